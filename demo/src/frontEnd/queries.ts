@@ -1,0 +1,86 @@
+/** GraphQL, as any front end would write it against this model. */
+
+const fragments: Readonly<Record<string, string>> = {
+  Head: 'fragment Head on Entry { entryId type locale path state paths { locale path } }',
+  ExhibitionCard:
+    'fragment ExhibitionCard on Exhibition { entryId type path title summary picture starts ends museum { name path town } }',
+  ActivityCard:
+    'fragment ActivityCard on Activity { entryId type path title summary format starts minutes price forFamilies museum { name path town } }',
+  MuseumCard: 'fragment MuseumCard on Museum { entryId type path name town summary picture }',
+  PersonCard: 'fragment PersonCard on Person { entryId type path name role }',
+}
+
+const body = `
+  body {
+    __typename
+    ... on HeadingBlock { handle heading: text }
+    ... on TextBlock { handle paragraphs: text }
+    ... on PictureBlock { handle file alt caption }
+    ... on QuoteBlock { handle quote: text by }
+    ... on CallToActionBlock { handle label to { ... on Entry { path } } }
+  }`
+
+/** A query with the fragments that it uses. */
+const query = (text: string): string =>
+  [
+    text,
+    ...Object.entries(fragments).flatMap(([name, fragment]) => (text.includes(`...${name}`) ? [fragment] : [])),
+  ].join('\n')
+
+/** What a page about an entry of each type asks for. */
+export const pageQueries: Readonly<Record<string, string>> = {
+  museum: query(`
+    query Museum($id: String!, $locale: String!, $edition: Edition!) {
+      entry: museum(id: $id, locale: $locale, edition: $edition) { ...Head name town summary picture openingHours opened stepFree ${body} }
+      exhibitions(where: { museum: { is: $id } }, sort: ["-starts"], first: 20, locale: $locale, edition: $edition) { nodes { ...ExhibitionCard } }
+      activities(where: { museum: { is: $id }, starts: { atLeast: "$today" } }, sort: ["starts"], first: 6, locale: $locale, edition: $edition) { nodes { ...ActivityCard } }
+    }`),
+  exhibition: query(`
+    query Exhibition($id: String!, $locale: String!, $edition: Edition!) {
+      entry: exhibition(id: $id, locale: $locale, edition: $edition) { ...Head title summary picture starts ends price museum { ...MuseumCard } curators { ...PersonCard } ${body} }
+      activities(where: { exhibition: { is: $id } }, sort: ["starts"], first: 20, locale: $locale, edition: $edition) { nodes { ...ActivityCard } }
+    }`),
+  activity: query(`
+    query Activity($id: String!, $locale: String!, $edition: Edition!) {
+      entry: activity(id: $id, locale: $locale, edition: $edition) { ...Head title summary format starts minutes price forFamilies museum { ...MuseumCard } exhibition { ...ExhibitionCard } speakers { ...PersonCard } ${body} }
+    }`),
+  person: query(`
+    query Person($id: String!, $locale: String!, $edition: Edition!) {
+      entry: person(id: $id, locale: $locale, edition: $edition) { ...Head name role bio }
+      activities(where: { speakers: { is: $id } }, sort: ["starts"], first: 20, locale: $locale, edition: $edition) { nodes { ...ActivityCard } }
+      exhibitions(where: { curators: { is: $id } }, sort: ["-starts"], first: 20, locale: $locale, edition: $edition) { nodes { ...ExhibitionCard } }
+    }`),
+  page: query(`
+    query Page($id: String!, $locale: String!, $edition: Edition!) {
+      entry: page(id: $id, locale: $locale, edition: $edition) { ...Head title summary shows inPage { path title } ${body} }
+      pages(where: { inPage: { is: $id } }, sort: ["title"], first: 20, locale: $locale, edition: $edition) { nodes { entryId path title summary } }
+    }`),
+}
+
+/** What a page's own list asks for, by what it shows. */
+export const listQueries: Readonly<Record<string, string>> = {
+  home: query(`
+    query Home($locale: String!, $edition: Edition!) {
+      museums(sort: ["opened"], locale: $locale, edition: $edition) { nodes { ...MuseumCard } }
+      exhibitions(sort: ["-starts"], first: 4, locale: $locale, edition: $edition) { nodes { ...ExhibitionCard } }
+      activities(where: { starts: { atLeast: "$today" } }, sort: ["starts"], first: 5, locale: $locale, edition: $edition) { nodes { ...ActivityCard } }
+    }`),
+  exhibitions: query(
+    `query List($locale: String!, $edition: Edition!) { exhibitions(sort: ["-starts"], first: 50, locale: $locale, edition: $edition) { nodes { ...ExhibitionCard } } }`,
+  ),
+  activities: query(
+    `query List($locale: String!, $edition: Edition!) { activities(where: { starts: { atLeast: "$today" } }, sort: ["starts"], first: 50, locale: $locale, edition: $edition) { nodes { ...ActivityCard } } }`,
+  ),
+  museums: query(
+    `query List($locale: String!, $edition: Edition!) { museums(sort: ["opened"], first: 50, locale: $locale, edition: $edition) { nodes { ...MuseumCard } } }`,
+  ),
+  people: query(
+    `query List($locale: String!, $edition: Edition!) { people(sort: ["name"], first: 50, locale: $locale, edition: $edition) { nodes { ...PersonCard } } }`,
+  ),
+}
+
+/** The pages that stand in the site's menu: those without a parent that list something. */
+export const menuQuery = `
+  query Menu($locale: String!, $edition: Edition!) {
+    pages(where: { inPage: { hasValue: false } }, sort: ["$published"], first: 12, locale: $locale, edition: $edition) { nodes { path title shows } }
+  }`

@@ -1,0 +1,300 @@
+import { Html, html } from './html.js'
+import { homes, localeNames, wordsOf, type Words } from './words.js'
+
+/* What the queries answer, as far as pages use it. */
+export interface Card {
+  readonly entryId: string
+  readonly path: string | null
+  readonly title?: string | null
+  readonly name?: string | null
+  readonly summary?: string | null
+  readonly picture?: string | null
+  readonly town?: string | null
+  readonly role?: string | null
+  readonly format?: string | null
+  readonly starts?: string | null
+  readonly ends?: string | null
+  readonly minutes?: number | null
+  readonly price?: number | null
+  readonly forFamilies?: boolean | null
+  readonly museum?: Card | null
+}
+
+interface Block {
+  readonly __typename: string
+  readonly handle: string
+  readonly heading?: string | null
+  readonly paragraphs?: string | null
+  readonly file?: string | null
+  readonly alt?: string | null
+  readonly caption?: string | null
+  readonly quote?: string | null
+  readonly by?: string | null
+  readonly label?: string | null
+  readonly to?: { readonly path: string | null } | null
+}
+
+export interface Page extends Card {
+  readonly type: string
+  readonly locale: string
+  readonly paths: readonly { readonly locale: string; readonly path: string }[]
+  readonly body?: readonly Block[]
+  readonly shows?: string | null
+  readonly inPage?: Card | null
+  readonly openingHours?: string | null
+  readonly stepFree?: boolean | null
+  readonly bio?: string | null
+  readonly curators?: readonly Card[]
+  readonly speakers?: readonly Card[]
+  readonly exhibition?: Card | null
+}
+
+export type Lists = Readonly<
+  Partial<Record<'museums' | 'exhibitions' | 'activities' | 'people' | 'pages', { readonly nodes: readonly Card[] }>>
+>
+
+export interface Frame {
+  readonly locale: string
+  readonly menu: readonly Card[]
+  readonly paths: Page['paths']
+  /** Set while drafts are shown: where leaving leads, and where the console that may ask for a reload is. */
+  readonly preview?: { readonly leave: string; readonly console: string }
+}
+
+const paragraphs = (text: string | null | undefined): Html[] => (text ?? '').split(/\n{2,}/).filter(Boolean).map((one) => html`<p>${new Html(html`${one}`.text.replaceAll('\n', '<br>').replace(/\*([^*<]+)\*/g, '<em>$1</em>'))}</p>`) // prettier-ignore
+
+const picture = (file: string | null | undefined, alt = ''): Html | null =>
+  file ? html`<img src="/pictures/${file}.webp" alt="${alt}" width="1200" height="750" loading="lazy" />` : null
+
+const day = (text: string, locale: string): Html =>
+  html`<time datetime="${text}"
+    >${new Intl.DateTimeFormat(locale, { day: 'numeric', month: 'long', year: 'numeric', timeZone: 'UTC' }).format(new Date(`${text}T12:00:00Z`))}</time
+  >`
+
+const moment = (text: string, locale: string): Html =>
+  html`<time datetime="${text}"
+    >${new Intl.DateTimeFormat(locale, { weekday: 'short', day: 'numeric', month: 'long', year: 'numeric', hour: '2-digit', minute: '2-digit', timeZone: 'Europe/Amsterdam' }).format(new Date(text))}</time
+  >`
+
+const price = (amount: number | null | undefined, locale: string, words: Words): string | null =>
+  amount === null || amount === undefined
+    ? null
+    : amount === 0
+      ? words.free
+      : new Intl.NumberFormat(locale, { style: 'currency', currency: 'EUR' }).format(amount)
+
+const link = (card: Card | null | undefined, text?: string): Html | null => {
+  if (!card) return null
+  const label = text ?? card.title ?? card.name ?? ''
+  return card.path ? html`<a href="${card.path}">${label}</a>` : html`<span>${label}</span>`
+}
+
+const joined = (parts: readonly (Html | string | null | undefined | false)[]): Html[] =>
+  parts.filter(Boolean).map((part, index) => html`${index > 0 && ' · '}${part}`)
+
+function dates(card: Card, locale: string, words: Words): Html | null {
+  if (!card.starts) return null
+  if (card.ends) return html`${day(card.starts, locale)} – ${day(card.ends, locale)}`
+  return html`${words.from} ${day(card.starts, locale)}, ${words.permanent}`
+}
+
+const activityFacts = (card: Card, locale: string, words: Words): Html[] =>
+  joined([
+    words.formats[card.format ?? ''],
+    card.starts && moment(card.starts, locale),
+    card.minutes ? `${card.minutes} ${words.minutes}` : null,
+    price(card.price, locale, words),
+    card.forFamilies && words.forFamilies,
+  ])
+
+/** Lists below a page, each under its heading when the page has words of its own. */
+function lists(found: Lists, locale: string, words: Words, headed: boolean): Html[] {
+  const section = (title: string, content: readonly Html[], kind: string) =>
+    content.length > 0
+      ? html`<section class="list ${kind}">
+          ${headed && html`<h2>${title}</h2>`}
+          <ul>
+            ${content}
+          </ul>
+        </section>`
+      : html``
+  return [
+    section(
+      words.museums,
+      (found.museums?.nodes ?? []).map(
+        (card) =>
+          html`<li>
+            ${picture(card.picture)}
+            <h3>${link(card)}</h3>
+            <p class="facts">${card.town}</p>
+            <p>${card.summary}</p>
+          </li>`,
+      ),
+      'cards three',
+    ),
+    section(
+      words.onShow,
+      (found.exhibitions?.nodes ?? []).map(
+        (card) =>
+          html`<li>
+            ${picture(card.picture)}
+            <h3>${link(card)}</h3>
+            <p class="facts">${joined([dates(card, locale, words), link(card.museum)])}</p>
+            <p>${card.summary}</p>
+          </li>`,
+      ),
+      'cards',
+    ),
+    section(
+      words.whatsOn,
+      (found.activities?.nodes ?? []).map(
+        (card) =>
+          html`<li>
+            <h3>${link(card)}</h3>
+            <p class="facts">${activityFacts(card, locale, words)}</p>
+            <p>${card.summary} ${link(card.museum)}</p>
+          </li>`,
+      ),
+      'rows',
+    ),
+    section(
+      '',
+      (found.people?.nodes ?? []).map(
+        (card) =>
+          html`<li>
+            <h3>${link(card)}</h3>
+            <p class="facts">${card.role}</p>
+          </li>`,
+      ),
+      'rows',
+    ),
+    section(
+      words.below,
+      (found.pages?.nodes ?? []).map(
+        (card) =>
+          html`<li>
+            <h3>${link(card)}</h3>
+            <p>${card.summary}</p>
+          </li>`,
+      ),
+      'rows',
+    ),
+  ]
+}
+
+function block(one: Block): Html | null {
+  switch (one.__typename) {
+    case 'HeadingBlock':
+      return html`<h2>${one.heading}</h2>`
+    case 'TextBlock':
+      return html`${paragraphs(one.paragraphs)}`
+    case 'PictureBlock':
+      return html`<figure>
+        ${picture(one.file, one.alt ?? '')}${one.caption && html`<figcaption>${one.caption}</figcaption>`}
+      </figure>`
+    case 'QuoteBlock':
+      return html`<blockquote>${paragraphs(one.quote)}${one.by && html`<footer>${one.by}</footer>`}</blockquote>`
+    case 'CallToActionBlock':
+      return one.to?.path ? html`<p><a class="call" href="${one.to.path}">${one.label}</a></p>` : null
+    default:
+      return null
+  }
+}
+
+export function renderPage(page: Page, found: Lists, frame: Frame): string {
+  const words = wordsOf(frame.locale)
+  const { locale } = frame
+  const facts: Html[] =
+    page.type === 'activity'
+      ? joined([...activityFacts(page, locale, words), link(page.museum), link(page.exhibition)])
+      : page.type === 'exhibition'
+        ? joined([dates(page, locale, words), price(page.price, locale, words), link(page.museum)])
+        : page.type === 'museum'
+          ? joined([page.town, page.stepFree === null ? null : page.stepFree ? words.stepFree : words.notStepFree])
+          : joined([page.role, link(page.inPage)])
+  const people = page.curators ?? page.speakers ?? []
+  const title = page.title ?? page.name ?? ''
+  const article = html`<article class="${page.type}">
+      <h1>${title}</h1>
+      ${facts.length > 0 && html`<p class="facts">${facts}</p>`}
+      ${page.summary && html`<p class="lead">${page.summary}</p>`} ${picture(page.picture)}
+      ${
+        page.openingHours &&
+        html`<section class="hours">
+          <h2>${words.openingHours}</h2>
+          ${paragraphs(page.openingHours)}
+        </section>`
+      }
+      ${paragraphs(page.bio)}${(page.body ?? []).map(block)}
+      ${people.length > 0 && html`<p class="people">${words.with} ${joined(people.map((person) => html`${link(person)}${person.role && html` <small>${person.role}</small>`}`))}</p>`}
+    </article>
+    ${lists(found, locale, words, page.shows === 'home' || page.type !== 'page')}`
+  return shell(title, article, frame)
+}
+
+export function renderNothing(frame: Frame): string {
+  const words = wordsOf(frame.locale)
+  return shell(
+    words.nothingHere,
+    html`<article>
+      <h1>${words.nothingHere}</h1>
+      <p class="lead">${words.nothingHereLong}</p>
+      <p><a href="${homes[frame.locale] ?? '/'}">${words.home}</a></p>
+    </article>`,
+    frame,
+  )
+}
+
+export function renderTrouble(): string {
+  const frame: Frame = { locale: 'en', menu: [], paths: [] }
+  return shell(
+    'Out at sea',
+    html`<article>
+      <h1>Out at sea</h1>
+      <p class="lead">The museums cannot be reached just now. Try again in a moment.</p>
+    </article>`,
+    frame,
+  )
+}
+
+const direction = (locale: string): 'rtl' | 'ltr' => (locale.startsWith('ar') ? 'rtl' : 'ltr')
+
+function shell(title: string, content: Html, { locale, menu, paths, preview }: Frame): string {
+  const words = wordsOf(locale)
+  const others = paths.filter((one) => one.locale !== locale)
+  return html`<!doctype html>
+    <html lang="${locale}" dir="${direction(locale)}">
+      <head>
+        <meta charset="utf-8" />
+        <meta name="viewport" content="width=device-width, initial-scale=1" />
+        <title>${title === words.home ? title : `${title} · ${words.home}`}</title>
+        <link rel="stylesheet" href="/site.css" />
+        <link rel="icon" href="/pictures/icon.svg" type="image/svg+xml" />
+        ${paths.map((one) => html`<link rel="alternate" hreflang="${one.locale}" href="${one.path}" />`)}
+        ${
+          preview &&
+          html`<meta name="robots" content="noindex" />
+            <script src="/preview.js" data-console="${preview.console}" defer></script>`
+        }
+      </head>
+      <body>
+        ${
+          preview &&
+          html`<form class="preview" method="post" action="/preview/leave">
+            <input type="hidden" name="to" value="${preview.leave}" />
+            <p>You see drafts. Others see what is public.</p>
+            <button>Leave preview</button>
+          </form>`
+        }
+        <header>
+          <a class="name" href="${homes[locale] ?? '/'}">${words.home}</a>
+          <nav>${menu.filter((one) => one.path !== homes[locale]).map((one) => link(one))}</nav>
+        </header>
+        <main>${content}</main>
+        <footer>
+          <p>${words.invented}</p>
+          ${others.length > 0 && html`<nav aria-label="${words.languages}">${others.map((one) => html`<a href="${one.path}" lang="${one.locale}" hreflang="${one.locale}">${localeNames[one.locale]}</a>`)}</nav>`}
+        </footer>
+      </body>
+    </html>`.text
+}

@@ -1,0 +1,3 @@
+export { startFrontEnd, type FrontEndOptions, type RunningFrontEnd } from './frontEnd/server.js'
+export { seedDemo, type Seeded } from './seed.js'
+export { demoOwner, demoPassword, demoSite, modelFolder, readDemoModel } from './world.js'

@@ -1,0 +1,76 @@
+import { Service, type AccessKey, type Editor } from '@wisteria/client'
+import { demoMembers, demoOwner, demoPassword, demoSite, readDemoModel, readWorld, withIds } from './world.js'
+
+export interface SeedOptions {
+  readonly baseUrl: string
+  /** The one-time code for creating the first owner. */
+  readonly beginCode: string
+  /** Told how far it has come. */
+  readonly onProgress?: (done: number, of: number, what: string) => void
+}
+
+export interface Seeded {
+  readonly keys: { readonly published: string; readonly draft: string; readonly edit: string }
+  readonly users: readonly { readonly email: string; readonly password: string; readonly role: string }[]
+}
+
+/** Makes the demo world in an empty service, through the same interface that anybody has. */
+export async function seedDemo({ baseUrl, beginCode, onProgress = () => undefined }: SeedOptions): Promise<Seeded> {
+  const world = readWorld()
+  const total = world.length + 3
+  let done = 0
+  const step = (what: string) => onProgress(++done, total, what)
+
+  const { email, name } = demoOwner
+  const { token } = await new Service({ baseUrl }).begin({
+    code: beginCode,
+    email,
+    name,
+    password: demoPassword,
+    site: demoSite,
+    as: 'token',
+  })
+  const owner = new Service({ baseUrl, token }).site(demoSite.name)
+  for (const member of demoMembers) await owner.addMember({ ...member, password: demoPassword })
+  step('people with accounts')
+  const proposal = await owner.compareModel(readDemoModel())
+  await owner.adoptModel(proposal.id)
+  step('the model')
+
+  // Written by an editor, so that the history says so.
+  const editorSession = await new Service({ baseUrl }).signIn({
+    email: 'ilse@marram.example',
+    password: demoPassword,
+    as: 'token',
+  })
+  const editor = new Service({ baseUrl, token: editorSession.token }).site(demoSite.name)
+  const ids = new Map<string, string>()
+  for (const entry of world) {
+    ids.set(entry.key, await makeEntry(editor, entry, ids))
+    step(`${entry.type} ${entry.key}`)
+  }
+  const keyFor = async (label: string, scope: AccessKey['scope']) => (await owner.createKey({ label, scope })).secret
+  const keys = {
+    published: await keyFor('Sample front end', 'published'),
+    draft: await keyFor('Drafts, for trying out', 'draft'),
+    edit: await keyFor('Editing, for trying out', 'edit'),
+  }
+  step('access keys')
+  return {
+    keys,
+    users: [demoOwner, ...demoMembers].map((one) => ({ email: one.email, password: demoPassword, role: one.role })),
+  }
+}
+
+async function makeEntry(
+  editor: Editor,
+  entry: ReturnType<typeof readWorld>[number],
+  ids: ReadonlyMap<string, string>,
+): Promise<string> {
+  const values = withIds(entry.values, ids) as Record<string, unknown>
+  let made = await editor.create({ type: entry.type, values })
+  if (entry.publish.length > 0) made = await editor.publish(made.id, { locales: entry.publish })
+  if (entry.unpublish) made = await editor.unpublish(made.id)
+  if (entry.edit) await editor.patch(made.id, made.version, withIds(entry.edit, ids) as Record<string, unknown>)
+  return made.id
+}

@@ -1,0 +1,127 @@
+import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { Editor, Service } from '@wisteria/client'
+import {
+  demoOwner,
+  demoPassword,
+  demoSite,
+  seedDemo,
+  startFrontEnd,
+  type RunningFrontEnd,
+  type Seeded,
+} from '@wisteria/demo'
+import { OptionError, readOptions, startService, type RunningService } from '@wisteria/service'
+import type { Command } from 'commander'
+import { print, printJson, progress, say } from '../output.js'
+import { addServiceOptions, stopOnSignal } from './service.js'
+
+interface Access extends Seeded {
+  readonly baseUrl: string
+  readonly site: string
+  readonly frontEndUrl: string
+}
+
+const files = ['wisteria.db', 'wisteria.db-wal', 'wisteria.db-shm', 'demo-access.json']
+
+export function addDemo(program: Command): void {
+  addServiceOptions(program.command('demo'), ['data', 'port', 'logLevel'])
+    .summary('run the service with the demo world')
+    .description(
+      'Runs the service with Marram Coast Museums, three museums that do not exist, and their sample front end on the next port. The data folder is ./data/demo unless named.',
+    )
+    .option('--fresh', 'start over: throw away what was changed')
+    .option('--json', 'print the addresses as JSON')
+    .action(async (flags: { data?: string; port?: string; logLevel?: string; fresh?: boolean; json?: boolean }) => {
+      const { fresh, json, ...given } = flags
+      const options = readOptions(
+        { logLevel: 'warn', ...given, data: given.data ?? './data/demo', allowPrivateAddresses: true },
+        process.env,
+      )
+      if (fresh) for (const file of files) rmSync(join(options.data, file), { force: true })
+      const accessFile = join(options.data, 'demo-access.json')
+      const isNew = !existsSync(join(options.data, 'wisteria.db'))
+      if (!isNew && !existsSync(accessFile))
+        throw new OptionError(
+          `${options.data} holds a database that is not a finished demo. Choose another folder with --data, or start over with --fresh.`,
+        )
+      if (options.port === 65535)
+        throw new OptionError('--port must leave room for the sample front end on the next port.')
+      const service = await startService(options)
+      let frontEnd: RunningFrontEnd | undefined
+      const stop = async () => {
+        await frontEnd?.stop()
+        await service.stop()
+      }
+      stopOnSignal(stop)
+      try {
+        // Cookies ignore ports, so the two are known by different hosts.
+        const baseUrl = service.baseUrl.replace('127.0.0.1', 'localhost')
+        const seeded = isNew ? await seed(service) : (JSON.parse(readFileSync(accessFile, 'utf8')) as Access)
+        let webhookSecret = ''
+        frontEnd = await startFrontEnd({
+          baseUrl, site: demoSite.name, key: seeded.keys.published, webhookSecret: () => webhookSecret,
+          port: options.port === 0 ? 0 : options.port + 1, host: '127.0.0.1',
+        }).catch((error: NodeJS.ErrnoException) => {
+          throw new OptionError(error.code === 'EADDRINUSE' ? `Port ${options.port + 1}, for the sample front end, is taken. Choose another --port.` : error.message)
+        }) // prettier-ignore
+        webhookSecret = await introduce(baseUrl, frontEnd.address)
+        const access: Access = {
+          baseUrl,
+          site: demoSite.name,
+          frontEndUrl: frontEnd.address,
+          keys: seeded.keys,
+          users: seeded.users,
+        }
+        writeFileSync(accessFile, JSON.stringify(access, null, 2) + '\n', { mode: 0o600 })
+        if (json) printJson(access)
+        else announce(access, accessFile)
+      } catch (error) {
+        await stop()
+        if (isNew) for (const file of files) rmSync(join(options.data, file), { force: true })
+        throw error
+      }
+    })
+}
+
+async function seed(service: RunningService): Promise<Seeded> {
+  say('Making the demo world…')
+  return seedDemo({
+    baseUrl: service.baseUrl,
+    beginCode: new URL(service.beginAddress!).hash.slice(1),
+    onProgress: progress,
+  })
+}
+
+/** Registers the front end where it is now, and subscribes it anew: a webhook's secret is shown only when it is made. */
+async function introduce(baseUrl: string, address: string): Promise<string> {
+  const { token } = await new Service({ baseUrl }).signIn({
+    email: demoOwner.email,
+    password: demoPassword,
+    as: 'token',
+  })
+  const editor: Editor = new Service({ baseUrl, token }).site(demoSite.name)
+  await editor.setFrontEnd('site', {
+    label: 'Museum site',
+    origins: [address],
+    enter: { '*': `${address}/preview/enter?code={grant}&to={path}` },
+  })
+  const { webhooks } = await editor.webhooks()
+  const old = webhooks.filter((one) => one.label === 'Museum site')
+  const { secret } = await editor.createWebhook({ label: 'Museum site', address: `${address}/hooks/wisteria` })
+  for (const webhook of old) await editor.removeWebhook(webhook.id)
+  return secret
+}
+
+function announce({ baseUrl, frontEndUrl, users }: Access, file: string): void {
+  const width = Math.max(...users.map((user) => user.email.length))
+  print(`
+  Console         ${baseUrl}/console/
+  Museum site     ${frontEndUrl}/
+
+  Sign in as, with the password ${users[0]!.password}:
+${users.map((user) => `    ${user.email.padEnd(width)}  ${user.role}`).join('\n')}
+
+  Keys for trying out the APIs are in ${file}
+  Ctrl-C stops. What you change is kept; --fresh starts over.
+`)
+}

@@ -1,0 +1,202 @@
+import type { EditableEntry } from '@wisteria/client'
+import type { Command } from 'commander'
+import { stringify } from 'yaml'
+import { openEditor, UsageError } from '../connection.js'
+import { readMap } from '../input.js'
+import { print, printJson, printTable, when } from '../output.js'
+
+const list = (text: string): string[] => text.split(',').map((one) => one.trim()).filter(Boolean) // prettier-ignore
+
+function printEntry(entry: EditableEntry): void {
+  print(
+    `${entry.title || '(no name yet)'}\n${entry.type} ${entry.id}, version ${entry.version}, ${when(entry.updatedAt)}`,
+  )
+  printTable(
+    ['locale', 'state', 'path'],
+    Object.entries(entry.states).map(([locale, state]) => [locale, state, entry.paths[locale] ?? '']),
+  )
+  print('\n' + stringify(entry.values).trimEnd())
+}
+
+function printResult(entry: EditableEntry, done: string, json: boolean | undefined): void {
+  if (json) return printJson(entry)
+  const states = Object.entries(entry.states).map(([locale, state]) => `${locale} ${state}`)
+  print(`${done}: ${entry.title || entry.id} (${entry.id}), version ${entry.version}: ${states.join(', ')}`)
+}
+
+function readVersion(text: string | undefined): number | undefined {
+  if (text === undefined) return undefined
+  if (!/^\d+$/.test(text)) throw new UsageError(`--version must be a number, not “${text}”.`)
+  return Number(text)
+}
+
+function readLimit(text: string): number {
+  const limit = Number(text)
+  if (!Number.isInteger(limit) || limit < 1 || limit > 100)
+    throw new UsageError(`--limit must be a whole number from 1 to 100, not “${text}”.`)
+  return limit
+}
+
+export function addEntry(program: Command): void {
+  const entry = program
+    .command('entry')
+    .summary('list, show, change and publish entries')
+    .description('Entries: their working copies, and what of them is public.')
+  entry
+    .command('list')
+    .description('Lists working copies of a type with their states, newest change first.')
+    .argument('<type>')
+    .option('--where <condition>', 'e.g. \'format = "walk" and $state = "edited"\'')
+    .option('--sort <fields>', 'e.g. starts,-title', '-$updated')
+    .option('--locale <tag>', 'titles and conditions in this locale')
+    .option('--limit <n>', 'at most 100', '50')
+    .option('--after <cursor>', 'the next page')
+    .option('--json', 'print JSON')
+    .action(
+      async (
+        type: string,
+        {
+          json,
+          limit,
+          ...query
+        }: { where?: string; sort?: string; locale?: string; limit: string; after?: string; json?: boolean },
+      ) => {
+        const page = await openEditor().entries({ type, ...query, limit: readLimit(limit), count: true })
+        if (json) return printJson(page)
+        if (page.entries.length === 0) return print('None.')
+        const locales = Object.keys(page.entries[0]!.states)
+        printTable(
+          ['title', ...locales, 'id', 'changed'],
+          page.entries.map((one) => [
+            one.title || '(no name yet)',
+            ...locales.map((locale) => one.states[locale]),
+            one.id,
+            when(one.updatedAt),
+          ]),
+        )
+        print(
+          `\n${page.entries.length} of ${page.count ?? page.entries.length}.${page.next ? ` The next: --after ${page.next}` : ''}`,
+        )
+      },
+    )
+  entry
+    .command('show')
+    .description('Shows an entry: states, paths and the values of its working copy.')
+    .argument('<id>')
+    .option('--json', 'print JSON')
+    .action(async (id: string, { json }: { json?: boolean }) => {
+      const found = await openEditor().entry(id)
+      if (json) printJson(found)
+      else printEntry(found)
+    })
+  entry
+    .command('create')
+    .description(
+      'Creates an entry from a YAML or JSON file of values, keyed by field names:\n\n  title: { en: Night Walk, nl: Nachtwandeling }\n  format: walk',
+    )
+    .argument('<type>')
+    .requiredOption('--file <path>', 'the values; - for standard input')
+    .option('--idempotency-key <key>', 'the same key creates it only once, within a day')
+    .option('--json', 'print JSON')
+    .action(
+      async (
+        type: string,
+        { file, idempotencyKey, json }: { file: string; idempotencyKey?: string; json?: boolean },
+      ) => {
+        printResult(await openEditor().create({ type, values: readMap(file) }, idempotencyKey), 'Created', json)
+      },
+    )
+  entry
+    .command('change')
+    .description(
+      'Changes values by a YAML or JSON file: what stands in it is merged in, null takes a value away (JSON Merge Patch).',
+    )
+    .argument('<id>')
+    .requiredOption('--file <path>', 'the values to change; - for standard input')
+    .option('--version <n>', 'only if it still is at this version')
+    .option('--json', 'print JSON')
+    .action(async (id: string, { file, version, json }: { file: string; version?: string; json?: boolean }) => {
+      const editor = openEditor()
+      const at = readVersion(version) ?? (await editor.entry(id)).version
+      printResult(await editor.patch(id, at, readMap(file)), 'Changed', json)
+    })
+  entry
+    .command('publish')
+    .description(
+      'Publishes an entry, in the locales that have words or in those named. With --dry-run it only shows what would change in public.',
+    )
+    .argument('<id>')
+    .option('--locales <tags>', 'e.g. en,nl', list)
+    .option('--version <n>', 'only if it still is at this version')
+    .option('--dry-run', 'show what would change, and change nothing')
+    .option('--json', 'print JSON')
+    .action(
+      async (
+        id: string,
+        { locales, version, dryRun, json }: { locales?: string[]; version?: string; dryRun?: boolean; json?: boolean },
+      ) => {
+        const editor = openEditor()
+        if (dryRun) return printConsequences(await editor.consequences(id, locales), json)
+        const at = readVersion(version)
+        printResult(
+          await editor.publish(id, { ...(locales ? { locales } : {}), ...(at === undefined ? {} : { version: at }) }),
+          'Published',
+          json,
+        )
+      },
+    )
+  entry
+    .command('unpublish')
+    .description('Takes an entry down, in all locales or in those named.')
+    .argument('<id>')
+    .option('--locales <tags>', 'e.g. en,nl', list)
+    .option('--with-children', 'take down what stands below it as well')
+    .option('--json', 'print JSON')
+    .action(
+      async (
+        id: string,
+        { locales, withChildren, json }: { locales?: string[]; withChildren?: boolean; json?: boolean },
+      ) => {
+        printResult(
+          await openEditor().unpublish(id, {
+            ...(locales ? { locales } : {}),
+            ...(withChildren ? { withChildren } : {}),
+          }),
+          'Taken down',
+          json,
+        )
+      },
+    )
+  entry
+    .command('delete')
+    .description('Deletes an entry of which nothing is public.')
+    .argument('<id>')
+    .option('--json', 'print JSON')
+    .action(async (id: string, { json }: { json?: boolean }) => {
+      await openEditor().delete(id)
+      if (json) printJson({ deleted: id })
+      else print(`Deleted: ${id}`)
+    })
+}
+
+type Consequences = Awaited<ReturnType<ReturnType<typeof openEditor>['consequences']>>
+
+function printConsequences(found: Consequences, json: boolean | undefined): void {
+  if (json) return printJson(found)
+  print(`Publishing ${found.locales.join(', ') || 'nothing'} of version ${found.version}:`)
+  for (const problem of found.problems) print(`  in the way: ${problem.message}`)
+  const short = (value: unknown): string => {
+    const text = value === null ? '(empty)' : typeof value === 'string' ? value : JSON.stringify(value)
+    return text.length > 60 ? text.slice(0, 59) + '…' : text
+  }
+  if (found.changes.length === 0) print('  Nothing differs from what is public.')
+  else
+    printTable(
+      ['place', 'locale', 'public now', 'after'],
+      found.changes.map((one) => [one.label, one.locale ?? 'all', short(one.before), short(one.after)]),
+    )
+  for (const [locale, { from, to }] of Object.entries(found.paths))
+    print(`  path in ${locale}: ${from ?? '(none)'} -> ${to ?? '(none)'}`)
+  for (const one of found.hiddenReferences) print(`  refers to ${one.type} “${one.title}”, which is not public`)
+  if (found.affects.length > 0) print(`  affects ${found.affects.map((one) => `“${one.title}”`).join(', ')}`)
+}

@@ -1,0 +1,2 @@
+export { exitCodes } from './problems.js'
+export { buildProgram } from './program.js'

@@ -1,0 +1,49 @@
+import { WisteriaGraphqlError, WisteriaProblem, WisteriaUnreachable } from '@wisteria/client'
+import { errorCodes, type Problem } from '@wisteria/core'
+import { OptionError } from '@wisteria/service'
+import { UsageError } from './connection.js'
+import { printJson, say } from './output.js'
+
+/** What exit codes mean; those of the service's errors come from its table. */
+export const exitCodes: Readonly<Record<number, string>> = {
+  0: 'Done.',
+  1: 'Something went wrong that nobody foresaw.',
+  2: 'The command, an option or a condition is not well formed.',
+  3: 'Values or model files are missing something or wrong; every place is listed.',
+  4: 'Not signed in, or not allowed.',
+  5: 'Not found.',
+  6: 'In conflict with what is there, or with what somebody else did.',
+  7: 'The service is not there, or asks to wait.',
+}
+
+/** Says what went wrong, and where. @returns the exit code. */
+export function report(error: unknown, json: boolean): number {
+  if (error instanceof UsageError || error instanceof OptionError) {
+    if (json) printJson({ error: { code: 'usage', message: error.message } })
+    else say(error.message)
+    return 2
+  }
+  if (error instanceof WisteriaGraphqlError) {
+    if (json) printJson({ error: { code: 'graphql', message: error.message, errors: error.errors } })
+    else for (const one of error.errors) say(one.message)
+    return 2
+  }
+  if (!(error instanceof WisteriaProblem)) {
+    say(error instanceof Error ? (error.stack ?? error.message) : String(error))
+    return 1
+  }
+  if (json) printJson({ error: { code: error.code, message: error.message, problems: error.problems } })
+  else {
+    say(error.message)
+    if (error.problems.length > 1 || error.problems[0]?.message !== error.message)
+      for (const problem of error.problems) say(`  ${whereIs(problem)}${problem.message}`)
+    else if (error.problems[0] && whereIs(error.problems[0])) say(`  ${whereIs(error.problems[0]).replace(/: $/, '')}`)
+  }
+  if (error instanceof WisteriaUnreachable || error.code === 'network') return 7
+  return errorCodes[error.code].exit
+}
+
+function whereIs({ file, line, column, pointer }: Problem): string {
+  if (file !== undefined) return `${file}${line === undefined ? '' : `:${line}:${column ?? 1}`}: `
+  return pointer ? `${pointer}: ` : ''
+}

@@ -1,0 +1,331 @@
+import type {
+  Change,
+  Consequence,
+  KeyScope,
+  Model,
+  ModelFile,
+  NamedEdit,
+  Problem,
+  Role,
+  SiteSettings,
+  State,
+} from '@wisteria/core'
+import { call, segment, type Call, type Connection, type Reply } from './transport.js'
+
+/** An entry as the Edit API shows it. */
+export interface EditableEntry {
+  readonly id: string
+  readonly type: string
+  readonly title: string
+  readonly version: number
+  readonly revision: number
+  readonly createdAt: string
+  readonly createdBy: string
+  readonly updatedAt: string
+  readonly updatedBy: string
+  readonly state: State
+  readonly states: Readonly<Record<string, State>>
+  readonly paths: Readonly<Record<string, string>>
+  readonly values: Readonly<Record<string, unknown>>
+}
+
+export interface ListedEntry {
+  readonly id: string
+  readonly type: string
+  readonly title: string
+  readonly path: string | null
+  readonly version: number
+  readonly state: State
+  readonly states: Readonly<Record<string, State>>
+  readonly updatedAt: string
+  readonly updatedBy: string
+}
+
+export interface EntryList {
+  readonly entries: readonly ListedEntry[]
+  readonly next: string | null
+  readonly count?: number
+}
+
+export interface PublishConsequences {
+  readonly version: number
+  readonly locales: readonly string[]
+  readonly problems: readonly Problem[]
+  readonly changes: readonly Change[]
+  readonly paths: Readonly<Record<string, { readonly from: string | null; readonly to: string | null }>>
+  readonly hiddenReferences: readonly { readonly id: string; readonly type: string; readonly title: string }[]
+  readonly affects: readonly {
+    readonly id: string
+    readonly type: string
+    readonly title: string
+    readonly because: 'refers' | 'below'
+  }[]
+}
+
+export interface SignedIn {
+  readonly account: { readonly id: string; readonly email: string; readonly name: string; readonly operator: boolean }
+  readonly sites: readonly {
+    readonly name: string
+    readonly label: string
+    readonly role: Role
+    readonly locales: readonly string[] | null
+  }[]
+  /** When signed in for a program. */
+  readonly token?: string
+}
+
+export interface NewSite extends SiteSettings {
+  readonly name: string
+}
+
+export interface SiteView extends NewSite {
+  readonly open: boolean
+  readonly modelVersion: number
+  readonly sequence: number
+  readonly publicGeneration: string
+}
+
+export interface Proposal {
+  readonly id: string
+  readonly base: number
+  readonly consequences: readonly Consequence[]
+  readonly canBeAdopted: boolean
+}
+
+export interface AccessKey {
+  readonly id: string
+  readonly label: string
+  readonly scope: KeyScope
+  readonly prefix: string
+  readonly createdAt: string
+  readonly lastUsedAt: string | null
+  readonly revokedAt: string | null
+  /** Only in the answer that made it. */
+  readonly secret?: string
+}
+
+export interface Member {
+  readonly account: string
+  readonly email: string
+  readonly name: string
+  readonly role: Role
+  readonly locales: readonly string[] | null
+}
+
+export interface FrontEnd {
+  readonly name: string
+  readonly label: string
+  readonly origins: readonly string[]
+  readonly enter: Readonly<Record<string, string>>
+}
+
+export interface Webhook {
+  readonly id: string
+  readonly label: string
+  readonly address: string
+  readonly events: readonly string[]
+  readonly waiting?: number
+  readonly setAside?: number
+  readonly secret?: string
+}
+
+export interface Delivery {
+  readonly id: string
+  readonly sequence: number
+  readonly event: string
+  readonly type: string
+  readonly status: 'waiting' | 'delivered' | 'setAside'
+  readonly nextAt: string | null
+  readonly attempts: readonly {
+    readonly at: string
+    readonly status: number | null
+    readonly took: number
+    readonly answer: string
+    readonly error: string | null
+  }[]
+}
+
+/** What stands outside any site: signing in, creating sites. */
+export class Service {
+  readonly #connection: Connection
+
+  constructor(connection: Connection) {
+    this.#connection = connection
+  }
+
+  async #call<Body>(request: Call): Promise<Body> {
+    return (await call<Body>(this.#connection, request)).body
+  }
+
+  state = () => this.#call<{ waitsForOwner: boolean }>({ path: '/edit/v1/service' })
+  begin = (first: {
+    code: string
+    email: string
+    name: string
+    password: string
+    site: NewSite
+    as?: 'cookie' | 'token'
+  }) => this.#call<SignedIn>({ method: 'POST', path: '/edit/v1/service/begin', body: first })
+  signIn = (who: { email: string; password: string; as?: 'cookie' | 'token' }) =>
+    this.#call<SignedIn>({ method: 'POST', path: '/edit/v1/session', body: who })
+  session = () => this.#call<SignedIn>({ path: '/edit/v1/session' })
+  signOut = () => this.#call<undefined>({ method: 'DELETE', path: '/edit/v1/session' })
+  createSite = (site: NewSite) => this.#call<SiteView>({ method: 'POST', path: '/edit/v1/sites', body: site })
+  /** A client of one of the sites, with the same rights. */
+  site = (name: string): Editor => new Editor({ ...this.#connection, site: name })
+}
+
+/** Changes a site's content, model and settings: everything that the console and the command line do. */
+export class Editor {
+  readonly #connection: Connection
+  readonly #base: string
+
+  constructor(connection: Connection & { readonly site: string }) {
+    this.#connection = connection
+    this.#base = `/edit/v1/sites/${segment(connection.site)}`
+  }
+
+  async #call<Body>(request: Call): Promise<Body> {
+    return (await this.#reply<Body>(request)).body
+  }
+
+  #reply<Body>(request: Call): Promise<Reply<Body>> {
+    return call<Body>(this.#connection, { ...request, path: this.#base + request.path })
+  }
+
+  settings = () => this.#call<SiteView>({ path: '' })
+  setLocales = (settings: SiteSettings) => this.#call<SiteSettings>({ method: 'PUT', path: '/locales', body: settings })
+  setOpen = (open: boolean) => this.#call<SiteView>({ method: 'PUT', path: '/open', body: { open } })
+  rebuild = () => this.#call<{ rows: number }>({ method: 'POST', path: '/rebuild' })
+
+  model = () => this.#call<Model & { readonly files: readonly ModelFile[] }>({ path: '/model' })
+  /** Compares model files with the model in force. Changes nothing. */
+  compareModel = (files: readonly ModelFile[]) =>
+    this.#call<Proposal>({ method: 'POST', path: '/model/proposals', body: { files } })
+  adoptModel = (proposal: string) =>
+    this.#call<{ version: number; types: string[]; blockTypes: string[] }>({
+      method: 'POST',
+      path: `/model/proposals/${segment(proposal)}/adopt`,
+    })
+
+  entries = (query: {
+    type: string
+    where?: string
+    sort?: string
+    limit?: number
+    after?: string
+    locale?: string
+    count?: boolean
+  }) => this.#call<EntryList>({ path: '/entries', query })
+  entry = (id: string) => this.#call<EditableEntry>({ path: `/entries/${segment(id)}` })
+  create = (entry: { type: string; id?: string; values: Readonly<Record<string, unknown>> }, idempotencyKey?: string) =>
+    this.#call<EditableEntry>({ method: 'POST', path: '/entries', body: entry, ...keyed(idempotencyKey) })
+  /** Saves edits by place that were made on version `base`; merged with others' when they do not touch. */
+  edit = (id: string, base: number, edits: readonly NamedEdit[]) =>
+    this.#call<EditableEntry & { merged: boolean }>({
+      method: 'POST',
+      path: `/entries/${segment(id)}/edits`,
+      body: { base, edits },
+    })
+  /** JSON Merge Patch on exactly the version that was read. */
+  patch = (id: string, version: number, values: Readonly<Record<string, unknown>>) =>
+    this.#call<EditableEntry>({
+      method: 'PATCH',
+      path: `/entries/${segment(id)}`,
+      body: { values },
+      headers: { 'If-Match': `"v${version}"`, 'Content-Type': 'application/merge-patch+json' },
+    })
+  delete = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/entries/${segment(id)}` })
+  consequences = (id: string, locales?: readonly string[]) =>
+    this.#call<PublishConsequences>({
+      path: `/entries/${segment(id)}/consequences`,
+      query: { locales: locales?.join(',') },
+    })
+  /** With `version`, only what was seen is published: a later save refuses it. */
+  publish = (
+    id: string,
+    {
+      locales,
+      version,
+      idempotencyKey,
+    }: { locales?: readonly string[]; version?: number; idempotencyKey?: string } = {},
+  ) =>
+    this.#call<EditableEntry>({
+      method: 'POST',
+      path: `/entries/${segment(id)}/publish`,
+      body: { locales },
+      ...keyed(idempotencyKey, version),
+    })
+  unpublish = (
+    id: string,
+    { locales, withChildren, version }: { locales?: readonly string[]; withChildren?: boolean; version?: number } = {},
+  ) =>
+    this.#call<EditableEntry>({
+      method: 'POST',
+      path: `/entries/${segment(id)}/unpublish`,
+      body: { locales, withChildren },
+      ...keyed(undefined, version),
+    })
+  revisions = (id: string) =>
+    this.#call<{
+      revisions: {
+        number: number
+        version: number
+        author: string
+        updatedAt: string
+        sealedAt: string | null
+        publicIn: string[]
+      }[]
+    }>({ path: `/entries/${segment(id)}/revisions` })
+  preview = (id: string, frontEnd: string, locale?: string) =>
+    this.#call<{ address: string; path: string | null }>({
+      method: 'POST',
+      path: `/entries/${segment(id)}/preview`,
+      body: { frontEnd, locale },
+    })
+
+  members = () => this.#call<{ members: Member[] }>({ path: '/members' })
+  addMember = (member: {
+    email: string
+    name?: string
+    password?: string
+    role: Role
+    locales?: readonly string[] | null
+  }) => this.#call<Member>({ method: 'POST', path: '/members', body: member })
+  changeMember = (account: string, change: { role: Role; locales?: readonly string[] | null }) =>
+    this.#call<Member>({ method: 'PUT', path: `/members/${segment(account)}`, body: change })
+  removeMember = (account: string) => this.#call<undefined>({ method: 'DELETE', path: `/members/${segment(account)}` })
+
+  keys = () => this.#call<{ keys: AccessKey[] }>({ path: '/keys' })
+  createKey = (key: { label: string; scope: KeyScope }) =>
+    this.#call<AccessKey & { secret: string }>({ method: 'POST', path: '/keys', body: key })
+  revokeKey = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/keys/${segment(id)}` })
+
+  frontEnds = () => this.#call<{ frontEnds: FrontEnd[] }>({ path: '/front-ends' })
+  setFrontEnd = (name: string, frontEnd: Omit<FrontEnd, 'name'>) =>
+    this.#call<FrontEnd>({ method: 'PUT', path: `/front-ends/${segment(name)}`, body: frontEnd })
+  removeFrontEnd = (name: string) => this.#call<undefined>({ method: 'DELETE', path: `/front-ends/${segment(name)}` })
+
+  webhooks = () => this.#call<{ webhooks: Webhook[] }>({ path: '/webhooks' })
+  createWebhook = (webhook: { label: string; address: string; events?: readonly string[] }) =>
+    this.#call<Webhook & { secret: string }>({ method: 'POST', path: '/webhooks', body: webhook })
+  removeWebhook = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/webhooks/${segment(id)}` })
+  deliveries = (webhook: string) =>
+    this.#call<{ deliveries: Delivery[] }>({ path: `/webhooks/${segment(webhook)}/deliveries` })
+  sendAgain = (webhook: string, delivery: string) =>
+    this.#call<{ id: string }>({
+      method: 'POST',
+      path: `/webhooks/${segment(webhook)}/deliveries/${segment(delivery)}/again`,
+    })
+  events = (after = 0, limit = 100) =>
+    this.#call<{ events: Record<string, unknown>[]; sequence: number }>({ path: '/events', query: { after, limit } })
+}
+
+function keyed(idempotencyKey: string | undefined, version?: number): Pick<Call, 'headers'> {
+  return {
+    headers: {
+      ...(idempotencyKey === undefined ? {} : { 'Idempotency-Key': idempotencyKey }),
+      ...(version === undefined ? {} : { 'If-Match': `"v${version}"` }),
+    },
+  }
+}

@@ -1,0 +1,6 @@
+export * from './editor.js'
+export * from './preview.js'
+export * from './problem.js'
+export * from './reader.js'
+export type { Connection } from './transport.js'
+export * from './webhooks.js'

@@ -1,0 +1,43 @@
+import type { ErrorCodeName, Problem } from '@wisteria/core'
+
+/** What the service refused, as its problem details (RFC 9457) said it. */
+export class WisteriaProblem extends Error {
+  readonly status: number
+  /** Stable, for programs; `network` when no answer came. */
+  readonly code: ErrorCodeName | 'network'
+  /** Every place that is wrong, with JSON Pointers. */
+  readonly problems: readonly Problem[]
+  readonly requestId: string | undefined
+  /** Everything else that the answer told, e.g. both sides of a conflict. */
+  readonly details: Readonly<Record<string, unknown>>
+  /** The groups that a "not found" depends on: a page that says so is stale when one of them changes. */
+  readonly groups: readonly string[]
+
+  constructor(status: number, details: Readonly<Record<string, unknown>>, groups: readonly string[] = []) {
+    super(typeof details['detail'] === 'string' ? details['detail'] : `The service answered ${status}.`)
+    this.name = 'WisteriaProblem'
+    this.status = status
+    this.code = (details['code'] as ErrorCodeName | undefined) ?? 'internal'
+    this.problems = (details['problems'] as Problem[] | undefined) ?? []
+    this.requestId = details['requestId'] as string | undefined
+    this.details = details
+    this.groups = groups
+  }
+
+  get isNotFound(): boolean {
+    return this.status === 404 || this.status === 410
+  }
+}
+
+/** No answer came: the service is not there, or the network is not. */
+export class WisteriaUnreachable extends WisteriaProblem {
+  constructor(address: string, cause: unknown) {
+    const timedOut = cause instanceof Error && cause.name === 'TimeoutError'
+    super(0, {
+      code: 'network',
+      detail: timedOut ? `${address} did not answer in time.` : `${address} cannot be reached.`,
+    })
+    this.name = 'WisteriaUnreachable'
+    this.cause = cause
+  }
+}

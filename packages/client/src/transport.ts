@@ -1,0 +1,84 @@
+import { WisteriaProblem, WisteriaUnreachable } from './problem.js'
+
+export interface Connection {
+  /** Where the service is, e.g. `https://content.example`; empty for the page's own origin. */
+  readonly baseUrl: string
+  /** An access key, a session token or a preview grant. Left out, a browser's cookie counts. */
+  readonly token?: string | undefined
+  /** Milliseconds to wait for an answer; 30 seconds when left out. */
+  readonly timeout?: number | undefined
+  /** Instead of the global one, e.g. in tests. */
+  readonly fetch?: typeof fetch | undefined
+}
+
+export interface Call {
+  readonly method?: 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE'
+  readonly path: string
+  readonly query?: Readonly<Record<string, string | number | boolean | undefined>>
+  readonly body?: unknown
+  readonly headers?: Readonly<Record<string, string>>
+}
+
+export interface Reply<Body> {
+  readonly status: number
+  readonly body: Body
+  readonly headers: Headers
+  /** The cache groups that the answer depends on (RFC 9875). */
+  readonly groups: readonly string[]
+}
+
+/**
+ * One call of the service.
+ * @throws WisteriaProblem for any answer that is not a success, WisteriaUnreachable when none came.
+ */
+export async function call<Body>(
+  connection: Connection,
+  { method = 'GET', path, query = {}, body, headers = {} }: Call,
+): Promise<Reply<Body>> {
+  const parameters = new URLSearchParams()
+  for (const [name, value] of Object.entries(query)) if (value !== undefined) parameters.set(name, String(value))
+  const search = parameters.size > 0 ? `?${parameters}` : ''
+  const address = connection.baseUrl.replace(/\/+$/, '') + path + search
+  const send = connection.fetch ?? fetch
+  let response: Response
+  let text: string
+  try {
+    response = await send(address, {
+      method,
+      headers: {
+        Accept: 'application/json',
+        ...(body === undefined ? {} : { 'Content-Type': 'application/json' }),
+        ...(connection.token ? { Authorization: `Bearer ${connection.token}` } : {}),
+        ...headers,
+      },
+      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+      signal: AbortSignal.timeout(connection.timeout ?? 30_000),
+    })
+    text = await response.text()
+  } catch (error) {
+    throw new WisteriaUnreachable(connection.baseUrl || 'The service', error)
+  }
+  const groups = readGroups(response.headers.get('cache-groups'))
+  const content = parse(text)
+  if (!response.ok)
+    throw new WisteriaProblem(
+      response.status,
+      typeof content === 'object' && content !== null ? (content as Record<string, unknown>) : {},
+      groups,
+    )
+  return { status: response.status, body: content as Body, headers: response.headers, groups }
+}
+
+function parse(text: string): unknown {
+  try {
+    return text === '' ? undefined : JSON.parse(text)
+  } catch {
+    return undefined
+  }
+}
+
+/** The strings of a structured list: `"e.1", "t.page"`. */
+const readGroups = (header: string | null): string[] =>
+  [...(header ?? '').matchAll(/"([^"]*)"/g)].map((found) => found[1]!)
+
+export const segment = (text: string): string => encodeURIComponent(text)

@@ -1,0 +1,57 @@
+import type { Fact } from '../fields/shape.js'
+
+/** A condition that has been checked against a model: it speaks of field ids and comparable values only. */
+export type Condition =
+  | { readonly is: 'and' | 'or'; readonly of: readonly Condition[] }
+  | { readonly is: 'not'; readonly of: Condition }
+  | {
+      readonly is: 'compare'
+      readonly subject: Subject
+      readonly operator: '=' | '<' | '<=' | '>' | '>='
+      readonly value: Value
+    }
+  | { readonly is: 'in'; readonly subject: Subject; readonly values: readonly Value[] }
+  | { readonly is: 'contains' | 'startsWith'; readonly subject: Subject; readonly text: string }
+  | { readonly is: 'hasValue'; readonly subject: Subject }
+  | { readonly is: 'any'; readonly step: Step; readonly where: Condition }
+
+/** What a test is about: the references on the way, then the facts compared. */
+export interface Subject {
+  readonly steps: readonly Step[]
+  readonly fact: FactSource
+}
+
+/** Following references of a field; several ids where several types have a field of that name. */
+export interface Step {
+  readonly fields: readonly string[]
+}
+
+export type FactSource =
+  | { readonly is: 'field'; readonly fields: readonly string[]; readonly many: boolean }
+  | { readonly is: 'reference'; readonly fields: readonly string[] }
+  | { readonly is: 'system'; readonly name: SystemFact }
+
+export type SystemFact = 'type' | 'state' | 'updated' | 'published'
+
+/** A comparable value, or one that depends on when it is asked. */
+export type Value =
+  | Fact
+  | {
+      readonly base: '$now' | '$today'
+      readonly minutes: number
+      readonly days: number
+      readonly as: 'date' | 'dateTime'
+    }
+
+/** What a condition depends on besides the entry itself. */
+export interface Dependencies {
+  /** Names of types that references lead to. */
+  readonly types: readonly string[]
+  /** Whether the answer changes by waiting. */
+  readonly time: boolean
+}
+
+export interface CheckedCondition {
+  readonly condition: Condition
+  readonly dependencies: Dependencies
+}

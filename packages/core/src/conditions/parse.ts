@@ -1,0 +1,279 @@
+import { WisteriaError } from '../errors.js'
+import { didYouMean } from '../text/nearest.js'
+import { instantOf, isDate } from '../text/time.js'
+import type { Expression, Operand, Operator, WrittenPath } from './expression.js'
+
+const maxLength = 10_000
+const maxDepth = 64
+const maxTests = 200
+const maxListItems = 500
+
+/** A mistake in a condition: line and column count from 1. */
+export function conditionError(text: string, at: number, message: string): WisteriaError {
+  const before = text.slice(0, at)
+  const line = before.split('\n').length
+  const column = [...before.slice(before.lastIndexOf('\n') + 1)].length + 1
+  return new WisteriaError('badCondition', `${message} (${line > 1 ? `line ${line}, ` : ''}column ${column})`, {
+    problems: [{ code: 'badCondition', message, line, column }],
+  })
+}
+
+interface Token {
+  readonly is: 'name' | 'text' | 'number' | 'date' | 'dateTime' | 'sign' | 'end'
+  readonly text: string
+  readonly value?: string | number
+  readonly at: number
+}
+
+const tokenForms: readonly [Token['is'] | 'space', RegExp][] = [
+  ['space', /\s+/y],
+  ['dateTime', /\d{4}-\d{2}-\d{2}[Tt][\d:.]+([Zz]|[+-]\d{2}:\d{2})?/y],
+  ['date', /\d{4}-\d{2}-\d{2}(?![\d-])/y],
+  ['number', /-?\d+(\.\d+)?([eE][+-]?\d+)?/y],
+  ['name', /\$?[\p{L}_][\p{L}\p{N}_]*/uy],
+  ['text', /"(?:[^"\\]|\\.)*"/sy],
+  ['sign', /!=|<=|>=|[=<>()[\],.+-]/y],
+]
+
+function tokenize(text: string): Token[] {
+  const tokens: Token[] = []
+  let at = 0
+  while (at < text.length) {
+    const found = match(text, at)
+    if (!found) {
+      const letter = String.fromCodePoint(text.codePointAt(at)!)
+      const message =
+        letter === '"'
+          ? 'This text has no closing quote.'
+          : letter === "'"
+            ? 'Texts stand in double quotes.'
+            : `\`${letter}\` does not belong in a condition.`
+      throw conditionError(text, at, message)
+    }
+    const [is, written] = found
+    if (is !== 'space') tokens.push(tokenOf(text, is, written, at))
+    at += written.length
+  }
+  tokens.push({ is: 'end', text: '', at: text.length })
+  return tokens
+}
+
+function match(text: string, at: number): [Token['is'] | 'space', string] | undefined {
+  for (const [is, form] of tokenForms) {
+    form.lastIndex = at
+    const found = form.exec(text)
+    if (found) return [is, found[0]]
+  }
+  return undefined
+}
+
+function tokenOf(text: string, is: Token['is'], written: string, at: number): Token {
+  switch (is) {
+    case 'text': {
+      let value: string
+      try {
+        value = JSON.parse(written.replaceAll('\n', '\\n').replaceAll('\r', '\\r').replaceAll('\t', '\\t')) as string
+      } catch {
+        throw conditionError(
+          text,
+          at,
+          'This text has an escape that JSON does not know; a backslash is written `\\\\`.',
+        )
+      }
+      return { is, text: written, value, at }
+    }
+    case 'number': {
+      const value = Number(written)
+      if (!Number.isFinite(value)) throw conditionError(text, at, 'This number is too large.')
+      return { is, text: written, value, at }
+    }
+    case 'date':
+      if (!isDate(written)) throw conditionError(text, at, `\`${written}\` is not a day that exists.`)
+      return { is, text: written, value: written, at }
+    case 'dateTime': {
+      const instant = instantOf(written)
+      if (instant === undefined)
+        throw conditionError(
+          text,
+          at,
+          `\`${written}\` is not an instant: it needs an offset, such as \`2031-05-04T20:30:00Z\`.`,
+        )
+      return { is, text: written, value: instant, at }
+    }
+    default:
+      return { is, text: written, at }
+  }
+}
+
+/**
+ * Reads a condition.
+ * @throws WisteriaError `badCondition` with the position of the first mistake.
+ */
+export function parseCondition(text: string): Expression {
+  if (text.length > maxLength) throw conditionError(text, maxLength, `A condition has at most ${maxLength} characters.`)
+  const tokens = tokenize(text)
+  let index = 0
+  let tests = 0
+  const peek = (): Token => tokens[index]!
+  const fail = (message: string, token = peek()): never => {
+    throw conditionError(text, token.at, message)
+  }
+  const isWord = (word: string, token = peek()): boolean => token.is === 'name' && token.text === word
+  const isSign = (sign: string, token = peek()): boolean => token.is === 'sign' && token.text === sign
+  const seen = (token = peek()): string => (token.is === 'end' ? 'the end' : `\`${token.text.slice(0, 40)}\``)
+  const takeSign = (sign: string, why: string): void => {
+    if (!isSign(sign)) fail(`Expected \`${sign}\` ${why}, found ${seen()}.`)
+    index++
+  }
+
+  const either = (depth: number): Expression => joined('or', depth, both)
+  const both = (depth: number): Expression => joined('and', depth, negated)
+  const joined = (word: 'and' | 'or', depth: number, part: (depth: number) => Expression): Expression => {
+    const parts = [part(depth)]
+    while (isWord(word)) {
+      index++
+      parts.push(part(depth))
+    }
+    return parts.length === 1 ? parts[0]! : { is: word, of: parts }
+  }
+  const negated = (depth: number): Expression => {
+    if (depth > maxDepth) fail(`A condition nests at most ${maxDepth} deep.`)
+    if (!isWord('not')) return single(depth)
+    index++
+    return { is: 'not', of: negated(depth + 1) }
+  }
+  const single = (depth: number): Expression => {
+    if (isSign('(')) {
+      index++
+      const inner = either(depth + 1)
+      takeSign(')', 'to close the parenthesis')
+      return inner
+    }
+    if (++tests > maxTests) fail(`A condition has at most ${maxTests} comparisons.`)
+    if (isWord('any')) {
+      index++
+      const path = readPath()
+      takeSign('(', 'after the field that `any` is about')
+      const where = either(depth + 1)
+      takeSign(')', 'to close `any`')
+      return { is: 'any', path, where }
+    }
+    const path = readPath()
+    const at = peek().at
+    const operator = readOperator(path)
+    if (operator === 'has value' || operator === 'has no value') return { is: 'test', path, operator, at }
+    return { is: 'test', path, operator, operand: operator === 'in' ? readList() : readOperand(), at }
+  }
+  const readPath = (): WrittenPath => {
+    const first = peek()
+    if (first.is !== 'name')
+      fail(
+        first.is === 'end'
+          ? 'The condition ends where a field was expected.'
+          : `Expected the name of a field, found ${seen()}.`,
+      )
+    if (['and', 'or', 'in', 'contains', 'true', 'false'].includes(first.text))
+      fail(`Expected the name of a field, found the word \`${first.text}\`.`)
+    index++
+    const names = [first.text]
+    while (isSign('.')) {
+      index++
+      if (peek().is !== 'name') fail(`Expected the name of a field after \`.\`, found ${seen()}.`)
+      names.push(tokens[index++]!.text)
+    }
+    return { names, at: first.at }
+  }
+  const readOperator = (path: WrittenPath): Operator => {
+    const token = peek()
+    const place = path.names.join('.')
+    if (token.is === 'sign' && ['=', '!=', '<', '<=', '>', '>='].includes(token.text)) {
+      index++
+      return token.text as Operator
+    }
+    if (isWord('in') || isWord('contains')) {
+      index++
+      return token.text as Operator
+    }
+    if (isWord('starts')) {
+      index++
+      if (!isWord('with')) fail(`Expected \`starts with\`, found \`starts\` and ${seen()}.`)
+      index++
+      return 'starts with'
+    }
+    if (isWord('has')) {
+      index++
+      const no = isWord('no')
+      if (no) index++
+      if (!isWord('value')) fail(`Expected \`has value\` or \`has no value\`, found ${seen()}.`)
+      index++
+      return no ? 'has no value' : 'has value'
+    }
+    if (token.is === 'name')
+      fail(
+        `\`${token.text}\` is not an operator.${didYouMean(token.text, ['in', 'contains', 'starts with', 'has value', 'and', 'or'])}`,
+      )
+    return fail(
+      `Expected an operator after \`${place}\` (= != < <= > >=, in, contains, starts with, has value, has no value), found ${seen()}.`,
+    )
+  }
+  const readList = (): Operand => {
+    const at = peek().at
+    takeSign('[', 'to begin the list after `in`')
+    const items: Operand[] = []
+    while (!isSign(']')) {
+      if (items.length > 0) takeSign(',', 'between the items of the list')
+      items.push(readOperand())
+      if (items.length > maxListItems) fail(`A list has at most ${maxListItems} items.`)
+    }
+    index++
+    return { is: 'list', of: items, at }
+  }
+  const readOperand = (): Operand => {
+    const token = peek()
+    if (token.is === 'text' || token.is === 'number' || token.is === 'date' || token.is === 'dateTime') {
+      index++
+      return { is: token.is, value: token.value!, at: token.at }
+    }
+    if (isWord('true') || isWord('false')) {
+      index++
+      return { is: 'boolean', value: token.text === 'true', at: token.at }
+    }
+    if (token.text === '$now' || token.text === '$today') {
+      index++
+      return readMoment(token)
+    }
+    if (token.is === 'name' && token.text.startsWith('$'))
+      fail(`\`${token.text}\` is not a moment.${didYouMean(token.text, ['$now', '$today'])}`)
+    if (token.is === 'name')
+      fail(`Expected a value, found the word \`${token.text}\`. Texts stand in double quotes: \`"${token.text}"\`.`)
+    return fail(`Expected a value, found ${seen()}.`)
+  }
+  const readMoment = (token: Token): Operand => {
+    let minutes = 0
+    let days = 0
+    // `$today -7 days` reads its sign as part of the number.
+    while (isSign('+') || isSign('-') || (peek().is === 'number' && (peek().value as number) < 0)) {
+      const sign = peek().is === 'sign' ? (tokens[index++]!.text === '-' ? -1 : 1) : 1
+      const amount = peek()
+      if (amount.is !== 'number' || !Number.isInteger(amount.value) || Math.abs(amount.value as number) > 1_000_000)
+        fail(`Expected a whole number of days, weeks, hours or minutes, found ${seen()}.`)
+      index++
+      const unit = peek().text
+      const size = { minute: 1, hour: 60, day: 1, week: 7 }[unit.replace(/s$/, '')]
+      if (size === undefined) fail(`Expected days, weeks, hours or minutes after ${amount.text}, found ${seen()}.`)
+      index++
+      const total = sign * (amount.value as number) * size!
+      if (/^(minute|hour)/.test(unit)) {
+        if (token.text === '$today') fail('`$today` is a whole day: add days or weeks to it, or use `$now`.', amount)
+        minutes += total
+      } else days += total
+    }
+    return { is: 'moment', base: token.text as '$now' | '$today', minutes, days, at: token.at }
+  }
+
+  if (peek().is === 'end') fail('The condition is empty.')
+  const whole = either(0)
+  if (peek().is !== 'end')
+    fail(isSign(')') ? 'This parenthesis closes nothing.' : `Expected \`and\`, \`or\` or the end, found ${seen()}.`)
+  return whole
+}

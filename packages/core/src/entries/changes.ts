@@ -1,0 +1,83 @@
+import type { ContentType, Model } from '../model/model.js'
+import { blockTypeWithId } from '../model/model.js'
+import { hasContent, sameContent, walk, type BlockItem, type Document, type Spot, type ValueItem } from './document.js'
+import { nameOf } from './validate.js'
+
+/** One place that differs between two documents. */
+export interface Change {
+  /** JSON Pointer into the later document; into the earlier one for what is gone. */
+  readonly pointer: string
+  /** The name of the top-level field that it is in. */
+  readonly field: string
+  /** What people call the place. */
+  readonly label: string
+  readonly kind: string
+  /** The layer it is in: a locale, or null for what all locales share. */
+  readonly locale: string | null
+  /** Empty content is null. For a list of blocks, the handle and block type of each. */
+  readonly before: unknown
+  readonly after: unknown
+}
+
+/** Every place that differs, in the order of the fields. What is inside an added or removed block counts as one: the block. */
+export function changesBetween(
+  model: Model,
+  type: ContentType,
+  before: Document,
+  after: Document,
+  locales: readonly string[],
+): Change[] {
+  const olds = spotsOf(model, type, before, locales)
+  const news = spotsOf(model, type, after, locales)
+  const changes: Change[] = []
+  for (const key of new Set([...news.keys(), ...olds.keys()])) {
+    const [old, now] = [olds.get(key), news.get(key)]
+    const { spot } = (now ?? old)!
+    const [from, to] = [printed(model, old), printed(model, now)]
+    if ((!old || !now) && spot.place.length > 1) continue
+    if (sameContent(from, to)) continue
+    changes.push({
+      pointer: spot.pointer,
+      field: spot.pointer.split('/')[2]!,
+      label: nameOf(spot, now ? after : before, model),
+      kind: spot.field.kind,
+      locale: spot.locale ?? null,
+      before: from,
+      after: to,
+    })
+  }
+  return changes
+}
+
+interface Standing {
+  readonly content: unknown
+  readonly spot: Spot
+}
+
+function spotsOf(
+  model: Model,
+  type: ContentType,
+  document: Document,
+  locales: readonly string[],
+): Map<string, Standing> {
+  const spots = new Map<string, Standing>()
+  walk(
+    model,
+    type,
+    document,
+    locales,
+    (content, spot) => void spots.set(`${spot.place.join('/')} ${spot.locale ?? ''}`, { content, spot }),
+  )
+  return spots
+}
+
+function printed(model: Model, standing: Standing | undefined): unknown {
+  if (!standing || !hasContent(standing.content)) return null
+  const { content, spot } = standing
+  if (!spot.field.many) return content
+  if (spot.field.kind !== 'block') return (content as ValueItem[]).map((item) => item.value)
+  return (content as BlockItem[]).map((item) => ({
+    handle: item.handle,
+    block: blockTypeWithId(model, item.block)?.label ?? '',
+  }))
+}

@@ -1,0 +1,81 @@
+import { blockTypeWithId, type Fielded, type Model } from '../model/model.js'
+import { holdsLocales, isRecord, type BlockItem, type Document, type LocaleMap } from './document.js'
+
+/** The documents that the layers of an entry were published from. */
+export interface PublicLayers {
+  /** The document whose values that are not localized are public. */
+  readonly shared: Document
+  /** By locale, the document whose values in that locale are public. */
+  readonly locales: Readonly<Record<string, Document>>
+}
+
+/**
+ * Puts together what is public: shared values (and so which blocks there are, and in what order) from the shared layer,
+ * each locale's values from that locale's own. A block's words in a locale are found by its handle, so they stay with it
+ * when it was moved since; a block newer than a locale's layer has none in that locale.
+ */
+export function composePublic(model: Model, owner: Fielded, layers: PublicLayers): Document {
+  const within = (type: Fielded, shared: Document, locales: Readonly<Record<string, Document>>): Document => {
+    const composed: Record<string, unknown> = {}
+    for (const field of type.fields) {
+      if (holdsLocales(field, false)) {
+        const map: Record<string, unknown> = {}
+        for (const [locale, document] of Object.entries(locales)) {
+          const own = document[field.id]
+          if (isRecord(own) && own[locale] !== undefined) map[locale] = own[locale]
+        }
+        if (Object.keys(map).length > 0) composed[field.id] = map
+        continue
+      }
+      const content = shared[field.id]
+      if (content === undefined) continue
+      if (field.kind !== 'block' || !Array.isArray(content)) {
+        composed[field.id] = content
+        continue
+      }
+      composed[field.id] = (content as BlockItem[]).map((item) => {
+        const block = blockTypeWithId(model, item.block)
+        if (!block) return item
+        const own: Record<string, Document> = {}
+        for (const [locale, document] of Object.entries(locales)) {
+          const list = document[field.id]
+          const same = Array.isArray(list) ? (list as BlockItem[]).find((one) => one.handle === item.handle) : undefined
+          if (same && same.block === item.block) own[locale] = same.values
+        }
+        return { ...item, values: within(block, item.values, own) }
+      })
+    }
+    return composed
+  }
+  return within(owner, layers.shared, layers.locales)
+}
+
+/** One layer of a document alone, for comparing: the shared one (`undefined`), or a locale's. */
+export function layerOf(model: Model, owner: Fielded, document: Document, locale: string | undefined): Document {
+  const within = (type: Fielded, values: Document): Document => {
+    const layer: Record<string, unknown> = {}
+    for (const field of type.fields) {
+      const content = values[field.id]
+      if (content === undefined) continue
+      if (holdsLocales(field, false)) {
+        const own = locale === undefined ? undefined : (content as LocaleMap)[locale]
+        if (own !== undefined) layer[field.id] = own
+      } else if (field.kind === 'block' && Array.isArray(content)) {
+        const items = (content as BlockItem[]).map((item) => {
+          const block = blockTypeWithId(model, item.block)
+          return { ...item, values: block ? within(block, item.values) : {} }
+        })
+        if (locale === undefined) layer[field.id] = items
+        else {
+          // Which blocks there are, and where, is the shared layer's: a locale's has only their words.
+          const filled = items
+            .filter((item) => Object.keys(item.values).length > 0)
+            .map(({ handle, values }) => [handle, values] as const)
+          if (filled.length > 0) layer[field.id] = Object.fromEntries(filled)
+        }
+      } else if (locale === undefined) layer[field.id] = content
+    }
+    return layer
+  }
+  return within(owner, document)
+}

@@ -1,0 +1,58 @@
+import { chainOf, localeTags, type SiteSettings } from '../locales/settings.js'
+import type { ContentType, Model } from '../model/model.js'
+import { pathIn } from '../paths/place.js'
+import { composePublic, type PublicLayers } from './compose.js'
+import type { Document } from './document.js'
+import { project, type Projection } from './project.js'
+
+/** What is kept, ready to read, of an entry for the readers of one locale in one edition. */
+export interface EditionRow {
+  readonly locale: string
+  /** The values as JSON text. References are ids: whether they may be seen is settled at reading. */
+  readonly doc: string
+  readonly path: string | null
+  readonly title: string
+  readonly facts: Projection['facts']
+  readonly references: Projection['references']
+}
+
+/** The path of the parent in a locale: null without a parent, undefined when it has none there. */
+export type ParentPath = (locale: string) => string | null | undefined
+
+/** A row for every locale in which the entry can be read: those with a published locale in their chain. */
+export function publicRows(
+  model: Model,
+  type: ContentType,
+  settings: SiteSettings,
+  layers: PublicLayers,
+  parentPath: ParentPath,
+): EditionRow[] {
+  const composed = composePublic(model, type, layers)
+  return localeTags(settings)
+    .filter((locale) => chainOf(settings, locale).some((tag) => layers.locales[tag] !== undefined))
+    .map((locale) => rowIn(model, type, settings, composed, locale, parentPath))
+}
+
+/** A row for every locale: a working copy can be read in all of them. */
+export function draftRows(
+  model: Model,
+  type: ContentType,
+  settings: SiteSettings,
+  document: Document,
+  parentPath: ParentPath,
+): EditionRow[] {
+  return localeTags(settings).map((locale) => rowIn(model, type, settings, document, locale, parentPath))
+}
+
+function rowIn(
+  model: Model,
+  type: ContentType,
+  settings: SiteSettings,
+  document: Document,
+  locale: string,
+  parentPath: ParentPath,
+): EditionRow {
+  const { values, facts, references, title } = project(model, type, document, chainOf(settings, locale))
+  const path = pathIn(type, document, settings, locale, parentPath(locale)) ?? null
+  return { locale, doc: JSON.stringify(values), path, title, facts, references }
+}

@@ -1,0 +1,327 @@
+import type { Problem } from '../errors.js'
+import { pointerTo } from '../errors.js'
+import type { Surroundings } from '../ids.js'
+import { blockTypeWithId, fieldNamed, fieldWithId, type Field, type Fielded, type Model } from '../model/model.js'
+import { didYouMean } from '../text/nearest.js'
+import { holdsLocales, isBlockItem, isRecord, type Document, type Item } from './document.js'
+import { readContent, readItem } from './names.js'
+
+/**
+ * One operation of a save, addressed by place: field ids and handles from the top, and the locale where one of the
+ * fields on the way is localized. As stored; the outside writes names (see `readEdits`).
+ */
+export type Edit =
+  | { readonly do: 'set'; readonly at: readonly string[]; readonly locale?: string; readonly value: unknown }
+  | { readonly do: 'clear'; readonly at: readonly string[]; readonly locale?: string }
+  | {
+      readonly do: 'insert'
+      readonly at: readonly string[]
+      readonly locale?: string
+      readonly item: Item
+      readonly after: string | null
+    }
+  | { readonly do: 'move'; readonly at: readonly string[]; readonly locale?: string; readonly after: string | null }
+  | { readonly do: 'remove'; readonly at: readonly string[]; readonly locale?: string }
+
+/** An edit as the outside writes it: the same with field names, and an item whose handle may be left out. */
+export interface NamedEdit {
+  readonly do: Edit['do']
+  /** Field names and handles, in turn: `["body", "h1", "text"]`. */
+  readonly at: readonly string[]
+  readonly locale?: string | undefined
+  readonly value?: unknown
+  readonly item?: unknown
+  /** The handle that it comes to stand behind; null for the first place. */
+  readonly after?: string | null | undefined
+}
+
+/** What stands at a place: a field of an entry or block, or an item of its list. */
+interface Target {
+  readonly field: Field
+  /** When the place is an item. */
+  readonly handle: string | undefined
+  /** Whether the place is inside a locale's value. */
+  readonly localized: boolean
+}
+
+/**
+ * Reads edits by names against a document, so that handles tell which block type's fields are meant.
+ * Edits are read in order: a later one may speak of what an earlier one inserted.
+ * @returns stored edits and the document after them, or every problem found (pointers into the array of edits).
+ */
+export function readEdits(
+  model: Model,
+  type: Fielded,
+  document: Document,
+  edits: readonly NamedEdit[],
+  locales: readonly string[],
+  random: Surroundings['random'],
+): { edits: Edit[]; document: Document; problems: Problem[] } {
+  const read: Edit[] = []
+  const problems: Problem[] = []
+  let now = document
+  edits.forEach((edit, index) => {
+    const pointer = `/edits/${index}`
+    const tell = (code: string, member: string, message: string) =>
+      void problems.push({ code, pointer: `${pointer}${member}`, message })
+    const found = findPlace(model, type, now, edit.at, edit.locale)
+    if (typeof found === 'string') return tell('unknownPlace', '/at', found)
+    const { target, at } = found
+    if (edit.locale !== undefined && !locales.includes(edit.locale))
+      return tell(
+        'unknownLocale',
+        '/locale',
+        `\`${edit.locale}\` is not a locale of this site (${locales.join(', ')}).`,
+      )
+    if (target.localized && edit.locale === undefined)
+      return tell('missing', '', `${target.field.label} is localized: say which \`locale\`.`)
+    if (!target.localized && edit.locale !== undefined)
+      return tell(
+        'notLocalized',
+        '/locale',
+        `${target.field.label} has one value for all locales: leave \`locale\` out.`,
+      )
+    const base = { at, ...(edit.locale === undefined ? {} : { locale: edit.locale }) }
+    const needs = (wanted: boolean, message: string): boolean => (wanted || tell('wrongPlace', '/at', message), wanted)
+    let made: Edit | undefined
+    switch (edit.do) {
+      case 'set': {
+        if (edit.value === undefined)
+          return tell('missing', '', 'A `set` needs a `value`; null makes it empty on purpose.')
+        if (target.handle !== undefined && target.field.kind === 'block')
+          return tell('wrongPlace', '/at', 'A block is not set as a whole: set its fields.')
+        const field = target.handle === undefined ? target.field : { ...target.field, many: false }
+        const { content, problems: wrong } =
+          target.localized || !target.field.many || target.field.kind !== 'block'
+            ? readContent(model, field, edit.value, `${pointer}/value`, random)
+            : readBlocks(model, field, edit.value, `${pointer}/value`, locales, random)
+        if (wrong.length > 0) return void problems.push(...wrong)
+        made = { do: 'set', ...base, value: content }
+        break
+      }
+      case 'clear':
+        if (!needs(target.handle === undefined, 'A `clear` names a field; an item is taken away by `remove`.')) return
+        made = { do: 'clear', ...base }
+        break
+      case 'insert': {
+        if (!needs(target.handle === undefined && target.field.many, 'An `insert` names a field that holds many.'))
+          return
+        const { item, problems: wrong } = readItem(
+          model,
+          target.field,
+          edit.item,
+          `${pointer}/item`,
+          locales,
+          target.localized,
+          random,
+        )
+        if (wrong.length > 0 || !item) return void problems.push(...wrong)
+        if (handlesIn(now).has(item.handle))
+          return tell('twice', '/item/handle', `The handle \`${item.handle}\` is taken.`)
+        made = {
+          do: 'insert',
+          ...base,
+          item,
+          after: edit.after === undefined ? lastHandle(now, at, edit.locale) : edit.after,
+        }
+        break
+      }
+      case 'move':
+      case 'remove':
+        if (!needs(target.handle !== undefined, `A \`${edit.do}\` names an item: the field, then the item's handle.`))
+          return
+        if (edit.do === 'move' && edit.after === undefined)
+          return tell('missing', '', 'A `move` needs `after`: a handle, or null for the first place.')
+        made = edit.do === 'remove' ? { do: 'remove', ...base } : { do: 'move', ...base, after: edit.after ?? null }
+        break
+    }
+    if (
+      'after' in made &&
+      made.after !== null &&
+      !listAt(now, made.do === 'move' ? at.slice(0, -1) : at, edit.locale).some((item) => item.handle === made.after)
+    )
+      return tell('unknownPlace', '/after', `There is no item \`${made.after}\` in ${target.field.label}.`)
+    read.push(made)
+    now = applyEdit(now, made)
+  })
+  return { edits: read, document: now, problems }
+}
+
+function readBlocks(
+  model: Model,
+  field: Field,
+  value: unknown,
+  pointer: string,
+  locales: readonly string[],
+  random: Surroundings['random'],
+) {
+  if (value === null) return { content: null, problems: [] as Problem[] }
+  if (!Array.isArray(value))
+    return { content: null, problems: [{ code: 'wrongForm', pointer, message: `${field.label} must be a list.` }] }
+  const read = value.map((item, index) =>
+    readItem(model, field, item, pointerTo(pointer, index), locales, false, random),
+  )
+  const handles = read.map(({ item }) => item?.handle)
+  const twice = handles.findIndex((handle, index) => handle !== undefined && handles.indexOf(handle) !== index)
+  const problems = read.flatMap((one) => one.problems)
+  if (twice >= 0)
+    problems.push({
+      code: 'twice',
+      pointer: pointerTo(pointer, twice, 'handle'),
+      message: `The handle \`${handles[twice]}\` is there twice.`,
+    })
+  return { content: read.map(({ item }) => item), problems }
+}
+
+/** Turns a place by names into one by ids; a sentence when there is no such place. */
+function findPlace(
+  model: Model,
+  type: Fielded,
+  document: Document,
+  names: readonly string[],
+  locale: string | undefined,
+): { target: Target; at: string[] } | string {
+  let owner = type
+  let values = document
+  let localized = false
+  const at: string[] = []
+  for (let index = 0; index < names.length; index += 2) {
+    const field = fieldNamed(owner, names[index]!)
+    if (!field)
+      return `\`${names[index]}\` is not a field of ${owner.name}.${didYouMean(
+        names[index]!,
+        owner.fields.map((one) => one.name),
+      )}`
+    const mapped = holdsLocales(field, localized)
+    localized ||= mapped
+    at.push(field.id)
+    const handle = names[index + 1]
+    if (handle === undefined) return { target: { field, handle: undefined, localized }, at }
+    if (!field.many) return `${field.label} holds one value: there is nothing at \`${handle}\` in it.`
+    if (localized && locale === undefined) return `${field.label} is localized: say which \`locale\`.`
+    const content = mapped
+      ? isRecord(values[field.id])
+        ? (values[field.id] as Record<string, unknown>)[locale!]
+        : undefined
+      : values[field.id]
+    const item = Array.isArray(content) ? (content as Item[]).find((one) => one.handle === handle) : undefined
+    if (!item) return `There is no item \`${handle}\` in ${field.label}.`
+    at.push(handle)
+    if (index + 2 >= names.length) return { target: { field, handle, localized }, at }
+    const block = isBlockItem(item) ? blockTypeWithId(model, item.block) : undefined
+    if (!block || !isBlockItem(item)) return `The item \`${handle}\` of ${field.label} has no fields.`
+    owner = block
+    values = item.values
+  }
+  return 'A place begins with a field: `["title"]`.'
+}
+
+/** The document after one edit. What it speaks of and is not there (any more) is passed over; a lost `after` means the end. */
+export function applyEdit(document: Document, edit: Edit): Document {
+  const change = (values: Document, at: readonly string[], locale: string | undefined): Document => {
+    const [field, handle, ...rest] = at
+    const stored = values[field!]
+    // The locale is used up at the first map of locales on the way.
+    const mapped = locale !== undefined && (isRecord(stored) || (stored === undefined && rest.length === 0))
+    const content = mapped ? (stored as Record<string, unknown> | undefined)?.[locale] : stored
+    const next = handle === undefined ? whole(content) : list(content, handle, rest, mapped ? undefined : locale)
+    if (next === content && content !== undefined) return values
+    if (!mapped) return with_(values, field!, next)
+    const map = with_((stored as Document | undefined) ?? {}, locale, next)
+    return with_(values, field!, Object.keys(map).length > 0 ? map : undefined)
+  }
+  const whole = (content: unknown): unknown => {
+    if (edit.do === 'set') return edit.value
+    if (edit.do === 'clear') return undefined
+    if (edit.do === 'insert') return placed((content as Item[] | null | undefined) ?? [], edit.item, edit.after)
+    return content
+  }
+  const list = (content: unknown, handle: string, rest: readonly string[], locale: string | undefined): unknown => {
+    if (!Array.isArray(content)) return content
+    const items = content as Item[]
+    const item = items.find((one) => one.handle === handle)
+    if (!item) return content
+    if (rest.length > 0) {
+      if (!isBlockItem(item)) return content
+      const values = change(item.values, rest, locale)
+      return items.map((one) => (one === item ? { ...item, values } : one))
+    }
+    if (edit.do === 'remove') return items.filter((one) => one !== item)
+    if (edit.do === 'move')
+      return placed(
+        items.filter((one) => one !== item),
+        item,
+        edit.after,
+      )
+    if (edit.do === 'set' && !isBlockItem(item))
+      return items.map((one) => (one === item ? { handle, value: edit.value } : one))
+    return content
+  }
+  return change(document, edit.at, edit.locale)
+}
+
+export const applyEdits = (document: Document, edits: readonly Edit[]): Document => edits.reduce(applyEdit, document)
+
+function with_(values: Document, key: string, content: unknown): Document {
+  const { [key]: _, ...rest } = values
+  return content === undefined ? rest : { ...values, [key]: content }
+}
+
+function placed(items: readonly Item[], item: Item, after: string | null): Item[] {
+  const index = after === null ? 0 : items.findIndex((one) => one.handle === after) + 1 || items.length
+  return [...items.slice(0, index), item, ...items.slice(index)]
+}
+
+function listAt(document: Document, at: readonly string[], locale: string | undefined): readonly Item[] {
+  let values: Document = document
+  for (let index = 0; ; index += 2) {
+    let content = values[at[index]!]
+    if (isRecord(content) && locale !== undefined) content = content[locale]
+    const items = Array.isArray(content) ? (content as Item[]) : []
+    if (index + 1 >= at.length) return items
+    const item = items.find((one) => one.handle === at[index + 1])
+    if (!item || !isBlockItem(item)) return []
+    values = item.values
+  }
+}
+
+const lastHandle = (document: Document, at: readonly string[], locale: string | undefined): string | null =>
+  listAt(document, at, locale).at(-1)?.handle ?? null
+
+/** Every handle in a document. */
+export function handlesIn(document: Document): Set<string> {
+  const handles = new Set<string>()
+  const into = (content: unknown): void => {
+    if (Array.isArray(content))
+      for (const item of content as Item[]) {
+        handles.add(item.handle)
+        if (isBlockItem(item)) Object.values(item.values).forEach(into)
+      }
+    else if (isRecord(content)) Object.values(content).forEach(into)
+  }
+  Object.values(document).forEach(into)
+  return handles
+}
+
+/** The edits that turn one document into another, a place at a time; a list that differs is set as a whole. */
+export function editsBetween(model: Model, type: Fielded, before: Document, after: Document): Edit[] {
+  const ids = new Set([...Object.keys(before), ...Object.keys(after)])
+  const edits: Edit[] = []
+  for (const id of ids) {
+    const field = fieldWithId(type, id)
+    if (!field) continue
+    const [old, now] = [before[id], after[id]]
+    const one = (from: unknown, to: unknown, locale?: string) => {
+      if (JSON.stringify(from) === JSON.stringify(to)) return
+      const place = { at: [id], ...(locale === undefined ? {} : { locale }) }
+      edits.push(to === undefined ? { do: 'clear', ...place } : { do: 'set', ...place, value: to })
+    }
+    if (!field.localized) one(old, now)
+    else {
+      const [olds, nows] = [isRecord(old) ? old : {}, isRecord(now) ? now : {}]
+      for (const locale of new Set([...Object.keys(olds), ...Object.keys(nows)]))
+        one(olds[locale], nows[locale], locale)
+    }
+  }
+  return edits
+}

@@ -1,0 +1,42 @@
+import { sameContent } from './document.js'
+import type { Edit } from './edits.js'
+
+/** Two edits of the same place, made without knowing of each other. */
+export interface Conflict {
+  readonly ours: Edit
+  readonly theirs: Edit
+}
+
+/**
+ * The conflicts between edits that were made on an older version and those that were saved since. Edits of different
+ * places never conflict: somebody moves a block while another writes inside it, and both survive. Where two made the
+ * same change, there is nothing to ask.
+ */
+export function conflictsBetween(ours: readonly Edit[], theirs: readonly Edit[]): Conflict[] {
+  const conflicts: Conflict[] = []
+  for (const mine of ours) {
+    const other = theirs.find((their) => collide(mine, their))
+    if (other) conflicts.push({ ours: mine, theirs: other })
+  }
+  return conflicts
+}
+
+function collide(a: Edit, b: Edit): boolean {
+  if (a.locale !== undefined && b.locale !== undefined && a.locale !== b.locale) return false
+  if (isSame(a, b)) return false
+  const [outer, inner] = a.at.length <= b.at.length ? [a, b] : [b, a]
+  if (!outer.at.every((step, index) => inner.at[index] === step)) return false
+  if (outer.at.length < inner.at.length) {
+    // One place holds the other: only what replaces or takes away the outer one as a whole touches the inner one.
+    return outer.do === 'set' || outer.do === 'clear' || outer.do === 'remove'
+  }
+  // The same place. Two insertions both find room; an item's place and its content are different things.
+  if (a.do === 'insert' && b.do === 'insert') return a.item.handle === b.item.handle
+  const doing = new Set([a.do, b.do])
+  if (doing.has('move') && doing.has('set')) return false
+  return true
+}
+
+function isSame(a: Edit, b: Edit): boolean {
+  return a.do === b.do && a.locale === b.locale && sameContent({ ...a, at: [...a.at] }, { ...b, at: [...b.at] })
+}

@@ -1,0 +1,99 @@
+/** What can happen. `published` and `unpublished` change what a published reader sees; so may an adopted model. */
+export const eventTypes = {
+  'entry.created': 'An entry was created.',
+  'entry.saved': 'A working copy was changed.',
+  'entry.published': 'Locales of an entry became public, or were made public again with changes.',
+  'entry.unpublished': 'Locales of an entry were taken down.',
+  'entry.deleted': 'An entry that was not public was deleted.',
+  'model.adopted': 'Another model was adopted.',
+  'settings.changed': "The site's locales, fallbacks or time zone were changed.",
+} as const
+export type EventType = keyof typeof eventTypes
+
+export const isEventType = (name: string): name is EventType => Object.hasOwn(eventTypes, name)
+
+/** What an event says in its `data`. */
+export interface EventData {
+  readonly entry?: { readonly id: string; readonly type: string }
+  /** Locales whose own layer is concerned. */
+  readonly locales?: readonly string[]
+  /** Names of top-level fields that changed. */
+  readonly fields?: readonly string[]
+  /** By reader's locale; null where there was, or is, none. */
+  readonly paths?: Readonly<Record<string, { readonly from: string | null; readonly to: string | null }>>
+  readonly version?: number
+  readonly modelVersion?: number
+  /** Present when something that a published reader sees has changed. */
+  readonly publicGeneration?: string
+  readonly affected?: Affected
+}
+
+/** What a public change reaches: pages of entries, and the groups of every answer whose bytes may differ. */
+export interface Affected {
+  readonly paths: readonly string[]
+  readonly groups: readonly string[]
+}
+
+/** The groups that answers name as what they depend on, and events name as what they affect. */
+export const groups = {
+  entry: (id: string): string => `e.${id}`,
+  type: (name: string): string => `t.${name}`,
+  site: 's',
+} as const
+
+/** The groups of an entry's public change name all levels, so that an answer may depend on any of them. */
+export const groupsOfChange = (entries: readonly { readonly id: string; readonly type: string }[]): string[] => [
+  ...new Set([
+    ...entries.map(({ id }) => groups.entry(id)),
+    ...entries.map(({ type }) => groups.type(type)),
+    groups.site,
+  ]),
+]
+
+const maxGroups = 30
+
+/**
+ * What an answer depends on, short enough for a header: entries collapse to their types, and types to the site.
+ * @param entries ids with type names; `types` are those listed as a whole.
+ */
+export function groupsOfAnswer(
+  entries: readonly { readonly id: string; readonly type: string }[],
+  types: readonly string[],
+  site = false,
+): string[] {
+  if (site) return [groups.site]
+  const exact = [...new Set([...types.map(groups.type), ...entries.map(({ id }) => groups.entry(id))])]
+  if (exact.length <= maxGroups) return exact
+  const byType = [...new Set([...types, ...entries.map(({ type }) => type)].map(groups.type))]
+  return byType.length <= maxGroups ? byType : [groups.site]
+}
+
+/** An event as it is stored and sent: numbered per site, with a random id that receivers deduplicate by. */
+export interface RecordedEvent {
+  readonly id: string
+  readonly sequence: number
+  readonly site: string
+  readonly type: EventType
+  /** ISO instant. */
+  readonly time: string
+  /** `account:…`, `key:…` or `service`. */
+  readonly actor: string
+  /** Shared by all events of one act. */
+  readonly action: string
+  readonly data: EventData
+}
+
+/** The envelope: CloudEvents 1.0, structured JSON. */
+export function toCloudEvent(event: RecordedEvent): Record<string, unknown> {
+  return {
+    specversion: '1.0',
+    id: event.id,
+    source: `/sites/${event.site}`,
+    type: event.type,
+    ...(event.data.entry ? { subject: `entries/${event.data.entry.id}` } : {}),
+    time: event.time,
+    datacontenttype: 'application/json',
+    sequence: String(event.sequence),
+    data: { ...event.data, actor: event.actor, action: event.action },
+  }
+}

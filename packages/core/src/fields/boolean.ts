@@ -1,0 +1,17 @@
+import { z } from 'zod'
+import { defineKind } from './kind.js'
+
+export const boolean = defineKind({
+  name: 'boolean',
+  label: 'Yes or no',
+  summary: 'True or false.',
+  options: z.strictObject({}),
+  optionNames: [],
+  indexed: true,
+  shape: () => ({ is: 'scalar', scalar: 'boolean' }),
+  misfit: (value) => (typeof value === 'boolean' ? undefined : 'must be true or false'),
+  judge: () => [],
+  comparison: 'boolean',
+  fact: (value) => (value ? 1 : 0),
+  sample: (_, seed) => seed % 2 === 0,
+})

@@ -1,0 +1,30 @@
+const alphabet = '0123456789abcdefghjkmnpqrstvwxyz'
+
+/** Where a rule needs the outside: time and chance come in as arguments, never from within. */
+export interface Surroundings {
+  /** Milliseconds since the epoch. */
+  readonly now: () => number
+  /** That many random bytes. */
+  readonly random: (bytes: number) => Uint8Array
+}
+
+/** 20 lowercase base32 characters: 50 bits of time, then 50 of chance, so that ids sort by when they were made. */
+export function makeId({ now, random }: Surroundings): string {
+  let time = now()
+  let head = ''
+  for (let index = 0; index < 10; index++) {
+    head = alphabet[time % 32]! + head
+    time = Math.floor(time / 32)
+  }
+  return head + letters(random(10))
+}
+
+/** The stable name of a block or list item inside an entry: 8 base32 characters, unique in its entry. */
+export function makeHandle({ random }: Pick<Surroundings, 'random'>): string {
+  return letters(random(8))
+}
+
+const letters = (bytes: Uint8Array): string => Array.from(bytes, (byte) => alphabet[byte % 32]).join('')
+
+export const idPattern = /^[0-9a-z]{20}$/
+export const handlePattern = /^[A-Za-z0-9_-]{1,40}$/

@@ -1,0 +1,90 @@
+import { isTimeZone } from '../text/time.js'
+import type { Problem } from '../errors.js'
+
+export interface LocaleSetting {
+  /** BCP 47, in canonical form. */
+  readonly tag: string
+  readonly label: string
+  /** The whole chain read when a value is missing, nearest first. Never transitive. */
+  readonly fallback: readonly string[]
+}
+
+/** What belongs to the site and not to its model. */
+export interface SiteSettings {
+  readonly label: string
+  readonly defaultLocale: string
+  readonly locales: readonly LocaleSetting[]
+  /** IANA name; `$today` is in it. */
+  readonly timeZone: string
+}
+
+export const localeTags = (settings: SiteSettings): string[] => settings.locales.map((locale) => locale.tag)
+
+/** The locale itself, then its fallbacks: the order in which values are looked for. */
+export function chainOf(settings: SiteSettings, tag: string): string[] {
+  const locale = settings.locales.find((one) => one.tag === tag)
+  return locale ? [locale.tag, ...locale.fallback] : []
+}
+
+/** The writing direction of a locale, by its script. */
+export function directionOf(tag: string): 'ltr' | 'rtl' {
+  const { language, script } = new Intl.Locale(tag).maximize()
+  return ['Arab', 'Hebr', 'Thaa', 'Syrc', 'Nkoo', 'Adlm', 'Rohg'].includes(script ?? '') || language === 'ar'
+    ? 'rtl'
+    : 'ltr'
+}
+
+export function canonicalTag(tag: string): string | undefined {
+  try {
+    return Intl.getCanonicalLocales(tag)[0]
+  } catch {
+    return undefined
+  }
+}
+
+/** Everything wrong with settings, each with a pointer into them. */
+export function checkSettings(settings: SiteSettings): Problem[] {
+  const problems: Problem[] = []
+  const tags = localeTags(settings)
+  settings.locales.forEach((locale, index) => {
+    const at = `/locales/${index}`
+    const canonical = canonicalTag(locale.tag)
+    if (canonical !== locale.tag)
+      problems.push({
+        code: 'badLocale',
+        pointer: `${at}/tag`,
+        message: canonical
+          ? `Write \`${locale.tag}\` as \`${canonical}\`.`
+          : `\`${locale.tag}\` is not a BCP 47 language tag.`,
+      })
+    if (tags.indexOf(locale.tag) !== index)
+      problems.push({ code: 'twice', pointer: `${at}/tag`, message: `\`${locale.tag}\` is listed twice.` })
+    locale.fallback.forEach((other, place) => {
+      if (!tags.includes(other))
+        problems.push({
+          code: 'unknownLocale',
+          pointer: `${at}/fallback/${place}`,
+          message: `\`${other}\` is not a locale of this site.`,
+        })
+      else if (other === locale.tag || locale.fallback.indexOf(other) !== place)
+        problems.push({
+          code: 'twice',
+          pointer: `${at}/fallback/${place}`,
+          message: `\`${other}\` stands in the chain twice.`,
+        })
+    })
+  })
+  if (!tags.includes(settings.defaultLocale))
+    problems.push({
+      code: 'unknownLocale',
+      pointer: '/defaultLocale',
+      message: `The default locale \`${settings.defaultLocale}\` is not among the locales.`,
+    })
+  if (!isTimeZone(settings.timeZone))
+    problems.push({
+      code: 'badTimeZone',
+      pointer: '/timeZone',
+      message: `\`${settings.timeZone}\` is not a time zone such as \`Europe/Amsterdam\`.`,
+    })
+  return problems
+}

@@ -1,0 +1,57 @@
+/** Whether a text is a day that exists, `YYYY-MM-DD`. */
+export function isDate(text: string): boolean {
+  if (!/^\d{4}-\d{2}-\d{2}$/.test(text)) return false
+  const instant = new Date(`${text}T00:00:00Z`)
+  return !Number.isNaN(instant.getTime()) && instant.toISOString().startsWith(text)
+}
+
+const dateTimeForm =
+  /^(\d{4}-\d{2}-\d{2})[Tt]([01]\d|2[0-3]):[0-5]\d(:[0-5]\d(\.\d{1,3})?)?([Zz]|[+-]([01]\d|2[0-3]):[0-5]\d)$/
+
+/** An RFC 3339 date-time as the same instant in UTC with milliseconds (so that texts sort by time), or undefined. */
+export function instantOf(text: string): string | undefined {
+  const match = dateTimeForm.exec(text)
+  if (!match || !isDate(match[1]!)) return undefined
+  const instant = new Date(text)
+  return Number.isNaN(instant.getTime()) || instant.getUTCFullYear() < 0 || instant.getUTCFullYear() > 9999
+    ? undefined
+    : instant.toISOString()
+}
+
+/** The calendar day that an instant (milliseconds) falls on in a time zone (an IANA name). */
+export function dayIn(instant: number, timeZone: string): string {
+  const parts = new Intl.DateTimeFormat('en-CA', {
+    timeZone, calendar: 'gregory', numberingSystem: 'latn', year: 'numeric', month: '2-digit', day: '2-digit',
+  }).formatToParts(instant) // prettier-ignore
+  const part = (type: string) => parts.find((one) => one.type === type)!.value
+  return `${part('year').padStart(4, '0')}-${part('month')}-${part('day')}`
+}
+
+/** A day some whole days later (or earlier). */
+export function addDays(day: string, days: number): string {
+  const instant = new Date(`${day}T00:00:00Z`)
+  instant.setUTCDate(instant.getUTCDate() + days)
+  return instant.toISOString().slice(0, 10)
+}
+
+/** The instant (UTC text) at which a day begins in a time zone. */
+export function startOfDay(day: string, timeZone: string): string {
+  // Walk from noon UTC back to the first instant that is on the day: exact to the minute, through any clock change.
+  let earliest = Date.parse(`${day}T00:00:00Z`) - 15 * 3_600_000
+  let latest = Date.parse(`${day}T00:00:00Z`) + 15 * 3_600_000
+  while (latest - earliest > 60_000) {
+    const middle = earliest + Math.floor((latest - earliest) / 120_000) * 60_000
+    if (dayIn(middle, timeZone) < day) earliest = middle
+    else latest = middle
+  }
+  return new Date(latest).toISOString()
+}
+
+export function isTimeZone(name: string): boolean {
+  try {
+    new Intl.DateTimeFormat('en', { timeZone: name })
+    return true
+  } catch {
+    return false
+  }
+}

@@ -1,0 +1,280 @@
+import { decide, idPattern, localeTags, WisteriaError, type Caller } from '@wisteria/core'
+import {
+  Act,
+  publicHistoryOf,
+  sealNewest,
+  siteWithId,
+  type RevisionRow,
+  type Site,
+  type Transaction,
+  type WorkingCopy,
+} from '@wisteria/store'
+import { z } from 'zod'
+import { route, type Answer, type Route, type SiteRequest } from '../route.js'
+import { draftPage, listParameters } from '../read/listQuery.js'
+import { etagOf, requireEntry, viewEntry } from './present.js'
+import { publish, publishConsequences, unpublish } from './publishing.js'
+import { createEntry, saveEdits, saveValues } from './saving.js'
+
+const base = '/edit/v1/sites/{site}/entries'
+const one = `${base}/{id}`
+
+const locales = z.array(z.string().max(40)).max(200).optional()
+
+const namedEdit = z.strictObject({
+  do: z.enum(['set', 'clear', 'insert', 'move', 'remove']),
+  at: z.array(z.string().max(100)).min(1, 'names a place: a field, then perhaps a handle').max(40),
+  locale: z.string().optional(),
+  value: z.unknown().optional(),
+  item: z.unknown().optional(),
+  after: z.string().nullable().optional(),
+})
+
+/** A translator may change a locale's values only, which `decideTouch` sees to; to get this far, one of the two rights is needed. */
+function requireWriting(caller: Caller): void {
+  const may = decide(caller, 'entry.translate')
+  if (!may.allowed) throw new WisteriaError('forbidden', may.because!)
+}
+
+/** The entry in a transaction, when it still is at the version that `If-Match` names. */
+async function entryAt(
+  request: SiteRequest<unknown, unknown>,
+  transaction: Transaction,
+  isRequired = false,
+): Promise<{ site: Site; copy: WorkingCopy }> {
+  const site = await siteWithId(transaction, request.site.id)
+  const copy = await requireEntry(transaction, site, request.params['id']!)
+  const wanted = request.headers['if-match']
+  if (wanted === undefined && isRequired)
+    throw new WisteriaError(
+      'preconditionRequired',
+      `Send \`If-Match\` with the ETag that you read; it is ${etagOf(copy)} now.`,
+    )
+  if (wanted !== undefined && wanted !== '*' && !wanted.split(',').some((tag) => tag.trim() === etagOf(copy)))
+    throw new WisteriaError(
+      'stale',
+      `The entry is at version ${copy.version} by now. Read it again before you change it.`,
+      { extra: { version: copy.version } },
+    )
+  return { site, copy }
+}
+
+async function answer(
+  transaction: Transaction,
+  site: Site,
+  copy: WorkingCopy,
+  more: { status?: number; body?: object } = {},
+): Promise<Answer> {
+  return {
+    status: more.status ?? 200,
+    body: { ...(await viewEntry(transaction, site, copy)), ...more.body },
+    headers: { ETag: etagOf(copy) },
+  }
+}
+
+export const entryRoutes: readonly Route[] = [
+  route({
+    method: 'GET',
+    path: base,
+    summary: 'A page of entries of a type: working copies with their states, without their values.',
+    permission: 'draft.read',
+    query: z.object({ type: z.string(), ...listParameters }),
+    handle: async ({ kernel, site, query }) => ({ body: await draftPage(kernel, site, query.type, query) }),
+  }),
+  route({
+    method: 'POST',
+    path: base,
+    summary: 'Creates an entry. Slugs that are left out are made from the field they come `from`.',
+    permission: 'entry.write',
+    idempotent: true,
+    body: z.strictObject({
+      type: z.string(),
+      id: z.string().regex(idPattern, 'must be 20 lowercase base32 characters').optional(),
+      values: z.unknown(),
+    }),
+    handle: (request) =>
+      request.write(async (transaction) => {
+        const site = await siteWithId(transaction, request.site.id)
+        const { type, values, id } = request.body
+        const copy = await createEntry(request.kernel, transaction, site, request, type, values ?? {}, id)
+        const made = await answer(transaction, site, copy, { status: 201 })
+        return { ...made, headers: { ...made.headers, Location: `/edit/v1/sites/${site.name}/entries/${copy.id}` } }
+      }),
+  }),
+  route({
+    method: 'GET',
+    path: one,
+    summary: 'The working copy of an entry, in all locales.',
+    permission: 'draft.read',
+    handle: async ({ kernel, site, params, headers }) => {
+      const copy = await requireEntry(kernel.database, site, params['id']!)
+      const tag = etagOf(copy)
+      if (headers['if-none-match']?.split(',').some((one) => one.trim() === tag))
+        return { status: 304, headers: { ETag: tag } }
+      return { body: await viewEntry(kernel.database, site, copy), headers: { ETag: tag } }
+    },
+  }),
+  route({
+    method: 'PATCH',
+    path: one,
+    summary:
+      'Changes values by JSON Merge Patch (RFC 7396): `{ "values": … }`, where null makes missing. Needs `If-Match`.',
+    permission: 'entry.translate',
+    bodyTypes: ['application/merge-patch+json', 'application/json'],
+    body: z.strictObject({ values: z.record(z.string(), z.unknown()) }),
+    handle: (request) =>
+      request.write(async (transaction) => {
+        const { site, copy } = await entryAt(request, transaction, true)
+        const { values } = await viewEntry(transaction, site, copy)
+        const saved = await saveValues(
+          request.kernel,
+          transaction,
+          site,
+          request,
+          copy,
+          mergePatch(values, request.body.values),
+        )
+        return answer(transaction, site, saved)
+      }),
+  }),
+  route({
+    method: 'POST',
+    path: `${one}/edits`,
+    summary:
+      'Saves edits by place, made on version `base`; merged with what others saved since, when they do not touch.',
+    permission: 'entry.translate',
+    idempotent: true,
+    body: z.strictObject({ base: z.int().min(1), edits: z.array(namedEdit).max(2000) }),
+    handle: (request) =>
+      request.write(async (transaction) => {
+        requireWriting(request.caller)
+        const { site, copy } = await entryAt(request, transaction)
+        const { base: from, edits } = request.body
+        const saved = await saveEdits(request.kernel, transaction, site, request, copy, from, edits)
+        return answer(transaction, site, saved.copy, { body: { merged: saved.merged } })
+      }),
+  }),
+  route({
+    method: 'DELETE',
+    path: one,
+    summary: 'Deletes an entry of which nothing is public.',
+    permission: 'entry.write',
+    handle: (request) =>
+      request.write(async (transaction) => {
+        const { site, copy } = await entryAt(request, transaction)
+        if ((await publicHistoryOf(transaction, copy.id)).layers)
+          throw new WisteriaError('conflict', 'The entry is public. Unpublish it first.')
+        const holders = await transaction.all<{ title: string }>(
+          'select distinct d.title from draft_refs r join drafts d on d.entry = r.entry and d.locale = ? where r.target = ? and r.entry <> ? limit 5',
+          [site.settings.defaultLocale, copy.id, copy.id],
+        )
+        if (holders.length > 0)
+          throw new WisteriaError(
+            'conflict',
+            `Other entries refer to it: ${holders.map(({ title }) => `“${title}”`).join(', ')}. Take the references out first.`,
+          )
+        const act = new Act(transaction, site, request.actor, request.kernel.surroundings)
+        await transaction.run('delete from entries where id = ?', [copy.id])
+        await act.tell('entry.deleted', { entry: { id: copy.id, type: copy.type.name }, version: copy.version })
+        return { status: 204 }
+      }),
+  }),
+  route({
+    method: 'GET',
+    path: `${one}/consequences`,
+    summary: 'What publishing would change in public, and everything in the way. `locales`: comma-separated.',
+    permission: 'draft.read',
+    query: z.object({ locales: z.string().optional() }),
+    handle: async ({ kernel, site, params, query }) => {
+      const copy = await requireEntry(kernel.database, site, params['id']!)
+      return {
+        body: await publishConsequences(
+          kernel.database,
+          site,
+          copy,
+          query.locales?.split(',').map((locale) => locale.trim()),
+        ),
+      }
+    },
+  }),
+  route({
+    method: 'POST',
+    path: `${one}/publish`,
+    summary:
+      'Publishes locales (all that have words, when none are named) with the shared values. `If-Match` guards what was seen.',
+    permission: 'entry.publish',
+    idempotent: true,
+    body: z.strictObject({ locales }),
+    handle: (request) =>
+      request.write(async (transaction) => {
+        const { site, copy } = await entryAt(request, transaction)
+        const published = await publish(request.kernel, transaction, site, request, copy, request.body.locales)
+        return answer(transaction, site, published)
+      }),
+  }),
+  route({
+    method: 'POST',
+    path: `${one}/unpublish`,
+    summary:
+      'Takes locales down (all public ones, when none are named). `withChildren` takes down what stands below as well.',
+    permission: 'entry.publish',
+    idempotent: true,
+    body: z.strictObject({ locales, withChildren: z.boolean().optional() }),
+    handle: (request) =>
+      request.write(async (transaction) => {
+        const { site, copy } = await entryAt(request, transaction)
+        const { locales: asked, withChildren } = request.body
+        return answer(
+          transaction,
+          site,
+          await unpublish(request.kernel, transaction, site, request, copy, asked, withChildren ?? false),
+        )
+      }),
+  }),
+  route({
+    method: 'GET',
+    path: `${one}/revisions`,
+    summary: 'The revisions of an entry, newest first, and in which locales each is public.',
+    permission: 'draft.read',
+    handle: async ({ kernel, site, params }) => {
+      const copy = await requireEntry(kernel.database, site, params['id']!)
+      const { revisions: current } = await publicHistoryOf(kernel.database, copy.id)
+      const rows = await kernel.database.all<RevisionRow>(
+        'select * from revisions where entry = ? order by number desc limit 500',
+        [copy.id],
+      )
+      return {
+        body: {
+          revisions: rows.map((row) => ({
+            number: row.number, version: row.version, author: row.author, createdAt: row.created_at, updatedAt: row.updated_at, sealedAt: row.sealed_at,
+            publicIn: localeTags(site.settings).filter((locale) => current[locale] === row.number),
+          })), // prettier-ignore
+        },
+      }
+    },
+  }),
+  route({
+    method: 'POST',
+    path: `${one}/revisions`,
+    summary: 'Seals the open revision: the next save begins another.',
+    permission: 'entry.write',
+    handle: (request) =>
+      request.write(async (transaction) => {
+        const { site, copy } = await entryAt(request, transaction)
+        await sealNewest(transaction, copy, request.kernel.at)
+        return answer(transaction, site, copy)
+      }),
+  }),
+]
+
+/** RFC 7396: objects merge, null removes, anything else replaces. */
+function mergePatch(target: unknown, patch: unknown): unknown {
+  if (typeof patch !== 'object' || patch === null || Array.isArray(patch)) return patch
+  const merged: Record<string, unknown> =
+    typeof target === 'object' && target !== null && !Array.isArray(target) ? { ...target } : {}
+  for (const [key, value] of Object.entries(patch)) {
+    if (value === null) delete merged[key]
+    else merged[key] = mergePatch(merged[key], value)
+  }
+  return merged
+}

@@ -1,0 +1,56 @@
+import { localeTags, printValues, summaryOf, titleOf, WisteriaError, type State } from '@wisteria/core'
+import { workingCopyOf, type DraftRow, type Reader, type Site, type WorkingCopy } from '@wisteria/store'
+
+/** An entry as the Edit API shows it. */
+export interface EntryView {
+  readonly id: string
+  readonly type: string
+  readonly title: string
+  readonly version: number
+  readonly revision: number
+  readonly createdAt: string
+  readonly createdBy: string
+  readonly updatedAt: string
+  readonly updatedBy: string
+  /** The summary of its states. */
+  readonly state: State
+  readonly states: Readonly<Record<string, State>>
+  /** The path of the working copy in each locale that has one; not yet public where the state says so. */
+  readonly paths: Readonly<Record<string, string>>
+  readonly values: Readonly<Record<string, unknown>>
+}
+
+/** @throws WisteriaError `notFound` that says what was looked for. */
+export async function requireEntry(reader: Reader, site: Site, id: string): Promise<WorkingCopy> {
+  const copy = await workingCopyOf(reader, site, id)
+  if (!copy) throw new WisteriaError('notFound', `There is no entry \`${id.slice(0, 60)}\` on ${site.settings.label}.`)
+  return copy
+}
+
+export async function viewEntry(reader: Reader, site: Site, copy: WorkingCopy): Promise<EntryView> {
+  const rows = await reader.all<Pick<DraftRow, 'locale' | 'path' | 'state'>>(
+    'select locale, path, state from drafts where entry = ?',
+    [copy.id],
+  )
+  const order = localeTags(site.settings)
+  const sorted = [...rows].sort((a, b) => order.indexOf(a.locale) - order.indexOf(b.locale))
+  const states = Object.fromEntries(sorted.map((row) => [row.locale, row.state as State]))
+  return {
+    id: copy.id,
+    type: copy.type.name,
+    title: titleOf(copy.type, copy.document, [site.settings.defaultLocale, ...order]),
+    version: copy.version,
+    revision: copy.revision,
+    createdAt: copy.createdAt,
+    createdBy: copy.createdBy,
+    updatedAt: copy.updatedAt,
+    updatedBy: copy.updatedBy,
+    state: summaryOf(states),
+    states,
+    paths: Object.fromEntries(sorted.flatMap((row) => (row.path === null ? [] : [[row.locale, row.path]]))),
+    values: printValues(site.model, copy.type, copy.document),
+  }
+}
+
+/** The ETag of an entry: its version. */
+export const etagOf = (copy: Pick<WorkingCopy, 'version'>): string => `"v${copy.version}"`

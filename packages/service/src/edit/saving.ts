@@ -1,0 +1,316 @@
+import {
+  applyEdits,
+  conflictsBetween,
+  decideTouch,
+  didYouMean,
+  editsBetween,
+  fieldWithId,
+  localeTags,
+  makeId,
+  readEdits,
+  readValues,
+  referencesIn,
+  typeNamed,
+  withSlugs,
+  WisteriaError,
+  type Caller,
+  type Edit,
+  type NamedEdit,
+  type Problem,
+} from '@wisteria/core'
+import {
+  Act,
+  descendantsOf,
+  insertEntry,
+  publicHistoryOf,
+  savesSince,
+  storeSave,
+  workingCopyOf,
+  writeDraftRows,
+  type KeptSave,
+  type Reader,
+  type Site,
+  type Transaction,
+  type WorkingCopy,
+} from '@wisteria/store'
+import type { Kernel } from '../kernel.js'
+
+/** Who saves, for their rights and for the record. */
+export interface Author {
+  readonly caller: Caller
+  readonly actor: string
+}
+
+/** Creates an entry with its first working copy. */
+export async function createEntry(
+  kernel: Kernel,
+  transaction: Transaction,
+  site: Site,
+  author: Author,
+  typeName: string,
+  values: unknown,
+  id?: string,
+): Promise<WorkingCopy> {
+  const type = typeNamed(site.model, typeName)
+  if (!type) {
+    const known = site.model.types.map((one) => one.name)
+    const message = `\`${typeName}\` is not a type of ${site.settings.label}.${didYouMean(typeName, known)}`
+    throw new WisteriaError('invalid', message, { problems: [{ code: 'unknownType', pointer: '/type', message }] })
+  }
+  const { document: read, problems } = readValues(
+    site.model,
+    type,
+    values,
+    localeTags(site.settings),
+    kernel.surroundings.random,
+  )
+  if (problems.length > 0) throw invalid(problems)
+  const document = withSlugs(type, read)
+  const act = new Act(transaction, site, author.actor, kernel.surroundings)
+  const entry = { id: id ?? makeId(kernel.surroundings), type, document }
+  if (
+    id !== undefined &&
+    (
+      await transaction.all('select 1 from entries where id = ? union select 1 from publications where entry = ?', [
+        id,
+        id,
+      ])
+    ).length > 0
+  )
+    throw new WisteriaError('conflict', `There is, or was, an entry \`${id}\` already.`)
+  const copy = await insertEntry(transaction, site, entry, author.actor, act.at)
+  await requireReferences(transaction, site, copy)
+  await writeDraftRows(transaction, site, type, copy, document, { layers: undefined, withdrawn: [] }, act.at)
+  await act.tell('entry.created', { entry: { id: copy.id, type: type.name }, version: copy.version })
+  return copy
+}
+
+/** A save, and whether others' edits had come between. */
+export interface Saved {
+  readonly copy: WorkingCopy
+  readonly merged: boolean
+}
+
+/**
+ * Saves edits that were made on version `base`. Those of different places merge with what was saved since.
+ * @throws WisteriaError `editConflict` with both sides, `stale` when the base is too old, `invalid` with pointers.
+ */
+export async function saveEdits(
+  kernel: Kernel,
+  transaction: Transaction,
+  site: Site,
+  author: Author,
+  copy: WorkingCopy,
+  base: number,
+  named: readonly NamedEdit[],
+): Promise<Saved> {
+  if (base > copy.version)
+    throw new WisteriaError('badRequest', `Version ${base} has not been yet; the entry is at version ${copy.version}.`)
+  const since = base === copy.version ? [] : await savesSince(transaction, copy.id, base)
+  if (!since)
+    throw new WisteriaError(
+      'stale',
+      `Version ${base} is too old to merge with. Read the entry again; it is at version ${copy.version}.`,
+    )
+  const locales = localeTags(site.settings)
+  const theirs = since.flatMap((save) => save.edits)
+  const { edits, problems } = readEdits(
+    site.model,
+    copy.type,
+    copy.document,
+    named,
+    locales,
+    kernel.surroundings.random,
+  )
+  if (problems.length > 0) throw removedSince(named, problems, since) ?? invalid(problems)
+  const conflicts = conflictsBetween(edits, theirs)
+  if (conflicts.length > 0) {
+    const save = since.find((one) => one.edits.includes(conflicts[0]!.theirs))!
+    const label = fieldWithId(copy.type, conflicts[0]!.ours.at[0]!)?.label ?? ''
+    throw new WisteriaError(
+      'editConflict',
+      `Somebody changed ${label} in version ${save.version}. Compare both, keep one.`,
+      {
+        extra: {
+          version: copy.version,
+          conflicts: conflicts.map(({ ours, theirs: other }) => ({
+            place: namesOf(copy, ours),
+            locale: ours.locale ?? null,
+            yours: { do: ours.do, ...('value' in ours ? { value: ours.value } : {}) },
+            theirs: { do: other.do, place: namesOf(copy, other), ...('value' in other ? { value: other.value } : {}) },
+            by: since.find((one) => one.edits.includes(other))?.author ?? null,
+          })),
+        },
+      },
+    )
+  }
+  return { copy: await store(kernel, transaction, site, author, copy, edits), merged: theirs.length > 0 }
+}
+
+/** Saves a whole set of values in place of what is there: what a JSON Merge Patch comes to. */
+export async function saveValues(
+  kernel: Kernel,
+  transaction: Transaction,
+  site: Site,
+  author: Author,
+  copy: WorkingCopy,
+  values: unknown,
+): Promise<WorkingCopy> {
+  const { document, problems } = readValues(
+    site.model,
+    copy.type,
+    values,
+    localeTags(site.settings),
+    kernel.surroundings.random,
+  )
+  if (problems.length > 0) throw invalid(problems)
+  // Fields that the model no longer has are not printed, so a patch cannot speak of them: they stay.
+  const unseen = Object.fromEntries(Object.entries(copy.document).filter(([id]) => !fieldWithId(copy.type, id)))
+  return store(
+    kernel,
+    transaction,
+    site,
+    author,
+    copy,
+    editsBetween(site.model, copy.type, copy.document, { ...unseen, ...document }),
+  )
+}
+
+async function store(
+  kernel: Kernel,
+  transaction: Transaction,
+  site: Site,
+  author: Author,
+  copy: WorkingCopy,
+  edits: readonly Edit[],
+): Promise<WorkingCopy> {
+  const document = applyEdits(copy.document, edits)
+  if (edits.length === 0) return copy
+  const touch = {
+    locales: [...new Set(edits.flatMap((edit) => edit.locale ?? []))],
+    shared: edits.some((edit) => edit.locale === undefined),
+  }
+  const may = decideTouch(author.caller, touch, 'change')
+  if (!may.allowed) throw new WisteriaError('forbidden', may.because!)
+  const act = new Act(transaction, site, author.actor, kernel.surroundings)
+  const saved = await storeSave(transaction, site, copy, document, edits, author.actor, act.at)
+  await requireReferences(transaction, site, saved)
+  await requireNoCircle(transaction, site, saved)
+  await writeDraftRows(
+    transaction,
+    site,
+    saved.type,
+    saved,
+    document,
+    await publicHistoryOf(transaction, saved.id),
+    act.at,
+  )
+  for (const child of await descendantsOf(transaction, site, 'draft', saved.id))
+    await refreshDraft(transaction, site, child.id, act.at)
+  const fields = [...new Set(edits.map((edit) => fieldWithId(copy.type, edit.at[0]!)?.name ?? edit.at[0]!))]
+  await act.tell('entry.saved', {
+    entry: { id: saved.id, type: saved.type.name },
+    version: saved.version,
+    fields,
+    locales: touch.locales,
+  })
+  return saved
+}
+
+/** Writes an entry's rows of the draft edition again, for what changed around it. */
+export async function refreshDraft(transaction: Transaction, site: Site, id: string, at: string): Promise<void> {
+  const copy = await workingCopyOf(transaction, site, id)
+  if (copy)
+    await writeDraftRows(transaction, site, copy.type, copy, copy.document, await publicHistoryOf(transaction, id), at)
+}
+
+async function requireReferences(transaction: Transaction, site: Site, copy: WorkingCopy): Promise<void> {
+  const problems = await referenceProblems(transaction, site, copy)
+  if (problems.length > 0) throw invalid(problems)
+}
+
+/** References of a working copy that lead nowhere, or to an entry of a type that the field does not accept. */
+export async function referenceProblems(transaction: Reader, site: Site, copy: WorkingCopy): Promise<Problem[]> {
+  const held = referencesIn(site.model, copy.type, copy.document, localeTags(site.settings))
+  if (held.length === 0) return []
+  const rows = await transaction.all<{ id: string; type: string }>(
+    'select id, type from entries where site = ? and id in (select value from json_each(?))',
+    [site.id, JSON.stringify(held.map((one) => one.target))],
+  )
+  const typeOf = new Map(rows.map((row) => [row.id, site.model.types.find((type) => type.id === row.type)?.name]))
+  return held.flatMap(({ pointer, target, accepts, field }) => {
+    const type = typeOf.get(target)
+    if (type === undefined)
+      return [
+        {
+          code: 'unknownEntry',
+          pointer,
+          message: `${field.label} refers to \`${target}\`, and there is no such entry.`,
+        },
+      ]
+    if (!accepts.includes(type))
+      return [
+        {
+          code: 'wrongType',
+          pointer,
+          message: `${field.label} takes ${accepts.join(', ')}, and \`${target}\` is of type ${type}.`,
+        },
+      ]
+    return []
+  })
+}
+
+async function requireNoCircle(transaction: Transaction, site: Site, copy: WorkingCopy): Promise<void> {
+  const field = copy.type.fields.find((one) => one.name === copy.type.parent)
+  const seen = new Set([copy.id])
+  let parent = field ? copy.document[field.id] : undefined
+  while (field && typeof parent === 'string') {
+    if (seen.has(parent))
+      throw invalid([
+        {
+          code: 'circle',
+          pointer: `/values/${field.name}`,
+          message: `${field.label} would put the entry below itself.`,
+        },
+      ])
+    seen.add(parent)
+    parent = (await workingCopyOf(transaction, site, parent))?.document[field.id]
+  }
+}
+
+export const invalid = (problems: readonly Problem[]): WisteriaError =>
+  new WisteriaError(
+    'invalid',
+    problems.length === 1 ? problems[0]!.message : `${problems.length} values are missing or wrong.`,
+    { problems },
+  )
+
+/** A place as the outside writes it. */
+function namesOf(copy: WorkingCopy, edit: Edit): string[] {
+  return edit.at.map((step, index) => (index === 0 ? (fieldWithId(copy.type, step)?.name ?? step) : step))
+}
+
+/** Edits of an item that somebody has removed since are a conflict, and not a mistake of who sent them. */
+function removedSince(
+  named: readonly NamedEdit[],
+  problems: readonly Problem[],
+  since: readonly KeptSave[],
+): WisteriaError | undefined {
+  for (const problem of problems) {
+    const edit = named[Number(problem.pointer?.split('/')[2])]
+    const save = since.find((one) =>
+      one.edits.some((their) => their.do === 'remove' && edit?.at.includes(their.at.at(-1)!)),
+    )
+    if (problem.code !== 'unknownPlace' || !edit || !save) continue
+    const message = `Somebody removed what you changed in ${edit.at[0]}, in version ${save.version}. Read the entry again.`
+    const conflict = {
+      place: edit.at,
+      locale: edit.locale ?? null,
+      yours: { do: edit.do, value: edit.value },
+      theirs: { do: 'remove' },
+      by: save.author,
+    }
+    return new WisteriaError('editConflict', message, { extra: { conflicts: [conflict] } })
+  }
+  return undefined
+}

@@ -1,0 +1,6 @@
+export { version } from './app.js'
+export { flagOf, OptionError, readOptions, serviceOptions, variableOf, type ServiceOptions } from './options.js'
+export { permissionOf } from './permission.js'
+export type { Route } from './route.js'
+export { routes } from './routes.js'
+export { startService, type RunningService } from './server.js'

@@ -1,0 +1,48 @@
+import { randomBytes } from 'node:crypto'
+import { EventEmitter } from 'node:events'
+import type { Surroundings } from '@wisteria/core'
+import type { Database, Transaction } from '@wisteria/store'
+import type { Logger } from 'pino'
+import type { ServiceOptions } from './options.js'
+import { BeginCode } from './sessions/beginning.js'
+
+/** What every part of the running service works with. */
+export class Kernel {
+  readonly database: Database
+  readonly options: ServiceOptions
+  readonly logger: Logger
+  readonly surroundings: Surroundings
+  readonly beginCode = new BeginCode()
+  /** Where the service is reached, without a slash at the end. Known once it listens. */
+  baseUrl = ''
+  readonly #committed = new EventEmitter()
+
+  constructor(database: Database, options: ServiceOptions, logger: Logger, now: () => number = Date.now) {
+    this.database = database
+    this.options = options
+    this.logger = logger
+    this.surroundings = { now, random: (bytes) => randomBytes(bytes) }
+  }
+
+  get now(): number {
+    return this.surroundings.now()
+  }
+
+  /** The time as an ISO instant. */
+  get at(): string {
+    return new Date(this.now).toISOString()
+  }
+
+  /** One transaction; those who wait for changes are told after it has committed. */
+  async write<Result>(work: (transaction: Transaction) => Promise<Result>): Promise<Result> {
+    const result = await this.database.write(work)
+    this.#committed.emit('committed')
+    return result
+  }
+
+  /** Calls `listener` after every commit. @returns a function that stops it. */
+  onCommitted(listener: () => void): () => void {
+    this.#committed.on('committed', listener)
+    return () => this.#committed.off('committed', listener)
+  }
+}

@@ -1,0 +1,18 @@
+import { decide, WisteriaError, type Caller, type Permission } from '@wisteria/core'
+import type { Site } from '@wisteria/store'
+import type { Route } from './route.js'
+
+/** The permission that a request of a route needs: `edition` depends on which one it asks for. */
+export const permissionOf = (route: Route, query: unknown): Permission =>
+  route.permission !== 'edition'
+    ? route.permission
+    : (query as { edition?: string }).edition === 'draft'
+      ? 'draft.read'
+      : 'published.read'
+
+/** @throws WisteriaError `unauthenticated` or `forbidden`, saying why. */
+export function requirePermission(caller: Caller, permission: Permission, site: Site | undefined): void {
+  const decision = decide(caller, permission, site?.isOpen)
+  if (!decision.allowed)
+    throw new WisteriaError(caller.is === 'nobody' ? 'unauthenticated' : 'forbidden', decision.because!)
+}

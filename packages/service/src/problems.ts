@@ -1,0 +1,103 @@
+import { didYouMean, errorCodes, pointerTo, WisteriaError, type Problem } from '@wisteria/core'
+import type { z } from 'zod'
+
+/** An error as RFC 9457 problem details. Anything that is not ours is told as little of as possible. */
+export function problemDetails(error: unknown, requestId: string): { status: number; body: Record<string, unknown> } {
+  const known =
+    error instanceof WisteriaError
+      ? error
+      : new WisteriaError('internal', `Quote request ${requestId} when you report it.`)
+  const { status, title } = errorCodes[known.code]
+  return {
+    status,
+    body: {
+      type: `urn:wisteria:error:${known.code}`,
+      title,
+      status,
+      detail: known.message,
+      code: known.code,
+      requestId,
+      ...(known.problems.length > 0 ? { problems: known.problems } : {}),
+      ...known.extra,
+    },
+  }
+}
+
+/** Reads query parameters; an unknown one is named, with the nearest known. */
+export function readQuery(schema: z.ZodObject | undefined, query: Readonly<Record<string, unknown>>): unknown {
+  const known = Object.keys(schema?.shape ?? {})
+  const problems: Problem[] = []
+  for (const name of Object.keys(query)) {
+    if (!known.includes(name)) {
+      const list = known.length > 0 ? ` Known: ${known.join(', ')}.` : ' This address takes none.'
+      problems.push({
+        code: 'unknownParameter',
+        message: `\`${name}\` is not a parameter here.${didYouMean(name, known)}${list}`,
+      })
+    } else if (typeof query[name] !== 'string')
+      problems.push({ code: 'badParameter', message: `\`${name}\` is given more than once.` })
+  }
+  if (problems.length > 0) throw badRequest(problems)
+  if (!schema) return {}
+  const read = schema.safeParse(query)
+  if (read.success) return read.data
+  throw badRequest(
+    read.error.issues.map((issue) => ({
+      code: 'badParameter',
+      message: `\`${issue.path.join('.')}\` ${worded(issue)}.`,
+    })),
+  )
+}
+
+/** Reads a body; problems point into it. */
+export function readBody(schema: z.ZodType, body: unknown): unknown {
+  if (body === undefined)
+    throw new WisteriaError('badRequest', 'The request needs a body, as JSON with `Content-Type: application/json`.')
+  const read = schema.safeParse(body)
+  if (read.success) return read.data
+  throw badRequest(
+    read.error.issues.flatMap((issue) => {
+      const pointer = pointerTo('', ...(issue.path as (string | number)[]))
+      if (issue.code === 'unrecognized_keys')
+        return issue.keys.map((key) => ({
+          code: 'unknownMember',
+          pointer: pointerTo(pointer, key),
+          message: `\`${key}\` does not belong here.${didYouMean(key, membersOf(schema))}`,
+        }))
+      return [{ code: 'badMember', pointer, message: `\`${pointer || 'The body'}\` ${worded(issue)}.` }]
+    }),
+  )
+}
+
+const membersOf = (schema: z.ZodType): string[] => Object.keys((schema as unknown as { shape?: object }).shape ?? {})
+
+function badRequest(problems: readonly Problem[]): WisteriaError {
+  return new WisteriaError('badRequest', problems.map((problem) => problem.message).join(' '), { problems })
+}
+
+const nouns: Record<string, string> = {
+  string: 'a text',
+  number: 'a number',
+  int: 'a whole number',
+  boolean: 'true or false',
+  array: 'a list',
+  object: 'an object',
+  record: 'an object',
+}
+
+function worded(issue: z.core.$ZodIssue): string {
+  switch (issue.code) {
+    case 'invalid_type':
+      return issue.input === undefined ? 'is missing' : `must be ${nouns[issue.expected] ?? issue.expected}`
+    case 'invalid_value':
+      return `must be one of ${issue.values.join(', ')}`
+    case 'too_small':
+      return issue.origin === 'string' ? 'must not be empty' : `must be at least ${issue.minimum}`
+    case 'too_big':
+      return `must be at most ${issue.maximum}${issue.origin === 'string' ? ' characters' : ''}`
+    case 'invalid_union':
+      return 'has the wrong form'
+    default:
+      return issue.message.replace(/\.$/, '')
+  }
+}

@@ -1,0 +1,43 @@
+import { createHash } from 'node:crypto'
+import { groupsOfAnswer } from '@wisteria/core'
+import type { Edition, Site } from '@wisteria/store'
+import type { Answer, Request } from '../route.js'
+import type { Dependence } from './entryText.js'
+
+export interface ReadAnswer {
+  readonly status?: number
+  readonly text: string
+  readonly edition: Edition
+  readonly depends: readonly Dependence[]
+  /** Types that it depends on as a whole: those it lists, or asks through. */
+  readonly types?: readonly string[]
+  /** Whether it depends on the site as a whole: what was not found may appear anywhere. */
+  readonly onSite?: boolean
+  /** Whether the answer changes by waiting. */
+  readonly time?: boolean
+  readonly type?: string
+}
+
+/** An answer of the Read API, with what caches need: a strong ETag, the groups it depends on, how long it holds. */
+export function readAnswer(request: Pick<Request, 'headers' | 'method'>, site: Site, answer: ReadAnswer): Answer {
+  const { text, edition, depends, types = [], onSite = false, status = 200 } = answer
+  const headers: Record<string, string> = { 'Content-Type': answer.type ?? 'application/json; charset=utf-8' }
+  if (edition === 'draft') headers['Cache-Control'] = 'no-store'
+  else {
+    // Kept, but asked for again each time; what depends on the time is not even kept.
+    headers['Cache-Control'] = answer.time ? 'no-store' : `${site.isOpen ? 'public' : 'private'}, no-cache`
+    headers['Cache-Groups'] = groupHeader(groupsOfAnswer(depends, types, onSite))
+    headers['Wisteria-Generation'] = site.publicGeneration
+  }
+  headers['Vary'] = 'Authorization'
+  if (status !== 200) return { status, text, headers }
+  const tag = `"${createHash('sha256').update(text).digest('base64url').slice(0, 27)}"`
+  headers['ETag'] = tag
+  const known = request.headers['if-none-match']
+  if (known !== undefined && known.split(',').some((one) => one.trim() === tag || one.trim() === '*'))
+    return { status: 304, headers }
+  return { status, text, headers }
+}
+
+/** RFC 9875: a structured list of strings. */
+export const groupHeader = (names: readonly string[]): string => names.map((name) => `"${name}"`).join(', ')

@@ -1,0 +1,197 @@
+import {
+  kindOf,
+  shapeOf,
+  typeNamed,
+  WisteriaError,
+  type Expression,
+  type Field,
+  type Model,
+  type Operand,
+  type Operator,
+} from '@wisteria/core'
+import {
+  GraphQLBoolean,
+  GraphQLFloat,
+  GraphQLInputObjectType,
+  GraphQLList,
+  GraphQLNonNull,
+  GraphQLString,
+  type GraphQLInputFieldConfigMap,
+  type GraphQLScalarType,
+} from 'graphql'
+
+const list = (of: GraphQLScalarType) => ({ type: new GraphQLList(new GraphQLNonNull(of)) })
+
+function operators(
+  name: string,
+  of: GraphQLScalarType,
+  description: string,
+  kind: 'ordered' | 'text' | 'equal',
+): GraphQLInputObjectType {
+  const fields: GraphQLInputFieldConfigMap = {
+    is: { type: of },
+    isNot: { type: of },
+    hasValue: { type: GraphQLBoolean },
+  }
+  if (of !== GraphQLBoolean) fields['in'] = list(of)
+  if (kind !== 'equal')
+    for (const operator of ['lessThan', 'atMost', 'moreThan', 'atLeast']) fields[operator] = { type: of }
+  if (kind === 'text') for (const operator of ['contains', 'startsWith']) fields[operator] = { type: of }
+  return new GraphQLInputObjectType({ name, description, fields })
+}
+
+/** What a comparison looks like in a filter, by how the field's kind is compared. */
+const filterOf = {
+  text: operators('TextFilter', GraphQLString, 'Compares text, folded: accents and capitals do not count.', 'text'),
+  exact: operators('ExactFilter', GraphQLString, 'Compares text exactly, letter by letter.', 'text'),
+  number: operators('NumberFilter', GraphQLFloat, 'Compares numbers.', 'ordered'),
+  boolean: operators('BooleanFilter', GraphQLBoolean, 'Compares true and false.', 'equal'),
+  date: operators(
+    'DateFilter',
+    GraphQLString,
+    'Compares days: `2031-05-04`, or `$today`, `$today + 7 days`.',
+    'ordered',
+  ),
+  dateTime: operators(
+    'DateTimeFilter',
+    GraphQLString,
+    'Compares instants: `2031-05-04T20:30:00Z`, a day, or `$now`, `$today + 7 days`.',
+    'ordered',
+  ),
+}
+
+/** The filter input types of a model: one a content type, with a member for each field that conditions can compare. */
+export function filterTypes(model: Model): Map<string, GraphQLInputObjectType> {
+  const filters = new Map<string, GraphQLInputObjectType>()
+  for (const type of model.types) {
+    const filter: GraphQLInputObjectType = new GraphQLInputObjectType({
+      name: `${type.graphql.type}Filter`,
+      description: `A condition on ${type.name}: all members must be met.`,
+      fields: () => {
+        const fields: GraphQLInputFieldConfigMap = {
+          and: { type: new GraphQLList(new GraphQLNonNull(filter)) },
+          or: { type: new GraphQLList(new GraphQLNonNull(filter)) },
+          not: { type: filter },
+        }
+        for (const field of type.fields) {
+          const input = inputOf(model, field, filters)
+          if (input) fields[field.name] = { type: input, ...(field.help ? { description: field.help } : {}) }
+        }
+        return fields
+      },
+    })
+    filters.set(type.name, filter)
+  }
+  return filters
+}
+
+const referenceFilters = new WeakMap<Model, Map<string, GraphQLInputObjectType>>()
+
+function inputOf(
+  model: Model,
+  field: Field,
+  filters: ReadonlyMap<string, GraphQLInputObjectType>,
+): GraphQLInputObjectType | undefined {
+  const comparison = kindOf(field).comparison
+  if (comparison === undefined) return undefined
+  if (comparison !== 'reference') return filterOf[comparison]
+  const shape = shapeOf(field)
+  const target = shape.is === 'reference' && shape.to.length === 1 ? typeNamed(model, shape.to[0]!) : undefined
+  // A reference is compared by id, and through `any` by what it refers to: one element of many, or the only one.
+  const known = referenceFilters.get(model) ?? new Map<string, GraphQLInputObjectType>()
+  referenceFilters.set(model, known)
+  const name = target ? `${target.graphql.type}ReferenceFilter` : 'ReferenceFilter'
+  const made =
+    known.get(name) ??
+    new GraphQLInputObjectType({
+      name,
+      description: 'Compares what is referred to, by id or by `any` of its own fields.',
+      fields: () => ({
+        is: { type: GraphQLString },
+        isNot: { type: GraphQLString },
+        in: list(GraphQLString),
+        hasValue: { type: GraphQLBoolean },
+        ...(target ? { any: { type: filters.get(target.name)! } } : {}),
+      }),
+    })
+  known.set(name, made)
+  return made
+}
+
+const written: Record<string, Operator> = {
+  is: '=', isNot: '!=', lessThan: '<', atMost: '<=', moreThan: '>', atLeast: '>=', contains: 'contains', startsWith: 'starts with',
+} // prettier-ignore
+
+type Filter = Readonly<Record<string, unknown>>
+
+/** Turns a filter into the same tree that a written condition makes. Undefined when it asks for nothing. */
+export function filterToExpression(model: Model, typeName: string, filter: Filter, depth = 0): Expression | undefined {
+  if (depth > 32) throw new WisteriaError('badCondition', 'A filter nests at most 32 deep.')
+  const type = typeNamed(model, typeName)!
+  const parts: Expression[] = []
+  const inner = (value: unknown) => filterToExpression(model, typeName, value as Filter, depth + 1)
+  for (const [name, value] of Object.entries(filter)) {
+    if (value === null || value === undefined) continue
+    if (name === 'and' || name === 'or') {
+      const of = (value as Filter[]).flatMap((one) => inner(one) ?? [])
+      if (of.length > 0) parts.push({ is: name, of })
+    } else if (name === 'not') {
+      const of = inner(value)
+      if (of) parts.push({ is: 'not', of })
+    } else
+      parts.push(
+        ...fieldTests(
+          model,
+          type.fields.find((field) => field.name === name)!,
+          value as Filter,
+          depth,
+        ),
+      )
+  }
+  return parts.length === 0 ? undefined : parts.length === 1 ? parts[0] : { is: 'and', of: parts }
+}
+
+function fieldTests(model: Model, field: Field, filter: Filter, depth: number): Expression[] {
+  const path = { names: [field.name], at: 0 }
+  return Object.entries(filter).flatMap(([name, value]): Expression[] => {
+    if (value === null || value === undefined) return []
+    if (name === 'hasValue')
+      return [{ is: 'test', path, operator: value === true ? 'has value' : 'has no value', at: 0 }]
+    if (name === 'in')
+      return [
+        {
+          is: 'test',
+          path,
+          operator: 'in',
+          operand: { is: 'list', of: (value as unknown[]).map((one) => operandOf(field, one)), at: 0 },
+          at: 0,
+        },
+      ]
+    if (name === 'any') {
+      const target = (field.options['accepts'] as string[])[0]!
+      const where = filterToExpression(model, target, value as Filter, depth + 1)
+      return where ? [{ is: 'any', path, where }] : [{ is: 'test', path, operator: 'has value', at: 0 }]
+    }
+    return [{ is: 'test', path, operator: written[name]!, operand: operandOf(field, value), at: 0 }]
+  })
+}
+
+const momentForm = /^(\$now|\$today)(?:\s*([+-])\s*(\d{1,6})\s+(minute|hour|day|week)s?)?$/
+
+function operandOf(field: Field, value: unknown): Operand {
+  if (typeof value === 'number') return { is: 'number', value, at: 0 }
+  if (typeof value === 'boolean') return { is: 'boolean', value, at: 0 }
+  const text = String(value)
+  const moment = field.kind === 'date' || field.kind === 'dateTime' ? momentForm.exec(text) : null
+  if (!moment) return { is: 'text', value: text, at: 0 }
+  const amount = (moment[2] === '-' ? -1 : 1) * Number(moment[3] ?? 0)
+  const size = { minute: 1, hour: 60, day: 1, week: 7 }[moment[4] ?? 'day']!
+  const isShort = moment[4] === 'minute' || moment[4] === 'hour'
+  return {
+    is: 'moment',
+    base: moment[1] as '$now' | '$today',
+    minutes: isShort ? amount * size : 0,
+    days: isShort ? 0 : amount * size,
+    at: 0,
+  }
+}

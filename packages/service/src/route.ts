@@ -1,0 +1,84 @@
+import type { IncomingHttpHeaders } from 'node:http'
+import type { Caller, Permission } from '@wisteria/core'
+import type { Site, Transaction } from '@wisteria/store'
+import type { z } from 'zod'
+import type { Kernel } from './kernel.js'
+
+export interface Answer {
+  /** 200 when left out; 204 when there is no body either. */
+  readonly status?: number
+  /** Printed as JSON. */
+  readonly body?: unknown
+  /** Printed as it stands, instead of `body`. */
+  readonly text?: string
+  readonly headers?: Readonly<Record<string, string>>
+}
+
+/** A request that has been read and allowed. */
+export interface Request<Query = unknown, Body = unknown> {
+  readonly kernel: Kernel
+  /** Who asks. */
+  readonly caller: Caller
+  /** Who asks, as events and revisions name them: `account:…`, `key:…`, `grant:…`. */
+  readonly actor: string
+  readonly params: Readonly<Record<string, string>>
+  readonly query: Query
+  readonly body: Body
+  readonly headers: IncomingHttpHeaders
+  readonly method: string
+  /** Path and query as asked for. */
+  readonly url: string
+  /** The address of who asks, as the connection tells it. */
+  readonly address: string
+  /** One transaction. What it answers is remembered under the request's idempotency key, if it has one. */
+  write(work: (transaction: Transaction) => Promise<Answer>): Promise<Answer>
+}
+
+export interface SiteRequest<Query = unknown, Body = unknown> extends Request<Query, Body> {
+  readonly site: Site
+}
+
+/**
+ * A route of either API. The table of all of them is what Express serves, what the reference lists and what the access
+ * test walks, so a route that nobody declared does not exist.
+ */
+export interface Route {
+  readonly method: 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE'
+  /** With placeholders: `/edit/v1/sites/{site}/entries/{id}`. */
+  readonly path: string
+  readonly summary: string
+  /** What the caller needs. `edition`: the right to read the edition that the query names. */
+  readonly permission: Permission | 'edition'
+  readonly query?: z.ZodObject
+  readonly body?: z.ZodType
+  /** The media types of the body; JSON when left out. */
+  readonly bodyTypes?: readonly string[]
+  /** Whether an `Idempotency-Key` is honoured. */
+  readonly idempotent?: boolean
+  /** Whether many wrong attempts are held back. */
+  readonly guarded?: boolean
+  readonly handle: (request: SiteRequest<never, never>) => Promise<Answer>
+}
+
+type QueryOf<R> = R extends { readonly query: infer Q extends z.ZodType } ? z.infer<Q> : Record<string, never>
+type BodyOf<R> = R extends { readonly body: infer B extends z.ZodType } ? z.infer<B> : undefined
+
+/** Declares a route; query and body are typed by their schemas, and the site is there when the path has one. */
+export function route<
+  const Path extends string,
+  Q extends z.ZodObject | undefined = undefined,
+  B extends z.ZodType | undefined = undefined,
+>(
+  declared: Omit<Route, 'handle' | 'path' | 'query' | 'body'> & {
+    readonly path: Path
+    readonly query?: Q
+    readonly body?: B
+    readonly handle: (
+      request: Path extends `${string}{site}${string}`
+        ? SiteRequest<QueryOf<{ query: Q }>, BodyOf<{ body: B }>>
+        : Request<QueryOf<{ query: Q }>, BodyOf<{ body: B }>>,
+    ) => Promise<Answer>
+  },
+): Route {
+  return declared as unknown as Route
+}

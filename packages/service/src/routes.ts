@@ -1,0 +1,25 @@
+import { entryRoutes } from './edit/entries.js'
+import { frontEndRoutes } from './edit/frontEnds.js'
+import { keyRoutes } from './edit/keys.js'
+import { memberRoutes } from './edit/members.js'
+import { modelRoutes } from './edit/model.js'
+import { siteRoutes } from './edit/sites.js'
+import { webhookRoutes } from './edit/webhooks.js'
+import { graphqlRoutes } from './read/graphql/route.js'
+import { restRoutes } from './read/rest.js'
+import type { Route } from './route.js'
+import { sessionRoutes } from './sessions/routes.js'
+
+/** Every route of both APIs. */
+export const routes: readonly Route[] = [
+  ...sessionRoutes,
+  ...siteRoutes,
+  ...modelRoutes,
+  ...entryRoutes,
+  ...memberRoutes,
+  ...keyRoutes,
+  ...frontEndRoutes,
+  ...webhookRoutes,
+  ...restRoutes,
+  ...graphqlRoutes,
+]

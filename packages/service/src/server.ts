@@ -1,0 +1,109 @@
+import { accessSync, constants, mkdirSync } from 'node:fs'
+import { createServer } from 'node:http'
+import type { AddressInfo } from 'node:net'
+import { join } from 'node:path'
+import { savesKeptDays } from '@wisteria/core'
+import { Database, forgetSaves } from '@wisteria/store'
+import { destination, pino, type Logger } from 'pino'
+import { buildApp } from './app.js'
+import { Dispatcher } from './hooks/dispatcher.js'
+import { Kernel } from './kernel.js'
+import { OptionError, type ServiceOptions } from './options.js'
+
+/** A service that listens. */
+export interface RunningService {
+  /** Where it is reached. */
+  readonly baseUrl: string
+  /** The address for creating the first owner, while there is none. */
+  readonly beginAddress: string | undefined
+  /** Takes no more requests, finishes what is under way, and closes the database. */
+  stop(): Promise<void>
+}
+
+/**
+ * Starts a service.
+ * @throws OptionError in a sentence when the port is taken or the data folder cannot be written.
+ */
+export async function startService(options: ServiceOptions, now: () => number = Date.now): Promise<RunningService> {
+  // Written at once: what a process that is killed had to say is not lost with it.
+  const logger = pino({ level: options.logLevel, base: null }, destination({ dest: 2, sync: true }))
+  const database = await openDatabase(options, logger)
+  const kernel = new Kernel(database, options, logger, now)
+  const server = createServer(buildApp(kernel))
+  server.requestTimeout = 60_000
+  try {
+    await new Promise<void>((resolve, reject) => {
+      server.once('error', reject)
+      server.listen(options.port, options.host, resolve)
+    })
+  } catch (error) {
+    await database.close()
+    throw new OptionError(listenMessage(error as NodeJS.ErrnoException, options))
+  }
+  const { port } = server.address() as AddressInfo
+  const host = ['0.0.0.0', '::'].includes(options.host)
+    ? 'localhost'
+    : options.host.includes(':')
+      ? `[${options.host}]`
+      : options.host
+  kernel.baseUrl = options.baseUrl.replace(/\/+$/, '') || `http://${host}:${port}`
+  const dispatcher = new Dispatcher(kernel)
+  dispatcher.start()
+  const tidy = setInterval(() => void tidyUp(kernel), 3_600_000)
+  tidy.unref()
+  await tidyUp(kernel)
+  const [accounts] = await database.all<{ count: number }>('select count(*) as count from accounts')
+  const beginAddress = accounts!.count === 0 ? `${kernel.baseUrl}/console/begin#${kernel.beginCode.make()}` : undefined
+  logger.info({ baseUrl: kernel.baseUrl }, 'listening')
+  let stopping: Promise<void> | undefined
+  const stop = async (): Promise<void> => {
+    clearInterval(tidy)
+    const closed = new Promise<void>((resolve) => server.close(() => resolve()))
+    server.closeIdleConnections()
+    await Promise.race([closed, new Promise((resolve) => setTimeout(resolve, 10_000).unref())])
+    server.closeAllConnections()
+    await dispatcher.stop()
+    await database.close()
+    logger.info('stopped')
+  }
+  return { baseUrl: kernel.baseUrl, beginAddress, stop: () => (stopping ??= stop()) }
+}
+
+async function openDatabase(options: ServiceOptions, logger: Logger): Promise<Database> {
+  try {
+    mkdirSync(options.data, { recursive: true })
+    accessSync(options.data, constants.R_OK | constants.W_OK | constants.X_OK)
+    return await Database.open({
+      file: join(options.data, 'wisteria.db'),
+      onTransaction: (phase) => logger.trace({ transaction: phase }),
+    })
+  } catch (error) {
+    throw new OptionError(`The data folder ${options.data} cannot be used: ${reason(error)}.`)
+  }
+}
+
+const reasons: Record<string, string> = {
+  EACCES: 'it may not be written', EPERM: 'it may not be written', EROFS: 'it is on a read-only file system', ENOSPC: 'the disk is full',
+  ENOTDIR: 'a part of it is a file', EEXIST: 'it is a file', SQLITE_CANTOPEN: 'its database cannot be opened', SQLITE_NOTADB: 'its wisteria.db is not a database',
+} // prettier-ignore
+
+function reason(error: unknown): string {
+  const { code, parent, message } = error as { code?: string; parent?: { code?: string }; message: string }
+  return reasons[code ?? parent?.code ?? ''] ?? message.replace(/\.$/, '')
+}
+
+function listenMessage(error: NodeJS.ErrnoException, { host, port }: ServiceOptions): string {
+  if (error.code === 'EADDRINUSE')
+    return `Port ${port} on ${host} is taken. Stop what uses it, or choose another with --port.`
+  if (error.code === 'EACCES') return `Port ${port} may not be used by this user. Choose one above 1023 with --port.`
+  if (error.code === 'EADDRNOTAVAIL' || error.code === 'ENOTFOUND')
+    return `${host} is not an address of this machine. Choose another with --host.`
+  return `The service cannot listen on ${host}:${port}: ${error.message}.`
+}
+
+async function tidyUp(kernel: Kernel): Promise<void> {
+  const before = new Date(kernel.now - savesKeptDays * 86_400_000).toISOString()
+  await kernel.database
+    .write((transaction) => forgetSaves(transaction, before))
+    .catch((error: unknown) => kernel.logger.error({ err: error }, 'tidying up failed'))
+}

@@ -1,0 +1,141 @@
+import { WisteriaError } from '@wisteria/core'
+import type { AccountRow } from '@wisteria/store'
+import { z } from 'zod'
+import { createAccount, email, password, personName } from '../edit/members.js'
+import { createSite, newSite, sitesOf } from '../edit/sites.js'
+import type { Kernel } from '../kernel.js'
+import { route, type Answer, type Request, type Route } from '../route.js'
+import { readCookie, sessionCookie } from './callers.js'
+import { digest, hashPassword, isPassword, makeSecret } from './secrets.js'
+
+const sessionDays = 14
+
+/** Checked for an unknown e-mail too, so that the time taken does not tell which accounts there are. */
+const decoy = hashPassword('a password that nobody has')
+
+async function openSession(kernel: Kernel, account: string, as: 'cookie' | 'token'): Promise<Answer> {
+  const token = makeSecret()
+  const expires = kernel.now + sessionDays * 86_400_000
+  await kernel.database.write(async ({ tables, run }) => {
+    await run('delete from sessions where expires_at < ?', [kernel.at])
+    await tables.sessions.create({
+      hash: digest(token),
+      account,
+      created_at: kernel.at,
+      expires_at: new Date(expires).toISOString(),
+    })
+  })
+  const body = { ...(await accountView(kernel, account)), expiresAt: new Date(expires).toISOString() }
+  if (as === 'token') return { status: 201, body: { ...body, token } }
+  return { status: 201, body, headers: { 'Set-Cookie': cookieText(kernel, token, sessionDays * 86_400) } }
+}
+
+function cookieText(kernel: Kernel, value: string, seconds: number): string {
+  const secure = kernel.baseUrl.startsWith('https:') ? '; Secure' : ''
+  return `${sessionCookie}=${value}; Path=/; Max-Age=${seconds}; HttpOnly; SameSite=Lax${secure}`
+}
+
+async function accountView(kernel: Kernel, id: string) {
+  const row = (await kernel.database.tables.accounts.findOne({
+    where: { id },
+    raw: true,
+    rejectOnEmpty: true,
+  })) as unknown as AccountRow
+  return {
+    account: { id: row.id, email: row.email, name: row.name, operator: row.operator === 1 },
+    sites: await sitesOf(kernel.database, id),
+  }
+}
+
+export const sessionRoutes: readonly Route[] = [
+  route({
+    method: 'GET',
+    path: '/edit/v1/service',
+    summary: 'Whether the service still waits for its first owner.',
+    permission: 'anyone',
+    handle: async ({ kernel }) => {
+      const [row] = await kernel.database.all<{ count: number }>('select count(*) as count from accounts')
+      return { body: { waitsForOwner: row!.count === 0 } }
+    },
+  }),
+  route({
+    method: 'POST',
+    path: '/edit/v1/service/begin',
+    summary:
+      'Creates the first owner and the first site, with the one-time code that the service printed at its start.',
+    permission: 'anyone',
+    guarded: true,
+    body: z.strictObject({
+      code: z.string().max(200),
+      email,
+      name: personName,
+      password,
+      site: newSite,
+      as: z.enum(['cookie', 'token']).default('cookie'),
+    }),
+    handle: async (request) => {
+      const { code, name, site, as } = request.body
+      const passwordHash = await hashPassword(request.body.password)
+      let account = ''
+      await request.kernel.write(async (transaction) => {
+        if ((await transaction.all('select 1 from accounts limit 1')).length > 0)
+          throw new WisteriaError('conflict', 'The service has an owner already. Sign in.')
+        if (!request.kernel.beginCode.matches(code))
+          throw new WisteriaError('forbidden', 'This code is not the one that the service printed at its last start.')
+        account = await createAccount(request.kernel, transaction, {
+          email: request.body.email,
+          name,
+          passwordHash,
+          operator: true,
+        })
+        await createSite(request.kernel, transaction, site, account)
+      })
+      request.kernel.beginCode.forget()
+      return openSession(request.kernel, account, as)
+    },
+  }),
+  route({
+    method: 'POST',
+    path: '/edit/v1/session',
+    summary: 'Signs in: a cookie for browsers, or a `token` for programs.',
+    permission: 'anyone',
+    guarded: true,
+    body: z.strictObject({
+      email: z.string().max(254),
+      password: z.string().max(1000),
+      as: z.enum(['cookie', 'token']).default('cookie'),
+    }),
+    handle: async ({ kernel, body }) => {
+      const row = (await kernel.database.tables.accounts.findOne({
+        where: { email: body.email.trim().toLowerCase() },
+        raw: true,
+      })) as unknown as AccountRow | null
+      const isRight = await isPassword(body.password, row?.password ?? (await decoy))
+      if (!row || !isRight) throw new WisteriaError('unauthenticated', 'E-mail and password do not go together.')
+      return openSession(kernel, row.id, body.as)
+    },
+  }),
+  route({
+    method: 'GET',
+    path: '/edit/v1/session',
+    summary: 'Who you are, and the sites that you are a member of.',
+    permission: 'signedIn',
+    handle: async ({ kernel, caller }) => ({
+      body: await accountView(kernel, caller.is === 'member' ? caller.account : ''),
+    }),
+  }),
+  route({
+    method: 'DELETE',
+    path: '/edit/v1/session',
+    summary: 'Signs out: the session ends at once.',
+    permission: 'signedIn',
+    handle: async (request: Request) => {
+      const token =
+        /^Bearer +(\S+)$/i.exec(request.headers.authorization ?? '')?.[1] ??
+        readCookie(request.headers.cookie, sessionCookie) ??
+        ''
+      await request.kernel.database.write(({ run }) => run('delete from sessions where hash = ?', [digest(token)]))
+      return { status: 204, headers: { 'Set-Cookie': cookieText(request.kernel, '', 0) } }
+    },
+  }),
+]

@@ -1,0 +1,146 @@
+import { Sequelize } from 'sequelize'
+import sqlite3 from 'sqlite3'
+import { SequelizeStorage, Umzug } from 'umzug'
+import * as beginning from './migrations/0001-beginning.js'
+import { tablesOn, type Tables } from './tables.js'
+
+const migrations = [beginning]
+
+export type Binding = string | number | null
+
+/** Raw reads on one connection. */
+export interface Reader {
+  readonly tables: Tables
+  /** Rows of a query with `?` bindings. */
+  all<Row>(sql: string, bindings?: readonly Binding[]): Promise<Row[]>
+}
+
+/** Inside a transaction. Everything awaited in it, and nothing else, is committed together. */
+export interface Transaction extends Reader {
+  run(sql: string, bindings?: readonly Binding[]): Promise<void>
+}
+
+export interface DatabaseOptions {
+  /** The database file. */
+  readonly file: string
+  /** Told when a write transaction begins and ends, for those who watch. */
+  readonly onTransaction?: ((phase: 'begun' | 'committed' | 'rolledBack') => void) | undefined
+}
+
+/**
+ * The SQLite file. One connection writes, behind one queue: transactions never wait for each other inside SQLite. Reads
+ * that may be many have a connection of their own and see only what is committed.
+ */
+export class Database implements Reader {
+  readonly #writer: Sequelize
+  readonly #reader: Sequelize
+  readonly #writeTables: Tables
+  readonly tables: Tables
+  readonly #onTransaction: DatabaseOptions['onTransaction']
+  #queue: Promise<unknown> = Promise.resolve()
+  #closed = false
+
+  private constructor(options: DatabaseOptions) {
+    const connect = () =>
+      new Sequelize({ dialect: 'sqlite', dialectModule: sqlite3, storage: options.file, logging: false })
+    this.#writer = connect()
+    this.#reader = connect()
+    this.#writeTables = tablesOn(this.#writer)
+    this.tables = tablesOn(this.#reader)
+    this.#onTransaction = options.onTransaction
+  }
+
+  static async open(options: DatabaseOptions): Promise<Database> {
+    const database = new Database(options)
+    for (const connection of [database.#writer, database.#reader]) {
+      for (const pragma of [
+        'journal_mode = wal',
+        'synchronous = full',
+        'foreign_keys = on',
+        'busy_timeout = 5000',
+        'cache_size = -16000',
+      ])
+        await connection.query(`pragma ${pragma}`)
+    }
+    await database.#reader.query('pragma query_only = on')
+    await database.#migrate()
+    return database
+  }
+
+  async #migrate(): Promise<void> {
+    const umzug = new Umzug({
+      migrations: migrations.map(({ name, statements }) => ({
+        name,
+        up: () =>
+          this.write(async (transaction) => {
+            for (const statement of statements) await transaction.run(statement)
+          }),
+      })),
+      storage: new SequelizeStorage({ sequelize: this.#writer, tableName: 'migrations' }),
+      logger: undefined,
+    })
+    await umzug.up()
+  }
+
+  /** Rows of a query on the reading connection. */
+  all<Row>(sql: string, bindings: readonly Binding[] = []): Promise<Row[]> {
+    return rows<Row>(this.#reader, sql, bindings)
+  }
+
+  /**
+   * Runs work in one transaction; it commits when the work resolves and leaves nothing behind when it rejects.
+   * Work must not call `write` again: it would wait for itself.
+   */
+  write<Result>(work: (transaction: Transaction) => Promise<Result>): Promise<Result> {
+    if (this.#closed) return Promise.reject(new Error('the database is closed'))
+    const run = async (): Promise<Result> => {
+      await this.#writer.query('begin immediate')
+      this.#onTransaction?.('begun')
+      let result: Result
+      try {
+        result = await work({
+          tables: this.#writeTables,
+          all: (sql, bindings = []) => rows(this.#writer, sql, bindings),
+          run: async (sql, bindings = []) => {
+            await rows(this.#writer, sql, bindings, 'run')
+          },
+        })
+        await this.#writer.query('commit')
+      } catch (error) {
+        await this.#writer.query('rollback').catch(() => undefined)
+        this.#onTransaction?.('rolledBack')
+        throw error
+      }
+      this.#onTransaction?.('committed')
+      return result
+    }
+    const done = this.#queue.then(run, run)
+    this.#queue = done.catch(() => undefined)
+    return done
+  }
+
+  /** Waits for what is being written, then closes. */
+  async close(): Promise<void> {
+    this.#closed = true
+    await this.#queue
+    await this.#reader.close()
+    await this.#writer.close()
+  }
+}
+
+/** Straight through the connection's own driver: `?` bindings, and no parsing of the text by Sequelize. */
+async function rows<Row>(
+  sequelize: Sequelize,
+  sql: string,
+  bindings: readonly Binding[],
+  how: 'all' | 'run' = 'all',
+): Promise<Row[]> {
+  const connection = (await sequelize.connectionManager.getConnection({
+    type: how === 'all' ? 'read' : 'write',
+  })) as sqlite3.Database
+  return new Promise((resolve, reject) => {
+    connection[how](sql, bindings, (error: Error | null, found?: Row[]) =>
+      error ? reject(error) : resolve(found ?? []),
+    )
+  })
+}

@@ -1,0 +1,33 @@
+import type { EditionRow } from '@wisteria/core'
+
+/** What of an edition's row comes from the entry itself, as the table holds it. */
+export function columnsOf(row: EditionRow) {
+  const single = Object.entries(row.facts).filter(([, fact]) => !Array.isArray(fact))
+  return {
+    locale: row.locale,
+    doc: row.doc,
+    facts: JSON.stringify(Object.fromEntries(single)),
+    refs: JSON.stringify([...new Set(row.references.map((reference) => reference.target))]),
+    path: row.path,
+    title: row.title,
+  }
+}
+
+/** The rows of the side tables that belong to it: each value of fields that hold many, and each reference, once. */
+export interface SideRows {
+  readonly values: readonly { readonly field: string; readonly value: string | number }[]
+  readonly refs: readonly { readonly field: string; readonly target: string; readonly direct: 0 | 1 }[]
+}
+
+export function sideRowsOf(row: EditionRow): SideRows {
+  const values = Object.entries(row.facts).flatMap(([field, facts]) =>
+    Array.isArray(facts) ? [...new Set(facts)].map((value) => ({ field, value })) : [],
+  )
+  const refs = new Map(
+    row.references.map(({ field, target, direct }) => [
+      `${field} ${target} ${direct}`,
+      { field, target, direct: direct ? (1 as const) : (0 as const) },
+    ]),
+  )
+  return { values, refs: [...refs.values()] }
+}

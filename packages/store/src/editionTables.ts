@@ -1,0 +1,23 @@
+/** Which version a reader sees. */
+export type Edition = 'published' | 'draft'
+
+/** The tables of an edition. Those of drafts and those of the published edition have nothing in common. */
+export const editionTables = {
+  published: { rows: 'published', values: 'published_values', refs: 'published_refs' },
+  draft: { rows: 'drafts', values: 'draft_values', refs: 'draft_refs' },
+} as const satisfies Record<Edition, { rows: string; values: string; refs: string }>
+
+/**
+ * The text of an expression for a field's single fact. An index only serves an expression written exactly like it, so
+ * this is the one place that writes it. Field ids are ours (`f12`), never text from outside.
+ */
+export const factExpression = (field: string, alias?: string): string =>
+  `json_extract(${alias ? alias + '.' : ''}facts, '$.${assertId(field)}')`
+
+/** A text as an SQL literal, for ids of ours alone: partial indexes need literals. */
+export const literal = (id: string): string => `'${assertId(id)}'`
+
+function assertId(id: string): string {
+  if (!/^[a-z0-9]{1,40}$/.test(id)) throw new Error(`not an internal id: ${id}`)
+  return id
+}

@@ -1,0 +1,79 @@
+import { emptyModel, type Model, type SiteSettings } from '@wisteria/core'
+import type { Reader } from './database.js'
+import type { SiteRow } from './tables.js'
+
+/** A site with its model and settings as they are in force. */
+export interface Site {
+  readonly id: string
+  readonly name: string
+  /** Whether the published edition may be read without a key. */
+  readonly isOpen: boolean
+  readonly model: Model
+  readonly settings: SiteSettings
+  readonly settingsVersion: number
+  /** The number of the newest event. */
+  readonly sequence: number
+  /** As events and answers carry it: `<epoch>.<number>`. */
+  readonly publicGeneration: string
+}
+
+/** Parsed models and settings by site and version; a version never changes, so neither does what is kept. */
+const parsed = new Map<string, unknown>()
+const maxParsed = 200
+
+async function once<Value>(key: string, load: () => Promise<Value>): Promise<Value> {
+  const known = parsed.get(key)
+  if (known !== undefined) return known as Value
+  const value = await load()
+  if (parsed.size >= maxParsed) parsed.delete(parsed.keys().next().value!)
+  parsed.set(key, value)
+  return value
+}
+
+export async function siteNamed(reader: Reader, name: string): Promise<Site | undefined> {
+  const row = await reader.tables.sites.findOne({ where: { name }, raw: true })
+  return row ? siteOf(reader, row as unknown as SiteRow) : undefined
+}
+
+export async function siteWithId(reader: Reader, id: string): Promise<Site> {
+  const row = await reader.tables.sites.findOne({ where: { id }, raw: true, rejectOnEmpty: true })
+  return siteOf(reader, row as unknown as SiteRow)
+}
+
+async function siteOf(reader: Reader, row: SiteRow): Promise<Site> {
+  const model =
+    row.model_version === 0
+      ? emptyModel
+      : await once(`model ${row.id} ${row.epoch} ${row.model_version}`, () =>
+          modelAt(reader, row.id, row.model_version),
+        )
+  const settings = await once(`settings ${row.id} ${row.epoch} ${row.settings_version}`, () =>
+    settingsAt(reader, row.id, row.settings_version),
+  )
+  return {
+    id: row.id,
+    name: row.name,
+    isOpen: row.open === 1,
+    model,
+    settings,
+    settingsVersion: row.settings_version,
+    sequence: row.sequence,
+    publicGeneration: `${row.epoch}.${row.generation}`,
+  }
+}
+
+export async function modelAt(reader: Reader, site: string, version: number): Promise<Model> {
+  const [row] = await reader.all<{ model: string }>('select model from models where site = ? and version = ?', [
+    site,
+    version,
+  ])
+  return JSON.parse(row!.model) as Model
+}
+
+async function settingsAt(reader: Reader, site: string, version: number): Promise<SiteSettings> {
+  const [row] = await reader.all<{ settings: string }>('select settings from settings where site = ? and version = ?', [
+    site,
+    version,
+  ])
+  return JSON.parse(row!.settings) as SiteSettings
+}

@@ -1,0 +1,377 @@
+import { DataTypes, type Model, type ModelStatic, type Sequelize } from 'sequelize'
+
+/*
+ * One interface a table. Columns that hold JSON are texts here: what is in them is the core's, and is parsed where it is
+ * needed. Times are ISO instants in UTC. The schema itself, with its keys and indexes, is in migrations.ts.
+ */
+
+export interface SiteRow {
+  id: string
+  name: string
+  /** 1 when the published edition may be read without a key. */
+  open: number
+  model_version: number
+  settings_version: number
+  /** The number of the newest event. */
+  sequence: number
+  /** Moves only when something that a published reader sees has changed. */
+  generation: number
+  /** Changes when a backup is restored, so that generations of two histories are never compared. */
+  epoch: string
+  created_at: string
+}
+export interface SettingsRow {
+  site: string
+  version: number
+  settings: string
+  sequence: number
+  at: string
+  actor: string
+}
+export interface ModelRow {
+  site: string
+  version: number
+  model: string
+  files: string
+  sequence: number
+  at: string
+  actor: string
+}
+export interface ProposalRow {
+  id: string
+  site: string
+  base_version: number
+  model: string
+  files: string
+  at: string
+  actor: string
+}
+export interface EntryRow {
+  id: string
+  site: string
+  /** Internal id of the content type. */
+  type: string
+  version: number
+  /** Number of the newest revision: the working copy. */
+  revision: number
+  created_at: string
+  created_by: string
+  updated_at: string
+  updated_by: string
+  /** The oldest version that a save may still be based on: the edits of all saves after it are kept. */
+  mergeable_from: number
+}
+export interface RevisionRow {
+  entry: string
+  number: number
+  site: string
+  document: string
+  model_version: number
+  /** The entry's version when this revision last changed. */
+  version: number
+  author: string
+  created_at: string
+  updated_at: string
+  /** Null while it is open. A sealed revision never changes. */
+  sealed_at: string | null
+}
+export interface SaveRow {
+  entry: string
+  version: number
+  site: string
+  edits: string
+  author: string
+  at: string
+}
+export interface PublicationRow {
+  id: number
+  site: string
+  entry: string
+  /** A locale, or `*` for the shared layer. */
+  layer: string
+  /** Null takes the layer down. */
+  revision: number | null
+  model_version: number
+  sequence: number
+  at: string
+  actor: string
+  action: string
+}
+/** Of `published` and of `drafts`: the same columns, and nothing shared. */
+export interface EditionTableRow {
+  site: string
+  type: string
+  entry: string
+  locale: string
+  doc: string
+  facts: string
+  /** The ids it refers to, anywhere, as a JSON list. */
+  refs: string
+  path: string | null
+  title: string
+  published_at: string | null
+  updated_at: string
+}
+export interface DraftRow extends EditionTableRow {
+  state: string
+  summary: string
+  version: number
+}
+export interface EditionValueRow {
+  site: string
+  entry: string
+  locale: string
+  field: string
+  value: string | number
+}
+export interface EditionRefRow {
+  site: string
+  entry: string
+  locale: string
+  field: string
+  target: string
+  direct: number
+}
+export interface PathRow {
+  site: string
+  path: string
+  locale: string
+  entry: string
+  current: number
+  since: string
+}
+export interface EventRow {
+  site: string; sequence: number; id: string; type: string; time: string; actor: string; action: string; entry: string | null; data: string
+} // prettier-ignore
+export interface WebhookRow {
+  id: string; site: string; label: string; address: string; secret: string; events: string; enabled: number; created_at: string; created_by: string
+} // prettier-ignore
+export interface DeliveryRow {
+  id: string
+  site: string
+  webhook: string
+  sequence: number
+  /** What is kept in order: one queue a webhook and entry. Empty for events of the site. */
+  entry: string
+  status: 'waiting' | 'delivered' | 'setAside'
+  attempts: number
+  next_at: string
+  created_at: string
+}
+export interface AttemptRow {
+  id: string; delivery: string; at: string; status: number | null; took: number; answer: string; error: string | null
+} // prettier-ignore
+export interface AccountRow {
+  id: string
+  email: string
+  name: string
+  password: string
+  operator: number
+  created_at: string
+}
+export interface MembershipRow {
+  account: string
+  site: string
+  role: string
+  locales: string | null
+  created_at: string
+}
+export interface SessionRow {
+  hash: string
+  account: string
+  created_at: string
+  expires_at: string
+}
+export interface AccessKeyRow {
+  id: string; site: string; label: string; scope: string; prefix: string; hash: string; created_at: string; created_by: string
+  last_used_at: string | null; revoked_at: string | null
+} // prettier-ignore
+export interface FrontEndRow {
+  id: string
+  site: string
+  name: string
+  label: string
+  origins: string
+  enter: string
+  created_at: string
+}
+export interface PreviewCodeRow {
+  hash: string; site: string; front_end: string; account: string; expires_at: string; used_at: string | null
+} // prettier-ignore
+export interface GrantRow {
+  id: string; site: string; front_end: string; account: string; created_at: string; expires_at: string; revoked_at: string | null
+} // prettier-ignore
+export interface IdempotencyRow {
+  caller: string
+  key: string
+  request: string
+  status: number
+  answer: string
+  etag: string | null
+  at: string
+}
+export interface ServiceRow {
+  name: string
+  value: string
+}
+
+type Table<Row extends object> = ModelStatic<Model<Row, Partial<Row>>>
+
+const { TEXT, INTEGER } = DataTypes
+type Columns<Row> = { readonly [Name in keyof Required<Row>]: 'key' | 'text' | 'integer' | 'auto' }
+
+/** The tables, bound to one connection. */
+export function tablesOn(sequelize: Sequelize) {
+  const table = <Row extends object>(name: string, columns: Columns<Row>): Table<Row> =>
+    sequelize.define(
+      name,
+      Object.fromEntries(
+        Object.entries(columns).map(([column, is]) => [
+          column,
+          {
+            type: is === 'integer' || is === 'auto' ? INTEGER : TEXT,
+            primaryKey: is === 'key' || is === 'auto',
+            ...(is === 'auto' ? { autoIncrement: true } : {}),
+          },
+        ]),
+      ),
+      { tableName: name, timestamps: false, freezeTableName: true },
+    ) as unknown as Table<Row>
+  const edition = {
+    site: 'text', type: 'text', entry: 'key', locale: 'key', doc: 'text', facts: 'text', refs: 'text', path: 'text',
+    title: 'text', published_at: 'text', updated_at: 'text',
+  } as const // prettier-ignore
+  const values = { site: 'text', entry: 'key', locale: 'key', field: 'key', value: 'key' } as const
+  const refs = { site: 'text', entry: 'key', locale: 'key', field: 'key', target: 'key', direct: 'integer' } as const
+  return {
+    sites: table<SiteRow>('sites', {
+      id: 'key', name: 'text', open: 'integer', model_version: 'integer', settings_version: 'integer', sequence: 'integer',
+      generation: 'integer', epoch: 'text', created_at: 'text',
+    }), // prettier-ignore
+    settings: table<SettingsRow>('settings', {
+      site: 'key',
+      version: 'key',
+      settings: 'text',
+      sequence: 'integer',
+      at: 'text',
+      actor: 'text',
+    }),
+    models: table<ModelRow>('models', {
+      site: 'key',
+      version: 'key',
+      model: 'text',
+      files: 'text',
+      sequence: 'integer',
+      at: 'text',
+      actor: 'text',
+    }),
+    proposals: table<ProposalRow>('proposals', {
+      id: 'key',
+      site: 'text',
+      base_version: 'integer',
+      model: 'text',
+      files: 'text',
+      at: 'text',
+      actor: 'text',
+    }),
+    entries: table<EntryRow>('entries', {
+      id: 'key', site: 'text', type: 'text', version: 'integer', revision: 'integer', created_at: 'text', created_by: 'text',
+      updated_at: 'text', updated_by: 'text', mergeable_from: 'integer',
+    }), // prettier-ignore
+    revisions: table<RevisionRow>('revisions', {
+      entry: 'key', number: 'key', site: 'text', document: 'text', model_version: 'integer', version: 'integer', author: 'text',
+      created_at: 'text', updated_at: 'text', sealed_at: 'text',
+    }), // prettier-ignore
+    saves: table<SaveRow>('saves', {
+      entry: 'key',
+      version: 'key',
+      site: 'text',
+      edits: 'text',
+      author: 'text',
+      at: 'text',
+    }),
+    publications: table<PublicationRow>('publications', {
+      id: 'auto', site: 'text', entry: 'text', layer: 'text', revision: 'integer', model_version: 'integer', sequence: 'integer',
+      at: 'text', actor: 'text', action: 'text',
+    }), // prettier-ignore
+    published: table<EditionTableRow>('published', edition),
+    drafts: table<DraftRow>('drafts', { ...edition, state: 'text', summary: 'text', version: 'integer' }),
+    published_values: table<EditionValueRow>('published_values', values),
+    draft_values: table<EditionValueRow>('draft_values', values),
+    published_refs: table<EditionRefRow>('published_refs', refs),
+    draft_refs: table<EditionRefRow>('draft_refs', refs),
+    paths: table<PathRow>('paths', {
+      site: 'key',
+      path: 'key',
+      locale: 'text',
+      entry: 'text',
+      current: 'integer',
+      since: 'text',
+    }),
+    events: table<EventRow>('events', {
+      site: 'key', sequence: 'key', id: 'text', type: 'text', time: 'text', actor: 'text', action: 'text', entry: 'text', data: 'text',
+    }), // prettier-ignore
+    webhooks: table<WebhookRow>('webhooks', {
+      id: 'key', site: 'text', label: 'text', address: 'text', secret: 'text', events: 'text', enabled: 'integer', created_at: 'text', created_by: 'text',
+    }), // prettier-ignore
+    deliveries: table<DeliveryRow>('deliveries', {
+      id: 'key', site: 'text', webhook: 'text', sequence: 'integer', entry: 'text', status: 'text', attempts: 'integer', next_at: 'text', created_at: 'text',
+    }), // prettier-ignore
+    attempts: table<AttemptRow>('attempts', {
+      id: 'key',
+      delivery: 'text',
+      at: 'text',
+      status: 'integer',
+      took: 'integer',
+      answer: 'text',
+      error: 'text',
+    }),
+    accounts: table<AccountRow>('accounts', {
+      id: 'key',
+      email: 'text',
+      name: 'text',
+      password: 'text',
+      operator: 'integer',
+      created_at: 'text',
+    }),
+    memberships: table<MembershipRow>('memberships', {
+      account: 'key',
+      site: 'key',
+      role: 'text',
+      locales: 'text',
+      created_at: 'text',
+    }),
+    sessions: table<SessionRow>('sessions', { hash: 'key', account: 'text', created_at: 'text', expires_at: 'text' }),
+    access_keys: table<AccessKeyRow>('access_keys', {
+      id: 'key', site: 'text', label: 'text', scope: 'text', prefix: 'text', hash: 'text', created_at: 'text', created_by: 'text',
+      last_used_at: 'text', revoked_at: 'text',
+    }), // prettier-ignore
+    front_ends: table<FrontEndRow>('front_ends', {
+      id: 'key',
+      site: 'text',
+      name: 'text',
+      label: 'text',
+      origins: 'text',
+      enter: 'text',
+      created_at: 'text',
+    }),
+    preview_codes: table<PreviewCodeRow>('preview_codes', {
+      hash: 'key', site: 'text', front_end: 'text', account: 'text', expires_at: 'text', used_at: 'text',
+    }), // prettier-ignore
+    grants: table<GrantRow>('grants', {
+      id: 'key', site: 'text', front_end: 'text', account: 'text', created_at: 'text', expires_at: 'text', revoked_at: 'text',
+    }), // prettier-ignore
+    idempotency: table<IdempotencyRow>('idempotency', {
+      caller: 'key',
+      key: 'key',
+      request: 'text',
+      status: 'integer',
+      answer: 'text',
+      etag: 'text',
+      at: 'text',
+    }),
+    service: table<ServiceRow>('service', { name: 'key', value: 'text' }),
+  }
+}
+
+export type Tables = ReturnType<typeof tablesOn>

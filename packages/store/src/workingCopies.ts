@@ -1,0 +1,165 @@
+import { absorbs, typeWithId, type ContentType, type Document, type Edit } from '@wisteria/core'
+import type { Reader, Transaction } from './database.js'
+import type { Site } from './sites.js'
+import type { EntryRow, RevisionRow } from './tables.js'
+
+/** An entry with its working copy. */
+export interface WorkingCopy {
+  readonly id: string
+  readonly type: ContentType
+  readonly version: number
+  /** The number of the newest revision, which holds the working copy. */
+  readonly revision: number
+  readonly document: Document
+  readonly createdAt: string
+  readonly createdBy: string
+  readonly updatedAt: string
+  readonly updatedBy: string
+  readonly newest: { readonly author: string; readonly updatedAt: string; readonly sealedAt: string | null }
+}
+
+export async function workingCopyOf(reader: Reader, site: Site, id: string): Promise<WorkingCopy | undefined> {
+  const [row] = await reader.all<
+    EntryRow & Pick<RevisionRow, 'document' | 'author' | 'sealed_at'> & { revised_at: string }
+  >(
+    `select e.*, r.document, r.author, r.sealed_at, r.updated_at as revised_at
+     from entries e join revisions r on r.entry = e.id and r.number = e.revision where e.id = ? and e.site = ?`,
+    [id, site.id],
+  )
+  const type = row && typeWithId(site.model, row.type)
+  if (!row || !type) return undefined
+  return {
+    id: row.id,
+    type,
+    version: row.version,
+    revision: row.revision,
+    document: JSON.parse(row.document) as Document,
+    createdAt: row.created_at,
+    createdBy: row.created_by,
+    updatedAt: row.updated_at,
+    updatedBy: row.updated_by,
+    newest: { author: row.author, updatedAt: row.revised_at, sealedAt: row.sealed_at },
+  }
+}
+
+export async function insertEntry(
+  transaction: Transaction,
+  site: Site,
+  entry: { readonly id: string; readonly type: ContentType; readonly document: Document },
+  author: string,
+  at: string,
+): Promise<WorkingCopy> {
+  const { id, type, document } = entry
+  await transaction.tables.entries.create({
+    id, site: site.id, type: type.id, version: 1, revision: 1, created_at: at, created_by: author, updated_at: at, updated_by: author,
+    mergeable_from: 1,
+  }) // prettier-ignore
+  await transaction.tables.revisions.create({
+    entry: id, number: 1, site: site.id, document: JSON.stringify(document), model_version: site.model.version, version: 1, author,
+    created_at: at, updated_at: at, sealed_at: null,
+  }) // prettier-ignore
+  return {
+    id, type, version: 1, revision: 1, document, createdAt: at, createdBy: author, updatedAt: at, updatedBy: author,
+    newest: { author, updatedAt: at, sealedAt: null },
+  } // prettier-ignore
+}
+
+/** Stores a save: into the open revision of the same sitting, or as the first of a new one. Keeps the edits, to merge against. */
+export async function storeSave(
+  transaction: Transaction,
+  site: Site,
+  copy: WorkingCopy,
+  document: Document,
+  edits: readonly Edit[],
+  author: string,
+  at: string,
+): Promise<WorkingCopy> {
+  const version = copy.version + 1
+  const text = JSON.stringify(document)
+  let { revision } = copy
+  if (absorbs(copy.newest, author, Date.parse(at)))
+    await transaction.run('update revisions set document = ?, model_version = ?, version = ?, updated_at = ? where entry = ? and number = ?', [
+      text, site.model.version, version, at, copy.id, revision,
+    ]) // prettier-ignore
+  else {
+    await sealNewest(transaction, copy, at)
+    revision += 1
+    await transaction.tables.revisions.create({
+      entry: copy.id, number: revision, site: site.id, document: text, model_version: site.model.version, version, author,
+      created_at: at, updated_at: at, sealed_at: null,
+    }) // prettier-ignore
+  }
+  await transaction.tables.saves.create({
+    entry: copy.id,
+    version,
+    site: site.id,
+    edits: JSON.stringify(edits),
+    author,
+    at,
+  })
+  await transaction.run('update entries set version = ?, revision = ?, updated_at = ?, updated_by = ? where id = ?', [
+    version,
+    revision,
+    at,
+    author,
+    copy.id,
+  ])
+  return {
+    ...copy,
+    version,
+    revision,
+    document,
+    updatedAt: at,
+    updatedBy: author,
+    newest: { author, updatedAt: at, sealedAt: null },
+  }
+}
+
+/** Seals the newest revision, if it is still open: from then on it never changes. */
+export async function sealNewest(
+  transaction: Transaction,
+  copy: Pick<WorkingCopy, 'id' | 'revision'>,
+  at: string,
+): Promise<void> {
+  await transaction.run('update revisions set sealed_at = ? where entry = ? and number = ? and sealed_at is null', [
+    at,
+    copy.id,
+    copy.revision,
+  ])
+}
+
+/** Raises the version without changing the working copy, as a publish does. */
+export async function raiseVersion(transaction: Transaction, copy: WorkingCopy): Promise<WorkingCopy> {
+  const version = copy.version + 1
+  await transaction.run('update entries set version = ? where id = ?', [version, copy.id])
+  return { ...copy, version }
+}
+
+/** A save that was made since some version, with who made it. */
+export interface KeptSave {
+  readonly version: number
+  readonly edits: readonly Edit[]
+  readonly author: string
+  readonly at: string
+}
+
+/** The saves after a version; undefined when some of them are no longer kept. A publish raises the version without edits. */
+export async function savesSince(reader: Reader, entry: string, version: number): Promise<KeptSave[] | undefined> {
+  const [row] = await reader.all<{ mergeable_from: number }>('select mergeable_from from entries where id = ?', [entry])
+  if (!row || version < row.mergeable_from) return undefined
+  const saves = await reader.all<{ version: number; edits: string; author: string; at: string }>(
+    'select version, edits, author, at from saves where entry = ? and version > ? order by version',
+    [entry, version],
+  )
+  return saves.map((save) => ({ ...save, edits: JSON.parse(save.edits) as Edit[] }))
+}
+
+/** Forgets the edits of saves older than an instant: what was based on them can no longer be merged. */
+export async function forgetSaves(transaction: Transaction, before: string): Promise<void> {
+  await transaction.run(
+    `update entries set mergeable_from = old.version from (select entry, max(version) as version from saves where at < ? group by entry) old
+     where entries.id = old.entry`,
+    [before],
+  )
+  await transaction.run('delete from saves where at < ?', [before])
+}
