@@ -2,9 +2,8 @@
 const { console: consoleOrigin } = document.currentScript.dataset
 addEventListener('message', (event) => {
   if (event.origin !== consoleOrigin || event.data?.wisteria !== 'saved') return
-  sessionStorage.setItem('scroll', String(scrollY))
+  // Kept in the history, which a frame has even where it may not store anything.
+  history.replaceState({ scroll: scrollY }, '')
   location.reload()
 })
-const scroll = sessionStorage.getItem('scroll')
-sessionStorage.removeItem('scroll')
-if (scroll !== null) addEventListener('load', () => scrollTo(0, Number(scroll)))
+if (history.state?.scroll !== undefined) addEventListener('load', () => scrollTo(0, history.state.scroll))

@@ -35,7 +35,7 @@ export function report(error: unknown, json: boolean): number {
   if (json) printJson({ error: { code: error.code, message: error.message, problems: error.problems } })
   else {
     say(error.message)
-    if (error.problems.length > 1 || error.problems[0]?.message !== error.message)
+    if (error.problems.length > 1 || !error.message.includes(error.problems[0]?.message ?? error.message))
       for (const problem of error.problems) say(`  ${whereIs(problem)}${problem.message}`)
     else if (error.problems[0] && whereIs(error.problems[0])) say(`  ${whereIs(error.problems[0]).replace(/: $/, '')}`)
   }

@@ -74,7 +74,7 @@ export const variableOf = (name: string): string => 'WISTERIA_' + kebab(name).re
 
 /**
  * Flags, then environment, then defaults.
- * @throws OptionError that names the flag or variable with a bad value, or an unknown `WISTERIA_*` variable.
+ * @throws OptionError that names the flag or variable with a bad value.
  */
 export function readOptions(
   flags: Readonly<Record<string, unknown>>,

@@ -55,3 +55,29 @@ export function isTimeZone(name: string): boolean {
     return false
   }
 }
+
+/** What clocks in a time zone show at an instant: `2031-05-04T20:30:00`. */
+export function wallTimeIn(instant: string, timeZone: string): string {
+  const parts = new Intl.DateTimeFormat('en-CA', {
+    timeZone, calendar: 'gregory', numberingSystem: 'latn', hourCycle: 'h23', year: 'numeric', month: '2-digit', day: '2-digit',
+    hour: '2-digit', minute: '2-digit', second: '2-digit',
+  }).formatToParts(Date.parse(instant)) // prettier-ignore
+  const part = (type: string) => parts.find((one) => one.type === type)!.value
+  return `${part('year').padStart(4, '0')}-${part('month')}-${part('day')}T${part('hour')}:${part('minute')}:${part('second')}`
+}
+
+/**
+ * What clocks show in a time zone, with the offset that it has then. A time that a clock change skips is read with the
+ * offset before the change; one that comes twice is the first.
+ */
+export function withOffset(wallTime: string, timeZone: string): string {
+  const asUtc = Date.parse(wallTime + 'Z')
+  const offsetAt = (instant: number) =>
+    Date.parse(wallTimeIn(new Date(instant).toISOString(), timeZone) + 'Z') - instant
+  const before = offsetAt(asUtc - 86_400_000)
+  const after = offsetAt(asUtc + 86_400_000)
+  const fits = [before, after].find((offset) => offsetAt(asUtc - offset) === offset) ?? before
+  const minutes = Math.abs(fits) / 60_000
+  const two = (value: number) => String(Math.floor(value)).padStart(2, '0')
+  return `${wallTime}${fits < 0 ? '-' : '+'}${two(minutes / 60)}:${two(minutes % 60)}`
+}

@@ -228,25 +228,24 @@ async function affectedBy(
   entry: string,
   pathsChange: boolean,
 ): Promise<PublishConsequences['affects']> {
-  const named = (rows: { id: string; type: string; title: string }[], because: 'refers' | 'below') =>
-    rows.map((row) => ({ ...row, type: typeWithId(site.model, row.type)?.name ?? '', because }))
-  const referring = await reader.all<{ id: string; type: string; title: string }>(
-    `select p.entry as id, p.type, max(p.title) as title from published p
-     where p.entry in (select entry from published_refs where target = ?) group by p.entry, p.type order by p.entry limit 100`,
+  const below = pathsChange ? (await descendantsOf(reader, site, 'published', entry)).map(({ id }) => id) : []
+  const referring = await reader.all<{ entry: string }>(
+    'select distinct entry from published_refs where target = ? order by entry limit 100',
     [entry],
   )
-  const below = pathsChange ? await descendantsOf(reader, site, 'published', entry) : []
-  const titles = await reader.all<{ id: string; type: string; title: string }>(
-    'select entry as id, type, max(title) as title from published where entry in (select value from json_each(?)) group by entry, type',
-    [JSON.stringify(below.map(({ id }) => id))],
+  const refers = referring.map((row) => row.entry).filter((id) => id !== entry && !below.includes(id))
+  // Named in the default locale, or in any that it can be read in.
+  const rows = await reader.all<{ entry: string; type: string; title: string }>(
+    `select entry, type, title from published where entry in (select value from json_each(?)) order by locale = ?`,
+    [JSON.stringify([...below, ...refers]), site.settings.defaultLocale],
   )
-  return [
-    ...named(titles, 'below'),
-    ...named(
-      referring.filter((row) => !below.some(({ id }) => id === row.id)),
-      'refers',
-    ),
-  ]
+  const named = new Map(rows.map((row) => [row.entry, row]))
+  return [...below, ...refers].flatMap((id) => {
+    const row = named.get(id)
+    if (!row) return []
+    const type = typeWithId(site.model, row.type)?.name ?? ''
+    return [{ id, type, title: row.title, because: below.includes(id) ? ('below' as const) : ('refers' as const) }]
+  })
 }
 
 /**

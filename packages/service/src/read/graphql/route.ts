@@ -29,7 +29,10 @@ const handler = createHandler<SiteRequest, Reading, Reading & Record<PropertyKey
     const { originalError: original } = error
     const place = { nodes: error.nodes ?? null, path: error.path ?? null }
     if (original instanceof WisteriaError) {
-      const extensions = { code: original.code, ...(original.problems.length > 0 ? { problems: original.problems } : {}) }
+      const extensions = {
+        code: original.code,
+        ...(original.problems.length > 0 ? { problems: original.problems } : {}),
+      }
       return new GraphQLError(original.message, { ...place, extensions })
     }
     return isUnforeseen(error) ? new GraphQLError('Something went wrong on our side.', place) : error

@@ -1,0 +1,26 @@
+<script setup lang="ts">
+import en from 'element-plus/es/locale/lang/en'
+import { ElConfigProvider } from 'element-plus'
+import { computed, watchEffect } from 'vue'
+import { useRoute } from 'vue-router'
+import HeadBar from './components/HeadBar.vue'
+import { focusRegion } from './regions'
+
+const route = useRoute()
+const isBare = computed(() => route.meta['bare'] === true)
+watchEffect(() => document.querySelector('#app')?.classList.toggle('bare', isBare.value))
+
+function onKey(event: KeyboardEvent): void {
+  if (event.key !== 'F6') return
+  event.preventDefault()
+  focusRegion(event.shiftKey ? -1 : 1)
+}
+addEventListener('keydown', onKey)
+</script>
+
+<template>
+  <ElConfigProvider :locale="en" :button="{ autoInsertSpace: false }">
+    <HeadBar v-if="!isBare" />
+    <RouterView :key="route.path" />
+  </ElConfigProvider>
+</template>

@@ -1,0 +1,94 @@
+<script setup lang="ts">
+import { ElDropdown, ElDropdownItem, ElDropdownMenu } from 'element-plus'
+import { computed } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { forgetSites, service, session } from '../session'
+
+const route = useRoute()
+const router = useRouter()
+const sites = computed(() => session.value?.sites ?? [])
+const site = computed(() => sites.value.find((one) => one.name === route.params['site']) ?? sites.value[0])
+
+async function signOut(): Promise<void> {
+  await service.signOut()
+  session.value = null
+  forgetSites()
+  await router.push({ name: 'sign-in' })
+}
+</script>
+
+<template>
+  <header class="head" data-region="head">
+    <ElDropdown v-if="sites.length > 1" trigger="click">
+      <button class="plain site serif">{{ site?.label }} ▾</button>
+      <template #dropdown>
+        <ElDropdownMenu>
+          <ElDropdownItem
+            v-for="one in sites"
+            :key="one.name"
+            @click="router.push({ name: 'entries', params: { site: one.name } })"
+          >
+            {{ one.label }}
+          </ElDropdownItem>
+        </ElDropdownMenu>
+      </template>
+    </ElDropdown>
+    <RouterLink v-else class="site serif" to="/">{{ site?.label ?? 'Wisteria' }}</RouterLink>
+    <nav v-if="site" aria-label="Areas">
+      <RouterLink
+        :to="{ name: 'entries', params: { site: site.name } }"
+        :class="{ here: ['entries', 'entry', 'new'].includes(String(route.name)) }"
+      >
+        Entries
+      </RouterLink>
+    </nav>
+    <span class="gap" />
+    <ElDropdown v-if="session" trigger="click">
+      <button class="plain member">
+        {{ session.account.name }} <span class="quiet">{{ site?.role }}</span>
+      </button>
+      <template #dropdown>
+        <ElDropdownMenu><ElDropdownItem @click="signOut">Sign out</ElDropdownItem></ElDropdownMenu>
+      </template>
+    </ElDropdown>
+  </header>
+</template>
+
+<style scoped>
+.head {
+  display: flex;
+  align-items: center;
+  gap: 24px;
+  padding-inline: 24px;
+  border-block-end: 1px solid var(--w-hair);
+}
+.site {
+  font-size: 17px;
+  font-weight: 600;
+  color: var(--w-ink);
+  text-decoration: none;
+  white-space: nowrap;
+}
+nav {
+  display: flex;
+  gap: 16px;
+  block-size: 100%;
+}
+nav a {
+  display: flex;
+  align-items: center;
+  color: var(--w-ink2);
+  text-decoration: none;
+  border-block-end: 2px solid transparent;
+}
+nav a.here {
+  color: var(--w-accent);
+  border-color: var(--w-accent);
+}
+.gap {
+  flex: 1;
+}
+.member {
+  white-space: nowrap;
+}
+</style>

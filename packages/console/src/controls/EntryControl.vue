@@ -1,0 +1,207 @@
+<script setup lang="ts">
+import { makeHandle, shapeOf, typeNamed, type State } from '@wisteria/core'
+import { ElOption, ElSelect } from 'element-plus'
+import { computed, reactive, ref, watch } from 'vue'
+import StateMark from '../components/StateMark.vue'
+import { useWorkingCopy } from '../editor/workingCopy'
+import type { ControlProps } from './control'
+
+const props = defineProps<ControlProps>()
+const emit = defineEmits<{ change: [value: unknown] }>()
+const { site, entry } = useWorkingCopy()
+
+interface Candidate {
+  readonly id: string
+  readonly title: string
+  readonly type: string
+  readonly state: State
+}
+interface Item {
+  readonly handle: string
+  readonly value: string
+}
+
+const known = reactive(new Map<string, Candidate>())
+const found = ref<Candidate[]>([])
+const isSearching = ref(false)
+const types = computed(() => {
+  const shape = shapeOf(props.field)
+  return shape.is === 'reference' ? shape.to : []
+})
+const items = computed<readonly Item[]>(() => (Array.isArray(props.value) ? (props.value as Item[]) : []))
+const held = computed(() =>
+  props.field.many ? items.value.map((item) => item.value) : typeof props.value === 'string' ? [props.value] : [],
+)
+
+watch(
+  held,
+  async (ids) => {
+    for (const id of ids) {
+      if (known.has(id)) continue
+      const one = await site.editor.entry(id).catch(() => undefined)
+      known.set(
+        id,
+        one
+          ? { id, title: one.title, type: one.type, state: one.state }
+          : { id, title: 'An entry that is gone', type: '', state: 'withdrawn' },
+      )
+    }
+  },
+  { immediate: true },
+)
+
+async function search(words: string): Promise<void> {
+  isSearching.value = true
+  const lists = await Promise.all(
+    types.value.map(async (name) => {
+      const type = typeNamed(site.model, name)!
+      const where = words.trim() === '' ? {} : { where: `${type.namedBy} contains ${JSON.stringify(words.trim())}` }
+      return (await site.editor.entries({ type: name, limit: 20, ...where })).entries
+    }),
+  ).catch(() => [])
+  found.value = lists.flat().filter((one) => one.id !== entry.value?.id)
+  for (const one of found.value) known.set(one.id, one)
+  isSearching.value = false
+}
+
+const titleOf = (id: string): string => known.get(id)?.title || '…'
+
+function choose(id: string | undefined): void {
+  if (!props.field.many) return emit('change', id || undefined)
+  if (!id || held.value.includes(id)) return
+  emit('change', [
+    ...items.value,
+    { handle: makeHandle({ random: (bytes) => crypto.getRandomValues(new Uint8Array(bytes)) }), value: id },
+  ])
+}
+
+function remove(handle: string): void {
+  const left = items.value.filter((item) => item.handle !== handle)
+  emit('change', left.length > 0 ? left : undefined)
+}
+
+function move(index: number, step: 1 | -1): void {
+  const moved = [...items.value]
+  const [item] = moved.splice(index, 1)
+  if (!item || index + step < 0 || index + step > moved.length) return
+  moved.splice(index + step, 0, item)
+  emit('change', moved)
+}
+</script>
+
+<template>
+  <div>
+    <ol v-if="field.many && items.length > 0" class="items">
+      <li
+        v-for="(item, index) in items"
+        :key="item.handle"
+        tabindex="0"
+        :aria-label="titleOf(item.value)"
+        @keydown.alt.up.prevent="move(index, -1)"
+        @keydown.alt.down.prevent="move(index, 1)"
+      >
+        <StateMark v-if="known.get(item.value)" :state="known.get(item.value)!.state" />
+        <RouterLink class="serif" dir="auto" :to="{ name: 'entry', params: { site: site.name, id: item.value } }">{{
+          titleOf(item.value)
+        }}</RouterLink>
+        <span class="tools">
+          <button
+            class="plain"
+            type="button"
+            :disabled="disabled || index === 0"
+            :aria-label="`Move ${titleOf(item.value)} up`"
+            @click="move(index, -1)"
+          >
+            ↑
+          </button>
+          <button
+            class="plain"
+            type="button"
+            :disabled="disabled || index === items.length - 1"
+            :aria-label="`Move ${titleOf(item.value)} down`"
+            @click="move(index, 1)"
+          >
+            ↓
+          </button>
+          <button
+            class="plain"
+            type="button"
+            :disabled="disabled"
+            :aria-label="`Remove ${titleOf(item.value)}`"
+            @click="remove(item.handle)"
+          >
+            Remove
+          </button>
+        </span>
+      </li>
+    </ol>
+    <div class="pick">
+      <ElSelect
+        :id="id"
+        class="select"
+        filterable
+        remote
+        clearable
+        :remote-method="search"
+        :loading="isSearching"
+        :model-value="field.many ? undefined : held[0]"
+        :placeholder="field.many ? 'Add…' : 'Choose'"
+        :disabled="disabled"
+        @update:model-value="choose"
+        @visible-change="(open: boolean) => open && search('')"
+      >
+        <template v-if="!field.many && held[0]" #label>{{ titleOf(held[0]) }}</template>
+        <ElOption
+          v-for="one in found"
+          :key="one.id"
+          :value="one.id"
+          :label="one.title || 'No name yet'"
+          :disabled="field.many && held.includes(one.id)"
+        >
+          <StateMark :state="one.state" /> <span dir="auto">{{ one.title || 'No name yet' }}</span>
+          <span v-if="types.length > 1" class="quiet">{{ one.type }}</span>
+        </ElOption>
+      </ElSelect>
+      <RouterLink v-if="!field.many && held[0]" :to="{ name: 'entry', params: { site: site.name, id: held[0] } }"
+        >Open</RouterLink
+      >
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.items {
+  list-style: none;
+  margin: 0 0 8px;
+  padding: 0;
+}
+.items li {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  padding: 4px 0;
+  border-block-end: 1px solid var(--w-hair);
+}
+.items a {
+  font-size: 17px;
+  line-height: 28px;
+  color: var(--w-ink);
+}
+.tools {
+  margin-inline-start: auto;
+  display: flex;
+  gap: 12px;
+  color: var(--w-ink2);
+}
+.tools :disabled {
+  visibility: hidden;
+}
+.pick {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+}
+.select {
+  inline-size: 320px;
+}
+</style>

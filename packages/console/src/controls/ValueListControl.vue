@@ -1,0 +1,96 @@
+<script setup lang="ts">
+import { makeHandle } from '@wisteria/core'
+import { ElButton } from 'element-plus'
+import { computed } from 'vue'
+import { singleControlOf } from './controls'
+import type { ControlProps } from './control'
+
+/** Many values of one kind: each in that kind's own control, in order. */
+const props = defineProps<ControlProps>()
+const emit = defineEmits<{ change: [value: unknown] }>()
+
+interface Item {
+  readonly handle: string
+  readonly value: unknown
+}
+const items = computed<readonly Item[]>(() => (Array.isArray(props.value) ? (props.value as Item[]) : []))
+const single = computed(() => ({ ...props.field, many: false }))
+
+function put(next: readonly Item[]): void {
+  const filled = next.filter((item) => item.value !== undefined)
+  emit('change', filled.length > 0 ? filled : undefined)
+}
+
+function change(handle: string, value: unknown): void {
+  put(items.value.map((item) => (item.handle === handle ? { handle, value } : item)))
+}
+
+function add(value: unknown): void {
+  if (value !== undefined)
+    put([
+      ...items.value,
+      { handle: makeHandle({ random: (bytes) => crypto.getRandomValues(new Uint8Array(bytes)) }), value },
+    ])
+}
+
+function move(index: number, step: 1 | -1): void {
+  const moved = [...items.value]
+  const [item] = moved.splice(index, 1)
+  if (!item || index + step < 0 || index + step > moved.length) return
+  moved.splice(index + step, 0, item)
+  put(moved)
+}
+</script>
+
+<template>
+  <ol class="values">
+    <li
+      v-for="(item, index) in items"
+      :key="item.handle"
+      @keydown.alt.up.prevent="move(index, -1)"
+      @keydown.alt.down.prevent="move(index, 1)"
+    >
+      <component
+        :is="singleControlOf(field.kind)"
+        :id="`${id}-${item.handle}`"
+        :field="single"
+        :value="item.value"
+        :locale="locale"
+        :direction="direction"
+        :disabled="disabled"
+        @change="(value: unknown) => change(item.handle, value)"
+      />
+      <ElButton size="small" :disabled="disabled" @click="put(items.filter((one) => one.handle !== item.handle))"
+        >Remove</ElButton
+      >
+    </li>
+    <li :key="`new-${items.length}`">
+      <component
+        :is="singleControlOf(field.kind)"
+        :id="id"
+        :field="single"
+        :value="undefined"
+        :locale="locale"
+        :direction="direction"
+        :disabled="disabled"
+        @change="add"
+      />
+    </li>
+  </ol>
+</template>
+
+<style scoped>
+.values {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 8px;
+}
+.values li {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  gap: 12px;
+  align-items: center;
+}
+</style>

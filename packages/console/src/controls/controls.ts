@@ -1,0 +1,37 @@
+import { fieldKinds } from '@wisteria/core'
+import { defineAsyncComponent, type Component } from 'vue'
+import BooleanControl from './BooleanControl.vue'
+import ChoiceControl from './ChoiceControl.vue'
+import DateControl from './DateControl.vue'
+import EntryControl from './EntryControl.vue'
+import NumberControl from './NumberControl.vue'
+import SlugControl from './SlugControl.vue'
+import TextControl from './TextControl.vue'
+import ValueListControl from './ValueListControl.vue'
+
+// Blocks hold fields, and fields hold controls: loaded when first needed, the circle is none.
+const BlockControl = defineAsyncComponent(() => import('./BlockControl.vue'))
+
+/** The control of each field kind. */
+const controls: Readonly<Record<string, Component>> = {
+  text: TextControl,
+  longText: TextControl,
+  slug: SlugControl,
+  number: NumberControl,
+  boolean: BooleanControl,
+  date: DateControl,
+  dateTime: DateControl,
+  choice: ChoiceControl,
+  entry: EntryControl,
+  block: BlockControl,
+}
+
+const missing = fieldKinds.filter((kind) => !(kind.name in controls)).map((kind) => kind.name)
+if (missing.length > 0) throw new Error(`these field kinds have no control: ${missing.join(', ')}`)
+
+/** Kinds whose control knows how to hold many by itself. */
+const holdsMany = new Set(['entry', 'block'])
+
+export const controlOf = (kind: string, many: boolean): Component =>
+  many && !holdsMany.has(kind) ? ValueListControl : controls[kind]!
+export const singleControlOf = (kind: string): Component => controls[kind]!

@@ -1,0 +1,289 @@
+<script setup lang="ts">
+import { WisteriaProblem, type EditableEntry } from '@wisteria/client'
+import type { ContentType, State } from '@wisteria/core'
+import { chainOf } from '@wisteria/core'
+import { ElButton } from 'element-plus'
+import { computed, nextTick, onBeforeUnmount, onMounted, ref } from 'vue'
+import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
+import StateMark from '../components/StateMark.vue'
+import StripBar from '../components/StripBar.vue'
+import type { Site } from '../session'
+import { clock } from '../times'
+import FieldRow from './FieldRow.vue'
+import OutlinePanel from './OutlinePanel.vue'
+import PreviewFrame from './PreviewFrame.vue'
+import PublishSheet from './PublishSheet.vue'
+import { createWorkingCopy, provideWorkingCopy } from './workingCopy'
+
+const { site, type, entry } = defineProps<{ site: Site; type: ContentType; entry: EditableEntry | undefined }>()
+const route = useRoute()
+const router = useRouter()
+const copy = createWorkingCopy(site, type, entry)
+provideWorkingCopy(copy)
+
+const asked = route.query['locale']
+if (typeof asked === 'string' && site.settings.locales.some((one) => one.tag === asked)) copy.locale.value = asked
+
+const isSaving = ref(false)
+const isSheetOpen = ref(false)
+const isPreviewOpen = ref(false)
+const result = ref('')
+const failure = ref('')
+const conflict = ref(false)
+const problemIndex = ref(-1)
+const mayPublish = computed(() => ['owner', 'developer', 'editor'].includes(site.role))
+const maySave = computed(() => mayPublish.value || site.role === 'translator')
+
+const stateWords: Record<State, string> = {
+  new: 'New',
+  public: 'Public',
+  edited: 'Edited',
+  withdrawn: 'Withdrawn',
+  archived: 'Archived',
+}
+
+/** What a reader of each locale gets now, in a few words. */
+const situations = computed(() =>
+  site.settings.locales.map(({ tag, label }) => {
+    const state = copy.states.value[tag] ?? 'new'
+    const from = ['new', 'withdrawn'].includes(state) ? chainOf(site.settings, tag).slice(1).find((one) => copy.isPublic(one)) : undefined // prettier-ignore
+    const differing = copy.changes.value.filter((change) => change.locale === tag || change.locale === null).length
+    const words = from
+      ? `from ${from}`
+      : state === 'edited' && differing > 0
+        ? `Edited, ${differing} ${differing === 1 ? 'place differs' : 'places differ'}`
+        : stateWords[state]
+    return { tag, label, mark: from ? ('fallback' as const) : state, words }
+  }),
+)
+
+const saveState = computed(() => {
+  if (isSaving.value) return 'Saving…'
+  if (!copy.entry.value) return 'Not saved yet'
+  if (copy.isChanged.value)
+    return `Not saved: ${copy.edits.value.length} ${copy.edits.value.length === 1 ? 'change' : 'changes'}`
+  return `Saved ${clock(copy.savedAt.value!)}, version ${copy.entry.value.version}`
+})
+
+async function save(): Promise<boolean> {
+  if (isSaving.value) return false
+  isSaving.value = true
+  result.value = ''
+  failure.value = ''
+  conflict.value = false
+  const isNew = !copy.entry.value
+  try {
+    const { merged } = await copy.save()
+    if (merged) result.value = 'Merged with what others saved.'
+    if (isNew)
+      await router.replace({ name: 'entry', params: { site: site.name, id: copy.entry.value!.id }, query: route.query })
+    return true
+  } catch (error) {
+    failure.value = error instanceof Error ? error.message : String(error)
+    if (error instanceof WisteriaProblem && ['editConflict', 'stale'].includes(error.code)) conflict.value = true
+    else if (error instanceof WisteriaProblem && error.code === 'network')
+      failure.value += ' Your words are still here.'
+    return false
+  } finally {
+    isSaving.value = false
+  }
+}
+
+async function openSheet(): Promise<void> {
+  if ((copy.isChanged.value || !copy.entry.value) && !(await save())) return
+  isSheetOpen.value = true
+}
+
+/** Takes what others saved, and gives up what was written here at the same places. */
+async function takeTheirs(): Promise<void> {
+  await copy.reload()
+  failure.value = ''
+  conflict.value = false
+}
+
+/** Sends what was written here again, on top of what others saved. */
+async function keepMine(): Promise<void> {
+  const now = await site.editor.entry(copy.entry.value!.id)
+  copy.entry.value = now
+  copy.saved.value = now.values as Record<string, unknown>
+  conflict.value = false
+  await save()
+}
+
+async function jump(pointer: string, locale: string | undefined): Promise<void> {
+  if (locale && locale !== copy.locale.value) copy.locale.value = locale
+  await nextTick()
+  let target: HTMLElement | null = null
+  for (let at = pointer; !target && at.length > 1; at = at.slice(0, at.lastIndexOf('/')))
+    target = document.getElementById(`field${at.replaceAll('/', '-')}`)
+  target?.scrollIntoView({ block: 'center' })
+  target?.querySelector<HTMLElement>('input, textarea, button')?.focus({ preventScroll: true })
+}
+
+function nextProblem(): void {
+  const all = copy.problems.value
+  if (all.length === 0) return
+  problemIndex.value = (problemIndex.value + 1) % all.length
+  const problem = all[problemIndex.value]!
+  void jump(problem.pointer ?? '', problem.locale)
+}
+
+function onKey(event: KeyboardEvent): void {
+  const command = event.ctrlKey || event.metaKey
+  if (command && event.key.toLowerCase() === 's') {
+    event.preventDefault()
+    if (maySave.value) void save()
+  } else if (command && event.key === 'Enter' && !isSheetOpen.value && mayPublish.value) {
+    event.preventDefault()
+    void openSheet()
+  } else if (event.key === 'F8') {
+    event.preventDefault()
+    nextProblem()
+  }
+}
+
+function onUnload(event: BeforeUnloadEvent): void {
+  if (copy.isChanged.value) event.preventDefault()
+}
+
+onMounted(() => {
+  addEventListener('keydown', onKey)
+  addEventListener('beforeunload', onUnload)
+  void copy.weigh()
+})
+onBeforeUnmount(() => {
+  removeEventListener('keydown', onKey)
+  removeEventListener('beforeunload', onUnload)
+})
+// What is written is saved on the way out, so that leaving a page loses nothing.
+onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && maySave.value ? save() : true))
+</script>
+
+<template>
+  <main class="desk" :class="{ 'with-preview': isPreviewOpen }" data-region="work">
+    <OutlinePanel v-if="!isPreviewOpen" />
+    <div v-else class="folded" />
+    <div class="scroll">
+      <article class="paper" :class="{ 'with-preview': isPreviewOpen }">
+        <p class="kind">{{ type.label }}<span v-if="!copy.entry.value">, new</span></p>
+        <FieldRow
+          v-for="field in type.fields"
+          :key="field.id"
+          :field="field"
+          :container="copy.values"
+          :pointer="`/values/${field.name}`"
+        />
+      </article>
+    </div>
+    <PreviewFrame v-if="isPreviewOpen && copy.entry.value" />
+  </main>
+  <StripBar :result="result">
+    <template #start>
+      <span v-if="failure" class="error-text failure" role="alert" :title="failure">{{ failure }}</span>
+      <template v-else>{{ saveState }} </template>
+    </template>
+    <template #middle>
+      <template v-if="conflict">
+        <ElButton size="small" @click="takeTheirs">Take theirs</ElButton>
+        <ElButton size="small" @click="keepMine">Keep mine</ElButton>
+      </template>
+      <template v-else>
+        <button
+          v-for="one in situations"
+          :key="one.tag"
+          class="plain locale"
+          type="button"
+          :class="{ here: one.tag === copy.locale.value }"
+          :aria-pressed="one.tag === copy.locale.value"
+          :title="one.label"
+          @click="copy.locale.value = one.tag"
+        >
+          <StateMark :state="one.mark" :label="one.words" /> <b>{{ one.tag }}</b>
+          <span class="quiet">{{ one.words }}</span>
+        </button>
+        <button
+          v-if="copy.problems.value.length > 0"
+          class="plain error-text"
+          type="button"
+          title="F8 goes to the next"
+          @click="nextProblem"
+        >
+          {{ copy.problems.value.length }} {{ copy.problems.value.length === 1 ? 'problem' : 'problems' }}
+        </button>
+      </template>
+    </template>
+    <template #end>
+      <ElButton v-if="copy.entry.value" :aria-pressed="isPreviewOpen" @click="isPreviewOpen = !isPreviewOpen">{{
+        isPreviewOpen ? 'Close preview' : 'See it'
+      }}</ElButton>
+      <ElButton v-if="maySave" :disabled="!copy.isChanged.value && !!copy.entry.value" :loading="isSaving" @click="save"
+        >Save</ElButton
+      >
+      <ElButton v-if="mayPublish" type="primary" @click="openSheet">Publish…</ElButton>
+    </template>
+  </StripBar>
+  <PublishSheet v-model="isSheetOpen" @done="(text) => (result = text)" @jump="jump" />
+</template>
+
+<style scoped>
+.desk {
+  display: grid;
+  grid-template-columns: 208px minmax(0, 1fr);
+  gap: 24px;
+  padding-inline: 24px;
+  min-block-size: 0;
+}
+.desk > :first-child {
+  padding-block: 24px;
+}
+.scroll {
+  overflow: auto;
+  padding-block: 24px;
+  scroll-padding-block: 64px;
+}
+.paper {
+  inline-size: 704px;
+  padding: 32px 40px 40px;
+}
+.desk.with-preview {
+  grid-template-columns: 40px 528px minmax(0, 1fr);
+  gap: 16px;
+}
+.desk.with-preview > :last-child {
+  margin-block: 24px;
+  block-size: auto;
+}
+.paper.with-preview {
+  inline-size: 528px;
+  padding-inline: 28px;
+}
+.folded {
+  border-inline-end: 1px solid var(--w-hair);
+}
+.kind {
+  margin: 0 0 8px;
+  font-size: 12px;
+  line-height: 16px;
+  color: var(--w-ink3);
+}
+.failure {
+  white-space: normal;
+  display: block;
+  font-size: 13px;
+  line-height: 18px;
+}
+.locale {
+  display: inline-flex;
+  align-items: center;
+  gap: 6px;
+  padding: 4px 8px;
+  border-radius: 2px;
+}
+.locale b {
+  font-weight: 600;
+}
+.locale.here {
+  background: var(--w-accent-wash);
+  box-shadow: inset 0 -2px var(--w-accent);
+}
+</style>

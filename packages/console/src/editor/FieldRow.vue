@@ -1,0 +1,212 @@
+<script setup lang="ts">
+import { directionOf, holdsLocales, type Field } from '@wisteria/core'
+import { ElButton } from 'element-plus'
+import { computed, ref, useId } from 'vue'
+import { controlOf } from '../controls/controls'
+import { useWorkingCopy } from './workingCopy'
+
+/** One field on the paper: its label, its control, what is known of it in the margin. */
+const {
+  field,
+  container,
+  pointer,
+  insideLocale = false,
+  inner = false,
+} = defineProps<{
+  field: Field
+  container: Record<string, unknown>
+  /** JSON Pointer of the field, without a locale. */
+  pointer: string
+  insideLocale?: boolean
+  /** Whether it stands inside a block. */
+  inner?: boolean
+}>()
+
+const copy = useWorkingCopy()
+const id = useId()
+const isLocalized = computed(() => holdsLocales(field, insideLocale))
+const value = computed(() => copy.read(container, field.name, isLocalized.value))
+const fallback = computed(() =>
+  isLocalized.value && value.value === undefined ? copy.inherited(container, field.name) : undefined,
+)
+const spot = computed(() => (isLocalized.value ? `${pointer}/${copy.locale.value}` : pointer))
+const problems = computed(() =>
+  copy.problems.value.filter(
+    (one) => one.pointer === spot.value || (field.kind !== 'block' && one.pointer?.startsWith(spot.value + '/')),
+  ),
+)
+const change = computed(() => copy.changes.value.find((one) => one.pointer === spot.value))
+const isShown = ref(false)
+const isNaming = computed(() => !inner && copy.type.namedBy === field.name)
+const locale = computed(() =>
+  isLocalized.value || insideLocale ? copy.locale.value : copy.site.settings.defaultLocale,
+)
+const direction = computed(() =>
+  directionOf(value.value === undefined && fallback.value ? fallback.value.from : locale.value),
+)
+const mayWrite = computed(() => copy.mayWrite(isLocalized.value || insideLocale))
+const isEmptyOnPurpose = computed(() => value.value === null)
+
+function write(next: unknown): void {
+  copy.write(container, field.name, isLocalized.value, next)
+}
+
+const print = (content: unknown): string => {
+  if (content === null || content === undefined) return 'Nothing'
+  if (Array.isArray(content))
+    return content
+      .map((item: unknown) =>
+        typeof item === 'object' && item !== null ? (item as { block?: string }).block : String(item),
+      )
+      .join(', ')
+  return typeof content === 'boolean' ? (content ? 'Yes' : 'No') : String(content)
+}
+
+async function copyName(): Promise<void> {
+  await navigator.clipboard?.writeText(field.name).catch(() => undefined)
+}
+</script>
+
+<template>
+  <div :id="`field${spot.replaceAll('/', '-')}`" class="field" :class="{ inner, changed: change }">
+    <button
+      v-if="change"
+      class="bar"
+      type="button"
+      :aria-expanded="isShown"
+      :aria-label="`${field.label} differs from what is public. Show what is public.`"
+      @click="isShown = !isShown"
+    />
+    <div class="head">
+      <label :for="id"
+        >{{ field.label }}<span v-if="field.required" class="quiet" title="Needed to publish"> *</span></label
+      >
+      <button class="plain name" type="button" :title="`Copy ${field.name}`" @click="copyName">
+        <code>{{ field.name }}</code>
+      </button>
+      <span class="scope">{{
+        isLocalized ? '' : insideLocale || inner || field.kind === 'block' ? '' : 'All locales'
+      }}</span>
+    </div>
+    <component
+      :is="controlOf(field.kind, field.many)"
+      :id="id"
+      :field="field"
+      :value="isEmptyOnPurpose ? undefined : value"
+      :fallback="fallback?.value"
+      :locale="locale"
+      :direction="direction"
+      :is-naming="isNaming"
+      :disabled="!mayWrite"
+      :pointer="spot"
+      :inside-locale="isLocalized || insideLocale"
+      @change="write"
+    />
+    <p v-if="fallback && field.kind !== 'block'" class="note">
+      From {{ fallback.from }}.
+      <button v-if="mayWrite && !field.required" class="plain link" type="button" @click="write(null)">
+        Leave it empty in {{ copy.locale.value }}
+      </button>
+    </p>
+    <p v-else-if="isEmptyOnPurpose" class="note">
+      Empty on purpose. <button v-if="mayWrite" class="plain link" type="button" @click="write(undefined)">Undo</button>
+    </p>
+    <p v-else-if="field.kind === 'slug' && value === undefined && mayWrite" class="note">
+      Made when it is first saved.
+      <button class="plain link" type="button" @click="write(null)">No part of the path</button>
+    </p>
+    <p v-if="field.help" class="note">{{ field.help }}</p>
+    <div v-if="isShown && change" class="public">
+      <p class="quiet">{{ copy.isPublic(change.locale) ? 'Public now' : '' }}</p>
+      <p class="content" dir="auto">{{ print(change.before) }}</p>
+      <ElButton v-if="mayWrite && !field.many" size="small" @click="write(change.before ?? undefined)"
+        >Put back</ElButton
+      >
+    </div>
+    <aside v-if="problems.length > 0" class="margin" :aria-label="`About ${field.label}`">
+      <p v-for="problem in problems" :key="problem.message" class="error-text">
+        <svg viewBox="0 0 14 14" width="14" height="14" aria-hidden="true">
+          <path d="M7 1 L13.5 13 H0.5 Z" fill="none" stroke="currentColor" stroke-width="1.5" />
+        </svg>
+        {{ problem.message }}
+      </p>
+    </aside>
+  </div>
+</template>
+
+<style scoped>
+.field {
+  position: relative;
+  margin-block-end: 24px;
+}
+.field.inner {
+  margin-block-end: 12px;
+}
+.head {
+  display: flex;
+  align-items: baseline;
+  gap: 8px;
+  min-block-size: 20px;
+  font-size: 13px;
+  line-height: 20px;
+  color: var(--w-ink2);
+}
+.name {
+  opacity: 0;
+  color: var(--w-ink3);
+}
+.field:hover > .head .name,
+.name:focus-visible {
+  opacity: 1;
+}
+.scope {
+  margin-inline-start: auto;
+  font-size: 12px;
+  color: var(--w-ink3);
+}
+.bar {
+  position: absolute;
+  inset-block: 0;
+  inset-inline-start: -20px;
+  inline-size: 12px;
+  border: 0;
+  padding: 0;
+  cursor: pointer;
+  background: linear-gradient(var(--w-edited), var(--w-edited)) center / 4px 100% no-repeat;
+}
+.note {
+  margin: 4px 0 0;
+  font-size: 12px;
+  line-height: 16px;
+  color: var(--w-ink2);
+}
+.link {
+  color: var(--w-accent);
+  text-decoration: underline;
+}
+.public {
+  margin-block-start: 8px;
+  padding: 8px 12px;
+  background: var(--w-edited-wash);
+}
+.public p {
+  margin: 0 0 4px;
+}
+.margin {
+  position: absolute;
+  inset-block-start: 0;
+  inset-inline-start: calc(100% + 64px);
+  inline-size: 272px;
+}
+.inner .margin {
+  inset-inline-start: calc(100% + 64px);
+}
+.margin p {
+  margin: 0 0 8px;
+  font-size: 13px;
+}
+.with-preview .margin {
+  position: static;
+  inline-size: auto;
+}
+</style>

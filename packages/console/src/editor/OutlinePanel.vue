@@ -1,0 +1,131 @@
+<script setup lang="ts">
+import { blockTypeNamed, holdsLocales, type Field } from '@wisteria/core'
+import { computed } from 'vue'
+import { useWorkingCopy } from './workingCopy'
+
+/** The fields and blocks of the entry, with where it differs from public and where something is wrong. */
+const copy = useWorkingCopy()
+const { type, site } = copy
+
+interface Line {
+  readonly pointer: string
+  readonly label: string
+  readonly isInner: boolean
+}
+
+const pointerOf = (field: Field): string =>
+  `/values/${field.name}${holdsLocales(field, false) ? '/' + copy.locale.value : ''}`
+
+const lines = computed<Line[]>(() =>
+  type.fields.flatMap((field) => {
+    const own = { pointer: pointerOf(field), label: field.label, isInner: false }
+    const content = copy.read(copy.values, field.name, holdsLocales(field, false))
+    if (field.kind !== 'block' || !Array.isArray(content)) return [own]
+    const blocks = content as { handle: string; block: string; values: Record<string, unknown> }[]
+    return [
+      own,
+      ...blocks.map((block, index) => {
+        const words = Object.values(block.values)
+          .map((one) =>
+            typeof one === 'object' && one !== null ? (one as Record<string, unknown>)[copy.locale.value] : one,
+          )
+          .find((one) => typeof one === 'string')
+        const label = blockTypeNamed(site.model, block.block)?.label ?? block.block
+        return {
+          pointer: `${own.pointer}/${index}`,
+          label: words ? `${label}: ${shortened(String(words))}` : label,
+          isInner: true,
+        }
+      }),
+    ]
+  }),
+)
+
+/** Cut by letters and not by width, so that the beginning is kept in either direction. */
+const shortened = (text: string): string => (text.length > 20 ? text.slice(0, 19) + '…' : text)
+
+const has = (pointers: readonly (string | undefined)[], line: Line): boolean =>
+  pointers.some((pointer) => pointer === line.pointer || (line.isInner && pointer?.startsWith(line.pointer + '/')))
+const changed = computed(() => copy.changes.value.map((change) => change.pointer))
+const wrong = computed(() => copy.problems.value.map((problem) => problem.pointer))
+
+function go(line: Line): void {
+  const block = line.isInner ? line.pointer + '-values' : line.pointer
+  const target =
+    document.getElementById(`field${line.pointer.replaceAll('/', '-')}`) ??
+    document.querySelector<HTMLElement>(`[id^="field${block.replaceAll('/', '-')}"]`)
+  target?.scrollIntoView({ block: 'center' })
+  target?.querySelector<HTMLElement>('input, textarea, button.plain')?.focus({ preventScroll: true })
+}
+</script>
+
+<template>
+  <nav class="outline" aria-label="Outline" data-region="outline">
+    <ol>
+      <li
+        v-for="line in lines"
+        :key="line.pointer"
+        :class="{ inner: line.isInner, changed: has(changed, line), wrong: has(wrong, line) }"
+      >
+        <button class="plain" type="button" @click="go(line)">
+          <bdi>{{ line.label }}</bdi>
+          <svg
+            v-if="has(wrong, line)"
+            viewBox="0 0 14 14"
+            width="12"
+            height="12"
+            role="img"
+            aria-label="Something is wrong here"
+          >
+            <path d="M7 1 L13.5 13 H0.5 Z" fill="none" stroke="currentColor" stroke-width="1.5" />
+          </svg>
+          <span v-else-if="has(changed, line)" class="visually-hidden">differs from public</span>
+        </button>
+      </li>
+    </ol>
+  </nav>
+</template>
+
+<style scoped>
+.outline {
+  position: sticky;
+  inset-block-start: 0;
+  max-block-size: 100%;
+  overflow: auto;
+  font-size: 13px;
+}
+ol {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+li {
+  padding-inline-start: 10px;
+  border-inline-start: 3px solid transparent;
+}
+li.inner {
+  padding-inline-start: 24px;
+}
+li.changed {
+  border-color: var(--w-edited);
+}
+.plain {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+  inline-size: 100%;
+  padding: 3px 0;
+  color: var(--w-ink2);
+}
+.plain:hover {
+  color: var(--w-ink);
+}
+.plain bdi {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.wrong .plain {
+  color: var(--w-error);
+}
+</style>

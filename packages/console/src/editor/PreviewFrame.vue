@@ -1,0 +1,96 @@
+<script setup lang="ts">
+import { WisteriaProblem, type FrontEnd } from '@wisteria/client'
+import { onMounted, ref, useTemplateRef, watch } from 'vue'
+import PageTrouble from '../components/PageTrouble.vue'
+import { useWorkingCopy } from './workingCopy'
+
+/** The front end beside the form: it enters with a code of its own, and is told when the working copy was saved. */
+const copy = useWorkingCopy()
+const frame = useTemplateRef<HTMLIFrameElement>('frame')
+const frontEnd = ref<FrontEnd>()
+const address = ref('')
+const path = ref<string | null>(null)
+const trouble = ref<unknown>()
+
+async function enter(): Promise<void> {
+  trouble.value = undefined
+  try {
+    frontEnd.value ??= (await copy.site.editor.frontEnds()).frontEnds[0]
+    if (!frontEnd.value) throw new Error('No front end is registered. A developer adds one: wisteria front-end set.')
+    const { address: found, path: at } = await copy.site.editor.preview(
+      copy.entry.value!.id,
+      frontEnd.value.name,
+      copy.locale.value,
+    )
+    address.value = found
+    path.value = at
+  } catch (error) {
+    trouble.value =
+      error instanceof WisteriaProblem && error.isNotFound
+        ? new Error('This front end has no page for this type.')
+        : error
+  }
+}
+
+onMounted(enter)
+watch(copy.locale, enter)
+watch(
+  () => copy.entry.value?.version,
+  (_, before) => {
+    const origin = frontEnd.value?.origins[0]
+    if (before !== undefined && origin && path.value === (copy.entry.value?.paths[copy.locale.value] ?? null))
+      frame.value?.contentWindow?.postMessage({ wisteria: 'saved', entry: copy.entry.value?.id }, origin)
+    else void enter()
+  },
+)
+</script>
+
+<template>
+  <section class="preview" data-region="preview" aria-label="Preview">
+    <PageTrouble v-if="trouble" :error="trouble" @again="enter" />
+    <template v-else>
+      <p class="bar">
+        <span>{{ frontEnd?.label }}</span>
+        <bdi v-if="path" dir="ltr"
+          ><code>{{ path }}</code></bdi
+        >
+      </p>
+      <p v-if="address && path === null" class="quiet without">
+        It has no path in {{ copy.locale.value }} yet: write a name or a slug, and save.
+      </p>
+      <iframe v-else-if="address" ref="frame" :src="address" :title="`${frontEnd?.label}, in preview`" />
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.preview {
+  display: grid;
+  grid-template-rows: auto minmax(0, 1fr);
+  block-size: 100%;
+  border: 1px solid var(--w-hair);
+  border-radius: 4px;
+  overflow: hidden;
+  background: var(--w-paper);
+}
+.bar {
+  display: flex;
+  gap: 12px;
+  margin: 0;
+  padding: 4px 12px;
+  font-size: 12px;
+  color: var(--w-ink2);
+  border-block-end: 1px solid var(--w-hair);
+  white-space: nowrap;
+  overflow: hidden;
+}
+.without {
+  padding: 24px;
+}
+iframe {
+  inline-size: 100%;
+  block-size: 100%;
+  border: 0;
+  background: #fff;
+}
+</style>

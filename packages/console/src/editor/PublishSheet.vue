@@ -1,0 +1,280 @@
+<script setup lang="ts">
+import { WisteriaProblem, type PublishConsequences } from '@wisteria/client'
+import type { Change } from '@wisteria/core'
+import { ElButton, ElCheckbox, ElCheckboxGroup } from 'element-plus'
+import { computed, ref, watch } from 'vue'
+import ConsequenceSheet from '../components/ConsequenceSheet.vue'
+import PageTrouble from '../components/PageTrouble.vue'
+import StateMark from '../components/StateMark.vue'
+import { useWorkingCopy } from './workingCopy'
+
+const open = defineModel<boolean>({ required: true })
+const emit = defineEmits<{ done: [result: string]; jump: [pointer: string, locale: string | undefined] }>()
+const copy = useWorkingCopy()
+
+const scope = ref<string[]>([])
+const found = ref<PublishConsequences>()
+const trouble = ref<unknown>()
+const refused = ref('')
+const isWorking = ref(false)
+const locales = computed(() => copy.site.settings.locales)
+const isScoped = computed(() => Object.keys(copy.states.value).length > 1)
+
+async function weigh(asked?: readonly string[]): Promise<void> {
+  trouble.value = undefined
+  found.value = undefined
+  const id = copy.entry.value!.id
+  try {
+    const answer = await copy.site.editor.consequences(id, asked)
+    found.value = answer
+    if (!asked) scope.value = [...answer.locales]
+  } catch (error) {
+    trouble.value = error
+  }
+}
+
+watch(open, (now) => {
+  if (!now) return
+  refused.value = ''
+  void weigh()
+})
+
+function rescope(chosen: unknown): void {
+  scope.value = locales.value.map((locale) => locale.tag).filter((tag) => (chosen as string[]).includes(tag))
+  if (scope.value.length > 0) void weigh(scope.value)
+}
+
+const groups = computed(() => {
+  const changes = found.value?.changes ?? []
+  const order = [null, ...locales.value.map((locale) => locale.tag)]
+  return order.flatMap((locale) => {
+    const own = changes.filter((change) => change.locale === locale)
+    return own.length > 0
+      ? [
+          {
+            title: locale === null ? 'All locales' : (locales.value.find((one) => one.tag === locale)?.label ?? locale),
+            locale,
+            changes: own,
+          },
+        ]
+      : []
+  })
+})
+
+/** Nothing differs, and nothing that was asked for is new or withdrawn. */
+const isSame = computed(
+  () =>
+    found.value !== undefined &&
+    found.value.changes.length === 0 &&
+    scope.value.every((tag) => copy.states.value[tag] === 'public'),
+)
+const canPublish = computed(
+  () =>
+    found.value !== undefined &&
+    found.value.problems.length === 0 &&
+    scope.value.length > 0 &&
+    !isSame.value &&
+    !trouble.value,
+)
+
+async function publish(): Promise<void> {
+  isWorking.value = true
+  refused.value = ''
+  try {
+    const { id } = copy.entry.value!
+    copy.take(await copy.site.editor.publish(id, { locales: scope.value, version: found.value!.version }))
+    await copy.weigh()
+    open.value = false
+    emit(
+      'done',
+      `Public since ${new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' }).format(new Date())}`,
+    )
+  } catch (error) {
+    refused.value = `Nothing was published. ${error instanceof Error ? error.message : String(error)}`
+    if (error instanceof WisteriaProblem && error.code === 'stale') await copy.reload()
+  } finally {
+    isWorking.value = false
+  }
+}
+
+const print = (content: unknown, change: Change): string => {
+  if (content === null) return '—'
+  if (Array.isArray(content))
+    return change.kind === 'block'
+      ? content.map((block: { block: string }) => block.block).join(', ')
+      : `${content.length} ${content.length === 1 ? 'entry' : 'entries'}`
+  return typeof content === 'boolean' ? (content ? 'Yes' : 'No') : String(content)
+}
+</script>
+
+<template>
+  <ConsequenceSheet v-model="open" :title="`Publish “${copy.entry.value?.title || 'No name yet'}”`">
+    <PageTrouble
+      v-if="trouble"
+      :error="trouble"
+      safe="Nothing was published."
+      @again="weigh(scope.length ? scope : undefined)"
+    />
+    <p v-else-if="!found" class="quiet" role="status">Working out what changes…</p>
+    <template v-else>
+      <ul v-if="found.problems.length > 0" class="obstacles" aria-label="In the way">
+        <li v-for="problem in found.problems" :key="problem.message + problem.pointer">
+          <button
+            class="plain error-text"
+            type="button"
+            @click="((open = false), emit('jump', problem.pointer ?? '', problem.locale))"
+          >
+            <svg viewBox="0 0 14 14" width="14" height="14" aria-hidden="true">
+              <path d="M7 1 L13.5 13 H0.5 Z" fill="none" stroke="currentColor" stroke-width="1.5" />
+            </svg>
+            {{ problem.message }}
+          </button>
+        </li>
+      </ul>
+      <div class="columns">
+        <section aria-label="Changes">
+          <p v-if="isSame" class="content">Nothing differs from what is public.</p>
+          <template v-for="group in groups" :key="group.title">
+            <h3>{{ group.title }}</h3>
+            <dl>
+              <div v-for="change in group.changes" :key="change.pointer + change.locale">
+                <dt>{{ change.label }}</dt>
+                <dd class="before" :lang="group.locale ?? undefined" dir="auto">{{ print(change.before, change) }}</dd>
+                <dd class="arrow" aria-label="becomes">→</dd>
+                <dd class="after" :lang="group.locale ?? undefined" dir="auto">{{ print(change.after, change) }}</dd>
+              </div>
+            </dl>
+          </template>
+          <p v-if="!isSame && groups.length === 0" class="quiet">
+            The words are the same; the locales chosen become public with them.
+          </p>
+        </section>
+        <section aria-label="What it touches">
+          <template v-if="Object.keys(found.paths).length > 0">
+            <h3>Paths</h3>
+            <ul class="paths">
+              <li v-for="(path, locale) in found.paths" :key="locale">
+                {{ locale }}
+                <bdi dir="ltr"
+                  ><code v-if="path.from" class="gone">{{ path.from }}</code>
+                  <code v-if="path.to">{{ path.to }}</code></bdi
+                >
+                <small v-if="path.from" class="quiet">{{
+                  path.to ? 'The old path will redirect.' : 'No path any more.'
+                }}</small>
+              </li>
+            </ul>
+          </template>
+          <template v-if="found.affects.length > 0">
+            <h3>Affected pages</h3>
+            <ul>
+              <li v-for="one in found.affects" :key="one.id">
+                <bdi>{{ one.title }}</bdi>
+                <small class="quiet">{{ one.because === 'below' ? 'stands below it' : 'refers to it' }}</small>
+              </li>
+            </ul>
+          </template>
+          <template v-if="found.hiddenReferences.length > 0">
+            <h3>Not public</h3>
+            <p class="quiet">Readers will not see these until they are published.</p>
+            <ul>
+              <li v-for="one in found.hiddenReferences" :key="one.id">
+                <bdi>{{ one.title }}</bdi> <small class="quiet">{{ one.type }}</small>
+              </li>
+            </ul>
+          </template>
+          <p
+            v-if="Object.keys(found.paths).length + found.affects.length + found.hiddenReferences.length === 0"
+            class="quiet"
+          >
+            No paths change, and no other page.
+          </p>
+        </section>
+      </div>
+    </template>
+    <template #foot>
+      <ElCheckboxGroup
+        v-if="isScoped"
+        :model-value="scope"
+        aria-label="Locales to publish"
+        @update:model-value="rescope"
+      >
+        <ElCheckbox v-for="locale in locales" :key="locale.tag" :value="locale.tag"
+          ><StateMark :state="copy.states.value[locale.tag] ?? 'new'" /> {{ locale.tag }}</ElCheckbox
+        >
+      </ElCheckboxGroup>
+      <span class="error-text" role="alert">{{ refused }}</span>
+      <span class="gap" />
+      <ElButton @click="open = false">Not now</ElButton>
+      <ElButton v-if="!isSame" type="primary" :disabled="!canPublish" :loading="isWorking" @click="publish"
+        >Publish {{ scope.join(', ') }}</ElButton
+      >
+    </template>
+  </ConsequenceSheet>
+</template>
+
+<style scoped>
+.columns {
+  display: grid;
+  grid-template-columns: 7fr 5fr;
+  gap: 40px;
+}
+h3 {
+  margin: 16px 0 8px;
+  font-size: 13px;
+  color: var(--w-ink2);
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+.obstacles {
+  padding: 8px 12px;
+  background: var(--w-error-wash);
+}
+.obstacles li {
+  padding: 2px 0;
+}
+.obstacles button {
+  text-decoration: underline;
+  text-underline-offset: 3px;
+}
+dl {
+  margin: 0;
+}
+dl div {
+  display: grid;
+  grid-template-columns: 148px minmax(0, 1fr) 16px minmax(0, 1fr);
+  gap: 12px;
+  padding: 6px 0;
+  border-block-end: 1px solid var(--w-hair);
+}
+dt {
+  font-size: 13px;
+  color: var(--w-ink2);
+}
+dd {
+  margin: 0;
+  font: 14px/20px var(--w-content);
+  overflow-wrap: anywhere;
+  max-block-size: 100px;
+  overflow: auto;
+}
+.before {
+  color: var(--w-ink2);
+}
+[dir='rtl'] .arrow {
+  transform: scaleX(-1);
+}
+.paths li {
+  padding: 2px 0;
+}
+.gone {
+  text-decoration: line-through;
+  color: var(--w-ink2);
+}
+.gap {
+  flex: 1;
+}
+</style>

@@ -1,0 +1,158 @@
+import { WisteriaProblem, type EditableEntry, type PublishConsequences } from '@wisteria/client'
+import { chainOf, namedEditsBetween, type Change, type ContentType, type Problem, type State } from '@wisteria/core'
+import { computed, inject, provide, reactive, ref, shallowRef, type InjectionKey } from 'vue'
+import type { Site } from '../session'
+
+type Values = Record<string, unknown>
+
+/** The entry on the desk: what is saved, what was written since, and what the service says of publishing it. */
+export function createWorkingCopy(site: Site, type: ContentType, loaded: EditableEntry | undefined) {
+  const entry = shallowRef<EditableEntry | undefined>(loaded)
+  const saved = shallowRef<Values>(structuredClone(loaded?.values ?? {}) as Values)
+  const values = reactive<Values>(structuredClone(loaded?.values ?? {}) as Values)
+  const consequences = shallowRef<PublishConsequences>()
+  const saveProblems = ref<readonly Problem[]>([])
+  const savedAt = ref<string | undefined>(loaded?.updatedAt)
+  const locale = ref(site.settings.defaultLocale)
+  const { limits } = site
+
+  const edits = computed(() => namedEditsBetween(site.model, type, saved.value, plain(values)))
+  const isChanged = computed(() => edits.value.length > 0)
+  const problems = computed<readonly Problem[]>(() =>
+    saveProblems.value.length > 0 ? saveProblems.value : (consequences.value?.problems ?? []),
+  )
+  const states = computed<Readonly<Record<string, State>>>(() => entry.value?.states ?? {})
+  const isPublic = (tag: string | null): boolean => {
+    const all = Object.entries(states.value)
+    return tag === null
+      ? all.some(([, state]) => state === 'public' || state === 'edited')
+      : ['public', 'edited'].includes(states.value[tag] ?? '')
+  }
+  /** Where the working copy differs from what is public; what was never public differs from nothing. */
+  const changes = computed<readonly Change[]>(() =>
+    (consequences.value?.changes ?? []).filter((change) => isPublic(change.locale)),
+  )
+
+  function take(next: EditableEntry): void {
+    entry.value = next
+    saved.value = structuredClone(next.values) as Values
+    for (const name of Object.keys(values)) if (!(name in next.values)) delete values[name]
+    Object.assign(values, structuredClone(next.values))
+    savedAt.value = next.updatedAt
+    saveProblems.value = []
+  }
+
+  async function weigh(): Promise<void> {
+    if (entry.value) consequences.value = await site.editor.consequences(entry.value.id)
+  }
+
+  /** Saves what was written. Words that were typed while it was under way stay, and are saved by the next. */
+  async function save(): Promise<{ merged: boolean }> {
+    try {
+      if (!entry.value) {
+        take(await site.editor.create({ type: type.name, values: plain(values) }))
+        await weigh()
+        return { merged: false }
+      }
+      if (!isChanged.value) return { merged: false }
+      const sent = plain(values)
+      const answer = await site.editor.edit(entry.value.id, entry.value.version, edits.value)
+      const since = namedEditsBetween(site.model, type, sent, plain(values))
+      if (since.length === 0) take(answer)
+      else {
+        entry.value = answer
+        saved.value = sent
+        savedAt.value = answer.updatedAt
+        saveProblems.value = []
+      }
+      await weigh()
+      return { merged: answer.merged }
+    } catch (error) {
+      if (error instanceof WisteriaProblem && error.code === 'invalid')
+        saveProblems.value = relocated(error.problems, edits.value, plain(values))
+      throw error
+    }
+  }
+
+  async function reload(): Promise<void> {
+    if (!entry.value) return
+    take(await site.editor.entry(entry.value.id))
+    await weigh()
+  }
+
+  /** The value in a container of fields: the entry's own, or a block's. */
+  function read(container: Values, name: string, localized: boolean): unknown {
+    return localized ? (container[name] as Values | undefined)?.[locale.value] : container[name]
+  }
+
+  /** Writes a value; undefined makes it missing, null empty on purpose. */
+  function write(container: Values, name: string, localized: boolean, value: unknown): void {
+    if (!localized) {
+      if (value === undefined) delete container[name]
+      else container[name] = value
+      return
+    }
+    const map = { ...(container[name] as Values | undefined) }
+    if (value === undefined) delete map[locale.value]
+    else map[locale.value] = value
+    if (Object.keys(map).length > 0) container[name] = map
+    else delete container[name]
+  }
+
+  /** What a reader would get instead of a missing value, and from which locale. */
+  function inherited(container: Values, name: string): { readonly value: unknown; readonly from: string } | undefined {
+    const map = container[name] as Values | undefined
+    const from = chainOf(site.settings, locale.value).slice(1).find((tag) => map?.[tag] !== undefined) // prettier-ignore
+    return from === undefined ? undefined : { value: map![from], from }
+  }
+
+  /** Whether whoever is signed in may write here; the service decides, this only spares them the try. */
+  function mayWrite(inLocale: boolean): boolean {
+    if (['owner', 'developer', 'editor'].includes(site.role))
+      return limits === null || (inLocale && limits.includes(locale.value))
+    return site.role === 'translator' && inLocale && (limits === null || limits.includes(locale.value))
+  }
+
+  return {
+    site, type, entry, values, saved, locale, states, edits, isChanged, problems, saveProblems, changes, consequences, savedAt,
+    take, weigh, save, reload, read, write, inherited, isPublic, mayWrite,
+  } // prettier-ignore
+}
+
+export type WorkingCopy = ReturnType<typeof createWorkingCopy>
+
+/** Problems of a save point into the edits or the sent values: put them where the form shows them. */
+function relocated(
+  problems: readonly Problem[],
+  edits: readonly { readonly at: readonly string[]; readonly locale?: string | undefined }[],
+  values: Values,
+): Problem[] {
+  return problems.map((problem) => {
+    const index = /^\/edits\/(\d+)/.exec(problem.pointer ?? '')?.[1]
+    const edit = index === undefined ? undefined : edits[Number(index)]
+    if (!edit) return problem
+    let pointer = '/values'
+    let here: unknown = values
+    edit.at.forEach((step, depth) => {
+      if (depth % 2 === 0) {
+        pointer += `/${step}`
+        here = (here as Values | undefined)?.[step]
+        return
+      }
+      const position = Array.isArray(here) ? here.findIndex((item: { handle: string }) => item.handle === step) : -1
+      pointer += `/${position}/values`
+      here = Array.isArray(here) ? (here[position] as { values?: Values } | undefined)?.values : undefined
+    })
+    return {
+      ...problem,
+      pointer: edit.locale === undefined ? pointer : `${pointer}/${edit.locale}`,
+      ...(edit.locale === undefined ? {} : { locale: edit.locale }),
+    }
+  })
+}
+
+const plain = (values: Values): Values => JSON.parse(JSON.stringify(values)) as Values
+
+const key: InjectionKey<WorkingCopy> = Symbol('working copy')
+export const provideWorkingCopy = (copy: WorkingCopy): void => provide(key, copy)
+export const useWorkingCopy = (): WorkingCopy => inject(key)!

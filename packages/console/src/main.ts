@@ -1,0 +1,16 @@
+import '@fontsource-variable/literata'
+import '@fontsource-variable/noto-naskh-arabic'
+import 'element-plus/dist/index.css'
+import 'element-plus/theme-chalk/dark/css-vars.css'
+import './styles/tokens.css'
+import './styles/base.css'
+import { createApp } from 'vue'
+import App from './App.vue'
+import { router } from './router'
+
+const dark = matchMedia('(prefers-color-scheme: dark)')
+const follow = () => document.documentElement.classList.toggle('dark', dark.matches)
+dark.addEventListener('change', follow)
+follow()
+
+createApp(App).use(router).mount('#app')

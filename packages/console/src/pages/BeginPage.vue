@@ -1,0 +1,121 @@
+<script setup lang="ts">
+import { WisteriaProblem } from '@wisteria/client'
+import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
+import { computed, reactive, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { slugFrom } from '@wisteria/core'
+import { service, session } from '../session'
+
+const route = useRoute()
+const router = useRouter()
+const form = reactive({
+  name: '',
+  email: '',
+  password: '',
+  site: '',
+  locale: 'en',
+  timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone,
+})
+const problems = ref<string[]>([])
+const isBusy = ref(false)
+const code = computed(() => route.hash.slice(1))
+const siteName = computed(() =>
+  slugFrom(form.site)
+    .replace(/[^a-z0-9-]/g, '')
+    .slice(0, 40),
+)
+const zones = Intl.supportedValuesOf('timeZone')
+
+async function begin(): Promise<void> {
+  problems.value = []
+  isBusy.value = true
+  try {
+    const label = new Intl.DisplayNames([form.locale], { type: 'language' }).of(form.locale) ?? form.locale
+    session.value = await service.begin({
+      code: code.value,
+      email: form.email,
+      name: form.name,
+      password: form.password,
+      site: {
+        name: siteName.value,
+        label: form.site,
+        defaultLocale: form.locale,
+        locales: [{ tag: form.locale, label, fallback: [] }],
+        timeZone: form.timeZone,
+      },
+    })
+    await router.replace('/')
+  } catch (error) {
+    if (error instanceof WisteriaProblem && error.problems.length > 0)
+      problems.value = error.problems.map((problem) => problem.message)
+    else problems.value = [error instanceof Error ? error.message : String(error)]
+  } finally {
+    isBusy.value = false
+  }
+}
+</script>
+
+<template>
+  <main class="desk" data-region="work">
+    <form class="paper" @submit.prevent="begin">
+      <h1 class="serif">Begin</h1>
+      <p class="quiet">You will own this service and its first site. Others are invited later.</p>
+      <label for="name">Your name</label>
+      <ElInput id="name" v-model="form.name" autocomplete="name" autofocus required />
+      <label for="email">E-mail</label>
+      <ElInput id="email" v-model="form.email" type="email" autocomplete="username" required />
+      <label for="password">Password, at least 12 characters</label>
+      <ElInput
+        id="password"
+        v-model="form.password"
+        type="password"
+        autocomplete="new-password"
+        minlength="12"
+        required
+      />
+      <label for="site">Name of the site</label>
+      <ElInput id="site" v-model="form.site" required />
+      <p v-if="siteName" class="quiet">
+        In addresses: <code>{{ siteName }}</code>. That part never changes.
+      </p>
+      <label for="locale">Default locale</label>
+      <ElInput id="locale" v-model="form.locale" placeholder="en" required />
+      <label for="zone">Time zone</label>
+      <ElSelect id="zone" v-model="form.timeZone" filterable>
+        <ElOption v-for="zone in zones" :key="zone" :value="zone" :label="zone" />
+      </ElSelect>
+      <p v-for="problem in problems" :key="problem" class="error-text" role="alert">{{ problem }}</p>
+      <ElButton type="primary" native-type="submit" :loading="isBusy">Create owner and site</ElButton>
+    </form>
+  </main>
+</template>
+
+<style scoped>
+.desk {
+  padding-block: 40px;
+  padding-inline-start: 160px;
+  overflow: auto;
+}
+form {
+  inline-size: 400px;
+  padding: 40px;
+  display: grid;
+  gap: 4px;
+}
+h1 {
+  font-size: 30px;
+  line-height: 38px;
+}
+p {
+  margin: 0;
+}
+label {
+  margin-block-start: 12px;
+  font-size: 13px;
+  color: var(--w-ink2);
+}
+.el-button {
+  margin-block-start: 24px;
+  justify-self: start;
+}
+</style>

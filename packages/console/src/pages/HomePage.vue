@@ -1,0 +1,23 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { useRouter } from 'vue-router'
+import StripBar from '../components/StripBar.vue'
+import { session } from '../session'
+
+const router = useRouter()
+const first = computed(() => session.value?.sites[0])
+if (first.value) void router.replace({ name: 'entries', params: { site: first.value.name } })
+</script>
+
+<template>
+  <main class="nothing" data-region="work">
+    <p v-if="!first">You are not a member of any site yet. Ask an owner to add you.</p>
+  </main>
+  <StripBar />
+</template>
+
+<style scoped>
+.nothing {
+  padding: 64px 24px;
+}
+</style>

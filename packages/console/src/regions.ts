@@ -1,0 +1,13 @@
+/** Moves the focus to the next (or previous) region of the page: head, work, margins, strip. */
+export function focusRegion(step: 1 | -1): void {
+  const regions = [...document.querySelectorAll<HTMLElement>('[data-region]')].filter(
+    (region) => region.offsetParent !== null,
+  )
+  if (regions.length === 0) return
+  const here = regions.findIndex((region) => region.contains(document.activeElement))
+  const next = regions[(here + step + regions.length) % regions.length]!
+  const first = next.querySelector<HTMLElement>(
+    'a[href], button:not([disabled]), input, textarea, select, [tabindex="0"]',
+  )
+  ;(first ?? next).focus()
+}

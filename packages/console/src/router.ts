@@ -1,0 +1,31 @@
+import { createRouter, createWebHistory } from 'vue-router'
+import { loadSession, session } from './session'
+
+export const router = createRouter({
+  history: createWebHistory('/console/'),
+  routes: [
+    { path: '/', name: 'home', component: () => import('./pages/HomePage.vue') },
+    {
+      path: '/sign-in',
+      name: 'sign-in',
+      component: () => import('./pages/SignIn.vue'),
+      meta: { bare: true, open: true },
+    },
+    {
+      path: '/begin',
+      name: 'begin',
+      component: () => import('./pages/BeginPage.vue'),
+      meta: { bare: true, open: true },
+    },
+    { path: '/:site/entries/:type?', name: 'entries', component: () => import('./pages/EntryList.vue'), props: true },
+    { path: '/:site/new/:type', name: 'new', component: () => import('./pages/EntryEditor.vue'), props: true },
+    { path: '/:site/entry/:id', name: 'entry', component: () => import('./pages/EntryEditor.vue'), props: true },
+    { path: '/:path(.*)*', name: 'nothing', component: () => import('./pages/NothingHere.vue') },
+  ],
+})
+
+router.beforeEach(async (to) => {
+  if (to.meta['open']) return true
+  const who = session.value ?? (await loadSession())
+  return who ? true : { name: 'sign-in', query: to.fullPath === '/' ? {} : { to: to.fullPath } }
+})

@@ -1,0 +1,58 @@
+import { Service, WisteriaProblem, type Editor, type Member, type SignedIn, type SiteView } from '@wisteria/client'
+import type { Model } from '@wisteria/core'
+import { reactive, shallowRef } from 'vue'
+
+export const service = new Service({ baseUrl: '' })
+
+/** Who is signed in; null when nobody is, undefined until that is known. */
+export const session = shallowRef<SignedIn | null | undefined>(undefined)
+
+export async function loadSession(): Promise<SignedIn | null> {
+  try {
+    session.value = await service.session()
+  } catch (error) {
+    if (!(error instanceof WisteriaProblem) || error.status !== 401) throw error
+    session.value = null
+  }
+  return session.value
+}
+
+/** A site as the console works on it: its model and settings, and who its members are. */
+export interface Site {
+  readonly name: string
+  readonly editor: Editor
+  readonly settings: SiteView
+  readonly model: Model
+  readonly members: readonly Member[]
+  readonly role: string
+  /** The locales that the member is limited to. */
+  readonly limits: readonly string[] | null
+}
+
+const sites = reactive(new Map<string, Promise<Site>>())
+
+/** The site of that name, loaded once; again after `forgetSite`. */
+export function openSite(name: string): Promise<Site> {
+  const known = sites.get(name)
+  if (known) return known
+  const opened = loadSite(name)
+  sites.set(name, opened)
+  opened.catch(() => sites.delete(name))
+  return opened
+}
+
+export const forgetSites = (): void => sites.clear()
+
+async function loadSite(name: string): Promise<Site> {
+  const editor = service.site(name)
+  const [settings, model, { members }] = await Promise.all([editor.settings(), editor.model(), editor.members()])
+  const own = session.value?.sites.find((site) => site.name === name)
+  return { name, editor, settings, model, members, role: own?.role ?? '', limits: own?.locales ?? null }
+}
+
+/** The person behind `account:…`, or what else did it. */
+export function nameOfActor(site: Site, actor: string): string {
+  const [kind, id] = actor.split(':')
+  if (kind === 'account') return site.members.find((member) => member.account === id)?.name ?? 'Somebody who has left'
+  return kind === 'key' ? 'An access key' : kind === 'grant' ? 'A preview' : actor
+}

@@ -1,0 +1,79 @@
+import { blockTypeNamed, type Field, type Fielded, type Model } from '../model/model.js'
+import { holdsLocales, isRecord, sameContent } from './document.js'
+import type { NamedEdit } from './edits.js'
+import type { NamedValues } from './names.js'
+
+interface NamedItem {
+  readonly handle: string
+  readonly value?: unknown
+  readonly block?: string
+  readonly values?: NamedValues
+}
+
+/**
+ * The edits that turn named values into others, place by place: what a form sends when it is saved. Items are told
+ * apart by their handles, so one that moved is moved and one that changed inside is changed inside.
+ */
+export function namedEditsBetween(model: Model, owner: Fielded, before: NamedValues, after: NamedValues): NamedEdit[] {
+  const edits: NamedEdit[] = []
+  const fields = (
+    type: Fielded,
+    old: NamedValues,
+    now: NamedValues,
+    at: readonly string[],
+    locale: string | undefined,
+  ) => {
+    for (const field of type.fields) {
+      const place = [...at, field.name]
+      if (!holdsLocales(field, locale !== undefined)) content(field, old[field.name], now[field.name], place, locale)
+      else {
+        const [olds, nows] = [maps(old[field.name]), maps(now[field.name])]
+        for (const tag of new Set([...Object.keys(olds), ...Object.keys(nows)]))
+          content(field, olds[tag], nows[tag], place, tag)
+      }
+    }
+  }
+  const content = (field: Field, old: unknown, now: unknown, at: readonly string[], locale: string | undefined) => {
+    if (sameContent(old, now)) return
+    const where = { at, ...(locale === undefined ? {} : { locale }) }
+    if (now === undefined) edits.push({ do: 'clear', ...where })
+    else if (field.many && Array.isArray(now) && (Array.isArray(old) || old === undefined))
+      list(field, (old ?? []) as NamedItem[], now as NamedItem[], where)
+    else edits.push({ do: 'set', ...where, value: now })
+  }
+  const list = (
+    field: Field,
+    olds: readonly NamedItem[],
+    nows: readonly NamedItem[],
+    where: { readonly at: readonly string[]; readonly locale?: string },
+  ) => {
+    if (nows.length === 0 && olds.length === 0) return void edits.push({ do: 'set', ...where, value: [] })
+    const kept = new Set(nows.map((item) => item.handle))
+    for (const item of olds)
+      if (!kept.has(item.handle)) edits.push({ do: 'remove', ...where, at: [...where.at, item.handle] })
+    const order = olds.map((item) => item.handle).filter((handle) => kept.has(handle))
+    nows.forEach((item, index) => {
+      const after = nows[index - 1]?.handle ?? null
+      const old = olds.find((one) => one.handle === item.handle)
+      if (!old) {
+        edits.push({ do: 'insert', ...where, item, after })
+        order.splice(index, 0, item.handle)
+        return
+      }
+      if (order[index] !== item.handle) {
+        edits.push({ do: 'move', ...where, at: [...where.at, item.handle], after })
+        order.splice(order.indexOf(item.handle), 1)
+        order.splice(index, 0, item.handle)
+      }
+      if (field.kind === 'block') {
+        const block = blockTypeNamed(model, item.block ?? '')
+        if (block) fields(block, old.values ?? {}, item.values ?? {}, [...where.at, item.handle], where.locale)
+      } else if (!sameContent(old.value, item.value))
+        edits.push({ do: 'set', ...where, at: [...where.at, item.handle], value: item.value })
+    })
+  }
+  fields(owner, before, after, [], undefined)
+  return edits
+}
+
+const maps = (value: unknown): Record<string, unknown> => (isRecord(value) ? value : {})

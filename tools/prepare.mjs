@@ -1,0 +1,159 @@
+// Makes a fresh clone ready: installs, compiles and builds what has changed since the last time, and says what it does.
+// Node built-ins only, since nothing is installed yet. Usage: node tools/prepare.mjs [--browser]
+import { execFileSync, spawnSync } from 'node:child_process'
+import { createHash } from 'node:crypto'
+import {
+  closeSync,
+  existsSync,
+  mkdirSync,
+  openSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs'
+import { join, relative } from 'node:path'
+import { fileURLToPath } from 'node:url'
+
+const root = fileURLToPath(new URL('..', import.meta.url))
+const stamps = join(root, 'node_modules', '.wisteria')
+const lock = join(root, '.preparing')
+const packages = [
+  'packages/core',
+  'packages/store',
+  'packages/service',
+  'packages/client',
+  'packages/cli',
+  'packages/console',
+  'demo',
+]
+
+const say = (text) => process.stderr.write(text + '\n')
+
+function filesBelow(folder) {
+  return readdirSync(folder, { withFileTypes: true }).flatMap((entry) => {
+    const path = join(folder, entry.name)
+    return entry.isDirectory() ? (['node_modules', 'dist'].includes(entry.name) ? [] : filesBelow(path)) : [path]
+  })
+}
+
+function hashOf(files) {
+  const hash = createHash('sha256').update(process.version)
+  for (const file of [...files].sort())
+    hash.update(relative(root, file)).update('\0').update(readFileSync(file)).update('\0')
+  return hash.digest('hex')
+}
+
+const stampOf = (name) => join(stamps, name)
+/** Runs a step unless nothing it depends on has changed and what it made is still there. */
+function step(name, hash, outputs, what, run) {
+  const isFresh = existsSync(stampOf(name)) && readFileSync(stampOf(name), 'utf8') === hash
+  if (isFresh && outputs.every((output) => existsSync(join(root, output)))) return
+  say(`${what}…`)
+  const began = Date.now()
+  run()
+  mkdirSync(stamps, { recursive: true })
+  writeFileSync(stampOf(name), hash)
+  say(`${what}: done in ${Math.round((Date.now() - began) / 1000)} s`)
+}
+
+function run(command, args, environment = {}) {
+  const result = spawnSync(command, args, {
+    cwd: root,
+    stdio: ['ignore', 2, 2],
+    env: { ...process.env, ...environment },
+  })
+  if (result.error || result.status !== 0) {
+    say(`\nThis failed: ${command} ${args.join(' ')}${result.error ? ` (${result.error.message})` : ''}`)
+    process.exit(result.status || 1)
+  }
+}
+
+/** Only one at a time: a second one waits for the first, and then finds everything done. */
+async function takeTurn() {
+  for (let waited = false; ; waited = true) {
+    try {
+      const handle = openSync(lock, 'wx')
+      writeFileSync(handle, String(process.pid))
+      closeSync(handle)
+      process.on('exit', () => rmSync(lock, { force: true }))
+      for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => process.exit(130))
+      return
+    } catch (error) {
+      if (error.code !== 'EEXIST') throw error
+      const holder = Number(readFileSync(lock, { encoding: 'utf8', flag: 'a+' }) || 0)
+      const isAlive = holder > 0 && existsSync(`/proc/${holder}`) // without /proc, a minute-old lock is taken to be left over
+      if (!isAlive && (existsSync('/proc') || Date.now() - statSync(lock).mtimeMs > 60_000))
+        rmSync(lock, { force: true })
+      else if (!waited) say('Another preparation is under way: waiting for it.')
+      await new Promise((resolve) => setTimeout(resolve, 300))
+    }
+  }
+}
+
+const [major, minor] = process.versions.node.split('.').map(Number)
+if (major < 20 || (major === 20 && minor < 19)) {
+  say(`Wisteria needs Node.js 20.19 or newer; this is ${process.version}.`)
+  process.exit(1)
+}
+await takeTurn()
+const manifests = [
+  'package.json',
+  'package-lock.json',
+  '.npmrc',
+  ...packages.map((one) => join(one, 'package.json')),
+].map((file) => join(root, file))
+step(
+  'installed',
+  hashOf(manifests),
+  ['node_modules/sqlite3'],
+  'Installing packages (a few minutes the first time: the database driver is compiled)',
+  () => {
+    const npm = process.env.npm_execpath
+    const [command, args] = npm ? [process.execPath, [npm]] : ['npm', []]
+    // Compiling the driver with little optimisation saves a minute; SQLite itself is what takes the time there.
+    const flags = { CFLAGS: process.env.CFLAGS ?? '-O1', CXXFLAGS: process.env.CXXFLAGS ?? '-O1' }
+    run(command, [...args, 'ci', '--include=dev', '--no-audit', '--no-fund', '--loglevel=error'], {
+      ...flags,
+      npm_config_loglevel: 'error',
+    })
+  },
+)
+const isSource = (file) => !/\.test\.ts$/.test(file)
+const libraries = packages.filter((one) => one !== 'packages/console')
+const sources = libraries
+  .flatMap((one) => [...filesBelow(join(root, one, 'src')), join(root, one, 'tsconfig.json')])
+  .filter(isSource)
+const sourceHash = hashOf([...sources, join(root, 'tsconfig.base.json'), ...manifests])
+const outputs = libraries.map((one) => join(one, 'dist', 'index.js'))
+step('compiled', sourceHash, outputs, 'Compiling', () =>
+  run(process.execPath, ['node_modules/typescript/bin/tsc', '-b']),
+)
+const consoleHash = hashOf(filesBelow(join(root, 'packages/console')).filter(isSource)) + sourceHash
+step('console', consoleHash, ['packages/console/dist/index.html'], 'Building the console', () =>
+  run(process.execPath, [
+    'node_modules/vite/bin/vite.js',
+    'build',
+    'packages/console',
+    '--config',
+    'packages/console/vite.config.ts',
+    '--logLevel',
+    'error',
+  ]),
+)
+
+if (process.argv.includes('--browser') && !existsSync('/usr/bin/chromium')) {
+  const install = 'apt-get update && apt-get install -y --no-install-recommends chromium fonts-noto-core'
+  if (process.getuid?.() === 0 && existsSync('/usr/bin/apt-get')) {
+    say('Installing Chromium for the browser tests…')
+    try {
+      execFileSync('sh', ['-c', install], {
+        stdio: ['ignore', 'ignore', 2],
+        env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+      })
+    } catch {
+      say(`Chromium could not be installed. The browser tests need it: ${install}`)
+    }
+  } else say(`The browser tests need Chromium: ${install}`)
+}
