@@ -39,7 +39,7 @@ export function readQuery(schema: z.ZodObject | undefined, query: Readonly<Recor
   }
   if (problems.length > 0) throw badRequest(problems)
   if (!schema) return {}
-  const read = schema.safeParse(query)
+  const read = schema.safeParse(query, { reportInput: true })
   if (read.success) return read.data
   throw badRequest(
     read.error.issues.map((issue) => ({
@@ -53,7 +53,7 @@ export function readQuery(schema: z.ZodObject | undefined, query: Readonly<Recor
 export function readBody(schema: z.ZodType, body: unknown): unknown {
   if (body === undefined)
     throw new WisteriaError('badRequest', 'The request needs a body, as JSON with `Content-Type: application/json`.')
-  const read = schema.safeParse(body)
+  const read = schema.safeParse(body, { reportInput: true })
   if (read.success) return read.data
   throw badRequest(
     read.error.issues.flatMap((issue) => {

@@ -120,12 +120,7 @@ export function checkCondition(expression: Expression, context: CheckContext, te
       const name = last.slice(1) as SystemFact
       if (!(name in systemComparisons)) {
         const known = Object.keys(systemComparisons).map((one) => '$' + one)
-        fail(
-          path.at,
-          ['$now', '$today'].includes(last)
-            ? `\`${last}\` stands on the right of a comparison.`
-            : `\`${last}\` is not a fact of the system.${didYouMean(last, known)}`,
-        )
+        fail(path.at, `\`${last}\` is not a fact of the system.${didYouMean(last, known)}`)
       }
       if (!context.systemFacts.includes(name)) fail(path.at, `\`${last}\` cannot be asked of the published edition.`)
       const options =

@@ -174,6 +174,7 @@ export function parseCondition(text: string): Expression {
       )
     if (['and', 'or', 'in', 'contains', 'true', 'false'].includes(first.text))
       fail(`Expected the name of a field, found the word \`${first.text}\`.`)
+    if (first.text === '$now' || first.text === '$today') fail(`\`${first.text}\` stands on the right of a comparison.`)
     index++
     const names = [first.text]
     while (isSign('.')) {

@@ -88,7 +88,7 @@ function readOne<Source extends { fields: Record<string, FieldSource> }>(
   problems: Problem[],
 ): void {
   const before = problems.length
-  const read = schema.safeParse(content)
+  const read = schema.safeParse(content, { reportInput: true })
   if (!read.success) {
     for (const issue of read.error.issues) problems.push(...fromIssue(issue, locate, topLevelNames(schema)))
   }
@@ -110,7 +110,7 @@ function checkField(name: string, field: FieldSource, locate: Located<unknown>['
   const kind = fieldKinds.find((one) => one.name === kindName)
   if (!kind) return // the common schema has said so
   const own = Object.fromEntries(Object.entries(field).filter(([key]) => !commonFieldOptions.includes(key)))
-  const read = kind.options.safeParse(own)
+  const read = kind.options.safeParse(own, { reportInput: true })
   if (read.success) return
   for (const issue of read.error.issues) {
     problems.push(

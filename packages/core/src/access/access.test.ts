@@ -1,0 +1,74 @@
+import { describe, expect, it } from 'vitest'
+import { decide, decideTouch, keyScopes, mayGrant, permissions, roles, type Caller, type Permission } from './decide.js'
+
+const member = (role: (typeof roles)[number] | undefined, more: object = {}): Caller => ({
+  is: 'member',
+  account: 'a',
+  operator: false,
+  role,
+  ...more,
+})
+const key = (scope: (typeof keyScopes)[number]): Caller => ({ is: 'key', key: 'k', scope })
+const granted = (caller: Caller) =>
+  (Object.keys(permissions) as Permission[]).filter((permission) => decide(caller, permission).allowed)
+
+describe('who may do what', () => {
+  it.each([
+    ['nobody', { is: 'nobody' } as Caller, ['anyone']],
+    ['a stranger', member(undefined), ['anyone', 'signedIn']],
+    ['an operator', member(undefined, { operator: true }), ['anyone', 'signedIn', 'operate']],
+    ['a viewer', member('viewer'), ['anyone', 'signedIn', 'published.read', 'draft.read', 'model.read', 'member.read']],
+    ['a key for what is public', key('published'), ['anyone', 'published.read']],
+    ['a key for drafts', key('draft'), ['anyone', 'published.read', 'draft.read', 'model.read']],
+    [
+      'a key for editing',
+      key('edit'),
+      ['anyone', 'published.read', 'draft.read', 'entry.write', 'entry.translate', 'entry.publish', 'model.read'],
+    ],
+    ['a preview', { is: 'grant', grant: 'g' } as Caller, ['anyone', 'published.read', 'draft.read']],
+  ])('%s', (_, caller, expected) => expect(granted(caller).sort()).toEqual([...expected].sort()))
+
+  it('gives each role what the lesser ones have, and more', () => {
+    const sets = [...roles].reverse().map((role) => new Set(granted(member(role))))
+    for (let index = 1; index < sets.length; index++) {
+      for (const permission of sets[index - 1]!) expect(sets[index]!.has(permission)).toBe(true)
+      expect(sets[index]!.size).toBeGreaterThan(sets[index - 1]!.size)
+    }
+    expect(granted(member('owner'))).not.toContain('operate')
+  })
+
+  it('lets anybody read an open site, and nothing more', () => {
+    expect(decide({ is: 'nobody' }, 'published.read', true).allowed).toBe(true)
+    expect(decide({ is: 'nobody' }, 'draft.read', true).allowed).toBe(false)
+  })
+
+  it('says why not, in a sentence', () => {
+    expect(decide(member('viewer'), 'entry.write').because).toBe(
+      'The role viewer does not include this: create and change entries, and throw away what was never public.',
+    )
+    expect(decide(key('published'), 'draft.read').because).toContain('An access key of scope published')
+    expect(decide({ is: 'nobody' }, 'signedIn').because).toContain('Sign in')
+  })
+})
+
+describe('limits', () => {
+  const limited = member('editor', { locales: ['nl'] })
+  it('keep a member to their locales', () => {
+    expect(decideTouch(limited, { locales: ['nl'], shared: false }, 'change').allowed).toBe(true)
+    expect(decideTouch(limited, { locales: ['nl', 'ar'], shared: false }, 'change').because).toBe(
+      'You are limited to nl; this touches ar.',
+    )
+  })
+  it('keep a limited member and a translator from what all locales share', () => {
+    expect(decideTouch(limited, { locales: [], shared: true }, 'change').because).toMatch(/all locales share/)
+    expect(decideTouch(limited, { locales: ['nl'], shared: true }, 'publish').because).toMatch(/must publish them/)
+    expect(decideTouch(member('translator'), { locales: ['nl'], shared: true }, 'change').allowed).toBe(false)
+    expect(decideTouch(member('translator'), { locales: ['nl'], shared: false }, 'change').allowed).toBe(true)
+    expect(decideTouch(member('editor'), { locales: ['nl'], shared: true }, 'change').allowed).toBe(true)
+  })
+  it('let nobody make somebody more powerful than themselves', () => {
+    expect(mayGrant('owner', 'owner')).toBe(true)
+    expect(mayGrant('developer', 'owner')).toBe(false)
+    expect(mayGrant('developer', 'editor')).toBe(true)
+  })
+})

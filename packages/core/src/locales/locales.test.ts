@@ -1,0 +1,43 @@
+import { describe, expect, it } from 'vitest'
+import { settings } from '../../../../e2e/support/models.js'
+import { chainOf, checkSettings, directionOf } from './settings.js'
+
+describe('locales', () => {
+  it('read their whole chain, and no other', () => {
+    expect(chainOf(settings, 'nl-BE')).toEqual(['nl-BE', 'nl', 'en'])
+    expect(chainOf(settings, 'ar')).toEqual(['ar', 'en'])
+    expect(chainOf(settings, 'fr')).toEqual([])
+  })
+  it.each([
+    ['ar', 'rtl'],
+    ['he', 'rtl'],
+    ['en', 'ltr'],
+    ['nl-BE', 'ltr'],
+    ['az-Arab', 'rtl'],
+  ])('%s is written %s', (tag, direction) => expect(directionOf(tag)).toBe(direction))
+  it('accept settings without a mistake', () => expect(checkSettings(settings)).toEqual([]))
+
+  const change = (more: object) =>
+    checkSettings({ ...settings, ...more }).map((problem) => [problem.pointer, problem.message])
+  it.each([
+    [{ defaultLocale: 'fr' }, '/defaultLocale', /not among the locales/],
+    [{ timeZone: 'Mars/Olympus' }, '/timeZone', /not a time zone/],
+    [
+      { locales: [{ tag: 'EN', label: 'x', fallback: [] }], defaultLocale: 'EN' },
+      '/locales/0/tag',
+      /Write `EN` as `en`/,
+    ],
+    [{ locales: [{ tag: 'e_n', label: 'x', fallback: [] }], defaultLocale: 'e_n' }, '/locales/0/tag', /not a BCP 47/],
+    [{ locales: [...settings.locales, settings.locales[0]] }, '/locales/4/tag', /listed twice/],
+    [
+      { locales: [{ tag: 'en', label: 'x', fallback: ['nl'] }] },
+      '/locales/0/fallback/0',
+      /`nl` is not a locale of this site/,
+    ],
+    [{ locales: [{ tag: 'en', label: 'x', fallback: ['en'] }] }, '/locales/0/fallback/0', /twice/],
+  ])('tell of a mistake at its place: %j', (more, pointer, message) => {
+    const [first] = change(more)
+    expect(first?.[0]).toBe(pointer)
+    expect(first?.[1]).toMatch(message)
+  })
+})

@@ -1,0 +1,112 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { fold, slugFrom } from './fold.js'
+import { didYouMean, nearest } from './nearest.js'
+import { addDays, dayIn, instantOf, isDate, isTimeZone, startOfDay, wallTimeIn, withOffset } from './time.js'
+
+describe('folding', () => {
+  it.each([
+    ['Café', 'cafe'],
+    ['STRASSE', 'strasse'],
+    ['Straße', 'strasse'],
+    ['Ærø', 'aero'],
+    ['ﬁsh', 'fish'],
+    ['مُتْحَف', 'متحف'],
+    ['أحمد', 'احمد'],
+    ['مكتبة', 'مكتبه'],
+    ['متـــحف', 'متحف'],
+  ])('folds %s to %s', (text, folded) => expect(fold(text)).toBe(folded))
+
+  it('changes nothing the second time, whatever the text', () => {
+    fc.assert(
+      fc.property(fc.string({ unit: 'grapheme' }), (text) => fold(fold(text)) === fold(text)),
+      { numRuns: 400 },
+    )
+  })
+
+  it.each([
+    ['Night Walk', 'night-walk'],
+    ["  The keepers' logbook! ", 'the-keepers-logbook'],
+    ['Één nacht', 'een-nacht'],
+    ['نزهة ليلية', 'نزهه-ليليه'],
+    ['!!!', ''],
+  ])('makes of %s the slug %s', (text, slug) => expect(slugFrom(text)).toBe(slug))
+
+  it('makes slugs that fit a path, whatever the text', () => {
+    fc.assert(
+      fc.property(
+        fc.string({ unit: 'grapheme', maxLength: 300 }),
+        (text) => /^$|^[^\s/?#-]+(-[^\s/?#-]+)*$/u.test(slugFrom(text)) && slugFrom(text).length <= 96,
+      ),
+      { numRuns: 300 },
+    )
+  })
+})
+
+describe('the nearest name', () => {
+  it.each([
+    ['startz', ['starts', 'status', 'title'], 'starts'],
+    ['titel', ['title', 'summary'], 'title'],
+    ['Museum', ['museum'], 'museum'],
+    ['x', ['museum'], undefined],
+    ['entirely', ['different'], undefined],
+  ])('for %s among %j is %s', (written, known, found) => expect(nearest(written, known)).toBe(found))
+
+  it('ends a sentence, or says nothing', () => {
+    expect(didYouMean('startz', ['starts'])).toBe(' Did you mean `starts`?')
+    expect(didYouMean('zzz', ['starts'])).toBe('')
+  })
+})
+
+describe('time', () => {
+  it.each(['2031-02-28', '2032-02-29', '0001-01-01'])('knows the day %s', (text) => expect(isDate(text)).toBe(true))
+  it.each(['2031-02-29', '2031-13-01', '2031-1-1', '31-01-2031', '', '2031-04-31'])('refuses %s as a day', (text) =>
+    expect(isDate(text)).toBe(false),
+  )
+
+  it('reads an instant with any offset as the same instant in UTC', () => {
+    expect(instantOf('2031-05-04T20:30:00+02:00')).toBe('2031-05-04T18:30:00.000Z')
+    expect(instantOf('2031-05-04t18:30z')).toBe('2031-05-04T18:30:00.000Z')
+  })
+  it.each(['2031-05-04T20:30:00', '2031-05-04', '2031-05-04T25:00:00Z', '2031-02-30T10:00:00Z', 'tomorrow'])(
+    'refuses %s as an instant',
+    (text) => expect(instantOf(text)).toBeUndefined(),
+  )
+
+  it('begins a day where the clocks say so, also when they change', () => {
+    expect(startOfDay('2031-05-04', 'Europe/Amsterdam')).toBe('2031-05-03T22:00:00.000Z')
+    expect(startOfDay('2031-01-04', 'Europe/Amsterdam')).toBe('2031-01-03T23:00:00.000Z')
+    expect(startOfDay('2031-03-30', 'Europe/Amsterdam')).toBe('2031-03-29T23:00:00.000Z')
+    expect(startOfDay('2031-01-01', 'Pacific/Kiritimati')).toBe('2030-12-31T10:00:00.000Z')
+    expect(startOfDay('2031-01-01', 'Pacific/Niue')).toBe('2031-01-01T11:00:00.000Z')
+  })
+
+  it('has each beginning of a day on that day, and the minute before on the day before', () => {
+    const zones = ['Europe/Amsterdam', 'America/St_Johns', 'Asia/Kathmandu', 'Pacific/Auckland', 'UTC']
+    fc.assert(
+      fc.property(fc.constantFrom(...zones), fc.integer({ min: 0, max: 20_000 }), (zone, days) => {
+        const day = addDays('2000-01-01', days)
+        const start = Date.parse(startOfDay(day, zone))
+        return dayIn(start, zone) === day && dayIn(start - 60_000, zone) === addDays(day, -1)
+      }),
+      { numRuns: 150 },
+    )
+  })
+
+  it('writes what clocks show with the offset of that day, and reads it back', () => {
+    expect(withOffset('2031-05-04T20:30:00', 'Europe/Amsterdam')).toBe('2031-05-04T20:30:00+02:00')
+    expect(withOffset('2031-01-04T20:30:00', 'Europe/Amsterdam')).toBe('2031-01-04T20:30:00+01:00')
+    expect(withOffset('2031-07-04T08:00:00', 'America/St_Johns')).toBe('2031-07-04T08:00:00-02:30')
+    expect(wallTimeIn('2031-05-04T18:30:00Z', 'Europe/Amsterdam')).toBe('2031-05-04T20:30:00')
+  })
+
+  it('takes the first of two, and a sensible instant for a time that is skipped', () => {
+    expect(withOffset('2031-10-26T02:30:00', 'Europe/Amsterdam')).toBe('2031-10-26T02:30:00+02:00')
+    expect(withOffset('2031-03-30T02:30:00', 'Europe/Amsterdam')).toBe('2031-03-30T02:30:00+01:00')
+  })
+
+  it('knows time zones', () => {
+    expect(isTimeZone('Europe/Amsterdam')).toBe(true)
+    expect(isTimeZone('Europe/Sanderling')).toBe(false)
+  })
+})

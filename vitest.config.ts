@@ -1,0 +1,51 @@
+import vue from '@vitejs/plugin-vue'
+import { fileURLToPath } from 'node:url'
+import { defineConfig } from 'vitest/config'
+
+const source = (name: string) => fileURLToPath(new URL(`./packages/${name}/src/index.ts`, import.meta.url))
+
+/** Tests read the packages' sources, so that they never run against an older build. */
+const alias = [
+  ...['core', 'store', 'service', 'client', 'cli'].map((name) => ({ find: `@wisteria/${name}`, replacement: source(name) })),
+  { find: '@wisteria/demo', replacement: fileURLToPath(new URL('./demo/src/index.ts', import.meta.url)) },
+  // Loaded by its file, or GraphQL would be there twice.
+  { find: /^graphql$/, replacement: 'graphql/index.js' },
+]
+
+export default defineConfig({
+  test: {
+    projects: [
+      {
+        resolve: { alias },
+        test: { name: 'core', include: ['packages/{core,client}/src/**/*.test.ts', 'tools/**/*.test.ts'], environment: 'node' },
+      },
+      {
+        resolve: { alias },
+        test: {
+          name: 'service',
+          include: ['packages/{store,service,cli}/src/**/*.test.ts', 'demo/src/**/*.test.ts', 'e2e/*.test.ts'],
+          exclude: ['e2e/*.browser.test.ts', 'e2e/*.kill.test.ts'],
+          environment: 'node',
+          testTimeout: 60_000,
+          hookTimeout: 120_000,
+        },
+      },
+      {
+        plugins: [vue()],
+        resolve: { alias },
+        test: { name: 'console', include: ['packages/console/src/**/*.test.ts'], environment: 'happy-dom', testTimeout: 20_000 },
+      },
+      {
+        resolve: { alias },
+        test: {
+          name: 'long',
+          include: ['e2e/*.browser.test.ts', 'e2e/*.kill.test.ts'],
+          environment: 'node',
+          fileParallelism: false,
+          testTimeout: 600_000,
+          hookTimeout: 120_000,
+        },
+      },
+    ],
+  },
+})
