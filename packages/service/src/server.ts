@@ -101,9 +101,12 @@ function listenMessage(error: NodeJS.ErrnoException, { host, port }: ServiceOpti
   return `The service cannot listen on ${host}:${port}: ${error.message}.`
 }
 
+/** What is done at the start and every hour: forgetting what is too old to merge against. */
 async function tidyUp(kernel: Kernel): Promise<void> {
   const before = new Date(kernel.now - savesKeptDays * 86_400_000).toISOString()
-  await kernel.database
-    .write((transaction) => forgetSaves(transaction, before))
-    .catch((error: unknown) => kernel.logger.error({ err: error }, 'tidying up failed'))
+  try {
+    await kernel.database.write((transaction) => forgetSaves(transaction, before))
+  } catch (error) {
+    kernel.logger.error({ err: error }, 'tidying up failed')
+  }
 }

@@ -4,21 +4,25 @@ import type { Transaction } from './database.js'
 import { editionTables, factExpression, literal } from './editionTables.js'
 
 /**
- * Makes the database's indexes those that the model declares: one expression index for each field with `index: true`
- * that holds one comparable value, in both editions. Fields that hold many are served by the side tables.
+ * Makes the database's indexes those that the model declares, in both editions: for each type one in the order of
+ * entries and one in the order of changes, and an expression index for each field with `index: true` that holds one
+ * comparable value. (Fields that hold many are served by the side tables.) All of them are partial by type: an index
+ * over all types would have more columns to match, and without statistics SQLite takes that for the better one.
  */
 export async function adjustFactIndexes(transaction: Transaction, site: string, model: Model): Promise<void> {
   const prefix = `fact_${site}_`
   const wanted = new Map<string, string>()
   for (const { rows } of Object.values(editionTables)) {
     for (const type of model.types) {
+      const only = `where site = ${literal(site)} and type = ${literal(type.id)}`
+      wanted.set(`${prefix}${rows}_${type.id}_entry`, `on ${rows} (locale, entry) ${only}`)
+      wanted.set(`${prefix}${rows}_${type.id}_updated`, `on ${rows} (locale, updated_at, entry) ${only}`)
+      wanted.set(`${prefix}${rows}_${type.id}_published`, `on ${rows} (locale, published_at, entry) ${only}`)
       for (const field of type.fields) {
         const comparison = kindOf(field).comparison
         if (!field.index || field.many || comparison === undefined || comparison === 'reference') continue
-        wanted.set(
-          `${prefix}${rows}_${type.id}_${field.id}`,
-          `on ${rows} (locale, ${factExpression(field.id)}, entry) where site = ${literal(site)} and type = ${literal(type.id)}`,
-        )
+        const name = `${prefix}${rows}_${type.id}_${field.id}`
+        wanted.set(name, `on ${rows} (locale, ${factExpression(field.id)}, entry) ${only}`)
       }
     }
   }

@@ -90,7 +90,7 @@ export const entryRoutes: readonly Route[] = [
     body: z.strictObject({
       type: z.string(),
       id: z.string().regex(idPattern, 'must be 20 lowercase base32 characters').optional(),
-      values: z.unknown(),
+      values: z.unknown().optional(),
     }),
     handle: (request) =>
       request.write(async (transaction) => {

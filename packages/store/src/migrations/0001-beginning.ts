@@ -13,8 +13,6 @@ const edition = (name: string, more = ''): string[] => [
      updated_at text not null,${more}
      primary key (entry, locale)
    ) strict`,
-  `create index ${name}_by_type on ${name} (site, type, locale, entry)`,
-  `create index ${name}_by_update on ${name} (site, type, locale, updated_at, entry)`,
 ]
 
 const valuesOf = (name: string, of: string): string[] => [
@@ -41,7 +39,8 @@ const refsOf = (name: string, of: string): string[] => [
      direct integer not null,
      foreign key (entry, locale) references ${of} (entry, locale) on delete cascade
    ) strict`,
-  `create index ${name}_by_target on ${name} (target, locale, field)`,
+  `create index ${name}_by_target on ${name} (target, entry)`,
+  `create index ${name}_by_field on ${name} (field, locale, target, entry)`,
   `create index ${name}_by_entry on ${name} (entry, locale, field)`,
 ]
 

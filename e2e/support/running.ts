@@ -1,0 +1,144 @@
+import { mkdtempSync, rmSync } from 'node:fs'
+import { createServer, type IncomingHttpHeaders } from 'node:http'
+import type { AddressInfo } from 'node:net'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { Reader, Service, type Editor } from '@wisteria/client'
+import { demoPassword, demoSite, seedDemo, type Seeded } from '@wisteria/demo'
+import { readOptions, startService, type RunningService, type ServiceOptions } from '@wisteria/service'
+import { asFiles, files, settings } from './models.js'
+
+export interface Running extends RunningService {
+  readonly folder: string
+  /** Stops the service and removes its data. */
+  end(): Promise<void>
+}
+
+/** A service on loopback with a data folder of its own. */
+export async function start(
+  more: Partial<ServiceOptions> = {},
+  folder = mkdtempSync(join(tmpdir(), 'wisteria-')),
+): Promise<Running> {
+  const options = {
+    ...readOptions({ data: folder, port: 0, logLevel: 'silent', allowPrivateAddresses: true }, {}),
+    ...more,
+  }
+  const service = await startService(options)
+  return {
+    ...service,
+    folder,
+    end: async () => {
+      await service.stop()
+      rmSync(folder, { recursive: true, force: true })
+    },
+  }
+}
+
+export const ownerOf = { email: 'maren@marram.example', name: 'Maren Aldous', password: 'wind-from-the-west' }
+
+export interface SmallSite {
+  readonly service: Running
+  readonly owner: Editor
+  readonly token: string
+}
+
+/** A service with the small test model and an owner. */
+export async function startSmall(more: Partial<ServiceOptions> = {}): Promise<SmallSite> {
+  const service = await start(more)
+  const code = new URL(service.beginAddress!).hash.slice(1)
+  const { token } = await new Service({ baseUrl: service.baseUrl }).begin({
+    code,
+    ...ownerOf,
+    site: { name: 'marram', ...settings },
+    as: 'token',
+  })
+  const owner = new Service({ baseUrl: service.baseUrl, token: token! }).site('marram')
+  await owner.adoptModel((await owner.compareModel(asFiles(files))).id)
+  return { service, owner, token: token! }
+}
+
+export interface DemoWorld {
+  readonly service: Running
+  readonly seeded: Seeded
+  reader(edition?: 'published' | 'draft'): Reader
+  as(email: string): Promise<Editor>
+}
+
+/** A service with the demo world in it. */
+export async function startDemo(): Promise<DemoWorld> {
+  const service = await start()
+  const seeded = await seedDemo({ baseUrl: service.baseUrl, beginCode: new URL(service.beginAddress!).hash.slice(1) })
+  return {
+    service,
+    seeded,
+    reader: (edition = 'published') =>
+      new Reader({
+        baseUrl: service.baseUrl,
+        site: demoSite.name,
+        token: edition === 'draft' ? seeded.keys.draft : seeded.keys.published,
+        edition,
+      }),
+    as: (email) => signIn(service.baseUrl, email),
+  }
+}
+
+export async function signIn(baseUrl: string, email: string): Promise<Editor> {
+  const { token } = await new Service({ baseUrl }).signIn({ email, password: demoPassword, as: 'token' })
+  return new Service({ baseUrl, token: token! }).site(demoSite.name)
+}
+
+export interface Received {
+  readonly headers: IncomingHttpHeaders
+  readonly body: string
+}
+
+/** A server that webhooks are sent to, and what to answer each time. */
+export async function startReceiver(
+  answer: (received: Received, count: number) => number | Promise<number> = () => 204,
+) {
+  const received: Received[] = []
+  const waiting: { count: number; done: () => void }[] = []
+  const server = createServer((request, response) => {
+    let body = ''
+    request.setEncoding('utf8')
+    request.on('data', (chunk: string) => (body += chunk))
+    request.on('end', () => {
+      const one = { headers: request.headers, body }
+      received.push(one)
+      void Promise.resolve(answer(one, received.length)).then((status) => {
+        response.writeHead(status).end(status === 204 ? undefined : 'answered')
+        for (const wait of waiting) if (received.length >= wait.count) wait.done()
+      })
+    })
+  })
+  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
+  const port = (server.address() as AddressInfo).port
+  return {
+    address: `http://127.0.0.1:${port}/hooks`,
+    port,
+    received,
+    /** Resolves when so many have come. */
+    until: (count: number) =>
+      new Promise<void>((done) => (received.length >= count ? done() : waiting.push({ count, done }))),
+    stop: () =>
+      new Promise<void>((resolve) => {
+        server.close(() => resolve())
+        server.closeAllConnections()
+      }),
+  }
+}
+
+/** Tries until something holds; a test waits for the thing and not for a time. */
+export async function eventually<Value>(
+  look: () => Promise<Value> | Value,
+  holds: (value: Value) => boolean,
+  seconds = 20,
+): Promise<Value> {
+  const until = Date.now() + seconds * 1000
+  for (;;) {
+    const value = await look()
+    if (holds(value)) return value
+    if (Date.now() > until) throw new Error(`it did not come to be: ${JSON.stringify(value)?.slice(0, 400)}`)
+    await new Promise((resolve) => setTimeout(resolve, 20))
+  }
+}
