@@ -234,7 +234,8 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
       type: entryInterface,
       description: 'The entry at a path; the path decides the locale.',
       args: { path: { type: new GraphQLNonNull(GraphQLString) }, edition: placeArguments['edition']! },
-      resolve: (_, { path, edition }: { path: string; edition: Edition }, reading) => entryAt(reading, path, edition),
+      resolve: (_, { path, edition }: { path: string; edition: Edition }, reading) =>
+        entryAt(reading, path, edition ?? 'published'),
     },
   }
   for (const type of model.types) {
@@ -247,7 +248,7 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
         path: { type: GraphQLString },
         ...placeArguments,
       },
-      resolve: (_, args: OneArguments, reading) => oneEntry(reading, type, args),
+      resolve: (_, args: OneArguments, reading) => oneEntry(reading, type, given(args)),
     }
     root[type.graphql.many] = {
       type: nonNull(connectionOf(type, object)),
@@ -262,7 +263,7 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
         after: { type: GraphQLString },
         ...placeArguments,
       },
-      resolve: (_, args: ManyArguments, reading) => manyEntries(reading, type, args),
+      resolve: (_, args: ManyArguments, reading) => manyEntries(reading, type, given(args)),
     }
   }
   return new GraphQLSchema({
@@ -287,10 +288,16 @@ interface OneArguments {
 interface ManyArguments {
   readonly where?: Record<string, unknown>
   readonly sort?: readonly string[]
-  readonly first: number | null
+  readonly first?: number
   readonly after?: string
   readonly locale?: string
   readonly edition: Edition
+}
+
+/** Arguments that are null are as good as left out; the edition is then the published one. */
+function given<Arguments extends { readonly edition: Edition }>(args: Arguments): Arguments {
+  const present = Object.entries(args).filter(([, value]) => value !== null)
+  return { edition: 'published', ...Object.fromEntries(present) } as unknown as Arguments
 }
 
 function connectionOf(type: ContentType, object: GraphQLObjectType): GraphQLObjectType<Connection, Reading> {

@@ -1,0 +1,299 @@
+import { Service } from '@wisteria/client'
+import { decide, keyScopes, roles, type Caller, type Permission } from '@wisteria/core'
+import { permissionOf, routes, type Route } from '@wisteria/service'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { refusal } from './support/models.js'
+import { startSmall, type SmallSite } from './support/running.js'
+
+let small: SmallSite
+/** Every kind of caller, with the token it sends. */
+const tokens = new Map<string, { caller: Caller; token: string | undefined }>()
+
+const asMember = (role: (typeof roles)[number] | undefined, operator = false): Caller => ({
+  is: 'member',
+  account: '',
+  operator,
+  role,
+})
+
+beforeAll(async () => {
+  small = await startSmall()
+  const { owner, service } = small
+  tokens.set('nobody', { caller: { is: 'nobody' }, token: undefined })
+  tokens.set('the first owner', { caller: asMember('owner', true), token: small.token })
+  for (const role of roles) {
+    const email = `${role}@marram.example`
+    await owner.addMember({ email, name: role, password: 'a long password', role })
+    const { token } = await new Service({ baseUrl: service.baseUrl }).signIn({
+      email,
+      password: 'a long password',
+      as: 'token',
+    })
+    tokens.set(role, { caller: asMember(role), token })
+  }
+  await owner.addMember({ email: 'left@marram.example', name: 'Left', password: 'a long password', role: 'viewer' })
+  const stranger = await new Service({ baseUrl: service.baseUrl }).signIn({
+    email: 'left@marram.example',
+    password: 'a long password',
+    as: 'token',
+  })
+  await owner.removeMember(
+    (await owner.members()).members.find((member) => member.email === 'left@marram.example')!.account,
+  )
+  tokens.set('a stranger', { caller: asMember(undefined), token: stranger.token })
+  for (const scope of keyScopes)
+    tokens.set(`a key: ${scope}`, {
+      caller: { is: 'key', key: '', scope },
+      token: (await owner.createKey({ label: scope, scope })).secret,
+    })
+})
+afterAll(() => small.service.end())
+
+/** An address of a route where nothing is, so that whoever gets through is told that, and changes nothing. */
+function addressOf(route: Route, query = ''): string {
+  const path = route.path.replaceAll(/\{(\w+)\}/g, (_, name: string) =>
+    name === 'site' ? 'marram' : name === 'type' ? 'museum' : '00000000000000000000',
+  )
+  return small.service.baseUrl + path + query
+}
+
+const send = (route: Route, token: string | undefined, query = '') =>
+  fetch(addressOf(route, query), {
+    method: route.method,
+    // A body that no schema takes: who gets as far as its being read was let in.
+    ...(route.body
+      ? {
+          body: '"nothing"',
+          headers: { 'Content-Type': 'application/json', ...(token ? { Authorization: `Bearer ${token}` } : {}) },
+        }
+      : { headers: token ? { Authorization: `Bearer ${token}` } : {} }),
+  })
+
+/** Signing out would end the token for the routes after it; it and the guarded ones are tried on their own. */
+const isEnding = (route: Route) => route.path === '/edit/v1/session' && route.method === 'DELETE'
+
+describe('every route', () => {
+  it.each(
+    routes
+      .filter((route) => !isEnding(route) && !route.guarded)
+      .map((route) => [`${route.method} ${route.path}`, route] as const),
+  )('%s lets in whom it should, and nobody else', async (_, route) => {
+    for (const edition of route.permission === 'edition' ? ['published', 'draft'] : ['']) {
+      const permission: Permission = permissionOf(route, { edition })
+      for (const [name, { caller, token }] of tokens) {
+        const response = await send(route, token, edition ? `?edition=${edition}` : '')
+        await response.arrayBuffer()
+        const isRefused = response.status === 401 || response.status === 403
+        const expected = decide(caller, permission).allowed
+        // Some routes have more to say about who: a key cannot open a preview, a role cannot give out more than it has.
+        expect([name, isRefused], `${permission}: ${response.status}`).toEqual([name, !expected])
+        expect(response.status, name).toBeLessThan(500)
+        if (!expected) expect(response.status, name).toBe(caller.is === 'nobody' ? 401 : 403)
+      }
+    }
+  })
+
+  it('says what it is for and what it needs', () => {
+    for (const route of routes) {
+      expect(route.summary, route.path).toMatch(/^[A-Z].*[.]$/)
+      expect(route.permission, route.path).toBeTruthy()
+    }
+    const names = routes.map((route) => `${route.method} ${route.path}`)
+    expect(new Set(names).size).toBe(names.length)
+  })
+
+  it('is one that was declared: nothing else answers', async () => {
+    for (const path of [
+      '/edit/v1',
+      '/edit/v1/sites',
+      '/edit/v1/sites/marram/nothing',
+      '/read/v1/marram',
+      '/metrics',
+      '/edit/v1/sites/marram/entries/x/y/z',
+    ]) {
+      const response = await fetch(small.service.baseUrl + path, {
+        headers: { Authorization: `Bearer ${small.token}` },
+      })
+      expect([path, [404, 405].includes(response.status)]).toEqual([path, true])
+    }
+  })
+})
+
+describe('keys', () => {
+  it('are shown once, stored as a digest, and revoked at once', async () => {
+    const made = await small.owner.createKey({ label: 'Once', scope: 'published' })
+    expect(made.secret).toMatch(/^wk_[0-9a-z]{8}_[\w-]{43}$/)
+    expect(JSON.stringify(await small.owner.keys())).not.toContain(made.secret)
+    const read = () =>
+      fetch(`${small.service.baseUrl}/read/v1/marram/entries/museum`, {
+        headers: { Authorization: `Bearer ${made.secret}` },
+      })
+    expect((await read()).status).toBe(200)
+    await small.owner.revokeKey(made.id)
+    expect((await read()).status).toBe(401)
+  })
+  it('that are nearly right are wrong', async () => {
+    const { secret } = await small.owner.createKey({ label: 'Near', scope: 'edit' })
+    for (const near of [
+      secret.slice(0, -1),
+      secret + 'a',
+      secret.slice(0, 12) + 'A'.repeat(43),
+      'wk_',
+      'wk_x',
+      secret.toUpperCase(),
+    ]) {
+      const response = await fetch(`${small.service.baseUrl}/read/v1/marram/entries/museum`, {
+        headers: { Authorization: `Bearer ${near}` },
+      })
+      expect([near.length, response.status]).toEqual([near.length, 401])
+    }
+  })
+  it('belong to one site', async () => {
+    const service = new Service({ baseUrl: small.service.baseUrl, token: small.token })
+    const {
+      name: _,
+      open: __,
+      modelVersion: ___,
+      sequence: ____,
+      publicGeneration: _____,
+      ...settings
+    } = await small.owner.settings()
+    await service.createSite({ ...settings, name: 'other' })
+    const { secret } = await small.owner.createKey({ label: 'Mine', scope: 'edit' })
+    const error = await refusal(() =>
+      new Service({ baseUrl: small.service.baseUrl, token: secret }).site('other').model(),
+    )
+    expect(error.message).toBe('This access key belongs to another site.')
+  })
+})
+
+describe('members', () => {
+  const editorOf = async (email: string) => {
+    const { token } = await new Service({ baseUrl: small.service.baseUrl }).signIn({
+      email,
+      password: 'a long password',
+      as: 'token',
+    })
+    return new Service({ baseUrl: small.service.baseUrl, token: token! }).site('marram')
+  }
+  it('who translate write words of locales, and nothing that all share', async () => {
+    const translator = await editorOf('translator@marram.example')
+    const entry = await small.owner.create({ type: 'museum', values: { name: { en: 'Mill' } } })
+    expect(
+      (await translator.edit(entry.id, 1, [{ do: 'set', at: ['name'], locale: 'nl', value: 'Molen' }])).version,
+    ).toBe(2)
+    expect((await refusal(() => translator.edit(entry.id, 2, [{ do: 'set', at: ['town'], value: 'x' }]))).message).toBe(
+      'This changes values that all locales share.',
+    )
+    expect((await refusal(() => translator.patch(entry.id, 2, { town: 'x' }))).message).toBe(
+      'This changes values that all locales share.',
+    )
+    expect((await refusal(() => translator.publish(entry.id))).message).toMatch(
+      /The role translator does not include this/,
+    )
+  })
+  it('who are limited keep to their locales', async () => {
+    await small.owner.addMember({
+      email: 'nl@marram.example',
+      name: 'Nel',
+      password: 'a long password',
+      role: 'editor',
+      locales: ['nl'],
+    })
+    const limited = await editorOf('nl@marram.example')
+    const entry = await small.owner.create({
+      type: 'museum',
+      values: { name: { en: 'Mill', nl: 'Molen' }, slug: { en: 'mill-2', nl: 'molen-2' } },
+    })
+    expect((await refusal(() => limited.publish(entry.id, { locales: ['nl'] }))).message).toMatch(
+      /Values that all locales share have changed/,
+    )
+    await small.owner.publish(entry.id, { locales: ['en'] })
+    const edited = await limited.edit(entry.id, 2, [{ do: 'set', at: ['name'], locale: 'nl', value: 'De Molen' }])
+    expect((await refusal(() => limited.publish(entry.id, { locales: ['en', 'nl'] }))).message).toMatch(
+      /You are limited to nl; this touches en/,
+    )
+    expect((await limited.publish(entry.id, { locales: ['nl'], version: edited.version })).states['nl']).toBe('public')
+    expect(
+      (await refusal(() => limited.edit(entry.id, 4, [{ do: 'set', at: ['name'], locale: 'ar', value: 'x' }]))).message,
+    ).toMatch(/limited to nl/)
+  })
+  it('leave a site with an owner, always', async () => {
+    const { members } = await small.owner.members()
+    const owners = members.filter((member) => member.role === 'owner')
+    await small.owner.changeMember(owners[1]!.account, { role: 'viewer' })
+    expect((await refusal(() => small.owner.changeMember(owners[0]!.account, { role: 'viewer' }))).message).toMatch(
+      /at least one owner/,
+    )
+    expect((await refusal(() => small.owner.removeMember(owners[0]!.account))).message).toMatch(/at least one owner/)
+    expect((await small.owner.members()).members.find((member) => member.account === owners[0]!.account)?.role).toBe(
+      'owner',
+    )
+  })
+  it('are told what is wrong with a new one', async () => {
+    const tries: [Parameters<typeof small.owner.addMember>[0], RegExp][] = [
+      [{ email: 'not an e-mail', role: 'viewer' }, /e-mail address/],
+      [{ email: 'new@marram.example', role: 'viewer' }, /send `name` and `password`/],
+      [{ email: 'new@marram.example', name: 'New', password: 'short', role: 'viewer' }, /at least 12 characters/],
+      [
+        { email: 'new@marram.example', name: 'New', password: 'a long password', role: 'king' as never },
+        /must be one of owner, developer/,
+      ],
+      [
+        { email: 'new@marram.example', name: 'New', password: 'a long password', role: 'viewer', locales: ['fr'] },
+        /`fr` is not a locale/,
+      ],
+      [{ email: 'viewer@marram.example', role: 'viewer' }, /is a member already/],
+    ]
+    for (const [member, message] of tries)
+      expect((await refusal(() => small.owner.addMember(member))).message).toMatch(message)
+  })
+})
+
+describe('sessions', () => {
+  const signIn = (body: object, headers: Record<string, string> = {}) =>
+    fetch(`${small.service.baseUrl}/edit/v1/session`, {
+      method: 'POST',
+      body: JSON.stringify(body),
+      headers: { 'Content-Type': 'application/json', ...headers },
+    })
+  const who = { email: 'Viewer@Marram.Example', password: 'a long password' }
+
+  it('are a cookie that no script sees, for browsers', async () => {
+    const response = await signIn(who)
+    expect(response.status).toBe(201)
+    expect(response.headers.get('set-cookie')).toMatch(
+      /^wisteria_session=[\w-]{43}; Path=\/; Max-Age=1209600; HttpOnly; SameSite=Lax$/,
+    )
+    expect(await response.json()).not.toHaveProperty('token')
+  })
+  it('change nothing for a page of somebody else’s', async () => {
+    const cookie = (await signIn(who)).headers.get('set-cookie')!.split(';')[0]!
+    const seal = (headers: Record<string, string>) =>
+      fetch(`${small.service.baseUrl}/edit/v1/session`, { method: 'DELETE', headers: { Cookie: cookie, ...headers } })
+    expect((await seal({ 'Sec-Fetch-Site': 'cross-site' })).status).toBe(403)
+    expect((await seal({ 'Sec-Fetch-Site': 'same-site' })).status).toBe(403)
+    expect((await seal({ Origin: 'https://elsewhere.example' })).status).toBe(403)
+    expect((await seal({ 'Sec-Fetch-Site': 'same-origin' })).status).toBe(204)
+    expect((await fetch(`${small.service.baseUrl}/edit/v1/session`, { headers: { Cookie: cookie } })).status).toBe(401)
+  })
+  it('are not opened with a wrong password, and many tries are held back', async () => {
+    const wrong = await signIn({ ...who, password: 'a wrong password' })
+    const unknown = await signIn({ email: 'nobody@marram.example', password: 'a wrong password' })
+    expect([wrong.status, unknown.status]).toEqual([401, 401])
+    const [one, two] = [(await wrong.json()) as { detail: string }, (await unknown.json()) as { detail: string }]
+    expect(one.detail).toBe(two.detail)
+    const statuses: number[] = []
+    for (let tries = 0; tries < 22; tries++) statuses.push((await signIn({ email: 'a', password: 'b' })).status)
+    expect(statuses.at(-1)).toBe(429)
+  })
+  it('need no owner twice', async () => {
+    const response = await fetch(`${small.service.baseUrl}/edit/v1/service/begin`, {
+      method: 'POST',
+      body: '{}',
+      headers: { 'Content-Type': 'application/json' },
+    })
+    expect([400, 429]).toContain(response.status)
+    expect(await new Service({ baseUrl: small.service.baseUrl }).state()).toEqual({ waitsForOwner: false })
+  })
+})

@@ -1,0 +1,191 @@
+import type { Editor } from '@wisteria/client'
+import { fieldKinds, type Field, type Model } from '@wisteria/core'
+import { afterAll, beforeAll, expect, it } from 'vitest'
+import { startSmall, type SmallSite } from './support/running.js'
+
+/** A word that stands in every value that is not public, and nowhere else. */
+const canary = 'kanarie'
+let small: SmallSite
+let owner: Editor
+let key: string
+let publicMuseum: string
+let hiddenMuseum: string
+let hiddenPerson: string
+let activity: string
+const hiddenIds: string[] = []
+
+beforeAll(async () => {
+  small = await startSmall()
+  owner = small.owner
+  key = (await owner.createKey({ label: 'Reader', scope: 'published' })).secret
+  const publish = async (type: string, values: Record<string, unknown>) =>
+    (await owner.publish((await owner.create({ type, values })).id)).id
+  const hide = async (type: string, values: Record<string, unknown>) => {
+    const { id } = await owner.create({ type, values })
+    hiddenIds.push(id)
+    return id
+  }
+  hiddenMuseum = await hide('museum', {
+    name: { en: `${canary} museum`, nl: canary },
+    slug: { en: canary, nl: canary },
+    town: canary,
+  })
+  hiddenPerson = await hide('person', { name: `${canary} person`, home: hiddenMuseum })
+  publicMuseum = await publish('museum', { name: { en: 'Lighthouse' }, town: 'Sanderling Head' })
+  const person = await publish('person', { name: 'Anna', home: hiddenMuseum })
+  activity = await publish('activity', {
+    title: { en: 'Walk' }, format: 'walk', museum: publicMuseum, speakers: [person, hiddenPerson], tags: ['dark'], price: 3, summary: { en: 'Short' },
+    body: [{ handle: 'h', block: 'heading', values: { text: { en: 'Bring' } } }],
+  }) // prettier-ignore
+  // Now every value of the public entries has a draft with the canary in it, in every locale, also in new blocks.
+  await owner.patch(activity, 2, {
+    title: { en: canary, nl: canary, ar: canary }, slug: { en: canary, nl: `${canary}-nl` }, summary: { en: canary, 'nl-BE': canary }, tags: [canary, 'dark'], price: 99, museum: hiddenMuseum,
+    format: 'talk', free: true, starts: '2031-01-01T10:00:00Z', day: '2031-01-01',
+    body: [{ handle: 'h', block: 'heading', values: { text: { en: canary, nl: canary } } }, { handle: 'q', block: 'quote', values: { text: { en: canary }, by: canary } }],
+  }) // prettier-ignore
+  await owner.patch(publicMuseum, 2, { name: { en: `${canary} light`, nl: canary }, town: canary })
+  await owner.patch(person, 2, { name: `${canary} anna` })
+  // What was public once and is not any more is a draft as well.
+  const down = await publish('museum', { name: { en: 'Withdrawn' }, slug: { en: 'withdrawn' } })
+  await owner.unpublish(down)
+  await owner.patch(down, 3, { town: canary })
+  hiddenIds.push(down)
+})
+afterAll(() => small.service.end())
+
+const get = async (path: string) => {
+  const response = await fetch(`${small.service.baseUrl}/read/v1/marram${path}`, {
+    headers: { Authorization: `Bearer ${key}` },
+  })
+  return { status: response.status, text: await response.text(), headers: JSON.stringify([...response.headers]) }
+}
+
+/** Everything that a reader of what is public can ask: where the answer itself repeats their question, it is taken out first. */
+function expectNoLeak(asked: string, { status, text, headers }: Awaited<ReturnType<typeof get>>): void {
+  expect(status, asked).toBeLessThan(500)
+  const answered = decodeURIComponent(asked).includes(canary)
+    ? text.replaceAll(canary, (found, at: number) => (/["`“]$/.test(text.slice(0, at)) ? '' : found))
+    : text
+  expect(answered, asked).not.toContain(canary)
+  expect(headers, asked).not.toContain(canary)
+  for (const id of hiddenIds) if (!asked.includes(id)) expect(text + headers, asked).not.toContain(id)
+}
+
+const count = async (type: string, where: string, locale = 'en'): Promise<number> => {
+  const answer = await get(`/entries/${type}?count=true&locale=${locale}&where=${encodeURIComponent(where)}`)
+  expect(answer.status, where).toBe(200)
+  expectNoLeak('list', answer)
+  return (JSON.parse(answer.text) as { count: number }).count
+}
+
+it('no draft shows in a list, an entry, a reference, a block or a header', async () => {
+  for (const type of ['museum', 'person', 'activity', 'page'])
+    for (const locale of ['en', 'nl', 'nl-BE', 'ar'])
+      for (const query of ['', '&sort=-$updated', '&count=true'])
+        expectNoLeak(`${type} ${locale} ${query}`, await get(`/entries/${type}?locale=${locale}${query}`))
+  for (const path of [
+    `/entries/activity/${activity}`,
+    `/entries/activity/${activity}?locale=nl`,
+    `/entries/museum/${publicMuseum}?locale=ar`,
+  ])
+    expectNoLeak(path, await get(path))
+  const { entries } = JSON.parse((await get('/entries/activity')).text) as {
+    entries: { values: Record<string, unknown> }[]
+  }
+  expect(entries[0]?.values).toMatchObject({
+    title: 'Walk',
+    format: 'walk',
+    price: 3,
+    tags: ['dark'],
+    museum: { id: publicMuseum },
+    body: [{ values: { text: 'Bring' } }],
+  })
+  expect(entries[0]?.values['speakers']).toHaveLength(1)
+})
+
+it('what is not public is not found, by id or by path', async () => {
+  for (const id of hiddenIds)
+    for (const type of ['museum', 'person']) expect((await get(`/entries/${type}/${id}`)).status).toBe(404)
+  for (const path of [`/museums/${canary}`, `/activities/${canary}`, `/nl/agenda/${canary}-nl`]) {
+    const answer = await get(`/at?path=${encodeURIComponent(path)}`)
+    expect([path, answer.status]).toEqual([path, 404])
+  }
+  expect((await get('/at?path=/museums/withdrawn')).status).toBe(410)
+})
+
+it('no condition on any field, with any operator, tells drafts apart', async () => {
+  const model: Model = await owner.model()
+  const texts = (path: string) => [
+    `${path} contains "${canary}"`,
+    `${path} = "${canary}"`,
+    `${path} starts with "${canary}"`,
+  ]
+  const tests = (field: Field, path: string): string[] => {
+    const comparison = fieldKinds.find((kind) => kind.name === field.kind)?.comparison
+    if (comparison === 'text' || (comparison === 'exact' && field.kind !== 'choice')) return texts(path)
+    if (field.kind === 'choice') return [`${path} = "talk"`]
+    if (comparison === 'number') return [`${path} = 99`, `${path} > 50`]
+    if (comparison === 'boolean') return [`${path} = true`]
+    if (comparison === 'date' || comparison === 'dateTime') return [`${path} has value`]
+    if (comparison === 'reference') return [`${path} = "${hiddenMuseum}"`, `${path} = "${hiddenPerson}"`]
+    return []
+  }
+  for (const type of model.types)
+    for (const field of type.fields) {
+      for (const test of tests(field, field.name)) expect([test, await count(type.name, test)]).toEqual([test, 0])
+      if (field.kind !== 'entry') continue
+      for (const target of model.types.filter((one) => (field.options['accepts'] as string[]).includes(one.name)))
+        for (const own of target.fields)
+          for (const test of tests(own, `${field.name}.${own.name}`))
+            expect([test, await count(type.name, test, 'nl')]).toEqual([test, 0])
+    }
+  // A reference to what is hidden is as good as none.
+  expect(await count('person', 'home has value')).toBe(0)
+  expect(await count('person', 'home has no value')).toBe(1)
+  expect(await count('activity', 'any speakers (home has value)')).toBe(0)
+})
+
+it('no order tells drafts apart', async () => {
+  for (const sort of ['title', '-title', 'price', '-starts', 'slug', '-$updated', '$published'])
+    expectNoLeak(sort, await get(`/entries/activity?sort=${sort}`))
+})
+
+it('no GraphQL query shows a draft', async () => {
+  const ask = async (query: string) => {
+    const answer = await get(`/graphql?query=${encodeURIComponent(query)}`)
+    expectNoLeak(query, answer)
+    return answer
+  }
+  await ask(
+    '{ activities { count nodes { id title slug summary tags museum { name town } speakers { name home { name } } body { ... on HeadingBlock { text } ... on QuoteBlock { text by } } paths { path } state } } }',
+  )
+  await ask(
+    '{ activities(locale: "nl") { nodes { title path } } museums(locale: "ar") { count nodes { name } } people { nodes { home { name } } } }',
+  )
+  await ask(`{ museum(id: "${hiddenMuseum}") { name } person(id: "${hiddenPerson}") { name } }`)
+  await ask(`{ activities(where: { museum: { is: "${hiddenMuseum}" } }) { count nodes { title } } }`)
+  expect(JSON.parse((await ask(`{ activities(where: { title: { contains: "${canary}" } }) { count } }`)).text)).toEqual(
+    { data: { activities: { count: 0 } } },
+  )
+  for (const query of [
+    '{ activities(edition: DRAFT) { nodes { title } } }',
+    `{ at(path: "/activities/${canary}", edition: DRAFT) { path } }`,
+    `{ museum(id: "${Buffer.from(`${hiddenMuseum} en draft`).toString('base64url')}") { name } }`,
+  ]) {
+    const answer = await get(`/graphql?query=${encodeURIComponent(query)}`)
+    expect(answer.text, query).toMatch(/does not include this/)
+    expectNoLeak(query, answer)
+  }
+})
+
+it('no error and no event for readers names a draft', async () => {
+  for (const path of [
+    '/entries/activity?where=title',
+    `/entries/activity?where=titl%20%3D%20%22x%22`,
+    '/entries/activity?edition=draft',
+    `/entries/museum/${hiddenMuseum}`,
+    '/at?path=/x',
+    '/graphql?query=%7B',
+  ])
+    expectNoLeak(path, await get(path))
+})

@@ -1,0 +1,223 @@
+import { isAffected, verifyWebhook, type Editor, type WebhookEvent } from '@wisteria/client'
+import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
+import { refusal } from './support/models.js'
+import { eventually, start, startReceiver, startSmall, type SmallSite } from './support/running.js'
+
+let small: SmallSite
+let owner: Editor
+const stops: (() => Promise<void>)[] = []
+const receive = async (...answer: Parameters<typeof startReceiver>) => {
+  const receiver = await startReceiver(...answer)
+  stops.push(receiver.stop)
+  return receiver
+}
+const make = async (name: string) => (await owner.create({ type: 'museum', values: { name: { en: name } } })).id
+const eventOf = (body: string) => JSON.parse(body) as WebhookEvent
+
+beforeAll(async () => {
+  small = await startSmall()
+  owner = small.owner
+})
+afterEach(async () => {
+  for (const { id } of (await owner.webhooks()).webhooks) await owner.removeWebhook(id)
+  for (const stop of stops.splice(0)) await stop()
+})
+afterAll(() => small.service.end())
+
+describe('a webhook', () => {
+  it('is told of what changes something public, signed, with its generation and groups', async () => {
+    const receiver = await receive()
+    const { secret } = await owner.createWebhook({ label: 'Site', address: receiver.address })
+    expect(secret).toMatch(/^whsec_/)
+    const id = await make('Lighthouse')
+    await owner.publish(id)
+    await receiver.until(1)
+    const { headers, body } = receiver.received[0]!
+    expect(headers['content-type']).toBe('application/cloudevents+json; charset=utf-8')
+    const event = await verifyWebhook(secret, headers, body)
+    expect(event).toMatchObject({
+      specversion: '1.0',
+      id: headers['webhook-id'],
+      source: '/sites/marram',
+      type: 'entry.published',
+      subject: `entries/${id}`,
+    })
+    expect(event.data).toMatchObject({
+      entry: { id, type: 'museum' },
+      locales: ['en'],
+      fields: ['name', 'slug'],
+      affected: {
+        paths: ['/ar/museums/lighthouse', '/museums/lighthouse', '/nl-be/musea/lighthouse', '/nl/musea/lighthouse'],
+        groups: [`e.${id}`, 't.museum', 's'],
+      },
+    })
+    expect(event.data.publicGeneration).toBe((await owner.settings()).publicGeneration)
+    expect(isAffected([`e.${id}`], event)).toBe(true)
+    expect(isAffected(['e.other', 't.person'], event)).toBe(false)
+    // Saving and creating were no public change: nothing else came.
+    await owner.unpublish(id)
+    await receiver.until(2)
+    expect(receiver.received.map((one) => eventOf(one.body).type)).toEqual(['entry.published', 'entry.unpublished'])
+  })
+
+  it('is told nothing that was changed on the way', async () => {
+    const receiver = await receive()
+    const { secret } = await owner.createWebhook({ label: 'Site', address: receiver.address })
+    await owner.publish(await make('Signed'))
+    await receiver.until(1)
+    const { headers, body } = receiver.received[0]!
+    const verify = (more: object, text = body, key = secret, now?: number) =>
+      refusal(() => verifyWebhook(key, { ...headers, ...more }, text, now))
+    expect((await verify({}, body.replace('Signed', 'Forged').replace('museum', 'person'))).message).toMatch(
+      /signature does not fit/,
+    )
+    expect((await verify({ 'webhook-id': 'other' })).message).toMatch(/does not fit/)
+    expect((await verify({}, body, 'whsec_' + Buffer.from('x'.repeat(32)).toString('base64'))).message).toMatch(
+      /does not fit/,
+    )
+    expect((await verify({}, body, secret, Date.now() + 600_000)).message).toMatch(/too old/)
+    expect((await verify({ 'webhook-signature': undefined })).message).toMatch(/webhook-signature is missing/)
+    expect((await verify({ 'webhook-signature': 'v1,###' })).message).toMatch(/base64|does not fit/)
+  })
+
+  it('is tried again until it accepts, with every attempt kept', async () => {
+    const receiver = await receive((_, count) => (count < 3 ? 503 : 200))
+    const { id: webhook } = await owner.createWebhook({ label: 'Slow', address: receiver.address })
+    await owner.publish(await make('Again'))
+    await receiver.until(3)
+    const ids = receiver.received.map((one) => one.headers['webhook-id'])
+    expect(new Set(ids).size).toBe(1)
+    const { deliveries } = await eventually(
+      () => owner.deliveries(webhook),
+      (found) => found.deliveries[0]?.status === 'delivered',
+    )
+    expect(deliveries[0]?.attempts.map((attempt) => [attempt.status, attempt.answer])).toEqual([
+      [503, 'answered'],
+      [503, 'answered'],
+      [200, 'answered'],
+    ])
+    const [first, second, third] = deliveries[0]!.attempts.map((attempt) => Date.parse(attempt.at))
+    expect(second! - first!).toBeGreaterThanOrEqual(1000)
+    expect(third! - second!).toBeGreaterThanOrEqual(2000)
+    await owner.sendAgain(webhook, deliveries[0]!.id)
+    await receiver.until(4)
+    expect(receiver.received[3]?.headers['webhook-id']).toBe(ids[0])
+  })
+
+  it('hears of one entry in order, while another does not wait', async () => {
+    const [slow, fast] = [await make('Slow one'), await make('Fast one')]
+    const receiver = await receive(({ body }, count) =>
+      eventOf(body).data.entry?.id === slow && count < 3 ? 500 : 204,
+    )
+    await owner.createWebhook({ label: 'Order', address: receiver.address })
+    await owner.publish(slow)
+    await owner.unpublish(slow)
+    await owner.publish(fast)
+    await eventually(
+      () => receiver.received.map((one) => eventOf(one.body)),
+      (events) => events.some((event) => event.type === 'entry.unpublished'),
+    )
+    const events = receiver.received.map((one) => eventOf(one.body))
+    const ofSlow = events.filter((event) => event.data.entry?.id === slow).map((event) => event.type)
+    expect(ofSlow.at(-1)).toBe('entry.unpublished')
+    expect(ofSlow.slice(0, -1).every((type) => type === 'entry.published')).toBe(true)
+    expect(events.findIndex((event) => event.data.entry?.id === fast)).toBeLessThan(
+      events.findIndex((event) => event.type === 'entry.unpublished'),
+    )
+  })
+
+  it('hears of what it asked for', async () => {
+    const receiver = await receive()
+    await owner.createWebhook({
+      label: 'All',
+      address: receiver.address,
+      events: ['entry.created', 'entry.saved', 'entry.deleted'],
+    })
+    const id = await make('Watched')
+    await owner.patch(id, 1, { town: 'x' })
+    await owner.delete(id)
+    await receiver.until(3)
+    expect(receiver.received.map((one) => eventOf(one.body).type)).toEqual([
+      'entry.created',
+      'entry.saved',
+      'entry.deleted',
+    ])
+    expect(eventOf(receiver.received[1]!.body).data).toMatchObject({ fields: ['town'], version: 2 })
+    expect(eventOf(receiver.received[1]!.body).data).not.toHaveProperty('affected')
+  })
+
+  it('is refused where it could not or should not be', async () => {
+    const tries: [string, RegExp][] = [
+      ['nowhere', /must be an address/],
+      ['ftp://x.example', /must begin with https/],
+      ['https://u:p@x.example/', /must not carry/],
+    ]
+    for (const [address, message] of tries)
+      expect((await refusal(() => owner.createWebhook({ label: 'x', address }))).message).toMatch(message)
+    expect(
+      (
+        await refusal(() =>
+          owner.createWebhook({ label: 'x', address: 'https://x.example', events: ['entry.publishd'] }),
+        )
+      ).message,
+    ).toMatch(/Did you mean `entry.published`\?/)
+  })
+})
+
+describe('private networks', () => {
+  it('are refused unless the operator allows them', async () => {
+    const careful = await startSmall({ allowPrivateAddresses: false })
+    try {
+      for (const address of [
+        'http://127.0.0.1:80/',
+        'http://localhost/',
+        'http://10.0.0.1/',
+        'http://[::1]/',
+        'http://192.168.1.1/',
+        'http://169.254.169.254/',
+        'http://[::ffff:127.0.0.1]/',
+        'http://0.0.0.0/',
+        'http://2130706433/',
+      ])
+        expect((await refusal(() => careful.owner.createWebhook({ label: 'x', address }))).message, address).toMatch(
+          /private network/,
+        )
+    } finally {
+      await careful.service.end()
+    }
+  })
+})
+
+describe('a restart', () => {
+  it('loses nothing that waits', async () => {
+    const own = await startSmall()
+    const refusing = await receive(() => 500)
+    const { secret } = await own.owner.createWebhook({ label: 'Later', address: refusing.address })
+    const id = (await own.owner.create({ type: 'museum', values: { name: { en: 'Later' } } })).id
+    await own.owner.publish(id)
+    await refusing.until(1)
+    await own.service.stop()
+    await refusing.stop()
+    const accepting = await receive()
+    // The same address as before: a receiver that came back.
+    expect(accepting.port).not.toBe(refusing.port)
+    const again = await start({}, own.service.folder)
+    try {
+      const editor = new (await import('@wisteria/client')).Service({ baseUrl: again.baseUrl, token: own.token }).site(
+        'marram',
+      )
+      const { webhooks } = await editor.webhooks()
+      expect(webhooks[0]).toMatchObject({ waiting: 1 })
+      const { deliveries } = await editor.deliveries(webhooks[0]!.id)
+      expect(deliveries[0]).toMatchObject({ type: 'entry.published', status: 'waiting' })
+      expect(deliveries[0]!.attempts.length).toBeGreaterThanOrEqual(1)
+      await eventually(
+        () => editor.deliveries(webhooks[0]!.id),
+        (found) => found.deliveries[0]!.attempts.length > deliveries[0]!.attempts.length,
+      )
+      expect(secret).toBeTruthy()
+    } finally {
+      await again.end()
+    }
+  })
+})
