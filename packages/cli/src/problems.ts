@@ -34,10 +34,14 @@ export function report(error: unknown, json: boolean): number {
   }
   if (json) printJson({ error: { code: error.code, message: error.message, problems: error.problems } })
   else {
-    say(error.message)
-    if (error.problems.length > 1 || !error.message.includes(error.problems[0]?.message ?? error.message))
-      for (const problem of error.problems) say(`  ${whereIs(problem)}${problem.message}`)
-    else if (error.problems[0] && whereIs(error.problems[0])) say(`  ${whereIs(error.problems[0]).replace(/: $/, '')}`)
+    const [only, ...others] = error.problems
+    // One mistake in a file is said as compilers say it; a condition's message has its column already.
+    if (only?.file !== undefined && others.length === 0) say(whereIs(only) + only.message)
+    else {
+      say(error.message)
+      const more = error.problems.filter((problem) => whereIs(problem) !== '' || !error.message.includes(problem.message))
+      for (const problem of more) say(`  ${whereIs(problem)}${problem.message}`)
+    }
   }
   if (error instanceof WisteriaUnreachable || error.code === 'network') return 7
   return errorCodes[error.code].exit

@@ -26,7 +26,7 @@ function printResult(entry: EditableEntry, done: string, json: boolean | undefin
 
 function readVersion(text: string | undefined): number | undefined {
   if (text === undefined) return undefined
-  if (!/^\d+$/.test(text)) throw new UsageError(`--version must be a number, not “${text}”.`)
+  if (!/^\d+$/.test(text)) throw new UsageError(`--at-version must be a number, not “${text}”.`)
   return Number(text)
 }
 
@@ -113,11 +113,11 @@ export function addEntry(program: Command): void {
     )
     .argument('<id>')
     .requiredOption('--file <path>', 'the values to change; - for standard input')
-    .option('--version <n>', 'only if it still is at this version')
+    .option('--at-version <n>', 'only if it still is at this version')
     .option('--json', 'print JSON')
-    .action(async (id: string, { file, version, json }: { file: string; version?: string; json?: boolean }) => {
+    .action(async (id: string, { file, atVersion, json }: { file: string; atVersion?: string; json?: boolean }) => {
       const editor = openEditor()
-      const at = readVersion(version) ?? (await editor.entry(id)).version
+      const at = readVersion(atVersion) ?? (await editor.entry(id)).version
       printResult(await editor.patch(id, at, readMap(file)), 'Changed', json)
     })
   entry
@@ -127,17 +127,17 @@ export function addEntry(program: Command): void {
     )
     .argument('<id>')
     .option('--locales <tags>', 'e.g. en,nl', list)
-    .option('--version <n>', 'only if it still is at this version')
+    .option('--at-version <n>', 'only if it still is at this version')
     .option('--dry-run', 'show what would change, and change nothing')
     .option('--json', 'print JSON')
     .action(
       async (
         id: string,
-        { locales, version, dryRun, json }: { locales?: string[]; version?: string; dryRun?: boolean; json?: boolean },
+        { locales, atVersion, dryRun, json }: { locales?: string[]; atVersion?: string; dryRun?: boolean; json?: boolean },
       ) => {
         const editor = openEditor()
         if (dryRun) return printConsequences(await editor.consequences(id, locales), json)
-        const at = readVersion(version)
+        const at = readVersion(atVersion)
         printResult(
           await editor.publish(id, { ...(locales ? { locales } : {}), ...(at === undefined ? {} : { version: at }) }),
           'Published',

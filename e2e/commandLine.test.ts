@@ -1,0 +1,323 @@
+import { spawn } from 'node:child_process'
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { modelFolder, demoPassword } from '@wisteria/demo'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { startDemo, type DemoWorld } from './support/running.js'
+
+const program = fileURLToPath(new URL('../packages/cli/dist/main.js', import.meta.url))
+const folder = mkdtempSync(join(tmpdir(), 'wisteria-cli-'))
+let demo: DemoWorld
+
+interface Result {
+  readonly code: number | null
+  readonly out: string
+  readonly err: string
+  readonly json: <T = Record<string, unknown>>() => T
+}
+
+function run(args: string[], environment: Record<string, string> = {}, input?: string): Promise<Result> {
+  return new Promise((resolve) => {
+    const child = spawn(process.execPath, [program, ...args], {
+      env: { ...process.env, XDG_CONFIG_HOME: folder, ...environment },
+    })
+    let out = ''
+    let err = ''
+    child.stdout.setEncoding('utf8').on('data', (text: string) => (out += text))
+    child.stderr.setEncoding('utf8').on('data', (text: string) => (err += text))
+    child.stdin.end(input ?? '')
+    child.once('close', (code) => resolve({ code, out, err, json: <T>() => JSON.parse(out) as T }))
+  })
+}
+
+const as = (email: string, ...more: string[]) =>
+  run(['connect', demo.service.baseUrl, '--email', email, ...more], { WISTERIA_PASSWORD: demoPassword })
+
+beforeAll(async () => {
+  demo = await startDemo()
+  const connected = await as('maren@marram.example')
+  expect([connected.code, connected.err]).toEqual([0, ''])
+})
+afterAll(async () => {
+  await demo.service.end()
+  rmSync(folder, { recursive: true, force: true })
+})
+
+describe('connect', () => {
+  it('keeps the connection for its owner alone, and no password', () => {
+    const file = join(folder, 'wisteria', 'connection.json')
+    expect(statSync(file).mode & 0o777).toBe(0o600)
+    expect(readFileSync(file, 'utf8')).not.toContain(demoPassword)
+  })
+  it('connects with a key as well', async () => {
+    const result = await run(['connect', demo.service.baseUrl, '--key', '--site', 'marram', '--json'], {
+      WISTERIA_TOKEN: demo.seeded.keys.edit,
+      XDG_CONFIG_HOME: join(folder, 'key'),
+    })
+    expect(result.json()).toMatchObject({ site: 'marram' })
+    expect(
+      (await run(['entry', 'list', 'museum', '--json'], { XDG_CONFIG_HOME: join(folder, 'key') })).json<{
+        count: number
+      }>().count,
+    ).toBe(3)
+  })
+  it.each([
+    [['connect', 'nowhere', '--email', 'x'], 2, /not an address/],
+    [['connect', 'http://127.0.0.1:1', '--email', 'x@y.example'], 7, /cannot be reached/],
+    [['connect', 'http://127.0.0.1:1'], 2, /Name your account/],
+  ])('says what is wrong: %j', async (args, code, message) => {
+    const result = await run(args, { WISTERIA_PASSWORD: 'x' })
+    expect([result.code, result.err]).toEqual([code, expect.stringMatching(message)])
+  })
+  it('says so when nothing is connected', async () => {
+    const result = await run(['entry', 'list', 'museum'], { XDG_CONFIG_HOME: join(folder, 'none') })
+    expect([result.code, result.err]).toEqual([2, expect.stringMatching(/Run `wisteria connect URL`/)])
+  })
+})
+
+describe('model', () => {
+  it('compares files that are adopted already as no change', async () => {
+    const result = await run(['model', 'compare', modelFolder])
+    expect([result.code, result.out]).toEqual([0, expect.stringMatching(/^No change/)])
+    expect((await run(['model', 'adopt', modelFolder, '--json'])).json()).toEqual({ version: 1, consequences: [] })
+  })
+  it('shows consequences, and adopts what breaks something only when told to', async () => {
+    const own = join(folder, 'model')
+    mkdirSync(own)
+    const { files } = (await run(['model', 'show', '--json'])).json<{ files: { name: string; text: string }[] }>()
+    for (const { name, text } of files) writeFileSync(join(own, name.split('/').at(-1)!), text)
+    const museum = join(own, 'museum.yaml')
+    const before = readFileSync(museum, 'utf8')
+    writeFileSync(
+      museum,
+      before
+        .replace('town: ', 'place: ')
+        .replace(
+          "{ kind: text, required: true, help: 'The place",
+          "{ kind: text, was: town, required: true, help: 'The place",
+        ) + '\n  phone: { kind: text }\n',
+    )
+    const compared = await run(['model', 'compare', own])
+    expect(compared.out).toMatch(/breaking +museum.place +Renamed from `town`/)
+    expect(compared.out).toMatch(/museum.phone +New field/)
+    expect((await run(['model', 'adopt', own])).code).toBe(2)
+    expect((await run(['model', 'adopt', own, '--breaking', '--json'])).json()).toMatchObject({ version: 2 })
+    expect(
+      (await run(['query', 'museum', '--where', 'place = "Greyflats"', '--json'])).json<{ entries: unknown[] }>()
+        .entries,
+    ).toHaveLength(1)
+    writeFileSync(museum, before.replace('kind: text', 'kind: txt'))
+    const wrong = await run(['model', 'compare', own])
+    expect([wrong.code, wrong.err]).toEqual([
+      3,
+      expect.stringMatching(/museum\.yaml:6:\d+: `fields\.name\.kind` names no field kind\. Did you mean `text`\?/),
+    ])
+    expect((await run(['model', 'compare', join(folder, 'nothing')])).err).toMatch(/there is no such folder/)
+    expect((await run(['model', 'adopt', modelFolder, '--breaking', '--json'])).code).toBe(0)
+  })
+})
+
+describe('entry', () => {
+  it('creates, changes, publishes, takes down and deletes', async () => {
+    const file = join(folder, 'person.yaml')
+    writeFileSync(file, 'name: Nel Zeeraket\nrole: { en: Gardener, nl: Tuinier }\n')
+    const created = await run(['entry', 'create', 'person', '--file', file, '--json'])
+    const { id } = created.json<{ id: string }>()
+    expect((await run(['entry', 'show', id])).out).toMatch(/Nel Zeeraket\nperson .*version 1/)
+    const changed = await run(['entry', 'change', id, '--file', '-'], {}, 'role: { en: Head gardener }')
+    expect(changed.out).toMatch(/^Changed: Nel Zeeraket .* version 2: en new/)
+    const dry = await run(['entry', 'publish', id, '--dry-run'])
+    expect(dry.out).toMatch(
+      /Publishing en, nl of version 2:[^]*Role +en +\(empty\) +Head gardener[^]*path in en: \(none\) -> \/people\/nel-zeeraket/,
+    )
+    expect((await run(['entry', 'publish', id, '--locales', 'en'])).out).toMatch(/^Published: .*en public, nl new/)
+    expect((await run(['entry', 'publish', id, '--at-version', '1'])).code).toBe(6)
+    expect((await run(['query', '--path', '/people/nel-zeeraket'])).json()).toMatchObject({ entry: { id } })
+    expect((await run(['entry', 'delete', id])).code).toBe(6)
+    expect((await run(['entry', 'unpublish', id])).out).toMatch(/^Taken down: .*en withdrawn/)
+    expect((await run(['entry', 'delete', id, '--json'])).json()).toEqual({ deleted: id })
+    expect((await run(['entry', 'show', id])).code).toBe(5)
+  })
+  it('lists with states, by condition', async () => {
+    const result = await run(['entry', 'list', 'activity', '--where', '$state = "withdrawn"'])
+    expect(result.out).toMatch(
+      /TITLE +EN +NL +NL-BE +AR +ID +CHANGED\nThe Night of the Four Wrecks +withdrawn +withdrawn +new +new/,
+    )
+  })
+  it('names every place that is wrong', async () => {
+    const id = (await run(['entry', 'list', 'page', '--where', '$state = "new"', '--json'])).json<{
+      entries: { id: string }[]
+    }>().entries[0]!.id
+    const patch = await run(['entry', 'change', id, '--file', '-'], {}, 'titel: x\nbody: [{ block: nope }]')
+    expect(patch.code).toBe(3)
+    expect(patch.err).toMatch(
+      /2 values are missing or wrong.\n {2}\/values\/titel: .*Did you mean `title`\?\n {2}\/values\/body\/0\/block: /,
+    )
+    const refused = await run(['entry', 'publish', id, '--locales', 'ar', '--json'])
+    expect([
+      refused.code,
+      refused.json<{ error: { problems: { pointer: string }[] } }>().error.problems[0]?.pointer,
+    ]).toEqual([3, '/values/title/ar'])
+  })
+})
+
+describe('query', () => {
+  it('prints tables, and JSON when asked', async () => {
+    const result = await run(['query', 'activity', '--where', 'format = "concert"', '--sort', 'starts', '--count'])
+    expect(result.out).toMatch(/^TITLE[^]*Driftwood Strings[^]*Songs on the Stair[^]*2 of 2\./)
+    expect((await run(['query', '--graphql', '{ museums { count } }'])).json()).toEqual({ museums: { count: 3 } })
+    expect(
+      (await run(['query', 'person', '--edition', 'draft', '--count', '--json'])).json<{ count: number }>().count,
+    ).toBe(10)
+  })
+  it.each([
+    [['query', 'activity', '--where', 'startz > $now'], /Did you mean `starts`\? \(column 1\)\n$/],
+    [['query', 'activity', '--edition', 'all'], /--edition is published or draft/],
+    [['query'], /Name a type/],
+    [['query', '--graphql', '{ musea { count } }'], /Cannot query field "musea"/],
+    [['query', 'activity', '--limit', 'many'], /must be a number/],
+  ])('says what is wrong: %j', async (args, message) => {
+    const result = await run(args)
+    expect([result.code, result.err]).toEqual([2, expect.stringMatching(message)])
+  })
+})
+
+describe('keys, members, hooks, front ends, locales and sites', () => {
+  it('are listed and changed', async () => {
+    const key = (await run(['key', 'create', '--label', 'Mine', '--scope', 'draft'])).out.trim()
+    expect(key).toMatch(/^wk_/)
+    const { keys } = (await run(['key', 'list', '--json'])).json<{
+      keys: { id: string; label: string; revokedAt: string | null }[]
+    }>()
+    await run(['key', 'revoke', keys.find((one) => one.label === 'Mine')!.id])
+    expect((await run(['key', 'list'])).out).toMatch(/Mine \(revoked\)/)
+    expect(
+      (
+        await run(['member', 'add', 'new@marram.example', '--role', 'viewer', '--name', 'Nieuw'], {
+          WISTERIA_NEW_PASSWORD: 'a long password',
+        })
+      ).out,
+    ).toBe('Nieuw is viewer now.\n')
+    const members = (await run(['member', 'list', '--json'])).json<{ members: { account: string; email: string }[] }>()
+      .members
+    const account = members.find((one) => one.email === 'new@marram.example')!.account
+    expect((await run(['member', 'change', account, '--role', 'editor', '--locales', 'nl'])).out).toBe(
+      'Nieuw is editor now.\n',
+    )
+    expect((await run(['member', 'list'])).out).toMatch(/Nieuw +new@marram.example +editor +nl/)
+    expect((await run(['member', 'remove', account])).code).toBe(0)
+    expect((await run(['hook', 'create', '--label', 'Mine', '--address', 'http://127.0.0.1:9/x'])).out).toMatch(
+      /^whsec_/,
+    )
+    const hook = (await run(['hook', 'list', '--json'])).json<{ webhooks: { id: string }[] }>().webhooks[0]!.id
+    expect((await run(['hook', 'deliveries', hook])).out).toBe('Nothing was sent yet.\n')
+    expect((await run(['hook', 'remove', hook])).code).toBe(0)
+    expect((await run(['hook', 'events', '--after', '3'])).out).toMatch(/NUMBER[^]*entry.created/)
+    expect(
+      (
+        await run(
+          ['front-end', 'set', 'mine', '--file', '-'],
+          {},
+          'label: Mine\norigins: [http://127.0.0.1:9]\nenter: { "*": "http://127.0.0.1:9/in?c={grant}" }',
+        )
+      ).out,
+    ).toBe('Mine is registered.\n')
+    expect((await run(['front-end', 'list'])).out).toMatch(/mine +Mine/)
+    expect(
+      (
+        await run(
+          ['front-end', 'set', 'bad', '--file', '-'],
+          {},
+          'label: Bad\norigins: [http://127.0.0.1:9]\nenter: { "*": "http://127.0.0.1:9/in" }',
+        )
+      ).err,
+    ).toMatch(/must hold \{grant\}/)
+    expect((await run(['front-end', 'remove', 'mine'])).code).toBe(0)
+    expect((await run(['locale', 'list'])).out).toMatch(/nl-BE +Nederlands \(België\) +nl, en/)
+    const settings = (await run(['locale', 'list', '--json'])).out
+    expect((await run(['locale', 'set', '--file', '-'], {}, settings)).out).toBe('Locales: en, nl, nl-BE, ar\n')
+    expect((await run(['site', 'list'])).out).toMatch(/marram +Marram Coast Museums +owner +connected/)
+    expect((await run(['site', 'rebuild'])).out).toMatch(/^Rebuilt: \d+ rows\./)
+  })
+  it('are refused to those who may not', async () => {
+    await as('gast@marram.example')
+    const result = await run(['key', 'list'])
+    expect([result.code, result.err]).toEqual([4, expect.stringMatching(/The role viewer does not include this/)])
+    await as('maren@marram.example')
+  })
+})
+
+describe('every command', () => {
+  it('has help that says what it does, and --json', async () => {
+    const help = await run(['--help'])
+    expect(help.out).toMatch(/Exit codes:\n {2}0 {2}Done\./)
+    for (const name of ['serve', 'demo', 'connect', 'query']) {
+      const own = await run([name, '--help'])
+      expect([own.code, own.out]).toEqual([0, expect.stringMatching(/--json/)])
+    }
+    for (const [noun, verbs] of Object.entries({
+      model: ['show', 'compare', 'adopt'],
+      entry: ['list', 'show', 'create', 'change', 'publish', 'unpublish', 'delete'],
+    }))
+      for (const verb of verbs) expect((await run([noun, verb, '--help'])).out, `${noun} ${verb}`).toMatch(/--json/)
+  })
+  it('is suggested when it was nearly written', async () => {
+    const result = await run(['entry', 'lst'])
+    expect([result.code, result.err]).toEqual([2, expect.stringMatching(/Did you mean list\?/)])
+  })
+})
+
+describe('serve', () => {
+  it.each([
+    [['--port', 'abc'], {}, /^--port must be a number, not “abc”\.$/m],
+    [['--port', '70000'], {}, /--port must be at most 65535/],
+    [['--log-level', 'loud'], {}, /--log-level must be one of trace/],
+    [[], { WISTERIA_PORT: 'x' }, /WISTERIA_PORT must be a number/],
+    [['--data', join(program, 'data')], {}, /The data folder .*main\.js\/data cannot be used: a part of it is a file\./],
+    [['--nonsense'], {}, /unknown option '--nonsense'/],
+  ])('refuses %j in one sentence', async (args, environment, message) => {
+    const result = await run(['serve', '--data', join(folder, 'serve'), ...args], environment as Record<string, string>)
+    expect([result.code, result.err]).toEqual([2, expect.stringMatching(message)])
+    expect(result.err.trim().split('\n')).toHaveLength(1)
+  })
+  it('refuses a port that is taken, and a file that is no database', async () => {
+    const taken = await run(['serve', '--data', join(folder, 'taken'), '--port', new URL(demo.service.baseUrl).port])
+    expect([taken.code, taken.err]).toEqual([
+      2,
+      expect.stringMatching(/^Port \d+ on 127\.0\.0\.1 is taken\. .*--port\.\n$/),
+    ])
+    mkdirSync(join(folder, 'broken'))
+    writeFileSync(join(folder, 'broken', 'wisteria.db'), 'this is no database at all, is it? '.repeat(40))
+    expect((await run(['serve', '--data', join(folder, 'broken'), '--port', '0'])).err).toMatch(
+      /its wisteria\.db is not a database/,
+    )
+  })
+  it('tells the first owner where to begin, and stops when asked to', async () => {
+    for (const signal of ['SIGINT', 'SIGTERM'] as const) {
+      const child = spawn(process.execPath, [
+        program,
+        'serve',
+        '--data',
+        join(folder, signal),
+        '--port',
+        '0',
+        '--log-level',
+        'silent',
+      ])
+      const out = await new Promise<string>((resolve) => {
+        let text = ''
+        child.stdout
+          .setEncoding('utf8')
+          .on('data', (more: string) => (text += more).includes('begin#') && resolve(text))
+      })
+      expect(out).toMatch(
+        /It has no owner yet\. Create the first one here, once:\n {2}http:\/\/127\.0\.0\.1:\d+\/console\/begin#[\w-]{43}/,
+      )
+      const code = new Promise((resolve) => child.once('exit', resolve))
+      child.kill(signal)
+      expect(await code).toBe(0)
+    }
+  })
+})

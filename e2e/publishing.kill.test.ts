@@ -1,0 +1,187 @@
+import { spawn, type ChildProcess } from 'node:child_process'
+import { existsSync, mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { Service, type Editor } from '@wisteria/client'
+import { Database, replayPublished, siteNamed } from '@wisteria/store'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { asFiles, files, settings } from './support/models.js'
+import { ownerOf, startReceiver } from './support/running.js'
+
+const kills = 200
+const program = fileURLToPath(new URL('../packages/cli/dist/main.js', import.meta.url))
+const folder = mkdtempSync(join(tmpdir(), 'wisteria-kill-'))
+
+interface Child {
+  readonly process: ChildProcess
+  readonly baseUrl: string
+  readonly begin: string | null
+  /** The last thing that its transactions said. */
+  readonly phase: () => string
+  readonly ended: Promise<void>
+}
+
+/** The service as anybody runs it, telling of its transactions as they begin and end. */
+async function run(): Promise<Child> {
+  const child = spawn(
+    process.execPath,
+    [program, 'serve', '--data', folder, '--port', '0', '--json', '--log-level', 'trace', '--allow-private-addresses'],
+    { stdio: ['ignore', 'pipe', 'pipe'] },
+  )
+  let out = ''
+  let log = ''
+  child.stderr.setEncoding('utf8').on('data', (text: string) => (log = (log + text).slice(-4000)))
+  const ended = new Promise<void>((resolve) => child.once('close', () => resolve()))
+  const announced = await new Promise<{ baseUrl: string; begin: string | null }>((resolve, reject) => {
+    child.once('exit', (code) => reject(new Error(`it did not start (${code}): ${log.slice(-600)}`)))
+    child.stdout.setEncoding('utf8').on('data', (text: string) => {
+      out += text
+      if (out.trimEnd().endsWith('}')) resolve(JSON.parse(out) as { baseUrl: string; begin: string | null })
+    })
+  })
+  return {
+    process: child,
+    ...announced,
+    ended,
+    phase: () => [...log.matchAll(/"transaction":"(\w+)"/g)].at(-1)?.[1] ?? 'none',
+  }
+}
+
+const editorAt = (child: Child, token: string): Editor =>
+  new Service({ baseUrl: child.baseUrl, token, timeout: 5000 }).site('marram')
+
+let token = ''
+const entries: string[] = []
+let receiver: Awaited<ReturnType<typeof startReceiver>>
+
+beforeAll(async () => {
+  expect(existsSync(program), 'the command line is built: npm run prepare:all').toBe(true)
+  receiver = await startReceiver()
+  const child = await run()
+  const { token: made } = await new Service({ baseUrl: child.baseUrl }).begin({
+    code: new URL(child.begin!).hash.slice(1),
+    ...ownerOf,
+    site: { name: 'marram', ...settings },
+    as: 'token',
+  })
+  token = made!
+  const editor = editorAt(child, token)
+  await editor.adoptModel((await editor.compareModel(asFiles(files))).id)
+  await editor.createWebhook({ label: 'Site', address: receiver.address })
+  for (let index = 0; index < 6; index++)
+    entries.push(
+      (await editor.create({ type: 'museum', values: { name: { en: `M${index}`, nl: `M${index}` }, town: '0' } })).id,
+    )
+  child.process.kill('SIGTERM')
+  await child.ended
+})
+afterAll(async () => {
+  await receiver.stop()
+  rmSync(folder, { recursive: true, force: true })
+})
+
+describe('killed at random moments of publishing', () => {
+  it(`loses nothing acknowledged, has nothing half public, and misses no event, ${kills} times`, async () => {
+    /** By entry: the highest number that a publish was acknowledged for. */
+    const acknowledged = new Map<string, number>()
+    let inside = 0
+    let attempts = 0
+    let number = 0
+    let child = await run()
+    for (let kill = 0; kill < kills; kill++) {
+      const editor = editorAt(child, token)
+      let isOver = false
+      const writers = entries.map(async (id) => {
+        while (!isOver) {
+          const town = ++number
+          attempts++
+          const now = await editor.entry(id).catch(() => undefined)
+          const saved =
+            now &&
+            (await editor
+              .patch(id, now.version, { town: String(town), name: { en: `Museum ${town}`, nl: `Museum ${town}` } })
+              .catch(() => undefined))
+          const published = saved && (await editor.publish(id, { version: saved.version }).catch(() => undefined))
+          if (published) acknowledged.set(id, town)
+        }
+      })
+      await new Promise((resolve) => setTimeout(resolve, 20 + Math.random() * 180))
+      child.process.kill('SIGKILL')
+      isOver = true
+      await child.ended
+      if (child.phase() === 'begun') inside++
+      await Promise.all(writers)
+      child = await run()
+      const again = editorAt(child, token)
+      const key = kill === 0 ? await again.createKey({ label: 'r', scope: 'published' }) : undefined
+      if (key) readKey = key.secret
+      for (const id of entries) {
+        const least = acknowledged.get(id)
+        if (least === undefined) continue
+        const answers = await Promise.all(
+          ['en', 'nl', 'nl-BE', 'ar'].map(
+            async (locale) =>
+              (
+                await fetch(`${child.baseUrl}/read/v1/marram/entries/museum/${id}?locale=${locale}`, {
+                  headers: { Authorization: `Bearer ${readKey}` },
+                })
+              ).json() as Promise<{ values: { town: string; name: string } }>,
+          ),
+        )
+        const towns = new Set(answers.map((answer) => answer.values.town))
+        expect(towns.size, 'every locale is of the same publish').toBe(1)
+        const town = Number([...towns][0])
+        expect(town, 'what was acknowledged is public').toBeGreaterThanOrEqual(least)
+        for (const { values } of answers) expect(values.name).toBe(`Museum ${town}`)
+      }
+    }
+    child.process.kill('SIGTERM')
+    await child.ended
+
+    const database = await Database.open({ file: join(folder, 'wisteria.db') })
+    const site = (await siteNamed(database, 'marram'))!
+    expect(await database.all('pragma integrity_check')).toEqual([{ integrity_check: 'ok' }])
+    const events = await database.all<{ sequence: number }>('select sequence from events order by sequence')
+    expect(events.map((event) => event.sequence)).toEqual(
+      Array.from({ length: site.sequence }, (_, index) => index + 1),
+    )
+    expect(
+      await database.all(
+        'select id from publications p where not exists (select 1 from events e where e.sequence = p.sequence and e.entry = p.entry)',
+      ),
+    ).toEqual([])
+    expect(
+      await database.all(
+        "select sequence from events where type = 'entry.published' and sequence not in (select sequence from publications)",
+      ),
+    ).toEqual([])
+    expect(
+      await database.all(
+        "select sequence from events e where type = 'entry.published' and not exists (select 1 from deliveries d where d.sequence = e.sequence)",
+      ),
+    ).toEqual([])
+    expect(
+      await database.all(
+        'select e.id from entries e where not exists (select 1 from revisions r where r.entry = e.id and r.number = e.revision)',
+      ),
+    ).toEqual([])
+    const replayed = (await replayPublished(database, site))
+      .map(({ entry, locale, doc, updated_at }) => [entry, locale, doc, updated_at].join(' '))
+      .sort()
+    const stored = (
+      await database.all<{ entry: string; locale: string; doc: string; updated_at: string }>(
+        'select entry, locale, doc, updated_at from published',
+      )
+    )
+      .map(({ entry, locale, doc, updated_at }) => [entry, locale, doc, updated_at].join(' '))
+      .sort()
+    expect(stored).toEqual(replayed)
+    await database.close()
+
+    console.log(`${kills} kills during ${attempts} tries to publish; ${inside} of them in the middle of a transaction`)
+    expect(inside, 'some kills must hit the middle of a transaction, or this tests nothing').toBeGreaterThan(0)
+  })
+})
+
+let readKey = ''

@@ -1,0 +1,153 @@
+import { join } from 'node:path'
+import { Database } from '@wisteria/store'
+import fc from 'fast-check'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { asFiles, files, settings } from './support/models.js'
+import { startSmall, type SmallSite } from './support/running.js'
+
+let small: SmallSite
+let database: Database
+
+beforeAll(async () => {
+  small = await startSmall()
+  database = await Database.open({ file: join(small.service.folder, 'wisteria.db') })
+})
+afterAll(async () => {
+  await database.close()
+  await small.service.end()
+})
+
+/** Everything that readers of the published edition can ever be answered from, byte for byte. */
+async function publicBytes(): Promise<string> {
+  const tables = ['published', 'published_values', 'published_refs']
+  const parts = await Promise.all(
+    tables.map(async (table) =>
+      (await database.all<object>(`select * from ${table}`)).map((row) => JSON.stringify(row)).sort(),
+    ),
+  )
+  return JSON.stringify(parts, null, 1)
+}
+
+const act = fc.record({
+  entry: fc.integer({ min: 0, max: 5 }),
+  does: fc.constantFrom('edit', 'edit', 'publish', 'publish', 'unpublish', 'slug', 'move', 'refer'),
+  locale: fc.constantFrom('en', 'nl', 'nl-BE', 'ar'),
+  word: fc.constantFrom('wind', 'zout', 'ضوء', 'tij'),
+})
+
+describe('the published edition', () => {
+  it('comes out the same, byte for byte, when it is thrown away and rebuilt after any history, over two models and settings', async () => {
+    const { owner } = small
+    await fc.assert(
+      fc.asyncProperty(
+        fc.array(act, { minLength: 15, maxLength: 40 }),
+        fc.integer({ min: 0, max: 1000 }),
+        async (acts, round) => {
+          const ids: string[] = []
+          for (let index = 0; index < 4; index++)
+            ids.push(
+              (
+                await owner.create({
+                  type: 'page',
+                  values: {
+                    title: { en: `Page ${round} ${index} ${ids.length}` },
+                    slug: { en: `p-${round}-${index}-${Date.now()}` },
+                  },
+                })
+              ).id,
+            )
+          ids.push(
+            (
+              await owner.create({
+                type: 'museum',
+                values: { name: { en: `M ${round}` }, slug: { en: `m-${round}-${Date.now()}` } },
+              })
+            ).id,
+          )
+          ids.push(
+            (
+              await owner.create({
+                type: 'activity',
+                values: {
+                  title: { en: `A ${round}` },
+                  slug: { en: `a-${round}-${Date.now()}` },
+                  format: 'walk',
+                  tags: ['one', 'two'],
+                },
+              })
+            ).id,
+          )
+          const half = Math.floor(acts.length / 2)
+          for (const [index, { entry, does, locale, word }] of acts.entries()) {
+            if (index === half) {
+              const changed = {
+                ...files,
+                museum: files.museum.replace('town: { kind: text', 'place: { kind: text, was: town'),
+                activity: files.activity.replace("'/activities/{slug}'", "'/events/{slug}'"),
+              }
+              const proposal = await owner.compareModel(asFiles(round % 2 ? changed : files))
+              await owner.adoptModel(proposal.id)
+              await owner.setLocales({
+                ...settings,
+                locales: settings.locales.map((one) =>
+                  one.tag === 'ar' && round % 3 ? { ...one, fallback: ['nl', 'en'] } : one,
+                ),
+              })
+            }
+            const id = ids[entry]!
+            const now = await owner.entry(id)
+            const name = now.type === 'museum' ? 'name' : 'title'
+            // What is refused (a path taken, a parent that is not public) is part of a history too: it must leave nothing behind.
+            await {
+              edit: () => owner.patch(id, now.version, { [name]: { [locale]: `${word} ${index}` } }),
+              slug: () => owner.patch(id, now.version, { slug: { [locale]: `${word}-${index}-${round}` } }),
+              publish: () => owner.publish(id, index % 2 ? { locales: [locale] } : {}),
+              unpublish: () => owner.unpublish(id, { withChildren: true, ...(index % 2 ? { locales: [locale] } : {}) }),
+              move: () =>
+                now.type === 'page'
+                  ? owner.patch(id, now.version, { inPage: entry === 0 ? null : ids[entry - 1] })
+                  : Promise.resolve(now),
+              refer: () =>
+                now.type === 'activity'
+                  ? owner.patch(id, now.version, { museum: ids[4], tags: [word, 'one'] })
+                  : Promise.resolve(now),
+            }
+              [does]()
+              .catch((error: { status: number }) => expect(error.status).toBeLessThan(500))
+          }
+          const before = await publicBytes()
+          await owner.rebuild()
+          expect(await publicBytes()).toBe(before)
+          expect(before.length).toBeGreaterThan(100)
+        },
+      ),
+      { numRuns: 12 },
+    )
+  }, 300_000)
+
+  it('has one current path for every row that has one, and answers to every path that ever was', async () => {
+    const rows = await database.all<{ entry: string; locale: string; path: string }>(
+      'select entry, locale, path from published where path is not null',
+    )
+    const paths = await database.all<{ entry: string; locale: string; path: string; current: number }>(
+      'select entry, locale, path, current from paths',
+    )
+    const current = new Map(
+      paths.filter((one) => one.current === 1).map((one) => [one.path, `${one.entry} ${one.locale}`]),
+    )
+    expect(current.size).toBe(rows.length)
+    for (const row of rows) expect(current.get(row.path), row.path).toBe(`${row.entry} ${row.locale}`)
+  })
+
+  it('tells of every change that a reader could see: no bytes change without an event', async () => {
+    const [site] = await database.all<{ sequence: number }>('select sequence from sites')
+    const [events] = await database.all<{ count: number; top: number }>(
+      'select count(*) as count, max(sequence) as top from events',
+    )
+    expect([events?.count, events?.top]).toEqual([site?.sequence, site?.sequence])
+    const untold = await database.all(
+      'select id from publications p where not exists (select 1 from events e where e.site = p.site and e.sequence = p.sequence and e.entry = p.entry)',
+    )
+    expect(untold).toEqual([])
+  })
+})
