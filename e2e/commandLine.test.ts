@@ -153,7 +153,7 @@ describe('entry', () => {
     const patch = await run(['entry', 'change', id, '--file', '-'], {}, 'titel: x\nbody: [{ block: nope }]')
     expect(patch.code).toBe(3)
     expect(patch.err).toMatch(
-      /2 values are missing or wrong.\n {2}\/values\/titel: .*Did you mean `title`\?\n {2}\/values\/body\/0\/block: /,
+      /2 values are missing or wrong\.\n {2}\/values\/body\/0\/block: .*\n {2}\/values\/titel: .*Did you mean `title`/,
     )
     const refused = await run(['entry', 'publish', id, '--locales', 'ar', '--json'])
     expect([
@@ -275,7 +275,11 @@ describe('serve', () => {
     [['--port', '70000'], {}, /--port must be at most 65535/],
     [['--log-level', 'loud'], {}, /--log-level must be one of trace/],
     [[], { WISTERIA_PORT: 'x' }, /WISTERIA_PORT must be a number/],
-    [['--data', join(program, 'data')], {}, /The data folder .*main\.js\/data cannot be used: a part of it is a file\./],
+    [
+      ['--data', join(program, 'data')],
+      {},
+      /The data folder .*main\.js\/data cannot be used: a part of it is a file\./,
+    ],
     [['--nonsense'], {}, /unknown option '--nonsense'/],
   ])('refuses %j in one sentence', async (args, environment, message) => {
     const result = await run(['serve', '--data', join(folder, 'serve'), ...args], environment as Record<string, string>)

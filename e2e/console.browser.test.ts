@@ -1,0 +1,335 @@
+import { startFrontEnd, type RunningFrontEnd } from '@wisteria/demo'
+import { chromium, type Browser, type Page } from 'playwright-core'
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import { demoPassword } from '@wisteria/demo'
+import { eventually, start, startDemo, type DemoWorld } from './support/running.js'
+
+const options = [
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+]
+let demo: DemoWorld
+let site: RunningFrontEnd
+let browser: Browser
+let page: Page
+let base = ''
+const faults: string[] = []
+
+async function open(): Promise<Page> {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
+  const made = await context.newPage()
+  made.setDefaultTimeout(15_000)
+  made.on('pageerror', (error) => faults.push(error.message))
+  return made
+}
+
+beforeAll(async () => {
+  demo = await startDemo()
+  let secret = ''
+  site = await startFrontEnd({
+    baseUrl: demo.service.baseUrl,
+    site: 'marram',
+    key: demo.seeded.keys.published,
+    webhookSecret: () => secret,
+    port: 0,
+    host: 'localhost',
+  })
+  const owner = await demo.as('maren@marram.example')
+  await owner.setFrontEnd('site', {
+    label: 'Museum site',
+    origins: [site.address],
+    enter: { '*': `${site.address}/preview/enter?code={grant}&to={path}` },
+  })
+  secret = (await owner.createWebhook({ label: 'Museum site', address: `${site.address}/hooks/wisteria` })).secret
+  base = demo.service.baseUrl + '/console/'
+  browser = await chromium.launch({ executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium', args: options })
+  page = await open()
+})
+beforeEach(() => void faults.splice(0))
+afterAll(async () => {
+  await browser?.close()
+  await site?.stop()
+  await demo?.service.end()
+})
+
+async function signIn(email: string, on: Page = page): Promise<void> {
+  await on.goto(base)
+  await on.fill('#email', email)
+  await on.fill('#password', demoPassword)
+  await on.click('button[type=submit]')
+  await on.waitForSelector('.row')
+}
+const editor = async (type: string, title: string) => {
+  await page.goto(`${base}marram/entries/${type}`)
+  await page.click(`.row a:has-text("${title}")`)
+  await page.waitForSelector('.field')
+}
+const strip = () => page.locator('footer.strip')
+
+describe('the console', () => {
+  it('asks who is there, says when it does not fit, and keeps the e-mail', async () => {
+    await page.goto(base + 'marram/entries/museum')
+    await page.waitForURL(/sign-in/)
+    await page.fill('#email', 'ilse@marram.example')
+    await page.fill('#password', 'a wrong password')
+    await page.click('button[type=submit]')
+    await page.waitForSelector('[role=alert]')
+    expect(await page.textContent('[role=alert]')).toBe('E-mail and password do not go together.')
+    expect([await page.inputValue('#email'), await page.inputValue('#password')]).toEqual(['ilse@marram.example', ''])
+    await page.fill('#password', demoPassword)
+    await page.click('button[type=submit]')
+    await page.waitForURL(/entries\/museum/)
+    await page.waitForSelector('.row')
+    expect(await page.locator('.row').count()).toBe(3)
+    expect(faults).toEqual([])
+  })
+
+  it('lists entries with their states, and finds them by words or a condition', async () => {
+    await page.goto(base + 'marram/entries/activity')
+    await page.waitForSelector('.row')
+    expect(await page.locator('.row').count()).toBe(15)
+    await page.fill('#condition', 'salt')
+    await page.keyboard.press('Enter')
+    await eventually(
+      () => page.locator('.row').count(),
+      (count) => count === 3,
+    )
+    await page.fill('#condition', '$state = "edited"')
+    await page.keyboard.press('Enter')
+    await eventually(
+      () => page.locator('.row').count(),
+      (count) => count === 1,
+    )
+    expect(await page.locator('.row svg[aria-label="Edited"]').count()).toBe(1)
+    expect(page.url()).toContain('where=')
+    await page.fill('#condition', 'startz > $now')
+    expect(await page.textContent('.hint')).toContain('Did you mean `starts`?')
+    await page.fill('#condition', 'nothing like this')
+    await page.keyboard.press('Enter')
+    expect((await page.textContent('.empty'))?.trim()).toBe('No activity meets this. Change the condition or create one.')
+    expect(faults).toEqual([])
+  })
+
+  it('walks the list by keyboard', async () => {
+    await page.goto(base + 'marram/entries/museum')
+    await page.waitForSelector('.row')
+    await page.focus('.row a')
+    await page.keyboard.press('ArrowDown')
+    await page.keyboard.press('Enter')
+    await page.waitForSelector('.field')
+    expect(page.url()).toMatch(/entry\/[0-9a-z]{20}/)
+    await page.keyboard.press('F6')
+    expect(
+      await page.evaluate(() => document.activeElement?.closest('[data-region]')?.getAttribute('data-region')),
+    ).toBeTruthy()
+  })
+
+  it('creates, saves, shows what is missing, publishes through the sheet, and the front end shows it', async () => {
+    await page.goto(base + 'marram/entries/activity')
+    await page.click('footer.strip button:has-text("Create activity")')
+    await page.waitForURL(/new\/activity/)
+    await page.locator('textarea').first().fill('Mudflat Walk')
+    expect(await strip().textContent()).toContain('Not saved yet')
+    await page.keyboard.press('Control+s')
+    await page.waitForURL(/entry\//)
+    await eventually(
+      () => strip().textContent(),
+      (text) => text!.includes('4 problems'),
+    )
+    expect(await page.locator('.margin').allTextContents()).toEqual(
+      expect.arrayContaining([expect.stringContaining('Format is empty. Fill it in.')]),
+    )
+    await page.keyboard.press('Control+Enter')
+    await page.waitForSelector('.obstacles')
+    expect(await page.locator('.sheet .el-button--primary').isDisabled()).toBe(true)
+    await page.click('.obstacles button:has-text("Format")')
+    await page.click('label:has-text("Walk")')
+    await page.click('[id^="field-values-museum"] .el-select')
+    await page.click('.el-select-dropdown__item:has-text("Saltworks")')
+    const starts = page.locator('[id^="field-values-starts"] input')
+    await starts.fill('4 May 2031, 09:30')
+    await starts.press('Enter')
+    await page
+      .locator('[id^="field-values-summary"] textarea')
+      .fill('Barefoot to the sandbank and back before the tide.')
+    await page.keyboard.press('Control+Enter')
+    await page.waitForSelector('.sheet dl')
+    expect(await page.textContent('.sheet')).toContain('/activities/mudflat-walk')
+    await page.click('.sheet .el-button--primary:has-text("Publish en")')
+    await eventually(
+      () => strip().textContent(),
+      (text) => text!.includes('Public since'),
+    )
+    expect(await strip().locator('.locale').first().textContent()).toContain('Public')
+    const shown = await fetch(`${site.address}/activities/mudflat-walk`)
+    expect([shown.status, (await shown.text()).includes('Barefoot to the sandbank')]).toEqual([200, true])
+    const stored = await demo.reader().at('/activities/mudflat-walk')
+    expect(stored).toMatchObject({ entry: { values: { starts: '2031-05-04T09:30:00+02:00', format: 'walk' } } })
+    expect(faults).toEqual([])
+  })
+
+  it('translates in the strip, with the fallback shown until there is a word', async () => {
+    await editor('activity', 'Tar Day')
+    await page.click('.locale:has-text("ar")')
+    const title = page.locator('textarea').first()
+    expect(await title.getAttribute('placeholder')).toBe('Tar Day')
+    expect(await page.locator('.note:has-text("From en")').count()).toBeGreaterThan(0)
+    await title.fill('يوم القطران')
+    expect(await page.locator('.written').first().getAttribute('dir')).toBe('rtl')
+    await page.click('footer.strip button:has-text("Save")')
+    await eventually(
+      () => strip().textContent(),
+      (text) => /Saved .* version/.test(text!),
+    )
+    const entry = await (
+      await demo.as('ilse@marram.example')
+    ).entries({ type: 'activity', where: 'title contains "القطران"', locale: 'ar' })
+    expect(entry.entries).toHaveLength(1)
+    expect(await page.locator('text=All locales').count()).toBeGreaterThan(0)
+  })
+
+  it('marks what differs from public, shows what is public, and puts it back', async () => {
+    await editor('museum', 'The Saltworks')
+    await page.waitForSelector('.field.changed .bar')
+    const summary = page.locator('[id^="field-values-summary"]')
+    await summary.locator('.bar').click()
+    expect(await summary.locator('.public').textContent()).toContain('and the birds never left')
+    await summary.locator('button:has-text("Put back")').click()
+    await page.keyboard.press('Control+s')
+    await eventually(
+      () => summary.locator('.bar').count(),
+      (count) => count === 0,
+    )
+  })
+
+  it('adds, writes, moves and removes blocks', async () => {
+    await editor('museum', 'The Boatyard')
+    await page.click('.add button:has-text("Quote")')
+    const quote = page.locator('.block').last()
+    await quote.locator('textarea').first().fill('Mind the tar.')
+    await page.locator('.block header').last().focus()
+    await page.keyboard.press('Alt+ArrowUp')
+    await page.keyboard.press('Control+s')
+    await eventually(
+      () => strip().textContent(),
+      (text) => text!.includes('Saved'),
+    )
+    const { values } = await (await demo.as('ilse@marram.example')).entry(page.url().split('/').at(-1)!)
+    const body = values['body'] as { block: string; values: Record<string, unknown> }[]
+    expect(body.map((block) => block.block)).toEqual(['heading', 'text', 'quote', 'picture'])
+    expect(body[2]!.values).toEqual({ text: { en: 'Mind the tar.' } })
+    await page.locator('.block').nth(2).hover()
+    await page.click('[aria-label="Remove block 3"]')
+    await page.keyboard.press('Control+s')
+    await eventually(
+      () => page.locator('.block').count(),
+      (count) => count === 3,
+    )
+    expect(faults).toEqual([])
+  })
+
+  it('shows the front end beside the form, and again after a save', async () => {
+    await editor('museum', 'The Lighthouse')
+    await page.click('footer.strip button:has-text("See it")')
+    const frame = page.frameLocator('iframe')
+    await frame.locator('h1').waitFor()
+    expect(await frame.locator('.preview').textContent()).toContain('You see drafts.')
+    await page.locator('[id^="field-values-town"] textarea').fill('Sanderling Point')
+    await page.keyboard.press('Control+s')
+    await frame.locator('text=Sanderling Point').waitFor()
+    expect((await (await fetch(`${site.address}/museums/lighthouse`)).text()).includes('Sanderling Point')).toBe(false)
+  })
+
+  it('merges with what others saved, and asks about the same place', async () => {
+    await editor('museum', 'The Boatyard')
+    const id = page.url().split('/').at(-1)!
+    const other = await demo.as('teun@marram.example')
+    const now = await other.entry(id)
+    await other.edit(id, now.version, [{ do: 'set', at: ['summary'], locale: 'nl', value: 'Van Teun.' }])
+    await page.locator('[id^="field-values-town"] textarea').fill('Oyster Bay')
+    await page.keyboard.press('Control+s')
+    await eventually(
+      () => strip().textContent(),
+      (text) => text!.includes('Merged with what others saved.'),
+    )
+    const later = await other.entry(id)
+    expect(later.values).toMatchObject({ town: 'Oyster Bay', summary: { nl: 'Van Teun.' } })
+    await other.edit(id, later.version, [{ do: 'set', at: ['town'], value: 'Oyster Hollow' }])
+    await page.locator('[id^="field-values-town"] textarea').fill('Oyster Creek')
+    await page.keyboard.press('Control+s')
+    await page.waitForSelector('footer.strip [role=alert]')
+    expect(await strip().textContent()).toContain('Somebody changed Town')
+    await page.click('footer.strip button:has-text("Keep mine")')
+    await eventually(
+      async () => (await other.entry(id)).values['town'],
+      (town) => town === 'Oyster Creek',
+    )
+  })
+
+  it('keeps what was written when the service cannot be reached', async () => {
+    await editor('museum', 'The Boatyard')
+    await page.context().setOffline(true)
+    await page.locator('[id^="field-values-town"] textarea').fill('Offline Creek')
+    await page.keyboard.press('Control+s')
+    await page.waitForSelector('footer.strip [role=alert]')
+    expect(await strip().textContent()).toContain('Your words are still here.')
+    await page.context().setOffline(false)
+    expect(await page.locator('[id^="field-values-town"] textarea').inputValue()).toBe('Offline Creek')
+    await page.keyboard.press('Control+s')
+    await eventually(
+      () => strip().textContent(),
+      (text) => /Saved \d/.test(text!),
+    )
+  })
+
+  it('offers a translator and a viewer only what they may do', async () => {
+    const translator = await open()
+    await signIn('samira@marram.example', translator)
+    await translator.click('.row a >> nth=0')
+    await translator.waitForSelector('.field')
+    expect(await translator.locator('textarea').first().isDisabled()).toBe(true)
+    await translator.click('.locale:has-text("ar")')
+    expect(await translator.locator('textarea').first().isDisabled()).toBe(false)
+    expect(await translator.locator('button:has-text("Publish…")').count()).toBe(0)
+    await translator.context().close()
+    const viewer = await open()
+    await signIn('gast@marram.example', viewer)
+    expect(await viewer.locator('button:has-text("Create")').count()).toBe(0)
+    await viewer.click('.row a >> nth=0')
+    await viewer.waitForSelector('.field')
+    expect(await viewer.locator('footer.strip button:has-text("Save")').count()).toBe(0)
+    await viewer.context().close()
+  })
+
+  it('signs out', async () => {
+    await page.click('.member')
+    await page.click('text=Sign out')
+    await page.waitForURL(/sign-in/)
+    await page.goto(base + 'marram/entries/museum')
+    await page.waitForURL(/sign-in/)
+  })
+
+  it('begins an empty service with its first owner', async () => {
+    const empty = await start()
+    const own = await open()
+    try {
+      await own.goto(empty.beginAddress!)
+      await own.fill('#name', 'Maren Aldous')
+      await own.fill('#email', 'maren@marram.example')
+      await own.fill('#password', demoPassword)
+      await own.fill('#site', 'Marram Coast Museums')
+      await own.click('button[type=submit]')
+      await own.waitForSelector('.empty')
+      expect(await own.textContent('.empty')).toContain('There is no model yet.')
+      expect(own.url()).toContain('/marram-coast-museums/entries')
+    } finally {
+      await own.context().close()
+      await empty.end()
+    }
+  })
+})
