@@ -6,7 +6,10 @@ const source = (name: string) => fileURLToPath(new URL(`./packages/${name}/src/i
 
 /** Tests read the packages' sources, so that they never run against an older build. */
 const alias = [
-  ...['core', 'store', 'service', 'client', 'cli'].map((name) => ({ find: `@wisteria/${name}`, replacement: source(name) })),
+  ...['core', 'store', 'service', 'client', 'cli'].map((name) => ({
+    find: `@wisteria/${name}`,
+    replacement: source(name),
+  })),
   { find: '@wisteria/demo', replacement: fileURLToPath(new URL('./demo/src/index.ts', import.meta.url)) },
   // Loaded by its file, or GraphQL would be there twice.
   { find: /^graphql$/, replacement: 'graphql/index.js' },
@@ -17,7 +20,11 @@ export default defineConfig({
     projects: [
       {
         resolve: { alias },
-        test: { name: 'core', include: ['packages/{core,client}/src/**/*.test.ts', 'tools/**/*.test.ts'], environment: 'node' },
+        test: {
+          name: 'core',
+          include: ['packages/{core,client}/src/**/*.test.ts', 'tools/**/*.test.ts'],
+          environment: 'node',
+        },
       },
       {
         resolve: { alias },
@@ -33,7 +40,12 @@ export default defineConfig({
       {
         plugins: [vue()],
         resolve: { alias },
-        test: { name: 'console', include: ['packages/console/src/**/*.test.ts'], environment: 'happy-dom', testTimeout: 20_000 },
+        test: {
+          name: 'console',
+          include: ['packages/console/src/**/*.test.ts'],
+          environment: 'happy-dom',
+          testTimeout: 20_000,
+        },
       },
       {
         resolve: { alias },

@@ -111,7 +111,9 @@ describe('the console', () => {
     expect(await page.textContent('.hint')).toContain('Did you mean `starts`?')
     await page.fill('#condition', 'nothing like this')
     await page.keyboard.press('Enter')
-    expect((await page.textContent('.empty'))?.trim()).toBe('No activity meets this. Change the condition or create one.')
+    expect((await page.textContent('.empty'))?.trim()).toBe(
+      'No activity meets this. Change the condition or create one.',
+    )
     expect(faults).toEqual([])
   })
 

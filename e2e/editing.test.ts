@@ -1,4 +1,5 @@
-import { WisteriaProblem, type Editor } from '@wisteria/client'
+import type { WisteriaProblem } from '@wisteria/client'
+import { type Editor } from '@wisteria/client'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { refusal } from './support/models.js'
 import { startSmall, type SmallSite } from './support/running.js'

@@ -1,4 +1,5 @@
-import { Reader, WisteriaGraphqlError, WisteriaProblem } from '@wisteria/client'
+import type { WisteriaGraphqlError, WisteriaProblem } from '@wisteria/client'
+import { Reader } from '@wisteria/client'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { refusal } from './support/models.js'
 import { startDemo, type DemoWorld } from './support/running.js'

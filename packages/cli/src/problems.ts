@@ -39,7 +39,9 @@ export function report(error: unknown, json: boolean): number {
     if (only?.file !== undefined && others.length === 0) say(whereIs(only) + only.message)
     else {
       say(error.message)
-      const more = error.problems.filter((problem) => whereIs(problem) !== '' || !error.message.includes(problem.message))
+      const more = error.problems.filter(
+        (problem) => whereIs(problem) !== '' || !error.message.includes(problem.message),
+      )
       for (const problem of more) say(`  ${whereIs(problem)}${problem.message}`)
     }
   }

@@ -92,7 +92,8 @@ function worded(issue: z.core.$ZodIssue): string {
     case 'invalid_value':
       return `must be one of ${issue.values.join(', ')}`
     case 'too_small':
-      if (issue.origin === 'string') return issue.minimum === 1 ? 'must not be empty' : `must have at least ${issue.minimum} characters`
+      if (issue.origin === 'string')
+        return issue.minimum === 1 ? 'must not be empty' : `must have at least ${issue.minimum} characters`
       return `must be at least ${issue.minimum}`
     case 'too_big':
       return `must be at most ${issue.maximum}${issue.origin === 'string' ? ' characters' : ''}`

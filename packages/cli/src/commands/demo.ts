@@ -1,6 +1,7 @@
 import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { Editor, Service } from '@wisteria/client'
+import type { Editor } from '@wisteria/client'
+import { Service } from '@wisteria/client'
 import {
   demoOwner,
   demoPassword,

@@ -133,7 +133,12 @@ export function addEntry(program: Command): void {
     .action(
       async (
         id: string,
-        { locales, atVersion, dryRun, json }: { locales?: string[]; atVersion?: string; dryRun?: boolean; json?: boolean },
+        {
+          locales,
+          atVersion,
+          dryRun,
+          json,
+        }: { locales?: string[]; atVersion?: string; dryRun?: boolean; json?: boolean },
       ) => {
         const editor = openEditor()
         if (dryRun) return printConsequences(await editor.consequences(id, locales), json)

@@ -2,11 +2,10 @@
 import { blockTypeNamed, makeHandle, shapeOf } from '@wisteria/core'
 import { ElButton } from 'element-plus'
 import { computed, nextTick } from 'vue'
-import FieldRow from '../editor/FieldRow.vue'
 import { useWorkingCopy } from '../editor/workingCopy'
 import type { ControlProps } from './control'
 
-/** The blocks of an entry, in order. What is inside a block is written by the same form as the entry's own fields. */
+/** The blocks of an entry, in order. What is inside one is written by the form around, which puts its rows in the slot. */
 const props = defineProps<ControlProps & { pointer: string; insideLocale: boolean }>()
 const emit = defineEmits<{ change: [value: unknown] }>()
 const { site } = useWorkingCopy()
@@ -90,14 +89,13 @@ function move(index: number, step: 1 | -1): void {
           </button>
         </span>
       </header>
-      <FieldRow
+      <slot
         v-for="own in typeOf(block)?.fields ?? []"
         :key="own.id"
+        name="field"
         :field="own"
         :container="block.values"
         :pointer="`${pointer}/${index}/values/${own.name}`"
-        :inside-locale="insideLocale"
-        inner
       />
     </section>
     <p class="add">

@@ -38,8 +38,8 @@ function onEnter(event: Event): void {
 <template>
   <div ref="box" class="written" :class="{ naming: isNaming, long: isLong }" :dir="direction" :lang="locale">
     <ElInput
-      ref="input"
       :id="id"
+      ref="input"
       type="textarea"
       autosize
       resize="none"

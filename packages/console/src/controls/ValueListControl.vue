@@ -2,10 +2,9 @@
 import { makeHandle } from '@wisteria/core'
 import { ElButton } from 'element-plus'
 import { computed } from 'vue'
-import { singleControlOf } from './controls'
 import type { ControlProps } from './control'
 
-/** Many values of one kind: each in that kind's own control, in order. */
+/** Many values of one kind, in order: each in that kind's own control, which the form around puts in the slot. */
 const props = defineProps<ControlProps>()
 const emit = defineEmits<{ change: [value: unknown] }>()
 
@@ -50,31 +49,19 @@ function move(index: number, step: 1 | -1): void {
       @keydown.alt.up.prevent="move(index, -1)"
       @keydown.alt.down.prevent="move(index, 1)"
     >
-      <component
-        :is="singleControlOf(field.kind)"
+      <slot
         :id="`${id}-${item.handle}`"
+        name="value"
         :field="single"
         :value="item.value"
-        :locale="locale"
-        :direction="direction"
-        :disabled="disabled"
-        @change="(value: unknown) => change(item.handle, value)"
+        :change="(value: unknown) => change(item.handle, value)"
       />
       <ElButton size="small" :disabled="disabled" @click="put(items.filter((one) => one.handle !== item.handle))"
         >Remove</ElButton
       >
     </li>
     <li :key="`new-${items.length}`">
-      <component
-        :is="singleControlOf(field.kind)"
-        :id="id"
-        :field="single"
-        :value="undefined"
-        :locale="locale"
-        :direction="direction"
-        :disabled="disabled"
-        @change="add"
-      />
+      <slot :id="id" name="value" :field="single" :value="undefined" :change="add" />
     </li>
   </ol>
 </template>

@@ -1,5 +1,6 @@
 import { fieldKinds } from '@wisteria/core'
-import { defineAsyncComponent, type Component } from 'vue'
+import type { Component } from 'vue'
+import BlockControl from './BlockControl.vue'
 import BooleanControl from './BooleanControl.vue'
 import ChoiceControl from './ChoiceControl.vue'
 import DateControl from './DateControl.vue'
@@ -7,10 +8,6 @@ import EntryControl from './EntryControl.vue'
 import NumberControl from './NumberControl.vue'
 import SlugControl from './SlugControl.vue'
 import TextControl from './TextControl.vue'
-import ValueListControl from './ValueListControl.vue'
-
-// Blocks hold fields, and fields hold controls: loaded when first needed, the circle is none.
-const BlockControl = defineAsyncComponent(() => import('./BlockControl.vue'))
 
 /** The control of each field kind. */
 const controls: Readonly<Record<string, Component>> = {
@@ -29,9 +26,8 @@ const controls: Readonly<Record<string, Component>> = {
 const missing = fieldKinds.filter((kind) => !(kind.name in controls)).map((kind) => kind.name)
 if (missing.length > 0) throw new Error(`these field kinds have no control: ${missing.join(', ')}`)
 
-/** Kinds whose control knows how to hold many by itself. */
+/** Kinds whose control knows how to hold many by itself; many of any other are listed, each in the control of one. */
 const holdsMany = new Set(['entry', 'block'])
 
-export const controlOf = (kind: string, many: boolean): Component =>
-  many && !holdsMany.has(kind) ? ValueListControl : controls[kind]!
-export const singleControlOf = (kind: string): Component => controls[kind]!
+export const isListed = (kind: string, many: boolean): boolean => many && !holdsMany.has(kind)
+export const controlOf = (kind: string): Component => controls[kind]!

@@ -2,7 +2,8 @@
 import { directionOf, holdsLocales, type Field } from '@wisteria/core'
 import { ElButton } from 'element-plus'
 import { computed, ref, useId } from 'vue'
-import { controlOf } from '../controls/controls'
+import ValueListControl from '../controls/ValueListControl.vue'
+import { controlOf, isListed } from '../controls/controls'
 import { useWorkingCopy } from './workingCopy'
 
 /** One field on the paper: its label, its control, what is known of it in the margin. */
@@ -89,7 +90,7 @@ async function copyName(): Promise<void> {
       }}</span>
     </div>
     <component
-      :is="controlOf(field.kind, field.many)"
+      :is="isListed(field.kind, field.many) ? ValueListControl : controlOf(field.kind)"
       :id="id"
       :field="field"
       :value="isEmptyOnPurpose ? undefined : value"
@@ -101,7 +102,21 @@ async function copyName(): Promise<void> {
       :pointer="spot"
       :inside-locale="isLocalized || insideLocale"
       @change="write"
-    />
+    >
+      <template #value="{ change: put, ...one }">
+        <component
+          :is="controlOf(field.kind)"
+          v-bind="one"
+          :locale="locale"
+          :direction="direction"
+          :disabled="!mayWrite"
+          @change="put"
+        />
+      </template>
+      <template #field="one">
+        <FieldRow v-bind="one" :inside-locale="isLocalized || insideLocale" inner />
+      </template>
+    </component>
     <p v-if="fallback && field.kind !== 'block'" class="note">
       From {{ fallback.from }}.
       <button v-if="mayWrite && !field.required" class="plain link" type="button" @click="write(null)">

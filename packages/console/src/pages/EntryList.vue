@@ -14,7 +14,7 @@ import { ago } from '../times'
 const props = defineProps<{ site: string; type?: string }>()
 const route = useRoute()
 const router = useRouter()
-const site = shallowRef<Site>()
+const opened = shallowRef<Site>()
 const entries = ref<ListedEntry[]>([])
 const next = ref<string | null>(null)
 const count = ref<number>()
@@ -23,19 +23,21 @@ const isLate = ref(false)
 const trouble = ref<unknown>()
 const condition = ref(typeof route.query['where'] === 'string' ? route.query['where'] : '')
 
-const typeName = computed(() => props.type || site.value?.model.types[0]?.name)
-const type = computed(() => (site.value && typeName.value ? typeNamed(site.value.model, typeName.value) : undefined))
-const locales = computed(() => site.value?.settings.locales ?? [])
-const mayWrite = computed(() => ['owner', 'developer', 'editor'].includes(site.value?.role ?? ''))
+const typeName = computed(() => props.type || opened.value?.model.types[0]?.name)
+const current = computed(() =>
+  opened.value && typeName.value ? typeNamed(opened.value.model, typeName.value) : undefined,
+)
+const locales = computed(() => opened.value?.settings.locales ?? [])
+const mayWrite = computed(() => ['owner', 'developer', 'editor'].includes(opened.value?.role ?? ''))
 
 async function load(after?: string): Promise<void> {
   isLoading.value = true
   trouble.value = undefined
   const late = setTimeout(() => (isLate.value = true), 300)
   try {
-    site.value ??= await openSite(props.site)
+    opened.value ??= await openSite(props.site)
     if (!typeName.value) return
-    const page = await site.value.editor.entries({
+    const page = await opened.value.editor.entries({
       type: typeName.value,
       limit: 50,
       count: true,
@@ -70,11 +72,11 @@ function onRowKey(event: KeyboardEvent): void {
 }
 
 function onKey(event: KeyboardEvent): void {
-  if (event.key === 'Enter' && (event.ctrlKey || event.metaKey) && mayWrite.value && type.value) create()
+  if (event.key === 'Enter' && (event.ctrlKey || event.metaKey) && mayWrite.value && current.value) create()
 }
 
 function create(): void {
-  void router.push({ name: 'new', params: { site: props.site, type: type.value!.name } })
+  void router.push({ name: 'new', params: { site: props.site, type: current.value!.name } })
 }
 
 onMounted(() => load())
@@ -84,7 +86,7 @@ onMounted(() => load())
   <main class="work" data-region="work" @keydown="onKey">
     <nav class="types" aria-label="Types">
       <RouterLink
-        v-for="one in site?.model.types ?? []"
+        v-for="one in opened?.model.types ?? []"
         :key="one.id"
         :to="{ name: 'entries', params: { site: props.site, type: one.name } }"
         :class="{ here: one.name === typeName }"
@@ -94,11 +96,11 @@ onMounted(() => load())
     </nav>
     <section class="list" :aria-busy="isLoading">
       <PageTrouble v-if="trouble && !entries.length" :error="trouble" @again="load()" />
-      <p v-else-if="site && !type" class="empty content">
+      <p v-else-if="opened && !current" class="empty content">
         There is no model yet. A developer adopts one: <code>wisteria model adopt FOLDER</code>
       </p>
-      <template v-else-if="site && type">
-        <ConditionLine :site="site" :type="type" :condition="condition" :trouble="trouble" @change="search" />
+      <template v-else-if="opened && current">
+        <ConditionLine :site="opened" :type="current" :condition="condition" :trouble="trouble" @change="search" />
         <div class="late" :class="{ on: isLate && entries.length > 0 }" />
         <ul v-if="entries.length > 0" class="rows" @keydown="onRowKey">
           <li v-for="entry in entries" :key="entry.id" class="row paper">
@@ -117,16 +119,18 @@ onMounted(() => load())
               </span>
             </span>
             <span class="changed"
-              >{{ nameOfActor(site, entry.updatedBy) }}<br /><time :datetime="entry.updatedAt">{{
+              >{{ nameOfActor(opened, entry.updatedBy) }}<br /><time :datetime="entry.updatedAt">{{
                 ago(entry.updatedAt)
               }}</time></span
             >
           </li>
         </ul>
         <p v-else-if="!isLoading && condition" class="empty content">
-          No {{ type.label.toLowerCase() }} meets this. Change the condition or create one.
+          No {{ current.label.toLowerCase() }} meets this. Change the condition or create one.
         </p>
-        <p v-else-if="!isLoading" class="empty content">No {{ type.label.toLowerCase() }} yet. Create the first one.</p>
+        <p v-else-if="!isLoading" class="empty content">
+          No {{ current.label.toLowerCase() }} yet. Create the first one.
+        </p>
         <p v-if="next" class="more"><ElButton @click="load(next)">Show more</ElButton></p>
       </template>
       <ul v-else-if="isLate" class="rows" aria-label="Loading">
@@ -148,7 +152,9 @@ onMounted(() => load())
       <span class="legend"><StateMark state="withdrawn" /> Withdrawn</span>
     </template>
     <template #end>
-      <ElButton v-if="type && mayWrite" type="primary" @click="create">Create {{ type.label.toLowerCase() }}</ElButton>
+      <ElButton v-if="current && mayWrite" type="primary" @click="create"
+        >Create {{ current.label.toLowerCase() }}</ElButton
+      >
     </template>
   </StripBar>
 </template>

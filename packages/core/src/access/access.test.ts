@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { decide, decideTouch, keyScopes, mayGrant, permissions, roles, type Caller, type Permission } from './decide.js'
+import type { keyScopes } from './decide.js'
+import { decide, decideTouch, mayGrant, permissions, roles, type Caller, type Permission } from './decide.js'
 
 const member = (role: (typeof roles)[number] | undefined, more: object = {}): Caller => ({
   is: 'member',

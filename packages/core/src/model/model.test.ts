@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { asFiles, files, locales, makeModel, model, refusal } from '../../../../e2e/support/models.js'
-import { WisteriaError } from '../errors.js'
+import type { WisteriaError } from '../errors.js'
 import { consequencesOf } from './consequences.js'
 import { readModelFiles } from './files.js'
 import { emptyModel, isLocalized, typeNamed } from './model.js'

@@ -3,7 +3,7 @@ import type { AccountRow, GrantRow, PreviewCodeRow, Site } from '@wisteria/store
 import { makeId } from '@wisteria/core'
 import { jwtVerify, SignJWT } from 'jose'
 import type { Kernel } from '../kernel.js'
-import { callerOfAccount, type Identified } from '../sessions/callers.js'
+import { callerOfAccount, type Identified } from '../sessions/accounts.js'
 import { digest, makeSecret } from '../sessions/secrets.js'
 
 const codeSeconds = 60

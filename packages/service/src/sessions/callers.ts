@@ -1,19 +1,15 @@
 import type { IncomingHttpHeaders } from 'node:http'
-import { WisteriaError, type Caller, type KeyScope, type Role } from '@wisteria/core'
-import type { AccessKeyRow, AccountRow, MembershipRow, SessionRow, Site } from '@wisteria/store'
+import { WisteriaError, type KeyScope } from '@wisteria/core'
+import type { AccessKeyRow, AccountRow, SessionRow, Site } from '@wisteria/store'
 import type { Kernel } from '../kernel.js'
 import { readGrant } from '../preview/grants.js'
+import { callerOfAccount, type Identified } from './accounts.js'
 import { digest, sameDigest } from './secrets.js'
 
 export const sessionCookie = 'wisteria_session'
 
 /** The start of every access key, so that one that was leaked can be recognised. */
 export const keyMark = 'wk_'
-
-export interface Identified {
-  readonly caller: Caller
-  readonly actor: string
-}
 
 const nobody: Identified = { caller: { is: 'nobody' }, actor: 'nobody' }
 
@@ -49,29 +45,6 @@ async function memberCaller(kernel: Kernel, token: string, site: Site | undefine
   )
   if (!row || row.expires_at <= kernel.at) return undefined
   return { caller: await callerOfAccount(kernel, row, site), actor: `account:${row.id}` }
-}
-
-/** An account as a caller on a site. */
-export async function callerOfAccount(
-  kernel: Kernel,
-  account: Pick<AccountRow, 'id' | 'operator'>,
-  site: Site | undefined,
-): Promise<Caller & { is: 'member' }> {
-  const membership = site
-    ? (
-        await kernel.database.all<Pick<MembershipRow, 'role' | 'locales'>>(
-          'select role, locales from memberships where account = ? and site = ?',
-          [account.id, site.id],
-        )
-      )[0]
-    : undefined
-  return {
-    is: 'member',
-    account: account.id,
-    operator: account.operator === 1,
-    role: membership?.role as Role | undefined,
-    locales: membership?.locales ? (JSON.parse(membership.locales) as string[]) : undefined,
-  }
 }
 
 async function keyCaller(kernel: Kernel, secret: string, site: Site | undefined): Promise<Identified> {

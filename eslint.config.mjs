@@ -1,0 +1,35 @@
+import js from '@eslint/js'
+import prettier from 'eslint-config-prettier'
+import vue from 'eslint-plugin-vue'
+import globals from 'globals'
+import ts from 'typescript-eslint'
+import vueParser from 'vue-eslint-parser'
+
+export default ts.config(
+  { ignores: ['**/dist/**', '**/node_modules/**', 'data/**', 'coverage/**'] },
+  js.configs.recommended,
+  ...ts.configs.recommended,
+  ...vue.configs['flat/recommended'],
+  prettier,
+  {
+    languageOptions: { globals: { ...globals.node } },
+    rules: {
+      eqeqeq: ['error', 'always', { null: 'ignore' }],
+      'no-console': 'error',
+      'no-control-regex': 'off',
+      '@typescript-eslint/no-unused-vars': [
+        'error',
+        { varsIgnorePattern: '^_', argsIgnorePattern: '^_', destructuredArrayIgnorePattern: '^_' },
+      ],
+      '@typescript-eslint/consistent-type-imports': 'error',
+    },
+  },
+  { files: ['tools/**', 'bench/**', 'e2e/**', 'demo/**'], rules: { 'no-console': 'off' } },
+  { files: ['packages/console/**', 'demo/site/**'], languageOptions: { globals: { ...globals.browser } } },
+  {
+    files: ['**/*.vue'],
+    languageOptions: { parser: vueParser, parserOptions: { parser: ts.parser, sourceType: 'module' } },
+    // The compiler of the console checks names; ESLint does not know the DOM's types.
+    rules: { 'no-undef': 'off', 'vue/require-default-prop': 'off' },
+  },
+)

@@ -1,0 +1,32 @@
+import type { Caller, Role } from '@wisteria/core'
+import type { AccountRow, MembershipRow, Site } from '@wisteria/store'
+import type { Kernel } from '../kernel.js'
+
+/** Who a request comes from, for deciding and for the record. */
+export interface Identified {
+  readonly caller: Caller
+  readonly actor: string
+}
+
+/** An account as a caller on a site. */
+export async function callerOfAccount(
+  kernel: Kernel,
+  account: Pick<AccountRow, 'id' | 'operator'>,
+  site: Site | undefined,
+): Promise<Caller & { is: 'member' }> {
+  const membership = site
+    ? (
+        await kernel.database.all<Pick<MembershipRow, 'role' | 'locales'>>(
+          'select role, locales from memberships where account = ? and site = ?',
+          [account.id, site.id],
+        )
+      )[0]
+    : undefined
+  return {
+    is: 'member',
+    account: account.id,
+    operator: account.operator === 1,
+    role: membership?.role as Role | undefined,
+    locales: membership?.locales ? (JSON.parse(membership.locales) as string[]) : undefined,
+  }
+}

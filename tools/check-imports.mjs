@@ -1,0 +1,87 @@
+// Checks that imports point one way, go through each package's door, and never run in a circle.
+// Usage: node tools/check-imports.mjs
+import { execFileSync } from 'node:child_process'
+import { existsSync, readFileSync } from 'node:fs'
+import { dirname, join, normalize, relative } from 'node:path'
+import { fileURLToPath } from 'node:url'
+
+const root = fileURLToPath(new URL('..', import.meta.url))
+
+/** What each package may import of ours. `types`: only types, which are gone when it runs. */
+const may = {
+  core: [],
+  store: ['core'],
+  service: ['core', 'store'],
+  client: ['types core'],
+  cli: ['core', 'client', 'service', 'demo'],
+  console: ['core', 'client'],
+  demo: ['client'],
+}
+/** Only the commands that run the service load it; everything else reaches it through the client. */
+const loadsService = [
+  'packages/cli/src/commands/service.ts',
+  'packages/cli/src/commands/demo.ts',
+  'packages/cli/src/problems.ts',
+  'packages/cli/src/program.ts',
+]
+/** The core computes, and knows nothing else. */
+const forbiddenInCore = /^(node:|fs|http|path|express|sequelize|sqlite3|vue|pino)/
+
+const files = execFileSync('git', ['ls-files', '-co', '--exclude-standard', 'packages', 'demo/src'], {
+  cwd: root,
+  encoding: 'utf8',
+})
+  .split('\n')
+  .filter((file) => /\.(ts|vue)$/.test(file) && !/\.test\.ts$|\.d\.ts$/.test(file) && existsSync(join(root, file)))
+const packageOf = (file) => (file.startsWith('demo/') ? 'demo' : file.split('/')[1])
+const problems = []
+const graph = new Map()
+
+for (const file of files) {
+  const text = readFileSync(join(root, file), 'utf8')
+  const own = packageOf(file)
+  const near = []
+  for (const found of text.matchAll(
+    /^\s*(import|export)(\s+type)?\s[^'"`]*?from\s+['"]([^'"]+)['"]|^\s*import\s+['"]([^'"]+)['"]|import\(\s*['"]([^'"]+)['"]\s*\)/gm,
+  )) {
+    const specifier = found[3] ?? found[4] ?? found[5]
+    const isType = found[2] !== undefined
+    if (specifier.startsWith('@wisteria/')) {
+      const [, name, ...deep] = specifier.split('/')
+      if (deep.length > 0)
+        problems.push(`${file}: ${specifier} goes past the door of ${name}: import from @wisteria/${name}`)
+      const allowed = may[own].includes(name) || (may[own].includes(`types ${name}`) && isType)
+      if (!allowed)
+        problems.push(
+          `${file}: ${own} may not import ${name}${may[own].includes(`types ${name}`) ? ' but for its types' : ''}`,
+        )
+      if (own === 'cli' && name === 'service' && !loadsService.includes(file))
+        problems.push(`${file}: only the commands that run the service may load it`)
+    } else if (specifier.startsWith('.')) {
+      const target = normalize(join(dirname(file), specifier)).replace(/\.js$/, '.ts')
+      const resolved = [target, `${target}.ts`].find((one) => files.includes(one))
+      if (relative(file.split('/src/')[0], target).startsWith('..'))
+        problems.push(`${file}: ${specifier} leaves its package`)
+      if (resolved && !isType) near.push(resolved)
+    } else if (own === 'core' && forbiddenInCore.test(specifier))
+      problems.push(`${file}: the core does no I/O, and ${specifier} does`)
+  }
+  graph.set(file, near)
+}
+
+const state = new Map()
+function visit(file, trail) {
+  if (state.get(file) === 'done') return
+  if (state.get(file) === 'open') {
+    problems.push(`a circle of imports: ${[...trail.slice(trail.indexOf(file)), file].join(' -> ')}`)
+    return
+  }
+  state.set(file, 'open')
+  for (const next of graph.get(file) ?? []) visit(next, [...trail, file])
+  state.set(file, 'done')
+}
+for (const file of graph.keys()) visit(file, [])
+
+for (const problem of problems) console.error(problem)
+console.log(`${files.length} files, ${problems.length} wrong imports`)
+process.exit(problems.length > 0 ? 1 : 0)

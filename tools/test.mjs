@@ -1,0 +1,56 @@
+// Runs every test and closes with one plain line: "N passed, N failed". Arguments go to Vitest.
+// With --checks, types, lint, formatting and import directions are checked first, each counting as a test.
+import { spawnSync } from 'node:child_process'
+import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+
+const root = fileURLToPath(new URL('..', import.meta.url))
+const args = process.argv.slice(2)
+let passed = 0
+let failed = 0
+
+const run = (script, more) =>
+  spawnSync(process.execPath, [join(root, 'node_modules', script), ...more], { cwd: root, stdio: 'inherit' }).status ===
+  0
+
+if (args.includes('--checks')) {
+  const checks = [
+    ['types of the packages', 'typescript/bin/tsc', ['-b']],
+    ['types of the tests', 'typescript/bin/tsc', ['-p', 'tsconfig.tests.json']],
+    ['types of the console', 'vue-tsc/bin/vue-tsc.js', ['--noEmit', '-p', 'packages/console']],
+    ['lint', 'eslint/bin/eslint.js', ['.']],
+    ['format', 'prettier/bin/prettier.cjs', ['--check', '--log-level', 'warn', '.']],
+    ['import directions', '../tools/check-imports.mjs', []],
+    ['reference is current', '../tools/reference.mjs', ['--check']],
+  ]
+  for (const [name, script, more] of checks) {
+    const isGood = run(script, more)
+    console.log(`${isGood ? 'good' : 'BAD '}  ${name}`)
+    if (isGood) passed++
+    else failed++
+  }
+}
+
+const folder = mkdtempSync(join(tmpdir(), 'wisteria-tests-'))
+const report = join(folder, 'report.json')
+const more = args.filter((arg) => arg !== '--checks')
+const isGood = run('vitest/vitest.mjs', [
+  'run',
+  '--reporter=default',
+  '--reporter=json',
+  `--outputFile.json=${report}`,
+  ...more,
+])
+if (existsSync(report)) {
+  const { numPassedTests, numFailedTests, testResults } = JSON.parse(readFileSync(report, 'utf8'))
+  passed += numPassedTests
+  // A file that cannot even be loaded has no tests to fail, and has failed all the same.
+  failed +=
+    numFailedTests + testResults.filter((file) => file.status === 'failed' && file.assertionResults.length === 0).length
+}
+rmSync(folder, { recursive: true, force: true })
+if (!isGood && failed === 0) failed = 1
+console.log(`${passed} passed, ${failed} failed`)
+process.exit(failed > 0 ? 1 : 0)
