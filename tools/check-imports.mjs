@@ -18,12 +18,7 @@ const may = {
   demo: ['client'],
 }
 /** Only the commands that run the service load it; everything else reaches it through the client. */
-const loadsService = [
-  'packages/cli/src/commands/service.ts',
-  'packages/cli/src/commands/demo.ts',
-  'packages/cli/src/problems.ts',
-  'packages/cli/src/program.ts',
-]
+const loadsService = ['packages/cli/src/commands/service.ts', 'packages/cli/src/commands/demo.ts']
 /** The core computes, and knows nothing else. */
 const forbiddenInCore = /^(node:|fs|http|path|express|sequelize|sqlite3|vue|pino)/
 

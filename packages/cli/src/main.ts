@@ -4,7 +4,8 @@ import { report } from './problems.js'
 import { buildProgram } from './program.js'
 
 try {
-  await buildProgram().parseAsync()
+  const program = await buildProgram(process.argv[2])
+  await program.parseAsync()
 } catch (error) {
   // Commander has said what is wrong with the words of a command; help and version are no mistakes.
   if (error instanceof CommanderError) process.exitCode = error.exitCode === 0 ? 0 : 2

@@ -1,6 +1,5 @@
 import { WisteriaGraphqlError, WisteriaProblem, WisteriaUnreachable } from '@wisteria/client'
 import { errorCodes, type Problem } from '@wisteria/core'
-import { OptionError } from '@wisteria/service'
 import { UsageError } from './connection.js'
 import { printJson, say } from './output.js'
 
@@ -18,7 +17,7 @@ export const exitCodes: Readonly<Record<number, string>> = {
 
 /** Says what went wrong, and where. @returns the exit code. */
 export function report(error: unknown, json: boolean): number {
-  if (error instanceof UsageError || error instanceof OptionError) {
+  if (error instanceof UsageError || (error instanceof Error && error.name === 'OptionError')) {
     if (json) printJson({ error: { code: 'usage', message: error.message } })
     else say(error.message)
     return 2

@@ -1,24 +1,36 @@
-import { version } from '@wisteria/service'
+import { readFileSync } from 'node:fs'
 import { Command } from 'commander'
 import { addFrontEnd, addHook, addKey, addLocale, addMember, addSite } from './commands/access.js'
-import { addDemo } from './commands/demo.js'
+import { addConnect } from './commands/connect.js'
 import { addEntry } from './commands/entry.js'
 import { addModel } from './commands/model.js'
 import { addQuery } from './commands/query.js'
-import { addConnect, addServe } from './commands/service.js'
 import { exitCodes } from './problems.js'
 
-/** The whole command line. */
-export function buildProgram(): Command {
+const { version } = JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as { version: string }
+
+const light = new Set(['connect', 'model', 'entry', 'query', 'key', 'member', 'hook', 'front-end', 'locale', 'site'])
+
+/**
+ * The command line. Only `serve` and `demo` run the service, and loading it takes most of a second: when another command
+ * is `asked` for, it is left out.
+ */
+export async function buildProgram(asked?: string): Promise<Command> {
   const program = new Command('wisteria')
     .description('Wisteria keeps a team’s content apart from the pages that show it.')
     .version(version)
     .showSuggestionAfterError()
     .exitOverride()
     .addHelpText('after', `\nExit codes:\n${Object.entries(exitCodes).map(([code, meaning]) => `  ${code}  ${meaning}`).join('\n')}\n`) // prettier-ignore
+  if (asked === undefined || !light.has(asked)) {
+    const [{ addServe }, { addDemo }] = await Promise.all([
+      import('./commands/service.js'),
+      import('./commands/demo.js'),
+    ])
+    addServe(program)
+    addDemo(program)
+  }
   for (const add of [
-    addServe,
-    addDemo,
     addConnect,
     addModel,
     addEntry,

@@ -66,7 +66,10 @@ export interface ServiceOptions {
   readonly allowPrivateAddresses: boolean
 }
 
-export class OptionError extends Error {}
+/** An option that cannot be used, as a sentence for whoever starts the service. */
+export class OptionError extends Error {
+  override readonly name = 'OptionError'
+}
 
 const kebab = (name: string): string => name.replace(/[A-Z]/g, (letter) => '-' + letter.toLowerCase())
 export const flagOf = (name: string): string => '--' + kebab(name)

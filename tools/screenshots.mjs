@@ -1,0 +1,117 @@
+// Takes the pictures in docs/screenshots anew, from a demo of its own. Usage: npm run screenshots
+import { execFile, spawn } from 'node:child_process'
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { promisify } from 'node:util'
+import { chromium } from 'playwright-core'
+
+const root = fileURLToPath(new URL('..', import.meta.url))
+const folder = join(root, 'docs', 'screenshots')
+const data = mkdtempSync(join(tmpdir(), 'wisteria-shots-'))
+const program = join(root, 'packages/cli/dist/main.js')
+
+const demo = spawn(process.execPath, [program, 'demo', '--data', data, '--port', '4680', '--json'], {
+  stdio: ['ignore', 'pipe', 'inherit'],
+})
+const access = await new Promise((resolve, reject) => {
+  let out = ''
+  demo.once('exit', () => reject(new Error('the demo did not start')))
+  demo.stdout.on('data', (text) => {
+    out += text
+    if (out.trimEnd().endsWith('}')) resolve(JSON.parse(out))
+  })
+})
+const arguments_ = [
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+]
+const browser = await chromium.launch({ executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: arguments_ })
+try {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
+  const page = await context.newPage()
+  const shot = async (name) => {
+    await page.evaluate(() => document.fonts.ready)
+    await page.mouse.move(640, 790)
+    await page.screenshot({ path: join(folder, `${name}.png`), animations: 'disabled' })
+  }
+  const console_ = `${access.baseUrl}/console/`
+  await page.goto(console_)
+  await page.fill('#email', 'ilse@marram.example')
+  await shot('sign-in')
+  await page.fill('#password', access.users[0].password)
+  await page.click('button[type=submit]')
+  await page.waitForSelector('.row')
+  await page.goto(`${console_}marram/entries/activity`)
+  await page.waitForSelector('.row')
+  await shot('entry-list')
+  const openEntry = async (type, title) => {
+    await page.goto(`${console_}marram/entries/${type}`)
+    await page.click(`.row a:has-text("${title}")`)
+    await page.waitForSelector('.field')
+  }
+  await openEntry('museum', 'The Saltworks')
+  await page.waitForSelector('.bar')
+  await shot('entry-editor')
+  await page.click('footer.strip button:has-text("See it")')
+  await page.frameLocator('iframe').locator('img').first().waitFor()
+  await page.waitForLoadState('networkidle')
+  await shot('preview')
+  await page.click('footer.strip button:has-text("Publish…")')
+  await page.waitForSelector('.sheet dl')
+  await page.waitForFunction(() => document.querySelector('.sheet').getBoundingClientRect().bottom <= innerHeight)
+  await shot('publish-sheet')
+  await openEntry('activity', 'Bread Without Salt')
+  await page.click('.locale:has-text("ar")')
+  await page.waitForSelector('.note')
+  await shot('entry-editor-arabic')
+  for (const [name, path] of [
+    ['site-home', '/'],
+    ['site-arabic', '/ar/exhibitions/تسعة-آلاف-ليلة'],
+  ]) {
+    await page.goto(access.frontEndUrl + encodeURI(path))
+    await page.waitForLoadState('networkidle')
+    await shot(name)
+  }
+  // A command's output, as a terminal shows it.
+  const run = promisify(execFile)
+  const environment = { ...process.env, XDG_CONFIG_HOME: data, WISTERIA_PASSWORD: access.users[0].password }
+  const commands = [
+    ['connect', 'http://localhost:4680', '--email', 'maren@marram.example'],
+    ['entry', 'list', 'exhibition', '--where', '$state != "public"'],
+    [
+      'query',
+      'activity',
+      '--where',
+      'format in ["concert", "walk"] and museum.name contains "light"',
+      '--sort',
+      'starts',
+    ],
+    ['query', 'activity', '--where', 'startz > $now'],
+  ]
+  const escape = (text) => text.replace(/[&<>]/g, (letter) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;' })[letter])
+  let text = ''
+  for (const command of commands) {
+    const { stdout, stderr } = await run(process.execPath, [program, ...command], { env: environment }).catch(
+      (error) => error,
+    )
+    const shown = command.map((word) => (/[ $"]/.test(word) ? `'${word}'` : word)).join(' ')
+    text += `<b>$ wisteria ${escape(shown)}</b>\n${escape((stdout + stderr).replace(/ Saved in .*/, ''))}\n`
+  }
+  await page.setContent(
+    `<body style="margin:0;background:#191613;color:#eee7db"><pre style="margin:24px;font:14px/20px 'Noto Sans Mono',monospace">${text}</pre></body>`,
+  )
+  await shot('command-line')
+} finally {
+  await browser.close()
+  demo.kill('SIGTERM')
+  await new Promise((resolve) => demo.once('exit', resolve))
+  rmSync(data, { recursive: true, force: true })
+}
+console.log('docs/screenshots: done')
