@@ -25,7 +25,7 @@ export default ts.config(
     },
   },
   { files: ['tools/**', 'bench/**', 'e2e/**', 'demo/**'], rules: { 'no-console': 'off' } },
-  { files: ['tools/screenshots.mjs'], languageOptions: { globals: { ...globals.browser } },
+  { files: ['tools/screenshots.mjs'], languageOptions: { globals: { ...globals.browser } } },
   { files: ['packages/console/**', 'demo/site/**'], languageOptions: { globals: { ...globals.browser } } },
   {
     files: ['**/*.vue'],

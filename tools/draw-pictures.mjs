@@ -95,7 +95,7 @@ const pictures = {
           `<g transform="translate(${x} ${y}) scale(${s})"><path d="M-8 0 L-12 44 M8 0 L12 44" stroke="#3f2f26" stroke-width="4"/><ellipse rx="40" ry="24" fill="#8a6f55"/><ellipse cy="8" rx="32" ry="16" fill="#f4ecdc"/><circle cx="36" cy="-24" r="15" fill="#8a6f55"/><path d="M48 -24 L92 -14 L48 -18 Z" fill="#22303a"/><circle cx="40" cy="-28" r="3" fill="#fff"/></g>`,
       )
       .join('')}${birds(18, 29, '#5c5449', [80, 70, 1040, 240])}`,
-  storm: `${sky('#171d2b', '#3a4a5c')}<path d="M420 500 L0 250 V420 Z" fill="#ffe9a8" opacity=".25"/><path d="M420 500 L1200 180 V430 Z" fill="#ffe9a8" opacity=".3" transform="translate(0 -335)"/>
+  storm: `${sky('#171d2b', '#3a4a5c')}<path d="M420 205 L0 60 V330 Z" fill="#ffe9a8" opacity=".25"/><path d="M420 205 L1200 40 V330 Z" fill="#ffe9a8" opacity=".3"/>
     ${tower(420, 620, 1.1, true)}<path d="M250 750 Q300 600 420 596 Q560 600 620 750 Z" fill="#2b2b2b"/>${sea(590, ['#33566a', '#294a5d', '#1f3d4f', '#152f40'], 91)}
     ${(() => {
       const random = chance(5)

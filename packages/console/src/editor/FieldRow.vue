@@ -46,6 +46,10 @@ const direction = computed(() =>
   directionOf(value.value === undefined && fallback.value ? fallback.value.from : locale.value),
 )
 const mayWrite = computed(() => copy.mayWrite(isLocalized.value || insideLocale))
+/** Without its slug an entry has the path of what it stands under: only where entries stand under each other is that meant. */
+const mayBeEmpty = computed(
+  () => mayWrite.value && !field.required && (field.kind !== 'slug' || copy.type.parent !== undefined),
+)
 const isEmptyOnPurpose = computed(() => value.value === null)
 
 function write(next: unknown): void {
@@ -119,7 +123,7 @@ async function copyName(): Promise<void> {
     </component>
     <p v-if="fallback && field.kind !== 'block'" class="note">
       From {{ fallback.from }}.
-      <button v-if="mayWrite && !field.required" class="plain link" type="button" @click="write(null)">
+      <button v-if="mayBeEmpty" class="plain link" type="button" @click="write(null)">
         Leave it empty in {{ copy.locale.value }}
       </button>
     </p>
@@ -128,7 +132,7 @@ async function copyName(): Promise<void> {
     </p>
     <p v-else-if="field.kind === 'slug' && value === undefined && mayWrite" class="note">
       Made when it is first saved.
-      <button class="plain link" type="button" @click="write(null)">No part of the path</button>
+      <button v-if="mayBeEmpty" class="plain link" type="button" @click="write(null)">No part of the path</button>
     </p>
     <p v-if="field.help" class="note">{{ field.help }}</p>
     <div v-if="isShown && change" class="public">
