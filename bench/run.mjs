@@ -41,7 +41,11 @@ const service = await child('service', { data: folder })
 try {
   const seeded = await seedDemo({ baseUrl: service.baseUrl, beginCode: service.beginCode })
   const key = seeded.keys.published
-  const { token } = await new Service({ baseUrl: service.baseUrl }).signIn({ ...seeded.users[0], as: 'token' })
+  const { token } = await new Service({ baseUrl: service.baseUrl }).signIn({
+    email: seeded.users[0].email,
+    password: seeded.users[0].password,
+    as: 'token',
+  })
   const editor = new Service({ baseUrl: service.baseUrl, token }).site('marram')
   // Twenty of something: the demo has fifteen activities.
   const museum = (await editor.entries({ type: 'museum' })).entries[0].id
