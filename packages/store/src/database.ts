@@ -35,6 +35,8 @@ export class Database implements Reader {
   readonly #writer: Sequelize
   readonly #reader: Sequelize
   readonly #writeTables: Tables
+  #writeDriver!: sqlite3.Database
+  #readDriver!: sqlite3.Database
   readonly tables: Tables
   readonly #onTransaction: DatabaseOptions['onTransaction']
   #queue: Promise<unknown> = Promise.resolve()
@@ -62,6 +64,8 @@ export class Database implements Reader {
       ])
         await connection.query(`pragma ${pragma}`)
     }
+    database.#writeDriver = await driverOf(database.#writer)
+    database.#readDriver = await driverOf(database.#reader)
     await database.#reader.query('pragma query_only = on')
     await database.#migrate()
     return database
@@ -84,7 +88,7 @@ export class Database implements Reader {
 
   /** Rows of a query on the reading connection. */
   all<Row>(sql: string, bindings: readonly Binding[] = []): Promise<Row[]> {
-    return rows<Row>(this.#reader, sql, bindings)
+    return rows<Row>(this.#readDriver, sql, bindings)
   }
 
   /**
@@ -94,20 +98,20 @@ export class Database implements Reader {
   write<Result>(work: (transaction: Transaction) => Promise<Result>): Promise<Result> {
     if (this.#closed) return Promise.reject(new Error('the database is closed'))
     const run = async (): Promise<Result> => {
-      await this.#writer.query('begin immediate')
+      await rows(this.#writeDriver, 'begin immediate', [], 'run')
       this.#onTransaction?.('begun')
       let result: Result
       try {
         result = await work({
           tables: this.#writeTables,
-          all: (sql, bindings = []) => rows(this.#writer, sql, bindings),
+          all: (sql, bindings = []) => rows(this.#writeDriver, sql, bindings),
           run: async (sql, bindings = []) => {
-            await rows(this.#writer, sql, bindings, 'run')
+            await rows(this.#writeDriver, sql, bindings, 'run')
           },
         })
-        await this.#writer.query('commit')
+        await rows(this.#writeDriver, 'commit', [], 'run')
       } catch (error) {
-        await this.#writer.query('rollback').catch(() => undefined)
+        await rows(this.#writeDriver, 'rollback', [], 'run').catch(() => undefined)
         this.#onTransaction?.('rolledBack')
         throw error
       }
@@ -128,19 +132,18 @@ export class Database implements Reader {
   }
 }
 
-/** Straight through the connection's own driver: `?` bindings, and no parsing of the text by Sequelize. */
-async function rows<Row>(
-  sequelize: Sequelize,
+/** A connection's own driver: `?` bindings, and no parsing of the text by Sequelize. */
+async function driverOf(sequelize: Sequelize): Promise<sqlite3.Database> {
+  return (await sequelize.connectionManager.getConnection({ type: 'write' })) as sqlite3.Database
+}
+
+function rows<Row>(
+  driver: sqlite3.Database,
   sql: string,
   bindings: readonly Binding[],
   how: 'all' | 'run' = 'all',
 ): Promise<Row[]> {
-  const connection = (await sequelize.connectionManager.getConnection({
-    type: how === 'all' ? 'read' : 'write',
-  })) as sqlite3.Database
   return new Promise((resolve, reject) => {
-    connection[how](sql, bindings, (error: Error | null, found?: Row[]) =>
-      error ? reject(error) : resolve(found ?? []),
-    )
+    driver[how](sql, bindings, (error: Error | null, found?: Row[]) => (error ? reject(error) : resolve(found ?? [])))
   })
 }

@@ -31,13 +31,13 @@ async function once<Value>(key: string, load: () => Promise<Value>): Promise<Val
 }
 
 export async function siteNamed(reader: Reader, name: string): Promise<Site | undefined> {
-  const row = await reader.tables.sites.findOne({ where: { name }, raw: true })
-  return row ? siteOf(reader, row as unknown as SiteRow) : undefined
+  const [row] = await reader.all<SiteRow>('select * from sites where name = ?', [name])
+  return row ? siteOf(reader, row) : undefined
 }
 
 export async function siteWithId(reader: Reader, id: string): Promise<Site> {
-  const row = await reader.tables.sites.findOne({ where: { id }, raw: true, rejectOnEmpty: true })
-  return siteOf(reader, row as unknown as SiteRow)
+  const [row] = await reader.all<SiteRow>('select * from sites where id = ?', [id])
+  return siteOf(reader, row!)
 }
 
 async function siteOf(reader: Reader, row: SiteRow): Promise<Site> {

@@ -18,12 +18,25 @@ export function instantOf(text: string): string | undefined {
     : instant.toISOString()
 }
 
+/** Making a formatter costs a hundred times what using it does: one is kept for each time zone. */
+const formatters = new Map<string, Intl.DateTimeFormat>()
+
+function partsIn(instant: number, timeZone: string): (type: Intl.DateTimeFormatPartTypes) => string {
+  let formatter = formatters.get(timeZone)
+  if (!formatter) {
+    formatter = new Intl.DateTimeFormat('en-CA', {
+      timeZone, calendar: 'gregory', numberingSystem: 'latn', hourCycle: 'h23', year: 'numeric', month: '2-digit', day: '2-digit',
+      hour: '2-digit', minute: '2-digit', second: '2-digit',
+    }) // prettier-ignore
+    formatters.set(timeZone, formatter)
+  }
+  const parts = formatter.formatToParts(instant)
+  return (type) => parts.find((one) => one.type === type)!.value
+}
+
 /** The calendar day that an instant (milliseconds) falls on in a time zone (an IANA name). */
 export function dayIn(instant: number, timeZone: string): string {
-  const parts = new Intl.DateTimeFormat('en-CA', {
-    timeZone, calendar: 'gregory', numberingSystem: 'latn', year: 'numeric', month: '2-digit', day: '2-digit',
-  }).formatToParts(instant) // prettier-ignore
-  const part = (type: string) => parts.find((one) => one.type === type)!.value
+  const part = partsIn(instant, timeZone)
   return `${part('year').padStart(4, '0')}-${part('month')}-${part('day')}`
 }
 
@@ -58,11 +71,7 @@ export function isTimeZone(name: string): boolean {
 
 /** What clocks in a time zone show at an instant: `2031-05-04T20:30:00`. */
 export function wallTimeIn(instant: string, timeZone: string): string {
-  const parts = new Intl.DateTimeFormat('en-CA', {
-    timeZone, calendar: 'gregory', numberingSystem: 'latn', hourCycle: 'h23', year: 'numeric', month: '2-digit', day: '2-digit',
-    hour: '2-digit', minute: '2-digit', second: '2-digit',
-  }).formatToParts(Date.parse(instant)) // prettier-ignore
-  const part = (type: string) => parts.find((one) => one.type === type)!.value
+  const part = partsIn(Date.parse(instant), timeZone)
   return `${part('year').padStart(4, '0')}-${part('month')}-${part('day')}T${part('hour')}:${part('minute')}:${part('second')}`
 }
 

@@ -49,10 +49,7 @@ async function memberCaller(kernel: Kernel, token: string, site: Site | undefine
 
 async function keyCaller(kernel: Kernel, secret: string, site: Site | undefined): Promise<Identified> {
   const prefix = secret.slice(0, keyMark.length + 8)
-  const row = (await kernel.database.tables.access_keys.findOne({
-    where: { prefix },
-    raw: true,
-  })) as unknown as AccessKeyRow | null
+  const [row] = await kernel.database.all<AccessKeyRow>('select * from access_keys where prefix = ?', [prefix])
   if (!row || !sameDigest(row.hash, digest(secret)) || row.revoked_at !== null)
     throw new WisteriaError('unauthenticated', 'This access key is not known, or was revoked.')
   if (site && row.site !== site.id) throw new WisteriaError('forbidden', 'This access key belongs to another site.')
