@@ -1,33 +1,16 @@
 import type {
-  Change,
   Consequence,
+  EditableEntry,
   KeyScope,
   Model,
   ModelFile,
   NamedEdit,
-  Problem,
+  PublishConsequences,
   Role,
   SiteSettings,
   State,
 } from '@wisteria/core'
 import { call, segment, type Call, type Connection, type Reply } from './transport.js'
-
-/** An entry as the Edit API shows it. */
-export interface EditableEntry {
-  readonly id: string
-  readonly type: string
-  readonly title: string
-  readonly version: number
-  readonly revision: number
-  readonly createdAt: string
-  readonly createdBy: string
-  readonly updatedAt: string
-  readonly updatedBy: string
-  readonly state: State
-  readonly states: Readonly<Record<string, State>>
-  readonly paths: Readonly<Record<string, string>>
-  readonly values: Readonly<Record<string, unknown>>
-}
 
 export interface ListedEntry {
   readonly id: string
@@ -45,21 +28,6 @@ export interface EntryList {
   readonly entries: readonly ListedEntry[]
   readonly next: string | null
   readonly count?: number
-}
-
-export interface PublishConsequences {
-  readonly version: number
-  readonly locales: readonly string[]
-  readonly problems: readonly Problem[]
-  readonly changes: readonly Change[]
-  readonly paths: Readonly<Record<string, { readonly from: string | null; readonly to: string | null }>>
-  readonly hiddenReferences: readonly { readonly id: string; readonly type: string; readonly title: string }[]
-  readonly affects: readonly {
-    readonly id: string
-    readonly type: string
-    readonly title: string
-    readonly because: 'refers' | 'below'
-  }[]
 }
 
 export interface SignedIn {

@@ -1,3 +1,4 @@
+export type { EditableEntry, PublishConsequences } from '@wisteria/core'
 export * from './editor.js'
 export * from './preview.js'
 export * from './problem.js'

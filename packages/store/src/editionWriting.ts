@@ -76,7 +76,8 @@ export async function writeDraftRows(
   return states
 }
 
-async function parentPathsOf(reader: Reader, edition: Edition, parent: string | undefined): Promise<ParentPath> {
+/** The paths of a parent in an edition, by locale: null everywhere without a parent. */
+export async function parentPathsOf(reader: Reader, edition: Edition, parent: string | undefined): Promise<ParentPath> {
   if (parent === undefined) return () => null
   const rows = await reader.all<{ locale: string; path: string | null }>(
     `select locale, path from ${editionTables[edition].rows} where entry = ?`,

@@ -4,6 +4,7 @@ import { ElButton } from 'element-plus'
 import { computed, nextTick } from 'vue'
 import { useWorkingCopy } from '../editor/workingCopy'
 import type { ControlProps } from './control'
+import { moved, random } from './reordering'
 
 /** The blocks of an entry, in order. What is inside one is written by the form around, which puts its rows in the slot. */
 const props = defineProps<ControlProps & { pointer: string; insideLocale: boolean }>()
@@ -28,7 +29,7 @@ function focusBlock(handle: string): void {
 }
 
 function add(block: string): void {
-  const handle = makeHandle({ random: (bytes) => crypto.getRandomValues(new Uint8Array(bytes)) })
+  const handle = makeHandle({ random })
   emit('change', [...blocks.value, { handle, block, values: {} }])
   focusBlock(handle)
 }
@@ -39,12 +40,10 @@ function remove(index: number): void {
 }
 
 function move(index: number, step: 1 | -1): void {
-  const moved = [...blocks.value]
-  const [block] = moved.splice(index, 1)
-  if (!block || index + step < 0 || index + step > moved.length) return
-  moved.splice(index + step, 0, block)
-  emit('change', moved)
-  focusBlock(block.handle)
+  const next = moved(blocks.value, index, step)
+  if (!next) return
+  emit('change', next)
+  focusBlock(blocks.value[index]!.handle)
 }
 </script>
 

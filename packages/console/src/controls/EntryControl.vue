@@ -5,6 +5,7 @@ import { computed, reactive, ref, watch } from 'vue'
 import StateMark from '../components/StateMark.vue'
 import { useWorkingCopy } from '../editor/workingCopy'
 import type { ControlProps } from './control'
+import { moved, random } from './reordering'
 
 const props = defineProps<ControlProps>()
 const emit = defineEmits<{ change: [value: unknown] }>()
@@ -69,10 +70,7 @@ const titleOf = (id: string): string => known.get(id)?.title || '…'
 function choose(id: string | undefined): void {
   if (!props.field.many) return emit('change', id || undefined)
   if (!id || held.value.includes(id)) return
-  emit('change', [
-    ...items.value,
-    { handle: makeHandle({ random: (bytes) => crypto.getRandomValues(new Uint8Array(bytes)) }), value: id },
-  ])
+  emit('change', [...items.value, { handle: makeHandle({ random }), value: id }])
 }
 
 function remove(handle: string): void {
@@ -81,11 +79,8 @@ function remove(handle: string): void {
 }
 
 function move(index: number, step: 1 | -1): void {
-  const moved = [...items.value]
-  const [item] = moved.splice(index, 1)
-  if (!item || index + step < 0 || index + step > moved.length) return
-  moved.splice(index + step, 0, item)
-  emit('change', moved)
+  const next = moved(items.value, index, step)
+  if (next) emit('change', next)
 }
 </script>
 

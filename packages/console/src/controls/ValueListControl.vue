@@ -3,6 +3,7 @@ import { makeHandle } from '@wisteria/core'
 import { ElButton } from 'element-plus'
 import { computed } from 'vue'
 import type { ControlProps } from './control'
+import { moved, random } from './reordering'
 
 /** Many values of one kind, in order: each in that kind's own control, which the form around puts in the slot. */
 const props = defineProps<ControlProps>()
@@ -25,19 +26,12 @@ function change(handle: string, value: unknown): void {
 }
 
 function add(value: unknown): void {
-  if (value !== undefined)
-    put([
-      ...items.value,
-      { handle: makeHandle({ random: (bytes) => crypto.getRandomValues(new Uint8Array(bytes)) }), value },
-    ])
+  if (value !== undefined) put([...items.value, { handle: makeHandle({ random }), value }])
 }
 
 function move(index: number, step: 1 | -1): void {
-  const moved = [...items.value]
-  const [item] = moved.splice(index, 1)
-  if (!item || index + step < 0 || index + step > moved.length) return
-  moved.splice(index + step, 0, item)
-  put(moved)
+  const next = moved(items.value, index, step)
+  if (next) put(next)
 }
 </script>
 

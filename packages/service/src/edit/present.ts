@@ -1,24 +1,13 @@
-import { localeTags, printValues, summaryOf, titleOf, WisteriaError, type State } from '@wisteria/core'
+import {
+  localeTags,
+  printValues,
+  summaryOf,
+  titleOf,
+  WisteriaError,
+  type EditableEntry,
+  type State,
+} from '@wisteria/core'
 import { workingCopyOf, type DraftRow, type Reader, type Site, type WorkingCopy } from '@wisteria/store'
-
-/** An entry as the Edit API shows it. */
-export interface EntryView {
-  readonly id: string
-  readonly type: string
-  readonly title: string
-  readonly version: number
-  readonly revision: number
-  readonly createdAt: string
-  readonly createdBy: string
-  readonly updatedAt: string
-  readonly updatedBy: string
-  /** The summary of its states. */
-  readonly state: State
-  readonly states: Readonly<Record<string, State>>
-  /** The path of the working copy in each locale that has one; not yet public where the state says so. */
-  readonly paths: Readonly<Record<string, string>>
-  readonly values: Readonly<Record<string, unknown>>
-}
 
 /** @throws WisteriaError `notFound` that says what was looked for. */
 export async function requireEntry(reader: Reader, site: Site, id: string): Promise<WorkingCopy> {
@@ -27,7 +16,7 @@ export async function requireEntry(reader: Reader, site: Site, id: string): Prom
   return copy
 }
 
-export async function viewEntry(reader: Reader, site: Site, copy: WorkingCopy): Promise<EntryView> {
+export async function viewEntry(reader: Reader, site: Site, copy: WorkingCopy): Promise<EditableEntry> {
   const rows = await reader.all<Pick<DraftRow, 'locale' | 'path' | 'state'>>(
     'select locale, path, state from drafts where entry = ?',
     [copy.id],

@@ -2,28 +2,19 @@ import {
   changesBetween,
   composePublic,
   decideTouch,
-  isLocalized,
   layerOf,
   layersAfter,
   localeTags,
-  parentOf,
-  pathIn,
-  publicRows,
   sameContent,
-  typeWithId,
   validate,
   WisteriaError,
-  type Change,
   type ContentType,
-  type Problem,
   type PublicHistory,
   type PublicLayers,
 } from '@wisteria/core'
 import {
   Act,
   childrenOf,
-  descendantsOf,
-  holderOf,
   publicHistoryOf,
   raiseVersion,
   recordPaths,
@@ -34,219 +25,14 @@ import {
   writeDraftRows,
   writePublicRows,
   type PublicChange,
-  type Reader,
   type RowsChanged,
   type Site,
   type Transaction,
   type WorkingCopy,
 } from '@wisteria/store'
 import type { Kernel } from '../kernel.js'
-import { invalid, referenceProblems, type Author } from './saving.js'
-
-/** What a publish would do, before it is done. */
-export interface PublishConsequences {
-  readonly version: number
-  readonly locales: readonly string[]
-  /** Everything in the way, in every locale that would be public. */
-  readonly problems: readonly Problem[]
-  /** Public now, and after. */
-  readonly changes: readonly Change[]
-  readonly paths: Readonly<Record<string, { readonly from: string | null; readonly to: string | null }>>
-  /** Entries that it refers to and that no reader can see: they are left out until they are public. */
-  readonly hiddenReferences: readonly { readonly id: string; readonly type: string; readonly title: string }[]
-  /** Public entries that refer to it, or whose path hangs on its path. */
-  readonly affects: readonly {
-    readonly id: string
-    readonly type: string
-    readonly title: string
-    readonly because: 'refers' | 'below'
-  }[]
-}
-
-/**
- * The locales to publish when none are named: every one that the working copy has words of its own in, and any that is
- * public already. A type without localized fields is published under the default locale.
- */
-export function localesToPublish(
-  site: Site,
-  copy: WorkingCopy,
-  history: PublicHistory,
-  asked: readonly string[] | undefined,
-): string[] {
-  const all = localeTags(site.settings)
-  if (!isLocalized(site.model, copy.type)) {
-    const other = asked?.filter((locale) => locale !== site.settings.defaultLocale) ?? []
-    if (other.length > 0)
-      throw badLocale(
-        `${copy.type.label} has no localized fields: it is published under ${site.settings.defaultLocale}, for all locales.`,
-      )
-    return [site.settings.defaultLocale]
-  }
-  if (asked) {
-    const unknown = asked.find((locale) => !all.includes(locale))
-    if (unknown !== undefined) throw badLocale(`\`${unknown}\` is not a locale of this site (${all.join(', ')}).`)
-    if (asked.length === 0) throw badLocale('Name at least one locale.')
-    return all.filter((locale) => asked.includes(locale))
-  }
-  return all.filter((locale) => history.layers?.locales[locale] !== undefined || hasWords(site, copy, locale))
-}
-
-/** Whether an entry has a value of its own in a locale. */
-function hasWords(site: Site, copy: WorkingCopy, locale: string): boolean {
-  return Object.keys(layerOf(site.model, copy.type, copy.document, locale)).length > 0
-}
-
-const badLocale = (message: string): WisteriaError =>
-  new WisteriaError('invalid', message, { problems: [{ code: 'badLocale', pointer: '/locales', message }] })
-
-export async function publishConsequences(
-  reader: Reader,
-  site: Site,
-  copy: WorkingCopy,
-  asked: readonly string[] | undefined,
-): Promise<PublishConsequences> {
-  const history = await publicHistoryOf(reader, copy.id)
-  const locales = localesToPublish(site, copy, history, asked)
-  const after = layersAfter(copy.document, locales, history.layers)
-  const before = history.layers ? composePublic(site.model, copy.type, history.layers) : {}
-  const composed = composePublic(site.model, copy.type, after)
-  const paths = await pathsAfter(reader, site, copy, after)
-  return {
-    version: copy.version,
-    locales,
-    problems: await problemsOf(reader, site, copy, after),
-    changes: changesBetween(site.model, copy.type, before, composed, localeTags(site.settings)),
-    paths,
-    hiddenReferences: await hiddenReferences(reader, site, copy),
-    affects: await affectedBy(reader, site, copy.id, Object.keys(paths).length > 0),
-  }
-}
-
-/** Everything that keeps these layers from being public. */
-async function problemsOf(reader: Reader, site: Site, copy: WorkingCopy, after: PublicLayers): Promise<Problem[]> {
-  const { type } = copy
-  const problems = validate(site.model, type, after, site.settings)
-  problems.push(...(await referenceProblems(reader, site, copy)))
-  const composed = composePublic(site.model, type, after)
-  const parent = parentOf(type, composed)
-  const parentField = type.fields.find((field) => field.name === type.parent)
-  const parentRows =
-    parent === undefined
-      ? []
-      : await reader.all<{ locale: string; path: string | null }>(
-          'select locale, path from published where entry = ?',
-          [parent],
-        )
-  if (parent !== undefined && parentRows.length === 0)
-    problems.push({
-      code: 'parentNotPublic',
-      pointer: `/values/${parentField!.name}`,
-      message: `${parentField!.label} is not public. Publish it first: an entry's path hangs on its parent's.`,
-    })
-  const slugField = type.fields.find((field) => field.kind === 'slug')
-  for (const row of publicRows(site.model, type, site.settings, after, (locale) =>
-    parent === undefined ? null : (parentRows.find((one) => one.locale === locale)?.path ?? undefined),
-  )) {
-    const slugPointer = slugField
-      ? `/values/${slugField.name}${slugField.localized ? '/' + row.locale : ''}`
-      : undefined
-    if (row.path === null) {
-      const missing =
-        type.path?.[row.locale] !== undefined &&
-        after.locales[row.locale] !== undefined &&
-        !(parent !== undefined && parentRows.length === 0)
-      if (missing)
-        problems.push({
-          code: 'noPath',
-          locale: row.locale,
-          message: `${slugField?.label ?? 'Slug'} is empty in ${row.locale}, so there is no path. Write one.`,
-          ...(slugPointer ? { pointer: slugPointer } : {}),
-        })
-      continue
-    }
-    const holder = await holderOf(reader, site.id, row.path)
-    if (!holder?.isCurrent || (holder.entry === copy.id && holder.locale === row.locale)) continue
-    const [other] = await reader.all<{ title: string }>('select title from published where entry = ? and locale = ?', [
-      holder.entry,
-      holder.locale,
-    ])
-    const message =
-      holder.entry === copy.id
-        ? `${row.path} would be the path in ${holder.locale} and in ${row.locale}. Choose another slug in one.`
-        : `${row.path} belongs to “${other?.title ?? holder.entry}”. Choose another slug.`
-    problems.push({ code: 'pathTaken', locale: row.locale, message, ...(slugPointer ? { pointer: slugPointer } : {}) })
-  }
-  return problems
-}
-
-async function pathsAfter(
-  reader: Reader,
-  site: Site,
-  copy: WorkingCopy,
-  after: PublicLayers,
-): Promise<RowsChanged['paths']> {
-  const composed = composePublic(site.model, copy.type, after)
-  const parent = parentOf(copy.type, composed)
-  const now = await reader.all<{ entry: string; locale: string; path: string | null }>(
-    'select entry, locale, path from published where entry in (?, ?)',
-    [copy.id, parent ?? ''],
-  )
-  const pathOf = (entry: string, locale: string) =>
-    now.find((row) => row.entry === entry && row.locale === locale)?.path ?? null
-  return Object.fromEntries(
-    publicRows(site.model, copy.type, site.settings, after, () => null).flatMap(({ locale }) => {
-      const from = pathOf(copy.id, locale)
-      const to =
-        pathIn(
-          copy.type,
-          composed,
-          site.settings,
-          locale,
-          parent === undefined ? null : (pathOf(parent, locale) ?? undefined),
-        ) ?? null
-      return from === to ? [] : [[locale, { from, to }]]
-    }),
-  )
-}
-
-async function hiddenReferences(
-  reader: Reader,
-  site: Site,
-  copy: WorkingCopy,
-): Promise<PublishConsequences['hiddenReferences']> {
-  const rows = await reader.all<{ id: string; type: string; title: string }>(
-    `select distinct d.entry as id, d.type, d.title from draft_refs r join drafts d on d.entry = r.target and d.locale = ?
-     where r.entry = ? and not exists (select 1 from published p where p.entry = r.target)`,
-    [site.settings.defaultLocale, copy.id],
-  )
-  return rows.map((row) => ({ ...row, type: typeWithId(site.model, row.type)?.name ?? '' }))
-}
-
-async function affectedBy(
-  reader: Reader,
-  site: Site,
-  entry: string,
-  pathsChange: boolean,
-): Promise<PublishConsequences['affects']> {
-  const below = pathsChange ? (await descendantsOf(reader, site, 'published', entry)).map(({ id }) => id) : []
-  const referring = await reader.all<{ entry: string }>(
-    'select distinct entry from published_refs where target = ? order by entry limit 100',
-    [entry],
-  )
-  const refers = referring.map((row) => row.entry).filter((id) => id !== entry && !below.includes(id))
-  // Named in the default locale, or in any that it can be read in.
-  const rows = await reader.all<{ entry: string; type: string; title: string }>(
-    `select entry, type, title from published where entry in (select value from json_each(?)) order by locale = ?`,
-    [JSON.stringify([...below, ...refers]), site.settings.defaultLocale],
-  )
-  const named = new Map(rows.map((row) => [row.entry, row]))
-  return [...below, ...refers].flatMap((id) => {
-    const row = named.get(id)
-    if (!row) return []
-    const type = typeWithId(site.model, row.type)?.name ?? ''
-    return [{ id, type, title: row.title, because: below.includes(id) ? ('below' as const) : ('refers' as const) }]
-  })
-}
+import { badLocale, localesToPublish, problemsOf } from './consequences.js'
+import { invalid, type Author } from './saving.js'
 
 /**
  * Publishes locales of an entry, and with them its shared layer: seals the revision, appends to `publications`, and

@@ -1,0 +1,12 @@
+/** A list with one of its items moved a place up or down; undefined when it is at that end already. */
+export function moved<Item>(items: readonly Item[], index: number, step: 1 | -1): Item[] | undefined {
+  const to = index + step
+  if (index < 0 || index >= items.length || to < 0 || to >= items.length) return undefined
+  const next = [...items]
+  const [item] = next.splice(index, 1)
+  next.splice(to, 0, item!)
+  return next
+}
+
+/** The browser's own chance, for the handles of new items. */
+export const random = (bytes: number): Uint8Array => crypto.getRandomValues(new Uint8Array(bytes))

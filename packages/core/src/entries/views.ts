@@ -1,0 +1,42 @@
+import type { Problem } from '../errors.js'
+import type { Change } from './changes.js'
+import type { State } from './state.js'
+
+/** An entry as the Edit API shows it. */
+export interface EditableEntry {
+  readonly id: string
+  readonly type: string
+  readonly title: string
+  readonly version: number
+  readonly revision: number
+  readonly createdAt: string
+  readonly createdBy: string
+  readonly updatedAt: string
+  readonly updatedBy: string
+  /** The summary of its states. */
+  readonly state: State
+  readonly states: Readonly<Record<string, State>>
+  /** The path of the working copy in each locale that has one; not yet public where the state says so. */
+  readonly paths: Readonly<Record<string, string>>
+  readonly values: Readonly<Record<string, unknown>>
+}
+
+/** What a publish would do, before it is done. */
+export interface PublishConsequences {
+  readonly version: number
+  readonly locales: readonly string[]
+  /** Everything in the way, in every locale that would be public. */
+  readonly problems: readonly Problem[]
+  /** Public now, and after. */
+  readonly changes: readonly Change[]
+  readonly paths: Readonly<Record<string, { readonly from: string | null; readonly to: string | null }>>
+  /** Entries that it refers to and that no reader can see: they are left out until they are public. */
+  readonly hiddenReferences: readonly { readonly id: string; readonly type: string; readonly title: string }[]
+  /** Public entries that refer to it, or whose path hangs on its path. */
+  readonly affects: readonly {
+    readonly id: string
+    readonly type: string
+    readonly title: string
+    readonly because: 'refers' | 'below'
+  }[]
+}
