@@ -7,7 +7,7 @@ for (const [address, prefix] of [
   ['192.168.0.0', 16], ['198.18.0.0', 15], ['224.0.0.0', 4], ['240.0.0.0', 4],
 ] as const) privateNetworks.addSubnet(address, prefix, 'ipv4') // prettier-ignore
 for (const [address, prefix] of [
-  ['::', 128], ['::1', 128], ['::ffff:0:0', 96], ['64:ff9b::', 96], ['fc00::', 7], ['fe80::', 10], ['ff00::', 8],
+  ['::', 128], ['::1', 128], ['64:ff9b::', 96], ['fc00::', 7], ['fe80::', 10], ['ff00::', 8],
 ] as const) privateNetworks.addSubnet(address, prefix, 'ipv6') // prettier-ignore
 
 /** Whether an IP address is on a network that only those inside can reach. Mapped IPv4 addresses count as what they map. */

@@ -1,0 +1,205 @@
+import { mount } from '@vue/test-utils'
+import type { Field } from '@wisteria/core'
+import { describe, expect, it } from 'vitest'
+import { defineComponent, h, nextTick } from 'vue'
+import { createMemoryHistory, createRouter } from 'vue-router'
+import { type } from '../../../../e2e/support/models.js'
+import StateMark from '../components/StateMark.vue'
+import FieldRow from '../editor/FieldRow.vue'
+import { provideWorkingCopy } from '../editor/workingCopy'
+import { deskWith } from '../testing/desk'
+import { ago } from '../times'
+import { moved } from './reordering'
+
+const router = createRouter({
+  history: createMemoryHistory(),
+  routes: [{ path: '/:site/entry/:id', name: 'entry', component: { render: () => null } }],
+})
+const field = (name: string): Field => type('activity').fields.find((one) => one.name === name)!
+
+/** A row of the form, as the desk shows it. */
+function row(name: string, values: Record<string, unknown>, answers = {}, role = 'editor') {
+  const { copy, editor } = deskWith(values, answers, role)
+  const Desk = defineComponent({
+    setup() {
+      provideWorkingCopy(copy)
+      return () => h(FieldRow, { field: field(name), container: copy.values, pointer: `/values/${name}` })
+    },
+  })
+  return { copy, editor, row: mount(Desk, { global: { plugins: [router] }, attachTo: document.body }) }
+}
+
+describe('a row of the form', () => {
+  it('names its field, its API name, and whether all locales share it', () => {
+    const { row: shared } = row('price', { price: 9 })
+    expect(shared.find('label').text()).toBe('Price')
+    expect(shared.find('.name').text()).toBe('price')
+    expect(shared.find('.scope').text()).toBe('All locales')
+    expect(row('title', {}).row.find('.scope').text()).toBe('')
+    expect(row('title', {}).row.find('label').text()).toContain('*')
+  })
+  it('writes text, and makes it missing when it is emptied', async () => {
+    const { copy, row: made } = row('title', { title: { en: 'Night' } })
+    await made.find('textarea').setValue('Night Walk')
+    expect(copy.values['title']).toEqual({ en: 'Night Walk' })
+    await made.find('textarea').setValue('Two\nlines')
+    expect(copy.values['title']).toEqual({ en: 'Two lines' })
+    await made.find('textarea').setValue('')
+    expect(copy.values['title']).toBeUndefined()
+  })
+  it('shows what readers get meanwhile, and lets it be empty on purpose', async () => {
+    const { copy, row: made } = row('summary', { summary: { en: 'Along the cliff.' } })
+    copy.locale.value = 'nl'
+    await nextTick()
+    expect(made.find('textarea').attributes('placeholder')).toBe('Along the cliff.')
+    expect(made.find('.note').text()).toContain('From en.')
+    await made.find('.note button').trigger('click')
+    expect(copy.values['summary']).toEqual({ en: 'Along the cliff.', nl: null })
+    expect(made.find('.note').text()).toContain('Empty on purpose.')
+    await made.find('.note button').trigger('click')
+    expect(copy.values['summary']).toEqual({ en: 'Along the cliff.' })
+  })
+  it('turns the direction with the locale', async () => {
+    const { copy, row: made } = row('title', { title: { ar: 'نزهة' } })
+    copy.locale.value = 'ar'
+    await nextTick()
+    expect(made.find('.written').attributes()).toMatchObject({ dir: 'rtl', lang: 'ar' })
+  })
+  it('reads numbers with a point or a comma, and says when there is none', async () => {
+    const { copy, row: made } = row('price', {})
+    const input = made.find('input')
+    await input.setValue('8,5')
+    expect(copy.values['price']).toBe(8.5)
+    await input.setValue('8,5 euro')
+    expect([copy.values['price'], made.text().includes('This is not a number.')]).toEqual([8.5, true])
+    await input.setValue('')
+    expect(copy.values).not.toHaveProperty('price')
+  })
+  it('offers yes, no and nothing', async () => {
+    const { copy, row: made } = row('free', {})
+    const [yes, no, unsaid] = made.findAll('input[type=radio]')
+    await yes!.setValue(true)
+    expect(copy.values['free']).toBe(true)
+    await no!.setValue(true)
+    expect(copy.values['free']).toBe(false)
+    await unsaid!.setValue(true)
+    expect(copy.values).not.toHaveProperty('free')
+  })
+  it('shows a few choices all at once', async () => {
+    const { copy, row: made } = row('format', { format: 'walk' })
+    expect(made.findAll('.el-radio-button').map((one) => one.text())).toEqual(['Talk', 'Walk', 'Concert', 'Workshop'])
+    await made.findAll('input[type=radio]')[0]!.setValue(true)
+    expect(copy.values['format']).toBe('talk')
+  })
+  it('lists many values, each in the control of one', async () => {
+    const { copy, row: made } = row('tags', {
+      tags: [
+        { handle: 'a', value: 'dark' },
+        { handle: 'b', value: 'outside' },
+      ],
+    })
+    expect(made.findAll('textarea')).toHaveLength(3)
+    await made.findAll('textarea')[0]!.setValue('bright')
+    expect(copy.values['tags']).toEqual([
+      { handle: 'a', value: 'bright' },
+      { handle: 'b', value: 'outside' },
+    ])
+    await made.findAll('li')[1]!.find('button').trigger('click')
+    expect(copy.values['tags']).toEqual([{ handle: 'a', value: 'bright' }])
+    await made.findAll('textarea')[1]!.setValue('new')
+    expect(copy.values['tags']).toMatchObject([{ handle: 'a' }, { value: 'new' }])
+  })
+  it('lists what it refers to by name, in order', async () => {
+    const { copy, row: made } = row('speakers', {
+      speakers: [
+        { handle: 'a', value: '01hz000000000000000a' },
+        { handle: 'b', value: '01hz000000000000000b' },
+      ],
+    })
+    await new Promise((resolve) => setTimeout(resolve))
+    expect(made.findAll('li a').map((one) => one.text())).toEqual(['Title of a', 'Title of b'])
+    await made.find('[aria-label="Move Title of a down"]').trigger('click')
+    expect((copy.values['speakers'] as { handle: string }[]).map((item) => item.handle)).toEqual(['b', 'a'])
+    await made.find('[aria-label="Remove Title of a"]').trigger('click')
+    expect(copy.values['speakers']).toEqual([{ handle: 'b', value: '01hz000000000000000b' }])
+  })
+  it('writes blocks with rows of its own, and moves them by keyboard', async () => {
+    const { copy, row: made } = row('body', {
+      body: [
+        { handle: 'h', block: 'heading', values: { text: { en: 'One' } } },
+        { handle: 'q', block: 'quote', values: {} },
+      ],
+    })
+    expect(made.findAll('.block')).toHaveLength(2)
+    await made.findAll('.block textarea')[0]!.setValue('Better')
+    expect((copy.values['body'] as { values: unknown }[])[0]!.values).toEqual({ text: { en: 'Better' } })
+    await made.findAll('.block header')[1]!.trigger('keydown', { key: 'ArrowUp', altKey: true })
+    expect((copy.values['body'] as { handle: string }[]).map((item) => item.handle)).toEqual(['q', 'h'])
+    await made.findAll('.add button')[0]!.trigger('click')
+    expect(made.findAll('.block')).toHaveLength(3)
+  })
+  it('says what is wrong in the margin, and shows what is public', async () => {
+    const problem = { code: 'required', pointer: '/values/title/en', locale: 'en', message: 'Title is empty in en.' }
+    const change = {
+      pointer: '/values/title/en',
+      field: 'title',
+      label: 'Title',
+      kind: 'text',
+      locale: 'en',
+      before: 'Old',
+      after: 'New',
+    }
+    const { copy, row: made } = row(
+      'title',
+      { title: { en: 'New' } },
+      {
+        consequences: () =>
+          Promise.resolve({
+            version: 1,
+            locales: ['en'],
+            problems: [problem],
+            changes: [change],
+            paths: {},
+            hiddenReferences: [],
+            affects: [],
+          }),
+      },
+    )
+    await copy.weigh()
+    await nextTick()
+    expect(made.find('.margin').text()).toBe('Title is empty in en.')
+    await made.find('.bar').trigger('click')
+    expect(made.find('.public .content').text()).toBe('Old')
+    await made.find('.public button').trigger('click')
+    expect(copy.values['title']).toEqual({ en: 'Old' })
+  })
+  it('is read only for those who may not write', () => {
+    expect(row('title', {}, {}, 'viewer').row.find('textarea').attributes('disabled')).toBeDefined()
+  })
+})
+
+describe('marks', () => {
+  it('always have a word, and forms of their own', () => {
+    const forms = (['new', 'public', 'edited', 'withdrawn', 'archived', 'fallback'] as const).map((state) => {
+      const mark = mount(StateMark, { props: { state } })
+      expect(mark.attributes('aria-label')).toBeTruthy()
+      return mark.element.innerHTML.replace(/<title>.*<\/title>/, '')
+    })
+    expect(new Set(forms).size).toBe(6)
+  })
+})
+
+describe('small things', () => {
+  it('move within a list and not out of it', () => {
+    expect(moved(['a', 'b', 'c'], 0, 1)).toEqual(['b', 'a', 'c'])
+    expect(moved(['a', 'b', 'c'], 2, -1)).toEqual(['a', 'c', 'b'])
+    expect(moved(['a'], 0, 1)).toBeUndefined()
+    expect(moved(['a'], 0, -1)).toBeUndefined()
+  })
+  it('tell times as people do', () => {
+    const now = new Date(2031, 4, 4, 15, 0)
+    expect(ago(new Date(2031, 4, 4, 14, 32).toISOString(), now)).toBe('today 14:32')
+    expect(ago(new Date(2031, 2, 12, 9, 5).toISOString(), now)).toBe('12 Mar 09:05')
+    expect(ago(new Date(2030, 2, 12, 9, 5).toISOString(), now)).toBe('12 Mar 2030')
+  })
+})

@@ -1,0 +1,116 @@
+import { WisteriaProblem } from '@wisteria/client'
+import { describe, expect, it, vi } from 'vitest'
+import { deskWith, entryOf, nothing } from '../testing/desk'
+
+const values = {
+  title: { en: 'Night Walk', nl: 'Nachtwandeling' },
+  price: 9,
+  body: [{ handle: 'h1', block: 'heading', values: { text: { en: 'One' } } }],
+}
+
+describe('the working copy on the desk', () => {
+  it('knows what was written since it was saved, place by place', () => {
+    const { copy } = deskWith(values)
+    expect(copy.isChanged.value).toBe(false)
+    copy.write(copy.values, 'title', true, 'Night Walk!')
+    copy.write(copy.values, 'price', false, undefined)
+    expect(copy.edits.value).toEqual([
+      { do: 'set', at: ['title'], locale: 'en', value: 'Night Walk!' },
+      { do: 'clear', at: ['price'] },
+    ])
+    copy.write(copy.values, 'title', true, 'Night Walk')
+    copy.write(copy.values, 'price', false, 9)
+    expect(copy.isChanged.value).toBe(false)
+  })
+
+  it('writes in the locale of the strip, and shows what others would get there', () => {
+    const { copy } = deskWith(values)
+    copy.locale.value = 'nl-BE'
+    expect(copy.read(copy.values, 'title', true)).toBeUndefined()
+    expect(copy.inherited(copy.values, 'title')).toEqual({ value: 'Nachtwandeling', from: 'nl' })
+    copy.write(copy.values, 'title', true, null)
+    expect(copy.edits.value).toEqual([{ do: 'set', at: ['title'], locale: 'nl-BE', value: null }])
+    copy.write(copy.values, 'title', true, undefined)
+    expect(copy.isChanged.value).toBe(false)
+    copy.locale.value = 'ar'
+    expect(copy.inherited(copy.values, 'title')).toEqual({ value: 'Night Walk', from: 'en' })
+    expect(copy.inherited(copy.values, 'summary')).toBeUndefined()
+  })
+
+  it('saves on the version it was read at, and then asks what publishing would do', async () => {
+    const { copy, editor } = deskWith(values, {
+      edit: vi.fn(() => Promise.resolve({ ...entryOf({ ...values, price: 12 }, { version: 2 }), merged: true })),
+    })
+    copy.write(copy.values, 'price', false, 12)
+    expect(await copy.save()).toEqual({ merged: true })
+    expect(editor.edit).toHaveBeenCalledWith('01hz0000000000000001', 1, [{ do: 'set', at: ['price'], value: 12 }])
+    expect(editor.consequences).toHaveBeenCalled()
+    expect([copy.isChanged.value, copy.entry.value?.version]).toEqual([false, 2])
+  })
+
+  it('sends nothing when nothing was written', async () => {
+    const { copy, editor } = deskWith(values)
+    expect(await copy.save()).toEqual({ merged: false })
+    expect(editor.edit).not.toHaveBeenCalled()
+  })
+
+  it('keeps words that were typed while a save was under way', async () => {
+    let answer: (entry: unknown) => void = () => undefined
+    const { copy } = deskWith(values, { edit: vi.fn(() => new Promise((resolve) => (answer = resolve))) })
+    copy.write(copy.values, 'price', false, 12)
+    const saving = copy.save()
+    copy.write(copy.values, 'title', true, 'Typed meanwhile')
+    answer({ ...entryOf({ ...values, price: 12 }, { version: 2 }), merged: false })
+    await saving
+    expect(copy.read(copy.values, 'title', true)).toBe('Typed meanwhile')
+    expect(copy.edits.value).toEqual([{ do: 'set', at: ['title'], locale: 'en', value: 'Typed meanwhile' }])
+  })
+
+  it('puts the problems of a save where the form shows them', async () => {
+    const refused = new WisteriaProblem(422, {
+      code: 'invalid',
+      detail: 'No.',
+      problems: [{ code: 'x', pointer: '/edits/0/value', message: 'Wrong.' }],
+    })
+    const { copy } = deskWith(values, { edit: vi.fn(() => Promise.reject(refused)) })
+    copy.write((copy.values['body'] as { values: Record<string, unknown> }[])[0]!.values, 'text', true, 'Two')
+    await expect(copy.save()).rejects.toBe(refused)
+    expect(copy.problems.value[0]).toMatchObject({
+      pointer: '/values/body/0/values/text/en',
+      locale: 'en',
+      message: 'Wrong.',
+    })
+    expect(copy.isChanged.value).toBe(true)
+  })
+
+  it('marks as changed only what differs from something public', async () => {
+    const change = (locale: string | null) => ({
+      pointer: `/values/x/${locale}`,
+      field: 'x',
+      label: 'X',
+      kind: 'text',
+      locale,
+      before: null,
+      after: 'y',
+    })
+    const { copy } = deskWith(values, {
+      consequences: vi.fn(() => Promise.resolve({ ...nothing, changes: [change('en'), change('nl'), change(null)] })),
+    })
+    await copy.weigh()
+    expect(copy.changes.value.map((one) => one.locale)).toEqual(['en', null])
+  })
+
+  it('lets everybody write where their role and limits reach', () => {
+    const may = (role: string, limits: string[] | null, locale: string) => {
+      const { copy } = deskWith(values, {}, role, limits)
+      copy.locale.value = locale
+      return [copy.mayWrite(false), copy.mayWrite(true)]
+    }
+    expect(may('editor', null, 'en')).toEqual([true, true])
+    expect(may('editor', ['nl'], 'en')).toEqual([false, false])
+    expect(may('editor', ['nl'], 'nl')).toEqual([false, true])
+    expect(may('translator', ['ar'], 'ar')).toEqual([false, true])
+    expect(may('translator', null, 'nl')).toEqual([false, true])
+    expect(may('viewer', null, 'en')).toEqual([false, false])
+  })
+})
