@@ -274,6 +274,9 @@ dd {
   text-decoration: line-through;
   color: var(--w-ink2);
 }
+li small {
+  margin-inline-start: 6px;
+}
 .gap {
   flex: 1;
 }
