@@ -69,27 +69,45 @@ const send = (route: Route, token: string | undefined, query = '') =>
       : { headers: token ? { Authorization: `Bearer ${token}` } : {} }),
   })
 
-/** Signing out would end the token for the routes after it; it and the guarded ones are tried on their own. */
+/** Signing out would end the tokens that the routes after it are tried with: it is tried on its own. */
 const isEnding = (route: Route) => route.path === '/edit/v1/session' && route.method === 'DELETE'
 
 describe('every route', () => {
-  it.each(
-    routes
-      .filter((route) => !isEnding(route) && !route.guarded)
-      .map((route) => [`${route.method} ${route.path}`, route] as const),
-  )('%s lets in whom it should, and nobody else', async (_, route) => {
-    for (const edition of route.permission === 'edition' ? ['published', 'draft'] : ['']) {
-      const permission: Permission = permissionOf(route, { edition })
-      for (const [name, { caller, token }] of tokens) {
-        const response = await send(route, token, edition ? `?edition=${edition}` : '')
-        await response.arrayBuffer()
-        const isRefused = response.status === 401 || response.status === 403
-        const expected = decide(caller, permission).allowed
-        // Some routes have more to say about who: a key cannot open a preview, a role cannot give out more than it has.
-        expect([name, isRefused], `${permission}: ${response.status}`).toEqual([name, !expected])
-        expect(response.status, name).toBeLessThan(500)
-        if (!expected) expect(response.status, name).toBe(caller.is === 'nobody' ? 401 : 403)
+  it.each(routes.filter((route) => !isEnding(route)).map((route) => [`${route.method} ${route.path}`, route] as const))(
+    '%s lets in whom it should, and nobody else',
+    async (_, route) => {
+      for (const edition of route.permission === 'edition' ? ['published', 'draft'] : ['']) {
+        const permission: Permission = permissionOf(route, { edition })
+        for (const [name, { caller, token }] of tokens) {
+          const response = await send(route, token, edition ? `?edition=${edition}` : '')
+          await response.arrayBuffer()
+          const isRefused = response.status === 401 || response.status === 403
+          const expected = decide(caller, permission).allowed
+          // Some routes have more to say about who: a key cannot open a preview, a role cannot give out more than it has.
+          expect([name, isRefused], `${permission}: ${response.status}`).toEqual([name, !expected])
+          expect(response.status, name).toBeLessThan(500)
+          if (!expected) expect(response.status, name).toBe(caller.is === 'nobody' ? 401 : 403)
+        }
       }
+    },
+  )
+
+  it('for signing out lets in who is signed in', async () => {
+    const route = routes.find(isEnding)!
+    for (const [name, { caller }] of tokens) {
+      const isKey = caller.is === 'key'
+      const token = isKey
+        ? tokens.get(name)!.token
+        : caller.is === 'member'
+          ? (
+              await new Service({ baseUrl: small.service.baseUrl }).signIn({
+                email: 'viewer@marram.example',
+                password: 'a long password',
+                as: 'token',
+              })
+            ).token
+          : undefined
+      expect([name, (await send(route, token)).status]).toEqual([name, isKey ? 403 : token ? 204 : 401])
     }
   })
 

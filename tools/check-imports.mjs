@@ -27,7 +27,10 @@ const files = execFileSync('git', ['ls-files', '-co', '--exclude-standard', 'pac
   encoding: 'utf8',
 })
   .split('\n')
-  .filter((file) => /\.(ts|vue)$/.test(file) && !/\.test\.ts$|\.d\.ts$|\/testing\//.test(file) && existsSync(join(root, file)))
+  .filter(
+    (file) =>
+      /\.(ts|vue)$/.test(file) && !/\.test\.ts$|\.d\.ts$|\/testing\//.test(file) && existsSync(join(root, file)),
+  )
 const packageOf = (file) => (file.startsWith('demo/') ? 'demo' : file.split('/')[1])
 const problems = []
 const graph = new Map()

@@ -36,7 +36,7 @@ export function buildApp(kernel: Kernel): Express {
         response.setHeader('Request-Id', id)
         return id
       },
-      customLogLevel: (_, response, error) => (error || response.statusCode >= 500 ? 'error' : 'debug'),
+      customLogLevel: (_, response, error) => (error || response.statusCode >= 500 ? 'error' : 'info'),
       serializers: {
         req: ({ id, method, url }: { id: string; method: string; url: string }) => ({
           id,
@@ -71,15 +71,17 @@ export function buildApp(kernel: Kernel): Express {
       .then(() => response.json({ status: 'ready', version }))
       .catch(next)
   })
-  const guard = rateLimit({
-    windowMs: 60_000,
-    limit: 20,
-    skipSuccessfulRequests: true,
-    standardHeaders: 'draft-8',
-    legacyHeaders: false,
-    handler: (request, response) =>
-      sendError(kernel, request, response, new WisteriaError('tooMany', 'Too many wrong attempts. Wait a minute.')),
-  })
+  /** One for each guarded route: wrong tries at one are not counted at another. */
+  const guard = () =>
+    rateLimit({
+      windowMs: 60_000,
+      limit: 20,
+      skipSuccessfulRequests: true,
+      standardHeaders: 'draft-8',
+      legacyHeaders: false,
+      handler: (request, response) =>
+        sendError(kernel, request, response, new WisteriaError('tooMany', 'Too many wrong attempts. Wait a minute.')),
+    })
   const methods = new Map<string, string[]>()
   for (const route of routes) {
     const path = route.path.replaceAll(/\{(\w+)\}/g, ':$1')
@@ -91,7 +93,7 @@ export function buildApp(kernel: Kernel): Express {
     })
     app[route.method.toLowerCase() as 'get'](
       path,
-      ...(route.guarded ? [guard] : []),
+      ...(route.guarded ? [guard()] : []),
       ...(route.body ? [parse] : []),
       (request: ExpressRequest, response: Response) => {
         serve(kernel, route, request).then(

@@ -76,20 +76,7 @@ async function rebuildUnder(transaction: Transaction, site: Site, at: string) {
       moved ||= type.parent !== undefined && Object.keys(wrote.paths).length > 0
     }
   }
-  for (let round = 0; round < 2; round++)
-    for (const { id } of entries) {
-      const copy = await workingCopyOf(transaction, site, id)
-      if (copy)
-        await writeDraftRows(
-          transaction,
-          site,
-          copy.type,
-          copy,
-          copy.document,
-          await publicHistoryOf(transaction, id),
-          at,
-        )
-    }
+  await rewriteDrafts(transaction, site, entries, at)
   await adjustFactIndexes(transaction, site.id, site.model)
   const pathsAfter = await paths()
   const moves = new Map<string, Record<string, { from: string | null; to: string | null }>>()
@@ -107,6 +94,35 @@ async function rebuildUnder(transaction: Transaction, site: Site, at: string) {
   )
   const affected = [...new Set([...pathsBefore.values(), ...pathsAfter.values()])].filter((path) => path !== null)
   return { entries: [...changed.values()], paths: affected.sort() }
+}
+
+/** Writes the rows of all drafts again, and those of types with parents until no path moves. */
+async function rewriteDrafts(
+  transaction: Transaction,
+  site: Site,
+  entries: readonly { readonly id: string; readonly type: string }[],
+  at: string,
+): Promise<void> {
+  const draftPaths = async () =>
+    JSON.stringify(await transaction.all('select path from drafts where site = ? order by entry, locale', [site.id]))
+  for (let before = '', now = await draftPaths(), round = 0; before !== now && round < 50; round++) {
+    before = now
+    for (const { id, type } of entries) {
+      if (round > 0 && typeWithId(site.model, type)?.parent === undefined) continue
+      const copy = await workingCopyOf(transaction, site, id)
+      if (copy)
+        await writeDraftRows(
+          transaction,
+          site,
+          copy.type,
+          copy,
+          copy.document,
+          await publicHistoryOf(transaction, id),
+          at,
+        )
+    }
+    now = await draftPaths()
+  }
 }
 
 /** Adopts a model that was compared with the one in force. */
