@@ -27,6 +27,9 @@ const requestId = computed(() => (error instanceof WisteriaProblem ? error.reque
 </template>
 
 <style scoped>
+small {
+  margin-inline-start: 12px;
+}
 .trouble {
   padding: 24px;
   max-inline-size: 624px;

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { ListedEntry } from '@wisteria/client'
+import { WisteriaProblem, type ListedEntry } from '@wisteria/client'
 import { typeNamed } from '@wisteria/core'
 import { ElButton } from 'element-plus'
 import { computed, onMounted, ref, shallowRef } from 'vue'
@@ -28,6 +28,8 @@ const current = computed(() =>
   opened.value && typeName.value ? typeNamed(opened.value.model, typeName.value) : undefined,
 )
 const locales = computed(() => opened.value?.settings.locales ?? [])
+/** A condition with a mistake is told at the line where it stands, and mended there. */
+const isCondition = computed(() => trouble.value instanceof WisteriaProblem && trouble.value.code === 'badCondition')
 const mayWrite = computed(() => ['owner', 'developer', 'editor'].includes(opened.value?.role ?? ''))
 
 async function load(after?: string): Promise<void> {
@@ -95,7 +97,7 @@ onMounted(() => load())
       >
     </nav>
     <section class="list" :aria-busy="isLoading">
-      <PageTrouble v-if="trouble && !entries.length" :error="trouble" @again="load()" />
+      <PageTrouble v-if="trouble && !entries.length && !isCondition" :error="trouble" @again="load()" />
       <p v-else-if="opened && !current" class="empty content">
         There is no model yet. A developer adopts one: <code>wisteria model adopt FOLDER</code>
       </p>
@@ -125,10 +127,10 @@ onMounted(() => load())
             >
           </li>
         </ul>
-        <p v-else-if="!isLoading && condition" class="empty content">
+        <p v-else-if="!isLoading && condition && !trouble" class="empty content">
           No {{ current.label.toLowerCase() }} meets this. Change the condition or create one.
         </p>
-        <p v-else-if="!isLoading" class="empty content">
+        <p v-else-if="!isLoading && !trouble" class="empty content">
           No {{ current.label.toLowerCase() }} yet. Create the first one.
         </p>
         <p v-if="next" class="more"><ElButton @click="load(next)">Show more</ElButton></p>
