@@ -269,6 +269,17 @@ describe('every command', () => {
   })
 })
 
+describe('demo', () => {
+  it('throws away nothing that it did not make', async () => {
+    const own = join(folder, 'mine')
+    mkdirSync(own)
+    writeFileSync(join(own, 'wisteria.db'), 'mine')
+    const result = await run(['demo', '--data', own, '--fresh', '--port', '0'])
+    expect([result.code, result.err]).toEqual([2, expect.stringMatching(/holds a database that the demo did not make/)])
+    expect(readFileSync(join(own, 'wisteria.db'), 'utf8')).toBe('mine')
+  })
+})
+
 describe('serve', () => {
   it.each([
     [['--port', 'abc'], {}, /^--port must be a number, not “abc”\.$/m],

@@ -11,7 +11,7 @@ import {
   type RunningFrontEnd,
   type Seeded,
 } from '@wisteria/demo'
-import { OptionError, readOptions, startService, type RunningService } from '@wisteria/service'
+import { OptionError, readOptions, startService, variableOf, type RunningService } from '@wisteria/service'
 import type { Command } from 'commander'
 import { print, printJson, progress, say } from '../output.js'
 import { addServiceOptions, stopOnSignal } from './service.js'
@@ -22,32 +22,45 @@ interface Access extends Seeded {
   readonly frontEndUrl: string
 }
 
-const files = ['wisteria.db', 'wisteria.db-wal', 'wisteria.db-shm', 'demo-access.json']
+/** Says that a folder is the demo's, so that `--fresh` never throws away what is not. */
+const marker = 'demo-world'
+const files = ['wisteria.db', 'wisteria.db-wal', 'wisteria.db-shm', 'demo-access.json', marker]
+
+const ownDefaults = { data: './data/demo', logLevel: 'warn' } as const
+
+const inVariables = (defaults: Readonly<Record<string, string>>): Record<string, string> =>
+  Object.fromEntries(Object.entries(defaults).map(([name, value]) => [variableOf(name), value]))
 
 export function addDemo(program: Command): void {
-  addServiceOptions(program.command('demo'), ['data', 'port', 'logLevel'])
+  addServiceOptions(program.command('demo'), ['data', 'port', 'logLevel'], ownDefaults)
     .summary('run the service with the demo world')
     .description(
-      'Runs the service with Marram Coast Museums, three museums that do not exist, and their sample front end on the next port. The data folder is ./data/demo unless named.',
+      'Runs the service with Marram Coast Museums, three museums that do not exist, and their sample front end on the next port.',
     )
     .option('--fresh', 'start over: throw away what was changed')
     .option('--json', 'print the addresses as JSON')
     .action(async (flags: { data?: string; port?: string; logLevel?: string; fresh?: boolean; json?: boolean }) => {
       const { fresh, json, ...given } = flags
+      // Its own front end is on this machine, so its webhooks may reach it here.
       const options = readOptions(
-        { logLevel: 'warn', ...given, data: given.data ?? './data/demo', allowPrivateAddresses: true },
-        process.env,
+        { ...given, allowPrivateAddresses: true },
+        { ...inVariables(ownDefaults), ...process.env },
       )
+      const has = (file: string): boolean => existsSync(join(options.data, file))
+      if (has('wisteria.db') && !has(marker))
+        throw new OptionError(
+          `${options.data} holds a database that the demo did not make. Choose another folder with --data.`,
+        )
       if (fresh) for (const file of files) rmSync(join(options.data, file), { force: true })
       const accessFile = join(options.data, 'demo-access.json')
-      const isNew = !existsSync(join(options.data, 'wisteria.db'))
+      const isNew = !has('wisteria.db')
       if (!isNew && !existsSync(accessFile))
-        throw new OptionError(
-          `${options.data} holds a database that is not a finished demo. Choose another folder with --data, or start over with --fresh.`,
-        )
+        throw new OptionError(`The demo in ${options.data} was not finished. Start it over with --fresh.`)
       if (options.port === 65535)
         throw new OptionError('--port must leave room for the sample front end on the next port.')
       const service = await startService(options)
+      if (isNew)
+        writeFileSync(join(options.data, marker), 'Made by `wisteria demo`, which may throw it away with --fresh.\n')
       let frontEnd: RunningFrontEnd | undefined
       const stop = async () => {
         await frontEnd?.stop()

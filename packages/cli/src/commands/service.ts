@@ -21,14 +21,19 @@ export function stopOnSignal(stop: () => Promise<void>): void {
   process.on('SIGTERM', onSignal)
 }
 
+type OptionName = keyof typeof serviceOptions
+
+/** Adds options of the service to a command; `defaults` are those that it has instead of the service's own. */
 export function addServiceOptions(
   command: Command,
-  names: readonly (keyof typeof serviceOptions)[] = Object.keys(serviceOptions) as (keyof typeof serviceOptions)[],
+  names: readonly OptionName[] = Object.keys(serviceOptions) as OptionName[],
+  defaults: Readonly<Partial<Record<OptionName, string>>> = {},
 ): Command {
   for (const name of names) {
     const option = serviceOptions[name]
     const flag = 'placeholder' in option ? `${flagOf(name)} <${option.placeholder}>` : flagOf(name)
-    const fallback = option.default === '' || option.default === false ? '' : ` (default: ${String(option.default)})`
+    const value = defaults[name] ?? option.default
+    const fallback = value === '' || value === false ? '' : ` (default: ${String(value)})`
     command.addOption(new Option(flag, `${option.help}${fallback} [${variableOf(name)}]`))
   }
   return command
