@@ -1,8 +1,7 @@
-import { startFrontEnd, type RunningFrontEnd } from '@wisteria/demo'
 import { chromium, type Browser, type Page } from 'playwright-core'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { demoPassword } from '@wisteria/demo'
-import { eventually, start, startDemo, type DemoWorld } from './support/running.js'
+import { eventually, start, startDemo, startSite, type DemoWorld } from './support/running.js'
 
 const options = [
   '--no-sandbox',
@@ -14,7 +13,7 @@ const options = [
   '--disable-sync',
 ]
 let demo: DemoWorld
-let site: RunningFrontEnd
+let site: Awaited<ReturnType<typeof startSite>>
 let browser: Browser
 let page: Page
 let base = ''
@@ -30,22 +29,7 @@ async function open(): Promise<Page> {
 
 beforeAll(async () => {
   demo = await startDemo()
-  let secret = ''
-  site = await startFrontEnd({
-    baseUrl: demo.service.baseUrl,
-    site: 'marram',
-    key: demo.seeded.keys.published,
-    webhookSecret: () => secret,
-    port: 0,
-    host: 'localhost',
-  })
-  const owner = await demo.as('maren@marram.example')
-  await owner.setFrontEnd('site', {
-    label: 'Museum site',
-    origins: [site.address],
-    enter: { '*': `${site.address}/preview/enter?code={grant}&to={path}` },
-  })
-  secret = (await owner.createWebhook({ label: 'Museum site', address: `${site.address}/hooks/wisteria` })).secret
+  site = await startSite(demo, 'localhost')
   base = demo.service.baseUrl + '/console/'
   browser = await chromium.launch({ executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium', args: options })
   page = await open()

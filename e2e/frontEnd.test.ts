@@ -1,33 +1,16 @@
 import type { Editor } from '@wisteria/client'
-import { startFrontEnd, type RunningFrontEnd } from '@wisteria/demo'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { eventually, startDemo, type DemoWorld } from './support/running.js'
+import { eventually, startDemo, startSite, type DemoWorld } from './support/running.js'
 
 let demo: DemoWorld
-let site: RunningFrontEnd
+let site: Awaited<ReturnType<typeof startSite>>
 let editor: Editor
 let webhook = ''
 
 beforeAll(async () => {
   demo = await startDemo()
-  let secret = ''
-  site = await startFrontEnd({
-    baseUrl: demo.service.baseUrl,
-    site: 'marram',
-    key: demo.seeded.keys.published,
-    webhookSecret: () => secret,
-    port: 0,
-    host: '127.0.0.1',
-  })
-  const owner = await demo.as('maren@marram.example')
-  await owner.setFrontEnd('site', {
-    label: 'Museum site',
-    origins: [site.address],
-    enter: { '*': `${site.address}/preview/enter?code={grant}&to={path}` },
-  })
-  const made = await owner.createWebhook({ label: 'Museum site', address: `${site.address}/hooks/wisteria` })
-  secret = made.secret
-  webhook = made.id
+  site = await startSite(demo, '127.0.0.1')
+  webhook = site.webhook
   editor = await demo.as('ilse@marram.example')
 })
 afterAll(async () => {

@@ -4,7 +4,7 @@ import type { AddressInfo } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Reader, Service, type Editor } from '@wisteria/client'
-import { demoPassword, demoSite, seedDemo, type Seeded } from '@wisteria/demo'
+import { demoPassword, demoSite, seedDemo, type Seeded, startFrontEnd, type RunningFrontEnd } from '@wisteria/demo'
 import { readOptions, startService, type RunningService, type ServiceOptions } from '@wisteria/service'
 import { asFiles, files, settings } from './models.js'
 
@@ -80,6 +80,31 @@ export async function startDemo(): Promise<DemoWorld> {
       }),
     as: (email) => signIn(service.baseUrl, email),
   }
+}
+
+/** The sample front end of a demo, registered and subscribed as the demo's command does it. */
+export async function startSite(
+  demo: DemoWorld,
+  host: string,
+): Promise<RunningFrontEnd & { readonly webhook: string }> {
+  let secret = ''
+  const site = await startFrontEnd({
+    baseUrl: demo.service.baseUrl,
+    site: demoSite.name,
+    key: demo.seeded.keys.published,
+    webhookSecret: () => secret,
+    port: 0,
+    host,
+  })
+  const owner = await demo.as('maren@marram.example')
+  await owner.setFrontEnd('site', {
+    label: 'Museum site',
+    origins: [site.address],
+    enter: { '*': `${site.address}/preview/enter?code={grant}&to={path}` },
+  })
+  const made = await owner.createWebhook({ label: 'Museum site', address: `${site.address}/hooks/wisteria` })
+  secret = made.secret
+  return { ...site, webhook: made.id }
 }
 
 export async function signIn(baseUrl: string, email: string): Promise<Editor> {

@@ -1,0 +1,116 @@
+import { localeTags, normalPath, WisteriaError, type ContentType } from '@wisteria/core'
+import { editionTables, holderOf, type Edition } from '@wisteria/store'
+import { GraphQLError } from 'graphql'
+import { defaultLimit, maxLimit, planList, requireLocale, runList, type PlannedList } from '../listQuery.js'
+import { rowAt } from '../rest.js'
+import { filterToExpression } from './filters.js'
+import type { ReadEntry, Reading } from './reading.js'
+
+/** A page of a list, before it is printed. */
+export interface Connection {
+  readonly plan: PlannedList
+  readonly edges: readonly { readonly node: ReadEntry; readonly cursor: string }[]
+  readonly hasNextPage: boolean
+}
+
+/** Lists may be long, so what is asked for within one query is bounded by what it may load. */
+const maxConnections = 25
+
+export interface OneArguments {
+  readonly id?: string
+  readonly path?: string
+  readonly locale?: string
+  readonly edition: Edition
+}
+
+export interface ManyArguments {
+  readonly where?: Record<string, unknown>
+  readonly sort?: readonly string[]
+  readonly first?: number
+  readonly after?: string
+  readonly locale?: string
+  readonly edition: Edition
+}
+
+/** Arguments that are null are as good as left out; the edition is then the published one. */
+export function given<Arguments extends { readonly edition: Edition }>(args: Arguments): Arguments {
+  const present = Object.entries(args).filter(([, value]) => value !== null)
+  return { edition: 'published', ...Object.fromEntries(present) } as unknown as Arguments
+}
+
+/** A page of entries of a type. */
+export async function manyEntries(reading: Reading, type: ContentType, args: ManyArguments): Promise<Connection> {
+  reading.requireEdition(args.edition)
+  const limit = args.first ?? defaultLimit
+  if (limit < 0 || limit > maxLimit)
+    throw new WisteriaError('badRequest', `\`first\` must be from 0 to ${maxLimit}, not ${limit}.`)
+  if (++reading.connections > maxConnections)
+    throw new WisteriaError('badRequest', `A query asks for at most ${maxConnections} lists.`)
+  const where = args.where ? filterToExpression(reading.site.model, type.name, args.where) : undefined
+  const plan = planList(reading.kernel, reading.site, type, args.edition, {
+    where,
+    sort: args.sort?.join(','),
+    limit: Math.max(limit, 1),
+    after: args.after,
+    locale: args.locale,
+  })
+  for (const name of [type.name, ...plan.dependencies.types]) reading.types.add(name)
+  reading.time ||= plan.dependencies.time
+  const page = await runList(reading.kernel, plan)
+  const rows = page.rows.slice(0, limit)
+  const sortValues = (row: object) =>
+    plan.query.sort.map((_, index) => ((row as Record<string, unknown>)[`s${index}`] ?? null) as string | number | null)
+  return {
+    plan,
+    edges: rows.map((row) => ({
+      node: reading.entry(row, args.edition),
+      cursor: plan.cursor({ values: sortValues(row), entry: row.entry }),
+    })),
+    hasNextPage: page.next !== undefined || page.rows.length > rows.length,
+  }
+}
+
+/** One entry of a type, by id or by path; null when no reader can see it. */
+export async function oneEntry(reading: Reading, type: ContentType, args: OneArguments): Promise<ReadEntry | null> {
+  if ((args.id === undefined) === (args.path === undefined))
+    throw new GraphQLError(`Ask for one ${type.name} by \`id\` or by \`path\`.`)
+  const found =
+    args.path !== undefined ? await entryAt(reading, args.path, args.edition) : await byId(reading, type, args)
+  return found && found.typeName === type.name ? found : null
+}
+
+async function byId(reading: Reading, type: ContentType, args: OneArguments): Promise<ReadEntry | null> {
+  const opaque = /^[0-9a-z]{20}$/.test(args.id!) ? undefined : Buffer.from(args.id!, 'base64url').toString().split(' ')
+  const edition = opaque?.[2] === 'draft' ? 'draft' : args.edition
+  reading.requireEdition(edition)
+  const locale = requireLocale(reading.site, args.locale ?? opaque?.[1])
+  // What is not there may come to be: the answer depends on the type as a whole.
+  const found = await reading.load(edition, locale, opaque?.[0] ?? args.id!)
+  if (!found) reading.types.add(type.name)
+  return found ?? null
+}
+
+/** The entry at a path. */
+export async function entryAt(reading: Reading, path: string, edition: Edition): Promise<ReadEntry | null> {
+  reading.requireEdition(edition)
+  const normal = normalPath(path)
+  if (normal === undefined) throw new WisteriaError('badRequest', '`path` must begin with `/`.')
+  const holder = await holderOf(reading.kernel.database, reading.site.id, normal)
+  const row = await rowAt(reading.kernel, reading.site, edition, normal, holder?.isCurrent ? holder : undefined)
+  if (!row) reading.onSite = true
+  return row ? reading.entry(row, edition) : null
+}
+
+/** The paths of an entry in all locales, in the order of the site's. */
+export async function pathsOf(
+  entry: ReadEntry,
+  _: unknown,
+  { kernel, site }: Reading,
+): Promise<{ locale: string; path: string }[]> {
+  const rows = await kernel.database.all<{ locale: string; path: string }>(
+    `select locale, path from ${editionTables[entry.edition].rows} where entry = ? and path is not null`,
+    [entry.row.entry],
+  )
+  const order = localeTags(site.settings)
+  return rows.sort((a, b) => order.indexOf(a.locale) - order.indexOf(b.locale))
+}
