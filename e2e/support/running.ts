@@ -120,6 +120,7 @@ export interface Received {
 /** A server that webhooks are sent to, and what to answer each time. */
 export async function startReceiver(
   answer: (received: Received, count: number) => number | Promise<number> = () => 204,
+  at = 0,
 ) {
   const received: Received[] = []
   const waiting: { count: number; done: () => void }[] = []
@@ -136,7 +137,7 @@ export async function startReceiver(
       })
     })
   })
-  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
+  await new Promise<void>((resolve) => server.listen(at, '127.0.0.1', resolve))
   const port = (server.address() as AddressInfo).port
   return {
     address: `http://127.0.0.1:${port}/hooks`,
