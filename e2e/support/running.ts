@@ -18,12 +18,13 @@ export interface Running extends RunningService {
 export async function start(
   more: Partial<ServiceOptions> = {},
   folder = mkdtempSync(join(tmpdir(), 'wisteria-')),
+  now?: () => number,
 ): Promise<Running> {
   const options = {
     ...readOptions({ data: folder, port: 0, logLevel: 'silent', allowPrivateAddresses: true }, {}),
     ...more,
   }
-  const service = await startService(options)
+  const service = await startService(options, now)
   return {
     ...service,
     folder,
@@ -43,8 +44,8 @@ export interface SmallSite {
 }
 
 /** A service with the small test model and an owner. */
-export async function startSmall(more: Partial<ServiceOptions> = {}): Promise<SmallSite> {
-  const service = await start(more)
+export async function startSmall(more: Partial<ServiceOptions> = {}, now?: () => number): Promise<SmallSite> {
+  const service = await start(more, undefined, now)
   const code = new URL(service.beginAddress!).hash.slice(1)
   const { token } = await new Service({ baseUrl: service.baseUrl }).begin({
     code,
