@@ -1,5 +1,5 @@
 import { Service, WisteriaProblem, type Editor, type Member, type SignedIn, type SiteView } from '@wisteria/client'
-import type { Model } from '@wisteria/core'
+import type { Caller, Model } from '@wisteria/core'
 import { reactive, shallowRef } from 'vue'
 
 export const service = new Service({ baseUrl: '' })
@@ -24,9 +24,8 @@ export interface Site {
   readonly settings: SiteView
   readonly model: Model
   readonly members: readonly Member[]
-  readonly role: string
-  /** The locales that the member is limited to. */
-  readonly limits: readonly string[] | null
+  /** Who is signed in, as the core's rules of access see them. The service decides; the console only spares people the try. */
+  readonly caller: Caller
 }
 
 const sites = reactive(new Map<string, Promise<Site>>())
@@ -47,7 +46,18 @@ async function loadSite(name: string): Promise<Site> {
   const editor = service.site(name)
   const [settings, model, { members }] = await Promise.all([editor.settings(), editor.model(), editor.members()])
   const own = session.value?.sites.find((site) => site.name === name)
-  return { name, editor, settings, model, members, role: own?.role ?? '', limits: own?.locales ?? null }
+  return { name, editor, settings, model, members, caller: callerFrom(own) }
+}
+
+function callerFrom(own: SignedIn['sites'][number] | undefined): Caller {
+  const account = session.value?.account
+  return {
+    is: 'member',
+    account: account?.id ?? '',
+    operator: account?.operator ?? false,
+    role: own?.role,
+    locales: own?.locales ?? undefined,
+  }
 }
 
 /** The person behind `account:…`, or what else did it. */

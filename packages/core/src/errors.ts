@@ -68,10 +68,6 @@ export class WisteriaError extends Error {
   get status(): number {
     return errorCodes[this.code].status
   }
-
-  get exit(): number {
-    return errorCodes[this.code].exit
-  }
 }
 
 /** Appends segments to a JSON Pointer, escaping them (RFC 6901, section 3). */

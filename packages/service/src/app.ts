@@ -176,7 +176,6 @@ async function serve(kernel: Kernel, route: Route, express: ExpressRequest): Pro
     headers: express.headers,
     method: express.method,
     url: express.originalUrl,
-    address: express.ip ?? '',
     write: (work) =>
       kernel.write((transaction: Transaction) => once(kernel, transaction, remembered, () => work(transaction))),
   }

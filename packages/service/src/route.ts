@@ -28,8 +28,6 @@ export interface Request<Query = unknown, Body = unknown> {
   readonly method: string
   /** Path and query as asked for. */
   readonly url: string
-  /** The address of who asks, as the connection tells it. */
-  readonly address: string
   /** One transaction. What it answers is remembered under the request's idempotency key, if it has one. */
   write(work: (transaction: Transaction) => Promise<Answer>): Promise<Answer>
 }

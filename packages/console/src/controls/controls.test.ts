@@ -1,5 +1,5 @@
 import { mount } from '@vue/test-utils'
-import type { Field } from '@wisteria/core'
+import type { Field, Role } from '@wisteria/core'
 import { describe, expect, it } from 'vitest'
 import { defineComponent, h, nextTick } from 'vue'
 import { createMemoryHistory, createRouter } from 'vue-router'
@@ -18,7 +18,7 @@ const router = createRouter({
 const field = (name: string): Field => type('activity').fields.find((one) => one.name === name)!
 
 /** A row of the form, as the desk shows it. */
-function row(name: string, values: Record<string, unknown>, answers = {}, role = 'editor') {
+function row(name: string, values: Record<string, unknown>, answers = {}, role: Role = 'editor') {
   const { copy, editor } = deskWith(values, answers, role)
   const Desk = defineComponent({
     setup() {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { WisteriaProblem, type EditableEntry } from '@wisteria/client'
 import type { ContentType, State } from '@wisteria/core'
-import { chainOf } from '@wisteria/core'
+import { chainOf, decide } from '@wisteria/core'
 import { ElButton } from 'element-plus'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref } from 'vue'
 import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
@@ -31,8 +31,8 @@ const result = ref('')
 const failure = ref('')
 const conflict = ref(false)
 const problemIndex = ref(-1)
-const mayPublish = computed(() => ['owner', 'developer', 'editor'].includes(site.role))
-const maySave = computed(() => mayPublish.value || site.role === 'translator')
+const mayPublish = decide(site.caller, 'entry.publish').allowed
+const maySave = decide(site.caller, 'entry.translate').allowed
 
 const stateWords: Record<State, string> = {
   new: 'New',
@@ -132,8 +132,8 @@ function onKey(event: KeyboardEvent): void {
   const command = event.ctrlKey || event.metaKey
   if (command && event.key.toLowerCase() === 's') {
     event.preventDefault()
-    if (maySave.value) void save()
-  } else if (command && event.key === 'Enter' && !isSheetOpen.value && mayPublish.value) {
+    if (maySave) void save()
+  } else if (command && event.key === 'Enter' && !isSheetOpen.value && mayPublish) {
     event.preventDefault()
     void openSheet()
   } else if (event.key === 'F8') {
@@ -156,7 +156,7 @@ onBeforeUnmount(() => {
   removeEventListener('beforeunload', onUnload)
 })
 // What is written is saved on the way out, so that leaving a page loses nothing.
-onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && maySave.value ? save() : true))
+onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && maySave ? save() : true))
 </script>
 
 <template>

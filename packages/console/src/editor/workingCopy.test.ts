@@ -1,3 +1,4 @@
+import type { Role } from '@wisteria/core'
 import { WisteriaProblem } from '@wisteria/client'
 import { describe, expect, it, vi } from 'vitest'
 import { deskWith, entryOf, nothing } from '../testing/desk'
@@ -101,7 +102,7 @@ describe('the working copy on the desk', () => {
   })
 
   it('lets everybody write where their role and limits reach', () => {
-    const may = (role: string, limits: string[] | null, locale: string) => {
+    const may = (role: Role, limits: string[] | null, locale: string) => {
       const { copy } = deskWith(values, {}, role, limits)
       copy.locale.value = locale
       return [copy.mayWrite(false), copy.mayWrite(true)]

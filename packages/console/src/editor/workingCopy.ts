@@ -1,5 +1,14 @@
 import { WisteriaProblem, type EditableEntry, type PublishConsequences } from '@wisteria/client'
-import { chainOf, namedEditsBetween, type Change, type ContentType, type Problem, type State } from '@wisteria/core'
+import {
+  chainOf,
+  decide,
+  decideTouch,
+  namedEditsBetween,
+  type Change,
+  type ContentType,
+  type Problem,
+  type State,
+} from '@wisteria/core'
 import { computed, inject, provide, reactive, ref, shallowRef, type InjectionKey } from 'vue'
 import type { Site } from '../session'
 
@@ -14,7 +23,6 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
   const saveProblems = ref<readonly Problem[]>([])
   const savedAt = ref<string | undefined>(loaded?.updatedAt)
   const locale = ref(site.settings.defaultLocale)
-  const { limits } = site
 
   const edits = computed(() => namedEditsBetween(site.model, type, saved.value, plain(values)))
   const isChanged = computed(() => edits.value.length > 0)
@@ -106,11 +114,10 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
     return from === undefined ? undefined : { value: map![from], from }
   }
 
-  /** Whether whoever is signed in may write here; the service decides, this only spares them the try. */
+  /** Whether whoever is signed in may write a value here: one of the locale in the strip, or one that all share. */
   function mayWrite(inLocale: boolean): boolean {
-    if (['owner', 'developer', 'editor'].includes(site.role))
-      return limits === null || (inLocale && limits.includes(locale.value))
-    return site.role === 'translator' && inLocale && (limits === null || limits.includes(locale.value))
+    const touch = { locales: inLocale ? [locale.value] : [], shared: !inLocale }
+    return decide(site.caller, 'entry.translate').allowed && decideTouch(site.caller, touch, 'change').allowed
   }
 
   return {

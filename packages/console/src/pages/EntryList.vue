@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { WisteriaProblem, type ListedEntry } from '@wisteria/client'
-import { typeNamed } from '@wisteria/core'
+import { decide, typeNamed } from '@wisteria/core'
 import { ElButton } from 'element-plus'
 import { computed, onMounted, ref, shallowRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
@@ -30,7 +30,7 @@ const current = computed(() =>
 const locales = computed(() => opened.value?.settings.locales ?? [])
 /** A condition with a mistake is told at the line where it stands, and mended there. */
 const isCondition = computed(() => trouble.value instanceof WisteriaProblem && trouble.value.code === 'badCondition')
-const mayWrite = computed(() => ['owner', 'developer', 'editor'].includes(opened.value?.role ?? ''))
+const mayWrite = computed(() => opened.value !== undefined && decide(opened.value.caller, 'entry.write').allowed)
 
 async function load(after?: string): Promise<void> {
   isLoading.value = true

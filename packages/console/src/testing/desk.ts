@@ -1,3 +1,4 @@
+import type { Role } from '@wisteria/core'
 import type { EditableEntry, Editor, PublishConsequences } from '@wisteria/client'
 import { model, settings, type } from '../../../../e2e/support/models.js'
 import { vi } from 'vitest'
@@ -23,7 +24,7 @@ export const nothing: PublishConsequences = {
 export function deskWith(
   values: Record<string, unknown>,
   answers: Partial<Record<keyof Editor, unknown>> = {},
-  role = 'editor',
+  role: Role = 'editor',
   limits: readonly string[] | null = null,
 ) {
   const editor = {
@@ -39,8 +40,7 @@ export function deskWith(
     settings: { name: 'marram', ...settings },
     model,
     members: [],
-    role,
-    limits,
+    caller: { is: 'member', account: '', operator: false, role, locales: limits ?? undefined },
   } as unknown as Site
   return { copy: createWorkingCopy(site, type('activity'), entryOf(values)), editor, site }
 }
