@@ -5,6 +5,7 @@ import { composePublic, layerOf, type PublicLayers } from './compose.js'
 import { draftRows, publicRows } from './editionRows.js'
 import { project, settleReferences } from './project.js'
 import { absorbs } from './revisions.js'
+import { localesToPublish } from './scope.js'
 import { withSlugs } from './slugs.js'
 import { statesOf, summaryOf } from './state.js'
 import { layersAfter, referencesIn, validate } from './validate.js'
@@ -246,6 +247,20 @@ describe('projecting for a reader', () => {
       settleReferences(model, activity, projected.values, (one) => (known.includes(one) ? 'museum' : undefined))
     expect(settle(['m1'])).toMatchObject({ museum: { id: 'm1', type: 'museum' }, speakers: [] })
     expect(settle([])).toMatchObject({ museum: null, speakers: [] })
+  })
+})
+
+describe('the locales of a publish', () => {
+  const scope = (asked: string[] | undefined, layers?: PublicLayers) =>
+    localesToPublish(model, settings, activity, walk, { layers, withdrawn: [] }, asked)
+  it('are those asked for, in the order of the site', () => expect(scope(['nl', 'en'])).toEqual(['en', 'nl']))
+  it('are all that have words or are public, when none are named', () => {
+    expect(scope(undefined)).toEqual(['en', 'nl'])
+    expect(scope(undefined, layersAfter(walk, ['ar'], undefined))).toEqual(['en', 'nl', 'ar'])
+  })
+  it('are refused when there is no such one, or none at all', () => {
+    expect(() => scope(['fr'])).toThrow(/not a locale of this site/)
+    expect(() => scope([])).toThrow(/at least one/)
   })
 })
 

@@ -1,17 +1,14 @@
 import {
   changesBetween,
   composePublic,
-  isLocalized,
-  layerOf,
   layersAfter,
+  localesToPublish,
   localeTags,
   parentOf,
   publicRows,
   typeWithId,
   validate,
-  WisteriaError,
   type Problem,
-  type PublicHistory,
   type PublicLayers,
   type PublishConsequences,
 } from '@wisteria/core'
@@ -27,42 +24,6 @@ import {
 } from '@wisteria/store'
 import { referenceProblems } from './saving.js'
 
-/**
- * The locales to publish when none are named: every one that the working copy has words of its own in, and any that is
- * public already. A type without localized fields is published under the default locale.
- */
-export function localesToPublish(
-  site: Site,
-  copy: WorkingCopy,
-  history: PublicHistory,
-  asked: readonly string[] | undefined,
-): string[] {
-  const all = localeTags(site.settings)
-  if (!isLocalized(site.model, copy.type)) {
-    const other = asked?.filter((locale) => locale !== site.settings.defaultLocale) ?? []
-    if (other.length > 0)
-      throw badLocale(
-        `${copy.type.label} has no localized fields: it is published under ${site.settings.defaultLocale}, for all locales.`,
-      )
-    return [site.settings.defaultLocale]
-  }
-  if (asked) {
-    const unknown = asked.find((locale) => !all.includes(locale))
-    if (unknown !== undefined) throw badLocale(`\`${unknown}\` is not a locale of this site (${all.join(', ')}).`)
-    if (asked.length === 0) throw badLocale('Name at least one locale.')
-    return all.filter((locale) => asked.includes(locale))
-  }
-  return all.filter((locale) => history.layers?.locales[locale] !== undefined || hasWords(site, copy, locale))
-}
-
-/** Whether an entry has a value of its own in a locale. */
-function hasWords(site: Site, copy: WorkingCopy, locale: string): boolean {
-  return Object.keys(layerOf(site.model, copy.type, copy.document, locale)).length > 0
-}
-
-export const badLocale = (message: string): WisteriaError =>
-  new WisteriaError('invalid', message, { problems: [{ code: 'badLocale', pointer: '/locales', message }] })
-
 export async function publishConsequences(
   reader: Reader,
   site: Site,
@@ -70,7 +31,7 @@ export async function publishConsequences(
   asked: readonly string[] | undefined,
 ): Promise<PublishConsequences> {
   const history = await publicHistoryOf(reader, copy.id)
-  const locales = localesToPublish(site, copy, history, asked)
+  const locales = localesToPublish(site.model, site.settings, copy.type, copy.document, history, asked)
   const after = layersAfter(copy.document, locales, history.layers)
   const before = history.layers ? composePublic(site.model, copy.type, history.layers) : {}
   const composed = composePublic(site.model, copy.type, after)

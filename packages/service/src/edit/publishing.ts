@@ -3,7 +3,9 @@ import {
   composePublic,
   decideTouch,
   layerOf,
+  badLocale,
   layersAfter,
+  localesToPublish,
   localeTags,
   sameContent,
   validate,
@@ -31,7 +33,7 @@ import {
   type WorkingCopy,
 } from '@wisteria/store'
 import type { Kernel } from '../kernel.js'
-import { badLocale, localesToPublish, problemsOf } from './consequences.js'
+import { problemsOf } from './consequences.js'
 import { invalid, type Author } from './saving.js'
 
 /**
@@ -48,7 +50,7 @@ export async function publish(
   asked: readonly string[] | undefined,
 ): Promise<WorkingCopy> {
   const history = await publicHistoryOf(transaction, copy.id)
-  const locales = localesToPublish(site, copy, history, asked)
+  const locales = localesToPublish(site.model, site.settings, copy.type, copy.document, history, asked)
   if (locales.length === 0) throw badLocale('There is nothing to publish: the entry has no words in any locale yet.')
   const may = decideTouch(author.caller, { locales, shared: sharedDiffers(site, copy, history) }, 'publish')
   if (!may.allowed) throw new WisteriaError('forbidden', may.because!)
