@@ -93,26 +93,28 @@ describe('model', () => {
     writeFileSync(
       museum,
       before
-        .replace('town: ', 'place: ')
+        .replace('town: ', 'village: ').replace(/^ {2}summary:.*\n/m, '')
         .replace(
           "{ kind: text, required: true, help: 'The place",
           "{ kind: text, was: town, required: true, help: 'The place",
         ) + '\n  phone: { kind: text }\n',
     )
     const compared = await run(['model', 'compare', own])
-    expect(compared.out).toMatch(/breaking +museum.place +Renamed from `town`/)
+    expect(compared.out).toMatch(/breaking +museum.summary +The field goes/)
+    expect(compared.out).toMatch(/museum.village +Renamed from `town`: every value is kept/)
+    expect(compared.out).toMatch(/3 entries hold a value in it/)
     expect(compared.out).toMatch(/museum.phone +New field/)
     expect((await run(['model', 'adopt', own])).code).toBe(2)
     expect((await run(['model', 'adopt', own, '--breaking', '--json'])).json()).toMatchObject({ version: 2 })
     expect(
-      (await run(['query', 'museum', '--where', 'place = "Greyflats"', '--json'])).json<{ entries: unknown[] }>()
+      (await run(['query', 'museum', '--where', 'village = "Greyflats" and town = "Greyflats"', '--json'])).json<{ entries: unknown[] }>()
         .entries,
     ).toHaveLength(1)
     writeFileSync(museum, before.replace('kind: text', 'kind: txt'))
     const wrong = await run(['model', 'compare', own])
     expect([wrong.code, wrong.err]).toEqual([
       3,
-      expect.stringMatching(/museum\.yaml:6:\d+: `fields\.name\.kind` names no field kind\. Did you mean `text`\?/),
+      expect.stringMatching(/museum\.yaml:\d+:\d+: `fields\.name\.kind` names no field kind\. Did you mean `text`\?/),
     ])
     expect((await run(['model', 'compare', join(folder, 'nothing')])).err).toMatch(/there is no such folder/)
     expect((await run(['model', 'adopt', modelFolder, '--breaking', '--json'])).code).toBe(0)

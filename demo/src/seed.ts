@@ -1,5 +1,16 @@
 import { Service, type AccessKey, type Editor } from '@wisteria/client'
-import { demoMembers, demoOwner, demoPassword, demoSite, readDemoModel, readWorld, withIds } from './world.js'
+import {
+  assetKey,
+  demoMembers,
+  demoOwner,
+  demoPassword,
+  demoPictures,
+  demoSite,
+  readDemoModel,
+  readPicture,
+  readWorld,
+  withIds,
+} from './world.js'
 
 export interface SeedOptions {
   readonly baseUrl: string
@@ -17,7 +28,7 @@ export interface Seeded {
 /** Makes the demo world in an empty service, through the same interface that anybody has. */
 export async function seedDemo({ baseUrl, beginCode, onProgress = () => undefined }: SeedOptions): Promise<Seeded> {
   const world = readWorld()
-  const total = world.length + 3
+  const total = world.length + 4
   let done = 0
   const step = (what: string) => onProgress(++done, total, what)
 
@@ -45,6 +56,11 @@ export async function seedDemo({ baseUrl, beginCode, onProgress = () => undefine
   })
   const editor = new Service({ baseUrl, token: editorSession.token }).site(demoSite.name)
   const ids = new Map<string, string>()
+  for (const { name, alt } of demoPictures) {
+    const added = await editor.addAsset({ name: `${name}.webp`, content: readPicture(name).toString('base64'), alt })
+    ids.set(assetKey(name), added.id)
+  }
+  step('pictures')
   for (const entry of world) {
     ids.set(entry.key, await makeEntry(editor, entry, ids))
     step(`${entry.type} ${entry.key}`)
@@ -68,7 +84,11 @@ async function makeEntry(
   ids: ReadonlyMap<string, string>,
 ): Promise<string> {
   const values = withIds(entry.values, ids) as Record<string, unknown>
-  let made = await editor.create({ type: entry.type, values })
+  // A type with exactly one entry has it already: it is filled in.
+  const only = entry.key === entry.type ? await editor.entry(entry.type) : undefined
+  let made = only
+    ? await editor.patch(only.id, only.version, values)
+    : await editor.create({ type: entry.type, values })
   if (entry.publish.length > 0) made = await editor.publish(made.id, { locales: entry.publish })
   if (entry.unpublish) made = await editor.unpublish(made.id)
   if (entry.edit) await editor.patch(made.id, made.version, withIds(entry.edit, ids) as Record<string, unknown>)

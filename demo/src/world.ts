@@ -48,7 +48,15 @@ export interface WorldEntry {
 
 /** Everything there is, such that what is referred to comes before what refers to it. */
 export function readWorld(): WorldEntry[] {
-  const files = ['people.yaml', 'museums.yaml', 'exhibitions.yaml', 'activities.yaml', 'pages.yaml']
+  const files = [
+    'people.yaml',
+    'museums.yaml',
+    'exhibitions.yaml',
+    'activities.yaml',
+    'pages.yaml',
+    'artefacts.yaml',
+    'visitorInfo.yaml',
+  ]
   const read = files.flatMap((file) => parse(readFileSync(folder('content') + file, 'utf8')) as WorldEntry[])
   const byKey = new Map(read.map((entry) => [entry.key, entry]))
   const ordered = new Set<WorldEntry>()
@@ -68,7 +76,7 @@ function referencesIn(value: unknown): string[] {
   return Object.values(value).flatMap(referencesIn)
 }
 
-/** The values with every `{ ref: key }` replaced by the id that the key has. */
+/** The values with every `{ ref: key }` replaced by the id that the key has, and every `{ asset: name }` by that of the picture. */
 export function withIds(value: unknown, ids: ReadonlyMap<string, string>): unknown {
   if (Array.isArray(value)) return value.map((item) => withIds(item, ids))
   if (typeof value !== 'object' || value === null) return value
@@ -77,8 +85,54 @@ export function withIds(value: unknown, ids: ReadonlyMap<string, string>): unkno
     if (id === undefined) throw new Error(`The demo content refers to ${String(value.ref)}, which it does not have.`)
     return id
   }
+  if (Object.keys(value).length === 1 && 'asset' in value && typeof value.asset === 'string') {
+    const id = ids.get(assetKey(value.asset))
+    if (id === undefined) throw new Error(`The demo content holds the picture ${value.asset}, which there is not.`)
+    return id
+  }
   return Object.fromEntries(Object.entries(value).map(([key, own]) => [key, withIds(own, ids)]))
 }
+
+/** The key of a picture among those of entries. */
+export const assetKey = (name: string): string => `asset ${name}`
+
+/** The pictures that come with the demo, each with what somebody who cannot see it should know. */
+export const demoPictures: readonly { readonly name: string; readonly alt: Readonly<Record<string, string>> }[] = [
+  {
+    name: 'lighthouse',
+    alt: {
+      en: 'A drawing of a white tower on a cliff.',
+      nl: 'Een tekening van een witte toren op een klif.',
+      ar: 'رسم لبرج أبيض على جرف.',
+    },
+  },
+  {
+    name: 'boatyard',
+    alt: { en: 'A drawing of a wooden boat on a slip.', nl: 'Een tekening van een houten schip op een helling.' },
+  },
+  {
+    name: 'saltworks',
+    alt: {
+      en: 'A drawing of a low house with a smoking chimney.',
+      nl: 'Een tekening van een laag huis met een rokende schoorsteen.',
+    },
+  },
+  {
+    name: 'lens',
+    alt: {
+      en: 'A drawing of a great lens, ring within ring.',
+      nl: 'Een tekening van een grote lens, ring in ring.',
+      ar: 'رسم لعدسة كبيرة، حلقة داخل حلقة.',
+    },
+  },
+  {
+    name: 'rope',
+    alt: { en: 'A drawing of a rope, laid in a spiral.', nl: 'Een tekening van een touw in een spiraal.' },
+  },
+]
+
+/** A picture's file. */
+export const readPicture = (name: string): Buffer => readFileSync(`${folder('pictures')}${name}.webp`)
 
 export function readDemoModel(): { name: string; text: string }[] {
   return readdirSync(modelFolder).filter((name) => name.endsWith('.yaml')).sort().map((name) => ({ name, text: readFileSync(modelFolder + name, 'utf8') })) // prettier-ignore

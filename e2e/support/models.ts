@@ -22,6 +22,8 @@ export const settings: SiteSettings = {
 
 export const locales = settings.locales.map((locale) => locale.tag)
 
+export const modelSite = { locales, defaultLocale: settings.defaultLocale, timeZone: settings.timeZone }
+
 /** A small model that has one of everything. */
 export const files = {
   museum: `
@@ -49,7 +51,7 @@ fields:
   price: { kind: number, index: true, range: { min: 0 } }
   free: { kind: boolean }
   summary: { kind: longText, localized: true }
-  body: { kind: block, accepts: [heading, quote], count: { max: 3 } }
+  body: { kind: block, many: true, accepts: [heading, quote], count: { max: 3 } }
 `,
   person: `
 type: person
@@ -86,7 +88,7 @@ export const asFiles = (texts: Readonly<Record<string, string>> = files) =>
   Object.entries(texts).map(([name, text]) => ({ name: `${name}.yaml`, text: text.trimStart() }))
 
 export const makeModel = (texts: Readonly<Record<string, string>> = files, before: Model = emptyModel): Model =>
-  resolveModel(readModelFiles(asFiles(texts)), before, locales)
+  resolveModel(readModelFiles(asFiles(texts)), before, modelSite)
 
 export const model = makeModel()
 

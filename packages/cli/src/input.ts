@@ -29,7 +29,7 @@ export function readMap(path: string): Record<string, unknown> {
   return content as Record<string, unknown>
 }
 
-/** The model files of a folder. */
+/** The model files of a folder, by their names in it. */
 export function readModelFolder(folder: string): { name: string; text: string }[] {
   let names: string[]
   try {
@@ -43,7 +43,7 @@ export function readModelFolder(folder: string): { name: string; text: string }[
     )
   }
   if (names.length === 0) throw new UsageError(`${folder} holds no .yaml files.`)
-  return names.map((name) => ({ name: join(folder, name), text: readFileSync(join(folder, name), 'utf8') }))
+  return names.map((name) => ({ name, text: readFileSync(join(folder, name), 'utf8') }))
 }
 
 /** A secret: from the environment, else asked for. Never an argument, where others could see it. */

@@ -2,14 +2,30 @@ import { readFileSync } from 'node:fs'
 import { Command } from 'commander'
 import { addFrontEnd, addHook, addKey, addLocale, addMember, addSite } from './commands/access.js'
 import { addConnect } from './commands/connect.js'
+import { addAsset } from './commands/asset.js'
 import { addEntry } from './commands/entry.js'
 import { addModel } from './commands/model.js'
 import { addQuery } from './commands/query.js'
+import { addTypes } from './commands/types.js'
 import { exitCodes } from './problems.js'
 
 const { version } = JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as { version: string }
 
-const light = new Set(['connect', 'model', 'entry', 'query', 'key', 'member', 'hook', 'front-end', 'locale', 'site'])
+const light = new Set([
+  'connect',
+  'model',
+  'types',
+  'entry',
+  'asset',
+  'query',
+  'job',
+  'key',
+  'member',
+  'hook',
+  'front-end',
+  'locale',
+  'site',
+])
 
 /**
  * The command line. Only `serve` and `demo` run the service, and loading it takes most of a second: when another command
@@ -33,7 +49,9 @@ export async function buildProgram(asked?: string): Promise<Command> {
   for (const add of [
     addConnect,
     addModel,
+    addTypes,
     addEntry,
+    addAsset,
     addQuery,
     addKey,
     addMember,

@@ -10,6 +10,7 @@ import type {
   SiteSettings,
   State,
 } from '@wisteria/core'
+import { WisteriaProblem } from './problem.js'
 import { call, segment, type Call, type Connection, type Reply } from './transport.js'
 
 export interface ListedEntry {
@@ -53,11 +54,58 @@ export interface SiteView extends NewSite {
   readonly publicGeneration: string
 }
 
+/** The model in force, with the files that it was adopted from. */
+export type ModelInForce = Model & {
+  readonly files: readonly ModelFile[]
+  readonly adoptedAt: string | null
+  readonly adoptedBy: string | null
+}
+
 export interface Proposal {
   readonly id: string
   readonly base: number
   readonly consequences: readonly Consequence[]
   readonly canBeAdopted: boolean
+}
+
+export interface Adopted {
+  readonly version: number
+  readonly types: readonly string[]
+  readonly blockTypes: readonly string[]
+}
+
+export interface AdoptedModel {
+  readonly version: number
+  readonly adoptedAt: string
+  readonly adoptedBy: string
+  readonly consequences: readonly Consequence[]
+}
+
+/** Long work: how far it is, and how it ended. */
+export interface Job {
+  readonly id: string
+  readonly kind: string
+  readonly state: 'running' | 'done' | 'failed' | 'stopped'
+  readonly done: number
+  readonly total: number
+  /** What it is about; when it failed, why. */
+  readonly message: string
+  readonly startedBy: string
+  readonly createdAt: string
+  readonly finishedAt: string | null
+}
+
+export interface Asset {
+  readonly id: string
+  readonly name: string
+  readonly address: string
+  readonly mediaType: string
+  /** Bytes. */
+  readonly size: number
+  readonly width: number | null
+  readonly height: number | null
+  /** By locale. */
+  readonly alt: Readonly<Record<string, string>>
 }
 
 export interface AccessKey {
@@ -166,15 +214,50 @@ export class Editor {
   setOpen = (open: boolean) => this.#call<SiteView>({ method: 'PUT', path: '/open', body: { open } })
   rebuild = () => this.#call<{ rows: number }>({ method: 'POST', path: '/rebuild' })
 
-  model = () => this.#call<Model & { readonly files: readonly ModelFile[] }>({ path: '/model' })
+  model = () => this.#call<ModelInForce>({ path: '/model' })
   /** Compares model files with the model in force. Changes nothing. */
   compareModel = (files: readonly ModelFile[]) =>
     this.#call<Proposal>({ method: 'POST', path: '/model/proposals', body: { files } })
-  adoptModel = (proposal: string) =>
-    this.#call<{ version: number; types: string[]; blockTypes: string[] }>({
+  /**
+   * Adopts a proposal. Over many entries that is a job: this waits until it has ended.
+   * @throws WisteriaProblem when the job failed or was stopped.
+   */
+  adoptModel = async (proposal: string, onProgress?: (job: Job) => void): Promise<Adopted> => {
+    const adopted = await this.#call<Adopted & { job?: Job }>({
       method: 'POST',
       path: `/model/proposals/${segment(proposal)}/adopt`,
     })
+    if (adopted.job) await this.waitFor(adopted.job, onProgress)
+    return adopted
+  }
+  /** The models that have been in force, newest first. */
+  modelHistory = () => this.#call<{ models: AdoptedModel[] }>({ path: '/model/history' })
+  /** The files of one model that has been in force. */
+  modelAt = (version: number) =>
+    this.#call<{ version: number; files: readonly ModelFile[] }>({ path: `/model/history/${version}` })
+
+  jobs = () => this.#call<{ jobs: Job[] }>({ path: '/jobs' })
+  job = (id: string) => this.#call<Job>({ path: `/jobs/${segment(id)}` })
+  stopJob = (id: string) => this.#call<Job>({ method: 'POST', path: `/jobs/${segment(id)}/stop` })
+  /** Waits until a job has ended, asking now and then. @throws WisteriaProblem when it failed or was stopped. */
+  waitFor = async (job: Job, onProgress?: (job: Job) => void): Promise<Job> => {
+    let now = job
+    for (let pause = 20; now.state === 'running'; pause = Math.min(pause * 1.5, 1000)) {
+      onProgress?.(now)
+      await new Promise((resolve) => setTimeout(resolve, pause))
+      now = await this.job(job.id)
+    }
+    if (now.state !== 'done') throw new WisteriaProblem(409, { code: 'conflict', detail: now.message, status: 409 }, [])
+    return now
+  }
+
+  assets = (query: { accepts?: string; search?: string; after?: string } = {}) =>
+    this.#call<{ assets: Asset[]; next: string | null }>({ path: '/assets', query })
+  asset = (id: string) => this.#call<Asset>({ path: `/assets/${segment(id)}` })
+  /** Adds a file; `content` is its bytes in base64. */
+  addAsset = (asset: { name: string; content: string; alt?: Readonly<Record<string, string>> }) =>
+    this.#call<Asset>({ method: 'POST', path: '/assets', body: asset })
+  deleteAsset = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/assets/${segment(id)}` })
 
   entries = (query: {
     type: string

@@ -53,6 +53,7 @@ export async function verifyWebhook(
 
 /** Whether something that depends on these groups is stale after an event. */
 export function isAffected(groups: Iterable<string>, event: WebhookEvent): boolean {
+  if (event.data.affected?.all) return true
   const affected = new Set(event.data.affected?.groups)
   for (const group of groups) if (affected.has(group)) return true
   return false

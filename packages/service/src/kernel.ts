@@ -1,10 +1,17 @@
 import { randomBytes } from 'node:crypto'
 import { EventEmitter } from 'node:events'
 import type { Surroundings } from '@wisteria/core'
-import type { Database, Transaction } from '@wisteria/store'
+import type { Database, JobRow, Transaction } from '@wisteria/store'
 import type { Logger } from 'pino'
 import type { ServiceOptions } from './options.js'
+import { FieldReads } from './read/fieldReads.js'
 import { BeginCode } from './sessions/beginning.js'
+
+/** Long work, as those who begin or end it see it. */
+export interface JobsAtWork {
+  wake(): void
+  abandon(job: JobRow): Promise<void>
+}
 
 /** What every part of the running service works with. */
 export class Kernel {
@@ -15,6 +22,9 @@ export class Kernel {
   readonly beginCode = new BeginCode()
   /** Where the service is reached, without a slash at the end. Known once it listens. */
   baseUrl = ''
+  /** Set when the service starts. */
+  jobs!: JobsAtWork
+  readonly fieldReads: FieldReads
   readonly #committed = new EventEmitter()
 
   constructor(database: Database, options: ServiceOptions, logger: Logger, now: () => number = Date.now) {
@@ -22,6 +32,7 @@ export class Kernel {
     this.options = options
     this.logger = logger
     this.surroundings = { now, random: (bytes) => randomBytes(bytes) }
+    this.fieldReads = new FieldReads(database, now)
   }
 
   get now(): number {

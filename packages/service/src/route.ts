@@ -10,7 +10,7 @@ export interface Answer {
   /** Printed as JSON. */
   readonly body?: unknown
   /** Printed as it stands, instead of `body`. */
-  readonly text?: string
+  readonly text?: string | Buffer
   readonly headers?: Readonly<Record<string, string>>
 }
 

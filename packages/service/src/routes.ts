@@ -1,3 +1,4 @@
+import { assetRoutes } from './assets/routes.js'
 import { entryRoutes } from './edit/entries.js'
 import { frontEndRoutes } from './edit/frontEnds.js'
 import { keyRoutes } from './edit/keys.js'
@@ -5,6 +6,7 @@ import { memberRoutes } from './edit/members.js'
 import { modelRoutes } from './edit/model.js'
 import { siteRoutes } from './edit/sites.js'
 import { webhookRoutes } from './edit/webhooks.js'
+import { jobRoutes } from './jobs/routes.js'
 import { graphqlRoutes } from './read/graphql/route.js'
 import { restRoutes } from './read/rest.js'
 import type { Route } from './route.js'
@@ -15,7 +17,9 @@ export const routes: readonly Route[] = [
   ...sessionRoutes,
   ...siteRoutes,
   ...modelRoutes,
+  ...jobRoutes,
   ...entryRoutes,
+  ...assetRoutes,
   ...memberRoutes,
   ...keyRoutes,
   ...frontEndRoutes,

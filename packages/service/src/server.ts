@@ -6,7 +6,9 @@ import { savesKeptDays } from '@wisteria/core'
 import { Database, forgetSaves } from '@wisteria/store'
 import { destination, pino, type Logger } from 'pino'
 import { buildApp } from './app.js'
+import { adoptionJob, ensureIndexes } from './edit/adopting.js'
 import { Dispatcher } from './hooks/dispatcher.js'
+import { Jobs } from './jobs/jobs.js'
 import { Kernel } from './kernel.js'
 import { OptionError, type ServiceOptions } from './options.js'
 
@@ -29,6 +31,9 @@ export async function startService(options: ServiceOptions, now: () => number = 
   const logger = pino({ level: options.logLevel, base: null }, destination({ dest: 2, sync: true }))
   const database = await openDatabase(options, logger)
   const kernel = new Kernel(database, options, logger, now)
+  const jobs = new Jobs(kernel, { adoption: adoptionJob(kernel) })
+  kernel.jobs = jobs
+  await ensureIndexes(kernel)
   const server = createServer(buildApp(kernel))
   server.requestTimeout = 60_000
   try {
@@ -49,6 +54,9 @@ export async function startService(options: ServiceOptions, now: () => number = 
   kernel.baseUrl = options.baseUrl.replace(/\/+$/, '') || `http://${host}:${port}`
   const dispatcher = new Dispatcher(kernel)
   dispatcher.start()
+  jobs.wake()
+  const noting = setInterval(() => void kernel.fieldReads.keep().catch((error: unknown) => logger.warn(error)), 30_000)
+  noting.unref()
   const tidy = setInterval(() => void tidyUp(kernel), 3_600_000)
   tidy.unref()
   await tidyUp(kernel)
@@ -58,11 +66,14 @@ export async function startService(options: ServiceOptions, now: () => number = 
   let stopping: Promise<void> | undefined
   const stop = async (): Promise<void> => {
     clearInterval(tidy)
+    clearInterval(noting)
     const closed = new Promise<void>((resolve) => server.close(() => resolve()))
     server.closeIdleConnections()
     await Promise.race([closed, new Promise((resolve) => setTimeout(resolve, 10_000).unref())])
     server.closeAllConnections()
     await dispatcher.stop()
+    await jobs.stop()
+    await kernel.fieldReads.keep()
     await database.close()
     logger.info('stopped')
   }

@@ -13,6 +13,8 @@ import type { Site } from './sites.js'
 export interface PublicChange {
   readonly entries: readonly { readonly id: string; readonly type: string }[]
   readonly paths: readonly string[]
+  /** So much that everything counts as changed. */
+  readonly all?: boolean
 }
 
 /**
@@ -63,7 +65,11 @@ export class Act {
     if (change) {
       if (!this.#moved) this.#generation += 1
       this.#moved = true
-      const affected: Affected = { paths: [...new Set(change.paths)], groups: groupsOfChange(change.entries) }
+      const affected: Affected = {
+        paths: [...new Set(change.paths)],
+        groups: groupsOfChange(change.entries),
+        ...(change.all ? { all: true } : {}),
+      }
       told = { ...data, publicGeneration: `${this.#epoch}.${this.#generation}`, affected }
     }
     await tables.events.create({

@@ -16,7 +16,7 @@ let database: Database
 const site = 'site1'
 const context: CheckContext = {
   model,
-  type: type('activity'),
+  owners: [type('activity')],
   systemFacts: ['type', 'state', 'updated', 'published'],
   timeZone: 'Europe/Amsterdam',
 }
@@ -36,7 +36,7 @@ async function store(entries: readonly SampleEntry[]): Promise<void> {
         '',
       ])
       const single = Object.fromEntries(Object.entries(one.facts).filter(([, fact]) => !Array.isArray(fact)))
-      await run('insert into drafts (site, type, entry, locale, doc, facts, refs, path, title, published_at, updated_at, state, summary, version) values (?, ?, ?, ?, ?, ?, ?, null, ?, ?, ?, ?, ?, 1)', [
+      await run(`insert into drafts (assets, shelf, type, entry, locale, doc, facts, refs, path, title, published_at, updated_at, state, summary, version) values ('[]', ?, ?, ?, ?, ?, ?, ?, null, ?, ?, ?, ?, ?, 1)`, [
         site, type(one.type).id, one.id, 'en', '{}', JSON.stringify(single), '[]', '', one.published, one.updated, one.state, one.state,
       ]) // prettier-ignore
       const references = new Set(
@@ -54,9 +54,9 @@ async function store(entries: readonly SampleEntry[]): Promise<void> {
 }
 
 async function found(condition: Condition): Promise<string[]> {
-  const { text, bindings } = conditionToSql(condition, { edition: 'draft', site, locale: 'en', moment })
+  const { text, bindings } = conditionToSql(condition, { edition: 'draft', shelf: site, locale: 'en', moment })
   const rows = await database.all<{ entry: string }>(
-    `select p.entry from drafts p where p.site = '${site}' and p.type = '${type('activity').id}' and p.locale = 'en' and ${text}`,
+    `select p.entry from drafts p where p.shelf = '${site}' and p.type = '${type('activity').id}' and p.locale = 'en' and ${text}`,
     bindings,
   )
   return rows.map((row) => row.entry).sort()
@@ -74,6 +74,7 @@ function evaluated(condition: Condition, entries: readonly SampleEntry[]): strin
         updated: one.updated,
         ...(one.published ? { published: one.published } : {}),
       },
+      elements: () => [],
       follow: (field) => [one.facts[field] ?? []].flat().flatMap((target) => byId.get(String(target)) ?? []),
     })
   return entries.filter((one) => one.type === 'activity' && meets(condition, byId.get(one.id)!, moment)).map((one) => one.id).sort() // prettier-ignore
@@ -82,7 +83,7 @@ function evaluated(condition: Condition, entries: readonly SampleEntry[]): strin
 beforeAll(async () => {
   database = await Database.open({ file: join(folder, 'test.db') })
   await database.write(async (transaction) => {
-    await transaction.run("insert into sites values (?, 'test', 0, 1, 1, 0, 0, 'e', '')", [site])
+    await transaction.run("insert into sites values (?, 'test', 0, 1, 1, 0, 0, 'e', '', 'site1', null)", [site])
     await adjustFactIndexes(transaction, site, model)
   })
 })
@@ -177,7 +178,7 @@ describe('query plans', () => {
     const { text, bindings } = listSql(
       {
         edition: 'published',
-        site,
+        shelf: site,
         type: type('activity').id,
         locale: 'en',
         condition,
@@ -214,10 +215,19 @@ describe('query plans', () => {
     )
   })
   it('prefixes seek too', async () => {
-    const museum = { ...context, type: type('museum') }
+    const museum = { ...context, owners: [type('museum')] }
     const condition = readCondition('town starts with "oy"', museum).condition
     const { text, bindings } = listSql(
-      { edition: 'published', site, type: type('museum').id, locale: 'en', condition, moment, sort: [], limit: 20 },
+      {
+        edition: 'published',
+        shelf: site,
+        type: type('museum').id,
+        locale: 'en',
+        condition,
+        moment,
+        sort: [],
+        limit: 20,
+      },
       'all',
       21,
     )

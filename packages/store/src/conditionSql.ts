@@ -17,8 +17,8 @@ export interface Sql {
 
 export interface SqlContext {
   readonly edition: Edition
-  /** The site's internal id. */
-  readonly site: string
+  /** The shelf of the site. */
+  readonly shelf: string
   readonly locale: string
   readonly moment: Moment
 }
@@ -34,7 +34,7 @@ export function conditionToSql(condition: Condition, context: SqlContext, alias 
   const bind = (value: Binding): string => (bindings.push(value), '?')
   const at = (value: Value): Binding => factAt(value, context.moment)
 
-  const compile = (one: Condition, row: string, positive: boolean): string => {
+  const compile = (one: Condition, row: Row, positive: boolean): string => {
     switch (one.is) {
       case 'and':
       case 'or': {
@@ -71,51 +71,97 @@ export function conditionToSql(condition: Condition, context: SqlContext, alias 
   }
 
   /** A test of a subject: on the row itself, or on any row or value that it leads to. */
-  const test = (subject: Subject, row: string, positive: boolean, on: (expression: string) => string): string =>
+  const test = (subject: Subject, row: Row, positive: boolean, on: (expression: string) => string): string =>
     subject.steps.length > 0
       ? through(subject.steps, row, positive, (last) => testFact(subject.fact, last, true, on))
       : testFact(subject.fact, row, positive, on)
 
-  const testFact = (fact: FactSource, row: string, positive: boolean, on: (expression: string) => string): string => {
+  const testFact = (fact: FactSource, row: Row, positive: boolean, on: (expression: string) => string): string => {
     switch (fact.is) {
       case 'system':
-        return sign(on(systemColumn(fact.name, row)), positive)
+        return sign(on(systemColumn(fact.name, row.alias)), positive)
       case 'reference':
-        return through([{ fields: fact.fields }], row, positive, (last) => on(`${last}.entry`))
+        return through([{ to: 'entries', fields: fact.fields }], row, positive, (last) => on(`${last.alias}.entry`))
       case 'field': {
         if (!fact.many) {
-          const expressions = fact.fields.map((field) => factExpression(field, row))
+          const expressions = fact.fields.map((field) => factOf(field, row))
           return sign(on(expressions.length === 1 ? expressions[0]! : `coalesce(${expressions.join(', ')})`), positive)
         }
         const value = `v${aliases++}`
+        if (row.is === 'element')
+          return anyOf(
+            fact.fields,
+            positive,
+            (field) => `json_each(${row.alias}.value, '${jsonPath(field)}') ${value}`,
+            () => on(`${value}.value`),
+          )
         const inside =
-          `select ${value}.entry from ${values} ${value} where ${value}.site = ${literal(context.site)} and ${value}.field ${oneOf(fact.fields)}` +
+          `select ${value}.entry from ${values} ${value} where ${value}.shelf = ${literal(context.shelf)} and ${value}.field ${oneOf(fact.fields)}` +
           ` and ${value}.locale = ${bind(context.locale)} and ${on(`${value}.value`)}`
-        return `${row}.entry ${positive ? '' : 'not '}in (${inside})`
+        return `${row.alias}.entry ${positive ? '' : 'not '}in (${inside})`
       }
     }
   }
 
-  /** The rows from which some reference leads to a row that passes. Only references to what the edition has count. */
-  const through = (
-    steps: readonly Step[],
-    row: string,
-    positive: boolean,
-    passes: (last: string) => string,
-  ): string => {
+  /** What some step leads to passes: rows of what the edition has, or elements of a group. */
+  const through = (steps: readonly Step[], row: Row, positive: boolean, passes: (last: Row) => string): string => {
     const [step, ...rest] = steps
+    const inner = (next: Row): string => (rest.length > 0 ? through(rest, next, true, passes) : passes(next))
+    if (step!.to === 'elements') {
+      const element = `e${aliases++}`
+      const from = row.is === 'element' ? `${row.alias}.value` : `${row.alias}.facts`
+      return anyOf(
+        step!.fields,
+        positive,
+        (field) => `json_each(${from}, '${jsonPath(field)}e') ${element}`,
+        () => inner({ is: 'element', alias: element }),
+      )
+    }
+    const next: Row = { is: 'row', alias: `t${aliases++}` }
+    if (row.is === 'element') {
+      const held = `h${aliases++}`
+      return anyOf(
+        step!.fields,
+        positive,
+        (field) =>
+          `json_each(${row.alias}.value, '${jsonPath(field)}') ${held} join ${rows} ${next.alias} on ${next.alias}.shelf = ${literal(context.shelf)}` +
+          ` and ${next.alias}.entry = ${held}.value and ${next.alias}.locale = ${bind(context.locale)}`,
+        () => inner(next),
+      )
+    }
     const reference = `r${aliases++}`
-    const next = `t${aliases++}`
     const before =
-      `select ${reference}.entry from ${refs} ${reference} join ${rows} ${next} on ${next}.entry = ${reference}.target and ${next}.locale = ${reference}.locale` +
-      ` where ${reference}.field ${oneOf(step!.fields)} and ${reference}.direct = 1 and ${reference}.locale = ${bind(context.locale)}`
-    const inside = rest.length > 0 ? through(rest, next, true, passes) : passes(next)
-    return `${row}.entry ${positive ? '' : 'not '}in (${before} and ${inside})`
+      `select ${reference}.entry from ${refs} ${reference} join ${rows} ${next.alias} on ${next.alias}.shelf = ${reference}.shelf` +
+      ` and ${next.alias}.entry = ${reference}.target and ${next.alias}.locale = ${reference}.locale` +
+      ` where ${reference}.shelf = ${literal(context.shelf)} and ${reference}.field ${oneOf(step!.fields)} and ${reference}.direct = 1 and ${reference}.locale = ${bind(context.locale)}`
+    return `${row.alias}.entry ${positive ? '' : 'not '}in (${before} and ${inner(next)})`
   }
 
-  const text = compile(condition, alias, true)
+  /** Whether something is there, in the place that any of the fields says. */
+  const anyOf = (
+    fields: readonly string[],
+    positive: boolean,
+    from: (field: string) => string,
+    where: () => string,
+  ): string => {
+    const each = fields.map((field) => `exists (select 1 from ${from(field)} where ${where()})`)
+    return `${positive ? '' : 'not '}(${each.join(' or ')})`
+  }
+
+  const text = compile(condition, { is: 'row', alias }, true)
   return { text, bindings }
 }
+
+/** What a condition is asked of: a row of the edition, or an element of a repeated group in one. */
+interface Row {
+  readonly is: 'row' | 'element'
+  readonly alias: string
+}
+
+const jsonPath = (field: string): string => `$.${literal(field).slice(1, -1)}`
+
+const factOf = (field: string, { is, alias }: Row): string =>
+  is === 'row' ? factExpression(field, alias) : `json_extract(${alias}.value, '${jsonPath(field)}')`
 
 const sign = (test: string, positive: boolean): string => (positive ? test : `not coalesce(${test}, 0)`)
 

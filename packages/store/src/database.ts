@@ -2,9 +2,10 @@ import { Sequelize } from 'sequelize'
 import sqlite3 from 'sqlite3'
 import { SequelizeStorage, Umzug } from 'umzug'
 import * as beginning from './migrations/0001-beginning.js'
+import * as shelves from './migrations/0002-shelves.js'
 import { tablesOn, type Tables } from './tables.js'
 
-const migrations = [beginning]
+const migrations = [beginning, shelves]
 
 export type Binding = string | number | null
 
@@ -77,6 +78,8 @@ export class Database implements Reader {
         name,
         up: () =>
           this.write(async (transaction) => {
+            // Tables that refer to each other are made anew: what counts is that all fits at the end.
+            await transaction.run('pragma defer_foreign_keys = on')
             for (const statement of statements) await transaction.run(statement)
           }),
       })),

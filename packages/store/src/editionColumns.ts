@@ -6,12 +6,17 @@ export function columnsOf(row: EditionRow) {
   return {
     locale: row.locale,
     doc: row.doc,
-    facts: JSON.stringify(Object.fromEntries(single)),
+    // Elements of repeated groups stand under the group's id and an `e`.
+    facts: JSON.stringify({ ...Object.fromEntries(single), ...elementsOf(row) }),
+    assets: JSON.stringify(row.assets),
     refs: JSON.stringify([...new Set(row.references.map((reference) => reference.target))]),
     path: row.path,
     title: row.title,
   }
 }
+
+const elementsOf = (row: EditionRow) =>
+  Object.fromEntries(Object.entries(row.elements).map(([id, all]) => [`${id}e`, all]))
 
 /** The rows of the side tables that belong to it: each value of fields that hold many, and each reference, once. */
 export interface SideRows {

@@ -1,4 +1,5 @@
 export * from './acts.js'
+export * from './adoption.js'
 export * from './conditionSql.js'
 export * from './database.js'
 export * from './editionTables.js'

@@ -28,7 +28,7 @@ async function store(rows: readonly Row[]): Promise<void> {
         ...(price === undefined ? {} : { [id('activity', 'price')]: price }),
         ...(day === undefined ? {} : { [id('activity', 'day')]: day }),
       }
-      await run('insert into published (site, type, entry, locale, doc, facts, refs, path, title, published_at, updated_at) values (?, ?, ?, ?, ?, ?, ?, null, ?, ?, ?)', [
+      await run(`insert into published (assets, shelf, type, entry, locale, doc, facts, refs, path, title, published_at, updated_at) values ('[]', ?, ?, ?, ?, ?, ?, ?, null, ?, ?, ?)`, [
         site, museum.id, entry, 'en', '{}', JSON.stringify(facts), '[]', '', '2031', '2031',
       ]) // prettier-ignore
     }
@@ -37,7 +37,9 @@ async function store(rows: readonly Row[]): Promise<void> {
 
 beforeAll(async () => {
   database = await Database.open({ file: join(folder, 'test.db') })
-  await database.write(({ run }) => run("insert into sites values (?, 'test', 0, 1, 1, 0, 0, 'e', '')", [site]))
+  await database.write(({ run }) =>
+    run("insert into sites values (?, 'test', 0, 1, 1, 0, 0, 'e', '', 'site1', null)", [site]),
+  )
 })
 afterAll(async () => {
   await database.close()
@@ -45,7 +47,7 @@ afterAll(async () => {
 })
 
 const query = (sort: SortKey[], limit: number, after?: Position): ListQuery & { edition: 'published' } => ({
-  edition: 'published', site, type: museum.id, locale: 'en', moment: { now: 0, timeZone: 'UTC' }, sort, limit, after,
+  edition: 'published', shelf: site, type: museum.id, locale: 'en', moment: { now: 0, timeZone: 'UTC' }, sort, limit, after,
 }) // prettier-ignore
 
 /** What a page after page must come to: sorted, missing last either way, ties by entry in the first key's direction. */

@@ -12,8 +12,9 @@ export interface SortKey {
 
 export interface ListQuery {
   readonly edition: Edition
-  /** Internal ids. */
-  readonly site: string
+  /** The shelf of the site. */
+  readonly shelf: string
+  /** Internal id. */
   readonly type: string
   readonly locale: string
   readonly condition?: Condition | undefined
@@ -83,7 +84,7 @@ function phasesOf({ sort, after }: ListQuery): readonly Phase[] {
 }
 
 function whereSql(query: Omit<ListQuery, 'sort' | 'limit' | 'after'>): { text: string; bindings: Binding[] } {
-  const terms = [`p.site = ${literal(query.site)}`, `p.type = ${literal(query.type)}`, 'p.locale = ?']
+  const terms = [`p.shelf = ${literal(query.shelf)}`, `p.type = ${literal(query.type)}`, 'p.locale = ?']
   const bindings: Binding[] = [query.locale]
   if (query.condition) {
     const { text, bindings: more } = conditionToSql(query.condition, query)

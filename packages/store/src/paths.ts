@@ -62,8 +62,8 @@ async function takePath(
   const holder = await holderOf(transaction, site.id, path)
   if (holder?.isCurrent && !(holder.entry === entry && holder.locale === locale)) {
     const [other] = await transaction.all<{ title: string }>(
-      'select title from published where entry = ? and locale = ?',
-      [holder.entry, holder.locale],
+      'select title from published where shelf = ? and entry = ? and locale = ?',
+      [site.shelf, holder.entry, holder.locale],
     )
     const message = `${path} belongs to “${other?.title ?? holder.entry}”. Choose another slug.`
     throw new WisteriaError('conflict', message, {

@@ -1,13 +1,19 @@
-import type { Document, PublicHistory, PublicLayers } from '@wisteria/core'
+import { upgradeDocument, type ContentType, type Document, type PublicHistory, type PublicLayers } from '@wisteria/core'
 import type { Reader } from './database.js'
+import type { Site } from './sites.js'
 import type { PublicationRow } from './tables.js'
 
 /** The layer name of what is not localized. */
 export const sharedLayer = '*'
 
-/** What is public of an entry now, and what once was: read from its publications, the only truth about it. */
+/**
+ * What is public of an entry now, and what once was: read from its publications, the only truth about it. Documents are
+ * read as the site's model has them.
+ */
 export async function publicHistoryOf(
   reader: Reader,
+  site: Pick<Site, 'model'>,
+  type: ContentType,
   entry: string,
 ): Promise<PublicHistory & { readonly revisions: Readonly<Record<string, number>> }> {
   const rows = await reader.all<Pick<PublicationRow, 'layer' | 'revision'>>(
@@ -23,11 +29,12 @@ export async function publicHistoryOf(
   const numbers = [...new Set(Object.values(revisions))]
   const documents = new Map<number, Document>()
   if (numbers.length > 0) {
-    const found = await reader.all<{ number: number; document: string }>(
-      `select number, document from revisions where entry = ? and number in (${numbers.map(() => '?').join(', ')})`,
+    const found = await reader.all<{ number: number; document: string; model_version: number }>(
+      `select number, document, model_version from revisions where entry = ? and number in (${numbers.map(() => '?').join(', ')})`,
       [entry, ...numbers],
     )
-    for (const { number, document } of found) documents.set(number, JSON.parse(document) as Document)
+    for (const { number, document, model_version: version } of found)
+      documents.set(number, upgradeDocument(site.model, type, JSON.parse(document) as Document, version))
   }
   return { layers: layersFrom(revisions, (revision) => documents.get(revision)!), withdrawn, revisions }
 }

@@ -3,13 +3,15 @@ import {
   parentOf,
   publicRows,
   typeWithId,
+  upgradeDocument,
+  type ContentType,
   type Document,
   type Model,
   type SiteSettings,
 } from '@wisteria/core'
 import type { Reader, Transaction } from './database.js'
 import { columnsOf, sideRowsOf, type SideRows } from './editionColumns.js'
-import { writeSideRows } from './editionWriting.js'
+import { later, writeSideRows } from './editionWriting.js'
 import { layersFrom } from './publicHistory.js'
 import type { Site } from './sites.js'
 import type { PublicationRow } from './tables.js'
@@ -44,21 +46,30 @@ export async function replayPublished(reader: Reader, site: Site): Promise<Kept[
       (row) => [row.id, row.type],
     ),
   )
-  const documents = new Map<string, Document>()
-  for (const row of await reader.all<{ entry: string; number: number; document: string }>(
-    'select r.entry, r.number, r.document from revisions r where r.site = ? and exists (select 1 from publications p where p.entry = r.entry and p.revision = r.number)',
+  const documents = new Map<string, { readonly document: Document; readonly version: number }>()
+  for (const row of await reader.all<{ entry: string; number: number; document: string; model_version: number }>(
+    'select r.entry, r.number, r.document, r.model_version from revisions r where r.site = ? and exists (select 1 from publications p where p.entry = r.entry and p.revision = r.number)',
     [site.id],
   ))
-    documents.set(`${row.entry} ${row.number}`, JSON.parse(row.document) as Document)
+    documents.set(`${row.entry} ${row.number}`, {
+      document: JSON.parse(row.document) as Document,
+      version: row.model_version,
+    })
 
   let model: Model = emptyModel
   let current: SiteSettings | undefined
   const revisions = new Map<string, Record<string, number>>()
   const rows = new Map<string, Map<string, Kept>>()
 
+  /** What is public of an entry, as the model of the moment reads it. */
+  const layersOf = (type: ContentType, entry: string) =>
+    layersFrom(revisions.get(entry) ?? {}, (revision) => {
+      const { document, version } = documents.get(`${entry} ${revision}`)!
+      return upgradeDocument(model, type, document, version)
+    })
   const refresh = (entry: string, at: string): boolean => {
     const type = typeWithId(model, types.get(entry) ?? '')
-    const layers = layersFrom(revisions.get(entry) ?? {}, (revision) => documents.get(`${entry} ${revision}`)!)
+    const layers = type && layersOf(type, entry)
     const before = rows.get(entry) ?? new Map<string, Kept>()
     const after = new Map<string, Kept>()
     const parent = type && layers ? parentOf(type, layers.shared) : undefined
@@ -76,7 +87,7 @@ export async function replayPublished(reader: Reader, site: Site): Promise<Kept[
         type: type!.id,
         ...columnsOf(row),
         published_at: old?.published_at ?? at,
-        updated_at: old && old.doc === row.doc && old.path === row.path ? old.updated_at : at,
+        updated_at: old && old.doc === row.doc && old.path === row.path ? old.updated_at : later(old?.updated_at, at),
         side: sideRowsOf(row),
       })
     }
@@ -88,7 +99,7 @@ export async function replayPublished(reader: Reader, site: Site): Promise<Kept[
   const childrenOf = (parent: string): string[] =>
     [...revisions.keys()].filter((entry) => {
       const type = typeWithId(model, types.get(entry) ?? '')
-      const layers = type && layersFrom(revisions.get(entry)!, (revision) => documents.get(`${entry} ${revision}`)!)
+      const layers = type && layersOf(type, entry)
       return type && layers && parentOf(type, layers.shared) === parent
     })
   const refreshWithChildren = (entry: string, at: string, seen = new Set<string>()): void => {
@@ -144,16 +155,16 @@ function grouped(publications: readonly PublicationRow[]): PublicationRow[][] {
 /** Throws the published rows of a site away and makes them anew. @returns how many there are. */
 export async function rebuildPublished(transaction: Transaction, site: Site): Promise<number> {
   const rows = await replayPublished(transaction, site)
-  await transaction.run('delete from published where site = ?', [site.id])
+  await transaction.run('delete from published where shelf = ?', [site.shelf])
   for (const { side, ...row } of rows) {
-    const columns = { site: site.id, ...row }
+    const columns = { shelf: site.shelf, ...row }
     await transaction.run(
       `insert into published (${Object.keys(columns).join(', ')}) values (${Object.keys(columns)
         .map(() => '?')
         .join(', ')})`,
       Object.values(columns),
     )
-    await writeSideRows(transaction, 'published', site.id, row.entry, row.locale, side)
+    await writeSideRows(transaction, 'published', site.shelf, row.entry, row.locale, side)
   }
   return rows.length
 }

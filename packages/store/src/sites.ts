@@ -15,6 +15,20 @@ export interface Site {
   readonly sequence: number
   /** As events and answers carry it: `<epoch>.<number>`. */
   readonly publicGeneration: string
+  /** The shelf its rows are read from. */
+  readonly shelf: string
+  /** While another model or other settings are being adopted: the site as it will be. Whoever writes rows writes both. */
+  readonly next?: Site
+}
+
+/** What an adoption is to put in force. */
+export interface AdoptionTask {
+  readonly what: 'model' | 'settings'
+  readonly model: Model
+  readonly settings: SiteSettings
+  readonly shelf: string
+  /** When it began: rows that it changes have changed then. */
+  readonly at: string
 }
 
 /** Parsed models and settings by site and version; a version never changes, so neither does what is kept. */
@@ -50,7 +64,7 @@ async function siteOf(reader: Reader, row: SiteRow): Promise<Site> {
   const settings = await once(`settings ${row.id} ${row.epoch} ${row.settings_version}`, () =>
     settingsAt(reader, row.id, row.settings_version),
   )
-  return {
+  const site: Site = {
     id: row.id,
     name: row.name,
     isOpen: row.open === 1,
@@ -59,7 +73,16 @@ async function siteOf(reader: Reader, row: SiteRow): Promise<Site> {
     settingsVersion: row.settings_version,
     sequence: row.sequence,
     publicGeneration: `${row.epoch}.${row.generation}`,
+    shelf: row.shelf,
   }
+  if (row.adoption === null) return site
+  const task = await once(`adoption ${row.adoption}`, () => adoptionTask(reader, row.adoption!))
+  return { ...site, next: { ...site, model: task.model, settings: task.settings, shelf: task.shelf } }
+}
+
+async function adoptionTask(reader: Reader, job: string): Promise<AdoptionTask> {
+  const [row] = await reader.all<{ task: string }>('select task from jobs where id = ?', [job])
+  return JSON.parse(row!.task) as AdoptionTask
 }
 
 export async function modelAt(reader: Reader, site: string, version: number): Promise<Model> {

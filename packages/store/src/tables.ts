@@ -19,6 +19,10 @@ export interface SiteRow {
   /** Changes when a backup is restored, so that generations of two histories are never compared. */
   epoch: string
   created_at: string
+  /** The shelf that the site's rows are read from. */
+  shelf: string
+  /** The job that is putting rows on another shelf, while there is one. */
+  adoption: string | null
 }
 export interface SettingsRow {
   site: string
@@ -33,6 +37,7 @@ export interface ModelRow {
   version: number
   model: string
   files: string
+  consequences: string
   sequence: number
   at: string
   actor: string
@@ -43,6 +48,7 @@ export interface ProposalRow {
   base_version: number
   model: string
   files: string
+  consequences: string
   at: string
   actor: string
 }
@@ -99,7 +105,7 @@ export interface PublicationRow {
 }
 /** Of `published` and of `drafts`: the same columns, and nothing shared. */
 export interface EditionTableRow {
-  site: string
+  shelf: string
   type: string
   entry: string
   locale: string
@@ -107,6 +113,8 @@ export interface EditionTableRow {
   facts: string
   /** The ids it refers to, anywhere, as a JSON list. */
   refs: string
+  /** The ids of the assets it holds, as a JSON list. */
+  assets: string
   path: string | null
   title: string
   published_at: string | null
@@ -118,14 +126,14 @@ export interface DraftRow extends EditionTableRow {
   version: number
 }
 export interface EditionValueRow {
-  site: string
+  shelf: string
   entry: string
   locale: string
   field: string
   value: string | number
 }
 export interface EditionRefRow {
-  site: string
+  shelf: string
   entry: string
   locale: string
   field: string
@@ -210,6 +218,35 @@ export interface IdempotencyRow {
   etag: string | null
   at: string
 }
+/** Long work: what it is to do, how far it is, and how it ended. */
+export interface JobRow {
+  id: string
+  site: string
+  kind: 'adoption'
+  state: 'running' | 'done' | 'failed' | 'stopped'
+  done: number
+  total: number
+  task: string
+  cursor: string
+  message: string
+  actor: string
+  created_at: string
+  finished_at: string | null
+}
+export interface FieldReadRow {
+  site: string
+  key: string
+  type: string
+  /** Internal id of the field, or `*` for all of the type. */
+  field: string
+  name: string
+  at: string
+}
+export interface AssetRow {
+  id: string; site: string; name: string; media_type: string; size: number; hash: string; width: number | null; height: number | null
+  /** By locale, as JSON. */
+  alt: string; created_at: string; created_by: string
+} // prettier-ignore
 export interface ServiceRow {
   name: string
   value: string
@@ -238,15 +275,15 @@ export function tablesOn(sequelize: Sequelize) {
       { tableName: name, timestamps: false, freezeTableName: true },
     ) as unknown as Table<Row>
   const edition = {
-    site: 'text', type: 'text', entry: 'key', locale: 'key', doc: 'text', facts: 'text', refs: 'text', path: 'text',
+    shelf: 'key', type: 'text', entry: 'key', locale: 'key', doc: 'text', facts: 'text', refs: 'text', assets: 'text', path: 'text',
     title: 'text', published_at: 'text', updated_at: 'text',
   } as const // prettier-ignore
-  const values = { site: 'text', entry: 'key', locale: 'key', field: 'key', value: 'key' } as const
-  const refs = { site: 'text', entry: 'key', locale: 'key', field: 'key', target: 'key', direct: 'integer' } as const
+  const values = { shelf: 'key', entry: 'key', locale: 'key', field: 'key', value: 'key' } as const
+  const refs = { shelf: 'key', entry: 'key', locale: 'key', field: 'key', target: 'key', direct: 'integer' } as const
   return {
     sites: table<SiteRow>('sites', {
       id: 'key', name: 'text', open: 'integer', model_version: 'integer', settings_version: 'integer', sequence: 'integer',
-      generation: 'integer', epoch: 'text', created_at: 'text',
+      generation: 'integer', epoch: 'text', created_at: 'text', shelf: 'text', adoption: 'text',
     }), // prettier-ignore
     settings: table<SettingsRow>('settings', {
       site: 'key',
@@ -261,6 +298,7 @@ export function tablesOn(sequelize: Sequelize) {
       version: 'key',
       model: 'text',
       files: 'text',
+      consequences: 'text',
       sequence: 'integer',
       at: 'text',
       actor: 'text',
@@ -271,6 +309,7 @@ export function tablesOn(sequelize: Sequelize) {
       base_version: 'integer',
       model: 'text',
       files: 'text',
+      consequences: 'text',
       at: 'text',
       actor: 'text',
     }),
@@ -370,6 +409,22 @@ export function tablesOn(sequelize: Sequelize) {
       etag: 'text',
       at: 'text',
     }),
+    jobs: table<JobRow>('jobs', {
+      id: 'key', site: 'text', kind: 'text', state: 'text', done: 'integer', total: 'integer', task: 'text', cursor: 'text', message: 'text',
+      actor: 'text', created_at: 'text', finished_at: 'text',
+    }), // prettier-ignore
+    field_reads: table<FieldReadRow>('field_reads', {
+      site: 'key',
+      key: 'key',
+      type: 'key',
+      field: 'key',
+      name: 'key',
+      at: 'text',
+    }),
+    assets: table<AssetRow>('assets', {
+      id: 'key', site: 'text', name: 'text', media_type: 'text', size: 'integer', hash: 'text', width: 'integer', height: 'integer', alt: 'text',
+      created_at: 'text', created_by: 'text',
+    }), // prettier-ignore
     service: table<ServiceRow>('service', { name: 'key', value: 'text' }),
   }
 }

@@ -1,4 +1,4 @@
-import { absorbs, typeWithId, type ContentType, type Document, type Edit } from '@wisteria/core'
+import { absorbs, typeWithId, upgradeDocument, type ContentType, type Document, type Edit } from '@wisteria/core'
 import type { Reader, Transaction } from './database.js'
 import type { Site } from './sites.js'
 import type { EntryRow, RevisionRow } from './tables.js'
@@ -20,9 +20,9 @@ export interface WorkingCopy {
 
 export async function workingCopyOf(reader: Reader, site: Site, id: string): Promise<WorkingCopy | undefined> {
   const [row] = await reader.all<
-    EntryRow & Pick<RevisionRow, 'document' | 'author' | 'sealed_at'> & { revised_at: string }
+    EntryRow & Pick<RevisionRow, 'document' | 'model_version' | 'author' | 'sealed_at'> & { revised_at: string }
   >(
-    `select e.*, r.document, r.author, r.sealed_at, r.updated_at as revised_at
+    `select e.*, r.document, r.model_version, r.author, r.sealed_at, r.updated_at as revised_at
      from entries e join revisions r on r.entry = e.id and r.number = e.revision where e.id = ? and e.site = ?`,
     [id, site.id],
   )
@@ -33,7 +33,7 @@ export async function workingCopyOf(reader: Reader, site: Site, id: string): Pro
     type,
     version: row.version,
     revision: row.revision,
-    document: JSON.parse(row.document) as Document,
+    document: upgradeDocument(site.model, type, JSON.parse(row.document) as Document, row.model_version),
     createdAt: row.created_at,
     createdBy: row.created_by,
     updatedAt: row.updated_at,
@@ -152,6 +152,21 @@ export async function savesSince(reader: Reader, entry: string, version: number)
     [entry, version],
   )
   return saves.map((save) => ({ ...save, edits: JSON.parse(save.edits) as Edit[] }))
+}
+
+/** Makes every base older than now too old: after values were converted, earlier edits speak of another form. */
+export async function forgetMerging(transaction: Transaction, site: string): Promise<void> {
+  await transaction.run('update entries set mergeable_from = version where site = ?', [site])
+  await transaction.run('delete from saves where site = ?', [site])
+}
+
+/** The one entry of a type that has exactly one. */
+export async function onlyEntryOf(reader: Reader, site: Site, type: string): Promise<string | undefined> {
+  const [row] = await reader.all<{ id: string }>(
+    'select id from entries where site = ? and type = ? order by id limit 1',
+    [site.id, type],
+  )
+  return row?.id
 }
 
 /** Forgets the edits of saves older than an instant: what was based on them can no longer be merged. */

@@ -1,23 +1,39 @@
-import type { Proposal } from '@wisteria/client'
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { basename, join } from 'node:path'
+import type { Job, Proposal } from '@wisteria/client'
 import type { Command } from 'commander'
 import { openEditor, UsageError } from '../connection.js'
 import { readModelFolder } from '../input.js'
-import { print, printJson, printTable } from '../output.js'
+import { print, printJson, printTable, progress, say, when } from '../output.js'
 
 const marks = { refused: 'refused', breaking: 'breaking', plain: '' } as const
+
+const namedAtOnce = 3
 
 function printConsequences({ consequences, base }: Proposal): void {
   if (consequences.length === 0) return print(`No change: the files describe the model as it stands (version ${base}).`)
   printTable(
     ['', 'place', 'what happens'],
-    consequences.map((one) => [marks[one.weight], one.place, one.message]),
+    consequences.map((one) => {
+      const more = [one.message]
+      const { entries, readers } = one
+      if (entries) {
+        for (const entry of entries.first.slice(0, namedAtOnce))
+          more.push(`  ${entry.id} ${entry.title}${entry.because ? `: ${entry.because}` : ''}`)
+        if (entries.count > namedAtOnce) more.push(`  and ${entries.count - namedAtOnce} more`)
+      }
+      for (const reader of readers ?? []) more.push(`  read by ${reader.label}, last ${when(reader.lastReadAt)}`)
+      return [marks[one.weight], one.place, more.join('\n')]
+    }),
   )
 }
+
+const tellProgress = (job: Job): void => progress(job.done, job.total, job.message)
 
 export function addModel(program: Command): void {
   const model = program
     .command('model')
-    .summary('read, compare and adopt the model')
+    .summary('read, compare, adopt and pull the model')
     .description('The model: content types and block types, one YAML file each. The folder is the whole model.')
   model
     .command('show')
@@ -33,18 +49,62 @@ export function addModel(program: Command): void {
         ['block', found.blockTypes],
       ] as const)
         for (const type of types) {
-          print(`\n${what} ${type.name} (${type.label})`)
-          printTable(
-            ['field', 'kind', ''],
-            type.fields.map((field) => [
-              field.name,
-              field.kind,
-              [field.required && 'required', field.localized && 'localized', field.many && 'many']
-                .filter(Boolean)
-                .join(', '),
-            ]),
-          )
+          const one = 'cardinality' in type && type.cardinality === 'one' ? ', exactly one entry' : ''
+          print(`\n${what} ${type.name} (${type.label}${one})`)
+          const rows = (fields: typeof type.fields, indent = ''): string[][] =>
+            fields.flatMap((field) => [
+              [
+                indent + field.name,
+                field.kind,
+                [
+                  field.required && 'required',
+                  field.localized && 'localized',
+                  field.many && 'many',
+                  field.unique && 'unique',
+                  field.showIf !== undefined && `if ${field.showIf}`,
+                  field.section !== undefined && `in ${field.section}`,
+                  field.aliases && `was ${field.aliases.join(', ')}`,
+                ]
+                  .filter(Boolean)
+                  .join(', '),
+              ],
+              ...rows(field.fields ?? [], indent + '  '),
+            ])
+          printTable(['field', 'kind', ''], rows(type.fields))
         }
+    })
+  model
+    .command('pull')
+    .description('Writes the files of the model in force into a folder. Comparing them says: no change.')
+    .argument('<folder>', 'is made when it is not there')
+    .option('--prune', 'remove files of the folder that the model does not have')
+    .option('--at <version>', 'the files of an older model')
+    .option('--json', 'print JSON')
+    .action(async (folder: string, { prune, at, json }: { prune?: boolean; at?: string; json?: boolean }) => {
+      if (at !== undefined && !/^\d+$/.test(at))
+        throw new UsageError(`--at must be a version of the model, not “${at}”.`)
+      const editor = openEditor()
+      const { version, files } = at === undefined ? await editor.model() : await editor.modelAt(Number(at))
+      if (version === 0) throw new UsageError('There is no model yet. Adopt one: `wisteria model adopt FOLDER`.')
+      mkdirSync(folder, { recursive: true })
+      const written: string[] = []
+      const names = new Set(files.map((file) => basename(file.name)))
+      for (const file of files) {
+        const path = join(folder, basename(file.name))
+        if (existsSync(path) && readFileSync(path, 'utf8') === file.text) continue
+        writeFileSync(path, file.text)
+        written.push(basename(file.name))
+      }
+      const extra = readdirSync(folder).filter((name) => /\.ya?ml$/.test(name) && !names.has(name))
+      if (prune) for (const name of extra) rmSync(join(folder, name))
+      if (json) return printJson({ version, written, extra, pruned: prune === true })
+      print(`Model version ${version}: ${written.length} of ${files.length} files were written to ${folder}.`)
+      if (extra.length > 0)
+        print(
+          prune
+            ? `Removed: ${extra.join(', ')}.`
+            : `The model does not have: ${extra.join(', ')}. --prune removes them.`,
+        )
     })
   model
     .command('compare')
@@ -73,8 +133,53 @@ export function addModel(program: Command): void {
         return json ? printJson({ version: proposal.base, consequences: [] }) : undefined
       if (!breaking && proposal.consequences.some((one) => one.weight === 'breaking'))
         throw new UsageError('Something breaks for those who read it. Adopt it all the same with --breaking.')
-      const adopted = await editor.adoptModel(proposal.id)
+      const adopted = await editor.adoptModel(proposal.id, tellProgress)
       if (json) printJson({ ...adopted, consequences: proposal.consequences })
       else print(`Adopted: the model is at version ${adopted.version}.`)
     })
+  model
+    .command('history')
+    .description('Lists the models that have been in force: who adopted each, and what it did.')
+    .option('--json', 'print JSON')
+    .action(async ({ json }: { json?: boolean }) => {
+      const editor = openEditor()
+      const [{ models }, { members }] = await Promise.all([editor.modelHistory(), editor.members()])
+      if (json) return printJson({ models })
+      if (models.length === 0) return print('There is no model yet.')
+      const nameOf = (actor: string) => members.find((member) => `account:${member.account}` === actor)?.name ?? actor
+      printTable(
+        ['version', 'adopted', 'by', 'what it did'],
+        models.map((one) => [one.version, when(one.adoptedAt), nameOf(one.adoptedBy), summary(one.consequences)]),
+      )
+    })
+  const job = program
+    .command('job')
+    .summary('see and stop long work')
+    .description('Long work of the site: adopting a model over many entries.')
+  job
+    .command('list')
+    .description('Lists jobs, newest first.')
+    .option('--json', 'print JSON')
+    .action(async ({ json }: { json?: boolean }) => {
+      const { jobs } = await openEditor().jobs()
+      if (json) return printJson({ jobs })
+      if (jobs.length === 0) return print('There is no long work, and there has been none.')
+      printTable(
+        ['job', 'state', 'done', 'what', 'begun'],
+        jobs.map((one) => [one.id, one.state, `${one.done} of ${one.total}`, one.message, when(one.createdAt)]),
+      )
+    })
+  job
+    .command('stop')
+    .description('Stops a job: everything stays as it was before it.')
+    .argument('<id>')
+    .action(async (id: string) => {
+      await openEditor().stopJob(id)
+      say('Stopped: everything stays as it was.')
+    })
+}
+
+const summary = (consequences: readonly { readonly place: string; readonly message: string }[]): string => {
+  const lines = consequences.slice(0, 3).map((one) => `${one.place}: ${one.message}`)
+  return [...lines, ...(consequences.length > 3 ? [`and ${consequences.length - 3} more`] : [])].join('\n')
 }

@@ -32,7 +32,7 @@ const reading = computed<Reading>(() => {
   try {
     readCondition(text, {
       model: site.model,
-      type,
+      owners: [type],
       systemFacts: ['type', 'state', 'updated', 'published'],
       timeZone: site.settings.timeZone,
     })

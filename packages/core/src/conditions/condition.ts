@@ -21,12 +21,14 @@ export interface Subject {
   readonly fact: FactSource
 }
 
-/** Following references of a field; several ids where several types have a field of that name. */
+/** To the entries that a field refers to, or to the elements of a repeated group; several ids where several types have a field of that name. */
 export interface Step {
+  readonly to: 'entries' | 'elements'
   readonly fields: readonly string[]
 }
 
 export type FactSource =
+  /** `many`: the facts of a field that holds many, or that stands inside a repeated group. */
   | { readonly is: 'field'; readonly fields: readonly string[]; readonly many: boolean }
   | { readonly is: 'reference'; readonly fields: readonly string[] }
   | { readonly is: 'system'; readonly name: SystemFact }

@@ -9,7 +9,7 @@ import { parseCondition } from './parse.js'
 
 const context: CheckContext = {
   model,
-  type: type('activity'),
+  owners: [type('activity')],
   systemFacts: ['type', 'state', 'updated', 'published'],
   timeZone: 'Europe/Amsterdam',
 }
@@ -25,6 +25,7 @@ for (const sample of samples)
       updated: sample.updated,
       ...(sample.published ? { published: sample.published } : {}),
     },
+    elements: () => [],
     follow: (field) => [sample.facts[field] ?? []].flat().flatMap((target) => candidates.get(String(target)) ?? []),
   })
 
@@ -89,7 +90,7 @@ describe('mistakes', () => {
     ['title = "unclosed', 9, /no closing quote/],
     ['title = "bad \\q"', 9, /escape that JSON does not know/],
     ['price ~ 3', 7, /`~` does not belong/],
-    ['body has value', 1, /cannot be compared/],
+    ['body = 1', 6, /`=` does not go with `body` \(kind block\). Use `has value` or `has no value`/],
     ['any title (name = "x")', 5, /`any` goes with a field of kind entry/],
     ['any speakers name = "x"', 14, /Expected `\(`/],
     ['$stat = "new"', 1, /`\$stat` is not a fact of the system. Did you mean `\$state`\?/],

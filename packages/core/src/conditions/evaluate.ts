@@ -1,14 +1,16 @@
 import type { Fact } from '../fields/shape.js'
 import { addDays, dayIn, startOfDay } from '../text/time.js'
-import type { Condition, FactSource, Subject, SystemFact, Value } from './condition.js'
+import type { Condition, FactSource, Step, Subject, SystemFact, Value } from './condition.js'
 
-/** An entry as conditions see it, in one edition and locale. */
+/** An entry as conditions see it, in one edition and locale; or one element of a repeated group. */
 export interface Candidate {
   readonly id: string
   readonly facts: Readonly<Record<string, Fact | readonly Fact[]>>
   readonly system: Readonly<Partial<Record<SystemFact, Fact>>>
   /** The entries that a field refers to, as far as the reader may see them. */
   readonly follow: (field: string) => readonly Candidate[]
+  /** The elements of a repeated group. */
+  readonly elements: (group: string) => readonly Candidate[]
 }
 
 /** When, and where a day begins. */
@@ -19,82 +21,163 @@ export interface Moment {
   readonly timeZone: string
 }
 
+/** Answers a condition for one candidate. */
+export type Meeting = (candidate: Candidate, moment: Moment) => boolean
+
+const compiled = new WeakMap<Condition, Meeting>()
+
+/** Whether a candidate meets a condition. */
+export const meets = (condition: Condition, candidate: Candidate, moment: Moment): boolean =>
+  meetingOf(condition)(candidate, moment)
+
 /**
- * Whether a candidate meets a condition. Two-valued: a comparison with a missing value is false, and `not` turns that
- * around; of many values, any will do.
+ * A condition as a function. Two-valued: a comparison with a missing value is false, and `not` turns that around; of many
+ * values, any will do. Made once for a condition.
  */
-export function meets(condition: Condition, candidate: Candidate, moment: Moment): boolean {
+export function meetingOf(condition: Condition): Meeting {
+  const known = compiled.get(condition)
+  if (known) return known
+  const made = make(condition)
+  compiled.set(condition, made)
+  return made
+}
+
+function make(condition: Condition): Meeting {
   switch (condition.is) {
-    case 'and':
-      return condition.of.every((part) => meets(part, candidate, moment))
-    case 'or':
-      return condition.of.some((part) => meets(part, candidate, moment))
-    case 'not':
-      return !meets(condition.of, candidate, moment)
-    case 'any':
-      return condition.step.fields.some((field) =>
-        candidate.follow(field).some((next) => meets(condition.where, next, moment)),
-      )
+    case 'and': {
+      const parts = condition.of.map(meetingOf)
+      if (parts.length === 2) {
+        const [first, second] = parts as [Meeting, Meeting]
+        return (candidate, moment) => first(candidate, moment) && second(candidate, moment)
+      }
+      return (candidate, moment) => {
+        for (const part of parts) if (!part(candidate, moment)) return false
+        return true
+      }
+    }
+    case 'or': {
+      const parts = condition.of.map(meetingOf)
+      return (candidate, moment) => {
+        for (const part of parts) if (part(candidate, moment)) return true
+        return false
+      }
+    }
+    case 'not': {
+      const inner = meetingOf(condition.of)
+      return (candidate, moment) => !inner(candidate, moment)
+    }
+    case 'any': {
+      const inner = meetingOf(condition.where)
+      const { step } = condition
+      return (candidate, moment) => next(step, candidate).some((one) => inner(one, moment))
+    }
     case 'hasValue':
-      return factsOf(condition.subject, candidate).length > 0
+      return onFacts(condition.subject, () => () => true)
     case 'contains':
-      return factsOf(condition.subject, candidate).some((fact) => String(fact).includes(condition.text))
+      return onFacts(condition.subject, () => (fact) => String(fact).includes(condition.text))
     case 'startsWith':
-      return factsOf(condition.subject, candidate).some((fact) => String(fact).startsWith(condition.text))
-    case 'in': {
-      const wanted = condition.values.map((value) => factAt(value, moment))
-      return factsOf(condition.subject, candidate).some((fact) => wanted.includes(fact))
-    }
-    case 'compare': {
-      const wanted = factAt(condition.value, moment)
-      return factsOf(condition.subject, candidate).some((fact) => compare(fact, condition.operator, wanted))
-    }
+      return onFacts(condition.subject, () => (fact) => String(fact).startsWith(condition.text))
+    case 'in':
+      return onFacts(
+        condition.subject,
+        atMoment(condition.values, (wanted) => {
+          const all = new Set(wanted)
+          return (fact) => all.has(fact)
+        }),
+      )
+    case 'compare':
+      return onFacts(
+        condition.subject,
+        atMoment([condition.value], ([wanted]) => comparison(condition.operator, wanted!)),
+      )
   }
 }
 
-function compare(fact: Fact, operator: '=' | '<' | '<=' | '>' | '>=', wanted: Fact): boolean {
-  const order = orderOf(fact, wanted)
+type Passes = (fact: Fact) => boolean
+
+/** A test of values that may depend on the moment: made once where they do not, and once a moment where they do. */
+function atMoment(values: readonly Value[], build: (facts: readonly Fact[]) => Passes): (moment: Moment) => Passes {
+  if (values.every((value) => typeof value !== 'object')) {
+    const always = build(values as readonly Fact[])
+    return () => always
+  }
+  const made = new WeakMap<Moment, Passes>()
+  return (moment) => {
+    const known = made.get(moment)
+    if (known) return known
+    const passes = build(values.map((value) => factAt(value, moment)))
+    made.set(moment, passes)
+    return passes
+  }
+}
+
+function comparison(operator: '=' | '<' | '<=' | '>' | '>=', wanted: Fact): Passes {
   switch (operator) {
     case '=':
-      return order === 0
+      return (fact) => fact === wanted
     case '<':
-      return order < 0
+      return (fact) => orderOf(fact, wanted) < 0
     case '<=':
-      return order <= 0
+      return (fact) => orderOf(fact, wanted) <= 0
     case '>':
-      return order > 0
+      return (fact) => orderOf(fact, wanted) > 0
     case '>=':
-      return order >= 0
+      return (fact) => orderOf(fact, wanted) >= 0
   }
 }
 
 /** The order of two facts of the same comparison: texts by code point, as the database's bytes order them. */
 export function orderOf(a: Fact, b: Fact): number {
   if (typeof a === 'number' || typeof b === 'number') return Number(a) - Number(b)
-  const [left, right] = [[...a], [...b]]
-  for (let index = 0; index < Math.min(left.length, right.length); index++) {
-    const difference = left[index]!.codePointAt(0)! - right[index]!.codePointAt(0)!
-    if (difference !== 0) return difference
+  const length = Math.min(a.length, b.length)
+  for (let index = 0; index < length; index++) {
+    const [left, right] = [a.charCodeAt(index), b.charCodeAt(index)]
+    if (left !== right) return inPlane(left) - inPlane(right)
   }
-  return left.length - right.length
+  return a.length - b.length
 }
 
-function factsOf(subject: Subject, candidate: Candidate): Fact[] {
-  let here: readonly Candidate[] = [candidate]
-  for (const step of subject.steps) here = here.flatMap((one) => step.fields.flatMap((field) => one.follow(field)))
-  return here.flatMap((one) => factsAt(subject.fact, one))
+/** UTF-16 puts surrogates below U+E000; code points of the higher planes come after it. */
+const inPlane = (unit: number): number => (unit < 0xd800 ? unit : unit < 0xe000 ? unit + 0x2000 : unit - 0x800)
+
+const next = (step: Step, candidate: Candidate): readonly Candidate[] => {
+  const go = step.to === 'entries' ? candidate.follow : candidate.elements
+  return step.fields.length === 1 ? go(step.fields[0]!) : step.fields.flatMap((field) => go(field))
 }
 
-function factsAt(source: FactSource, candidate: Candidate): Fact[] {
+function onFacts(subject: Subject, passesAt: (moment: Moment) => Passes): Meeting {
+  const { steps, fact } = subject
+  const here = onOwnFacts(fact, passesAt)
+  return steps.reduceRight<Meeting>(
+    (inner, step) => (candidate, moment) => next(step, candidate).some((one) => inner(one, moment)),
+    here,
+  )
+}
+
+function onOwnFacts(source: FactSource, passesAt: (moment: Moment) => Passes): Meeting {
   switch (source.is) {
-    case 'system': {
-      const fact = candidate.system[source.name]
-      return fact === undefined ? [] : [fact]
-    }
+    case 'system':
+      return (candidate, moment) => {
+        const fact = candidate.system[source.name]
+        return fact !== undefined && passesAt(moment)(fact)
+      }
     case 'reference':
-      return source.fields.flatMap((field) => candidate.follow(field).map((next) => next.id))
-    case 'field':
-      return source.fields.flatMap((field) => candidate.facts[field] ?? [])
+      return (candidate, moment) => {
+        const passes = passesAt(moment)
+        return source.fields.some((field) => candidate.follow(field).some(({ id }) => passes(id)))
+      }
+    case 'field': {
+      const test =
+        (field: string): Meeting =>
+        (candidate, moment) => {
+          const fact = candidate.facts[field]
+          if (fact === undefined) return false
+          const passes = passesAt(moment)
+          return typeof fact === 'object' ? fact.some(passes) : passes(fact)
+        }
+      const tests = source.fields.map(test)
+      return tests.length === 1 ? tests[0]! : (candidate, moment) => tests.some((one) => one(candidate, moment))
+    }
   }
 }
 

@@ -109,7 +109,16 @@ function tokenOf(text: string, is: Token['is'], written: string, at: number): To
  * Reads a condition.
  * @throws WisteriaError `badCondition` with the position of the first mistake.
  */
-export function parseCondition(text: string): Expression {
+export const parseCondition = (text: string): Expression => read(text, 'condition') as Expression
+
+/**
+ * Reads a moment alone: `$now`, `$today + 7 days`.
+ * @throws WisteriaError `badCondition` with the position of the first mistake.
+ */
+export const parseMoment = (text: string): Operand & { readonly is: 'moment' } =>
+  read(text, 'moment') as Operand & { readonly is: 'moment' }
+
+function read(text: string, what: 'condition' | 'moment'): Expression | Operand {
   if (text.length > maxLength) throw conditionError(text, maxLength, `A condition has at most ${maxLength} characters.`)
   const tokens = tokenize(text)
   let index = 0
@@ -272,8 +281,10 @@ export function parseCondition(text: string): Expression {
     return { is: 'moment', base: token.text as '$now' | '$today', minutes, days, at: token.at }
   }
 
-  if (peek().is === 'end') fail('The condition is empty.')
-  const whole = either(0)
+  if (peek().is === 'end') fail(`The ${what} is empty.`)
+  if (what === 'moment' && peek().text !== '$now' && peek().text !== '$today')
+    fail(`Expected \`$now\` or \`$today\`, found ${seen()}.`)
+  const whole = what === 'moment' ? readMoment(tokens[index++]!) : either(0)
   if (peek().is !== 'end')
     fail(isSign(')') ? 'This parenthesis closes nothing.' : `Expected \`and\`, \`or\` or the end, found ${seen()}.`)
   return whole

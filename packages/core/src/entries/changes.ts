@@ -1,6 +1,14 @@
-import type { ContentType, Model } from '../model/model.js'
-import { blockTypeWithId } from '../model/model.js'
-import { hasContent, sameContent, walk, type BlockItem, type Document, type Spot, type ValueItem } from './document.js'
+import { blockTypeWithId, isList, type ContentType, type Model } from '../model/model.js'
+import {
+  hasContent,
+  hasFields,
+  isBlockItem,
+  sameContent,
+  walk,
+  type Document,
+  type Item,
+  type Spot,
+} from './document.js'
 import { nameOf } from './validate.js'
 
 /** One place that differs between two documents. */
@@ -74,10 +82,16 @@ function spotsOf(
 function printed(model: Model, standing: Standing | undefined): unknown {
   if (!standing || !hasContent(standing.content)) return null
   const { content, spot } = standing
-  if (!spot.field.many) return content
-  if (spot.field.kind !== 'block') return (content as ValueItem[]).map((item) => item.value)
-  return (content as BlockItem[]).map((item) => ({
-    handle: item.handle,
-    block: blockTypeWithId(model, item.block)?.label ?? '',
-  }))
+  const { field } = spot
+  // What is inside a group changes by itself.
+  if (field.kind === 'group' && !field.many) return null
+  if (!isList(field)) return content
+  const items = content as Item[]
+  return items.map((item) =>
+    isBlockItem(item)
+      ? { handle: item.handle, block: blockTypeWithId(model, item.block)?.label ?? '' }
+      : hasFields(item)
+        ? { handle: item.handle, block: field.label }
+        : item.value,
+  )
 }

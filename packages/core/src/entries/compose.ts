@@ -1,5 +1,13 @@
-import { blockTypeWithId, type Fielded, type Model } from '../model/model.js'
-import { holdsLocales, isRecord, type BlockItem, type Document, type LocaleMap } from './document.js'
+import { insideGroup, type Fielded, type Model } from '../model/model.js'
+import {
+  holdsLocales,
+  insideOf,
+  isRecord,
+  type BlockItem,
+  type Document,
+  type LocaleMap,
+  type NestedItem,
+} from './document.js'
 
 /** The documents that the layers of an entry were published from. */
 export interface PublicLayers {
@@ -28,27 +36,40 @@ export function composePublic(model: Model, owner: Fielded, layers: PublicLayers
         continue
       }
       const content = shared[field.id]
+      const group = insideGroup(field)
+      if (group && !field.many) {
+        const own = Object.entries(locales).map(([locale, document]) => [locale, recordIn(document[field.id])] as const)
+        const made = within(group, recordIn(content), Object.fromEntries(own))
+        if (content !== undefined || Object.keys(made).length > 0) composed[field.id] = content === null ? null : made
+        continue
+      }
       if (content === undefined) continue
-      if (field.kind !== 'block' || !Array.isArray(content)) {
+      const nested = insideOf(model, field, content)
+      if (nested.length === 0) {
         composed[field.id] = content
         continue
       }
-      composed[field.id] = (content as BlockItem[]).map((item) => {
-        const block = blockTypeWithId(model, item.block)
-        if (!block) return item
+      composed[field.id] = (content as (NestedItem | BlockItem)[]).map((item, index) => {
+        const inside = nested.find((one) => one.index === index)
+        if (!inside) return item
         const own: Record<string, Document> = {}
         for (const [locale, document] of Object.entries(locales)) {
           const list = document[field.id]
-          const same = Array.isArray(list) ? (list as BlockItem[]).find((one) => one.handle === item.handle) : undefined
-          if (same && same.block === item.block) own[locale] = same.values
+          const same = Array.isArray(list)
+            ? (list as NestedItem[]).find((one) => one.handle === item.handle)
+            : undefined
+          if (same && (same as Partial<BlockItem>).block === (item as Partial<BlockItem>).block)
+            own[locale] = same.values
         }
-        return { ...item, values: within(block, item.values, own) }
+        return { ...item, values: within(inside.owner, item.values, own) }
       })
     }
     return composed
   }
   return within(owner, layers.shared, layers.locales)
 }
+
+const recordIn = (content: unknown): Document => (isRecord(content) ? content : {})
 
 /** One layer of a document alone, for comparing: the shared one (`undefined`), or a locale's. */
 export function layerOf(model: Model, owner: Fielded, document: Document, locale: string | undefined): Document {
@@ -60,14 +81,18 @@ export function layerOf(model: Model, owner: Fielded, document: Document, locale
       if (holdsLocales(field, false)) {
         const own = locale === undefined ? undefined : (content as LocaleMap)[locale]
         if (own !== undefined) layer[field.id] = own
-      } else if (field.kind === 'block' && Array.isArray(content)) {
-        const items = (content as BlockItem[]).map((item) => {
-          const block = blockTypeWithId(model, item.block)
-          return { ...item, values: block ? within(block, item.values) : {} }
+      } else if (field.kind === 'group' && !field.many) {
+        const own = within(insideGroup(field)!, recordIn(content))
+        if (Object.keys(own).length > 0) layer[field.id] = own
+      } else if (insideOf(model, field, content).length > 0) {
+        const nested = insideOf(model, field, content)
+        const items = (content as NestedItem[]).map((item, index) => {
+          const inside = nested.find((one) => one.index === index)
+          return { ...item, values: inside ? within(inside.owner, item.values) : {} }
         })
         if (locale === undefined) layer[field.id] = items
         else {
-          // Which blocks there are, and where, is the shared layer's: a locale's has only their words.
+          // Which items there are, and where, is the shared layer's: a locale's has only their words.
           const filled = items
             .filter((item) => Object.keys(item.values).length > 0)
             .map(({ handle, values }) => [handle, values] as const)

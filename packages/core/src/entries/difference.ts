@@ -1,4 +1,4 @@
-import { blockTypeNamed, type Field, type Fielded, type Model } from '../model/model.js'
+import { blockTypeNamed, insideGroup, isList, type Field, type Fielded, type Model } from '../model/model.js'
 import { holdsLocales, isRecord, sameContent } from './document.js'
 import type { NamedEdit } from './edits.js'
 import type { NamedValues } from './names.js'
@@ -20,11 +20,11 @@ export function namedEditsBetween(model: Model, owner: Fielded, before: NamedVal
     type: Fielded,
     old: NamedValues,
     now: NamedValues,
-    at: readonly string[],
+    at: readonly string[] | { readonly step: readonly string[] },
     locale: string | undefined,
   ) => {
     for (const field of type.fields) {
-      const place = [...at, field.name]
+      const place = placeOf(at, field.name)
       if (!holdsLocales(field, locale !== undefined)) content(field, old[field.name], now[field.name], place, locale)
       else {
         const [olds, nows] = [maps(old[field.name]), maps(now[field.name])]
@@ -36,8 +36,11 @@ export function namedEditsBetween(model: Model, owner: Fielded, before: NamedVal
   const content = (field: Field, old: unknown, now: unknown, at: readonly string[], locale: string | undefined) => {
     if (sameContent(old, now)) return
     const where = { at, ...(locale === undefined ? {} : { locale }) }
+    const group = insideGroup(field)
     if (now === undefined) edits.push({ do: 'clear', ...where })
-    else if (field.many && Array.isArray(now) && (Array.isArray(old) || old === undefined))
+    else if (group && !field.many && isRecord(now) && (old === undefined || isRecord(old)))
+      fields(group, (old ?? {}) as NamedValues, now, { step: at }, locale)
+    else if (isList(field) && Array.isArray(now) && (Array.isArray(old) || old === undefined))
       list(field, (old ?? []) as NamedItem[], now as NamedItem[], where)
     else edits.push({ do: 'set', ...where, value: now })
   }
@@ -65,8 +68,8 @@ export function namedEditsBetween(model: Model, owner: Fielded, before: NamedVal
         order.splice(order.indexOf(item.handle), 1)
         order.splice(index, 0, item.handle)
       }
-      if (field.kind === 'block') {
-        const block = blockTypeNamed(model, item.block ?? '')
+      if (field.kind === 'block' || field.kind === 'group') {
+        const block = insideGroup(field) ?? blockTypeNamed(model, item.block ?? '')
         if (block) fields(block, old.values ?? {}, item.values ?? {}, [...where.at, item.handle], where.locale)
       } else if (!sameContent(old.value, item.value))
         edits.push({ do: 'set', ...where, at: [...where.at, item.handle], value: item.value })
@@ -75,5 +78,9 @@ export function namedEditsBetween(model: Model, owner: Fielded, before: NamedVal
   fields(owner, before, after, [], undefined)
   return edits
 }
+
+/** A place inside: a step of its own, or, in a single group, the group's step and a dot. */
+const placeOf = (at: readonly string[] | { readonly step: readonly string[] }, name: string): string[] =>
+  'step' in at ? [...at.step.slice(0, -1), `${at.step.at(-1)!}.${name}`] : [...at, name]
 
 const maps = (value: unknown): Record<string, unknown> => (isRecord(value) ? value : {})

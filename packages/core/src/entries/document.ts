@@ -1,4 +1,4 @@
-import { blockTypeWithId, kindOf, type Field, type Fielded, type Model } from '../model/model.js'
+import { blockTypeWithId, insideGroup, isList, type Field, type Fielded, type Model } from '../model/model.js'
 
 /**
  * What an entry holds, as stored: keyed by the internal ids of fields, so that a rename moves nothing.
@@ -14,17 +14,60 @@ export interface ValueItem {
   readonly value: unknown
 }
 
-export interface BlockItem {
+/** One element of a repeated group. */
+export interface NestedItem {
   readonly handle: string
-  /** The block type's internal id. */
-  readonly block: string
   readonly values: Document
 }
 
-export type Item = ValueItem | BlockItem
+export interface BlockItem extends NestedItem {
+  /** The block type's internal id. */
+  readonly block: string
+}
+
+export type Item = ValueItem | NestedItem | BlockItem
 export type LocaleMap = Readonly<Record<string, unknown>>
 
+/** Whether an item has fields of its own: a block, or an element of a group. */
+export const hasFields = (item: Item): item is NestedItem | BlockItem => 'values' in item
 export const isBlockItem = (item: Item): item is BlockItem => 'block' in item
+
+/** The fields inside a place, with what they hold. */
+export interface Inside {
+  readonly owner: Fielded
+  readonly values: Document
+  /** Of an item; undefined inside a single group. */
+  readonly handle: string | undefined
+  /** Where among its siblings it stands. */
+  readonly index: number
+}
+
+/** What a content opens: the fields of its blocks, of the elements of a group, or of the one group it is. */
+export function insideOf(model: Model, field: Field, content: unknown): Inside[] {
+  const group = insideGroup(field)
+  if (group && !field.many)
+    return isRecord(content) ? [{ owner: group, values: content, handle: undefined, index: 0 }] : []
+  if ((!group && field.kind !== 'block') || !Array.isArray(content)) return []
+  return (content as (NestedItem | BlockItem)[]).flatMap((item, index) => {
+    const owner = group ?? ('block' in item ? blockTypeWithId(model, item.block) : undefined)
+    return owner ? [{ owner, values: item.values, handle: item.handle, index }] : []
+  })
+}
+
+/**
+ * The place of a field inside another place. Inside a block or an element a new step begins; a field of a single group
+ * is written on to the group's own step with a dot, as a path is.
+ */
+export const placeInside = (place: readonly string[], inside: Inside | undefined, step: string): string[] =>
+  inside === undefined
+    ? [...place, step]
+    : inside.handle === undefined
+      ? [...place.slice(0, -1), `${place.at(-1)!}.${step}`]
+      : [...place, inside.handle, step]
+
+/** The pointer of what is inside a place. */
+export const pointerInside = (pointer: string, { handle, index }: Inside): string =>
+  handle === undefined ? pointer : `${pointer}/${index}/values`
 
 /** Whether a field's content is a map of locales where it stands: inside one, everything belongs to that locale already. */
 export const holdsLocales = (field: Field, insideLocale: boolean): boolean => field.localized && !insideLocale
@@ -42,28 +85,40 @@ export interface Spot {
   readonly place: readonly string[]
   /** The locale whose layer it is in; undefined in the shared layer. */
   readonly locale: string | undefined
+  /** What the fields around it hold. */
+  readonly around: Document
+  /** Whether everything around it belongs to a locale already. */
+  readonly insideLocale: boolean
 }
 
 /**
- * Calls `visit` for every content there is a place for: each field of the entry and of its blocks, per locale of
- * `locales` where localized. `content` is undefined where nothing is stored. A list is visited as a whole, then its blocks.
+ * Calls `visit` for every content there is a place for: each field of the entry, of its groups and of its blocks, per locale
+ * of `locales` where localized. `content` is undefined where nothing is stored. A list or group is visited as a whole, then
+ * what is inside it, unless `visit` answers false.
  */
 export function walk(
   model: Model,
   owner: Fielded,
   document: Document,
   locales: readonly string[],
-  visit: (content: unknown, spot: Spot) => void,
+  visit: (content: unknown, spot: Spot) => boolean | void,
 ): void {
   const into = (
     type: Fielded,
     values: Document,
     pointer: string,
-    place: readonly string[],
+    placeOf: (step: string) => string[],
     locale: string | undefined,
   ) => {
     for (const field of type.fields) {
-      const here = { owner: type, field, pointer: `${pointer}/${field.name}`, place: [...place, field.id] }
+      const here = {
+        owner: type,
+        field,
+        pointer: `${pointer}/${field.name}`,
+        place: placeOf(field.id),
+        around: values,
+        insideLocale: locale !== undefined,
+      }
       if (holdsLocales(field, locale !== undefined)) {
         const map = isRecord(values[field.id]) ? (values[field.id] as LocaleMap) : {}
         for (const tag of locales) at(map[tag], { ...here, pointer: `${here.pointer}/${tag}`, locale: tag })
@@ -71,26 +126,33 @@ export function walk(
     }
   }
   const at = (content: unknown, spot: Spot) => {
-    visit(content, spot)
-    if (spot.field.kind !== 'block' || !Array.isArray(content)) return
-    ;(content as BlockItem[]).forEach((item, index) => {
-      const block = blockTypeWithId(model, item.block)
-      if (block) into(block, item.values, `${spot.pointer}/${index}/values`, [...spot.place, item.handle], spot.locale)
-    })
+    if (visit(content, spot) === false) return
+    const { field, pointer, place, locale } = spot
+    // What a single group holds is asked for even while there is nothing in it yet.
+    const opened = field.kind === 'group' && !field.many && !isRecord(content) ? {} : content
+    for (const inside of insideOf(model, field, opened))
+      into(
+        inside.owner,
+        inside.values,
+        pointerInside(pointer, inside),
+        (step) => placeInside(place, inside, step),
+        locale,
+      )
   }
-  into(owner, document, '/values', [], undefined)
+  into(owner, document, '/values', (step) => [step], undefined)
 }
 
-/** The single values of a content: itself, or those of its items. Empty ones are left out. */
+/** The single values of a content: itself, or those of its items. Empty ones are left out, and what has fields of its own. */
 export function valuesIn(content: unknown, field: Field): unknown[] {
-  if (content === undefined || content === null) return []
-  if (!field.many) return [content]
-  return kindOf(field).alwaysMany ? [] : (content as ValueItem[]).map((item) => item.value)
+  if (content === undefined || content === null || field.kind === 'group' || field.kind === 'block') return []
+  return isList(field) ? (content as ValueItem[]).map((item) => item.value) : [content]
 }
 
-/** Whether somebody reading it would find something there. An empty text or list is nothing. */
+/** Whether somebody reading it would find something there. An empty text, list or group is nothing. */
 export const hasContent = (content: unknown): boolean =>
-  content !== undefined && content !== null && content !== '' && !(Array.isArray(content) && content.length === 0)
+  content !== undefined && content !== null && content !== '' &&
+  !(Array.isArray(content) && content.length === 0) &&
+  !(isRecord(content) && Object.keys(content).length === 0) // prettier-ignore
 
 /** Structural equality of stored content. Key order does not count. */
 export function sameContent(a: unknown, b: unknown): boolean {

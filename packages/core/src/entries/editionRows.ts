@@ -13,7 +13,9 @@ export interface EditionRow {
   readonly path: string | null
   readonly title: string
   readonly facts: Projection['facts']
+  readonly elements: Projection['elements']
   readonly references: Projection['references']
+  readonly assets: Projection['assets']
 }
 
 /** The path of the parent in a locale: null without a parent, undefined when it has none there. */
@@ -52,7 +54,7 @@ function rowIn(
   locale: string,
   parentPath: ParentPath,
 ): EditionRow {
-  const { values, facts, references, title } = project(model, type, document, chainOf(settings, locale))
+  const { values, title, ...known } = project(model, type, document, chainOf(settings, locale))
   const path = pathIn(type, document, settings, locale, parentPath(locale)) ?? null
-  return { locale, doc: JSON.stringify(values), path, title, facts, references }
+  return { locale, doc: JSON.stringify(values), path, title, ...known }
 }

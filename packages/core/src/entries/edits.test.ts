@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { block, doc, id, locales, model, randomBytes, type } from '../../../../e2e/support/models.js'
 import { namedEditsBetween } from './difference.js'
 import { isRecord, sameContent, type Document } from './document.js'
-import { applyEdits, editsBetween, readEdits, type Edit, type NamedEdit } from './edits.js'
+import { applyEdits, readEdits, type Edit, type NamedEdit } from './edits.js'
 import { conflictsBetween } from './merge.js'
 import { printValues, readValues } from './names.js'
 
@@ -258,19 +258,6 @@ describe('the edits of a form', () => {
     const before = printValues(model, activity, start)
     const moved = { ...before, body: [...(before['body'] as unknown[])].reverse() }
     expect(namedEditsBetween(model, activity, before, moved)).toEqual([{ do: 'move', at: ['body', 'q1'], after: null }])
-  })
-  it('of a whole document are one a field and locale', () => {
-    const edits = editsBetween(
-      model,
-      activity,
-      start,
-      doc('activity', { title: { en: 'Night Walk', nl: 'Wandeling' }, price: 9 }),
-    )
-    expect(edits.map((edit) => [edit.do, edit.at[0], edit.locale])).toEqual([
-      ['set', id('activity', 'title'), 'nl'],
-      ['clear', id('activity', 'tags'), undefined],
-      ['clear', id('activity', 'body'), undefined],
-    ])
   })
 })
 

@@ -1,14 +1,13 @@
 import type { Problem } from '../errors.js'
-import { pointerTo } from '../errors.js'
 import type { Surroundings } from '../ids.js'
-import { blockTypeWithId, fieldNamed, fieldWithId, type Field, type Fielded, type Model } from '../model/model.js'
+import { fieldsAt, insideGroup, isList, type Field, type Fielded, type Model } from '../model/model.js'
 import { didYouMean } from '../text/nearest.js'
-import { holdsLocales, isBlockItem, isRecord, type Document, type Item } from './document.js'
+import { hasFields, holdsLocales, insideOf, isRecord, type Document, type Item } from './document.js'
 import { readContent, readItem } from './names.js'
 
 /**
- * One operation of a save, addressed by place: field ids and handles from the top, and the locale where one of the
- * fields on the way is localized. As stored; the outside writes names (see `readEdits`).
+ * One operation of a save, addressed by place: field ids and handles in turn from the top (a field inside a single group is
+ * written `group.field`, one step), and the locale where one of the fields on the way is localized. As stored; the outside writes names (see `readEdits`).
  */
 export type Edit =
   | { readonly do: 'set'; readonly at: readonly string[]; readonly locale?: string; readonly value: unknown }
@@ -26,7 +25,7 @@ export type Edit =
 /** An edit as the outside writes it: the same with field names, and an item whose handle may be left out. */
 export interface NamedEdit {
   readonly do: Edit['do']
-  /** Field names and handles, in turn: `["body", "h1", "text"]`. */
+  /** Field names and handles, in turn: `["body", "h1", "text"]`; inside a single group with a dot, `["contact.phone"]`. */
   readonly at: readonly string[]
   readonly locale?: string | undefined
   readonly value?: unknown
@@ -88,13 +87,18 @@ export function readEdits(
       case 'set': {
         if (edit.value === undefined)
           return tell('missing', '', 'A `set` needs a `value`; null makes it empty on purpose.')
-        if (target.handle !== undefined && target.field.kind === 'block')
-          return tell('wrongPlace', '/at', 'A block is not set as a whole: set its fields.')
+        if (target.handle !== undefined && (target.field.kind === 'block' || target.field.kind === 'group'))
+          return tell('wrongPlace', '/at', 'A block or an element of a group is not set as a whole: set its fields.')
         const field = target.handle === undefined ? target.field : { ...target.field, many: false }
-        const { content, problems: wrong } =
-          target.localized || !target.field.many || target.field.kind !== 'block'
-            ? readContent(model, field, edit.value, `${pointer}/value`, random)
-            : readBlocks(model, field, edit.value, `${pointer}/value`, locales, random)
+        const { content, problems: wrong } = readContent(
+          model,
+          field,
+          edit.value,
+          `${pointer}/value`,
+          locales,
+          target.localized,
+          random,
+        )
         if (wrong.length > 0) return void problems.push(...wrong)
         made = { do: 'set', ...base, value: content }
         break
@@ -104,7 +108,7 @@ export function readEdits(
         made = { do: 'clear', ...base }
         break
       case 'insert': {
-        if (!needs(target.handle === undefined && target.field.many, 'An `insert` names a field that holds many.'))
+        if (!needs(target.handle === undefined && isList(target.field), 'An `insert` names a field that holds many.'))
           return
         const { item, problems: wrong } = readItem(
           model,
@@ -147,32 +151,6 @@ export function readEdits(
   return { edits: read, document: now, problems }
 }
 
-function readBlocks(
-  model: Model,
-  field: Field,
-  value: unknown,
-  pointer: string,
-  locales: readonly string[],
-  random: Surroundings['random'],
-) {
-  if (value === null) return { content: null, problems: [] as Problem[] }
-  if (!Array.isArray(value))
-    return { content: null, problems: [{ code: 'wrongForm', pointer, message: `${field.label} must be a list.` }] }
-  const read = value.map((item, index) =>
-    readItem(model, field, item, pointerTo(pointer, index), locales, false, random),
-  )
-  const handles = read.map(({ item }) => item?.handle)
-  const twice = handles.findIndex((handle, index) => handle !== undefined && handles.indexOf(handle) !== index)
-  const problems = read.flatMap((one) => one.problems)
-  if (twice >= 0)
-    problems.push({
-      code: 'twice',
-      pointer: pointerTo(pointer, twice, 'handle'),
-      message: `The handle \`${handles[twice]}\` is there twice.`,
-    })
-  return { content: read.map(({ item }) => item), problems }
-}
-
 /** Turns a place by names into one by ids; a sentence when there is no such place. */
 function findPlace(
   model: Model,
@@ -186,41 +164,62 @@ function findPlace(
   let localized = false
   const at: string[] = []
   for (let index = 0; index < names.length; index += 2) {
-    const field = fieldNamed(owner, names[index]!)
-    if (!field)
-      return `\`${names[index]}\` is not a field of ${owner.name}.${didYouMean(
-        names[index]!,
-        owner.fields.map((one) => one.name),
-      )}`
-    const mapped = holdsLocales(field, localized)
-    localized ||= mapped
-    at.push(field.id)
+    const fields = fieldsAt(owner, names[index]!)
+    if (!fields) return unknownPlace(owner, names[index]!)
+    const field = fields.at(-1)!
+    const many = fields.slice(0, -1).find((one) => one.many)
+    if (many) return `${many.label} is repeated: name an element by its handle before the field inside.`
+    at.push(fields.map((one) => one.id).join('.'))
     const handle = names[index + 1]
+    let content: unknown = { [fields[0]!.id]: values[fields[0]!.id] }
+    for (const one of fields) {
+      const mapped = holdsLocales(one, localized)
+      localized ||= mapped
+      const own: unknown = isRecord(content) ? content[one.id] : undefined
+      content = mapped ? (isRecord(own) && locale !== undefined ? own[locale] : undefined) : own
+    }
     if (handle === undefined) return { target: { field, handle: undefined, localized }, at }
-    if (!field.many) return `${field.label} holds one value: there is nothing at \`${handle}\` in it.`
+    if (!isList(field))
+      return field.kind === 'group'
+        ? `${field.label} is one group: write \`${names[index]}.${handle}\` for a field inside it.`
+        : `${field.label} holds one value: there is nothing at \`${handle}\` in it.`
     if (localized && locale === undefined) return `${field.label} is localized: say which \`locale\`.`
-    const content = mapped
-      ? isRecord(values[field.id])
-        ? (values[field.id] as Record<string, unknown>)[locale!]
-        : undefined
-      : values[field.id]
     const item = Array.isArray(content) ? (content as Item[]).find((one) => one.handle === handle) : undefined
     if (!item) return `There is no item \`${handle}\` in ${field.label}.`
     at.push(handle)
     if (index + 2 >= names.length) return { target: { field, handle, localized }, at }
-    const block = isBlockItem(item) ? blockTypeWithId(model, item.block) : undefined
-    if (!block || !isBlockItem(item)) return `The item \`${handle}\` of ${field.label} has no fields.`
-    owner = block
-    values = item.values
+    const inside = insideOf(model, field, [item])[0]
+    if (!inside) return `The item \`${handle}\` of ${field.label} has no fields.`
+    owner = inside.owner
+    values = inside.values
   }
   return 'A place begins with a field: `["title"]`.'
+}
+
+function unknownPlace(owner: Fielded, path: string): string {
+  let here = owner
+  for (const name of path.split('.')) {
+    const field = fieldsAt(here, name)?.[0]
+    if (!field) {
+      const known = here.fields.map((one) => one.name)
+      return `\`${name}\` is not a field of ${here.name}.${didYouMean(name, known)}`
+    }
+    here = insideGroup(field) ?? { ...field, fields: [] }
+  }
+  return `\`${path}\` is not a place in ${owner.name}.`
 }
 
 /** The document after one edit. What it speaks of and is not there (any more) is passed over; a lost `after` means the end. */
 export function applyEdit(document: Document, edit: Edit): Document {
   const change = (values: Document, at: readonly string[], locale: string | undefined): Document => {
-    const [field, handle, ...rest] = at
+    const [step, handle, ...rest] = at
+    const [field, ...inner] = step!.split('.')
     const stored = values[field!]
+    if (inner.length > 0) {
+      const group = isRecord(stored) ? stored : {}
+      const next = change(group, [inner.join('.'), ...at.slice(1)], locale)
+      return next === group ? values : with_(values, field!, Object.keys(next).length > 0 ? next : undefined)
+    }
     // The locale is used up at the first map of locales on the way.
     const mapped = locale !== undefined && (isRecord(stored) || (stored === undefined && rest.length === 0))
     const content = mapped ? (stored as Record<string, unknown> | undefined)?.[locale] : stored
@@ -242,7 +241,7 @@ export function applyEdit(document: Document, edit: Edit): Document {
     const item = items.find((one) => one.handle === handle)
     if (!item) return content
     if (rest.length > 0) {
-      if (!isBlockItem(item)) return content
+      if (!hasFields(item)) return content
       const values = change(item.values, rest, locale)
       return items.map((one) => (one === item ? { ...item, values } : one))
     }
@@ -253,7 +252,7 @@ export function applyEdit(document: Document, edit: Edit): Document {
         item,
         edit.after,
       )
-    if (edit.do === 'set' && !isBlockItem(item))
+    if (edit.do === 'set' && !hasFields(item))
       return items.map((one) => (one === item ? { handle, value: edit.value } : one))
     return content
   }
@@ -275,12 +274,13 @@ function placed(items: readonly Item[], item: Item, after: string | null): Item[
 function listAt(document: Document, at: readonly string[], locale: string | undefined): readonly Item[] {
   let values: Document = document
   for (let index = 0; ; index += 2) {
-    let content = values[at[index]!]
+    let content: unknown = values
+    for (const id of at[index]!.split('.')) content = isRecord(content) ? content[id] : undefined
     if (isRecord(content) && locale !== undefined) content = content[locale]
     const items = Array.isArray(content) ? (content as Item[]) : []
     if (index + 1 >= at.length) return items
     const item = items.find((one) => one.handle === at[index + 1])
-    if (!item || !isBlockItem(item)) return []
+    if (!item || !hasFields(item)) return []
     values = item.values
   }
 }
@@ -294,34 +294,12 @@ export function handlesIn(document: Document): Set<string> {
   const into = (content: unknown): void => {
     if (Array.isArray(content))
       for (const item of content as Item[]) {
+        if (!isRecord(item) || typeof item.handle !== 'string') continue
         handles.add(item.handle)
-        if (isBlockItem(item)) Object.values(item.values).forEach(into)
+        if (hasFields(item)) Object.values(item.values).forEach(into)
       }
     else if (isRecord(content)) Object.values(content).forEach(into)
   }
   Object.values(document).forEach(into)
   return handles
-}
-
-/** The edits that turn one document into another, a place at a time; a list that differs is set as a whole. */
-export function editsBetween(model: Model, type: Fielded, before: Document, after: Document): Edit[] {
-  const ids = new Set([...Object.keys(before), ...Object.keys(after)])
-  const edits: Edit[] = []
-  for (const id of ids) {
-    const field = fieldWithId(type, id)
-    if (!field) continue
-    const [old, now] = [before[id], after[id]]
-    const one = (from: unknown, to: unknown, locale?: string) => {
-      if (JSON.stringify(from) === JSON.stringify(to)) return
-      const place = { at: [id], ...(locale === undefined ? {} : { locale }) }
-      edits.push(to === undefined ? { do: 'clear', ...place } : { do: 'set', ...place, value: to })
-    }
-    if (!field.localized) one(old, now)
-    else {
-      const [olds, nows] = [isRecord(old) ? old : {}, isRecord(now) ? now : {}]
-      for (const locale of new Set([...Object.keys(olds), ...Object.keys(nows)]))
-        one(olds[locale], nows[locale], locale)
-    }
-  }
-  return edits
 }

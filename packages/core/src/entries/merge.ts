@@ -24,9 +24,11 @@ export function conflictsBetween(ours: readonly Edit[], theirs: readonly Edit[])
 function collide(a: Edit, b: Edit): boolean {
   if (a.locale !== undefined && b.locale !== undefined && a.locale !== b.locale) return false
   if (isSame(a, b)) return false
-  const [outer, inner] = a.at.length <= b.at.length ? [a, b] : [b, a]
-  if (!outer.at.every((step, index) => inner.at[index] === step)) return false
-  if (outer.at.length < inner.at.length) {
+  const [stepsOfA, stepsOfB] = [stepsOf(a), stepsOf(b)]
+  const [outer, outerSteps, innerSteps] =
+    stepsOfA.length <= stepsOfB.length ? [a, stepsOfA, stepsOfB] : [b, stepsOfB, stepsOfA]
+  if (!outerSteps.every((step, index) => innerSteps[index] === step)) return false
+  if (outerSteps.length < innerSteps.length) {
     // One place holds the other: only what replaces or takes away the outer one as a whole touches the inner one.
     return outer.do === 'set' || outer.do === 'clear' || outer.do === 'remove'
   }
@@ -36,6 +38,9 @@ function collide(a: Edit, b: Edit): boolean {
   if (doing.has('move') && doing.has('set')) return false
   return true
 }
+
+/** A place as single steps: into a group is one too. */
+const stepsOf = (edit: Edit): string[] => edit.at.flatMap((step) => step.split('.'))
 
 function isSame(a: Edit, b: Edit): boolean {
   return a.do === b.do && a.locale === b.locale && sameContent({ ...a, at: [...a.at] }, { ...b, at: [...b.at] })

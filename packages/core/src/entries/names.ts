@@ -4,6 +4,8 @@ import {
   blockTypeNamed,
   blockTypeWithId,
   fieldNamed,
+  insideGroup,
+  isList,
   kindOf,
   shapeOf,
   type Field,
@@ -18,6 +20,7 @@ import {
   type Document,
   type Item,
   type LocaleMap,
+  type NestedItem,
   type ValueItem,
 } from './document.js'
 
@@ -53,16 +56,18 @@ export function readValues(
   return { document, problems: reading.problems }
 }
 
-/** Reads one content for one place, as an edit brings it. `pointer` is where it stands in what was sent. */
+/** Reads one content for one place, as an edit brings it. `pointer` is where it stands in what was sent, `insideLocale` when the place belongs to a locale. */
 export function readContent(
   model: Model,
   field: Field,
   content: unknown,
   pointer: string,
+  locales: readonly string[],
+  insideLocale: boolean,
   random: Surroundings['random'],
 ): { content: unknown; problems: Problem[] } {
-  const reading: Reading = { model, locales: [], random, problems: [], handles: new Set() }
-  return { content: readOne(reading, field, content, pointer, true, 0), problems: reading.problems }
+  const reading: Reading = { model, locales, random, problems: [], handles: new Set() }
+  return { content: readOne(reading, field, content, pointer, insideLocale, 0), problems: reading.problems }
 }
 
 /** Reads one item of a list. `insideLocale` when the list belongs to a locale. */
@@ -108,6 +113,14 @@ function readFields(
       })
       continue
     }
+    if (document[field.id] !== undefined) {
+      reading.problems.push({
+        code: 'twice',
+        pointer: at,
+        message: `\`${name}\` is called \`${field.name}\` now: send it under one of its names.`,
+      })
+      continue
+    }
     if (!holdsLocales(field, insideLocale)) {
       document[field.id] = readOne(reading, field, content, at, insideLocale, depth)
       continue
@@ -145,7 +158,9 @@ function readOne(
   depth: number,
 ): unknown {
   if (content === null) return null
-  if (!field.many) return readScalar(reading, field, content, pointer)
+  const group = insideGroup(field)
+  if (group && !field.many) return readFields(reading, group, content, pointer, insideLocale, depth + 1)
+  if (!isList(field)) return readScalar(reading, field, content, pointer)
   if (!Array.isArray(content)) {
     reading.problems.push({ code: 'wrongForm', pointer, message: `${field.label} must be a list.` })
     return null
@@ -164,14 +179,25 @@ function readOne(
 }
 
 function readScalar(reading: Reading, field: Field, value: unknown, pointer: string): unknown {
+  const text = typeof value === 'string' ? value : JSON.stringify(value)
   const wrong =
-    typeof value === 'string' && value.length > maxText
-      ? `has ${value.length} characters, at most ${maxText} fit`
-      : typeof value === 'string' && /[\0\p{Surrogate}]/u.test(value)
+    text.length > maxText
+      ? `has ${text.length} characters, at most ${maxText} fit`
+      : (typeof value === 'string' ? /[\0\p{Surrogate}]/u : /\\u0000|\\ud[89a-f]/i).test(text)
         ? 'has a character in it that is none: U+0000 or an unpaired surrogate'
         : kindOf(field).misfit(value, field.options)
   if (wrong) reading.problems.push({ code: 'wrongForm', pointer, message: `${field.label} ${wrong}.` })
-  return typeof value === 'string' ? value.normalize('NFC') : value
+  // Composed letters have one form everywhere (UAX 15), inside documents too.
+  return typeof value === 'string'
+    ? value.normalize('NFC')
+    : isRecord(value) || Array.isArray(value)
+      ? (JSON.parse(text.normalize('NFC')) as unknown)
+      : value
+}
+
+/** Whether a single value of the kind is an object, so that an object sent may be the value itself. */
+function isObjectKind(field: Field): boolean {
+  return ['object', 'richText', 'json'].includes(shapeOf(field).is)
 }
 
 function readListItem(
@@ -184,24 +210,41 @@ function readListItem(
 ): Item | undefined {
   const tell = (code: string, at: string, message: string) => void reading.problems.push({ code, pointer: at, message })
   const isBlocks = field.kind === 'block'
-  const item = isRecord(raw) ? raw : isBlocks ? undefined : { value: raw }
-  if (!item) return tell('wrongForm', pointer, 'A block is `{ "block": …, "values": {…} }`.') as undefined
+  const group = insideGroup(field)
+  const members = isBlocks ? ['handle', 'block', 'values'] : group ? ['handle', 'values'] : ['handle', 'value']
+  // A value that is an object itself is an item only when it has the members of one.
+  const isItem = isRecord(raw) && (isBlocks || group !== undefined || 'value' in raw || !isObjectKind(field))
+  const item = isItem ? raw : isBlocks || group ? undefined : { value: raw }
+  if (!item)
+    return tell(
+      'wrongForm',
+      pointer,
+      isBlocks ? 'A block is `{ "block": …, "values": {…} }`.' : 'An element of a group is `{ "values": {…} }`.',
+    ) as undefined
   const handle = item['handle'] ?? makeHandle(reading)
   if (typeof handle !== 'string' || !handlePattern.test(handle))
     return tell('wrongForm', `${pointer}/handle`, 'A handle is 1 to 40 letters, digits, `-` or `_`.') as undefined
   if (reading.handles.has(handle)) tell('twice', `${pointer}/handle`, `The handle \`${handle}\` is there twice.`)
   reading.handles.add(handle)
   for (const key of Object.keys(item))
-    if (!['handle', ...(isBlocks ? ['block', 'values'] : ['value'])].includes(key))
+    if (!members.includes(key))
       tell(
         'unknownMember',
         pointerTo(pointer, key),
-        `\`${key}\` does not belong here: an item has ${isBlocks ? '`handle`, `block` and `values`' : '`handle` and `value`'}.`,
+        `\`${key}\` does not belong here: an item has ${members.map((name) => `\`${name}\``).join(', ')}.`,
       )
+  if (group) {
+    if (depth > maxDepth)
+      return tell('tooDeep', pointer, `Groups and blocks nest at most ${maxDepth} deep.`) as undefined
+    return {
+      handle,
+      values: readFields(reading, group, item['values'] ?? {}, `${pointer}/values`, insideLocale, depth),
+    }
+  }
   if (!isBlocks) {
     if (item['value'] === undefined || item['value'] === null)
       return tell('wrongForm', `${pointer}/value`, 'An item of a list needs a value.') as undefined
-    return { handle, value: readScalar(reading, field, item['value'], isRecord(raw) ? `${pointer}/value` : pointer) }
+    return { handle, value: readScalar(reading, field, item['value'], isItem ? `${pointer}/value` : pointer) }
   }
   const shape = shapeOf(field)
   const accepted = shape.is === 'blocks' ? shape.of : []
@@ -241,7 +284,14 @@ export function printValues(
 
 /** Prints one content by names. */
 export function printContent(model: Model, field: Field, content: unknown, insideLocale: boolean): unknown {
-  if (!field.many || !Array.isArray(content)) return content ?? null
+  const group = insideGroup(field)
+  if (group && isRecord(content)) return printValues(model, group, content, insideLocale)
+  if (!isList(field) || !Array.isArray(content)) return content ?? null
+  if (group)
+    return (content as NestedItem[]).map(({ handle, values }) => ({
+      handle,
+      values: printValues(model, group, values, insideLocale),
+    }))
   if (field.kind !== 'block') return (content as ValueItem[]).map(({ handle, value }) => ({ handle, value }))
   return (content as BlockItem[]).flatMap((item) => {
     const block = blockTypeWithId(model, item.block)

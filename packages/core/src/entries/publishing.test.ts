@@ -3,12 +3,13 @@ import { block, doc, id, locales, model, settings, type } from '../../../../e2e/
 import { changesBetween } from './changes.js'
 import { composePublic, layerOf, type PublicLayers } from './compose.js'
 import { draftRows, publicRows } from './editionRows.js'
-import { project, settleReferences } from './project.js'
+import { project } from './project.js'
+import { settleReferences } from './settle.js'
 import { absorbs } from './revisions.js'
 import { localesToPublish } from './scope.js'
 import { withSlugs } from './slugs.js'
 import { statesOf, summaryOf } from './state.js'
-import { layersAfter, referencesIn, validate } from './validate.js'
+import { layersAfter, referencesOf, validate } from './validate.js'
 
 const activity = type('activity')
 const walk = doc('activity', {
@@ -78,7 +79,7 @@ describe('what is public', () => {
 
 describe('states', () => {
   const states = (document: typeof walk, layers: PublicLayers | undefined, withdrawn: string[] = []) =>
-    statesOf(model, activity, document, { layers, withdrawn }, locales)
+    statesOf(model, activity, document, { layers, withdrawn }, settings)
   const both = layersAfter(walk, ['en', 'nl'], undefined)
   it('are each of a locale of its own', () => {
     expect(states(walk, undefined)).toEqual({ en: 'new', nl: 'new', 'nl-BE': 'new', ar: 'new' })
@@ -174,7 +175,7 @@ describe('checking before a publish', () => {
     expect(problem?.message).toBe('Text of block 1 (Quote) is empty in en. Write one, or leave en out.')
   })
   it('finds every reference with its place', () => {
-    const held = referencesIn(
+    const held = referencesOf(
       model,
       activity,
       doc('activity', { museum: 'm1', speakers: [{ handle: 'a', value: 'p1' }] }),
@@ -244,7 +245,12 @@ describe('projecting for a reader', () => {
   })
   it('drops references that the reader may not follow', () => {
     const settle = (known: string[]) =>
-      settleReferences(model, activity, projected.values, (one) => (known.includes(one) ? 'museum' : undefined))
+      settleReferences(model, activity, projected.values, {
+        typeOf: (one) => (known.includes(one) ? 'museum' : undefined),
+        asset: () => undefined,
+        richText: 'document',
+        links: { entry: () => undefined, asset: () => undefined },
+      })
     expect(settle(['m1'])).toMatchObject({ museum: { id: 'm1', type: 'museum' }, speakers: [] })
     expect(settle([])).toMatchObject({ museum: null, speakers: [] })
   })

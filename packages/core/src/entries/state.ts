@@ -1,6 +1,8 @@
+import { localeTags, type SiteSettings } from '../locales/settings.js'
 import type { ContentType, Model } from '../model/model.js'
 import { layerOf, type PublicLayers } from './compose.js'
 import { sameContent, type Document } from './document.js'
+import { withoutHidden } from './shown.js'
 
 /** Of an entry in a locale. */
 export type State = 'new' | 'public' | 'edited' | 'withdrawn' | 'archived'
@@ -18,18 +20,24 @@ export function statesOf(
   type: ContentType,
   document: Document,
   history: PublicHistory,
-  locales: readonly string[],
+  settings: SiteSettings,
 ): Record<string, State> {
   const { layers } = history
+  const locales = localeTags(settings)
+  // What rules hide is not public, whatever it holds.
+  const now = withoutHidden(model, type, document, settings)
+  const shown = new Map<Document, Document>()
+  const layerIn = (of: Document, locale: string | undefined) => {
+    if (!shown.has(of)) shown.set(of, withoutHidden(model, type, of, settings))
+    return layerOf(model, type, shown.get(of)!, locale)
+  }
   const sharedDiffers =
-    layers !== undefined &&
-    !sameContent(layerOf(model, type, document, undefined), layerOf(model, type, layers.shared, undefined))
+    layers !== undefined && !sameContent(layerOf(model, type, now, undefined), layerIn(layers.shared, undefined))
   return Object.fromEntries(
     locales.map((locale) => {
       const own = layers?.locales[locale]
       if (own === undefined) return [locale, history.withdrawn.includes(locale) ? 'withdrawn' : 'new']
-      const differs =
-        sharedDiffers || !sameContent(layerOf(model, type, document, locale), layerOf(model, type, own, locale))
+      const differs = sharedDiffers || !sameContent(layerOf(model, type, now, locale), layerIn(own, locale))
       return [locale, differs ? 'edited' : 'public']
     }),
   )

@@ -1,9 +1,18 @@
+import { rulingOf } from '../conditions/own.js'
 import { chainOf, localeTags, type SiteSettings } from '../locales/settings.js'
 import type { Problem } from '../errors.js'
-import { blockTypeWithId, kindOf, type ContentType, type Field, type Model } from '../model/model.js'
+import {
+  blockTypeNamed,
+  blockTypeWithId,
+  isList,
+  kindOf,
+  type ContentType,
+  type Field,
+  type Model,
+} from '../model/model.js'
 import { composePublic, type PublicLayers } from './compose.js'
-import { hasContent, valuesIn, walk, type BlockItem, type Document, type Spot } from './document.js'
-import { resolve } from './project.js'
+import { hasContent, valuesIn, walk, type BlockItem, type Document, type Item, type Spot } from './document.js'
+import { resolve, storedReader } from './facts.js'
 
 /** The layers that would be public after publishing a working copy in some locales. */
 export function layersAfter(
@@ -19,7 +28,8 @@ export function layersAfter(
 
 /**
  * Everything that keeps what would be public from being valid: every missing or wrong value, in every locale that
- * would be public, also inside blocks. Required means: has a value after fallback through layers that will be public.
+ * would be public, also inside groups and blocks. Required means: has a value after fallback through layers that will be
+ * public. What a rule hides is not looked at.
  */
 export function validate(model: Model, type: ContentType, layers: PublicLayers, settings: SiteSettings): Problem[] {
   const problems: Problem[] = []
@@ -35,20 +45,18 @@ export function validate(model: Model, type: ContentType, layers: PublicLayers, 
   )
   walk(model, type, composed, publicLocales, (content, spot) => {
     const { field, locale } = spot
+    const chain = chainOf(settings, locale ?? settings.defaultLocale)
+    const ruling = rulingOf(model, spot.owner, field, spot.around, storedReader(chain, spot.insideLocale))
+    if (!ruling.isShown) return false
     const tell = (code: string, message: string) =>
       void problems.push({ code, message, pointer: spot.pointer, ...(locale === undefined ? {} : { locale }) })
-    if (field.required && !hasContent(inherited(content, spot, contents, settings)))
+    if (ruling.isRequired && !hasContent(inherited(content, spot, contents, settings)))
       tell('required', emptyMessage(spot, composed, model))
-    if (!hasContent(content)) return
+    if (!hasContent(content)) return false
     const name = nameOf(spot, composed, model)
     const where = locale === undefined ? '' : ` in ${locale}`
-    if (field.many) {
-      const count = (content as unknown[]).length
-      if (field.count?.min !== undefined && count < field.count.min)
-        tell('tooFew', `${name} has ${count} of at least ${field.count.min}${where}.`)
-      if (field.count?.max !== undefined && count > field.count.max)
-        tell('tooMany', `${name} has ${count} of at most ${field.count.max}${where}.`)
-    }
+    if (isList(field))
+      judgeCount(model, field, content as readonly Item[], (code, message) => tell(code, `${name} ${message}${where}.`))
     for (const value of valuesIn(content, field)) {
       const misfit = kindOf(field).misfit(value, field.options)
       if (misfit) tell('wrongForm', `${name}${where} ${misfit}.`)
@@ -56,8 +64,31 @@ export function validate(model: Model, type: ContentType, layers: PublicLayers, 
         for (const { code, message } of kindOf(field).judge(value, field.options))
           tell(code, `${name}${where} ${message.replace(/\.$/, '')}.`)
     }
+    return true
   })
   return problems
+}
+
+/** How many there are, of all and of each block type. */
+function judgeCount(
+  model: Model,
+  field: Field,
+  items: readonly Item[],
+  tell: (code: string, message: string) => void,
+): void {
+  const [min, max] = field.many ? [field.count?.min, field.count?.max] : [undefined, 1]
+  if (min !== undefined && items.length < min) tell('tooFew', `has ${items.length} of at least ${min}`)
+  if (max !== undefined && items.length > max) tell('tooMany', `has ${items.length} of at most ${max}`)
+  const each = (field.options['each'] ?? {}) as Readonly<
+    Record<string, { readonly min?: number; readonly max?: number }>
+  >
+  for (const [name, limit] of Object.entries(each)) {
+    const block = blockTypeNamed(model, name)
+    const count = (items as readonly BlockItem[]).filter((item) => item.block === block?.id).length
+    const label = block?.label ?? name
+    if (limit.min !== undefined && count < limit.min) tell('tooFew', `has ${count} of at least ${limit.min} × ${label}`)
+    if (limit.max !== undefined && count > limit.max) tell('tooMany', `has ${count} of at most ${limit.max} × ${label}`)
+  }
 }
 
 /** What a reader finds at a spot: for a localized one, after fallback. */
@@ -82,43 +113,57 @@ function emptyMessage(spot: Spot, document: Document, model: Model): string {
     : `${name} is empty in ${spot.locale}. Write one, or leave ${spot.locale} out.`
 }
 
-/** "Title", or "Text of the 2nd block (Quote) of Body". */
-export function nameOf(spot: Pick<Spot, 'field' | 'pointer' | 'place'>, document: Document, model: Model): string {
-  if (spot.place.length === 1) return spot.field.label
-  const [listId, handle] = spot.place as [string, string]
-  const list = document[listId]
-  const index = Array.isArray(list) ? (list as BlockItem[]).findIndex((item) => item.handle === handle) : -1
-  const block = index >= 0 ? blockTypeWithId(model, (list as BlockItem[])[index]!.block) : undefined
-  return index < 0 ? spot.field.label : `${spot.field.label} of block ${index + 1} (${block?.label ?? '?'})`
+/** "Title", "Phone of Contact", or "Text of block 2 (Quote)". */
+export function nameOf(
+  spot: Pick<Spot, 'owner' | 'field' | 'pointer' | 'place'>,
+  document: Document,
+  model: Model,
+): string {
+  if (spot.place.length === 1)
+    return spot.place[0]!.includes('.') ? `${spot.field.label} of ${spot.owner.label}` : spot.field.label
+  const [listPath, handle] = spot.place as [string, string]
+  let list: unknown = document
+  for (const id of listPath.split('.')) list = (list as Document | undefined)?.[id]
+  const items = Array.isArray(list) ? (list as Item[]) : []
+  const index = items.findIndex((item) => item.handle === handle)
+  const item = items[index]
+  if (!item) return spot.field.label
+  const block = 'block' in item ? blockTypeWithId(model, item.block) : undefined
+  return block || 'block' in item
+    ? `${spot.field.label} of block ${index + 1} (${block?.label ?? '?'})`
+    : `${spot.field.label} of ${spot.owner.label} ${index + 1}`
 }
 
-/** A reference in a working copy, with what it may lead to: the service knows which entries there are. */
+/** What a working copy refers to, with what it may lead to: the service knows which entries and assets there are. */
 export interface HeldReference {
   readonly pointer: string
   readonly target: string
+  readonly to: 'entry' | 'asset'
+  /** Names of types, or media types. */
   readonly accepts: readonly string[]
   readonly field: Field
 }
 
 /** Every reference that a document holds, in every locale. */
-export function referencesIn(
+export function referencesOf(
   model: Model,
   type: ContentType,
   document: Document,
   locales: readonly string[],
 ): HeldReference[] {
-  const held: HeldReference[] = []
-  walk(model, type, document, locales, (content, spot) => {
-    if (spot.field.kind !== 'entry') return
-    const accepts = spot.field.options['accepts'] as string[]
-    valuesIn(content, spot.field).forEach((target, index) =>
-      held.push({
-        pointer: spot.field.many ? `${spot.pointer}/${index}` : spot.pointer,
-        target: target as string,
-        accepts,
-        field: spot.field,
-      }),
-    )
+  const all: HeldReference[] = []
+  walk(model, type, document, locales, (content, { field, pointer }) => {
+    const kind = kindOf(field)
+    if (!kind.held) return
+    valuesIn(content, field).forEach((value, index) => {
+      const held = kind.held!(value)
+      const at = isList(field) ? `${pointer}/${index}` : pointer
+      const shape = kind.shape(field.options)
+      const types = shape.is === 'reference' ? shape.to : shape.is === 'richText' ? shape.entries : []
+      const media = shape.is === 'asset' ? shape.accepts : field.kind === 'metadata' ? ['image/*'] : []
+      for (const target of held.entries) all.push({ pointer: at, target, to: 'entry', accepts: types, field })
+      for (const target of held.assets) all.push({ pointer: at, target, to: 'asset', accepts: media, field })
+    })
   })
-  return held
+  return all
 }

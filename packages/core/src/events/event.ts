@@ -32,6 +32,8 @@ export interface EventData {
 export interface Affected {
   readonly paths: readonly string[]
   readonly groups: readonly string[]
+  /** There when so much changed that everything counts as changed. */
+  readonly all?: boolean
 }
 
 /** The groups that answers name as what they depend on, and events name as what they affect. */

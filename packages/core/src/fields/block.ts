@@ -1,19 +1,34 @@
 import { z } from 'zod'
 import { defineKind } from './kind.js'
 
-export const block = defineKind<{ accepts: string[] }>({
+const whole = z.int().min(0)
+
+interface Options {
+  accepts: string[]
+  each?: Record<string, { min?: number | undefined; max?: number | undefined }> | undefined
+}
+
+export const block = defineKind<Options>({
   name: 'block',
   label: 'Blocks',
-  summary: 'Pieces that live inside the entry, in order, each of one of the block types in `accepts`.',
-  options: z.strictObject({ accepts: z.array(z.string()).min(1, 'must name at least one block type') }),
-  optionNames: ['accepts'],
+  summary:
+    'A piece that lives inside the entry, of one of the block types in `accepts`; with `many: true` any number of them, in order.',
+  example:
+    'body: { kind: block, accepts: [heading, text, picture], many: true, each: { heading: { max: 3 } }, count: { max: 40 } }',
+  options: z.strictObject({
+    accepts: z.array(z.string()).min(1, 'must name at least one block type'),
+    each: z.record(z.string(), z.strictObject({ min: whole.optional(), max: whole.optional() })).optional(),
+  }),
+  says: {
+    accepts: 'The names of the block types it may hold.',
+    each: 'How many of a block type there may be: `{ heading: { max: 1 } }`.',
+  },
   indexed: false,
-  alwaysMany: true,
   shape: ({ accepts }) => ({ is: 'blocks', of: accepts }),
   // A block is read by the walk over its own fields, so nothing is left to say about it as a value.
   misfit: () => undefined,
   judge: () => [],
-  comparison: undefined,
-  fact: () => undefined,
-  sample: () => [],
+  comparison: 'presence',
+  fact: () => 1,
+  sample: () => undefined,
 })

@@ -4,23 +4,28 @@ import { defineKind } from './kind.js'
 import type { ChoiceOption } from './shape.js'
 
 const value = z.string().regex(/^[A-Za-z0-9][A-Za-z0-9_.-]{0,63}$/, 'must be letters, digits, `-`, `_` or `.`')
-const option = z.union([value, z.strictObject({ value, label: z.string().min(1) })])
+const label = z.union([z.string().min(1).max(120), z.record(z.string(), z.string().min(1).max(120))])
+const option = z.union([value, z.strictObject({ value, label })])
 
 interface Options {
-  options: (string | { value: string; label: string })[]
+  options: (string | { value: string; label: string | Record<string, string> })[]
 }
 
-/** The options with a label each: a bare value is its own label, with a capital. */
+/** The options with a label each: a bare value is its own label, with a capital. Labels per locale: the first is the plain one. */
 function labelled({ options }: Options): ChoiceOption[] {
-  return options.map((item) =>
-    typeof item === 'string' ? { value: item, label: item.charAt(0).toUpperCase() + item.slice(1) } : item,
-  )
+  return options.map((item) => {
+    if (typeof item === 'string') return { value: item, label: item.charAt(0).toUpperCase() + item.slice(1) }
+    if (typeof item.label === 'string') return { value: item.value, label: item.label }
+    return { value: item.value, label: Object.values(item.label)[0] ?? item.value, labels: item.label }
+  })
 }
 
 export const choice = defineKind<Options>({
   name: 'choice',
   label: 'Choice',
-  summary: 'One of the values listed in `options`, each optionally with a label.',
+  summary:
+    'One of the values listed in `options`, or some of them with `many: true`; each optionally with a label, one text or one per locale.',
+  example: 'format: { kind: choice, options: [talk, { value: walk, label: { en: Walk, nl: Wandeling } }] }',
   options: z.strictObject({
     options: z
       .array(option)
@@ -31,7 +36,10 @@ export const choice = defineKind<Options>({
         'lists an option twice',
       ),
   }),
-  optionNames: ['options'],
+  says: {
+    options:
+      'The values there are: `walk`, or `{ value: walk, label: Walk }`, where the label may be a text per locale.',
+  },
   indexed: true,
   shape: (options) => ({ is: 'choice', options: labelled(options) }),
   misfit: (value) => (typeof value === 'string' ? undefined : 'must be a text, one of the options'),

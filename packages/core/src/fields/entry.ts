@@ -7,7 +7,8 @@ export const entry = defineKind<{ accepts: string[] }>({
   label: 'Entry',
   summary: 'A reference to another entry, of one of the types in `accepts`.',
   options: z.strictObject({ accepts: z.array(z.string()).min(1, 'must name at least one type') }),
-  optionNames: ['accepts'],
+  says: { accepts: 'The names of the types it may refer to.' },
+  example: 'speakers: { kind: entry, accepts: [person], many: true }',
   indexed: true,
   shape: ({ accepts }) => ({ is: 'reference', to: accepts }),
   misfit: (value) =>
@@ -15,5 +16,7 @@ export const entry = defineKind<{ accepts: string[] }>({
   judge: () => [],
   comparison: 'reference',
   fact: (value) => value as string,
-  sample: () => '01hz0000000000000000',
+  held: (value) => ({ entries: [value as string], assets: [] }),
+  print: (value) => ({ id: value }),
+  sample: () => undefined,
 })

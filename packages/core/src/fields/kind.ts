@@ -7,6 +7,12 @@ export interface Finding {
   readonly message: string
 }
 
+/** What a value holds that lives elsewhere: ids. */
+export interface Held {
+  readonly entries: readonly string[]
+  readonly assets: readonly string[]
+}
+
 /**
  * A field kind: one file in this folder. Everything else about it (validators, SQL, GraphQL, forms,
  * documentation) is derived from what stands here.
@@ -16,14 +22,18 @@ export interface FieldKind<Options = Record<string, unknown>> {
   readonly label: string
   /** One sentence for the reference. */
   readonly summary: string
+  /** A field of this kind in a model file, for the reference. */
+  readonly example: string
   /** The kind's own options in a model file, as a strict Zod object. */
   readonly options: z.ZodType<Options>
-  /** Names of those options, for suggestions. */
-  readonly optionNames: readonly string[]
+  /** The kind's own options by name, with what each says. */
+  readonly says: Readonly<Record<string, string>>
   /** Whether `index: true` is the default. */
   readonly indexed: boolean
-  /** Whether a field of this kind always holds many. */
-  readonly alwaysMany?: boolean
+  /** Whether only one value of it makes sense in a field. */
+  readonly single?: boolean
+  /** Whether a field of this kind cannot hold a value per locale (what is inside it may). */
+  readonly shared?: boolean
   shape(options: Options): Shape
   /** What is wrong with one value's form, or undefined. Such a value cannot even be saved. */
   misfit(value: unknown, options: Options): string | undefined
@@ -33,7 +43,11 @@ export interface FieldKind<Options = Record<string, unknown>> {
   readonly comparison: Comparison | undefined
   /** The comparable form of a value of the right form. */
   fact(value: unknown): Fact | undefined
-  /** A plausible value, the same for the same seed. */
+  /** What a value refers to; nothing when left out. */
+  held?(value: unknown): Held
+  /** What readers get of a stored value; itself when left out. References are printed as `{ id }`. */
+  print?(value: unknown): unknown
+  /** A plausible value as it is stored, the same for the same seed. Undefined where only a world of entries could give one. */
   sample(options: Options, seed: number): unknown
 }
 

@@ -1,19 +1,19 @@
-import { z } from 'zod'
 import { fold } from '../text/fold.js'
 import { defineKind } from './kind.js'
-import { judgeLength, lengthOption } from './length.js'
+import { judgeWording, sampleWords, wordingOptions, wordingSays, type Wording } from './wording.js'
 
-export const longText = defineKind<{ length?: z.infer<typeof lengthOption> | undefined }>({
+export const longText = defineKind<Wording>({
   name: 'longText',
   label: 'Long text',
   summary: 'Plain text of several paragraphs; an empty line separates them.',
-  options: z.strictObject({ length: lengthOption.optional() }),
-  optionNames: ['length'],
+  example: 'summary: { kind: longText, localized: true, length: { max: 320 } }',
+  options: wordingOptions,
+  says: wordingSays,
   indexed: false,
   shape: () => ({ is: 'scalar', scalar: 'string' }),
   misfit: (value) => (typeof value !== 'string' ? 'must be a text' : undefined),
-  judge: (value, { length }) => judgeLength(value as string, length),
+  judge: (value, options) => judgeWording(value as string, options),
   comparison: 'text',
   fact: (value) => fold(value as string),
-  sample: ({ length }, seed) => `The wind comes from the sea here, ${seed % 300} days a year.`.slice(0, length?.max),
+  sample: (options, seed) => sampleWords(`The wind comes from the sea here, ${seed % 300} days a year.`, options),
 })

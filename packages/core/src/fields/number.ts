@@ -1,13 +1,10 @@
 import { z } from 'zod'
+import { judgeRange, rangeOf, type Range } from './bounds.js'
 import { defineKind } from './kind.js'
-
-const range = z
-  .strictObject({ min: z.number().optional(), max: z.number().optional() })
-  .refine(({ min, max }) => min === undefined || max === undefined || min <= max, 'min is more than max')
 
 interface Options {
   integer?: boolean | undefined
-  range?: z.infer<typeof range> | undefined
+  range?: Range<number> | undefined
   unit?: string | undefined
 }
 
@@ -15,8 +12,17 @@ export const number = defineKind<Options>({
   name: 'number',
   label: 'Number',
   summary: 'A number, whole if `integer: true`, with the unit that stands beside it.',
-  options: z.strictObject({ integer: z.boolean().optional(), range: range.optional(), unit: z.string().optional() }),
-  optionNames: ['integer', 'range', 'unit'],
+  example: 'price: { kind: number, unit: EUR, range: { min: 0, max: 120 } }',
+  options: z.strictObject({
+    integer: z.boolean().optional(),
+    range: rangeOf(z.number()).optional(),
+    unit: z.string().max(40).optional(),
+  }),
+  says: {
+    integer: 'Whether it must be whole.',
+    range: '`{ min, max }`, both included.',
+    unit: 'Stands beside the value, in forms and in messages.',
+  },
   indexed: false,
   shape: ({ integer }) => ({ is: 'scalar', scalar: integer ? 'integer' : 'number' }),
   misfit: (value, { integer }) =>
@@ -25,16 +31,14 @@ export const number = defineKind<Options>({
       : integer && !Number.isSafeInteger(value)
         ? 'must be a whole number'
         : undefined,
-  judge: (value, { range, unit }) => {
-    const amount = value as number
-    const print = (limit: number) => `${limit}${unit ? ' ' + unit : ''}`
-    if (range?.min !== undefined && amount < range.min)
-      return [{ code: 'tooSmall', message: `is ${print(amount)}, at least ${print(range.min)} is needed` }]
-    if (range?.max !== undefined && amount > range.max)
-      return [{ code: 'tooLarge', message: `is ${print(amount)}, at most ${print(range.max)} is allowed` }]
-    return []
-  },
+  judge: (value, { range, unit }) =>
+    judgeRange(
+      value as number,
+      range,
+      (one) => one,
+      (one) => `${one}${unit ? ' ' + unit : ''}`,
+    ),
   comparison: 'number',
   fact: (value) => value as number,
-  sample: ({ range }, seed) => Math.min(range?.max ?? 100, (range?.min ?? 0) + (seed % 40)),
+  sample: ({ range }, seed) => Math.min(range?.max ?? Infinity, Math.ceil(range?.min ?? 0) + (seed % 40)),
 })

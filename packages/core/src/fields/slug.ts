@@ -9,7 +9,9 @@ export const slug = defineKind<{ from?: string | undefined }>({
   summary:
     'The part of a path that names the entry: lowercase letters and digits of any script, joined by hyphens. Empty on purpose, it leaves its place in the path out.',
   options: z.strictObject({ from: z.string().optional() }),
-  optionNames: ['from'],
+  says: { from: 'The field of kind text that it is made from, when an entry is first saved without one.' },
+  example: 'slug: { kind: slug, from: title, localized: true }',
+  single: true,
   indexed: true,
   shape: () => ({ is: 'scalar', scalar: 'string' }),
   misfit: (value) =>

@@ -1,14 +1,14 @@
-import { z } from 'zod'
 import { fold } from '../text/fold.js'
 import { defineKind } from './kind.js'
-import { judgeLength, lengthOption } from './length.js'
+import { judgeWording, sampleWords, wordingOptions, wordingSays, type Wording } from './wording.js'
 
-export const text = defineKind<{ length?: z.infer<typeof lengthOption> | undefined }>({
+export const text = defineKind<Wording>({
   name: 'text',
   label: 'Text',
   summary: 'One line of text.',
-  options: z.strictObject({ length: lengthOption.optional() }),
-  optionNames: ['length'],
+  example: 'title: { kind: text, required: true, localized: true, length: { max: 90 } }',
+  options: wordingOptions,
+  says: wordingSays,
   indexed: false,
   shape: () => ({ is: 'scalar', scalar: 'string' }),
   misfit: (value) =>
@@ -17,8 +17,9 @@ export const text = defineKind<{ length?: z.infer<typeof lengthOption> | undefin
       : /[\r\n]/.test(value)
         ? 'must be one line, without line breaks'
         : undefined,
-  judge: (value, { length }) => judgeLength(value as string, length),
+  judge: (value, options) => judgeWording(value as string, options),
   comparison: 'text',
   fact: (value) => fold(value as string),
-  sample: ({ length }, seed) => ['Sanderling Head', 'Oyster Creek', 'Greyflats'][seed % 3]!.slice(0, length?.max),
+  sample: (options, seed) =>
+    sampleWords(`${['Sanderling Head', 'Oyster Creek', 'Greyflats'][seed % 3]!} ${seed}`, options),
 })

@@ -1,87 +1,105 @@
-import type { BlockType, ContentType, Field, Fielded, Model } from './model.js'
+import { didYouMean } from '../text/nearest.js'
+import { shapeOf, insideGroup, type ContentType, type Field, type Fielded, type Model } from './model.js'
+import { conversionBetween, neverConverts } from './reshaping.js'
 
 /** One thing that adopting a proposal would do. */
 export interface Consequence {
   readonly code:
-    | 'typeAdded' | 'typeRemoved' | 'typeRenamed' | 'typeChanged'
-    | 'blockTypeAdded' | 'blockTypeRemoved' | 'blockTypeRenamed'
-    | 'fieldAdded' | 'fieldRemoved' | 'fieldRenamed' | 'fieldChanged' | 'fieldReshaped' // prettier-ignore
-  /** `refused`: it cannot be adopted; `breaking`: somebody who reads it today would notice. */
+    | 'typeAdded' | 'typeRemoved' | 'typeRenamed' | 'typeChanged' | 'cardinalityChanged'
+    | 'blockTypeAdded' | 'blockTypeRemoved' | 'blockTypeRenamed' | 'blockTypeChanged'
+    | 'fieldAdded' | 'fieldRemoved' | 'fieldRenamed' | 'fieldChanged' | 'fieldReshaped' | 'nameRetired' | 'graphqlChanged'
+    | 'filesChanged' | 'indexBuilt' | 'valuesLost' | 'valuesRefused' | 'valuesInvalid' | 'valuesHidden' | 'valuesTwice' // prettier-ignore
+  /** `refused`: it cannot be adopted; `breaking`: somebody who reads or edits it today would notice. */
   readonly weight: 'plain' | 'breaking' | 'refused'
-  /** `activity`, or `activity.format`. */
+  /** `activity`, or `activity.format`, or `visitorInfo.contact.phone`. */
   readonly place: string
   readonly message: string
+  /** The entries it is about, when it is about some: how many, and the first of them. */
+  readonly entries?: ConcernedEntries
+  /** Who reads the place, as far as it is known. */
+  readonly readers?: readonly PlaceReader[]
+}
+
+export interface ConcernedEntries {
+  readonly count: number
+  readonly first: readonly { readonly id: string; readonly title: string; readonly because?: string }[]
+}
+
+/** An access key that has read a field, or a whole type of it. */
+export interface PlaceReader {
+  readonly key: string
+  readonly label: string
+  /** ISO instant, to the minute. */
+  readonly lastReadAt: string
+  /** Under which name: the field's, or one that it had. */
+  readonly name: string
 }
 
 /** How many entries there are, by type id: a model's consequences depend on what is stored under it. */
 export type EntryCounts = Readonly<Record<string, number>>
 
-/** Everything that changes when `after` takes the place of `before`, worst first. */
+const weights = { refused: 0, breaking: 1, plain: 2 }
+
+export const worstFirst = (all: readonly Consequence[]): Consequence[] =>
+  [...all].sort((a, b) => weights[a.weight] - weights[b.weight])
+
+const entriesWord = (count: number): string => `${count.toLocaleString('en')} ${count === 1 ? 'entry' : 'entries'}`
+
+/** Everything that changes by the models themselves when `after` takes the place of `before`, worst first. */
 export function consequencesOf(before: Model, after: Model, counts: EntryCounts): Consequence[] {
   const all: Consequence[] = []
-  const anyEntries = Object.values(counts).some((count) => count > 0)
+  const tell = (code: Consequence['code'], weight: Consequence['weight'], place: string, message: string) =>
+    void all.push({ code, weight, place, message })
+  const total = Object.values(counts).reduce((sum, count) => sum + count, 0)
   compareAll(before.types, after.types, {
     added: (type) =>
-      all.push({
-        code: 'typeAdded',
-        weight: 'plain',
-        place: type.name,
-        message: `New type with ${type.fields.length} fields.`,
-      }),
+      tell(
+        'typeAdded',
+        'plain',
+        type.name,
+        `New type with ${type.fields.length} fields.${type.cardinality === 'one' ? ' Its one entry is made with it.' : ''}`,
+      ),
     removed: (type) => {
-      const count = counts[type.id] ?? 0
-      all.push({
-        code: 'typeRemoved',
-        weight: count > 0 ? 'refused' : 'breaking',
-        place: type.name,
-        message:
-          count > 0
-            ? `The type has ${count} ${count === 1 ? 'entry' : 'entries'}: delete them first, or keep the type.`
+      const count = type.cardinality === 'one' ? 0 : (counts[type.id] ?? 0)
+      if (count > 0)
+        tell(
+          'typeRemoved',
+          'refused',
+          type.name,
+          `The type has ${entriesWord(count)}: delete ${count === 1 ? 'it' : 'them'} first, or keep the type.`,
+        )
+      else
+        tell(
+          'typeRemoved',
+          'breaking',
+          type.name,
+          type.cardinality === 'one'
+            ? 'The type goes, and its one entry with it.'
             : 'The type goes, it has no entries.',
-      })
+        )
     },
     both: (old, type) => {
-      if (old.name !== type.name)
-        all.push({
-          code: 'typeRenamed',
-          weight: 'breaking',
-          place: type.name,
-          message: `Renamed from \`${old.name}\`; readers must ask for the new name.`,
-        })
-      all.push(...typeChanges(old, type), ...fieldChanges(old, type, counts[type.id] ?? 0, anyEntries))
+      const count = counts[type.id] ?? 0
+      nameChanges(tell, 'typeRenamed', old, type)
+      typeChanges(tell, old, type, count)
+      fieldChanges(tell, old, type, type.name, type.graphql.type, count, after)
     },
   })
   compareAll(before.blockTypes, after.blockTypes, {
-    added: (block) =>
-      all.push({
-        code: 'blockTypeAdded',
-        weight: 'plain',
-        place: block.name,
-        message: `New block type with ${block.fields.length} fields.`,
-      }),
-    removed: (block) =>
-      all.push({
-        code: 'blockTypeRemoved',
-        weight: anyEntries ? 'refused' : 'breaking',
-        place: block.name,
-        message: anyEntries ? 'The block type may be in use while there are entries: keep it.' : 'The block type goes.',
-      }),
+    added: (block) => tell('blockTypeAdded', 'plain', block.name, `New block type with ${block.fields.length} fields.`),
+    removed: (block) => tell('blockTypeRemoved', 'breaking', block.name, 'The block type goes.'),
     both: (old, block) => {
-      if (old.name !== block.name)
-        all.push({
-          code: 'blockTypeRenamed',
-          weight: 'breaking',
-          place: block.name,
-          message: `Renamed from \`${old.name}\`; readers see the new name.`,
-        })
-      all.push(...fieldChanges(old, block, anyEntries ? 1 : 0, anyEntries))
+      nameChanges(tell, 'blockTypeRenamed', old, block)
+      wordChanges(tell, 'blockTypeChanged', old, block)
+      fieldChanges(tell, old, block, block.name, block.graphql.type, total, after)
     },
   })
-  const order = { refused: 0, breaking: 1, plain: 2 }
-  return all.sort((a, b) => order[a.weight] - order[b.weight])
+  return worstFirst(all)
 }
 
-function compareAll<T extends ContentType | BlockType | Field>(
+type Tell = (code: Consequence['code'], weight: Consequence['weight'], place: string, message: string) => void
+
+function compareAll<T extends { readonly id: string }>(
   before: readonly T[],
   after: readonly T[],
   tell: { added: (one: T) => void; removed: (one: T) => void; both: (old: T, one: T) => void },
@@ -96,88 +114,215 @@ function compareAll<T extends ContentType | BlockType | Field>(
   for (const old of olds.values()) tell.removed(old)
 }
 
-function typeChanges(old: ContentType, type: ContentType): Consequence[] {
-  const changed: Consequence[] = []
-  if (!same(old.path, type.path) || old.parent !== type.parent)
-    changed.push({
-      code: 'typeChanged',
-      weight: 'breaking',
-      place: type.name,
-      message: 'Its path pattern changes: public entries get new paths, the old ones are remembered as moved.',
-    })
+interface Named {
+  readonly name: string
+  readonly aliases?: readonly string[]
+}
+
+function nameChanges(tell: Tell, code: Consequence['code'], old: Named, now: Named, place = now.name): void {
+  const answered = [old.name, ...(old.aliases ?? [])]
+  const answers = new Set([now.name, ...(now.aliases ?? [])])
+  if (old.name !== now.name && answers.has(old.name))
+    tell(
+      code,
+      'plain',
+      place,
+      `Renamed from \`${old.name}\`: every value is kept, and it goes on answering to \`${old.name}\`, marked as deprecated, until \`was: ${old.name}\` is taken away.`,
+    )
+  for (const name of answered)
+    if (!answers.has(name)) tell('nameRetired', 'breaking', place, `It no longer answers to \`${name}\`.`)
+}
+
+function wordChanges(
+  tell: Tell,
+  code: 'typeChanged' | 'blockTypeChanged',
+  old: Fielded,
+  now: Fielded,
+  more: readonly (string | false)[] = [],
+): void {
   const words = [
-    old.label !== type.label && 'label',
-    old.help !== type.help && 'help',
-    old.namedBy !== type.namedBy && 'naming field',
+    old.label !== now.label && 'label',
+    old.help !== now.help && 'help',
+    old.icon !== now.icon && 'icon',
+    !same(old.sections, now.sections) && 'sections',
+    same(ids(old), ids(now)) ||
+    ids(old).join() ===
+      ids(now)
+        .filter((id) => ids(old).includes(id))
+        .join()
+      ? false
+      : 'order of fields',
+    ...more,
   ].filter(Boolean)
-  if (words.length > 0)
-    changed.push({ code: 'typeChanged', weight: 'plain', place: type.name, message: `Another ${words.join(', ')}.` })
-  return changed
+  if (words.length > 0) tell(code, 'plain', now.name, `Another ${words.join(', ')}.`)
 }
 
-function fieldChanges(old: Fielded, owner: Fielded, entries: number, anyEntries: boolean): Consequence[] {
-  const all: Consequence[] = []
-  compareAll(old.fields, owner.fields, {
-    added: (field) =>
-      all.push({
-        code: 'fieldAdded',
-        weight: 'plain',
-        place: `${owner.name}.${field.name}`,
-        message:
-          field.required && entries > 0
-            ? 'New field, required: entries without it cannot be published again before it is filled in.'
-            : 'New field.',
-      }),
+const ids = (owner: Fielded): string[] => owner.fields.map((field) => field.id)
+
+function typeChanges(tell: Tell, old: ContentType, type: ContentType, count: number): void {
+  if (old.cardinality !== type.cardinality) {
+    if (type.cardinality === 'one' && count > 1)
+      tell('cardinalityChanged', 'refused', type.name, `It has ${entriesWord(count)}, and only one fits: delete the others first.`)
+    else
+      tell(
+        'cardinalityChanged', 'breaking', type.name,
+        type.cardinality === 'one'
+          ? `It becomes a type with exactly one entry: readers get that entry where they got a list, and \`${old.graphql.many}\` goes from GraphQL.`
+          : `It becomes a type with many entries: readers get a list where they got the one entry, and GraphQL gains \`${type.graphql.many}\`.`,
+      ) // prettier-ignore
+  }
+  if (!same(old.path, type.path) || old.parent !== type.parent)
+    tell(
+      'typeChanged',
+      'breaking',
+      type.name,
+      'Its path pattern changes: public entries get new paths, the old ones are remembered as moved.',
+    )
+  wordChanges(tell, 'typeChanged', old, type, [old.namedBy !== type.namedBy && 'naming field'])
+}
+
+function fieldChanges(
+  tell: Tell,
+  old: Fielded,
+  owner: Fielded,
+  place: string,
+  graphql: string,
+  entries: number,
+  after: Model,
+): void {
+  const newNames = owner.fields
+    .filter((field) => !old.fields.some((one) => one.id === field.id))
+    .map((field) => field.name)
+  compareAll<Field>(old.fields, owner.fields, {
+    added: (field) => {
+      const needed = field.required && entries > 0
+      const begins = field.default ? ' New entries begin with its default; those that are there stay without.' : ''
+      tell(
+        'fieldAdded',
+        'plain',
+        `${place}.${field.name}`,
+        needed
+          ? `New field, required: entries without it cannot be published again before it is filled in.${begins}`
+          : `New field.${begins}`,
+      )
+    },
     removed: (field) =>
-      all.push({
-        code: 'fieldRemoved',
-        weight: 'breaking',
-        place: `${owner.name}.${field.name}`,
-        message:
-          entries > 0
-            ? 'The field goes from forms and readers; what it holds stays in the revisions.'
-            : 'The field goes.',
-      }),
-    both: (before, field) => all.push(...fieldChange(owner, before, field, anyEntries)),
+      tell(
+        'fieldRemoved', 'breaking', `${place}.${field.name}`,
+        `The field goes from forms and readers; what it holds stays in the revisions.${newNames.length > 0 ? `${didYouMean(field.name, newNames) ? ` Is \`${newNames.find((name) => didYouMean(field.name, [name]))}\` its new name? Then say so there: \`was: ${field.name}\`.` : ''}` : ''}`,
+      ), // prettier-ignore
+    both: (before, field) => fieldChange(tell, before, field, `${place}.${field.name}`, graphql, entries, after),
   })
-  return all
 }
 
-function fieldChange(owner: Fielded, old: Field, field: Field, anyEntries: boolean): Consequence[] {
-  const place = `${owner.name}.${field.name}`
-  const reshaped = [
-    old.kind !== field.kind && `from kind ${old.kind} to ${field.kind}`,
-    old.many !== field.many && (field.many ? 'from one value to many' : 'from many values to one'),
-    old.localized !== field.localized && (field.localized ? 'to a value per locale' : 'to one value for all locales'),
-  ].filter(Boolean)
-  if (reshaped.length > 0)
-    return [
-      {
-        code: 'fieldReshaped',
-        weight: anyEntries ? 'refused' : 'breaking',
-        place,
-        message: `It changes ${reshaped.join(' and ')}${anyEntries ? ', which stored values do not survive: add a new field instead' : ''}.`,
-      },
-    ]
-  const all: Consequence[] = []
-  if (old.name !== field.name)
-    all.push({
-      code: 'fieldRenamed',
-      weight: 'breaking',
+function fieldChange(
+  tell: Tell,
+  old: Field,
+  field: Field,
+  place: string,
+  graphql: string,
+  entries: number,
+  after: Model,
+): void {
+  nameChanges(tell, 'fieldRenamed', old, field, place)
+  const conversion = conversionBetween(old, field)
+  if (conversion) {
+    const changes = [
+      old.kind !== field.kind && `from kind ${old.kind} to ${field.kind}`,
+      old.many !== field.many && (field.many ? 'from one value to many' : 'from many values to one'),
+      old.localized !== field.localized && (field.localized ? 'to a value per locale' : 'to one value for all locales'),
+      old.kind === field.kind &&
+        old.options['withZone'] !== field.options['withZone'] &&
+        (field.options['withZone'] ? 'to times with their zone' : 'to times without a zone'),
+      old.kind === 'number' &&
+        field.kind === 'number' &&
+        !old.options['integer'] &&
+        field.options['integer'] === true &&
+        'to whole numbers',
+    ].filter(Boolean)
+    const never = entries > 0 ? neverConverts(old, field) : undefined
+    tell(
+      'fieldReshaped', never ? 'refused' : 'breaking', place,
+      `It changes ${changes.join(' and ')}${never ? `, and ${never}` : entries > 0 ? '; stored values are converted' : ''}.`,
+    ) // prettier-ignore
+  }
+  const [was, becomes] = [graphqlForm(old), graphqlForm(field)]
+  if (was !== becomes)
+    tell(
+      'graphqlChanged',
+      'breaking',
       place,
-      message: `Renamed from \`${old.name}\`; every value is kept, readers must ask for the new name.`,
-    })
+      `In GraphQL, \`${graphql}.${field.name}\` changes from ${was} to ${becomes}: queries that select it must be written anew.`,
+    )
+  if (field.index && !old.index && entries > 0)
+    tell('indexBuilt', 'plain', place, `An index is built over ${entriesWord(entries)}.`)
   if (!old.required && field.required)
-    all.push({
-      code: 'fieldChanged',
-      weight: 'plain',
+    tell('fieldChanged', 'plain', place, 'It becomes required, from the next publish on.')
+  const rest = ({
+    name: _,
+    aliases: __,
+    required: ___,
+    kind: ____,
+    many: _____,
+    localized: ______,
+    fields: _______,
+    ...one
+  }: Field) => one
+  if (!same(rest(old), rest(field)) || (old.required && !field.required)) {
+    const words = Object.keys({ ...rest(old), ...rest(field) }).filter(
+      (key) => !same((old as never)[key], (field as never)[key]),
+    )
+    if (old.required && !field.required) words.push('required')
+    tell(
+      'fieldChanged',
+      'plain',
       place,
-      message: 'It becomes required, from the next publish on.',
-    })
-  const rest = (one: Field) => ({ ...one, name: '', required: false })
-  if (!same(rest(old), rest(field)) || (old.required && !field.required))
-    all.push({ code: 'fieldChanged', weight: 'plain', place, message: 'Its options change.' })
-  return all
+      `Another ${words.map((word) => (word === 'options' ? changedOptions(old, field) : word)).join(', ')}.`,
+    )
+  }
+  const [oldGroup, group] = [insideGroup(old), insideGroup(field)]
+  if (oldGroup && group) fieldChanges(tell, oldGroup, group, place, graphql, entries, after)
 }
 
-const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b)
+const changedOptions = (old: Field, field: Field): string =>
+  Object.keys({ ...old.options, ...field.options })
+    .filter((key) => !same(old.options[key], field.options[key]))
+    .join(', ')
+
+/** The form of a field in GraphQL, in words. */
+function graphqlForm(field: Field): string {
+  const shape = shapeOf(field)
+  const one = (): string => {
+    switch (shape.is) {
+      case 'scalar':
+        return {
+          string: 'String',
+          number: 'Float',
+          integer: 'Float',
+          boolean: 'Boolean',
+          date: 'Date',
+          dateTime: 'DateTime',
+        }[shape.scalar]
+      case 'choice':
+        return 'String'
+      case 'reference':
+      case 'blocks': {
+        const all = shape.is === 'reference' ? shape.to : shape.of
+        return all.length === 1 ? `a single ${shape.is === 'reference' ? 'type' : 'block type'}` : 'a union of several'
+      }
+      case 'asset':
+        return 'Asset'
+      case 'object':
+        return shape.name
+      case 'richText':
+        return 'RichText'
+      case 'json':
+        return 'JSON'
+      case 'group':
+        return 'an object'
+    }
+  }
+  return field.many ? `a list of ${one()}` : one()
+}
+
+export const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b)

@@ -6,6 +6,7 @@ import { didYouMean } from '../text/nearest.js'
 import {
   blockSource,
   commonFieldOptions,
+  fieldSource,
   namePattern,
   typeSource,
   type BlockSource,
@@ -34,6 +35,7 @@ export interface ModelSource {
 }
 
 const maxFileLength = 1_000_000
+const maxGroupDepth = 4
 
 /**
  * Reads a model folder: YAML 1.2, one type or block type a file.
@@ -45,7 +47,11 @@ export function readModelFiles(files: readonly ModelFile[]): ModelSource {
   const blocks: Located<BlockSource>[] = []
   for (const file of files) {
     if (file.text.length > maxFileLength) {
-      problems.push({ code: 'tooLarge', file: file.name, message: 'A model file has at most 1,000,000 characters.' })
+      problems.push({
+        code: 'tooLarge',
+        file: file.name,
+        message: `A model file has at most 1,000,000 characters, and this one has ${file.text.length.toLocaleString('en')}.`,
+      })
       continue
     }
     const lines = new LineCounter()
@@ -99,8 +105,14 @@ function readOne<Source extends { fields: Record<string, FieldSource> }>(
   if (read.success && problems.length === before) into.push({ source: read.data, problem: locate })
 }
 
-function checkField(name: string, field: FieldSource, locate: Located<unknown>['problem'], problems: Problem[]): void {
-  const at = ['fields', name]
+function checkField(
+  name: string,
+  field: FieldSource,
+  locate: Located<unknown>['problem'],
+  problems: Problem[],
+  around: Path = [],
+): void {
+  const at = [...around, 'fields', name]
   if (!namePattern.test(name)) {
     problems.push(
       locate(at, 'badName', `\`${name}\` is not a name: a lowercase letter, then letters or digits, at most 64.`, true),
@@ -111,23 +123,53 @@ function checkField(name: string, field: FieldSource, locate: Located<unknown>['
   if (!kind) return // the common schema has said so
   const own = Object.fromEntries(Object.entries(field).filter(([key]) => !commonFieldOptions.includes(key)))
   const read = kind.options.safeParse(own, { reportInput: true })
-  if (read.success) return
+  if (read.success) {
+    if (kind.name === 'group') checkInside(read.data['fields'] as Record<string, unknown>, locate, problems, at)
+    return
+  }
   for (const issue of read.error.issues) {
     problems.push(
       ...fromIssue(
         issue,
         (path, ...rest) => locate([...at, ...path], ...rest),
-        [...kind.optionNames, ...commonFieldOptions],
+        [...Object.keys(kind.says), ...commonFieldOptions],
         `a field of kind ${kind.name}`,
       ),
     )
   }
 }
 
+/** The fields inside a group, each as one of a type. */
+function checkInside(
+  fields: Readonly<Record<string, unknown>>,
+  locate: Located<unknown>['problem'],
+  problems: Problem[],
+  at: Path,
+): void {
+  if (at.length / 2 > maxGroupDepth)
+    return void problems.push(locate(at, 'tooDeep', `Groups nest at most ${maxGroupDepth} deep.`, true))
+  for (const [name, inner] of Object.entries(fields)) {
+    const there = [...at, 'fields', name]
+    const read = fieldSource.safeParse(inner, { reportInput: true })
+    if (!read.success)
+      for (const issue of read.error.issues)
+        problems.push(
+          ...fromIssue(
+            issue,
+            (path, ...rest) => locate([...there, ...path], ...rest),
+            commonFieldOptions,
+            `\`${name}\``,
+          ),
+        )
+    checkField(name, inner as FieldSource, locate, problems, at)
+  }
+}
+
 /** The options of a field's kind, read; the source has been checked. */
 export function kindOptions(field: FieldSource): Record<string, unknown> {
   const own = Object.fromEntries(Object.entries(field).filter(([key]) => !commonFieldOptions.includes(key)))
-  return kindNamed(field.kind).options.parse(own)
+  const { fields: _, ...options } = kindNamed(field.kind).options.parse(own)
+  return options
 }
 
 function topLevelNames(schema: unknown): string[] {

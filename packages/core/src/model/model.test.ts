@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { asFiles, files, locales, makeModel, model, refusal } from '../../../../e2e/support/models.js'
+import { asFiles, files, makeModel, model, modelSite, refusal } from '../../../../e2e/support/models.js'
 import type { WisteriaError } from '../errors.js'
 import { consequencesOf } from './consequences.js'
 import { readModelFiles } from './files.js'
@@ -208,7 +208,7 @@ describe('internal ids', () => {
 
 describe('consequences', () => {
   const compare = (texts: Record<string, string>, counts: Record<string, number> = {}) =>
-    consequencesOf(model, resolveModel(readModelFiles(asFiles(texts)), model, locales), counts)
+    consequencesOf(model, resolveModel(readModelFiles(asFiles(texts)), model, modelSite), counts)
   const some = { [typeNamed(model, 'museum')!.id]: 3 }
 
   it('are none for the same files', () => expect(compare(files, some)).toEqual([]))
@@ -218,19 +218,15 @@ describe('consequences', () => {
   it.each([
     ['fieldAdded', 'plain', { museum: files.museum + '  phone: { kind: text }\n' }],
     ['fieldRemoved', 'breaking', { museum: files.museum.replace(/ {2}town.*\n/, '') }],
+    ['fieldRenamed', 'plain', { museum: files.museum.replace('town: { kind: text', 'place: { kind: text, was: town') }],
     [
-      'fieldRenamed',
+      'fieldReshaped',
+      'refused',
+      { museum: files.museum.replace('town: { kind: text, index: true }', 'town: { kind: location }') },
+    ],
+    [
+      'fieldReshaped',
       'breaking',
-      { museum: files.museum.replace('town: { kind: text', 'place: { kind: text, was: town') },
-    ],
-    [
-      'fieldReshaped',
-      'refused',
-      { museum: files.museum.replace('town: { kind: text, index: true }', 'town: { kind: number }') },
-    ],
-    [
-      'fieldReshaped',
-      'refused',
       { museum: files.museum.replace('town: { kind: text', 'town: { kind: text, localized: true') },
     ],
     ['fieldChanged', 'plain', { museum: files.museum.replace('max: 40', 'max: 50') }],
@@ -257,11 +253,11 @@ describe('consequences', () => {
         ...files,
         museum: files.museum.replace(
           'town: { kind: text, index: true }',
-          'town: { kind: number }\n  phone: { kind: text }',
+          'town: { kind: location }\n  phone: { kind: text }',
         ),
       },
       some,
     ).map((one) => one.weight)
-    expect(weights).toEqual(['refused', 'plain'])
+    expect(weights).toEqual(['refused', 'breaking', 'plain', 'plain'])
   })
 })

@@ -2,33 +2,69 @@ import { kindNamed } from '../fields/kinds.js'
 import type { FieldKind } from '../fields/kind.js'
 import type { Shape } from '../fields/shape.js'
 
-export interface Field {
+/** When something applies: conditions in the condition language, asked of the fields around it. */
+export interface Rules {
+  /** Asked for, validated and published only where this holds. */
+  readonly showIf?: string
+  /** Needed to publish where this holds. */
+  readonly requireIf?: string
+  /** Not to be changed where this holds. */
+  readonly lockIf?: string
+}
+
+export interface Field extends Rules {
   /** Internal: assigned when first seen, never reused. Stored documents are keyed by it. */
   readonly id: string
   readonly name: string
+  /** Names that it had and still answers to. */
+  readonly aliases?: readonly string[]
   readonly kind: string
   readonly label: string
   readonly help?: string
+  /** What a value may look like, shown to editors. */
+  readonly example?: string
   readonly required: boolean
   readonly localized: boolean
+  /** Whether readers get a list. */
   readonly many: boolean
   readonly count?: { readonly min?: number | undefined; readonly max?: number | undefined }
   readonly index: boolean
+  /** Whether no two public entries of the type may have the same value in a locale. */
+  readonly unique?: boolean
+  /** What a new entry begins with: a value as it is sent, or an expression worked out then. */
+  readonly default?: { readonly value: unknown } | { readonly expression: string }
+  /** The section it stands in. */
+  readonly section?: string
+  /** Of a group: the fields inside. */
+  readonly fields?: readonly Field[]
   /** The kind's own options, as the kind's schema read them. */
   readonly options: Readonly<Record<string, unknown>>
 }
 
-/** Anything that has fields: a content type or a block type. */
+/** A named part of a form. */
+export interface Section extends Rules {
+  readonly name: string
+  readonly label: string
+  readonly help?: string
+  /** Whether it is folded when the form opens. */
+  readonly collapsed: boolean
+}
+
+/** Anything that has fields: a content type, a block type, or a field of kind group. */
 export interface Fielded {
   readonly id: string
   readonly name: string
   readonly label: string
   readonly help?: string
+  readonly icon?: string
+  readonly aliases?: readonly string[]
+  readonly sections?: readonly Section[]
   readonly fields: readonly Field[]
 }
 
 export interface ContentType extends Fielded {
-  readonly cardinality: 'many'
+  /** `one`: exactly one entry, always there. */
+  readonly cardinality: 'many' | 'one'
   /** The name of the field that names an entry to people. */
   readonly namedBy: string
   /** Path patterns by locale; a locale without one has no paths. */
@@ -43,6 +79,25 @@ export interface BlockType extends Fielded {
   readonly graphql: { readonly type: string }
 }
 
+/** What a field was when documents of older models were written, for reading them. */
+export interface FieldForm {
+  readonly kind: string
+  readonly many: boolean
+  readonly localized: boolean
+  readonly options: Readonly<Record<string, unknown>>
+}
+
+/** A change of a field's form: documents written under a model before `version` are converted when they are read. */
+export interface Conversion {
+  readonly version: number
+  readonly field: string
+  readonly from: FieldForm
+  readonly to: FieldForm
+  /** The site's default locale and time zone at that time. */
+  readonly locale: string
+  readonly timeZone: string
+}
+
 export interface Model {
   /** 0 before anything was adopted. */
   readonly version: number
@@ -50,43 +105,101 @@ export interface Model {
   readonly nextId: number
   readonly types: readonly ContentType[]
   readonly blockTypes: readonly BlockType[]
+  /** In the order in which they were adopted. */
+  readonly conversions?: readonly Conversion[]
 }
 
 export const emptyModel: Model = { version: 0, nextId: 1, types: [], blockTypes: [] }
 
-export const typeNamed = (model: Model, name: string): ContentType | undefined =>
-  model.types.find((type) => type.name === name)
+/** By its name, or one that it had and still answers to. */
+function named<T extends { readonly name: string; readonly aliases?: readonly string[] }>(
+  all: readonly T[],
+  name: string,
+): T | undefined {
+  return all.find((one) => one.name === name) ?? all.find((one) => one.aliases?.includes(name))
+}
+
+export const typeNamed = (model: Model, name: string): ContentType | undefined => named(model.types, name)
 
 export const typeWithId = (model: Model, id: string): ContentType | undefined =>
   model.types.find((type) => type.id === id)
 
-export const blockTypeNamed = (model: Model, name: string): BlockType | undefined =>
-  model.blockTypes.find((type) => type.name === name)
+export const blockTypeNamed = (model: Model, name: string): BlockType | undefined => named(model.blockTypes, name)
 
 export const blockTypeWithId = (model: Model, id: string): BlockType | undefined =>
   model.blockTypes.find((type) => type.id === id)
 
-export const fieldNamed = (owner: Fielded, name: string): Field | undefined =>
-  owner.fields.find((field) => field.name === name)
+export const fieldNamed = (owner: Fielded, name: string): Field | undefined => named(owner.fields, name)
 
 export const fieldWithId = (owner: Fielded, id: string): Field | undefined =>
   owner.fields.find((field) => field.id === id)
+
+/** The field at a dotted path through groups: `contact.phone`; with every field on the way. */
+export function fieldsAt(owner: Fielded, path: string): Field[] | undefined {
+  const found: Field[] = []
+  let here: Fielded = owner
+  for (const name of path.split('.')) {
+    const field = fieldNamed(here, name)
+    if (!field) return undefined
+    found.push(field)
+    here = insideGroup(field) ?? { ...here, fields: [] }
+  }
+  return found
+}
 
 export const kindOf = (field: Field): FieldKind => kindNamed(field.kind)
 
 export const shapeOf = (field: Field): Shape => kindOf(field).shape(field.options)
 
-/** Whether any field, at any depth of blocks, holds a value per locale. */
-export function isLocalized(model: Model, owner: Fielded, seen: ReadonlySet<string> = new Set()): boolean {
-  if (seen.has(owner.id)) return false
-  const within = new Set(seen).add(owner.id)
-  return owner.fields.some((field) => {
-    if (field.localized) return true
-    const shape = shapeOf(field)
-    if (shape.is !== 'blocks') return false
-    return shape.of.some((name) => {
-      const block = blockTypeNamed(model, name)
-      return block !== undefined && isLocalized(model, block, within)
-    })
-  })
+/** Whether a working copy holds a list for it: many values, or the blocks of a field that may hold just one. */
+export const isList = (field: Field): boolean => field.many || field.kind === 'block'
+
+/** A group as something that has fields; undefined for any other field. */
+export const insideGroup = (field: Field): Fielded | undefined =>
+  field.kind === 'group' ? (field as Field & { fields: readonly Field[] }) : undefined
+
+/** What may be inside a field: the block types that it accepts, or the group itself. */
+export function ownersInside(model: Model, field: Field): Fielded[] {
+  const group = insideGroup(field)
+  if (group) return [group]
+  const shape = shapeOf(field)
+  return shape.is === 'blocks' ? shape.of.flatMap((name) => blockTypeNamed(model, name) ?? []) : []
 }
+
+/** Calls `visit` for every field of an owner and of the groups in it, with the fields on the way. Blocks are owners of their own. */
+export function eachField(
+  owner: Fielded,
+  visit: (field: Field, on: readonly Field[]) => void,
+  on: readonly Field[] = [],
+): void {
+  for (const field of owner.fields) {
+    visit(field, on)
+    const group = insideGroup(field)
+    if (group) eachField(group, visit, [...on, field])
+  }
+}
+
+/** Whether any field, at any depth of groups and blocks, passes. */
+export function anyField(model: Model, owner: Fielded, passes: (field: Field, owner: Fielded) => boolean): boolean {
+  const seen = new Set<string>()
+  const within = (one: Fielded): boolean => {
+    if (seen.has(one.id)) return false
+    seen.add(one.id)
+    return one.fields.some((field) => passes(field, one) || ownersInside(model, field).some(within))
+  }
+  return within(owner)
+}
+
+const localizedOwners = new WeakMap<Model, Map<string, boolean>>()
+
+/** Whether any field, at any depth, holds a value per locale. */
+export function isLocalized(model: Model, owner: Fielded): boolean {
+  const known = localizedOwners.get(model) ?? new Map<string, boolean>()
+  localizedOwners.set(model, known)
+  const answer = known.get(owner.id) ?? anyField(model, owner, (field) => field.localized)
+  known.set(owner.id, answer)
+  return answer
+}
+
+/** Everything of the model that has fields by itself: types, then block types. */
+export const ownersOf = (model: Model): readonly (ContentType | BlockType)[] => [...model.types, ...model.blockTypes]

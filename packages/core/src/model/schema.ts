@@ -1,45 +1,81 @@
 import { z } from 'zod'
 import { isKindName } from '../fields/kinds.js'
 
+export const namePattern = /^[a-z][A-Za-z0-9]{0,63}$/
 const name = z
   .string()
-  .regex(
-    /^[a-z][A-Za-z0-9]{0,63}$/,
-    'must be a name: a lowercase letter, then letters or digits, such as `openingHours`',
-  )
+  .regex(namePattern, 'must be a name: a lowercase letter, then letters or digits, such as `openingHours`')
 const label = z.string().min(1).max(120)
 const help = z.string().min(1).max(1000)
+const condition = z.string().min(1).max(10_000)
 const whole = z.int().min(0)
+const was = z.union([name, z.array(name).min(1).max(20)])
+
+const rules = { showIf: condition.optional(), requireIf: condition.optional(), lockIf: condition.optional() }
 
 /** What every field may say, whatever its kind. Kind options are read by the kind's own schema. */
 export const fieldSource = z.looseObject({
   kind: z.string().refine(isKindName, 'is not a field kind'),
   label: label.optional(),
   help: help.optional(),
+  example: z.string().min(1).max(300).optional(),
+  section: z.string().optional(),
   required: z.boolean().optional(),
   localized: z.boolean().optional(),
   many: z.boolean().optional(),
   count: z.strictObject({ min: whole.optional(), max: whole.optional() }).optional(),
+  unique: z.boolean().optional(),
   index: z.boolean().optional(),
-  was: name.optional(),
+  default: z.unknown().optional(),
+  ...rules,
+  was: was.optional(),
 })
 
-export const commonFieldOptions = Object.keys(fieldSource.shape)
+/** What every field may say, with a sentence each for the reference. */
+export const fieldOptionSays: Readonly<Record<string, string>> = {
+  kind: 'The field kind.',
+  label: 'What editors read; made from the name when left out.',
+  help: 'A sentence below the control.',
+  example: 'What a value may look like, shown while there is none.',
+  section: 'The section it stands in.',
+  required: 'Needed to publish: has a value after fallback.',
+  localized: 'Whether it holds a value per locale.',
+  many: 'Whether it holds any number of values, in order.',
+  count: '`{ min, max }` of a field that holds many.',
+  unique: 'Whether no two public entries of the type may have the same value in a locale.',
+  index: 'Whether conditions and sorting by it stay fast at any size.',
+  default:
+    'What a new entry begins with: a value, or `{ expression: … }` (a moment such as `$today + 7 days`, the name of a field of the same kind, or a condition for a boolean).',
+  showIf: 'A condition: only where it holds is the field asked for, validated and published.',
+  requireIf: 'A condition: where it holds the field is needed to publish.',
+  lockIf: 'A condition: where it holds the field cannot be changed. May ask `$state`.',
+  was: 'The name it had (or a list of them): values stay, and it goes on answering to the old name until the line is taken away.',
+}
+export const commonFieldOptions = Object.keys(fieldOptionSays)
 
 const fields = z.record(z.string(), fieldSource)
 
-const pathSource = z.record(z.string(), z.string())
+const section = z.strictObject({
+  label: label.optional(),
+  help: help.optional(),
+  collapsed: z.boolean().optional(),
+  ...rules,
+})
+const sections = z.record(z.string(), section)
+const icon = z.string().min(1).max(8)
 
 export const typeSource = z.strictObject({
   type: name,
   label: label.optional(),
   help: help.optional(),
+  icon: icon.optional(),
   plural: name.optional(),
-  cardinality: z.literal('many', 'must be `many`').optional(),
+  cardinality: z.enum(['many', 'one'], 'must be `many` or `one`').optional(),
   namedBy: z.string().optional(),
-  path: pathSource.optional(),
+  path: z.record(z.string(), z.string()).optional(),
   parent: z.string().optional(),
-  was: name.optional(),
+  was: was.optional(),
+  sections: sections.optional(),
   fields,
 })
 
@@ -47,11 +83,13 @@ export const blockSource = z.strictObject({
   block: name,
   label: label.optional(),
   help: help.optional(),
-  was: name.optional(),
+  icon: icon.optional(),
+  was: was.optional(),
+  sections: sections.optional(),
   fields,
 })
 
 export type FieldSource = z.infer<typeof fieldSource>
+export type SectionSource = z.infer<typeof section>
 export type TypeSource = z.infer<typeof typeSource>
 export type BlockSource = z.infer<typeof blockSource>
-export const namePattern = /^[a-z][A-Za-z0-9]{0,63}$/

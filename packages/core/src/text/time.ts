@@ -62,7 +62,7 @@ export function startOfDay(day: string, timeZone: string): string {
 
 export function isTimeZone(name: string): boolean {
   try {
-    new Intl.DateTimeFormat('en', { timeZone: name })
+    partsIn(0, name)
     return true
   } catch {
     return false
@@ -89,4 +89,27 @@ export function withOffset(wallTime: string, timeZone: string): string {
   const minutes = Math.abs(fits) / 60_000
   const two = (value: number) => String(Math.floor(value)).padStart(2, '0')
   return `${wallTime}${fits < 0 ? '-' : '+'}${two(minutes / 60)}:${two(minutes % 60)}`
+}
+
+/** What was meant by a time with its zone, and the instant it is. */
+export interface ZonedTime {
+  /** What clocks in the zone show: `2031-05-04T20:30:00`. */
+  readonly local: string
+  /** IANA name. */
+  readonly zone: string
+  /** In UTC, with milliseconds. */
+  readonly instant: string
+}
+
+/**
+ * Reads `2031-05-04T20:30:00+02:00[Europe/Amsterdam]` (RFC 9557). What was meant is the time on the clocks: when the zone's
+ * rules have changed since it was written, the instant follows the zone and not the offset.
+ */
+export function readZoned(text: string): ZonedTime | undefined {
+  const found = /^(\d{4}-\d{2}-\d{2}T\d{2}:\d{2}(?::\d{2})?)([Zz]|[+-]\d{2}:\d{2})\[([A-Za-z0-9_+/-]{1,60})\]$/.exec(
+    text,
+  )
+  if (!found || instantOf(found[1]! + found[2]!) === undefined || !isTimeZone(found[3]!)) return undefined
+  const local = found[1]!.length === 16 ? found[1]! + ':00' : found[1]!
+  return { local, zone: found[3]!, instant: instantOf(withOffset(local, found[3]!))! }
 }

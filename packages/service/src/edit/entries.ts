@@ -156,11 +156,13 @@ export const entryRoutes: readonly Route[] = [
     handle: (request) =>
       request.write(async (transaction) => {
         const { site, copy } = await entryAt(request, transaction)
-        if ((await publicHistoryOf(transaction, copy.id)).layers)
+        if (copy.type.cardinality === 'one')
+          throw new WisteriaError('conflict', `${copy.type.label} always has its one entry: it is not deleted.`)
+        if ((await publicHistoryOf(transaction, site, copy.type, copy.id)).layers)
           throw new WisteriaError('conflict', 'The entry is public. Unpublish it first.')
         const holders = await transaction.all<{ title: string }>(
-          'select distinct d.title from draft_refs r join drafts d on d.entry = r.entry and d.locale = ? where r.target = ? and r.entry <> ? limit 5',
-          [site.settings.defaultLocale, copy.id, copy.id],
+          'select distinct d.title from draft_refs r join drafts d on d.shelf = r.shelf and d.entry = r.entry and d.locale = ? where r.shelf = ? and r.target = ? and r.entry <> ? limit 5',
+          [site.settings.defaultLocale, site.shelf, copy.id, copy.id],
         )
         if (holders.length > 0)
           throw new WisteriaError(
@@ -232,7 +234,7 @@ export const entryRoutes: readonly Route[] = [
     permission: 'draft.read',
     handle: async ({ kernel, site, params }) => {
       const copy = await requireEntry(kernel.database, site, params['id']!)
-      const { revisions: current } = await publicHistoryOf(kernel.database, copy.id)
+      const { revisions: current } = await publicHistoryOf(kernel.database, site, copy.type, copy.id)
       const rows = await kernel.database.all<RevisionRow>(
         'select * from revisions where entry = ? order by number desc limit 500',
         [copy.id],

@@ -140,8 +140,8 @@ export const frontEndRoutes: readonly Route[] = [
       if (pattern === undefined)
         throw new WisteriaError('notFound', `${frontEnd.label} has no preview address for the type ${copy.type.name}.`)
       const [row] = await kernel.database.all<Pick<DraftRow, 'path'>>(
-        'select path from drafts where entry = ? and locale = ?',
-        [copy.id, locale],
+        'select path from drafts where shelf = ? and entry = ? and locale = ?',
+        [site.shelf, copy.id, locale],
       )
       const slugField = copy.type.fields.find((field) => field.kind === 'slug')
       const slug = slugField

@@ -1,25 +1,30 @@
 import {
+  idPattern,
   localeTags,
   printValues,
   summaryOf,
   titleOf,
+  typeNamed,
   WisteriaError,
   type EditableEntry,
   type State,
 } from '@wisteria/core'
-import { workingCopyOf, type DraftRow, type Reader, type Site, type WorkingCopy } from '@wisteria/store'
+import { onlyEntryOf, workingCopyOf, type DraftRow, type Reader, type Site, type WorkingCopy } from '@wisteria/store'
 
 /** @throws WisteriaError `notFound` that says what was looked for. */
 export async function requireEntry(reader: Reader, site: Site, id: string): Promise<WorkingCopy> {
-  const copy = await workingCopyOf(reader, site, id)
+  // A type with exactly one entry is as good a name for it as its id.
+  const type = idPattern.test(id) ? undefined : typeNamed(site.model, id)
+  const only = type?.cardinality === 'one' ? await onlyEntryOf(reader, site, type.id) : undefined
+  const copy = await workingCopyOf(reader, site, only ?? id)
   if (!copy) throw new WisteriaError('notFound', `There is no entry \`${id.slice(0, 60)}\` on ${site.settings.label}.`)
   return copy
 }
 
 export async function viewEntry(reader: Reader, site: Site, copy: WorkingCopy): Promise<EditableEntry> {
   const rows = await reader.all<Pick<DraftRow, 'locale' | 'path' | 'state'>>(
-    'select locale, path, state from drafts where entry = ?',
-    [copy.id],
+    'select locale, path, state from drafts where shelf = ? and entry = ?',
+    [site.shelf, copy.id],
   )
   const order = localeTags(site.settings)
   const sorted = [...rows].sort((a, b) => order.indexOf(a.locale) - order.indexOf(b.locale))

@@ -1,6 +1,5 @@
 import {
   changesBetween,
-  composePublic,
   decideTouch,
   layerOf,
   badLocale,
@@ -10,7 +9,9 @@ import {
   sameContent,
   validate,
   WisteriaError,
+  withoutHidden,
   type ContentType,
+  type Document,
   type PublicHistory,
   type PublicLayers,
 } from '@wisteria/core'
@@ -33,7 +34,7 @@ import {
   type WorkingCopy,
 } from '@wisteria/store'
 import type { Kernel } from '../kernel.js'
-import { problemsOf } from './consequences.js'
+import { problemsOf, readersSee } from './consequences.js'
 import { invalid, type Author } from './saving.js'
 
 /**
@@ -49,7 +50,7 @@ export async function publish(
   copy: WorkingCopy,
   asked: readonly string[] | undefined,
 ): Promise<WorkingCopy> {
-  const history = await publicHistoryOf(transaction, copy.id)
+  const history = await publicHistoryOf(transaction, site, copy.type, copy.id)
   const locales = localesToPublish(site.model, site.settings, copy.type, copy.document, history, asked)
   if (locales.length === 0) throw badLocale('There is nothing to publish: the entry has no words in any locale yet.')
   const may = decideTouch(author.caller, { locales, shared: sharedDiffers(site, copy, history) }, 'publish')
@@ -58,16 +59,12 @@ export async function publish(
   const problems = await problemsOf(transaction, site, copy, after)
   if (problems.length > 0) throw invalid(problems)
   const act = new Act(transaction, site, author.actor, kernel.surroundings)
-  const before = history.layers ? composePublic(site.model, copy.type, history.layers) : {}
+  const before = history.layers ? readersSee(site, copy.type, history.layers) : {}
   const fields = [
     ...new Set(
-      changesBetween(
-        site.model,
-        copy.type,
-        before,
-        composePublic(site.model, copy.type, after),
-        localeTags(site.settings),
-      ).map((change) => change.field),
+      changesBetween(site.model, copy.type, before, readersSee(site, copy.type, after), localeTags(site.settings)).map(
+        (change) => change.field,
+      ),
     ),
   ]
   await sealNewest(transaction, copy, act.at)
@@ -84,10 +81,10 @@ export async function publish(
 
 const sharedDiffers = (site: Site, copy: WorkingCopy, history: PublicHistory): boolean =>
   history.layers === undefined ||
-  !sameContent(
-    layerOf(site.model, copy.type, copy.document, undefined),
-    layerOf(site.model, copy.type, history.layers.shared, undefined),
-  )
+  !sameContent(sharedIn(site, copy, copy.document), sharedIn(site, copy, history.layers.shared))
+
+const sharedIn = (site: Site, { type }: WorkingCopy, document: Document): Document =>
+  layerOf(site.model, type, withoutHidden(site.model, type, document, site.settings), undefined)
 
 /** Takes locales of an entry down; with the last one the shared layer leaves too. */
 export async function unpublish(
@@ -99,7 +96,7 @@ export async function unpublish(
   asked: readonly string[] | undefined,
   withChildren: boolean,
 ): Promise<WorkingCopy> {
-  const history = await publicHistoryOf(transaction, copy.id)
+  const history = await publicHistoryOf(transaction, site, copy.type, copy.id)
   const publicLocales = localeTags(site.settings).filter((locale) => history.layers?.locales[locale] !== undefined)
   const locales = asked ?? publicLocales
   const notPublic = locales.find((locale) => !publicLocales.includes(locale))
@@ -126,8 +123,8 @@ async function takeChildrenDown(
   const children = await childrenOf(transaction, act.site, 'published', [copy.id])
   if (children.length === 0) return
   const titles = await transaction.all<{ id: string; title: string }>(
-    'select entry as id, max(title) as title from published where entry in (select value from json_each(?)) group by entry',
-    [JSON.stringify(children.map(({ id }) => id))],
+    'select entry as id, max(title) as title from published where shelf = ? and entry in (select value from json_each(?)) group by entry',
+    [act.site.shelf, JSON.stringify(children.map(({ id }) => id))],
   )
   if (!withChildren) {
     const names = titles.map(({ title }) => `“${title}”`).join(', ')
@@ -140,7 +137,7 @@ async function takeChildrenDown(
   for (const { id } of children) {
     const child = (await workingCopyOf(transaction, act.site, id))!
     await takeChildrenDown(transaction, act, child, true)
-    const history = await publicHistoryOf(transaction, id)
+    const history = await publicHistoryOf(transaction, act.site, child.type, id)
     await takeDown(transaction, act, child, Object.keys(history.layers?.locales ?? {}), [], history)
   }
 }
@@ -220,12 +217,12 @@ async function takeEffect(
     copy.type,
     copy,
     copy.document,
-    await publicHistoryOf(transaction, copy.id),
+    await publicHistoryOf(transaction, site, copy.type, copy.id),
     at,
   )
   const current = await transaction.all<{ path: string }>(
-    'select path from published where entry in (select value from json_each(?)) and path is not null',
-    [JSON.stringify(changed.map(({ id }) => id))],
+    'select path from published where shelf = ? and entry in (select value from json_each(?)) and path is not null',
+    [site.shelf, JSON.stringify(changed.map(({ id }) => id))],
   )
   const old = changed.flatMap(({ changed: { paths } }) => Object.values(paths).flatMap(({ from }) => from ?? []))
   return {

@@ -3,18 +3,26 @@ import {
   conflictsBetween,
   decideTouch,
   didYouMean,
-  editsBetween,
+  acceptsMediaType,
   fieldWithId,
+  insideGroup,
   localeTags,
   makeId,
   readEdits,
   readValues,
-  referencesIn,
+  lockedEdits,
+  namedEditsBetween,
+  printValues,
+  referencesOf,
+  statesOf,
   typeNamed,
+  typeWithId,
+  withDefaults,
   withSlugs,
   WisteriaError,
   type Caller,
   type Edit,
+  type Fielded,
   type NamedEdit,
   type Problem,
 } from '@wisteria/core'
@@ -65,7 +73,16 @@ export async function createEntry(
     kernel.surroundings.random,
   )
   if (problems.length > 0) throw invalid(problems)
-  const document = withSlugs(type, read)
+  if (type.cardinality === 'one')
+    throw new WisteriaError(
+      'conflict',
+      `${type.label} has exactly one entry, and it is there: change it, at \`entries/${type.name}\`.`,
+    )
+  const moment = { now: kernel.now, timeZone: site.settings.timeZone }
+  const document = withSlugs(
+    type,
+    withDefaults(site.model, type, read, site.settings, moment, kernel.surroundings.random),
+  )
   const act = new Act(transaction, site, author.actor, kernel.surroundings)
   const entry = { id: id ?? makeId(kernel.surroundings), type, document }
   if (
@@ -126,7 +143,7 @@ export async function saveEdits(
   const conflicts = conflictsBetween(edits, theirs)
   if (conflicts.length > 0) {
     const save = since.find((one) => one.edits.includes(conflicts[0]!.theirs))!
-    const label = fieldWithId(copy.type, conflicts[0]!.ours.at[0]!)?.label ?? ''
+    const label = fieldWithId(copy.type, topId(conflicts[0]!.ours))?.label ?? ''
     throw new WisteriaError(
       'editConflict',
       `Somebody changed ${label} in version ${save.version}. Compare both, keep one.`,
@@ -164,16 +181,19 @@ export async function saveValues(
     kernel.surroundings.random,
   )
   if (problems.length > 0) throw invalid(problems)
-  // Fields that the model no longer has are not printed, so a patch cannot speak of them: they stay.
-  const unseen = Object.fromEntries(Object.entries(copy.document).filter(([id]) => !fieldWithId(copy.type, id)))
-  return store(
-    kernel,
-    transaction,
-    site,
-    author,
-    copy,
-    editsBetween(site.model, copy.type, copy.document, { ...unseen, ...document }),
+  // Place by place, as a form sends it. Fields that the model no longer has are not printed, so nothing speaks of them: they stay.
+  const [before, after] = [copy.document, document].map((one) => printValues(site.model, copy.type, one))
+  const named = namedEditsBetween(site.model, copy.type, before!, after!)
+  const { edits, problems: wrong } = readEdits(
+    site.model,
+    copy.type,
+    copy.document,
+    named,
+    localeTags(site.settings),
+    kernel.surroundings.random,
   )
+  if (wrong.length > 0) throw invalid(wrong)
+  return store(kernel, transaction, site, author, copy, edits)
 }
 
 async function store(
@@ -192,22 +212,18 @@ async function store(
   }
   const may = decideTouch(author.caller, touch, 'change')
   if (!may.allowed) throw new WisteriaError('forbidden', may.because!)
+  const history = await publicHistoryOf(transaction, site, copy.type, copy.id)
+  const states = statesOf(site.model, copy.type, copy.document, history, site.settings)
+  const locked = lockedEdits(site.model, copy.type, copy.document, edits, states, site.settings)
+  if (locked.length > 0) throw invalid(locked)
   const act = new Act(transaction, site, author.actor, kernel.surroundings)
   const saved = await storeSave(transaction, site, copy, document, edits, author.actor, act.at)
   await requireReferences(transaction, site, saved)
   await requireNoCircle(transaction, site, saved)
-  await writeDraftRows(
-    transaction,
-    site,
-    saved.type,
-    saved,
-    document,
-    await publicHistoryOf(transaction, saved.id),
-    act.at,
-  )
+  await writeDraftRows(transaction, site, saved.type, saved, document, history, act.at)
   for (const child of await descendantsOf(transaction, site, 'draft', saved.id))
     await refreshDraft(transaction, site, child.id, act.at)
-  const fields = [...new Set(edits.map((edit) => fieldWithId(copy.type, edit.at[0]!)?.name ?? edit.at[0]!))]
+  const fields = [...new Set(edits.map((edit) => topName(copy, edit)))]
   await act.tell('entry.saved', {
     entry: { id: saved.id, type: saved.type.name },
     version: saved.version,
@@ -221,7 +237,15 @@ async function store(
 export async function refreshDraft(transaction: Transaction, site: Site, id: string, at: string): Promise<void> {
   const copy = await workingCopyOf(transaction, site, id)
   if (copy)
-    await writeDraftRows(transaction, site, copy.type, copy, copy.document, await publicHistoryOf(transaction, id), at)
+    await writeDraftRows(
+      transaction,
+      site,
+      copy.type,
+      copy,
+      copy.document,
+      await publicHistoryOf(transaction, site, copy.type, id),
+      at,
+    )
 }
 
 async function requireReferences(transaction: Transaction, site: Site, copy: WorkingCopy): Promise<void> {
@@ -229,34 +253,40 @@ async function requireReferences(transaction: Transaction, site: Site, copy: Wor
   if (problems.length > 0) throw invalid(problems)
 }
 
-/** References of a working copy that lead nowhere, or to an entry of a type that the field does not accept. */
+/** References of a working copy that lead nowhere, or to something that the field does not accept. */
 export async function referenceProblems(transaction: Reader, site: Site, copy: WorkingCopy): Promise<Problem[]> {
-  const held = referencesIn(site.model, copy.type, copy.document, localeTags(site.settings))
+  const held = referencesOf(site.model, copy.type, copy.document, localeTags(site.settings))
   if (held.length === 0) return []
-  const rows = await transaction.all<{ id: string; type: string }>(
+  const idsOf = (to: 'entry' | 'asset') => JSON.stringify(held.filter((one) => one.to === to).map((one) => one.target))
+  const entries = await transaction.all<{ id: string; type: string }>(
     'select id, type from entries where site = ? and id in (select value from json_each(?))',
-    [site.id, JSON.stringify(held.map((one) => one.target))],
+    [site.id, idsOf('entry')],
   )
-  const typeOf = new Map(rows.map((row) => [row.id, site.model.types.find((type) => type.id === row.type)?.name]))
-  return held.flatMap(({ pointer, target, accepts, field }) => {
+  const assets = await transaction.all<{ id: string; media_type: string }>(
+    'select id, media_type from assets where site = ? and id in (select value from json_each(?))',
+    [site.id, idsOf('asset')],
+  )
+  const typeOf = new Map(entries.map((row) => [row.id, typeWithId(site.model, row.type)]))
+  const mediaOf = new Map(assets.map((row) => [row.id, row.media_type]))
+  return held.flatMap(({ pointer, target, to, accepts, field }): Problem[] => {
+    const tell = (code: string, message: string) => [{ code, pointer, message: `${field.label} ${message}` }]
+    if (to === 'asset') {
+      const media = mediaOf.get(target)
+      if (media === undefined) return tell('unknownAsset', `refers to \`${target}\`, and there is no such asset.`)
+      return acceptsMediaType(accepts, media)
+        ? []
+        : tell('wrongType', `takes ${accepts.join(', ')}, and \`${target}\` is ${media}.`)
+    }
     const type = typeOf.get(target)
-    if (type === undefined)
-      return [
-        {
-          code: 'unknownEntry',
-          pointer,
-          message: `${field.label} refers to \`${target}\`, and there is no such entry.`,
-        },
-      ]
-    if (!accepts.includes(type))
-      return [
-        {
-          code: 'wrongType',
-          pointer,
-          message: `${field.label} takes ${accepts.join(', ')}, and \`${target}\` is of type ${type}.`,
-        },
-      ]
-    return []
+    if (type === undefined) return tell('unknownEntry', `refers to \`${target}\`, and there is no such entry.`)
+    const known = accepts.some((name) => typeNamed(site.model, name)?.id === type.id)
+    if (known) return []
+    return tell(
+      'wrongType',
+      accepts.length === 0
+        ? `refers to entries of no type, and \`${target}\` is one.`
+        : `takes ${accepts.join(', ')}, and \`${target}\` is of type ${type.name}.`,
+    )
   })
 }
 
@@ -285,9 +315,23 @@ export const invalid = (problems: readonly Problem[]): WisteriaError =>
     { problems },
   )
 
-/** A place as the outside writes it. */
+const topId = (edit: Edit): string => edit.at[0]!.split('.')[0]!
+const topName = (copy: WorkingCopy, edit: Edit): string => fieldWithId(copy.type, topId(edit))?.name ?? topId(edit)
+
+/** A place as the outside writes it, as far as it is the type's own. */
 function namesOf(copy: WorkingCopy, edit: Edit): string[] {
-  return edit.at.map((step, index) => (index === 0 ? (fieldWithId(copy.type, step)?.name ?? step) : step))
+  return edit.at.map((step, index) => {
+    if (index > 0) return step
+    let owner: Fielded = copy.type
+    return step
+      .split('.')
+      .map((id) => {
+        const field = fieldWithId(owner, id)
+        owner = (field && insideGroup(field)) ?? owner
+        return field?.name ?? id
+      })
+      .join('.')
+  })
 }
 
 /** Edits of an item that somebody has removed since are a conflict, and not a mistake of who sent them. */

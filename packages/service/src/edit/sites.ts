@@ -3,6 +3,7 @@ import { rebuildPublished, siteWithId, type Reader, type Site, type Transaction 
 import { z } from 'zod'
 import type { Kernel } from '../kernel.js'
 import { route, type Route } from '../route.js'
+import { jobView } from '../jobs/jobs.js'
 import { changeSettings } from './model.js'
 
 const locale = z.strictObject({
@@ -125,8 +126,10 @@ export const siteRoutes: readonly Route[] = [
     handle: (request) =>
       request.write(async (transaction) => {
         const site = await siteWithId(transaction, request.site.id)
-        await changeSettings(request.kernel, transaction, site, request.actor, requireSettings(request.body))
-        return { body: (await siteWithId(transaction, site.id)).settings }
+        const settings = requireSettings(request.body)
+        const job = await changeSettings(request.kernel, transaction, site, request.actor, settings)
+        if (job) request.kernel.jobs.wake()
+        return { status: job ? 202 : 200, body: { ...settings, ...(job ? { job: jobView(job) } : {}) } }
       }),
   }),
   route({

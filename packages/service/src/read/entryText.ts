@@ -1,4 +1,4 @@
-import { settleReferences, typeWithId } from '@wisteria/core'
+import { holdsRichText, settleReferences, typeWithId, type Links, type RichTextForm } from '@wisteria/core'
 import {
   editionTables,
   type DraftRow,
@@ -7,6 +7,8 @@ import {
   type Reader,
   type Site,
 } from '@wisteria/store'
+import { assetLinks, readAssets } from '../assets/reading.js'
+import type { Kernel } from '../kernel.js'
 
 /** An entry that an answer depends on, since it shows it or refers to it. */
 export interface Dependence {
@@ -19,33 +21,52 @@ export interface Dependence {
  * settled now, since whether they may be seen is no business of the row that holds them.
  */
 export async function printEntries(
-  reader: Reader,
+  kernel: Kernel,
   site: Site,
   edition: Edition,
   locale: string,
   rows: readonly EditionTableRow[],
+  richText: RichTextForm = 'document',
 ): Promise<{ texts: string[]; depends: Dependence[]; types: string[] }> {
-  const wanted = new Set(rows.flatMap((row) => (row.refs === '[]' ? [] : (JSON.parse(row.refs) as string[]))))
-  const types = await readableTypes(reader, site, edition, locale, wanted)
+  const reader = kernel.database
+  const idsIn = (column: 'refs' | 'assets') =>
+    new Set(rows.flatMap((row) => (row[column] === '[]' ? [] : (JSON.parse(row[column]) as string[]))))
+  const wanted = idsIn('refs')
+  const [readable, assets] = await Promise.all([
+    readableEntries(reader, site, edition, locale, wanted),
+    readAssets(reader, kernel, site, locale, [...idsIn('assets')]),
+  ])
+  const links: Links = {
+    entry: (id) => {
+      const found = readable.get(id)
+      return found && { address: found.path, title: found.title }
+    },
+    asset: assetLinks(assets),
+  }
+  const reachable = {
+    typeOf: (id: string) => readable.get(id)?.type,
+    asset: (id: string) => assets.get(id),
+    richText,
+    links,
+  }
   const texts = rows.map((row) => {
     const type = typeWithId(site.model, row.type)!
-    const values =
-      row.refs === '[]'
-        ? row.doc
-        : JSON.stringify(
-            settleReferences(site.model, type, JSON.parse(row.doc) as Record<string, unknown>, (id) => types.get(id)),
-          )
+    const asStored =
+      row.refs === '[]' && row.assets === '[]' && (richText === 'document' || !holdsRichText(site.model, type))
+    const values = asStored
+      ? row.doc
+      : JSON.stringify(settleReferences(site.model, type, JSON.parse(row.doc) as Record<string, unknown>, reachable))
     return `{${headOf(row, type.name)},"values":${values}}`
   })
   const own = rows.map((row) => ({ id: row.entry, type: typeWithId(site.model, row.type)!.name }))
-  const seen = [...types].map(([id, type]) => ({ id, type }))
+  const seen = [...readable].map(([id, { type }]) => ({ id, type }))
   return {
     texts,
     depends: [...own, ...seen],
     types: await typesOfHidden(
       reader,
       site,
-      [...wanted].filter((id) => !types.has(id)),
+      [...wanted].filter((id) => !readable.has(id)),
     ),
   }
 }
@@ -63,20 +84,32 @@ export async function typesOfHidden(reader: Reader, site: Site, ids: readonly st
   return rows.flatMap((row) => typeWithId(site.model, row.type)?.name ?? [])
 }
 
-/** The types of those entries that can be read in the edition and locale. */
-export async function readableTypes(
+/** What those who refer to an entry may know of it. */
+export interface ReadableEntry {
+  readonly type: string
+  readonly path: string | null
+  readonly title: string
+}
+
+/** Those entries that can be read in the edition and locale. */
+export async function readableEntries(
   reader: Reader,
   site: Site,
   edition: Edition,
   locale: string,
   ids: ReadonlySet<string>,
-): Promise<Map<string, string>> {
+): Promise<Map<string, ReadableEntry>> {
   if (ids.size === 0) return new Map()
-  const rows = await reader.all<{ entry: string; type: string }>(
-    `select entry, type from ${editionTables[edition].rows} where site = ? and locale = ? and entry in (select value from json_each(?))`,
-    [site.id, locale, JSON.stringify([...ids])],
+  const rows = await reader.all<{ entry: string; type: string; path: string | null; title: string }>(
+    `select entry, type, path, title from ${editionTables[edition].rows} where shelf = ? and locale = ? and entry in (select value from json_each(?))`,
+    [site.shelf, locale, JSON.stringify([...ids])],
   )
-  return new Map(rows.map((row) => [row.entry, typeWithId(site.model, row.type)?.name ?? '']))
+  return new Map(
+    rows.map(({ entry, type, path, title }) => [
+      entry,
+      { type: typeWithId(site.model, type)?.name ?? '', path, title },
+    ]),
+  )
 }
 
 function headOf(row: EditionTableRow, type: string): string {

@@ -1,13 +1,17 @@
 import { createHash } from 'node:crypto'
 import {
   didYouMean,
-  fieldNamed,
+  fieldsAt,
+  fieldsIn,
+  eachField,
+  ownersOf,
   kindOf,
   localeTags,
   readCondition,
   checkCondition,
   typeNamed,
   WisteriaError,
+  type Caller,
   type CheckedCondition,
   type CheckContext,
   type ContentType,
@@ -93,7 +97,7 @@ export function planList<E extends Edition>(
   const locale = requireLocale(site, asked.locale)
   const context: CheckContext = {
     model: site.model,
-    type,
+    owners: [type],
     systemFacts: edition === 'draft' ? ['type', 'updated', 'published', 'state'] : ['type', 'updated', 'published'],
     timeZone: site.settings.timeZone,
   }
@@ -115,7 +119,7 @@ export function planList<E extends Edition>(
   return {
     query: {
       edition,
-      site: site.id,
+      shelf: site.shelf,
       type: type.id,
       locale,
       condition: checked?.condition,
@@ -140,11 +144,14 @@ function readSort(type: ContentType, text: string | undefined): SortKey[] {
     const name = (descending ? part.slice(1) : part).trim()
     if (name === '$updated' || name === '$published')
       return { by: { system: name.slice(1) as 'updated' | 'published' }, descending }
-    const sortable = type.fields.filter(
-      (field) => !field.many && !['reference', undefined].includes(kindOf(field).comparison),
-    )
-    const field = fieldNamed(type, name)
-    if (field && sortable.includes(field)) return { by: { field: field.id }, descending }
+    const sortable: { name: string; id: string }[] = []
+    eachField(type, (one, on) => {
+      const isSingle = !one.many && on.every((group) => !group.many)
+      const isOrdered = !['reference', 'presence', undefined].includes(kindOf(one).comparison)
+      if (isSingle && isOrdered) sortable.push({ name: [...on, one].map((step) => step.name).join('.'), id: one.id })
+    })
+    const field = fieldsAt(type, name)?.at(-1)
+    if (field && sortable.some((one) => one.id === field.id)) return { by: { field: field.id }, descending }
     const known = [...sortable.map((one) => one.name), '$updated', '$published']
     const why = field
       ? `cannot be sorted by: it is ${field.many ? 'a list' : `of kind ${field.kind}`}`
@@ -181,6 +188,22 @@ function readCursor(text: string, fingerprint: string, modelVersion: number, key
   return { entry, values: values as (Fact | null)[] }
 }
 
+/** Notes which fields a list is found and sorted by, under the names they were asked by. */
+export function noteList(kernel: Kernel, site: Site, caller: Caller, plan: PlannedList, asked: string): void {
+  if (caller.is !== 'key') return
+  const { condition, sort } = plan.query
+  const ids = new Set([
+    ...(condition ? fieldsIn(condition) : []),
+    ...sort.flatMap(({ by }) => ('field' in by ? by.field : [])),
+  ])
+  if (ids.size === 0) return
+  for (const owner of ownersOf(site.model))
+    eachField(owner, ({ id, name, aliases }) => {
+      if (ids.has(id))
+        kernel.fieldReads.note(site, caller, owner.id, id, aliases?.find((alias) => asked.includes(alias)) ?? name)
+    })
+}
+
 /** Runs a planned list on what is committed. */
 export const runList = <E extends Edition>(kernel: Kernel, plan: PlannedList<E>): Promise<Page<E>> =>
   listEntries(kernel.database, plan.query)
@@ -199,8 +222,8 @@ export async function draftPage(
   const plan = planList(kernel, site, type, 'draft', { sort: '-$updated', ...asked })
   const page = await runList(kernel, plan)
   const states = await kernel.database.all<Pick<DraftRow, 'entry' | 'locale' | 'state' | 'title'>>(
-    'select entry, locale, state, title from drafts where entry in (select value from json_each(?))',
-    [JSON.stringify(page.rows.map((row) => row.entry))],
+    'select entry, locale, state, title from drafts where shelf = ? and entry in (select value from json_each(?))',
+    [site.shelf, JSON.stringify(page.rows.map((row) => row.entry))],
   )
   const authors = new Map(
     (

@@ -1,10 +1,14 @@
 import {
+  fieldNamed,
+  groupTypeName,
+  insideGroup,
   kindOf,
   shapeOf,
   typeNamed,
   WisteriaError,
   type Expression,
   type Field,
+  type Fielded,
   type Model,
   type Operand,
   type Operator,
@@ -58,31 +62,48 @@ const filterOf = {
     'Compares instants: `2031-05-04T20:30:00Z`, a day, or `$now`, `$today + 7 days`.',
     'ordered',
   ),
+  span: operators('SpanFilter', GraphQLString, 'Compares lengths of time: `PT90M`, `P2D`.', 'ordered'),
+  presence: new GraphQLInputObjectType({
+    name: 'PresenceFilter',
+    description: 'Whether there is anything.',
+    fields: { hasValue: { type: GraphQLBoolean } },
+  }),
 }
 
 /** The filter input types of a model: one a content type, with a member for each field that conditions can compare. */
 export function filterTypes(model: Model): Map<string, GraphQLInputObjectType> {
   const filters = new Map<string, GraphQLInputObjectType>()
-  for (const type of model.types) {
-    const filter: GraphQLInputObjectType = new GraphQLInputObjectType({
-      name: `${type.graphql.type}Filter`,
-      description: `A condition on ${type.name}: all members must be met.`,
-      fields: () => {
-        const fields: GraphQLInputFieldConfigMap = {
-          and: { type: new GraphQLList(new GraphQLNonNull(filter)) },
-          or: { type: new GraphQLList(new GraphQLNonNull(filter)) },
-          not: { type: filter },
-        }
-        for (const field of type.fields) {
-          const input = inputOf(model, field, filters)
-          if (input) fields[field.name] = { type: input, ...(field.help ? { description: field.help } : {}) }
-        }
-        return fields
-      },
-    })
-    filters.set(type.name, filter)
-  }
+  for (const type of model.types) filters.set(type.name, filterType(model, type, type.graphql.type, [], filters))
   return filters
+}
+
+function filterType(
+  model: Model,
+  owner: Fielded,
+  ownerName: string,
+  groups: readonly Field[],
+  filters: ReadonlyMap<string, GraphQLInputObjectType>,
+): GraphQLInputObjectType {
+  const filter: GraphQLInputObjectType = new GraphQLInputObjectType({
+    name: `${groups.length > 0 ? groupTypeName(ownerName, groups) : ownerName}Filter`,
+    description: `A condition on ${owner.name}: all members must be met.`,
+    fields: () => {
+      const fields: GraphQLInputFieldConfigMap = {
+        and: { type: new GraphQLList(new GraphQLNonNull(filter)) },
+        or: { type: new GraphQLList(new GraphQLNonNull(filter)) },
+        not: { type: filter },
+      }
+      for (const field of owner.fields) {
+        const input = inputOf(model, field, ownerName, groups, filters)
+        if (!input) continue
+        fields[field.name] = { type: input, ...(field.help ? { description: field.help } : {}) }
+        for (const alias of field.aliases ?? [])
+          fields[alias] = { type: input, deprecationReason: `Renamed to \`${field.name}\`.` }
+      }
+      return fields
+    },
+  })
+  return filter
 }
 
 const referenceFilters = new WeakMap<Model, Map<string, GraphQLInputObjectType>>()
@@ -90,10 +111,22 @@ const referenceFilters = new WeakMap<Model, Map<string, GraphQLInputObjectType>>
 function inputOf(
   model: Model,
   field: Field,
+  ownerName: string,
+  groups: readonly Field[],
   filters: ReadonlyMap<string, GraphQLInputObjectType>,
 ): GraphQLInputObjectType | undefined {
   const comparison = kindOf(field).comparison
   if (comparison === undefined) return undefined
+  const group = insideGroup(field)
+  if (group) {
+    const inner = filterType(model, group, ownerName, [...groups, field], filters)
+    if (!field.many) return inner
+    return new GraphQLInputObjectType({
+      name: `${groupTypeName(ownerName, [...groups, field])}ListFilter`,
+      description: `Asks of ${field.name} whether it has any element, or \`any\` one that meets a condition.`,
+      fields: { any: { type: inner }, hasValue: { type: GraphQLBoolean } },
+    })
+  }
   if (comparison !== 'reference') return filterOf[comparison]
   const shape = shapeOf(field)
   const target = shape.is === 'reference' && shape.to.length === 1 ? typeNamed(model, shape.to[0]!) : undefined
@@ -124,12 +157,20 @@ const written: Record<string, Operator> = {
 
 type Filter = Readonly<Record<string, unknown>>
 
-/** Turns a filter into the same tree that a written condition makes. Undefined when it asks for nothing. */
-export function filterToExpression(model: Model, typeName: string, filter: Filter, depth = 0): Expression | undefined {
+/**
+ * Turns a filter into the same tree that a written condition makes. Undefined when it asks for nothing.
+ * @param around names of the single groups that the owner stands in.
+ */
+export function filterToExpression(
+  model: Model,
+  owner: Fielded,
+  filter: Filter,
+  depth = 0,
+  around: readonly string[] = [],
+): Expression | undefined {
   if (depth > 32) throw new WisteriaError('badCondition', 'A filter nests at most 32 deep.')
-  const type = typeNamed(model, typeName)!
   const parts: Expression[] = []
-  const inner = (value: unknown) => filterToExpression(model, typeName, value as Filter, depth + 1)
+  const inner = (value: unknown) => filterToExpression(model, owner, value as Filter, depth + 1, around)
   for (const [name, value] of Object.entries(filter)) {
     if (value === null || value === undefined) continue
     if (name === 'and' || name === 'or') {
@@ -138,21 +179,25 @@ export function filterToExpression(model: Model, typeName: string, filter: Filte
     } else if (name === 'not') {
       const of = inner(value)
       if (of) parts.push({ is: 'not', of })
-    } else
-      parts.push(
-        ...fieldTests(
-          model,
-          type.fields.find((field) => field.name === name)!,
-          value as Filter,
-          depth,
-        ),
-      )
+    } else parts.push(...fieldTests(model, fieldNamed(owner, name)!, value as Filter, depth, around))
   }
   return parts.length === 0 ? undefined : parts.length === 1 ? parts[0] : { is: 'and', of: parts }
 }
 
-function fieldTests(model: Model, field: Field, filter: Filter, depth: number): Expression[] {
-  const path = { names: [field.name], at: 0 }
+function fieldTests(
+  model: Model,
+  field: Field,
+  filter: Filter,
+  depth: number,
+  around: readonly string[],
+): Expression[] {
+  const names = [...around, field.name]
+  const path = { names, at: 0 }
+  const group = insideGroup(field)
+  if (group && !field.many) {
+    const where = filterToExpression(model, group, filter, depth + 1, names)
+    return where ? [where] : []
+  }
   return Object.entries(filter).flatMap(([name, value]): Expression[] => {
     if (value === null || value === undefined) return []
     if (name === 'hasValue')
@@ -168,7 +213,7 @@ function fieldTests(model: Model, field: Field, filter: Filter, depth: number): 
         },
       ]
     if (name === 'any') {
-      const target = (field.options['accepts'] as string[])[0]!
+      const target = group ?? typeNamed(model, (field.options['accepts'] as string[])[0]!)!
       const where = filterToExpression(model, target, value as Filter, depth + 1)
       return where ? [{ is: 'any', path, where }] : [{ is: 'test', path, operator: 'has value', at: 0 }]
     }

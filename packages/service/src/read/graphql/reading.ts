@@ -1,6 +1,7 @@
 import { decide, typeWithId, WisteriaError, type Caller } from '@wisteria/core'
 import { editionTables, type DraftRow, type Edition, type EditionTableRow, type Site } from '@wisteria/store'
 import DataLoader from 'dataloader'
+import { readAssets, type ReadAsset } from '../../assets/reading.js'
 import type { Kernel } from '../../kernel.js'
 import { typesOfHidden, type Dependence } from '../entryText.js'
 
@@ -44,6 +45,7 @@ export class Reading {
   time = false
   /** Whether anything was read from drafts. */
   drafts = false
+  readonly #assets = new Map<string, DataLoader<string, ReadAsset | undefined>>()
   readonly #loaders = new Map<string, DataLoader<string, ReadEntry | undefined>>()
 
   constructor(kernel: Kernel, site: Site, caller: Caller) {
@@ -71,10 +73,27 @@ export class Reading {
     return loader.load(id)
   }
 
+  /** An asset as readers of a locale get it. Batched. */
+  loadAsset(locale: string, id: string): Promise<ReadAsset | undefined> {
+    const loader =
+      this.#assets.get(locale) ??
+      new DataLoader<string, ReadAsset | undefined>(async (ids) => {
+        const found = await readAssets(this.kernel.database, this.kernel, this.site, locale, ids)
+        return ids.map((one) => found.get(one))
+      })
+    this.#assets.set(locale, loader)
+    return loader.load(id)
+  }
+
+  /** Notes that a key reads a field of a type, block type or group, under the name it was asked by. */
+  noteField(owner: string, field: string, name: string): void {
+    this.kernel.fieldReads.note(this.site, this.caller, owner, field, name)
+  }
+
   async #loadMany(edition: Edition, locale: string, ids: readonly string[]): Promise<(ReadEntry | undefined)[]> {
     const rows = await this.kernel.database.all<EditionTableRow>(
-      `select * from ${editionTables[edition].rows} where site = ? and locale = ? and entry in (select value from json_each(?))`,
-      [this.site.id, locale, JSON.stringify(ids)],
+      `select * from ${editionTables[edition].rows} where shelf = ? and locale = ? and entry in (select value from json_each(?))`,
+      [this.site.shelf, locale, JSON.stringify(ids)],
     )
     const byId = new Map(rows.map((row) => [row.entry, row]))
     for (const type of await typesOfHidden(

@@ -1,7 +1,7 @@
 import { localeTags, normalPath, WisteriaError, type ContentType } from '@wisteria/core'
-import { editionTables, holderOf, type Edition } from '@wisteria/store'
+import { editionTables, holderOf, onlyEntryOf, type Edition } from '@wisteria/store'
 import { GraphQLError } from 'graphql'
-import { defaultLimit, maxLimit, planList, requireLocale, runList, type PlannedList } from '../listQuery.js'
+import { defaultLimit, maxLimit, noteList, planList, requireLocale, runList, type PlannedList } from '../listQuery.js'
 import { rowAt } from '../rest.js'
 import { filterToExpression } from './filters.js'
 import type { ReadEntry, Reading } from './reading.js'
@@ -46,7 +46,7 @@ export async function manyEntries(reading: Reading, type: ContentType, args: Man
     throw new WisteriaError('badRequest', `\`first\` must be from 0 to ${maxLimit}, not ${limit}.`)
   if (++reading.connections > maxConnections)
     throw new WisteriaError('badRequest', `A query asks for at most ${maxConnections} lists.`)
-  const where = args.where ? filterToExpression(reading.site.model, type.name, args.where) : undefined
+  const where = args.where ? filterToExpression(reading.site.model, type, args.where) : undefined
   const plan = planList(reading.kernel, reading.site, type, args.edition, {
     where,
     sort: args.sort?.join(','),
@@ -56,6 +56,7 @@ export async function manyEntries(reading: Reading, type: ContentType, args: Man
   })
   for (const name of [type.name, ...plan.dependencies.types]) reading.types.add(name)
   reading.time ||= plan.dependencies.time
+  noteList(reading.kernel, reading.site, reading.caller, plan, JSON.stringify([args.where, args.sort]))
   const page = await runList(reading.kernel, plan)
   const rows = page.rows.slice(0, limit)
   const sortValues = (row: object) =>
@@ -77,6 +78,12 @@ export async function oneEntry(reading: Reading, type: ContentType, args: OneArg
   const found =
     args.path !== undefined ? await entryAt(reading, args.path, args.edition) : await byId(reading, type, args)
   return found && found.typeName === type.name ? found : null
+}
+
+/** The entry of a type that has exactly one; null when no reader can see it. */
+export async function onlyEntry(reading: Reading, type: ContentType, args: OneArguments): Promise<ReadEntry | null> {
+  const id = await onlyEntryOf(reading.kernel.database, reading.site, type.id)
+  return id === undefined ? null : byId(reading, type, { ...args, id })
 }
 
 async function byId(reading: Reading, type: ContentType, args: OneArguments): Promise<ReadEntry | null> {
@@ -108,8 +115,8 @@ export async function pathsOf(
   { kernel, site }: Reading,
 ): Promise<{ locale: string; path: string }[]> {
   const rows = await kernel.database.all<{ locale: string; path: string }>(
-    `select locale, path from ${editionTables[entry.edition].rows} where entry = ? and path is not null`,
-    [entry.row.entry],
+    `select locale, path from ${editionTables[entry.edition].rows} where shelf = ? and entry = ? and path is not null`,
+    [site.shelf, entry.row.entry],
   )
   const order = localeTags(site.settings)
   return rows.sort((a, b) => order.indexOf(a.locale) - order.indexOf(b.locale))

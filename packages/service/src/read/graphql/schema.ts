@@ -1,34 +1,22 @@
-import {
-  blockTypeNamed,
-  shapeOf,
-  typeNamed,
-  type ContentType,
-  type Field,
-  type Fielded,
-  type Model,
-  type Scalar,
-} from '@wisteria/core'
+import { typeNamed, type ContentType, type Model } from '@wisteria/core'
 import type { Edition } from '@wisteria/store'
 import {
   GraphQLBoolean,
   GraphQLEnumType,
-  GraphQLFloat,
   GraphQLID,
   GraphQLInt,
   GraphQLInterfaceType,
   GraphQLList,
   GraphQLNonNull,
   GraphQLObjectType,
-  GraphQLScalarType,
   GraphQLSchema,
   GraphQLString,
-  GraphQLUnionType,
-  type GraphQLFieldConfig,
   type GraphQLFieldConfigArgumentMap,
   type GraphQLFieldConfigMap,
   type GraphQLOutputType,
 } from 'graphql'
 import { defaultLimit, maxLimit, runCount } from '../listQuery.js'
+import { contentTypes, dateTimeScalar, type ReadBlock } from './contentTypes.js'
 import { filterTypes } from './filters.js'
 import type { ReadEntry, Reading } from './reading.js'
 import {
@@ -36,20 +24,12 @@ import {
   given,
   manyEntries,
   oneEntry,
+  onlyEntry,
   pathsOf,
   type Connection,
   type ManyArguments,
   type OneArguments,
 } from './resolving.js'
-
-const text = (name: string, description: string) =>
-  new GraphQLScalarType({ name, description, serialize: (value) => value as string })
-const dateScalar = text('Date', 'A calendar day, `2031-05-04` (RFC 3339 full-date).')
-const dateTimeScalar = text('DateTime', 'An instant with its offset, `2031-05-04T20:30:00+02:00` (RFC 3339 date-time).')
-
-const scalars: Record<Scalar, GraphQLScalarType> = {
-  string: GraphQLString, number: GraphQLFloat, integer: GraphQLFloat, boolean: GraphQLBoolean, date: dateScalar, dateTime: dateTimeScalar,
-} // prettier-ignore
 
 const editionEnum = new GraphQLEnumType({
   name: 'Edition',
@@ -76,11 +56,6 @@ const pageInfo = new GraphQLObjectType({
     endCursor: { type: GraphQLString },
   },
 })
-
-/** A field of content: of an entry, or of a block, which reads as its entry does. */
-type ContentField = GraphQLFieldConfig<Holder, Reading>
-
-type Holder = Pick<ReadEntry, 'row' | 'edition' | 'values'>
 
 /** The schema of a model: an object type a content type and block type, connections, filters, one entry by id or path. */
 export function buildGraphqlSchema(model: Model): GraphQLSchema {
@@ -120,6 +95,8 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
   })
 
   const objects = new Map<string, GraphQLObjectType>()
+  const blocks = new Map<string, GraphQLObjectType>()
+  const contentFields = contentTypes(model, objects, blocks, entryInterface)
   for (const type of model.types)
     objects.set(
       type.name,
@@ -130,7 +107,6 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
         fields: () => ({ ...entryFields(), ...contentFields(type, type.graphql.type) }),
       }),
     )
-  const blocks = new Map<string, GraphQLObjectType>()
   for (const block of model.blockTypes)
     blocks.set(
       block.name,
@@ -143,79 +119,6 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
         }),
       }),
     )
-
-  const unions = new Map<string, GraphQLUnionType>()
-  const unionOf = (
-    name: string,
-    types: readonly GraphQLObjectType[],
-    resolveType: (value: never) => string,
-  ): GraphQLOutputType => {
-    if (types.length === 1) return types[0]!
-    const known =
-      unions.get(name) ?? new GraphQLUnionType({ name, types, resolveType: resolveType as (value: unknown) => string })
-    unions.set(name, known)
-    return known
-  }
-
-  const contentFields = (owner: Fielded, ownerName: string): GraphQLFieldConfigMap<Holder, Reading> =>
-    Object.fromEntries(
-      owner.fields.map((field) => [
-        field.name,
-        { description: field.help ?? field.label, ...contentField(field, ownerName) },
-      ]),
-    )
-
-  const contentField = (field: Field, ownerName: string): Required<Pick<ContentField, 'type' | 'resolve'>> => {
-    const shape = shapeOf(field)
-    const unionName = ownerName + field.name.charAt(0).toUpperCase() + field.name.slice(1) + 'Item'
-    const many = (of: GraphQLOutputType) => (field.many ? nonNull(new GraphQLList(nonNull(of))) : of)
-    switch (shape.is) {
-      case 'scalar':
-        return {
-          type: many(scalars[shape.scalar]),
-          resolve: (source) => source.values[field.name] ?? (field.many ? [] : null),
-        }
-      case 'choice':
-        return { type: many(GraphQLString), resolve: (source) => source.values[field.name] ?? (field.many ? [] : null) }
-      case 'blocks': {
-        const of = unionOf(
-          unionName,
-          shape.of.map((name) => blocks.get(name)!),
-          (block: ReadBlock) => blockTypeNamed(model, block.block)!.graphql.type,
-        )
-        return {
-          type: many(of),
-          resolve: (source) =>
-            (
-              (source.values[field.name] ?? []) as { handle: string; block: string; values: Record<string, unknown> }[]
-            ).map((block) => ({ ...block, row: source.row, edition: source.edition })),
-        }
-      }
-      case 'reference': {
-        const of = unionOf(
-          unionName,
-          shape.to.map((name) => objects.get(name)!),
-          (entry: ReadEntry) => typeNamed(model, entry.typeName)!.graphql.type,
-        )
-        const follow = async (source: Holder, reading: Reading, ids: readonly string[]) =>
-          (await Promise.all(ids.map((id) => reading.load(source.edition, source.row.locale, id)))).filter(
-            (entry) => entry !== undefined,
-          )
-        return {
-          type: many(of),
-          resolve: async (source, _, reading) => {
-            const held = source.values[field.name]
-            const found = await follow(
-              source,
-              reading,
-              ((field.many ? held : held ? [held] : []) as { id: string }[]).map(({ id }) => id),
-            )
-            return field.many ? found : (found[0] ?? null)
-          },
-        }
-      }
-    }
-  }
 
   const filters = filterTypes(model)
   const placeArguments: GraphQLFieldConfigArgumentMap = {
@@ -236,6 +139,15 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
   }
   for (const type of model.types) {
     const object = objects.get(type.name)!
+    if (type.cardinality === 'one') {
+      root[type.graphql.one] = {
+        type: object,
+        description: `${type.label}: the only entry of its type. Null while it is not public.`,
+        args: placeArguments,
+        resolve: (_, args: OneArguments, reading) => onlyEntry(reading, type, given(args)),
+      }
+      continue
+    }
     root[type.graphql.one] = {
       type: object,
       description: `One ${type.label.toLowerCase()}, by id or by path.`,
@@ -266,12 +178,6 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
     query: new GraphQLObjectType({ name: 'Query', fields: root }),
     types: [...objects.values(), ...blocks.values()],
   })
-}
-
-/** A block while a query runs: it reads in the locale and edition of the entry that holds it. */
-interface ReadBlock extends Holder {
-  readonly handle: string
-  readonly block: string
 }
 
 function connectionOf(type: ContentType, object: GraphQLObjectType): GraphQLObjectType<Connection, Reading> {

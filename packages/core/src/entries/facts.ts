@@ -1,0 +1,90 @@
+import type { Fact } from '../fields/shape.js'
+import { insideGroup, isList, kindOf, type Field, type Fielded } from '../model/model.js'
+import { hasContent, holdsLocales, type LocaleMap, type NestedItem, type ValueItem } from './document.js'
+
+/** What a set of fields holds, keyed by field ids as stored, or by names as a form has it. */
+export type Values = Readonly<Record<string, unknown>>
+
+/** Reads a field's content out of the values it stands in, as somebody of one locale finds it. */
+export type ReadField = (values: Values, field: Field) => unknown
+
+/** What conditions know of an entry, or of one element of a repeated group. */
+export interface Facts {
+  /** By field id: single values, and lists for fields that hold many or stand inside a repeated group. */
+  readonly facts: Record<string, Fact | Fact[]>
+  /** By the id of a repeated group: what each of its elements holds. */
+  readonly elements: Record<string, Facts[]>
+  /** By the id of a field of kind entry: the ids it refers to. */
+  readonly references: Record<string, string[]>
+}
+
+/** The content for a reader of the chain, of documents keyed by ids. `insideLocale` when everything belongs to a locale already. */
+export const storedReader =
+  (chain: readonly string[], insideLocale = false): ReadField =>
+  (values, field) =>
+    holdsLocales(field, insideLocale) ? resolve(values[field.id], chain).content : values[field.id]
+
+/** The same of values keyed by names. */
+export const namedReader =
+  (chain: readonly string[], insideLocale = false): ReadField =>
+  (values, field) =>
+    holdsLocales(field, insideLocale) ? resolve(values[field.name], chain).content : values[field.name]
+
+/** The content of a field for a reader of the chain: the first that is not missing. Null is empty on purpose, and ends the search. */
+export function resolve(content: unknown, chain: readonly string[]): { content: unknown; from: string | undefined } {
+  const map = (content ?? {}) as LocaleMap
+  for (const locale of chain) if (map[locale] !== undefined) return { content: map[locale], from: locale }
+  return { content: undefined, from: undefined }
+}
+
+/** The comparable facts of an owner's fields, groups included; what `isWanted` refuses is left out. */
+export function factsIn(
+  owner: Fielded,
+  values: Values,
+  read: ReadField,
+  isWanted: (owner: Fielded, field: Field, values: Values) => boolean = () => true,
+): Facts {
+  const found: Facts = { facts: {}, elements: {}, references: {} }
+  const within = (type: Fielded, inside: Values): void => {
+    for (const field of type.fields) {
+      const content = read(inside, field)
+      if (!hasContent(content) || !isWanted(type, field, inside)) continue
+      const group = insideGroup(field)
+      if (group && !field.many) {
+        found.facts[field.id] = 1
+        within(group, content as Values)
+      } else if (group) {
+        found.facts[field.id] = 1
+        const elements = (content as NestedItem[]).map((item) => factsIn(group, item.values, read, isWanted))
+        found.elements[field.id] = elements
+        for (const element of elements) flatten(element, found)
+      } else single(field, content)
+    }
+  }
+  const single = (field: Field, content: unknown): void => {
+    const kind = kindOf(field)
+    if (kind.comparison === 'presence') return void (found.facts[field.id] = 1)
+    const all = isList(field) ? (content as ValueItem[]).map((item) => item.value) : [content]
+    const known = all.flatMap((value) =>
+      kind.misfit(value, field.options) === undefined ? (kind.fact(value) ?? []) : [],
+    )
+    if (kind.comparison === 'reference') found.references[field.id] = known.map(String)
+    else if (field.many) found.facts[field.id] = known
+    else if (known[0] !== undefined) found.facts[field.id] = known[0]
+  }
+  within(owner, values)
+  return found
+}
+
+/** What elements hold counts for the whole too: a path through a repeated group means any of them. */
+function flatten(element: Facts, into: Facts): void {
+  for (const [id, fact] of Object.entries(element.facts)) {
+    const before = into.facts[id]
+    into.facts[id] = [
+      ...(before === undefined ? [] : Array.isArray(before) ? before : [before]),
+      ...(Array.isArray(fact) ? fact : [fact]),
+    ]
+  }
+  for (const [id, targets] of Object.entries(element.references))
+    into.references[id] = [...(into.references[id] ?? []), ...targets]
+}

@@ -1,0 +1,86 @@
+import { rulingOf } from '../conditions/own.js'
+import type { Problem } from '../errors.js'
+import { chainOf, type SiteSettings } from '../locales/settings.js'
+import { fieldWithId, insideGroup, type ContentType, type Field, type Fielded, type Model } from '../model/model.js'
+import { insideOf, isRecord, type Document, type Item } from './document.js'
+import type { Edit } from './edits.js'
+import { storedReader } from './facts.js'
+import { summaryOf, type State } from './state.js'
+
+/**
+ * The edits that touch a locked place: judged by the document as it was before, and by the state of the entry (in the
+ * locale of the edit, or over all for what they share). Pointers are into the array of edits.
+ */
+export function lockedEdits(
+  model: Model,
+  type: ContentType,
+  document: Document,
+  edits: readonly Edit[],
+  states: Readonly<Record<string, State>>,
+  settings: SiteSettings,
+): Problem[] {
+  return edits.flatMap((edit, index): Problem[] => {
+    const state = edit.locale === undefined ? summaryOf(states) : (states[edit.locale] ?? 'new')
+    const chain = chainOf(settings, edit.locale ?? settings.defaultLocale)
+    const locked = lockedOn(model, type, document, edit, chain, state)
+    if (!locked) return []
+    const message = `${locked.label} is locked${edit.locale === undefined ? '' : ` in ${edit.locale}`}: it cannot be changed while ${why(type, locked)}.`
+    return [
+      {
+        code: 'locked',
+        pointer: `/edits/${index}`,
+        message,
+        ...(edit.locale === undefined ? {} : { locale: edit.locale }),
+      },
+    ]
+  })
+}
+
+/** The first field on the way to a place that is locked. */
+function lockedOn(
+  model: Model,
+  type: ContentType,
+  document: Document,
+  edit: Edit,
+  chain: readonly string[],
+  state: State,
+): Field | undefined {
+  let owner: Fielded = type
+  let values: Document = document
+  let insideLocale = false
+  for (let index = 0; index < edit.at.length; index += 2) {
+    let content: unknown
+    let last: Field | undefined
+    for (const id of edit.at[index]!.split('.')) {
+      const field = fieldWithId(owner, id)
+      if (!field) return undefined
+      if (rulingOf(model, owner, field, values, storedReader(chain, insideLocale), state).isLocked) return field
+      content = values[id]
+      if (field.localized && !insideLocale) {
+        content = isRecord(content) && edit.locale !== undefined ? content[edit.locale] : undefined
+        insideLocale = true
+      }
+      last = field
+      const group = insideGroup(field)
+      if (group && !field.many) {
+        owner = group
+        values = isRecord(content) ? content : {}
+      }
+    }
+    const handle = edit.at[index + 1]
+    const item = Array.isArray(content) ? (content as Item[]).find((one) => one.handle === handle) : undefined
+    const inside = item && last ? insideOf(model, last, [item])[0] : undefined
+    if (!inside) return undefined
+    owner = inside.owner
+    values = inside.values
+  }
+  return undefined
+}
+
+function why(type: Fielded, field: Field): string {
+  const section = field.section === undefined ? undefined : type.sections?.find((one) => one.name === field.section)
+  return [field.lockIf, section?.lockIf]
+    .filter(Boolean)
+    .map((text) => `\`${text}\``)
+    .join(' or ')
+}

@@ -1,0 +1,31 @@
+import { z } from 'zod'
+import { idPattern } from '../ids.js'
+import { defineKind } from './kind.js'
+
+const mediaType = z
+  .string()
+  .regex(/^[a-z]+\/(\*|[a-z0-9.+-]+)$/, 'must be a media type such as `image/*` or `application/pdf`')
+
+export const asset = defineKind<{ accepts?: string[] | undefined }>({
+  name: 'asset',
+  label: 'Asset',
+  summary: 'A file of the site: a picture or a document, of one of the media types in `accepts`.',
+  example: 'cover: { kind: asset, accepts: [image/*] }',
+  options: z.strictObject({ accepts: z.array(mediaType).min(1, 'must name at least one media type').optional() }),
+  says: { accepts: 'Media types, such as `image/*` or `application/pdf`; any when left out.' },
+  indexed: false,
+  shape: ({ accepts }) => ({ is: 'asset', accepts: accepts ?? [] }),
+  misfit: (value) =>
+    typeof value === 'string' && idPattern.test(value) ? undefined : 'must be the id of an asset (20 characters)',
+  judge: () => [],
+  comparison: 'presence',
+  fact: () => 1,
+  held: (value) => ({ entries: [], assets: [value as string] }),
+  print: (value) => ({ id: value }),
+  sample: () => undefined,
+})
+
+/** Whether a media type is among those a field accepts; an empty list accepts all. */
+export const acceptsMediaType = (accepts: readonly string[], type: string): boolean =>
+  accepts.length === 0 ||
+  accepts.some((one) => one === type || (one.endsWith('/*') && type.startsWith(one.slice(0, -1))))

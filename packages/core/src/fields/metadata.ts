@@ -1,0 +1,75 @@
+import { z } from 'zod'
+import { idPattern } from '../ids.js'
+import type { Finding } from './kind.js'
+import { defineKind } from './kind.js'
+
+const form = z.strictObject({
+  title: z.string().max(300).optional(),
+  description: z.string().max(1000).optional(),
+  image: z.string().regex(idPattern, 'must be the id of an asset').optional(),
+  hidden: z.boolean().optional(),
+})
+type Value = z.infer<typeof form>
+
+/** What is cut off by those who show it; a rule of thumb, so it is told when publishing and not stored away. */
+const limits = { title: 70, description: 200 } as const
+
+export const metadata = defineKind<{
+  from?: { title?: string | undefined; description?: string | undefined; image?: string | undefined } | undefined
+}>({
+  name: 'metadata',
+  label: 'Search and social texts',
+  summary:
+    'What search engines and shared links show: `{ title, description, image, hidden }`. What is left out is taken from the fields named in `from`.',
+  example: 'meta: { kind: metadata, localized: true, from: { title: title, description: summary, image: cover } }',
+  options: z.strictObject({
+    from: z
+      .strictObject({ title: z.string().optional(), description: z.string().optional(), image: z.string().optional() })
+      .optional(),
+  }),
+  says: { from: 'Fields of the same type that stand in for what is missing: `{ title, description, image }`.' },
+  indexed: false,
+  single: true,
+  shape: () => ({
+    is: 'object',
+    name: 'Metadata',
+    members: {
+      title: {
+        shape: { is: 'scalar', scalar: 'string' },
+        always: false,
+        says: 'For the tab, for search engines and shared links.',
+      },
+      description: { shape: { is: 'scalar', scalar: 'string' }, always: false, says: 'One or two sentences.' },
+      image: { shape: { is: 'asset', accepts: ['image/*'] }, always: false, says: 'The picture of a shared link.' },
+      hidden: {
+        shape: { is: 'scalar', scalar: 'boolean' },
+        always: true,
+        says: 'Whether search engines are asked to leave the page out.',
+      },
+    },
+  }),
+  misfit: (value) =>
+    form.safeParse(value).success
+      ? undefined
+      : 'must be `{ title, description, image, hidden }`, each of them optional',
+  judge: (value) =>
+    (['title', 'description'] as const).flatMap((member): Finding[] => {
+      const size = [...((value as Value)[member] ?? '')].length
+      return size > limits[member]
+        ? [{ code: 'tooLong', message: `has a ${member} of ${size} characters, at most ${limits[member]} are shown` }]
+        : []
+    }),
+  comparison: 'presence',
+  fact: () => 1,
+  held: (value) => ({ entries: [], assets: (value as Value).image ? [(value as Value).image!] : [] }),
+  print: (value) => {
+    const { title, description, image, hidden } = value as Value
+    return {
+      title: title || null,
+      description: description || null,
+      image: image ? { id: image } : null,
+      hidden: hidden ?? false,
+    }
+  },
+  sample: (_, seed) => ({ title: `Sanderling Head ${seed}`, description: 'A lighthouse, a boatyard and a saltworks.' }),
+})

@@ -1,0 +1,61 @@
+import { readPattern } from '../../paths/pattern.js'
+import { didYouMean } from '../../text/nearest.js'
+import type { ModelCheck } from './check.js'
+
+/** Path patterns are well formed, of known locales, and speak of fields that are there; a parent is of the same type. */
+export const places: ModelCheck = ({ source, model, site }, tell) => {
+  source.types.forEach((owner, index) => {
+    const type = model.types[index]!
+    if (type.parent !== undefined) {
+      const parent = type.fields.find((field) => field.name === type.parent)
+      const accepts = parent?.options['accepts'] as string[] | undefined
+      const fits =
+        parent?.kind === 'entry' &&
+        !parent.many &&
+        !parent.localized &&
+        accepts?.length === 1 &&
+        accepts[0] === type.name
+      if (!fits)
+        tell(
+          owner.problem(
+            ['parent'],
+            'badOption',
+            `\`parent\` must name a field of kind entry that holds one \`${type.name}\` for all locales.`,
+          ),
+        )
+      if (type.cardinality === 'one')
+        tell(owner.problem(['parent'], 'badOption', 'A type with exactly one entry has nothing to stand under.'))
+    }
+    for (const [locale, pattern] of Object.entries(type.path ?? {})) {
+      const bad = (code: string, message: string, onKey = false) =>
+        tell(owner.problem(['path', locale], code, message, onKey))
+      if (!site.locales.includes(locale))
+        bad(
+          'unknownLocale',
+          `\`${locale}\` is not a locale of this site (${site.locales.join(', ')}).${didYouMean(locale, site.locales)}`,
+          true,
+        )
+      const pieces = readPattern(pattern)
+      if (typeof pieces === 'string') {
+        bad('badPattern', `The path pattern ${pieces}.`)
+        continue
+      }
+      if (type.cardinality === 'many' && !pieces.some((piece) => piece.is === 'field'))
+        bad(
+          'badPattern',
+          'The path pattern needs a placeholder such as `{slug}`, or every entry would have the same path.',
+        )
+      for (const piece of pieces) {
+        if (piece.is === 'parent' && type.parent === undefined)
+          bad('badPattern', '`{parent}` needs `parent:` to name the field that holds the parent.')
+        if (piece.is !== 'field') continue
+        const slugs = type.fields.filter((field) => field.kind === 'slug').map((field) => field.name)
+        if (!slugs.includes(piece.name))
+          bad(
+            'badPattern',
+            `\`{${piece.name}}\` is not a field of kind slug of this type.${didYouMean(piece.name, slugs)}`,
+          )
+      }
+    }
+  })
+}

@@ -1,0 +1,92 @@
+import { Document, isMap, isScalar, isSeq, parseDocument, Scalar, visit, type Pair, type YAMLMap } from 'yaml'
+import type { BlockSource, TypeSource } from './schema.js'
+import type { ModelFile } from './files.js'
+import { same } from './consequences.js'
+
+/** The widest line that a field is written on. */
+const maxLine = 150
+
+type Source = TypeSource | BlockSource
+
+/** The name that a type's file is given when it has none yet. */
+export const fileNameOf = (source: Source): string =>
+  'type' in source ? `${source.type}.yaml` : `block-${source.block}.yaml`
+
+/**
+ * Writes a type as a model file. With the file as it was, only what differs is written anew: comments, the form of the rest
+ * and its order stay.
+ */
+export function writeModelFile(source: Source, before?: ModelFile): ModelFile {
+  const wanted = JSON.parse(JSON.stringify(source)) as Record<string, unknown>
+  if (before) {
+    const document = parseDocument(before.text)
+    if (document.errors.length === 0 && isMap(document.contents)) {
+      if (same(document.toJS(), wanted)) return before
+      change(document, document.contents, wanted, [])
+      return { name: before.name, text: print(document) }
+    }
+  }
+  const document = new Document(wanted)
+  if (isMap(document.contents)) for (const pair of document.contents.items) settle(pair as Pair, [])
+  return { name: before?.name ?? fileNameOf(source), text: print(document) }
+}
+
+const print = (document: Document): string =>
+  document.toString({ lineWidth: 0, flowCollectionPadding: true, singleQuote: true })
+
+/** Makes a map say what is wanted, touching only what differs. */
+function change(
+  document: Document,
+  map: YAMLMap,
+  wanted: Readonly<Record<string, unknown>>,
+  at: readonly string[],
+): void {
+  const keyOf = (pair: Pair): string => String(isScalar(pair.key) ? pair.key.value : pair.key)
+  map.items = map.items.filter((pair) => keyOf(pair as Pair) in wanted)
+  for (const [key, value] of Object.entries(wanted)) {
+    const pair = map.items.find((one) => keyOf(one as Pair) === key)
+    const path = [...at, key]
+    if (!pair) {
+      map.set(document.createNode(key), document.createNode(value))
+      settle(map.items.at(-1) as Pair, at)
+      continue
+    }
+    const node: unknown = pair.value
+    const isRecord = typeof value === 'object' && value !== null && !Array.isArray(value)
+    if (isMap(node) && isRecord) change(document, node, value as Record<string, unknown>, path)
+    else if (!same((node as { toJSON?: () => unknown } | null)?.toJSON?.() ?? null, value)) {
+      if (isScalar(node) && (typeof value !== 'object' || value === null)) {
+        node.value = value
+        delete node.source
+      } else {
+        pair.value = document.createNode(value)
+        settle(pair as Pair, at)
+      }
+    }
+  }
+  const order = Object.keys(wanted)
+  map.items.sort((a, b) => order.indexOf(keyOf(a as Pair)) - order.indexOf(keyOf(b as Pair)))
+}
+
+/** Maps that say what one thing is stand on one line, where they fit: fields, sections, path patterns. */
+function settle(pair: Pair, at: readonly string[]): void {
+  const { value } = pair
+  if (isScalar(value) && typeof value.value === 'string' && value.value.includes('\n'))
+    value.type = Scalar.BLOCK_LITERAL
+  if (!isMap(value) && !isSeq(value)) return
+  const key = String(isScalar(pair.key) ? pair.key.value : pair.key)
+  const isList = key === 'fields' || key === 'sections'
+  if (isList && isMap(value)) for (const inner of value.items) settle(inner as Pair, [...at, key])
+  else if (JSON.stringify(value.toJSON()).length <= maxLine && !hasFields(value)) value.flow = true
+  else if (isMap(value)) for (const inner of value.items) settle(inner as Pair, [...at, key])
+}
+
+function hasFields(node: YAMLMap | unknown): boolean {
+  let found = false
+  visit(node as never, {
+    Pair: (_, pair) => {
+      if (isScalar(pair.key) && pair.key.value === 'fields') found = true
+    },
+  })
+  return found
+}

@@ -1,0 +1,161 @@
+import type { Shape } from '../fields/shape.js'
+import { richTextSchema } from '../richtext/document.js'
+import {
+  blockTypeNamed,
+  insideGroup,
+  shapeOf,
+  type BlockType,
+  type ContentType,
+  type Field,
+  type Fielded,
+  type Model,
+} from '../model/model.js'
+
+type Schema = Record<string, unknown>
+
+/**
+ * JSON Schema (2020-12) of the values that readers get of a type over REST: fields by name, null for what is missing.
+ * @param address of the schema itself, its `$id`.
+ */
+export function jsonSchemaOf(model: Model, type: ContentType, address: string): Schema {
+  const used = new Map<string, Schema>()
+  const values = valuesSchema(model, type, used)
+  return {
+    $schema: 'https://json-schema.org/draft/2020-12/schema',
+    $id: address,
+    title: type.label,
+    ...(type.help ? { description: type.help } : {}),
+    ...values,
+    ...(used.size > 0 ? { $defs: Object.fromEntries(used) } : {}),
+  }
+}
+
+function valuesSchema(model: Model, owner: Fielded, used: Map<string, Schema>): Schema {
+  const properties: Record<string, Schema> = {}
+  for (const field of owner.fields) {
+    properties[field.name] = {
+      title: field.label,
+      ...(field.help ? { description: field.help } : {}),
+      ...fieldSchema(model, field, used),
+    }
+    for (const alias of field.aliases ?? [])
+      properties[alias] = { ...properties[field.name], deprecated: true, description: `Renamed to \`${field.name}\`.` }
+  }
+  return { type: 'object', properties, required: Object.keys(properties), additionalProperties: false }
+}
+
+function fieldSchema(model: Model, field: Field, used: Map<string, Schema>): Schema {
+  const group = insideGroup(field)
+  if (group && !field.many) return valuesSchema(model, group, used)
+  const one = group ? itemSchema({}, valuesSchema(model, group, used)) : valueSchema(model, shapeOf(field), used)
+  if (!field.many) return nullable(one)
+  return {
+    type: 'array',
+    items: one,
+    ...(field.count?.max === undefined ? {} : { maxItems: field.count.max }),
+  }
+}
+
+const itemSchema = (more: Record<string, Schema>, values: Schema): Schema => ({
+  type: 'object',
+  properties: { handle: { type: 'string' }, ...more, values },
+  required: ['handle', ...Object.keys(more), 'values'],
+  additionalProperties: false,
+})
+
+function nullable(schema: Schema): Schema {
+  if (Object.keys(schema).length === 0) return schema
+  if (Array.isArray(schema['enum']))
+    return { ...schema, type: ['string', 'null'], enum: [...(schema['enum'] as unknown[]), null] }
+  return typeof schema['type'] === 'string' && !('properties' in schema)
+    ? { ...schema, type: [schema['type'], 'null'] }
+    : { anyOf: [schema, { type: 'null' }] }
+}
+
+function valueSchema(model: Model, shape: Shape, used: Map<string, Schema>): Schema {
+  switch (shape.is) {
+    case 'scalar':
+      return scalarSchema(shape)
+    case 'choice':
+      return { type: 'string', enum: shape.options.map((option) => option.value) }
+    case 'reference':
+      return objectOf({ id: { type: 'string' }, type: { type: 'string', enum: [...shape.to] } })
+    case 'asset':
+      return asDefinition(used, 'Asset', assetSchema)
+    case 'richText':
+      return asDefinition(used, 'RichText', () => documentSchema(used))
+    case 'json':
+      return typeof shape.schema === 'object' && shape.schema !== null ? (shape.schema as Schema) : {}
+    case 'object':
+      return asDefinition(used, shape.name, () =>
+        objectOf(
+          Object.fromEntries(
+            Object.entries(shape.members).map(([name, member]) => {
+              const own = { ...valueSchema(model, member.shape, used), description: member.says }
+              return [name, member.always ? own : nullable(own)]
+            }),
+          ),
+        ),
+      )
+    case 'blocks':
+      return { oneOf: shape.of.map((name) => blockSchema(model, blockTypeNamed(model, name)!, used)) }
+    case 'group':
+      return {}
+  }
+}
+
+/** Blocks are defined once each, so that they may nest. */
+const blockSchema = (model: Model, block: BlockType, used: Map<string, Schema>): Schema =>
+  asDefinition(used, block.graphql.type, () => ({
+    title: block.label,
+    ...itemSchema({ block: { const: block.name } }, valuesSchema(model, block, used)),
+  }))
+
+function asDefinition(used: Map<string, Schema>, name: string, make: () => Schema): Schema {
+  if (!used.has(name)) {
+    used.set(name, {})
+    used.set(name, make())
+  }
+  return { $ref: `#/$defs/${name}` }
+}
+
+/** The document's own definitions move up, so that references to them hold. */
+function documentSchema(used: Map<string, Schema>): Schema {
+  const { $schema: _, $defs, ...schema } = richTextSchema() as { $schema?: string; $defs?: Record<string, Schema> }
+  const renamed = (text: string): string => text.replaceAll('#/$defs/', '#/$defs/RichText_')
+  for (const [name, one] of Object.entries($defs ?? {}))
+    used.set(`RichText_${name}`, JSON.parse(renamed(JSON.stringify(one))) as Schema)
+  return JSON.parse(renamed(JSON.stringify(schema))) as Schema
+}
+
+function scalarSchema({ scalar, format }: Extract<Shape, { is: 'scalar' }>): Schema {
+  switch (scalar) {
+    case 'string':
+      return { type: 'string', ...(format ? { format } : {}) }
+    case 'date':
+      return { type: 'string', format: 'date' }
+    case 'dateTime':
+      return { type: 'string', format: 'date-time' }
+    default:
+      return { type: scalar }
+  }
+}
+
+const objectOf = (properties: Record<string, Schema>): Schema => ({
+  type: 'object',
+  properties,
+  required: Object.keys(properties),
+  additionalProperties: false,
+})
+
+const assetSchema = (): Schema =>
+  objectOf({
+    id: { type: 'string' },
+    name: { type: 'string' },
+    address: { type: 'string', description: 'Where the file is, on the service.' },
+    mediaType: { type: 'string' },
+    size: { type: 'integer', description: 'Bytes.' },
+    width: { type: ['integer', 'null'] },
+    height: { type: ['integer', 'null'] },
+    alt: { type: ['string', 'null'], description: 'What somebody who cannot see it should know, in the locale.' },
+  })

@@ -1,0 +1,197 @@
+import { wordFitting } from './wordFitting.js'
+import { isShownAt, rulingOf } from '../conditions/own.js'
+import { holdsLocales, type Document } from '../entries/document.js'
+import { storedReader } from '../entries/facts.js'
+import { project } from '../entries/project.js'
+import { settleReferences } from '../entries/settle.js'
+import { validate } from '../entries/validate.js'
+import { withSlugs } from '../entries/slugs.js'
+import type { Problem } from '../errors.js'
+import { makeId } from '../ids.js'
+import { chainOf, type SiteSettings } from '../locales/settings.js'
+import {
+  insideGroup,
+  kindOf,
+  shapeOf,
+  blockTypeNamed,
+  typeNamed,
+  type ContentType,
+  type Field,
+  type Fielded,
+  type Model,
+} from '../model/model.js'
+import { pathIn } from '../paths/place.js'
+
+/** An entry as REST gives it. */
+export interface SampleEntry {
+  readonly id: string
+  readonly type: string
+  readonly locale: string
+  readonly path: string | null
+  readonly publishedAt: string
+  readonly updatedAt: string
+  readonly values: Readonly<Record<string, unknown>>
+}
+
+export interface Samples {
+  readonly entries: Readonly<Record<string, readonly SampleEntry[]>>
+  /** What no sample could be made for. */
+  readonly problems: readonly Problem[]
+}
+
+const maxDepth = 3
+const at = '2031-01-01T12:00:00.000Z'
+
+/**
+ * Entries made from the model, valid as published ones are and the same for the same seed: `each` of every type (one of a
+ * type with exactly one entry), as a reader of the locale gets them. What they refer to is among them.
+ */
+export function sampleEntries(
+  model: Model,
+  settings: SiteSettings,
+  { seed = 1, each = 3, locale = settings.defaultLocale }: { seed?: number; each?: number; locale?: string } = {},
+): Samples {
+  const random = chance(seed)
+  let moment = Date.parse(at)
+  const surroundings = { now: () => moment++, random }
+  const ids = new Map(
+    model.types.map((type) => [
+      type.name,
+      Array.from({ length: type.cardinality === 'one' ? 1 : each }, () => makeId(surroundings)),
+    ]),
+  )
+  const assetId = (number: number): string => `0000000000000000000${number % 10}`
+  const problems: Problem[] = []
+
+  /** A stored value of a field, undefined where there can be none. */
+  const value = (field: Field, number: number): unknown => {
+    const kind = kindOf(field)
+    const shape = shapeOf(field)
+    if (shape.is === 'reference') {
+      const known = shape.to.flatMap((name) => ids.get(typeNamed(model, name)?.name ?? '') ?? [])
+      return known.length > 0 ? known[number % known.length] : undefined
+    }
+    if (shape.is === 'asset') return assetId(number)
+    const made = kind.sample(field.options, number)
+    const fits = (one: unknown) =>
+      one !== undefined && kind.misfit(one, field.options) === undefined && kind.judge(one, field.options).length === 0
+    if (fits(made)) return made
+    const { pattern } = field.options as { pattern?: { matches: string } }
+    return [field.example, pattern ? wordFitting(pattern.matches, number) : undefined].find(fits) ?? made
+  }
+  const content = (field: Field, number: number, depth: number): unknown => {
+    const group = insideGroup(field)
+    if (group && !field.many) return fieldsOf(group, number, depth)
+    const wanted =
+      field.many || field.kind === 'block'
+        ? Math.min(Math.max(field.count?.min ?? 1, field.many ? 2 : 1), field.count?.max ?? 2)
+        : 1
+    const handle = (index: number) => `${field.id}-${number}-${index}`
+    if (group)
+      return Array.from({ length: wanted }, (_, index) => ({
+        handle: handle(index),
+        values: fieldsOf(group, number + index, depth + 1),
+      }))
+    if (field.kind === 'block') return blocks(field, wanted, number, depth, handle)
+    if (!field.many) return value(field, number)
+    const all = Array.from({ length: wanted }, (_, index) => value(field, number + index)).filter(
+      (one) => one !== undefined,
+    )
+    const different = [...new Set(all)]
+    return different.length > 0 ? different.map((one, index) => ({ handle: handle(index), value: one })) : undefined
+  }
+  const blocks = (
+    field: Field,
+    wanted: number,
+    number: number,
+    depth: number,
+    handle: (index: number) => string,
+  ): unknown => {
+    const shape = shapeOf(field)
+    if (shape.is !== 'blocks' || (depth >= maxDepth && !field.required)) return undefined
+    const each = (field.options['each'] ?? {}) as Record<string, { min?: number; max?: number } | undefined>
+    const needed = shape.of.flatMap((name) => Array.from({ length: each[name]?.min ?? 0 }, () => name))
+    for (let index = 0; needed.length < wanted && index < wanted + shape.of.length; index++) {
+      const name = shape.of[(number + index) % shape.of.length]!
+      if (needed.filter((one) => one === name).length < (each[name]?.max ?? Infinity)) needed.push(name)
+    }
+    return needed.map((name, index) => {
+      const block = blockTypeNamed(model, name)!
+      return { handle: handle(index), block: block.id, values: fieldsOf(block, number + index, depth + 1) }
+    })
+  }
+  const fieldsOf = (owner: Fielded, number: number, depth: number, insideLocale = false): Document => {
+    const values: Record<string, unknown> = {}
+    // What other fields' rules ask of comes first, so that hidden fields are known by the time they are reached.
+    for (const field of byRules(model, owner)) {
+      const read = storedReader(chainOf(settings, settings.defaultLocale), insideLocale)
+      if (!isShownAt(model, owner, field, values, read)) continue
+      // An entry stands below nothing here: its parent may have no sample before it.
+      if (field.kind === 'entry' && (owner as ContentType).parent === field.name) continue
+      const isWanted = rulingOf(model, owner, field, values, read).isRequired || depth < maxDepth
+      const made = isWanted ? content(field, number, depth) : undefined
+      if (made === undefined) continue
+      values[field.id] = holdsLocales(field, insideLocale) ? Object.fromEntries([[settings.defaultLocale, made]]) : made
+    }
+    return values
+  }
+
+  const typeOfId = new Map([...ids].flatMap(([name, all]) => all.map((id) => [id, name] as const)))
+  const reachable = {
+    typeOf: (id: string) => typeOfId.get(id),
+    asset: (id: string) => ({
+      id,
+      name: `sample-${id.at(-1)}.png`,
+      address: `/sample-${id.at(-1)}.png`,
+      mediaType: 'image/png',
+      size: 1024,
+      width: 640,
+      height: 480,
+      alt: 'A sample',
+    }),
+    richText: 'document' as const,
+    links: { entry: () => undefined, asset: () => undefined },
+  }
+  const entries: Record<string, SampleEntry[]> = {}
+  for (const type of model.types)
+    entries[type.name] = ids.get(type.name)!.map((id, index) => {
+      const document = withSlugs(type, fieldsOf(type, seed + index, 0))
+      const layers = { shared: document, locales: { [settings.defaultLocale]: document } }
+      for (const problem of validate(model, type, layers, settings))
+        problems.push({
+          ...problem,
+          message: `${type.name}: ${problem.message} Give the field an \`example\` that fits.`,
+        })
+      const { values } = project(model, type, document, chainOf(settings, locale))
+      return {
+        id,
+        type: type.name,
+        locale,
+        path: pathIn(type, document, settings, locale, null) ?? null,
+        publishedAt: at,
+        updatedAt: at,
+        values: settleReferences(model, type, values, reachable),
+      }
+    })
+  return {
+    entries,
+    problems: problems.filter((one, index) => problems.findIndex((other) => other.message === one.message) === index),
+  }
+}
+
+/** Fields whose values others' rules ask of come before these. */
+function byRules(model: Model, owner: Fielded): Field[] {
+  const asked = new Set<string>()
+  const texts = [...owner.fields, ...(owner.sections ?? [])].flatMap((one) =>
+    [one.showIf ?? [], one.requireIf ?? []].flat(),
+  )
+  for (const field of owner.fields)
+    if (texts.some((text) => new RegExp(`\\b${field.name}\\b`).test(text))) asked.add(field.id)
+  return [...owner.fields].sort((a, b) => Number(asked.has(b.id)) - Number(asked.has(a.id)))
+}
+
+/** Bytes that only look like chance: the same for the same seed. */
+function chance(seed: number): (bytes: number) => Uint8Array {
+  let state = (Math.abs(seed) % 2147483646) + 1
+  return (bytes) => Uint8Array.from({ length: bytes }, () => (state = (state * 48271) % 2147483647) % 256)
+}

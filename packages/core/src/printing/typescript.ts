@@ -1,0 +1,169 @@
+import type { Shape } from '../fields/shape.js'
+import { groupTypeName } from '../model/graphqlNames.js'
+import { blockTypeNamed, insideGroup, ownersOf, shapeOf, type Field, type Fielded, type Model } from '../model/model.js'
+
+export interface TypeScriptOptions {
+  /** Take fields that are required to be there: true of what was published since they became so, and not of drafts. */
+  readonly trustRequired?: boolean
+}
+
+/** What every file needs whatever its model: the forms of kinds that are the same everywhere. */
+const common: Record<string, string> = {
+  Asset: `/** A file of the site. */
+export interface Asset {
+  id: string
+  name: string
+  /** Where the file is, on the service. */
+  address: string
+  mediaType: string
+  /** Bytes. */
+  size: number
+  width: number | null
+  height: number | null
+  alt: string | null
+}`,
+  RichText: `/** A structured document, as \`richText=document\` gives it. */
+export interface RichText {
+  blocks: RichBlock[]
+}
+export interface RichSpan {
+  text: string
+  marks?: ('strong' | 'emphasis' | 'code' | 'struck')[]
+  link?: { address: string } | { entry: string }
+}
+export type RichBlock =
+  | { is: 'paragraph'; spans: RichSpan[] }
+  | { is: 'heading'; level: 2 | 3 | 4; spans: RichSpan[] }
+  | { is: 'list'; ordered: boolean; items: { blocks: RichBlock[] }[] }
+  | { is: 'quote'; blocks: RichBlock[] }
+  | { is: 'code'; text: string }
+  | { is: 'rule' }
+  | { is: 'entry'; entry: string }
+  | { is: 'asset'; asset: string }`,
+  Held: `/** A reference: read the entry by it. */
+export interface Held<Type extends string> {
+  id: string
+  type: Type
+}`,
+}
+
+/**
+ * TypeScript of everything that readers get of a model over REST. \`Content\` maps names of types to their values, for
+ * \`new Reader<Content>(…)\`.
+ */
+export function typeScriptOf(model: Model, { trustRequired = false }: TypeScriptOptions = {}): string {
+  const needed = new Set<string>()
+  const printed: string[] = []
+
+  const nameOf = (owner: Fielded): string =>
+    'graphql' in owner ? (owner as { graphql: { type: string } }).graphql.type : owner.name
+  const owner = (one: Fielded, name: string, groups: readonly Field[]): void => {
+    const lines = one.fields.flatMap((field) => {
+      const inside = insideGroup(field)
+      const path = [...groups, field]
+      const root = name
+      const typeName = inside ? groupTypeName(root, path) : undefined
+      if (inside) owner(inside, root, path)
+      const type = typeOf(field, typeName)
+      const own = [
+        ...doc([field.help ?? (field.label.toLowerCase() === field.name.toLowerCase() ? '' : field.label)], '  '),
+        `  ${field.name}: ${type}`,
+      ]
+      const olds = (field.aliases ?? []).flatMap((alias) => [
+        `  /** @deprecated Renamed to \`${field.name}\`. */`,
+        `  ${alias}: ${type}`,
+      ])
+      return [...own, ...olds]
+    })
+    const own = groups.length > 0 ? groupTypeName(name, groups) : name + 'Values'
+    printed.push([...doc([one.help ?? ''], ''), `export interface ${own} {`, ...lines, '}'].join('\n'))
+  }
+  const typeOf = (field: Field, group: string | undefined): string => {
+    const shape = shapeOf(field)
+    if (group) return field.many ? `{ handle: string; values: ${group} }[]` : group
+    const one = shapeType(shape)
+    if (field.many) return /[ |]/.test(one) ? `(${one})[]` : `${one}[]`
+    const section = field.section !== undefined
+    const sure = trustRequired && field.required && field.showIf === undefined && !section
+    return sure || one === 'unknown' ? one : `${one} | null`
+  }
+  const shapeType = (shape: Shape): string => {
+    switch (shape.is) {
+      case 'scalar':
+        return {
+          string: 'string',
+          number: 'number',
+          integer: 'number',
+          boolean: 'boolean',
+          date: 'string',
+          dateTime: 'string',
+        }[shape.scalar]
+      case 'choice':
+        return shape.options.map((option) => quoted(option.value)).join(' | ')
+      case 'reference':
+        needed.add('Held')
+        return `Held<${shape.to.map(quoted).join(' | ')}>`
+      case 'asset':
+        needed.add('Asset')
+        return 'Asset'
+      case 'richText':
+        needed.add('RichText')
+        return 'RichText'
+      case 'json':
+        return 'unknown'
+      case 'object': {
+        if (!(shape.name in objects)) {
+          objects[shape.name] = ''
+          const members = Object.entries(shape.members).flatMap(([name, member]) => [
+            `  /** ${member.says} */`,
+            `  ${name}: ${shapeType(member.shape)}${member.always ? '' : ' | null'}`,
+          ])
+          objects[shape.name] = [`export interface ${shape.name} {`, ...members, '}'].join('\n')
+        }
+        return shape.name
+      }
+      case 'blocks':
+        return shape.of.map((name) => blockTypeNamed(model, name)!.graphql.type).join(' | ')
+      case 'group':
+        return 'unknown'
+    }
+  }
+  const objects: Record<string, string> = {}
+  for (const one of ownersOf(model)) owner(one, nameOf(one), [])
+  for (const block of model.blockTypes)
+    printed.push(
+      [
+        `export interface ${block.graphql.type} {`,
+        '  handle: string',
+        `  block: ${quoted(block.name)}`,
+        `  values: ${block.graphql.type}Values`,
+        '}',
+      ].join('\n'),
+    )
+  const names = model.types.flatMap((type) => [
+    `  ${type.name}: ${type.graphql.type}Values`,
+    ...(type.aliases ?? []).map(
+      (alias) => `  /** @deprecated Renamed to \`${type.name}\`. */\n  ${alias}: ${type.graphql.type}Values`,
+    ),
+  ])
+  const shared = [...needed].map((name) => common[name]!)
+  return (
+    [
+      `// Written by \`wisteria types\` from version ${model.version} of the model. Write it again when the model changes.`,
+      [
+        '/** The values of every type, by its name: `new Reader<Content>(…)`. */',
+        'export interface Content {',
+        ...names,
+        '}',
+      ].join('\n'),
+      ...printed,
+      ...Object.values(objects),
+      ...shared,
+    ].join('\n\n') + '\n'
+  )
+}
+
+const quoted = (text: string): string => `'${text.replaceAll('\\', '\\\\').replaceAll("'", "\\'")}'`
+
+const doc = ([text]: [string], indent: string): string[] =>
+  text === '' ? [] : [`${indent}/** ${text.replaceAll('*/', '*\\/').replaceAll('\n', ' ')} */`]

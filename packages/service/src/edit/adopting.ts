@@ -1,0 +1,262 @@
+import {
+  makeId,
+  WisteriaError,
+  typeWithId,
+  withDefaults,
+  type Consequence,
+  type Model,
+  type SiteSettings,
+} from '@wisteria/core'
+import {
+  Act,
+  adjustFactIndexes,
+  asAdopted,
+  beginning,
+  buildBatch,
+  clearShelf,
+  differenceOf,
+  forgetMerging,
+  insertEntry,
+  movePaths,
+  onlyEntryOf,
+  prepareShelf,
+  refuseLosses,
+  siteWithId,
+  writeDraftRows,
+  type AdoptionTask,
+  type JobRow,
+  type Progress,
+  type Site,
+  type Transaction,
+} from '@wisteria/store'
+import type { Kernel } from '../kernel.js'
+import type { JobKind } from '../jobs/jobs.js'
+
+/** Up to so many entries another model is adopted at once; above, as a job. */
+const atOnce = 300
+
+/** How long one batch of a job may keep others from writing, in milliseconds; its size follows. */
+const batchTime = 25
+
+/** What is to be in force. */
+export interface Wanted {
+  readonly what: 'model' | 'settings'
+  readonly model: Model
+  readonly settings: SiteSettings
+  /** Of a model: its files, and what was said that adopting them would do. */
+  readonly files?: string
+  readonly consequences?: readonly Consequence[]
+}
+
+interface Task extends AdoptionTask {
+  readonly files: string
+  readonly consequences: readonly Consequence[]
+  readonly actor: string
+}
+
+interface Cursor {
+  readonly phase: 'building' | 'clearing'
+  readonly progress: Progress
+  /** The shelf that is left, while it is being cleared. */
+  readonly old: string
+  readonly size: number
+}
+
+/**
+ * Puts another model or other settings in force: at once where there is little to rebuild, or as a job.
+ * @returns the job, when it became one.
+ */
+export async function beginAdoption(
+  kernel: Kernel,
+  transaction: Transaction,
+  site: Site,
+  actor: string,
+  wanted: Wanted,
+): Promise<JobRow | undefined> {
+  requireNoAdoption(site)
+  const [{ total }] = (await transaction.all<{ total: number }>(
+    'select count(*) as total from entries where site = ?',
+    [site.id],
+  )) as [{ total: number }]
+  const id = makeId(kernel.surroundings)
+  const task: Task = {
+    what: wanted.what,
+    model: wanted.model,
+    settings: wanted.settings,
+    shelf: id,
+    at: kernel.at,
+    actor,
+    files: wanted.files ?? '[]',
+    consequences: wanted.consequences ?? [],
+  }
+  const next = asAdopted(site, task.model, task.settings, task.shelf)
+  await transaction.run('delete from proposals where site = ?', [site.id])
+  await prepareShelf(transaction, next)
+  if (total <= atOnce) {
+    let progress = beginning
+    while (progress.phase !== 'built') progress = await buildBatch(transaction, site, next, progress, atOnce, task.at)
+    await switchTo(kernel, transaction, site, next, task)
+    while (await clearShelf(transaction, site.shelf, atOnce)) continue
+    return undefined
+  }
+  const cursor: Cursor = { phase: 'building', progress: beginning, old: site.shelf, size: 20 }
+  const job: JobRow = {
+    id, site: site.id, kind: 'adoption', state: 'running', done: 0, total, task: JSON.stringify(task), cursor: JSON.stringify(cursor),
+    message: task.what === 'model' ? `Adopting version ${task.model.version} of the model.` : 'Putting other settings in force.',
+    actor, created_at: task.at, finished_at: null,
+  } // prettier-ignore
+  await transaction.tables.jobs.create(job)
+  await transaction.run('update sites set adoption = ? where id = ?', [id, site.id])
+  return job
+}
+
+/** @throws WisteriaError `conflict` while another adoption is under way. */
+export function requireNoAdoption(site: Site): void {
+  if (site.next)
+    throw new WisteriaError(
+      'conflict',
+      `Another ${site.next.model.version === site.model.version ? 'change of the settings' : 'model'} is being adopted just now. Wait until that job has ended, then compare again.`,
+    )
+}
+
+/** One short transaction: from here on everybody reads the next shelf. */
+async function switchTo(kernel: Kernel, transaction: Transaction, site: Site, next: Site, task: Task): Promise<void> {
+  await requireNothingLostSince(transaction, site, next, task)
+  const change = await differenceOf(transaction, site, next)
+  await movePaths(transaction, site, next, task.at)
+  const act = new Act(transaction, site, task.actor, kernel.surroundings)
+  if (task.what === 'model') {
+    await transaction.tables.models.create({
+      site: site.id, version: task.model.version, model: JSON.stringify(task.model), files: task.files, consequences: JSON.stringify(task.consequences),
+      sequence: act.sequence, at: task.at, actor: task.actor,
+    }) // prettier-ignore
+    await transaction.run('update sites set model_version = ? where id = ?', [task.model.version, site.id])
+  } else {
+    const version = site.settingsVersion + 1
+    await transaction.tables.settings.create({
+      site: site.id,
+      version,
+      settings: JSON.stringify(task.settings),
+      sequence: act.sequence,
+      at: task.at,
+      actor: task.actor,
+    })
+    await transaction.run('update sites set settings_version = ? where id = ?', [version, site.id])
+  }
+  await transaction.run('update sites set shelf = ?, adoption = null where id = ?', [next.shelf, site.id])
+  if ((task.model.conversions?.length ?? 0) > (site.model.conversions?.length ?? 0))
+    await forgetMerging(transaction, site.id)
+  // An entry of a type that is gone goes with it: only types with exactly one entry may go while they have it.
+  for (const type of site.model.types)
+    if (!typeWithId(next.model, type.id))
+      await transaction.run('delete from entries where site = ? and type = ?', [site.id, type.id])
+  await act.tell(
+    task.what === 'model' ? 'model.adopted' : 'settings.changed',
+    task.what === 'model' ? { modelVersion: task.model.version } : {},
+    change,
+  )
+  await makeOnlyEntries(kernel, transaction, await siteWithId(transaction, site.id), task.actor)
+}
+
+/** What was written while rows were being built may hold what cannot be converted. */
+async function requireNothingLostSince(transaction: Transaction, site: Site, next: Site, task: Task): Promise<void> {
+  const rows = await transaction.all<{ id: string; type: string }>(
+    'select id, type from entries where site = ? and updated_at >= ?',
+    [site.id, task.at],
+  )
+  for (const { id, type: typeId } of rows) {
+    const type = typeWithId(next.model, typeId)
+    if (type) await refuseLosses(transaction, site, next, type, id)
+  }
+}
+
+/** Types with exactly one entry have it from the beginning. */
+async function makeOnlyEntries(kernel: Kernel, transaction: Transaction, site: Site, actor: string): Promise<void> {
+  for (const type of site.model.types) {
+    if (type.cardinality !== 'one' || (await onlyEntryOf(transaction, site, type.id)) !== undefined) continue
+    const moment = { now: kernel.now, timeZone: site.settings.timeZone }
+    const document = withDefaults(site.model, type, {}, site.settings, moment, kernel.surroundings.random)
+    const act = new Act(transaction, await siteWithId(transaction, site.id), actor, kernel.surroundings)
+    const copy = await insertEntry(
+      transaction,
+      site,
+      { id: makeId(kernel.surroundings), type, document },
+      actor,
+      act.at,
+    )
+    await writeDraftRows(transaction, site, type, copy, document, { layers: undefined, withdrawn: [] }, act.at)
+    await act.tell('entry.created', { entry: { id: copy.id, type: type.name }, version: copy.version })
+  }
+}
+
+/** An adoption as a job: batches, the switch, then clearing the shelf that is left. */
+export const adoptionJob = (kernel: Kernel): JobKind => ({
+  step: (job) =>
+    kernel.write(async (transaction) => {
+      const cursor = JSON.parse(job.cursor) as Cursor
+      const [current] = await transaction.all<JobRow>('select * from jobs where id = ?', [job.id])
+      if (current?.state !== 'running') return false
+      if (cursor.phase === 'clearing') {
+        const more = await clearShelf(transaction, cursor.old, 200)
+        if (!more)
+          await transaction.run("update jobs set state = 'done', finished_at = ? where id = ?", [kernel.at, job.id])
+        return more
+      }
+      const site = await siteWithId(transaction, job.site)
+      const task = JSON.parse(job.task) as Task
+      const next = asAdopted(site, task.model, task.settings, task.shelf)
+      if (cursor.progress.phase === 'built') {
+        await switchTo(kernel, transaction, site, next, task)
+        await keep(transaction, job, { ...cursor, phase: 'clearing' }, job.total)
+        return true
+      }
+      const before = performance.now()
+      const progress = await buildBatch(transaction, site, next, cursor.progress, cursor.size, task.at)
+      const took = performance.now() - before
+      const size = Math.max(
+        1,
+        Math.min(
+          500,
+          took > batchTime
+            ? Math.floor(cursor.size * 0.7)
+            : took < batchTime / 2
+              ? Math.ceil(cursor.size * 1.3)
+              : cursor.size,
+        ),
+      )
+      await keep(transaction, job, { ...cursor, progress, size }, Math.min(progress.done, job.total))
+      return true
+    }),
+  abandon: (job, state, message) =>
+    kernel.write(async (transaction) => {
+      const task = JSON.parse(job.task) as Task
+      const site = await siteWithId(transaction, job.site)
+      if (site.shelf === task.shelf && state === 'stopped')
+        throw new WisteriaError(
+          'conflict',
+          'It is in force already; only what was there before is still being cleared away.',
+        )
+      await transaction.run('update jobs set state = ?, message = ?, finished_at = ? where id = ?', [
+        state,
+        message,
+        kernel.at,
+        job.id,
+      ])
+      await transaction.run('update sites set adoption = null where id = ? and adoption = ?', [job.site, job.id])
+      if (site.shelf !== task.shelf) while (await clearShelf(transaction, task.shelf, 1000)) continue
+    }),
+})
+
+async function keep(transaction: Transaction, job: JobRow, cursor: Cursor, done: number): Promise<void> {
+  await transaction.run('update jobs set cursor = ?, done = ? where id = ?', [JSON.stringify(cursor), done, job.id])
+}
+
+/** Makes sure, at the start, that every site's shelf has its indexes: a migration may have made its tables anew. */
+export async function ensureIndexes(kernel: Kernel): Promise<void> {
+  const sites = await kernel.database.all<{ id: string }>('select id from sites')
+  for (const { id } of sites)
+    await kernel.write(async (transaction) => {
+      const site = await siteWithId(transaction, id)
+      await adjustFactIndexes(transaction, site.shelf, site.model)
+    })
+}

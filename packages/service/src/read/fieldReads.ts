@@ -1,0 +1,63 @@
+import type { Database, Site } from '@wisteria/store'
+import type { Caller } from '@wisteria/core'
+
+/** Every field of the type, as an answer without a selection has it. */
+export const allFields = '*'
+
+interface Read {
+  readonly site: string
+  readonly key: string
+  readonly type: string
+  readonly field: string
+  readonly name: string
+  at: string
+  isKept: boolean
+}
+
+/** So many at most between two times of keeping: beyond it, something else than front ends is asking. */
+const maxNoted = 50_000
+
+/**
+ * Notes which access key reads which field, and when it last did. Kept in memory to the minute and written now and then, so
+ * that a read costs a look into a map.
+ */
+export class FieldReads {
+  readonly #database: Database
+  readonly #now: () => number
+  readonly #reads = new Map<string, Read>()
+
+  constructor(database: Database, now: () => number) {
+    this.#database = database
+    this.#now = now
+  }
+
+  /**
+   * @param type internal id of the type or block type, `field` that of the field.
+   * @param name under which it was asked for.
+   */
+  note(site: Site, caller: Caller, type: string, field: string, name: string): void {
+    if (caller.is !== 'key') return
+    const minute = Math.floor(this.#now() / 60_000) * 60_000
+    const place = `${site.id} ${caller.key} ${type} ${field} ${name}`
+    const known = this.#reads.get(place)
+    const at = new Date(minute).toISOString()
+    if (known?.at === at) return
+    if (!known && this.#reads.size >= maxNoted) return
+    this.#reads.set(place, { site: site.id, key: caller.key, type, field, name, at, isKept: false })
+  }
+
+  /** Writes down what is new. */
+  async keep(): Promise<void> {
+    const fresh = [...this.#reads.values()].filter((read) => !read.isKept)
+    if (fresh.length === 0) return
+    for (const read of fresh) read.isKept = true
+    await this.#database.write(async (transaction) => {
+      for (const { site, key, type, field, name, at } of fresh)
+        await transaction.run(
+          `insert into field_reads (site, key, type, field, name, at) values (?, ?, ?, ?, ?, ?)
+           on conflict (site, key, type, field, name) do update set at = max(at, excluded.at)`,
+          [site, key, type, field, name, at],
+        )
+    })
+  }
+}

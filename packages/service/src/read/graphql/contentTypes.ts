@@ -1,0 +1,346 @@
+import {
+  blockTypeNamed,
+  groupTypeName,
+  insideGroup,
+  itemTypeName,
+  plainText,
+  referencesIn,
+  settleRichText,
+  shapeOf,
+  typeNamed,
+  type Field,
+  type Fielded,
+  type Links,
+  type Model,
+  type ObjectShape,
+  type RichText,
+  type RichTextForm,
+  type Scalar,
+} from '@wisteria/core'
+import {
+  GraphQLBoolean,
+  GraphQLFloat,
+  GraphQLInt,
+  GraphQLList,
+  GraphQLNonNull,
+  GraphQLObjectType,
+  GraphQLScalarType,
+  GraphQLString,
+  GraphQLUnionType,
+  type GraphQLFieldConfig,
+  type GraphQLFieldConfigMap,
+  type GraphQLInterfaceType,
+  type GraphQLOutputType,
+} from 'graphql'
+import { assetLinks, type ReadAsset } from '../../assets/reading.js'
+import type { ReadEntry, Reading } from './reading.js'
+
+const scalar = (name: string, description: string) =>
+  new GraphQLScalarType({ name, description, serialize: (value) => value })
+const dateScalar = scalar('Date', 'A calendar day, `2031-05-04` (RFC 3339 full-date).')
+export const dateTimeScalar = scalar(
+  'DateTime',
+  'An instant with its offset, `2031-05-04T20:30:00+02:00` (RFC 3339 date-time).',
+)
+const jsonScalar = scalar('JSON', 'Any JSON value.')
+
+const scalars: Record<Scalar, GraphQLScalarType> = {
+  string: GraphQLString, number: GraphQLFloat, integer: GraphQLFloat, boolean: GraphQLBoolean, date: dateScalar, dateTime: dateTimeScalar,
+} // prettier-ignore
+
+const nonNull = (of: GraphQLOutputType) => new GraphQLNonNull(of)
+
+const assetType = new GraphQLObjectType<ReadAsset, Reading>({
+  name: 'Asset',
+  description: 'A file of the site.',
+  fields: {
+    id: { type: nonNull(GraphQLString) },
+    name: { type: nonNull(GraphQLString) },
+    address: { type: nonNull(GraphQLString), description: 'Where the file is, on the service.' },
+    mediaType: { type: nonNull(GraphQLString) },
+    size: { type: nonNull(GraphQLInt), description: 'Bytes.' },
+    width: { type: GraphQLInt, description: 'Pixels.' },
+    height: { type: GraphQLInt, description: 'Pixels.' },
+    alt: { type: GraphQLString, description: 'What somebody who cannot see it should know, in the locale.' },
+  },
+})
+
+/** What fields are read from: an entry, or a block or group inside one, which reads as its entry does. */
+export type Holder = Pick<ReadEntry, 'row' | 'edition' | 'values'>
+
+/** A block, or an element of a repeated group, while a query runs. */
+export interface ReadBlock extends Holder {
+  readonly handle: string
+  readonly block?: string
+}
+
+interface Held {
+  readonly handle: string
+  readonly block?: string
+  readonly values: Record<string, unknown>
+}
+
+/** A rich text while a query runs: it is settled when a form of it is asked for. */
+interface ReadText {
+  readonly document: RichText
+  readonly holder: Holder
+}
+
+type ContentField = GraphQLFieldConfig<Holder, Reading>
+
+/**
+ * Makes the GraphQL fields of owners of fields. Objects of the model's types and blocks are looked up when they are needed,
+ * since they refer to one another.
+ */
+export function contentTypes(
+  model: Model,
+  objects: ReadonlyMap<string, GraphQLObjectType>,
+  blocks: ReadonlyMap<string, GraphQLObjectType>,
+  entryInterface: GraphQLInterfaceType,
+): (owner: Fielded, ownerName: string) => GraphQLFieldConfigMap<Holder, Reading> {
+  const unions = new Map<string, GraphQLUnionType>()
+  const unionOf = (
+    name: string,
+    types: readonly GraphQLObjectType[],
+    resolveType: (value: never) => string,
+  ): GraphQLOutputType => {
+    if (types.length === 1) return types[0]!
+    const known =
+      unions.get(name) ?? new GraphQLUnionType({ name, types, resolveType: resolveType as (value: unknown) => string })
+    unions.set(name, known)
+    return known
+  }
+  const named = new Map<string, GraphQLObjectType>()
+  const once = (name: string, make: () => GraphQLObjectType): GraphQLObjectType => {
+    const known = named.get(name) ?? make()
+    named.set(name, known)
+    return known
+  }
+  const richText = richTextType(entryInterface)
+
+  const fieldsOf = (
+    owner: Fielded,
+    ownerName: string,
+    groups: readonly Field[] = [],
+    root = owner,
+  ): GraphQLFieldConfigMap<Holder, Reading> =>
+    Object.fromEntries(
+      owner.fields.flatMap((field) => {
+        const made = fieldOf(field, ownerName, groups, root)
+        const { resolve } = made
+        const as = (name: string): ContentField => ({
+          ...made,
+          description: field.help ?? field.label,
+          resolve: (source, args, reading, info) => {
+            reading.noteField(root.id, field.id, name)
+            return resolve(source, args, reading, info)
+          },
+        })
+        const old = (field.aliases ?? []).map((alias): [string, ContentField] => [
+          alias,
+          { ...as(alias), deprecationReason: `Renamed to \`${field.name}\`.` },
+        ])
+        return [[field.name, as(field.name)] as [string, ContentField], ...old]
+      }),
+    )
+
+  const fieldOf = (
+    field: Field,
+    ownerName: string,
+    groups: readonly Field[],
+    root: Fielded,
+  ): Required<Pick<ContentField, 'type' | 'resolve'>> => {
+    const shape = shapeOf(field)
+    const unionName = itemTypeName(groups.length > 0 ? groupTypeName(ownerName, groups) : ownerName, field)
+    const many = (of: GraphQLOutputType) => (field.many ? nonNull(new GraphQLList(nonNull(of))) : of)
+    const stored = (source: Holder): unknown => source.values[field.name] ?? (field.many ? [] : null)
+    const items = (source: Holder): unknown[] => {
+      const held = stored(source)
+      return field.many ? (held as unknown[]) : held === null ? [] : [held]
+    }
+    const each = <Made>(source: Holder, make: (one: never) => Made): Made | Made[] | null => {
+      const made = items(source).map((one) => make(one as never))
+      return field.many ? made : (made[0] ?? null)
+    }
+    const loaded = async <Made>(
+      source: Holder,
+      load: (one: never) => Promise<Made | undefined>,
+    ): Promise<Made | Made[] | null> => {
+      const found = (await Promise.all(items(source).map((one) => load(one as never)))).filter(
+        (one) => one !== undefined,
+      )
+      return field.many ? found : (found[0] ?? null)
+    }
+    switch (shape.is) {
+      case 'scalar':
+        return { type: many(scalars[shape.scalar]), resolve: stored }
+      case 'choice':
+        return { type: many(GraphQLString), resolve: stored }
+      case 'json':
+        return { type: many(jsonScalar), resolve: stored }
+      case 'object':
+        return {
+          type: many(once(shape.name, () => objectType(shape))),
+          resolve: (source) => each(source, (one: object) => ({ ...one, locale: source.row.locale })),
+        }
+      case 'asset':
+        return {
+          type: many(assetType),
+          resolve: (source, _, reading) =>
+            loaded(source, ({ id }: { id: string }) => reading.loadAsset(source.row.locale, id)),
+        }
+      case 'richText':
+        return {
+          type: many(richText),
+          resolve: (source) => each(source, (document: RichText): ReadText => ({ document, holder: source })),
+        }
+      case 'group': {
+        const group = insideGroup(field)!
+        const path = [...groups, field]
+        const name = groupTypeName(ownerName, path)
+        const type = once(
+          name,
+          () =>
+            new GraphQLObjectType<Holder, Reading>({
+              name,
+              description: field.help ?? field.label,
+              fields: () => ({
+                ...(field.many
+                  ? { handle: { type: nonNull(GraphQLString), description: 'Its stable name in the entry.' } }
+                  : {}),
+                ...fieldsOf(group, ownerName, path, root),
+              }),
+            }),
+        )
+        return {
+          type: many(type),
+          resolve: (source) =>
+            field.many
+              ? each(source, (item: Held): ReadBlock => ({ ...item, row: source.row, edition: source.edition }))
+              : {
+                  values: (source.values[field.name] ?? {}) as Record<string, unknown>,
+                  row: source.row,
+                  edition: source.edition,
+                },
+        }
+      }
+      case 'blocks': {
+        const of = unionOf(
+          unionName,
+          shape.of.map((name) => blocks.get(blockTypeNamed(model, name)!.name)!),
+          (block: ReadBlock) => blockTypeNamed(model, block.block!)!.graphql.type,
+        )
+        return {
+          type: many(of),
+          resolve: (source) =>
+            each(source, (item: Held): ReadBlock => ({ ...item, row: source.row, edition: source.edition })),
+        }
+      }
+      case 'reference': {
+        const of = unionOf(
+          unionName,
+          shape.to.map((name) => objects.get(typeNamed(model, name)!.name)!),
+          (entry: ReadEntry) => typeNamed(model, entry.typeName)!.graphql.type,
+        )
+        return {
+          type: many(of),
+          resolve: (source, _, reading) =>
+            loaded(source, ({ id }: { id: string }) => reading.load(source.edition, source.row.locale, id)),
+        }
+      }
+    }
+  }
+  return (owner, ownerName) => fieldsOf(owner, ownerName)
+}
+
+/** A kind's own object: `Location`, `Metadata`. */
+function objectType(shape: ObjectShape): GraphQLObjectType {
+  return new GraphQLObjectType<Record<string, unknown> & { readonly locale: string }, Reading>({
+    name: shape.name,
+    fields: Object.fromEntries(
+      Object.entries(shape.members).map(([name, { shape: member, always, says }]) => {
+        const type = member.is === 'asset' ? assetType : scalars[member.scalar]
+        return [
+          name,
+          {
+            type: always ? nonNull(type) : type,
+            description: says,
+            ...(member.is === 'asset'
+              ? {
+                  resolve: (source, _, reading) => {
+                    const held = source[name] as { id: string } | null
+                    return held ? reading.loadAsset(source.locale, held.id).then((asset) => asset ?? null) : null
+                  },
+                }
+              : {}),
+          } satisfies GraphQLFieldConfig<Record<string, unknown> & { readonly locale: string }, Reading>,
+        ]
+      }),
+    ),
+  })
+}
+
+/** Rich text in the form that a reader wants, with the entries it refers to. */
+function richTextType(entryInterface: GraphQLInterfaceType): GraphQLObjectType<ReadText, Reading> {
+  const printed =
+    (form: RichTextForm) =>
+    async ({ document, holder }: ReadText, _: unknown, reading: Reading) => {
+      const { locale } = holder.row
+      const held = referencesIn(document)
+      const entries = new Map(
+        await Promise.all(
+          held.entries.map(async (id) => [id, await reading.load(holder.edition, locale, id)] as const),
+        ),
+      )
+      const assets = new Map<string, ReadAsset>()
+      for (const id of held.assets) {
+        const asset = await reading.loadAsset(locale, id)
+        if (asset) assets.set(id, asset)
+      }
+      const links: Links = {
+        entry: (id) => {
+          const found = entries.get(id)
+          return found && { address: found.row.path, title: found.row.title }
+        },
+        asset: assetLinks(assets),
+      }
+      return settleRichText(document, {
+        typeOf: (id) => entries.get(id)?.typeName,
+        asset: (id) => assets.get(id),
+        richText: form,
+        links,
+      })
+    }
+  return new GraphQLObjectType<ReadText, Reading>({
+    name: 'RichText',
+    description: 'A structured text, in the form that is asked for.',
+    fields: {
+      document: {
+        type: nonNull(jsonScalar),
+        description: 'As it is stored; its JSON Schema is in the reference.',
+        resolve: printed('document'),
+      },
+      html: {
+        type: nonNull(GraphQLString),
+        description: 'HTML of known elements; all words are escaped.',
+        resolve: printed('html'),
+      },
+      markdown: { type: nonNull(GraphQLString), description: 'CommonMark.', resolve: printed('markdown') },
+      text: {
+        type: nonNull(GraphQLString),
+        description: 'The words alone.',
+        resolve: ({ document }) => plainText(document),
+      },
+      entries: {
+        type: nonNull(new GraphQLList(nonNull(entryInterface))),
+        description: 'The entries that it refers to.',
+        resolve: async ({ document, holder }, _, reading) =>
+          (
+            await Promise.all(
+              referencesIn(document).entries.map((id) => reading.load(holder.edition, holder.row.locale, id)),
+            )
+          ).filter((entry) => entry !== undefined),
+      },
+    },
+  })
+}
