@@ -20,6 +20,13 @@ export const router = createRouter({
     { path: '/:site/entries/:type?', name: 'entries', component: () => import('./pages/EntryList.vue'), props: true },
     { path: '/:site/new/:type', name: 'new', component: () => import('./pages/EntryEditor.vue'), props: true },
     { path: '/:site/entry/:id', name: 'entry', component: () => import('./pages/EntryEditor.vue'), props: true },
+    { path: '/:site/model', name: 'model', component: () => import('./pages/ModelMap.vue'), props: true },
+    {
+      path: '/:site/model/:kind(type|block)/:type',
+      name: 'model-type',
+      component: () => import('./pages/ModelType.vue'),
+      props: true,
+    },
     { path: '/:path(.*)*', name: 'nothing', component: () => import('./pages/NothingHere.vue') },
   ],
 })

@@ -43,6 +43,13 @@ async function signOut(): Promise<void> {
       </RouterLink>
     </nav>
     <span class="gap" />
+    <nav v-if="site" aria-label="Building">
+      <RouterLink
+        :to="{ name: 'model', params: { site: site.name } }"
+        :class="{ here: ['model', 'model-type'].includes(String(route.name)) }"
+        >Model</RouterLink
+      >
+    </nav>
     <ElDropdown v-if="session" trigger="click">
       <button class="plain member">
         {{ session.account.name }} <span class="quiet">{{ site?.role }}</span>

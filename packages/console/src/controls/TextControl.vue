@@ -44,7 +44,7 @@ function onEnter(event: Event): void {
       autosize
       resize="none"
       :model-value="String(value ?? '')"
-      :placeholder="typeof fallback === 'string' ? fallback : ''"
+      :placeholder="typeof fallback === 'string' ? fallback : (field.example ?? '')"
       :disabled="disabled"
       @update:model-value="onInput"
       @keydown.enter="onEnter"

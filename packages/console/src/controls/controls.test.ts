@@ -5,7 +5,7 @@ import { defineComponent, h, nextTick } from 'vue'
 import { createMemoryHistory, createRouter } from 'vue-router'
 import { type } from '../../../../e2e/support/models.js'
 import StateMark from '../components/StateMark.vue'
-import FieldRow from '../editor/FieldRow.vue'
+import FieldSet from '../editor/FieldSet.vue'
 import { provideWorkingCopy } from '../editor/workingCopy'
 import { deskWith } from '../testing/desk'
 import { ago } from '../times'
@@ -23,7 +23,12 @@ function row(name: string, values: Record<string, unknown>, answers = {}, role: 
   const Desk = defineComponent({
     setup() {
       provideWorkingCopy(copy)
-      return () => h(FieldRow, { field: field(name), container: copy.values, pointer: `/values/${name}` })
+      return () =>
+        h(FieldSet, {
+          owner: { ...type('activity'), fields: [field(name)] },
+          container: copy.values,
+          pointer: '/values',
+        })
     },
   })
   return { copy, editor, row: mount(Desk, { global: { plugins: [router] }, attachTo: document.body }) }

@@ -1,10 +1,15 @@
 import { fieldKinds } from '@wisteria/core'
-import type { Component } from 'vue'
-import BlockControl from './BlockControl.vue'
+import { defineAsyncComponent, type Component } from 'vue'
+import AssetControl from './AssetControl.vue'
 import BooleanControl from './BooleanControl.vue'
 import ChoiceControl from './ChoiceControl.vue'
 import DateControl from './DateControl.vue'
 import EntryControl from './EntryControl.vue'
+import JsonControl from './JsonControl.vue'
+import LineControl from './LineControl.vue'
+import LocationControl from './LocationControl.vue'
+import MetadataControl from './MetadataControl.vue'
+import NestedControl from './NestedControl.vue'
 import NumberControl from './NumberControl.vue'
 import SlugControl from './SlugControl.vue'
 import TextControl from './TextControl.vue'
@@ -13,21 +18,32 @@ import TextControl from './TextControl.vue'
 const controls: Readonly<Record<string, Component>> = {
   text: TextControl,
   longText: TextControl,
+  // An editor of its own weight: it comes when the first rich text does.
+  richText: defineAsyncComponent(() => import('./RichTextControl.vue')),
   slug: SlugControl,
   number: NumberControl,
   boolean: BooleanControl,
   date: DateControl,
   dateTime: DateControl,
+  timeSpan: LineControl,
   choice: ChoiceControl,
+  colour: LineControl,
+  email: LineControl,
+  webAddress: LineControl,
+  location: LocationControl,
+  json: JsonControl,
   entry: EntryControl,
-  block: BlockControl,
+  asset: AssetControl,
+  block: NestedControl,
+  group: NestedControl,
+  metadata: MetadataControl,
 }
 
 const missing = fieldKinds.filter((kind) => !(kind.name in controls)).map((kind) => kind.name)
 if (missing.length > 0) throw new Error(`these field kinds have no control: ${missing.join(', ')}`)
 
 /** Kinds whose control knows how to hold many by itself; many of any other are listed, each in the control of one. */
-const holdsMany = new Set(['entry', 'block'])
+const holdsMany = new Set(['entry', 'block', 'group', 'choice', 'asset'])
 
 export const isListed = (kind: string, many: boolean): boolean => many && !holdsMany.has(kind)
 export const controlOf = (kind: string): Component => controls[kind]!

@@ -9,7 +9,7 @@ import StateMark from '../components/StateMark.vue'
 import StripBar from '../components/StripBar.vue'
 import type { Site } from '../session'
 import { clock } from '../times'
-import FieldRow from './FieldRow.vue'
+import FieldSet from './FieldSet.vue'
 import OutlinePanel from './OutlinePanel.vue'
 import PreviewFrame from './PreviewFrame.vue'
 import PublishSheet from './PublishSheet.vue'
@@ -166,13 +166,7 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
     <div class="scroll">
       <article class="paper" :class="{ 'with-preview': isPreviewOpen }">
         <p class="kind">{{ type.label }}<span v-if="!copy.entry.value">, new</span></p>
-        <FieldRow
-          v-for="field in type.fields"
-          :key="field.id"
-          :field="field"
-          :container="copy.values"
-          :pointer="`/values/${field.name}`"
-        />
+        <FieldSet :owner="type" :container="copy.values" pointer="/values" />
       </article>
     </div>
     <PreviewFrame v-if="isPreviewOpen && copy.entry.value" />

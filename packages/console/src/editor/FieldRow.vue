@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { directionOf, holdsLocales, type Field } from '@wisteria/core'
+import { directionOf, holdsLocales, plainText, type Field, type RichText } from '@wisteria/core'
 import { ElButton } from 'element-plus'
 import { computed, ref, useId } from 'vue'
 import ValueListControl from '../controls/ValueListControl.vue'
@@ -13,14 +13,20 @@ const {
   pointer,
   insideLocale = false,
   inner = false,
+  isRequired = false,
+  lockedWhile,
 } = defineProps<{
   field: Field
   container: Record<string, unknown>
   /** JSON Pointer of the field, without a locale. */
   pointer: string
   insideLocale?: boolean
-  /** Whether it stands inside a block. */
+  /** Whether it stands inside a block or a group. */
   inner?: boolean
+  /** Whether it is needed to publish, as things stand. */
+  isRequired?: boolean
+  /** The condition that locks it just now. */
+  lockedWhile?: string | undefined
 }>()
 
 const copy = useWorkingCopy()
@@ -31,9 +37,11 @@ const fallback = computed(() =>
   isLocalized.value && value.value === undefined ? copy.inherited(container, field.name) : undefined,
 )
 const spot = computed(() => (isLocalized.value ? `${pointer}/${copy.locale.value}` : pointer))
+/** Whether there are rows of their own inside it. */
+const hasInside = computed(() => field.kind === 'block' || field.kind === 'group')
 const problems = computed(() =>
   copy.problems.value.filter(
-    (one) => one.pointer === spot.value || (field.kind !== 'block' && one.pointer?.startsWith(spot.value + '/')),
+    (one) => one.pointer === spot.value || (!hasInside.value && one.pointer?.startsWith(spot.value + '/')),
   ),
 )
 const change = computed(() => copy.changes.value.find((one) => one.pointer === spot.value))
@@ -45,10 +53,10 @@ const locale = computed(() =>
 const direction = computed(() =>
   directionOf(value.value === undefined && fallback.value ? fallback.value.from : locale.value),
 )
-const mayWrite = computed(() => copy.mayWrite(isLocalized.value || insideLocale))
+const mayWrite = computed(() => lockedWhile === undefined && copy.mayWrite(isLocalized.value || insideLocale))
 /** Without its slug an entry has the path of what it stands under: only where entries stand under each other is that meant. */
 const mayBeEmpty = computed(
-  () => mayWrite.value && !field.required && (field.kind !== 'slug' || copy.type.parent !== undefined),
+  () => mayWrite.value && !isRequired && (field.kind !== 'slug' || copy.type.parent !== undefined),
 )
 const isEmptyOnPurpose = computed(() => value.value === null)
 
@@ -61,11 +69,18 @@ const print = (content: unknown): string => {
   if (Array.isArray(content))
     return content
       .map((item: unknown) =>
-        typeof item === 'object' && item !== null ? (item as { block?: string }).block : String(item),
+        typeof item === 'object' && item !== null
+          ? ((item as { block?: string }).block ?? JSON.stringify(item))
+          : String(item),
       )
       .join(', ')
+  if (isRichText(content)) return plainText(content)
+  if (typeof content === 'object') return JSON.stringify(content)
   return typeof content === 'boolean' ? (content ? 'Yes' : 'No') : String(content)
 }
+
+const isRichText = (content: unknown): content is RichText =>
+  field.kind === 'richText' && typeof content === 'object' && content !== null
 
 async function copyName(): Promise<void> {
   await navigator.clipboard?.writeText(field.name).catch(() => undefined)
@@ -84,14 +99,12 @@ async function copyName(): Promise<void> {
     />
     <div class="head">
       <label :for="id"
-        >{{ field.label }}<span v-if="field.required" class="quiet" title="Needed to publish"> *</span></label
+        >{{ field.label }}<span v-if="isRequired" class="quiet" title="Needed to publish"> *</span></label
       >
       <button class="plain name" type="button" :title="`Copy ${field.name}`" @click="copyName">
         <code>{{ field.name }}</code>
       </button>
-      <span class="scope">{{
-        isLocalized ? '' : insideLocale || inner || field.kind === 'block' ? '' : 'All locales'
-      }}</span>
+      <span class="scope">{{ isLocalized ? '' : insideLocale || inner || hasInside ? '' : 'All locales' }}</span>
     </div>
     <component
       :is="isListed(field.kind, field.many) ? ValueListControl : controlOf(field.kind)"
@@ -117,11 +130,14 @@ async function copyName(): Promise<void> {
           @change="put"
         />
       </template>
-      <template #field="one">
-        <FieldRow v-bind="one" :inside-locale="isLocalized || insideLocale" inner />
-      </template>
+      <template #inside="one"
+        ><slot name="inside" v-bind="one" :inside-locale="isLocalized || insideLocale"
+      /></template>
     </component>
-    <p v-if="fallback && field.kind !== 'block'" class="note">
+    <p v-if="lockedWhile !== undefined" class="note">
+      Locked while <code dir="ltr">{{ lockedWhile }}</code>.
+    </p>
+    <p v-if="fallback && !hasInside" class="note">
       From {{ fallback.from }}.
       <button v-if="mayBeEmpty" class="plain link" type="button" @click="write(null)">
         Leave it empty in {{ copy.locale.value }}

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { blockTypeNamed, holdsLocales, type Field } from '@wisteria/core'
+import { blockTypeNamed, chainOf, holdsLocales, namedReader, rulingOf, type Field } from '@wisteria/core'
 import { computed } from 'vue'
 import { useWorkingCopy } from './workingCopy'
 
@@ -16,8 +16,14 @@ interface Line {
 const pointerOf = (field: Field): string =>
   `/values/${field.name}${holdsLocales(field, false) ? '/' + copy.locale.value : ''}`
 
+/** What is asked for, as things stand. */
+const shown = computed(() => {
+  const read = namedReader(chainOf(site.settings, copy.locale.value))
+  return type.fields.filter((field) => rulingOf(site.model, type, field, copy.values, read).isShown)
+})
+
 const lines = computed<Line[]>(() =>
-  type.fields.flatMap((field) => {
+  shown.value.flatMap((field) => {
     const own = { pointer: pointerOf(field), label: field.label, isInner: false }
     const content = copy.read(copy.values, field.name, holdsLocales(field, false))
     if (field.kind !== 'block' || !Array.isArray(content)) return [own]

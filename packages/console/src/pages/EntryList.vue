@@ -23,7 +23,12 @@ const isLate = ref(false)
 const trouble = ref<unknown>()
 const condition = ref(typeof route.query['where'] === 'string' ? route.query['where'] : '')
 
-const typeName = computed(() => props.type || opened.value?.model.types[0]?.name)
+/** Types with exactly one entry come last: they open directly. */
+const types = computed(() => {
+  const all = opened.value?.model.types ?? []
+  return { many: all.filter((one) => one.cardinality === 'many'), one: all.filter((one) => one.cardinality === 'one') }
+})
+const typeName = computed(() => props.type || types.value.many[0]?.name)
 const current = computed(() =>
   opened.value && typeName.value ? typeNamed(opened.value.model, typeName.value) : undefined,
 )
@@ -88,11 +93,18 @@ onMounted(() => load())
   <main class="work" data-region="work" @keydown="onKey">
     <nav class="types" aria-label="Types">
       <RouterLink
-        v-for="one in opened?.model.types ?? []"
+        v-for="one in types.many"
         :key="one.id"
         :to="{ name: 'entries', params: { site: props.site, type: one.name } }"
         :class="{ here: one.name === typeName }"
         :aria-current="one.name === typeName ? 'page' : undefined"
+        >{{ one.label }}</RouterLink
+      >
+      <hr v-if="types.one.length > 0" />
+      <RouterLink
+        v-for="one in types.one"
+        :key="one.id"
+        :to="{ name: 'entry', params: { site: props.site, id: one.name } }"
         >{{ one.label }}</RouterLink
       >
     </nav>
@@ -162,6 +174,11 @@ onMounted(() => load())
 </template>
 
 <style scoped>
+hr {
+  inline-size: 100%;
+  border: 0;
+  border-block-start: 1px solid var(--w-hair);
+}
 .work {
   display: grid;
   grid-template-columns: 208px minmax(0, 1000px);

@@ -1,7 +1,6 @@
 import { Document, isMap, isScalar, isSeq, parseDocument, Scalar, visit, type Pair, type YAMLMap } from 'yaml'
 import type { BlockSource, TypeSource } from './schema.js'
 import type { ModelFile } from './files.js'
-import { same } from './consequences.js'
 
 /** The widest line that a field is written on. */
 const maxLine = 150
@@ -21,7 +20,7 @@ export function writeModelFile(source: Source, before?: ModelFile): ModelFile {
   if (before) {
     const document = parseDocument(before.text)
     if (document.errors.length === 0 && isMap(document.contents)) {
-      if (same(document.toJS(), wanted)) return before
+      if (saysSame(document.toJS(), wanted)) return before
       change(document, document.contents, wanted, [])
       return { name: before.name, text: print(document) }
     }
@@ -33,6 +32,23 @@ export function writeModelFile(source: Source, before?: ModelFile): ModelFile {
 
 const print = (document: Document): string =>
   document.toString({ lineWidth: 0, flowCollectionPadding: true, singleQuote: true })
+
+/** The order of fields and of sections is theirs to say; that of options is nobody's. */
+const isOrdered = (key: string | undefined): boolean => key === 'fields' || key === 'sections'
+
+/** Whether two values say the same; the order of keys counts only where it means something. */
+function saysSame(a: unknown, b: unknown, key?: string): boolean {
+  if (typeof a !== 'object' || typeof b !== 'object' || a === null || b === null) return a === b
+  if (Array.isArray(a) || Array.isArray(b))
+    return (
+      Array.isArray(a) && Array.isArray(b) && a.length === b.length && a.every((one, index) => saysSame(one, b[index]))
+    )
+  const [keys, others] = [Object.keys(a), Object.keys(b)]
+  if (keys.length !== others.length || (isOrdered(key) && keys.join() !== others.join())) return false
+  return keys.every(
+    (name) => name in b && saysSame((a as Record<string, unknown>)[name], (b as Record<string, unknown>)[name], name),
+  )
+}
 
 /** Makes a map say what is wanted, touching only what differs. */
 function change(
@@ -54,7 +70,7 @@ function change(
     const node: unknown = pair.value
     const isRecord = typeof value === 'object' && value !== null && !Array.isArray(value)
     if (isMap(node) && isRecord) change(document, node, value as Record<string, unknown>, path)
-    else if (!same((node as { toJSON?: () => unknown } | null)?.toJSON?.() ?? null, value)) {
+    else if (!saysSame((node as { toJSON?: () => unknown } | null)?.toJSON?.() ?? null, value)) {
       if (isScalar(node) && (typeof value !== 'object' || value === null)) {
         node.value = value
         delete node.source
@@ -64,6 +80,7 @@ function change(
       }
     }
   }
+  if (!isOrdered(at.at(-1))) return
   const order = Object.keys(wanted)
   map.items.sort((a, b) => order.indexOf(keyOf(a as Pair)) - order.indexOf(keyOf(b as Pair)))
 }

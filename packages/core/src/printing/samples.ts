@@ -2,6 +2,7 @@ import { wordFitting } from './wordFitting.js'
 import { isShownAt, rulingOf } from '../conditions/own.js'
 import { holdsLocales, type Document } from '../entries/document.js'
 import { storedReader } from '../entries/facts.js'
+import { printValues } from '../entries/names.js'
 import { project } from '../entries/project.js'
 import { settleReferences } from '../entries/settle.js'
 import { validate } from '../entries/validate.js'
@@ -42,27 +43,17 @@ export interface Samples {
 const maxDepth = 3
 const at = '2031-01-01T12:00:00.000Z'
 
-/**
- * Entries made from the model, valid as published ones are and the same for the same seed: `each` of every type (one of a
- * type with exactly one entry), as a reader of the locale gets them. What they refer to is among them.
- */
-export function sampleEntries(
+/** What a sample may refer to: ids by the name of the type. */
+type Known = ReadonlyMap<string, readonly string[]>
+
+const assetId = (number: number): string => `0000000000000000000${number % 10}`
+
+/** Makes the stored document of a sample; the same for the same number. */
+function sampler(
   model: Model,
   settings: SiteSettings,
-  { seed = 1, each = 3, locale = settings.defaultLocale }: { seed?: number; each?: number; locale?: string } = {},
-): Samples {
-  const random = chance(seed)
-  let moment = Date.parse(at)
-  const surroundings = { now: () => moment++, random }
-  const ids = new Map(
-    model.types.map((type) => [
-      type.name,
-      Array.from({ length: type.cardinality === 'one' ? 1 : each }, () => makeId(surroundings)),
-    ]),
-  )
-  const assetId = (number: number): string => `0000000000000000000${number % 10}`
-  const problems: Problem[] = []
-
+  ids: Known,
+): (owner: Fielded, number: number, depth: number) => Document {
   /** A stored value of a field, undefined where there can be none. */
   const value = (field: Field, number: number): unknown => {
     const kind = kindOf(field)
@@ -135,7 +126,33 @@ export function sampleEntries(
     }
     return values
   }
+  return fieldsOf
+}
 
+/** Values for a form, as the Edit API has them: plausible ones in every field, referring to nothing. */
+export function sampleValues(model: Model, type: Fielded, settings: SiteSettings, seed = 1): Record<string, unknown> {
+  return printValues(model, type, sampler(model, settings, new Map())(type, seed, 0))
+}
+
+/**
+ * Entries made from the model, valid as published ones are and the same for the same seed: `each` of every type (one of a
+ * type with exactly one entry), as a reader of the locale gets them. What they refer to is among them.
+ */
+export function sampleEntries(
+  model: Model,
+  settings: SiteSettings,
+  { seed = 1, each = 3, locale = settings.defaultLocale }: { seed?: number; each?: number; locale?: string } = {},
+): Samples {
+  let moment = Date.parse(at)
+  const surroundings = { now: () => moment++, random: chance(seed) }
+  const ids = new Map(
+    model.types.map((type) => [
+      type.name,
+      Array.from({ length: type.cardinality === 'one' ? 1 : each }, () => makeId(surroundings)),
+    ]),
+  )
+  const problems: Problem[] = []
+  const fieldsOf = sampler(model, settings, ids)
   const typeOfId = new Map([...ids].flatMap(([name, all]) => all.map((id) => [id, name] as const)))
   const reachable = {
     typeOf: (id: string) => typeOfId.get(id),

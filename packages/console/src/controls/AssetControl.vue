@@ -1,0 +1,180 @@
+<script setup lang="ts">
+import { makeHandle, shapeOf } from '@wisteria/core'
+import type { Asset } from '@wisteria/client'
+import { ElOption, ElSelect } from 'element-plus'
+import { computed, reactive, ref, watch } from 'vue'
+import { useWorkingCopy } from '../editor/workingCopy'
+import type { ControlProps } from './control'
+import { moved, random } from './reordering'
+
+/** Files of the site: picked by name, shown as they are. */
+const props = defineProps<ControlProps>()
+const emit = defineEmits<{ change: [value: unknown] }>()
+const { site } = useWorkingCopy()
+
+interface Item {
+  readonly handle: string
+  readonly value: string
+}
+const known = reactive(new Map<string, Asset | null>())
+const found = ref<Asset[]>([])
+const isSearching = ref(false)
+const accepts = computed(() => {
+  const shape = shapeOf(props.field)
+  return shape.is === 'asset' ? shape.accepts : ['image/*']
+})
+const isMany = computed(() => props.field.many)
+const items = computed<readonly Item[]>(() =>
+  isMany.value
+    ? Array.isArray(props.value)
+      ? (props.value as Item[])
+      : []
+    : typeof props.value === 'string'
+      ? [{ handle: 'one', value: props.value }]
+      : [],
+)
+
+watch(
+  items,
+  async (now) => {
+    for (const { value: id } of now) if (!known.has(id)) known.set(id, await site.editor.asset(id).catch(() => null))
+  },
+  { immediate: true },
+)
+
+async function search(words: string): Promise<void> {
+  isSearching.value = true
+  const { assets } = await site.editor
+    .assets({
+      ...(accepts.value.length > 0 ? { accepts: accepts.value.join(',') } : {}),
+      ...(words ? { search: words } : {}),
+    })
+    .catch(() => ({ assets: [] }))
+  found.value = [...assets]
+  for (const one of assets) known.set(one.id, one)
+  isSearching.value = false
+}
+
+function choose(id: string | undefined): void {
+  if (!isMany.value) return emit('change', id || undefined)
+  if (id && !items.value.some((item) => item.value === id))
+    emit('change', [...items.value, { handle: makeHandle({ random }), value: id }])
+}
+
+function remove(handle: string): void {
+  const left = items.value.filter((item) => item.handle !== handle)
+  emit('change', isMany.value && left.length > 0 ? left : undefined)
+}
+
+function move(index: number, step: 1 | -1): void {
+  const next = isMany.value ? moved(items.value, index, step) : undefined
+  if (next) emit('change', next)
+}
+/** From where the console itself is: the address readers get may name another host. */
+const fileOf = (asset: Asset): string => new URL(asset.address, location.origin).pathname
+const nameOf = (id: string): string => known.get(id)?.name ?? (known.has(id) ? 'A file that is gone' : '…')
+const missing = (id: string): string[] => {
+  const alt = known.get(id)?.alt
+  return alt && accepts.value.some((type) => type.startsWith('image/'))
+    ? site.settings.locales.map(({ tag }) => tag).filter((tag) => !(tag in alt))
+    : []
+}
+</script>
+
+<template>
+  <div>
+    <ul v-if="items.length > 0" class="assets">
+      <li
+        v-for="(item, index) in items"
+        :key="item.handle"
+        tabindex="0"
+        :aria-label="nameOf(item.value)"
+        @keydown.alt.left.prevent="move(index, -1)"
+        @keydown.alt.up.prevent="move(index, -1)"
+        @keydown.alt.right.prevent="move(index, 1)"
+        @keydown.alt.down.prevent="move(index, 1)"
+      >
+        <img
+          v-if="known.get(item.value)?.mediaType.startsWith('image/')"
+          :src="fileOf(known.get(item.value)!)"
+          :alt="known.get(item.value)!.alt['en'] ?? ''"
+        />
+        <span
+          class="name"
+          :title="missing(item.value).length > 0 ? `No alternative text in ${missing(item.value).join(', ')}` : ''"
+          >{{ nameOf(item.value) }}</span
+        >
+        <button
+          class="plain"
+          type="button"
+          :disabled="disabled"
+          :aria-label="`Remove ${nameOf(item.value)}`"
+          @click="remove(item.handle)"
+        >
+          Remove
+        </button>
+      </li>
+    </ul>
+    <ElSelect
+      v-if="isMany || items.length === 0"
+      :id="id"
+      class="pick"
+      filterable
+      remote
+      :remote-method="search"
+      :loading="isSearching"
+      :model-value="undefined"
+      :placeholder="isMany ? 'Add a file…' : 'Choose a file'"
+      :disabled="disabled"
+      no-data-text="No file of this kind yet. Add one: wisteria asset add FILE"
+      @update:model-value="choose"
+      @visible-change="(open: boolean) => open && search('')"
+    >
+      <ElOption v-for="one in found" :key="one.id" :value="one.id" :label="one.name">
+        <span class="option"
+          ><img v-if="one.mediaType.startsWith('image/')" :src="fileOf(one)" alt="" /> {{ one.name }}
+          <span class="quiet">{{ one.width ? `${one.width} × ${one.height}` : one.mediaType }}</span></span
+        >
+      </ElOption>
+    </ElSelect>
+  </div>
+</template>
+
+<style scoped>
+.assets {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 12px;
+  list-style: none;
+  margin: 0 0 8px;
+  padding: 0;
+}
+.assets li {
+  display: grid;
+  gap: 4px;
+  max-inline-size: 200px;
+  font-size: 12px;
+}
+.assets img {
+  block-size: 96px;
+  max-inline-size: 200px;
+  inline-size: auto;
+  background: var(--w-sunk);
+}
+.name {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.pick {
+  inline-size: 320px;
+}
+.option {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
+.option img {
+  block-size: 28px;
+}
+</style>

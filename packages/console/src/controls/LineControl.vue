@@ -1,0 +1,109 @@
+<script setup lang="ts">
+import { kindOf, printSpan } from '@wisteria/core'
+import { ElInput } from 'element-plus'
+import { computed, ref, watch } from 'vue'
+import type { ControlProps } from './control'
+import { readSpan } from './spans'
+
+/** One line that must have a form of its own: an address, a colour, a length of time. What does not fit stays on the line, and is told. */
+const props = defineProps<ControlProps>()
+const emit = defineEmits<{ change: [value: unknown] }>()
+const isSpan = computed(() => props.field.kind === 'timeSpan')
+const print = (value: unknown): string => (typeof value !== 'string' ? '' : isSpan.value ? printSpan(value) : value)
+const written = ref(print(props.value))
+
+/** The value that a line means; undefined when it is empty or does not fit. */
+function read(text: string): string | undefined {
+  const value = isSpan.value ? readSpan(text) : text.trim()
+  return value !== undefined && value !== '' && kindOf(props.field).misfit(value, props.field.options) === undefined
+    ? value
+    : undefined
+}
+const wrong = computed(() =>
+  written.value.trim() === '' || read(written.value) !== undefined
+    ? undefined
+    : isSpan.value
+      ? 'must be a length of time such as 1 h 30 min'
+      : kindOf(props.field).misfit(written.value.trim(), props.field.options),
+)
+watch(
+  () => props.value,
+  (now) => {
+    if (now !== read(written.value)) written.value = print(now)
+  },
+)
+
+function onInput(text: string): void {
+  written.value = text
+  if (text.trim() === '' || read(text) !== undefined) emit('change', read(text))
+}
+
+const hints: Record<string, string> = {
+  timeSpan: '1 h 30 min',
+  colour: '#23607a',
+  email: 'ask@marram.example',
+  webAddress: 'https://…',
+}
+const shade = computed(() =>
+  /^#[0-9a-fA-F]{6}/.test(String(props.value ?? '')) ? String(props.value).slice(0, 7) : '#ffffff',
+)
+</script>
+
+<template>
+  <div class="line">
+    <input
+      v-if="field.kind === 'colour'"
+      type="color"
+      :value="shade"
+      :disabled="disabled"
+      :aria-label="`Pick ${field.label}`"
+      @input="onInput(($event.target as HTMLInputElement).value)"
+    />
+    <ElInput
+      :id="id"
+      :class="{ short: field.kind === 'colour' || isSpan }"
+      :model-value="written"
+      :placeholder="typeof fallback === 'string' ? print(fallback) : (field.example ?? hints[field.kind] ?? '')"
+      :disabled="disabled"
+      :inputmode="field.kind === 'email' ? 'email' : field.kind === 'webAddress' ? 'url' : 'text'"
+      :aria-invalid="wrong !== undefined"
+      dir="ltr"
+      spellcheck="false"
+      @update:model-value="onInput"
+    />
+    <a
+      v-if="field.kind === 'webAddress' && !wrong && value"
+      :href="String(value)"
+      target="_blank"
+      rel="noreferrer noopener"
+      >Open</a
+    >
+    <span v-if="wrong" class="error-text">This {{ wrong.replaceAll('`', '') }}.</span>
+  </div>
+</template>
+
+<style scoped>
+.line {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 8px 12px;
+}
+.line :deep(.el-input) {
+  flex: 1 1 240px;
+}
+.line :deep(.short) {
+  flex: 0 0 160px;
+}
+input[type='color'] {
+  inline-size: 32px;
+  block-size: 32px;
+  padding: 0;
+  border: 1px solid var(--w-rule);
+  border-radius: 2px;
+  background: none;
+}
+.error-text {
+  flex-basis: 100%;
+}
+</style>

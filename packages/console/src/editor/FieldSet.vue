@@ -1,0 +1,181 @@
+<script setup lang="ts">
+import {
+  chainOf,
+  hasContent,
+  namedReader,
+  rulingOf,
+  ruleHolds,
+  summaryOf,
+  type Field,
+  type Fielded,
+  type Ruling,
+  type Section,
+} from '@wisteria/core'
+import { computed, reactive } from 'vue'
+import FieldRow from './FieldRow.vue'
+import { useWorkingCopy } from './workingCopy'
+
+/** The fields of an entry, a block or a group, in their sections: those that apply, and a word about what is kept meanwhile. */
+const {
+  owner,
+  container,
+  pointer,
+  insideLocale = false,
+  inner = false,
+} = defineProps<{
+  owner: Fielded
+  container: Record<string, unknown>
+  /** JSON Pointer of the values. */
+  pointer: string
+  insideLocale?: boolean
+  inner?: boolean
+}>()
+const copy = useWorkingCopy()
+
+interface Line {
+  readonly field: Field
+  readonly ruling: Ruling
+}
+interface Part {
+  readonly section: Section | undefined
+  readonly lines: Line[]
+  readonly isShown: boolean
+  /** Names of fields that keep a value while they do not apply. */
+  readonly kept: readonly string[]
+}
+
+const read = computed(() => namedReader(chainOf(copy.site.settings, copy.locale.value), insideLocale))
+const state = (field: Field) =>
+  field.localized || insideLocale ? (copy.states.value[copy.locale.value] ?? 'new') : summaryOf(copy.states.value)
+const holdsSomething = (field: Field): boolean => hasContent(container[field.name])
+
+/** Sections stand where their first field does. */
+const parts = computed<Part[]>(() => {
+  const found: { section: Section | undefined; fields: Field[] }[] = []
+  for (const field of owner.fields) {
+    const section = owner.sections?.find((one) => one.name === field.section)
+    const known = section
+      ? found.find((part) => part.section === section)
+      : found.at(-1)?.section === undefined
+        ? found.at(-1)
+        : undefined
+    if (known) known.fields.push(field)
+    else found.push({ section, fields: [field] })
+  }
+  return found.map(({ section, fields }) => {
+    const lines = fields.map((field) => ({
+      field,
+      ruling: rulingOf(copy.site.model, owner, field, container, read.value, state(field)),
+    }))
+    const isShown =
+      section?.showIf === undefined || ruleHolds(copy.site.model, owner, section.showIf, container, read.value)
+    return {
+      section,
+      lines,
+      isShown,
+      kept: lines
+        .filter(({ field, ruling }) => !ruling.isShown && holdsSomething(field))
+        .map(({ field }) => field.label),
+    }
+  })
+})
+
+const folded = reactive(new Map<string, boolean>())
+/** Folded as somebody left it; what has a problem in it is open. */
+const isFolded = ({ name, collapsed }: Section): boolean =>
+  (folded.get(name) ?? collapsed) &&
+  !owner.fields.some(
+    (field) =>
+      field.section === name && copy.problems.value.some((one) => one.pointer?.startsWith(`${pointer}/${field.name}`)),
+  )
+const lockOf = (field: Field): string | undefined =>
+  field.lockIf ?? owner.sections?.find((one) => one.name === field.section)?.lockIf
+const hiddenBecause = (part: Part): string =>
+  part.isShown
+    ? (part.lines.flatMap(({ field, ruling }) =>
+        !ruling.isShown && holdsSomething(field) ? (field.showIf ?? []) : [],
+      )[0] ?? '')
+    : (part.section?.showIf ?? '')
+</script>
+
+<template>
+  <template v-for="(part, index) in parts" :key="part.section?.name ?? index">
+    <component :is="part.section ? 'section' : 'div'" v-if="part.isShown" :class="{ section: part.section, inner }">
+      <h3 v-if="part.section">
+        <button
+          class="plain"
+          type="button"
+          :aria-expanded="!isFolded(part.section)"
+          @click="folded.set(part.section.name, !isFolded(part.section))"
+        >
+          <span class="sign" :class="{ folded: isFolded(part.section) }" aria-hidden="true">▾</span>
+          {{ part.section.label }}
+          <span v-if="isFolded(part.section)" class="quiet count"
+            >{{ part.lines.filter(({ ruling }) => ruling.isShown).length }} fields</span
+          >
+        </button>
+      </h3>
+      <div v-show="!part.section || !isFolded(part.section)">
+        <p v-if="part.section?.help" class="help">{{ part.section.help }}</p>
+        <FieldRow
+          v-for="{ field, ruling } in part.lines.filter((line) => line.ruling.isShown)"
+          :key="field.id"
+          :field="field"
+          :container="container"
+          :pointer="`${pointer}/${field.name}`"
+          :inside-locale="insideLocale"
+          :inner="inner"
+          :is-required="ruling.isRequired"
+          :locked-while="ruling.isLocked ? lockOf(field) : undefined"
+        >
+          <template #inside="one"><FieldSet v-bind="one" inner /></template>
+        </FieldRow>
+      </div>
+    </component>
+    <p v-if="part.kept.length > 0" class="kept">
+      {{ part.kept.join(', ') }}: kept here, and not shown to readers. Asked for where
+      <code dir="ltr">{{ hiddenBecause(part) }}</code>.
+    </p>
+  </template>
+</template>
+
+<style scoped>
+.section {
+  margin-block: 8px 24px;
+  padding-block-start: 12px;
+  border-block-start: 1px solid var(--w-hair);
+}
+.section.inner {
+  margin-block-end: 12px;
+}
+h3 {
+  margin-block-end: 12px;
+  font-size: 14px;
+  line-height: 20px;
+}
+.sign {
+  display: inline-block;
+  color: var(--w-ink3);
+}
+.sign.folded {
+  transform: rotate(-90deg);
+}
+[dir='rtl'] .sign.folded {
+  transform: rotate(90deg);
+}
+.count {
+  font-weight: 400;
+  font-size: 12px;
+}
+.help,
+.kept {
+  margin: -4px 0 16px;
+  font-size: 12px;
+  line-height: 16px;
+  color: var(--w-ink2);
+}
+.kept {
+  padding: 8px 12px;
+  background: var(--w-sunk);
+}
+</style>

@@ -1,0 +1,145 @@
+<script setup lang="ts">
+import type { Job, Proposal } from '@wisteria/client'
+import { ElButton, ElProgress } from 'element-plus'
+import { computed, ref, shallowRef, watch } from 'vue'
+import ConsequenceSheet from '../components/ConsequenceSheet.vue'
+import { forgetSites, type Site } from '../session'
+import { ago } from '../times'
+import { forgetDraft, type ModelDraft } from './modelDraft'
+
+/** Everything that adopting would do: to what is stored, to those who edit and to those who read. */
+const open = defineModel<boolean>({ required: true })
+const { draft, site } = defineProps<{ draft: ModelDraft; site: Site }>()
+const emit = defineEmits<{ adopted: [version: number] }>()
+const proposal = shallowRef<Proposal>()
+const failure = ref('')
+const job = shallowRef<Job>()
+const isAdopting = ref(false)
+const groups = computed(() =>
+  (['refused', 'breaking', 'plain'] as const)
+    .map((weight) => ({ weight, all: (proposal.value?.consequences ?? []).filter((one) => one.weight === weight) }))
+    .filter(({ all }) => all.length > 0),
+)
+const titles = { refused: 'In the way', breaking: 'Somebody would notice', plain: 'Nobody is disturbed' } as const
+
+watch(open, async (now) => {
+  if (!now) return
+  proposal.value = undefined
+  failure.value = ''
+  job.value = undefined
+  try {
+    proposal.value = await site.editor.compareModel(draft.files.value)
+  } catch (error) {
+    failure.value = error instanceof Error ? error.message : String(error)
+  }
+})
+
+async function adopt(): Promise<void> {
+  isAdopting.value = true
+  failure.value = ''
+  try {
+    const { version } = await site.editor.adoptModel(proposal.value!.id, (now) => (job.value = now))
+    forgetDraft(site.name)
+    forgetSites()
+    open.value = false
+    emit('adopted', version)
+  } catch (error) {
+    failure.value = `Nothing was adopted. ${error instanceof Error ? error.message : String(error)}`
+  } finally {
+    isAdopting.value = false
+    job.value = undefined
+  }
+}
+</script>
+
+<template>
+  <ConsequenceSheet v-model="open" title="What adopting this would do">
+    <p v-if="failure" class="error-text" role="alert">{{ failure }}</p>
+    <p v-else-if="!proposal" class="quiet">Working out what changes…</p>
+    <p v-else-if="proposal.consequences.length === 0">No difference: this is the model as it stands.</p>
+    <section v-for="{ weight, all } in groups" :key="weight">
+      <h3 :class="{ 'error-text': weight === 'refused' }">
+        {{ titles[weight] }} <span class="quiet">{{ all.length }}</span>
+      </h3>
+      <ul>
+        <li v-for="(one, index) in all" :key="index">
+          <code>{{ one.place }}</code>
+          <div>
+            <p>{{ one.message }}</p>
+            <ul v-if="one.entries" class="entries">
+              <li v-for="entry in one.entries.first.slice(0, 8)" :key="entry.id">
+                <RouterLink
+                  :to="{ name: 'entry', params: { site: site.name, id: entry.id } }"
+                  class="serif"
+                  dir="auto"
+                  >{{ entry.title || entry.id }}</RouterLink
+                >
+                <span v-if="entry.because" class="quiet"> {{ entry.because }}</span>
+              </li>
+              <li v-if="one.entries.count > 8" class="quiet">and {{ one.entries.count - 8 }} more</li>
+            </ul>
+            <p v-if="one.readers" class="quiet">
+              Read by
+              <template v-for="(reader, at) in one.readers" :key="reader.key"
+                >{{ at > 0 ? ', ' : '' }}<b>{{ reader.label }}</b
+                >, last {{ ago(reader.lastReadAt) }}</template
+              >.
+            </p>
+          </div>
+        </li>
+      </ul>
+    </section>
+    <template #foot>
+      <ElButton
+        v-if="proposal && proposal.consequences.length > 0"
+        type="primary"
+        :disabled="!proposal.canBeAdopted"
+        :loading="isAdopting"
+        @click="adopt"
+        >Adopt {{ proposal.consequences.length }}
+        {{ proposal.consequences.length === 1 ? 'change' : 'changes' }}</ElButton
+      >
+      <span v-if="proposal && !proposal.canBeAdopted" class="error-text"
+        >It cannot be adopted while something is in the way.</span
+      >
+      <ElProgress
+        v-if="job"
+        class="progress"
+        :percentage="Math.round((100 * job.done) / Math.max(1, job.total))"
+        :format="() => `${job?.done} of ${job?.total} entries`"
+      />
+    </template>
+  </ConsequenceSheet>
+</template>
+
+<style scoped>
+h3 {
+  margin-block: 16px 8px;
+  font-size: 14px;
+}
+ul {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+section > ul > li {
+  display: grid;
+  grid-template-columns: 220px minmax(0, 1fr);
+  gap: 16px;
+  padding-block: 8px;
+  border-block-end: 1px solid var(--w-hair);
+}
+p {
+  margin: 0;
+}
+.entries {
+  margin-block: 4px;
+  font-size: 13px;
+}
+code {
+  overflow-wrap: anywhere;
+}
+.progress {
+  inline-size: 420px;
+}
+</style>

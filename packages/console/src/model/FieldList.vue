@@ -1,0 +1,215 @@
+<script setup lang="ts">
+import { kindNamed, labelFrom, type FieldSource } from '@wisteria/core'
+import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
+import { computed, nextTick, ref } from 'vue'
+import { kindChoices, type FieldPath, type HeldSource, type ModelDraft } from './modelDraft'
+
+/** The fields of a type in order, groups with what is inside them. The last line is blank: label, Tab, kind, Enter. */
+const { draft, held, chosen, lit, disabled } = defineProps<{
+  draft: ModelDraft
+  held: HeldSource
+  chosen: FieldPath | undefined
+  lit: string | undefined
+  disabled: boolean
+}>()
+const emit = defineEmits<{ choose: [path: FieldPath | undefined]; light: [name: string | undefined] }>()
+
+interface Line {
+  readonly path: FieldPath
+  readonly name: string
+  readonly field: FieldSource
+  readonly index: number
+  readonly of: number
+}
+const lines = computed<Line[]>(() => {
+  const all = (fields: Record<string, FieldSource>, around: FieldPath): Line[] =>
+    Object.entries(fields).flatMap(([name, field], index, entries) => {
+      const path = [...around, name]
+      const inside = field.kind === 'group' ? all((field['fields'] ?? {}) as Record<string, FieldSource>, path) : []
+      return [{ path, name, field, index, of: entries.length }, ...inside]
+    })
+  return all(held.source.fields, [])
+})
+const key = (path: FieldPath): string => path.join('.')
+const isChosen = (path: FieldPath): boolean => chosen !== undefined && key(chosen) === key(path)
+const wrong = computed(() => new Set(draft.problemsOf(held).map((problem) => (problem.pointer ?? '').split('/').filter((step) => step !== 'fields').slice(1))
+  .map((steps) => steps[0] ?? ''))) // prettier-ignore
+
+const label = ref('')
+const kind = ref('text')
+const around = ref<FieldPath>([])
+const groups = computed(() => lines.value.filter((line) => line.field.kind === 'group'))
+
+async function add(): Promise<void> {
+  const path = draft.addField(held.source, around.value, label.value.trim(), kind.value)
+  if (!path) return
+  label.value = ''
+  kind.value = 'text'
+  emit('choose', path)
+  await nextTick()
+  document.getElementById('new-label')?.focus()
+}
+
+async function move(line: Line, to: number): Promise<void> {
+  draft.moveField(held.source, line.path, to)
+  await nextTick()
+  document.getElementById(`line-${key(line.path)}`)?.focus()
+}
+
+let dragged: Line | undefined
+function onDrop(target: Line): void {
+  if (!dragged || key(dragged.path.slice(0, -1)) !== key(target.path.slice(0, -1))) return
+  void move(dragged, target.index)
+  dragged = undefined
+}
+
+function onKey(event: KeyboardEvent, line: Line): void {
+  if (event.altKey && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) {
+    event.preventDefault()
+    if (!disabled) void move(line, line.index + (event.key === 'ArrowUp' ? -1 : 1))
+  } else if (event.key === 'ArrowUp' || event.key === 'ArrowDown') {
+    event.preventDefault()
+    const at = lines.value.findIndex((one) => key(one.path) === key(line.path)) + (event.key === 'ArrowUp' ? -1 : 1)
+    const next = lines.value[at]
+    if (next) document.getElementById(`line-${key(next.path)}`)?.focus()
+  } else if (event.key === 'Enter' || event.key === ' ') {
+    event.preventDefault()
+    emit('choose', line.path)
+  } else if (event.key === 'Delete' && !disabled) remove(line)
+}
+
+function remove(line: Line): void {
+  draft.removeField(held.source, line.path)
+  emit('choose', undefined)
+}
+const marks = (field: FieldSource): string =>
+  [field.required && 'required', field.localized && 'per locale', field.many && 'many', field.showIf && 'if …']
+    .filter(Boolean)
+    .join(', ')
+</script>
+
+<template>
+  <div class="fields">
+    <ol>
+      <li
+        v-for="line in lines"
+        :id="`line-${key(line.path)}`"
+        :key="key(line.path)"
+        tabindex="0"
+        :draggable="!disabled"
+        :class="{ chosen: isChosen(line.path), lit: lit === line.path[0], wrong: wrong.has(line.path[0]!) }"
+        :style="{ paddingInlineStart: `${12 + (line.path.length - 1) * 20}px` }"
+        :aria-label="`${line.field.label ?? labelFrom(line.name)}, ${kindNamed(line.field.kind).label}. Enter opens its options, Alt with an arrow moves it.`"
+        :aria-current="isChosen(line.path)"
+        @click="emit('choose', line.path)"
+        @focus="emit('light', line.path[0])"
+        @mouseenter="emit('light', line.path[0])"
+        @mouseleave="emit('light', undefined)"
+        @keydown="onKey($event, line)"
+        @dragstart="dragged = line"
+        @dragover.prevent
+        @drop.prevent="onDrop(line)"
+      >
+        <span class="label">{{ line.field.label ?? labelFrom(line.name) }}</span>
+        <code>{{ line.name }}</code>
+        <span class="kind"
+          >{{ kindNamed(line.field.kind).label
+          }}<template v-if="marks(line.field)">, {{ marks(line.field) }}</template></span
+        >
+        <button
+          v-if="!disabled"
+          class="plain remove"
+          type="button"
+          tabindex="-1"
+          :aria-label="`Remove ${line.name}`"
+          @click.stop="remove(line)"
+        >
+          Remove
+        </button>
+      </li>
+    </ol>
+    <form v-if="!disabled" class="new" aria-label="New field" @submit.prevent="add">
+      <ElInput id="new-label" v-model="label" placeholder="New field: its label" aria-label="Label of the new field" />
+      <ElSelect v-model="kind" filterable aria-label="Kind of the new field" @keydown.enter.prevent="add">
+        <ElOption
+          v-for="one in kindChoices"
+          :key="one.name"
+          :value="one.name"
+          :label="one.label"
+          :title="one.summary"
+        />
+      </ElSelect>
+      <ElSelect
+        v-if="groups.length > 0"
+        :model-value="key(around)"
+        aria-label="Where the new field stands"
+        @update:model-value="(text: string) => (around = text === '' ? [] : text.split('.'))"
+      >
+        <ElOption value="" label="In the type itself" />
+        <ElOption
+          v-for="line in groups"
+          :key="key(line.path)"
+          :value="key(line.path)"
+          :label="`In ${line.field.label ?? labelFrom(line.name)}`"
+        />
+      </ElSelect>
+      <ElButton native-type="submit" :disabled="!/^\s*[A-Za-zÀ-ž]/.test(label)">Add</ElButton>
+    </form>
+  </div>
+</template>
+
+<style scoped>
+ol {
+  margin: 0 0 12px;
+  padding: 0;
+  list-style: none;
+}
+li {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  gap: 0 8px;
+  padding-block: 6px;
+  padding-inline-end: 12px;
+  border-block-end: 1px solid var(--w-hair);
+  border-inline-start: 3px solid transparent;
+  cursor: pointer;
+}
+li.lit {
+  background: var(--w-sunk);
+}
+li.chosen {
+  border-inline-start-color: var(--w-accent);
+  background: var(--w-accent-wash);
+}
+li.wrong .label {
+  color: var(--w-error);
+}
+.label {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+code {
+  color: var(--w-ink3);
+}
+.kind {
+  font-size: 12px;
+  line-height: 16px;
+  color: var(--w-ink2);
+}
+.remove {
+  font-size: 12px;
+  color: var(--w-ink2);
+  opacity: 0;
+  text-align: end;
+}
+li:hover .remove,
+li:focus .remove {
+  opacity: 1;
+}
+.new {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 140px;
+  gap: 8px;
+}
+</style>

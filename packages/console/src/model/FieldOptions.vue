@@ -1,0 +1,194 @@
+<script setup lang="ts">
+import { kindNamed, labelFrom, type FieldSource } from '@wisteria/core'
+import { ElInput, ElOption, ElSelect } from 'element-plus'
+import { computed, ref, watch } from 'vue'
+import { kindChoices, nameOf, type FieldPath, type HeldSource, type ModelDraft } from './modelDraft'
+import OptionRow from './OptionRow.vue'
+import { optionFormsFor } from './optionForms'
+
+/** Everything that one field says. */
+const { draft, held, path, disabled } = defineProps<{
+  draft: ModelDraft
+  held: HeldSource
+  path: FieldPath
+  disabled: boolean
+}>()
+const emit = defineEmits<{ renamed: [path: FieldPath] }>()
+const field = computed(() => draft.fieldAt(held.source, path))
+const kind = computed(() => kindNamed(field.value!.kind))
+const name = ref('')
+const nameTrouble = ref('')
+watch(
+  () => path.join('.'),
+  () => {
+    name.value = path.at(-1)!
+    nameTrouble.value = ''
+  },
+  { immediate: true },
+)
+const isBlock = computed(() => 'block' in held.source)
+const forms = computed(() =>
+  field.value
+    ? optionFormsFor(
+        field.value,
+        path.length > 1 || isBlock.value,
+        path.length === 1 && Object.keys(held.source.sections ?? {}).length > 0,
+      )
+    : [],
+)
+const names = (what: 'type' | 'block') =>
+  draft.held.filter(({ source }) => what in source).map(({ source }) => nameOf(source))
+const siblings = (...kinds: string[]) => Object.entries(draft.fieldsAt(held.source, path.slice(0, -1))).filter(([, one]) => kinds.includes(one.kind)).map(([own]) => own) // prettier-ignore
+
+const pointer = computed(() => path.map((step) => `/fields/${step}`).join(''))
+/** What is wrong with one option, or with the field as a whole. */
+const problemOf = (option: string): string | undefined =>
+  draft
+    .problemsOf(held)
+    .find(
+      (problem) =>
+        problem.pointer === `${pointer.value}/${option}` || problem.pointer?.startsWith(`${pointer.value}/${option}/`),
+    )?.message
+const ownProblem = computed(
+  () =>
+    draft
+      .problemsOf(held)
+      .find((problem) => problem.pointer === pointer.value || problem.pointer === `${pointer.value}/kind`)?.message,
+)
+
+function set(option: string, value: unknown): void {
+  const own = field.value as Record<string, unknown>
+  if (value === undefined) delete own[option]
+  else own[option] = value
+  // How many belongs to a field that holds many.
+  if (option === 'many' && value === undefined) delete own['count']
+}
+
+/** Another kind keeps what every kind may say, and what goes by the same name. */
+function setKind(next: string): void {
+  const own = field.value as Record<string, unknown> & FieldSource
+  const stays = new Set([
+    ...Object.keys(kindNamed(next).says),
+    'kind',
+    'label',
+    'help',
+    'example',
+    'section',
+    'required',
+    'localized',
+    'many',
+    'count',
+    'showIf',
+    'requireIf',
+    'lockIf',
+    'was',
+  ])
+  for (const key of Object.keys(own)) if (!stays.has(key)) delete own[key]
+  const target = kindNamed(next)
+  if (target.single) set('many', undefined)
+  if (target.shared) delete own.localized
+  own.kind = next
+  if (next === 'choice') own['options'] ??= ['first', 'second']
+  if (next === 'entry') own['accepts'] = names('type').slice(0, 1)
+  if (next === 'block') own['accepts'] = names('block').slice(0, 3)
+  if (next === 'group') own['fields'] = { text: { kind: 'text' } }
+}
+
+function rename(): void {
+  const renamed = draft.renameField(held, path, name.value.trim())
+  nameTrouble.value = renamed ? '' : 'A name is a lowercase letter, then letters or digits, and no other field has it.'
+  if (renamed) emit('renamed', renamed)
+}
+const copyName = (): void => void navigator.clipboard?.writeText(path.join('.')).catch(() => undefined)
+</script>
+
+<template>
+  <div v-if="field" class="options">
+    <h3>
+      {{ field.label ?? labelFrom(path.at(-1)!) }}
+      <button class="plain" type="button" :title="`Copy ${path.join('.')}`" @click="copyName">
+        <code>{{ path.join('.') }}</code>
+      </button>
+    </h3>
+    <p class="quiet summary">{{ kind.summary.replaceAll('`', '') }}</p>
+    <p v-if="ownProblem" class="error-text">{{ ownProblem }}</p>
+    <div class="two">
+      <div>
+        <label for="field-label">Label</label>
+        <ElInput
+          id="field-label"
+          :model-value="field.label ?? labelFrom(path.at(-1)!)"
+          :disabled="disabled"
+          @input="
+            set('label', String($event) === labelFrom(path.at(-1)!) || String($event) === '' ? undefined : $event)
+          "
+        />
+      </div>
+      <div>
+        <label for="field-name">API name</label>
+        <ElInput id="field-name" v-model="name" class="code" :disabled="disabled" @change="rename" />
+      </div>
+    </div>
+    <p v-if="nameTrouble" class="error-text">{{ nameTrouble }}</p>
+    <p v-if="field.was" class="quiet summary">
+      Still answers to <code>{{ [field.was].flat().join(', ') }}</code>.
+      <button v-if="!disabled" class="plain link" type="button" @click="set('was', undefined)">
+        Retire the old name
+      </button>
+    </p>
+    <label for="field-kind">Kind</label>
+    <ElSelect id="field-kind" filterable :model-value="field.kind" :disabled="disabled" @update:model-value="setKind">
+      <ElOption v-for="one in kindChoices" :key="one.name" :value="one.name" :label="one.label" :title="one.summary" />
+    </ElSelect>
+    <div class="rows">
+      <OptionRow
+        v-for="form in forms"
+        :key="form.name"
+        :form="form"
+        :field="field"
+        :types="names('type')"
+        :blocks="names('block')"
+        :text-fields="siblings('text', 'longText')"
+        :asset-fields="siblings('asset')"
+        :sections="Object.keys(held.source.sections ?? {})"
+        :problem="problemOf(form.name)"
+        :disabled="disabled"
+        @change="set(form.name, $event)"
+      />
+    </div>
+  </div>
+</template>
+
+<style scoped>
+h3 {
+  font-size: 14px;
+  line-height: 20px;
+}
+.summary {
+  margin: 4px 0 12px;
+  font-size: 12px;
+  line-height: 16px;
+}
+label {
+  display: block;
+  font-size: 12px;
+  line-height: 16px;
+  color: var(--w-ink2);
+}
+.two {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px;
+  margin-block-end: 8px;
+}
+.rows {
+  margin-block-start: 12px;
+}
+.link {
+  color: var(--w-accent);
+  text-decoration: underline;
+}
+.code :deep(input) {
+  font-family: var(--w-code);
+}
+</style>

@@ -1,0 +1,259 @@
+<script setup lang="ts">
+import { kindNamed, type FieldSource } from '@wisteria/core'
+import { ElCheckbox, ElInput, ElOption, ElSelect } from 'element-plus'
+import { computed, ref, useId, watch } from 'vue'
+import { readJson } from '../controls/jsonText'
+import { printChoices, printDefault, readChoices, readDefault, type OptionForm } from './optionForms'
+
+/** One option of a field, in the control that suits it. What is left out is not written into the file. */
+const { form, field, types, blocks, textFields, assetFields, sections, problem, disabled } = defineProps<{
+  form: OptionForm
+  field: FieldSource
+  types: readonly string[]
+  blocks: readonly string[]
+  textFields: readonly string[]
+  assetFields: readonly string[]
+  sections: readonly string[]
+  problem: string | undefined
+  disabled: boolean
+}>()
+const emit = defineEmits<{ change: [value: unknown] }>()
+const id = useId()
+const value = computed(() => (field as Record<string, unknown>)[form.name])
+const bounds = computed(() => (value.value ?? {}) as { min?: number | string; max?: number | string })
+const pattern = computed(() => (value.value ?? {}) as { matches?: string; message?: string })
+const from = computed(() => (value.value ?? {}) as Record<string, string>)
+
+/** Texts that are read into something else keep what was typed until they are left. */
+const written = ref('')
+const print = (): string => {
+  switch (form.control) {
+    case 'choices':
+      return printChoices((value.value ?? []) as unknown[])
+    case 'schema':
+      return value.value === undefined ? '' : JSON.stringify(value.value, null, 2)
+    case 'media':
+      return ((value.value ?? []) as string[]).join(', ')
+    case 'each':
+      return Object.entries((value.value ?? {}) as Record<string, { max?: number }>).map(([name, { max }]) => `${name}: ${max ?? ''}`).join('\n') // prettier-ignore
+    case 'default':
+      return printDefault(value.value)
+    default:
+      return ''
+  }
+}
+watch([value, () => form.name], () => (written.value = print()), { immediate: true })
+const wrong = ref('')
+
+function read(): void {
+  wrong.value = ''
+  const text = written.value
+  switch (form.control) {
+    case 'choices':
+      return emit('change', readChoices(text, (value.value ?? []) as unknown[]))
+    case 'schema': {
+      const made = readJson(text)
+      if ('wrong' in made) return void (wrong.value = made.wrong)
+      return emit('change', made.value)
+    }
+    case 'media': {
+      const all = text.split(',').map((one) => one.trim()).filter(Boolean) // prettier-ignore
+      return emit('change', all.length > 0 ? all : undefined)
+    }
+    case 'each': {
+      const all = text.split('\n').flatMap((line) => {
+        const [name, max] = line.split(':').map((part) => part.trim())
+        return name && Number.isInteger(Number(max)) && max !== '' ? [[name, { max: Number(max) }] as const] : []
+      }) // prettier-ignore
+      return emit('change', all.length > 0 ? Object.fromEntries(all) : undefined)
+    }
+    default:
+      return emit('change', readDefault(text, field.kind))
+  }
+}
+
+/** What holds while nothing is said: a kind may be fast to find by itself. */
+const otherwise = computed(() => form.name === 'index' && (field.unique === true || kindNamed(field.kind).indexed))
+const isChecked = computed(() => (value.value === undefined ? otherwise.value : value.value === true))
+const check = (next: boolean): void => emit('change', next === otherwise.value ? undefined : next)
+
+const text = (next: string): void => emit('change', next.trim() === '' ? undefined : next)
+function bound(end: 'min' | 'max', next: string, asNumber: boolean): void {
+  const own = {
+    ...bounds.value,
+    [end]: next.trim() === '' ? undefined : asNumber && Number.isFinite(Number(next)) ? Number(next) : next.trim(),
+  }
+  const kept = Object.fromEntries(Object.entries(own).filter(([, one]) => one !== undefined))
+  emit('change', Object.keys(kept).length > 0 ? kept : undefined)
+}
+function patternPart(part: 'matches' | 'message', next: string): void {
+  const own = { matches: '', message: '', ...pattern.value, [part]: next }
+  emit('change', own.matches === '' && own.message === '' ? undefined : own)
+}
+function fromPart(part: string, next: string | undefined): void {
+  const own = Object.fromEntries(Object.entries({ ...from.value, [part]: next }).filter(([, one]) => one))
+  emit('change', Object.keys(own).length > 0 ? own : undefined)
+}
+const hints: Record<string, string> = { showIf: 'format = "walk"', requireIf: 'price > 0', lockIf: '$state != "new"' }
+</script>
+
+<template>
+  <div class="option">
+    <ElCheckbox
+      v-if="form.control === 'check'"
+      :model-value="isChecked"
+      :disabled="disabled"
+      @update:model-value="check($event === true)"
+      >{{ form.label }}</ElCheckbox
+    >
+    <template v-else>
+      <label :for="id">{{ form.label }}</label>
+      <span v-if="form.control === 'bounds' || form.control === 'textBounds'" class="pair">
+        <ElInput
+          :id="id"
+          :model-value="String(bounds.min ?? '')"
+          placeholder="least"
+          :disabled="disabled"
+          @change="bound('min', String($event), form.control === 'bounds')"
+        />
+        <ElInput
+          :model-value="String(bounds.max ?? '')"
+          placeholder="most"
+          :aria-label="`${form.label}: most`"
+          :disabled="disabled"
+          @change="bound('max', String($event), form.control === 'bounds')"
+        />
+      </span>
+      <span v-else-if="form.control === 'pattern'" class="stack">
+        <ElInput
+          :id="id"
+          class="code"
+          :model-value="pattern.matches ?? ''"
+          placeholder="[A-Z]{2}-\d+"
+          :disabled="disabled"
+          @change="patternPart('matches', String($event))"
+        />
+        <ElInput
+          :model-value="pattern.message ?? ''"
+          placeholder="must look like SH-104"
+          :aria-label="`${form.label}: what to say when it does not fit`"
+          :disabled="disabled"
+          @change="patternPart('message', String($event))"
+        />
+      </span>
+      <ElSelect
+        v-else-if="form.control === 'types' || form.control === 'blocks'"
+        :id="id"
+        multiple
+        filterable
+        :model-value="(value as string[]) ?? []"
+        :disabled="disabled"
+        @update:model-value="emit('change', $event.length > 0 || field.kind !== 'richText' ? $event : undefined)"
+      >
+        <ElOption v-for="name in form.control === 'types' ? types : blocks" :key="name" :value="name" :label="name" />
+      </ElSelect>
+      <ElSelect
+        v-else-if="form.control === 'textFields' || form.control === 'section'"
+        :id="id"
+        clearable
+        :model-value="value as string"
+        :disabled="disabled"
+        @update:model-value="emit('change', $event || undefined)"
+      >
+        <ElOption
+          v-for="name in form.control === 'section' ? sections : textFields"
+          :key="name"
+          :value="name"
+          :label="name"
+        />
+      </ElSelect>
+      <span v-else-if="form.control === 'metadataFrom'" class="stack">
+        <ElSelect
+          v-for="part in ['title', 'description', 'image']"
+          :key="part"
+          clearable
+          :model-value="from[part] ?? ''"
+          :placeholder="`${part} from`"
+          :aria-label="`${part} from`"
+          :disabled="disabled"
+          @update:model-value="fromPart(part, $event)"
+        >
+          <ElOption
+            v-for="name in part === 'image' ? assetFields : textFields"
+            :key="name"
+            :value="name"
+            :label="`${part}: ${name}`"
+          />
+        </ElSelect>
+      </span>
+      <ElInput
+        v-else-if="form.control === 'choices' || form.control === 'schema' || form.control === 'each'"
+        :id="id"
+        v-model="written"
+        class="code"
+        type="textarea"
+        :autosize="{ minRows: 2, maxRows: 10 }"
+        :disabled="disabled"
+        @change="read"
+      />
+      <ElInput
+        v-else-if="form.control === 'media' || form.control === 'default'"
+        :id="id"
+        v-model="written"
+        :disabled="disabled"
+        :placeholder="form.control === 'default' ? 'a value, or $today + 7 days' : ''"
+        @change="read"
+      />
+      <ElInput
+        v-else-if="form.control === 'condition'"
+        :id="id"
+        class="code"
+        :model-value="String(value ?? '')"
+        :placeholder="hints[form.name] ?? ''"
+        :disabled="disabled"
+        :aria-invalid="problem !== undefined"
+        @input="text(String($event))"
+      />
+      <ElInput
+        v-else
+        :id="id"
+        :type="form.control === 'words' ? 'textarea' : 'text'"
+        autosize
+        :model-value="String(value ?? '')"
+        :disabled="disabled"
+        @input="text(String($event))"
+      />
+    </template>
+    <p v-if="wrong || problem" class="error-text">{{ wrong || problem }}</p>
+  </div>
+</template>
+
+<style scoped>
+.option {
+  margin-block-end: 8px;
+}
+label {
+  display: block;
+  font-size: 12px;
+  line-height: 16px;
+  color: var(--w-ink2);
+}
+.pair {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px;
+}
+.stack {
+  display: grid;
+  gap: 4px;
+}
+.code :deep(input),
+.code :deep(textarea) {
+  font: 13px/20px var(--w-code);
+}
+p {
+  margin: 2px 0 0;
+  font-size: 12px;
+  line-height: 16px;
+}
+</style>

@@ -1,0 +1,206 @@
+<script setup lang="ts">
+import { labelFrom, type SectionSource, type TypeSource } from '@wisteria/core'
+import { ElButton, ElCheckbox, ElInput, ElOption, ElSelect } from 'element-plus'
+import { computed, ref } from 'vue'
+import { nameFrom, nameOf, type HeldSource, type ModelDraft } from './modelDraft'
+
+/** What a type or block type says of itself: names, how many entries, where they stand, its sections. */
+const { draft, held, disabled } = defineProps<{ draft: ModelDraft; held: HeldSource; disabled: boolean }>()
+const emit = defineEmits<{ removed: [] }>()
+const type = computed(() => ('type' in held.source ? (held.source as TypeSource) : undefined))
+const texts = computed(() => Object.entries(held.source.fields).filter(([, field]) => field.kind === 'text' && !field.many).map(([name]) => name)) // prettier-ignore
+const parents = computed(() => Object.entries(held.source.fields).filter(([, field]) => field.kind === 'entry' && !field.many).map(([name]) => name)) // prettier-ignore
+const problems = computed(() => draft.problemsOf(held).filter((problem) => !problem.pointer?.startsWith('/fields/')))
+const newSection = ref('')
+
+function set(option: string, value: unknown): void {
+  const own = held.source as Record<string, unknown>
+  if (value === undefined || value === '') delete own[option]
+  else own[option] = value
+}
+function setPath(locale: string, pattern: string): void {
+  const own = Object.fromEntries(
+    Object.entries({ ...type.value?.path, [locale]: pattern.trim() }).filter(([, one]) => one !== ''),
+  )
+  set('path', Object.keys(own).length > 0 ? own : undefined)
+}
+function setSection(name: string, option: keyof SectionSource, value: unknown): void {
+  const own: Record<string, unknown> = { ...held.source.sections?.[name] }
+  if (value === undefined || value === '' || value === false) delete own[option]
+  else own[option] = value
+  draft.setSection(held.source, name, own)
+}
+function addSection(): void {
+  const name = nameFrom(newSection.value)
+  if (name === '' || held.source.sections?.[name]) return
+  draft.setSection(held.source, name, { label: newSection.value.trim() })
+  newSection.value = ''
+}
+const sectionProblem = (name: string): string | undefined =>
+  draft.problemsOf(held).find((problem) => problem.pointer?.startsWith(`/sections/${name}/`))?.message
+</script>
+
+<template>
+  <div class="owner">
+    <p v-for="problem in problems" :key="problem.message" class="error-text">{{ problem.message }}</p>
+    <div class="two">
+      <div>
+        <label for="owner-label">Label</label
+        ><ElInput
+          id="owner-label"
+          :model-value="held.source.label ?? labelFrom(nameOf(held.source))"
+          :disabled="disabled"
+          @input="set('label', $event)"
+        />
+      </div>
+      <div>
+        <label for="owner-icon">Icon</label
+        ><ElInput
+          id="owner-icon"
+          :model-value="held.source.icon ?? ''"
+          maxlength="8"
+          placeholder="a letter or sign"
+          :disabled="disabled"
+          @input="set('icon', $event)"
+        />
+      </div>
+    </div>
+    <label for="owner-help">Help</label>
+    <ElInput
+      id="owner-help"
+      type="textarea"
+      autosize
+      :model-value="held.source.help ?? ''"
+      :disabled="disabled"
+      @input="set('help', $event)"
+    />
+    <template v-if="type">
+      <div class="two">
+        <div>
+          <label for="owner-cardinality">Entries</label>
+          <ElSelect
+            id="owner-cardinality"
+            :model-value="type.cardinality ?? 'many'"
+            :disabled="disabled"
+            @update:model-value="set('cardinality', $event === 'one' ? 'one' : undefined)"
+          >
+            <ElOption value="many" label="As many as there are" />
+            <ElOption value="one" label="Exactly one" />
+          </ElSelect>
+        </div>
+        <div>
+          <label for="owner-named">Named by</label>
+          <ElSelect
+            id="owner-named"
+            :model-value="type.namedBy ?? texts[0] ?? ''"
+            :disabled="disabled"
+            @update:model-value="set('namedBy', $event)"
+            ><ElOption v-for="name in texts" :key="name" :value="name" :label="name"
+          /></ElSelect>
+        </div>
+      </div>
+      <fieldset>
+        <legend>Path, by locale</legend>
+        <div v-for="locale in draft.site.settings.locales" :key="locale.tag" class="path">
+          <label :for="`path-${locale.tag}`"
+            ><code>{{ locale.tag }}</code></label
+          >
+          <ElInput
+            :id="`path-${locale.tag}`"
+            class="code"
+            dir="ltr"
+            :model-value="type.path?.[locale.tag] ?? ''"
+            placeholder="/trips/{slug}"
+            :disabled="disabled"
+            @change="setPath(locale.tag, String($event))"
+          />
+        </div>
+        <label for="owner-parent">Stands under</label>
+        <ElSelect
+          id="owner-parent"
+          clearable
+          :model-value="type.parent ?? ''"
+          placeholder="nothing"
+          :disabled="disabled"
+          @update:model-value="set('parent', $event)"
+          ><ElOption v-for="name in parents" :key="name" :value="name" :label="name"
+        /></ElSelect>
+      </fieldset>
+    </template>
+    <fieldset>
+      <legend>Sections</legend>
+      <div v-for="(section, name) in held.source.sections" :key="name" class="section">
+        <span class="two">
+          <ElInput
+            :model-value="section.label ?? labelFrom(String(name))"
+            :aria-label="`Label of the section ${name}`"
+            :disabled="disabled"
+            @input="setSection(String(name), 'label', $event)"
+          />
+          <ElButton size="small" :disabled="disabled" @click="draft.setSection(held.source, String(name), undefined)"
+            >Remove</ElButton
+          >
+        </span>
+        <ElInput
+          class="code"
+          :model-value="section.showIf ?? ''"
+          placeholder='show if: format = "concert"'
+          :aria-label="`Show the section ${name} if`"
+          :disabled="disabled"
+          @input="setSection(String(name), 'showIf', $event)"
+        />
+        <ElCheckbox
+          :model-value="section.collapsed ?? false"
+          :disabled="disabled"
+          @update:model-value="setSection(String(name), 'collapsed', $event)"
+          >Folded at first</ElCheckbox
+        >
+        <p v-if="sectionProblem(String(name))" class="error-text">{{ sectionProblem(String(name)) }}</p>
+      </div>
+      <form v-if="!disabled" class="two" @submit.prevent="addSection">
+        <ElInput v-model="newSection" placeholder="New section: its label" aria-label="Label of the new section" />
+        <ElButton native-type="submit" :disabled="newSection.trim() === ''">Add section</ElButton>
+      </form>
+    </fieldset>
+    <p v-if="!disabled">
+      <ElButton @click="(draft.remove(held), emit('removed'))">Remove this {{ type ? 'type' : 'block type' }}</ElButton>
+    </p>
+  </div>
+</template>
+
+<style scoped>
+label,
+legend {
+  display: block;
+  font-size: 12px;
+  line-height: 16px;
+  color: var(--w-ink2);
+}
+.two {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  gap: 8px;
+  margin-block-end: 8px;
+}
+div.two {
+  grid-template-columns: 1fr 1fr;
+}
+fieldset {
+  margin: 16px 0 0;
+  padding: 8px 0 0;
+  border: 0;
+  border-block-start: 1px solid var(--w-hair);
+}
+.path {
+  display: grid;
+  grid-template-columns: 48px minmax(0, 1fr);
+  align-items: center;
+  margin-block-end: 4px;
+}
+.section {
+  margin-block-end: 12px;
+}
+.code :deep(input) {
+  font: 13px/20px var(--w-code);
+}
+</style>

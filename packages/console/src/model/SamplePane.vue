@@ -1,0 +1,124 @@
+<script setup lang="ts">
+import {
+  chainOf, isLocalized, localeTags, project, readValues, sampleValues, settleReferences, typeNamed, type ContentType, type Fielded, type Model,
+} from '@wisteria/core' // prettier-ignore
+import { computed, reactive, ref, watch } from 'vue'
+import FieldSet from '../editor/FieldSet.vue'
+import { createWorkingCopy, provideWorkingCopy } from '../editor/workingCopy'
+import { random } from '../controls/reordering'
+import type { Site } from '../session'
+
+/** What editors will get, above; what readers will get, below: of the same made-up entry, live. */
+const { site, model, owner, lit } = defineProps<{ site: Site; model: Model; owner: Fielded; lit: string | undefined }>()
+const emit = defineEmits<{ light: [name: string | undefined] }>()
+
+/** A block is shown as the only thing in a made-up entry. */
+const asType = (one: Fielded): ContentType =>
+  'cardinality' in one
+    ? (one as ContentType)
+    : { ...one, cardinality: 'many', namedBy: '', graphql: { type: 'Sample', one: 'sample', many: 'samples' } }
+const sampled = { ...site, model }
+const copy = createWorkingCopy(sampled, asType(owner), undefined)
+Object.assign(copy.values, reactive(sampleValues(model, owner, site.settings)))
+provideWorkingCopy({ ...copy, mayWrite: () => true })
+
+const locale = ref(site.settings.defaultLocale)
+watch(locale, (now) => (copy.locale.value = now))
+const readers = computed<Record<string, unknown>>(() => {
+  const type = asType(owner)
+  const { document } = readValues(
+    model,
+    type,
+    JSON.parse(JSON.stringify(copy.values)),
+    localeTags(site.settings),
+    random,
+  )
+  const { values } = project(model, type, document, chainOf(site.settings, locale.value))
+  return settleReferences(model, type, values, {
+    typeOf: () => undefined,
+    asset: (id) => ({ id, name: 'picture.webp', address: '…', mediaType: 'image/webp', alt: null }),
+    richText: 'document',
+    links: { entry: () => undefined, asset: () => undefined },
+  })
+})
+const lines = computed(() =>
+  Object.entries(readers.value).map(([name, value]) => ({ name, text: JSON.stringify(value, null, 2) })),
+)
+const localized = computed(() => isLocalized(model, owner))
+const address = computed(() => {
+  const type = 'cardinality' in owner ? typeNamed(model, owner.name) : undefined
+  return type ? `GET /read/v1/${site.name}/entries/${type.name}${type.cardinality === 'one' ? '' : '/{id}'}` : ''
+})
+const copyText = (): void =>
+  void navigator.clipboard?.writeText(JSON.stringify(readers.value, null, 2)).catch(() => undefined)
+</script>
+
+<template>
+  <div class="sample">
+    <section
+      class="form paper"
+      aria-label="What editors will get"
+      @mouseover="
+        emit('light', ($event.target as HTMLElement).closest<HTMLElement>('[id^=field-values-]')?.id.split('-')[2])
+      "
+    >
+      <p class="kind">
+        What editors will get<template v-if="localized"
+          >, in
+          <select v-model="locale" aria-label="Locale of the sample">
+            <option v-for="one in site.settings.locales" :key="one.tag" :value="one.tag">{{ one.tag }}</option>
+          </select></template
+        >
+      </p>
+      <FieldSet :owner="owner" :container="copy.values" pointer="/values" />
+    </section>
+    <section class="json" aria-label="What readers will get">
+      <p class="kind">
+        What readers will get <code v-if="address">{{ address }}</code>
+        <button class="plain link" type="button" @click="copyText">Copy</button>
+      </p>
+      <pre dir="ltr"><span>{</span>
+<span v-for="(line, index) in lines" :key="line.name" class="entry" :class="{ lit: lit === line.name }" @mouseenter="emit('light', line.name)" @mouseleave="emit('light', undefined)">  "{{ line.name }}": {{ line.text.replaceAll('\n', '\n  ') }}{{ index < lines.length - 1 ? ',' : '' }}
+</span><span>}</span></pre>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.sample {
+  display: grid;
+  grid-template-rows: minmax(0, 1fr) minmax(0, 1fr);
+  gap: 16px;
+  block-size: 100%;
+}
+.form,
+.json {
+  overflow: auto;
+  padding: 12px 24px;
+}
+.json {
+  background: var(--w-sunk);
+}
+.kind {
+  margin: 0 0 12px;
+  font-size: 12px;
+  color: var(--w-ink2);
+}
+pre {
+  margin: 0;
+  font: 12px/18px var(--w-code);
+  white-space: pre-wrap;
+  overflow-wrap: anywhere;
+}
+.entry.lit {
+  background: var(--w-accent-wash);
+}
+.link {
+  color: var(--w-accent);
+  text-decoration: underline;
+}
+.form :deep(.margin) {
+  position: static;
+  inline-size: auto;
+}
+</style>

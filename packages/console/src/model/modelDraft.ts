@@ -1,0 +1,253 @@
+import {
+  consequencesOf, fieldKinds, labelFrom, localeTags, readModelFiles, resolveModel, writeModelFile, fileNameOf, listOf, WisteriaError,
+  type BlockSource, type Consequence, type FieldSource, type Model, type ModelFile, type Problem, type SectionSource, type TypeSource,
+} from '@wisteria/core' // prettier-ignore
+import { computed, reactive, shallowRef } from 'vue'
+import type { Site } from '../session'
+
+export type Source = TypeSource | BlockSource
+/** Names of fields from the top, through groups. */
+export type FieldPath = readonly string[]
+
+interface Held {
+  source: Source
+  /** The file it came from, as adopted. */
+  readonly file: ModelFile | undefined
+  /** The name under which it was adopted. */
+  readonly was: string | undefined
+}
+
+export const nameOf = (source: Source): string => ('type' in source ? source.type : source.block)
+
+/** `Opening hours` to `openingHours`: the name that a label suggests. */
+export function nameFrom(label: string): string {
+  const words = label
+    .normalize('NFKD')
+    .replace(/[^A-Za-z0-9 ]+/g, '')
+    .trim()
+    .split(/\s+/)
+    .filter(Boolean)
+  const name = words
+    .map((word, index) =>
+      index === 0 ? word.charAt(0).toLowerCase() + word.slice(1) : word.charAt(0).toUpperCase() + word.slice(1),
+    )
+    .join('')
+  return /^[a-z]/.test(name) ? name.slice(0, 64) : ''
+}
+
+/**
+ * A model as somebody is shaping it: the sources of the adopted one, and what was done to them since. What it comes to is
+ * worked out by the same rules that the service has; nothing is in force before it is adopted.
+ */
+export function createModelDraft(site: Site, files: readonly ModelFile[]) {
+  const held = reactive<Held[]>(
+    files.flatMap((file) => {
+      const { types, blocks } = readModelFiles([file])
+      return [...types, ...blocks].map(({ source }) => ({
+        source: structuredClone(source) as Source,
+        file,
+        was: nameOf(source as Source),
+      }))
+    }),
+  )
+  const order = shallowRef(0)
+
+  const now = computed<ModelFile[]>(() => {
+    void order.value
+    return held.map(({ source, file }) => writeModelFile(plain(source), file))
+  })
+  const before = new Map(files.map((file) => [file.name, file.text]))
+  const isChanged = computed(
+    () => now.value.length !== files.length || now.value.some((file) => before.get(file.name) !== file.text),
+  )
+
+  const reading = computed<{ readonly model: Model; readonly problems: readonly Problem[] }>(() => {
+    try {
+      const place = {
+        locales: localeTags(site.settings),
+        defaultLocale: site.settings.defaultLocale,
+        timeZone: site.settings.timeZone,
+      }
+      return { model: resolveModel(readModelFiles(now.value), site.model, place), problems: [] }
+    } catch (error) {
+      if (!(error instanceof WisteriaError)) throw error
+      return { model: last, problems: error.problems }
+    }
+  })
+  /** The last model that had no mistake: what a form can be shown of. */
+  let last: Model = site.model
+  const model = computed<Model>(() => {
+    if (reading.value.problems.length === 0) last = reading.value.model
+    return last
+  })
+  const problems = computed(() => reading.value.problems)
+  /** What the models alone say would change; what is stored is asked of the service. */
+  const changes = computed<readonly Consequence[]>(() =>
+    problems.value.length > 0 ? [] : consequencesOf(site.model, model.value, {}),
+  )
+
+  const find = (kind: 'type' | 'block', name: string): Held | undefined =>
+    held.find(({ source }) => (kind === 'type' ? 'type' in source : 'block' in source) && nameOf(source) === name)
+
+  const fileOf = (one: Held): string => one.file?.name ?? fileNameOf(one.source)
+  /** What is wrong with one type, told where: pointers into its file. */
+  const problemsOf = (one: Held): Problem[] => problems.value.filter((problem) => problem.file === fileOf(one))
+
+  function fieldsAt(source: Source, path: FieldPath): Record<string, FieldSource> {
+    let fields = source.fields
+    for (const name of path) fields = (fields[name]!['fields'] ??= {}) as Record<string, FieldSource>
+    return fields
+  }
+  const fieldAt = (source: Source, path: FieldPath): FieldSource | undefined =>
+    path.length === 0 ? undefined : fieldsAt(source, path.slice(0, -1))[path.at(-1)!]
+
+  /** Replaces the fields of a place by others in another order or under other names. */
+  function putFields(source: Source, around: FieldPath, entries: readonly (readonly [string, FieldSource])[]): void {
+    const fields = fieldsAt(source, around)
+    for (const name of Object.keys(fields)) delete fields[name]
+    for (const [name, field] of entries) fields[name] = field
+  }
+
+  function addField(source: Source, around: FieldPath, label: string, kind: string): FieldPath | undefined {
+    const fields = fieldsAt(source, around)
+    const wanted = nameFrom(label)
+    if (wanted === '') return undefined
+    let name = wanted
+    for (let number = 2; name in fields; number++) name = `${wanted}${number}`
+    const field: FieldSource = {
+      kind,
+      ...(labelFrom(name) === label ? {} : { label }),
+      ...beginning(kind, source, held),
+    }
+    fields[name] = field
+    return [...around, name]
+  }
+
+  function removeField(source: Source, path: FieldPath): void {
+    delete fieldsAt(source, path.slice(0, -1))[path.at(-1)!]
+  }
+
+  function moveField(source: Source, path: FieldPath, to: number): void {
+    const around = path.slice(0, -1)
+    const entries = Object.entries(fieldsAt(source, around))
+    const from = entries.findIndex(([name]) => name === path.at(-1))
+    if (from < 0 || to < 0 || to >= entries.length) return
+    const [moved] = entries.splice(from, 1)
+    entries.splice(to, 0, moved!)
+    putFields(source, around, entries)
+  }
+
+  /** Gives a field another name. One that is adopted already keeps answering to the old one: `was`. */
+  function renameField(one: Held, path: FieldPath, name: string): FieldPath | undefined {
+    const around = path.slice(0, -1)
+    const old = path.at(-1)!
+    const fields = fieldsAt(one.source, around)
+    if (name === old) return path
+    if (name in fields || !/^[a-z][A-Za-z0-9]{0,63}$/.test(name)) return undefined
+    const adopted = adoptedNames(one, around)
+    const entries = Object.entries(fields).map(([key, field]): [string, FieldSource] => {
+      if (key !== old) return [key, field]
+      const was = listOf(field.was).filter((before) => before !== name)
+      const names = adopted.has(old) && !was.includes(old) ? [old, ...was] : was
+      const { was: _, ...rest } = field
+      return [name, (names.length > 0 ? { ...rest, was: names.length === 1 ? names[0]! : names } : rest) as FieldSource]
+    })
+    putFields(one.source, around, entries)
+    return [...around, name]
+  }
+
+  function adoptedNames(one: Held, around: FieldPath): Set<string> {
+    if (!one.file) return new Set()
+    const { types, blocks } = readModelFiles([one.file])
+    let fields = [...types, ...blocks][0]?.source.fields as Record<string, FieldSource> | undefined
+    for (const name of around) fields = fields?.[name]?.['fields'] as Record<string, FieldSource> | undefined
+    return new Set(Object.keys(fields ?? {}))
+  }
+
+  function addType(label: string): string | undefined {
+    const name = nameFrom(label)
+    if (name === '' || find('type', name)) return undefined
+    const source: TypeSource = {
+      type: name,
+      label,
+      namedBy: 'title',
+      fields: {
+        title: { kind: 'text', required: true, localized: true },
+        slug: { kind: 'slug', from: 'title', localized: true },
+      },
+    }
+    held.push({ source, file: undefined, was: undefined })
+    return name
+  }
+
+  function addBlock(label: string): string | undefined {
+    const name = nameFrom(label)
+    if (name === '' || find('block', name)) return undefined
+    held.push({
+      source: { block: name, label, fields: { text: { kind: 'text', required: true, localized: true } } },
+      file: undefined,
+      was: undefined,
+    })
+    return name
+  }
+
+  function remove(one: Held): void {
+    held.splice(held.indexOf(one), 1)
+  }
+
+  function setSection(source: Source, name: string, section: SectionSource | undefined): void {
+    const { [name]: _, ...rest } = source.sections ?? {}
+    const next = section ? { ...source.sections, [name]: section } : rest
+    if (Object.keys(next).length > 0) source.sections = next
+    else delete source.sections
+    if (!section) for (const field of Object.values(source.fields)) if (field.section === name) delete field.section
+  }
+
+  return {
+    site, held, files: now, isChanged, model, problems, changes, find, fileOf, problemsOf, fieldsAt, fieldAt, addField, removeField, moveField, renameField,
+    addType, addBlock, remove, setSection,
+  } // prettier-ignore
+}
+
+export type ModelDraft = ReturnType<typeof createModelDraft>
+export type HeldSource = Held
+
+/** What a field of a kind has to say at once, so that it can be adopted. */
+function beginning(kind: string, source: Source, held: readonly Held[]): Partial<FieldSource> {
+  const names = (what: 'type' | 'block') => held.flatMap(({ source: one }) => (what in one ? nameOf(one) : []))
+  switch (kind) {
+    case 'choice':
+      return { options: ['first', 'second'] }
+    case 'entry':
+      return { accepts: names('type').slice(0, 1) }
+    case 'block':
+      return { many: true, accepts: names('block').slice(0, 3) }
+    case 'group':
+      return { fields: { text: { kind: 'text' } } }
+    case 'slug': {
+      const from = Object.entries(source.fields).find(([, field]) => field.kind === 'text')
+      return from ? { from: from[0], localized: from[1].localized ?? false } : {}
+    }
+    default:
+      return {}
+  }
+}
+
+/** Kinds as people are offered them. */
+export const kindChoices = fieldKinds.map(({ name, label, summary }) => ({ name, label, summary }))
+
+const plain = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
+
+const drafts = new Map<string, ModelDraft>()
+
+/** The draft of a site: kept while the console is open, until it is adopted or thrown away. */
+export async function openDraft(site: Site): Promise<ModelDraft> {
+  const known = drafts.get(site.name)
+  if (known && known.site.model.version === site.model.version) return known
+  const { files } = await site.editor.model()
+  const made = createModelDraft(site, files)
+  drafts.set(site.name, made)
+  return made
+}
+
+export const forgetDraft = (site: string): void => void drafts.delete(site)

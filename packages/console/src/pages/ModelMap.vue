@@ -1,0 +1,314 @@
+<script setup lang="ts">
+import type { AdoptedModel } from '@wisteria/client'
+import { decide } from '@wisteria/core'
+import { ElButton, ElInput } from 'element-plus'
+import { computed, onMounted, ref, shallowRef } from 'vue'
+import { useRouter } from 'vue-router'
+import PageTrouble from '../components/PageTrouble.vue'
+import StripBar from '../components/StripBar.vue'
+import ModelStrip from '../model/ModelStrip.vue'
+import { boxHeight, boxWidth, layOut, neighbourOf, type Box, type Direction } from '../model/mapLayout'
+import { openDraft, type ModelDraft } from '../model/modelDraft'
+import { nameOfActor, openSite, type Site } from '../session'
+import { ago } from '../times'
+
+/** Types and blocks at a glance, and how they refer to one another. */
+const props = defineProps<{ site: string }>()
+const router = useRouter()
+const opened = shallowRef<Site>()
+const draft = shallowRef<ModelDraft>()
+const history = shallowRef<readonly AdoptedModel[]>([])
+const trouble = shallowRef<unknown>()
+const chosen = ref<string>()
+const isList = ref(false)
+const making = ref<'type' | 'block'>()
+const label = ref('')
+
+async function load(): Promise<void> {
+  trouble.value = undefined
+  try {
+    const site = await openSite(props.site)
+    draft.value = await openDraft(site)
+    history.value = (await site.editor.modelHistory()).models
+    opened.value = site
+  } catch (error) {
+    trouble.value = error
+  }
+}
+onMounted(load)
+
+const mayChange = computed(() => opened.value !== undefined && decide(opened.value.caller, 'model.change').allowed)
+const map = computed(() => (draft.value ? layOut(draft.value.model.value) : undefined))
+const isEmpty = computed(() => draft.value?.held.length === 0)
+const lit = computed(
+  () => new Set((map.value?.lines ?? []).filter((line) => line.from === chosen.value || line.to === chosen.value)),
+)
+/** References among types always; what holds which blocks, of the box that is pointed at. */
+const drawn = computed(() => (map.value?.lines ?? []).filter((line) => !line.toBlock || lit.value.has(line)))
+const addressOf = (box: Box) => ({
+  name: 'model-type',
+  params: { site: props.site, kind: box.isBlock ? 'block' : 'type', type: box.owner.name },
+})
+const changed = (box: Box): boolean =>
+  (draft.value?.changes.value ?? []).some(
+    (one) => one.place === box.owner.name || one.place.startsWith(box.owner.name + '.'),
+  )
+const leadsTo = (box: Box): string =>
+  (map.value?.lines ?? [])
+    .filter((line) => line.from === box.id)
+    .map(
+      (line) => `${line.fields.join(', ')} to ${map.value!.boxes.find((one) => one.id === line.to)?.owner.label ?? ''}`,
+    )
+    .join('; ')
+
+const keys: Record<string, Direction> = { ArrowLeft: 'left', ArrowRight: 'right', ArrowUp: 'up', ArrowDown: 'down' }
+function onKey(event: KeyboardEvent, box: Box): void {
+  const direction = keys[event.key]
+  if (!direction || !map.value) return
+  event.preventDefault()
+  const next = neighbourOf(map.value, box.id, direction)
+  if (next) document.getElementById(`box-${next}`)?.focus()
+}
+
+function make(): void {
+  const name =
+    making.value === 'type' ? draft.value?.addType(label.value.trim()) : draft.value?.addBlock(label.value.trim())
+  if (name) void router.push({ name: 'model-type', params: { site: props.site, kind: making.value, type: name } })
+}
+const points = (all: readonly (readonly [number, number])[]): string => all.map(([x, y]) => `${x},${y}`).join(' ')
+</script>
+
+<template>
+  <main class="work" data-region="work">
+    <PageTrouble v-if="trouble" :error="trouble" @again="load" />
+    <template v-else-if="draft && map && opened">
+      <section class="map">
+        <header>
+          <h2 class="serif">
+            {{ draft.model.value.types.length }} types, {{ draft.model.value.blockTypes.length }} block types
+          </h2>
+          <button class="plain link" type="button" :aria-pressed="isList" @click="isList = !isList">
+            {{ isList ? 'Show the map' : 'Show a list' }}
+          </button>
+        </header>
+        <p v-if="isEmpty" class="empty content">
+          There is no model yet. Create a type, or adopt a folder of files: <code>wisteria model adopt FOLDER</code>
+        </p>
+        <ul v-if="isList" class="list">
+          <li v-for="box in map.boxes" :key="box.id">
+            <RouterLink :to="addressOf(box)">{{ box.owner.icon }} {{ box.owner.label }}</RouterLink>
+            <code>{{ box.owner.name }}</code>
+            <span class="quiet">
+              {{ box.isBlock ? 'block type' : 'type' }}, {{ box.owner.fields.length }} fields. {{ leadsTo(box) }}</span
+            >
+          </li>
+        </ul>
+        <div v-else class="drawing" dir="ltr" :style="{ inlineSize: `${map.width}px`, blockSize: `${map.height}px` }">
+          <svg :viewBox="`0 0 ${map.width} ${map.height}`" :width="map.width" :height="map.height" aria-hidden="true">
+            <defs>
+              <marker
+                id="end"
+                viewBox="0 0 8 8"
+                refX="7"
+                refY="4"
+                markerUnits="userSpaceOnUse"
+                markerWidth="8"
+                markerHeight="8"
+                orient="auto"
+              >
+                <path d="M0 0 L8 4 L0 8 z" class="tip" />
+              </marker>
+            </defs>
+            <polyline
+              v-for="line in drawn"
+              :key="`${line.from} ${line.to}`"
+              :points="points(line.points)"
+              :class="{ lit: lit.has(line), dim: chosen && !lit.has(line) }"
+              marker-end="url(#end)"
+            />
+          </svg>
+          <RouterLink
+            v-for="box in map.boxes"
+            :id="`box-${box.id}`"
+            :key="box.id"
+            :to="addressOf(box)"
+            class="box"
+            :class="{ block: box.isBlock, changed: changed(box) }"
+            :style="{
+              insetInlineStart: `${box.x}px`,
+              insetBlockStart: `${box.y}px`,
+              inlineSize: `${boxWidth}px`,
+              blockSize: `${boxHeight}px`,
+            }"
+            :aria-label="`${box.owner.label}, ${box.isBlock ? 'block type' : 'type'} with ${box.owner.fields.length} fields. ${leadsTo(box)}`"
+            @focus="chosen = box.id"
+            @blur="chosen = undefined"
+            @mouseenter="chosen = box.id"
+            @mouseleave="chosen = undefined"
+            @keydown="onKey($event, box)"
+          >
+            <b class="serif">{{ box.owner.icon }} {{ box.owner.label }}</b>
+            <span
+              ><code>{{ box.owner.name }}</code> {{ box.owner.fields.length
+              }}{{ 'cardinality' in box.owner && box.owner.cardinality === 'one' ? ', one' : '' }}</span
+            >
+          </RouterLink>
+        </div>
+      </section>
+      <aside class="history" aria-label="History of the model">
+        <h3>History</h3>
+        <ol>
+          <li v-for="one in history" :key="one.version">
+            <b>Version {{ one.version }},</b>&nbsp;{{ ' ' }}
+            <span class="quiet"
+              >{{ nameOfActor(opened, one.adoptedBy) }},
+              <time :datetime="one.adoptedAt">{{ ago(one.adoptedAt) }}</time></span
+            >
+            <ul>
+              <li v-for="(consequence, index) in one.consequences.slice(0, 3)" :key="index" class="quiet">
+                <code>{{ consequence.place }}</code> {{ consequence.message }}
+              </li>
+              <li v-if="one.consequences.length > 3" class="quiet">and {{ one.consequences.length - 3 }} more</li>
+            </ul>
+          </li>
+        </ol>
+      </aside>
+    </template>
+  </main>
+  <ModelStrip v-if="draft && opened" :draft="draft" :site="opened" @adopted="load">
+    <template v-if="mayChange" #middle>
+      <form v-if="making" class="making" @submit.prevent="make">
+        <ElInput
+          v-model="label"
+          size="small"
+          autofocus
+          :placeholder="making === 'type' ? 'Its label, such as Boat trip' : 'Its label, such as Timeline'"
+          :aria-label="`Label of the ${making}`"
+          @keydown.esc="making = undefined"
+        />
+        <ElButton size="small" native-type="submit" :disabled="!/^\s*[A-Za-z]/.test(label)">Create</ElButton>
+      </form>
+      <template v-else>
+        <ElButton size="small" @click="((making = 'type'), (label = ''))">Create type</ElButton>
+        <ElButton size="small" @click="((making = 'block'), (label = ''))">Create block type</ElButton>
+      </template>
+    </template>
+  </ModelStrip>
+  <StripBar v-else />
+</template>
+
+<style scoped>
+.work {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 272px;
+  gap: 24px;
+  overflow: hidden;
+}
+.map,
+.history {
+  overflow: auto;
+  padding: 16px 24px;
+}
+header {
+  display: flex;
+  align-items: baseline;
+  gap: 16px;
+}
+h2 {
+  font-size: 20px;
+  line-height: 28px;
+}
+h3 {
+  font-size: 14px;
+}
+.link {
+  color: var(--w-accent);
+  text-decoration: underline;
+}
+.drawing {
+  position: relative;
+}
+svg {
+  position: absolute;
+  inset: 0;
+}
+polyline {
+  fill: none;
+  stroke: var(--w-rule);
+  stroke-width: 1;
+}
+polyline.lit {
+  stroke: var(--w-accent);
+  stroke-width: 2;
+}
+polyline.dim {
+  opacity: 0.25;
+}
+.tip {
+  fill: var(--w-rule);
+}
+.box {
+  position: absolute;
+  display: grid;
+  align-content: center;
+  padding: 4px 12px;
+  background: var(--w-paper);
+  border: 1px solid var(--w-rule);
+  border-radius: 4px;
+  color: var(--w-ink);
+  text-decoration: none;
+  line-height: 20px;
+}
+.box.block {
+  border-style: dashed;
+}
+.box.changed {
+  border-inline-start: 4px solid var(--w-edited);
+}
+.box:hover,
+.box:focus {
+  background: var(--w-accent-wash);
+}
+.box b {
+  font-weight: 600;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.box span {
+  font-size: 12px;
+  color: var(--w-ink3);
+  white-space: nowrap;
+  overflow: hidden;
+}
+.box code {
+  font-size: 12px;
+}
+.list {
+  padding: 0;
+  list-style: none;
+}
+.list li {
+  padding-block: 6px;
+  border-block-end: 1px solid var(--w-hair);
+}
+.history ol,
+.history ul {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+  font-size: 12px;
+  line-height: 16px;
+}
+.history ol > li {
+  padding-block: 8px;
+  border-block-end: 1px solid var(--w-hair);
+}
+.making {
+  display: flex;
+  gap: 8px;
+}
+.empty {
+  max-inline-size: 640px;
+}
+</style>

@@ -1,0 +1,147 @@
+<script setup lang="ts">
+import { blockTypeNamed, decide, typeNamed } from '@wisteria/core'
+import { computed, onMounted, ref, shallowRef, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import PageTrouble from '../components/PageTrouble.vue'
+import StripBar from '../components/StripBar.vue'
+import FieldList from '../model/FieldList.vue'
+import FieldOptions from '../model/FieldOptions.vue'
+import ModelStrip from '../model/ModelStrip.vue'
+import { nameOf, openDraft, type FieldPath, type ModelDraft } from '../model/modelDraft'
+import OwnerOptions from '../model/OwnerOptions.vue'
+import SamplePane from '../model/SamplePane.vue'
+import { openSite, type Site } from '../session'
+
+/** One type or block type: its fields, what the chosen one says, and what comes of it, side by side. */
+const props = defineProps<{ site: string; kind: 'type' | 'block'; type: string }>()
+const router = useRouter()
+const opened = shallowRef<Site>()
+const draft = shallowRef<ModelDraft>()
+const trouble = shallowRef<unknown>()
+const chosen = ref<FieldPath>()
+const lit = ref<string>()
+
+async function load(): Promise<void> {
+  trouble.value = undefined
+  try {
+    const site = await openSite(props.site)
+    draft.value = await openDraft(site)
+    opened.value = site
+    if (!draft.value.find(props.kind, props.type))
+      trouble.value = new Error(
+        `\`${props.type}\` is not a ${props.kind === 'type' ? 'type' : 'block type'} of ${site.settings.label}.`,
+      )
+  } catch (error) {
+    trouble.value = error
+  }
+}
+onMounted(load)
+watch(() => [props.kind, props.type], () => ((chosen.value = undefined), void load())) // prettier-ignore
+
+const held = computed(() => draft.value?.find(props.kind, props.type))
+const mayChange = computed(() => opened.value !== undefined && decide(opened.value.caller, 'model.change').allowed)
+const owner = computed(() => {
+  const model = draft.value?.model.value
+  return model && (props.kind === 'type' ? typeNamed(model, props.type) : blockTypeNamed(model, props.type))
+})
+/** The form is made anew when the shape changes, and not for every letter of a label. */
+const shapeKey = computed(() => JSON.stringify(owner.value))
+const isThere = computed(
+  () =>
+    chosen.value !== undefined &&
+    held.value !== undefined &&
+    draft.value?.fieldAt(held.value.source, chosen.value) !== undefined,
+)
+const back = () => router.push({ name: 'model', params: { site: props.site } })
+</script>
+
+<template>
+  <main class="work" data-region="work">
+    <PageTrouble v-if="trouble" :error="trouble" @again="load" />
+    <template v-else-if="draft && held && opened">
+      <section class="column list">
+        <header>
+          <RouterLink :to="{ name: 'model', params: { site: props.site } }">Model</RouterLink>
+          <h2 class="serif">
+            <button
+              class="plain"
+              type="button"
+              :aria-pressed="!isThere"
+              title="Options of the type itself"
+              @click="chosen = undefined"
+            >
+              {{ held.source.icon }} {{ held.source.label ?? nameOf(held.source) }}
+            </button>
+          </h2>
+          <code>{{ nameOf(held.source) }}</code>
+        </header>
+        <FieldList
+          :draft="draft"
+          :held="held"
+          :chosen="chosen"
+          :lit="lit"
+          :disabled="!mayChange"
+          @choose="chosen = $event"
+          @light="lit = $event"
+        />
+      </section>
+      <section :key="chosen?.join('.') ?? ''" class="column options" aria-label="Options">
+        <FieldOptions
+          v-if="isThere"
+          :key="chosen!.join('.')"
+          :draft="draft"
+          :held="held"
+          :path="chosen!"
+          :disabled="!mayChange"
+          @renamed="chosen = $event"
+        />
+        <OwnerOptions v-else :draft="draft" :held="held" :disabled="!mayChange" @removed="back" />
+      </section>
+      <SamplePane
+        v-if="owner"
+        :key="shapeKey"
+        :site="opened"
+        :model="draft.model.value"
+        :owner="owner"
+        :lit="lit"
+        @light="lit = $event"
+      />
+      <p v-else class="quiet column">The form comes when the mistakes are mended.</p>
+    </template>
+  </main>
+  <ModelStrip v-if="draft && opened" :draft="draft" :site="opened" @adopted="load" />
+  <StripBar v-else />
+</template>
+
+<style scoped>
+.work {
+  display: grid;
+  grid-template-columns: minmax(300px, 392px) minmax(280px, 352px) minmax(360px, 1fr);
+  gap: 16px;
+  padding-inline: 24px;
+  overflow: hidden;
+}
+.column {
+  overflow: auto;
+  padding-block: 16px;
+}
+.options {
+  padding-inline: 8px;
+}
+header {
+  display: flex;
+  align-items: baseline;
+  gap: 12px;
+  margin-block-end: 12px;
+}
+h2 {
+  font-size: 20px;
+  line-height: 28px;
+}
+h2 button {
+  font: inherit;
+}
+.work > :deep(.sample) {
+  padding-block: 16px;
+}
+</style>
