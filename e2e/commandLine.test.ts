@@ -93,7 +93,8 @@ describe('model', () => {
     writeFileSync(
       museum,
       before
-        .replace('town: ', 'village: ').replace(/^ {2}summary:.*\n/m, '')
+        .replace('town: ', 'village: ')
+        .replace(/^ {2}summary:.*\n/m, '')
         .replace(
           "{ kind: text, required: true, help: 'The place",
           "{ kind: text, was: town, required: true, help: 'The place",
@@ -107,8 +108,9 @@ describe('model', () => {
     expect((await run(['model', 'adopt', own])).code).toBe(2)
     expect((await run(['model', 'adopt', own, '--breaking', '--json'])).json()).toMatchObject({ version: 2 })
     expect(
-      (await run(['query', 'museum', '--where', 'village = "Greyflats" and town = "Greyflats"', '--json'])).json<{ entries: unknown[] }>()
-        .entries,
+      (await run(['query', 'museum', '--where', 'village = "Greyflats" and town = "Greyflats"', '--json'])).json<{
+        entries: unknown[]
+      }>().entries,
     ).toHaveLength(1)
     writeFileSync(museum, before.replace('kind: text', 'kind: txt'))
     const wrong = await run(['model', 'compare', own])
