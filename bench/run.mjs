@@ -1,160 +1,25 @@
-// Prints how reads and publishes compare with floors measured in the same run, on the same machine, with the same bytes.
-// Usage: npm run bench [-- --seconds N]. Ratios only: what they are a ratio of changes from machine to machine.
-import { mkdtempSync, rmSync } from 'node:fs'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
-import { performance } from 'node:perf_hooks'
-import { fork } from 'node:child_process'
-import { fileURLToPath } from 'node:url'
-import autocannon from 'autocannon'
-import { Service } from '@wisteria/client'
-import { seedDemo } from '@wisteria/demo'
-import { Database } from '@wisteria/store'
+// Prints benchmarks: ratios to floors measured in the same run. What they are a ratio of changes from machine to machine.
+// Usage: npm run bench [-- --only reading,conditions,adopting] [--seconds N] [--entries N]
+import { benchAdopting } from './adopting.mjs'
+import { benchConditions } from './conditions.mjs'
+import { benchReading } from './reading.mjs'
 
-const at = process.argv.indexOf('--seconds')
-const seconds = at > 0 ? Number(process.argv[at + 1]) : 4
-const rounds = 3
-
-/** Another process, as a reader and the service are apart in life: it serves what it is told to. */
-function child(kind, options) {
-  return new Promise((resolve, reject) => {
-    const process = fork(fileURLToPath(new URL('./server.mjs', import.meta.url)), [kind, JSON.stringify(options)])
-    process.once('message', (told) => resolve({ ...told, stop: () => process.kill('SIGTERM') }))
-    process.once('exit', (code) => reject(new Error(`the server ended (${code})`)))
-  })
+const option = (name, otherwise) => {
+  const at = process.argv.indexOf(`--${name}`)
+  return at > 0 ? process.argv[at + 1] : otherwise
 }
-
-const rate = async (url, options = {}) => {
-  const result = await autocannon({ url, connections: 8, duration: seconds, ...options })
-  if (result.non2xx > 0 || result.errors > 0)
-    throw new Error(`${url}: ${result.non2xx} answers were not good, ${result.errors} failed`)
-  return result.requests.average
+const seconds = Number(option('seconds', 4))
+const entries = Number(option('entries', 100_000))
+const benches = {
+  reading: () => benchReading({ seconds }),
+  conditions: benchConditions,
+  adopting: () => benchAdopting({ entries }),
 }
-
-const median = (values) => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]
-const percentile = (values, share) =>
-  [...values].sort((a, b) => a - b)[Math.min(values.length - 1, Math.floor(values.length * share))]
-const ratio = (value) => value.toFixed(2).padStart(6)
-
-const folder = mkdtempSync(join(tmpdir(), 'wisteria-bench-'))
-const service = await child('service', { data: folder })
-try {
-  const seeded = await seedDemo({ baseUrl: service.baseUrl, beginCode: service.beginCode })
-  const key = seeded.keys.published
-  const { token } = await new Service({ baseUrl: service.baseUrl }).signIn({
-    email: seeded.users[0].email,
-    password: seeded.users[0].password,
-    as: 'token',
-  })
-  const editor = new Service({ baseUrl: service.baseUrl, token }).site('marram')
-  // Twenty of something: the demo has fifteen activities.
-  const museum = (await editor.entries({ type: 'museum' })).entries[0].id
-  for (let index = 0; index < 20; index++) {
-    const values = {
-      title: { en: `Tide table ${index}` },
-      format: 'talk',
-      museum,
-      starts: `2032-01-${String(index + 1).padStart(2, '0')}T10:00:00Z`,
-      summary: { en: 'High water, low water, and what lies between. '.repeat(5) },
-    }
-    await editor.publish((await editor.create({ type: 'activity', values })).id)
-  }
-  const { entries } = await editor.entries({ type: 'activity', where: 'title contains "tide"', sort: 'title' })
-  const headers = { authorization: `Bearer ${key}` }
-  const base = `${service.baseUrl}/read/v1/marram`
-  const list = `${base}/entries/activity?where=${encodeURIComponent('starts > 2031-01-01')}&sort=starts&limit=20`
-  const fields = 'entryId path title summary format starts price'
-  const gql = (query) => ({
-    url: `${base}/graphql`,
-    method: 'POST',
-    body: JSON.stringify({ query }),
-    headers: { ...headers, 'content-type': 'application/json' },
-  })
-  const reads = [
-    ['one entry, REST', { url: `${base}/entries/activity/${entries[0].id}`, headers }],
-    ['list of 20, REST', { url: list, headers }],
-    ['one entry, GraphQL', gql(`{ activity(id: "${entries[0].id}") { ${fields} museum { name path } } }`)],
-    [
-      'list of 20, GraphQL',
-      gql(
-        `{ activities(where: { starts: { moreThan: "2031-01-01" } }, sort: ["starts"], first: 20) { nodes { ${fields} museum { name path } } } }`,
-      ),
-    ],
-  ]
-  console.log(
-    `Reads: ratio to Express sending the same bytes from memory (median of ${rounds} rounds of ${seconds} s, 8 connections)`,
-  )
-  for (const [name, { url, ...request }] of reads) {
-    const answer = await fetch(url, request)
-    const bytes = Buffer.from(await answer.arrayBuffer())
-    if (!answer.ok) throw new Error(`${name}: ${answer.status} ${bytes}`)
-    const floor = await child('constant', { text: bytes.toString(), type: answer.headers.get('content-type') })
-    const ratios = []
-    for (let round = 0; round < rounds; round++) ratios.push((await rate(url, request)) / (await rate(floor.baseUrl)))
-    floor.stop()
-    console.log(
-      `  ${name.padEnd(22)} ${String(bytes.length).padStart(6)} bytes  ${ratio(median(ratios))}   (from${ratio(Math.min(...ratios))} to${ratio(Math.max(...ratios))})`,
-    )
-  }
-  const answer = await fetch(list, { headers })
-  const floor = await child('constant', { text: await answer.text(), type: 'application/json' })
-  const notModified =
-    (
-      await autocannon({
-        url: list,
-        connections: 8,
-        duration: seconds,
-        headers: { ...headers, 'if-none-match': answer.headers.get('etag') },
-      })
-    ).requests.average / (await rate(floor.baseUrl))
-  floor.stop()
-  console.log(`  ${'list of 20, 304'.padEnd(22)} ${'0'.padStart(6)} bytes  ${ratio(notModified)}`)
-
-  // What a publish writes, counted from what it left: then a bare transaction of as many rows, in the same kind of file.
-  const database = await Database.open({ file: join(folder, 'wisteria.db') })
-  const count = async () => {
-    const [row] = await database.all(
-      'select (select count(*) from publications) + (select count(*) from events) + (select count(*) from deliveries) as appended',
-    )
-    return row.appended
-  }
-  const publishes = []
-  const before = await count()
-  const times = 150
-  for (let index = 0; index < times; index++) {
-    const id = entries[index % entries.length].id
-    const now = await editor.entry(id)
-    const saved = await editor.patch(id, now.version, { summary: { en: `Tide ${index}` } })
-    const began = performance.now()
-    await editor.publish(id, { version: saved.version })
-    publishes.push(performance.now() - began)
-  }
-  const savesTell = times // each save before a publish appends one event
-  const appended = ((await count()) - before - savesTell) / times
-  const locales = 4
-  // Besides what it appends: a row for each reader's locale in both editions, a seal, a version, the site's counters.
-  const rows = Math.round(appended + 2 * locales + 3)
-  await database.close()
-  const bare = await Database.open({ file: join(folder, 'bare.db') })
-  await bare.write(({ run }) => run('create table rows (id integer primary key, text text)'))
-  const transactions = []
-  const text = 'High water, low water, and what lies between. '.repeat(20)
-  for (let index = 0; index < times; index++) {
-    const began = performance.now()
-    await bare.write(async ({ run }) => {
-      for (let row = 0; row < rows; row++) await run('insert into rows (text) values (?)', [text])
-    })
-    transactions.push(performance.now() - began)
-  }
-  await bare.close()
-  console.log(`\nPublish over HTTP: ratio to a bare transaction of as many rows (${rows}; ${times} of each)`)
-  for (const [name, share] of [
-    ['p50', 0.5],
-    ['p99', 0.99],
-  ])
-    console.log(`  ${name}  ${ratio(percentile(publishes, share) / percentile(transactions, share))}`)
-} finally {
-  service.stop()
-  rmSync(folder, { recursive: true, force: true })
+const wanted = option('only', Object.keys(benches).join(',')).split(',')
+const unknown = wanted.find((name) => !(name in benches))
+if (unknown !== undefined) {
+  console.error(`There is no bench \`${unknown}\`: ${Object.keys(benches).join(', ')}.`)
+  process.exit(2)
 }
+for (const name of wanted) await benches[name]()
 process.exit(0)

@@ -5,7 +5,8 @@ import { readOptions, startService } from '@wisteria/service'
 const [kind, options] = [process.argv[2], JSON.parse(process.argv[3])]
 if (kind === 'service') {
   const service = await startService(readOptions({ ...options, port: 0, logLevel: 'silent' }, {}))
-  process.send({ baseUrl: service.baseUrl, beginCode: new URL(service.beginAddress).hash.slice(1) })
+  const beginCode = service.beginAddress && new URL(service.beginAddress).hash.slice(1)
+  process.send({ baseUrl: service.baseUrl, beginCode })
   process.on('SIGTERM', () => void service.stop().then(() => process.exit(0)))
 } else {
   const app = express()

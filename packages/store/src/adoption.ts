@@ -10,9 +10,9 @@ import {
 import type { PublicChange } from './acts.js'
 import type { Reader, Transaction } from './database.js'
 import { shelveDraft, shelvePublic } from './editionWriting.js'
-import { adjustFactIndexes, dropFactIndexes } from './factIndexes.js'
+import { addFactIndexes, dropFactIndexes } from './factIndexes.js'
 import { publicHistoryOf } from './publicHistory.js'
-import type { Site } from './sites.js'
+import { siteWithId, type Site } from './sites.js'
 import { workingCopyOf } from './workingCopies.js'
 
 /*
@@ -30,9 +30,21 @@ export interface Progress {
   /** Whether a path moved in this round. */
   readonly moved: boolean
   readonly done: number
+  /** Entries whose public bytes differ, as far as they are named. */
+  readonly changed: readonly string[]
+  /** Whether any public path differs. */
+  readonly pathsMove: boolean
 }
 
-export const beginning: Progress = { phase: 'all', after: '', round: 0, moved: false, done: 0 }
+export const beginning: Progress = {
+  phase: 'all',
+  after: '',
+  round: 0,
+  moved: false,
+  done: 0,
+  changed: [],
+  pathsMove: false,
+}
 
 const maxRounds = 50
 
@@ -46,7 +58,7 @@ export const asAdopted = (site: Site, model: Model, settings: SiteSettings, shel
 
 /** Makes a shelf ready to be filled. */
 export async function prepareShelf(transaction: Transaction, next: Site): Promise<void> {
-  await adjustFactIndexes(transaction, next.shelf, next.model)
+  await addFactIndexes(transaction, next.model)
 }
 
 /**
@@ -67,13 +79,16 @@ export async function buildBatch(
     `select id, type from entries where site = ? and id > ?${phase === 'below' ? ` and type in (${parented.map(() => '?').join(', ')})` : ''} order by id limit ${size}`,
     [site.id, after, ...(phase === 'below' ? parented : [])],
   )
-  let { moved } = progress
+  let { moved, pathsMove } = progress
+  const changed = new Set(progress.changed)
   for (const { id, type: typeId } of entries) {
     const type = typeWithId(next.model, typeId)
     if (!type) continue
     await refuseLosses(transaction, site, next, type, id)
     const history = await publicHistoryOf(transaction, next, type, id)
     const wrote = await shelvePublic(transaction, next, type, id, history.layers, at, site.shelf)
+    if (wrote.locales.length > 0 && changed.size <= maxNamed) changed.add(id)
+    pathsMove ||= wrote.moved === true
     const copy = await workingCopyOf(transaction, next, id)
     const before = phase === 'below' || type.parent !== undefined ? await draftPaths(transaction, next, id) : ''
     if (copy) await shelveDraft(transaction, next, type, copy, copy.document, history, at, site.shelf)
@@ -82,12 +97,11 @@ export async function buildBatch(
   }
   const last = entries.at(-1)?.id
   const done = progress.done + (phase === 'all' ? entries.length : 0)
-  if (entries.length === size && last !== undefined) return { phase, after: last, round, moved, done }
+  const known = { done, changed: [...changed], pathsMove }
+  if (entries.length === size && last !== undefined) return { phase, after: last, round, moved, ...known }
   // A round is over: again, while paths hang on paths that have just moved.
   const again = parented.length > 0 && moved && round < maxRounds
-  return again
-    ? { phase: 'below', after: '', round: round + 1, moved: false, done }
-    : { phase: 'built', after: '', round, moved, done }
+  return { phase: again ? 'below' : 'built', after: '', round: round + 1, moved: !again && moved, ...known }
 }
 
 /**
@@ -128,43 +142,83 @@ const draftPaths = async (reader: Reader, site: Site, entry: string): Promise<st
 /** Above so many entries an event says that everything changed, and does not name each. */
 const maxNamed = 1000
 
-/** What a published reader sees differently on another shelf. */
-export async function differenceOf(reader: Reader, site: Site, next: Site): Promise<PublicChange> {
-  const changed = await reader.all<{ entry: string; type: string }>(
-    `select distinct entry, type from (
-       select n.entry, n.type from published n left join published o on o.shelf = ? and o.entry = n.entry and o.locale = n.locale
-       where n.shelf = ? and (o.entry is null or o.doc <> n.doc or o.path is not n.path)
-       union all
-       select o.entry, o.type from published o left join published n on n.shelf = ? and n.entry = o.entry and n.locale = o.locale
-       where o.shelf = ? and n.entry is null) order by entry limit ${maxNamed + 1}`,
-    [site.shelf, next.shelf, next.shelf, site.shelf],
+/** The entries that somebody wrote or published since an adoption began: what was built of them may have been built before. */
+export async function touchedSince(
+  reader: Reader,
+  site: Site,
+  at: string,
+  sequence: number,
+): Promise<{ id: string; type: string }[]> {
+  return reader.all<{ id: string; type: string }>(
+    `select id, type from entries where site = ? and updated_at >= ?
+     union select e.id, e.type from publications p join entries e on e.id = p.entry where p.site = ? and p.sequence >= ?`,
+    [site.id, at, site.id, sequence],
   )
+}
+
+/**
+ * What a published reader sees differently on another shelf.
+ * @param progress what the building of the shelf has found; `touched`, what was written since, is looked at again.
+ */
+export async function differenceOf(
+  reader: Reader,
+  site: Site,
+  next: Site,
+  progress: Progress,
+  touched: readonly { readonly id: string }[],
+): Promise<PublicChange> {
+  const suspects = [...new Set([...progress.changed, ...touched.map(({ id }) => id)])]
+  if (suspects.length > maxNamed) return { entries: [], paths: [], all: true }
+  const rows = await reader.all<{
+    entry: string
+    type: string
+    shelf: string
+    locale: string
+    doc: string
+    path: string | null
+  }>(
+    'select entry, type, shelf, locale, doc, path from published where shelf in (?, ?) and entry in (select value from json_each(?)) order by entry',
+    [site.shelf, next.shelf, JSON.stringify(suspects)],
+  )
+  const print = (entry: string, shelf: string) =>
+    JSON.stringify(rows.filter((row) => row.entry === entry && row.shelf === shelf).map(({ locale, doc, path }) => [locale, doc, path]).sort()) // prettier-ignore
+  const changed = suspects.filter((entry) => print(entry, site.shelf) !== print(entry, next.shelf))
   const nameOf = (id: string) => (typeWithId(next.model, id) ?? typeWithId(site.model, id))?.name ?? ''
-  if (changed.length > maxNamed) return { entries: [], paths: [], all: true }
-  const current = await reader.all<{ path: string }>(
-    'select distinct path from published where shelf in (?, ?) and entry in (select value from json_each(?)) and path is not null order by path',
-    [site.shelf, next.shelf, JSON.stringify(changed.map((row) => row.entry))],
-  )
+  const own = rows.filter((row) => changed.includes(row.entry))
   return {
-    entries: changed.map(({ entry, type }) => ({ id: entry, type: nameOf(type) })),
-    paths: current.map((row) => row.path),
+    entries: changed.sort().map((id) => ({ id, type: nameOf(own.find((row) => row.entry === id)?.type ?? '') })),
+    paths: [...new Set(own.flatMap((row) => row.path ?? []))].sort(),
   }
+}
+
+/** Whether touched entries have other paths on the next shelf. */
+async function touchedMove(
+  reader: Reader,
+  site: Site,
+  next: Site,
+  touched: readonly { readonly id: string }[],
+): Promise<boolean> {
+  const rows = await reader.all<{ shelf: string; entry: string; locale: string; path: string | null }>(
+    'select shelf, entry, locale, path from published where shelf in (?, ?) and entry in (select value from json_each(?))',
+    [site.shelf, next.shelf, JSON.stringify(touched.map(({ id }) => id))],
+  )
+  const on = (shelf: string) => JSON.stringify(rows.filter((row) => row.shelf === shelf).map((row) => [row.entry, row.locale, row.path]).sort()) // prettier-ignore
+  return on(site.shelf) !== on(next.shelf)
 }
 
 /**
  * Records the paths that entries gain and lose by going over to another shelf.
  * @throws WisteriaError `conflict` that names a path which two entries would have.
  */
-export async function movePaths(transaction: Transaction, site: Site, next: Site, at: string): Promise<void> {
-  const [moved] = await transaction.all(
-    `select 1 from published n left join published o on o.shelf = ? and o.entry = n.entry and o.locale = n.locale
-       where n.shelf = ? and n.path is not o.path
-     union all
-     select 1 from published o left join published n on n.shelf = ? and n.entry = o.entry and n.locale = o.locale
-       where o.shelf = ? and n.entry is null and o.path is not null limit 1`,
-    [site.shelf, next.shelf, next.shelf, site.shelf],
-  )
-  if (!moved) return
+export async function movePaths(
+  transaction: Transaction,
+  site: Site,
+  next: Site,
+  progress: Progress,
+  touched: readonly { readonly id: string }[],
+  at: string,
+): Promise<void> {
+  if (!progress.pathsMove && !(await touchedMove(transaction, site, next, touched))) return
   await transaction.run(
     `update paths set current = 0, since = ? where site = ? and current = 1
        and not exists (select 1 from published n where n.shelf = ? and n.entry = paths.entry and n.locale = paths.locale and n.path = paths.path)`,
@@ -197,6 +251,13 @@ export async function clearShelf(transaction: Transaction, shelf: string, size: 
     await transaction.run(`delete from ${table} where shelf = ? and entry in (${some})`, [shelf, shelf])
     return true
   }
-  await dropFactIndexes(transaction, shelf)
+  await dropFactIndexes(transaction, await modelsInUse(transaction))
   return false
+}
+
+/** The models of all sites, and those that are being adopted. */
+async function modelsInUse(reader: Reader): Promise<Model[]> {
+  const sites = await reader.all<{ id: string }>('select id from sites')
+  const all = await Promise.all(sites.map(({ id }) => siteWithId(reader, id)))
+  return all.flatMap((site) => (site.next ? [site.model, site.next.model] : [site.model]))
 }

@@ -18,7 +18,7 @@ import { conditionToSql } from './conditionSql.js'
 import { Database } from './database.js'
 import { columnsOf, sideRowsOf } from './editionColumns.js'
 import { writeSideRows } from './editionWriting.js'
-import { adjustFactIndexes } from './factIndexes.js'
+import { addFactIndexes } from './factIndexes.js'
 
 const folder = mkdtempSync(join(tmpdir(), 'wisteria-agreement-'))
 let database: Database
@@ -28,7 +28,7 @@ beforeAll(async () => {
   database = await Database.open({ file: join(folder, 'test.db') })
   await database.write(async (transaction) => {
     await transaction.run("insert into sites values ('site1', 'test', 0, 1, 1, 0, 0, 'e', '', 'shelf1', null)")
-    await adjustFactIndexes(transaction, 'shelf1', shapedModel)
+    await addFactIndexes(transaction, shapedModel)
   })
 })
 afterAll(async () => {

@@ -8,7 +8,7 @@ import { cases, moment, samples, type SampleEntry } from '../../../e2e/support/c
 import { id, model, type } from '../../../e2e/support/models.js'
 import { conditionToSql } from './conditionSql.js'
 import { Database } from './database.js'
-import { adjustFactIndexes } from './factIndexes.js'
+import { addFactIndexes } from './factIndexes.js'
 import { listSql } from './listing.js'
 
 const folder = mkdtempSync(join(tmpdir(), 'wisteria-conditions-'))
@@ -84,7 +84,7 @@ beforeAll(async () => {
   database = await Database.open({ file: join(folder, 'test.db') })
   await database.write(async (transaction) => {
     await transaction.run("insert into sites values (?, 'test', 0, 1, 1, 0, 0, 'e', '', 'site1', null)", [site])
-    await adjustFactIndexes(transaction, site, model)
+    await addFactIndexes(transaction, model)
   })
 })
 afterAll(async () => {
@@ -205,13 +205,13 @@ describe('query plans', () => {
   ])('%s seeks in the index of the field', async (where, name) => {
     expect(await plan(where)).toMatch(
       new RegExp(
-        `SEARCH p USING INDEX fact_site1_published_${type('activity').id}_${id('activity', name)} \\(locale=\\? AND <expr>`,
+        `SEARCH p USING INDEX fact_published_${type('activity').id}_${id('activity', name)} \\(shelf=\\? AND locale=\\? AND <expr>`,
       ),
     )
   })
   it('a list of values seeks too, when sorted by the field', async () => {
     expect(await plan('day in [2031-05-04, 2031-05-05]', by('day'), 'with')).toMatch(
-      /SEARCH p USING INDEX fact_.*\(locale=\? AND <expr>=\?\)/,
+      /SEARCH p USING INDEX fact_.*\(shelf=\? AND locale=\? AND <expr>=\?\)/,
     )
   })
   it('prefixes seek too', async () => {
@@ -245,13 +245,13 @@ describe('query plans', () => {
     'sorting by an indexed field walks its index without sorting (downwards: %s)',
     async (descending) => {
       const text = await plan(undefined, by('starts', descending), 'with')
-      expect(text).toMatch(/USING INDEX fact_site1_published/)
+      expect(text).toMatch(/USING INDEX fact_published/)
       expect(text).not.toContain('TEMP B-TREE')
     },
   )
   it('paging seeks to where the last page ended', async () => {
     const text = await plan(undefined, by('starts'), 'with', { values: ['2031-01-01'], entry: 'x' })
-    expect(text).toMatch(/SEARCH p USING INDEX fact_.*\(locale=\? AND <expr>>\?\)/)
+    expect(text).toMatch(/SEARCH p USING INDEX fact_.*\(shelf=\? AND locale=\? AND <expr>>\?\)/)
     expect(text).not.toContain('TEMP B-TREE')
   })
   it('rows without the value are read by the same index', async () => {
@@ -259,7 +259,7 @@ describe('query plans', () => {
   })
   it('a list that is not sorted is in the order of its index', async () => {
     const text = await plan(undefined)
-    expect(text).toMatch(/USING (COVERING )?INDEX fact_site1_published_\w+_entry/)
+    expect(text).toMatch(/USING (COVERING )?INDEX fact_published_\w+_entry/)
     expect(text).not.toContain('TEMP B-TREE')
   })
 })

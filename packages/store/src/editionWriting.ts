@@ -27,6 +27,8 @@ export interface RowsChanged {
   readonly locales: readonly string[]
   /** Old and new path, for locales where they differ. */
   readonly paths: Readonly<Record<string, { readonly from: string | null; readonly to: string | null }>>
+  /** Whether any path differs from where it was, on this shelf or on the one it came from. */
+  readonly moved?: boolean
 }
 
 /**
@@ -180,16 +182,17 @@ async function writeRows<Row extends EditionTableRow>(
 ): Promise<RowsChanged> {
   const { rows: table, values, refs } = editionTables[edition]
   const { shelf } = site
-  const read = async (of: string) =>
-    new Map(
-      (await transaction.all<Row>(`select * from ${table} where shelf = ? and entry = ?`, [of, entry])).map((row) => [
-        row.locale,
-        row,
-      ]),
-    )
-  const before = await read(shelf)
   // On a new shelf, what is known of a row's past stands on the old one.
-  const past = from === undefined ? before : await read(from)
+  const shelves = from === undefined ? [shelf] : [shelf, from]
+  const found = await transaction.all<Row>(
+    `select * from ${table} where shelf in (${shelves.map(() => '?').join(', ')}) and entry = ?`,
+    [...shelves, entry],
+  )
+  const on = (of: string) => new Map(found.filter((row) => row.shelf === of).map((row) => [row.locale, row]))
+  const before = on(shelf)
+  const past = from === undefined ? before : on(from)
+  const fresh: EditionTableRow[] = []
+  const movedFrom: string[] = []
   const changed: string[] = []
   const paths: Record<string, { from: string | null; to: string | null }> = {}
   for (const row of rows) {
@@ -207,6 +210,7 @@ async function writeRows<Row extends EditionTableRow>(
     const isSame = was !== undefined && was.doc === own.doc && was.path === own.path
     const next = complete({ ...own, updated_at: isSame ? was.updated_at : later(was?.updated_at, at) }, was)
     if (!isSame) changed.push(row.locale)
+    if ((was?.path ?? null) !== row.path) movedFrom.push(row.locale)
     if ((old?.path ?? null) !== row.path) paths[row.locale] = { from: old?.path ?? null, to: row.path }
     if (old && sameRow(old, next)) continue
     const columns = Object.keys(next) as (keyof EditionTableRow)[]
@@ -216,11 +220,7 @@ async function writeRows<Row extends EditionTableRow>(
         `update ${table} set ${columns.map((column) => `${column} = ?`).join(', ')} where shelf = ? and entry = ? and locale = ?`,
         [...bindings, shelf, entry, row.locale],
       )
-    else
-      await transaction.run(
-        `insert into ${table} (${columns.join(', ')}) values (${columns.map(() => '?').join(', ')})`,
-        bindings,
-      )
+    else fresh.push(next)
     if (old)
       for (const side of [values, refs])
         await transaction.run(`delete from ${side} where shelf = ? and entry = ? and locale = ?`, [
@@ -228,10 +228,22 @@ async function writeRows<Row extends EditionTableRow>(
           entry,
           row.locale,
         ])
-    await writeSideRows(transaction, edition, shelf, entry, row.locale, sideRowsOf(row))
+    if (old) await writeSideRows(transaction, edition, shelf, entry, row.locale, sideRowsOf(row))
   }
+  if (fresh.length > 0) {
+    const columns = Object.keys(fresh[0]!) as (keyof EditionTableRow)[]
+    await transaction.run(
+      `insert into ${table} (${columns.join(', ')}) values ${fresh.map(() => `(${columns.map(() => '?').join(', ')})`).join(', ')}`,
+      fresh.flatMap((row) => columns.map((column) => row[column])),
+    )
+    const isFresh = new Set(fresh.map((row) => row.locale))
+    for (const row of rows)
+      if (isFresh.has(row.locale)) await writeSideRows(transaction, edition, shelf, entry, row.locale, sideRowsOf(row))
+  }
+  for (const locale of past.keys())
+    if (from !== undefined && !rows.some((row) => row.locale === locale)) changed.push(locale)
   for (const gone of before.values()) {
-    changed.push(gone.locale)
+    if (from === undefined) changed.push(gone.locale)
     if (gone.path !== null) paths[gone.locale] = { from: gone.path, to: null }
     await transaction.run(`delete from ${table} where shelf = ? and entry = ? and locale = ?`, [
       shelf,
@@ -239,7 +251,13 @@ async function writeRows<Row extends EditionTableRow>(
       gone.locale,
     ])
   }
-  return { locales: changed, paths }
+  return {
+    locales: changed,
+    paths,
+    moved:
+      movedFrom.length > 0 ||
+      [...past.values()].some((row) => row.path !== null && !rows.some((one) => one.locale === row.locale)),
+  }
 }
 
 /** An adoption's rows have changed when it began, unless somebody published since. */

@@ -3,39 +3,48 @@ import type { Transaction } from './database.js'
 import { editionTables, factExpression, literal } from './editionTables.js'
 
 /**
- * Makes the database's indexes of a shelf those that the model declares, in both editions: for each type one in the order of
- * entries and one in the order of changes, and an expression index for each field with `index: true` that holds one
- * comparable value. (Fields that hold many are served by the side tables.) All of them are partial by type: an index
- * over all types would have more columns to match, and without statistics SQLite takes that for the better one.
+ * The database's indexes that a model declares, in both editions: for each type one in the order of entries and one in the
+ * order of changes, and an expression index for each field with `index: true` that holds one comparable value. (Fields that
+ * hold many are served by the side tables.) All of them are partial by type: an index over all types would have more columns
+ * to match, and without statistics SQLite takes that for the better one. They serve every shelf, so that one which is being
+ * built has them from its first row: making an index reads the whole table, and others wait for that.
  */
-export async function adjustFactIndexes(transaction: Transaction, shelf: string, model: Model): Promise<void> {
-  const prefix = `fact_${shelf}_`
+function indexesOf(model: Model): Map<string, string> {
   const wanted = new Map<string, string>()
   for (const { rows } of Object.values(editionTables)) {
     for (const type of model.types) {
-      const only = `where shelf = ${literal(shelf)} and type = ${literal(type.id)}`
-      wanted.set(`${prefix}${rows}_${type.id}_entry`, `on ${rows} (locale, entry) ${only}`)
-      wanted.set(`${prefix}${rows}_${type.id}_updated`, `on ${rows} (locale, updated_at, entry) ${only}`)
-      wanted.set(`${prefix}${rows}_${type.id}_published`, `on ${rows} (locale, published_at, entry) ${only}`)
-      for (const field of indexedFields(type)) {
-        const name = `${prefix}${rows}_${type.id}_${field.id}`
-        wanted.set(name, `on ${rows} (locale, ${factExpression(field.id)}, entry) ${only}`)
-      }
+      const only = `where type = ${literal(type.id)}`
+      const index = (name: string, column: string) =>
+        wanted.set(`fact_${rows}_${type.id}_${name}`, `on ${rows} (shelf, locale, ${column}entry) ${only}`)
+      index('entry', '')
+      index('updated', 'updated_at, ')
+      index('published', 'published_at, ')
+      for (const field of indexedFields(type)) index(field.id, `${factExpression(field.id)}, `)
     }
   }
-  const present = await transaction.all<{ name: string }>(
-    `select name from sqlite_master where type = 'index' and name like ? escape '\\'`,
-    [prefix.replaceAll('_', '\\_') + '%'],
-  )
-  for (const { name } of present) if (!wanted.has(name)) await transaction.run(`drop index ${name}`)
-  const names = new Set(present.map(({ name }) => name))
-  for (const [name, definition] of wanted)
-    if (!names.has(name)) await transaction.run(`create index ${name} ${definition}`)
+  return wanted
 }
 
-/** Takes the indexes of a shelf away. */
-export async function dropFactIndexes(transaction: Transaction, shelf: string): Promise<void> {
-  await adjustFactIndexes(transaction, shelf, { version: 0, nextId: 1, types: [], blockTypes: [] })
+const present = async (transaction: Transaction): Promise<Set<string>> =>
+  new Set(
+    (
+      await transaction.all<{ name: string }>(
+        "select name from sqlite_master where type = 'index' and name like 'fact\\_%' escape '\\'",
+      )
+    ).map(({ name }) => name),
+  )
+
+/** Makes the indexes of a model that are not there yet. */
+export async function addFactIndexes(transaction: Transaction, model: Model): Promise<void> {
+  const known = await present(transaction)
+  for (const [name, definition] of indexesOf(model))
+    if (!known.has(name)) await transaction.run(`create index ${name} ${definition}`)
+}
+
+/** Takes away the indexes that no model asks for any more. */
+export async function dropFactIndexes(transaction: Transaction, models: readonly Model[]): Promise<void> {
+  const wanted = new Set(models.flatMap((model) => [...indexesOf(model).keys()]))
+  for (const name of await present(transaction)) if (!wanted.has(name)) await transaction.run(`drop index ${name}`)
 }
 
 /** The fields with one comparable fact that are to be fast, those of single groups too. */

@@ -43,25 +43,17 @@ export function meetingOf(condition: Condition): Meeting {
 }
 
 function make(condition: Condition): Meeting {
+  const direct = onOneField(condition)
+  if (direct) return direct
   switch (condition.is) {
-    case 'and': {
-      const parts = condition.of.map(meetingOf)
-      if (parts.length === 2) {
-        const [first, second] = parts as [Meeting, Meeting]
-        return (candidate, moment) => first(candidate, moment) && second(candidate, moment)
-      }
-      return (candidate, moment) => {
-        for (const part of parts) if (!part(candidate, moment)) return false
-        return true
-      }
-    }
-    case 'or': {
-      const parts = condition.of.map(meetingOf)
-      return (candidate, moment) => {
-        for (const part of parts) if (part(candidate, moment)) return true
-        return false
-      }
-    }
+    case 'and':
+      return condition.of
+        .map(meetingOf)
+        .reduceRight((rest, part) => (candidate, moment) => part(candidate, moment) && rest(candidate, moment))
+    case 'or':
+      return condition.of
+        .map(meetingOf)
+        .reduceRight((rest, part) => (candidate, moment) => part(candidate, moment) || rest(candidate, moment))
     case 'not': {
       const inner = meetingOf(condition.of)
       return (candidate, moment) => !inner(candidate, moment)
@@ -72,19 +64,26 @@ function make(condition: Condition): Meeting {
       return (candidate, moment) => next(step, candidate).some((one) => inner(one, moment))
     }
     case 'hasValue':
-      return onFacts(condition.subject, () => () => true)
-    case 'contains':
-      return onFacts(condition.subject, () => (fact) => String(fact).includes(condition.text))
-    case 'startsWith':
-      return onFacts(condition.subject, () => (fact) => String(fact).startsWith(condition.text))
-    case 'in':
       return onFacts(
         condition.subject,
-        atMoment(condition.values, (wanted) => {
-          const all = new Set(wanted)
-          return (fact) => all.has(fact)
-        }),
+        always(() => true),
       )
+    case 'contains': {
+      const { text } = condition
+      return onFacts(
+        condition.subject,
+        always((fact) => (typeof fact === 'string' ? fact : String(fact)).includes(text)),
+      )
+    }
+    case 'startsWith': {
+      const { text } = condition
+      return onFacts(
+        condition.subject,
+        always((fact) => (typeof fact === 'string' ? fact : String(fact)).startsWith(text)),
+      )
+    }
+    case 'in':
+      return onFacts(condition.subject, atMoment(condition.values, oneOf))
     case 'compare':
       return onFacts(
         condition.subject,
@@ -93,36 +92,120 @@ function make(condition: Condition): Meeting {
   }
 }
 
+/**
+ * A test of one field of the candidate itself, against something that does not depend on the moment: what most tests are.
+ * Each operator has a function of its own, which a compiler can see through; lists go the general way.
+ */
+function onOneField(condition: Condition): Meeting | undefined {
+  if (condition.is !== 'compare' && condition.is !== 'in' && condition.is !== 'contains') return undefined
+  const { steps, fact: source } = condition.subject
+  if (steps.length > 0 || source.is !== 'field' || source.fields.length !== 1) return undefined
+  const id = source.fields[0]!
+  if (condition.is === 'contains') {
+    const { text } = condition
+    const otherwise = onFacts(
+      condition.subject,
+      always((fact) => String(fact).includes(text)),
+    )
+    return (candidate, moment) => {
+      const fact = candidate.facts[id]
+      return typeof fact === 'string' ? fact.includes(text) : otherwise(candidate, moment)
+    }
+  }
+  if (condition.is === 'in') {
+    const values = condition.values.filter((value) => typeof value !== 'object')
+    if (values.length !== condition.values.length || values.length > 3) return undefined
+    const [first, second, third] = values
+    const otherwise = onFacts(condition.subject, always(oneOf(values)))
+    return (candidate, moment) => {
+      const fact = candidate.facts[id]
+      if (typeof fact === 'object') return otherwise(candidate, moment)
+      return fact !== undefined && (fact === first || fact === second || fact === third)
+    }
+  }
+  if (condition.is !== 'compare') return undefined
+  const { value: wanted, operator } = condition
+  if (typeof wanted === 'object' || !isPlain(wanted)) return undefined
+  const otherwise = onFacts(condition.subject, always(comparison(operator, wanted)))
+  switch (operator) {
+    case '=':
+      return (candidate) => {
+        const fact = candidate.facts[id]
+        return typeof fact === 'object' ? fact.includes(wanted) : fact === wanted
+      }
+    case '<':
+      return (candidate, moment) => {
+        const fact = candidate.facts[id]
+        return typeof fact === 'object' ? otherwise(candidate, moment) : fact !== undefined && fact < wanted
+      }
+    case '<=':
+      return (candidate, moment) => {
+        const fact = candidate.facts[id]
+        return typeof fact === 'object' ? otherwise(candidate, moment) : fact !== undefined && fact <= wanted
+      }
+    case '>':
+      return (candidate, moment) => {
+        const fact = candidate.facts[id]
+        return typeof fact === 'object' ? otherwise(candidate, moment) : fact !== undefined && fact > wanted
+      }
+    case '>=':
+      return (candidate, moment) => {
+        const fact = candidate.facts[id]
+        return typeof fact === 'object' ? otherwise(candidate, moment) : fact !== undefined && fact >= wanted
+      }
+  }
+}
+
+/**
+ * Whether the language's own order of texts is that by code point: it goes by code unit, which is the same unless the text
+ * that is compared with has units from the surrogates on.
+ */
+const isPlain = (wanted: Fact): boolean => typeof wanted === 'number' || /^[\0-\ud7ff]*$/.test(wanted)
+
+/** A test that is the same at every moment, or one that is made for each. */
+type Tests = { readonly passes: Passes } | { readonly passesAt: (moment: Moment) => Passes }
+const always = (passes: Passes): Tests => ({ passes })
+
+/** A few values are compared one by one, which is faster than looking them up. */
+function oneOf(wanted: readonly Fact[]): Passes {
+  if (wanted.length === 1) return (fact) => fact === wanted[0]
+  if (wanted.length === 2) return (fact) => fact === wanted[0] || fact === wanted[1]
+  if (wanted.length <= 8) return (fact) => wanted.includes(fact)
+  const all = new Set(wanted)
+  return (fact) => all.has(fact)
+}
+
 type Passes = (fact: Fact) => boolean
 
 /** A test of values that may depend on the moment: made once where they do not, and once a moment where they do. */
-function atMoment(values: readonly Value[], build: (facts: readonly Fact[]) => Passes): (moment: Moment) => Passes {
-  if (values.every((value) => typeof value !== 'object')) {
-    const always = build(values as readonly Fact[])
-    return () => always
-  }
-  const made = new WeakMap<Moment, Passes>()
-  return (moment) => {
-    const known = made.get(moment)
-    if (known) return known
-    const passes = build(values.map((value) => factAt(value, moment)))
-    made.set(moment, passes)
-    return passes
+function atMoment(values: readonly Value[], build: (facts: readonly Fact[]) => Passes): Tests {
+  if (values.every((value) => typeof value !== 'object')) return always(build(values as readonly Fact[]))
+  let last: Moment | undefined
+  let made: Passes | undefined
+  return {
+    passesAt: (moment) => {
+      if (made === undefined || moment !== last) {
+        last = moment
+        made = build(values.map((value) => factAt(value, moment)))
+      }
+      return made
+    },
   }
 }
 
 function comparison(operator: '=' | '<' | '<=' | '>' | '>=', wanted: Fact): Passes {
+  const plain = isPlain(wanted)
   switch (operator) {
     case '=':
       return (fact) => fact === wanted
     case '<':
-      return (fact) => orderOf(fact, wanted) < 0
+      return plain ? (fact) => fact < wanted : (fact) => orderOf(fact, wanted) < 0
     case '<=':
-      return (fact) => orderOf(fact, wanted) <= 0
+      return plain ? (fact) => fact <= wanted : (fact) => orderOf(fact, wanted) <= 0
     case '>':
-      return (fact) => orderOf(fact, wanted) > 0
+      return plain ? (fact) => fact > wanted : (fact) => orderOf(fact, wanted) > 0
     case '>=':
-      return (fact) => orderOf(fact, wanted) >= 0
+      return plain ? (fact) => fact >= wanted : (fact) => orderOf(fact, wanted) >= 0
   }
 }
 
@@ -145,38 +228,43 @@ const next = (step: Step, candidate: Candidate): readonly Candidate[] => {
   return step.fields.length === 1 ? go(step.fields[0]!) : step.fields.flatMap((field) => go(field))
 }
 
-function onFacts(subject: Subject, passesAt: (moment: Moment) => Passes): Meeting {
+function onFacts(subject: Subject, tests: Tests): Meeting {
   const { steps, fact } = subject
-  const here = onOwnFacts(fact, passesAt)
+  const here = 'passes' in tests ? onOwnFacts(fact, tests.passes) : at(fact, tests.passesAt)
   return steps.reduceRight<Meeting>(
     (inner, step) => (candidate, moment) => next(step, candidate).some((one) => inner(one, moment)),
     here,
   )
 }
 
-function onOwnFacts(source: FactSource, passesAt: (moment: Moment) => Passes): Meeting {
+/** The same for a test that is another at each moment. */
+function at(fact: FactSource, passesAt: (moment: Moment) => Passes): Meeting {
+  let passes: Passes | undefined
+  const here = onOwnFacts(fact, (one) => passes!(one))
+  return (candidate, moment) => {
+    passes = passesAt(moment)
+    return here(candidate, moment)
+  }
+}
+
+function onOwnFacts(source: FactSource, passes: Passes): Meeting {
   switch (source.is) {
     case 'system':
-      return (candidate, moment) => {
-        const fact = candidate.system[source.name]
-        return fact !== undefined && passesAt(moment)(fact)
+      return ({ system }) => {
+        const fact = system[source.name]
+        return fact !== undefined && passes(fact)
       }
     case 'reference':
-      return (candidate, moment) => {
-        const passes = passesAt(moment)
-        return source.fields.some((field) => candidate.follow(field).some(({ id }) => passes(id)))
-      }
+      return ({ follow }) => source.fields.some((field) => follow(field).some(({ id }) => passes(id)))
     case 'field': {
-      const test =
-        (field: string): Meeting =>
-        (candidate, moment) => {
-          const fact = candidate.facts[field]
-          if (fact === undefined) return false
-          const passes = passesAt(moment)
-          return typeof fact === 'object' ? fact.some(passes) : passes(fact)
-        }
-      const tests = source.fields.map(test)
-      return tests.length === 1 ? tests[0]! : (candidate, moment) => tests.some((one) => one(candidate, moment))
+      const tests = source.fields.map((field): Meeting => ({ facts }) => {
+        const fact = facts[field]
+        if (fact === undefined) return false
+        if (typeof fact !== 'object') return passes(fact)
+        for (const one of fact) if (passes(one)) return true
+        return false
+      })
+      return tests.length === 1 ? tests[0]! : (candidate, moment) => tests.some((test) => test(candidate, moment))
     }
   }
 }

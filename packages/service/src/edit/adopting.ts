@@ -9,7 +9,7 @@ import {
 } from '@wisteria/core'
 import {
   Act,
-  adjustFactIndexes,
+  addFactIndexes,
   asAdopted,
   beginning,
   buildBatch,
@@ -22,6 +22,7 @@ import {
   prepareShelf,
   refuseLosses,
   siteWithId,
+  touchedSince,
   writeDraftRows,
   type AdoptionTask,
   type JobRow,
@@ -49,6 +50,8 @@ export interface Wanted {
 }
 
 interface Task extends AdoptionTask {
+  /** The number of the first event since it began. */
+  readonly sequence: number
   readonly files: string
   readonly consequences: readonly Consequence[]
   readonly actor: string
@@ -85,6 +88,7 @@ export async function beginAdoption(
     settings: wanted.settings,
     shelf: id,
     at: kernel.at,
+    sequence: site.sequence + 1,
     actor,
     files: wanted.files ?? '[]',
     consequences: wanted.consequences ?? [],
@@ -95,7 +99,7 @@ export async function beginAdoption(
   if (total <= atOnce) {
     let progress = beginning
     while (progress.phase !== 'built') progress = await buildBatch(transaction, site, next, progress, atOnce, task.at)
-    await switchTo(kernel, transaction, site, next, task)
+    await switchTo(kernel, transaction, site, next, task, progress)
     while (await clearShelf(transaction, site.shelf, atOnce)) continue
     return undefined
   }
@@ -120,10 +124,18 @@ export function requireNoAdoption(site: Site): void {
 }
 
 /** One short transaction: from here on everybody reads the next shelf. */
-async function switchTo(kernel: Kernel, transaction: Transaction, site: Site, next: Site, task: Task): Promise<void> {
-  await requireNothingLostSince(transaction, site, next, task)
-  const change = await differenceOf(transaction, site, next)
-  await movePaths(transaction, site, next, task.at)
+async function switchTo(
+  kernel: Kernel,
+  transaction: Transaction,
+  site: Site,
+  next: Site,
+  task: Task,
+  progress: Progress,
+): Promise<void> {
+  const touched = await touchedSince(transaction, site, task.at, task.sequence)
+  await requireNothingLost(transaction, site, next, touched)
+  const change = await differenceOf(transaction, site, next, progress, touched)
+  await movePaths(transaction, site, next, progress, touched, task.at)
   const act = new Act(transaction, site, task.actor, kernel.surroundings)
   if (task.what === 'model') {
     await transaction.tables.models.create({
@@ -159,12 +171,13 @@ async function switchTo(kernel: Kernel, transaction: Transaction, site: Site, ne
 }
 
 /** What was written while rows were being built may hold what cannot be converted. */
-async function requireNothingLostSince(transaction: Transaction, site: Site, next: Site, task: Task): Promise<void> {
-  const rows = await transaction.all<{ id: string; type: string }>(
-    'select id, type from entries where site = ? and updated_at >= ?',
-    [site.id, task.at],
-  )
-  for (const { id, type: typeId } of rows) {
+async function requireNothingLost(
+  transaction: Transaction,
+  site: Site,
+  next: Site,
+  touched: readonly { readonly id: string; readonly type: string }[],
+): Promise<void> {
+  for (const { id, type: typeId } of touched) {
     const type = typeWithId(next.model, typeId)
     if (type) await refuseLosses(transaction, site, next, type, id)
   }
@@ -197,7 +210,7 @@ export const adoptionJob = (kernel: Kernel): JobKind => ({
       const [current] = await transaction.all<JobRow>('select * from jobs where id = ?', [job.id])
       if (current?.state !== 'running') return false
       if (cursor.phase === 'clearing') {
-        const more = await clearShelf(transaction, cursor.old, 200)
+        const more = await clearShelf(transaction, cursor.old, 40)
         if (!more)
           await transaction.run("update jobs set state = 'done', finished_at = ? where id = ?", [kernel.at, job.id])
         return more
@@ -206,7 +219,7 @@ export const adoptionJob = (kernel: Kernel): JobKind => ({
       const task = JSON.parse(job.task) as Task
       const next = asAdopted(site, task.model, task.settings, task.shelf)
       if (cursor.progress.phase === 'built') {
-        await switchTo(kernel, transaction, site, next, task)
+        await switchTo(kernel, transaction, site, next, task, cursor.progress)
         await keep(transaction, job, { ...cursor, phase: 'clearing' }, job.total)
         return true
       }
@@ -257,6 +270,6 @@ export async function ensureIndexes(kernel: Kernel): Promise<void> {
   for (const { id } of sites)
     await kernel.write(async (transaction) => {
       const site = await siteWithId(transaction, id)
-      await adjustFactIndexes(transaction, site.shelf, site.model)
+      await addFactIndexes(transaction, site.model)
     })
 }

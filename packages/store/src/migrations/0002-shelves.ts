@@ -66,6 +66,7 @@ export const statements: readonly string[] = [
   `create index published_by_entry on published (entry)`,
   `create index drafts_by_entry on drafts (entry)`,
   `create index drafts_by_path on drafts (shelf, path)`,
+  `create index entries_by_update on entries (site, updated_at)`,
   `alter table sites add column shelf text not null default ''`,
   `update sites set shelf = id`,
   `alter table sites add column adoption text`,
