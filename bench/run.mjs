@@ -9,7 +9,7 @@ const option = (name, otherwise) => {
   return at > 0 ? process.argv[at + 1] : otherwise
 }
 const seconds = Number(option('seconds', 4))
-const entries = Number(option('entries', 100_000))
+const entries = Number(option('entries', 10_000))
 const benches = {
   reading: () => benchReading({ seconds }),
   conditions: benchConditions,

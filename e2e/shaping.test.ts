@@ -1,4 +1,5 @@
-import { WisteriaProblem, type Editor, type Job } from '@wisteria/client'
+import type { WisteriaProblem } from '@wisteria/client'
+import { type Editor, type Job } from '@wisteria/client'
 import { sampleEntries, type Consequence } from '@wisteria/core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { asFiles, refusal, settings } from './support/models.js'
@@ -271,7 +272,7 @@ describe('shaped content', () => {
         `{ tour(id: "${tour}") { site tickets } __type(name: "Tour") { fields(includeDeprecated: true) { name deprecationReason } } }`,
       )
       expect(old.data['tour']).toEqual({ site: 'https://a.example', tickets: 'https://a.example' })
-      expect((old.data['__type'] as { fields: object[] }).fields).toContainEqual({
+      expect((old.data['__type'] as unknown as { fields: object[] }).fields).toContainEqual({
         name: 'site',
         deprecationReason: 'Renamed to `tickets`.',
       })

@@ -3,7 +3,10 @@
 import { existsSync, readFileSync, writeFileSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
 import { buildProgram, exitCodes } from '@wisteria/cli'
-import { errorCodes, eventTypes, fieldKinds, keyScopes, operators, permissions, roles, decide } from '@wisteria/core'
+import {
+  decide, emptyModel, errorCodes, eventTypes, fieldKinds, fieldOptionSays, keyScopes, marks, operators, operatorSays, permissions, readCondition,
+  readModelFiles, resolveModel, richTextSchema, roles, systemFactSays,
+} from '@wisteria/core' // prettier-ignore
 import { flagOf, routes, serviceOptions, variableOf } from '@wisteria/service'
 
 const folder = fileURLToPath(new URL('../docs/reference/', import.meta.url))
@@ -115,55 +118,187 @@ ${table(
 )}
 ${describe(await buildProgram())}`.trimEnd()
 
-const shapeWords = {
-  scalar: (shape) => shape.scalar,
-  choice: () => 'string, one of the options',
-  reference: () => '`{ id, type }`',
-  blocks: () => 'list of `{ handle, block, values }`',
-}
+const shapeWords = (shape) =>
+  ({
+    scalar: () =>
+      `${{ string: 'text', dateTime: 'instant' }[shape.scalar] ?? shape.scalar}${shape.format ? ` (${shape.format})` : ''}`,
+    choice: () => 'text, one of the options',
+    reference: () => '`{ id, type }`',
+    asset: () => '`{ id, name, address, mediaType, size, width, height, alt }`',
+    blocks: () => '`{ handle, block, values }`',
+    group: () => 'its fields; in a repeated one `{ handle, values }`',
+    richText: () => 'the document, or a text: `richText=html`, `markdown`, `text`',
+    json: () => 'the value',
+    object: () => `\`{ ${Object.keys(shape.members).join(', ')} }\``,
+  })[shape.is]()
 const exampleOptions = {
   choice: { options: ['talk', 'walk'] },
   entry: { accepts: ['museum'] },
   block: { accepts: ['heading'] },
+  group: { fields: {} },
 }
-const kinds = `${note}# Field kinds
+const compared = {
+  text: 'text, folded', exact: 'text, letter by letter', number: 'number', boolean: '`true` or `false`', date: 'day', dateTime: 'instant',
+  span: 'length of time', reference: 'id, or through it', presence: 'only whether it is there',
+} // prettier-ignore
+const fields = `${note}# Field kinds
 
-Every field may also say \`label\`, \`help\`, \`required\`, \`localized\`, \`many\`, \`count: { min, max }\`, \`index\` and \`was\` (the name it had before).
+A model is a folder of YAML files, one a type or block type: see [Shaping content](../guides/shaping-content.md).
+
+${fieldKinds
+  .map((kind) => {
+    const shape = kind.shape(exampleOptions[kind.name] ?? {})
+    const own = Object.entries(kind.says)
+    return `## \`${kind.name}\`
+
+${kind.summary}
+
+\`\`\`yaml
+${kind.example}
+\`\`\`
+
+${
+  own.length
+    ? table(
+        ['option', ''],
+        own.map(([name, says]) => [`\`${name}\``, says]),
+      ) + '\n'
+    : ''
+}Readers get: ${shapeWords(shape)}. Conditions compare it as: ${compared[kind.comparison] ?? 'not at all'}. Index: ${kind.indexed ? 'by default' : kind.comparison === 'presence' ? 'none' : 'with `index: true`'}.${kind.single ? ' Never many.' : ''}
+`
+  })
+  .join('\n')}
+## What every field may say
 
 ${table(
-  ['kind', '', 'own options', 'readers get', 'compared as', 'indexed'],
-  fieldKinds.map((kind) => {
-    const shape = kind.shape(exampleOptions[kind.name] ?? {})
-    return [
-      `\`${kind.name}\``,
-      kind.summary,
-      kind.optionNames.map((name) => `\`${name}\``).join(', '),
-      shapeWords[shape.is](shape),
-      kind.comparison ?? 'not at all',
-      kind.indexed ? 'yes' : 'with `index: true`',
-    ]
-  }),
-)}
-# Conditions
+  ['option', ''],
+  Object.entries(fieldOptionSays).map(([name, says]) => [`\`${name}\``, says]),
+)}`
+
+/** Which operators go with which kind, found out by asking. */
+const operands = {
+  text: '"x"', exact: '"x"', number: '1', boolean: 'true', date: '2031-05-04', dateTime: '2031-05-04T20:30:00Z', span: '"PT90M"', reference: '"01hz0000000000000000"', presence: '1',
+} // prettier-ignore
+const goesWith = (kind, operator) => {
+  const option =
+    {
+      choice: ', options: [x]',
+      entry: ', accepts: [thing]',
+      block: ', accepts: [box]',
+      group: ', fields: { a: { kind: text } }',
+    }[kind.name] ?? ''
+  const files = [
+    {
+      name: 'thing.yaml',
+      text: `type: thing\nfields:\n  name: { kind: text }\n  x: { kind: ${kind.name}${option} }\n`,
+    },
+    { name: 'box.yaml', text: 'block: box\nfields:\n  text: { kind: text }\n' },
+  ]
+  const model = resolveModel(readModelFiles(files), emptyModel, {
+    locales: ['en'],
+    defaultLocale: 'en',
+    timeZone: 'UTC',
+  })
+  const operand = operands[kind.comparison]
+  const written =
+    { in: ` [${operand}]`, 'has value': '', 'has no value': '', contains: ' "x"', 'starts with': ' "x"' }[operator] ??
+    ` ${operand}`
+  try {
+    readCondition(`x ${operator}${written}`, { model, owners: model.types, systemFacts: [], timeZone: 'UTC' })
+    return true
+  } catch {
+    return false
+  }
+}
+const conditions = `${note}# Conditions
 
 \`\`\`
 format in ["concert", "walk"] and starts >= $now and museum.name contains "Boat" and not (price > 20)
 \`\`\`
 
-Operators: ${operators.map((operator) => `\`${operator}\``).join(' ')}; joined by \`and\`, \`or\`, \`not\` and parentheses.
+One small language finds entries (\`where\`, and the filters of GraphQL, which become the same), and rules the forms (\`showIf\`, \`requireIf\`, \`lockIf\`).
 
-- Paths reach through references: \`museum.name\`. On many values a comparison means any of them; \`any speakers (name = "A" and home.town = "B")\` speaks of one.
-- Logic is two-valued: a comparison with a missing value is false, and \`!=\` is \`not =\`. A reference to an entry that the reader cannot see is missing.
-- Text is compared folded: without regard to capitals, accents and forms of Arabic letters. Choices and slugs are compared exactly.
-- Dates are written bare, \`2031-05-04\`; instants as \`2031-05-04T20:30:00+02:00\`. \`$now\` and \`$today\` take \`+\` and \`-\` with minutes, hours, days and weeks; a day begins in the site's time zone.
-- Facts of the system: \`$type\`, \`$updated\`, \`$published\`, and in drafts \`$state\` (\`new\`, \`public\`, \`edited\`, \`withdrawn\`).
+## Operators
+
+${table(
+  ['', ''],
+  operators.map((operator) => [`\`${operator}\``, operatorSays[operator]]),
+)}
+Joined by \`and\`, \`or\`, \`not\` and parentheses; \`and\` binds closer than \`or\`.
+
+${table(
+  ['kind', ...operators.map((operator) => `\`${operator}\``)],
+  fieldKinds.map((kind) => [`\`${kind.name}\``, ...operators.map((operator) => (goesWith(kind, operator) ? '•' : ''))]),
+)}
+## What stands on the left
+
+- A field: \`price\`. Through references and into groups with a dot: \`museum.name\`, \`contact.phone\`.
+- On a path that leads to many values a comparison means any of them. \`any speakers (name = "A" and home.town = "B")\` speaks of one: of a field of kind entry, or of a repeated group.
+- A fact of the system:
+
+${table(
+  ['fact', ''],
+  Object.entries(systemFactSays).map(([name, says]) => [`\`$${name}\``, says]),
+)}
+## What stands on the right
+
+- Texts in double quotes, with the escapes of JSON; numbers; \`true\` and \`false\`; lists in brackets.
+- Days and instants bare: \`2031-05-04\`, \`2031-05-04T20:30:00+02:00\`. A day compared with an instant is its beginning where the site is.
+- \`$now\` and \`$today\`, with \`+\` and \`-\` and minutes, hours, days and weeks: \`$today + 7 days\`. A day begins in the site's time zone.
+- Lengths of time in double quotes: \`"PT90M"\` (ISO 8601).
+
+## What it means
+
+- Logic is two-valued: a comparison with a missing value is false, and \`not\` turns that around.
+- Values are those of the reader's edition and locale, after fallback. A reference to what the reader cannot see is missing, and so is what a rule hides.
+- Text is compared folded: without regard to capitals, accents and forms of Arabic letters. Choices, slugs and colours are compared exactly.
+
+## Rules of forms
+
+\`showIf\`, \`requireIf\` and \`lockIf\` of fields and sections see the fields around them only: those of their own entry, block or group, as stored, hidden or not.
+They follow no reference and ask no moment; only \`lockIf\` asks a fact, \`$state\`. The rule of a field that all locales share asks only what they share.
+
+## Mistakes
+
+A condition is checked against the model before it runs: an unknown field, a wrong kind of value or an operator that does not go with it is refused with its line and column, and what may have been meant.
+`
+
+const richText = `${note}# Rich text
+
+A rich text is a document of blocks, stored and read as JSON. There is no HTML in it: what is printed as HTML or Markdown is made from it, with every word escaped.
+
+\`\`\`json
+{
+  "blocks": [
+    { "is": "heading", "level": 2, "spans": [{ "text": "Eight rings" }] },
+    { "is": "paragraph", "spans": [{ "text": "It turns with " }, { "text": "one finger", "marks": ["emphasis"] }, { "text": ", see ", "link": { "address": "/collection" } }] },
+    { "is": "list", "ordered": false, "items": [{ "blocks": [{ "is": "paragraph", "spans": [{ "text": "of glass" }] }] }] },
+    { "is": "entry", "entry": "01hz0000000000000000" }
+  ]
+}
+\`\`\`
+
+Marks: ${Object.entries(marks)
+  .map(([mark, says]) => `\`${mark}\` (${says.replace(/\.$/, '').toLowerCase()})`)
+  .join(', ')}. A span's link leads to an address (https, http, mailto, tel, or a place on the own site) or to an entry.
+A reference that a reader may not follow is printed as words, and a block of it is left out.
+
+Over REST \`richText=document|html|markdown|text\` says which form an answer has; in GraphQL each form is a field of \`RichText\`, beside \`entries\`, what it refers to.
+
+## JSON Schema
+
+\`\`\`json
+${JSON.stringify(richTextSchema(), null, 2)}
+\`\`\`
 `
 
 let stale = 0
 for (const [name, text] of Object.entries({
   'http.md': http,
   'command-line.md': commands + '\n',
-  'fields-and-conditions.md': kinds,
+  'fields.md': fields,
+  'conditions.md': conditions,
+  'rich-text.md': richText,
 })) {
   const file = folder + name
   if (existsSync(file) && readFileSync(file, 'utf8') === text) continue

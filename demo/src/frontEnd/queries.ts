@@ -7,6 +7,8 @@ const fragments: Readonly<Record<string, string>> = {
   ActivityCard:
     'fragment ActivityCard on Activity { entryId type path title summary format starts minutes price forFamilies museum { name path town } }',
   MuseumCard: 'fragment MuseumCard on Museum { entryId type path name town summary picture }',
+  ArtefactCard:
+    'fragment ArtefactCard on Artefact { entryId type path title inventory made asset: picture { address alt width height } museum { name path } }',
   PersonCard: 'fragment PersonCard on Person { entryId type path name role }',
 }
 
@@ -18,6 +20,7 @@ const body = `
     ... on PictureBlock { handle file alt caption }
     ... on QuoteBlock { handle quote: text by }
     ... on CallToActionBlock { handle label to { ... on Entry { path } } }
+    ... on GalleryBlock { handle pictures { address alt width height } caption }
   }`
 
 /** A query with the fragments that it uses. */
@@ -34,6 +37,11 @@ export const pageQueries: Readonly<Record<string, string>> = {
       entry: museum(id: $id, locale: $locale, edition: $edition) { ...Head name town summary picture openingHours opened stepFree ${body} }
       exhibitions(where: { museum: { is: $id } }, sort: ["-starts"], first: 20, locale: $locale, edition: $edition) { nodes { ...ExhibitionCard } }
       activities(where: { museum: { is: $id }, starts: { atLeast: "$today" } }, sort: ["starts"], first: 6, locale: $locale, edition: $edition) { nodes { ...ActivityCard } }
+      artefacts(where: { museum: { is: $id } }, sort: ["inventory"], first: 12, locale: $locale, edition: $edition) { nodes { ...ArtefactCard } }
+    }`),
+  artefact: query(`
+    query Artefact($id: String!, $locale: String!, $edition: Edition!) {
+      entry: artefact(id: $id, locale: $locale, edition: $edition) { ...Head title inventory made asset: picture { address alt width height } story { html } onLoan loan { to until } museum { ...MuseumCard } makers { ...PersonCard } }
     }`),
   exhibition: query(`
     query Exhibition($id: String!, $locale: String!, $edition: Edition!) {
@@ -79,8 +87,9 @@ export const listQueries: Readonly<Record<string, string>> = {
   ),
 }
 
-/** The pages that stand in the site's menu: those without a parent that list something. */
+/** What stands on every page: the menu (pages without a parent that list something), and how to reach the museums. */
 export const menuQuery = `
   query Menu($locale: String!, $edition: Edition!) {
     pages(where: { inPage: { hasValue: false } }, sort: ["$published"], first: 12, locale: $locale, edition: $edition) { nodes { path title shows } }
+    visitorInfo(locale: $locale, edition: $edition) { claim contact { phone mail } openingHours { museum { name path } from to note } }
   }`

@@ -18,9 +18,32 @@ export interface Card {
   readonly price?: number | null
   readonly forFamilies?: boolean | null
   readonly museum?: Card | null
+  readonly inventory?: string | null
+  readonly made?: number | null
+  readonly asset?: Picture | null
+}
+
+export interface Picture {
+  readonly address: string
+  readonly alt: string | null
+  readonly width: number | null
+  readonly height: number | null
+}
+
+/** What is the same on every page. */
+export interface VisitorInfo {
+  readonly claim: string | null
+  readonly contact: { readonly phone: string | null; readonly mail: string | null }
+  readonly openingHours: readonly {
+    readonly museum: Card | null
+    readonly from: string | null
+    readonly to: string | null
+    readonly note: string | null
+  }[]
 }
 
 interface Block {
+  readonly pictures?: readonly Picture[]
   readonly __typename: string
   readonly handle: string
   readonly heading?: string | null
@@ -44,19 +67,29 @@ export interface Page extends Card {
   readonly openingHours?: string | null
   readonly stepFree?: boolean | null
   readonly bio?: string | null
+  readonly story?: { readonly html: string } | null
+  readonly onLoan?: boolean | null
+  readonly loan?: { readonly to: string | null; readonly until: string | null } | null
+  readonly makers?: readonly Card[]
   readonly curators?: readonly Card[]
   readonly speakers?: readonly Card[]
   readonly exhibition?: Card | null
 }
 
 export type Lists = Readonly<
-  Partial<Record<'museums' | 'exhibitions' | 'activities' | 'people' | 'pages', { readonly nodes: readonly Card[] }>>
+  Partial<
+    Record<
+      'museums' | 'exhibitions' | 'activities' | 'artefacts' | 'people' | 'pages',
+      { readonly nodes: readonly Card[] }
+    >
+  >
 >
 
 export interface Frame {
   readonly locale: string
   readonly menu: readonly Card[]
   readonly paths: Page['paths']
+  readonly visitorInfo?: VisitorInfo | null
   /** Set while drafts are shown: where leaving leads, and where the console that may ask for a reload is. */
   readonly preview?: { readonly leave: string; readonly console: string }
 }
@@ -65,6 +98,17 @@ const paragraphs = (text: string | null | undefined): Html[] => (text ?? '').spl
 
 const picture = (file: string | null | undefined, alt = ''): Html | null =>
   file ? html`<img src="/pictures/${file}.webp" alt="${alt}" width="1200" height="750" loading="lazy" />` : null
+
+const asset = (one: Picture | null | undefined): Html | null =>
+  one
+    ? html`<img
+        src="${one.address}"
+        alt="${one.alt ?? ''}"
+        width="${one.width ?? ''}"
+        height="${one.height ?? ''}"
+        loading="lazy"
+      />`
+    : null
 
 const day = (text: string, locale: string): Html =>
   html`<time datetime="${text}"
@@ -158,6 +202,17 @@ function lists(found: Lists, locale: string, words: Words, headed: boolean): Htm
       'rows',
     ),
     section(
+      words.collection,
+      (found.artefacts?.nodes ?? []).map(
+        (card) =>
+          html`<li>
+            <h3>${link(card)}</h3>
+            <p class="facts">${joined([card.inventory, card.made ? String(card.made) : null])}</p>
+          </li>`,
+      ),
+      'rows',
+    ),
+    section(
       '',
       (found.people?.nodes ?? []).map(
         (card) =>
@@ -194,6 +249,10 @@ function block(one: Block): Html | null {
       </figure>`
     case 'QuoteBlock':
       return html`<blockquote>${paragraphs(one.quote)}${one.by && html`<footer>${one.by}</footer>`}</blockquote>`
+    case 'GalleryBlock':
+      return html`<figure>
+        ${(one.pictures ?? []).map(asset)}${one.caption && html`<figcaption>${one.caption}</figcaption>`}
+      </figure>`
     case 'CallToActionBlock':
       return one.to?.path ? html`<p><a class="call" href="${one.to.path}">${one.label}</a></p>` : null
     default:
@@ -211,13 +270,20 @@ export function renderPage(page: Page, found: Lists, frame: Frame): string {
         ? joined([dates(page, locale, words), price(page.price, locale, words), link(page.museum)])
         : page.type === 'museum'
           ? joined([page.town, page.stepFree === null ? null : page.stepFree ? words.stepFree : words.notStepFree])
-          : joined([page.role, link(page.inPage)])
-  const people = page.curators ?? page.speakers ?? []
+          : page.type === 'artefact'
+            ? joined([
+                page.inventory,
+                page.made ? String(page.made) : null,
+                page.onLoan && page.loan?.to ? `${words.onLoan} ${page.loan.to}` : link(page.museum),
+              ])
+            : joined([page.role, link(page.inPage)])
+  const people = page.curators ?? page.speakers ?? page.makers ?? []
   const title = page.title ?? page.name ?? ''
   const article = html`<article class="${page.type}">
       <h1>${title}</h1>
       ${facts.length > 0 && html`<p class="facts">${facts}</p>`}
-      ${page.summary && html`<p class="lead">${page.summary}</p>`} ${picture(page.picture)}
+      ${page.summary && html`<p class="lead">${page.summary}</p>`} ${picture(page.picture)}${asset(page.asset)}
+      ${page.story && new Html(page.story.html)}
       ${
         page.openingHours &&
         html`<section class="hours">
@@ -259,7 +325,17 @@ export function renderTrouble(): string {
 
 const direction = (locale: string): 'rtl' | 'ltr' => (locale.startsWith('ar') ? 'rtl' : 'ltr')
 
-function shell(title: string, content: Html, { locale, menu, paths, preview }: Frame): string {
+/** How to reach the museums, at the foot of every page. */
+function reach({ claim, contact, openingHours }: VisitorInfo): Html {
+  return html`<div class="reach">
+    <p>${joined([claim, contact.phone, contact.mail && html`<a href="mailto:${contact.mail}">${contact.mail}</a>`])}</p>
+    <ul>
+      ${openingHours.map((one) => html`<li>${link(one.museum)} ${one.from}–${one.to}${one.note && html`, ${one.note}`}</li>`)}
+    </ul>
+  </div>`
+}
+
+function shell(title: string, content: Html, { locale, menu, paths, preview, visitorInfo }: Frame): string {
   const words = wordsOf(locale)
   const others = paths.filter((one) => one.locale !== locale)
   return html`<!doctype html>
@@ -292,6 +368,7 @@ function shell(title: string, content: Html, { locale, menu, paths, preview }: F
         </header>
         <main>${content}</main>
         <footer>
+          ${visitorInfo && reach(visitorInfo)}
           <p>${words.invented}</p>
           ${others.length > 0 && html`<nav aria-label="${words.languages}">${others.map((one) => html`<a href="${one.path}" lang="${one.locale}" hreflang="${one.locale}">${localeNames[one.locale]}</a>`)}</nav>`}
         </footer>

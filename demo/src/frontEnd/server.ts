@@ -6,7 +6,16 @@ import { exchangePreviewCode, previewCookie, Reader, verifyWebhook, WisteriaProb
 import express, { type Express, type Request, type Response } from 'express'
 import { PageCache, type CachedPage } from './pageCache.js'
 import { listQueries, menuQuery, pageQueries } from './queries.js'
-import { renderNothing, renderPage, renderTrouble, type Card, type Frame, type Lists, type Page } from './render.js'
+import {
+  renderNothing,
+  renderPage,
+  renderTrouble,
+  type Card,
+  type Frame,
+  type Lists,
+  type Page,
+  type VisitorInfo,
+} from './render.js'
 import { homes, localeOfPath } from './words.js'
 
 export interface FrontEndOptions {
@@ -139,11 +148,12 @@ async function makePage(options: FrontEndOptions, path: string, grant: string | 
     }
   const locale = found?.entry.locale ?? localeOfPath(path)
   const place = { locale, edition: grant ? 'DRAFT' : 'PUBLISHED' }
-  const menu = await reader.graphql<{ pages: { nodes: Card[] } }>(menuQuery, place)
+  const menu = await reader.graphql<{ pages: { nodes: Card[] }; visitorInfo: VisitorInfo | null }>(menuQuery, place)
   const frame: Frame = {
     locale,
     menu: menu.pages.nodes.filter((page) => page.path !== null),
     paths: Object.entries(homes).map(([tag, home]) => ({ locale: tag, path: home })),
+    visitorInfo: menu.visitorInfo,
     ...(grant ? { preview: { leave: path, console: new URL(options.baseUrl).origin } } : {}),
   }
   const query = found ? pageQueries[found.entry.type] : undefined

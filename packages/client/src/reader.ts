@@ -22,6 +22,18 @@ export interface EntryPage<Values = Record<string, unknown>> {
 
 export type Edition = 'published' | 'draft'
 
+/** In which form rich text is printed. */
+export type RichTextForm = 'document' | 'html' | 'markdown' | 'text'
+
+/** How an entry is asked for. */
+export interface EntryOptions {
+  readonly locale?: string | undefined
+  readonly richText?: RichTextForm | undefined
+}
+
+/** Values by the names of types, when nothing more is known: `wisteria types` writes a better one. */
+export type AnyContent = Record<string, Record<string, unknown>>
+
 export interface ListOptions {
   /** A condition: `format in ["concert", "walk"] and starts >= $now`. */
   readonly where?: string | undefined
@@ -30,6 +42,7 @@ export interface ListOptions {
   readonly limit?: number | undefined
   readonly after?: string | undefined
   readonly locale?: string | undefined
+  readonly richText?: RichTextForm | undefined
   readonly count?: boolean | undefined
 }
 
@@ -61,8 +74,10 @@ export class WisteriaGraphqlError extends Error {
 /**
  * Reads a site. It remembers the cache groups of every answer: make one reader for each page you render, and keep its
  * `groups` with the page; the page is stale as soon as a webhook's event names one of them.
+ *
+ * `Content` maps the names of types to their values, as `wisteria types` writes it: `new Reader<Content>(…)`.
  */
-export class Reader {
+export class Reader<Content extends object = AnyContent> {
   readonly #options: ReaderOptions
   readonly #groups = new Set<string>()
 
@@ -80,30 +95,43 @@ export class Reader {
   }
 
   /** A page of entries of a type. */
-  async entries<Values = Record<string, unknown>>(type: string, options: ListOptions = {}): Promise<EntryPage<Values>> {
+  async entries<Type extends keyof Content & string>(
+    type: Type,
+    options: ListOptions = {},
+  ): Promise<EntryPage<Content[Type]>> {
     return this.#read(`/entries/${segment(type)}`, { ...options, count: options.count || undefined })
   }
 
   /** Every entry that a list has, page after page. */
-  async *allEntries<Values = Record<string, unknown>>(
-    type: string,
+  async *allEntries<Type extends keyof Content & string>(
+    type: Type,
     options: ListOptions = {},
-  ): AsyncGenerator<Entry<Values>> {
+  ): AsyncGenerator<Entry<Content[Type]>> {
     let after = options.after
     do {
-      const page: EntryPage<Values> = await this.entries<Values>(type, { limit: 100, ...options, after })
+      const page: EntryPage<Content[Type]> = await this.entries(type, { limit: 100, ...options, after })
       yield* page.entries
       after = page.next ?? undefined
     } while (after !== undefined)
   }
 
   /** One entry by its id; null when there is none to see. */
-  async entry<Values = Record<string, unknown>>(
-    type: string,
+  async entry<Type extends keyof Content & string>(
+    type: Type,
     id: string,
-    options: { readonly locale?: string } = {},
-  ): Promise<Entry<Values> | null> {
-    return nullWhenNotFound(() => this.#read<Entry<Values>>(`/entries/${segment(type)}/${segment(id)}`, options))
+    options: EntryOptions = {},
+  ): Promise<Entry<Content[Type]> | null> {
+    return nullWhenNotFound(() =>
+      this.#read<Entry<Content[Type]>>(`/entries/${segment(type)}/${segment(id)}`, { ...options }),
+    )
+  }
+
+  /** The entry of a type that has exactly one; null while it is not public. */
+  async only<Type extends keyof Content & string>(
+    type: Type,
+    options: EntryOptions = {},
+  ): Promise<Entry<Content[Type]> | null> {
+    return nullWhenNotFound(() => this.#read<Entry<Content[Type]>>(`/entries/${segment(type)}`, { ...options }))
   }
 
   /** What stands at a path: an entry, where it has moved to, or null. */

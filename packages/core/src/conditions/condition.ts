@@ -33,7 +33,15 @@ export type FactSource =
   | { readonly is: 'reference'; readonly fields: readonly string[] }
   | { readonly is: 'system'; readonly name: SystemFact }
 
-export type SystemFact = 'type' | 'state' | 'updated' | 'published'
+/** What the system knows of every entry, with where it may be asked. */
+export const systemFactSays = {
+  type: 'The name of its type.',
+  state:
+    'Its state in the locale, in drafts and in `lockIf`: `new`, `public`, `edited`, `withdrawn`. Refused in published reads, `showIf` and `requireIf`.',
+  updated: 'When its bytes last changed.',
+  published: 'Since when it can be read in the locale.',
+} as const
+export type SystemFact = keyof typeof systemFactSays
 
 /** A comparable value, or one that depends on when it is asked. */
 export type Value =

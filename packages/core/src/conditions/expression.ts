@@ -17,20 +17,22 @@ export interface WrittenPath {
   readonly at: number
 }
 
-export const operators = [
-  '=',
-  '!=',
-  '<',
-  '<=',
-  '>',
-  '>=',
-  'in',
-  'contains',
-  'starts with',
-  'has value',
-  'has no value',
-] as const
-export type Operator = (typeof operators)[number]
+/** Every operator, with what it asks. */
+export const operatorSays = {
+  '=': 'Is the same.',
+  '!=': 'Is not the same: `not =`, so it also holds where there is no value.',
+  '<': 'Comes before, or is less.',
+  '<=': 'Comes before, is less, or is the same.',
+  '>': 'Comes after, or is more.',
+  '>=': 'Comes after, is more, or is the same.',
+  in: 'Is one of a list: `format in ["walk", "talk"]`.',
+  contains: 'Has the text anywhere in it.',
+  'starts with': 'Begins with the text.',
+  'has value': 'There is something.',
+  'has no value': 'There is nothing.',
+} as const
+export type Operator = keyof typeof operatorSays
+export const operators = Object.keys(operatorSays) as Operator[]
 
 export type Operand =
   | {
