@@ -55,6 +55,128 @@ const editor = async (type: string, title: string) => {
 }
 const strip = () => page.locator('footer.strip')
 
+describe('shaping in the console', () => {
+  it('a newcomer makes a type with eight fields, a conditional section and blocks, and adopts it', async () => {
+    const on = await open()
+    await signIn('teun@marram.example', on)
+    await on.click('nav[aria-label=Building] a')
+    await on.waitForSelector('.box')
+    await on.click('text=Create type')
+    await on.fill('[aria-label="Label of the type"]', 'Boat trip')
+    await on.keyboard.press('Enter')
+    await on.waitForURL(/model\/type\/boatTrip/)
+    // A section that only some trips have.
+    await on.fill('[aria-label="Label of the new section"]', 'Going ashore')
+    await on.click('button:has-text("Add section")')
+    await on.fill('[aria-label="Show the section goingAshore if"]', 'lands = true')
+    const add = async (label: string, kind: string) => {
+      await on.fill('#new-label', label)
+      await on.click('[aria-label="New field"] .el-select')
+      await on
+        .locator('.el-select-dropdown:visible .el-select-dropdown__item', { hasText: new RegExp(`^${kind}$`) })
+        .click()
+      await on.click('[aria-label="New field"] button:has-text("Add")')
+    }
+    for (const [label, kind] of [
+      ['Lands', 'Yes or no'], ['Where ashore', 'Location'], ['Departs', 'Date and time'], ['Takes', 'Time span'], ['Price', 'Number'], ['Page', 'Blocks'],
+    ] as const) await add(label, kind) // prettier-ignore
+    await on.click('#line-whereAshore')
+    await on.click('.option:has-text("Section") .el-select')
+    await on.locator('.el-select-dropdown:visible .el-select-dropdown__item', { hasText: 'goingAshore' }).click()
+    await on.click('#line-price')
+    await on.locator('.option:has-text("Range") input').nth(0).fill('0.5')
+    // Fields are moved by the keyboard too.
+    await on.focus('#line-price')
+    await on.keyboard.press('Alt+ArrowUp')
+    expect(await on.locator('.fields li code').allTextContents()).toEqual([
+      'title',
+      'slug',
+      'lands',
+      'whereAshore',
+      'departs',
+      'price',
+      'takes',
+      'page',
+    ])
+    // The form and what readers get stand beside it, and follow.
+    await on.locator('.sample .json').getByText('"takes"').waitFor()
+    await on.click('.sample .el-radio-button:has-text("Yes")')
+    await on.waitForSelector('.sample .section h3:has-text("Going ashore")')
+    await on.click('.sample .el-radio-button:has-text("No") >> nth=0')
+    await on.waitForSelector('.sample .section h3', { state: 'detached' })
+    await on.click('footer.strip button:has-text("See consequences…")')
+    await on.locator('.sheet').getByText('New type with 8 fields.').waitFor()
+    await on.click('.sheet button:has-text("Adopt 1 change")')
+    await on.locator('footer.strip').getByText('Adopted: version 2.').waitFor()
+    const editor = await demo.as('teun@marram.example')
+    const model = await editor.model()
+    expect(model.types.find((type) => type.name === 'boatTrip')?.fields.map((field) => field.kind)).toEqual([
+      'text',
+      'slug',
+      'boolean',
+      'location',
+      'dateTime',
+      'number',
+      'timeSpan',
+      'block',
+    ])
+    // What was adopted from files keeps its comments, also after the console has written its own.
+    expect(model.files.find((file) => file.name === 'activity.yaml')?.text).toContain(
+      '# Walks begin where nobody would look',
+    )
+    expect(faults).toEqual([])
+    await on.context().close()
+  })
+
+  it('shows the mistake where it is made, and does not let it through', async () => {
+    const on = await open()
+    await signIn('teun@marram.example', on)
+    await on.goto(`${base}marram/model/type/activity`)
+    await on.click('#line-price')
+    await on.fill('.option:has-text("Show if") input', 'fromat = "walk"')
+    await on.locator('.option .error-text', { hasText: 'Did you mean `format`?' }).waitFor()
+    expect(await on.isDisabled('footer.strip button:has-text("See consequences…")')).toBe(true)
+    await on.click('footer.strip button:has-text("Throw away")')
+    await on.locator('footer.strip').getByText('As adopted').waitFor()
+    await on.context().close()
+  })
+
+  it('lets an editor look at the model, and not change it', async () => {
+    const on = await open()
+    await signIn('ilse@marram.example', on)
+    await on.goto(`${base}marram/model/type/museum`)
+    await on.waitForSelector('.fields li')
+    expect([await on.locator('#new-label').count(), await on.locator('text=See consequences…').count()]).toEqual([0, 0])
+    await on.click('#line-town')
+    expect(await on.isDisabled('#field-name')).toBe(true)
+    await on.context().close()
+  })
+
+  it('shows visitor information by itself, and writes rich text', async () => {
+    const on = await open()
+    await signIn('ilse@marram.example', on)
+    await on.click('nav[aria-label=Types] a:has-text("Visitor information")')
+    await on.waitForURL(/entry\/visitorInfo/)
+    await on.locator('.section:has-text("How to reach us")').waitFor()
+    await on.goto(`${base}marram/entries/artefact`)
+    await on.click('.row a:has-text("Glass float")')
+    await on.waitForSelector('.ProseMirror')
+    await on.click('.ProseMirror')
+    await on.keyboard.type('Blown, not cast.')
+    await on.keyboard.press('Control+A')
+    await on.click('button[aria-label=Bold]')
+    await on.click('footer.strip button:has-text("Save")')
+    await on.locator('footer.strip').getByText('version 2').waitFor()
+    const editor = await demo.as('ilse@marram.example')
+    const [float] = (await editor.entries({ type: 'artefact', where: 'title = "Glass float"' })).entries
+    expect((await editor.entry(float!.id)).values['story']).toEqual({
+      en: { blocks: [{ is: 'paragraph', spans: [{ text: 'Blown, not cast.', marks: ['strong'] }] }] },
+    })
+    expect(faults).toEqual([])
+    await on.context().close()
+  })
+})
+
 describe('the console', () => {
   it('asks who is there, says when it does not fit, and keeps the e-mail', async () => {
     await page.goto(base + 'marram/entries/museum')

@@ -8,7 +8,7 @@ export function readSpan(text: string): string | undefined {
   if (/^P/i.test(written)) return secondsIn(written.toUpperCase()) === undefined ? undefined : written.toUpperCase()
   let seconds = 0
   const rest = written.replace(
-    /(\d+)\s*(weeks?|w|days?|d|hours?|hrs?|h|minutes?|mins?|min|m|seconds?|secs?|s)\b[\s,]*/gi,
+    /(\d+)\s*(weeks?|w|days?|d|hours?|hrs?|h|minutes?|mins?|min|m|seconds?|secs?|s)(?![a-z])[\s,]*/gi,
     (_, amount: string, unit: string) => {
       const name = unit.toLowerCase()
       seconds += Number(amount) * units[name.startsWith('m') ? 'm' : name[0]!]!

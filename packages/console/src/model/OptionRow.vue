@@ -78,7 +78,19 @@ const isChecked = computed(() => (value.value === undefined ? otherwise.value : 
 const check = (next: boolean): void => emit('change', next === otherwise.value ? undefined : next)
 
 const text = (next: string): void => emit('change', next.trim() === '' ? undefined : next)
+/** Both ends as they are being typed: `1.` is not a number yet, and stays. */
+const ends = ref({ min: '', max: '' })
+const asEnd = (text: string): number | string => (text !== '' && Number.isFinite(Number(text)) ? Number(text) : text)
+watch(
+  bounds,
+  ({ min = '', max = '' }) => {
+    if (asEnd(ends.value.min) !== min || asEnd(ends.value.max) !== max)
+      ends.value = { min: String(min), max: String(max) }
+  },
+  { immediate: true },
+)
 function bound(end: 'min' | 'max', next: string, asNumber: boolean): void {
+  ends.value[end] = next
   const own = {
     ...bounds.value,
     [end]: next.trim() === '' ? undefined : asNumber && Number.isFinite(Number(next)) ? Number(next) : next.trim(),
@@ -111,17 +123,17 @@ const hints: Record<string, string> = { showIf: 'format = "walk"', requireIf: 'p
       <span v-if="form.control === 'bounds' || form.control === 'textBounds'" class="pair">
         <ElInput
           :id="id"
-          :model-value="String(bounds.min ?? '')"
+          :model-value="ends.min"
           placeholder="least"
           :disabled="disabled"
-          @change="bound('min', String($event), form.control === 'bounds')"
+          @input="bound('min', String($event), form.control === 'bounds')"
         />
         <ElInput
-          :model-value="String(bounds.max ?? '')"
+          :model-value="ends.max"
           placeholder="most"
           :aria-label="`${form.label}: most`"
           :disabled="disabled"
-          @change="bound('max', String($event), form.control === 'bounds')"
+          @input="bound('max', String($event), form.control === 'bounds')"
         />
       </span>
       <span v-else-if="form.control === 'pattern'" class="stack">
@@ -131,14 +143,14 @@ const hints: Record<string, string> = { showIf: 'format = "walk"', requireIf: 'p
           :model-value="pattern.matches ?? ''"
           placeholder="[A-Z]{2}-\d+"
           :disabled="disabled"
-          @change="patternPart('matches', String($event))"
+          @input="patternPart('matches', String($event))"
         />
         <ElInput
           :model-value="pattern.message ?? ''"
           placeholder="must look like SH-104"
           :aria-label="`${form.label}: what to say when it does not fit`"
           :disabled="disabled"
-          @change="patternPart('message', String($event))"
+          @input="patternPart('message', String($event))"
         />
       </span>
       <ElSelect

@@ -112,7 +112,7 @@ const sectionProblem = (name: string): string | undefined =>
             :model-value="type.path?.[locale.tag] ?? ''"
             placeholder="/trips/{slug}"
             :disabled="disabled"
-            @change="setPath(locale.tag, String($event))"
+            @input="setPath(locale.tag, String($event))"
           />
         </div>
         <label for="owner-parent">Stands under</label>

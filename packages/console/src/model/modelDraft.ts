@@ -149,7 +149,10 @@ export function createModelDraft(site: Site, files: readonly ModelFile[]) {
       if (key !== old) return [key, field]
       const was = listOf(field.was).filter((before) => before !== name)
       const names = adopted.has(old) && !was.includes(old) ? [old, ...was] : was
-      const { was: _, ...rest } = field
+      const { was: _, label, ...own } = field
+      // Its label stays what editors know.
+      const words = label ?? labelFrom(old)
+      const rest = words === labelFrom(name) ? own : { ...own, label: words }
       return [name, (names.length > 0 ? { ...rest, was: names.length === 1 ? names[0]! : names } : rest) as FieldSource]
     })
     putFields(one.source, around, entries)

@@ -145,19 +145,19 @@ function wordChanges(
     old.help !== now.help && 'help',
     old.icon !== now.icon && 'icon',
     !same(old.sections, now.sections) && 'sections',
-    same(ids(old), ids(now)) ||
-    ids(old).join() ===
-      ids(now)
-        .filter((id) => ids(old).includes(id))
-        .join()
-      ? false
-      : 'order of fields',
+    orderOfBoth(old, now) !== orderOfBoth(now, old) && 'order of fields',
     ...more,
   ].filter(Boolean)
   if (words.length > 0) tell(code, 'plain', now.name, `Another ${words.join(', ')}.`)
 }
 
 const ids = (owner: Fielded): string[] => owner.fields.map((field) => field.id)
+
+/** The fields that both have, in the order of one. */
+const orderOfBoth = (one: Fielded, other: Fielded): string =>
+  ids(one)
+    .filter((id) => ids(other).includes(id))
+    .join()
 
 function typeChanges(tell: Tell, old: ContentType, type: ContentType, count: number): void {
   if (old.cardinality !== type.cardinality) {

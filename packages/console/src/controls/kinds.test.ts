@@ -1,0 +1,201 @@
+import { mount } from '@vue/test-utils'
+import type { Field, RichText } from '@wisteria/core'
+import { describe, expect, it } from 'vitest'
+import { defineComponent, h, nextTick } from 'vue'
+import { shapedModel, shapedType } from '../../../../e2e/support/shaped.js'
+import FieldSet from '../editor/FieldSet.vue'
+import { createWorkingCopy, provideWorkingCopy } from '../editor/workingCopy'
+import { deskWith, entryOf } from '../testing/desk'
+import { readJson } from './jsonText'
+import { fromNodes, toNodes } from './richTextNodes'
+import { readSpan } from './spans'
+
+const tour = shapedType('tour')
+
+/** The form of a tour, or of some of its fields, with what it holds. */
+function form(
+  names: readonly string[],
+  values: Record<string, unknown>,
+  more: Partial<Parameters<typeof entryOf>[1]> = {},
+) {
+  const { site } = deskWith(
+    {},
+    {
+      asset: () =>
+        Promise.resolve({
+          id: 'p',
+          name: 'lamp.png',
+          address: 'http://x/assets/lamp.png',
+          mediaType: 'image/png',
+          size: 1,
+          width: 1,
+          height: 1,
+          alt: { en: 'A lamp' },
+        }),
+    },
+  )
+  const copy = createWorkingCopy({ ...site, model: shapedModel }, tour, entryOf(values, more))
+  const owner = { ...tour, fields: tour.fields.filter((field: Field) => names.includes(field.name)) }
+  const Desk = defineComponent({
+    setup() {
+      provideWorkingCopy(copy)
+      return () => h(FieldSet, { owner, container: copy.values, pointer: '/values' })
+    },
+  })
+  return { copy, form: mount(Desk, { attachTo: document.body }) }
+}
+
+describe('forms that only ask what applies', () => {
+  it('show a field where its rule holds, and say what is kept where it does not', async () => {
+    const { copy, form: made } = form(['format', 'place', 'forAll'], {
+      format: 'walk',
+      place: { latitude: 52, longitude: 4 },
+    })
+    expect(made.text()).toContain('Place')
+    copy.values['format'] = 'talk'
+    await nextTick()
+    expect(made.findAll('label').map((one) => one.text())).not.toContain('Place *')
+    expect(made.find('.kept').text()).toContain(
+      'Place: kept here, and not shown to readers. Asked for where format = "walk".',
+    )
+    expect(copy.values['place']).toEqual({ latitude: 52, longitude: 4 })
+  })
+  it('need a field where its rule says so', async () => {
+    const { copy, form: made } = form(['format', 'place', 'forAll'], { format: 'walk' })
+    const mark = () =>
+      made
+        .findAll('label')
+        .find((one) => one.text().startsWith('Place'))!
+        .text()
+    expect(mark()).toBe('Place *')
+    copy.values['forAll'] = true
+    await nextTick()
+    expect(mark()).toBe('Place')
+  })
+  it('hide a section as a whole, fold it, and lock what is locked', async () => {
+    const { copy, form: made } = form(['format', 'price', 'code', 'meta'], { format: 'concert', code: 'SH-1' })
+    expect(made.findAll('h3').map((one) => one.text().replace(/[▾\s]+/g, ' ').trim())).toEqual(['Tickets', 'Notes 1 fields']) // prettier-ignore
+    await made.findAll('h3 button')[0]!.trigger('click')
+    expect(made.findAll('h3 button')[0]!.attributes('aria-expanded')).toBe('false')
+    expect(made.text()).toContain('Locked while $state != "new".')
+    expect(made.find('textarea').attributes('disabled')).toBeDefined()
+    copy.values['format'] = 'talk'
+    await nextTick()
+    expect(made.findAll('h3')).toHaveLength(1)
+  })
+  it('hold groups: one, and many that are added and filled', async () => {
+    const { copy, form: made } = form(['venue', 'sessions'], {})
+    const seats = made.find('#field-values-venue-seats input')
+    await seats.setValue('12')
+    await nextTick()
+    expect(copy.values['venue']).toEqual({ seats: 12 })
+    await made
+      .findAll('.add button')
+      .find((one) => one.text() === 'sessions')!
+      .trigger('click') // prettier-ignore
+    expect(copy.values['sessions']).toMatchObject([{ values: {} }])
+    expect(copy.edits.value.map((edit) => [edit.do, edit.at.join('/')])).toEqual([
+      ['set', 'venue.seats'],
+      ['insert', 'sessions'],
+    ])
+  })
+})
+
+describe('controls of the kinds', () => {
+  const typed = async (name: string, text: string, index = 0) => {
+    const { copy, form: made } = form(['format', 'forAll', name], { format: 'walk' })
+    const inputs = made.findAll(`[id^="field-values-${name}"] input, [id^="field-values-${name}"] textarea`)
+    await inputs[index]!.setValue(text)
+    return { value: copy.values[name], text: made.text() }
+  }
+  it('take a length of time as people write it', async () =>
+    expect((await typed('takes', '1 h 30 min')).value).toBe('PT1H30M'))
+  it('keep what does not fit on the line, and say so', async () => {
+    const wrong = await typed('site', 'marram.example')
+    expect([wrong.value, wrong.text]).toEqual([undefined, expect.stringContaining('This must be a web address')])
+  })
+  it('take both degrees at once', async () =>
+    expect((await typed('place', '52.98, 4.72')).value).toEqual({ latitude: 52.98, longitude: 4.72 }))
+  it('take JSON, and say where it is none yet', async () => {
+    expect((await typed('extra', '{"seats": 3}')).value).toEqual({ seats: 3 })
+    expect((await typed('extra', '{"seats": "x"}')).text).toContain('does not fit its schema at `/seats`')
+    expect((await typed('extra', '{"seats":')).text).toContain('This is not JSON yet')
+  })
+  it('choose many, in the order in which they were chosen', async () => {
+    const { copy, form: made } = form(['themes'], {})
+    const boxes = made.findAll('input[type=checkbox]')
+    await boxes[2]!.setValue(true)
+    await boxes[0]!.setValue(true)
+    expect((copy.values['themes'] as { value: string }[]).map((one) => one.value)).toEqual(['light', 'sea'])
+  })
+  it('show a file, and take it away', async () => {
+    const { copy, form: made } = form(['cover'], { cover: 'p'.repeat(20) })
+    await nextTick()
+    await nextTick()
+    expect(made.find('img').attributes()).toMatchObject({ src: '/assets/lamp.png', alt: 'A lamp' })
+    await made.find('button[aria-label="Remove lamp.png"]').trigger('click')
+    expect(copy.values['cover']).toBeUndefined()
+  })
+})
+
+describe('texts that mean something', () => {
+  it.each([['90 minutes', 'PT1H30M'], ['1h30m', 'PT1H30M'], ['2 days, 3 h', 'P2DT3H'], ['1 week', 'P7D'], ['PT5M', 'PT5M'], ['pt5m', 'PT5M'], ['soon', undefined], ['1 h and a bit', undefined], ['', undefined]])('%j is %s', (text, span) => expect(readSpan(text)).toBe(span)) // prettier-ignore
+  it('says where JSON ends too early', () => {
+    expect(readJson('{\n  "a": x }')).toEqual({ wrong: 'This is not JSON yet: line 2, column 8.' })
+    expect(readJson(' ')).toEqual({ value: undefined })
+  })
+})
+
+describe('rich text in its editor', () => {
+  const document: RichText = {
+    blocks: [
+      { is: 'heading', level: 3, spans: [{ text: 'Room' }] },
+      {
+        is: 'paragraph',
+        spans: [
+          { text: 'Lit\nevery ' },
+          { text: 'night', marks: ['strong', 'emphasis'] },
+          { text: ' by ', link: { address: '/x' } },
+          { text: 'her', link: { entry: 'a'.repeat(20) } },
+        ],
+      },
+      {
+        is: 'list',
+        ordered: true,
+        items: [
+          {
+            blocks: [
+              { is: 'paragraph', spans: [{ text: 'one' }] },
+              { is: 'list', ordered: false, items: [{ blocks: [{ is: 'paragraph', spans: [{ text: 'in' }] }] }] },
+            ],
+          },
+        ],
+      },
+      { is: 'quote', blocks: [{ is: 'paragraph', spans: [{ text: 'It kept us.' }] }] },
+      { is: 'code', text: 'a\nb' },
+      { is: 'rule' },
+      { is: 'entry', entry: 'b'.repeat(20) },
+      { is: 'asset', asset: 'c'.repeat(20) },
+    ],
+  }
+  it('goes in and comes out as it was', () => expect(fromNodes(toNodes(document))).toEqual(document))
+  it('is nothing when nothing is in it', () => {
+    expect(fromNodes(toNodes({ blocks: [] }))).toBeUndefined()
+    expect(fromNodes({ type: 'doc', content: [{ type: 'paragraph' }, { type: 'unknown' }] })).toBeUndefined()
+  })
+  it('joins runs that look the same', () =>
+    expect(
+      fromNodes({
+        type: 'doc',
+        content: [
+          {
+            type: 'paragraph',
+            content: [
+              { type: 'text', text: 'a' },
+              { type: 'text', text: 'b', marks: [{ type: 'underline' }] },
+            ],
+          },
+        ],
+      }),
+    ).toEqual({ blocks: [{ is: 'paragraph', spans: [{ text: 'ab' }] }] }))
+})
