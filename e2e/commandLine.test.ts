@@ -2,35 +2,16 @@ import { spawn } from 'node:child_process'
 import { mkdirSync, mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { fileURLToPath } from 'node:url'
 import { modelFolder, demoPassword } from '@wisteria/demo'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { program, runIn } from './support/commands.js'
 import { startDemo, type DemoWorld } from './support/running.js'
 
-const program = fileURLToPath(new URL('../packages/cli/dist/main.js', import.meta.url))
 const folder = mkdtempSync(join(tmpdir(), 'wisteria-cli-'))
 let demo: DemoWorld
 
-interface Result {
-  readonly code: number | null
-  readonly out: string
-  readonly err: string
-  readonly json: <T = Record<string, unknown>>() => T
-}
-
-function run(args: string[], environment: Record<string, string> = {}, input?: string): Promise<Result> {
-  return new Promise((resolve) => {
-    const child = spawn(process.execPath, [program, ...args], {
-      env: { ...process.env, XDG_CONFIG_HOME: folder, ...environment },
-    })
-    let out = ''
-    let err = ''
-    child.stdout.setEncoding('utf8').on('data', (text: string) => (out += text))
-    child.stderr.setEncoding('utf8').on('data', (text: string) => (err += text))
-    child.stdin.end(input ?? '')
-    child.once('close', (code) => resolve({ code, out, err, json: <T>() => JSON.parse(out) as T }))
-  })
-}
+const run = (args: string[], environment?: Record<string, string>, input?: string) =>
+  runIn(folder, args, environment, input)
 
 const as = (email: string, ...more: string[]) =>
   run(['connect', demo.service.baseUrl, '--email', email, ...more], { WISTERIA_PASSWORD: demoPassword })

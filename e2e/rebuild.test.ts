@@ -125,6 +125,54 @@ describe('the published edition', () => {
     )
   }, 300_000)
 
+  it('also when fields were reshaped between one publish and the next, there and back', async () => {
+    const { owner } = small
+    const forms = [
+      '{ kind: text }',
+      '{ kind: number }',
+      '{ kind: text, many: true }',
+      '{ kind: text, localized: true }',
+      '{ kind: longText }',
+    ]
+    const adopt = async (form: string) => {
+      const thing = `type: thing\nfields:\n  name: { kind: text, localized: true }\n  x: ${form}\n  more: { kind: group, many: true, fields: { y: ${form} } }\n`
+      const proposal = await owner.compareModel(asFiles({ ...files, thing }))
+      expect(proposal.canBeAdopted).toBe(true)
+      await owner.adoptModel(proposal.id)
+    }
+    await adopt(forms[0]!)
+    const step = fc.record({
+      form: fc.constantFrom(...forms),
+      entry: fc.integer({ min: 0, max: 2 }),
+      number: fc.integer({ min: 0, max: 99 }),
+      locales: fc.constantFrom(['en'], ['nl'], undefined),
+    })
+    await fc.assert(
+      fc.asyncProperty(fc.array(step, { minLength: 4, maxLength: 8 }), async (steps) => {
+        const ids = await Promise.all(
+          [1, 2, 3].map(
+            async (number) =>
+              (await owner.create({ type: 'thing', values: { name: { en: `Thing ${number}`, nl: `Ding ${number}` } } }))
+                .id,
+          ),
+        )
+        for (const { form, entry, number, locales } of steps) {
+          await adopt(form)
+          const value = form.includes('number') ? number : String(number)
+          const own = form.includes('many') ? [value] : form.includes('localized') ? { en: value } : value
+          const now = await owner.entry(ids[entry]!)
+          await owner.patch(now.id, now.version, { x: own, more: [{ handle: `h${number}`, values: { y: own } }] })
+          await owner.publish(now.id, locales ? { locales } : {})
+        }
+        const before = await publicBytes()
+        await owner.rebuild()
+        expect(await publicBytes()).toBe(before)
+      }),
+      { numRuns: 6 },
+    )
+    await adopt(forms[0]!)
+  }, 300_000)
+
   it('has one current path for every row that has one, and answers to every path that ever was', async () => {
     const rows = await database.all<{ entry: string; locale: string; path: string }>(
       'select entry, locale, path from published where path is not null',
