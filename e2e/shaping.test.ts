@@ -1,5 +1,4 @@
-import type { WisteriaProblem } from '@wisteria/client'
-import { type Editor, type Job } from '@wisteria/client'
+import { Reader, type Editor, type Job, type WisteriaProblem } from '@wisteria/client'
 import { sampleEntries, type Consequence } from '@wisteria/core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { asFiles, refusal, settings } from './support/models.js'
@@ -254,6 +253,38 @@ describe('shaped content', () => {
       expect((await graphql('{ houses { nodes { name } } }')).errors?.[0]?.message).toMatch(
         /Cannot query field "houses"/,
       )
+    })
+    it('is one call of the SDK, typed or not', async () => {
+      const reader = new Reader<{ house: { name: string | null } }>({
+        baseUrl: site.service.baseUrl,
+        site: 'marram',
+        token: published,
+      })
+      expect((await reader.only('house', { locale: 'nl' }))?.values.name).toBe('Museum')
+      expect(
+        (
+          await new Reader({ baseUrl: site.service.baseUrl, site: 'marram', token: published }).entries('tour', {
+            richText: 'text',
+          })
+        ).entries[0]?.values['story'],
+      ).toBe('See Anna')
+    })
+    it('goes with its type, and readers are told', async () => {
+      const house = (await owner.entry('house')).id
+      const { house: _, ...rest } = shapedFiles
+      const proposal = await owner.compareModel(asFiles(rest))
+      expect(proposal.consequences).toMatchObject([
+        { code: 'typeRemoved', weight: 'breaking', message: 'The type goes, and its one entry with it.' },
+      ])
+      await owner.adoptModel(proposal.id)
+      expect((await get('/entries/house')).status).toBe(404)
+      const { events } = await owner.events(0, 500)
+      const told = events.filter((event) => event['type'] === 'model.adopted').at(-1) as {
+        data: { affected: { groups: string[] } }
+      }
+      expect(told.data.affected.groups).toEqual(expect.arrayContaining([`e.${house}`, 't.house', 's']))
+      await adopt()
+      expect((await owner.entry('house')).id).not.toBe(house)
     })
   })
 

@@ -83,7 +83,12 @@ export async function buildBatch(
   const changed = new Set(progress.changed)
   for (const { id, type: typeId } of entries) {
     const type = typeWithId(next.model, typeId)
-    if (!type) continue
+    if (!type) {
+      // It goes with its type; what was public of it is no more.
+      changed.add(id)
+      pathsMove = true
+      continue
+    }
     await refuseLosses(transaction, site, next, type, id)
     const history = await publicHistoryOf(transaction, next, type, id)
     const wrote = await shelvePublic(transaction, next, type, id, history.layers, at, site.shelf)

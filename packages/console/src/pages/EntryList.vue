@@ -35,7 +35,12 @@ const current = computed(() =>
 const locales = computed(() => opened.value?.settings.locales ?? [])
 /** A condition with a mistake is told at the line where it stands, and mended there. */
 const isCondition = computed(() => trouble.value instanceof WisteriaProblem && trouble.value.code === 'badCondition')
-const mayWrite = computed(() => opened.value !== undefined && decide(opened.value.caller, 'entry.write').allowed)
+const mayWrite = computed(
+  () =>
+    opened.value !== undefined &&
+    current.value?.cardinality !== 'one' &&
+    decide(opened.value.caller, 'entry.write').allowed,
+)
 
 async function load(after?: string): Promise<void> {
   isLoading.value = true
