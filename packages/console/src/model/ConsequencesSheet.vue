@@ -74,7 +74,7 @@ async function adopt(): Promise<void> {
                   dir="auto"
                   >{{ entry.title || entry.id }}</RouterLink
                 >
-                <span v-if="entry.because" class="quiet"> {{ entry.because }}</span>
+                <span v-if="entry.because" class="quiet because">{{ entry.because }}</span>
               </li>
               <li v-if="one.entries.count > 8" class="quiet">and {{ one.entries.count - 8 }} more</li>
             </ul>
@@ -135,6 +135,9 @@ p {
 .entries {
   margin-block: 4px;
   font-size: 13px;
+}
+.because {
+  margin-inline-start: 8px;
 }
 code {
   overflow-wrap: anywhere;
