@@ -212,12 +212,12 @@ export class Editor {
   settings = () => this.#call<SiteView>({ path: '' })
   setLocales = (settings: SiteSettings) => this.#call<SiteSettings>({ method: 'PUT', path: '/locales', body: settings })
   setOpen = (open: boolean) => this.#call<SiteView>({ method: 'PUT', path: '/open', body: { open } })
-  rebuild = () => this.#call<{ rows: number }>({ method: 'POST', path: '/rebuild' })
+  rebuild = () => this.#call<{ rows: number }>({ method: 'POST', path: '/rebuild', isLong: true })
 
   model = () => this.#call<ModelInForce>({ path: '/model' })
   /** Compares model files with the model in force. Changes nothing. */
   compareModel = (files: readonly ModelFile[]) =>
-    this.#call<Proposal>({ method: 'POST', path: '/model/proposals', body: { files } })
+    this.#call<Proposal>({ method: 'POST', path: '/model/proposals', body: { files }, isLong: true })
   /**
    * Adopts a proposal. Over many entries that is a job: this waits until it has ended.
    * @throws WisteriaProblem when the job failed or was stopped.
@@ -226,6 +226,7 @@ export class Editor {
     const adopted = await this.#call<Adopted & { job?: Job }>({
       method: 'POST',
       path: `/model/proposals/${segment(proposal)}/adopt`,
+      isLong: true,
     })
     if (adopted.job) await this.waitFor(adopted.job, onProgress)
     return adopted

@@ -17,6 +17,8 @@ export interface Call {
   readonly query?: Readonly<Record<string, string | number | boolean | undefined>>
   readonly body?: unknown
   readonly headers?: Readonly<Record<string, string>>
+  /** Work over everything that a site holds: waits for at least ten minutes. */
+  readonly isLong?: boolean
 }
 
 export interface Reply<Body> {
@@ -33,7 +35,7 @@ export interface Reply<Body> {
  */
 export async function call<Body>(
   connection: Connection,
-  { method = 'GET', path, query = {}, body, headers = {} }: Call,
+  { method = 'GET', path, query = {}, body, headers = {}, isLong = false }: Call,
 ): Promise<Reply<Body>> {
   const parameters = new URLSearchParams()
   for (const [name, value] of Object.entries(query)) if (value !== undefined) parameters.set(name, String(value))
@@ -52,7 +54,7 @@ export async function call<Body>(
         ...headers,
       },
       ...(body === undefined ? {} : { body: JSON.stringify(body) }),
-      signal: AbortSignal.timeout(connection.timeout ?? 30_000),
+      signal: AbortSignal.timeout(Math.max(connection.timeout ?? 30_000, isLong ? 600_000 : 0)),
     })
     text = await response.text()
   } catch (error) {

@@ -11,9 +11,9 @@ import type { PublicChange } from './acts.js'
 import type { Reader, Transaction } from './database.js'
 import { shelveDraft, shelvePublic } from './editionWriting.js'
 import { addFactIndexes, dropFactIndexes } from './factIndexes.js'
-import { publicHistoryOf } from './publicHistory.js'
+import { publicHistoriesOf } from './publicHistory.js'
 import { siteWithId, type Site } from './sites.js'
-import { workingCopyOf } from './workingCopies.js'
+import { workingCopiesOf } from './workingCopies.js'
 
 /*
  * Another model, or other settings, put in force for everything that is stored. Rows are built anew on a shelf of their own
@@ -81,24 +81,37 @@ export async function buildBatch(
   )
   let { moved, pathsMove } = progress
   const changed = new Set(progress.changed)
-  for (const { id, type: typeId } of entries) {
+  const typed = entries.flatMap(({ id, type: typeId }) => {
     const type = typeWithId(next.model, typeId)
-    if (!type) {
-      // It goes with its type; what was public of it is no more.
-      changed.add(id)
-      pathsMove = true
-      continue
-    }
-    await refuseLosses(transaction, site, next, type, id)
-    const history = await publicHistoryOf(transaction, next, type, id)
-    const wrote = await shelvePublic(transaction, next, type, id, history.layers, at, site.shelf)
-    if (wrote.locales.length > 0 && changed.size <= maxNamed) changed.add(id)
-    pathsMove ||= wrote.moved === true
-    const copy = await workingCopyOf(transaction, next, id)
-    const before = phase === 'below' || type.parent !== undefined ? await draftPaths(transaction, next, id) : ''
-    if (copy) await shelveDraft(transaction, next, type, copy, copy.document, history, at, site.shelf)
-    if (type.parent !== undefined)
-      moved ||= Object.keys(wrote.paths).length > 0 || before !== (await draftPaths(transaction, next, id))
+    if (type) return { id, type }
+    // It goes with its type; what was public of it is no more.
+    changed.add(id)
+    pathsMove = true
+    return []
+  })
+  await refuseLosses(transaction, site, next, typed)
+  const histories = await publicHistoriesOf(transaction, next, typed)
+  const copies = await workingCopiesOf(transaction, next, typed.map(({ id }) => id)) // prettier-ignore
+  const build = async (some: readonly { readonly id: string; readonly type: ContentType }[]): Promise<boolean> => {
+    const published = some.map(({ id, type }) => ({ id, type, layers: histories.get(id)!.layers }))
+    const wrote = await shelvePublic(transaction, next, published, at, site.shelf)
+    wrote.forEach(({ locales }, index) => {
+      if (locales.length > 0 && changed.size <= maxNamed) changed.add(some[index]!.id)
+    })
+    pathsMove ||= wrote.some((one) => one.moved)
+    const drafts = some.flatMap(({ id }) => {
+      const copy = copies.get(id)
+      return copy ? [{ ...copy, history: histories.get(id)! }] : []
+    })
+    await shelveDraft(transaction, next, drafts, at, site.shelf)
+    return wrote.some(({ paths }) => Object.keys(paths).length > 0)
+  }
+  await build(typed.filter(({ type }) => type.parent === undefined))
+  // Those that may stand below another go one by one: their paths are read from their parents' rows.
+  for (const one of typed.filter(({ type }) => type.parent !== undefined)) {
+    const before = await draftPaths(transaction, next, one.id)
+    const hasMoved = await build([one])
+    moved ||= hasMoved || before !== (await draftPaths(transaction, next, one.id))
   }
   const last = entries.at(-1)?.id
   const done = progress.done + (phase === 'all' ? entries.length : 0)
@@ -110,30 +123,36 @@ export async function buildBatch(
 }
 
 /**
- * Makes sure that everything in force of an entry can be converted: somebody may have written since the comparison.
+ * Makes sure that everything in force of some entries can be converted: somebody may have written since the comparison.
  * @throws WisteriaError `conflict` that says which entry holds what.
  */
 export async function refuseLosses(
   reader: Reader,
   site: Site,
   next: Site,
-  type: ContentType,
-  entry: string,
+  entries: readonly { readonly id: string; readonly type: ContentType }[],
 ): Promise<void> {
   if (!next.model.conversions?.some((one) => one.version > site.model.version)) return
-  const rows = await reader.all<{ document: string; model_version: number; title: string }>(
-    `select r.document, r.model_version, (select title from drafts d where d.shelf = ? and d.entry = r.entry limit 1) as title
-     from revisions r join entries e on e.id = r.entry where r.entry = ? and (r.number = e.revision
+  const types = new Map(entries.map(({ id, type }) => [id, type]))
+  const rows = await reader.all<{ entry: string; document: string; model_version: number; title: string | null }>(
+    `select r.entry, r.document, r.model_version, (select title from drafts d where d.shelf = ? and d.entry = r.entry limit 1) as title
+     from revisions r join entries e on e.id = r.entry where r.entry in (select value from json_each(?)) and (r.number = e.revision
        or r.number in (select p.revision from publications p where p.entry = r.entry group by p.layer having p.id = max(p.id)))`,
-    [site.shelf, entry],
+    [site.shelf, JSON.stringify([...types.keys()])],
   )
-  for (const row of rows)
-    upgradeDocument(next.model, type, JSON.parse(row.document) as Document, row.model_version, ({ because }) => {
-      throw new WisteriaError(
-        'conflict',
-        `“${row.title ?? entry}” (${entry}) holds a value that cannot be converted: ${because}. Nothing was adopted. Change it, and compare again.`,
-      )
-    })
+  for (const { entry, title, ...row } of rows)
+    upgradeDocument(
+      next.model,
+      types.get(entry)!,
+      JSON.parse(row.document) as Document,
+      row.model_version,
+      ({ because }) => {
+        throw new WisteriaError(
+          'conflict',
+          `“${title ?? entry}” (${entry}) holds a value that cannot be converted: ${because}. Nothing was adopted. Change it, and compare again.`,
+        )
+      },
+    )
 }
 
 const draftPaths = async (reader: Reader, site: Site, entry: string): Promise<string> =>

@@ -17,8 +17,8 @@ import {
 import { conditionToSql } from './conditionSql.js'
 import { Database } from './database.js'
 import { columnsOf, sideRowsOf } from './editionColumns.js'
-import { writeSideRows } from './editionWriting.js'
 import { addFactIndexes } from './factIndexes.js'
+import { writeSideRows } from './rowWriting.js'
 
 const folder = mkdtempSync(join(tmpdir(), 'wisteria-agreement-'))
 let database: Database
@@ -61,7 +61,8 @@ async function store(known: ReadonlyMap<string, Projection & { type: string }>):
         }
         const values = shelf === 'shelf1' ? columns : { ...columns, facts: '{}' }
         await transaction.run(`insert into drafts (${Object.keys(values).join(', ')}) values (${Object.keys(values).map(() => '?').join(', ')})`, Object.values(values)) // prettier-ignore
-        if (shelf === 'shelf1') await writeSideRows(transaction, 'draft', shelf, id, 'nl', sideRowsOf(row))
+        if (shelf === 'shelf1')
+          await writeSideRows(transaction, 'draft', shelf, [{ entry: id, locale: 'nl', side: sideRowsOf(row) }])
       }
     }
   })

@@ -1,6 +1,6 @@
 import { WisteriaError } from '@wisteria/core'
 import type { Reader, Transaction } from './database.js'
-import type { RowsChanged } from './editionWriting.js'
+import type { RowsChanged } from './rowWriting.js'
 import type { Site } from './sites.js'
 
 export interface PathHolder {

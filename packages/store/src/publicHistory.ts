@@ -6,37 +6,71 @@ import type { PublicationRow } from './tables.js'
 /** The layer name of what is not localized. */
 export const sharedLayer = '*'
 
-/**
- * What is public of an entry now, and what once was: read from its publications, the only truth about it. Documents are
- * read as the site's model has them.
- */
+/** What is public of an entry, and from which revision each layer was published. */
+export type KnownHistory = PublicHistory & { readonly revisions: Readonly<Record<string, number>> }
+
+/** What is public of one entry now, and what once was. */
 export async function publicHistoryOf(
   reader: Reader,
   site: Pick<Site, 'model'>,
   type: ContentType,
   entry: string,
-): Promise<PublicHistory & { readonly revisions: Readonly<Record<string, number>> }> {
-  const rows = await reader.all<Pick<PublicationRow, 'layer' | 'revision'>>(
-    'select layer, revision from publications where entry = ? order by id',
-    [entry],
+): Promise<KnownHistory> {
+  return (await publicHistoriesOf(reader, site, [{ id: entry, type }])).get(entry)!
+}
+
+/**
+ * What is public of some entries now, and what once was: read from their publications, the only truth about it. Documents
+ * are read as the site's model has them.
+ * @returns by entry, for each that was asked about.
+ */
+export async function publicHistoriesOf(
+  reader: Reader,
+  site: Pick<Site, 'model'>,
+  entries: readonly { readonly id: string; readonly type: ContentType }[],
+): Promise<Map<string, KnownHistory>> {
+  const ids = JSON.stringify(entries.map(({ id }) => id))
+  const publications = await reader.all<Pick<PublicationRow, 'entry' | 'layer' | 'revision'>>(
+    'select entry, layer, revision from publications where entry in (select value from json_each(?)) order by id',
+    [ids],
   )
-  const current = new Map<string, number | null>()
-  for (const row of rows) current.set(row.layer, row.revision)
-  const revisions = Object.fromEntries([...current].filter((pair): pair is [string, number] => pair[1] !== null))
-  const withdrawn = [...current].flatMap(([layer, revision]) =>
-    revision === null && layer !== sharedLayer ? [layer] : [],
+  const current = new Map<string, Map<string, number | null>>(entries.map(({ id }) => [id, new Map()]))
+  for (const row of publications) current.get(row.entry)!.set(row.layer, row.revision)
+  const wanted = [...current].flatMap(([entry, layers]) =>
+    [...new Set(layers.values())].flatMap((revision) => (revision === null ? [] : [[entry, revision]])),
   )
-  const numbers = [...new Set(Object.values(revisions))]
-  const documents = new Map<number, Document>()
-  if (numbers.length > 0) {
-    const found = await reader.all<{ number: number; document: string; model_version: number }>(
-      `select number, document, model_version from revisions where entry = ? and number in (${numbers.map(() => '?').join(', ')})`,
-      [entry, ...numbers],
-    )
-    for (const { number, document, model_version: version } of found)
-      documents.set(number, upgradeDocument(site.model, type, JSON.parse(document) as Document, version))
-  }
-  return { layers: layersFrom(revisions, (revision) => documents.get(revision)!), withdrawn, revisions }
+  const found =
+    wanted.length === 0
+      ? []
+      : await reader.all<{ entry: string; number: number; document: string; model_version: number }>(
+          `select r.entry, r.number, r.document, r.model_version from json_each(?) w
+           join revisions r on r.entry = w.value ->> 0 and r.number = w.value ->> 1`,
+          [JSON.stringify(wanted)],
+        )
+  const written = new Map(found.map((row) => [`${row.entry} ${row.number}`, row]))
+  return new Map(
+    entries.map(({ id, type }) => {
+      const layers = [...current.get(id)!]
+      const revisions = Object.fromEntries(layers.filter((pair): pair is [string, number] => pair[1] !== null))
+      const documents = new Map<number, Document>()
+      const documentOf = (revision: number): Document => {
+        const known = documents.get(revision)
+        if (known) return known
+        const row = written.get(`${id} ${revision}`)!
+        const document = upgradeDocument(site.model, type, JSON.parse(row.document) as Document, row.model_version)
+        documents.set(revision, document)
+        return document
+      }
+      return [
+        id,
+        {
+          layers: layersFrom(revisions, documentOf),
+          withdrawn: layers.flatMap(([layer, revision]) => (revision === null && layer !== sharedLayer ? [layer] : [])),
+          revisions,
+        },
+      ]
+    }),
+  )
 }
 
 /** Layers from the revisions they were published from; undefined when the shared layer is not public. */

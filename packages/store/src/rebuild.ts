@@ -11,8 +11,8 @@ import {
 } from '@wisteria/core'
 import type { Reader, Transaction } from './database.js'
 import { columnsOf, sideRowsOf, type SideRows } from './editionColumns.js'
-import { later, writeSideRows } from './editionWriting.js'
 import { layersFrom } from './publicHistory.js'
+import { insertMany, later, writeSideRows } from './rowWriting.js'
 import type { Site } from './sites.js'
 import type { PublicationRow } from './tables.js'
 
@@ -156,15 +156,12 @@ function grouped(publications: readonly PublicationRow[]): PublicationRow[][] {
 export async function rebuildPublished(transaction: Transaction, site: Site): Promise<number> {
   const rows = await replayPublished(transaction, site)
   await transaction.run('delete from published where shelf = ?', [site.shelf])
-  for (const { side, ...row } of rows) {
-    const columns = { shelf: site.shelf, ...row }
-    await transaction.run(
-      `insert into published (${Object.keys(columns).join(', ')}) values (${Object.keys(columns)
-        .map(() => '?')
-        .join(', ')})`,
-      Object.values(columns),
-    )
-    await writeSideRows(transaction, 'published', site.shelf, row.entry, row.locale, side)
-  }
+  const { shelf } = site
+  await insertMany(
+    transaction,
+    'published',
+    rows.map(({ side: _, ...row }) => ({ shelf, ...row })),
+  )
+  await writeSideRows(transaction, 'published', shelf, rows)
   return rows.length
 }

@@ -19,27 +19,47 @@ export interface WorkingCopy {
 }
 
 export async function workingCopyOf(reader: Reader, site: Site, id: string): Promise<WorkingCopy | undefined> {
-  const [row] = await reader.all<
+  return (await workingCopiesOf(reader, site, [id])).get(id)
+}
+
+/** Some entries with their working copies, by id; those that are not on the site, or whose type is gone, are left out. */
+export async function workingCopiesOf(
+  reader: Reader,
+  site: Site,
+  ids: readonly string[],
+): Promise<Map<string, WorkingCopy>> {
+  const rows = await reader.all<
     EntryRow & Pick<RevisionRow, 'document' | 'model_version' | 'author' | 'sealed_at'> & { revised_at: string }
   >(
     `select e.*, r.document, r.model_version, r.author, r.sealed_at, r.updated_at as revised_at
-     from entries e join revisions r on r.entry = e.id and r.number = e.revision where e.id = ? and e.site = ?`,
-    [id, site.id],
+     from entries e join revisions r on r.entry = e.id and r.number = e.revision
+     where e.id in (select value from json_each(?)) and e.site = ?`,
+    [JSON.stringify(ids), site.id],
   )
-  const type = row && typeWithId(site.model, row.type)
-  if (!row || !type) return undefined
-  return {
-    id: row.id,
-    type,
-    version: row.version,
-    revision: row.revision,
-    document: upgradeDocument(site.model, type, JSON.parse(row.document) as Document, row.model_version),
-    createdAt: row.created_at,
-    createdBy: row.created_by,
-    updatedAt: row.updated_at,
-    updatedBy: row.updated_by,
-    newest: { author: row.author, updatedAt: row.revised_at, sealedAt: row.sealed_at },
-  }
+  return new Map(
+    rows.flatMap((row): [string, WorkingCopy][] => {
+      const type = typeWithId(site.model, row.type)
+      if (!type) return []
+      const document = upgradeDocument(site.model, type, JSON.parse(row.document) as Document, row.model_version)
+      return [
+        [
+          row.id,
+          {
+            id: row.id,
+            type,
+            version: row.version,
+            revision: row.revision,
+            document,
+            createdAt: row.created_at,
+            createdBy: row.created_by,
+            updatedAt: row.updated_at,
+            updatedBy: row.updated_by,
+            newest: { author: row.author, updatedAt: row.revised_at, sealedAt: row.sealed_at },
+          },
+        ],
+      ]
+    }),
+  )
 }
 
 export async function insertEntry(

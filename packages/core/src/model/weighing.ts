@@ -91,7 +91,13 @@ export class Weighing {
       if (known.first.length < maxNamed) known.first.push({ id: entry.id, title, ...(because ? { because } : {}) })
       this.#findings.set(key, known)
     }
+    // Layers that were published from one revision share its document.
+    const known: { written: WrittenDocument; both: { old: Document; now: Document } }[] = []
     const upgraded = (written: WrittenDocument): { old: Document; now: Document } => {
+      const before = known.find(
+        (one) => one.written.document === written.document && one.written.modelVersion === written.modelVersion,
+      )
+      if (before) return before.both
       const asOld = upgradeDocument(this.#before, old, written.document, written.modelVersion)
       const asNow = upgradeDocument(this.#after, now, asOld, this.#before.version, ({ field, because }) =>
         tell(
@@ -105,7 +111,9 @@ export class Weighing {
         ),
       )
       this.#lost(old, now, asOld, tell)
-      return { old: asOld, now: asNow }
+      const both = { old: asOld, now: asNow }
+      known.push({ written, both })
+      return both
     }
     upgraded(entry.copy)
     if (!entry.layers) return

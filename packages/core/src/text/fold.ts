@@ -4,19 +4,30 @@ const letters: Record<string, string> = {
   آ: 'ا', أ: 'ا', إ: 'ا', ٱ: 'ا', ى: 'ي', ة: 'ه', ؤ: 'و', ئ: 'ي',
 } // prettier-ignore
 
+/** What letters outside ASCII become, as far as they were met. */
+const folded = new Map<string, string>()
+
 /**
  * The form in which text is compared and sorted: compatibility-decomposed (UAX 15), without marks and
  * tatweel, in lower case, with look-alike Arabic letters made one. Idempotent.
  */
 export function fold(text: string): string {
+  return text
+    .toLowerCase()
+    .normalize('NFC')
+    .replace(/\P{ASCII}/gu, (letter) => {
+      const known = folded.get(letter)
+      if (known !== undefined) return known
+      const made = foldLetter(letter)
+      folded.set(letter, made)
+      return made
+    })
+}
+
+function foldLetter(letter: string): string {
   let out = ''
-  for (const letter of text.toLowerCase().normalize('NFC')) {
-    const plain = letters[letter] ?? letter
-    for (const part of plain.normalize('NFKD').toLowerCase()) {
-      if (/\p{M}|\u0640/u.test(part)) continue
-      out += letters[part] ?? part
-    }
-  }
+  for (const part of (letters[letter] ?? letter).normalize('NFKD').toLowerCase())
+    if (!/\p{M}|\u0640/u.test(part)) out += letters[part] ?? part
   return out
 }
 

@@ -37,7 +37,8 @@ import type { JobKind } from '../jobs/jobs.js'
 const atOnce = 300
 
 /** How long one batch of a job may keep others from writing, in milliseconds; its size follows. */
-const batchTime = 25
+const batchTime = 50
+const maxBatch = 500
 
 /** What is to be in force. */
 export interface Wanted {
@@ -177,10 +178,11 @@ async function requireNothingLost(
   next: Site,
   touched: readonly { readonly id: string; readonly type: string }[],
 ): Promise<void> {
-  for (const { id, type: typeId } of touched) {
+  const typed = touched.flatMap(({ id, type: typeId }) => {
     const type = typeWithId(next.model, typeId)
-    if (type) await refuseLosses(transaction, site, next, type, id)
-  }
+    return type ? [{ id, type }] : []
+  })
+  await refuseLosses(transaction, site, next, typed)
 }
 
 /** Types with exactly one entry have it from the beginning. */
@@ -210,9 +212,11 @@ export const adoptionJob = (kernel: Kernel): JobKind => ({
       const [current] = await transaction.all<JobRow>('select * from jobs where id = ?', [job.id])
       if (current?.state !== 'running') return false
       if (cursor.phase === 'clearing') {
-        const more = await clearShelf(transaction, cursor.old, 40)
+        const before = performance.now()
+        const more = await clearShelf(transaction, cursor.old, cursor.size)
         if (!more)
           await transaction.run("update jobs set state = 'done', finished_at = ? where id = ?", [kernel.at, job.id])
+        else await keep(transaction, job, { ...cursor, size: nextSize(cursor.size, before) }, job.total)
         return more
       }
       const site = await siteWithId(transaction, job.site)
@@ -225,18 +229,7 @@ export const adoptionJob = (kernel: Kernel): JobKind => ({
       }
       const before = performance.now()
       const progress = await buildBatch(transaction, site, next, cursor.progress, cursor.size, task.at)
-      const took = performance.now() - before
-      const size = Math.max(
-        1,
-        Math.min(
-          500,
-          took > batchTime
-            ? Math.floor(cursor.size * 0.7)
-            : took < batchTime / 2
-              ? Math.ceil(cursor.size * 1.3)
-              : cursor.size,
-        ),
-      )
+      const size = nextSize(cursor.size, before)
       await keep(transaction, job, { ...cursor, progress, size }, Math.min(progress.done, job.total))
       return true
     }),
@@ -259,6 +252,12 @@ export const adoptionJob = (kernel: Kernel): JobKind => ({
       if (site.shelf !== task.shelf) while (await clearShelf(transaction, task.shelf, 1000)) continue
     }),
 })
+
+/** How much the next step does, after one that began at a time: as much as fits into a batch's time. */
+function nextSize(size: number, began: number): number {
+  const fitting = batchTime / Math.max(1, performance.now() - began)
+  return Math.max(1, Math.min(maxBatch, Math.round(size * Math.max(0.5, Math.min(2, fitting)))))
+}
 
 async function keep(transaction: Transaction, job: JobRow, cursor: Cursor, done: number): Promise<void> {
   await transaction.run('update jobs set cursor = ?, done = ? where id = ?', [JSON.stringify(cursor), done, job.id])
