@@ -1,11 +1,15 @@
 import type {
+  EntryComparison,
   Consequence,
   EditableEntry,
+  FieldPlace,
   KeyScope,
   Model,
   ModelFile,
   NamedEdit,
+  Point,
   PublishConsequences,
+  RevisionView,
   Role,
   SiteSettings,
   State,
@@ -318,17 +322,26 @@ export class Editor {
       body: { locales, withChildren },
       ...keyed(undefined, version),
     })
-  revisions = (id: string) =>
-    this.#call<{
-      revisions: {
-        number: number
-        version: number
-        author: string
-        updatedAt: string
-        sealedAt: string | null
-        publicIn: string[]
-      }[]
-    }>({ path: `/entries/${segment(id)}/revisions` })
+  revisions = (id: string) => this.#call<{ revisions: RevisionView[] }>({ path: `/entries/${segment(id)}/revisions` })
+  /** One revision with its values, by names. */
+  revision = (id: string, number: number) =>
+    this.#call<RevisionView & { values: Readonly<Record<string, unknown>> }>({
+      path: `/entries/${segment(id)}/revisions/${number}`,
+    })
+  /** What differs between two states of an entry; between what is public and the working copy when nothing is named. */
+  compare = (id: string, { from, to }: { from?: Point; to?: Point } = {}) =>
+    this.#call<EntryComparison>({ path: `/entries/${segment(id)}/compare`, query: { from, to } })
+  /** Puts the working copy back, as a whole or at some places. `changed` counts the edits that this took. */
+  restore = (
+    id: string,
+    { from, places, version }: { from: number | 'public'; places?: readonly FieldPlace[]; version?: number },
+  ) =>
+    this.#call<EditableEntry & { changed: number }>({
+      method: 'POST',
+      path: `/entries/${segment(id)}/restore`,
+      body: { from, places },
+      ...keyed(undefined, version),
+    })
   preview = (id: string, frontEnd: string, locale?: string) =>
     this.#call<{ address: string; path: string | null }>({
       method: 'POST',

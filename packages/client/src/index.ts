@@ -1,4 +1,12 @@
-export type { EditableEntry, PublishConsequences } from '@wisteria/core'
+export type {
+  Difference,
+  EditableEntry,
+  EntryComparison,
+  FieldPlace,
+  Point,
+  PublishConsequences,
+  RevisionView,
+} from '@wisteria/core'
 export * from './editor.js'
 export * from './preview.js'
 export * from './problem.js'

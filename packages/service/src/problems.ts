@@ -98,7 +98,8 @@ function worded(issue: z.core.$ZodIssue): string {
     case 'too_big':
       return `must be at most ${issue.maximum}${issue.origin === 'string' ? ' characters' : ''}`
     case 'invalid_union':
-      return 'has the wrong form'
+      // Zod's own message says nothing; a schema may say what would be right.
+      return issue.message === 'Invalid input' ? 'has the wrong form' : issue.message
     default:
       return issue.message.replace(/\.$/, '')
   }

@@ -1,34 +1,11 @@
-import type { EditableEntry } from '@wisteria/client'
 import type { Command } from 'commander'
-import { stringify } from 'yaml'
 import { openEditor, UsageError } from '../connection.js'
+import { printEntry, printResult, readVersion, short } from '../entryOutput.js'
 import { readMap } from '../input.js'
 import { print, printJson, printTable, when } from '../output.js'
+import { addHistory } from './history.js'
 
 const list = (text: string): string[] => text.split(',').map((one) => one.trim()).filter(Boolean) // prettier-ignore
-
-function printEntry(entry: EditableEntry): void {
-  print(
-    `${entry.title || '(no name yet)'}\n${entry.type} ${entry.id}, version ${entry.version}, ${when(entry.updatedAt)}`,
-  )
-  printTable(
-    ['locale', 'state', 'path'],
-    Object.entries(entry.states).map(([locale, state]) => [locale, state, entry.paths[locale] ?? '']),
-  )
-  print('\n' + stringify(entry.values).trimEnd())
-}
-
-function printResult(entry: EditableEntry, done: string, json: boolean | undefined): void {
-  if (json) return printJson(entry)
-  const states = Object.entries(entry.states).map(([locale, state]) => `${locale} ${state}`)
-  print(`${done}: ${entry.title || entry.id} (${entry.id}), version ${entry.version}: ${states.join(', ')}`)
-}
-
-function readVersion(text: string | undefined): number | undefined {
-  if (text === undefined) return undefined
-  if (!/^\d+$/.test(text)) throw new UsageError(`--at-version must be a number, not “${text}”.`)
-  return Number(text)
-}
 
 function readLimit(text: string): number {
   const limit = Number(text)
@@ -172,6 +149,7 @@ export function addEntry(program: Command): void {
         )
       },
     )
+  addHistory(entry)
   entry
     .command('delete')
     .description('Deletes an entry of which nothing is public.')
@@ -190,10 +168,6 @@ function printConsequences(found: Consequences, json: boolean | undefined): void
   if (json) return printJson(found)
   print(`Publishing ${found.locales.join(', ') || 'nothing'} of version ${found.version}:`)
   for (const problem of found.problems) print(`  in the way: ${problem.message}`)
-  const short = (value: unknown): string => {
-    const text = value === null ? '(empty)' : typeof value === 'string' ? value : JSON.stringify(value)
-    return text.length > 60 ? text.slice(0, 59) + '…' : text
-  }
   if (found.changes.length === 0) print('  Nothing differs from what is public.')
   else
     printTable(

@@ -1,7 +1,7 @@
 import { blockTypeNamed, insideGroup, isList, type Field, type Fielded, type Model } from '../model/model.js'
-import { holdsLocales, isRecord, sameContent } from './document.js'
+import { holdsLocales, isRecord, sameContent, type Document } from './document.js'
 import type { NamedEdit } from './edits.js'
-import type { NamedValues } from './names.js'
+import { printValues, type NamedValues } from './names.js'
 
 interface NamedItem {
   readonly handle: string
@@ -78,6 +78,37 @@ export function namedEditsBetween(model: Model, owner: Fielded, before: NamedVal
   fields(owner, before, after, [], undefined)
   return edits
 }
+
+/** A field of an entry, or inside its groups and blocks: names and handles in turn. Without a locale, in all of them. */
+export interface FieldPlace {
+  readonly at: readonly string[]
+  readonly locale?: string | undefined
+}
+
+/**
+ * The edits that lead from one document to another, everywhere or only at some places. What goes is taken away first, so
+ * that an item may have moved from one list to another.
+ */
+export function editsTowards(
+  model: Model,
+  owner: Fielded,
+  from: Document,
+  to: Document,
+  places?: readonly FieldPlace[],
+): NamedEdit[] {
+  const all = namedEditsBetween(model, owner, printValues(model, owner, from), printValues(model, owner, to)).filter(
+    (edit) => places === undefined || places.some((place) => isInside(edit, place)),
+  )
+  const goes = ({ do: how }: NamedEdit) => how === 'remove' || how === 'clear'
+  return [...all.filter(goes), ...all.filter((edit) => !goes(edit))]
+}
+
+const isInside = (edit: NamedEdit, { at, locale }: FieldPlace): boolean =>
+  (locale === undefined || edit.locale === locale) &&
+  at.every((step, index) => {
+    const own = edit.at[index]
+    return own === step || (index === at.length - 1 && own?.startsWith(`${step}.`) === true)
+  })
 
 /** A place inside: a step of its own, or, in a single group, the group's step and a dot. */
 const placeOf = (at: readonly string[] | { readonly step: readonly string[] }, name: string): string[] =>

@@ -1,5 +1,6 @@
 import type { Problem } from '../errors.js'
 import type { Change } from './changes.js'
+import type { Difference } from './compare.js'
 import type { State } from './state.js'
 
 /** An entry as the Edit API shows it. */
@@ -39,4 +40,27 @@ export interface PublishConsequences {
     readonly title: string
     readonly because: 'refers' | 'below'
   }[]
+}
+
+/** A revision of an entry, without its values. */
+export interface RevisionView {
+  readonly number: number
+  /** The version of its last save. */
+  readonly version: number
+  readonly author: string
+  readonly createdAt: string
+  readonly updatedAt: string
+  /** Null while it is open. */
+  readonly sealedAt: string | null
+  /** The locales whose public values come from it. */
+  readonly publicIn: readonly string[]
+}
+
+/** A state of an entry to compare with: a revision by its number, what is public, or the working copy. */
+export type Point = number | 'public' | 'working'
+
+export interface EntryComparison {
+  readonly from: Point
+  readonly to: Point
+  readonly differences: readonly Difference[]
 }

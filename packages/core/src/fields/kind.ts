@@ -43,6 +43,8 @@ export interface FieldKind<Options = Record<string, unknown>> {
   readonly comparison: Comparison | undefined
   /** The comparable form of a value of the right form. */
   fact(value: unknown): Fact | undefined
+  /** What of a value people read as running text: compared word by word and searched. Nothing when left out. */
+  words?(value: unknown): string
   /** What a value refers to; nothing when left out. */
   held?(value: unknown): Held
   /** What readers get of a stored value; itself when left out. References are printed as `{ id }`. */

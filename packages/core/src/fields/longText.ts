@@ -15,5 +15,6 @@ export const longText = defineKind<Wording>({
   judge: (value, options) => judgeWording(value as string, options),
   comparison: 'text',
   fact: (value) => fold(value as string),
+  words: (value) => value as string,
   sample: (options, seed) => sampleWords(`The wind comes from the sea here, ${seed % 300} days a year.`, options),
 })

@@ -37,6 +37,7 @@ export const richText = defineKind<{
   },
   comparison: 'text',
   fact: (value) => fold(plainText(value as RichText)),
+  words: (value) => plainText(value as RichText),
   held: (value) => referencesIn(value as RichText),
   sample: (_, seed) => ({
     blocks: [

@@ -20,6 +20,7 @@ export const text = defineKind<Wording>({
   judge: (value, options) => judgeWording(value as string, options),
   comparison: 'text',
   fact: (value) => fold(value as string),
+  words: (value) => value as string,
   sample: (options, seed) =>
     sampleWords(`${['Sanderling Head', 'Oyster Creek', 'Greyflats'][seed % 3]!} ${seed}`, options),
 })

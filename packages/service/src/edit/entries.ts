@@ -1,17 +1,9 @@
-import { idPattern, localeTags, WisteriaError } from '@wisteria/core'
-import {
-  Act,
-  publicHistoryOf,
-  sealNewest,
-  siteWithId,
-  type RevisionRow,
-  type Site,
-  type Transaction,
-  type WorkingCopy,
-} from '@wisteria/store'
+import { idPattern, WisteriaError } from '@wisteria/core'
+import { Act, publicHistoryOf, siteWithId } from '@wisteria/store'
 import { z } from 'zod'
-import { route, type Answer, type Route, type SiteRequest } from '../route.js'
+import { route, type Route } from '../route.js'
 import { draftPage, listParameters } from '../read/listQuery.js'
+import { answerEntry, entryAt } from './oneEntry.js'
 import { etagOf, requireEntry, viewEntry } from './present.js'
 import { publishConsequences } from './consequences.js'
 import { publish, unpublish } from './publishing.js'
@@ -30,42 +22,6 @@ const namedEdit = z.strictObject({
   item: z.unknown().optional(),
   after: z.string().nullable().optional(),
 })
-
-/** The entry in a transaction, when it still is at the version that `If-Match` names. */
-async function entryAt(
-  request: SiteRequest<unknown, unknown>,
-  transaction: Transaction,
-  isRequired = false,
-): Promise<{ site: Site; copy: WorkingCopy }> {
-  const site = await siteWithId(transaction, request.site.id)
-  const copy = await requireEntry(transaction, site, request.params['id']!)
-  const wanted = request.headers['if-match']
-  if (wanted === undefined && isRequired)
-    throw new WisteriaError(
-      'preconditionRequired',
-      `Send \`If-Match\` with the ETag that you read; it is ${etagOf(copy)} now.`,
-    )
-  if (wanted !== undefined && wanted !== '*' && !wanted.split(',').some((tag) => tag.trim() === etagOf(copy)))
-    throw new WisteriaError(
-      'stale',
-      `The entry is at version ${copy.version} by now. Read it again before you change it.`,
-      { extra: { version: copy.version } },
-    )
-  return { site, copy }
-}
-
-async function answer(
-  transaction: Transaction,
-  site: Site,
-  copy: WorkingCopy,
-  more: { status?: number; body?: object } = {},
-): Promise<Answer> {
-  return {
-    status: more.status ?? 200,
-    body: { ...(await viewEntry(transaction, site, copy)), ...more.body },
-    headers: { ETag: etagOf(copy) },
-  }
-}
 
 export const entryRoutes: readonly Route[] = [
   route({
@@ -92,7 +48,7 @@ export const entryRoutes: readonly Route[] = [
         const site = await siteWithId(transaction, request.site.id)
         const { type, values, id } = request.body
         const copy = await createEntry(request.kernel, transaction, site, request, type, values ?? {}, id)
-        const made = await answer(transaction, site, copy, { status: 201 })
+        const made = await answerEntry(transaction, site, copy, { status: 201 })
         return { ...made, headers: { ...made.headers, Location: `/edit/v1/sites/${site.name}/entries/${copy.id}` } }
       }),
   }),
@@ -129,7 +85,7 @@ export const entryRoutes: readonly Route[] = [
           copy,
           mergePatch(values, request.body.values),
         )
-        return answer(transaction, site, saved)
+        return answerEntry(transaction, site, saved)
       }),
   }),
   route({
@@ -145,7 +101,7 @@ export const entryRoutes: readonly Route[] = [
         const { site, copy } = await entryAt(request, transaction)
         const { base: from, edits } = request.body
         const saved = await saveEdits(request.kernel, transaction, site, request, copy, from, edits)
-        return answer(transaction, site, saved.copy, { body: { merged: saved.merged } })
+        return answerEntry(transaction, site, saved.copy, { body: { merged: saved.merged } })
       }),
   }),
   route({
@@ -205,7 +161,7 @@ export const entryRoutes: readonly Route[] = [
       request.write(async (transaction) => {
         const { site, copy } = await entryAt(request, transaction)
         const published = await publish(request.kernel, transaction, site, request, copy, request.body.locales)
-        return answer(transaction, site, published)
+        return answerEntry(transaction, site, published)
       }),
   }),
   route({
@@ -220,45 +176,11 @@ export const entryRoutes: readonly Route[] = [
       request.write(async (transaction) => {
         const { site, copy } = await entryAt(request, transaction)
         const { locales: asked, withChildren } = request.body
-        return answer(
+        return answerEntry(
           transaction,
           site,
           await unpublish(request.kernel, transaction, site, request, copy, asked, withChildren ?? false),
         )
-      }),
-  }),
-  route({
-    method: 'GET',
-    path: `${one}/revisions`,
-    summary: 'The revisions of an entry, newest first, and in which locales each is public.',
-    permission: 'draft.read',
-    handle: async ({ kernel, site, params }) => {
-      const copy = await requireEntry(kernel.database, site, params['id']!)
-      const { revisions: current } = await publicHistoryOf(kernel.database, site, copy.type, copy.id)
-      const rows = await kernel.database.all<RevisionRow>(
-        'select * from revisions where entry = ? order by number desc limit 500',
-        [copy.id],
-      )
-      return {
-        body: {
-          revisions: rows.map((row) => ({
-            number: row.number, version: row.version, author: row.author, createdAt: row.created_at, updatedAt: row.updated_at, sealedAt: row.sealed_at,
-            publicIn: localeTags(site.settings).filter((locale) => current[locale] === row.number),
-          })), // prettier-ignore
-        },
-      }
-    },
-  }),
-  route({
-    method: 'POST',
-    path: `${one}/revisions`,
-    summary: 'Seals the open revision: the next save begins another.',
-    permission: 'entry.write',
-    handle: (request) =>
-      request.write(async (transaction) => {
-        const { site, copy } = await entryAt(request, transaction)
-        await sealNewest(transaction, copy, request.kernel.at)
-        return answer(transaction, site, copy)
       }),
   }),
 ]

@@ -1,0 +1,137 @@
+import type { Difference, FieldPlace, Point } from '@wisteria/client'
+import type { Command } from 'commander'
+import { openEditor, UsageError } from '../connection.js'
+import { printResult, readVersion, short } from '../entryOutput.js'
+import { print, printJson, printTable, when } from '../output.js'
+
+/** What an entry was: its revisions, compared and put back. */
+export function addHistory(entry: Command): void {
+  entry
+    .command('revisions')
+    .description('Lists the revisions of an entry, newest first: who wrote each, and where it is public.')
+    .argument('<id>')
+    .option('--json', 'print JSON')
+    .action(async (id: string, { json }: { json?: boolean }) => {
+      const { revisions } = await openEditor().revisions(id)
+      if (json) return printJson({ revisions })
+      printTable(
+        ['revision', 'by', 'changed', 'public in', ''],
+        revisions.map((one) => [
+          String(one.number),
+          one.author,
+          when(one.updatedAt),
+          one.publicIn.join(', '),
+          one.sealedAt ? '' : 'open',
+        ]),
+      )
+    })
+  entry
+    .command('compare')
+    .description('Shows what differs between two states of an entry, word by word and item by item.')
+    .argument('<id>')
+    .option('--from <state>', 'a revision by its number, public, or working', readPoint, 'public')
+    .option('--to <state>', 'the same', readPoint, 'working')
+    .option('--json', 'print JSON')
+    .action(async (id: string, { from, to, json }: { from: Point; to: Point; json?: boolean }) => {
+      const found = await openEditor().compare(id, { from, to })
+      if (json) return printJson(found)
+      print(`From ${nameOfPoint(found.from)} to ${nameOfPoint(found.to)}:`)
+      printDifferences(found.differences)
+    })
+  entry
+    .command('restore')
+    .description(
+      'Puts the working copy of an entry back to a revision or to what is public, as a whole or only some fields. Nothing becomes public by it.',
+    )
+    .argument('<id>')
+    .requiredOption('--from <state>', 'a revision by its number, or public', readPoint)
+    .option(
+      '--field <place>',
+      'only this field, e.g. title, title:nl, body, body/h1/text:en; may be said again',
+      collect,
+      [],
+    )
+    .option('--at-version <n>', 'only if it still is at this version')
+    .option('--dry-run', 'show what would change, and change nothing')
+    .option('--json', 'print JSON')
+    .action(
+      async (
+        id: string,
+        {
+          from,
+          field,
+          atVersion,
+          dryRun,
+          json,
+        }: { from: Point; field: string[]; atVersion?: string; dryRun?: boolean; json?: boolean },
+      ) => {
+        if (from === 'working')
+          throw new UsageError('--from must be a revision or public: the working copy is what is put back.')
+        const editor = openEditor()
+        const places = field.map(readPlace)
+        if (dryRun) {
+          const { differences } = await editor.compare(id, { from: 'working', to: from })
+          const wanted = differences.filter((one) => places.length === 0 || places.some((place) => isAt(one, place)))
+          if (json) return printJson({ differences: wanted })
+          print(`Putting it back to ${nameOfPoint(from)} would change:`)
+          return printDifferences(wanted)
+        }
+        const version = readVersion(atVersion)
+        const restored = await editor.restore(id, {
+          from,
+          ...(places.length > 0 ? { places } : {}),
+          ...(version === undefined ? {} : { version }),
+        })
+        if (restored.changed === 0 && !json) return print('It is the same already: nothing was changed.')
+        printResult(restored, `Put back to ${nameOfPoint(from)}`, json)
+      },
+    )
+}
+
+const collect = (one: string, all: string[]): string[] => [...all, one]
+
+function readPoint(text: string): Point {
+  if (text === 'public' || text === 'working') return text
+  if (!/^[1-9]\d{0,8}$/.test(text))
+    throw new UsageError(`A state is a revision by its number, public or working, not “${text}”.`)
+  return Number(text)
+}
+
+const nameOfPoint = (point: Point): string =>
+  point === 'public' ? 'what is public' : point === 'working' ? 'the working copy' : `revision ${point}`
+
+/** `body/h1/text:en`: field names and handles in turn, and a locale. */
+function readPlace(text: string): FieldPlace {
+  const [path = '', locale] = text.split(':')
+  return { at: path.split('/'), ...(locale ? { locale } : {}) }
+}
+
+const isAt = (one: Difference, { at, locale }: FieldPlace): boolean =>
+  (locale === undefined || one.locale === locale) &&
+  at.every(
+    (step, index) => one.at[index] === step || (index === at.length - 1 && one.at[index]?.startsWith(`${step}.`)),
+  )
+
+function printDifferences(all: readonly Difference[]): void {
+  if (all.length === 0) return print('  No differences.')
+  for (const one of all) {
+    const where = `${one.labels.join(' › ')}${one.locale ? ` (${one.locale})` : ''}`
+    const how = one.how === 'moved' ? `moved from place ${one.from} to ${one.to}` : one.how === 'changed' ? '' : one.how
+    print(`  ${where}${how ? `, ${how}` : ''}   [${one.at.join('/')}${one.locale ? `:${one.locale}` : ''}]`)
+    if (one.how === 'moved') continue
+    if (one.words) print(`    ${oneLine(one.words.map(marked).join(''))}`)
+    else print(`    ${short(one.before)} -> ${short(one.after)}`)
+  }
+}
+
+/** Words as they change: [-what went-]{+what came+}. */
+const marked = ({ is, text }: { is: string; text: string }): string =>
+  is === 'same'
+    ? text.length > 80
+      ? `${text.slice(0, 36)} … ${text.slice(-36)}`
+      : text
+    : is === 'added'
+      ? `{+${text}+}`
+      : `[-${text}-]`
+
+const oneLine = (text: string): string => text.replaceAll('\n', ' ↵ ')

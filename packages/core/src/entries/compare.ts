@@ -1,0 +1,197 @@
+import { blockTypeWithId, insideGroup, isList, kindOf, type Field, type Fielded, type Model } from '../model/model.js'
+import { compareWords, type Piece } from '../text/words.js'
+import {
+  hasContent,
+  hasFields,
+  holdsLocales,
+  isBlockItem,
+  isRecord,
+  sameContent,
+  type Document,
+  type Item,
+  type LocaleMap,
+} from './document.js'
+import { printContent, printValues } from './names.js'
+
+/** One place in which two documents differ. */
+export interface Difference {
+  readonly how: 'added' | 'removed' | 'changed' | 'moved'
+  /** Field names and handles in turn, as in an edit; of an item, its handle is the last. */
+  readonly at: readonly string[]
+  /** What people call it, from the outside in: `["Body", "Quote", "Words"]`. */
+  readonly labels: readonly string[]
+  readonly kind: string
+  /** The locale that it belongs to, or null when all share it. */
+  readonly locale: string | null
+  /** By names; null where there is nothing. */
+  readonly before: unknown
+  readonly after: unknown
+  /** Of text: where the words differ. Of an item with fields that came or went: its words. */
+  readonly words?: readonly Piece[]
+  /** Of an item: its place among its siblings before and after, from 1. */
+  readonly from?: number
+  readonly to?: number
+}
+
+interface Here {
+  readonly at: readonly string[]
+  /** Inside a single group: the step is written on with a dot. */
+  readonly dotted?: boolean
+  readonly labels: readonly string[]
+  readonly locale: string | undefined
+}
+
+/**
+ * Every place in which two documents differ, in the order of the fields. Items are told apart by their handles, so one that
+ * moved is moved, and as few as possible count as moved; one that changed inside is compared inside.
+ * @param locales the tags that are looked at, in their order.
+ */
+export function compareDocuments(
+  model: Model,
+  owner: Fielded,
+  before: Document,
+  after: Document,
+  locales: readonly string[],
+): Difference[] {
+  const found: Difference[] = []
+  const fields = (type: Fielded, old: Document, now: Document, here: Here): void => {
+    for (const field of type.fields) {
+      const inside = placeIn(here, field)
+      const [was, is] = [old[field.id], now[field.id]]
+      if (!holdsLocales(field, here.locale !== undefined)) content(field, was, is, inside)
+      else for (const locale of locales) content(field, mapOf(was)[locale], mapOf(is)[locale], { ...inside, locale })
+    }
+  }
+  const content = (field: Field, was: unknown, is: unknown, here: Here): void => {
+    if (sameContent(was, is) || (!hasContent(was) && !hasContent(is))) return
+    const group = insideGroup(field)
+    if (group && !field.many) fields(group, mapOf(was), mapOf(is), { ...here, dotted: true })
+    else if (isList(field)) items(field, listOf(was), listOf(is), here)
+    else
+      tell(field, here, {
+        how: !hasContent(was) ? 'added' : !hasContent(is) ? 'removed' : 'changed',
+        before: printed(field, was, here),
+        after: printed(field, is, here),
+        ...wordsOf(field, was, is, here),
+      })
+  }
+  const items = (field: Field, was: readonly Item[], is: readonly Item[], here: Here): void => {
+    const olds = new Map(was.map((item, index) => [item.handle, { item, index }]))
+    const news = new Set(is.map((item) => item.handle))
+    const stay = longestRising(is.flatMap((item) => olds.get(item.handle)?.index ?? []))
+    for (const [index, item] of was.entries())
+      if (!news.has(item.handle))
+        tell(field, itemPlace(field, item, here), { how: 'removed', before: one(field, item, here), after: null, from: index + 1, ...allWords(field, item, 'removed') }) // prettier-ignore
+    for (const [index, item] of is.entries()) {
+      const place = itemPlace(field, item, here)
+      const old = olds.get(item.handle)
+      if (!old) {
+        tell(field, place, { how: 'added', before: null, after: one(field, item, here), to: index + 1, ...allWords(field, item, 'added') }) // prettier-ignore
+        continue
+      }
+      if (!stay.has(old.index)) {
+        const value = one(field, item, here)
+        tell(field, place, { how: 'moved', before: value, after: value, from: old.index + 1, to: index + 1 })
+      }
+      if (sameContent(old.item, item)) continue
+      const type = hasFields(item) && fieldedOf(field, item)
+      if (type && hasFields(item) && hasFields(old.item)) fields(type, old.item.values, item.values, place)
+      else if (!hasFields(item) && !hasFields(old.item))
+        tell(field, place, { how: 'changed', before: old.item.value, after: item.value, ...wordsOf(field, old.item.value, item.value, here) }) // prettier-ignore
+    }
+  }
+  const fieldedOf = (field: Field, item: Item): Fielded | undefined =>
+    insideGroup(field) ?? (isBlockItem(item) ? blockTypeWithId(model, item.block) : undefined)
+  const itemPlace = (field: Field, item: Item, here: Here): Here => {
+    const label = fieldedOf(field, item)?.label
+    const isNamed = label !== undefined && label !== here.labels.at(-1)
+    return {
+      at: [...here.at, item.handle],
+      labels: isNamed ? [...here.labels, label] : here.labels,
+      locale: here.locale,
+    }
+  }
+  const printed = (field: Field, value: unknown, { locale }: Here): unknown =>
+    value === undefined ? null : printContent(model, field, value, locale !== undefined)
+  const one = (field: Field, item: Item, here: Here): unknown => {
+    const type = fieldedOf(field, item)
+    if (!hasFields(item)) return item.value
+    return {
+      handle: item.handle,
+      ...(isBlockItem(item) ? { block: type?.name ?? null } : {}),
+      values: type ? printValues(model, type, item.values, here.locale !== undefined) : {},
+    }
+  }
+  const wordsOf = (field: Field, was: unknown, is: unknown, { locale }: Here): { words?: Piece[] } => {
+    const { words } = kindOf(field)
+    if (!words) return {}
+    const read = (value: unknown) => (hasContent(value) ? words(value) : '')
+    const pieces = compareWords(read(was), read(is), locale)
+    // The words are the same: their form differs, as a mark or a link does.
+    return pieces.some((piece) => piece.is !== 'same') ? { words: pieces } : {}
+  }
+  const allWords = (field: Field, item: Item, is: Piece['is']): { words?: Piece[] } => {
+    const text = hasFields(item) ? wordsInside(model, fieldedOf(field, item), item.values, locales).join('\n') : ''
+    return text === '' ? {} : { words: [{ is, text }] }
+  }
+  const tell = (field: Field, here: Here, more: Omit<Difference, 'at' | 'labels' | 'kind' | 'locale'>): void =>
+    void found.push({ at: here.at, labels: here.labels, kind: field.kind, locale: here.locale ?? null, ...more })
+  fields(owner, before, after, { at: [], labels: [], locale: undefined })
+  return found
+}
+
+/** Everything that people read as running text inside an owner, in the order of its fields. */
+export function wordsInside(
+  model: Model,
+  owner: Fielded | undefined,
+  values: Document,
+  locales: readonly string[],
+): string[] {
+  if (!owner) return []
+  return owner.fields.flatMap((field): string[] => {
+    const own = values[field.id]
+    const { words } = kindOf(field)
+    const group = insideGroup(field)
+    const contents = field.localized && isRecord(own) ? locales.map((locale) => (own as LocaleMap)[locale]) : [own]
+    return contents.flatMap((content): string[] => {
+      if (!hasContent(content)) return []
+      if (group && !field.many) return wordsInside(model, group, mapOf(content), locales)
+      if (!isList(field)) return words ? [words(content)] : []
+      return listOf(content).flatMap((item) =>
+        hasFields(item)
+          ? wordsInside(model, group ?? (isBlockItem(item) ? blockTypeWithId(model, item.block) : undefined), item.values, locales)
+          : words
+            ? [words(item.value)]
+            : [],
+      ) // prettier-ignore
+    })
+  })
+}
+
+const placeIn = ({ at, dotted, labels, locale }: Here, field: Field): Here => ({
+  at: dotted ? [...at.slice(0, -1), `${at.at(-1)!}.${field.name}`] : [...at, field.name],
+  labels: [...labels, field.label],
+  locale,
+})
+
+const mapOf = (content: unknown): Document => (isRecord(content) ? content : {})
+const listOf = (content: unknown): readonly Item[] => (Array.isArray(content) ? (content as Item[]) : [])
+
+/** A longest rising run of distinct numbers: what keeps its order while the rest is moved. */
+function longestRising(numbers: readonly number[]): Set<number> {
+  const tails: number[] = []
+  const before: number[] = []
+  numbers.forEach((number, index) => {
+    let [low, high] = [0, tails.length]
+    while (low < high) {
+      const middle = (low + high) >> 1
+      if (numbers[tails[middle]!]! < number) low = middle + 1
+      else high = middle
+    }
+    before[index] = low > 0 ? tails[low - 1]! : -1
+    tails[low] = index
+  })
+  const run = new Set<number>()
+  for (let index = tails.at(-1) ?? -1; index >= 0; index = before[index]!) run.add(numbers[index]!)
+  return run
+}
