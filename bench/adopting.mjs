@@ -70,6 +70,9 @@ async function fill(file, count) {
   await database.close()
 }
 
+/** On stderr, so that someone who waits for many entries sees how far it is. */
+const step = (text) => console.error(`  ${new Date().toISOString().slice(11, 19)} ${text}`)
+
 /** @param entries how many there are. */
 export async function benchAdopting({ entries: count }) {
   const folder = mkdtempSync(join(tmpdir(), 'wisteria-adopting-'))
@@ -86,10 +89,12 @@ export async function benchAdopting({ entries: count }) {
     const begun = new Service({ baseUrl: service.baseUrl, token }).site('marram')
     await begun.adoptModel((await begun.compareModel(model('{ kind: number, integer: true }'))).id)
     await service.stop()
+    step(`filling ${count} entries`)
     await fill(join(folder, 'wisteria.db'), count)
     service = await child('service', { data: folder })
     const editor = new Service({ baseUrl: service.baseUrl, token, timeout: 600_000 }).site('marram')
     const adopt = async (place) => editor.adoptModel((await editor.compareModel(model(place))).id)
+    step('building their rows')
     await adopt('{ kind: number, integer: true, index: true }')
 
     const { id } = await editor.create({ type: 'artefact', values: { title: { en: 'Tide table' }, made: 1900 } })
@@ -103,9 +108,11 @@ export async function benchAdopting({ entries: count }) {
     const alone = []
     for (let number = 0; number < 60; number++) alone.push(await publish(number))
 
+    step('comparing')
     const comparing = performance.now()
     const proposal = await editor.compareModel(model('{ kind: text, index: true }'))
     const compared = performance.now() - comparing
+    step('adopting')
     const adopting = performance.now()
     let isRunning = true
     const done = editor.adoptModel(proposal.id).finally(() => (isRunning = false))
@@ -114,6 +121,7 @@ export async function benchAdopting({ entries: count }) {
     await done
     const adopted = performance.now() - adopting
 
+    step('measuring the floors')
     // A floor for both: reading every document once, and writing as many rows as were built.
     const bare = await Database.open({ file: join(folder, 'wisteria.db') })
     const reading = performance.now()

@@ -76,7 +76,7 @@ export async function buildBatch(
   const { phase, after, round } = progress
   const parented = next.model.types.filter((type) => type.parent !== undefined).map((type) => type.id)
   const entries = await transaction.all<{ id: string; type: string }>(
-    `select id, type from entries where site = ? and id > ?${phase === 'below' ? ` and type in (${parented.map(() => '?').join(', ')})` : ''} order by id limit ${size}`,
+    `select id, type from entries where +site = ? and id > ?${phase === 'below' ? ` and type in (${parented.map(() => '?').join(', ')})` : ''} order by id limit ${size}`,
     [site.id, after, ...(phase === 'below' ? parented : [])],
   )
   let { moved, pathsMove } = progress

@@ -33,7 +33,7 @@ export async function workingCopiesOf(
   >(
     `select e.*, r.document, r.model_version, r.author, r.sealed_at, r.updated_at as revised_at
      from entries e join revisions r on r.entry = e.id and r.number = e.revision
-     where e.id in (select value from json_each(?)) and e.site = ?`,
+     where e.id in (select value from json_each(?)) and +e.site = ?`,
     [JSON.stringify(ids), site.id],
   )
   return new Map(

@@ -28,8 +28,8 @@ export async function readAssets(
 ): Promise<Map<string, ReadAsset>> {
   if (ids.length === 0) return new Map()
   const rows = await reader.all<AssetRow>(
-    'select * from assets where site = ? and id in (select value from json_each(?))',
-    [site.id, JSON.stringify(ids)],
+    'select * from assets where id in (select value from json_each(?)) and +site = ?',
+    [JSON.stringify(ids), site.id],
   )
   const chain = chainOf(site.settings, locale)
   return new Map(

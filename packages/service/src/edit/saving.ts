@@ -259,12 +259,12 @@ export async function referenceProblems(transaction: Reader, site: Site, copy: W
   if (held.length === 0) return []
   const idsOf = (to: 'entry' | 'asset') => JSON.stringify(held.filter((one) => one.to === to).map((one) => one.target))
   const entries = await transaction.all<{ id: string; type: string }>(
-    'select id, type from entries where site = ? and id in (select value from json_each(?))',
-    [site.id, idsOf('entry')],
+    'select id, type from entries where id in (select value from json_each(?)) and +site = ?',
+    [idsOf('entry'), site.id],
   )
   const assets = await transaction.all<{ id: string; media_type: string }>(
-    'select id, media_type from assets where site = ? and id in (select value from json_each(?))',
-    [site.id, idsOf('asset')],
+    'select id, media_type from assets where id in (select value from json_each(?)) and +site = ?',
+    [idsOf('asset'), site.id],
   )
   const typeOf = new Map(entries.map((row) => [row.id, typeWithId(site.model, row.type)]))
   const mediaOf = new Map(assets.map((row) => [row.id, row.media_type]))

@@ -78,8 +78,8 @@ export async function printEntries(
 export async function typesOfHidden(reader: Reader, site: Site, ids: readonly string[]): Promise<string[]> {
   if (ids.length === 0) return []
   const rows = await reader.all<{ type: string }>(
-    'select distinct type from entries where site = ? and id in (select value from json_each(?))',
-    [site.id, JSON.stringify(ids)],
+    'select distinct type from entries where id in (select value from json_each(?)) and +site = ?',
+    [JSON.stringify(ids), site.id],
   )
   return rows.flatMap((row) => typeWithId(site.model, row.type)?.name ?? [])
 }

@@ -1,0 +1,61 @@
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { model, settings } from '../../../e2e/support/models.js'
+import { asAdopted, beginning, buildBatch } from './adoption.js'
+import { Database, type Reader } from './database.js'
+import { publicHistoriesOf } from './publicHistory.js'
+import type { Site } from './sites.js'
+import { workingCopiesOf } from './workingCopies.js'
+
+const folder = mkdtempSync(join(tmpdir(), 'wisteria-plans-'))
+let database: Database
+const museum = model.types.find((one) => one.name === 'museum')!
+const site = { id: 'site1', name: 'marram', shelf: 'shelf1', model, settings } as unknown as Site
+const ids = Array.from({ length: 40 }, (_, index) => `entry${String(index).padStart(3, '0')}`)
+
+beforeAll(async () => {
+  database = await Database.open({ file: join(folder, 'test.db') })
+  await database.write(async ({ run }) => {
+    await run('pragma defer_foreign_keys = on')
+    await run("insert into sites values ('site1', 'marram', 0, 1, 1, 0, 0, 'e', '', 'shelf1', null)")
+    for (const id of ids) {
+      await run("insert into entries values (?, 'site1', ?, 1, 1, '', '', '', '', 1)", [id, museum.id])
+      await run("insert into revisions values (?, 1, 'site1', '{}', 1, 1, '', '', '', '')", [id])
+      await run("insert into publications (site, entry, layer, revision, model_version, sequence, at, actor, action) values ('site1', ?, '*', 1, 1, 1, '', '', '')", [id]) // prettier-ignore
+    }
+  })
+})
+afterAll(async () => {
+  await database.close()
+  rmSync(folder, { recursive: true, force: true })
+})
+
+/** Tells how SQLite goes about every query that is asked through it. */
+function watched<Own extends Reader>(reader: Own, plans: Set<string>): Own {
+  return {
+    ...reader,
+    all: async <Row>(sql: string, bindings?: readonly (string | number | null)[]) => {
+      const steps = await reader.all<{ detail: string }>('explain query plan ' + sql, bindings)
+      for (const { detail } of steps) plans.add(detail)
+      return reader.all<Row>(sql, bindings)
+    },
+  }
+}
+
+describe('what is named by its id', () => {
+  it('is found by its id, and nothing walks the entries of a site, however many there are', async () => {
+    const plans = new Set<string>()
+    await database.write(async (transaction) => {
+      const reader = watched(transaction, plans)
+      expect((await workingCopiesOf(reader, site, ids)).size).toBe(40)
+      expect((await publicHistoriesOf(reader, site, ids.map((id) => ({ id, type: museum })))).size).toBe(40) // prettier-ignore
+      const built = await buildBatch(reader, site, asAdopted(site, model, settings, 'shelf2'), beginning, 20, '2031')
+      expect(built).toMatchObject({ phase: 'all', after: ids[19], done: 20 })
+    })
+    const tables = [...plans].filter((step) => /^(SEARCH|SCAN)/.test(step) && !step.includes('VIRTUAL TABLE'))
+    expect(tables.length).toBeGreaterThan(3)
+    expect(tables.filter((step) => !/\((.* AND )?(id|entry)[=>]\?/.test(step))).toEqual([])
+  })
+})
