@@ -379,6 +379,46 @@ describe('the console', () => {
     )
   })
 
+  it('shows what changed since it was public, and puts a field of it back', async () => {
+    const other = await demo.as('ilse@marram.example')
+    const { entries } = await other.entries({ type: 'activity' })
+    const walk = await other.entry(entries.find((one) => one.title === 'Night Walk')!.id)
+    const [first, second] = walk.values['body'] as { handle: string }[]
+    await other.edit(walk.id, walk.version, [
+      { do: 'set', at: ['title'], locale: 'en', value: 'Late Walk' },
+      { do: 'move', at: ['body', second!.handle], after: null },
+      { do: 'clear', at: ['price'] },
+    ])
+    await page.goto(`${base}marram/entry/${walk.id}`)
+    await page.waitForSelector('.bar')
+    await page.click('[id^="field-values-title"] .bar')
+    expect(await page.locator('[id^="field-values-title"] .public').textContent()).toContain('NightLate Walk')
+    await page.click('footer.strip a:has-text("History")')
+    await page.waitForURL(/compare/)
+    const group = (label: string) => page.locator(`section[aria-label="${label}"]`)
+    await group('Title').locator('del:has-text("Night")').waitFor()
+    expect(await group('Title').locator('ins').textContent()).toBe('Late')
+    expect(await group('Page').locator('.how').textContent()).toMatch(/↕\s*Text moved from 2 to 1/)
+    expect(await strip().textContent()).toContain('3 differences')
+    await page.click('[aria-label="Restore Title"]')
+    await strip().getByText('Title is as in what is public again.').waitFor()
+    await group('Title').waitFor({ state: 'detached' })
+    expect((await other.entry(walk.id)).values['title']).toMatchObject({ en: 'Night Walk' })
+    await page.click('nav[aria-label=Revisions] button:has-text("Revision 1")')
+    await page.waitForURL(/from=1/)
+    await page.click('footer.strip button:has-text("Restore all of it")')
+    await page.waitForSelector('text=No differences.')
+    const restored = await other.entry(walk.id)
+    expect((restored.values['body'] as { handle: string }[]).slice(0, 2).map(({ handle }) => handle)).toEqual([
+      first!.handle,
+      second!.handle,
+    ])
+    expect(restored.values['price']).toBe(walk.values['price'])
+    await page.click('footer.strip button:has-text("Back to the entry")')
+    await page.waitForSelector('.field')
+    expect(faults).toEqual([])
+  })
+
   it('keeps what was written when the service cannot be reached', async () => {
     await editor('museum', 'The Boatyard')
     await page.context().setOffline(true)

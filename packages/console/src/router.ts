@@ -20,6 +20,12 @@ export const router = createRouter({
     { path: '/:site/entries/:type?', name: 'entries', component: () => import('./pages/EntryList.vue'), props: true },
     { path: '/:site/new/:type', name: 'new', component: () => import('./pages/EntryEditor.vue'), props: true },
     { path: '/:site/entry/:id', name: 'entry', component: () => import('./pages/EntryEditor.vue'), props: true },
+    {
+      path: '/:site/entry/:id/compare',
+      name: 'compare',
+      component: () => import('./pages/EntryCompare.vue'),
+      props: true,
+    },
     { path: '/:site/model', name: 'model', component: () => import('./pages/ModelMap.vue'), props: true },
     {
       path: '/:site/model/:kind(type|block)/:type',

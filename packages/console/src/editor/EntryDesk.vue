@@ -174,7 +174,14 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
   <StripBar :result="result">
     <template #start>
       <span v-if="failure" class="error-text failure" role="alert" :title="failure">{{ failure }}</span>
-      <template v-else>{{ saveState }} </template>
+      <template v-else
+        >{{ saveState }}
+        <RouterLink
+          v-if="copy.entry.value"
+          :to="{ name: 'compare', params: { site: site.name, id: copy.entry.value.id } }"
+          >History</RouterLink
+        >
+      </template>
     </template>
     <template #middle>
       <template v-if="conflict">
@@ -189,7 +196,7 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
           type="button"
           :class="{ here: one.tag === copy.locale.value }"
           :aria-pressed="one.tag === copy.locale.value"
-          :title="one.label"
+          :title="`${one.label}: ${one.words}`"
           @click="copy.locale.value = one.tag"
         >
           <StateMark :state="one.mark" :label="one.words" /> <b>{{ one.tag }}</b>
@@ -275,6 +282,18 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
 }
 .locale b {
   font-weight: 600;
+}
+/* Where there is little room, the locale that is shown keeps its words longest. */
+.locale:not(.here) {
+  min-inline-size: 48px;
+  overflow: hidden;
+}
+.locale.here {
+  flex: none;
+}
+.locale .quiet {
+  overflow: hidden;
+  text-overflow: ellipsis;
 }
 .locale.here {
   background: var(--w-accent-wash);

@@ -1,9 +1,11 @@
 <script setup lang="ts">
-import { directionOf, holdsLocales, plainText, type Field, type RichText } from '@wisteria/core'
+import { compareWords, directionOf, holdsLocales, type Field } from '@wisteria/core'
 import { ElButton } from 'element-plus'
 import { computed, ref, useId } from 'vue'
 import ValueListControl from '../controls/ValueListControl.vue'
 import { controlOf, isListed } from '../controls/controls'
+import ChangedWords from '../components/ChangedWords.vue'
+import { inWords, wordsOf } from './inWords'
 import { useWorkingCopy } from './workingCopy'
 
 /** One field on the paper: its label, its control, what is known of it in the margin. */
@@ -64,23 +66,12 @@ function write(next: unknown): void {
   copy.write(container, field.name, isLocalized.value, next)
 }
 
-const print = (content: unknown): string => {
-  if (content === null || content === undefined) return 'Nothing'
-  if (Array.isArray(content))
-    return content
-      .map((item: unknown) =>
-        typeof item === 'object' && item !== null
-          ? ((item as { block?: string }).block ?? JSON.stringify(item))
-          : String(item),
-      )
-      .join(', ')
-  if (isRichText(content)) return plainText(content)
-  if (typeof content === 'object') return JSON.stringify(content)
-  return typeof content === 'boolean' ? (content ? 'Yes' : 'No') : String(content)
-}
-
-const isRichText = (content: unknown): content is RichText =>
-  field.kind === 'richText' && typeof content === 'object' && content !== null
+/** What is public against what stands here, word by word; undefined where the kind is not running text. */
+const words = computed(() => {
+  if (!change.value || field.many) return undefined
+  const [before, now] = [change.value.before, value.value].map((one) => wordsOf(one, field.kind))
+  return before === undefined || now === undefined ? undefined : compareWords(before, now, locale.value)
+})
 
 async function copyName(): Promise<void> {
   await navigator.clipboard?.writeText(field.name).catch(() => undefined)
@@ -152,8 +143,12 @@ async function copyName(): Promise<void> {
     </p>
     <p v-if="field.help" class="note">{{ field.help }}</p>
     <div v-if="isShown && change" class="public">
-      <p class="quiet">{{ copy.isPublic(change.locale) ? 'Public now' : '' }}</p>
-      <p class="content" dir="auto">{{ print(change.before) }}</p>
+      <p class="quiet">{{ words ? 'From what is public to what stands here' : 'Public now' }}</p>
+      <p class="content" dir="auto">
+        <ChangedWords v-if="words" :pieces="words" /><template v-else>{{
+          inWords(change.before, field.kind, copy.consequences.value?.names)
+        }}</template>
+      </p>
       <ElButton v-if="mayWrite && !field.many" size="small" @click="write(change.before ?? undefined)"
         >Put back</ElButton
       >

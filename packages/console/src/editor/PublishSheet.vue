@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { WisteriaProblem, type PublishConsequences } from '@wisteria/client'
-import type { Change } from '@wisteria/core'
 import { ElButton, ElCheckbox, ElCheckboxGroup } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
 import PageTrouble from '../components/PageTrouble.vue'
 import StateMark from '../components/StateMark.vue'
+import { inWords } from './inWords'
 import { useWorkingCopy } from './workingCopy'
 
 const open = defineModel<boolean>({ required: true })
@@ -96,15 +96,6 @@ async function publish(): Promise<void> {
     isWorking.value = false
   }
 }
-
-const print = (content: unknown, change: Change): string => {
-  if (content === null) return '—'
-  if (Array.isArray(content))
-    return change.kind === 'block'
-      ? content.map((block: { block: string }) => block.block).join(', ')
-      : `${content.length} ${content.length === 1 ? 'entry' : 'entries'}`
-  return typeof content === 'boolean' ? (content ? 'Yes' : 'No') : String(content)
-}
 </script>
 
 <template>
@@ -139,9 +130,13 @@ const print = (content: unknown, change: Change): string => {
             <dl>
               <div v-for="change in group.changes" :key="change.pointer + change.locale">
                 <dt>{{ change.label }}</dt>
-                <dd class="before" :lang="group.locale ?? undefined" dir="auto">{{ print(change.before, change) }}</dd>
+                <dd class="before" :lang="group.locale ?? undefined" dir="auto">
+                  {{ inWords(change.before, change.kind, found.names) }}
+                </dd>
                 <dd class="arrow" aria-label="becomes">→</dd>
-                <dd class="after" :lang="group.locale ?? undefined" dir="auto">{{ print(change.after, change) }}</dd>
+                <dd class="after" :lang="group.locale ?? undefined" dir="auto">
+                  {{ inWords(change.after, change.kind, found.names) }}
+                </dd>
               </div>
             </dl>
           </template>

@@ -15,6 +15,7 @@ export const nothing: PublishConsequences = {
   locales: ['en'],
   problems: [],
   changes: [],
+  names: {},
   paths: {},
   hiddenReferences: [],
   affects: [],

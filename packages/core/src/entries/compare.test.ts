@@ -109,6 +109,8 @@ describe('comparing', () => {
   it('tells a moved block as moved, and as few as can be', () => {
     expect(short(compare(start, change({ body: [body[2], body[0], body[1]] })))).toEqual([['moved', 'body/h2', 3, 1]])
     expect(short(compare(start, change({ body: [body[1], body[2], body[0]] })))).toEqual([['moved', 'body/h1', 1, 3]])
+    const [moved] = compare(start, change({ body: [body[2], body[0], body[1]] }))
+    expect(moved!.words!.map(({ is }) => is)).toEqual(['same'])
     expect(compare(start, change({ body: [...body].reverse() }))).toHaveLength(2)
   })
   it('tells what came and went with its words, and looks inside what stayed', () => {

@@ -26,7 +26,7 @@ export interface Difference {
   /** By names; null where there is nothing. */
   readonly before: unknown
   readonly after: unknown
-  /** Of text: where the words differ. Of an item with fields that came or went: its words. */
+  /** Of text: where the words differ. Of an item with fields that came, went or moved: its words. */
   readonly words?: readonly Piece[]
   /** Of an item: its place among its siblings before and after, from 1. */
   readonly from?: number
@@ -91,7 +91,7 @@ export function compareDocuments(
       }
       if (!stay.has(old.index)) {
         const value = one(field, item, here)
-        tell(field, place, { how: 'moved', before: value, after: value, from: old.index + 1, to: index + 1 })
+        tell(field, place, { how: 'moved', before: value, after: value, from: old.index + 1, to: index + 1, ...allWords(field, item, 'same') }) // prettier-ignore
       }
       if (sameContent(old.item, item)) continue
       const type = hasFields(item) && fieldedOf(field, item)

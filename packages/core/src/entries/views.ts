@@ -30,6 +30,8 @@ export interface PublishConsequences {
   readonly problems: readonly Problem[]
   /** Public now, and after. */
   readonly changes: readonly Change[]
+  /** What the entries and assets among the values are called, by id. */
+  readonly names: Readonly<Record<string, string>>
   readonly paths: Readonly<Record<string, { readonly from: string | null; readonly to: string | null }>>
   /** Entries that it refers to and that no reader can see: they are left out until they are public. */
   readonly hiddenReferences: readonly { readonly id: string; readonly type: string; readonly title: string }[]
@@ -63,4 +65,6 @@ export interface EntryComparison {
   readonly from: Point
   readonly to: Point
   readonly differences: readonly Difference[]
+  /** What the entries and assets among the values are called, by id. */
+  readonly names: Readonly<Record<string, string>>
 }

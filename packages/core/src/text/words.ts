@@ -7,7 +7,7 @@ export interface Piece {
 }
 
 /** Above so many differing words two texts have little in common, and what lies between their common ends is told as one. */
-const maxDiffering = 3000
+const maxDiffering = 1000
 
 const segmenters = new Map<string, Intl.Segmenter>()
 

@@ -31,6 +31,7 @@ import {
   type Site,
   type WorkingCopy,
 } from '@wisteria/store'
+import { namesIn } from './named.js'
 import { referenceProblems } from './saving.js'
 
 export async function publishConsequences(
@@ -45,11 +46,13 @@ export async function publishConsequences(
   const before = history.layers ? readersSee(site, copy.type, history.layers) : {}
   const composed = readersSee(site, copy.type, after)
   const paths = await pathsAfter(reader, site, copy, after)
+  const changes = changesBetween(site.model, copy.type, before, composed, localeTags(site.settings))
   return {
     version: copy.version,
     locales,
     problems: await problemsOf(reader, site, copy, after),
-    changes: changesBetween(site.model, copy.type, before, composed, localeTags(site.settings)),
+    changes,
+    names: await namesIn(reader, site, changes),
     paths,
     hiddenReferences: await hiddenReferences(reader, site, copy),
     affects: await affectedBy(reader, site, copy.id, Object.keys(paths).length > 0),

@@ -21,6 +21,7 @@ import {
 import { z } from 'zod'
 import { route, type Route } from '../route.js'
 import { readersSee } from './consequences.js'
+import { namesIn } from './named.js'
 import { answerEntry, entryAt } from './oneEntry.js'
 import { requireEntry } from './present.js'
 import { saveEdits } from './saving.js'
@@ -132,7 +133,8 @@ export const historyRoutes: readonly Route[] = [
         await documentAt(kernel.database, site, copy, to),
       ]
       const differences = compareDocuments(site.model, copy.type, before, after, localeTags(site.settings))
-      return { body: { from, to, differences } satisfies EntryComparison }
+      const names = await namesIn(kernel.database, site, differences)
+      return { body: { from, to, differences, names } satisfies EntryComparison }
     },
   }),
   route({

@@ -1,0 +1,22 @@
+<script setup lang="ts">
+import type { Piece } from '@wisteria/core'
+
+/** A text with what came and went in it, in reading order. */
+const { pieces } = defineProps<{ pieces: readonly Piece[] }>()
+</script>
+
+<template>
+  <span class="words"
+    ><template v-for="(piece, index) in pieces" :key="index"
+      ><ins v-if="piece.is === 'added'">{{ piece.text }}</ins
+      ><del v-else-if="piece.is === 'removed'">{{ piece.text }}</del
+      ><template v-else>{{ piece.text }}</template></template
+    ></span
+  >
+</template>
+
+<style scoped>
+.words {
+  white-space: pre-wrap;
+}
+</style>

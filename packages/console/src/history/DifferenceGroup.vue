@@ -1,0 +1,93 @@
+<script setup lang="ts">
+import { directionOf } from '@wisteria/core'
+import { ElButton } from 'element-plus'
+import ChangedWords from '../components/ChangedWords.vue'
+import { inWords } from '../editor/inWords'
+import { howOfItem, isItem, type Group } from './groups'
+
+/** What differs in one field, as it reads, with its way back in the margin. */
+const { group, names, mayRestore } = defineProps<{
+  group: Group
+  names: Readonly<Record<string, string>>
+  mayRestore: boolean
+}>()
+defineEmits<{ restore: [] }>()
+const inside = (value: unknown) => inWords(value, group.differences[0]!.kind, names)
+const nameOfItem = (labels: readonly string[]) => labels.slice(group.labels.length).join(' › ')
+</script>
+
+<template>
+  <section class="group" :aria-label="group.labels.join(', ')">
+    <div class="text" :lang="group.locale ?? undefined">
+      <h3>
+        <span v-for="label in group.labels.slice(0, -1)" :key="label" class="outer">{{ label }} › </span
+        >{{ group.labels.at(-1) }} <b v-if="group.locale" class="locale">{{ group.locale }}</b>
+      </h3>
+      <div v-for="one in group.differences" :key="one.at.join('/')" class="one">
+        <p v-if="isItem(one)" class="how">
+          <span v-if="one.how === 'moved'" aria-hidden="true">↕ </span>
+          <b v-if="nameOfItem(one.labels)">{{ nameOfItem(one.labels) }}</b> {{ howOfItem(one) }}
+        </p>
+        <p
+          v-if="one.words"
+          class="content"
+          :class="{ moved: one.how === 'moved' }"
+          :dir="group.locale ? directionOf(group.locale) : 'auto'"
+        >
+          <ChangedWords :pieces="one.words" />
+        </p>
+        <p v-else-if="one.how === 'moved'" class="content moved" dir="auto">{{ inside(one.after) }}</p>
+        <p v-else class="content" dir="auto">
+          <del v-if="one.before !== null">{{ inside(one.before) }}</del>
+          {{ ' ' }}
+          <ins v-if="one.after !== null">{{ inside(one.after) }}</ins>
+        </p>
+      </div>
+    </div>
+    <aside v-if="mayRestore">
+      <ElButton size="small" :aria-label="`Restore ${group.labels.join(', ')}`" @click="$emit('restore')"
+        >Restore this field</ElButton
+      >
+    </aside>
+  </section>
+</template>
+
+<style scoped>
+.group {
+  display: grid;
+  grid-template-columns: 704px minmax(0, 272px);
+  gap: 24px;
+  align-items: start;
+}
+.text {
+  padding: 12px 40px;
+}
+h3 {
+  font-size: 13px;
+  line-height: 20px;
+  font-weight: 400;
+  color: var(--w-ink2);
+}
+.outer {
+  color: var(--w-ink3);
+}
+.locale {
+  margin-inline-start: 6px;
+  font-size: 12px;
+}
+.how {
+  margin: 4px 0 0;
+  font-size: 13px;
+  color: var(--w-ink2);
+}
+.content {
+  margin: 2px 0 0;
+  overflow-wrap: anywhere;
+}
+.moved {
+  color: var(--w-ink2);
+}
+aside {
+  padding-block: 12px;
+}
+</style>

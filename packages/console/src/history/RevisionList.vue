@@ -1,0 +1,78 @@
+<script setup lang="ts">
+import type { Point, RevisionView } from '@wisteria/core'
+import StateMark from '../components/StateMark.vue'
+import { nameOfActor, type Site } from '../session'
+import { ago } from '../times'
+
+/** The states of an entry that one can look at: its revisions, newest first, one for each sitting. */
+const { site, revisions, from } = defineProps<{ site: Site; revisions: readonly RevisionView[]; from: Point }>()
+const emit = defineEmits<{ choose: [from: Point] }>()
+</script>
+
+<template>
+  <nav class="revisions" aria-label="Revisions" data-region="margin">
+    <ol>
+      <li v-if="revisions.some((one) => one.publicIn.length > 0)">
+        <button
+          class="plain row"
+          type="button"
+          :aria-current="from === 'public' ? 'true' : undefined"
+          @click="emit('choose', 'public')"
+        >
+          <span class="what"><StateMark state="public" /> Public now</span>
+        </button>
+      </li>
+      <li v-for="one in revisions" :key="one.number">
+        <button
+          class="plain row"
+          type="button"
+          :aria-current="from === one.number ? 'true' : undefined"
+          @click="emit('choose', one.number)"
+        >
+          <span class="what"
+            >Revision {{ one.number }}<small v-if="!one.sealedAt" class="quiet"> still open</small></span
+          >
+          <span class="quiet"
+            >{{ nameOfActor(site, one.author) }}, <time :datetime="one.updatedAt">{{ ago(one.updatedAt) }}</time></span
+          >
+          <span v-if="one.publicIn.length > 0" class="quiet"
+            ><StateMark state="public" :label="`Public in ${one.publicIn.join(', ')}`" />
+            {{ one.publicIn.join(', ') }}</span
+          >
+        </button>
+      </li>
+    </ol>
+  </nav>
+</template>
+
+<style scoped>
+.revisions {
+  overflow: auto;
+  padding-block: 24px;
+}
+ol {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+.row {
+  display: grid;
+  gap: 2px;
+  inline-size: 100%;
+  padding: 8px 12px;
+  border-inline-start: 3px solid transparent;
+  font-size: 12px;
+  line-height: 16px;
+}
+.row:hover {
+  background: var(--w-sunk);
+}
+.row[aria-current] {
+  border-color: var(--w-accent);
+  background: var(--w-accent-wash);
+}
+.what {
+  font-size: 14px;
+  line-height: 20px;
+}
+</style>

@@ -1,0 +1,41 @@
+import type { Difference, FieldPlace } from '@wisteria/core'
+
+/** The differences of one field in one locale: what is put back together. */
+export interface Group {
+  readonly place: FieldPlace
+  readonly labels: readonly string[]
+  readonly locale: string | null
+  readonly differences: readonly Difference[]
+}
+
+/** Differences by the field that holds them, in their order. An item belongs to the list it stands in. */
+export function groupsOf(differences: readonly Difference[]): Group[] {
+  const groups = new Map<string, { group: Group; differences: Difference[] }>()
+  for (const one of differences) {
+    const at = one.at.length % 2 === 1 ? one.at : one.at.slice(0, -1)
+    const key = JSON.stringify([at, one.locale])
+    const known = groups.get(key)
+    if (known) known.differences.push(one)
+    else {
+      const own: Difference[] = [one]
+      const place = one.locale === null ? { at } : { at, locale: one.locale }
+      const labels = isItem(one) ? one.labels.slice(0, Math.max(1, one.labels.length - (isNamed(one) ? 1 : 0))) : one.labels // prettier-ignore
+      groups.set(key, { group: { place, labels, locale: one.locale, differences: own }, differences: own })
+    }
+  }
+  return [...groups.values()].map(({ group }) => group)
+}
+
+export const isItem = ({ at }: Difference): boolean => at.length % 2 === 0
+
+/** Whether the last label of an item is its own: that of its block. */
+const isNamed = ({ before, after }: Difference): boolean => [before, after].some((value) => isBlock(value))
+
+const isBlock = (value: unknown): boolean => typeof value === 'object' && value !== null && 'block' in value
+
+/** "moved from 2 to 4", "added as 3", "removed from 1". */
+export function howOfItem({ how, from, to }: Difference): string {
+  if (how === 'moved') return `moved from ${from} to ${to}`
+  if (how === 'added') return `added as ${to}`
+  return how === 'removed' ? `removed from ${from}` : 'changed'
+}

@@ -1,0 +1,185 @@
+<script setup lang="ts">
+import type { EditableEntry, EntryComparison, Point, RevisionView } from '@wisteria/client'
+import { decide } from '@wisteria/core'
+import { ElButton, ElOption, ElSelect } from 'element-plus'
+import { computed, ref, shallowRef, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import PageTrouble from '../components/PageTrouble.vue'
+import StripBar from '../components/StripBar.vue'
+import DifferenceGroup from '../history/DifferenceGroup.vue'
+import { groupsOf, type Group } from '../history/groups'
+import RevisionList from '../history/RevisionList.vue'
+import { openSite, type Site } from '../session'
+
+/** Two states of an entry beside each other, and the way back from the one to the other. */
+const props = defineProps<{ site: string; id: string }>()
+const route = useRoute()
+const router = useRouter()
+const ready = shallowRef<{ site: Site; entry: EditableEntry; revisions: readonly RevisionView[] }>()
+const found = shallowRef<EntryComparison>()
+const trouble = shallowRef<unknown>()
+const refused = ref('')
+const result = ref('')
+const isWorking = ref(false)
+
+const pointIn = (asked: unknown, otherwise: Point): Point =>
+  asked === 'public' || asked === 'working' ? asked : /^[1-9]\d*$/.test(String(asked)) ? Number(asked) : otherwise
+const isPublic = computed(() => ready.value?.revisions.some((one) => one.publicIn.length > 0) ?? false)
+/** What an editor asks first: what differs from public, or, when nothing is, what the last sitting did. */
+const from = computed(() =>
+  pointIn(route.query['from'], isPublic.value ? 'public' : Math.max(1, (ready.value?.entry.revision ?? 1) - 1)),
+)
+const to = computed(() => pointIn(route.query['to'], 'working'))
+const choose = (points: { from?: Point; to?: Point }) =>
+  void router.replace({ query: { ...route.query, from: from.value, to: to.value, ...points } })
+
+async function load(): Promise<void> {
+  trouble.value = undefined
+  try {
+    const site = await openSite(props.site)
+    const [entry, { revisions }] = await Promise.all([site.editor.entry(props.id), site.editor.revisions(props.id)])
+    ready.value = { site, entry, revisions }
+    found.value = await site.editor.compare(props.id, { from: from.value, to: to.value })
+  } catch (error) {
+    trouble.value = error
+  }
+}
+watch([() => props.id, () => route.query['from'], () => route.query['to']], load, { immediate: true })
+
+const groups = computed(() => groupsOf(found.value?.differences ?? []))
+const mayRestore = computed(
+  () =>
+    ready.value !== undefined && from.value !== 'working' && decide(ready.value.site.caller, 'entry.translate').allowed,
+)
+const points = computed(() => [
+  { value: 'working' as Point, label: 'the working copy' },
+  ...(isPublic.value ? [{ value: 'public' as Point, label: 'what is public' }] : []),
+  ...(ready.value?.revisions ?? []).map(({ number }) => ({ value: number as Point, label: `revision ${number}` })),
+])
+const nameOf = (point: Point) => points.value.find((one) => one.value === point)?.label ?? String(point)
+
+async function restore(group?: Group): Promise<void> {
+  if (from.value === 'working' || !ready.value || isWorking.value) return
+  isWorking.value = true
+  refused.value = result.value = ''
+  try {
+    const { site, entry } = ready.value
+    const { changed, version } = await site.editor.restore(props.id, {
+      from: from.value,
+      version: entry.version,
+      ...(group ? { places: [group.place] } : {}),
+    })
+    result.value =
+      changed === 0
+        ? 'The working copy has it so already.'
+        : `${group ? group.labels.at(-1) : 'All of it'} is as in ${nameOf(from.value)} again. Saved, version ${version}.`
+  } catch (error) {
+    refused.value = `Nothing was changed. ${error instanceof Error ? error.message : String(error)}`
+  }
+  await load()
+  isWorking.value = false
+}
+const count = computed(() => {
+  const all = found.value?.differences.length ?? 0
+  return all === 0 ? 'No differences' : all === 1 ? '1 difference' : `${all} differences`
+})
+</script>
+
+<template>
+  <main v-if="ready" class="desk" data-region="work">
+    <RevisionList
+      :site="ready.site"
+      :revisions="ready.revisions"
+      :from="from"
+      @choose="(point) => choose({ from: point })"
+    />
+    <div class="scroll">
+      <article class="paper">
+        <header>
+          <h1 class="serif" dir="auto">{{ ready.entry.title || '(no name yet)' }}</h1>
+          <p class="between">
+            From
+            <ElSelect
+              :model-value="from"
+              aria-label="From"
+              size="small"
+              @change="(point: Point) => choose({ from: point })"
+              ><ElOption v-for="one in points" :key="one.value" v-bind="one"
+            /></ElSelect>
+            to
+            <ElSelect :model-value="to" aria-label="To" size="small" @change="(point: Point) => choose({ to: point })"
+              ><ElOption v-for="one in points" :key="one.value" v-bind="one"
+            /></ElSelect>
+          </p>
+        </header>
+        <PageTrouble v-if="trouble" :error="trouble" @again="load" />
+        <template v-else-if="found">
+          <p v-if="groups.length === 0" class="content none">No differences.</p>
+          <DifferenceGroup
+            v-for="group in groups"
+            :key="group.place.at.join('/') + group.locale"
+            :group="group"
+            :names="found.names"
+            :may-restore="mayRestore"
+            @restore="restore(group)"
+          />
+        </template>
+      </article>
+    </div>
+  </main>
+  <main v-else data-region="work"><PageTrouble v-if="trouble" :error="trouble" @again="load" /></main>
+  <StripBar :result="result">
+    <template #start>
+      <span v-if="refused" class="error-text" role="alert" :title="refused">{{ refused }}</span>
+      <template v-else-if="found && !result">{{ count }} </template>
+    </template>
+    <template #end>
+      <ElButton @click="router.push({ name: 'entry', params: { site: props.site, id: props.id } })"
+        >Back to the entry</ElButton
+      >
+      <ElButton v-if="mayRestore && groups.length > 0" type="primary" :loading="isWorking" @click="restore()"
+        >Restore all of it</ElButton
+      >
+    </template>
+  </StripBar>
+</template>
+
+<style scoped>
+.desk {
+  display: grid;
+  grid-template-columns: 208px minmax(0, 1fr);
+  gap: 24px;
+  padding-inline: 24px;
+  min-block-size: 0;
+}
+.scroll {
+  overflow: auto;
+  padding-block: 24px;
+}
+.paper {
+  inline-size: 704px;
+  min-block-size: 100%;
+  padding-block: 32px 40px;
+}
+header {
+  padding-inline: 40px;
+  margin-block-end: 12px;
+}
+h1 {
+  font-size: 30px;
+  line-height: 38px;
+}
+.between {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  margin: 8px 0 0;
+  color: var(--w-ink2);
+}
+.between .el-select {
+  inline-size: 160px;
+}
+.none {
+  padding-inline: 40px;
+}
+</style>

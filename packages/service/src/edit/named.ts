@@ -1,0 +1,29 @@
+import { isRecord } from '@wisteria/core'
+import type { Reader, Site } from '@wisteria/store'
+
+/** A value before and after, as a change or a difference has it. */
+interface Changed {
+  readonly kind: string
+  readonly before: unknown
+  readonly after: unknown
+}
+
+/** What the entries and assets that come or go are called, by id: an id says nothing to people. */
+export async function namesIn(
+  reader: Reader,
+  site: Site,
+  changes: readonly Changed[],
+): Promise<Readonly<Record<string, string>>> {
+  const ids = changes
+    .filter(({ kind }) => kind === 'entry' || kind === 'asset')
+    .flatMap(({ before, after }) => [before, after].flat())
+    .map((one: unknown) => (isRecord(one) ? one['value'] : one))
+    .filter((one) => typeof one === 'string')
+  if (ids.length === 0) return {}
+  const rows = await reader.all<{ id: string; name: string }>(
+    `select entry as id, title as name from drafts where shelf = ? and locale = ? and entry in (select value from json_each(?))
+     union all select id, name from assets where id in (select value from json_each(?)) and +site = ?`,
+    [site.shelf, site.settings.defaultLocale, JSON.stringify(ids), JSON.stringify(ids), site.id],
+  )
+  return Object.fromEntries(rows.map(({ id, name }) => [id, name]))
+}
