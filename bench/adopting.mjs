@@ -34,7 +34,7 @@ async function fill(file, count) {
   const [{ model: text }] = await database.all('select model from models order by version desc limit 1')
   const [type] = JSON.parse(text).types
   const [title, inventory, made, about] = type.fields.map((field) => field.id)
-  const at = '2031-01-01T00:00:00.000Z'
+  const at = '2021-01-01T00:00:00.000Z'
   for (let from = 0; from < count; from += 2000)
     await database.write(async ({ run }) => {
       for (let index = from; index < Math.min(count, from + 2000); index++) {

@@ -409,7 +409,6 @@ describe('requests that are not well formed', () => {
       405,
       /PUT does not go with this address; GET, POST do/,
     ],
-    ['an unknown parameter', { method: 'GET' }, 400, /is missing/],
   ] as [string, RequestInit & { headers?: Record<string, string> }, number, RegExp][])(
     'are told so: %s',
     async (_, init, status, message) => {

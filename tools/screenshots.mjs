@@ -51,6 +51,10 @@ try {
   await page.goto(`${console_}marram/entries/activity`)
   await page.waitForSelector('.row')
   await shot('entry-list')
+  await page.keyboard.press('Control+k')
+  await page.keyboard.type('salt')
+  await page.waitForSelector('.go-to [role=option]:has-text("Fourteen Salts")')
+  await shot('go-to')
   const openEntry = async (type, title) => {
     await page.goto(`${console_}marram/entries/${type}`)
     await page.click(`.row a:has-text("${title}")`)

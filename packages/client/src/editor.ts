@@ -29,6 +29,11 @@ export interface ListedEntry {
   readonly updatedBy: string
 }
 
+/** An entry that was found by its words, and in which locale. */
+export interface FoundEntry extends ListedEntry {
+  readonly foundIn: string
+}
+
 export interface EntryList {
   readonly entries: readonly ListedEntry[]
   readonly next: string | null
@@ -264,8 +269,11 @@ export class Editor {
     this.#call<Asset>({ method: 'POST', path: '/assets', body: asset })
   deleteAsset = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/assets/${segment(id)}` })
 
+  /** A page of working copies, of one type or of all. */
   entries = (query: {
-    type: string
+    type?: string
+    /** Words that they hold in the locale. */
+    search?: string
     where?: string
     sort?: string
     limit?: number
@@ -273,6 +281,9 @@ export class Editor {
     locale?: string
     count?: boolean
   }) => this.#call<EntryList>({ path: '/entries', query })
+  /** What holds all these words in some locale, the best first. */
+  search = (words: string, { type, limit }: { type?: string; limit?: number } = {}) =>
+    this.#call<{ entries: FoundEntry[] }>({ path: '/search', query: { words, type, limit } })
   entry = (id: string) => this.#call<EditableEntry>({ path: `/entries/${segment(id)}` })
   create = (entry: { type: string; id?: string; values: Readonly<Record<string, unknown>> }, idempotencyKey?: string) =>
     this.#call<EditableEntry>({ method: 'POST', path: '/entries', body: entry, ...keyed(idempotencyKey) })

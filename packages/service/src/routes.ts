@@ -1,5 +1,6 @@
 import { assetRoutes } from './assets/routes.js'
 import { entryRoutes } from './edit/entries.js'
+import { findingRoutes } from './edit/finding.js'
 import { historyRoutes } from './edit/history.js'
 import { frontEndRoutes } from './edit/frontEnds.js'
 import { keyRoutes } from './edit/keys.js'
@@ -19,6 +20,7 @@ export const routes: readonly Route[] = [
   ...siteRoutes,
   ...modelRoutes,
   ...jobRoutes,
+  ...findingRoutes,
   ...entryRoutes,
   ...historyRoutes,
   ...assetRoutes,

@@ -7,6 +7,7 @@ import { Database, forgetSaves } from '@wisteria/store'
 import { destination, pino, type Logger } from 'pino'
 import { buildApp } from './app.js'
 import { adoptionJob, ensureIndexes } from './edit/adopting.js'
+import { keepWords } from './edit/finding.js'
 import { Dispatcher } from './hooks/dispatcher.js'
 import { Jobs } from './jobs/jobs.js'
 import { Kernel } from './kernel.js'
@@ -55,6 +56,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
   const dispatcher = new Dispatcher(kernel)
   dispatcher.start()
   jobs.wake()
+  void keepWords(kernel).catch((error: unknown) => logger.warn(error, 'search is not complete yet'))
   const noting = setInterval(() => void kernel.fieldReads.keep().catch((error: unknown) => logger.warn(error)), 30_000)
   noting.unref()
   const tidy = setInterval(() => void tidyUp(kernel), 3_600_000)

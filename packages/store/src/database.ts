@@ -3,9 +3,10 @@ import sqlite3 from 'sqlite3'
 import { SequelizeStorage, Umzug } from 'umzug'
 import * as beginning from './migrations/0001-beginning.js'
 import * as shelves from './migrations/0002-shelves.js'
+import * as search from './migrations/0003-search.js'
 import { tablesOn, type Tables } from './tables.js'
 
-const migrations = [beginning, shelves]
+const migrations = [beginning, shelves, search]
 
 export type Binding = string | number | null
 

@@ -2,6 +2,7 @@ import { WisteriaError, type Condition, type Fact, type Moment } from '@wisteria
 import { conditionToSql } from './conditionSql.js'
 import type { Binding, Reader } from './database.js'
 import { editionTables, factExpression, literal, type Edition } from './editionTables.js'
+import { wordsSql } from './search.js'
 import type { DraftRow, EditionTableRow } from './tables.js'
 
 /** What a list is sorted by: a field's fact, or a fact of the system. Missing values come last either way. */
@@ -14,10 +15,12 @@ export interface ListQuery {
   readonly edition: Edition
   /** The shelf of the site. */
   readonly shelf: string
-  /** Internal id. */
-  readonly type: string
+  /** Internal id; undefined for entries of all types. */
+  readonly type: string | undefined
   readonly locale: string
   readonly condition?: Condition | undefined
+  /** An FTS5 expression that the words of working copies must meet. */
+  readonly words?: string | undefined
   readonly moment: Moment
   readonly sort: readonly SortKey[]
   readonly limit: number
@@ -84,10 +87,16 @@ function phasesOf({ sort, after }: ListQuery): readonly Phase[] {
 }
 
 function whereSql(query: Omit<ListQuery, 'sort' | 'limit' | 'after'>): { text: string; bindings: Binding[] } {
-  const terms = [`p.shelf = ${literal(query.shelf)}`, `p.type = ${literal(query.type)}`, 'p.locale = ?']
+  const ofType = query.type === undefined ? "p.shelf > ''" : `p.type = ${literal(query.type)}`
+  const terms = [`p.shelf = ${literal(query.shelf)}`, ofType, 'p.locale = ?']
   const bindings: Binding[] = [query.locale]
   if (query.condition) {
     const { text, bindings: more } = conditionToSql(query.condition, query)
+    terms.push(text)
+    bindings.push(...more)
+  }
+  if (query.words !== undefined) {
+    const { text, bindings: more } = wordsSql(query.words, query.shelf, query.locale)
     terms.push(text)
     bindings.push(...more)
   }

@@ -12,7 +12,8 @@ import {
 import type { Reader, Transaction } from './database.js'
 import { columnsOf, sideRowsOf, type SideRows } from './editionColumns.js'
 import { layersFrom } from './publicHistory.js'
-import { insertMany, later, writeSideRows } from './rowWriting.js'
+import { insertMany } from './inserting.js'
+import { later, writeSideRows } from './rowWriting.js'
 import type { Site } from './sites.js'
 import type { PublicationRow } from './tables.js'
 

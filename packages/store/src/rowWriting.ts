@@ -2,6 +2,8 @@ import type { ContentType, EditionRow } from '@wisteria/core'
 import type { Binding, Transaction } from './database.js'
 import { columnsOf, sideRowsOf, type SideRows } from './editionColumns.js'
 import { editionTables, type Edition } from './editionTables.js'
+import { insertMany } from './inserting.js'
+import { writeWords, type TextRow } from './search.js'
 import type { EditionTableRow } from './tables.js'
 
 /** The rows that an entry is to have in an edition. */
@@ -53,6 +55,7 @@ export async function writeRows(
   for (const row of found) byEntry.get(row.entry)!.push(row)
   const fresh: EditionTableRow[] = []
   const beside: BesideRow[] = []
+  const texts: TextRow[] = []
   const all: RowsChanged[] = []
   for (const { entry, type, rows, complete } of entries) {
     const on = (of: string) =>
@@ -72,9 +75,11 @@ export async function writeRows(
       moved ||= (was?.path ?? null) !== row.path
       if ((old?.path ?? null) !== row.path) paths[row.locale] = { from: old?.path ?? null, to: row.path }
       if (old && sameRow(old, next)) continue
-      if (old) await replaceRow(transaction, table, next, [values, refs])
+      if (old)
+        await replaceRow(transaction, table, next, [values, refs, ...(edition === 'draft' ? ['draft_texts'] : [])])
       else fresh.push(next)
       beside.push({ entry, locale: row.locale, side: sideRowsOf(row) })
+      if (edition === 'draft') texts.push({ entry, row })
     }
     const stays = new Set(rows.map((row) => row.locale))
     for (const gone of past.values())
@@ -95,6 +100,7 @@ export async function writeRows(
   }
   await insertMany(transaction, table, fresh)
   await writeSideRows(transaction, edition, shelf, beside)
+  await writeWords(transaction, shelf, texts)
   return all
 }
 
@@ -119,24 +125,6 @@ async function replaceRow(
   )
   for (const side of sides)
     await transaction.run(`delete from ${side} where shelf = ? and entry = ? and locale = ?`, key)
-}
-
-/** How many rows one statement may bring. */
-const maxRowsAtOnce = 100
-
-/** Inserts rows that all have the columns of the first. */
-export async function insertMany(transaction: Transaction, table: string, rows: readonly object[]): Promise<void> {
-  const [first] = rows
-  if (!first) return
-  const columns = Object.keys(first)
-  const one = `(${columns.map(() => '?').join(', ')})`
-  for (let from = 0; from < rows.length; from += maxRowsAtOnce) {
-    const some = rows.slice(from, from + maxRowsAtOnce) as Record<string, Binding>[]
-    await transaction.run(
-      `insert into ${table} (${columns.join(', ')}) values ${some.map(() => one).join(', ')}`,
-      some.flatMap((row) => columns.map((column) => row[column]!)),
-    )
-  }
 }
 
 /** Puts the values and references of rows beside them. */

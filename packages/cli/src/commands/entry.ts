@@ -21,8 +21,9 @@ export function addEntry(program: Command): void {
     .description('Entries: their working copies, and what of them is public.')
   entry
     .command('list')
-    .description('Lists working copies of a type with their states, newest change first.')
-    .argument('<type>')
+    .description('Lists working copies with their states, of one type or of all, newest change first.')
+    .argument('[type]')
+    .option('--search <words>', 'that hold these words, by their beginnings or their stems')
     .option('--where <condition>', 'e.g. \'format = "walk" and $state = "edited"\'')
     .option('--sort <fields>', 'e.g. starts,-title', '-$updated')
     .option('--locale <tag>', 'titles and conditions in this locale')
@@ -31,21 +32,35 @@ export function addEntry(program: Command): void {
     .option('--json', 'print JSON')
     .action(
       async (
-        type: string,
+        type: string | undefined,
         {
           json,
           limit,
           ...query
-        }: { where?: string; sort?: string; locale?: string; limit: string; after?: string; json?: boolean },
+        }: {
+          search?: string
+          where?: string
+          sort?: string
+          locale?: string
+          limit: string
+          after?: string
+          json?: boolean
+        },
       ) => {
-        const page = await openEditor().entries({ type, ...query, limit: readLimit(limit), count: true })
+        const page = await openEditor().entries({
+          ...(type === undefined ? {} : { type }),
+          ...query,
+          limit: readLimit(limit),
+          count: true,
+        })
         if (json) return printJson(page)
         if (page.entries.length === 0) return print('None.')
         const locales = Object.keys(page.entries[0]!.states)
         printTable(
-          ['title', ...locales, 'id', 'changed'],
+          ['title', ...(type === undefined ? ['type'] : []), ...locales, 'id', 'changed'],
           page.entries.map((one) => [
             one.title || '(no name yet)',
+            ...(type === undefined ? [one.type] : []),
             ...locales.map((locale) => one.states[locale]),
             one.id,
             when(one.updatedAt),
@@ -56,6 +71,23 @@ export function addEntry(program: Command): void {
         )
       },
     )
+  entry
+    .command('find')
+    .description('Finds entries of all types by words in any of their texts, in any locale, the best first.')
+    .argument('<words...>')
+    .option('--type <name>', 'only of this type')
+    .option('--limit <n>', 'at most 50', '20')
+    .option('--json', 'print JSON')
+    .action(async (words: string[], { type, limit, json }: { type?: string; limit: string; json?: boolean }) => {
+      const asked = { ...(type === undefined ? {} : { type }), limit: readLimit(limit) }
+      const { entries } = await openEditor().search(words.join(' '), asked)
+      if (json) return printJson({ entries })
+      if (entries.length === 0) return print('None.')
+      printTable(
+        ['title', 'type', 'found in', 'state', 'id'],
+        entries.map((one) => [one.title || '(no name yet)', one.type, one.foundIn, one.state, one.id]),
+      )
+    })
   entry
     .command('show')
     .description('Shows an entry: states, paths and the values of its working copy.')

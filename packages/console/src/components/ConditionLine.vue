@@ -4,54 +4,57 @@ import { ElInput } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import type { Site } from '../session'
 
-/** One line that finds entries: plain words look in the name; anything that reads as a condition is one. */
-const { site, type, condition, trouble } = defineProps<{
+/** What the line asks for: words in any of an entry's texts, or a condition. */
+export interface Asked {
+  readonly search?: string
+  readonly where?: string
+}
+
+/** One line that finds entries: plain words look in their texts; anything that reads as a condition is one. */
+const { site, type, asked, trouble } = defineProps<{
   site: Site
-  type: ContentType
-  condition: string
+  /** Undefined where entries of all types are listed. */
+  type: ContentType | undefined
+  asked: Asked
   trouble?: unknown
 }>()
-const emit = defineEmits<{ change: [where: string] }>()
+const emit = defineEmits<{ change: [asked: Asked] }>()
 
-const wordsIn = (where: string): string => {
-  const found = new RegExp(`^${type.namedBy} contains ("(?:[^"\\\\]|\\\\.)*")$`).exec(where)
-  return found ? (JSON.parse(found[1]!) as string) : where
-}
-const written = ref(wordsIn(condition))
+const written = ref(asked.where ?? asked.search ?? '')
 watch(
-  () => condition,
-  (now) => (written.value = wordsIn(now)),
+  () => asked,
+  (now) => (written.value = now.where ?? now.search ?? ''),
 )
 
-type Reading = { readonly where: string; readonly hint: string } | { readonly error: string }
+type Reading = { readonly asked: Asked; readonly hint: string } | { readonly error: string }
 
 /** What the line means: nothing, words, a condition, or a condition with a mistake in it. */
 const reading = computed<Reading>(() => {
   const text = written.value.trim()
-  if (text === '') return { where: '', hint: '' }
+  if (text === '') return { asked: {}, hint: '' }
   try {
     readCondition(text, {
       model: site.model,
-      owners: [type],
+      owners: type ? [type] : site.model.types,
       systemFacts: ['type', 'state', 'updated', 'published'],
       timeZone: site.settings.timeZone,
     })
-    return { where: text, hint: 'Condition' }
+    return { asked: { where: text }, hint: 'Condition' }
   } catch (error) {
     const looksLikeOne = /[=<>"$]|\b(contains|has value|has no value|in \[)/.test(text)
     if (looksLikeOne) return { error: (error as WisteriaError).message }
-    return { where: `${type.namedBy} contains ${JSON.stringify(text)}`, hint: `Name contains “${text}”` }
+    return { asked: { search: text }, hint: `Words: ${text}` }
   }
 })
 
 function submit(): void {
-  if ('where' in reading.value) emit('change', reading.value.where)
+  if ('asked' in reading.value) emit('change', reading.value.asked)
 }
 </script>
 
 <template>
   <form class="line" role="search" @submit.prevent="submit">
-    <label for="condition" class="visually-hidden">Find {{ type.label.toLowerCase() }}</label>
+    <label for="condition" class="visually-hidden">Find {{ type?.label.toLowerCase() ?? 'entries' }}</label>
     <ElInput
       id="condition"
       v-model="written"

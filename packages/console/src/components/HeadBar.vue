@@ -2,6 +2,7 @@
 import { ElDropdown, ElDropdownItem, ElDropdownMenu } from 'element-plus'
 import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import GoTo from './GoTo.vue'
 import { forgetSites, service, session } from '../session'
 
 const route = useRoute()
@@ -37,7 +38,7 @@ async function signOut(): Promise<void> {
     <nav v-if="site" aria-label="Areas">
       <RouterLink
         :to="{ name: 'entries', params: { site: site.name } }"
-        :class="{ here: ['entries', 'entry', 'new'].includes(String(route.name)) }"
+        :class="{ here: ['entries', 'entry', 'new', 'compare'].includes(String(route.name)) }"
       >
         Entries
       </RouterLink>
@@ -50,6 +51,7 @@ async function signOut(): Promise<void> {
         >Model</RouterLink
       >
     </nav>
+    <GoTo v-if="site" :key="site.name" :site="site.name" />
     <ElDropdown v-if="session" trigger="click">
       <button class="plain member">
         {{ session.account.name }} <span class="quiet">{{ site?.role }}</span>

@@ -4,7 +4,7 @@ import { decide, typeNamed } from '@wisteria/core'
 import { ElButton } from 'element-plus'
 import { computed, onMounted, ref, shallowRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import ConditionLine from '../components/ConditionLine.vue'
+import ConditionLine, { type Asked } from '../components/ConditionLine.vue'
 import PageTrouble from '../components/PageTrouble.vue'
 import StateMark from '../components/StateMark.vue'
 import StripBar from '../components/StripBar.vue'
@@ -21,24 +21,25 @@ const count = ref<number>()
 const isLoading = ref(true)
 const isLate = ref(false)
 const trouble = ref<unknown>()
-const condition = ref(typeof route.query['where'] === 'string' ? route.query['where'] : '')
+const queried = (name: string) => (typeof route.query[name] === 'string' ? { [name]: route.query[name] } : {})
+const asked = shallowRef<Asked>({ ...queried('where'), ...queried('search') })
+const isNarrowed = computed(() => asked.value.where !== undefined || asked.value.search !== undefined)
 
 /** Types with exactly one entry come last: they open directly. */
 const types = computed(() => {
   const all = opened.value?.model.types ?? []
   return { many: all.filter((one) => one.cardinality === 'many'), one: all.filter((one) => one.cardinality === 'one') }
 })
-const typeName = computed(() => props.type || types.value.many[0]?.name)
-const current = computed(() =>
-  opened.value && typeName.value ? typeNamed(opened.value.model, typeName.value) : undefined,
-)
+/** Undefined where entries of all types are listed. */
+const current = computed(() => (opened.value && props.type ? typeNamed(opened.value.model, props.type) : undefined))
+const what = computed(() => current.value?.label.toLowerCase() ?? 'entry')
 const locales = computed(() => opened.value?.settings.locales ?? [])
 /** A condition with a mistake is told at the line where it stands, and mended there. */
 const isCondition = computed(() => trouble.value instanceof WisteriaProblem && trouble.value.code === 'badCondition')
 const mayWrite = computed(
   () =>
     opened.value !== undefined &&
-    current.value?.cardinality !== 'one' &&
+    current.value?.cardinality === 'many' &&
     decide(opened.value.caller, 'entry.write').allowed,
 )
 
@@ -48,12 +49,12 @@ async function load(after?: string): Promise<void> {
   const late = setTimeout(() => (isLate.value = true), 300)
   try {
     opened.value ??= await openSite(props.site)
-    if (!typeName.value) return
+    if (types.value.many.length === 0) return
     const page = await opened.value.editor.entries({
-      type: typeName.value,
+      ...(props.type ? { type: props.type } : {}),
       limit: 50,
       count: true,
-      ...(condition.value ? { where: condition.value } : {}),
+      ...asked.value,
       ...(after ? { after } : {}),
     })
     entries.value = after ? [...entries.value, ...page.entries] : [...page.entries]
@@ -68,9 +69,11 @@ async function load(after?: string): Promise<void> {
   }
 }
 
-async function search(where: string): Promise<void> {
-  condition.value = where
-  await router.replace({ query: where ? { where } : {} })
+const labelOf = (name: string) => (opened.value && typeNamed(opened.value.model, name)?.label) ?? name
+
+async function search(now: Asked): Promise<void> {
+  asked.value = now
+  await router.replace({ query: { ...now } })
   await load()
 }
 
@@ -98,11 +101,18 @@ onMounted(() => load())
   <main class="work" data-region="work" @keydown="onKey">
     <nav class="types" aria-label="Types">
       <RouterLink
+        v-if="types.many.length > 0"
+        :to="{ name: 'entries', params: { site: props.site } }"
+        :class="{ here: !props.type }"
+        :aria-current="!props.type ? 'page' : undefined"
+        >All types</RouterLink
+      >
+      <RouterLink
         v-for="one in types.many"
         :key="one.id"
         :to="{ name: 'entries', params: { site: props.site, type: one.name } }"
-        :class="{ here: one.name === typeName }"
-        :aria-current="one.name === typeName ? 'page' : undefined"
+        :class="{ here: one.name === props.type }"
+        :aria-current="one.name === props.type ? 'page' : undefined"
         >{{ one.label }}</RouterLink
       >
       <hr v-if="types.one.length > 0" />
@@ -115,18 +125,19 @@ onMounted(() => load())
     </nav>
     <section class="list" :aria-busy="isLoading">
       <PageTrouble v-if="trouble && !entries.length && !isCondition" :error="trouble" @again="load()" />
-      <p v-else-if="opened && !current" class="empty content">
+      <p v-else-if="opened && types.many.length === 0" class="empty content">
         There is no model yet. A developer adopts one: <code>wisteria model adopt FOLDER</code>
       </p>
-      <template v-else-if="opened && current">
-        <ConditionLine :site="opened" :type="current" :condition="condition" :trouble="trouble" @change="search" />
+      <template v-else-if="opened">
+        <ConditionLine :site="opened" :type="current" :asked="asked" :trouble="trouble" @change="search" />
         <div class="late" :class="{ on: isLate && entries.length > 0 }" />
         <ul v-if="entries.length > 0" class="rows" @keydown="onRowKey">
           <li v-for="entry in entries" :key="entry.id" class="row paper">
             <StateMark :state="entry.state" />
             <RouterLink :to="{ name: 'entry', params: { site: props.site, id: entry.id } }">
               <span class="title serif" dir="auto" :title="entry.title">{{ entry.title || 'No name yet' }}</span>
-              <bdi v-if="entry.path" class="path" dir="ltr">{{ entry.path }}</bdi>
+              <span v-if="!current" class="type">{{ labelOf(entry.type) }}</span>
+              <bdi v-else-if="entry.path" class="path" dir="ltr">{{ entry.path }}</bdi>
             </RouterLink>
             <span class="locales">
               <span v-for="locale in locales" :key="locale.tag" class="locale" :class="entry.states[locale.tag]">
@@ -144,12 +155,14 @@ onMounted(() => load())
             >
           </li>
         </ul>
-        <p v-else-if="!isLoading && condition && !trouble" class="empty content">
-          No {{ current.label.toLowerCase() }} meets this. Change the condition or create one.
+        <p v-else-if="!isLoading && isNarrowed && !trouble" class="empty content">
+          {{
+            asked.search
+              ? `No ${what} holds these words.`
+              : `No ${what} meets this. Change the condition or create one.`
+          }}
         </p>
-        <p v-else-if="!isLoading && !trouble" class="empty content">
-          No {{ current.label.toLowerCase() }} yet. Create the first one.
-        </p>
+        <p v-else-if="!isLoading && !trouble" class="empty content">No {{ what }} yet. Create the first one.</p>
         <p v-if="next" class="more"><ElButton @click="load(next)">Show more</ElButton></p>
       </template>
       <ul v-else-if="isLate" class="rows" aria-label="Loading">
@@ -249,6 +262,11 @@ hr {
   padding-block: 3px;
 }
 .title,
+.type {
+  font-size: 12px;
+  line-height: 16px;
+  color: var(--w-ink2);
+}
 .path {
   overflow: hidden;
   text-overflow: ellipsis;

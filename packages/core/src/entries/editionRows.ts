@@ -16,6 +16,7 @@ export interface EditionRow {
   readonly elements: Projection['elements']
   readonly references: Projection['references']
   readonly assets: Projection['assets']
+  readonly texts: Projection['texts']
 }
 
 /** The path of the parent in a locale: null without a parent, undefined when it has none there. */

@@ -39,6 +39,8 @@ export interface Projection {
   readonly references: readonly Reference[]
   /** Ids of the assets that it holds, each once. */
   readonly assets: readonly string[]
+  /** What of it people read as running text, in order. */
+  readonly texts: readonly string[]
   /** What the entry is called. */
   readonly title: string
 }
@@ -50,6 +52,7 @@ export const contentFor = (field: Field, document: Document, chain: readonly str
 export function project(model: Model, type: ContentType, document: Document, chain: readonly string[]): Projection {
   const references: Reference[] = []
   const assets = new Set<string>()
+  const texts: string[] = []
   const shown = (insideLocale: boolean) => {
     const read = storedReader(chain, insideLocale)
     return (owner: Fielded, field: Field, values: Values): boolean => isShownAt(model, owner, field, values, read)
@@ -95,6 +98,7 @@ export function project(model: Model, type: ContentType, document: Document, cha
       for (const target of held?.entries ?? [])
         references.push({ field: field.id, target, direct: direct && field.kind === 'entry' })
       for (const asset of held?.assets ?? []) assets.add(asset)
+      if (kind.words) texts.push(kind.words(value))
     }
     const printed = all.map((value) => kind.print?.(value) ?? value)
     return field.many ? printed : (printed[0] ?? null)
@@ -109,6 +113,7 @@ export function project(model: Model, type: ContentType, document: Document, cha
     elements: Object.fromEntries(Object.entries(known.elements).map(([id, all]) => [id, all.map(elementOf)])),
     references,
     assets: [...assets],
+    texts,
     title: titleOf(type, document, chain),
   }
 }

@@ -2,7 +2,6 @@ import { idPattern, WisteriaError } from '@wisteria/core'
 import { Act, publicHistoryOf, siteWithId } from '@wisteria/store'
 import { z } from 'zod'
 import { route, type Route } from '../route.js'
-import { draftPage, listParameters } from '../read/listQuery.js'
 import { answerEntry, entryAt } from './oneEntry.js'
 import { etagOf, requireEntry, viewEntry } from './present.js'
 import { publishConsequences } from './consequences.js'
@@ -24,14 +23,6 @@ const namedEdit = z.strictObject({
 })
 
 export const entryRoutes: readonly Route[] = [
-  route({
-    method: 'GET',
-    path: base,
-    summary: 'A page of entries of a type: working copies with their states, without their values.',
-    permission: 'draft.read',
-    query: z.object({ type: z.string(), ...listParameters }),
-    handle: async ({ kernel, site, query }) => ({ body: await draftPage(kernel, site, query.type, query) }),
-  }),
   route({
     method: 'POST',
     path: base,

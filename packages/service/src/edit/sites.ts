@@ -1,5 +1,13 @@
 import { checkSettings, makeId, WisteriaError, type SiteSettings } from '@wisteria/core'
-import { rebuildPublished, siteWithId, type Reader, type Site, type Transaction } from '@wisteria/store'
+import {
+  fillWords,
+  forgetWords,
+  rebuildPublished,
+  siteWithId,
+  type Reader,
+  type Site,
+  type Transaction,
+} from '@wisteria/store'
 import { z } from 'zod'
 import type { Kernel } from '../kernel.js'
 import { route, type Route } from '../route.js'
@@ -147,12 +155,16 @@ export const siteRoutes: readonly Route[] = [
   route({
     method: 'POST',
     path: '/edit/v1/sites/{site}/rebuild',
-    summary: 'Throws away the rows of the published edition and makes them anew from its publications.',
+    summary:
+      'Throws away the rows of the published edition and makes them anew from its publications; and the words that working copies are found by.',
     permission: 'operate',
     handle: (request) =>
       request.write(async (transaction) => {
         const site = await siteWithId(transaction, request.site.id)
-        return { body: { rows: await rebuildPublished(transaction, site) } }
+        const rows = await rebuildPublished(transaction, site)
+        await forgetWords(transaction, site)
+        while (await fillWords(transaction, site)) continue
+        return { body: { rows } }
       }),
   }),
 ]

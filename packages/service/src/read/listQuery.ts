@@ -9,6 +9,7 @@ import {
   localeTags,
   readCondition,
   checkCondition,
+  searchExpression,
   typeNamed,
   WisteriaError,
   type Caller,
@@ -17,12 +18,12 @@ import {
   type ContentType,
   type Expression,
   type Fact,
+  type Field,
   type Moment,
 } from '@wisteria/core'
 import {
   countEntries,
   listEntries,
-  type DraftRow,
   type Edition,
   type ListQuery,
   type Page,
@@ -54,12 +55,13 @@ export interface AskedList {
   readonly limit?: number | undefined
   readonly after?: string | undefined
   readonly locale?: string | undefined
+  /** Words that working copies must hold. */
+  readonly search?: string | undefined
 }
 
 /** A list that has been checked against the model, ready to run. */
 export interface PlannedList<E extends Edition = Edition> {
   readonly query: ListQuery & { readonly edition: E }
-  readonly type: ContentType
   readonly dependencies: CheckedCondition['dependencies']
   /** Writes the cursor of a position in this list. */
   readonly cursor: (position: Position) => string
@@ -87,17 +89,18 @@ export function requireLocale(site: Site, asked: string | undefined): string {
   )
 }
 
+/** @param type undefined for entries of all types. */
 export function planList<E extends Edition>(
   kernel: Kernel,
   site: Site,
-  type: ContentType,
+  type: ContentType | undefined,
   edition: E,
   asked: AskedList,
 ): PlannedList<E> {
   const locale = requireLocale(site, asked.locale)
   const context: CheckContext = {
     model: site.model,
-    owners: [type],
+    owners: type ? [type] : site.model.types,
     systemFacts: edition === 'draft' ? ['type', 'updated', 'published', 'state'] : ['type', 'updated', 'published'],
     timeZone: site.settings.timeZone,
   }
@@ -109,9 +112,11 @@ export function planList<E extends Edition>(
         ? readCondition(where, context)
         : checkCondition(where, context)
   const sort = readSort(type, asked.sort)
+  // Where there are no words to look for, as in "…", everything is found.
+  const words = asked.search === undefined ? undefined : searchExpression(asked.search, [locale])
   const moment: Moment = { now: kernel.now, timeZone: site.settings.timeZone }
   const fingerprint = createHash('sha256')
-    .update(JSON.stringify([site.id, type.id, edition, locale, checked?.condition ?? null, sort]))
+    .update(JSON.stringify([site.id, type?.id, edition, locale, checked?.condition ?? null, words, sort]))
     .digest('base64url')
     .slice(0, 12)
   const after =
@@ -120,22 +125,22 @@ export function planList<E extends Edition>(
     query: {
       edition,
       shelf: site.shelf,
-      type: type.id,
+      type: type?.id,
       locale,
       condition: checked?.condition,
+      words,
       moment,
       sort,
       limit: asked.limit ?? defaultLimit,
       after,
     },
-    type,
     dependencies: checked?.dependencies ?? { types: [], time: false },
     cursor: ({ values, entry }) =>
       Buffer.from(JSON.stringify([fingerprint, site.model.version, entry, ...values])).toString('base64url'),
   }
 }
 
-function readSort(type: ContentType, text: string | undefined): SortKey[] {
+function readSort(type: ContentType | undefined, text: string | undefined): SortKey[] {
   if (text === undefined || text === '') return []
   const parts = text.split(',')
   if (parts.length > 4) throw new WisteriaError('badRequest', 'A list is sorted by at most 4 fields.')
@@ -145,17 +150,20 @@ function readSort(type: ContentType, text: string | undefined): SortKey[] {
     if (name === '$updated' || name === '$published')
       return { by: { system: name.slice(1) as 'updated' | 'published' }, descending }
     const sortable: { name: string; id: string }[] = []
-    eachField(type, (one, on) => {
+    const note = (one: Field, on: readonly Field[]): void => {
       const isSingle = !one.many && on.every((group) => !group.many)
       const isOrdered = !['reference', 'presence', undefined].includes(kindOf(one).comparison)
       if (isSingle && isOrdered) sortable.push({ name: [...on, one].map((step) => step.name).join('.'), id: one.id })
-    })
-    const field = fieldsAt(type, name)?.at(-1)
+    }
+    if (type) eachField(type, note)
+    const field = type && fieldsAt(type, name)?.at(-1)
     if (field && sortable.some((one) => one.id === field.id)) return { by: { field: field.id }, descending }
     const known = [...sortable.map((one) => one.name), '$updated', '$published']
     const why = field
       ? `cannot be sorted by: it is ${field.many ? 'a list' : `of kind ${field.kind}`}`
-      : `is not a field of ${type.name}`
+      : type
+        ? `is not a field of ${type.name}`
+        : 'is not a field of every type: name a type to sort by its fields'
     throw new WisteriaError(
       'badRequest',
       `\`sort\`: \`${name.slice(0, 80)}\` ${why}.${didYouMean(name, known)} Sort by ${known.join(', ')}.`,
@@ -210,48 +218,3 @@ export const runList = <E extends Edition>(kernel: Kernel, plan: PlannedList<E>)
 
 export const runCount = (kernel: Kernel, plan: PlannedList): Promise<number> =>
   countEntries(kernel.database, plan.query)
-
-/** A page of working copies for editors: what a list needs to show, with each locale's state. */
-export async function draftPage(
-  kernel: Kernel,
-  site: Site,
-  typeName: string,
-  asked: AskedList & { readonly count?: string | undefined },
-) {
-  const type = requireType(site, typeName)
-  const plan = planList(kernel, site, type, 'draft', { sort: '-$updated', ...asked })
-  const page = await runList(kernel, plan)
-  const states = await kernel.database.all<Pick<DraftRow, 'entry' | 'locale' | 'state' | 'title'>>(
-    'select entry, locale, state, title from drafts where shelf = ? and entry in (select value from json_each(?))',
-    [site.shelf, JSON.stringify(page.rows.map((row) => row.entry))],
-  )
-  const authors = new Map(
-    (
-      await kernel.database.all<{ id: string; updated_by: string; updated_at: string }>(
-        'select id, updated_by, updated_at from entries where id in (select value from json_each(?))',
-        [JSON.stringify(page.rows.map((row) => row.entry))],
-      )
-    ).map((row) => [row.id, row]),
-  )
-  const locales = localeTags(site.settings)
-  return {
-    entries: page.rows.map((row) => {
-      const own = states.filter((one) => one.entry === row.entry)
-      return {
-        id: row.entry,
-        type: type.name,
-        title: row.title || (own.find((one) => one.title !== '')?.title ?? ''),
-        path: row.path,
-        version: row.version,
-        state: row.summary,
-        states: Object.fromEntries(
-          locales.flatMap((locale) => own.filter((one) => one.locale === locale).map((one) => [locale, one.state])),
-        ),
-        updatedAt: authors.get(row.entry)?.updated_at ?? row.updated_at,
-        updatedBy: authors.get(row.entry)?.updated_by ?? '',
-      }
-    }),
-    next: page.next ? plan.cursor(page.next) : null,
-    ...(asked.count === 'true' ? { count: await runCount(kernel, plan) } : {}),
-  }
-}

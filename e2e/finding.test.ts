@@ -1,0 +1,140 @@
+import { join } from 'node:path'
+import { Service, type Editor, type WisteriaProblem } from '@wisteria/client'
+import { Database, fillWords, forgetWords, siteNamed } from '@wisteria/store'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { asFiles, files, refusal } from './support/models.js'
+import { startSmall, type SmallSite } from './support/running.js'
+
+let small: SmallSite
+let owner: Editor
+const ids: Record<string, string> = {}
+
+const problem = (work: () => unknown) => refusal<WisteriaProblem>(work)
+const found = async (words: string, query: Parameters<Editor['search']>[1] = {}) =>
+  (await owner.search(words, query)).entries.map((one) => one.title)
+const listed = async (search: string, more: Partial<Parameters<Editor['entries']>[0]> = {}) =>
+  (await owner.entries({ search, ...more })).entries.map((one) => one.title).sort()
+
+beforeAll(async () => {
+  small = await startSmall()
+  owner = small.owner
+  const make = async (name: string, type: string, values: Record<string, unknown>) =>
+    void (ids[name] = (await owner.create({ type, values })).id)
+  await make('museum', 'museum', { name: { en: 'The Lighthouse', nl: 'De vuurtoren', ar: 'متحف المنارة' } })
+  await make('night', 'activity', {
+    title: { en: 'Night Walk', nl: 'Nachtwandeling' },
+    format: 'walk',
+    museum: ids['museum'],
+    body: [
+      { handle: 'h', block: 'heading', values: { text: { en: 'Bring café cups', nl: 'Neem bekers mee' } } },
+      { handle: 'q', block: 'quote', values: { text: { en: 'The lighthouse walks with us.' } } },
+    ],
+  })
+  await make('salt', 'activity', { title: { en: 'Boil Your Own Salt' }, format: 'workshop', museum: ids['museum'] })
+})
+afterAll(() => small.service.end())
+
+describe('words', () => {
+  it.each([
+    ['by the beginning of a word', 'nigh', ['Night Walk']],
+    ['by the stem of the locale', 'walking', ['Night Walk']],
+    ['in blocks', 'bekers', ['Nachtwandeling']],
+    ['without accents', 'cafe', ['Night Walk']],
+    ['with accents where there are none', 'sált', ['Boil Your Own Salt']],
+    ['in Arabic, whatever the form of its letters', 'المناره', ['متحف المنارة']],
+    ['all of them', 'own boil', ['Boil Your Own Salt']],
+    ['in one locale only', 'boil vuurtoren', []],
+    ['none where there are none', 'submarine', []],
+    ['none where there is no word', '“…”', []],
+    ['as words, not as an expression', 'walk" OR title:salt*', []],
+  ])('find entries %s', async (_, words, titles) => expect(await found(words)).toEqual(titles))
+  it('put first what is called so', async () => {
+    expect(await found('lighthouse')).toEqual(['The Lighthouse', 'Night Walk'])
+    expect(await found('lighthouse', { type: 'activity' })).toEqual(['Night Walk'])
+    expect(await found('lighthouse', { limit: 1 })).toEqual(['The Lighthouse'])
+  })
+  it('say in which locale they were found', async () => {
+    const { entries } = await owner.search('vuurtoren')
+    expect(entries).toMatchObject([{ title: 'De vuurtoren', foundIn: 'nl', type: 'museum', state: 'new' }])
+  })
+  it('narrow a list, with a condition and page by page, of one type or of all', async () => {
+    expect(await listed('light')).toEqual(['Night Walk', 'The Lighthouse'])
+    expect(await listed('light', { type: 'activity' })).toEqual(['Night Walk'])
+    expect(await listed('light', { where: 'format = "workshop"', type: 'activity' })).toEqual([])
+    expect(await listed('vuur', { locale: 'nl' })).toEqual(['De vuurtoren'])
+    // Belgian readers get the Dutch words; English readers do not.
+    expect([await listed('vuur', { locale: 'nl-BE' }), await listed('vuur')]).toEqual([['De vuurtoren'], []])
+    const first = await owner.entries({ search: 'light', limit: 1, count: true })
+    const second = await owner.entries({ search: 'light', limit: 1, after: first.next! })
+    expect([first.count, first.entries.length, second.entries.length, second.next]).toEqual([2, 1, 1, null])
+    expect(first.entries[0]!.id).not.toBe(second.entries[0]!.id)
+  })
+  it('follow what is written, moved to another model, and deleted', async () => {
+    const { id, version } = await owner.create({
+      type: 'activity',
+      values: { title: { en: 'Tar Day' }, format: 'walk' },
+    })
+    expect(await found('tar')).toEqual(['Tar Day'])
+    await owner.patch(id, version, { title: { en: 'Rope Day' } })
+    expect([await found('tar'), await found('rope')]).toEqual([[], ['Rope Day']])
+    const larger = { ...files, notice: 'type: notice\nfields:\n  title: { kind: text, required: true }\n' }
+    await owner.adoptModel((await owner.compareModel(asFiles(larger))).id)
+    expect(await found('rope')).toEqual(['Rope Day'])
+    await owner.delete(id)
+    expect(await found('rope')).toEqual([])
+  })
+  it('come back when they are thrown away, or were never kept', async () => {
+    const database = await Database.open({ file: join(small.service.folder, 'wisteria.db') })
+    try {
+      const site = (await siteNamed(database, 'marram'))!
+      await database.write((transaction) => forgetWords(transaction, site))
+      expect(await found('lighthouse')).toEqual([])
+      expect(await database.all('select rowid from draft_words')).toEqual([])
+      expect(await database.write((transaction) => fillWords(transaction, site))).toBe(false)
+      expect(await found('lighthouse')).toEqual(['The Lighthouse', 'Night Walk'])
+      await database.write((transaction) => forgetWords(transaction, site))
+    } finally {
+      await database.close()
+    }
+    await owner.rebuild()
+    expect(await found('lighthouse')).toEqual(['The Lighthouse', 'Night Walk'])
+  })
+})
+
+describe('lists over all types', () => {
+  it('have the newest first, and take conditions on what all entries have', async () => {
+    const { entries, count } = await owner.entries({ count: true })
+    expect(entries.map((one) => one.type).sort()).toEqual(expect.arrayContaining(['activity', 'activity', 'museum']))
+    expect(count).toBe(entries.length)
+    const times = entries.map((one) => one.updatedAt)
+    expect(times).toEqual([...times].sort().reverse())
+    const museums = await owner.entries({ where: '$type = "museum"' })
+    expect(museums.entries.map((one) => one.id)).toEqual([ids['museum']])
+    const walks = await owner.entries({ where: '$state = "new" and format = "walk"' })
+    expect(walks.entries.map((one) => one.id)).toEqual([ids['night']])
+  })
+  it('say what they cannot be sorted by', async () => {
+    const said = await problem(() => owner.entries({ sort: 'title' }))
+    expect([said.status, said.message]).toEqual([400, expect.stringContaining('`title` is not a field of every type')])
+  })
+})
+
+describe('searching', () => {
+  it.each([
+    ['no words', '/search', '`words`'],
+    ['too many letters', `/search?words=${'a'.repeat(501)}`, '`words`'],
+    ['a type that is not there', '/search?words=a&type=activty', 'activity'],
+    ['a limit that is none', '/search?words=a&limit=0', '`limit`'],
+  ])('refuses %s', async (_, path, said) => {
+    const response = await fetch(`${small.service.baseUrl}/edit/v1/sites/marram${path}`, {
+      headers: { Authorization: `Bearer ${small.token}` },
+    })
+    expect([400, 404]).toContain(response.status)
+    expect(JSON.stringify(await response.json())).toContain(said.replaceAll('`', ''))
+  })
+  it('is not for readers of what is public', async () => {
+    const { secret } = await owner.createKey({ label: 'Website', scope: 'published' })
+    const reader = new Service({ baseUrl: small.service.baseUrl, token: secret }).site('marram')
+    expect((await problem(() => reader.search('lighthouse'))).status).toBe(403)
+  })
+})

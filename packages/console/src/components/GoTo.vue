@@ -1,0 +1,215 @@
+<script setup lang="ts">
+import type { Model } from '@wisteria/core'
+import { ElDialog } from 'element-plus'
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, useId, watch } from 'vue'
+import { useRouter, type RouteLocationRaw } from 'vue-router'
+import { openSite } from '../session'
+
+/** One key, a few letters, and there: any entry by its words, any type by its name. */
+const { site } = defineProps<{ site: string }>()
+const router = useRouter()
+const id = useId()
+
+interface Place {
+  readonly title: string
+  readonly what: string
+  readonly to: RouteLocationRaw
+}
+
+const isOpen = ref(false)
+const written = ref('')
+const at = ref(0)
+const model = shallowRef<Model>()
+const entries = shallowRef<readonly Place[]>([])
+const trouble = ref('')
+const input = ref<HTMLInputElement>()
+
+const places = computed<readonly Place[]>(() => [...entries.value, ...typesNamed(written.value)])
+
+/** Lists of types whose names begin with what is written. */
+function typesNamed(text: string): Place[] {
+  const wanted = text.trim().toLowerCase()
+  if (wanted === '') return []
+  return (model.value?.types ?? [])
+    .filter((type) => type.cardinality === 'many' && type.label.toLowerCase().startsWith(wanted))
+    .map((type) => ({
+      title: type.label,
+      what: 'All of this type',
+      to: { name: 'entries', params: { site, type: type.name } },
+    }))
+}
+
+/** Counts what is asked, so that a late answer to an earlier question is not shown. */
+let asked = 0
+async function ask(): Promise<void> {
+  const own = ++asked
+  const words = written.value.trim()
+  try {
+    const { editor, model: known } = await openSite(site)
+    const found = words === '' ? await editor.entries({ limit: 8 }) : await editor.search(words, { limit: 12 })
+    if (own !== asked) return
+    model.value = known
+    const labels = new Map(known.types.map((type) => [type.name, type.label]))
+    entries.value = found.entries.map((one) => ({
+      title: one.title || 'No name yet',
+      what: labels.get(one.type) ?? one.type,
+      to: {
+        name: 'entry',
+        params: { site, id: one.id },
+        ...('foundIn' in one ? { query: { locale: one.foundIn as string } } : {}),
+      },
+    }))
+    at.value = 0
+    trouble.value = ''
+  } catch (error) {
+    if (own === asked) trouble.value = error instanceof Error ? error.message : String(error)
+  }
+}
+let waiting: ReturnType<typeof setTimeout> | undefined
+watch(written, () => {
+  clearTimeout(waiting)
+  waiting = setTimeout(() => void ask(), 120)
+})
+
+function open(): void {
+  written.value = ''
+  isOpen.value = true
+  void ask()
+  // What is typed at once must not be lost: the box is there after two rounds, before it has faded in.
+  void nextTick()
+    .then(() => nextTick())
+    .then(() => input.value?.focus())
+}
+
+async function go(place: Place | undefined): Promise<void> {
+  if (!place) return
+  isOpen.value = false
+  await router.push(place.to)
+}
+
+function onKey(event: KeyboardEvent): void {
+  if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'k') return
+  event.preventDefault()
+  open()
+}
+
+function onInputKey(event: KeyboardEvent): void {
+  const step = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0
+  if (step !== 0 && places.value.length > 0) {
+    event.preventDefault()
+    at.value = (at.value + step + places.value.length) % places.value.length
+    void nextTick(() => document.getElementById(`${id}-${at.value}`)?.scrollIntoView({ block: 'nearest' }))
+  } else if (event.key === 'Enter') {
+    event.preventDefault()
+    void go(places.value[at.value])
+  }
+}
+onMounted(() => addEventListener('keydown', onKey))
+onBeforeUnmount(() => {
+  removeEventListener('keydown', onKey)
+  clearTimeout(waiting)
+})
+</script>
+
+<template>
+  <button class="plain go" type="button" title="Ctrl+K" @click="open">Go to…</button>
+  <ElDialog
+    v-model="isOpen"
+    class="go-to"
+    :show-close="false"
+    width="560px"
+    top="88px"
+    aria-label="Go to"
+    append-to-body
+    @opened="input?.focus()"
+  >
+    <template #header>
+      <input
+        ref="input"
+        v-model="written"
+        class="serif"
+        type="text"
+        role="combobox"
+        aria-label="Go to an entry or a type"
+        aria-autocomplete="list"
+        :aria-expanded="places.length > 0"
+        :aria-controls="`${id}-places`"
+        :aria-activedescendant="places.length > 0 ? `${id}-${at}` : undefined"
+        placeholder="Words of an entry, or a type"
+        autocomplete="off"
+        maxlength="500"
+        @keydown="onInputKey"
+      />
+    </template>
+    <p v-if="trouble" class="error-text" role="alert">{{ trouble }}</p>
+    <p v-else-if="places.length === 0" class="quiet">Nothing holds these words.</p>
+    <ul :id="`${id}-places`" role="listbox" aria-label="Places">
+      <li
+        v-for="(place, index) in places"
+        :id="`${id}-${index}`"
+        :key="index"
+        role="option"
+        :aria-selected="index === at"
+        @click="go(place)"
+        @pointermove="at = index"
+      >
+        <span class="title serif" dir="auto">{{ place.title }}</span>
+        <span class="quiet">{{ place.what }}</span>
+      </li>
+    </ul>
+  </ElDialog>
+</template>
+
+<style scoped>
+.go {
+  color: var(--w-ink2);
+  white-space: nowrap;
+}
+input {
+  inline-size: 100%;
+  border: 0;
+  border-block-end: 1px solid var(--w-rule);
+  background: none;
+  padding: 4px 0;
+  font-size: 20px;
+  line-height: 28px;
+}
+input:focus-visible {
+  outline: none;
+  border-color: var(--w-accent);
+  box-shadow: 0 1px var(--w-accent);
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  max-block-size: 440px;
+  overflow: auto;
+}
+li {
+  display: flex;
+  justify-content: space-between;
+  align-items: baseline;
+  gap: 16px;
+  padding: 6px 8px;
+  cursor: pointer;
+}
+li[aria-selected='true'] {
+  background: var(--w-accent-wash);
+  box-shadow: inset 3px 0 var(--w-accent);
+}
+[dir='rtl'] li[aria-selected='true'] {
+  box-shadow: inset -3px 0 var(--w-accent);
+}
+.title {
+  font-size: 17px;
+  line-height: 28px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+li .quiet {
+  flex: none;
+  font-size: 12px;
+}
+</style>
