@@ -165,8 +165,11 @@ describe('shaping in the console', () => {
     await on.keyboard.type('Blown, not cast.')
     await on.keyboard.press('Control+A')
     await on.click('button[aria-label=Bold]')
-    await on.click('footer.strip button:has-text("Save")')
-    await on.locator('footer.strip').getByText('version 2').waitFor()
+    await on.keyboard.press('Control+s')
+    await on
+      .locator('footer.strip')
+      .getByText(/Saved \d/)
+      .waitFor()
     const editor = await demo.as('ilse@marram.example')
     const [float] = (await editor.entries({ type: 'artefact', where: 'title = "Glass float"' })).entries
     expect((await editor.entry(float!.id)).values['story']).toEqual({
@@ -316,7 +319,7 @@ describe('the console', () => {
     expect(await page.locator('.note:has-text("From en")').count()).toBeGreaterThan(0)
     await title.fill('يوم القطران')
     expect(await page.locator('.written').first().getAttribute('dir')).toBe('rtl')
-    await page.click('footer.strip button:has-text("Save")')
+    // Nobody has to save: a moment after the last letter it is.
     await eventually(
       () => strip().textContent(),
       (text) => /Saved .* version/.test(text!),
@@ -452,7 +455,7 @@ describe('the console', () => {
     await page.locator('[id^="field-values-town"] textarea').fill('Offline Creek')
     await page.keyboard.press('Control+s')
     await page.waitForSelector('footer.strip [role=alert]')
-    expect(await strip().textContent()).toContain('Your words are still here.')
+    expect(await strip().textContent()).toContain('Your words are kept in this browser.')
     await page.context().setOffline(false)
     expect(await page.locator('[id^="field-values-town"] textarea').inputValue()).toBe('Offline Creek')
     await page.keyboard.press('Control+s')
@@ -460,6 +463,40 @@ describe('the console', () => {
       () => strip().textContent(),
       (text) => /Saved \d/.test(text!),
     )
+  })
+
+  it('puts back what was written when the page went away before it was saved', async () => {
+    await editor('museum', 'The Boatyard')
+    const id = page.url().split('/').at(-1)!
+    const town = page.locator('[id^="field-values-town"] textarea')
+    await page.route('**/edits', (one) => one.abort())
+    await town.fill('Lost Creek')
+    await strip().getByText('Your words are kept in this browser.').waitFor()
+    // Somebody else writes at another place meanwhile.
+    const other = await demo.as('teun@marram.example')
+    const now = await other.entry(id)
+    await other.edit(id, now.version, [{ do: 'set', at: ['summary'], locale: 'en', value: 'By Teun.' }])
+    await page.reload()
+    await strip().getByText('Put back what you wrote').waitFor()
+    expect(await town.inputValue()).toBe('Lost Creek')
+    await page.click('footer.strip button:has-text("Leave it out")')
+    await eventually(
+      () => town.inputValue(),
+      (text) => text === 'Offline Creek',
+    )
+    await town.fill('Lost Bay')
+    await strip().getByText('Your words are kept in this browser.').waitFor()
+    await page.unroute('**/edits')
+    await page.reload()
+    await strip().getByText('Put back what you wrote').waitFor()
+    await page.click('footer.strip button:has-text("Save it")')
+    await eventually(
+      async () => (await other.entry(id)).values,
+      (values) => values['town'] === 'Lost Bay' && (values['summary'] as { en: string }).en === 'By Teun.',
+    )
+    await page.reload()
+    await page.waitForSelector('.field')
+    expect(await strip().textContent()).not.toContain('Put back')
   })
 
   it('offers a translator and a viewer only what they may do', async () => {

@@ -3,13 +3,15 @@ import { WisteriaProblem, type EditableEntry } from '@wisteria/client'
 import type { ContentType, State } from '@wisteria/core'
 import { chainOf, decide } from '@wisteria/core'
 import { ElButton } from 'element-plus'
-import { computed, nextTick, onBeforeUnmount, onMounted, ref } from 'vue'
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
 import StateMark from '../components/StateMark.vue'
 import StripBar from '../components/StripBar.vue'
-import type { Site } from '../session'
-import { clock } from '../times'
+import { session, type Site } from '../session'
+import { ago, clock } from '../times'
+import { createAutosave } from './autosave'
 import FieldSet from './FieldSet.vue'
+import { browserStorage, keptWords } from './keptWords'
 import OutlinePanel from './OutlinePanel.vue'
 import PreviewFrame from './PreviewFrame.vue'
 import PublishSheet from './PublishSheet.vue'
@@ -24,12 +26,21 @@ provideWorkingCopy(copy)
 const asked = route.query['locale']
 if (typeof asked === 'string' && site.settings.locales.some((one) => one.tag === asked)) copy.locale.value = asked
 
+const place = `${site.name}/${entry?.id ?? `new ${type.name}`}`
+const words = keptWords(browserStorage(), session.value?.account.id ?? '', place)
+/** When the words were written that were put back, if any were. */
+const recalled = ref<string>()
+let isKept = true
+/** What is put back waits for a word more, or for a save: it may be left out. */
+let isPuttingBack = false
 const isSaving = ref(false)
 const isSheetOpen = ref(false)
 const isPreviewOpen = ref(false)
 const result = ref('')
 const failure = ref('')
 const conflict = ref(false)
+/** Whether the service could not be reached. */
+const isLost = ref(false)
 const problemIndex = ref(-1)
 const mayPublish = decide(site.caller, 'entry.publish').allowed
 const maySave = decide(site.caller, 'entry.translate').allowed
@@ -65,15 +76,57 @@ const saveState = computed(() => {
   return `Saved ${clock(copy.savedAt.value!)}, version ${copy.entry.value.version}`
 })
 
+/** Saves by itself what was written; a new entry only once somebody saves it, for its slug is made then. */
+const autosave = createAutosave(async () => {
+  if (!copy.entry.value || !maySave || conflict.value) return 'refused'
+  if (await save()) return 'saved'
+  return isLost.value ? 'lost' : 'refused'
+})
+watch(copy.edits, (edits) => {
+  if (edits.length === 0) return words.drop()
+  const version = copy.entry.value?.version ?? 0
+  isKept = words.keep({ at: new Date().toISOString(), version, saved: copy.saved.value, values: copy.values })
+  if (!isPuttingBack) autosave.touched()
+  isPuttingBack = false
+})
+
+/** Puts back what had been written here and did not reach the service. */
+function recall(): void {
+  const kept = words.recall()
+  if (!kept || !maySave || (kept.version === 0) !== (copy.entry.value === undefined)) return
+  isPuttingBack = true
+  copy.putBack(kept)
+  if (copy.isChanged.value) recalled.value = kept.at
+  else words.drop()
+}
+
+async function dropRecalled(): Promise<void> {
+  recalled.value = undefined
+  words.drop()
+  if (copy.entry.value) await copy.reload()
+  else copy.putBack({ version: 0, saved: {}, values: {} })
+}
+
+let saving: Promise<boolean> | undefined
+
+/** Saves everything that was written. One save at a time: what was written meanwhile is saved by the next. */
 async function save(): Promise<boolean> {
-  if (isSaving.value) return false
+  while (saving) if ((await saving) && copy.entry.value && !copy.isChanged.value) return true
+  saving = send()
+  return saving.finally(() => (saving = undefined))
+}
+
+async function send(): Promise<boolean> {
   isSaving.value = true
   result.value = ''
   failure.value = ''
   conflict.value = false
+  isLost.value = false
   const isNew = !copy.entry.value
   try {
     const { merged } = await copy.save()
+    recalled.value = undefined
+    if (!copy.isChanged.value) words.drop()
     if (merged) result.value = 'Merged with what others saved.'
     if (isNew)
       await router.replace({ name: 'entry', params: { site: site.name, id: copy.entry.value!.id }, query: route.query })
@@ -81,8 +134,10 @@ async function save(): Promise<boolean> {
   } catch (error) {
     failure.value = error instanceof Error ? error.message : String(error)
     if (error instanceof WisteriaProblem && ['editConflict', 'stale'].includes(error.code)) conflict.value = true
-    else if (error instanceof WisteriaProblem && error.code === 'network')
-      failure.value += ' Your words are still here.'
+    else if (error instanceof WisteriaProblem && error.code === 'network') {
+      isLost.value = true
+      failure.value = `Connection lost at ${clock(new Date())}. ${isKept ? 'Your words are kept in this browser.' : 'Your words are still here: leave this page open.'}`
+    }
     return false
   } finally {
     isSaving.value = false
@@ -143,17 +198,21 @@ function onKey(event: KeyboardEvent): void {
 }
 
 function onUnload(event: BeforeUnloadEvent): void {
-  if (copy.isChanged.value) event.preventDefault()
+  if (copy.isChanged.value && !isKept) event.preventDefault()
 }
 
 onMounted(() => {
   addEventListener('keydown', onKey)
   addEventListener('beforeunload', onUnload)
+  addEventListener('online', autosave.hurry)
+  recall()
   void copy.weigh()
 })
 onBeforeUnmount(() => {
   removeEventListener('keydown', onKey)
   removeEventListener('beforeunload', onUnload)
+  removeEventListener('online', autosave.hurry)
+  autosave.stop()
 })
 // What is written is saved on the way out, so that leaving a page loses nothing.
 onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && maySave ? save() : true))
@@ -174,6 +233,11 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
   <StripBar :result="result">
     <template #start>
       <span v-if="failure" class="error-text failure" role="alert" :title="failure">{{ failure }}</span>
+      <template v-else-if="recalled"
+        >Put back what you wrote {{ ago(recalled) }}.
+        <button v-if="copy.entry.value" class="plain link" type="button" @click="save">Save it</button>
+        <button class="plain link" type="button" @click="dropRecalled">Leave it out</button>
+      </template>
       <template v-else
         >{{ saveState }}
         <RouterLink
@@ -217,9 +281,7 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
       <ElButton v-if="copy.entry.value" :aria-pressed="isPreviewOpen" @click="isPreviewOpen = !isPreviewOpen">{{
         isPreviewOpen ? 'Close preview' : 'See it'
       }}</ElButton>
-      <ElButton v-if="maySave" :disabled="!copy.isChanged.value && !!copy.entry.value" :loading="isSaving" @click="save"
-        >Save</ElButton
-      >
+      <ElButton v-if="maySave && !copy.entry.value" :loading="isSaving" @click="save">Save</ElButton>
       <ElButton v-if="mayPublish" type="primary" @click="openSheet">Publish…</ElButton>
     </template>
   </StripBar>
@@ -272,6 +334,10 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
   display: block;
   font-size: 13px;
   line-height: 18px;
+}
+.link {
+  color: var(--w-accent);
+  text-decoration: underline;
 }
 .locale {
   display: inline-flex;

@@ -4,6 +4,7 @@ import {
   decide,
   decideTouch,
   namedEditsBetween,
+  sameContent,
   type Change,
   type ContentType,
   type Problem,
@@ -11,6 +12,7 @@ import {
 } from '@wisteria/core'
 import { computed, inject, provide, reactive, ref, shallowRef, type InjectionKey } from 'vue'
 import type { Site } from '../session'
+import type { Words } from './keptWords'
 
 type Values = Record<string, unknown>
 
@@ -44,10 +46,24 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
   function take(next: EditableEntry): void {
     entry.value = next
     saved.value = structuredClone(next.values) as Values
-    for (const name of Object.keys(values)) if (!(name in next.values)) delete values[name]
-    Object.assign(values, structuredClone(next.values))
+    show(next.values as Values)
     savedAt.value = next.updatedAt
     saveProblems.value = []
+  }
+
+  /** Puts other values on the desk. What is the same stays as it is, and with it the place where somebody is writing. */
+  function show(next: Values): void {
+    const now = plain(values)
+    for (const name of Object.keys(now)) if (!(name in next)) delete values[name]
+    for (const [name, value] of Object.entries(next))
+      if (!sameContent(now[name], value)) values[name] = structuredClone(value)
+  }
+
+  /** Puts words back that had been written on some version and not been saved: the next save merges them. */
+  function putBack(words: Pick<Words, 'version' | 'saved' | 'values'>): void {
+    if (entry.value) entry.value = { ...entry.value, version: words.version }
+    saved.value = words.saved
+    show(words.values)
   }
 
   async function weigh(): Promise<void> {
@@ -122,7 +138,7 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
 
   return {
     site, type, entry, values, saved, locale, states, edits, isChanged, problems, saveProblems, changes, consequences, savedAt,
-    take, weigh, save, reload, read, write, inherited, isPublic, mayWrite,
+    take, putBack, weigh, save, reload, read, write, inherited, isPublic, mayWrite,
   } // prettier-ignore
 }
 
