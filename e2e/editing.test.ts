@@ -150,6 +150,13 @@ describe('changing by edits', () => {
     )
     expect([error.status, error.code]).toEqual([409, 'editConflict'])
   })
+  it('does not ask about a block that both removed, and keeps what else was changed', async () => {
+    const entry = await make('Twice', { body: [{ handle: 'h1', block: 'heading', values: {} }] })
+    const remove = { do: 'remove', at: ['body', 'h1'] } as const
+    await owner.edit(entry.id, 1, [remove])
+    const saved = await owner.edit(entry.id, 1, [remove, { do: 'set', at: ['price'], value: 4 }])
+    expect([saved.version, saved.merged, saved.values['body'], saved.values['price']]).toEqual([3, true, [], 4])
+  })
   it('refuses a version that has not been, and edits that do not fit, as a whole', async () => {
     const entry = await make('Whole')
     expect((await problem(() => owner.edit(entry.id, 9, []))).message).toMatch(/Version 9 has not been yet/)

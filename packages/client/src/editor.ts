@@ -10,6 +10,8 @@ import type {
   Point,
   PublishConsequences,
   RevisionView,
+  UnpublishConsequences,
+  Usage,
   Role,
   SiteSettings,
   State,
@@ -288,11 +290,12 @@ export class Editor {
   create = (entry: { type: string; id?: string; values: Readonly<Record<string, unknown>> }, idempotencyKey?: string) =>
     this.#call<EditableEntry>({ method: 'POST', path: '/entries', body: entry, ...keyed(idempotencyKey) })
   /** Saves edits by place that were made on version `base`; merged with others' when they do not touch. */
-  edit = (id: string, base: number, edits: readonly NamedEdit[]) =>
+  edit = (id: string, base: number, edits: readonly NamedEdit[], idempotencyKey?: string) =>
     this.#call<EditableEntry & { merged: boolean }>({
       method: 'POST',
       path: `/entries/${segment(id)}/edits`,
       body: { base, edits },
+      ...keyed(idempotencyKey),
     })
   /** JSON Merge Patch on exactly the version that was read. */
   patch = (id: string, version: number, values: Readonly<Record<string, unknown>>) =>
@@ -307,6 +310,22 @@ export class Editor {
     this.#call<PublishConsequences>({
       path: `/entries/${segment(id)}/consequences`,
       query: { locales: locales?.join(',') },
+    })
+  /** What taking it down would do. */
+  unpublishConsequences = (id: string, locales?: readonly string[]) =>
+    this.#call<UnpublishConsequences>({
+      path: `/entries/${segment(id)}/consequences/unpublish`,
+      query: { locales: locales?.join(',') },
+    })
+  /** Who refers to it. */
+  usage = (id: string) => this.#call<Usage>({ path: `/entries/${segment(id)}/usage` })
+  /** Another entry with the same values: slugs get a number, other unique values are left out. */
+  duplicate = (id: string, idempotencyKey?: string) =>
+    this.#call<EditableEntry>({
+      method: 'POST',
+      path: `/entries/${segment(id)}/duplicate`,
+      body: {},
+      ...keyed(idempotencyKey),
     })
   /** With `version`, only what was seen is published: a later save refuses it. */
   publish = (

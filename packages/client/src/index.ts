@@ -6,6 +6,9 @@ export type {
   Point,
   PublishConsequences,
   RevisionView,
+  UnpublishConsequences,
+  Usage,
+  UsedBy,
 } from '@wisteria/core'
 export * from './editor.js'
 export * from './preview.js'

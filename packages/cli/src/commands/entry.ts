@@ -1,3 +1,4 @@
+import type { UnpublishConsequences, UsedBy } from '@wisteria/client'
 import type { Command } from 'commander'
 import { openEditor, UsageError } from '../connection.js'
 import { printEntry, printResult, readVersion, short } from '../entryOutput.js'
@@ -165,12 +166,19 @@ export function addEntry(program: Command): void {
     .argument('<id>')
     .option('--locales <tags>', 'e.g. en,nl', list)
     .option('--with-children', 'take down what stands below it as well')
+    .option('--dry-run', 'show what would go, and what would refer to nothing, and take nothing down')
     .option('--json', 'print JSON')
     .action(
       async (
         id: string,
-        { locales, withChildren, json }: { locales?: string[]; withChildren?: boolean; json?: boolean },
+        {
+          locales,
+          withChildren,
+          dryRun,
+          json,
+        }: { locales?: string[]; withChildren?: boolean; dryRun?: boolean; json?: boolean },
       ) => {
+        if (dryRun) return printGoing(await openEditor().unpublishConsequences(id, locales), json)
         printResult(
           await openEditor().unpublish(id, {
             ...(locales ? { locales } : {}),
@@ -181,6 +189,25 @@ export function addEntry(program: Command): void {
         )
       },
     )
+  entry
+    .command('duplicate')
+    .description('Makes another entry with the same values: slugs get a number, other unique values are left out.')
+    .argument('<id>')
+    .option('--json', 'print JSON')
+    .action(async (id: string, { json }: { json?: boolean }) =>
+      printResult(await openEditor().duplicate(id), 'Duplicated', json),
+    )
+  entry
+    .command('usage')
+    .description('Lists the entries that refer to one, in their working copies or in public.')
+    .argument('<id>')
+    .option('--json', 'print JSON')
+    .action(async (id: string, { json }: { json?: boolean }) => {
+      const { usedBy } = await openEditor().usage(id)
+      if (json) return printJson({ usedBy })
+      if (usedBy.length === 0) return print('Nothing refers to it.')
+      printUsedBy(usedBy)
+    })
   addHistory(entry)
   entry
     .command('delete')
@@ -192,6 +219,31 @@ export function addEntry(program: Command): void {
       if (json) printJson({ deleted: id })
       else print(`Deleted: ${id}`)
     })
+}
+
+function printUsedBy(all: readonly UsedBy[]): void {
+  printTable(
+    ['title', 'type', 'working copy', 'public', 'id'],
+    all.map((one) => [
+      one.title || '(no name yet)',
+      one.type,
+      one.inWorkingCopy ? 'refers' : '',
+      one.inPublic ? 'refers' : '',
+      one.id,
+    ]),
+  )
+}
+
+function printGoing(found: UnpublishConsequences, json: boolean | undefined): void {
+  if (json) return printJson(found)
+  if (found.locales.length === 0) return print('Nothing of it is public there: nothing would change.')
+  print(`Taking it down in ${found.locales.join(', ')}:`)
+  for (const [locale, path] of Object.entries(found.paths)) print(`  ${locale} ${path} would lead nowhere`)
+  for (const { title } of found.children) print(`  “${title}” stands below it: it goes too, with --with-children`)
+  if (found.dangling.length > 0) {
+    print('Public entries that would refer to nothing:')
+    printUsedBy(found.dangling)
+  }
 }
 
 type Consequences = Awaited<ReturnType<ReturnType<typeof openEditor>['consequences']>>

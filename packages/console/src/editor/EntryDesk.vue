@@ -2,7 +2,7 @@
 import { WisteriaProblem, type EditableEntry } from '@wisteria/client'
 import type { ContentType, State } from '@wisteria/core'
 import { chainOf, decide } from '@wisteria/core'
-import { ElButton } from 'element-plus'
+import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu } from 'element-plus'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
 import StateMark from '../components/StateMark.vue'
@@ -11,6 +11,7 @@ import { session, type Site } from '../session'
 import { ago, clock } from '../times'
 import { createAutosave } from './autosave'
 import FieldSet from './FieldSet.vue'
+import GoingSheet from './GoingSheet.vue'
 import { browserStorage, keptWords } from './keptWords'
 import OutlinePanel from './OutlinePanel.vue'
 import PreviewFrame from './PreviewFrame.vue'
@@ -35,6 +36,9 @@ let isKept = true
 let isPuttingBack = false
 const isSaving = ref(false)
 const isSheetOpen = ref(false)
+const isGoingOpen = ref(false)
+/** What the sheet is for, once it was asked for. */
+const going = ref<'takeDown' | 'delete'>()
 const isPreviewOpen = ref(false)
 const result = ref('')
 const failure = ref('')
@@ -43,6 +47,7 @@ const conflict = ref(false)
 const isLost = ref(false)
 const problemIndex = ref(-1)
 const mayPublish = decide(site.caller, 'entry.publish').allowed
+const mayWrite = decide(site.caller, 'entry.write').allowed && type.cardinality === 'many'
 const maySave = decide(site.caller, 'entry.translate').allowed
 
 const stateWords: Record<State, string> = {
@@ -149,6 +154,29 @@ async function openSheet(): Promise<void> {
   isSheetOpen.value = true
 }
 
+const isPublic = computed(() => copy.isPublic(null))
+
+async function openGoing(how: 'takeDown' | 'delete'): Promise<void> {
+  if (copy.isChanged.value && !(await save())) return
+  going.value = how
+  isGoingOpen.value = true
+}
+
+async function duplicate(): Promise<void> {
+  if (copy.isChanged.value && !(await save())) return
+  try {
+    const { id } = await site.editor.duplicate(copy.entry.value!.id)
+    await router.push({ name: 'entry', params: { site: site.name, id } })
+  } catch (error) {
+    failure.value = `Nothing was duplicated. ${error instanceof Error ? error.message : String(error)}`
+  }
+}
+
+async function leaveDeleted(): Promise<void> {
+  words.drop()
+  await router.push({ name: 'entries', params: { site: site.name, type: type.name } })
+}
+
 /** Takes what others saved, and gives up what was written here at the same places. */
 async function takeTheirs(): Promise<void> {
   await copy.reload()
@@ -188,7 +216,7 @@ function onKey(event: KeyboardEvent): void {
   if (command && event.key.toLowerCase() === 's') {
     event.preventDefault()
     if (maySave) void save()
-  } else if (command && event.key === 'Enter' && !isSheetOpen.value && mayPublish) {
+  } else if (command && event.key === 'Enter' && !isSheetOpen.value && !isGoingOpen.value && mayPublish) {
     event.preventDefault()
     void openSheet()
   } else if (event.key === 'F8') {
@@ -282,9 +310,26 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
         isPreviewOpen ? 'Close preview' : 'See it'
       }}</ElButton>
       <ElButton v-if="maySave && !copy.entry.value" :loading="isSaving" @click="save">Save</ElButton>
+      <ElDropdown v-if="copy.entry.value && (mayWrite || (mayPublish && isPublic))" trigger="click" placement="top-end">
+        <ElButton>More…</ElButton>
+        <template #dropdown>
+          <ElDropdownMenu>
+            <ElDropdownItem v-if="mayWrite" @click="duplicate">Duplicate</ElDropdownItem>
+            <ElDropdownItem v-if="mayPublish && isPublic" @click="openGoing('takeDown')">Take down…</ElDropdownItem>
+            <ElDropdownItem v-if="mayWrite" @click="openGoing('delete')">Delete…</ElDropdownItem>
+          </ElDropdownMenu>
+        </template>
+      </ElDropdown>
       <ElButton v-if="mayPublish" type="primary" @click="openSheet">Publish…</ElButton>
     </template>
   </StripBar>
+  <GoingSheet
+    v-if="going"
+    v-model="isGoingOpen"
+    :how="going"
+    @taken-down="(text) => (result = text)"
+    @deleted="leaveDeleted"
+  />
   <PublishSheet v-model="isSheetOpen" @done="(text) => (result = text)" @jump="jump" />
 </template>
 

@@ -75,8 +75,36 @@ describe('words kept in the browser', () => {
     const { copy } = deskWith({ price: 9, town: 'Tern Bay' }, { edit })
     copy.putBack({ version: 3, saved: { price: 9 }, values: { price: 12 } })
     await copy.save()
-    expect(edit).toHaveBeenCalledWith(expect.anything(), 3, [{ do: 'set', at: ['price'], value: 12 }])
+    expect(edit).toHaveBeenCalledWith(
+      expect.anything(),
+      3,
+      [{ do: 'set', at: ['price'], value: 12 }],
+      expect.any(String),
+    )
     expect([copy.isChanged.value, copy.entry.value?.version, copy.values['town']]).toEqual([false, 6, 'Tern Bay'])
+  })
+})
+
+describe('words whose answer was lost', () => {
+  const block = (handle: string) => ({ handle, block: 'heading', values: { text: { en: handle } } })
+  it('are not put back when the service has them, whatever else was changed since', () => {
+    const { copy } = deskWith({ body: [block('h1')], price: 12 })
+    copy.putBack({ version: 1, saved: { body: [block('h1'), block('h2')], price: 9 }, values: { body: [block('h1')], price: 9 } }) // prettier-ignore
+    expect([copy.isChanged.value, copy.values['price']]).toEqual([false, 12])
+    copy.putBack({ version: 1, saved: { price: 9 }, values: { price: 10 } })
+    expect([copy.isChanged.value, copy.values['price']]).toEqual([true, 10])
+  })
+  it('are sent again under the same key, and under another once they differ', async () => {
+    const edit = vi.fn(() => Promise.reject(new Error('lost')))
+    const { copy } = deskWith({ price: 9 }, { edit })
+    const keys = async () => {
+      await copy.save().catch(() => undefined)
+      return (edit.mock.calls.at(-1) as unknown[])[3]
+    }
+    copy.write(copy.values, 'price', false, 10)
+    const [first, again] = [await keys(), await keys()]
+    copy.write(copy.values, 'price', false, 11)
+    expect([first === again, first === (await keys())]).toEqual([true, false])
   })
 })
 

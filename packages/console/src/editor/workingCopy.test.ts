@@ -44,7 +44,12 @@ describe('the working copy on the desk', () => {
     })
     copy.write(copy.values, 'price', false, 12)
     expect(await copy.save()).toEqual({ merged: true })
-    expect(editor.edit).toHaveBeenCalledWith('01hz0000000000000001', 1, [{ do: 'set', at: ['price'], value: 12 }])
+    expect(editor.edit).toHaveBeenCalledWith(
+      '01hz0000000000000001',
+      1,
+      [{ do: 'set', at: ['price'], value: 12 }],
+      expect.any(String),
+    )
     expect(editor.consequences).toHaveBeenCalled()
     expect([copy.isChanged.value, copy.entry.value?.version]).toEqual([false, 2])
   })

@@ -7,6 +7,7 @@ import {
   sameContent,
   type Change,
   type ContentType,
+  type NamedEdit,
   type Problem,
   type State,
 } from '@wisteria/core'
@@ -61,6 +62,10 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
 
   /** Puts words back that had been written on some version and not been saved: the next save merges them. */
   function putBack(words: Pick<Words, 'version' | 'saved' | 'values'>): void {
+    const mine = namedEditsBetween(site.model, type, words.saved, words.values)
+    const missing = namedEditsBetween(site.model, type, saved.value, words.values)
+    // They had reached the service, and only its answer was lost.
+    if (!mine.some((edit) => missing.some((other) => isNear(edit, other)))) return
     if (entry.value) entry.value = { ...entry.value, version: words.version }
     saved.value = words.saved
     show(words.values)
@@ -80,7 +85,7 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
       }
       if (!isChanged.value) return { merged: false }
       const sent = plain(values)
-      const answer = await site.editor.edit(entry.value.id, entry.value.version, edits.value)
+      const answer = await site.editor.edit(entry.value.id, entry.value.version, edits.value, attemptOf(edits.value))
       const since = namedEditsBetween(site.model, type, sent, plain(values))
       if (since.length === 0) take(answer)
       else {
@@ -96,6 +101,20 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
         saveProblems.value = relocated(error.problems, edits.value, plain(values))
       throw error
     }
+  }
+
+  let attempt = { text: '', key: '' }
+  /** The same for the same edits: where only the answer was lost, sending them again does nothing more. */
+  function attemptOf(sent: readonly NamedEdit[]): string {
+    const text = JSON.stringify([entry.value?.version, sent])
+    if (attempt.text !== text)
+      attempt = {
+        text,
+        key: Array.from(crypto.getRandomValues(new Uint8Array(16)), (byte) => byte.toString(16).padStart(2, '0')).join(
+          '',
+        ),
+      }
+    return attempt.key
   }
 
   async function reload(): Promise<void> {
@@ -173,6 +192,11 @@ function relocated(
     }
   })
 }
+
+/** Whether one place is the other, or holds it. */
+const isNear = (one: NamedEdit, other: NamedEdit): boolean =>
+  (one.locale === undefined || other.locale === undefined || one.locale === other.locale) &&
+  one.at.slice(0, other.at.length).every((step, index) => step === other.at[index])
 
 const plain = (values: Values): Values => JSON.parse(JSON.stringify(values)) as Values
 

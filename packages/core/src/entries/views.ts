@@ -44,6 +44,33 @@ export interface PublishConsequences {
   }[]
 }
 
+/** An entry that refers to another. */
+export interface UsedBy {
+  readonly id: string
+  readonly type: string
+  readonly title: string
+  readonly inWorkingCopy: boolean
+  readonly inPublic: boolean
+}
+
+/** Who uses an entry. */
+export interface Usage {
+  readonly usedBy: readonly UsedBy[]
+}
+
+/** What taking an entry down would do, before it is done. */
+export interface UnpublishConsequences {
+  readonly version: number
+  readonly publicLocales: readonly string[]
+  readonly locales: readonly string[]
+  /** The paths that lead nowhere afterwards, by locale. */
+  readonly paths: Readonly<Record<string, string>>
+  /** Public entries that stand below it: they go with it, or it stays. */
+  readonly children: readonly { readonly id: string; readonly title: string }[]
+  /** Public entries that would refer to something that no reader can see. */
+  readonly dangling: readonly UsedBy[]
+}
+
 /** A revision of an entry, without its values. */
 export interface RevisionView {
   readonly number: number

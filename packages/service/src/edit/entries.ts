@@ -6,7 +6,9 @@ import { answerEntry, entryAt } from './oneEntry.js'
 import { etagOf, requireEntry, viewEntry } from './present.js'
 import { publishConsequences } from './consequences.js'
 import { publish, unpublish } from './publishing.js'
-import { createEntry, saveEdits, saveValues } from './saving.js'
+import { createEntry, duplicateEntry } from './creating.js'
+import { saveEdits, saveValues } from './saving.js'
+import { unpublishConsequences, usageOf } from './usage.js'
 
 const base = '/edit/v1/sites/{site}/entries'
 const one = `${base}/{id}`
@@ -123,6 +125,42 @@ export const entryRoutes: readonly Route[] = [
       }),
   }),
   route({
+    method: 'POST',
+    path: `${one}/duplicate`,
+    summary: 'Makes another entry with the same values: slugs get a number, other unique values are left out.',
+    permission: 'entry.write',
+    idempotent: true,
+    handle: (request) =>
+      request.write(async (transaction) => {
+        const { site, copy } = await entryAt(request, transaction)
+        const made = await duplicateEntry(request.kernel, transaction, site, request, copy)
+        const answer = await answerEntry(transaction, site, made, { status: 201 })
+        return { ...answer, headers: { ...answer.headers, Location: `/edit/v1/sites/${site.name}/entries/${made.id}` } }
+      }),
+  }),
+  route({
+    method: 'GET',
+    path: `${one}/usage`,
+    summary: 'The entries that refer to it, in their working copies or in public: at most 200.',
+    permission: 'draft.read',
+    handle: async ({ kernel, site, params }) => {
+      const copy = await requireEntry(kernel.database, site, params['id']!)
+      return { body: await usageOf(kernel.database, site, copy) }
+    },
+  }),
+  route({
+    method: 'GET',
+    path: `${one}/consequences/unpublish`,
+    summary:
+      'What taking it down would do: paths that lead nowhere, public entries below it, and those that would refer to nothing. `locales`: comma-separated.',
+    permission: 'draft.read',
+    query: z.object({ locales: z.string().optional() }),
+    handle: async ({ kernel, site, params, query }) => {
+      const copy = await requireEntry(kernel.database, site, params['id']!)
+      return { body: await unpublishConsequences(kernel.database, site, copy, listIn(query.locales)) }
+    },
+  }),
+  route({
     method: 'GET',
     path: `${one}/consequences`,
     summary: 'What publishing would change in public, and everything in the way. `locales`: comma-separated.',
@@ -130,14 +168,7 @@ export const entryRoutes: readonly Route[] = [
     query: z.object({ locales: z.string().optional() }),
     handle: async ({ kernel, site, params, query }) => {
       const copy = await requireEntry(kernel.database, site, params['id']!)
-      return {
-        body: await publishConsequences(
-          kernel.database,
-          site,
-          copy,
-          query.locales?.split(',').map((locale) => locale.trim()),
-        ),
-      }
+      return { body: await publishConsequences(kernel.database, site, copy, listIn(query.locales)) }
     },
   }),
   route({
@@ -175,6 +206,8 @@ export const entryRoutes: readonly Route[] = [
       }),
   }),
 ]
+
+const listIn = (text: string | undefined): string[] | undefined => text?.split(',').map((one) => one.trim())
 
 /** RFC 7396: objects merge, null removes, anything else replaces. */
 function mergePatch(target: unknown, patch: unknown): unknown {

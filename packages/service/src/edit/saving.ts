@@ -2,12 +2,10 @@ import {
   applyEdits,
   conflictsBetween,
   decideTouch,
-  didYouMean,
   acceptsMediaType,
   fieldWithId,
   insideGroup,
   localeTags,
-  makeId,
   readEdits,
   readValues,
   lockedEdits,
@@ -17,8 +15,6 @@ import {
   statesOf,
   typeNamed,
   typeWithId,
-  withDefaults,
-  withSlugs,
   WisteriaError,
   type Caller,
   type Edit,
@@ -29,7 +25,6 @@ import {
 import {
   Act,
   descendantsOf,
-  insertEntry,
   publicHistoryOf,
   savesSince,
   storeSave,
@@ -47,59 +42,6 @@ import type { Kernel } from '../kernel.js'
 export interface Author {
   readonly caller: Caller
   readonly actor: string
-}
-
-/** Creates an entry with its first working copy. */
-export async function createEntry(
-  kernel: Kernel,
-  transaction: Transaction,
-  site: Site,
-  author: Author,
-  typeName: string,
-  values: unknown,
-  id?: string,
-): Promise<WorkingCopy> {
-  const type = typeNamed(site.model, typeName)
-  if (!type) {
-    const known = site.model.types.map((one) => one.name)
-    const message = `\`${typeName}\` is not a type of ${site.settings.label}.${didYouMean(typeName, known)}`
-    throw new WisteriaError('invalid', message, { problems: [{ code: 'unknownType', pointer: '/type', message }] })
-  }
-  const { document: read, problems } = readValues(
-    site.model,
-    type,
-    values,
-    localeTags(site.settings),
-    kernel.surroundings.random,
-  )
-  if (problems.length > 0) throw invalid(problems)
-  if (type.cardinality === 'one')
-    throw new WisteriaError(
-      'conflict',
-      `${type.label} has exactly one entry, and it is there: change it, at \`entries/${type.name}\`.`,
-    )
-  const moment = { now: kernel.now, timeZone: site.settings.timeZone }
-  const document = withSlugs(
-    type,
-    withDefaults(site.model, type, read, site.settings, moment, kernel.surroundings.random),
-  )
-  const act = new Act(transaction, site, author.actor, kernel.surroundings)
-  const entry = { id: id ?? makeId(kernel.surroundings), type, document }
-  if (
-    id !== undefined &&
-    (
-      await transaction.all('select 1 from entries where id = ? union select 1 from publications where entry = ?', [
-        id,
-        id,
-      ])
-    ).length > 0
-  )
-    throw new WisteriaError('conflict', `There is, or was, an entry \`${id}\` already.`)
-  const copy = await insertEntry(transaction, site, entry, author.actor, act.at)
-  await requireReferences(transaction, site, copy)
-  await writeDraftRows(transaction, site, type, copy, document, { layers: undefined, withdrawn: [] }, act.at)
-  await act.tell('entry.created', { entry: { id: copy.id, type: type.name }, version: copy.version })
-  return copy
 }
 
 /** A save, and whether others' edits had come between. */
@@ -131,15 +73,18 @@ export async function saveEdits(
     )
   const locales = localeTags(site.settings)
   const theirs = since.flatMap((save) => save.edits)
+  // What somebody took away meanwhile need not be taken away again.
+  const gone = new Set(theirs.flatMap((edit) => (edit.do === 'remove' ? [edit.at.at(-1)] : [])))
+  const wanted = named.filter((edit) => edit.do !== 'remove' || !gone.has(edit.at.at(-1)))
   const { edits, problems } = readEdits(
     site.model,
     copy.type,
     copy.document,
-    named,
+    wanted,
     locales,
     kernel.surroundings.random,
   )
-  if (problems.length > 0) throw removedSince(named, problems, since) ?? invalid(problems)
+  if (problems.length > 0) throw removedSince(wanted, problems, since) ?? invalid(problems)
   const conflicts = conflictsBetween(edits, theirs)
   if (conflicts.length > 0) {
     const save = since.find((one) => one.edits.includes(conflicts[0]!.theirs))!
@@ -248,7 +193,7 @@ export async function refreshDraft(transaction: Transaction, site: Site, id: str
     )
 }
 
-async function requireReferences(transaction: Transaction, site: Site, copy: WorkingCopy): Promise<void> {
+export async function requireReferences(transaction: Transaction, site: Site, copy: WorkingCopy): Promise<void> {
   const problems = await referenceProblems(transaction, site, copy)
   if (problems.length > 0) throw invalid(problems)
 }
