@@ -545,6 +545,45 @@ describe('the console', () => {
     expect(await strip().textContent()).not.toContain('Put back')
   })
 
+  it('keeps a new entry too, and what is written while it is being made', async () => {
+    const title = page.locator('[id^="field-values-title"] textarea')
+    await page.goto(`${base}marram/new/activity`)
+    await title.fill('Fog Day')
+    await page.waitForTimeout(300)
+    await page.reload()
+    await strip().getByText('Put back what you wrote').waitFor()
+    expect(await title.inputValue()).toBe('Fog Day')
+    await page.click('footer.strip button:has-text("Leave it out")')
+    await eventually(
+      () => title.inputValue(),
+      (text) => text === '',
+    )
+    await title.fill('Fog Week')
+    await page.route('**/entries', async (one) => {
+      await new Promise((resolve) => setTimeout(resolve, 700))
+      await one.continue()
+    })
+    await page.keyboard.press('Control+s')
+    await page.locator('[id^="field-values-summary"] textarea').fill('Seven days of it.')
+    await page.waitForURL(/entry\/\w{20}$/)
+    await page.unroute('**/entries')
+    const id = page.url().split('/').at(-1)!
+    const other = await demo.as('ilse@marram.example')
+    await eventually(
+      async () => (await other.entry(id)).values,
+      (values) => (values['summary'] as { en?: string } | undefined)?.en === 'Seven days of it.',
+    )
+    await page.waitForSelector('.field')
+    expect(await page.locator('[id^="field-values-summary"] textarea').inputValue()).toBe('Seven days of it.')
+    await page.goto(`${base}marram/new/activity`)
+    await page.waitForSelector('.field')
+    expect([await title.inputValue(), await strip().textContent()]).toEqual([
+      '',
+      expect.stringContaining('Not saved yet'),
+    ])
+    expect(faults).toEqual([])
+  })
+
   it('offers a translator and a viewer only what they may do', async () => {
     const translator = await open()
     await signIn('samira@marram.example', translator)

@@ -39,6 +39,10 @@ function typesNamed(text: string): Place[] {
     }))
 }
 
+/** Where the arrows have led: it stays chosen when late answers come. */
+let chosen: Place | undefined
+const isChosen = (place: Place) => JSON.stringify(place.to) === JSON.stringify(chosen?.to)
+
 /** Counts what is asked, so that a late answer to an earlier question is not shown. */
 let asked = 0
 async function ask(): Promise<void> {
@@ -59,7 +63,10 @@ async function ask(): Promise<void> {
         ...('foundIn' in one ? { query: { locale: one.foundIn as string } } : {}),
       },
     }))
-    at.value = 0
+    at.value = Math.max(
+      0,
+      places.value.findIndex((place) => isChosen(place)),
+    )
     trouble.value = ''
   } catch (error) {
     if (own === asked) trouble.value = error instanceof Error ? error.message : String(error)
@@ -67,6 +74,8 @@ async function ask(): Promise<void> {
 }
 let waiting: ReturnType<typeof setTimeout> | undefined
 watch(written, () => {
+  at.value = 0
+  chosen = undefined
   clearTimeout(waiting)
   waiting = setTimeout(() => void ask(), 120)
 })
@@ -98,6 +107,7 @@ function onInputKey(event: KeyboardEvent): void {
   if (step !== 0 && places.value.length > 0) {
     event.preventDefault()
     at.value = (at.value + step + places.value.length) % places.value.length
+    chosen = places.value[at.value]
     void nextTick(() => document.getElementById(`${id}-${at.value}`)?.scrollIntoView({ block: 'nearest' }))
   } else if (event.key === 'Enter') {
     event.preventDefault()

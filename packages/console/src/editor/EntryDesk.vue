@@ -1,18 +1,17 @@
 <script setup lang="ts">
-import { WisteriaProblem, type EditableEntry } from '@wisteria/client'
+import type { EditableEntry } from '@wisteria/client'
 import type { ContentType, State } from '@wisteria/core'
 import { chainOf, decide } from '@wisteria/core'
 import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu } from 'element-plus'
-import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { computed, nextTick, onBeforeUnmount, onMounted, ref } from 'vue'
 import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
 import StateMark from '../components/StateMark.vue'
 import StripBar from '../components/StripBar.vue'
-import { session, type Site } from '../session'
-import { ago, clock } from '../times'
-import { createAutosave } from './autosave'
+import type { Site } from '../session'
+import { ago } from '../times'
 import FieldSet from './FieldSet.vue'
 import GoingSheet from './GoingSheet.vue'
-import { browserStorage, keptWords } from './keptWords'
+import { useKeeping } from './keeping'
 import OutlinePanel from './OutlinePanel.vue'
 import PreviewFrame from './PreviewFrame.vue'
 import PublishSheet from './PublishSheet.vue'
@@ -27,28 +26,31 @@ provideWorkingCopy(copy)
 const asked = route.query['locale']
 if (typeof asked === 'string' && site.settings.locales.some((one) => one.tag === asked)) copy.locale.value = asked
 
-const place = `${site.name}/${entry?.id ?? `new ${type.name}`}`
-const words = keptWords(browserStorage(), session.value?.account.id ?? '', place)
-/** When the words were written that were put back, if any were. */
-const recalled = ref<string>()
-let isKept = true
-/** What is put back waits for a word more, or for a save: it may be left out. */
-let isPuttingBack = false
-const isSaving = ref(false)
 const isSheetOpen = ref(false)
 const isGoingOpen = ref(false)
 /** What the sheet is for, once it was asked for. */
 const going = ref<'takeDown' | 'delete'>()
 const isPreviewOpen = ref(false)
-const result = ref('')
-const failure = ref('')
-const conflict = ref(false)
-/** Whether the service could not be reached. */
-const isLost = ref(false)
 const problemIndex = ref(-1)
 const mayPublish = decide(site.caller, 'entry.publish').allowed
 const mayWrite = decide(site.caller, 'entry.write').allowed && type.cardinality === 'many'
 const maySave = decide(site.caller, 'entry.translate').allowed
+const {
+  state: saveState,
+  isSaving,
+  result,
+  failure,
+  conflict,
+  recalled,
+  save,
+  settle,
+  leaveOut,
+  takeTheirs,
+  keepMine,
+  forget,
+} = useKeeping(copy, maySave, () =>
+  router.replace({ name: 'entry', params: { site: site.name, id: copy.entry.value!.id }, query: route.query }),
+)
 
 const stateWords: Record<State, string> = {
   new: 'New',
@@ -73,97 +75,20 @@ const situations = computed(() =>
   }),
 )
 
-const saveState = computed(() => {
-  if (isSaving.value) return 'Saving…'
-  if (!copy.entry.value) return 'Not saved yet'
-  if (copy.isChanged.value)
-    return `Not saved: ${copy.edits.value.length} ${copy.edits.value.length === 1 ? 'change' : 'changes'}`
-  return `Saved ${clock(copy.savedAt.value!)}, version ${copy.entry.value.version}`
-})
-
-/** Saves by itself what was written; a new entry only once somebody saves it, for its slug is made then. */
-const autosave = createAutosave(async () => {
-  if (!copy.entry.value || !maySave || conflict.value) return 'refused'
-  if (await save()) return 'saved'
-  return isLost.value ? 'lost' : 'refused'
-})
-watch(copy.edits, (edits) => {
-  if (edits.length === 0) return words.drop()
-  const version = copy.entry.value?.version ?? 0
-  isKept = words.keep({ at: new Date().toISOString(), version, saved: copy.saved.value, values: copy.values })
-  if (!isPuttingBack) autosave.touched()
-  isPuttingBack = false
-})
-
-/** Puts back what had been written here and did not reach the service. */
-function recall(): void {
-  const kept = words.recall()
-  if (!kept || !maySave || (kept.version === 0) !== (copy.entry.value === undefined)) return
-  isPuttingBack = true
-  copy.putBack(kept)
-  if (copy.isChanged.value) recalled.value = kept.at
-  else words.drop()
-}
-
-async function dropRecalled(): Promise<void> {
-  recalled.value = undefined
-  words.drop()
-  if (copy.entry.value) await copy.reload()
-  else copy.putBack({ version: 0, saved: {}, values: {} })
-}
-
-let saving: Promise<boolean> | undefined
-
-/** Saves everything that was written. One save at a time: what was written meanwhile is saved by the next. */
-async function save(): Promise<boolean> {
-  while (saving) if ((await saving) && copy.entry.value && !copy.isChanged.value) return true
-  saving = send()
-  return saving.finally(() => (saving = undefined))
-}
-
-async function send(): Promise<boolean> {
-  isSaving.value = true
-  result.value = ''
-  failure.value = ''
-  conflict.value = false
-  isLost.value = false
-  const isNew = !copy.entry.value
-  try {
-    const { merged } = await copy.save()
-    recalled.value = undefined
-    if (!copy.isChanged.value) words.drop()
-    if (merged) result.value = 'Merged with what others saved.'
-    if (isNew)
-      await router.replace({ name: 'entry', params: { site: site.name, id: copy.entry.value!.id }, query: route.query })
-    return true
-  } catch (error) {
-    failure.value = error instanceof Error ? error.message : String(error)
-    if (error instanceof WisteriaProblem && ['editConflict', 'stale'].includes(error.code)) conflict.value = true
-    else if (error instanceof WisteriaProblem && error.code === 'network') {
-      isLost.value = true
-      failure.value = `Connection lost at ${clock(new Date())}. ${isKept ? 'Your words are kept in this browser.' : 'Your words are still here: leave this page open.'}`
-    }
-    return false
-  } finally {
-    isSaving.value = false
-  }
-}
-
 async function openSheet(): Promise<void> {
-  if ((copy.isChanged.value || !copy.entry.value) && !(await save())) return
-  isSheetOpen.value = true
+  if (await settle()) isSheetOpen.value = true
 }
 
 const isPublic = computed(() => copy.isPublic(null))
 
 async function openGoing(how: 'takeDown' | 'delete'): Promise<void> {
-  if (copy.isChanged.value && !(await save())) return
+  if (!(await settle())) return
   going.value = how
   isGoingOpen.value = true
 }
 
 async function duplicate(): Promise<void> {
-  if (copy.isChanged.value && !(await save())) return
+  if (!(await settle())) return
   try {
     const { id } = await site.editor.duplicate(copy.entry.value!.id)
     await router.push({ name: 'entry', params: { site: site.name, id } })
@@ -173,24 +98,8 @@ async function duplicate(): Promise<void> {
 }
 
 async function leaveDeleted(): Promise<void> {
-  words.drop()
+  forget()
   await router.push({ name: 'entries', params: { site: site.name, type: type.name } })
-}
-
-/** Takes what others saved, and gives up what was written here at the same places. */
-async function takeTheirs(): Promise<void> {
-  await copy.reload()
-  failure.value = ''
-  conflict.value = false
-}
-
-/** Sends what was written here again, on top of what others saved. */
-async function keepMine(): Promise<void> {
-  const now = await site.editor.entry(copy.entry.value!.id)
-  copy.entry.value = now
-  copy.saved.value = now.values as Record<string, unknown>
-  conflict.value = false
-  await save()
 }
 
 async function jump(pointer: string, locale: string | undefined): Promise<void> {
@@ -225,23 +134,11 @@ function onKey(event: KeyboardEvent): void {
   }
 }
 
-function onUnload(event: BeforeUnloadEvent): void {
-  if (copy.isChanged.value && !isKept) event.preventDefault()
-}
-
 onMounted(() => {
   addEventListener('keydown', onKey)
-  addEventListener('beforeunload', onUnload)
-  addEventListener('online', autosave.hurry)
-  recall()
   void copy.weigh()
 })
-onBeforeUnmount(() => {
-  removeEventListener('keydown', onKey)
-  removeEventListener('beforeunload', onUnload)
-  removeEventListener('online', autosave.hurry)
-  autosave.stop()
-})
+onBeforeUnmount(() => removeEventListener('keydown', onKey))
 // What is written is saved on the way out, so that leaving a page loses nothing.
 onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && maySave ? save() : true))
 </script>
@@ -264,7 +161,7 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
       <template v-else-if="recalled"
         >Put back what you wrote {{ ago(recalled) }}.
         <button v-if="copy.entry.value" class="plain link" type="button" @click="save">Save it</button>
-        <button class="plain link" type="button" @click="dropRecalled">Leave it out</button>
+        <button class="plain link" type="button" @click="leaveOut">Leave it out</button>
       </template>
       <template v-else
         >{{ saveState }}

@@ -60,6 +60,18 @@ describe('the working copy on the desk', () => {
     expect(editor.edit).not.toHaveBeenCalled()
   })
 
+  it('keeps words that were typed while others merged into another field', async () => {
+    let answer: (entry: unknown) => void = () => undefined
+    const { copy } = deskWith(values, { edit: vi.fn(() => new Promise((resolve) => (answer = resolve))) })
+    copy.write(copy.values, 'price', false, 12)
+    const saving = copy.save()
+    copy.write(copy.values, 'price', false, 13)
+    answer({ ...entryOf({ ...values, price: 12, town: 'Tern Bay' }, { version: 3 }), merged: true })
+    await saving
+    expect(copy.values['town']).toBe('Tern Bay')
+    expect(copy.edits.value).toEqual([{ do: 'set', at: ['price'], value: 13 }])
+  })
+
   it('keeps words that were typed while a save was under way', async () => {
     let answer: (entry: unknown) => void = () => undefined
     const { copy } = deskWith(values, { edit: vi.fn(() => new Promise((resolve) => (answer = resolve))) })

@@ -79,21 +79,15 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
   async function save(): Promise<{ merged: boolean }> {
     try {
       if (!entry.value) {
-        take(await site.editor.create({ type: type.name, values: plain(values) }))
+        const sent = plain(values)
+        settleOn(await site.editor.create({ type: type.name, values: sent }, attemptOf([])), sent)
         await weigh()
         return { merged: false }
       }
       if (!isChanged.value) return { merged: false }
       const sent = plain(values)
       const answer = await site.editor.edit(entry.value.id, entry.value.version, edits.value, attemptOf(edits.value))
-      const since = namedEditsBetween(site.model, type, sent, plain(values))
-      if (since.length === 0) take(answer)
-      else {
-        entry.value = answer
-        saved.value = sent
-        savedAt.value = answer.updatedAt
-        saveProblems.value = []
-      }
+      settleOn(answer, sent)
       await weigh()
       return { merged: answer.merged }
     } catch (error) {
@@ -103,22 +97,34 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
     }
   }
 
+  /** Takes the answer to a save. Fields that were written on since they were sent stay as they are, and are not saved yet. */
+  function settleOn(answer: EditableEntry, sent: Values): void {
+    const now = plain(values)
+    const names = new Set([...Object.keys(sent), ...Object.keys(now)])
+    const since = [...names].filter((name) => !sameContent(sent[name], now[name]))
+    take(answer)
+    for (const name of since) {
+      saved.value = withValue(saved.value, name, sent[name])
+      if (now[name] === undefined) delete values[name]
+      else values[name] = now[name]
+    }
+  }
+
   let attempt = { text: '', key: '' }
   /** The same for the same edits: where only the answer was lost, sending them again does nothing more. */
   function attemptOf(sent: readonly NamedEdit[]): string {
-    const text = JSON.stringify([entry.value?.version, sent])
+    const text = JSON.stringify(entry.value ? [entry.value.version, sent] : values)
     if (attempt.text !== text)
       attempt = {
         text,
-        key: Array.from(crypto.getRandomValues(new Uint8Array(16)), (byte) => byte.toString(16).padStart(2, '0')).join(
-          '',
-        ),
+        key: Array.from(crypto.getRandomValues(new Uint32Array(4)), (part) => part.toString(36)).join('-'),
       }
     return attempt.key
   }
 
+  /** Puts on the desk what the service has. */
   async function reload(): Promise<void> {
-    if (!entry.value) return
+    if (!entry.value) return show({})
     take(await site.editor.entry(entry.value.id))
     await weigh()
   }
@@ -197,6 +203,11 @@ function relocated(
 const isNear = (one: NamedEdit, other: NamedEdit): boolean =>
   (one.locale === undefined || other.locale === undefined || one.locale === other.locale) &&
   one.at.slice(0, other.at.length).every((step, index) => step === other.at[index])
+
+const withValue = (values: Values, name: string, value: unknown): Values => {
+  const { [name]: _, ...others } = values
+  return value === undefined ? others : { ...others, [name]: value }
+}
 
 const plain = (values: Values): Values => JSON.parse(JSON.stringify(values)) as Values
 
