@@ -135,10 +135,13 @@ export async function refuseLosses(
   if (!next.model.conversions?.some((one) => one.version > site.model.version)) return
   const types = new Map(entries.map(({ id, type }) => [id, type]))
   const rows = await reader.all<{ entry: string; document: string; model_version: number; title: string | null }>(
-    `select r.entry, r.document, r.model_version, (select title from drafts d where d.shelf = ? and d.entry = r.entry limit 1) as title
-     from revisions r join entries e on e.id = r.entry where r.entry in (select value from json_each(?)) and (r.number = e.revision
-       or r.number in (select p.revision from publications p where p.entry = r.entry group by p.layer having p.id = max(p.id)))`,
-    [site.shelf, JSON.stringify([...types.keys()])],
+    // With max(), the other columns are those of the row that has it: the newest publication of each layer.
+    `with asked as (select value as entry from json_each(?)), in_force as (
+       select e.id as entry, e.revision as number from asked join entries e on e.id = asked.entry
+       union select entry, revision from (select p.entry, p.revision, max(p.id) from asked join publications p on p.entry = asked.entry group by p.entry, p.layer))
+     select r.entry, r.document, r.model_version, (select title from drafts d where d.shelf = ? and d.entry = r.entry limit 1) as title
+     from in_force f join revisions r on r.entry = f.entry and r.number = f.number`,
+    [JSON.stringify([...types.keys()]), site.shelf],
   )
   for (const { entry, title, ...row } of rows)
     upgradeDocument(
