@@ -38,6 +38,7 @@ const act = fc.record({
 describe('the published edition', () => {
   it('comes out the same, byte for byte, when it is thrown away and rebuilt after any history, over two models and settings', async () => {
     const { owner } = small
+    let compared = 0
     await fc.assert(
       fc.asyncProperty(
         fc.array(act, { minLength: 15, maxLength: 40 }),
@@ -118,11 +119,13 @@ describe('the published edition', () => {
           const before = await publicBytes()
           await owner.rebuild()
           expect(await publicBytes()).toBe(before)
-          expect(before.length).toBeGreaterThan(100)
+          compared += before.length
         },
       ),
       { numRuns: 12 },
     )
+    // In some histories nothing is public at the end; not in all.
+    expect(compared).toBeGreaterThan(1000)
   }, 300_000)
 
   it('also when fields were reshaped between one publish and the next, there and back', async () => {
