@@ -93,6 +93,16 @@ describe('duplicating', () => {
     expect((await owner.publish(second.id)).states['en']).toBe('public')
     expect((await owner.entry(first.id)).version).toBe(first.version + 1)
   })
+  it('does not look for a number where the slug is empty on purpose', async () => {
+    const above = await owner.create({ type: 'page', values: { title: { en: 'Above' } } })
+    const start = await owner.create({
+      type: 'page',
+      values: { title: { en: 'Start' }, slug: { en: null, nl: null }, inPage: above.id },
+    })
+    expect(start.paths['en']).toBeDefined()
+    const copied = await owner.duplicate(start.id)
+    expect(copied.paths).toEqual(start.paths)
+  })
   it('is done once for one idempotency key, and never for a type with exactly one entry', async () => {
     const { id } = await walk()
     const [one, other] = [await owner.duplicate(id, 'copy-1'), await owner.duplicate(id, 'copy-1')]

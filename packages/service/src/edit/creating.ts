@@ -62,7 +62,7 @@ export async function createEntry(
   return storeNew(kernel, transaction, site, author, type, document, id)
 }
 
-/** Copies an entry: its working copy, with slugs that nobody has. Nothing of the copy is public. */
+/** Copies an entry: its working copy, with slugs that lead to paths which nobody has. Nothing of the copy is public. */
 export async function duplicateEntry(
   kernel: Kernel,
   transaction: Transaction,
@@ -73,12 +73,15 @@ export async function duplicateEntry(
   if (type.cardinality === 'one')
     throw new WisteriaError('conflict', `${type.label} has exactly one entry: it is not duplicated.`)
   const parentPath = await parentPathsOf(transaction, site, 'draft', parentOf(type, document))
+  const pathsOf = (of: Document): string[] =>
+    draftRows(site.model, type, site.settings, of, parentPath).flatMap(({ path }) => path ?? [])
+  // A path without a slug in it is the same whatever the number: that is told when the copy is to be published.
+  const own = new Set(pathsOf(document))
   for (let number = 2; ; number++) {
     const copied = duplicateOf(type, document, number)
-    const rows = draftRows(site.model, type, site.settings, copied, parentPath)
     const taken = await transaction.all(
       'select 1 from drafts where shelf = ? and path in (select value from json_each(?)) limit 1',
-      [site.shelf, JSON.stringify(rows.flatMap(({ path }) => path ?? []))],
+      [site.shelf, JSON.stringify(pathsOf(copied).filter((path) => !own.has(path)))],
     )
     if (taken.length === 0) return storeNew(kernel, transaction, site, author, type, copied)
   }
