@@ -119,6 +119,9 @@ describe('restoring', () => {
     expect(await told(id)).toEqual([])
     expect(restored.state).toBe('public')
     expect((await owner.restore(id, { from: 1 })).version).toBe(restored.version)
+    // Also within one sitting: what stood there until now can be put back in its turn.
+    await owner.restore(id, { from: before.revision })
+    expect((await owner.entry(id)).values).toEqual(before.values)
   })
   it('puts one field back, in one locale or inside a block, and leaves the rest', async () => {
     const id = await walked()

@@ -135,17 +135,14 @@ export async function storeSave(
   }
 }
 
-/** Seals the newest revision, if it is still open: from then on it never changes. */
-export async function sealNewest(
-  transaction: Transaction,
-  copy: Pick<WorkingCopy, 'id' | 'revision'>,
-  at: string,
-): Promise<void> {
+/** Seals the newest revision, if it is still open: from then on it never changes, and the next save begins another. */
+export async function sealNewest(transaction: Transaction, copy: WorkingCopy, at: string): Promise<WorkingCopy> {
   await transaction.run('update revisions set sealed_at = ? where entry = ? and number = ? and sealed_at is null', [
     at,
     copy.id,
     copy.revision,
   ])
+  return { ...copy, newest: { ...copy.newest, sealedAt: copy.newest.sealedAt ?? at } }
 }
 
 /** Raises the version without changing the working copy, as a publish does. */

@@ -169,7 +169,10 @@ export const historyRoutes: readonly Route[] = [
         if (from === 'public' && Object.keys(target).length === 0)
           throw new WisteriaError('conflict', 'Nothing of the entry is public: there is nothing to put back.')
         const edits = editsTowards(site.model, copy.type, copy.document, target, places)
-        const { copy: saved } = await saveEdits(request.kernel, transaction, site, request, copy, copy.version, edits)
+        // What stood there until now becomes a revision of its own, also within one sitting: there is a way back from this too.
+        const standing = edits.length > 0 ? await sealNewest(transaction, copy, request.kernel.at) : copy
+        const { kernel } = request
+        const { copy: saved } = await saveEdits(kernel, transaction, site, request, standing, copy.version, edits)
         return answerEntry(transaction, site, saved, { body: { changed: edits.length } })
       }),
   }),
