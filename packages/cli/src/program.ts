@@ -4,9 +4,11 @@ import { addFrontEnd, addHook, addKey, addLocale, addMember, addSite } from './c
 import { addConnect } from './commands/connect.js'
 import { addAsset } from './commands/asset.js'
 import { addEntry } from './commands/entry.js'
+import { addJob } from './commands/job.js'
 import { addModel } from './commands/model.js'
 import { addQuery } from './commands/query.js'
 import { addTypes } from './commands/types.js'
+import { addView } from './commands/view.js'
 import { exitCodes } from './problems.js'
 
 const { version } = JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as { version: string }
@@ -19,6 +21,7 @@ const light = new Set([
   'asset',
   'query',
   'job',
+  'view',
   'key',
   'member',
   'hook',
@@ -52,6 +55,8 @@ export async function buildProgram(asked?: string): Promise<Command> {
     addTypes,
     addEntry,
     addAsset,
+    addView,
+    addJob,
     addQuery,
     addKey,
     addMember,

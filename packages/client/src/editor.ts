@@ -1,15 +1,22 @@
 import type {
+  BinnedEntry,
+  BulkDeed,
+  BulkItem,
   EntryComparison,
   Consequence,
   EditableEntry,
   FieldPlace,
+  ListAsks,
+  ListView,
   KeyScope,
   Model,
   ModelFile,
   NamedEdit,
   Point,
+  Present,
   PublishConsequences,
   RevisionView,
+  ScheduleView,
   UnpublishConsequences,
   Usage,
   Role,
@@ -34,6 +41,37 @@ export interface ListedEntry {
 /** An entry that was found by its words, and in which locale. */
 export interface FoundEntry extends ListedEntry {
   readonly foundIn: string
+}
+
+/** Which entries a bulk job is about: those of the ids, or all that a list finds. */
+export interface ChosenEntries {
+  readonly ids?: readonly string[]
+  readonly type?: string
+  readonly search?: string
+  readonly where?: string
+  readonly all?: true
+  readonly locale?: string
+}
+
+/** What is to be done to each of them. */
+export interface BulkOrder extends ChosenEntries {
+  readonly do: BulkDeed
+  readonly locales?: readonly string[]
+  readonly edits?: readonly NamedEdit[]
+}
+
+/** What would come of it, for the first of them. */
+export interface BulkTrial {
+  readonly total: number
+  readonly tried: number
+  readonly items: readonly BulkItem[]
+}
+
+/** A time that something is planned for: an instant, and the time zone that it was said in. */
+export interface PlannedTime {
+  readonly at: string
+  readonly zone?: string
+  readonly locales?: readonly string[]
 }
 
 export interface EntryList {
@@ -305,11 +343,67 @@ export class Editor {
       body: { values },
       headers: { 'If-Match': `"v${version}"`, 'Content-Type': 'application/merge-patch+json' },
     })
+  /** Puts it into the bin. */
   delete = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/entries/${segment(id)}` })
-  consequences = (id: string, locales?: readonly string[]) =>
+  /** What was deleted lately, newest first. */
+  bin = (after?: string) =>
+    this.#call<{ entries: BinnedEntry[]; next: string | null }>({ path: '/bin', query: { after } })
+  /** Takes an entry out of the bin. */
+  takeBack = (id: string) =>
+    this.#call<EditableEntry>({ method: 'POST', path: `/bin/${segment(id)}/restore`, body: {} })
+  /** Deletes what lies in the bin for good. */
+  deleteForGood = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/bin/${segment(id)}` })
+  archive = (id: string, { withChildren, version }: { withChildren?: boolean; version?: number } = {}) =>
+    this.#call<EditableEntry>({
+      method: 'POST',
+      path: `/entries/${segment(id)}/archive`,
+      body: { withChildren },
+      ...keyed(undefined, version),
+    })
+  unarchive = (id: string) =>
+    this.#call<EditableEntry>({ method: 'POST', path: `/entries/${segment(id)}/unarchive`, body: {} })
+  /** Says that you have the entry open, or that you left; answers who else has it. */
+  presence = (id: string, where: { at?: string | null; left?: boolean } = {}) =>
+    this.#call<{ others: Present[]; version: number; updatedBy: string }>({
+      method: 'POST',
+      path: `/entries/${segment(id)}/presence`,
+      body: where,
+    })
+  /** Does one thing to many entries, as a job. */
+  bulk = (order: BulkOrder, idempotencyKey?: string) =>
+    this.#call<Job>({ method: 'POST', path: '/entries/bulk', body: order, isLong: true, ...keyed(idempotencyKey) })
+  /** What would come of it. Changes nothing. */
+  tryBulk = (order: BulkOrder) =>
+    this.#call<BulkTrial>({ method: 'POST', path: '/entries/bulk', body: { ...order, dryRun: true }, isLong: true })
+  /** What a bulk job did to each entry so far, a page at a time. */
+  bulkItems = (job: string, { after, refused }: { after?: number; refused?: boolean } = {}) =>
+    this.#call<{ items: BulkItem[]; next: number | null }>({
+      path: `/jobs/${segment(job)}/items`,
+      query: { after, refused },
+    })
+  /** Puts back what a bulk job changed, as another job. */
+  putBack = (job: string) => this.#call<Job>({ method: 'POST', path: `/jobs/${segment(job)}/put-back`, body: {} })
+  /** What is planned, soonest first; with `ended`, what was. */
+  schedules = ({ entry, ended }: { entry?: string; ended?: boolean } = {}) =>
+    this.#call<{ schedules: ScheduleView[] }>({ path: '/schedules', query: { entry, ended } })
+  /** Plans to publish an entry as it stands then, or to take it down. */
+  schedule = (id: string, plan: PlannedTime & { does: 'publish' | 'unpublish' }) =>
+    this.#call<ScheduleView>({ method: 'POST', path: `/entries/${segment(id)}/schedule`, body: plan })
+  reschedule = (id: string, plan: PlannedTime) =>
+    this.#call<ScheduleView>({ method: 'PATCH', path: `/schedules/${segment(id)}`, body: plan })
+  callOff = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/schedules/${segment(id)}` })
+  /** The lists that you keep, and those that everybody shares. */
+  views = () => this.#call<{ views: ListView[] }>({ path: '/views' })
+  keepView = (view: { name: string; shared?: boolean; asks: ListAsks }) =>
+    this.#call<ListView>({ method: 'POST', path: '/views', body: view })
+  changeView = (id: string, view: { name: string; shared?: boolean; asks: ListAsks }) =>
+    this.#call<ListView>({ method: 'PUT', path: `/views/${segment(id)}`, body: view })
+  removeView = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/views/${segment(id)}` })
+  /** What publishing would do, in these locales, together with these entries. */
+  consequences = (id: string, locales?: readonly string[], together?: readonly string[]) =>
     this.#call<PublishConsequences>({
       path: `/entries/${segment(id)}/consequences`,
-      query: { locales: locales?.join(',') },
+      query: { locales: locales?.join(','), with: together?.length ? together.join(',') : undefined },
     })
   /** What taking it down would do. */
   unpublishConsequences = (id: string, locales?: readonly string[]) =>
@@ -334,12 +428,19 @@ export class Editor {
       locales,
       version,
       idempotencyKey,
-    }: { locales?: readonly string[]; version?: number; idempotencyKey?: string } = {},
+      together,
+    }: {
+      locales?: readonly string[]
+      version?: number
+      idempotencyKey?: string
+      /** Entries to publish along, all or nothing. */
+      together?: readonly string[]
+    } = {},
   ) =>
     this.#call<EditableEntry>({
       method: 'POST',
       path: `/entries/${segment(id)}/publish`,
-      body: { locales },
+      body: { locales, with: together },
       ...keyed(idempotencyKey, version),
     })
   unpublish = (

@@ -27,7 +27,7 @@ export * from './entries/slugs.js'
 export * from './entries/state.js'
 export * from './entries/upgrade.js'
 export * from './entries/validate.js'
-export type * from './entries/views.js'
+export * from './entries/views.js'
 export * from './errors.js'
 export * from './events/event.js'
 export type { FieldKind, Finding } from './fields/kind.js'
@@ -43,6 +43,7 @@ export * from './model/model.js'
 export { labelFrom, listOf, pluralOf, resolveModel } from './model/resolve.js'
 export {
   fieldOptionSays,
+  typeOptionSays,
   type BlockSource,
   type FieldSource,
   type SectionSource,

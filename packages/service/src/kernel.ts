@@ -1,9 +1,10 @@
 import { randomBytes } from 'node:crypto'
 import { EventEmitter } from 'node:events'
-import type { Surroundings } from '@wisteria/core'
+import type { Permission, Surroundings } from '@wisteria/core'
 import type { Database, JobRow, Transaction } from '@wisteria/store'
 import type { Logger } from 'pino'
 import type { ServiceOptions } from './options.js'
+import { Presence } from './edit/presence.js'
 import { FieldReads } from './read/fieldReads.js'
 import { BeginCode } from './sessions/beginning.js'
 
@@ -11,6 +12,7 @@ import { BeginCode } from './sessions/beginning.js'
 export interface JobsAtWork {
   wake(): void
   abandon(job: JobRow): Promise<void>
+  permissionFor(job: JobRow): Permission
 }
 
 /** What every part of the running service works with. */
@@ -25,6 +27,8 @@ export class Kernel {
   /** Set when the service starts. */
   jobs!: JobsAtWork
   readonly fieldReads: FieldReads
+  /** Who has which entry open. */
+  readonly presence: Presence
   readonly #committed = new EventEmitter()
 
   constructor(database: Database, options: ServiceOptions, logger: Logger, now: () => number = Date.now) {
@@ -33,6 +37,7 @@ export class Kernel {
     this.logger = logger
     this.surroundings = { now, random: (bytes) => randomBytes(bytes) }
     this.fieldReads = new FieldReads(database, now)
+    this.presence = new Presence(now)
   }
 
   get now(): number {

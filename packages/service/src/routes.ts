@@ -1,4 +1,6 @@
 import { assetRoutes } from './assets/routes.js'
+import { binRoutes } from './edit/bin.js'
+import { bulkRoutes } from './edit/bulk.js'
 import { entryRoutes } from './edit/entries.js'
 import { findingRoutes } from './edit/finding.js'
 import { historyRoutes } from './edit/history.js'
@@ -6,7 +8,9 @@ import { frontEndRoutes } from './edit/frontEnds.js'
 import { keyRoutes } from './edit/keys.js'
 import { memberRoutes } from './edit/members.js'
 import { modelRoutes } from './edit/model.js'
+import { scheduleRoutes } from './edit/schedules.js'
 import { siteRoutes } from './edit/sites.js'
+import { viewRoutes } from './edit/views.js'
 import { webhookRoutes } from './edit/webhooks.js'
 import { jobRoutes } from './jobs/routes.js'
 import { graphqlRoutes } from './read/graphql/route.js'
@@ -21,7 +25,11 @@ export const routes: readonly Route[] = [
   ...modelRoutes,
   ...jobRoutes,
   ...findingRoutes,
+  ...bulkRoutes,
   ...entryRoutes,
+  ...scheduleRoutes,
+  ...binRoutes,
+  ...viewRoutes,
   ...historyRoutes,
   ...assetRoutes,
   ...memberRoutes,

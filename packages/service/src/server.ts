@@ -2,13 +2,15 @@ import { accessSync, constants, mkdirSync } from 'node:fs'
 import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { join } from 'node:path'
-import { savesKeptDays } from '@wisteria/core'
-import { Database, forgetSaves } from '@wisteria/store'
+import { binKeptDays, savesKeptDays } from '@wisteria/core'
+import { Database, emptyBin, forgetSaves } from '@wisteria/store'
 import { destination, pino, type Logger } from 'pino'
 import { buildApp } from './app.js'
 import { adoptionJob, ensureIndexes } from './edit/adopting.js'
+import { bulkJob } from './edit/bulk.js'
 import { keepWords } from './edit/finding.js'
 import { Dispatcher } from './hooks/dispatcher.js'
+import { Clockwork } from './jobs/clockwork.js'
 import { Jobs } from './jobs/jobs.js'
 import { Kernel } from './kernel.js'
 import { OptionError, type ServiceOptions } from './options.js'
@@ -32,7 +34,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
   const logger = pino({ level: options.logLevel, base: null }, destination({ dest: 2, sync: true }))
   const database = await openDatabase(options, logger)
   const kernel = new Kernel(database, options, logger, now)
-  const jobs = new Jobs(kernel, { adoption: adoptionJob(kernel) })
+  const jobs = new Jobs(kernel, { adoption: adoptionJob(kernel), bulk: bulkJob(kernel) })
   kernel.jobs = jobs
   await ensureIndexes(kernel)
   const server = createServer(buildApp(kernel))
@@ -56,6 +58,8 @@ export async function startService(options: ServiceOptions, now: () => number = 
   const dispatcher = new Dispatcher(kernel)
   dispatcher.start()
   jobs.wake()
+  const clockwork = new Clockwork(kernel)
+  clockwork.start()
   void keepWords(kernel).catch((error: unknown) => logger.warn(error, 'search is not complete yet'))
   const noting = setInterval(() => void kernel.fieldReads.keep().catch((error: unknown) => logger.warn(error)), 30_000)
   noting.unref()
@@ -74,6 +78,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
     await Promise.race([closed, new Promise((resolve) => setTimeout(resolve, 10_000).unref())])
     server.closeAllConnections()
     await dispatcher.stop()
+    await clockwork.stop()
     await jobs.stop()
     await kernel.fieldReads.keep()
     await database.close()
@@ -114,11 +119,12 @@ function listenMessage(error: NodeJS.ErrnoException, { host, port }: ServiceOpti
   return `The service cannot listen on ${host}:${port}: ${error.message}.`
 }
 
-/** What is done at the start and every hour: forgetting what is too old to merge against. */
+/** What is done at the start and every hour: forgetting what is too old to merge against, and what lay in the bin too long. */
 async function tidyUp(kernel: Kernel): Promise<void> {
-  const before = new Date(kernel.now - savesKeptDays * 86_400_000).toISOString()
+  const daysAgo = (days: number): string => new Date(kernel.now - days * 86_400_000).toISOString()
   try {
-    await kernel.database.write((transaction) => forgetSaves(transaction, before))
+    await kernel.database.write((transaction) => forgetSaves(transaction, daysAgo(savesKeptDays)))
+    while ((await kernel.write((transaction) => emptyBin(transaction, daysAgo(binKeptDays), 100))) > 0) continue
   } catch (error) {
     kernel.logger.error({ err: error }, 'tidying up failed')
   }

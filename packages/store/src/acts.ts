@@ -35,12 +35,13 @@ export class Act {
   readonly #epoch: string
   #moved = false
 
-  constructor(transaction: Transaction, site: Site, actor: string, surroundings: Surroundings) {
+  /** @param action of the act that this one is a part of; its own when left out. */
+  constructor(transaction: Transaction, site: Site, actor: string, surroundings: Surroundings, action?: string) {
     this.#transaction = transaction
     this.#surroundings = surroundings
     this.site = site
     this.actor = actor
-    this.action = makeId(surroundings)
+    this.action = action ?? makeId(surroundings)
     this.at = new Date(surroundings.now()).toISOString()
     this.#sequence = site.sequence
     const [epoch, generation] = site.publicGeneration.split('.') as [string, string]

@@ -21,6 +21,8 @@ export interface ListQuery {
   readonly condition?: Condition | undefined
   /** An FTS5 expression that the words of working copies must meet. */
   readonly words?: string | undefined
+  /** Whether entries that were set aside are left out. */
+  readonly withoutArchived?: boolean | undefined
   readonly moment: Moment
   readonly sort: readonly SortKey[]
   readonly limit: number
@@ -77,6 +79,20 @@ export async function countEntries(
   return row!.total
 }
 
+/** The ids of all entries that a query finds, oldest first. */
+export async function idsOf(
+  reader: Reader,
+  query: Omit<ListQuery, 'sort' | 'limit' | 'after'>,
+  limit: number,
+): Promise<string[]> {
+  const { text, bindings } = whereSql(query)
+  const rows = await reader.all<{ entry: string }>(
+    `select p.entry from ${editionTables[query.edition].rows} p where ${text} order by p.entry limit ${limit}`,
+    bindings,
+  )
+  return rows.map(({ entry }) => entry)
+}
+
 /** Rows with a value for the first sort key, then those without: apart, each can use an index. */
 type Phase = 'all' | 'with' | 'without'
 
@@ -95,6 +111,7 @@ function whereSql(query: Omit<ListQuery, 'sort' | 'limit' | 'after'>): { text: s
     terms.push(text)
     bindings.push(...more)
   }
+  if (query.withoutArchived) terms.push("p.summary <> 'archived'")
   if (query.words !== undefined) {
     const { text, bindings: more } = wordsSql(query.words, query.shelf, query.locale)
     terms.push(text)

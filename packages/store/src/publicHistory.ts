@@ -34,6 +34,14 @@ export async function publicHistoriesOf(
     'select entry, layer, revision from publications where entry in (select value from json_each(?)) order by id',
     [ids],
   )
+  const archived = new Set(
+    (
+      await reader.all<{ id: string }>(
+        'select id from entries where id in (select value from json_each(?)) and archived_at is not null',
+        [ids],
+      )
+    ).map(({ id }) => id),
+  )
   const current = new Map<string, Map<string, number | null>>(entries.map(({ id }) => [id, new Map()]))
   for (const row of publications) current.get(row.entry)!.set(row.layer, row.revision)
   const wanted = [...current].flatMap(([entry, layers]) =>
@@ -67,6 +75,7 @@ export async function publicHistoriesOf(
           layers: layersFrom(revisions, documentOf),
           withdrawn: layers.flatMap(([layer, revision]) => (revision === null && layer !== sharedLayer ? [layer] : [])),
           revisions,
+          ...(archived.has(id) ? { archived: true } : {}),
         },
       ]
     }),

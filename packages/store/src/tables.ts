@@ -66,6 +66,11 @@ export interface EntryRow {
   updated_by: string
   /** The oldest version that a save may still be based on: the edits of all saves after it are kept. */
   mergeable_from: number
+  /** When it was set aside; null while it is in use. */
+  archived_at: string | null
+  /** When it was put into the bin; null while it is not there. */
+  deleted_at: string | null
+  deleted_by: string | null
 }
 export interface RevisionRow {
   entry: string
@@ -222,7 +227,7 @@ export interface IdempotencyRow {
 export interface JobRow {
   id: string
   site: string
-  kind: 'adoption'
+  kind: 'adoption' | 'bulk'
   state: 'running' | 'done' | 'failed' | 'stopped'
   done: number
   total: number
@@ -232,6 +237,50 @@ export interface JobRow {
   actor: string
   created_at: string
   finished_at: string | null
+}
+/** One entry of a bulk job. */
+export interface JobItemRow {
+  job: string
+  position: number
+  entry: string
+  title: string
+  state: 'waiting' | 'done' | 'refused' | 'skipped'
+  /** Why it was refused or skipped. */
+  message: string
+  /** What it takes to put it back, as JSON; null where nothing was changed. */
+  before: string | null
+  /** The version that the job left it at. */
+  after: number | null
+}
+/** What is planned for an entry at a time. */
+export interface ScheduleRow {
+  id: string
+  site: string
+  entry: string
+  does: 'publish' | 'unpublish'
+  /** A JSON list; null for all that have words, or are public. */
+  locales: string | null
+  /** ISO instant. */
+  at: string
+  /** The time zone that it was said in. */
+  zone: string
+  state: 'planned' | 'done' | 'failed' | 'calledOff'
+  message: string
+  actor: string
+  created_at: string
+  ended_at: string | null
+}
+/** A list that somebody keeps. */
+export interface ViewRow {
+  id: string
+  site: string
+  name: string
+  owner: string
+  /** 1 when everybody on the site sees it. */
+  shared: number
+  asks: string
+  created_at: string
+  updated_at: string
 }
 export interface FieldReadRow {
   site: string
@@ -315,7 +364,7 @@ export function tablesOn(sequelize: Sequelize) {
     }),
     entries: table<EntryRow>('entries', {
       id: 'key', site: 'text', type: 'text', version: 'integer', revision: 'integer', created_at: 'text', created_by: 'text',
-      updated_at: 'text', updated_by: 'text', mergeable_from: 'integer',
+      updated_at: 'text', updated_by: 'text', mergeable_from: 'integer', archived_at: 'text', deleted_at: 'text', deleted_by: 'text',
     }), // prettier-ignore
     revisions: table<RevisionRow>('revisions', {
       entry: 'key', number: 'key', site: 'text', document: 'text', model_version: 'integer', version: 'integer', author: 'text',
@@ -412,6 +461,23 @@ export function tablesOn(sequelize: Sequelize) {
     jobs: table<JobRow>('jobs', {
       id: 'key', site: 'text', kind: 'text', state: 'text', done: 'integer', total: 'integer', task: 'text', cursor: 'text', message: 'text',
       actor: 'text', created_at: 'text', finished_at: 'text',
+    }), // prettier-ignore
+    job_items: table<JobItemRow>('job_items', {
+      job: 'key',
+      position: 'key',
+      entry: 'text',
+      title: 'text',
+      state: 'text',
+      message: 'text',
+      before: 'text',
+      after: 'integer',
+    }),
+    schedules: table<ScheduleRow>('schedules', {
+      id: 'key', site: 'text', entry: 'text', does: 'text', locales: 'text', at: 'text', zone: 'text', state: 'text', message: 'text',
+      actor: 'text', created_at: 'text', ended_at: 'text',
+    }), // prettier-ignore
+    views: table<ViewRow>('views', {
+      id: 'key', site: 'text', name: 'text', owner: 'text', shared: 'integer', asks: 'text', created_at: 'text', updated_at: 'text',
     }), // prettier-ignore
     field_reads: table<FieldReadRow>('field_reads', {
       site: 'key',

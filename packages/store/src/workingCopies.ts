@@ -15,6 +15,8 @@ export interface WorkingCopy {
   readonly createdBy: string
   readonly updatedAt: string
   readonly updatedBy: string
+  /** When it was set aside; null while it is in use. */
+  readonly archivedAt: string | null
   readonly newest: { readonly author: string; readonly updatedAt: string; readonly sealedAt: string | null }
 }
 
@@ -22,18 +24,24 @@ export async function workingCopyOf(reader: Reader, site: Site, id: string): Pro
   return (await workingCopiesOf(reader, site, [id])).get(id)
 }
 
+/** An entry that lies in the bin. */
+export async function binnedCopyOf(reader: Reader, site: Site, id: string): Promise<WorkingCopy | undefined> {
+  return (await workingCopiesOf(reader, site, [id], 'binned')).get(id)
+}
+
 /** Some entries with their working copies, by id; those that are not on the site, or whose type is gone, are left out. */
 export async function workingCopiesOf(
   reader: Reader,
   site: Site,
   ids: readonly string[],
+  which: 'kept' | 'binned' = 'kept',
 ): Promise<Map<string, WorkingCopy>> {
   const rows = await reader.all<
     EntryRow & Pick<RevisionRow, 'document' | 'model_version' | 'author' | 'sealed_at'> & { revised_at: string }
   >(
     `select e.*, r.document, r.model_version, r.author, r.sealed_at, r.updated_at as revised_at
      from entries e join revisions r on r.entry = e.id and r.number = e.revision
-     where e.id in (select value from json_each(?)) and +e.site = ?`,
+     where e.id in (select value from json_each(?)) and +e.site = ? and e.deleted_at is ${which === 'kept' ? '' : 'not '}null`,
     [JSON.stringify(ids), site.id],
   )
   return new Map(
@@ -54,6 +62,7 @@ export async function workingCopiesOf(
             createdBy: row.created_by,
             updatedAt: row.updated_at,
             updatedBy: row.updated_by,
+            archivedAt: row.archived_at,
             newest: { author: row.author, updatedAt: row.revised_at, sealedAt: row.sealed_at },
           },
         ],
@@ -72,7 +81,7 @@ export async function insertEntry(
   const { id, type, document } = entry
   await transaction.tables.entries.create({
     id, site: site.id, type: type.id, version: 1, revision: 1, created_at: at, created_by: author, updated_at: at, updated_by: author,
-    mergeable_from: 1,
+    mergeable_from: 1, archived_at: null, deleted_at: null, deleted_by: null,
   }) // prettier-ignore
   await transaction.tables.revisions.create({
     entry: id, number: 1, site: site.id, document: JSON.stringify(document), model_version: site.model.version, version: 1, author,
@@ -80,7 +89,7 @@ export async function insertEntry(
   }) // prettier-ignore
   return {
     id, type, version: 1, revision: 1, document, createdAt: at, createdBy: author, updatedAt: at, updatedBy: author,
-    newest: { author, updatedAt: at, sealedAt: null },
+    archivedAt: null, newest: { author, updatedAt: at, sealedAt: null },
   } // prettier-ignore
 }
 
@@ -175,6 +184,50 @@ export async function savesSince(reader: Reader, entry: string, version: number)
 export async function forgetMerging(transaction: Transaction, site: string): Promise<void> {
   await transaction.run('update entries set mergeable_from = version where site = ?', [site])
   await transaction.run('delete from saves where site = ?', [site])
+}
+
+/** Sets an entry aside, or takes it out again. Raises its version: an editor that has it open learns of it. */
+export async function setArchived(
+  transaction: Transaction,
+  copy: WorkingCopy,
+  at: string | null,
+): Promise<WorkingCopy> {
+  const raised = await raiseVersion(transaction, copy)
+  await transaction.run('update entries set archived_at = ? where id = ?', [at, copy.id])
+  return { ...raised, archivedAt: at }
+}
+
+/** Puts an entry into the bin: it keeps everything, and has no rows of the draft edition any more. */
+export async function putIntoBin(
+  transaction: Transaction,
+  site: Site,
+  copy: WorkingCopy,
+  by: string,
+  at: string,
+): Promise<void> {
+  await transaction.run('update entries set deleted_at = ?, deleted_by = ?, version = version + 1 where id = ?', [
+    at,
+    by,
+    copy.id,
+  ])
+  for (const shelf of [site.shelf, ...(site.next ? [site.next.shelf] : [])])
+    await transaction.run('delete from drafts where shelf = ? and entry = ?', [shelf, copy.id])
+}
+
+/** Takes an entry out of the bin; its rows are still to be written. */
+export async function takeOutOfBin(transaction: Transaction, copy: WorkingCopy): Promise<WorkingCopy> {
+  await transaction.run('update entries set deleted_at = null, deleted_by = null where id = ?', [copy.id])
+  return raiseVersion(transaction, copy)
+}
+
+/** Deletes for good what was put into the bin before an instant. @returns how many entries. */
+export async function emptyBin(transaction: Transaction, before: string, limit: number): Promise<number> {
+  const rows = await transaction.all<{ id: string }>(
+    'select id from entries where deleted_at < ? order by deleted_at limit ?',
+    [before, limit],
+  )
+  for (const { id } of rows) await transaction.run('delete from entries where id = ?', [id])
+  return rows.length
 }
 
 /** The one entry of a type that has exactly one. */

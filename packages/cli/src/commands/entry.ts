@@ -4,7 +4,12 @@ import { openEditor, UsageError } from '../connection.js'
 import { printEntry, printResult, readVersion, short } from '../entryOutput.js'
 import { readMap } from '../input.js'
 import { print, printJson, printTable, when } from '../output.js'
+import { addEditing } from './editing.js'
 import { addHistory } from './history.js'
+import { addMany } from './many.js'
+import { addPlans, plannedTime, printPlan, timeOptions, type TimeAsked } from './plans.js'
+import { addSettingAside } from './settingAside.js'
+import { viewNamed } from './view.js'
 
 const list = (text: string): string[] => text.split(',').map((one) => one.trim()).filter(Boolean) // prettier-ignore
 
@@ -26,7 +31,8 @@ export function addEntry(program: Command): void {
     .argument('[type]')
     .option('--search <words>', 'that hold these words, by their beginnings or their stems')
     .option('--where <condition>', 'e.g. \'format = "walk" and $state = "edited"\'')
-    .option('--sort <fields>', 'e.g. starts,-title', '-$updated')
+    .option('--view <name>', 'a kept list')
+    .option('--sort <fields>', 'e.g. starts,-title; newest change first when left out')
     .option('--locale <tag>', 'titles and conditions in this locale')
     .option('--limit <n>', 'at most 100', '50')
     .option('--after <cursor>', 'the next page')
@@ -37,8 +43,10 @@ export function addEntry(program: Command): void {
         {
           json,
           limit,
-          ...query
+          view,
+          ...asked
         }: {
+          view?: string
           search?: string
           where?: string
           sort?: string
@@ -48,9 +56,12 @@ export function addEntry(program: Command): void {
           json?: boolean
         },
       ) => {
-        const page = await openEditor().entries({
+        const editor = openEditor()
+        const kept = view === undefined ? {} : (await viewNamed(editor, view)).asks
+        const page = await editor.entries({
+          ...Object.fromEntries(Object.entries(kept).filter(([name]) => name !== 'columns')),
           ...(type === undefined ? {} : { type }),
-          ...query,
+          ...asked,
           limit: readLimit(limit),
           count: true,
         })
@@ -137,6 +148,9 @@ export function addEntry(program: Command): void {
     )
     .argument('<id>')
     .option('--locales <tags>', 'e.g. en,nl', list)
+    .option('--with <ids>', 'publish these along, all or nothing', list)
+    .option(...timeOptions.at)
+    .option(...timeOptions.zone)
     .option('--at-version <n>', 'only if it still is at this version')
     .option('--dry-run', 'show what would change, and change nothing')
     .option('--json', 'print JSON')
@@ -148,16 +162,24 @@ export function addEntry(program: Command): void {
           atVersion,
           dryRun,
           json,
-        }: { locales?: string[]; atVersion?: string; dryRun?: boolean; json?: boolean },
+          at: time,
+          zone,
+          with: together,
+        }: TimeAsked & { locales?: string[]; atVersion?: string; dryRun?: boolean; json?: boolean; with?: string[] },
       ) => {
         const editor = openEditor()
-        if (dryRun) return printConsequences(await editor.consequences(id, locales), json)
+        if (dryRun) return printConsequences(await editor.consequences(id, locales, together), json)
+        if (time !== undefined) {
+          if (together) throw new UsageError('--with publishes now: plan each of them by itself with --at.')
+          return printPlan(await editor.schedule(id, { does: 'publish', ...plannedTime(time, zone, locales) }), json)
+        }
         const at = readVersion(atVersion)
-        printResult(
-          await editor.publish(id, { ...(locales ? { locales } : {}), ...(at === undefined ? {} : { version: at }) }),
-          'Published',
-          json,
-        )
+        const asked = {
+          ...(locales ? { locales } : {}),
+          ...(together ? { together } : {}),
+          ...(at === undefined ? {} : { version: at }),
+        }
+        printResult(await editor.publish(id, asked), 'Published', json)
       },
     )
   entry
@@ -166,6 +188,8 @@ export function addEntry(program: Command): void {
     .argument('<id>')
     .option('--locales <tags>', 'e.g. en,nl', list)
     .option('--with-children', 'take down what stands below it as well')
+    .option(...timeOptions.at)
+    .option(...timeOptions.zone)
     .option('--dry-run', 'show what would go, and what would refer to nothing, and take nothing down')
     .option('--json', 'print JSON')
     .action(
@@ -176,9 +200,16 @@ export function addEntry(program: Command): void {
           withChildren,
           dryRun,
           json,
-        }: { locales?: string[]; withChildren?: boolean; dryRun?: boolean; json?: boolean },
+          at,
+          zone,
+        }: TimeAsked & { locales?: string[]; withChildren?: boolean; dryRun?: boolean; json?: boolean },
       ) => {
         if (dryRun) return printGoing(await openEditor().unpublishConsequences(id, locales), json)
+        if (at !== undefined)
+          return printPlan(
+            await openEditor().schedule(id, { does: 'unpublish', ...plannedTime(at, zone, locales) }),
+            json,
+          )
         printResult(
           await openEditor().unpublish(id, {
             ...(locales ? { locales } : {}),
@@ -209,16 +240,10 @@ export function addEntry(program: Command): void {
       printUsedBy(usedBy)
     })
   addHistory(entry)
-  entry
-    .command('delete')
-    .description('Deletes an entry of which nothing is public.')
-    .argument('<id>')
-    .option('--json', 'print JSON')
-    .action(async (id: string, { json }: { json?: boolean }) => {
-      await openEditor().delete(id)
-      if (json) printJson({ deleted: id })
-      else print(`Deleted: ${id}`)
-    })
+  addSettingAside(entry)
+  addPlans(entry)
+  addEditing(entry)
+  addMany(entry)
 }
 
 function printUsedBy(all: readonly UsedBy[]): void {
@@ -260,6 +285,10 @@ function printConsequences(found: Consequences, json: boolean | undefined): void
     )
   for (const [locale, { from, to }] of Object.entries(found.paths))
     print(`  path in ${locale}: ${from ?? '(none)'} -> ${to ?? '(none)'}`)
+  for (const { title, problems } of found.together)
+    print(
+      `  along with it “${title}”${problems.length > 0 ? `, in the way: ${problems.map(({ message }) => message).join(' ')}` : ''}`,
+    )
   for (const one of found.hiddenReferences) print(`  refers to ${one.type} “${one.title}”, which is not public`)
   if (found.affects.length > 0) print(`  affects ${found.affects.map((one) => `“${one.title}”`).join(', ')}`)
 }

@@ -4,7 +4,7 @@ import type { Job, Proposal } from '@wisteria/client'
 import type { Command } from 'commander'
 import { openEditor, UsageError } from '../connection.js'
 import { readModelFolder } from '../input.js'
-import { print, printJson, printTable, progress, say, when } from '../output.js'
+import { print, printJson, printTable, progress, when } from '../output.js'
 
 const marks = { refused: 'refused', breaking: 'breaking', plain: '' } as const
 
@@ -151,31 +151,6 @@ export function addModel(program: Command): void {
         ['version', 'adopted', 'by', 'what it did'],
         models.map((one) => [one.version, when(one.adoptedAt), nameOf(one.adoptedBy), summary(one.consequences)]),
       )
-    })
-  const job = program
-    .command('job')
-    .summary('see and stop long work')
-    .description('Long work of the site: adopting a model over many entries.')
-  job
-    .command('list')
-    .description('Lists jobs, newest first.')
-    .option('--json', 'print JSON')
-    .action(async ({ json }: { json?: boolean }) => {
-      const { jobs } = await openEditor().jobs()
-      if (json) return printJson({ jobs })
-      if (jobs.length === 0) return print('There is no long work, and there has been none.')
-      printTable(
-        ['job', 'state', 'done', 'what', 'begun'],
-        jobs.map((one) => [one.id, one.state, `${one.done} of ${one.total}`, one.message, when(one.createdAt)]),
-      )
-    })
-  job
-    .command('stop')
-    .description('Stops a job: everything stays as it was before it.')
-    .argument('<id>')
-    .action(async (id: string) => {
-      await openEditor().stopJob(id)
-      say('Stopped: everything stays as it was.')
     })
 }
 

@@ -45,7 +45,7 @@ describe('who may do what', () => {
 
   it('says why not, in a sentence', () => {
     expect(decide(member('viewer'), 'entry.write').because).toBe(
-      'The role viewer does not include this: create and change entries, and throw away what was never public.',
+      'The role viewer does not include this: create and change entries, and delete what is not public.',
     )
     expect(decide(key('published'), 'draft.read').because).toContain('An access key of scope published')
     expect(decide({ is: 'nobody' }, 'signedIn').because).toContain('Sign in')

@@ -37,7 +37,7 @@ export type FactSource =
 export const systemFactSays = {
   type: 'The name of its type.',
   state:
-    'Its state in the locale, in drafts and in `lockIf`: `new`, `public`, `edited`, `withdrawn`. Refused in published reads, `showIf` and `requireIf`.',
+    'Its state in the locale, in drafts and in `lockIf`: `new`, `public`, `edited`, `withdrawn`, `archived`. Refused in published reads, `showIf` and `requireIf`.',
   updated: 'When its bytes last changed.',
   published: 'Since when it can be read in the locale.',
 } as const
@@ -59,6 +59,21 @@ export interface Dependencies {
   readonly types: readonly string[]
   /** Whether the answer changes by waiting. */
   readonly time: boolean
+}
+
+/** Whether a condition asks for a fact of the system anywhere. */
+export function asksFor(condition: Condition, fact: SystemFact): boolean {
+  switch (condition.is) {
+    case 'and':
+    case 'or':
+      return condition.of.some((one) => asksFor(one, fact))
+    case 'not':
+      return asksFor(condition.of, fact)
+    case 'any':
+      return asksFor(condition.where, fact)
+    default:
+      return condition.subject.fact.is === 'system' && condition.subject.fact.name === fact
+  }
 }
 
 export interface CheckedCondition {

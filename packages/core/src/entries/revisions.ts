@@ -4,6 +4,9 @@ const idleMinutes = 10
 /** How long the edits of each save are kept, to merge late ones against. */
 export const savesKeptDays = 30
 
+/** How long what was deleted lies in the bin. */
+export const binKeptDays = 30
+
 /** What is known of the newest revision of an entry. */
 export interface NewestRevision {
   readonly author: string

@@ -12,6 +12,8 @@ export interface PublicHistory {
   /** Undefined when nothing of it is public. */
   readonly layers: PublicLayers | undefined
   readonly withdrawn: readonly string[]
+  /** Whether the entry was set aside: nothing of it is public then, and nothing of it can be changed. */
+  readonly archived?: boolean
 }
 
 /** The state of each locale's own layer. A difference in the shared layer makes every public locale edited. */
@@ -24,6 +26,7 @@ export function statesOf(
 ): Record<string, State> {
   const { layers } = history
   const locales = localeTags(settings)
+  if (history.archived) return Object.fromEntries(locales.map((locale) => [locale, 'archived']))
   // What rules hide is not public, whatever it holds.
   const now = withoutHidden(model, type, document, settings)
   const shown = new Map<Document, Document>()

@@ -22,6 +22,88 @@ export interface EditableEntry {
   readonly values: Readonly<Record<string, unknown>>
 }
 
+/** An entry that would be published along with another, and what is in its way. */
+export interface PublishTogether {
+  readonly id: string
+  readonly type: string
+  readonly title: string
+  readonly locales: readonly string[]
+  readonly problems: readonly Problem[]
+}
+
+/** An entry that lies in the bin. */
+export interface BinnedEntry {
+  readonly id: string
+  readonly type: string
+  readonly title: string
+  readonly deletedAt: string
+  readonly deletedBy: string
+  /** When it goes for good. */
+  readonly goesAt: string
+}
+
+/** What is planned for an entry, or was. */
+export interface ScheduleView {
+  readonly id: string
+  readonly entry: string
+  readonly type: string
+  readonly title: string
+  readonly does: 'publish' | 'unpublish'
+  /** Null for all that have words then, or are public. */
+  readonly locales: readonly string[] | null
+  /** ISO instant. */
+  readonly at: string
+  /** The time zone that it was said in. */
+  readonly zone: string
+  readonly state: 'planned' | 'done' | 'failed' | 'calledOff'
+  /** Why it failed. */
+  readonly message: string
+  readonly plannedBy: string
+  readonly endedAt: string | null
+}
+
+/** What is done to many entries at once. */
+export const bulkDeeds = ['publish', 'unpublish', 'archive', 'unarchive', 'delete', 'duplicate', 'edit'] as const
+export type BulkDeed = (typeof bulkDeeds)[number]
+
+/** What a bulk job did to one entry. */
+export interface BulkItem {
+  readonly entry: string
+  readonly title: string
+  readonly state: 'done' | 'refused' | 'skipped'
+  /** Why it was refused or skipped. */
+  readonly message: string
+}
+
+/** What a list asks for: kept under a name, or written into an address. */
+export interface ListAsks {
+  readonly type?: string | undefined
+  readonly search?: string | undefined
+  readonly where?: string | undefined
+  readonly sort?: string | undefined
+  /** Names of fields that are shown in columns. */
+  readonly columns?: readonly string[] | undefined
+}
+
+/** A list that somebody keeps. */
+export interface ListView {
+  readonly id: string
+  readonly name: string
+  readonly shared: boolean
+  /** Whether it belongs to who asks. */
+  readonly own: boolean
+  readonly asks: ListAsks
+}
+
+/** Somebody else who has an entry open. */
+export interface Present {
+  readonly actor: string
+  /** The pointer of the field that they are in. */
+  readonly at: string | null
+  /** ISO instant. */
+  readonly since: string
+}
+
 /** What a publish would do, before it is done. */
 export interface PublishConsequences {
   readonly version: number
@@ -42,6 +124,8 @@ export interface PublishConsequences {
     readonly title: string
     readonly because: 'refers' | 'below'
   }[]
+  /** The entries that were asked to come along. */
+  readonly together: readonly PublishTogether[]
 }
 
 /** An entry that refers to another. */

@@ -4,7 +4,12 @@ export const eventTypes = {
   'entry.saved': 'A working copy was changed.',
   'entry.published': 'Locales of an entry became public, or were made public again with changes.',
   'entry.unpublished': 'Locales of an entry were taken down.',
-  'entry.deleted': 'An entry that was not public was deleted.',
+  'entry.archived': 'An entry was set aside: what was public of it was taken down first.',
+  'entry.unarchived': 'An entry was taken out of the archive.',
+  'entry.deleted': 'An entry that was not public was put into the bin.',
+  'entry.restored': 'An entry was taken out of the bin.',
+  'entry.scheduled': 'Publishing or taking down an entry was planned, changed or called off.',
+  'entry.scheduleFailed': 'What was planned for an entry could not be done; nothing of it was.',
   'model.adopted': 'Another model was adopted.',
   'settings.changed': "The site's locales, fallbacks or time zone were changed.",
 } as const
@@ -22,10 +27,23 @@ export interface EventData {
   /** By reader's locale; null where there was, or is, none. */
   readonly paths?: Readonly<Record<string, { readonly from: string | null; readonly to: string | null }>>
   readonly version?: number
+  /** Of what is planned: what, and when. */
+  readonly schedule?: ScheduleNote
   readonly modelVersion?: number
   /** Present when something that a published reader sees has changed. */
   readonly publicGeneration?: string
   readonly affected?: Affected
+}
+
+/** What an event says of a plan. */
+export interface ScheduleNote {
+  readonly id: string
+  readonly does: 'publish' | 'unpublish'
+  /** ISO instant. */
+  readonly at: string
+  readonly state: 'planned' | 'done' | 'failed' | 'calledOff'
+  /** Why it failed. */
+  readonly message?: string
 }
 
 /** What a public change reaches: pages of entries, and the groups of every answer whose bytes may differ. */

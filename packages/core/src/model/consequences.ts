@@ -178,6 +178,19 @@ function typeChanges(tell: Tell, old: ContentType, type: ContentType, count: num
       type.name,
       'Its path pattern changes: public entries get new paths, the old ones are remembered as moved.',
     )
+  if (old.drafts !== type.drafts)
+    tell(
+      'typeChanged',
+      'plain',
+      type.name,
+      type.drafts === false
+        ? 'A save publishes at once from now on. What is edited and not public yet stays so until it is saved again.'
+        : 'A save no longer publishes: what is public stays, until somebody publishes again.',
+    )
+  if (old.root !== type.root && type.root === false)
+    tell('typeChanged', 'plain', type.name, 'Entries must stand below another to be published. What is public stays.')
+  if (old.order !== type.order || old.menu !== type.menu)
+    tell('typeChanged', 'plain', type.name, 'Another field says how entries are ordered, or which are in menus.')
   wordChanges(tell, 'typeChanged', old, type, [old.namedBy !== type.namedBy && 'naming field'])
 }
 

@@ -71,6 +71,14 @@ export interface ContentType extends Fielded {
   readonly path?: Readonly<Record<string, string>>
   /** The name of the field (kind entry) that `{parent}` follows. */
   readonly parent?: string
+  /** The name of the field (kind number) that orders entries with the same parent. */
+  readonly order?: string
+  /** The name of the field (kind boolean) that says whether an entry is shown in menus. */
+  readonly menu?: string
+  /** False where an entry must stand below another to be public. */
+  readonly root?: false
+  /** False where a save publishes at once. */
+  readonly drafts?: false
   /** Fixed when the type is made, so that queries written then go on working. */
   readonly graphql: { readonly type: string; readonly one: string; readonly many: string }
 }

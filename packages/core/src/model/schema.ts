@@ -64,6 +64,26 @@ const section = z.strictObject({
 const sections = z.record(z.string(), section)
 const icon = z.string().min(1).max(8)
 
+/** What a type may say besides its fields, with a sentence each for the reference. */
+export const typeOptionSays: Readonly<Record<string, string>> = {
+  type: 'Its name; `block` in the file of a block type.',
+  label: 'What people read; made from the name when left out.',
+  help: 'A sentence for those who choose it.',
+  icon: 'A sign of a few characters.',
+  plural: 'The name of its lists in GraphQL, where the English plural would be wrong.',
+  cardinality: '`many`, or `one` for a type with exactly one entry, always there.',
+  namedBy: 'The field that names an entry to people; the first text when left out.',
+  path: 'A path pattern for each locale, such as `/nl/agenda/{slug}`; `{parent}` stands for the path of the entry above.',
+  parent: 'The field of kind entry that says below which entry one stands.',
+  order: 'The field of kind number that orders those who stand below the same entry.',
+  menu: 'The field of kind boolean that says whether an entry is shown in menus.',
+  root: '`false`: an entry stands below another, or it is not published.',
+  drafts: '`false`: what is saved is public at once, and there is no working copy apart from it.',
+  was: 'The name it had, which it goes on answering to.',
+  sections: 'Named parts of the form.',
+  fields: 'The fields, in the order of the form.',
+}
+
 export const typeSource = z.strictObject({
   type: name,
   label: label.optional(),
@@ -74,6 +94,10 @@ export const typeSource = z.strictObject({
   namedBy: z.string().optional(),
   path: z.record(z.string(), z.string()).optional(),
   parent: z.string().optional(),
+  order: z.string().optional(),
+  menu: z.string().optional(),
+  root: z.boolean().optional(),
+  drafts: z.boolean().optional(),
   was: was.optional(),
   sections: sections.optional(),
   fields,

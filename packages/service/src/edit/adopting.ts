@@ -206,6 +206,7 @@ async function makeOnlyEntries(kernel: Kernel, transaction: Transaction, site: S
 
 /** An adoption as a job: batches, the switch, then clearing the shelf that is left. */
 export const adoptionJob = (kernel: Kernel): JobKind => ({
+  permission: 'model.change',
   step: (job) =>
     kernel.write(async (transaction) => {
       const cursor = JSON.parse(job.cursor) as Cursor

@@ -39,7 +39,7 @@ export async function publishConsequences(
   site: Site,
   copy: WorkingCopy,
   asked: readonly string[] | undefined,
-): Promise<PublishConsequences> {
+): Promise<Omit<PublishConsequences, 'together'>> {
   const history = await publicHistoryOf(reader, site, copy.type, copy.id)
   const locales = localesToPublish(site.model, site.settings, copy.type, copy.document, history, asked)
   const after = layersAfter(copy.document, locales, history.layers)
@@ -81,6 +81,12 @@ export async function problemsOf(
     parent !== undefined &&
     (await reader.all('select 1 from published where shelf = ? and entry = ? limit 1', [site.shelf, parent])).length ===
       0
+  if (type.root === false && parent === undefined && parentField)
+    problems.push({
+      code: 'noParent',
+      pointer: `/values/${parentField.name}`,
+      message: `${parentField.label} is empty, and ${type.label.toLowerCase()} entries stand below another. Choose one.`,
+    })
   if (isOrphan)
     problems.push({
       code: 'parentNotPublic',

@@ -1,12 +1,17 @@
-import { idPattern, WisteriaError } from '@wisteria/core'
-import { Act, publicHistoryOf, siteWithId } from '@wisteria/store'
+import { idPattern, WisteriaError, type PublishConsequences } from '@wisteria/core'
+import { Act, siteWithId } from '@wisteria/store'
 import { z } from 'zod'
 import { route, type Route } from '../route.js'
 import { answerEntry, entryAt } from './oneEntry.js'
 import { etagOf, requireEntry, viewEntry } from './present.js'
 import { publishConsequences } from './consequences.js'
-import { publish, unpublish } from './publishing.js'
+import { unpublish } from './publishing.js'
 import { createEntry, duplicateEntry } from './creating.js'
+import { archive, unarchive } from './archiving.js'
+import { putAway } from './bin.js'
+import { publishIfImmediate } from './immediate.js'
+import { namedEdit } from './namedEdit.js'
+import { maxTogether, publishTogether, togetherWith, withoutComing } from './together.js'
 import { saveEdits, saveValues } from './saving.js'
 import { unpublishConsequences, usageOf } from './usage.js'
 
@@ -14,15 +19,6 @@ const base = '/edit/v1/sites/{site}/entries'
 const one = `${base}/{id}`
 
 const locales = z.array(z.string().max(40)).max(200).optional()
-
-const namedEdit = z.strictObject({
-  do: z.enum(['set', 'clear', 'insert', 'move', 'remove']),
-  at: z.array(z.string().max(100)).min(1, 'names a place: a field, then perhaps a handle').max(40),
-  locale: z.string().optional(),
-  value: z.unknown().optional(),
-  item: z.unknown().optional(),
-  after: z.string().nullable().optional(),
-})
 
 export const entryRoutes: readonly Route[] = [
   route({
@@ -40,7 +36,8 @@ export const entryRoutes: readonly Route[] = [
       request.write(async (transaction) => {
         const site = await siteWithId(transaction, request.site.id)
         const { type, values, id } = request.body
-        const copy = await createEntry(request.kernel, transaction, site, request, type, values ?? {}, id)
+        const created = await createEntry(request.kernel, transaction, site, request, type, values ?? {}, id)
+        const copy = await publishIfImmediate(request.kernel, transaction, site, request, created)
         const made = await answerEntry(transaction, site, copy, { status: 201 })
         return { ...made, headers: { ...made.headers, Location: `/edit/v1/sites/${site.name}/entries/${copy.id}` } }
       }),
@@ -78,7 +75,8 @@ export const entryRoutes: readonly Route[] = [
           copy,
           mergePatch(values, request.body.values),
         )
-        return answerEntry(transaction, site, saved)
+        const settled = await publishIfImmediate(request.kernel, transaction, site, request, saved)
+        return answerEntry(transaction, site, settled)
       }),
   }),
   route({
@@ -94,35 +92,71 @@ export const entryRoutes: readonly Route[] = [
         const { site, copy } = await entryAt(request, transaction)
         const { base: from, edits } = request.body
         const saved = await saveEdits(request.kernel, transaction, site, request, copy, from, edits)
-        return answerEntry(transaction, site, saved.copy, { body: { merged: saved.merged } })
+        const settled = await publishIfImmediate(request.kernel, transaction, site, request, saved.copy)
+        return answerEntry(transaction, site, settled, { body: { merged: saved.merged } })
       }),
   }),
   route({
     method: 'DELETE',
     path: one,
-    summary: 'Deletes an entry of which nothing is public.',
+    summary: 'Puts an entry of which nothing is public into the bin: from there it can be taken back for 30 days.',
     permission: 'entry.write',
     handle: (request) =>
       request.write(async (transaction) => {
         const { site, copy } = await entryAt(request, transaction)
-        if (copy.type.cardinality === 'one')
-          throw new WisteriaError('conflict', `${copy.type.label} always has its one entry: it is not deleted.`)
-        if ((await publicHistoryOf(transaction, site, copy.type, copy.id)).layers)
-          throw new WisteriaError('conflict', 'The entry is public. Unpublish it first.')
-        const holders = await transaction.all<{ title: string }>(
-          'select distinct d.title from draft_refs r join drafts d on d.shelf = r.shelf and d.entry = r.entry and d.locale = ? where r.shelf = ? and r.target = ? and r.entry <> ? limit 5',
-          [site.settings.defaultLocale, site.shelf, copy.id, copy.id],
+        await putAway(
+          transaction,
+          new Act(transaction, site, request.actor, request.kernel.surroundings),
+          request,
+          copy,
         )
-        if (holders.length > 0)
-          throw new WisteriaError(
-            'conflict',
-            `Other entries refer to it: ${holders.map(({ title }) => `“${title}”`).join(', ')}. Take the references out first.`,
-          )
-        const act = new Act(transaction, site, request.actor, request.kernel.surroundings)
-        await transaction.run('delete from entries where id = ?', [copy.id])
-        await act.tell('entry.deleted', { entry: { id: copy.id, type: copy.type.name }, version: copy.version })
         return { status: 204 }
       }),
+  }),
+  route({
+    method: 'POST',
+    path: `${one}/archive`,
+    summary:
+      'Sets an entry aside: what is public of it is taken down, it leaves the lists, and nothing of it changes until it is taken out again.',
+    permission: 'entry.publish',
+    idempotent: true,
+    body: z.strictObject({ withChildren: z.boolean().optional() }),
+    handle: (request) =>
+      request.write(async (transaction) => {
+        const { site, copy } = await entryAt(request, transaction)
+        const act = new Act(transaction, site, request.actor, request.kernel.surroundings)
+        const archived = await archive(transaction, act, request, copy, request.body.withChildren ?? false)
+        return answerEntry(transaction, site, archived)
+      }),
+  }),
+  route({
+    method: 'POST',
+    path: `${one}/unarchive`,
+    summary: 'Takes an entry out of the archive. Nothing becomes public by it.',
+    permission: 'entry.publish',
+    idempotent: true,
+    handle: (request) =>
+      request.write(async (transaction) => {
+        const { site, copy } = await entryAt(request, transaction)
+        const act = new Act(transaction, site, request.actor, request.kernel.surroundings)
+        return answerEntry(transaction, site, await unarchive(transaction, act, copy))
+      }),
+  }),
+  route({
+    method: 'POST',
+    path: `${one}/presence`,
+    summary:
+      'Says that you have the entry open, `at` a field, or that you `left`; answers who else has it open, and its version. Say it every 15 seconds.',
+    permission: 'draft.read',
+    body: z.strictObject({ at: z.string().max(500).nullable().optional(), left: z.boolean().optional() }),
+    handle: async ({ kernel, site, params, actor, body }) => {
+      const copy = await requireEntry(kernel.database, site, params['id']!)
+      if (body.left) kernel.presence.left(copy.id, actor)
+      else kernel.presence.heard(copy.id, actor, body.at ?? null)
+      return {
+        body: { others: kernel.presence.others(copy.id, actor), version: copy.version, updatedBy: copy.updatedBy },
+      }
+    },
   }),
   route({
     method: 'POST',
@@ -163,27 +197,39 @@ export const entryRoutes: readonly Route[] = [
   route({
     method: 'GET',
     path: `${one}/consequences`,
-    summary: 'What publishing would change in public, and everything in the way. `locales`: comma-separated.',
+    summary:
+      'What publishing would change in public, and everything in the way. `locales`, and `with`, the ids of entries that are to be published along with it: comma-separated.',
     permission: 'draft.read',
-    query: z.object({ locales: z.string().optional() }),
+    query: z.object({ locales: z.string().optional(), with: z.string().max(2000).optional() }),
     handle: async ({ kernel, site, params, query }) => {
       const copy = await requireEntry(kernel.database, site, params['id']!)
-      return { body: await publishConsequences(kernel.database, site, copy, listIn(query.locales)) }
+      const others = (listIn(query.with) ?? []).filter((id) => id !== '' && id !== copy.id)
+      if (others.length > maxTogether)
+        throw new WisteriaError('badRequest', `At most ${maxTogether} entries are published together.`)
+      const found = await publishConsequences(kernel.database, site, copy, listIn(query.locales))
+      const problems = withoutComing(found.problems, copy, new Set(others))
+      const together = await togetherWith(kernel.database, site, copy, others)
+      return { body: { ...found, problems, together } satisfies PublishConsequences }
     },
   }),
   route({
     method: 'POST',
     path: `${one}/publish`,
     summary:
-      'Publishes locales (all that have words, when none are named) with the shared values. `If-Match` guards what was seen.',
+      'Publishes locales (all that have words, when none are named) with the shared values. `with`: ids of entries to publish along, all or nothing. `If-Match` guards what was seen.',
     permission: 'entry.publish',
     idempotent: true,
-    body: z.strictObject({ locales }),
+    body: z.strictObject({ locales, with: z.array(z.string().max(60)).max(maxTogether).optional() }),
     handle: (request) =>
       request.write(async (transaction) => {
         const { site, copy } = await entryAt(request, transaction)
-        const published = await publish(request.kernel, transaction, site, request, copy, request.body.locales)
-        return answerEntry(transaction, site, published)
+        const act = new Act(transaction, site, request.actor, request.kernel.surroundings)
+        const { locales: asked, with: others } = request.body
+        return answerEntry(
+          transaction,
+          site,
+          await publishTogether(transaction, act, request, copy, asked, others ?? []),
+        )
       }),
   }),
   route({
@@ -198,10 +244,11 @@ export const entryRoutes: readonly Route[] = [
       request.write(async (transaction) => {
         const { site, copy } = await entryAt(request, transaction)
         const { locales: asked, withChildren } = request.body
+        const act = new Act(transaction, site, request.actor, request.kernel.surroundings)
         return answerEntry(
           transaction,
           site,
-          await unpublish(request.kernel, transaction, site, request, copy, asked, withChildren ?? false),
+          await unpublish(transaction, act, request, copy, asked, withChildren ?? false),
         )
       }),
   }),

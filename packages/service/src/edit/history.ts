@@ -1,58 +1,26 @@
 import {
   compareDocuments,
-  editsTowards,
   localeTags,
   printValues,
-  upgradeDocument,
   WisteriaError,
   type EntryComparison,
-  type Document,
-  type Point,
   type RevisionView,
 } from '@wisteria/core'
-import {
-  publicHistoryOf,
-  sealNewest,
-  type Reader,
-  type RevisionRow,
-  type Site,
-  type WorkingCopy,
-} from '@wisteria/store'
+import { publicHistoryOf, sealNewest, type RevisionRow, type Site } from '@wisteria/store'
 import { z } from 'zod'
 import { route, type Route } from '../route.js'
-import { readersSee } from './consequences.js'
+import { publishIfImmediate } from './immediate.js'
 import { namesIn } from './named.js'
 import { answerEntry, entryAt } from './oneEntry.js'
 import { requireEntry } from './present.js'
-import { saveEdits } from './saving.js'
+import { documentAt, requireRevision } from './points.js'
+import { nothingPublic, restoreTo } from './restoring.js'
 
 const one = '/edit/v1/sites/{site}/entries/{id}'
 
 const revisionNumber = z.coerce.number().int().min(1)
 const pointsSaid = 'a number of a revision, `public` or `working`'
 const point = z.union([z.enum(['public', 'working']), revisionNumber], { error: `must be ${pointsSaid}` })
-
-/** A revision of an entry. @throws WisteriaError `notFound` that says which there are. */
-async function requireRevision(reader: Reader, copy: WorkingCopy, number: number): Promise<RevisionRow> {
-  const [row] = await reader.all<RevisionRow>('select * from revisions where entry = ? and number = ?', [
-    copy.id,
-    number,
-  ])
-  if (!row)
-    throw new WisteriaError('notFound', `There is no revision ${number} of the entry: it has 1 to ${copy.revision}.`)
-  return row
-}
-
-/** The entry as it was or is at some point, as the model of today reads it. */
-async function documentAt(reader: Reader, site: Site, copy: WorkingCopy, at: Point): Promise<Document> {
-  if (at === 'working') return copy.document
-  if (at === 'public') {
-    const { layers } = await publicHistoryOf(reader, site, copy.type, copy.id)
-    return layers ? readersSee(site, copy.type, layers) : {}
-  }
-  const row = await requireRevision(reader, copy, at)
-  return upgradeDocument(site.model, copy.type, JSON.parse(row.document) as Document, row.model_version)
-}
 
 function viewRevision(
   site: Site,
@@ -166,14 +134,18 @@ export const historyRoutes: readonly Route[] = [
         const { site, copy } = await entryAt(request, transaction)
         const { from, places } = request.body
         const target = await documentAt(transaction, site, copy, from)
-        if (from === 'public' && Object.keys(target).length === 0)
-          throw new WisteriaError('conflict', 'Nothing of the entry is public: there is nothing to put back.')
-        const edits = editsTowards(site.model, copy.type, copy.document, target, places)
-        // What stood there until now becomes a revision of its own, also within one sitting: there is a way back from this too.
-        const standing = edits.length > 0 ? await sealNewest(transaction, copy, request.kernel.at) : copy
-        const { kernel } = request
-        const { copy: saved } = await saveEdits(kernel, transaction, site, request, standing, copy.version, edits)
-        return answerEntry(transaction, site, saved, { body: { changed: edits.length } })
+        if (from === 'public' && Object.keys(target).length === 0) throw nothingPublic()
+        const { copy: saved, changed } = await restoreTo(
+          request.kernel,
+          transaction,
+          site,
+          request,
+          copy,
+          target,
+          places,
+        )
+        const settled = await publishIfImmediate(request.kernel, transaction, site, request, saved)
+        return answerEntry(transaction, site, settled, { body: { changed } })
       }),
   }),
 ]

@@ -27,3 +27,17 @@ export async function namesIn(
   )
   return Object.fromEntries(rows.map(({ id, name }) => [id, name]))
 }
+
+/** What public entries are called: in the default locale, or in any that they can be read in. */
+export async function publicTitles(
+  reader: Reader,
+  site: Site,
+  ids: readonly string[],
+): Promise<{ id: string; title: string }[]> {
+  const rows = await reader.all<{ id: string; title: string }>(
+    `select entry as id, title from published where shelf = ? and entry in (select value from json_each(?)) order by locale = ?, entry`,
+    [site.shelf, JSON.stringify(ids), site.settings.defaultLocale],
+  )
+  const named = new Map(rows.map(({ id, title }) => [id, title]))
+  return ids.flatMap((id) => (named.has(id) ? [{ id, title: named.get(id)! }] : []))
+}

@@ -15,8 +15,8 @@ import {
   type PublicHistory,
   type PublicLayers,
 } from '@wisteria/core'
+import type { Act } from '@wisteria/store'
 import {
-  Act,
   childrenOf,
   publicHistoryOf,
   raiseVersion,
@@ -33,9 +33,9 @@ import {
   type Transaction,
   type WorkingCopy,
 } from '@wisteria/store'
-import type { Kernel } from '../kernel.js'
 import { problemsOf, readersSee } from './consequences.js'
-import { invalid, type Author } from './saving.js'
+import { publicTitles } from './named.js'
+import { invalid, requireInUse, type Author } from './saving.js'
 
 /**
  * Publishes locales of an entry, and with them its shared layer: seals the revision, appends to `publications`, and
@@ -43,13 +43,14 @@ import { invalid, type Author } from './saving.js'
  * @throws WisteriaError `invalid` with every problem in every locale that would be public.
  */
 export async function publish(
-  kernel: Kernel,
   transaction: Transaction,
-  site: Site,
+  act: Act,
   author: Author,
   copy: WorkingCopy,
   asked: readonly string[] | undefined,
 ): Promise<WorkingCopy> {
+  const { site } = act
+  requireInUse(copy)
   const history = await publicHistoryOf(transaction, site, copy.type, copy.id)
   const locales = localesToPublish(site.model, site.settings, copy.type, copy.document, history, asked)
   if (locales.length === 0) throw badLocale('There is nothing to publish: the entry has no words in any locale yet.')
@@ -58,7 +59,6 @@ export async function publish(
   const after = layersAfter(copy.document, locales, history.layers)
   const problems = await problemsOf(transaction, site, copy, after)
   if (problems.length > 0) throw invalid(problems)
-  const act = new Act(transaction, site, author.actor, kernel.surroundings)
   const before = history.layers ? readersSee(site, copy.type, history.layers) : {}
   const fields = [
     ...new Set(
@@ -68,7 +68,12 @@ export async function publish(
     ),
   ]
   await sealNewest(transaction, copy, act.at)
-  await append(transaction, act, copy, [sharedLayer, ...locales], copy.revision)
+  await append(
+    transaction,
+    act,
+    copy,
+    Object.fromEntries([sharedLayer, ...locales].map((layer) => [layer, copy.revision])),
+  )
   const raised = await raiseVersion(transaction, copy)
   const change = await takeEffect(transaction, act, raised, after)
   await act.tell(
@@ -88,14 +93,14 @@ const sharedIn = (site: Site, { type }: WorkingCopy, document: Document): Docume
 
 /** Takes locales of an entry down; with the last one the shared layer leaves too. */
 export async function unpublish(
-  kernel: Kernel,
   transaction: Transaction,
-  site: Site,
+  act: Act,
   author: Author,
   copy: WorkingCopy,
   asked: readonly string[] | undefined,
   withChildren: boolean,
 ): Promise<WorkingCopy> {
+  const { site } = act
   const history = await publicHistoryOf(transaction, site, copy.type, copy.id)
   const publicLocales = localeTags(site.settings).filter((locale) => history.layers?.locales[locale] !== undefined)
   const locales = asked ?? publicLocales
@@ -109,7 +114,6 @@ export async function unpublish(
   // Values that all locales share leave when the last locale does.
   const may = decideTouch(author.caller, { locales, shared: left.length === 0 }, 'publish')
   if (!may.allowed) throw new WisteriaError('forbidden', may.because!)
-  const act = new Act(transaction, site, author.actor, kernel.surroundings)
   if (left.length === 0) await takeChildrenDown(transaction, act, copy, withChildren)
   return takeDown(transaction, act, copy, locales, left, history)
 }
@@ -122,9 +126,10 @@ async function takeChildrenDown(
 ): Promise<void> {
   const children = await childrenOf(transaction, act.site, 'published', [copy.id])
   if (children.length === 0) return
-  const titles = await transaction.all<{ id: string; title: string }>(
-    'select entry as id, max(title) as title from published where shelf = ? and entry in (select value from json_each(?)) group by entry',
-    [act.site.shelf, JSON.stringify(children.map(({ id }) => id))],
+  const titles = await publicTitles(
+    transaction,
+    act.site,
+    children.map(({ id }) => id),
   )
   if (!withChildren) {
     const names = titles.map(({ title }) => `“${title}”`).join(', ')
@@ -150,7 +155,8 @@ async function takeDown(
   left: readonly string[],
   history: PublicHistory,
 ): Promise<WorkingCopy> {
-  await append(transaction, act, copy, left.length === 0 ? [...locales, sharedLayer] : locales, null)
+  const goes = left.length === 0 ? [...locales, sharedLayer] : locales
+  await append(transaction, act, copy, Object.fromEntries(goes.map((layer) => [layer, null])))
   const raised = await raiseVersion(transaction, copy)
   const layers: PublicLayers | undefined =
     left.length === 0
@@ -178,14 +184,52 @@ async function takeDown(
   return raised
 }
 
+/** Of each layer that may have changed: the revision that was public of it, null where it was not. */
+export type LayerRevisions = Readonly<Record<string, number | null>>
+
+/**
+ * Makes public again what was: the given layers of an entry, from the revisions they came from.
+ * @throws WisteriaError when that would not be valid any more, or a path has gone to another entry.
+ */
+export async function putPublicBack(
+  transaction: Transaction,
+  act: Act,
+  author: Author,
+  copy: WorkingCopy,
+  wanted: LayerRevisions,
+): Promise<WorkingCopy> {
+  const { site } = act
+  const history = await publicHistoryOf(transaction, site, copy.type, copy.id)
+  const all = new Set([...Object.keys(history.revisions), ...Object.keys(wanted)])
+  const changing = [...all].filter((layer) => (history.revisions[layer] ?? null) !== (wanted[layer] ?? null))
+  if (changing.length === 0) return copy
+  const locales = changing.filter((layer) => layer !== sharedLayer)
+  const may = decideTouch(author.caller, { locales, shared: changing.includes(sharedLayer) }, 'publish')
+  if (!may.allowed) throw new WisteriaError('forbidden', may.because!)
+  await append(transaction, act, copy, Object.fromEntries(changing.map((layer) => [layer, wanted[layer] ?? null])))
+  const { layers } = await publicHistoryOf(transaction, site, copy.type, copy.id)
+  if (!layers) await takeChildrenDown(transaction, act, copy, false)
+  else {
+    const problems = await problemsOf(transaction, site, copy, layers)
+    if (problems.length > 0) throw invalid(problems)
+  }
+  const raised = await raiseVersion(transaction, copy)
+  const change = await takeEffect(transaction, act, raised, layers)
+  await act.tell(
+    layers ? 'entry.published' : 'entry.unpublished',
+    { entry: { id: copy.id, type: copy.type.name }, version: raised.version, locales, paths: change.paths },
+    change.public,
+  )
+  return raised
+}
+
 async function append(
   transaction: Transaction,
   act: Act,
   copy: WorkingCopy,
-  layers: readonly string[],
-  revision: number | null,
+  layers: Readonly<Record<string, number | null>>,
 ): Promise<void> {
-  for (const layer of layers)
+  for (const [layer, revision] of Object.entries(layers))
     await transaction.run('insert into publications (site, entry, layer, revision, model_version, sequence, at, actor, action) values (?, ?, ?, ?, ?, ?, ?, ?, ?)', [
       act.site.id, copy.id, layer, revision, act.site.model.version, act.sequence, act.at, act.actor, act.action,
     ]) // prettier-ignore

@@ -3,6 +3,7 @@ import {
   conflictsBetween,
   decideTouch,
   acceptsMediaType,
+  fieldNamed,
   fieldWithId,
   insideGroup,
   localeTags,
@@ -10,6 +11,7 @@ import {
   readValues,
   lockedEdits,
   namedEditsBetween,
+  parentOf,
   printValues,
   referencesOf,
   statesOf,
@@ -151,6 +153,7 @@ async function store(
 ): Promise<WorkingCopy> {
   const document = applyEdits(copy.document, edits)
   if (edits.length === 0) return copy
+  requireInUse(copy)
   const touch = {
     locales: [...new Set(edits.flatMap((edit) => edit.locale ?? []))],
     shared: edits.some((edit) => edit.locale === undefined),
@@ -204,7 +207,7 @@ export async function referenceProblems(transaction: Reader, site: Site, copy: W
   if (held.length === 0) return []
   const idsOf = (to: 'entry' | 'asset') => JSON.stringify(held.filter((one) => one.to === to).map((one) => one.target))
   const entries = await transaction.all<{ id: string; type: string }>(
-    'select id, type from entries where id in (select value from json_each(?)) and +site = ?',
+    'select id, type from entries where id in (select value from json_each(?)) and +site = ? and deleted_at is null',
     [idsOf('entry'), site.id],
   )
   const assets = await transaction.all<{ id: string; media_type: string }>(
@@ -236,21 +239,24 @@ export async function referenceProblems(transaction: Reader, site: Site, copy: W
 }
 
 async function requireNoCircle(transaction: Transaction, site: Site, copy: WorkingCopy): Promise<void> {
-  const field = copy.type.fields.find((one) => one.name === copy.type.parent)
   const seen = new Set([copy.id])
-  let parent = field ? copy.document[field.id] : undefined
-  while (field && typeof parent === 'string') {
-    if (seen.has(parent))
-      throw invalid([
-        {
-          code: 'circle',
-          pointer: `/values/${field.name}`,
-          message: `${field.label} would put the entry below itself.`,
-        },
-      ])
+  for (let here: WorkingCopy | undefined = copy; here;) {
+    const parent = parentOf(here.type, here.document)
+    if (parent === undefined) return
+    if (seen.has(parent)) {
+      const field = fieldNamed(copy.type, copy.type.parent!)!
+      const message = `${field.label} would put the entry below itself.`
+      throw invalid([{ code: 'circle', pointer: `/values/${field.name}`, message }])
+    }
     seen.add(parent)
-    parent = (await workingCopyOf(transaction, site, parent))?.document[field.id]
+    here = await workingCopyOf(transaction, site, parent)
   }
+}
+
+/** @throws WisteriaError `conflict` when an entry is set aside: nothing of it changes then. */
+export function requireInUse(copy: WorkingCopy): void {
+  if (copy.archivedAt !== null)
+    throw new WisteriaError('conflict', 'The entry is archived. Take it out of the archive first.')
 }
 
 export const invalid = (problems: readonly Problem[]): WisteriaError =>

@@ -1,5 +1,6 @@
 import { localeTags, typeWithId, type Usage, type UnpublishConsequences } from '@wisteria/core'
 import { childrenOf, publicHistoryOf, type Reader, type Site, type WorkingCopy } from '@wisteria/store'
+import { publicTitles } from './named.js'
 
 /** More than so many are not named. */
 const maxNamed = 200
@@ -43,16 +44,16 @@ export async function unpublishConsequences(
   const goes = rows.filter((row) => isWhole || locales.includes(row.locale))
   const below = isWhole ? await childrenOf(reader, site, 'published', [copy.id]) : []
   const { usedBy } = await usageOf(reader, site, copy)
-  const named = await reader.all<{ entry: string; title: string }>(
-    'select entry, max(title) as title from published where shelf = ? and entry in (select value from json_each(?)) group by entry',
-    [site.shelf, JSON.stringify(below.map(({ id }) => id))],
-  )
   return {
     version: copy.version,
     publicLocales,
     locales,
     paths: Object.fromEntries(goes.flatMap(({ locale, path }) => (path === null ? [] : [[locale, path]]))),
-    children: named.map(({ entry, title }) => ({ id: entry, title })),
+    children: await publicTitles(
+      reader,
+      site,
+      below.map(({ id }) => id),
+    ),
     dangling: isWhole ? usedBy.filter((one) => one.inPublic && !below.some(({ id }) => id === one.id)) : [],
   }
 }

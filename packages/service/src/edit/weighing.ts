@@ -21,7 +21,7 @@ const batch = 500
 /** Every consequence of a proposed model: of the models themselves, on what is stored, and for who reads it. */
 export async function consequencesFor(reader: Reader, site: Site, model: Model): Promise<Consequence[]> {
   const counts = await reader.all<{ type: string; count: number }>(
-    'select type, count(*) as count from entries where site = ? group by type',
+    'select type, count(*) as count from entries where site = ? and deleted_at is null group by type',
     [site.id],
   )
   const all = consequencesOf(site.model, model, Object.fromEntries(counts.map((row) => [row.type, row.count])))

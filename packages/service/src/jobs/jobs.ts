@@ -1,3 +1,4 @@
+import type { Permission } from '@wisteria/core'
 import type { JobRow } from '@wisteria/store'
 import type { Kernel } from '../kernel.js'
 
@@ -6,6 +7,8 @@ export type JobStep = (job: JobRow) => Promise<boolean>
 
 /** How a kind of job goes on, and what is put right when it does not end well. */
 export interface JobKind {
+  /** What somebody needs to stop it. */
+  readonly permission: Permission
   readonly step: JobStep
   /** After it was stopped or has failed: takes away what it had made. */
   readonly abandon: (job: JobRow, state: 'stopped' | 'failed', message: string) => Promise<void>
@@ -34,6 +37,11 @@ export class Jobs {
       this.#running = undefined
       if (this.#again && !this.#stopped) this.wake()
     })
+  }
+
+  /** What somebody needs to stop a job. */
+  permissionFor(job: JobRow): Permission {
+    return this.#kinds[job.kind].permission
   }
 
   /** Ends a job before its time. */

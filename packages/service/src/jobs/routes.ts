@@ -1,12 +1,14 @@
 import { WisteriaError } from '@wisteria/core'
 import type { JobRow, Site } from '@wisteria/store'
 import type { Kernel } from '../kernel.js'
+import { requirePermission } from '../permission.js'
 import { route, type Route } from '../route.js'
 import { jobView } from './jobs.js'
 
 const base = '/edit/v1/sites/{site}/jobs'
 
-async function requireJob(kernel: Kernel, site: Site, id: string): Promise<JobRow> {
+/** @throws WisteriaError `notFound` that says what was looked for. */
+export async function requireJob(kernel: Kernel, site: Site, id: string): Promise<JobRow> {
   const [row] = await kernel.database.all<JobRow>('select * from jobs where site = ? and id = ?', [site.id, id])
   if (!row) throw new WisteriaError('notFound', `There is no job \`${id.slice(0, 60)}\` on ${site.settings.label}.`)
   return row
@@ -36,11 +38,13 @@ export const jobRoutes: readonly Route[] = [
   route({
     method: 'POST',
     path: `${base}/{id}/stop`,
-    summary: 'Stops a job that is running: what it had begun is taken away, and everything stays as it was.',
-    permission: 'model.change',
+    summary:
+      'Stops a job that is running. An adoption leaves everything as it was; of a bulk job what is done stays done, and can be put back.',
+    permission: 'entry.write',
     handle: async (request) => {
       const { kernel, site } = request
       const row = await requireJob(kernel, site, request.params['id']!)
+      requirePermission(request.caller, kernel.jobs.permissionFor(row), site)
       if (row.state !== 'running') throw new WisteriaError('conflict', `The job has ended already: it is ${row.state}.`)
       await kernel.jobs.abandon(row)
       return { body: jobView(await requireJob(kernel, site, row.id)) }

@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto'
 import {
+  asksFor,
   didYouMean,
   fieldsAt,
   fieldsIn,
@@ -129,6 +130,8 @@ export function planList<E extends Edition>(
       locale,
       condition: checked?.condition,
       words,
+      // What was set aside is in nobody's way, unless somebody asks for states.
+      withoutArchived: edition === 'draft' && !(checked && asksFor(checked.condition, 'state')),
       moment,
       sort,
       limit: asked.limit ?? defaultLimit,

@@ -2,7 +2,7 @@ import { readPattern } from '../../paths/pattern.js'
 import { didYouMean } from '../../text/nearest.js'
 import type { ModelCheck } from './check.js'
 
-/** Path patterns are well formed, of known locales, and speak of fields that are there; a parent is of the same type. */
+/** Path patterns are well formed, of known locales, and speak of fields that are there; parents are entries, order is a number. */
 export const places: ModelCheck = ({ source, model, site }, tell) => {
   source.types.forEach((owner, index) => {
     const type = model.types[index]!
@@ -13,19 +13,38 @@ export const places: ModelCheck = ({ source, model, site }, tell) => {
         parent?.kind === 'entry' &&
         !parent.many &&
         !parent.localized &&
-        accepts?.length === 1 &&
-        accepts[0] === type.name
-      if (!fits)
+        accepts !== undefined &&
+        accepts.every((name) => model.types.find((one) => one.name === name)?.path !== undefined)
+      if (type.cardinality === 'one')
+        tell(owner.problem(['parent'], 'badOption', 'A type with exactly one entry has nothing to stand under.'))
+      else if (!fits)
         tell(
           owner.problem(
             ['parent'],
             'badOption',
-            `\`parent\` must name a field of kind entry that holds one \`${type.name}\` for all locales.`,
+            '`parent` must name a field of kind entry that holds one entry for all locales, of types that have paths.',
           ),
         )
-      if (type.cardinality === 'one')
-        tell(owner.problem(['parent'], 'badOption', 'A type with exactly one entry has nothing to stand under.'))
     }
+    for (const [option, kind] of [
+      ['order', 'number'],
+      ['menu', 'boolean'],
+    ] as const) {
+      const name = type[option]
+      if (name === undefined) continue
+      const field = type.fields.find((one) => one.name === name)
+      const known = type.fields.filter((one) => one.kind === kind && !one.many && !one.localized).map((one) => one.name)
+      if (!field || !known.includes(name))
+        tell(
+          owner.problem(
+            [option],
+            'badOption',
+            `\`${option}\` must name a field of kind ${kind} that holds one value for all locales.${didYouMean(name, known)}`,
+          ),
+        )
+    }
+    if (type.root === false && type.parent === undefined)
+      tell(owner.problem(['root'], 'badOption', '`root: false` needs `parent:` to say below what an entry stands.'))
     for (const [locale, pattern] of Object.entries(type.path ?? {})) {
       const bad = (code: string, message: string, onKey = false) =>
         tell(owner.problem(['path', locale], code, message, onKey))

@@ -1,0 +1,139 @@
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import type { Editor } from '@wisteria/client'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { runIn } from './support/commands.js'
+import { startSmall, type SmallSite } from './support/running.js'
+
+let small: SmallSite
+let owner: Editor
+let folder: string
+
+const run = (...args: string[]) => runWith({}, ...args)
+const runWith = (more: Record<string, string>, ...args: string[]) =>
+  runIn(folder, args, {
+    WISTERIA_URL: small.service.baseUrl, WISTERIA_SITE: 'marram', WISTERIA_TOKEN: small.token, ...more,
+  }) // prettier-ignore
+let people = 0
+const person = async (values: Record<string, unknown> = {}) =>
+  (await owner.create({ type: 'person', values: { name: `Person ${++people}`, ...values } })).id
+/** An editor that changes the file by a `sed` command. */
+const editorThat = (command: string) => ({ VISUAL: '', EDITOR: `sed -i -e '${command}'` })
+
+beforeAll(async () => {
+  small = await startSmall()
+  owner = small.owner
+  folder = mkdtempSync(join(tmpdir(), 'wisteria-commands-'))
+})
+afterAll(async () => {
+  rmSync(folder, { recursive: true, force: true })
+  await small.service.end()
+})
+
+describe('entry edit', () => {
+  it('saves only what was changed in the editor', async () => {
+    const id = await person({ born: '1901-02-03' })
+    const found = await runWith(editorThat('s/1901/1902/'), 'entry', 'edit', id)
+    expect([found.code, found.out]).toEqual([0, expect.stringMatching(/^Saved born: Person/)])
+    expect((await owner.entry(id)).values).toMatchObject({ born: '1902-02-03' })
+    const { events } = await owner.events(0, 500)
+    expect((events.at(-1)!['data'] as { fields: string[] }).fields).toEqual(['born'])
+  })
+  it('makes a value missing whose line is taken away', async () => {
+    const id = await person({ born: '1901-02-03' })
+    await runWith(editorThat('/born/d'), 'entry', 'edit', id)
+    expect(Object.keys((await owner.entry(id)).values)).toEqual(['name'])
+  })
+  it('changes nothing when nothing was changed, or the editor gives up', async () => {
+    const id = await person()
+    expect((await runWith(editorThat(''), 'entry', 'edit', id)).out).toBe('Nothing was changed.\n')
+    const failed = await runWith({ VISUAL: '', EDITOR: 'false' }, 'entry', 'edit', id)
+    expect([failed.code, failed.err]).toEqual([2, expect.stringMatching(/Nothing was saved/)])
+    expect((await runWith({ VISUAL: '', EDITOR: '' }, 'entry', 'edit', id)).err).toMatch(/Set EDITOR/)
+    expect((await owner.entry(id)).version).toBe(1)
+  })
+  it('keeps what was written where it cannot be saved, and says where', async () => {
+    const id = await person({ born: '1901-02-03' })
+    const bad = await runWith(editorThat('s/1901-02-03/soon/'), 'entry', 'edit', id)
+    expect([bad.code, bad.err]).toEqual([3, expect.stringMatching(/What you wrote is kept in (\S+)\./)])
+    const unread = await runWith(editorThat('s/name:/name: [/'), 'entry', 'edit', id)
+    expect([unread.code, unread.err]).toEqual([2, expect.stringMatching(/kept in/)])
+    for (const { err } of [bad, unread]) rmSync(join(/kept in (\S+)\./.exec(err)![1]!, '..'), { recursive: true })
+  })
+  it('does not write over what somebody changed meanwhile at the same place', async () => {
+    const id = await person({ born: '1901-02-03' })
+    const other = join(folder, 'meanwhile.sh')
+    const body = JSON.stringify({ base: 1, edits: [{ do: 'set', at: ['born'], value: '1800-01-01' }] })
+    const post = `fetch('${small.service.baseUrl}/edit/v1/sites/marram/entries/${id}/edits', { method: 'POST', body: '${body}', headers: { Authorization: 'Bearer ${small.token}', 'Content-Type': 'application/json' } })`
+    writeFileSync(
+      other,
+      `${JSON.stringify(process.execPath)} -e ${JSON.stringify(post)}\nsed -i -e 's/1901/1902/' "$1"\n`,
+    )
+    const found = await runWith({ VISUAL: '', EDITOR: `sh ${other}` }, 'entry', 'edit', id)
+    expect([found.code, found.err]).toEqual([2, expect.stringMatching(/Somebody changed born meanwhile/)])
+    expect((await owner.entry(id)).values['born']).toBe('1800-01-01')
+    rmSync(join(/kept in (\S+)\./.exec(found.err)![1]!, '..'), { recursive: true })
+  })
+})
+
+describe('plans', () => {
+  it('are made, listed, moved and called off', async () => {
+    const id = await person()
+    const made = await run('entry', 'publish', id, '--at', '2036-03-12T09:00', '--zone', 'Asia/Tokyo')
+    expect(made.out).toMatch(/^Planned: publish “Person \d+” at .*\(2036-03-12T00:00:00.000Z, said in Asia\/Tokyo\)/)
+    const plan = /Plan (\w{20})/.exec(made.out)![1]!
+    expect((await run('entry', 'plans', id)).out).toContain(plan)
+    const moved = await run('entry', 'replan', plan, '--at', '2036-04-01T09:00Z', '--json')
+    expect(moved.json()['at']).toBe('2036-04-01T09:00:00.000Z')
+    expect((await run('entry', 'call-off', plan)).out).toBe(`Called off: ${plan}\n`)
+    expect((await run('entry', 'plans')).out).toBe('Nothing is planned.\n')
+    expect((await run('entry', 'plans', '--ended')).out).toContain('calledOff')
+    const past = await run('entry', 'publish', id, '--at', '2001-01-01T09:00Z')
+    expect([past.code, past.err]).toEqual([3, expect.stringMatching(/has passed/)])
+  })
+})
+
+describe('many at once', () => {
+  it('are tried, changed and put back', async () => {
+    for (const name of ['Quill', 'Quinn', 'Quist']) await owner.create({ type: 'person', values: { name } })
+    const where = ['--type', 'person', '--where', 'name starts with "Qui"']
+    const tried = await run('entry', 'many', 'publish', ...where, '--dry-run')
+    expect(tried.out).toMatch(/3 in all, 3 tried: 3 would be done, 0 refused\. Nothing was changed\./)
+    const done = await run('entry', 'many', 'publish', ...where)
+    expect(done.out).toMatch(/^3 done\. Put it back: wisteria job put-back/m)
+    const job = /put-back (\w{20})/.exec(done.out)![1]!
+    expect((await run('job', 'show', job)).out).toMatch(/^done, 3 of 3: 3 done\./)
+    expect((await run('job', 'put-back', job)).err).toMatch(/3 done\./)
+    const born = join(folder, 'born.yaml')
+    writeFileSync(born, 'born: 1950-05-05\n')
+    const edited = await run('entry', 'many', 'edit', ...where, '--file', born, '--json')
+    expect([edited.code, edited.json()['message']]).toEqual([0, '3 done.'])
+    const list = await run('entry', 'list', 'person', '--where', 'born = 1950-05-05', '--json')
+    expect(list.json<{ entries: unknown[] }>().entries.length).toBe(3)
+    expect((await run('entry', 'many', 'edit', ...where)).err).toMatch(/needs --file/)
+    expect((await run('entry', 'many', 'publish')).err).toMatch(/Say which entries/)
+  })
+  it('are those of a kept list', async () => {
+    await run('view', 'keep', 'Qs', '--type', 'person', '--where', 'name starts with "Qui"', '--shared')
+    expect((await run('view', 'list')).out).toMatch(/Qs +person +name starts with "Qui" +yes/)
+    expect((await run('entry', 'list', '--view', 'Qs')).out).toMatch(/3 of 3\./)
+    expect((await run('entry', 'many', 'duplicate', '--view', 'Qs', '--dry-run')).out).toMatch(/3 in all/)
+    expect((await run('entry', 'list', '--view', 'Zs')).err).toMatch(/You keep no view “Zs”/)
+    expect((await run('view', 'remove', 'Qs')).out).toBe('Removed: Qs\n')
+  })
+})
+
+describe('setting aside', () => {
+  it('archives, deletes and takes back', async () => {
+    const id = await person()
+    expect((await run('entry', 'archive', id)).out).toMatch(/^Archived: .*en archived/)
+    expect((await run('entry', 'unarchive', id)).out).toMatch(/^Taken out of the archive/)
+    expect((await run('entry', 'delete', id)).out).toMatch(/^In the bin: \w+\. Take it back/)
+    expect((await run('entry', 'bin')).out).toContain(id)
+    expect((await run('entry', 'take-back', id)).out).toMatch(/^Taken back/)
+    await run('entry', 'delete', id)
+    expect((await run('entry', 'delete', id, '--for-good')).out).toBe(`Deleted for good: ${id}\n`)
+    expect((await run('entry', 'bin')).out).toBe('The bin is empty.\n')
+  })
+})

@@ -1,0 +1,145 @@
+import { binKeptDays, titleOf, localeTags, typeWithId, WisteriaError, type BinnedEntry } from '@wisteria/core'
+import {
+  Act,
+  binnedCopyOf,
+  publicHistoryOf,
+  putIntoBin,
+  siteWithId,
+  takeOutOfBin,
+  workingCopiesOf,
+  writeDraftRows,
+  type Reader,
+  type Site,
+  type Transaction,
+  type WorkingCopy,
+} from '@wisteria/store'
+import { z } from 'zod'
+import type { Kernel } from '../kernel.js'
+import { route, type Route } from '../route.js'
+import { answerEntry } from './oneEntry.js'
+import type { Author } from './saving.js'
+
+/**
+ * Puts an entry into the bin. @throws WisteriaError `conflict` while it is public, or others refer to it.
+ * @param together ids that go along: references among them are not in the way.
+ */
+export async function putAway(
+  transaction: Transaction,
+  act: Act,
+  author: Author,
+  copy: WorkingCopy,
+  together: readonly string[] = [],
+): Promise<void> {
+  const { site } = act
+  if (copy.type.cardinality === 'one')
+    throw new WisteriaError('conflict', `${copy.type.label} always has its one entry: it is not deleted.`)
+  if ((await publicHistoryOf(transaction, site, copy.type, copy.id)).layers)
+    throw new WisteriaError('conflict', 'The entry is public. Unpublish it first.')
+  const holders = await transaction.all<{ title: string }>(
+    `select distinct d.title from draft_refs r join drafts d on d.shelf = r.shelf and d.entry = r.entry and d.locale = ?
+     where r.shelf = ? and r.target = ? and r.entry <> ? and r.entry not in (select value from json_each(?)) limit 5`,
+    [site.settings.defaultLocale, site.shelf, copy.id, copy.id, JSON.stringify(together)],
+  )
+  if (holders.length > 0)
+    throw new WisteriaError(
+      'conflict',
+      `Other entries refer to it: ${holders.map(({ title }) => `“${title}”`).join(', ')}. Take the references out first.`,
+    )
+  await putIntoBin(transaction, site, copy, author.actor, act.at)
+  await transaction.run(
+    "update schedules set state = 'calledOff', message = 'The entry was deleted.', ended_at = ? where entry = ? and state = 'planned'",
+    [act.at, copy.id],
+  )
+  await act.tell('entry.deleted', { entry: { id: copy.id, type: copy.type.name }, version: copy.version + 1 })
+}
+
+/** Takes an entry out of the bin, as it was. */
+export async function takeBack(transaction: Transaction, act: Act, id: string): Promise<WorkingCopy> {
+  const { site } = act
+  const copy = await takeOutOfBin(transaction, await requireBinned(transaction, site, id))
+  const history = await publicHistoryOf(transaction, site, copy.type, copy.id)
+  await writeDraftRows(transaction, site, copy.type, copy, copy.document, history, act.at)
+  await act.tell('entry.restored', { entry: { id, type: copy.type.name }, version: copy.version })
+  return copy
+}
+
+/** @throws WisteriaError `notFound` that says what was looked for. */
+async function requireBinned(reader: Reader, site: Site, id: string): Promise<WorkingCopy> {
+  const copy = await binnedCopyOf(reader, site, id)
+  if (!copy)
+    throw new WisteriaError(
+      'notFound',
+      `There is no entry \`${id.slice(0, 60)}\` in the bin of ${site.settings.label}.`,
+    )
+  return copy
+}
+
+const pageSize = 100
+
+async function binOf(kernel: Kernel, site: Site, after: string | undefined) {
+  const [at, id] = after?.split(' ') ?? []
+  const rows = await kernel.database.all<{ id: string; type: string; deleted_at: string; deleted_by: string }>(
+    `select id, type, deleted_at, deleted_by from entries where site = ? and deleted_at is not null
+     ${at === undefined ? '' : 'and (deleted_at < ? or (deleted_at = ? and id < ?))'} order by deleted_at desc, id desc limit ${pageSize + 1}`,
+    [site.id, ...(at === undefined ? [] : [at, at, id ?? ''])],
+  )
+  const page = rows.slice(0, pageSize)
+  const copies = await workingCopiesOf(kernel.database, site, page.map((row) => row.id), 'binned') // prettier-ignore
+  const order = [site.settings.defaultLocale, ...localeTags(site.settings)]
+  const last = page.at(-1)
+  return {
+    entries: page.flatMap((row): BinnedEntry[] => {
+      const copy = copies.get(row.id)
+      if (!copy) return []
+      return [
+        {
+          id: row.id,
+          type: typeWithId(site.model, row.type)?.name ?? '',
+          title: titleOf(copy.type, copy.document, order),
+          deletedAt: row.deleted_at,
+          deletedBy: row.deleted_by,
+          goesAt: new Date(Date.parse(row.deleted_at) + binKeptDays * 86_400_000).toISOString(),
+        },
+      ]
+    }),
+    next: rows.length > pageSize && last ? `${last.deleted_at} ${last.id}` : null,
+  }
+}
+
+const base = '/edit/v1/sites/{site}/bin'
+
+export const binRoutes: readonly Route[] = [
+  route({
+    method: 'GET',
+    path: base,
+    summary: `What was deleted in the last ${binKeptDays} days, newest first, and when it goes for good.`,
+    permission: 'draft.read',
+    query: z.object({ after: z.string().max(100).optional() }),
+    handle: async ({ kernel, site, query }) => ({ body: await binOf(kernel, site, query.after) }),
+  }),
+  route({
+    method: 'POST',
+    path: `${base}/{id}/restore`,
+    summary: 'Takes an entry out of the bin, with its history. Nothing becomes public by it.',
+    permission: 'entry.write',
+    handle: (request) =>
+      request.write(async (transaction) => {
+        const site = await siteWithId(transaction, request.site.id)
+        const act = new Act(transaction, site, request.actor, request.kernel.surroundings)
+        return answerEntry(transaction, site, await takeBack(transaction, act, request.params['id']!))
+      }),
+  }),
+  route({
+    method: 'DELETE',
+    path: `${base}/{id}`,
+    summary: 'Deletes an entry that lies in the bin for good, with its history.',
+    permission: 'entry.write',
+    handle: (request) =>
+      request.write(async (transaction) => {
+        const site = await siteWithId(transaction, request.site.id)
+        const { id } = await requireBinned(transaction, site, request.params['id']!)
+        await transaction.run('delete from entries where id = ?', [id])
+        return { status: 204 }
+      }),
+  }),
+]
