@@ -48,13 +48,10 @@ async function fill(file, count) {
           [made]: 1700 + (index % 250),
           [about]: { en: words.repeat(4) },
         })
-        await run("insert into entries values (?, ?, ?, 1, 1, ?, 'bench', ?, 'bench', 1)", [
-          id,
-          siteId,
-          type.id,
-          at,
-          at,
-        ])
+        await run(
+          "insert into entries (id, site, type, version, revision, created_at, created_by, updated_at, updated_by, mergeable_from) values (?, ?, ?, 1, 1, ?, 'bench', ?, 'bench', 1)",
+          [id, siteId, type.id, at, at],
+        )
         await run("insert into revisions values (?, 1, ?, ?, 1, 1, 'bench', ?, ?, ?)", [
           id,
           siteId,

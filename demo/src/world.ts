@@ -56,6 +56,7 @@ export function readWorld(): WorldEntry[] {
     'pages.yaml',
     'artefacts.yaml',
     'visitorInfo.yaml',
+    'notices.yaml',
   ]
   const read = files.flatMap((file) => parse(readFileSync(folder('content') + file, 'utf8')) as WorldEntry[])
   const byKey = new Map(read.map((entry) => [entry.key, entry]))

@@ -20,6 +20,7 @@ const body = `
     ... on PictureBlock { handle file alt caption }
     ... on QuoteBlock { handle quote: text by }
     ... on CallToActionBlock { handle label to { ... on Entry { path } } }
+    ... on LatestBlock { handle listTitle: title listed: entries { ... on Entry { path } ... on Activity { title starts } ... on Exhibition { title begins: starts } ... on Artefact { title } } }
     ... on GalleryBlock { handle pictures { address alt width height } caption }
   }`
 
@@ -61,7 +62,7 @@ export const pageQueries: Readonly<Record<string, string>> = {
   page: query(`
     query Page($id: String!, $locale: String!, $edition: Edition!) {
       entry: page(id: $id, locale: $locale, edition: $edition) { ...Head title summary shows inPage { path title } ${body} }
-      pages(where: { inPage: { is: $id } }, sort: ["title"], first: 20, locale: $locale, edition: $edition) { nodes { entryId path title summary } }
+      pages(where: { inPage: { is: $id } }, sort: ["place", "title"], first: 20, locale: $locale, edition: $edition) { nodes { entryId path title summary } }
     }`),
 }
 
@@ -87,9 +88,10 @@ export const listQueries: Readonly<Record<string, string>> = {
   ),
 }
 
-/** What stands on every page: the menu (pages without a parent that list something), and how to reach the museums. */
+/** What stands on every page: the menu, notices that still hold, and how to reach the museums. */
 export const menuQuery = `
   query Menu($locale: String!, $edition: Edition!) {
-    pages(where: { inPage: { hasValue: false } }, sort: ["$published"], first: 12, locale: $locale, edition: $edition) { nodes { path title shows } }
+    pages(where: { inMenu: { is: true }, inPage: { hasValue: false } }, sort: ["place"], first: 12, locale: $locale, edition: $edition) { nodes { path title shows } }
+    notices(where: { until: { atLeast: "$today" } }, sort: ["until"], first: 3, locale: $locale, edition: $edition) { nodes { text museum { name path } } }
     visitorInfo(locale: $locale, edition: $edition) { claim contact { phone mail } openingHours { museum { name path } from to note } }
   }`

@@ -55,6 +55,14 @@ interface Block {
   readonly by?: string | null
   readonly label?: string | null
   readonly to?: { readonly path: string | null } | null
+  readonly listTitle?: string | null
+  readonly listed?: readonly (Card & { readonly begins?: string | null })[]
+}
+
+/** A line above every page. */
+export interface Notice {
+  readonly text: string | null
+  readonly museum: Card | null
 }
 
 export interface Page extends Card {
@@ -90,6 +98,7 @@ export interface Frame {
   readonly menu: readonly Card[]
   readonly paths: Page['paths']
   readonly visitorInfo?: VisitorInfo | null
+  readonly notices?: readonly Notice[]
   /** Set while drafts are shown: where leaving leads, and where the console that may ask for a reload is. */
   readonly preview?: { readonly leave: string; readonly console: string }
 }
@@ -237,7 +246,7 @@ function lists(found: Lists, locale: string, words: Words, headed: boolean): Htm
   ]
 }
 
-function block(one: Block): Html | null {
+function block(one: Block, locale: string): Html | null {
   switch (one.__typename) {
     case 'HeadingBlock':
       return html`<h2>${one.heading}</h2>`
@@ -255,6 +264,15 @@ function block(one: Block): Html | null {
       </figure>`
     case 'CallToActionBlock':
       return one.to?.path ? html`<p><a class="call" href="${one.to.path}">${one.label}</a></p>` : null
+    case 'LatestBlock':
+      return (one.listed ?? []).length > 0
+        ? html`<section class="latest">
+            ${one.listTitle && html`<h2>${one.listTitle}</h2>`}
+            <ul>
+              ${one.listed!.map((card) => html`<li>${link(card)}${card.starts && html` <small>${moment(card.starts, locale)}</small>`}${card.begins && html` <small>${day(card.begins, locale)}</small>`}</li>`)}
+            </ul>
+          </section>`
+        : null
     default:
       return null
   }
@@ -291,7 +309,7 @@ export function renderPage(page: Page, found: Lists, frame: Frame): string {
           ${paragraphs(page.openingHours)}
         </section>`
       }
-      ${paragraphs(page.bio)}${(page.body ?? []).map(block)}
+      ${paragraphs(page.bio)}${(page.body ?? []).map((one) => block(one, locale))}
       ${people.length > 0 && html`<p class="people">${words.with} ${joined(people.map((person) => html`${link(person)}${person.role && html` <small>${person.role}</small>`}`))}</p>`}
     </article>
     ${lists(found, locale, words, page.shows === 'home' || page.type !== 'page')}`
@@ -335,7 +353,7 @@ function reach({ claim, contact, openingHours }: VisitorInfo): Html {
   </div>`
 }
 
-function shell(title: string, content: Html, { locale, menu, paths, preview, visitorInfo }: Frame): string {
+function shell(title: string, content: Html, { locale, menu, paths, preview, visitorInfo, notices }: Frame): string {
   const words = wordsOf(locale)
   const others = paths.filter((one) => one.locale !== locale)
   return html`<!doctype html>
@@ -366,6 +384,7 @@ function shell(title: string, content: Html, { locale, menu, paths, preview, vis
           <a class="name" href="${homes[locale] ?? '/'}">${words.home}</a>
           <nav>${menu.filter((one) => one.path !== homes[locale]).map((one) => link(one))}</nav>
         </header>
+        ${(notices ?? []).filter((one) => one.text).map((one) => html`<p class="notice" role="note">${one.museum && html`${link(one.museum)}: `}${one.text}</p>`)}
         <main>${content}</main>
         <footer>
           ${visitorInfo && reach(visitorInfo)}

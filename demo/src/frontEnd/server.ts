@@ -14,6 +14,7 @@ import {
   type Frame,
   type Lists,
   type Page,
+  type Notice,
   type VisitorInfo,
 } from './render.js'
 import { homes, localeOfPath } from './words.js'
@@ -148,12 +149,17 @@ async function makePage(options: FrontEndOptions, path: string, grant: string | 
     }
   const locale = found?.entry.locale ?? localeOfPath(path)
   const place = { locale, edition: grant ? 'DRAFT' : 'PUBLISHED' }
-  const menu = await reader.graphql<{ pages: { nodes: Card[] }; visitorInfo: VisitorInfo | null }>(menuQuery, place)
+  const menu = await reader.graphql<{
+    pages: { nodes: Card[] }
+    notices: { nodes: Notice[] }
+    visitorInfo: VisitorInfo | null
+  }>(menuQuery, place)
   const frame: Frame = {
     locale,
     menu: menu.pages.nodes.filter((page) => page.path !== null),
     paths: Object.entries(homes).map(([tag, home]) => ({ locale: tag, path: home })),
     visitorInfo: menu.visitorInfo,
+    notices: menu.notices.nodes,
     ...(grant ? { preview: { leave: path, console: new URL(options.baseUrl).origin } } : {}),
   }
   const query = found ? pageQueries[found.entry.type] : undefined

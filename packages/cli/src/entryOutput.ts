@@ -1,4 +1,4 @@
-import type { EditableEntry } from '@wisteria/client'
+import type { EditableEntry, UsedBy } from '@wisteria/client'
 import { stringify } from 'yaml'
 import { UsageError } from './connection.js'
 import { print, printJson, printTable, when } from './output.js'
@@ -33,4 +33,18 @@ export function readVersion(text: string | undefined): number | undefined {
 export function short(value: unknown): string {
   const text = value === null ? '(empty)' : typeof value === 'string' ? value : JSON.stringify(value)
   return text.length > 60 ? text.slice(0, 59) + '…' : text
+}
+
+/** The entries that refer to something. */
+export function printUsedBy(all: readonly UsedBy[]): void {
+  printTable(
+    ['title', 'type', 'working copy', 'public', 'id'],
+    all.map((one) => [
+      one.title || '(no name yet)',
+      one.type,
+      one.inWorkingCopy ? 'refers' : '',
+      one.inPublic ? 'refers' : '',
+      one.id,
+    ]),
+  )
 }

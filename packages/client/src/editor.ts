@@ -6,6 +6,7 @@ import type {
   Consequence,
   EditableEntry,
   FieldPlace,
+  Freshness,
   ListAsks,
   ListView,
   KeyScope,
@@ -17,6 +18,7 @@ import type {
   PublishConsequences,
   RevisionView,
   ScheduleView,
+  TreeNode,
   UnpublishConsequences,
   Usage,
   Role,
@@ -34,6 +36,10 @@ export interface ListedEntry {
   readonly version: number
   readonly state: State
   readonly states: Readonly<Record<string, State>>
+  /** Of each translation. */
+  readonly freshness: Readonly<Record<string, Freshness>>
+  /** The fields that were asked for; entries and files by what they are called. */
+  readonly columns?: Readonly<Record<string, unknown>>
   readonly updatedAt: string
   readonly updatedBy: string
 }
@@ -153,8 +159,24 @@ export interface Asset {
   readonly size: number
   readonly width: number | null
   readonly height: number | null
-  /** By locale. */
+  /** What somebody who cannot see it should know, what it is called, and what stands below it; each by locale. */
   readonly alt: Readonly<Record<string, string>>
+  readonly title: Readonly<Record<string, string>>
+  readonly caption: Readonly<Record<string, string>>
+  /** What matters in a picture, from 0 to 1 from the start and from the top. */
+  readonly focalPoint: { readonly x: number; readonly y: number } | null
+  readonly createdAt: string
+  readonly createdBy: string
+  readonly updatedAt: string
+}
+
+/** What of an asset is to change; null takes a text away. */
+export interface AssetChange {
+  readonly name?: string
+  readonly alt?: Readonly<Record<string, string | null>>
+  readonly title?: Readonly<Record<string, string | null>>
+  readonly caption?: Readonly<Record<string, string | null>>
+  readonly focalPoint?: { readonly x: number; readonly y: number } | null
 }
 
 export interface AccessKey {
@@ -301,12 +323,24 @@ export class Editor {
     return now
   }
 
-  assets = (query: { accepts?: string; search?: string; after?: string } = {}) =>
-    this.#call<{ assets: Asset[]; next: string | null }>({ path: '/assets', query })
+  /** A page of assets; `maxUpload` is the largest file that is taken, in megabytes. */
+  assets = (
+    query: { accepts?: string; search?: string; sort?: 'newest' | 'name'; limit?: number; after?: string } = {},
+  ) => this.#call<{ assets: Asset[]; next: string | null; maxUpload: number }>({ path: '/assets', query })
   asset = (id: string) => this.#call<Asset>({ path: `/assets/${segment(id)}` })
   /** Adds a file; `content` is its bytes in base64. */
   addAsset = (asset: { name: string; content: string; alt?: Readonly<Record<string, string>> }) =>
     this.#call<Asset>({ method: 'POST', path: '/assets', body: asset })
+  /** Adds a file of any size up to the limit. */
+  uploadAsset = (name: string, file: Blob) =>
+    this.#call<Asset>({ method: 'POST', path: '/assets/upload', query: { name }, file, isLong: true })
+  changeAsset = (id: string, change: AssetChange) =>
+    this.#call<Asset>({ method: 'PATCH', path: `/assets/${segment(id)}`, body: change })
+  /** Replaces the file; its address stays, and every place that it stands in. */
+  replaceAsset = (id: string, file: Blob) =>
+    this.#call<Asset>({ method: 'PUT', path: `/assets/${segment(id)}/file`, file, isLong: true })
+  /** Who holds it. */
+  assetUsage = (id: string) => this.#call<Usage>({ path: `/assets/${segment(id)}/usage` })
   deleteAsset = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/assets/${segment(id)}` })
 
   /** A page of working copies, of one type or of all. */
@@ -320,6 +354,8 @@ export class Editor {
     after?: string
     locale?: string
     count?: boolean
+    /** Names of fields, parted by commas. */
+    columns?: string
   }) => this.#call<EntryList>({ path: '/entries', query })
   /** What holds all these words in some locale, the best first. */
   search = (words: string, { type, limit }: { type?: string; limit?: number } = {}) =>
@@ -392,6 +428,11 @@ export class Editor {
   reschedule = (id: string, plan: PlannedTime) =>
     this.#call<ScheduleView>({ method: 'PATCH', path: `/schedules/${segment(id)}`, body: plan })
   callOff = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/schedules/${segment(id)}` })
+  /** The tree of pages, in the order of readers. */
+  tree = () => this.#call<{ nodes: TreeNode[]; isComplete: boolean }>({ path: '/tree' })
+  /** Puts an entry below another, after one that stands there; null for the root, and to be the first. */
+  place = (id: string, where: { parent: string | null; after: string | null }) =>
+    this.#call<EditableEntry>({ method: 'POST', path: `/entries/${segment(id)}/place`, body: where })
   /** The lists that you keep, and those that everybody shares. */
   views = () => this.#call<{ views: ListView[] }>({ path: '/views' })
   keepView = (view: { name: string; shared?: boolean; asks: ListAsks }) =>

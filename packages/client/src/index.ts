@@ -14,6 +14,7 @@ export type {
   PublishConsequences,
   RevisionView,
   ScheduleView,
+  TreeNode,
   UnpublishConsequences,
   Usage,
   UsedBy,

@@ -16,6 +16,8 @@ export interface Call {
   readonly path: string
   readonly query?: Readonly<Record<string, string | number | boolean | undefined>>
   readonly body?: unknown
+  /** A file that is sent as it is, instead of a body. */
+  readonly file?: Blob
   readonly headers?: Readonly<Record<string, string>>
   /** Work over everything that a site holds: waits for at least ten minutes. */
   readonly isLong?: boolean
@@ -35,7 +37,7 @@ export interface Reply<Body> {
  */
 export async function call<Body>(
   connection: Connection,
-  { method = 'GET', path, query = {}, body, headers = {}, isLong = false }: Call,
+  { method = 'GET', path, query = {}, body, file, headers = {}, isLong = false }: Call,
 ): Promise<Reply<Body>> {
   const parameters = new URLSearchParams()
   for (const [name, value] of Object.entries(query)) if (value !== undefined) parameters.set(name, String(value))
@@ -50,10 +52,12 @@ export async function call<Body>(
       headers: {
         Accept: 'application/json',
         ...(body === undefined ? {} : { 'Content-Type': 'application/json' }),
+        ...(file ? { 'Content-Type': 'application/octet-stream' } : {}),
         ...(connection.token ? { Authorization: `Bearer ${connection.token}` } : {}),
         ...headers,
       },
       ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+      ...(file ? { body: file } : {}),
       signal: AbortSignal.timeout(Math.max(connection.timeout ?? 30_000, isLong ? 600_000 : 0)),
     })
     text = await response.text()

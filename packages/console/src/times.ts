@@ -1,5 +1,5 @@
 const time = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' })
-const day = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short' })
+const dayOnly = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short' })
 const dayAndYear = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })
 
 /** `14:32`, for today. */
@@ -9,5 +9,15 @@ export const clock = (instant: string | Date): string => time.format(new Date(in
 export function ago(instant: string, now = new Date()): string {
   const then = new Date(instant)
   if (then.toDateString() === now.toDateString()) return `today ${clock(then)}`
-  return then.getFullYear() === now.getFullYear() ? `${day.format(then)} ${clock(then)}` : dayAndYear.format(then)
+  return then.getFullYear() === now.getFullYear() ? `${dayOnly.format(then)} ${clock(then)}` : dayAndYear.format(then)
+}
+
+/** "12 Mar 2031". */
+export const day = (date: string): string => dayAndYear.format(new Date(date))
+
+/** "12 Mar 2031, 09:00", and with a zone, what the clocks there show: "12 Mar 2031, 09:00 (Europe/Amsterdam)". */
+export function moment(instant: string, zone?: string): string {
+  const parts = { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit' } as const
+  const format = new Intl.DateTimeFormat('en-GB', { ...parts, ...(zone ? { timeZone: zone } : {}) })
+  return `${format.format(new Date(instant))}${zone ? ` (${zone})` : ''}`
 }

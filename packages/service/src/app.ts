@@ -174,6 +174,7 @@ async function serve(kernel: Kernel, route: Route, express: ExpressRequest): Pro
     query,
     body,
     headers: express.headers,
+    file: express,
     method: express.method,
     url: express.originalUrl,
     write: (work) =>
@@ -186,10 +187,23 @@ function send(response: Response, request: ExpressRequest, answer: Answer): void
   for (const [name, value] of Object.entries(answer.headers ?? {})) response.setHeader(name, value)
   // What the Edit API says is for one person, now.
   if (!response.hasHeader('Cache-Control')) response.setHeader('Cache-Control', 'no-store')
-  const status = answer.status ?? (answer.body === undefined && answer.text === undefined ? 204 : 200)
+  const status =
+    answer.status ?? (answer.body === undefined && answer.text === undefined && answer.path === undefined ? 204 : 200)
   response.status(status)
   if (status === 204 || status === 304) return void response.end()
   if (!response.hasHeader('Content-Type')) response.setHeader('Content-Type', 'application/json; charset=utf-8')
+  if (answer.path !== undefined) {
+    const sent = {
+      acceptRanges: true,
+      cacheControl: false,
+      etag: false,
+      lastModified: false,
+      dotfiles: 'allow' as const,
+    }
+    return void response.sendFile(answer.path, sent, (error) => {
+      if (error && !response.headersSent) response.status(404).end()
+    })
+  }
   const text = answer.text ?? JSON.stringify(answer.body)
   if (request.method === 'HEAD') {
     response.setHeader('Content-Length', Buffer.byteLength(text))

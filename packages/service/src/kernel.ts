@@ -4,6 +4,7 @@ import type { Permission, Surroundings } from '@wisteria/core'
 import type { Database, JobRow, Transaction } from '@wisteria/store'
 import type { Logger } from 'pino'
 import type { ServiceOptions } from './options.js'
+import { Renditions } from './assets/renditions.js'
 import { Presence } from './edit/presence.js'
 import { FieldReads } from './read/fieldReads.js'
 import { BeginCode } from './sessions/beginning.js'
@@ -27,6 +28,7 @@ export class Kernel {
   /** Set when the service starts. */
   jobs!: JobsAtWork
   readonly fieldReads: FieldReads
+  readonly renditions: Renditions
   /** Who has which entry open. */
   readonly presence: Presence
   readonly #committed = new EventEmitter()
@@ -38,6 +40,7 @@ export class Kernel {
     this.surroundings = { now, random: (bytes) => randomBytes(bytes) }
     this.fieldReads = new FieldReads(database, now)
     this.presence = new Presence(now)
+    this.renditions = new Renditions(this)
   }
 
   get now(): number {

@@ -53,6 +53,12 @@ export const serviceOptions = {
     placeholder: 'LEVEL',
     help: 'How much to log: trace, debug, info, warn, error or silent.',
   },
+  maxUpload: {
+    schema: number(1, 4096),
+    default: 100,
+    placeholder: 'MB',
+    help: 'The largest file that is taken, in megabytes.',
+  },
   allowPrivateAddresses: { schema: yesOrNo, default: false, help: 'Let webhooks reach addresses on private networks.' },
 } as const satisfies Record<string, Option>
 
@@ -63,6 +69,8 @@ export interface ServiceOptions {
   /** Empty for `http://host:port`. */
   readonly baseUrl: string
   readonly logLevel: 'trace' | 'debug' | 'info' | 'warn' | 'error' | 'silent'
+  /** Megabytes. */
+  readonly maxUpload: number
   readonly allowPrivateAddresses: boolean
 }
 

@@ -1,4 +1,5 @@
 import type { IncomingHttpHeaders } from 'node:http'
+import type { Readable } from 'node:stream'
 import type { Caller, Permission } from '@wisteria/core'
 import type { Site, Transaction } from '@wisteria/store'
 import type { z } from 'zod'
@@ -11,6 +12,8 @@ export interface Answer {
   readonly body?: unknown
   /** Printed as it stands, instead of `body`. */
   readonly text?: string | Buffer
+  /** A file on the disk, sent instead of `body`; ranges of it may be asked for. */
+  readonly path?: string
   readonly headers?: Readonly<Record<string, string>>
 }
 
@@ -25,6 +28,8 @@ export interface Request<Query = unknown, Body = unknown> {
   readonly query: Query
   readonly body: Body
   readonly headers: IncomingHttpHeaders
+  /** The body of a request that sends a file. */
+  readonly file: Readable
   readonly method: string
   /** Path and query as asked for. */
   readonly url: string
@@ -51,6 +56,8 @@ export interface Route {
   readonly body?: z.ZodType
   /** The media types of the body; JSON when left out. */
   readonly bodyTypes?: readonly string[]
+  /** Whether the body is a file: it is not parsed, and comes as a stream. */
+  readonly isFile?: boolean
   /** Whether an `Idempotency-Key` is honoured. */
   readonly idempotent?: boolean
   /** Whether many wrong attempts are held back. */

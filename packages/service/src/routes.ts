@@ -10,6 +10,7 @@ import { memberRoutes } from './edit/members.js'
 import { modelRoutes } from './edit/model.js'
 import { scheduleRoutes } from './edit/schedules.js'
 import { siteRoutes } from './edit/sites.js'
+import { treeRoutes } from './edit/tree.js'
 import { viewRoutes } from './edit/views.js'
 import { webhookRoutes } from './edit/webhooks.js'
 import { jobRoutes } from './jobs/routes.js'
@@ -30,6 +31,7 @@ export const routes: readonly Route[] = [
   ...scheduleRoutes,
   ...binRoutes,
   ...viewRoutes,
+  ...treeRoutes,
   ...historyRoutes,
   ...assetRoutes,
   ...memberRoutes,

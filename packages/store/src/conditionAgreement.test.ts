@@ -42,10 +42,10 @@ async function store(known: ReadonlyMap<string, Projection & { type: string }>):
     for (const table of ['draft_values', 'draft_refs', 'drafts', 'entries'])
       await transaction.run(`delete from ${table}`)
     for (const [id, { type }] of known)
-      await transaction.run("insert into entries values (?, 'site1', ?, 1, 1, '', '', '', '', 1)", [
-        id,
-        shapedType(type).id,
-      ])
+      await transaction.run(
+        "insert into entries (id, site, type, version, revision, created_at, created_by, updated_at, updated_by, mergeable_from) values (?, 'site1', ?, 1, 1, '', '', '', '', 1)",
+        [id, shapedType(type).id],
+      )
     for (const [id, one] of known) {
       const row: EditionRow = { ...one, locale: 'nl', doc: '{}', path: null }
       for (const shelf of ['shelf1', 'shelf2']) {

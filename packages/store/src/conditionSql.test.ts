@@ -26,15 +26,10 @@ async function store(entries: readonly SampleEntry[]): Promise<void> {
   await database.write(async ({ run }) => {
     for (const table of ['draft_values', 'draft_refs', 'drafts', 'entries']) await run(`delete from ${table}`)
     for (const one of entries) {
-      await run('insert into entries values (?, ?, ?, 1, 1, ?, ?, ?, ?, 1)', [
-        one.id,
-        site,
-        type(one.type).id,
-        '',
-        '',
-        '',
-        '',
-      ])
+      await run(
+        'insert into entries (id, site, type, version, revision, created_at, created_by, updated_at, updated_by, mergeable_from) values (?, ?, ?, 1, 1, ?, ?, ?, ?, 1)',
+        [one.id, site, type(one.type).id, '', '', '', ''],
+      )
       const single = Object.fromEntries(Object.entries(one.facts).filter(([, fact]) => !Array.isArray(fact)))
       await run(`insert into drafts (assets, shelf, type, entry, locale, doc, facts, refs, path, title, published_at, updated_at, state, summary, version) values ('[]', ?, ?, ?, ?, ?, ?, ?, null, ?, ?, ?, ?, ?, 1)`, [
         site, type(one.type).id, one.id, 'en', '{}', JSON.stringify(single), '[]', '', one.published, one.updated, one.state, one.state,

@@ -4,10 +4,11 @@ import { SequelizeStorage, Umzug } from 'umzug'
 import * as beginning from './migrations/0001-beginning.js'
 import * as shelves from './migrations/0002-shelves.js'
 import * as search from './migrations/0003-search.js'
+import * as assets from './migrations/0005-assets.js'
 import * as editing from './migrations/0004-editing.js'
 import { tablesOn, type Tables } from './tables.js'
 
-const migrations = [beginning, shelves, search, editing]
+const migrations = [beginning, shelves, search, editing, assets]
 
 export type Binding = string | number | null
 

@@ -34,5 +34,7 @@ export function sideRowsOf(row: EditionRow): SideRows {
       { field, target, direct: direct ? (1 as const) : (0 as const) },
     ]),
   )
-  return { values, refs: [...refs.values()] }
+  // Who holds an asset is told by the same table: its id stands under no field.
+  const assets = row.assets.map((target) => ({ field: '', target, direct: 0 as const }))
+  return { values, refs: [...refs.values(), ...assets] }
 }

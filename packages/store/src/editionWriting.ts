@@ -1,5 +1,6 @@
 import {
   draftRows,
+  freshnessOf,
   parentOf,
   publicRows,
   statesOf,
@@ -133,6 +134,7 @@ export async function shelveDraft(
     const parentPath = await parentPathsOf(transaction, site, 'draft', parentOf(type, document))
     const states = statesOf(site.model, type, document, history, site.settings)
     const summary = summaryOf(states)
+    const freshness = freshnessOf(site.model, type, document, history, site.settings)
     all.push(states)
     wanted.push({
       entry: id,
@@ -142,6 +144,7 @@ export async function shelveDraft(
         ...row,
         published_at: before?.published_at ?? null,
         state: states[row.locale]!,
+        freshness: freshness[row.locale] ?? '',
         summary,
         version,
       }),

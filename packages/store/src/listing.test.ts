@@ -23,7 +23,10 @@ async function store(rows: readonly Row[]): Promise<void> {
     await run('delete from published')
     await run('delete from entries')
     for (const { entry, price, day } of rows) {
-      await run('insert into entries values (?, ?, ?, 1, 1, ?, ?, ?, ?, 1)', [entry, site, museum.id, '', '', '', ''])
+      await run(
+        'insert into entries (id, site, type, version, revision, created_at, created_by, updated_at, updated_by, mergeable_from) values (?, ?, ?, 1, 1, ?, ?, ?, ?, 1)',
+        [entry, site, museum.id, '', '', '', ''],
+      )
       const facts = {
         ...(price === undefined ? {} : { [id('activity', 'price')]: price }),
         ...(day === undefined ? {} : { [id('activity', 'day')]: day }),
@@ -118,7 +121,10 @@ describe('the write queue', () => {
     const insert = (entry: string, fails: boolean) =>
       database.write(async ({ run }) => {
         expect(++inside).toBe(1)
-        await run('insert into entries values (?, ?, ?, 1, 1, ?, ?, ?, ?, 1)', [entry, site, museum.id, '', '', '', ''])
+        await run(
+          'insert into entries (id, site, type, version, revision, created_at, created_by, updated_at, updated_by, mergeable_from) values (?, ?, ?, 1, 1, ?, ?, ?, ?, 1)',
+          [entry, site, museum.id, '', '', '', ''],
+        )
         await new Promise((resolve) => setImmediate(resolve))
         inside--
         if (fails) throw new Error('no')
@@ -132,15 +138,10 @@ describe('the write queue', () => {
 
   it('is not seen by readers before it commits', async () => {
     await database.write(async ({ run }) => {
-      await run('insert into entries values (?, ?, ?, 1, 1, ?, ?, ?, ?, 1)', [
-        'unseen',
-        site,
-        museum.id,
-        '',
-        '',
-        '',
-        '',
-      ])
+      await run(
+        'insert into entries (id, site, type, version, revision, created_at, created_by, updated_at, updated_by, mergeable_from) values (?, ?, ?, 1, 1, ?, ?, ?, ?, 1)',
+        ['unseen', site, museum.id, '', '', '', ''],
+      )
       expect(await database.all("select id from entries where id = 'unseen'")).toEqual([])
     })
     expect(await database.all("select id from entries where id = 'unseen'")).toHaveLength(1)

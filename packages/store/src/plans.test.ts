@@ -21,7 +21,10 @@ beforeAll(async () => {
     await run('pragma defer_foreign_keys = on')
     await run("insert into sites values ('site1', 'marram', 0, 1, 1, 0, 0, 'e', '', 'shelf1', null)")
     for (const id of ids) {
-      await run("insert into entries values (?, 'site1', ?, 1, 1, '', '', '', '', 1)", [id, museum.id])
+      await run(
+        "insert into entries (id, site, type, version, revision, created_at, created_by, updated_at, updated_by, mergeable_from) values (?, 'site1', ?, 1, 1, '', '', '', '', 1)",
+        [id, museum.id],
+      )
       await run("insert into revisions values (?, 1, 'site1', '{}', 1, 1, '', '', '', '')", [id])
       await run("insert into publications (site, entry, layer, revision, model_version, sequence, at, actor, action) values ('site1', ?, '*', 1, 1, 1, '', '', '')", [id]) // prettier-ignore
     }

@@ -127,6 +127,8 @@ export interface EditionTableRow {
 }
 export interface DraftRow extends EditionTableRow {
   state: string
+  /** Of the locale as a translation; empty where it is none. */
+  freshness: string
   summary: string
   version: number
 }
@@ -294,7 +296,10 @@ export interface FieldReadRow {
 export interface AssetRow {
   id: string; site: string; name: string; media_type: string; size: number; hash: string; width: number | null; height: number | null
   /** By locale, as JSON. */
-  alt: string; created_at: string; created_by: string
+  alt: string; title: string; caption: string
+  /** What matters in a picture, from 0 to 1 from the start and from the top. */
+  focal_x: number | null; focal_y: number | null
+  created_at: string; created_by: string; updated_at: string
 } // prettier-ignore
 export interface ServiceRow {
   name: string
@@ -303,8 +308,8 @@ export interface ServiceRow {
 
 type Table<Row extends object> = ModelStatic<Model<Row, Partial<Row>>>
 
-const { TEXT, INTEGER } = DataTypes
-type Columns<Row> = { readonly [Name in keyof Required<Row>]: 'key' | 'text' | 'integer' | 'auto' }
+const { TEXT, INTEGER, REAL } = DataTypes
+type Columns<Row> = { readonly [Name in keyof Required<Row>]: 'key' | 'text' | 'integer' | 'real' | 'auto' }
 
 /** The tables, bound to one connection. */
 export function tablesOn(sequelize: Sequelize) {
@@ -315,7 +320,7 @@ export function tablesOn(sequelize: Sequelize) {
         Object.entries(columns).map(([column, is]) => [
           column,
           {
-            type: is === 'integer' || is === 'auto' ? INTEGER : TEXT,
+            type: is === 'integer' || is === 'auto' ? INTEGER : is === 'real' ? REAL : TEXT,
             primaryKey: is === 'key' || is === 'auto',
             ...(is === 'auto' ? { autoIncrement: true } : {}),
           },
@@ -383,7 +388,13 @@ export function tablesOn(sequelize: Sequelize) {
       at: 'text', actor: 'text', action: 'text',
     }), // prettier-ignore
     published: table<EditionTableRow>('published', edition),
-    drafts: table<DraftRow>('drafts', { ...edition, state: 'text', summary: 'text', version: 'integer' }),
+    drafts: table<DraftRow>('drafts', {
+      ...edition,
+      state: 'text',
+      freshness: 'text',
+      summary: 'text',
+      version: 'integer',
+    }),
     published_values: table<EditionValueRow>('published_values', values),
     draft_values: table<EditionValueRow>('draft_values', values),
     published_refs: table<EditionRefRow>('published_refs', refs),
@@ -489,7 +500,7 @@ export function tablesOn(sequelize: Sequelize) {
     }),
     assets: table<AssetRow>('assets', {
       id: 'key', site: 'text', name: 'text', media_type: 'text', size: 'integer', hash: 'text', width: 'integer', height: 'integer', alt: 'text',
-      created_at: 'text', created_by: 'text',
+      title: 'text', caption: 'text', focal_x: 'real', focal_y: 'real', created_at: 'text', created_by: 'text', updated_at: 'text',
     }), // prettier-ignore
     service: table<ServiceRow>('service', { name: 'key', value: 'text' }),
   }

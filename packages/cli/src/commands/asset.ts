@@ -1,7 +1,9 @@
-import { readFileSync } from 'node:fs'
+import { existsSync, openAsBlob } from 'node:fs'
 import { basename } from 'node:path'
+import type { AssetChange } from '@wisteria/client'
 import type { Command } from 'commander'
 import { openEditor, UsageError } from '../connection.js'
+import { printUsedBy } from '../entryOutput.js'
 import { print, printJson, printTable } from '../output.js'
 
 export function addAsset(program: Command): void {
@@ -34,34 +36,66 @@ export function addAsset(program: Command): void {
     .command('add')
     .description('Adds a file. What it is is found out from its content.')
     .argument('<file>')
-    .option(
-      '--alt <locale=text>',
-      'what somebody who cannot see it should know; once a locale',
-      (text: string, all: string[]) => [...all, text],
-      [],
-    )
+    .option('--alt <locale=text>', 'what somebody who cannot see it should know; once a locale', collect, [])
     .option('--json', 'print JSON')
     .action(async (file: string, { alt, json }: { alt: string[]; json?: boolean }) => {
-      let content: Buffer
-      try {
-        content = readFileSync(file)
-      } catch (error) {
-        throw new UsageError(
-          `${file} cannot be read: ${(error as NodeJS.ErrnoException).code === 'ENOENT' ? 'there is no such file' : (error as Error).message}.`,
-        )
-      }
-      const texts = alt.map((one) => {
-        const at = one.indexOf('=')
-        if (at < 1) throw new UsageError(`--alt is a locale and a text, such as en="A lamp", not “${one}”.`)
-        return [one.slice(0, at), one.slice(at + 1)] as const
-      })
-      const added = await openEditor().addAsset({
-        name: basename(file),
-        content: content.toString('base64'),
-        alt: Object.fromEntries(texts),
-      })
+      const editor = openEditor()
+      const texts = readTexts('--alt', alt)
+      const uploaded = await editor.uploadAsset(basename(file), await readFileAsBlob(file))
+      const added = Object.keys(texts).length > 0 ? await editor.changeAsset(uploaded.id, { alt: texts }) : uploaded
       if (json) printJson(added)
       else print(`Added: ${added.name} (${added.id}), ${added.mediaType}\n${added.address}`)
+    })
+  asset
+    .command('change')
+    .description('Changes what is said of a file: its name, its texts by locale, what matters in a picture.')
+    .argument('<id>')
+    .option('--name <name>', 'what it is called as a file')
+    .option('--alt <locale=text>', 'alternative text; an empty text takes it away', collect, [])
+    .option('--title <locale=text>', 'what it is called', collect, [])
+    .option('--caption <locale=text>', 'what stands below it', collect, [])
+    .option('--focal <x,y>', 'what matters in a picture, from 0 to 1 from the start and the top: 0.5,0.3')
+    .option('--json', 'print JSON')
+    .action(
+      async (
+        id: string,
+        asked: { name?: string; alt: string[]; title: string[]; caption: string[]; focal?: string; json?: boolean },
+      ) => {
+        const change: AssetChange = {
+          ...(asked.name === undefined ? {} : { name: asked.name }),
+          ...textsOf('alt', asked.alt),
+          ...textsOf('title', asked.title),
+          ...textsOf('caption', asked.caption),
+          ...(asked.focal === undefined ? {} : { focalPoint: readFocal(asked.focal) }),
+        }
+        if (Object.keys(change).length === 0)
+          throw new UsageError('Say what to change: --name, --alt, --title, --caption or --focal.')
+        const changed = await openEditor().changeAsset(id, change)
+        if (asked.json) printJson(changed)
+        else print(`Changed: ${changed.name} (${changed.id})`)
+      },
+    )
+  asset
+    .command('replace')
+    .description('Replaces the file of an asset: its address stays, and every place that it stands in.')
+    .argument('<id>')
+    .argument('<file>')
+    .option('--json', 'print JSON')
+    .action(async (id: string, file: string, { json }: { json?: boolean }) => {
+      const replaced = await openEditor().replaceAsset(id, await readFileAsBlob(file))
+      if (json) printJson(replaced)
+      else print(`Replaced: ${replaced.name} (${replaced.id}), ${replaced.mediaType}`)
+    })
+  asset
+    .command('usage')
+    .description('Lists the entries that hold a file.')
+    .argument('<id>')
+    .option('--json', 'print JSON')
+    .action(async (id: string, { json }: { json?: boolean }) => {
+      const { usedBy } = await openEditor().assetUsage(id)
+      if (json) return printJson({ usedBy })
+      if (usedBy.length === 0) return print('Nothing holds it.')
+      printUsedBy(usedBy)
     })
   asset
     .command('delete')
@@ -71,4 +105,40 @@ export function addAsset(program: Command): void {
       await openEditor().deleteAsset(id)
       print('Deleted.')
     })
+}
+
+const collect = (text: string, all: string[]): string[] => [...all, text]
+
+/** `en=A lamp`, once a locale. */
+function readTexts(option: string, all: readonly string[]): Record<string, string> {
+  return Object.fromEntries(
+    all.map((one) => {
+      const at = one.indexOf('=')
+      if (at < 1) throw new UsageError(`${option} is a locale and a text, such as en="A lamp", not “${one}”.`)
+      return [one.slice(0, at), one.slice(at + 1)]
+    }),
+  )
+}
+
+function textsOf(name: 'alt' | 'title' | 'caption', all: readonly string[]): AssetChange {
+  if (all.length === 0) return {}
+  const texts = Object.entries(readTexts(`--${name}`, all)).map(([locale, text]) => [locale, text === '' ? null : text])
+  return { [name]: Object.fromEntries(texts) as Record<string, string | null> }
+}
+
+function readFocal(text: string): { x: number; y: number } {
+  const [x, y, ...more] = text.split(',').map(Number)
+  if (x === undefined || y === undefined || more.length > 0 || !(x >= 0 && x <= 1 && y >= 0 && y <= 1))
+    throw new UsageError(`--focal is two numbers from 0 to 1, such as 0.5,0.3, not “${text}”.`)
+  return { x, y }
+}
+
+async function readFileAsBlob(file: string): Promise<Blob> {
+  try {
+    return await openAsBlob(file)
+  } catch {
+    throw new UsageError(
+      `${file} cannot be read: ${existsSync(file) ? 'it may not be read, or is a folder' : 'there is no such file'}.`,
+    )
+  }
 }

@@ -1,7 +1,7 @@
-import type { UnpublishConsequences, UsedBy } from '@wisteria/client'
+import type { UnpublishConsequences } from '@wisteria/client'
 import type { Command } from 'commander'
 import { openEditor, UsageError } from '../connection.js'
-import { printEntry, printResult, readVersion, short } from '../entryOutput.js'
+import { printEntry, printResult, printUsedBy, readVersion, short } from '../entryOutput.js'
 import { readMap } from '../input.js'
 import { print, printJson, printTable, when } from '../output.js'
 import { addEditing } from './editing.js'
@@ -9,6 +9,7 @@ import { addHistory } from './history.js'
 import { addMany } from './many.js'
 import { addPlans, plannedTime, printPlan, timeOptions, type TimeAsked } from './plans.js'
 import { addSettingAside } from './settingAside.js'
+import { addTree } from './tree.js'
 import { viewNamed } from './view.js'
 
 const list = (text: string): string[] => text.split(',').map((one) => one.trim()).filter(Boolean) // prettier-ignore
@@ -243,20 +244,8 @@ export function addEntry(program: Command): void {
   addSettingAside(entry)
   addPlans(entry)
   addEditing(entry)
+  addTree(entry)
   addMany(entry)
-}
-
-function printUsedBy(all: readonly UsedBy[]): void {
-  printTable(
-    ['title', 'type', 'working copy', 'public', 'id'],
-    all.map((one) => [
-      one.title || '(no name yet)',
-      one.type,
-      one.inWorkingCopy ? 'refers' : '',
-      one.inPublic ? 'refers' : '',
-      one.id,
-    ]),
-  )
 }
 
 function printGoing(found: UnpublishConsequences, json: boolean | undefined): void {

@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { readCondition, type ContentType, type WisteriaError } from '@wisteria/core'
+import { readCondition, withTest, type ContentType, type WisteriaError } from '@wisteria/core'
 import { ElInput } from 'element-plus'
-import { computed, ref, watch } from 'vue'
+import { computed, ref, useId, watch } from 'vue'
 import type { Site } from '../session'
+import ConditionPieces from './ConditionPieces.vue'
 
 /** What the line asks for: words in any of an entry's texts, or a condition. */
 export interface Asked {
@@ -11,15 +12,27 @@ export interface Asked {
 }
 
 /** One line that finds entries: plain words look in their texts; anything that reads as a condition is one. */
-const { site, type, asked, trouble } = defineProps<{
+const {
+  site,
+  type,
+  asked,
+  trouble,
+  onlyCondition = false,
+  disabled = false,
+} = defineProps<{
   site: Site
   /** Undefined where entries of all types are listed. */
   type: ContentType | undefined
   asked: Asked
   trouble?: unknown
+  /** Where there is nothing to look for but a condition, as in a list that fills itself: what readers may ask. */
+  onlyCondition?: boolean
+  disabled?: boolean
 }>()
 const emit = defineEmits<{ change: [asked: Asked] }>()
 
+const id = useId()
+const owners = computed(() => (type ? [type] : site.model.types))
 const written = ref(asked.where ?? asked.search ?? '')
 watch(
   () => asked,
@@ -35,17 +48,24 @@ const reading = computed<Reading>(() => {
   try {
     readCondition(text, {
       model: site.model,
-      owners: type ? [type] : site.model.types,
-      systemFacts: ['type', 'state', 'updated', 'published'],
+      owners: owners.value,
+      systemFacts: onlyCondition ? ['type', 'updated', 'published'] : ['type', 'state', 'updated', 'published'],
       timeZone: site.settings.timeZone,
     })
     return { asked: { where: text }, hint: 'Condition' }
   } catch (error) {
     const looksLikeOne = /[=<>"$]|\b(contains|has value|has no value|in \[)/.test(text)
-    if (looksLikeOne) return { error: (error as WisteriaError).message }
+    if (looksLikeOne || onlyCondition) return { error: (error as WisteriaError).message }
     return { asked: { search: text }, hint: `Words: ${text}` }
   }
 })
+
+/** What was chosen joins the condition that stands there; words give way to it. */
+function add(test: string): void {
+  const { value: now } = reading
+  written.value = 'asked' in now && now.asked.where === undefined ? test : withTest(written.value, test)
+  submit()
+}
 
 function submit(): void {
   if ('asked' in reading.value) emit('change', reading.value.asked)
@@ -53,15 +73,31 @@ function submit(): void {
 </script>
 
 <template>
-  <form class="line" role="search" @submit.prevent="submit">
-    <label for="condition" class="visually-hidden">Find {{ type?.label.toLowerCase() ?? 'entries' }}</label>
-    <ElInput
-      id="condition"
-      v-model="written"
-      clearable
-      :placeholder="`Words, or a condition such as $state = &quot;edited&quot;`"
-      @clear="$nextTick(submit)"
-    />
+  <component
+    :is="onlyCondition ? 'div' : 'form'"
+    class="line"
+    :role="onlyCondition ? undefined : 'search'"
+    @submit.prevent="submit"
+  >
+    <label :for="id" class="visually-hidden">{{
+      onlyCondition ? 'Condition' : `Find ${type?.label.toLowerCase() ?? 'entries'}`
+    }}</label>
+    <div class="row">
+      <ElInput
+        :id="id"
+        v-model="written"
+        class="words"
+        clearable
+        :disabled="disabled"
+        :placeholder="
+          onlyCondition ? 'All of them, or a condition' : `Words, or a condition such as $state = &quot;edited&quot;`
+        "
+        @keydown.enter.prevent="submit"
+        @clear="$nextTick(submit)"
+        @blur="onlyCondition && submit()"
+      />
+      <ConditionPieces :site="site" :types="owners" :disabled="disabled" @add="add" />
+    </div>
     <p class="hint" :class="{ 'error-text': 'error' in reading }" aria-live="polite">
       {{
         'error' in reading
@@ -71,11 +107,16 @@ function submit(): void {
             : reading.hint && `${reading.hint}. Enter finds.`
       }}
     </p>
-  </form>
+  </component>
 </template>
 
 <style scoped>
-.line {
+.row {
+  display: flex;
+  gap: 8px;
+}
+.words {
+  flex: 1;
   max-inline-size: 704px;
 }
 .hint {

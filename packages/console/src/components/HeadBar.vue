@@ -36,12 +36,18 @@ async function signOut(): Promise<void> {
     </ElDropdown>
     <RouterLink v-else class="site serif" to="/">{{ site?.label ?? 'Wisteria' }}</RouterLink>
     <nav v-if="site" aria-label="Areas">
+      <RouterLink :to="{ name: 'today', params: { site: site.name } }" :class="{ here: route.name === 'today' }"
+        >Today</RouterLink
+      >
       <RouterLink
         :to="{ name: 'entries', params: { site: site.name } }"
-        :class="{ here: ['entries', 'entry', 'new', 'compare'].includes(String(route.name)) }"
+        :class="{ here: ['entries', 'entry', 'new', 'compare', 'tree', 'bin'].includes(String(route.name)) }"
       >
         Entries
       </RouterLink>
+      <RouterLink :to="{ name: 'assets', params: { site: site.name } }" :class="{ here: route.name === 'assets' }"
+        >Assets</RouterLink
+      >
     </nav>
     <span class="gap" />
     <nav v-if="site" aria-label="Building">

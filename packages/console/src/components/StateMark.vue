@@ -2,15 +2,16 @@
 import type { State } from '@wisteria/core'
 import { computed } from 'vue'
 
-const { state, label } = defineProps<{ state: State | 'fallback'; label?: string }>()
+const { state, label } = defineProps<{ state: State | 'fallback' | 'scheduled'; label?: string }>()
 
-const words: Record<State | 'fallback', string> = {
+const words: Record<State | 'fallback' | 'scheduled', string> = {
   new: 'New',
   public: 'Public',
   edited: 'Edited',
   withdrawn: 'Withdrawn',
   archived: 'Archived',
   fallback: 'From another locale',
+  scheduled: 'Planned',
 }
 const text = computed(() => label ?? words[state])
 </script>
@@ -28,6 +29,10 @@ const text = computed(() => label ?? words[state])
     <template v-else-if="state === 'archived'">
       <circle cx="7" cy="7" r="5" />
       <path d="M3.5 10.5 L10.5 3.5" />
+    </template>
+    <template v-else-if="state === 'scheduled'">
+      <circle cx="7" cy="7" r="5" />
+      <path d="M7 4 V7 L9 8.5" />
     </template>
     <path v-else d="M3 2 V8 H10 M7.5 5 L10.5 8 L7.5 11" />
   </svg>

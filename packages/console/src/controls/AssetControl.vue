@@ -1,8 +1,11 @@
 <script setup lang="ts">
-import { makeHandle, shapeOf } from '@wisteria/core'
+import { acceptsMediaType, decide, makeHandle, shapeOf } from '@wisteria/core'
 import type { Asset } from '@wisteria/client'
-import { ElOption, ElSelect } from 'element-plus'
+import { ElButton, ElOption, ElSelect } from 'element-plus'
 import { computed, reactive, ref, watch } from 'vue'
+import UploadList from '../assets/UploadList.vue'
+import { fileOf } from '../assets/address'
+import { createUploads, filesOf } from '../assets/upload'
 import { useWorkingCopy } from '../editor/workingCopy'
 import type { ControlProps } from './control'
 import { moved, random } from './reordering'
@@ -61,6 +64,33 @@ function choose(id: string | undefined): void {
     emit('change', [...items.value, { handle: makeHandle({ random }), value: id }])
 }
 
+const mayAdd = computed(() => !props.disabled && decide(site.caller, 'entry.write').allowed)
+const isOver = ref(false)
+const picker = ref<HTMLInputElement>()
+const wrong = ref('')
+const { uploads, add } = createUploads(site, (asset) => {
+  known.set(asset.id, asset)
+  if (acceptsMediaType(accepts.value, asset.mediaType)) choose(asset.id)
+  else wrong.value = `${asset.name} was added to the files, but ${props.field.label} takes ${accepts.value.join(', ')}.`
+})
+function take(files: File[]): void {
+  wrong.value = ''
+  if (mayAdd.value) add(isMany.value ? files : files.slice(0, 1))
+}
+function onDrop(event: DragEvent): void {
+  isOver.value = false
+  take(filesOf(event.dataTransfer))
+}
+function onPaste(event: ClipboardEvent): void {
+  const files = filesOf(event.clipboardData)
+  if (files.length > 0) event.preventDefault()
+  take(files)
+}
+function onPick(event: Event): void {
+  take([...((event.target as HTMLInputElement).files ?? [])])
+  picker.value!.value = ''
+}
+
 function remove(handle: string): void {
   const left = items.value.filter((item) => item.handle !== handle)
   emit('change', isMany.value && left.length > 0 ? left : undefined)
@@ -70,8 +100,6 @@ function move(index: number, step: 1 | -1): void {
   const next = isMany.value ? moved(items.value, index, step) : undefined
   if (next) emit('change', next)
 }
-/** From where the console itself is: the address readers get may name another host. */
-const fileOf = (asset: Asset): string => new URL(asset.address, location.origin).pathname
 const nameOf = (id: string): string => known.get(id)?.name ?? (known.has(id) ? 'A file that is gone' : '…')
 const missing = (id: string): string[] => {
   const alt = known.get(id)?.alt
@@ -82,7 +110,14 @@ const missing = (id: string): string[] => {
 </script>
 
 <template>
-  <div>
+  <div
+    class="holder"
+    :class="{ over: isOver && mayAdd }"
+    @dragover.prevent="isOver = true"
+    @dragleave="isOver = false"
+    @drop.prevent.stop="onDrop"
+    @paste="onPaste"
+  >
     <ul v-if="items.length > 0" class="assets">
       <li
         v-for="(item, index) in items"
@@ -96,8 +131,8 @@ const missing = (id: string): string[] => {
       >
         <img
           v-if="known.get(item.value)?.mediaType.startsWith('image/')"
-          :src="fileOf(known.get(item.value)!)"
-          :alt="known.get(item.value)!.alt['en'] ?? ''"
+          :src="fileOf(known.get(item.value)!, { h: 192 })"
+          :alt="known.get(item.value)!.alt[locale] ?? ''"
         />
         <span
           class="name"
@@ -126,17 +161,32 @@ const missing = (id: string): string[] => {
       :model-value="undefined"
       :placeholder="isMany ? 'Add a file…' : 'Choose a file'"
       :disabled="disabled"
-      no-data-text="No file of this kind yet. Add one: wisteria asset add FILE"
+      no-data-text="No file of this kind yet. Drop one here, or add one."
       @update:model-value="choose"
       @visible-change="(open: boolean) => open && search('')"
     >
       <ElOption v-for="one in found" :key="one.id" :value="one.id" :label="one.name">
         <span class="option"
-          ><img v-if="one.mediaType.startsWith('image/')" :src="fileOf(one)" alt="" /> {{ one.name }}
+          ><img v-if="one.mediaType.startsWith('image/')" :src="fileOf(one, { h: 56 })" alt="" /> {{ one.name }}
           <span class="quiet">{{ one.width ? `${one.width} × ${one.height}` : one.mediaType }}</span></span
         >
       </ElOption>
     </ElSelect>
+    <template v-if="mayAdd && (isMany || items.length === 0)">
+      <input
+        ref="picker"
+        type="file"
+        class="visually-hidden"
+        tabindex="-1"
+        aria-hidden="true"
+        :multiple="isMany"
+        :accept="accepts.join(',')"
+        @change="onPick"
+      />
+      <ElButton class="add" @click="picker?.click()">Add a file…</ElButton>
+    </template>
+    <UploadList :uploads="uploads" />
+    <p v-if="wrong" class="error-text" role="alert">{{ wrong }}</p>
   </div>
 </template>
 
@@ -165,6 +215,13 @@ const missing = (id: string): string[] => {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+.holder.over {
+  outline: 2px dashed var(--w-accent);
+  outline-offset: 4px;
+}
+.add {
+  margin-inline-start: 8px;
 }
 .pick {
   inline-size: 320px;

@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { makeHandle, shapeOf, typeNamed, type State } from '@wisteria/core'
-import { ElOption, ElSelect } from 'element-plus'
+import { decide, fieldNamed, makeHandle, shapeOf, typeNamed, type ContentType, type State } from '@wisteria/core'
+import { ElButton, ElOption, ElSelect } from 'element-plus'
 import { computed, reactive, ref, watch } from 'vue'
 import StateMark from '../components/StateMark.vue'
 import { useWorkingCopy } from '../editor/workingCopy'
@@ -16,6 +16,7 @@ interface Candidate {
   readonly title: string
   readonly type: string
   readonly state: State
+  readonly path?: string | null
 }
 interface Item {
   readonly handle: string
@@ -51,18 +52,43 @@ watch(
   { immediate: true },
 )
 
+const asked = ref('')
 async function search(words: string): Promise<void> {
+  asked.value = words.trim()
   isSearching.value = true
   const lists = await Promise.all(
-    types.value.map(async (name) => {
-      const type = typeNamed(site.model, name)!
-      const where = words.trim() === '' ? {} : { where: `${type.namedBy} contains ${JSON.stringify(words.trim())}` }
-      return (await site.editor.entries({ type: name, limit: 20, ...where })).entries
-    }),
+    types.value.map(async (name) =>
+      asked.value === ''
+        ? (await site.editor.entries({ type: name, limit: 20 })).entries
+        : (await site.editor.search(asked.value, { type: name, limit: 20 })).entries,
+    ),
   ).catch(() => [])
   found.value = lists.flat().filter((one) => one.id !== entry.value?.id)
   for (const one of found.value) known.set(one.id, one)
   isSearching.value = false
+}
+
+/** Types of which a new entry can be made from here, called by what was searched for. */
+const makeable = computed(() =>
+  props.disabled || !decide(site.caller, 'entry.write').allowed
+    ? []
+    : types.value.flatMap((name) => {
+        const type = typeNamed(site.model, name)
+        return type && type.cardinality === 'many' && fieldNamed(type, type.namedBy)?.kind === 'text' ? [type] : []
+      }),
+)
+const refused = ref('')
+async function create(type: ContentType): Promise<void> {
+  refused.value = ''
+  const naming = fieldNamed(type, type.namedBy)!
+  const name = naming.localized ? { [props.locale]: asked.value } : asked.value
+  try {
+    const made = await site.editor.create({ type: type.name, values: { [naming.name]: name } })
+    known.set(made.id, { id: made.id, title: made.title, type: made.type, state: made.state })
+    choose(made.id)
+  } catch (error) {
+    refused.value = `Nothing was created. ${error instanceof Error ? error.message : String(error)}`
+  }
 }
 
 const titleOf = (id: string): string => known.get(id)?.title || '…'
@@ -153,14 +179,24 @@ function move(index: number, step: 1 | -1): void {
           :label="one.title || 'No name yet'"
           :disabled="field.many && held.includes(one.id)"
         >
-          <StateMark :state="one.state" /> <span dir="auto">{{ one.title || 'No name yet' }}</span>
-          <span v-if="types.length > 1" class="quiet">{{ one.type }}</span>
+          <span class="found">
+            <StateMark :state="one.state" />
+            <span class="serif" dir="auto">{{ one.title || 'No name yet' }}</span>
+            <span v-if="types.length > 1" class="quiet">{{ typeNamed(site.model, one.type)?.label }}</span>
+            <bdi v-if="one.path" class="quiet path" dir="ltr">{{ one.path }}</bdi>
+          </span>
         </ElOption>
+        <template v-if="asked !== '' && makeable.length > 0" #footer>
+          <ElButton v-for="type in makeable" :key="type.id" size="small" @click="create(type)"
+            >Create {{ type.label.toLowerCase() }} “{{ asked }}”</ElButton
+          >
+        </template>
       </ElSelect>
       <RouterLink v-if="!field.many && held[0]" :to="{ name: 'entry', params: { site: site.name, id: held[0] } }"
         >Open</RouterLink
       >
     </div>
+    <p v-if="refused" class="error-text">{{ refused }}</p>
   </div>
 </template>
 
@@ -198,5 +234,16 @@ function move(index: number, step: 1 | -1): void {
 }
 .select {
   inline-size: 320px;
+}
+.found {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
+.path {
+  font: 12px/16px var(--w-code);
+  max-inline-size: 180px;
+  overflow: hidden;
+  text-overflow: ellipsis;
 }
 </style>

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { blockTypeNamed, insideGroup, makeHandle, ownersInside, type Fielded } from '@wisteria/core'
 import { ElButton } from 'element-plus'
-import { computed, nextTick, reactive, watch } from 'vue'
+import { computed, nextTick, reactive, ref, watch } from 'vue'
 import { useWorkingCopy } from '../editor/workingCopy'
+import { copied, copyItem, fitsInto, withNewHandles, type HeldItem } from './blockClipboard'
 import type { ControlProps } from './control'
-import { moved, random } from './reordering'
+import { moved, movedTo, random } from './reordering'
 
 /**
  * What has fields of its own: blocks, the elements of a repeated group, or one group. What is inside is written by the form
@@ -12,7 +13,7 @@ import { moved, random } from './reordering'
  */
 const props = defineProps<ControlProps & { pointer: string; insideLocale: boolean }>()
 const emit = defineEmits<{ change: [value: unknown] }>()
-const { site } = useWorkingCopy()
+const { site, problems } = useWorkingCopy()
 
 interface Item {
   readonly handle: string
@@ -52,6 +53,79 @@ function add(block: string): void {
   focusBlock(handle)
 }
 
+/** Whether one more of a kind fits: the list has a limit, and each kind may have its own. */
+const fitsItem = (item: HeldItem): boolean => {
+  const type = typeOf(item)
+  return type !== undefined && fits(type)
+}
+
+function insert(item: HeldItem, after: number): void {
+  const made = withNewHandles(site.model, item)
+  emit('change', [...items.value.slice(0, after + 1), made, ...items.value.slice(after + 1)])
+  focusBlock(made.handle)
+}
+const copy = (index: number): void => copyItem(site.name, props.field, items.value[index]!)
+function cut(index: number): void {
+  copy(index)
+  remove(index)
+}
+const mayPaste = computed(
+  () => !props.disabled && fitsInto(site.model, site.name, props.field) && copied.value !== undefined && fitsItem(copied.value.item), // prettier-ignore
+)
+function paste(after: number): void {
+  if (mayPaste.value) insert(copied.value!.item, after)
+}
+function duplicate(index: number): void {
+  if (fitsItem(items.value[index]!)) insert(items.value[index]!, index)
+}
+
+/** With a key held that browsers use for the same, on a focused block: its words are copied as ever inside a control. */
+function onKey(event: KeyboardEvent, index: number): void {
+  const command = event.ctrlKey || event.metaKey
+  const keys: Record<string, () => void> = {
+    c: () => copy(index),
+    x: () => !props.disabled && cut(index),
+    v: () => paste(index),
+    d: () => !props.disabled && duplicate(index),
+  }
+  const act = command && !event.altKey && !event.shiftKey ? keys[event.key.toLowerCase()] : undefined
+  if (act) act()
+  else if (event.key === 'Delete' && !props.disabled) remove(index)
+  else if (event.key === 'ArrowLeft' || event.key === 'ArrowRight') toggle(items.value[index]!.handle)
+  else return
+  event.preventDefault()
+}
+
+const folded = reactive(new Set<string>())
+const isFolded = (item: Item, index: number): boolean =>
+  folded.has(item.handle) && !problems.value.some((one) => one.pointer?.startsWith(`${props.pointer}/${index}/`))
+function toggle(handle: string): void {
+  if (!folded.delete(handle)) folded.add(handle)
+}
+function foldAll(): void {
+  const isAll = items.value.every((item) => folded.has(item.handle))
+  for (const item of items.value)
+    if (isAll) folded.delete(item.handle)
+    else folded.add(item.handle)
+}
+/** The first words of a block, to know it by while it is folded. */
+function wordsOf(value: unknown): string {
+  if (typeof value === 'string') return value
+  if (typeof value !== 'object' || value === null) return ''
+  const parts = Array.isArray(value) ? value : Object.entries(value).filter(([name]) => !['handle', 'block'].includes(name)).map(([, one]: [string, unknown]) => one) // prettier-ignore
+  return parts.map(wordsOf).find((one) => one !== '') ?? ''
+}
+
+const dragged = ref<number>()
+const over = ref<number>()
+function drop(): void {
+  const [from, to] = [dragged.value, over.value]
+  dragged.value = over.value = undefined
+  if (from === undefined || to === undefined) return
+  const next = movedTo(items.value, from, to)
+  if (next) emit('change', next)
+}
+
 function remove(index: number): void {
   const left = items.value.filter((_, position) => position !== index)
   emit('change', left.length > 0 ? left : undefined)
@@ -70,16 +144,69 @@ function move(index: number, step: 1 | -1): void {
     <slot name="inside" :owner="group!" :container="one" :pointer="pointer" />
   </div>
   <div v-else :id="id" class="blocks" role="group" :aria-label="field.label">
-    <section v-for="(item, index) in items" :key="item.handle" class="block">
+    <p v-if="items.length > 2" class="all">
+      <button class="plain quiet" type="button" @click="foldAll">
+        {{ items.every((item) => folded.has(item.handle)) ? 'Unfold all' : 'Fold all' }}
+      </button>
+    </p>
+    <section
+      v-for="(item, index) in items"
+      :key="item.handle"
+      class="block"
+      :class="{ dragged: dragged === index, over: over === index && dragged !== index, up: (dragged ?? 0) > index }"
+      @dragover="dragged !== undefined && ($event.preventDefault(), (over = index))"
+      @drop.stop.prevent="drop"
+    >
       <header
         :id="`block-${item.handle}`"
         tabindex="0"
-        :aria-label="`${typeOf(item)?.label}, ${noun} ${index + 1} of ${items.length}. Alt with an arrow moves it.`"
-        @keydown.alt.up.prevent="move(index, -1)"
-        @keydown.alt.down.prevent="move(index, 1)"
+        role="group"
+        :draggable="!disabled"
+        :aria-label="`${typeOf(item)?.label}, ${noun} ${index + 1} of ${items.length}. Alt with an arrow moves it; Ctrl+C, X, V and D copy, cut, paste and duplicate.`"
+        @keydown.alt.up.prevent.self="move(index, -1)"
+        @keydown.alt.down.prevent.self="move(index, 1)"
+        @keydown.self.exact="onKey($event, index)"
+        @keydown.ctrl.self.exact="onKey($event, index)"
+        @keydown.meta.self.exact="onKey($event, index)"
+        @dragstart.stop="dragged = index"
+        @dragend="dragged = over = undefined"
       >
-        <span>{{ group ? index + 1 : `${typeOf(item)?.icon ?? ''} ${typeOf(item)?.label ?? ''}` }}</span>
+        <span class="what">
+          <button
+            class="plain"
+            type="button"
+            tabindex="-1"
+            :aria-expanded="!isFolded(item, index)"
+            :aria-label="`${isFolded(item, index) ? 'Unfold' : 'Fold'} ${noun} ${index + 1}`"
+            @click="toggle(item.handle)"
+          >
+            <span class="sign" :class="{ folded: isFolded(item, index) }" aria-hidden="true">▾</span>
+          </button>
+          {{ group ? index + 1 : `${typeOf(item)?.icon ?? ''} ${typeOf(item)?.label ?? ''}` }}
+          <span v-if="isFolded(item, index)" class="first" dir="auto">{{ wordsOf(item.values) }}</span>
+        </span>
         <span class="tools">
+          <button class="plain" type="button" :aria-label="`Copy ${noun} ${index + 1}`" @click="copy(index)">
+            Copy
+          </button>
+          <button
+            class="plain"
+            type="button"
+            :disabled="disabled || !fitsItem(item)"
+            :aria-label="`Duplicate ${noun} ${index + 1}`"
+            @click="duplicate(index)"
+          >
+            Duplicate
+          </button>
+          <button
+            class="plain"
+            type="button"
+            :disabled="disabled"
+            :aria-label="`Cut ${noun} ${index + 1}`"
+            @click="cut(index)"
+          >
+            Cut
+          </button>
           <button
             class="plain"
             type="button"
@@ -110,14 +237,14 @@ function move(index: number, step: 1 | -1): void {
         </span>
       </header>
       <slot
-        v-if="typeOf(item)"
+        v-if="typeOf(item) && !isFolded(item, index)"
         name="inside"
         :owner="typeOf(item)!"
         :container="item.values"
         :pointer="`${pointer}/${index}/values`"
       />
     </section>
-    <p v-if="accepted.some(fits)" class="add">
+    <p v-if="accepted.some(fits) && !disabled" class="add">
       <span class="quiet">Add</span>
       <ElButton
         v-for="type in accepted"
@@ -128,6 +255,7 @@ function move(index: number, step: 1 | -1): void {
         @click="add(type.name)"
         >{{ group ? field.label.toLowerCase() : type.label }}</ElButton
       >
+      <ElButton v-if="mayPaste" size="small" @click="paste(items.length - 1)">Paste</ElButton>
     </p>
   </div>
 </template>
@@ -154,6 +282,42 @@ header {
 .block:hover > header .tools,
 .block:focus-within > header .tools {
   opacity: 1;
+}
+.what {
+  display: flex;
+  gap: 6px;
+  min-inline-size: 0;
+}
+.first {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  color: var(--w-ink2);
+}
+.sign {
+  display: inline-block;
+}
+.sign.folded {
+  transform: rotate(-90deg);
+}
+[dir='rtl'] .sign.folded {
+  transform: rotate(90deg);
+}
+.all {
+  margin: 0 0 4px;
+  font-size: 12px;
+}
+.block.dragged {
+  opacity: 0.4;
+}
+.block.over {
+  box-shadow: 0 2px var(--w-accent);
+}
+.block.over.up {
+  box-shadow: 0 -2px var(--w-accent);
+}
+header[draggable='true'] {
+  cursor: grab;
 }
 .tools :disabled {
   visibility: hidden;

@@ -9,6 +9,7 @@ import { useWorkingCopy } from '../editor/workingCopy'
 import AssetControl from './AssetControl.vue'
 import type { ControlProps } from './control'
 import EntryControl from './EntryControl.vue'
+import { cleanPasted } from './pasted'
 import { fromNodes, toNodes, type EditorNode } from './richTextNodes'
 
 const props = defineProps<ControlProps>()
@@ -78,6 +79,7 @@ const editor = useEditor({
     held('asset', '▨'),
   ],
   editorProps: {
+    transformPastedHTML: cleanPasted,
     attributes: () => ({
       id: props.id,
       role: 'textbox',

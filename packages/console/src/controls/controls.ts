@@ -7,6 +7,7 @@ import DateControl from './DateControl.vue'
 import EntryControl from './EntryControl.vue'
 import JsonControl from './JsonControl.vue'
 import LineControl from './LineControl.vue'
+import ListingControl from './ListingControl.vue'
 import LocationControl from './LocationControl.vue'
 import MetadataControl from './MetadataControl.vue'
 import NestedControl from './NestedControl.vue'
@@ -33,6 +34,7 @@ const controls: Readonly<Record<string, Component>> = {
   location: LocationControl,
   json: JsonControl,
   entry: EntryControl,
+  listing: ListingControl,
   asset: AssetControl,
   block: NestedControl,
   group: NestedControl,

@@ -1,19 +1,22 @@
 <script setup lang="ts">
-import type { EditableEntry } from '@wisteria/client'
+import type { EditableEntry, ScheduleView } from '@wisteria/client'
 import type { ContentType, State } from '@wisteria/core'
 import { chainOf, decide } from '@wisteria/core'
 import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu } from 'element-plus'
-import { computed, nextTick, onBeforeUnmount, onMounted, ref } from 'vue'
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
 import StateMark from '../components/StateMark.vue'
 import StripBar from '../components/StripBar.vue'
-import type { Site } from '../session'
-import { ago } from '../times'
+import { nameOfActor, type Site } from '../session'
+import { ago, moment } from '../times'
 import FieldSet from './FieldSet.vue'
 import GoingSheet from './GoingSheet.vue'
 import { useKeeping } from './keeping'
 import OutlinePanel from './OutlinePanel.vue'
+import ConflictSheet from './ConflictSheet.vue'
 import PreviewFrame from './PreviewFrame.vue'
+import { usePresence } from './presence'
+import { createUndo } from './undo'
 import PublishSheet from './PublishSheet.vue'
 import { createWorkingCopy, provideWorkingCopy } from './workingCopy'
 
@@ -29,18 +32,24 @@ if (typeof asked === 'string' && site.settings.locales.some((one) => one.tag ===
 const isSheetOpen = ref(false)
 const isGoingOpen = ref(false)
 /** What the sheet is for, once it was asked for. */
-const going = ref<'takeDown' | 'delete'>()
+const going = ref<'takeDown' | 'archive' | 'delete'>()
+const isConflictOpen = ref(false)
+const plans = ref<ScheduleView[]>([])
 const isPreviewOpen = ref(false)
 const problemIndex = ref(-1)
 const mayPublish = decide(site.caller, 'entry.publish').allowed
 const mayWrite = decide(site.caller, 'entry.write').allowed && type.cardinality === 'many'
 const maySave = decide(site.caller, 'entry.translate').allowed
+/** Without drafts there is one thing to do: what is saved is public. */
+const isImmediate = type.drafts === false
+const undo = createUndo(copy)
 const {
   state: saveState,
   isSaving,
   result,
   failure,
   conflict,
+  conflicts,
   recalled,
   save,
   settle,
@@ -48,9 +57,54 @@ const {
   takeTheirs,
   keepMine,
   forget,
-} = useKeeping(copy, maySave, () =>
+} = useKeeping(copy, { maySave, byItself: !isImmediate, onTaken: undo.rebase }, () =>
   router.replace({ name: 'entry', params: { site: site.name, id: copy.entry.value!.id }, query: route.query }),
 )
+
+const { others, tell } = usePresence(
+  copy,
+  () => !isSaving.value && !isSheetOpen.value && !isGoingOpen.value,
+  (actor) => {
+    undo.rebase()
+    result.value = `Taken in what ${nameOfActor(site, actor)} saved.`
+  },
+)
+watch(others, (now) => (copy.others.value = now), { immediate: true })
+watch(conflict, (now) => (isConflictOpen.value = now && conflicts.value.length > 0))
+
+async function readPlans(): Promise<void> {
+  const { value: entry } = copy.entry
+  if (entry) plans.value = (await site.editor.schedules({ entry: entry.id }).catch(() => ({ schedules: [] }))).schedules
+}
+function planned(plan: ScheduleView): void {
+  plans.value = [...plans.value, plan]
+  result.value = `Planned for ${moment(plan.at, plan.zone)}.`
+}
+async function callOff(plan: ScheduleView): Promise<void> {
+  try {
+    await site.editor.callOff(plan.id)
+    result.value = 'Called off.'
+  } catch (error) {
+    failure.value = error instanceof Error ? error.message : String(error)
+  }
+  await readPlans()
+}
+
+const isArchived = computed(() => copy.entry.value?.state === 'archived')
+async function unarchive(): Promise<void> {
+  try {
+    copy.take(await site.editor.unarchive(copy.entry.value!.id))
+    await copy.weigh()
+    result.value = 'Taken out of the archive. Nothing of it is public.'
+  } catch (error) {
+    failure.value = error instanceof Error ? error.message : String(error)
+  }
+}
+
+/** Saving is publishing where a type has no drafts. */
+async function saveAndPublish(): Promise<void> {
+  if (await save()) result.value = 'Saved, and public.'
+}
 
 const stateWords: Record<State, string> = {
   new: 'New',
@@ -76,12 +130,18 @@ const situations = computed(() =>
 )
 
 async function openSheet(): Promise<void> {
+  if (isImmediate) return saveAndPublish()
   if (await settle()) isSheetOpen.value = true
 }
 
 const isPublic = computed(() => copy.isPublic(null))
+async function published(text: string): Promise<void> {
+  result.value = text
+  void tell()
+  await readPlans()
+}
 
-async function openGoing(how: 'takeDown' | 'delete'): Promise<void> {
+async function openGoing(how: 'takeDown' | 'archive' | 'delete'): Promise<void> {
   if (!(await settle())) return
   going.value = how
   isGoingOpen.value = true
@@ -120,6 +180,10 @@ function nextProblem(): void {
   void jump(problem.pointer ?? '', problem.locale)
 }
 
+/** The editor of rich text takes back letter by letter, by itself. */
+const isInRichText = (event: KeyboardEvent): boolean =>
+  event.target instanceof Element && event.target.closest('.ProseMirror') !== null
+
 function onKey(event: KeyboardEvent): void {
   const command = event.ctrlKey || event.metaKey
   if (command && event.key.toLowerCase() === 's') {
@@ -128,6 +192,9 @@ function onKey(event: KeyboardEvent): void {
   } else if (command && event.key === 'Enter' && !isSheetOpen.value && !isGoingOpen.value && mayPublish) {
     event.preventDefault()
     void openSheet()
+  } else if (command && ['z', 'y'].includes(event.key.toLowerCase()) && !isInRichText(event)) {
+    const again = event.key.toLowerCase() === 'y' || event.shiftKey
+    if (again ? undo.redo() : undo.undo()) event.preventDefault()
   } else if (event.key === 'F8') {
     event.preventDefault()
     nextProblem()
@@ -137,10 +204,14 @@ function onKey(event: KeyboardEvent): void {
 onMounted(() => {
   addEventListener('keydown', onKey)
   void copy.weigh()
+  void readPlans()
 })
-onBeforeUnmount(() => removeEventListener('keydown', onKey))
+onBeforeUnmount(() => {
+  removeEventListener('keydown', onKey)
+  undo.stop()
+})
 // What is written is saved on the way out, so that leaving a page loses nothing.
-onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && maySave ? save() : true))
+onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && maySave && !isImmediate ? save() : true))
 </script>
 
 <template>
@@ -150,6 +221,7 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
     <div class="scroll">
       <article class="paper" :class="{ 'with-preview': isPreviewOpen }">
         <p class="kind">{{ type.label }}<span v-if="!copy.entry.value">, new</span></p>
+        <p v-if="isArchived" class="archived">It is archived: nothing of it changes until it is taken out again.</p>
         <FieldSet :owner="type" :container="copy.values" pointer="/values" />
       </article>
     </div>
@@ -174,8 +246,11 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
     </template>
     <template #middle>
       <template v-if="conflict">
-        <ElButton size="small" @click="takeTheirs">Take theirs</ElButton>
-        <ElButton size="small" @click="keepMine">Keep mine</ElButton>
+        <ElButton v-if="conflicts.length > 0" size="small" @click="isConflictOpen = true">Compare both…</ElButton>
+        <template v-else>
+          <ElButton size="small" @click="takeTheirs">Take theirs</ElButton>
+          <ElButton size="small" @click="keepMine">Keep mine</ElButton>
+        </template>
       </template>
       <template v-else>
         <button
@@ -191,6 +266,23 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
           <StateMark :state="one.mark" :label="one.words" /> <b>{{ one.tag }}</b>
           <span class="quiet">{{ one.words }}</span>
         </button>
+        <ElDropdown v-if="plans.length > 0" trigger="click" placement="top">
+          <button class="plain planned" type="button">
+            <StateMark state="scheduled" /> {{ plans[0]!.does === 'publish' ? 'Publishes' : 'Taken down' }}
+            {{ moment(plans[0]!.at, plans[0]!.zone) }}
+          </button>
+          <template #dropdown>
+            <ElDropdownMenu>
+              <ElDropdownItem v-for="plan in plans" :key="plan.id" :disabled="!mayPublish" @click="callOff(plan)"
+                >Call off: {{ plan.does === 'publish' ? 'publish' : 'take down' }}
+                {{ moment(plan.at, plan.zone) }}</ElDropdownItem
+              >
+            </ElDropdownMenu>
+          </template>
+        </ElDropdown>
+        <span v-for="one in others" :key="one.actor" class="present" :title="one.at ?? ''"
+          >{{ nameOfActor(site, one.actor) }} is here</span
+        >
         <button
           v-if="copy.problems.value.length > 0"
           class="plain error-text"
@@ -203,21 +295,46 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
       </template>
     </template>
     <template #end>
+      <ElButton
+        v-if="undo.canUndo.value || undo.canRedo.value"
+        :disabled="!undo.canUndo.value"
+        title="Undo (Ctrl+Z)"
+        aria-label="Undo"
+        @click="undo.undo()"
+        >↶</ElButton
+      >
+      <ElButton v-if="undo.canRedo.value" title="Redo (Ctrl+Shift+Z)" aria-label="Redo" @click="undo.redo()"
+        >↷</ElButton
+      >
       <ElButton v-if="copy.entry.value" :aria-pressed="isPreviewOpen" @click="isPreviewOpen = !isPreviewOpen">{{
         isPreviewOpen ? 'Close preview' : 'See it'
       }}</ElButton>
-      <ElButton v-if="maySave && !copy.entry.value" :loading="isSaving" @click="save">Save</ElButton>
+      <ElButton v-if="maySave && !copy.entry.value && !isImmediate" :loading="isSaving" @click="save">Save</ElButton>
       <ElDropdown v-if="copy.entry.value && (mayWrite || (mayPublish && isPublic))" trigger="click" placement="top-end">
         <ElButton>More…</ElButton>
         <template #dropdown>
           <ElDropdownMenu>
             <ElDropdownItem v-if="mayWrite" @click="duplicate">Duplicate</ElDropdownItem>
             <ElDropdownItem v-if="mayPublish && isPublic" @click="openGoing('takeDown')">Take down…</ElDropdownItem>
+            <ElDropdownItem
+              v-if="mayPublish && type.cardinality === 'many' && !isArchived"
+              @click="openGoing('archive')"
+              >Archive…</ElDropdownItem
+            >
             <ElDropdownItem v-if="mayWrite" @click="openGoing('delete')">Delete…</ElDropdownItem>
           </ElDropdownMenu>
         </template>
       </ElDropdown>
-      <ElButton v-if="mayPublish" type="primary" @click="openSheet">Publish…</ElButton>
+      <ElButton v-if="mayPublish && isArchived" type="primary" @click="unarchive">Take out of the archive</ElButton>
+      <ElButton
+        v-else-if="mayPublish && isImmediate"
+        type="primary"
+        :loading="isSaving"
+        :disabled="copy.entry.value !== undefined && !copy.isChanged.value && copy.entry.value.state === 'public'"
+        @click="saveAndPublish"
+        >Save and publish</ElButton
+      >
+      <ElButton v-else-if="mayPublish" type="primary" @click="openSheet">Publish…</ElButton>
     </template>
   </StripBar>
   <GoingSheet
@@ -227,7 +344,8 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
     @taken-down="(text) => (result = text)"
     @deleted="leaveDeleted"
   />
-  <PublishSheet v-model="isSheetOpen" @done="(text) => (result = text)" @jump="jump" />
+  <PublishSheet v-model="isSheetOpen" @done="published" @planned="planned" @jump="jump" />
+  <ConflictSheet v-model="isConflictOpen" :conflicts="conflicts" @mine="keepMine" @theirs="takeTheirs" />
 </template>
 
 <style scoped>
@@ -270,6 +388,23 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
   font-size: 12px;
   line-height: 16px;
   color: var(--w-ink3);
+}
+.archived {
+  margin: 0 0 16px;
+  padding: 8px 12px;
+  background: var(--w-sunk);
+}
+.planned {
+  display: inline-flex;
+  align-items: center;
+  gap: 6px;
+  color: var(--w-ink2);
+}
+.present {
+  padding: 2px 8px;
+  border-radius: 2px;
+  background: var(--w-accent-wash);
+  color: var(--w-accent-press);
 }
 .failure {
   white-space: normal;

@@ -6,6 +6,7 @@ import ValueListControl from '../controls/ValueListControl.vue'
 import { controlOf, isListed } from '../controls/controls'
 import ChangedWords from '../components/ChangedWords.vue'
 import { inWords, wordsOf } from './inWords'
+import { nameOfActor } from '../session'
 import { useWorkingCopy } from './workingCopy'
 
 /** One field on the paper: its label, its control, what is known of it in the margin. */
@@ -46,6 +47,7 @@ const problems = computed(() =>
     (one) => one.pointer === spot.value || (!hasInside.value && one.pointer?.startsWith(spot.value + '/')),
   ),
 )
+const here = computed(() => copy.others.value.filter((one) => one.at === spot.value))
 const change = computed(() => copy.changes.value.find((one) => one.pointer === spot.value))
 const isShown = ref(false)
 const isNaming = computed(() => !inner && copy.type.namedBy === field.name)
@@ -79,7 +81,7 @@ async function copyName(): Promise<void> {
 </script>
 
 <template>
-  <div :id="`field${spot.replaceAll('/', '-')}`" class="field" :class="{ inner, changed: change }">
+  <div :id="`field${spot.replaceAll('/', '-')}`" :data-pointer="spot" class="field" :class="{ inner, changed: change }">
     <button
       v-if="change"
       class="bar"
@@ -95,6 +97,7 @@ async function copyName(): Promise<void> {
       <button class="plain name" type="button" :title="`Copy ${field.name}`" @click="copyName">
         <code>{{ field.name }}</code>
       </button>
+      <span v-for="one in here" :key="one.actor" class="here">{{ nameOfActor(copy.site, one.actor) }} is here</span>
       <span class="scope">{{ isLocalized ? '' : insideLocale || inner || hasInside ? '' : 'All locales' }}</span>
     </div>
     <component
@@ -188,6 +191,13 @@ async function copyName(): Promise<void> {
 .field:hover > .head .name,
 .name:focus-visible {
   opacity: 1;
+}
+.here {
+  padding-inline: 6px;
+  border-radius: 2px;
+  background: var(--w-accent-wash);
+  color: var(--w-accent-press);
+  font-size: 12px;
 }
 .scope {
   margin-inline-start: auto;

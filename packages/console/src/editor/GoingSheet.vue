@@ -8,7 +8,7 @@ import { useWorkingCopy } from './workingCopy'
 
 /** Takes an entry down, or away: what readers lose, and who would point at nothing, before it is done. */
 const open = defineModel<boolean>({ required: true })
-const { how } = defineProps<{ how: 'takeDown' | 'delete' }>()
+const { how } = defineProps<{ how: 'takeDown' | 'archive' | 'delete' }>()
 const emit = defineEmits<{ takenDown: [result: string]; deleted: [] }>()
 const copy = useWorkingCopy()
 
@@ -52,15 +52,18 @@ function rescope(chosen: unknown): void {
   if (scope.value.length > 0) void weigh(scope.value)
 }
 
+const verbs = { takeDown: 'Take down', archive: 'Archive', delete: 'Delete' } as const
+const nothing = { takeDown: 'Nothing was taken down.', archive: 'Nothing was archived.', delete: 'Nothing was deleted.' } as const // prettier-ignore
 const isPublic = computed(() => (found.value?.publicLocales.length ?? 0) > 0)
 const mayGo = computed(() => {
   if (!found.value || trouble.value) return false
   if (how === 'delete') return !isPublic.value && usedBy.value.length === 0
-  return scope.value.length > 0 && (found.value.children.length === 0 || withChildren.value)
+  const stays = found.value.children.length > 0 && !withChildren.value
+  return how === 'archive' ? !stays : scope.value.length > 0 && !stays
 })
 const title = computed(() => {
   const name = copy.entry.value?.title
-  return how === 'delete' ? `Delete “${name}”` : `Take down “${name}”`
+  return `${verbs[how]} “${name}”`
 })
 
 async function go(): Promise<void> {
@@ -74,12 +77,18 @@ async function go(): Promise<void> {
       return emit('deleted')
     }
     const { version } = found.value!
+    if (how === 'archive') {
+      copy.take(await copy.site.editor.archive(id, { version, withChildren: withChildren.value }))
+      await copy.weigh()
+      open.value = false
+      return emit('takenDown', 'Archived')
+    }
     copy.take(await copy.site.editor.unpublish(id, { locales: scope.value, version, withChildren: withChildren.value }))
     await copy.weigh()
     open.value = false
     emit('takenDown', `Taken down in ${scope.value.join(', ')}`)
   } catch (error) {
-    refused.value = `${how === 'delete' ? 'Nothing was deleted.' : 'Nothing was taken down.'} ${error instanceof Error ? error.message : String(error)}`
+    refused.value = `${nothing[how]} ${error instanceof Error ? error.message : String(error)}`
     await weigh()
   } finally {
     isWorking.value = false
@@ -89,12 +98,7 @@ async function go(): Promise<void> {
 
 <template>
   <ConsequenceSheet v-model="open" :title="title">
-    <PageTrouble
-      v-if="trouble"
-      :error="trouble"
-      :safe="how === 'delete' ? 'Nothing was deleted.' : 'Nothing was taken down.'"
-      @again="weigh()"
-    />
+    <PageTrouble v-if="trouble" :error="trouble" :safe="nothing[how]" @again="weigh()" />
     <p v-else-if="!found" class="quiet" role="status">Working out what changes…</p>
     <div v-else class="columns">
       <section aria-label="What goes">
@@ -102,9 +106,14 @@ async function go(): Promise<void> {
           <p v-if="isPublic" class="error-text">
             It is public in {{ found.publicLocales.join(', ') }}. Take it down first.
           </p>
-          <p v-else class="content">The working copy and all its revisions go. They cannot be brought back.</p>
+          <p v-else class="content">
+            It lies in the bin for 30 days, with all its revisions, and can be taken back from there.
+          </p>
         </template>
         <template v-else>
+          <p v-if="how === 'archive'" class="content">
+            It leaves the lists, and nothing of it changes until it is taken out of the archive.
+          </p>
           <p v-if="!isPublic" class="content">Nothing of it is public.</p>
           <p v-else class="content">
             Readers no longer get it in {{ scope.join(', ') }}. The working copy stays as it is.
@@ -161,12 +170,12 @@ async function go(): Promise<void> {
       <span class="gap" />
       <ElButton @click="open = false">Not now</ElButton>
       <ElButton
-        v-if="how === 'delete' || isPublic"
+        v-if="how !== 'takeDown' || isPublic"
         type="primary"
         :disabled="!mayGo"
         :loading="isWorking"
         @click="go"
-        >{{ how === 'delete' ? 'Delete for good' : `Take down ${scope.join(', ')}` }}</ElButton
+        >{{ how === 'takeDown' ? `Take down ${scope.join(', ')}` : verbs[how] }}</ElButton
       >
     </template>
   </ConsequenceSheet>

@@ -1,15 +1,20 @@
 <script setup lang="ts">
-import { WisteriaProblem, type PublishConsequences } from '@wisteria/client'
+import { WisteriaProblem, type PublishConsequences, type ScheduleView } from '@wisteria/client'
 import { ElButton, ElCheckbox, ElCheckboxGroup } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
 import PageTrouble from '../components/PageTrouble.vue'
 import StateMark from '../components/StateMark.vue'
+import PlanTime from '../plans/PlanTime.vue'
 import { inWords } from './inWords'
 import { useWorkingCopy } from './workingCopy'
 
 const open = defineModel<boolean>({ required: true })
-const emit = defineEmits<{ done: [result: string]; jump: [pointer: string, locale: string | undefined] }>()
+const emit = defineEmits<{
+  done: [result: string]
+  planned: [plan: ScheduleView]
+  jump: [pointer: string, locale: string | undefined]
+}>()
 const copy = useWorkingCopy()
 
 const scope = ref<string[]>([])
@@ -17,6 +22,9 @@ const found = ref<PublishConsequences>()
 const trouble = ref<unknown>()
 const refused = ref('')
 const isWorking = ref(false)
+/** Entries that are to be published along. */
+const together = ref<string[]>([])
+const isPlanning = ref(false)
 const locales = computed(() => copy.site.settings.locales)
 const isScoped = computed(() => Object.keys(copy.states.value).length > 1)
 
@@ -25,7 +33,7 @@ async function weigh(asked?: readonly string[]): Promise<void> {
   found.value = undefined
   const id = copy.entry.value!.id
   try {
-    const answer = await copy.site.editor.consequences(id, asked)
+    const answer = await copy.site.editor.consequences(id, asked, together.value)
     found.value = answer
     if (!asked) scope.value = [...answer.locales]
   } catch (error) {
@@ -36,7 +44,21 @@ async function weigh(asked?: readonly string[]): Promise<void> {
 watch(open, (now) => {
   if (!now) return
   refused.value = ''
+  together.value = []
+  isPlanning.value = false
   void weigh()
+})
+
+function retake(id: string, isTaken: unknown): void {
+  together.value = isTaken ? [...together.value, id] : together.value.filter((one) => one !== id)
+  void weigh(scope.value.length > 0 ? scope.value : undefined)
+}
+const togetherProblems = computed(() => found.value?.together.flatMap((one) => one.problems.map((problem) => ({ ...problem, of: one }))) ?? []) // prettier-ignore
+/** What can be taken along: what it refers to and is not public, what it stands below, and what was taken already. */
+const offered = computed(() => {
+  const hidden = found.value?.hiddenReferences ?? []
+  const taken = found.value?.together.filter((one) => !hidden.some((other) => other.id === one.id)) ?? []
+  return [...hidden, ...taken]
 })
 
 function rescope(chosen: unknown): void {
@@ -72,6 +94,7 @@ const canPublish = computed(
   () =>
     found.value !== undefined &&
     found.value.problems.length === 0 &&
+    togetherProblems.value.length === 0 &&
     scope.value.length > 0 &&
     !isSame.value &&
     !trouble.value,
@@ -82,7 +105,13 @@ async function publish(): Promise<void> {
   refused.value = ''
   try {
     const { id } = copy.entry.value!
-    copy.take(await copy.site.editor.publish(id, { locales: scope.value, version: found.value!.version }))
+    copy.take(
+      await copy.site.editor.publish(id, {
+        locales: scope.value,
+        version: found.value!.version,
+        together: together.value,
+      }),
+    )
     await copy.weigh()
     open.value = false
     emit(
@@ -92,6 +121,26 @@ async function publish(): Promise<void> {
   } catch (error) {
     refused.value = `Nothing was published. ${error instanceof Error ? error.message : String(error)}`
     if (error instanceof WisteriaProblem && error.code === 'stale') await copy.reload()
+  } finally {
+    isWorking.value = false
+  }
+}
+
+/** Plans it: what is public then is the working copy as it stands by then. */
+async function plan(at: string, zone: string): Promise<void> {
+  isWorking.value = true
+  refused.value = ''
+  try {
+    const made = await copy.site.editor.schedule(copy.entry.value!.id, {
+      does: 'publish',
+      at,
+      zone,
+      ...(isScoped.value ? { locales: scope.value } : {}),
+    })
+    open.value = false
+    emit('planned', made)
+  } catch (error) {
+    refused.value = `Nothing was planned. ${error instanceof Error ? error.message : String(error)}`
   } finally {
     isWorking.value = false
   }
@@ -169,14 +218,21 @@ async function publish(): Promise<void> {
               </li>
             </ul>
           </template>
-          <template v-if="found.hiddenReferences.length > 0">
+          <template v-if="offered.length > 0">
             <h3>Not public</h3>
-            <p class="quiet">Readers will not see these until they are published.</p>
+            <p class="quiet">
+              Readers will not see these until they are published. Tick them to publish all together, or nothing.
+            </p>
             <ul>
-              <li v-for="one in found.hiddenReferences" :key="one.id">
-                <bdi>{{ one.title }}</bdi> <small class="quiet">{{ one.type }}</small>
+              <li v-for="one in offered" :key="one.id">
+                <ElCheckbox :model-value="together.includes(one.id)" @change="(is) => retake(one.id, is)"
+                  ><bdi>{{ one.title || 'No name yet' }}</bdi> <small class="quiet">{{ one.type }}</small></ElCheckbox
+                >
               </li>
             </ul>
+            <p v-for="problem in togetherProblems" :key="problem.of.id + problem.message" class="error-text">
+              “{{ problem.of.title }}”: {{ problem.message }}
+            </p>
           </template>
           <p
             v-if="Object.keys(found.paths).length + found.affects.length + found.hiddenReferences.length === 0"
@@ -200,9 +256,18 @@ async function publish(): Promise<void> {
       </ElCheckboxGroup>
       <span class="error-text" role="alert">{{ refused }}</span>
       <span class="gap" />
+      <PlanTime v-if="isPlanning" :zone="copy.site.settings.timeZone" verb="Plan it" @plan="plan" />
+      <ElButton v-if="!isSame && together.length === 0" :aria-pressed="isPlanning" @click="isPlanning = !isPlanning">{{
+        isPlanning ? 'Now' : 'At a time…'
+      }}</ElButton>
       <ElButton @click="open = false">Not now</ElButton>
-      <ElButton v-if="!isSame" type="primary" :disabled="!canPublish" :loading="isWorking" @click="publish"
-        >Publish {{ scope.join(', ') }}</ElButton
+      <ElButton
+        v-if="!isSame && !isPlanning"
+        type="primary"
+        :disabled="!canPublish"
+        :loading="isWorking"
+        @click="publish"
+        >Publish {{ scope.join(', ') }}{{ together.length > 0 ? ` and ${together.length} more` : '' }}</ElButton
       >
     </template>
   </ConsequenceSheet>

@@ -4,6 +4,7 @@ import { session } from '../session'
 import { clock } from '../times'
 import { createAutosave } from './autosave'
 import { browserStorage, keptWords } from './keptWords'
+import type { Conflict } from './conflict'
 import type { WorkingCopy } from './workingCopy'
 
 /**
@@ -11,7 +12,21 @@ import type { WorkingCopy } from './workingCopy'
  * back after a crash, and asks where somebody else wrote at the same place.
  * @param onCreated told when a new entry was saved for the first time, once nothing is under way any more.
  */
-export function useKeeping(copy: WorkingCopy, maySave: boolean, onCreated: () => Promise<unknown>) {
+export function useKeeping(
+  copy: WorkingCopy,
+  {
+    maySave,
+    byItself = true,
+    onTaken = () => undefined,
+  }: {
+    readonly maySave: boolean
+    /** Whether it is saved without anybody asking: not where a save is public at once. */
+    readonly byItself?: boolean
+    /** Told when what the service has was put on the desk. */
+    readonly onTaken?: () => void
+  },
+  onCreated: () => Promise<unknown>,
+) {
   const { site, type } = copy
   const place = `${site.name}/${copy.entry.value?.id ?? `new ${type.name}`}`
   const words = keptWords(browserStorage(), session.value?.account.id ?? '', place)
@@ -19,6 +34,8 @@ export function useKeeping(copy: WorkingCopy, maySave: boolean, onCreated: () =>
   const result = ref('')
   const failure = ref('')
   const conflict = ref(false)
+  /** The places that both wrote at, where it is about such. */
+  const conflicts = ref<readonly Conflict[]>([])
   /** When the words were written that were put back, if any were. */
   const recalled = ref<string>()
   let isLost = false
@@ -37,7 +54,7 @@ export function useKeeping(copy: WorkingCopy, maySave: boolean, onCreated: () =>
 
   /** Saves by itself what was written; a new entry only once somebody saves it, for its slug is made then. */
   const autosave = createAutosave(async () => {
-    if (!copy.entry.value || !maySave || conflict.value) return 'refused'
+    if (!copy.entry.value || !maySave || !byItself || conflict.value) return 'refused'
     if (await save()) return 'saved'
     return isLost ? 'lost' : 'refused'
   })
@@ -68,7 +85,10 @@ export function useKeeping(copy: WorkingCopy, maySave: boolean, onCreated: () =>
       const { merged } = await copy.save()
       recalled.value = undefined
       if (!copy.isChanged.value) words.drop()
-      if (merged) result.value = 'Merged with what others saved.'
+      if (merged) {
+        result.value = 'Merged with what others saved.'
+        onTaken()
+      }
       return true
     } catch (error) {
       tell(error)
@@ -81,6 +101,7 @@ export function useKeeping(copy: WorkingCopy, maySave: boolean, onCreated: () =>
   function tell(error: unknown): void {
     failure.value = error instanceof Error ? error.message : String(error)
     if (!(error instanceof WisteriaProblem)) return
+    conflicts.value = (error.details['conflicts'] as Conflict[] | undefined) ?? []
     conflict.value = ['editConflict', 'stale'].includes(error.code)
     isLost = error.code === 'network'
     if (!isLost) return
@@ -105,11 +126,13 @@ export function useKeeping(copy: WorkingCopy, maySave: boolean, onCreated: () =>
     recalled.value = undefined
     words.drop()
     await copy.reload()
+    onTaken()
   }
 
   /** Takes what others saved, and gives up what was written here at the same places. */
   async function takeTheirs(): Promise<void> {
     await copy.reload()
+    onTaken()
     failure.value = ''
     conflict.value = false
   }
@@ -137,5 +160,5 @@ export function useKeeping(copy: WorkingCopy, maySave: boolean, onCreated: () =>
     autosave.stop()
   })
 
-  return { state, isSaving, result, failure, conflict, recalled, save, settle, leaveOut, takeTheirs, keepMine, forget: words.drop } // prettier-ignore
+  return { state, isSaving, result, failure, conflict, conflicts, recalled, save, settle, leaveOut, takeTheirs, keepMine, forget: words.drop } // prettier-ignore
 }

@@ -1,4 +1,4 @@
-import { WisteriaProblem, type EditableEntry, type PublishConsequences } from '@wisteria/client'
+import { WisteriaProblem, type EditableEntry, type Present, type PublishConsequences } from '@wisteria/client'
 import {
   chainOf,
   decide,
@@ -26,6 +26,8 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
   const saveProblems = ref<readonly Problem[]>([])
   const savedAt = ref<string | undefined>(loaded?.updatedAt)
   const locale = ref(site.settings.defaultLocale)
+  /** Who else has the entry open. */
+  const others = ref<readonly Present[]>([])
 
   const edits = computed(() => namedEditsBetween(site.model, type, saved.value, plain(values)))
   const isChanged = computed(() => edits.value.length > 0)
@@ -162,7 +164,7 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
   }
 
   return {
-    site, type, entry, values, saved, locale, states, edits, isChanged, problems, saveProblems, changes, consequences, savedAt,
+    site, type, entry, values, saved, locale, states, edits, isChanged, problems, saveProblems, changes, consequences, savedAt, others,
     take, putBack, weigh, save, reload, read, write, inherited, isPublic, mayWrite,
   } // prettier-ignore
 }

@@ -37,6 +37,7 @@ const readers = computed<Record<string, unknown>>(() => {
   return settleReferences(model, type, values, {
     typeOf: () => undefined,
     asset: (id) => ({ id, name: 'picture.webp', address: '…', mediaType: 'image/webp', alt: null }),
+    listed: () => [],
     richText: 'document',
     links: { entry: () => undefined, asset: () => undefined },
   })

@@ -19,6 +19,7 @@ export const nothing: PublishConsequences = {
   paths: {},
   hiddenReferences: [],
   affects: [],
+  together: [],
 }
 
 /** A working copy of an activity on a site whose service is told what to answer. */

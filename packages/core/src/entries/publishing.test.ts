@@ -248,6 +248,7 @@ describe('projecting for a reader', () => {
       settleReferences(model, activity, projected.values, {
         typeOf: (one) => (known.includes(one) ? 'museum' : undefined),
         asset: () => undefined,
+        listed: () => [],
         richText: 'document',
         links: { entry: () => undefined, asset: () => undefined },
       })

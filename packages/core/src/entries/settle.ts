@@ -1,3 +1,4 @@
+import type { Listing } from '../fields/listing.js'
 import { withoutReferences, type RichText } from '../richtext/document.js'
 import { printRichText, type Links, type RichTextForm } from '../richtext/print.js'
 import { anyField, insideGroup, ownersInside, type Field, type Fielded, type Model } from '../model/model.js'
@@ -8,6 +9,8 @@ export interface Reachable {
   readonly typeOf: (id: string) => string | undefined
   /** An asset as readers get it; undefined when there is none. */
   readonly asset: (id: string) => unknown
+  /** The entries that a list finds which fills itself. */
+  readonly listed: (listing: Listing) => readonly { readonly id: string; readonly type: string }[]
   /** How rich text is printed, and where its links lead. */
   readonly richText: RichTextForm
   readonly links: Links
@@ -40,6 +43,8 @@ function settle(model: Model, field: Field, content: unknown, reachable: Reachab
         const type = reachable.typeOf(id)
         return type === undefined ? undefined : { id, type }
       })
+    case 'listing':
+      return content === null || content === undefined ? [] : reachable.listed(content as Listing)
     case 'asset':
       return each((held) => reachable.asset((held as { id: string }).id))
     case 'metadata':
@@ -72,20 +77,51 @@ function settle(model: Model, field: Field, content: unknown, reachable: Reachab
 }
 
 /** Rich text for a reader: without what leads nowhere, in the form asked for. */
-export function settleRichText(document: RichText, { typeOf, asset, richText, links }: Reachable): unknown {
+export function settleRichText(
+  document: RichText,
+  { typeOf, asset, richText, links }: Omit<Reachable, 'listed'>,
+): unknown {
   const alive = withoutReferences(document, (held) =>
     'entry' in held ? typeOf(held.entry) === undefined : asset(held.asset) === undefined,
   )
   return printRichText(alive, richText, links)
 }
 
+/** The lists that fill themselves in printed values, at any depth. */
+export function listingsIn(model: Model, owner: Fielded, values: Printed): Listing[] {
+  return owner.fields.flatMap((field): Listing[] => {
+    const content = values[field.name]
+    if (content === null || content === undefined) return []
+    if (field.kind === 'listing') return [content as Listing]
+    if (field.kind !== 'group' && field.kind !== 'block') return []
+    if (field.kind === 'group' && !field.many) return listingsIn(model, insideGroup(field)!, content as Printed)
+    return [content].flat().flatMap((item) => {
+      const { block, values: inside } = item as { block?: string; values: Printed }
+      const within = ownersInside(model, field).find((one) => block === undefined || one.name === block)
+      return within ? listingsIn(model, within, inside) : []
+    })
+  })
+}
+
+const withListings = new WeakMap<Model, Map<string, boolean>>()
+
+/** Whether entries of an owner may hold lists that fill themselves, at any depth. */
+export const holdsListings = (model: Model, owner: Fielded): boolean => holds(withListings, model, owner, 'listing')
+
 const withRichText = new WeakMap<Model, Map<string, boolean>>()
 
 /** Whether entries of an owner may hold rich text, at any depth. */
-export function holdsRichText(model: Model, owner: Fielded): boolean {
-  const known = withRichText.get(model) ?? new Map<string, boolean>()
-  withRichText.set(model, known)
-  const answer = known.get(owner.id) ?? anyField(model, owner, (field) => field.kind === 'richText')
-  known.set(owner.id, answer)
+export const holdsRichText = (model: Model, owner: Fielded): boolean => holds(withRichText, model, owner, 'richText')
+
+function holds(
+  known: WeakMap<Model, Map<string, boolean>>,
+  model: Model,
+  owner: Fielded,
+  kind: Field['kind'],
+): boolean {
+  const answers = known.get(model) ?? new Map<string, boolean>()
+  known.set(model, answers)
+  const answer = answers.get(owner.id) ?? anyField(model, owner, (field) => field.kind === kind)
+  answers.set(owner.id, answer)
   return answer
 }

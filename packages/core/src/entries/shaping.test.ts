@@ -283,6 +283,7 @@ describe('what a document holds of others', () => {
       settleReferences(shapedModel, tour, values, {
         typeOf: (id) => (known.includes(id) ? 'guide' : undefined),
         asset: (id) => (id === ref('q') ? { id, alt: 'x' } : undefined),
+        listed: () => [],
         richText: 'html',
         links: { entry: () => undefined, asset: () => undefined },
       })

@@ -95,6 +95,22 @@ export interface ListView {
   readonly asks: ListAsks
 }
 
+/** An entry in the tree of pages. */
+export interface TreeNode {
+  readonly id: string
+  readonly type: string
+  readonly title: string
+  /** Of the working copy, in the default locale. */
+  readonly path: string | null
+  /** What it stands below; null at the root. */
+  readonly parent: string | null
+  readonly order: number | null
+  /** Whether menus show it; null where nobody has said, or the type has none. */
+  readonly inMenu: boolean | null
+  readonly state: State
+  readonly states: Readonly<Record<string, State>>
+}
+
 /** Somebody else who has an entry open. */
 export interface Present {
   readonly actor: string

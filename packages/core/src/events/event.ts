@@ -10,6 +10,9 @@ export const eventTypes = {
   'entry.restored': 'An entry was taken out of the bin.',
   'entry.scheduled': 'Publishing or taking down an entry was planned, changed or called off.',
   'entry.scheduleFailed': 'What was planned for an entry could not be done; nothing of it was.',
+  'asset.added': 'A file was added.',
+  'asset.changed': 'What is said of a file, or the file itself, was changed.',
+  'asset.deleted': 'A file that nothing held was taken away.',
   'model.adopted': 'Another model was adopted.',
   'settings.changed': "The site's locales, fallbacks or time zone were changed.",
 } as const
@@ -20,6 +23,7 @@ export const isEventType = (name: string): name is EventType => Object.hasOwn(ev
 /** What an event says in its `data`. */
 export interface EventData {
   readonly entry?: { readonly id: string; readonly type: string }
+  readonly asset?: { readonly id: string; readonly name: string }
   /** Locales whose own layer is concerned. */
   readonly locales?: readonly string[]
   /** Names of top-level fields that changed. */
@@ -110,7 +114,11 @@ export function toCloudEvent(event: RecordedEvent): Record<string, unknown> {
     id: event.id,
     source: `/sites/${event.site}`,
     type: event.type,
-    ...(event.data.entry ? { subject: `entries/${event.data.entry.id}` } : {}),
+    ...(event.data.entry
+      ? { subject: `entries/${event.data.entry.id}` }
+      : event.data.asset
+        ? { subject: `assets/${event.data.asset.id}` }
+        : {}),
     time: event.time,
     datacontenttype: 'application/json',
     sequence: String(event.sequence),

@@ -10,6 +10,7 @@ import { entry } from './entry.js'
 import { group } from './group.js'
 import { json } from './json.js'
 import type { FieldKind } from './kind.js'
+import { listing } from './listing.js'
 import { location } from './location.js'
 import { longText } from './longText.js'
 import { metadata } from './metadata.js'
@@ -23,7 +24,7 @@ import { webAddress } from './webAddress.js'
 /** Every field kind there is, in the order in which people are offered them. */
 export const fieldKinds: readonly FieldKind[] = [
   text, longText, richText, slug, number, boolean, date, dateTime, timeSpan, choice, colour, email, webAddress, location, json,
-  entry, asset, block, group, metadata,
+  entry, listing, asset, block, group, metadata,
 ] // prettier-ignore
 
 const byName = new Map(fieldKinds.map((kind) => [kind.name, kind]))

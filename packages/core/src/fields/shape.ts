@@ -5,7 +5,8 @@
 export type Shape =
   | { readonly is: 'scalar'; readonly scalar: Scalar; readonly format?: string }
   | { readonly is: 'choice'; readonly options: readonly ChoiceOption[] }
-  | { readonly is: 'reference'; readonly to: readonly string[] }
+  /** `filled`: always a list, which the service fills when it is read. */
+  | { readonly is: 'reference'; readonly to: readonly string[]; readonly filled?: true }
   | { readonly is: 'asset'; readonly accepts: readonly string[] }
   | { readonly is: 'blocks'; readonly of: readonly string[] }
   | { readonly is: 'group' }

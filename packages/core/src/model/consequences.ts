@@ -1,5 +1,13 @@
 import { didYouMean } from '../text/nearest.js'
-import { shapeOf, insideGroup, type ContentType, type Field, type Fielded, type Model } from './model.js'
+import {
+  isListForReaders,
+  shapeOf,
+  insideGroup,
+  type ContentType,
+  type Field,
+  type Fielded,
+  type Model,
+} from './model.js'
 import { conversionBetween, neverConverts } from './reshaping.js'
 
 /** One thing that adopting a proposal would do. */
@@ -335,7 +343,7 @@ function graphqlForm(field: Field): string {
         return 'an object'
     }
   }
-  return field.many ? `a list of ${one()}` : one()
+  return isListForReaders(field) ? `a list of ${one()}` : one()
 }
 
 export const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b)

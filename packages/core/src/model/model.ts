@@ -162,6 +162,12 @@ export const shapeOf = (field: Field): Shape => kindOf(field).shape(field.option
 /** Whether a working copy holds a list for it: many values, or the blocks of a field that may hold just one. */
 export const isList = (field: Field): boolean => field.many || field.kind === 'block'
 
+/** Whether readers get a list of it, whatever is stored. */
+export const isListForReaders = (field: Field): boolean => {
+  const shape = field.many ? undefined : shapeOf(field)
+  return field.many || (shape?.is === 'reference' && shape.filled === true)
+}
+
 /** A group as something that has fields; undefined for any other field. */
 export const insideGroup = (field: Field): Fielded | undefined =>
   field.kind === 'group' ? (field as Field & { fields: readonly Field[] }) : undefined

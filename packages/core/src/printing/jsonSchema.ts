@@ -3,6 +3,7 @@ import { richTextSchema } from '../richtext/document.js'
 import {
   blockTypeNamed,
   insideGroup,
+  isListForReaders,
   shapeOf,
   type BlockType,
   type ContentType,
@@ -48,7 +49,7 @@ function fieldSchema(model: Model, field: Field, used: Map<string, Schema>): Sch
   const group = insideGroup(field)
   if (group && !field.many) return valuesSchema(model, group, used)
   const one = group ? itemSchema({}, valuesSchema(model, group, used)) : valueSchema(model, shapeOf(field), used)
-  if (!field.many) return nullable(one)
+  if (!isListForReaders(field)) return nullable(one)
   return {
     type: 'array',
     items: one,
@@ -158,4 +159,6 @@ const assetSchema = (): Schema =>
     width: { type: ['integer', 'null'] },
     height: { type: ['integer', 'null'] },
     alt: { type: ['string', 'null'], description: 'What somebody who cannot see it should know, in the locale.' },
+    title: { type: ['string', 'null'], description: 'What it is called, in the locale.' },
+    caption: { type: ['string', 'null'], description: 'What stands below it, in the locale.' },
   })

@@ -9,6 +9,7 @@ import { validate } from '../entries/validate.js'
 import { withSlugs } from '../entries/slugs.js'
 import type { Problem } from '../errors.js'
 import { makeId } from '../ids.js'
+import type { Listing } from '../fields/listing.js'
 import { chainOf, type SiteSettings } from '../locales/settings.js'
 import {
   insideGroup,
@@ -58,7 +59,7 @@ function sampler(
   const value = (field: Field, number: number): unknown => {
     const kind = kindOf(field)
     const shape = shapeOf(field)
-    if (shape.is === 'reference') {
+    if (shape.is === 'reference' && !shape.filled) {
       const known = shape.to.flatMap((name) => ids.get(typeNamed(model, name)?.name ?? '') ?? [])
       return known.length > 0 ? known[number % known.length] : undefined
     }
@@ -165,7 +166,11 @@ export function sampleEntries(
       width: 640,
       height: 480,
       alt: 'A sample',
+      title: null,
+      caption: null,
     }),
+    listed: ({ type, limit }: Listing) =>
+      (ids.get(typeNamed(model, type)?.name ?? '') ?? []).slice(0, limit).map((id) => ({ id, type })),
     richText: 'document' as const,
     links: { entry: () => undefined, asset: () => undefined },
   }

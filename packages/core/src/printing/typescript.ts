@@ -1,6 +1,15 @@
 import type { Shape } from '../fields/shape.js'
 import { groupTypeName } from '../model/graphqlNames.js'
-import { blockTypeNamed, insideGroup, ownersOf, shapeOf, type Field, type Fielded, type Model } from '../model/model.js'
+import {
+  blockTypeNamed,
+  insideGroup,
+  isListForReaders,
+  ownersOf,
+  shapeOf,
+  type Field,
+  type Fielded,
+  type Model,
+} from '../model/model.js'
 
 export interface TypeScriptOptions {
   /** Take fields that are required to be there: true of what was published since they became so, and not of drafts. */
@@ -21,6 +30,8 @@ export interface Asset {
   width: number | null
   height: number | null
   alt: string | null
+  title: string | null
+  caption: string | null
 }`,
   RichText: `/** A structured document, as \`richText=document\` gives it. */
 export interface RichText {
@@ -82,7 +93,7 @@ export function typeScriptOf(model: Model, { trustRequired = false }: TypeScript
     const shape = shapeOf(field)
     if (group) return field.many ? `{ handle: string; values: ${group} }[]` : group
     const one = shapeType(shape)
-    if (field.many) return /[ |]/.test(one) ? `(${one})[]` : `${one}[]`
+    if (isListForReaders(field)) return /[ |]/.test(one) ? `(${one})[]` : `${one}[]`
     const section = field.section !== undefined
     const sure = trustRequired && field.required && field.showIf === undefined && !section
     return sure || one === 'unknown' ? one : `${one} | null`

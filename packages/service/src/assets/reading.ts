@@ -16,6 +16,14 @@ export interface ReadAsset {
   readonly width: number | null
   readonly height: number | null
   readonly alt: string | null
+  readonly title: string | null
+  readonly caption: string | null
+}
+
+/** What is said of an asset in one of its texts by locale, for readers of a chain. */
+function saidIn(texts: string, chain: readonly string[]): string | null {
+  const all = JSON.parse(texts) as Readonly<Record<string, string>>
+  return chain.map((tag) => all[tag]).find((text) => text !== undefined) ?? null
 }
 
 /** The assets of those ids, as readers of a locale get them. */
@@ -34,13 +42,10 @@ export async function readAssets(
   const chain = chainOf(site.settings, locale)
   return new Map(
     rows.map((row) => {
-      const alts = JSON.parse(row.alt) as Readonly<Record<string, string>>
-      const alt = chain.map((tag) => alts[tag]).find((text) => text !== undefined) ?? null
       const { id, name, size, width, height } = row
-      return [
-        id,
-        { id, name, address: addressOf(kernel, site, row), mediaType: row.media_type, size, width, height, alt },
-      ]
+      const address = addressOf(kernel, site, row)
+      const said = { alt: saidIn(row.alt, chain), title: saidIn(row.title, chain), caption: saidIn(row.caption, chain) }
+      return [id, { id, name, address, mediaType: row.media_type, size, width, height, ...said }]
     }),
   )
 }

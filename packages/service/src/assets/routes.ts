@@ -1,17 +1,16 @@
-import { createHash } from 'node:crypto'
-import { mkdir, readFile, writeFile } from 'node:fs/promises'
-import { dirname, join } from 'node:path'
-import { localeTags, makeId, WisteriaError } from '@wisteria/core'
-import type { AssetRow, Site } from '@wisteria/store'
+import { Readable } from 'node:stream'
+import { localeTags, makeId, typeWithId, WisteriaError, type UsedBy } from '@wisteria/core'
+import { Act, siteWithId, type AssetRow, type PublicChange, type Reader, type Site } from '@wisteria/store'
 import { z } from 'zod'
 import type { Kernel } from '../kernel.js'
-import { route, type Route } from '../route.js'
-import { sniff } from './sniff.js'
+import { route, type Answer, type Route, type SiteRequest } from '../route.js'
+import { fileAt, keepFile, type KeptFile } from './files.js'
+import { isRaster } from './kinds.js'
 import { addressOf } from './reading.js'
+import { isAsked, renditionParameters } from './renditions.js'
 
 const base = '/edit/v1/sites/{site}/assets'
-
-const fileAt = (kernel: Kernel, hash: string): string => join(kernel.options.data, 'assets', hash.slice(0, 2), hash)
+const one = `${base}/{id}`
 
 const assetView = (kernel: Kernel, site: Site, row: AssetRow) => ({
   id: row.id,
@@ -22,41 +21,135 @@ const assetView = (kernel: Kernel, site: Site, row: AssetRow) => ({
   width: row.width,
   height: row.height,
   alt: JSON.parse(row.alt) as Record<string, string>,
+  title: JSON.parse(row.title) as Record<string, string>,
+  caption: JSON.parse(row.caption) as Record<string, string>,
+  focalPoint: row.focal_x === null || row.focal_y === null ? null : { x: row.focal_x, y: row.focal_y },
   createdAt: row.created_at,
   createdBy: row.created_by,
+  updatedAt: row.updated_at,
 })
+
+const fileName = z
+  .string()
+  .min(1)
+  .max(200)
+  .regex(/^[^/\\\p{C}]+$/u, 'must be a file name, without a folder')
+const texts = z.record(z.string(), z.string().max(1000))
+const fraction = z.number().min(0).max(1)
+
+/** @throws WisteriaError where a text is in a locale that the site does not have. */
+function requireLocales(site: Site, all: readonly Readonly<Record<string, unknown>>[]): void {
+  const known = localeTags(site.settings)
+  const unknown = all.flatMap((one) => Object.keys(one)).find((tag) => !known.includes(tag))
+  if (unknown !== undefined)
+    throw new WisteriaError('invalid', `\`${unknown}\` is not a locale of this site (${known.join(', ')}).`)
+}
+
+async function addAsset(
+  request: Pick<SiteRequest, 'kernel' | 'site' | 'actor' | 'write'>,
+  name: string,
+  alt: Readonly<Record<string, string>>,
+  file: KeptFile,
+): Promise<Answer> {
+  const { kernel, site } = request
+  return request.write(async (transaction) => {
+    const act = new Act(transaction, await siteWithId(transaction, site.id), request.actor, kernel.surroundings)
+    const row: AssetRow = {
+      id: makeId(kernel.surroundings), site: site.id, name, media_type: file.mediaType, size: file.size, hash: file.hash,
+      width: file.width ?? null, height: file.height ?? null, alt: JSON.stringify(alt), title: '{}', caption: '{}', focal_x: null, focal_y: null,
+      created_at: act.at, created_by: request.actor, updated_at: act.at,
+    } // prettier-ignore
+    await transaction.tables.assets.create(row)
+    await act.tell('asset.added', { asset: { id: row.id, name } })
+    return {
+      status: 201,
+      body: assetView(kernel, site, row),
+      headers: { Location: `/edit/v1/sites/${site.name}/assets/${row.id}` },
+    }
+  })
+}
+
+/** Who holds an asset, in working copies or in public. */
+async function holdersOf(reader: Reader, site: Site, id: string): Promise<UsedBy[]> {
+  const rows = await reader.all<{ entry: string; type: string; title: string; draft: number; public: number }>(
+    `select u.entry, d.type, d.title, max(u.draft) as draft, max(u.public) as public from (
+       select entry, 1 as draft, 0 as public from draft_refs where shelf = ? and target = ?
+       union all select entry, 0, 1 from published_refs where shelf = ? and target = ?
+     ) u join drafts d on d.shelf = ? and d.entry = u.entry and d.locale = ?
+     group by u.entry order by d.title, u.entry limit 200`,
+    [site.shelf, id, site.shelf, id, site.shelf, site.settings.defaultLocale],
+  )
+  return rows.map((row) => ({
+    id: row.entry,
+    type: typeWithId(site.model, row.type)?.name ?? '',
+    title: row.title,
+    inWorkingCopy: row.draft === 1,
+    inPublic: row.public === 1,
+  }))
+}
+
+/** The public pages that show an asset: their bytes differ when it changes. */
+async function publicChange(reader: Reader, site: Site, id: string): Promise<PublicChange | undefined> {
+  const rows = await reader.all<{ entry: string; type: string; path: string | null }>(
+    `select distinct p.entry, p.type, p.path from published_refs r
+     join published p on p.shelf = r.shelf and p.entry = r.entry and p.locale = r.locale where r.shelf = ? and r.target = ?`,
+    [site.shelf, id],
+  )
+  if (rows.length === 0) return undefined
+  const types = new Map(rows.map((row) => [row.entry, typeWithId(site.model, row.type)?.name ?? '']))
+  return {
+    entries: [...types].map(([entry, type]) => ({ id: entry, type })),
+    paths: rows.flatMap(({ path }) => path ?? []).sort(),
+  }
+}
 
 export const assetRoutes: readonly Route[] = [
   route({
     method: 'GET',
     path: base,
-    summary: 'The assets of a site by name: `accepts` media types, `search` in the name, paged by `after`.',
+    summary:
+      'The assets of a site, newest first or by name: `accepts` media types, `search` in their names and texts, paged by `after`.',
     permission: 'draft.read',
     query: z.object({
       accepts: z.string().max(500).optional(),
       search: z.string().max(200).optional(),
+      sort: z.enum(['newest', 'name'], 'must be newest or name').default('newest'),
+      limit: z.coerce.number().int().min(1).max(100).default(60),
       after: z.string().max(400).optional(),
     }),
     handle: async ({ kernel, site, query }) => {
       const types = query.accepts?.split(',').map((type) => type.trim()) ?? []
-      const [name, id] = query.after?.split('\n') ?? ['', '']
+      const terms = ['site = ?']
+      const bindings: (string | number)[] = [site.id]
+      const [key, beyond, order] =
+        query.sort === 'name' ? ['name', '>', 'name, id'] : ['created_at', '<', 'created_at desc, id desc']
+      const [value, id] = query.after?.split('\n') ?? []
+      if (value !== undefined && id !== undefined) {
+        terms.push(`(${key}, id) ${beyond} (?, ?)`)
+        bindings.push(value, id)
+      }
+      for (const word of (query.search ?? '').split(/\s+/).filter(Boolean)) {
+        terms.push("instr(lower(name || ' ' || alt || ' ' || title || ' ' || caption), lower(?)) > 0")
+        bindings.push(word)
+      }
+      if (types.length > 0) {
+        terms.push(`(${types.map(() => 'media_type like ?').join(' or ')})`)
+        bindings.push(...types.map((type) => type.replace(/[%_]/g, '').replace(/\*$/, '%')))
+      }
       const rows = await kernel.database.all<AssetRow>(
-        `select * from assets where site = ? and (name, id) > (?, ?) and instr(lower(name), lower(?)) > 0
-         ${types.length > 0 ? `and (${types.map(() => 'media_type like ?').join(' or ')})` : ''} order by name, id limit 101`,
-        [
-          site.id,
-          name ?? '',
-          id ?? '',
-          query.search ?? '',
-          ...types.map((type) => type.replace(/[%_]/g, '').replace(/\*$/, '%')),
-        ],
+        `select * from assets where ${terms.join(' and ')} order by ${order} limit ${query.limit + 1}`,
+        bindings,
       )
-      const page = rows.slice(0, 100)
+      const page = rows.slice(0, query.limit)
       const last = page.at(-1)
       return {
         body: {
           assets: page.map((row) => assetView(kernel, site, row)),
-          next: rows.length > 100 && last ? `${last.name}\n${last.id}` : null,
+          next:
+            rows.length > query.limit && last
+              ? `${query.sort === 'name' ? last.name : last.created_at}\n${last.id}`
+              : null,
+          maxUpload: kernel.options.maxUpload,
         },
       }
     },
@@ -65,110 +158,186 @@ export const assetRoutes: readonly Route[] = [
     method: 'POST',
     path: base,
     summary:
-      'Adds a file: `{ name, content }` with the content in base64, and an alternative text per locale. What it is is found out from its content.',
+      'Adds a small file: `{ name, content }` with the content in base64, and an alternative text per locale. What it is is found out from its content.',
     permission: 'entry.write',
     idempotent: true,
     body: z.strictObject({
-      name: z
-        .string()
-        .min(1)
-        .max(200)
-        .regex(/^[^/\\\p{C}]+$/u, 'must be a file name, without a folder'),
+      name: fileName,
       content: z.base64('must be the file in base64').min(1, 'is empty'),
-      alt: z.record(z.string(), z.string().max(1000)).default({}),
+      alt: texts.default({}),
     }),
     handle: async (request) => {
       const { kernel, site, body } = request
-      const unknown = Object.keys(body.alt).find((tag) => !localeTags(site.settings).includes(tag))
-      if (unknown !== undefined)
-        throw new WisteriaError(
-          'invalid',
-          `\`${unknown}\` is not a locale of this site (${localeTags(site.settings).join(', ')}).`,
+      requireLocales(site, [body.alt])
+      const file = await keepFile(kernel, body.name, Readable.from([Buffer.from(body.content, 'base64')]))
+      return addAsset(request, body.name, body.alt, file)
+    },
+  }),
+  route({
+    method: 'POST',
+    path: `${base}/upload`,
+    summary: 'Adds a file of any size up to the limit: its bytes are the body, its `name` stands in the query.',
+    permission: 'entry.write',
+    isFile: true,
+    query: z.object({ name: fileName }),
+    handle: async (request) => {
+      const { name } = request.query
+      const file = await keepFile(request.kernel, name, request.file, Number(request.headers['content-length'] ?? 0))
+      return addAsset(request, name, {}, file)
+    },
+  }),
+  route({
+    method: 'GET',
+    path: one,
+    summary: 'What is known of an asset.',
+    permission: 'draft.read',
+    handle: async ({ kernel, site, params }) => ({
+      body: assetView(kernel, site, await requireAsset(kernel.database, site, params['id']!)),
+    }),
+  }),
+  route({
+    method: 'PATCH',
+    path: one,
+    summary:
+      'Changes what is said of an asset: its name, `alt`, `title` and `caption` by locale (null takes one away), and the `focalPoint` of a picture.',
+    permission: 'entry.write',
+    body: z.strictObject({
+      name: fileName.optional(),
+      alt: z.record(z.string(), z.string().max(1000).nullable()).optional(),
+      title: z.record(z.string(), z.string().max(1000).nullable()).optional(),
+      caption: z.record(z.string(), z.string().max(1000).nullable()).optional(),
+      focalPoint: z.strictObject({ x: fraction, y: fraction }).nullable().optional(),
+    }),
+    handle: (request) =>
+      request.write(async (transaction) => {
+        const { kernel, body } = request
+        const site = await siteWithId(transaction, request.site.id)
+        const row = await requireAsset(transaction, site, request.params['id']!)
+        requireLocales(site, [body.alt ?? {}, body.title ?? {}, body.caption ?? {}])
+        const merged = (now: string, change: Readonly<Record<string, string | null>> | undefined): string =>
+          JSON.stringify(
+            Object.fromEntries(
+              Object.entries({ ...(JSON.parse(now) as Record<string, string>), ...change }).filter(
+                ([, text]) => text !== null && text !== '',
+              ),
+            ),
+          )
+        const { focalPoint } = body
+        const next: AssetRow = {
+          ...row,
+          name: body.name ?? row.name,
+          alt: merged(row.alt, body.alt),
+          title: merged(row.title, body.title),
+          caption: merged(row.caption, body.caption),
+          ...(focalPoint === undefined ? {} : { focal_x: focalPoint?.x ?? null, focal_y: focalPoint?.y ?? null }),
+          updated_at: kernel.at,
+        }
+        await transaction.run(
+          'update assets set name = ?, alt = ?, title = ?, caption = ?, focal_x = ?, focal_y = ?, updated_at = ? where id = ?',
+          [next.name, next.alt, next.title, next.caption, next.focal_x, next.focal_y, next.updated_at, row.id],
         )
-      const content = Buffer.from(body.content, 'base64')
-      const found = sniff(content)
-      if (!found)
+        const act = new Act(transaction, site, request.actor, kernel.surroundings)
+        const change = await publicChange(transaction, site, row.id)
+        await act.tell('asset.changed', { asset: { id: row.id, name: next.name } }, change)
+        return { body: assetView(kernel, site, next) }
+      }),
+  }),
+  route({
+    method: 'PUT',
+    path: `${one}/file`,
+    summary: 'Replaces the file and keeps its address, its texts, and every place that it stands in.',
+    permission: 'entry.write',
+    isFile: true,
+    handle: async (request) => {
+      const { kernel } = request
+      const before = await requireAsset(kernel.database, request.site, request.params['id']!)
+      const announced = Number(request.headers['content-length'] ?? 0)
+      const file = await keepFile(kernel, before.name, request.file, announced)
+      if (file.mediaType !== before.media_type && !(isPicture(file.mediaType) && isPicture(before.media_type)))
         throw new WisteriaError(
           'unsupportedMediaType',
-          `${body.name} is of no kind that is taken here: PNG, JPEG, GIF, WebP, SVG, PDF or plain text.`,
+          `${before.name} is ${before.media_type}, and this is ${file.mediaType}: replace it with one of its kind, or add another file.`,
         )
-      const hash = createHash('sha256').update(content).digest('hex')
-      const file = fileAt(kernel, hash)
-      await mkdir(dirname(file), { recursive: true })
-      await writeFile(file, content)
       return request.write(async (transaction) => {
-        const row: AssetRow = {
-          id: makeId(kernel.surroundings), site: site.id, name: body.name, media_type: found.mediaType, size: content.length, hash,
-          width: found.width ?? null, height: found.height ?? null, alt: JSON.stringify(body.alt), created_at: kernel.at, created_by: request.actor,
+        const site = await siteWithId(transaction, request.site.id)
+        const row = await requireAsset(transaction, site, before.id)
+        const act = new Act(transaction, site, request.actor, kernel.surroundings)
+        const next: AssetRow = {
+          ...row, media_type: file.mediaType, size: file.size, hash: file.hash, width: file.width ?? null, height: file.height ?? null,
+          focal_x: null, focal_y: null, updated_at: act.at,
         } // prettier-ignore
-        await transaction.tables.assets.create(row)
-        return {
-          status: 201,
-          body: assetView(kernel, site, row),
-          headers: { Location: `/edit/v1/sites/${site.name}/assets/${row.id}` },
-        }
+        await transaction.run(
+          'update assets set media_type = ?, size = ?, hash = ?, width = ?, height = ?, focal_x = null, focal_y = null, updated_at = ? where id = ?',
+          [next.media_type, next.size, next.hash, next.width, next.height, next.updated_at, row.id],
+        )
+        const change = await publicChange(transaction, site, row.id)
+        await act.tell('asset.changed', { asset: { id: row.id, name: row.name } }, change)
+        return { body: assetView(kernel, site, next) }
       })
     },
   }),
   route({
     method: 'GET',
-    path: `${base}/{id}`,
-    summary: 'What is known of an asset.',
+    path: `${one}/usage`,
+    summary: 'The entries that hold it, in their working copies or in public: at most 200.',
     permission: 'draft.read',
-    handle: async ({ kernel, site, params }) => ({
-      body: assetView(kernel, site, await requireAsset(kernel, site, params['id']!)),
-    }),
+    handle: async ({ kernel, site, params }) => {
+      const { id } = await requireAsset(kernel.database, site, params['id']!)
+      return { body: { usedBy: await holdersOf(kernel.database, site, id) } }
+    },
   }),
   route({
     method: 'DELETE',
-    path: `${base}/{id}`,
+    path: one,
     summary: 'Takes an asset away that nothing refers to.',
     permission: 'entry.write',
-    handle: async (request) => {
-      const { kernel, site } = request
-      const row = await requireAsset(kernel, site, request.params['id']!)
-      return request.write(async (transaction) => {
-        const holders = await transaction.all<{ title: string }>(
-          `select distinct title from (
-             select title from drafts, json_each(assets) held where shelf = ? and held.value = ?
-             union all select title from published, json_each(assets) held where shelf = ? and held.value = ?) limit 5`,
-          [site.shelf, row.id, site.shelf, row.id],
-        )
+    handle: (request) =>
+      request.write(async (transaction) => {
+        const site = await siteWithId(transaction, request.site.id)
+        const row = await requireAsset(transaction, site, request.params['id']!)
+        const holders = await holdersOf(transaction, site, row.id)
         if (holders.length > 0)
           throw new WisteriaError(
             'conflict',
-            `Entries hold it: ${holders.map(({ title }) => `“${title}”`).join(', ')}. Take it out of them first.`,
-          )
+            `Entries hold it: ${holders.slice(0, 5).map(({ title }) => `“${title}”`).join(', ')}. Take it out of them first.`,
+          ) // prettier-ignore
         await transaction.run('delete from assets where id = ?', [row.id])
+        const act = new Act(transaction, site, request.actor, request.kernel.surroundings)
+        await act.tell('asset.deleted', { asset: { id: row.id, name: row.name } })
         return { status: 204 }
-      })
-    },
+      }),
   }),
   route({
     method: 'GET',
     path: '/assets/{site}/{id}/{name}',
-    summary: 'The file itself. Whoever has the address may read it.',
+    summary:
+      'The file itself; whoever has the address may read it. A picture may be asked for in other forms: `w` and `h` in pixels, `fit` (`inside`, or `cover` around its focal point), `format` (webp, avif, jpeg, png).',
     permission: 'anyone',
-    handle: async ({ kernel, site, params, headers }) => {
-      const row = await requireAsset(kernel, site, params['id']!)
-      const tag = `"${row.hash.slice(0, 32)}"`
-      const isRaster = row.media_type.startsWith('image/') && row.media_type !== 'image/svg+xml'
+    query: z.object(renditionParameters),
+    handle: async ({ kernel, site, params, query, headers }) => {
+      const row = await requireAsset(kernel.database, site, params['id']!)
+      const asked = isAsked(query)
+      const rendition = asked ? await kernel.renditions.of(row, query) : undefined
+      const tag = rendition?.tag ?? `"${row.hash.slice(0, 32)}"`
       const own = {
         ETag: tag,
         'Cache-Control': 'public, no-cache',
-        'Content-Type': row.media_type,
+        'Content-Type': rendition?.mediaType ?? row.media_type,
         'X-Content-Type-Options': 'nosniff',
         'Content-Security-Policy': "default-src 'none'; style-src 'unsafe-inline'; sandbox",
-        'Content-Disposition': isRaster ? 'inline' : `attachment; filename*=UTF-8''${encodeURIComponent(row.name)}`,
+        'Content-Disposition':
+          asked || isRaster(row.media_type) ? 'inline' : `attachment; filename*=UTF-8''${encodeURIComponent(row.name)}`,
       }
       if (headers['if-none-match']?.split(',').some((one) => one.trim() === tag)) return { status: 304, headers: own }
-      return { text: await readFile(fileAt(kernel, row.hash)), headers: own }
+      return { path: rendition?.path ?? fileAt(kernel, row.hash), headers: own }
     },
   }),
 ]
 
-async function requireAsset(kernel: Kernel, site: Site, id: string): Promise<AssetRow> {
-  const [row] = await kernel.database.all<AssetRow>('select * from assets where site = ? and id = ?', [site.id, id])
+const isPicture = (mediaType: string): boolean => mediaType.startsWith('image/')
+
+async function requireAsset(reader: Reader, site: Site, id: string): Promise<AssetRow> {
+  const [row] = await reader.all<AssetRow>('select * from assets where site = ? and id = ?', [site.id, id])
   if (!row) throw new WisteriaError('notFound', `There is no asset \`${id.slice(0, 60)}\` on ${site.settings.label}.`)
   return row
 }

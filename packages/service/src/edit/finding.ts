@@ -1,17 +1,27 @@
-import { localeTags, searchExpression, typeWithId } from '@wisteria/core'
+import {
+  didYouMean,
+  fieldNamed,
+  isRecord,
+  localeTags,
+  searchExpression,
+  typeWithId,
+  WisteriaError,
+  type ContentType,
+} from '@wisteria/core'
 import { bestMatches, fillWords, siteWithId, type DraftRow, type Site } from '@wisteria/store'
 import { z } from 'zod'
 import type { Kernel } from '../kernel.js'
 import { planList, requireType, runCount, runList, listParameters, type AskedList } from '../read/listQuery.js'
 import { route, type Route } from '../route.js'
+import { namesOf } from './named.js'
 
-type Shown = Pick<DraftRow, 'entry' | 'type' | 'title' | 'path' | 'version' | 'summary' | 'updated_at'>
+type Shown = Pick<DraftRow, 'entry' | 'type' | 'title' | 'path' | 'version' | 'summary' | 'updated_at' | 'doc'>
 
 /** Working copies as lists show them: with each locale's state, and who changed them. */
-async function listed(kernel: Kernel, site: Site, rows: readonly Shown[]) {
+async function listed(kernel: Kernel, site: Site, rows: readonly Shown[], columns: readonly string[] = []) {
   const ids = JSON.stringify(rows.map((row) => row.entry))
-  const states = await kernel.database.all<Pick<DraftRow, 'entry' | 'locale' | 'state' | 'title'>>(
-    'select entry, locale, state, title from drafts where shelf = ? and entry in (select value from json_each(?))',
+  const states = await kernel.database.all<Pick<DraftRow, 'entry' | 'locale' | 'state' | 'freshness' | 'title'>>(
+    'select entry, locale, state, freshness, title from drafts where shelf = ? and entry in (select value from json_each(?))',
     [site.shelf, ids],
   )
   const authors = new Map(
@@ -23,6 +33,7 @@ async function listed(kernel: Kernel, site: Site, rows: readonly Shown[]) {
     ).map((row) => [row.id, row]),
   )
   const locales = localeTags(site.settings)
+  const shown = columns.length > 0 ? await columnsOf(kernel, site, rows, columns) : undefined
   return rows.map((row) => {
     const own = states.filter((one) => one.entry === row.entry)
     return {
@@ -35,23 +46,76 @@ async function listed(kernel: Kernel, site: Site, rows: readonly Shown[]) {
       states: Object.fromEntries(
         locales.flatMap((locale) => own.filter((one) => one.locale === locale).map((one) => [locale, one.state])),
       ),
+      freshness: Object.fromEntries(
+        locales.flatMap((locale) =>
+          own.filter((one) => one.locale === locale && one.freshness !== '').map((one) => [locale, one.freshness]),
+        ),
+      ),
+      ...(shown ? { columns: shown.get(row.entry) ?? {} } : {}),
       updatedAt: authors.get(row.entry)?.updated_at ?? row.updated_at,
       updatedBy: authors.get(row.entry)?.updated_by ?? '',
     }
   })
 }
 
+/** The fields that a list is to show. @throws WisteriaError that suggests the nearest known one. */
+function requireColumns(type: ContentType | undefined, text: string | undefined): string[] {
+  const names = text?.split(',').map((name) => name.trim()) ?? []
+  for (const name of names) {
+    if (!type) throw new WisteriaError('badRequest', '`columns` go with a type: name one with `type`.')
+    if (fieldNamed(type, name)) continue
+    const known = type.fields.map((field) => field.name)
+    throw new WisteriaError(
+      'badRequest',
+      `\`columns\`: \`${name.slice(0, 80)}\` is not a field of ${type.name}.${didYouMean(name, known)}`,
+    )
+  }
+  return names
+}
+
+/** What rows hold in some of their fields, in the locale that they are listed in; entries and files by what they are called. */
+async function columnsOf(
+  kernel: Kernel,
+  site: Site,
+  rows: readonly Shown[],
+  columns: readonly string[],
+): Promise<Map<string, Record<string, unknown>>> {
+  const values = new Map(
+    rows.map((row) => {
+      const doc = JSON.parse(row.doc) as Record<string, unknown>
+      return [row.entry, Object.fromEntries(columns.map((name) => [name, doc[name] ?? null]))]
+    }),
+  )
+  const heldIn = (value: unknown): string[] =>
+    [value].flat().flatMap((one) => (isRecord(one) && typeof one['id'] === 'string' ? [one['id']] : []))
+  const ids = [...values.values()].flatMap((own) => Object.values(own).flatMap(heldIn))
+  const names = await namesOf(kernel.database, site, ids)
+  const named = (value: unknown): unknown =>
+    Array.isArray(value)
+      ? value.map(named)
+      : isRecord(value) && typeof value['id'] === 'string'
+        ? (names[value['id']] ?? null)
+        : value
+  for (const own of values.values())
+    for (const [name, value] of Object.entries(own)) (own as Record<string, unknown>)[name] = named(value)
+  return values
+}
+
 /** A page of working copies, of one type or of all. */
 async function draftPage(
   kernel: Kernel,
   site: Site,
-  asked: AskedList & { readonly type?: string | undefined; readonly count?: string | undefined },
+  asked: AskedList & {
+    readonly type?: string | undefined
+    readonly count?: string | undefined
+    readonly columns?: string | undefined
+  },
 ) {
   const type = asked.type === undefined ? undefined : requireType(site, asked.type)
   const plan = planList(kernel, site, type, 'draft', { sort: '-$updated', ...asked })
   const page = await runList(kernel, plan)
   return {
-    entries: await listed(kernel, site, page.rows),
+    entries: await listed(kernel, site, page.rows, requireColumns(type, asked.columns)),
     next: page.next ? plan.cursor(page.next) : null,
     ...(asked.count === 'true' ? { count: await runCount(kernel, plan) } : {}),
   }
@@ -70,9 +134,14 @@ export const findingRoutes: readonly Route[] = [
     method: 'GET',
     path: '/edit/v1/sites/{site}/entries',
     summary:
-      'A page of entries, of one type or of all: working copies with their states, without their values. `search`: words that the entry holds in the locale.',
+      'A page of entries, of one type or of all: working copies with their states, and of their values only the fields in `columns`. `search`: words that the entry holds in the locale.',
     permission: 'draft.read',
-    query: z.object({ type: z.string().optional(), search: z.string().max(500).optional(), ...listParameters }),
+    query: z.object({
+      type: z.string().optional(),
+      search: z.string().max(500).optional(),
+      columns: z.string().max(1000).optional(),
+      ...listParameters,
+    }),
     handle: async ({ kernel, site, query }) => ({ body: await draftPage(kernel, site, query) }),
   }),
   route({

@@ -19,6 +19,15 @@ export async function namesIn(
     .flatMap(({ before, after }) => [before, after].flat())
     .map((one: unknown) => (isRecord(one) ? one['value'] : one))
     .filter((one) => typeof one === 'string')
+  return namesOf(reader, site, ids)
+}
+
+/** What entries and assets are called, by id, in the default locale. */
+export async function namesOf(
+  reader: Reader,
+  site: Site,
+  ids: readonly string[],
+): Promise<Readonly<Record<string, string>>> {
   if (ids.length === 0) return {}
   const rows = await reader.all<{ id: string; name: string }>(
     `select entry as id, title as name from drafts where shelf = ? and locale = ? and entry in (select value from json_each(?))

@@ -39,6 +39,7 @@ import {
   type WorkingCopy,
 } from '@wisteria/store'
 import type { Kernel } from '../kernel.js'
+import { listingProblems } from './listingProblems.js'
 
 /** Who saves, for their rights and for the record. */
 export interface Author {
@@ -203,8 +204,9 @@ export async function requireReferences(transaction: Transaction, site: Site, co
 
 /** References of a working copy that lead nowhere, or to something that the field does not accept. */
 export async function referenceProblems(transaction: Reader, site: Site, copy: WorkingCopy): Promise<Problem[]> {
+  const unasked = listingProblems(site, copy)
   const held = referencesOf(site.model, copy.type, copy.document, localeTags(site.settings))
-  if (held.length === 0) return []
+  if (held.length === 0) return unasked
   const idsOf = (to: 'entry' | 'asset') => JSON.stringify(held.filter((one) => one.to === to).map((one) => one.target))
   const entries = await transaction.all<{ id: string; type: string }>(
     'select id, type from entries where id in (select value from json_each(?)) and +site = ? and deleted_at is null',
@@ -216,7 +218,7 @@ export async function referenceProblems(transaction: Reader, site: Site, copy: W
   )
   const typeOf = new Map(entries.map((row) => [row.id, typeWithId(site.model, row.type)]))
   const mediaOf = new Map(assets.map((row) => [row.id, row.media_type]))
-  return held.flatMap(({ pointer, target, to, accepts, field }): Problem[] => {
+  const unknown = held.flatMap(({ pointer, target, to, accepts, field }): Problem[] => {
     const tell = (code: string, message: string) => [{ code, pointer, message: `${field.label} ${message}` }]
     if (to === 'asset') {
       const media = mediaOf.get(target)
@@ -236,6 +238,7 @@ export async function referenceProblems(transaction: Reader, site: Site, copy: W
         : `takes ${accepts.join(', ')}, and \`${target}\` is of type ${type.name}.`,
     )
   })
+  return [...unknown, ...unasked]
 }
 
 async function requireNoCircle(transaction: Transaction, site: Site, copy: WorkingCopy): Promise<void> {

@@ -1,4 +1,12 @@
-import { holdsRichText, settleReferences, typeWithId, type Links, type RichTextForm } from '@wisteria/core'
+import {
+  holdsListings,
+  holdsRichText,
+  listingsIn,
+  settleReferences,
+  typeWithId,
+  type Links,
+  type RichTextForm,
+} from '@wisteria/core'
 import {
   editionTables,
   type DraftRow,
@@ -9,6 +17,7 @@ import {
 } from '@wisteria/store'
 import { assetLinks, readAssets } from '../assets/reading.js'
 import type { Kernel } from '../kernel.js'
+import { fillListings } from './listings.js'
 
 /** An entry that an answer depends on, since it shows it or refers to it. */
 export interface Dependence {
@@ -27,11 +36,27 @@ export async function printEntries(
   locale: string,
   rows: readonly EditionTableRow[],
   richText: RichTextForm = 'document',
-): Promise<{ texts: string[]; depends: Dependence[]; types: string[] }> {
+): Promise<{ texts: string[]; depends: Dependence[]; types: string[]; time: boolean }> {
   const reader = kernel.database
   const idsIn = (column: 'refs' | 'assets') =>
     new Set(rows.flatMap((row) => (row[column] === '[]' ? [] : (JSON.parse(row[column]) as string[]))))
   const wanted = idsIn('refs')
+  const parsed = new Map<EditionTableRow, Record<string, unknown>>()
+  const parse = (row: EditionTableRow): Record<string, unknown> => {
+    const values = parsed.get(row) ?? (JSON.parse(row.doc) as Record<string, unknown>)
+    parsed.set(row, values)
+    return values
+  }
+  const filled = await fillListings(
+    kernel,
+    site,
+    edition,
+    locale,
+    rows.flatMap((row) => {
+      const type = typeWithId(site.model, row.type)!
+      return holdsListings(site.model, type) ? listingsIn(site.model, type, parse(row)) : []
+    }),
+  )
   const [readable, assets] = await Promise.all([
     readableEntries(reader, site, edition, locale, wanted),
     readAssets(reader, kernel, site, locale, [...idsIn('assets')]),
@@ -46,28 +71,34 @@ export async function printEntries(
   const reachable = {
     typeOf: (id: string) => readable.get(id)?.type,
     asset: (id: string) => assets.get(id),
+    listed: filled.listed,
     richText,
     links,
   }
   const texts = rows.map((row) => {
     const type = typeWithId(site.model, row.type)!
     const asStored =
-      row.refs === '[]' && row.assets === '[]' && (richText === 'document' || !holdsRichText(site.model, type))
-    const values = asStored
-      ? row.doc
-      : JSON.stringify(settleReferences(site.model, type, JSON.parse(row.doc) as Record<string, unknown>, reachable))
+      row.refs === '[]' &&
+      row.assets === '[]' &&
+      !holdsListings(site.model, type) &&
+      (richText === 'document' || !holdsRichText(site.model, type))
+    const values = asStored ? row.doc : JSON.stringify(settleReferences(site.model, type, parse(row), reachable))
     return `{${headOf(row, type.name)},"values":${values}}`
   })
   const own = rows.map((row) => ({ id: row.entry, type: typeWithId(site.model, row.type)!.name }))
   const seen = [...readable].map(([id, { type }]) => ({ id, type }))
   return {
     texts,
-    depends: [...own, ...seen],
-    types: await typesOfHidden(
-      reader,
-      site,
-      [...wanted].filter((id) => !readable.has(id)),
-    ),
+    depends: [...own, ...seen, ...filled.depends],
+    time: filled.time,
+    types: [
+      ...filled.types,
+      ...(await typesOfHidden(
+        reader,
+        site,
+        [...wanted].filter((id) => !readable.has(id)),
+      )),
+    ],
   }
 }
 

@@ -92,7 +92,7 @@ export function requireLocale(site: Site, asked: string | undefined): string {
 
 /** @param type undefined for entries of all types. */
 export function planList<E extends Edition>(
-  kernel: Kernel,
+  kernel: Pick<Kernel, 'now'>,
   site: Site,
   type: ContentType | undefined,
   edition: E,

@@ -42,7 +42,7 @@ export const restRoutes: readonly Route[] = [
       noteReads(request, type, request.params['type']!)
       const plan = planList(kernel, site, type, query.edition, query)
       const page = await runList(kernel, plan)
-      const { texts, depends, types } = await printEntries(
+      const { texts, depends, types, time } = await printEntries(
         kernel,
         site,
         query.edition,
@@ -58,7 +58,7 @@ export const restRoutes: readonly Route[] = [
         edition: query.edition,
         depends,
         types: [type.name, ...plan.dependencies.types, ...types],
-        time: plan.dependencies.time,
+        time: plan.dependencies.time || time,
       })
     },
   }),
@@ -231,6 +231,6 @@ async function entryAnswer(
   row: EditionTableRow,
   wrap: (text: string) => string,
 ): Promise<Answer> {
-  const { texts, depends, types } = await printEntries(request.kernel, site, edition, row.locale, [row], richText)
-  return readAnswer(request, site, { text: wrap(texts[0]!), edition, depends, types })
+  const { texts, depends, types, time } = await printEntries(request.kernel, site, edition, row.locale, [row], richText)
+  return readAnswer(request, site, { text: wrap(texts[0]!), edition, depends, types, time })
 }

@@ -2,6 +2,7 @@ import {
   blockTypeNamed,
   groupTypeName,
   insideGroup,
+  isListForReaders,
   itemTypeName,
   plainText,
   referencesIn,
@@ -13,6 +14,7 @@ import {
   type Links,
   type Model,
   type ObjectShape,
+  type Listing,
   type RichText,
   type RichTextForm,
   type Scalar,
@@ -62,6 +64,8 @@ const assetType = new GraphQLObjectType<ReadAsset, Reading>({
     width: { type: GraphQLInt, description: 'Pixels.' },
     height: { type: GraphQLInt, description: 'Pixels.' },
     alt: { type: GraphQLString, description: 'What somebody who cannot see it should know, in the locale.' },
+    title: { type: GraphQLString, description: 'What it is called, in the locale.' },
+    caption: { type: GraphQLString, description: 'What stands below it, in the locale.' },
   },
 })
 
@@ -152,7 +156,7 @@ export function contentTypes(
   ): Required<Pick<ContentField, 'type' | 'resolve'>> => {
     const shape = shapeOf(field)
     const unionName = itemTypeName(groups.length > 0 ? groupTypeName(ownerName, groups) : ownerName, field)
-    const many = (of: GraphQLOutputType) => (field.many ? nonNull(new GraphQLList(nonNull(of))) : of)
+    const many = (of: GraphQLOutputType) => (isListForReaders(field) ? nonNull(new GraphQLList(nonNull(of))) : of)
     const stored = (source: Holder): unknown => source.values[field.name] ?? (field.many ? [] : null)
     const items = (source: Holder): unknown[] => {
       const held = stored(source)
@@ -242,6 +246,14 @@ export function contentTypes(
           shape.to.map((name) => objects.get(typeNamed(model, name)!.name)!),
           (entry: ReadEntry) => typeNamed(model, entry.typeName)!.graphql.type,
         )
+        if (shape.filled)
+          return {
+            type: many(of),
+            resolve: (source, _, reading) => {
+              const listing = source.values[field.name] as Listing | null | undefined
+              return listing ? reading.listed(source.edition, source.row.locale, listing) : []
+            },
+          }
         return {
           type: many(of),
           resolve: (source, _, reading) =>

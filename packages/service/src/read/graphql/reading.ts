@@ -1,8 +1,9 @@
-import { decide, typeWithId, WisteriaError, type Caller } from '@wisteria/core'
+import { decide, typeWithId, WisteriaError, type Caller, type Listing } from '@wisteria/core'
 import { editionTables, type DraftRow, type Edition, type EditionTableRow, type Site } from '@wisteria/store'
 import DataLoader from 'dataloader'
 import { readAssets, type ReadAsset } from '../../assets/reading.js'
 import type { Kernel } from '../../kernel.js'
+import { fillListing } from '../listings.js'
 import { typesOfHidden, type Dependence } from '../entryText.js'
 
 /** An entry while a query runs: the row it came from, with its values parsed when first asked for. */
@@ -83,6 +84,14 @@ export class Reading {
       })
     this.#assets.set(locale, loader)
     return loader.load(id)
+  }
+
+  /** The entries that a list finds which fills itself. */
+  async listed(edition: Edition, locale: string, listing: Listing): Promise<ReadEntry[]> {
+    const { rows, types, time } = await fillListing(this.kernel, this.site, edition, locale, listing)
+    for (const name of types) this.types.add(name)
+    this.time ||= time
+    return rows.map((row) => this.entry(row, edition))
   }
 
   /** Notes that a key reads a field of a type, block type or group, under the name it was asked by. */

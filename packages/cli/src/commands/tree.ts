@@ -1,0 +1,57 @@
+import type { TreeNode } from '@wisteria/client'
+import type { Command } from 'commander'
+import { openEditor, UsageError } from '../connection.js'
+import { printResult } from '../entryOutput.js'
+import { print, printJson, printTable } from '../output.js'
+
+/** Where entries stand below each other. */
+export function addTree(entry: Command): void {
+  entry
+    .command('tree')
+    .description('Shows the tree of pages, in the order of readers.')
+    .option('--json', 'print JSON')
+    .action(async ({ json }: { json?: boolean }) => {
+      const tree = await openEditor().tree()
+      if (json) return printJson(tree)
+      if (tree.nodes.length === 0)
+        return print('No entry stands below another: no type of the model says `parent`, or there is none yet.')
+      const known = new Set(tree.nodes.map((node) => node.id))
+      const rows: string[][] = []
+      const walk = (parent: string | null, depth: number): void => {
+        for (const node of tree.nodes.filter(
+          (one) => (one.parent !== null && known.has(one.parent) ? one.parent : null) === parent,
+        )) {
+          rows.push(rowOf(node, depth))
+          walk(node.id, depth + 1)
+        }
+      }
+      walk(null, 0)
+      printTable(['page', 'path', 'state', 'in menus', 'id'], rows)
+      if (!tree.isComplete) print('\nThere are more: only the first 5000 are shown.')
+    })
+  entry
+    .command('place')
+    .description('Puts an entry below another, or in another place among those that stand there.')
+    .argument('<id>')
+    .option('--below <id>', 'the entry that it is to stand below')
+    .option('--root', 'it is to stand below none')
+    .option('--after <id>', 'the one that it is to follow; the first when left out')
+    .option('--json', 'print JSON')
+    .action(
+      async (
+        id: string,
+        { below, root, after, json }: { below?: string; root?: boolean; after?: string; json?: boolean },
+      ) => {
+        if ((below === undefined) !== (root === true)) throw new UsageError('Say where: --below ID, or --root.')
+        printResult(await openEditor().place(id, { parent: below ?? null, after: after ?? null }), 'Placed', json)
+      },
+    )
+}
+
+const rowOf = (node: TreeNode, depth: number): string[] => [
+  `${'  '.repeat(depth)}${node.title || '(no name yet)'}`,
+  node.path ?? '',
+  node.state,
+  node.inMenu === null ? '' : node.inMenu ? 'yes' : 'no',
+  node.id,
+]

@@ -1,0 +1,239 @@
+<script setup lang="ts">
+import type { Asset, AssetChange, UsedBy } from '@wisteria/client'
+import { directionOf } from '@wisteria/core'
+import { ElButton, ElInput, ElPopconfirm } from 'element-plus'
+import { computed, ref, watch } from 'vue'
+import type { Site } from '../session'
+import { moment } from '../times'
+import { fileOf, isPicture, sizeWords } from './address'
+import { replaceFile } from './upload'
+
+/** What is known and said of a file: its texts by locale, what matters in it, who holds it. */
+const { site, asset, mayWrite } = defineProps<{ site: Site; asset: Asset; mayWrite: boolean }>()
+const emit = defineEmits<{ changed: [asset: Asset]; deleted: [] }>()
+
+const locale = ref(site.settings.defaultLocale)
+const usedBy = ref<readonly UsedBy[]>([])
+const refused = ref('')
+const saved = ref('')
+const share = ref<number>()
+const picker = ref<HTMLInputElement>()
+
+watch(
+  () => asset.id,
+  async (id) => {
+    usedBy.value = []
+    refused.value = saved.value = ''
+    usedBy.value = (await site.editor.assetUsage(id).catch(() => ({ usedBy: [] }))).usedBy
+  },
+  { immediate: true },
+)
+
+async function act(work: () => Promise<Asset>): Promise<void> {
+  refused.value = saved.value = ''
+  try {
+    emit('changed', await work())
+    saved.value = 'Saved.'
+  } catch (error) {
+    refused.value = error instanceof Error ? error.message : String(error)
+  }
+}
+const change = (what: AssetChange) => act(() => site.editor.changeAsset(asset.id, what))
+const texts = [
+  { name: 'alt', label: 'Alternative text', rows: 2 },
+  { name: 'title', label: 'Title', rows: 1 },
+  { name: 'caption', label: 'Caption', rows: 2 },
+] as const
+const missing = computed(() =>
+  isPicture(asset) ? site.settings.locales.map(({ tag }) => tag).filter((tag) => !asset.alt[tag]) : [],
+)
+
+/** The place that was pressed in the picture is what matters in it. */
+function focus(event: MouseEvent): void {
+  if (!mayWrite) return
+  const box = (event.currentTarget as HTMLElement).getBoundingClientRect()
+  const part = (value: number) => Math.round(Math.min(Math.max(value, 0), 1) * 100) / 100
+  void change({ focalPoint: { x: part((event.clientX - box.left) / box.width), y: part((event.clientY - box.top) / box.height) } }) // prettier-ignore
+}
+function nudge(event: KeyboardEvent): void {
+  const steps: Record<string, [number, number]> = { ArrowLeft: [-0.05, 0], ArrowRight: [0.05, 0], ArrowUp: [0, -0.05], ArrowDown: [0, 0.05] } // prettier-ignore
+  const step = steps[event.key]
+  if (!step || !mayWrite) return
+  event.preventDefault()
+  const now = asset.focalPoint ?? { x: 0.5, y: 0.5 }
+  const part = (value: number) => Math.round(Math.min(Math.max(value, 0), 1) * 100) / 100
+  void change({ focalPoint: { x: part(now.x + step[0]), y: part(now.y + step[1]) } })
+}
+
+async function replace(event: Event): Promise<void> {
+  const file = (event.target as HTMLInputElement).files?.[0]
+  if (!file) return
+  share.value = 0
+  await act(() => replaceFile(site.name, asset.id, file, (now) => (share.value = now)))
+  share.value = undefined
+  picker.value!.value = ''
+}
+async function remove(): Promise<void> {
+  refused.value = ''
+  try {
+    await site.editor.deleteAsset(asset.id)
+    emit('deleted')
+  } catch (error) {
+    refused.value = error instanceof Error ? error.message : String(error)
+  }
+}
+</script>
+
+<template>
+  <div class="details">
+    <button
+      v-if="isPicture(asset)"
+      class="plain picture"
+      type="button"
+      :disabled="!mayWrite"
+      aria-label="What matters in the picture: press there, or move it with the arrow keys"
+      @click="focus"
+      @keydown="nudge"
+    >
+      <img :src="fileOf(asset, { w: 640 })" :alt="asset.alt[locale] ?? ''" />
+      <span
+        v-if="asset.focalPoint"
+        class="focal"
+        :style="{ left: `${asset.focalPoint.x * 100}%`, top: `${asset.focalPoint.y * 100}%` }"
+      />
+    </button>
+    <p class="name">
+      <a :href="fileOf(asset)" target="_blank" rel="noopener"
+        ><bdi>{{ asset.name }}</bdi></a
+      >
+      <span class="quiet"
+        >{{ asset.width ? `${asset.width} × ${asset.height}, ` : '' }}{{ sizeWords(asset.size) }},
+        {{ moment(asset.createdAt) }}</span
+      >
+    </p>
+    <p v-if="missing.length > 0" class="warn">No alternative text in {{ missing.join(', ') }}.</p>
+    <div class="locales" role="group" aria-label="Locale of the texts">
+      <button
+        v-for="one in site.settings.locales"
+        :key="one.tag"
+        class="plain"
+        type="button"
+        :aria-pressed="one.tag === locale"
+        :title="one.label"
+        @click="locale = one.tag"
+      >
+        {{ one.tag }}
+      </button>
+    </div>
+    <div v-for="text in texts" :key="text.name" class="text">
+      <label :for="`asset-${text.name}`">{{ text.label }}</label>
+      <ElInput
+        :id="`asset-${text.name}`"
+        :key="`${asset.id} ${locale} ${asset[text.name][locale] ?? ''}`"
+        :model-value="asset[text.name][locale] ?? ''"
+        type="textarea"
+        :rows="text.rows"
+        maxlength="1000"
+        :disabled="!mayWrite"
+        :dir="directionOf(locale)"
+        :lang="locale"
+        @change="(now: string) => change({ [text.name]: { [locale]: now.trim() === '' ? null : now } })"
+      />
+    </div>
+    <p class="said" role="status">
+      <span v-if="refused" class="error-text">{{ refused }}</span>
+      <span v-else class="quiet">{{ share === undefined ? saved : `Replacing: ${Math.round(share * 100)} %` }}</span>
+    </p>
+    <h3>Used by</h3>
+    <ul v-if="usedBy.length > 0">
+      <li v-for="one in usedBy" :key="one.id">
+        <RouterLink class="serif" dir="auto" :to="{ name: 'entry', params: { site: site.name, id: one.id } }">{{
+          one.title || 'No name yet'
+        }}</RouterLink>
+        <small class="quiet">{{ one.inPublic ? 'public' : 'working copy' }}</small>
+      </li>
+    </ul>
+    <p v-else class="quiet">No entry holds it.</p>
+    <p v-if="mayWrite" class="tools">
+      <input ref="picker" type="file" class="visually-hidden" tabindex="-1" aria-hidden="true" @change="replace" />
+      <ElButton size="small" @click="picker?.click()">Replace the file…</ElButton>
+      <ElPopconfirm
+        v-if="usedBy.length === 0"
+        :title="`Take “${asset.name}” away?`"
+        confirm-button-text="Take it away"
+        cancel-button-text="Keep it"
+        @confirm="remove"
+      >
+        <template #reference><ElButton size="small">Take away…</ElButton></template>
+      </ElPopconfirm>
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.details {
+  display: grid;
+  gap: 8px;
+  font-size: 13px;
+}
+.picture {
+  position: relative;
+  justify-self: start;
+  cursor: crosshair;
+}
+.picture img {
+  display: block;
+  max-inline-size: 100%;
+  max-block-size: 280px;
+  background: var(--w-sunk);
+}
+.focal {
+  position: absolute;
+  inline-size: 18px;
+  block-size: 18px;
+  margin: -9px;
+  border: 2px solid #fff;
+  border-radius: 50%;
+  box-shadow: 0 0 0 2px #23607a;
+  pointer-events: none;
+}
+p {
+  margin: 0;
+}
+.name {
+  display: grid;
+}
+.warn {
+  color: var(--w-edited);
+}
+.locales {
+  display: flex;
+  gap: 12px;
+}
+.locales [aria-pressed='true'] {
+  color: var(--w-accent);
+  text-decoration: underline;
+  text-underline-offset: 4px;
+}
+.text {
+  display: grid;
+  gap: 2px;
+}
+.said {
+  min-block-size: 20px;
+}
+h3 {
+  font-size: 13px;
+  color: var(--w-ink2);
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+.tools {
+  display: flex;
+  gap: 8px;
+  margin-block-start: 8px;
+}
+</style>

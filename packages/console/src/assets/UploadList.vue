@@ -1,0 +1,32 @@
+<script setup lang="ts">
+import { ElProgress } from 'element-plus'
+import type { Upload } from './upload'
+
+/** Files on their way, and those that were not taken. */
+const { uploads } = defineProps<{ uploads: readonly Upload[] }>()
+</script>
+
+<template>
+  <ul v-if="uploads.some((one) => !one.asset)" class="uploads" aria-label="Files on their way">
+    <li v-for="(one, index) in uploads.filter((upload) => !upload.asset)" :key="index">
+      <bdi>{{ one.name }}</bdi>
+      <span v-if="one.failure" class="error-text" role="alert">{{ one.failure }}</span>
+      <ElProgress v-else :percentage="Math.round(one.share * 100)" :stroke-width="4" />
+    </li>
+  </ul>
+</template>
+
+<style scoped>
+.uploads {
+  list-style: none;
+  margin: 0 0 12px;
+  padding: 0;
+  font-size: 13px;
+}
+.uploads li {
+  display: grid;
+  grid-template-columns: minmax(0, 200px) minmax(0, 1fr);
+  gap: 12px;
+  align-items: center;
+}
+</style>

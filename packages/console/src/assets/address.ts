@@ -1,0 +1,18 @@
+import type { Asset } from '@wisteria/client'
+
+/** From where the console itself is: the address readers get may name another host. The time tells one file from its successor. */
+export function fileOf(asset: Asset, form: { readonly w?: number; readonly h?: number } = {}): string {
+  const path = new URL(asset.address, location.origin).pathname
+  const query = new URLSearchParams()
+  for (const [name, value] of Object.entries(form)) query.set(name, String(value))
+  query.sort()
+  const text = query.toString()
+  return `${path}${text ? `?${text}` : ''}#${asset.updatedAt}`
+}
+
+export const isPicture = (asset: Pick<Asset, 'mediaType'>): boolean => asset.mediaType.startsWith('image/')
+
+export function sizeWords(bytes: number): string {
+  if (bytes < 1000) return `${bytes} B`
+  return bytes < 1_000_000 ? `${Math.round(bytes / 1000)} kB` : `${(bytes / 1_000_000).toFixed(1)} MB`
+}

@@ -1,0 +1,105 @@
+import type { Asset, Editor } from '@wisteria/client'
+import { reactive } from 'vue'
+
+/** A file on its way. */
+export interface Upload {
+  readonly name: string
+  /** From 0 to 1. */
+  share: number
+  /** Why it was not taken. */
+  failure: string
+  asset: Asset | undefined
+}
+
+/** So many go up at a time; the others wait. */
+const atOnce = 3
+
+/**
+ * Sends a file with news of how far it is: `fetch` cannot tell that, so it goes by the older way, with the session's cookie.
+ * @throws Error in a sentence.
+ */
+function send(
+  site: string,
+  path: string,
+  method: 'POST' | 'PUT',
+  file: Blob,
+  onShare: (share: number) => void,
+): Promise<Asset> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest()
+    request.open(method, `/edit/v1/sites/${encodeURIComponent(site)}/assets${path}`)
+    request.setRequestHeader('Content-Type', 'application/octet-stream')
+    request.upload.onprogress = (event) => event.lengthComputable && onShare(event.loaded / event.total)
+    request.onerror = () => reject(new Error('The connection was lost. Try again.'))
+    request.onload = () => {
+      const body = parse(request.responseText) as Asset & { detail?: string }
+      if (request.status < 300) resolve(body)
+      else reject(new Error(body.detail ?? `The service answered ${request.status}.`))
+    }
+    request.send(file)
+  })
+}
+
+const parse = (text: string): unknown => {
+  try {
+    return JSON.parse(text)
+  } catch {
+    return {}
+  }
+}
+
+/** Files that are being added, and what became of them. */
+export function createUploads(
+  site: { readonly name: string; readonly editor: Editor },
+  onAdded: (asset: Asset) => void,
+) {
+  const uploads = reactive<Upload[]>([])
+  const waiting: { upload: Upload; file: File }[] = []
+  let running = 0
+  let limit: number | undefined
+
+  async function next(): Promise<void> {
+    const one = waiting.shift()
+    if (!one || running >= atOnce) return void (one && waiting.unshift(one))
+    running++
+    const { upload, file } = one
+    try {
+      limit ??= (await site.editor.assets({ limit: 1 })).maxUpload
+      // Said before it is sent, and not after minutes of sending.
+      if (file.size > limit * 1_000_000) throw new Error(`Too large: a file has at most ${limit} MB.`)
+      if (file.size === 0) throw new Error('It is empty.')
+      const path = `/upload?name=${encodeURIComponent(file.name || 'pasted')}`
+      upload.asset = await send(site.name, path, 'POST', file, (share) => (upload.share = share))
+      upload.share = 1
+      onAdded(upload.asset)
+    } catch (error) {
+      upload.failure = error instanceof Error ? error.message : String(error)
+    } finally {
+      running--
+      void next()
+    }
+  }
+
+  return {
+    uploads,
+    add(files: Iterable<File>): void {
+      for (const file of files) {
+        uploads.push({ name: file.name || 'pasted', share: 0, failure: '', asset: undefined })
+        waiting.push({ upload: uploads.at(-1)!, file })
+      }
+      for (let turn = running; turn < atOnce; turn++) void next()
+    },
+    /** Forgets those that have ended. */
+    clear(): void {
+      for (let index = uploads.length - 1; index >= 0; index--)
+        if (uploads[index]!.asset || uploads[index]!.failure) uploads.splice(index, 1)
+    },
+  }
+}
+
+/** Puts another file in the place of one. */
+export const replaceFile = (site: string, id: string, file: Blob, onShare: (share: number) => void): Promise<Asset> =>
+  send(site, `/${encodeURIComponent(id)}/file`, 'PUT', file, onShare)
+
+/** The files of a drop or a paste. */
+export const filesOf = (from: DataTransfer | null): File[] => [...(from?.files ?? [])]

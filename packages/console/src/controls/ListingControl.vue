@@ -1,0 +1,161 @@
+<script setup lang="ts">
+import type { ListedEntry } from '@wisteria/client'
+import { eachField, kindOf, maxListing, typeNamed, type Listing } from '@wisteria/core'
+import { ElInputNumber, ElOption, ElSelect } from 'element-plus'
+import { computed, ref, watch } from 'vue'
+import ConditionLine, { type Asked } from '../components/ConditionLine.vue'
+import { useWorkingCopy } from '../editor/workingCopy'
+import type { ControlProps } from './control'
+
+/** What a list asks for that fills itself, and what that finds among the working copies now. */
+const props = defineProps<ControlProps>()
+const emit = defineEmits<{ change: [value: unknown] }>()
+const { site } = useWorkingCopy()
+
+const accepts = computed(() => (props.field.options['accepts'] as readonly string[] | undefined) ?? [])
+const most = computed(() => (props.field.options['max'] as number | undefined) ?? maxListing)
+const listing = computed(() => props.value as Listing | undefined)
+const type = computed(() => (listing.value ? typeNamed(site.model, listing.value.type) : undefined))
+const asked = computed<Asked>(() => (listing.value?.where ? { where: listing.value.where } : {}))
+const sortable = computed(() => {
+  const names: string[] = []
+  if (type.value)
+    eachField(type.value, (field, on) => {
+      const isSingle = !field.many && on.every((group) => !group.many)
+      if (isSingle && !['reference', 'presence', undefined].includes(kindOf(field).comparison))
+        names.push([...on, field].map((one) => one.name).join('.'))
+    })
+  return [...names, '$updated', '$published']
+})
+
+function put(change: Partial<Listing>): void {
+  const name = change.type ?? listing.value?.type ?? accepts.value[0]
+  if (name === undefined) return
+  // Another type has other fields: what was asked of the one before does not go with it.
+  const kept = change.type === undefined ? listing.value : undefined
+  const next = { limit: Math.min(3, most.value), ...kept, ...change, type: name }
+  emit('change', Object.fromEntries(Object.entries(next).filter(([, one]) => one !== undefined && one !== '')))
+}
+
+const found = ref<readonly ListedEntry[]>([])
+const trouble = ref('')
+watch(
+  listing,
+  async (now) => {
+    found.value = []
+    trouble.value = ''
+    if (!now) return
+    const { where, sort, limit, type: of } = now
+    try {
+      const query = { type: of, limit, locale: props.locale, ...(where ? { where } : {}), ...(sort ? { sort } : {}) }
+      const { entries } = await site.editor.entries(query)
+      if (now === listing.value) found.value = entries
+    } catch (error) {
+      trouble.value = error instanceof Error ? error.message : String(error)
+    }
+  },
+  { immediate: true },
+)
+</script>
+
+<template>
+  <div :id="id" class="listing" role="group" :aria-label="field.label">
+    <p class="line">
+      <ElInputNumber
+        :model-value="listing?.limit"
+        :min="1"
+        :max="most"
+        :disabled="disabled"
+        controls-position="right"
+        aria-label="How many"
+        class="limit"
+        @change="(limit) => limit && put({ limit })"
+      />
+      <ElSelect
+        :model-value="listing?.type"
+        :disabled="disabled"
+        class="type"
+        aria-label="Of which type"
+        placeholder="Choose a type"
+        @update:model-value="(name: string) => put({ type: name })"
+      >
+        <ElOption
+          v-for="name in accepts"
+          :key="name"
+          :value="name"
+          :label="typeNamed(site.model, name)?.label ?? name"
+        />
+      </ElSelect>
+      <ElSelect
+        v-if="listing"
+        :model-value="listing.sort?.replace('-', '') ?? ''"
+        :disabled="disabled"
+        class="sort"
+        aria-label="Sorted by"
+        @update:model-value="(name: string) => put({ sort: name || undefined })"
+      >
+        <ElOption value="" label="in no order" />
+        <ElOption v-for="name in sortable" :key="name" :value="name" :label="`by ${name}`" />
+      </ElSelect>
+      <label v-if="listing?.sort" class="descending"
+        ><input
+          type="checkbox"
+          :checked="listing.sort.startsWith('-')"
+          :disabled="disabled"
+          @change="put({ sort: (listing.sort.startsWith('-') ? '' : '-') + listing.sort.replace('-', '') })"
+        />
+        last first</label
+      >
+      <button v-if="listing && !disabled" class="plain quiet" type="button" @click="emit('change', undefined)">
+        Clear
+      </button>
+    </p>
+    <template v-if="listing && type">
+      <ConditionLine
+        :site="site"
+        :type="type"
+        :asked="asked"
+        :trouble="trouble ? new Error(trouble) : undefined"
+        only-condition
+        :disabled="disabled ?? false"
+        @change="(now) => put({ where: now.where })"
+      />
+      <p class="now">
+        <span class="quiet">{{ found.length > 0 ? 'Now:' : trouble ? '' : 'Finds nothing now.' }}</span>
+        <span v-for="one in found" :key="one.id" class="one serif" dir="auto">{{ one.title || 'No name yet' }}</span>
+      </p>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.line {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 8px;
+  margin: 4px 0 8px;
+}
+.limit {
+  inline-size: 88px;
+}
+.type {
+  inline-size: 160px;
+}
+.sort {
+  inline-size: 160px;
+}
+.descending {
+  font-size: 13px;
+}
+.now {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 12px;
+  margin: 0;
+  font-size: 13px;
+}
+.one {
+  font-size: 14px;
+}
+</style>

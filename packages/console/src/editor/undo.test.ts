@@ -1,0 +1,59 @@
+import { reactive } from 'vue'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { createUndo } from './undo'
+
+beforeEach(() => void vi.useFakeTimers())
+afterEach(() => void vi.useRealTimers())
+
+const deskOf = (values: Record<string, unknown>) => {
+  const copy = { values: reactive(structuredClone(values)) }
+  return { values: copy.values, undo: createUndo(copy) }
+}
+
+describe('undo', () => {
+  it('takes back what was written in one go, and brings it again', () => {
+    const { values, undo } = deskOf({ title: 'Walk' })
+    for (const title of ['Walks', 'Walks a', 'Walks at dawn']) values['title'] = title
+    vi.advanceTimersByTime(1000)
+    values['price'] = 9
+    vi.advanceTimersByTime(1000)
+    expect([undo.undo(), values]).toEqual([true, { title: 'Walks at dawn' }])
+    expect([undo.undo(), values]).toEqual([true, { title: 'Walk' }])
+    expect([undo.undo(), undo.canUndo.value]).toEqual([false, false])
+    undo.redo()
+    undo.redo()
+    expect([values, undo.redo()]).toEqual([{ title: 'Walks at dawn', price: 9 }, false])
+  })
+  it('counts what is just being written, and forgets what was undone once something else is', () => {
+    const { values, undo } = deskOf({ title: 'Walk' })
+    values['title'] = 'Dawn'
+    expect(undo.undo()).toBe(true)
+    expect(values).toEqual({ title: 'Walk' })
+    values['title'] = 'Dusk'
+    vi.advanceTimersByTime(1000)
+    expect([undo.canRedo.value, undo.redo()]).toEqual([false, false])
+  })
+  it('leaves alone what others saved meanwhile', () => {
+    const { values, undo } = deskOf({ title: 'Walk', price: 9 })
+    values['title'] = 'Dawn'
+    vi.advanceTimersByTime(1000)
+    values['price'] = 12
+    undo.rebase()
+    undo.undo()
+    expect(values).toEqual({ title: 'Walk', price: 12 })
+    values['title'] = 'Dusk'
+    vi.advanceTimersByTime(1000)
+    values['title'] = 'What Ilse wrote'
+    undo.rebase()
+    undo.undo()
+    expect(values['title']).toBe('What Ilse wrote')
+  })
+  it('reaches into blocks', () => {
+    const { values, undo } = deskOf({ body: [{ handle: 'a', values: { text: 'x' } }] })
+    const [block] = values['body'] as { values: { text: string } }[]
+    block!.values.text = 'y'
+    vi.advanceTimersByTime(1000)
+    undo.undo()
+    expect(values).toEqual({ body: [{ handle: 'a', values: { text: 'x' } }] })
+  })
+})

@@ -1,0 +1,105 @@
+import { sameContent } from '@wisteria/core'
+import { computed, shallowRef, watch } from 'vue'
+import type { WorkingCopy } from './workingCopy'
+
+type Values = Record<string, unknown>
+
+/** What one step changed: by the name of each field, what stood there before and after. */
+type Step = ReadonlyMap<string, { readonly before: unknown; readonly after: unknown }>
+
+/** Writing that goes on without such a pause is one step, in milliseconds. */
+const pause = 700
+const maxSteps = 200
+
+/**
+ * Undo and redo on a desk, field by field: what others saved meanwhile is not taken back, since a step touches only the
+ * fields that it changed, and only while they stand as it left them.
+ */
+export function createUndo(copy: Pick<WorkingCopy, 'values'>) {
+  const past = shallowRef<Step[]>([])
+  const future = shallowRef<Step[]>([])
+  let settled = plain(copy.values)
+  let timer: ReturnType<typeof setTimeout> | undefined
+  let isOwn = false
+
+  /** Takes what was written since the last step as a step. */
+  function settle(): void {
+    clearTimeout(timer)
+    timer = undefined
+    const now = plain(copy.values)
+    const step = between(settled, now)
+    settled = now
+    if (step.size === 0) return
+    past.value = [...past.value.slice(1 - maxSteps), step]
+    future.value = []
+  }
+
+  const stop = watch(
+    () => copy.values,
+    () => {
+      if (isOwn) return
+      clearTimeout(timer)
+      timer = setTimeout(settle, pause)
+    },
+    { deep: true, flush: 'sync' },
+  )
+
+  function apply(step: Step, which: 'before' | 'after'): void {
+    isOwn = true
+    for (const [name, change] of step) {
+      const [wanted, expected] = which === 'before' ? [change.before, change.after] : [change.after, change.before]
+      if (!sameContent(plainValue(copy.values[name]), expected)) continue
+      if (wanted === undefined) delete copy.values[name]
+      else copy.values[name] = structuredClone(wanted)
+    }
+    settled = plain(copy.values)
+    isOwn = false
+  }
+
+  return {
+    canUndo: computed(() => past.value.length > 0),
+    canRedo: computed(() => future.value.length > 0),
+    undo(): boolean {
+      settle()
+      const step = past.value.at(-1)
+      if (!step) return false
+      apply(step, 'before')
+      past.value = past.value.slice(0, -1)
+      future.value = [...future.value, step]
+      return true
+    },
+    redo(): boolean {
+      settle()
+      const step = future.value.at(-1)
+      if (!step) return false
+      apply(step, 'after')
+      future.value = future.value.slice(0, -1)
+      past.value = [...past.value, step]
+      return true
+    },
+    /** What came from the service, and not from whoever writes here, is no step. */
+    rebase(): void {
+      clearTimeout(timer)
+      settled = plain(copy.values)
+    },
+    settle,
+    stop(): void {
+      clearTimeout(timer)
+      stop()
+    },
+  }
+}
+
+export type Undo = ReturnType<typeof createUndo>
+
+function between(before: Values, after: Values): Step {
+  const names = new Set([...Object.keys(before), ...Object.keys(after)])
+  return new Map(
+    [...names].flatMap((name) =>
+      sameContent(before[name], after[name]) ? [] : [[name, { before: before[name], after: after[name] }] as const],
+    ),
+  )
+}
+
+const plain = (values: Values): Values => JSON.parse(JSON.stringify(values)) as Values
+const plainValue = (value: unknown): unknown => (value === undefined ? undefined : JSON.parse(JSON.stringify(value)))

@@ -1,0 +1,238 @@
+<script setup lang="ts">
+import type { BulkDeed, BulkTrial, ChosenEntries, Job } from '@wisteria/client'
+import { holdsLocales, type ContentType, type Field, type NamedEdit } from '@wisteria/core'
+import { ElButton, ElCheckbox, ElCheckboxGroup, ElOption, ElProgress, ElSelect } from 'element-plus'
+import { computed, ref, watch } from 'vue'
+import ConsequenceSheet from '../components/ConsequenceSheet.vue'
+import PageTrouble from '../components/PageTrouble.vue'
+import { controlOf } from '../controls/controls'
+import type { Site } from '../session'
+import { deedWords, settable } from './deeds'
+
+/** One thing done to many entries: first what would come of it, then how far it is, then what became of it and the way back. */
+const open = defineModel<boolean>({ required: true })
+const { site, does, chosen, count, type } = defineProps<{
+  site: Site
+  does: BulkDeed
+  chosen: ChosenEntries
+  /** How many entries are meant. */
+  count: number
+  /** Undefined where entries of several types are chosen. */
+  type: ContentType | undefined
+}>()
+const emit = defineEmits<{ done: [result: string] }>()
+
+const trial = ref<BulkTrial>()
+const job = ref<Job>()
+const undone = ref<Job>()
+const trouble = ref<unknown>()
+const isWorking = ref(false)
+const locales = ref<string[]>([])
+const field = ref<Field>()
+const value = ref<unknown>()
+const locale = ref(site.settings.defaultLocale)
+
+const words = computed(() => deedWords[does])
+const fields = computed(() => (type ? settable(type) : []))
+const edits = computed<NamedEdit[] | undefined>(() => {
+  if (does !== 'edit' || !field.value) return undefined
+  const place = { at: [field.value.name], ...(holdsLocales(field.value, false) ? { locale: locale.value } : {}) }
+  return value.value === undefined ? [{ do: 'clear', ...place }] : [{ do: 'set', ...place, value: value.value }]
+})
+const order = computed(() => ({
+  do: does,
+  ...chosen,
+  ...(locales.value.length > 0 ? { locales: locales.value } : {}),
+  ...(edits.value ? { edits: edits.value } : {}),
+}))
+const isReady = computed(() => does !== 'edit' || edits.value !== undefined)
+const refused = computed(() => trial.value?.items.filter((item) => item.state !== 'done') ?? [])
+const left = ref<{ entry: string; title: string; message: string }[]>([])
+
+async function weigh(): Promise<void> {
+  trial.value = undefined
+  trouble.value = undefined
+  if (!isReady.value) return
+  try {
+    trial.value = await site.editor.tryBulk(order.value)
+  } catch (error) {
+    trouble.value = error
+  }
+}
+watch(open, (now) => {
+  if (!now) return
+  job.value = undone.value = undefined
+  left.value = []
+  locales.value = []
+  field.value = undefined
+  value.value = undefined
+  void weigh()
+})
+watch([locales, edits], () => open.value && !job.value && void weigh())
+
+async function follow(begun: Job, into: typeof job): Promise<Job | undefined> {
+  into.value = begun
+  try {
+    into.value = await site.editor.waitFor(begun, (now) => (into.value = now))
+  } catch {
+    into.value = await site.editor.job(begun.id)
+  }
+  left.value = [...(await site.editor.bulkItems(begun.id, { refused: true })).items]
+  return into.value
+}
+
+async function run(): Promise<void> {
+  isWorking.value = true
+  trouble.value = undefined
+  try {
+    const ended = await follow(await site.editor.bulk(order.value), job)
+    emit('done', `${words.value.done}: ${ended?.message ?? ''}`)
+  } catch (error) {
+    trouble.value = error
+  } finally {
+    isWorking.value = false
+  }
+}
+async function putBack(): Promise<void> {
+  isWorking.value = true
+  try {
+    const ended = await follow(await site.editor.putBack(job.value!.id), undone)
+    emit('done', `Put back: ${ended?.message ?? ''}`)
+  } catch (error) {
+    trouble.value = error
+  } finally {
+    isWorking.value = false
+  }
+}
+const shown = computed(() => undone.value ?? job.value)
+const share = computed(() => (shown.value && shown.value.total > 0 ? Math.round((shown.value.done / shown.value.total) * 100) : 0)) // prettier-ignore
+</script>
+
+<template>
+  <ConsequenceSheet v-model="open" :title="`${words.verb} ${count} ${count === 1 ? 'entry' : 'entries'}`">
+    <PageTrouble v-if="trouble" :error="trouble" safe="Nothing was changed." @again="weigh" />
+    <template v-else-if="shown">
+      <p class="content" role="status">
+        {{ shown.state === 'running' ? shown.message : `${undone ? 'Put back' : words.done}: ${shown.message}` }}
+      </p>
+      <ElProgress
+        v-if="shown.state === 'running'"
+        :percentage="share"
+        :format="() => `${shown!.done} of ${shown!.total}`"
+      />
+      <ul v-if="left.length > 0" class="left">
+        <li v-for="item in left" :key="item.entry">
+          <RouterLink :to="{ name: 'entry', params: { site: site.name, id: item.entry } }" class="serif" dir="auto">{{
+            item.title || item.entry
+          }}</RouterLink>
+          <span class="quiet">{{ item.message }}</span>
+        </li>
+      </ul>
+      <p v-if="shown.state !== 'running' && !undone" class="quiet">
+        Everything that was done can be put back, but for entries that somebody changes from now on.
+      </p>
+    </template>
+    <template v-else>
+      <div v-if="does === 'edit'" class="set">
+        <ElSelect v-model="field" value-key="id" placeholder="Choose a field" aria-label="Field">
+          <ElOption v-for="one in fields" :key="one.id" :value="one" :label="one.label" />
+        </ElSelect>
+        <ElSelect v-if="field && holdsLocales(field, false)" v-model="locale" aria-label="Locale" class="narrow">
+          <ElOption v-for="one in site.settings.locales" :key="one.tag" :value="one.tag" :label="one.label" />
+        </ElSelect>
+        <div v-if="field" class="control">
+          <label for="bulk-value">{{ field.label }}</label>
+          <component
+            :is="controlOf(field.kind)"
+            id="bulk-value"
+            :field="field"
+            :value="value"
+            :locale="locale"
+            direction="ltr"
+            @change="(next: unknown) => (value = next)"
+          />
+          <p class="quiet">Left empty, the value is taken away.</p>
+        </div>
+        <p v-if="fields.length === 0" class="quiet">Choose entries of one type to set one of its fields.</p>
+      </div>
+      <p v-if="!trial && isReady" class="quiet" role="status">Working out what would come of it…</p>
+      <template v-if="trial">
+        <p class="content">
+          {{ trial.tried < trial.total ? `Of the first ${trial.tried} of ${trial.total}:` : '' }}
+          {{ trial.tried - refused.length }} would be {{ words.participle
+          }}<template v-if="refused.length > 0">, {{ refused.length }} would not:</template
+          ><template v-else>.</template>
+        </p>
+        <ul v-if="refused.length > 0" class="left">
+          <li v-for="item in refused" :key="item.entry">
+            <span class="serif" dir="auto">{{ item.title || 'No name yet' }}</span>
+            <span class="error-text">{{ item.message }}</span>
+          </li>
+        </ul>
+        <p v-if="words.note" class="quiet">{{ words.note }}</p>
+      </template>
+    </template>
+    <template #foot>
+      <template v-if="!shown">
+        <ElCheckboxGroup
+          v-if="does === 'publish' || does === 'unpublish'"
+          v-model="locales"
+          aria-label="Locales; all when none is chosen"
+        >
+          <ElCheckbox v-for="one in site.settings.locales" :key="one.tag" :value="one.tag">{{ one.tag }}</ElCheckbox>
+        </ElCheckboxGroup>
+        <span v-if="does === 'publish'" class="quiet">{{ locales.length === 0 ? 'All that have words' : '' }}</span>
+        <span class="gap" />
+        <ElButton @click="open = false">Not now</ElButton>
+        <ElButton
+          type="primary"
+          :loading="isWorking"
+          :disabled="!trial || trial.total === 0 || (trial.tried === trial.total && refused.length === trial.total)"
+          @click="run"
+          >{{ words.verb }} {{ count }}</ElButton
+        >
+      </template>
+      <template v-else>
+        <span class="gap" />
+        <ElButton v-if="shown.state === 'running'" @click="site.editor.stopJob(shown.id)">Stop</ElButton>
+        <ElButton v-else-if="!undone && job" :loading="isWorking" @click="putBack">Put back</ElButton>
+        <ElButton type="primary" @click="open = false">Close</ElButton>
+      </template>
+    </template>
+  </ConsequenceSheet>
+</template>
+
+<style scoped>
+.left {
+  list-style: none;
+  margin: 0 0 16px;
+  padding: 0;
+  columns: 2;
+  column-gap: 40px;
+}
+.left li {
+  break-inside: avoid;
+  display: grid;
+  padding: 4px 0;
+  border-block-end: 1px solid var(--w-hair);
+}
+.set {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 16px;
+  align-items: start;
+  margin-block-end: 16px;
+}
+.set > * {
+  inline-size: 260px;
+}
+.set .narrow {
+  inline-size: 160px;
+}
+.set .control {
+  inline-size: 400px;
+}
+.gap {
+  flex: 1;
+}
+</style>

@@ -1,0 +1,162 @@
+<script setup lang="ts">
+import type { ListedEntry } from '@wisteria/client'
+import type { ContentType } from '@wisteria/core'
+import { typeNamed } from '@wisteria/core'
+import { computed } from 'vue'
+import StateMark from '../components/StateMark.vue'
+import { nameOfActor, type Site } from '../session'
+import { ago } from '../times'
+import { cellWords } from './cells'
+
+/** An entry in a list: its state, its name over its path, its locales, the columns of one's choice, who changed it. */
+const { site, entry, type, columns, isChosen } = defineProps<{
+  site: Site
+  entry: ListedEntry
+  /** Undefined where entries of all types are listed. */
+  type: ContentType | undefined
+  columns: readonly string[]
+  isChosen: boolean
+}>()
+const emit = defineEmits<{ choose: [isRange: boolean] }>()
+const label = computed(() => typeNamed(site.model, entry.type)?.label ?? entry.type)
+const titleId = computed(() => `row-${entry.id}`)
+const freshWords = {
+  missing: 'not translated',
+  current: 'translated',
+  outdated: 'its source has changed since',
+} as const
+const freshSigns = { missing: '', current: '✓', outdated: '≠' } as const
+const saidOf = (tag: string): string => {
+  const fresh = entry.freshness[tag]
+  return `${entry.states[tag]}${fresh ? `, ${freshWords[fresh]}` : ''}`
+}
+</script>
+
+<template>
+  <li class="row paper" :class="{ chosen: isChosen }">
+    <input
+      type="checkbox"
+      class="choose"
+      :checked="isChosen"
+      :aria-labelledby="titleId"
+      @click="emit('choose', $event.shiftKey)"
+    />
+    <StateMark :state="entry.state" />
+    <RouterLink
+      :to="{ name: 'entry', params: { site: site.name, id: entry.id } }"
+      @keydown.space.prevent="emit('choose', $event.shiftKey)"
+    >
+      <span :id="titleId" class="title serif" dir="auto" :title="entry.title">{{ entry.title || 'No name yet' }}</span>
+      <span v-if="!type" class="type">{{ label }}</span>
+      <bdi v-else-if="entry.path" class="path" dir="ltr">{{ entry.path }}</bdi>
+    </RouterLink>
+    <span
+      v-for="name in columns"
+      :key="name"
+      class="cell"
+      dir="auto"
+      :title="cellWords(entry.columns?.[name], site, type, name)"
+      >{{ cellWords(entry.columns?.[name], site, type, name) }}</span
+    >
+    <span class="locales">
+      <span
+        v-for="locale in site.settings.locales"
+        :key="locale.tag"
+        class="locale"
+        :class="entry.states[locale.tag]"
+        :title="`${locale.label}: ${saidOf(locale.tag)}`"
+      >
+        <StateMark :state="entry.states[locale.tag] ?? 'new'" :label="`${locale.label}: ${saidOf(locale.tag)}`" />
+        {{ locale.tag
+        }}<span v-if="freshSigns[entry.freshness[locale.tag] ?? 'missing']" class="fresh" aria-hidden="true">{{
+          freshSigns[entry.freshness[locale.tag] ?? 'missing']
+        }}</span>
+      </span>
+    </span>
+    <span class="changed"
+      >{{ nameOfActor(site, entry.updatedBy) }}<br /><time :datetime="entry.updatedAt">{{
+        ago(entry.updatedAt)
+      }}</time></span
+    >
+  </li>
+</template>
+
+<style scoped>
+.row {
+  display: grid;
+  grid-template-columns: 14px 14px minmax(0, 1fr) v-bind('`repeat(${columns.length}, minmax(0, 128px))`') auto 132px;
+  gap: 12px;
+  align-items: center;
+  min-block-size: 48px;
+  padding-inline: 12px 16px;
+  border-radius: 0;
+}
+.row:hover,
+.row:focus-within {
+  background: var(--w-accent-wash);
+}
+.row.chosen {
+  background: var(--w-accent-wash);
+  box-shadow: inset 3px 0 var(--w-accent);
+}
+[dir='rtl'] .row.chosen {
+  box-shadow: inset -3px 0 var(--w-accent);
+}
+.choose {
+  margin: 0;
+  accent-color: var(--w-accent);
+}
+.row a {
+  display: grid;
+  color: inherit;
+  text-decoration: none;
+  padding-block: 3px;
+}
+.title,
+.path,
+.cell {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.title {
+  font-size: 17px;
+  line-height: 24px;
+}
+.type {
+  font-size: 12px;
+  line-height: 16px;
+  color: var(--w-ink2);
+}
+.path {
+  font: 12px/16px var(--w-code);
+  color: var(--w-ink3);
+}
+.cell {
+  font-size: 13px;
+  line-height: 20px;
+  color: var(--w-ink2);
+}
+.locales {
+  display: flex;
+  gap: 10px;
+}
+.locale {
+  display: flex;
+  align-items: center;
+  gap: 4px;
+  font-size: 12px;
+  color: var(--w-ink3);
+}
+.fresh {
+  font-size: 11px;
+}
+.changed {
+  font-size: 12px;
+  line-height: 16px;
+  color: var(--w-ink2);
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+</style>

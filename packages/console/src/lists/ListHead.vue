@@ -1,0 +1,170 @@
+<script setup lang="ts">
+import type { ListView } from '@wisteria/client'
+import { decide, eachField, kindOf, type ContentType, type ListAsks } from '@wisteria/core'
+import {
+  ElButton,
+  ElCheckbox,
+  ElDropdown,
+  ElDropdownItem,
+  ElDropdownMenu,
+  ElInput,
+  ElOption,
+  ElPopover,
+  ElSelect,
+} from 'element-plus'
+import { computed, ref } from 'vue'
+import type { Site } from '../session'
+
+/** How a list stands: kept lists, its order, its columns. */
+const { site, type, asks, views } = defineProps<{
+  site: Site
+  type: ContentType | undefined
+  asks: Omit<ListAsks, 'type'>
+  views: readonly ListView[]
+}>()
+const emit = defineEmits<{ ask: [change: Partial<ListAsks>]; show: [view: ListView]; changed: [] }>()
+
+const newest = '-$updated'
+const sorts = computed(() => {
+  const named: { value: string; label: string }[] = [
+    { value: newest, label: 'Newest change first' },
+    { value: '$updated', label: 'Oldest change first' },
+  ]
+  if (type)
+    eachField(type, (field, on) => {
+      const isSingle = !field.many && on.every((group) => !group.many)
+      const isOrdered = !['reference', 'presence', undefined].includes(kindOf(field).comparison)
+      if (!isSingle || !isOrdered) return
+      const path = [...on, field].map((one) => one.name).join('.')
+      const label = [...on, field].map((one) => one.label).join(', ')
+      named.push({ value: path, label: `${label}, rising` }, { value: `-${path}`, label: `${label}, falling` })
+    })
+  return named
+})
+const columns = computed(() => type?.fields.filter((field) => !['block', 'group', 'slug'].includes(field.kind)) ?? [])
+const maxColumns = 4
+function setColumns(names: string[]): void {
+  const order = type?.fields.map((field) => field.name) ?? []
+  emit('ask', { columns: order.filter((name) => names.includes(name)) })
+}
+
+const isKeeping = ref(false)
+const name = ref('')
+const isShared = ref(false)
+const refused = ref('')
+const mayShare = decide(site.caller, 'entry.write').allowed
+async function keep(): Promise<void> {
+  refused.value = ''
+  try {
+    await site.editor.keepView({ name: name.value, shared: isShared.value, asks: { ...(type ? { type: type.name } : {}), ...asks } }) // prettier-ignore
+    isKeeping.value = false
+    name.value = ''
+    emit('changed')
+  } catch (error) {
+    refused.value = error instanceof Error ? error.message : String(error)
+  }
+}
+async function remove(view: ListView): Promise<void> {
+  await site.editor.removeView(view.id)
+  emit('changed')
+}
+</script>
+
+<template>
+  <div class="head">
+    <ElDropdown v-if="views.length > 0" trigger="click">
+      <ElButton size="small">Kept lists</ElButton>
+      <template #dropdown>
+        <ElDropdownMenu>
+          <ElDropdownItem v-for="view in views" :key="view.id" @click="emit('show', view)">
+            <span class="view"
+              ><span>{{ view.name }}<span v-if="view.shared" class="quiet"> · shared</span></span>
+              <button
+                v-if="view.shared ? mayShare : view.own"
+                class="plain quiet"
+                type="button"
+                :aria-label="`Take away the list ${view.name}`"
+                @click.stop="remove(view)"
+              >
+                ✕
+              </button></span
+            >
+          </ElDropdownItem>
+        </ElDropdownMenu>
+      </template>
+    </ElDropdown>
+    <ElPopover v-model:visible="isKeeping" trigger="click" :width="300">
+      <template #reference><ElButton size="small">Keep this list…</ElButton></template>
+      <form class="keep" @submit.prevent="keep">
+        <ElInput v-model="name" placeholder="A name" aria-label="Name of the list" maxlength="80" />
+        <ElCheckbox v-if="mayShare" v-model="isShared">For everybody</ElCheckbox>
+        <p v-if="refused" class="error-text">{{ refused }}</p>
+        <span><ElButton size="small" native-type="submit" :disabled="name.trim() === ''">Keep it</ElButton></span>
+      </form>
+    </ElPopover>
+    <span class="gap" />
+    <ElPopover v-if="type && columns.length > 0" trigger="click" :width="260">
+      <template #reference
+        ><ElButton size="small"
+          >Columns<template v-if="asks.columns?.length">: {{ asks.columns.length }}</template></ElButton
+        ></template
+      >
+      <ElCheckbox
+        v-for="field in columns"
+        :key="field.id"
+        class="column"
+        :model-value="asks.columns?.includes(field.name) ?? false"
+        :disabled="!asks.columns?.includes(field.name) && (asks.columns?.length ?? 0) >= maxColumns"
+        @change="
+          (on) =>
+            setColumns(
+              on ? [...(asks.columns ?? []), field.name] : (asks.columns ?? []).filter((one) => one !== field.name),
+            )
+        "
+        >{{ field.label }}</ElCheckbox
+      >
+      <p class="quiet note">At most {{ maxColumns }}.</p>
+    </ElPopover>
+    <ElSelect
+      :model-value="asks.sort ?? newest"
+      size="small"
+      class="sort"
+      aria-label="In which order"
+      @update:model-value="(sort: string) => emit('ask', { sort: sort === newest ? undefined : sort })"
+    >
+      <ElOption v-for="one in sorts" :key="one.value" :value="one.value" :label="one.label" />
+    </ElSelect>
+  </div>
+</template>
+
+<style scoped>
+.head {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  margin-block-end: 8px;
+}
+.gap {
+  flex: 1;
+}
+.sort {
+  inline-size: 200px;
+}
+.keep {
+  display: grid;
+  gap: 8px;
+}
+.column {
+  display: flex;
+}
+.note {
+  margin: 4px 0 0;
+  font-size: 12px;
+}
+.view {
+  display: flex;
+  justify-content: space-between;
+  gap: 24px;
+  inline-size: 100%;
+}
+</style>

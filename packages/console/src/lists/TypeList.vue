@@ -1,0 +1,84 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { useRoute } from 'vue-router'
+import type { Site } from '../session'
+
+/** The types of a site beside its lists: those with exactly one entry come last, for they open directly; then tree and bin. */
+const { site, here } = defineProps<{ site: Site; here?: string | undefined }>()
+const route = useRoute()
+const many = computed(() => site.model.types.filter((one) => one.cardinality === 'many'))
+const one = computed(() => site.model.types.filter((type) => type.cardinality === 'one'))
+const hasTree = computed(() => site.model.types.some((type) => type.parent !== undefined))
+const isAt = (name: string): boolean => route.name === name
+</script>
+
+<template>
+  <nav class="types" aria-label="Types">
+    <RouterLink
+      v-if="many.length > 0"
+      :to="{ name: 'entries', params: { site: site.name } }"
+      :class="{ here: isAt('entries') && !here }"
+      :aria-current="isAt('entries') && !here ? 'page' : undefined"
+      >All types</RouterLink
+    >
+    <RouterLink
+      v-for="type in many"
+      :key="type.id"
+      :to="{ name: 'entries', params: { site: site.name, type: type.name } }"
+      :class="{ here: type.name === here }"
+      :aria-current="type.name === here ? 'page' : undefined"
+      >{{ type.label }}</RouterLink
+    >
+    <hr v-if="one.length > 0" />
+    <RouterLink
+      v-for="type in one"
+      :key="type.id"
+      :to="{ name: 'entry', params: { site: site.name, id: type.name } }"
+      >{{ type.label }}</RouterLink
+    >
+    <hr v-if="many.length > 0" />
+    <RouterLink
+      v-if="hasTree"
+      :to="{ name: 'tree', params: { site: site.name } }"
+      :class="{ here: isAt('tree') }"
+      :aria-current="isAt('tree') ? 'page' : undefined"
+      >Tree of pages</RouterLink
+    >
+    <RouterLink
+      v-if="many.length > 0"
+      :to="{ name: 'bin', params: { site: site.name } }"
+      :class="{ here: isAt('bin') }"
+      :aria-current="isAt('bin') ? 'page' : undefined"
+      >Bin</RouterLink
+    >
+  </nav>
+</template>
+
+<style scoped>
+hr {
+  inline-size: 100%;
+  border: 0;
+  border-block-start: 1px solid var(--w-hair);
+}
+.types {
+  display: flex;
+  flex-direction: column;
+  position: sticky;
+  inset-block-start: 0;
+  align-self: start;
+}
+.types a {
+  padding: 6px 12px;
+  color: var(--w-ink2);
+  text-decoration: none;
+  border-inline-start: 2px solid var(--w-hair);
+}
+.types a:hover {
+  color: var(--w-ink);
+}
+.types a.here {
+  color: var(--w-accent);
+  border-color: var(--w-accent);
+  background: var(--w-accent-wash);
+}
+</style>

@@ -1,0 +1,42 @@
+import type { ListAsks } from '@wisteria/core'
+import { computed, type ComputedRef } from 'vue'
+import { useRoute, useRouter, type LocationQuery } from 'vue-router'
+
+/** What a list asks for, as its address says it: so that it can be kept, sent and gone back to. */
+export function readAsks(query: LocationQuery): Omit<ListAsks, 'type'> {
+  const one = (name: string): string | undefined => {
+    const value = query[name]
+    return typeof value === 'string' && value !== '' ? value : undefined
+  }
+  const columns = one('columns')
+  return {
+    ...(one('search') ? { search: one('search') } : {}),
+    ...(one('where') ? { where: one('where') } : {}),
+    ...(one('sort') ? { sort: one('sort') } : {}),
+    ...(columns ? { columns: columns.split(',') } : {}),
+  }
+}
+
+/** The same as an address. */
+export const writeAsks = ({ search, where, sort, columns }: ListAsks): Record<string, string> => ({
+  ...(search ? { search } : {}),
+  ...(where ? { where } : {}),
+  ...(sort ? { sort } : {}),
+  ...(columns && columns.length > 0 ? { columns: columns.join(',') } : {}),
+})
+
+export const isNarrowed = ({ search, where }: ListAsks): boolean => search !== undefined || where !== undefined
+
+/** What the list on this page asks for, and how to ask for something else. */
+export function useAsks(): {
+  readonly asks: ComputedRef<Omit<ListAsks, 'type'>>
+  readonly ask: (change: Partial<ListAsks>) => Promise<unknown>
+} {
+  const route = useRoute()
+  const router = useRouter()
+  const asks = computed(() => readAsks(route.query))
+  return {
+    asks,
+    ask: (change) => router.replace({ query: writeAsks({ ...asks.value, ...change }) }),
+  }
+}

@@ -1,0 +1,34 @@
+import { fieldNamed, shapeOf, type ContentType } from '@wisteria/core'
+import type { Site } from '../session'
+import { day, moment } from '../times'
+
+/** A value in a column, in a few words. Entries and files come by what they are called. */
+export function cellWords(value: unknown, site: Site, type: ContentType | undefined, name: string): string {
+  if (value === null || value === undefined || value === '') return ''
+  if (Array.isArray(value)) return value.map((one) => cellWords(one, site, type, name)).filter(Boolean).join(', ') // prettier-ignore
+  const field = type && fieldNamed(type, name)
+  if (typeof value === 'boolean') return value ? 'yes' : 'no'
+  if (typeof value === 'object') {
+    const { instant, text } = value as { instant?: string; text?: string }
+    if (instant) return moment(instant)
+    return text ?? wordsIn(value).slice(0, 200)
+  }
+  const shape = field && shapeOf(field)
+  if (shape?.is === 'choice') return shape.options.find((option) => option.value === value)?.label ?? String(value)
+  if (shape?.is === 'scalar' && shape.scalar === 'date') return day(String(value))
+  if (shape?.is === 'scalar' && shape.scalar === 'dateTime') return moment(String(value))
+  const unit = field?.options['unit']
+  return `${String(value)}${typeof unit === 'string' ? ` ${unit}` : ''}`
+}
+
+/** The words anywhere in a structured value. */
+function wordsIn(value: unknown): string {
+  if (typeof value === 'string') return value
+  if (Array.isArray(value)) return value.map(wordsIn).filter(Boolean).join(' ')
+  if (typeof value !== 'object' || value === null) return ''
+  return Object.entries(value)
+    .filter(([key]) => !['handle', 'block', 'id', 'type', 'is'].includes(key))
+    .map(([, inside]) => wordsIn(inside))
+    .filter(Boolean)
+    .join(' ')
+}

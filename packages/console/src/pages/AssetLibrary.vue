@@ -1,0 +1,259 @@
+<script setup lang="ts">
+import type { Asset } from '@wisteria/client'
+import { decide } from '@wisteria/core'
+import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
+import { computed, onBeforeUnmount, onMounted, ref, shallowRef } from 'vue'
+import AssetDetails from '../assets/AssetDetails.vue'
+import UploadList from '../assets/UploadList.vue'
+import { fileOf, isPicture } from '../assets/address'
+import { createUploads, filesOf } from '../assets/upload'
+import PageTrouble from '../components/PageTrouble.vue'
+import StripBar from '../components/StripBar.vue'
+import { openSite, type Site } from '../session'
+
+/** The files of a site, in rows as tall as each other and as wide as they are. Files are dropped anywhere, pasted or picked. */
+const props = defineProps<{ site: string }>()
+const opened = shallowRef<Site>()
+const assets = ref<Asset[]>([])
+const next = ref<string | null>(null)
+const maxUpload = ref(0)
+const search = ref('')
+const kind = ref('')
+const chosen = ref<Asset>()
+const trouble = ref<unknown>()
+const isLoaded = ref(false)
+const isOver = ref(false)
+const picker = ref<HTMLInputElement>()
+const result = ref('')
+const mayWrite = computed(() => opened.value !== undefined && decide(opened.value.caller, 'entry.write').allowed)
+const uploads = shallowRef<ReturnType<typeof createUploads>>()
+
+async function load(after?: string): Promise<void> {
+  trouble.value = undefined
+  try {
+    opened.value ??= await openSite(props.site)
+    uploads.value ??= createUploads(opened.value, (asset) => {
+      assets.value = [asset, ...assets.value]
+      chosen.value = asset
+      result.value = `Added ${asset.name}.`
+    })
+    const page = await opened.value.editor.assets({
+      ...(search.value.trim() ? { search: search.value } : {}),
+      ...(kind.value ? { accepts: kind.value } : {}),
+      ...(after ? { after } : {}),
+    })
+    assets.value = after ? [...assets.value, ...page.assets] : [...page.assets]
+    next.value = page.next
+    maxUpload.value = page.maxUpload
+    isLoaded.value = true
+  } catch (error) {
+    trouble.value = error
+  }
+}
+
+const add = (files: File[]): void => {
+  if (mayWrite.value && files.length > 0) uploads.value?.add(files)
+}
+function onDrop(event: DragEvent): void {
+  isOver.value = false
+  add(filesOf(event.dataTransfer))
+}
+const onPaste = (event: ClipboardEvent): void => add(filesOf(event.clipboardData))
+function onPick(event: Event): void {
+  add([...((event.target as HTMLInputElement).files ?? [])])
+  picker.value!.value = ''
+}
+onMounted(() => {
+  addEventListener('paste', onPaste)
+  void load()
+})
+onBeforeUnmount(() => removeEventListener('paste', onPaste))
+
+function changed(asset: Asset): void {
+  chosen.value = asset
+  assets.value = assets.value.map((one) => (one.id === asset.id ? asset : one))
+}
+function deleted(): void {
+  assets.value = assets.value.filter((one) => one.id !== chosen.value?.id)
+  result.value = `Took ${chosen.value?.name ?? ''} away.`
+  chosen.value = undefined
+}
+/** As wide as the picture is at the height of a row. */
+const widthOf = (asset: Asset): number =>
+  asset.width && asset.height ? Math.min(Math.max((asset.width / asset.height) * 140, 72), 420) : 140
+const withoutAlt = computed(
+  () => assets.value.filter((one) => isPicture(one) && !one.alt[opened.value?.settings.defaultLocale ?? '']).length,
+)
+const kinds = [
+  { value: '', label: 'Everything' },
+  { value: 'image/*', label: 'Pictures' },
+  { value: 'video/*,audio/*', label: 'Film and sound' },
+  { value: 'application/*,text/*', label: 'Documents' },
+]
+</script>
+
+<template>
+  <main
+    class="work"
+    :class="{ over: isOver && mayWrite }"
+    data-region="work"
+    @dragover.prevent="isOver = true"
+    @dragleave="isOver = false"
+    @drop.prevent="onDrop"
+  >
+    <section>
+      <h1 class="visually-hidden">Assets</h1>
+      <form class="find" role="search" @submit.prevent="load()">
+        <ElInput
+          v-model="search"
+          clearable
+          placeholder="Words in their names and texts"
+          aria-label="Find files"
+          @clear="load()"
+        />
+        <ElSelect v-model="kind" class="kind" aria-label="Kind of file" @change="load()">
+          <ElOption v-for="one in kinds" :key="one.value" :value="one.value" :label="one.label" />
+        </ElSelect>
+      </form>
+      <UploadList v-if="uploads" :uploads="uploads.uploads" />
+      <PageTrouble v-if="trouble" :error="trouble" @again="load()" />
+      <p v-else-if="isLoaded && assets.length === 0" class="content empty">
+        {{
+          search || kind
+            ? 'No file is found by this.'
+            : `No files yet. Drop some here, paste a picture, or pick them: pictures, PDF, sound, film and documents, up to ${maxUpload} MB each.`
+        }}
+      </p>
+      <ul v-else class="assets">
+        <li
+          v-for="asset in assets"
+          :key="asset.id"
+          :style="{ 'flex-grow': widthOf(asset), 'flex-basis': `${widthOf(asset)}px` }"
+        >
+          <button
+            class="plain asset"
+            type="button"
+            :aria-pressed="chosen?.id === asset.id"
+            :aria-label="asset.name"
+            @click="chosen = asset"
+          >
+            <img v-if="isPicture(asset)" :src="fileOf(asset, { h: 280 })" alt="" loading="lazy" />
+            <span v-else class="sheet">{{ asset.mediaType.split('/')[1] }}</span>
+            <span class="name">{{ asset.name }}</span>
+          </button>
+        </li>
+      </ul>
+      <p v-if="next"><ElButton @click="load(next)">Show more</ElButton></p>
+    </section>
+    <aside class="margin" aria-label="About the chosen file">
+      <AssetDetails
+        v-if="chosen && opened"
+        :site="opened"
+        :asset="chosen"
+        :may-write="mayWrite"
+        @changed="changed"
+        @deleted="deleted"
+      />
+      <p v-else class="quiet">Choose a file to see and say what it is.</p>
+    </aside>
+  </main>
+  <StripBar :result="result">
+    <template #start
+      ><span>{{ assets.length }}{{ next ? '+' : '' }} files</span></template
+    >
+    <template #middle
+      ><span v-if="withoutAlt > 0" class="quiet">{{ withoutAlt }} without alternative text</span
+      ><span class="quiet">Up to {{ maxUpload }} MB each</span></template
+    >
+    <template #end>
+      <input
+        ref="picker"
+        type="file"
+        multiple
+        class="visually-hidden"
+        tabindex="-1"
+        aria-hidden="true"
+        @change="onPick"
+      />
+      <ElButton v-if="mayWrite" type="primary" @click="picker?.click()">Add files…</ElButton>
+    </template>
+  </StripBar>
+</template>
+
+<style scoped>
+.work {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 320px;
+  gap: 24px;
+  padding: 24px 24px 0;
+  overflow: auto;
+}
+.work.over {
+  box-shadow: inset 0 0 0 3px var(--w-accent);
+}
+.find {
+  display: flex;
+  gap: 8px;
+  max-inline-size: 704px;
+  margin-block-end: 12px;
+}
+.kind {
+  inline-size: 200px;
+}
+.assets {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 12px;
+  list-style: none;
+  margin: 0 0 24px;
+  padding: 0;
+}
+.assets::after {
+  content: '';
+  flex-grow: 9999;
+}
+.asset {
+  display: block;
+  inline-size: 100%;
+}
+.asset img {
+  display: block;
+  block-size: 140px;
+  inline-size: 100%;
+  object-fit: cover;
+  background: var(--w-sunk);
+}
+.sheet {
+  display: grid;
+  place-items: center;
+  block-size: 140px;
+  background: var(--w-sunk);
+  color: var(--w-ink2);
+}
+.asset[aria-pressed='true'] img,
+.asset[aria-pressed='true'] .sheet {
+  outline: 3px solid var(--w-accent);
+  outline-offset: 1px;
+}
+.name {
+  display: block;
+  padding-block: 4px;
+  font-size: 12px;
+  line-height: 16px;
+  color: var(--w-ink2);
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.margin {
+  position: sticky;
+  inset-block-start: 0;
+  align-self: start;
+  max-block-size: calc(100vh - 120px);
+  overflow: auto;
+  padding-block-end: 24px;
+}
+.empty {
+  padding: 40px 0;
+}
+</style>

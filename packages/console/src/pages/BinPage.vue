@@ -1,0 +1,138 @@
+<script setup lang="ts">
+import type { BinnedEntry } from '@wisteria/client'
+import { decide, typeNamed } from '@wisteria/core'
+import { ElButton, ElPopconfirm } from 'element-plus'
+import { computed, onMounted, ref, shallowRef } from 'vue'
+import PageTrouble from '../components/PageTrouble.vue'
+import StripBar from '../components/StripBar.vue'
+import TypeList from '../lists/TypeList.vue'
+import { nameOfActor, openSite, type Site } from '../session'
+import { ago, day } from '../times'
+
+/** What was deleted lately, until it goes for good. */
+const props = defineProps<{ site: string }>()
+const opened = shallowRef<Site>()
+const entries = ref<BinnedEntry[]>([])
+const next = ref<string | null>(null)
+const trouble = ref<unknown>()
+const result = ref('')
+const refused = ref('')
+const isLoaded = ref(false)
+const mayWrite = computed(() => opened.value !== undefined && decide(opened.value.caller, 'entry.write').allowed)
+
+async function load(after?: string): Promise<void> {
+  trouble.value = undefined
+  try {
+    opened.value ??= await openSite(props.site)
+    const bin = await opened.value.editor.bin(after)
+    entries.value = after ? [...entries.value, ...bin.entries] : [...bin.entries]
+    next.value = bin.next
+    isLoaded.value = true
+  } catch (error) {
+    trouble.value = error
+  }
+}
+onMounted(() => load())
+
+async function act(work: () => Promise<unknown>, done: string): Promise<void> {
+  result.value = refused.value = ''
+  try {
+    await work()
+    result.value = done
+  } catch (error) {
+    refused.value = error instanceof Error ? error.message : String(error)
+  }
+  await load()
+}
+const takeBack = (one: BinnedEntry) => act(() => opened.value!.editor.takeBack(one.id), `“${one.title}” is back.`)
+const goForGood = (one: BinnedEntry) =>
+  act(() => opened.value!.editor.deleteForGood(one.id), `“${one.title}” is gone for good.`)
+</script>
+
+<template>
+  <main class="work" data-region="work">
+    <TypeList v-if="opened" :site="opened" />
+    <span v-else />
+    <section>
+      <h1>Bin</h1>
+      <PageTrouble v-if="trouble" :error="trouble" @again="load()" />
+      <p v-else-if="isLoaded && entries.length === 0" class="content">
+        Nothing lies in the bin. What is deleted lies here for 30 days.
+      </p>
+      <ul v-else class="rows">
+        <li v-for="one in entries" :key="one.id" class="row paper">
+          <span
+            ><span class="title serif" dir="auto">{{ one.title || 'No name yet' }}</span
+            ><small class="quiet">{{ opened && (typeNamed(opened.model, one.type)?.label ?? one.type) }}</small></span
+          >
+          <span class="quiet when"
+            >{{ opened && nameOfActor(opened, one.deletedBy) }}, {{ ago(one.deletedAt) }}<br />goes for good
+            {{ day(one.goesAt) }}</span
+          >
+          <span v-if="mayWrite" class="tools">
+            <ElButton size="small" @click="takeBack(one)">Take back</ElButton>
+            <ElPopconfirm
+              :title="`Delete “${one.title}” for good, with its history?`"
+              confirm-button-text="Delete for good"
+              cancel-button-text="Keep it"
+              width="260"
+              @confirm="goForGood(one)"
+            >
+              <template #reference><ElButton size="small">Delete for good…</ElButton></template>
+            </ElPopconfirm>
+          </span>
+        </li>
+      </ul>
+      <p v-if="next"><ElButton @click="load(next)">Show more</ElButton></p>
+    </section>
+  </main>
+  <StripBar :result="result">
+    <template #start>
+      <span v-if="refused" class="error-text" role="alert">{{ refused }}</span>
+      <span v-else>{{ entries.length }}{{ next ? '+' : '' }} in the bin</span>
+    </template>
+  </StripBar>
+</template>
+
+<style scoped>
+.work {
+  display: grid;
+  grid-template-columns: 208px minmax(0, 1000px);
+  gap: 24px;
+  padding: 24px 24px 0;
+  overflow: auto;
+}
+h1 {
+  font: 600 20px/28px var(--w-content);
+  margin-block-end: 12px;
+}
+.rows {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 1px;
+}
+.row {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 220px auto;
+  gap: 16px;
+  align-items: center;
+  min-block-size: 48px;
+  padding: 4px 16px;
+  border-radius: 0;
+}
+.title {
+  display: block;
+  font-size: 17px;
+  line-height: 24px;
+}
+.when {
+  font-size: 12px;
+  line-height: 16px;
+}
+.tools {
+  display: flex;
+  gap: 8px;
+}
+</style>

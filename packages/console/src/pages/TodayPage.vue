@@ -1,0 +1,258 @@
+<script setup lang="ts">
+import type { Job, ListedEntry, ScheduleView } from '@wisteria/client'
+import { decide } from '@wisteria/core'
+import { ElButton } from 'element-plus'
+import { computed, onMounted, ref, shallowRef } from 'vue'
+import PageTrouble from '../components/PageTrouble.vue'
+import StateMark from '../components/StateMark.vue'
+import StripBar from '../components/StripBar.vue'
+import { openSite, nameOfActor, session, type Site } from '../session'
+import { ago, moment } from '../times'
+import PlanTime from '../plans/PlanTime.vue'
+
+/** The editor's day: what is planned, what became of plans, what was done to many at once, and what one was writing. */
+const props = defineProps<{ site: string }>()
+const opened = shallowRef<Site>()
+const planned = ref<ScheduleView[]>([])
+const ended = ref<ScheduleView[]>([])
+const mine = ref<ListedEntry[]>([])
+const jobs = ref<Job[]>([])
+const trouble = ref<unknown>()
+const result = ref('')
+const refused = ref('')
+const isLoaded = ref(false)
+/** The plan that is being moved. */
+const moving = ref<string>()
+
+const mayPublish = computed(() => opened.value !== undefined && decide(opened.value.caller, 'entry.publish').allowed)
+const failed = computed(() => ended.value.filter((one) => one.state === 'failed'))
+const done = computed(() => ended.value.filter((one) => one.state === 'done').slice(0, 10))
+const deed = { publish: 'Publish', unpublish: 'Take down' } as const
+const past = { publish: 'Published', unpublish: 'Taken down' } as const
+
+async function load(): Promise<void> {
+  trouble.value = undefined
+  try {
+    opened.value ??= await openSite(props.site)
+    const { editor } = opened.value
+    const [now, before, edited, all] = await Promise.all([
+      editor.schedules(),
+      editor.schedules({ ended: true }),
+      editor.entries({ where: '$state = "edited"', limit: 30 }),
+      editor.jobs(),
+    ])
+    planned.value = now.schedules
+    ended.value = before.schedules
+    const me = `account:${session.value?.account.id ?? ''}`
+    mine.value = [...edited.entries].sort((a, b) => Number(b.updatedBy === me) - Number(a.updatedBy === me))
+    jobs.value = all.jobs.filter((job) => job.kind === 'bulk').slice(0, 8)
+    isLoaded.value = true
+  } catch (error) {
+    trouble.value = error
+  }
+}
+onMounted(load)
+
+async function act(work: () => Promise<unknown>, text: string): Promise<void> {
+  result.value = refused.value = ''
+  try {
+    await work()
+    result.value = text
+    moving.value = undefined
+  } catch (error) {
+    refused.value = error instanceof Error ? error.message : String(error)
+  }
+  await load()
+}
+const callOff = (plan: ScheduleView) => act(() => opened.value!.editor.callOff(plan.id), 'Called off.')
+const move = (plan: ScheduleView, at: string, zone: string) =>
+  act(
+    () => opened.value!.editor.reschedule(plan.id, { at, zone, ...(plan.locales ? { locales: plan.locales } : {}) }),
+    'Moved.',
+  )
+const putBack = (job: Job) =>
+  act(async () => opened.value!.editor.waitFor(await opened.value!.editor.putBack(job.id)), 'Put back.')
+</script>
+
+<template>
+  <main class="work" data-region="work">
+    <section class="timeline">
+      <h1>Today</h1>
+      <PageTrouble v-if="trouble" :error="trouble" @again="load" />
+      <template v-else-if="isLoaded && opened">
+        <ul v-if="failed.length + done.length > 0" class="rows" aria-label="What became of plans">
+          <li v-for="plan in failed" :key="plan.id" class="row paper">
+            <time class="quiet" :datetime="plan.endedAt ?? plan.at">{{ ago(plan.endedAt ?? plan.at) }}</time>
+            <span>
+              <RouterLink
+                class="serif title"
+                dir="auto"
+                :to="{ name: 'entry', params: { site: props.site, id: plan.entry } }"
+                >{{ plan.title || 'No name yet' }}</RouterLink
+              >
+              <span class="error-text">Not {{ past[plan.does].toLowerCase() }}: {{ plan.message }}</span>
+            </span>
+          </li>
+          <li v-for="plan in done" :key="plan.id" class="row paper">
+            <time class="quiet" :datetime="plan.endedAt ?? plan.at">{{ ago(plan.endedAt ?? plan.at) }}</time>
+            <span>
+              <RouterLink
+                class="serif title"
+                dir="auto"
+                :to="{ name: 'entry', params: { site: props.site, id: plan.entry } }"
+                >{{ plan.title || 'No name yet' }}</RouterLink
+              >
+              <span class="quiet">{{ past[plan.does] }} as planned</span>
+            </span>
+          </li>
+        </ul>
+        <div class="now" aria-hidden="true"><span>now</span></div>
+        <ul v-if="planned.length > 0" class="rows" aria-label="Planned">
+          <li v-for="plan in planned" :key="plan.id" class="row paper">
+            <time :datetime="plan.at">{{ moment(plan.at, plan.zone) }}</time>
+            <span>
+              <RouterLink
+                class="serif title"
+                dir="auto"
+                :to="{ name: 'entry', params: { site: props.site, id: plan.entry } }"
+                >{{ plan.title || 'No name yet' }}</RouterLink
+              >
+              <span class="quiet"
+                >{{ deed[plan.does] }}{{ plan.locales ? ` ${plan.locales.join(', ')}` : '' }}, planned by
+                {{ nameOfActor(opened, plan.plannedBy) }}</span
+              >
+              <PlanTime
+                v-if="moving === plan.id"
+                class="moving"
+                :zone="plan.zone"
+                :from="plan.at"
+                verb="Move it"
+                @plan="(at, zone) => move(plan, at, zone)"
+              />
+            </span>
+            <span v-if="mayPublish" class="tools">
+              <ElButton size="small" @click="moving = moving === plan.id ? undefined : plan.id">{{
+                moving === plan.id ? 'Leave it' : 'Move…'
+              }}</ElButton>
+              <ElButton size="small" @click="callOff(plan)">Call off</ElButton>
+            </span>
+          </li>
+        </ul>
+        <p v-else class="content">Nothing planned.</p>
+      </template>
+    </section>
+    <aside v-if="isLoaded && opened" class="margin">
+      <h2>Edited, and not public yet</h2>
+      <ul v-if="mine.length > 0">
+        <li v-for="one in mine" :key="one.id">
+          <StateMark :state="one.state" />
+          <RouterLink class="serif" dir="auto" :to="{ name: 'entry', params: { site: props.site, id: one.id } }">{{
+            one.title || 'No name yet'
+          }}</RouterLink>
+          <small class="quiet">{{ nameOfActor(opened, one.updatedBy) }}, {{ ago(one.updatedAt) }}</small>
+        </li>
+      </ul>
+      <p v-else class="quiet">All that was edited is public.</p>
+      <template v-if="jobs.length > 0">
+        <h2>Done to many at once</h2>
+        <ul>
+          <li v-for="job in jobs" :key="job.id" class="job">
+            <span>{{ job.message }}</span>
+            <small class="quiet">{{ nameOfActor(opened, job.startedBy) }}, {{ ago(job.createdAt) }}</small>
+            <button v-if="job.state !== 'running'" class="plain link" type="button" @click="putBack(job)">
+              Put back
+            </button>
+          </li>
+        </ul>
+      </template>
+    </aside>
+  </main>
+  <StripBar :result="result">
+    <template #start
+      ><span v-if="refused" class="error-text" role="alert">{{ refused }}</span></template
+    >
+    <template #middle
+      ><span class="quiet">{{ planned.length }} planned</span></template
+    >
+  </StripBar>
+</template>
+
+<style scoped>
+.work {
+  display: grid;
+  grid-template-columns: minmax(0, 800px) minmax(0, 360px);
+  gap: 40px;
+  padding: 24px 24px 0;
+  overflow: auto;
+}
+h1 {
+  font: 600 20px/28px var(--w-content);
+  margin-block-end: 12px;
+}
+h2 {
+  font-size: 13px;
+  color: var(--w-ink2);
+  margin-block: 0 8px;
+}
+ul {
+  list-style: none;
+  margin: 0 0 24px;
+  padding: 0;
+}
+.rows {
+  display: grid;
+  gap: 1px;
+}
+.row {
+  display: grid;
+  grid-template-columns: 168px minmax(0, 1fr) auto;
+  gap: 16px;
+  align-items: baseline;
+  padding: 8px 16px;
+  border-radius: 0;
+  font-size: 13px;
+}
+.title {
+  display: block;
+  font-size: 17px;
+  line-height: 24px;
+  color: var(--w-ink);
+}
+.now {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  margin-block: 16px;
+  color: var(--w-accent);
+  font-size: 12px;
+}
+.now::after {
+  content: '';
+  flex: 1;
+  border-block-start: 1px solid var(--w-accent);
+}
+.tools {
+  display: flex;
+  gap: 8px;
+}
+.moving {
+  margin-block-start: 8px;
+}
+.margin li {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 4px 8px;
+  padding: 6px 0;
+  border-block-end: 1px solid var(--w-hair);
+}
+.margin a {
+  color: var(--w-ink);
+  font-size: 15px;
+}
+.link {
+  color: var(--w-accent);
+  text-decoration: underline;
+  font-size: 13px;
+}
+</style>

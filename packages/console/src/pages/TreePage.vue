@@ -1,0 +1,290 @@
+<script setup lang="ts">
+import type { TreeNode } from '@wisteria/client'
+import { decide, typeNamed } from '@wisteria/core'
+import { computed, nextTick, onMounted, reactive, ref, shallowRef } from 'vue'
+import PageTrouble from '../components/PageTrouble.vue'
+import StateMark from '../components/StateMark.vue'
+import StripBar from '../components/StripBar.vue'
+import TypeList from '../lists/TypeList.vue'
+import { openSite, type Site } from '../session'
+import { forestOf, isWithin, linesOf, placeAfter, placeAt, type Place } from '../tree/forest'
+
+/** Pages as they stand below each other: moved by dragging and by keyboard, shown in menus or not. */
+const props = defineProps<{ site: string }>()
+const opened = shallowRef<Site>()
+const nodes = shallowRef<readonly TreeNode[]>([])
+const isComplete = ref(true)
+const trouble = ref<unknown>()
+const refused = ref('')
+const result = ref('')
+const isLoaded = ref(false)
+const folded = reactive(new Set<string>())
+
+const forest = computed(() => forestOf(nodes.value))
+const lines = computed(() => linesOf(forest.value, folded))
+const mayMove = computed(() => opened.value !== undefined && decide(opened.value.caller, 'entry.write').allowed)
+const edited = computed(() => nodes.value.filter((node) => node.state === 'edited').length)
+const menuFieldOf = (node: TreeNode): string | undefined =>
+  opened.value && typeNamed(opened.value.model, node.type)?.menu
+
+async function load(): Promise<void> {
+  trouble.value = undefined
+  try {
+    opened.value ??= await openSite(props.site)
+    const tree = await opened.value.editor.tree()
+    nodes.value = tree.nodes
+    isComplete.value = tree.isComplete
+    isLoaded.value = true
+  } catch (error) {
+    trouble.value = error
+  }
+}
+onMounted(load)
+
+async function act(work: () => Promise<unknown>, done: string): Promise<void> {
+  refused.value = result.value = ''
+  try {
+    await work()
+    result.value = done
+  } catch (error) {
+    refused.value = error instanceof Error ? error.message : String(error)
+  }
+  await load()
+}
+
+async function move(node: TreeNode, place: Place | undefined): Promise<void> {
+  if (!place || !mayMove.value) return
+  if (place.parent !== null) folded.delete(place.parent)
+  await act(() => opened.value!.editor.place(node.id, place), `Moved “${node.title}”. Nothing is public by it until it is published.`) // prettier-ignore
+  await nextTick()
+  document.getElementById(`node-${node.id}`)?.focus()
+}
+
+async function toggleMenu(node: TreeNode): Promise<void> {
+  const field = menuFieldOf(node)
+  if (!field || !mayMove.value) return
+  await act(
+    async () => {
+      const { version } = await opened.value!.editor.entry(node.id)
+      await opened.value!.editor.edit(node.id, version, [{ do: 'set', at: [field], value: node.inMenu !== true }])
+    },
+    `“${node.title}” is ${node.inMenu ? 'not in menus' : 'in menus'} once it is published.`,
+  )
+}
+
+function onKey(event: KeyboardEvent, node: TreeNode, index: number): void {
+  const rtl = document.documentElement.dir === 'rtl'
+  const [inward, outward] = rtl ? ['ArrowLeft', 'ArrowRight'] : ['ArrowRight', 'ArrowLeft']
+  const moves = { ArrowUp: 'up', ArrowDown: 'down', [inward!]: 'in', [outward!]: 'out' } as const
+  const { key } = event
+  if (event.altKey && key in moves) {
+    event.preventDefault()
+    void move(node, placeAfter(forest.value, node.id, moves[key as keyof typeof moves] as 'up'))
+  } else if (key === 'ArrowUp' || key === 'ArrowDown') {
+    event.preventDefault()
+    const next = lines.value[index + (key === 'ArrowDown' ? 1 : -1)]
+    if (next) document.getElementById(`node-${next.node.id}`)?.focus()
+  } else if (key === outward) folded.add(node.id)
+  else if (key === inward) folded.delete(node.id)
+}
+
+const dragged = ref<TreeNode>()
+const target = ref<{ id: string; where: 'before' | 'after' | 'below' }>()
+function onOver(event: DragEvent, node: TreeNode): void {
+  if (!dragged.value || isWithin(forest.value, node.id, dragged.value.id)) return (target.value = undefined)
+  event.preventDefault()
+  const box = (event.currentTarget as HTMLElement).getBoundingClientRect()
+  const share = (event.clientY - box.top) / box.height
+  target.value = { id: node.id, where: share < 0.3 ? 'before' : share > 0.7 ? 'after' : 'below' }
+}
+async function onDrop(): Promise<void> {
+  const [node, at] = [dragged.value, target.value]
+  dragged.value = target.value = undefined
+  if (node && at) await move(node, placeAt(forest.value, at.id, at.where))
+}
+</script>
+
+<template>
+  <main class="work" data-region="work">
+    <TypeList v-if="opened" :site="opened" />
+    <span v-else />
+    <section class="tree">
+      <h1>Tree of pages</h1>
+      <PageTrouble v-if="trouble" :error="trouble" @again="load" />
+      <p v-else-if="isLoaded && nodes.length === 0" class="content empty">
+        No page yet. What is created stands here, below what it says it stands below.
+      </p>
+      <ul v-else role="tree" aria-label="Pages" class="paper nodes">
+        <li
+          v-for="({ node, below, depth }, index) in lines"
+          :id="`node-${node.id}`"
+          :key="node.id"
+          role="treeitem"
+          :aria-level="depth + 1"
+          :aria-expanded="below.length > 0 ? !folded.has(node.id) : undefined"
+          :aria-label="`${node.title || 'No name yet'}, ${node.state}`"
+          tabindex="0"
+          class="node"
+          :class="[target?.id === node.id ? target.where : '', { dragged: dragged?.id === node.id }]"
+          :style="{ '--depth': depth }"
+          :draggable="mayMove"
+          @keydown.self="onKey($event, node, index)"
+          @dragstart="dragged = node"
+          @dragend="dragged = target = undefined"
+          @dragover="onOver($event, node)"
+          @drop.prevent="onDrop"
+        >
+          <button
+            v-if="below.length > 0"
+            class="plain sign"
+            type="button"
+            tabindex="-1"
+            :aria-label="folded.has(node.id) ? `Unfold ${node.title}` : `Fold ${node.title}`"
+            @click="folded.has(node.id) ? folded.delete(node.id) : folded.add(node.id)"
+          >
+            {{ folded.has(node.id) ? '▸' : '▾' }}
+          </button>
+          <span v-else class="sign" />
+          <StateMark :state="node.state" />
+          <RouterLink
+            class="title serif"
+            dir="auto"
+            :to="{ name: 'entry', params: { site: props.site, id: node.id } }"
+            >{{ node.title || 'No name yet' }}</RouterLink
+          >
+          <bdi v-if="node.path" class="path" dir="ltr">{{ node.path }}</bdi>
+          <span v-if="folded.has(node.id)" class="quiet count">{{ below.length }} below</span>
+          <button
+            v-if="menuFieldOf(node)"
+            class="plain menu"
+            type="button"
+            :disabled="!mayMove"
+            :aria-pressed="node.inMenu === true"
+            :aria-label="`${node.title} in menus`"
+            @click="toggleMenu(node)"
+          >
+            {{ node.inMenu ? 'In menus' : 'Not in menus' }}
+          </button>
+        </li>
+      </ul>
+      <p v-if="!isComplete" class="quiet">There are more than 5000 pages: the rest is found in lists.</p>
+    </section>
+    <aside class="margin quiet">
+      <p>
+        Drag a page, or focus it and press Alt with an arrow: up and down among its neighbours, inwards below the one
+        above it, outwards beside what it stands below.
+      </p>
+      <p>Paths follow once the page is published; old ones lead there.</p>
+    </aside>
+  </main>
+  <StripBar :result="result">
+    <template #start>
+      <span v-if="refused" class="error-text" role="alert">{{ refused }}</span>
+      <span v-else>{{ nodes.length }} pages</span>
+    </template>
+    <template #middle>
+      <RouterLink
+        v-if="edited > 0"
+        class="edited"
+        :to="{ name: 'entries', params: { site: props.site }, query: { where: '$state = &quot;edited&quot;' } }"
+        ><StateMark state="edited" /> {{ edited }} {{ edited === 1 ? 'page differs' : 'pages differ' }} from what is
+        public</RouterLink
+      >
+    </template>
+    <template #end><span /></template>
+  </StripBar>
+</template>
+
+<style scoped>
+.work {
+  display: grid;
+  grid-template-columns: 208px minmax(0, 704px) 240px;
+  gap: 24px;
+  padding: 24px 24px 0;
+  overflow: auto;
+}
+h1 {
+  font: 600 20px/28px var(--w-content);
+  margin-block-end: 12px;
+}
+.nodes {
+  list-style: none;
+  margin: 0 0 40px;
+  padding: 8px 0;
+}
+.node {
+  position: relative;
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  min-block-size: 40px;
+  padding-inline: calc(12px + var(--depth) * 24px) 16px;
+}
+.node:hover,
+.node:focus-within {
+  background: var(--w-accent-wash);
+}
+.node.dragged {
+  opacity: 0.4;
+}
+.node.before {
+  box-shadow: inset 0 2px var(--w-accent);
+}
+.node.after {
+  box-shadow: inset 0 -2px var(--w-accent);
+}
+.node.below {
+  outline: 2px solid var(--w-accent);
+  outline-offset: -2px;
+}
+.sign {
+  inline-size: 16px;
+  color: var(--w-ink3);
+}
+[dir='rtl'] .sign {
+  transform: scaleX(-1);
+}
+.title {
+  font-size: 17px;
+  line-height: 24px;
+  color: var(--w-ink);
+  text-decoration: none;
+  white-space: nowrap;
+}
+.title:hover {
+  text-decoration: underline;
+}
+.path {
+  flex: 1;
+  min-inline-size: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  font: 12px/16px var(--w-code);
+  color: var(--w-ink3);
+}
+.count,
+.menu {
+  font-size: 12px;
+  white-space: nowrap;
+}
+.menu {
+  margin-inline-start: auto;
+  color: var(--w-ink2);
+}
+.menu[aria-pressed='true'] {
+  color: var(--w-accent);
+}
+.margin {
+  font-size: 13px;
+}
+.empty {
+  padding: 40px 0;
+}
+.edited {
+  display: inline-flex;
+  align-items: center;
+  gap: 6px;
+  color: var(--w-edited);
+}
+</style>

@@ -1,0 +1,105 @@
+import type { TreeNode } from '@wisteria/client'
+
+/** A page in the tree with what stands below it. */
+export interface Branch {
+  readonly node: TreeNode
+  readonly below: readonly Branch[]
+  readonly depth: number
+}
+
+/** Nodes as a tree, in the order they came; one whose parent is not there stands at the root. */
+export function forestOf(nodes: readonly TreeNode[]): Branch[] {
+  const known = new Set(nodes.map((node) => node.id))
+  const byParent = new Map<string | null, TreeNode[]>()
+  for (const node of nodes) {
+    const parent = node.parent !== null && known.has(node.parent) && node.parent !== node.id ? node.parent : null
+    byParent.set(parent, [...(byParent.get(parent) ?? []), node])
+  }
+  const seen = new Set<string>()
+  const below = (parent: string | null, depth: number): Branch[] =>
+    (byParent.get(parent) ?? []).flatMap((node) => {
+      if (seen.has(node.id)) return []
+      seen.add(node.id)
+      return [{ node, below: below(node.id, depth + 1), depth }]
+    })
+  return below(null, 0)
+}
+
+/** The lines of a tree from top to bottom, without what stands below folded ones. */
+export const linesOf = (forest: readonly Branch[], folded: ReadonlySet<string>): Branch[] =>
+  forest.flatMap((branch) => [branch, ...(folded.has(branch.node.id) ? [] : linesOf(branch.below, folded))])
+
+/** Where an entry is to stand: below what, and after which of those there. */
+export interface Place {
+  readonly parent: string | null
+  readonly after: string | null
+}
+
+function siblingsOf(
+  forest: readonly Branch[],
+  id: string,
+  parent: string | null = null,
+): { all: readonly Branch[]; parent: string | null } | undefined {
+  if (forest.some((one) => one.node.id === id)) return { all: forest, parent }
+  for (const one of forest) {
+    const found = siblingsOf(one.below, id, one.node.id)
+    if (found) return found
+  }
+  return undefined
+}
+
+/** The place that a move by keyboard leads to; undefined when there is none that way. */
+export function placeAfter(
+  forest: readonly Branch[],
+  id: string,
+  move: 'up' | 'down' | 'in' | 'out',
+): Place | undefined {
+  const found = siblingsOf(forest, id)
+  if (!found) return undefined
+  const { all, parent } = found
+  const index = all.findIndex((one) => one.node.id === id)
+  const idAt = (at: number): string | null => all[at]?.node.id ?? null
+  switch (move) {
+    case 'up':
+      return index === 0 ? undefined : { parent, after: idAt(index - 2) }
+    case 'down':
+      return index === all.length - 1 ? undefined : { parent, after: idAt(index + 1) }
+    case 'in': {
+      const above = all[index - 1]
+      return above && { parent: above.node.id, after: above.below.at(-1)?.node.id ?? null }
+    }
+    case 'out': {
+      if (parent === null) return undefined
+      const around = siblingsOf(forest, parent)
+      return around && { parent: around.parent, after: parent }
+    }
+  }
+}
+
+/** The place that dropping on another leads to: before it, after it, or as the last below it. */
+export function placeAt(
+  forest: readonly Branch[],
+  target: string,
+  where: 'before' | 'after' | 'below',
+): Place | undefined {
+  const found = siblingsOf(forest, target)
+  if (!found) return undefined
+  const { all, parent } = found
+  const index = all.findIndex((one) => one.node.id === target)
+  if (where === 'below') return { parent: target, after: all[index]!.below.at(-1)?.node.id ?? null }
+  return { parent, after: where === 'after' ? target : (all[index - 1]?.node.id ?? null) }
+}
+
+/** Whether one stands below another, or is it: such cannot be put below itself. */
+export function isWithin(forest: readonly Branch[], id: string, ancestor: string): boolean {
+  const find = (all: readonly Branch[]): Branch | undefined => {
+    for (const one of all) {
+      if (one.node.id === ancestor) return one
+      const inside = find(one.below)
+      if (inside) return inside
+    }
+    return undefined
+  }
+  const branch = find(forest)
+  return id === ancestor || (branch !== undefined && linesOf(branch.below, new Set()).some((one) => one.node.id === id))
+}

@@ -1,0 +1,39 @@
+import { describe, expect, it } from 'vitest'
+import { model, settings, type } from '../../../../e2e/support/models.js'
+import { readCondition } from './check.js'
+import { askables, operatorsFor, withTest, writeTest } from './pieces.js'
+
+const facts = ['state', 'updated'] as const
+const context = (owner = type('activity')) =>
+  ({ model, owners: [owner], systemFacts: [...facts], timeZone: settings.timeZone }) as const
+const sampleOperand: Readonly<Record<string, string>> = {
+  text: 'Boat', exact: 'Boat', number: '12', boolean: 'true', date: '2031-03-12', dateTime: '$now - 7 days', span: 'PT1H', reference: '', presence: '',
+} // prettier-ignore
+
+describe('conditions by choosing', () => {
+  it('offer what can be asked, also through a reference', () => {
+    const paths = askables(model, [type('activity')], facts).map(({ path }) => path)
+    expect(paths).toEqual(expect.arrayContaining(['$state', '$updated', 'title', 'format', 'museum', 'museum.name', 'starts'])) // prettier-ignore
+    expect(askables(model, [type('activity'), type('page')], []).map(({ path }) => path)).toEqual(['title', 'slug'])
+    expect(askables(model, [], facts).map(({ label }) => label)).toEqual(['State', 'Last changed'])
+  })
+  it('write only what the language reads, for everything and every operator', () => {
+    for (const one of askables(model, [type('activity')], facts))
+      for (const operator of operatorsFor(one)) {
+        const operand = one.options?.[0]?.value ?? sampleOperand[one.comparison]!
+        const text = writeTest(one, operator, operand)
+        expect(() => readCondition(text, context()), text).not.toThrow()
+      }
+  })
+  it('join what was there, so that it goes on meaning the same', () => {
+    const title = askables(model, [type('activity')], [])[0]!
+    const test = writeTest(title, 'contains', 'a "b" or c')
+    expect(test).toBe('title contains "a \\"b\\" or c"')
+    expect(withTest('', test)).toBe(test)
+    expect(withTest('price > 3', 'free = true')).toBe('price > 3 and free = true')
+    expect(withTest(test, 'free = true')).toBe(`${test} and free = true`)
+    expect(withTest('price > 3 or free = true', 'title has value')).toBe(
+      '(price > 3 or free = true) and title has value',
+    )
+  })
+})

@@ -1,0 +1,123 @@
+import type { Comparison, ChoiceOption } from '../fields/shape.js'
+import { insideGroup, kindOf, shapeOf, typeNamed, type Fielded, type Model } from '../model/model.js'
+import type { SystemFact } from './condition.js'
+import type { Operator } from './expression.js'
+
+/** Something that a condition can ask about, for building one by choosing. */
+export interface Askable {
+  /** As a condition writes it: `museum.name`, `$state`. */
+  readonly path: string
+  /** "Museum, name". */
+  readonly label: string
+  readonly comparison: Comparison
+  /** Of a choice: what it may be. */
+  readonly options?: readonly ChoiceOption[]
+  /** Of a reference: names of the types it leads to. */
+  readonly types?: readonly string[]
+}
+
+const states = ['new', 'public', 'edited', 'withdrawn', 'archived']
+
+/**
+ * What can be asked of entries: their own fields, those in their groups, and one step through their references; only what
+ * all owners have.
+ */
+export function askables(model: Model, owners: readonly Fielded[], facts: readonly SystemFact[]): Askable[] {
+  const [first, ...others] = owners
+  const own = first ? fieldsOf(model, first, [], [], 1) : []
+  const shared = own.filter(
+    (one) =>
+    others.every((owner) => fieldsOf(model, owner, [], [], 1).some((other) => other.path === one.path && other.comparison === one.comparison)), // prettier-ignore
+  )
+  return [...facts.map((fact) => ofSystem(model, fact)), ...shared]
+}
+
+function ofSystem(model: Model, fact: SystemFact): Askable {
+  const of = (names: readonly string[]) => names.map((value) => ({ value, label: value }))
+  switch (fact) {
+    case 'state':
+      return { path: '$state', label: 'State', comparison: 'exact', options: of(states) }
+    case 'type':
+      return {
+        path: '$type',
+        label: 'Type',
+        comparison: 'exact',
+        options: model.types.map((type) => ({ value: type.name, label: type.label })),
+      }
+    case 'updated':
+      return { path: '$updated', label: 'Last changed', comparison: 'dateTime' }
+    case 'published':
+      return { path: '$published', label: 'Public since', comparison: 'dateTime' }
+  }
+}
+
+function fieldsOf(
+  model: Model,
+  owner: Fielded,
+  path: readonly string[],
+  labels: readonly string[],
+  steps: number,
+): Askable[] {
+  return owner.fields.flatMap((field): Askable[] => {
+    const at = [...path, field.name]
+    const called = [...labels, path.length > 0 ? field.label.toLowerCase() : field.label]
+    const group = insideGroup(field)
+    if (group) return fieldsOf(model, group, at, called, steps)
+    const { comparison } = kindOf(field)
+    if (comparison === undefined) return []
+    const shape = shapeOf(field)
+    const reference = shape.is === 'reference' && !shape.filled ? shape.to : undefined
+    const own: Askable = {
+      path: at.join('.'),
+      label: called.join(', '),
+      comparison,
+      ...(shape.is === 'choice' ? { options: shape.options } : {}),
+      ...(reference ? { types: reference } : {}),
+    }
+    const target = reference?.length === 1 && steps > 0 ? typeNamed(model, reference[0]!) : undefined
+    return target ? [own, ...fieldsOf(model, target, at, called, steps - 1)] : [own]
+  })
+}
+
+/** The operators that go with how something is compared, the likeliest first. */
+export function operatorsFor({ comparison, options }: Pick<Askable, 'comparison' | 'options'>): readonly Operator[] {
+  const presence: Operator[] = ['has value', 'has no value']
+  if (options) return ['=', '!=', ...presence]
+  switch (comparison) {
+    case 'text':
+      return ['contains', 'starts with', '=', '!=', ...presence]
+    case 'exact':
+      return ['=', '!=', 'contains', 'starts with', ...presence]
+    case 'number':
+    case 'date':
+    case 'dateTime':
+    case 'span':
+      return ['>=', '<=', '=', '!=', '>', '<', ...presence]
+    case 'boolean':
+      return ['=', '!=', ...presence]
+    case 'reference':
+    case 'presence':
+      return presence
+  }
+}
+
+/** Operators in words, for those who choose and do not write. */
+export const operatorWords: Readonly<Record<Operator, string>> = {
+  '=': 'is', '!=': 'is not', '<': 'is before, or less than', '<=': 'is at most', '>': 'is after, or more than', '>=': 'is at least',
+  in: 'is one of', contains: 'contains', 'starts with': 'starts with', 'has value': 'has a value', 'has no value': 'has no value',
+} // prettier-ignore
+
+/** One test as a condition writes it. `operand` is what somebody typed or chose; times and numbers are written as they are. */
+export function writeTest({ path, comparison, options }: Askable, operator: Operator, operand: string): string {
+  if (operator === 'has value' || operator === 'has no value') return `${path} ${operator}`
+  const isText = options !== undefined || comparison === 'text' || comparison === 'exact' || comparison === 'span'
+  return `${path} ${operator} ${isText ? JSON.stringify(operand) : operand}`
+}
+
+/** A condition with another test that has to hold as well. */
+export function withTest(condition: string, test: string): string {
+  const before = condition.trim()
+  if (before === '') return test
+  // What is joined by `or` holds together before it is joined by `and`.
+  return /\bor\b/.test(before.replace(/"(\\.|[^"\\])*"/g, '')) ? `(${before}) and ${test}` : `${before} and ${test}`
+}

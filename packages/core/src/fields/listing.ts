@@ -1,0 +1,45 @@
+import { z } from 'zod'
+import { defineKind } from './kind.js'
+
+/** More than so many entries are no list that fills itself: that is a page of its own. */
+export const maxListing = 100
+
+const form = z.strictObject({
+  type: z.string().min(1).max(64),
+  where: z.string().min(1).max(10_000).optional(),
+  sort: z.string().min(1).max(300).optional(),
+  limit: z.int().min(1).max(maxListing),
+})
+
+/** What a list asks for that fills itself. */
+export type Listing = z.infer<typeof form>
+
+export const listing = defineKind<{ accepts: string[]; max?: number | undefined }>({
+  name: 'listing',
+  label: 'List that fills itself',
+  summary:
+    'Entries by a condition, found anew at each reading: `{ type, where, sort, limit }`. Readers get the entries, as of a field of kind `entry` that holds many.',
+  example: 'entries: { kind: listing, accepts: [activity, exhibition], max: 12 }',
+  options: z.strictObject({
+    accepts: z.array(z.string()).min(1, 'must name at least one type'),
+    max: z.int().min(1).max(maxListing).optional(),
+  }),
+  says: {
+    accepts: 'The names of the types that it may list.',
+    max: `How many entries it lists at most, up to ${maxListing}.`,
+  },
+  indexed: false,
+  single: true,
+  shape: ({ accepts }) => ({ is: 'reference', to: accepts, filled: true }),
+  misfit: (value) =>
+    form.safeParse(value).success
+      ? undefined
+      : `must be \`{ type, where, sort, limit }\`: the name of a type, a condition and a sort order that may be left out, and a number from 1 to ${maxListing}`,
+  judge: (value, { max }) =>
+    max !== undefined && (value as Listing).limit > max
+      ? [{ code: 'tooMany', message: `lists ${(value as Listing).limit} entries, at most ${max} fit` }]
+      : [],
+  comparison: 'presence',
+  fact: () => 1,
+  sample: ({ accepts }) => ({ type: accepts[0], limit: 3 }),
+})

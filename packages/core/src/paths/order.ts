@@ -1,0 +1,49 @@
+/** An entry among those that stand below the same one, in the order that readers see. */
+export interface Sibling {
+  readonly id: string
+  /** Undefined while nobody has said where it stands: such come last. */
+  readonly order: number | undefined
+}
+
+/** The distance that siblings are numbered with when they have to be numbered anew: others fit in between. */
+const step = 10
+
+/**
+ * The numbers that put an entry in its place among its siblings: its own only, where there is room, or else those of all
+ * whose number changes.
+ * @param siblings in their order; the entry may be among them.
+ * @param after the sibling that it is to follow; null to be the first.
+ * @param isWhole whether the field takes whole numbers only.
+ */
+export function ordersAfter(
+  siblings: readonly Sibling[],
+  id: string,
+  after: string | null,
+  isWhole = false,
+): Map<string, number> {
+  const others = siblings.filter((one) => one.id !== id)
+  const at = after === null ? 0 : others.findIndex((one) => one.id === after) + 1
+  const [before, next] = [others[at - 1], others[at]]
+  const own = between(before ? before.order : null, next ? next.order : null, isWhole)
+  if (own !== undefined) return new Map([[id, own]])
+  const all = [...others.slice(0, at), { id, order: undefined }, ...others.slice(at)]
+  return new Map(
+    all.flatMap((one, index): [string, number][] => {
+      const order = (index + 1) * step
+      return one.order === order ? [] : [[one.id, order]]
+    }),
+  )
+}
+
+/** A number between two; null stands for an end, undefined for one without a number. */
+function between(
+  before: number | undefined | null,
+  next: number | undefined | null,
+  isWhole: boolean,
+): number | undefined {
+  if (before === undefined || (next === undefined && before === null)) return undefined
+  if (before === null) return next === null ? step : next === undefined ? undefined : Math.floor(next) - step
+  if (next === null || next === undefined) return Math.floor(before) + step
+  const middle = isWhole ? Math.floor((before + next) / 2) : (before + next) / 2
+  return middle > before && middle < next ? middle : undefined
+}
