@@ -1,53 +1,27 @@
-import { chromium, type Browser, type Page } from 'playwright-core'
+import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { demoPassword } from '@wisteria/demo'
-import { eventually, start, startDemo, startSite, type DemoWorld } from './support/running.js'
+import { startConsole, type ConsoleWorld } from './support/browser.js'
+import { eventually, start, type DemoWorld } from './support/running.js'
 
-const options = [
-  '--no-sandbox',
-  '--disable-gpu',
-  '--disable-quic',
-  '--no-first-run',
-  '--disable-background-networking',
-  '--disable-component-update',
-  '--disable-sync',
-]
+let world: ConsoleWorld
 let demo: DemoWorld
-let site: Awaited<ReturnType<typeof startSite>>
+let site: ConsoleWorld['site']
 let browser: Browser
 let page: Page
 let base = ''
-const faults: string[] = []
-
-async function open(): Promise<Page> {
-  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
-  const made = await context.newPage()
-  made.setDefaultTimeout(15_000)
-  made.on('pageerror', (error) => faults.push(error.message))
-  return made
-}
+let faults: string[] = []
+const open = () => world.open()
+const signIn = (email: string, on: Page = page) => world.signIn(email, on)
 
 beforeAll(async () => {
-  demo = await startDemo()
-  site = await startSite(demo, 'localhost')
-  base = demo.service.baseUrl + '/console/'
-  browser = await chromium.launch({ executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium', args: options })
+  world = await startConsole()
+  ;({ demo, site, browser, base, faults } = world)
   page = await open()
 })
 beforeEach(() => void faults.splice(0))
-afterAll(async () => {
-  await browser?.close()
-  await site?.stop()
-  await demo?.service.end()
-})
+afterAll(() => world?.end())
 
-async function signIn(email: string, on: Page = page): Promise<void> {
-  await on.goto(base)
-  await on.fill('#email', email)
-  await on.fill('#password', demoPassword)
-  await on.click('button[type=submit]')
-  await on.waitForSelector('.row')
-}
 const editor = async (type: string, title: string) => {
   await page.goto(`${base}marram/entries/${type}`)
   await page.click(`.row a:has-text("${title}")`)
@@ -202,13 +176,13 @@ describe('the console', () => {
     await page.goto(base + 'marram/entries/activity')
     await page.waitForSelector('.row')
     expect(await page.locator('.row').count()).toBe(15)
-    await page.fill('#condition', 'salt')
+    await page.fill('[role=search] input', 'salt')
     await page.keyboard.press('Enter')
     await eventually(
       () => page.locator('.row').count(),
       (count) => count === 3,
     )
-    await page.fill('#condition', '$state = "edited"')
+    await page.fill('[role=search] input', '$state = "edited"')
     await page.keyboard.press('Enter')
     await eventually(
       () => page.locator('.row').count(),
@@ -216,9 +190,9 @@ describe('the console', () => {
     )
     expect(await page.locator('.row svg[aria-label="Edited"]').count()).toBe(1)
     expect(page.url()).toContain('where=')
-    await page.fill('#condition', 'startz > $now')
+    await page.fill('[role=search] input', 'startz > $now')
     expect(await page.textContent('.hint')).toContain('Did you mean `starts`?')
-    await page.fill('#condition', 'nothing like this')
+    await page.fill('[role=search] input', 'nothing like this')
     await page.keyboard.press('Enter')
     expect((await page.textContent('.empty'))?.trim()).toBe('No activity holds these words.')
     expect(faults).toEqual([])
@@ -245,7 +219,7 @@ describe('the console', () => {
     await page.keyboard.press('Escape')
     // Over all types, words find what is inside the texts too.
     await page.goto(base + 'marram/entries')
-    await page.fill('#condition', 'lens')
+    await page.fill('[role=search] input', 'lens')
     await page.keyboard.press('Enter')
     await page.waitForURL(/search=lens/)
     await page.locator('.row', { hasText: 'The great lens' }).locator('.type:has-text("Artefact")').waitFor()
@@ -405,7 +379,7 @@ describe('the console', () => {
     await page.keyboard.press('Control+s')
     await page.waitForSelector('footer.strip [role=alert]')
     expect(await strip().textContent()).toContain('Somebody changed Town')
-    await page.click('footer.strip button:has-text("Keep mine")')
+    await page.click('.sheet:visible button:has-text("Keep mine")')
     await eventually(
       async () => (await other.entry(id)).values['town'],
       (town) => town === 'Oyster Creek',
@@ -433,7 +407,7 @@ describe('the console', () => {
     expect(await group('Title').locator('ins').textContent()).toBe('Late')
     expect(await group('Page').locator('.how').textContent()).toMatch(/↕\s*Text moved from 2 to 1/)
     expect(await strip().textContent()).toContain('3 differences')
-    await page.click('[aria-label="Restore Title"]')
+    await page.click('[aria-label="Restore this field: Title"]')
     await strip().getByText('Title is as in what is public again.').waitFor()
     await group('Title').waitFor({ state: 'detached' })
     expect((await other.entry(walk.id)).values['title']).toMatchObject({ en: 'Night Walk' })
@@ -473,7 +447,7 @@ describe('the console', () => {
     await sheet.locator('button:has-text("Not now")').click()
     await more('Delete…')
     await sheet.getByText('Take it down first.').waitFor()
-    expect(await sheet.locator('button:has-text("Delete for good")').isDisabled()).toBe(true)
+    expect(await sheet.locator('.el-button--primary').isDisabled()).toBe(true)
     await page.keyboard.press('Escape')
     const other = await demo.as('ilse@marram.example')
     const { id } = await other.entry(copied.split('/').at(-1)!)
@@ -489,7 +463,7 @@ describe('the console', () => {
     await page.reload()
     await page.waitForSelector('.field')
     await more('Delete…')
-    await sheet.locator('button:has-text("Delete for good")').click()
+    await sheet.locator('.el-button--primary').click()
     await page.waitForURL(/entries\/activity$/)
     expect(await other.entry(id).catch((error: { status: number }) => error.status)).toBe(404)
     expect(faults).toEqual([])

@@ -2,7 +2,7 @@
 import type { Asset, AssetChange, UsedBy } from '@wisteria/client'
 import { directionOf } from '@wisteria/core'
 import { ElButton, ElInput, ElPopconfirm } from 'element-plus'
-import { computed, ref, watch } from 'vue'
+import { computed, reactive, ref, watch } from 'vue'
 import type { Site } from '../session'
 import { moment } from '../times'
 import { fileOf, isPicture, sizeWords } from './address'
@@ -44,6 +44,18 @@ const texts = [
   { name: 'title', label: 'Title', rows: 1 },
   { name: 'caption', label: 'Caption', rows: 2 },
 ] as const
+/** What is being written and was not saved yet: it is with the first leaving of its field. */
+const written = reactive<{ alt?: string; title?: string; caption?: string }>({})
+function forget(): void {
+  for (const { name } of texts) delete written[name]
+}
+watch([() => asset.id, locale], forget)
+async function keep(name: 'alt' | 'title' | 'caption'): Promise<void> {
+  const now = written[name]
+  if (now === undefined) return
+  await change({ [name]: { [locale.value]: now.trim() === '' ? null : now } })
+  if (written[name] === now && refused.value === '') delete written[name]
+}
 const missing = computed(() =>
   isPicture(asset) ? site.settings.locales.map(({ tag }) => tag).filter((tag) => !asset.alt[tag]) : [],
 )
@@ -129,15 +141,15 @@ async function remove(): Promise<void> {
       <label :for="`asset-${text.name}`">{{ text.label }}</label>
       <ElInput
         :id="`asset-${text.name}`"
-        :key="`${asset.id} ${locale} ${asset[text.name][locale] ?? ''}`"
-        :model-value="asset[text.name][locale] ?? ''"
+        :model-value="written[text.name] ?? asset[text.name][locale] ?? ''"
         type="textarea"
         :rows="text.rows"
         maxlength="1000"
         :disabled="!mayWrite"
         :dir="directionOf(locale)"
         :lang="locale"
-        @change="(now: string) => change({ [text.name]: { [locale]: now.trim() === '' ? null : now } })"
+        @update:model-value="(now: string) => (written[text.name] = now)"
+        @change="keep(text.name)"
       />
     </div>
     <p class="said" role="status">
@@ -225,6 +237,11 @@ p {
 h3 {
   font-size: 13px;
   color: var(--w-ink2);
+}
+li {
+  display: flex;
+  gap: 8px;
+  align-items: baseline;
 }
 ul {
   list-style: none;

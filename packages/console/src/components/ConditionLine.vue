@@ -82,7 +82,7 @@ function submit(): void {
     <label :for="id" class="visually-hidden">{{
       onlyCondition ? 'Condition' : `Find ${type?.label.toLowerCase() ?? 'entries'}`
     }}</label>
-    <div class="row">
+    <div class="both">
       <ElInput
         :id="id"
         v-model="written"
@@ -111,7 +111,7 @@ function submit(): void {
 </template>
 
 <style scoped>
-.row {
+.both {
   display: flex;
   gap: 8px;
 }

@@ -31,6 +31,9 @@ const { result = '' } = defineProps<{ result?: string | undefined }>()
   text-overflow: ellipsis;
   color: var(--w-ink2);
 }
+.result:not(:empty) {
+  margin-inline-start: 8px;
+}
 .result {
   color: var(--w-ink);
 }

@@ -60,7 +60,7 @@ watch(
 
 <template>
   <div :id="id" class="listing" role="group" :aria-label="field.label">
-    <p class="line">
+    <p class="asks">
       <ElInputNumber
         :model-value="listing?.limit"
         :min="1"
@@ -88,13 +88,13 @@ watch(
       </ElSelect>
       <ElSelect
         v-if="listing"
-        :model-value="listing.sort?.replace('-', '') ?? ''"
+        :model-value="listing.sort?.replace('-', '') ?? 'none'"
         :disabled="disabled"
         class="sort"
         aria-label="Sorted by"
-        @update:model-value="(name: string) => put({ sort: name || undefined })"
+        @update:model-value="(name: string) => put({ sort: name === 'none' ? undefined : name })"
       >
-        <ElOption value="" label="in no order" />
+        <ElOption value="none" label="in no order" />
         <ElOption v-for="name in sortable" :key="name" :value="name" :label="`by ${name}`" />
       </ElSelect>
       <label v-if="listing?.sort" class="descending"
@@ -129,7 +129,7 @@ watch(
 </template>
 
 <style scoped>
-.line {
+.asks {
   display: flex;
   flex-wrap: wrap;
   align-items: center;

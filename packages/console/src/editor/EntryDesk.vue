@@ -345,7 +345,13 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
     @deleted="leaveDeleted"
   />
   <PublishSheet v-model="isSheetOpen" @done="published" @planned="planned" @jump="jump" />
-  <ConflictSheet v-model="isConflictOpen" :conflicts="conflicts" @mine="keepMine" @theirs="takeTheirs" />
+  <ConflictSheet
+    v-if="conflicts.length > 0"
+    v-model="isConflictOpen"
+    :conflicts="conflicts"
+    @mine="keepMine"
+    @theirs="takeTheirs"
+  />
 </template>
 
 <style scoped>

@@ -258,7 +258,7 @@ async function plan(at: string, zone: string): Promise<void> {
       <span class="gap" />
       <PlanTime v-if="isPlanning" :zone="copy.site.settings.timeZone" verb="Plan it" @plan="plan" />
       <ElButton v-if="!isSame && together.length === 0" :aria-pressed="isPlanning" @click="isPlanning = !isPlanning">{{
-        isPlanning ? 'Now' : 'At a time…'
+        isPlanning ? 'Rather now' : 'At a time…'
       }}</ElButton>
       <ElButton @click="open = false">Not now</ElButton>
       <ElButton

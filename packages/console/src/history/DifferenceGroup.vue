@@ -45,7 +45,7 @@ const nameOfItem = (labels: readonly string[]) => labels.slice(group.labels.leng
       </div>
     </div>
     <aside v-if="mayRestore">
-      <ElButton size="small" :aria-label="`Restore ${group.labels.join(', ')}`" @click="$emit('restore')"
+      <ElButton size="small" :aria-label="`Restore this field: ${group.labels.join(', ')}`" @click="$emit('restore')"
         >Restore this field</ElButton
       >
     </aside>

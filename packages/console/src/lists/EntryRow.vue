@@ -25,7 +25,7 @@ const freshWords = {
   current: 'translated',
   outdated: 'its source has changed since',
 } as const
-const freshSigns = { missing: '', current: '✓', outdated: '≠' } as const
+const freshSigns = { missing: '', current: '✓', outdated: '~' } as const
 const saidOf = (tag: string): string => {
   const fresh = entry.freshness[tag]
   return `${entry.states[tag]}${fresh ? `, ${freshWords[fresh]}` : ''}`
@@ -84,8 +84,8 @@ const saidOf = (tag: string): string => {
 <style scoped>
 .row {
   display: grid;
-  grid-template-columns: 14px 14px minmax(0, 1fr) v-bind('`repeat(${columns.length}, minmax(0, 128px))`') auto 132px;
-  gap: 12px;
+  grid-column: 1 / -1;
+  grid-template-columns: subgrid;
   align-items: center;
   min-block-size: 48px;
   padding-inline: 12px 16px;

@@ -18,7 +18,7 @@ const assets = ref<Asset[]>([])
 const next = ref<string | null>(null)
 const maxUpload = ref(0)
 const search = ref('')
-const kind = ref('')
+const kind = ref('all')
 const chosen = ref<Asset>()
 const trouble = ref<unknown>()
 const isLoaded = ref(false)
@@ -39,7 +39,7 @@ async function load(after?: string): Promise<void> {
     })
     const page = await opened.value.editor.assets({
       ...(search.value.trim() ? { search: search.value } : {}),
-      ...(kind.value ? { accepts: kind.value } : {}),
+      ...(kind.value !== 'all' ? { accepts: kind.value } : {}),
       ...(after ? { after } : {}),
     })
     assets.value = after ? [...assets.value, ...page.assets] : [...page.assets]
@@ -85,7 +85,7 @@ const withoutAlt = computed(
   () => assets.value.filter((one) => isPicture(one) && !one.alt[opened.value?.settings.defaultLocale ?? '']).length,
 )
 const kinds = [
-  { value: '', label: 'Everything' },
+  { value: 'all', label: 'Everything' },
   { value: 'image/*', label: 'Pictures' },
   { value: 'video/*,audio/*', label: 'Film and sound' },
   { value: 'application/*,text/*', label: 'Documents' },
@@ -119,7 +119,7 @@ const kinds = [
       <PageTrouble v-if="trouble" :error="trouble" @again="load()" />
       <p v-else-if="isLoaded && assets.length === 0" class="content empty">
         {{
-          search || kind
+          search || kind !== 'all'
             ? 'No file is found by this.'
             : `No files yet. Drop some here, paste a picture, or pick them: pictures, PDF, sound, film and documents, up to ${maxUpload} MB each.`
         }}

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { WisteriaProblem, type BulkDeed, type ChosenEntries, type ListView, type ListedEntry } from '@wisteria/client'
-import { decide, typeNamed } from '@wisteria/core'
+import { decide, fieldNamed, typeNamed } from '@wisteria/core'
 import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu } from 'element-plus'
 import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
@@ -35,6 +35,8 @@ const result = ref('')
 const types = computed(() => opened.value?.model.types.filter((one) => one.cardinality === 'many') ?? [])
 /** Undefined where entries of all types are listed. */
 const current = computed(() => (opened.value && props.type ? typeNamed(opened.value.model, props.type) : undefined))
+/** The fields that are shown in columns. */
+const columns = computed(() => (current.value ? (asks.value.columns ?? []).flatMap((name) => fieldNamed(current.value!, name) ?? []) : [])) // prettier-ignore
 const what = computed(() => current.value?.label.toLowerCase() ?? 'entry')
 /** A condition with a mistake is told at the line where it stands, and mended there. */
 const isCondition = computed(() => trouble.value instanceof WisteriaProblem && trouble.value.code === 'badCondition')
@@ -167,14 +169,22 @@ function create(): void {
           @change="(now) => ask({ search: now.search, where: now.where })"
         />
         <div class="late" :class="{ on: isLate && entries.length > 0 }" />
-        <ul v-if="entries.length > 0" class="rows" @keydown="onRowKey">
+        <ul
+          v-if="entries.length > 0"
+          class="rows"
+          :style="{ '--columns': columns.length > 0 ? `repeat(${columns.length}, minmax(0, 128px))` : '' }"
+          @keydown="onRowKey"
+        >
+          <li v-if="columns.length > 0" class="headings" aria-hidden="true">
+            <span v-for="field in columns" :key="field.id">{{ field.label }}</span>
+          </li>
           <EntryRow
             v-for="entry in entries"
             :key="entry.id"
             :site="opened"
             :entry="entry"
             :type="current"
-            :columns="current ? (asks.columns ?? []) : []"
+            :columns="columns.map((field) => field.name)"
             :is-chosen="selection.has(entry.id)"
             @choose="(isRange) => selection.toggle(entry, entries, isRange)"
           />
@@ -218,7 +228,7 @@ function create(): void {
         <span class="legend"><StateMark state="new" /> New</span>
         <span class="legend"><StateMark state="withdrawn" /> Withdrawn</span>
         <span class="legend">✓ translated</span>
-        <span class="legend">≠ source changed</span>
+        <span class="legend">~ source changed</span>
       </template>
     </template>
     <template #end>
@@ -278,9 +288,24 @@ function create(): void {
   margin: 0;
   padding: 0;
   display: grid;
-  gap: 1px;
+  /* The edges of a row are inside its first and last columns. */
+  grid-template-columns: 26px 14px minmax(0, 1fr) var(--columns,) auto 148px;
+  gap: 1px 12px;
+}
+.headings {
+  display: grid;
+  grid-column: 1 / -1;
+  grid-template-columns: subgrid;
+  padding-inline: 12px 16px;
+  font-size: 12px;
+  line-height: 16px;
+  color: var(--w-ink2);
+}
+.headings span:first-child {
+  grid-column-start: 4;
 }
 .row.skeleton {
+  grid-column: 1 / -1;
   min-block-size: 48px;
   opacity: 0.5;
 }

@@ -140,7 +140,6 @@ const points = (all: readonly (readonly [number, number])[]): string => all.map(
               inlineSize: `${boxWidth}px`,
               blockSize: `${boxHeight}px`,
             }"
-            :aria-label="`${box.owner.label}, ${box.isBlock ? 'block type' : 'type'} with ${box.owner.fields.length} fields. ${leadsTo(box)}`"
             @focus="chosen = box.id"
             @blur="chosen = undefined"
             @mouseenter="chosen = box.id"
@@ -151,7 +150,7 @@ const points = (all: readonly (readonly [number, number])[]): string => all.map(
             <span
               ><code>{{ box.owner.name }}</code> {{ box.owner.fields.length
               }}{{ 'cardinality' in box.owner && box.owner.cardinality === 'one' ? ', one' : '' }}</span
-            >
+            ><span class="visually-hidden">{{ box.isBlock ? 'block type' : 'type' }}, fields. {{ leadsTo(box) }}</span>
           </RouterLink>
         </div>
       </section>

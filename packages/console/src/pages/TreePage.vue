@@ -122,7 +122,6 @@ async function onDrop(): Promise<void> {
           role="treeitem"
           :aria-level="depth + 1"
           :aria-expanded="below.length > 0 ? !folded.has(node.id) : undefined"
-          :aria-label="`${node.title || 'No name yet'}, ${node.state}`"
           tabindex="0"
           class="node"
           :class="[target?.id === node.id ? target.where : '', { dragged: dragged?.id === node.id }]"

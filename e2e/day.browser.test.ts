@@ -1,0 +1,448 @@
+import { readFileSync } from 'node:fs'
+import { createRequire } from 'node:module'
+import type { Editor } from '@wisteria/client'
+import type { Page } from 'playwright-core'
+import sharp from 'sharp'
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import { startConsole, type ConsoleWorld } from './support/browser.js'
+import { eventually } from './support/running.js'
+
+/** An editor's day in the console, from finding to taking down. */
+let world: ConsoleWorld
+let page: Page
+let base = ''
+let ilse: Editor
+
+beforeAll(async () => {
+  world = await startConsole()
+  base = world.base
+  ilse = await world.demo.as('ilse@marram.example')
+  page = await world.open()
+  await world.signIn('ilse@marram.example', page)
+})
+beforeEach(() => void world.faults.splice(0))
+afterAll(() => world?.end())
+
+const list = async (path = 'activity', query = '') => {
+  await page.goto(`${base}marram/entries/${path}${query}`)
+  await page.waitForSelector('.row')
+}
+const open = async (type: string, title: string, on: Page = page) => {
+  await on.goto(`${base}marram/entries/${type}`)
+  await on.click(`.row a:has-text("${title}")`)
+  await on.waitForSelector('.field')
+}
+const strip = (on: Page = page) => on.locator('footer.strip')
+const titles = () => page.locator('.row .title').allTextContents()
+const choose = async (label: string, option: string, on: Page = page) => {
+  await on.locator(`.el-select:has([aria-label="${label}"])`).last().click()
+  await on.locator('.el-select-dropdown__item:visible', { hasText: new RegExp(`^${option}$`) }).click()
+}
+const found = async (title: string, type: string) =>
+  (await ilse.entries({ type, where: `${type === 'museum' || type === 'person' ? 'name' : 'title'} = ${JSON.stringify(title)}` })).entries[0]! // prettier-ignore
+
+describe('finding', () => {
+  it('builds a condition by choosing, sorts, shows columns and keeps the list', async () => {
+    await list()
+    await page.click('text=Add a condition…')
+    await choose('What is asked', 'Format')
+    await choose('Against what', 'Walk')
+    await page.click('button:has-text("Add it")')
+    await page.waitForURL(/where=format/)
+    await eventually(titles, (all) => all.length > 0 && all.length < 10)
+    await choose('In which order', 'Starts, rising')
+    await page.waitForURL(/sort=starts/)
+    await page.click('button:has-text("Columns")')
+    await page.click('.el-popover:visible .column:has-text("Starts")')
+    await page.waitForURL(/columns=starts/)
+    await eventually(
+      () => page.locator('.cell').first().textContent(),
+      (text) => /20\d\d/.test(text ?? ''),
+    )
+    await page.keyboard.press('Escape')
+    await page.click('button:has-text("Keep this list…")')
+    await page.fill('[aria-label="Name of the list"]', 'Walks to come')
+    await page.click('button:has-text("Keep it")')
+    await page.click('button:has-text("Kept lists")')
+    await page.locator('.el-dropdown-menu__item:visible', { hasText: 'Walks to come' }).waitFor()
+    await list('museum')
+    await page.click('button:has-text("Kept lists")')
+    await page.click('.el-dropdown-menu__item:visible:has-text("Walks to come")')
+    await page.waitForURL(/entries\/activity\?.*where=format/)
+    expect(world.faults).toEqual([])
+  })
+})
+
+describe('writing', () => {
+  it('takes back and brings again what was written, also in blocks', async () => {
+    await open('page', 'Tickets')
+    await page.fill('.field .naming textarea', 'Tickets and prices')
+    await page.locator('.strip [aria-label=Undo]').waitFor()
+    await page.keyboard.press('Control+z')
+    await eventually(
+      () => page.inputValue('.field .naming textarea'),
+      (text) => text === 'Tickets',
+    )
+    await page.keyboard.press('Control+Shift+z')
+    await eventually(
+      () => page.inputValue('.field .naming textarea'),
+      (text) => text === 'Tickets and prices',
+    )
+    await page.keyboard.press('Control+z')
+    await strip()
+      .getByText(/^Saved/)
+      .waitFor()
+  })
+  it('folds, duplicates, cuts and pastes blocks, into another entry too', async () => {
+    await open('page', 'Tickets')
+    const blocks = page.locator('.block')
+    expect(await blocks.count()).toBe(2)
+    await blocks.nth(0).locator('header').focus()
+    await page.keyboard.press('Control+d')
+    expect(await blocks.count()).toBe(3)
+    await blocks.nth(1).locator('header').focus()
+    await page.keyboard.press('ArrowLeft')
+    await blocks.nth(1).locator('.first').waitFor()
+    await page.keyboard.press('Control+x')
+    expect(await blocks.count()).toBe(2)
+    await strip()
+      .getByText(/^Saved/)
+      .waitFor()
+    await open('page', 'Friends of the coast')
+    await page.click('button:has-text("Paste")')
+    expect(await blocks.count()).toBe(2)
+    await strip()
+      .getByText(/^Saved \d/)
+      .waitFor()
+    const saved = await ilse.entry((await found('Friends of the coast', 'page')).id)
+    const [one, other] = saved.values['body'] as { handle: string; values: { text: Record<string, string> } }[]
+    expect(other!.values.text['en']).toMatch(/^The Lighthouse 8.50/)
+    expect(one!.handle).not.toBe(other!.handle)
+  })
+  it('pastes what a word processor copied, cleaned up', async () => {
+    await open('artefact', 'The great lens')
+    const text = page.locator('.ProseMirror')
+    await text.waitFor()
+    await text.click()
+    await page.keyboard.press('Control+End')
+    const html =
+      '<meta><p class="MsoNormal" style="margin:0"><span style="font-weight:bold">Cleaned</span> on Fridays<o:p></o:p></p><script>alert(1)</script>'
+    await text.evaluate((element, pasted) => {
+      const data = new DataTransfer()
+      data.setData('text/html', pasted)
+      element.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }))
+    }, html)
+    await text.locator('strong', { hasText: 'Cleaned' }).waitFor()
+    expect(await text.innerHTML()).not.toMatch(/mso|script|style="margin/i)
+    await strip()
+      .getByText(/^Saved \d/)
+      .waitFor()
+  })
+  it('makes what is referred to where it is chosen', async () => {
+    await open('exhibition', 'Nine Thousand Nights')
+    const field = page.locator('.field:has(> .head :text-is("Curators"))')
+    await field.locator('.el-select').click()
+    await page.keyboard.type('Wilma Teer')
+    await page.locator('.el-select-dropdown__footer:visible button', { hasText: 'Create person “Wilma Teer”' }).click()
+    await field.locator('.items a', { hasText: 'Wilma Teer' }).waitFor()
+    await strip()
+      .getByText(/^Saved \d/)
+      .waitFor()
+    expect((await ilse.search('Wilma Teer')).entries.length).toBe(1)
+  })
+  it('adds a picture by dropping it on its field', async () => {
+    await open('artefact', 'The small pan')
+    const field = page.locator('.field:has(> .head :text-is("Picture"))')
+    await field
+      .locator('button:has-text("Remove")')
+      .click()
+      .catch(() => undefined)
+    const bytes = await sharp({ create: { width: 60, height: 40, channels: 3, background: '#23607a' } })
+      .png()
+      .toBuffer()
+    await field.locator('input[type=file]').setInputFiles({ name: 'pan.png', mimeType: 'image/png', buffer: bytes })
+    await field.locator('.assets .name', { hasText: 'pan.png' }).waitFor()
+    await field.locator('input[type=file]').waitFor({ state: 'detached' })
+    await strip()
+      .getByText(/^Saved \d/)
+      .waitFor()
+    expect(world.faults).toEqual([])
+  })
+})
+
+describe('two at once', () => {
+  it('see each other, take in what the other saved, and are asked where both wrote', async () => {
+    const other = await world.open()
+    await world.signIn('maren@marram.example', other)
+    await open('museum', 'The Boatyard', other)
+    await open('museum', 'The Boatyard')
+    await strip().getByText('Maren Aldous is here').waitFor()
+    // The other is idle: what is saved here arrives there by itself with the next beat.
+    await page.fill('.field:has(> .head :text-is("Town")) textarea', 'Oyster Creek, east')
+    await strip()
+      .getByText(/^Saved \d/)
+      .waitFor()
+    await other.waitForFunction(
+      () => [...document.querySelectorAll('textarea')].some((one) => one.value === 'Oyster Creek, east'),
+      undefined,
+      { timeout: 30_000 },
+    )
+    // Both write at the same place.
+    const { id } = await found('The Boatyard at Oyster Creek', 'museum')
+    const { version } = await ilse.entry(id)
+    await ilse.edit(id, version, [{ do: 'set', at: ['town'], value: 'Oyster Creek, north' }])
+    await other.fill('.field:has(> .head :text-is("Town")) textarea', 'Oyster Creek, south')
+    const sheet = other.locator('.sheet', { hasText: 'Two of you wrote at the same place' })
+    await sheet.getByText('Oyster Creek, south').waitFor()
+    await sheet.getByText('Oyster Creek, north').waitFor()
+    await sheet.locator('button:has-text("Keep mine")').click()
+    await strip(other)
+      .getByText(/^Saved \d/)
+      .waitFor()
+    expect((await ilse.entry(id)).values['town']).toBe('Oyster Creek, south')
+    await other.context().close()
+  })
+})
+
+describe('publishing', () => {
+  it('takes along what it needs, all together', async () => {
+    const parent = await ilse.create({
+      type: 'page',
+      values: { title: { en: 'Volunteers' }, slug: { en: 'volunteers' } },
+    })
+    await ilse.create({
+      type: 'page',
+      values: { title: { en: 'Saturday crew' }, slug: { en: 'saturday' }, inPage: parent.id },
+    })
+    await open('page', 'Saturday crew')
+    await page.click('footer.strip button:has-text("Publish…")')
+    await page.locator('.sheet .obstacles', { hasText: 'is not public' }).waitFor()
+    await page.click('.sheet .el-checkbox:has-text("Volunteers")')
+    await page.locator('.sheet .obstacles').waitFor({ state: 'detached' })
+    await page.click('.sheet button:has-text("and 1 more")')
+    await strip()
+      .getByText(/Public since/)
+      .waitFor()
+    expect((await ilse.entry(parent.id)).state).toBe('public')
+  })
+  it('plans it for a time, moves that on the day sheet, and calls it off', async () => {
+    await open('page', 'Friends of the coast')
+    await page.click('footer.strip button:has-text("Publish…")')
+    await page.waitForSelector('.sheet dl')
+    await page.click('.sheet button:has-text("At a time…")')
+    await page.fill('#plan-time', '2036-03-12T09:00')
+    await page.click('.sheet button:has-text("Plan it")')
+    await strip()
+      .getByText(/Publishes 12 Mar 2036/)
+      .waitFor()
+    await page.goto(`${base}marram/today`)
+    const row = page.locator('[aria-label=Planned] .row', { hasText: 'Friends of the coast' })
+    await row.locator('button:has-text("Move…")').click()
+    await page.fill('#plan-time', '2036-03-13T10:00')
+    await row.locator('button:has-text("Move it")').click()
+    await row.getByText(/13 Mar 2036, 10:00/).waitFor()
+    await row.locator('button:has-text("Call off")').click()
+    await page.getByText('Nothing planned.').waitFor()
+  })
+  it('makes what has no drafts public as it is saved', async () => {
+    await page.goto(`${base}marram/new/notice`)
+    await page.waitForSelector('.field')
+    await page.fill('.field .naming textarea', 'The lamp room is closed for polishing')
+    await page.fill('.field:has(> .head :text-is("Until")) input', '2040-01-01')
+    await page.keyboard.press('Tab')
+    await page.click('footer.strip button:has-text("Save and publish")')
+    await eventually(async () => (await ilse.entries({ type: 'notice', where: 'text contains "polishing"' })).entries[0]?.state, (state) => state === 'public') // prettier-ignore
+    const shown = await fetch(world.site.address)
+    expect(await shown.text()).toContain('closed for polishing')
+  })
+})
+
+describe('many at once', () => {
+  it('are chosen, tried, published with those refused told, and put back', async () => {
+    await list('activity', '?where=%24state%20%3D%20%22new%22')
+    const count = (await titles()).length
+    expect(count).toBeGreaterThan(0)
+    await page.focus('.row a')
+    await page.keyboard.press('Space')
+    await strip().getByText('1 chosen').waitFor()
+    if (count > 1) await page.click('.strip button:has-text("that match")')
+    await page.keyboard.press('Control+Enter')
+    await page
+      .locator('.sheet')
+      .getByText(/would be published/)
+      .waitFor()
+    await page.locator('.sheet:visible .el-button--primary').click()
+    await page
+      .locator('.sheet')
+      .getByText(/^Published: \d+ done/)
+      .waitFor()
+    await page.click('.sheet button:has-text("Put back")')
+    await page
+      .locator('.sheet')
+      .getByText(/^Put back: \d+ done/)
+      .waitFor()
+    await page.click('.sheet button:has-text("Close")')
+    expect(world.faults).toEqual([])
+  })
+  it('get one value in a field', async () => {
+    await list('activity', '?where=format%20%3D%20%22concert%22')
+    const before = (await titles()).length
+    await page.locator('.row .choose').first().click()
+    await page
+      .locator('.row .choose')
+      .last()
+      .click({ modifiers: ['Shift'] })
+    await strip().getByText(`${before} chosen`).waitFor()
+    await page.click('.strip button:has-text("Set a field…")')
+    await choose('Field', 'For families')
+    await page.click('.sheet .control >> text=Yes')
+    await page
+      .locator('.sheet')
+      .getByText(/would be changed/)
+      .waitFor()
+    await page.locator('.sheet:visible .el-button--primary').click()
+    await page
+      .locator('.sheet')
+      .getByText(/^Changed: \d+ done/)
+      .waitFor()
+    await page.click('.sheet button:has-text("Close")')
+    const { count } = await ilse.entries({
+      type: 'activity',
+      where: 'format = "concert" and forFamilies = true',
+      count: true,
+    })
+    expect(count).toBe(before)
+  })
+})
+
+describe('places', () => {
+  it('moves a page by keyboard, and readers get the new path once it is published', async () => {
+    await page.goto(`${base}marram/tree`)
+    const node = page.locator('.node', { hasText: 'The people' })
+    await node.focus()
+    await page.keyboard.press('Alt+ArrowRight')
+    await strip()
+      .getByText(/Moved “The people”/)
+      .waitFor()
+    expect(await node.locator('.path').textContent()).toBe('/exhibitions/people')
+    await page.keyboard.press('Alt+ArrowLeft')
+    await eventually(
+      () => node.locator('.path').textContent(),
+      (path) => path === '/people',
+    )
+    await node.locator('.menu').click()
+    await strip()
+      .getByText(/is not in menus once it is published/)
+      .waitFor()
+  })
+})
+
+describe('setting aside', () => {
+  it('archives and takes out again', async () => {
+    await open('activity', 'Tar Day')
+    await page.click('footer.strip button:has-text("More…")')
+    await page.click('.el-dropdown-menu__item:visible:has-text("Archive…")')
+    await page.locator('.sheet').getByText('It leaves the lists').waitFor()
+    await page.locator('.sheet:visible .el-button--primary').click()
+    await page.getByText('It is archived: nothing of it changes').waitFor()
+    await page.click('footer.strip button:has-text("Take out of the archive")')
+    await strip()
+      .getByText(/Taken out of the archive/)
+      .waitFor()
+  })
+  it('deletes into the bin, and takes back from it', async () => {
+    await ilse.create({ type: 'person', values: { name: 'Piet Verkeerd' } })
+    await open('person', 'Piet Verkeerd')
+    await page.click('footer.strip button:has-text("More…")')
+    await page.click('.el-dropdown-menu__item:visible:has-text("Delete…")')
+    await page.locator('.sheet').getByText('It lies in the bin for 30 days').waitFor()
+    await page.locator('.sheet:visible .el-button--primary').click()
+    await page.waitForURL(/entries\/person/)
+    await page.goto(`${base}marram/bin`)
+    await page.locator('.row', { hasText: 'Piet Verkeerd' }).locator('button:has-text("Take back")').click()
+    await strip().getByText('“Piet Verkeerd” is back.').waitFor()
+    expect((await found('Piet Verkeerd', 'person')).state).toBe('new')
+  })
+})
+
+describe('files', () => {
+  it('are added several at a time, described per locale, found by that, and told when one is not taken', async () => {
+    await page.goto(`${base}marram/assets`)
+    await page.waitForSelector('.asset')
+    const file = async (name: string, background: string) => ({
+      name,
+      mimeType: 'image/png',
+      buffer: await sharp({ create: { width: 90, height: 60, channels: 3, background } })
+        .png()
+        .toBuffer(),
+    })
+    await page.setInputFiles('footer input[type=file]', [await file('buoy.png', '#a33'), await file('quay.png', '#3a3'), { name: 'virus.exe', mimeType: 'image/png', buffer: Buffer.from([0x4d, 0x5a, 0, 1, 2, 255]) }]) // prettier-ignore
+    await page.locator('.asset', { hasText: 'buoy.png' }).waitFor()
+    await page.locator('.asset', { hasText: 'quay.png' }).waitFor()
+    await page
+      .locator('.uploads', { hasText: 'virus.exe' })
+      .getByText(/no kind that is taken/)
+      .waitFor()
+    await page.locator('.asset', { hasText: 'buoy.png' }).click()
+    await page.fill('#asset-alt', 'A red buoy on a slack tide')
+    await page.keyboard.press('Tab')
+    await page.getByText('Saved.').waitFor()
+    await page.fill('[aria-label="Find files"]', 'slack tide')
+    await page.keyboard.press('Enter')
+    await eventually(
+      () => page.locator('.asset').count(),
+      (count) => count === 1,
+    )
+    expect(world.faults).toEqual([])
+  })
+})
+
+describe('accessibility', () => {
+  const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8')
+  interface Finding {
+    readonly id: string
+    readonly impact: string
+    readonly nodes: readonly { readonly html: string }[]
+  }
+  const serious = async (): Promise<string[]> => {
+    // By the debugger's hand: the pages' own policy allows no script from elsewhere.
+    await page.evaluate(axe)
+    const found = await page.evaluate(() =>
+      (globalThis as unknown as { axe: { run(): Promise<{ violations: Finding[] }> } }).axe.run(),
+    )
+    return found.violations
+      .filter(({ impact }) => impact === 'serious' || impact === 'critical')
+      .map(({ id, nodes }) => `${id}: ${nodes.slice(0, 3).map(({ html }) => html.slice(0, 160)).join(' | ')}`) // prettier-ignore
+  }
+  it.each([
+    ['today', 'h1'],
+    ['entries', '.row'],
+    ['entries/activity?columns=format,starts', '.row'],
+    ['tree', '.node'],
+    ['bin', 'h1'],
+    ['assets', '.asset'],
+    ['model', '.box'],
+    ['model/type/activity', '.fields li'],
+    ['new/activity', '.field'],
+    ['entry/visitorInfo', '.field'],
+  ])('has no serious finding on %s', async (path, ready) => {
+    await page.goto(`${base}marram/${path}`)
+    await page.waitForSelector(ready)
+    expect(await serious()).toEqual([])
+  })
+  it('has none in the editor, in its sheets, in the comparison, and in Arabic', async () => {
+    await open('museum', 'The Saltworks')
+    expect(await serious()).toEqual([])
+    await page.click('.locale:has-text("ar")')
+    expect(await serious()).toEqual([])
+    await page.click('footer.strip button:has-text("Publish…")')
+    await page.waitForSelector('.sheet dl')
+    await page.waitForFunction(() => document.querySelector('.sheet')!.getBoundingClientRect().bottom <= innerHeight)
+    expect(await serious()).toEqual([])
+    await page.keyboard.press('Escape')
+    await open('museum', 'The Saltworks')
+    await page.click('footer.strip a:has-text("History")')
+    await page.waitForSelector('.group')
+    expect(await serious()).toEqual([])
+  })
+})

@@ -1,0 +1,65 @@
+import { demoPassword } from '@wisteria/demo'
+import { chromium, type Browser, type Page } from 'playwright-core'
+import { startDemo, startSite, type DemoWorld } from './running.js'
+
+const options = [
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+]
+
+/** The demo world with its sample front end, and a browser to see them in. */
+export interface ConsoleWorld {
+  readonly demo: DemoWorld
+  readonly site: Awaited<ReturnType<typeof startSite>>
+  readonly browser: Browser
+  /** Where the console is. */
+  readonly base: string
+  /** What went wrong in any page since they were last taken away. */
+  readonly faults: string[]
+  /** A window of its own, with a session of its own. */
+  open(): Promise<Page>
+  signIn(email: string, on: Page): Promise<void>
+  end(): Promise<void>
+}
+
+export async function startConsole(): Promise<ConsoleWorld> {
+  const demo = await startDemo()
+  const site = await startSite(demo, 'localhost')
+  const base = demo.service.baseUrl + '/console/'
+  const browser = await chromium.launch({
+    executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
+    args: options,
+  })
+  const faults: string[] = []
+  return {
+    demo,
+    site,
+    browser,
+    base,
+    faults,
+    open: async () => {
+      const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
+      const page = await context.newPage()
+      page.setDefaultTimeout(15_000)
+      page.on('pageerror', (error) => faults.push(error.message))
+      return page
+    },
+    signIn: async (email, on) => {
+      await on.goto(base)
+      await on.fill('#email', email)
+      await on.fill('#password', demoPassword)
+      await on.click('button[type=submit]')
+      await on.waitForSelector('.row')
+    },
+    end: async () => {
+      await browser.close()
+      await site.stop()
+      await demo.service.end()
+    },
+  }
+}
