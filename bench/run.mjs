@@ -1,7 +1,8 @@
 // Prints benchmarks: ratios to floors measured in the same run. What they are a ratio of changes from machine to machine.
-// Usage: npm run bench [-- --only reading,conditions,adopting] [--seconds N] [--entries N]
+// Usage: npm run bench [-- --only reading,conditions,adopting,editing] [--seconds N] [--entries N]
 import { benchAdopting } from './adopting.mjs'
 import { benchConditions } from './conditions.mjs'
+import { benchEditing } from './editing.mjs'
 import { benchReading } from './reading.mjs'
 
 const option = (name, otherwise) => {
@@ -14,6 +15,7 @@ const benches = {
   reading: () => benchReading({ seconds }),
   conditions: benchConditions,
   adopting: () => benchAdopting({ entries }),
+  editing: () => benchEditing({ entries }),
 }
 const wanted = option('only', Object.keys(benches).join(',')).split(',')
 const unknown = wanted.find((name) => !(name in benches))

@@ -1,4 +1,4 @@
-import type { Browser, Page } from 'playwright-core'
+import type { Page } from 'playwright-core'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { demoPassword } from '@wisteria/demo'
 import { startConsole, type ConsoleWorld } from './support/browser.js'
@@ -7,7 +7,7 @@ import { eventually, start, type DemoWorld } from './support/running.js'
 let world: ConsoleWorld
 let demo: DemoWorld
 let site: ConsoleWorld['site']
-let browser: Browser
+
 let page: Page
 let base = ''
 let faults: string[] = []
@@ -16,7 +16,7 @@ const signIn = (email: string, on: Page = page) => world.signIn(email, on)
 
 beforeAll(async () => {
   world = await startConsole()
-  ;({ demo, site, browser, base, faults } = world)
+  ;({ demo, site, base, faults } = world)
   page = await open()
 })
 beforeEach(() => void faults.splice(0))

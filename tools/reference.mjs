@@ -4,7 +4,7 @@ import { existsSync, readFileSync, writeFileSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
 import { buildProgram, exitCodes } from '@wisteria/cli'
 import {
-  decide, emptyModel, errorCodes, eventTypes, fieldKinds, fieldOptionSays, keyScopes, marks, operators, operatorSays, permissions, readCondition,
+  decide, emptyModel, errorCodes, eventTypes, fieldKinds, fieldOptionSays, typeOptionSays, keyScopes, marks, operators, operatorSays, permissions, readCondition,
   readModelFiles, resolveModel, richTextSchema, roles, systemFactSays,
 } from '@wisteria/core' // prettier-ignore
 import { flagOf, routes, serviceOptions, variableOf } from '@wisteria/service'
@@ -123,8 +123,8 @@ const shapeWords = (shape) =>
     scalar: () =>
       `${{ string: 'text', dateTime: 'instant' }[shape.scalar] ?? shape.scalar}${shape.format ? ` (${shape.format})` : ''}`,
     choice: () => 'text, one of the options',
-    reference: () => '`{ id, type }`',
-    asset: () => '`{ id, name, address, mediaType, size, width, height, alt }`',
+    reference: () => (shape.filled ? 'a list of `{ id, type }`, found when it is read' : '`{ id, type }`'),
+    asset: () => '`{ id, name, address, mediaType, size, width, height, alt, title, caption }`',
     blocks: () => '`{ handle, block, values }`',
     group: () => 'its fields; in a repeated one `{ handle, values }`',
     richText: () => 'the document, or a text: `richText=html`, `markdown`, `text`',
@@ -134,6 +134,7 @@ const shapeWords = (shape) =>
 const exampleOptions = {
   choice: { options: ['talk', 'walk'] },
   entry: { accepts: ['museum'] },
+  listing: { accepts: ['museum'] },
   block: { accepts: ['heading'] },
   group: { fields: {} },
 }
@@ -168,6 +169,12 @@ ${
 `
   })
   .join('\n')}
+## What a type may say
+
+${table(
+  ['option', ''],
+  Object.entries(typeOptionSays).map(([name, says]) => [`\`${name}\``, says]),
+)}
 ## What every field may say
 
 ${table(
@@ -184,6 +191,7 @@ const goesWith = (kind, operator) => {
     {
       choice: ', options: [x]',
       entry: ', accepts: [thing]',
+      listing: ', accepts: [thing]',
       block: ', accepts: [box]',
       group: ', fields: { a: { kind: text } }',
     }[kind.name] ?? ''
