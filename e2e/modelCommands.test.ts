@@ -22,9 +22,11 @@ afterAll(async () => {
   rmSync(folder, { recursive: true, force: true })
 })
 
+const many = readdirSync(modelFolder).length
+
 describe('model pull', () => {
   it('writes the files of the model, which compare as no change', async () => {
-    expect((await run('model', 'pull', own)).out).toMatch(/Model version 1: 14 of 14 files were written/)
+    expect((await run('model', 'pull', own)).out).toContain(`Model version 1: ${many} of ${many} files were written`)
     expect(readdirSync(own)).toEqual(readdirSync(modelFolder))
     for (const name of readdirSync(own))
       expect(readFileSync(join(own, name), 'utf8')).toBe(readFileSync(modelFolder + name, 'utf8'))
@@ -50,7 +52,7 @@ describe('model pull', () => {
     writeFileSync(activity, before.replace('# Walks begin', '# All walks begin'))
     expect((await run('model', 'compare', own)).out).toMatch(/activity.yaml +Only how the files are written changes/)
     expect((await run('model', 'adopt', own)).out).toMatch(/Adopted: the model is at version 2/)
-    expect((await run('model', 'pull', own)).out).toMatch(/0 of 14 files/)
+    expect((await run('model', 'pull', own)).out).toContain(`0 of ${many} files`)
     expect((await run('model', 'pull', own, '--at', '1')).out).toMatch(/Model version 1: 1 of 14 files/)
     expect(readFileSync(activity, 'utf8')).toBe(before)
     const wrong = await run('model', 'pull', own, '--at', 'first')

@@ -7,7 +7,7 @@ import { Service, type Editor } from '@wisteria/client'
 import { Database, replayPublished, siteNamed } from '@wisteria/store'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { asFiles, files, settings } from './support/models.js'
-import { ownerOf, startReceiver } from './support/running.js'
+import { eventually, ownerOf, startReceiver } from './support/running.js'
 
 const kills = 200
 const program = fileURLToPath(new URL('../packages/cli/dist/main.js', import.meta.url))
@@ -53,6 +53,7 @@ const editorAt = (child: Child, token: string): Editor =>
 
 let token = ''
 const entries: string[] = []
+const people: string[] = []
 let receiver: Awaited<ReturnType<typeof startReceiver>>
 
 beforeAll(async () => {
@@ -73,6 +74,8 @@ beforeAll(async () => {
     entries.push(
       (await editor.create({ type: 'museum', values: { name: { en: `M${index}`, nl: `M${index}` }, town: '0' } })).id,
     )
+  for (let index = 0; index < 12; index++)
+    people.push((await editor.create({ type: 'person', values: { name: `P${index}` } })).id)
   child.process.kill('SIGTERM')
   await child.ended
 })
@@ -106,6 +109,14 @@ describe('killed at random moments of publishing', () => {
           if (published) acknowledged.set(id, town)
         }
       })
+      // Beside them, many at once, and something that is due in a moment.
+      if (kill % 4 === 0) {
+        const at = new Date(Date.now() + 60).toISOString()
+        writers.push(
+          editor.bulk({ do: kill % 8 === 0 ? 'publish' : 'unpublish', ids: people }).then(ignore, ignore),
+          editor.schedule(people[kill % people.length]!, { does: 'publish', at }).then(ignore, ignore),
+        )
+      }
       await new Promise((resolve) => setTimeout(resolve, 20 + Math.random() * 180))
       child.process.kill('SIGKILL')
       isOver = true
@@ -135,6 +146,19 @@ describe('killed at random moments of publishing', () => {
         expect(town, 'what was acknowledged is public').toBeGreaterThanOrEqual(least)
         for (const { values } of answers) expect(values.name).toBe(`Museum ${town}`)
       }
+    }
+    // What a crash interrupted is finished, each entry of it once; what was planned is done, or says why not.
+    const last = editorAt(child, token)
+    const ended = await eventually(
+      async () => ({ jobs: (await last.jobs()).jobs, plans: (await last.schedules()).schedules }),
+      ({ jobs, plans }) => plans.length === 0 && jobs.every((job) => job.state !== 'running'),
+      60,
+    )
+    expect(ended.jobs.length).toBeGreaterThan(0)
+    for (const job of ended.jobs) {
+      const { items } = await last.bulkItems(job.id)
+      expect([job.state, items.length]).toEqual(['done', people.length])
+      expect(items.map((item) => item.entry)).toEqual(people)
     }
     child.process.kill('SIGTERM')
     await child.ended
@@ -185,3 +209,4 @@ describe('killed at random moments of publishing', () => {
 })
 
 let readKey = ''
+const ignore = (): void => undefined

@@ -283,15 +283,21 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
         <span v-for="one in others" :key="one.actor" class="present" :title="one.at ?? ''"
           >{{ nameOfActor(site, one.actor) }} is here</span
         >
-        <button
-          v-if="copy.problems.value.length > 0"
-          class="plain error-text"
-          type="button"
-          title="F8 goes to the next"
-          @click="nextProblem"
-        >
-          {{ copy.problems.value.length }} {{ copy.problems.value.length === 1 ? 'problem' : 'problems' }}
-        </button>
+        <ElDropdown v-if="copy.problems.value.length > 0" trigger="click" placement="top" :max-height="320">
+          <button class="plain error-text" type="button" title="F8 goes to the next">
+            {{ copy.problems.value.length }} {{ copy.problems.value.length === 1 ? 'problem' : 'problems' }}
+          </button>
+          <template #dropdown>
+            <ElDropdownMenu>
+              <ElDropdownItem
+                v-for="problem in copy.problems.value"
+                :key="problem.message + problem.pointer"
+                @click="jump(problem.pointer ?? '', problem.locale)"
+                >{{ problem.message }}</ElDropdownItem
+              >
+            </ElDropdownMenu>
+          </template>
+        </ElDropdown>
       </template>
     </template>
     <template #end>

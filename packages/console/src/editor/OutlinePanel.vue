@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { blockTypeNamed, chainOf, holdsLocales, namedReader, rulingOf, type Field } from '@wisteria/core'
-import { computed } from 'vue'
+import type { UsedBy } from '@wisteria/client'
+import { computed, ref, watch } from 'vue'
 import { useWorkingCopy } from './workingCopy'
 
 /** The fields and blocks of the entry, with where it differs from public and where something is wrong. */
@@ -55,6 +56,16 @@ const has = (pointers: readonly (string | undefined)[], line: Line): boolean =>
 const changed = computed(() => copy.changes.value.map((change) => change.pointer))
 const wrong = computed(() => copy.problems.value.map((problem) => problem.pointer))
 
+const usedBy = ref<readonly UsedBy[]>([])
+watch(
+  () => copy.entry.value?.id,
+  async (id) => {
+    usedBy.value = id === undefined ? [] : (await site.editor.usage(id).catch(() => ({ usedBy: [] }))).usedBy
+  },
+  { immediate: true },
+)
+const shownUses = 6
+
 function go(line: Line): void {
   const block = line.isInner ? line.pointer + '-values' : line.pointer
   const target =
@@ -89,6 +100,17 @@ function go(line: Line): void {
         </button>
       </li>
     </ol>
+    <details v-if="usedBy.length > 0" class="uses">
+      <summary>Used by {{ usedBy.length }}</summary>
+      <ul>
+        <li v-for="one in usedBy.slice(0, shownUses)" :key="one.id">
+          <RouterLink :to="{ name: 'entry', params: { site: site.name, id: one.id } }" dir="auto">{{
+            one.title || 'No name yet'
+          }}</RouterLink>
+        </li>
+        <li v-if="usedBy.length > shownUses" class="quiet">and {{ usedBy.length - shownUses }} more</li>
+      </ul>
+    </details>
   </nav>
 </template>
 
@@ -99,6 +121,22 @@ function go(line: Line): void {
   max-block-size: 100%;
   overflow: auto;
   font-size: 13px;
+}
+summary {
+  cursor: pointer;
+  color: var(--w-ink2);
+}
+.uses {
+  margin-block-start: 16px;
+  padding-inline-start: 13px;
+}
+.uses ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+.uses li {
+  padding: 2px 0;
 }
 ol {
   list-style: none;

@@ -136,6 +136,14 @@ const hints: Record<string, string> = { showIf: 'format = "walk"', requireIf: 'p
           @input="bound('max', String($event), form.control === 'bounds')"
         />
       </span>
+      <ElInput
+        v-else-if="form.control === 'whole'"
+        :id="id"
+        :model-value="String(value ?? '')"
+        inputmode="numeric"
+        :disabled="disabled"
+        @input="emit('change', String($event) === '' ? undefined : asEnd(String($event)))"
+      />
       <span v-else-if="form.control === 'pattern'" class="stack">
         <ElInput
           :id="id"

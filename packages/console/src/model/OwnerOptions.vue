@@ -10,6 +10,9 @@ const emit = defineEmits<{ removed: [] }>()
 const type = computed(() => ('type' in held.source ? (held.source as TypeSource) : undefined))
 const texts = computed(() => Object.entries(held.source.fields).filter(([, field]) => field.kind === 'text' && !field.many).map(([name]) => name)) // prettier-ignore
 const parents = computed(() => Object.entries(held.source.fields).filter(([, field]) => field.kind === 'entry' && !field.many).map(([name]) => name)) // prettier-ignore
+const numbers = computed(() => namesOf('number'))
+const booleans = computed(() => namesOf('boolean'))
+const namesOf = (kind: string): string[] => Object.entries(held.source.fields).filter(([, field]) => field.kind === kind && !field.many && !field.localized).map(([name]) => name) // prettier-ignore
 const problems = computed(() => draft.problemsOf(held).filter((problem) => !problem.pointer?.startsWith('/fields/')))
 const newSection = ref('')
 
@@ -125,7 +128,47 @@ const sectionProblem = (name: string): string | undefined =>
           @update:model-value="set('parent', $event)"
           ><ElOption v-for="name in parents" :key="name" :value="name" :label="name"
         /></ElSelect>
+        <template v-if="type.parent">
+          <ElCheckbox
+            :model-value="type.root === false"
+            :disabled="disabled"
+            @update:model-value="set('root', $event ? false : undefined)"
+            >Never at the root</ElCheckbox
+          >
+          <div class="two">
+            <div>
+              <label for="owner-order">Ordered by</label>
+              <ElSelect
+                id="owner-order"
+                clearable
+                :model-value="type.order ?? ''"
+                placeholder="name"
+                :disabled="disabled"
+                @update:model-value="set('order', $event)"
+                ><ElOption v-for="name in numbers" :key="name" :value="name" :label="name"
+              /></ElSelect>
+            </div>
+            <div>
+              <label for="owner-menu">In menus if</label>
+              <ElSelect
+                id="owner-menu"
+                clearable
+                :model-value="type.menu ?? ''"
+                placeholder="nobody says"
+                :disabled="disabled"
+                @update:model-value="set('menu', $event)"
+                ><ElOption v-for="name in booleans" :key="name" :value="name" :label="name"
+              /></ElSelect>
+            </div>
+          </div>
+        </template>
       </fieldset>
+      <ElCheckbox
+        :model-value="type.drafts === false"
+        :disabled="disabled"
+        @update:model-value="set('drafts', $event ? false : undefined)"
+        >Without drafts: public as soon as it is saved</ElCheckbox
+      >
     </template>
     <fieldset>
       <legend>Sections</legend>

@@ -221,6 +221,7 @@ function beginning(kind: string, source: Source, held: readonly Held[]): Partial
   switch (kind) {
     case 'choice':
       return { options: ['first', 'second'] }
+    case 'listing':
     case 'entry':
       return { accepts: names('type').slice(0, 1) }
     case 'block':

@@ -3,7 +3,7 @@ import { canBeUnique, kindNamed, type FieldSource } from '@wisteria/core'
 /** How an option of a field is written in the form beside the list. */
 export type OptionControl =
   | 'text' | 'words' | 'check' | 'bounds' | 'textBounds' | 'condition' | 'section' | 'default' | 'types' | 'blocks' | 'textFields'
-  | 'choices' | 'pattern' | 'schema' | 'media' | 'each' | 'metadataFrom' // prettier-ignore
+  | 'choices' | 'whole' | 'pattern' | 'schema' | 'media' | 'each' | 'metadataFrom' // prettier-ignore
 
 export interface OptionForm {
   readonly name: string
@@ -30,6 +30,7 @@ const ownForms: Readonly<Record<string, readonly OptionForm[]>> = {
   choice: [form('options', 'Options, one a line: value, or value: label', 'choices')],
   json: [form('schema', 'JSON Schema', 'schema')],
   entry: [form('accepts', 'Accepts', 'types')],
+  listing: [form('accepts', 'Lists', 'types'), form('max', 'At most', 'whole')],
   asset: [form('accepts', 'Media types, such as image/*', 'media')],
   block: [form('accepts', 'Accepts', 'blocks'), form('each', 'At most, one a line: heading: 1', 'each')],
   metadata: [form('from', 'Stands in for what is missing', 'metadataFrom')],

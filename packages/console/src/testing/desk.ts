@@ -31,6 +31,7 @@ export function deskWith(
 ) {
   const editor = {
     consequences: vi.fn(() => Promise.resolve(nothing)),
+    usage: vi.fn(() => Promise.resolve({ usedBy: [] })),
     edit: vi.fn(() => Promise.resolve({ ...entryOf(values, { version: 2 }), merged: false })),
     entry: vi.fn((id: string) => Promise.resolve(entryOf({}, { id, title: `Title of ${id.slice(-1)}` }))),
     entries: vi.fn(() => Promise.resolve({ entries: [], next: null })),

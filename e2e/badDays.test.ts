@@ -1,0 +1,111 @@
+import { Reader, type Editor, type WisteriaProblem } from '@wisteria/client'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { asFiles, files, refusal } from './support/models.js'
+import { eventually, startSmall, type SmallSite } from './support/running.js'
+
+let small: SmallSite
+let owner: Editor
+let now = Date.parse('2031-03-12T09:00:00Z')
+const minute = 60_000
+
+const problem = (work: () => unknown) => refusal<WisteriaProblem>(work)
+const shaped = {
+  ...files,
+  activity: files.activity.replace('count: { max: 3 }', 'count: { max: 600 }').replace('accepts: [person], many: true', 'accepts: [person, activity], many: true'), // prettier-ignore
+}
+const reader = () => new Reader({ baseUrl: small.service.baseUrl, site: 'marram', token: small.token })
+
+beforeAll(async () => {
+  small = await startSmall({}, () => now)
+  owner = small.owner
+  await owner.adoptModel((await owner.compareModel(asFiles(shaped))).id)
+})
+afterAll(() => small.service.end())
+
+describe('much at once', () => {
+  it('is 500 blocks, moved, changed, compared and published', async () => {
+    const body = Array.from({ length: 500 }, (_, index) => ({ handle: `b${index}`, block: 'quote', values: { text: { en: `Wave ${index}` } } })) // prettier-ignore
+    const { id } = await owner.create({ type: 'activity', values: { title: { en: 'Long' }, format: 'walk', body } })
+    const { version } = await owner.publish(id)
+    await owner.edit(id, version, [
+      { do: 'move', at: ['body', 'b499'], after: null },
+      { do: 'set', at: ['body', 'b250', 'text'], locale: 'en', value: 'Wave two hundred and fifty' },
+      { do: 'remove', at: ['body', 'b0'] },
+    ])
+    const { differences } = await owner.compare(id)
+    expect(differences.map(({ how, at }) => `${how} ${at.join('/')}`).sort()).toEqual(['changed body/b250/text', 'moved body/b499', 'removed body/b0']) // prettier-ignore
+    await owner.publish(id)
+    const shown = (await reader().entry('activity', id))!.values as { body: { handle: string }[] }
+    expect([shown.body.length, shown.body[0]!.handle]).toEqual([499, 'b499'])
+  })
+  it('is a text of a megabyte, found by its words', async () => {
+    const summary = `${'dune '.repeat(190_000)} samphire`
+    const { id } = await owner.create({ type: 'activity', values: { title: { en: 'Much' }, format: 'walk', summary: { en: summary } } }) // prettier-ignore
+    await owner.publish(id)
+    expect(((await reader().entry('activity', id))!.values as { summary: string }).summary.length).toBe(summary.length)
+    expect((await owner.search('dune')).entries.map((one) => one.id)).toContain(id)
+  })
+  it('is more than a request may be, and is refused as a whole', async () => {
+    const values = { title: { en: 'Too much' }, summary: { en: 'x'.repeat(11_000_000) } }
+    const refused = await problem(() => owner.create({ type: 'activity', values }))
+    expect([refused.status, refused.message]).toEqual([413, expect.stringMatching(/at most 10 MB/)])
+  })
+})
+
+describe('an entry that refers to itself', () => {
+  it('is read, published, counted and deleted like any other', async () => {
+    const { id } = await owner.create({ type: 'activity', values: { title: { en: 'Ouroboros' }, format: 'walk' } })
+    await owner.edit(id, 1, [{ do: 'insert', at: ['speakers'], item: { value: id }, after: null }])
+    await owner.publish(id)
+    const shown = (await reader().entry('activity', id))!.values as { speakers: { id: string }[] }
+    expect(shown.speakers).toEqual([{ id, type: 'activity' }])
+    expect((await owner.usage(id)).usedBy).toEqual([])
+    await owner.unpublish(id)
+    await owner.delete(id)
+    expect((await owner.takeBack(id)).id).toBe(id)
+  })
+})
+
+describe('words of every kind', () => {
+  it.each([
+    ['emoji', 'Bring a 🔦 and a 👩‍🚀', '🔦'],
+    ['right to left', 'نزهة الفجر على الشاطئ', 'الفجر'],
+    ['both directions', 'The Night نزهة Walk', 'نزهة'],
+    ['marks upon marks', 'Z̸̢͠a̵̡͝l̶͜͝go', 'Z̸̢͠a̵̡͝l̶͜͝go'],
+    ['a joiner alone', 'a\u200db', 'a'],
+  ])('come back as they were: %s', async (_, title, word) => {
+    const { id } = await owner.create({ type: 'activity', values: { title: { en: title }, slug: { en: `kind-${title.length}` }, format: 'walk' } }) // prettier-ignore
+    await owner.publish(id)
+    expect(((await reader().entry('activity', id))!.values as { title: string }).title).toBe(title)
+    const { entries } = await owner.entries({
+      type: 'activity',
+      where: `title contains ${JSON.stringify(word)}`,
+      limit: 100,
+    })
+    expect(entries.map((one) => one.id)).toContain(id)
+  })
+})
+
+describe('a clock that jumps', () => {
+  it('back and forth loses nothing, and what is planned is done once when its time has come', async () => {
+    const made = await owner.create({ type: 'museum', values: { name: { en: 'Clockhouse' } } })
+    const { version } = await owner.publish(made.id)
+    const plan = await owner.schedule(made.id, { does: 'unpublish', at: new Date(now + 60 * minute).toISOString() })
+    now -= 24 * 60 * minute
+    const saved = await owner.edit(made.id, version, [{ do: 'set', at: ['name'], locale: 'en', value: 'Clock house' }])
+    const published = await owner.publish(made.id, { version: saved.version })
+    expect([published.state, published.title]).toEqual(['public', 'Clock house'])
+    expect((await owner.schedules({ entry: made.id })).schedules.map(({ id }) => id)).toEqual([plan.id])
+    now += 26 * 60 * minute
+    await owner.create({ type: 'person', values: { name: 'A tick' } })
+    await eventually(
+      async () => (await owner.entry(made.id)).state,
+      (state) => state === 'withdrawn',
+    )
+    const { events } = await owner.events(0, 500)
+    const sequences = events.map((one) => Number(one['sequence']))
+    expect(sequences).toEqual([...sequences].sort((a, b) => a - b))
+    const downs = events.filter((one) => one['type'] === 'entry.unpublished' && one['subject'] === `entries/${made.id}`)
+    expect(downs.length).toBe(1)
+  })
+})
