@@ -1,12 +1,12 @@
-import { existsSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdtempSync, readdirSync, rmSync, utimesSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { Reader, type Editor, type WisteriaProblem } from '@wisteria/client'
+import { Reader, Service, type Editor, type WisteriaProblem } from '@wisteria/client'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { runIn } from './support/commands.js'
 import { asFiles, files, refusal } from './support/models.js'
-import { startSmall, type SmallSite } from './support/running.js'
+import { start, startSmall, type SmallSite } from './support/running.js'
 
 let small: SmallSite
 let owner: Editor
@@ -202,6 +202,26 @@ describe('replacing a file', () => {
     expect((await problem(() => owner.replaceAsset(id, new Blob(['words'])))).message).toMatch(
       /replace it with one of its kind/,
     )
+  })
+})
+
+describe('bytes that nothing speaks of', () => {
+  it('are taken away once they are a day old, and others stay', async () => {
+    const [gone, kept] = [await owner.uploadAsset('gone.png', await picture(30, 30)), await owner.uploadAsset('kept.png', await picture(32, 32))] // prettier-ignore
+    await fetch(`${gone.address}?w=10`)
+    await owner.deleteAsset(gone.id)
+    const base = join(small.service.folder, 'assets')
+    const all = () => readdirSync(base).filter((part) => part.length === 2).flatMap((part) => readdirSync(join(base, part)).map((name) => join(base, part, name))) // prettier-ignore
+    const before = all()
+    const old = new Date(Date.now() - 2 * 86_400_000)
+    for (const path of before) utimesSync(path, old, old)
+    await small.service.stop()
+    const service = await start({ maxUpload: 2 }, small.service.folder)
+    owner = new Service({ baseUrl: service.baseUrl, token: small.token }).site('marram')
+    small = { ...small, service, owner }
+    // And those of the file that was replaced before.
+    expect(before.length - all().length).toBe(2)
+    expect((await fetched((await owner.asset(kept.id)).address)).image?.width).toBe(32)
   })
 })
 

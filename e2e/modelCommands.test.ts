@@ -33,7 +33,7 @@ describe('model pull', () => {
     expect((await run('model', 'compare', own)).out).toMatch(
       /No change: the files describe the model as it stands \(version 1\)/,
     )
-    expect((await run('model', 'pull', own)).out).toMatch(/0 of 14 files were written/)
+    expect((await run('model', 'pull', own)).out).toContain(`0 of ${many} files were written`)
   })
   it('names files that the model does not have, and removes them only when told to', async () => {
     writeFileSync(join(own, 'old.yaml'), 'type: old\n')
@@ -53,7 +53,7 @@ describe('model pull', () => {
     expect((await run('model', 'compare', own)).out).toMatch(/activity.yaml +Only how the files are written changes/)
     expect((await run('model', 'adopt', own)).out).toMatch(/Adopted: the model is at version 2/)
     expect((await run('model', 'pull', own)).out).toContain(`0 of ${many} files`)
-    expect((await run('model', 'pull', own, '--at', '1')).out).toMatch(/Model version 1: 1 of 14 files/)
+    expect((await run('model', 'pull', own, '--at', '1')).out).toContain(`Model version 1: 1 of ${many} files`)
     expect(readFileSync(activity, 'utf8')).toBe(before)
     const wrong = await run('model', 'pull', own, '--at', 'first')
     expect([wrong.code, wrong.err]).toEqual([

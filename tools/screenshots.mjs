@@ -54,7 +54,7 @@ try {
   await page.locator('.row .choose').nth(3).click()
   await shot('entry-list')
   await page.click('footer.strip button:has-text("Publish…")')
-  await page.waitForSelector('.sheet .left li')
+  await page.waitForSelector('.sheet .going li')
   await page.waitForFunction(() => document.querySelector('.sheet').getBoundingClientRect().bottom <= innerHeight)
   await shot('many')
   await page.goto(`${console_}marram/tree`)

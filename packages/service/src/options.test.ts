@@ -18,6 +18,7 @@ describe('options', () => {
       port: 4080,
       baseUrl: '',
       logLevel: 'info',
+      maxUpload: 100,
       allowPrivateAddresses: false,
     })
     expect(readOptions({ port: '1' }, { WISTERIA_PORT: '2', WISTERIA_HOST: '0.0.0.0' })).toMatchObject({

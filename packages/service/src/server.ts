@@ -5,6 +5,7 @@ import { join } from 'node:path'
 import { binKeptDays, savesKeptDays } from '@wisteria/core'
 import { Database, emptyBin, forgetSaves } from '@wisteria/store'
 import { destination, pino, type Logger } from 'pino'
+import { forgetFiles } from './assets/files.js'
 import { buildApp } from './app.js'
 import { adoptionJob, ensureIndexes } from './edit/adopting.js'
 import { bulkJob } from './edit/bulk.js'
@@ -125,6 +126,7 @@ async function tidyUp(kernel: Kernel): Promise<void> {
   try {
     await kernel.database.write((transaction) => forgetSaves(transaction, daysAgo(savesKeptDays)))
     while ((await kernel.write((transaction) => emptyBin(transaction, daysAgo(binKeptDays), 100))) > 0) continue
+    await forgetFiles(kernel)
   } catch (error) {
     kernel.logger.error({ err: error }, 'tidying up failed')
   }

@@ -124,7 +124,9 @@ const situations = computed(() =>
       ? `from ${from}`
       : state === 'edited' && differing > 0
         ? `Edited, ${differing} ${differing === 1 ? 'place differs' : 'places differ'}`
-        : stateWords[state]
+        : copy.entry.value?.freshness[tag] === 'outdated'
+          ? `${stateWords[state]}, source changed`
+          : stateWords[state]
     return { tag, label, mark: from ? ('fallback' as const) : state, words }
   }),
 )

@@ -64,7 +64,7 @@ watch(
   },
   { immediate: true },
 )
-const shownUses = 6
+const shownUses = 30
 
 function go(line: Line): void {
   const block = line.isInner ? line.pointer + '-values' : line.pointer

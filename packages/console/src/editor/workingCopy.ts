@@ -160,6 +160,7 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
   /** Whether whoever is signed in may write a value here: one of the locale in the strip, or one that all share. */
   function mayWrite(inLocale: boolean): boolean {
     const touch = { locales: inLocale ? [locale.value] : [], shared: !inLocale }
+    if (entry.value?.state === 'archived') return false
     return decide(site.caller, 'entry.translate').allowed && decideTouch(site.caller, touch, 'change').allowed
   }
 

@@ -47,6 +47,8 @@ const order = computed(() => ({
 }))
 const isReady = computed(() => does !== 'edit' || edits.value !== undefined)
 const refused = computed(() => trial.value?.items.filter((item) => item.state !== 'done') ?? [])
+const going = computed(() => trial.value?.items.filter((item) => item.state === 'done') ?? [])
+const shownGoing = 60
 const left = ref<{ entry: string; title: string; message: string }[]>([])
 
 async function weigh(): Promise<void> {
@@ -169,6 +171,14 @@ const share = computed(() => (shown.value && shown.value.total > 0 ? Math.round(
             <span class="error-text">{{ item.message }}</span>
           </li>
         </ul>
+        <ul v-if="going.length > 0" class="going" :aria-label="`Would be ${words.participle}`">
+          <li v-for="item in going.slice(0, shownGoing)" :key="item.entry" class="serif" dir="auto">
+            {{ item.title || 'No name yet' }}
+          </li>
+          <li v-if="trial.total - refused.length > shownGoing" class="quiet">
+            and {{ trial.total - refused.length - shownGoing }} more
+          </li>
+        </ul>
         <p v-if="words.note" class="quiet">{{ words.note }}</p>
       </template>
     </template>
@@ -215,6 +225,17 @@ const share = computed(() => (shown.value && shown.value.total > 0 ? Math.round(
   display: grid;
   padding: 4px 0;
   border-block-end: 1px solid var(--w-hair);
+}
+.going {
+  list-style: none;
+  margin: 0 0 16px;
+  padding: 0;
+  columns: 3;
+  column-gap: 40px;
+}
+.going li {
+  break-inside: avoid;
+  padding: 2px 0;
 }
 .set {
   display: flex;

@@ -1,6 +1,7 @@
 import type { Problem } from '../errors.js'
 import type { Change } from './changes.js'
 import type { Difference } from './compare.js'
+import type { Freshness } from './freshness.js'
 import type { State } from './state.js'
 
 /** An entry as the Edit API shows it. */
@@ -17,6 +18,8 @@ export interface EditableEntry {
   /** The summary of its states. */
   readonly state: State
   readonly states: Readonly<Record<string, State>>
+  /** Of each translation. */
+  readonly freshness: Readonly<Record<string, Freshness>>
   /** The path of the working copy in each locale that has one; not yet public where the state says so. */
   readonly paths: Readonly<Record<string, string>>
   readonly values: Readonly<Record<string, unknown>>

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto'
 import { createWriteStream } from 'node:fs'
-import { mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises'
+import { mkdir, readdir, readFile, rename, rm, stat, utimes, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { Transform, type Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
@@ -66,9 +66,33 @@ async function keepSvg(kernel: Kernel, path: string, kind: FileKind): Promise<Ke
   return settle(kernel, path, { ...kind, hash, size: clean.length })
 }
 
+/** A file that nothing speaks of is kept so long: an upload may still be on its way into the tables, in milliseconds. */
+const orphanTime = 24 * 3_600_000
+
+/** Takes away the bytes, and the renditions, of files that no asset speaks of any more. @returns how many. */
+export async function forgetFiles(kernel: Kernel): Promise<number> {
+  const folder = join(kernel.options.data, 'assets')
+  const rows = await kernel.database.all<{ hash: string }>('select distinct hash from assets')
+  const known = new Set(rows.map(({ hash }) => hash))
+  let gone = 0
+  for (const part of await readdir(folder).catch(() => [])) {
+    for (const name of await readdir(join(folder, part)).catch(() => [])) {
+      const path = join(folder, part, name)
+      const found = await stat(path).catch(() => undefined)
+      if (known.has(name) || !found || found.mtimeMs > Date.now() - orphanTime) continue
+      await rm(path, { force: true })
+      await rm(join(kernel.options.data, 'renditions', name.slice(0, 2), name), { recursive: true, force: true })
+      gone++
+    }
+  }
+  return gone
+}
+
 async function settle(kernel: Kernel, path: string, file: KeptFile): Promise<KeptFile> {
   const target = fileAt(kernel, file.hash)
   await mkdir(dirname(target), { recursive: true })
   await rename(path, target)
+  // The same file may have lain there for long, with nothing speaking of it: it counts as new.
+  await utimes(target, new Date(), new Date())
   return file
 }

@@ -34,8 +34,9 @@ import type { Author } from './saving.js'
 
 /** More entries than this are not changed by one job. */
 const maxEntries = 100_000
-/** How many a dry run tries. */
+/** How many a dry run tries at most, and how long it may keep others from writing, in milliseconds. */
 const maxTried = 200
+const trialTime = 250
 /** How long one batch may keep others from writing, in milliseconds. */
 const batchTime = 40
 
@@ -256,7 +257,9 @@ async function tryOut(kernel: Kernel, site: Site, author: Author, order: BulkOrd
   const rollback = new Error('a dry run leaves nothing behind')
   await kernel.database
     .write(async (transaction) => {
+      const until = performance.now() + trialTime
       for (const entry of taken) {
+        if (items.length > 0 && performance.now() > until) break
         const now = await siteWithId(transaction, site.id)
         const title = await titleOfEntry(transaction, now, entry)
         const done = await attempt(transaction, () => doOne(kernel, transaction, now, author, order, entry, ids))
@@ -271,7 +274,7 @@ async function tryOut(kernel: Kernel, site: Site, author: Author, order: BulkOrd
     .catch((error: unknown) => {
       if (error !== rollback) throw error
     })
-  return { total: ids.length, tried: taken.length, items }
+  return { total: ids.length, tried: items.length, items }
 }
 
 /** @throws WisteriaError where an order says too little, or what does not go with it. */

@@ -7,6 +7,7 @@ import {
   typeNamed,
   WisteriaError,
   type EditableEntry,
+  type Freshness,
   type State,
 } from '@wisteria/core'
 import { onlyEntryOf, workingCopyOf, type DraftRow, type Reader, type Site, type WorkingCopy } from '@wisteria/store'
@@ -22,8 +23,8 @@ export async function requireEntry(reader: Reader, site: Site, id: string): Prom
 }
 
 export async function viewEntry(reader: Reader, site: Site, copy: WorkingCopy): Promise<EditableEntry> {
-  const rows = await reader.all<Pick<DraftRow, 'locale' | 'path' | 'state'>>(
-    'select locale, path, state from drafts where shelf = ? and entry = ?',
+  const rows = await reader.all<Pick<DraftRow, 'locale' | 'path' | 'state' | 'freshness'>>(
+    'select locale, path, state, freshness from drafts where shelf = ? and entry = ?',
     [site.shelf, copy.id],
   )
   const order = localeTags(site.settings)
@@ -41,6 +42,9 @@ export async function viewEntry(reader: Reader, site: Site, copy: WorkingCopy): 
     updatedBy: copy.updatedBy,
     state: summaryOf(states),
     states,
+    freshness: Object.fromEntries(
+      sorted.flatMap(({ locale, freshness }) => (freshness === '' ? [] : [[locale, freshness as Freshness]])),
+    ),
     paths: Object.fromEntries(sorted.flatMap((row) => (row.path === null ? [] : [[row.locale, row.path]]))),
     values: printValues(site.model, copy.type, copy.document),
   }
