@@ -19,6 +19,7 @@ export type {
   Usage,
   UsedBy,
 } from '@wisteria/core'
+export type * from './answers.js'
 export * from './editor.js'
 export * from './preview.js'
 export * from './problem.js'

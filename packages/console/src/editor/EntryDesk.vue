@@ -1,11 +1,10 @@
 <script setup lang="ts">
 import type { EditableEntry, ScheduleView } from '@wisteria/client'
-import type { ContentType, State } from '@wisteria/core'
-import { chainOf, decide } from '@wisteria/core'
+import type { ContentType } from '@wisteria/core'
+import { decide } from '@wisteria/core'
 import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu } from 'element-plus'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
-import StateMark from '../components/StateMark.vue'
 import StripBar from '../components/StripBar.vue'
 import { nameOfActor, type Site } from '../session'
 import { ago, moment } from '../times'
@@ -15,7 +14,9 @@ import { useKeeping } from './keeping'
 import OutlinePanel from './OutlinePanel.vue'
 import ConflictSheet from './ConflictSheet.vue'
 import PreviewFrame from './PreviewFrame.vue'
+import PublicSituation from './PublicSituation.vue'
 import { usePresence } from './presence'
+import { usePlans } from '../plans/plans'
 import { createUndo } from './undo'
 import PublishSheet from './PublishSheet.vue'
 import { createWorkingCopy, provideWorkingCopy } from './workingCopy'
@@ -34,7 +35,6 @@ const isGoingOpen = ref(false)
 /** What the sheet is for, once it was asked for. */
 const going = ref<'takeDown' | 'archive' | 'delete'>()
 const isConflictOpen = ref(false)
-const plans = ref<ScheduleView[]>([])
 const isPreviewOpen = ref(false)
 const problemIndex = ref(-1)
 const mayPublish = decide(site.caller, 'entry.publish').allowed
@@ -72,22 +72,10 @@ const { others, tell } = usePresence(
 watch(others, (now) => (copy.others.value = now), { immediate: true })
 watch(conflict, (now) => (isConflictOpen.value = now && conflicts.value.length > 0))
 
-async function readPlans(): Promise<void> {
-  const { value: entry } = copy.entry
-  if (entry) plans.value = (await site.editor.schedules({ entry: entry.id }).catch(() => ({ schedules: [] }))).schedules
-}
+const { plans, read: readPlans, callOff } = usePlans(copy, (text) => (result.value = text), (text) => (failure.value = text)) // prettier-ignore
 function planned(plan: ScheduleView): void {
-  plans.value = [...plans.value, plan]
+  void readPlans()
   result.value = `Planned for ${moment(plan.at, plan.zone)}.`
-}
-async function callOff(plan: ScheduleView): Promise<void> {
-  try {
-    await site.editor.callOff(plan.id)
-    result.value = 'Called off.'
-  } catch (error) {
-    failure.value = error instanceof Error ? error.message : String(error)
-  }
-  await readPlans()
 }
 
 const isArchived = computed(() => copy.entry.value?.state === 'archived')
@@ -105,31 +93,6 @@ async function unarchive(): Promise<void> {
 async function saveAndPublish(): Promise<void> {
   if (await save()) result.value = 'Saved, and public.'
 }
-
-const stateWords: Record<State, string> = {
-  new: 'New',
-  public: 'Public',
-  edited: 'Edited',
-  withdrawn: 'Withdrawn',
-  archived: 'Archived',
-}
-
-/** What a reader of each locale gets now, in a few words. */
-const situations = computed(() =>
-  site.settings.locales.map(({ tag, label }) => {
-    const state = copy.states.value[tag] ?? 'new'
-    const from = ['new', 'withdrawn'].includes(state) ? chainOf(site.settings, tag).slice(1).find((one) => copy.isPublic(one)) : undefined // prettier-ignore
-    const differing = copy.changes.value.filter((change) => change.locale === tag || change.locale === null).length
-    const words = from
-      ? `from ${from}`
-      : state === 'edited' && differing > 0
-        ? `Edited, ${differing} ${differing === 1 ? 'place differs' : 'places differ'}`
-        : copy.entry.value?.freshness[tag] === 'outdated'
-          ? `${stateWords[state]}, source changed`
-          : stateWords[state]
-    return { tag, label, mark: from ? ('fallback' as const) : state, words }
-  }),
-)
 
 async function openSheet(): Promise<void> {
   if (isImmediate) return saveAndPublish()
@@ -255,51 +218,7 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
         </template>
       </template>
       <template v-else>
-        <button
-          v-for="one in situations"
-          :key="one.tag"
-          class="plain locale"
-          type="button"
-          :class="{ here: one.tag === copy.locale.value }"
-          :aria-pressed="one.tag === copy.locale.value"
-          :title="`${one.label}: ${one.words}`"
-          @click="copy.locale.value = one.tag"
-        >
-          <StateMark :state="one.mark" :label="one.words" /> <b>{{ one.tag }}</b>
-          <span class="quiet">{{ one.words }}</span>
-        </button>
-        <ElDropdown v-if="plans.length > 0" trigger="click" placement="top">
-          <button class="plain planned" type="button">
-            <StateMark state="scheduled" /> {{ plans[0]!.does === 'publish' ? 'Publishes' : 'Taken down' }}
-            {{ moment(plans[0]!.at, plans[0]!.zone) }}
-          </button>
-          <template #dropdown>
-            <ElDropdownMenu>
-              <ElDropdownItem v-for="plan in plans" :key="plan.id" :disabled="!mayPublish" @click="callOff(plan)"
-                >Call off: {{ plan.does === 'publish' ? 'publish' : 'take down' }}
-                {{ moment(plan.at, plan.zone) }}</ElDropdownItem
-              >
-            </ElDropdownMenu>
-          </template>
-        </ElDropdown>
-        <span v-for="one in others" :key="one.actor" class="present" :title="one.at ?? ''"
-          >{{ nameOfActor(site, one.actor) }} is here</span
-        >
-        <ElDropdown v-if="copy.problems.value.length > 0" trigger="click" placement="top" :max-height="320">
-          <button class="plain error-text" type="button" title="F8 goes to the next">
-            {{ copy.problems.value.length }} {{ copy.problems.value.length === 1 ? 'problem' : 'problems' }}
-          </button>
-          <template #dropdown>
-            <ElDropdownMenu>
-              <ElDropdownItem
-                v-for="problem in copy.problems.value"
-                :key="problem.message + problem.pointer"
-                @click="jump(problem.pointer ?? '', problem.locale)"
-                >{{ problem.message }}</ElDropdownItem
-              >
-            </ElDropdownMenu>
-          </template>
-        </ElDropdown>
+        <PublicSituation :plans="plans" :may-publish="mayPublish" @jump="jump" @call-off="callOff" />
       </template>
     </template>
     <template #end>
@@ -408,18 +327,6 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
   padding: 8px 12px;
   background: var(--w-sunk);
 }
-.planned {
-  display: inline-flex;
-  align-items: center;
-  gap: 6px;
-  color: var(--w-ink2);
-}
-.present {
-  padding: 2px 8px;
-  border-radius: 2px;
-  background: var(--w-accent-wash);
-  color: var(--w-accent-press);
-}
 .failure {
   white-space: normal;
   display: block;
@@ -429,31 +336,5 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
 .link {
   color: var(--w-accent);
   text-decoration: underline;
-}
-.locale {
-  display: inline-flex;
-  align-items: center;
-  gap: 6px;
-  padding: 4px 8px;
-  border-radius: 2px;
-}
-.locale b {
-  font-weight: 600;
-}
-/* Where there is little room, the locale that is shown keeps its words longest. */
-.locale:not(.here) {
-  min-inline-size: 48px;
-  overflow: hidden;
-}
-.locale.here {
-  flex: none;
-}
-.locale .quiet {
-  overflow: hidden;
-  text-overflow: ellipsis;
-}
-.locale.here {
-  background: var(--w-accent-wash);
-  box-shadow: inset 0 -2px var(--w-accent);
 }
 </style>

@@ -109,6 +109,7 @@ const kinds = [
           clearable
           placeholder="Words in their names and texts"
           aria-label="Find files"
+          @keydown.enter.prevent="load()"
           @clear="load()"
         />
         <ElSelect v-model="kind" class="kind" aria-label="Kind of file" @change="load()">

@@ -159,7 +159,7 @@ async function onDrop(): Promise<void> {
             type="button"
             :disabled="!mayMove"
             :aria-pressed="node.inMenu === true"
-            :aria-label="`${node.title} in menus`"
+            :aria-label="`${node.inMenu ? 'In menus' : 'Not in menus'}: ${node.title}`"
             @click="toggleMenu(node)"
           >
             {{ node.inMenu ? 'In menus' : 'Not in menus' }}

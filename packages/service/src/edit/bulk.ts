@@ -1,34 +1,14 @@
-import {
-  bulkDeeds,
-  localeTags,
-  makeId,
-  parentOf,
-  titleOf,
-  WisteriaError,
-  type BulkDeed,
-  type BulkItem,
-  type NamedEdit,
-} from '@wisteria/core'
-import {
-  idsOf,
-  siteWithId,
-  workingCopiesOf,
-  type JobItemRow,
-  type JobRow,
-  type Reader,
-  type Site,
-  type Transaction,
-} from '@wisteria/store'
+import { bulkDeeds, parentOf, WisteriaError, type BulkDeed, type BulkItem, type NamedEdit } from '@wisteria/core'
+import { idsOf, siteWithId, workingCopiesOf, type JobItemRow, type Reader, type Site } from '@wisteria/store'
 import { z } from 'zod'
-import type { JobKind } from '../jobs/jobs.js'
 import { jobView } from '../jobs/jobs.js'
 import { requireJob } from '../jobs/routes.js'
 import type { Kernel } from '../kernel.js'
 import { requirePermission } from '../permission.js'
 import { planList, requireLocale, requireType } from '../read/listQuery.js'
 import { route, type Route } from '../route.js'
-import { callerOfActor } from '../sessions/actors.js'
-import { doOne, permissionOfDeed, undoOne, type Before, type BulkOrder, type Deed } from './bulkDeeds.js'
+import { doOne, permissionOfDeed, type BulkOrder } from './bulkDeeds.js'
+import { attempt, beginBulk, titleOfEntry, whyNot, type BulkTask } from './bulkJob.js'
 import { namedEdit } from './namedEdit.js'
 import type { Author } from './saving.js'
 
@@ -37,15 +17,6 @@ const maxEntries = 100_000
 /** How many a dry run tries at most, and how long it may keep others from writing, in milliseconds. */
 const maxTried = 200
 const trialTime = 250
-/** How long one batch may keep others from writing, in milliseconds. */
-const batchTime = 40
-
-/** What a bulk job has to do. The ids are frozen when it begins. */
-interface Task extends BulkOrder {
-  readonly ids: readonly string[]
-  /** The job that this one puts back. */
-  readonly puttingBack?: string
-}
 
 const verbs: Readonly<Record<BulkDeed, string>> = {
   publish: 'Publishing', unpublish: 'Taking down', archive: 'Archiving', unarchive: 'Taking out of the archive', delete: 'Deleting',
@@ -117,137 +88,6 @@ async function sortedForest(reader: Reader, site: Site, ids: readonly string[], 
     .map((id, index) => ({ id, index, depth: depthOf(id) }))
     .sort((a, b) => (a.depth - b.depth) * down || a.index - b.index)
     .map(({ id }) => id)
-}
-
-async function beginBulk(
-  kernel: Kernel,
-  transaction: Transaction,
-  site: Site,
-  actor: string,
-  task: Task,
-  message: string,
-): Promise<JobRow> {
-  const job: JobRow = {
-    id: makeId(kernel.surroundings), site: site.id, kind: 'bulk', state: 'running', done: 0, total: task.ids.length, task: JSON.stringify(task),
-    cursor: '', message, actor, created_at: kernel.at, finished_at: null,
-  } // prettier-ignore
-  await transaction.tables.jobs.create(job)
-  return job
-}
-
-/** Tries something that is taken back again when it cannot be done, without touching what was done before it. */
-async function attempt<Result>(transaction: Transaction, work: () => Promise<Result>): Promise<Result | WisteriaError> {
-  await transaction.run('savepoint one_entry')
-  try {
-    const result = await work()
-    await transaction.run('release one_entry')
-    return result
-  } catch (error) {
-    await transaction.run('rollback to one_entry')
-    await transaction.run('release one_entry')
-    if (error instanceof WisteriaError) return error
-    throw error
-  }
-}
-
-const whyNot = (error: WisteriaError): string =>
-  error.problems.length > 1 ? error.problems.map((problem) => problem.message).join(' ') : error.message
-
-async function titleOfEntry(transaction: Reader, site: Site, id: string): Promise<string> {
-  const copy = (await workingCopiesOf(transaction, site, [id])).get(id)
-  return copy ? titleOf(copy.type, copy.document, [site.settings.defaultLocale, ...localeTags(site.settings)]) : ''
-}
-
-/** One entry of a bulk job, in the transaction of its batch. */
-async function carryOut(
-  kernel: Kernel,
-  transaction: Transaction,
-  job: JobRow,
-  task: Task,
-  id: string,
-  author: Author,
-): Promise<Pick<JobItemRow, 'title' | 'state' | 'message' | 'before' | 'after'>> {
-  const site = await siteWithId(transaction, job.site)
-  const title = await titleOfEntry(transaction, site, id)
-  const nothing = { title, before: null, after: null }
-  if (task.puttingBack !== undefined) {
-    const [item] = await transaction.all<JobItemRow>(
-      "select * from job_items where job = ? and entry = ? and state = 'done'",
-      [task.puttingBack, id],
-    )
-    if (!item?.before) return { ...nothing, state: 'skipped', message: 'Nothing was done to it.' }
-    const deed: Deed = { before: JSON.parse(item.before) as Before, after: item.after! }
-    const undone = await attempt(transaction, () => undoOne(kernel, transaction, site, author, id, deed))
-    if (undone instanceof WisteriaError) return { ...nothing, state: 'refused', message: whyNot(undone) }
-    return { ...nothing, title: title || item.title, state: 'done', message: '' }
-  }
-  const done = await attempt(transaction, () => doOne(kernel, transaction, site, author, task, id, task.ids, job.id))
-  if (done instanceof WisteriaError) return { ...nothing, state: 'refused', message: whyNot(done) }
-  return { title, state: 'done', message: '', before: JSON.stringify(done.before), after: done.after }
-}
-
-const tasks = new Map<string, Task>()
-
-/** A job's task, parsed once while it is under way. */
-function taskOf(job: JobRow): Task {
-  const known = tasks.get(job.id)
-  if (known) return known
-  const task = JSON.parse(job.task) as Task
-  tasks.set(job.id, task)
-  return task
-}
-
-export const bulkJob = (kernel: Kernel): JobKind => ({
-  permission: 'entry.write',
-  step: (job) =>
-    kernel.write(async (transaction) => {
-      const [current] = await transaction.all<JobRow>('select * from jobs where id = ?', [job.id])
-      if (current?.state !== 'running') return false
-      const task = taskOf(job)
-      const site = await siteWithId(transaction, job.site)
-      const author = { caller: await callerOfActor(kernel, job.actor, site), actor: job.actor }
-      const until = performance.now() + batchTime
-      let position = current.done
-      while (position < task.ids.length) {
-        const entry = task.ids[position]!
-        const item = await carryOut(kernel, transaction, job, task, entry, author)
-        await transaction.tables.job_items.create({ job: job.id, position, entry, ...item })
-        position++
-        if (performance.now() > until) break
-      }
-      const isDone = position >= task.ids.length
-      await transaction.run('update jobs set done = ?, state = ?, message = ?, finished_at = ? where id = ?', [
-        position,
-        isDone ? 'done' : 'running',
-        isDone ? await resultOf(transaction, job.id) : current.message,
-        isDone ? kernel.at : null,
-        job.id,
-      ])
-      if (isDone) tasks.delete(job.id)
-      return !isDone
-    }),
-  abandon: async (job, state, message) => {
-    tasks.delete(job.id)
-    await kernel.write(async (transaction) => {
-      const result = await resultOf(transaction, job.id)
-      await transaction.run(
-        "update jobs set state = ?, message = ?, finished_at = ? where id = ? and state = 'running'",
-        [state, `${message} ${result}`, kernel.at, job.id],
-      )
-    })
-  },
-})
-
-async function resultOf(reader: Reader, job: string): Promise<string> {
-  const rows = await reader.all<{ state: JobItemRow['state']; count: number }>(
-    'select state, count(*) as count from job_items where job = ? group by state',
-    [job],
-  )
-  const of = (state: JobItemRow['state']): number => rows.find((row) => row.state === state)?.count ?? 0
-  const parts = [`${of('done')} done`]
-  if (of('refused') > 0) parts.push(`${of('refused')} refused`)
-  if (of('skipped') > 0) parts.push(`${of('skipped')} skipped`)
-  return `${parts.join(', ')}.`
 }
 
 /** What each of the first entries would come to; everything that was tried is taken back. */
@@ -360,7 +200,7 @@ export const bulkRoutes: readonly Route[] = [
     handle: async (request) => {
       const { kernel } = request
       const job = await requireJob(kernel, request.site, request.params['id']!)
-      const task = job.kind === 'bulk' ? (JSON.parse(job.task) as Task) : undefined
+      const task = job.kind === 'bulk' ? (JSON.parse(job.task) as BulkTask) : undefined
       if (!task) throw new WisteriaError('conflict', 'Only what was done to many entries at once can be put back.')
       if (task.puttingBack !== undefined)
         throw new WisteriaError('conflict', 'This job put others back already. Do it again from the list instead.')

@@ -1,0 +1,219 @@
+import type {
+  BulkDeed,
+  BulkItem,
+  Consequence,
+  Freshness,
+  KeyScope,
+  Model,
+  ModelFile,
+  NamedEdit,
+  Role,
+  SiteSettings,
+  State,
+} from '@wisteria/core'
+
+/* What the Edit API answers, and what it is asked with. */
+
+export interface ListedEntry {
+  readonly id: string
+  readonly type: string
+  readonly title: string
+  readonly path: string | null
+  readonly version: number
+  readonly state: State
+  readonly states: Readonly<Record<string, State>>
+  /** Of each translation. */
+  readonly freshness: Readonly<Record<string, Freshness>>
+  /** The fields that were asked for; entries and files by what they are called. */
+  readonly columns?: Readonly<Record<string, unknown>>
+  readonly updatedAt: string
+  readonly updatedBy: string
+}
+
+/** An entry that was found by its words, and in which locale. */
+export interface FoundEntry extends ListedEntry {
+  readonly foundIn: string
+}
+
+/** Which entries a bulk job is about: those of the ids, or all that a list finds. */
+export interface ChosenEntries {
+  readonly ids?: readonly string[]
+  readonly type?: string
+  readonly search?: string
+  readonly where?: string
+  readonly all?: true
+  readonly locale?: string
+}
+
+/** What is to be done to each of them. */
+export interface BulkOrder extends ChosenEntries {
+  readonly do: BulkDeed
+  readonly locales?: readonly string[]
+  readonly edits?: readonly NamedEdit[]
+}
+
+/** What would come of it, for the first of them. */
+export interface BulkTrial {
+  readonly total: number
+  readonly tried: number
+  readonly items: readonly BulkItem[]
+}
+
+/** A time that something is planned for: an instant, and the time zone that it was said in. */
+export interface PlannedTime {
+  readonly at: string
+  readonly zone?: string
+  readonly locales?: readonly string[]
+}
+
+export interface EntryList {
+  readonly entries: readonly ListedEntry[]
+  readonly next: string | null
+  readonly count?: number
+}
+
+export interface SignedIn {
+  readonly account: { readonly id: string; readonly email: string; readonly name: string; readonly operator: boolean }
+  readonly sites: readonly {
+    readonly name: string
+    readonly label: string
+    readonly role: Role
+    readonly locales: readonly string[] | null
+  }[]
+  /** When signed in for a program. */
+  readonly token?: string
+}
+
+export interface NewSite extends SiteSettings {
+  readonly name: string
+}
+
+export interface SiteView extends NewSite {
+  readonly open: boolean
+  readonly modelVersion: number
+  readonly sequence: number
+  readonly publicGeneration: string
+}
+
+/** The model in force, with the files that it was adopted from. */
+export type ModelInForce = Model & {
+  readonly files: readonly ModelFile[]
+  readonly adoptedAt: string | null
+  readonly adoptedBy: string | null
+}
+
+export interface Proposal {
+  readonly id: string
+  readonly base: number
+  readonly consequences: readonly Consequence[]
+  readonly canBeAdopted: boolean
+}
+
+export interface Adopted {
+  readonly version: number
+  readonly types: readonly string[]
+  readonly blockTypes: readonly string[]
+}
+
+export interface AdoptedModel {
+  readonly version: number
+  readonly adoptedAt: string
+  readonly adoptedBy: string
+  readonly consequences: readonly Consequence[]
+}
+
+/** Long work: how far it is, and how it ended. */
+export interface Job {
+  readonly id: string
+  readonly kind: string
+  readonly state: 'running' | 'done' | 'failed' | 'stopped'
+  readonly done: number
+  readonly total: number
+  /** What it is about; when it failed, why. */
+  readonly message: string
+  readonly startedBy: string
+  readonly createdAt: string
+  readonly finishedAt: string | null
+}
+
+export interface Asset {
+  readonly id: string
+  readonly name: string
+  readonly address: string
+  readonly mediaType: string
+  /** Bytes. */
+  readonly size: number
+  readonly width: number | null
+  readonly height: number | null
+  /** What somebody who cannot see it should know, what it is called, and what stands below it; each by locale. */
+  readonly alt: Readonly<Record<string, string>>
+  readonly title: Readonly<Record<string, string>>
+  readonly caption: Readonly<Record<string, string>>
+  /** What matters in a picture, from 0 to 1 from the start and from the top. */
+  readonly focalPoint: { readonly x: number; readonly y: number } | null
+  readonly createdAt: string
+  readonly createdBy: string
+  readonly updatedAt: string
+}
+
+/** What of an asset is to change; null takes a text away. */
+export interface AssetChange {
+  readonly name?: string
+  readonly alt?: Readonly<Record<string, string | null>>
+  readonly title?: Readonly<Record<string, string | null>>
+  readonly caption?: Readonly<Record<string, string | null>>
+  readonly focalPoint?: { readonly x: number; readonly y: number } | null
+}
+
+export interface AccessKey {
+  readonly id: string
+  readonly label: string
+  readonly scope: KeyScope
+  readonly prefix: string
+  readonly createdAt: string
+  readonly lastUsedAt: string | null
+  readonly revokedAt: string | null
+  /** Only in the answer that made it. */
+  readonly secret?: string
+}
+
+export interface Member {
+  readonly account: string
+  readonly email: string
+  readonly name: string
+  readonly role: Role
+  readonly locales: readonly string[] | null
+}
+
+export interface FrontEnd {
+  readonly name: string
+  readonly label: string
+  readonly origins: readonly string[]
+  readonly enter: Readonly<Record<string, string>>
+}
+
+export interface Webhook {
+  readonly id: string
+  readonly label: string
+  readonly address: string
+  readonly events: readonly string[]
+  readonly waiting?: number
+  readonly setAside?: number
+  readonly secret?: string
+}
+
+export interface Delivery {
+  readonly id: string
+  readonly sequence: number
+  readonly event: string
+  readonly type: string
+  readonly status: 'waiting' | 'delivered' | 'setAside'
+  readonly nextAt: string | null
+  readonly attempts: readonly {
+    readonly at: string
+    readonly status: number | null
+    readonly took: number
+    readonly answer: string
+    readonly error: string | null
+  }[]
+}

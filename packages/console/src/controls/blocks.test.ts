@@ -1,0 +1,106 @@
+import { mount } from '@vue/test-utils'
+import { beforeEach, describe, expect, it } from 'vitest'
+import { defineComponent, h, ref } from 'vue'
+import { model, type } from '../../../../e2e/support/models.js'
+import { provideWorkingCopy } from '../editor/workingCopy'
+import { deskWith } from '../testing/desk'
+import NestedControl from './NestedControl.vue'
+import { copied, copyItem, fitsInto, withNewHandles, type HeldItem } from './blockClipboard'
+import { moved, movedTo } from './reordering'
+
+const activity = type('activity')
+const body = activity.fields.find((field) => field.name === 'body')!
+const block = (handle: string, text: string, of = 'quote'): HeldItem => ({
+  handle,
+  block: of,
+  values: { text: { en: text } },
+})
+
+beforeEach(() => {
+  localStorage.clear()
+  copied.value = undefined
+})
+
+/** The control on a desk, with the value that it holds by now. */
+function mounted(items: HeldItem[]) {
+  const { copy } = deskWith({ body: items })
+  const value = ref<unknown>(items)
+  const around = defineComponent({
+    setup() {
+      provideWorkingCopy(copy)
+      return () =>
+        h(NestedControl, {
+          id: 'x', field: body, value: value.value, locale: 'en', direction: 'ltr', pointer: '/values/body', insideLocale: false,
+          onChange: (next: unknown) => (value.value = next),
+        }, { inside: ({ pointer }: { pointer: string }) => h('p', { class: 'inside' }, pointer) }) // prettier-ignore
+    },
+  })
+  const wrapper = mount(around, { attachTo: document.body })
+  const handles = () => ((value.value as HeldItem[] | undefined) ?? []).map((one) => one.handle)
+  const head = (index: number) => wrapper.findAll('header')[index]!
+  return { wrapper, handles, head, items: () => (value.value as HeldItem[] | undefined) ?? [] }
+}
+
+describe('a list of blocks', () => {
+  it('is folded and unfolded, one or all, and says the first words of what is folded', async () => {
+    const { wrapper, head } = mounted([block('a', 'Dark is not empty.'), block('b', 'Two'), block('c', 'Three')])
+    expect(wrapper.findAll('.inside').length).toBe(3)
+    await head(0).trigger('keydown', { key: 'ArrowLeft' })
+    expect(wrapper.findAll('.inside').length).toBe(2)
+    expect(head(0).find('.first').text()).toBe('Dark is not empty.')
+    await wrapper.find('.all button').trigger('click')
+    expect(wrapper.findAll('.inside').length).toBe(0)
+    await wrapper.find('.all button').trigger('click')
+    expect(wrapper.findAll('.inside').length).toBe(3)
+  })
+  it('is copied, cut, pasted and duplicated by keys, within what fits', async () => {
+    const { wrapper, handles, head, items } = mounted([block('a', 'One'), block('b', 'Two')])
+    await head(0).trigger('keydown', { key: 'd', ctrlKey: true })
+    expect(handles().length).toBe(3)
+    expect([items()[1]!.values, items()[1]!.handle === 'a']).toEqual([{ text: { en: 'One' } }, false])
+    // Three are as many as fit.
+    await head(0).trigger('keydown', { key: 'd', ctrlKey: true })
+    expect(handles().length).toBe(3)
+    await head(2).trigger('keydown', { key: 'x', ctrlKey: true })
+    expect(handles().length).toBe(2)
+    await head(0).trigger('keydown', { key: 'v', ctrlKey: true })
+    expect(items().map((one) => (one.values['text'] as { en: string }).en)).toEqual(['One', 'Two', 'One'])
+    await head(1).trigger('keydown', { key: 'Delete' })
+    expect(handles().length).toBe(2)
+    expect(wrapper.text()).toContain('Paste')
+  })
+  it('is reordered by dragging', async () => {
+    const { wrapper, handles, head } = mounted([block('a', 'One'), block('b', 'Two'), block('c', 'Three')])
+    await head(2).trigger('dragstart')
+    await wrapper.findAll('.block')[0]!.trigger('dragover')
+    await wrapper.findAll('.block')[0]!.trigger('drop')
+    expect(handles()).toEqual(['c', 'a', 'b'])
+  })
+})
+
+describe('the clipboard of blocks', () => {
+  it('takes what the field accepts, on the same site', () => {
+    copyItem('marram', body, block('a', 'One'))
+    expect(fitsInto(model, 'marram', body)).toBe(true)
+    expect(fitsInto(model, 'elsewhere', body)).toBe(false)
+    copyItem('marram', body, block('a', 'One', 'panel'))
+    expect(fitsInto(model, 'marram', body)).toBe(false)
+    expect(JSON.parse(localStorage.getItem('wisteria block')!)).toMatchObject({ of: 'panel' })
+  })
+  it('gives every item a handle of its own, at any depth', () => {
+    const nested = { handle: 'a', block: 'quote', values: { inside: [{ handle: 'b', block: 'quote', values: {} }], tags: [{ handle: 'c', value: 'x' }] } } // prettier-ignore
+    const made = withNewHandles(model, nested) as typeof nested
+    const handles = [made.handle, made.values.inside[0]!.handle, made.values.tags[0]!.handle]
+    expect(new Set([...handles, 'a', 'b', 'c']).size).toBe(6)
+    expect(made.values.tags[0]!.value).toBe('x')
+  })
+})
+
+describe('moving in a list', () => {
+  it('goes a step, or to a place, and stops at the ends', () => {
+    expect(moved(['a', 'b'], 0, 1)).toEqual(['b', 'a'])
+    expect(moved(['a', 'b'], 0, -1)).toBeUndefined()
+    expect(movedTo(['a', 'b', 'c'], 0, 2)).toEqual(['b', 'c', 'a'])
+    for (const [from, to] of [[1, 1], [5, 0], [0, 3], [0, -1]] as const) expect(movedTo(['a', 'b', 'c'], from, to)).toBeUndefined() // prettier-ignore
+  })
+})

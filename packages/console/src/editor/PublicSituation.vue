@@ -1,0 +1,129 @@
+<script setup lang="ts">
+import type { ScheduleView } from '@wisteria/client'
+import { chainOf, type State } from '@wisteria/core'
+import { ElDropdown, ElDropdownItem, ElDropdownMenu } from 'element-plus'
+import { computed } from 'vue'
+import StateMark from '../components/StateMark.vue'
+import { nameOfActor } from '../session'
+import { moment } from '../times'
+import { useWorkingCopy } from './workingCopy'
+
+/** What readers get now in each locale, what is planned, who else is here, and what is in the way. */
+const { plans, mayPublish } = defineProps<{ plans: readonly ScheduleView[]; mayPublish: boolean }>()
+const emit = defineEmits<{ jump: [pointer: string, locale: string | undefined]; callOff: [plan: ScheduleView] }>()
+const copy = useWorkingCopy()
+
+const stateWords: Record<State, string> = {
+  new: 'New',
+  public: 'Public',
+  edited: 'Edited',
+  withdrawn: 'Withdrawn',
+  archived: 'Archived',
+}
+
+/** What a reader of each locale gets now, in a few words. */
+const situations = computed(() =>
+  copy.site.settings.locales.map(({ tag, label }) => {
+    const state = copy.states.value[tag] ?? 'new'
+    const from = ['new', 'withdrawn'].includes(state) ? chainOf(copy.site.settings, tag).slice(1).find((one) => copy.isPublic(one)) : undefined // prettier-ignore
+    const differing = copy.changes.value.filter((change) => change.locale === tag || change.locale === null).length
+    const words = from
+      ? `from ${from}`
+      : state === 'edited' && differing > 0
+        ? `Edited, ${differing} ${differing === 1 ? 'place differs' : 'places differ'}`
+        : copy.entry.value?.freshness[tag] === 'outdated'
+          ? `${stateWords[state]}, source changed`
+          : stateWords[state]
+    return { tag, label, mark: from ? ('fallback' as const) : state, words }
+  }),
+)
+</script>
+
+<template>
+  <button
+    v-for="one in situations"
+    :key="one.tag"
+    class="plain locale"
+    type="button"
+    :class="{ here: one.tag === copy.locale.value }"
+    :aria-pressed="one.tag === copy.locale.value"
+    :title="`${one.label}: ${one.words}`"
+    @click="copy.locale.value = one.tag"
+  >
+    <StateMark :state="one.mark" :label="one.words" /> <b>{{ one.tag }}</b>
+    <span class="quiet">{{ one.words }}</span>
+  </button>
+  <ElDropdown v-if="plans.length > 0" trigger="click" placement="top">
+    <button class="plain planned" type="button">
+      <StateMark state="scheduled" /> {{ plans[0]!.does === 'publish' ? 'Publishes' : 'Taken down' }}
+      {{ moment(plans[0]!.at, plans[0]!.zone) }}
+    </button>
+    <template #dropdown>
+      <ElDropdownMenu>
+        <ElDropdownItem v-for="plan in plans" :key="plan.id" :disabled="!mayPublish" @click="emit('callOff', plan)"
+          >Call off: {{ plan.does === 'publish' ? 'publish' : 'take down' }}
+          {{ moment(plan.at, plan.zone) }}</ElDropdownItem
+        >
+      </ElDropdownMenu>
+    </template>
+  </ElDropdown>
+  <span v-for="one in copy.others.value" :key="one.actor" class="present" :title="one.at ?? ''"
+    >{{ nameOfActor(copy.site, one.actor) }} is here</span
+  >
+  <ElDropdown v-if="copy.problems.value.length > 0" trigger="click" placement="top" :max-height="320">
+    <button class="plain error-text" type="button" title="F8 goes to the next">
+      {{ copy.problems.value.length }} {{ copy.problems.value.length === 1 ? 'problem' : 'problems' }}
+    </button>
+    <template #dropdown>
+      <ElDropdownMenu>
+        <ElDropdownItem
+          v-for="problem in copy.problems.value"
+          :key="problem.message + problem.pointer"
+          @click="emit('jump', problem.pointer ?? '', problem.locale)"
+          >{{ problem.message }}</ElDropdownItem
+        >
+      </ElDropdownMenu>
+    </template>
+  </ElDropdown>
+</template>
+
+<style scoped>
+.planned {
+  display: inline-flex;
+  align-items: center;
+  gap: 6px;
+  color: var(--w-ink2);
+}
+.present {
+  padding: 2px 8px;
+  border-radius: 2px;
+  background: var(--w-accent-wash);
+  color: var(--w-accent-press);
+}
+.locale {
+  display: inline-flex;
+  align-items: center;
+  gap: 6px;
+  padding: 4px 8px;
+  border-radius: 2px;
+}
+.locale b {
+  font-weight: 600;
+}
+/* Where there is little room, the locale that is shown keeps its words longest. */
+.locale:not(.here) {
+  min-inline-size: 48px;
+  overflow: hidden;
+}
+.locale.here {
+  flex: none;
+}
+.locale .quiet {
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.locale.here {
+  background: var(--w-accent-wash);
+  box-shadow: inset 0 -2px var(--w-accent);
+}
+</style>

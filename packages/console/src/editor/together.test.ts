@@ -1,0 +1,93 @@
+import { mount } from '@vue/test-utils'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { defineComponent, h } from 'vue'
+import PlanTime from '../plans/PlanTime.vue'
+import { usePlans } from '../plans/plans'
+import { deskWith, entryOf } from '../testing/desk'
+import { usePresence } from './presence'
+
+beforeEach(() => void vi.useFakeTimers({ now: Date.parse('2031-03-12T09:20:00Z') }))
+afterEach(() => void vi.useRealTimers())
+
+describe('who else is here', () => {
+  const present = (answers: { version: number; others?: unknown[] }[]) => {
+    let asked = 0
+    const presence = vi.fn(() => Promise.resolve({ others: [], updatedBy: 'account:ilse', ...answers[Math.min(asked++, answers.length - 1)] })) // prettier-ignore
+    const entry = vi.fn(() => Promise.resolve(entryOf({ title: { en: 'What Ilse wrote' } }, { version: 5 })))
+    const desk = deskWith({ title: { en: 'Walk' } }, { presence, entry })
+    const taken: string[] = []
+    const wrapper = mount(
+      defineComponent({
+        setup() {
+          const { others } = usePresence(desk.copy, () => true, (actor) => taken.push(actor)) // prettier-ignore
+          return () => h('p', String(others.value.length))
+        },
+      }),
+    )
+    return { ...desk, presence, taken, wrapper }
+  }
+  it('is asked for again and again, until one leaves', async () => {
+    const { wrapper, presence } = present([{ version: 1, others: [{ actor: 'account:ilse', at: null, since: '' }] }])
+    await vi.advanceTimersByTimeAsync(10)
+    expect(wrapper.text()).toBe('1')
+    await vi.advanceTimersByTimeAsync(25_000)
+    expect(presence.mock.calls.length).toBe(3)
+    wrapper.unmount()
+    await vi.advanceTimersByTimeAsync(60_000)
+    expect(presence.mock.calls.at(-1)).toEqual(['01hz0000000000000001', { left: true }])
+    expect(presence.mock.calls.length).toBe(4)
+  })
+  it('takes in what another saved, but not over what is being written', async () => {
+    const idle = present([{ version: 5 }])
+    await vi.advanceTimersByTimeAsync(50)
+    expect([idle.taken, idle.copy.values]).toEqual([['account:ilse'], { title: { en: 'What Ilse wrote' } }])
+    const busy = present([{ version: 1 }, { version: 5 }])
+    await vi.advanceTimersByTimeAsync(50)
+    busy.copy.write(busy.copy.values, 'title', true, 'What I write')
+    await vi.advanceTimersByTimeAsync(13_000)
+    expect([busy.taken, busy.copy.values['title']]).toEqual([[], { en: 'What I write' }])
+  })
+})
+
+describe('a time to come', () => {
+  it('begins at the next full hour where it is said, and is not in the past', async () => {
+    const wrapper = mount(PlanTime, { props: { zone: 'Europe/Amsterdam', verb: 'Plan it' } })
+    const input = wrapper.find('input')
+    expect((input.element as HTMLInputElement).value).toBe('2031-03-12T11:00')
+    await input.setValue('2031-03-12T10:19')
+    expect(wrapper.text()).toContain('That has passed.')
+    await input.setValue('2031-03-13T09:00')
+    await wrapper.find('form').trigger('submit')
+    expect(wrapper.emitted('plan')).toEqual([['2031-03-13T09:00', 'Europe/Amsterdam']])
+  })
+  it('begins at what it was planned for', () => {
+    const wrapper = mount(PlanTime, { props: { zone: 'Asia/Tokyo', verb: 'Move it', from: '2031-07-01T00:00:00Z' } })
+    expect((wrapper.find('input').element as HTMLInputElement).value).toBe('2031-07-01T09:00')
+  })
+})
+
+describe('what is planned', () => {
+  const plan = { id: 'p1', does: 'publish', at: '2031-07-01T00:00:00Z', zone: 'UTC' }
+  it('is read, and called off', async () => {
+    const schedules = vi
+      .fn()
+      .mockResolvedValueOnce({ schedules: [plan] })
+      .mockResolvedValue({ schedules: [] })
+    const callOff = vi.fn(() => Promise.resolve())
+    const told: string[] = []
+    const { copy } = deskWith({}, { schedules, callOff })
+    const plans = usePlans(copy, (text) => told.push(text), (text) => told.push(`no: ${text}`)) // prettier-ignore
+    await plans.read()
+    expect(plans.plans.value).toEqual([plan])
+    await plans.callOff(plans.plans.value[0]!)
+    expect([plans.plans.value, told]).toEqual([[], ['Called off.']])
+  })
+  it('says why it could not be called off', async () => {
+    const callOff = vi.fn(() => Promise.reject(new Error('This plan has been done already.')))
+    const told: string[] = []
+    const { copy } = deskWith({}, { schedules: vi.fn(() => Promise.resolve({ schedules: [] })), callOff })
+    const plans = usePlans(copy, () => undefined, (text) => told.push(text)) // prettier-ignore
+    await plans.callOff(plan as never)
+    expect(told).toEqual(['This plan has been done already.'])
+  })
+})
