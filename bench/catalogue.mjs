@@ -12,7 +12,7 @@ export const model = (place) => [
     text: `type: artefact\nfields:\n  title: { kind: text, required: true, localized: true }\n  inventory: { kind: text, index: true }\n  made: ${place}\n  about: { kind: longText, localized: true }\n`,
   },
 ]
-const site = {
+export const site = {
   name: 'marram',
   label: 'Marram Coast Museums',
   defaultLocale: 'en',

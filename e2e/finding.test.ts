@@ -138,3 +138,30 @@ describe('searching', () => {
     expect((await problem(() => reader.search('lighthouse'))).status).toBe(403)
   })
 })
+
+describe('a list', () => {
+  it('shows the fields that are asked for, entries by what they are called, in the locale', async () => {
+    const query = { type: 'activity', where: 'format = "walk"', columns: 'format,museum,title' }
+    const [row] = (await owner.entries({ ...query, locale: 'nl' })).entries
+    expect(row!.columns).toEqual({ format: 'walk', museum: 'The Lighthouse', title: 'Nachtwandeling' })
+    expect((await owner.entries({ type: 'activity' })).entries[0]).not.toHaveProperty('columns')
+    expect((await problem(() => owner.entries({ ...query, columns: 'formt' }))).message).toMatch(
+      /Did you mean `format`/,
+    )
+    expect((await problem(() => owner.entries({ columns: 'format' }))).message).toMatch(/go with a type/)
+  })
+  it('tells of each translation whether it is there, and whether its source has changed', async () => {
+    const { id } = await owner.create({ type: 'museum', values: { name: { en: 'The Quay', nl: 'De kade' } } })
+    const fresh = async () => (await owner.entry(id)).freshness
+    expect(await fresh()).toEqual({ nl: 'current', 'nl-BE': 'missing', ar: 'missing' })
+    const { version } = await owner.publish(id)
+    const saved = await owner.edit(id, version, [{ do: 'set', at: ['name'], locale: 'en', value: 'The Long Quay' }])
+    expect(saved.freshness['nl']).toBe('outdated')
+    const [row] = (await owner.entries({ type: 'museum', where: 'name contains "Quay"' })).entries
+    expect(row!.freshness['nl']).toBe('outdated')
+    await owner.edit(id, saved.version, [{ do: 'set', at: ['name'], locale: 'nl', value: 'De lange kade' }])
+    expect((await fresh())['nl']).toBe('current')
+    await owner.publish(id)
+    expect((await fresh())['nl']).toBe('current')
+  })
+})

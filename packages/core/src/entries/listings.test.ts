@@ -1,0 +1,95 @@
+import { Validator, type Schema } from '@cfworker/json-schema'
+import { describe, expect, it } from 'vitest'
+import { files, makeModel, settings } from '../../../../e2e/support/models.js'
+import { kindNamed } from '../fields/kinds.js'
+import { isListForReaders, shapeOf } from '../model/model.js'
+import { jsonSchemaOf } from '../printing/jsonSchema.js'
+import { sampleEntries } from '../printing/samples.js'
+import { typeScriptOf } from '../printing/typescript.js'
+import { holdsListings, listingsIn, settleReferences, type Reachable } from './settle.js'
+
+const model = makeModel({
+  ...files,
+  latest: `
+block: latest
+fields:
+  entries: { kind: listing, accepts: [activity, person], max: 5 }
+  inside: { kind: block, accepts: [latest], many: true }
+`,
+  front: `
+type: front
+fields:
+  title: { kind: text }
+  top: { kind: listing, accepts: [activity] }
+  side: { kind: group, fields: { news: { kind: listing, accepts: [person] } } }
+  rows: { kind: group, many: true, fields: { news: { kind: listing, accepts: [person] } } }
+  body: { kind: block, accepts: [latest], many: true }
+`,
+})
+const front = model.types.find((one) => one.name === 'front')!
+const top = front.fields.find((field) => field.name === 'top')!
+const listing = (limit: number) => ({ type: 'activity', limit })
+const values = {
+  title: 'Front',
+  top: listing(1),
+  side: { news: listing(2) },
+  rows: [{ handle: 'r', values: { news: listing(3) } }],
+  body: [{ handle: 'b', block: 'latest', values: { entries: listing(4), inside: [{ handle: 'c', block: 'latest', values: { entries: listing(5), inside: [] } }] } }], // prettier-ignore
+}
+const reachable: Reachable = {
+  typeOf: () => undefined,
+  asset: () => undefined,
+  listed: ({ limit }) => [{ id: `found-${limit}`, type: 'activity' }],
+  richText: 'document',
+  links: { entry: () => undefined, asset: () => undefined },
+}
+
+describe('lists that fill themselves', () => {
+  it('are found at any depth, once each', () => {
+    expect(listingsIn(model, front, values).map(({ limit }) => limit)).toEqual([1, 2, 3, 4, 5])
+    expect(listingsIn(model, front, { title: 'Front', top: null })).toEqual([])
+    expect(holdsListings(model, front)).toBe(true)
+    expect(
+      holdsListings(
+        model,
+        model.types.find((one) => one.name === 'museum')!,
+      ),
+    ).toBe(false)
+  })
+  it('are lists for readers, filled where they stand', () => {
+    expect([isListForReaders(top), shapeOf(top)]).toEqual([true, { is: 'reference', to: ['activity'], filled: true }])
+    const settled = settleReferences(model, front, values, reachable) as typeof values
+    expect(settled.top).toEqual([{ id: 'found-1', type: 'activity' }])
+    expect(settled.rows[0]!.values.news).toEqual([{ id: 'found-3', type: 'activity' }])
+    expect(JSON.stringify(settled.body)).toContain('found-5')
+    expect(settleReferences(model, front, { title: 'x' }, reachable)['top']).toEqual([])
+  })
+  it('have types, a schema and samples as lists of references', () => {
+    expect(typeScriptOf(model)).toMatch(/top: Held<'activity'>\[\]/)
+    const { entries, problems } = sampleEntries(model, settings, { seed: 3, each: 2 })
+    expect(problems).toEqual([])
+    const schema = jsonSchemaOf(model, front, 'https://content.example/front.json')
+    for (const one of entries['front']!)
+      expect(new Validator(schema as Schema, '2020-12', false).validate(one.values).errors).toEqual([])
+  })
+  it('take one form, and say when it is another or lists too much', () => {
+    const kind = kindNamed('listing')
+    const options = { accepts: ['activity'], max: 5 }
+    for (const good of [listing(3), { ...listing(1), where: 'format = "walk"', sort: '-starts' }])
+      expect(kind.misfit(good, options)).toBeUndefined()
+    for (const bad of [
+      null,
+      'activity',
+      {},
+      { type: 'activity' },
+      listing(0),
+      listing(101),
+      { ...listing(1), other: 1 },
+      { ...listing(1), where: '' },
+    ])
+      // prettier-ignore
+      expect(kind.misfit(bad, options)).toMatch(/must be `{ type, where, sort, limit }`/)
+    expect(kind.judge(listing(6), options)).toEqual([expect.objectContaining({ code: 'tooMany' })])
+    expect(kind.judge(listing(5), options)).toEqual([])
+  })
+})
