@@ -2,6 +2,8 @@ import type { Present } from '@wisteria/core'
 
 /** How long somebody counts as there after they were last heard of, in milliseconds. */
 const patience = 40_000
+/** With so many entries open it looks for those that nobody has open any more. */
+const maxQuiet = 1000
 
 /** Who has which entry open. Nothing of it is kept: after a restart everybody is heard of again within seconds. */
 export class Presence {
@@ -12,8 +14,16 @@ export class Presence {
     this.#now = now
   }
 
+  /** Forgets those that were not heard of for a while, in all entries: nobody asks about some of them any more. */
+  #sweep(): void {
+    const before = this.#now() - patience
+    for (const [entry, here] of this.#byEntry)
+      for (const [actor, { heard }] of here) if (heard < before) this.left(entry, actor)
+  }
+
   /** Somebody is at a place of an entry. */
   heard(entry: string, actor: string, at: string | null): void {
+    if (this.#byEntry.size >= maxQuiet) this.#sweep()
     const here = this.#byEntry.get(entry) ?? new Map()
     this.#byEntry.set(entry, here)
     const before = here.get(actor)

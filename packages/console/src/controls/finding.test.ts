@@ -1,0 +1,115 @@
+import { mount, type VueWrapper } from '@vue/test-utils'
+import type { Field, Listing } from '@wisteria/core'
+import { flushPromises } from '@vue/test-utils'
+import { describe, expect, it, vi } from 'vitest'
+import { defineComponent, h, ref, type Component } from 'vue'
+import ConditionLine from '../components/ConditionLine.vue'
+import ConditionPieces from '../components/ConditionPieces.vue'
+import { type } from '../../../../e2e/support/models.js'
+import { provideWorkingCopy } from '../editor/workingCopy'
+import { deskWith, entryOf } from '../testing/desk'
+import EntryControl from './EntryControl.vue'
+import ListingControl from './ListingControl.vue'
+
+const activity = type('activity')
+const museum = activity.fields.find((field) => field.name === 'museum')!
+const listing: Field = { ...museum, id: 'f99', kind: 'listing', name: 'latest', label: 'Latest', options: { accepts: ['activity', 'person'], max: 5 } } // prettier-ignore
+
+/** A control on a desk whose service is told what to answer, with the value that it holds by now. */
+function control(component: Component, field: Field, value: unknown, answers: Parameters<typeof deskWith>[1] = {}) {
+  const desk = deskWith({}, answers)
+  const held = ref(value)
+  const wrapper = mount(
+    defineComponent({
+      setup() {
+        provideWorkingCopy(desk.copy)
+        return () =>
+          h(component, { id: 'x', field, value: held.value, locale: 'en', direction: 'ltr', onChange: (next: unknown) => (held.value = next) }) // prettier-ignore
+      },
+    }),
+    { attachTo: document.body, global: { stubs: { RouterLink: { template: '<a><slot /></a>' } } } },
+  )
+  return { ...desk, held, wrapper }
+}
+const selectOf = (wrapper: VueWrapper, label: string) =>
+  wrapper.findAllComponents({ name: 'ElSelect' }).find((one) => one.props('ariaLabel') === label || one.attributes('aria-label') === label)! // prettier-ignore
+
+describe('a list that fills itself', () => {
+  it('begins with a type, keeps what goes with it, and shows what it finds now', async () => {
+    const entries = vi.fn(() => Promise.resolve({ entries: [{ ...entryOf({}), title: 'Night Walk' }], next: null }))
+    const { held, wrapper } = control(ListingControl, listing, undefined, { entries })
+    selectOf(wrapper, 'Of which type').vm.$emit('update:modelValue', 'activity')
+    await flushPromises()
+    expect(held.value).toEqual({ type: 'activity', limit: 3 })
+    expect(wrapper.text()).toContain('Night Walk')
+    selectOf(wrapper, 'Sorted by').vm.$emit('update:modelValue', 'starts')
+    await flushPromises()
+    await wrapper.find('.descending input').trigger('change')
+    expect(held.value).toEqual({ type: 'activity', limit: 3, sort: '-starts' })
+    wrapper.findComponent(ConditionLine).vm.$emit('change', { where: 'format = "walk"' })
+    await flushPromises()
+    expect(entries.mock.lastCall).toEqual([{ type: 'activity', limit: 3, locale: 'en', where: 'format = "walk"', sort: '-starts' }]) // prettier-ignore
+    // Another type has other fields.
+    selectOf(wrapper, 'Of which type').vm.$emit('update:modelValue', 'person')
+    await flushPromises()
+    expect(held.value).toEqual({ type: 'person', limit: 3 })
+  })
+  it('says when its condition cannot be asked', async () => {
+    const entries = vi.fn(() => Promise.reject(new Error('`formt` is not a field of activity.')))
+    const { wrapper } = control(ListingControl, listing, { type: 'activity', limit: 3, where: 'formt = 1' } as Listing, { entries }) // prettier-ignore
+    await flushPromises()
+    expect(wrapper.text()).toContain('`formt` is not a field of activity.')
+  })
+})
+
+describe('what an entry refers to', () => {
+  const searching = async (words: string) => {
+    const search = vi.fn(() => Promise.resolve({ entries: [] }))
+    const create = vi.fn(() => Promise.resolve(entryOf({}, { id: '01hz0000000000000009', title: 'The Quay', type: 'museum' }))) // prettier-ignore
+    const made = control(EntryControl, museum, undefined, { search, create })
+    const select = made.wrapper.findComponent({ name: 'ElSelect' })
+    await (select.props('remoteMethod') as (text: string) => Promise<void>)(words)
+    await flushPromises()
+    return { ...made, search, create }
+  }
+  it('is found by any of its words', async () => {
+    const { search } = await searching('quay')
+    expect(search.mock.calls).toEqual([['quay', { type: 'museum', limit: 20 }]])
+  })
+  it('lists what changed last while nothing is written', async () => {
+    const { search, editor } = await searching('  ')
+    expect(search).not.toHaveBeenCalled()
+    expect(editor.entries).toHaveBeenCalledWith({ type: 'museum', limit: 20 })
+  })
+})
+
+describe('a condition by choosing', () => {
+  it('writes a test, and joins it to what stands on the line', async () => {
+    const { site } = deskWith({})
+    const wrapper = mount(ConditionLine, {
+      props: { site, type: activity, asked: { where: 'price > 3 or free = true' } },
+    })
+    wrapper.findComponent(ConditionPieces).vm.$emit('add', 'format = "walk"')
+    await flushPromises()
+    expect(wrapper.emitted('change')).toEqual([[{ where: '(price > 3 or free = true) and format = "walk"' }]])
+  })
+  it('takes the place of words', async () => {
+    const { site } = deskWith({})
+    const wrapper = mount(ConditionLine, { props: { site, type: activity, asked: { search: 'salt' } } })
+    wrapper.findComponent(ConditionPieces).vm.$emit('add', 'format = "walk"')
+    await flushPromises()
+    expect(wrapper.emitted('change')).toEqual([[{ where: 'format = "walk"' }]])
+  })
+  it('reads words as words, but not where only a condition makes sense', async () => {
+    const { site } = deskWith({})
+    const reads = async (onlyCondition: boolean, text: string) => {
+      const wrapper = mount(ConditionLine, { props: { site, type: activity, asked: {}, onlyCondition } })
+      await wrapper.find('input').setValue(text)
+      return wrapper.find('.hint').text()
+    }
+    expect(await reads(false, 'salt')).toBe('Words: salt. Enter finds.')
+    expect(await reads(true, 'salt')).toMatch(/`salt`|salt/)
+    expect(await reads(true, '$state = "new"')).toMatch(/\$state/)
+    expect(await reads(false, '$state = "new"')).toBe('Condition. Enter finds.')
+  })
+})
