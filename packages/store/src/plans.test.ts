@@ -5,6 +5,8 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { model, settings } from '../../../e2e/support/models.js'
 import { asAdopted, beginning, buildBatch } from './adoption.js'
 import { Database, type Reader } from './database.js'
+import { addFactIndexes } from './factIndexes.js'
+import { countEntries, listEntries } from './listing.js'
 import { publicHistoriesOf } from './publicHistory.js'
 import type { Site } from './sites.js'
 import { workingCopiesOf } from './workingCopies.js'
@@ -60,5 +62,21 @@ describe('what is named by its id', () => {
     const tables = [...plans].filter((step) => /^(SEARCH|SCAN)/.test(step) && !step.includes('VIRTUAL TABLE'))
     expect(tables.length).toBeGreaterThan(3)
     expect(tables.filter((step) => !/\((.* AND )?(id|entry)[=>]\?/.test(step))).toEqual([])
+  })
+})
+
+describe('what was set aside', () => {
+  it('is left out of lists and counts without reading a row for it', async () => {
+    const query = {
+      edition: 'draft', shelf: site.shelf, type: museum.id, locale: 'en', withoutArchived: true, moment: { now: 0, timeZone: 'UTC' },
+    } as const // prettier-ignore
+    await database.write((transaction) => addFactIndexes(transaction, model))
+    const plans = new Set<string>()
+    await countEntries(watched(database, plans), query)
+    expect([...plans].some((step) => /USING COVERING INDEX fact_drafts/.test(step))).toBe(true)
+    const listed = new Set<string>()
+    await listEntries(watched(database, listed), { ...query, sort: [{ by: { system: 'updated' }, descending: true }], limit: 5 }) // prettier-ignore
+    expect([...listed].some((step) => /USING INDEX fact_drafts_\w+_updated/.test(step))).toBe(true)
+    expect([...plans, ...listed].filter((step) => /^SCAN (entries|p)\b(?!.*INDEX)/.test(step))).toEqual([])
   })
 })
