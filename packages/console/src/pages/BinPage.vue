@@ -3,6 +3,7 @@ import type { BinnedEntry } from '@wisteria/client'
 import { decide, typeNamed } from '@wisteria/core'
 import { ElButton, ElPopconfirm } from 'element-plus'
 import { computed, onMounted, ref, shallowRef } from 'vue'
+import { useActs } from '../acts'
 import PageTrouble from '../components/PageTrouble.vue'
 import StripBar from '../components/StripBar.vue'
 import TypeList from '../lists/TypeList.vue'
@@ -15,8 +16,6 @@ const opened = shallowRef<Site>()
 const entries = ref<BinnedEntry[]>([])
 const next = ref<string | null>(null)
 const trouble = ref<unknown>()
-const result = ref('')
-const refused = ref('')
 const isLoaded = ref(false)
 const mayWrite = computed(() => opened.value !== undefined && decide(opened.value.caller, 'entry.write').allowed)
 
@@ -34,16 +33,7 @@ async function load(after?: string): Promise<void> {
 }
 onMounted(() => load())
 
-async function act(work: () => Promise<unknown>, done: string): Promise<void> {
-  result.value = refused.value = ''
-  try {
-    await work()
-    result.value = done
-  } catch (error) {
-    refused.value = error instanceof Error ? error.message : String(error)
-  }
-  await load()
-}
+const { result, refused, act } = useActs(() => load())
 const takeBack = (one: BinnedEntry) => act(() => opened.value!.editor.takeBack(one.id), `“${one.title}” is back.`)
 const goForGood = (one: BinnedEntry) =>
   act(() => opened.value!.editor.deleteForGood(one.id), `“${one.title}” is gone for good.`)

@@ -3,6 +3,7 @@ import type { Job, ListedEntry, ScheduleView } from '@wisteria/client'
 import { decide } from '@wisteria/core'
 import { ElButton } from 'element-plus'
 import { computed, onMounted, ref, shallowRef } from 'vue'
+import { useActs } from '../acts'
 import PageTrouble from '../components/PageTrouble.vue'
 import StateMark from '../components/StateMark.vue'
 import StripBar from '../components/StripBar.vue'
@@ -18,8 +19,6 @@ const ended = ref<ScheduleView[]>([])
 const mine = ref<ListedEntry[]>([])
 const jobs = ref<Job[]>([])
 const trouble = ref<unknown>()
-const result = ref('')
-const refused = ref('')
 const isLoaded = ref(false)
 /** The plan that is being moved. */
 const moving = ref<string>()
@@ -53,23 +52,14 @@ async function load(): Promise<void> {
 }
 onMounted(load)
 
-async function act(work: () => Promise<unknown>, text: string): Promise<void> {
-  result.value = refused.value = ''
-  try {
-    await work()
-    result.value = text
-    moving.value = undefined
-  } catch (error) {
-    refused.value = error instanceof Error ? error.message : String(error)
-  }
-  await load()
-}
+const { result, refused, act } = useActs(load)
 const callOff = (plan: ScheduleView) => act(() => opened.value!.editor.callOff(plan.id), 'Called off.')
 const move = (plan: ScheduleView, at: string, zone: string) =>
-  act(
-    () => opened.value!.editor.reschedule(plan.id, { at, zone, ...(plan.locales ? { locales: plan.locales } : {}) }),
-    'Moved.',
-  )
+  act(async () => {
+    const locales = plan.locales ? { locales: plan.locales } : {}
+    await opened.value!.editor.reschedule(plan.id, { at, zone, ...locales })
+    moving.value = undefined
+  }, 'Moved.')
 const putBack = (job: Job) =>
   act(async () => opened.value!.editor.waitFor(await opened.value!.editor.putBack(job.id)), 'Put back.')
 </script>

@@ -2,6 +2,7 @@
 import type { TreeNode } from '@wisteria/client'
 import { decide, typeNamed } from '@wisteria/core'
 import { computed, nextTick, onMounted, reactive, ref, shallowRef } from 'vue'
+import { useActs } from '../acts'
 import PageTrouble from '../components/PageTrouble.vue'
 import StateMark from '../components/StateMark.vue'
 import StripBar from '../components/StripBar.vue'
@@ -15,8 +16,6 @@ const opened = shallowRef<Site>()
 const nodes = shallowRef<readonly TreeNode[]>([])
 const isComplete = ref(true)
 const trouble = ref<unknown>()
-const refused = ref('')
-const result = ref('')
 const isLoaded = ref(false)
 const folded = reactive(new Set<string>())
 
@@ -41,16 +40,7 @@ async function load(): Promise<void> {
 }
 onMounted(load)
 
-async function act(work: () => Promise<unknown>, done: string): Promise<void> {
-  refused.value = result.value = ''
-  try {
-    await work()
-    result.value = done
-  } catch (error) {
-    refused.value = error instanceof Error ? error.message : String(error)
-  }
-  await load()
-}
+const { result, refused, act } = useActs(() => load())
 
 async function move(node: TreeNode, place: Place | undefined): Promise<void> {
   if (!place || !mayMove.value) return

@@ -1,0 +1,18 @@
+import { ref } from 'vue'
+
+/** What is done on a page, and what came of it: told in the strip, and the page read anew. */
+export function useActs(reload: () => Promise<void>) {
+  const result = ref('')
+  const refused = ref('')
+  async function act(work: () => Promise<unknown>, done: string): Promise<void> {
+    result.value = refused.value = ''
+    try {
+      await work()
+      result.value = done
+    } catch (error) {
+      refused.value = error instanceof Error ? error.message : String(error)
+    }
+    await reload()
+  }
+  return { result, refused, act }
+}
