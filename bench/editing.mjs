@@ -3,7 +3,7 @@ import { performance } from 'node:perf_hooks'
 import { startCatalogue, step, words } from './catalogue.mjs'
 import { median, percentile, ratio } from './figures.mjs'
 
-const rounds = 60
+const rounds = 30
 
 /** Milliseconds that each of some rounds took; the first few warm up and do not count. */
 async function timed(work) {
