@@ -4,6 +4,7 @@ import { fieldKinds, kindNamed } from './kinds.js'
 const optionsOf: Record<string, Record<string, unknown>> = {
   choice: { options: ['talk', { value: 'walk', label: 'A walk' }] },
   entry: { accepts: ['museum'] },
+  listing: { accepts: ['museum'], max: 5 },
   block: { accepts: ['heading'] },
   text: { length: { min: 2, max: 5 } },
   longText: { length: { max: 12 } },
@@ -35,6 +36,10 @@ const right: Record<string, unknown[]> = {
   date: ['2031-05-04'],
   dateTime: ['2031-05-04T20:30:00+02:00'],
   choice: ['talk', 'anything'],
+  listing: [
+    { type: 'museum', limit: 3 },
+    { type: 'museum', where: 'town = "Greyflats"', sort: '-name', limit: 1 },
+  ],
   entry: ['01hz0000000000000000'],
   asset: ['01hz0000000000000000'],
   timeSpan: ['PT90M', 'P2D', 'P3W', 'P1DT2H3M4S', 'PT0S'],
@@ -73,6 +78,7 @@ const wrong: Record<string, unknown[]> = {
   dateTime: ['2031-05-04T20:30:00', '2031-05-04'],
   choice: [1, null],
   entry: ['abc', 1, '01HZ0000000000000000'],
+  listing: ['museum', {}, { type: 'museum' }, { type: 'museum', limit: 0 }, { type: 'museum', limit: 1, all: true }],
   asset: ['abc', 1],
   timeSpan: ['90 minutes', 'P', 'PT', 'P1M', 'P1Y', 'PT1.5H', 5400],
   colour: ['red', '#fff', '#1e684', 0],
