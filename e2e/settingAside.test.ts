@@ -1,6 +1,6 @@
 import { Service, type Editor, type WisteriaProblem } from '@wisteria/client'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { refusal } from './support/models.js'
+import { asFiles, files, refusal } from './support/models.js'
 import { ownerOf, start, startSmall, type SmallSite } from './support/running.js'
 
 let small: SmallSite
@@ -93,6 +93,19 @@ describe('the bin', () => {
     const gone = await page()
     await owner.delete(gone.id)
     expect((await problem(() => page(gone.id))).problems[0]?.code).toBe('unknownEntry')
+  })
+  it('is told of before its type goes, which takes it along', async () => {
+    const before = asFiles()
+    const note = 'type: note\nfields:\n  title: { kind: text, required: true }\n'
+    await owner.adoptModel((await owner.compareModel(asFiles({ ...files, note }))).id)
+    const { id } = await owner.create({ type: 'note', values: { title: 'Mind the step' } })
+    const told = async () => (await owner.compareModel(before)).consequences.find(({ place }) => place === 'note')
+    expect(await told()).toMatchObject({ weight: 'refused', message: expect.stringContaining('1 entry') as string })
+    await owner.delete(id)
+    expect(await told()).toMatchObject({ weight: 'breaking', message: expect.stringContaining('in the bin') as string })
+    await owner.adoptModel((await owner.compareModel(before)).id)
+    expect((await owner.bin()).entries.map((one) => one.id)).not.toContain(id)
+    expect((await problem(() => owner.takeBack(id))).status).toBe(404)
   })
   it('is emptied one by one, and by itself after thirty days', async () => {
     const [now1, later] = [await page(), await page()]

@@ -53,8 +53,17 @@ export const worstFirst = (all: readonly Consequence[]): Consequence[] =>
 
 const entriesWord = (count: number): string => `${count.toLocaleString('en')} ${count === 1 ? 'entry' : 'entries'}`
 
-/** Everything that changes by the models themselves when `after` takes the place of `before`, worst first. */
-export function consequencesOf(before: Model, after: Model, counts: EntryCounts): Consequence[] {
+/**
+ * Everything that changes by the models themselves when `after` takes the place of `before`, worst first.
+ * @param counts the entries that stand, which keep their type from going.
+ * @param inBin the deleted entries that could still be taken back, which go with their type.
+ */
+export function consequencesOf(
+  before: Model,
+  after: Model,
+  counts: EntryCounts,
+  inBin: EntryCounts = {},
+): Consequence[] {
   const all: Consequence[] = []
   const tell = (code: Consequence['code'], weight: Consequence['weight'], place: string, message: string) =>
     void all.push({ code, weight, place, message })
@@ -81,9 +90,7 @@ export function consequencesOf(before: Model, after: Model, counts: EntryCounts)
           'typeRemoved',
           'breaking',
           type.name,
-          type.cardinality === 'one'
-            ? 'The type goes, and its one entry with it.'
-            : 'The type goes, it has no entries.',
+          type.cardinality === 'one' ? 'The type goes, and its one entry with it.' : goneWithBin(inBin[type.id] ?? 0),
         )
     },
     both: (old, type) => {
@@ -104,6 +111,11 @@ export function consequencesOf(before: Model, after: Model, counts: EntryCounts)
   })
   return worstFirst(all)
 }
+
+const goneWithBin = (count: number): string =>
+  count === 0
+    ? 'The type goes, it has no entries.'
+    : `The type goes, and with it ${entriesWord(count)} in the bin: take back first what should stay.`
 
 type Tell = (code: Consequence['code'], weight: Consequence['weight'], place: string, message: string) => void
 

@@ -207,8 +207,8 @@ describe('internal ids', () => {
 })
 
 describe('consequences', () => {
-  const compare = (texts: Record<string, string>, counts: Record<string, number> = {}) =>
-    consequencesOf(model, resolveModel(readModelFiles(asFiles(texts)), model, modelSite), counts)
+  const compare = (texts: Record<string, string>, counts: Record<string, number> = {}, inBin = {}) =>
+    consequencesOf(model, resolveModel(readModelFiles(asFiles(texts)), model, modelSite), counts, inBin)
   const some = { [typeNamed(model, 'museum')!.id]: 3 }
 
   it('are none for the same files', () => expect(compare(files, some)).toEqual([]))
@@ -244,7 +244,12 @@ describe('consequences', () => {
       weight: 'refused',
       message: expect.stringContaining('10 entries') as string,
     })
-    expect(compare(rest).find((one) => one.code === 'typeRemoved')?.weight).toBe('breaking')
+    const goes = (inBin = {}) => compare(rest, {}, inBin).find((one) => one.code === 'typeRemoved')
+    expect(goes()).toMatchObject({ weight: 'breaking', message: 'The type goes, it has no entries.' })
+    expect(goes({ [person!.id]: 1 })).toMatchObject({
+      weight: 'breaking',
+      message: expect.stringContaining('with it 1 entry in the bin') as string,
+    })
   })
 
   it('put the worst first', () => {

@@ -20,11 +20,16 @@ const batch = 500
 
 /** Every consequence of a proposed model: of the models themselves, on what is stored, and for who reads it. */
 export async function consequencesFor(reader: Reader, site: Site, model: Model): Promise<Consequence[]> {
-  const counts = await reader.all<{ type: string; count: number }>(
-    'select type, count(*) as count from entries where site = ? and deleted_at is null group by type',
+  const counts = await reader.all<{ type: string; kept: number; binned: number }>(
+    'select type, count(*) - count(deleted_at) as kept, count(deleted_at) as binned from entries where site = ? group by type',
     [site.id],
   )
-  const all = consequencesOf(site.model, model, Object.fromEntries(counts.map((row) => [row.type, row.count])))
+  const all = consequencesOf(
+    site.model,
+    model,
+    Object.fromEntries(counts.map((row) => [row.type, row.kept])),
+    Object.fromEntries(counts.map((row) => [row.type, row.binned])),
+  )
   const weighing = new Weighing(site.model, model, site.settings)
   for (const type of weighing.types) for await (const entry of storedEntries(reader, site, type)) weighing.add(entry)
   return withReaders(reader, site, model, worstFirst([...all, ...weighing.consequences()]))
