@@ -324,12 +324,15 @@ describe('places', () => {
     await strip()
       .getByText(/Moved “The people”/)
       .waitFor()
-    expect(await node.locator('.path').textContent()).toBe('/exhibitions/people')
+    const shows = (wanted: string) =>
+      eventually(
+        () => node.locator('.path').textContent(),
+        (path) => path === wanted,
+      )
+    // The tree is read again after it was told.
+    await shows('/exhibitions/people')
     await page.keyboard.press('Alt+ArrowLeft')
-    await eventually(
-      () => node.locator('.path').textContent(),
-      (path) => path === '/people',
-    )
+    await shows('/people')
     await node.locator('.menu').click()
     await strip()
       .getByText(/is not in menus once it is published/)
