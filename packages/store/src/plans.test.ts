@@ -8,6 +8,7 @@ import { Database, type Reader } from './database.js'
 import { addFactIndexes } from './factIndexes.js'
 import { countEntries, listEntries } from './listing.js'
 import { publicHistoriesOf } from './publicHistory.js'
+import { bestMatches } from './search.js'
 import type { Site } from './sites.js'
 import { workingCopiesOf } from './workingCopies.js'
 
@@ -78,5 +79,21 @@ describe('what was set aside', () => {
     await listEntries(watched(database, listed), { ...query, sort: [{ by: { system: 'updated' }, descending: true }], limit: 5 }) // prettier-ignore
     expect([...listed].some((step) => /USING INDEX fact_drafts_\w+_updated/.test(step))).toBe(true)
     expect([...plans, ...listed].filter((step) => /^SCAN (entries|p)\b(?!.*INDEX)/.test(step))).toEqual([])
+  })
+})
+
+describe('what is found by its words', () => {
+  it('is looked up from the words, whatever else a site holds', async () => {
+    const plans = new Set<string>()
+    const reader = watched(database, plans)
+    const asked = { type: undefined, locales: ['en'], limit: 5 }
+    await bestMatches(reader, site.shelf, '"tide"*', asked)
+    await bestMatches(reader, site.shelf, '"tide"*', { ...asked, type: museum.id })
+    await countEntries(reader, {
+      edition: 'draft', shelf: site.shelf, type: museum.id, locale: 'en', words: '"tide"*', moment: { now: 0, timeZone: 'UTC' },
+    }) // prettier-ignore
+    expect([...plans].some((step) => /SEARCH t USING INTEGER PRIMARY KEY/.test(step))).toBe(true)
+    // `=` in the plan of a virtual table: asked of one row after another.
+    expect([...plans].filter((step) => /SEARCH t .*shelf=|VIRTUAL TABLE INDEX \d+:=/.test(step))).toEqual([])
   })
 })

@@ -65,9 +65,13 @@ export async function fillWords(transaction: Transaction, site: Site): Promise<b
 export const forgetWords = (transaction: Transaction, site: Site): Promise<void> =>
   transaction.run('delete from draft_texts where shelf = ?', [site.shelf])
 
-/** Entries among `p` whose words meet an FTS5 expression. */
+/**
+ * Entries among `p` whose words meet an FTS5 expression.
+ * The join is a cross join, here and below, so that SQLite begins with the words: left to choose, it asks of every row
+ * of the site whether it has them.
+ */
 export const wordsSql = (expression: string, shelf: string, locale: string): { text: string; bindings: Binding[] } => ({
-  text: 'p.entry in (select t.entry from draft_words w join draft_texts t on t.id = w.rowid where w.draft_words match ? and t.shelf = ? and t.locale = ?)',
+  text: 'p.entry in (select t.entry from draft_words w cross join draft_texts t on t.id = w.rowid where w.draft_words match ? and t.shelf = ? and t.locale = ?)',
   bindings: [expression, shelf, locale],
 })
 
@@ -95,8 +99,8 @@ export async function bestMatches(
   }: { readonly type?: string | undefined; readonly locales: readonly string[]; readonly limit: number },
 ): Promise<Found[]> {
   const rows = await reader.all<Found>(
-    `select t.entry, t.locale from draft_words w join draft_texts t on t.id = w.rowid
-     ${type === undefined ? '' : 'join drafts d on d.shelf = t.shelf and d.entry = t.entry and d.locale = t.locale and d.type = ?'}
+    `select t.entry, t.locale from draft_words w cross join draft_texts t on t.id = w.rowid
+     ${type === undefined ? '' : 'cross join drafts d on d.shelf = t.shelf and d.entry = t.entry and d.locale = t.locale and d.type = ?'}
      where w.draft_words match ? and t.shelf = ? order by bm25(draft_words, 10.0, 1.0, 0.5), t.entry limit ${maxRanked}`,
     [...(type === undefined ? [] : [type]), expression, shelf],
   )
