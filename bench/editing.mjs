@@ -56,7 +56,7 @@ async function measure(count) {
         return timed(() => editor.entries({ type: 'artefact', sort: 'made', limit: 50, after }))
       })(),
       'finding by a rare word': await timed(() => editor.search('tide')),
-      'a condition that an index serves': await timed(() =>
+      'a condition on an indexed field': await timed(() =>
         editor.entries({ type: 'artefact', where: 'inventory = "SH-77"', limit: 50 }),
       ),
       'counting all that a list finds': await timed(() => editor.entries({ type: 'artefact', limit: 1, count: true })),
