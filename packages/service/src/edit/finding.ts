@@ -165,7 +165,7 @@ export const findingRoutes: readonly Route[] = [
           ? []
           : await bestMatches(kernel.database, site.shelf, expression, { type: type?.id, locales, limit })
       const rows = await kernel.database.all<DraftRow>(
-        `select d.* from json_each(?) w join drafts d on d.shelf = ? and d.entry = w.value ->> 'entry' and d.locale = w.value ->> 'locale' order by w.key`,
+        `select d.* from json_each(?) w cross join drafts d on d.shelf = ? and d.entry = w.value ->> 'entry' and d.locale = w.value ->> 'locale' order by w.key`,
         [JSON.stringify(found), site.shelf],
       )
       const entries = await listed(kernel, site, rows)
