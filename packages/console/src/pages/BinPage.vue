@@ -44,7 +44,7 @@ const goForGood = (one: BinnedEntry) =>
     <TypeList v-if="opened" :site="opened" />
     <span v-else />
     <section>
-      <h1>Bin</h1>
+      <h1 class="page-name">Bin</h1>
       <PageTrouble v-if="trouble" :error="trouble" @again="load()" />
       <p v-else-if="isLoaded && entries.length === 0" class="content">
         Nothing lies in the bin. What is deleted lies here for 30 days.
@@ -91,10 +91,6 @@ const goForGood = (one: BinnedEntry) =>
   gap: 24px;
   padding: 24px 24px 0;
   overflow: auto;
-}
-h1 {
-  font: 600 20px/28px var(--w-content);
-  margin-block-end: 12px;
 }
 .rows {
   list-style: none;

@@ -24,8 +24,11 @@ const isLoaded = ref(false)
 const moving = ref<string>()
 
 const mayPublish = computed(() => opened.value !== undefined && decide(opened.value.caller, 'entry.publish').allowed)
-const failed = computed(() => ended.value.filter((one) => one.state === 'failed'))
-const done = computed(() => ended.value.filter((one) => one.state === 'done').slice(0, 10))
+/** Those that failed first: each asks for something. */
+const became = computed(() => [
+  ...ended.value.filter((one) => one.state === 'failed'),
+  ...ended.value.filter((one) => one.state === 'done').slice(0, 10),
+])
 const deed = { publish: 'Publish', unpublish: 'Take down' } as const
 const past = { publish: 'Published', unpublish: 'Taken down' } as const
 
@@ -67,11 +70,11 @@ const putBack = (job: Job) =>
 <template>
   <main class="work" data-region="work">
     <section class="timeline">
-      <h1>Today</h1>
+      <h1 class="page-name">Today</h1>
       <PageTrouble v-if="trouble" :error="trouble" @again="load" />
       <template v-else-if="isLoaded && opened">
-        <ul v-if="failed.length + done.length > 0" class="rows" aria-label="What became of plans">
-          <li v-for="plan in failed" :key="plan.id" class="row paper">
+        <ul v-if="became.length > 0" class="rows" aria-label="What became of plans">
+          <li v-for="plan in became" :key="plan.id" class="row paper">
             <time class="quiet" :datetime="plan.endedAt ?? plan.at">{{ ago(plan.endedAt ?? plan.at) }}</time>
             <span>
               <RouterLink
@@ -80,19 +83,10 @@ const putBack = (job: Job) =>
                 :to="{ name: 'entry', params: { site: props.site, id: plan.entry } }"
                 >{{ plan.title || 'No name yet' }}</RouterLink
               >
-              <span class="error-text">Not {{ past[plan.does].toLowerCase() }}: {{ plan.message }}</span>
-            </span>
-          </li>
-          <li v-for="plan in done" :key="plan.id" class="row paper">
-            <time class="quiet" :datetime="plan.endedAt ?? plan.at">{{ ago(plan.endedAt ?? plan.at) }}</time>
-            <span>
-              <RouterLink
-                class="serif title"
-                dir="auto"
-                :to="{ name: 'entry', params: { site: props.site, id: plan.entry } }"
-                >{{ plan.title || 'No name yet' }}</RouterLink
+              <span v-if="plan.state === 'failed'" class="error-text"
+                >Not {{ past[plan.does].toLowerCase() }}: {{ plan.message }}</span
               >
-              <span class="quiet">{{ past[plan.does] }} as planned</span>
+              <span v-else class="quiet">{{ past[plan.does] }} as planned</span>
             </span>
           </li>
         </ul>
@@ -174,10 +168,6 @@ const putBack = (job: Job) =>
   gap: 40px;
   padding: 24px 24px 0;
   overflow: auto;
-}
-h1 {
-  font: 600 20px/28px var(--w-content);
-  margin-block-end: 12px;
 }
 h2 {
   font-size: 13px;

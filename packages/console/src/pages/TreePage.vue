@@ -99,7 +99,7 @@ async function onDrop(): Promise<void> {
     <TypeList v-if="opened" :site="opened" />
     <span v-else />
     <section class="tree">
-      <h1>Tree of pages</h1>
+      <h1 class="page-name">Tree of pages</h1>
       <PageTrouble v-if="trouble" :error="trouble" @again="load" />
       <p v-else-if="isLoaded && nodes.length === 0" class="content empty">
         No page yet. What is created stands here, below what it says it stands below.
@@ -191,10 +191,6 @@ async function onDrop(): Promise<void> {
   gap: 24px;
   padding: 24px 24px 0;
   overflow: auto;
-}
-h1 {
-  font: 600 20px/28px var(--w-content);
-  margin-block-end: 12px;
 }
 .nodes {
   list-style: none;
