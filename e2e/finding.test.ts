@@ -87,12 +87,12 @@ describe('words', () => {
     const database = await Database.open({ file: join(small.service.folder, 'wisteria.db') })
     try {
       const site = (await siteNamed(database, 'marram'))!
-      await database.write((transaction) => forgetWords(transaction, site))
+      await database.write((transaction) => forgetWords(transaction, site, 'draft'))
       expect(await found('lighthouse')).toEqual([])
       expect(await database.all('select rowid from draft_words')).toEqual([])
-      expect(await database.write((transaction) => fillWords(transaction, site))).toBe(false)
+      expect(await database.write((transaction) => fillWords(transaction, site, 'draft'))).toBe(false)
       expect(await found('lighthouse')).toEqual(['The Lighthouse', 'Night Walk'])
-      await database.write((transaction) => forgetWords(transaction, site))
+      await database.write((transaction) => forgetWords(transaction, site, 'draft'))
     } finally {
       await database.close()
     }

@@ -25,6 +25,8 @@ interface ErrorCode {
 export const errorCodes = {
   badRequest: { status: 400, title: 'The request is not well formed', exit: 2 },
   badCondition: { status: 400, title: 'The condition cannot be used', exit: 2 },
+  badSelection: { status: 400, title: 'The selection cannot be used', exit: 2 },
+  tooCostly: { status: 400, title: 'More than one request may ask for', exit: 2 },
   badModel: { status: 422, title: 'The model has mistakes', exit: 3 },
   unauthenticated: { status: 401, title: 'Sign in, or send an access key', exit: 4 },
   forbidden: { status: 403, title: 'Not allowed', exit: 4 },

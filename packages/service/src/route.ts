@@ -12,6 +12,8 @@ export interface Answer {
   readonly body?: unknown
   /** Printed as it stands, instead of `body`. */
   readonly text?: string | Buffer
+  /** Whether it is the same for everybody who may ask, until the public generation moves. */
+  readonly isCacheable?: boolean
   /** A file on the disk, sent instead of `body`; ranges of it may be asked for. */
   readonly path?: string
   readonly headers?: Readonly<Record<string, string>>

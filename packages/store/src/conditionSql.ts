@@ -21,6 +21,11 @@ export interface SqlContext {
   readonly shelf: string
   readonly locale: string
   readonly moment: Moment
+  /**
+   * Whether what stands in other tables is asked row by row. Otherwise all that passes is worked out first, which is right
+   * where few do, or where all rows are looked at anyway.
+   */
+  readonly byRow?: boolean
 }
 
 /**
@@ -95,6 +100,15 @@ export function conditionToSql(condition: Condition, context: SqlContext, alias 
             (field) => `json_each(${row.alias}.value, '${jsonPath(field)}') ${value}`,
             () => on(`${value}.value`),
           )
+        if (context.byRow)
+          return anyOf(
+            ['all'],
+            positive,
+            () => `${values} ${value}`,
+            () =>
+              `${value}.shelf = ${literal(context.shelf)} and ${value}.entry = ${row.alias}.entry and ${value}.locale = ${bind(context.locale)}` +
+              ` and ${value}.field ${oneOf(fact.fields)} and ${on(`${value}.value`)}`,
+          )
         const inside =
           `select ${value}.entry from ${values} ${value} where ${value}.shelf = ${literal(context.shelf)} and ${value}.field ${oneOf(fact.fields)}` +
           ` and ${value}.locale = ${bind(context.locale)} and ${on(`${value}.value`)}`
@@ -130,6 +144,17 @@ export function conditionToSql(condition: Condition, context: SqlContext, alias 
       )
     }
     const reference = `r${aliases++}`
+    if (context.byRow)
+      return anyOf(
+        ['all'],
+        positive,
+        () =>
+          `${refs} ${reference} cross join ${rows} ${next.alias} on ${next.alias}.shelf = ${reference}.shelf` +
+          ` and ${next.alias}.entry = ${reference}.target and ${next.alias}.locale = ${reference}.locale`,
+        () =>
+          `${reference}.shelf = ${literal(context.shelf)} and ${reference}.entry = ${row.alias}.entry and ${reference}.locale = ${bind(context.locale)}` +
+          ` and ${reference}.field ${oneOf(step!.fields)} and ${reference}.direct = 1 and ${inner(next)}`,
+      )
     const before =
       `select ${reference}.entry from ${refs} ${reference} join ${rows} ${next.alias} on ${next.alias}.shelf = ${reference}.shelf` +
       ` and ${next.alias}.entry = ${reference}.target and ${next.alias}.locale = ${reference}.locale` +

@@ -6,9 +6,10 @@ import * as shelves from './migrations/0002-shelves.js'
 import * as search from './migrations/0003-search.js'
 import * as assets from './migrations/0005-assets.js'
 import * as editing from './migrations/0004-editing.js'
+import * as reading from './migrations/0006-reading.js'
 import { tablesOn, type Tables } from './tables.js'
 
-const migrations = [beginning, shelves, search, editing, assets]
+const migrations = [beginning, shelves, search, editing, assets, reading]
 
 export type Binding = string | number | null
 

@@ -3,9 +3,15 @@ export type Edition = 'published' | 'draft'
 
 /** The tables of an edition. Those of drafts and those of the published edition have nothing in common. */
 export const editionTables = {
-  published: { rows: 'published', values: 'published_values', refs: 'published_refs' },
-  draft: { rows: 'drafts', values: 'draft_values', refs: 'draft_refs' },
-} as const satisfies Record<Edition, { rows: string; values: string; refs: string }>
+  published: {
+    rows: 'published',
+    values: 'published_values',
+    refs: 'published_refs',
+    texts: 'published_texts',
+    words: 'published_words',
+  },
+  draft: { rows: 'drafts', values: 'draft_values', refs: 'draft_refs', texts: 'draft_texts', words: 'draft_words' },
+} as const satisfies Record<Edition, Record<'rows' | 'values' | 'refs' | 'texts' | 'words', string>>
 
 /**
  * The text of an expression for a field's single fact. An index only serves an expression written exactly like it, so

@@ -48,7 +48,7 @@ export async function dropFactIndexes(transaction: Transaction, models: readonly
 }
 
 /** The fields with one comparable fact that are to be fast, those of single groups too. */
-function indexedFields(type: ContentType): Field[] {
+export function indexedFields(type: ContentType): Field[] {
   const all: Field[] = []
   eachField(type, (field, on) => {
     const { comparison } = kindOf(field)

@@ -3,12 +3,21 @@ import { conditionToSql } from './conditionSql.js'
 import type { Binding, Reader } from './database.js'
 import { editionTables, factExpression, literal, type Edition } from './editionTables.js'
 import { wordsSql } from './search.js'
+import { fieldServing, hasMoreRows, partsOf, servingOf, type Serving } from './serving.js'
 import type { DraftRow, EditionTableRow } from './tables.js'
 
 /** What a list is sorted by: a field's fact, or a fact of the system. Missing values come last either way. */
 export interface SortKey {
-  readonly by: { readonly field: string } | { readonly system: 'updated' | 'published' }
+  readonly by:
+    | {
+        readonly field: string
+        /** The fields of references that lead to it, from here on. */
+        readonly through?: readonly string[]
+      }
+    | { readonly system: 'updated' | 'published' }
   readonly descending: boolean
+  /** As it was asked for, to speak of it. */
+  readonly name?: string
 }
 
 export interface ListQuery {
@@ -27,6 +36,10 @@ export interface ListQuery {
   readonly sort: readonly SortKey[]
   readonly limit: number
   readonly after?: Position | undefined
+  /** The fields that have an index; without them nothing is known of what serves a list. */
+  readonly indexed?: ReadonlySet<string> | undefined
+  /** So many rows at most are looked at for what no index serves; as many as it takes when left out. */
+  readonly budget?: number | undefined
 }
 
 /** Where a page ended: the sort values of its last row, null where it had none, and its entry. */
@@ -41,37 +54,73 @@ export interface Page<E extends Edition> {
   readonly rows: readonly Row<E>[]
   /** Where the next page begins; undefined at the end. */
   readonly next: Position | undefined
+  /** Whether it ended because so many rows had been looked at, and not because it was full. */
+  readonly isPartial: boolean
 }
 
-/** A page of entries. Paging is by the values of the last row, so that a far page costs what the first does. */
+type FoundRow<E extends Edition> = Row<E> & Record<string, unknown>
+
+/**
+ * A page of entries. Paging is by the values of the last row, so that a far page costs what the first does.
+ * @throws WisteriaError `tooCostly` where what no index serves would take more than the budget.
+ */
 export async function listEntries<E extends Edition>(
   reader: Reader,
   query: ListQuery & { readonly edition: E },
 ): Promise<Page<E>> {
+  const serving = await servingOf(reader, query)
   const wanted = query.limit + 1
-  const found: (Row<E> & Record<string, unknown>)[] = []
+  const found: FoundRow<E>[] = []
+  const positionOf = (row: Record<string, unknown> & { readonly entry: string }): Position => ({
+    values: query.sort.map((_, index) => row[`s${index}`] as Fact | null),
+    entry: row.entry,
+  })
   for (const phase of phasesOf(query)) {
-    const { text, bindings } = listSql(query, phase, wanted - found.length)
-    found.push(...(await reader.all<Row<E> & Record<string, unknown>>(text, bindings)))
+    const { text, bindings } = listSql(query, phase, wanted - found.length, serving)
+    found.push(...(await reader.all<FoundRow<E>>(text, bindings)))
     if (found.length >= wanted) break
+    if (serving.is !== 'walk') continue
+    const last = await lastLookedAt(reader, query, phase, serving.rows)
+    if (last) return { rows: found.slice(0, query.limit), next: positionOf(last), isPartial: true }
   }
   const rows = found.slice(0, query.limit)
   const last = rows.at(-1)
-  return {
-    rows,
-    next:
-      found.length > query.limit && last
-        ? { values: query.sort.map((_, index) => last[`s${index}`] as Fact | null), entry: last.entry }
-        : undefined,
-  }
+  return { rows, next: found.length > query.limit && last ? positionOf(last) : undefined, isPartial: false }
 }
 
-/** How many entries a query has in all. */
+/** The row at which a walk ended, where it ended before the rows did. */
+async function lastLookedAt(
+  reader: Reader,
+  query: ListQuery,
+  phase: Phase,
+  rows: number,
+): Promise<(Record<string, unknown> & { readonly entry: string }) | undefined> {
+  const { text, bindings } = walkSql(query, phase, rows)
+  const [last] = await reader.all<Record<string, unknown> & { readonly entry: string }>(
+    `select * from (${text}) limit 1 offset ${rows - 1}`,
+    bindings,
+  )
+  return last
+}
+
+/**
+ * How many entries a query has in all.
+ * @throws WisteriaError `tooCostly` where counting would take more than the budget.
+ */
 export async function countEntries(
   reader: Reader,
   query: Omit<ListQuery, 'sort' | 'limit' | 'after'>,
 ): Promise<number> {
-  const { text, bindings } = whereSql(query)
+  const parts = partsOf(query.condition)
+  const isServed = parts.length === 0 || (parts.length === 1 && fieldServing(parts[0]!, query.indexed ?? new Set()))
+  const serving = isServed ? ({ is: 'plain' } as const) : await servingOf(reader, { ...query, sort: [], limit: 1 })
+  if (serving.is === 'walk' && (await hasMoreRows(reader, query, serving.rows)))
+    throw new WisteriaError(
+      'tooCostly',
+      `Counting would look through more than ${serving.rows} entries: no index serves the condition. ` +
+        'Leave the count out, give a field in it `index: true` in the model, or narrow it by an indexed one.',
+    )
+  const { text, bindings } = whereSql(query, serving)
   const [row] = await reader.all<{ total: number }>(
     `select count(*) as total from ${editionTables[query.edition].rows} p where ${text}`,
     bindings,
@@ -102,29 +151,122 @@ function phasesOf({ sort, after }: ListQuery): readonly Phase[] {
   return after && after.values[0] === null ? ['without'] : ['with', 'without']
 }
 
-function whereSql(query: Omit<ListQuery, 'sort' | 'limit' | 'after'>): { text: string; bindings: Binding[] } {
-  const ofType = query.type === undefined ? "p.shelf > ''" : `p.type = ${literal(query.type)}`
+type Found = Omit<ListQuery, 'sort' | 'limit' | 'after'>
+
+/** What rows must be, besides the condition. */
+function ofQuery(query: Found, serving: Serving): { terms: string[]; bindings: Binding[] } {
+  // Those that are known by their ids are found by them: an index by the type must not be used then.
+  const isFew = serving.is === 'few'
+  const ofType = query.type === undefined ? "p.shelf > ''" : `${isFew ? '+' : ''}p.type = ${literal(query.type)}`
   const terms = [`p.shelf = ${literal(query.shelf)}`, ofType, 'p.locale = ?']
   const bindings: Binding[] = [query.locale]
-  if (query.condition) {
-    const { text, bindings: more } = conditionToSql(query.condition, query)
+  if (isFew) {
+    terms.push('p.entry in (select value from json_each(?))')
+    bindings.push(JSON.stringify(serving.entries))
+  }
+  return { terms, bindings }
+}
+
+function whereSql(query: Found, serving: Serving = { is: 'plain' }): { text: string; bindings: Binding[] } {
+  const { terms, bindings } = ofQuery(query, serving)
+  const asked = askedSql(query, query.condition, serving.is !== 'plain')
+  return { text: [...terms, ...asked.terms].join(' and '), bindings: [...bindings, ...asked.bindings] }
+}
+
+/** What is asked of rows. */
+function askedSql(
+  query: Found,
+  condition: Condition | undefined,
+  byRow: boolean,
+): { terms: string[]; bindings: Binding[] } {
+  const terms: string[] = []
+  const bindings: Binding[] = []
+  if (condition) {
+    const { text, bindings: more } = conditionToSql(condition, { ...query, byRow })
     terms.push(text)
     bindings.push(...more)
   }
-  // Few are set aside: they are looked up once, and counting goes on needing no more than an index.
   if (query.withoutArchived) terms.push('p.entry not in (select id from entries where archived_at is not null)')
   if (query.words !== undefined) {
-    const { text, bindings: more } = wordsSql(query.words, query.shelf, query.locale)
+    const { text, bindings: more } = wordsSql(query.edition, query.words, query.shelf, query.locale)
     terms.push(text)
     bindings.push(...more)
   }
-  return { text: terms.join(' and '), bindings }
+  return { terms, bindings }
+}
+
+/** The text of what a key sorts by, of a row known as `p`. */
+function sortExpression({ by }: SortKey, query: Found): string {
+  if ('system' in by) return `p.${by.system}_at`
+  const { rows, refs } = editionTables[query.edition]
+  const at = (row: string, [step, ...rest]: readonly string[], depth: number): string =>
+    step === undefined
+      ? factExpression(by.field, row)
+      : `(select ${at(`k${depth}`, rest, depth + 1)} from ${refs} j${depth} cross join ${rows} k${depth}` +
+        ` on k${depth}.shelf = j${depth}.shelf and k${depth}.entry = j${depth}.target and k${depth}.locale = j${depth}.locale` +
+        ` where j${depth}.shelf = ${literal(query.shelf)} and j${depth}.entry = ${row}.entry and j${depth}.locale = ${row}.locale` +
+        ` and j${depth}.field = ${literal(step)} and j${depth}.direct = 1 limit 1)`
+  return at('p', by.through ?? [], 0)
 }
 
 /** The statement of one phase; exported so that tests can ask for its query plan. */
-export function listSql(query: ListQuery, phase: Phase, limit: number): { text: string; bindings: Binding[] } {
-  const { text: where, bindings } = whereSql(query)
-  const expressions = query.sort.map(({ by }) => ('field' in by ? factExpression(by.field, 'p') : `p.${by.system}_at`))
+export function listSql(
+  query: ListQuery,
+  phase: Phase,
+  limit: number,
+  serving: Serving = { is: 'plain' },
+): { text: string; bindings: Binding[] } {
+  if (serving.is === 'walk') {
+    const walk = walkSql(query, phase, serving.rows)
+    const asked = askedSql(query, query.condition, true)
+    const sortValues = query.sort.map((_, index) => `, p.s${index}`).join('')
+    // The walk is in the order of the list, and SQLite takes its rows one by one: sorting again would look at all of them.
+    return {
+      text:
+        `select r.*${sortValues} from (${walk.text}) p cross join ${editionTables[query.edition].rows} r` +
+        ` on r.shelf = ${literal(query.shelf)} and r.entry = p.entry and r.locale = ?` +
+        ` where ${asked.terms.join(' and ')} limit ${limit}`,
+      bindings: [...walk.bindings, query.locale, ...asked.bindings],
+    }
+  }
+  const { text: where, bindings } = whereSql(query, serving)
+  const ordered = orderedSql(query, phase, where, bindings)
+  return {
+    text: `select p.*${ordered.sortValues} from ${editionTables[query.edition].rows} p where ${ordered.where} order by ${ordered.order} limit ${limit}`,
+    bindings: ordered.bindings,
+  }
+}
+
+/** Rows in the order of the list, so many at most, with what a condition may ask of them. */
+function walkSql(query: ListQuery, phase: Phase, limit: number): { text: string; bindings: Binding[] } {
+  const { terms, bindings } = ofQuery(query, { is: 'plain' })
+  const [first] = query.sort
+  const sorted = first && 'field' in first.by ? first.by.field : undefined
+  for (const part of partsOf(query.condition)) {
+    if (sorted === undefined || fieldServing(part, query.indexed ?? new Set()) !== sorted) continue
+    const own = conditionToSql(part, query)
+    terms.push(own.text)
+    bindings.push(...own.bindings)
+  }
+  const ordered = orderedSql(query, phase, terms.join(' and '), bindings)
+  const more = query.edition === 'draft' ? ', p.state, p.summary' : ''
+  return {
+    text:
+      `select p.entry, p.type, p.locale, p.facts, p.updated_at, p.published_at${more}${ordered.sortValues}` +
+      ` from ${editionTables[query.edition].rows} p where ${ordered.where} order by ${ordered.order} limit ${limit}`,
+    bindings: ordered.bindings,
+  }
+}
+
+/** Where a phase begins, and in which order it goes on. */
+function orderedSql(
+  query: ListQuery,
+  phase: Phase,
+  where: string,
+  before: readonly Binding[],
+): { where: string; order: string; sortValues: string; bindings: Binding[] } {
+  const bindings = [...before]
+  const expressions = query.sort.map((key) => sortExpression(key, query))
   // The entry breaks ties in the direction of the first key, so that one index can be walked either way.
   const backwards = query.sort[0]?.descending ?? false
   const terms = [where]
@@ -171,8 +313,5 @@ export function listSql(query: ListQuery, phase: Phase, limit: number): { text: 
   })
   order.push(`p.entry${backwards ? ' desc' : ''}`)
   const sortValues = expressions.map((expression, index) => `, ${expression} as s${index}`).join('')
-  return {
-    text: `select p.*${sortValues} from ${editionTables[query.edition].rows} p where ${terms.join(' and ')} order by ${order.join(', ')} limit ${limit}`,
-    bindings,
-  }
+  return { where: terms.join(' and '), order: order.join(', '), sortValues, bindings }
 }

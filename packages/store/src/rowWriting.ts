@@ -46,7 +46,7 @@ export async function writeRows(
   at: string,
   from?: string,
 ): Promise<RowsChanged[]> {
-  const { rows: table, values, refs } = editionTables[edition]
+  const { rows: table, values, refs, texts: words } = editionTables[edition]
   const found = await transaction.all<EditionTableRow>(
     `select * from ${table} where shelf in (?, ?) and entry in (select value from json_each(?))`,
     [shelf, from ?? shelf, JSON.stringify(entries.map(({ entry }) => entry))],
@@ -75,11 +75,10 @@ export async function writeRows(
       moved ||= (was?.path ?? null) !== row.path
       if ((old?.path ?? null) !== row.path) paths[row.locale] = { from: old?.path ?? null, to: row.path }
       if (old && sameRow(old, next)) continue
-      if (old)
-        await replaceRow(transaction, table, next, [values, refs, ...(edition === 'draft' ? ['draft_texts'] : [])])
+      if (old) await replaceRow(transaction, table, next, [values, refs, words])
       else fresh.push(next)
       beside.push({ entry, locale: row.locale, side: sideRowsOf(row) })
-      if (edition === 'draft') texts.push({ entry, row })
+      texts.push({ entry, row })
     }
     const stays = new Set(rows.map((row) => row.locale))
     for (const gone of past.values())
@@ -100,7 +99,7 @@ export async function writeRows(
   }
   await insertMany(transaction, table, fresh)
   await writeSideRows(transaction, edition, shelf, beside)
-  await writeWords(transaction, shelf, texts)
+  await writeWords(transaction, edition, shelf, texts)
   return all
 }
 

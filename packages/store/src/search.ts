@@ -1,6 +1,8 @@
-import { draftRows, searchable, type EditionRow } from '@wisteria/core'
+import { draftRows, publicRows, searchable, type EditionRow } from '@wisteria/core'
 import type { Binding, Reader, Transaction } from './database.js'
+import { editionTables, type Edition } from './editionTables.js'
 import { insertMany } from './inserting.js'
+import { publicHistoriesOf } from './publicHistory.js'
 import type { Site } from './sites.js'
 import { workingCopiesOf } from './workingCopies.js'
 
@@ -10,26 +12,32 @@ export interface TextRow {
   readonly row: Pick<EditionRow, 'locale' | 'title' | 'texts'>
 }
 
-/** Keeps the words of draft rows that have none yet. */
-export async function writeWords(transaction: Transaction, shelf: string, rows: readonly TextRow[]): Promise<void> {
+/** Keeps the words of rows that have none yet. */
+export async function writeWords(
+  transaction: Transaction,
+  edition: Edition,
+  shelf: string,
+  rows: readonly TextRow[],
+): Promise<void> {
   if (rows.length === 0) return
+  const { texts, words } = editionTables[edition]
   await insertMany(
     transaction,
-    'draft_texts',
+    texts,
     rows.map(({ entry, row }) => ({ shelf, entry, locale: row.locale })),
   )
   const kept = await transaction.all<{ id: number; entry: string; locale: string }>(
-    'select id, entry, locale from draft_texts where shelf = ? and entry in (select value from json_each(?))',
+    `select id, entry, locale from ${texts} where shelf = ? and entry in (select value from json_each(?))`,
     [shelf, JSON.stringify([...new Set(rows.map(({ entry }) => entry))])],
   )
   const numbers = new Map(kept.map(({ id, entry, locale }) => [`${entry} ${locale}`, id]))
   await insertMany(
     transaction,
-    'draft_words',
-    rows.map(({ entry, row: { locale, title, texts } }) => ({
+    words,
+    rows.map(({ entry, row: { locale, title, texts: own } }) => ({
       rowid: numbers.get(`${entry} ${locale}`)!,
       title: searchable([title], locale).words,
-      ...searchable(texts, locale),
+      ...searchable(own, locale),
     })),
   )
 }
@@ -37,43 +45,66 @@ export async function writeWords(transaction: Transaction, shelf: string, rows: 
 /** How many entries get their words in one transaction. */
 const batch = 200
 
-/** Keeps the words of some working copies that have none, as after an update of the program. @returns whether there may be more. */
-export async function fillWords(transaction: Transaction, site: Site): Promise<boolean> {
+/** Keeps the words of some entries that have none, as after an update of the program. @returns whether there may be more. */
+export async function fillWords(transaction: Transaction, site: Site, edition: Edition): Promise<boolean> {
+  const { rows, texts } = editionTables[edition]
   const missing = await transaction.all<{ entry: string }>(
-    `select distinct d.entry from drafts d left join draft_texts t on t.shelf = d.shelf and t.entry = d.entry and t.locale = d.locale
+    `select distinct d.entry from ${rows} d left join ${texts} t on t.shelf = d.shelf and t.entry = d.entry and t.locale = d.locale
      where d.shelf = ? and t.id is null limit ${batch}`,
     [site.shelf],
   )
-  const copies = await workingCopiesOf(
-    transaction,
-    site,
-    missing.map(({ entry }) => entry),
-  )
-  for (const { id } of copies.values())
-    await transaction.run('delete from draft_texts where shelf = ? and entry = ?', [site.shelf, id])
-  await writeWords(
-    transaction,
-    site.shelf,
-    [...copies.values()].flatMap(({ id, type, document }) =>
-      draftRows(site.model, type, site.settings, document, () => null).map((row) => ({ entry: id, row })),
-    ),
-  )
-  return copies.size > 0 && missing.length === batch
+  const ids = missing.map(({ entry }) => entry)
+  for (const id of ids) await transaction.run(`delete from ${texts} where shelf = ? and entry = ?`, [site.shelf, id])
+  const found = await textsOf(transaction, site, edition, ids)
+  await writeWords(transaction, edition, site.shelf, found)
+  return found.length > 0 && missing.length === batch
 }
 
-/** Forgets the words of a site's working copies, so that they can be kept anew. */
-export const forgetWords = (transaction: Transaction, site: Site): Promise<void> =>
-  transaction.run('delete from draft_texts where shelf = ?', [site.shelf])
+/** The texts that entries are found by in an edition. */
+async function textsOf(reader: Reader, site: Site, edition: Edition, ids: readonly string[]): Promise<TextRow[]> {
+  const { model, settings } = site
+  const copies = [...(await workingCopiesOf(reader, site, ids)).values()]
+  const rowsOf = (entry: string, rows: readonly EditionRow[]) => rows.map((row) => ({ entry, row }))
+  if (edition === 'draft')
+    return copies.flatMap(({ id, type, document }) =>
+      rowsOf(
+        id,
+        draftRows(model, type, settings, document, () => null),
+      ),
+    )
+  const histories = await publicHistoriesOf(reader, site, copies)
+  return copies.flatMap(({ id, type }) => {
+    const { layers } = histories.get(id)!
+    return layers
+      ? rowsOf(
+          id,
+          publicRows(model, type, settings, layers, () => null),
+        )
+      : []
+  })
+}
+
+/** Forgets the words of a site's entries in an edition, so that they can be kept anew. */
+export const forgetWords = (transaction: Transaction, site: Site, edition: Edition): Promise<void> =>
+  transaction.run(`delete from ${editionTables[edition].texts} where shelf = ?`, [site.shelf])
 
 /**
  * Entries among `p` whose words meet an FTS5 expression.
  * The join is a cross join, here and below, so that SQLite begins with the words: left to choose, it asks of every row
  * of the site whether it has them.
  */
-export const wordsSql = (expression: string, shelf: string, locale: string): { text: string; bindings: Binding[] } => ({
-  text: 'p.entry in (select t.entry from draft_words w cross join draft_texts t on t.id = w.rowid where w.draft_words match ? and t.shelf = ? and t.locale = ?)',
-  bindings: [expression, shelf, locale],
-})
+export function wordsSql(
+  edition: Edition,
+  expression: string,
+  shelf: string,
+  locale: string,
+): { text: string; bindings: Binding[] } {
+  const { texts, words } = editionTables[edition]
+  return {
+    text: `p.entry in (select t.entry from ${words} w cross join ${texts} t on t.id = w.rowid where w.${words} match ? and t.shelf = ? and t.locale = ?)`,
+    bindings: [expression, shelf, locale],
+  }
+}
 
 export interface Found {
   readonly entry: string

@@ -1,5 +1,6 @@
 import { WisteriaError } from '../errors.js'
 import { didYouMean } from '../text/nearest.js'
+import { placeIn } from '../text/place.js'
 import { instantOf, isDate } from '../text/time.js'
 import type { Expression, Operand, Operator, WrittenPath } from './expression.js'
 
@@ -10,10 +11,8 @@ const maxListItems = 500
 
 /** A mistake in a condition: line and column count from 1. */
 export function conditionError(text: string, at: number, message: string): WisteriaError {
-  const before = text.slice(0, at)
-  const line = before.split('\n').length
-  const column = [...before.slice(before.lastIndexOf('\n') + 1)].length + 1
-  return new WisteriaError('badCondition', `${message} (${line > 1 ? `line ${line}, ` : ''}column ${column})`, {
+  const { line, column, said } = placeIn(text, at)
+  return new WisteriaError('badCondition', `${message} (${said})`, {
     problems: [{ code: 'badCondition', message, line, column }],
   })
 }

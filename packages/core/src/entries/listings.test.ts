@@ -6,7 +6,7 @@ import { isListForReaders, shapeOf } from '../model/model.js'
 import { jsonSchemaOf } from '../printing/jsonSchema.js'
 import { sampleEntries } from '../printing/samples.js'
 import { typeScriptOf } from '../printing/typescript.js'
-import { holdsListings, listingsIn, settleReferences, type Reachable } from './settle.js'
+import { holdsListings, nothingReached, reach, settleReferences, type Reachable } from './settle.js'
 
 const model = makeModel({
   ...files,
@@ -46,8 +46,13 @@ const reachable: Reachable = {
 
 describe('lists that fill themselves', () => {
   it('are found at any depth, once each', () => {
-    expect(listingsIn(model, front, values).map(({ limit }) => limit)).toEqual([1, 2, 3, 4, 5])
-    expect(listingsIn(model, front, { title: 'Front', top: null })).toEqual([])
+    const listingsIn = (held: Record<string, unknown>) => {
+      const reached = nothingReached()
+      reach(model, front, held, reached)
+      return reached.listings.map(({ listing }) => listing.limit)
+    }
+    expect(listingsIn(values)).toEqual([1, 2, 3, 4, 5])
+    expect(listingsIn({ title: 'Front', top: null })).toEqual([])
     expect(holdsListings(model, front)).toBe(true)
     expect(
       holdsListings(

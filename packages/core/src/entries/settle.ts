@@ -1,19 +1,38 @@
 import type { Listing } from '../fields/listing.js'
-import { withoutReferences, type RichText } from '../richtext/document.js'
+import { referencesIn, withoutReferences, type RichText } from '../richtext/document.js'
 import { printRichText, type Links, type RichTextForm } from '../richtext/print.js'
-import { anyField, insideGroup, ownersInside, type Field, type Fielded, type Model } from '../model/model.js'
+import {
+  anyField,
+  insideGroup,
+  ownersInside,
+  type ContentType,
+  type Field,
+  type Fielded,
+  type Model,
+} from '../model/model.js'
+import { isRendition, renditionQuery, renditionSize, type Rendition } from '../selection/options.js'
+import { everything, type ChosenField, type Selection } from '../selection/selection.js'
 
 /** What a reader may know of what an entry refers to. */
 export interface Reachable {
   /** The name of the type of an entry that the reader may see; undefined otherwise. */
   readonly typeOf: (id: string) => string | undefined
+  /** An entry that a selection follows a reference to; undefined where the reader may not see it. */
+  readonly entry?: (id: string) => ReachableEntry | undefined
   /** An asset as readers get it; undefined when there is none. */
-  readonly asset: (id: string) => unknown
+  readonly asset: (id: string) => object | undefined
   /** The entries that a list finds which fills itself. */
   readonly listed: (listing: Listing) => readonly { readonly id: string; readonly type: string }[]
-  /** How rich text is printed, and where its links lead. */
+  /** How rich text is printed where nothing else is chosen, and where its links lead. */
   readonly richText: RichTextForm
   readonly links: Links
+}
+
+export interface ReachableEntry {
+  readonly type: ContentType
+  /** What stands around its values. */
+  readonly head: Printed
+  readonly values: Printed
 }
 
 type Printed = Record<string, unknown>
@@ -21,65 +40,102 @@ type Printed = Record<string, unknown>
 /**
  * Settles what a printed entry refers to: a reference that the reader may not follow becomes null, or drops out of a list;
  * assets are put in; rich text is printed in the form that was asked for.
+ * @param selection what is wanted of it; everything when left out.
  */
-export function settleReferences(model: Model, owner: Fielded, values: Printed, reachable: Reachable): Printed {
-  const settled: Printed = { ...values }
-  for (const field of owner.fields) {
-    settled[field.name] = settle(model, field, settled[field.name], reachable)
-    for (const alias of field.aliases ?? []) settled[alias] = settled[field.name]
-  }
+export function settleReferences(
+  model: Model,
+  owner: Fielded,
+  values: Printed,
+  reachable: Reachable,
+  selection: Selection = everything(model),
+): Printed {
+  const settled: Printed = {}
+  for (const chosen of selection.of(owner) ?? [])
+    settled[chosen.name] = settle(model, chosen, values[chosen.field.name], reachable)
   return settled
 }
 
-function settle(model: Model, field: Field, content: unknown, reachable: Reachable): unknown {
+function settle(model: Model, chosen: ChosenField, content: unknown, reachable: Reachable): unknown {
+  const { field, first, inside } = chosen
   const each = (one: (value: unknown) => unknown): unknown => {
     if (!field.many) return content === null || content === undefined ? null : (one(content) ?? null)
-    return ((content ?? []) as unknown[]).map(one).filter((value) => value !== undefined && value !== null)
+    const made = ((content ?? []) as unknown[]).map(one).filter((value) => value !== undefined && value !== null)
+    return first === undefined ? made : made.slice(0, first)
+  }
+  const within = (owner: Fielded, held: unknown): Printed =>
+    settleReferences(model, owner, (held ?? {}) as Printed, reachable, inside)
+  const follow = (id: string): unknown => {
+    if (!inside) {
+      const type = reachable.typeOf(id)
+      return type === undefined ? undefined : { id, type }
+    }
+    const found = reachable.entry?.(id)
+    return found && { ...found.head, values: settleReferences(model, found.type, found.values, reachable, inside) }
   }
   switch (field.kind) {
     case 'entry':
-      return each((held) => {
-        const { id } = held as { id: string }
-        const type = reachable.typeOf(id)
-        return type === undefined ? undefined : { id, type }
-      })
-    case 'listing':
-      return content === null || content === undefined ? [] : reachable.listed(content as Listing)
+      return each((held) => follow((held as { id: string }).id))
+    case 'listing': {
+      if (content === null || content === undefined) return []
+      const found = reachable.listed(content as Listing).slice(0, first)
+      return inside ? found.flatMap(({ id }) => follow(id) ?? []) : found
+    }
     case 'asset':
-      return each((held) => reachable.asset((held as { id: string }).id))
+      return each((held) => {
+        const found = reachable.asset((held as { id: string }).id)
+        return found && membersOf(chosen, renditionOf(found, chosen.rendition))
+      })
     case 'metadata':
       return each((held) => {
         const { image } = held as { image: { id: string } | null }
-        return { ...(held as Printed), image: image ? (reachable.asset(image.id) ?? null) : null }
+        return membersOf(chosen, { ...(held as Printed), image: image ? (reachable.asset(image.id) ?? null) : null })
       })
     case 'richText':
-      return each((held) => settleRichText(held as RichText, reachable))
+      return each((held) =>
+        settleRichText(held as RichText, { ...reachable, richText: chosen.as ?? reachable.richText }),
+      )
     case 'group':
       return field.many
         ? each((item) => ({
             ...(item as Printed),
-            values: settleReferences(model, insideGroup(field)!, (item as { values: Printed }).values, reachable),
+            values: within(insideGroup(field)!, (item as { values: Printed }).values),
           }))
-        : settleReferences(model, insideGroup(field)!, (content ?? {}) as Printed, reachable)
+        : within(insideGroup(field)!, content)
     case 'block':
       return each((item) => {
         const block = ownersInside(model, field).find((one) => one.name === (item as { block: string }).block)
-        return block
-          ? {
-              ...(item as Printed),
-              values: settleReferences(model, block, (item as { values: Printed }).values, reachable),
-            }
-          : item
+        return block ? { ...(item as Printed), values: within(block, (item as { values: Printed }).values) } : item
       })
     default:
-      return content
+      if (chosen.members) return each((held) => membersOf(chosen, held as Printed))
+      return first === undefined || !Array.isArray(content) ? content : content.slice(0, first)
+  }
+}
+
+const membersOf = ({ members }: ChosenField, object: object): object =>
+  members ? Object.fromEntries(members.map((name) => [name, (object as Printed)[name] ?? null])) : object
+
+/** An asset with the address and size of a rendition; what is no picture stays as it is. */
+function renditionOf(asset: object, rendition: Rendition | undefined): object {
+  const { mediaType, address, width, height } = asset as {
+    mediaType?: string
+    address?: string
+    width?: number | null
+    height?: number | null
+  }
+  if (!rendition || !isRendition(rendition) || !mediaType?.startsWith('image/') || address === undefined) return asset
+  return {
+    ...asset,
+    address: address + renditionQuery(rendition),
+    mediaType: rendition.format ? `image/${rendition.format}` : mediaType,
+    ...renditionSize(width ?? null, height ?? null, rendition),
   }
 }
 
 /** Rich text for a reader: without what leads nowhere, in the form asked for. */
 export function settleRichText(
   document: RichText,
-  { typeOf, asset, richText, links }: Omit<Reachable, 'listed'>,
+  { typeOf, asset, richText, links }: Omit<Reachable, 'listed' | 'entry'>,
 ): unknown {
   const alive = withoutReferences(document, (held) =>
     'entry' in held ? typeOf(held.entry) === undefined : asset(held.asset) === undefined,
@@ -87,20 +143,67 @@ export function settleRichText(
   return printRichText(alive, richText, links)
 }
 
-/** The lists that fill themselves in printed values, at any depth. */
-export function listingsIn(model: Model, owner: Fielded, values: Printed): Listing[] {
-  return owner.fields.flatMap((field): Listing[] => {
+/** What has to be known to print some values. */
+export interface Reached {
+  /** Ids of entries that are named. */
+  readonly entries: Set<string>
+  /** Entries that are followed, with what of them is wanted. */
+  readonly followed: { readonly id: string; readonly inside: Selection }[]
+  readonly assets: Set<string>
+  /** Lists that fill themselves, with what of their entries is wanted. */
+  readonly listings: { readonly listing: Listing; readonly inside: Selection | undefined }[]
+}
+
+export const nothingReached = (): Reached => ({ entries: new Set(), followed: [], assets: new Set(), listings: [] })
+
+/** Adds what printed values reach, at any depth of groups and blocks, as far as it is chosen. */
+export function reach(
+  model: Model,
+  owner: Fielded,
+  values: Printed,
+  into: Reached,
+  selection: Selection = everything(model),
+): void {
+  for (const { field, inside, first } of selection.of(owner) ?? []) {
     const content = values[field.name]
-    if (content === null || content === undefined) return []
-    if (field.kind === 'listing') return [content as Listing]
-    if (field.kind !== 'group' && field.kind !== 'block') return []
-    if (field.kind === 'group' && !field.many) return listingsIn(model, insideGroup(field)!, content as Printed)
-    return [content].flat().flatMap((item) => {
-      const { block, values: inside } = item as { block?: string; values: Printed }
-      const within = ownersInside(model, field).find((one) => block === undefined || one.name === block)
-      return within ? listingsIn(model, within, inside) : []
-    })
-  })
+    if (content === null || content === undefined) continue
+    const items = [content].flat().slice(0, first)
+    switch (field.kind) {
+      case 'entry':
+        for (const held of [content].flat() as { id: string }[])
+          if (inside) into.followed.push({ id: held.id, inside })
+          else into.entries.add(held.id)
+        break
+      case 'listing':
+        into.listings.push({ listing: content as Listing, inside })
+        break
+      case 'asset':
+        for (const { id } of [content].flat() as { id: string }[]) into.assets.add(id)
+        break
+      case 'metadata': {
+        const { image } = content as { image: { id: string } | null }
+        if (image) into.assets.add(image.id)
+        break
+      }
+      case 'richText':
+        for (const document of items as RichText[]) {
+          const held = referencesIn(document)
+          for (const id of held.entries) into.entries.add(id)
+          for (const id of held.assets) into.assets.add(id)
+        }
+        break
+      case 'group':
+      case 'block':
+        for (const item of items as ({ block?: string; values: Printed } & Printed)[]) {
+          const [single] = ownersInside(model, field)
+          const within =
+            field.kind === 'group' ? single : ownersInside(model, field).find((one) => one.name === item.block)
+          const isSingle = field.kind === 'group' && !field.many
+          if (within) reach(model, within, isSingle ? item : item.values, into, inside)
+        }
+        break
+    }
+  }
 }
 
 const withListings = new WeakMap<Model, Map<string, boolean>>()

@@ -142,14 +142,15 @@ function scalarSchema({ scalar, format }: Extract<Shape, { is: 'scalar' }>): Sch
   }
 }
 
-const objectOf = (properties: Record<string, Schema>): Schema => ({
+const objectOf = <Properties extends Record<string, Schema>>(properties: Properties) => ({
   type: 'object',
   properties,
   required: Object.keys(properties),
   additionalProperties: false,
 })
 
-const assetSchema = (): Schema =>
+/** What readers get of an asset; everything about it that is said is in the locale. */
+export const assetSchema = (): Schema & { readonly properties: Record<string, Schema> } =>
   objectOf({
     id: { type: 'string' },
     name: { type: 'string' },

@@ -121,12 +121,13 @@ async function draftPage(
   }
 }
 
-/** Keeps the words of working copies that were written before there was search, a few at a time. */
+/** Keeps the words of entries that were written before there was search for them, a few at a time. */
 export async function keepWords(kernel: Kernel): Promise<void> {
   const sites = await kernel.database.all<{ id: string }>('select id from sites')
   for (const { id } of sites)
-    while (await kernel.write(async (transaction) => fillWords(transaction, await siteWithId(transaction, id))))
-      continue
+    for (const edition of ['draft', 'published'] as const)
+      while (await kernel.write(async (transaction) => fillWords(transaction, await siteWithId(transaction, id), edition)))
+        continue
 }
 
 export const findingRoutes: readonly Route[] = [

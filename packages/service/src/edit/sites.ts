@@ -156,14 +156,16 @@ export const siteRoutes: readonly Route[] = [
     method: 'POST',
     path: '/edit/v1/sites/{site}/rebuild',
     summary:
-      'Throws away the rows of the published edition and makes them anew from its publications; and the words that working copies are found by.',
+      'Throws away the rows of the published edition and makes them anew from its publications; and the words that entries are found by.',
     permission: 'operate',
     handle: (request) =>
       request.write(async (transaction) => {
         const site = await siteWithId(transaction, request.site.id)
         const rows = await rebuildPublished(transaction, site)
-        await forgetWords(transaction, site)
-        while (await fillWords(transaction, site)) continue
+        for (const edition of ['draft', 'published'] as const) {
+          await forgetWords(transaction, site, edition)
+          while (await fillWords(transaction, site, edition)) continue
+        }
         return { body: { rows } }
       }),
   }),

@@ -16,6 +16,12 @@ export interface ReadAnswer {
   /** Whether the answer changes by waiting. */
   readonly time?: boolean
   readonly type?: string
+  /** The locale that all of it is in. */
+  readonly locale?: string | undefined
+  /** Whether the locale was chosen by the reader's `Accept-Language`. */
+  readonly isNegotiated?: boolean
+  /** Relations to other addresses (RFC 8288), by what they are. */
+  readonly links?: Readonly<Record<string, string | undefined>>
 }
 
 /** An answer of the Read API, with what caches need: a strong ETag, the groups it depends on, how long it holds. */
@@ -29,15 +35,24 @@ export function readAnswer(request: Pick<Request, 'headers' | 'method'>, site: S
     headers['Cache-Groups'] = groupHeader(groupsOfAnswer(depends, types, onSite))
     headers['Wisteria-Generation'] = site.publicGeneration
   }
-  headers['Vary'] = 'Authorization'
+  headers['Vary'] = answer.isNegotiated ? 'Authorization, Accept-Language' : 'Authorization'
+  if (answer.locale !== undefined) headers['Content-Language'] = answer.locale
+  const links = Object.entries(answer.links ?? {}).filter(([, address]) => address !== undefined)
+  if (links.length > 0)
+    headers['Link'] = links.map(([relation, address]) => `<${address}>; rel="${relation}"`).join(', ')
   if (status !== 200) return { status, text, headers }
-  const tag = `"${createHash('sha256').update(text).digest('base64url').slice(0, 27)}"`
-  headers['ETag'] = tag
-  const known = request.headers['if-none-match']
-  if (known !== undefined && known.split(',').some((one) => one.trim() === tag || one.trim() === '*'))
-    return { status: 304, headers }
-  return { status, text, headers }
+  headers['ETag'] = strongTag(text)
+  if (isKnown(request.headers['if-none-match'], headers['ETag'])) return { status: 304, headers }
+  return { status, text, headers, isCacheable: edition === 'published' && !answer.time }
 }
+
+/** A strong ETag (RFC 9110) of some bytes. */
+export const strongTag = (text: string): string =>
+  `"${createHash('sha256').update(text).digest('base64url').slice(0, 27)}"`
+
+/** Whether `If-None-Match` names a tag: it compares weakly, so that a compressed copy counts as the same. */
+export const isKnown = (header: string | undefined, tag: string): boolean =>
+  header !== undefined && header.split(',').some((one) => one.trim().replace(/^W\//, '') === tag || one.trim() === '*')
 
 /** RFC 9875: a structured list of strings. */
 export const groupHeader = (names: readonly string[]): string => names.map((name) => `"${name}"`).join(', ')

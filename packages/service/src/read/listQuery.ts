@@ -11,6 +11,7 @@ import {
   readCondition,
   checkCondition,
   searchExpression,
+  shapeOf,
   typeNamed,
   WisteriaError,
   type Caller,
@@ -20,10 +21,12 @@ import {
   type Expression,
   type Fact,
   type Field,
+  type Model,
   type Moment,
 } from '@wisteria/core'
 import {
   countEntries,
+  indexedFields,
   listEntries,
   type Edition,
   type ListQuery,
@@ -38,11 +41,22 @@ import type { Kernel } from '../kernel.js'
 export const maxLimit = 100
 export const defaultLimit = 20
 
+/** Rows that a reader's list looks at, at most, for what no index serves. */
+export const readBudget = 20_000
+
+/** `12`, and not `1e1` or nothing at all. */
+export const wholeNumber = (min: number, max: number) =>
+  z
+    .string()
+    .regex(/^-?\d{1,12}$/, 'must be a whole number')
+    .transform(Number)
+    .pipe(z.number().min(min).max(max))
+
 /** The parameters that every list takes. */
 export const listParameters = {
   where: z.string().optional(),
   sort: z.string().optional(),
-  limit: z.coerce.number('must be a number').int('must be a whole number').min(1).max(maxLimit).optional(),
+  limit: wholeNumber(1, maxLimit).optional(),
   after: z.string().optional(),
   locale: z.string().optional(),
   count: z.enum(['true', 'false']).optional(),
@@ -56,8 +70,10 @@ export interface AskedList {
   readonly limit?: number | undefined
   readonly after?: string | undefined
   readonly locale?: string | undefined
-  /** Words that working copies must hold. */
+  /** Words that entries must hold. */
   readonly search?: string | undefined
+  /** Rows to look at, at most, for what no index serves; without it, as many as it takes. */
+  readonly budget?: number | undefined
 }
 
 /** A list that has been checked against the model, ready to run. */
@@ -99,27 +115,8 @@ export function planList<E extends Edition>(
   asked: AskedList,
 ): PlannedList<E> {
   const locale = requireLocale(site, asked.locale)
-  const context: CheckContext = {
-    model: site.model,
-    owners: type ? [type] : site.model.types,
-    systemFacts: edition === 'draft' ? ['type', 'updated', 'published', 'state'] : ['type', 'updated', 'published'],
-    timeZone: site.settings.timeZone,
-  }
-  const { where } = asked
-  const checked =
-    where === undefined
-      ? undefined
-      : typeof where === 'string'
-        ? readCondition(where, context)
-        : checkCondition(where, context)
-  const sort = readSort(type, asked.sort)
-  // Where there are no words to look for, as in "…", everything is found.
-  const words = asked.search === undefined ? undefined : searchExpression(asked.search, [locale])
+  const { checked, sort, words, fingerprint } = checkList(site, type, edition, locale, asked)
   const moment: Moment = { now: kernel.now, timeZone: site.settings.timeZone }
-  const fingerprint = createHash('sha256')
-    .update(JSON.stringify([site.id, type?.id, edition, locale, checked?.condition ?? null, words, sort]))
-    .digest('base64url')
-    .slice(0, 12)
   const after =
     asked.after === undefined ? undefined : readCursor(asked.after, fingerprint, site.model.version, sort.length)
   return {
@@ -136,6 +133,8 @@ export function planList<E extends Edition>(
       sort,
       limit: asked.limit ?? defaultLimit,
       after,
+      indexed: indexedIn(site.model),
+      budget: asked.budget,
     },
     dependencies: checked?.dependencies ?? { types: [], time: false },
     cursor: ({ values, entry }) =>
@@ -143,35 +142,150 @@ export function planList<E extends Edition>(
   }
 }
 
-function readSort(type: ContentType | undefined, text: string | undefined): SortKey[] {
+/** What of a list hangs on the model and on what was asked, and on no moment. */
+interface CheckedList {
+  readonly checked: CheckedCondition | undefined
+  readonly sort: readonly SortKey[]
+  readonly words: string | undefined
+  /** Of everything that a cursor must fit. */
+  readonly fingerprint: string
+}
+
+const checkedLists = new WeakMap<Model, Map<string, CheckedList>>()
+const maxCheckedLists = 500
+/** Longer questions are checked each time, so that what is kept of them stays small. */
+const maxKeptLength = 2_000
+
+/** Checks what was asked for against the model; what is asked again and again is checked once. */
+function checkList(
+  site: Site,
+  type: ContentType | undefined,
+  edition: Edition,
+  locale: string,
+  { where, sort: sorted, search }: AskedList,
+): CheckedList {
+  const known = checkedLists.get(site.model) ?? new Map<string, CheckedList>()
+  checkedLists.set(site.model, known)
+  const key = JSON.stringify([site.id, site.settings.timeZone, type?.id, edition, locale, where, sorted, search])
+  const kept = known.get(key)
+  if (kept) return kept
+  const context: CheckContext = {
+    model: site.model,
+    owners: type ? [type] : site.model.types,
+    systemFacts: edition === 'draft' ? ['type', 'updated', 'published', 'state'] : ['type', 'updated', 'published'],
+    timeZone: site.settings.timeZone,
+  }
+  const checked =
+    where === undefined
+      ? undefined
+      : typeof where === 'string'
+        ? readCondition(where, context)
+        : checkCondition(where, context)
+  const sort = readSort(site.model, type, sorted)
+  // Where there are no words to look for, as in "…", everything is found.
+  const words = search === undefined ? undefined : searchExpression(search, [locale])
+  const fingerprint = createHash('sha256')
+    .update(
+      JSON.stringify([
+        site.id,
+        type?.id,
+        edition,
+        locale,
+        checked?.condition ?? null,
+        words,
+        sort.map(({ by, descending }) => [by, descending]),
+      ]),
+    )
+    .digest('base64url')
+    .slice(0, 12)
+  const made = { checked, sort, words, fingerprint }
+  if (key.length > maxKeptLength) return made
+  if (known.size >= maxCheckedLists) known.delete(known.keys().next().value!)
+  known.set(key, made)
+  return made
+}
+
+const indexes = new WeakMap<Model, ReadonlySet<string>>()
+
+/** The ids of the fields that have an index. */
+function indexedIn(model: Model): ReadonlySet<string> {
+  const known = indexes.get(model) ?? new Set(model.types.flatMap((type) => indexedFields(type).map(({ id }) => id)))
+  indexes.set(model, known)
+  return known
+}
+
+function readSort(model: Model, type: ContentType | undefined, text: string | undefined): SortKey[] {
   if (text === undefined || text === '') return []
   const parts = text.split(',')
   if (parts.length > 4) throw new WisteriaError('badRequest', 'A list is sorted by at most 4 fields.')
   return parts.map((part) => {
-    const descending = part.startsWith('-')
-    const name = (descending ? part.slice(1) : part).trim()
-    if (name === '$updated' || name === '$published')
-      return { by: { system: name.slice(1) as 'updated' | 'published' }, descending }
-    const sortable: { name: string; id: string }[] = []
-    const note = (one: Field, on: readonly Field[]): void => {
-      const isSingle = !one.many && on.every((group) => !group.many)
-      const isOrdered = !['reference', 'presence', undefined].includes(kindOf(one).comparison)
-      if (isSingle && isOrdered) sortable.push({ name: [...on, one].map((step) => step.name).join('.'), id: one.id })
-    }
-    if (type) eachField(type, note)
-    const field = type && fieldsAt(type, name)?.at(-1)
-    if (field && sortable.some((one) => one.id === field.id)) return { by: { field: field.id }, descending }
-    const known = [...sortable.map((one) => one.name), '$updated', '$published']
-    const why = field
-      ? `cannot be sorted by: it is ${field.many ? 'a list' : `of kind ${field.kind}`}`
-      : type
-        ? `is not a field of ${type.name}`
-        : 'is not a field of every type: name a type to sort by its fields'
+    const descending = part.trim().startsWith('-')
+    const name = part.trim().slice(descending ? 1 : 0)
+    return { by: sortBy(model, type, name), descending, name }
+  })
+}
+
+/** The fields of a type that it can be sorted by, those of single groups too. */
+function sortableIn(type: ContentType): { name: string; id: string }[] {
+  const sortable: { name: string; id: string }[] = []
+  eachField(type, (one, on) => {
+    const isSingle = !one.many && on.every((group) => !group.many)
+    const isOrdered = !['reference', 'presence', undefined].includes(kindOf(one).comparison)
+    if (isSingle && isOrdered) sortable.push({ name: [...on, one].map((step) => step.name).join('.'), id: one.id })
+  })
+  return sortable
+}
+
+/** References followed to what a list is sorted by. */
+const maxSortSteps = 3
+
+function sortBy(model: Model, type: ContentType | undefined, name: string): SortKey['by'] {
+  if (name === '$updated' || name === '$published') return { system: name.slice(1) as 'updated' | 'published' }
+  const refuse = (why: string, known: readonly string[]): never => {
     throw new WisteriaError(
       'badRequest',
       `\`sort\`: \`${name.slice(0, 80)}\` ${why}.${didYouMean(name, known)} Sort by ${known.join(', ')}.`,
     )
-  })
+  }
+  if (!type)
+    return refuse('is not a field of every type: name a type to sort by its fields', ['$updated', '$published'])
+  const through: string[] = []
+  let here = type
+  let rest = name
+  for (;;) {
+    const sortable = sortableIn(here)
+    const field = fieldsAt(here, rest)?.at(-1)
+    if (field && sortable.some((one) => one.id === field.id))
+      return through.length === 0 ? { field: field.id } : { field: field.id, through }
+    const before = rest.lastIndexOf('.') < 0 ? undefined : referenceIn(here, rest)
+    const known = [...sortable.map((one) => one.name), ...(here === type ? ['$updated', '$published'] : [])]
+    if (!before || through.length >= maxSortSteps) {
+      const why = field
+        ? `cannot be sorted by: it is ${field.many ? 'a list' : `of kind ${field.kind}`}`
+        : `is not a field of ${here.name}`
+      return refuse(why, here === type ? known : known.map((one) => name.slice(0, name.length - rest.length) + one))
+    }
+    const shape = shapeOf(before.field)
+    const targets = (shape.is === 'reference' ? shape.to : []).flatMap((one) => typeNamed(model, one) ?? [])
+    const fitting = targets.filter((one) => fieldsAt(one, before.rest.split('.')[0]!))
+    if (fitting.length > 1)
+      return refuse(`can lead to ${fitting.map((one) => one.name).join(' or ')}, so there is no one order`, known)
+    through.push(before.field.id)
+    rest = before.rest
+    here = fitting[0] ?? targets[0] ?? here
+  }
+}
+
+/** The single reference that a dotted path begins with, and what comes after it. */
+function referenceIn(type: ContentType, path: string): { field: Field; rest: string } | undefined {
+  const names = path.split('.')
+  for (let count = 1; count < names.length; count++) {
+    const fields = fieldsAt(type, names.slice(0, count).join('.'))
+    const last = fields?.at(-1)
+    if (last?.kind === 'entry' && fields!.every((field) => !field.many))
+      return { field: last, rest: names.slice(count).join('.') }
+  }
+  return undefined
 }
 
 const cursorForm = z.tuple([z.string(), z.number(), z.string()]).rest(z.union([z.string(), z.number(), z.null()]))
@@ -205,7 +319,7 @@ export function noteList(kernel: Kernel, site: Site, caller: Caller, plan: Plann
   const { condition, sort } = plan.query
   const ids = new Set([
     ...(condition ? fieldsIn(condition) : []),
-    ...sort.flatMap(({ by }) => ('field' in by ? by.field : [])),
+    ...sort.flatMap(({ by }) => ('field' in by ? [by.field, ...(by.through ?? [])] : [])),
   ])
   if (ids.size === 0) return
   for (const owner of ownersOf(site.model))

@@ -1,16 +1,7 @@
-import { typeNamed, typeWithId, WisteriaError, type Listing } from '@wisteria/core'
+import { typeNamed, WisteriaError, type Listing } from '@wisteria/core'
 import type { Edition, EditionTableRow, Site } from '@wisteria/store'
 import type { Kernel } from '../kernel.js'
 import { planList, requireType, runList } from './listQuery.js'
-
-/** What lists that fill themselves find, and what an answer that shows them depends on. */
-export interface FilledListings {
-  readonly listed: (listing: Listing) => readonly { readonly id: string; readonly type: string }[]
-  readonly depends: readonly { readonly id: string; readonly type: string }[]
-  readonly types: readonly string[]
-  /** Whether any of them changes by waiting. */
-  readonly time: boolean
-}
 
 /** Plans what a list asks for. @throws WisteriaError where it cannot be asked for, as after a change of the model. */
 export function planListing(
@@ -43,34 +34,5 @@ export async function fillListing(
   } catch (error) {
     if (!(error instanceof WisteriaError)) throw error
     return { rows: [], types: type ? [type.name] : [], time: false }
-  }
-}
-
-export async function fillListings(
-  kernel: Kernel,
-  site: Site,
-  edition: Edition,
-  locale: string,
-  listings: readonly Listing[],
-): Promise<FilledListings> {
-  const found = new Map<string, readonly { id: string; type: string }[]>()
-  const types = new Set<string>()
-  let time = false
-  for (const listing of listings) {
-    const key = JSON.stringify(listing)
-    if (found.has(key)) continue
-    const filled = await fillListing(kernel, site, edition, locale, listing)
-    found.set(
-      key,
-      filled.rows.map((row) => ({ id: row.entry, type: typeWithId(site.model, row.type)!.name })),
-    )
-    for (const name of filled.types) types.add(name)
-    time ||= filled.time
-  }
-  return {
-    listed: (listing) => found.get(JSON.stringify(listing)) ?? [],
-    depends: [...found.values()].flat(),
-    types: [...types],
-    time,
   }
 }

@@ -1,236 +1,260 @@
 import {
   groups,
   jsonSchemaOf,
-  normalPath,
+  localeTags,
   richTextForms,
   typeWithId,
   WisteriaError,
   type ContentType,
   type RichTextForm,
 } from '@wisteria/core'
-import { editionTables, holderOf, onlyEntryOf, type Edition, type EditionTableRow, type Site } from '@wisteria/store'
+import type { Edition, EditionTableRow, Site } from '@wisteria/store'
 import { z } from 'zod'
 import type { Kernel } from '../kernel.js'
-import { route, type Answer, type Request, type Route, type SiteRequest } from '../route.js'
-import { readAnswer, groupHeader } from './answers.js'
-import { printEntries } from './entryText.js'
-import { allFields } from './fieldReads.js'
-import { listParameters, noteList, planList, requireLocale, requireType, runCount, runList } from './listQuery.js'
+import { route, type Answer, type Route, type SiteRequest } from '../route.js'
+import { readAnswer } from './answers.js'
+import { choose, choosingParameters, type Chosen } from './choosing.js'
+import { printEntries, printEverywhere, type Printed } from './entryText.js'
+import { listParameters, noteList, planList, readBudget, requireType, runCount, runList } from './listQuery.js'
+import { dependingOn, localeFor, nameOfType, noteChosen, onlyRowOf, requirePath, rowOf, standsAt } from './reading.js'
 
 export const editionParameter = z.enum(['published', 'draft']).default('published')
 
-const base = '/read/v1/{site}'
+/** The answer is no older than this: what an event's `publicGeneration` said. */
+export const generationParameter = z
+  .string()
+  .regex(/^[0-9a-z]{1,40}\.\d{1,15}$/, 'must be a generation as an event carries it, such as `k3x9.17`')
+  .optional()
+
+export const readBase = '/read/v1/{site}'
 
 /** How entries are printed, whatever is asked. */
 const printing = {
+  ...choosingParameters,
   edition: editionParameter,
   richText: z.enum(richTextForms, `must be one of ${richTextForms.join(', ')}`).default('document'),
+  generation: generationParameter,
+}
+
+const inLocales = {
+  locale: z.string().optional(),
+  locales: z.literal('every', 'must be `every`: all locales at once').optional(),
+}
+
+interface Asked {
+  readonly edition: Edition
+  readonly richText: RichTextForm
+  readonly locale?: string | undefined
+  readonly locales?: 'every' | undefined
+  readonly pick?: string | undefined
+  readonly depth?: number | undefined
 }
 
 export const restRoutes: readonly Route[] = [
   route({
     method: 'GET',
-    path: `${base}/entries/{type}`,
+    path: `${readBase}/entries/{type}`,
     summary:
-      'A page of entries of a type: `where` a condition, `sort`ed, paged by `limit` and `after`. Of a type with exactly one entry: that entry.',
+      'A page of entries of a type: `where` a condition, `search` words, `sort`ed, paged by `limit` and `after`, with what `pick` names of each. Of a type with exactly one entry: that entry.',
     permission: 'edition',
-    query: z.object({ ...listParameters, ...printing }),
+    query: z.object({
+      ...listParameters,
+      search: z.string().max(500).optional(),
+      ...inLocales,
+      ...printing,
+    }),
     handle: async (request) => {
       const { kernel, site, query } = request
       const type = requireType(site, request.params['type']!)
       if (type.cardinality === 'one') return onlyEntry(request, type)
-      noteReads(request, type, request.params['type']!)
-      const plan = planList(kernel, site, type, query.edition, query)
+      const chosen = choose(site, [type], query)
+      const { locale, isNegotiated } = localeFor(site, query.locale, request)
+      const plan = planList(kernel, site, type, query.edition, { ...query, locale, budget: readBudget })
       const page = await runList(kernel, plan)
-      const { texts, depends, types, time } = await printEntries(
-        kernel,
-        site,
-        query.edition,
-        plan.query.locale,
-        page.rows,
-        query.richText,
-      )
+      const printed = await print(kernel, site, query, locale, page.rows, chosen)
+      noteChosen(kernel, site, request.caller, [type], chosen)
       noteList(kernel, site, request.caller, plan, `${query.where ?? ''} ${query.sort ?? ''}`)
-      const next = page.next ? JSON.stringify(plan.cursor(page.next)) : 'null'
+      const cursor = page.next && plan.cursor(page.next)
+      const next = cursor ? JSON.stringify(cursor) : 'null'
+      const partial = page.isPartial ? ',"partial":true' : ''
       const count = query.count === 'true' ? `,"count":${await runCount(kernel, plan)}` : ''
       return readAnswer(request, site, {
-        text: `{"entries":[${texts.join(',')}],"next":${next}${count}}`,
+        text: `{"entries":[${printed.texts.join(',')}],"next":${next}${partial}${count}}`,
         edition: query.edition,
-        depends,
-        types: [type.name, ...plan.dependencies.types, ...types],
-        time: plan.dependencies.time || time,
+        depends: printed.depends,
+        types: [type.name, ...plan.dependencies.types, ...printed.types],
+        time: plan.dependencies.time || printed.time,
+        locale: query.locales ? undefined : locale,
+        isNegotiated,
+        links: {
+          next: cursor && withParameter(request.url, 'after', cursor),
+          first: query.after === undefined ? undefined : withParameter(request.url, 'after', undefined),
+          describedby: schemaAddress(site, type),
+        },
       })
     },
   }),
   route({
     method: 'GET',
-    path: `${base}/entries/{type}/{id}`,
+    path: `${readBase}/entries/{type}/{id}`,
     summary: 'One entry by its id.',
     permission: 'edition',
-    query: z.object({ locale: z.string().optional(), ...printing }),
+    query: z.object({ ...inLocales, ...printing }),
     handle: async (request) => {
       const { kernel, site, query, params } = request
       const type = requireType(site, params['type']!)
-      noteReads(request, type, params['type']!)
-      const locale = requireLocale(site, query.locale)
-      const row = await rowOf(kernel, site, query.edition, params['id']!, locale)
-      if (!row || row.type !== type.id)
-        throw new WisteriaError(
-          'notFound',
-          `There is no ${query.edition === 'draft' ? '' : 'public '}${type.name} \`${params['id']!.slice(0, 60)}\` in ${locale}.`,
+      const chosen = choose(site, [type], query)
+      const { locale, isNegotiated } = localeFor(site, query.locale, request)
+      const row = await rowIn(kernel, site, query, params['id']!, locale)
+      noteChosen(kernel, site, request.caller, [type], chosen)
+      if (row?.type !== type.id)
+        throw dependingOn(
+          new WisteriaError(
+            'notFound',
+            `There is no ${query.edition === 'draft' ? '' : 'public '}${type.name} \`${params['id']!.slice(0, 60)}\` in ${locale}.`,
+          ),
+          site,
+          query.edition,
+          [groups.type(type.name)],
         )
-      return entryAnswer(request, site, query, row, (text) => text)
+      return entryAnswer(request, query, row, chosen, { isNegotiated, locale })
     },
   }),
   route({
     method: 'GET',
-    path: `${base}/schema/{file}`,
+    path: `${readBase}/schema/{file}`,
     summary: 'JSON Schema (2020-12) of the values of a type, as readers get them: `schema/activity.json`.',
     permission: 'published.read',
-    handle: async ({ kernel, site, params }) => {
+    handle: async (request) => {
+      const { kernel, site, params } = request
       const type = requireType(site, params['file']!.replace(/\.json$/, ''))
-      const address = `${kernel.baseUrl}/read/v1/${site.name}/schema/${type.name}.json`
-      return {
-        body: jsonSchemaOf(site.model, type, address),
-        headers: {
-          'Content-Type': 'application/schema+json; charset=utf-8',
-          'Cache-Control': `${site.isOpen ? 'public' : 'private'}, no-cache`,
-        },
-      }
+      const schema = jsonSchemaOf(site.model, type, kernel.baseUrl + schemaAddress(site, type))
+      return readAnswer(request, site, {
+        text: JSON.stringify(schema),
+        type: 'application/schema+json; charset=utf-8',
+        edition: 'published',
+        depends: [],
+        onSite: true,
+      })
     },
   }),
   route({
     method: 'GET',
-    path: `${base}/at`,
+    path: `${readBase}/at`,
     summary:
       'What stands at a path: `{ entry }`, or `{ moved }` when it stands elsewhere now. 404 when nothing ever did, 410 when it was taken down.',
     permission: 'edition',
     query: z.object({ path: z.string(), ...printing }),
     handle: async (request) => {
-      const { kernel, site, query } = request
-      const path = normalPath(query.path)
-      if (path === undefined)
-        throw new WisteriaError('badRequest', '`path` must begin with `/`, such as `/nl/agenda/nachtwandeling`.')
-      return answerAt(request, kernel, site, path, query)
+      const { kernel, site, query, caller } = request
+      const path = requirePath(query.path)
+      // The path decides of which type the entry is, so a selection may speak of any.
+      const chosen = choose(site, site.model.types, query)
+      const found = await standsAt(kernel, site, query.edition, path)
+      if (found.row) {
+        noteChosen(kernel, site, caller, [typeWithId(site.model, found.row.type)!], chosen)
+        const { locale } = found.row
+        return entryAnswer(request, query, found.row, chosen, { locale, wrap: (text) => `{"entry":${text}}` })
+      }
+      const { holder, moved } = found
+      if (holder && moved)
+        return readAnswer(request, site, {
+          text: JSON.stringify({ moved: { path: moved.path, permanent: true } }),
+          edition: query.edition,
+          depends: [{ id: holder.entry, type: nameOfType(site, moved) }],
+        })
+      const error = holder
+        ? new WisteriaError('gone', `What stood at ${path.slice(0, 200)} is no longer public.`)
+        : new WisteriaError('notFound', `Nothing is at ${path.slice(0, 200)}.`)
+      throw dependingOn(error, site, query.edition, [...(holder ? [groups.entry(holder.entry)] : []), groups.site])
     },
   }),
 ]
 
-interface Printing {
-  readonly edition: Edition
-  readonly richText: RichTextForm
+const schemaAddress = (site: Site, type: ContentType): string => `/read/v1/${site.name}/schema/${type.name}.json`
+
+/** An address with one parameter said differently, or left out. */
+function withParameter(url: string, name: string, value: string | undefined): string {
+  const [path, query = ''] = url.split('?') as [string, string?]
+  const parameters = new URLSearchParams(query)
+  parameters.delete(name)
+  if (value !== undefined) parameters.set(name, value)
+  return parameters.size === 0 ? path : `${path}?${parameters}`
 }
 
-/** An answer without a selection reads every field of the type. */
-function noteReads({ kernel, site, caller }: SiteRequest<unknown, unknown>, type: ContentType, name: string): void {
-  kernel.fieldReads.note(site, caller, type.id, allFields, name)
+const print = (
+  kernel: Kernel,
+  site: Site,
+  { edition, richText, locales }: Asked,
+  locale: string,
+  rows: readonly EditionTableRow[],
+  { selection }: Chosen,
+): Promise<Printed> =>
+  locales === 'every'
+    ? printEverywhere(kernel, site, edition, rows, { selection, richText })
+    : printEntries(kernel, site, edition, locale, rows, { selection, richText })
+
+/** The row of an entry in a locale, or in any when all are asked for. */
+async function rowIn(
+  kernel: Kernel,
+  site: Site,
+  { edition, locales }: Asked,
+  id: string,
+  locale: string,
+): Promise<EditionTableRow | undefined> {
+  const row = await rowOf(kernel, site, edition, id, locale)
+  if (row || locales !== 'every') return row
+  for (const other of localeTags(site.settings)) {
+    const found = await rowOf(kernel, site, edition, id, other)
+    if (found) return found
+  }
+  return undefined
 }
 
 /** The entry of a type that has exactly one: no list around it, and nothing to page. */
 async function onlyEntry(
-  request: SiteRequest<Printing & { readonly [parameter: string]: unknown }, unknown>,
+  request: SiteRequest<Asked & { readonly [parameter: string]: unknown }, unknown>,
   type: ContentType,
 ): Promise<Answer> {
-  const { kernel, site, query } = request
-  const listing = ['where', 'sort', 'limit', 'after', 'count'].find((name) => query[name] !== undefined)
+  const { kernel, site, query, caller } = request
+  const listing = ['where', 'search', 'sort', 'limit', 'after', 'count'].find((name) => query[name] !== undefined)
   if (listing)
     throw new WisteriaError(
       'badRequest',
       `\`${listing}\`: ${type.name} has exactly one entry, so there is no list to ask for. Leave it out.`,
     )
-  noteReads(request, type, request.params['type']!)
-  const locale = requireLocale(site, query['locale'] as string | undefined)
-  const id = await onlyEntryOf(kernel.database, site, type.id)
-  const row = id === undefined ? undefined : await rowOf(kernel, site, query.edition, id, locale)
+  const chosen = choose(site, [type], query)
+  noteChosen(kernel, site, caller, [type], chosen)
+  const { locale, isNegotiated } = localeFor(site, query.locale, request)
+  const row = await onlyRowOf(kernel, site, query.edition, type.id, locale)
   if (!row)
-    throw withHeaders(new WisteriaError('notFound', `${type.label} is not public in ${locale} yet.`), {
-      'Cache-Groups': groupHeader([groups.type(type.name)]),
-      'Wisteria-Generation': site.publicGeneration,
-    })
-  return entryAnswer(request, site, query, row, (text) => text)
-}
-
-async function answerAt(
-  request: SiteRequest<unknown, unknown>,
-  kernel: Kernel,
-  site: Site,
-  path: string,
-  printed: Printing,
-): Promise<Answer> {
-  const { edition } = printed
-  const holder = await holderOf(kernel.database, site.id, path)
-  const row = await rowAt(kernel, site, edition, path, holder?.isCurrent ? holder : undefined)
-  if (row) {
-    const type = typeWithId(site.model, row.type)!
-    noteReads(request, type, type.name)
-    return entryAnswer(request, site, printed, row, (text) => `{"entry":${text}}`)
-  }
-  const now = holder ? await rowOf(kernel, site, edition, holder.entry, holder.locale) : undefined
-  if (holder && now?.path != null) {
-    const text = JSON.stringify({ moved: { path: now.path, permanent: true } })
-    return readAnswer(request, site, {
-      text,
-      edition,
-      depends: [{ id: holder.entry, type: typeWithId(site.model, now.type)!.name }],
-    })
-  }
-  const error = holder
-    ? new WisteriaError('gone', `What stood at ${path} is no longer public.`)
-    : new WisteriaError('notFound', `Nothing is at ${path.slice(0, 200)}.`)
-  if (edition === 'published')
-    throw withHeaders(error, {
-      'Cache-Groups': groupHeader([holder ? groups.entry(holder.entry) : groups.site, groups.site]),
-      'Wisteria-Generation': site.publicGeneration,
-    })
-  throw error
-}
-
-/** Headers that an error carries along: what a cached 404 depends on. */
-export const errorHeaders = new WeakMap<WisteriaError, Readonly<Record<string, string>>>()
-
-function withHeaders(error: WisteriaError, headers: Readonly<Record<string, string>>): WisteriaError {
-  errorHeaders.set(error, headers)
-  return error
-}
-
-export async function rowOf(
-  kernel: Kernel,
-  site: Site,
-  edition: Edition,
-  entry: string,
-  locale: string,
-): Promise<EditionTableRow | undefined> {
-  const [row] = await kernel.database.all<EditionTableRow>(
-    `select * from ${editionTables[edition].rows} where shelf = ? and entry = ? and locale = ?`,
-    [site.shelf, entry, locale],
-  )
-  return row
-}
-
-/** The row at a path: of the published edition by who has it, of drafts by the path that the working copy would have. */
-export async function rowAt(
-  kernel: Kernel,
-  site: Site,
-  edition: Edition,
-  path: string,
-  holder: { entry: string; locale: string } | undefined,
-): Promise<EditionTableRow | undefined> {
-  if (edition === 'published') return holder ? rowOf(kernel, site, edition, holder.entry, holder.locale) : undefined
-  // Two drafts may claim one path until one of them is published: who has it goes first.
-  const rows = await kernel.database.all<EditionTableRow>(
-    'select * from drafts where shelf = ? and path = ? order by entry <> ?, entry limit 1',
-    [site.shelf, path, holder?.entry ?? ''],
-  )
-  return rows[0]
+    throw dependingOn(
+      new WisteriaError('notFound', `${type.label} is not public in ${locale} yet.`),
+      site,
+      query.edition,
+      [groups.type(type.name)],
+    )
+  return entryAnswer(request, query, row, chosen, { isNegotiated, locale })
 }
 
 async function entryAnswer(
-  request: Request<unknown, unknown>,
-  site: Site,
-  { edition, richText }: Printing,
+  request: SiteRequest<unknown, unknown>,
+  query: Asked,
   row: EditionTableRow,
-  wrap: (text: string) => string,
+  chosen: Chosen,
+  how: { readonly locale: string; readonly isNegotiated?: boolean; readonly wrap?: (text: string) => string },
 ): Promise<Answer> {
-  const { texts, depends, types, time } = await printEntries(request.kernel, site, edition, row.locale, [row], richText)
-  return readAnswer(request, site, { text: wrap(texts[0]!), edition, depends, types, time })
+  const { kernel, site } = request
+  const { texts, depends, types, time } = await print(kernel, site, query, row.locale, [row], chosen)
+  const { wrap = (text: string) => text, isNegotiated = false } = how
+  return readAnswer(request, site, {
+    text: wrap(texts[0]!),
+    edition: query.edition,
+    depends,
+    types,
+    time,
+    isNegotiated,
+    locale: query.locales === 'every' ? undefined : row.locale,
+    links: { describedby: schemaAddress(site, typeWithId(site.model, row.type)!) },
+  })
 }

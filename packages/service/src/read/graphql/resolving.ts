@@ -1,8 +1,17 @@
 import { localeTags, normalPath, WisteriaError, type ContentType } from '@wisteria/core'
 import { editionTables, holderOf, onlyEntryOf, type Edition } from '@wisteria/store'
 import { GraphQLError } from 'graphql'
-import { defaultLimit, maxLimit, noteList, planList, requireLocale, runList, type PlannedList } from '../listQuery.js'
-import { rowAt } from '../rest.js'
+import {
+  defaultLimit,
+  maxLimit,
+  noteList,
+  planList,
+  readBudget,
+  requireLocale,
+  runList,
+  type PlannedList,
+} from '../listQuery.js'
+import { rowAt } from '../reading.js'
 import { filterToExpression } from './filters.js'
 import type { ReadEntry, Reading } from './reading.js'
 
@@ -53,6 +62,7 @@ export async function manyEntries(reading: Reading, type: ContentType, args: Man
     limit: Math.max(limit, 1),
     after: args.after,
     locale: args.locale,
+    budget: readBudget,
   })
   for (const name of [type.name, ...plan.dependencies.types]) reading.types.add(name)
   reading.time ||= plan.dependencies.time

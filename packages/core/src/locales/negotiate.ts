@@ -1,0 +1,28 @@
+/**
+ * The locale that serves a reader best, by what their `Accept-Language` says (RFC 9110, looked up as RFC 4647 has it): a
+ * wanted tag is shortened until it is one of the known ones; a known one that is more precise will do as well.
+ * @param known tags, the default first where nothing else fits.
+ */
+export function negotiateLocale(header: string | undefined, known: readonly string[], otherwise: string): string {
+  const wanted = (header ?? '')
+    .slice(0, 500)
+    .split(',')
+    .map((part, order) => {
+      const [tag = '', ...parameters] = part.trim().split(/\s*;\s*/)
+      const weight = parameters.map((one) => /^q=([01](?:\.\d{0,3})?)$/i.exec(one)?.[1]).find(Boolean)
+      return { tag: tag.toLowerCase(), weight: Number(weight ?? 1), order }
+    })
+    .filter(({ tag, weight }) => tag !== '' && weight > 0)
+    .sort((a, b) => b.weight - a.weight || a.order - b.order)
+  const lower = known.map((tag) => tag.toLowerCase())
+  for (const { tag } of wanted) {
+    if (tag === '*') return otherwise
+    for (let parts = tag.split('-'); parts.length > 0; parts = parts.slice(0, -1)) {
+      const at = lower.indexOf(parts.join('-'))
+      if (at >= 0) return known[at]!
+    }
+    const near = lower.findIndex((one) => one.startsWith(tag.split('-')[0]! + '-'))
+    if (near >= 0) return known[near]!
+  }
+  return otherwise
+}

@@ -1,0 +1,71 @@
+import { richTextForms } from '../richtext/print.js'
+
+/** A form of a picture: the largest sides in pixels, how it fits into them, and the format of its file. */
+export interface Rendition {
+  readonly w?: number
+  readonly h?: number
+  readonly fit?: 'inside' | 'cover'
+  readonly format?: 'webp' | 'avif' | 'jpeg' | 'png'
+}
+
+export const renditionFits = ['inside', 'cover'] as const
+export const renditionFormats = ['webp', 'avif', 'jpeg', 'png'] as const
+/** The longest side that a rendition may have, in pixels. */
+export const maxSide = 4000
+
+export const isRendition = ({ w, h, fit, format }: Rendition): boolean =>
+  [w, h, fit, format].some((one) => one !== undefined)
+
+/** The size of a rendition of a picture, in pixels; nothing is made larger than it is. */
+export function renditionSize(
+  width: number | null,
+  height: number | null,
+  { w, h, fit }: Rendition,
+): { width: number | null; height: number | null } {
+  if (width === null || height === null) return { width, height }
+  if (fit === 'cover' && w !== undefined && h !== undefined) {
+    const scale = Math.min(1, width / w, height / h)
+    return { width: Math.round(w * scale), height: Math.round(h * scale) }
+  }
+  const scale = Math.min(1, (w ?? Infinity) / width, (h ?? Infinity) / height)
+  return { width: Math.round(width * scale), height: Math.round(height * scale) }
+}
+
+/** The query of a rendition's address: `?w=640&format=webp`; empty where nothing is asked. */
+export function renditionQuery({ w, h, fit, format }: Rendition): string {
+  const said = Object.entries({ w, h, fit, format }).filter(([, one]) => one !== undefined)
+  return said.length === 0 ? '' : `?${said.map(([name, one]) => `${name}=${one}`).join('&')}`
+}
+
+/** What an option of a chosen field may be. */
+interface OptionForm {
+  readonly says: string
+  readonly read: (text: string) => unknown
+  readonly wants: string
+}
+
+const oneOf = (known: readonly string[], says: string): OptionForm => ({
+  says,
+  read: (text) => (known.includes(text) ? text : undefined),
+  wants: `one of ${known.join(', ')}`,
+})
+
+const wholeFrom1 = (max: number, says: string): OptionForm => ({
+  says,
+  read: (text) => (/^[1-9]\d{0,5}$/.test(text) && Number(text) <= max ? Number(text) : undefined),
+  wants: `a whole number from 1 to ${max}`,
+})
+
+/** The options of chosen fields, by what they go with. */
+export const selectionOptions = {
+  richText: { as: oneOf(richTextForms, 'The form in which the text is printed.') },
+  asset: {
+    w: wholeFrom1(maxSide, 'The largest width, in pixels.'),
+    h: wholeFrom1(maxSide, 'The largest height, in pixels.'),
+    fit: oneOf(renditionFits, '`inside` keeps the whole picture, `cover` fills both sides around what matters in it.'),
+    format: oneOf(renditionFormats, 'The format of the file.'),
+  },
+  list: { first: wholeFrom1(1000, 'So many of a list, from its beginning.') },
+} as const satisfies Record<string, Record<string, OptionForm>>
+
+export type { OptionForm }

@@ -1,0 +1,83 @@
+import type { Rendition } from './options.js'
+import type { RichTextForm } from '../richtext/print.js'
+import { shapeOf, type Field, type Fielded, type Model } from '../model/model.js'
+
+/** What is chosen, of owners of fields that may differ: the types that a reference accepts, the blocks of a field. */
+export interface Selection {
+  /** What is chosen of an owner; undefined when nothing is. */
+  of(owner: Fielded): readonly ChosenField[] | undefined
+}
+
+/** A field that is printed, and how. */
+export interface ChosenField {
+  /** As it was asked for: an old name stays one. */
+  readonly name: string
+  readonly field: Field
+  /** Of rich text; the answer's own form when left out. */
+  readonly as?: RichTextForm
+  /** Of pictures: the address is that of the rendition. */
+  readonly rendition?: Rendition
+  /** Of lists: so many at most, from the beginning. */
+  readonly first?: number
+  /** Of objects and assets: the members that are printed; all when left out. */
+  readonly members?: readonly string[]
+  /** Of groups, blocks and references; a reference without it is printed as id and type. */
+  readonly inside?: Selection
+}
+
+/** How far references may be followed without saying what of them is wanted. */
+export const maxDepth = 3
+
+const whole = new WeakMap<Model, Selection[]>()
+
+/** Every field of a model's owners, with references followed so far: 0 leaves them as id and type. */
+export function everything(model: Model, depth = 0): Selection {
+  const known = whole.get(model) ?? []
+  whole.set(model, known)
+  return (known[depth] ??= allFields(depth > 0 ? everything(model, depth - 1) : undefined))
+}
+
+function allFields(next: Selection | undefined): Selection {
+  const known = new Map<string, readonly ChosenField[]>()
+  const selection: Selection = {
+    of: (owner) => {
+      const chosen = known.get(owner.id) ?? owner.fields.flatMap((field) => allOf(field, selection, next))
+      known.set(owner.id, chosen)
+      return chosen
+    },
+  }
+  return selection
+}
+
+function allOf(field: Field, here: Selection, next: Selection | undefined): ChosenField[] {
+  const { is } = shapeOf(field)
+  const inside = is === 'reference' ? next : is === 'group' || is === 'blocks' ? here : undefined
+  return [field.name, ...(field.aliases ?? [])].map((name) => ({ name, field, ...(inside ? { inside } : {}) }))
+}
+
+/** A field that a selection asks for, and the name it is asked by. */
+export interface AskedField {
+  /** Internal ids of what has fields by itself, a type or block type, and of the field. */
+  readonly owner: string
+  readonly field: string
+  readonly name: string
+}
+
+/** Every field that a selection asks of some owners, at any depth, each once. */
+export function askedFields(
+  selection: Selection,
+  owners: readonly Fielded[],
+  inside: (field: Field) => readonly Fielded[],
+): AskedField[] {
+  const found = new Map<string, AskedField>()
+  const walk = (one: Selection, owner: Fielded, root: Fielded): void => {
+    for (const { name, field, inside: within } of one.of(owner) ?? []) {
+      const key = `${root.id} ${field.id} ${name}`
+      if (found.has(key)) continue
+      found.set(key, { owner: root.id, field: field.id, name })
+      if (within) for (const next of inside(field)) walk(within, next, field.kind === 'group' ? root : next)
+    }
+  }
+  for (const owner of owners) walk(selection, owner, owner)
+  return [...found.values()]
+}

@@ -1,0 +1,71 @@
+import {
+  askedFields,
+  everything,
+  maxDepth,
+  ownersInside,
+  readSelection,
+  shapeOf,
+  typeNamed,
+  WisteriaError,
+  type AskedField,
+  type Field,
+  type Fielded,
+  type Model,
+  type Selection,
+} from '@wisteria/core'
+import type { Site } from '@wisteria/store'
+import { z } from 'zod'
+import { wholeNumber } from './listQuery.js'
+
+/** The parameters that choose what is printed of entries. */
+export const choosingParameters = {
+  pick: z.string().optional(),
+  depth: wholeNumber(0, maxDepth).optional(),
+}
+
+/** What is chosen of entries, and which fields that asks for. */
+export interface Chosen {
+  /** Undefined for everything, with references as id and type. */
+  readonly selection: Selection | undefined
+  /** Undefined for every field of the types. */
+  readonly fields: readonly AskedField[] | undefined
+}
+
+const chosenBefore = new WeakMap<Model, Map<string, Chosen>>()
+const maxKept = 500
+
+/**
+ * What a request chooses of entries that may be of some types.
+ * @throws WisteriaError `badSelection` with the place.
+ */
+export function choose(
+  site: Site,
+  owners: readonly Fielded[],
+  { pick, depth }: { readonly pick?: string | undefined; readonly depth?: number | undefined },
+): Chosen {
+  if (pick !== undefined && depth !== undefined)
+    throw new WisteriaError(
+      'badRequest',
+      '`depth` and `pick` do not go together: `pick` itself says how far references are followed.',
+    )
+  const { model } = site
+  if (pick === undefined) return { selection: depth ? everything(model, depth) : undefined, fields: undefined }
+  const known = chosenBefore.get(model) ?? new Map<string, Chosen>()
+  chosenBefore.set(model, known)
+  const key = `${owners.map((owner) => owner.id).join(' ')} ${pick}`
+  const kept = known.get(key)
+  if (kept) return kept
+  const selection = readSelection(pick, model, owners)
+  const made = { selection, fields: askedFields(selection, owners, (field) => leadsTo(model, field)) }
+  if (known.size >= maxKept) known.delete(known.keys().next().value!)
+  known.set(key, made)
+  return made
+}
+
+/** What a field may lead to: what is inside it, or the types that it accepts. */
+function leadsTo(model: Model, field: Field): readonly Fielded[] {
+  const shape = shapeOf(field)
+  return shape.is === 'reference'
+    ? shape.to.flatMap((name) => typeNamed(model, name) ?? [])
+    : ownersInside(model, field)
+}

@@ -1,0 +1,124 @@
+import {
+  localeTags,
+  negotiateLocale,
+  normalPath,
+  typeWithId,
+  WisteriaError,
+  type Caller,
+  type Fielded,
+} from '@wisteria/core'
+import { editionTables, holderOf, onlyEntryOf, type Edition, type EditionTableRow, type Site } from '@wisteria/store'
+import type { Kernel } from '../kernel.js'
+import type { Request } from '../route.js'
+import { groupHeader } from './answers.js'
+import type { Chosen } from './choosing.js'
+import { allFields } from './fieldReads.js'
+import { requireLocale } from './listQuery.js'
+
+/** The row of an entry in a locale; undefined when readers of the edition cannot see it. */
+export async function rowOf(
+  kernel: Kernel,
+  site: Site,
+  edition: Edition,
+  entry: string,
+  locale: string,
+): Promise<EditionTableRow | undefined> {
+  const [row] = await kernel.database.all<EditionTableRow>(
+    `select * from ${editionTables[edition].rows} where shelf = ? and entry = ? and locale = ?`,
+    [site.shelf, entry, locale],
+  )
+  return row
+}
+
+/** The row of the entry of a type that has exactly one. */
+export async function onlyRowOf(
+  kernel: Kernel,
+  site: Site,
+  edition: Edition,
+  type: string,
+  locale: string,
+): Promise<EditionTableRow | undefined> {
+  const id = await onlyEntryOf(kernel.database, site, type)
+  return id === undefined ? undefined : rowOf(kernel, site, edition, id, locale)
+}
+
+/** The row at a path: of the published edition by who has it, of drafts by the path that the working copy would have. */
+export async function rowAt(
+  kernel: Kernel,
+  site: Site,
+  edition: Edition,
+  path: string,
+  holder: { entry: string; locale: string } | undefined,
+): Promise<EditionTableRow | undefined> {
+  if (edition === 'published') return holder ? rowOf(kernel, site, edition, holder.entry, holder.locale) : undefined
+  // Two drafts may claim one path until one of them is published: who has it goes first.
+  const rows = await kernel.database.all<EditionTableRow>(
+    'select * from drafts where shelf = ? and path = ? order by entry <> ?, entry limit 1',
+    [site.shelf, path, holder?.entry ?? ''],
+  )
+  return rows[0]
+}
+
+/** What stands at a path: a row, or where what stood there is now, or what is known of it. */
+export async function standsAt(kernel: Kernel, site: Site, edition: Edition, path: string) {
+  const holder = await holderOf(kernel.database, site.id, path)
+  const row = await rowAt(kernel, site, edition, path, holder?.isCurrent ? holder : undefined)
+  if (row) return { row }
+  const now = holder ? await rowOf(kernel, site, edition, holder.entry, holder.locale) : undefined
+  return { holder, moved: now?.path == null ? undefined : now }
+}
+
+/** @throws WisteriaError that says how a path begins. */
+export function requirePath(text: string): string {
+  const path = normalPath(text)
+  if (path !== undefined) return path
+  throw new WisteriaError('badRequest', '`path` must begin with `/`, such as `/nl/agenda/nachtwandeling`.')
+}
+
+/** The locale of a request, and whether the reader's language chose it. */
+export function localeFor(
+  site: Site,
+  asked: string | undefined,
+  { headers }: Pick<Request, 'headers'>,
+): { locale: string; isNegotiated: boolean } {
+  if (asked !== 'auto') return { locale: requireLocale(site, asked), isNegotiated: false }
+  const { settings } = site
+  return {
+    locale: negotiateLocale(headers['accept-language'], localeTags(settings), settings.defaultLocale),
+    isNegotiated: true,
+  }
+}
+
+/** Notes which fields a key reads: those that it chose, or all of the types. */
+export function noteChosen(
+  kernel: Kernel,
+  site: Site,
+  caller: Caller,
+  owners: readonly Fielded[],
+  { fields }: Chosen,
+): void {
+  if (caller.is !== 'key') return
+  if (fields) for (const { owner, field, name } of fields) kernel.fieldReads.note(site, caller, owner, field, name)
+  else for (const { id, name } of owners) kernel.fieldReads.note(site, caller, id, allFields, name)
+}
+
+/** Headers that an error carries along: what a cached 404 depends on. */
+export const errorHeaders = new WeakMap<WisteriaError, Readonly<Record<string, string>>>()
+
+/** An error that says which groups it depends on, where it is about the published edition. */
+export function dependingOn(
+  error: WisteriaError,
+  site: Site,
+  edition: Edition,
+  names: readonly string[],
+): WisteriaError {
+  if (edition === 'published')
+    errorHeaders.set(error, {
+      'Cache-Groups': groupHeader([...new Set(names)]),
+      'Wisteria-Generation': site.publicGeneration,
+    })
+  return error
+}
+
+export const nameOfType = (site: Site, row: Pick<EditionTableRow, 'type'>): string =>
+  typeWithId(site.model, row.type)!.name
