@@ -1,18 +1,15 @@
 import { existsSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
 import { makeId, WisteriaError } from '@wisteria/core'
-import { siteNamed, type Transaction } from '@wisteria/store'
+import { siteNamed } from '@wisteria/store'
 import express, { type ErrorRequestHandler, type Express, type Request as ExpressRequest, type Response } from 'express'
 import { rateLimit } from 'express-rate-limit'
-import helmet from 'helmet'
 import { pinoHttp } from 'pino-http'
-import { once, rememberedAs } from './idempotency.js'
 import type { Kernel } from './kernel.js'
-import { permissionOf, requirePermission } from './permission.js'
-import { problemDetails, readBody, readQuery } from './problems.js'
-import { errorHeaders } from './read/reading.js'
-import type { Answer, Route, SiteRequest } from './route.js'
-import { routes } from './routes.js'
+import type { Answer, Route } from './route.js'
+import { readRoutes, routes } from './routes.js'
+import { bytesOf, guardHeaders, sendError, statusOf } from './sending.js'
+import { serveRoute } from './serving.js'
 import { identify } from './sessions/callers.js'
 
 export const version = '0.1.0'
@@ -47,23 +44,7 @@ export function buildApp(kernel: Kernel): Express {
       },
     }),
   )
-  app.use(
-    helmet({
-      strictTransportSecurity: false,
-      crossOriginResourcePolicy: { policy: 'cross-origin' },
-      contentSecurityPolicy: {
-        directives: {
-          defaultSrc: ["'self'"],
-          styleSrc: ["'self'", "'unsafe-inline'"],
-          imgSrc: ["'self'", 'data:'],
-          fontSrc: ["'self'", 'data:'],
-          frameSrc: ['http:', 'https:'],
-          frameAncestors: ["'none'"],
-          upgradeInsecureRequests: null,
-        },
-      },
-    }),
-  )
+  app.use(guardHeaders)
   app.get('/health', (_, response) => void response.json({ status: 'alive' }))
   app.get('/ready', (_, response, next) => {
     kernel.database
@@ -71,6 +52,16 @@ export function buildApp(kernel: Kernel): Express {
       .then(() => response.json({ status: 'ready', version }))
       .catch(next)
   })
+  if (kernel.options.metrics) {
+    const { metrics } = kernel
+    metrics.watchProcess()
+    app.get('/metrics', (_, response, next) => {
+      metrics.registry
+        .metrics()
+        .then((text) => response.type(metrics.registry.contentType).send(text))
+        .catch(next)
+    })
+  }
   /** One for each guarded route: wrong tries at one are not counted at another. */
   const guard = () =>
     rateLimit({
@@ -80,10 +71,17 @@ export function buildApp(kernel: Kernel): Express {
       standardHeaders: 'draft-8',
       legacyHeaders: false,
       handler: (request, response) =>
-        sendError(kernel, request, response, new WisteriaError('tooMany', 'Too many wrong attempts. Wait a minute.')),
+        sendError(
+          kernel,
+          response,
+          idOf(request),
+          new WisteriaError('tooMany', 'Too many wrong attempts. Wait a minute.'),
+        ),
     })
   const methods = new Map<string, string[]>()
   for (const route of routes) {
+    // Reads are answered before they come here.
+    if (readRoutes.includes(route)) continue
     const path = route.path.replaceAll(/\{(\w+)\}/g, ':$1')
     methods.set(path, [...(methods.get(path) ?? []), route.method])
     const parse = express.json({
@@ -98,7 +96,7 @@ export function buildApp(kernel: Kernel): Express {
       (request: ExpressRequest, response: Response) => {
         serve(kernel, route, request).then(
           (answer) => send(response, request, answer),
-          (error: unknown) => sendError(kernel, request, response, error),
+          (error: unknown) => sendError(kernel, response, idOf(request), error),
         )
       },
     )
@@ -108,8 +106,8 @@ export function buildApp(kernel: Kernel): Express {
       response.setHeader('Allow', known.join(', '))
       sendError(
         kernel,
-        request,
         response,
+        idOf(request),
         new WisteriaError(
           'methodNotAllowed',
           `${request.method} does not go with this address; ${known.join(', ')} ${known.length > 1 ? 'do' : 'does'}.`,
@@ -120,13 +118,13 @@ export function buildApp(kernel: Kernel): Express {
   app.use((request, response) =>
     sendError(
       kernel,
-      request,
       response,
+      idOf(request),
       new WisteriaError('notFound', `There is nothing at ${request.path.slice(0, 200)}.`),
     ),
   )
   const onError: ErrorRequestHandler = (error, request, response, _next) =>
-    sendError(kernel, request, response, fromExpress(error))
+    sendError(kernel, response, idOf(request), fromExpress(error))
   app.use(onError)
   return app
 }
@@ -139,56 +137,21 @@ function serveConsole(app: Express): void {
   app.get('/console/{*path}', (_, response) => response.sendFile('index.html', { root: consoleFolder }))
 }
 
-/** One request of one route: who asks, for which site, whether they may, and what they sent. */
 async function serve(kernel: Kernel, route: Route, express: ExpressRequest): Promise<Answer> {
   const params = express.params as Record<string, string>
   const name = route.path.includes('{site}') ? params['site']! : undefined
   const site = name === undefined ? undefined : await siteNamed(kernel.database, name)
-  const { caller, actor } = await identify(kernel, express.headers, express.method, site)
-  if (name !== undefined && !site) throw new WisteriaError('notFound', `There is no site \`${name.slice(0, 60)}\`.`)
-  const isEdition = route.permission === 'edition'
-  // Who may not be here learns nothing of what their request would have meant.
-  if (!isEdition) requirePermission(caller, permissionOf(route, {}), site)
-  else requirePermission(caller, permissionOf(route, express.query), site)
-  if (
-    route.body &&
-    express.body === undefined &&
-    express.headers['content-type'] !== undefined &&
-    Number(express.headers['content-length'] ?? 1) > 0
-  )
-    throw new WisteriaError(
-      'unsupportedMediaType',
-      `Send ${(route.bodyTypes ?? ['application/json']).join(' or ')}, not ${String(express.headers['content-type']).slice(0, 80)}.`,
-    )
-  const query = readQuery(route.query, express.query)
-  const body: unknown = route.body ? readBody(route.body, express.body) : undefined
-  const remembered = route.idempotent
-    ? rememberedAs(express.get('idempotency-key'), actor, express.method, express.originalUrl, body)
-    : undefined
-  const request: SiteRequest = {
-    kernel,
-    caller,
-    actor,
-    site: site!,
-    params,
-    query,
-    body,
-    headers: express.headers,
-    file: express,
-    method: express.method,
-    url: express.originalUrl,
-    write: (work) =>
-      kernel.write((transaction: Transaction) => once(kernel, transaction, remembered, () => work(transaction))),
-  }
-  return route.handle(request as SiteRequest<never, never>)
+  const identified = await identify(kernel, express.headers, express.method, site)
+  const { method, originalUrl: url, headers, query } = express
+  const incoming = { method, url, headers, query, params, body: express.body as unknown, file: express }
+  return serveRoute(kernel, route, incoming, site, identified)
 }
 
 function send(response: Response, request: ExpressRequest, answer: Answer): void {
   for (const [name, value] of Object.entries(answer.headers ?? {})) response.setHeader(name, value)
   // What the Edit API says is for one person, now.
   if (!response.hasHeader('Cache-Control')) response.setHeader('Cache-Control', 'no-store')
-  const status =
-    answer.status ?? (answer.body === undefined && answer.text === undefined && answer.path === undefined ? 204 : 200)
+  const status = statusOf(answer)
   response.status(status)
   if (status === 204 || status === 304) return void response.end()
   if (!response.hasHeader('Content-Type')) response.setHeader('Content-Type', 'application/json; charset=utf-8')
@@ -204,27 +167,12 @@ function send(response: Response, request: ExpressRequest, answer: Answer): void
       if (error && !response.headersSent) response.status(404).end()
     })
   }
-  const text = answer.text ?? JSON.stringify(answer.body)
-  if (request.method === 'HEAD') {
-    response.setHeader('Content-Length', Buffer.byteLength(text))
-    return void response.end()
-  }
-  response.end(text)
+  const bytes = bytesOf(answer)
+  response.setHeader('Content-Length', bytes.length)
+  response.end(request.method === 'HEAD' ? undefined : bytes)
 }
 
-function sendError(kernel: Kernel, request: ExpressRequest, response: Response, error: unknown): void {
-  const id = String((request as ExpressRequest & { id?: unknown }).id ?? '')
-  if (!(error instanceof WisteriaError) || error.code === 'internal')
-    kernel.logger.error({ err: error, requestId: id }, 'a request failed')
-  if (response.headersSent) return void response.destroy()
-  const { status, body } = problemDetails(error, id)
-  if (status === 401) response.setHeader('WWW-Authenticate', 'Bearer realm="wisteria"')
-  if (error instanceof WisteriaError)
-    for (const [name, value] of Object.entries(errorHeaders.get(error) ?? {})) response.setHeader(name, value)
-  response.setHeader('Cache-Control', 'no-store')
-  response.status(status).setHeader('Content-Type', 'application/problem+json; charset=utf-8')
-  response.end(JSON.stringify(body))
-}
+const idOf = (request: ExpressRequest): string => String((request as ExpressRequest & { id?: unknown }).id ?? '')
 
 /** What Express and its body parser refuse, in our words. */
 function fromExpress(error: unknown): unknown {

@@ -6,6 +6,7 @@ import type { Logger } from 'pino'
 import type { ServiceOptions } from './options.js'
 import { Renditions } from './assets/renditions.js'
 import { Presence } from './edit/presence.js'
+import { Metrics } from './front/metrics.js'
 import { FieldReads } from './read/fieldReads.js'
 import { BeginCode } from './sessions/beginning.js'
 
@@ -23,12 +24,15 @@ export class Kernel {
   readonly logger: Logger
   readonly surroundings: Surroundings
   readonly beginCode = new BeginCode()
+  readonly metrics = new Metrics()
   /** Where the service is reached, without a slash at the end. Known once it listens. */
   baseUrl = ''
   /** Set when the service starts. */
   jobs!: JobsAtWork
   readonly fieldReads: FieldReads
   readonly renditions: Renditions
+  /** Aborted when the service stops: whoever keeps a connection open lets go of it then. */
+  readonly ending = new AbortController()
   /** Who has which entry open. */
   readonly presence: Presence
   readonly #committed = new EventEmitter()

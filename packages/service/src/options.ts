@@ -59,6 +59,19 @@ export const serviceOptions = {
     placeholder: 'MB',
     help: 'The largest file that is taken, in megabytes.',
   },
+  responseCache: {
+    schema: number(0, 4096),
+    default: 32,
+    placeholder: 'MB',
+    help: 'Memory for published answers that are asked for again, in megabytes; 0 keeps none.',
+  },
+  readRate: {
+    schema: number(0, 10_000_000),
+    default: 30_000,
+    placeholder: 'N',
+    help: 'Requests of the Read API that a key may make in a minute; 0 for as many as it likes.',
+  },
+  metrics: { schema: yesOrNo, default: false, help: 'Answer GET /metrics, in Prometheus’ text format.' },
   allowPrivateAddresses: { schema: yesOrNo, default: false, help: 'Let webhooks reach addresses on private networks.' },
 } as const satisfies Record<string, Option>
 
@@ -71,6 +84,11 @@ export interface ServiceOptions {
   readonly logLevel: 'trace' | 'debug' | 'info' | 'warn' | 'error' | 'silent'
   /** Megabytes. */
   readonly maxUpload: number
+  /** Megabytes. */
+  readonly responseCache: number
+  /** Requests a minute. */
+  readonly readRate: number
+  readonly metrics: boolean
   readonly allowPrivateAddresses: boolean
 }
 

@@ -14,6 +14,8 @@ export interface Answer {
   readonly text?: string | Buffer
   /** Whether it is the same for everybody who may ask, until the public generation moves. */
   readonly isCacheable?: boolean
+  /** Sent piece by piece, as they come, instead of `body`; ended when whoever asked goes away. */
+  readonly stream?: AsyncGenerator<string>
   /** A file on the disk, sent instead of `body`; ranges of it may be asked for. */
   readonly path?: string
   readonly headers?: Readonly<Record<string, string>>

@@ -15,9 +15,14 @@ import { viewRoutes } from './edit/views.js'
 import { webhookRoutes } from './edit/webhooks.js'
 import { jobRoutes } from './jobs/routes.js'
 import { graphqlRoutes } from './read/graphql/route.js'
+import { changeRoutes } from './read/changes.js'
+import { pathRoutes } from './read/paths.js'
 import { restRoutes } from './read/rest.js'
 import type { Route } from './route.js'
 import { sessionRoutes } from './sessions/routes.js'
+
+/** The routes that front ends read by: answered ahead of Express. */
+export const readRoutes: readonly Route[] = [...restRoutes, ...pathRoutes, ...changeRoutes, ...graphqlRoutes]
 
 /** Every route of both APIs. */
 export const routes: readonly Route[] = [
@@ -38,6 +43,5 @@ export const routes: readonly Route[] = [
   ...keyRoutes,
   ...frontEndRoutes,
   ...webhookRoutes,
-  ...restRoutes,
-  ...graphqlRoutes,
+  ...readRoutes,
 ]

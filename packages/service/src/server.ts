@@ -10,11 +10,13 @@ import { buildApp } from './app.js'
 import { adoptionJob, ensureIndexes } from './edit/adopting.js'
 import { bulkJob } from './edit/bulkJob.js'
 import { keepWords } from './edit/finding.js'
+import { Front } from './front/front.js'
 import { Dispatcher } from './hooks/dispatcher.js'
 import { Clockwork } from './jobs/clockwork.js'
 import { Jobs } from './jobs/jobs.js'
 import { Kernel } from './kernel.js'
 import { OptionError, type ServiceOptions } from './options.js'
+import { readRoutes } from './routes.js'
 
 /** A service that listens. */
 export interface RunningService {
@@ -38,7 +40,8 @@ export async function startService(options: ServiceOptions, now: () => number = 
   const jobs = new Jobs(kernel, { adoption: adoptionJob(kernel), bulk: bulkJob(kernel) })
   kernel.jobs = jobs
   await ensureIndexes(kernel)
-  const server = createServer(buildApp(kernel))
+  const front = new Front(kernel, readRoutes, buildApp(kernel))
+  const server = createServer(front.listen)
   server.requestTimeout = 60_000
   try {
     await new Promise<void>((resolve, reject) => {
@@ -74,6 +77,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
   const stop = async (): Promise<void> => {
     clearInterval(tidy)
     clearInterval(noting)
+    kernel.ending.abort()
     const closed = new Promise<void>((resolve) => server.close(() => resolve()))
     server.closeIdleConnections()
     await Promise.race([closed, new Promise((resolve) => setTimeout(resolve, 10_000).unref())])

@@ -7,6 +7,7 @@ import * as search from './migrations/0003-search.js'
 import * as assets from './migrations/0005-assets.js'
 import * as editing from './migrations/0004-editing.js'
 import * as reading from './migrations/0006-reading.js'
+import { Statements } from './statements.js'
 import { tablesOn, type Tables } from './tables.js'
 
 const migrations = [beginning, shelves, search, editing, assets, reading]
@@ -34,14 +35,17 @@ export interface DatabaseOptions {
 
 /**
  * The SQLite file. One connection writes, behind one queue: transactions never wait for each other inside SQLite. Reads
- * that may be many have a connection of their own and see only what is committed.
+ * that may be many have connections of their own and see only what is committed.
  */
 export class Database implements Reader {
   readonly #writer: Sequelize
-  readonly #reader: Sequelize
+  /** Each is a connection of its own; reads take them in turns. */
+  readonly #readers: readonly Sequelize[]
   readonly #writeTables: Tables
   #writeDriver!: sqlite3.Database
-  #readDriver!: sqlite3.Database
+  #statements: readonly Statements[] = []
+  #turn = 0
+  #commits = 0
   readonly tables: Tables
   readonly #onTransaction: DatabaseOptions['onTransaction']
   #queue: Promise<unknown> = Promise.resolve()
@@ -51,15 +55,15 @@ export class Database implements Reader {
     const connect = () =>
       new Sequelize({ dialect: 'sqlite', dialectModule: sqlite3, storage: options.file, logging: false })
     this.#writer = connect()
-    this.#reader = connect()
+    this.#readers = Array.from({ length: readConnections }, connect)
     this.#writeTables = tablesOn(this.#writer)
-    this.tables = tablesOn(this.#reader)
+    this.tables = tablesOn(this.#readers[0]!)
     this.#onTransaction = options.onTransaction
   }
 
   static async open(options: DatabaseOptions): Promise<Database> {
     const database = new Database(options)
-    for (const connection of [database.#writer, database.#reader]) {
+    for (const connection of [database.#writer, ...database.#readers]) {
       for (const pragma of [
         'journal_mode = wal',
         'synchronous = full',
@@ -70,8 +74,12 @@ export class Database implements Reader {
         await connection.query(`pragma ${pragma}`)
     }
     database.#writeDriver = await driverOf(database.#writer)
-    database.#readDriver = await driverOf(database.#reader)
-    await database.#reader.query('pragma query_only = on')
+    const statements: Statements[] = []
+    for (const reader of database.#readers) {
+      statements.push(new Statements(await driverOf(reader)))
+      await reader.query('pragma query_only = on')
+    }
+    database.#statements = statements
     await database.#migrate()
     return database
   }
@@ -93,9 +101,15 @@ export class Database implements Reader {
     await umzug.up()
   }
 
-  /** Rows of a query on the reading connection. */
+  /** Rows of a query on a reading connection, by a statement that is kept ready. */
   all<Row>(sql: string, bindings: readonly Binding[] = []): Promise<Row[]> {
-    return rows<Row>(this.#readDriver, sql, bindings)
+    this.#turn = (this.#turn + 1) % this.#statements.length
+    return this.#statements[this.#turn]!.all<Row>(sql, bindings)
+  }
+
+  /** How many transactions have been committed: while it stays the same, so does everything that can be read. */
+  get commits(): number {
+    return this.#commits
   }
 
   /**
@@ -117,6 +131,7 @@ export class Database implements Reader {
           },
         })
         await rows(this.#writeDriver, 'commit', [], 'run')
+        this.#commits++
       } catch (error) {
         await rows(this.#writeDriver, 'rollback', [], 'run').catch(() => undefined)
         this.#onTransaction?.('rolledBack')
@@ -134,10 +149,14 @@ export class Database implements Reader {
   async close(): Promise<void> {
     this.#closed = true
     await this.#queue
-    await this.#reader.close()
+    for (const statements of this.#statements) await statements.close()
+    for (const reader of this.#readers) await reader.close()
     await this.#writer.close()
   }
 }
+
+/** More of them gave nothing on a machine with two cores; one waits for every slow query. */
+const readConnections = 2
 
 /** A connection's own driver: `?` bindings, and no parsing of the text by Sequelize. */
 async function driverOf(sequelize: Sequelize): Promise<sqlite3.Database> {

@@ -1,5 +1,6 @@
 import { WisteriaError } from '@wisteria/core'
 import type { Reader, Transaction } from './database.js'
+import { literal } from './editionTables.js'
 import type { RowsChanged } from './rowWriting.js'
 import type { Site } from './sites.js'
 
@@ -77,3 +78,61 @@ async function takePath(
     [site.id, path, locale, entry, at],
   )
 }
+
+/** A path that can be read now. */
+export interface PublicPath {
+  readonly path: string
+  readonly locale: string
+  readonly entry: string
+  /** Internal id. */
+  readonly type: string
+  readonly updated_at: string
+}
+
+/** Paths that can be read now, in their order, from the one after `after`. */
+export function publicPaths(
+  reader: Reader,
+  site: Site,
+  asked: {
+    readonly type: string | undefined
+    readonly locale: string | undefined
+    readonly after: string
+    readonly limit: number
+  },
+): Promise<PublicPath[]> {
+  const terms = ['p.site = ?', 'p.path > ?', 'p.current = 1']
+  const bindings = [site.shelf, site.id, asked.after]
+  for (const [column, value] of [
+    ['r.type', asked.type],
+    ['p.locale', asked.locale],
+  ] as const)
+    if (value !== undefined) {
+      terms.push(`${column} = ?`)
+      bindings.push(value)
+    }
+  return reader.all<PublicPath>(
+    `select p.path, p.locale, p.entry, r.type, r.updated_at from paths p cross join published r
+     on r.shelf = ? and r.entry = p.entry and r.locale = p.locale and r.path = p.path
+     where ${terms.join(' and ')} order by p.path limit ${asked.limit}`,
+    bindings,
+  )
+}
+
+/** The slugs that can be read now of a type in a locale, in the order of their entries' ids. */
+export const slugsOf = (
+  reader: Reader,
+  site: Site,
+  asked: {
+    readonly type: string
+    readonly locale: string
+    /** The expression of the slug's fact. */
+    readonly slug: string
+    readonly after: string
+    readonly limit: number
+  },
+): Promise<{ entry: string; slug: string; updated_at: string }[]> =>
+  reader.all(
+    `select entry, ${asked.slug} as slug, updated_at from published
+     where shelf = ? and type = ${literal(asked.type)} and locale = ? and entry > ? and ${asked.slug} is not null order by entry limit ${asked.limit}`,
+    [site.shelf, asked.locale, asked.after],
+  )

@@ -126,7 +126,9 @@ export async function keepWords(kernel: Kernel): Promise<void> {
   const sites = await kernel.database.all<{ id: string }>('select id from sites')
   for (const { id } of sites)
     for (const edition of ['draft', 'published'] as const)
-      while (await kernel.write(async (transaction) => fillWords(transaction, await siteWithId(transaction, id), edition)))
+      while (
+        await kernel.write(async (transaction) => fillWords(transaction, await siteWithId(transaction, id), edition))
+      )
         continue
 }
 

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto'
 import { groupsOfAnswer } from '@wisteria/core'
 import type { Edition, Site } from '@wisteria/store'
-import type { Answer, Request } from '../route.js'
+import type { Answer } from '../route.js'
 import type { Dependence } from './entryText.js'
 
 export interface ReadAnswer {
@@ -18,14 +18,14 @@ export interface ReadAnswer {
   readonly type?: string
   /** The locale that all of it is in. */
   readonly locale?: string | undefined
-  /** Whether the locale was chosen by the reader's `Accept-Language`. */
-  readonly isNegotiated?: boolean
+  /** Further headers of the request that it depends on. */
+  readonly vary?: readonly string[]
   /** Relations to other addresses (RFC 8288), by what they are. */
   readonly links?: Readonly<Record<string, string | undefined>>
 }
 
 /** An answer of the Read API, with what caches need: a strong ETag, the groups it depends on, how long it holds. */
-export function readAnswer(request: Pick<Request, 'headers' | 'method'>, site: Site, answer: ReadAnswer): Answer {
+export function readAnswer(site: Site, answer: ReadAnswer): Answer {
   const { text, edition, depends, types = [], onSite = false, status = 200 } = answer
   const headers: Record<string, string> = { 'Content-Type': answer.type ?? 'application/json; charset=utf-8' }
   if (edition === 'draft') headers['Cache-Control'] = 'no-store'
@@ -35,14 +35,13 @@ export function readAnswer(request: Pick<Request, 'headers' | 'method'>, site: S
     headers['Cache-Groups'] = groupHeader(groupsOfAnswer(depends, types, onSite))
     headers['Wisteria-Generation'] = site.publicGeneration
   }
-  headers['Vary'] = answer.isNegotiated ? 'Authorization, Accept-Language' : 'Authorization'
+  headers['Vary'] = ['Authorization', 'Accept-Encoding', 'Origin', ...(answer.vary ?? [])].join(', ')
   if (answer.locale !== undefined) headers['Content-Language'] = answer.locale
   const links = Object.entries(answer.links ?? {}).filter(([, address]) => address !== undefined)
   if (links.length > 0)
     headers['Link'] = links.map(([relation, address]) => `<${address}>; rel="${relation}"`).join(', ')
   if (status !== 200) return { status, text, headers }
   headers['ETag'] = strongTag(text)
-  if (isKnown(request.headers['if-none-match'], headers['ETag'])) return { status: 304, headers }
   return { status, text, headers, isCacheable: edition === 'published' && !answer.time }
 }
 

@@ -4,12 +4,16 @@ import type { Caller } from '@wisteria/core'
 /** Every field of the type, as an answer without a selection has it. */
 export const allFields = '*'
 
-interface Read {
-  readonly site: string
-  readonly key: string
+/** A field of a type that was read, and the name it was asked by. */
+export interface FieldRead {
   readonly type: string
   readonly field: string
   readonly name: string
+}
+
+interface Read extends FieldRead {
+  readonly site: string
+  readonly key: string
   at: string
   isKept: boolean
 }
@@ -25,6 +29,7 @@ export class FieldReads {
   readonly #database: Database
   readonly #now: () => number
   readonly #reads = new Map<string, Read>()
+  readonly #recorded = new WeakMap<Caller, FieldRead[]>()
 
   constructor(database: Database, now: () => number) {
     this.#database = database
@@ -37,6 +42,7 @@ export class FieldReads {
    */
   note(site: Site, caller: Caller, type: string, field: string, name: string): void {
     if (caller.is !== 'key') return
+    this.#recorded.get(caller)?.push({ type, field, name })
     const minute = Math.floor(this.#now() / 60_000) * 60_000
     const place = `${site.id} ${caller.key} ${type} ${field} ${name}`
     const known = this.#reads.get(place)
@@ -44,6 +50,13 @@ export class FieldReads {
     if (known?.at === at) return
     if (!known && this.#reads.size >= maxNoted) return
     this.#reads.set(place, { site: site.id, key: caller.key, type, field, name, at, isKept: false })
+  }
+
+  /** What is noted from now on of one caller in one request, so that it can be noted again when its answer is. */
+  record(caller: Caller): readonly FieldRead[] {
+    const reads: FieldRead[] = []
+    this.#recorded.set(caller, reads)
+    return reads
   }
 
   /** Writes down what is new. */

@@ -89,6 +89,22 @@ export function localeFor(
   }
 }
 
+/**
+ * Holds an answer back that would be older than an event said. This process writes and reads the same file, so it can only
+ * be asked for what has not happened here yet; generations of another history cannot be compared.
+ * @throws WisteriaError `unavailable`
+ */
+export function requireGeneration(site: Site, asked: unknown): void {
+  if (typeof asked !== 'string') return
+  const [epoch, number] = asked.split('.')
+  const [ours, newest] = site.publicGeneration.split('.')
+  if (epoch === ours && Number(number) > Number(newest))
+    throw new WisteriaError(
+      'unavailable',
+      `Generation ${asked.slice(0, 60)} has not been reached; this is ${site.publicGeneration}. Ask again in a moment.`,
+    )
+}
+
 /** Notes which fields a key reads: those that it chose, or all of the types. */
 export function noteChosen(
   kernel: Kernel,
@@ -114,6 +130,7 @@ export function dependingOn(
 ): WisteriaError {
   if (edition === 'published')
     errorHeaders.set(error, {
+      'Cache-Control': `${site.isOpen ? 'public' : 'private'}, no-cache`,
       'Cache-Groups': groupHeader([...new Set(names)]),
       'Wisteria-Generation': site.publicGeneration,
     })

@@ -78,14 +78,14 @@ export const restRoutes: readonly Route[] = [
       const next = cursor ? JSON.stringify(cursor) : 'null'
       const partial = page.isPartial ? ',"partial":true' : ''
       const count = query.count === 'true' ? `,"count":${await runCount(kernel, plan)}` : ''
-      return readAnswer(request, site, {
+      return readAnswer(site, {
         text: `{"entries":[${printed.texts.join(',')}],"next":${next}${partial}${count}}`,
         edition: query.edition,
         depends: printed.depends,
         types: [type.name, ...plan.dependencies.types, ...printed.types],
         time: plan.dependencies.time || printed.time,
         locale: query.locales ? undefined : locale,
-        isNegotiated,
+        vary: isNegotiated ? ['Accept-Language'] : [],
         links: {
           next: cursor && withParameter(request.url, 'after', cursor),
           first: query.after === undefined ? undefined : withParameter(request.url, 'after', undefined),
@@ -129,7 +129,7 @@ export const restRoutes: readonly Route[] = [
       const { kernel, site, params } = request
       const type = requireType(site, params['file']!.replace(/\.json$/, ''))
       const schema = jsonSchemaOf(site.model, type, kernel.baseUrl + schemaAddress(site, type))
-      return readAnswer(request, site, {
+      return readAnswer(site, {
         text: JSON.stringify(schema),
         type: 'application/schema+json; charset=utf-8',
         edition: 'published',
@@ -158,7 +158,7 @@ export const restRoutes: readonly Route[] = [
       }
       const { holder, moved } = found
       if (holder && moved)
-        return readAnswer(request, site, {
+        return readAnswer(site, {
           text: JSON.stringify({ moved: { path: moved.path, permanent: true } }),
           edition: query.edition,
           depends: [{ id: holder.entry, type: nameOfType(site, moved) }],
@@ -247,13 +247,13 @@ async function entryAnswer(
   const { kernel, site } = request
   const { texts, depends, types, time } = await print(kernel, site, query, row.locale, [row], chosen)
   const { wrap = (text: string) => text, isNegotiated = false } = how
-  return readAnswer(request, site, {
+  return readAnswer(site, {
     text: wrap(texts[0]!),
     edition: query.edition,
     depends,
     types,
     time,
-    isNegotiated,
+    vary: isNegotiated ? ['Accept-Language'] : [],
     locale: query.locales === 'every' ? undefined : row.locale,
     links: { describedby: schemaAddress(site, typeWithId(site.model, row.type)!) },
   })

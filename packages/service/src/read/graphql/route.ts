@@ -51,13 +51,13 @@ async function answer(request: SiteRequest<{ query?: string | undefined }, unkno
     method: request.method,
     url: request.url,
     headers: request.headers as Record<string, string>,
-    body: request.body === undefined ? null : JSON.stringify(request.body),
+    body: (request.body as string | undefined) ?? null,
     raw: request as SiteRequest,
     context: reading,
   })
   const { status, headers = {} } = init
   if (text === null || status !== 200) return { status, ...(text === null ? {} : { text }), headers: { ...headers } }
-  return readAnswer(request, site, {
+  return readAnswer(site, {
     text,
     type: headers['content-type'] ?? 'application/json; charset=utf-8',
     edition: reading.drafts ? 'draft' : 'published',
@@ -65,6 +65,7 @@ async function answer(request: SiteRequest<{ query?: string | undefined }, unkno
     types: [...reading.types],
     onSite: reading.onSite,
     time: reading.time,
+    vary: ['Accept'],
   })
 }
 

@@ -1,0 +1,60 @@
+import { WisteriaError } from '@wisteria/core'
+
+/**
+ * Lets so many run at a time. Those who wait are taken in turns by whom they come from, so that one who asks for very much
+ * holds up nobody but themselves.
+ */
+export class Turns {
+  readonly #atOnce: number
+  readonly #maxWaiting: number
+  readonly #waiting = new Map<string, (() => void)[]>()
+  #running = 0
+  #count = 0
+
+  constructor(atOnce: number, maxWaiting: number) {
+    this.#atOnce = atOnce
+    this.#maxWaiting = maxWaiting
+  }
+
+  get waiting(): number {
+    return this.#count
+  }
+
+  /** @throws WisteriaError `unavailable` where too many wait already. */
+  async run<Result>(who: string, work: () => Promise<Result>): Promise<Result> {
+    if (this.#running >= this.#atOnce) await this.#wait(who)
+    else this.#running++
+    try {
+      return await work()
+    } finally {
+      this.#next()
+    }
+  }
+
+  #wait(who: string): Promise<void> {
+    if (this.#count >= this.#maxWaiting)
+      throw new WisteriaError('unavailable', 'Too many requests are waiting already. Try again in a moment.')
+    this.#count++
+    return new Promise((resolve) => {
+      const own = this.#waiting.get(who)
+      if (own) own.push(resolve)
+      else this.#waiting.set(who, [resolve])
+    })
+  }
+
+  /** Hands the turn over to the next in line, who then counts as running. */
+  #next(): void {
+    const first = this.#waiting.entries().next().value
+    if (!first) {
+      this.#running--
+      return
+    }
+    const [who, own] = first
+    this.#waiting.delete(who)
+    const resolve = own.shift()!
+    // Whoever has more to ask stands at the end of the line again.
+    if (own.length > 0) this.#waiting.set(who, own)
+    this.#count--
+    resolve()
+  }
+}

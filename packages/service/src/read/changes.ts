@@ -1,0 +1,172 @@
+import { WisteriaError, type EventData } from '@wisteria/core'
+import type { Site } from '@wisteria/store'
+import { z } from 'zod'
+import type { Kernel } from '../kernel.js'
+import { route, type Answer, type Route, type SiteRequest } from '../route.js'
+import { wholeNumber } from './listQuery.js'
+import { readBase } from './rest.js'
+
+const maxChanges = 500
+/** Events looked at for one answer: most of them tell of working copies, and are nobody's business here. */
+const maxLookedAt = 20_000
+/** Streams at a time: each is asked for news after every commit. */
+const maxStreams = 200
+const heartbeat = 15_000
+/** A stream ends by itself, so that a key that was revoked does not go on listening; whoever listens comes back. */
+const longestStream = 300_000
+
+/** Something that published readers see differently than before. */
+export interface PublicChangeView {
+  /** Ask on from here. */
+  readonly position: number
+  readonly time: string
+  /** What became of the entry or file; `everything` after a change of the model or the settings, or of very much. */
+  readonly change: 'changed' | 'removed' | 'everything'
+  readonly entry?: { readonly id: string; readonly type: string }
+  readonly asset?: { readonly id: string }
+  /** The locales whose own words it was about; all when left out. */
+  readonly locales?: readonly string[]
+  /** Where a path came, went, or moved, by locale. */
+  readonly paths?: EventData['paths']
+  /** The cache groups of every answer whose bytes may differ. */
+  readonly groups: readonly string[]
+  readonly generation: string
+}
+
+interface EventRow {
+  readonly sequence: number
+  readonly type: string
+  readonly time: string
+  readonly data: string
+}
+
+function viewOf({ sequence, type, time, data }: EventRow): PublicChangeView {
+  const { entry, asset, locales, paths, affected, publicGeneration } = JSON.parse(data) as EventData
+  const isAll = affected?.all === true || type === 'model.adopted' || type === 'settings.changed'
+  const isRemoval = type === 'entry.unpublished' || type === 'entry.archived' || type === 'entry.deleted'
+  return {
+    position: sequence,
+    time,
+    change: isAll ? 'everything' : isRemoval ? 'removed' : 'changed',
+    ...(entry ? { entry } : {}),
+    ...(asset ? { asset: { id: asset.id } } : {}),
+    ...(locales ? { locales } : {}),
+    ...(paths && Object.keys(paths).length > 0 ? { paths } : {}),
+    groups: affected?.groups ?? [],
+    generation: publicGeneration!,
+  }
+}
+
+interface Changes {
+  readonly changes: readonly PublicChangeView[]
+  /** Where to ask on from. */
+  readonly position: number
+  readonly more: boolean
+}
+
+/** @throws WisteriaError `gone` where the position is older than what is kept. */
+async function changesSince(kernel: Kernel, site: string, since: number, limit: number): Promise<Changes> {
+  const [bounds] = await kernel.database.all<{ newest: number; oldest: number | null }>(
+    'select s.sequence as newest, (select min(sequence) from events where site = s.id) as oldest from sites s where s.id = ?',
+    [site],
+  )
+  const { newest, oldest } = bounds!
+  if (since > newest)
+    throw new WisteriaError('badRequest', `\`since\`: position ${since} has not been reached; the newest is ${newest}.`)
+  if (since + 1 < (oldest ?? 1))
+    throw new WisteriaError(
+      'gone',
+      `What changed since position ${since} is no longer kept: read everything anew, and go on from ${newest}.`,
+    )
+  const end = Math.min(newest, since + maxLookedAt)
+  const rows = await kernel.database.all<EventRow>(
+    `select sequence, type, time, data from events where site = ? and sequence > ? and sequence <= ?
+     and data ->> 'publicGeneration' is not null order by sequence limit ?`,
+    [site, since, end, limit + 1],
+  )
+  const changes = rows.slice(0, limit).map(viewOf)
+  const isCut = rows.length > limit
+  return { changes, position: isCut ? changes.at(-1)!.position : end, more: isCut || end < newest }
+}
+
+let streams = 0
+
+/** Changes as server-sent events (WHATWG HTML): what has happened since, then what happens. */
+async function* follow(kernel: Kernel, site: Site, since: number): AsyncGenerator<string> {
+  const { signal } = kernel.ending
+  const ends = kernel.now + longestStream
+  let position = since
+  let isNews = true
+  let wake = (): void => undefined
+  const woken = (): void => {
+    isNews = true
+    wake()
+  }
+  const forget = kernel.onCommitted(woken)
+  signal.addEventListener('abort', woken, { once: true })
+  try {
+    yield 'retry: 3000\n\n'
+    while (!signal.aborted && kernel.now < ends) {
+      if (isNews) {
+        isNews = false
+        const found = await changesSince(kernel, site.id, position, maxChanges)
+        position = found.position
+        isNews ||= found.more
+        const told = found.changes.map(
+          (one) => `id: ${one.position}\nevent: ${one.change}\ndata: ${JSON.stringify(one)}\n\n`,
+        )
+        if (told.length > 0) yield told.join('')
+        continue
+      }
+      const waited = await new Promise<boolean>((resolve) => {
+        const timer = setTimeout(() => resolve(true), heartbeat)
+        wake = () => {
+          clearTimeout(timer)
+          resolve(false)
+        }
+      })
+      // A line that says nothing keeps the connection from being taken for dead, and tells where to ask on from.
+      if (waited) yield `: ${position}\n\n`
+    }
+  } finally {
+    streams--
+    forget()
+    signal.removeEventListener('abort', woken)
+  }
+}
+
+function startStream({ kernel, site, headers }: SiteRequest<unknown, unknown>, since: number | undefined): Answer {
+  if (streams >= maxStreams)
+    throw new WisteriaError('unavailable', `${maxStreams} streams are open already: ask now and then instead.`)
+  const last = headers['last-event-id']
+  const from = typeof last === 'string' && /^\d{1,12}$/.test(last) ? Number(last) : (since ?? site.sequence)
+  streams++
+  return {
+    stream: follow(kernel, site, from),
+    headers: { 'Content-Type': 'text/event-stream; charset=utf-8', 'X-Accel-Buffering': 'no' },
+  }
+}
+
+export const changeRoutes: readonly Route[] = [
+  route({
+    method: 'GET',
+    path: `${readBase}/changes`,
+    summary:
+      'What changed in public `since` a position, and the position to ask on from; without `since`, only that. As server-sent events when `Accept` says `text/event-stream`. 410 when the position is older than what is kept.',
+    permission: 'published.read',
+    query: z.object({
+      since: wholeNumber(0, 999_999_999_999).optional(),
+      limit: wholeNumber(1, maxChanges).default(100),
+    }),
+    handle: async (request) => {
+      const { kernel, site, query, headers } = request
+      if (/\btext\/event-stream\b/i.test(headers.accept ?? '')) {
+        // A position that cannot be is told before the stream begins.
+        if (query.since !== undefined) await changesSince(kernel, site.id, query.since, 1)
+        return startStream(request, query.since)
+      }
+      const since = query.since ?? site.sequence
+      return { body: await changesSince(kernel, site.id, since, query.limit) }
+    },
+  }),
+]

@@ -1,0 +1,104 @@
+import { didYouMean, WisteriaError, type ContentType } from '@wisteria/core'
+import { factExpression, publicPaths, slugsOf, type Site } from '@wisteria/store'
+import { z } from 'zod'
+import { route, type Route } from '../route.js'
+import { readAnswer } from './answers.js'
+import { requireLocale, requireType, wholeNumber } from './listQuery.js'
+import { generationParameter, readBase } from './rest.js'
+
+/** Lists of paths and slugs are short a line, so that a page of them may be long. */
+const maxLines = 1000
+
+const pageParameters = {
+  limit: wholeNumber(1, maxLines).default(maxLines),
+  after: z.string().max(1000).optional(),
+  generation: generationParameter,
+}
+
+const cursorOf = (position: string): string => Buffer.from(position).toString('base64url')
+function positionIn(cursor: string | undefined, form: RegExp): string {
+  if (cursor === undefined) return ''
+  const position = Buffer.from(cursor, 'base64url').toString()
+  if (cursorOf(position) !== cursor || !form.test(position))
+    throw new WisteriaError('badRequest', '`after` is not a cursor. Take `next` from the page before.')
+  return position
+}
+
+/** A page, and the cursor of the next one. */
+function pageOf<Row>(rows: readonly Row[], limit: number, positionOf: (row: Row) => string) {
+  const page = rows.slice(0, limit)
+  return { page, next: rows.length > limit ? cursorOf(positionOf(page.at(-1)!)) : null }
+}
+
+export const pathRoutes: readonly Route[] = [
+  route({
+    method: 'GET',
+    path: `${readBase}/paths`,
+    summary:
+      'Every public path with its locale, type, entry and when it last changed: for building pages and site maps.',
+    permission: 'published.read',
+    query: z.object({ type: z.string().optional(), locale: z.string().optional(), ...pageParameters }),
+    handle: async (request) => {
+      const { kernel, site, query } = request
+      const type = query.type === undefined ? undefined : requireType(site, query.type)
+      const locale = query.locale === undefined ? undefined : requireLocale(site, query.locale)
+      const after = positionIn(query.after, /^\//)
+      const rows = await publicPaths(kernel.database, site, { type: type?.id, locale, after, limit: query.limit + 1 })
+      const { page, next } = pageOf(rows, query.limit, ({ path }) => path)
+      const names = new Map(site.model.types.map((one) => [one.id, one.name]))
+      const paths = page.map((row) => ({
+        path: row.path,
+        locale: row.locale,
+        type: names.get(row.type) ?? '',
+        id: row.entry,
+        updatedAt: row.updated_at,
+      }))
+      return readAnswer(site, {
+        text: JSON.stringify({ paths, next }),
+        edition: 'published',
+        depends: [],
+        types: type ? [type.name] : [],
+        onSite: type === undefined,
+      })
+    },
+  }),
+  route({
+    method: 'GET',
+    path: `${readBase}/slugs/{type}`,
+    summary: 'The slugs alone of a type in a locale, with their entries, in the order in which those were made.',
+    permission: 'published.read',
+    query: z.object({ locale: z.string().optional(), ...pageParameters }),
+    handle: async (request) => {
+      const { kernel, site, query, params } = request
+      const type = requireType(site, params['type']!)
+      const locale = requireLocale(site, query.locale)
+      const after = positionIn(query.after, /^[0-9a-z]{20}$/)
+      const asked = {
+        type: type.id,
+        locale,
+        slug: factExpression(slugField(site, type)),
+        after,
+        limit: query.limit + 1,
+      }
+      const { page, next } = pageOf(await slugsOf(kernel.database, site, asked), query.limit, ({ entry }) => entry)
+      const slugs = page.map(({ slug, entry, updated_at }) => ({ slug, id: entry, updatedAt: updated_at }))
+      return readAnswer(site, {
+        text: JSON.stringify({ slugs, next }),
+        edition: 'published',
+        depends: [],
+        types: [type.name],
+        locale,
+      })
+    },
+  }),
+]
+
+function slugField(site: Site, type: ContentType): string {
+  const field = type.fields.find((one) => one.kind === 'slug')
+  if (field) return field.id
+  const known = site.model.types.filter((one) => one.fields.some(({ kind }) => kind === 'slug')).map(({ name }) => name)
+  throw new WisteriaError(
+    'badRequest',
+    `${type.name} has no field of kind slug.${didYouMean(type.name, known)} These have: ${known.join(', ')}.`,
+  )
+}

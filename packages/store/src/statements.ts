@@ -1,0 +1,53 @@
+import type sqlite3 from 'sqlite3'
+import type { Binding } from './database.js'
+
+/** Statements kept ready on a connection; those that were not needed for longest go. */
+const maxKept = 300
+/** Longer texts are not asked again the same. */
+const maxLength = 8_000
+
+/** The prepared statements of one reading connection. */
+export class Statements {
+  readonly #driver: sqlite3.Database
+  readonly #kept = new Map<string, sqlite3.Statement>()
+
+  constructor(driver: sqlite3.Database) {
+    this.#driver = driver
+  }
+
+  all<Row>(sql: string, bindings: readonly Binding[]): Promise<Row[]> {
+    return new Promise((resolve, reject) => {
+      const told = (error: Error | null, rows?: unknown[]): void =>
+        error ? reject(error) : resolve((rows ?? []) as Row[])
+      const kept = this.#kept.get(sql)
+      if (kept) {
+        this.#kept.delete(sql)
+        this.#kept.set(sql, kept)
+        kept.all(bindings, told)
+        return
+      }
+      if (sql.length > maxLength) {
+        this.#driver.all(sql, bindings, told)
+        return
+      }
+      const statement = this.#driver.prepare(sql, (error: Error | null) => {
+        if (!error) return
+        this.#kept.delete(sql)
+        reject(error)
+      })
+      this.#kept.set(sql, statement)
+      statement.all(bindings, told)
+      if (this.#kept.size <= maxKept) return
+      const [oldest, unused] = this.#kept.entries().next().value!
+      this.#kept.delete(oldest)
+      unused.finalize()
+    })
+  }
+
+  /** Lets go of all of them: a connection with statements cannot be closed. */
+  async close(): Promise<void> {
+    const all = [...this.#kept.values()]
+    this.#kept.clear()
+    await Promise.all(all.map((one) => new Promise<void>((resolve) => one.finalize(() => resolve()))))
+  }
+}
