@@ -3,25 +3,18 @@ import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { performance } from 'node:perf_hooks'
-import autocannon from 'autocannon'
 import { Service } from '@wisteria/client'
 import { seedDemo } from '@wisteria/demo'
 import { Database } from '@wisteria/store'
 import { child } from './child.mjs'
+import { loader, rateOf } from './load.mjs'
 import { median, percentile, ratio } from './figures.mjs'
 
 const rounds = 3
 
-async function rateOf(url, seconds, options) {
-  const result = await autocannon({ url, connections: 8, duration: seconds, ...options })
-  if (result.non2xx > 0 || result.errors > 0)
-    throw new Error(`${url}: ${result.non2xx} answers were not good, ${result.errors} failed`)
-  return result.requests.average
-}
-
 /** @param seconds that each round of reading takes. */
 export async function benchReading({ seconds }) {
-  const rate = (url, options = {}) => rateOf(url, seconds, options)
+  const rate = (url, options = {}) => rateOf({ url, ...options }, seconds)
   const folder = mkdtempSync(join(tmpdir(), 'wisteria-bench-'))
   const service = await child('service', { data: folder })
   try {
@@ -68,7 +61,7 @@ export async function benchReading({ seconds }) {
       ],
     ]
     console.log(
-      `Reads: ratio to Express sending the same bytes from memory (median of ${rounds} rounds of ${seconds} s, 8 connections)`,
+      `Reads: ratio to Express sending the same bytes from memory (median of ${rounds} rounds of ${seconds} s, 8 connections, ${loader})`,
     )
     for (const [name, { url, ...request }] of reads) {
       const answer = await fetch(url, request)
@@ -76,7 +69,7 @@ export async function benchReading({ seconds }) {
       if (!answer.ok) throw new Error(`${name}: ${answer.status} ${bytes}`)
       const floor = await child('constant', { text: bytes.toString(), type: answer.headers.get('content-type') })
       const ratios = []
-      for (let round = 0; round < rounds; round++) ratios.push((await rate(url, request)) / (await rate(floor.baseUrl)))
+      for (let round = 0; round < rounds; round++) ratios.push((await rate(url, request)) / (await rate(floor.baseUrl + '/')))
       floor.stop()
       console.log(
         `  ${name.padEnd(22)} ${String(bytes.length).padStart(6)} bytes  ${ratio(median(ratios))}   (from${ratio(Math.min(...ratios))} to${ratio(Math.max(...ratios))})`,
@@ -84,15 +77,10 @@ export async function benchReading({ seconds }) {
     }
     const answer = await fetch(list, { headers })
     const floor = await child('constant', { text: await answer.text(), type: 'application/json' })
-    const notModified =
-      (
-        await autocannon({
-          url: list,
-          connections: 8,
-          duration: seconds,
-          headers: { ...headers, 'if-none-match': answer.headers.get('etag') },
-        })
-      ).requests.average / (await rate(floor.baseUrl))
+    const known = { headers: { ...headers, 'if-none-match': answer.headers.get('etag') } }
+    const shares = []
+    for (let round = 0; round < rounds; round++) shares.push((await rate(list, known)) / (await rate(floor.baseUrl + '/')))
+    const notModified = median(shares)
     floor.stop()
     console.log(`  ${'list of 20, 304'.padEnd(22)} ${'0'.padStart(6)} bytes  ${ratio(notModified)}`)
 

@@ -8,6 +8,7 @@ import { Renditions } from './assets/renditions.js'
 import { Presence } from './edit/presence.js'
 import { Metrics } from './front/metrics.js'
 import { FieldReads } from './read/fieldReads.js'
+import { RowCache } from './read/rowCache.js'
 import { BeginCode } from './sessions/beginning.js'
 
 /** Long work, as those who begin or end it see it. */
@@ -25,6 +26,8 @@ export class Kernel {
   readonly surroundings: Surroundings
   readonly beginCode = new BeginCode()
   readonly metrics = new Metrics()
+  /** Published entries that are followed to again and again. */
+  readonly rows: RowCache
   /** Where the service is reached, without a slash at the end. Known once it listens. */
   baseUrl = ''
   /** Set when the service starts. */
@@ -42,6 +45,7 @@ export class Kernel {
     this.options = options
     this.logger = logger
     this.surroundings = { now, random: (bytes) => randomBytes(bytes) }
+    this.rows = new RowCache((options.responseCache * 1_000_000) / 4)
     this.fieldReads = new FieldReads(database, now)
     this.presence = new Presence(now)
     this.renditions = new Renditions(this)

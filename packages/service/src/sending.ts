@@ -23,11 +23,14 @@ export const guardHeaders = helmet({
   },
 })
 
-/** The same as a flat list of names and values, for answers that are sent without Express. */
-export const guardHead: readonly string[] = (() => {
+/** What of it is about data; the rest is about pages, and there are none among reads. */
+const aboutData = ['Content-Security-Policy', 'Cross-Origin-Resource-Policy', 'X-Content-Type-Options']
+
+/** The same for answers of data, as a flat list of names and values: they are sent without Express. */
+export const dataHead: readonly string[] = (() => {
   const said: string[] = []
   const response = {
-    setHeader: (name: string, value: string) => said.push(name, value),
+    setHeader: (name: string, value: string) => void (aboutData.includes(name) && said.push(name, value)),
     removeHeader: () => undefined,
   }
   guardHeaders({} as IncomingMessage, response as unknown as ServerResponse, () => undefined)

@@ -6,7 +6,7 @@ import type { Kernel } from '../kernel.js'
 import { isKnown, strongTag } from '../read/answers.js'
 import { requireGeneration } from '../read/reading.js'
 import type { Answer, Route } from '../route.js'
-import { bytesOf, errorAnswer, guardHead, sendStream, statusOf } from '../sending.js'
+import { bytesOf, errorAnswer, dataHead, sendStream, statusOf } from '../sending.js'
 import { serveRoute } from '../serving.js'
 import type { Identified } from '../sessions/accounts.js'
 import { readText } from './bodies.js'
@@ -106,7 +106,7 @@ export class Front {
     const url = request.url!
     const cors = corsHead(request, snapshot)
     if (request.method === 'OPTIONS' && request.headers['access-control-request-method'] !== undefined)
-      return void response.writeHead(204, [...guardHead, ...cors, ...preflightHead] as string[]).end()
+      return void response.writeHead(204, [...dataHead, ...cors, ...preflightHead] as string[]).end()
     const who = whoAsks(request, identified)
     const share = this.#rates.take(who)
     const head = share ? [...cors, ...share.head] : cors
@@ -177,7 +177,7 @@ export class Front {
     const took = performance.now() - began
     this.#metrics.took(took)
     this.#kernel.logger.debug({ method, path, took }, 'read')
-    const own = [...guardHead, ...Object.entries(answer.headers ?? {}).flat()]
+    const own = [...dataHead, ...Object.entries(answer.headers ?? {}).flat()]
     const sent = [...head, 'Server-Timing', `read;dur=${took.toFixed(2)}`]
     if (answer.stream) {
       response.writeHead(200, [...own, ...sent, 'Cache-Control', 'no-store', ...this.#requestId()] as string[])
@@ -224,14 +224,14 @@ export class Front {
 
   #send({ request, response, head }: Reading, cached: CachedAnswer, form: Form, status: string): void {
     const known = request.headers['if-none-match']
-    const more = [...head, 'Cache-Status', status, ...this.#requestId()]
+    const more = [...head, 'Cache-Status', status]
     if (known !== undefined && (isKnown(known, form.tag) || isKnown(known, cached.plain.tag))) {
       this.#metrics.notModified.inc()
-      response.writeHead(304, [...cached.notModified, 'ETag', form.tag, ...more])
+      response.writeHead(304, cached.notModified.concat('ETag', form.tag, more))
       return void response.end()
     }
     if (status === 'wisteria; hit') this.#metrics.hit.inc()
-    response.writeHead(200, [...form.head, ...more])
+    response.writeHead(200, form.head.concat(more))
     response.end(request.method === 'HEAD' ? undefined : form.body)
   }
 
@@ -251,7 +251,7 @@ export class Front {
     const { status, head: own, text } = errorAnswer(this.#kernel, id, error)
     if (response.headersSent) return void response.destroy()
     const length = String(Buffer.byteLength(text))
-    response.writeHead(status, [...guardHead, ...own, ...head, 'Content-Length', length, 'Request-Id', id])
+    response.writeHead(status, [...dataHead, ...own, ...head, 'Content-Length', length, 'Request-Id', id])
     response.end(request.method === 'HEAD' ? undefined : text)
     // What was not read of a body that nobody wants would be taken for the next request.
     request.resume()

@@ -16,6 +16,8 @@ export interface ReadAnswer {
   /** Whether the answer changes by waiting. */
   readonly time?: boolean
   readonly type?: string
+  /** What it took: entries that were read, or fields as GraphQL counts them. */
+  readonly cost?: number
   /** The locale that all of it is in. */
   readonly locale?: string | undefined
   /** Further headers of the request that it depends on. */
@@ -37,6 +39,7 @@ export function readAnswer(site: Site, answer: ReadAnswer): Answer {
   }
   headers['Vary'] = ['Authorization', 'Accept-Encoding', 'Origin', ...(answer.vary ?? [])].join(', ')
   if (answer.locale !== undefined) headers['Content-Language'] = answer.locale
+  if (answer.cost !== undefined) headers['Wisteria-Cost'] = String(answer.cost)
   const links = Object.entries(answer.links ?? {}).filter(([, address]) => address !== undefined)
   if (links.length > 0)
     headers['Link'] = links.map(([relation, address]) => `<${address}>; rel="${relation}"`).join(', ')

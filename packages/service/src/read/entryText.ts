@@ -7,7 +7,6 @@ import {
   settleReferences,
   typeWithId,
   WisteriaError,
-  type ContentType,
   type Links,
   type Listing,
   type Reachable,
@@ -15,17 +14,11 @@ import {
   type RichTextForm,
   type Selection,
 } from '@wisteria/core'
-import {
-  editionTables,
-  type DraftRow,
-  type Edition,
-  type EditionTableRow,
-  type Reader,
-  type Site,
-} from '@wisteria/store'
+import { editionTables, type Edition, type EditionTableRow, type Reader, type Site } from '@wisteria/store'
 import { assetLinks, readAssets, type ReadAsset } from '../assets/reading.js'
 import type { Kernel } from '../kernel.js'
 import { fillListing } from './listings.js'
+import { ReadEntry } from './readEntry.js'
 
 /** An entry that an answer depends on, since it shows it or refers to it. */
 export interface Dependence {
@@ -48,12 +41,12 @@ export interface Printed {
   readonly types: readonly string[]
   /** Whether any of them changes by waiting. */
   readonly time: boolean
+  /** How many entries were followed to. */
+  readonly followed: number
 }
 
 /** So many entries may be followed to from the entries of one answer. */
 export const maxFollowed = 2000
-
-type Values = Record<string, unknown>
 
 /**
  * Prints rows as readers get them. The stored text is used as it is where nothing is chosen and nothing is referred to;
@@ -68,27 +61,27 @@ export async function printEntries(
   { selection, richText = 'document' }: Printing = {},
 ): Promise<Printed> {
   const gathering = new Gathering(kernel, site, edition, locale)
-  const typed = rows.map((row) => ({ row, type: typeWithId(site.model, row.type)! }))
-  const isAsStored = ({ row, type }: (typeof typed)[number]): boolean =>
+  const entries = rows.map((row) => new ReadEntry(row, edition, typeWithId(site.model, row.type)!))
+  const isAsStored = ({ row, type }: ReadEntry): boolean =>
     selection === undefined &&
     row.refs === '[]' &&
     row.assets === '[]' &&
     !holdsListings(site.model, type) &&
     (richText === 'document' || !holdsRichText(site.model, type))
-  const settled = typed.filter((one) => !isAsStored(one))
-  if (settled.length > 0)
-    await gathering.gather(settled.map(({ row, type }) => ({ type, values: gathering.valuesOf(row), selection })))
+  const settled = entries.filter((one) => !isAsStored(one))
+  if (settled.length > 0) await gathering.gather(settled.map((entry) => ({ entry, selection })))
   const reachable = gathering.reachable(richText)
-  const texts = typed.map((one) => {
-    const { row, type } = one
-    const values = isAsStored(one)
+  const texts = entries.map((entry) => {
+    const { row, type } = entry
+    const values = isAsStored(entry)
       ? row.doc
-      : JSON.stringify(settleReferences(site.model, type, gathering.valuesOf(row), reachable, selection))
-    return `{${JSON.stringify(headOf(row, type.name)).slice(1, -1)},"values":${values}}`
+      : JSON.stringify(settleReferences(site.model, type, entry.values, reachable, selection))
+    return `{${JSON.stringify(entry.head).slice(1, -1)},"values":${values}}`
   })
   return {
     texts,
-    depends: [...typed.map(({ row, type }) => ({ id: row.entry, type: type.name })), ...gathering.depends],
+    depends: [...entries.map(({ row, type }) => ({ id: row.entry, type: type.name })), ...gathering.depends],
+    followed: gathering.followed,
     time: gathering.time,
     types: [...gathering.types],
   }
@@ -126,12 +119,12 @@ export async function printEverywhere(
     depends: parts.flatMap((part) => part.depends),
     types: parts.flatMap((part) => part.types),
     time: parts.some((part) => part.time),
+    followed: parts.reduce((sum, part) => sum + part.followed, 0),
   }
 }
 
 interface ToReach {
-  readonly type: ContentType
-  readonly values: Values
+  readonly entry: ReadEntry
   readonly selection: Selection | undefined
 }
 
@@ -141,13 +134,13 @@ class Gathering {
   readonly #site: Site
   readonly #edition: Edition
   readonly #locale: string
-  readonly #parsed = new Map<EditionTableRow, Values>()
-  readonly #rows = new Map<string, EditionTableRow>()
+  readonly #entries = new Map<string, ReadEntry>()
   readonly #named = new Map<string, ReadableEntry>()
   readonly #assets = new Map<string, ReadAsset>()
   readonly #lists = new Map<string, readonly { readonly id: string; readonly type: string }[]>()
   readonly types = new Set<string>()
   time = false
+  followed = 0
 
   constructor(kernel: Kernel, site: Site, edition: Edition, locale: string) {
     this.#kernel = kernel
@@ -159,15 +152,9 @@ class Gathering {
   get depends(): Dependence[] {
     return [
       ...[...this.#named].map(([id, { type }]) => ({ id, type })),
-      ...[...this.#rows].map(([id, row]) => ({ id, type: typeWithId(this.#site.model, row.type)!.name })),
+      ...[...this.#entries].map(([id, { type }]) => ({ id, type: type.name })),
       ...[...this.#lists.values()].flat(),
     ]
-  }
-
-  valuesOf(row: EditionTableRow): Values {
-    const values = this.#parsed.get(row) ?? (JSON.parse(row.doc) as Values)
-    this.#parsed.set(row, values)
-    return values
   }
 
   async gather(beginnings: readonly ToReach[]): Promise<void> {
@@ -175,46 +162,45 @@ class Gathering {
     const named = new Set<string>()
     const assets = new Set<string>()
     const seen = new Map<string, Set<Selection>>()
-    let followed = 0
     let level = beginnings
     while (level.length > 0) {
       const reached: Reached = { ...nothingReached(), entries: named, assets }
-      for (const { type, values, selection } of level) reach(model, type, values, reached, selection)
+      for (const { entry, selection } of level) reach(model, entry.type, entry.values, reached, selection)
       await this.#fill(reached)
       const fresh = reached.followed.filter(({ id, inside }) => {
         const known = seen.get(id) ?? new Set()
         seen.set(id, known)
         return !known.has(inside) && known.add(inside)
       })
-      followed += fresh.length
-      if (followed > maxFollowed)
+      this.followed += fresh.length
+      if (this.followed > maxFollowed)
         throw new WisteriaError(
           'tooCostly',
           `References lead to more than ${maxFollowed} entries in this answer. Ask for fewer: a smaller \`limit\`, \`first\` at a list, or less nesting.`,
         )
       await this.#load(fresh.map(({ id }) => id))
       level = fresh.flatMap(({ id, inside }) => {
-        const row = this.#rows.get(id)
-        return row ? [{ type: typeWithId(model, row.type)!, values: this.valuesOf(row), selection: inside }] : []
+        const entry = this.#entries.get(id)
+        return entry ? [{ entry, selection: inside }] : []
       })
     }
     const database = this.#kernel.database
-    const unknown = [...named].filter((id) => !this.#rows.has(id))
+    const unknown = [...named].filter((id) => !this.#entries.has(id))
     const [readable, found] = await Promise.all([
       readableEntries(database, this.#site, this.#edition, this.#locale, unknown),
       readAssets(database, this.#kernel, this.#site, this.#locale, [...assets]),
     ])
     for (const [id, one] of readable) this.#named.set(id, one)
     for (const [id, one] of found) this.#assets.set(id, one)
-    const hidden = [...unknown, ...seen.keys()].filter((id) => !this.#rows.has(id) && !readable.has(id))
+    const hidden = [...unknown, ...seen.keys()].filter((id) => !this.#entries.has(id) && !readable.has(id))
     for (const type of await typesOfHidden(database, this.#site, hidden)) this.types.add(type)
   }
 
   async #load(ids: readonly string[]): Promise<void> {
-    const missing = [...new Set(ids)].filter((id) => !this.#rows.has(id))
+    const missing = [...new Set(ids)].filter((id) => !this.#entries.has(id))
     if (missing.length === 0) return
-    for (const row of await rowsOf(this.#kernel.database, this.#site, this.#edition, this.#locale, missing))
-      this.#rows.set(row.entry, row)
+    const found = await rowsOf(this.#kernel, this.#site, this.#edition, this.#locale, missing)
+    for (const [id, entry] of found) this.#entries.set(id, entry)
   }
 
   /** Fills lists, each once; what is wanted of their entries is followed. */
@@ -223,37 +209,32 @@ class Gathering {
       const key = JSON.stringify(listing)
       if (!this.#lists.has(key)) {
         const filled = await fillListing(this.#kernel, this.#site, this.#edition, this.#locale, listing)
+        const entries = filled.rows.map(
+          (row) => new ReadEntry(row, this.#edition, typeWithId(this.#site.model, row.type)!),
+        )
         this.#lists.set(
           key,
-          filled.rows.map((row) => ({ id: row.entry, type: typeWithId(this.#site.model, row.type)!.name })),
+          entries.map(({ row, type }) => ({ id: row.entry, type: type.name })),
         )
         for (const name of filled.types) this.types.add(name)
         this.time ||= filled.time
-        if (inside) for (const row of filled.rows) this.#rows.set(row.entry, row)
+        if (inside) for (const entry of entries) this.#entries.set(entry.row.entry, entry)
       }
       if (inside) followed.push(...this.#lists.get(key)!.map(({ id }) => ({ id, inside })))
     }
   }
 
   reachable(richText: RichTextForm): Reachable {
-    const { model } = this.#site
-    const nameOf = (row: EditionTableRow): string => typeWithId(model, row.type)!.name
     const links: Links = {
       entry: (id) => {
-        const found = this.#named.get(id) ?? this.#rows.get(id)
+        const found = this.#named.get(id) ?? this.#entries.get(id)?.row
         return found && { address: found.path, title: found.title }
       },
       asset: assetLinks(this.#assets),
     }
     return {
-      typeOf: (id) => {
-        const row = this.#rows.get(id)
-        return row ? nameOf(row) : this.#named.get(id)?.type
-      },
-      entry: (id) => {
-        const row = this.#rows.get(id)
-        return row && { type: typeWithId(model, row.type)!, head: headOf(row, nameOf(row)), values: this.valuesOf(row) }
-      },
+      typeOf: (id) => this.#entries.get(id)?.type.name ?? this.#named.get(id)?.type,
+      entry: (id) => this.#entries.get(id),
       asset: (id) => this.#assets.get(id),
       listed: (listing: Listing) => this.#lists.get(JSON.stringify(listing)) ?? [],
       richText,
@@ -262,18 +243,34 @@ class Gathering {
   }
 }
 
-/** The rows of those entries in a locale that can be read in the edition. */
-export const rowsOf = (
-  reader: Reader,
+/** Those entries that can be read in the edition and locale, by id. */
+export async function rowsOf(
+  kernel: Kernel,
   site: Site,
   edition: Edition,
   locale: string,
   ids: readonly string[],
-): Promise<EditionTableRow[]> =>
-  reader.all<EditionTableRow>(
+): Promise<Map<string, ReadEntry>> {
+  const kept = edition === 'published' ? kernel.rows.of(site) : undefined
+  const found = new Map<string, ReadEntry>()
+  const missing: string[] = []
+  for (const id of ids) {
+    const known = kept?.get(locale, id)
+    if (known) found.set(id, known)
+    else missing.push(id)
+  }
+  if (missing.length === 0) return found
+  const rows = await kernel.database.all<EditionTableRow>(
     `select * from ${editionTables[edition].rows} where shelf = ? and locale = ? and entry in (select value from json_each(?))`,
-    [site.shelf, locale, JSON.stringify(ids)],
+    [site.shelf, locale, JSON.stringify(missing)],
   )
+  for (const row of rows) {
+    const entry = new ReadEntry(row, edition, typeWithId(site.model, row.type)!)
+    kept?.keep(entry)
+    found.set(row.entry, entry)
+  }
+  return found
+}
 
 /**
  * The types of entries that are referred to and cannot be read: an answer depends on them, for they may become readable,
@@ -314,22 +311,4 @@ export async function readableEntries(
       { type: typeWithId(site.model, type)?.name ?? '', path, title },
     ]),
   )
-}
-
-/** What stands around an entry's values. */
-export function headOf(row: EditionTableRow, type: string): Record<string, unknown> {
-  const head: Record<string, unknown> = {
-    id: row.entry,
-    type,
-    locale: row.locale,
-    path: row.path,
-    publishedAt: row.published_at,
-    updatedAt: row.updated_at,
-  }
-  if ('version' in row) {
-    const { state, version } = row as DraftRow
-    head['state'] = state
-    head['version'] = version
-  }
-  return head
 }

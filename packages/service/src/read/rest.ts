@@ -84,6 +84,7 @@ export const restRoutes: readonly Route[] = [
         depends: printed.depends,
         types: [type.name, ...plan.dependencies.types, ...printed.types],
         time: plan.dependencies.time || printed.time,
+        cost: page.rows.length + printed.followed,
         locale: query.locales ? undefined : locale,
         vary: isNegotiated ? ['Accept-Language'] : [],
         links: {
@@ -245,7 +246,7 @@ async function entryAnswer(
   how: { readonly locale: string; readonly isNegotiated?: boolean; readonly wrap?: (text: string) => string },
 ): Promise<Answer> {
   const { kernel, site } = request
-  const { texts, depends, types, time } = await print(kernel, site, query, row.locale, [row], chosen)
+  const { texts, depends, types, time, followed } = await print(kernel, site, query, row.locale, [row], chosen)
   const { wrap = (text: string) => text, isNegotiated = false } = how
   return readAnswer(site, {
     text: wrap(texts[0]!),
@@ -253,6 +254,7 @@ async function entryAnswer(
     depends,
     types,
     time,
+    cost: 1 + followed,
     vary: isNegotiated ? ['Accept-Language'] : [],
     locale: query.locales === 'every' ? undefined : row.locale,
     links: { describedby: schemaAddress(site, typeWithId(site.model, row.type)!) },

@@ -35,7 +35,8 @@ import {
   type GraphQLOutputType,
 } from 'graphql'
 import { assetLinks, type ReadAsset } from '../../assets/reading.js'
-import type { ReadEntry, Reading } from './reading.js'
+import type { ReadEntry } from '../readEntry.js'
+import type { Reading } from './reading.js'
 
 const scalar = (name: string, description: string) =>
   new GraphQLScalarType({ name, description, serialize: (value) => value })
@@ -52,10 +53,27 @@ const scalars: Record<Scalar, GraphQLScalarType> = {
 
 const nonNull = (of: GraphQLOutputType) => new GraphQLNonNull(of)
 
+/** Says of fields that they are members of an object as it is. */
+function withMembers<Source>(fields: GraphQLFieldConfigMap<Source, Reading>): GraphQLFieldConfigMap<Source, Reading> {
+  return Object.fromEntries(
+    Object.entries(fields).map(([name, field]) => [
+      name,
+      { ...field, extensions: { covered: { is: 'member', name } } },
+    ]),
+  )
+}
+
+/** The name of a block, or of an element of a group, in its entry. */
+export const handleField: GraphQLFieldConfig<Holder, Reading> = {
+  type: nonNull(GraphQLString),
+  description: 'Its stable name in the entry.',
+  extensions: { covered: { is: 'handle' } },
+}
+
 const assetType = new GraphQLObjectType<ReadAsset, Reading>({
   name: 'Asset',
   description: 'A file of the site.',
-  fields: {
+  fields: withMembers({
     id: { type: nonNull(GraphQLString) },
     name: { type: nonNull(GraphQLString) },
     address: { type: nonNull(GraphQLString), description: 'Where the file is, on the service.' },
@@ -66,7 +84,7 @@ const assetType = new GraphQLObjectType<ReadAsset, Reading>({
     alt: { type: GraphQLString, description: 'What somebody who cannot see it should know, in the locale.' },
     title: { type: GraphQLString, description: 'What it is called, in the locale.' },
     caption: { type: GraphQLString, description: 'What stands below it, in the locale.' },
-  },
+  }),
 })
 
 /** What fields are read from: an entry, or a block or group inside one, which reads as its entry does. */
@@ -134,6 +152,7 @@ export function contentTypes(
         const { resolve } = made
         const as = (name: string): ContentField => ({
           ...made,
+          extensions: { covered: { is: 'content', field, root: root.id, name } },
           description: field.help ?? field.label,
           resolve: (source, args, reading, info) => {
             reading.noteField(root.id, field.id, name)
@@ -209,9 +228,7 @@ export function contentTypes(
               name,
               description: field.help ?? field.label,
               fields: () => ({
-                ...(field.many
-                  ? { handle: { type: nonNull(GraphQLString), description: 'Its stable name in the entry.' } }
-                  : {}),
+                ...(field.many ? { handle: handleField } : {}),
                 ...fieldsOf(group, ownerName, path, root),
               }),
             }),
@@ -244,7 +261,7 @@ export function contentTypes(
         const of = unionOf(
           unionName,
           shape.to.map((name) => objects.get(typeNamed(model, name)!.name)!),
-          (entry: ReadEntry) => typeNamed(model, entry.typeName)!.graphql.type,
+          (entry: ReadEntry) => typeNamed(model, entry.type.name)!.graphql.type,
         )
         if (shape.filled)
           return {
@@ -277,6 +294,7 @@ function objectType(shape: ObjectShape): GraphQLObjectType {
           {
             type: always ? nonNull(type) : type,
             description: says,
+            ...(member.is === 'asset' ? {} : { extensions: { covered: { is: 'member', name } } }),
             ...(member.is === 'asset'
               ? {
                   resolve: (source, _, reading) => {
@@ -317,7 +335,7 @@ function richTextType(entryInterface: GraphQLInterfaceType): GraphQLObjectType<R
         asset: assetLinks(assets),
       }
       return settleRichText(document, {
-        typeOf: (id) => entries.get(id)?.typeName,
+        typeOf: (id) => entries.get(id)?.type.name,
         asset: (id) => assets.get(id),
         richText: form,
         links,
@@ -330,17 +348,25 @@ function richTextType(entryInterface: GraphQLInterfaceType): GraphQLObjectType<R
       document: {
         type: nonNull(jsonScalar),
         description: 'As it is stored; its JSON Schema is in the reference.',
+        extensions: { covered: { is: 'text', form: 'document' } },
         resolve: printed('document'),
       },
       html: {
         type: nonNull(GraphQLString),
         description: 'HTML of known elements; all words are escaped.',
+        extensions: { covered: { is: 'text', form: 'html' } },
         resolve: printed('html'),
       },
-      markdown: { type: nonNull(GraphQLString), description: 'CommonMark.', resolve: printed('markdown') },
+      markdown: {
+        type: nonNull(GraphQLString),
+        description: 'CommonMark.',
+        extensions: { covered: { is: 'text', form: 'markdown' } },
+        resolve: printed('markdown'),
+      },
       text: {
         type: nonNull(GraphQLString),
         description: 'The words alone.',
+        extensions: { covered: { is: 'text', form: 'text' } },
         resolve: ({ document }) => plainText(document),
       },
       entries: {

@@ -1,43 +1,140 @@
 import {
+  getNamedType,
+  getNullableType,
   GraphQLError,
+  isCompositeType,
+  isListType,
+  isObjectType,
   Kind,
+  typeFromAST,
+  type FieldNode,
   type FragmentDefinitionNode,
+  type GraphQLField,
+  type GraphQLNamedType,
+  type GraphQLSchema,
+  type OperationDefinitionNode,
   type SelectionSetNode,
   type ValidationContext,
   type ValidationRule,
 } from 'graphql'
+import { defaultLimit, maxLimit } from '../listQuery.js'
 
-export const maxDepth = 12
-export const maxFields = 1500
+/** What a query may be; each refusal says which of them it is, and how much was asked. */
+export const graphqlLimits = {
+  /** Levels of fields. */
+  depth: 12,
+  /** Fields in all, those of fragments as often as they are used. */
+  fields: 1_500,
+  /** Fields beside each other in one selection. */
+  breadth: 200,
+  /** Fields that are asked for under another name. */
+  aliases: 100,
+  /** Fields of the answer, as many as there may be: see `costOf`. */
+  cost: 30_000,
+  /** Words and signs of the query's text. */
+  tokens: 10_000,
+} as const
 
-/** Refuses queries that are deeper or wider than anybody needs; fragments count as often as they are used. */
-export const withinLimits: ValidationRule = (context: ValidationContext) => ({
-  OperationDefinition(operation) {
-    let fields = 0
-    const walk = (selections: SelectionSetNode, depth: number, inside: readonly FragmentDefinitionNode[]): void => {
-      for (const selection of selections.selections) {
-        if (fields > maxFields) return
-        if (selection.kind === Kind.FIELD) {
-          fields++
-          if (depth > maxDepth) {
-            context.reportError(
-              new GraphQLError(`The query is more than ${maxDepth} levels deep.`, { nodes: [selection] }),
-            )
-            fields = maxFields + 2
-            return
-          }
-          // The schema describes itself in circles of its own; introspection is bounded by its fields alone.
-          if (selection.selectionSet)
-            walk(selection.selectionSet, selection.name.value.startsWith('__') ? -maxDepth : depth + 1, inside)
-        } else if (selection.kind === Kind.INLINE_FRAGMENT) walk(selection.selectionSet, depth, inside)
-        else {
-          const fragment = context.getFragment(selection.name.value)
-          if (fragment && !inside.includes(fragment)) walk(fragment.selectionSet, depth, [...inside, fragment])
-        }
+/** How many entries a list of references is taken to have, where the answer is only guessed at. */
+const guessedLength = 5
+
+interface Measured {
+  depth: number
+  fields: number
+  breadth: number
+  aliases: number
+  cost: number
+}
+
+/**
+ * How much an operation asks for at most: each field counts one, as often as the lists around it may have entries. A list
+ * says how many by `first`; where that is a variable, the most is taken.
+ */
+function measure(
+  schema: GraphQLSchema,
+  operation: OperationDefinitionNode,
+  fragment: (name: string) => FragmentDefinitionNode | null | undefined,
+): Measured {
+  const found: Measured = { depth: 0, fields: 0, breadth: 0, aliases: 0, cost: 0 }
+  const walk = (
+    set: SelectionSetNode,
+    type: GraphQLNamedType | undefined,
+    depth: number,
+    times: number,
+    inside: readonly string[],
+  ): void => {
+    found.breadth = Math.max(found.breadth, set.selections.length)
+    for (const selection of set.selections) {
+      if (found.fields > graphqlLimits.fields) return
+      if (selection.kind === Kind.FIELD) {
+        const name = selection.name.value
+        found.fields++
+        found.cost = Math.min(found.cost + times, 1e12)
+        if (selection.alias && selection.alias.value !== name) found.aliases++
+        // The schema describes itself in circles of its own; introspection is bounded by its fields alone.
+        const isOwn = name.startsWith('__')
+        found.depth = Math.max(found.depth, depth)
+        const definition =
+          type && 'getFields' in type ? (type.getFields()[name] as GraphQLField<unknown, unknown>) : undefined
+        const below = definition && getNamedType(definition.type)
+        if (selection.selectionSet && found.depth <= graphqlLimits.depth)
+          walk(selection.selectionSet, below, isOwn ? -1e6 : depth + 1, times * lengthOf(definition, selection), inside)
+      } else if (selection.kind === Kind.INLINE_FRAGMENT) {
+        const on = selection.typeCondition && typeFromAST(schema, selection.typeCondition)
+        walk(selection.selectionSet, isCompositeType(on) ? on : type, depth, times, inside)
+      } else {
+        const named = selection.name.value
+        const own = inside.includes(named) ? undefined : fragment(named)
+        const on = own && typeFromAST(schema, own.typeCondition)
+        if (own) walk(own.selectionSet, isCompositeType(on) ? on : type, depth, times, [...inside, named])
       }
     }
-    walk(operation.selectionSet, 1, [])
-    if (fields === maxFields + 1)
-      context.reportError(new GraphQLError(`The query asks for more than ${maxFields} fields.`, { nodes: [operation] }))
+  }
+  walk(operation.selectionSet, schema.getQueryType() ?? undefined, 1, 1, [])
+  return found
+}
+
+function lengthOf(definition: GraphQLField<unknown, unknown> | undefined, node: FieldNode): number {
+  if (!definition) return 1
+  const first = definition.args.some(({ name }) => name === 'first')
+  if (first) {
+    const said = node.arguments?.find(({ name }) => name.value === 'first')?.value
+    if (!said) return defaultLimit
+    return said.kind === Kind.INT ? Math.min(Math.max(Number(said.value), 1), maxLimit) : maxLimit
+  }
+  const type = getNullableType(definition.type)
+  // What a connection holds was counted when the connection was.
+  if (!isListType(type) || definition.name === 'nodes' || definition.name === 'edges') return 1
+  return isObjectType(getNamedType(type)) || isCompositeType(getNamedType(type)) ? guessedLength : 1
+}
+
+/** What an operation of a valid document costs. */
+export const costOf = (
+  schema: GraphQLSchema,
+  operation: OperationDefinitionNode,
+  fragments: ReadonlyMap<string, FragmentDefinitionNode>,
+): number => measure(schema, operation, (name) => fragments.get(name)).cost
+
+const wording: Readonly<Record<keyof Measured, (limit: number, asked: number) => string>> = {
+  depth: (limit) => `The query is more than ${limit} levels deep.`,
+  fields: (limit) => `The query asks for more than ${limit} fields.`,
+  breadth: (limit, asked) => `The query asks for ${asked} fields beside each other; ${limit} are allowed.`,
+  aliases: (limit, asked) => `The query gives ${asked} fields other names; ${limit} may have one.`,
+  cost: (limit, asked) =>
+    `The query costs ${asked}, the fields of its answer when all lists are full; ${limit} are allowed. Ask for fewer entries with \`first\`, or for less of each.`,
+}
+
+/** Refuses queries that are deeper, wider or larger than anybody needs. */
+export const withinLimits: ValidationRule = (context: ValidationContext) => ({
+  OperationDefinition(operation) {
+    const asked = measure(context.getSchema(), operation, (name) => context.getFragment(name))
+    const over = (Object.keys(wording) as (keyof Measured)[]).find((name) => asked[name] > graphqlLimits[name])
+    if (over)
+      context.reportError(
+        new GraphQLError(wording[over](graphqlLimits[over], asked[over]), {
+          nodes: [operation],
+          extensions: { code: 'tooCostly', limit: graphqlLimits[over], asked: asked[over] },
+        }),
+      )
   },
 })

@@ -1,37 +1,11 @@
 import { decide, typeWithId, WisteriaError, type Caller, type Listing } from '@wisteria/core'
-import { editionTables, type DraftRow, type Edition, type EditionTableRow, type Site } from '@wisteria/store'
+import type { Edition, EditionTableRow, Site } from '@wisteria/store'
 import DataLoader from 'dataloader'
 import { readAssets, type ReadAsset } from '../../assets/reading.js'
 import type { Kernel } from '../../kernel.js'
 import { fillListing } from '../listings.js'
-import { typesOfHidden, type Dependence } from '../entryText.js'
-
-/** An entry while a query runs: the row it came from, with its values parsed when first asked for. */
-export class ReadEntry {
-  readonly row: EditionTableRow
-  readonly edition: Edition
-  readonly typeName: string
-  #values: Record<string, unknown> | undefined
-
-  constructor(row: EditionTableRow, edition: Edition, typeName: string) {
-    this.row = row
-    this.edition = edition
-    this.typeName = typeName
-  }
-
-  get values(): Record<string, unknown> {
-    return (this.#values ??= JSON.parse(this.row.doc) as Record<string, unknown>)
-  }
-
-  /** For client caches, which key by it: the entry, its locale and its edition. */
-  get opaqueId(): string {
-    return Buffer.from([this.row.entry, this.row.locale, this.edition].join(' ')).toString('base64url')
-  }
-
-  get state(): string | null {
-    return 'state' in this.row ? (this.row as DraftRow).state : null
-  }
-}
+import { rowsOf, typesOfHidden, type Dependence } from '../entryText.js'
+import { ReadEntry } from '../readEntry.js'
 
 /** What one query of one caller shares: its loaders, and what its answer depends on. */
 export class Reading {
@@ -44,6 +18,10 @@ export class Reading {
   /** Lists asked for so far. */
   connections = 0
   time = false
+  /** Whether the answer has errors. */
+  failed = false
+  /** What the query costs, as the limits count. */
+  cost = 0
   /** Whether anything was read from drafts. */
   drafts = false
   readonly #assets = new Map<string, DataLoader<string, ReadAsset | undefined>>()
@@ -68,7 +46,7 @@ export class Reading {
     const key = `${edition} ${locale}`
     let loader = this.#loaders.get(key)
     if (!loader) {
-      loader = new DataLoader((ids) => this.#loadMany(edition, locale, ids), { maxBatchSize: 500 })
+      loader = new DataLoader((ids) => this.loadMany(edition, locale, ids), { maxBatchSize: 500 })
       this.#loaders.set(key, loader)
     }
     return loader.load(id)
@@ -99,28 +77,28 @@ export class Reading {
     this.kernel.fieldReads.note(this.site, this.caller, owner, field, name)
   }
 
-  async #loadMany(edition: Edition, locale: string, ids: readonly string[]): Promise<(ReadEntry | undefined)[]> {
-    const rows = await this.kernel.database.all<EditionTableRow>(
-      `select * from ${editionTables[edition].rows} where shelf = ? and locale = ? and entry in (select value from json_each(?))`,
-      [this.site.shelf, locale, JSON.stringify(ids)],
-    )
-    const byId = new Map(rows.map((row) => [row.entry, row]))
+  /** Entries of an edition and locale, in the order of the ids; undefined where no reader of them can see one. */
+  async loadMany(edition: Edition, locale: string, ids: readonly string[]): Promise<(ReadEntry | undefined)[]> {
+    const found = await rowsOf(this.kernel, this.site, edition, locale, ids)
     for (const type of await typesOfHidden(
       this.kernel.database,
       this.site,
-      ids.filter((id) => !byId.has(id)),
+      ids.filter((id) => !found.has(id)),
     ))
       this.types.add(type)
     return ids.map((id) => {
-      const row = byId.get(id)
-      return row ? this.entry(row, edition) : undefined
+      const entry = found.get(id)
+      return entry && this.depending(entry)
     })
   }
 
   /** A row as an entry; the answer depends on it from now on. */
   entry(row: EditionTableRow, edition: Edition): ReadEntry {
-    const type = typeWithId(this.site.model, row.type)!
-    this.depends.push({ id: row.entry, type: type.name })
-    return new ReadEntry(row, edition, type.name)
+    return this.depending(new ReadEntry(row, edition, typeWithId(this.site.model, row.type)!))
+  }
+
+  depending(entry: ReadEntry): ReadEntry {
+    this.depends.push({ id: entry.row.entry, type: entry.type.name })
+    return entry
   }
 }

@@ -1,4 +1,4 @@
-import { localeTags, normalPath, WisteriaError, type ContentType } from '@wisteria/core'
+import { localeTags, normalPath, WisteriaError, type ContentType, type Expression } from '@wisteria/core'
 import { editionTables, holderOf, onlyEntryOf, type Edition } from '@wisteria/store'
 import { GraphQLError } from 'graphql'
 import {
@@ -13,13 +13,19 @@ import {
 } from '../listQuery.js'
 import { rowAt } from '../reading.js'
 import { filterToExpression } from './filters.js'
-import type { ReadEntry, Reading } from './reading.js'
+import type { ReadEntry } from '../readEntry.js'
+import type { Reading } from './reading.js'
 
 /** A page of a list, before it is printed. */
 export interface Connection {
   readonly plan: PlannedList
   readonly edges: readonly { readonly node: ReadEntry; readonly cursor: string }[]
-  readonly hasNextPage: boolean
+  readonly pageInfo: {
+    readonly hasNextPage: boolean
+    readonly hasPreviousPage: boolean
+    readonly startCursor: string | null
+    readonly endCursor: string | null
+  }
 }
 
 /** Lists may be long, so what is asked for within one query is bounded by what it may load. */
@@ -34,11 +40,14 @@ export interface OneArguments {
 
 export interface ManyArguments {
   readonly where?: Record<string, unknown>
+  readonly search?: string
   readonly sort?: readonly string[]
   readonly first?: number
   readonly after?: string
   readonly locale?: string
   readonly edition: Edition
+  /** What must hold besides. */
+  readonly also?: Expression
 }
 
 /** Arguments that are null are as good as left out; the edition is then the published one. */
@@ -55,9 +64,11 @@ export async function manyEntries(reading: Reading, type: ContentType, args: Man
     throw new WisteriaError('badRequest', `\`first\` must be from 0 to ${maxLimit}, not ${limit}.`)
   if (++reading.connections > maxConnections)
     throw new WisteriaError('badRequest', `A query asks for at most ${maxConnections} lists.`)
-  const where = args.where ? filterToExpression(reading.site.model, type, args.where) : undefined
+  const filter = args.where ? filterToExpression(reading.site.model, type, args.where) : undefined
+  const where = args.also && filter ? { is: 'and' as const, of: [args.also, filter] } : (args.also ?? filter)
   const plan = planList(reading.kernel, reading.site, type, args.edition, {
     where,
+    search: args.search,
     sort: args.sort?.join(','),
     limit: Math.max(limit, 1),
     after: args.after,
@@ -71,13 +82,21 @@ export async function manyEntries(reading: Reading, type: ContentType, args: Man
   const rows = page.rows.slice(0, limit)
   const sortValues = (row: object) =>
     plan.query.sort.map((_, index) => ((row as Record<string, unknown>)[`s${index}`] ?? null) as string | number | null)
+  const edges = rows.map((row) => ({
+    node: reading.entry(row, args.edition),
+    cursor: plan.cursor({ values: sortValues(row), entry: row.entry }),
+  }))
+  // A page may end before it is full, where so much was looked at that it is better to go on with another question.
+  const goesOn = page.next !== undefined || page.rows.length > rows.length
   return {
     plan,
-    edges: rows.map((row) => ({
-      node: reading.entry(row, args.edition),
-      cursor: plan.cursor({ values: sortValues(row), entry: row.entry }),
-    })),
-    hasNextPage: page.next !== undefined || page.rows.length > rows.length,
+    edges,
+    pageInfo: {
+      hasNextPage: goesOn,
+      hasPreviousPage: args.after !== undefined,
+      startCursor: edges[0]?.cursor ?? null,
+      endCursor: page.isPartial && page.next ? plan.cursor(page.next) : (edges.at(-1)?.cursor ?? null),
+    },
   }
 }
 
@@ -87,7 +106,7 @@ export async function oneEntry(reading: Reading, type: ContentType, args: OneArg
     throw new GraphQLError(`Ask for one ${type.name} by \`id\` or by \`path\`.`)
   const found =
     args.path !== undefined ? await entryAt(reading, args.path, args.edition) : await byId(reading, type, args)
-  return found && found.typeName === type.name ? found : null
+  return found && found.type.name === type.name ? found : null
 }
 
 /** The entry of a type that has exactly one; null when no reader can see it. */

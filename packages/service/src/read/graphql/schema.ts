@@ -11,14 +11,17 @@ import {
   GraphQLObjectType,
   GraphQLSchema,
   GraphQLString,
+  type GraphQLFieldConfig,
   type GraphQLFieldConfigArgumentMap,
   type GraphQLFieldConfigMap,
   type GraphQLOutputType,
 } from 'graphql'
 import { defaultLimit, maxLimit, runCount } from '../listQuery.js'
-import { contentTypes, dateTimeScalar, type ReadBlock } from './contentTypes.js'
+import { contentTypes, dateTimeScalar, handleField, type ReadBlock } from './contentTypes.js'
 import { filterTypes } from './filters.js'
-import type { ReadEntry, Reading } from './reading.js'
+import { usedByField } from './usedBy.js'
+import type { ReadEntry } from '../readEntry.js'
+import type { Reading } from './reading.js'
 import {
   entryAt,
   given,
@@ -46,14 +49,18 @@ const localePath = new GraphQLObjectType({
   fields: { locale: { type: new GraphQLNonNull(GraphQLString) }, path: { type: new GraphQLNonNull(GraphQLString) } },
 })
 
+const member = (name: string, type: GraphQLOutputType) => ({
+  [name]: { type, extensions: { covered: { is: 'member' as const, name } } },
+})
+
 const pageInfo = new GraphQLObjectType({
   name: 'PageInfo',
   description: 'Where a page of a connection begins and ends.',
   fields: {
-    hasNextPage: { type: new GraphQLNonNull(GraphQLBoolean) },
-    hasPreviousPage: { type: new GraphQLNonNull(GraphQLBoolean) },
-    startCursor: { type: GraphQLString },
-    endCursor: { type: GraphQLString },
+    ...member('hasNextPage', new GraphQLNonNull(GraphQLBoolean)),
+    ...member('hasPreviousPage', new GraphQLNonNull(GraphQLBoolean)),
+    ...member('startCursor', GraphQLString),
+    ...member('endCursor', GraphQLString),
   },
 })
 
@@ -64,34 +71,32 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
     name: 'Entry',
     description: 'What every entry has.',
     fields: () => entryFields(),
-    resolveType: (entry: ReadEntry) => typeNamed(model, entry.typeName)!.graphql.type,
+    resolveType: (entry: ReadEntry) => typeNamed(model, entry.type.name)!.graphql.type,
+  })
+  const head = (
+    type: GraphQLOutputType,
+    read: (entry: ReadEntry) => unknown,
+    description?: string,
+  ): GraphQLFieldConfig<ReadEntry, Reading> => ({
+    type,
+    ...(description ? { description } : {}),
+    resolve: read,
+    extensions: { covered: { is: 'head', read } },
   })
   const entryFields = (): GraphQLFieldConfigMap<ReadEntry, Reading> => ({
-    id: {
-      type: nonNull(GraphQLID),
-      description: 'Opaque: stands for the entry in its locale and edition.',
-      resolve: (entry) => entry.opaqueId,
-    },
-    entryId: {
-      type: nonNull(GraphQLString),
-      description: 'The bare id, as REST has it.',
-      resolve: (entry) => entry.row.entry,
-    },
-    type: { type: nonNull(GraphQLString), description: 'The name of its type.', resolve: (entry) => entry.typeName },
-    locale: { type: nonNull(GraphQLString), resolve: (entry) => entry.row.locale },
-    path: { type: GraphQLString, resolve: (entry) => entry.row.path },
+    id: head(nonNull(GraphQLID), (entry) => entry.opaqueId, 'Opaque: stands for the entry in its locale and edition.'),
+    entryId: head(nonNull(GraphQLString), (entry) => entry.row.entry, 'The bare id, as REST has it.'),
+    type: head(nonNull(GraphQLString), (entry) => entry.type.name, 'The name of its type.'),
+    locale: head(nonNull(GraphQLString), (entry) => entry.row.locale),
+    path: head(GraphQLString, (entry) => entry.row.path),
     paths: {
       type: nonNull(new GraphQLList(nonNull(localePath))),
       description: 'Its paths in all locales.',
       resolve: pathsOf,
     },
-    publishedAt: { type: dateTimeScalar, resolve: (entry) => entry.row.published_at },
-    updatedAt: {
-      type: nonNull(dateTimeScalar),
-      description: 'When its bytes last changed.',
-      resolve: (entry) => entry.row.updated_at,
-    },
-    state: { type: GraphQLString, description: 'In drafts: the state in the locale.', resolve: (entry) => entry.state },
+    publishedAt: head(dateTimeScalar, (entry) => entry.row.published_at),
+    updatedAt: head(nonNull(dateTimeScalar), (entry) => entry.row.updated_at, 'When its bytes last changed.'),
+    state: head(GraphQLString, (entry) => entry.state, 'In drafts: the state in the locale.'),
   })
 
   const objects = new Map<string, GraphQLObjectType>()
@@ -104,7 +109,11 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
         name: type.graphql.type,
         description: type.help ?? type.label,
         interfaces: [entryInterface],
-        fields: () => ({ ...entryFields(), ...contentFields(type, type.graphql.type) }),
+        fields: () => ({
+          ...entryFields(),
+          ...contentFields(type, type.graphql.type),
+          ...usedByField(model, type, (source) => listField(source)),
+        }),
       }),
     )
   for (const block of model.blockTypes)
@@ -113,14 +122,32 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
       new GraphQLObjectType<ReadBlock, Reading>({
         name: block.graphql.type,
         description: block.help ?? block.label,
+        extensions: { block: block.name },
         fields: () => ({
-          handle: { type: nonNull(GraphQLString), description: 'Its stable name in the entry.' },
+          handle: handleField,
           ...contentFields(block, block.graphql.type),
         }),
       }),
     )
 
   const filters = filterTypes(model)
+  const connections = new Map<string, GraphQLObjectType<Connection, Reading>>()
+  /** A list of entries of a type, without how they are found. */
+  const listField = (type: ContentType) => {
+    const connection = connections.get(type.name) ?? connectionOf(type, objects.get(type.name)!)
+    connections.set(type.name, connection)
+    const args: GraphQLFieldConfigArgumentMap = {
+      where: { type: filters.get(type.name)! },
+      search: { type: GraphQLString, description: 'Words that the entries hold, by their beginnings or their stems.' },
+      sort: {
+        type: new GraphQLList(new GraphQLNonNull(GraphQLString)),
+        description: 'Field names, also through references: `museum.name`; a minus before one sorts downwards.',
+      },
+      first: { type: GraphQLInt, defaultValue: defaultLimit, description: `At most ${maxLimit}.` },
+      after: { type: GraphQLString },
+    }
+    return { type: nonNull(connection), description: `A page of entries of ${type.name}.`, args }
+  }
   const placeArguments: GraphQLFieldConfigArgumentMap = {
     locale: {
       type: GraphQLString,
@@ -133,8 +160,9 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
       type: entryInterface,
       description: 'The entry at a path; the path decides the locale.',
       args: { path: { type: new GraphQLNonNull(GraphQLString) }, edition: placeArguments['edition']! },
-      resolve: (_, { path, edition }: { path: string; edition: Edition }, reading) =>
+      ...foundBy<{ path: string; edition: Edition }>((reading, { path, edition }) =>
         entryAt(reading, path, edition ?? 'published'),
+      ),
     },
   }
   for (const type of model.types) {
@@ -144,7 +172,7 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
         type: object,
         description: `${type.label}: the only entry of its type. Null while it is not public.`,
         args: placeArguments,
-        resolve: (_, args: OneArguments, reading) => onlyEntry(reading, type, given(args)),
+        ...foundBy<OneArguments>((reading, args) => onlyEntry(reading, type, given(args))),
       }
       continue
     }
@@ -156,22 +184,15 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
         path: { type: GraphQLString },
         ...placeArguments,
       },
-      resolve: (_, args: OneArguments, reading) => oneEntry(reading, type, given(args)),
+      ...foundBy<OneArguments>((reading, args) => oneEntry(reading, type, given(args))),
     }
+    const list = listField(type)
+    const find = (reading: Reading, args: ManyArguments) => manyEntries(reading, type, given(args))
     root[type.graphql.many] = {
-      type: nonNull(connectionOf(type, object)),
-      description: `A page of entries of ${type.name}.`,
-      args: {
-        where: { type: filters.get(type.name)! },
-        sort: {
-          type: new GraphQLList(new GraphQLNonNull(GraphQLString)),
-          description: 'Field names; a minus before one sorts downwards.',
-        },
-        first: { type: GraphQLInt, defaultValue: defaultLimit, description: `At most ${maxLimit}.` },
-        after: { type: GraphQLString },
-        ...placeArguments,
-      },
-      resolve: (_, args: ManyArguments, reading) => manyEntries(reading, type, given(args)),
+      ...list,
+      args: { ...list.args, ...placeArguments },
+      resolve: (_, args: ManyArguments, reading) => find(reading, args),
+      extensions: { covered: { is: 'list', find } },
     }
   }
   return new GraphQLSchema({
@@ -179,6 +200,12 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
     types: [...objects.values(), ...blocks.values()],
   })
 }
+
+/** How an entry at the root is found, for either way of answering. */
+const foundBy = <Arguments>(find: (reading: Reading, args: Arguments) => Promise<ReadEntry | null>) => ({
+  resolve: (_: unknown, args: Arguments, reading: Reading) => find(reading, args),
+  extensions: { covered: { is: 'entry' as const, find } },
+})
 
 function connectionOf(type: ContentType, object: GraphQLObjectType): GraphQLObjectType<Connection, Reading> {
   const edge = new GraphQLObjectType({
@@ -189,20 +216,19 @@ function connectionOf(type: ContentType, object: GraphQLObjectType): GraphQLObje
     name: `${type.graphql.type}Connection`,
     description: `A page of entries of ${type.name}.`,
     fields: {
-      edges: { type: new GraphQLNonNull(new GraphQLList(new GraphQLNonNull(edge))) },
+      edges: {
+        type: new GraphQLNonNull(new GraphQLList(new GraphQLNonNull(edge))),
+        extensions: { covered: { is: 'edges' } },
+      },
       nodes: {
         type: new GraphQLNonNull(new GraphQLList(new GraphQLNonNull(object))),
         description: 'The entries alone.',
+        extensions: { covered: { is: 'nodes' } },
         resolve: ({ edges }) => edges.map(({ node }) => node),
       },
       pageInfo: {
         type: new GraphQLNonNull(pageInfo),
-        resolve: ({ edges, hasNextPage, plan }) => ({
-          hasNextPage,
-          hasPreviousPage: plan.query.after !== undefined,
-          startCursor: edges[0]?.cursor ?? null,
-          endCursor: edges.at(-1)?.cursor ?? null,
-        }),
+        extensions: { covered: { is: 'pageInfo' } },
       },
       count: {
         type: new GraphQLNonNull(GraphQLInt),

@@ -1,0 +1,45 @@
+import type { ContentType } from '@wisteria/core'
+import type { DraftRow, Edition, EditionTableRow } from '@wisteria/store'
+
+/** An entry as readers of an edition and locale get it: the row it came from, with its values parsed when first asked for. */
+export class ReadEntry {
+  readonly row: EditionTableRow
+  readonly edition: Edition
+  readonly type: ContentType
+  #values: Record<string, unknown> | undefined
+  #opaqueId: string | undefined
+
+  constructor(row: EditionTableRow, edition: Edition, type: ContentType) {
+    this.row = row
+    this.edition = edition
+    this.type = type
+  }
+
+  /** Not to be changed: others read the same. */
+  get values(): Record<string, unknown> {
+    return (this.#values ??= JSON.parse(this.row.doc) as Record<string, unknown>)
+  }
+
+  /** For client caches, which key by it: the entry, its locale and its edition. */
+  get opaqueId(): string {
+    return (this.#opaqueId ??= Buffer.from([this.row.entry, this.row.locale, this.edition].join(' ')).toString(
+      'base64url',
+    ))
+  }
+
+  get state(): string | null {
+    return 'state' in this.row ? (this.row as DraftRow).state : null
+  }
+
+  /** What stands around its values. */
+  get head(): Record<string, unknown> {
+    const { entry, locale, path, published_at: publishedAt, updated_at: updatedAt } = this.row
+    const head: Record<string, unknown> = { id: entry, type: this.type.name, locale, path, publishedAt, updatedAt }
+    if ('version' in this.row) {
+      const { state, version } = this.row as DraftRow
+      head['state'] = state
+      head['version'] = version
+    }
+    return head
+  }
+}
