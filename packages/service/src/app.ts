@@ -11,8 +11,7 @@ import { readRoutes, routes } from './routes.js'
 import { bytesOf, guardHeaders, sendError, statusOf } from './sending.js'
 import { serveRoute } from './serving.js'
 import { identify } from './sessions/callers.js'
-
-export const version = '0.1.0'
+import { version } from './version.js'
 
 const bodyLimit = '10mb'
 

@@ -1,4 +1,4 @@
-export { version } from './app.js'
+export { version } from './version.js'
 export { flagOf, OptionError, readOptions, serviceOptions, variableOf, type ServiceOptions } from './options.js'
 export { permissionOf } from './permission.js'
 export type { Route } from './route.js'

@@ -15,6 +15,7 @@ import { viewRoutes } from './edit/views.js'
 import { webhookRoutes } from './edit/webhooks.js'
 import { jobRoutes } from './jobs/routes.js'
 import { graphqlRoutes } from './read/graphql/route.js'
+import { editDocumentRoutes, readDocumentRoutes } from './openapi/routes.js'
 import { changeRoutes } from './read/changes.js'
 import { pathRoutes } from './read/paths.js'
 import { restRoutes } from './read/rest.js'
@@ -22,7 +23,8 @@ import type { Route } from './route.js'
 import { sessionRoutes } from './sessions/routes.js'
 
 /** The routes that front ends read by: answered ahead of Express. */
-export const readRoutes: readonly Route[] = [...restRoutes, ...pathRoutes, ...changeRoutes, ...graphqlRoutes]
+const described: readonly Route[] = [...restRoutes, ...pathRoutes, ...changeRoutes, ...graphqlRoutes]
+export const readRoutes: readonly Route[] = [...described, ...readDocumentRoutes(described)]
 
 /** Every route of both APIs. */
 export const routes: readonly Route[] = [
@@ -44,4 +46,5 @@ export const routes: readonly Route[] = [
   ...frontEndRoutes,
   ...webhookRoutes,
   ...readRoutes,
+  ...editDocumentRoutes(() => routes),
 ]

@@ -31,6 +31,36 @@ export function jsonSchemaOf(model: Model, type: ContentType, address: string): 
   }
 }
 
+/**
+ * The same as definitions that may refer to each other: for each type `ActivityValues` and `Activity`, the entry around them,
+ * by the names that GraphQL has of types, with the blocks and objects inside.
+ * @param at where definitions stand in the document that they go into.
+ */
+export function entrySchemas(model: Model, at = '#/components/schemas/'): Record<string, Schema> {
+  const used = new Map<string, Schema>()
+  const made: Record<string, Schema> = {}
+  for (const type of model.types) {
+    const name = type.graphql.type
+    const { help } = type
+    made[name] = {
+      title: type.label,
+      ...(help ? { description: help } : {}),
+      ...objectOf({
+        id: { type: 'string' },
+        type: { const: type.name },
+        locale: { type: 'string' },
+        path: { type: ['string', 'null'] },
+        publishedAt: { type: ['string', 'null'], format: 'date-time' },
+        updatedAt: { type: 'string', format: 'date-time' },
+        values: { $ref: `#/$defs/${name}Values` },
+      }),
+    }
+    made[`${name}Values`] = valuesSchema(model, type, used)
+  }
+  const all = { ...made, ...Object.fromEntries(used) }
+  return JSON.parse(JSON.stringify(all).replaceAll('#/$defs/', at)) as Record<string, Schema>
+}
+
 function valuesSchema(model: Model, owner: Fielded, used: Map<string, Schema>): Schema {
   const properties: Record<string, Schema> = {}
   for (const field of owner.fields) {

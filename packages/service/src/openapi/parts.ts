@@ -1,0 +1,120 @@
+import { errorCodes, type ErrorCodeName } from '@wisteria/core'
+import { z } from 'zod'
+import { version } from '../version.js'
+
+export type Schema = Record<string, unknown>
+
+/** What both documents begin with. */
+export const document = (title: string, description: string, server: string, more: Schema): Schema => ({
+  openapi: '3.1.0',
+  info: { title, version, description, license: { name: 'Unlicensed', identifier: 'LicenseRef-Unlicensed' } },
+  servers: [{ url: server }],
+  security: [{ accessKey: [] }],
+  ...more,
+})
+
+export const accessKey: Schema = {
+  type: 'http',
+  scheme: 'bearer',
+  description: 'An access key, a session token or a preview grant (RFC 6750).',
+}
+
+/** Problem details (RFC 9457), as both APIs answer errors. */
+export const problemSchema: Schema = {
+  title: 'Problem',
+  description: 'What was wrong (RFC 9457).',
+  type: 'object',
+  properties: {
+    type: { type: 'string' },
+    title: { type: 'string' },
+    status: { type: 'integer' },
+    detail: { type: 'string', description: 'A sentence for people.' },
+    code: { type: 'string', enum: Object.keys(errorCodes), description: 'Stable, for programs.' },
+    requestId: { type: 'string', description: 'To be quoted when it is reported.' },
+    problems: {
+      type: 'array',
+      description: 'Every place that is wrong.',
+      items: {
+        type: 'object',
+        properties: {
+          code: { type: 'string' },
+          message: { type: 'string' },
+          pointer: { type: 'string', description: 'JSON Pointer into what was sent.' },
+          line: { type: 'integer' },
+          column: { type: 'integer' },
+          locale: { type: 'string' },
+        },
+        required: ['code', 'message'],
+      },
+    },
+  },
+  required: ['type', 'title', 'status', 'detail', 'code', 'requestId'],
+}
+
+/** The answers of errors, each once for a document, by the name of their status. */
+export const errorResponses: Record<string, Schema> = Object.fromEntries(
+  [...new Set(Object.values(errorCodes).map(({ status }) => status))].map((status) => {
+    const codes = Object.entries(errorCodes).filter(([, one]) => one.status === status)
+    const [first] = codes as unknown as [[string, { title: string }]]
+    return [
+      `Error${status}`,
+      {
+        description: codes.map(([code, { title }]) => `${title} (\`${code}\`).`).join(' '),
+        content: {
+          'application/problem+json': {
+            schema: { $ref: '#/components/schemas/Problem' },
+            example: {
+              type: `urn:wisteria:error:${first[0]}`,
+              title: first[1].title,
+              status,
+              detail: `${first[1].title}.`,
+              code: first[0],
+              requestId: '01jv9k2m4n6p8q0r2s4t',
+            },
+          },
+        },
+      },
+    ]
+  }),
+)
+
+/** The errors of some codes, as an operation's responses. */
+export const errors = (...codes: ErrorCodeName[]): Schema =>
+  Object.fromEntries(
+    codes.map((code) => {
+      const { status } = errorCodes[code]
+      return [String(status), { $ref: `#/components/responses/Error${status}` }]
+    }),
+  )
+
+/** A Zod schema as JSON Schema, as it is sent. */
+export function schemaOf(schema: z.ZodType): Schema {
+  const { $schema: _, ...made } = z.toJSONSchema(schema, { io: 'input', unrepresentable: 'any' }) as Schema
+  return made
+}
+
+/** The parameters of a route: those in its address, and its query as its schema has it. */
+export function parametersOf(
+  path: string,
+  query: z.ZodObject | undefined,
+  says: Readonly<Record<string, Schema>> = {},
+) {
+  const inPath = [...path.matchAll(/\{(\w+)\}/g)].map(([, name]) => ({
+    name,
+    in: 'path',
+    required: true,
+    schema: { type: 'string' },
+    ...says[name!],
+  }))
+  const inQuery = Object.entries(query?.shape ?? {}).map(([name, member]) => {
+    const { default: otherwise, ...own } = schemaOf(member as z.ZodType)
+    return {
+      name,
+      in: 'query',
+      required: !(member as z.ZodType).safeParse(undefined).success,
+      schema: { ...own, ...(otherwise === undefined ? {} : { default: otherwise }) },
+      ...says[name],
+    }
+  })
+  return [...inPath, ...inQuery]
+}
