@@ -20,7 +20,9 @@ export type {
   UsedBy,
 } from '@wisteria/core'
 export type * from './answers.js'
+export * from './conditions.js'
 export * from './editor.js'
+export * from './images.js'
 export * from './preview.js'
 export * from './problem.js'
 export * from './reader.js'

@@ -12,8 +12,15 @@ export class WisteriaProblem extends Error {
   readonly details: Readonly<Record<string, unknown>>
   /** The groups that a "not found" depends on: a page that says so is stale when one of them changes. */
   readonly groups: readonly string[]
+  /** Seconds after which to ask again, where the service said so. */
+  readonly retryAfter: number | undefined
 
-  constructor(status: number, details: Readonly<Record<string, unknown>>, groups: readonly string[] = []) {
+  constructor(
+    status: number,
+    details: Readonly<Record<string, unknown>>,
+    groups: readonly string[] = [],
+    retryAfter?: number,
+  ) {
     super(typeof details['detail'] === 'string' ? details['detail'] : `The service answered ${status}.`)
     this.name = 'WisteriaProblem'
     this.status = status
@@ -22,6 +29,7 @@ export class WisteriaProblem extends Error {
     this.requestId = details['requestId'] as string | undefined
     this.details = details
     this.groups = groups
+    this.retryAfter = retryAfter
   }
 
   get isNotFound(): boolean {
@@ -31,6 +39,9 @@ export class WisteriaProblem extends Error {
 
 /** No answer came: the service is not there, or the network is not. */
 export class WisteriaUnreachable extends WisteriaProblem {
+  /** Whether it took too long; asking again would take as long again. */
+  readonly timedOut: boolean
+
   constructor(address: string, cause: unknown) {
     const timedOut = cause instanceof Error && cause.name === 'TimeoutError'
     super(0, {
@@ -38,6 +49,7 @@ export class WisteriaUnreachable extends WisteriaProblem {
       detail: timedOut ? `${address} did not answer in time.` : `${address} cannot be reached.`,
     })
     this.name = 'WisteriaUnreachable'
+    this.timedOut = timedOut
     this.cause = cause
   }
 }

@@ -1,5 +1,7 @@
+import type { Condition } from './conditions.js'
 import { WisteriaProblem } from './problem.js'
 import { call, segment, type Connection, type Reply } from './transport.js'
+import type { WebhookEvent } from './webhooks.js'
 
 /** An entry as the Read API prints it. */
 export interface Entry<Values = Record<string, unknown>> {
@@ -25,31 +27,73 @@ export type Edition = 'published' | 'draft'
 /** In which form rich text is printed. */
 export type RichTextForm = 'document' | 'html' | 'markdown' | 'text'
 
-/** How an entry is asked for. */
-export interface EntryOptions {
-  readonly locale?: string | undefined
+/** What of entries is wanted. */
+export interface Choosing {
+  /** `title, museum(name, town), body(as: html)`; everything when left out, with references as id and type. */
+  readonly pick?: string | undefined
+  /** How far references are followed, where nothing is picked: from 0 to 3. */
+  readonly depth?: number | undefined
   readonly richText?: RichTextForm | undefined
+}
+
+/** How an entry is asked for. */
+export interface EntryOptions extends Choosing {
+  /** One of the site's, or `auto`; its default when left out. */
+  readonly locale?: string | undefined
 }
 
 /** Values by the names of types, when nothing more is known: `wisteria types` writes a better one. */
 export type AnyContent = Record<string, Record<string, unknown>>
 
-export interface ListOptions {
-  /** A condition: `format in ["concert", "walk"] and starts >= $now`. */
-  readonly where?: string | undefined
-  /** `starts,-title` */
+export interface ListOptions extends EntryOptions {
+  /** A condition: `format in ["concert", "walk"] and starts >= $now`, or one put together by `all`, `either` and `field`. */
+  readonly where?: string | Condition | undefined
+  /** Words that the entries hold. */
+  readonly search?: string | undefined
+  /** `starts,-museum.name` */
   readonly sort?: string | undefined
   readonly limit?: number | undefined
   readonly after?: string | undefined
-  readonly locale?: string | undefined
-  readonly richText?: RichTextForm | undefined
   readonly count?: boolean | undefined
+}
+
+/** An entry in all its locales. */
+export interface EntryEverywhere<Values = Record<string, unknown>> {
+  readonly id: string
+  readonly type: string
+  readonly locales: Readonly<Record<string, Entry<Values>>>
+}
+
+/** A path that can be read now. */
+export interface PublicPath {
+  readonly path: string
+  readonly locale: string
+  readonly type: string
+  readonly id: string
+  readonly updatedAt: string
+}
+
+/** Something that changed in public. */
+export interface PublicChange {
+  readonly position: number
+  readonly time: string
+  readonly change: 'changed' | 'removed' | 'everything'
+  readonly entry?: { readonly id: string; readonly type: string }
+  readonly asset?: { readonly id: string }
+  readonly locales?: readonly string[]
+  readonly paths?: Readonly<Record<string, { readonly from: string | null; readonly to: string | null }>>
+  readonly groups: readonly string[]
+  readonly generation: string
 }
 
 export interface ReaderOptions extends Connection {
   readonly site: string
   /** `published` when left out; a grant or key with the right to drafts does not choose drafts by itself. */
   readonly edition?: Edition | undefined
+  /** No answer is older than this: what a webhook's event said as `publicGeneration`. */
+  readonly generation?: string | undefined
+  /** What is made of an entry that is not there: null when left out, or a thrown WisteriaProblem. */
+  readonly missing?: 'null' | 'throw' | undefined
 }
 
 export interface GraphqlError {
@@ -94,55 +138,101 @@ export class Reader<Content extends object = AnyContent> {
     return this.#options.edition ?? 'published'
   }
 
-  /** A page of entries of a type. */
-  async entries<Type extends keyof Content & string>(
+  /** A page of entries of a type. With `pick`, say what comes of it: `entries<'activity', { title: string }>(…)`. */
+  async entries<Type extends keyof Content & string, Values = Content[Type]>(
     type: Type,
     options: ListOptions = {},
-  ): Promise<EntryPage<Content[Type]>> {
-    return this.#read(`/entries/${segment(type)}`, { ...options, count: options.count || undefined })
+  ): Promise<EntryPage<Values>> {
+    return this.#read(`/entries/${segment(type)}`, listQuery(options))
   }
 
   /** Every entry that a list has, page after page. */
-  async *allEntries<Type extends keyof Content & string>(
+  async *allEntries<Type extends keyof Content & string, Values = Content[Type]>(
     type: Type,
     options: ListOptions = {},
-  ): AsyncGenerator<Entry<Content[Type]>> {
+  ): AsyncGenerator<Entry<Values>> {
     let after = options.after
     do {
-      const page: EntryPage<Content[Type]> = await this.entries(type, { limit: 100, ...options, after })
+      const page: EntryPage<Values> = await this.entries(type, { limit: 100, ...options, after })
       yield* page.entries
       after = page.next ?? undefined
     } while (after !== undefined)
   }
 
+  /** A page of entries of a type, each in every locale that it can be read in. */
+  async entriesEverywhere<Type extends keyof Content & string, Values = Content[Type]>(
+    type: Type,
+    options: ListOptions = {},
+  ): Promise<{ readonly entries: readonly EntryEverywhere<Values>[]; readonly next: string | null }> {
+    return this.#read(`/entries/${segment(type)}`, { ...listQuery(options), locales: 'every' })
+  }
+
   /** One entry by its id; null when there is none to see. */
-  async entry<Type extends keyof Content & string>(
+  async entry<Type extends keyof Content & string, Values = Content[Type]>(
     type: Type,
     id: string,
     options: EntryOptions = {},
-  ): Promise<Entry<Content[Type]> | null> {
-    return nullWhenNotFound(() =>
-      this.#read<Entry<Content[Type]>>(`/entries/${segment(type)}/${segment(id)}`, { ...options }),
-    )
+  ): Promise<Entry<Values> | null> {
+    return this.#missing(() => this.#read<Entry<Values>>(`/entries/${segment(type)}/${segment(id)}`, { ...options }))
   }
 
   /** The entry of a type that has exactly one; null while it is not public. */
-  async only<Type extends keyof Content & string>(
+  async only<Type extends keyof Content & string, Values = Content[Type]>(
     type: Type,
     options: EntryOptions = {},
-  ): Promise<Entry<Content[Type]> | null> {
-    return nullWhenNotFound(() => this.#read<Entry<Content[Type]>>(`/entries/${segment(type)}`, { ...options }))
+  ): Promise<Entry<Values> | null> {
+    return this.#missing(() => this.#read<Entry<Values>>(`/entries/${segment(type)}`, { ...options }))
   }
 
   /** What stands at a path: an entry, where it has moved to, or null. */
   async at<Values = Record<string, unknown>>(
     path: string,
+    options: Choosing = {},
   ): Promise<
     | { readonly entry: Entry<Values> }
     | { readonly moved: { readonly path: string; readonly permanent: boolean } }
     | null
   > {
-    return nullWhenNotFound(() => this.#read('/at', { path }))
+    return this.#missing(() => this.#read('/at', { path, ...options }))
+  }
+
+  /** Every path that can be read now, page after page: for building pages and site maps. */
+  async *paths(options: { readonly type?: string; readonly locale?: string } = {}): AsyncGenerator<PublicPath> {
+    let after: string | undefined
+    do {
+      const page: { paths: PublicPath[]; next: string | null } = await this.#public('/paths', { ...options, after })
+      yield* page.paths
+      after = page.next ?? undefined
+    } while (after !== undefined)
+  }
+
+  /** The slugs alone of a type in a locale, page after page. */
+  async *slugs(
+    type: keyof Content & string,
+    options: { readonly locale?: string } = {},
+  ): AsyncGenerator<{ readonly slug: string; readonly id: string; readonly updatedAt: string }> {
+    let after: string | undefined
+    do {
+      const page: { slugs: { slug: string; id: string; updatedAt: string }[]; next: string | null } =
+        await this.#public(`/slugs/${segment(type)}`, { ...options, after })
+      yield* page.slugs
+      after = page.next ?? undefined
+    } while (after !== undefined)
+  }
+
+  /** What changed in public since a position, and where to ask on from; without one, only that. */
+  changes(
+    since?: number,
+  ): Promise<{ readonly changes: readonly PublicChange[]; readonly position: number; readonly more: boolean }> {
+    return this.#public('/changes', { since })
+  }
+
+  /** A reader whose answers are no older than an event, so that a page that it made stale is not made of the same again. */
+  after(event: Pick<WebhookEvent, 'data'>): Reader<Content> {
+    return new Reader<Content>({
+      ...this.#options,
+      generation: event.data.publicGeneration ?? this.#options.generation,
+    })
   }
 
   /** A GraphQL query. @throws WisteriaGraphqlError when the answer has errors. */
@@ -150,26 +240,28 @@ export class Reader<Content extends object = AnyContent> {
     query: string,
     variables: Readonly<Record<string, unknown>> = {},
   ): Promise<Data> {
-    const path = `/read/v1/${segment(this.#options.site)}/graphql`
     const reply = await call<{ data?: Data; errors?: GraphqlError[] }>(this.#options, {
       method: 'POST',
-      path,
+      path: `/read/v1/${segment(this.#options.site)}/graphql`,
+      query: { generation: this.#options.generation },
       body: { query, variables },
+      isQuestion: true,
     })
     this.#note(reply)
     if (reply.body.errors) throw new WisteriaGraphqlError(reply.body.errors, reply.body.data)
     return reply.body.data as Data
   }
 
-  async #read<Body>(
-    path: string,
-    query: Readonly<Record<string, string | number | boolean | undefined>>,
-  ): Promise<Body> {
-    const edition = this.#options.edition === 'draft' ? 'draft' : undefined
+  #read<Body>(path: string, query: Query): Promise<Body> {
+    return this.#public(path, { ...query, edition: this.#options.edition === 'draft' ? 'draft' : undefined })
+  }
+
+  async #public<Body>(path: string, query: Query): Promise<Body> {
+    const { site, generation } = this.#options
     try {
       const reply = await call<Body>(this.#options, {
-        path: `/read/v1/${segment(this.#options.site)}${path}`,
-        query: { ...query, edition },
+        path: `/read/v1/${segment(site)}${path}`,
+        query: path === '/changes' ? query : { ...query, generation },
       })
       this.#note(reply)
       return reply.body
@@ -179,16 +271,24 @@ export class Reader<Content extends object = AnyContent> {
     }
   }
 
+  async #missing<Found>(read: () => Promise<Found>): Promise<Found | null> {
+    try {
+      return await read()
+    } catch (error) {
+      if (error instanceof WisteriaProblem && error.isNotFound && this.#options.missing !== 'throw') return null
+      throw error
+    }
+  }
+
   #note(reply: Reply<unknown>): void {
     for (const group of reply.groups) this.#groups.add(group)
   }
 }
 
-async function nullWhenNotFound<Found>(read: () => Promise<Found>): Promise<Found | null> {
-  try {
-    return await read()
-  } catch (error) {
-    if (error instanceof WisteriaProblem && error.isNotFound) return null
-    throw error
-  }
-}
+type Query = Readonly<Record<string, string | number | boolean | undefined>>
+
+const listQuery = ({ where, count, ...options }: ListOptions): Query => ({
+  where: where === undefined ? undefined : String(where),
+  ...options,
+  count: count || undefined,
+})

@@ -7,6 +7,11 @@ export interface Connection {
   readonly token?: string | undefined
   /** Milliseconds to wait for an answer; 30 seconds when left out. */
   readonly timeout?: number | undefined
+  /**
+   * How often a question is asked again that got no answer, or one that says to come back later (429, 502, 503, 504); twice
+   * when left out. Only what changes nothing is asked again.
+   */
+  readonly retries?: number | undefined
   /** Instead of the global one, e.g. in tests. */
   readonly fetch?: typeof fetch | undefined
 }
@@ -19,6 +24,8 @@ export interface Call {
   /** A file that is sent as it is, instead of a body. */
   readonly file?: Blob
   readonly headers?: Readonly<Record<string, string>>
+  /** Whether it changes nothing, though it is a POST. */
+  readonly isQuestion?: boolean
   /** Work over everything that a site holds: waits for at least ten minutes. */
   readonly isLong?: boolean
 }
@@ -31,11 +38,33 @@ export interface Reply<Body> {
   readonly groups: readonly string[]
 }
 
+const worthAsking = [429, 502, 503, 504]
+/** Milliseconds before the second attempt; each further one waits twice as long, and all a little by chance. */
+const firstPause = 200
+/** A service that says to come back later than that, in milliseconds, is told to whoever asked. */
+const longestPause = 5_000
+
 /**
- * One call of the service.
+ * One call of the service. What changes nothing is asked again where that may help.
  * @throws WisteriaProblem for any answer that is not a success, WisteriaUnreachable when none came.
  */
-export async function call<Body>(
+export async function call<Body>(connection: Connection, asked: Call): Promise<Reply<Body>> {
+  const { method = 'GET', isQuestion = method === 'GET' } = asked
+  const attempts = isQuestion ? Math.max(0, connection.retries ?? 2) : 0
+  for (let attempt = 0; ; attempt++)
+    try {
+      return await callOnce<Body>(connection, asked)
+    } catch (error) {
+      if (attempt >= attempts || !(error instanceof WisteriaProblem)) throw error
+      const isWorth = error instanceof WisteriaUnreachable ? !error.timedOut : worthAsking.includes(error.status)
+      const said = error.retryAfter === undefined ? undefined : error.retryAfter * 1000
+      if (!isWorth || (said ?? 0) > longestPause) throw error
+      const pause = said ?? firstPause * 2 ** attempt
+      await new Promise((resolve) => setTimeout(resolve, pause * (1 + Math.random() / 2)))
+    }
+}
+
+async function callOnce<Body>(
   connection: Connection,
   { method = 'GET', path, query = {}, body, file, headers = {}, isLong = false }: Call,
 ): Promise<Reply<Body>> {
@@ -71,6 +100,7 @@ export async function call<Body>(
       response.status,
       typeof content === 'object' && content !== null ? (content as Record<string, unknown>) : {},
       groups,
+      readRetryAfter(response.headers.get('retry-after')),
     )
   return { status: response.status, body: content as Body, headers: response.headers, groups }
 }
@@ -82,6 +112,10 @@ function parse(text: string): unknown {
     return undefined
   }
 }
+
+/** Seconds to wait; undefined where the header does not say it in seconds. */
+const readRetryAfter = (header: string | null): number | undefined =>
+  header !== null && /^\d{1,6}$/.test(header) ? Number(header) : undefined
 
 /** The strings of a structured list: `"e.1", "t.page"`. */
 const readGroups = (header: string | null): string[] =>
