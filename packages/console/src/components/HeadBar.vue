@@ -56,6 +56,11 @@ async function signOut(): Promise<void> {
         :class="{ here: ['model', 'model-type'].includes(String(route.name)) }"
         >Model</RouterLink
       >
+      <RouterLink
+        :to="{ name: 'query', params: { site: site.name } }"
+        :class="{ here: ['query', 'api'].includes(String(route.name)) }"
+        >Query</RouterLink
+      >
     </nav>
     <GoTo v-if="site" :key="site.name" :site="site.name" />
     <ElDropdown v-if="session" trigger="click">

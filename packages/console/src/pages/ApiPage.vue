@@ -1,0 +1,80 @@
+<script setup lang="ts">
+import 'rapidoc'
+import { ElRadioButton, ElRadioGroup } from 'element-plus'
+import { computed, ref } from 'vue'
+import StripBar from '../components/StripBar.vue'
+
+/** The API reference, made from the OpenAPI documents of the service itself. */
+const props = defineProps<{ site: string }>()
+const which = ref<'read' | 'edit'>('read')
+const address = computed(() =>
+  which.value === 'read' ? `/read/v1/${props.site}/openapi.json` : '/edit/v1/openapi.json',
+)
+const isDark = document.documentElement.classList.contains('dark')
+const token = (name: string): string => {
+  const probe = document.createElement('span')
+  probe.style.color = `var(--w-${name})`
+  document.body.append(probe)
+  const { color } = getComputedStyle(probe)
+  probe.remove()
+  return `#${(color.match(/\d+/g) ?? []).slice(0, 3).map((part) => Number(part).toString(16).padStart(2, '0')).join('')}` // prettier-ignore
+}
+</script>
+
+<template>
+  <main class="work" data-region="work">
+    <header>
+      <h1 class="page-name">API reference</h1>
+      <ElRadioGroup v-model="which" size="small" aria-label="API">
+        <ElRadioButton value="read">Reading</ElRadioButton>
+        <ElRadioButton value="edit">Editing</ElRadioButton>
+      </ElRadioGroup>
+      <RouterLink :to="{ name: 'query', params: { site } }">Try it in Query</RouterLink>
+      <a :href="address" target="_blank" rel="noreferrer">OpenAPI 3.1, as JSON</a>
+    </header>
+    <rapi-doc
+      :key="which"
+      :spec-url="address"
+      :theme="isDark ? 'dark' : 'light'"
+      :bg-color="token('ground')"
+      :nav-bg-color="token('ground')"
+      :nav-text-color="token('ink2')"
+      :text-color="token('ink')"
+      :primary-color="token('accent')"
+      regular-font="system-ui, sans-serif"
+      mono-font="ui-monospace, monospace"
+      render-style="focused"
+      schema-style="table"
+      nav-item-spacing="compact"
+      show-header="false"
+      load-fonts="false"
+      allow-try="false"
+      allow-authentication="false"
+      allow-server-selection="false"
+      allow-spec-url-load="false"
+      allow-spec-file-load="false"
+      allow-spec-file-download="false"
+      show-method-in-nav-bar="as-plain-text"
+    />
+  </main>
+  <StripBar />
+</template>
+
+<style scoped>
+.work {
+  display: flex;
+  flex-direction: column;
+  overflow: hidden;
+}
+header {
+  display: flex;
+  align-items: baseline;
+  gap: 24px;
+  padding: 16px 24px 8px;
+}
+rapi-doc {
+  flex: 1;
+  min-block-size: 0;
+  block-size: auto;
+}
+</style>

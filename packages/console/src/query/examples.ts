@@ -1,0 +1,77 @@
+import { shapeOf, typeNamed, type ContentType, type Field, type Model } from '@wisteria/core'
+import { emptyGraphql, emptyRest, type Question } from './question'
+
+/** A question that works on the site as it is, with what it is for. */
+export interface Example {
+  readonly says: string
+  readonly question: Question
+}
+
+const kind = (type: ContentType, ...kinds: readonly string[]): Field | undefined =>
+  type.fields.find((field) => kinds.includes(field.kind) && !field.many)
+
+function optionsOf(field: Field): string[] {
+  const shape = shapeOf(field)
+  return shape.is === 'choice' ? shape.options.map(({ value }) => value) : []
+}
+
+function targetsOf(field: Field): readonly string[] {
+  const shape = shapeOf(field)
+  return shape.is === 'reference' ? shape.to : []
+}
+
+/** Questions on a site's own types; none of them needs an entry of a certain name. */
+export function examplesFor(model: Model, somePath: string | undefined): Example[] {
+  const many = model.types.filter((type) => type.cardinality === 'many')
+  // The type with the most to ask about shows the most.
+  const [type] = [...many].sort((a, b) => weightOf(b) - weightOf(a))
+  if (!type) return []
+  const title = type.namedBy
+  const choice = kind(type, 'choice')
+  const option = choice && optionsOf(choice)[0]
+  const time = kind(type, 'dateTime', 'date')
+  const reference = kind(type, 'entry')
+  const target = reference && typeNamed(model, targetsOf(reference)[0] ?? '')
+  const texts = kind(type, 'richText')
+  const picture = kind(type, 'asset')
+  const rest = (says: string, more: Partial<typeof emptyRest>): Example => ({
+    says,
+    question: { ...emptyRest, type: type.name, ...more },
+  })
+  const all: (Example | false | undefined)[] = [
+    rest(`${type.label}: the newest`, { sort: '-$updated', limit: '5', pick: title }),
+    option !== undefined && rest(`By their ${choice!.label.toLowerCase()}`, { where: `${choice!.name} = ${JSON.stringify(option)}`, pick: `${title}, ${choice!.name}` }), // prettier-ignore
+    time && rest('Those that are yet to come', { where: `${time.name} >= ${time.kind === 'date' ? '$today' : '$now'}`, sort: time.name, pick: `${title}, ${time.name}` }), // prettier-ignore
+    target && rest(`With their ${reference!.label.toLowerCase()}`, { pick: `${title}, ${reference!.name}(${target.namedBy})`, limit: '5' }), // prettier-ignore
+    target && rest(`Sorted by their ${reference!.label.toLowerCase()}`, { sort: `${reference!.name}.${target.namedBy},${title}`, pick: `${title}, ${reference!.name}(${target.namedBy})` }), // prettier-ignore
+    texts && rest('Their text as HTML', { pick: `${title}, ${texts.name}(as: html)`, limit: '1' }),
+    picture &&
+      rest('Their picture, 640 wide', {
+        pick: `${title}, ${picture.name}(w: 640, format: webp, address, alt)`,
+        limit: '5',
+      }),
+    somePath !== undefined && rest('What stands at a path', { ask: 'at', path: somePath, type: '' }),
+    {
+      says: `${type.label}, in GraphQL`,
+      question: {
+        ...emptyGraphql,
+        query: `{\n  ${type.graphql.many}(first: 5) {\n    nodes {\n      path\n      ${graphqlField(model, type, title)}\n${
+          target ? `      ${reference!.name} {\n        ${inner(model, reference!, target)}\n      }\n` : ''
+        }    }\n    pageInfo { hasNextPage endCursor }\n  }\n}`,
+      },
+    },
+  ]
+  return all.filter((one) => one !== false && one !== undefined)
+}
+
+const weightOf = (type: ContentType): number =>
+  new Set(type.fields.map(({ kind }) => kind).filter((one) => ['choice', 'dateTime', 'date', 'entry', 'richText', 'asset'].includes(one))).size // prettier-ignore
+
+const graphqlField = (_: Model, type: ContentType, name: string): string =>
+  type.fields.find((field) => field.name === name)?.kind === 'richText' ? `${name} { text }` : name
+
+/** What is asked of a reference: where it may lead to several types, of one of them. */
+const inner = (model: Model, reference: Field, target: ContentType): string =>
+  targetsOf(reference).length > 1
+    ? `... on ${target.graphql.type} { ${graphqlField(model, target, target.namedBy)} }`
+    : graphqlField(model, target, target.namedBy)
