@@ -98,7 +98,8 @@ function* entriesOf(count) {
     yield { type: 'museum', id: idOf('m', index), values: { name: `House ${index} on the coast`, town: `Town ${index % 7}`, summary: { en: sentences[index % 8] } } } // prettier-ignore
   for (let index = 0; index < people; index++)
     yield { type: 'person', id: idOf('p', index), values: { name: `Maker ${index}`, born: 1650 + (index % 250), works: idOf('m', index % museums) } } // prettier-ignore
-  for (let index = 0; index < count; index++) yield { type: 'artefact', id: idOf('a', index), values: artefactAt(index) }
+  for (let index = 0; index < count; index++)
+    yield { type: 'artefact', id: idOf('a', index), values: artefactAt(index) }
 }
 export const artefactId = (index) => idOf('a', index)
 
@@ -177,6 +178,8 @@ if (process.argv[1] === fileURLToPath(import.meta.url)) {
   const folder = option('data', './data/large')
   await makeLarge(folder, Number(option('entries', 100_000)))
   console.log(`Made in ${folder}. Serve it: npm start -- --data ${folder}`)
-  console.log('Sign in as maren@marram.example with the password wind-from-the-west; a key for reading is in large.json there.')
+  console.log(
+    'Sign in as maren@marram.example with the password wind-from-the-west; a key for reading is in large.json there.',
+  )
   process.exit(0)
 }

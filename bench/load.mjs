@@ -37,7 +37,9 @@ export async function rateOf(requests, seconds, connections = 8) {
   try {
     const { origin } = new URL(all[0].url)
     const lines = all.map(({ url, method = 'GET', headers = {}, body }) => {
-      const fields = Object.entries({ Host: new URL(origin).host, ...headers }).map(([name, value]) => `[ ${lua(name)} ]=${lua(value)}`)
+      const fields = Object.entries({ Host: new URL(origin).host, ...headers }).map(
+        ([name, value]) => `[ ${lua(name)} ]=${lua(value)}`,
+      )
       const path = url.slice(origin.length)
       return `wrk.format(${lua(method)}, ${lua(path)}, {${fields}}, ${body ? lua(body) : 'nil'})`
     })
@@ -50,7 +52,8 @@ export async function rateOf(requests, seconds, connections = 8) {
     const { stdout } = await run('wrk', ['-t1', `-c${connections}`, `-d${seconds}s`, '-s', script, origin], {
       maxBuffer: 1e7,
     })
-    if (!/Requests\/sec:/.test(stdout) || /Non-2xx or 3xx responses|Socket errors/.test(stdout)) throw new Error(`${all[0].url}: ${stdout}`)
+    if (!/Requests\/sec:/.test(stdout) || /Non-2xx or 3xx responses|Socket errors/.test(stdout))
+      throw new Error(`${all[0].url}: ${stdout}`)
     return Number(/Requests\/sec:\s+([\d.]+)/.exec(stdout)[1])
   } finally {
     rmSync(folder, { recursive: true, force: true })

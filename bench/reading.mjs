@@ -69,7 +69,8 @@ export async function benchReading({ seconds }) {
       if (!answer.ok) throw new Error(`${name}: ${answer.status} ${bytes}`)
       const floor = await child('constant', { text: bytes.toString(), type: answer.headers.get('content-type') })
       const ratios = []
-      for (let round = 0; round < rounds; round++) ratios.push((await rate(url, request)) / (await rate(floor.baseUrl + '/')))
+      for (let round = 0; round < rounds; round++)
+        ratios.push((await rate(url, request)) / (await rate(floor.baseUrl + '/')))
       floor.stop()
       console.log(
         `  ${name.padEnd(22)} ${String(bytes.length).padStart(6)} bytes  ${ratio(median(ratios))}   (from${ratio(Math.min(...ratios))} to${ratio(Math.max(...ratios))})`,
@@ -79,7 +80,8 @@ export async function benchReading({ seconds }) {
     const floor = await child('constant', { text: await answer.text(), type: 'application/json' })
     const known = { headers: { ...headers, 'if-none-match': answer.headers.get('etag') } }
     const shares = []
-    for (let round = 0; round < rounds; round++) shares.push((await rate(list, known)) / (await rate(floor.baseUrl + '/')))
+    for (let round = 0; round < rounds; round++)
+      shares.push((await rate(list, known)) / (await rate(floor.baseUrl + '/')))
     const notModified = median(shares)
     floor.stop()
     console.log(`  ${'list of 20, 304'.padEnd(22)} ${'0'.padStart(6)} bytes  ${ratio(notModified)}`)

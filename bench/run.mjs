@@ -1,8 +1,9 @@
 // Prints benchmarks: ratios to floors measured in the same run. What they are a ratio of changes from machine to machine.
-// Usage: npm run bench [-- --only reading,conditions,adopting,editing] [--seconds N] [--entries N]
+// Usage: npm run bench [-- --only reading,conditions,adopting,editing,large] [--seconds N] [--entries N] [--keep DIR]
 import { benchAdopting } from './adopting.mjs'
 import { benchConditions } from './conditions.mjs'
 import { benchEditing } from './editing.mjs'
+import { benchLarge } from './largeReading.mjs'
 import { benchReading } from './reading.mjs'
 
 const option = (name, otherwise) => {
@@ -16,6 +17,7 @@ const benches = {
   conditions: benchConditions,
   adopting: () => benchAdopting({ entries }),
   editing: () => benchEditing({ entries }),
+  large: () => benchLarge({ entries: Number(option('entries', 100_000)), seconds, keep: option('keep') }),
 }
 const wanted = option('only', Object.keys(benches).join(',')).split(',')
 const unknown = wanted.find((name) => !(name in benches))

@@ -1,20 +1,62 @@
-// A server for the benchmarks, in a process of its own: the service, or Express sending one constant.
+// A server for the benchmarks, in a process of its own: the service, or a floor to measure it against.
+import { readFileSync } from 'node:fs'
+import { join } from 'node:path'
 import express from 'express'
+import { buildSchema, execute, parse, validate } from 'graphql'
+import sqlite3 from 'sqlite3'
 import { readOptions, startService } from '@wisteria/service'
 
 const [kind, options] = [process.argv[2], JSON.parse(process.argv[3])]
 // Whoever measures may fail: nothing of it goes on alone.
 process.on('disconnect', () => process.exit(0))
-if (kind === 'service') {
-  const service = await startService(readOptions({ readRate: 0, ...options, port: 0, logLevel: 'silent' }, {}))
-  const beginCode = service.beginAddress && new URL(service.beginAddress).hash.slice(1)
-  process.send({ baseUrl: service.baseUrl, beginCode })
-  process.on('SIGTERM', () => void service.stop().then(() => process.exit(0)))
-} else {
-  const app = express()
-  const bytes = Buffer.from(options.text)
-  app.get('/', (_, response) => void response.type(options.type).send(bytes))
+
+const listen = (app) => {
   const server = app.listen(0, '127.0.0.1', () =>
     process.send({ baseUrl: `http://127.0.0.1:${server.address().port}` }),
   )
 }
+
+const kinds = {
+  /** The service itself. */
+  async service() {
+    const began = performance.now()
+    const service = await startService(readOptions({ readRate: 0, ...options, port: 0, logLevel: 'silent' }, {}))
+    const beginCode = service.beginAddress && new URL(service.beginAddress).hash.slice(1)
+    process.send({ baseUrl: service.baseUrl, beginCode, pid: process.pid, readyAfter: performance.now() - began })
+    process.on('SIGTERM', () => void service.stop().then(() => process.exit(0)))
+  },
+  /** Express sending one constant from memory. */
+  constant() {
+    const app = express()
+    const bytes = Buffer.from(options.text)
+    app.get('/', (_, response) => void response.type(options.type).send(bytes))
+    listen(app)
+  },
+  /** Express sending rows of a hand-written, indexed, prepared query, their texts put together as they are stored. */
+  handwritten() {
+    const database = new sqlite3.Database(join(options.data, 'wisteria.db'), sqlite3.OPEN_READONLY)
+    const statement = database.prepare(options.sql)
+    const app = express()
+    app.get('/', (request, response, next) => {
+      statement.all([request.query.from, request.query.to], (error, rows) => {
+        if (error) return next(error)
+        response.type('application/json').send(`{"entries":[${rows.map(({ doc }) => doc).join(',')}]}`)
+      })
+    })
+    listen(app)
+  },
+  /** The reference executor on plain objects that are in memory, its document parsed and found valid once. */
+  executor() {
+    const schema = buildSchema(readFileSync(options.schema, 'utf8'))
+    const document = parse(options.query)
+    const errors = validate(schema, document)
+    if (errors.length > 0) throw errors[0]
+    const rootValue = JSON.parse(readFileSync(options.data, 'utf8'))
+    const app = express()
+    app.get('/', (_, response, next) => {
+      Promise.resolve(execute({ schema, document, rootValue })).then((result) => response.json(result), next)
+    })
+    listen(app)
+  },
+}
+await kinds[kind]()

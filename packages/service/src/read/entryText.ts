@@ -19,6 +19,7 @@ import { assetLinks, readAssets, type ReadAsset } from '../assets/reading.js'
 import type { Kernel } from '../kernel.js'
 import { fillListing } from './listings.js'
 import { ReadEntry } from './readEntry.js'
+import type { ReadableEntry } from './rowCache.js'
 
 /** An entry that an answer depends on, since it shows it or refers to it. */
 export interface Dependence {
@@ -187,7 +188,7 @@ class Gathering {
     const database = this.#kernel.database
     const unknown = [...named].filter((id) => !this.#entries.has(id))
     const [readable, found] = await Promise.all([
-      readableEntries(database, this.#site, this.#edition, this.#locale, unknown),
+      readableEntries(this.#kernel, this.#site, this.#edition, this.#locale, unknown),
       readAssets(database, this.#kernel, this.#site, this.#locale, [...assets]),
     ])
     for (const [id, one] of readable) this.#named.set(id, one)
@@ -285,30 +286,31 @@ export async function typesOfHidden(reader: Reader, site: Site, ids: readonly st
   return rows.flatMap((row) => typeWithId(site.model, row.type)?.name ?? [])
 }
 
-/** What those who refer to an entry may know of it. */
-export interface ReadableEntry {
-  readonly type: string
-  readonly path: string | null
-  readonly title: string
-}
-
-/** Those entries that can be read in the edition and locale. */
+/** What may be known of entries that are referred to, by id: those that can be read in the edition and locale. */
 export async function readableEntries(
-  reader: Reader,
+  kernel: Kernel,
   site: Site,
   edition: Edition,
   locale: string,
   ids: readonly string[],
 ): Promise<Map<string, ReadableEntry>> {
-  if (ids.length === 0) return new Map()
-  const rows = await reader.all<{ entry: string; type: string; path: string | null; title: string }>(
+  const kept = edition === 'published' ? kernel.rows.of(site) : undefined
+  const found = new Map<string, ReadableEntry>()
+  const missing: string[] = []
+  for (const id of ids) {
+    const known = kept?.named(locale, id)
+    if (known) found.set(id, known)
+    else missing.push(id)
+  }
+  if (missing.length === 0) return found
+  const rows = await kernel.database.all<{ entry: string; type: string; path: string | null; title: string }>(
     `select entry, type, path, title from ${editionTables[edition].rows} where shelf = ? and locale = ? and entry in (select value from json_each(?))`,
-    [site.shelf, locale, JSON.stringify(ids)],
+    [site.shelf, locale, JSON.stringify(missing)],
   )
-  return new Map(
-    rows.map(({ entry, type, path, title }) => [
-      entry,
-      { type: typeWithId(site.model, type)?.name ?? '', path, title },
-    ]),
-  )
+  for (const { entry, type, path, title } of rows) {
+    const one = { type: typeWithId(site.model, type)?.name ?? '', path, title }
+    kept?.keepNamed(locale, entry, one)
+    found.set(entry, one)
+  }
+  return found
 }

@@ -1,0 +1,168 @@
+// Reading a large site: what no cache answers, against floors measured in the same run, on the same data.
+import { readFileSync, rmSync, writeFileSync, mkdtempSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { performance } from 'node:perf_hooks'
+import { buildClientSchema, getIntrospectionQuery, printSchema } from 'graphql'
+import { Database, siteNamed } from '@wisteria/store'
+import { child } from './child.mjs'
+import { median, percentile, ratio } from './figures.mjs'
+import { artefactId, makeLarge } from './large.mjs'
+import { loader, rateOf } from './load.mjs'
+
+const rounds = 3
+const step = (text) => console.error(`  ${new Date().toISOString().slice(11, 19)} ${text}`)
+
+/** Conditions that all find 20, each of them another: no cache has answered them before. */
+const spans = Array.from({ length: 240 }, (_, from) =>
+  Array.from({ length: 8 }, (_, more) => [1700 + from, 1702 + from + more]),
+).flat()
+
+const line = (name, ratios, more = '') =>
+  console.log(
+    `  ${name.padEnd(48)}${ratio(median(ratios))}   (from${ratio(Math.min(...ratios))} to${ratio(Math.max(...ratios))})${more}`,
+  )
+
+async function compare(own, floor, seconds) {
+  const ratios = []
+  await rateOf(own, 1)
+  await rateOf(floor, 1)
+  for (let round = 0; round < rounds; round++)
+    ratios.push((await rateOf(own, seconds)) / (await rateOf(floor, seconds)))
+  return ratios
+}
+
+async function typesOf(folder) {
+  const database = await Database.open({ file: join(folder, 'wisteria.db') })
+  const { shelf, model } = await siteNamed(database, 'marram')
+  await database.close()
+  const type = model.types.find(({ name }) => name === 'artefact')
+  return { shelf, type, made: type.fields.find(({ name }) => name === 'made').id }
+}
+
+/** Milliseconds that one read after another takes, each asked for the first time. */
+async function timesOf(urls, headers) {
+  const times = []
+  for (const url of urls) {
+    const began = performance.now()
+    const answer = await fetch(url, { headers })
+    await answer.arrayBuffer()
+    if (!answer.ok) throw new Error(`${url}: ${answer.status}`)
+    times.push(performance.now() - began)
+  }
+  return times
+}
+
+const memoryOf = (pid) => Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))[1]) / 1024
+
+const questions = (base) => ({
+  'by condition and sort': ([from, to]) =>
+    `${base}/entries/artefact?where=${encodeURIComponent(`made >= ${from} and made <= ${to}`)}&sort=made&limit=20`,
+  'with two references included': ([from, to]) =>
+    `${base}/entries/artefact?where=${encodeURIComponent(`made >= ${from} and made <= ${to}`)}&sort=made&limit=20&pick=${encodeURIComponent('*,museum(*),maker(*)')}`,
+})
+const graphqlQuery =
+  '{ artefacts(where: { made: { atLeast: FROM, atMost: TO } }, sort: ["made"], first: 20) { nodes { entryId path title inventory material made length museum { name town summary } maker { name born works { name town } } } } }'
+
+/** @param entries how many artefacts; `keep` a folder in which the data is, or is to be, for further runs. */
+export async function benchLarge({ entries, seconds, keep }) {
+  const folder = keep ?? mkdtempSync(join(tmpdir(), 'wisteria-large-'))
+  const small = mkdtempSync(join(tmpdir(), 'wisteria-small-'))
+  const servers = []
+  const started = async (kind, options) => {
+    const server = await child(kind, options)
+    servers.push(server)
+    return server
+  }
+  try {
+    step(`making ${entries} artefacts in 3 locales, unless they are there`)
+    await makeLarge(folder, entries)
+    await makeLarge(small, 1_000)
+    const { key } = JSON.parse(readFileSync(join(folder, 'large.json'), 'utf8'))
+    const headers = { authorization: `Bearer ${key}` }
+    const { shelf, type, made } = await typesOf(folder)
+    const began = performance.now()
+    const service = await started('service', { data: folder })
+    const base = `${service.baseUrl}/read/v1/marram`
+    await fetch(`${base}/entries/artefact?limit=1`, { headers })
+    const ready = performance.now() - began
+    const fact = `json_extract(facts, '$.${made}')`
+    const sql = `select doc from published where shelf = '${shelf}' and type = '${type.id}' and locale = 'en' and ${fact} >= cast(? as integer) and ${fact} <= cast(? as integer) order by ${fact}, entry limit 20`
+    const floor = await started('handwritten', { data: folder, sql })
+
+    console.log(
+      `\nReading ${entries} entries in 3 locales, nothing of it from a cache (median of ${rounds} rounds, ${loader})`,
+    )
+    console.log('List of 20: ratio to the same rows by a hand-written, indexed, prepared query, sent by Express')
+    const handwritten = spans.map(([from, to]) => ({ url: `${floor.baseUrl}/?from=${from}&to=${to}` }))
+    for (const [name, urlOf] of Object.entries(questions(base))) {
+      // So little memory that every answer has gone again before it is asked for the next time.
+      const fresh = await started('service', { data: folder, responseCache: 1 })
+      const own = spans.map((span) => ({ url: urlOf(span).replace(service.baseUrl, fresh.baseUrl), headers }))
+      line(name, await compare(own, handwritten, seconds))
+      fresh.stop()
+    }
+
+    console.log(
+      'GraphQL list of 20 with two levels of references: ratio to the reference executor on objects in memory',
+    )
+    const ask = (text, on) =>
+      fetch(`${on}/graphql`, { method: 'POST', headers: { ...headers, 'content-type': 'application/json' }, body: JSON.stringify({ query: text }) }).then((answer) => answer.json()) // prettier-ignore
+    const { data: introspected } = await ask(getIntrospectionQuery(), base)
+    const filled = ([from, to]) => graphqlQuery.replace('FROM', from).replace('TO', to)
+    const { data } = await ask(filled(spans[0]), base)
+    const schemaFile = join(small, 'schema.graphql')
+    const dataFile = join(small, 'objects.json')
+    writeFileSync(schemaFile, printSchema(buildClientSchema(introspected)))
+    writeFileSync(dataFile, JSON.stringify(data))
+    const executor = await started('executor', { schema: schemaFile, data: dataFile, query: filled(spans[0]) })
+    const uncached = await started('service', { data: folder, responseCache: 1 })
+    const variables = 'query ($from: Float!, $to: Float!) ' + graphqlQuery.replace('FROM', '$from').replace('TO', '$to')
+    const posts = spans.map(([from, to]) => ({
+      url: `${uncached.baseUrl}/read/v1/marram/graphql`,
+      method: 'POST',
+      headers: { ...headers, 'content-type': 'application/json' },
+      body: JSON.stringify({ query: variables, variables: { from, to } }),
+    }))
+    line('one text, other variables each time', await compare(posts, { url: `${executor.baseUrl}/` }, seconds))
+    uncached.stop()
+
+    console.log(`Time at ${entries} entries to that at 1,000, each question asked for the first time (median)`)
+    const few = await started('service', { data: small })
+    const { key: fewKey } = JSON.parse(readFileSync(join(small, 'large.json'), 'utf8'))
+    const forms = {
+      ...questions(base),
+      'one entry': ([from, to]) => `${base}/entries/artefact/${artefactId((from * 8 + to) % 1000)}`,
+      'by a reference and sort': ([from, to]) =>
+        `${base}/entries/artefact?where=${encodeURIComponent(`museum.name = "House ${from % 40} on the coast" and made > ${to}`)}&sort=made&limit=20`,
+      'by words': ([from, to]) => `${base}/entries/artefact?search=${from - 1700}+${to}&limit=20`,
+    }
+    for (const [name, urlOf] of Object.entries(forms)) {
+      const asked = spans.slice(0, 300).map(urlOf)
+      const many = await timesOf(asked, headers)
+      const little = await timesOf(asked.map((url) => url.replace(service.baseUrl, few.baseUrl)), { authorization: `Bearer ${fewKey}` }) // prettier-ignore
+      console.log(`  ${name.padEnd(48)}${ratio(median(many) / median(little))}   (p99${ratio(percentile(many, 0.99) / percentile(little, 0.99))})`) // prettier-ignore
+    }
+
+    console.log('Start and memory')
+    console.log(`  from nothing to the first answer: ${(ready / 1000).toFixed(2)} s, of it ${(service.readyAfter / 1000).toFixed(2)} s in the service`) // prettier-ignore
+    const mix = spans.flatMap((span, index) => [
+      { url: questions(base)['by condition and sort'](span), headers },
+      { url: questions(base)['with two references included'](span), headers },
+      { ...posts[index], url: `${base}/graphql` },
+      { url: `${base}/entries/artefact/${artefactId(index * 7)}`, headers },
+    ])
+    const memory = []
+    for (let part = 0; part < 12; part++) {
+      await rateOf(mix, Math.max(3, seconds))
+      memory.push(memoryOf(service.pid))
+    }
+    const later = memory.slice(4)
+    const slope = (later.at(-1) - later[0]) / later.length
+    console.log(`  memory under a mix of reads: ${memory.map((one) => one.toFixed(0)).join(', ')} MB; after the first third ${slope >= 0 ? '+' : ''}${slope.toFixed(2)} MB for each ${Math.max(3, seconds)} s`) // prettier-ignore
+  } finally {
+    for (const server of servers) server.stop()
+    rmSync(small, { recursive: true, force: true })
+    if (!keep) rmSync(folder, { recursive: true, force: true })
+  }
+}
