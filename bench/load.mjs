@@ -14,8 +14,6 @@ export const loader = await run('wrk', ['-v']).then(
   (error) => (error.code === 'ENOENT' ? 'autocannon' : 'wrk'),
 )
 
-const lua = (text) => `[==[${text}]==]`
-
 /**
  * Requests a second that are answered well.
  * @param requests `{ url, method, headers, body }`, asked in turn; all of one server.
@@ -36,22 +34,30 @@ export async function rateOf(requests, seconds, connections = 8) {
   const folder = mkdtempSync(join(tmpdir(), 'wisteria-load-'))
   try {
     const { origin } = new URL(all[0].url)
-    const lines = all.map(({ url, method = 'GET', headers = {}, body }) => {
-      const fields = Object.entries({ Host: new URL(origin).host, ...headers }).map(
-        ([name, value]) => `[ ${lua(name)} ]=${lua(value)}`,
-      )
-      const path = url.slice(origin.length)
-      return `wrk.format(${lua(method)}, ${lua(path)}, {${fields}}, ${body ? lua(body) : 'nil'})`
+    // As they go over the wire: a script that lists many would be more than its compiler takes.
+    const raw = all.map(({ url, method = 'GET', headers = {}, body = '' }) => {
+      const fields = Object.entries({ Host: new URL(origin).host, ...headers, ...(body ? { 'Content-Length': Buffer.byteLength(body) } : {}) }) // prettier-ignore
+      const head = fields.map(([name, value]) => `${name}: ${value}\r\n`).join('')
+      return `${method} ${url.slice(origin.length)} HTTP/1.1\r\n${head}\r\n${body}`
     })
+    const list = join(folder, 'requests')
+    writeFileSync(list, raw.join('\0'))
     const script = join(folder, 'requests.lua')
     writeFileSync(
       script,
-      `local all = {}\nlocal at = 0\nfunction request()\n  if #all == 0 then\n${lines.map((line) => `    table.insert(all, ${line})`).join('\n')}\n  end\n` +
-        '  at = at % #all + 1\n  return all[at]\nend\n',
+      `local all = {}
+local at = 0
+for one in (io.open("${list}", "rb"):read("*a") .. "\\0"):gmatch("(.-)%z") do table.insert(all, one) end
+function request()
+  at = at % #all + 1
+  return all[at]
+end
+`,
     )
-    const { stdout } = await run('wrk', ['-t1', `-c${connections}`, `-d${seconds}s`, '-s', script, origin], {
+    const { stdout, stderr } = await run('wrk', ['-t1', `-c${connections}`, `-d${seconds}s`, '-s', script, origin], {
       maxBuffer: 1e7,
     })
+    if (stderr !== '') throw new Error(stderr)
     if (!/Requests\/sec:/.test(stdout) || /Non-2xx or 3xx responses|Socket errors/.test(stdout))
       throw new Error(`${all[0].url}: ${stdout}`)
     return Number(/Requests\/sec:\s+([\d.]+)/.exec(stdout)[1])

@@ -1,10 +1,9 @@
 import type { Editor } from '@wisteria/client'
 import { fieldKinds, type Field, type Model } from '@wisteria/core'
 import { afterAll, beforeAll, expect, it } from 'vitest'
-import { startSmall, type SmallSite } from './support/running.js'
+import { canary, startWithCanaries } from './support/canaries.js'
+import type { SmallSite } from './support/running.js'
 
-/** A word that stands in every value that is not public, and nowhere else. */
-const canary = 'kanarie'
 let small: SmallSite
 let owner: Editor
 let key: string
@@ -12,44 +11,10 @@ let publicMuseum: string
 let hiddenMuseum: string
 let hiddenPerson: string
 let activity: string
-const hiddenIds: string[] = []
+let hiddenIds: readonly string[]
 
 beforeAll(async () => {
-  small = await startSmall()
-  owner = small.owner
-  key = (await owner.createKey({ label: 'Reader', scope: 'published' })).secret
-  const publish = async (type: string, values: Record<string, unknown>) =>
-    (await owner.publish((await owner.create({ type, values })).id)).id
-  const hide = async (type: string, values: Record<string, unknown>) => {
-    const { id } = await owner.create({ type, values })
-    hiddenIds.push(id)
-    return id
-  }
-  hiddenMuseum = await hide('museum', {
-    name: { en: `${canary} museum`, nl: canary },
-    slug: { en: canary, nl: canary },
-    town: canary,
-  })
-  hiddenPerson = await hide('person', { name: `${canary} person`, home: hiddenMuseum })
-  publicMuseum = await publish('museum', { name: { en: 'Lighthouse' }, town: 'Sanderling Head' })
-  const person = await publish('person', { name: 'Anna', home: hiddenMuseum })
-  activity = await publish('activity', {
-    title: { en: 'Walk' }, format: 'walk', museum: publicMuseum, speakers: [person, hiddenPerson], tags: ['dark'], price: 3, summary: { en: 'Short' },
-    body: [{ handle: 'h', block: 'heading', values: { text: { en: 'Bring' } } }],
-  }) // prettier-ignore
-  // Now every value of the public entries has a draft with the canary in it, in every locale, also in new blocks.
-  await owner.patch(activity, 2, {
-    title: { en: canary, nl: canary, ar: canary }, slug: { en: canary, nl: `${canary}-nl` }, summary: { en: canary, 'nl-BE': canary }, tags: [canary, 'dark'], price: 99, museum: hiddenMuseum,
-    format: 'talk', free: true, starts: '2031-01-01T10:00:00Z', day: '2031-01-01',
-    body: [{ handle: 'h', block: 'heading', values: { text: { en: canary, nl: canary } } }, { handle: 'q', block: 'quote', values: { text: { en: canary }, by: canary } }],
-  }) // prettier-ignore
-  await owner.patch(publicMuseum, 2, { name: { en: `${canary} light`, nl: canary }, town: canary })
-  await owner.patch(person, 2, { name: `${canary} anna` })
-  // What was public once and is not any more is a draft as well.
-  const down = await publish('museum', { name: { en: 'Withdrawn' }, slug: { en: 'withdrawn' } })
-  await owner.unpublish(down)
-  await owner.patch(down, 3, { town: canary })
-  hiddenIds.push(down)
+  ;({ small, owner, key, publicMuseum, hiddenMuseum, hiddenPerson, activity, hiddenIds } = await startWithCanaries())
 })
 afterAll(() => small.service.end())
 

@@ -157,12 +157,39 @@ describe('query', () => {
       (await run(['query', 'person', '--edition', 'draft', '--count', '--json'])).json<{ count: number }>().count,
     ).toBe(10)
   })
+  it('picks, finds words, follows references, and lists paths and changes', async () => {
+    const picked = await run(['query', 'activity', '--search', 'night', '--pick', 'title, museum(name)', '--json'])
+    expect(picked.json<{ entries: { values: unknown }[] }>().entries.map(({ values }) => values)).toEqual([
+      {
+        title: 'Night Walk',
+        museum: expect.objectContaining({ values: { name: expect.any(String) as string } }) as object,
+      },
+    ])
+    const deep = await run(['query', 'activity', '--depth', '1', '--limit', '1', '--json'])
+    expect(deep.out).toContain('"town"')
+    const everywhere = await run(['query', 'museum', '--every-locale', '--limit', '1', '--pick', 'name'])
+    expect(Object.keys(everywhere.json<{ entries: { locales: object }[] }>().entries[0]!.locales)).toContain('nl')
+    expect((await run(['query', 'museum', '--paths', '--locale', 'en'])).out).toMatch(/^PATH[^]*\/museums\/boatyard/)
+    const { position } = (await run(['query', '--changes'])).json<{ position: number }>()
+    const since = (await run(['query', '--changes', '0'])).json<{ changes: unknown[]; position: number }>()
+    expect([since.changes.length > 10, since.position]).toEqual([true, position])
+    const asked = [
+      'query',
+      '--graphql',
+      'query ($n: Int) { museums(first: $n) { nodes { name } } }',
+      '--variables',
+      '{"n":1}',
+    ]
+    expect((await run(asked)).json<{ museums: { nodes: unknown[] } }>().museums.nodes).toHaveLength(1)
+  })
   it.each([
     [['query', 'activity', '--where', 'startz > $now'], /Did you mean `starts`\? \(column 1\)\n$/],
     [['query', 'activity', '--edition', 'all'], /--edition is published or draft/],
     [['query'], /Name a type/],
     [['query', '--graphql', '{ musea { count } }'], /Cannot query field "musea"/],
-    [['query', 'activity', '--limit', 'many'], /must be a number/],
+    [['query', 'activity', '--limit', 'many'], /--limit is a whole number, not “many”/],
+    [['query', 'activity', '--pick', 'titel'], /`titel` is not a field of activity. Did you mean `title`\?/],
+    [['query', '--graphql', '{ x }', '--variables', '[]'], /--variables is a JSON object/],
   ])('says what is wrong: %j', async (args, message) => {
     const result = await run(args)
     expect([result.code, result.err]).toEqual([2, expect.stringMatching(message)])

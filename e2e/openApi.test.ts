@@ -55,11 +55,20 @@ export const none = (entry: Activity) => entry.values.tittle
       writeFileSync(
         join(folder, 'tsconfig.json'),
         JSON.stringify({
-          compilerOptions: { noEmit: true, strict: true, skipLibCheck: true, module: 'nodenext', target: 'es2022', types: [] },
+          compilerOptions: {
+            noEmit: true,
+            strict: true,
+            skipLibCheck: true,
+            module: 'nodenext',
+            target: 'es2022',
+            types: [],
+          },
           files: ['use.ts'],
         }),
       )
-      const compiled = spawnSync(process.execPath, ['node_modules/typescript/bin/tsc', '-p', folder], { encoding: 'utf8' })
+      const compiled = spawnSync(process.execPath, ['node_modules/typescript/bin/tsc', '-p', folder], {
+        encoding: 'utf8',
+      })
       expect(compiled.stdout).toBe('')
     } finally {
       rmSync(folder, { recursive: true, force: true })
@@ -103,4 +112,3 @@ describe('what the document of reading says', () => {
     ]) // prettier-ignore
   })
 })
-

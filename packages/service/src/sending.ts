@@ -43,7 +43,7 @@ export const statusOf = ({ status, body, text, path, stream }: Answer): number =
 
 /** The bytes of an answer that is printed. */
 export const bytesOf = ({ text, body }: Answer): Buffer =>
-  Buffer.isBuffer(text) ? text : Buffer.from(text ?? JSON.stringify(body))
+  Buffer.isBuffer(text) ? text : Buffer.from(text ?? (body === undefined ? '' : JSON.stringify(body)))
 
 /** Sends what comes piece by piece, until it ends or nobody listens any more. */
 export async function sendStream(response: ServerResponse, stream: AsyncGenerator<string>): Promise<void> {

@@ -14,6 +14,17 @@ export const editionTables = {
 } as const satisfies Record<Edition, Record<'rows' | 'values' | 'refs' | 'texts' | 'words', string>>
 
 /**
+ * The columns that answers are made of. What entries are found by is large, and stays where it is: every column of every row
+ * becomes a value of its own on its way here.
+ */
+export const readColumns = (edition: Edition, of: string): string =>
+  edition === 'draft'
+    ? `${of}.*`
+    : ['entry', 'type', 'locale', 'doc', 'refs', 'assets', 'path', 'title', 'published_at', 'updated_at']
+        .map((name) => `${of}.${name}`)
+        .join(', ')
+
+/**
  * The text of an expression for a field's single fact. An index only serves an expression written exactly like it, so
  * this is the one place that writes it. Field ids are ours (`f12`), never text from outside.
  */

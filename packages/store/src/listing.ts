@@ -1,7 +1,7 @@
 import { WisteriaError, type Condition, type Fact, type Moment } from '@wisteria/core'
 import { conditionToSql } from './conditionSql.js'
 import type { Binding, Reader } from './database.js'
-import { editionTables, factExpression, literal, type Edition } from './editionTables.js'
+import { editionTables, factExpression, literal, readColumns, type Edition } from './editionTables.js'
 import { wordsSql } from './search.js'
 import { fieldServing, hasMoreRows, partsOf, servingOf, type Serving } from './serving.js'
 import type { DraftRow, EditionTableRow } from './tables.js'
@@ -223,7 +223,7 @@ export function listSql(
     // The walk is in the order of the list, and SQLite takes its rows one by one: sorting again would look at all of them.
     return {
       text:
-        `select r.*${sortValues} from (${walk.text}) p cross join ${editionTables[query.edition].rows} r` +
+        `select ${readColumns(query.edition, 'r')}${sortValues} from (${walk.text}) p cross join ${editionTables[query.edition].rows} r` +
         ` on r.shelf = ${literal(query.shelf)} and r.entry = p.entry and r.locale = ?` +
         ` where ${asked.terms.join(' and ')} limit ${limit}`,
       bindings: [...walk.bindings, query.locale, ...asked.bindings],
@@ -232,7 +232,7 @@ export function listSql(
   const { text: where, bindings } = whereSql(query, serving)
   const ordered = orderedSql(query, phase, where, bindings)
   return {
-    text: `select p.*${ordered.sortValues} from ${editionTables[query.edition].rows} p where ${ordered.where} order by ${ordered.order} limit ${limit}`,
+    text: `select ${readColumns(query.edition, 'p')}${ordered.sortValues} from ${editionTables[query.edition].rows} p where ${ordered.where} order by ${ordered.order} limit ${limit}`,
     bindings: ordered.bindings,
   }
 }

@@ -11,8 +11,15 @@ interface QueryOptions {
   readonly locale?: string
   readonly edition: string
   readonly count?: boolean
+  readonly search?: string
+  readonly pick?: string
+  readonly depth?: string
+  readonly everyLocale?: boolean
   readonly graphql?: string
+  readonly variables?: string
   readonly path?: string
+  readonly paths?: boolean
+  readonly changes?: string | true
   readonly json?: boolean
 }
 
@@ -23,33 +30,54 @@ export function addQuery(program: Command): void {
     .description('Reads entries of a type through the Read API, or runs a GraphQL query.')
     .argument('[type]', 'the type to list')
     .option('--where <condition>', 'e.g. \'format in ["concert", "walk"] and starts >= $now\'')
-    .option('--sort <fields>', 'e.g. starts,-title')
+    .option('--search <words>', 'words that the entries hold')
+    .option('--sort <fields>', 'e.g. starts,-museum.name')
+    .option('--pick <selection>', "what of each, e.g. 'title, museum(name), body(as: html)'")
+    .option('--depth <n>', 'how far references are followed where nothing is picked: 0 to 3')
     .option('--limit <n>', 'at most 100; 20 when left out')
     .option('--after <cursor>', 'the next page')
     .option('--locale <tag>')
+    .option('--every-locale', 'each entry in all its locales, as JSON')
     .option('--edition <name>', 'published or draft', 'published')
     .option('--count', 'count them all')
     .option('--path <path>', 'what stands at a path, instead of a list')
+    .option('--paths', 'every path that can be read, of the type or of all, instead of entries')
+    .option('--changes [since]', 'what changed in public since a position, and the position to ask on from')
     .option('--graphql <query>', 'a GraphQL query instead, or @FILE that holds one')
+    .option('--variables <json>', 'of the GraphQL query')
     .option('--json', 'print JSON')
     .action(async (type: string | undefined, options: QueryOptions) => {
       const { edition } = options
       if (edition !== 'published' && edition !== 'draft')
         throw new UsageError(`--edition is published or draft, not “${edition}”.`)
       const reader = openReader(edition)
+      const whole = (name: string, text: string | undefined): number | undefined => {
+        if (text === undefined) return undefined
+        if (!/^\d{1,9}$/.test(text)) throw new UsageError(`--${name} is a whole number, not “${text}”.`)
+        return Number(text)
+      }
+      const { pick } = options
+      const depth = whole('depth', options.depth)
+      if (options.changes !== undefined) {
+        const since = options.changes === true ? undefined : whole('changes', options.changes)
+        return printJson(await reader.changes(since))
+      }
+      if (options.paths) return printPaths(reader, type, options)
       if (options.graphql !== undefined) {
         const text = options.graphql.startsWith('@') ? readText(options.graphql.slice(1)) : options.graphql
-        return printJson(await reader.graphql(text))
+        return printJson(await reader.graphql(text, readVariables(options.variables)))
       }
       if (options.path !== undefined) {
-        const found = await reader.at(options.path)
+        const found = await reader.at(options.path, { pick, depth })
         if (!found) throw new UsageError(`Nothing is at ${options.path}.`)
         return printJson(found)
       }
       if (type === undefined) throw new UsageError('Name a type to list, a --path or a --graphql query.')
-      const limit = options.limit === undefined ? undefined : Number(options.limit)
-      const { where, sort, after, locale, count } = options
-      const page = await reader.entries(type, { where, sort, limit, after, locale, count })
+      const limit = whole('limit', options.limit)
+      const { where, search, sort, after, locale, count } = options
+      const asked = { where, search, sort, limit, after, locale, count, pick, depth }
+      if (options.everyLocale) return printJson(await reader.entriesEverywhere(type, asked))
+      const page = await reader.entries(type, asked)
       if (options.json) return printJson(page)
       if (page.entries.length === 0) return print('None.')
       const cell = (value: unknown): string =>
@@ -64,4 +92,30 @@ export function addQuery(program: Command): void {
         `\n${page.entries.length}${page.count === undefined ? '' : ` of ${page.count}`}.${page.next ? ` The next: --after ${page.next}` : ''}`,
       )
     })
+}
+
+function readVariables(text: string | undefined): Record<string, unknown> {
+  if (text === undefined) return {}
+  let read: unknown
+  try {
+    read = JSON.parse(text)
+  } catch {
+    read = undefined
+  }
+  if (typeof read === 'object' && read !== null && !Array.isArray(read)) return read as Record<string, unknown>
+  throw new UsageError('--variables is a JSON object such as \'{ "first": 5 }\'.')
+}
+
+async function printPaths(
+  reader: ReturnType<typeof openReader>,
+  type: string | undefined,
+  { locale, json }: QueryOptions,
+): Promise<void> {
+  const all = []
+  for await (const one of reader.paths({ ...(type ? { type } : {}), ...(locale ? { locale } : {}) })) all.push(one)
+  if (json) return printJson(all)
+  printTable(
+    ['path', 'locale', 'type', 'id'],
+    all.map((one) => [one.path, one.locale, one.type, one.id]),
+  )
 }

@@ -14,7 +14,7 @@ import {
   type RichTextForm,
   type Selection,
 } from '@wisteria/core'
-import { editionTables, type Edition, type EditionTableRow, type Reader, type Site } from '@wisteria/store'
+import { editionTables, readColumns, type Edition, type EditionTableRow, type Reader, type Site } from '@wisteria/store'
 import { assetLinks, readAssets, type ReadAsset } from '../assets/reading.js'
 import type { Kernel } from '../kernel.js'
 import { fillListing } from './listings.js'
@@ -262,7 +262,7 @@ export async function rowsOf(
   }
   if (missing.length === 0) return found
   const rows = await kernel.database.all<EditionTableRow>(
-    `select * from ${editionTables[edition].rows} where shelf = ? and locale = ? and entry in (select value from json_each(?))`,
+    `select ${readColumns(edition, 'p')} from ${editionTables[edition].rows} p where shelf = ? and locale = ? and entry in (select value from json_each(?))`,
     [site.shelf, locale, JSON.stringify(missing)],
   )
   for (const row of rows) {

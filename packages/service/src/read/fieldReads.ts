@@ -29,6 +29,9 @@ export class FieldReads {
   readonly #database: Database
   readonly #now: () => number
   readonly #reads = new Map<string, Read>()
+  /** The minute it is, and how it is written. */
+  #minute = 0
+  #at = ''
   readonly #recorded = new WeakMap<Caller, FieldRead[]>()
 
   constructor(database: Database, now: () => number) {
@@ -44,9 +47,13 @@ export class FieldReads {
     if (caller.is !== 'key') return
     this.#recorded.get(caller)?.push({ type, field, name })
     const minute = Math.floor(this.#now() / 60_000) * 60_000
+    if (minute !== this.#minute) {
+      this.#minute = minute
+      this.#at = new Date(minute).toISOString()
+    }
     const place = `${site.id} ${caller.key} ${type} ${field} ${name}`
     const known = this.#reads.get(place)
-    const at = new Date(minute).toISOString()
+    const at = this.#at
     if (known?.at === at) return
     if (!known && this.#reads.size >= maxNoted) return
     this.#reads.set(place, { site: site.id, key: caller.key, type, field, name, at, isKept: false })

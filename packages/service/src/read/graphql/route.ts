@@ -177,6 +177,16 @@ function costIn(model: Model, { document, operationName }: ExecutionArgs): numbe
   return cost
 }
 
+/** What the protocol refuses without a word. */
+const refusals: Readonly<Record<number, WisteriaError>> = {
+  405: new WisteriaError('methodNotAllowed', 'A query is asked by GET or by POST.'),
+  406: new WisteriaError(
+    'notAcceptable',
+    'An answer is `application/graphql-response+json` or `application/json`: let `Accept` name one of them.',
+  ),
+  415: new WisteriaError('unsupportedMediaType', 'Send the query as `application/json`: `{ "query": "…" }`.'),
+}
+
 async function answer(request: SiteRequest<unknown, unknown>): Promise<Answer> {
   const { kernel, site, caller } = request
   if (site.model.types.length === 0)
@@ -191,7 +201,8 @@ async function answer(request: SiteRequest<unknown, unknown>): Promise<Answer> {
     context: reading,
   })
   const { status, headers = {} } = init
-  if (text === null || status !== 200) return { status, ...(text === null ? {} : { text }), headers: { ...headers } }
+  if (text === null) throw refusals[status] ?? new WisteriaError('badRequest', 'The query cannot be read.')
+  if (status !== 200) return { status, text, headers: { ...headers } }
   return readAnswer(site, {
     text,
     type: headers['content-type'] ?? 'application/json; charset=utf-8',
