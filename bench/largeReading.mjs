@@ -116,8 +116,7 @@ export async function benchLarge({ entries, seconds, keep }) {
     writeFileSync(schemaFile, printSchema(buildClientSchema(introspected)))
     writeFileSync(dataFile, JSON.stringify(data))
     const executor = await started('executor', { schema: schemaFile, data: dataFile, query: filled(spans[0]) })
-    const variables =
-      'query ($from: Float!, $to: Float!) ' + graphqlQuery.replace('FROM', '$from').replace('TO', '$to')
+    const variables = 'query ($from: Float!, $to: Float!) ' + graphqlQuery.replace('FROM', '$from').replace('TO', '$to')
     // Each is another question to the cache, and there are more of them than it holds.
     const posts = Array.from({ length: 20_000 }, (_, index) => {
       const [from, to] = spans[index % spans.length]

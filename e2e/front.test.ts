@@ -12,7 +12,7 @@ interface Raw {
   readonly status: number
   readonly headers: Record<string, string | undefined>
   readonly bytes: Buffer
-  // eslint-disable-next-line @typescript-eslint/no-unnecessary-type-parameters -- what comes is what was asked for
+
   readonly json: <T>() => T
 }
 

@@ -227,6 +227,11 @@ export class Reader<Content extends object = AnyContent> {
     return this.#public('/changes', { since })
   }
 
+  /** A reader of the same that remembers nothing yet: its `groups` are those of one page. */
+  forPage(): Reader<Content> {
+    return new Reader<Content>(this.#options)
+  }
+
   /** A reader whose answers are no older than an event, so that a page that it made stale is not made of the same again. */
   after(event: Pick<WebhookEvent, 'data'>): Reader<Content> {
     return new Reader<Content>({

@@ -63,7 +63,6 @@ export type Covered =
   | { readonly is: 'nodes' | 'edges' | 'pageInfo' }
 
 declare module 'graphql' {
-  // eslint-disable-next-line @typescript-eslint/no-unused-vars -- the names must be those that are extended
   interface GraphQLFieldExtensions<_TSource, _TContext, _TArgs> {
     covered?: Covered
   }
