@@ -68,8 +68,21 @@ async function store(known: ReadonlyMap<string, Projection & { type: string }>):
   })
 }
 
+/** What meets a condition, found in the one way and the other. */
 async function found(condition: Condition, moment: Moment): Promise<string[]> {
-  const { text, bindings } = conditionToSql(condition, { edition: 'draft', shelf: 'shelf1', locale: 'nl', moment })
+  const whole = await foundBy(condition, moment, false)
+  expect(await foundBy(condition, moment, true)).toEqual(whole)
+  return whole
+}
+
+async function foundBy(condition: Condition, moment: Moment, byRow: boolean): Promise<string[]> {
+  const { text, bindings } = conditionToSql(condition, {
+    edition: 'draft',
+    shelf: 'shelf1',
+    locale: 'nl',
+    moment,
+    byRow,
+  })
   const rows = await database.all<{ entry: string }>(
     `select p.entry from drafts p where p.shelf = 'shelf1' and p.type = '${tour.id}' and p.locale = 'nl' and ${text}`,
     bindings,

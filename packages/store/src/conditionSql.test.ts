@@ -48,8 +48,15 @@ async function store(entries: readonly SampleEntry[]): Promise<void> {
   })
 }
 
+/** What meets a condition, found in the one way and the other. */
 async function found(condition: Condition): Promise<string[]> {
-  const { text, bindings } = conditionToSql(condition, { edition: 'draft', shelf: site, locale: 'en', moment })
+  const whole = await foundBy(condition, false)
+  expect(await foundBy(condition, true)).toEqual(whole)
+  return whole
+}
+
+async function foundBy(condition: Condition, byRow: boolean): Promise<string[]> {
+  const { text, bindings } = conditionToSql(condition, { edition: 'draft', shelf: site, locale: 'en', moment, byRow })
   const rows = await database.all<{ entry: string }>(
     `select p.entry from drafts p where p.shelf = '${site}' and p.type = '${type('activity').id}' and p.locale = 'en' and ${text}`,
     bindings,
