@@ -57,7 +57,7 @@ afterAll(async () => {
 const where = (text: string): Condition =>
   readCondition(text, { model, owners: [activity], systemFacts: [], timeZone: 'UTC' }).condition
 const by = (field: string, descending = false): SortKey => ({ by: { field }, descending, name: field })
-const query = (more: Partial<ListQuery>): ListQuery & { edition: 'published' } => ({
+const query = (more: Partial<Omit<ListQuery, 'edition'>>): ListQuery & { edition: 'published' } => ({
   edition: 'published', shelf: 'site1', type: activity.id, locale: 'en', moment: { now: 0, timeZone: 'UTC' }, sort: [], limit: 20,
   indexed: new Set([price, title]), budget: 1_000, ...more,
 }) // prettier-ignore
