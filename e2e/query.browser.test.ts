@@ -69,7 +69,8 @@ describe('the query page', () => {
     await page.keyboard.type(')')
     await page.keyboard.press('Control+Enter')
     await expect.poll(answer).toContain('Night Walk')
-    expect(JSON.parse(await answer())).toMatchObject({ entries: [{ values: { museum: { values: {} } } }] })
+    const { entries } = JSON.parse(await answer()) as { entries: object[] }
+    expect(entries[0]).toMatchObject({ values: { museum: { values: {} } } })
   })
 
   it('gives the question as a command, as code and as a link, and keeps it in its own address', async () => {

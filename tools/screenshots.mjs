@@ -44,7 +44,6 @@ try {
   const console_ = `${access.baseUrl}/console/`
   await page.goto(console_)
   await page.fill('#email', 'ilse@marram.example')
-  await shot('sign-in')
   await page.fill('#password', access.users[0].password)
   await page.click('button[type=submit]')
   await page.waitForSelector('.row')
@@ -134,10 +133,20 @@ try {
   await page.waitForSelector('.sheet section')
   await page.waitForFunction(() => document.querySelector('.sheet').getBoundingClientRect().bottom <= innerHeight)
   await shot('model-consequences')
-  for (const [name, path] of [
-    ['site-home', '/'],
-    ['site-arabic', '/ar/exhibitions/تسعة-آلاف-ليلة'],
-  ]) {
+  // What a front end may ask.
+  await page.goto(`${console_}marram/query`)
+  await page.waitForSelector('.answer pre')
+  await page.click('aside li button:has-text("With their")')
+  await page.waitForTimeout(500)
+  await page.click('.cm-content[aria-label="where"]')
+  await page.keyboard.type('museum.')
+  await page.waitForSelector('.cm-tooltip-autocomplete')
+  await shot('query')
+  await page.goto(`${console_}marram/api`)
+  await page.locator('rapi-doc .nav-bar-path:has-text("A page of activity")').click()
+  await page.locator('rapi-doc :text("/entries/activity")').first().waitFor()
+  await shot('api-reference')
+  for (const [name, path] of [['site-home', '/']]) {
     await page.goto(access.frontEndUrl + encodeURI(path))
     await page.waitForLoadState('networkidle')
     await shot(name)
