@@ -3,6 +3,9 @@ import { CommanderError } from 'commander'
 import { report } from './problems.js'
 import { buildProgram } from './program.js'
 
+// Packages check themselves all the while otherwise; the service is loaded later, and finds it said.
+process.env['NODE_ENV'] ??= 'production'
+
 try {
   const program = await buildProgram(process.argv[2])
   await program.parseAsync()

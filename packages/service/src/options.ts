@@ -61,7 +61,7 @@ export const serviceOptions = {
   },
   responseCache: {
     schema: number(0, 4096),
-    default: 32,
+    default: 16,
     placeholder: 'MB',
     help: 'Memory for published answers that are asked for again, in megabytes; 0 keeps none.',
   },

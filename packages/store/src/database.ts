@@ -69,7 +69,8 @@ export class Database implements Reader {
         'synchronous = full',
         'foreign_keys = on',
         'busy_timeout = 5000',
-        'cache_size = -16000',
+        // Kilobytes. What readers find is mostly where they found it before, and stands in the system's own cache besides.
+        `cache_size = -${connection === database.#writer ? 16_000 : 8_000}`,
       ])
         await connection.query(`pragma ${pragma}`)
     }

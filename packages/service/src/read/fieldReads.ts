@@ -32,6 +32,9 @@ export class FieldReads {
   /** The minute it is, and how it is written. */
   #minute = 0
   #at = ''
+  /** What was noted of kept reads in the minute, by site and key. */
+  #keptMinute = 0
+  #keptReads = new Map<string, Set<FieldRead>>()
   readonly #recorded = new WeakMap<Caller, FieldRead[]>()
 
   constructor(database: Database, now: () => number) {
@@ -57,6 +60,27 @@ export class FieldReads {
     if (known?.at === at) return
     if (!known && this.#reads.size >= maxNoted) return
     this.#reads.set(place, { site: site.id, key: caller.key, type, field, name, at, isKept: false })
+  }
+
+  /**
+   * Notes a read that somebody keeps, as a plan of a query does: the same object again within the minute costs next to nothing.
+   */
+  noteKept(site: Site, caller: Caller, read: FieldRead): void {
+    if (caller.is !== 'key') return
+    const minute = Math.floor(this.#now() / 60_000)
+    if (minute !== this.#keptMinute) {
+      this.#keptMinute = minute
+      this.#keptReads = new Map()
+    }
+    const of = `${site.id} ${caller.key}`
+    const known = this.#keptReads.get(of)
+    if (known?.has(read)) {
+      this.#recorded.get(caller)?.push(read)
+      return
+    }
+    if (known) known.add(read)
+    else this.#keptReads.set(of, new Set([read]))
+    this.note(site, caller, read.type, read.field, read.name)
   }
 
   /** What is noted from now on of one caller in one request, so that it can be noted again when its answer is. */

@@ -184,7 +184,7 @@ describe('the fast way of answering GraphQL', () => {
   it('notes the fields that are read, under the names they were asked by', async () => {
     const reading = readingFor()
     const noted: string[] = []
-    reading.noteField = (owner, field, name) => void noted.push(`${owner} ${field} ${name}`)
+    reading.noteKept = ({ type, field, name }) => void noted.push(`${type} ${field} ${name}`)
     await answerQuery({
       schema: schemaOf(site.model),
       document: parse('{ activities(first: 1) { nodes { heading: title museum { name } } } }'),

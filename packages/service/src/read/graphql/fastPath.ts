@@ -31,9 +31,11 @@ import {
   type GraphQLSchema,
   type OperationDefinitionNode,
   type SelectionSetNode,
+  type ValueNode,
 } from 'graphql'
 import { getArgumentValues } from 'graphql/execution/values.js'
 import { assetLinks, readAssets, type ReadAsset } from '../../assets/reading.js'
+import type { FieldRead } from '../fieldReads.js'
 import type { ReadEntry } from '../readEntry.js'
 import type { Holder } from './contentTypes.js'
 import type { Reading } from './reading.js'
@@ -91,7 +93,7 @@ interface Reached {
 
 interface FieldPlan {
   readonly key: string
-  readonly note: { readonly root: string; readonly field: string; readonly name: string } | undefined
+  readonly note: FieldRead | undefined
   readonly reach: ((holder: Holder, reached: Reached) => void) | undefined
   readonly project: (holder: never, found: Found) => unknown
 }
@@ -109,6 +111,8 @@ interface RootPlan {
   readonly key: string
   readonly definition: GraphQLField<unknown, unknown>
   readonly node: FieldNode
+  /** Arguments in which no variable stands: they are the same each time. */
+  readonly fixed: Record<string, unknown> | undefined
   readonly run: (reading: Reading, args: Record<string, unknown>) => Promise<unknown>
 }
 
@@ -144,8 +148,8 @@ export async function runFast(
   if (!coerced) return undefined
   try {
     const data: Record<string, unknown> = {}
-    for (const { key, definition, node, run } of roots)
-      data[key] = await run(reading, getArgumentValues(definition, node, coerced))
+    for (const { key, definition, node, fixed, run } of roots)
+      data[key] = await run(reading, fixed ?? getArgumentValues(definition, node, coerced))
     return { data }
   } catch {
     // Errors have places and codes in the answer: the reference executor finds and words them.
@@ -187,23 +191,24 @@ class Planner {
     return [...this.#collect(query, [operation.selectionSet])].map(([key, nodes]): RootPlan => {
       const definition = query.getFields()[nodes[0]!.name.value] as GraphQLField<unknown, unknown> | undefined
       const covered = definition?.extensions.covered
-      if (covered?.is === 'list') {
+      if (covered?.is !== 'list' && covered?.is !== 'entry') return uncovered()
+      const node = nodes[0]!
+      const fixed = node.arguments?.some(({ value }) => hasVariable(value))
+        ? undefined
+        : getArgumentValues(definition!, node)
+      const root = { key, definition: definition!, node, fixed }
+      if (covered.is === 'list') {
         const project = this.#connection(getNamedType(definition!.type) as GraphQLObjectType, nodes)
-        return { key, definition: definition!, node: nodes[0]!, run: async (reading, args) => project(reading, await covered.find(reading, args as never)) } // prettier-ignore
+        return { ...root, run: async (reading, args) => project(reading, await covered.find(reading, args as never)) }
       }
-      if (covered?.is === 'entry') {
-        const plans = this.#plans(definition!.type, nodes)
-        return {
-          key,
-          definition: definition!,
-          node: nodes[0]!,
-          run: async (reading, args) => {
-            const entry = await covered.find(reading, args as never)
-            return entry && (await projectEntries(reading, [entry], plans))[0]
-          },
-        }
+      const plans = this.#plans(definition!.type, nodes)
+      return {
+        ...root,
+        run: async (reading, args) => {
+          const entry = await covered.find(reading, args as never)
+          return entry && (await projectEntries(reading, [entry], plans))[0]
+        },
       }
-      return uncovered()
     })
   }
 
@@ -295,7 +300,7 @@ class Planner {
     { field, root, name }: Covered & { is: 'content' },
     nodes: readonly FieldNode[],
   ): FieldPlan {
-    const note = { root, field: field.id, name }
+    const note: FieldRead = { type: root, field: field.id, name }
     const stored = (holder: Holder): unknown => holder.values[field.name] ?? (field.many ? [] : null)
     const items = (holder: Holder): unknown[] => {
       const held = stored(holder)
@@ -460,6 +465,12 @@ class Planner {
   }
 }
 
+function hasVariable(value: ValueNode): boolean {
+  if (value.kind === Kind.VARIABLE) return true
+  if (value.kind === Kind.LIST) return value.values.some(hasVariable)
+  return value.kind === Kind.OBJECT && value.fields.some((field) => hasVariable(field.value))
+}
+
 const sets = (nodes: readonly FieldNode[]): SelectionSetNode[] =>
   nodes.flatMap(({ selectionSet }) => selectionSet ?? [])
 
@@ -584,7 +595,6 @@ async function gather(
     for (const [id, asset] of await readAssets(kernel.database, kernel, site, locale, [...assets]))
       found.assets.set(id, asset)
   }
-  for (const plan of notes)
-    for (const { note } of plan.fields) if (note) reading.noteField(note.root, note.field, note.name)
+  for (const plan of notes) for (const { note } of plan.fields) if (note) reading.noteKept(note)
   return found
 }

@@ -99,13 +99,17 @@ const handler = createHandler<SiteRequest, Reading, Context>({
 const isUnforeseen = ({ originalError }: GraphQLError): boolean =>
   originalError !== undefined && !(originalError instanceof WisteriaError) && !(originalError instanceof GraphQLError)
 
+const kept = new WeakSet<DocumentNode>()
+
 /** Remembers a document that was found valid, by its text. */
 function keep(model: Model, { document }: ExecutionArgs, { method, body, query }: SiteRequest): void {
+  if (kept.has(document)) return
   const text = textIn(method, body, query)
   const { queries } = madeOf(model)
   if (text === undefined || text.length > maxKeptLength || queries.has(text)) return
   if (queries.size >= maxQueries) queries.delete(queries.keys().next().value!)
   queries.set(text, knownOf(document))
+  kept.add(document)
 }
 
 const known = new WeakMap<DocumentNode, KnownQuery>()
