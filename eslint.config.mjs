@@ -24,9 +24,9 @@ export default ts.config(
       '@typescript-eslint/consistent-type-imports': 'error',
     },
   },
-  { files: ['tools/**', 'bench/**', 'e2e/**', 'demo/**'], rules: { 'no-console': 'off' } },
+  { files: ['tools/**', 'bench/**', 'e2e/**', 'demo/**', 'examples/**'], rules: { 'no-console': 'off' } },
   { files: ['tools/screenshots.mjs'], languageOptions: { globals: { ...globals.browser } } },
-  { files: ['packages/console/**', 'demo/site/**'], languageOptions: { globals: { ...globals.browser } } },
+  { files: ['packages/console/**', 'demo/site/**', 'examples/browser/**'], languageOptions: { globals: { ...globals.browser } } },
   {
     files: ['**/*.vue'],
     languageOptions: { parser: vueParser, parserOptions: { parser: ts.parser, sourceType: 'module' } },

@@ -1,7 +1,7 @@
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { readCondition, WisteriaError, type Condition } from '@wisteria/core'
+import { readCondition, type Condition, type WisteriaError } from '@wisteria/core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { model, refusal, type } from '../../../e2e/support/models.js'
 import { Database, type Binding, type Reader } from './database.js'
