@@ -26,7 +26,10 @@ export default ts.config(
   },
   { files: ['tools/**', 'bench/**', 'e2e/**', 'demo/**', 'examples/**'], rules: { 'no-console': 'off' } },
   { files: ['tools/screenshots.mjs'], languageOptions: { globals: { ...globals.browser } } },
-  { files: ['packages/console/**', 'demo/site/**', 'examples/browser/**'], languageOptions: { globals: { ...globals.browser } } },
+  {
+    files: ['packages/console/**', 'demo/site/**', 'examples/browser/**'],
+    languageOptions: { globals: { ...globals.browser } },
+  },
   {
     files: ['**/*.vue'],
     languageOptions: { parser: vueParser, parserOptions: { parser: ts.parser, sourceType: 'module' } },
