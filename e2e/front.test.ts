@@ -82,14 +82,13 @@ describe('an answer that was given before', () => {
     }
   })
 
-  it('is not kept for drafts, for what depends on the time, and for errors', async () => {
+  it('is not kept for drafts, for what changes at moments that cannot be told, and for errors', async () => {
     const draft = demo.seeded.keys.draft
-    for (const path of [
-      '/entries/museum?edition=draft',
-      `/entries/activity?where=${encodeURIComponent('starts > $now')}`,
-    ])
+    const untold = `/entries/exhibition?where=${encodeURIComponent('$updated in [$now]')}`
+    for (const path of ['/entries/museum?edition=draft', untold])
       for (let twice = 0; twice < 2; twice++)
         expect(served(await raw(path, {}, 'GET', base(), draft)), path).toBe('fwd=bypass')
+    expect((await raw(untold)).headers['cache-control']).toBe('no-store')
     const query = `/graphql?query=${encodeURIComponent('{ museums(edition: DRAFT) { nodes { name } } }')}`
     expect((await raw(query)).json<{ errors: unknown[] }>()).toHaveProperty('errors')
     const allowed = await raw(query, {}, 'GET', base(), draft)
@@ -132,6 +131,59 @@ describe('an answer that was given before', () => {
     const { secret } = await editor.createKey({ label: 'Noted', scope: 'published' })
     await raw('/entries/museum?pick=slug', {})
     expect(served(await raw('/entries/museum?pick=slug', {}, 'GET', base(), secret))).toBe('hit')
+  })
+})
+
+describe('an answer that depends on the time', () => {
+  let small: SmallSite
+  let clock = Date.parse('2031-05-01T10:00:00Z')
+  beforeAll(async () => {
+    small = await startSmall({}, () => clock)
+  })
+  afterAll(() => small.service.end())
+
+  it('is kept until the first moment at which it can change, and no longer', async () => {
+    const { owner } = small
+    const secret = (await owner.createKey({ label: 'Clock', scope: 'published' })).secret!
+    for (const [title, starts] of [
+      ['Soon', '2031-05-01T12:00:00Z'],
+      ['Later', '2031-05-03T12:00:00Z'],
+    ]) {
+      const { id } = await owner.create({ type: 'activity', values: { title: { en: title }, format: 'talk', starts } })
+      await owner.publish(id)
+    }
+    const on = `${small.service.baseUrl}/read/v1/marram`
+    const path = `/entries/activity?pick=title&where=${encodeURIComponent('starts >= $now and starts < $now + 7 days')}`
+    const read = async () => {
+      const answer = await raw(path, {}, 'GET', on, secret)
+      const { entries } = answer.json<{ entries: { values: { title: string } }[] }>()
+      return [
+        served(answer),
+        entries
+          .map(({ values }) => values.title)
+          .sort()
+          .join(),
+        answer.headers['expires'],
+      ]
+    }
+    const until = 'Thu, 01 May 2031 12:00:00 GMT'
+    expect(await read()).toEqual(['fwd=uri-miss; stored', 'Later,Soon', until])
+    clock = Date.parse('2031-05-01T11:59:59Z')
+    expect(await read()).toEqual(['hit', 'Later,Soon', until])
+    clock = Date.parse('2031-05-01T12:00:01Z')
+    expect(await read()).toEqual(['fwd=uri-miss; stored', 'Later', 'Sat, 03 May 2031 12:00:00 GMT'])
+    const daily = `/entries/activity?pick=title&where=${encodeURIComponent('day has no value or day >= $today')}`
+    const midnight = await raw(daily, {}, 'GET', on, secret)
+    // In the time zone of the site.
+    expect(midnight.headers['expires']).toBe('Thu, 01 May 2031 22:00:00 GMT')
+    const graphql = await raw(
+      `/graphql?query=${encodeURIComponent('{ activities(where: { starts: { atLeast: "$now" } }) { nodes { title } } }')}`,
+      {},
+      'GET',
+      on,
+      secret,
+    )
+    expect(graphql.headers['expires']).toBe('Sat, 03 May 2031 12:00:00 GMT')
   })
 })
 

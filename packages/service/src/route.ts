@@ -12,8 +12,11 @@ export interface Answer {
   readonly body?: unknown
   /** Printed as it stands, instead of `body`. */
   readonly text?: string | Buffer
-  /** Whether it is the same for everybody who may ask, until the public generation moves. */
-  readonly isCacheable?: boolean
+  /**
+   * Until when it is the same for everybody who may ask, unless the public generation moves before, in milliseconds since the
+   * epoch; never where it is left out.
+   */
+  readonly keptUntil?: number
   /** Sent piece by piece, as they come, instead of `body`; ended when whoever asked goes away. */
   readonly stream?: AsyncGenerator<string>
   /** A file on the disk, sent instead of `body`; ranges of it may be asked for. */

@@ -122,7 +122,7 @@ export class Front {
     if (isPlain && snapshot && mayRead(identified, snapshot)) {
       const name = nameOf(snapshot, request, url)
       const cached = this.#cache.get(name)
-      if (cached) return this.#sendCached(reading, name, cached, 'wisteria; hit')
+      if (cached && cached.until > this.#kernel.now) return this.#sendCached(reading, name, cached, 'wisteria; hit')
     }
     void this.#answer(reading, who)
   }
@@ -141,7 +141,8 @@ export class Front {
       const names = snapshot ? namesOf(snapshot, request, url, text) : []
       if (text !== undefined && snapshot && mayRead(identified, snapshot)) {
         const cached = names.length > 0 ? this.#cache.get(names[0]!) : undefined
-        if (cached) return this.#sendCached(reading, names[0]!, cached, 'wisteria; hit')
+        if (cached && cached.until > this.#kernel.now)
+          return this.#sendCached(reading, names[0]!, cached, 'wisteria; hit')
       }
       await this.#turns.run(who, () => this.#fresh(reading, matched, text, names))
     } catch (error) {
@@ -198,7 +199,7 @@ export class Front {
       return void response.end(method === 'HEAD' ? undefined : bytes)
     }
     const made = cachedForm(own, bytes, tag, answer, reads)
-    const isKept = answer.isCacheable === true && this.#cache.set(names, made)
+    const isKept = made.until > this.#kernel.now && this.#cache.set(names, made)
     const status2 = isKept ? 'wisteria; fwd=uri-miss; stored' : 'wisteria; fwd=bypass'
     this.#sendCached({ ...reading, head: sent }, isKept ? names[0] : undefined, made, status2)
   }
@@ -322,10 +323,11 @@ function cachedForm(
   const own: string[] = []
   for (let index = 0; index < head.length; index += 2)
     if (head[index] !== 'ETag') own.push(head[index]!, head[index + 1]!)
-  const kept = ['Cache-Control', 'Cache-Groups', 'Vary', 'Content-Language', 'Wisteria-Generation']
+  const kept = ['Cache-Control', 'Expires', 'Cache-Groups', 'Vary', 'Content-Language', 'Wisteria-Generation']
   return {
     plain: formOf(own, body, tag),
     notModified: kept.flatMap((name) => (answer.headers?.[name] === undefined ? [] : [name, answer.headers[name]])),
+    until: answer.keptUntil ?? 0,
     encoded: new Map(),
     reads,
     noted: new Map(),

@@ -12,6 +12,8 @@ export interface Form {
 /** An answer that is the same for everybody who may ask, until the public generation moves. */
 export interface CachedAnswer {
   readonly plain: Form
+  /** When it may change by waiting, in milliseconds since the epoch. */
+  readonly until: number
   /** What a 304 says. */
   readonly notModified: readonly string[]
   /** Compressed forms, made when they are first asked for. */

@@ -13,8 +13,8 @@ export interface ReadAnswer {
   readonly types?: readonly string[]
   /** Whether it depends on the site as a whole: what was not found may appear anywhere. */
   readonly onSite?: boolean
-  /** Whether the answer changes by waiting. */
-  readonly time?: boolean
+  /** When it may change by waiting, in milliseconds since the epoch; 0 where that cannot be told, Infinity where it does not. */
+  readonly until?: number
   readonly type?: string
   /** What it took: entries that were read, or fields as GraphQL counts them. */
   readonly cost?: number
@@ -28,12 +28,13 @@ export interface ReadAnswer {
 
 /** An answer of the Read API, with what caches need: a strong ETag, the groups it depends on, how long it holds. */
 export function readAnswer(site: Site, answer: ReadAnswer): Answer {
-  const { text, edition, depends, types = [], onSite = false, status = 200 } = answer
+  const { text, edition, depends, types = [], onSite = false, status = 200, until = Infinity } = answer
   const headers: Record<string, string> = { 'Content-Type': answer.type ?? 'application/json; charset=utf-8' }
   if (edition === 'draft') headers['Cache-Control'] = 'no-store'
   else {
-    // Kept, but asked for again each time; what depends on the time is not even kept.
-    headers['Cache-Control'] = answer.time ? 'no-store' : `${site.isOpen ? 'public' : 'private'}, no-cache`
+    // Kept, but asked for again each time, and by nobody longer than it holds; where that cannot be told, not at all.
+    headers['Cache-Control'] = until === 0 ? 'no-store' : `${site.isOpen ? 'public' : 'private'}, no-cache`
+    if (until > 0 && until < Infinity) headers['Expires'] = new Date(Math.floor(until / 1000) * 1000).toUTCString()
     headers['Cache-Groups'] = groupHeader(groupsOfAnswer(depends, types, onSite))
     headers['Wisteria-Generation'] = site.publicGeneration
   }
@@ -45,7 +46,7 @@ export function readAnswer(site: Site, answer: ReadAnswer): Answer {
     headers['Link'] = links.map(([relation, address]) => `<${address}>; rel="${relation}"`).join(', ')
   if (status !== 200) return { status, text, headers }
   headers['ETag'] = strongTag(text)
-  return { status, text, headers, isCacheable: edition === 'published' && !answer.time }
+  return { status, text, headers, ...(edition === 'published' ? { keptUntil: until } : {}) }
 }
 
 /** A strong ETag (RFC 9110) of some bytes. */

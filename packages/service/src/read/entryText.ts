@@ -40,8 +40,8 @@ export interface Printed {
   readonly texts: readonly string[]
   readonly depends: readonly Dependence[]
   readonly types: readonly string[]
-  /** Whether any of them changes by waiting. */
-  readonly time: boolean
+  /** When any of them may change by waiting: see `changesAt`. */
+  readonly until: number
   /** How many entries were followed to. */
   readonly followed: number
 }
@@ -83,7 +83,7 @@ export async function printEntries(
     texts,
     depends: [...entries.map(({ row, type }) => ({ id: row.entry, type: type.name })), ...gathering.depends],
     followed: gathering.followed,
-    time: gathering.time,
+    until: gathering.until,
     types: [...gathering.types],
   }
 }
@@ -119,7 +119,7 @@ export async function printEverywhere(
     }),
     depends: parts.flatMap((part) => part.depends),
     types: parts.flatMap((part) => part.types),
-    time: parts.some((part) => part.time),
+    until: Math.min(...parts.map((part) => part.until)),
     followed: parts.reduce((sum, part) => sum + part.followed, 0),
   }
 }
@@ -140,7 +140,7 @@ class Gathering {
   readonly #assets = new Map<string, ReadAsset>()
   readonly #lists = new Map<string, readonly { readonly id: string; readonly type: string }[]>()
   readonly types = new Set<string>()
-  time = false
+  until = Infinity
   followed = 0
 
   constructor(kernel: Kernel, site: Site, edition: Edition, locale: string) {
@@ -218,7 +218,7 @@ class Gathering {
           entries.map(({ row, type }) => ({ id: row.entry, type: type.name })),
         )
         for (const name of filled.types) this.types.add(name)
-        this.time ||= filled.time
+        this.until = Math.min(this.until, filled.until)
         if (inside) for (const entry of entries) this.#entries.set(entry.row.entry, entry)
       }
       if (inside) followed.push(...this.#lists.get(key)!.map(({ id }) => ({ id, inside })))

@@ -25,6 +25,7 @@ import {
   type Moment,
 } from '@wisteria/core'
 import {
+  changesAt,
   countEntries,
   indexedFields,
   listEntries,
@@ -328,6 +329,10 @@ export function noteList(kernel: Kernel, site: Site, caller: Caller, plan: Plann
         kernel.fieldReads.note(site, caller, owner.id, id, aliases?.find((alias) => asked.includes(alias)) ?? name)
     })
 }
+
+/** When the answer to a list may change by waiting: see `changesAt`. */
+export const heldUntil = (kernel: Kernel, plan: PlannedList): Promise<number> =>
+  plan.dependencies.time ? changesAt(kernel.database, plan.query) : Promise.resolve(Infinity)
 
 /** Runs a planned list on what is committed. */
 export const runList = <E extends Edition>(kernel: Kernel, plan: PlannedList<E>): Promise<Page<E>> =>

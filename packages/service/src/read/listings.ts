@@ -1,7 +1,7 @@
 import { typeNamed, WisteriaError, type Listing } from '@wisteria/core'
 import type { Edition, EditionTableRow, Site } from '@wisteria/store'
 import type { Kernel } from '../kernel.js'
-import { planList, requireType, runList } from './listQuery.js'
+import { heldUntil, planList, requireType, runList } from './listQuery.js'
 
 /** Plans what a list asks for. @throws WisteriaError where it cannot be asked for, as after a change of the model. */
 export function planListing(
@@ -25,14 +25,14 @@ export async function fillListing(
   edition: Edition,
   locale: string,
   listing: Listing,
-): Promise<{ rows: readonly EditionTableRow[]; types: readonly string[]; time: boolean }> {
+): Promise<{ rows: readonly EditionTableRow[]; types: readonly string[]; until: number }> {
   const type = typeNamed(site.model, listing.type)
   try {
     const plan = planListing(kernel, site, edition, locale, listing)
     const { rows } = await runList(kernel, plan)
-    return { rows, types: [type!.name, ...plan.dependencies.types], time: plan.dependencies.time }
+    return { rows, types: [type!.name, ...plan.dependencies.types], until: await heldUntil(kernel, plan) }
   } catch (error) {
     if (!(error instanceof WisteriaError)) throw error
-    return { rows: [], types: type ? [type.name] : [], time: false }
+    return { rows: [], types: type ? [type.name] : [], until: Infinity }
   }
 }

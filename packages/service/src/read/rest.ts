@@ -15,7 +15,16 @@ import { route, type Answer, type Route, type SiteRequest } from '../route.js'
 import { readAnswer } from './answers.js'
 import { choose, choosingParameters, type Chosen } from './choosing.js'
 import { printEntries, printEverywhere, type Printed } from './entryText.js'
-import { listParameters, noteList, planList, readBudget, requireType, runCount, runList } from './listQuery.js'
+import {
+  heldUntil,
+  listParameters,
+  noteList,
+  planList,
+  readBudget,
+  requireType,
+  runCount,
+  runList,
+} from './listQuery.js'
 import { dependingOn, localeFor, nameOfType, noteChosen, onlyRowOf, requirePath, rowOf, standsAt } from './reading.js'
 
 export const editionParameter = z.enum(['published', 'draft']).default('published')
@@ -83,7 +92,7 @@ export const restRoutes: readonly Route[] = [
         edition: query.edition,
         depends: printed.depends,
         types: [type.name, ...plan.dependencies.types, ...printed.types],
-        time: plan.dependencies.time || printed.time,
+        until: Math.min(await heldUntil(kernel, plan), printed.until),
         cost: page.rows.length + printed.followed,
         locale: query.locales ? undefined : locale,
         vary: isNegotiated ? ['Accept-Language'] : [],
@@ -246,14 +255,14 @@ async function entryAnswer(
   how: { readonly locale: string; readonly isNegotiated?: boolean; readonly wrap?: (text: string) => string },
 ): Promise<Answer> {
   const { kernel, site } = request
-  const { texts, depends, types, time, followed } = await print(kernel, site, query, row.locale, [row], chosen)
+  const { texts, depends, types, until, followed } = await print(kernel, site, query, row.locale, [row], chosen)
   const { wrap = (text: string) => text, isNegotiated = false } = how
   return readAnswer(site, {
     text: wrap(texts[0]!),
     edition: query.edition,
     depends,
     types,
-    time,
+    until,
     cost: 1 + followed,
     vary: isNegotiated ? ['Accept-Language'] : [],
     locale: query.locales === 'every' ? undefined : row.locale,

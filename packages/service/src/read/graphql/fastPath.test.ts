@@ -147,12 +147,12 @@ describe('the fast way of answering GraphQL', () => {
       const wanted = await execute({ ...args, contextValue: reference })
       expect(JSON.stringify(fast.data), query).toBe(JSON.stringify(wanted.data))
       expect(wanted.errors, query).toBeUndefined()
-      const dependsOn = ({ depends, types, onSite, drafts, time }: Reading) => ({
+      const dependsOn = ({ depends, types, onSite, drafts, until }: Reading) => ({
         ids: [...new Set(depends.map(({ id }) => id))].sort(),
         types: [...types].sort(),
         onSite,
         drafts,
-        time,
+        until,
       })
       expect(dependsOn(own), query).toEqual(dependsOn(reference))
     }

@@ -18,7 +18,8 @@ export class Reading {
   onSite = false
   /** Lists asked for so far. */
   connections = 0
-  time = false
+  /** When the answer may change by waiting: see `changesAt`. */
+  until = Infinity
   /** Whether the answer has errors. */
   failed = false
   /** What the query costs, as the limits count. */
@@ -67,9 +68,9 @@ export class Reading {
 
   /** The entries that a list finds which fills itself. */
   async listed(edition: Edition, locale: string, listing: Listing): Promise<ReadEntry[]> {
-    const { rows, types, time } = await fillListing(this.kernel, this.site, edition, locale, listing)
+    const { rows, types, until } = await fillListing(this.kernel, this.site, edition, locale, listing)
     for (const name of types) this.types.add(name)
-    this.time ||= time
+    this.until = Math.min(this.until, until)
     return rows.map((row) => this.entry(row, edition))
   }
 

@@ -3,6 +3,7 @@ import { editionTables, holderOf, onlyEntryOf, type Edition } from '@wisteria/st
 import { GraphQLError } from 'graphql'
 import {
   defaultLimit,
+  heldUntil,
   maxLimit,
   noteList,
   planList,
@@ -76,7 +77,7 @@ export async function manyEntries(reading: Reading, type: ContentType, args: Man
     budget: readBudget,
   })
   for (const name of [type.name, ...plan.dependencies.types]) reading.types.add(name)
-  reading.time ||= plan.dependencies.time
+  reading.until = Math.min(reading.until, await heldUntil(reading.kernel, plan))
   noteList(reading.kernel, reading.site, reading.caller, plan, JSON.stringify([args.where, args.sort]))
   const page = await runList(reading.kernel, plan)
   const rows = page.rows.slice(0, limit)

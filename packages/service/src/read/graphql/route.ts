@@ -215,7 +215,7 @@ async function answer(request: SiteRequest<unknown, unknown>): Promise<Answer> {
     types: [...reading.types],
     onSite: reading.onSite,
     // What one may not see another may: an answer with errors is for whoever asked.
-    time: reading.time || reading.failed,
+    until: reading.failed ? 0 : reading.until,
     vary: ['Accept'],
     cost: reading.cost,
   })
