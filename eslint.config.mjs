@@ -6,7 +6,7 @@ import ts from 'typescript-eslint'
 import vueParser from 'vue-eslint-parser'
 
 export default ts.config(
-  { ignores: ['**/dist/**', '**/node_modules/**', 'data/**', 'coverage/**'] },
+  { ignores: ['**/dist/**', 'packages/client/package/**', '**/node_modules/**', 'data/**', 'coverage/**'] },
   js.configs.recommended,
   ...ts.configs.recommended,
   ...vue.configs['flat/recommended'],

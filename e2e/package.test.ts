@@ -1,0 +1,55 @@
+import { execFileSync, spawnSync } from 'node:child_process'
+import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+
+const root = fileURLToPath(new URL('..', import.meta.url))
+const project = mkdtempSync(join(tmpdir(), 'wisteria-package-'))
+const own = join(project, 'node_modules/@wisteria/client')
+
+beforeAll(() => {
+  mkdirSync(own, { recursive: true })
+  execFileSync(process.execPath, ['tools/pack-client.mjs', own], { cwd: root, stdio: 'pipe' })
+})
+afterAll(() => rmSync(project, { recursive: true, force: true }))
+
+describe('the SDK as it is published', () => {
+  it('is two files that depend on nothing', () => {
+    expect(readdirSync(own).sort()).toEqual(['README.md', 'index.d.ts', 'index.js', 'package.json'])
+    for (const file of ['index.js', 'index.d.ts'])
+      expect(readFileSync(join(own, file), 'utf8')).not.toMatch(/^\s*(import|export) .*from ['"]/m)
+    const { dependencies, private: isPrivate } = JSON.parse(readFileSync(join(own, 'package.json'), 'utf8')) as Record<string, unknown> // prettier-ignore
+    expect([dependencies, isPrivate]).toEqual([undefined, undefined])
+  })
+
+  it('compiles and runs in a project of its own', () => {
+    writeFileSync(
+      join(project, 'use.ts'),
+      `import { Reader, field, verifyWebhook, Service, type WebhookEvent, type Asset } from '@wisteria/client'
+interface Content { page: { title: string | null } }
+const reader = new Reader<Content>({ baseUrl: 'https://content.example', site: 'm' })
+export const titles = async (): Promise<(string | null)[]> =>
+  (await reader.entries('page', { where: field<Content['page']>('title').hasValue() })).entries.map((one) => one.values.title)
+// @ts-expect-error there is no such type
+export const none = () => reader.entries('pages')
+export const check = (secret: string, body: string): Promise<WebhookEvent> => verifyWebhook(secret, {}, body)
+export const named = (asset: Asset): string => asset.name
+export const service = new Service({ baseUrl: '' })
+`,
+    )
+    writeFileSync(
+      join(project, 'tsconfig.json'),
+      JSON.stringify({
+        compilerOptions: { noEmit: true, strict: true, module: 'nodenext', target: 'es2022', lib: ['es2023', 'dom', 'dom.iterable'], types: [] },
+        files: ['use.ts'],
+      }),
+    ) // prettier-ignore
+    const tsc = join(root, 'node_modules/typescript/bin/tsc')
+    expect(spawnSync(process.execPath, [tsc, '-p', project], { encoding: 'utf8' }).stdout).toBe('')
+    const script = `import { all, field } from '@wisteria/client'; console.log(String(all(field('a').is(1), field('b').is('x'))))`
+    const { stdout } = spawnSync(process.execPath, ['--input-type=module', '-e', script], { cwd: project, encoding: 'utf8' }) // prettier-ignore
+    expect(stdout.trim()).toBe('a = 1 and b = "x"')
+  })
+})
