@@ -124,8 +124,10 @@ function renditionOf(asset: object, rendition: Rendition | undefined): object {
     height?: number | null
   }
   if (!rendition || !isRendition(rendition) || !mediaType?.startsWith('image/') || address === undefined) return asset
+  // How many bytes it has is not known before it is made.
+  const { size: _, ...known } = asset as { size?: number }
   return {
-    ...asset,
+    ...known,
     address: address + renditionQuery(rendition),
     mediaType: rendition.format ? `image/${rendition.format}` : mediaType,
     ...renditionSize(width ?? null, height ?? null, rendition),

@@ -67,7 +67,7 @@ class Checker {
     const known = [...new Set(owners.flatMap((owner) => owner.fields.map((field) => field.name)))]
     const where = owners.map((owner) => owner.name).join(', ')
     // Whoever names a block or type without the sign means what stands in it.
-    const isOwner = owners.some((owner) => answersTo(owner, name!))
+    const isOwner = owners.length > 1 && owners.some((owner) => answersTo(owner, name!))
     this.#fail(
       item.at,
       isOwner
