@@ -200,8 +200,8 @@ export class Front {
     }
     const made = cachedForm(own, bytes, tag, answer, reads)
     const isKept = made.until > this.#kernel.now && this.#cache.set(names, made)
-    const status2 = isKept ? 'wisteria; fwd=uri-miss; stored' : 'wisteria; fwd=bypass'
-    this.#sendCached({ ...reading, head: sent }, isKept ? names[0] : undefined, made, status2)
+    const how = isKept ? 'wisteria; fwd=uri-miss; stored' : 'wisteria; fwd=bypass'
+    this.#sendCached({ ...reading, head: sent }, isKept ? names[0] : undefined, made, how)
   }
 
   #sendCached(reading: Reading, name: string | undefined, cached: CachedAnswer, status: string): void {

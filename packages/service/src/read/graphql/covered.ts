@@ -1,0 +1,26 @@
+import type { Field, RichTextForm } from '@wisteria/core'
+import type { ReadEntry } from '../readEntry.js'
+import type { Reading } from './reading.js'
+import type { Connection } from './resolving.js'
+
+/** What a field of the schema is, for the plans; a field that does not say is not covered. */
+export type Covered =
+  /** Of an entry: known without its values. */
+  | { readonly is: 'head'; readonly read: (entry: ReadEntry) => unknown }
+  /** A content field; `root` is the internal id of what has it, `name` what it is asked by. */
+  | { readonly is: 'content'; readonly field: Field; readonly root: string; readonly name: string }
+  /** A handle of a block or an element of a group. */
+  | { readonly is: 'handle' }
+  /** A member of an object that is there as it is printed. */
+  | { readonly is: 'member'; readonly name: string }
+  | { readonly is: 'text'; readonly form: RichTextForm }
+  /** At the root: how its entries are found. */
+  | { readonly is: 'list'; readonly find: (reading: Reading, args: never) => Promise<Connection> }
+  | { readonly is: 'entry'; readonly find: (reading: Reading, args: never) => Promise<ReadEntry | null> }
+  | { readonly is: 'nodes' | 'edges' | 'pageInfo' }
+
+declare module 'graphql' {
+  interface GraphQLFieldExtensions<_TSource, _TContext, _TArgs> {
+    covered?: Covered
+  }
+}

@@ -1,0 +1,377 @@
+import { referencesIn, type RichText } from '@wisteria/core'
+import {
+  getDirectiveValues,
+  getNamedType,
+  getNullableType,
+  GraphQLIncludeDirective,
+  GraphQLSkipDirective,
+  isAbstractType,
+  isListType,
+  isNonNullType,
+  isObjectType,
+  Kind,
+  typeFromAST,
+  type DocumentNode,
+  type FieldNode,
+  type FragmentDefinitionNode,
+  type GraphQLField,
+  type GraphQLObjectType,
+  type GraphQLOutputType,
+  type GraphQLSchema,
+  type OperationDefinitionNode,
+  type SelectionSetNode,
+  type ValueNode,
+} from 'graphql'
+import { getArgumentValues } from 'graphql/execution/values.js'
+import type { FieldRead } from '../fieldReads.js'
+import type { ReadEntry } from '../readEntry.js'
+import type { Holder } from './contentTypes.js'
+import type { Covered } from './covered.js'
+import {
+  nothing, printed, projectEntries, projectObject, reachObject, uncovered, type FieldPlan, type Found, type ObjectPlan, type Plans,
+} from './projecting.js' // prettier-ignore
+import type { Reading } from './reading.js'
+import type { Connection } from './resolving.js'
+
+/** A field at the root of a query. */
+export interface RootPlan {
+  readonly key: string
+  readonly definition: GraphQLField<unknown, unknown>
+  readonly node: FieldNode
+  /** Arguments in which no variable stands: they are the same each time. */
+  readonly fixed: Record<string, unknown> | undefined
+  readonly run: (reading: Reading, args: Record<string, unknown>) => Promise<unknown>
+}
+
+/** Plans a query against a schema, for the values of the variables that decide what is in it. */
+export class Planner {
+  readonly #schema: GraphQLSchema
+  readonly #fragments: ReadonlyMap<string, FragmentDefinitionNode>
+  readonly #variables: Record<string, unknown>
+
+  constructor(schema: GraphQLSchema, document: DocumentNode, variables: Record<string, unknown>) {
+    this.#schema = schema
+    this.#variables = variables
+    this.#fragments = new Map(
+      document.definitions.flatMap((one) => (one.kind === Kind.FRAGMENT_DEFINITION ? [[one.name.value, one]] : [])),
+    )
+  }
+
+  roots(operation: OperationDefinitionNode): RootPlan[] {
+    const query = this.#schema.getQueryType()!
+    return [...this.#collect(query, [operation.selectionSet])].map(([key, nodes]): RootPlan => {
+      const definition = query.getFields()[nodes[0]!.name.value] as GraphQLField<unknown, unknown> | undefined
+      const covered = definition?.extensions.covered
+      if (covered?.is !== 'list' && covered?.is !== 'entry') return uncovered()
+      const node = nodes[0]!
+      const fixed = node.arguments?.some(({ value }) => hasVariable(value))
+        ? undefined
+        : getArgumentValues(definition!, node)
+      const root = { key, definition: definition!, node, fixed }
+      if (covered.is === 'list') {
+        const project = this.#connection(getNamedType(definition!.type) as GraphQLObjectType, nodes)
+        return { ...root, run: async (reading, args) => project(reading, await covered.find(reading, args as never)) }
+      }
+      const plans = this.#plans(definition!.type, nodes)
+      return {
+        ...root,
+        run: async (reading, args) => {
+          const entry = await covered.find(reading, args as never)
+          return entry && (await projectEntries(reading, [entry], plans))[0]
+        },
+      }
+    })
+  }
+
+  /** A page of entries: its parts are few and known, so they are put together here. */
+  #connection(type: GraphQLObjectType, nodes: readonly FieldNode[]) {
+    const parts = [...this.#collect(type, sets(nodes))].map(([key, [first, ...more]]) => {
+      const name = first!.name.value
+      if (name === '__typename') return { key, is: 'typename' as const }
+      const definition = type.getFields()[name]!
+      const { covered } = definition.extensions
+      const own = getNamedType(definition.type) as GraphQLObjectType
+      if (covered?.is === 'nodes') return { key, is: covered.is, plans: this.#plans(own, [first!, ...more]) }
+      if (covered?.is === 'pageInfo') return { key, is: covered.is, plan: this.#object(own, sets([first!, ...more])) }
+      if (covered?.is !== 'edges') return uncovered()
+      const edges = [...this.#collect(own, sets([first!, ...more]))].map(([edgeKey, edgeNodes]) => {
+        const edgeName = edgeNodes[0]!.name.value
+        const plans = edgeName === 'node' ? this.#plans(own.getFields()['node']!.type, edgeNodes) : undefined
+        return { key: edgeKey, name: edgeName, plans }
+      })
+      return { key, is: covered.is, edges, typeName: own.name }
+    })
+    return async (reading: Reading, connection: Connection): Promise<Record<string, unknown>> => {
+      const entries = connection.edges.map(({ node }) => node)
+      const printed: Record<string, unknown> = {}
+      for (const part of parts)
+        switch (part.is) {
+          case 'typename':
+            printed[part.key] = type.name
+            break
+          case 'nodes':
+            printed[part.key] = await projectEntries(reading, entries, part.plans)
+            break
+          case 'pageInfo':
+            printed[part.key] = projectObject(part.plan, connection.pageInfo as never, nothing)
+            break
+          case 'edges': {
+            const made: Record<string, unknown>[] = entries.map(() => ({}))
+            for (const { key, name, plans } of part.edges) {
+              const nodesOf = plans && (await projectEntries(reading, entries, plans))
+              for (const [index, edge] of made.entries())
+                edge[key] = nodesOf?.[index] ?? (name === 'cursor' ? connection.edges[index]!.cursor : part.typeName)
+            }
+            printed[part.key] = made
+          }
+        }
+      return printed
+    }
+  }
+
+  #plans(type: GraphQLOutputType, nodes: readonly FieldNode[]): Plans {
+    const named = getNamedType(type)
+    const possible = isAbstractType(named) ? this.#schema.getPossibleTypes(named) : [named as GraphQLObjectType]
+    const made = new Map(possible.map((one) => [one.name, this.#object(one, sets(nodes))]))
+    return (typeName) => made.get(typeName) ?? uncovered()
+  }
+
+  #object(type: GraphQLObjectType, selections: readonly SelectionSetNode[]): ObjectPlan {
+    const fields = [...this.#collect(type, selections)].map(([key, nodes]) => this.#field(type, key, nodes))
+    return { fields, reaching: fields.filter(({ reach }) => reach) }
+  }
+
+  #field(owner: GraphQLObjectType, key: string, nodes: readonly FieldNode[]): FieldPlan {
+    const name = nodes[0]!.name.value
+    const plain = (project: FieldPlan['project']): FieldPlan => ({ key, note: undefined, reach: undefined, project })
+    if (name === '__typename') return plain(() => owner.name)
+    const definition = owner.getFields()[name]!
+    const { covered } = definition.extensions
+    switch (covered?.is) {
+      case 'head': {
+        const complete = leaf(definition.type)
+        return plain((entry: ReadEntry) => complete(covered.read(entry)))
+      }
+      case 'handle':
+        return plain(({ handle }: { handle?: string }) => handle ?? uncovered())
+      case 'member': {
+        const complete = leaf(definition.type)
+        return plain((object: Record<string, unknown>) => complete(object[covered.name] ?? null))
+      }
+      case 'content':
+        return this.#content(key, definition, covered, nodes)
+      default:
+        return uncovered()
+    }
+  }
+
+  #content(
+    key: string,
+    { type }: GraphQLField<unknown, unknown>,
+    { field, root, name }: Covered & { is: 'content' },
+    nodes: readonly FieldNode[],
+  ): FieldPlan {
+    const note: FieldRead = { type: root, field: field.id, name }
+    const stored = (holder: Holder): unknown => holder.values[field.name] ?? (field.many ? [] : null)
+    const items = (holder: Holder): unknown[] => {
+      const held = stored(holder)
+      return field.many ? (held as unknown[]) : held === null ? [] : [held]
+    }
+    const each = (project: (one: never, holder: Holder, found: Found) => unknown): FieldPlan['project'] =>
+      field.many
+        ? (holder: Holder, found) => items(holder).map((one) => project(one as never, holder, found))
+        : (holder: Holder, found) => {
+            const held = stored(holder)
+            return held === null ? null : project(held as never, holder, found)
+          }
+    const made = (project: FieldPlan['project'], reach?: FieldPlan['reach']): FieldPlan => ({
+      key,
+      note,
+      reach,
+      project,
+    })
+    const named = getNamedType(type)
+    switch (field.kind) {
+      case 'entry': {
+        const plans = this.#plans(type, nodes)
+        const project = (one: { id: string }, _: Holder, found: Found): unknown => {
+          const entry = found.entries.get(one.id)
+          return entry && projectObject(plans(entry.type.graphql.type), entry as never, found)
+        }
+        return made(
+          // What leads nowhere drops out of lists.
+          field.many
+            ? (holder: Holder, found) => items(holder).flatMap((one) => project(one as never, holder, found) ?? [])
+            : (holder: Holder, found) =>
+                items(holder)[0] ? (project(items(holder)[0] as never, holder, found) ?? null) : null,
+          (holder, reached) => {
+            for (const { id } of items(holder) as { id: string }[]) reached.entries.push({ id, plans })
+          },
+        )
+      }
+      case 'listing':
+        return uncovered()
+      case 'asset': {
+        const plan = this.#object(named as GraphQLObjectType, sets(nodes))
+        const project = (one: { id: string }, found: Found): unknown => {
+          const asset = found.assets.get(one.id)
+          return asset && projectObject(plan, asset as never, found)
+        }
+        return made(
+          field.many
+            ? (holder: Holder, found) => items(holder).flatMap((one) => project(one as never, found) ?? [])
+            : (holder: Holder, found) =>
+                items(holder)[0] ? (project(items(holder)[0] as never, found) ?? null) : null,
+          (holder, reached) => {
+            for (const { id } of items(holder) as { id: string }[]) reached.assets.add(id)
+          },
+        )
+      }
+      case 'richText': {
+        const forms = [...this.#collect(named as GraphQLObjectType, sets(nodes))].map(([formKey, [node]]) => {
+          if (node!.name.value === '__typename') return { key: formKey, form: undefined }
+          const { covered } = (named as GraphQLObjectType).getFields()[node!.name.value]!.extensions
+          return covered?.is === 'text' ? { key: formKey, form: covered.form } : uncovered()
+        })
+        const needsLinks = forms.some(({ form }) => form !== undefined && form !== 'text')
+        return made(
+          each((document: RichText, _, found) =>
+            Object.fromEntries(
+              forms.map(({ key: formKey, form }) => [formKey, form ? printed(document, form, found) : named.name]),
+            ),
+          ),
+          needsLinks
+            ? (holder, reached) => {
+                for (const document of items(holder) as RichText[]) {
+                  const held = referencesIn(document)
+                  for (const id of held.entries) reached.named.add(id)
+                  for (const id of held.assets) reached.assets.add(id)
+                }
+              }
+            : undefined,
+        )
+      }
+      case 'group': {
+        const plan = this.#object(named as GraphQLObjectType, sets(nodes))
+        const inside = (held: unknown, { row, edition }: Holder): Holder =>
+          field.many
+            ? { ...(held as { values: Record<string, unknown> }), row, edition }
+            : { values: (held ?? {}) as Record<string, unknown>, row, edition }
+        return made(
+          field.many
+            ? each((held, holder, found) => projectObject(plan, inside(held, holder) as never, found))
+            : (holder: Holder, found) => projectObject(plan, inside(holder.values[field.name], holder) as never, found),
+          (holder, reached) => {
+            const all = field.many ? items(holder) : [holder.values[field.name]]
+            for (const held of all) reachObject(plan, inside(held, holder), reached)
+          },
+        )
+      }
+      case 'block': {
+        const plans = this.#plans(type, nodes)
+        const typeNames = blockTypeNames(named, this.#schema)
+        const planOf = (held: { block: string }): ObjectPlan => plans(typeNames.get(held.block) ?? uncovered())
+        const inside = (held: object, { row, edition }: Holder) => ({ ...held, row, edition }) as unknown as Holder
+        return made(
+          each((held: { block: string }, holder, found) =>
+            projectObject(planOf(held), inside(held, holder) as never, found),
+          ),
+          (holder, reached) => {
+            for (const held of items(holder) as { block: string }[])
+              reachObject(planOf(held), inside(held, holder), reached)
+          },
+        )
+      }
+      default: {
+        if (isObjectType(named)) {
+          const plan = this.#object(named, sets(nodes))
+          return made(each((held: object, _, found) => projectObject(plan, held as never, found)))
+        }
+        const complete = leaf(type)
+        return made((holder: Holder) => complete(stored(holder)))
+      }
+    }
+  }
+
+  /** The fields of a selection for objects of a type, by their keys in the answer (GraphQL, 6.3.2). */
+  #collect(
+    type: GraphQLObjectType,
+    selections: readonly SelectionSetNode[],
+    into = new Map<string, FieldNode[]>(),
+    seen = new Set<string>(),
+  ): Map<string, FieldNode[]> {
+    for (const set of selections)
+      for (const selection of set.selections) {
+        if (!this.#isIncluded(selection)) continue
+        if (selection.kind === Kind.FIELD) {
+          const key = selection.alias?.value ?? selection.name.value
+          into.set(key, [...(into.get(key) ?? []), selection])
+          continue
+        }
+        let fragment: {
+          selectionSet: SelectionSetNode
+          typeCondition?: FragmentDefinitionNode['typeCondition'] | undefined
+        }
+        if (selection.kind === Kind.FRAGMENT_SPREAD) {
+          if (seen.has(selection.name.value)) continue
+          seen.add(selection.name.value)
+          fragment = this.#fragments.get(selection.name.value)!
+        } else fragment = selection
+        if (this.#applies(fragment.typeCondition, type)) this.#collect(type, [fragment.selectionSet], into, seen)
+      }
+    return into
+  }
+
+  #isIncluded(selection: SelectionSetNode['selections'][number]): boolean {
+    if (!selection.directives?.length) return true
+    const skip = getDirectiveValues(GraphQLSkipDirective, selection, this.#variables)
+    if (skip?.['if'] === true) return false
+    return getDirectiveValues(GraphQLIncludeDirective, selection, this.#variables)?.['if'] !== false
+  }
+
+  #applies(condition: FragmentDefinitionNode['typeCondition'] | undefined, type: GraphQLObjectType): boolean {
+    if (!condition) return true
+    const named = typeFromAST(this.#schema, condition)
+    return named === type || (isAbstractType(named) && this.#schema.isSubType(named, type))
+  }
+}
+
+function hasVariable(value: ValueNode): boolean {
+  if (value.kind === Kind.VARIABLE) return true
+  if (value.kind === Kind.LIST) return value.values.some(hasVariable)
+  return value.kind === Kind.OBJECT && value.fields.some((field) => hasVariable(field.value))
+}
+
+const sets = (nodes: readonly FieldNode[]): SelectionSetNode[] =>
+  nodes.flatMap(({ selectionSet }) => selectionSet ?? [])
+
+/** The types of blocks by the names that documents have of them. */
+function blockTypeNames(named: ReturnType<typeof getNamedType>, schema: GraphQLSchema): ReadonlyMap<string, string> {
+  const types = isAbstractType(named) ? schema.getPossibleTypes(named) : [named as GraphQLObjectType]
+  return new Map(types.map((type) => [type.extensions['block'] as string, type.name]))
+}
+
+/** Checks a value against a scalar type, or a list of one: anything else than what is surely right is not covered. */
+function leaf(type: GraphQLOutputType): (value: unknown) => unknown {
+  if (isNonNullType(type)) {
+    const inner = leaf(type.ofType)
+    return (value) => (value === null || value === undefined ? uncovered() : inner(value))
+  }
+  if (isListType(type)) {
+    const inner = leaf(type.ofType as GraphQLOutputType)
+    return (value) => (value === null ? null : Array.isArray(value) ? value.map(inner) : uncovered())
+  }
+  const { name } = getNamedType(getNullableType(type))
+  const is = {
+    String: (value: unknown) => typeof value === 'string',
+    ID: (value: unknown) => typeof value === 'string',
+    Boolean: (value: unknown) => typeof value === 'boolean',
+    Float: Number.isFinite,
+    Int: (value: unknown) => Number.isInteger(value) && Math.abs(value as number) < 2 ** 31,
+    Date: () => true,
+    DateTime: () => true,
+    JSON: () => true,
+  }[name]
+  if (!is) return uncovered()
+  return (value) => (value === null || value === undefined ? null : is(value) ? value : uncovered())
+}
