@@ -1,15 +1,16 @@
 import { richTextForms } from '../richtext/print.js'
 
-/** A form of a picture: the largest sides in pixels, how it fits into them, and the format of its file. */
-export interface Rendition {
-  readonly w?: number
-  readonly h?: number
-  readonly fit?: 'inside' | 'cover'
-  readonly format?: 'webp' | 'avif' | 'jpeg' | 'png'
-}
-
 export const renditionFits = ['inside', 'cover'] as const
 export const renditionFormats = ['webp', 'avif', 'jpeg', 'png'] as const
+
+/** A form of a picture: the largest sides in pixels, how it fits into them, and the format of its file. */
+export interface Rendition {
+  readonly w?: number | undefined
+  readonly h?: number | undefined
+  readonly fit?: (typeof renditionFits)[number] | undefined
+  readonly format?: (typeof renditionFormats)[number] | undefined
+}
+
 /** The longest side that a rendition may have, in pixels. */
 export const maxSide = 4000
 

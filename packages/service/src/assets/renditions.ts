@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs'
 import { mkdir, readdir, rename, rm, stat } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
-import { makeId, WisteriaError } from '@wisteria/core'
+import { makeId, maxSide, renditionFits, renditionFormats, WisteriaError, type Rendition } from '@wisteria/core'
 import type { AssetRow } from '@wisteria/store'
 import sharp, { type Sharp } from 'sharp'
 import { z } from 'zod'
@@ -13,25 +13,15 @@ const side = z.coerce
   .number('must be a number of pixels')
   .int('must be a whole number of pixels')
   .min(1, 'must be at least 1')
-  .max(4000, 'must be at most 4000')
+  .max(maxSide, `must be at most ${maxSide}`)
 
 /** What a picture may be asked for as. */
 export const renditionParameters = {
   w: side.optional(),
   h: side.optional(),
-  fit: z.enum(['inside', 'cover'], 'must be inside or cover').optional(),
-  format: z.enum(['webp', 'avif', 'jpeg', 'png'], 'must be webp, avif, jpeg or png').optional(),
+  fit: z.enum(renditionFits, `must be ${renditionFits.join(' or ')}`).optional(),
+  format: z.enum(renditionFormats, `must be one of ${renditionFormats.join(', ')}`).optional(),
 }
-
-export interface Rendition {
-  readonly w?: number | undefined
-  readonly h?: number | undefined
-  readonly fit?: 'inside' | 'cover' | undefined
-  readonly format?: 'webp' | 'avif' | 'jpeg' | 'png' | undefined
-}
-
-export const isAsked = ({ w, h, fit, format }: Rendition): boolean =>
-  [w, h, fit, format].some((one) => one !== undefined)
 
 /** So many forms of one picture are kept on the disk; the oldest go. */
 const maxKept = 60

@@ -1,5 +1,5 @@
 import { Readable } from 'node:stream'
-import { localeTags, makeId, typeWithId, WisteriaError, type UsedBy } from '@wisteria/core'
+import { isRendition, localeTags, makeId, typeWithId, WisteriaError, type UsedBy } from '@wisteria/core'
 import { Act, siteWithId, type AssetRow, type PublicChange, type Reader, type Site } from '@wisteria/store'
 import { z } from 'zod'
 import type { Kernel } from '../kernel.js'
@@ -7,7 +7,7 @@ import { route, type Answer, type Route, type SiteRequest } from '../route.js'
 import { fileAt, keepFile, type KeptFile } from './files.js'
 import { isRaster } from './kinds.js'
 import { addressOf } from './reading.js'
-import { isAsked, renditionParameters } from './renditions.js'
+import { renditionParameters } from './renditions.js'
 
 const base = '/edit/v1/sites/{site}/assets'
 const one = `${base}/{id}`
@@ -316,7 +316,7 @@ export const assetRoutes: readonly Route[] = [
     query: z.object(renditionParameters),
     handle: async ({ kernel, site, params, query, headers }) => {
       const row = await requireAsset(kernel.database, site, params['id']!)
-      const asked = isAsked(query)
+      const asked = isRendition(query)
       const rendition = asked ? await kernel.renditions.of(row, query) : undefined
       const tag = rendition?.tag ?? `"${row.hash.slice(0, 32)}"`
       const own = {
