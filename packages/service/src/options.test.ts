@@ -19,6 +19,9 @@ describe('options', () => {
       baseUrl: '',
       logLevel: 'info',
       maxUpload: 100,
+      responseCache: 16,
+      readRate: 30_000,
+      metrics: false,
       allowPrivateAddresses: false,
     })
     expect(readOptions({ port: '1' }, { WISTERIA_PORT: '2', WISTERIA_HOST: '0.0.0.0' })).toMatchObject({
