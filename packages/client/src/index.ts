@@ -10,6 +10,7 @@ export type {
   ListView,
   Point,
   Present,
+  PublicChange,
   PublishTogether,
   PublishConsequences,
   RevisionView,

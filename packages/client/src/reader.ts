@@ -1,3 +1,4 @@
+import type { PublicChange } from '@wisteria/core'
 import type { Condition } from './conditions.js'
 import { WisteriaProblem } from './problem.js'
 import { call, segment, type Connection, type Reply } from './transport.js'
@@ -71,19 +72,6 @@ export interface PublicPath {
   readonly type: string
   readonly id: string
   readonly updatedAt: string
-}
-
-/** Something that changed in public. */
-export interface PublicChange {
-  readonly position: number
-  readonly time: string
-  readonly change: 'changed' | 'removed' | 'everything'
-  readonly entry?: { readonly id: string; readonly type: string }
-  readonly asset?: { readonly id: string }
-  readonly locales?: readonly string[]
-  readonly paths?: Readonly<Record<string, { readonly from: string | null; readonly to: string | null }>>
-  readonly groups: readonly string[]
-  readonly generation: string
 }
 
 export interface ReaderOptions extends Connection {

@@ -1,4 +1,4 @@
-import { WisteriaError, type EventData } from '@wisteria/core'
+import { publicChangeOf, WisteriaError, type EventData, type EventType, type PublicChange } from '@wisteria/core'
 import type { Site } from '@wisteria/store'
 import { z } from 'zod'
 import type { Kernel } from '../kernel.js'
@@ -15,24 +15,6 @@ const heartbeat = 15_000
 /** A stream ends by itself, so that a key that was revoked does not go on listening; whoever listens comes back. */
 const longestStream = 300_000
 
-/** Something that published readers see differently than before. */
-export interface PublicChangeView {
-  /** Ask on from here. */
-  readonly position: number
-  readonly time: string
-  /** What became of the entry or file; `everything` after a change of the model or the settings, or of very much. */
-  readonly change: 'changed' | 'removed' | 'everything'
-  readonly entry?: { readonly id: string; readonly type: string }
-  readonly asset?: { readonly id: string }
-  /** The locales whose own words it was about; all when left out. */
-  readonly locales?: readonly string[]
-  /** Where a path came, went, or moved, by locale. */
-  readonly paths?: EventData['paths']
-  /** The cache groups of every answer whose bytes may differ. */
-  readonly groups: readonly string[]
-  readonly generation: string
-}
-
 interface EventRow {
   readonly sequence: number
   readonly type: string
@@ -40,25 +22,11 @@ interface EventRow {
   readonly data: string
 }
 
-function viewOf({ sequence, type, time, data }: EventRow): PublicChangeView {
-  const { entry, asset, locales, paths, affected, publicGeneration } = JSON.parse(data) as EventData
-  const isAll = affected?.all === true || type === 'model.adopted' || type === 'settings.changed'
-  const isRemoval = type === 'entry.unpublished' || type === 'entry.archived' || type === 'entry.deleted'
-  return {
-    position: sequence,
-    time,
-    change: isAll ? 'everything' : isRemoval ? 'removed' : 'changed',
-    ...(entry ? { entry } : {}),
-    ...(asset ? { asset: { id: asset.id } } : {}),
-    ...(locales ? { locales } : {}),
-    ...(paths && Object.keys(paths).length > 0 ? { paths } : {}),
-    groups: affected?.groups ?? [],
-    generation: publicGeneration!,
-  }
-}
+const viewOf = ({ sequence, type, time, data }: EventRow): PublicChange =>
+  publicChangeOf({ sequence, type: type as EventType, time, data: JSON.parse(data) as EventData })
 
 interface Changes {
-  readonly changes: readonly PublicChangeView[]
+  readonly changes: readonly PublicChange[]
   /** Where to ask on from. */
   readonly position: number
   readonly more: boolean
