@@ -377,9 +377,9 @@ describe('the console', () => {
     await other.edit(id, later.version, [{ do: 'set', at: ['town'], value: 'Oyster Hollow' }])
     await page.locator('[id^="field-values-town"] textarea').fill('Oyster Creek')
     await page.keyboard.press('Control+s')
-    await page.waitForSelector('footer.strip [role=alert]')
-    expect(await strip().textContent()).toContain('Somebody changed Town')
-    await page.click('.sheet:visible button:has-text("Keep mine")')
+    const sheet = page.locator('.sheet', { hasText: 'Teun Visser changed what you changed too' })
+    await sheet.getByRole('radio', { name: 'Town: keep yours' }).check()
+    await sheet.getByRole('button', { name: 'Save what is chosen' }).click()
     await eventually(
       async () => (await other.entry(id)).values['town'],
       (town) => town === 'Oyster Creek',
@@ -497,9 +497,9 @@ describe('the console', () => {
     const now = await other.entry(id)
     await other.edit(id, now.version, [{ do: 'set', at: ['summary'], locale: 'en', value: 'By Teun.' }])
     await page.reload()
-    await strip().getByText('Put back what you wrote').waitFor()
+    await strip().getByText('Recovered what you wrote').waitFor()
     expect(await town.inputValue()).toBe('Lost Creek')
-    await page.click('footer.strip button:has-text("Leave it out")')
+    await page.click('footer.strip button:has-text("Discard")')
     await eventually(
       () => town.inputValue(),
       (text) => text === 'Offline Creek',
@@ -508,15 +508,15 @@ describe('the console', () => {
     await strip().getByText('Your words are kept in this browser.').waitFor()
     await page.unroute('**/edits')
     await page.reload()
-    await strip().getByText('Put back what you wrote').waitFor()
-    await page.click('footer.strip button:has-text("Save it")')
+    await strip().getByText('Recovered what you wrote').waitFor()
+    await page.click('footer.strip button:has-text("Save")')
     await eventually(
       async () => (await other.entry(id)).values,
       (values) => values['town'] === 'Lost Bay' && (values['summary'] as { en: string }).en === 'By Teun.',
     )
     await page.reload()
     await page.waitForSelector('.field')
-    expect(await strip().textContent()).not.toContain('Put back')
+    expect(await strip().textContent()).not.toContain('Recovered')
   })
 
   it('keeps a new entry too, and what is written while it is being made', async () => {
@@ -525,9 +525,9 @@ describe('the console', () => {
     await title.fill('Fog Day')
     await page.waitForTimeout(300)
     await page.reload()
-    await strip().getByText('Put back what you wrote').waitFor()
+    await strip().getByText('Recovered what you wrote').waitFor()
     expect(await title.inputValue()).toBe('Fog Day')
-    await page.click('footer.strip button:has-text("Leave it out")')
+    await page.click('footer.strip button:has-text("Discard")')
     await eventually(
       () => title.inputValue(),
       (text) => text === '',

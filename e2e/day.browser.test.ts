@@ -187,19 +187,31 @@ describe('two at once', () => {
       undefined,
       { timeout: 30_000 },
     )
-    // Both write at the same place.
+    // Both write at the same place, and each at another one.
     const { id } = await found('The Boatyard at Oyster Creek', 'museum')
     const { version } = await ilse.entry(id)
-    await ilse.edit(id, version, [{ do: 'set', at: ['town'], value: 'Oyster Creek, north' }])
+    await ilse.edit(id, version, [
+      { do: 'set', at: ['town'], value: 'Oyster Creek, north' },
+      { do: 'set', at: ['summary'], locale: 'en', value: 'Boats, written by Ilse.' },
+    ])
     await other.fill('.field:has(> .head :text-is("Town")) textarea', 'Oyster Creek, south')
-    const sheet = other.locator('.sheet', { hasText: 'Two of you wrote at the same place' })
-    await sheet.getByText('Oyster Creek, south').waitFor()
-    await sheet.getByText('Oyster Creek, north').waitFor()
-    await sheet.locator('button:has-text("Keep mine")').click()
+    await other.fill('.field:has(> .head :text-is("Name")) textarea', 'The Boatyard, by Maren')
+    await other.getByRole('button', { name: 'Compare both…' }).click()
+    const sheet = other.locator('.sheet', { hasText: 'Ilse Branding changed what you changed too' })
+    await sheet.getByText('also changed Summary').waitFor()
+    expect(await sheet.locator('tbody tr').count()).toBe(1)
+    expect(await sheet.getByRole('button', { name: 'Save what is chosen' }).isDisabled()).toBe(true)
+    await sheet.getByRole('radio', { name: 'Town: keep yours' }).check()
+    await sheet.getByRole('button', { name: 'Save what is chosen' }).click()
     await strip(other)
       .getByText(/^Saved \d/)
       .waitFor()
-    expect((await ilse.entry(id)).values['town']).toBe('Oyster Creek, south')
+    const after = (await ilse.entry(id)).values as { town: string; summary: { en: string }; name: { en: string } }
+    expect([after.town, after.summary.en, after.name.en]).toEqual([
+      'Oyster Creek, south',
+      'Boats, written by Ilse.',
+      'The Boatyard, by Maren',
+    ])
     await other.context().close()
   })
 })

@@ -2,13 +2,13 @@
 import { kindOf } from '@wisteria/core'
 import { ElInput } from 'element-plus'
 import { computed, ref, watch } from 'vue'
-import type { ControlProps } from './control'
+import type { ControlEvents, ControlProps } from './control'
 import { readJson } from './jsonText'
 
 const props = defineProps<ControlProps>()
-const emit = defineEmits<{ change: [value: unknown] }>()
+const emit = defineEmits<ControlEvents>()
 const print = (value: unknown): string => (value === undefined || value === null ? '' : JSON.stringify(value, null, 2))
-const written = ref(print(props.value))
+const written = ref(String(props.fault?.text ?? print(props.value)))
 const reading = computed(() => readJson(written.value))
 const told = computed(() => {
   if ('wrong' in reading.value) return reading.value.wrong
@@ -19,13 +19,14 @@ watch(
   () => props.value,
   (now) => {
     const read = reading.value
-    if ('wrong' in read || JSON.stringify(read.value) !== JSON.stringify(now)) written.value = print(now)
+    if ('value' in read && JSON.stringify(read.value) !== JSON.stringify(now)) written.value = print(now)
   },
 )
 
 function onInput(text: string): void {
   written.value = text
   const read = readJson(text)
+  emit('unreadable', 'wrong' in read ? { text, message: read.wrong } : undefined)
   if ('value' in read) emit('change', read.value)
 }
 </script>

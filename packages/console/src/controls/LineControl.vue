@@ -2,15 +2,15 @@
 import { kindOf, printSpan } from '@wisteria/core'
 import { ElInput } from 'element-plus'
 import { computed, ref, watch } from 'vue'
-import type { ControlProps } from './control'
+import type { ControlEvents, ControlProps } from './control'
 import { readSpan } from './spans'
 
 /** One line that must have a form of its own: an address, a colour, a length of time. What does not fit stays on the line, and is told. */
 const props = defineProps<ControlProps>()
-const emit = defineEmits<{ change: [value: unknown] }>()
+const emit = defineEmits<ControlEvents>()
 const isSpan = computed(() => props.field.kind === 'timeSpan')
 const print = (value: unknown): string => (typeof value !== 'string' ? '' : isSpan.value ? printSpan(value) : value)
-const written = ref(print(props.value))
+const written = ref(String(props.fault?.text ?? print(props.value)))
 
 /** The value that a line means; undefined when it is empty or does not fit. */
 function read(text: string): string | undefined {
@@ -26,16 +26,18 @@ const wrong = computed(() =>
       ? 'must be a length of time such as 1 h 30 min'
       : kindOf(props.field).misfit(written.value.trim(), props.field.options),
 )
+const trouble = computed(() => `This ${(wrong.value ?? '').replaceAll('`', '')}.`)
 watch(
   () => props.value,
   (now) => {
-    if (now !== read(written.value)) written.value = print(now)
+    if (wrong.value === undefined && now !== read(written.value)) written.value = print(now)
   },
 )
 
 function onInput(text: string): void {
   written.value = text
-  if (text.trim() === '' || read(text) !== undefined) emit('change', read(text))
+  emit('unreadable', wrong.value === undefined ? undefined : { text, message: trouble.value })
+  if (wrong.value === undefined) emit('change', read(text))
 }
 
 const hints: Record<string, string> = {
@@ -78,7 +80,7 @@ const shade = computed(() =>
       rel="noreferrer noopener"
       >Open</a
     >
-    <span v-if="wrong" class="error-text">This {{ wrong.replaceAll('`', '') }}.</span>
+    <span v-if="wrong" class="error-text">{{ trouble }}</span>
   </div>
 </template>
 

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { ElInput } from 'element-plus'
 import { computed, ref, watch } from 'vue'
-import type { ControlProps } from './control'
+import type { ControlEvents, ControlProps } from './control'
 
 /** Two numbers, or both at once as maps copy them: `52.98, 4.72`. */
 const props = defineProps<ControlProps>()
-const emit = defineEmits<{ change: [value: unknown] }>()
+const emit = defineEmits<ControlEvents>()
 
 interface Place {
   readonly latitude?: number
@@ -15,11 +15,11 @@ const place = computed(() => (props.value ?? {}) as Place)
 const written = ref({ latitude: '', longitude: '' })
 const print = (value: number | undefined) => (value === undefined ? '' : String(value))
 const show = () => (written.value = { latitude: print(place.value.latitude), longitude: print(place.value.longitude) })
-show()
+if (props.fault) written.value = props.fault.text as { latitude: string; longitude: string }
+else show()
 watch(place, (now) => {
   const read = both()
-  if (read?.latitude !== now.latitude || read?.longitude !== now.longitude)
-    if (now.latitude !== undefined || read) show()
+  if (trouble.value === undefined && (read?.latitude !== now.latitude || read?.longitude !== now.longitude)) show()
 })
 
 const limits = { latitude: 90, longitude: 180 } as const
@@ -32,18 +32,25 @@ const both = () => {
   const [latitude, longitude] = [read('latitude'), read('longitude')]
   return latitude === undefined || longitude === undefined ? undefined : { latitude, longitude }
 }
+const members = ['latitude', 'longitude'] as const
 const wrong = computed(() =>
-  (['latitude', 'longitude'] as const).filter(
-    (member) => written.value[member].trim() !== '' && read(member) === undefined,
-  ),
+  members.filter((member) => written.value[member].trim() !== '' && read(member) === undefined),
 )
+const isEmpty = (member: keyof typeof limits): boolean => written.value[member].trim() === ''
+/** Why what stands there is no place. */
+const trouble = computed(() => {
+  if (wrong.value.includes('latitude')) return 'Degrees north go from -90 to 90.'
+  if (wrong.value.includes('longitude')) return 'Degrees east go from -180 to 180.'
+  if (isEmpty('latitude') !== isEmpty('longitude'))
+    return `Degrees ${isEmpty('latitude') ? 'north' : 'east'} are missing.`
+  return undefined
+})
 
 function onInput(member: keyof typeof limits, text: string): void {
   const pair = /^\s*(-?\d+(?:\.\d+)?)\s*[,;\s]\s*(-?\d+(?:\.\d+)?)\s*$/.exec(text)
   written.value = pair ? { latitude: pair[1]!, longitude: pair[2]! } : { ...written.value, [member]: text }
-  const isEmpty = written.value.latitude.trim() === '' && written.value.longitude.trim() === ''
-  if (isEmpty) emit('change', undefined)
-  else if (both()) emit('change', both())
+  emit('unreadable', trouble.value ? { text: written.value, message: trouble.value } : undefined)
+  if (!trouble.value) emit('change', both())
 }
 </script>
 
@@ -69,9 +76,7 @@ function onInput(member: keyof typeof limits, text: string): void {
     >
       <template #suffix>° east</template>
     </ElInput>
-    <span v-if="wrong.length > 0" class="error-text"
-      >Degrees {{ wrong.includes('latitude') ? 'north go from -90 to 90' : 'east go from -180 to 180' }}.</span
-    >
+    <span v-if="trouble" class="error-text">{{ trouble }}</span>
   </div>
 </template>
 

@@ -13,7 +13,7 @@ import { moved, movedTo, random } from './reordering'
  */
 const props = defineProps<ControlProps & { pointer: string; insideLocale: boolean }>()
 const emit = defineEmits<{ change: [value: unknown] }>()
-const { site, problems } = useWorkingCopy()
+const { site, problems, reveal } = useWorkingCopy()
 
 interface Item {
   readonly handle: string
@@ -97,17 +97,34 @@ function onKey(event: KeyboardEvent, index: number): void {
 }
 
 const folded = reactive(new Set<string>())
-const isFolded = (item: Item, index: number): boolean =>
-  folded.has(item.handle) && !problems.value.some((one) => one.pointer?.startsWith(`${props.pointer}/${index}/`))
+const isFolded = (item: Item): boolean => folded.has(item.handle)
+/** Nothing folds in which somebody is writing. */
+const hasFocus = (handle: string): boolean => {
+  const inside = document.getElementById(`block-${handle}`)?.parentElement
+  const { activeElement } = document
+  return inside?.contains(activeElement) === true && activeElement?.id !== `block-${handle}`
+}
+function fold(handle: string): void {
+  if (!hasFocus(handle)) folded.add(handle)
+}
 function toggle(handle: string): void {
-  if (!folded.delete(handle)) folded.add(handle)
+  if (!folded.delete(handle)) fold(handle)
 }
 function foldAll(): void {
-  const isAll = items.value.every((item) => folded.has(item.handle))
-  for (const item of items.value)
-    if (isAll) folded.delete(item.handle)
-    else folded.add(item.handle)
+  const isAll = items.value.every(isFolded)
+  for (const { handle } of items.value)
+    if (isAll) folded.delete(handle)
+    else fold(handle)
 }
+/** A problem that turns up, or that somebody asks for, opens the block that it is in; it folds again only when told. */
+watch(
+  () => [reveal.value, ...problems.value.map((one) => one.pointer ?? '')],
+  (now, before) => {
+    const news = now.filter((pointer, index) => (index === 0 ? pointer !== before[0] : !before.includes(pointer)))
+    for (const [index, { handle }] of items.value.entries())
+      if (news.some((pointer) => pointer.startsWith(`${props.pointer}/${index}/`))) folded.delete(handle)
+  },
+)
 /** The first words of a block, to know it by while it is folded. */
 function wordsOf(value: unknown): string {
   if (typeof value === 'string') return value
@@ -176,14 +193,14 @@ function move(index: number, step: 1 | -1): void {
             class="plain"
             type="button"
             tabindex="-1"
-            :aria-expanded="!isFolded(item, index)"
-            :aria-label="`${isFolded(item, index) ? 'Unfold' : 'Fold'} ${noun} ${index + 1}`"
+            :aria-expanded="!isFolded(item)"
+            :aria-label="`${isFolded(item) ? 'Unfold' : 'Fold'} ${noun} ${index + 1}`"
             @click="toggle(item.handle)"
           >
-            <span class="sign" :class="{ folded: isFolded(item, index) }" aria-hidden="true">▾</span>
+            <span class="sign" :class="{ folded: isFolded(item) }" aria-hidden="true">▾</span>
           </button>
           {{ group ? index + 1 : `${typeOf(item)?.icon ?? ''} ${typeOf(item)?.label ?? ''}` }}
-          <span v-if="isFolded(item, index)" class="first" dir="auto">{{ wordsOf(item.values) }}</span>
+          <span v-if="isFolded(item)" class="first" dir="auto">{{ wordsOf(item.values) }}</span>
         </span>
         <span class="tools">
           <button class="plain" type="button" :aria-label="`Copy ${noun} ${index + 1}`" @click="copy(index)">
@@ -237,7 +254,7 @@ function move(index: number, step: 1 | -1): void {
         </span>
       </header>
       <slot
-        v-if="typeOf(item) && !isFolded(item, index)"
+        v-if="typeOf(item) && !isFolded(item)"
         name="inside"
         :owner="typeOf(item)!"
         :container="item.values"

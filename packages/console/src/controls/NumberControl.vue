@@ -1,19 +1,22 @@
 <script setup lang="ts">
 import { ElInput } from 'element-plus'
 import { computed, ref, watch } from 'vue'
-import type { ControlProps } from './control'
+import type { ControlEvents, ControlProps } from './control'
 
 const props = defineProps<ControlProps>()
-const emit = defineEmits<{ change: [value: unknown] }>()
-const written = ref(props.value === undefined || props.value === null ? '' : String(props.value))
+const emit = defineEmits<ControlEvents>()
+const print = (value: unknown): string => (value === undefined || value === null ? '' : String(value))
+const written = ref(String(props.fault?.text ?? print(props.value)))
 watch(
   () => props.value,
   (now) => {
-    if (now !== read(written.value)) written.value = now === undefined || now === null ? '' : String(now)
+    if (!isWrong.value && now !== read(written.value)) written.value = print(now)
   },
 )
 const unit = computed(() => props.field.options['unit'] as string | undefined)
 const isWrong = computed(() => written.value.trim() !== '' && read(written.value) === undefined)
+
+const notNumber = 'This is not a number.'
 
 /** A comma is a decimal point to half of those who write numbers. */
 function read(text: string): number | undefined {
@@ -23,7 +26,8 @@ function read(text: string): number | undefined {
 
 function onInput(text: string): void {
   written.value = text
-  if (text.trim() === '' || read(text) !== undefined) emit('change', read(text))
+  emit('unreadable', isWrong.value ? { text, message: notNumber } : undefined)
+  if (!isWrong.value) emit('change', read(text))
 }
 </script>
 
@@ -40,7 +44,7 @@ function onInput(text: string): void {
     >
       <template v-if="unit" #suffix>{{ unit }}</template>
     </ElInput>
-    <span v-if="isWrong" class="error-text"> This is not a number.</span>
+    <span v-if="isWrong" class="error-text"> {{ notNumber }}</span>
   </div>
 </template>
 

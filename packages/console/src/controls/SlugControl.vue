@@ -1,13 +1,16 @@
 <script setup lang="ts">
+import { kindOf } from '@wisteria/core'
 import { ElInput } from 'element-plus'
-import type { ControlProps } from './control'
+import type { ControlEvents, ControlProps } from './control'
 
-defineProps<ControlProps>()
-const emit = defineEmits<{ change: [value: unknown] }>()
+const props = defineProps<ControlProps>()
+const emit = defineEmits<ControlEvents>()
 
 function onInput(text: string): void {
   const slug = text.toLowerCase().replace(/\s+/g, '-')
-  emit('change', slug === '' ? undefined : slug)
+  const wrong = slug === '' ? undefined : kindOf(props.field).misfit(slug, props.field.options)
+  emit('unreadable', wrong === undefined ? undefined : { text: slug, message: `This ${wrong}.` })
+  if (wrong === undefined) emit('change', slug === '' ? undefined : slug)
 }
 </script>
 
@@ -15,7 +18,8 @@ function onInput(text: string): void {
   <ElInput
     :id="id"
     class="slug"
-    :model-value="String(value ?? '')"
+    :model-value="String(fault?.text ?? value ?? '')"
+    :aria-invalid="fault !== undefined"
     :placeholder="typeof fallback === 'string' ? fallback : 'made from the name'"
     :disabled="disabled"
     spellcheck="false"

@@ -48,6 +48,7 @@ function move(index: number, step: 1 | -1): void {
         name="value"
         :field="single"
         :value="item.value"
+        :part="`/${index}`"
         :change="(value: unknown) => change(item.handle, value)"
       />
       <ElButton size="small" :disabled="disabled" @click="put(items.filter((one) => one.handle !== item.handle))"
@@ -55,7 +56,7 @@ function move(index: number, step: 1 | -1): void {
       >
     </li>
     <li :key="`new-${items.length}`">
-      <slot :id="id" name="value" :field="single" :value="undefined" :change="add" />
+      <slot :id="id" name="value" :field="single" :value="undefined" part="" :change="add" />
     </li>
   </ol>
 </template>

@@ -1,6 +1,6 @@
 import { mount } from '@vue/test-utils'
 import { beforeEach, describe, expect, it } from 'vitest'
-import { defineComponent, h, ref } from 'vue'
+import { defineComponent, h, nextTick, ref } from 'vue'
 import { model, type } from '../../../../e2e/support/models.js'
 import { provideWorkingCopy } from '../editor/workingCopy'
 import { deskWith } from '../testing/desk'
@@ -32,13 +32,15 @@ function mounted(items: HeldItem[]) {
         h(NestedControl, {
           id: 'x', field: body, value: value.value, locale: 'en', direction: 'ltr', pointer: '/values/body', insideLocale: false,
           onChange: (next: unknown) => (value.value = next),
-        }, { inside: ({ pointer }: { pointer: string }) => h('p', { class: 'inside' }, pointer) }) // prettier-ignore
+        }, { inside: ({ pointer }: { pointer: string }) => h('input', { class: 'inside', 'data-at': pointer }) }) // prettier-ignore
     },
   })
   const wrapper = mount(around, { attachTo: document.body })
+  const tell = (...pointers: string[]) =>
+    (copy.saveProblems.value = pointers.map((pointer) => ({ code: 'required', pointer, message: 'Text is empty.' })))
   const handles = () => ((value.value as HeldItem[] | undefined) ?? []).map((one) => one.handle)
   const head = (index: number) => wrapper.findAll('header')[index]!
-  return { wrapper, handles, head, items: () => (value.value as HeldItem[] | undefined) ?? [] }
+  return { wrapper, handles, head, tell, items: () => (value.value as HeldItem[] | undefined) ?? [] }
 }
 
 describe('a list of blocks', () => {
@@ -52,6 +54,31 @@ describe('a list of blocks', () => {
     expect(wrapper.findAll('.inside').length).toBe(0)
     await wrapper.find('.all button').trigger('click')
     expect(wrapper.findAll('.inside').length).toBe(3)
+  })
+  it('folds a block with a problem when told, and leaves it alone when the problem goes', async () => {
+    const { wrapper, tell } = mounted([block('a', ''), block('b', 'Two'), block('c', 'Three')])
+    tell('/values/body/0/values/text/en')
+    await nextTick()
+    await wrapper.find('.all button').trigger('click')
+    expect(wrapper.findAll('.inside').length).toBe(0)
+    await wrapper.find('.all button').trigger('click')
+    tell()
+    await nextTick()
+    expect(wrapper.findAll('.inside').length).toBe(3)
+  })
+  it('opens a block in which a problem turns up, and folds none in which somebody writes', async () => {
+    const { wrapper, tell, head } = mounted([block('a', ''), block('b', 'Two'), block('c', 'Three')])
+    await wrapper.find('.all button').trigger('click')
+    tell('/values/body/1/values/text/en')
+    await nextTick()
+    expect(wrapper.findAll('.inside').map((one) => one.attributes('data-at'))).toEqual(['/values/body/1/values'])
+    wrapper.find<HTMLInputElement>('.inside').element.focus()
+    await wrapper.find('.all button').trigger('click')
+    await head(1).trigger('keydown', { key: 'ArrowLeft' })
+    expect(wrapper.findAll('.inside').map((one) => one.attributes('data-at'))).toEqual(['/values/body/1/values'])
+    tell()
+    await nextTick()
+    expect(wrapper.findAll('.inside').length).toBe(1)
   })
   it('is copied, cut, pasted and duplicated by keys, within what fits', async () => {
     const { wrapper, handles, head, items } = mounted([block('a', 'One'), block('b', 'Two')])

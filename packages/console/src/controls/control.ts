@@ -1,4 +1,5 @@
 import type { Field } from '@wisteria/core'
+import type { Fault } from '../editor/unreadable'
 
 /** What every control gets and tells: the form around it knows locales, labels and problems. */
 export interface ControlProps {
@@ -13,4 +14,14 @@ export interface ControlProps {
   readonly direction: 'ltr' | 'rtl'
   readonly isNaming?: boolean
   readonly disabled?: boolean
+  /** What was typed before and is no value: it stands there again. */
+  readonly fault?: Fault | undefined
+}
+
+/** What every control tells. */
+export interface ControlEvents {
+  /** Another value; undefined where there is none. */
+  change: [value: unknown]
+  /** What stands in the control cannot be read as a value; undefined once it can be. */
+  unreadable: [fault: Fault | undefined]
 }

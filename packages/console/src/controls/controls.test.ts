@@ -209,3 +209,18 @@ describe('small things', () => {
     expect(ago(new Date(2030, 2, 12, 9, 5).toISOString(), now)).toBe('12 Mar 2030')
   })
 })
+
+describe('a control with something that is no value', () => {
+  it('keeps the words, saves nothing of the field, and says so', async () => {
+    const { copy, row: made } = row('price', { price: 7.5 })
+    await made.find('input').setValue('abc')
+    expect(copy.edits.value).toEqual([])
+    expect(made.find('.margin').text()).toContain('Price is not saved: This is not a number.')
+    // Others' changes leave it alone.
+    copy.values['price'] = 8
+    await nextTick()
+    expect(made.find<HTMLInputElement>('input').element.value).toBe('abc')
+    await made.find('input').setValue('9')
+    expect([copy.edits.value, copy.problems.value]).toEqual([[{ do: 'set', at: ['price'], value: 9 }], []])
+  })
+})

@@ -1,61 +1,122 @@
 <script setup lang="ts">
-import { fieldsAt } from '@wisteria/core'
+import { compareWords, contentAt, placeIn, type NamedEdit, type Piece, type RebaseConflict } from '@wisteria/core'
 import { ElButton } from 'element-plus'
+import { computed, reactive } from 'vue'
+import ChangedWords from '../components/ChangedWords.vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
 import { nameOfActor } from '../session'
-import type { Conflict } from './conflict'
-import { inWords } from './inWords'
+import { inWords, wordsOf } from './inWords'
 import { useWorkingCopy } from './workingCopy'
 
-/** Shows what each of two wrote at the same place, and asks which is to stand. */
+/** The places that two changed, one choice each, with what the other changed besides. */
 const open = defineModel<boolean>({ required: true })
-const { conflicts } = defineProps<{ conflicts: readonly Conflict[] }>()
-const emit = defineEmits<{ mine: []; theirs: [] }>()
+const emit = defineEmits<{ choose: [choice: (conflict: RebaseConflict) => 'ours' | 'theirs'] }>()
 const copy = useWorkingCopy()
+type Side = 'ours' | 'theirs'
 
-const fieldOf = (one: Conflict) => fieldsAt(copy.type, one.place[0] ?? '')?.at(-1)
-const labelOf = (one: Conflict): string =>
-  `${fieldOf(one)?.label ?? one.place[0]}${one.place.length > 1 ? ', inside' : ''}${one.locale ? `, ${one.locale}` : ''}`
-const doing: Record<string, string> = {
-  clear: 'took it away',
-  remove: 'took it away',
-  move: 'moved it',
-  insert: 'added',
+const other = computed(() => (copy.newer.value ? nameOfActor(copy.site, copy.newer.value.updatedBy) : ''))
+const keyOf = ({ at, locale }: RebaseConflict): string => JSON.stringify([at, locale ?? null])
+const chosen = reactive(new Map<string, Side>())
+
+/** What people call a place; found in whichever of the three still has it. */
+function nameOf({ at, locale }: { readonly at: readonly string[]; readonly locale?: string | undefined }): string {
+  const found = [copy.values, copy.saved.value, copy.newer.value?.values ?? {}]
+    .map((values) => placeIn(copy.site.model, copy.type, values, { at, locale }))
+    .find((place) => place !== undefined)
+  return `${found?.labels.join(', ') ?? at[0]}${locale ? ` (${locale})` : ''}`
 }
-function said(edit: Conflict['yours'], one: Conflict): string {
-  if (edit.do in doing && !('value' in edit && edit.value !== undefined)) return doing[edit.do]!
-  return inWords(edit.value, fieldOf(one)?.kind ?? 'text', {})
+
+interface Said {
+  readonly pieces?: readonly Piece[]
+  readonly text?: string
+}
+
+/** What one of the two did at a place: word by word where it is running text. */
+function said(conflict: RebaseConflict, side: Side): Said {
+  const edits = conflict[side]
+  const whole = edits.find((edit) => edit.at.length === conflict.at.length && edit.do === 'remove')
+  if (whole) return { text: 'Removed' }
+  const moved = edits.filter((edit) => edit.do === 'move')
+  if (moved.length === edits.length) return { text: 'Moved' }
+  const inner = edits.filter((edit) => edit.at.length > conflict.at.length || edit.do === 'insert')
+  if (inner.length > 0) return { text: `Changed: ${[...new Set(inner.map(nameOf))].join('; ')}` }
+  const kind = placeIn(copy.site.model, copy.type, copy.saved.value, conflict)?.field.kind ?? 'text'
+  const [before, now] = [copy.saved.value, side === 'ours' ? copy.values : (copy.newer.value?.values ?? {})].map(
+    (values) => contentAt(values, conflict.at, conflict.locale),
+  )
+  const [old, own] = [wordsOf(before, kind), wordsOf(now, kind)]
+  if (old !== undefined && own !== undefined && own !== '')
+    return { pieces: compareWords(old, own, conflict.locale ?? copy.site.settings.defaultLocale) }
+  return { text: now === undefined || now === null || now === '' ? 'Emptied' : inWords(now, kind) }
+}
+
+const rows = computed(() =>
+  copy.conflicts.value.map((conflict) => ({
+    key: keyOf(conflict),
+    name: nameOf(conflict),
+    locale: conflict.locale,
+    ours: said(conflict, 'ours'),
+    theirs: said(conflict, 'theirs'),
+  })),
+)
+const elsewhere = computed(() => [...new Set((copy.rebased.value?.elsewhere ?? []).map((edit: NamedEdit) => nameOf(edit)))]) // prettier-ignore
+const isDecided = computed(() => rows.value.every(({ key }) => chosen.has(key)))
+
+function all(side: Side): void {
+  for (const { key } of rows.value) chosen.set(key, side)
+}
+function apply(): void {
+  open.value = false
+  emit('choose', (conflict) => chosen.get(keyOf(conflict)) ?? 'ours')
 }
 </script>
 
 <template>
-  <ConsequenceSheet v-model="open" title="Two of you wrote at the same place">
-    <p class="content">Nothing is lost yet: choose which words stand. What either of you wrote elsewhere stays.</p>
+  <ConsequenceSheet v-model="open" :title="`${other} changed what you changed too`">
+    <p>Choose which version to keep at each place. Everything else that either of you changed is kept.</p>
     <table>
       <thead>
         <tr>
-          <th scope="col">Where</th>
-          <th scope="col">What you wrote</th>
-          <th scope="col">What is saved</th>
+          <th scope="col">Place</th>
+          <th scope="col">
+            Yours <button class="plain link" type="button" @click="all('ours')">Keep all of yours</button>
+          </th>
+          <th scope="col">
+            {{ other }} <button class="plain link" type="button" @click="all('theirs')">Keep all of theirs</button>
+          </th>
         </tr>
       </thead>
       <tbody>
-        <tr v-for="(one, index) in conflicts" :key="index">
-          <th scope="row">{{ labelOf(one) }}</th>
-          <td dir="auto" class="serif">{{ said(one.yours, one) }}</td>
-          <td dir="auto">
-            <span class="serif">{{ said(one.theirs, one) }}</span><small v-if="one.by" class="quiet">
-              {{ nameOfActor(copy.site, one.by) }}</small
-            >
+        <tr v-for="row in rows" :key="row.key">
+          <th scope="row">{{ row.name }}</th>
+          <td v-for="side in ['ours', 'theirs'] as const" :key="side" :class="{ chosen: chosen.get(row.key) === side }">
+            <label>
+              <input
+                type="radio"
+                :name="row.key"
+                :value="side"
+                :checked="chosen.get(row.key) === side"
+                :aria-label="`${row.name}: keep ${side === 'ours' ? 'yours' : `what ${other} wrote`}`"
+                @change="chosen.set(row.key, side)"
+              />
+              <span class="serif" dir="auto" :lang="row.locale">
+                <ChangedWords v-if="row[side].pieces" :pieces="row[side].pieces" /><template v-else>{{
+                  row[side].text
+                }}</template>
+              </span>
+            </label>
           </td>
         </tr>
       </tbody>
     </table>
+    <p v-if="elsewhere.length > 0" class="quiet">
+      {{ other }} also changed {{ elsewhere.join(', ') }}. These changes are kept.
+    </p>
     <template #foot>
-      <ElButton @click="open = false">Not now</ElButton>
+      <ElButton @click="open = false">Cancel</ElButton>
       <span class="gap" />
-      <ElButton @click="emit('theirs')">Take theirs</ElButton>
-      <ElButton type="primary" @click="emit('mine')">Keep mine</ElButton>
+      <span v-if="!isDecided" class="quiet">Choose a version in every row.</span>
+      <ElButton type="primary" :disabled="!isDecided" @click="apply">Save what is chosen</ElButton>
     </template>
   </ConsequenceSheet>
 </template>
@@ -78,8 +139,22 @@ th {
   color: var(--w-ink2);
 }
 td {
-  inline-size: 42%;
+  inline-size: 40%;
   overflow-wrap: anywhere;
+}
+td.chosen {
+  background: var(--w-accent-wash);
+}
+label {
+  display: flex;
+  gap: 8px;
+  align-items: baseline;
+  cursor: pointer;
+}
+.link {
+  margin-inline-start: 8px;
+  color: var(--w-accent);
+  text-decoration: underline;
 }
 .gap {
   flex: 1;

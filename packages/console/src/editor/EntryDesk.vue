@@ -49,16 +49,16 @@ const {
   result,
   failure,
   conflict,
-  conflicts,
   recalled,
   save,
   settle,
-  leaveOut,
-  takeTheirs,
-  keepMine,
+  discard,
+  choose,
   forget,
-} = useKeeping(copy, { maySave, byItself: !isImmediate, onTaken: undo.rebase }, () =>
-  router.replace({ name: 'entry', params: { site: site.name, id: copy.entry.value!.id }, query: route.query }),
+} = useKeeping(
+  copy,
+  { maySave, byItself: !isImmediate, onTaken: undo.rebase, onAsked: () => (isConflictOpen.value = true) },
+  () => router.replace({ name: 'entry', params: { site: site.name, id: copy.entry.value!.id }, query: route.query }),
 )
 
 const { others, tell } = usePresence(
@@ -66,11 +66,11 @@ const { others, tell } = usePresence(
   () => !isSaving.value && !isSheetOpen.value && !isGoingOpen.value,
   (actor) => {
     undo.rebase()
-    result.value = `Taken in what ${nameOfActor(site, actor)} saved.`
+    result.value = `Updated with what ${nameOfActor(site, actor)} saved.`
   },
 )
 watch(others, (now) => (copy.others.value = now), { immediate: true })
-watch(conflict, (now) => (isConflictOpen.value = now && conflicts.value.length > 0))
+watch(conflict, (now) => now || (isConflictOpen.value = false))
 
 const { plans, read: readPlans, callOff } = usePlans(copy, (text) => (result.value = text), (text) => (failure.value = text)) // prettier-ignore
 function planned(plan: ScheduleView): void {
@@ -129,6 +129,10 @@ async function leaveDeleted(): Promise<void> {
 
 async function jump(pointer: string, locale: string | undefined): Promise<void> {
   if (locale && locale !== copy.locale.value) copy.locale.value = locale
+  // Asked for a second time, it opens again.
+  copy.reveal.value = ''
+  await nextTick()
+  copy.reveal.value = pointer
   await nextTick()
   let target: HTMLElement | null = null
   for (let at = pointer; !target && at.length > 1; at = at.slice(0, at.lastIndexOf('/')))
@@ -196,9 +200,13 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
     <template #start>
       <span v-if="failure" class="error-text failure" role="alert" :title="failure">{{ failure }}</span>
       <template v-else-if="recalled"
-        >Put back what you wrote {{ ago(recalled) }}.
-        <button v-if="copy.entry.value" class="plain link" type="button" @click="save">Save it</button>
-        <button class="plain link" type="button" @click="leaveOut">Leave it out</button>
+        >{{
+          conflict
+            ? `Recovered what you wrote ${ago(recalled)}. ${saveState}.`
+            : `Recovered what you wrote ${ago(recalled)}.`
+        }}
+        <button v-if="copy.entry.value && !conflict" class="plain link" type="button" @click="save()">Save</button>
+        <button class="plain link" type="button" @click="discard">Discard</button>
       </template>
       <template v-else
         >{{ saveState }}
@@ -211,11 +219,7 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
     </template>
     <template #middle>
       <template v-if="conflict">
-        <ElButton v-if="conflicts.length > 0" size="small" @click="isConflictOpen = true">Compare both…</ElButton>
-        <template v-else>
-          <ElButton size="small" @click="takeTheirs">Take theirs</ElButton>
-          <ElButton size="small" @click="keepMine">Keep mine</ElButton>
-        </template>
+        <ElButton size="small" @click="isConflictOpen = true">Compare both…</ElButton>
       </template>
       <template v-else>
         <PublicSituation :plans="plans" :may-publish="mayPublish" @jump="jump" @call-off="callOff" />
@@ -236,7 +240,7 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
       <ElButton v-if="copy.entry.value" :aria-pressed="isPreviewOpen" @click="isPreviewOpen = !isPreviewOpen">{{
         isPreviewOpen ? 'Close preview' : 'See it'
       }}</ElButton>
-      <ElButton v-if="maySave && !copy.entry.value && !isImmediate" :loading="isSaving" @click="save">Save</ElButton>
+      <ElButton v-if="maySave && !copy.entry.value && !isImmediate" :loading="isSaving" @click="save()">Save</ElButton>
       <ElDropdown v-if="copy.entry.value && (mayWrite || (mayPublish && isPublic))" trigger="click" placement="top-end">
         <ElButton>More…</ElButton>
         <template #dropdown>
@@ -272,13 +276,7 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
     @deleted="leaveDeleted"
   />
   <PublishSheet v-model="isSheetOpen" @done="published" @planned="planned" @jump="jump" />
-  <ConflictSheet
-    v-if="conflicts.length > 0"
-    v-model="isConflictOpen"
-    :conflicts="conflicts"
-    @mine="keepMine"
-    @theirs="takeTheirs"
-  />
+  <ConflictSheet v-if="conflict" v-model="isConflictOpen" @choose="choose" />
 </template>
 
 <style scoped>

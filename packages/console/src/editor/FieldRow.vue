@@ -41,6 +41,7 @@ const fallback = computed(() =>
 )
 const spot = computed(() => (isLocalized.value ? `${pointer}/${copy.locale.value}` : pointer))
 /** Whether there are rows of their own inside it. */
+const isList = computed(() => isListed(field.kind, field.many))
 const hasInside = computed(() => field.kind === 'block' || field.kind === 'group')
 const problems = computed(() =>
   copy.problems.value.filter(
@@ -101,8 +102,9 @@ async function copyName(): Promise<void> {
       <span class="scope">{{ isLocalized ? '' : insideLocale || inner || hasInside ? '' : 'All locales' }}</span>
     </div>
     <component
-      :is="isListed(field.kind, field.many) ? ValueListControl : controlOf(field.kind)"
+      :is="isList ? ValueListControl : controlOf(field.kind)"
       :id="id"
+      :key="isLocalized || insideLocale ? copy.locale.value : ''"
       :field="field"
       :value="isEmptyOnPurpose ? undefined : value"
       :fallback="fallback?.value"
@@ -112,16 +114,20 @@ async function copyName(): Promise<void> {
       :disabled="!mayWrite"
       :pointer="spot"
       :inside-locale="isLocalized || insideLocale"
+      :fault="isList ? undefined : copy.unreadable.at(spot, '')"
       @change="write"
+      @unreadable="copy.unreadable.hold(spot, '', $event)"
     >
-      <template #value="{ change: put, ...one }">
+      <template #value="{ change: put, part, ...one }">
         <component
           :is="controlOf(field.kind)"
           v-bind="one"
+          :fault="copy.unreadable.at(`${spot}${part}`, 'item')"
           :locale="locale"
           :direction="direction"
           :disabled="!mayWrite"
           @change="put"
+          @unreadable="copy.unreadable.hold(`${spot}${part}`, 'item', $event)"
         />
       </template>
       <template #inside="one"

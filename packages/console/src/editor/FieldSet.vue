@@ -11,7 +11,7 @@ import {
   type Ruling,
   type Section,
 } from '@wisteria/core'
-import { computed, reactive } from 'vue'
+import { computed, reactive, watch } from 'vue'
 import FieldRow from './FieldRow.vue'
 import { useWorkingCopy } from './workingCopy'
 
@@ -81,13 +81,24 @@ const parts = computed<Part[]>(() => {
 })
 
 const folded = reactive(new Map<string, boolean>())
-/** Folded as somebody left it; what has a problem in it is open. */
-const isFolded = ({ name, collapsed }: Section): boolean =>
-  (folded.get(name) ?? collapsed) &&
-  !owner.fields.some(
-    (field) =>
-      field.section === name && copy.problems.value.some((one) => one.pointer?.startsWith(`${pointer}/${field.name}`)),
-  )
+/** Folded as the model has it or somebody left it. */
+const isFolded = ({ name, collapsed }: Section): boolean => folded.get(name) ?? collapsed
+function toggle(section: Section, body: HTMLElement | null | undefined): void {
+  // Nothing folds in which somebody is writing.
+  if (!isFolded(section) && body?.contains(document.activeElement)) return
+  folded.set(section.name, !isFolded(section))
+}
+/** A problem that turns up, or that somebody asks for, opens the section that it is in; it folds again only when told. */
+watch(
+  () => [copy.reveal.value, ...copy.problems.value.map((one) => one.pointer ?? '')],
+  (now, before) => {
+    const news = now.filter((one, index) => (index === 0 ? one !== before?.[0] : !before?.includes(one)))
+    for (const { name, section } of owner.fields)
+      if (section && news.some((one) => one === `${pointer}/${name}` || one.startsWith(`${pointer}/${name}/`)))
+        folded.set(section, false)
+  },
+  { immediate: true },
+)
 const lockOf = (field: Field): string | undefined =>
   field.lockIf ?? owner.sections?.find((one) => one.name === field.section)?.lockIf
 const hiddenBecause = (part: Part): string =>
@@ -106,7 +117,9 @@ const hiddenBecause = (part: Part): string =>
           class="plain"
           type="button"
           :aria-expanded="!isFolded(part.section)"
-          @click="folded.set(part.section.name, !isFolded(part.section))"
+          @click="
+            toggle(part.section, ($event.currentTarget as HTMLElement).closest('section')?.querySelector('.body'))
+          "
         >
           <span class="sign" :class="{ folded: isFolded(part.section) }" aria-hidden="true">▾</span>
           {{ part.section.label }}
@@ -115,7 +128,7 @@ const hiddenBecause = (part: Part): string =>
           >
         </button>
       </h3>
-      <div v-show="!part.section || !isFolded(part.section)">
+      <div v-show="!part.section || !isFolded(part.section)" class="body">
         <p v-if="part.section?.help" class="help">{{ part.section.help }}</p>
         <FieldRow
           v-for="{ field, ruling } in part.lines.filter((line) => line.ruling.isShown)"

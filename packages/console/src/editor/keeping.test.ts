@@ -2,6 +2,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { deskWith, entryOf } from '../testing/desk'
 import { createAutosave } from './autosave'
 import { keptWords } from './keptWords'
+import { ConflictingChanges } from './workingCopy'
 
 describe('saving by itself', () => {
   beforeEach(() => void vi.useFakeTimers())
@@ -50,38 +51,63 @@ describe('saving by itself', () => {
 
 describe('words kept in the browser', () => {
   const words = { at: '2031-05-04T10:00:00Z', version: 3, saved: { price: 9 }, values: { price: 12 } }
+  const none = () => false
+  const kept = (account: string, place: string, tab = 't1') => keptWords(localStorage, account, place, tab)
   beforeEach(() => localStorage.clear())
 
   it('come back until they are dropped, each place and person its own', () => {
-    const kept = keptWords(localStorage, 'ilse', 'marram/e1')
-    expect(kept.recall()).toBeUndefined()
-    expect(kept.keep(words)).toBe(true)
-    expect(keptWords(localStorage, 'ilse', 'marram/e1').recall()).toEqual(words)
-    expect(keptWords(localStorage, 'ilse', 'marram/e2').recall()).toBeUndefined()
-    expect(keptWords(localStorage, 'teun', 'marram/e1').recall()).toBeUndefined()
-    kept.drop()
-    expect(kept.recall()).toBeUndefined()
+    const own = kept('ilse', 'marram/e1')
+    expect(own.recall(none)).toBeUndefined()
+    expect(own.keep(words)).toBe(true)
+    expect(kept('ilse', 'marram/e1').recall(none)).toEqual(words)
+    expect(kept('ilse', 'marram/e2').recall(none)).toBeUndefined()
+    expect(kept('teun', 'marram/e1').recall(none)).toBeUndefined()
+    own.drop()
+    expect(own.recall(none)).toBeUndefined()
+  })
+  it("are each tab's own: what one tab saved takes nothing of another's", () => {
+    const [one, other] = [kept('ilse', 'marram/e1', 't1'), kept('ilse', 'marram/e1', 't2')]
+    one.keep(words)
+    other.keep({ ...words, values: { price: 13 } })
+    other.drop()
+    expect(one.recall(none)).toEqual(words)
+    // The tab is still open: its words are its own to save.
+    expect(kept('ilse', 'marram/e1', 't3').recall((tab) => tab === 't1')).toBeUndefined()
+    // It has crashed: the next tab takes them over.
+    expect(kept('ilse', 'marram/e1', 't3').recall(none)).toEqual(words)
+    expect(one.recall((tab) => tab === 't3')).toBeUndefined()
+  })
+  it('are offered newest first, and the others after them', () => {
+    kept('ilse', 'marram/e1', 't1').keep(words)
+    kept('ilse', 'marram/e1', 't2').keep({ ...words, at: '2031-05-04T11:00:00Z', values: { price: 13 } })
+    const next = kept('ilse', 'marram/e1', 't3')
+    expect(next.recall(none)?.values).toEqual({ price: 13 })
+    next.drop()
+    expect(next.recall(none)?.values).toEqual({ price: 12 })
   })
   it('say when they are not safe', () => {
-    const full = { setItem: () => { throw new Error('no room') }, getItem: () => '{"half' } as unknown as Storage // prettier-ignore
-    expect(keptWords(full, 'ilse', 'e').keep(words)).toBe(false)
-    expect(keptWords(full, 'ilse', 'e').recall()).toBeUndefined()
-    expect(keptWords(undefined, 'ilse', 'e').keep(words)).toBe(false)
+    const full = { setItem: () => { throw new Error('no room') }, getItem: () => '{"half', 'wisteria/words/ilse/e#t1': '' } as unknown as Storage // prettier-ignore
+    expect(keptWords(full, 'ilse', 'e', 't1').keep(words)).toBe(false)
+    expect(keptWords(full, 'ilse', 'e', 't1').recall(none)).toBeUndefined()
+    expect(keptWords(undefined, 'ilse', 'e', 't1').keep(words)).toBe(false)
   })
-  it('are sent on the version that they were written on', async () => {
+  it('go on top of what was saved since', async () => {
     const edit = vi.fn(() =>
-      Promise.resolve({ ...entryOf({ price: 12, town: 'Tern Bay' }, { version: 6 }), merged: true }),
+      Promise.resolve({ ...entryOf({ price: 12, town: 'Tern Bay' }, { version: 6 }), merged: false }),
     )
     const { copy } = deskWith({ price: 9, town: 'Tern Bay' }, { edit })
-    copy.putBack({ version: 3, saved: { price: 9 }, values: { price: 12 } })
+    copy.putBack({ saved: { price: 9 }, values: { price: 12 } })
+    expect(copy.values).toEqual({ price: 12, town: 'Tern Bay' })
     await copy.save()
-    expect(edit).toHaveBeenCalledWith(
-      expect.anything(),
-      3,
-      [{ do: 'set', at: ['price'], value: 12 }],
-      expect.any(String),
-    )
+    expect(edit).toHaveBeenCalledWith(expect.anything(), 1, [{ do: 'set', at: ['price'], value: 12 }], expect.any(String)) // prettier-ignore
     expect([copy.isChanged.value, copy.entry.value?.version, copy.values['town']]).toEqual([false, 6, 'Tern Bay'])
+  })
+  it('wait for a choice where somebody else changed the same meanwhile', async () => {
+    const { copy, editor } = deskWith({ price: 11 })
+    copy.putBack({ saved: { price: 9 }, values: { price: 12 } })
+    expect([copy.values['price'], copy.conflicts.value.length]).toEqual([12, 1])
+    await expect(copy.save()).rejects.toBeInstanceOf(ConflictingChanges)
+    expect(editor.edit).not.toHaveBeenCalled()
   })
 })
 
@@ -89,9 +115,9 @@ describe('words whose answer was lost', () => {
   const block = (handle: string) => ({ handle, block: 'heading', values: { text: { en: handle } } })
   it('are not put back when the service has them, whatever else was changed since', () => {
     const { copy } = deskWith({ body: [block('h1')], price: 12 })
-    copy.putBack({ version: 1, saved: { body: [block('h1'), block('h2')], price: 9 }, values: { body: [block('h1')], price: 9 } }) // prettier-ignore
+    copy.putBack({ saved: { body: [block('h1'), block('h2')], price: 12 }, values: { body: [block('h1')], price: 12 } })
     expect([copy.isChanged.value, copy.values['price']]).toEqual([false, 12])
-    copy.putBack({ version: 1, saved: { price: 9 }, values: { price: 10 } })
+    copy.putBack({ saved: { body: [block('h1')], price: 12 }, values: { body: [block('h1')], price: 10 } })
     expect([copy.isChanged.value, copy.values['price']]).toEqual([true, 10])
   })
   it('are sent again under the same key, and under another once they differ', async () => {

@@ -1,11 +1,12 @@
 import { WisteriaProblem } from '@wisteria/client'
+import type { RebaseConflict } from '@wisteria/core'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
-import { session } from '../session'
+import { nameOfActor, session } from '../session'
 import { clock } from '../times'
 import { createAutosave } from './autosave'
 import { browserStorage, keptWords } from './keptWords'
-import type { Conflict } from './conflict'
-import type { WorkingCopy } from './workingCopy'
+import { openTabs, tab } from './tabs'
+import { ConflictingChanges, type WorkingCopy } from './workingCopy'
 
 /**
  * Sees to it that nothing written on a desk is lost: saves it by itself, keeps it in the browser until it is saved, puts it
@@ -18,24 +19,27 @@ export function useKeeping(
     maySave,
     byItself = true,
     onTaken = () => undefined,
+    onAsked = () => undefined,
   }: {
     readonly maySave: boolean
     /** Whether it is saved without anybody asking: not where a save is public at once. */
     readonly byItself?: boolean
     /** Told when what the service has was put on the desk. */
     readonly onTaken?: () => void
+    /** Told when somebody asked for a save, and must choose first between their words and others'. */
+    readonly onAsked?: () => void
   },
   onCreated: () => Promise<unknown>,
 ) {
   const { site, type } = copy
   const place = `${site.name}/${copy.entry.value?.id ?? `new ${type.name}`}`
-  const words = keptWords(browserStorage(), session.value?.account.id ?? '', place)
+  const words = keptWords(browserStorage(), session.value?.account.id ?? '', place, tab)
   const isSaving = ref(false)
   const result = ref('')
   const failure = ref('')
-  const conflict = ref(false)
-  /** The places that both wrote at, where it is about such. */
-  const conflicts = ref<readonly Conflict[]>([])
+  /** Whether somebody must choose before anything is saved. */
+  const conflict = computed(() => copy.conflicts.value.length > 0)
+  const unread = computed(() => copy.unreadable.list.value)
   /** When the words were written that were put back, if any were. */
   const recalled = ref<string>()
   let isLost = false
@@ -47,44 +51,53 @@ export function useKeeping(
   const state = computed(() => {
     if (isSaving.value) return 'Saving…'
     if (!copy.entry.value) return 'Not saved yet'
+    if (conflict.value)
+      return `Not saved: ${nameOfActor(site, copy.newer.value!.updatedBy)} changed ${placesOf(copy.conflicts.value.length)} that you changed too`
     if (copy.isChanged.value)
       return `Not saved: ${copy.edits.value.length} ${copy.edits.value.length === 1 ? 'change' : 'changes'}`
+    if (unread.value.length > 0)
+      return `Saved, except ${unread.value.map((one) => one.place.labels.at(-1)!).join(', ')}: see the problems`
     return `Saved ${clock(copy.savedAt.value!)}, version ${copy.entry.value.version}`
   })
 
   /** Saves by itself what was written; a new entry only once somebody saves it, for its slug is made then. */
   const autosave = createAutosave(async () => {
     if (!copy.entry.value || !maySave || !byItself || conflict.value) return 'refused'
-    if (await save()) return 'saved'
+    if (await save(true)) return 'saved'
     return isLost ? 'lost' : 'refused'
   })
-  watch(copy.edits, (edits) => {
-    if (edits.length === 0) return words.drop()
+  watch([copy.edits, unread], ([edits, texts]) => {
+    if (edits.length === 0 && texts.length === 0) return words.drop()
     const version = copy.entry.value?.version ?? 0
-    isKept = words.keep({ at: new Date().toISOString(), version, saved: copy.saved.value, values: copy.values })
+    const unreadable = texts.map(({ place: _, ...one }) => one)
+    isKept = words.keep({ at: new Date().toISOString(), version, saved: copy.saved.value, values: copy.values, unread: unreadable }) // prettier-ignore
+    if (edits.length === 0) return
     if (!isPuttingBack) autosave.touched()
     isPuttingBack = false
   })
 
-  /** Saves everything that was written. One save at a time: what was written meanwhile is saved by the next. */
-  async function save(): Promise<boolean> {
+  /**
+   * Saves everything that was written. One save at a time: what was written meanwhile is saved by the next.
+   * @param isQuiet whether nobody asked for it, so that nobody is interrupted by a question.
+   */
+  async function save(isQuiet = false): Promise<boolean> {
     while (saving) if ((await saving) && copy.entry.value && !copy.isChanged.value) return true
     const isNew = !copy.entry.value
     saving = send()
     const came = await saving.finally(() => (saving = undefined))
     // What was written while the entry was made is saved as the desk is left for the entry's own address.
     if (came && isNew) await onCreated()
+    if (conflict.value && !isQuiet) onAsked()
     return came
   }
 
   async function send(): Promise<boolean> {
     isSaving.value = true
     result.value = failure.value = ''
-    conflict.value = isLost = false
+    isLost = false
     try {
       const { merged } = await copy.save()
       recalled.value = undefined
-      if (!copy.isChanged.value) words.drop()
       if (merged) {
         result.value = 'Merged with what others saved.'
         onTaken()
@@ -99,10 +112,10 @@ export function useKeeping(
   }
 
   function tell(error: unknown): void {
+    // What is to be chosen stands in the strip for as long as it is.
+    if (error instanceof ConflictingChanges) return
     failure.value = error instanceof Error ? error.message : String(error)
     if (!(error instanceof WisteriaProblem)) return
-    conflicts.value = (error.details['conflicts'] as Conflict[] | undefined) ?? []
-    conflict.value = ['editConflict', 'stale'].includes(error.code)
     isLost = error.code === 'network'
     if (!isLost) return
     const safe = isKept ? 'Your words are kept in this browser.' : 'Your words are still here: leave this page open.'
@@ -110,49 +123,56 @@ export function useKeeping(
   }
 
   /** Saves if there is anything to save. @returns whether the service has everything. */
-  const settle = async (): Promise<boolean> => (copy.entry.value && !copy.isChanged.value) || save()
-
-  /** Puts back what had been written here and did not reach the service. */
-  function recall(): void {
-    const kept = words.recall()
-    if (!kept || !maySave || (kept.version === 0) !== (copy.entry.value === undefined)) return
-    copy.putBack(kept)
-    isPuttingBack = copy.isChanged.value
-    if (isPuttingBack) recalled.value = kept.at
-    else words.drop()
+  async function settle(): Promise<boolean> {
+    const isSaved = (copy.entry.value && !copy.isChanged.value && !conflict.value) || (await save())
+    const first = unread.value[0]
+    if (!isSaved || !first) return isSaved
+    failure.value = `${first.place.labels.at(-1)!} is not saved: ${first.message} Correct it or empty it first.`
+    return false
   }
 
-  async function leaveOut(): Promise<void> {
+  /** Puts back what had been written here, by a tab that is gone, and did not reach the service. */
+  async function recall(): Promise<void> {
+    const isOpen = await openTabs()
+    // Whoever began to write meanwhile is not interrupted.
+    if (!maySave || copy.isChanged.value) return
+    for (let kept = words.recall(isOpen); kept; kept = words.recall(isOpen)) {
+      if ((kept.version === 0) !== (copy.entry.value === undefined)) return
+      isPuttingBack = true
+      copy.putBack(kept)
+      if (copy.isChanged.value || conflict.value || unread.value.length > 0) {
+        recalled.value = kept.at
+        return
+      }
+      // It had reached the service, and only the answer was lost.
+      isPuttingBack = false
+      words.drop()
+    }
+  }
+
+  async function discard(): Promise<void> {
     recalled.value = undefined
     words.drop()
-    await copy.reload()
+    await copy.discard()
+    failure.value = ''
     onTaken()
   }
 
-  /** Takes what others saved, and gives up what was written here at the same places. */
-  async function takeTheirs(): Promise<void> {
-    await copy.reload()
+  /** Goes on with what was chosen at each place that two changed, and saves it. */
+  async function choose(choice: (conflict: RebaseConflict) => 'ours' | 'theirs'): Promise<boolean> {
+    copy.choose(choice)
     onTaken()
     failure.value = ''
-    conflict.value = false
-  }
-
-  /** Sends what was written here again, on top of what others saved. */
-  async function keepMine(): Promise<void> {
-    const now = await site.editor.entry(copy.entry.value!.id)
-    copy.entry.value = now
-    copy.saved.value = now.values as Record<string, unknown>
-    conflict.value = false
-    await save()
+    return copy.isChanged.value ? save() : true
   }
 
   function onUnload(event: BeforeUnloadEvent): void {
-    if (copy.isChanged.value && !isKept) event.preventDefault()
+    if ((copy.isChanged.value || unread.value.length > 0) && !isKept) event.preventDefault()
   }
   onMounted(() => {
     addEventListener('beforeunload', onUnload)
     addEventListener('online', autosave.hurry)
-    recall()
+    void recall()
   })
   onBeforeUnmount(() => {
     removeEventListener('beforeunload', onUnload)
@@ -160,5 +180,7 @@ export function useKeeping(
     autosave.stop()
   })
 
-  return { state, isSaving, result, failure, conflict, conflicts, recalled, save, settle, leaveOut, takeTheirs, keepMine, forget: words.drop } // prettier-ignore
+  return { state, isSaving, result, failure, conflict, recalled, save, settle, discard, choose, forget: words.drop }
 }
+
+const placesOf = (count: number): string => (count === 1 ? 'one place' : `${count} places`)

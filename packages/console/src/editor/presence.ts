@@ -7,7 +7,8 @@ const beat = 12_000
 
 /**
  * Says that one has the entry open and in which field one is, and learns who else has. What others saved is taken in by
- * itself while nothing is written here that is not saved; otherwise the next save merges it.
+ * itself, under what is written here; where both wrote at one place, it waits for a choice.
+ * @param mayTake whether it is taken in now: not while a save is under way.
  * @param onOthers told when somebody else's save was taken in, with their actor.
  */
 export function usePresence(copy: WorkingCopy, mayTake: () => boolean, onOthers: (actor: string) => void) {
@@ -28,16 +29,23 @@ export function usePresence(copy: WorkingCopy, mayTake: () => boolean, onOthers:
         const now = await copy.site.editor.presence(entry.id, { at: place() })
         if (isGone) return
         others.value = now.others
-        if (now.version > (copy.entry.value?.version ?? 0) && !copy.isChanged.value && mayTake()) {
-          await copy.reload()
-          onOthers(now.updatedBy)
-        }
+        const known = copy.newer.value ?? copy.entry.value
+        if (now.version > (known?.version ?? 0) && mayTake()) await takeIn(entry.id, now.updatedBy)
       } catch {
         // Who else is there is not worth an error: the next beat asks again.
         others.value = []
       }
     }
     if (!isGone) timer = setTimeout(() => void tell(), beat)
+  }
+
+  /** What is written meanwhile stays on top of it: see `WorkingCopy.take`. */
+  async function takeIn(id: string, by: string): Promise<void> {
+    const newest = await copy.site.editor.entry(id)
+    // A save that came in between brought at least as much.
+    if (isGone || !mayTake() || newest.version <= (copy.entry.value?.version ?? 0)) return
+    if (copy.take(newest)) onOthers(by)
+    await copy.weigh()
   }
 
   const onVisible = (): void => {

@@ -37,15 +37,36 @@ describe('who else is here', () => {
     expect(presence.mock.calls.at(-1)).toEqual(['01hz0000000000000001', { left: true }])
     expect(presence.mock.calls.length).toBe(4)
   })
-  it('takes in what another saved, but not over what is being written', async () => {
+  it('takes in what another saved, under what is being written', async () => {
     const idle = present([{ version: 5 }])
     await vi.advanceTimersByTimeAsync(50)
     expect([idle.taken, idle.copy.values]).toEqual([['account:ilse'], { title: { en: 'What Ilse wrote' } }])
     const busy = present([{ version: 1 }, { version: 5 }])
     await vi.advanceTimersByTimeAsync(50)
-    busy.copy.write(busy.copy.values, 'title', true, 'What I write')
+    busy.copy.write(busy.copy.values, 'price', false, 12)
     await vi.advanceTimersByTimeAsync(13_000)
-    expect([busy.taken, busy.copy.values['title']]).toEqual([[], { en: 'What I write' }])
+    expect([busy.taken, busy.copy.values]).toEqual([['account:ilse'], { title: { en: 'What Ilse wrote' }, price: 12 }])
+    const same = present([{ version: 1 }, { version: 5 }])
+    await vi.advanceTimersByTimeAsync(50)
+    same.copy.write(same.copy.values, 'title', true, 'What I write')
+    await vi.advanceTimersByTimeAsync(13_000)
+    expect([same.taken, same.copy.values['title'], same.copy.conflicts.value.length]).toEqual([
+      [],
+      { en: 'What I write' },
+      1,
+    ])
+  })
+  it('keeps what is typed while the other version is on its way', async () => {
+    const { copy, editor } = present([{ version: 5 }])
+    let answer: (entry: unknown) => void = () => undefined
+    editor.entry = vi.fn(() => new Promise((resolve) => (answer = resolve))) as never
+    await vi.advanceTimersByTimeAsync(50)
+    expect(editor.entry).toHaveBeenCalled()
+    copy.write(copy.values, 'price', false, 12)
+    answer(entryOf({ title: { en: 'What Ilse wrote' } }, { version: 5 }))
+    await vi.advanceTimersByTimeAsync(50)
+    expect(copy.values).toEqual({ title: { en: 'What Ilse wrote' }, price: 12 })
+    expect(copy.edits.value).toEqual([{ do: 'set', at: ['price'], value: 12 }])
   })
 })
 

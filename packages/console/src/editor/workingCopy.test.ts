@@ -132,3 +132,41 @@ describe('the working copy on the desk', () => {
     expect(may('viewer', null, 'en')).toEqual([false, false])
   })
 })
+
+describe('what cannot be read as a value', () => {
+  const fault = { text: 'abc', message: 'This is not a number.' }
+  it('holds back its own field, and no other', async () => {
+    const edit = vi.fn(() => Promise.resolve({ ...entryOf({ ...values, price: 7, title: { ...values.title, en: 'Late' } }, { version: 2 }), merged: false })) // prettier-ignore
+    const { copy } = deskWith({ ...values, price: 7 }, { edit })
+    copy.write(copy.values, 'price', false, 75)
+    copy.write(copy.values, 'title', true, 'Late')
+    copy.unreadable.hold('/values/price', '', fault)
+    expect(copy.edits.value).toEqual([{ do: 'set', at: ['title'], locale: 'en', value: 'Late' }])
+    expect(copy.problems.value).toEqual([
+      { code: 'unreadable', pointer: '/values/price', message: 'Price is not saved: This is not a number.' },
+    ])
+    await copy.save()
+    expect(copy.values['price']).toBe(75)
+    copy.unreadable.hold('/values/price', '', undefined)
+    expect(copy.edits.value).toContainEqual({ do: 'set', at: ['price'], value: 75 })
+  })
+  it('stays with its block when that moves, and goes when that goes', () => {
+    const { copy } = deskWith({ ...values, body: [values.body[0], { handle: 'q1', block: 'quote', values: { text: { en: 'Two' } } }] }) // prettier-ignore
+    copy.unreadable.hold('/values/body/1/values/by', '', fault)
+    expect(copy.problems.value[0]?.pointer).toBe('/values/body/1/values/by')
+    const [first, second] = copy.values['body'] as [unknown, unknown]
+    copy.values['body'] = [second, first]
+    expect(copy.problems.value[0]?.pointer).toBe('/values/body/0/values/by')
+    expect(copy.unreadable.at('/values/body/0/values/by', '')).toMatchObject(fault)
+    copy.values['body'] = [first]
+    expect(copy.problems.value).toEqual([])
+  })
+  it('is there again after a reload', () => {
+    const { copy } = deskWith({ ...values, price: 7 })
+    copy.unreadable.hold('/values/price', '', fault)
+    const unread = copy.unreadable.list.value.map(({ place: _, ...one }) => one)
+    const { copy: next } = deskWith({ ...values, price: 7 })
+    next.putBack({ saved: next.saved.value, values: JSON.parse(JSON.stringify(copy.values)) as never, unread })
+    expect([next.unreadable.at('/values/price', ''), next.isChanged.value]).toMatchObject([fault, false])
+  })
+})

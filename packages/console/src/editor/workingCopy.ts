@@ -4,16 +4,27 @@ import {
   decide,
   decideTouch,
   namedEditsBetween,
+  placeIn,
+  rebase,
   sameContent,
   type Change,
   type ContentType,
   type NamedEdit,
   type Problem,
+  type RebaseConflict,
   type State,
 } from '@wisteria/core'
 import { computed, inject, provide, reactive, ref, shallowRef, type InjectionKey } from 'vue'
 import type { Site } from '../session'
 import type { Words } from './keptWords'
+import { patch } from './patching'
+import { createUnreadable } from './unreadable'
+
+/** Others changed what is being written here too: nothing is saved before somebody chose. */
+export class ConflictingChanges extends Error {}
+
+/** How often a save is taken to a newer version that came in between before it is given up. */
+const maxRebases = 5
 
 type Values = Record<string, unknown>
 
@@ -29,10 +40,21 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
   /** Who else has the entry open. */
   const others = ref<readonly Present[]>([])
 
-  const edits = computed(() => namedEditsBetween(site.model, type, saved.value, plain(values)))
+  /** A newer state that changed what is being written here too, and is not taken in before somebody chose. */
+  const newer = shallowRef<EditableEntry>()
+  /** The pointer that somebody asked to be shown: what is folded around it opens. */
+  const reveal = ref('')
+  const unreadable = createUnreadable(site.model, type, values)
+
+  const edits = computed(() => namedEditsBetween(site.model, type, saved.value, unreadable.without(plain(values), saved.value))) // prettier-ignore
   const isChanged = computed(() => edits.value.length > 0)
+  const rebased = computed(() => (newer.value ? onto(newer.value, saved.value) : undefined))
+  /** The places where one must be chosen before anything is saved. */
+  const conflicts = computed<readonly RebaseConflict[]>(() => rebased.value?.conflicts ?? [])
   const problems = computed<readonly Problem[]>(() =>
-    saveProblems.value.length > 0 ? saveProblems.value : (consequences.value?.problems ?? []),
+    unreadable.problems.value.concat(
+      saveProblems.value.length > 0 ? saveProblems.value : (consequences.value?.problems ?? []),
+    ),
   )
   const states = computed<Readonly<Record<string, State>>>(() => entry.value?.states ?? {})
   const isPublic = (tag: string | null): boolean => {
@@ -46,70 +68,113 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
     (consequences.value?.changes ?? []).filter((change) => isPublic(change.locale)),
   )
 
-  function take(next: EditableEntry): void {
+  const onto = (next: EditableEntry, base: Values, choose?: (conflict: RebaseConflict) => 'ours' | 'theirs') =>
+    rebase(site.model, type, base, plain(values), next.values, choose)
+
+  /**
+   * Takes in what the service has. What was written here since `base` stays on top of it; where that changed too, nothing is
+   * taken in yet, and `conflicts` says what is to be chosen.
+   * @returns whether it was taken in.
+   */
+  function take(next: EditableEntry, base: Values = saved.value): boolean {
+    const { values: merged, conflicts: met } = onto(next, base)
+    if (met.length > 0) {
+      saved.value = base
+      newer.value = next
+      return false
+    }
+    settle(next, merged)
+    return true
+  }
+
+  /** Takes in the newer state, with a choice for each conflict. What both changed elsewhere stays, whatever is chosen. */
+  function choose(choice: (conflict: RebaseConflict) => 'ours' | 'theirs'): void {
+    if (newer.value) settle(newer.value, onto(newer.value, saved.value, choice).values)
+  }
+
+  function settle(next: EditableEntry, shown: Values): void {
+    newer.value = undefined
     entry.value = next
     saved.value = structuredClone(next.values) as Values
-    show(next.values as Values)
+    patch(values, shown)
     savedAt.value = next.updatedAt
     saveProblems.value = []
   }
 
-  /** Puts other values on the desk. What is the same stays as it is, and with it the place where somebody is writing. */
-  function show(next: Values): void {
-    const now = plain(values)
-    for (const name of Object.keys(now)) if (!(name in next)) delete values[name]
-    for (const [name, value] of Object.entries(next))
-      if (!sameContent(now[name], value)) values[name] = structuredClone(value)
+  /** Puts words back that had been written on some version and not been saved. */
+  function putBack(words: Pick<Words, 'saved' | 'values' | 'unread'>): void {
+    const now = entry.value
+    patch(values, words.values)
+    if (now) take(now, words.saved)
+    unreadable.putBack(words.unread ?? [])
   }
 
-  /** Puts words back that had been written on some version and not been saved: the next save merges them. */
-  function putBack(words: Pick<Words, 'version' | 'saved' | 'values'>): void {
-    const mine = namedEditsBetween(site.model, type, words.saved, words.values)
-    const missing = namedEditsBetween(site.model, type, saved.value, words.values)
-    // They had reached the service, and only its answer was lost.
-    if (!mine.some((edit) => missing.some((other) => isNear(edit, other)))) return
-    if (entry.value) entry.value = { ...entry.value, version: words.version }
-    saved.value = words.saved
-    show(words.values)
+  /** Forgets what was written here, and puts on the desk what the service has. */
+  async function discard(): Promise<void> {
+    unreadable.clear()
+    newer.value = undefined
+    patch(values, saved.value)
+    await reload()
   }
 
   async function weigh(): Promise<void> {
     if (entry.value) consequences.value = await site.editor.consequences(entry.value.id)
   }
 
-  /** Saves what was written. Words that were typed while it was under way stay, and are saved by the next. */
+  /**
+   * Saves what was written. Words that were typed while it was under way stay, and are saved by the next.
+   * @returns whether changes of others came in with it.
+   * @throws ConflictingChanges where somebody must choose first.
+   */
   async function save(): Promise<{ merged: boolean }> {
     try {
       if (!entry.value) {
-        const sent = plain(values)
-        settleOn(await site.editor.create({ type: type.name, values: sent }, attemptOf([])), sent)
+        const sent = unreadable.without(plain(values), {})
+        take(await site.editor.create({ type: type.name, values: sent }, attemptOf([])), sent)
         await weigh()
         return { merged: false }
       }
-      if (!isChanged.value) return { merged: false }
-      const sent = plain(values)
-      const answer = await site.editor.edit(entry.value.id, entry.value.version, edits.value, attemptOf(edits.value))
-      settleOn(answer, sent)
-      await weigh()
-      return { merged: answer.merged }
+      const merged = await send()
+      if (merged !== undefined) await weigh()
+      return { merged: merged ?? false }
     } catch (error) {
       if (error instanceof WisteriaProblem && error.code === 'invalid')
-        saveProblems.value = relocated(error.problems, edits.value, plain(values))
+        saveProblems.value = relocated(error.problems, edits.value)
       throw error
     }
   }
 
-  /** Takes the answer to a save. Fields that were written on since they were sent stay as they are, and are not saved yet. */
-  function settleOn(answer: EditableEntry, sent: Values): void {
-    const now = plain(values)
-    const names = new Set([...Object.keys(sent), ...Object.keys(now)])
-    const since = [...names].filter((name) => !sameContent(sent[name], now[name]))
-    take(answer)
-    for (const name of since) {
-      saved.value = withValue(saved.value, name, sent[name])
-      if (now[name] === undefined) delete values[name]
-      else values[name] = now[name]
+  /** What was sent when an answer was lost: it may have got there all the same. */
+  let lost: Values | undefined
+
+  /** @returns whether changes of others came in; undefined where there was nothing to save. */
+  async function send(): Promise<boolean | undefined> {
+    let merged = false
+    for (let rebases = 0; ; rebases++) {
+      if (newer.value && !take(newer.value)) throw new ConflictingChanges()
+      if (!isChanged.value) return merged || undefined
+      const sent = unreadable.without(plain(values), saved.value)
+      try {
+        const answer = await site.editor.edit(entry.value!.id, entry.value!.version, edits.value, attemptOf(edits.value)) // prettier-ignore
+        lost = undefined
+        if (!take(answer, sent)) throw new ConflictingChanges()
+        return merged || answer.merged
+      } catch (error) {
+        if (!(error instanceof WisteriaProblem)) throw error
+        if (error.code === 'network') lost = sent
+        if (!['editConflict', 'stale'].includes(error.code) || rebases >= maxRebases) throw error
+        const newest = await site.editor.entry(entry.value!.id)
+        const base = lost && isPartOf(lost, newest) ? lost : saved.value
+        if (!take(newest, base)) throw new ConflictingChanges()
+        merged = true
+      }
     }
+  }
+
+  /** Whether everything that was sent stands in what the service has. */
+  function isPartOf(sent: Values, newest: EditableEntry): boolean {
+    const own = rebase(site.model, type, saved.value, sent, newest.values)
+    return sameContent(own.values, newest.values)
   }
 
   let attempt = { text: '', key: '' }
@@ -124,12 +189,26 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
     return attempt.key
   }
 
-  /** Puts on the desk what the service has. */
+  /** Takes in what the service has now, under what is written here. */
   async function reload(): Promise<void> {
-    if (!entry.value) return show({})
+    if (!entry.value) return patch(values, {})
     take(await site.editor.entry(entry.value.id))
     await weigh()
   }
+
+  /** Problems of a save point into the edits or the sent values: put them where the form shows them. */
+  const relocated = (found: readonly Problem[], sent: readonly NamedEdit[]): Problem[] =>
+    found.map((problem) => {
+      const index = /^\/edits\/(\d+)/.exec(problem.pointer ?? '')?.[1]
+      const edit = index === undefined ? undefined : sent[Number(index)]
+      const place = edit && placeIn(site.model, type, plain(values), edit)
+      if (!place) return problem
+      return {
+        ...problem,
+        pointer: place.pointer,
+        ...(edit.locale === undefined ? {} : { locale: edit.locale }),
+      }
+    })
 
   /** The value in a container of fields: the entry's own, or a block's. */
   function read(container: Values, name: string, localized: boolean): unknown {
@@ -166,51 +245,11 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
 
   return {
     site, type, entry, values, saved, locale, states, edits, isChanged, problems, saveProblems, changes, consequences, savedAt, others,
-    take, putBack, weigh, save, reload, read, write, inherited, isPublic, mayWrite,
+    newer, rebased, conflicts, unreadable, reveal, take, choose, putBack, discard, weigh, save, reload, read, write, inherited, isPublic, mayWrite,
   } // prettier-ignore
 }
 
 export type WorkingCopy = ReturnType<typeof createWorkingCopy>
-
-/** Problems of a save point into the edits or the sent values: put them where the form shows them. */
-function relocated(
-  problems: readonly Problem[],
-  edits: readonly { readonly at: readonly string[]; readonly locale?: string | undefined }[],
-  values: Values,
-): Problem[] {
-  return problems.map((problem) => {
-    const index = /^\/edits\/(\d+)/.exec(problem.pointer ?? '')?.[1]
-    const edit = index === undefined ? undefined : edits[Number(index)]
-    if (!edit) return problem
-    let pointer = '/values'
-    let here: unknown = values
-    edit.at.forEach((step, depth) => {
-      if (depth % 2 === 0) {
-        pointer += `/${step}`
-        here = (here as Values | undefined)?.[step]
-        return
-      }
-      const position = Array.isArray(here) ? here.findIndex((item: { handle: string }) => item.handle === step) : -1
-      pointer += `/${position}/values`
-      here = Array.isArray(here) ? (here[position] as { values?: Values } | undefined)?.values : undefined
-    })
-    return {
-      ...problem,
-      pointer: edit.locale === undefined ? pointer : `${pointer}/${edit.locale}`,
-      ...(edit.locale === undefined ? {} : { locale: edit.locale }),
-    }
-  })
-}
-
-/** Whether one place is the other, or holds it. */
-const isNear = (one: NamedEdit, other: NamedEdit): boolean =>
-  (one.locale === undefined || other.locale === undefined || one.locale === other.locale) &&
-  one.at.slice(0, other.at.length).every((step, index) => step === other.at[index])
-
-const withValue = (values: Values, name: string, value: unknown): Values => {
-  const { [name]: _, ...others } = values
-  return value === undefined ? others : { ...others, [name]: value }
-}
 
 const plain = (values: Values): Values => JSON.parse(JSON.stringify(values)) as Values
 

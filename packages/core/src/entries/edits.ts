@@ -271,7 +271,8 @@ function placed(items: readonly Item[], item: Item, after: string | null): Item[
   return [...items.slice(0, index), item, ...items.slice(index)]
 }
 
-function listAt(document: Document, at: readonly string[], locale: string | undefined): readonly Item[] {
+/** The items of the list at a place: keyed as `at` is, by ids or by names. Empty where there is none. */
+export function listAt(document: Document, at: readonly string[], locale: string | undefined): readonly Item[] {
   let values: Document = document
   for (let index = 0; ; index += 2) {
     let content: unknown = values

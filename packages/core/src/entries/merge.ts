@@ -1,6 +1,14 @@
 import { sameContent } from './document.js'
 import type { Edit } from './edits.js'
 
+/** What tells whether edits meet: as stored, or by names. */
+interface Placed {
+  readonly do: Edit['do']
+  readonly at: readonly string[]
+  readonly locale?: string | undefined
+  readonly item?: unknown
+}
+
 /** Two edits of the same place, made without knowing of each other. */
 export interface Conflict {
   readonly ours: Edit
@@ -21,9 +29,10 @@ export function conflictsBetween(ours: readonly Edit[], theirs: readonly Edit[])
   return conflicts
 }
 
-function collide(a: Edit, b: Edit): boolean {
+/** Whether two edits write at the same place, and not the same thing. */
+export function collide(a: Placed, b: Placed): boolean {
   if (a.locale !== undefined && b.locale !== undefined && a.locale !== b.locale) return false
-  if (isSame(a, b)) return false
+  if (isSameEdit(a, b)) return false
   const [stepsOfA, stepsOfB] = [stepsOf(a), stepsOf(b)]
   const [outer, outerSteps, innerSteps] =
     stepsOfA.length <= stepsOfB.length ? [a, stepsOfA, stepsOfB] : [b, stepsOfB, stepsOfA]
@@ -33,15 +42,18 @@ function collide(a: Edit, b: Edit): boolean {
     return outer.do === 'set' || outer.do === 'clear' || outer.do === 'remove'
   }
   // The same place. Two insertions both find room; an item's place and its content are different things.
-  if (a.do === 'insert' && b.do === 'insert') return a.item.handle === b.item.handle
+  if (a.do === 'insert' && b.do === 'insert') return handleOf(a.item) === handleOf(b.item)
   const doing = new Set([a.do, b.do])
   if (doing.has('move') && doing.has('set')) return false
   return true
 }
 
 /** A place as single steps: into a group is one too. */
-const stepsOf = (edit: Edit): string[] => edit.at.flatMap((step) => step.split('.'))
+const stepsOf = (edit: Placed): string[] => edit.at.flatMap((step) => step.split('.'))
 
-function isSame(a: Edit, b: Edit): boolean {
+const handleOf = (item: unknown): unknown => (item as { handle?: unknown } | undefined)?.handle
+
+/** Whether two edits come to the same. */
+export function isSameEdit(a: Placed, b: Placed): boolean {
   return a.do === b.do && a.locale === b.locale && sameContent({ ...a, at: [...a.at] }, { ...b, at: [...b.at] })
 }

@@ -1,0 +1,36 @@
+import { isRecord, sameContent } from '@wisteria/core'
+
+type Values = Record<string, unknown>
+
+/**
+ * Makes values like others, in place: what is the same stays the very object that it is, down to the items of lists, and with
+ * it the place where somebody is writing.
+ */
+export function patch(values: Values, next: Values): void {
+  for (const name of Object.keys(values)) if (next[name] === undefined) delete values[name]
+  for (const [name, value] of Object.entries(next)) {
+    if (value === undefined) continue
+    const own = values[name]
+    if (sameContent(own, value)) continue
+    if (isRecord(own) && isRecord(value)) patch(own, value)
+    else if (isItems(own) && isItems(value)) values[name] = items(own, value)
+    else values[name] = structuredClone(value)
+  }
+}
+
+interface Item extends Values {
+  readonly handle: string
+}
+
+const isItems = (value: unknown): value is Item[] =>
+  Array.isArray(value) && value.every((item) => isRecord(item) && typeof item['handle'] === 'string')
+
+function items(own: readonly Item[], next: readonly Item[]): Item[] {
+  const known = new Map(own.map((item) => [item.handle, item]))
+  return next.map((item) => {
+    const same = known.get(item.handle)
+    if (!same || same['block'] !== item['block']) return structuredClone(item)
+    patch(same, item)
+    return same
+  })
+}

@@ -1,0 +1,132 @@
+import { pointerTo } from '../errors.js'
+import {
+  blockTypeNamed,
+  fieldNamed,
+  fieldsAt,
+  insideGroup,
+  isList,
+  type Field,
+  type Fielded,
+  type Model,
+} from '../model/model.js'
+import { holdsLocales, isRecord, type Item } from './document.js'
+import type { NamedValues } from './names.js'
+
+/** A place in named values: field names and item handles in turn, as edits write them, and the locale on the way. */
+export interface NamedPlace {
+  readonly at: readonly string[]
+  readonly locale?: string | undefined
+}
+
+/** A place as the form knows it. */
+export interface StandingPlace {
+  /** The field that it is, or whose item it is. */
+  readonly field: Field
+  /** What people call the fields and items on the way. */
+  readonly labels: readonly string[]
+  /** JSON Pointer, with positions where the place has handles. */
+  readonly pointer: string
+}
+
+/** Finds a place in named values. @returns undefined where there is no such field, or an item on the way is gone. */
+export function placeIn(
+  model: Model,
+  type: Fielded,
+  values: NamedValues,
+  { at, locale }: NamedPlace,
+): StandingPlace | undefined {
+  let owner: Fielded | undefined = type
+  let content: unknown = values
+  let isInside = false
+  let pointer = '/values'
+  const labels: string[] = []
+  for (let index = 0; index < at.length; index += 2) {
+    const fields: readonly Field[] | undefined = owner && fieldsAt(owner, at[index]!)
+    const field: Field | undefined = fields?.at(-1)
+    if (!fields || !field) return undefined
+    for (const one of fields) {
+      content = isRecord(content) ? content[one.name] : undefined
+      pointer = pointerTo(pointer, one.name)
+      labels.push(one.label)
+      if (!holdsLocales(one, isInside) || locale === undefined) continue
+      content = isRecord(content) ? content[locale] : undefined
+      pointer = pointerTo(pointer, locale)
+      isInside = true
+    }
+    const handle = at[index + 1]
+    if (handle === undefined) return { field, labels, pointer }
+    const position = Array.isArray(content) ? (content as Item[]).findIndex((item) => item.handle === handle) : -1
+    if (position < 0) return undefined
+    const item = (content as Item[])[position]! as { readonly block?: string; readonly values?: NamedValues }
+    owner = insideGroup(field) ?? blockTypeNamed(model, item.block ?? '')
+    labels.push(`${owner && 'label' in owner ? String(owner.label) : ''} ${position + 1}`.trim())
+    pointer = pointerTo(pointer, position)
+    if (index + 2 >= at.length) return { field, labels, pointer }
+    pointer += '/values'
+    content = item.values
+  }
+  return undefined
+}
+
+/** The place that a JSON Pointer into named values means, as far as it leads: an item's position becomes its handle. */
+export function placeOfPointer(
+  model: Model,
+  type: Fielded,
+  values: NamedValues,
+  pointer: string,
+): NamedPlace | undefined {
+  const steps = pointer.split('/').slice(2).map((step) => step.replaceAll('~1', '/').replaceAll('~0', '~')) // prettier-ignore
+  const at: string[] = []
+  let owner: Fielded | undefined = type
+  let content: unknown = values
+  let locale: string | undefined
+  let group = ''
+  for (let index = 0; index < steps.length;) {
+    const name = steps[index++]!
+    const field: Field | undefined = owner && fieldNamed(owner, name)
+    if (!field) return undefined
+    content = isRecord(content) ? content[name] : undefined
+    if (holdsLocales(field, locale !== undefined) && index < steps.length) {
+      locale = steps[index++]!
+      content = isRecord(content) ? content[locale] : undefined
+    }
+    if (insideGroup(field) && !field.many) {
+      owner = insideGroup(field)
+      group += `${name}.`
+      continue
+    }
+    at.push(group + name)
+    group = ''
+    if (!isList(field) || index >= steps.length) break
+    const item = Array.isArray(content) ? (content as Item[])[Number(steps[index++])] : undefined
+    if (!item) return undefined
+    at.push(item.handle)
+    const { block, values: inside } = item as { readonly block?: string; readonly values?: NamedValues }
+    if (steps[index] !== 'values') break
+    index++
+    owner = insideGroup(field) ?? blockTypeNamed(model, block ?? '')
+    content = inside
+  }
+  if (group !== '') at.push(group.slice(0, -1))
+  return at.length > 0 ? { at, ...(locale === undefined ? {} : { locale }) } : undefined
+}
+
+/** What stands at a place: a field's content, an item's value or values. Undefined where nothing does. */
+export function contentAt(values: NamedValues, at: readonly string[], locale: string | undefined): unknown {
+  let content: unknown = values
+  let own = locale
+  for (const [index, step] of at.entries()) {
+    if (index % 2 === 1) {
+      const item: Item | undefined = Array.isArray(content)
+        ? (content as Item[]).find((one) => one.handle === step)
+        : undefined
+      content = item && ('values' in item ? item.values : item.value)
+      continue
+    }
+    for (const name of step.split('.')) content = isRecord(content) ? content[name] : undefined
+    if (own === undefined || !isRecord(content)) continue
+    content = content[own]
+    own = undefined
+  }
+  return content
+}

@@ -1,0 +1,167 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { model, type } from '../../../../e2e/support/models.js'
+import { namedEditsBetween } from './difference.js'
+import { sameContent } from './document.js'
+import { rebase } from './rebase.js'
+
+const activity = type('activity')
+type Values = Record<string, unknown>
+const heading = (handle: string, en: string, more: Values = {}) => ({ handle, block: 'heading', values: { text: { en, ...more } } }) // prettier-ignore
+const quote = (handle: string, en: string, by = '') => ({ handle, block: 'quote', values: { text: { en }, ...(by ? { by } : {}) } }) // prettier-ignore
+const base: Values = {
+  title: { en: 'Night Walk', nl: 'Nachtwandeling' },
+  summary: { en: 'Along the dunes' },
+  price: 9,
+  tags: [{ handle: 'a', value: 'dark' }, { handle: 'b', value: 'outside' }],
+  body: [heading('h1', 'One', { nl: 'Een' }), quote('q1', 'Two', 'A keeper')],
+} // prettier-ignore
+const merged = (ours: Values, theirs: Values, choice: 'ours' | 'theirs' = 'ours') =>
+  rebase(model, activity, base, ours, theirs, () => choice)
+
+describe('rebasing', () => {
+  const theirs = { ...base, title: { en: 'Dark Walk', nl: 'Nachtwandeling' }, summary: { en: 'By the sea' } }
+  const ours = { ...base, title: { en: 'Late Walk', nl: 'Nachtwandeling' }, price: 12 }
+
+  it('asks only about what both changed, and says what else the other changed', () => {
+    const { conflicts, elsewhere } = merged(ours, theirs)
+    expect(conflicts.map(({ at, locale }) => [at, locale])).toEqual([[['title'], 'en']])
+    expect(elsewhere.map(({ at, locale }) => [at, locale])).toEqual([[['summary'], 'en']])
+  })
+  it('keeps what either changed elsewhere, whatever is chosen', () => {
+    expect(merged(ours, theirs, 'ours').values).toEqual({ ...theirs, title: ours.title, price: 12 })
+    expect(merged(ours, theirs, 'theirs').values).toEqual({ ...theirs, price: 12 })
+  })
+  it('keeps locales apart', () => {
+    const { values, conflicts } = merged(
+      { ...base, title: { en: 'Night Walk', nl: 'Nachttocht' } },
+      { ...base, title: { en: 'Dark Walk', nl: 'Nachtwandeling', ar: 'نزهة' } },
+    )
+    expect([conflicts, values['title']]).toEqual([[], { en: 'Dark Walk', nl: 'Nachttocht', ar: 'نزهة' }])
+  })
+  it('lets one move a block while another writes inside it', () => {
+    const moved = { ...base, body: [quote('q1', 'Two', 'A keeper'), heading('h1', 'One', { nl: 'Een' })] }
+    const written = { ...base, body: [heading('h1', 'Uno', { nl: 'Een' }), quote('q1', 'Two', 'A keeper')] }
+    const wanted = [quote('q1', 'Two', 'A keeper'), heading('h1', 'Uno', { nl: 'Een' })]
+    expect(merged(moved, written)).toMatchObject({ conflicts: [], values: { body: wanted } })
+    expect(merged(written, moved)).toMatchObject({ conflicts: [], values: { body: wanted } })
+  })
+  it('brings a block back that another removed while it was written in, or lets it go', () => {
+    const written = { ...base, body: [heading('h1', 'Uno', { nl: 'Een' }), quote('q1', 'Two', 'The keeper')] }
+    const removed = { ...base, price: 3, body: [quote('q1', 'Two', 'A keeper')] }
+    const { conflicts } = merged(written, removed)
+    expect(conflicts.map(({ at }) => at)).toEqual([['body', 'h1']])
+    expect(merged(written, removed, 'ours').values).toEqual({ ...written, price: 3 })
+    expect(merged(written, removed, 'theirs').values['body']).toEqual([quote('q1', 'Two', 'The keeper')])
+    // The same, seen by whoever removed it.
+    expect(merged(removed, written, 'ours').values['body']).toEqual([quote('q1', 'Two', 'The keeper')])
+    expect(merged(removed, written, 'theirs').values).toEqual({ ...written, price: 3 })
+  })
+  it('makes one question of a block that is removed here and written in there at two places', () => {
+    const written = { ...base, body: [heading('h1', 'One', { nl: 'Een' }), quote('q1', 'Twee', 'The keeper')] }
+    const removed = { ...base, body: [heading('h1', 'One', { nl: 'Een' })] }
+    expect(merged(removed, written).conflicts).toHaveLength(1)
+    expect(merged(removed, written, 'theirs').values).toEqual(written)
+    expect(merged(removed, written, 'ours').values).toEqual(removed)
+  })
+  it('brings a list back that another emptied while an item was put in', () => {
+    const { tags, ...without } = base
+    const longer = { ...base, tags: [...(tags as unknown[]), { handle: 'c', value: 'late' }] }
+    expect(merged(longer, without, 'ours').values['tags']).toEqual(longer.tags)
+    expect(merged(longer, without, 'theirs').values).not.toHaveProperty('tags')
+  })
+  it('puts an item behind the nearest one that is left', () => {
+    const ours = { ...base, body: [heading('h1', 'One', { nl: 'Een' }), quote('q1', 'Two', 'A keeper'), heading('h2', 'Three')] } // prettier-ignore
+    const theirs = {
+      ...base,
+      body: [heading('h3', 'Zero'), heading('h1', 'One', { nl: 'Een' }), heading('h4', 'Last')],
+    }
+    expect((merged(ours, theirs).values['body'] as { handle: string }[]).map((item) => item.handle)).toEqual([
+      'h3', 'h1', 'h2', 'h4',
+    ]) // prettier-ignore
+  })
+  it('knows a block again that its own lost save had put in', () => {
+    const sent = { ...base, body: [...(base['body'] as unknown[]), heading('h2', 'Thr')] }
+    const now = { ...base, body: [...(base['body'] as unknown[]), heading('h2', 'Three')] }
+    expect(merged(now, sent)).toMatchObject({ conflicts: [], values: now })
+  })
+})
+
+/** Another state of the entry, after a few changes of the kinds that a form makes. */
+const change = fc.oneof(
+  fc.record({
+    set: fc.constantFrom('price', 'free'),
+    to: fc.option(fc.integer({ min: 0, max: 3 }), { nil: undefined }),
+  }),
+  fc.record({
+    words: fc.constantFrom('title', 'summary'),
+    in: fc.constantFrom('en', 'nl'),
+    to: fc.option(fc.constantFrom('x', 'y'), { nil: undefined }),
+  }),
+  fc.record({ list: fc.constantFrom('tags', 'body'), does: fc.constantFrom('remove', 'move', 'write'), at: fc.nat(3), to: fc.nat(3) }), // prettier-ignore
+  fc.record({ list: fc.constantFrom('tags', 'body'), does: fc.constant('insert'), at: fc.nat(3), to: fc.nat(3) }),
+)
+let made = 0
+function changed(values: Values, changes: readonly Record<string, unknown>[]): Values {
+  const next = structuredClone(values)
+  for (const one of changes) {
+    if ('set' in one) next[one['set'] as string] = one['to']
+    else if ('words' in one) {
+      const map = { ...(next[one['words'] as string] as Values), [one['in'] as string]: one['to'] }
+      next[one['words'] as string] = Object.values(map).some((word) => word !== undefined) ? map : undefined
+    } else {
+      const name = one['list'] as string
+      const list = next[name] as { handle: string; value?: unknown; values?: Values }[]
+      const [at, to] = [one['at'] as number, one['to'] as number]
+      if (one['does'] === 'insert') {
+        const handle = `n${made++}`
+        list.splice(at, 0, name === 'tags' ? { handle, value: String(to) } : (heading(handle, String(to)) as never))
+      } else if (list[at] === undefined) continue
+      else if (one['does'] === 'remove') list.splice(at, 1)
+      else if (one['does'] === 'move') list.splice(to, 0, ...list.splice(at, 1))
+      else if (name === 'tags') list[at] = { ...list[at], value: `w${to}` }
+      else list[at] = { ...list[at], values: { ...list[at].values, text: { en: `w${to}` } } }
+    }
+  }
+  return JSON.parse(JSON.stringify(next)) as Values
+}
+
+describe('rebasing at random', () => {
+  const both = fc.tuple(fc.array(change, { maxLength: 5 }), fc.array(change, { maxLength: 5 }))
+  it('changes nothing where only one wrote', () => {
+    fc.assert(
+      fc.property(fc.array(change, { maxLength: 6 }), (changes) => {
+        const one = changed(base, changes)
+        expect(merged(one, base).values).toEqual(one)
+        expect(merged(base, one).values).toEqual(one)
+        expect(merged(one, one)).toMatchObject({ values: one, conflicts: [] })
+      }),
+      { numRuns: 300 },
+    )
+  })
+  it('loses nothing that is chosen, and nothing that is not in question', () => {
+    fc.assert(
+      fc.property(both, fc.constantFrom('ours', 'theirs'), ([mine, others], choice) => {
+        const [ours, theirs] = [changed(base, mine), changed(base, others)]
+        const { values, conflicts } = merged(ours, theirs, choice as 'ours' | 'theirs')
+        const asked = (from: 'ours' | 'theirs', edit: unknown) =>
+          choice !== from && conflicts.some((one) => one[from].some((other) => sameContent(other, edit)))
+        for (const [from, wanted] of [
+          ['ours', ours],
+          ['theirs', theirs],
+        ] as const) {
+          const lost = namedEditsBetween(model, activity, values, wanted)
+          for (const edit of namedEditsBetween(model, activity, base, wanted)) {
+            if (edit.do === 'move' || asked(from, edit)) continue
+            // What they wrote is there: nothing is left to do at that place.
+            const missing = lost.find((one) => one.do === edit.do && sameContent([one.at, one.locale], [edit.at, edit.locale]) && (one.do !== 'insert' || sameContent((one.item as Values)['handle'], (edit.item as Values)['handle']))) // prettier-ignore
+            expect(missing).toBeUndefined()
+          }
+        }
+        const handles = (values['body'] as { handle: string }[]).map((item) => item.handle)
+        expect(new Set(handles).size).toBe(handles.length)
+      }),
+      { numRuns: 1000 },
+    )
+  })
+})

@@ -1,0 +1,140 @@
+import type { Fielded, Model } from '../model/model.js'
+import { namedEditsBetween } from './difference.js'
+import type { Item } from './document.js'
+import { applyEdit, listAt, type Edit, type NamedEdit } from './edits.js'
+import { collide, isSameEdit } from './merge.js'
+import type { NamedValues } from './names.js'
+import { contentAt } from './places.js'
+
+/** A place that two changed on the same version, each in their own way. */
+export interface RebaseConflict {
+  /** The outermost of the places that the edits speak of: field names and handles, in turn. */
+  readonly at: readonly string[]
+  /** The locale of the place; undefined where all locales share it. */
+  readonly locale: string | undefined
+  readonly ours: readonly NamedEdit[]
+  readonly theirs: readonly NamedEdit[]
+}
+
+export interface Rebased {
+  /** The newest values with our edits on top. Where a conflict is not decided, ours stand. */
+  readonly values: NamedValues
+  readonly conflicts: readonly RebaseConflict[]
+  /** What the other changed at places that we left alone. */
+  readonly elsewhere: readonly NamedEdit[]
+}
+
+/**
+ * Takes edits that were made on `base` to newer values. What the two changed at different places all survives; a place that
+ * both changed is a conflict, decided by `choose`. The three are values by names, of the same entry.
+ */
+export function rebase(
+  model: Model,
+  type: Fielded,
+  base: NamedValues,
+  ours: NamedValues,
+  theirs: NamedValues,
+  choose: (conflict: RebaseConflict) => 'ours' | 'theirs' = () => 'ours',
+): Rebased {
+  const start = withSharedInsertions(model, type, base, ours, theirs)
+  const our = namedEditsBetween(model, type, start, ours)
+  const their = namedEditsBetween(model, type, start, theirs)
+  const conflicts = meetings(our, their).map(conflictOf)
+  let values = theirs
+  const apply = (edit: NamedEdit): void => {
+    values = applyEdit(values, placeable(edit, values, ours) as Edit)
+  }
+  const settled = new Set<NamedEdit>(our.filter((edit) => their.some((other) => isSameEdit(edit, other))))
+  for (const conflict of conflicts) {
+    if (choose(conflict) === 'theirs') for (const edit of conflict.ours) settled.add(edit)
+    else for (const edit of conflict.theirs) values = withPlace(values, conflict, edit, start)
+  }
+  for (const edit of our) if (!settled.has(edit)) apply(edit)
+  const met = new Set(conflicts.flatMap((conflict) => conflict.theirs))
+  return {
+    values,
+    conflicts,
+    elsewhere: their.filter((edit) => !met.has(edit) && !our.some((own) => isSameEdit(edit, own))),
+  }
+}
+
+/**
+ * The base, with the items that both put in: an identity is made once, so the two are one item that was put in before,
+ * by a save whose answer was lost.
+ */
+function withSharedInsertions(
+  model: Model,
+  type: Fielded,
+  base: NamedValues,
+  ours: NamedValues,
+  theirs: NamedValues,
+): NamedValues {
+  const inserted = namedEditsBetween(model, type, base, ours).filter((edit) => edit.do === 'insert')
+  if (inserted.length === 0) return base
+  const handles = new Set(inserted.map((edit) => (edit.item as Item).handle))
+  return namedEditsBetween(model, type, base, theirs)
+    .filter((edit) => edit.do === 'insert' && handles.has((edit.item as Item).handle))
+    .reduce((values, edit) => applyEdit(values, edit as Edit), base)
+}
+
+/** Edits that meet, in groups: one edit of a whole block meets all edits inside it, and they are one question. */
+function meetings(ours: readonly NamedEdit[], theirs: readonly NamedEdit[]): [NamedEdit[], NamedEdit[]][] {
+  const groups: [Set<NamedEdit>, Set<NamedEdit>][] = []
+  for (const own of ours) {
+    const others = theirs.filter((other) => collide(own, other))
+    if (others.length === 0) continue
+    const joined = groups.filter(([, met]) => others.some((other) => met.has(other)))
+    const group: [Set<NamedEdit>, Set<NamedEdit>] = [
+      new Set([...joined.flatMap(([mine]) => [...mine]), own]),
+      new Set([...joined.flatMap(([, met]) => [...met]), ...others]),
+    ]
+    for (const one of joined) groups.splice(groups.indexOf(one), 1)
+    groups.push(group)
+  }
+  return groups.map(([mine, met]) => [[...mine], [...met]])
+}
+
+function conflictOf([ours, theirs]: [NamedEdit[], NamedEdit[]]): RebaseConflict {
+  const all = [...ours, ...theirs]
+  const outermost = all.reduce((one, other) => (depthOf(other) < depthOf(one) ? other : one))
+  const insertion = outermost.do === 'insert' ? [(outermost.item as Item).handle] : []
+  return { at: [...outermost.at, ...insertion], locale: outermost.locale, ours, theirs }
+}
+
+const depthOf = (edit: NamedEdit): number => edit.at.reduce((depth, step) => depth + step.split('.').length, 0)
+
+/** Puts back what their edit took away as a whole, so that our edits inside it find their place. */
+function withPlace(values: NamedValues, conflict: RebaseConflict, their: NamedEdit, base: NamedValues): NamedValues {
+  const where = their.locale === undefined ? {} : { locale: their.locale }
+  if (their.do === 'remove') {
+    const list = their.at.slice(0, -1)
+    const handle = their.at.at(-1)!
+    const before = listAt(base, list, their.locale)
+    const index = before.findIndex((item) => item.handle === handle)
+    const item = before[index]
+    const now = new Set(listAt(values, list, their.locale).map((one) => one.handle))
+    if (!item || now.has(handle)) return values
+    const after = before.slice(0, index).findLast((one) => now.has(one.handle))?.handle ?? null
+    return applyEdit(values, { do: 'insert', ...where, at: list, item, after })
+  }
+  const isOutside = conflict.ours.some((edit) => depthOf(edit) > depthOf(their) || edit.do === 'insert')
+  if ((their.do !== 'set' && their.do !== 'clear') || !isOutside) return values
+  const before = contentAt(base, their.at, their.locale)
+  return applyEdit(
+    values,
+    before === undefined
+      ? { do: 'clear', ...where, at: their.at }
+      : { do: 'set', ...where, at: their.at, value: before },
+  )
+}
+
+/** The edit with an `after` that is still there: the nearest one before it in our own order. */
+function placeable(edit: NamedEdit, values: NamedValues, ours: NamedValues): NamedEdit {
+  if ((edit.do !== 'insert' && edit.do !== 'move') || edit.after === null || edit.after === undefined) return edit
+  const list = edit.do === 'insert' ? edit.at : edit.at.slice(0, -1)
+  const now = new Set(listAt(values, list, edit.locale).map((item) => item.handle))
+  if (now.has(edit.after)) return edit
+  const order = listAt(ours, list, edit.locale).map((item) => item.handle)
+  const after = order.slice(0, order.indexOf(edit.after)).findLast((handle) => now.has(handle)) ?? null
+  return { ...edit, after }
+}
