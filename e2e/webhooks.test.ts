@@ -1,6 +1,6 @@
 import { isAffected, Service, verifyWebhook, type Editor, type WebhookEvent } from '@wisteria/client'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
-import { refusal } from './support/models.js'
+import { asFiles, files, refusal } from './support/models.js'
 import { eventually, start, startReceiver, startSmall, type SmallSite } from './support/running.js'
 
 let small: SmallSite
@@ -144,6 +144,49 @@ describe('a webhook', () => {
     ])
     expect(eventOf(receiver.received[1]!.body).data).toMatchObject({ fields: ['town'], version: 2 })
     expect(eventOf(receiver.received[1]!.body).data).not.toHaveProperty('affected')
+  })
+
+  it('hears of every public change, and of nothing else, where it names no events', async () => {
+    const receiver = await receive()
+    const { events } = await owner.createWebhook({ label: 'All public', address: receiver.address })
+    expect(events).toBeNull()
+    const after = (await owner.events(0)).sequence
+    const withPicture = { ...files, museum: files.museum + '  picture: { kind: asset }\n' }
+    await owner.adoptModel((await owner.compareModel(asFiles(withPicture))).id)
+    const file = new Blob(['<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"/>'])
+    const asset = await owner.uploadAsset('mark.svg', file)
+    const id = (await owner.create({ type: 'museum', values: { name: { en: 'Heard' }, picture: asset.id } })).id
+    await owner.publish(id)
+    await owner.changeAsset(asset.id, { alt: { en: 'A mark' } })
+    await owner.archive(id)
+    await owner.unarchive(id)
+    await owner.publish(id)
+    await owner.unpublish(id)
+    await owner.changeAsset(asset.id, { alt: { en: 'The mark' } })
+    await owner.delete(id)
+    const { label, defaultLocale, locales } = await owner.settings()
+    await owner.setLocales({ label, defaultLocale, locales, timeZone: 'Europe/Brussels' })
+    const log = (await owner.events(after)).events as unknown as WebhookEvent[]
+    const isPublic = (event: WebhookEvent) => event.data.publicGeneration !== undefined
+    const wanted = log.filter(isPublic)
+    expect(new Set(wanted.map((event) => event.type))).toEqual(
+      new Set(['model.adopted', 'entry.published', 'asset.changed', 'entry.unpublished', 'settings.changed']),
+    ) // prettier-ignore
+    await receiver.until(wanted.length)
+    const ids = (events: readonly WebhookEvent[]) => events.map((event) => event.id).sort()
+    expect(ids(receiver.received.map((one) => eventOf(one.body)))).toEqual(ids(wanted))
+  })
+
+  it('is not kept waiting by other addresses that hang', async () => {
+    const hung = await Promise.all(Array.from({ length: 8 }, () => receive(() => new Promise<number>(() => undefined))))
+    for (const [index, { address }] of hung.entries()) await owner.createWebhook({ label: `Hung ${index}`, address })
+    const receiver = await receive()
+    await owner.createWebhook({ label: 'Ninth', address: receiver.address })
+    for (let number = 0; number < 12; number++) await owner.publish(await make(`Ninth ${number}`))
+    await receiver.until(12)
+    expect(receiver.received.length).toBe(12)
+    // Each of them has a few under way, and no more.
+    expect(hung.map(({ received }) => received.length <= 4)).toEqual(hung.map(() => true))
   })
 
   it('is refused where it could not or should not be', async () => {

@@ -196,7 +196,8 @@ export interface Webhook {
   readonly id: string
   readonly label: string
   readonly address: string
-  readonly events: readonly string[]
+  /** The events that it names; null where it is told of every public change. */
+  readonly events: readonly string[] | null
   readonly waiting?: number
   readonly setAside?: number
   readonly secret?: string

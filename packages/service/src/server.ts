@@ -11,12 +11,13 @@ import { adoptionJob, ensureIndexes } from './edit/adopting.js'
 import { bulkJob } from './edit/bulkJob.js'
 import { keepWords } from './edit/finding.js'
 import { Front } from './front/front.js'
-import { Dispatcher } from './hooks/dispatcher.js'
-import { Clockwork } from './jobs/clockwork.js'
+import { Deliveries } from './hooks/deliveries.js'
 import { Jobs } from './jobs/jobs.js'
+import { scheduleWork } from './jobs/scheduleWork.js'
 import { Kernel } from './kernel.js'
 import { OptionError, type ServiceOptions } from './options.js'
 import { readRoutes } from './routes.js'
+import { Loop } from './worker/loop.js'
 
 /** A service that listens. */
 export interface RunningService {
@@ -38,7 +39,14 @@ export async function startService(options: ServiceOptions, now: () => number = 
   const database = await openDatabase(options, logger)
   const kernel = new Kernel(database, options, logger, now)
   const jobs = new Jobs(kernel, { adoption: adoptionJob(kernel), bulk: bulkJob(kernel) })
-  kernel.jobs = jobs
+  const looping = { logger, now: () => kernel.now }
+  const jobLoop = new Loop(jobs, looping)
+  const loops = [jobLoop, new Loop(new Deliveries(kernel), looping), new Loop(scheduleWork(kernel), looping)]
+  kernel.jobs = {
+    wake: () => jobLoop.wake(),
+    abandon: (job) => jobs.abandon(job),
+    permissionFor: (job) => jobs.permissionFor(job),
+  }
   await ensureIndexes(kernel)
   const front = new Front(kernel, readRoutes, buildApp(kernel))
   const server = createServer(front.listen)
@@ -59,11 +67,9 @@ export async function startService(options: ServiceOptions, now: () => number = 
       ? `[${options.host}]`
       : options.host
   kernel.baseUrl = options.baseUrl.replace(/\/+$/, '') || `http://${host}:${port}`
-  const dispatcher = new Dispatcher(kernel)
-  dispatcher.start()
-  jobs.wake()
-  const clockwork = new Clockwork(kernel)
-  clockwork.start()
+  const wakeAll = (): void => loops.forEach((loop) => loop.wake())
+  kernel.onCommitted(wakeAll)
+  wakeAll()
   void keepWords(kernel).catch((error: unknown) => logger.warn(error, 'search is not complete yet'))
   const noting = setInterval(() => void kernel.fieldReads.keep().catch((error: unknown) => logger.warn(error)), 30_000)
   noting.unref()
@@ -82,9 +88,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
     server.closeIdleConnections()
     await Promise.race([closed, new Promise((resolve) => setTimeout(resolve, 10_000).unref())])
     server.closeAllConnections()
-    await dispatcher.stop()
-    await clockwork.stop()
-    await jobs.stop()
+    await Promise.all(loops.map((loop) => loop.stop()))
     await kernel.fieldReads.keep()
     await database.close()
     logger.info('stopped')

@@ -93,19 +93,20 @@ export class Act {
       'select id, events from webhooks where site = ? and enabled = 1',
       [site.id],
     )
-    for (const webhook of webhooks) {
-      if (!(JSON.parse(webhook.events) as string[]).includes(type)) continue
-      await tables.deliveries.create({
-        id: makeId(this.#surroundings),
-        site: site.id,
-        webhook: webhook.id,
-        sequence: this.#sequence,
-        entry: data.entry?.id ?? '',
-        status: 'waiting',
-        attempts: 0,
-        next_at: this.at,
-        created_at: this.at,
-      })
-    }
+    const subscribed = webhooks.filter(({ events }) =>
+      hears(JSON.parse(events) as string[], type, change !== undefined),
+    )
+    if (subscribed.length === 0) return
+    await this.#transaction.run(
+      `insert into deliveries (id, site, webhook, sequence, entry, status, attempts, next_at, created_at, head)
+       select value ->> 0, ?1, value ->> 1, ?2, ?3, 'waiting', 0, ?4, ?4, not exists (
+         select 1 from deliveries o where o.webhook = value ->> 1 and o.entry = ?3 and o.status = 'waiting')
+       from json_each(?5)`,
+      [site.id, this.#sequence, data.entry?.id ?? '', this.at, JSON.stringify(subscribed.map(({ id }) => [makeId(this.#surroundings), id]))], // prettier-ignore
+    )
   }
 }
+
+/** Whether a webhook hears of an event: of those that it names, or of every public change where it names none. */
+const hears = (events: readonly string[], type: EventType, isPublic: boolean): boolean =>
+  events.length === 0 ? isPublic : events.includes(type)

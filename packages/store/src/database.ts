@@ -1,16 +1,20 @@
 import { Sequelize } from 'sequelize'
 import sqlite3 from 'sqlite3'
-import { SequelizeStorage, Umzug } from 'umzug'
+import { Umzug } from 'umzug'
 import * as beginning from './migrations/0001-beginning.js'
 import * as shelves from './migrations/0002-shelves.js'
 import * as search from './migrations/0003-search.js'
 import * as assets from './migrations/0005-assets.js'
 import * as editing from './migrations/0004-editing.js'
 import * as reading from './migrations/0006-reading.js'
+import * as mending from './migrations/0007-mending.js'
 import { Statements } from './statements.js'
 import { tablesOn, type Tables } from './tables.js'
 
-const migrations = [beginning, shelves, search, editing, assets, reading]
+const migrations = [beginning, shelves, search, editing, assets, reading, mending]
+
+/** The folder was written by a newer version of the service. */
+export class NewerDatabase extends Error {}
 
 export type Binding = string | number | null
 
@@ -85,7 +89,17 @@ export class Database implements Reader {
     return database
   }
 
+  /**
+   * Brings the tables to the form that this version knows. Each migration is recorded in its own transaction, so that a crash
+   * leaves both or neither.
+   * @throws NewerDatabase when it has been through migrations that this version does not know.
+   */
   async #migrate(): Promise<void> {
+    await this.write(({ run }) => run('create table if not exists migrations (name varchar(255) not null unique primary key)')) // prettier-ignore
+    const done = await this.all<{ name: string }>('select name from migrations order by name')
+    const unknown = done.filter(({ name }) => !migrations.some((one) => one.name === name))
+    if (unknown.length > 0)
+      throw new NewerDatabase(`it was written by a newer version (${unknown.map(({ name }) => name).join(', ')})`)
     const umzug = new Umzug({
       migrations: migrations.map(({ name, statements }) => ({
         name,
@@ -94,9 +108,14 @@ export class Database implements Reader {
             // Tables that refer to each other are made anew: what counts is that all fits at the end.
             await transaction.run('pragma defer_foreign_keys = on')
             for (const statement of statements) await transaction.run(statement)
+            await transaction.run('insert into migrations (name) values (?)', [name])
           }),
       })),
-      storage: new SequelizeStorage({ sequelize: this.#writer, tableName: 'migrations' }),
+      storage: {
+        executed: () => Promise.resolve(done.map(({ name }) => name)),
+        logMigration: () => Promise.resolve(),
+        unlogMigration: () => Promise.resolve(),
+      },
       logger: undefined,
     })
     await umzug.up()

@@ -172,6 +172,8 @@ export interface DeliveryRow {
   attempts: number
   next_at: string
   created_at: string
+  /** Whether it is the first that waits in its queue, 0 or 1. */
+  head: number
 }
 export interface AttemptRow {
   id: string; delivery: string; at: string; status: number | null; took: number; answer: string; error: string | null
@@ -271,6 +273,8 @@ export interface ScheduleRow {
   actor: string
   created_at: string
   ended_at: string | null
+  /** How often it was begun. */
+  tries: number
 }
 /** A list that somebody keeps. */
 export interface ViewRow {
@@ -414,7 +418,7 @@ export function tablesOn(sequelize: Sequelize) {
       id: 'key', site: 'text', label: 'text', address: 'text', secret: 'text', events: 'text', enabled: 'integer', created_at: 'text', created_by: 'text',
     }), // prettier-ignore
     deliveries: table<DeliveryRow>('deliveries', {
-      id: 'key', site: 'text', webhook: 'text', sequence: 'integer', entry: 'text', status: 'text', attempts: 'integer', next_at: 'text', created_at: 'text',
+      id: 'key', site: 'text', webhook: 'text', sequence: 'integer', entry: 'text', status: 'text', attempts: 'integer', next_at: 'text', created_at: 'text', head: 'integer',
     }), // prettier-ignore
     attempts: table<AttemptRow>('attempts', {
       id: 'key',
@@ -485,7 +489,7 @@ export function tablesOn(sequelize: Sequelize) {
     }),
     schedules: table<ScheduleRow>('schedules', {
       id: 'key', site: 'text', entry: 'text', does: 'text', locales: 'text', at: 'text', zone: 'text', state: 'text', message: 'text',
-      actor: 'text', created_at: 'text', ended_at: 'text',
+      actor: 'text', created_at: 'text', ended_at: 'text', tries: 'integer',
     }), // prettier-ignore
     views: table<ViewRow>('views', {
       id: 'key', site: 'text', name: 'text', owner: 'text', shared: 'integer', asks: 'text', created_at: 'text', updated_at: 'text',

@@ -104,7 +104,7 @@ export function addHook(program: Command): void {
     const { webhooks } = await openEditor().webhooks()
     if (json) return printJson({ webhooks })
     if (webhooks.length === 0) return print('No webhooks yet. Add one to tell a front end what changed.')
-    printTable(['label', 'address', 'events', 'waiting', 'id'], webhooks.map((one) => [one.label, one.address, one.events.join(' '), one.waiting, one.id]))
+    printTable(['label', 'address', 'events', 'waiting', 'id'], webhooks.map((one) => [one.label, one.address, one.events?.join(' ') ?? 'every public change', one.waiting, one.id]))
   }) // prettier-ignore
   hook
     .command('create')

@@ -52,7 +52,7 @@ export function useKeeping(
     if (isSaving.value) return 'Saving…'
     if (!copy.entry.value) return 'Not saved yet'
     if (conflict.value)
-      return `Not saved: ${nameOfActor(site, copy.newer.value!.updatedBy)} changed ${placesOf(copy.conflicts.value.length)} that you changed too`
+      return `Not saved: ${nameOfActor(site, copy.newer.value!.updatedBy)} changed ${placesOf(copy.conflicts.value.length)} too`
     if (copy.isChanged.value)
       return `Not saved: ${copy.edits.value.length} ${copy.edits.value.length === 1 ? 'change' : 'changes'}`
     if (unread.value.length > 0)

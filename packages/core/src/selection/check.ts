@@ -26,6 +26,15 @@ export const readSelection = (text: string, model: Model, owners: readonly Field
 class Checker {
   readonly #model: Model
   readonly #text: string
+  readonly #known = new Map<string, readonly ChosenField[]>()
+  /** Every field of whatever stands there. Made when it is looked into: blocks may contain themselves. */
+  readonly #whole: Selection = {
+    of: (owner) => {
+      const known = this.#known.get(owner.id) ?? this.#fieldsOf(owner, [{ is: 'all', at: 0 }])
+      this.#known.set(owner.id, known)
+      return known
+    },
+  }
 
   constructor(model: Model, text: string) {
     this.#model = model
@@ -108,8 +117,8 @@ class Checker {
     const chosen = { name, field, ...options }
     const shape = shapeOf(field)
     if (shape.is === 'group' || shape.is === 'blocks') {
-      const owners = ownersInside(this.#model, field)
-      return { ...chosen, inside: this.select(written.length > 0 ? written : [{ is: 'all', at: 0 }], owners) }
+      const inside = written.length > 0 ? this.select(written, ownersInside(this.#model, field)) : this.#whole
+      return { ...chosen, inside }
     }
     if (written.length === 0) return chosen
     const at = written[0]!.at

@@ -1,14 +1,15 @@
+import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { model } from '../../../../e2e/support/models.js'
+import { makeModel, model } from '../../../../e2e/support/models.js'
 import { shapedModel } from '../../../../e2e/support/shaped.js'
 import { completeCondition } from '../conditions/complete.js'
 import { WisteriaError } from '../errors.js'
-import { typeNamed, type Model } from '../model/model.js'
+import { ownersInside, typeNamed, type Model } from '../model/model.js'
 import { readSelection } from './check.js'
 import { completeSelection } from './complete.js'
 import { renditionQuery, renditionSize } from './options.js'
 import { parseSelection, selectionLimits } from './parse.js'
-import { everything, type Selection } from './selection.js'
+import { askedFields, everything, type Selection } from './selection.js'
 
 const activity = typeNamed(model, 'activity')!
 const tour = typeNamed(shapedModel, 'tour')!
@@ -155,5 +156,38 @@ describe('what could be written', () => {
   it('in a condition on a choice is nothing that does not go with it', () => {
     expect(asks('format ')).not.toContain('contains')
     expect(asks('any speakers (')).not.toContain('format')
+  })
+})
+
+describe('what is chosen as a whole, of models at random', () => {
+  const field = fc.oneof(
+    fc.constant('{ kind: text, localized: true }'),
+    fc.constant('{ kind: richText }'),
+    fc.record({ many: fc.boolean(), of: fc.uniqueArray(fc.constantFrom('b0', 'b1', 'b2'), { minLength: 1 }) }).map(({ many, of }) => `{ kind: block, many: ${many}, accepts: [${of.join(', ')}] }`), // prettier-ignore
+    fc.record({ many: fc.boolean(), of: fc.uniqueArray(fc.constantFrom('x', 'y'), { minLength: 1 }) }).map(({ many, of }) => `{ kind: entry, many: ${many}, accepts: [${of.join(', ')}] }`), // prettier-ignore
+    fc.boolean().map((many) => `{ kind: group, many: ${many}, fields: { inner: { kind: block, many: true, accepts: [b0, b1] }, word: { kind: text } } }`), // prettier-ignore
+  )
+  const owner = (head: string, name = '') =>
+    fc.array(field, { minLength: 1, maxLength: 4 }).map((fields) => `${head}\nfields:\n${name}${fields.map((one, index) => `  f${index}: ${one}`).join('\n')}\n`) // prettier-ignore
+  const named = '  title: { kind: text }\n'
+  const owners = fc.record({
+    x: owner('type: x', named), y: owner('type: y', named), b0: owner('block: b0'), b1: owner('block: b1'), b2: owner('block: b2'),
+  }) // prettier-ignore
+
+  it('ends, however blocks hold each other, and reaches every field once', () => {
+    fc.assert(
+      fc.property(owners, (texts) => {
+        const own = makeModel(texts)
+        for (const type of own.types)
+          for (const text of ['*', '*, f0', ...type.fields.map((one) => one.name)]) {
+            const selection = readSelection(text, own, [type])
+            const asked = askedFields(selection, [type], (one) => ownersInside(own, one))
+            const top = asked.filter((one) => one.owner === type.id && type.fields.some(({ id }) => id === one.field))
+            expect(top.length).toBe(text.startsWith('*') ? type.fields.length : 1)
+            expect(new Set(asked.map((one) => `${one.owner} ${one.field}`)).size).toBe(asked.length)
+          }
+      }),
+      { numRuns: 100 },
+    )
   })
 })

@@ -141,7 +141,7 @@ export const scheduleRoutes: readonly Route[] = [
         const act = new Act(transaction, site, actor, kernel.surroundings)
         const row: ScheduleRow = {
           id: makeId(kernel.surroundings), site: site.id, entry: copy.id, does: body.does, ...readPlan(site, kernel.now, body),
-          state: 'planned', message: '', actor, created_at: act.at, ended_at: null,
+          state: 'planned', message: '', actor, created_at: act.at, ended_at: null, tries: 0,
         } // prettier-ignore
         await transaction.tables.schedules.create(row)
         await tellSchedule(act, row, { id: copy.id, type: copy.type.name })
@@ -160,7 +160,7 @@ export const scheduleRoutes: readonly Route[] = [
         const row = await requirePlanned(transaction, site, request.params['id']!)
         const copy = await requireEntry(transaction, site, row.entry)
         const next = { ...row, ...readPlan(site, request.kernel.now, request.body), actor: request.actor }
-        await transaction.run('update schedules set at = ?, zone = ?, locales = ?, actor = ? where id = ?', [
+        await transaction.run('update schedules set at = ?, zone = ?, locales = ?, actor = ?, tries = 0 where id = ?', [
           next.at, next.zone, next.locales, next.actor, row.id,
         ]) // prettier-ignore
         const act = new Act(transaction, site, request.actor, request.kernel.surroundings)

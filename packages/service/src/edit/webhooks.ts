@@ -17,11 +17,8 @@ import { route, type Route } from '../route.js'
 
 const base = '/edit/v1/sites/{site}/webhooks'
 
-/** What a webhook is told of unless it says otherwise: everything that may change something public. */
-const publicEvents: readonly EventType[] = ['entry.published', 'entry.unpublished', 'model.adopted', 'settings.changed']
-
 const webhookView = (row: WebhookRow) => ({
-  id: row.id, label: row.label, address: row.address, events: JSON.parse(row.events) as string[], enabled: row.enabled === 1, createdAt: row.created_at, createdBy: row.created_by,
+  id: row.id, label: row.label, address: row.address, events: row.events === '[]' ? null : (JSON.parse(row.events) as string[]), enabled: row.enabled === 1, createdAt: row.created_at, createdBy: row.created_by,
 }) // prettier-ignore
 
 async function requireWebhook(kernel: Kernel, site: Site, id: string): Promise<WebhookRow> {
@@ -55,7 +52,7 @@ export const webhookRoutes: readonly Route[] = [
     method: 'POST',
     path: base,
     summary:
-      'Subscribes an address. Its signing `secret` is in this answer alone. Without `events`: all that change something public.',
+      'Subscribes an address. Its signing `secret` is in this answer alone. Without `events`, it is told of every change that published readers can see, of whatever kind.',
     permission: 'integration.manage',
     body: z.strictObject({
       label: z.string().trim().min(1, 'must not be empty').max(120),
@@ -64,7 +61,7 @@ export const webhookRoutes: readonly Route[] = [
     }),
     handle: (request) =>
       request.write(async ({ tables }) => {
-        const { label, address, events = publicEvents } = request.body
+        const { label, address, events = [] } = request.body
         const refused = refuseAddress(address, request.kernel.options.allowPrivateAddresses)
         if (refused)
           throw new WisteriaError('invalid', `The address ${refused}.`, {
@@ -137,7 +134,7 @@ export const webhookRoutes: readonly Route[] = [
         ])
         if (found.length === 0)
           throw new WisteriaError('notFound', `There is no delivery \`${params['delivery']!.slice(0, 60)}\`.`)
-        await transaction.run("update deliveries set status = 'waiting', next_at = ? where id = ?", [
+        await transaction.run("update deliveries set status = 'waiting', head = 1, next_at = ? where id = ?", [
           kernel.at,
           params['delivery']!,
         ])

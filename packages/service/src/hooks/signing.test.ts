@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { pauseAfter } from './dispatcher.js'
+import { pauseAfter } from './deliveries.js'
 import { makeWebhookSecret, signedHeaders } from './signing.js'
 
 describe('deliveries', () => {

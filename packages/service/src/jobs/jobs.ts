@@ -1,6 +1,7 @@
-import type { Permission } from '@wisteria/core'
+import { WisteriaError, type Permission } from '@wisteria/core'
 import type { JobRow } from '@wisteria/store'
 import type { Kernel } from '../kernel.js'
+import type { Work } from '../worker/loop.js'
 
 /** One step of a job in a transaction of its own. @returns whether there is more to do. */
 export type JobStep = (job: JobRow) => Promise<boolean>
@@ -15,28 +16,48 @@ export interface JobKind {
 }
 
 /**
- * Runs long work step by step, one job at a time, so that others come in between. What a step does is committed with its
+ * Long work, step by step, one job at a time, so that others come in between. What a step does is committed with its
  * progress: after a crash a job goes on where it was.
  */
-export class Jobs {
+export class Jobs implements Work<JobRow> {
+  readonly name = 'jobs'
+  readonly atOnce = 1
   readonly #kernel: Kernel
   readonly #kinds: Readonly<Record<JobRow['kind'], JobKind>>
-  #running: Promise<void> | undefined
-  #again = false
-  #stopped = false
 
   constructor(kernel: Kernel, kinds: Readonly<Record<JobRow['kind'], JobKind>>) {
     this.#kernel = kernel
     this.#kinds = kinds
   }
 
-  /** Takes up what there is to do. */
-  wake(): void {
-    this.#again = true
-    this.#running ??= this.#run().finally(() => {
-      this.#running = undefined
-      if (this.#again && !this.#stopped) this.wake()
-    })
+  keyOf({ id }: JobRow): string {
+    return id
+  }
+
+  due(most: number, skipped: readonly string[]): Promise<JobRow[]> {
+    return this.#kernel.database.all<JobRow>(
+      `select * from jobs where state = 'running' and id not in (select value from json_each(?)) order by created_at, id limit ?`,
+      [JSON.stringify(skipped), most],
+    )
+  }
+
+  /** Whoever begins a job wakes the loop, and so does the end of each step. */
+  next(): Promise<undefined> {
+    return Promise.resolve(undefined)
+  }
+
+  async run(job: JobRow): Promise<void> {
+    const kind = this.#kinds[job.kind]
+    try {
+      await kind.step(job)
+    } catch (error) {
+      if (!(error instanceof WisteriaError)) throw error
+      await kind.abandon(job, 'failed', error.message)
+    }
+  }
+
+  setAside(job: JobRow, error: unknown): Promise<void> {
+    return this.#kinds[job.kind].abandon(job, 'failed', error instanceof Error ? error.message : String(error))
   }
 
   /** What somebody needs to stop a job. */
@@ -47,34 +68,6 @@ export class Jobs {
   /** Ends a job before its time. */
   abandon(job: JobRow): Promise<void> {
     return this.#kinds[job.kind].abandon(job, 'stopped', 'It was stopped.')
-  }
-
-  /** Finishes the step that is under way. */
-  async stop(): Promise<void> {
-    this.#stopped = true
-    await this.#running
-  }
-
-  async #run(): Promise<void> {
-    this.#again = false
-    while (!this.#stopped) {
-      const [job] = await this.#kernel.database.all<JobRow>(
-        "select * from jobs where state = 'running' order by created_at, id limit 1",
-      )
-      if (!job) return
-      const kind = this.#kinds[job.kind]
-      try {
-        await kind.step(job)
-      } catch (error) {
-        this.#kernel.logger.error({ err: error, job: job.id }, 'a job failed')
-        await kind
-          .abandon(job, 'failed', error instanceof Error ? error.message : String(error))
-          .catch((second: unknown) => {
-            this.#kernel.logger.error({ err: second, job: job.id }, 'a failed job could not be put away')
-            this.#stopped = true
-          })
-      }
-    }
   }
 }
 

@@ -1,0 +1,26 @@
+/*
+ * What use has shown: deliveries are found by webhook, the first of each queue alone; schedules count how often they were
+ * begun; what is forgotten after a while is found by its age; a webhook may be told of every public change there is.
+ */
+export const name = '0007-mending'
+
+/** What a webhook was subscribed to while it had said nothing, in the order that it was stored. */
+const formerDefault = '["entry.published","entry.unpublished","model.adopted","settings.changed"]'
+
+export const statements: readonly string[] = [
+  `alter table deliveries add column head integer not null default 0`,
+  `update deliveries set head = 1 where status = 'waiting' and not exists (
+     select 1 from deliveries o
+     where o.webhook = deliveries.webhook and o.entry = deliveries.entry and o.status = 'waiting' and o.sequence < deliveries.sequence)`,
+  `drop index deliveries_waiting`,
+  `create index deliveries_due on deliveries (webhook, next_at) where status = 'waiting' and head = 1`,
+  `create index deliveries_queued on deliveries (webhook, entry, sequence) where status = 'waiting'`,
+  `create index deliveries_by_age on deliveries (created_at) where status <> 'waiting'`,
+  `update webhooks set events = '[]' where events = '${formerDefault}'`,
+  `alter table schedules add column tries integer not null default 0`,
+  `create index schedules_ended on schedules (ended_at) where ended_at is not null`,
+  `create index idempotency_by_age on idempotency (at)`,
+  `create index events_by_age on events (site, time)`,
+  `create index grants_by_age on grants (expires_at)`,
+  `create index jobs_by_age on jobs (finished_at) where finished_at is not null`,
+]
