@@ -436,7 +436,7 @@ describe('requests that are not well formed', () => {
     })
     expect([response.status, ((await response.json()) as { detail: string }).detail]).toEqual([
       413,
-      'A body has at most 10 MB.',
+      'The body of this request has at most 10 MB.',
     ])
   })
   it('find nothing under ids that are none', async () => {

@@ -36,13 +36,16 @@ export function pictureAttributes(picture: Picture, options: PictureOptions = {}
   if (Number.isFinite(own) && fitting.length < widths.length) fitting.push(own)
   const offered = fitting.length > 0 ? fitting : [widths.at(-1) ?? 640]
   const at = (width: number): string => {
-    const query = new URLSearchParams({ w: String(width) })
+    const [base, said] = picture.address.split('?') as [string, string?]
+    // The address of a rendition is one of the same picture: its version stays, its size is another.
+    const version = new URLSearchParams(said).get('v')
+    const query = new URLSearchParams({ w: String(width), ...(version === null ? {} : { v: version }) })
     if (ratio !== undefined) {
       query.set('h', String(Math.round(width / ratio)))
       query.set('fit', 'cover')
     }
     if (format) query.set('format', format)
-    return `${picture.address}?${query}`
+    return `${base}?${query}`
   }
   const largest = offered.at(-1)!
   const height = ratio === undefined ? scaled(picture, largest) : Math.round(largest / ratio)

@@ -3,8 +3,9 @@ import { fileURLToPath } from 'node:url'
 import { makeId, WisteriaError } from '@wisteria/core'
 import { siteNamed } from '@wisteria/store'
 import express, { type ErrorRequestHandler, type Express, type Request as ExpressRequest, type Response } from 'express'
-import { rateLimit } from 'express-rate-limit'
 import { pinoHttp } from 'pino-http'
+import { addressOf } from './front/addresses.js'
+import { requireShallow } from './http/nesting.js'
 import type { Kernel } from './kernel.js'
 import type { Answer, Route } from './route.js'
 import { readRoutes, routes } from './routes.js'
@@ -14,6 +15,8 @@ import { identify } from './sessions/callers.js'
 import { version } from './version.js'
 
 const bodyLimit = '10mb'
+/** Of routes that anybody may call. */
+const openBodyLimit = '16kb'
 
 /** Where the built console lies beside this package. */
 const consoleFolder = fileURLToPath(new URL('../../console/dist', import.meta.url))
@@ -61,44 +64,19 @@ export function buildApp(kernel: Kernel): Express {
         .catch(next)
     })
   }
-  /** One for each guarded route: wrong tries at one are not counted at another. */
-  const guard = () =>
-    rateLimit({
-      windowMs: 60_000,
-      limit: 20,
-      skipSuccessfulRequests: true,
-      standardHeaders: 'draft-8',
-      legacyHeaders: false,
-      handler: (request, response) =>
-        sendError(
-          kernel,
-          response,
-          idOf(request),
-          new WisteriaError('tooMany', 'Too many wrong attempts. Wait a minute.'),
-        ),
-    })
   const methods = new Map<string, string[]>()
   for (const route of routes) {
     // Reads are answered before they come here.
     if (readRoutes.includes(route)) continue
     const path = route.path.replaceAll(/\{(\w+)\}/g, ':$1')
     methods.set(path, [...(methods.get(path) ?? []), route.method])
-    const parse = express.json({
-      limit: bodyLimit,
-      strict: false,
-      type: [...(route.bodyTypes ?? ['application/json'])],
+    const parse = parserOf(route)
+    app[route.method.toLowerCase() as 'get'](path, (request: ExpressRequest, response: Response) => {
+      serve(kernel, route, request, () => parse(request, response)).then(
+        (answer) => send(response, request, answer),
+        (error: unknown) => sendError(kernel, response, idOf(request), fromExpress(error)),
+      )
     })
-    app[route.method.toLowerCase() as 'get'](
-      path,
-      ...(route.guarded ? [guard()] : []),
-      ...(route.body ? [parse] : []),
-      (request: ExpressRequest, response: Response) => {
-        serve(kernel, route, request).then(
-          (answer) => send(response, request, answer),
-          (error: unknown) => sendError(kernel, response, idOf(request), error),
-        )
-      },
-    )
   }
   for (const [path, known] of methods)
     app.all(path, (request, response) => {
@@ -136,13 +114,42 @@ function serveConsole(app: Express): void {
   app.get('/console/{*path}', (_, response) => response.sendFile('index.html', { root: consoleFolder }))
 }
 
-async function serve(kernel: Kernel, route: Route, express: ExpressRequest): Promise<Answer> {
+/** Reads the body of a route's requests as JSON: little of it where anybody may send one. */
+function parserOf(route: Route): (request: ExpressRequest, response: Response) => Promise<unknown> {
+  const read = express.json({
+    limit: route.permission === 'anyone' ? openBodyLimit : bodyLimit,
+    strict: false,
+    type: [...(route.bodyTypes ?? ['application/json'])],
+    verify: (_request, _response, bytes) => carried(() => requireShallow(bytes)),
+  })
+  return (request, response) =>
+    new Promise((resolve, reject) =>
+      read(request, response, (error?: unknown) => (error ? reject(error as Error) : resolve(request.body))),
+    )
+}
+
+/** The parser writes a status on to whatever it is thrown, so that our errors travel inside another. */
+function carried(work: () => void): void {
+  try {
+    work()
+  } catch (cause) {
+    throw new Error('refused', { cause })
+  }
+}
+
+async function serve(
+  kernel: Kernel,
+  route: Route,
+  express: ExpressRequest,
+  body: () => Promise<unknown>,
+): Promise<Answer> {
   const params = express.params as Record<string, string>
   const name = route.path.includes('{site}') ? params['site']! : undefined
   const site = name === undefined ? undefined : await siteNamed(kernel.database, name)
   const identified = await identify(kernel, express.headers, express.method, site)
   const { method, originalUrl: url, headers, query } = express
-  const incoming = { method, url, headers, query, params, body: express.body as unknown, file: express }
+  const address = addressOf(express, kernel.trusted)
+  const incoming = { method, url, headers, query, params, body, file: express, address }
   return serveRoute(kernel, route, incoming, site, identified)
 }
 
@@ -176,9 +183,19 @@ const idOf = (request: ExpressRequest): string => String((request as ExpressRequ
 /** What Express and its body parser refuse, in our words. */
 function fromExpress(error: unknown): unknown {
   if (error instanceof WisteriaError) return error
-  const { type, status, message, body } = error as { type?: string; status?: number; message?: string; body?: string }
+  if (error instanceof Error && error.cause instanceof WisteriaError) return error.cause
+  const { type, status, message, body, limit } = error as {
+    limit?: number
+    type?: string
+    status?: number
+    message?: string
+    body?: string
+  }
   if (type === 'entity.too.large')
-    return new WisteriaError('tooLarge', `A body has at most ${bodyLimit.replace('mb', ' MB')}.`)
+    return new WisteriaError(
+      'tooLarge',
+      `The body of this request has at most ${limit! < 1_000_000 ? `${limit! / 1024} kB` : `${limit! / 1024 / 1024} MB`}.`,
+    )
   if (type === 'entity.parse.failed') return malformedJson(message ?? '', body ?? '')
   if (type === 'charset.unsupported' || type === 'encoding.unsupported')
     return new WisteriaError('unsupportedMediaType', 'Send the body as UTF-8, plain or gzip.')

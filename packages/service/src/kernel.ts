@@ -6,9 +6,11 @@ import type { Logger } from 'pino'
 import type { ServiceOptions } from './options.js'
 import { Renditions } from './assets/renditions.js'
 import { Presence } from './edit/presence.js'
+import { trustOf, type Trust } from './front/addresses.js'
 import { Metrics } from './front/metrics.js'
 import { FieldReads } from './read/fieldReads.js'
 import { RowCache } from './read/rowCache.js'
+import { Attempts } from './sessions/attempts.js'
 import { BeginCode } from './sessions/beginning.js'
 
 /** Long work, as those who begin or end it see it. */
@@ -25,6 +27,9 @@ export class Kernel {
   readonly logger: Logger
   readonly surroundings: Surroundings
   readonly beginCode = new BeginCode()
+  /** Proxies whose word on where a request comes from is taken. */
+  readonly trusted: Trust
+  readonly attempts: Attempts
   readonly metrics = new Metrics()
   /** Published entries that are followed to again and again. */
   readonly rows: RowCache
@@ -44,6 +49,8 @@ export class Kernel {
     this.database = database
     this.options = options
     this.logger = logger
+    this.trusted = trustOf(options.trustProxy)
+    this.attempts = new Attempts(now)
     this.surroundings = { now, random: (bytes) => randomBytes(bytes) }
     this.rows = new RowCache((options.responseCache * 1_000_000) / 4)
     this.fieldReads = new FieldReads(database, now)

@@ -19,6 +19,7 @@ describe('options', () => {
       baseUrl: '',
       logLevel: 'info',
       maxUpload: 100,
+      trustProxy: '',
       responseCache: 16,
       readRate: 30_000,
       metrics: false,

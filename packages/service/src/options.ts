@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { trustOf } from './front/addresses.js'
 
 /** A text from a flag or the environment as a number. */
 const number = (min: number, max: number) =>
@@ -71,6 +72,18 @@ export const serviceOptions = {
     placeholder: 'N',
     help: 'Requests of the Read API that a key may make in a minute; 0 for as many as it likes.',
   },
+  trustProxy: {
+    schema: z.string().refine((list) => {
+      try {
+        return trustOf(list) !== undefined
+      } catch {
+        return false
+      }
+    }, 'must be addresses or ranges such as 10.0.0.0/8, or loopback, separated by commas'),
+    default: '',
+    placeholder: 'ADDRESSES',
+    help: 'Proxies in front of the service whose X-Forwarded-For is believed: addresses, ranges or loopback, separated by commas.',
+  },
   metrics: { schema: yesOrNo, default: false, help: 'Answer GET /metrics, in Prometheus’ text format.' },
   allowPrivateAddresses: { schema: yesOrNo, default: false, help: 'Let webhooks reach addresses on private networks.' },
 } as const satisfies Record<string, Option>
@@ -88,6 +101,8 @@ export interface ServiceOptions {
   readonly responseCache: number
   /** Requests a minute. */
   readonly readRate: number
+  /** Addresses and ranges of proxies, separated by commas. */
+  readonly trustProxy: string
   readonly metrics: boolean
   readonly allowPrivateAddresses: boolean
 }

@@ -1,6 +1,9 @@
 import { didYouMean, errorCodes, pointerTo, WisteriaError, type Problem } from '@wisteria/core'
 import type { z } from 'zod'
 
+/** Nobody mends more at once. */
+const maxProblems = 50
+
 /** An error as RFC 9457 problem details. Anything that is not ours is told as little of as possible. */
 export function problemDetails(error: unknown, requestId: string): { status: number; body: Record<string, unknown> } {
   const known =
@@ -17,7 +20,8 @@ export function problemDetails(error: unknown, requestId: string): { status: num
       detail: known.message,
       code: known.code,
       requestId,
-      ...(known.problems.length > 0 ? { problems: known.problems } : {}),
+      ...(known.problems.length > 0 ? { problems: known.problems.slice(0, maxProblems) } : {}),
+      ...(known.problems.length > maxProblems ? { moreProblems: known.problems.length - maxProblems } : {}),
       ...known.extra,
     },
   }
@@ -27,7 +31,7 @@ export function problemDetails(error: unknown, requestId: string): { status: num
 export function readQuery(schema: z.ZodObject | undefined, query: Readonly<Record<string, unknown>>): unknown {
   const known = Object.keys(schema?.shape ?? {})
   const problems: Problem[] = []
-  for (const name of Object.keys(query)) {
+  for (const name of Object.keys(query).slice(0, maxProblems)) {
     if (!known.includes(name)) {
       const list = known.length > 0 ? ` Known: ${known.join(', ')}.` : ' This address takes none.'
       problems.push({
@@ -59,7 +63,7 @@ export function readBody(schema: z.ZodType, body: unknown): unknown {
     read.error.issues.flatMap((issue) => {
       const pointer = pointerTo('', ...(issue.path as (string | number)[]))
       if (issue.code === 'unrecognized_keys')
-        return issue.keys.map((key) => ({
+        return issue.keys.slice(0, maxProblems).map((key) => ({
           code: 'unknownMember',
           pointer: pointerTo(pointer, key),
           message: `\`${key}\` does not belong here.${didYouMean(key, membersOf(schema))}`,
@@ -72,7 +76,7 @@ export function readBody(schema: z.ZodType, body: unknown): unknown {
 const membersOf = (schema: z.ZodType): string[] => Object.keys((schema as unknown as { shape?: object }).shape ?? {})
 
 function badRequest(problems: readonly Problem[]): WisteriaError {
-  return new WisteriaError('badRequest', problems.map((problem) => problem.message).join(' '), { problems })
+  return new WisteriaError('badRequest', problems.slice(0, maxProblems).map((problem) => problem.message).join(' '), { problems }) // prettier-ignore
 }
 
 const nouns: Record<string, string> = {

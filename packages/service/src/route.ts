@@ -17,8 +17,8 @@ export interface Answer {
    * epoch; never where it is left out.
    */
   readonly keptUntil?: number
-  /** Sent piece by piece, as they come, instead of `body`; ended when whoever asked goes away. */
-  readonly stream?: AsyncGenerator<string>
+  /** Sent piece by piece, as they come, instead of `body`. The signal says that whoever asked has gone away. */
+  readonly stream?: (gone: AbortSignal) => AsyncGenerator<string>
   /** A file on the disk, sent instead of `body`; ranges of it may be asked for. */
   readonly path?: string
   readonly headers?: Readonly<Record<string, string>>
@@ -38,6 +38,8 @@ export interface Request<Query = unknown, Body = unknown> {
   /** The body of a request that sends a file. */
   readonly file: Readable
   readonly method: string
+  /** The network address of who asks. */
+  readonly address: string
   /** Path and query as asked for. */
   readonly url: string
   /** One transaction. What it answers is remembered under the request's idempotency key, if it has one. */
@@ -67,8 +69,8 @@ export interface Route {
   readonly isFile?: boolean
   /** Whether an `Idempotency-Key` is honoured. */
   readonly idempotent?: boolean
-  /** Whether many wrong attempts are held back. */
-  readonly guarded?: boolean
+  /** Where many wrong attempts are held back: what is tried, such as an account's e-mail. */
+  readonly guarded?: (body: never) => string
   readonly handle: (request: SiteRequest<never, never>) => Promise<Answer>
 }
 
@@ -81,7 +83,8 @@ export function route<
   Q extends z.ZodObject | undefined = undefined,
   B extends z.ZodType | undefined = undefined,
 >(
-  declared: Omit<Route, 'handle' | 'path' | 'query' | 'body'> & {
+  declared: Omit<Route, 'handle' | 'path' | 'query' | 'body' | 'guarded'> & {
+    readonly guarded?: (body: BodyOf<{ body: B }>) => string
     readonly path: Path
     readonly query?: Q
     readonly body?: B

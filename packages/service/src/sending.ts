@@ -46,11 +46,11 @@ export const bytesOf = ({ text, body }: Answer): Buffer =>
   Buffer.isBuffer(text) ? text : Buffer.from(text ?? (body === undefined ? '' : JSON.stringify(body)))
 
 /** Sends what comes piece by piece, until it ends or nobody listens any more. */
-export async function sendStream(response: ServerResponse, stream: AsyncGenerator<string>): Promise<void> {
-  const gone = (): void => void stream.return(undefined)
-  response.once('close', gone)
+export async function sendStream(response: ServerResponse, stream: NonNullable<Answer['stream']>): Promise<void> {
+  const gone = new AbortController()
+  response.once('close', () => gone.abort())
   response.flushHeaders()
-  for await (const piece of stream) {
+  for await (const piece of stream(gone.signal)) {
     if (response.destroyed) break
     if (!response.write(piece)) await new Promise((resolve) => response.once('drain', resolve).once('close', resolve))
   }
@@ -70,12 +70,14 @@ export function errorAnswer(kernel: Kernel, id: string, error: unknown): SentErr
     kernel.logger.error({ err: error, requestId: id }, 'a request failed')
   const { status, body } = problemDetails(error, id)
   const allowed = error instanceof WisteriaError && (error.extra['allow'] as readonly string[] | undefined)
+  const retryAfter = error instanceof WisteriaError ? (error.extra['retryAfter'] as number | undefined) : undefined
   const carried = error instanceof WisteriaError ? (errorHeaders.get(error) ?? {}) : {}
   return {
     status,
     head: [
       ...(status === 401 ? ['WWW-Authenticate', 'Bearer realm="wisteria"'] : []),
       ...(allowed ? ['Allow', allowed.join(', ')] : []),
+      ...(retryAfter === undefined ? [] : ['Retry-After', String(retryAfter)]),
       ...Object.entries(carried).flat(),
       ...('Cache-Control' in carried ? [] : ['Cache-Control', 'no-store']),
       'Content-Type',

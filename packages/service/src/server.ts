@@ -1,9 +1,8 @@
-import { accessSync, constants, mkdirSync } from 'node:fs'
 import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { join } from 'node:path'
 import { binKeptDays, savesKeptDays } from '@wisteria/core'
-import { Database, emptyBin, forgetSaves } from '@wisteria/store'
+import { Database, emptyBin, forgetSaves, lockFolder, privateFile, type FolderLock } from '@wisteria/store'
 import { destination, pino, type Logger } from 'pino'
 import { forgetFiles } from './assets/files.js'
 import { buildApp } from './app.js'
@@ -11,6 +10,7 @@ import { adoptionJob, ensureIndexes } from './edit/adopting.js'
 import { bulkJob } from './edit/bulkJob.js'
 import { keepWords } from './edit/finding.js'
 import { Front } from './front/front.js'
+import { endIdleBodies } from './http/idle.js'
 import { Deliveries } from './hooks/deliveries.js'
 import { Jobs } from './jobs/jobs.js'
 import { scheduleWork } from './jobs/scheduleWork.js'
@@ -36,7 +36,7 @@ export interface RunningService {
 export async function startService(options: ServiceOptions, now: () => number = Date.now): Promise<RunningService> {
   // Written at once: what a process that is killed had to say is not lost with it.
   const logger = pino({ level: options.logLevel, base: null }, destination({ dest: 2, sync: true }))
-  const database = await openDatabase(options, logger)
+  const { database, lock } = await openFolder(options, logger)
   const kernel = new Kernel(database, options, logger, now)
   const jobs = new Jobs(kernel, { adoption: adoptionJob(kernel), bulk: bulkJob(kernel) })
   const looping = { logger, now: () => kernel.now }
@@ -50,7 +50,10 @@ export async function startService(options: ServiceOptions, now: () => number = 
   await ensureIndexes(kernel)
   const front = new Front(kernel, readRoutes, buildApp(kernel))
   const server = createServer(front.listen)
-  server.requestTimeout = 60_000
+  // A large file on a slow line takes as long as it takes.
+  server.requestTimeout = 0
+  server.headersTimeout = 30_000
+  const stopWatching = endIdleBodies(server)
   try {
     await new Promise<void>((resolve, reject) => {
       server.once('error', reject)
@@ -58,6 +61,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
     })
   } catch (error) {
     await database.close()
+    await lock.release()
     throw new OptionError(listenMessage(error as NodeJS.ErrnoException, options))
   }
   const { port } = server.address() as AddressInfo
@@ -83,6 +87,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
   const stop = async (): Promise<void> => {
     clearInterval(tidy)
     clearInterval(noting)
+    stopWatching()
     kernel.ending.abort()
     const closed = new Promise<void>((resolve) => server.close(() => resolve()))
     server.closeIdleConnections()
@@ -91,19 +96,25 @@ export async function startService(options: ServiceOptions, now: () => number = 
     await Promise.all(loops.map((loop) => loop.stop()))
     await kernel.fieldReads.keep()
     await database.close()
+    await lock.release()
     logger.info('stopped')
   }
   return { baseUrl: kernel.baseUrl, beginAddress, stop: () => (stopping ??= stop()) }
 }
 
-async function openDatabase(options: ServiceOptions, logger: Logger): Promise<Database> {
+async function openFolder(options: ServiceOptions, logger: Logger): Promise<{ database: Database; lock: FolderLock }> {
   try {
-    mkdirSync(options.data, { recursive: true })
-    accessSync(options.data, constants.R_OK | constants.W_OK | constants.X_OK)
-    return await Database.open({
-      file: join(options.data, 'wisteria.db'),
-      onTransaction: (phase) => logger.trace({ transaction: phase }),
-    })
+    const lock = await lockFolder(options.data)
+    try {
+      const database = await Database.open({
+        file: privateFile(join(options.data, 'wisteria.db')),
+        onTransaction: (phase) => logger.trace({ transaction: phase }),
+      })
+      return { database, lock }
+    } catch (error) {
+      await lock.release()
+      throw error
+    }
   } catch (error) {
     throw new OptionError(`The data folder ${options.data} cannot be used: ${reason(error)}.`)
   }

@@ -17,8 +17,11 @@ export interface Incoming {
   readonly params: Readonly<Record<string, string>>
   readonly query: Readonly<Record<string, unknown>>
   readonly headers: IncomingHttpHeaders
-  readonly body: unknown
+  /** Reads the body, once whoever asks is known and may: a text is parsed by nobody else. */
+  readonly body: () => unknown
   readonly file: Readable
+  /** The network address that it came from. */
+  readonly address: string
 }
 
 /**
@@ -37,9 +40,11 @@ export async function serveRoute(
     throw new WisteriaError('notFound', `There is no site \`${params['site']!.slice(0, 60)}\`.`)
   // Who may not be here learns nothing of what their request would have meant.
   requirePermission(caller, permissionOf(route, route.permission === 'edition' ? incoming.query : {}), site)
+  const query = readQuery(route.query, incoming.query)
+  const sent = route.body ? await incoming.body() : undefined
   if (
     route.body &&
-    incoming.body === undefined &&
+    sent === undefined &&
     headers['content-type'] !== undefined &&
     Number(headers['content-length'] ?? 1) > 0
   )
@@ -47,8 +52,7 @@ export async function serveRoute(
       'unsupportedMediaType',
       `Send ${(route.bodyTypes ?? ['application/json']).join(' or ')}, not ${String(headers['content-type']).slice(0, 80)}.`,
     )
-  const query = readQuery(route.query, incoming.query)
-  const body: unknown = route.body ? readBody(route.body, incoming.body) : undefined
+  const body: unknown = route.body ? readBody(route.body, sent) : undefined
   const key = headers['idempotency-key']
   const remembered = route.idempotent
     ? rememberedAs(typeof key === 'string' ? key : undefined, actor, method, url, body)
@@ -63,10 +67,12 @@ export async function serveRoute(
     body,
     headers,
     file: incoming.file,
+    address: incoming.address,
     method,
     url,
     write: (work) =>
       kernel.write((transaction: Transaction) => once(kernel, transaction, remembered, () => work(transaction))),
   }
-  return route.handle(request as SiteRequest<never, never>)
+  const handle = () => route.handle(request as SiteRequest<never, never>)
+  return route.guarded ? kernel.attempts.guard(incoming.address, route.guarded(body as never), handle) : handle()
 }

@@ -11,7 +11,6 @@ import {
   resolveModel,
   type Edit,
   type NamedEdit,
-  type RebaseConflict,
 } from '@wisteria/core'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
@@ -194,8 +193,8 @@ async function play(acts: readonly (readonly [who: number, does: string, act: nu
   const choose = (copy: WorkingCopy, side: 'ours' | 'theirs') => {
     const newest = copy.newer.value
     if (!newest) return
-    const dropped = (conflict: RebaseConflict) => side === 'ours' ? newest.values : copy.values // prettier-ignore
-    for (const conflict of copy.conflicts.value) for (const one of tokensIn(contentAt(dropped(conflict), conflict.at, conflict.locale))) givenUp.add(one) // prettier-ignore
+    const dropped = side === "ours" ? newest.values : copy.values // prettier-ignore
+    for (const conflict of copy.conflicts.value) for (const one of tokensIn(contentAt(dropped, conflict.at, conflict.locale))) givenUp.add(one) // prettier-ignore
     copy.choose(() => side)
   }
   const breathe = async () => {

@@ -28,6 +28,8 @@ import {
 export type NamedValues = Readonly<Record<string, unknown>>
 
 const maxItems = 1000
+/** After so many problems a document is not looked at any further. */
+const maxProblems = 50
 const maxDepth = 8
 const maxText = 1_000_000
 
@@ -102,6 +104,8 @@ function readFields(
     return document
   }
   for (const [name, content] of Object.entries(values)) {
+    // Whoever has so many wrong mends these first; the rest is not worth the time that it takes.
+    if (reading.problems.length >= maxProblems) break
     const at = pointerTo(pointer, name)
     const field = fieldNamed(owner, name)
     if (!field) {

@@ -10,7 +10,7 @@ import {
   type Fielded,
   type Model,
 } from '../model/model.js'
-import { isRendition, renditionQuery, renditionSize, type Rendition } from '../selection/options.js'
+import { isRendition, renditionAddress, renditionSize, type Rendition } from '../selection/options.js'
 import { everything, type ChosenField, type Selection } from '../selection/selection.js'
 
 /** What a reader may know of what an entry refers to. */
@@ -128,7 +128,7 @@ function renditionOf(asset: object, rendition: Rendition | undefined): object {
   const { size: _, ...known } = asset as { size?: number }
   return {
     ...known,
-    address: address + renditionQuery(rendition),
+    address: renditionAddress(address, rendition),
     mediaType: rendition.format ? `image/${rendition.format}` : mediaType,
     ...renditionSize(width ?? null, height ?? null, rendition),
   }

@@ -144,8 +144,21 @@ describe('rules', () => {
     const pattern = { matches: '[A-Z]{2}-\\d+', message: 'must look like SH-104' }
     expect(judge('SH-104', { pattern })).toEqual([])
     expect(judge('xSH-104', { pattern })[0]).toEqual({ code: 'pattern', message: 'must look like SH-104' })
-    for (const matches of ['(', '(a+)+', '(a*b)*', '(x{2,})+'])
+    for (const matches of ['(', '(?=a)b', '(?<!a)b', '(a)\\1', '(x{1000}){1000}'])
       expect(options.safeParse({ pattern: { matches, message: 'x' } }).success, matches).toBe(false)
+  })
+  it('match in a time that grows with the text alone, whatever the pattern', () => {
+    const { judge, options } = kindNamed('text')
+    // Each of them takes an engine that goes back for ever on such a text.
+    for (const matches of ['((a+))+b', '(a|a)*b', '(a|aa)+b', '(?:a?){25}a{25}', '(a+)+', '(.*)*x']) {
+      const pattern = { matches, message: 'must fit' }
+      expect(options.safeParse({ pattern }).success, matches).toBe(true)
+      expect(judge('a'.repeat(4000) + '!', { pattern }), matches).toHaveLength(1)
+    }
+    expect(judge('مرحبا', { pattern: { matches: '\\p{Script=Arabic}+', message: 'x' } })).toEqual([])
+  })
+  it('leave entries in peace with a pattern that was adopted when more was allowed', () => {
+    expect(kindNamed('text').judge('a', { pattern: { matches: '(?=b)a', message: 'x' } })).toEqual([])
   })
   it('say where a JSON value does not fit its schema', () => {
     const options = kindNamed('json').options.parse(optionsOf['json'])

@@ -113,8 +113,8 @@ describe('mistakes of shaping', () => {
     ],
     [
       'a pattern that takes for ever',
-      "  x: { kind: text, pattern: { matches: '(a+)+', message: m } }",
-      /takes for ever/,
+      "  x: { kind: text, pattern: { matches: '(?=a)b', message: m } }",
+      /can take very long to match/,
     ],
     ['a name of another alphabet', '  название: { kind: text }', /is not a name/],
     [

@@ -14,6 +14,27 @@ export interface Rendition {
 /** The longest side that a rendition may have, in pixels. */
 export const maxSide = 4000
 
+/** The sides that renditions come in, in pixels: what is asked for is rounded up to one of them, so that there are not too many. */
+export const renditionSides = [
+  16, 32, 48, 64, 96, 128, 160, 240, 320, 400, 480, 640, 800, 960, 1120, 1280, 1440, 1600, 1920, 2240, 2560, 3200, 4000,
+] as const
+
+/** Proportions of `cover` are kept to so fine a part. */
+const proportions = 240
+
+const sideFor = (asked: number): number => renditionSides.find((side) => side >= asked) ?? maxSide
+
+/** The rendition that is made for what was asked: each side the next of `renditionSides`; `cover` keeps its proportions. */
+export function renditionFor(asked: Rendition): Rendition {
+  const { w, h, fit } = asked
+  if (fit !== 'cover' || w === undefined || h === undefined)
+    return { ...asked, ...(w === undefined ? {} : { w: sideFor(w) }), ...(h === undefined ? {} : { h: sideFor(h) }) }
+  const width = sideFor(w)
+  const height = Math.max(1, Math.round((width * Math.max(1, Math.round((h / w) * proportions))) / proportions))
+  const scale = Math.min(1, maxSide / height)
+  return { ...asked, w: Math.max(1, Math.round(width * scale)), h: Math.round(height * scale) }
+}
+
 export const isRendition = ({ w, h, fit, format }: Rendition): boolean =>
   [w, h, fit, format].some((one) => one !== undefined)
 
@@ -21,8 +42,9 @@ export const isRendition = ({ w, h, fit, format }: Rendition): boolean =>
 export function renditionSize(
   width: number | null,
   height: number | null,
-  { w, h, fit }: Rendition,
+  asked: Rendition,
 ): { width: number | null; height: number | null } {
+  const { w, h, fit } = renditionFor(asked)
   if (width === null || height === null) return { width, height }
   if (fit === 'cover' && w !== undefined && h !== undefined) {
     const scale = Math.min(1, width / w, height / h)
@@ -32,10 +54,12 @@ export function renditionSize(
   return { width: Math.round(width * scale), height: Math.round(height * scale) }
 }
 
-/** The query of a rendition's address: `?w=640&format=webp`; empty where nothing is asked. */
-export function renditionQuery({ w, h, fit, format }: Rendition): string {
+/** The address of a rendition, from that of its picture: `…?v=…&w=640&format=webp`. */
+export function renditionAddress(address: string, asked: Rendition): string {
+  const { w, h, fit, format } = renditionFor(asked)
   const said = Object.entries({ w, h, fit, format }).filter(([, one]) => one !== undefined)
-  return said.length === 0 ? '' : `?${said.map(([name, one]) => `${name}=${one}`).join('&')}`
+  if (said.length === 0) return address
+  return `${address}${address.includes('?') ? '&' : '?'}${said.map(([name, one]) => `${name}=${one}`).join('&')}`
 }
 
 /** What an option of a chosen field may be. */
@@ -61,8 +85,8 @@ const wholeFrom1 = (max: number, says: string): OptionForm => ({
 export const selectionOptions = {
   richText: { as: oneOf(richTextForms, 'The form in which the text is printed.') },
   asset: {
-    w: wholeFrom1(maxSide, 'The largest width, in pixels.'),
-    h: wholeFrom1(maxSide, 'The largest height, in pixels.'),
+    w: wholeFrom1(maxSide, 'The largest width, in pixels, rounded up to a size that is made.'),
+    h: wholeFrom1(maxSide, 'The largest height, in pixels, rounded up likewise.'),
     fit: oneOf(renditionFits, '`inside` keeps the whole picture, `cover` fills both sides around what matters in it.'),
     format: oneOf(renditionFormats, 'The format of the file.'),
   },

@@ -7,7 +7,7 @@ import { WisteriaError } from '../errors.js'
 import { ownersInside, typeNamed, type Model } from '../model/model.js'
 import { readSelection } from './check.js'
 import { completeSelection } from './complete.js'
-import { renditionQuery, renditionSize } from './options.js'
+import { renditionAddress, renditionFor, renditionSides, renditionSize } from './options.js'
 import { parseSelection, selectionLimits } from './parse.js'
 import { askedFields, everything, type Selection } from './selection.js'
 
@@ -118,9 +118,32 @@ describe('a rendition', () => {
   it('has the size that its picture will have', () => {
     expect(renditionSize(1000, 500, { w: 400 })).toEqual({ width: 400, height: 200 })
     expect(renditionSize(1000, 500, { w: 4000 })).toEqual({ width: 1000, height: 500 })
-    expect(renditionSize(1000, 500, { w: 300, h: 300, fit: 'cover' })).toEqual({ width: 300, height: 300 })
+    expect(renditionSize(1000, 500, { w: 300, h: 300, fit: 'cover' })).toEqual({ width: 320, height: 320 })
     expect(renditionSize(null, null, { w: 300 })).toEqual({ width: null, height: null })
-    expect([renditionQuery({ w: 3, format: 'webp' }), renditionQuery({})]).toEqual(['?w=3&format=webp', ''])
+    expect(renditionAddress('/a.png?v=1', { w: 3, format: 'webp' })).toBe('/a.png?v=1&w=16&format=webp')
+    expect([renditionAddress('/a.png', { h: 20 }), renditionAddress('/a.png', {})]).toEqual(['/a.png?h=32', '/a.png'])
+  })
+})
+
+describe('the sizes of renditions', () => {
+  it('are not many, and keep the proportions that were asked for', () => {
+    const sizes = new Set(Array.from({ length: 4000 }, (_, index) => renditionFor({ w: index + 1 }).w))
+    expect([...sizes]).toEqual([...renditionSides])
+    for (const [w, h] of [
+      [16, 9],
+      [300, 200],
+      [1200, 630],
+      [500, 500],
+      [9, 16],
+      [3840, 2160],
+    ] as const) {
+      const made = renditionFor({ w, h, fit: 'cover' })
+      expect(
+        made.w! >= w && Math.abs(made.h! / made.w! - h / w) < 0.003 + 0.5 / made.w!,
+        `${w} ${h} ${JSON.stringify(made)}`,
+      ).toBe(true)
+      expect(renditionFor(made)).toEqual(made)
+    }
   })
 })
 

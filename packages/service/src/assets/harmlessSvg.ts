@@ -8,10 +8,31 @@ const elements = [
   'feMergeNode', 'feMorphology', 'feOffset', 'feTurbulence',
 ] // prettier-ignore
 
-/** A reference to another place in the same drawing, or a value that refers to none. */
-const isWithin = (value: string): boolean => {
-  const urls = [...value.matchAll(/url\(\s*(['"]?)(.*?)\1\s*\)/gi)].map((found) => found[2]!)
-  return urls.every((url) => url.startsWith('#')) && !/javascript:|expression\(|@import/i.test(value)
+/** Functions that values may call: they compute, and fetch nothing. `url` is looked at by itself. */
+const functions = new Set([
+  'rgb', 'rgba', 'hsl', 'hsla', 'hwb', 'lab', 'lch', 'oklab', 'oklch', 'color', 'matrix', 'matrix3d', 'translate', 'translatex', 'translatey',
+  'scale', 'scalex', 'scaley', 'rotate', 'skew', 'skewx', 'skewy', 'calc', 'min', 'max', 'clamp', 'var', 'blur', 'brightness', 'contrast',
+  'drop-shadow', 'grayscale', 'hue-rotate', 'invert', 'opacity', 'saturate', 'sepia', 'circle', 'ellipse', 'inset', 'polygon', 'path', 'url',
+]) // prettier-ignore
+
+/**
+ * Whether a value refers to nothing outside the drawing: read from bracket to bracket, once. Escapes and at-rules could spell
+ * what stands here otherwise, so that values with them are left out.
+ */
+function isWithin(value: string): boolean {
+  if (/[\\@]|javascript:|<|&#/i.test(value)) return false
+  for (let open = value.indexOf('('); open >= 0; open = value.indexOf('(', open + 1)) {
+    let start = open
+    while (start > 0 && /[a-z0-9-]/i.test(value[start - 1]!)) start--
+    const name = value.slice(start, open).toLowerCase()
+    if (name !== '' && !functions.has(name)) return false
+    if (
+      name === 'url' &&
+      !/^\s{0,9}["']?\s{0,9}#[^()"'\s]{1,200}["']?\s{0,9}\)/.test(value.slice(open + 1, open + 300))
+    )
+      return false
+  }
+  return true
 }
 
 /** An SVG with nothing in it but the drawing: no scripts, no handlers, nothing fetched from elsewhere, no other documents. */

@@ -26,7 +26,7 @@ const head = 65_536
 /** An SVG or text larger than this is no picture for a page, in bytes. */
 const maxText = 5_000_000
 /** Larger pictures take more memory to render than a page is worth. */
-const maxPixels = 100_000_000
+export const maxPixels = 100_000_000
 
 const rasters = new Set(['image/png', 'image/jpeg', 'image/gif', 'image/webp', 'image/avif'])
 export const isRaster = (mediaType: string): boolean => rasters.has(mediaType)
@@ -34,13 +34,20 @@ export const isRaster = (mediaType: string): boolean => rasters.has(mediaType)
 /** Finds out what a file on the disk is; undefined for what is not taken, or cannot be read as what it seems to be. */
 export async function kindOfFile(path: string, size: number): Promise<FileKind | undefined> {
   const start = await firstBytes(path)
+  if (isWide(start)) return undefined
   const found = await fileTypeFromBuffer(start)
-  const mediaType = found?.mime === 'application/xml' ? undefined : found?.mime
+  // What is written in text is read as text here, whatever its first bytes look like.
+  const isWritten = found?.mime === 'application/xml' || String(found?.mime) === 'image/svg+xml'
+  const mediaType = isWritten ? undefined : found?.mime
   if (mediaType === undefined) return size <= maxText ? textKind(await readFile(path)) : undefined
   if (isRaster(mediaType)) return rasterKind(path, mediaType)
   const known = taken.some(({ is }) => is.test(mediaType))
   return known ? { mediaType } : undefined
 }
+
+/** Whether it begins like text in UTF-16, which sounds like the beginning of an MP3 to those who only look for that. */
+const isWide = ([a, b, c, d]: Uint8Array): boolean =>
+  (a === 0xff && b === 0xfe && d === 0) || (a === 0xfe && b === 0xff && c === 0)
 
 async function firstBytes(path: string): Promise<Buffer> {
   const file = await open(path)
@@ -63,6 +70,7 @@ async function rasterKind(path: string, mediaType: string): Promise<FileKind | u
 }
 
 function textKind(content: Buffer): FileKind | undefined {
+  // Drawings in another encoding would be read as one thing here and as another by a browser.
   let text: string
   try {
     text = new TextDecoder('utf-8', { fatal: true }).decode(content)
@@ -70,21 +78,50 @@ function textKind(content: Buffer): FileKind | undefined {
     return undefined
   }
   if (text.includes('\0') || text.length === 0) return undefined
-  if (/^\s*(<\?xml[^>]*>\s*)?(<!DOCTYPE[^>]*>\s*)?(<!--[\s\S]*?-->\s*)*<svg[\s>]/.test(text))
-    return { mediaType: 'image/svg+xml', ...svgSize(text) }
+  const root = rootOf(text)
+  if (root === 'unreadable') return undefined
+  if (root !== undefined) return { mediaType: 'image/svg+xml', ...svgSize(root) }
   return { mediaType: text.startsWith('WEBVTT') ? 'text/vtt' : 'text/plain' }
 }
 
-function svgSize(text: string): { width: number; height: number } | undefined {
-  const root = /<svg[^>]*>/.exec(text)?.[0] ?? ''
-  const number = (name: string): number | undefined => {
-    const found = new RegExp(`\\s${name}="([\\d.]+)(?:px)?"`).exec(root)?.[1]
-    return found === undefined ? undefined : Math.round(Number(found))
+/** A prologue or a first tag longer than this is no drawing's, in characters. */
+const longestPrologue = 20_000
+
+/**
+ * The first tag of an SVG document, past declarations and comments: found by looking for the end of each, once. Undefined for
+ * what is no SVG; `unreadable` where it begins like a document but cannot be told.
+ */
+function rootOf(text: string): string | 'unreadable' | undefined {
+  const head = text.slice(0, longestPrologue)
+  let at = 0
+  for (;;) {
+    while (at < head.length && /\s/.test(head[at]!)) at++
+    const ends = head.startsWith('<?', at) ? '?>' : head.startsWith('<!--', at) ? '-->' : /^<!doctype/i.test(head.slice(at, at + 9)) ? '>' : undefined // prettier-ignore
+    if (ends === undefined) break
+    const end = head.indexOf(ends, at + 2)
+    if (end < 0) return 'unreadable'
+    // Entities of its own could stand for anything.
+    if (ends === '>' && head.slice(at, end).includes('[')) return 'unreadable'
+    at = end + ends.length
   }
-  const box = /\sviewBox="\s*[-\d.]+[\s,]+[-\d.]+[\s,]+([\d.]+)[\s,]+([\d.]+)/.exec(root)
-  const [width, height] = [
-    number('width') ?? (box ? Math.round(Number(box[1])) : undefined),
-    number('height') ?? (box ? Math.round(Number(box[2])) : undefined),
-  ]
+  if (!head.startsWith('<svg', at) || !/[\s/>]/.test(head[at + 4] ?? '')) return undefined
+  const end = head.indexOf('>', at)
+  return end < 0 ? 'unreadable' : head.slice(at, end + 1)
+}
+
+/** A drawing that says it is larger than this is taken at its word by nobody, in pixels. */
+const maxSvgSide = 16_384
+
+function svgSize(root: string): { width: number; height: number } | undefined {
+  const attribute = (name: string): string | undefined =>
+    new RegExp(`\\s${name}=["']([^"']{0,100})["']`).exec(root)?.[1]
+  const side = (text: string | undefined): number | undefined => {
+    const found = /^\s{0,9}(\d{1,9}(?:\.\d{0,9})?)(?:px)?\s{0,9}$/.exec(text ?? '')?.[1]
+    const size = Math.round(Number(found ?? 0))
+    return size >= 1 && size <= maxSvgSide ? size : undefined
+  }
+  const box = (attribute('viewBox') ?? '').trim().split(/[\s,]+/)
+  const width = side(attribute('width')) ?? side(box[2])
+  const height = side(attribute('height')) ?? side(box[3])
   return width !== undefined && height !== undefined ? { width, height } : undefined
 }

@@ -6,6 +6,10 @@ import type { Kernel } from '../kernel.js'
 export const addressOf = (kernel: Kernel, site: Site, row: Pick<AssetRow, 'id' | 'name'>): string =>
   `${kernel.baseUrl}/assets/${site.name}/${row.id}/${encodeURIComponent(row.name)}`
 
+/** What of an asset its bytes and renditions depend on: an address that carries it always means the same. */
+export const versionOf = ({ hash, focal_x: x, focal_y: y }: Pick<AssetRow, 'hash' | 'focal_x' | 'focal_y'>): string =>
+  hash.slice(0, 12) + (x === null || y === null ? '' : `-${Math.round(x * 100)}-${Math.round(y * 100)}`)
+
 /** An asset as readers of a locale get it. */
 export interface ReadAsset {
   readonly id: string
@@ -43,7 +47,7 @@ export async function readAssets(
   return new Map(
     rows.map((row) => {
       const { id, name, size, width, height } = row
-      const address = addressOf(kernel, site, row)
+      const address = `${addressOf(kernel, site, row)}?v=${versionOf(row)}`
       const said = { alt: saidIn(row.alt, chain), title: saidIn(row.title, chain), caption: saidIn(row.caption, chain) }
       return [id, { id, name, address, mediaType: row.media_type, size, width, height, ...said }]
     }),

@@ -1,13 +1,26 @@
+import { execFile } from 'node:child_process'
 import { existsSync } from 'node:fs'
 import { mkdir, readdir, rename, rm, stat } from 'node:fs/promises'
+import { createRequire } from 'node:module'
 import { dirname, join } from 'node:path'
-import { makeId, maxSide, renditionFits, renditionFormats, WisteriaError, type Rendition } from '@wisteria/core'
+import { pathToFileURL } from 'node:url'
+import { promisify } from 'node:util'
+import {
+  makeId,
+  maxSide,
+  renditionFits,
+  renditionFor,
+  renditionFormats,
+  WisteriaError,
+  type Rendition,
+} from '@wisteria/core'
 import type { AssetRow } from '@wisteria/store'
 import sharp, { type Sharp } from 'sharp'
 import { z } from 'zod'
+import { Turns } from '../front/turns.js'
 import type { Kernel } from '../kernel.js'
 import { fileAt } from './files.js'
-import { isRaster } from './kinds.js'
+import { isRaster, maxPixels } from './kinds.js'
 
 const side = z.coerce
   .number('must be a number of pixels')
@@ -27,6 +40,12 @@ export const renditionParameters = {
 const maxKept = 60
 /** So many are made at a time: making one takes a core and much memory. */
 const maxAtOnce = 2
+/** So many wait, those of one address behind those of others. */
+const maxWaiting = 100
+/** A picture that takes longer than this is not worth it, in seconds. */
+const longestMaking = 20
+/** For so long a form that could not be made is not tried again, in milliseconds. */
+const hopelessFor = 600_000
 
 const mediaTypes = { webp: 'image/webp', avif: 'image/avif', jpeg: 'image/jpeg', png: 'image/png' } as const
 
@@ -34,8 +53,9 @@ const mediaTypes = { webp: 'image/webp', avif: 'image/avif', jpeg: 'image/jpeg',
 export class Renditions {
   readonly #kernel: Kernel
   readonly #making = new Map<string, Promise<void>>()
-  readonly #waiting: (() => void)[] = []
-  #running = 0
+  readonly #turns = new Turns(maxAtOnce, maxWaiting)
+  /** Forms that could not be made, and until when they are not tried again. */
+  readonly #hopeless = new Map<string, number>()
 
   constructor(kernel: Kernel) {
     this.#kernel = kernel
@@ -44,14 +64,16 @@ export class Renditions {
   /**
    * The file of a rendition. A picture is never made larger than it is; `cover` fills both sides and cuts away what is
    * farthest from the focal point.
-   * @throws WisteriaError where it is no picture, or too little is said.
+   * @param who whom it is made for: their address.
+   * @throws WisteriaError where it is no picture, too little is said, or it cannot be made; `unavailable` where too many wait.
    */
-  async of(row: AssetRow, asked: Rendition): Promise<{ path: string; mediaType: string; tag: string }> {
+  async of(row: AssetRow, wanted: Rendition, who: string): Promise<{ path: string; mediaType: string; tag: string }> {
     if (!isRaster(row.media_type) && row.media_type !== 'image/svg+xml')
       throw new WisteriaError(
         'badRequest',
         `${row.name} is no picture: leave \`w\`, \`h\`, \`fit\` and \`format\` out.`,
       )
+    const asked = renditionFor(wanted)
     if (asked.fit === 'cover' && (asked.w === undefined || asked.h === undefined))
       throw new WisteriaError('badRequest', '`fit=cover` needs `w` and `h`.')
     const format = asked.format ?? (row.media_type === 'image/jpeg' ? 'jpeg' : row.media_type === 'image/png' ? 'png' : row.media_type === 'image/avif' ? 'avif' : 'webp') // prettier-ignore
@@ -60,40 +82,32 @@ export class Renditions {
     const path = join(this.#kernel.options.data, 'renditions', row.hash.slice(0, 2), row.hash, name)
     if (!existsSync(path)) {
       const making =
-        this.#making.get(path) ?? this.#make(row, asked, format, path).finally(() => this.#making.delete(path))
+        this.#making.get(path) ??
+        this.#turns.run(who, () => this.#make(row, asked, format, path)).finally(() => this.#making.delete(path))
       this.#making.set(path, making)
       await making
     }
     return { path, mediaType: mediaTypes[format], tag: `"${row.hash.slice(0, 24)}-${name}"` }
   }
 
-  async #make(row: AssetRow, { w, h, fit }: Rendition, format: keyof typeof mediaTypes, path: string): Promise<void> {
-    await this.#turn()
+  async #make(row: AssetRow, asked: Rendition, format: keyof typeof mediaTypes, path: string): Promise<void> {
+    if ((this.#hopeless.get(path) ?? 0) > this.#kernel.now) throw unmakeable(row)
+    const folder = dirname(path)
+    await mkdir(folder, { recursive: true })
+    await this.#makeRoom(folder)
+    const source = fileAt(this.#kernel, row.hash)
+    const coming = `${path}.${makeId(this.#kernel.surroundings)}`
     try {
-      const folder = dirname(path)
-      await mkdir(folder, { recursive: true })
-      await this.#makeRoom(folder)
-      const source = fileAt(this.#kernel, row.hash)
-      const isDrawn = row.media_type === 'image/svg+xml'
-      const wanted = Math.max(w ?? 0, h ?? 0)
-      const density = isDrawn && wanted > 0 ? Math.min(2400, Math.max(72, (72 * wanted) / Math.max(row.width ?? 300, row.height ?? 300, 1))) : 72 // prettier-ignore
-      let picture = sharp(source, { limitInputPixels: 100_000_000, density, animated: false }).rotate()
-      if (fit === 'cover') picture = await covering(picture, row, w!, h!)
-      else if (w !== undefined || h !== undefined)
-        picture = picture.resize({ width: w, height: h, fit: 'inside', withoutEnlargement: !isDrawn })
-      const coming = `${path}.${makeId(this.#kernel.surroundings)}`
-      const quality = { webp: { quality: 80 }, avif: { quality: 55, effort: 3 }, jpeg: { quality: 82, mozjpeg: true }, png: {} } // prettier-ignore
-      await picture.toFormat(format, quality[format]).toFile(coming)
+      if (row.media_type === 'image/svg+xml') await draw(row, asked, format, source, coming)
+      else await develop(row, asked, format, source, coming)
       await rename(coming, path)
-    } finally {
-      this.#running--
-      this.#waiting.shift()?.()
+    } catch (error) {
+      await rm(coming, { force: true })
+      this.#kernel.logger.warn({ err: error, asset: row.id }, 'a rendition could not be made')
+      if (this.#hopeless.size > 10_000) this.#hopeless.clear()
+      this.#hopeless.set(path, this.#kernel.now + hopelessFor)
+      throw unmakeable(row)
     }
-  }
-
-  async #turn(): Promise<void> {
-    while (this.#running >= maxAtOnce) await new Promise<void>((resolve) => this.#waiting.push(resolve))
-    this.#running++
   }
 
   /** Whoever asks for ever other sizes only pushes out what they asked for before. */
@@ -108,12 +122,66 @@ export class Renditions {
   }
 }
 
+const unmakeable = ({ name }: AssetRow): WisteriaError =>
+  new WisteriaError('badRequest', `${name} cannot be shown in this form: it is damaged, or takes too long to draw.`)
+
+const qualities = {
+  webp: { quality: 80 },
+  avif: { quality: 55, effort: 3 },
+  jpeg: { quality: 82, mozjpeg: true },
+  png: {},
+} as const
+
+async function develop(
+  row: AssetRow,
+  { w, h, fit }: Rendition,
+  format: keyof typeof mediaTypes,
+  source: string,
+  to: string,
+): Promise<void> {
+  let picture = sharp(source, { limitInputPixels: maxPixels, animated: false }).rotate()
+  if (fit === 'cover') picture = covering(picture, row, w!, h!)
+  else if (w !== undefined || h !== undefined)
+    picture = picture.resize({ width: w, height: h, fit: 'inside', withoutEnlargement: true })
+  await picture.toFormat(format, qualities[format]).timeout({ seconds: longestMaking }).toFile(to)
+}
+
+/** What draws, in a process of its own. */
+const drawing = `
+const [library, source, to, task] = process.argv.slice(1)
+const { default: sharp } = await import(library)
+const { density, resize, format, quality, pixels } = JSON.parse(task)
+let picture = sharp(source, { limitInputPixels: pixels, density })
+if (resize) picture = picture.resize(resize)
+await picture.toFormat(format, quality).toFile(to)
+`
+const sharpLibrary = pathToFileURL(createRequire(import.meta.url).resolve('sharp')).href
+
+/** Draws an SVG. A drawing may take for ever, and nothing inside a process can stop it: so another one draws, and is ended. */
+async function draw(
+  row: AssetRow,
+  { w, h, fit }: Rendition,
+  format: keyof typeof mediaTypes,
+  source: string,
+  to: string,
+): Promise<void> {
+  const [width, height] = [row.width ?? 300, row.height ?? 150]
+  const scale = Math.max((w ?? 0) / width, (h ?? 0) / height)
+  const density = scale > 0 ? Math.min(2400, Math.max(1, 72 * scale)) : 72
+  const resize = w === undefined && h === undefined ? null : { ...(w === undefined ? {} : { width: w }), ...(h === undefined ? {} : { height: h }), fit: fit ?? 'inside' } // prettier-ignore
+  const task = { density, resize, format, quality: qualities[format], pixels: maxPixels }
+  await promisify(execFile)(
+    process.execPath,
+    ['--input-type=module', '-e', drawing, sharpLibrary, source, to, JSON.stringify(task)],
+    { timeout: longestMaking * 1000, killSignal: 'SIGKILL', maxBuffer: 100_000 },
+  )
+}
+
 /** Cuts the part out of a picture that has the proportions asked for and is nearest to what matters in it. */
-async function covering(picture: Sharp, row: AssetRow, w: number, h: number): Promise<Sharp> {
+function covering(picture: Sharp, row: AssetRow, w: number, h: number): Sharp {
   const [width, height] = [row.width ?? w, row.height ?? h]
   const scale = Math.min(width / w, height / h)
   const [cutWidth, cutHeight] = [Math.max(1, Math.round(w * scale)), Math.max(1, Math.round(h * scale))]
-  if (row.media_type === 'image/svg+xml') return picture.resize({ width: w, height: h, fit: 'cover' })
   const at = (focal: number, whole: number, part: number): number =>
     Math.round(Math.min(Math.max(focal * whole - part / 2, 0), whole - part))
   return picture

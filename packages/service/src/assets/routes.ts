@@ -6,7 +6,7 @@ import type { Kernel } from '../kernel.js'
 import { route, type Answer, type Route, type SiteRequest } from '../route.js'
 import { fileAt, keepFile, type KeptFile } from './files.js'
 import { isRaster } from './kinds.js'
-import { addressOf } from './reading.js'
+import { addressOf, versionOf } from './reading.js'
 import { renditionParameters } from './renditions.js'
 
 const base = '/edit/v1/sites/{site}/assets'
@@ -311,17 +311,17 @@ export const assetRoutes: readonly Route[] = [
     method: 'GET',
     path: '/assets/{site}/{id}/{name}',
     summary:
-      'The file itself; whoever has the address may read it. A picture may be asked for in other forms: `w` and `h` in pixels, `fit` (`inside`, or `cover` around its focal point), `format` (webp, avif, jpeg, png).',
+      'The file itself; whoever has the address may read it. A picture may be asked for in other forms: `w` and `h` in pixels, `fit` (`inside`, or `cover` around its focal point), `format` (webp, avif, jpeg, png). With the `v` that answers print, its bytes never change and are cached for a year.',
     permission: 'anyone',
-    query: z.object(renditionParameters),
-    handle: async ({ kernel, site, params, query, headers }) => {
+    query: z.object({ ...renditionParameters, v: z.string().max(60).optional() }),
+    handle: async ({ kernel, site, params, query, headers, address }) => {
       const row = await requireAsset(kernel.database, site, params['id']!)
       const asked = isRendition(query)
-      const rendition = asked ? await kernel.renditions.of(row, query) : undefined
+      const rendition = asked ? await kernel.renditions.of(row, query, address) : undefined
       const tag = rendition?.tag ?? `"${row.hash.slice(0, 32)}"`
       const own = {
         ETag: tag,
-        'Cache-Control': 'public, no-cache',
+        'Cache-Control': query.v === versionOf(row) ? 'public, max-age=31536000, immutable' : 'public, no-cache',
         'Content-Type': rendition?.mediaType ?? row.media_type,
         'X-Content-Type-Options': 'nosniff',
         'Content-Security-Policy': "default-src 'none'; style-src 'unsafe-inline'; sandbox",

@@ -3,12 +3,13 @@ import { performance } from 'node:perf_hooks'
 import { parse as parseQuery } from 'node:querystring'
 import { decide, makeId, WisteriaError } from '@wisteria/core'
 import type { Kernel } from '../kernel.js'
-import { isKnown, strongTag } from '../read/answers.js'
+import { isKnown, readVary, strongTag } from '../read/answers.js'
 import { requireGeneration } from '../read/reading.js'
 import type { Answer, Route } from '../route.js'
 import { bytesOf, errorAnswer, dataHead, sendStream, statusOf } from '../sending.js'
 import { serveRoute } from '../serving.js'
 import type { Identified } from '../sessions/accounts.js'
+import { addressOf } from './addresses.js'
 import { readText } from './bodies.js'
 import { corsHead, preflightHead } from './cors.js'
 import { compress, encodingFor, shortest, tagOf } from './encoding.js'
@@ -107,7 +108,7 @@ export class Front {
     const cors = corsHead(request, snapshot)
     if (request.method === 'OPTIONS' && request.headers['access-control-request-method'] !== undefined)
       return void response.writeHead(204, [...dataHead, ...cors, ...preflightHead] as string[]).end()
-    const who = whoAsks(request, identified)
+    const who = whoAsks(addressOf(request, this.#kernel.trusted), identified)
     const share = this.#rates.take(who)
     const head = share ? [...cors, ...share.head] : cors
     const reading: Reading = { request, response, url, snapshot, identified, head }
@@ -144,7 +145,9 @@ export class Front {
         if (cached && cached.until > this.#kernel.now)
           return this.#sendCached(reading, names[0]!, cached, 'wisteria; hit')
       }
-      await this.#turns.run(who, () => this.#fresh(reading, matched, text, names))
+      const stream = await this.#turns.run(who, () => this.#fresh(reading, matched, text, names))
+      // A stream lasts for minutes: it is nobody's turn.
+      if (stream) await sendStream(response, stream)
     } catch (error) {
       this.#refuse(request, response, head, error)
     }
@@ -155,7 +158,7 @@ export class Front {
     { route, params, path }: Matched,
     text: string | undefined,
     names: readonly string[],
-  ): Promise<void> {
+  ): Promise<Answer['stream']> {
     const began = performance.now()
     const { request, response, url, snapshot, identified, head } = reading
     const query = parseQuery(url.slice(path.length + 1)) as Record<string, unknown>
@@ -171,8 +174,9 @@ export class Front {
       params,
       query,
       headers,
-      body: text,
+      body: () => text,
       file: request,
+      address: addressOf(request, this.#kernel.trusted),
     }
     const answer = await serveRoute(this.#kernel, route, incoming, snapshot?.site, { ...identified, caller })
     const took = performance.now() - began
@@ -182,7 +186,9 @@ export class Front {
     const sent = [...head, 'Server-Timing', `read;dur=${took.toFixed(2)}`]
     if (answer.stream) {
       response.writeHead(200, [...own, ...sent, 'Cache-Control', 'no-store', ...this.#requestId()] as string[])
-      return sendStream(response, answer.stream)
+      if (method !== 'HEAD') return answer.stream
+      response.end()
+      return undefined
     }
     const bytes = bytesOf(answer)
     const status = statusOf(answer)
@@ -196,12 +202,14 @@ export class Front {
         String(bytes.length),
         ...this.#requestId(),
       ] as string[])
-      return void response.end(method === 'HEAD' ? undefined : bytes)
+      response.end(method === 'HEAD' ? undefined : bytes)
+      return undefined
     }
     const made = cachedForm(own, bytes, tag, answer, reads)
     const isKept = made.until > this.#kernel.now && this.#cache.set(names, made)
     const how = isKept ? 'wisteria; fwd=uri-miss; stored' : 'wisteria; fwd=bypass'
     this.#sendCached({ ...reading, head: sent }, isKept ? names[0] : undefined, made, how)
+    return undefined
   }
 
   #sendCached(reading: Reading, name: string | undefined, cached: CachedAnswer, status: string): void {
@@ -252,7 +260,17 @@ export class Front {
     const { status, head: own, text } = errorAnswer(this.#kernel, id, error)
     if (response.headersSent) return void response.destroy()
     const length = String(Buffer.byteLength(text))
-    response.writeHead(status, [...dataHead, ...own, ...head, 'Content-Length', length, 'Request-Id', id])
+    response.writeHead(status, [
+      ...dataHead,
+      ...own,
+      'Vary',
+      readVary,
+      ...head,
+      'Content-Length',
+      length,
+      'Request-Id',
+      id,
+    ])
     response.end(request.method === 'HEAD' ? undefined : text)
     // What was not read of a body that nobody wants would be taken for the next request.
     request.resume()
@@ -276,8 +294,8 @@ function decode(text: string): string {
   }
 }
 
-const whoAsks = ({ socket }: IncomingMessage, { caller, actor }: Identified): string =>
-  caller.is === 'nobody' ? `address:${socket.remoteAddress}` : actor
+const whoAsks = (address: string, { caller, actor }: Identified): string =>
+  caller.is === 'nobody' ? `address:${address}` : actor
 
 const mayRead = ({ caller }: Identified, { site }: SiteSnapshot): boolean =>
   decide(caller, 'published.read', site.isOpen).allowed
@@ -285,9 +303,12 @@ const mayRead = ({ caller }: Identified, { site }: SiteSnapshot): boolean =>
 /** The name that an answer to a request is kept under: everything that its bytes depend on. */
 function nameOf({ stamp }: SiteSnapshot, { headers }: IncomingMessage, url: string): string {
   const own = `${stamp} ${url}`
-  if (url.includes('locale=auto')) return `${own} ${headers['accept-language'] ?? ''}`
+  if (negotiates(url)) return `${own} ${headers['accept-language'] ?? ''}`
   return url.includes('/graphql') ? `${own} ${headers.accept ?? ''}` : own
 }
+
+/** Whether an address asks for the language of whoever asks, however it is written. */
+const negotiates = (url: string): boolean => (url.includes('%') ? decode(url) : url).includes('locale=auto')
 
 /** All names of an answer: as it was asked for, and in the one form that other spellings of the same question share. */
 function namesOf(snapshot: SiteSnapshot, request: IncomingMessage, url: string, text: string | undefined): string[] {

@@ -33,7 +33,9 @@ export class Turns {
 
   #wait(who: string): Promise<void> {
     if (this.#count >= this.#maxWaiting)
-      throw new WisteriaError('unavailable', 'Too many requests are waiting already. Try again in a moment.')
+      throw new WisteriaError('unavailable', 'Too many requests are waiting already. Try again in a moment.', {
+        extra: { retryAfter: 2 },
+      })
     this.#count++
     return new Promise((resolve) => {
       const own = this.#waiting.get(who)

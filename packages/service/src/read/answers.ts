@@ -26,6 +26,9 @@ export interface ReadAnswer {
   readonly links?: Readonly<Record<string, string | undefined>>
 }
 
+/** The headers of a request that every answer of the Read API depends on, refusals too. */
+export const readVary = 'Authorization, Accept-Encoding, Origin'
+
 /** An answer of the Read API, with what caches need: a strong ETag, the groups it depends on, how long it holds. */
 export function readAnswer(site: Site, answer: ReadAnswer): Answer {
   const { text, edition, depends, types = [], onSite = false, status = 200, until = Infinity } = answer
@@ -38,7 +41,7 @@ export function readAnswer(site: Site, answer: ReadAnswer): Answer {
     headers['Cache-Groups'] = groupHeader(groupsOfAnswer(depends, types, onSite))
     headers['Wisteria-Generation'] = site.publicGeneration
   }
-  headers['Vary'] = ['Authorization', 'Accept-Encoding', 'Origin', ...(answer.vary ?? [])].join(', ')
+  headers['Vary'] = [readVary, ...(answer.vary ?? [])].join(', ')
   if (answer.locale !== undefined) headers['Content-Language'] = answer.locale
   if (answer.cost !== undefined) headers['Wisteria-Cost'] = String(answer.cost)
   const links = Object.entries(answer.links ?? {}).filter(([, address]) => address !== undefined)

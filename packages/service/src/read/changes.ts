@@ -10,7 +10,8 @@ const maxChanges = 500
 /** Events looked at for one answer: most of them tell of working copies, and are nobody's business here. */
 const maxLookedAt = 20_000
 /** Streams at a time: each is asked for news after every commit. */
-const maxStreams = 200
+const maxStreams = 500
+const maxStreamsOfOne = 32
 const heartbeat = 15_000
 /** A stream ends by itself, so that a key that was revoked does not go on listening; whoever listens comes back. */
 const longestStream = 300_000
@@ -57,11 +58,20 @@ async function changesSince(kernel: Kernel, site: string, since: number, limit: 
   return { changes, position: isCut ? changes.at(-1)!.position : end, more: isCut || end < newest }
 }
 
-let streams = 0
+/** How many streams each caller has open. */
+const streams = new Map<string, number>()
+const openStreams = (): number => [...streams.values()].reduce((sum, own) => sum + own, 0)
 
 /** Changes as server-sent events (WHATWG HTML): what has happened since, then what happens. */
-async function* follow(kernel: Kernel, site: Site, since: number): AsyncGenerator<string> {
-  const { signal } = kernel.ending
+async function* follow(
+  kernel: Kernel,
+  site: Site,
+  since: number,
+  who: string,
+  gone: AbortSignal,
+): AsyncGenerator<string> {
+  const signal = AbortSignal.any([kernel.ending.signal, gone])
+  streams.set(who, (streams.get(who) ?? 0) + 1)
   const ends = kernel.now + longestStream
   let position = since
   let isNews = true
@@ -97,20 +107,28 @@ async function* follow(kernel: Kernel, site: Site, since: number): AsyncGenerato
       if (waited) yield `: ${position}\n\n`
     }
   } finally {
-    streams--
+    const left = (streams.get(who) ?? 1) - 1
+    if (left > 0) streams.set(who, left)
+    else streams.delete(who)
     forget()
     signal.removeEventListener('abort', woken)
   }
 }
 
-function startStream({ kernel, site, headers }: SiteRequest<unknown, unknown>, since: number | undefined): Answer {
-  if (streams >= maxStreams)
+function startStream(request: SiteRequest<unknown, unknown>, since: number | undefined): Answer {
+  const { kernel, site, headers, caller, actor, address } = request
+  const who = caller.is === 'nobody' ? address : actor
+  if ((streams.get(who) ?? 0) >= maxStreamsOfOne)
+    throw new WisteriaError(
+      'tooMany',
+      `You have ${maxStreamsOfOne} streams open already. Close one, or ask without a stream.`,
+    )
+  if (openStreams() >= maxStreams)
     throw new WisteriaError('unavailable', `${maxStreams} streams are open already: ask now and then instead.`)
   const last = headers['last-event-id']
   const from = typeof last === 'string' && /^\d{1,12}$/.test(last) ? Number(last) : (since ?? site.sequence)
-  streams++
   return {
-    stream: follow(kernel, site, from),
+    stream: (gone) => follow(kernel, site, from, who, gone),
     headers: { 'Content-Type': 'text/event-stream; charset=utf-8', 'X-Accel-Buffering': 'no' },
   }
 }

@@ -64,7 +64,7 @@ export const sessionRoutes: readonly Route[] = [
     summary:
       'Creates the first owner and the first site, with the one-time code that the service printed at its start.',
     permission: 'anyone',
-    guarded: true,
+    guarded: () => 'set-up code',
     body: z.strictObject({
       code: z.string().max(200),
       email,
@@ -99,7 +99,7 @@ export const sessionRoutes: readonly Route[] = [
     path: '/edit/v1/session',
     summary: 'Signs in: a cookie for browsers, or a `token` for programs.',
     permission: 'anyone',
-    guarded: true,
+    guarded: ({ email }) => email.trim().toLowerCase(),
     body: z.strictObject({
       email: z.string().max(254),
       password: z.string().max(1000),
