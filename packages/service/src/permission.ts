@@ -1,4 +1,4 @@
-import { decide, WisteriaError, type Caller, type Permission } from '@wisteria/core'
+import { decide, WisteriaError, type Caller, type Permission, type Resource } from '@wisteria/core'
 import type { Site } from '@wisteria/store'
 import type { Route } from './route.js'
 
@@ -12,7 +12,12 @@ export const permissionOf = (route: Route, query: unknown): Permission =>
 
 /** @throws WisteriaError `unauthenticated` or `forbidden`, saying why. */
 export function requirePermission(caller: Caller, permission: Permission, site: Site | undefined): void {
-  const decision = decide(caller, permission, site?.isOpen)
+  requireMay(caller, permission, { siteIsOpen: site?.isOpen })
+}
+
+/** @throws WisteriaError `unauthenticated` or `forbidden`, where a caller may not do that to this. */
+export function requireMay(caller: Caller, permission: Permission, resource: Resource): void {
+  const decision = decide(caller, permission, resource)
   if (!decision.allowed)
     throw new WisteriaError(caller.is === 'nobody' ? 'unauthenticated' : 'forbidden', decision.because!)
 }

@@ -38,7 +38,10 @@ const isConflictOpen = ref(false)
 const isPreviewOpen = ref(false)
 const problemIndex = ref(-1)
 const mayPublish = decide(site.caller, 'entry.publish').allowed
-const mayWrite = decide(site.caller, 'entry.write').allowed && type.cardinality === 'many'
+/** Whether the entry as a whole is theirs to archive, delete or duplicate. */
+const whole = { type: type.name, shared: true }
+const mayWrite = decide(site.caller, 'entry.write', whole).allowed && type.cardinality === 'many'
+const mayArchive = decide(site.caller, 'entry.publish', whole).allowed
 const maySave = decide(site.caller, 'entry.translate').allowed
 /** Without drafts there is one thing to do: what is saved is public. */
 const isImmediate = type.drafts === false
@@ -248,7 +251,7 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
             <ElDropdownItem v-if="mayWrite" @click="duplicate">Duplicate</ElDropdownItem>
             <ElDropdownItem v-if="mayPublish && isPublic" @click="openGoing('takeDown')">Take down…</ElDropdownItem>
             <ElDropdownItem
-              v-if="mayPublish && type.cardinality === 'many' && !isArchived"
+              v-if="mayArchive && type.cardinality === 'many' && !isArchived"
               @click="openGoing('archive')"
               >Archive…</ElDropdownItem
             >
@@ -256,7 +259,7 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
           </ElDropdownMenu>
         </template>
       </ElDropdown>
-      <ElButton v-if="mayPublish && isArchived" type="primary" @click="unarchive">Take out of the archive</ElButton>
+      <ElButton v-if="mayArchive && isArchived" type="primary" @click="unarchive">Take out of the archive</ElButton>
       <ElButton
         v-else-if="mayPublish && isImmediate"
         type="primary"

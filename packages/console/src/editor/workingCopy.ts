@@ -2,7 +2,6 @@ import { WisteriaProblem, type EditableEntry, type Present, type PublishConseque
 import {
   chainOf,
   decide,
-  decideTouch,
   namedEditsBetween,
   placeIn,
   rebase,
@@ -240,7 +239,7 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
   function mayWrite(inLocale: boolean): boolean {
     const touch = { locales: inLocale ? [locale.value] : [], shared: !inLocale }
     if (entry.value?.state === 'archived') return false
-    return decide(site.caller, 'entry.translate').allowed && decideTouch(site.caller, touch, 'change').allowed
+    return decide(site.caller, 'entry.translate', { ...touch, type: type.name }).allowed
   }
 
   return {

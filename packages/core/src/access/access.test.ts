@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { keyScopes } from './decide.js'
-import { decide, decideTouch, mayGrant, permissions, roles, type Caller, type Permission } from './decide.js'
+import { decide, mayGrant, permissions, roles, type Caller, type Permission } from './decide.js'
 
 const member = (role: (typeof roles)[number] | undefined, more: object = {}): Caller => ({
   is: 'member',
@@ -18,7 +18,7 @@ describe('who may do what', () => {
     ['nobody', { is: 'nobody' } as Caller, ['anyone']],
     ['a stranger', member(undefined), ['anyone', 'signedIn']],
     ['an operator', member(undefined, { operator: true }), ['anyone', 'signedIn', 'operate']],
-    ['a viewer', member('viewer'), ['anyone', 'signedIn', 'published.read', 'draft.read', 'model.read', 'member.read']],
+    ['a viewer', member('viewer'), ['anyone', 'signedIn', 'published.read', 'draft.read', 'model.read', 'member.read', 'member.self']],
     ['a key for what is public', key('published'), ['anyone', 'published.read']],
     ['a key for drafts', key('draft'), ['anyone', 'published.read', 'draft.read', 'model.read']],
     [
@@ -39,8 +39,8 @@ describe('who may do what', () => {
   })
 
   it('lets anybody read an open site, and nothing more', () => {
-    expect(decide({ is: 'nobody' }, 'published.read', true).allowed).toBe(true)
-    expect(decide({ is: 'nobody' }, 'draft.read', true).allowed).toBe(false)
+    expect(decide({ is: 'nobody' }, 'published.read', { siteIsOpen: true }).allowed).toBe(true)
+    expect(decide({ is: 'nobody' }, 'draft.read', { siteIsOpen: true }).allowed).toBe(false)
   })
 
   it('says why not, in a sentence', () => {
@@ -55,17 +55,28 @@ describe('who may do what', () => {
 describe('limits', () => {
   const limited = member('editor', { locales: ['nl'] })
   it('keep a member to their locales', () => {
-    expect(decideTouch(limited, { locales: ['nl'], shared: false }, 'change').allowed).toBe(true)
-    expect(decideTouch(limited, { locales: ['nl', 'ar'], shared: false }, 'change').because).toBe(
+    expect(decide(limited, 'entry.translate', { locales: ['nl'], shared: false }).allowed).toBe(true)
+    expect(decide(limited, 'entry.translate', { locales: ['nl', 'ar'] }).because).toBe(
       'You are limited to nl; this touches ar.',
     )
   })
   it('keep a limited member and a translator from what all locales share', () => {
-    expect(decideTouch(limited, { locales: [], shared: true }, 'change').because).toMatch(/all locales share/)
-    expect(decideTouch(limited, { locales: ['nl'], shared: true }, 'publish').because).toMatch(/must publish them/)
-    expect(decideTouch(member('translator'), { locales: ['nl'], shared: true }, 'change').allowed).toBe(false)
-    expect(decideTouch(member('translator'), { locales: ['nl'], shared: false }, 'change').allowed).toBe(true)
-    expect(decideTouch(member('editor'), { locales: ['nl'], shared: true }, 'change').allowed).toBe(true)
+    expect(decide(limited, 'entry.translate', { shared: true }).because).toMatch(/all locales share/)
+    expect(decide(limited, 'entry.publish', { locales: ['nl'], shared: true }).because).toMatch(/must publish them/)
+    expect(decide(member('translator'), 'entry.translate', { locales: ['nl'], shared: true }).allowed).toBe(false)
+    expect(decide(member('translator'), 'entry.translate', { locales: ['nl'] }).allowed).toBe(true)
+    expect(decide(member('editor'), 'entry.translate', { locales: ['nl'], shared: true }).allowed).toBe(true)
+  })
+  it('keep a limited member from an entry as a whole, and a member to their types', () => {
+    for (const permission of ['entry.write', 'entry.publish'] as const) {
+      expect(decide(limited, permission, { shared: true }).because).toMatch(/limited to nl; this touches what all/)
+      expect(decide(member('editor'), permission, { shared: true }).allowed).toBe(true)
+    }
+    const ofTypes = member('editor', { types: ['activity'] })
+    expect(decide(ofTypes, 'entry.write', { type: 'activity', shared: true }).allowed).toBe(true)
+    expect(decide(ofTypes, 'entry.write', { type: 'museum', shared: true }).because).toBe(
+      'You are limited to entries of activity; this is of museum.',
+    )
   })
   it('let nobody make somebody more powerful than themselves', () => {
     expect(mayGrant('owner', 'owner')).toBe(true)

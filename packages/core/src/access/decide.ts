@@ -11,6 +11,7 @@ export const permissions = {
   signedIn: 'Somebody who is signed in, whatever their sites.',
   'published.read': 'Read the published edition.',
   'draft.read': 'Read working copies and their history.',
+  'member.self': 'Be seen at an entry, keep saved views of one’s own, open previews.',
   'entry.write': 'Create and change entries, and delete what is not public.',
   'entry.translate': 'Change the values of locales, not the shared ones.',
   'entry.publish': 'Publish and unpublish, now or at a time; archive.',
@@ -23,7 +24,7 @@ export const permissions = {
 } as const
 export type Permission = keyof typeof permissions
 
-const viewer: Permission[] = ['published.read', 'draft.read', 'model.read', 'member.read']
+const viewer: Permission[] = ['published.read', 'draft.read', 'model.read', 'member.read', 'member.self']
 const translator: Permission[] = [...viewer, 'entry.translate']
 const editor: Permission[] = [...translator, 'entry.write', 'entry.publish']
 const developer: Permission[] = [...editor, 'model.change', 'integration.manage']
@@ -53,6 +54,8 @@ export type Caller =
       readonly role: Role | undefined
       /** The locales they are limited to; undefined for no limit. */
       readonly locales?: readonly string[] | undefined
+      /** The types they are limited to, by name; undefined for no limit. */
+      readonly types?: readonly string[] | undefined
     }
   | { readonly is: 'key'; readonly key: string; readonly scope: KeyScope }
   /** Somebody with a preview grant. */
@@ -64,64 +67,83 @@ export interface Decision {
   readonly because?: string
 }
 
-/**
- * The one function that decides. `siteIsOpen` says that the published edition may be read without a key.
- */
-export function decide(caller: Caller, permission: Permission, siteIsOpen = false): Decision {
-  if (permission === 'anyone') return { allowed: true }
-  if (permission === 'published.read' && siteIsOpen) return { allowed: true }
+/** What a permission is asked for. What is left out is not in question. */
+export interface Resource {
+  /** Whether the published edition of its site may be read without a key. */
+  readonly siteIsOpen?: boolean | undefined
+  /** The name of the entry's type. */
+  readonly type?: string | undefined
+  /** The locales whose own values, or layers, are touched. */
+  readonly locales?: readonly string[]
+  /** Whether values are touched that all locales share, or the entry or file as a whole. */
+  readonly shared?: boolean
+}
+
+/** What a caller may do at all, and to what that is limited. */
+interface Powers {
+  readonly permissions: ReadonlySet<Permission>
+  /** Why a permission is not among them. */
+  readonly lacks: (permission: Permission) => string
+  readonly locales?: readonly string[] | undefined
+  readonly types?: readonly string[] | undefined
+}
+
+function powersOf(caller: Caller): Powers {
   switch (caller.is) {
     case 'nobody':
-      return { allowed: false, because: 'Sign in, or send an access key as `Authorization: Bearer …`.' }
+      return { permissions: new Set(), lacks: () => 'Sign in, or send an access key as `Authorization: Bearer …`.' }
     case 'member': {
-      if (permission === 'signedIn') return { allowed: true }
-      if (permission === 'operate')
-        return caller.operator
-          ? { allowed: true }
-          : { allowed: false, because: 'Only an operator of the service may do this.' }
-      if (caller.role === undefined) return { allowed: false, because: 'You are not a member of this site.' }
-      if (grantedTo[caller.role].has(permission)) return { allowed: true }
-      return {
-        allowed: false,
-        because: `The role ${caller.role} does not include this: ${lower(permissions[permission])}`,
-      }
+      const { role, operator, locales, types } = caller
+      const own: Permission[] = ['signedIn', ...(operator ? (['operate'] as const) : [])]
+      const lacks = (permission: Permission): string =>
+        permission === 'operate'
+          ? 'Only an operator of the service may do this.'
+          : role === undefined
+            ? 'You are not a member of this site.'
+            : `The role ${role} does not include this: ${lower(permissions[permission])}`
+      return { permissions: new Set([...own, ...(role ? grantedTo[role] : [])]), lacks, locales, types }
     }
     case 'key':
-      if (opened[caller.scope].has(permission)) return { allowed: true }
       return {
-        allowed: false,
-        because: `An access key of scope ${caller.scope} does not include this: ${lower(permissions[permission])}`,
+        permissions: opened[caller.scope],
+        lacks: (permission) =>
+          `An access key of scope ${caller.scope} does not include this: ${lower(permissions[permission])}`,
       }
     case 'grant':
-      if (permission === 'published.read' || permission === 'draft.read') return { allowed: true }
-      return { allowed: false, because: 'A preview grant only lets somebody read drafts.' }
+      return {
+        permissions: new Set(['published.read', 'draft.read']),
+        lacks: () => 'A preview grant only lets somebody read drafts.',
+      }
   }
 }
 
-/** What a save or a publish touches: locales, and whether shared values are among it. */
-export interface Touch {
-  readonly locales: readonly string[]
-  readonly shared: boolean
+/** The one function that decides, for every operation: may this caller do that, to this? */
+export function decide(caller: Caller, permission: Permission, resource: Resource = {}): Decision {
+  if (permission === 'anyone') return { allowed: true }
+  if (permission === 'published.read' && resource.siteIsOpen) return { allowed: true }
+  const powers = powersOf(caller)
+  if (!powers.permissions.has(permission)) return { allowed: false, because: powers.lacks(permission) }
+  const because = beyondLimits(powers, permission, resource)
+  return because === undefined ? { allowed: true } : { allowed: false, because }
 }
 
-/** Whether a caller who may write at all may write there. */
-export function decideTouch(caller: Caller, touch: Touch, act: 'change' | 'publish'): Decision {
-  if (caller.is !== 'member') return { allowed: true }
-  const outside = touch.locales.filter((locale) => caller.locales && !caller.locales.includes(locale))
-  if (outside.length > 0)
-    return {
-      allowed: false,
-      because: `You are limited to ${caller.locales!.join(', ')}; this touches ${outside.join(', ')}.`,
-    }
-  if (touch.shared && (caller.role === 'translator' || caller.locales)) {
-    const because =
-      act === 'change'
-        ? 'This changes values that all locales share.'
-        : 'Values that all locales share have changed; somebody without a limit must publish them.'
-    return { allowed: false, because }
-  }
-  return { allowed: true }
+/** Why a resource lies beyond what a caller's permission reaches. */
+function beyondLimits(powers: Powers, permission: Permission, resource: Resource): string | undefined {
+  const { type, locales = [], shared = false } = resource
+  if (type !== undefined && powers.types && !powers.types.includes(type))
+    return `You are limited to entries of ${powers.types.join(', ')}; this is of ${type}.`
+  const outside = locales.filter((locale) => powers.locales && !powers.locales.includes(locale))
+  if (outside.length > 0) return `You are limited to ${powers.locales!.join(', ')}; this touches ${outside.join(', ')}.`
+  if (!shared || (powers.permissions.has('entry.write') && !powers.locales)) return undefined
+  if (permission === 'entry.publish' && locales.length > 0)
+    return 'Values that all locales share have changed; somebody without a limit must publish them.'
+  return powers.locales
+    ? `You are limited to ${powers.locales.join(', ')}; this touches what all locales share.`
+    : 'This changes values that all locales share.'
 }
+
+/** The locales that a caller is limited to; undefined for no limit. */
+export const limitOf = (caller: Caller): readonly string[] | undefined => powersOf(caller).locales
 
 /** A role may give out only what it has: nobody makes somebody more powerful than themselves. */
 export const mayGrant = (by: Role, role: Role): boolean => roles.indexOf(by) <= roles.indexOf(role)

@@ -3,6 +3,7 @@ import { isRendition, localeTags, makeId, typeWithId, WisteriaError, type UsedBy
 import { Act, siteWithId, type AssetRow, type PublicChange, type Reader, type Site } from '@wisteria/store'
 import { z } from 'zod'
 import type { Kernel } from '../kernel.js'
+import { requireMay } from '../permission.js'
 import { route, type Answer, type Route, type SiteRequest } from '../route.js'
 import { fileAt, keepFile, type KeptFile } from './files.js'
 import { isRaster } from './kinds.js'
@@ -169,6 +170,7 @@ export const assetRoutes: readonly Route[] = [
     handle: async (request) => {
       const { kernel, site, body } = request
       requireLocales(site, [body.alt])
+      requireMay(request.caller, 'entry.write', { locales: Object.keys(body.alt) })
       const file = await keepFile(kernel, body.name, Readable.from([Buffer.from(body.content, 'base64')]))
       return addAsset(request, body.name, body.alt, file)
     },
@@ -200,7 +202,7 @@ export const assetRoutes: readonly Route[] = [
     path: one,
     summary:
       'Changes what is said of an asset: its name, `alt`, `title` and `caption` by locale (null takes one away), and the `focalPoint` of a picture.',
-    permission: 'entry.write',
+    permission: 'entry.translate',
     body: z.strictObject({
       name: fileName.optional(),
       alt: z.record(z.string(), z.string().max(1000).nullable()).optional(),
@@ -214,6 +216,12 @@ export const assetRoutes: readonly Route[] = [
         const site = await siteWithId(transaction, request.site.id)
         const row = await requireAsset(transaction, site, request.params['id']!)
         requireLocales(site, [body.alt ?? {}, body.title ?? {}, body.caption ?? {}])
+        const said = [body.alt ?? {}, body.title ?? {}, body.caption ?? {}]
+        const isShared = body.name !== undefined || body.focalPoint !== undefined
+        requireMay(request.caller, isShared ? 'entry.write' : 'entry.translate', {
+          locales: [...new Set(said.flatMap((one) => Object.keys(one)))],
+          shared: isShared,
+        })
         const merged = (now: string, change: Readonly<Record<string, string | null>> | undefined): string =>
           JSON.stringify(
             Object.fromEntries(
@@ -250,6 +258,7 @@ export const assetRoutes: readonly Route[] = [
     isFile: true,
     handle: async (request) => {
       const { kernel } = request
+      requireMay(request.caller, 'entry.write', { shared: true })
       const before = await requireAsset(kernel.database, request.site, request.params['id']!)
       const announced = Number(request.headers['content-length'] ?? 0)
       const file = await keepFile(kernel, before.name, request.file, announced)
@@ -295,6 +304,7 @@ export const assetRoutes: readonly Route[] = [
       request.write(async (transaction) => {
         const site = await siteWithId(transaction, request.site.id)
         const row = await requireAsset(transaction, site, request.params['id']!)
+        requireMay(request.caller, 'entry.write', { shared: true })
         const holders = await holdersOf(transaction, site, row.id)
         if (holders.length > 0)
           throw new WisteriaError(

@@ -7,6 +7,7 @@ import {
   type Transaction,
   type WorkingCopy,
 } from '@wisteria/store'
+import { requireMay } from '../permission.js'
 import { unpublish } from './publishing.js'
 import type { Author } from './saving.js'
 
@@ -20,6 +21,7 @@ export async function archive(
 ): Promise<WorkingCopy> {
   if (copy.type.cardinality === 'one')
     throw new WisteriaError('conflict', `${copy.type.label} always has its one entry: it is not archived.`)
+  requireMay(author.caller, 'entry.publish', { type: copy.type.name, shared: true })
   if (copy.archivedAt !== null) throw new WisteriaError('conflict', 'The entry is archived already.')
   const { layers } = await publicHistoryOf(transaction, act.site, copy.type, copy.id)
   const down = layers ? await unpublish(transaction, act, author, copy, undefined, withChildren) : copy
@@ -27,7 +29,13 @@ export async function archive(
 }
 
 /** Takes an entry out of the archive. Nothing becomes public by it. */
-export async function unarchive(transaction: Transaction, act: Act, copy: WorkingCopy): Promise<WorkingCopy> {
+export async function unarchive(
+  transaction: Transaction,
+  act: Act,
+  author: Author,
+  copy: WorkingCopy,
+): Promise<WorkingCopy> {
+  requireMay(author.caller, 'entry.publish', { type: copy.type.name, shared: true })
   if (copy.archivedAt === null) throw new WisteriaError('conflict', 'The entry is not archived.')
   return settleArchive(transaction, act, copy, null)
 }

@@ -15,6 +15,7 @@ import {
 } from '@wisteria/store'
 import { z } from 'zod'
 import type { Kernel } from '../kernel.js'
+import { requireMay } from '../permission.js'
 import { route, type Route } from '../route.js'
 import { answerEntry } from './oneEntry.js'
 import type { Author } from './saving.js'
@@ -31,6 +32,7 @@ export async function putAway(
   together: readonly string[] = [],
 ): Promise<void> {
   const { site } = act
+  requireMay(author.caller, 'entry.write', { type: copy.type.name, shared: true })
   if (copy.type.cardinality === 'one')
     throw new WisteriaError('conflict', `${copy.type.label} always has its one entry: it is not deleted.`)
   if ((await publicHistoryOf(transaction, site, copy.type, copy.id)).layers)
@@ -54,9 +56,11 @@ export async function putAway(
 }
 
 /** Takes an entry out of the bin, as it was. */
-export async function takeBack(transaction: Transaction, act: Act, id: string): Promise<WorkingCopy> {
+export async function takeBack(transaction: Transaction, act: Act, author: Author, id: string): Promise<WorkingCopy> {
   const { site } = act
-  const copy = await takeOutOfBin(transaction, await requireBinned(transaction, site, id))
+  const binned = await requireBinned(transaction, site, id)
+  requireMay(author.caller, 'entry.write', { type: binned.type.name, shared: true })
+  const copy = await takeOutOfBin(transaction, binned)
   const history = await publicHistoryOf(transaction, site, copy.type, copy.id)
   await writeDraftRows(transaction, site, copy.type, copy, copy.document, history, act.at)
   await act.tell('entry.restored', { entry: { id, type: copy.type.name }, version: copy.version })
@@ -126,7 +130,7 @@ export const binRoutes: readonly Route[] = [
       request.write(async (transaction) => {
         const site = await siteWithId(transaction, request.site.id)
         const act = new Act(transaction, site, request.actor, request.kernel.surroundings)
-        return answerEntry(transaction, site, await takeBack(transaction, act, request.params['id']!))
+        return answerEntry(transaction, site, await takeBack(transaction, act, request, request.params['id']!))
       }),
   }),
   route({
@@ -137,7 +141,8 @@ export const binRoutes: readonly Route[] = [
     handle: (request) =>
       request.write(async (transaction) => {
         const site = await siteWithId(transaction, request.site.id)
-        const { id } = await requireBinned(transaction, site, request.params['id']!)
+        const { id, type } = await requireBinned(transaction, site, request.params['id']!)
+        requireMay(request.caller, 'entry.write', { type: type.name, shared: true })
         await transaction.run('delete from entries where id = ?', [id])
         return { status: 204 }
       }),

@@ -89,7 +89,7 @@ export async function doOne(
       return { before, after: (await archive(transaction, act, author, copy, false)).version }
     }
     case 'unarchive':
-      return { before: { does }, after: (await unarchive(transaction, act, copy)).version }
+      return { before: { does }, after: (await unarchive(transaction, act, author, copy)).version }
     case 'delete':
       await putAway(transaction, act, author, copy, together)
       return { before: { does }, after: copy.version + 1 }
@@ -134,7 +134,7 @@ export async function undoOne(
   const act = async () =>
     new Act(transaction, await siteWithId(transaction, site.id), author.actor, kernel.surroundings)
   if (does === 'delete') {
-    const back = await takeBack(transaction, await act(), id)
+    const back = await takeBack(transaction, await act(), author, id)
     if (back.version !== after + 1) throw changedSince()
     return { before: { does: 'delete' }, after: back.version }
   }
@@ -147,7 +147,7 @@ export async function undoOne(
     case 'unarchive':
       return { before, after: (await archive(transaction, await act(), author, copy, false)).version }
     case 'archive': {
-      const out = await unarchive(transaction, await act(), copy)
+      const out = await unarchive(transaction, await act(), author, copy)
       return { before, after: (await putPublicBack(transaction, await act(), author, out, before.layers!)).version }
     }
     case 'edit': {

@@ -23,6 +23,7 @@ import {
   type WorkingCopy,
 } from '@wisteria/store'
 import type { Kernel } from '../kernel.js'
+import { requireMay } from '../permission.js'
 import { invalid, requireReferences, type Author } from './saving.js'
 
 /** Creates an entry with its first working copy. */
@@ -96,6 +97,8 @@ async function storeNew(
   document: Document,
   id?: string,
 ): Promise<WorkingCopy> {
+  // An entry is there for all locales, whatever was written in it so far.
+  requireMay(author.caller, 'entry.write', { type: type.name, shared: true })
   const act = new Act(transaction, site, author.actor, kernel.surroundings)
   const entry = { id: id ?? makeId(kernel.surroundings), type, document }
   if (

@@ -139,7 +139,7 @@ export const entryRoutes: readonly Route[] = [
       request.write(async (transaction) => {
         const { site, copy } = await entryAt(request, transaction)
         const act = new Act(transaction, site, request.actor, request.kernel.surroundings)
-        return answerEntry(transaction, site, await unarchive(transaction, act, copy))
+        return answerEntry(transaction, site, await unarchive(transaction, act, request, copy))
       }),
   }),
   route({
@@ -147,7 +147,7 @@ export const entryRoutes: readonly Route[] = [
     path: `${one}/presence`,
     summary:
       'Says that you have the entry open, `at` a field, or that you `left`; answers who else has it open, and its version. Say it every 15 seconds.',
-    permission: 'draft.read',
+    permission: 'member.self',
     body: z.strictObject({ at: z.string().max(500).nullable().optional(), left: z.boolean().optional() }),
     handle: async ({ kernel, site, params, actor, body }) => {
       const copy = await requireEntry(kernel.database, site, params['id']!)

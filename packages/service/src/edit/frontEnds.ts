@@ -127,7 +127,7 @@ export const frontEndRoutes: readonly Route[] = [
     method: 'POST',
     path: '/edit/v1/sites/{site}/entries/{id}/preview',
     summary: 'An address that shows the working copy on a front end: it holds a single-use code, good for a minute.',
-    permission: 'draft.read',
+    permission: 'member.self',
     body: z.strictObject({ frontEnd: z.string(), locale: z.string().optional() }),
     handle: async ({ kernel, site, caller, params, body }) => {
       if (caller.is !== 'member')
@@ -175,7 +175,7 @@ export const frontEndRoutes: readonly Route[] = [
     method: 'DELETE',
     path: '/edit/v1/sites/{site}/grants',
     summary: 'Revokes every preview grant that you have given out.',
-    permission: 'draft.read',
+    permission: 'member.self',
     handle: (request) =>
       request.write(async (transaction) => {
         const account = request.caller.is === 'member' ? request.caller.account : ''

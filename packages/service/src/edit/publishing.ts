@@ -1,6 +1,5 @@
 import {
   changesBetween,
-  decideTouch,
   layerOf,
   badLocale,
   layersAfter,
@@ -33,6 +32,7 @@ import {
   type Transaction,
   type WorkingCopy,
 } from '@wisteria/store'
+import { requireMay } from '../permission.js'
 import { problemsOf, readersSee } from './consequences.js'
 import { publicTitles } from './named.js'
 import { invalid, requireInUse, type Author } from './saving.js'
@@ -54,8 +54,8 @@ export async function publish(
   const history = await publicHistoryOf(transaction, site, copy.type, copy.id)
   const locales = localesToPublish(site.model, site.settings, copy.type, copy.document, history, asked)
   if (locales.length === 0) throw badLocale('There is nothing to publish: the entry has no words in any locale yet.')
-  const may = decideTouch(author.caller, { locales, shared: sharedDiffers(site, copy, history) }, 'publish')
-  if (!may.allowed) throw new WisteriaError('forbidden', may.because!)
+  const touched = { type: copy.type.name, locales, shared: sharedDiffers(site, copy, history) }
+  requireMay(author.caller, 'entry.publish', touched)
   const after = layersAfter(copy.document, locales, history.layers)
   const problems = await problemsOf(transaction, site, copy, after)
   if (problems.length > 0) throw invalid(problems)
@@ -112,8 +112,7 @@ export async function unpublish(
     )
   const left = publicLocales.filter((locale) => !locales.includes(locale))
   // Values that all locales share leave when the last locale does.
-  const may = decideTouch(author.caller, { locales, shared: left.length === 0 }, 'publish')
-  if (!may.allowed) throw new WisteriaError('forbidden', may.because!)
+  requireMay(author.caller, 'entry.publish', { type: copy.type.name, locales, shared: left.length === 0 })
   if (left.length === 0) await takeChildrenDown(transaction, act, copy, withChildren)
   return takeDown(transaction, act, copy, locales, left, history)
 }
@@ -204,8 +203,8 @@ export async function putPublicBack(
   const changing = [...all].filter((layer) => (history.revisions[layer] ?? null) !== (wanted[layer] ?? null))
   if (changing.length === 0) return copy
   const locales = changing.filter((layer) => layer !== sharedLayer)
-  const may = decideTouch(author.caller, { locales, shared: changing.includes(sharedLayer) }, 'publish')
-  if (!may.allowed) throw new WisteriaError('forbidden', may.because!)
+  const shared = changing.includes(sharedLayer)
+  requireMay(author.caller, 'entry.publish', { type: copy.type.name, locales, shared })
   await append(transaction, act, copy, Object.fromEntries(changing.map((layer) => [layer, wanted[layer] ?? null])))
   const { layers } = await publicHistoryOf(transaction, site, copy.type, copy.id)
   if (!layers) await takeChildrenDown(transaction, act, copy, false)

@@ -1,7 +1,6 @@
 import {
   applyEdits,
   conflictsBetween,
-  decideTouch,
   acceptsMediaType,
   fieldNamed,
   fieldWithId,
@@ -39,6 +38,7 @@ import {
   type WorkingCopy,
 } from '@wisteria/store'
 import type { Kernel } from '../kernel.js'
+import { requireMay } from '../permission.js'
 import { listingProblems } from './listingProblems.js'
 
 /** Who saves, for their rights and for the record. */
@@ -159,8 +159,7 @@ async function store(
     locales: [...new Set(edits.flatMap((edit) => edit.locale ?? []))],
     shared: edits.some((edit) => edit.locale === undefined),
   }
-  const may = decideTouch(author.caller, touch, 'change')
-  if (!may.allowed) throw new WisteriaError('forbidden', may.because!)
+  requireMay(author.caller, 'entry.translate', { ...touch, type: copy.type.name })
   const history = await publicHistoryOf(transaction, site, copy.type, copy.id)
   const states = statesOf(site.model, copy.type, copy.document, history, site.settings)
   const locked = lockedEdits(site.model, copy.type, copy.document, edits, states, site.settings)

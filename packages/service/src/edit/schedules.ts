@@ -1,6 +1,16 @@
-import { instantOf, isTimeZone, localeTags, makeId, withOffset, WisteriaError, type ScheduleView } from '@wisteria/core'
+import {
+  instantOf,
+  isTimeZone,
+  localeTags,
+  makeId,
+  withOffset,
+  WisteriaError,
+  type Caller,
+  type ScheduleView,
+} from '@wisteria/core'
 import { Act, siteWithId, type Reader, type ScheduleRow, type Site, type Transaction } from '@wisteria/store'
 import { z } from 'zod'
+import { requireMay } from '../permission.js'
 import { route, type Route } from '../route.js'
 import { entryAt } from './oneEntry.js'
 import { requireEntry } from './present.js'
@@ -101,6 +111,18 @@ export async function tellSchedule(
   })
 }
 
+/** Whoever is limited to some locales schedules in those, and leaves others' schedules of others alone. */
+const requireMaySchedule = (
+  caller: Caller,
+  site: Site,
+  type: string,
+  { locales }: Pick<ScheduleRow, 'locales'>,
+): void =>
+  requireMay(caller, 'entry.publish', {
+    type,
+    locales: locales === null ? localeTags(site.settings) : (JSON.parse(locales) as string[]),
+  })
+
 async function answerSchedule(transaction: Transaction, site: Site, id: string) {
   return (await schedulesOf(transaction, site, 's.id = ?', [id]))[0]!
 }
@@ -143,6 +165,7 @@ export const scheduleRoutes: readonly Route[] = [
           id: makeId(kernel.surroundings), site: site.id, entry: copy.id, does: body.does, ...readPlan(site, kernel.now, body),
           state: 'planned', message: '', actor, created_at: act.at, ended_at: null, tries: 0,
         } // prettier-ignore
+        requireMaySchedule(request.caller, site, copy.type.name, row)
         await transaction.tables.schedules.create(row)
         await tellSchedule(act, row, { id: copy.id, type: copy.type.name })
         return { status: 201, body: await answerSchedule(transaction, site, row.id) }
@@ -160,6 +183,7 @@ export const scheduleRoutes: readonly Route[] = [
         const row = await requirePlanned(transaction, site, request.params['id']!)
         const copy = await requireEntry(transaction, site, row.entry)
         const next = { ...row, ...readPlan(site, request.kernel.now, request.body), actor: request.actor }
+        for (const one of [row, next]) requireMaySchedule(request.caller, site, copy.type.name, one)
         await transaction.run('update schedules set at = ?, zone = ?, locales = ?, actor = ?, tries = 0 where id = ?', [
           next.at, next.zone, next.locales, next.actor, row.id,
         ]) // prettier-ignore
@@ -178,6 +202,7 @@ export const scheduleRoutes: readonly Route[] = [
         const site = await siteWithId(transaction, request.site.id)
         const row = await requirePlanned(transaction, site, request.params['id']!)
         const copy = await requireEntry(transaction, site, row.entry)
+        requireMaySchedule(request.caller, site, copy.type.name, row)
         const act = new Act(transaction, site, request.actor, request.kernel.surroundings)
         await transaction.run("update schedules set state = 'calledOff', ended_at = ? where id = ?", [act.at, row.id])
         await tellSchedule(act, { ...row, state: 'calledOff' }, { id: copy.id, type: copy.type.name })

@@ -71,7 +71,7 @@ export const viewRoutes: readonly Route[] = [
     method: 'POST',
     path: base,
     summary: 'Keeps a list under a name, for you or for everybody.',
-    permission: 'draft.read',
+    permission: 'member.self',
     idempotent: true,
     body,
     handle: async (request) => {
@@ -98,7 +98,7 @@ export const viewRoutes: readonly Route[] = [
     method: 'PUT',
     path: `${base}/{id}`,
     summary: 'Changes what a view is called, asks for, or who sees it.',
-    permission: 'draft.read',
+    permission: 'member.self',
     body,
     handle: async (request) => {
       const { kernel, actor, body: asked } = request
@@ -118,7 +118,7 @@ export const viewRoutes: readonly Route[] = [
     method: 'DELETE',
     path: `${base}/{id}`,
     summary: 'Takes a view away; the entries stay.',
-    permission: 'draft.read',
+    permission: 'member.self',
     handle: async (request) => {
       const row = await requireView(request, request.kernel.database)
       return request.write(async (transaction) => {

@@ -298,7 +298,7 @@ const whoAsks = (address: string, { caller, actor }: Identified): string =>
   caller.is === 'nobody' ? `address:${address}` : actor
 
 const mayRead = ({ caller }: Identified, { site }: SiteSnapshot): boolean =>
-  decide(caller, 'published.read', site.isOpen).allowed
+  decide(caller, 'published.read', { siteIsOpen: site.isOpen }).allowed
 
 /** The name that an answer to a request is kept under: everything that its bytes depend on. */
 function nameOf({ stamp }: SiteSnapshot, { headers }: IncomingMessage, url: string): string {

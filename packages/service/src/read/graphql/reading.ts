@@ -37,7 +37,9 @@ export class Reading {
 
   /** @throws WisteriaError `forbidden` when the caller may not read the edition. */
   requireEdition(edition: Edition): void {
-    const may = decide(this.caller, edition === 'draft' ? 'draft.read' : 'published.read', this.site.isOpen)
+    const may = decide(this.caller, edition === 'draft' ? 'draft.read' : 'published.read', {
+      siteIsOpen: this.site.isOpen,
+    })
     if (!may.allowed)
       throw new WisteriaError(this.caller.is === 'nobody' ? 'unauthenticated' : 'forbidden', may.because!)
     if (edition === 'draft') this.drafts = true
