@@ -110,7 +110,7 @@ describe('shaping in the console', () => {
     await on.fill('.option:has-text("Show if") input', 'fromat = "walk"')
     await on.locator('.option .error-text', { hasText: 'Did you mean `format`?' }).waitFor()
     expect(await on.isDisabled('footer.strip button:has-text("See consequences…")')).toBe(true)
-    await on.click('footer.strip button:has-text("Throw away")')
+    await on.click('footer.strip button:has-text("Discard changes")')
     await on.locator('footer.strip').getByText('As adopted').waitFor()
     await on.context().close()
   })

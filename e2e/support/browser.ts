@@ -47,6 +47,8 @@ export async function startConsole(): Promise<ConsoleWorld> {
       const page = await context.newPage()
       page.setDefaultTimeout(15_000)
       page.on('pageerror', (error) => faults.push(error.message))
+      // Leaving a page with unsaved work asks: a test that leaves it means it.
+      page.on('dialog', (dialog) => void dialog.accept().catch(() => undefined))
       return page
     },
     signIn: async (email, on) => {

@@ -30,6 +30,12 @@ export interface Transaction extends Reader {
   run(sql: string, bindings?: readonly Binding[]): Promise<void>
 }
 
+/** Told of the text of every statement that any database opened from now on runs; for tests that count them. */
+let statementListener: ((sql: string) => void) | undefined
+export const watchStatements = (listener: ((sql: string) => void) | undefined): void => {
+  statementListener = listener
+}
+
 export interface DatabaseOptions {
   /** The database file. */
   readonly file: string
@@ -79,6 +85,9 @@ export class Database implements Reader {
         await connection.query(`pragma ${pragma}`)
     }
     database.#writeDriver = await driverOf(database.#writer)
+    if (statementListener)
+      for (const connection of [database.#writer, ...database.#readers])
+        (await driverOf(connection)).on('trace', (sql: string) => statementListener?.(sql))
     const statements: Statements[] = []
     for (const reader of database.#readers) {
       statements.push(new Statements(await driverOf(reader)))

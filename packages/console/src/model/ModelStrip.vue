@@ -4,6 +4,7 @@ import { ElButton } from 'element-plus'
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import StripBar from '../components/StripBar.vue'
 import type { Site } from '../session'
+import { ago } from '../times'
 import ConsequencesSheet from './ConsequencesSheet.vue'
 import { forgetDraft, type ModelDraft } from './modelDraft'
 
@@ -18,16 +19,22 @@ const words = computed(() => {
   const { length } = draft.problems.value
   if (length > 0) return `${length} ${length === 1 ? 'mistake' : 'mistakes'}: ${draft.problems.value[0]!.message}`
   if (!draft.isChanged.value) return `As adopted, version ${site.model.version}`
+  const { recovered } = draft
+  const since = recovered
+    ? recovered.version === site.model.version
+      ? `Recovered from ${ago(recovered.at)}. `
+      : `Recovered from ${ago(recovered.at)}, begun on version ${recovered.version}; version ${site.model.version} is adopted now. `
+    : ''
   const changes = draft.changes.value
   const breaking = changes.filter((one) => one.weight !== 'plain').length
-  if (changes.length === 0) return 'Only how the files are written changes'
-  return `${changes.length} ${changes.length === 1 ? 'change' : 'changes'}${breaking > 0 ? `, ${breaking} breaking` : ''}, not adopted yet`
+  if (changes.length === 0) return `${since}Only how the files are written changes`
+  return `${since}${changes.length} ${changes.length === 1 ? 'change' : 'changes'}${breaking > 0 ? `, ${breaking} breaking` : ''}, not adopted yet`
 })
 const canSee = computed(() => mayChange && draft.isChanged.value && draft.problems.value.length === 0)
 
-function throwAway(): void {
+function discard(): void {
   forgetDraft(site.name)
-  result.value = 'As it was.'
+  result.value = 'Your changes are discarded.'
   emit('adopted')
 }
 function adopted(version: number): void {
@@ -51,7 +58,7 @@ onBeforeUnmount(() => removeEventListener('keydown', onKey))
     </template>
     <template #middle><slot name="middle" /></template>
     <template #end>
-      <ElButton v-if="draft.isChanged.value" @click="throwAway">Throw away</ElButton>
+      <ElButton v-if="draft.isChanged.value" @click="discard">Discard changes</ElButton>
       <ElButton v-if="mayChange" type="primary" :disabled="!canSee" @click="isOpen = true">See consequences…</ElButton>
     </template>
   </StripBar>

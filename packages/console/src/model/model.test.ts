@@ -1,10 +1,11 @@
 import { readModelFiles, type TypeSource } from '@wisteria/core'
 import { describe, expect, it } from 'vitest'
+import { nextTick } from 'vue'
 import { asFiles, makeModel, settings } from '../../../../e2e/support/models.js'
 import { shapedFiles, shapedModel } from '../../../../e2e/support/shaped.js'
 import type { Site } from '../session'
 import { layOut, neighbourOf, referencesOf } from './mapLayout'
-import { createModelDraft, nameFrom } from './modelDraft'
+import { createModelDraft, forgetDraft, nameFrom, openDraft } from './modelDraft'
 import { optionFormsFor, printChoices, printDefault, readChoices, readDefault } from './optionForms'
 
 const site = { name: 'marram', model: shapedModel, settings: { name: 'marram', ...settings } } as unknown as Site
@@ -191,4 +192,37 @@ describe('the map', () => {
 it('reads its own files as sources', () => {
   const source = readModelFiles(asFiles({ guide: shapedFiles.guide })).types[0]!.source as TypeSource
   expect(source.type).toBe('guide')
+})
+
+describe('a draft of the model', () => {
+  it('is there again after the page went, and gone once it is discarded', async () => {
+    localStorage.clear()
+    const editor = { model: () => Promise.resolve({ files: asFiles(shapedFiles) }) }
+    const own = { ...site, name: 'kept', editor } as unknown as typeof site
+    const draft = await openDraft(own, 'ilse')
+    const [first] = draft.held
+    draft.addField(first!.source, [], 'Door code', 'text')
+    await nextTick()
+    const leaving = new Event('beforeunload', { cancelable: true })
+    dispatchEvent(leaving)
+    expect(leaving.defaultPrevented).toBe(true)
+    // Another page of the same tab finds it; another person does not.
+    const kept = localStorage.getItem(
+      Object.keys(localStorage).find((key) => key.startsWith('wisteria/model/ilse/kept#'))!,
+    )!
+    forgetDraft('kept')
+    expect(Object.keys(localStorage).filter((key) => key.startsWith('wisteria/model/'))).toEqual([])
+    localStorage.setItem('wisteria/model/ilse/kept#gone', kept)
+    expect((await openDraft(own, 'teun')).isChanged.value).toBe(false)
+    forgetDraft('kept')
+    const again = await openDraft(own, 'ilse')
+    expect([again.isChanged.value, again.recovered?.version, again.held[0]!.source.fields['doorCode']]).toEqual([
+      true,
+      site.model.version,
+      { kind: 'text' },
+    ])
+    forgetDraft('kept')
+    expect((await openDraft(own, 'ilse')).isChanged.value).toBe(false)
+    forgetDraft('kept')
+  })
 })

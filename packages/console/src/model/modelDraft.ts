@@ -2,8 +2,10 @@ import {
   consequencesOf, fieldKinds, labelFrom, localeTags, readModelFiles, resolveModel, writeModelFile, fileNameOf, listOf, WisteriaError,
   type BlockSource, type Consequence, type FieldSource, type Model, type ModelFile, type Problem, type SectionSource, type TypeSource,
 } from '@wisteria/core' // prettier-ignore
-import { computed, reactive, shallowRef } from 'vue'
-import type { Site } from '../session'
+import { computed, reactive, shallowRef, watch } from 'vue'
+import { browserStorage, keptRecords } from '../editor/keptRecords'
+import { openTabs, tab } from '../editor/tabs'
+import { session, type Site } from '../session'
 
 export type Source = TypeSource | BlockSource
 /** Names of fields from the top, through groups. */
@@ -39,8 +41,8 @@ export function nameFrom(label: string): string {
  * A model as somebody is shaping it: the sources of the adopted one, and what was done to them since. What it comes to is
  * worked out by the same rules that the service has; nothing is in force before it is adopted.
  */
-export function createModelDraft(site: Site, files: readonly ModelFile[]) {
-  const held = reactive<Held[]>(
+export function createModelDraft(site: Site, files: readonly ModelFile[], kept?: KeptDraft) {
+  const adopted = (): Held[] =>
     files.flatMap((file) => {
       const { types, blocks } = readModelFiles([file])
       return [...types, ...blocks].map(({ source }) => ({
@@ -48,7 +50,15 @@ export function createModelDraft(site: Site, files: readonly ModelFile[]) {
         file,
         was: nameOf(source as Source),
       }))
-    }),
+    })
+  const held = reactive<Held[]>(
+    kept
+      ? kept.sources.map(({ source, file, was }) => ({
+          source: structuredClone(source),
+          file: files.find((one) => one.name === file),
+          was,
+        }))
+      : adopted(),
   )
   const order = shallowRef(0)
 
@@ -207,6 +217,14 @@ export function createModelDraft(site: Site, files: readonly ModelFile[]) {
   }
 
   return {
+    /** What it takes to take it up again. */
+    record: (): KeptDraft => ({
+      at: new Date().toISOString(),
+      version: site.model.version,
+      sources: held.map(({ source, file, was }) => ({ source: plain(source), file: file?.name, was })),
+    }),
+    /** Since when it had been kept, and on which version of the model it was begun, where it was taken up again. */
+    recovered: kept && { at: kept.at, version: kept.version },
     site, held, files: now, isChanged, model, problems, changes, find, fileOf, problemsOf, fieldsAt, fieldAt, addField, removeField, moveField, renameField,
     addType, addBlock, remove, setSection,
   } // prettier-ignore
@@ -242,16 +260,59 @@ export const kindChoices = fieldKinds.map(({ name, label, summary }) => ({ name,
 
 const plain = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
 
-const drafts = new Map<string, ModelDraft>()
-
-/** The draft of a site: kept while the console is open, until it is adopted or thrown away. */
-export async function openDraft(site: Site): Promise<ModelDraft> {
-  const known = drafts.get(site.name)
-  if (known && known.site.model.version === site.model.version) return known
-  const { files } = await site.editor.model()
-  const made = createModelDraft(site, files)
-  drafts.set(site.name, made)
-  return made
+/** A draft as the browser keeps it. */
+export interface KeptDraft {
+  readonly at: string
+  /** The version of the model that it was begun on. */
+  readonly version: number
+  readonly sources: readonly {
+    readonly source: Source
+    readonly file: string | undefined
+    readonly was: string | undefined
+  }[]
 }
 
-export const forgetDraft = (site: string): void => void drafts.delete(site)
+const recordsOf = (site: string, account: string) =>
+  keptRecords<KeptDraft>(
+    browserStorage(),
+    `wisteria/model/${account}/${site}`,
+    tab,
+    (record) => typeof record.version === 'number' && Array.isArray(record.sources),
+  )
+
+interface OpenDraft {
+  readonly draft: ModelDraft
+  /** Forgets it, here and in the browser's storage. */
+  readonly end: () => void
+}
+
+const drafts = new Map<string, OpenDraft>()
+
+/**
+ * The draft of a site: kept until it is adopted or discarded, also while the page is gone. Leaving the page with one asks.
+ * @param account whose it is.
+ */
+export async function openDraft(site: Site, account = session.value?.account.id ?? ''): Promise<ModelDraft> {
+  const known = drafts.get(site.name)?.draft
+  if (known && known.site.model.version === site.model.version) return known
+  const { files } = await site.editor.model()
+  const records = recordsOf(site.name, account)
+  const kept = known ? undefined : records.recall(await openTabs())
+  drafts.get(site.name)?.end()
+  const draft = createModelDraft(site, files, kept)
+  const onUnload = (event: BeforeUnloadEvent): void => draft.isChanged.value ? event.preventDefault() : undefined // prettier-ignore
+  addEventListener('beforeunload', onUnload)
+  const stop = watch(draft.files, () => (draft.isChanged.value ? records.keep(draft.record()) : records.drop()), {
+    immediate: true,
+  })
+  const end = (): void => {
+    stop()
+    removeEventListener('beforeunload', onUnload)
+    records.drop()
+    drafts.delete(site.name)
+  }
+  drafts.set(site.name, { draft, end })
+  return draft
+}
+
+export const forgetDraft = (site: string): void => drafts.get(site)?.end()
