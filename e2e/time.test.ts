@@ -1,6 +1,6 @@
 import { join } from 'node:path'
 import { exchangePreviewCode, Reader, type Editor, type WisteriaProblem } from '@wisteria/client'
-import { Database, forgetSaves } from '@wisteria/store'
+import { Database, forgetOlder } from '@wisteria/store'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { refusal } from './support/models.js'
 import { startSmall, type SmallSite } from './support/running.js'
@@ -65,7 +65,7 @@ describe('as time goes by', () => {
     const edit = { do: 'set' as const, at: ['name'], locale: 'nl', value: 'Bewaard' }
     expect((await owner.edit(id, 1, [edit])).merged).toBe(true)
     const database = await Database.open({ file: join(small.service.folder, 'wisteria.db') })
-    await database.write((transaction) => forgetSaves(transaction, new Date(now + 1).toISOString()))
+    await database.write((transaction) => forgetOlder(transaction, 'saves', new Date(now + 1).toISOString(), 500))
     await database.close()
     const error = await refusal<WisteriaProblem>(() => owner.edit(id, 1, [{ ...edit, value: 'Te laat' }]))
     expect([error.status, error.message]).toEqual([

@@ -19,6 +19,7 @@ import type {
   Usage,
   Role,
   SiteSettings,
+  GoneValue,
 } from '@wisteria/core'
 import type {
   AccessKey,
@@ -102,6 +103,9 @@ export class Editor {
   /** Compares model files with the model in force. Changes nothing. */
   compareModel = (files: readonly ModelFile[]) =>
     this.#call<Proposal>({ method: 'POST', path: '/model/proposals', body: { files }, isLong: true })
+  /** Compares an earlier version of the model with the one in force: the way back, with the values that were in it. */
+  compareModelVersion = (version: number) =>
+    this.#call<Proposal>({ method: 'POST', path: '/model/proposals', body: { version }, isLong: true })
   /**
    * Adopts a proposal. Over many entries that is a job: this waits until it has ended.
    * @throws WisteriaProblem when the job failed or was stopped.
@@ -310,7 +314,7 @@ export class Editor {
   revisions = (id: string) => this.#call<{ revisions: RevisionView[] }>({ path: `/entries/${segment(id)}/revisions` })
   /** One revision with its values, by names. */
   revision = (id: string, number: number) =>
-    this.#call<RevisionView & { values: Readonly<Record<string, unknown>> }>({
+    this.#call<RevisionView & { values: Readonly<Record<string, unknown>>; gone: readonly GoneValue[] }>({
       path: `/entries/${segment(id)}/revisions/${number}`,
     })
   /** What differs between two states of an entry; between what is public and the working copy when nothing is named. */

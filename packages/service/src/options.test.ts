@@ -20,6 +20,8 @@ describe('options', () => {
       logLevel: 'info',
       maxUpload: 100,
       trustProxy: '',
+      keepEvents: 90,
+      keepHistory: 30,
       responseCache: 16,
       readRate: 30_000,
       metrics: false,

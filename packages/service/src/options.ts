@@ -84,6 +84,18 @@ export const serviceOptions = {
     placeholder: 'ADDRESSES',
     help: 'Proxies in front of the service whose X-Forwarded-For is believed: addresses, ranges or loopback, separated by commas.',
   },
+  keepEvents: {
+    schema: number(1, 3650),
+    default: 90,
+    placeholder: 'DAYS',
+    help: 'How long the event log is kept, in days: as far back can readers ask what changed.',
+  },
+  keepHistory: {
+    schema: number(1, 3650),
+    default: 30,
+    placeholder: 'DAYS',
+    help: 'How long ended jobs, schedules and webhook deliveries are kept, in days.',
+  },
   metrics: { schema: yesOrNo, default: false, help: 'Answer GET /metrics, in Prometheus’ text format.' },
   allowPrivateAddresses: { schema: yesOrNo, default: false, help: 'Let webhooks reach addresses on private networks.' },
 } as const satisfies Record<string, Option>
@@ -103,6 +115,10 @@ export interface ServiceOptions {
   readonly readRate: number
   /** Addresses and ranges of proxies, separated by commas. */
   readonly trustProxy: string
+  /** Days. */
+  readonly keepEvents: number
+  /** Days. */
+  readonly keepHistory: number
   readonly metrics: boolean
   readonly allowPrivateAddresses: boolean
 }

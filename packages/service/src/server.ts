@@ -2,7 +2,16 @@ import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { join } from 'node:path'
 import { binKeptDays, savesKeptDays } from '@wisteria/core'
-import { Database, emptyBin, forgetSaves, lockFolder, privateFile, type FolderLock } from '@wisteria/store'
+import {
+  Database,
+  emptyBin,
+  forgetOlder,
+  forgettable,
+  lockFolder,
+  privateFile,
+  type FolderLock,
+  type Forgettable,
+} from '@wisteria/store'
 import { destination, pino, type Logger } from 'pino'
 import { forgetFiles } from './assets/files.js'
 import { buildApp } from './app.js'
@@ -139,11 +148,33 @@ function listenMessage(error: NodeJS.ErrnoException, { host, port }: ServiceOpti
   return `The service cannot listen on ${host}:${port}: ${error.message}.`
 }
 
-/** What is done at the start and every hour: forgetting what is too old to merge against, and what lay in the bin too long. */
+/** How much is forgotten in one transaction, and how long others may come in between, in milliseconds. */
+const forgottenAtOnce = 500
+
+/** What is done at the start and every hour: forgetting what is too old, and emptying the bin, little by little. */
 async function tidyUp(kernel: Kernel): Promise<void> {
   const daysAgo = (days: number): string => new Date(kernel.now - days * 86_400_000).toISOString()
+  const { keepEvents, keepHistory } = kernel.options
+  const days: Readonly<Record<Forgettable, number>> = {
+    attempts: keepHistory,
+    deliveries: keepHistory,
+    jobs: keepHistory,
+    schedules: keepHistory,
+    events: keepEvents,
+    grants: 1,
+    sessions: 0,
+    previewCodes: 0,
+    idempotency: 1,
+    proposals: 7,
+    saves: savesKeptDays,
+  }
   try {
-    await kernel.database.write((transaction) => forgetSaves(transaction, daysAgo(savesKeptDays)))
+    for (const what of forgettable)
+      while (
+        !kernel.ending.signal.aborted &&
+        (await kernel.database.write((transaction) => forgetOlder(transaction, what, daysAgo(days[what]), forgottenAtOnce))) >= forgottenAtOnce // prettier-ignore
+      )
+        continue
     while ((await kernel.write((transaction) => emptyBin(transaction, daysAgo(binKeptDays), 100))) > 0) continue
     await forgetFiles(kernel)
   } catch (error) {

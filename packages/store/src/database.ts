@@ -27,7 +27,8 @@ export interface Reader {
 
 /** Inside a transaction. Everything awaited in it, and nothing else, is committed together. */
 export interface Transaction extends Reader {
-  run(sql: string, bindings?: readonly Binding[]): Promise<void>
+  /** @returns how many rows it changed. */
+  run(sql: string, bindings?: readonly Binding[]): Promise<number>
 }
 
 /** Told of the text of every statement that any database opened from now on runs; for tests that count them. */
@@ -155,9 +156,7 @@ export class Database implements Reader {
         result = await work({
           tables: this.#writeTables,
           all: (sql, bindings = []) => rows(this.#writeDriver, sql, bindings),
-          run: async (sql, bindings = []) => {
-            await rows(this.#writeDriver, sql, bindings, 'run')
-          },
+          run: (sql, bindings = []) => change(this.#writeDriver, sql, bindings),
         })
         await rows(this.#writeDriver, 'commit', [], 'run')
         this.#commits++
@@ -190,6 +189,15 @@ const readConnections = 2
 /** A connection's own driver: `?` bindings, and no parsing of the text by Sequelize. */
 async function driverOf(sequelize: Sequelize): Promise<sqlite3.Database> {
   return (await sequelize.connectionManager.getConnection({ type: 'write' })) as sqlite3.Database
+}
+
+function change(driver: sqlite3.Database, sql: string, bindings: readonly Binding[]): Promise<number> {
+  return new Promise((resolve, reject) => {
+    driver.run(sql, bindings, function (error) {
+      if (error) reject(error)
+      else resolve(this.changes)
+    })
+  })
 }
 
 function rows<Row>(

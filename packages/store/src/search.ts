@@ -85,7 +85,7 @@ async function textsOf(reader: Reader, site: Site, edition: Edition, ids: readon
 }
 
 /** Forgets the words of a site's entries in an edition, so that they can be kept anew. */
-export const forgetWords = (transaction: Transaction, site: Site, edition: Edition): Promise<void> =>
+export const forgetWords = (transaction: Transaction, site: Site, edition: Edition): Promise<number> =>
   transaction.run(`delete from ${editionTables[edition].texts} where shelf = ?`, [site.shelf])
 
 /**

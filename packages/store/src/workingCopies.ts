@@ -238,13 +238,3 @@ export async function onlyEntryOf(reader: Reader, site: Site, type: string): Pro
   )
   return row?.id
 }
-
-/** Forgets the edits of saves older than an instant: what was based on them can no longer be merged. */
-export async function forgetSaves(transaction: Transaction, before: string): Promise<void> {
-  await transaction.run(
-    `update entries set mergeable_from = old.version from (select entry, max(version) as version from saves where at < ? group by entry) old
-     where entries.id = old.entry`,
-    [before],
-  )
-  await transaction.run('delete from saves where at < ?', [before])
-}

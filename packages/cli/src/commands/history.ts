@@ -26,6 +26,27 @@ export function addHistory(entry: Command): void {
       )
     })
   entry
+    .command('revision')
+    .description('Shows one revision with its values, and those of fields that the model no longer has.')
+    .argument('<id>')
+    .argument('<number>', 'its number, as `entry revisions` lists it', readNumber)
+    .option('--json', 'print JSON')
+    .action(async (id: string, number: number, { json }: { json?: boolean }) => {
+      const found = await openEditor().revision(id, number)
+      if (json) return printJson(found)
+      print(`Revision ${found.number}, changed ${when(found.updatedAt)}`)
+      printTable(
+        ['field', 'value'],
+        Object.entries(found.values).map(([name, value]) => [name, short(value)]),
+      )
+      if (found.gone.length === 0) return
+      print('\nFields that the model no longer has:')
+      printTable(
+        ['field', 'locale', 'value'],
+        found.gone.map((one) => [one.label, one.locale ?? '', short(one.value)]),
+      )
+    })
+  entry
     .command('compare')
     .description('Shows what differs between two states of an entry, word by word and item by item.')
     .argument('<id>')
@@ -135,3 +156,8 @@ const marked = ({ is, text }: { is: string; text: string }): string =>
       : `[-${text}-]`
 
 const oneLine = (text: string): string => text.replaceAll('\n', ' ↵ ')
+
+function readNumber(text: string): number {
+  if (!/^[1-9]\d{0,8}$/.test(text)) throw new UsageError(`A revision is named by its number, not by “${text}”.`)
+  return Number(text)
+}

@@ -1,6 +1,7 @@
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { basename, join } from 'node:path'
 import type { Job, Proposal } from '@wisteria/client'
+import { withNamesOf } from '@wisteria/core'
 import type { Command } from 'commander'
 import { openEditor, UsageError } from '../connection.js'
 import { readModelFolder } from '../input.js'
@@ -26,6 +27,20 @@ function printConsequences({ consequences, base }: Proposal): void {
       return [marks[one.weight], one.place, more.join('\n')]
     }),
   )
+}
+
+/** Compares what was named: a folder of files, or a version that has been in force. */
+function propose(folder: string | undefined, at: string | undefined): Promise<Proposal> {
+  if ((folder === undefined) === (at === undefined))
+    throw new UsageError('Name either a folder of model files, or an earlier version with --at.')
+  return at === undefined
+    ? openEditor().compareModel(readModelFolder(folder!))
+    : openEditor().compareModelVersion(versionIn(at))
+}
+
+function versionIn(at: string): number {
+  if (!/^[1-9]\d{0,8}$/.test(at)) throw new UsageError(`--at must be a version of the model, not “${at}”.`)
+  return Number(at)
 }
 
 const tellProgress = (job: Job): void => progress(job.done, job.total, job.message)
@@ -81,10 +96,11 @@ export function addModel(program: Command): void {
     .option('--at <version>', 'the files of an older model')
     .option('--json', 'print JSON')
     .action(async (folder: string, { prune, at, json }: { prune?: boolean; at?: string; json?: boolean }) => {
-      if (at !== undefined && !/^\d+$/.test(at))
-        throw new UsageError(`--at must be a version of the model, not “${at}”.`)
       const editor = openEditor()
-      const { version, files } = at === undefined ? await editor.model() : await editor.modelAt(Number(at))
+      const inForce = await editor.model()
+      const { version, files: own } = at === undefined ? inForce : await editor.modelAt(versionIn(at))
+      // What was renamed or removed since is found again by the version that the names are of.
+      const files = version === inForce.version ? own : own.map((file) => withNamesOf(file, version))
       if (version === 0) throw new UsageError('There is no model yet. Adopt one: `wisteria model adopt FOLDER`.')
       mkdirSync(folder, { recursive: true })
       const written: string[] = []
@@ -108,35 +124,45 @@ export function addModel(program: Command): void {
     })
   model
     .command('compare')
-    .description('Shows every consequence of adopting the files of a folder. Changes nothing.')
-    .argument('<folder>', 'holds the YAML files')
+    .description('Shows every consequence of adopting the files of a folder, or an earlier version. Changes nothing.')
+    .argument('[folder]', 'holds the YAML files')
+    .option('--at <version>', 'an earlier version of the model, instead of a folder')
     .option('--json', 'print JSON')
-    .action(async (folder: string, { json }: { json?: boolean }) => {
-      const proposal = await openEditor().compareModel(readModelFolder(folder))
+    .action(async (folder: string | undefined, { at, json }: { at?: string; json?: boolean }) => {
+      const proposal = await propose(folder, at)
       if (json) printJson(proposal)
       else printConsequences(proposal)
     })
   model
     .command('adopt')
     .description(
-      'Compares the files of a folder with the model, shows what will happen, and adopts them. What breaks somebody needs --breaking.',
+      'Compares the files of a folder, or an earlier version, with the model, shows what will happen, and adopts it. What breaks somebody needs --breaking.',
     )
-    .argument('<folder>', 'holds the YAML files')
+    .argument('[folder]', 'holds the YAML files')
+    .option(
+      '--at <version>',
+      'an earlier version of the model, instead of a folder: its fields come back with their values',
+    )
     .option('--breaking', 'adopt it although something breaks')
     .option('--json', 'print JSON')
-    .action(async (folder: string, { breaking, json }: { breaking?: boolean; json?: boolean }) => {
-      const editor = openEditor()
-      const proposal = await editor.compareModel(readModelFolder(folder))
-      if (!json) printConsequences(proposal)
-      if (!proposal.canBeAdopted) throw new UsageError('It cannot be adopted: see what is marked refused.')
-      if (proposal.consequences.length === 0)
-        return json ? printJson({ version: proposal.base, consequences: [] }) : undefined
-      if (!breaking && proposal.consequences.some((one) => one.weight === 'breaking'))
-        throw new UsageError('Something breaks for those who read it. Adopt it all the same with --breaking.')
-      const adopted = await editor.adoptModel(proposal.id, tellProgress)
-      if (json) printJson({ ...adopted, consequences: proposal.consequences })
-      else print(`Adopted: the model is at version ${adopted.version}.`)
-    })
+    .action(
+      async (
+        folder: string | undefined,
+        { at, breaking, json }: { at?: string; breaking?: boolean; json?: boolean },
+      ) => {
+        const editor = openEditor()
+        const proposal = await propose(folder, at)
+        if (!json) printConsequences(proposal)
+        if (!proposal.canBeAdopted) throw new UsageError('It cannot be adopted: see what is marked refused.')
+        if (proposal.consequences.length === 0)
+          return json ? printJson({ version: proposal.base, consequences: [] }) : undefined
+        if (!breaking && proposal.consequences.some((one) => one.weight === 'breaking'))
+          throw new UsageError('Something breaks for those who read it. Adopt it all the same with --breaking.')
+        const adopted = await editor.adoptModel(proposal.id, tellProgress)
+        if (json) printJson({ ...adopted, consequences: proposal.consequences })
+        else print(`Adopted: the model is at version ${adopted.version}.`)
+      },
+    )
   model
     .command('history')
     .description('Lists the models that have been in force: who adopted each, and what it did.')

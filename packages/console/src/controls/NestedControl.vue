@@ -1,5 +1,13 @@
 <script setup lang="ts">
-import { blockTypeNamed, insideGroup, makeHandle, ownersInside, type Fielded } from '@wisteria/core'
+import {
+  blockTypeNamed,
+  insideGroup,
+  makeHandle,
+  ownersInside,
+  printValues,
+  withDefaults,
+  type Fielded,
+} from '@wisteria/core'
 import { ElButton } from 'element-plus'
 import { computed, nextTick, reactive, ref, watch } from 'vue'
 import { useWorkingCopy } from '../editor/workingCopy'
@@ -49,7 +57,12 @@ function focusBlock(handle: string): void {
 
 function add(block: string): void {
   const handle = makeHandle({ random })
-  emit('change', [...items.value, group.value ? { handle, values: {} } : { handle, block, values: {} }])
+  const owner = group.value ?? blockTypeNamed(site.model, block)
+  const { settings } = site
+  const moment = { now: Date.now(), timeZone: settings.timeZone }
+  const begun = owner ? withDefaults(site.model, owner, {}, settings, moment, random, props.insideLocale) : {}
+  const values = owner ? printValues(site.model, owner, begun, props.insideLocale) : {}
+  emit('change', [...items.value, group.value ? { handle, values } : { handle, block, values }])
   focusBlock(handle)
 }
 

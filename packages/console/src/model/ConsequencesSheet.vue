@@ -9,7 +9,12 @@ import { forgetDraft, type ModelDraft } from './modelDraft'
 
 /** Everything that adopting would do: to what is stored, to those who edit and to those who read. */
 const open = defineModel<boolean>({ required: true })
-const { draft, site } = defineProps<{ draft: ModelDraft; site: Site }>()
+const { draft, site, version } = defineProps<{
+  draft: ModelDraft
+  site: Site
+  /** An earlier version to go back to, instead of the draft. */
+  version?: number | undefined
+}>()
 const emit = defineEmits<{ adopted: [version: number] }>()
 const proposal = shallowRef<Proposal>()
 const failure = ref('')
@@ -28,7 +33,10 @@ watch(open, async (now) => {
   failure.value = ''
   job.value = undefined
   try {
-    proposal.value = await site.editor.compareModel(draft.files.value)
+    proposal.value =
+      version === undefined
+        ? await site.editor.compareModel(draft.files.value)
+        : await site.editor.compareModelVersion(version)
   } catch (error) {
     failure.value = error instanceof Error ? error.message : String(error)
   }
@@ -38,11 +46,11 @@ async function adopt(): Promise<void> {
   isAdopting.value = true
   failure.value = ''
   try {
-    const { version } = await site.editor.adoptModel(proposal.value!.id, (now) => (job.value = now))
+    const adopted = await site.editor.adoptModel(proposal.value!.id, (now) => (job.value = now))
     forgetDraft(site.name)
     forgetSites()
     open.value = false
-    emit('adopted', version)
+    emit('adopted', adopted.version)
   } catch (error) {
     failure.value = `Nothing was adopted. ${error instanceof Error ? error.message : String(error)}`
   } finally {
@@ -53,7 +61,10 @@ async function adopt(): Promise<void> {
 </script>
 
 <template>
-  <ConsequenceSheet v-model="open" title="What adopting this would do">
+  <ConsequenceSheet
+    v-model="open"
+    :title="version === undefined ? 'What adopting this changes' : `What going back to version ${version} changes`"
+  >
     <p v-if="failure" class="error-text" role="alert">{{ failure }}</p>
     <p v-else-if="!proposal" class="quiet">Working out what changes…</p>
     <p v-else-if="proposal.consequences.length === 0">No difference: this is the model as it stands.</p>

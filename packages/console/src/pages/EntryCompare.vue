@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import type { EditableEntry, EntryComparison, Point, RevisionView } from '@wisteria/client'
-import { decide } from '@wisteria/core'
+import { decide, type GoneValue } from '@wisteria/core'
 import { ElButton, ElOption, ElSelect } from 'element-plus'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import PageTrouble from '../components/PageTrouble.vue'
 import StripBar from '../components/StripBar.vue'
+import { inWords } from '../editor/inWords'
 import DifferenceGroup from '../history/DifferenceGroup.vue'
 import { groupsOf, type Group } from '../history/groups'
 import RevisionList from '../history/RevisionList.vue'
@@ -17,6 +18,8 @@ const route = useRoute()
 const router = useRouter()
 const ready = shallowRef<{ site: Site; entry: EditableEntry; revisions: readonly RevisionView[] }>()
 const found = shallowRef<EntryComparison>()
+/** What the older of the two holds in fields that the model no longer has. */
+const gone = shallowRef<readonly GoneValue[]>([])
 const trouble = shallowRef<unknown>()
 const refused = ref('')
 const result = ref('')
@@ -40,6 +43,8 @@ async function load(): Promise<void> {
     const [entry, { revisions }] = await Promise.all([site.editor.entry(props.id), site.editor.revisions(props.id)])
     ready.value = { site, entry, revisions }
     found.value = await site.editor.compare(props.id, { from: from.value, to: to.value })
+    const old = [from.value, to.value].find((point) => typeof point === 'number')
+    gone.value = old === undefined ? [] : (await site.editor.revision(props.id, old)).gone
   } catch (error) {
     trouble.value = error
   }
@@ -124,6 +129,18 @@ const count = computed(() => {
             @restore="restore(group)"
           />
         </template>
+        <section v-if="gone.length > 0" class="gone">
+          <h3>Fields that the model no longer has</h3>
+          <p class="quiet">
+            The values stay in the history. Going back to a version of the model with these fields brings them back.
+          </p>
+          <dl>
+            <template v-for="one in gone" :key="`${one.pointer} ${one.locale}`">
+              <dt>{{ one.label }}{{ one.locale ? ` (${one.locale})` : '' }}</dt>
+              <dd dir="auto" class="serif" :lang="one.locale ?? undefined">{{ inWords(one.value, one.kind) }}</dd>
+            </template>
+          </dl>
+        </section>
       </article>
     </div>
   </main>
@@ -145,6 +162,18 @@ const count = computed(() => {
 </template>
 
 <style scoped>
+.gone {
+  margin-block-start: 24px;
+  padding-block-start: 16px;
+  border-block-start: 1px solid var(--w-hair);
+}
+.gone dt {
+  font-size: 13px;
+  color: var(--w-ink2);
+}
+.gone dd {
+  margin: 0 0 12px;
+}
 .desk {
   display: grid;
   grid-template-columns: 208px minmax(0, 1fr);

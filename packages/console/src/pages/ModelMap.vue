@@ -2,7 +2,8 @@
 import type { AdoptedModel } from '@wisteria/client'
 import { decide } from '@wisteria/core'
 import { ElButton, ElInput } from 'element-plus'
-import { computed, onMounted, ref, shallowRef } from 'vue'
+import { computed, nextTick, onMounted, ref, shallowRef } from 'vue'
+import ConsequencesSheet from '../model/ConsequencesSheet.vue'
 import { useRouter } from 'vue-router'
 import PageTrouble from '../components/PageTrouble.vue'
 import StripBar from '../components/StripBar.vue'
@@ -37,6 +38,13 @@ async function load(): Promise<void> {
 }
 onMounted(load)
 
+/** The version that somebody wants to go back to. */
+const backTo = ref<number>()
+const isGoingBack = ref(false)
+function goBack(version: number): void {
+  backTo.value = version
+  void nextTick(() => (isGoingBack.value = true))
+}
 const mayChange = computed(() => opened.value !== undefined && decide(opened.value.caller, 'model.change').allowed)
 const map = computed(() => (draft.value ? layOut(draft.value.model.value) : undefined))
 const isEmpty = computed(() => draft.value?.held.length === 0)
@@ -163,6 +171,15 @@ const points = (all: readonly (readonly [number, number])[]): string => all.map(
               >{{ nameOfActor(opened, one.adoptedBy) }},
               <time :datetime="one.adoptedAt">{{ ago(one.adoptedAt) }}</time></span
             >
+            <button
+              v-if="mayChange && one.version !== opened.model.version"
+              class="plain link"
+              type="button"
+              :aria-label="`Go back to version ${one.version}…`"
+              @click="goBack(one.version)"
+            >
+              Go back…
+            </button>
             <ul>
               <li v-for="(consequence, index) in one.consequences.slice(0, 3)" :key="index" class="quiet">
                 <code>{{ consequence.place }}</code> {{ consequence.message }}
@@ -174,6 +191,14 @@ const points = (all: readonly (readonly [number, number])[]): string => all.map(
       </aside>
     </template>
   </main>
+  <ConsequencesSheet
+    v-if="draft && opened && backTo !== undefined"
+    v-model="isGoingBack"
+    :draft="draft"
+    :site="opened"
+    :version="backTo"
+    @adopted="load"
+  />
   <ModelStrip v-if="draft && opened" :draft="draft" :site="opened" @adopted="load">
     <template v-if="mayChange" #middle>
       <form v-if="making" class="making" @submit.prevent="make">

@@ -18,7 +18,11 @@ describe('who may do what', () => {
     ['nobody', { is: 'nobody' } as Caller, ['anyone']],
     ['a stranger', member(undefined), ['anyone', 'signedIn']],
     ['an operator', member(undefined, { operator: true }), ['anyone', 'signedIn', 'operate']],
-    ['a viewer', member('viewer'), ['anyone', 'signedIn', 'published.read', 'draft.read', 'model.read', 'member.read', 'member.self']],
+    [
+      'a viewer',
+      member('viewer'),
+      ['anyone', 'signedIn', 'published.read', 'draft.read', 'model.read', 'member.read', 'member.self'],
+    ],
     ['a key for what is public', key('published'), ['anyone', 'published.read']],
     ['a key for drafts', key('draft'), ['anyone', 'published.read', 'draft.read', 'model.read']],
     [

@@ -6,7 +6,16 @@ import type { SiteSettings } from '../locales/settings.js'
 import { chainOf } from '../locales/settings.js'
 import { fieldNamed, insideGroup, kindOf, type Field, type Fielded, type Model } from '../model/model.js'
 import { dayIn, wallTimeIn, withOffset } from '../text/time.js'
-import { isRecord, type Document } from './document.js'
+import {
+  hasFields,
+  insideOf,
+  isRecord,
+  valuesIn,
+  type BlockItem,
+  type Document,
+  type Item,
+  type NestedItem,
+} from './document.js'
 import { factsIn, storedReader } from './facts.js'
 import { readContent } from './names.js'
 import type { Surroundings } from '../ids.js'
@@ -58,6 +67,8 @@ export function withDefaults(
   settings: SiteSettings,
   moment: Moment,
   random: Surroundings['random'],
+  /** Whether all of it belongs to a locale: then nothing inside is localized again. */
+  insideLocale = false,
 ): Document {
   const locales = settings.locales.map((locale) => locale.tag)
   const within = (owner: Fielded, values: Document): Document => {
@@ -69,16 +80,27 @@ export function withDefaults(
         if (Object.keys(own).length > 0) filled[field.id] = own
         continue
       }
-      if (field.default === undefined || filled[field.id] !== undefined) continue
+      const own = filled[field.id]
+      if (own !== undefined)
+        filled[field.id] =
+          field.localized && !insideLocale && isRecord(own)
+            ? Object.fromEntries(Object.entries(own).map(([tag, one]) => [tag, begun(field, one, true)]))
+            : begun(field, own, insideLocale)
+      if (field.default === undefined || own !== undefined) continue
       const content = begin(owner, field, filled)
       if (content !== undefined) filled[field.id] = content
     }
     return filled
   }
+  /** Blocks and elements of which nothing was said begin with their defaults too. */
+  const begun = (field: Field, content: unknown, inLocale: boolean): unknown => {
+    if (!Array.isArray(content) || (field.kind !== 'block' && field.kind !== 'group')) return content
+    return (content as (NestedItem | BlockItem)[]).map((item) => withItemDefaults(model, field, item, settings, moment, random, inLocale)) // prettier-ignore
+  }
   const begin = (owner: Fielded, field: Field, values: Document): unknown => {
     const made = field.default!
     const placed = (content: unknown) =>
-      field.localized && content !== undefined ? { [settings.defaultLocale]: content } : content
+      field.localized && !insideLocale && content !== undefined ? { [settings.defaultLocale]: content } : content
     if ('value' in made) {
       const { content, problems } = readContent(model, field, made.value, '', locales, field.localized, random)
       return problems.length === 0 ? placed(content) : undefined
@@ -87,13 +109,29 @@ export function withDefaults(
     if (/^\s*\$(now|today)/.test(expression)) return placed(momentValue(field, expression, moment))
     const other = fieldNamed(owner, expression.trim())
     if (other && other.id !== field.id && other.kind === field.kind)
-      return other.localized ? values[other.id] : placed(values[other.id])
+      return other.localized && !insideLocale ? values[other.id] : placed(values[other.id])
     const read = storedReader(chainOf(settings, settings.defaultLocale))
     const context: CheckContext = { model, owners: [owner], systemFacts: [], timeZone: settings.timeZone, own: true }
     const { condition } = checkCondition(parseCondition(expression), context, expression)
     return placed(meets(condition, candidateOf(factsIn(owner, values, read)), moment))
   }
   return within(type, document)
+}
+
+/** An item with what a new one begins with, where nothing was said of its fields; any other as it is. */
+export function withItemDefaults<I extends Item>(
+  model: Model,
+  field: Field,
+  item: I,
+  settings: SiteSettings,
+  moment: Moment,
+  random: Surroundings['random'],
+  insideLocale: boolean,
+): I {
+  if (!hasFields(item)) return item
+  const [inside] = insideOf(model, field, [item])
+  if (!inside || Object.keys(item.values).length > 0) return item
+  return { ...item, values: withDefaults(model, inside.owner, item.values, settings, moment, random, insideLocale) }
 }
 
 function momentValue(field: Field, expression: string, moment: Moment): string {
@@ -116,6 +154,15 @@ export function misfitOfDefault(
   const zeros = (bytes: number) => new Uint8Array(bytes)
   if (value === null) return 'must be a value, or `{ expression: … }`'
   if (kindOf(field).held) return 'cannot name entries or assets: a model knows none'
-  const { problems } = readContent(model, field, value, '', locales, field.localized, zeros)
-  return problems[0]?.message
+  const { content, problems } = readContent(model, field, value, '', locales, field.localized, zeros)
+  if (problems[0]) return problems[0].message
+  const kind = kindOf(field)
+  const finding = valuesIn(content, field)
+    .flatMap((one) => kind.judge(one, field.options))
+    .at(0)
+  if (finding) return `${field.label} ${finding.message}.`
+  const size = Array.isArray(content) ? content.length : undefined
+  if (size !== undefined && field.count?.max !== undefined && size > field.count.max)
+    return `${field.label} has ${size} values, at most ${field.count.max} fit.`
+  return undefined
 }

@@ -55,6 +55,8 @@ export function readEdits(
   edits: readonly NamedEdit[],
   locales: readonly string[],
   random: Surroundings['random'],
+  /** Completes an item that is put in, such as with the defaults of its type. */
+  complete: (field: Field, item: Item, insideLocale: boolean) => Item = (_, item) => item,
 ): { edits: Edit[]; document: Document; problems: Problem[] } {
   const read: Edit[] = []
   const problems: Problem[] = []
@@ -125,7 +127,7 @@ export function readEdits(
         made = {
           do: 'insert',
           ...base,
-          item,
+          item: complete(target.field, item, target.localized),
           after: edit.after === undefined ? lastHandle(now, at, edit.locale) : edit.after,
         }
         break

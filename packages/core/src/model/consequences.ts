@@ -16,7 +16,7 @@ export interface Consequence {
     | 'typeAdded' | 'typeRemoved' | 'typeRenamed' | 'typeChanged' | 'cardinalityChanged'
     | 'blockTypeAdded' | 'blockTypeRemoved' | 'blockTypeRenamed' | 'blockTypeChanged'
     | 'fieldAdded' | 'fieldRemoved' | 'fieldRenamed' | 'fieldChanged' | 'fieldReshaped' | 'nameRetired' | 'graphqlChanged'
-    | 'filesChanged' | 'indexBuilt' | 'valuesLost' | 'valuesRefused' | 'valuesInvalid' | 'valuesHidden' | 'valuesTwice' // prettier-ignore
+    | 'filesChanged' | 'indexBuilt' | 'renameUnknown' | 'listsBroken' | 'valuesRestored' | 'valuesLost' | 'valuesRefused' | 'valuesInvalid' | 'valuesHidden' | 'valuesTwice' // prettier-ignore
   /** `refused`: it cannot be adopted; `breaking`: somebody who reads or edits it today would notice. */
   readonly weight: 'plain' | 'breaking' | 'refused'
   /** `activity`, or `activity.format`, or `visitorInfo.contact.phone`. */
@@ -74,7 +74,9 @@ export function consequencesOf(
         'typeAdded',
         'plain',
         type.name,
-        `New type with ${type.fields.length} fields.${type.cardinality === 'one' ? ' Its one entry is made with it.' : ''}`,
+        isBack(before, type)
+          ? `The type comes back with ${type.fields.length} fields. Its entries were deleted with it and do not.`
+          : `New type with ${type.fields.length} fields.${type.cardinality === 'one' ? ' Its one entry is made with it.' : ''}`,
       ),
     removed: (type) => {
       const count = type.cardinality === 'one' ? 0 : (counts[type.id] ?? 0)
@@ -97,7 +99,7 @@ export function consequencesOf(
       const count = counts[type.id] ?? 0
       nameChanges(tell, 'typeRenamed', old, type)
       typeChanges(tell, old, type, count)
-      fieldChanges(tell, old, type, type.name, type.graphql.type, count, after)
+      fieldChanges(tell, before, old, type, type.name, type.graphql.type, count, after)
     },
   })
   compareAll(before.blockTypes, after.blockTypes, {
@@ -106,7 +108,7 @@ export function consequencesOf(
     both: (old, block) => {
       nameChanges(tell, 'blockTypeRenamed', old, block)
       wordChanges(tell, 'blockTypeChanged', old, block)
-      fieldChanges(tell, old, block, block.name, block.graphql.type, total, after)
+      fieldChanges(tell, before, old, block, block.name, block.graphql.type, total, after)
     },
   })
   return worstFirst(all)
@@ -214,8 +216,12 @@ function typeChanges(tell: Tell, old: ContentType, type: ContentType, count: num
   wordChanges(tell, 'typeChanged', old, type, [old.namedBy !== type.namedBy && 'naming field'])
 }
 
+/** Whether something that is not in the model has been in it before: ids are never given twice. */
+const isBack = (before: Model, { id }: { readonly id: string }): boolean => Number(id.slice(1)) < before.nextId
+
 function fieldChanges(
   tell: Tell,
+  before: Model,
   old: Fielded,
   owner: Fielded,
   place: string,
@@ -228,6 +234,9 @@ function fieldChanges(
     .map((field) => field.name)
   compareAll<Field>(old.fields, owner.fields, {
     added: (field) => {
+      if (isBack(before, field))
+        return tell('fieldAdded', 'plain', `${place}.${field.name}`, 'The field comes back, with the values that entries still hold in it.') // prettier-ignore
+      unknownRenames(tell, old, field, `${place}.${field.name}`)
       const needed = field.required && entries > 0
       const begins = field.default ? ' New entries begin with its default; those that are there stay without.' : ''
       tell(
@@ -244,12 +253,13 @@ function fieldChanges(
         'fieldRemoved', 'breaking', `${place}.${field.name}`,
         `The field goes from forms and readers; what it holds stays in the revisions.${newNames.length > 0 ? `${didYouMean(field.name, newNames) ? ` Is \`${newNames.find((name) => didYouMean(field.name, [name]))}\` its new name? Then say so there: \`was: ${field.name}\`.` : ''}` : ''}`,
       ), // prettier-ignore
-    both: (before, field) => fieldChange(tell, before, field, `${place}.${field.name}`, graphql, entries, after),
+    both: (old, field) => fieldChange(tell, before, old, field, `${place}.${field.name}`, graphql, entries, after),
   })
 }
 
 function fieldChange(
   tell: Tell,
+  before: Model,
   old: Field,
   field: Field,
   place: string,
@@ -314,7 +324,16 @@ function fieldChange(
     )
   }
   const [oldGroup, group] = [insideGroup(old), insideGroup(field)]
-  if (oldGroup && group) fieldChanges(tell, oldGroup, group, place, graphql, entries, after)
+  if (oldGroup && group) fieldChanges(tell, before, oldGroup, group, place, graphql, entries, after)
+}
+
+/** A `was:` that names nothing there is: the value that somebody hoped to keep would not be found. */
+function unknownRenames(tell: Tell, old: Fielded, field: Field, place: string): void {
+  for (const name of field.aliases ?? []) {
+    const known = old.fields.map((one) => one.name)
+    if (known.includes(name)) continue
+    tell('renameUnknown', 'plain', place, `\`was: ${name}\` finds nothing: there is no field \`${name}\`.${didYouMean(name, known)}`) // prettier-ignore
+  }
 }
 
 const changedOptions = (old: Field, field: Field): string =>

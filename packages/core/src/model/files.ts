@@ -20,6 +20,12 @@ export interface ModelFile {
   readonly text: string
 }
 
+/** A file's text with the version of the model that its names are of: see `namesOf` of a type. */
+export const withNamesOf = ({ name, text }: ModelFile, version: number): ModelFile => ({
+  name,
+  text: text.replace(/^namesOf:.*\n/m, '').replace(/^((?:type|block):.*)$/m, `$1\nnamesOf: ${version}`),
+})
+
 type Path = readonly (string | number)[]
 
 /** A file that has been read, able to say where in it something stands. */
@@ -55,16 +61,13 @@ export function readModelFiles(files: readonly ModelFile[]): ModelSource {
       continue
     }
     const lines = new LineCounter()
-    const document = parseDocument(file.text, { lineCounter: lines, prettyErrors: false, uniqueKeys: true })
-    if (document.errors.length > 0) {
-      for (const error of document.errors.slice(0, 20)) {
-        const { line, col } = lines.linePos(error.pos[0])
-        problems.push({ code: 'badYaml', file: file.name, line, column: col, message: sentence(error.message) })
-      }
+    const parsed = parseYaml(file, lines)
+    if ('problem' in parsed) {
+      problems.push(parsed.problem)
       continue
     }
+    const { document, content } = parsed
     const locate = locator(file.name, document, lines)
-    const content: unknown = document.toJS({ maxAliasCount: 100 })
     if (typeof content !== 'object' || content === null || !('type' in content || 'block' in content)) {
       problems.push(locate([], 'notAType', 'A model file begins with `type: name` or `block: name`.'))
       continue
@@ -75,6 +78,53 @@ export function readModelFiles(files: readonly ModelFile[]): ModelSource {
   if (files.length === 0) problems.push({ code: 'noFiles', message: 'The model has no files.' })
   if (problems.length > 0) throw modelError(problems)
   return { types, blocks }
+}
+
+/** Deeper than any model needs. */
+const maxNesting = 40
+
+/** A YAML text and what it says, or the first thing that is wrong with it: what comes after is mostly its echo. */
+function parseYaml(
+  { name, text }: ModelFile,
+  lines: LineCounter,
+): { readonly document: Document; readonly content: unknown } | { readonly problem: Problem } {
+  const tell = (message: string, at?: number): { problem: Problem } => {
+    const { line, col } = at === undefined ? { line: 1, col: 1 } : lines.linePos(at)
+    return { problem: { code: 'badYaml', file: name, line, column: col, message } }
+  }
+  const deep = tooDeepAt(text)
+  // What nests without end would take the parser down.
+  if (deep !== undefined) return { problem: { code: 'badYaml', file: name, ...deep, message: `Lists and maps nest at most ${maxNesting} deep.` } } // prettier-ignore
+  try {
+    const document = parseDocument(text, { lineCounter: lines, prettyErrors: false, uniqueKeys: true })
+    const [error] = document.errors
+    if (error) {
+      const { line } = lines.linePos(error.pos[0])
+      const isPath = /\{[^}]*\/[^'"]*\{\w+\}|:\s+\/[^'"]*\{\w+\}/.test(text.split('\n')[line - 1] ?? '')
+      return tell(isPath ? "A path pattern stands in quotes: `'/activities/{slug}'`." : sentence(error.message.split('\n')[0]!), error.pos[0]) // prettier-ignore
+    }
+    return { document, content: document.toJS({ maxAliasCount: 20 }) as unknown }
+  } catch (error) {
+    const because = error instanceof RangeError ? 'It nests too deep.' : 'It refers to something that is not there, or to too much: write it out.' // prettier-ignore
+    return tell(because)
+  }
+}
+
+/** Where brackets, or the lines' indentation, go deeper than is allowed. */
+function tooDeepAt(text: string): { line: number; column: number } | undefined {
+  let depth = 0
+  let line = 1
+  let start = 0
+  for (let at = 0; at < text.length; at++) {
+    const letter = text[at]
+    if (letter === '\n') {
+      line++
+      start = at + 1
+    } else if (letter === '[' || letter === '{') {
+      if (++depth > maxNesting * 5) return { line, column: at - start + 1 }
+    } else if ((letter === ']' || letter === '}') && depth > 0) depth--
+  }
+  return undefined
 }
 
 export const modelError = (problems: readonly Problem[]): WisteriaError =>

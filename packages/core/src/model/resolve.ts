@@ -10,7 +10,7 @@ import type { ModelCheck, ModelSite } from './checks/check.js'
 import { kindOptions, modelError, type Located, type ModelSource } from './files.js'
 import { conversionBetween } from './reshaping.js'
 import type { BlockType, ContentType, Conversion, Field, Fielded, Model, Section } from './model.js'
-import type { FieldSource, SectionSource } from './schema.js'
+import type { BlockSource, FieldSource, SectionSource, TypeSource } from './schema.js'
 
 /** Names that every entry or block answers to, so no field may have them. */
 const reservedFieldNames = new Set([
@@ -37,12 +37,14 @@ interface Known {
 /**
  * Makes a model of its source: gives every type, block type and field its internal id, the one it had in `before`
  * when its name (or `was:`) was there, and checks everything that needs more than one place to be seen.
+ * @param past every model that has been in force, oldest first, where a file says that its names are of one of them.
  * @throws WisteriaError `badModel` with every mistake, each at its file, line and column.
  */
 export function resolveModel(
   source: ModelSource,
   before: Model,
   site: ModelSite & { readonly defaultLocale: string },
+  past: readonly Model[] = [],
 ): Model {
   const problems: Problem[] = []
   const conversions: Conversion[] = [...(before.conversions ?? [])]
@@ -57,7 +59,14 @@ export function resolveModel(
     name: string,
     was: readonly string[],
     tell: (message: string) => void,
+    then?: { readonly olds: readonly T[]; readonly last: (id: string) => T | undefined },
   ): T | undefined => {
+    // What had the name in the model that the file speaks of: as it is now, or as it last was.
+    const meant = then?.olds.find((old) => old.name === name)
+    if (meant && !claimed.has(meant.id) && !olds.some((old) => was.includes(old.name) && old.id !== meant.id)) {
+      claimed.add(meant.id)
+      return olds.find((old) => old.id === meant.id) ?? then!.last(meant.id) ?? meant
+    }
     const own = olds.find((old) => old.name === name)
     const renamed = olds.find((old) => was.includes(old.name))
     if (own && renamed && own !== renamed)
@@ -73,6 +82,7 @@ export function resolveModel(
     sources: Readonly<Record<string, FieldSource>>,
     old: Fielded | undefined,
     around: readonly string[],
+    then: Fielded | undefined,
   ): Field[] => {
     const taken = new Map<string, string>()
     for (const [name, { was }] of Object.entries(sources)) for (const one of listOf(was)) taken.set(one, name)
@@ -93,9 +103,14 @@ export function resolveModel(
           ),
         )
       const was = listOf(field.was).filter((one) => one !== name)
-      const same = predecessor(old?.fields ?? [], name, was, (message) =>
-        problems.push(located.problem([...at, 'was'], 'badRename', message)),
+      const same = predecessor(
+        old?.fields ?? [],
+        name,
+        was,
+        (message) => problems.push(located.problem([...at, 'was'], 'badRename', message)),
+        then && { olds: then.fields, last: (id) => lastField(past, id) },
       )
+      const meant = then?.fields.find((one) => one.name === name)
       const kind = kindNamed(field.kind)
       const many = field.many ?? false
       const made: Field = {
@@ -126,6 +141,7 @@ export function resolveModel(
                 field['fields'] as Record<string, FieldSource>,
                 same?.fields ? (same as Field & Fielded) : undefined,
                 at,
+                meant?.fields ? (meant as Field & Fielded) : undefined,
               ),
             }
           : {}),
@@ -146,11 +162,32 @@ export function resolveModel(
 
   refuseTwice(source, problems)
 
+  /** The model whose names a file speaks, when it says so. */
+  const modelThen = (located: Located<TypeSource | BlockSource>): Model | undefined => {
+    const { namesOf } = located.source
+    if (namesOf === undefined || past.length === 0) return undefined
+    const found = past.find((one) => one.version === namesOf)
+    if (!found)
+      problems.push(
+        located.problem(
+          ['namesOf'],
+          'unknownVersion',
+          `There is no version ${namesOf} of the model; the newest is ${before.version}.`,
+        ),
+      )
+    return found
+  }
+
   const blockTypes: BlockType[] = source.blocks.map((located) => {
     const { block: name, was, fields, sections, ...rest } = located.source
     const aliases = listOf(was)
-    const old = predecessor(before.blockTypes, name, aliases, (message) =>
-      problems.push(located.problem(['was'], 'badRename', message)),
+    const then = modelThen(located)
+    const old = predecessor(
+      before.blockTypes,
+      name,
+      aliases,
+      (message) => problems.push(located.problem(['was'], 'badRename', message)),
+      then && { olds: then.blockTypes, last: (id) => lastOf(past, (one) => one.blockTypes, id) },
     )
     return {
       id: old?.id ?? mint('b'),
@@ -160,7 +197,13 @@ export function resolveModel(
       ...present({ help: rest.help, icon: rest.icon }),
       ...(sections ? { sections: makeSections(sections) } : {}),
       graphql: old?.graphql ?? { type: pascal(name) + 'Block' },
-      fields: makeFields(located, fields, old, []),
+      fields: makeFields(
+        located,
+        fields,
+        old,
+        [],
+        then?.blockTypes.find((one) => one.name === name),
+      ),
     }
   })
 
@@ -186,10 +229,16 @@ export function resolveModel(
         located.problem(['type'], 'reservedName', `\`${name}\` is a word of Wisteria's own. Choose another name.`),
       )
     const aliases = listOf(was)
-    const old = predecessor(before.types, name, aliases, (message) =>
-      problems.push(located.problem(['was'], 'badRename', message)),
+    const then = modelThen(located)
+    const old = predecessor(
+      before.types,
+      name,
+      aliases,
+      (message) => problems.push(located.problem(['was'], 'badRename', message)),
+      then && { olds: then.types, last: (id) => lastOf(past, (one) => one.types, id) },
     )
-    const fields = makeFields(located, written, old, [])
+    const thenType = then?.types.find((one) => one.name === name)
+    const fields = makeFields(located, written, old, [], thenType)
     return {
       id: old?.id ?? mint('t'),
       name,
@@ -249,6 +298,30 @@ const defaultOf = (written: unknown): NonNullable<Field['default']> => {
   return keys.length === 1 && keys[0] === 'expression'
     ? { expression: String((written as { expression: unknown }).expression) }
     : { value: written }
+}
+
+/** An owner as it last was, whether it still is or not. */
+const lastOf = <T extends Known>(past: readonly Model[], ownersOf: (model: Model) => readonly T[], id: string) =>
+  past
+    .toReversed()
+    .map((model) => ownersOf(model).find((one) => one.id === id))
+    .find((one) => one !== undefined)
+
+/** A field as it last was, wherever it stood. */
+function lastField(past: readonly Model[], id: string): Field | undefined {
+  const within = (fields: readonly Field[]): Field | undefined => {
+    for (const field of fields) {
+      const found = field.id === id ? field : within(field.fields ?? [])
+      if (found) return found
+    }
+    return undefined
+  }
+  for (const model of past.toReversed())
+    for (const owner of [...model.types, ...model.blockTypes]) {
+      const found = within(owner.fields)
+      if (found) return found
+    }
+  return undefined
 }
 
 /** The members that are there: a model says nothing of what was left out. */

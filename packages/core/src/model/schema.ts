@@ -80,6 +80,8 @@ export const typeOptionSays: Readonly<Record<string, string>> = {
   root: '`false`: an entry stands below another, or it is not published.',
   drafts: '`false`: what is saved is public at once, and there is no working copy apart from it.',
   was: 'The name it had, which it goes on answering to.',
+  namesOf:
+    'The version of the model that the names in the file are of, as `model pull --at` writes it: what was renamed or removed since is found again by it, with its values.',
   sections: 'Named parts of the form.',
   fields: 'The fields, in the order of the form.',
 }
@@ -99,6 +101,7 @@ export const typeSource = z.strictObject({
   root: z.boolean().optional(),
   drafts: z.boolean().optional(),
   was: was.optional(),
+  namesOf: z.int().min(1).optional(),
   sections: sections.optional(),
   fields,
 })
@@ -109,6 +112,7 @@ export const blockSource = z.strictObject({
   help: help.optional(),
   icon: icon.optional(),
   was: was.optional(),
+  namesOf: z.int().min(1).optional(),
   sections: sections.optional(),
   fields,
 })

@@ -15,6 +15,8 @@ import {
   type Fielded,
   type Model,
 } from './model.js'
+import { faultOfListing } from '../conditions/listings.js'
+import type { Listing } from '../fields/listing.js'
 import { same, type ConcernedEntries, type Consequence } from './consequences.js'
 
 /** An entry as it is stored, with the versions of the models its documents were written under. */
@@ -54,12 +56,19 @@ export class Weighing {
   /** By field id, locale and fact: who has it. */
   readonly #values = new Map<string, string>()
   readonly #unique: ReadonlyMap<string, readonly Field[]>
+  /** Ids of every field that there is before. */
+  readonly #known: ReadonlySet<string>
 
   constructor(before: Model, after: Model, settings: SiteSettings) {
     this.#before = before
     this.#after = after
     this.#settings = settings
-    this.#types = new Set(before.types.filter((type) => touches(before, after, type)).map((type) => type.id))
+    this.#known = fieldIds(before)
+    const touched = before.types.filter((type) => touches(before, after, type))
+    // What a list asks for may no longer fit when any type has changed.
+    const isShaken = touched.length > 0 || !same(namesOf(before), namesOf(after))
+    const listing = isShaken ? before.types.filter((type) => anyField(before, type, isListing)) : []
+    this.#types = new Set([...touched, ...listing].map((type) => type.id))
     const unique = after.types.map((type) => {
       const old = typeWithId(before, type.id)
       const were = new Set(old ? uniqueFields(old).map((field) => field.id) : [])
@@ -101,16 +110,25 @@ export class Weighing {
       const asOld = upgradeDocument(this.#before, old, written.document, written.modelVersion)
       const asNow = upgradeDocument(this.#after, now, asOld, this.#before.version, ({ field, because }) =>
         tell(
-          {
-            code: 'valuesRefused',
-            weight: 'refused',
-            place: placeOf(this.#after, now, field),
-            say: (count) => `${count} cannot be converted.`,
-          },
+          this.#known.has(field)
+            ? {
+                code: 'valuesRefused',
+                weight: 'refused',
+                place: placeOf(this.#after, now, field),
+                say: (count) => `${count} cannot be converted.`,
+              }
+            : {
+                code: 'valuesLost',
+                weight: 'breaking',
+                place: placeOf(this.#after, now, field),
+                say: (count) => `${count} hold a value in it that cannot be converted, and does not come back.`,
+              },
           because,
         ),
       )
       this.#lost(old, now, asOld, tell)
+      this.#restored(now, asNow, tell)
+      this.#lists(old, asOld, tell)
       const both = { old: asOld, now: asNow }
       known.push({ written, both })
       return both
@@ -148,6 +166,41 @@ export class Weighing {
             say: (count) =>
               `${count} hold a block \`${inside.owner.name}\` there, which would go. Remove these blocks first, or keep the block type.`,
           })
+    })
+  }
+
+  /** Values of fields that were gone and are there again. */
+  #restored(now: ContentType, document: Document, tell: (finding: Finding) => void): void {
+    walk(this.#after, now, document, localeTags(this.#settings), (content, { field }) => {
+      if (!hasContent(content) || this.#known.has(field.id)) return
+      tell({
+        code: 'valuesRestored',
+        weight: 'plain',
+        place: placeOf(this.#after, now, field.id),
+        say: (count) => `${count} hold a value in it from before, which comes back.`,
+      })
+    })
+  }
+
+  /** Lists that fill themselves, and ask for something that there is no more. */
+  #lists(old: ContentType, document: Document, tell: (finding: Finding, because?: string) => void): void {
+    walk(this.#before, old, document, localeTags(this.#settings), (content, { field }) => {
+      if (!isListing(field) || typeof content !== 'object' || content === null) return
+      const { timeZone } = this.#settings
+      const asked = content as Listing
+      if (faultOfListing(this.#before, timeZone, asked) !== undefined) return
+      const fault = faultOfListing(this.#after, timeZone, asked)
+      if (fault === undefined) return
+      tell(
+        {
+          code: 'listsBroken',
+          weight: 'breaking',
+          place: placeOf(this.#before, old, field.id),
+          say: (count) =>
+            `${count} hold a list there whose condition or order no longer fits: readers would get it empty.`,
+        },
+        fault,
+      )
     })
   }
 
@@ -270,6 +323,18 @@ function placeOf(model: Model, type: ContentType, id: string): string {
   }
   return type.name
 }
+
+/** Ids of every field of a model, in groups too. */
+function fieldIds(model: Model): Set<string> {
+  const all = new Set<string>()
+  for (const owner of [...model.types, ...model.blockTypes]) eachField(owner, (field) => void all.add(field.id))
+  return all
+}
+
+const isListing = (field: Field): boolean => field.kind === 'listing'
+
+/** By what types are called: a list names them. */
+const namesOf = (model: Model): unknown => model.types.map(({ id, name, aliases }) => [id, name, aliases])
 
 const uniqueFields = (type: ContentType): Field[] => {
   const all: Field[] = []

@@ -1,12 +1,23 @@
 import {
   compareDocuments,
+  goneFrom,
   localeTags,
   printValues,
   WisteriaError,
+  type Document,
   type EntryComparison,
+  type GoneValue,
+  type Model,
   type RevisionView,
 } from '@wisteria/core'
-import { publicHistoryOf, sealNewest, type RevisionRow, type Site } from '@wisteria/store'
+import {
+  publicHistoryOf,
+  sealNewest,
+  type Reader,
+  type RevisionRow,
+  type Site,
+  type WorkingCopy,
+} from '@wisteria/store'
 import { z } from 'zod'
 import { route, type Route } from '../route.js'
 import { publishIfImmediate } from './immediate.js'
@@ -73,7 +84,8 @@ export const historyRoutes: readonly Route[] = [
   route({
     method: 'GET',
     path: `${one}/revisions/{number}`,
-    summary: 'One revision with its values, as the model of today reads them.',
+    summary:
+      'One revision with its values, as the model of today reads them; `gone` has those of fields that are no longer in it.',
     permission: 'draft.read',
     handle: async ({ kernel, site, params }) => {
       const copy = await requireEntry(kernel.database, site, params['id']!)
@@ -84,7 +96,11 @@ export const historyRoutes: readonly Route[] = [
       const { revisions: current } = await publicHistoryOf(kernel.database, site, copy.type, copy.id)
       const document = await documentAt(kernel.database, site, copy, number)
       return {
-        body: { ...viewRevision(site, row, current), values: printValues(site.model, copy.type, document) },
+        body: {
+          ...viewRevision(site, row, current),
+          values: printValues(site.model, copy.type, document),
+          gone: await goneValues(kernel.database, site, copy, row),
+        },
       }
     },
   }),
@@ -149,3 +165,17 @@ export const historyRoutes: readonly Route[] = [
       }),
   }),
 ]
+
+/** What a revision holds in fields that the model no longer has, under the names that they had when it was written. */
+async function goneValues(reader: Reader, site: Site, copy: WorkingCopy, row: RevisionRow): Promise<GoneValue[]> {
+  if (row.model_version === site.model.version) return []
+  const [then] = await reader.all<{ model: string }>('select model from models where site = ? and version = ?', [
+    site.id,
+    row.model_version,
+  ])
+  const model = then && (JSON.parse(then.model) as Model)
+  const type = model?.types.find((one) => one.id === copy.type.id)
+  return model && type
+    ? goneFrom(model, type, site.model, JSON.parse(row.document) as Document, localeTags(site.settings))
+    : []
+}

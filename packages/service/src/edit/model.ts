@@ -3,6 +3,7 @@ import {
   makeId,
   readModelFiles,
   resolveModel,
+  withNamesOf,
   WisteriaError,
   type Consequence,
   type Model,
@@ -30,12 +31,38 @@ const base = '/edit/v1/sites/{site}/model'
 const files = z.array(z.strictObject({ name: z.string().min(1).max(300), text: z.string() })).max(2000)
 
 /** The model that files would make of a site's. */
-const modelFrom = (site: Site, from: readonly ModelFile[]): Model =>
-  resolveModel(readModelFiles(from), site.model, {
-    locales: localeTags(site.settings),
-    defaultLocale: site.settings.defaultLocale,
-    timeZone: site.settings.timeZone,
-  })
+async function modelFrom(reader: Reader, site: Site, from: readonly ModelFile[]): Promise<Model> {
+  const source = readModelFiles(from)
+  const isOfBefore = [...source.types, ...source.blocks].some((one) => one.source.namesOf !== undefined)
+  return resolveModel(
+    source,
+    site.model,
+    {
+      locales: localeTags(site.settings),
+      defaultLocale: site.settings.defaultLocale,
+      timeZone: site.settings.timeZone,
+    },
+    isOfBefore ? await pastModels(reader, site) : [],
+  )
+}
+
+/** Every model that has been in force, oldest first. */
+async function pastModels(reader: Reader, site: Site): Promise<Model[]> {
+  const rows = await reader.all<{ model: string }>('select model from models where site = ? order by version', [
+    site.id,
+  ])
+  return rows.map(({ model }) => JSON.parse(model) as Model)
+}
+
+/** @throws WisteriaError `notFound` that says which versions there are. */
+async function requireModel(reader: Reader, site: Site, version: number): Promise<ModelRow> {
+  const [row] = Number.isInteger(version)
+    ? await reader.all<ModelRow>('select * from models where site = ? and version = ?', [site.id, version])
+    : []
+  if (!row)
+    throw new WisteriaError('notFound', `There is no version \`${version}\` of the model; the newest is ${site.model.version}.`) // prettier-ignore
+  return row
+}
 
 async function adoptedFiles(reader: Reader, site: Site): Promise<ModelFile[]> {
   const [row] = await reader.all<{ files: string }>('select files from models where site = ? and version = ?', [
@@ -128,15 +155,7 @@ export const modelRoutes: readonly Route[] = [
     summary: 'The files of one model that has been in force.',
     permission: 'model.read',
     handle: async ({ kernel, site, params }) => {
-      const version = Number(params['version'])
-      const [row] = Number.isInteger(version)
-        ? await kernel.database.all<ModelRow>('select * from models where site = ? and version = ?', [site.id, version])
-        : []
-      if (!row)
-        throw new WisteriaError(
-          'notFound',
-          `There is no version \`${params['version']!.slice(0, 20)}\` of the model; the newest is ${site.model.version}.`,
-        )
+      const row = await requireModel(kernel.database, site, Number(params['version']!.slice(0, 20)))
       return {
         body: {
           version: row.version,
@@ -151,23 +170,31 @@ export const modelRoutes: readonly Route[] = [
     method: 'POST',
     path: `${base}/proposals`,
     summary:
-      'Compares model files with the model in force: every consequence, and a proposal to adopt. Changes nothing.',
+      'Compares model files with the model in force, or an earlier `version` of it: every consequence, and a proposal to adopt. Changes nothing.',
     permission: 'model.change',
-    body: z.strictObject({ files }),
+    body: z.strictObject({ files: files.optional(), version: z.int().min(1).optional() }),
     handle: async (request) => {
       const { kernel } = request
       const site = await siteWithId(kernel.database, request.site.id)
       requireNoAdoption(site)
-      const model = modelFrom(site, request.body.files)
+      const { version } = request.body
+      if ((version === undefined) === (request.body.files === undefined))
+        throw new WisteriaError('badRequest', 'Send either `files`, or the `version` to go back to.')
+      const adopted = version === undefined ? undefined : await requireModel(kernel.database, site, version)
+      // An earlier model is meant with everything that it named then, whatever became of it since.
+      const files = adopted
+        ? (JSON.parse(adopted.files) as ModelFile[]).map((file) => withNamesOf(file, adopted.version))
+        : request.body.files!
+      const model = await modelFrom(kernel.database, site, files)
       await kernel.fieldReads.keep()
       // What is stored may be much, so it is read outside the transaction: whoever writes does not wait for it.
       const consequences = isSameModel(site.model, model)
-        ? writtenAnew(await adoptedFiles(kernel.database, site), request.body.files)
+        ? writtenAnew(await adoptedFiles(kernel.database, site), files)
         : await consequencesFor(kernel.database, site, model)
       return request.write(async (transaction) => {
         const id = makeId(kernel.surroundings)
         await transaction.tables.proposals.create({
-          id, site: site.id, base_version: site.model.version, model: JSON.stringify(model), files: JSON.stringify(request.body.files),
+          id, site: site.id, base_version: site.model.version, model: JSON.stringify(model), files: JSON.stringify(files),
           consequences: JSON.stringify(consequences), at: kernel.at, actor: request.actor,
         }) // prettier-ignore
         return {

@@ -17,7 +17,9 @@ import {
   typeNamed,
   typeWithId,
   WisteriaError,
+  withItemDefaults,
   type Caller,
+  type Document,
   type Edit,
   type Fielded,
   type NamedEdit,
@@ -86,6 +88,16 @@ export async function saveEdits(
     wanted,
     locales,
     kernel.surroundings.random,
+    (field, item, insideLocale) =>
+      withItemDefaults(
+        site.model,
+        field,
+        item,
+        site.settings,
+        { now: kernel.now, timeZone: site.settings.timeZone },
+        kernel.surroundings.random,
+        insideLocale,
+      ),
   )
   if (problems.length > 0) throw removedSince(wanted, problems, since) ?? invalid(problems)
   const conflicts = conflictsBetween(edits, theirs)
@@ -166,7 +178,7 @@ async function store(
   if (locked.length > 0) throw invalid(locked)
   const act = new Act(transaction, site, author.actor, kernel.surroundings)
   const saved = await storeSave(transaction, site, copy, document, edits, author.actor, act.at)
-  await requireReferences(transaction, site, saved)
+  await requireReferences(transaction, site, saved, copy.document)
   await requireNoCircle(transaction, site, saved)
   await writeDraftRows(transaction, site, saved.type, saved, document, history, act.at)
   for (const child of await descendantsOf(transaction, site, 'draft', saved.id))
@@ -196,15 +208,33 @@ export async function refreshDraft(transaction: Transaction, site: Site, id: str
     )
 }
 
-export async function requireReferences(transaction: Transaction, site: Site, copy: WorkingCopy): Promise<void> {
-  const problems = await referenceProblems(transaction, site, copy)
+/**
+ * @param before the document that was saved before: what it held already is not held against whoever saves something else.
+ * @throws WisteriaError `invalid` with every reference that leads nowhere.
+ */
+export async function requireReferences(
+  transaction: Transaction,
+  site: Site,
+  copy: WorkingCopy,
+  before: Document = {},
+): Promise<void> {
+  const problems = await referenceProblems(transaction, site, copy, before)
   if (problems.length > 0) throw invalid(problems)
 }
 
-/** References of a working copy that lead nowhere, or to something that the field does not accept. */
-export async function referenceProblems(transaction: Reader, site: Site, copy: WorkingCopy): Promise<Problem[]> {
-  const unasked = listingProblems(site, copy)
-  const held = referencesOf(site.model, copy.type, copy.document, localeTags(site.settings))
+/** References of a working copy that lead nowhere, or to something that the field does not accept; those of `before` aside. */
+export async function referenceProblems(
+  transaction: Reader,
+  site: Site,
+  copy: WorkingCopy,
+  before: Document = {},
+): Promise<Problem[]> {
+  const locales = localeTags(site.settings)
+  const known = new Set(listingProblems(site, { type: copy.type, document: before }).map((one) => one.message))
+  const unasked = listingProblems(site, copy).filter((one) => !known.has(one.message))
+  const keyOf = ({ field, target }: { field: { id: string }; target: string }): string => `${field.id} ${target}`
+  const were = new Set(referencesOf(site.model, copy.type, before, locales).map(keyOf))
+  const held = referencesOf(site.model, copy.type, copy.document, locales).filter((one) => !were.has(keyOf(one)))
   if (held.length === 0) return unasked
   const idsOf = (to: 'entry' | 'asset') => JSON.stringify(held.filter((one) => one.to === to).map((one) => one.target))
   const entries = await transaction.all<{ id: string; type: string }>(

@@ -15,6 +15,7 @@ export const statements: readonly string[] = [
   `drop index deliveries_waiting`,
   `create index deliveries_due on deliveries (webhook, next_at) where status = 'waiting' and head = 1`,
   `create index deliveries_queued on deliveries (webhook, entry, sequence) where status = 'waiting'`,
+  `create index deliveries_by_event on deliveries (site, sequence)`,
   `create index deliveries_by_age on deliveries (created_at) where status <> 'waiting'`,
   `update webhooks set events = '[]' where events = '${formerDefault}'`,
   `alter table schedules add column tries integer not null default 0`,

@@ -1,0 +1,29 @@
+import { WisteriaError } from '../errors.js'
+import type { Listing } from '../fields/listing.js'
+import { fieldsAt, kindOf, typeNamed, type Model } from '../model/model.js'
+import { didYouMean } from '../text/nearest.js'
+import { readCondition } from './check.js'
+
+/** Why a list that fills itself cannot be filled under a model: a sentence, or undefined where it can be. */
+export function faultOfListing(
+  model: Model,
+  timeZone: string,
+  { type: name, where, sort }: Listing,
+): string | undefined {
+  const type = typeNamed(model, name)
+  if (!type) return `\`${name}\` is not a type.${didYouMean(name, model.types.map((one) => one.name))}` // prettier-ignore
+  try {
+    if (where !== undefined) readCondition(where, { model, owners: [type], systemFacts: ['type', 'updated', 'published'], timeZone }) // prettier-ignore
+  } catch (error) {
+    if (error instanceof WisteriaError) return error.message
+    throw error
+  }
+  for (const part of (sort ?? '').split(',').map((one) => one.trim().replace(/^-/, ''))) {
+    if (part === '' || part.startsWith('$')) continue
+    const [first] = part.split('.')
+    const fields = fieldsAt(type, part) ?? fieldsAt(type, first!)
+    if (!fields) return `\`${part}\` is not a field of ${type.name}.${didYouMean(part, type.fields.map((one) => one.name))}` // prettier-ignore
+    if (kindOf(fields.at(-1)!).comparison === undefined) return `Entries cannot be sorted by \`${part}\`.`
+  }
+  return undefined
+}
