@@ -35,6 +35,8 @@ describe('a webhook', () => {
     const { headers, body } = receiver.received[0]!
     expect(headers['content-type']).toBe('application/cloudevents+json; charset=utf-8')
     const event = await verifyWebhook(secret, headers, body)
+    // As the Fetch standard has headers, too.
+    expect(await verifyWebhook(secret, new Headers(headers as Record<string, string>), body)).toEqual(event)
     expect(event).toMatchObject({
       specversion: '1.0',
       id: headers['webhook-id'],

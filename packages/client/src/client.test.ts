@@ -125,7 +125,21 @@ describe('the reader', () => {
     const error = await refusal<WisteriaGraphqlError>(() => reader(fake).graphql('{ page }', { a: 1 }))
     expect(error).toBeInstanceOf(WisteriaGraphqlError)
     expect([error.message, error.data]).toEqual(['One. Two.', { page: null }])
-    expect(fake.asked[0]).toMatchObject({ method: 'POST', body: { query: '{ page }', variables: { a: 1 } } })
+    // By GET, so that caches can keep it; by POST what no address has room for.
+    expect(fake.asked[0]).toMatchObject({ method: 'GET', body: undefined })
+    const long = answering({ body: { data: {} } })
+    await reader(long, { edition: 'draft' }).graphql(`{ page } # ${'x'.repeat(5000)}`, { a: 1 })
+    expect(long.asked[0]).toMatchObject({ method: 'POST', body: { variables: { a: 1 } }, url: expect.stringContaining('graphql?edition=draft') as string }) // prettier-ignore
+  })
+  it('ends its calls when it is told to', async () => {
+    const ends = new AbortController()
+    const never: typeof fetch = (_, init) =>
+      new Promise((__, reject) => init!.signal!.addEventListener('abort', () => reject(init!.signal!.reason as Error)))
+    const reading = reader({ fetch: never, asked: [] } as never)
+      .until(ends.signal)
+      .entries('page')
+    ends.abort(new Error('the visitor left'))
+    expect((await refusal(() => reading)).message).toBe('the visitor left')
   })
 })
 

@@ -220,6 +220,11 @@ export class Reader<Content extends object = AnyContent> {
     return new Reader<Content>(this.#options)
   }
 
+  /** A reader of the same whose calls end when a signal is aborted. */
+  until(signal: AbortSignal): Reader<Content> {
+    return new Reader<Content>({ ...this.#options, signal })
+  }
+
   /** A reader whose answers are no older than an event, so that a page that it made stale is not made of the same again. */
   after(event: Pick<WebhookEvent, 'data'>): Reader<Content> {
     return new Reader<Content>({
@@ -233,12 +238,17 @@ export class Reader<Content extends object = AnyContent> {
     query: string,
     variables: Readonly<Record<string, unknown>> = {},
   ): Promise<Data> {
+    const { site, edition, generation } = this.#options
+    const asked = { generation, edition: edition === 'draft' ? 'draft' : undefined }
+    const path = `/read/v1/${segment(site)}/graphql`
+    const own = { query, ...(Object.keys(variables).length > 0 ? { variables: JSON.stringify(variables) } : {}) }
+    // By GET its answer can be kept by caches, as long as the address is one that they all take.
+    const isShort = new URLSearchParams(own).toString().length <= longestAddress
     const reply = await call<{ data?: Data; errors?: GraphqlError[] }>(this.#options, {
-      method: 'POST',
-      path: `/read/v1/${segment(this.#options.site)}/graphql`,
-      query: { generation: this.#options.generation },
-      body: { query, variables },
-      isQuestion: true,
+      path,
+      ...(isShort
+        ? { query: { ...asked, ...own } }
+        : { method: 'POST', query: asked, body: { query, variables }, isQuestion: true }),
     })
     this.#note(reply)
     if (reply.body.errors) throw new WisteriaGraphqlError(reply.body.errors, reply.body.data)
@@ -277,6 +287,9 @@ export class Reader<Content extends object = AnyContent> {
     for (const group of reply.groups) this.#groups.add(group)
   }
 }
+
+/** Characters of a query string. */
+const longestAddress = 4_000
 
 type Query = Readonly<Record<string, string | number | boolean | undefined>>
 

@@ -117,7 +117,7 @@ describe('a reader', () => {
     await after.changes(3)
     expect(fake.asked).toEqual([
       'https://c.example/read/v1/m/entries/page?where=title+has+value&pick=title&generation=e1.7',
-      'https://c.example/read/v1/m/graphql?generation=e1.7',
+      'https://c.example/read/v1/m/graphql?generation=e1.7&query=%7B+__typename+%7D',
       'https://c.example/read/v1/m/changes?since=3',
     ])
   })

@@ -12,6 +12,8 @@ export interface Connection {
    * when left out. Only what changes nothing is asked again.
    */
   readonly retries?: number | undefined
+  /** Ends every call when it is aborted; the call then rejects with its reason. */
+  readonly signal?: AbortSignal | undefined
   /** Instead of the global one, e.g. in tests. */
   readonly fetch?: typeof fetch | undefined
 }
@@ -73,6 +75,7 @@ async function callOnce<Body>(
   const search = parameters.size > 0 ? `?${parameters}` : ''
   const address = connection.baseUrl.replace(/\/+$/, '') + path + search
   const send = connection.fetch ?? fetch
+  const limit = AbortSignal.timeout(Math.max(connection.timeout ?? 30_000, isLong ? 600_000 : 0))
   let response: Response
   let text: string
   try {
@@ -87,10 +90,11 @@ async function callOnce<Body>(
       },
       ...(body === undefined ? {} : { body: JSON.stringify(body) }),
       ...(file ? { body: file } : {}),
-      signal: AbortSignal.timeout(Math.max(connection.timeout ?? 30_000, isLong ? 600_000 : 0)),
+      signal: connection.signal ? AbortSignal.any([limit, connection.signal]) : limit,
     })
     text = await response.text()
   } catch (error) {
+    connection.signal?.throwIfAborted()
     throw new WisteriaUnreachable(connection.baseUrl || 'The service', error)
   }
   const groups = readGroups(response.headers.get('cache-groups'))

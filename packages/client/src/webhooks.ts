@@ -17,17 +17,18 @@ const toleranceSeconds = 300
 
 /**
  * Checks the signature of a delivery (Standard Webhooks) and reads its event.
+ * @param headers as Node has them, or as the Fetch standard does.
  * @param body the body as it came, byte for byte.
  * @throws Error when the signature, its age or the body is not as it must be: answer 400 then.
  */
 export async function verifyWebhook(
   secret: string,
-  headers: Readonly<Record<string, string | string[] | undefined>>,
+  headers: Headers | Readonly<Record<string, string | string[] | undefined>>,
   body: string,
   now: number = Date.now(),
 ): Promise<WebhookEvent> {
   const header = (name: string): string => {
-    const value = headers[name]
+    const value = headers instanceof Headers ? headers.get(name) : headers[name]
     if (typeof value !== 'string' || value === '') throw new Error(`The header ${name} is missing.`)
     return value
   }

@@ -130,6 +130,7 @@ export async function shelveDraft(
 ): Promise<Record<string, State>[]> {
   const wanted: EntryRows[] = []
   const all: Record<string, State>[] = []
+  const since = await publicSince(transaction, from ?? site.shelf, entries)
   for (const { id, type, version, document, history } of entries) {
     const parentPath = await parentPathsOf(transaction, site, 'draft', parentOf(type, document))
     const states = statesOf(site.model, type, document, history, site.settings)
@@ -140,9 +141,9 @@ export async function shelveDraft(
       entry: id,
       type,
       rows: draftRows(site.model, type, site.settings, document, parentPath),
-      complete: (row, before) => ({
+      complete: (row) => ({
         ...row,
-        published_at: before?.published_at ?? null,
+        published_at: since.get(`${id} ${row.locale}`) ?? null,
         state: states[row.locale]!,
         freshness: freshness[row.locale] ?? '',
         summary,
@@ -152,6 +153,17 @@ export async function shelveDraft(
   }
   await writeRows(transaction, 'draft', site.shelf, wanted, at, from)
   return all
+}
+
+/** Since when entries can be read in public, by entry and reader's locale: what is public has its rows already. */
+async function publicSince(reader: Reader, shelf: string, entries: readonly ToDraft[]): Promise<Map<string, string>> {
+  const ids = entries.flatMap(({ id, history }) => (history.layers ? [id] : []))
+  if (ids.length === 0) return new Map()
+  const rows = await reader.all<{ entry: string; locale: string; published_at: string }>(
+    'select entry, locale, published_at from published where shelf = ? and entry in (select value from json_each(?))',
+    [shelf, JSON.stringify(ids)],
+  )
+  return new Map(rows.map((row) => [`${row.entry} ${row.locale}`, row.published_at]))
 }
 
 /** The paths of a parent in an edition, by locale: null everywhere without a parent. */

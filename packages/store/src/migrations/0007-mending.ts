@@ -18,6 +18,8 @@ export const statements: readonly string[] = [
   `create index deliveries_by_event on deliveries (site, sequence)`,
   `create index deliveries_by_age on deliveries (created_at) where status <> 'waiting'`,
   `update webhooks set events = '[]' where events = '${formerDefault}'`,
+  `update drafts set published_at = (
+     select p.published_at from published p where p.shelf = drafts.shelf and p.entry = drafts.entry and p.locale = drafts.locale)`,
   `alter table schedules add column tries integer not null default 0`,
   `create index schedules_ended on schedules (ended_at) where ended_at is not null`,
   `create index idempotency_by_age on idempotency (at)`,

@@ -22,6 +22,7 @@ import {
 import {
   GraphQLBoolean,
   GraphQLFloat,
+  GraphQLID,
   GraphQLInt,
   GraphQLList,
   GraphQLNonNull,
@@ -70,11 +71,21 @@ export const handleField: GraphQLFieldConfig<Holder, Reading> = {
   extensions: { covered: { is: 'handle' } },
 }
 
-const assetType = new GraphQLObjectType<ReadAsset, Reading>({
+/** An asset in a locale: its texts differ by it, so that client caches must tell them apart. */
+export type LocalAsset = ReadAsset & { readonly assetId: string }
+
+export const localAsset = (asset: ReadAsset, locale: string): LocalAsset => ({
+  ...asset,
+  id: Buffer.from(`${asset.id} ${locale}`).toString('base64url'),
+  assetId: asset.id,
+})
+
+const assetType = new GraphQLObjectType<LocalAsset, Reading>({
   name: 'Asset',
   description: 'A file of the site.',
   fields: withMembers({
-    id: { type: nonNull(GraphQLString) },
+    id: { type: nonNull(GraphQLID), description: 'Opaque: stands for the asset in its locale.' },
+    assetId: { type: nonNull(GraphQLString), description: 'The bare id, as REST has it.' },
     name: { type: nonNull(GraphQLString) },
     address: { type: nonNull(GraphQLString), description: 'Where the file is, on the service.' },
     mediaType: { type: nonNull(GraphQLString) },
@@ -210,7 +221,11 @@ export function contentTypes(
         return {
           type: many(assetType),
           resolve: (source, _, reading) =>
-            loaded(source, ({ id }: { id: string }) => reading.loadAsset(source.row.locale, id)),
+            loaded(source, async ({ id }: { id: string }) => {
+              const { locale } = source.row
+              const asset = await reading.loadAsset(locale, id)
+              return asset && localAsset(asset, locale)
+            }),
         }
       case 'richText':
         return {
@@ -297,9 +312,10 @@ function objectType(shape: ObjectShape): GraphQLObjectType {
             ...(member.is === 'asset' ? {} : { extensions: { covered: { is: 'member', name } } }),
             ...(member.is === 'asset'
               ? {
-                  resolve: (source, _, reading) => {
+                  resolve: async (source, _, reading) => {
                     const held = source[name] as { id: string } | null
-                    return held ? reading.loadAsset(source.locale, held.id).then((asset) => asset ?? null) : null
+                    const asset = held && (await reading.loadAsset(source.locale, held.id))
+                    return asset ? localAsset(asset, source.locale) : null
                   },
                 }
               : {}),

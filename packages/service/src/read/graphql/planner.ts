@@ -25,7 +25,7 @@ import {
 import { getArgumentValues } from 'graphql/execution/values.js'
 import type { FieldRead } from '../fieldReads.js'
 import type { ReadEntry } from '../readEntry.js'
-import type { Holder } from './contentTypes.js'
+import { localAsset, type Holder } from './contentTypes.js'
 import type { Covered } from './covered.js'
 import {
   nothing, printed, projectEntries, projectObject, reachObject, uncovered, type FieldPlan, type Found, type ObjectPlan, type Plans,
@@ -213,15 +213,15 @@ export class Planner {
         return uncovered()
       case 'asset': {
         const plan = this.#object(named as GraphQLObjectType, sets(nodes))
-        const project = (one: { id: string }, found: Found): unknown => {
+        const project = (one: { id: string }, { row }: Holder, found: Found): unknown => {
           const asset = found.assets.get(one.id)
-          return asset && projectObject(plan, asset as never, found)
+          return asset && projectObject(plan, localAsset(asset, row.locale) as never, found)
         }
         return made(
           field.many
-            ? (holder: Holder, found) => items(holder).flatMap((one) => project(one as never, found) ?? [])
+            ? (holder: Holder, found) => items(holder).flatMap((one) => project(one as never, holder, found) ?? [])
             : (holder: Holder, found) =>
-                items(holder)[0] ? (project(items(holder)[0] as never, found) ?? null) : null,
+                items(holder)[0] ? (project(items(holder)[0] as never, holder, found) ?? null) : null,
           (holder, reached) => {
             for (const { id } of items(holder) as { id: string }[]) reached.assets.add(id)
           },

@@ -13,6 +13,7 @@ export class Reading {
   readonly kernel: Kernel
   readonly site: Site
   readonly caller: Caller
+  readonly edition: Edition
   readonly depends: Dependence[] = []
   readonly types = new Set<string>()
   onSite = false
@@ -29,7 +30,9 @@ export class Reading {
   readonly #assets = new Map<string, DataLoader<string, ReadAsset | undefined>>()
   readonly #loaders = new Map<string, DataLoader<string, ReadEntry | undefined>>()
 
-  constructor(kernel: Kernel, site: Site, caller: Caller) {
+  /** @param edition that is read where a field does not name one. */
+  constructor(kernel: Kernel, site: Site, caller: Caller, edition: Edition = 'published') {
+    this.edition = edition
     this.kernel = kernel
     this.site = site
     this.caller = caller

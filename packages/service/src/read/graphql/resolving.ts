@@ -51,10 +51,10 @@ export interface ManyArguments {
   readonly also?: Expression
 }
 
-/** Arguments that are null are as good as left out; the edition is then the published one. */
-export function given<Arguments extends { readonly edition: Edition }>(args: Arguments): Arguments {
+/** Arguments that are null are as good as left out; the edition is then the one that the whole query is asked of. */
+export function given<Arguments extends { readonly edition: Edition }>(args: Arguments, reading: Reading): Arguments {
   const present = Object.entries(args).filter(([, value]) => value !== null)
-  return { edition: 'published', ...Object.fromEntries(present) } as unknown as Arguments
+  return { edition: reading.edition, ...Object.fromEntries(present) } as unknown as Arguments
 }
 
 /** A page of entries of a type. */

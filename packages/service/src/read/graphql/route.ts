@@ -14,6 +14,7 @@ import {
 } from 'graphql'
 import { createHandler } from 'graphql-http'
 import { z } from 'zod'
+import type { Edition } from '@wisteria/store'
 import { route, type Answer, type Route, type SiteRequest } from '../../route.js'
 import { readAnswer } from '../answers.js'
 import { generationParameter } from '../rest.js'
@@ -195,7 +196,8 @@ async function answer(request: SiteRequest<unknown, unknown>): Promise<Answer> {
   const { kernel, site, caller } = request
   if (site.model.types.length === 0)
     throw new WisteriaError('notFound', `${site.settings.label} has no model yet. Adopt one: \`wisteria model adopt\`.`)
-  const reading = new Reading(kernel, site, caller)
+  const { edition } = request.query as { edition?: Edition }
+  const reading = new Reading(kernel, site, caller, edition)
   const [text, init] = await handler({
     method: request.method,
     url: request.url,
@@ -222,6 +224,7 @@ async function answer(request: SiteRequest<unknown, unknown>): Promise<Answer> {
 }
 
 const path = '/read/v1/{site}/graphql'
+const editionParameter = z.enum(['published', 'draft'], 'must be published or draft').optional()
 
 export const graphqlRoutes: readonly Route[] = [
   route({
@@ -235,16 +238,18 @@ export const graphqlRoutes: readonly Route[] = [
       operationName: z.string().optional(),
       extensions: z.string().optional(),
       generation: generationParameter,
+      edition: editionParameter,
     }),
     handle: (request) => answer(request),
   }),
   route({
     method: 'POST',
     path,
-    summary: 'GraphQL over HTTP. Drafts need the right to them, by `edition: DRAFT`.',
+    summary:
+      'GraphQL over HTTP. Drafts need the right to them: by `edition: DRAFT` of a field, or for the whole query by `edition=draft`.',
     permission: 'published.read',
     body: z.unknown(),
-    query: z.object({ generation: generationParameter }),
+    query: z.object({ generation: generationParameter, edition: editionParameter }),
     handle: (request) => answer(request),
   }),
 ]

@@ -153,7 +153,10 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
       type: GraphQLString,
       description: 'A locale of the site; its default when left out. Inherited by all that is inside.',
     },
-    edition: { type: editionEnum, defaultValue: 'published', description: 'Inherited by all that is inside.' },
+    edition: {
+      type: editionEnum,
+      description: 'Inherited by all that is inside. The published one, unless the address says `edition=draft`.',
+    },
   }
   const root: GraphQLFieldConfigMap<unknown, Reading> = {
     at: {
@@ -161,7 +164,7 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
       description: 'The entry at a path; the path decides the locale.',
       args: { path: { type: new GraphQLNonNull(GraphQLString) }, edition: placeArguments['edition']! },
       ...foundBy<{ path: string; edition: Edition }>((reading, { path, edition }) =>
-        entryAt(reading, path, edition ?? 'published'),
+        entryAt(reading, path, edition ?? reading.edition),
       ),
     },
   }
@@ -172,7 +175,7 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
         type: object,
         description: `${type.label}: the only entry of its type. Null while it is not public.`,
         args: placeArguments,
-        ...foundBy<OneArguments>((reading, args) => onlyEntry(reading, type, given(args))),
+        ...foundBy<OneArguments>((reading, args) => onlyEntry(reading, type, given(args, reading))),
       }
       continue
     }
@@ -184,10 +187,10 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
         path: { type: GraphQLString },
         ...placeArguments,
       },
-      ...foundBy<OneArguments>((reading, args) => oneEntry(reading, type, given(args))),
+      ...foundBy<OneArguments>((reading, args) => oneEntry(reading, type, given(args, reading))),
     }
     const list = listField(type)
-    const find = (reading: Reading, args: ManyArguments) => manyEntries(reading, type, given(args))
+    const find = (reading: Reading, args: ManyArguments) => manyEntries(reading, type, given(args, reading))
     root[type.graphql.many] = {
       ...list,
       args: { ...list.args, ...placeArguments },

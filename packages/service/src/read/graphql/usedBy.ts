@@ -50,7 +50,7 @@ export function usedByField(
           const narrowed = asked ? [asked] : own.map((field) => field.name)
           const place = { edition: entry.edition, locale: entry.row.locale }
           return manyEntries(reading, source, {
-            ...given({ ...(args as ManyArguments), ...place }),
+            ...given({ ...(args as ManyArguments), ...place }, reading),
             also: refersTo(narrowed, entry.row.entry),
           })
         },
