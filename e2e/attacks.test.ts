@@ -118,6 +118,46 @@ describe('bodies', () => {
   })
 })
 
+describe('requests that are nearly right', () => {
+  const post = (path: string, body: unknown, headers: Record<string, string> = {}) =>
+    send(`/edit/v1/sites/marram${path}`, JSON.stringify(body), { ...asOwner(), ...headers })
+  it('are refused with a sentence, and never an error of ours', async () => {
+    const { id } = await owner.create({ type: 'activity', values: { title: { en: 'A' }, body: [{ handle: 'h1', block: 'heading', values: {} }, { handle: 'h2', block: 'heading', values: {} }] } }) // prettier-ignore
+    for (const at of ['2030-13-45T00:00', '2030-02-30T10:00', '2030-01-01T25:00'])
+      expect([at, (await post(`/entries/${id}/schedule`, { does: 'publish', at })).status]).toEqual([at, 422])
+    const odd = await post('/entries', { type: 'activity', values: { body: [{ block: { toString: 1 } }] } })
+    expect([odd.status, odd.body.detail]).toEqual([422, expect.stringMatching(/takes heading, quote/)])
+    for (const path of [
+      '/edit/v1/sites/marram/entries/%00',
+      '/read/v1/marram/entries/museum/%00',
+      '/assets/marram/x/%00',
+    ])
+      expect([path, (await fetch(small.service.baseUrl + path, { headers: asOwner() })).status]).toEqual([path, 404])
+    const dots = await refusal<{ status: number }>(() => owner.uploadAsset('..', new Blob(['words'])))
+    expect(dots.status).toBe(400)
+    const match = await fetch(`${small.service.baseUrl}/edit/v1/sites/marram/entries/${id}`, { method: 'PATCH', body: '{"values":{}}', headers: { ...asOwner(), 'Content-Type': 'application/json', 'If-Match': '2' } }) // prettier-ignore
+    expect([match.status, ((await match.json()) as { detail: string }).detail]).toEqual([400, '`If-Match` names ETags in quotes: it is "v1" now, not `2`.']) // prettier-ignore
+    // Somebody removed what an item was to come behind.
+    await owner.edit(id, 1, [{ do: 'remove', at: ['body', 'h1'] }])
+    const moved = await refusal<{ code: string }>(() => owner.edit(id, 1, [{ do: 'move', at: ['body', 'h2'], after: 'h1' }])) // prettier-ignore
+    expect(moved.code).toBe('editConflict')
+  })
+  it('for a part of a file that it does not have say so', async () => {
+    const { address } = await owner.uploadAsset('notes.txt', new Blob(['notes']))
+    expect((await fetch(address, { headers: { Range: 'bytes=100-200' } })).status).toBe(416)
+  })
+  it('are answered in the language that is asked for, however that is written', async () => {
+    const { id } = await owner.create({ type: 'museum', values: { name: { en: 'Mill', nl: 'Molen' } } })
+    await owner.publish(id)
+    const asked = async (language: string) => {
+      const answer = await fetch(`${read}/entries/museum/${id}?locale=%61uto`, { headers: { ...asOwner(), 'Accept-Language': language } }) // prettier-ignore
+      return ((await answer.json()) as { values: { name: string } }).values.name
+    }
+    expect([await asked('en'), await asked('nl'), await asked('en')]).toEqual(['Mill', 'Molen', 'Mill'])
+    expect((await fetch(`${read}/entries/museum/00000000000000000000`, { headers: asOwner() })).headers.get('vary')).toContain('Authorization') // prettier-ignore
+  })
+})
+
 describe('one data folder', () => {
   it('is one service’s alone', async () => {
     const options = readOptions({ data: small.service.folder, port: 0, logLevel: 'silent' }, {})

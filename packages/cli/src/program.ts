@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs'
+import { didYouMean } from '@wisteria/core'
 import { Command } from 'commander'
 import { addFrontEnd, addHook, addKey, addLocale, addMember, addSite } from './commands/access.js'
 import { addConnect } from './commands/connect.js'
@@ -9,6 +10,7 @@ import { addModel } from './commands/model.js'
 import { addQuery } from './commands/query.js'
 import { addTypes } from './commands/types.js'
 import { addView } from './commands/view.js'
+import { UsageError } from './connection.js'
 import { exitCodes } from './problems.js'
 
 const { version } = JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as { version: string }
@@ -29,6 +31,15 @@ const light = new Set([
   'locale',
   'site',
 ])
+
+/** @throws UsageError for a word that is no command, also where only its help is asked for. */
+export function requireCommand(program: Command, asked: string | undefined): void {
+  const known = [...program.commands.flatMap((one) => [one.name(), ...one.aliases()]), 'help']
+  if (asked === undefined || asked.startsWith('-') || known.includes(asked)) return
+  throw new UsageError(
+    `\`${asked.slice(0, 60)}\` is not a command.${didYouMean(asked, known)} \`wisteria --help\` lists them.`,
+  )
+}
 
 /**
  * The command line. Only `serve` and `demo` run the service, and loading it takes most of a second: when another command

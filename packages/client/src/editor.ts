@@ -20,6 +20,7 @@ import type {
   Role,
   SiteSettings,
   GoneValue,
+  PublishCheck,
 } from '@wisteria/core'
 import type {
   AccessKey,
@@ -182,7 +183,7 @@ export class Editor {
     this.#call<EditableEntry>({ method: 'POST', path: '/entries', body: entry, ...keyed(idempotencyKey) })
   /** Saves edits by place that were made on version `base`; merged with others' when they do not touch. */
   edit = (id: string, base: number, edits: readonly NamedEdit[], idempotencyKey?: string) =>
-    this.#call<EditableEntry & { merged: boolean }>({
+    this.#call<EditableEntry & { merged: boolean; check?: PublishCheck }>({
       method: 'POST',
       path: `/entries/${segment(id)}/edits`,
       body: { base, edits },

@@ -1,4 +1,5 @@
 import { existsSync } from 'node:fs'
+import { statfs } from 'node:fs/promises'
 import { fileURLToPath } from 'node:url'
 import { makeId, WisteriaError } from '@wisteria/core'
 import { siteNamed } from '@wisteria/store'
@@ -15,6 +16,8 @@ import { identify } from './sessions/callers.js'
 import { version } from './version.js'
 
 const bodyLimit = '10mb'
+/** With less room than this on its disk, in bytes, the service cannot be relied on to save. */
+const roomNeeded = 5_000_000
 /** Of routes that anybody may call. */
 const openBodyLimit = '16kb'
 
@@ -49,9 +52,11 @@ export function buildApp(kernel: Kernel): Express {
   app.use(guardHeaders)
   app.get('/health', (_, response) => void response.json({ status: 'alive' }))
   app.get('/ready', (_, response, next) => {
-    kernel.database
-      .all('select 1')
-      .then(() => response.json({ status: 'ready', version }))
+    Promise.all([kernel.database.all('select 1'), statfs(kernel.options.data)])
+      .then(([, { bavail, bsize }]) => {
+        const isFull = bavail * bsize < roomNeeded
+        response.status(isFull ? 503 : 200).json({ status: isFull ? 'the disk is full' : 'ready', version })
+      })
       .catch(next)
   })
   if (kernel.options.metrics) {
@@ -170,7 +175,9 @@ function send(response: Response, request: ExpressRequest, answer: Answer): void
       dotfiles: 'allow' as const,
     }
     return void response.sendFile(answer.path, sent, (error) => {
-      if (error && !response.headersSent) response.status(404).end()
+      if (!error || response.headersSent) return
+      const { status } = error as { status?: number }
+      response.status(status === 416 ? 416 : 404).end()
     })
   }
   const bytes = bytesOf(answer)

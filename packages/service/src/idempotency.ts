@@ -44,11 +44,10 @@ export async function once(
   work: () => Promise<Answer>,
 ): Promise<Answer> {
   if (!as) return work()
-  const { tables } = transaction
-  const known = (await tables.idempotency.findOne({
-    where: { caller: as.caller, key: as.key },
-    raw: true,
-  })) as unknown as IdempotencyRow | null
+  const [known] = await transaction.all<IdempotencyRow>('select * from idempotency where caller = ? and key = ?', [
+    as.caller,
+    as.key,
+  ])
   // What is older than a day is as good as forgotten, and is, within the hour.
   if (known && Date.parse(known.at) < kernel.now - keptHours * 3_600_000)
     await transaction.run('delete from idempotency where caller = ? and key = ?', [as.caller, as.key])
@@ -69,12 +68,10 @@ export async function once(
     }
   }
   const answer = await work()
-  await tables.idempotency.create({
-    ...as,
-    status: answer.status ?? 200,
-    answer: JSON.stringify(answer.body ?? null),
-    etag: answer.headers?.['ETag'] ?? null,
-    at: kernel.at,
-  })
+  const etag = answer.headers?.['ETag'] ?? null
+  await transaction.run(
+    'insert into idempotency (caller, key, request, status, answer, etag, at) values (?, ?, ?, ?, ?, ?, ?)',
+    [as.caller, as.key, as.request, answer.status ?? 200, JSON.stringify(answer.body ?? null), etag, kernel.at],
+  )
   return answer
 }

@@ -9,7 +9,12 @@ export function problemDetails(error: unknown, requestId: string): { status: num
   const known =
     error instanceof WisteriaError
       ? error
-      : new WisteriaError('internal', `Quote request ${requestId} when you report it.`)
+      : isDiskFull(error)
+        ? new WisteriaError(
+            'unavailable',
+            'The disk of the service is full. Nothing was saved; what was there is safe.',
+          )
+        : new WisteriaError('internal', `Quote request ${requestId} when you report it.`)
   const { status, title } = errorCodes[known.code]
   return {
     status,
@@ -25,6 +30,11 @@ export function problemDetails(error: unknown, requestId: string): { status: num
       ...known.extra,
     },
   }
+}
+
+const isDiskFull = (error: unknown): boolean => {
+  const { code, parent } = (error ?? {}) as { code?: string; parent?: { code?: string } }
+  return ['SQLITE_FULL', 'ENOSPC'].includes(code ?? parent?.code ?? '')
 }
 
 /** Reads query parameters; an unknown one is named, with the nearest known. */

@@ -11,6 +11,7 @@ import {
   privateFile,
   type FolderLock,
   type Forgettable,
+  type Work,
 } from '@wisteria/store'
 import { destination, pino, type Logger } from 'pino'
 import { forgetFiles } from './assets/files.js'
@@ -45,12 +46,15 @@ export interface RunningService {
 export async function startService(options: ServiceOptions, now: () => number = Date.now): Promise<RunningService> {
   // Written at once: what a process that is killed had to say is not lost with it.
   const logger = pino({ level: options.logLevel, base: null }, destination({ dest: 2, sync: true }))
-  const { database, lock } = await openFolder(options, logger)
+  let onWork: (work: ReadonlySet<Work>) => void = () => undefined
+  const { database, lock } = await openFolder(options, logger, (work) => onWork(work))
   const kernel = new Kernel(database, options, logger, now)
   const jobs = new Jobs(kernel, { adoption: adoptionJob(kernel), bulk: bulkJob(kernel) })
   const looping = { logger, now: () => kernel.now }
   const jobLoop = new Loop(jobs, looping)
-  const loops = [jobLoop, new Loop(new Deliveries(kernel), looping), new Loop(scheduleWork(kernel), looping)]
+  const byWork = { deliveries: new Loop(new Deliveries(kernel), looping), schedules: new Loop(scheduleWork(kernel), looping) } // prettier-ignore
+  const loops = [jobLoop, ...Object.values(byWork)]
+  onWork = (work) => work.forEach((one) => byWork[one].wake())
   kernel.jobs = {
     wake: () => jobLoop.wake(),
     abandon: (job) => jobs.abandon(job),
@@ -80,9 +84,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
       ? `[${options.host}]`
       : options.host
   kernel.baseUrl = options.baseUrl.replace(/\/+$/, '') || `http://${host}:${port}`
-  const wakeAll = (): void => loops.forEach((loop) => loop.wake())
-  kernel.onCommitted(wakeAll)
-  wakeAll()
+  loops.forEach((loop) => loop.wake())
   void keepWords(kernel).catch((error: unknown) => logger.warn(error, 'search is not complete yet'))
   const noting = setInterval(() => void kernel.fieldReads.keep().catch((error: unknown) => logger.warn(error)), 30_000)
   noting.unref()
@@ -94,6 +96,8 @@ export async function startService(options: ServiceOptions, now: () => number = 
   logger.info({ baseUrl: kernel.baseUrl }, 'listening')
   let stopping: Promise<void> | undefined
   const stop = async (): Promise<void> => {
+    // Whoever is being answered is told that this connection ends with it, and comes back to whoever serves then.
+    server.prependListener('request', (_, response) => void (response.shouldKeepAlive = false))
     clearInterval(tidy)
     clearInterval(noting)
     stopWatching()
@@ -111,13 +115,18 @@ export async function startService(options: ServiceOptions, now: () => number = 
   return { baseUrl: kernel.baseUrl, beginAddress, stop: () => (stopping ??= stop()) }
 }
 
-async function openFolder(options: ServiceOptions, logger: Logger): Promise<{ database: Database; lock: FolderLock }> {
+async function openFolder(
+  options: ServiceOptions,
+  logger: Logger,
+  onWork: (work: ReadonlySet<Work>) => void,
+): Promise<{ database: Database; lock: FolderLock }> {
   try {
     const lock = await lockFolder(options.data)
     try {
       const database = await Database.open({
         file: privateFile(join(options.data, 'wisteria.db')),
         onTransaction: (phase) => logger.trace({ transaction: phase }),
+        onWork,
       })
       return { database, lock }
     } catch (error) {

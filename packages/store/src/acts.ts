@@ -59,7 +59,6 @@ export class Act {
     data: Omit<EventData, 'publicGeneration' | 'affected'>,
     change?: PublicChange,
   ): Promise<void> {
-    const { tables } = this.#transaction
     const { site } = this
     this.#sequence += 1
     let told: EventData = data
@@ -73,40 +72,25 @@ export class Act {
       }
       told = { ...data, publicGeneration: `${this.#epoch}.${this.#generation}`, affected }
     }
-    await tables.events.create({
-      site: site.id,
-      sequence: this.#sequence,
-      id: makeId(this.#surroundings),
-      type,
-      time: this.at,
-      actor: this.actor,
-      action: this.action,
-      entry: data.entry?.id ?? null,
-      data: JSON.stringify(told),
-    })
+    const entry = data.entry?.id ?? null
+    await this.#transaction.run(
+      'insert into events (site, sequence, id, type, time, actor, action, entry, data) values (?, ?, ?, ?, ?, ?, ?, ?, ?)',
+      [site.id, this.#sequence, makeId(this.#surroundings), type, this.at, this.actor, this.action, entry, JSON.stringify(told)], // prettier-ignore
+    )
     await this.#transaction.run('update sites set sequence = ?, generation = ? where id = ?', [
       this.#sequence,
       this.#generation,
       site.id,
     ])
-    const webhooks = await this.#transaction.all<{ id: string; events: string }>(
-      'select id, events from webhooks where site = ? and enabled = 1',
-      [site.id],
-    )
-    const subscribed = webhooks.filter(({ events }) =>
-      hears(JSON.parse(events) as string[], type, change !== undefined),
-    )
-    if (subscribed.length === 0) return
-    await this.#transaction.run(
+    // To every webhook that names the event, or that names none where the change is public. Their number changes nothing.
+    const queued = await this.#transaction.run(
       `insert into deliveries (id, site, webhook, sequence, entry, status, attempts, next_at, created_at, head)
-       select value ->> 0, ?1, value ->> 1, ?2, ?3, 'waiting', 0, ?4, ?4, not exists (
-         select 1 from deliveries o where o.webhook = value ->> 1 and o.entry = ?3 and o.status = 'waiting')
-       from json_each(?5)`,
-      [site.id, this.#sequence, data.entry?.id ?? '', this.at, JSON.stringify(subscribed.map(({ id }) => [makeId(this.#surroundings), id]))], // prettier-ignore
+       select ?1 || lower(hex(randomblob(5))), w.site, w.id, ?2, ?3, 'waiting', 0, ?4, ?4, not exists (
+         select 1 from deliveries o where o.webhook = w.id and o.entry = ?3 and o.status = 'waiting')
+       from webhooks w where w.site = ?5 and w.enabled = 1
+         and (w.events = '[]' and ?6 or exists (select 1 from json_each(w.events) where value = ?7))`,
+      [makeId(this.#surroundings).slice(0, 10), this.#sequence, entry ?? '', this.at, site.id, change ? 1 : 0, type],
     )
+    if (queued > 0) this.#transaction.touch('deliveries')
   }
 }
-
-/** Whether a webhook hears of an event: of those that it names, or of every public change where it names none. */
-const hears = (events: readonly string[], type: EventType, isPublic: boolean): boolean =>
-  events.length === 0 ? isPublic : events.includes(type)

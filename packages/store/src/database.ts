@@ -18,6 +18,9 @@ export class NewerDatabase extends Error {}
 
 export type Binding = string | number | null
 
+/** What loops that run by themselves look for. */
+export type Work = 'deliveries' | 'schedules'
+
 /** Raw reads on one connection. */
 export interface Reader {
   readonly tables: Tables
@@ -29,6 +32,10 @@ export interface Reader {
 export interface Transaction extends Reader {
   /** @returns how many rows it changed. */
   run(sql: string, bindings?: readonly Binding[]): Promise<number>
+  /** Says that there is work for a loop that runs by itself: it is woken once this is committed. */
+  touch(what: Work): void
+  /** The database, as long as nothing was written in this transaction: then what was read of it since the last commit holds. */
+  readonly unchanged: Database | undefined
 }
 
 /** Told of the text of every statement that any database opened from now on runs; for tests that count them. */
@@ -42,6 +49,8 @@ export interface DatabaseOptions {
   readonly file: string
   /** Told when a write transaction begins and ends, for those who watch. */
   readonly onTransaction?: ((phase: 'begun' | 'committed' | 'rolledBack') => void) | undefined
+  /** Told, after a commit, what there is to do since. */
+  readonly onWork?: ((work: ReadonlySet<Work>) => void) | undefined
 }
 
 /**
@@ -59,6 +68,8 @@ export class Database implements Reader {
   #commits = 0
   readonly tables: Tables
   readonly #onTransaction: DatabaseOptions['onTransaction']
+  readonly #onWork: DatabaseOptions['onWork']
+  #writing!: Statements
   #queue: Promise<unknown> = Promise.resolve()
   #closed = false
 
@@ -70,6 +81,7 @@ export class Database implements Reader {
     this.#writeTables = tablesOn(this.#writer)
     this.tables = tablesOn(this.#readers[0]!)
     this.#onTransaction = options.onTransaction
+    this.#onWork = options.onWork
   }
 
   static async open(options: DatabaseOptions): Promise<Database> {
@@ -80,12 +92,15 @@ export class Database implements Reader {
         'synchronous = full',
         'foreign_keys = on',
         'busy_timeout = 5000',
+        // The log shrinks again after a busy hour, in bytes.
+        'journal_size_limit = 67108864',
         // Kilobytes. What readers find is mostly where they found it before, and stands in the system's own cache besides.
         `cache_size = -${connection === database.#writer ? 16_000 : 8_000}`,
       ])
         await connection.query(`pragma ${pragma}`)
     }
     database.#writeDriver = await driverOf(database.#writer)
+    database.#writing = new Statements(database.#writeDriver)
     if (statementListener)
       for (const connection of [database.#writer, ...database.#readers])
         (await driverOf(connection)).on('trace', (sql: string) => statementListener?.(sql))
@@ -149,23 +164,39 @@ export class Database implements Reader {
   write<Result>(work: (transaction: Transaction) => Promise<Result>): Promise<Result> {
     if (this.#closed) return Promise.reject(new Error('the database is closed'))
     const run = async (): Promise<Result> => {
-      await rows(this.#writeDriver, 'begin immediate', [], 'run')
+      const touched = new Set<Work>()
+      await this.#writing.run('begin immediate', [])
       this.#onTransaction?.('begun')
       let result: Result
+      let isChanged = false
+      const tables = this.#writeTables
+      const database = this as Database
       try {
         result = await work({
-          tables: this.#writeTables,
-          all: (sql, bindings = []) => rows(this.#writeDriver, sql, bindings),
-          run: (sql, bindings = []) => change(this.#writeDriver, sql, bindings),
+          // Whoever asks for these may write by them.
+          get tables() {
+            isChanged = true
+            return tables
+          },
+          all: (sql, bindings = []) => this.#writing.all(sql, bindings),
+          run: (sql, bindings = []) => {
+            isChanged = true
+            return this.#writing.run(sql, bindings)
+          },
+          touch: (what) => void touched.add(what),
+          get unchanged() {
+            return isChanged ? undefined : database
+          },
         })
-        await rows(this.#writeDriver, 'commit', [], 'run')
+        await this.#writing.run('commit', [])
         this.#commits++
       } catch (error) {
-        await rows(this.#writeDriver, 'rollback', [], 'run').catch(() => undefined)
+        await this.#writing.run('rollback', []).catch(() => undefined)
         this.#onTransaction?.('rolledBack')
         throw error
       }
       this.#onTransaction?.('committed')
+      if (touched.size > 0) this.#onWork?.(touched)
       return result
     }
     const done = this.#queue.then(run, run)
@@ -177,7 +208,7 @@ export class Database implements Reader {
   async close(): Promise<void> {
     this.#closed = true
     await this.#queue
-    for (const statements of this.#statements) await statements.close()
+    for (const statements of [this.#writing, ...this.#statements]) await statements.close()
     for (const reader of this.#readers) await reader.close()
     await this.#writer.close()
   }
@@ -189,24 +220,4 @@ const readConnections = 2
 /** A connection's own driver: `?` bindings, and no parsing of the text by Sequelize. */
 async function driverOf(sequelize: Sequelize): Promise<sqlite3.Database> {
   return (await sequelize.connectionManager.getConnection({ type: 'write' })) as sqlite3.Database
-}
-
-function change(driver: sqlite3.Database, sql: string, bindings: readonly Binding[]): Promise<number> {
-  return new Promise((resolve, reject) => {
-    driver.run(sql, bindings, function (error) {
-      if (error) reject(error)
-      else resolve(this.changes)
-    })
-  })
-}
-
-function rows<Row>(
-  driver: sqlite3.Database,
-  sql: string,
-  bindings: readonly Binding[],
-  how: 'all' | 'run' = 'all',
-): Promise<Row[]> {
-  return new Promise((resolve, reject) => {
-    driver[how](sql, bindings, (error: Error | null, found?: Row[]) => (error ? reject(error) : resolve(found ?? [])))
-  })
 }

@@ -9,6 +9,7 @@ import {
   upgradeDocument,
   type ContentType,
   type Document,
+  type Freshness,
   type ParentPath,
   type PublicHistory,
   type PublicLayers,
@@ -90,7 +91,16 @@ export async function shelvePublic(
   return writeRows(transaction, 'published', site.shelf, wanted, at, from)
 }
 
-/** Rebuilds an entry's rows of the draft edition from its working copy. @returns the state in each locale. */
+/** How a working copy stands, by locale. */
+export interface DraftStanding {
+  readonly states: Readonly<Record<string, State>>
+  readonly freshness: Readonly<Record<string, Freshness>>
+  readonly paths: Readonly<Record<string, string>>
+  /** Whether any path of it differs from before. */
+  readonly moved: boolean
+}
+
+/** Rebuilds an entry's rows of the draft edition from its working copy. @returns how it stands. */
 export async function writeDraftRows(
   transaction: Transaction,
   site: Site,
@@ -99,8 +109,8 @@ export async function writeDraftRows(
   document: Document,
   history: PublicHistory,
   at: string,
-): Promise<Record<string, State>> {
-  const [states] = await shelveDraft(transaction, site, [{ ...entry, type, document, history }], at)
+): Promise<DraftStanding> {
+  const [standing] = await shelveDraft(transaction, site, [{ ...entry, type, document, history }], at)
   const next = nextOf(site, type)
   if (next) {
     const layers = history.layers && upgradeLayers(next.site, next.type, history.layers, site.model.version)
@@ -108,7 +118,7 @@ export async function writeDraftRows(
     const draft = { ...entry, type: next.type, document: upgraded, history: { ...history, layers } }
     await shelveDraft(transaction, next.site, [draft], at, site.shelf)
   }
-  return states!
+  return standing!
 }
 
 /** An entry whose draft rows are to be written. */
@@ -120,30 +130,29 @@ export interface ToDraft {
   readonly history: PublicHistory
 }
 
-/** Puts draft rows of some entries on the shelf of one site, as `shelvePublic` does. @returns their states by locale, in their order. */
+/** Puts draft rows of some entries on the shelf of one site, as `shelvePublic` does. @returns how they stand, in their order. */
 export async function shelveDraft(
   transaction: Transaction,
   site: Site,
   entries: readonly ToDraft[],
   at: string,
   from?: string,
-): Promise<Record<string, State>[]> {
+): Promise<DraftStanding[]> {
   const wanted: EntryRows[] = []
-  const all: Record<string, State>[] = []
-  const since = await publicSince(transaction, from ?? site.shelf, entries)
+  const all: Omit<DraftStanding, 'paths' | 'moved'>[] = []
   for (const { id, type, version, document, history } of entries) {
     const parentPath = await parentPathsOf(transaction, site, 'draft', parentOf(type, document))
     const states = statesOf(site.model, type, document, history, site.settings)
     const summary = summaryOf(states)
     const freshness = freshnessOf(site.model, type, document, history, site.settings)
-    all.push(states)
+    all.push({ states, freshness })
     wanted.push({
       entry: id,
       type,
       rows: draftRows(site.model, type, site.settings, document, parentPath),
-      complete: (row) => ({
+      complete: (row, before) => ({
         ...row,
-        published_at: since.get(`${id} ${row.locale}`) ?? null,
+        published_at: before?.public_since ?? null,
         state: states[row.locale]!,
         freshness: freshness[row.locale] ?? '',
         summary,
@@ -151,19 +160,11 @@ export async function shelveDraft(
       }),
     })
   }
-  await writeRows(transaction, 'draft', site.shelf, wanted, at, from)
-  return all
-}
-
-/** Since when entries can be read in public, by entry and reader's locale: what is public has its rows already. */
-async function publicSince(reader: Reader, shelf: string, entries: readonly ToDraft[]): Promise<Map<string, string>> {
-  const ids = entries.flatMap(({ id, history }) => (history.layers ? [id] : []))
-  if (ids.length === 0) return new Map()
-  const rows = await reader.all<{ entry: string; locale: string; published_at: string }>(
-    'select entry, locale, published_at from published where shelf = ? and entry in (select value from json_each(?))',
-    [shelf, JSON.stringify(ids)],
-  )
-  return new Map(rows.map((row) => [`${row.entry} ${row.locale}`, row.published_at]))
+  const changed = await writeRows(transaction, 'draft', site.shelf, wanted, at, from)
+  return all.map((one, index) => {
+    const { standing, paths } = changed[index]!
+    return { ...one, paths: standing, moved: Object.keys(paths).length > 0 }
+  })
 }
 
 /** The paths of a parent in an edition, by locale: null everywhere without a parent. */

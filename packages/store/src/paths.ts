@@ -21,6 +21,22 @@ export async function holderOf(reader: Reader, site: string, path: string): Prom
   return row ? { entry: row.entry, locale: row.locale, path, isCurrent: row.current === 1 } : undefined
 }
 
+/** Who has each of some paths, or last had it; those that nobody has are left out. */
+export async function holdersOf(
+  reader: Reader,
+  site: string,
+  paths: readonly string[],
+): Promise<Map<string, PathHolder>> {
+  if (paths.length === 0) return new Map()
+  const rows = await reader.all<{ path: string; entry: string; locale: string; current: number }>(
+    'select path, entry, locale, current from paths where site = ? and path in (select value from json_each(?))',
+    [site, JSON.stringify(paths)],
+  )
+  return new Map(
+    rows.map(({ path, entry, locale, current }) => [path, { entry, locale, path, isCurrent: current === 1 }]),
+  )
+}
+
 /** What the paths of some entries were and are, by locale. */
 export interface PathsOfEntry {
   readonly entry: string

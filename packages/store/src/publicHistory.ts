@@ -1,7 +1,6 @@
 import { upgradeDocument, type ContentType, type Document, type PublicHistory, type PublicLayers } from '@wisteria/core'
 import type { Reader } from './database.js'
 import type { Site } from './sites.js'
-import type { PublicationRow } from './tables.js'
 
 /** The layer name of what is not localized. */
 export const sharedLayer = '*'
@@ -30,20 +29,21 @@ export async function publicHistoriesOf(
   entries: readonly { readonly id: string; readonly type: ContentType }[],
 ): Promise<Map<string, KnownHistory>> {
   const ids = JSON.stringify(entries.map(({ id }) => id))
-  const publications = await reader.all<Pick<PublicationRow, 'entry' | 'layer' | 'revision'>>(
-    'select entry, layer, revision from publications where entry in (select value from json_each(?)) order by id',
+  // The newest publication of each layer: SQLite takes the row that `max` names.
+  const rows = await reader.all<{
+    entry: string
+    archived_at: string | null
+    layer: string | null
+    revision: number | null
+  }>(
+    `select e.id as entry, e.archived_at, p.layer, p.revision from entries e left join (
+       select entry, layer, revision, max(id) from publications where entry in (select value from json_each(?1)) group by entry, layer
+     ) p on p.entry = e.id where e.id in (select value from json_each(?1))`,
     [ids],
   )
-  const archived = new Set(
-    (
-      await reader.all<{ id: string }>(
-        'select id from entries where id in (select value from json_each(?)) and archived_at is not null',
-        [ids],
-      )
-    ).map(({ id }) => id),
-  )
+  const archived = new Set(rows.flatMap(({ entry, archived_at: at }) => (at === null ? [] : [entry])))
   const current = new Map<string, Map<string, number | null>>(entries.map(({ id }) => [id, new Map()]))
-  for (const row of publications) current.get(row.entry)!.set(row.layer, row.revision)
+  for (const row of rows) if (row.layer !== null) current.get(row.entry)!.set(row.layer, row.revision)
   const wanted = [...current].flatMap(([entry, layers]) =>
     [...new Set(layers.values())].flatMap((revision) => (revision === null ? [] : [[entry, revision]])),
   )
@@ -80,6 +80,19 @@ export async function publicHistoriesOf(
       ]
     }),
   )
+}
+
+/** What is public of an entry once some of its layers come from other revisions, or from none. */
+export function historyAfter(
+  history: KnownHistory,
+  changed: Readonly<Record<string, number | null>>,
+  layers: PublicLayers | undefined,
+): KnownHistory {
+  const all = { ...history.revisions, ...changed }
+  const revisions = Object.fromEntries(Object.entries(all).filter((pair): pair is [string, number] => pair[1] !== null))
+  const gone = Object.entries(changed).flatMap(([layer, revision]) => (revision === null ? [layer] : []))
+  const withdrawn = new Set([...history.withdrawn, ...gone].filter((layer) => layer !== sharedLayer && !(layer in revisions))) // prettier-ignore
+  return { ...history, layers, revisions, withdrawn: [...withdrawn] }
 }
 
 /** Layers from the revisions they were published from; undefined when the shared layer is not public. */

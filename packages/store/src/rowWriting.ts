@@ -1,5 +1,5 @@
 import type { ContentType, EditionRow } from '@wisteria/core'
-import type { Binding, Transaction } from './database.js'
+import type { Transaction } from './database.js'
 import { columnsOf, sideRowsOf, type SideRows } from './editionColumns.js'
 import { editionTables, type Edition } from './editionTables.js'
 import { insertMany } from './inserting.js'
@@ -11,9 +11,14 @@ export interface EntryRows {
   readonly entry: string
   readonly type: ContentType
   readonly rows: readonly EditionRow[]
-  /** Adds what depends on the row as it was before, if it was. */
-  readonly complete: (row: EditionTableRow, before: EditionTableRow | undefined) => EditionTableRow
+  /** Adds what depends on the row as it was before, if it was, and on since when it can be read in public. */
+  readonly complete: (row: EditionTableRow, before: FoundRow | undefined) => EditionTableRow
 }
+
+export type FoundRow = EditionTableRow & { readonly public_since: string | null }
+
+/** Columns that say how an entry stands and not what it says: where they alone differ, its words and references stay. */
+const standingColumns = ['state', 'freshness', 'summary', 'version', 'updated_at', 'published_at'] as const
 
 /** What writing an entry's rows of the published edition changed. */
 export interface RowsChanged {
@@ -23,6 +28,8 @@ export interface RowsChanged {
   readonly paths: Readonly<Record<string, { readonly from: string | null; readonly to: string | null }>>
   /** Whether any path differs from where it was, on this shelf or on the one it came from. */
   readonly moved: boolean
+  /** Where it can be read now, by locale. */
+  readonly standing: Readonly<Record<string, string>>
 }
 
 /** Side rows with the row that they belong to. */
@@ -46,14 +53,18 @@ export async function writeRows(
   at: string,
   from?: string,
 ): Promise<RowsChanged[]> {
-  const { rows: table, values, refs, texts: words } = editionTables[edition]
-  const found = await transaction.all<EditionTableRow>(
-    `select * from ${table} where shelf in (?, ?) and entry in (select value from json_each(?))`,
+  const { rows: table } = editionTables[edition]
+  const found = await transaction.all<FoundRow>(
+    `select o.*, ${edition === 'draft' ? '(select p.published_at from published p where p.shelf = o.shelf and p.entry = o.entry and p.locale = o.locale)' : 'null'} as public_since
+     from ${table} o where o.shelf in (?, ?) and o.entry in (select value from json_each(?))`,
     [shelf, from ?? shelf, JSON.stringify(entries.map(({ entry }) => entry))],
   )
-  const byEntry = new Map<string, EditionTableRow[]>(entries.map(({ entry }) => [entry, []]))
+  const byEntry = new Map<string, FoundRow[]>(entries.map(({ entry }) => [entry, []]))
   for (const row of found) byEntry.get(row.entry)!.push(row)
   const fresh: EditionTableRow[] = []
+  /** Entry and locale of rows that go, or are written anew. */
+  const gone: [entry: string, locale: string][] = []
+  const standing: EditionTableRow[] = []
   const beside: BesideRow[] = []
   const texts: TextRow[] = []
   const all: RowsChanged[] = []
@@ -75,28 +86,37 @@ export async function writeRows(
       moved ||= (was?.path ?? null) !== row.path
       if ((old?.path ?? null) !== row.path) paths[row.locale] = { from: old?.path ?? null, to: row.path }
       if (old && sameRow(old, next)) continue
-      if (old) await replaceRow(transaction, table, next, [values, refs, words])
-      else fresh.push(next)
+      if (old && saysTheSame(old, next)) {
+        standing.push(next)
+        continue
+      }
+      if (old) gone.push([entry, row.locale])
+      fresh.push(next)
       beside.push({ entry, locale: row.locale, side: sideRowsOf(row) })
       texts.push({ entry, row })
     }
     const stays = new Set(rows.map((row) => row.locale))
-    for (const gone of past.values())
-      if (!stays.has(gone.locale)) {
-        changed.push(gone.locale)
-        moved ||= gone.path !== null
+    for (const left of past.values())
+      if (!stays.has(left.locale)) {
+        changed.push(left.locale)
+        moved ||= left.path !== null
       }
-    for (const gone of before.values())
-      if (!stays.has(gone.locale)) {
-        if (gone.path !== null) paths[gone.locale] = { from: gone.path, to: null }
-        await transaction.run(`delete from ${table} where shelf = ? and entry = ? and locale = ?`, [
-          shelf,
-          entry,
-          gone.locale,
-        ])
+    for (const left of before.values())
+      if (!stays.has(left.locale)) {
+        if (left.path !== null) paths[left.locale] = { from: left.path, to: null }
+        gone.push([entry, left.locale])
       }
-    all.push({ locales: changed, paths, moved })
+    const now = Object.fromEntries(rows.flatMap((row) => (row.path === null ? [] : [[row.locale, row.path]])))
+    all.push({ locales: changed, paths, moved, standing: now })
   }
+  // What belongs to a row goes and comes with it.
+  if (gone.length > 0)
+    await transaction.run(
+      `delete from ${table} where rowid in (
+         select o.rowid from json_each(?) g cross join ${table} o on o.shelf = ? and o.entry = g.value ->> 0 and o.locale = g.value ->> 1)`,
+      [JSON.stringify(gone), shelf],
+    )
+  await standAnew(transaction, table, shelf, standing)
   await insertMany(transaction, table, fresh)
   await writeSideRows(transaction, edition, shelf, beside)
   await writeWords(transaction, edition, shelf, texts)
@@ -110,20 +130,28 @@ export const later = (one: string | undefined, other: string): string =>
 const sameRow = (a: object, b: object): boolean =>
   Object.entries(b).every(([column, value]) => (a as Record<string, unknown>)[column] === value)
 
-async function replaceRow(
+const saysTheSame = (a: object, b: object): boolean =>
+  Object.entries(b).every(
+    ([column, value]) =>
+      (standingColumns as readonly string[]).includes(column) || (a as Record<string, unknown>)[column] === value,
+  )
+
+/** Writes how rows stand now, all at once. */
+async function standAnew(
   transaction: Transaction,
   table: string,
-  row: EditionTableRow,
-  sides: readonly string[],
+  shelf: string,
+  rows: readonly EditionTableRow[],
 ): Promise<void> {
-  const columns = Object.entries(row as unknown as Record<string, Binding>)
-  const key = [row.shelf, row.entry, row.locale]
+  const [first] = rows
+  if (!first) return
+  const columns = standingColumns.filter((column) => column in first)
+  const list = rows.map((row) => [row.entry, row.locale, ...columns.map((column) => (row as never)[column])])
   await transaction.run(
-    `update ${table} set ${columns.map(([column]) => `${column} = ?`).join(', ')} where shelf = ? and entry = ? and locale = ?`,
-    [...columns.map(([, value]) => value), ...key],
+    `update ${table} set ${columns.map((column, index) => `${column} = g.value ->> ${index + 2}`).join(', ')}
+     from json_each(?) g where ${table}.shelf = ? and ${table}.entry = g.value ->> 0 and ${table}.locale = g.value ->> 1`,
+    [JSON.stringify(list), shelf],
   )
-  for (const side of sides)
-    await transaction.run(`delete from ${side} where shelf = ? and entry = ? and locale = ?`, key)
 }
 
 /** Puts the values and references of rows beside them. */

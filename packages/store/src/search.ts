@@ -1,7 +1,7 @@
 import { draftRows, publicRows, searchable, type EditionRow } from '@wisteria/core'
 import type { Binding, Reader, Transaction } from './database.js'
 import { editionTables, type Edition } from './editionTables.js'
-import { insertMany } from './inserting.js'
+import { insertMany, insertReturning } from './inserting.js'
 import { publicHistoriesOf } from './publicHistory.js'
 import type { Site } from './sites.js'
 import { workingCopiesOf } from './workingCopies.js'
@@ -21,14 +21,11 @@ export async function writeWords(
 ): Promise<void> {
   if (rows.length === 0) return
   const { texts, words } = editionTables[edition]
-  await insertMany(
+  const kept = await insertReturning<{ id: number; entry: string; locale: string }>(
     transaction,
     texts,
     rows.map(({ entry, row }) => ({ shelf, entry, locale: row.locale })),
-  )
-  const kept = await transaction.all<{ id: number; entry: string; locale: string }>(
-    `select id, entry, locale from ${texts} where shelf = ? and entry in (select value from json_each(?))`,
-    [shelf, JSON.stringify([...new Set(rows.map(({ entry }) => entry))])],
+    'id, entry, locale',
   )
   const numbers = new Map(kept.map(({ id, entry, locale }) => [`${entry} ${locale}`, id]))
   await insertMany(

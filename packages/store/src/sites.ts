@@ -1,5 +1,5 @@
 import { emptyModel, type Model, type SiteSettings } from '@wisteria/core'
-import type { Reader } from './database.js'
+import { Database, type Reader, type Transaction } from './database.js'
 import type { SiteRow } from './tables.js'
 
 /** A site with its model and settings as they are in force. */
@@ -44,12 +44,25 @@ async function once<Value>(key: string, load: () => Promise<Value>): Promise<Val
   return value
 }
 
+/** Sites as they were read by name, and after how many commits: whoever writes next need not read them again. */
+const known = new WeakMap<Database, Map<string, { readonly commits: number; readonly site: Site }>>()
+
 export async function siteNamed(reader: Reader, name: string): Promise<Site | undefined> {
+  const commits = reader instanceof Database ? reader.commits : undefined
   const [row] = await reader.all<SiteRow>('select * from sites where name = ?', [name])
-  return row ? siteOf(reader, row) : undefined
+  const site = row && (await siteOf(reader, row))
+  if (site && reader instanceof Database) {
+    const own = known.get(reader) ?? new Map<string, { commits: number; site: Site }>()
+    known.set(reader, own.set(site.id, { commits: commits!, site }))
+  }
+  return site
 }
 
 export async function siteWithId(reader: Reader, id: string): Promise<Site> {
+  const database = 'unchanged' in reader ? (reader as Transaction).unchanged : undefined
+  const kept = database && known.get(database)?.get(id)
+  // Within a transaction nobody else writes: what was read since the last commit is what is there.
+  if (kept && kept.commits === database.commits) return kept.site
   const [row] = await reader.all<SiteRow>('select * from sites where id = ?', [id])
   return siteOf(reader, row!)
 }

@@ -6,7 +6,7 @@ const maxKept = 300
 /** Longer texts are not asked again the same. */
 const maxLength = 8_000
 
-/** The prepared statements of one reading connection. */
+/** The prepared statements of one connection. */
 export class Statements {
   readonly #driver: sqlite3.Database
   readonly #kept = new Map<string, sqlite3.Statement>()
@@ -19,29 +19,43 @@ export class Statements {
     return new Promise((resolve, reject) => {
       const told = (error: Error | null, rows?: unknown[]): void =>
         error ? reject(error) : resolve((rows ?? []) as Row[])
-      const kept = this.#kept.get(sql)
-      if (kept) {
-        this.#kept.delete(sql)
-        this.#kept.set(sql, kept)
-        kept.all(bindings, told)
-        return
+      if (sql.length > maxLength) this.#driver.all(sql, bindings, told)
+      else this.#ready(sql, reject).all(bindings, told)
+    })
+  }
+
+  /** @returns how many rows it changed. */
+  run(sql: string, bindings: readonly Binding[]): Promise<number> {
+    return new Promise((resolve, reject) => {
+      const told = function (this: sqlite3.RunResult, error: Error | null): void {
+        if (error) reject(error)
+        else resolve(this.changes)
       }
-      if (sql.length > maxLength) {
-        this.#driver.all(sql, bindings, told)
-        return
-      }
-      const statement = this.#driver.prepare(sql, (error: Error | null) => {
-        if (!error) return
-        this.#kept.delete(sql)
-        reject(error)
-      })
-      this.#kept.set(sql, statement)
-      statement.all(bindings, told)
-      if (this.#kept.size <= maxKept) return
+      if (sql.length > maxLength) this.#driver.run(sql, bindings, told)
+      else this.#ready(sql, reject).run(bindings, told)
+    })
+  }
+
+  /** The statement of a text, made ready when it is asked for the first time. */
+  #ready(sql: string, failed: (error: Error) => void): sqlite3.Statement {
+    const kept = this.#kept.get(sql)
+    if (kept) {
+      this.#kept.delete(sql)
+      this.#kept.set(sql, kept)
+      return kept
+    }
+    const statement = this.#driver.prepare(sql, (error: Error | null) => {
+      if (!error) return
+      this.#kept.delete(sql)
+      failed(error)
+    })
+    this.#kept.set(sql, statement)
+    if (this.#kept.size > maxKept) {
       const [oldest, unused] = this.#kept.entries().next().value!
       this.#kept.delete(oldest)
       unused.finalize()
-    })
+    }
+    return statement
   }
 
   /** Lets go of all of them: a connection with statements cannot be closed. */

@@ -1,5 +1,7 @@
 import { absorbs, typeWithId, upgradeDocument, type ContentType, type Document, type Edit } from '@wisteria/core'
 import type { Reader, Transaction } from './database.js'
+import type { DraftStanding } from './editionWriting.js'
+import { insertMany } from './inserting.js'
 import type { Site } from './sites.js'
 import type { EntryRow, RevisionRow } from './tables.js'
 
@@ -18,6 +20,8 @@ export interface WorkingCopy {
   /** When it was set aside; null while it is in use. */
   readonly archivedAt: string | null
   readonly newest: { readonly author: string; readonly updatedAt: string; readonly sealedAt: string | null }
+  /** How its rows of the draft edition stand, where they were just written. */
+  readonly standing?: DraftStanding | undefined
 }
 
 export async function workingCopyOf(reader: Reader, site: Site, id: string): Promise<WorkingCopy | undefined> {
@@ -113,19 +117,15 @@ export async function storeSave(
   else {
     await sealNewest(transaction, copy, at)
     revision += 1
-    await transaction.tables.revisions.create({
-      entry: copy.id, number: revision, site: site.id, document: text, model_version: site.model.version, version, author,
-      created_at: at, updated_at: at, sealed_at: null,
-    }) // prettier-ignore
+    await insertMany(transaction, 'revisions', [
+      {
+        entry: copy.id, number: revision, site: site.id, document: text, model_version: site.model.version, version, author,
+        created_at: at, updated_at: at, sealed_at: null,
+      },
+    ]) // prettier-ignore
   }
-  await transaction.tables.saves.create({
-    entry: copy.id,
-    version,
-    site: site.id,
-    edits: JSON.stringify(edits),
-    author,
-    at,
-  })
+  const save = { entry: copy.id, version, site: site.id, edits: JSON.stringify(edits), author, at }
+  await insertMany(transaction, 'saves', [save])
   await transaction.run('update entries set version = ?, revision = ?, updated_at = ?, updated_by = ? where id = ?', [
     version,
     revision,
@@ -141,6 +141,7 @@ export async function storeSave(
     updatedAt: at,
     updatedBy: author,
     newest: { author, updatedAt: at, sealedAt: null },
+    standing: undefined,
   }
 }
 
@@ -158,7 +159,7 @@ export async function sealNewest(transaction: Transaction, copy: WorkingCopy, at
 export async function raiseVersion(transaction: Transaction, copy: WorkingCopy): Promise<WorkingCopy> {
   const version = copy.version + 1
   await transaction.run('update entries set version = ? where id = ?', [version, copy.id])
-  return { ...copy, version }
+  return { ...copy, version, standing: undefined }
 }
 
 /** A save that was made since some version, with who made it. */

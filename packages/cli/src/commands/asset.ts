@@ -41,6 +41,13 @@ export function addAsset(program: Command): void {
     .action(async (file: string, { alt, json }: { alt: string[]; json?: boolean }) => {
       const editor = openEditor()
       const texts = readTexts('--alt', alt)
+      // Asked before anything is sent: a file without the texts that were meant for it would be half of what was asked.
+      if (Object.keys(texts).length > 0) {
+        const known = (await editor.settings()).locales.map((one) => one.tag)
+        const unknown = Object.keys(texts).find((tag) => !known.includes(tag))
+        if (unknown !== undefined)
+          throw new UsageError(`--alt: \`${unknown}\` is not a locale of this site (${known.join(', ')}).`)
+      }
       const uploaded = await editor.uploadAsset(basename(file), await readFileAsBlob(file))
       const added = Object.keys(texts).length > 0 ? await editor.changeAsset(uploaded.id, { alt: texts }) : uploaded
       if (json) printJson(added)

@@ -155,7 +155,7 @@ async function copyName(): Promise<void> {
       <p class="quiet">{{ words ? 'From what is public to what stands here' : 'Public now' }}</p>
       <p class="content" dir="auto">
         <ChangedWords v-if="words" :pieces="words" /><template v-else>{{
-          inWords(change.before, field.kind, copy.consequences.value?.names)
+          inWords(change.before, field.kind, copy.check.value?.names)
         }}</template>
       </p>
       <ElButton v-if="mayWrite && !field.many" size="small" @click="write(change.before ?? undefined)"

@@ -1,4 +1,4 @@
-import { WisteriaProblem, type EditableEntry, type Present, type PublishConsequences } from '@wisteria/client'
+import { WisteriaProblem, type EditableEntry, type Present } from '@wisteria/client'
 import {
   chainOf,
   decide,
@@ -10,6 +10,7 @@ import {
   type ContentType,
   type NamedEdit,
   type Problem,
+  type PublishCheck,
   type RebaseConflict,
   type State,
 } from '@wisteria/core'
@@ -32,7 +33,8 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
   const entry = shallowRef<EditableEntry | undefined>(loaded)
   const saved = shallowRef<Values>(structuredClone(loaded?.values ?? {}) as Values)
   const values = reactive<Values>(structuredClone(loaded?.values ?? {}) as Values)
-  const consequences = shallowRef<PublishConsequences>()
+  /** What stands in the way of publishing, and where the working copy differs from what is public. */
+  const check = shallowRef<PublishCheck>()
   const saveProblems = ref<readonly Problem[]>([])
   const savedAt = ref<string | undefined>(loaded?.updatedAt)
   const locale = ref(site.settings.defaultLocale)
@@ -52,7 +54,7 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
   const conflicts = computed<readonly RebaseConflict[]>(() => rebased.value?.conflicts ?? [])
   const problems = computed<readonly Problem[]>(() =>
     unreadable.problems.value.concat(
-      saveProblems.value.length > 0 ? saveProblems.value : (consequences.value?.problems ?? []),
+      saveProblems.value.length > 0 ? saveProblems.value : (check.value?.problems ?? []),
     ),
   )
   const states = computed<Readonly<Record<string, State>>>(() => entry.value?.states ?? {})
@@ -64,7 +66,7 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
   }
   /** Where the working copy differs from what is public; what was never public differs from nothing. */
   const changes = computed<readonly Change[]>(() =>
-    (consequences.value?.changes ?? []).filter((change) => isPublic(change.locale)),
+    (check.value?.changes ?? []).filter((change) => isPublic(change.locale)),
   )
 
   const onto = (next: EditableEntry, base: Values, choose?: (conflict: RebaseConflict) => 'ours' | 'theirs') =>
@@ -117,7 +119,7 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
   }
 
   async function weigh(): Promise<void> {
-    if (entry.value) consequences.value = await site.editor.consequences(entry.value.id)
+    if (entry.value) check.value = await site.editor.consequences(entry.value.id)
   }
 
   /**
@@ -133,9 +135,7 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
         await weigh()
         return { merged: false }
       }
-      const merged = await send()
-      if (merged !== undefined) await weigh()
-      return { merged: merged ?? false }
+      return { merged: await send() }
     } catch (error) {
       if (error instanceof WisteriaProblem && error.code === 'invalid')
         saveProblems.value = relocated(error.problems, edits.value)
@@ -146,17 +146,23 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
   /** What was sent when an answer was lost: it may have got there all the same. */
   let lost: Values | undefined
 
-  /** @returns whether changes of others came in; undefined where there was nothing to save. */
-  async function send(): Promise<boolean | undefined> {
+  /** @returns whether changes of others came in. */
+  async function send(): Promise<boolean> {
     let merged = false
     for (let rebases = 0; ; rebases++) {
       if (newer.value && !take(newer.value)) throw new ConflictingChanges()
-      if (!isChanged.value) return merged || undefined
+      if (!isChanged.value) {
+        if (merged) await weigh()
+        return merged
+      }
       const sent = unreadable.without(plain(values), saved.value)
       try {
         const answer = await site.editor.edit(entry.value!.id, entry.value!.version, edits.value, attemptOf(edits.value)) // prettier-ignore
         lost = undefined
         if (!take(answer, sent)) throw new ConflictingChanges()
+        // The answer says it, except where saving was publishing.
+        if (answer.check) check.value = answer.check
+        else await weigh()
         return merged || answer.merged
       } catch (error) {
         if (!(error instanceof WisteriaProblem)) throw error
@@ -243,7 +249,7 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
   }
 
   return {
-    site, type, entry, values, saved, locale, states, edits, isChanged, problems, saveProblems, changes, consequences, savedAt, others,
+    site, type, entry, values, saved, locale, states, edits, isChanged, problems, saveProblems, changes, check, savedAt, others,
     newer, rebased, conflicts, unreadable, reveal, take, choose, putBack, discard, weigh, save, reload, read, write, inherited, isPublic, mayWrite,
   } // prettier-ignore
 }

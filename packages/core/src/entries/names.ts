@@ -253,10 +253,12 @@ function readListItem(
   const shape = shapeOf(field)
   const accepted = shape.is === 'blocks' ? shape.of : []
   const block = typeof item['block'] === 'string' ? blockTypeNamed(reading.model, item['block']) : undefined
+  // Whatever was sent there: an object may have no way of its own to be a text.
+  const nameSent = typeof item['block'] === 'string' ? item['block'] : (JSON.stringify(item['block']) ?? 'nothing')
   if (!block || !accepted.includes(block.name))
     return tell(
       'unknownBlock', `${pointer}/block`,
-      `${field.label} takes ${accepted.join(', ')}, not \`${String(item['block']).slice(0, 60)}\`.${didYouMean(String(item['block']), accepted)}`,
+      `${field.label} takes ${accepted.join(', ')}, not \`${nameSent.slice(0, 60)}\`.${didYouMean(nameSent, accepted)}`,
     ) as undefined // prettier-ignore
   if (depth > maxDepth) return tell('tooDeep', pointer, `Blocks nest at most ${maxDepth} deep.`) as undefined
   return {

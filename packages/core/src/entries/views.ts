@@ -123,6 +123,16 @@ export interface Present {
   readonly since: string
 }
 
+/** What a save tells of publishing: what stands in the way, and where the working copy differs from what is public. */
+export interface PublishCheck {
+  /** The locales that publishing would make public. */
+  readonly locales: readonly string[]
+  readonly problems: readonly Problem[]
+  readonly changes: readonly Change[]
+  /** What entries and assets in the changes are called, by id. */
+  readonly names: Readonly<Record<string, string>>
+}
+
 /** What a publish would do, before it is done. */
 export interface PublishConsequences {
   readonly version: number

@@ -87,16 +87,46 @@ export const richTextSchema = (): Record<string, unknown> => z.toJSONSchema(docu
 /** Reads a document, or says what is wrong with it and where. */
 export function readRichText(value: unknown): { readonly document: RichText } | { readonly wrong: string } {
   if (depthOf(value) > maxDepth * 3) return { wrong: `nests more than ${maxDepth} deep` }
-  const read = document.safeParse(value)
+  const read = document.safeParse(value, { reportInput: true })
   if (read.success) {
     let count = 0
     for (const _ of eachBlock(read.data)) if (++count > maxBlocks) return { wrong: `has more than ${maxBlocks} blocks` }
     return { document: read.data }
   }
-  const issue = read.error.issues[0]!
+  const issue = deepest(read.error.issues[0]!)
   const place = issue.path.map((step) => (typeof step === 'number' ? `[${step}]` : `.${String(step)}`)).join('')
-  return { wrong: `is not a rich text document${place ? ` at \`${place.replace(/^\./, '')}\`` : ''}: ${issue.message}` }
+  return {
+    wrong: `is not a rich text document${place ? ` at \`${place.replace(/^\./, '')}\`` : ''}: ${wordedIssue(issue)}`,
+  }
 }
+
+/** Of a choice between several forms: what is wrong with the one that was meant. */
+function deepest(issue: z.core.$ZodIssue): z.core.$ZodIssue {
+  if (issue.code !== 'invalid_union' || issue.errors.length === 0) return issue
+  const values = issue.errors.flatMap(([one]) => (one?.code === 'invalid_value' && one.path.length === 0 ? one.values : [])) // prettier-ignore
+  if (values.length === issue.errors.length)
+    return { ...issue.errors[0]![0]!, path: issue.path, values } as z.core.$ZodIssue
+  const inner = issue.errors.map((one) => one[0]!).reduce((best, one) => (one.path.length > best.path.length ? one : best)) // prettier-ignore
+  return deepest({ ...inner, path: [...issue.path, ...inner.path] })
+}
+
+function wordedIssue(issue: z.core.$ZodIssue): string {
+  switch (issue.code) {
+    case 'invalid_union':
+      return `it must be one of ${blockForms.join(', ')}`
+    case 'unrecognized_keys':
+      return `\`${issue.keys[0]}\` does not belong here`
+    case 'invalid_type':
+      return `it must be ${issue.expected === 'array' ? 'a list' : issue.expected === 'object' ? 'an object' : issue.expected === 'string' ? 'a text' : `a ${issue.expected}`}${issue.input === undefined ? ', and is missing' : ''}`
+    case 'invalid_value':
+      return `it must be one of ${issue.values.join(', ')}`
+    default:
+      return issue.message
+  }
+}
+
+/** What \`is\` of a block may be. */
+const blockForms = ['paragraph', 'heading', 'list', 'quote', 'code', 'rule', 'entry', 'asset']
 
 function depthOf(value: unknown): number {
   let depth = 0

@@ -35,6 +35,7 @@ const fileName = z
   .min(1)
   .max(200)
   .regex(/^[^/\\\p{C}]+$/u, 'must be a file name, without a folder')
+  .refine((name) => name !== '.' && name !== '..', 'must be a file name, such as `boat.png`')
 const texts = z.record(z.string(), z.string().max(1000))
 const fraction = z.number().min(0).max(1)
 

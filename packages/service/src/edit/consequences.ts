@@ -16,16 +16,18 @@ import {
   type Field,
   type Problem,
   type PublicLayers,
+  type PublishCheck,
   type PublishConsequences,
 } from '@wisteria/core'
 import {
   descendantsOf,
   editionTables,
   factExpression,
-  holderOf,
+  holdersOf,
   literal,
   parentPathsOf,
   publicHistoryOf,
+  type KnownHistory,
   type Reader,
   type RowsChanged,
   type Site,
@@ -56,6 +58,26 @@ export async function publishConsequences(
     paths,
     hiddenReferences: await hiddenReferences(reader, site, copy),
     affects: await affectedBy(reader, site, copy.id, Object.keys(paths).length > 0),
+  }
+}
+
+/** What stands in the way of publishing a working copy, and where it differs from what is public: told with every save. */
+export async function publishCheck(
+  reader: Reader,
+  site: Site,
+  copy: WorkingCopy,
+  history: KnownHistory,
+): Promise<PublishCheck> {
+  const locales = localesToPublish(site.model, site.settings, copy.type, copy.document, history, undefined)
+  const after = layersAfter(copy.document, locales, history.layers)
+  const before = history.layers ? readersSee(site, copy.type, history.layers) : {}
+  const composed = readersSee(site, copy.type, after)
+  const changes = changesBetween(site.model, copy.type, before, composed, localeTags(site.settings))
+  return {
+    locales,
+    problems: await problemsOf(reader, site, copy, after),
+    changes,
+    names: await namesIn(reader, site, changes),
   }
 }
 
@@ -96,6 +118,7 @@ export async function problemsOf(
   const slugField = type.fields.find((field) => field.kind === 'slug')
   const rows = publicRows(site.model, type, site.settings, after, parentPath)
   problems.push(...(await takenValues(reader, site, copy, rows, Object.keys(after.locales))))
+  const holders = await holdersOf(reader, site.id, rows.flatMap((row) => row.path ?? [])) // prettier-ignore
   for (const row of rows) {
     const slugPointer = slugField
       ? `/values/${slugField.name}${slugField.localized ? '/' + row.locale : ''}`
@@ -111,7 +134,7 @@ export async function problemsOf(
         })
       continue
     }
-    const holder = await holderOf(reader, site.id, row.path)
+    const holder = holders.get(row.path)
     if (!holder?.isCurrent || (holder.entry === copy.id && holder.locale === row.locale)) continue
     const [other] = await reader.all<{ title: string }>(
       'select title from published where shelf = ? and entry = ? and locale = ?',

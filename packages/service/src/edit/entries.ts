@@ -1,10 +1,10 @@
 import { idPattern, WisteriaError, type PublishConsequences } from '@wisteria/core'
-import { Act, siteWithId } from '@wisteria/store'
+import { Act, publicHistoryOf, siteWithId } from '@wisteria/store'
 import { z } from 'zod'
 import { route, type Route } from '../route.js'
 import { answerEntry, entryAt } from './oneEntry.js'
 import { etagOf, requireEntry, viewEntry } from './present.js'
-import { publishConsequences } from './consequences.js'
+import { publishCheck, publishConsequences } from './consequences.js'
 import { unpublish } from './publishing.js'
 import { createEntry, duplicateEntry } from './creating.js'
 import { archive, unarchive } from './archiving.js'
@@ -83,7 +83,7 @@ export const entryRoutes: readonly Route[] = [
     method: 'POST',
     path: `${one}/edits`,
     summary:
-      'Saves edits by place, made on version `base`; merged with what others saved since, when they do not touch.',
+      'Saves edits by place, made on version `base`; merged with what others saved since, when they do not touch. `check` says what stands in the way of publishing, and what differs from what is public.',
     permission: 'entry.translate',
     idempotent: true,
     body: z.strictObject({ base: z.int().min(1), edits: z.array(namedEdit).max(2000) }),
@@ -93,7 +93,9 @@ export const entryRoutes: readonly Route[] = [
         const { base: from, edits } = request.body
         const saved = await saveEdits(request.kernel, transaction, site, request, copy, from, edits)
         const settled = await publishIfImmediate(request.kernel, transaction, site, request, saved.copy)
-        return answerEntry(transaction, site, settled, { body: { merged: saved.merged } })
+        const history = saved.copy.history ?? (await publicHistoryOf(transaction, site, copy.type, copy.id))
+        const check = settled === saved.copy ? await publishCheck(transaction, site, settled, history) : undefined
+        return answerEntry(transaction, site, settled, { body: { merged: saved.merged, ...(check ? { check } : {}) } })
       }),
   }),
   route({

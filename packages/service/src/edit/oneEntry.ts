@@ -17,6 +17,8 @@ export async function entryAt(
       'preconditionRequired',
       `Send \`If-Match\` with the ETag that you read; it is ${etagOf(copy)} now.`,
     )
+  if (wanted !== undefined && !/^(\*|(W\/)?"[^"]*"(\s*,\s*(W\/)?"[^"]*")*)$/.test(wanted.trim()))
+    throw new WisteriaError('badRequest', `\`If-Match\` names ETags in quotes: it is ${etagOf(copy)} now, not \`${wanted.slice(0, 60)}\`.`) // prettier-ignore
   if (wanted !== undefined && wanted !== '*' && !wanted.split(',').some((tag) => tag.trim() === etagOf(copy)))
     throw new WisteriaError(
       'stale',

@@ -10,7 +10,15 @@ import {
   type Freshness,
   type State,
 } from '@wisteria/core'
-import { onlyEntryOf, workingCopyOf, type DraftRow, type Reader, type Site, type WorkingCopy } from '@wisteria/store'
+import {
+  onlyEntryOf,
+  workingCopyOf,
+  type DraftRow,
+  type DraftStanding,
+  type Reader,
+  type Site,
+  type WorkingCopy,
+} from '@wisteria/store'
 
 /** @throws WisteriaError `notFound` that says what was looked for. */
 export async function requireEntry(reader: Reader, site: Site, id: string): Promise<WorkingCopy> {
@@ -23,13 +31,10 @@ export async function requireEntry(reader: Reader, site: Site, id: string): Prom
 }
 
 export async function viewEntry(reader: Reader, site: Site, copy: WorkingCopy): Promise<EditableEntry> {
-  const rows = await reader.all<Pick<DraftRow, 'locale' | 'path' | 'state' | 'freshness'>>(
-    'select locale, path, state, freshness from drafts where shelf = ? and entry = ?',
-    [site.shelf, copy.id],
-  )
   const order = localeTags(site.settings)
-  const sorted = [...rows].sort((a, b) => order.indexOf(a.locale) - order.indexOf(b.locale))
-  const states = Object.fromEntries(sorted.map((row) => [row.locale, row.state as State]))
+  const { states, freshness, paths } = copy.standing ?? (await standingOf(reader, site, copy.id))
+  const inOrder = <Value>(all: Readonly<Record<string, Value>>): Record<string, Value> =>
+    Object.fromEntries(order.flatMap((locale) => (all[locale] === undefined ? [] : [[locale, all[locale]]])))
   return {
     id: copy.id,
     type: copy.type.name,
@@ -41,12 +46,25 @@ export async function viewEntry(reader: Reader, site: Site, copy: WorkingCopy): 
     updatedAt: copy.updatedAt,
     updatedBy: copy.updatedBy,
     state: summaryOf(states),
-    states,
-    freshness: Object.fromEntries(
-      sorted.flatMap(({ locale, freshness }) => (freshness === '' ? [] : [[locale, freshness as Freshness]])),
-    ),
-    paths: Object.fromEntries(sorted.flatMap((row) => (row.path === null ? [] : [[row.locale, row.path]]))),
+    states: inOrder(states),
+    freshness: inOrder(freshness),
+    paths: inOrder(paths),
     values: printValues(site.model, copy.type, copy.document),
+  }
+}
+
+/** How the rows of the draft edition of an entry stand. */
+async function standingOf(reader: Reader, site: Site, id: string): Promise<Omit<DraftStanding, 'moved'>> {
+  const rows = await reader.all<Pick<DraftRow, 'locale' | 'path' | 'state' | 'freshness'>>(
+    'select locale, path, state, freshness from drafts where shelf = ? and entry = ?',
+    [site.shelf, id],
+  )
+  const by = <Value>(pick: (row: (typeof rows)[number]) => Value | undefined) =>
+    Object.fromEntries(rows.flatMap((row) => (pick(row) === undefined ? [] : [[row.locale, pick(row)!]])))
+  return {
+    states: by((row) => row.state as State),
+    freshness: by((row) => (row.freshness === '' ? undefined : (row.freshness as Freshness))),
+    paths: by((row) => row.path ?? undefined),
   }
 }
 

@@ -17,6 +17,8 @@ import {
 import type { Act } from '@wisteria/store'
 import {
   childrenOf,
+  historyAfter,
+  insertMany,
   publicHistoryOf,
   raiseVersion,
   recordPaths,
@@ -26,6 +28,8 @@ import {
   workingCopyOf,
   writeDraftRows,
   writePublicRows,
+  type DraftStanding,
+  type KnownHistory,
   type PublicChange,
   type RowsChanged,
   type Site,
@@ -68,20 +72,16 @@ export async function publish(
     ),
   ]
   await sealNewest(transaction, copy, act.at)
-  await append(
-    transaction,
-    act,
-    copy,
-    Object.fromEntries([sharedLayer, ...locales].map((layer) => [layer, copy.revision])),
-  )
+  const layers = Object.fromEntries([sharedLayer, ...locales].map((layer) => [layer, copy.revision]))
+  await append(transaction, act, copy, layers)
   const raised = await raiseVersion(transaction, copy)
-  const change = await takeEffect(transaction, act, raised, after)
+  const change = await takeEffect(transaction, act, raised, historyAfter(history, layers, after))
   await act.tell(
     'entry.published',
     { entry: { id: copy.id, type: copy.type.name }, version: raised.version, locales, fields, paths: change.paths },
     change.public,
   )
-  return raised
+  return { ...raised, standing: change.standing }
 }
 
 const sharedDiffers = (site: Site, copy: WorkingCopy, history: PublicHistory): boolean =>
@@ -152,10 +152,11 @@ async function takeDown(
   copy: WorkingCopy,
   locales: readonly string[],
   left: readonly string[],
-  history: PublicHistory,
+  history: KnownHistory,
 ): Promise<WorkingCopy> {
   const goes = left.length === 0 ? [...locales, sharedLayer] : locales
-  await append(transaction, act, copy, Object.fromEntries(goes.map((layer) => [layer, null])))
+  const withdrawn = Object.fromEntries(goes.map((layer) => [layer, null]))
+  await append(transaction, act, copy, withdrawn)
   const raised = await raiseVersion(transaction, copy)
   const layers: PublicLayers | undefined =
     left.length === 0
@@ -174,13 +175,13 @@ async function takeDown(
         })),
       )
   }
-  const change = await takeEffect(transaction, act, raised, layers)
+  const change = await takeEffect(transaction, act, raised, historyAfter(history, withdrawn, layers))
   await act.tell(
     'entry.unpublished',
     { entry: { id: copy.id, type: copy.type.name }, version: raised.version, locales, paths: change.paths },
     change.public,
   )
-  return raised
+  return { ...raised, standing: change.standing }
 }
 
 /** Of each layer that may have changed: the revision that was public of it, null where it was not. */
@@ -206,20 +207,21 @@ export async function putPublicBack(
   const shared = changing.includes(sharedLayer)
   requireMay(author.caller, 'entry.publish', { type: copy.type.name, locales, shared })
   await append(transaction, act, copy, Object.fromEntries(changing.map((layer) => [layer, wanted[layer] ?? null])))
-  const { layers } = await publicHistoryOf(transaction, site, copy.type, copy.id)
+  const now = await publicHistoryOf(transaction, site, copy.type, copy.id)
+  const { layers } = now
   if (!layers) await takeChildrenDown(transaction, act, copy, false)
   else {
     const problems = await problemsOf(transaction, site, copy, layers)
     if (problems.length > 0) throw invalid(problems)
   }
   const raised = await raiseVersion(transaction, copy)
-  const change = await takeEffect(transaction, act, raised, layers)
+  const change = await takeEffect(transaction, act, raised, now)
   await act.tell(
     layers ? 'entry.published' : 'entry.unpublished',
     { entry: { id: copy.id, type: copy.type.name }, version: raised.version, locales, paths: change.paths },
     change.public,
   )
-  return raised
+  return { ...raised, standing: change.standing }
 }
 
 async function append(
@@ -228,10 +230,18 @@ async function append(
   copy: WorkingCopy,
   layers: Readonly<Record<string, number | null>>,
 ): Promise<void> {
-  for (const [layer, revision] of Object.entries(layers))
-    await transaction.run('insert into publications (site, entry, layer, revision, model_version, sequence, at, actor, action) values (?, ?, ?, ?, ?, ?, ?, ?, ?)', [
-      act.site.id, copy.id, layer, revision, act.site.model.version, act.sequence, act.at, act.actor, act.action,
-    ]) // prettier-ignore
+  const said = { model_version: act.site.model.version, sequence: act.sequence, at: act.at, actor: act.actor, action: act.action } // prettier-ignore
+  await insertMany(
+    transaction,
+    'publications',
+    Object.entries(layers).map(([layer, revision]) => ({
+      site: act.site.id,
+      entry: copy.id,
+      layer,
+      revision,
+      ...said,
+    })),
+  )
 }
 
 /** Makes the rows of both editions say what the layers now are, and records paths. */
@@ -239,10 +249,10 @@ async function takeEffect(
   transaction: Transaction,
   act: Act,
   copy: WorkingCopy,
-  layers: PublicLayers | undefined,
-): Promise<{ paths: RowsChanged['paths']; public: PublicChange }> {
+  history: KnownHistory,
+): Promise<{ paths: RowsChanged['paths']; public: PublicChange; standing: DraftStanding }> {
   const { site, at } = act
-  const own = await writePublicRows(transaction, site, copy.type, copy.id, layers, at)
+  const own = await writePublicRows(transaction, site, copy.type, copy.id, history.layers, at)
   const below = Object.keys(own.paths).length > 0 ? await rewriteDescendants(transaction, site, copy.id, at) : []
   const changed: { id: string; type: ContentType; changed: RowsChanged }[] = [
     { id: copy.id, type: copy.type, changed: own },
@@ -254,25 +264,15 @@ async function takeEffect(
     changed.map(({ id, changed: { paths } }) => ({ entry: id, paths })),
     at,
   )
-  await writeDraftRows(
-    transaction,
-    site,
-    copy.type,
-    copy,
-    copy.document,
-    await publicHistoryOf(transaction, site, copy.type, copy.id),
-    at,
-  )
-  const current = await transaction.all<{ path: string }>(
-    'select path from published where shelf = ? and entry in (select value from json_each(?)) and path is not null',
-    [site.shelf, JSON.stringify(changed.map(({ id }) => id))],
-  )
+  const standing = await writeDraftRows(transaction, site, copy.type, copy, copy.document, history, at)
+  const current = changed.flatMap(({ changed: one }) => Object.values(one.standing))
   const old = changed.flatMap(({ changed: { paths } }) => Object.values(paths).flatMap(({ from }) => from ?? []))
   return {
     paths: own.paths,
     public: {
       entries: changed.map(({ id, type }) => ({ id, type: type.name })),
-      paths: [...current.map(({ path }) => path), ...old].sort(),
+      paths: [...current, ...old].sort(),
     },
+    standing,
   }
 }

@@ -34,6 +34,7 @@ import {
   workingCopyOf,
   writeDraftRows,
   type KeptSave,
+  type KnownHistory,
   type Reader,
   type Site,
   type Transaction,
@@ -49,9 +50,12 @@ export interface Author {
   readonly actor: string
 }
 
+/** A working copy that was just saved, with what is public of it. */
+export type SavedCopy = WorkingCopy & { readonly history?: KnownHistory }
+
 /** A save, and whether others' edits had come between. */
 export interface Saved {
-  readonly copy: WorkingCopy
+  readonly copy: SavedCopy
   readonly merged: boolean
 }
 
@@ -163,7 +167,7 @@ async function store(
   author: Author,
   copy: WorkingCopy,
   edits: readonly Edit[],
-): Promise<WorkingCopy> {
+): Promise<SavedCopy> {
   const document = applyEdits(copy.document, edits)
   if (edits.length === 0) return copy
   requireInUse(copy)
@@ -180,9 +184,10 @@ async function store(
   const saved = await storeSave(transaction, site, copy, document, edits, author.actor, act.at)
   await requireReferences(transaction, site, saved, copy.document)
   await requireNoCircle(transaction, site, saved)
-  await writeDraftRows(transaction, site, saved.type, saved, document, history, act.at)
-  for (const child of await descendantsOf(transaction, site, 'draft', saved.id))
-    await refreshDraft(transaction, site, child.id, act.at)
+  const standing = await writeDraftRows(transaction, site, saved.type, saved, document, history, act.at)
+  if (standing.moved)
+    for (const child of await descendantsOf(transaction, site, 'draft', saved.id))
+      await refreshDraft(transaction, site, child.id, act.at)
   const fields = [...new Set(edits.map((edit) => topName(copy, edit)))]
   await act.tell('entry.saved', {
     entry: { id: saved.id, type: saved.type.name },
@@ -190,7 +195,7 @@ async function store(
     fields,
     locales: touch.locales,
   })
-  return saved
+  return { ...saved, standing, history }
 }
 
 /** Writes an entry's rows of the draft edition again, for what changed around it. */
@@ -237,16 +242,13 @@ export async function referenceProblems(
   const held = referencesOf(site.model, copy.type, copy.document, locales).filter((one) => !were.has(keyOf(one)))
   if (held.length === 0) return unasked
   const idsOf = (to: 'entry' | 'asset') => JSON.stringify(held.filter((one) => one.to === to).map((one) => one.target))
-  const entries = await transaction.all<{ id: string; type: string }>(
-    'select id, type from entries where id in (select value from json_each(?)) and +site = ? and deleted_at is null',
-    [idsOf('entry'), site.id],
+  const rows = await transaction.all<{ id: string; type: string | null; media: string | null }>(
+    `select id, type, null as media from entries where id in (select value from json_each(?1)) and +site = ?3 and deleted_at is null
+     union all select id, null, media_type from assets where id in (select value from json_each(?2)) and +site = ?3`,
+    [idsOf('entry'), idsOf('asset'), site.id],
   )
-  const assets = await transaction.all<{ id: string; media_type: string }>(
-    'select id, media_type from assets where id in (select value from json_each(?)) and +site = ?',
-    [idsOf('asset'), site.id],
-  )
-  const typeOf = new Map(entries.map((row) => [row.id, typeWithId(site.model, row.type)]))
-  const mediaOf = new Map(assets.map((row) => [row.id, row.media_type]))
+  const typeOf = new Map(rows.flatMap((row) => (row.type === null ? [] : [[row.id, typeWithId(site.model, row.type)]])))
+  const mediaOf = new Map(rows.flatMap((row) => (row.media === null ? [] : [[row.id, row.media]])))
   const unknown = held.flatMap(({ pointer, target, to, accepts, field }): Problem[] => {
     const tell = (code: string, message: string) => [{ code, pointer, message: `${field.label} ${message}` }]
     if (to === 'asset') {
@@ -326,7 +328,9 @@ function removedSince(
   for (const problem of problems) {
     const edit = named[Number(problem.pointer?.split('/')[2])]
     const save = since.find((one) =>
-      one.edits.some((their) => their.do === 'remove' && edit?.at.includes(their.at.at(-1)!)),
+      one.edits.some(
+        (their) => their.do === 'remove' && (edit?.at.includes(their.at.at(-1)!) || edit?.after === their.at.at(-1)),
+      ),
     )
     if (problem.code !== 'unknownPlace' || !edit || !save) continue
     const message = `Somebody removed what you changed in ${edit.at[0]}, in version ${save.version}. Read the entry again.`

@@ -1,5 +1,6 @@
 import {
   instantOf,
+  isDate,
   isTimeZone,
   localeTags,
   makeId,
@@ -77,6 +78,9 @@ function readPlan(
     new WisteriaError('invalid', message, { problems: [{ code: 'badSchedule', pointer, message }] })
   if (!isTimeZone(zone)) throw bad('/zone', `\`${zone}\` is not a time zone. Write it as \`Europe/Amsterdam\`.`)
   const written = plan.at.replace(' ', 'T').replace(/T(\d{2}:\d{2})(?=$|Z|[+-])/, 'T$1:00')
+  // A day that there is not, or an hour that no clock shows.
+  if (Number.isNaN(Date.parse(written.slice(0, 19) + 'Z')) || !isDate(written.slice(0, 10)))
+    throw bad('/at', `${plan.at} is no time that there is.`)
   const instant = instantOf(/(Z|[+-]\d{2}:\d{2})$/.test(written) ? written : withOffset(written.slice(0, 19), zone))
   if (instant === undefined) throw bad('/at', `${plan.at} is no time that there is.`)
   const at = Date.parse(instant)
@@ -167,6 +171,7 @@ export const scheduleRoutes: readonly Route[] = [
         } // prettier-ignore
         requireMaySchedule(request.caller, site, copy.type.name, row)
         await transaction.tables.schedules.create(row)
+        transaction.touch('schedules')
         await tellSchedule(act, row, { id: copy.id, type: copy.type.name })
         return { status: 201, body: await answerSchedule(transaction, site, row.id) }
       }),
@@ -187,6 +192,7 @@ export const scheduleRoutes: readonly Route[] = [
         await transaction.run('update schedules set at = ?, zone = ?, locales = ?, actor = ?, tries = 0 where id = ?', [
           next.at, next.zone, next.locales, next.actor, row.id,
         ]) // prettier-ignore
+        transaction.touch('schedules')
         const act = new Act(transaction, site, request.actor, request.kernel.surroundings)
         await tellSchedule(act, next, { id: copy.id, type: copy.type.name })
         return { body: await answerSchedule(transaction, site, row.id) }

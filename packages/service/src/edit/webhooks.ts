@@ -138,6 +138,7 @@ export const webhookRoutes: readonly Route[] = [
           kernel.at,
           params['delivery']!,
         ])
+        transaction.touch('deliveries')
         return { status: 202, body: { id: params['delivery'] } }
       })
     },

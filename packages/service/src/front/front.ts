@@ -66,6 +66,7 @@ export class Front {
   }
 
   readonly listen: RequestListener = (request, response) => {
+    if (request.url!.includes('%00')) return this.#refuse(request, response, [], nothingAt(request.url!))
     if (!request.url!.startsWith(base)) return this.#others(request, response)
     try {
       const name = siteIn(request.url!)
@@ -223,7 +224,6 @@ export class Front {
       (body) => {
         const tag = tagOf(cached.plain.tag, encoding)
         const made = formOf([...bareHead(cached.plain.head), 'Content-Encoding', encoding], body, tag)
-        cached.encoded.set(encoding, made)
         if (name !== undefined) this.#cache.addForm(name, encoding, made)
         this.#send(reading, cached, made, status)
       },
@@ -278,6 +278,10 @@ export class Front {
 
   readonly #requestId = (): readonly string[] => ['Request-Id', makeId(this.#kernel.surroundings)]
 }
+
+/** No name and no value has a null character in it. */
+const nothingAt = (url: string): WisteriaError =>
+  new WisteriaError('notFound', `There is nothing at ${url.split('?')[0]!.slice(0, 200)}.`)
 
 /** The name of the site in an address of the Read API. */
 function siteIn(url: string): string {

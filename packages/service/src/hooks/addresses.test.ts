@@ -21,6 +21,11 @@ describe('addresses of webhooks', () => {
     'ff02::1',
     '::ffff:10.0.0.1',
     '64:ff9b::a00:1',
+    '2002:a00:1::',
+    '64:ff9b:1::a00:1',
+    'fec0::1',
+    '2001:db8::1',
+    '192.0.2.1',
   ])('%s is private', (address) => expect(isPrivateAddress(address)).toBe(true))
   it.each(['1.1.1.1', '172.32.0.1', '192.169.0.1', '100.128.0.1', '2606:4700::1', '::ffff:1.1.1.1'])(
     '%s is not',

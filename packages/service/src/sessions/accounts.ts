@@ -22,11 +22,17 @@ export async function callerOfAccount(
         )
       )[0]
     : undefined
-  return {
-    is: 'member',
-    account: account.id,
-    operator: account.operator === 1,
-    role: membership?.role as Role | undefined,
-    locales: membership?.locales ? (JSON.parse(membership.locales) as string[]) : undefined,
-  }
+  return callerFrom(account, membership)
 }
+
+/** A caller from an account and its membership of the site in question, if it has one. */
+export const callerFrom = (
+  account: Pick<AccountRow, 'id' | 'operator'>,
+  membership: { readonly role: string | null; readonly locales: string | null } | undefined,
+): Caller & { is: 'member' } => ({
+  is: 'member',
+  account: account.id,
+  operator: account.operator === 1,
+  role: (membership?.role ?? undefined) as Role | undefined,
+  locales: membership?.locales ? (JSON.parse(membership.locales) as string[]) : undefined,
+})

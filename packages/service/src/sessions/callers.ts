@@ -3,7 +3,7 @@ import { WisteriaError, type KeyScope } from '@wisteria/core'
 import type { AccessKeyRow, AccountRow, SessionRow, Site } from '@wisteria/store'
 import type { Kernel } from '../kernel.js'
 import { readGrant } from '../preview/grants.js'
-import { callerOfAccount, type Identified } from './accounts.js'
+import { callerFrom, type Identified } from './accounts.js'
 import { digest, sameDigest } from './secrets.js'
 
 export const sessionCookie = 'wisteria_session'
@@ -39,12 +39,16 @@ export async function identify(
 }
 
 async function memberCaller(kernel: Kernel, token: string, site: Site | undefined): Promise<Identified | undefined> {
-  const [row] = await kernel.database.all<Pick<AccountRow, 'id' | 'operator'> & Pick<SessionRow, 'expires_at'>>(
-    'select a.id, a.operator, s.expires_at from sessions s join accounts a on a.id = s.account where s.hash = ?',
-    [digest(token)],
+  const [row] = await kernel.database.all<
+    Pick<AccountRow, 'id' | 'operator'> &
+      Pick<SessionRow, 'expires_at'> & { role: string | null; locales: string | null }
+  >(
+    `select a.id, a.operator, s.expires_at, m.role, m.locales from sessions s join accounts a on a.id = s.account
+     left join memberships m on m.account = a.id and m.site = ? where s.hash = ?`,
+    [site?.id ?? '', digest(token)],
   )
   if (!row || row.expires_at <= kernel.at) return undefined
-  return { caller: await callerOfAccount(kernel, row, site), actor: `account:${row.id}` }
+  return { caller: callerFrom(row, row), actor: `account:${row.id}` }
 }
 
 async function keyCaller(kernel: Kernel, secret: string, site: Site | undefined): Promise<Identified> {

@@ -1,0 +1,111 @@
+import { Service, type Editor } from '@wisteria/client'
+import { watchStatements } from '@wisteria/store'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { files, asFiles, settings } from './support/models.js'
+import { startReceiver, startSmall, type SmallSite } from './support/running.js'
+
+/** What SQLite tells of itself while it works: not a statement of ours. */
+const isOwn = (sql: string): boolean => !sql.startsWith('--')
+
+let statements: string[] = []
+let small: SmallSite
+let owner: Editor
+const receivers: Awaited<ReturnType<typeof startReceiver>>[] = []
+
+/** Waits until nothing that was begun before, such as a delivery, is under way. */
+async function quiet(): Promise<void> {
+  for (let before = -1; before !== statements.length;) {
+    before = statements.length
+    await new Promise((resolve) => setTimeout(resolve, 150))
+  }
+}
+
+/** The statements of one piece of work, sessions, idempotency and its transaction among them. */
+async function counted<Result>(
+  work: () => Promise<Result>,
+): Promise<{ count: number; result: Result; texts: string[] }> {
+  await quiet()
+  statements = []
+  const result = await work()
+  // A statement that takes rows of other tables along is told once for each of them.
+  const texts = statements.filter(isOwn).filter((sql, index, all) => sql !== all[index - 1])
+  // What loops look for after a commit is theirs.
+  const end = texts.findIndex((sql) => /^commit/i.test(sql))
+  const own = texts.slice(0, end + 1)
+  return { count: own.length, result, texts: own }
+}
+
+let number = 0
+let museum: string
+const blocks = (count: number) => Array.from({ length: count }, (_, index) => ({ block: 'heading', values: { text: { en: `Heading ${index}` } } })) // prettier-ignore
+
+/** Saves and publishes an entry with so many blocks, and counts the second time: the first prepares statements. */
+async function day(blockCount: number): Promise<{ save: number; publish: number; texts: string[] }> {
+  const name = `day-${number++}`
+  const made = await owner.create({
+    type: 'activity',
+    values: {
+      title: { en: name },
+      slug: { en: name },
+      format: 'walk',
+      tags: ['dark', 'outside'],
+      museum,
+      body: blocks(blockCount),
+    },
+  })
+  await owner.publish(made.id, undefined)
+  let { version } = await owner.edit(made.id, made.version + 1, [{ do: 'set', at: ['price'], value: 1 }])
+  let saved = await counted(() => owner.edit(made.id, version, [{ do: 'set', at: ['title'], locale: 'en', value: `${name}!` }], `key-${name}`)) // prettier-ignore
+  version = saved.result.version
+  const published = await counted(() => owner.publish(made.id, { version }))
+  expect(saved.result).toMatchObject({ check: { problems: [] } })
+  return { save: saved.count, publish: published.count, texts: [...saved.texts, '', ...published.texts] }
+}
+
+beforeAll(async () => {
+  watchStatements((sql) => statements.push(sql))
+  small = await startSmall()
+  owner = small.owner
+  const many = files.activity.replace('count: { max: 3 }', 'count: { max: 100 }')
+  await owner.adoptModel((await owner.compareModel(asFiles({ ...files, activity: many }))).id)
+})
+afterAll(async () => {
+  watchStatements(undefined)
+  await small.service.end()
+  for (const { stop } of receivers) await stop()
+})
+
+describe('how many statements it takes', () => {
+  let few: Awaited<ReturnType<typeof day>>
+  it('to save and to publish: few', async () => {
+    museum = (await owner.create({ type: 'museum', values: { name: { en: 'Lighthouse' } } })).id
+    await owner.publish(museum)
+    await day(1)
+    few = await day(1)
+    // What is counted is what happens: at least the transaction and its rows.
+    expect(few.texts.filter((sql) => /^begin/i.test(sql)).length).toBe(2)
+    expect(few.save, few.texts.join('\n')).toBeLessThanOrEqual(24)
+    expect(few.publish, few.texts.join('\n')).toBeLessThanOrEqual(30)
+  })
+  it('as many with forty blocks', async () => {
+    const { save, publish } = await day(40)
+    expect([save, publish]).toEqual([few.save, few.publish])
+  })
+  it('as many with five webhooks', async () => {
+    for (let count = 0; count < 5; count++) {
+      // They take what they are sent, and never answer: what becomes of it is not counted here.
+      const receiver = await startReceiver(() => new Promise<number>(() => undefined))
+      receivers.push(receiver)
+      await owner.createWebhook({ label: `Webhook ${count}`, address: receiver.address })
+    }
+    const { save, publish } = await day(1)
+    expect([save, publish]).toEqual([few.save, few.publish])
+  })
+  it('as many in forty locales', async () => {
+    const tags = Intl.supportedValuesOf('currency').slice(0, 36).map((_, index) => `en-x-l${index}`) // prettier-ignore
+    const locales = [...settings.locales, ...tags.map((tag) => ({ tag, label: tag, fallback: ['en'] }))]
+    await new Service({ baseUrl: small.service.baseUrl, token: small.token }).site('marram').setLocales({ ...settings, locales }) // prettier-ignore
+    const { save, publish } = await day(1)
+    expect([save, publish]).toEqual([few.save, few.publish])
+  })
+})
