@@ -24,6 +24,30 @@ export default ts.config(
       '@typescript-eslint/consistent-type-imports': 'error',
     },
   },
+  // A promise that nobody waits for, or that is taken for a value, is where work is lost without a word.
+  ...[
+    {
+      files: ['packages/{core,store,service,client,cli}/src/**/*.ts', 'demo/src/**/*.ts'],
+      ignores: ['**/*.test.ts'],
+      project: ['./packages/{core,store,service,client,cli}/tsconfig.json', './demo/tsconfig.json'],
+    },
+    { files: ['**/*.test.ts', 'e2e/**/*.ts'], ignores: ['packages/console/**'], project: ['./tsconfig.tests.json'] },
+    {
+      files: ['packages/console/src/**/*.ts'],
+      ignores: [],
+      project: ['./packages/console/tsconfig.json'],
+    },
+  ].map(({ files, ignores, project }) => ({
+    files,
+    ignores,
+    languageOptions: {
+      parserOptions: { project, tsconfigRootDir: import.meta.dirname },
+    },
+    rules: {
+      '@typescript-eslint/no-floating-promises': 'error',
+      '@typescript-eslint/no-misused-promises': ['error', { checksVoidReturn: { attributes: false } }],
+    },
+  })),
   { files: ['tools/**', 'bench/**', 'e2e/**', 'demo/**', 'examples/**'], rules: { 'no-console': 'off' } },
   { files: ['tools/screenshots.mjs'], languageOptions: { globals: { ...globals.browser } } },
   {

@@ -7,9 +7,10 @@ import { Service, type Editor } from '@wisteria/client'
 import { Database, replayPublished, siteNamed } from '@wisteria/store'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { asFiles, files, settings } from './support/models.js'
+import { often } from './support/length.js'
 import { eventually, ownerOf, startReceiver } from './support/running.js'
 
-const kills = 200
+const kills = often(25, 200)
 const program = fileURLToPath(new URL('../packages/cli/dist/main.js', import.meta.url))
 const folder = mkdtempSync(join(tmpdir(), 'wisteria-kill-'))
 

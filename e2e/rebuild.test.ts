@@ -2,6 +2,7 @@ import { join } from 'node:path'
 import { Database } from '@wisteria/store'
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { often } from './support/length.js'
 import { asFiles, files, settings } from './support/models.js'
 import { startSmall, type SmallSite } from './support/running.js'
 
@@ -122,7 +123,7 @@ describe('the published edition', () => {
           compared += before.length
         },
       ),
-      { numRuns: 12 },
+      { numRuns: often(6, 40) },
     )
     // In some histories nothing is public at the end; not in all.
     expect(compared).toBeGreaterThan(1000)
@@ -171,7 +172,7 @@ describe('the published edition', () => {
         await owner.rebuild()
         expect(await publicBytes()).toBe(before)
       }),
-      { numRuns: 6 },
+      { numRuns: often(4, 20) },
     )
     await adopt(forms[0]!)
   }, 300_000)

@@ -55,7 +55,7 @@ async function day(blockCount: number): Promise<{ save: number; publish: number;
   })
   await owner.publish(made.id, undefined)
   let { version } = await owner.edit(made.id, made.version + 1, [{ do: 'set', at: ['price'], value: 1 }])
-  let saved = await counted(() => owner.edit(made.id, version, [{ do: 'set', at: ['title'], locale: 'en', value: `${name}!` }], `key-${name}`)) // prettier-ignore
+  const saved = await counted(() => owner.edit(made.id, version, [{ do: 'set', at: ['title'], locale: 'en', value: `${name}!` }], `key-${name}`)) // prettier-ignore
   version = saved.result.version
   const published = await counted(() => owner.publish(made.id, { version }))
   expect(saved.result).toMatchObject({ check: { problems: [] } })

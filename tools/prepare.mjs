@@ -143,17 +143,23 @@ step('console', consoleHash, ['packages/console/dist/index.html'], 'Building the
   ]),
 )
 
-if (process.argv.includes('--browser') && !existsSync('/usr/bin/chromium')) {
-  const install = 'apt-get update && apt-get install -y --no-install-recommends chromium fonts-noto-core'
-  if (process.getuid?.() === 0 && existsSync('/usr/bin/apt-get')) {
-    say('Installing Chromium for the browser tests…')
+/** What tests need of Debian's packages, by the command that each brings. */
+const debian = { chromium: ['chromium', 'fonts-noto-core'], nginx: ['nginx'], varnishd: ['varnish'] }
+
+if (process.argv.includes('--browser')) {
+  const isThere = (command) => ['/usr/bin', '/usr/sbin'].some((folder) => existsSync(join(folder, command)))
+  const missing = Object.entries(debian).filter(([command]) => !isThere(command))
+  const install = `apt-get update && apt-get install -y --no-install-recommends ${missing.flatMap(([, names]) => names).join(' ')}`
+  const needed = missing.map(([command]) => command).join(', ')
+  if (missing.length > 0 && process.getuid?.() === 0 && existsSync('/usr/bin/apt-get')) {
+    say(`Installing ${needed} for the tests…`)
     try {
       execFileSync('sh', ['-c', install], {
         stdio: ['ignore', 'ignore', 2],
         env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
       })
     } catch {
-      say(`Chromium could not be installed. The browser tests need it: ${install}`)
+      say(`This could not be installed, and the tests that need it are skipped: ${install}`)
     }
-  } else say(`The browser tests need Chromium: ${install}`)
+  } else if (missing.length > 0) say(`Some tests need ${needed}, and are skipped: ${install}`)
 }

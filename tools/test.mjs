@@ -1,5 +1,5 @@
 // Runs every test and closes with one plain line: "N passed, N failed". Arguments go to Vitest.
-// With --checks, types, lint, formatting and import directions are checked first, each counting as a test.
+// With --full, everything is tried at length: 200 kills, long random runs. With --checks, types, lint, formatting and import directions are checked first, each counting as a test.
 import { spawnSync } from 'node:child_process'
 import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -11,9 +11,13 @@ const args = process.argv.slice(2)
 let passed = 0
 let failed = 0
 
+const environment = args.includes('--full') ? { ...process.env, WISTERIA_TEST_FULL: '1' } : process.env
 const run = (script, more) =>
-  spawnSync(process.execPath, [join(root, 'node_modules', script), ...more], { cwd: root, stdio: 'inherit' }).status ===
-  0
+  spawnSync(process.execPath, [join(root, 'node_modules', script), ...more], {
+    cwd: root,
+    stdio: 'inherit',
+    env: environment,
+  }).status === 0
 
 if (args.includes('--checks')) {
   const checks = [
@@ -35,7 +39,7 @@ if (args.includes('--checks')) {
 
 const folder = mkdtempSync(join(tmpdir(), 'wisteria-tests-'))
 const report = join(folder, 'report.json')
-const more = args.filter((arg) => arg !== '--checks')
+const more = args.filter((arg) => arg !== '--checks' && arg !== '--full')
 const isGood = run('vitest/vitest.mjs', [
   'run',
   '--reporter=default',

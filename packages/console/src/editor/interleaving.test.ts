@@ -14,6 +14,7 @@ import {
 } from '@wisteria/core'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { often } from '../../../../e2e/support/length.js'
 import { locales, modelSite, randomBytes, settings } from '../../../../e2e/support/models.js'
 import { entryOf, nothing } from '../testing/desk'
 import type { Site } from '../session'
@@ -247,7 +248,7 @@ describe('two people at one entry, at random', () => {
   it('lose no word that nobody gave up', { timeout: 120_000 }, async () => {
     await fc.assert(
       fc.asyncProperty(fc.array(act, { minLength: 5, maxLength: 40 }), (acts) => play(acts)),
-      { numRuns: Number(process.env['WISTERIA_TEST_RUNS'] ?? 300) },
+      { numRuns: often(300, 5000) },
     )
   })
 })

@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { often } from '../../../../e2e/support/length.js'
 import { model, type } from '../../../../e2e/support/models.js'
 import { namedEditsBetween } from './difference.js'
 import { sameContent } from './document.js'
@@ -161,7 +162,7 @@ describe('rebasing at random', () => {
         const handles = (values['body'] as { handle: string }[]).map((item) => item.handle)
         expect(new Set(handles).size).toBe(handles.length)
       }),
-      { numRuns: 1000 },
+      { numRuns: often(1000, 20_000) },
     )
   })
 })
