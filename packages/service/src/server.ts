@@ -66,6 +66,8 @@ export async function startService(options: ServiceOptions, now: () => number = 
   // A large file on a slow line takes as long as it takes.
   server.requestTimeout = 0
   server.headersTimeout = 30_000
+  // Longer than proxies and clients keep theirs: a connection must not go in the moment in which it is used again.
+  server.keepAliveTimeout = 65_000
   const stopWatching = endIdleBodies(server)
   try {
     await new Promise<void>((resolve, reject) => {

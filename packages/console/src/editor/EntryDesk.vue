@@ -55,6 +55,7 @@ const {
   recalled,
   save,
   settle,
+  isBlocked,
   discard,
   choose,
   forget,
@@ -94,7 +95,7 @@ async function unarchive(): Promise<void> {
 
 /** Saving is publishing where a type has no drafts. */
 async function saveAndPublish(): Promise<void> {
-  if (await save()) result.value = 'Saved, and public.'
+  if (!isBlocked() && (await save())) result.value = 'Saved, and public.'
 }
 
 async function openSheet(): Promise<void> {

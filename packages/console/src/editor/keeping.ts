@@ -126,10 +126,15 @@ export function useKeeping(
   /** Saves if there is anything to save. @returns whether the service has everything. */
   async function settle(): Promise<boolean> {
     const isSaved = (copy.entry.value && !copy.isChanged.value && !conflict.value) || (await save())
+    return isSaved && !isBlocked()
+  }
+
+  /** Whether something cannot be read as a value, so that nothing may become public; says so. */
+  function isBlocked(): boolean {
     const first = unread.value[0]
-    if (!isSaved || !first) return isSaved
-    failure.value = `${first.place.labels.at(-1)!} is not saved: ${first.message} Correct it or empty it first.`
-    return false
+    if (first)
+      failure.value = `${first.place.labels.at(-1)!} is not saved: ${first.message} Correct it or empty it first.`
+    return first !== undefined
   }
 
   /** Puts back what had been written here, by a tab that is gone, and did not reach the service. */
@@ -181,7 +186,20 @@ export function useKeeping(
     autosave.stop()
   })
 
-  return { state, isSaving, result, failure, conflict, recalled, save, settle, discard, choose, forget: words.drop }
+  return {
+    state,
+    isSaving,
+    result,
+    failure,
+    conflict,
+    recalled,
+    save,
+    settle,
+    isBlocked,
+    discard,
+    choose,
+    forget: words.drop,
+  }
 }
 
 const placesOf = (count: number): string => (count === 1 ? 'one place' : `${count} places`)

@@ -105,9 +105,17 @@ export async function readDocument(kernel: Kernel, site: Site, routes: readonly 
   ): Schema => ({
     summary: route.summary.split(/[.:]/)[0],
     description: route.summary,
-    parameters: parametersOf(own(route.path), route.query, parameterSays(site, type, example)).filter(
-      ({ name, in: place }) => !(place === 'path' && name === 'type' && type),
-    ),
+    parameters: parametersOf(own(route.path), route.query, {
+      ...parameterSays(site, type, example),
+      ...(route.path.endsWith('/paths')
+        ? {
+            locale: {
+              description: 'Paths of this locale alone; of all locales when left out.',
+              schema: { type: 'string', enum: localeTags(site.settings) },
+            },
+          }
+        : {}),
+    }).filter(({ name, in: place }) => !(place === 'path' && name === 'type' && type)),
     ...more,
     responses: { ...(more['responses'] as Schema), ...common },
   })

@@ -30,7 +30,7 @@ export interface LoopOptions {
 /** After how many unforeseen errors an item is set aside. */
 const maxFailures = 4
 /** The longest that a loop sleeps: a clock that was set to another time is noticed by then, in milliseconds. */
-const longestSleep = 20_000
+const longestSleep = 5_000
 const longestPause = 3_600_000
 
 /**
