@@ -379,7 +379,7 @@ describe('the console', () => {
     await page.keyboard.press('Control+s')
     const sheet = page.locator('.sheet', { hasText: 'Teun Visser changed what you changed too' })
     await sheet.getByRole('radio', { name: 'Town: keep yours' }).check()
-    await sheet.getByRole('button', { name: 'Save what is chosen' }).click()
+    await sheet.getByRole('button', { name: 'Save your choices' }).click()
     await eventually(
       async () => (await other.entry(id)).values['town'],
       (town) => town === 'Oyster Creek',

@@ -59,7 +59,7 @@ describe('a field that was removed', () => {
     const { id } = await owner.create({ type: 'museum', values: { name: { en: 'Saltworks' }, town: 'Greyflats' } })
     const { version } = await owner.model()
     await adopt({ ...files, museum: files.museum.replace('  town: { kind: text, index: true }\n', '') })
-    expect((await run('compare', '--at', String(version))).out).toMatch(/museum\.town +2 entries hold a value in it from before/) // prettier-ignore
+    expect((await run('compare', '--at', String(version))).out).toMatch(/museum\.town +2 entries have an earlier value for it, which returns/) // prettier-ignore
     expect((await run('compare')).err).toMatch(/Name either a folder of model files, or an earlier version with --at/)
     expect((await run('compare', '--at', '99')).err).toMatch(/There is no version `99` of the model/)
     expect((await run('pull', join(folder, 'old'), '--at', String(version))).code).toBe(0)

@@ -131,7 +131,10 @@ describe('a plan', () => {
       async () => (await owner.schedules({ entry: id, ended: true })).schedules,
       (all) => all.length === 1,
     )
-    expect(ended).toMatchObject({ state: 'failed', message: expect.stringMatching(/may not do it any more/) as string })
+    expect(ended).toMatchObject({
+      state: 'failed',
+      message: expect.stringMatching(/no longer has the right/) as string,
+    })
     expect(await stateOf(id)).toBe('new')
   })
   it.each([

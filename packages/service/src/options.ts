@@ -88,7 +88,7 @@ export const serviceOptions = {
     schema: number(1, 3650),
     default: 90,
     placeholder: 'DAYS',
-    help: 'How long the event log is kept, in days: as far back can readers ask what changed.',
+    help: 'How many days the event log is kept. Readers can ask for changes that far back.',
   },
   keepHistory: {
     schema: number(1, 3650),

@@ -158,6 +158,7 @@ const marked = ({ is, text }: { is: string; text: string }): string =>
 const oneLine = (text: string): string => text.replaceAll('\n', ' ↵ ')
 
 function readNumber(text: string): number {
-  if (!/^[1-9]\d{0,8}$/.test(text)) throw new UsageError(`A revision is named by its number, not by “${text}”.`)
+  if (!/^[1-9]\d{0,8}$/.test(text))
+    throw new UsageError(`“${text}” is not a revision number. \`wisteria entry revisions ID\` lists them.`)
   return Number(text)
 }

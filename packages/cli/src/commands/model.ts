@@ -136,7 +136,7 @@ export function addModel(program: Command): void {
   model
     .command('adopt')
     .description(
-      'Compares the files of a folder, or an earlier version, with the model, shows what will happen, and adopts it. What breaks somebody needs --breaking.',
+      'Compares the files of a folder, or an earlier version, with the model, shows what will happen, and adopts it. Breaking consequences need --breaking.',
     )
     .argument('[folder]', 'holds the YAML files')
     .option(
@@ -153,11 +153,12 @@ export function addModel(program: Command): void {
         const editor = openEditor()
         const proposal = await propose(folder, at)
         if (!json) printConsequences(proposal)
-        if (!proposal.canBeAdopted) throw new UsageError('It cannot be adopted: see what is marked refused.')
+        if (!proposal.canBeAdopted)
+          throw new UsageError('The model cannot be adopted. Mend what is marked refused first.')
         if (proposal.consequences.length === 0)
           return json ? printJson({ version: proposal.base, consequences: [] }) : undefined
         if (!breaking && proposal.consequences.some((one) => one.weight === 'breaking'))
-          throw new UsageError('Something breaks for those who read it. Adopt it all the same with --breaking.')
+          throw new UsageError('The model has breaking consequences. Add --breaking to adopt it anyway.')
         const adopted = await editor.adoptModel(proposal.id, tellProgress)
         if (json) printJson({ ...adopted, consequences: proposal.consequences })
         else print(`Adopted: the model is at version ${adopted.version}.`)

@@ -116,7 +116,7 @@ function apply(): void {
       <ElButton @click="open = false">Cancel</ElButton>
       <span class="gap" />
       <span v-if="!isDecided" class="quiet">Choose a version in every row.</span>
-      <ElButton type="primary" :disabled="!isDecided" @click="apply">Save what is chosen</ElButton>
+      <ElButton type="primary" :disabled="!isDecided" @click="apply">Save your choices</ElButton>
     </template>
   </ConsequenceSheet>
 </template>

@@ -55,13 +55,12 @@ const {
   recalled,
   save,
   settle,
-  isBlocked,
   discard,
   choose,
   forget,
 } = useKeeping(
   copy,
-  { maySave, byItself: !isImmediate, onTaken: undo.rebase, onAsked: () => (isConflictOpen.value = true) },
+  { maySave, savePublishes: isImmediate, onTaken: undo.rebase, onAsked: () => (isConflictOpen.value = true) },
   () => router.replace({ name: 'entry', params: { site: site.name, id: copy.entry.value!.id }, query: route.query }),
 )
 
@@ -95,7 +94,7 @@ async function unarchive(): Promise<void> {
 
 /** Saving is publishing where a type has no drafts. */
 async function saveAndPublish(): Promise<void> {
-  if (!isBlocked() && (await save())) result.value = 'Saved, and public.'
+  if (await save()) result.value = 'Saved, and public.'
 }
 
 async function openSheet(): Promise<void> {

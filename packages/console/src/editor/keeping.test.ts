@@ -1,6 +1,9 @@
+import { mount } from '@vue/test-utils'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { defineComponent } from 'vue'
 import { deskWith, entryOf } from '../testing/desk'
 import { createAutosave } from './autosave'
+import { useKeeping } from './keeping'
 import { keptWords } from './keptWords'
 import { ConflictingChanges } from './workingCopy'
 
@@ -141,5 +144,43 @@ describe('what a save brings back', () => {
     copy.take(entryOf({ body: [{ handle: 'h1', block: 'heading', values: { text: { en: 'One' } } }], price: 12 }))
     expect(copy.values['body']).toBe(before)
     expect(copy.values['price']).toBe(12)
+  })
+})
+
+describe('an unreadable value', () => {
+  const fault = { text: 'twelve', message: 'It must be a number.' }
+  const keep = (options: Partial<Parameters<typeof useKeeping>[1]>) => {
+    const desk = deskWith({ title: { en: 'Walk' } })
+    let keeping!: ReturnType<typeof useKeeping>
+    const setup = () => {
+      keeping = useKeeping(desk.copy, { maySave: true, ...options }, () => Promise.resolve())
+      return () => null
+    }
+    const wrapper = mount(defineComponent({ setup }))
+    desk.copy.write(desk.copy.values, 'title', true, 'Night Walk')
+    desk.copy.unreadable.hold('/values/price', '', fault)
+    return { ...desk, keeping, wrapper }
+  }
+
+  it('is left out of a save to the working copy, and blocks publishing', async () => {
+    const { editor, keeping, wrapper } = keep({})
+    expect(await keeping.save()).toBe(true)
+    expect(editor.edit).toHaveBeenCalledTimes(1)
+    expect(await keeping.settle()).toBe(false)
+    expect(keeping.failure.value).toMatch(
+      /^Price.* is not saved: It must be a number\. Correct it or empty it first\.$/,
+    )
+    wrapper.unmount()
+  })
+  it('blocks a save that publishes, until it is corrected', async () => {
+    const { copy, editor, keeping, wrapper } = keep({ savePublishes: true })
+    expect(await keeping.save()).toBe(false)
+    expect(editor.edit).not.toHaveBeenCalled()
+    expect(keeping.failure.value).toContain('Correct it or empty it first.')
+    copy.unreadable.hold('/values/price', '', undefined)
+    expect(await keeping.save()).toBe(true)
+    expect(editor.edit).toHaveBeenCalledTimes(1)
+    expect(keeping.failure.value).toBe('')
+    wrapper.unmount()
   })
 })

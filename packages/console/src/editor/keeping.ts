@@ -18,13 +18,13 @@ export function useKeeping(
   copy: WorkingCopy,
   {
     maySave,
-    byItself = true,
+    savePublishes = false,
     onTaken = () => undefined,
     onAsked = () => undefined,
   }: {
     readonly maySave: boolean
-    /** Whether it is saved without anybody asking: not where a save is public at once. */
-    readonly byItself?: boolean
+    /** Whether a save is public at once. Nothing is saved then before somebody asks, or while a control has an unreadable value. */
+    readonly savePublishes?: boolean
     /** Told when what the service has was put on the desk. */
     readonly onTaken?: () => void
     /** Told when somebody asked for a save, and must choose first between their words and others'. */
@@ -63,7 +63,7 @@ export function useKeeping(
 
   /** Saves by itself what was written; a new entry only once somebody saves it, for its slug is made then. */
   const autosave = createAutosave(async () => {
-    if (!copy.entry.value || !maySave || !byItself || conflict.value) return 'refused'
+    if (!copy.entry.value || !maySave || savePublishes || conflict.value) return 'refused'
     if (await save(true)) return 'saved'
     return isLost ? 'lost' : 'refused'
   })
@@ -82,6 +82,7 @@ export function useKeeping(
    * @param isQuiet whether nobody asked for it, so that nobody is interrupted by a question.
    */
   async function save(isQuiet = false): Promise<boolean> {
+    if (savePublishes && isBlocked()) return false
     while (saving) if ((await saving) && copy.entry.value && !copy.isChanged.value) return true
     const isNew = !copy.entry.value
     saving = send()
@@ -129,7 +130,7 @@ export function useKeeping(
     return isSaved && !isBlocked()
   }
 
-  /** Whether something cannot be read as a value, so that nothing may become public; says so. */
+  /** Whether a control has an unreadable value, so that nothing may become public. Tells the editor. */
   function isBlocked(): boolean {
     const first = unread.value[0]
     if (first)
@@ -195,7 +196,6 @@ export function useKeeping(
     recalled,
     save,
     settle,
-    isBlocked,
     discard,
     choose,
     forget: words.drop,

@@ -33,7 +33,7 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
   const entry = shallowRef<EditableEntry | undefined>(loaded)
   const saved = shallowRef<Values>(structuredClone(loaded?.values ?? {}) as Values)
   const values = reactive<Values>(structuredClone(loaded?.values ?? {}) as Values)
-  /** What stands in the way of publishing, and where the working copy differs from what is public. */
+  /** The blocking problems, and where the working copy differs from the published edition. */
   const check = shallowRef<PublishCheck>()
   const saveProblems = ref<readonly Problem[]>([])
   const savedAt = ref<string | undefined>(loaded?.updatedAt)

@@ -20,6 +20,13 @@ const proposal = shallowRef<Proposal>()
 const failure = ref('')
 const job = shallowRef<Job>()
 const isAdopting = ref(false)
+/** Adopting forgets the draft: one that was changed is not lost to an earlier version. */
+const isDraftAtRisk = computed(() => version !== undefined && draft.isChanged.value)
+const action = computed(() => {
+  if (version !== undefined) return `Go back to version ${version}`
+  const count = proposal.value?.consequences.length ?? 0
+  return `Adopt ${count} ${count === 1 ? 'change' : 'changes'}`
+})
 const groups = computed(() =>
   (['refused', 'breaking', 'plain'] as const)
     .map((weight) => ({ weight, all: (proposal.value?.consequences ?? []).filter((one) => one.weight === weight) }))
@@ -101,17 +108,20 @@ async function adopt(): Promise<void> {
       </ul>
     </section>
     <template #foot>
+      <ElButton :disabled="isAdopting" @click="open = false">Cancel</ElButton>
       <ElButton
         v-if="proposal && proposal.consequences.length > 0"
         type="primary"
-        :disabled="!proposal.canBeAdopted"
+        :disabled="!proposal.canBeAdopted || isDraftAtRisk"
         :loading="isAdopting"
         @click="adopt"
-        >Adopt {{ proposal.consequences.length }}
-        {{ proposal.consequences.length === 1 ? 'change' : 'changes' }}</ElButton
+        >{{ action }}</ElButton
       >
-      <span v-if="proposal && !proposal.canBeAdopted" class="error-text"
-        >It cannot be adopted while something is in the way.</span
+      <span v-if="isDraftAtRisk" class="error-text"
+        >The model has changes that are not adopted. Adopt or discard them before you go back.</span
+      >
+      <span v-else-if="proposal && !proposal.canBeAdopted" class="error-text"
+        >It cannot be adopted while there are blocking problems.</span
       >
       <ElProgress
         v-if="job"

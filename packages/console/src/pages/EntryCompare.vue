@@ -18,7 +18,7 @@ const route = useRoute()
 const router = useRouter()
 const ready = shallowRef<{ site: Site; entry: EditableEntry; revisions: readonly RevisionView[] }>()
 const found = shallowRef<EntryComparison>()
-/** What the older of the two holds in fields that the model no longer has. */
+/** Values of removed fields: of the older revision that was chosen, or of the newest one. */
 const gone = shallowRef<readonly GoneValue[]>([])
 const trouble = shallowRef<unknown>()
 const refused = ref('')
@@ -43,8 +43,8 @@ async function load(): Promise<void> {
     const [entry, { revisions }] = await Promise.all([site.editor.entry(props.id), site.editor.revisions(props.id)])
     ready.value = { site, entry, revisions }
     found.value = await site.editor.compare(props.id, { from: from.value, to: to.value })
-    const old = [from.value, to.value].find((point) => typeof point === 'number')
-    gone.value = old === undefined ? [] : (await site.editor.revision(props.id, old)).gone
+    const revision = [from.value, to.value].find((point) => typeof point === 'number') ?? entry.revision
+    gone.value = (await site.editor.revision(props.id, revision)).gone
   } catch (error) {
     trouble.value = error
   }
@@ -130,9 +130,10 @@ const count = computed(() => {
           />
         </template>
         <section v-if="gone.length > 0" class="gone">
-          <h3>Fields that the model no longer has</h3>
+          <h3>Removed fields</h3>
           <p class="quiet">
-            The values stay in the history. Going back to a version of the model with these fields brings them back.
+            The model no longer has these fields. Their values return when a developer goes back to a model that has
+            them.
           </p>
           <dl>
             <template v-for="one in gone" :key="`${one.pointer} ${one.locale}`">
@@ -163,8 +164,8 @@ const count = computed(() => {
 
 <style scoped>
 .gone {
-  margin-block-start: 24px;
-  padding-block-start: 16px;
+  margin: 24px 40px 0;
+  padding-block-start: 4px;
   border-block-start: 1px solid var(--w-hair);
 }
 .gone dt {

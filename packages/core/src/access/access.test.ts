@@ -73,7 +73,9 @@ describe('limits', () => {
   })
   it('keep a limited member from an entry as a whole, and a member to their types', () => {
     for (const permission of ['entry.write', 'entry.publish'] as const) {
-      expect(decide(limited, permission, { shared: true }).because).toMatch(/limited to nl; this touches what all/)
+      expect(decide(limited, permission, { shared: true }).because).toMatch(
+        /limited to nl; this touches values that all/,
+      )
       expect(decide(member('editor'), permission, { shared: true }).allowed).toBe(true)
     }
     const ofTypes = member('editor', { types: ['activity'] })

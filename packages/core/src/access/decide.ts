@@ -138,7 +138,7 @@ function beyondLimits(powers: Powers, permission: Permission, resource: Resource
   if (permission === 'entry.publish' && locales.length > 0)
     return 'Values that all locales share have changed; somebody without a limit must publish them.'
   return powers.locales
-    ? `You are limited to ${powers.locales.join(', ')}; this touches what all locales share.`
+    ? `You are limited to ${powers.locales.join(', ')}; this touches values that all locales share.`
     : 'This changes values that all locales share.'
 }
 

@@ -75,7 +75,7 @@ export function consequencesOf(
         'plain',
         type.name,
         isBack(before, type)
-          ? `The type comes back with ${type.fields.length} fields. Its entries were deleted with it and do not.`
+          ? `The type returns with ${type.fields.length} fields. Its entries were deleted with it and do not return.`
           : `New type with ${type.fields.length} fields.${type.cardinality === 'one' ? ' Its one entry is made with it.' : ''}`,
       ),
     removed: (type) => {
@@ -235,7 +235,7 @@ function fieldChanges(
   compareAll<Field>(old.fields, owner.fields, {
     added: (field) => {
       if (isBack(before, field))
-        return tell('fieldAdded', 'plain', `${place}.${field.name}`, 'The field comes back, with the values that entries still hold in it.') // prettier-ignore
+        return tell('fieldAdded', 'plain', `${place}.${field.name}`, 'The field returns, with the values that entries still have for it.') // prettier-ignore
       unknownRenames(tell, old, field, `${place}.${field.name}`)
       const needed = field.required && entries > 0
       const begins = field.default ? ' New entries begin with its default; those that are there stay without.' : ''

@@ -101,11 +101,11 @@ function parseYaml(
     if (error) {
       const { line } = lines.linePos(error.pos[0])
       const isPath = /\{[^}]*\/[^'"]*\{\w+\}|:\s+\/[^'"]*\{\w+\}/.test(text.split('\n')[line - 1] ?? '')
-      return tell(isPath ? "A path pattern stands in quotes: `'/activities/{slug}'`." : sentence(error.message.split('\n')[0]!), error.pos[0]) // prettier-ignore
+      return tell(isPath ? "Put a path pattern in quotes: `'/activities/{slug}'`." : sentence(error.message.split('\n')[0]!), error.pos[0]) // prettier-ignore
     }
     return { document, content: document.toJS({ maxAliasCount: 20 }) as unknown }
   } catch (error) {
-    const because = error instanceof RangeError ? 'It nests too deep.' : 'It refers to something that is not there, or to too much: write it out.' // prettier-ignore
+    const because = error instanceof RangeError ? 'It nests too deep.' : 'An alias names an anchor that does not exist, or expands to too much. Write the value out.' // prettier-ignore
     return tell(because)
   }
 }

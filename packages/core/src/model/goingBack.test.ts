@@ -44,13 +44,13 @@ describe('going back to an earlier model', () => {
   it('says what comes back, and what does not', () => {
     const again = back(firstTexts, 1)
     const told = consequencesOf(third, again, { [again.types[0]!.id]: 1 })
-    expect(told.find((one) => one.place === 'tale.price')?.message).toMatch(/comes back, with the values/)
+    expect(told.find((one) => one.place === 'tale.price')?.message).toMatch(/returns, with the values/)
     expect(told.some((one) => one.code === 'fieldRemoved' && one.place === 'tale.place')).toBe(false)
     const weighing = new Weighing(third, again, settings)
     weighing.add({ id: 'a', type: again.types[0]!.id, copy: { document, modelVersion: 1 } })
     expect(weighing.consequences().filter((one) => one.code === 'valuesRestored').map(({ place, message }) => [place, message])).toEqual([
-      ['tale.price', '1 entry holds a value in it from before, which comes back.'],
-      ['tale.contact.phone', '1 entry holds a value in it from before, which comes back.'],
+      ['tale.price', '1 entry has an earlier value for it, which returns.'],
+      ['tale.contact.phone', '1 entry has an earlier value for it, which returns.'],
     ]) // prettier-ignore
   })
   it('converts what a field held last, and says what cannot be', () => {
@@ -152,9 +152,9 @@ describe('model files that are made to be slow', () => {
     expect(problems.length).toBe(1)
     expect(problems[0]!.message.length).toBeLessThan(300)
   })
-  it('says that a path pattern stands in quotes', () => {
+  it('says that a path pattern needs quotes', () => {
     expect(read('type: x\npath: { en: /a/{slug}, nl: /b/{slug} }\nfields: {}\n')).toMatchObject([
-      { message: "A path pattern stands in quotes: `'/activities/{slug}'`.", line: 2 },
+      { message: "Put a path pattern in quotes: `'/activities/{slug}'`.", line: 2 },
     ])
   })
 })

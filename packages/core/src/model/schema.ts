@@ -81,7 +81,7 @@ export const typeOptionSays: Readonly<Record<string, string>> = {
   drafts: '`false`: what is saved is public at once, and there is no working copy apart from it.',
   was: 'The name it had, which it goes on answering to.',
   namesOf:
-    'The version of the model that the names in the file are of, as `model pull --at` writes it: what was renamed or removed since is found again by it, with its values.',
+    'The model version whose names this file uses; `model pull --at` writes it. Fields and types that were renamed or removed since are recognised by it, and their values return.',
   sections: 'Named parts of the form.',
   fields: 'The fields, in the order of the form.',
 }

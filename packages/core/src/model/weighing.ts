@@ -121,7 +121,7 @@ export class Weighing {
                 code: 'valuesLost',
                 weight: 'breaking',
                 place: placeOf(this.#after, now, field),
-                say: (count) => `${count} hold a value in it that cannot be converted, and does not come back.`,
+                say: (count) => `${count} have an earlier value for it that cannot be converted, and does not return.`,
               },
           because,
         ),
@@ -177,7 +177,7 @@ export class Weighing {
         code: 'valuesRestored',
         weight: 'plain',
         place: placeOf(this.#after, now, field.id),
-        say: (count) => `${count} hold a value in it from before, which comes back.`,
+        say: (count) => `${count} have an earlier value for it, which returns.`,
       })
     })
   }

@@ -1,10 +1,6 @@
-import { execFile } from 'node:child_process'
 import { existsSync } from 'node:fs'
 import { mkdir, readdir, rename, rm, stat } from 'node:fs/promises'
-import { createRequire } from 'node:module'
 import { dirname, join } from 'node:path'
-import { pathToFileURL } from 'node:url'
-import { promisify } from 'node:util'
 import {
   makeId,
   maxSide,
@@ -15,12 +11,12 @@ import {
   type Rendition,
 } from '@wisteria/core'
 import type { AssetRow } from '@wisteria/store'
-import sharp, { type Sharp } from 'sharp'
 import { z } from 'zod'
 import { Turns } from '../front/turns.js'
 import type { Kernel } from '../kernel.js'
+import { encode, mediaTypes, type RenditionFormat } from './encode.js'
 import { fileAt } from './files.js'
-import { isRaster, maxPixels } from './kinds.js'
+import { isRaster } from './kinds.js'
 
 const side = z.coerce
   .number('must be a number of pixels')
@@ -42,12 +38,8 @@ const maxKept = 60
 const maxAtOnce = 2
 /** So many wait, those of one address behind those of others. */
 const maxWaiting = 100
-/** A picture that takes longer than this is not worth it, in seconds. */
-const longestMaking = 20
 /** For so long a form that could not be made is not tried again, in milliseconds. */
 const hopelessFor = 600_000
-
-const mediaTypes = { webp: 'image/webp', avif: 'image/avif', jpeg: 'image/jpeg', png: 'image/png' } as const
 
 /** Makes renditions of pictures when they are first asked for, and keeps them on the disk. */
 export class Renditions {
@@ -90,7 +82,7 @@ export class Renditions {
     return { path, mediaType: mediaTypes[format], tag: `"${row.hash.slice(0, 24)}-${name}"` }
   }
 
-  async #make(row: AssetRow, asked: Rendition, format: keyof typeof mediaTypes, path: string): Promise<void> {
+  async #make(row: AssetRow, asked: Rendition, format: RenditionFormat, path: string): Promise<void> {
     if ((this.#hopeless.get(path) ?? 0) > this.#kernel.now) throw unmakeable(row)
     const folder = dirname(path)
     await mkdir(folder, { recursive: true })
@@ -98,8 +90,7 @@ export class Renditions {
     const source = fileAt(this.#kernel, row.hash)
     const coming = `${path}.${makeId(this.#kernel.surroundings)}`
     try {
-      if (row.media_type === 'image/svg+xml') await draw(row, asked, format, source, coming)
-      else await develop(row, asked, format, source, coming)
+      await encode({ row, size: asked, format, source, to: coming })
       await rename(coming, path)
     } catch (error) {
       await rm(coming, { force: true })
@@ -124,72 +115,3 @@ export class Renditions {
 
 const unmakeable = ({ name }: AssetRow): WisteriaError =>
   new WisteriaError('badRequest', `${name} cannot be shown in this form: it is damaged, or takes too long to draw.`)
-
-const qualities = {
-  webp: { quality: 80 },
-  avif: { quality: 55, effort: 3 },
-  jpeg: { quality: 82, mozjpeg: true },
-  png: {},
-} as const
-
-async function develop(
-  row: AssetRow,
-  { w, h, fit }: Rendition,
-  format: keyof typeof mediaTypes,
-  source: string,
-  to: string,
-): Promise<void> {
-  let picture = sharp(source, { limitInputPixels: maxPixels, animated: false }).rotate()
-  if (fit === 'cover') picture = covering(picture, row, w!, h!)
-  else if (w !== undefined || h !== undefined)
-    picture = picture.resize({ width: w, height: h, fit: 'inside', withoutEnlargement: true })
-  await picture.toFormat(format, qualities[format]).timeout({ seconds: longestMaking }).toFile(to)
-}
-
-/** What draws, in a process of its own. */
-const drawing = `
-const [library, source, to, task] = process.argv.slice(1)
-const { default: sharp } = await import(library)
-const { density, resize, format, quality, pixels } = JSON.parse(task)
-let picture = sharp(source, { limitInputPixels: pixels, density })
-if (resize) picture = picture.resize(resize)
-await picture.toFormat(format, quality).toFile(to)
-`
-const sharpLibrary = pathToFileURL(createRequire(import.meta.url).resolve('sharp')).href
-
-/** Draws an SVG. A drawing may take for ever, and nothing inside a process can stop it: so another one draws, and is ended. */
-async function draw(
-  row: AssetRow,
-  { w, h, fit }: Rendition,
-  format: keyof typeof mediaTypes,
-  source: string,
-  to: string,
-): Promise<void> {
-  const [width, height] = [row.width ?? 300, row.height ?? 150]
-  const scale = Math.max((w ?? 0) / width, (h ?? 0) / height)
-  const density = scale > 0 ? Math.min(2400, Math.max(1, 72 * scale)) : 72
-  const resize = w === undefined && h === undefined ? null : { ...(w === undefined ? {} : { width: w }), ...(h === undefined ? {} : { height: h }), fit: fit ?? 'inside' } // prettier-ignore
-  const task = { density, resize, format, quality: qualities[format], pixels: maxPixels }
-  await promisify(execFile)(
-    process.execPath,
-    ['--input-type=module', '-e', drawing, sharpLibrary, source, to, JSON.stringify(task)],
-    { timeout: longestMaking * 1000, killSignal: 'SIGKILL', maxBuffer: 100_000 },
-  )
-}
-
-/** Cuts the part out of a picture that has the proportions asked for and is nearest to what matters in it. */
-function covering(picture: Sharp, row: AssetRow, w: number, h: number): Sharp {
-  const [width, height] = [row.width ?? w, row.height ?? h]
-  const scale = Math.min(width / w, height / h)
-  const [cutWidth, cutHeight] = [Math.max(1, Math.round(w * scale)), Math.max(1, Math.round(h * scale))]
-  const at = (focal: number, whole: number, part: number): number =>
-    Math.round(Math.min(Math.max(focal * whole - part / 2, 0), whole - part))
-  return picture
-    .extract({
-      left: at(row.focal_x ?? 0.5, width, cutWidth),
-      top: at(row.focal_y ?? 0.5, height, cutHeight),
-      width: Math.min(cutWidth, width),
-      height: Math.min(cutHeight, height),
-    })
-    .resize({ width: Math.min(w, cutWidth), height: Math.min(h, cutHeight), fit: 'fill' })
-}

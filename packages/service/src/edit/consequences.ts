@@ -61,7 +61,7 @@ export async function publishConsequences(
   }
 }
 
-/** What stands in the way of publishing a working copy, and where it differs from what is public: told with every save. */
+/** The blocking problems of a working copy, and where it differs from the published edition: part of every save's answer. */
 export async function publishCheck(
   reader: Reader,
   site: Site,

@@ -83,7 +83,7 @@ export const entryRoutes: readonly Route[] = [
     method: 'POST',
     path: `${one}/edits`,
     summary:
-      'Saves edits by place, made on version `base`; merged with what others saved since, when they do not touch. `check` says what stands in the way of publishing, and what differs from what is public.',
+      'Saves edits by place, made on version `base`; merged with the edits that others saved since, when they do not conflict. `check` has the blocking problems and the differences from the published edition.',
     permission: 'entry.translate',
     idempotent: true,
     body: z.strictObject({ base: z.int().min(1), edits: z.array(namedEdit).max(2000) }),

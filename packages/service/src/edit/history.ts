@@ -85,13 +85,13 @@ export const historyRoutes: readonly Route[] = [
     method: 'GET',
     path: `${one}/revisions/{number}`,
     summary:
-      'One revision with its values, as the model of today reads them; `gone` has those of fields that are no longer in it.',
+      'One revision with its values under the current model; `gone` has the values of fields that the model no longer has.',
     permission: 'draft.read',
     handle: async ({ kernel, site, params }) => {
       const copy = await requireEntry(kernel.database, site, params['id']!)
       const number = Number(params['number'])
       if (!Number.isInteger(number))
-        throw new WisteriaError('badRequest', `A revision is named by its number, 1 to ${copy.revision}.`)
+        throw new WisteriaError('badRequest', `Give the number of a revision, 1 to ${copy.revision}.`)
       const row = await requireRevision(kernel.database, copy, number)
       const { revisions: current } = await publicHistoryOf(kernel.database, site, copy.type, copy.id)
       const document = await documentAt(kernel.database, site, copy, number)

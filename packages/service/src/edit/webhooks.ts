@@ -52,7 +52,7 @@ export const webhookRoutes: readonly Route[] = [
     method: 'POST',
     path: base,
     summary:
-      'Subscribes an address. Its signing `secret` is in this answer alone. Without `events`, it is told of every change that published readers can see, of whatever kind.',
+      'Subscribes an address. Only this answer contains its signing `secret`. Without `events`, it receives every event that changes what published readers see.',
     permission: 'integration.manage',
     body: z.strictObject({
       label: z.string().trim().min(1, 'must not be empty').max(120),

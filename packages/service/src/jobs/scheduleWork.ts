@@ -33,14 +33,19 @@ export const scheduleWork = (kernel: Kernel): Work<ScheduleRow> => ({
   run: (row) => carryOut(kernel, row),
   setAside: ({ id }) =>
     kernel.write((transaction) =>
-      giveUp(kernel, transaction, id, 'It failed several times for an unforeseen reason; the log says more.'),
+      giveUp(
+        kernel,
+        transaction,
+        id,
+        'It failed several times with an unexpected error; the log of the service has it.',
+      ),
     ),
 })
 
 /** One schedule. What it would have to leave half done it leaves undone, and says why. */
 async function carryOut(kernel: Kernel, { id, tries }: ScheduleRow): Promise<void> {
   if (tries >= maxTries) {
-    const message = `It was begun ${maxTries} times and never came to its end.`
+    const message = `It was started ${maxTries} times and never finished.`
     return kernel.write((transaction) => giveUp(kernel, transaction, id, message))
   }
   // Written before it is tried: a try that takes the process with it counts too.
@@ -65,7 +70,7 @@ async function attempt(kernel: Kernel, transaction: Transaction, id: string): Pr
   if (!may.allowed)
     throw new WisteriaError(
       'forbidden',
-      `Who planned it may not do it any more. ${caller.is === 'nobody' ? '' : may.because!}`.trim(),
+      `Whoever planned it no longer has the right to do it. ${caller.is === 'nobody' ? '' : may.because!}`.trim(),
     )
   const act = new Act(transaction, site, row.actor, kernel.surroundings)
   const locales = row.locales === null ? undefined : (JSON.parse(row.locales) as string[])

@@ -110,7 +110,7 @@ export async function readDocument(kernel: Kernel, site: Site, routes: readonly 
       ...(route.path.endsWith('/paths')
         ? {
             locale: {
-              description: 'Paths of this locale alone; of all locales when left out.',
+              description: 'Lists only the paths of this locale. Without it, the paths of all locales.',
               schema: { type: 'string', enum: localeTags(site.settings) },
             },
           }
