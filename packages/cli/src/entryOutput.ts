@@ -38,12 +38,13 @@ export function short(value: unknown): string {
 /** The entries that refer to something. */
 export function printUsedBy(all: readonly UsedBy[]): void {
   printTable(
-    ['title', 'type', 'working copy', 'public', 'id'],
+    ['title', 'type', 'working copy', 'public', 'older revisions', 'id'],
     all.map((one) => [
       one.title || '(no name yet)',
       one.type,
-      one.inWorkingCopy ? 'refers' : '',
+      one.inWorkingCopy ? `refers${one.inBin ? ' (deleted)' : ''}` : '',
       one.inPublic ? 'refers' : '',
+      one.inRevisions.join(', '),
       one.id,
     ]),
   )

@@ -159,7 +159,9 @@ export class Editor {
     this.#call<Asset>({ method: 'PUT', path: `/assets/${segment(id)}/file`, file, isLong: true })
   /** Who holds it. */
   assetUsage = (id: string) => this.#call<Usage>({ path: `/assets/${segment(id)}/usage` })
-  deleteAsset = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/assets/${segment(id)}` })
+  /** @param revisions `ignore` to delete it although older revisions hold it. */
+  deleteAsset = (id: string, { revisions }: { readonly revisions?: 'ignore' } = {}) =>
+    this.#call<undefined>({ method: 'DELETE', path: `/assets/${segment(id)}`, query: { revisions } })
 
   /** A page of working copies, of one type or of all. */
   entries = (query: {

@@ -221,10 +221,16 @@ export async function takeOutOfBin(transaction: Transaction, copy: WorkingCopy):
   return raiseVersion(transaction, copy)
 }
 
-/** Deletes for good what was put into the bin before an instant. @returns how many entries. */
+/**
+ * Deletes permanently what was deleted before an instant, except entries that one outside the bin refers to.
+ * @returns how many entries.
+ */
 export async function emptyBin(transaction: Transaction, before: string, limit: number): Promise<number> {
   const rows = await transaction.all<{ id: string }>(
-    'select id from entries where deleted_at < ? order by deleted_at limit ?',
+    `select e.id from entries e where e.deleted_at < ? and not exists (
+       select 1 from revision_refs r join entries h on h.id = r.entry and h.revision = r.number and h.deleted_at is null
+       where r.target = e.id)
+     order by e.deleted_at limit ?`,
     [before, limit],
   )
   for (const { id } of rows) await transaction.run('delete from entries where id = ?', [id])

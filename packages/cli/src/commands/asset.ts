@@ -106,10 +106,11 @@ export function addAsset(program: Command): void {
     })
   asset
     .command('delete')
-    .description('Takes an asset away that nothing refers to.')
+    .description('Deletes a file that no entry holds.')
     .argument('<id>')
-    .action(async (id: string) => {
-      await openEditor().deleteAsset(id)
+    .option('--ignore-revisions', 'delete it although older revisions hold it: restoring one gives a broken reference')
+    .action(async (id: string, { ignoreRevisions }: { ignoreRevisions?: boolean }) => {
+      await openEditor().deleteAsset(id, ignoreRevisions ? { revisions: 'ignore' } : {})
       print('Deleted.')
     })
 }

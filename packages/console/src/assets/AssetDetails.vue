@@ -85,10 +85,16 @@ async function replace(event: Event): Promise<void> {
   share.value = undefined
   picker.value!.value = ''
 }
+const isHeld = computed(() => usedBy.value.some((one) => one.inWorkingCopy || one.inPublic))
+function whereOf(one: UsedBy): string {
+  if (one.inBin) return one.inWorkingCopy ? 'deleted, can be restored' : 'deleted, older revisions'
+  if (one.inRevisions.length > 0) return `only revision ${one.inRevisions.join(', ')}`
+  return one.inPublic ? 'public' : 'working copy'
+}
 async function remove(): Promise<void> {
   refused.value = ''
   try {
-    await site.editor.deleteAsset(asset.id)
+    await site.editor.deleteAsset(asset.id, usedBy.value.length > 0 ? { revisions: 'ignore' } : {})
     emit('deleted')
   } catch (error) {
     refused.value = error instanceof Error ? error.message : String(error)
@@ -159,10 +165,11 @@ async function remove(): Promise<void> {
     <h3>Used by</h3>
     <ul v-if="usedBy.length > 0">
       <li v-for="one in usedBy" :key="one.id">
-        <RouterLink class="serif" dir="auto" :to="{ name: 'entry', params: { site: site.name, id: one.id } }">{{
+        <bdi v-if="one.inBin" class="serif">{{ one.title || 'No name yet' }}</bdi>
+        <RouterLink v-else class="serif" dir="auto" :to="{ name: 'entry', params: { site: site.name, id: one.id } }">{{
           one.title || 'No name yet'
         }}</RouterLink>
-        <small class="quiet">{{ one.inPublic ? 'public' : 'working copy' }}</small>
+        <small class="quiet">{{ whereOf(one) }}</small>
       </li>
     </ul>
     <p v-else class="quiet">No entry holds it.</p>
@@ -170,13 +177,19 @@ async function remove(): Promise<void> {
       <input ref="picker" type="file" class="visually-hidden" tabindex="-1" aria-hidden="true" @change="replace" />
       <ElButton size="small" @click="picker?.click()">Replace the file…</ElButton>
       <ElPopconfirm
-        v-if="usedBy.length === 0"
-        :title="`Take “${asset.name}” away?`"
-        confirm-button-text="Take it away"
-        cancel-button-text="Keep it"
+        v-if="!isHeld"
+        :title="
+          usedBy.length === 0
+            ? `Delete “${asset.name}”? It cannot be restored.`
+            : `Delete “${asset.name}”? It cannot be restored. Older revisions that hold it will have a broken reference.`
+        "
+        confirm-button-text="Delete permanently"
+        confirm-button-type="danger"
+        cancel-button-text="Cancel"
+        width="260"
         @confirm="remove"
       >
-        <template #reference><ElButton size="small">Take away…</ElButton></template>
+        <template #reference><ElButton size="small">Delete…</ElButton></template>
       </ElPopconfirm>
     </p>
   </div>

@@ -29,7 +29,7 @@ async function weigh(asked?: readonly string[]): Promise<void> {
       copy.site.editor.usage(id),
     ])
     found.value = going
-    usedBy.value = usage.usedBy
+    usedBy.value = usage.usedBy.filter((one) => one.inWorkingCopy && !one.inBin)
     if (!asked) scope.value = [...going.locales]
   } catch (error) {
     trouble.value = error
@@ -143,7 +143,7 @@ async function go(): Promise<void> {
       <section aria-label="Who uses it">
         <template v-if="(how === 'delete' ? usedBy : found.dangling).length > 0">
           <h3>{{ how === 'delete' ? 'Entries that refer to it' : 'Pages that would refer to nothing' }}</h3>
-          <p v-if="how === 'delete'" class="error-text">Take the references out first.</p>
+          <p v-if="how === 'delete'" class="error-text">Remove the references first.</p>
           <p v-else class="quiet">Their readers no longer see it there.</p>
           <ul>
             <li v-for="one in how === 'delete' ? usedBy : found.dangling" :key="one.id">

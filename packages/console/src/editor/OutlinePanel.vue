@@ -60,7 +60,10 @@ const usedBy = ref<readonly UsedBy[]>([])
 watch(
   () => copy.entry.value?.id,
   async (id) => {
-    usedBy.value = id === undefined ? [] : (await site.editor.usage(id).catch(() => ({ usedBy: [] }))).usedBy
+    usedBy.value =
+      id === undefined
+        ? []
+        : (await site.editor.usage(id).catch(() => ({ usedBy: [] }))).usedBy.filter(({ inBin }) => !inBin)
   },
   { immediate: true },
 )

@@ -157,13 +157,19 @@ export interface PublishConsequences {
   readonly together: readonly PublishTogether[]
 }
 
-/** An entry that refers to another. */
+/** An entry that refers to another, or holds an asset. */
 export interface UsedBy {
   readonly id: string
+  /** The name of its type. */
   readonly type: string
   readonly title: string
+  /** As it is stored: hidden values and values of removed fields count too. */
   readonly inWorkingCopy: boolean
   readonly inPublic: boolean
+  /** Whether it was deleted, and can still be restored. */
+  readonly inBin: boolean
+  /** The numbers of older revisions that hold it, newest first; only where nothing newer does. */
+  readonly inRevisions: readonly number[]
 }
 
 /** Who uses an entry. */

@@ -1,7 +1,8 @@
 import { Readable } from 'node:stream'
-import { isRendition, localeTags, makeId, typeWithId, WisteriaError, type UsedBy } from '@wisteria/core'
-import { Act, siteWithId, type AssetRow, type PublicChange, type Reader, type Site } from '@wisteria/store'
+import { isRendition, localeTags, makeId, typeWithId, WisteriaError } from '@wisteria/core'
+import { Act, referrersOf, siteWithId, type AssetRow, type PublicChange, type Reader, type Site } from '@wisteria/store'
 import { z } from 'zod'
+import { titlesIn } from '../edit/bin.js'
 import type { Kernel } from '../kernel.js'
 import { requireMay } from '../permission.js'
 import { route, type Answer, type Route, type SiteRequest } from '../route.js'
@@ -69,25 +70,6 @@ async function addAsset(
       headers: { Location: `/edit/v1/sites/${site.name}/assets/${row.id}` },
     }
   })
-}
-
-/** Who holds an asset, in working copies or in public. */
-async function holdersOf(reader: Reader, site: Site, id: string): Promise<UsedBy[]> {
-  const rows = await reader.all<{ entry: string; type: string; title: string; draft: number; public: number }>(
-    `select u.entry, d.type, d.title, max(u.draft) as draft, max(u.public) as public from (
-       select entry, 1 as draft, 0 as public from draft_refs where shelf = ? and target = ?
-       union all select entry, 0, 1 from published_refs where shelf = ? and target = ?
-     ) u join drafts d on d.shelf = ? and d.entry = u.entry and d.locale = ?
-     group by u.entry order by d.title, u.entry limit 200`,
-    [site.shelf, id, site.shelf, id, site.shelf, site.settings.defaultLocale],
-  )
-  return rows.map((row) => ({
-    id: row.entry,
-    type: typeWithId(site.model, row.type)?.name ?? '',
-    title: row.title,
-    inWorkingCopy: row.draft === 1,
-    inPublic: row.public === 1,
-  }))
 }
 
 /** The public pages that show an asset: their bytes differ when it changes. */
@@ -289,29 +271,35 @@ export const assetRoutes: readonly Route[] = [
   route({
     method: 'GET',
     path: `${one}/usage`,
-    summary: 'The entries that hold it, in their working copies or in public: at most 200.',
+    summary:
+      'The entries that hold it, in working copies, in public, in the bin, or only in older revisions: at most 200.',
     permission: 'draft.read',
     handle: async ({ kernel, site, params }) => {
       const { id } = await requireAsset(kernel.database, site, params['id']!)
-      return { body: { usedBy: await holdersOf(kernel.database, site, id) } }
+      return { body: { usedBy: await referrersOf(kernel.database, site, id, 'all') } }
     },
   }),
   route({
     method: 'DELETE',
     path: one,
-    summary: 'Takes an asset away that nothing refers to.',
+    summary:
+      'Deletes an asset that no entry holds. If only older revisions hold it, say `revisions=ignore`: restoring one of them then gives a broken reference.',
     permission: 'entry.write',
+    query: z.object({ revisions: z.literal('ignore', 'must be ignore').optional() }),
     handle: (request) =>
       request.write(async (transaction) => {
         const site = await siteWithId(transaction, request.site.id)
         const row = await requireAsset(transaction, site, request.params['id']!)
         requireMay(request.caller, 'entry.write', { shared: true })
-        const holders = await holdersOf(transaction, site, row.id)
-        if (holders.length > 0)
+        const holders = await referrersOf(transaction, site, row.id, 'all')
+        const current = holders.filter((one) => one.inWorkingCopy || one.inPublic)
+        if (current.length > 0)
+          throw new WisteriaError('conflict', `Entries hold it: ${titlesIn(current)}. Remove it from them first.`)
+        if (holders.length > 0 && request.query.revisions === undefined)
           throw new WisteriaError(
             'conflict',
-            `Entries hold it: ${holders.slice(0, 5).map(({ title }) => `“${title}”`).join(', ')}. Take it out of them first.`,
-          ) // prettier-ignore
+            `Older revisions of ${titlesIn(holders)} hold it. Delete it with \`revisions=ignore\` if they may lose it.`,
+          )
         await transaction.run('delete from assets where id = ?', [row.id])
         const act = new Act(transaction, site, request.actor, request.kernel.surroundings)
         await act.tell('asset.deleted', { asset: { id: row.id, name: row.name } })

@@ -1,7 +1,16 @@
-import { binKeptDays, titleOf, localeTags, typeWithId, WisteriaError, type BinnedEntry } from '@wisteria/core'
+import {
+  binKeptDays,
+  titleOf,
+  localeTags,
+  typeWithId,
+  WisteriaError,
+  type BinnedEntry,
+  type UsedBy,
+} from '@wisteria/core'
 import {
   Act,
   binnedCopyOf,
+  referrersOf,
   publicHistoryOf,
   putIntoBin,
   siteWithId,
@@ -37,16 +46,11 @@ export async function putAway(
     throw new WisteriaError('conflict', `${copy.type.label} always has its one entry: it is not deleted.`)
   if ((await publicHistoryOf(transaction, site, copy.type, copy.id)).layers)
     throw new WisteriaError('conflict', 'The entry is public. Unpublish it first.')
-  const holders = await transaction.all<{ title: string }>(
-    `select distinct d.title from draft_refs r join drafts d on d.shelf = r.shelf and d.entry = r.entry and d.locale = ?
-     where r.shelf = ? and r.target = ? and r.entry <> ? and r.entry not in (select value from json_each(?)) limit 5`,
-    [site.settings.defaultLocale, site.shelf, copy.id, copy.id, JSON.stringify(together)],
+  const holders = (await referrersOf(transaction, site, copy.id)).filter(
+    (one) => one.inWorkingCopy && !one.inBin && !together.includes(one.id),
   )
   if (holders.length > 0)
-    throw new WisteriaError(
-      'conflict',
-      `Other entries refer to it: ${holders.map(({ title }) => `“${title}”`).join(', ')}. Take the references out first.`,
-    )
+    throw new WisteriaError('conflict', `Other entries refer to it: ${titlesIn(holders)}. Remove the references first.`)
   await putIntoBin(transaction, site, copy, author.actor, act.at)
   await transaction.run(
     "update schedules set state = 'calledOff', message = 'The entry was deleted.', ended_at = ? where entry = ? and state = 'planned'",
@@ -76,6 +80,12 @@ async function requireBinned(reader: Reader, site: Site, id: string): Promise<Wo
       `There is no entry \`${id.slice(0, 60)}\` in the bin of ${site.settings.label}.`,
     )
   return copy
+}
+
+/** At most five of them, by their titles. */
+export function titlesIn(holders: readonly UsedBy[]): string {
+  const named = holders.slice(0, 5).map(({ title, inBin }) => `“${title || 'Untitled'}”${inBin ? ' (deleted)' : ''}`)
+  return `${named.join(', ')}${holders.length > 5 ? ` and ${holders.length - 5} more` : ''}`
 }
 
 const pageSize = 100
@@ -143,6 +153,12 @@ export const binRoutes: readonly Route[] = [
         const site = await siteWithId(transaction, request.site.id)
         const { id, type } = await requireBinned(transaction, site, request.params['id']!)
         requireMay(request.caller, 'entry.write', { type: type.name, shared: true })
+        const holders = (await referrersOf(transaction, site, id)).filter((one) => one.inWorkingCopy)
+        if (holders.length > 0)
+          throw new WisteriaError(
+            'conflict',
+            `Other entries refer to it: ${titlesIn(holders)}. Remove the references, or delete those entries permanently, first.`,
+          )
         await transaction.run('delete from entries where id = ?', [id])
         return { status: 204 }
       }),

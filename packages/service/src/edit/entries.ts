@@ -1,5 +1,5 @@
 import { idPattern, WisteriaError, type PublishConsequences } from '@wisteria/core'
-import { Act, publicHistoryOf, siteWithId } from '@wisteria/store'
+import { Act, publicHistoryOf, referrersOf, siteWithId } from '@wisteria/store'
 import { z } from 'zod'
 import { route, type Route } from '../route.js'
 import { answerEntry, entryAt } from './oneEntry.js'
@@ -13,7 +13,7 @@ import { publishIfImmediate } from './immediate.js'
 import { namedEdit } from './namedEdit.js'
 import { maxTogether, publishTogether, togetherWith, withoutComing } from './together.js'
 import { saveEdits, saveValues } from './saving.js'
-import { unpublishConsequences, usageOf } from './usage.js'
+import { unpublishConsequences } from './usage.js'
 
 const base = '/edit/v1/sites/{site}/entries'
 const one = `${base}/{id}`
@@ -177,11 +177,11 @@ export const entryRoutes: readonly Route[] = [
   route({
     method: 'GET',
     path: `${one}/usage`,
-    summary: 'The entries that refer to it, in their working copies or in public: at most 200.',
+    summary: 'The entries that refer to it, in working copies (deleted ones too) or in public: at most 200.',
     permission: 'draft.read',
     handle: async ({ kernel, site, params }) => {
       const copy = await requireEntry(kernel.database, site, params['id']!)
-      return { body: await usageOf(kernel.database, site, copy) }
+      return { body: { usedBy: await referrersOf(kernel.database, site, copy.id) } }
     },
   }),
   route({
