@@ -71,7 +71,8 @@ const send = (route: Route, token: string | undefined, query = '') =>
   })
 
 /** Signing out would end the tokens that the routes after it are tried with: it is tried on its own. */
-const isEnding = (route: Route) => route.path === '/edit/v1/session' && route.method === 'DELETE'
+const isEnding = ({ method, path }: Route) =>
+  ['DELETE /edit/v1/session', 'POST /edit/v1/account/sign-out'].includes(`${method} ${path}`)
 
 /** The list's entries, route by route and edition by edition. */
 const allowed = new Map(routesByCaller.flatMap(({ letsIn, routes: own }) => own.map((name) => [name, letsIn] as const)))
@@ -98,24 +99,21 @@ describe('every route', () => {
     }
   })
 
-  it('for signing out lets in who is signed in', async () => {
-    const route = routes.find(isEnding)!
-    for (const [name, { caller }] of tokens) {
-      const isKey = caller.is === 'key'
-      const token = isKey
-        ? tokens.get(name)!.token
-        : caller.is === 'member'
-          ? (
-              await new Service({ baseUrl: small.service.baseUrl }).signIn({
-                email: 'viewer@marram.example',
-                password: 'a long password',
-                as: 'token',
-              })
-            ).token
-          : undefined
-      expect([name, (await send(route, token)).status]).toEqual([name, isKey ? 403 : token ? 204 : 401])
-    }
-  })
+  it.each(routes.filter(isEnding).map((route) => [`${route.method} ${route.path}`, route] as const))(
+    '%s lets in who is signed in',
+    async (name, route) => {
+      const who = { email: `leaver-${route.method}@marram.example`.toLowerCase(), password: 'a long password' }
+      await small.owner.addMember({ ...who, name: 'A leaver', role: 'viewer' })
+      const { token } = await new Service({ baseUrl: small.service.baseUrl }).signIn({ ...who, as: 'token' })
+      expect((await send(route, token)).status).toBe(204)
+      expect((await send(route, token)).status).toBe(401)
+      for (const [other, { caller, token: theirs }] of tokens)
+        if (caller.is !== 'member')
+          expect([other, (await send(route, theirs)).status]).toEqual([other, theirs ? 403 : 401])
+      const members = [...tokens].flatMap(([one, { caller }]) => (caller.is === 'member' ? [one] : []))
+      expect([...allowed.get(name)!].sort()).toEqual(members.sort())
+    },
+  )
 
   it('says what it is for and what it needs', () => {
     for (const route of routes) {

@@ -18,7 +18,7 @@ const may = {
   demo: ['client'],
 }
 /** Only the commands that run the service load it; everything else reaches it through the client. */
-const loadsService = ['packages/cli/src/commands/service.ts', 'packages/cli/src/commands/demo.ts']
+const loadsService = ['service', 'demo', 'account'].map((name) => `packages/cli/src/commands/${name}.ts`)
 /** The core computes, and knows nothing else. */
 const forbiddenInCore = /^(node:|fs|http|path|express|sequelize|sqlite3|vue|pino)/
 

@@ -12,13 +12,22 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
       'GET /edit/v1/service',
       'POST /edit/v1/service/begin',
       'POST /edit/v1/session',
+      'POST /edit/v1/account/password/by-link',
       'GET /assets/{site}/{id}/{name}',
       'GET /edit/v1/openapi.json',
     ],
   },
   {
     letsIn: ['a stranger', ...members],
-    routes: ['GET /edit/v1/session', 'DELETE /edit/v1/session'],
+    routes: [
+      'GET /edit/v1/session',
+      'DELETE /edit/v1/session',
+      'PUT /edit/v1/account/password',
+      'POST /edit/v1/account/sign-out',
+      'GET /edit/v1/accounts',
+      'PUT /edit/v1/accounts/{account}/disabled',
+      'POST /edit/v1/accounts/{account}/password-link',
+    ],
   },
   {
     letsIn: ['the first owner'],

@@ -1,2 +1,3 @@
 export { exitCodes } from './problems.js'
 export { buildProgram } from './program.js'
+export { runCommand } from './run.js'

@@ -1,5 +1,5 @@
 import { WisteriaGraphqlError, WisteriaProblem, WisteriaUnreachable } from '@wisteria/client'
-import { errorCodes, type Problem } from '@wisteria/core'
+import { errorCodes, WisteriaError, type Problem } from '@wisteria/core'
 import { UsageError } from './connection.js'
 import { printJson, say } from './output.js'
 
@@ -26,6 +26,12 @@ export function report(error: unknown, json: boolean): number {
     if (json) printJson({ error: { code: 'graphql', message: error.message, errors: error.errors } })
     else for (const one of error.errors) say(one.message)
     return 2
+  }
+  // An operator's command does its work itself, or has it done over a socket.
+  if (error instanceof WisteriaError) {
+    if (json) printJson({ error: { code: error.code, message: error.message, problems: error.problems } })
+    else say(error.message)
+    return errorCodes[error.code].exit
   }
   if (!(error instanceof WisteriaProblem)) {
     say(error instanceof Error ? (error.stack ?? error.message) : String(error))

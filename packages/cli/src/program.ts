@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs'
 import { didYouMean } from '@wisteria/core'
 import { Command } from 'commander'
 import { addFrontEnd, addHook, addKey, addLocale, addMember, addSite } from './commands/access.js'
+import { addAccount } from './commands/account.js'
 import { addConnect } from './commands/connect.js'
 import { addAsset } from './commands/asset.js'
 import { addEntry } from './commands/entry.js'
@@ -26,6 +27,7 @@ const light = new Set([
   'view',
   'key',
   'member',
+  'account',
   'hook',
   'front-end',
   'locale',
@@ -71,6 +73,7 @@ export async function buildProgram(asked?: string): Promise<Command> {
     addQuery,
     addKey,
     addMember,
+    addAccount,
     addHook,
     addFrontEnd,
     addLocale,

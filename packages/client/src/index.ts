@@ -8,6 +8,8 @@ export type {
   FieldPlace,
   ListAsks,
   ListView,
+  ManagedAccount,
+  PasswordLink,
   Point,
   Present,
   PublicChange,

@@ -1,3 +1,4 @@
+export type * from './access/accounts.js'
 export * from './access/decide.js'
 export * from './conditions/check.js'
 export * from './conditions/complete.js'

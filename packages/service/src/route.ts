@@ -70,7 +70,7 @@ export interface Route {
   /** Whether an `Idempotency-Key` is honoured. */
   readonly idempotent?: boolean
   /** Where many wrong attempts are held back: what is tried, such as an account's e-mail. */
-  readonly guarded?: (body: never) => string
+  readonly guarded?: (body: never, caller: Caller) => string
   readonly handle: (request: SiteRequest<never, never>) => Promise<Answer>
 }
 
@@ -84,7 +84,7 @@ export function route<
   B extends z.ZodType | undefined = undefined,
 >(
   declared: Omit<Route, 'handle' | 'path' | 'query' | 'body' | 'guarded'> & {
-    readonly guarded?: (body: BodyOf<{ body: B }>) => string
+    readonly guarded?: (body: BodyOf<{ body: B }>, caller: Caller) => string
     readonly path: Path
     readonly query?: Q
     readonly body?: B

@@ -1,3 +1,4 @@
+import { accountRoutes } from './accounts/routes.js'
 import { assetRoutes } from './assets/routes.js'
 import { binRoutes } from './edit/bin.js'
 import { bulkRoutes } from './edit/bulk.js'
@@ -29,6 +30,7 @@ export const readRoutes: readonly Route[] = [...described, ...readDocumentRoutes
 /** Every route of both APIs. */
 export const routes: readonly Route[] = [
   ...sessionRoutes,
+  ...accountRoutes,
   ...siteRoutes,
   ...modelRoutes,
   ...jobRoutes,

@@ -1,30 +1,21 @@
 import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'
-import { join } from 'node:path'
 import { binKeptDays, savesKeptDays } from '@wisteria/core'
-import {
-  Database,
-  emptyBin,
-  forgetOlder,
-  forgettable,
-  lockFolder,
-  privateFile,
-  type FolderLock,
-  type Forgettable,
-  type Work,
-} from '@wisteria/store'
-import { destination, pino, type Logger } from 'pino'
+import { emptyBin, forgetOlder, forgettable, type Forgettable, type Work } from '@wisteria/store'
+import { destination, pino } from 'pino'
 import { forgetFiles } from './assets/files.js'
 import { buildApp } from './app.js'
 import { adoptionJob, ensureIndexes } from './edit/adopting.js'
 import { bulkJob } from './edit/bulkJob.js'
 import { keepWords } from './edit/finding.js'
+import { openFolder } from './folder.js'
 import { Front } from './front/front.js'
 import { endIdleBodies } from './http/idle.js'
 import { Deliveries } from './hooks/deliveries.js'
 import { Jobs } from './jobs/jobs.js'
 import { scheduleWork } from './jobs/scheduleWork.js'
 import { Kernel } from './kernel.js'
+import { serveOperator } from './operator/socket.js'
 import { OptionError, type ServiceOptions } from './options.js'
 import { readRoutes } from './routes.js'
 import { Loop } from './worker/loop.js'
@@ -47,7 +38,10 @@ export async function startService(options: ServiceOptions, now: () => number = 
   // Written at once: what a process that is killed had to say is not lost with it.
   const logger = pino({ level: options.logLevel, base: null }, destination({ dest: 2, sync: true }))
   let onWork: (work: ReadonlySet<Work>) => void = () => undefined
-  const { database, lock } = await openFolder(options, logger, (work) => onWork(work))
+  const { database, lock } = await openFolder(options.data, {
+    onTransaction: (phase) => logger.trace({ transaction: phase }),
+    onWork: (work) => onWork(work),
+  })
   const kernel = new Kernel(database, options, logger, now)
   const jobs = new Jobs(kernel, { adoption: adoptionJob(kernel), bulk: bulkJob(kernel) })
   const looping = { logger, now: () => kernel.now }
@@ -86,6 +80,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
       ? `[${options.host}]`
       : options.host
   kernel.baseUrl = options.baseUrl.replace(/\/+$/, '') || `http://${host}:${port}`
+  const operator = await serveOperator(kernel, options.data, logger)
   loops.forEach((loop) => loop.wake())
   void keepWords(kernel).catch((error: unknown) => logger.warn(error, 'search is not complete yet'))
   const noting = setInterval(() => void kernel.fieldReads.keep().catch((error: unknown) => logger.warn(error)), 30_000)
@@ -103,6 +98,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
     clearInterval(tidy)
     clearInterval(noting)
     stopWatching()
+    operator?.close()
     kernel.ending.abort()
     const closed = new Promise<void>((resolve) => server.close(() => resolve()))
     server.closeIdleConnections()
@@ -115,39 +111,6 @@ export async function startService(options: ServiceOptions, now: () => number = 
     logger.info('stopped')
   }
   return { baseUrl: kernel.baseUrl, beginAddress, stop: () => (stopping ??= stop()) }
-}
-
-async function openFolder(
-  options: ServiceOptions,
-  logger: Logger,
-  onWork: (work: ReadonlySet<Work>) => void,
-): Promise<{ database: Database; lock: FolderLock }> {
-  try {
-    const lock = await lockFolder(options.data)
-    try {
-      const database = await Database.open({
-        file: privateFile(join(options.data, 'wisteria.db')),
-        onTransaction: (phase) => logger.trace({ transaction: phase }),
-        onWork,
-      })
-      return { database, lock }
-    } catch (error) {
-      await lock.release()
-      throw error
-    }
-  } catch (error) {
-    throw new OptionError(`The data folder ${options.data} cannot be used: ${reason(error)}.`)
-  }
-}
-
-const reasons: Record<string, string> = {
-  EACCES: 'it may not be written', EPERM: 'it may not be written', EROFS: 'it is on a read-only file system', ENOSPC: 'the disk is full',
-  ENOTDIR: 'a part of it is a file', EEXIST: 'it is a file', SQLITE_CANTOPEN: 'its database cannot be opened', SQLITE_NOTADB: 'its wisteria.db is not a database',
-} // prettier-ignore
-
-function reason(error: unknown): string {
-  const { code, parent, message } = error as { code?: string; parent?: { code?: string }; message: string }
-  return reasons[code ?? parent?.code ?? ''] ?? message.replace(/\.$/, '')
 }
 
 function listenMessage(error: NodeJS.ErrnoException, { host, port }: ServiceOptions): string {

@@ -185,6 +185,16 @@ export interface AccountRow {
   password: string
   operator: number
   created_at: string
+  /** Since when it may not sign in. */
+  disabled_at: string | null
+}
+/** A one-time link by which somebody sets a new password, by the digest of its code. */
+export interface PasswordLinkRow {
+  hash: string
+  account: string
+  created_by: string
+  created_at: string
+  expires_at: string
 }
 export interface MembershipRow {
   account: string
@@ -436,6 +446,14 @@ export function tablesOn(sequelize: Sequelize) {
       password: 'text',
       operator: 'integer',
       created_at: 'text',
+      disabled_at: 'text',
+    }),
+    password_links: table<PasswordLinkRow>('password_links', {
+      hash: 'key',
+      account: 'text',
+      created_by: 'text',
+      created_at: 'text',
+      expires_at: 'text',
     }),
     memberships: table<MembershipRow>('memberships', {
       account: 'key',

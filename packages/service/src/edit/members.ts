@@ -1,18 +1,11 @@
-import { makeId, mayGrant, roles, WisteriaError, type Caller, type Role } from '@wisteria/core'
+import { mayGrant, roles, WisteriaError, type Caller, type Role } from '@wisteria/core'
 import { siteWithId, type Reader, type Transaction } from '@wisteria/store'
 import { z } from 'zod'
-import type { Kernel } from '../kernel.js'
+import { createAccount, email, password, personName } from '../accounts/operations.js'
 import { route, type Route } from '../route.js'
 import { hashPassword } from '../sessions/secrets.js'
 
 const base = '/edit/v1/sites/{site}/members'
-
-export const email = z
-  .email('must be an e-mail address')
-  .max(254)
-  .transform((text) => text.toLowerCase())
-export const password = z.string().min(12, 'must have at least 12 characters').max(1000)
-export const personName = z.string().trim().min(1, 'must not be empty').max(120)
 
 const membership = {
   role: z.enum(roles),
@@ -40,25 +33,6 @@ const membersOf = (reader: Reader, site: string) =>
     'select a.id, a.email, a.name, m.role, m.locales from memberships m join accounts a on a.id = m.account where m.site = ? order by a.name, a.id',
     [site],
   )
-
-export async function createAccount(
-  kernel: Kernel,
-  transaction: Transaction,
-  account: { readonly email: string; readonly name: string; readonly passwordHash: string; readonly operator: boolean },
-): Promise<string> {
-  if ((await transaction.all('select 1 from accounts where email = ?', [account.email])).length > 0)
-    throw new WisteriaError('conflict', `There is an account for ${account.email} already.`)
-  const id = makeId(kernel.surroundings)
-  await transaction.tables.accounts.create({
-    id,
-    email: account.email,
-    name: account.name,
-    password: account.passwordHash,
-    operator: account.operator ? 1 : 0,
-    created_at: kernel.at,
-  })
-  return id
-}
 
 function requireGrantable(caller: Caller, role: Role): void {
   if (caller.is === 'member' && caller.role && !mayGrant(caller.role, role))

@@ -78,15 +78,15 @@ export async function readGrant(kernel: Kernel, token: string, site: Site | unde
   }).catch(() => {
     throw refused()
   })
-  const [row] = await kernel.database.all<GrantRow & Pick<AccountRow, 'operator'>>(
-    'select g.*, a.operator from grants g join accounts a on a.id = g.account where g.id = ?',
+  const [row] = await kernel.database.all<GrantRow & Pick<AccountRow, 'operator' | 'disabled_at'>>(
+    'select g.*, a.operator, a.disabled_at from grants g join accounts a on a.id = g.account where g.id = ?',
     [payload.jti ?? ''],
   )
   if (!row || row.revoked_at !== null || row.expires_at <= kernel.at) throw refused()
   if (site && row.site !== site.id) throw new WisteriaError('forbidden', 'This preview grant belongs to another site.')
   // Outside a site there is nothing that it could show; what is open to everybody is open to it.
   if (!site) return { caller: { is: 'grant', grant: row.id }, actor: `grant:${row.id}` }
-  const issuer = await callerOfAccount(kernel, { id: row.account, operator: row.operator }, site)
+  const issuer = await callerOfAccount(kernel, { ...row, id: row.account }, site)
   if (!decide(issuer, 'draft.read').allowed) throw refused()
   return { caller: { is: 'grant', grant: row.id }, actor: `grant:${row.id}` }
 }

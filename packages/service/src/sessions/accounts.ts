@@ -8,10 +8,13 @@ export interface Identified {
   readonly actor: string
 }
 
+/** What of an account decides what it may do. */
+export type AccountRights = Pick<AccountRow, 'id' | 'operator' | 'disabled_at'>
+
 /** An account as a caller on a site. */
 export async function callerOfAccount(
   kernel: Kernel,
-  account: Pick<AccountRow, 'id' | 'operator'>,
+  account: AccountRights,
   site: Site | undefined,
 ): Promise<Caller & { is: 'member' }> {
   const membership = site
@@ -25,14 +28,17 @@ export async function callerOfAccount(
   return callerFrom(account, membership)
 }
 
-/** A caller from an account and its membership of the site in question, if it has one. */
+/**
+ * A caller from an account and its membership of the site in question, if it has one. A disabled account has no rights left,
+ * wherever it is asked for: in a session, a grant or something that it scheduled.
+ */
 export const callerFrom = (
-  account: Pick<AccountRow, 'id' | 'operator'>,
+  account: AccountRights,
   membership: { readonly role: string | null; readonly locales: string | null } | undefined,
 ): Caller & { is: 'member' } => ({
   is: 'member',
   account: account.id,
-  operator: account.operator === 1,
-  role: (membership?.role ?? undefined) as Role | undefined,
+  operator: account.operator === 1 && account.disabled_at === null,
+  role: account.disabled_at === null ? ((membership?.role ?? undefined) as Role | undefined) : undefined,
   locales: membership?.locales ? (JSON.parse(membership.locales) as string[]) : undefined,
 })

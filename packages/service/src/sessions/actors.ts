@@ -1,7 +1,7 @@
 import type { Caller, KeyScope } from '@wisteria/core'
-import type { AccessKeyRow, AccountRow, Site } from '@wisteria/store'
+import type { AccessKeyRow, Site } from '@wisteria/store'
 import type { Kernel } from '../kernel.js'
-import { callerOfAccount } from './accounts.js'
+import { callerOfAccount, type AccountRights } from './accounts.js'
 
 /**
  * Who somebody is now that something was planned or begun by: with the rights that they have left.
@@ -10,8 +10,8 @@ import { callerOfAccount } from './accounts.js'
 export async function callerOfActor(kernel: Kernel, actor: string, site: Site): Promise<Caller> {
   const [kind, id] = actor.split(':') as [string, string | undefined]
   if (kind === 'account') {
-    const [row] = await kernel.database.all<Pick<AccountRow, 'id' | 'operator'>>(
-      'select id, operator from accounts where id = ?',
+    const [row] = await kernel.database.all<AccountRights>(
+      'select id, operator, disabled_at from accounts where id = ?',
       [id ?? ''],
     )
     if (row) return callerOfAccount(kernel, row, site)

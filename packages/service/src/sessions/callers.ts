@@ -1,9 +1,9 @@
 import type { IncomingHttpHeaders } from 'node:http'
 import { WisteriaError, type KeyScope } from '@wisteria/core'
-import type { AccessKeyRow, AccountRow, SessionRow, Site } from '@wisteria/store'
+import type { AccessKeyRow, SessionRow, Site } from '@wisteria/store'
 import type { Kernel } from '../kernel.js'
 import { readGrant } from '../preview/grants.js'
-import { callerFrom, type Identified } from './accounts.js'
+import { callerFrom, type AccountRights, type Identified } from './accounts.js'
 import { digest, sameDigest } from './secrets.js'
 
 export const sessionCookie = 'wisteria_session'
@@ -40,14 +40,14 @@ export async function identify(
 
 async function memberCaller(kernel: Kernel, token: string, site: Site | undefined): Promise<Identified | undefined> {
   const [row] = await kernel.database.all<
-    Pick<AccountRow, 'id' | 'operator'> &
+    AccountRights &
       Pick<SessionRow, 'expires_at'> & { role: string | null; locales: string | null }
   >(
-    `select a.id, a.operator, s.expires_at, m.role, m.locales from sessions s join accounts a on a.id = s.account
+    `select a.id, a.operator, a.disabled_at, s.expires_at, m.role, m.locales from sessions s join accounts a on a.id = s.account
      left join memberships m on m.account = a.id and m.site = ? where s.hash = ?`,
     [site?.id ?? '', digest(token)],
   )
-  if (!row || row.expires_at <= kernel.at) return undefined
+  if (!row || row.expires_at <= kernel.at || row.disabled_at !== null) return undefined
   return { caller: callerFrom(row, row), actor: `account:${row.id}` }
 }
 
@@ -94,3 +94,9 @@ export function readCookie(header: string | undefined, name: string): string | u
   }
   return undefined
 }
+
+/** The digest of the token that a request's session is known by. */
+export const sessionHash = (headers: IncomingHttpHeaders): string =>
+  digest(
+    /^Bearer +(\S+)$/i.exec(headers.authorization ?? '')?.[1] ?? readCookie(headers.cookie, sessionCookie) ?? '',
+  )

@@ -1,11 +1,11 @@
 import { WisteriaError } from '@wisteria/core'
 import type { AccountRow } from '@wisteria/store'
 import { z } from 'zod'
-import { createAccount, email, password, personName } from '../edit/members.js'
+import { createAccount, email, password, personName } from '../accounts/operations.js'
 import { createSite, newSite, sitesOf } from '../edit/sites.js'
 import type { Kernel } from '../kernel.js'
 import { route, type Answer, type Request, type Route } from '../route.js'
-import { readCookie, sessionCookie } from './callers.js'
+import { sessionCookie, sessionHash } from './callers.js'
 import { digest, hashPassword, isPassword, makeSecret } from './secrets.js'
 
 const sessionDays = 14
@@ -13,7 +13,8 @@ const sessionDays = 14
 /** Checked for an unknown e-mail too, so that the time taken does not tell which accounts there are. */
 const decoy = hashPassword('a password that nobody has')
 
-async function openSession(kernel: Kernel, account: string, as: 'cookie' | 'token'): Promise<Answer> {
+/** Signs an account in. */
+export async function openSession(kernel: Kernel, account: string, as: 'cookie' | 'token'): Promise<Answer> {
   const token = makeSecret()
   const expires = kernel.now + sessionDays * 86_400_000
   await kernel.database.write(async ({ tables }) => {
@@ -29,7 +30,7 @@ async function openSession(kernel: Kernel, account: string, as: 'cookie' | 'toke
   return { status: 201, body, headers: { 'Set-Cookie': cookieText(kernel, token, sessionDays * 86_400) } }
 }
 
-function cookieText(kernel: Kernel, value: string, seconds: number): string {
+export function cookieText(kernel: Kernel, value: string, seconds: number): string {
   const secure = kernel.baseUrl.startsWith('https:') ? '; Secure' : ''
   return `${sessionCookie}=${value}; Path=/; Max-Age=${seconds}; HttpOnly; SameSite=Lax${secure}`
 }
@@ -110,7 +111,9 @@ export const sessionRoutes: readonly Route[] = [
         raw: true,
       })) as unknown as AccountRow | null
       const isRight = await isPassword(body.password, row?.password ?? (await decoy))
-      if (!row || !isRight) throw new WisteriaError('unauthenticated', 'E-mail and password do not go together.')
+      if (!row || !isRight) throw new WisteriaError('unauthenticated', 'E-mail or password is wrong.')
+      if (row.disabled_at !== null)
+        throw new WisteriaError('forbidden', 'This account is disabled. Ask an owner of the site to enable it.')
       return openSession(kernel, row.id, body.as)
     },
   }),
@@ -129,11 +132,8 @@ export const sessionRoutes: readonly Route[] = [
     summary: 'Signs out: the session ends at once.',
     permission: 'signedIn',
     handle: async (request: Request) => {
-      const token =
-        /^Bearer +(\S+)$/i.exec(request.headers.authorization ?? '')?.[1] ??
-        readCookie(request.headers.cookie, sessionCookie) ??
-        ''
-      await request.kernel.database.write(({ run }) => run('delete from sessions where hash = ?', [digest(token)]))
+      const hash = sessionHash(request.headers)
+      await request.kernel.database.write(({ run }) => run('delete from sessions where hash = ?', [hash]))
       return { status: 204, headers: { 'Set-Cookie': cookieText(request.kernel, '', 0) } }
     },
   }),

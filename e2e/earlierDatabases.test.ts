@@ -1,0 +1,97 @@
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { gunzipSync } from 'node:zlib'
+import { Reader, Service } from '@wisteria/client'
+import { Database } from '@wisteria/store'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { ownerOf, start } from './support/running.js'
+
+const folder = new URL('fixtures/databases/', import.meta.url)
+const earlier = readdirSync(folder).filter((name) => name.endsWith('.gz'))
+
+const base = mkdtempSync(join(tmpdir(), 'wisteria-earlier-'))
+afterAll(() => rmSync(base, { recursive: true, force: true }))
+
+/** A data folder that holds the database of an earlier version. */
+function folderOf(name: string): string {
+  const data = mkdtempSync(join(base, 'data-'))
+  writeFileSync(join(data, 'wisteria.db'), gunzipSync(readFileSync(new URL(name, folder))))
+  return data
+}
+
+/** Everything that a database is made of: columns by table, indexes, triggers. What `alter table` wrote down counts as it is read. */
+async function shapeOf(database: Database): Promise<unknown> {
+  const columns = await database.all(
+    `select m.name as of, c.name, lower(c.type) as type, c."notnull", c.dflt_value, c.pk from sqlite_master m, pragma_table_info(m.name) c
+     where m.type = 'table' order by 1, 2`,
+  )
+  const others = await database.all(
+    "select type, name, tbl_name, sql from sqlite_master where type <> 'table' and name not like 'fact%' order by 1, 2",
+  )
+  return { columns, others }
+}
+
+let fresh: unknown
+beforeAll(async () => {
+  const database = await Database.open({ file: join(mkdtempSync(join(base, 'fresh-')), 'wisteria.db') })
+  fresh = await shapeOf(database)
+  await database.close()
+})
+
+it('there is one for every migration but the newest', async () => {
+  const migrations = new URL('../packages/store/src/migrations/', import.meta.url)
+  const numbers = readdirSync(migrations).map((name) => name.slice(0, 4)).sort() // prettier-ignore
+  expect(earlier.map((name) => name.slice(0, 4))).toEqual(numbers.slice(0, -1))
+})
+
+describe.each(earlier)('the database %s', (name) => {
+  it('gets the same shape as a new one, with nothing that refers to nothing', async () => {
+    const database = await Database.open({ file: join(folderOf(name), 'wisteria.db') })
+    try {
+      expect(await shapeOf(database)).toEqual(fresh)
+      expect(await database.all('pragma foreign_key_check')).toEqual([])
+      expect(await database.all('pragma integrity_check')).toEqual([{ integrity_check: 'ok' }])
+    } finally {
+      await database.close()
+    }
+  })
+
+  it('goes on: read, found, changed, published, rebuilt to the same bytes', async () => {
+    const service = await start({}, folderOf(name))
+    try {
+      const { email, password } = ownerOf
+      const { token } = await new Service({ baseUrl: service.baseUrl }).signIn({ email, password, as: 'token' })
+      const owner = new Service({ baseUrl: service.baseUrl, token: token! }).site('marram')
+      const { secret } = await owner.createKey({ label: 'Test', scope: 'published' })
+      const reader = new Reader({ baseUrl: service.baseUrl, site: 'marram', token: secret })
+      const walk = (await reader.entries('activity', { where: 'museum.name = "Lighthouse"', pick: '*, museum(name, town)' }))
+        .entries[0]! // prettier-ignore
+      expect(walk.values).toMatchObject({
+        title: 'Night walk',
+        museum: { values: { name: 'Lighthouse', town: 'Ebbing' } },
+        body: [{ block: 'heading', values: { text: 'Bring a lamp' } }],
+      })
+      // Its draft was changed, and that is still to be published.
+      const museum = (await owner.entries({ type: 'museum', limit: 5 })).entries[0]!
+      expect((await owner.entry(museum.id)).values).toMatchObject({ town: 'Marram' })
+      expect((await owner.search('lighthouse')).entries.map(({ id }) => id)).toContain(museum.id)
+      // What refers to it is known from before.
+      expect((await owner.usage(museum.id)).usedBy.map(({ title }) => title)).toEqual(
+        expect.arrayContaining(['Night walk', 'Ada Reed']),
+      )
+      await owner.publish(museum.id)
+      expect((await reader.entry('museum', museum.id))!.values).toMatchObject({ town: 'Marram' })
+      const paths: string[] = []
+      for await (const { path } of reader.paths({ locale: 'en' })) paths.push(path)
+      expect(paths).toEqual(expect.arrayContaining(['/visit', '/visit/tickets']))
+      const bytes = async () => (await fetch(`${service.baseUrl}/read/v1/marram/entries/page?locales=every`, { headers: { Authorization: `Bearer ${secret}` } })).text() // prettier-ignore
+      const before = await bytes()
+      await owner.rebuild()
+      expect(before).toContain('Kaartjes')
+      expect(await bytes()).toBe(before)
+    } finally {
+      await service.stop()
+    }
+  })
+})

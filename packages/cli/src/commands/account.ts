@@ -1,0 +1,136 @@
+import type { ManagedAccount } from '@wisteria/client'
+import type { OperationName, OperationResult } from '@wisteria/service'
+import { Command, Option } from 'commander'
+import { openService, UsageError } from '../connection.js'
+import { readSecret } from '../input.js'
+import { print, printJson, printTable, when } from '../output.js'
+
+interface Options {
+  readonly json?: boolean
+  /** The folder of a service on this machine: then nobody has to sign in. */
+  readonly data?: string
+  readonly baseUrl?: string
+}
+
+/** Does an operation on a service of this machine, whether it runs or not. Loads the service, which takes most of a second. */
+async function onMachine<Name extends OperationName>(
+  { data, baseUrl }: Options,
+  name: Name,
+  body: unknown,
+): Promise<OperationResult<Name>> {
+  const { operate, readOptions } = await import('@wisteria/service')
+  return operate(readOptions({ data, baseUrl }, process.env), name, body)
+}
+
+export function addAccount(program: Command): void {
+  const account = program
+    .command('account')
+    .summary('passwords and accounts')
+    .description(
+      'Your own account, and those that you manage. With --data, on the machine of the service, nobody has to sign in: any account can be managed.',
+    )
+  account
+    .command('password')
+    .description('Changes your password. It asks, or takes WISTERIA_PASSWORD and WISTERIA_NEW_PASSWORD.')
+    .option('--json', 'print JSON')
+    .action(async ({ json }: Options) => {
+      const current = await readSecret('WISTERIA_PASSWORD', 'Your password now')
+      const password = await readSecret('WISTERIA_NEW_PASSWORD', 'Your new password')
+      await openService().changePassword({ current, password })
+      if (json) printJson({ changed: true })
+      else print('Your password is changed. Your other sessions have ended.')
+    })
+  account
+    .command('sign-out')
+    .description('Signs you out everywhere; with an e-mail and --data, somebody else.')
+    .argument('[email]')
+    .addOption(data())
+    .option('--json', 'print JSON')
+    .action(async (email: string | undefined, options: Options) => {
+      if ((email === undefined) !== (options.data === undefined))
+        throw new UsageError('To sign somebody else out, name their e-mail and the folder of the service with --data.')
+      if (email === undefined) await openService().signOutEverywhere()
+      else await onMachine(options, 'signOut', { email })
+      if (options.json) printJson({ signedOut: true })
+      else print(email === undefined ? 'You are signed out everywhere.' : `${email} is signed out everywhere.`)
+    })
+  account
+    .command('list')
+    .description('Lists the accounts that you manage; with --data, all of them.')
+    .addOption(data())
+    .option('--json', 'print JSON')
+    .action(async (options: Options) => {
+      const accounts = options.data
+        ? await onMachine(options, 'accounts', {})
+        : (await openService().accounts()).accounts
+      if (options.json) return printJson({ accounts })
+      if (accounts.length === 0) return print('You manage no accounts.')
+      printTable(
+        ['e-mail', 'name', 'sites', ''],
+        accounts.map((one) => [
+          one.email,
+          one.name,
+          one.sites.map(({ name, role }) => `${name} (${role})`).join(', '),
+          [one.operator ? 'operator' : '', one.disabledAt ? `disabled ${when(one.disabledAt)}` : ''].filter(Boolean).join(', '),
+        ]),
+      ) // prettier-ignore
+    })
+  account
+    .command('link')
+    .description(
+      'Makes a one-time link, good for 24 hours, by which somebody who forgot their password sets a new one. Give it to nobody else.',
+    )
+    .argument('<email>')
+    .addOption(data())
+    .option('--base-url <url>', 'with --data: where the service is reached, if it does not run')
+    .option('--json', 'print JSON')
+    .action(async (email: string, options: Options) => {
+      const link = options.data
+        ? await onMachine(options, 'passwordLink', { email })
+        : await openService().makePasswordLink((await managed(email)).id)
+      if (options.json) return printJson(link)
+      print(`${link.address}\nIt works once, until ${when(link.expiresAt)}.`)
+    })
+  account
+    .command('reset')
+    .description(
+      'Sets the password of an account, on the machine of the service. It asks, or takes WISTERIA_NEW_PASSWORD.',
+    )
+    .argument('<email>')
+    .addOption(data().makeOptionMandatory())
+    .option('--json', 'print JSON')
+    .action(async (email: string, options: Options) => {
+      const password = await readSecret('WISTERIA_NEW_PASSWORD', `New password for ${email}`)
+      const changed = await onMachine(options, 'setPassword', { email, password })
+      if (options.json) printJson(changed)
+      else print(`The password of ${changed.name} is changed. Their sessions have ended.`)
+    })
+  for (const disabled of [true, false])
+    account
+      .command(disabled ? 'disable' : 'enable')
+      .description(disabled ? 'Disables an account: its sessions end at once, and it cannot sign in.' : 'Enables a disabled account.')
+      .argument('<email>')
+      .addOption(data())
+      .option('--json', 'print JSON')
+      .action(async (email: string, options: Options) => {
+        const changed = options.data
+          ? await onMachine(options, 'setDisabled', { email, disabled })
+          : await openService().setAccountDisabled((await managed(email)).id, disabled)
+        if (options.json) printJson(changed)
+        else print(`The account of ${changed.name} is ${disabled ? 'disabled' : 'enabled'}.`)
+      }) // prettier-ignore
+}
+
+const data = (): Option =>
+  new Option('--data <folder>', 'the data folder of a service on this machine, whether it runs or not')
+
+/** @throws UsageError where it is none of those that one manages. */
+async function managed(email: string): Promise<ManagedAccount> {
+  const { accounts } = await openService().accounts()
+  const found = accounts.find((one) => one.email === email.trim().toLowerCase())
+  if (!found)
+    throw new UsageError(
+      `You do not manage an account ${email}. \`wisteria account list\` lists those that you manage.`,
+    )
+  return found
+}

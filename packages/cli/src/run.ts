@@ -1,0 +1,21 @@
+import { CommanderError } from 'commander'
+import { report } from './problems.js'
+import { buildProgram, requireCommand } from './program.js'
+
+/**
+ * Runs a command.
+ * @param args the words after `wisteria`.
+ * @returns the exit code. `serve` and `demo` go on running after it.
+ */
+export async function runCommand(args: readonly string[]): Promise<number> {
+  try {
+    const program = await buildProgram(args[0])
+    requireCommand(program, args[0])
+    await program.parseAsync(args, { from: 'user' })
+    return 0
+  } catch (error) {
+    // Commander has said what is wrong with the words of a command; help and version are no mistakes.
+    if (error instanceof CommanderError) return error.exitCode === 0 ? 0 : 2
+    return report(error, args.includes('--json'))
+  }
+}

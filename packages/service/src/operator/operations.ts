@@ -1,0 +1,81 @@
+import { WisteriaError, type ManagedAccount } from '@wisteria/core'
+import type { Database, Transaction } from '@wisteria/store'
+import { z } from 'zod'
+import {
+  accountsOf,
+  linkAddress,
+  makePasswordLink,
+  password,
+  requireAccount,
+  setDisabled,
+  setPassword,
+  signOutEverywhere,
+} from '../accounts/operations.js'
+import { hashPassword } from '../sessions/secrets.js'
+
+/** What an operation works with: the running service, or a data folder that no service has open. */
+export interface OperatorContext {
+  readonly database: Database
+  write<Result>(work: (transaction: Transaction) => Promise<Result>): Promise<Result>
+  /** Milliseconds since the epoch. */
+  readonly now: number
+  /** Where the service is reached, without a slash at the end. */
+  readonly baseUrl: string
+}
+
+const whose = z.strictObject({ email: z.string().trim().toLowerCase() })
+
+const operation = <Body extends z.ZodType, Result>(
+  body: Body,
+  run: (context: OperatorContext, body: z.infer<Body>) => Promise<Result>,
+) => ({ body, run })
+
+const at = (context: OperatorContext): string => new Date(context.now).toISOString()
+
+const viewOf = async (context: OperatorContext, email: string): Promise<ManagedAccount> => {
+  const { id } = await requireAccount(context.database, 'email', email)
+  return (await accountsOf(context.database)).find((one) => one.id === id)!
+}
+
+/** What an operator may do on the service's own machine, without an account of theirs. */
+export const operations = {
+  accounts: operation(z.strictObject({}), (context) => accountsOf(context.database)),
+  passwordLink: operation(whose, async (context, { email }) => {
+    const link = await context.write(async (transaction) =>
+      makePasswordLink(transaction, await requireAccount(transaction, 'email', email), 'operator', context.now),
+    )
+    return { address: linkAddress(context.baseUrl, link.code), expiresAt: link.expiresAt }
+  }),
+  setPassword: operation(whose.extend({ password }), async (context, body) => {
+    const hash = await hashPassword(body.password)
+    await context.write(async (transaction) =>
+      setPassword(transaction, (await requireAccount(transaction, 'email', body.email)).id, hash, at(context)),
+    )
+    return viewOf(context, body.email)
+  }),
+  signOut: operation(whose, async (context, { email }) => ({
+    sessions: await context.write(async (transaction) =>
+      signOutEverywhere(transaction, (await requireAccount(transaction, 'email', email)).id, at(context)),
+    ),
+  })),
+  setDisabled: operation(whose.extend({ disabled: z.boolean() }), async (context, { email, disabled }) => {
+    await context.write(async (transaction) =>
+      setDisabled(transaction, (await requireAccount(transaction, 'email', email)).id, disabled, at(context)),
+    )
+    return viewOf(context, email)
+  }),
+} as const
+export type Operations = typeof operations
+export type OperationName = keyof Operations
+
+/** Runs an operation by its name, with a body that may be anything. @throws WisteriaError `notFound`, `invalid`. */
+export async function runOperation(context: OperatorContext, name: string, sent: unknown): Promise<unknown> {
+  if (!Object.hasOwn(operations, name)) throw new WisteriaError('notFound', `There is no operation \`${name}\`.`)
+  const { body, run } = operations[name as OperationName] as ReturnType<typeof operation>
+  const read = body.safeParse(sent)
+  if (!read.success) {
+    const [issue] = read.error.issues
+    throw new WisteriaError('invalid', `\`${issue!.path.join('.')}\` ${issue!.message}.`)
+  }
+  return run(context, read.data as never)
+}
