@@ -162,7 +162,7 @@ describe('the console', () => {
     await page.fill('#password', 'a wrong password')
     await page.click('button[type=submit]')
     await page.waitForSelector('[role=alert]')
-    expect(await page.textContent('[role=alert]')).toBe('E-mail and password do not go together.')
+    expect(await page.textContent('[role=alert]')).toBe('E-mail or password is wrong.')
     expect([await page.inputValue('#email'), await page.inputValue('#password')]).toEqual(['ilse@marram.example', ''])
     await page.fill('#password', demoPassword)
     await page.click('button[type=submit]')

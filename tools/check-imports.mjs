@@ -18,7 +18,7 @@ const may = {
   demo: ['client'],
 }
 /** Only the commands that run the service load it; everything else reaches it through the client. */
-const loadsService = ['service', 'demo', 'account'].map((name) => `packages/cli/src/commands/${name}.ts`)
+const loadsService = ['service', 'demo', 'account', 'restored'].map((name) => `packages/cli/src/commands/${name}.ts`)
 /** The core computes, and knows nothing else. */
 const forbiddenInCore = /^(node:|fs|http|path|express|sequelize|sqlite3|vue|pino)/
 

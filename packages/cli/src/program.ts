@@ -11,6 +11,7 @@ import { addModel } from './commands/model.js'
 import { addQuery } from './commands/query.js'
 import { addTypes } from './commands/types.js'
 import { addView } from './commands/view.js'
+import { addRestored } from './commands/restored.js'
 import { UsageError } from './connection.js'
 import { exitCodes } from './problems.js'
 
@@ -28,6 +29,7 @@ const light = new Set([
   'key',
   'member',
   'account',
+  'restored',
   'hook',
   'front-end',
   'locale',
@@ -74,6 +76,7 @@ export async function buildProgram(asked?: string): Promise<Command> {
     addKey,
     addMember,
     addAccount,
+    addRestored,
     addHook,
     addFrontEnd,
     addLocale,

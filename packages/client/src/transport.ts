@@ -14,6 +14,11 @@ export interface Connection {
   readonly retries?: number | undefined
   /** Ends every call when it is aborted; the call then rejects with its reason. */
   readonly signal?: AbortSignal | undefined
+  /**
+   * Asked when the service says that nobody is signed in, as when a session has ended: a call that got this answer is sent once
+   * more where it resolves to true.
+   */
+  readonly signInAgain?: (() => Promise<boolean>) | undefined
   /** Instead of the global one, e.g. in tests. */
   readonly fetch?: typeof fetch | undefined
 }
@@ -53,10 +58,18 @@ const longestPause = 5_000
 export async function call<Body>(connection: Connection, asked: Call): Promise<Reply<Body>> {
   const { method = 'GET', isQuestion = method === 'GET' } = asked
   const attempts = isQuestion ? Math.max(0, connection.retries ?? 2) : 0
+  let isSignedInAgain = false
   for (let attempt = 0; ; attempt++)
     try {
       return await callOnce<Body>(connection, asked)
     } catch (error) {
+      if (error instanceof WisteriaProblem && error.status === 401 && !isSignedInAgain && connection.signInAgain) {
+        isSignedInAgain = await connection.signInAgain()
+        if (isSignedInAgain) {
+          attempt--
+          continue
+        }
+      }
       if (attempt >= attempts || !(error instanceof WisteriaProblem)) throw error
       const isWorth = error instanceof WisteriaUnreachable ? !error.timedOut : worthAsking.includes(error.status)
       const said = error.retryAfter === undefined ? undefined : error.retryAfter * 1000

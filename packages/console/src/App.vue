@@ -4,6 +4,7 @@ import { ElConfigProvider } from 'element-plus'
 import { computed, watchEffect } from 'vue'
 import { useRoute } from 'vue-router'
 import HeadBar from './components/HeadBar.vue'
+import SignInAgain from './components/SignInAgain.vue'
 import { focusRegion } from './regions'
 
 const route = useRoute()
@@ -22,5 +23,6 @@ addEventListener('keydown', onKey)
   <ElConfigProvider :locale="en" :button="{ autoInsertSpace: false }">
     <HeadBar v-if="!isBare" />
     <RouterView :key="route.path" />
+    <SignInAgain />
   </ElConfigProvider>
 </template>

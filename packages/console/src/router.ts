@@ -17,6 +17,13 @@ export const router = createRouter({
       component: () => import('./pages/BeginPage.vue'),
       meta: { bare: true, open: true },
     },
+    {
+      path: '/password',
+      name: 'password',
+      component: () => import('./pages/PasswordPage.vue'),
+      meta: { bare: true, open: true },
+    },
+    { path: '/account', name: 'account', component: () => import('./pages/AccountPage.vue') },
     { path: '/:site/today', name: 'today', component: () => import('./pages/TodayPage.vue'), props: true },
     { path: '/:site/tree', name: 'tree', component: () => import('./pages/TreePage.vue'), props: true },
     { path: '/:site/bin', name: 'bin', component: () => import('./pages/BinPage.vue'), props: true },

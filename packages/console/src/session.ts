@@ -1,11 +1,15 @@
 import { Service, WisteriaProblem, type Editor, type Member, type SignedIn, type SiteView } from '@wisteria/client'
 import type { Caller, Model } from '@wisteria/core'
 import { reactive, shallowRef } from 'vue'
-
-export const service = new Service({ baseUrl: '' })
+import { signedOut } from './signedOut'
 
 /** Who is signed in; null when nobody is, undefined until that is known. */
 export const session = shallowRef<SignedIn | null | undefined>(undefined)
+
+/** Whoever worked here signs in again without leaving the page; at the start nobody is known, and nobody is asked. */
+export const signInAgain = (): Promise<boolean> => (session.value ? signedOut.askToSignIn() : Promise.resolve(false))
+
+export const service = new Service({ baseUrl: '', signInAgain })
 
 export async function loadSession(): Promise<SignedIn | null> {
   try {

@@ -17,6 +17,7 @@ import { scheduleWork } from './jobs/scheduleWork.js'
 import { Kernel } from './kernel.js'
 import { serveOperator } from './operator/socket.js'
 import { OptionError, type ServiceOptions } from './options.js'
+import { beginNotedHistory, isPutBack, notePositions } from './positions.js'
 import { readRoutes } from './routes.js'
 import { Loop } from './worker/loop.js'
 
@@ -55,6 +56,10 @@ export async function startService(options: ServiceOptions, now: () => number = 
     permissionFor: (job) => jobs.permissionFor(job),
   }
   await ensureIndexes(kernel)
+  if (await isPutBack(database, options.data)) {
+    logger.warn('The database is older than the one before it: it was put back from a copy. Readers are told to read everything again.') // prettier-ignore
+    await beginNotedHistory(database, (work) => kernel.write(work), kernel.surroundings, options.data)
+  }
   const front = new Front(kernel, readRoutes, buildApp(kernel))
   const server = createServer(front.listen)
   // A large file on a slow line takes as long as it takes.
@@ -80,7 +85,11 @@ export async function startService(options: ServiceOptions, now: () => number = 
       ? `[${options.host}]`
       : options.host
   kernel.baseUrl = options.baseUrl.replace(/\/+$/, '') || `http://${host}:${port}`
-  const operator = await serveOperator(kernel, options.data, logger)
+  const operator = await serveOperator(
+    { database, surroundings: kernel.surroundings, folder: options.data, write: (work) => kernel.write(work), get now() { return kernel.now }, get baseUrl() { return kernel.baseUrl } },
+    options.data,
+    logger,
+  ) // prettier-ignore
   loops.forEach((loop) => loop.wake())
   void keepWords(kernel).catch((error: unknown) => logger.warn(error, 'search is not complete yet'))
   const noting = setInterval(() => void kernel.fieldReads.keep().catch((error: unknown) => logger.warn(error)), 30_000)
@@ -106,6 +115,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
     server.closeAllConnections()
     await Promise.all(loops.map((loop) => loop.stop()))
     await kernel.fieldReads.keep()
+    await notePositions(database, options.data)
     await database.close()
     await lock.release()
     logger.info('stopped')
@@ -151,6 +161,7 @@ async function tidyUp(kernel: Kernel): Promise<void> {
         continue
     while ((await kernel.write((transaction) => emptyBin(transaction, daysAgo(binKeptDays), 100))) > 0) continue
     await forgetFiles(kernel)
+    await notePositions(kernel.database, kernel.options.data)
   } catch (error) {
     kernel.logger.error({ err: error }, 'tidying up failed')
   }

@@ -74,5 +74,7 @@ export async function serveRoute(
       kernel.write((transaction: Transaction) => once(kernel, transaction, remembered, () => work(transaction))),
   }
   const handle = () => route.handle(request as SiteRequest<never, never>)
-  return route.guarded ? kernel.attempts.guard(incoming.address, route.guarded(body as never, caller), handle) : handle()
+  return route.guarded
+    ? kernel.attempts.guard(incoming.address, route.guarded(body as never, caller), handle)
+    : handle()
 }

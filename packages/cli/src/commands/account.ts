@@ -1,6 +1,6 @@
 import type { ManagedAccount } from '@wisteria/client'
 import type { OperationName, OperationResult } from '@wisteria/service'
-import { Command, Option } from 'commander'
+import { Option, type Command } from 'commander'
 import { openService, UsageError } from '../connection.js'
 import { readSecret } from '../input.js'
 import { print, printJson, printTable, when } from '../output.js'

@@ -1,5 +1,6 @@
 import type { Asset, Editor } from '@wisteria/client'
 import { reactive } from 'vue'
+import { signInAgain } from '../session'
 
 /** A file on its way. */
 export interface Upload {
@@ -18,24 +19,34 @@ const atOnce = 3
  * Sends a file with news of how far it is: `fetch` cannot tell that, so it goes by the older way, with the session's cookie.
  * @throws Error in a sentence.
  */
-function send(
+async function send(
   site: string,
   path: string,
   method: 'POST' | 'PUT',
   file: Blob,
   onShare: (share: number) => void,
 ): Promise<Asset> {
+  const sendOnce = () => sendFile(`/edit/v1/sites/${encodeURIComponent(site)}/assets${path}`, method, file, onShare)
+  const answer = await sendOnce()
+  const { status, body } = answer.status === 401 && (await signInAgain()) ? await sendOnce() : answer
+  if (status < 300) return body
+  throw new Error(body.detail ?? `The service answered ${status}.`)
+}
+
+function sendFile(
+  address: string,
+  method: 'POST' | 'PUT',
+  file: Blob,
+  onShare: (share: number) => void,
+): Promise<{ status: number; body: Asset & { detail?: string } }> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest()
-    request.open(method, `/edit/v1/sites/${encodeURIComponent(site)}/assets${path}`)
+    request.open(method, address)
     request.setRequestHeader('Content-Type', 'application/octet-stream')
     request.upload.onprogress = (event) => event.lengthComputable && onShare(event.loaded / event.total)
     request.onerror = () => reject(new Error('The connection was lost. Try again.'))
-    request.onload = () => {
-      const body = parse(request.responseText) as Asset & { detail?: string }
-      if (request.status < 300) resolve(body)
-      else reject(new Error(body.detail ?? `The service answered ${request.status}.`))
-    }
+    request.onload = () =>
+      resolve({ status: request.status, body: parse(request.responseText) as Asset & { detail?: string } })
     request.send(file)
   })
 }

@@ -68,7 +68,10 @@ async function signOut(): Promise<void> {
         {{ session.account.name }} <span class="quiet">{{ site?.role }}</span>
       </button>
       <template #dropdown>
-        <ElDropdownMenu><ElDropdownItem @click="signOut">Sign out</ElDropdownItem></ElDropdownMenu>
+        <ElDropdownMenu>
+          <ElDropdownItem @click="router.push({ name: 'account' })">Your account</ElDropdownItem>
+          <ElDropdownItem @click="signOut">Sign out</ElDropdownItem>
+        </ElDropdownMenu>
       </template>
     </ElDropdown>
   </header>

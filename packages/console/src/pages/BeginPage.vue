@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import { WisteriaProblem } from '@wisteria/client'
 import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, reactive, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { slugFrom } from '@wisteria/core'
 import { service, session } from '../session'
+import { messagesOf } from './messages'
 
 const route = useRoute()
 const router = useRouter()
@@ -46,9 +46,7 @@ async function begin(): Promise<void> {
     })
     await router.replace('/')
   } catch (error) {
-    if (error instanceof WisteriaProblem && error.problems.length > 0)
-      problems.value = error.problems.map((problem) => problem.message)
-    else problems.value = [error instanceof Error ? error.message : String(error)]
+    problems.value = messagesOf(error)
   } finally {
     isBusy.value = false
   }

@@ -1,3 +1,4 @@
+import { randomBytes } from 'node:crypto'
 import { existsSync } from 'node:fs'
 import { join } from 'node:path'
 import { openFolder } from '../folder.js'
@@ -23,6 +24,8 @@ export async function operate<Name extends OperationName>(
   const { database, lock } = await openFolder(options.data)
   const context: OperatorContext = {
     database,
+    folder: options.data,
+    surroundings: { now: Date.now, random: (bytes) => randomBytes(bytes) },
     write: (work) => database.write(work),
     now: Date.now(),
     baseUrl: options.baseUrl.replace(/\/+$/, '') || `http://${options.host}:${options.port}`,

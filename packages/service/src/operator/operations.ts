@@ -1,5 +1,5 @@
-import { WisteriaError, type ManagedAccount } from '@wisteria/core'
-import type { Database, Transaction } from '@wisteria/store'
+import { WisteriaError, type ManagedAccount, type Surroundings } from '@wisteria/core'
+import type { Database } from '@wisteria/store'
 import { z } from 'zod'
 import {
   accountsOf,
@@ -11,12 +11,16 @@ import {
   setPassword,
   signOutEverywhere,
 } from '../accounts/operations.js'
+import { beginNotedHistory } from '../positions.js'
 import { hashPassword } from '../sessions/secrets.js'
 
 /** What an operation works with: the running service, or a data folder that no service has open. */
 export interface OperatorContext {
   readonly database: Database
-  write<Result>(work: (transaction: Transaction) => Promise<Result>): Promise<Result>
+  readonly surroundings: Surroundings
+  /** The data folder. */
+  readonly folder: string
+  readonly write: Database['write']
   /** Milliseconds since the epoch. */
   readonly now: number
   /** Where the service is reached, without a slash at the end. */
@@ -63,6 +67,10 @@ export const operations = {
       setDisabled(transaction, (await requireAccount(transaction, 'email', email)).id, disabled, at(context)),
     )
     return viewOf(context, email)
+  }),
+  restored: operation(z.strictObject({}), async ({ database, write, surroundings, folder }) => {
+    await beginNotedHistory(database, write, surroundings, folder)
+    return { sites: (await database.all('select 1 from sites')).length }
   }),
 } as const
 export type Operations = typeof operations

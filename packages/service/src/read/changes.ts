@@ -35,11 +35,12 @@ interface Changes {
 
 /** @throws WisteriaError `gone` where the position is older than what is kept. */
 async function changesSince(kernel: Kernel, site: string, since: number, limit: number): Promise<Changes> {
-  const [bounds] = await kernel.database.all<{ newest: number; oldest: number | null }>(
-    'select s.sequence as newest, (select min(sequence) from events where site = s.id) as oldest from sites s where s.id = ?',
-    [site],
+  const [bounds] = await kernel.database.all<{ newest: number; oldest: number | null; first: number | null }>(
+    `select s.sequence as newest, (select min(sequence) from events where site = s.id) as oldest,
+       (select min(sequence) from events where site = s.id and sequence > ?) as first from sites s where s.id = ?`,
+    [since, site],
   )
-  const { newest, oldest } = bounds!
+  const { newest, oldest, first } = bounds!
   if (since > newest)
     throw new WisteriaError('badRequest', `\`since\`: position ${since} has not been reached; the newest is ${newest}.`)
   if (since + 1 < (oldest ?? 1))
@@ -47,7 +48,8 @@ async function changesSince(kernel: Kernel, site: string, since: number, limit: 
       'gone',
       `What changed since position ${since} is no longer kept: read everything anew, and go on from ${newest}.`,
     )
-  const end = Math.min(newest, since + maxLookedAt)
+  // Numbers leap where the data was put back from a copy.
+  const end = Math.min(newest, (first ?? since) + maxLookedAt)
   const rows = await kernel.database.all<EventRow>(
     `select sequence, type, time, data from events where site = ? and sequence > ? and sequence <= ?
      and data ->> 'publicGeneration' is not null order by sequence limit ?`,

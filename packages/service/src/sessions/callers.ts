@@ -40,8 +40,7 @@ export async function identify(
 
 async function memberCaller(kernel: Kernel, token: string, site: Site | undefined): Promise<Identified | undefined> {
   const [row] = await kernel.database.all<
-    AccountRights &
-      Pick<SessionRow, 'expires_at'> & { role: string | null; locales: string | null }
+    AccountRights & Pick<SessionRow, 'expires_at'> & { role: string | null; locales: string | null }
   >(
     `select a.id, a.operator, a.disabled_at, s.expires_at, m.role, m.locales from sessions s join accounts a on a.id = s.account
      left join memberships m on m.account = a.id and m.site = ? where s.hash = ?`,
@@ -97,6 +96,4 @@ export function readCookie(header: string | undefined, name: string): string | u
 
 /** The digest of the token that a request's session is known by. */
 export const sessionHash = (headers: IncomingHttpHeaders): string =>
-  digest(
-    /^Bearer +(\S+)$/i.exec(headers.authorization ?? '')?.[1] ?? readCookie(headers.cookie, sessionCookie) ?? '',
-  )
+  digest(/^Bearer +(\S+)$/i.exec(headers.authorization ?? '')?.[1] ?? readCookie(headers.cookie, sessionCookie) ?? '')

@@ -1,0 +1,98 @@
+<script setup lang="ts">
+import { ElButton, ElDialog, ElInput } from 'element-plus'
+import { computed, nextTick, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { session } from '../session'
+import { signedOut } from '../signedOut'
+
+/** The session ended while somebody worked: they sign in here and go on, on the same page. */
+const router = useRouter()
+const email = computed(() => session.value?.account.email ?? '')
+const isOpen = computed(() => signedOut.question.value !== undefined)
+const password = ref('')
+const error = ref('')
+const isBusy = ref(false)
+const field = ref<InstanceType<typeof ElInput>>()
+
+watch(isOpen, async (now) => {
+  password.value = error.value = ''
+  if (!now) return
+  await nextTick()
+  field.value?.focus()
+})
+
+async function signIn(): Promise<void> {
+  error.value = ''
+  isBusy.value = true
+  try {
+    session.value = await signedOut.signInAs(email.value, password.value)
+    signedOut.question.value?.answer(true)
+  } catch (caught) {
+    error.value = caught instanceof Error ? caught.message : String(caught)
+    password.value = ''
+  } finally {
+    isBusy.value = false
+  }
+}
+
+/** The page is left as a browser leaves one, which keeps unsaved edits: nothing can be saved first. */
+function leave(): void {
+  const here = router.currentRoute.value.fullPath
+  location.assign(router.resolve({ name: 'sign-in', query: { to: here } }).href)
+}
+</script>
+
+<template>
+  <ElDialog
+    :model-value="isOpen"
+    title="Your session has ended"
+    width="440px"
+    :show-close="false"
+    :close-on-click-modal="false"
+    :close-on-press-escape="false"
+    :lock-scroll="false"
+    append-to-body
+  >
+    <form id="sign-in-again" class="again" @submit.prevent="signIn">
+      <p>Sign in to continue on this page. Your unsaved changes are kept.</p>
+      <label for="again-email">E-mail</label>
+      <ElInput id="again-email" :model-value="email" autocomplete="username" readonly />
+      <label for="again-password">Password</label>
+      <ElInput
+        id="again-password"
+        ref="field"
+        v-model="password"
+        type="password"
+        autocomplete="current-password"
+        required
+      />
+      <p v-if="error" class="error-text" role="alert">{{ error }}</p>
+    </form>
+    <template #footer>
+      <div class="buttons">
+        <ElButton @click="leave">Use another account</ElButton>
+        <ElButton type="primary" native-type="submit" form="sign-in-again" :loading="isBusy">Sign in</ElButton>
+      </div>
+    </template>
+  </ElDialog>
+</template>
+
+<style scoped>
+.buttons {
+  display: flex;
+  justify-content: flex-end;
+  gap: 8px;
+}
+.again {
+  display: grid;
+  gap: 4px;
+}
+.again p {
+  margin: 0;
+}
+label {
+  margin-block-start: 12px;
+  font-size: 13px;
+  color: var(--w-ink2);
+}
+</style>

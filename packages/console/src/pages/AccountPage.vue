@@ -1,0 +1,229 @@
+<script setup lang="ts">
+import type { ManagedAccount, PasswordLink } from '@wisteria/client'
+import { ElButton, ElInput, ElPopconfirm } from 'element-plus'
+import { computed, reactive, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import PageTrouble from '../components/PageTrouble.vue'
+import StripBar from '../components/StripBar.vue'
+import { forgetSites, service, session } from '../session'
+import { moment } from '../times'
+import { messagesOf } from './messages'
+
+/** One's own password and sessions; and, for owners and operators, the accounts that they manage. */
+const router = useRouter()
+const own = computed(() => session.value!.account)
+const form = reactive({ current: '', password: '' })
+const problems = ref<string[]>([])
+const result = ref('')
+const isBusy = ref(false)
+
+async function changePassword(): Promise<void> {
+  problems.value = []
+  result.value = ''
+  isBusy.value = true
+  try {
+    await service.changePassword({ ...form })
+    form.current = form.password = ''
+    result.value = 'Your password is changed. Your other sessions have ended.'
+  } catch (error) {
+    problems.value = messagesOf(error)
+  } finally {
+    isBusy.value = false
+  }
+}
+
+async function signOutEverywhere(): Promise<void> {
+  await service.signOutEverywhere()
+  session.value = null
+  forgetSites()
+  await router.push({ name: 'sign-in' })
+}
+
+const accounts = ref<readonly ManagedAccount[]>([])
+const trouble = ref<unknown>()
+const link = ref<{ account: ManagedAccount; link: PasswordLink }>()
+const refused = ref('')
+const others = computed(() => accounts.value.filter(({ id }) => id !== own.value.id))
+
+async function load(): Promise<void> {
+  trouble.value = undefined
+  try {
+    accounts.value = (await service.accounts()).accounts
+  } catch (error) {
+    trouble.value = error
+  }
+}
+void load()
+
+async function manage(work: () => Promise<void>): Promise<void> {
+  refused.value = ''
+  link.value = undefined
+  try {
+    await work()
+  } catch (error) {
+    refused.value = messagesOf(error).join(' ')
+  }
+}
+const makeLink = (account: ManagedAccount) =>
+  manage(async () => void (link.value = { account, link: await service.makePasswordLink(account.id) }))
+const setDisabled = (account: ManagedAccount, disabled: boolean) =>
+  manage(async () => {
+    await service.setAccountDisabled(account.id, disabled)
+    await load()
+  })
+const sitesOf = ({ sites, operator }: ManagedAccount): string =>
+  [...sites.map(({ name, role }) => `${name} (${role})`), ...(operator ? ['operator'] : [])].join(', ') || 'no site'
+</script>
+
+<template>
+  <main class="account" data-region="work">
+    <h1 class="serif">{{ own.name }}</h1>
+    <p class="quiet">{{ own.email }}</p>
+    <section aria-labelledby="password-head">
+      <h2 id="password-head">Change your password</h2>
+      <form @submit.prevent="changePassword">
+        <input
+          type="text"
+          class="visually-hidden"
+          :value="own.email"
+          autocomplete="username"
+          tabindex="-1"
+          readonly
+          aria-hidden="true"
+        />
+        <label for="current">Current password</label>
+        <ElInput id="current" v-model="form.current" type="password" autocomplete="current-password" required />
+        <label for="new">New password (at least 12 characters)</label>
+        <ElInput id="new" v-model="form.password" type="password" autocomplete="new-password" required />
+        <p v-for="problem in problems" :key="problem" class="error-text" role="alert">{{ problem }}</p>
+        <p v-if="result" role="status">{{ result }}</p>
+        <ElButton type="primary" native-type="submit" :loading="isBusy">Change password</ElButton>
+      </form>
+    </section>
+    <section aria-labelledby="sessions-head">
+      <h2 id="sessions-head">Sessions</h2>
+      <p>Ends every session of yours, here too, and every preview that you opened.</p>
+      <ElPopconfirm
+        title="Sign out everywhere?"
+        confirm-button-text="Sign out everywhere"
+        cancel-button-text="Cancel"
+        width="240"
+        @confirm="signOutEverywhere"
+      >
+        <template #reference><ElButton>Sign out everywhere…</ElButton></template>
+      </ElPopconfirm>
+    </section>
+    <PageTrouble v-if="trouble" :error="trouble" @again="load" />
+    <section v-else-if="others.length > 0" aria-labelledby="managed-head">
+      <h2 id="managed-head">Accounts that you manage</h2>
+      <p v-if="refused" class="error-text" role="alert">{{ refused }}</p>
+      <div v-if="link" class="link" role="status">
+        <p>
+          Send this link to {{ link.account.name }}, and to nobody else. It sets a new password once, until
+          {{ moment(link.link.expiresAt) }}.
+        </p>
+        <ElInput :model-value="link.link.address" readonly aria-label="One-time link" />
+      </div>
+      <table>
+        <thead>
+          <tr>
+            <th scope="col">Name</th>
+            <th scope="col">E-mail</th>
+            <th scope="col">Sites</th>
+            <th scope="col"><span class="visually-hidden">Actions</span></th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="one in others" :key="one.id">
+            <td>
+              <bdi>{{ one.name }}</bdi>
+              <small v-if="one.disabledAt" class="quiet"> disabled {{ moment(one.disabledAt) }}</small>
+            </td>
+            <td>{{ one.email }}</td>
+            <td>{{ sitesOf(one) }}</td>
+            <td class="actions">
+              <template v-if="one.disabledAt === null">
+                <ElButton size="small" @click="makeLink(one)">Make a password link</ElButton>
+                <ElPopconfirm
+                  :title="`Disable the account of ${one.name}? Their sessions end at once.`"
+                  confirm-button-text="Disable"
+                  confirm-button-type="danger"
+                  cancel-button-text="Cancel"
+                  width="260"
+                  @confirm="setDisabled(one, true)"
+                >
+                  <template #reference><ElButton size="small">Disable…</ElButton></template>
+                </ElPopconfirm>
+              </template>
+              <ElButton v-else size="small" @click="setDisabled(one, false)">Enable</ElButton>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </section>
+  </main>
+  <StripBar />
+</template>
+
+<style scoped>
+.account {
+  padding: 32px 24px 48px;
+  overflow: auto;
+}
+h1 {
+  font-size: 24px;
+  line-height: 32px;
+}
+section {
+  margin-block-start: 32px;
+  max-inline-size: 960px;
+}
+h2 {
+  font-size: 15px;
+  font-weight: 600;
+  margin-block-end: 8px;
+}
+form {
+  display: grid;
+  gap: 4px;
+  max-inline-size: 400px;
+}
+label {
+  margin-block-start: 8px;
+  font-size: 13px;
+  color: var(--w-ink2);
+}
+form .el-button {
+  justify-self: start;
+  margin-block-start: 16px;
+}
+section > .el-button {
+  margin-block-start: 8px;
+}
+.link {
+  margin-block-end: 16px;
+}
+table {
+  inline-size: 100%;
+  border-collapse: collapse;
+}
+th,
+td {
+  text-align: start;
+  padding: 8px 16px 8px 0;
+  border-block-end: 1px solid var(--w-hair);
+}
+th {
+  font-size: 13px;
+  font-weight: 500;
+  color: var(--w-ink2);
+}
+.actions .el-button + .el-button {
+  margin-inline-start: 8px;
+}
+.actions {
+  text-align: end;
+  white-space: nowrap;
+  padding-inline-end: 0;
+}
+</style>

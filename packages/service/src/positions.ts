@@ -1,0 +1,38 @@
+import { readFileSync, renameSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { beginHistory, positionsOf, type Database, type HistoryPosition } from '@wisteria/store'
+import type { Surroundings } from '@wisteria/core'
+
+/** A file beside the database that says how far its history has come: it stays when an older database is put in its place. */
+const fileIn = (folder: string): string => join(folder, 'positions.json')
+
+export async function notePositions(database: Database, folder: string): Promise<void> {
+  const text = JSON.stringify(await positionsOf(database))
+  writeFileSync(fileIn(folder) + '.new', text, { mode: 0o600 })
+  renameSync(fileIn(folder) + '.new', fileIn(folder))
+}
+
+/** Whether the database is older than the one that was here: put back from a copy. */
+export async function isPutBack(database: Database, folder: string): Promise<boolean> {
+  let noted: Record<string, HistoryPosition>
+  try {
+    noted = JSON.parse(readFileSync(fileIn(folder), 'utf8')) as Record<string, HistoryPosition>
+  } catch {
+    return false
+  }
+  return Object.entries(await positionsOf(database)).some(([site, now]) => {
+    const before = noted[site]
+    return before !== undefined && (before.epoch !== now.epoch || before.sequence > now.sequence)
+  })
+}
+
+/** Begins another history, and notes it. */
+export async function beginNotedHistory(
+  database: Database,
+  write: Database['write'],
+  surroundings: Surroundings,
+  folder: string,
+): Promise<void> {
+  await write((transaction) => beginHistory(transaction, surroundings))
+  await notePositions(database, folder)
+}
