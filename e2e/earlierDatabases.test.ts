@@ -1,11 +1,11 @@
 import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { gunzipSync } from 'node:zlib'
-import { Reader, Service } from '@wisteria/client'
+import { gunzipSync, gzipSync } from 'node:zlib'
+import { Reader, Service, type Editor } from '@wisteria/client'
 import { Database } from '@wisteria/store'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { ownerOf, start } from './support/running.js'
+import { ownerOf, start, startSmall } from './support/running.js'
 
 const folder = new URL('fixtures/databases/', import.meta.url)
 const earlier = readdirSync(folder).filter((name) => name.endsWith('.gz'))
@@ -37,6 +37,18 @@ beforeAll(async () => {
   const database = await Database.open({ file: join(mkdtempSync(join(base, 'fresh-')), 'wisteria.db') })
   fresh = await shapeOf(database)
   await database.close()
+})
+
+/** `KEEP_DATABASE=e2e/fixtures/databases/0010.db.gz npx vitest run e2e/earlierDatabases.test.ts` writes the next one. */
+it.runIf(process.env['KEEP_DATABASE'])('keeps one of this version', async () => {
+  const { service, owner } = await startSmall()
+  await fill(owner)
+  await service.stop()
+  writeFileSync(
+    process.env['KEEP_DATABASE']!,
+    gzipSync(readFileSync(join(service.folder, 'wisteria.db')), { level: 9 }),
+  )
+  await service.end()
 })
 
 it('there is one for every migration but the newest', async () => {
@@ -95,3 +107,33 @@ describe.each(earlier)('the database %s', (name) => {
     }
   })
 })
+
+/** What each of these databases holds. */
+async function fill(owner: Editor): Promise<void> {
+  const made = async (type: string, values: Record<string, unknown>) => (await owner.create({ type, values })).id
+  const museum = await made('museum', { name: { en: 'Lighthouse', nl: 'Vuurtoren' }, town: 'Ebbing' })
+  await owner.publish(museum)
+  await owner.edit(museum, (await owner.entry(museum)).version, [{ do: 'set', at: ['town'], value: 'Marram' }])
+  const person = await made('person', { name: 'Ada Reed', home: museum })
+  await owner.publish(person)
+  const walk = await made('activity', {
+    title: { en: 'Night walk', nl: 'Avondwandeling' }, format: 'walk', museum, speakers: [person], tags: ['dark', 'dunes'],
+    starts: '2031-05-04T20:00:00+02:00', price: 7.5, free: false, summary: { en: 'Along the dunes.' },
+    body: [{ block: 'heading', values: { text: { en: 'Bring a lamp' } } }],
+  }) // prettier-ignore
+  await owner.publish(walk)
+  const above = await made('page', { title: { en: 'Visit', nl: 'Bezoek' } })
+  await owner.publish(above)
+  await owner.publish(await made('page', { title: { en: 'Tickets', nl: 'Kaartjes' }, inPage: above }))
+  const draft = await made('page', { title: { en: 'Draft page' } })
+  const gone = await made('page', { title: { en: 'Withdrawn page' } })
+  await owner.publish(gone)
+  await owner.unpublish(gone)
+  await owner.archive(await made('page', { title: { en: 'Archived page' } }))
+  await owner.delete(await made('activity', { title: { en: 'Deleted talk' }, format: 'talk', museum }))
+  await owner.addAsset({ name: 'notes.txt', content: Buffer.from('Notes on a lamp').toString('base64'), alt: { en: 'Notes' } }) // prettier-ignore
+  await owner.createWebhook({ label: 'Front end', address: 'http://127.0.0.1:9/hear' })
+  await owner.createKey({ label: 'Front end', scope: 'published' })
+  await owner.schedule(draft, { does: 'publish', at: new Date(Date.now() + 9 * 365 * 86_400_000).toISOString() })
+  await owner.keepView({ name: 'Walks', asks: { type: 'activity', where: 'format = "walk"' } })
+}

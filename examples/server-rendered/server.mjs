@@ -34,7 +34,7 @@ async function pageAt(path) {
   const page = {
     status: 200,
     groups: own.groups,
-    html: `<!doctype html><html lang="${found.entry.locale}"><meta charset="utf-8"><title>${escaped(title ?? name)}</title>
+    html: `<!doctype html><html lang="${found.entry.contentLocale}"><meta charset="utf-8"><title>${escaped(title ?? name)}</title>
 <h1>${escaped(title ?? name)}</h1>
 ${image ? `<img ${attributes(pictureAttributes(image, { sizes: '100vw', format: 'webp' }))}>` : ''}
 <p>${escaped(summary)}</p>`,

@@ -17,7 +17,7 @@ const escaped = (text) =>
     .replaceAll('"', '&quot;')
 
 const written = []
-for await (const { path, locale, updatedAt } of reader.paths()) {
+for await (const { path, locale, contentLocale, hidden, updatedAt } of reader.paths()) {
   // Rich text comes as HTML, and what is referred to comes along.
   const found = await reader.at(path, { depth: 1, richText: 'html' })
   if (!found || !('entry' in found)) continue
@@ -27,20 +27,21 @@ for await (const { path, locale, updatedAt } of reader.paths()) {
   writeFileSync(
     file,
     `<!doctype html>
-<html lang="${locale}">
+<html lang="${contentLocale}">${hidden ? '\n<meta name="robots" content="noindex">' : ''}
 <meta charset="utf-8">
 <title>${escaped(title ?? name)}</title>
 <h1>${escaped(title ?? name)}</h1>
 <p>${escaped(summary)}</p>
 `,
   )
-  written.push({ path, updatedAt })
+  // A site map has translations, and no page twice: not those that fall back to another locale, or ask to be left out.
+  written.push({ path, updatedAt, isListed: !hidden && contentLocale === locale })
 }
 writeFileSync(
   join(folder, 'sitemap.xml'),
   `<?xml version="1.0" encoding="UTF-8"?>
 <urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">
-${written.map(({ path, updatedAt }) => `  <url><loc>https://site.example${encodeURI(path)}</loc><lastmod>${updatedAt}</lastmod></url>`).join('\n')}
+${written.filter(({ isListed }) => isListed).map(({ path, updatedAt }) => `  <url><loc>https://site.example${encodeURI(path)}</loc><lastmod>${updatedAt}</lastmod></url>`).join('\n')}
 </urlset>
 `,
 )

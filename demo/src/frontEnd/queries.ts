@@ -1,7 +1,7 @@
 /** GraphQL, as any front end would write it against this model. */
 
 const fragments: Readonly<Record<string, string>> = {
-  Head: 'fragment Head on Entry { entryId type locale path state paths { locale path } }',
+  Head: 'fragment Head on Entry { entryId type locale contentLocale path state paths { locale path contentLocale } }',
   ExhibitionCard:
     'fragment ExhibitionCard on Exhibition { entryId type path title summary picture starts ends museum { name path town } }',
   ActivityCard:

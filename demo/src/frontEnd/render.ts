@@ -68,7 +68,8 @@ export interface Notice {
 export interface Page extends Card {
   readonly type: string
   readonly locale: string
-  readonly paths: readonly { readonly locale: string; readonly path: string }[]
+  readonly contentLocale: string
+  readonly paths: readonly { readonly locale: string; readonly path: string; readonly contentLocale: string }[]
   readonly body?: readonly Block[]
   readonly shows?: string | null
   readonly inPage?: Card | null
@@ -95,6 +96,8 @@ export type Lists = Readonly<
 
 export interface Frame {
   readonly locale: string
+  /** The locale that the words of the page are in, where it falls back to another one. */
+  readonly contentLocale?: string
   readonly menu: readonly Card[]
   readonly paths: Page['paths']
   readonly visitorInfo?: VisitorInfo | null
@@ -353,7 +356,8 @@ function reach({ claim, contact, openingHours }: VisitorInfo): Html {
   </div>`
 }
 
-function shell(title: string, content: Html, { locale, menu, paths, preview, visitorInfo, notices }: Frame): string {
+function shell(title: string, content: Html, frame: Frame): string {
+  const { locale, contentLocale = locale, menu, paths, preview, visitorInfo, notices } = frame
   const words = wordsOf(locale)
   const others = paths.filter((one) => one.locale !== locale)
   return html`<!doctype html>
@@ -364,7 +368,7 @@ function shell(title: string, content: Html, { locale, menu, paths, preview, vis
         <title>${title === words.home ? title : `${title} · ${words.home}`}</title>
         <link rel="stylesheet" href="/site.css" />
         <link rel="icon" href="/pictures/icon.svg" type="image/svg+xml" />
-        ${paths.map((one) => html`<link rel="alternate" hreflang="${one.locale}" href="${one.path}" />`)}
+        ${paths.filter((one) => one.contentLocale === one.locale).map((one) => html`<link rel="alternate" hreflang="${one.locale}" href="${one.path}" />`)}
         ${
           preview &&
           html`<meta name="robots" content="noindex" />
@@ -385,7 +389,7 @@ function shell(title: string, content: Html, { locale, menu, paths, preview, vis
           <nav>${menu.filter((one) => one.path !== homes[locale]).map((one) => link(one))}</nav>
         </header>
         ${(notices ?? []).filter((one) => one.text).map((one) => html`<p class="notice" role="note">${one.museum && html`${link(one.museum)}: `}${one.text}</p>`)}
-        <main>${content}</main>
+        <main lang="${contentLocale}" dir="${direction(contentLocale)}">${content}</main>
         <footer>
           ${visitorInfo && reach(visitorInfo)}
           <p>${words.invented}</p>

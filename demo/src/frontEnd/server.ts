@@ -157,7 +157,7 @@ async function makePage(options: FrontEndOptions, path: string, grant: string | 
   const frame: Frame = {
     locale,
     menu: menu.pages.nodes.filter((page) => page.path !== null),
-    paths: Object.entries(homes).map(([tag, home]) => ({ locale: tag, path: home })),
+    paths: Object.entries(homes).map(([tag, home]) => ({ locale: tag, path: home, contentLocale: tag })),
     visitorInfo: menu.visitorInfo,
     notices: menu.notices.nodes,
     ...(grant ? { preview: { leave: path, console: new URL(options.baseUrl).origin } } : {}),
@@ -174,7 +174,7 @@ async function makePage(options: FrontEndOptions, path: string, grant: string | 
   return {
     status: 200,
     headers: {},
-    body: renderPage(entry, { ...related, ...listed }, { ...frame, paths: entry.paths }),
+    body: renderPage(entry, { ...related, ...listed }, { ...frame, contentLocale: entry.contentLocale, paths: entry.paths }),
     groups: reader.groups,
   }
 }

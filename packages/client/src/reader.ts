@@ -9,6 +9,8 @@ export interface Entry<Values = Record<string, unknown>> {
   readonly id: string
   readonly type: string
   readonly locale: string
+  /** The locale that its words are in: another one where it falls back. What `lang` and `dir` of its page are made from. */
+  readonly contentLocale: string
   readonly path: string | null
   readonly publishedAt: string | null
   readonly updatedAt: string
@@ -69,6 +71,10 @@ export interface EntryEverywhere<Values = Record<string, unknown>> {
 export interface PublicPath {
   readonly path: string
   readonly locale: string
+  /** The locale that its words are in: where it is another one, the page is no translation. */
+  readonly contentLocale: string
+  /** Whether the page asks search engines to leave it out. */
+  readonly hidden: boolean
   readonly type: string
   readonly id: string
   readonly updatedAt: string

@@ -1,7 +1,15 @@
 import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { binKeptDays, savesKeptDays } from '@wisteria/core'
-import { emptyBin, forgetOlder, forgettable, type Forgettable, type Work } from '@wisteria/store'
+import {
+  completeRows,
+  emptyBin,
+  forgetOlder,
+  forgettable,
+  siteWithId,
+  type Forgettable,
+  type Work,
+} from '@wisteria/store'
 import { destination, pino } from 'pino'
 import { forgetFiles } from './assets/files.js'
 import { buildApp } from './app.js'
@@ -56,6 +64,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
     permissionFor: (job) => jobs.permissionFor(job),
   }
   await ensureIndexes(kernel)
+  await completeEverything(kernel)
   if (await isPutBack(database, options.data)) {
     logger.warn('The database is older than the one before it: it was put back from a copy. Readers are told to read everything again.') // prettier-ignore
     await beginNotedHistory(database, (work) => kernel.write(work), kernel.surroundings, options.data)
@@ -130,6 +139,18 @@ function listenMessage(error: NodeJS.ErrnoException, { host, port }: ServiceOpti
   if (error.code === 'EADDRNOTAVAIL' || error.code === 'ENOTFOUND')
     return `${host} is not an address of this machine. Choose another with --host.`
   return `The service cannot listen on ${host}:${port}: ${error.message}.`
+}
+
+/** Writes again what an earlier version left without something that is new, before anybody reads it. */
+async function completeEverything(kernel: Kernel): Promise<void> {
+  for (const { id } of await kernel.database.all<{ id: string }>('select id from sites'))
+    for (const edition of ['published', 'draft'] as const)
+      for (let done = 1, all = 0; done > 0; all += done) {
+        if (all > 0) kernel.logger.info({ site: id, edition, entries: all }, 'bringing rows up to date')
+        done = await kernel.write(async (transaction) =>
+          completeRows(transaction, await siteWithId(transaction, id), edition, kernel.at, 500),
+        )
+      }
 }
 
 /** How much is forgotten in one transaction, and how long others may come in between, in milliseconds. */

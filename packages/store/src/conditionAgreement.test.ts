@@ -47,7 +47,7 @@ async function store(known: ReadonlyMap<string, Projection & { type: string }>):
         [id, shapedType(type).id],
       )
     for (const [id, one] of known) {
-      const row: EditionRow = { ...one, locale: 'nl', doc: '{}', path: null }
+      const row: EditionRow = { ...one, locale: 'nl', contentLocale: 'nl', doc: '{}', path: null }
       for (const shelf of ['shelf1', 'shelf2']) {
         const columns = {
           shelf,

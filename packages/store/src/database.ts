@@ -10,10 +10,11 @@ import * as reading from './migrations/0006-reading.js'
 import * as mending from './migrations/0007-mending.js'
 import * as holding from './migrations/0008-holding.js'
 import * as accounts from './migrations/0009-accounts.js'
+import * as contentLocales from './migrations/0010-content-locales.js'
 import { Statements } from './statements.js'
 import { tablesOn, type Tables } from './tables.js'
 
-const migrations = [beginning, shelves, search, editing, assets, reading, mending, holding, accounts]
+const migrations = [beginning, shelves, search, editing, assets, reading, mending, holding, accounts, contentLocales]
 
 /** The folder was written by a newer version of the service. */
 export class NewerDatabase extends Error {}

@@ -5,6 +5,7 @@ export function columnsOf(row: EditionRow) {
   const single = Object.entries(row.facts).filter(([, fact]) => !Array.isArray(fact))
   return {
     locale: row.locale,
+    content_locale: row.contentLocale,
     doc: row.doc,
     // Elements of repeated groups stand under the group's id and an `e`.
     facts: JSON.stringify({ ...Object.fromEntries(single), ...elementsOf(row) }),

@@ -20,7 +20,19 @@ export const editionTables = {
 export const readColumns = (edition: Edition, of: string): string =>
   edition === 'draft'
     ? `${of}.*`
-    : ['entry', 'type', 'locale', 'doc', 'refs', 'assets', 'path', 'title', 'published_at', 'updated_at']
+    : [
+        'entry',
+        'type',
+        'locale',
+        'content_locale',
+        'doc',
+        'refs',
+        'assets',
+        'path',
+        'title',
+        'published_at',
+        'updated_at',
+      ]
         .map((name) => `${of}.${name}`)
         .join(', ')
 

@@ -1,5 +1,6 @@
 export * from './acts.js'
 export * from './adoption.js'
+export * from './completing.js'
 export * from './conditionSql.js'
 export * from './database.js'
 export * from './folderLock.js'

@@ -102,6 +102,10 @@ export interface PublicPath {
   readonly entry: string
   /** Internal id. */
   readonly type: string
+  /** The locale that its words are in. */
+  readonly content_locale: string
+  /** 1 where the page asks search engines to leave it out. */
+  readonly hidden: 0 | 1
   readonly updated_at: string
 }
 
@@ -126,8 +130,13 @@ export function publicPaths(
       terms.push(`${column} = ?`)
       bindings.push(value)
     }
+  const metadata = site.model.types.flatMap((type) => {
+    const field = type.fields.find(({ kind }) => kind === 'metadata')
+    return field ? [`when ${literal(type.id)} then json_extract(r.doc, '$.${requireName(field.name)}.hidden')`] : []
+  })
+  const hidden = metadata.length > 0 ? `coalesce(case r.type ${metadata.join(' ')} end, 0)` : '0'
   return reader.all<PublicPath>(
-    `select p.path, p.locale, p.entry, r.type, r.updated_at from paths p cross join published r
+    `select p.path, p.locale, p.entry, r.type, r.content_locale, ${hidden} as hidden, r.updated_at from paths p cross join published r
      on r.shelf = ? and r.entry = p.entry and r.locale = p.locale and r.path = p.path
      where ${terms.join(' and ')} order by p.path limit ${asked.limit}`,
     bindings,
@@ -152,3 +161,9 @@ export const slugsOf = (
      where shelf = ? and type = ${literal(asked.type)} and locale = ? and entry > ? and ${asked.slug} is not null order by entry limit ${asked.limit}`,
     [site.shelf, asked.locale, asked.after],
   )
+
+/** The model's own check lets no other names through; what becomes part of a statement is looked at again. */
+function requireName(name: string): string {
+  if (!/^[A-Za-z][A-Za-z0-9_]*$/.test(name)) throw new Error(`not a name: ${name}`)
+  return name
+}

@@ -13,7 +13,7 @@ import type { Reader, Transaction } from './database.js'
 import { columnsOf, sideRowsOf, type SideRows } from './editionColumns.js'
 import { layersFrom } from './publicHistory.js'
 import { insertMany } from './inserting.js'
-import { later, writeSideRows } from './rowWriting.js'
+import { later, readsTheSame, writeSideRows } from './rowWriting.js'
 import type { Site } from './sites.js'
 import type { PublicationRow } from './tables.js'
 
@@ -83,12 +83,13 @@ export async function replayPublished(reader: Reader, site: Site): Promise<Kept[
         : []
     for (const row of made) {
       const old = before.get(row.locale)
+      const columns = columnsOf(row)
       after.set(row.locale, {
         entry,
         type: type!.id,
-        ...columnsOf(row),
+        ...columns,
         published_at: old?.published_at ?? at,
-        updated_at: old && old.doc === row.doc && old.path === row.path ? old.updated_at : later(old?.updated_at, at),
+        updated_at: old && readsTheSame(old, columns) ? old.updated_at : later(old?.updated_at, at),
         side: sideRowsOf(row),
       })
     }

@@ -80,7 +80,7 @@ export async function writeRows(
       const old = before.get(row.locale)
       const was = past.get(row.locale) ?? old
       const own = { shelf, type: type.id, entry, ...columnsOf(row), published_at: null, updated_at: at }
-      const isSame = was !== undefined && was.doc === own.doc && was.path === own.path
+      const isSame = was !== undefined && readsTheSame(was, own)
       const next = complete({ ...own, updated_at: isSame ? was.updated_at : later(was?.updated_at, at) }, was)
       if (!isSame) changed.push(row.locale)
       moved ||= (was?.path ?? null) !== row.path
@@ -126,6 +126,16 @@ export async function writeRows(
 /** Rows at other times than now have changed when that began, unless somebody published since. */
 export const later = (one: string | undefined, other: string): string =>
   one !== undefined && one > other ? one : other
+
+interface Readable {
+  readonly doc: string
+  readonly path: string | null
+  readonly content_locale: string
+}
+
+/** Whether readers get the same of two rows. A row of an earlier version does not say yet which locale its words are in. */
+export const readsTheSame = (was: Readable, is: Readable): boolean =>
+  was.doc === is.doc && was.path === is.path && (was.content_locale === is.content_locale || was.content_locale === '')
 
 const sameRow = (a: object, b: object): boolean =>
   Object.entries(b).every(([column, value]) => (a as Record<string, unknown>)[column] === value)

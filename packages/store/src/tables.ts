@@ -114,6 +114,8 @@ export interface EditionTableRow {
   type: string
   entry: string
   locale: string
+  /** The locale that its words are in. */
+  content_locale: string
   doc: string
   facts: string
   /** The ids it refers to, anywhere, as a JSON list. */
@@ -343,7 +345,7 @@ export function tablesOn(sequelize: Sequelize) {
       { tableName: name, timestamps: false, freezeTableName: true },
     ) as unknown as Table<Row>
   const edition = {
-    shelf: 'key', type: 'text', entry: 'key', locale: 'key', doc: 'text', facts: 'text', refs: 'text', assets: 'text', path: 'text',
+    shelf: 'key', type: 'text', entry: 'key', locale: 'key', content_locale: 'text', doc: 'text', facts: 'text', refs: 'text', assets: 'text', path: 'text',
     title: 'text', published_at: 'text', updated_at: 'text',
   } as const // prettier-ignore
   const values = { shelf: 'key', entry: 'key', locale: 'key', field: 'key', value: 'key' } as const

@@ -104,3 +104,21 @@ export function layerOf(model: Model, owner: Fielded, document: Document, locale
   }
   return within(owner, document)
 }
+
+/** Whether a layer of one locale holds anything that somebody wrote: an empty frame of blocks is none. */
+export const hasWords = (layer: unknown): boolean => {
+  if (typeof layer === 'string') return layer !== ''
+  if (Array.isArray(layer)) return layer.some(hasWords)
+  if (typeof layer !== 'object' || layer === null) return layer !== null && layer !== undefined
+  return Object.entries(layer).some(([key, value]) => key !== 'handle' && key !== 'block' && hasWords(value))
+}
+
+/** Those of some locales in which a document holds anything that somebody wrote. */
+export function localesWithWords(
+  model: Model,
+  owner: Fielded,
+  document: Document,
+  locales: readonly string[],
+): ReadonlySet<string> {
+  return new Set(locales.filter((locale) => hasWords(layerOf(model, owner, document, locale))))
+}

@@ -1,13 +1,15 @@
 import { chainOf, localeTags, type SiteSettings } from '../locales/settings.js'
 import type { ContentType, Model } from '../model/model.js'
 import { pathIn } from '../paths/place.js'
-import { composePublic, type PublicLayers } from './compose.js'
+import { composePublic, localesWithWords, type PublicLayers } from './compose.js'
 import type { Document } from './document.js'
 import { project, type Projection } from './project.js'
 
 /** What is kept, ready to read, of an entry for the readers of one locale in one edition. */
 export interface EditionRow {
   readonly locale: string
+  /** The locale that its words are in: its own, or the first in its chain that has any. Its own where nothing is localized. */
+  readonly contentLocale: string
   /** The values as JSON text. References are ids: whether they may be seen is settled at reading. */
   readonly doc: string
   readonly path: string | null
@@ -31,9 +33,10 @@ export function publicRows(
   parentPath: ParentPath,
 ): EditionRow[] {
   const composed = composePublic(model, type, layers)
+  const worded = localesWithWords(model, type, composed, Object.keys(layers.locales))
   return localeTags(settings)
     .filter((locale) => chainOf(settings, locale).some((tag) => layers.locales[tag] !== undefined))
-    .map((locale) => rowIn(model, type, settings, composed, locale, parentPath))
+    .map((locale) => rowIn(model, type, settings, composed, locale, worded, parentPath))
 }
 
 /** A row for every locale: a working copy can be read in all of them. */
@@ -44,7 +47,9 @@ export function draftRows(
   document: Document,
   parentPath: ParentPath,
 ): EditionRow[] {
-  return localeTags(settings).map((locale) => rowIn(model, type, settings, document, locale, parentPath))
+  const tags = localeTags(settings)
+  const worded = localesWithWords(model, type, document, tags)
+  return tags.map((locale) => rowIn(model, type, settings, document, locale, worded, parentPath))
 }
 
 function rowIn(
@@ -53,9 +58,12 @@ function rowIn(
   settings: SiteSettings,
   document: Document,
   locale: string,
+  worded: ReadonlySet<string>,
   parentPath: ParentPath,
 ): EditionRow {
-  const { values, title, ...known } = project(model, type, document, chainOf(settings, locale))
+  const chain = chainOf(settings, locale)
+  const { values, title, ...known } = project(model, type, document, chain)
+  const contentLocale = chain.find((tag) => worded.has(tag)) ?? locale
   const path = pathIn(type, document, settings, locale, parentPath(locale)) ?? null
-  return { locale, doc: JSON.stringify(values), path, title, ...known }
+  return { locale, contentLocale, doc: JSON.stringify(values), path, title, ...known }
 }

@@ -1,6 +1,6 @@
 import { chainOf, localeTags, type SiteSettings } from '../locales/settings.js'
 import { isLocalized, type ContentType, type Model } from '../model/model.js'
-import { layerOf } from './compose.js'
+import { hasWords, layerOf } from './compose.js'
 import { sameContent, type Document } from './document.js'
 import { withoutHidden } from './shown.js'
 import type { PublicHistory } from './state.js'
@@ -41,12 +41,4 @@ export function freshnessOf(
         return [locale, same ? 'current' : 'outdated']
       }),
   )
-}
-
-/** Whether a layer of one locale holds anything that somebody wrote: an empty frame of blocks is none. */
-const hasWords = (layer: unknown): boolean => {
-  if (typeof layer === 'string') return layer !== ''
-  if (Array.isArray(layer)) return layer.some(hasWords)
-  if (typeof layer !== 'object' || layer === null) return layer !== null && layer !== undefined
-  return Object.entries(layer).some(([key, value]) => key !== 'handle' && key !== 'block' && hasWords(value))
 }

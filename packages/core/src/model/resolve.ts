@@ -14,7 +14,7 @@ import type { BlockSource, FieldSource, SectionSource, TypeSource } from './sche
 
 /** Names that every entry or block answers to, so no field may have them. */
 const reservedFieldNames = new Set([
-  'id', 'entryId', 'path', 'paths', 'locale', 'type', 'block', 'handle', 'publishedAt', 'updatedAt', 'state', 'values',
+  'id', 'entryId', 'path', 'paths', 'locale', 'contentLocale', 'type', 'block', 'handle', 'publishedAt', 'updatedAt', 'state', 'values',
   'and', 'or', 'not', 'any', 'in', 'true', 'false', 'null',
 ]) // prettier-ignore
 

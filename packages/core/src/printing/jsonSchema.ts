@@ -49,6 +49,10 @@ export function entrySchemas(model: Model, at = '#/components/schemas/'): Record
         id: { type: 'string' },
         type: { const: type.name },
         locale: { type: 'string' },
+        contentLocale: {
+          type: 'string',
+          description: 'The locale that its words are in: another one where it falls back.',
+        },
         path: { type: ['string', 'null'] },
         publishedAt: { type: ['string', 'null'], format: 'date-time' },
         updatedAt: { type: 'string', format: 'date-time' },

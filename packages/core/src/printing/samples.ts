@@ -30,6 +30,7 @@ export interface SampleEntry {
   readonly type: string
   readonly locale: string
   readonly path: string | null
+  readonly contentLocale: string
   readonly publishedAt: string
   readonly updatedAt: string
   readonly values: Readonly<Record<string, unknown>>
@@ -189,6 +190,7 @@ export function sampleEntries(
         id,
         type: type.name,
         locale,
+        contentLocale: locale,
         path: pathIn(type, document, settings, locale, null) ?? null,
         publishedAt: at,
         updatedAt: at,

@@ -208,7 +208,7 @@ export async function readDocument(kernel: Kernel, site: Site, routes: readonly 
     ],
   }, 'The entry at the path, or where it is now.', somewhere && { entry: somewhere.entry }) // prettier-ignore
   simple('/paths', 'listPaths', 'Pages', object({
-    paths: { type: 'array', items: object({ path: text, locale: text, type: text, id: text, updatedAt: instant }) },
+    paths: { type: 'array', items: object({ path: text, locale: text, contentLocale: text, hidden: { type: 'boolean' }, type: text, id: text, updatedAt: instant }) },
     next: cursor,
   }), 'Paths that can be read now.') // prettier-ignore
   simple('/slugs/{type}', 'listSlugs', 'Pages', object({

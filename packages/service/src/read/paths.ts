@@ -49,6 +49,8 @@ export const pathRoutes: readonly Route[] = [
       const paths = page.map((row) => ({
         path: row.path,
         locale: row.locale,
+        contentLocale: row.content_locale,
+        hidden: row.hidden === 1,
         type: names.get(row.type) ?? '',
         id: row.entry,
         updatedAt: row.updated_at,

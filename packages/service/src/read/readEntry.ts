@@ -33,8 +33,23 @@ export class ReadEntry {
 
   /** What stands around its values. */
   get head(): Record<string, unknown> {
-    const { entry, locale, path, published_at: publishedAt, updated_at: updatedAt } = this.row
-    const head: Record<string, unknown> = { id: entry, type: this.type.name, locale, path, publishedAt, updatedAt }
+    const {
+      entry,
+      locale,
+      content_locale: contentLocale,
+      path,
+      published_at: publishedAt,
+      updated_at: updatedAt,
+    } = this.row
+    const head: Record<string, unknown> = {
+      id: entry,
+      type: this.type.name,
+      locale,
+      contentLocale,
+      path,
+      publishedAt,
+      updatedAt,
+    }
     if ('version' in this.row) {
       const { state, version } = this.row as DraftRow
       head['state'] = state

@@ -143,9 +143,9 @@ export async function pathsOf(
   entry: ReadEntry,
   _: unknown,
   { kernel, site }: Reading,
-): Promise<{ locale: string; path: string }[]> {
-  const rows = await kernel.database.all<{ locale: string; path: string }>(
-    `select locale, path from ${editionTables[entry.edition].rows} where shelf = ? and entry = ? and path is not null`,
+): Promise<{ locale: string; path: string; contentLocale: string }[]> {
+  const rows = await kernel.database.all<{ locale: string; path: string; contentLocale: string }>(
+    `select locale, path, content_locale as contentLocale from ${editionTables[entry.edition].rows} where shelf = ? and entry = ? and path is not null`,
     [site.shelf, entry.row.entry],
   )
   const order = localeTags(site.settings)

@@ -46,7 +46,14 @@ const editionEnum = new GraphQLEnumType({
 const localePath = new GraphQLObjectType({
   name: 'LocalePath',
   description: 'Where an entry stands in a locale.',
-  fields: { locale: { type: new GraphQLNonNull(GraphQLString) }, path: { type: new GraphQLNonNull(GraphQLString) } },
+  fields: {
+    locale: { type: new GraphQLNonNull(GraphQLString) },
+    path: { type: new GraphQLNonNull(GraphQLString) },
+    contentLocale: {
+      type: new GraphQLNonNull(GraphQLString),
+      description: 'The locale that its words are in there: where it is another one, the page is no translation.',
+    },
+  },
 })
 
 const member = (name: string, type: GraphQLOutputType) => ({
@@ -88,6 +95,11 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
     entryId: head(nonNull(GraphQLString), (entry) => entry.row.entry, 'The bare id, as REST has it.'),
     type: head(nonNull(GraphQLString), (entry) => entry.type.name, 'The name of its type.'),
     locale: head(nonNull(GraphQLString), (entry) => entry.row.locale),
+    contentLocale: head(
+      nonNull(GraphQLString),
+      (entry) => entry.row.content_locale,
+      'The locale that its words are in: another one where it falls back.',
+    ),
     path: head(GraphQLString, (entry) => entry.row.path),
     paths: {
       type: nonNull(new GraphQLList(nonNull(localePath))),
