@@ -45,9 +45,11 @@ describe.each(['read', 'edit'] as const)('the OpenAPI document of the %s API', (
           ? "import type { paths } from './api.js'\nexport type Keys = keyof paths & string\n"
           : `import type { components, operations } from './api.js'
 type Activity = components['schemas']['Activity']
-type Page = operations['listActivity']['responses'][200]['content']['application/json']
-export const titles = (page: Page): (string | null)[] => page.entries.map((entry) => entry.values.title)
-export const format = (entry: Activity): 'talk' | 'walk' | 'concert' | 'workshop' | null => entry.values.format
+type Answer = operations['listActivity']['responses'][200]['content']['application/json']
+type Page = components['schemas']['ActivityPage']
+export const titles = (page: Page): (string | null | undefined)[] => page.entries.map((entry) => entry.values.title)
+export const isPage = (answer: Answer): answer is Page => !answer.entries.some((one) => 'locales' in one)
+export const format = (entry: Activity): 'talk' | 'walk' | 'concert' | 'workshop' | null | undefined => entry.values.format
 // @ts-expect-error there is no such field
 export const none = (entry: Activity) => entry.values.tittle
 `,

@@ -25,7 +25,10 @@ import { sessionRoutes } from './sessions/routes.js'
 
 /** The routes that front ends read by: answered ahead of Express. */
 const described: readonly Route[] = [...restRoutes, ...pathRoutes, ...changeRoutes, ...graphqlRoutes]
-export const readRoutes: readonly Route[] = [...described, ...readDocumentRoutes(described)]
+export const readRoutes: readonly Route[] = [
+  ...described,
+  ...readDocumentRoutes([...described, ...frontEndRoutes.filter(({ path }) => path.startsWith('/read/'))]),
+]
 
 /** Every route of both APIs. */
 export const routes: readonly Route[] = [

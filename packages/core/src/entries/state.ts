@@ -5,7 +5,8 @@ import { sameContent, type Document } from './document.js'
 import { withoutHidden } from './shown.js'
 
 /** Of an entry in a locale. */
-export type State = 'new' | 'public' | 'edited' | 'withdrawn' | 'archived'
+export const states = ['new', 'public', 'edited', 'withdrawn', 'archived'] as const
+export type State = (typeof states)[number]
 
 /** What `publications` say of an entry: its public layers now, and the locales that once were public and are not. */
 export interface PublicHistory {

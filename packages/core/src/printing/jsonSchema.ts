@@ -9,10 +9,22 @@ import {
   type ContentType,
   type Field,
   type Fielded,
+  typeNamed,
   type Model,
 } from '../model/model.js'
+import { states } from '../entries/state.js'
 
 type Schema = Record<string, unknown>
+
+/** The definitions that schemas refer to, and what readers are taken to have asked for. */
+interface Definitions {
+  readonly used: Map<string, Schema>
+  /**
+   * `plain`: nothing was chosen, so that every value is there and references are id and type. `any`: whatever selection,
+   * depth and form of rich text.
+   */
+  readonly answers: 'plain' | 'any'
+}
 
 /**
  * JSON Schema (2020-12) of the values that readers get of a type over REST: fields by name, null for what is missing.
@@ -20,7 +32,7 @@ type Schema = Record<string, unknown>
  */
 export function jsonSchemaOf(model: Model, type: ContentType, address: string): Schema {
   const used = new Map<string, Schema>()
-  const values = valuesSchema(model, type, used)
+  const values = valuesSchema(model, type, { used, answers: 'plain' })
   return {
     $schema: 'https://json-schema.org/draft/2020-12/schema',
     $id: address,
@@ -38,6 +50,7 @@ export function jsonSchemaOf(model: Model, type: ContentType, address: string): 
  */
 export function entrySchemas(model: Model, at = '#/components/schemas/'): Record<string, Schema> {
   const used = new Map<string, Schema>()
+  const into: Definitions = { used, answers: 'any' }
   const made: Record<string, Schema> = {}
   for (const type of model.types) {
     const name = type.graphql.type
@@ -45,44 +58,62 @@ export function entrySchemas(model: Model, at = '#/components/schemas/'): Record
     made[name] = {
       title: type.label,
       ...(help ? { description: help } : {}),
+      ...objectOf(
+        {
+          id: { type: 'string' },
+          type: { const: type.name },
+          locale: { type: 'string' },
+          contentLocale: {
+            type: 'string',
+            description: 'The locale that its words are in: another one where it falls back.',
+          },
+          path: { type: ['string', 'null'] },
+          publishedAt: { type: ['string', 'null'], format: 'date-time' },
+          updatedAt: { type: 'string', format: 'date-time' },
+          values: { $ref: `#/$defs/${name}Values` },
+        },
+        {
+          state: {
+            type: 'string',
+            enum: [...states],
+            description: 'In drafts: how the working copy stands in the locale.',
+          },
+          version: { type: 'integer', description: 'In drafts: the version of the working copy.' },
+        },
+      ),
+    }
+    made[`${name}Everywhere`] = {
+      title: `${type.label} in every locale`,
       ...objectOf({
         id: { type: 'string' },
         type: { const: type.name },
-        locale: { type: 'string' },
-        contentLocale: {
-          type: 'string',
-          description: 'The locale that its words are in: another one where it falls back.',
-        },
-        path: { type: ['string', 'null'] },
-        publishedAt: { type: ['string', 'null'], format: 'date-time' },
-        updatedAt: { type: 'string', format: 'date-time' },
-        values: { $ref: `#/$defs/${name}Values` },
+        locales: { type: 'object', additionalProperties: { $ref: `#/$defs/${name}` } },
       }),
     }
-    made[`${name}Values`] = valuesSchema(model, type, used)
+    made[`${name}Values`] = valuesSchema(model, type, into)
   }
   const all = { ...made, ...Object.fromEntries(used) }
   return JSON.parse(JSON.stringify(all).replaceAll('#/$defs/', at)) as Record<string, Schema>
 }
 
-function valuesSchema(model: Model, owner: Fielded, used: Map<string, Schema>): Schema {
+function valuesSchema(model: Model, owner: Fielded, into: Definitions): Schema {
   const properties: Record<string, Schema> = {}
   for (const field of owner.fields) {
     properties[field.name] = {
       title: field.label,
       ...(field.help ? { description: field.help } : {}),
-      ...fieldSchema(model, field, used),
+      ...fieldSchema(model, field, into),
     }
     for (const alias of field.aliases ?? [])
       properties[alias] = { ...properties[field.name], deprecated: true, description: `Renamed to \`${field.name}\`.` }
   }
-  return { type: 'object', properties, required: Object.keys(properties), additionalProperties: false }
+  return into.answers === 'any' ? partsOf(properties) : objectOf(properties)
 }
 
-function fieldSchema(model: Model, field: Field, used: Map<string, Schema>): Schema {
+function fieldSchema(model: Model, field: Field, into: Definitions): Schema {
   const group = insideGroup(field)
-  if (group && !field.many) return valuesSchema(model, group, used)
-  const one = group ? itemSchema({}, valuesSchema(model, group, used)) : valueSchema(model, shapeOf(field), used)
+  if (group && !field.many) return valuesSchema(model, group, into)
+  const one = group ? itemSchema({}, valuesSchema(model, group, into)) : valueSchema(model, shapeOf(field), into)
   if (!isListForReaders(field)) return nullable(one)
   return {
     type: 'array',
@@ -107,46 +138,56 @@ function nullable(schema: Schema): Schema {
     : { anyOf: [schema, { type: 'null' }] }
 }
 
-function valueSchema(model: Model, shape: Shape, used: Map<string, Schema>): Schema {
+function valueSchema(model: Model, shape: Shape, into: Definitions): Schema {
   switch (shape.is) {
     case 'scalar':
       return scalarSchema(shape)
     case 'choice':
       return { type: 'string', enum: shape.options.map((option) => option.value) }
-    case 'reference':
-      return objectOf({ id: { type: 'string' }, type: { type: 'string', enum: [...shape.to] } })
+    case 'reference': {
+      const bare = objectOf({ id: { type: 'string' }, type: { type: 'string', enum: [...shape.to] } })
+      if (into.answers === 'plain') return bare
+      const followed = shape.to.flatMap((name) => typeNamed(model, name)?.graphql.type ?? [])
+      return { anyOf: [bare, ...followed.map((name) => ({ $ref: `#/$defs/${name}` }))] }
+    }
     case 'asset':
-      return asDefinition(used, 'Asset', assetSchema)
-    case 'richText':
-      return asDefinition(used, 'RichText', () => documentSchema(used))
+      return asDefinition(into, 'Asset', () =>
+        into.answers === 'any' ? partsOf(assetSchema().properties) : assetSchema(),
+      )
+    case 'richText': {
+      const whole = asDefinition(into, 'RichText', () => documentSchema(into))
+      return into.answers === 'any'
+        ? { anyOf: [whole, { type: 'string', description: 'As HTML, Markdown or text, where that is asked for.' }] }
+        : whole
+    }
     case 'json':
       return typeof shape.schema === 'object' && shape.schema !== null ? (shape.schema as Schema) : {}
     case 'object':
-      return asDefinition(used, shape.name, () =>
-        objectOf(
+      return asDefinition(into, shape.name, () =>
+        (into.answers === 'any' ? partsOf : objectOf)(
           Object.fromEntries(
             Object.entries(shape.members).map(([name, member]) => {
-              const own = { ...valueSchema(model, member.shape, used), description: member.says }
+              const own = { ...valueSchema(model, member.shape, into), description: member.says }
               return [name, member.always ? own : nullable(own)]
             }),
           ),
         ),
       )
     case 'blocks':
-      return { oneOf: shape.of.map((name) => blockSchema(model, blockTypeNamed(model, name)!, used)) }
+      return { oneOf: shape.of.map((name) => blockSchema(model, blockTypeNamed(model, name)!, into)) }
     case 'group':
       return {}
   }
 }
 
 /** Blocks are defined once each, so that they may nest. */
-const blockSchema = (model: Model, block: BlockType, used: Map<string, Schema>): Schema =>
-  asDefinition(used, block.graphql.type, () => ({
+const blockSchema = (model: Model, block: BlockType, into: Definitions): Schema =>
+  asDefinition(into, block.graphql.type, () => ({
     title: block.label,
-    ...itemSchema({ block: { const: block.name } }, valuesSchema(model, block, used)),
+    ...itemSchema({ block: { const: block.name } }, valuesSchema(model, block, into)),
   }))
 
-function asDefinition(used: Map<string, Schema>, name: string, make: () => Schema): Schema {
+function asDefinition({ used }: Definitions, name: string, make: () => Schema): Schema {
   if (!used.has(name)) {
     used.set(name, {})
     used.set(name, make())
@@ -155,7 +196,7 @@ function asDefinition(used: Map<string, Schema>, name: string, make: () => Schem
 }
 
 /** The document's own definitions move up, so that references to them hold. */
-function documentSchema(used: Map<string, Schema>): Schema {
+function documentSchema({ used }: Definitions): Schema {
   const { $schema: _, $defs, ...schema } = richTextSchema() as { $schema?: string; $defs?: Record<string, Schema> }
   const renamed = (text: string): string => text.replaceAll('#/$defs/', '#/$defs/RichText_')
   for (const [name, one] of Object.entries($defs ?? {}))
@@ -176,10 +217,21 @@ function scalarSchema({ scalar, format }: Extract<Shape, { is: 'scalar' }>): Sch
   }
 }
 
-const objectOf = <Properties extends Record<string, Schema>>(properties: Properties) => ({
+/** An object with all of some properties, and perhaps others. */
+const objectOf = <Properties extends Record<string, Schema>>(
+  properties: Properties,
+  others: Record<string, Schema> = {},
+) => ({
+  type: 'object',
+  properties: { ...properties, ...others },
+  required: Object.keys(properties),
+  additionalProperties: false,
+})
+
+/** An object with those of some properties that were asked for. */
+const partsOf = (properties: Record<string, Schema>): Schema => ({
   type: 'object',
   properties,
-  required: Object.keys(properties),
   additionalProperties: false,
 })
 

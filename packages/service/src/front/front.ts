@@ -195,6 +195,8 @@ export class Front {
     const status = statusOf(answer)
     const tag = status === 200 ? (answer.headers?.['ETag'] ?? strongTag(bytes.toString())) : undefined
     if (!answer.headers?.['Cache-Control']) own.push('Cache-Control', 'no-store')
+    if (!answer.headers?.['Content-Type'] && bytes.length > 0)
+      own.push('Content-Type', 'application/json; charset=utf-8')
     if (tag === undefined) {
       response.writeHead(status, [
         ...own,

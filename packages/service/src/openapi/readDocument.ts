@@ -3,7 +3,16 @@ import type { EditionTableRow, Site } from '@wisteria/store'
 import { printEntries } from '../read/entryText.js'
 import type { Kernel } from '../kernel.js'
 import type { Route } from '../route.js'
-import { accessKey, document, errorResponses, errors, parametersOf, problemSchema, type Schema } from './parts.js'
+import {
+  accessKey,
+  document,
+  errorResponses,
+  errors,
+  parametersOf,
+  problemSchema,
+  schemaOf,
+  type Schema,
+} from './parts.js'
 
 /** What the parameters of reads mean; examples are of the site's own where there are some. */
 function parameterSays(
@@ -86,6 +95,54 @@ const ref = (name: string): Schema => ({ $ref: `#/components/schemas/${name}` })
 const json = (schema: Schema, example?: unknown): Schema => ({
   'application/json': { schema, ...(example === undefined ? {} : { example }) },
 })
+/** An answer as GraphQL has it: `data` is not there where the query could not be run at all. */
+const graphqlSchema: Schema = {
+  type: 'object',
+  properties: {
+    data: { type: ['object', 'null'] },
+    errors: {
+      type: 'array',
+      minItems: 1,
+      items: {
+        type: 'object',
+        properties: {
+          message: { type: 'string' },
+          locations: {
+            type: 'array',
+            items: { type: 'object', properties: { line: { type: 'integer' }, column: { type: 'integer' } } },
+          },
+          path: { type: 'array', items: { type: ['string', 'integer'] } },
+          extensions: { type: 'object' },
+        },
+        required: ['message'],
+      },
+    },
+    extensions: { type: 'object' },
+  },
+  anyOf: [{ required: ['data'] }, { required: ['errors'] }],
+}
+
+/** What an answer has: the entry, or, with `locales=every`, the entry in every locale. */
+const entryOr = (name: string, more = ''): Schema => ({
+  anyOf: [ref(`${name}${more}`), { ...ref(`${name}Everywhere${more}`) }],
+})
+
+const pageSchema = (type: ContentType, item: string): Schema => ({
+  title: `A page of ${type.name}`,
+  type: 'object',
+  properties: {
+    entries: { type: 'array', items: ref(item) },
+    next: { type: ['string', 'null'], description: 'Give it as `after` for the next page; null at the end.' },
+    partial: {
+      const: true,
+      description: 'There where so much was looked at that the page ended before it was full: go on with `next`.',
+    },
+    count: { type: 'integer', description: 'With `count=true`: how many there are in all.' },
+  },
+  required: ['entries', 'next'],
+  additionalProperties: false,
+})
+
 const common = errors('badRequest', 'unauthenticated', 'forbidden', 'notFound', 'tooMany')
 
 /** OpenAPI 3.1 of a site's Read API: its types by name, with examples that are real entries. */
@@ -117,7 +174,7 @@ export async function readDocument(kernel: Kernel, site: Site, routes: readonly 
         : {}),
     }).filter(({ name, in: place }) => !(place === 'path' && name === 'type' && type)),
     ...more,
-    responses: { ...(more['responses'] as Schema), ...common },
+    responses: { ...common, ...(more['responses'] as Schema) },
   })
   for (const type of site.model.types) {
     const name = type.graphql.type
@@ -129,25 +186,13 @@ export async function readDocument(kernel: Kernel, site: Site, routes: readonly 
           operationId: `get${name}`,
           summary: `${type.label}, the only entry of its type`,
           tags,
-          responses: { 200: { description: 'The entry.', content: json(ref(name), example?.entry) } },
+          responses: { 200: { description: 'The entry.', content: json(entryOr(name), example?.entry) } },
         }),
       }
       continue
     }
-    schemas[`${name}Page`] = {
-      title: `A page of ${type.name}`,
-      type: 'object',
-      properties: {
-        entries: { type: 'array', items: ref(name) },
-        next: { type: ['string', 'null'], description: 'Give it as `after` for the next page; null at the end.' },
-        partial: {
-          const: true,
-          description: 'There where so much was looked at that the page ended before it was full: go on with `next`.',
-        },
-        count: { type: 'integer', description: 'With `count=true`: how many there are in all.' },
-      },
-      required: ['entries', 'next'],
-    }
+    schemas[`${name}Page`] = pageSchema(type, name)
+    schemas[`${name}EverywherePage`] = pageSchema(type, `${name}Everywhere`)
     paths[`/entries/${type.name}`] = {
       get: operation(list, type, example, {
         operationId: `list${name}`,
@@ -157,7 +202,7 @@ export async function readDocument(kernel: Kernel, site: Site, routes: readonly 
           200: {
             description: 'A page of entries.',
             headers: { Link: { description: 'The next and the first page (RFC 8288).', schema: { type: 'string' } } },
-            content: json(ref(`${name}Page`), example ? { entries: [example.entry], next: null } : undefined),
+            content: json(entryOr(name, 'Page'), example ? { entries: [example.entry], next: null } : undefined),
           },
         },
       }),
@@ -167,11 +212,13 @@ export async function readDocument(kernel: Kernel, site: Site, routes: readonly 
         operationId: `get${name}`,
         summary: `One ${type.label.toLowerCase()} by its id`,
         tags,
-        responses: { 200: { description: 'The entry.', content: json(ref(name), example?.entry) } },
+        responses: { 200: { description: 'The entry.', content: json(entryOr(name), example?.entry) } },
       }),
     }
   }
-  const anyEntry = { oneOf: site.model.types.map((type) => ref(type.graphql.type)) }
+  const anyEntry = {
+    oneOf: site.model.types.flatMap(({ graphql: { type } }) => [ref(type), ref(`${type}Everywhere`)]),
+  }
   const somewhere = [...examples.values()].find(({ path }) => path !== null)
   const simple = (
     end: string,
@@ -241,7 +288,11 @@ export async function readDocument(kernel: Kernel, site: Site, routes: readonly 
   const graphqlAnswer = {
     200: {
       description: 'The answer, with `data` and `errors` as GraphQL has them.',
-      content: json(object({ data: { type: ['object', 'null'] } })),
+      content: json(graphqlSchema),
+    },
+    400: {
+      description: 'A request that is no GraphQL request, told as GraphQL does it; or a wrong parameter.',
+      content: { ...json(graphqlSchema), 'application/problem+json': { schema: ref('Problem') } },
     },
   }
   const graphql = routeAt('/graphql')
@@ -270,6 +321,23 @@ export async function readDocument(kernel: Kernel, site: Site, routes: readonly 
       responses: graphqlAnswer,
     }),
   }
+  const grants = routes.find(({ path }) => path.endsWith('/grants'))!
+  paths['/grants'] = {
+    post: {
+      operationId: 'exchangePreviewCode',
+      summary: grants.summary.split(/[.:]/)[0],
+      description: grants.summary,
+      tags: ['Previews'],
+      requestBody: { required: true, content: json(schemaOf(grants.body!)) },
+      responses: {
+        201: {
+          description: 'The grant, to be sent as `Authorization: Bearer …`.',
+          content: json(object({ grant: text, expiresAt: instant })),
+        },
+        ...common,
+      },
+    },
+  }
   paths['/openapi.json'] = {
     get: {
       operationId: 'getOpenApi',
@@ -286,6 +354,7 @@ export async function readDocument(kernel: Kernel, site: Site, routes: readonly 
     })),
     { name: 'Pages', description: 'What stands at which path.' },
     { name: 'Changes', description: 'What changed in public.' },
+    { name: 'Previews', description: 'The right to read drafts for a while.' },
     { name: 'GraphQL', description: 'All of it in one question.' },
     { name: 'Descriptions', description: 'What the API is, for programs.' },
   ]
