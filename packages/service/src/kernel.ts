@@ -56,6 +56,8 @@ export class Kernel {
     this.fieldReads = new FieldReads(database, now)
     this.presence = new Presence(now)
     this.renditions = new Renditions(this)
+    // Every stream of changes listens.
+    this.#committed.setMaxListeners(0)
   }
 
   get now(): number {

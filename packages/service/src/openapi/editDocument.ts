@@ -1,7 +1,9 @@
 import type { Kernel } from '../kernel.js'
 import type { Route } from '../route.js'
+import { editAnswers } from './editAnswers.js'
 import {
   accessKey,
+  answerSchemaOf,
   document,
   errorResponses,
   errors,
@@ -10,6 +12,7 @@ import {
   schemaOf,
   type Schema,
 } from './parts.js'
+import { writtenSchemas } from './writtenValues.js'
 
 /** Bodies as they may be sent, for the operations that people begin with. */
 const bodyExamples: Readonly<Record<string, unknown>> = {
@@ -44,16 +47,59 @@ function operationId({ method, path }: Route): string {
   return [method.toLowerCase(), ...words.map((word) => word[0]!.toUpperCase() + word.slice(1))].join('')
 }
 
+/** Operations on an entry that go by the version that was read. */
+const guardedByETag =
+  /^(PATCH|DELETE|POST) \/edit\/v1\/sites\/\{site\}\/entries\/\{id\}(\/(publish|unpublish|archive|unarchive|restore|revisions|place|edits|duplicate|schedule))?$/
+
+const etagHeader: Schema = {
+  ETag: { description: 'The version of the entry, for `If-Match`.', schema: { type: 'string' } },
+}
+
+const ifMatch: Schema = {
+  name: 'If-Match',
+  in: 'header',
+  schema: { type: 'string' },
+  description: 'The `ETag` that you read, such as `"v3"`. 412 when the entry has another version by now.',
+}
+
+const idempotencyKey: Schema = {
+  name: 'Idempotency-Key',
+  in: 'header',
+  schema: { type: 'string' },
+  description: 'Done once, however often it is sent within 24 hours.',
+}
+
+/** A body whose values are described by `WrittenValue`. */
+function valuesDescribed(schema: Schema): Schema {
+  const properties = schema['properties'] as Record<string, Schema> | undefined
+  if (!properties || !('values' in properties)) return schema
+  const values = {
+    type: 'object',
+    description: 'By the names of fields.',
+    additionalProperties: { $ref: '#/components/schemas/WrittenValue' },
+  }
+  return { ...schema, properties: { ...properties, values } }
+}
+
 /** OpenAPI 3.1 of the Edit API, from the table of routes. */
 export function editDocument(kernel: Kernel, routes: readonly Route[]): Schema {
   const paths: Record<string, Record<string, Schema>> = {}
+  const schemas: Record<string, Schema> = {}
   const own = routes.filter(({ path }) => path.startsWith('/edit/'))
   for (const route of own) {
     const { method, path, summary, permission, body, isFile } = route
     const example = bodyExamples[`${method} ${path}`]
     const types = route.bodyTypes ?? ['application/json']
-    const sent = body ? schemaOf(body) : { type: 'string', format: 'binary' }
-    const success = method === 'DELETE' ? '204' : method === 'POST' && !/\/(publish|unpublish|archive|session)$/.test(path) ? '2XX' : '200' // prettier-ignore
+    const sent = body ? valuesDescribed(schemaOf(body)) : { type: 'string', format: 'binary' }
+    const answer = editAnswers[`${method} ${path}`]
+    const isGuarded = guardedByETag.test(`${method} ${path}`)
+    const success = answer
+      ? {
+          description: 'Done.',
+          ...(path === '/edit/v1/sites/{site}/entries/{id}' || isGuarded ? { headers: etagHeader } : {}),
+          content: { 'application/json': { schema: answerSchemaOf(answer, schemas) } },
+        }
+      : { description: 'Done. There is no body.' }
     paths[path] = {
       ...paths[path],
       [method.toLowerCase()]: {
@@ -63,10 +109,9 @@ export function editDocument(kernel: Kernel, routes: readonly Route[]): Schema {
         tags: [group(path)],
         parameters: [
           ...parametersOf(path, route.query),
-          ...(route.idempotent
-            ? [{ name: 'Idempotency-Key', in: 'header', schema: { type: 'string' }, description: 'Done once, however often it is sent within 24 hours.' }]
-            : []),
-        ], // prettier-ignore
+          ...(route.idempotent ? [idempotencyKey] : []),
+          ...(isGuarded ? [{ ...ifMatch, required: method === 'PATCH' }] : []),
+        ],
         ...(body || isFile
           ? {
               requestBody: {
@@ -82,11 +127,20 @@ export function editDocument(kernel: Kernel, routes: readonly Route[]): Schema {
           : {}),
         ...(permission === 'anyone' ? { security: [{}] } : {}),
         responses: {
-          [success]:
-            success === '204'
-              ? { description: 'Done.' }
-              : { description: 'Done.', content: { 'application/json': { schema: {} } } },
-          ...errors('badRequest', 'unauthenticated', 'forbidden', 'notFound', 'conflict', 'invalid'),
+          [answer ? '2XX' : '204']: success,
+          ...errors(
+            'badRequest',
+            'unauthenticated',
+            'forbidden',
+            'notFound',
+            'conflict',
+            'invalid',
+            'tooMany',
+            'unavailable',
+          ),
+          ...(body || isFile ? errors('tooLarge', 'unsupportedMediaType') : {}),
+          ...(isGuarded ? errors('stale') : {}),
+          ...(isGuarded && method === 'PATCH' ? errors('preconditionRequired') : {}),
         },
       },
     }
@@ -98,6 +152,10 @@ export function editDocument(kernel: Kernel, routes: readonly Route[]): Schema {
   return document('Editing', 'The Edit API: models, entries, publishing, members, keys.', kernel.baseUrl, {
     tags,
     paths,
-    components: { securitySchemes: { accessKey }, responses: errorResponses, schemas: { Problem: problemSchema } },
+    components: {
+      securitySchemes: { accessKey },
+      responses: errorResponses,
+      schemas: { Problem: problemSchema, ...writtenSchemas(), ...schemas },
+    },
   })
 }

@@ -93,6 +93,27 @@ export function schemaOf(schema: z.ZodType): Schema {
   return made
 }
 
+/** A Zod schema as it is answered. What has an id goes into `definitions`, once for the whole document. */
+export function answerSchemaOf(schema: z.ZodType, definitions: Record<string, Schema>): Schema {
+  const {
+    $schema: _,
+    $defs,
+    ...made
+  } = z.toJSONSchema(schema, { unrepresentable: 'any' }) as Schema & {
+    $defs?: Record<string, Schema>
+  }
+  const moved = (one: Schema): Schema => {
+    const { id, ...rest } = one
+    const own = typeof id === 'string' ? rest : one
+    return JSON.parse(JSON.stringify(own).replaceAll('#/$defs/', '#/components/schemas/')) as Schema
+  }
+  for (const [name, one] of Object.entries($defs ?? {})) definitions[name] ??= moved(one)
+  const id = schema.meta()?.id
+  if (id === undefined) return moved(made)
+  definitions[id] ??= moved(made)
+  return { $ref: `#/components/schemas/${id}` }
+}
+
 /** The parameters of a route: those in its address, and its query as its schema has it. */
 export function parametersOf(
   path: string,

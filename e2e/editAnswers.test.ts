@@ -1,0 +1,237 @@
+import { Validator, type Schema } from '@cfworker/json-schema'
+import { Service, type Editor } from '@wisteria/client'
+import { fieldKinds } from '@wisteria/core'
+import fc from 'fast-check'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { often } from './support/length.js'
+import { asFiles, files, refusal, settings } from './support/models.js'
+import { ownerOf, startReceiver, startSmall, type SmallSite } from './support/running.js'
+
+/** Everything that the Edit API answers here is held against its OpenAPI document, errors too. */
+
+interface Response {
+  readonly $ref?: string
+  readonly content?: Record<string, { readonly schema: Schema }>
+}
+interface Operation {
+  readonly operationId: string
+  readonly parameters: readonly { readonly name: string; readonly in: string }[]
+  readonly requestBody?: { readonly content: Record<string, { readonly schema: Schema }> }
+  readonly responses: Record<string, Response>
+}
+interface OpenApi {
+  readonly paths: Record<string, Record<string, Operation>>
+  readonly components: { readonly schemas: Record<string, Schema>; readonly responses: Record<string, Response> }
+}
+
+let small: SmallSite
+let document: OpenApi
+let owner: Editor
+/** The operations that were answered with a success. */
+const answered = new Set<string>()
+const misfits: string[] = []
+const validators = new Map<Schema, Validator>()
+const validate = (schema: Schema, value: unknown) => {
+  const known = validators.get(schema) ?? new Validator({ ...schema, components: document.components } as Schema, '2020-12', false) // prettier-ignore
+  validators.set(schema, known)
+  return known.validate(value).errors.map(({ instanceLocation, error }) => `${instanceLocation} ${error}`)
+}
+
+/** `fetch`, whose answers are looked at. */
+const checking: typeof fetch = async (address, init) => {
+  const answer = await fetch(address, init)
+  const { pathname } = new URL(String(address))
+  const method = (init?.method ?? 'GET').toLowerCase()
+  const template = Object.keys(document.paths).find((one) => new RegExp(`^${one.replace(/\{\w+\}/g, '[^/]+')}$`).test(pathname) && document.paths[one]![method]) // prettier-ignore
+  const name = `${method} ${template ?? pathname} ${answer.status}`
+  const operation = template === undefined ? undefined : document.paths[template]![method]
+  const told = operation?.responses[String(answer.status)] ?? (answer.ok ? operation?.responses['2XX'] : undefined)
+  const response = told?.$ref ? document.components.responses[told.$ref.split('/').at(-1)!] : told
+  const text = await answer.clone().text()
+  const type = (answer.headers.get('content-type') ?? '').split(';')[0]!
+  const schema = response?.content?.[type]?.schema
+  if (!response) misfits.push(`${name} is not described: ${text.slice(0, 200)}`)
+  else if (text === '' ? response.content : !schema) misfits.push(`${name}: ${type} is not described`)
+  else if (schema) misfits.push(...validate(schema, JSON.parse(text)).map((one) => `${name}: ${one}`))
+  // A body that is taken is one that the document allows.
+  const taken = operation?.requestBody?.content['application/json']?.schema
+  if (answer.ok && taken && typeof init?.body === 'string')
+    misfits.push(...validate(taken, JSON.parse(init.body)).map((one) => `${name}, its body: ${one}`))
+  if (answer.ok && operation) answered.add(operation.operationId)
+  return answer
+}
+
+beforeAll(async () => {
+  small = await startSmall()
+  document = (await (await fetch(`${small.service.baseUrl}/edit/v1/openapi.json`)).json()) as OpenApi
+  owner = new Service({ baseUrl: small.service.baseUrl, token: small.token, fetch: checking }).site('marram')
+})
+afterAll(() => small.service.end())
+
+const museum = async (name: string) => (await owner.create({ type: 'museum', values: { name: { en: name } } })).id
+const text = new Blob(['notes'])
+
+describe('the OpenAPI document of the Edit API', () => {
+  it('says how values of every kind are written', () => {
+    for (const { name } of fieldKinds) {
+      const own = document.components.schemas[`Written${name[0]!.toUpperCase()}${name.slice(1)}`] as { title?: string } & Record<string, unknown> // prettier-ignore
+      expect(own?.title).toBe(name)
+      expect(Object.keys(own).length, name).toBeGreaterThan(2)
+    }
+  })
+
+  it('describes every answer: all operations, on a site where everything happens', async () => {
+    const service = new Service({ baseUrl: small.service.baseUrl, token: small.token, fetch: checking })
+    const plain = new Service({ baseUrl: small.service.baseUrl, fetch: checking })
+    await plain.state()
+    await service.session()
+    const receiver = await startReceiver()
+    await owner.createWebhook({ label: 'Site', address: receiver.address })
+    const { token } = await plain.signIn({ email: ownerOf.email, password: ownerOf.password, as: 'token' })
+    await new Service({ baseUrl: small.service.baseUrl, token: token!, fetch: checking }).signOut()
+    // Sites, settings, models.
+    await service.createSite({ name: 'second', ...settings })
+    await owner.settings()
+    await owner.setOpen(true)
+    await owner.rebuild()
+    const { locales } = settings
+    const changed = { ...settings, label: 'Marram Coast', locales }
+    await owner.setLocales(changed)
+    const raw = (path: string, init: RequestInit = {}) =>
+      checking(`${small.service.baseUrl}/edit/v1${path}`, { ...init, headers: { Authorization: `Bearer ${small.token}`, 'Content-Type': 'application/json', ...(init.headers as object) } }) // prettier-ignore
+    await raw('/sites/marram/locales')
+    await raw('/openapi.json')
+    const longer = files.museum.replace('max: 40', 'max: 60')
+    await owner.adoptModel((await owner.compareModel(asFiles({ ...files, museum: longer }))).id)
+    await owner.compareModelVersion(1)
+    await owner.model()
+    await owner.modelHistory()
+    await owner.modelAt(1)
+    // Entries.
+    const one = await museum('Lighthouse')
+    const other = await museum('Boatyard')
+    const person = (await owner.create({ type: 'person', values: { name: 'Ada Reed', home: one } })).id
+    await owner.edit(one, 1, [{ do: 'set', at: ['town'], value: 'Ebbing' }])
+    await owner.patch(one, 2, { town: 'Marram' })
+    await owner.entry(one)
+    await owner.publish(one)
+    await owner.edit(one, 4, [{ do: 'set', at: ['name'], locale: 'nl', value: 'Vuurtoren' }])
+    await raw(`/sites/marram/entries/${one}/revisions`, { method: 'POST' })
+    await owner.edit(one, (await owner.entry(one)).version, [{ do: 'set', at: ['town'], value: 'Ebbing' }])
+    await owner.consequences(one)
+    await owner.unpublishConsequences(one)
+    await owner.usage(one)
+    await owner.revisions(one)
+    await owner.revision(one, 1)
+    await owner.compare(one, { from: 'public', to: 'working' })
+    await raw(`/sites/marram/entries/${one}/restore`, { method: 'POST', body: JSON.stringify({ from: 1 }) })
+    await owner.presence(one)
+    await owner.duplicate(one)
+    await owner.unpublish(one)
+    await owner.archive(other)
+    await owner.unarchive(other)
+    const plan = await owner.schedule(other, { does: 'publish', at: new Date(Date.now() + 86_400_000).toISOString() })
+    await owner.reschedule(plan.id, { at: new Date(Date.now() + 90_000_000).toISOString() })
+    await owner.schedules()
+    await owner.callOff(plan.id)
+    await owner.entries({ type: 'museum', count: true, limit: 5 } as never)
+    await owner.search('boat')
+    const page = (await owner.create({ type: 'page', values: { title: { en: 'Visit' } } })).id
+    const below = (await owner.create({ type: 'page', values: { title: { en: 'Tickets' } } })).id
+    await owner.place(below, { parent: page, after: null })
+    await owner.tree()
+    await owner.tryBulk({ do: 'publish', ids: [one, other] })
+    const job = await owner.bulk({ do: 'publish', ids: [one, other] })
+    await owner.waitFor(job)
+    await owner.bulkItems(job.id)
+    await owner.waitFor(await owner.putBack(job.id))
+    const many = await Promise.all(Array.from({ length: 60 }, (_, index) => museum(`Museum ${index}`)))
+    await owner.stopJob((await owner.bulk({ do: 'duplicate', ids: many })).id)
+    await owner.jobs()
+    await owner.delete(person)
+    await owner.bin()
+    await owner.takeBack(person)
+    await owner.delete(person)
+    await owner.deleteForGood(person)
+    const kept = await owner.keepView({ name: 'Museums', asks: { type: 'museum', where: 'town = "Ebbing"' } })
+    await owner.changeView(kept.id, { name: 'All museums', asks: { type: 'museum' }, shared: true })
+    await owner.views()
+    await owner.removeView(kept.id)
+    // Assets.
+    const asset = await owner.addAsset({ name: 'notes.txt', content: Buffer.from('Notes').toString('base64') })
+    const uploaded = await owner.uploadAsset('more.txt', text)
+    await owner.assets()
+    await owner.asset(asset.id)
+    await owner.changeAsset(asset.id, { alt: { en: 'Notes' } })
+    await owner.replaceAsset(uploaded.id, text)
+    await owner.assetUsage(asset.id)
+    await owner.deleteAsset(uploaded.id)
+    // People and programs.
+    const { account } = await owner.addMember({ email: 'ilse@marram.example', name: 'Ilse', role: 'editor', password: 'a long password' }) // prettier-ignore
+    await owner.changeMember(account, { role: 'translator', locales: ['nl'] })
+    await owner.members()
+    await service.accounts()
+    const link = await service.makePasswordLink(account)
+    const signed = await plain.usePasswordLink({ code: new URL(link.address).hash.slice(1), password: 'another password', as: 'token' }) // prettier-ignore
+    const ilse = new Service({ baseUrl: small.service.baseUrl, token: signed.token!, fetch: checking })
+    await ilse.changePassword({ current: 'another password', password: 'a third password' })
+    await ilse.signOutEverywhere()
+    await service.setAccountDisabled(account, true)
+    await owner.removeMember(account)
+    const key = await owner.createKey({ label: 'Site', scope: 'published' })
+    await owner.keys()
+    await owner.revokeKey(key.id)
+    await owner.setFrontEnd('site', { label: 'Site', origins: ['http://127.0.0.1:9'], enter: { '*': 'http://127.0.0.1:9/{path}?code={grant}' } }) // prettier-ignore
+    await owner.frontEnds()
+    await owner.preview(one, 'site')
+    await raw('/sites/marram/grants', { method: 'DELETE' })
+    await owner.removeFrontEnd('site')
+    const [webhook] = (await owner.webhooks()).webhooks
+    await expect.poll(async () => (await owner.deliveries(webhook!.id)).deliveries.some(({ attempts }) => attempts.length > 0), { timeout: 20_000 }).toBe(true) // prettier-ignore
+    const [delivery] = (await owner.deliveries(webhook!.id)).deliveries
+    await owner.sendAgain(webhook!.id, delivery!.id)
+    await owner.removeWebhook(webhook!.id)
+    await owner.events(0, 500)
+    await receiver.stop()
+    expect(misfits.splice(0)).toEqual([])
+    const all = Object.values(document.paths).flatMap((methods) => Object.values(methods).map(({ operationId }) => operationId)) // prettier-ignore
+    // Setting up happens once, before the document can be read.
+    expect(all.filter((name) => !answered.has(name))).toEqual(['postServiceBegin'])
+  })
+
+  it('describes what is refused: versions that are not met, and whatever is sent', async () => {
+    const id = await museum('Refused')
+    const path = `${small.service.baseUrl}/edit/v1/sites/marram/entries/${id}`
+    const send = (method: string, headers: Record<string, string>, body: unknown, at = path) =>
+      checking(at, { method, headers: { Authorization: `Bearer ${small.token}`, 'Content-Type': 'application/merge-patch+json', ...headers }, body: JSON.stringify(body) }) // prettier-ignore
+    expect((await send('PATCH', {}, { values: {} })).status).toBe(428)
+    expect((await send('PATCH', { 'If-Match': '"v9"' }, { values: {} })).status).toBe(412)
+    expect((await send('PATCH', { 'If-Match': 'v1' }, { values: {} })).status).toBe(400)
+    const { parameters } = document.paths['/edit/v1/sites/{site}/entries/{id}']!['patch']!
+    expect(parameters.map(({ name }) => name)).toContain('If-Match')
+    const operations = Object.entries(document.paths).flatMap(([template, methods]) => Object.keys(methods).map((method) => ({ template, method }))) // prettier-ignore
+    const harmful = /session|sign-out|\/open$|rebuild|password/
+    const asked = fc.record({
+      operation: fc.constantFrom(...operations.filter(({ template }) => !harmful.test(template))),
+      id: fc.constantFrom(id, 'museum', 'nothing', '%00', '00000000000000000000'),
+      body: fc.oneof(fc.jsonValue(), fc.record({ values: fc.jsonValue() }), fc.constant(undefined)),
+      token: fc.constantFrom(small.token, small.token, 'wk_nothing', ''),
+      match: fc.constantFrom(undefined, '"v1"', '*', 'v'),
+      query: fc.constantFrom('', '', '?limit=0', '?nonsense=1', '?after=x', '?locales=xx'),
+    })
+    await fc.assert(
+      fc.asyncProperty(asked, async ({ operation, id: value, body, token, match, query }) => {
+        const { template, method } = operation
+        const filled = template.replace('{site}', 'marram').replace(/\{\w+\}/g, value)
+        await checking(small.service.baseUrl + filled + query, {
+          method: method.toUpperCase(),
+          headers: { 'Content-Type': 'application/json', ...(token ? { Authorization: `Bearer ${token}` } : {}), ...(match ? { 'If-Match': match } : {}) }, // prettier-ignore
+          ...(method === 'get' || body === undefined ? {} : { body: JSON.stringify(body) }),
+        })
+        expect(misfits.splice(0)).toEqual([])
+      }),
+      { numRuns: often(400, 4000), endOnFailure: true },
+    )
+    expect((await refusal(() => owner.entry('nothing'))).message).toContain('There is no entry')
+  })
+})
