@@ -82,16 +82,30 @@ export function addQuery(program: Command): void {
       if (page.entries.length === 0) return print('None.')
       const cell = (value: unknown): string =>
         (value === null ? '' : typeof value === 'object' ? JSON.stringify(value) : String(value)).replaceAll('\n', ' ')
-      const shown = Object.keys(page.entries[0]!.values).filter((name) => page.entries.every((one) => typeof one.values[name] !== 'object' || one.values[name] === null)).slice(0, 5) // prettier-ignore
+      const rows = page.entries.map((one) => flatten(one.values))
+      const shown = [...new Set(rows.flatMap((row) => Object.keys(row)))].filter((name) => rows.every((row) => typeof (row[name] ?? null) !== 'object' || row[name] === null || pick !== undefined)).slice(0, pick === undefined ? 5 : 12) // prettier-ignore
       const short = (text: string): string => (text.length > 44 ? text.slice(0, 43) + '…' : text)
       printTable(
         [...shown, 'path'],
-        page.entries.map((one) => [...shown.map((name) => short(cell(one.values[name]))), one.path]),
+        page.entries.map((one, index) => [...shown.map((name) => short(cell(rows[index]![name] ?? null))), one.path]),
       )
       print(
         `\n${page.entries.length}${page.count === undefined ? '' : ` of ${page.count}`}.${page.next ? ` The next: --after ${page.next}` : ''}`,
       )
     })
+}
+
+/** Values by their paths: what was picked of a reference or a group has a column of its own, such as `museum.name`. */
+function flatten(values: Readonly<Record<string, unknown>>, before = ''): Record<string, unknown> {
+  return Object.fromEntries(
+    Object.entries(values).flatMap(([name, value]) => {
+      if (typeof value !== 'object' || value === null || Array.isArray(value)) return [[before + name, value]]
+      const inside = 'values' in value ? value.values : 'id' in value ? undefined : value
+      return inside === undefined
+        ? [[before + name, value]]
+        : Object.entries(flatten(inside as Record<string, unknown>, `${before}${name}.`))
+    }),
+  )
 }
 
 function readVariables(text: string | undefined): Record<string, unknown> {

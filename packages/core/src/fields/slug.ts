@@ -1,7 +1,8 @@
 import { z } from 'zod'
 import { defineKind } from './kind.js'
 
-const form = /^[\p{Ll}\p{Lo}\p{N}]+(-[\p{Ll}\p{Lo}\p{N}]+)*$/u
+const form =
+  /^[\p{Ll}\p{Lo}\p{Lm}\p{N}][\p{Ll}\p{Lo}\p{Lm}\p{N}\p{M}]*(-[\p{Ll}\p{Lo}\p{Lm}\p{N}][\p{Ll}\p{Lo}\p{Lm}\p{N}\p{M}]*)*$/u
 
 export const slug = defineKind<{ from?: string | undefined }>({
   name: 'slug',
@@ -9,7 +10,9 @@ export const slug = defineKind<{ from?: string | undefined }>({
   summary:
     'The part of a path that names the entry: lowercase letters and digits of any script, joined by hyphens. Empty on purpose, it leaves its place in the path out.',
   options: z.strictObject({ from: z.string().optional() }),
-  says: { from: 'The field of kind text that it is made from, when an entry is first saved without one.' },
+  says: {
+    from: 'The field of kind text that it is made from where it is missing. Per locale it then follows that text until the locale is first public.',
+  },
   example: 'slug: { kind: slug, from: title, localized: true }',
   single: true,
   indexed: true,

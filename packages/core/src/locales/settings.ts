@@ -42,6 +42,22 @@ export function canonicalTag(tag: string): string | undefined {
   }
 }
 
+/** The tag of a language by its English or own name. */
+function tagOfLanguage(name: string): string | undefined {
+  const letters = 'abcdefghijklmnopqrstuvwxyz'
+  const english = new Intl.DisplayNames(['en'], { type: 'language', fallback: 'none' })
+  const wanted = name.toLowerCase()
+  for (const first of letters)
+    for (const second of letters) {
+      const tag = first + second
+      const known = english.of(tag)
+      if (known === undefined) continue
+      const own = new Intl.DisplayNames([tag], { type: 'language' }).of(tag)
+      if ([known.toLowerCase(), own?.toLowerCase()].includes(wanted)) return tag
+    }
+  return undefined
+}
+
 /** Everything wrong with settings, each with a pointer into them. */
 export function checkSettings(settings: SiteSettings): Problem[] {
   const problems: Problem[] = []
@@ -49,7 +65,15 @@ export function checkSettings(settings: SiteSettings): Problem[] {
   settings.locales.forEach((locale, index) => {
     const at = `/locales/${index}`
     const canonical = canonicalTag(locale.tag)
-    if (canonical !== locale.tag)
+    // Languages have two or three letters; what is longer is well formed, and is the name of a language instead.
+    if (canonical !== undefined && /^[a-z]{4,}(-|$)/i.test(canonical)) {
+      const meant = tagOfLanguage(locale.tag)
+      problems.push({
+        code: 'badLocale',
+        pointer: `${at}/tag`,
+        message: `\`${locale.tag}\` is not a BCP 47 language tag, such as \`en\` or \`nl-BE\`.${meant ? ` Did you mean \`${meant}\`?` : ''}`,
+      })
+    } else if (canonical !== locale.tag)
       problems.push({
         code: 'badLocale',
         pointer: `${at}/tag`,

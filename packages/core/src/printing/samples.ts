@@ -22,6 +22,7 @@ import {
   type Fielded,
   type Model,
 } from '../model/model.js'
+import { acceptsMediaType } from '../fields/asset.js'
 import { pathIn } from '../paths/place.js'
 
 /** An entry as REST gives it. */
@@ -48,7 +49,14 @@ const at = '2031-01-01T12:00:00.000Z'
 /** What a sample may refer to: ids by the name of the type. */
 type Known = ReadonlyMap<string, readonly string[]>
 
-const assetId = (number: number): string => `0000000000000000000${number % 10}`
+/** The id of a sample asset says of which media type it is, by its place in the list. */
+const sampleTypes = ['image/png', 'application/pdf', 'text/plain', 'video/mp4', 'audio/mpeg', 'text/csv', 'application/zip', 'image/svg+xml'] as const // prettier-ignore
+const assetId = (number: number, accepts: readonly string[]): string => {
+  const type = accepts.length === 0 ? 0 : sampleTypes.findIndex((one) => acceptsMediaType(accepts, one))
+  // Of a type that there is no sample of: named by the model, and better than a wrong one.
+  return `000000000000000000${Math.max(type, 0)}${number % 10}`
+}
+const sampleTypeOf = (id: string): string => sampleTypes[Number(id.at(-2))] ?? 'image/png'
 
 /** Makes the stored document of a sample; the same for the same number. */
 function sampler(
@@ -64,7 +72,7 @@ function sampler(
       const known = shape.to.flatMap((name) => ids.get(typeNamed(model, name)?.name ?? '') ?? [])
       return known.length > 0 ? known[number % known.length] : undefined
     }
-    if (shape.is === 'asset') return assetId(number)
+    if (shape.is === 'asset') return assetId(number, shape.accepts)
     const made = kind.sample(field.options, number)
     const fits = (one: unknown) =>
       one !== undefined && kind.misfit(one, field.options) === undefined && kind.judge(one, field.options).length === 0
@@ -158,18 +166,23 @@ export function sampleEntries(
   const typeOfId = new Map([...ids].flatMap(([name, all]) => all.map((id) => [id, name] as const)))
   const reachable = {
     typeOf: (id: string) => typeOfId.get(id),
-    asset: (id: string) => ({
-      id,
-      name: `sample-${id.at(-1)}.png`,
-      address: `/sample-${id.at(-1)}.png`,
-      mediaType: 'image/png',
-      size: 1024,
-      width: 640,
-      height: 480,
-      alt: 'A sample',
-      title: null,
-      caption: null,
-    }),
+    asset: (id: string) => {
+      const mediaType = sampleTypeOf(id)
+      const isPicture = mediaType.startsWith('image/')
+      const name = `sample-${id.at(-1)}.${mediaType.split('/')[1]!.split('+')[0]}`
+      return {
+        id,
+        name,
+        address: `/${name}`,
+        mediaType,
+        size: 1024,
+        width: isPicture ? 640 : null,
+        height: isPicture ? 480 : null,
+        alt: isPicture ? 'A sample' : null,
+        title: null,
+        caption: null,
+      }
+    },
     listed: ({ type, limit }: Listing) =>
       (ids.get(typeNamed(model, type)?.name ?? '') ?? []).slice(0, limit).map((id) => ({ id, type })),
     richText: 'document' as const,

@@ -31,12 +31,25 @@ function foldLetter(letter: string): string {
   return out
 }
 
-/** A slug from free text: folded to ASCII letters and digits where possible, other scripts kept, joined by hyphens. */
+/**
+ * A slug from free text: Latin letters become ASCII, and letters of other scripts stay as they are written there, since what
+ * looks like an accent may be another letter. Arabic vowel signs, which writers leave out or not, and the tatweel go. The words
+ * are joined by hyphens.
+ */
 export function slugFrom(text: string): string {
-  return fold(text)
+  return text
+    .normalize('NFKC')
+    .toLowerCase()
+    .normalize('NFC')
+    .replace(/[\u0640\u064B-\u065F\u0670]/g, '')
+    .replace(/\p{Script=Latin}\p{M}*/gu, fold)
+    .normalize('NFC')
     .replace(/['’]/g, '')
-    .replace(/[^\p{L}\p{N}]+/gu, '-')
+    .replace(/[^\p{L}\p{N}\p{M}]+/gu, '-')
+    .replace(/(^|-)\p{M}+/gu, '$1')
     .replace(/^-+|-+$/g, '')
     .slice(0, 96)
+    .replace(/[\uD800-\uDBFF]$/, '')
     .replace(/-+$/, '')
+    .replace(/-{2,}/g, '-')
 }

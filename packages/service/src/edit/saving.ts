@@ -13,6 +13,7 @@ import {
   parentOf,
   printValues,
   referencesOf,
+  slugEdits,
   statesOf,
   typeNamed,
   typeWithId,
@@ -166,19 +167,26 @@ async function store(
   site: Site,
   author: Author,
   copy: WorkingCopy,
-  edits: readonly Edit[],
+  sent: readonly Edit[],
 ): Promise<SavedCopy> {
-  const document = applyEdits(copy.document, edits)
-  if (edits.length === 0) return copy
+  if (sent.length === 0) return copy
   requireInUse(copy)
   const touch = {
-    locales: [...new Set(edits.flatMap((edit) => edit.locale ?? []))],
-    shared: edits.some((edit) => edit.locale === undefined),
+    locales: [...new Set(sent.flatMap((edit) => edit.locale ?? []))],
+    shared: sent.some((edit) => edit.locale === undefined),
   }
   requireMay(author.caller, 'entry.translate', { ...touch, type: copy.type.name })
   const history = await publicHistoryOf(transaction, site, copy.type, copy.id)
   const states = statesOf(site.model, copy.type, copy.document, history, site.settings)
-  const locked = lockedEdits(site.model, copy.type, copy.document, edits, states, site.settings)
+  const asSent = applyEdits(copy.document, sent)
+  const locksOf = (some: readonly Edit[]) =>
+    lockedEdits(site.model, copy.type, copy.document, some, states, site.settings)
+  const isNew = (locale: string) => states[locale] === 'new'
+  // What nobody asked for is no reason to refuse what somebody did.
+  const slugs = slugEdits(copy.type, copy.document, asSent, sent, isNew).filter((one) => locksOf([one]).length === 0)
+  const edits = [...sent, ...slugs]
+  const document = applyEdits(asSent, slugs)
+  const locked = locksOf(sent)
   if (locked.length > 0) throw invalid(locked)
   const act = new Act(transaction, site, author.actor, kernel.surroundings)
   const saved = await storeSave(transaction, site, copy, document, edits, author.actor, act.at)

@@ -3,6 +3,7 @@ import {
   jsonSchemaOf,
   localeTags,
   richTextForms,
+  typeNamed,
   typeWithId,
   WisteriaError,
   type ContentType,
@@ -107,7 +108,7 @@ export const restRoutes: readonly Route[] = [
   route({
     method: 'GET',
     path: `${readBase}/entries/{type}/{id}`,
-    summary: 'One entry by its id.',
+    summary: 'One entry by its id; of a type with exactly one entry, by the name of the type.',
     permission: 'edition',
     query: z.object({ ...inLocales, ...printing }),
     handle: async (request) => {
@@ -115,7 +116,11 @@ export const restRoutes: readonly Route[] = [
       const type = requireType(site, params['type']!)
       const chosen = choose(site, [type], query)
       const { locale, isNegotiated } = localeFor(site, query.locale, request)
-      const row = await rowIn(kernel, site, query, params['id']!, locale)
+      // A type with exactly one entry is as good a name for it as its id.
+      const isOnly = type.cardinality === 'one' && typeNamed(site.model, params['id']!) === type
+      const row = isOnly
+        ? await onlyRowOf(kernel, site, query.edition, type.id, locale)
+        : await rowIn(kernel, site, query, params['id']!, locale)
       noteChosen(kernel, site, request.caller, [type], chosen)
       if (row?.type !== type.id)
         throw dependingOn(

@@ -5,7 +5,6 @@ import {
   GraphQLError,
   Kind,
   parse,
-  specifiedRules,
   type DocumentNode,
   type ExecutionArgs,
   type ExecutionResult,
@@ -58,7 +57,8 @@ const handler = createHandler<SiteRequest, Reading, Context>({
   schema: ({ raw }) => schemaOf(raw.site.model),
   context: ({ context }) => context as Context,
   parse: (source, options) => parse(source, { ...options, maxTokens: graphqlLimits.tokens }),
-  validationRules: [...specifiedRules, withinLimits],
+  // Beside those of the specification.
+  validationRules: [withinLimits],
   // A query that was found valid before is not read again; its arguments say all that executing it needs.
   onSubscribe: ({ raw, context }, params) => {
     const { schema, queries } = madeOf(raw.site.model)
