@@ -70,6 +70,7 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
     letsIn: ['developer', 'owner', 'the first owner'],
     routes: [
       'PUT /edit/v1/sites/{site}/locales',
+      'POST /edit/v1/sites/{site}/locales/consequences',
       'PUT /edit/v1/sites/{site}/open',
       'POST /edit/v1/sites/{site}/model/proposals',
       'POST /edit/v1/sites/{site}/model/proposals/{proposal}/adopt',

@@ -7,6 +7,7 @@ import type {
   ListAsks,
   ListView,
   KeyScope,
+  LocaleConsequences,
   ManagedAccount,
   ModelFile,
   NamedEdit,
@@ -117,7 +118,20 @@ export class Editor {
   }
 
   settings = () => this.#call<SiteView>({ path: '' })
-  setLocales = (settings: SiteSettings) => this.#call<SiteSettings>({ method: 'PUT', path: '/locales', body: settings })
+  /** What other settings would do. Changes nothing. */
+  compareLocales = (settings: SiteSettings) =>
+    this.#call<LocaleConsequences>({ method: 'POST', path: '/locales/consequences', body: settings, isLong: true })
+  /** @param retire locales whose content may be withdrawn, and is kept. */
+  setLocales = async (settings: SiteSettings, retire: readonly string[] = []): Promise<SiteSettings> => {
+    const { job, ...set } = await this.#call<SiteSettings & { job?: Job }>({
+      method: 'PUT',
+      path: '/locales',
+      body: { ...settings, ...(retire.length > 0 ? { retire } : {}) },
+      isLong: true,
+    })
+    if (job) await this.waitFor(job)
+    return set
+  }
   setOpen = (open: boolean) => this.#call<SiteView>({ method: 'PUT', path: '/open', body: { open } })
   rebuild = () => this.#call<{ rows: number }>({ method: 'POST', path: '/rebuild', isLong: true })
 

@@ -8,6 +8,7 @@ export type {
   FieldPlace,
   ListAsks,
   ListView,
+  LocaleConsequences,
   ManagedAccount,
   PasswordLink,
   Point,

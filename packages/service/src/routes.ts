@@ -6,6 +6,7 @@ import { entryRoutes } from './edit/entries.js'
 import { findingRoutes } from './edit/finding.js'
 import { historyRoutes } from './edit/history.js'
 import { frontEndRoutes } from './edit/frontEnds.js'
+import { localeRoutes } from './edit/locales.js'
 import { keyRoutes } from './edit/keys.js'
 import { memberRoutes } from './edit/members.js'
 import { modelRoutes } from './edit/model.js'
@@ -35,6 +36,7 @@ export const routes: readonly Route[] = [
   ...sessionRoutes,
   ...accountRoutes,
   ...siteRoutes,
+  ...localeRoutes,
   ...modelRoutes,
   ...jobRoutes,
   ...findingRoutes,

@@ -1,4 +1,4 @@
-import type { KeyScope, Role, SiteSettings } from '@wisteria/core'
+import type { KeyScope, LocaleConsequences, Role, SiteSettings } from '@wisteria/core'
 import type { Command } from 'commander'
 import { openEditor, openService, readConnection } from '../connection.js'
 import { readMap, readSecret } from '../input.js'
@@ -192,13 +192,39 @@ export function addLocale(program: Command): void {
       'Sets label, locales and time zone from a YAML file, as `locale list --json` prints them. Everything public is rebuilt.',
     )
     .requiredOption('--file <path>', 'YAML or JSON; - for standard input')
+    .option('--retire <tags>', 'withdraw these locales, which the file no longer has; their texts are kept', list)
     .option('--json', 'print JSON')
-    .action(async ({ file, json }: { file: string } & Json) => {
-      const settings = await openEditor().setLocales(readMap(file) as unknown as SiteSettings)
+    .action(async ({ file, retire, json }: { file: string; retire?: string[] } & Json) => {
+      const settings = await openEditor().setLocales(readMap(file) as unknown as SiteSettings, retire)
       if (json) printJson(settings)
       else print(`Locales: ${settings.locales.map((one) => one.tag).join(', ')}`)
     })
+  locale
+    .command('compare')
+    .description(
+      'Says what the settings in a YAML file would do: locales that come and go, and what is public in them.',
+    )
+    .requiredOption('--file <path>', 'YAML or JSON; - for standard input')
+    .option('--json', 'print JSON')
+    .action(async ({ file, json }: { file: string } & Json) => {
+      const found = await openEditor().compareLocales(readMap(file) as unknown as SiteSettings)
+      if (json) return printJson(found)
+      printLocaleConsequences(found)
+    })
 }
+
+function printLocaleConsequences({ added, retired, fallbacksChanged, timeZoneChanged }: LocaleConsequences): void {
+  for (const tag of added) print(`${tag} is added.`)
+  for (const one of retired) {
+    print(`${one.tag} is retired:`)
+    if (one.refused !== null) print(`  refused: ${one.refused}`)
+    print(`  withdrawn in ${one.public} entries, of which ${one.only} are public in no other locale; ${one.paths} URLs stop working`)
+    print(`  ${one.drafts} working copies have words in it, which are kept`)
+  }
+  for (const tag of fallbacksChanged) print(`${tag} has other fallbacks.`)
+  if (timeZoneChanged) print('The time zone changes.')
+  if (added.length + retired.length + fallbacksChanged.length === 0 && !timeZoneChanged) print('Nothing changes for readers.')
+} // prettier-ignore
 
 export function addSite(program: Command): void {
   const site = program

@@ -1,4 +1,5 @@
 import {
+  localeTags,
   makeId,
   WisteriaError,
   typeWithId,
@@ -23,6 +24,7 @@ import {
   refuseLosses,
   siteWithId,
   touchedSince,
+  withdrawLocales,
   writeDraftRows,
   type AdoptionTask,
   type JobRow,
@@ -155,6 +157,9 @@ async function switchTo(
       actor: task.actor,
     })
     await transaction.run('update sites set settings_version = ? where id = ?', [version, site.id])
+    const stays = localeTags(task.settings)
+    const gone = localeTags(site.settings).filter((tag) => !stays.includes(tag))
+    await withdrawLocales(transaction, site, gone, { ...act, sequence: act.sequence })
   }
   await transaction.run('update sites set shelf = ?, adoption = null where id = ?', [next.shelf, site.id])
   if ((task.model.conversions?.length ?? 0) > (site.model.conversions?.length ?? 0))

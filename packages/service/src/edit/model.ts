@@ -8,20 +8,16 @@ import {
   type Consequence,
   type Model,
   type ModelFile,
-  type SiteSettings,
 } from '@wisteria/core'
 import {
   siteWithId,
-  type JobRow,
   type ModelRow,
   type ProposalRow,
   type Reader,
   type Site,
-  type Transaction,
 } from '@wisteria/store'
 import { z } from 'zod'
 import { jobView } from '../jobs/jobs.js'
-import type { Kernel } from '../kernel.js'
 import { route, type Route } from '../route.js'
 import { beginAdoption, requireNoAdoption } from './adopting.js'
 import { consequencesFor } from './weighing.js'
@@ -70,40 +66,6 @@ async function adoptedFiles(reader: Reader, site: Site): Promise<ModelFile[]> {
     site.model.version,
   ])
   return row ? (JSON.parse(row.files) as ModelFile[]) : []
-}
-
-/** Settings in force from now on: appended, and everything stored rebuilt under them. */
-export async function changeSettings(
-  kernel: Kernel,
-  transaction: Transaction,
-  site: Site,
-  actor: string,
-  settings: SiteSettings,
-): Promise<JobRow | undefined> {
-  const tags = localeTags(settings)
-  const gone = localeTags(site.settings).find((tag) => !tags.includes(tag))
-  if (gone !== undefined) {
-    const [used] = await transaction.all('select 1 from publications p where p.site = ? and p.layer = ? limit 1', [
-      site.id,
-      gone,
-    ])
-    if (used)
-      throw new WisteriaError(
-        'conflict',
-        `\`${gone}\` has been public in some entry, so it stays: its history would have nowhere to go.`,
-      )
-    const pattern = site.model.types.find((type) => type.path?.[gone] !== undefined)
-    if (pattern)
-      throw new WisteriaError(
-        'conflict',
-        `\`${gone}\` has a path pattern in the type ${pattern.name}. Adopt a model without it first.`,
-      )
-  }
-  if (settings.defaultLocale !== site.settings.defaultLocale) {
-    const [used] = await transaction.all('select 1 from publications where site = ? limit 1', [site.id])
-    if (used) throw new WisteriaError('conflict', 'The default locale stays what it is once something has been public.')
-  }
-  return beginAdoption(kernel, transaction, site, actor, { what: 'settings', model: site.model, settings })
 }
 
 export const modelRoutes: readonly Route[] = [

@@ -1,4 +1,4 @@
-import { checkSettings, makeId, WisteriaError, type SiteSettings } from '@wisteria/core'
+import { makeId, WisteriaError } from '@wisteria/core'
 import {
   fillWords,
   forgetWords,
@@ -11,21 +11,7 @@ import {
 import { z } from 'zod'
 import type { Kernel } from '../kernel.js'
 import { route, type Route } from '../route.js'
-import { jobView } from '../jobs/jobs.js'
-import { changeSettings } from './model.js'
-
-const locale = z.strictObject({
-  tag: z.string().max(40),
-  label: z.string().min(1).max(80),
-  fallback: z.array(z.string().max(40)).max(20).default([]),
-})
-
-const settingsBody = z.strictObject({
-  label: z.string().min(1).max(120),
-  defaultLocale: z.string().max(40),
-  locales: z.array(locale).min(1).max(200),
-  timeZone: z.string().max(80),
-})
+import { requireSettings, settingsBody } from './locales.js'
 
 /** A site's name stands in addresses and never changes. */
 export const siteName = z
@@ -33,13 +19,6 @@ export const siteName = z
   .regex(/^[a-z][a-z0-9-]{0,39}$/, 'must be lowercase letters, digits and hyphens, such as `marram`')
 
 export const newSite = settingsBody.extend({ name: siteName })
-
-export function requireSettings(settings: SiteSettings): SiteSettings {
-  const problems = checkSettings(settings)
-  if (problems.length > 0)
-    throw new WisteriaError('invalid', problems.map((problem) => problem.message).join(' '), { problems })
-  return settings
-}
 
 /** Creates a site without a model. The account becomes its owner. */
 export async function createSite(
@@ -117,28 +96,6 @@ export const siteRoutes: readonly Route[] = [
     summary: 'A site: its settings, the version of its model, where its events and its public generation stand.',
     permission: 'model.read',
     handle: async ({ site }) => ({ body: siteView(site) }),
-  }),
-  route({
-    method: 'GET',
-    path: '/edit/v1/sites/{site}/locales',
-    summary: 'The locales of a site, each with its whole fallback chain.',
-    permission: 'model.read',
-    handle: async ({ site }) => ({ body: site.settings }),
-  }),
-  route({
-    method: 'PUT',
-    path: '/edit/v1/sites/{site}/locales',
-    summary: 'Sets label, locales, fallback chains and time zone; everything public is rebuilt under them.',
-    permission: 'model.change',
-    body: settingsBody,
-    handle: (request) =>
-      request.write(async (transaction) => {
-        const site = await siteWithId(transaction, request.site.id)
-        const settings = requireSettings(request.body)
-        const job = await changeSettings(request.kernel, transaction, site, request.actor, settings)
-        if (job) request.kernel.jobs.wake()
-        return { status: job ? 202 : 200, body: { ...settings, ...(job ? { job: jobView(job) } : {}) } }
-      }),
   }),
   route({
     method: 'PUT',

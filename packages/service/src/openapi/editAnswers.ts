@@ -352,6 +352,21 @@ export const editAnswers: Readonly<Record<string, z.ZodType>> = {
   [`GET ${s}`]: site,
   [`GET ${s}/locales`]: z.strictObject(settingsShape),
   [`PUT ${s}/locales`]: z.strictObject({ ...settingsShape, job: job.optional() }),
+  [`POST ${s}/locales/consequences`]: z.strictObject({
+    added: z.array(text),
+    retired: z.array(
+      z.strictObject({
+        tag: text,
+        public: whole,
+        only: whole,
+        paths: whole,
+        drafts: whole,
+        refused: text.nullable(),
+      }),
+    ),
+    fallbacksChanged: z.array(text),
+    timeZoneChanged: z.boolean(),
+  }),
   [`PUT ${s}/open`]: site,
   [`POST ${s}/rebuild`]: z.strictObject({ rows: whole }),
   [`GET ${s}/model`]: z.strictObject({

@@ -1,0 +1,109 @@
+import { Reader, type Editor, type WisteriaProblem } from '@wisteria/client'
+import { writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { runIn } from './support/commands.js'
+import { asFiles, files, refusal, settings } from './support/models.js'
+import { startSmall, type SmallSite } from './support/running.js'
+
+let small: SmallSite
+let owner: Editor
+let reader: Reader
+const problem = (work: () => unknown) => refusal<WisteriaProblem>(work)
+/** The settings without Dutch. */
+const without = {
+  ...settings,
+  locales: settings.locales.filter(({ tag }) => tag !== 'nl').map((one) => ({ ...one, fallback: one.fallback.filter((tag) => tag !== 'nl') })), // prettier-ignore
+}
+const both: string[] = []
+let dutch = ''
+
+beforeAll(async () => {
+  small = await startSmall()
+  owner = small.owner
+  const { secret } = await owner.createKey({ label: 'Site', scope: 'published' })
+  reader = new Reader({ baseUrl: small.service.baseUrl, site: 'marram', token: secret! })
+  for (const [en, nl] of [
+    ['Lighthouse', 'Vuurtoren'],
+    ['Boatyard', 'Werf'],
+  ]) {
+    const { id } = await owner.create({ type: 'museum', values: { name: { en, nl } } })
+    await owner.publish(id)
+    both.push(id)
+  }
+  dutch = (await owner.create({ type: 'museum', values: { name: { nl: 'Zoutziederij' } } })).id
+  await owner.publish(dutch, { locales: ['nl'] })
+})
+afterAll(() => small.service.end())
+
+const nameIn = async (id: string, locale: string) =>
+  (await reader.entry('museum', id, { locale }))?.values['name'] as string | undefined
+const rows = async () => (await (await fetch(`${small.service.baseUrl}/read/v1/marram/entries/museum?locales=every`, { headers: { Authorization: `Bearer ${small.token}` } })).text()) // prettier-ignore
+
+describe('a locale that has content', () => {
+  it('is not retired while types have paths in it, or before one says that it is withdrawn', async () => {
+    expect((await owner.compareLocales(without)).retired).toMatchObject([
+      {
+        tag: 'nl',
+        public: 3,
+        only: 1,
+        paths: 3,
+        drafts: 3,
+        refused: expect.stringContaining('path pattern') as string,
+      },
+    ])
+    expect((await problem(() => owner.setLocales(without))).message).toContain('Adopt a model without it first')
+    const plain = Object.fromEntries(
+      Object.entries(files).map(([name, text]) => [name, text.replace(/, nl: '[^']*'/, '')]),
+    )
+    await owner.adoptModel((await owner.compareModel(asFiles(plain))).id)
+    expect((await problem(() => owner.setLocales(without))).message).toBe(
+      '`nl` is public in 3 entries. To withdraw it there, and keep its texts, name it in `retire`.',
+    )
+    expect(await nameIn(both[0]!, 'nl')).toBe('Vuurtoren')
+  })
+  it('tells what would come of it on the command line', async () => {
+    const file = join(small.service.folder, 'locales.yaml')
+    writeFileSync(file, JSON.stringify(without))
+    const at = { WISTERIA_URL: small.service.baseUrl, WISTERIA_SITE: 'marram', WISTERIA_TOKEN: small.token }
+    const said = await runIn(small.service.folder, ['locale', 'compare', '--file', file], at)
+    expect(said.out).toBe(`nl is retired:
+  withdrawn in 3 entries, of which 1 are public in no other locale; 0 URLs stop working
+  3 working copies have words in it, which are kept
+nl-BE has other fallbacks.
+`)
+    const refused = await runIn(small.service.folder, ['locale', 'set', '--file', file], at)
+    expect([refused.code, refused.err]).toEqual([6, expect.stringContaining('name it in `retire`')])
+    const done = await runIn(small.service.folder, ['locale', 'set', '--file', file, '--retire', 'nl'], at)
+    expect([done.code, done.out]).toEqual([0, 'Locales: en, nl-BE, ar\n'])
+  })
+  it('is withdrawn everywhere, with its texts kept, and nothing else changes', async () => {
+    expect((await problem(() => nameIn(both[0]!, 'nl'))).status).toBe(400)
+    expect([await nameIn(both[0]!, 'en'), await nameIn(both[0]!, 'nl-BE')]).toEqual(['Lighthouse', 'Lighthouse'])
+    expect((await problem(() => reader.entry('museum', dutch).then((found) => { if (!found) throw Object.assign(new Error('none'), { status: 404 }) }))).status).toBe(404) // prettier-ignore
+    expect((await owner.entry(dutch)).state).not.toBe('public')
+    const { events } = await owner.events(0, 500)
+    expect(events.at(-1)).toMatchObject({ type: 'settings.changed' })
+    const before = await rows()
+    await owner.rebuild()
+    expect(await rows()).toBe(before)
+    // Editing goes on, and does not touch what was written in it.
+    const { version } = await owner.entry(both[0]!)
+    await owner.edit(both[0]!, version, [{ do: 'set', at: ['town'], value: 'Ebbing' }])
+    await owner.publish(both[0]!)
+  })
+  it('comes back as it was, and is public again only when somebody publishes it', async () => {
+    await owner.setLocales(settings)
+    const entry = await owner.entry(both[0]!)
+    expect([(entry.values['name'] as Record<string, string>)['nl'], entry.states['nl']]).toEqual(['Vuurtoren', 'withdrawn']) // prettier-ignore
+    expect(await nameIn(both[0]!, 'nl')).toBe('Lighthouse')
+    await owner.publish(both[0]!, { locales: ['nl'] })
+    expect(await nameIn(both[0]!, 'nl')).toBe('Vuurtoren')
+    expect((await owner.entry(dutch)).states).toMatchObject({ nl: 'withdrawn' })
+    await owner.publish(dutch, { locales: ['nl'] })
+    expect(await nameIn(dutch, 'nl')).toBe('Zoutziederij')
+    const before = await rows()
+    await owner.rebuild()
+    expect(await rows()).toBe(before)
+  })
+})

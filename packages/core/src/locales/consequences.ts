@@ -1,0 +1,23 @@
+/** What other settings of a site would do. */
+export interface LocaleConsequences {
+  readonly added: readonly string[]
+  readonly retired: readonly RetiredLocale[]
+  /** Locales whose chain of fallbacks differs. */
+  readonly fallbacksChanged: readonly string[]
+  readonly timeZoneChanged: boolean
+}
+
+/** A locale that would go: its public content is withdrawn, and its texts are kept. */
+export interface RetiredLocale {
+  readonly tag: string
+  /** How many entries are public in it. */
+  readonly public: number
+  /** How many of these are public in no other locale: nobody could read them any more. */
+  readonly only: number
+  /** How many URLs would stop working. */
+  readonly paths: number
+  /** How many working copies have words in it. */
+  readonly drafts: number
+  /** Why it cannot go yet; null where it can. */
+  readonly refused: string | null
+}
