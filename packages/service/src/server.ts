@@ -13,7 +13,7 @@ import {
 import { destination, pino } from 'pino'
 import { forgetFiles } from './assets/files.js'
 import { buildApp } from './app.js'
-import { adoptionJob, ensureIndexes } from './edit/adopting.js'
+import { adoptionJob, clearLeftShelves, ensureIndexes } from './edit/adopting.js'
 import { bulkJob } from './edit/bulkJob.js'
 import { keepWords } from './edit/finding.js'
 import { openFolder } from './folder.js'
@@ -181,6 +181,7 @@ async function tidyUp(kernel: Kernel): Promise<void> {
       )
         continue
     while ((await kernel.write((transaction) => emptyBin(transaction, daysAgo(binKeptDays), 100))) > 0) continue
+    await clearLeftShelves(kernel)
     await forgetFiles(kernel)
     await notePositions(kernel.database, kernel.options.data)
   } catch (error) {

@@ -68,6 +68,17 @@ export async function replayPublished(reader: Reader, site: Site): Promise<Kept[
       const { document, version } = documents.get(`${entry} ${revision}`)!
       return upgradeDocument(model, type, document, version)
     })
+  /** The public entries right below each, in the order in which they were first public; kept with every refresh. */
+  const children = new Map<string, Set<string>>()
+  const parents = new Map<string, string>()
+  const putBelow = (entry: string, parent: string | undefined): void => {
+    const before = parents.get(entry)
+    if (before === parent) return
+    if (before !== undefined) children.get(before)?.delete(entry)
+    if (parent === undefined) return void parents.delete(entry)
+    parents.set(entry, parent)
+    children.set(parent, (children.get(parent) ?? new Set()).add(entry))
+  }
   const refresh = (entry: string, at: string): boolean => {
     const type = typeWithId(model, types.get(entry) ?? '')
     const layers = type && layersOf(type, entry)
@@ -75,6 +86,7 @@ export async function replayPublished(reader: Reader, site: Site): Promise<Kept[
     const after = new Map<string, Kept>()
     const parent = type && layers ? parentOf(type, layers.shared) : undefined
     const parentRows = parent === undefined ? undefined : rows.get(parent)
+    putBelow(entry, parent)
     const made =
       type && layers && current
         ? publicRows(model, type, current, layers, (locale) =>
@@ -98,16 +110,10 @@ export async function replayPublished(reader: Reader, site: Site): Promise<Kept[
       (locale) => before.get(locale)?.path !== after.get(locale)?.path,
     )
   }
-  const childrenOf = (parent: string): string[] =>
-    [...revisions.keys()].filter((entry) => {
-      const type = typeWithId(model, types.get(entry) ?? '')
-      const layers = type && layersOf(type, entry)
-      return type && layers && parentOf(type, layers.shared) === parent
-    })
   const refreshWithChildren = (entry: string, at: string, seen = new Set<string>()): void => {
     seen.add(entry)
     if (refresh(entry, at))
-      for (const child of childrenOf(entry)) if (!seen.has(child)) refreshWithChildren(child, at, seen)
+      for (const child of [...(children.get(entry) ?? [])]) if (!seen.has(child)) refreshWithChildren(child, at, seen)
   }
 
   const moments = [

@@ -2,7 +2,7 @@
 import type { BulkDeed, BulkTrial, ChosenEntries, Job } from '@wisteria/client'
 import { holdsLocales, type ContentType, type Field, type NamedEdit } from '@wisteria/core'
 import { ElButton, ElCheckbox, ElCheckboxGroup, ElOption, ElProgress, ElSelect } from 'element-plus'
-import { computed, ref, watch } from 'vue'
+import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
 import PageTrouble from '../components/PageTrouble.vue'
 import { controlOf } from '../controls/controls'
@@ -51,16 +51,29 @@ const going = computed(() => trial.value?.items.filter((item) => item.state === 
 const shownGoing = 60
 const left = ref<{ entry: string; title: string; message: string }[]>([])
 
+/** Only the newest question counts, and none is asked while somebody still types. */
+let asked = 0
+let waiting: ReturnType<typeof setTimeout> | undefined
+function weighSoon(): void {
+  asked++
+  trial.value = undefined
+  clearTimeout(waiting)
+  waiting = setTimeout(() => void weigh(), 400)
+}
 async function weigh(): Promise<void> {
+  const own = ++asked
+  clearTimeout(waiting)
   trial.value = undefined
   trouble.value = undefined
   if (!isReady.value) return
   try {
-    trial.value = await site.editor.tryBulk(order.value)
+    const found = await site.editor.tryBulk(order.value)
+    if (own === asked) trial.value = found
   } catch (error) {
-    trouble.value = error
+    if (own === asked) trouble.value = error
   }
 }
+onBeforeUnmount(() => clearTimeout(waiting))
 watch(open, (now) => {
   if (!now) return
   job.value = undone.value = undefined
@@ -70,7 +83,7 @@ watch(open, (now) => {
   value.value = undefined
   void weigh()
 })
-watch([locales, edits], () => open.value && !job.value && void weigh())
+watch([locales, edits], () => open.value && !job.value && weighSoon())
 
 async function follow(begun: Job, into: typeof job): Promise<Job | undefined> {
   into.value = begun

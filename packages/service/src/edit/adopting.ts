@@ -239,9 +239,9 @@ export const adoptionJob = (kernel: Kernel): JobKind => ({
       await keep(transaction, job, { ...cursor, progress, size }, Math.min(progress.done, job.total))
       return true
     }),
-  abandon: (job, state, message) =>
-    kernel.write(async (transaction) => {
-      const task = JSON.parse(job.task) as Task
+  abandon: async (job, state, message) => {
+    const task = JSON.parse(job.task) as Task
+    await kernel.write(async (transaction) => {
       const site = await siteWithId(transaction, job.site)
       if (site.shelf === task.shelf && state === 'stopped')
         throw new WisteriaError(
@@ -255,9 +255,34 @@ export const adoptionJob = (kernel: Kernel): JobKind => ({
         job.id,
       ])
       await transaction.run('update sites set adoption = null where id = ? and adoption = ?', [job.site, job.id])
-      if (site.shelf !== task.shelf) while (await clearShelf(transaction, task.shelf, 1000)) continue
-    }),
+    })
+    // What was built so far is cleared bit by bit, while others write in between.
+    await clearLeftShelf(kernel, task.shelf)
+  },
 })
+
+/** Clears rows that nobody reads any more, in transactions as short as those of a job. Rows in use stay. */
+async function clearLeftShelf(kernel: Kernel, shelf: string): Promise<void> {
+  let [size, isLeft] = [20, true]
+  while (isLeft && !kernel.ending.signal.aborted) {
+    const before = performance.now()
+    isLeft = await kernel.write(async (transaction) => {
+      const inUse = await transaction.all('select 1 from sites where shelf = ?1 or adoption = ?1', [shelf])
+      return inUse.length === 0 && (await clearShelf(transaction, shelf, size))
+    })
+    size = nextSize(size, before)
+  }
+}
+
+/** Clears what a crash left of an adoption that was stopped. */
+export async function clearLeftShelves(kernel: Kernel): Promise<void> {
+  for (const table of ['published', 'drafts'])
+    for (let after: string | null = ''; after !== null;) {
+      const rows: { shelf: string | null }[] = await kernel.database.all(`select min(shelf) as shelf from ${table} where shelf > ?`, [after]) // prettier-ignore
+      after = rows[0]!.shelf
+      if (after !== null) await clearLeftShelf(kernel, after)
+    }
+}
 
 /** How much the next step does, after one that began at a time: as much as fits into a batch's time. */
 function nextSize(size: number, began: number): number {

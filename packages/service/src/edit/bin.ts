@@ -38,7 +38,7 @@ export async function putAway(
   act: Act,
   author: Author,
   copy: WorkingCopy,
-  together: readonly string[] = [],
+  together: ReadonlySet<string> = new Set(),
 ): Promise<void> {
   const { site } = act
   requireMay(author.caller, 'entry.write', { type: copy.type.name, shared: true })
@@ -46,9 +46,7 @@ export async function putAway(
     throw new WisteriaError('conflict', `${copy.type.label} always has its one entry: it is not deleted.`)
   if ((await publicHistoryOf(transaction, site, copy.type, copy.id)).layers)
     throw new WisteriaError('conflict', 'The entry is public. Unpublish it first.')
-  const holders = (await referrersOf(transaction, site, copy.id)).filter(
-    (one) => one.inWorkingCopy && !one.inBin && !together.includes(one.id),
-  )
+  const holders = await otherReferrers(transaction, site, copy.id, together)
   if (holders.length > 0)
     throw new WisteriaError('conflict', `Other entries refer to it: ${titlesIn(holders)}. Remove the references first.`)
   await putIntoBin(transaction, site, copy, author.actor, act.at)
@@ -57,6 +55,26 @@ export async function putAway(
     [act.at, copy.id],
   )
   await act.tell('entry.deleted', { entry: { id: copy.id, type: copy.type.name }, version: copy.version + 1 })
+}
+
+/** The titles of entries outside the bin whose working copies refer to one, except some: the first of them, for a message. */
+async function otherReferrers(
+  transaction: Transaction,
+  site: Site,
+  id: string,
+  except: ReadonlySet<string>,
+): Promise<{ title: string; inBin: boolean }[]> {
+  // Looked for by their ids alone: there may be as many exceptions as entries.
+  const rows = await transaction.all<{ id: string }>(
+    `select e.id from revision_refs r join entries e on e.id = r.entry and e.revision = r.number and e.deleted_at is null
+     where r.target = ? and e.id <> ? order by e.id`,
+    [id, id],
+  )
+  const others = rows.filter((row) => !except.has(row.id)).map((row) => row.id)
+  const copies = await workingCopiesOf(transaction, site, others.slice(0, 100))
+  const order = [site.settings.defaultLocale, ...localeTags(site.settings)]
+  // Of types that are gone: nobody can open them.
+  return [...copies.values()].map((copy) => ({ title: titleOf(copy.type, copy.document, order), inBin: false }))
 }
 
 /** Takes an entry out of the bin, as it was. */
@@ -83,7 +101,7 @@ async function requireBinned(reader: Reader, site: Site, id: string): Promise<Wo
 }
 
 /** At most five of them, by their titles. */
-export function titlesIn(holders: readonly UsedBy[]): string {
+export function titlesIn(holders: readonly Pick<UsedBy, 'title' | 'inBin'>[]): string {
   const named = holders.slice(0, 5).map(({ title, inBin }) => `“${title || 'Untitled'}”${inBin ? ' (deleted)' : ''}`)
   return `${named.join(', ')}${holders.length > 5 ? ` and ${holders.length - 5} more` : ''}`
 }

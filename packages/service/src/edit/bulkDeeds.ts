@@ -65,7 +65,7 @@ export async function doOne(
   author: Author,
   order: BulkOrder,
   id: string,
-  together: readonly string[],
+  together: ReadonlySet<string>,
   action?: string,
 ): Promise<Deed> {
   const may = decide(author.caller, permissionOfDeed[order.does])

@@ -73,7 +73,7 @@ async function carryOut(
   kernel: Kernel,
   transaction: Transaction,
   job: JobRow,
-  task: BulkTask,
+  task: OpenTask,
   id: string,
   author: Author,
 ): Promise<Pick<JobItemRow, 'title' | 'state' | 'message' | 'before' | 'after'>> {
@@ -91,18 +91,22 @@ async function carryOut(
     if (undone instanceof WisteriaError) return { ...nothing, state: 'refused', message: whyNot(undone) }
     return { ...nothing, title: title || item.title, state: 'done', message: '' }
   }
-  const done = await attempt(transaction, () => doOne(kernel, transaction, site, author, task, id, task.ids, job.id))
+  const done = await attempt(transaction, () => doOne(kernel, transaction, site, author, task, id, task.all, job.id))
   if (done instanceof WisteriaError) return { ...nothing, state: 'refused', message: whyNot(done) }
   return { title, state: 'done', message: '', before: JSON.stringify(done.before), after: done.after }
 }
 
-const tasks = new Map<string, BulkTask>()
+/** A job's task as it is worked on: what it is about is looked up for every entry. */
+type OpenTask = BulkTask & { readonly all: ReadonlySet<string> }
+
+const tasks = new Map<string, OpenTask>()
 
 /** A job's task, parsed once while it is under way. */
-function taskOf(job: JobRow): BulkTask {
+function taskOf(job: JobRow): OpenTask {
   const known = tasks.get(job.id)
   if (known) return known
-  const task = JSON.parse(job.task) as BulkTask
+  const read = JSON.parse(job.task) as BulkTask
+  const task = { ...read, all: new Set(read.ids) }
   tasks.set(job.id, task)
   return task
 }

@@ -9,13 +9,7 @@ import {
   type Model,
   type ModelFile,
 } from '@wisteria/core'
-import {
-  siteWithId,
-  type ModelRow,
-  type ProposalRow,
-  type Reader,
-  type Site,
-} from '@wisteria/store'
+import { siteWithId, type ModelRow, type ProposalRow, type Reader, type Site } from '@wisteria/store'
 import { z } from 'zod'
 import { jobView } from '../jobs/jobs.js'
 import { route, type Route } from '../route.js'
