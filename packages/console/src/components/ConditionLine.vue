@@ -2,6 +2,7 @@
 import { readCondition, withTest, type ContentType, type WisteriaError } from '@wisteria/core'
 import { ElInput } from 'element-plus'
 import { computed, ref, useId, watch } from 'vue'
+import type { Fault } from '../editor/unreadable'
 import type { Site } from '../session'
 import ConditionPieces from './ConditionPieces.vue'
 
@@ -19,6 +20,7 @@ const {
   trouble,
   onlyCondition = false,
   disabled = false,
+  typed,
 } = defineProps<{
   site: Site
   /** Undefined where entries of all types are listed. */
@@ -28,15 +30,25 @@ const {
   /** Where there is nothing to look for but a condition, as in a list that fills itself: what readers may ask. */
   onlyCondition?: boolean
   disabled?: boolean
+  /** What was typed before and is no condition: it stands there again. */
+  typed?: string | undefined
 }>()
-const emit = defineEmits<{ change: [asked: Asked] }>()
+const emit = defineEmits<{
+  change: [asked: Asked]
+  /** With `onlyCondition`: what stands there is no condition; undefined once it is. */
+  unreadable: [fault: Fault | undefined]
+}>()
 
 const id = useId()
 const owners = computed(() => (type ? [type] : site.model.types))
-const written = ref(asked.where ?? asked.search ?? '')
+const written = ref(typed ?? asked.where ?? asked.search ?? '')
 watch(
   () => asked,
-  (now) => (written.value = now.where ?? now.search ?? ''),
+  (now) => {
+    const text = now.where ?? now.search ?? ''
+    // What is being typed stays as it is typed, with a space at its end.
+    if (text !== written.value.trim() && !('error' in reading.value && onlyCondition)) written.value = text
+  },
 )
 
 type Reading = { readonly asked: Asked; readonly hint: string } | { readonly error: string }
@@ -63,7 +75,16 @@ const reading = computed<Reading>(() => {
 /** What was chosen joins the condition that stands there; words give way to it. */
 function add(test: string): void {
   const { value: now } = reading
-  written.value = 'asked' in now && now.asked.where === undefined ? test : withTest(written.value, test)
+  onInput('asked' in now && now.asked.where === undefined ? test : withTest(written.value, test))
+  submit()
+}
+
+/** A part of a form is read as it is typed, like every other control; a search waits for Enter. */
+function onInput(text: string): void {
+  written.value = text
+  if (!onlyCondition) return
+  const { value: now } = reading
+  emit('unreadable', 'error' in now ? { text, message: now.error } : undefined)
   submit()
 }
 
@@ -85,7 +106,7 @@ function submit(): void {
     <div class="both">
       <ElInput
         :id="id"
-        v-model="written"
+        :model-value="written"
         class="words"
         clearable
         :disabled="disabled"
@@ -94,7 +115,7 @@ function submit(): void {
         "
         @keydown.enter.prevent="submit"
         @clear="$nextTick(submit)"
-        @blur="onlyCondition && submit()"
+        @update:model-value="onInput"
       />
       <ConditionPieces :site="site" :types="owners" :disabled="disabled" @add="add" />
     </div>
@@ -104,7 +125,7 @@ function submit(): void {
           ? reading.error
           : trouble instanceof Error
             ? trouble.message
-            : reading.hint && `${reading.hint}. Enter finds.`
+            : reading.hint && (onlyCondition ? reading.hint : `${reading.hint}. Enter finds.`)
       }}
     </p>
   </component>

@@ -2,14 +2,14 @@
 import type { ListedEntry } from '@wisteria/client'
 import { eachField, kindOf, maxListing, typeNamed, type Listing } from '@wisteria/core'
 import { ElInputNumber, ElOption, ElSelect } from 'element-plus'
-import { computed, ref, watch } from 'vue'
+import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import ConditionLine, { type Asked } from '../components/ConditionLine.vue'
 import { useWorkingCopy } from '../editor/workingCopy'
-import type { ControlProps } from './control'
+import type { ControlEvents, ControlProps } from './control'
 
 /** What a list asks for that fills itself, and what that finds among the working copies now. */
 const props = defineProps<ControlProps>()
-const emit = defineEmits<{ change: [value: unknown] }>()
+const emit = defineEmits<ControlEvents>()
 const { site } = useWorkingCopy()
 
 const accepts = computed(() => (props.field.options['accepts'] as readonly string[] | undefined) ?? [])
@@ -39,12 +39,28 @@ function put(change: Partial<Listing>): void {
 
 const found = ref<readonly ListedEntry[]>([])
 const trouble = ref('')
+/** What was typed of a condition goes with the list, or the type, that it was asked of. */
+function clear(): void {
+  emit('unreadable', undefined)
+  emit('change', undefined)
+}
+function choose(type: string): void {
+  emit('unreadable', undefined)
+  put({ type })
+}
+
+let waiting: ReturnType<typeof setTimeout> | undefined
+onBeforeUnmount(() => clearTimeout(waiting))
 watch(
   listing,
-  async (now) => {
+  async (now, before) => {
     found.value = []
     trouble.value = ''
+    clearTimeout(waiting)
     if (!now) return
+    // While a condition is being typed, nothing is looked for.
+    if (before) await new Promise((resolve) => (waiting = setTimeout(resolve, 300)))
+    if (now !== listing.value) return
     const { where, sort, limit, type: of } = now
     try {
       const query = { type: of, limit, locale: props.locale, ...(where ? { where } : {}), ...(sort ? { sort } : {}) }
@@ -77,7 +93,7 @@ watch(
         class="type"
         aria-label="Of which type"
         placeholder="Choose a type"
-        @update:model-value="(name: string) => put({ type: name })"
+        @update:model-value="choose"
       >
         <ElOption
           v-for="name in accepts"
@@ -106,9 +122,7 @@ watch(
         />
         last first</label
       >
-      <button v-if="listing && !disabled" class="plain quiet" type="button" @click="emit('change', undefined)">
-        Clear
-      </button>
+      <button v-if="listing && !disabled" class="plain quiet" type="button" @click="clear">Clear</button>
     </p>
     <template v-if="listing && type">
       <ConditionLine
@@ -118,7 +132,9 @@ watch(
         :trouble="trouble ? new Error(trouble) : undefined"
         only-condition
         :disabled="disabled ?? false"
-        @change="(now) => put({ where: now.where })"
+        :typed="fault === undefined ? undefined : String(fault.text)"
+        @change="(now) => now.where !== listing?.where && put({ where: now.where })"
+        @unreadable="(fault) => emit('unreadable', fault)"
       />
       <p class="now">
         <span class="quiet">{{ found.length > 0 ? 'Now:' : trouble ? '' : 'Finds nothing now.' }}</span>

@@ -47,12 +47,44 @@ describe('a list that fills itself', () => {
     await wrapper.find('.descending input').trigger('change')
     expect(held.value).toEqual({ type: 'activity', limit: 3, sort: '-starts' })
     wrapper.findComponent(ConditionLine).vm.$emit('change', { where: 'format = "walk"' })
-    await flushPromises()
-    expect(entries.mock.lastCall).toEqual([{ type: 'activity', limit: 3, locale: 'en', where: 'format = "walk"', sort: '-starts' }]) // prettier-ignore
+    const asked = { type: 'activity', limit: 3, locale: 'en', where: 'format = "walk"', sort: '-starts' }
+    await vi.waitFor(() => expect(entries.mock.lastCall).toEqual([asked]))
     // Another type has other fields.
     selectOf(wrapper, 'Of which type').vm.$emit('update:modelValue', 'person')
     await flushPromises()
     expect(held.value).toEqual({ type: 'person', limit: 3 })
+  })
+  it('holds back a condition that cannot be read, keeps its text, and takes it as soon as it can be', async () => {
+    const entries = vi.fn(() => Promise.resolve({ entries: [], next: null }))
+    const start = { type: 'activity', limit: 3, where: 'price > 3' } as Listing
+    const { held, wrapper } = control(ListingControl, listing, start, { entries })
+    const told = () => wrapper.findComponent(ListingControl).emitted('unreadable')?.at(-1)?.[0]
+    const line = wrapper.findComponent(ConditionLine).find('input')
+    await line.setValue('price >')
+    expect(told()).toMatchObject({ text: 'price >', message: expect.stringContaining('Expected') as string })
+    expect(held.value).toEqual(start)
+    await line.setValue('price > 7 ')
+    await flushPromises()
+    expect([told(), held.value]).toEqual([undefined, { ...start, where: 'price > 7' }])
+    // The space at the end is still being typed.
+    expect((line.element as HTMLInputElement).value).toBe('price > 7 ')
+    await line.setValue('price > x y')
+    expect(told()).toBeDefined()
+    selectOf(wrapper, 'Of which type').vm.$emit('update:modelValue', 'person')
+    await flushPromises()
+    expect(told()).toBeUndefined()
+  })
+  it('shows again what was typed before and is no condition', () => {
+    const { copy } = deskWith({})
+    const wrapper = mount(
+      defineComponent({
+        setup() {
+          provideWorkingCopy(copy)
+          return () => h(ListingControl, { id: 'x', field: listing, value: { type: 'activity', limit: 3 }, locale: 'en', direction: 'ltr', fault: { text: 'price >', message: 'no' } }) // prettier-ignore
+        },
+      }),
+    )
+    expect((wrapper.findComponent(ConditionLine).find('input').element as HTMLInputElement).value).toBe('price >')
   })
   it('says when its condition cannot be asked', async () => {
     const entries = vi.fn(() => Promise.reject(new Error('`formt` is not a field of activity.')))

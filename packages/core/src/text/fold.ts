@@ -41,7 +41,7 @@ export function slugFrom(text: string): string {
     .normalize('NFKC')
     .toLowerCase()
     .normalize('NFC')
-    .replace(/[\u0640\u064B-\u065F\u0670]/g, '')
+    .replace(/\u0640|\u0670|[\u064B-\u065F]/gu, '')
     .replace(/\p{Script=Latin}\p{M}*/gu, fold)
     .normalize('NFC')
     .replace(/['’]/g, '')
