@@ -41,7 +41,13 @@ writeFileSync(
   join(folder, 'sitemap.xml'),
   `<?xml version="1.0" encoding="UTF-8"?>
 <urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">
-${written.filter(({ isListed }) => isListed).map(({ path, updatedAt }) => `  <url><loc>https://site.example${encodeURI(path)}</loc><lastmod>${updatedAt}</lastmod></url>`).join('\n')}
+${written
+  .filter(({ isListed }) => isListed)
+  .map(
+    ({ path, updatedAt }) =>
+      `  <url><loc>https://site.example${encodeURI(path)}</loc><lastmod>${updatedAt}</lastmod></url>`,
+  )
+  .join('\n')}
 </urlset>
 `,
 )

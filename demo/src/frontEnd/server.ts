@@ -174,7 +174,11 @@ async function makePage(options: FrontEndOptions, path: string, grant: string | 
   return {
     status: 200,
     headers: {},
-    body: renderPage(entry, { ...related, ...listed }, { ...frame, contentLocale: entry.contentLocale, paths: entry.paths }),
+    body: renderPage(
+      entry,
+      { ...related, ...listed },
+      { ...frame, contentLocale: entry.contentLocale, paths: entry.paths },
+    ),
     groups: reader.groups,
   }
 }
