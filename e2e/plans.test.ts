@@ -143,6 +143,11 @@ describe('a plan', () => {
     [{ at: '2031-12-01T00:00:00Z', zone: 'Mars/Olympus' }, /`Mars\/Olympus` is not a time zone/],
     [{ at: '2031-12-01T00:00:00Z', locales: ['xx'] }, /`xx` is not a locale/],
     [{ at: '2031-02-30T09:00' }, /no time that there is/],
+    [{ at: '2031-03-30T02:30' }, /does not exist in Europe\/Amsterdam: the clocks go forward/],
+    [
+      { at: '2031-10-26T02:30' },
+      /comes twice in Europe\/Amsterdam. Add `\+02:00` for the first time or `\+01:00` for the second/,
+    ],
     [{ at: 'tomorrow' }, /must be an instant/],
   ])('is refused for %j', async (plan, message) => {
     const { id } = await museum()

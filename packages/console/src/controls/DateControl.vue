@@ -1,12 +1,14 @@
 <script setup lang="ts">
-import { readZoned, wallTimeIn, withOffset } from '@wisteria/core'
-import { ElDatePicker, ElOption, ElSelect } from 'element-plus'
+import { offsetsOf, readZoned, wallTimeIn } from '@wisteria/core'
+import { ElDatePicker, ElOption, ElRadio, ElRadioGroup, ElSelect } from 'element-plus'
 import { computed, ref } from 'vue'
 import { useWorkingCopy } from '../editor/workingCopy'
-import type { ControlProps } from './control'
+import { day } from '../times'
+import type { ControlEvents, ControlProps } from './control'
 
+/** A day, or a time as the clocks of a time zone show it. Where a clock change skips or repeats that time, this asks. */
 const props = defineProps<ControlProps>()
-const emit = defineEmits<{ change: [value: unknown] }>()
+const emit = defineEmits<ControlEvents>()
 const { site } = useWorkingCopy()
 const hasTime = computed(() => props.field.kind === 'dateTime')
 const withZone = computed(() => props.field.options['withZone'] === true)
@@ -18,24 +20,48 @@ const zone = computed(
     (withZone.value ? (readZoned(String(props.value ?? ''))?.zone ?? chosenZone.value) : undefined) ??
     site.settings.timeZone,
 )
+/** What was picked and does not exist on the clocks. */
+const skipped = ref(typeof props.fault?.text === 'string' ? props.fault.text : undefined)
 const shown = computed(() =>
-  typeof props.value !== 'string'
-    ? null
-    : !hasTime.value
-      ? props.value
-      : (readZoned(props.value)?.local ?? wallTimeIn(props.value, zone.value)),
+  skipped.value !== undefined
+    ? skipped.value
+    : typeof props.value !== 'string'
+      ? null
+      : !hasTime.value
+        ? props.value
+        : (readZoned(props.value)?.local ?? wallTimeIn(props.value, zone.value)),
 )
+/** The offsets that the time can have; two where it comes twice. */
+const offsets = computed(() =>
+  hasTime.value && typeof shown.value === 'string' ? offsetsOf(shown.value.slice(0, 19), zone.value) : [],
+)
+const offset = computed(() => {
+  if (typeof props.value !== 'string') return undefined
+  const instant = readZoned(props.value)?.instant ?? props.value
+  return offsets.value.find((one) => Date.parse(shown.value!.slice(0, 19) + one) === Date.parse(instant))
+})
 
 function onPick(text: string | null): void {
-  emit('change', !text ? undefined : hasTime.value ? timeIn(text, zone.value) : text)
+  take(text ?? undefined, zone.value)
 }
 
-const timeIn = (text: string, name: string): string => withOffset(text, name) + (withZone.value ? `[${name}]` : '')
+function take(text: string | undefined, name: string, wanted?: string): void {
+  const [first] = text !== undefined && hasTime.value ? offsetsOf(text, name) : ['']
+  if (text !== undefined && first === undefined) {
+    skipped.value = text
+    const message = `${text.slice(11, 16)} does not exist on ${day(text.slice(0, 10))} in ${name}: the clocks go forward then. Choose another time.`
+    return emit('unreadable', { text, message })
+  }
+  skipped.value = undefined
+  emit('unreadable', undefined)
+  if (text === undefined || !hasTime.value) emit('change', text)
+  else emit('change', text + (wanted ?? first!) + (withZone.value ? `[${name}]` : ''))
+}
 
 /** The time on the clock stays: it is meant somewhere else. */
 function onZone(name: string): void {
   chosenZone.value = name
-  if (typeof shown.value === 'string') emit('change', timeIn(shown.value, name))
+  if (typeof shown.value === 'string') take(shown.value.slice(0, 19), name)
 }
 </script>
 
@@ -62,6 +88,19 @@ function onZone(name: string): void {
       <ElOption v-for="name in zones" :key="name" :value="name" :label="name" />
     </ElSelect>
     <span v-else-if="hasTime" class="quiet">{{ zone }}</span>
+    <ElRadioGroup
+      v-if="offsets.length > 1"
+      class="twice"
+      :model-value="offset"
+      :disabled="disabled"
+      :aria-label="`${field.label}: this time comes twice`"
+      @update:model-value="(one) => take(shown!.slice(0, 19), zone, String(one))"
+    >
+      <span>This time comes twice, because the clocks go back. Which one?</span>
+      <ElRadio v-for="(one, index) in offsets" :key="one" :value="one"
+        >{{ index === 0 ? 'The first' : 'The second' }} ({{ one }})</ElRadio
+      >
+    </ElRadioGroup>
   </div>
 </template>
 
@@ -69,8 +108,14 @@ function onZone(name: string): void {
 .zone {
   inline-size: 220px;
 }
+.twice {
+  flex-basis: 100%;
+  gap: 0 16px;
+  font-size: 13px;
+}
 .date {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
   gap: 12px;
 }

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { compareWords, contentAt, placeIn, type NamedEdit, type Piece, type RebaseConflict } from '@wisteria/core'
 import { ElButton } from 'element-plus'
-import { computed, reactive } from 'vue'
+import { computed, reactive, ref, watch } from 'vue'
 import ChangedWords from '../components/ChangedWords.vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
 import { nameOfActor } from '../session'
@@ -26,6 +26,35 @@ function nameOf({ at, locale }: { readonly at: readonly string[]; readonly local
   return `${found?.labels.join(', ') ?? at[0]}${locale ? ` (${locale})` : ''}`
 }
 
+/** Names come with the check of the last save, and of those who wrote last. */
+const reading = computed(() => ({
+  model: copy.site.model,
+  timeZone: copy.site.settings.timeZone,
+  names: { ...names.value, ...copy.check.value?.names },
+}))
+/** What entries and assets at the conflicting places are called. */
+const names = ref<Readonly<Record<string, string>>>({})
+watch(
+  () => [open.value, copy.conflicts.value] as const,
+  async ([isOpen, conflicts]) => {
+    if (!isOpen) return
+    const found: Record<string, string> = {}
+    for (const conflict of conflicts) {
+      const kind = placeIn(copy.site.model, copy.type, copy.saved.value, conflict)?.field.kind
+      if (kind !== 'entry' && kind !== 'asset') continue
+      for (const values of [copy.values, copy.newer.value?.values ?? {}]) {
+        const content = contentAt(values, conflict.at, conflict.locale)
+        for (const id of [content].flat().filter((one) => typeof one === 'string'))
+          found[id] = (await nameOfId(kind, id).catch(() => undefined)) ?? ''
+      }
+    }
+    names.value = Object.fromEntries(Object.entries(found).filter(([, name]) => name !== ''))
+  },
+  { immediate: true },
+)
+const nameOfId = async (kind: 'entry' | 'asset', id: string): Promise<string> =>
+  kind === 'entry' ? (await copy.site.editor.entry(id)).title : (await copy.site.editor.asset(id)).name
+
 interface Said {
   readonly pieces?: readonly Piece[]
   readonly text?: string
@@ -40,14 +69,17 @@ function said(conflict: RebaseConflict, side: Side): Said {
   if (moved.length === edits.length) return { text: 'Moved' }
   const inner = edits.filter((edit) => edit.at.length > conflict.at.length || edit.do === 'insert')
   if (inner.length > 0) return { text: `Changed: ${[...new Set(inner.map(nameOf))].join('; ')}` }
-  const kind = placeIn(copy.site.model, copy.type, copy.saved.value, conflict)?.field.kind ?? 'text'
+  const field = placeIn(copy.site.model, copy.type, copy.saved.value, conflict)?.field
+  const kind = field?.kind ?? 'text'
   const [before, now] = [copy.saved.value, side === 'ours' ? copy.values : (copy.newer.value?.values ?? {})].map(
     (values) => contentAt(values, conflict.at, conflict.locale),
   )
   const [old, own] = [wordsOf(before, kind), wordsOf(now, kind)]
   if (old !== undefined && own !== undefined && own !== '')
     return { pieces: compareWords(old, own, conflict.locale ?? copy.site.settings.defaultLocale) }
-  return { text: now === undefined || now === null || now === '' ? 'Emptied' : inWords(now, kind) }
+  return {
+    text: now === undefined || now === null || now === '' ? 'Emptied' : inWords(now, field ?? kind, reading.value),
+  }
 }
 
 const rows = computed(() =>

@@ -155,7 +155,11 @@ async function copyName(): Promise<void> {
       <p class="quiet">{{ words ? 'From what is public to what stands here' : 'Public now' }}</p>
       <p class="content" dir="auto">
         <ChangedWords v-if="words" :pieces="words" /><template v-else>{{
-          inWords(change.before, field.kind, copy.check.value?.names)
+          inWords(change.before, field, {
+            model: copy.site.model,
+            timeZone: copy.site.settings.timeZone,
+            names: copy.check.value?.names,
+          })
         }}</template>
       </p>
       <ElButton v-if="mayWrite && !field.many" size="small" @click="write(change.before ?? undefined)"

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { WisteriaProblem, type PublishConsequences, type ScheduleView } from '@wisteria/client'
+import type { Change } from '@wisteria/core'
 import { ElButton, ElCheckbox, ElCheckboxGroup } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
 import PageTrouble from '../components/PageTrouble.vue'
 import StateMark from '../components/StateMark.vue'
 import PlanTime from '../plans/PlanTime.vue'
-import { inWords } from './inWords'
+import { fieldWithId, inWords } from './inWords'
 import { useWorkingCopy } from './workingCopy'
 
 const open = defineModel<boolean>({ required: true })
@@ -65,6 +66,14 @@ function rescope(chosen: unknown): void {
   scope.value = locales.value.map((locale) => locale.tag).filter((tag) => (chosen as string[]).includes(tag))
   if (scope.value.length > 0) void weigh(scope.value)
 }
+
+/** A value as it reads in the field that changes. */
+const said = ({ fieldId, kind }: Change, value: unknown): string =>
+  inWords(value, fieldWithId(copy.site.model, fieldId) ?? kind, {
+    model: copy.site.model,
+    timeZone: copy.site.settings.timeZone,
+    names: found.value?.names,
+  })
 
 const groups = computed(() => {
   const changes = found.value?.changes ?? []
@@ -180,11 +189,11 @@ async function plan(at: string, zone: string): Promise<void> {
               <div v-for="change in group.changes" :key="change.pointer + change.locale">
                 <dt>{{ change.label }}</dt>
                 <dd class="before" :lang="group.locale ?? undefined" dir="auto">
-                  {{ inWords(change.before, change.kind, found.names) }}
+                  {{ said(change, change.before) }}
                 </dd>
                 <dd class="arrow" aria-label="becomes">→</dd>
                 <dd class="after" :lang="group.locale ?? undefined" dir="auto">
-                  {{ inWords(change.after, change.kind, found.names) }}
+                  {{ said(change, change.after) }}
                 </dd>
               </div>
             </dl>

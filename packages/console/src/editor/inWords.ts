@@ -1,20 +1,105 @@
-import { isRecord, kindNamed, plainText, type RichText } from '@wisteria/core'
+import {
+  blockTypeNamed,
+  eachField,
+  isRecord,
+  kindNamed,
+  plainText,
+  printSpan,
+  readZoned,
+  shapeOf,
+  typeNamed,
+  type Field,
+  type Model,
+  type RichText,
+} from '@wisteria/core'
+import { day, inSite } from '../times'
+
+/** What values are read with: the model, the site's time zone, and what entries and assets are called, by id. */
+export interface Reading {
+  readonly model: Model
+  readonly timeZone: string
+  readonly names?: Readonly<Record<string, string>> | undefined
+}
+
+/** The field of an internal id, wherever in the model it stands; undefined where it is gone. */
+export function fieldWithId(model: Model, id: string): Field | undefined {
+  let found: Field | undefined
+  for (const owner of [...model.types, ...model.blockTypes])
+    eachField(owner, (field) => {
+      if (field.id === id) found = field
+    })
+  return found
+}
 
 /**
- * A value as people read it, where there is only a line for it.
+ * A value as people read it, where there is only a line for it: labels, units, names and times, and never an id or JSON of ours.
  * @param content by names; an item of a list may be itself or what it holds.
- * @param names what entries and assets are called, by id.
+ * @param field whose value it is; its kind alone where the field is gone.
  */
-export function inWords(content: unknown, kind: string, names: Readonly<Record<string, string>> = {}): string {
+export function inWords(content: unknown, field: Field | string, reading: Reading): string {
+  const kind = typeof field === 'string' ? field : field.kind
+  const options = typeof field === 'string' ? {} : field.options
   if (content === null || content === undefined) return '—'
   if (typeof content === 'boolean') return content ? 'Yes' : 'No'
-  if (Array.isArray(content)) return content.map((one: unknown) => inWords(one, kind, names)).join(', ')
-  if (typeof content === 'string' && (kind === 'entry' || kind === 'asset')) return names[content] ?? content
-  if (!isRecord(content)) return String(content)
-  if (typeof content['block'] === 'string') return content['block']
-  if ('handle' in content && 'value' in content) return inWords(content['value'], kind, names)
-  if (kind === 'richText' && Array.isArray(content['blocks'])) return plainText(content as unknown as RichText)
-  return JSON.stringify(content)
+  if (Array.isArray(content)) return content.map((one: unknown) => inWords(one, field, reading)).join(', ')
+  if (isRecord(content) && 'handle' in content && 'value' in content) return inWords(content['value'], field, reading)
+  if (isRecord(content) && typeof content['block'] === 'string')
+    return blockTypeNamed(reading.model, content['block'])?.label ?? content['block']
+  switch (kind) {
+    case 'entry':
+    case 'asset':
+      return reading.names?.[String(content)] ?? (kind === 'entry' ? 'An entry that is gone' : 'An asset that is gone')
+    case 'choice': {
+      const shape = typeof field === 'string' ? undefined : shapeOf(field)
+      const option = shape?.is === 'choice' ? shape.options.find(({ value }) => value === content) : undefined
+      return option?.label ?? String(content)
+    }
+    case 'date':
+      return day(String(content))
+    case 'dateTime': {
+      const zoned = readZoned(String(content))
+      return zoned ? inSite(zoned.instant, zoned.zone) : inSite(String(content), reading.timeZone)
+    }
+    case 'timeSpan':
+      return printSpan(String(content))
+    case 'number': {
+      const unit = options['unit']
+      return `${String(content)}${typeof unit === 'string' ? ` ${unit}` : ''}`
+    }
+    case 'richText':
+      return isRecord(content) && Array.isArray(content['blocks']) ? plainText(content as unknown as RichText) : ''
+    case 'location':
+      return isRecord(content) ? `${String(content['latitude'])}, ${String(content['longitude'])}` : String(content)
+    case 'metadata':
+      return isRecord(content) ? metadataWords(content, reading) : String(content)
+    case 'listing':
+      return isRecord(content) ? listingWords(content, reading) : String(content)
+    case 'group':
+      return typeof field === 'string' ? 'A group' : field.label
+    default:
+      // What programs write is what it is.
+      return typeof content === 'object' ? JSON.stringify(content) : String(content)
+  }
+}
+
+function metadataWords(content: Readonly<Record<string, unknown>>, { names }: Reading): string {
+  const image = content['image']
+  return [
+    typeof content['title'] === 'string' ? `Title: ${content['title']}` : '',
+    typeof content['description'] === 'string' ? `Description: ${content['description']}` : '',
+    typeof image === 'string' ? `Image: ${names?.[image] ?? 'an asset that is gone'}` : '',
+    content['hidden'] === true ? 'Hidden from search engines' : '',
+  ].filter(Boolean).join('; ') || '—' // prettier-ignore
+}
+
+function listingWords(content: Readonly<Record<string, unknown>>, { model }: Reading): string {
+  const type = typeNamed(model, String(content['type']))
+  const { limit, where, sort } = content as { limit?: number; where?: string; sort?: string }
+  return [
+    `${limit === undefined ? '' : `${limit} of `}${type?.label ?? String(content['type'])}`,
+    where ? `where ${where}` : '',
+    sort ? `sorted by ${sort.replace('-', '')}${sort.startsWith('-') ? ', last first' : ''}` : '',
+  ].filter(Boolean).join(', ') // prettier-ignore
 }
 
 /** The words of a value, when its kind is one that people read as running text. */

@@ -2,17 +2,20 @@
 import { directionOf } from '@wisteria/core'
 import { ElButton } from 'element-plus'
 import ChangedWords from '../components/ChangedWords.vue'
-import { inWords } from '../editor/inWords'
+import { fieldWithId, inWords, type Reading } from '../editor/inWords'
 import { howOfItem, isItem, type Group } from './groups'
 
 /** What differs in one field, as it reads, with its way back in the margin. */
-const { group, names, mayRestore } = defineProps<{
+const { group, reading, mayRestore } = defineProps<{
   group: Group
-  names: Readonly<Record<string, string>>
+  reading: Reading
   mayRestore: boolean
 }>()
 defineEmits<{ restore: [] }>()
-const inside = (value: unknown) => inWords(value, group.differences[0]!.kind, names)
+function inside(value: unknown): string {
+  const { fieldId, kind } = group.differences[0]!
+  return inWords(value, fieldWithId(reading.model, fieldId) ?? kind, reading)
+}
 const nameOfItem = (labels: readonly string[]) => labels.slice(group.labels.length).join(' › ')
 </script>
 

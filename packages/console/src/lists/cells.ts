@@ -1,6 +1,6 @@
-import { fieldNamed, shapeOf, type ContentType } from '@wisteria/core'
+import { fieldNamed, shapeOf, type ContentType, type Field } from '@wisteria/core'
 import type { Site } from '../session'
-import { day, moment } from '../times'
+import { day, inSite, momentIn, ownZone } from '../times'
 
 /** A value in a column, in a few words. Entries and files come by what they are called. */
 export function cellWords(value: unknown, site: Site, type: ContentType | undefined, name: string): string {
@@ -10,15 +10,26 @@ export function cellWords(value: unknown, site: Site, type: ContentType | undefi
   if (typeof value === 'boolean') return value ? 'yes' : 'no'
   if (typeof value === 'object') {
     const { instant, text } = value as { instant?: string; text?: string }
-    if (instant) return moment(instant)
+    const { zone } = value as { zone?: string }
+    if (instant) return zone ? inSite(instant, zone) : clockOf(instant, site)
     return text ?? wordsIn(value).slice(0, 200)
   }
   const shape = field && shapeOf(field)
   if (shape?.is === 'choice') return shape.options.find((option) => option.value === value)?.label ?? String(value)
   if (shape?.is === 'scalar' && shape.scalar === 'date') return day(String(value))
-  if (shape?.is === 'scalar' && shape.scalar === 'dateTime') return moment(String(value))
+  if (shape?.is === 'scalar' && shape.scalar === 'dateTime') return clockOf(String(value), site)
   const unit = field?.options['unit']
   return `${String(value)}${typeof unit === 'string' ? ` ${unit}` : ''}`
+}
+
+/** A time on the clocks of the site; the heading of its column says where they are. */
+const clockOf = (instant: string, site: Site): string => momentIn(instant, site.settings.timeZone)
+
+/** What a column is called. Times are those of the site, which is said where the reader's clock shows others. */
+export function headingOf(field: Field, site: Site): string {
+  const { timeZone } = site.settings
+  if (field.kind !== 'dateTime' || timeZone === ownZone()) return field.label
+  return `${field.label} (${timeZone.split('/').at(-1)!.replaceAll('_', ' ')})`
 }
 
 /** The words anywhere in a structured value. */

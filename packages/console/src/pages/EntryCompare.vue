@@ -6,7 +6,7 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import PageTrouble from '../components/PageTrouble.vue'
 import StripBar from '../components/StripBar.vue'
-import { inWords } from '../editor/inWords'
+import { inWords, type Reading } from '../editor/inWords'
 import DifferenceGroup from '../history/DifferenceGroup.vue'
 import { groupsOf, type Group } from '../history/groups'
 import RevisionList from '../history/RevisionList.vue'
@@ -51,6 +51,10 @@ async function load(): Promise<void> {
 }
 watch([() => props.id, () => route.query['from'], () => route.query['to']], load, { immediate: true })
 
+const reading = computed((): Reading => {
+  const { model, settings } = ready.value!.site
+  return { model, timeZone: settings.timeZone, names: found.value?.names }
+})
 const groups = computed(() => groupsOf(found.value?.differences ?? []))
 const mayRestore = computed(
   () =>
@@ -124,7 +128,7 @@ const count = computed(() => {
             v-for="group in groups"
             :key="group.place.at.join('/') + group.locale"
             :group="group"
-            :names="found.names"
+            :reading="reading"
             :may-restore="mayRestore"
             @restore="restore(group)"
           />
@@ -138,7 +142,9 @@ const count = computed(() => {
           <dl>
             <template v-for="one in gone" :key="`${one.pointer} ${one.locale}`">
               <dt>{{ one.label }}{{ one.locale ? ` (${one.locale})` : '' }}</dt>
-              <dd dir="auto" class="serif" :lang="one.locale ?? undefined">{{ inWords(one.value, one.kind) }}</dd>
+              <dd dir="auto" class="serif" :lang="one.locale ?? undefined">
+                {{ inWords(one.value, one.kind, reading) }}
+              </dd>
             </template>
           </dl>
         </section>

@@ -13,6 +13,7 @@ import EntryRow from '../lists/EntryRow.vue'
 import ListHead from '../lists/ListHead.vue'
 import TypeList from '../lists/TypeList.vue'
 import { isNarrowed, useAsks, writeAsks } from '../lists/asks'
+import { headingOf } from '../lists/cells'
 import { createSelection } from '../lists/selection'
 import { openSite, type Site } from '../session'
 
@@ -176,7 +177,7 @@ function create(): void {
           @keydown="onRowKey"
         >
           <li v-if="columns.length > 0" class="headings" aria-hidden="true">
-            <span v-for="field in columns" :key="field.id">{{ field.label }}</span>
+            <span v-for="field in columns" :key="field.id">{{ opened ? headingOf(field, opened) : field.label }}</span>
           </li>
           <EntryRow
             v-for="entry in entries"

@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { wallTimeIn } from '@wisteria/core'
+import { offsetsOf, wallTimeIn } from '@wisteria/core'
 import { ElButton, ElOption, ElSelect } from 'element-plus'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 
 /** A time to come: what the clocks somewhere show. */
 const { zone, from, verb } = defineProps<{
@@ -19,20 +19,48 @@ const there = ref(zone)
 /** At first: the next full hour, or when it was planned for. */
 const begin = from ?? new Date(Math.ceil((Date.now() + 60_000) / 3_600_000) * 3_600_000).toISOString()
 const local = ref(wallTimeIn(begin, zone).slice(0, 16))
+/** The offsets that the time can have there: none where the clocks skip it, two where it comes twice. */
+const offsets = computed(() => (local.value === '' ? [''] : offsetsOf(`${local.value}:00`, there.value)))
+const offset = ref<string>()
+watch([local, there], () => (offset.value = undefined))
+const at = computed(() => {
+  if (offsets.value.length < 2) return local.value
+  return `${local.value}:00${offset.value ?? offsets.value[0]!}`
+})
 const isPast = computed(
   () => local.value !== '' && local.value <= wallTimeIn(new Date().toISOString(), there.value).slice(0, 16),
 )
 </script>
 
 <template>
-  <form class="time" @submit.prevent="emit('plan', local, there)">
+  <form class="time" @submit.prevent="emit('plan', at, there)">
     <label class="visually-hidden" for="plan-time">Time</label>
     <input id="plan-time" v-model="local" type="datetime-local" class="clock" required />
     <ElSelect v-model="there" filterable size="small" class="zone" aria-label="Time zone">
       <ElOption v-for="one in zones" :key="one" :value="one" :label="one" />
     </ElSelect>
-    <ElButton size="small" native-type="submit" :disabled="local === '' || isPast">{{ verb }}</ElButton>
+    <ElButton size="small" native-type="submit" :disabled="local === '' || isPast || offsets.length === 0">{{
+      verb
+    }}</ElButton>
     <span v-if="isPast" class="error-text">That has passed.</span>
+    <span v-else-if="offsets.length === 0" class="error-text"
+      >This time does not exist there: the clocks go forward.</span
+    >
+    <ElSelect
+      v-else-if="offsets.length > 1"
+      :model-value="offset ?? offsets[0]"
+      size="small"
+      class="which"
+      aria-label="This time comes twice: which one"
+      @update:model-value="(one: string) => (offset = one)"
+    >
+      <ElOption
+        v-for="(one, index) in offsets"
+        :key="one"
+        :value="one"
+        :label="`${index === 0 ? 'the first time' : 'the second time'} (${one})`"
+      />
+    </ElSelect>
   </form>
 </template>
 
@@ -49,7 +77,8 @@ const isPast = computed(
   background: var(--w-paper);
   color-scheme: light dark;
 }
-.zone {
+.zone,
+.which {
   inline-size: 190px;
 }
 </style>

@@ -17,6 +17,8 @@ export interface Change {
   readonly pointer: string
   /** The name of the top-level field that it is in. */
   readonly field: string
+  /** The internal id of the field itself, which says how its values read. */
+  readonly fieldId: string
   /** What people call the place. */
   readonly label: string
   readonly kind: string
@@ -47,6 +49,7 @@ export function changesBetween(
     changes.push({
       pointer: spot.pointer,
       field: spot.pointer.split('/')[2]!,
+      fieldId: spot.field.id,
       label: nameOf(spot, now ? after : before, model),
       kind: spot.field.kind,
       locale: spot.locale ?? null,

@@ -21,6 +21,8 @@ export interface Difference {
   /** What people call it, from the outside in: `["Body", "Quote", "Words"]`. */
   readonly labels: readonly string[]
   readonly kind: string
+  /** The internal id of the field, which says how its values read. */
+  readonly fieldId: string
   /** The locale that it belongs to, or null when all share it. */
   readonly locale: string | null
   /** By names; null where there is nothing. */
@@ -134,8 +136,19 @@ export function compareDocuments(
     const text = hasFields(item) ? wordsInside(model, fieldedOf(field, item), item.values, locales).join('\n') : ''
     return text === '' ? {} : { words: [{ is, text }] }
   }
-  const tell = (field: Field, here: Here, more: Omit<Difference, 'at' | 'labels' | 'kind' | 'locale'>): void =>
-    void found.push({ at: here.at, labels: here.labels, kind: field.kind, locale: here.locale ?? null, ...more })
+  const tell = (
+    field: Field,
+    here: Here,
+    more: Omit<Difference, 'at' | 'labels' | 'kind' | 'fieldId' | 'locale'>,
+  ): void =>
+    void found.push({
+      at: here.at,
+      labels: here.labels,
+      kind: field.kind,
+      fieldId: field.id,
+      locale: here.locale ?? null,
+      ...more,
+    })
   fields(owner, before, after, { at: [], labels: [], locale: undefined })
   return found
 }

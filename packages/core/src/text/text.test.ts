@@ -2,7 +2,18 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { fold, slugFrom } from './fold.js'
 import { didYouMean, nearest } from './nearest.js'
-import { addDays, dayIn, instantOf, isDate, isTimeZone, startOfDay, wallTimeIn, withOffset } from './time.js'
+import {
+  addDays,
+  dayIn,
+  instantOf,
+  isDate,
+  isTimeZone,
+  offsetsOf,
+  readZoned,
+  startOfDay,
+  wallTimeIn,
+  withOffset,
+} from './time.js'
 
 describe('folding', () => {
   it.each([
@@ -69,6 +80,21 @@ describe('time', () => {
   it.each(['2031-02-29', '2031-13-01', '2031-1-1', '31-01-2031', '', '2031-04-31'])('refuses %s as a day', (text) =>
     expect(isDate(text)).toBe(false),
   )
+
+  it('says which offsets a time can have: none where it is skipped, two where it comes twice', () => {
+    expect(offsetsOf('2031-05-04T20:30:00', 'Europe/Amsterdam')).toEqual(['+02:00'])
+    expect(offsetsOf('2031-03-30T02:30:00', 'Europe/Amsterdam')).toEqual([])
+    expect(offsetsOf('2031-10-26T02:30:00', 'Europe/Amsterdam')).toEqual(['+02:00', '+01:00'])
+    expect(offsetsOf('2031-10-26T02:30:00', 'UTC')).toEqual(['+00:00'])
+    // Half an hour, the other way round the year.
+    expect(offsetsOf('2031-04-06T01:45:00', 'Australia/Lord_Howe')).toEqual(['+11:00', '+10:30'])
+  })
+  it('keeps which of two times was meant, and follows a zone whose rules changed', () => {
+    const read = (text: string) => readZoned(text)!.instant
+    expect(read('2031-10-26T02:30:00+02:00[Europe/Amsterdam]')).toBe('2031-10-26T00:30:00.000Z')
+    expect(read('2031-10-26T02:30:00+01:00[Europe/Amsterdam]')).toBe('2031-10-26T01:30:00.000Z')
+    expect(read('2031-05-04T20:30:00+05:00[Europe/Amsterdam]')).toBe('2031-05-04T18:30:00.000Z')
+  })
 
   it('reads an instant with any offset as the same instant in UTC', () => {
     expect(instantOf('2031-05-04T20:30:00+02:00')).toBe('2031-05-04T18:30:00.000Z')

@@ -76,19 +76,37 @@ export function wallTimeIn(instant: string, timeZone: string): string {
 }
 
 /**
+ * The offsets, such as `+02:00`, that a time on the clocks of a time zone can have: none where a clock change skips it, and two
+ * where it comes twice, the earlier instant first.
+ */
+export function offsetsOf(wallTime: string, timeZone: string): string[] {
+  const { asUtc, offsetAt, candidates } = around(wallTime, timeZone)
+  return candidates
+    .filter((offset) => offsetAt(asUtc - offset) === offset)
+    .sort((a, b) => b - a)
+    .map(printOffset)
+}
+
+/** The offsets that a time zone has a day before and a day after a time on its clocks, in milliseconds. */
+function around(wallTime: string, timeZone: string) {
+  const asUtc = Date.parse(wallTime + 'Z')
+  const offsetAt = (instant: number): number =>
+    Date.parse(wallTimeIn(new Date(instant).toISOString(), timeZone) + 'Z') - instant
+  return { asUtc, offsetAt, candidates: [...new Set([-86_400_000, 86_400_000].map((far) => offsetAt(asUtc + far)))] }
+}
+
+function printOffset(offset: number): string {
+  const minutes = Math.abs(offset) / 60_000
+  const two = (value: number) => String(Math.floor(value)).padStart(2, '0')
+  return `${offset < 0 ? '-' : '+'}${two(minutes / 60)}:${two(minutes % 60)}`
+}
+
+/**
  * What clocks show in a time zone, with the offset that it has then. A time that a clock change skips is read with the
  * offset before the change; one that comes twice is the first.
  */
 export function withOffset(wallTime: string, timeZone: string): string {
-  const asUtc = Date.parse(wallTime + 'Z')
-  const offsetAt = (instant: number) =>
-    Date.parse(wallTimeIn(new Date(instant).toISOString(), timeZone) + 'Z') - instant
-  const before = offsetAt(asUtc - 86_400_000)
-  const after = offsetAt(asUtc + 86_400_000)
-  const fits = [before, after].find((offset) => offsetAt(asUtc - offset) === offset) ?? before
-  const minutes = Math.abs(fits) / 60_000
-  const two = (value: number) => String(Math.floor(value)).padStart(2, '0')
-  return `${wallTime}${fits < 0 ? '-' : '+'}${two(minutes / 60)}:${two(minutes % 60)}`
+  return wallTime + (offsetsOf(wallTime, timeZone)[0] ?? printOffset(around(wallTime, timeZone).candidates[0]!))
 }
 
 /** What was meant by a time with its zone, and the instant it is. */
@@ -103,7 +121,8 @@ export interface ZonedTime {
 
 /**
  * Reads `2031-05-04T20:30:00+02:00[Europe/Amsterdam]` (RFC 9557). What was meant is the time on the clocks: when the zone's
- * rules have changed since it was written, the instant follows the zone and not the offset.
+ * rules have changed since it was written, the instant follows the zone and not the offset. The offset says which of two is
+ * meant where the time comes twice.
  */
 export function readZoned(text: string): ZonedTime | undefined {
   const found = /^(\d{4}-\d{2}-\d{2}T\d{2}:\d{2}(?::\d{2})?)([Zz]|[+-]\d{2}:\d{2})\[([A-Za-z0-9_+/-]{1,60})\]$/.exec(
@@ -111,5 +130,7 @@ export function readZoned(text: string): ZonedTime | undefined {
   )
   if (!found || instantOf(found[1]! + found[2]!) === undefined || !isTimeZone(found[3]!)) return undefined
   const local = found[1]!.length === 16 ? found[1]! + ':00' : found[1]!
-  return { local, zone: found[3]!, instant: instantOf(withOffset(local, found[3]!))! }
+  const [zone, written] = [found[3]!, found[2]!.replace(/[Zz]/, '+00:00')]
+  const isOne = offsetsOf(local, zone).includes(written)
+  return { local, zone, instant: instantOf(isOne ? local + written : withOffset(local, zone))! }
 }

@@ -15,9 +15,9 @@ export async function namesIn(
   changes: readonly Changed[],
 ): Promise<Readonly<Record<string, string>>> {
   const ids = changes
-    .filter(({ kind }) => kind === 'entry' || kind === 'asset')
+    .filter(({ kind }) => kind === 'entry' || kind === 'asset' || kind === 'metadata')
     .flatMap(({ before, after }) => [before, after].flat())
-    .map((one: unknown) => (isRecord(one) ? one['value'] : one))
+    .map((one: unknown) => (isRecord(one) ? (one['value'] ?? one['image']) : one))
     .filter((one) => typeof one === 'string')
   return namesOf(reader, site, ids)
 }

@@ -4,6 +4,7 @@ import {
   isTimeZone,
   localeTags,
   makeId,
+  offsetsOf,
   withOffset,
   WisteriaError,
   type Caller,
@@ -81,7 +82,14 @@ function readPlan(
   // A day that there is not, or an hour that no clock shows.
   if (Number.isNaN(Date.parse(written.slice(0, 19) + 'Z')) || !isDate(written.slice(0, 10)))
     throw bad('/at', `${plan.at} is no time that there is.`)
-  const instant = instantOf(/(Z|[+-]\d{2}:\d{2})$/.test(written) ? written : withOffset(written.slice(0, 19), zone))
+  const isWallTime = !/(Z|[+-]\d{2}:\d{2})$/.test(written)
+  const offsets =
+    isWallTime && instantOf(`${written.slice(0, 19)}Z`) ? offsetsOf(written.slice(0, 19), zone) : undefined
+  if (offsets?.length === 0)
+    throw bad('/at', `\`${plan.at}\` does not exist in ${zone}: the clocks go forward then. Choose another time.`)
+  if (offsets && offsets.length > 1)
+    throw bad('/at', `\`${plan.at}\` comes twice in ${zone}. Add ${offsets.map((one) => `\`${one}\``).join(' for the first time or ')} for the second.`) // prettier-ignore
+  const instant = instantOf(isWallTime ? withOffset(written.slice(0, 19), zone) : written)
   if (instant === undefined) throw bad('/at', `${plan.at} is no time that there is.`)
   const at = Date.parse(instant)
   if (at <= now) throw bad('/at', `${plan.at} has passed. Choose a time to come, or do it now.`)

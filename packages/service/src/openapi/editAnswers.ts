@@ -35,6 +35,7 @@ const change = schema(
   z.strictObject({
     pointer: text,
     field: text,
+    fieldId: text,
     label: text,
     kind: text,
     locale: text.nullable(),
@@ -145,6 +146,7 @@ const difference = schema(
     at: z.array(text),
     labels: z.array(text),
     kind: text,
+    fieldId: text,
     locale: text.nullable(),
     before: z.unknown(),
     after: z.unknown(),
