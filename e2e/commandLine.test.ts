@@ -149,6 +149,12 @@ describe('entry', () => {
 })
 
 describe('query', () => {
+  it('has a column for what is picked of a reference or a group', async () => {
+    const { out } = await run(['query', 'activity', '--pick', 'title, museum(name), meetingPoint(latitude)', '--sort', 'starts', '--limit', '2']) // prettier-ignore
+    expect(out.split('\n')[0]).toMatch(/^TITLE +MUSEUM\.NAME +MEETINGPOINT\.LATITUDE +PATH$/)
+    expect(out).toContain('The Lighthouse at Sanderling Head')
+    expect(out).not.toContain('{')
+  })
   it('prints tables, and JSON when asked', async () => {
     const result = await run(['query', 'activity', '--where', 'format = "concert"', '--sort', 'starts', '--count'])
     expect(result.out).toMatch(/^TITLE[^]*Driftwood Strings[^]*Songs on the Stair[^]*2 of 2\./)

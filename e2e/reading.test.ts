@@ -419,3 +419,21 @@ describe('pages that ask search engines to leave them out', () => {
     expect((await lines()).find(({ locale }) => locale === 'en')?.hidden).toBe(true)
   })
 })
+
+describe('what was asked in a way that the guides name', () => {
+  it('finds the one entry of a type by the name of the type', async () => {
+    const only = (await reader.only('visitorInfo'))!
+    expect(await reader.entry('visitorInfo', 'visitorInfo')).toEqual(only)
+    expect(await reader.entry('visitorInfo', only.id)).toEqual(only)
+    expect((await raw('/entries/museum/visitorInfo')).status).toBe(404)
+    expect((await raw('/entries/museum/museum')).status).toBe(404)
+  })
+  it('tells a mistake in GraphQL once', async () => {
+    const answer = (await (await raw(`/graphql?query=${encodeURIComponent('{ activities(last: 2) { nodes { title } } }')}`)).json()) as { errors: { message: string }[] } // prettier-ignore
+    expect(answer.errors.map(({ message }) => message)).toEqual([expect.stringContaining('"last"')])
+  })
+  it('says of what its changes are made', async () => {
+    const answer = await raw('/changes')
+    expect(answer.headers.get('content-type')).toBe('application/json; charset=utf-8')
+  })
+})

@@ -83,7 +83,11 @@ export function addQuery(program: Command): void {
       const cell = (value: unknown): string =>
         (value === null ? '' : typeof value === 'object' ? JSON.stringify(value) : String(value)).replaceAll('\n', ' ')
       const rows = page.entries.map((one) => flatten(one.values))
-      const shown = [...new Set(rows.flatMap((row) => Object.keys(row)))].filter((name) => rows.every((row) => typeof (row[name] ?? null) !== 'object' || row[name] === null || pick !== undefined)).slice(0, pick === undefined ? 5 : 12) // prettier-ignore
+      const names = [...new Set(rows.flatMap((row) => Object.keys(row)))]
+      const isPlain = (name: string) => pick !== undefined || rows.every((row) => typeof (row[name] ?? '') !== 'object')
+      // Where there is no value, nothing is inside it either: the columns of what is inside stand for it.
+      const isOuter = (name: string) => names.some((other) => other.startsWith(`${name}.`))
+      const shown = names.filter((name) => isPlain(name) && !isOuter(name)).slice(0, pick === undefined ? 5 : 12)
       const short = (text: string): string => (text.length > 44 ? text.slice(0, 43) + '…' : text)
       printTable(
         [...shown, 'path'],
