@@ -27,6 +27,20 @@ const send = async (path: string, body: string, headers: Record<string, string> 
 const asOwner = () => ({ Authorization: `Bearer ${small.token}` })
 
 describe('streams of changes', () => {
+  it.each(['a key that is revoked', 'a session that is ended'])('end at once for %s', async (what) => {
+    const { id, secret } = await small.owner.createKey({ label: 'Listener', scope: 'published' })
+    const email = `listener-${what.length}@marram.example`
+    const password = 'a long password'
+    await small.owner.addMember({ email, name: 'Listener', role: 'viewer', password })
+    const { token } = await new Service({ baseUrl: small.service.baseUrl }).signIn({ email, password, as: 'token' })
+    const isKey = what.includes('key')
+    const answer = await fetch(`${small.service.baseUrl}/read/v1/marram/changes`, { headers: { Accept: 'text/event-stream', Authorization: `Bearer ${isKey ? secret : token}` } }) // prettier-ignore
+    const reading = answer.text()
+    await (isKey ? small.owner.revokeKey(id) : new Service({ baseUrl: small.service.baseUrl, token: token! }).signOutEverywhere()) // prettier-ignore
+    const { id: page } = await small.owner.create({ type: 'page', values: { title: { en: `Not for ${what}` } } })
+    await small.owner.publish(page)
+    expect(await reading).not.toContain(page)
+  })
   it('take no reader their turn, however many are open', async () => {
     const key = (await owner.createKey({ label: 'Streams', scope: 'published' })).secret!
     const ends = new AbortController()

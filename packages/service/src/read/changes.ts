@@ -1,8 +1,11 @@
 import { publicChangeOf, WisteriaError, type EventData, type EventType, type PublicChange } from '@wisteria/core'
-import type { Site } from '@wisteria/store'
+import type { IncomingHttpHeaders } from 'node:http'
+import { siteWithId, type Site } from '@wisteria/store'
 import { z } from 'zod'
 import type { Kernel } from '../kernel.js'
+import { requirePermission } from '../permission.js'
 import { route, type Answer, type Route, type SiteRequest } from '../route.js'
+import { identify } from '../sessions/callers.js'
 import { wholeNumber } from './listQuery.js'
 import { readBase } from './rest.js'
 
@@ -13,7 +16,7 @@ const maxLookedAt = 20_000
 const maxStreams = 500
 const maxStreamsOfOne = 32
 const heartbeat = 15_000
-/** A stream ends by itself, so that a key that was revoked does not go on listening; whoever listens comes back. */
+/** A stream ends by itself, since proxies and phones lose connections without a word; whoever listens comes back. */
 const longestStream = 300_000
 
 interface EventRow {
@@ -70,6 +73,7 @@ async function* follow(
   site: Site,
   since: number,
   who: string,
+  mayStill: () => Promise<boolean>,
   gone: AbortSignal,
 ): AsyncGenerator<string> {
   const signal = AbortSignal.any([kernel.ending.signal, gone])
@@ -89,6 +93,8 @@ async function* follow(
     while (!signal.aborted && kernel.now < ends) {
       if (isNews) {
         isNews = false
+        // Whatever changed may be the right to hear of it.
+        if (!(await mayStill())) return
         const found = await changesSince(kernel, site.id, position, maxChanges)
         position = found.position
         isNews ||= found.more
@@ -117,6 +123,19 @@ async function* follow(
   }
 }
 
+/** Whether who sent some headers may read what is public of a site, as things stand now. */
+async function mayRead(kernel: Kernel, id: string, headers: IncomingHttpHeaders): Promise<boolean> {
+  try {
+    const site = await siteWithId(kernel.database, id)
+    const { caller } = await identify(kernel, headers, 'GET', site)
+    requirePermission(caller, 'published.read', site)
+    return true
+  } catch (error) {
+    if (error instanceof WisteriaError) return false
+    throw error
+  }
+}
+
 function startStream(request: SiteRequest<unknown, unknown>, since: number | undefined): Answer {
   const { kernel, site, headers, caller, actor, address } = request
   const who = caller.is === 'nobody' ? address : actor
@@ -130,7 +149,7 @@ function startStream(request: SiteRequest<unknown, unknown>, since: number | und
   const last = headers['last-event-id']
   const from = typeof last === 'string' && /^\d{1,12}$/.test(last) ? Number(last) : (since ?? site.sequence)
   return {
-    stream: (gone) => follow(kernel, site, from, who, gone),
+    stream: (gone) => follow(kernel, site, from, who, () => mayRead(kernel, site.id, headers), gone),
     headers: { 'Content-Type': 'text/event-stream; charset=utf-8', 'X-Accel-Buffering': 'no' },
   }
 }
