@@ -40,7 +40,15 @@ describe('who uses an entry', () => {
     const { id, version } = await walk()
     await owner.publish(id)
     const mine = async () => (await owner.usage(museum)).usedBy.find((one) => one.id === id)
-    expect(await mine()).toEqual({ id, type: 'activity', title: `Walk ${walks}`, inWorkingCopy: true, inPublic: true })
+    expect(await mine()).toEqual({
+      id,
+      type: 'activity',
+      title: `Walk ${walks}`,
+      inWorkingCopy: true,
+      inPublic: true,
+      inBin: false,
+      inRevisions: [],
+    })
     await owner.edit(id, version + 1, [{ do: 'clear', at: ['museum'] }])
     expect(await mine()).toMatchObject({ inWorkingCopy: false, inPublic: true })
   })
