@@ -17,6 +17,8 @@ const alias = [
 
 export default defineConfig({
   test: {
+    // One for each core: Vitest would leave one of two idle.
+    maxWorkers: '100%',
     projects: [
       {
         resolve: { alias },
@@ -54,6 +56,8 @@ export default defineConfig({
           include: ['e2e/*.browser.test.ts', 'e2e/*.kill.test.ts'],
           environment: 'node',
           fileParallelism: false,
+          // After the others: what is killed and looked at has the machine to itself.
+          sequence: { groupOrder: 1 },
           // 200 starts of the service take a busy machine far longer than a quiet one.
           testTimeout: 1_800_000,
           hookTimeout: 120_000,

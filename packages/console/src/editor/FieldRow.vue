@@ -147,7 +147,7 @@ async function copyName(): Promise<void> {
       Empty on purpose. <button v-if="mayWrite" class="plain link" type="button" @click="write(undefined)">Undo</button>
     </p>
     <p v-else-if="field.kind === 'slug' && value === undefined && mayWrite" class="note">
-      Made when it is first saved.
+      Made from its text when that is saved.
       <button v-if="mayBeEmpty" class="plain link" type="button" @click="write(null)">No part of the path</button>
     </p>
     <p v-if="field.help" class="note">{{ field.help }}</p>

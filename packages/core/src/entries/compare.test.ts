@@ -99,6 +99,7 @@ describe('comparing', () => {
     expect(found[4]).toEqual({
       how: 'removed',
       at: ['price'],
+      fieldId: activity.fields.find((field) => field.name === 'price')!.id,
       labels: ['Price'],
       kind: 'number',
       locale: null,
