@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
+import { ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, reactive, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { slugFrom } from '@wisteria/core'
+import BareForm from '../components/BareForm.vue'
 import { service, session } from '../session'
 import { messagesOf } from './messages'
 
@@ -54,66 +55,31 @@ async function begin(): Promise<void> {
 </script>
 
 <template>
-  <main class="desk" data-region="work">
-    <form class="paper" @submit.prevent="begin">
-      <h1 class="serif">Begin</h1>
-      <p class="quiet">You will own this service and its first site. Others are invited later.</p>
-      <label for="name">Your name</label>
-      <ElInput id="name" v-model="form.name" autocomplete="name" autofocus required />
-      <label for="email">E-mail</label>
-      <ElInput id="email" v-model="form.email" type="email" autocomplete="username" required />
-      <label for="password">Password, at least 12 characters</label>
-      <ElInput
-        id="password"
-        v-model="form.password"
-        type="password"
-        autocomplete="new-password"
-        minlength="12"
-        required
-      />
-      <label for="site">Name of the site</label>
-      <ElInput id="site" v-model="form.site" required />
-      <p v-if="siteName" class="quiet">
-        In addresses: <code>{{ siteName }}</code>. That part never changes.
-      </p>
-      <label for="locale">Default locale</label>
-      <ElInput id="locale" v-model="form.locale" placeholder="en" required />
-      <label for="zone">Time zone</label>
-      <ElSelect id="zone" v-model="form.timeZone" filterable>
-        <ElOption v-for="zone in zones" :key="zone" :value="zone" :label="zone" />
-      </ElSelect>
-      <p v-for="problem in problems" :key="problem" class="error-text" role="alert">{{ problem }}</p>
-      <ElButton type="primary" native-type="submit" :loading="isBusy">Create owner and site</ElButton>
-    </form>
-  </main>
+  <BareForm title="Set up Wisteria" submit="Create owner and site" :problems="problems" :is-busy="isBusy" is-tall @submit="begin">
+    <p class="quiet">You will own this service and its first site. Others are invited later.</p>
+    <label for="name">Your name</label>
+    <ElInput id="name" v-model="form.name" autocomplete="name" autofocus required />
+    <label for="email">E-mail</label>
+    <ElInput id="email" v-model="form.email" type="email" autocomplete="username" required />
+    <label for="password">Password, at least 12 characters</label>
+    <ElInput
+      id="password"
+      v-model="form.password"
+      type="password"
+      autocomplete="new-password"
+      minlength="12"
+      required
+    />
+    <label for="site">Name of the site</label>
+    <ElInput id="site" v-model="form.site" required />
+    <p v-if="siteName" class="quiet">
+      In addresses: <code>{{ siteName }}</code>. That part never changes.
+    </p>
+    <label for="locale">Default locale</label>
+    <ElInput id="locale" v-model="form.locale" placeholder="en" required />
+    <label for="zone">Time zone</label>
+    <ElSelect id="zone" v-model="form.timeZone" filterable>
+      <ElOption v-for="zone in zones" :key="zone" :value="zone" :label="zone" />
+    </ElSelect>
+  </BareForm>
 </template>
-
-<style scoped>
-.desk {
-  padding-block: 40px;
-  padding-inline-start: 160px;
-  overflow: auto;
-}
-form {
-  inline-size: 400px;
-  padding: 40px;
-  display: grid;
-  gap: 4px;
-}
-h1 {
-  font-size: 30px;
-  line-height: 38px;
-}
-p {
-  margin: 0;
-}
-label {
-  margin-block-start: 12px;
-  font-size: 13px;
-  color: var(--w-ink2);
-}
-.el-button {
-  margin-block-start: 24px;
-  justify-self: start;
-}
-</style>
