@@ -55,7 +55,14 @@ async function begin(): Promise<void> {
 </script>
 
 <template>
-  <BareForm title="Set up Wisteria" submit="Create owner and site" :problems="problems" :is-busy="isBusy" is-tall @submit="begin">
+  <BareForm
+    title="Set up Wisteria"
+    submit="Create owner and site"
+    :problems="problems"
+    :is-busy="isBusy"
+    is-tall
+    @submit="begin"
+  >
     <p class="quiet">You will own this service and its first site. Others are invited later.</p>
     <label for="name">Your name</label>
     <ElInput id="name" v-model="form.name" autocomplete="name" autofocus required />
