@@ -1,0 +1,341 @@
+import { eventTypes, keyScopes, roles, states } from '@wisteria/core'
+import { z } from 'zod'
+
+/** What the Edit API shows of each thing, as schemas. Those with an id are there once in its OpenAPI document. */
+
+export const text = z.string()
+export const instant = z.iso.datetime({ offset: true })
+export const whole = z.int()
+export const actor = z.string().describe('`account:…`, `key:…`, `grant:…` or `service`.')
+export const byLocale = <Value extends z.ZodType>(value: Value) => z.record(z.string(), value)
+const named = z.strictObject({ id: text, title: text })
+const typed = z.strictObject({ id: text, type: text, title: text })
+
+/** Names that the document's schemas have, so that each is there once. */
+const schema = <Type extends z.ZodType>(id: string, type: Type): Type => type.meta({ id })
+
+export const state = schema('State', z.enum(states))
+const freshness = schema('Freshness', z.enum(['missing', 'current', 'outdated']))
+const problem = schema(
+  'ProblemPlace',
+  z.strictObject({
+    code: text,
+    message: text,
+    pointer: text.optional(),
+    file: text.optional(),
+    line: whole.optional(),
+    column: whole.optional(),
+    locale: text.optional(),
+  }),
+)
+export const values = z.record(z.string(), z.unknown()).describe('By field, as `WrittenValue` says.')
+
+const change = schema(
+  'Change',
+  z.strictObject({
+    pointer: text,
+    field: text,
+    fieldId: text,
+    label: text,
+    kind: text,
+    locale: text.nullable(),
+    before: z.unknown(),
+    after: z.unknown(),
+  }),
+)
+export const names = byLocale(text).describe('What entries and assets among the values are called, by id.')
+export const check = schema(
+  'PublishCheck',
+  z.strictObject({ locales: z.array(text), problems: z.array(problem), changes: z.array(change), names }),
+)
+
+export const entryShape = {
+  id: text,
+  type: text,
+  title: text,
+  version: whole,
+  revision: whole,
+  createdAt: instant,
+  createdBy: actor,
+  updatedAt: instant,
+  updatedBy: actor,
+  state,
+  states: byLocale(state),
+  freshness: byLocale(freshness),
+  paths: byLocale(text),
+  values,
+}
+export const entry = schema('Entry', z.strictObject(entryShape))
+
+export const listedShape = {
+  id: text,
+  type: text,
+  title: text,
+  path: text.nullable(),
+  version: whole,
+  state,
+  states: byLocale(state),
+  freshness: byLocale(freshness),
+  columns: z.record(z.string(), z.unknown()).optional(),
+  updatedAt: instant,
+  updatedBy: actor,
+}
+
+const usedBy = schema(
+  'UsedBy',
+  z.strictObject({
+    id: text,
+    type: text,
+    title: text,
+    inWorkingCopy: z.boolean(),
+    inPublic: z.boolean(),
+    inBin: z.boolean(),
+    inRevisions: z.array(whole),
+  }),
+)
+export const usage = z.strictObject({ usedBy: z.array(usedBy) })
+
+const together = z.strictObject({
+  id: text,
+  type: text,
+  title: text,
+  locales: z.array(text),
+  problems: z.array(problem),
+})
+export const publishConsequences = schema(
+  'PublishConsequences',
+  z.strictObject({
+    version: whole,
+    locales: z.array(text),
+    problems: z.array(problem),
+    changes: z.array(change),
+    names,
+    paths: byLocale(z.strictObject({ from: text.nullable(), to: text.nullable() })),
+    hiddenReferences: z.array(typed),
+    affects: z.array(z.strictObject({ id: text, type: text, title: text, because: z.enum(['refers', 'below']) })),
+    together: z.array(together),
+  }),
+)
+export const unpublishConsequences = schema(
+  'UnpublishConsequences',
+  z.strictObject({
+    version: whole,
+    publicLocales: z.array(text),
+    locales: z.array(text),
+    paths: byLocale(text),
+    children: z.array(named),
+    dangling: z.array(usedBy),
+  }),
+)
+
+export const revisionShape = {
+  number: whole,
+  version: whole,
+  author: actor,
+  createdAt: instant,
+  updatedAt: instant,
+  sealedAt: instant.nullable(),
+  publicIn: z.array(text),
+}
+export const revision = schema('Revision', z.strictObject(revisionShape))
+export const point = z.union([whole, z.enum(['public', 'working'])])
+export const difference = schema(
+  'Difference',
+  z.strictObject({
+    how: z.enum(['added', 'removed', 'changed', 'moved']),
+    at: z.array(text),
+    labels: z.array(text),
+    kind: text,
+    fieldId: text,
+    locale: text.nullable(),
+    before: z.unknown(),
+    after: z.unknown(),
+    words: z.array(z.strictObject({ is: z.enum(['same', 'added', 'removed']), text })).optional(),
+    from: whole.optional(),
+    to: whole.optional(),
+  }),
+)
+export const gone = schema(
+  'GoneValue',
+  z.strictObject({ label: text, pointer: text, kind: text, locale: text.nullable(), value: z.unknown() }),
+)
+
+export const settingsShape = {
+  label: text,
+  defaultLocale: text,
+  locales: z.array(z.strictObject({ tag: text, label: text, fallback: z.array(text) })),
+  timeZone: text,
+}
+export const site = schema(
+  'Site',
+  z.strictObject({
+    name: text,
+    ...settingsShape,
+    open: z.boolean(),
+    modelVersion: whole,
+    sequence: whole,
+    publicGeneration: text,
+  }),
+)
+export const job = schema(
+  'Job',
+  z.strictObject({
+    id: text,
+    kind: text,
+    state: z.enum(['running', 'done', 'failed', 'stopped']),
+    done: whole,
+    total: whole,
+    message: text,
+    startedBy: actor,
+    createdAt: instant,
+    finishedAt: instant.nullable(),
+  }),
+)
+export const bulkItem = schema(
+  'BulkItem',
+  z.strictObject({ entry: text, title: text, state: z.enum(['done', 'refused', 'skipped']), message: text }),
+)
+
+export const modelFile = z.strictObject({ name: text, text })
+export const consequence = schema(
+  'Consequence',
+  z.strictObject({
+    code: text,
+    weight: z.enum(['plain', 'breaking', 'refused']),
+    place: text,
+    message: text,
+    entries: z
+      .strictObject({
+        count: whole,
+        first: z.array(z.strictObject({ id: text, title: text, because: text.optional() })),
+      })
+      .optional(),
+    readers: z.array(z.strictObject({ key: text, label: text, lastReadAt: text, name: text })).optional(),
+  }),
+)
+
+export const asset = schema(
+  'Asset',
+  z.strictObject({
+    id: text,
+    name: text,
+    address: text,
+    mediaType: text,
+    size: whole.describe('Bytes.'),
+    width: whole.nullable(),
+    height: whole.nullable(),
+    alt: byLocale(text),
+    title: byLocale(text),
+    caption: byLocale(text),
+    focalPoint: z.strictObject({ x: z.number(), y: z.number() }).nullable(),
+    createdAt: instant,
+    createdBy: actor,
+    updatedAt: instant,
+  }),
+)
+
+export const schedule = schema(
+  'Schedule',
+  z.strictObject({
+    id: text,
+    entry: text,
+    type: text,
+    title: text,
+    does: z.enum(['publish', 'unpublish']),
+    locales: z.array(text).nullable(),
+    at: instant,
+    zone: text,
+    state: z.enum(['planned', 'done', 'failed', 'calledOff']),
+    message: text,
+    plannedBy: actor,
+    endedAt: instant.nullable(),
+  }),
+)
+
+const asks = z.strictObject({
+  type: text.optional(),
+  search: text.optional(),
+  where: text.optional(),
+  sort: text.optional(),
+  columns: z.array(text).optional(),
+})
+export const view = schema(
+  'SavedView',
+  z.strictObject({ id: text, name: text, shared: z.boolean(), own: z.boolean(), asks }),
+)
+
+export const member = schema(
+  'Member',
+  z.strictObject({ account: text, email: text, name: text, role: z.enum(roles), locales: z.array(text).nullable() }),
+)
+export const keyShape = {
+  id: text,
+  label: text,
+  scope: z.enum(keyScopes),
+  prefix: text,
+  createdAt: instant,
+  createdBy: actor,
+  lastUsedAt: instant.nullable(),
+  revokedAt: instant.nullable(),
+}
+export const frontEnd = schema(
+  'FrontEnd',
+  z.strictObject({
+    name: text,
+    label: text,
+    origins: z.array(text),
+    enter: z.record(z.string(), text),
+    createdAt: instant,
+  }),
+)
+export const webhookShape = {
+  id: text,
+  label: text,
+  address: text,
+  events: z.array(text).nullable(),
+  enabled: z.boolean(),
+  createdAt: instant,
+  createdBy: actor,
+}
+export const delivery = z.strictObject({
+  id: text,
+  sequence: whole,
+  event: text,
+  type: text,
+  status: z.enum(['waiting', 'delivered', 'setAside']),
+  nextAt: instant.nullable(),
+  attempts: z.array(
+    z.strictObject({ at: instant, status: whole.nullable(), took: whole, answer: text, error: text.nullable() }),
+  ),
+})
+export const event = schema(
+  'Event',
+  z.strictObject({
+    specversion: z.literal('1.0'),
+    id: text,
+    source: text,
+    type: z.enum(Object.keys(eventTypes) as [string, ...string[]]),
+    subject: text.optional(),
+    time: instant,
+    datacontenttype: z.literal('application/json'),
+    sequence: text,
+    data: z.record(z.string(), z.unknown()),
+  }),
+)
+
+export const account = schema(
+  'Account',
+  z.strictObject({
+    id: text,
+    email: text,
+    name: text,
+    operator: z.boolean(),
+    disabledAt: instant.nullable(),
+    sites: z.array(z.strictObject({ name: text, role: text })),
+  }),
+)
+export const who = {
+  account: z.strictObject({ id: text, email: text, name: text, operator: z.boolean() }),
+  sites: z.array(z.strictObject({ name: text, label: text, role: z.enum(roles), locales: z.array(text).nullable() })),
+}
+export const signedIn = schema('SignedIn', z.strictObject({ ...who, expiresAt: instant, token: text.optional() }))
