@@ -26,6 +26,8 @@ export default defineConfig({
           name: 'core',
           include: ['packages/{core,client}/src/**/*.test.ts', 'tools/**/*.test.ts'],
           environment: 'node',
+          // Nothing in it lasts beyond a test: it is loaded once, and not once a file.
+          isolate: false,
         },
       },
       {
@@ -35,6 +37,8 @@ export default defineConfig({
           include: ['packages/{store,service,cli}/src/**/*.test.ts', 'demo/src/**/*.test.ts', 'e2e/*.test.ts'],
           exclude: ['e2e/*.browser.test.ts', 'e2e/*.kill.test.ts'],
           environment: 'node',
+          // Every service is an object of its own, with a folder of its own: loading takes longer than many a file's tests.
+          isolate: false,
           testTimeout: 60_000,
           hookTimeout: 120_000,
         },
