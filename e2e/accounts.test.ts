@@ -127,6 +127,10 @@ describe('an owner', () => {
     const listed = (await as.accounts()).accounts.map(({ id }) => id)
     expect(listed).toContain(colleague.account)
     for (const account of [both.account, theirs.account, operator.id]) expect(listed).not.toContain(account)
+    // A link that was made before an account joined somebody else's site is not good any more.
+    const { address } = await as.makePasswordLink(colleague.account)
+    await elsewhere.addMember({ email: colleague.email, role: 'viewer' })
+    expect((await problem(() => service().usePasswordLink({ code: codeIn(address), password: 'taken over, perhaps' }))).status).toBe(403) // prettier-ignore
     // Nobody else manages anybody.
     expect((await service(colleague.token).accounts()).accounts).toEqual([])
     expect((await problem(() => service(colleague.token).makePasswordLink(mine.account))).status).toBe(403)
@@ -166,7 +170,7 @@ describe('the command line', () => {
     expect(await isIn(again)).toBe(false)
     expect((await run(['list', '--data', folder, '--json'], nobody)).out).toContain(email)
     const short = await run(['reset', email, '--data', folder], { ...nobody, WISTERIA_NEW_PASSWORD: 'short' })
-    expect([short.code, short.err]).toEqual([3, '`password` must have at least 12 characters.\n'])
+    expect([short.code, short.err]).toEqual([2, '`/password` must have at least 12 characters.\n'])
     const unknown = await run(['disable', 'nobody@marram.example', '--data', folder], nobody)
     expect([unknown.code, unknown.err]).toEqual([5, 'There is no account `nobody@marram.example`.\n'])
   })

@@ -594,6 +594,15 @@ describe('the console', () => {
       await own.fill('#email', 'maren@marram.example')
       await own.fill('#password', demoPassword)
       await own.fill('#site', 'Marram Coast Museums')
+      for (const [tag, told] of [
+        ['english', 'Did you mean `en`?'],
+        ['not a locale', 'is not a BCP 47 language tag'],
+      ] as const) {
+        await own.fill('#locale', tag)
+        await own.click('button[type=submit]')
+        await own.waitForSelector(`[role=alert]:has-text(${JSON.stringify(told)})`)
+      }
+      await own.fill('#locale', 'en')
       await own.click('button[type=submit]')
       await own.waitForSelector('.empty')
       expect(await own.textContent('.empty')).toContain('There is no model yet.')

@@ -47,25 +47,6 @@ describe('lists', () => {
     expect(titles(dutch)).toEqual(['Veertien zouten, geblinddoekt', 'Zelf zout zieden'])
     expect(dutch.entries[0]).toMatchObject({ locale: 'nl-BE', path: '/nl-be/agenda/veertien-zouten-geblinddoekt' })
   })
-  it('say which locale their words are really in', async () => {
-    const asked = { where: 'title contains "salt"', sort: 'title', limit: 1 }
-    const of = async (locale: string) => (await reader.entries('activity', { ...asked, where: locale.startsWith('nl') ? 'title contains "zout"' : asked.where, locale })).entries[0]! // prettier-ignore
-    expect([(await of('en')).contentLocale, (await of('nl')).contentLocale, (await of('nl-BE')).contentLocale]).toEqual(['en', 'nl', 'nl']) // prettier-ignore
-    const { id, locale, contentLocale } = await of('ar')
-    expect([locale, contentLocale]).toEqual(['ar', 'en'])
-    const { activity } = await reader.graphql<{ activity: { contentLocale: string; paths: { locale: string; contentLocale: string }[] } }>(
-      'query ($id: String!) { activity(id: $id, locale: "ar") { contentLocale paths { locale contentLocale } } }',
-      { id },
-    ) // prettier-ignore
-    expect(activity.contentLocale).toBe('en')
-    expect(activity.paths).toContainEqual({ locale: 'ar', contentLocale: 'en' })
-    // A page that is translated since is no fallback any more, though its words may be the same.
-    const paths = []
-    for await (const one of reader.paths()) paths.push(one)
-    const fallbacks = paths.filter((one) => one.contentLocale !== one.locale)
-    expect(fallbacks.length).toBeGreaterThan(0)
-    for (const one of fallbacks) expect(['en', 'nl']).toContain(one.contentLocale)
-  })
   it('page through everything once', async () => {
     const seen: string[] = []
     for await (const entry of reader.allEntries('activity', { sort: '-starts', limit: 4 })) seen.push(entry.id)
@@ -395,45 +376,5 @@ describe('an open site', () => {
     expect((await fetch(`${demo.service.baseUrl}/read/v1/marram/entries/museum?edition=draft`)).status).toBe(401)
     await owner.setOpen(false)
     expect((await fetch(`${demo.service.baseUrl}/read/v1/marram/entries/museum`)).status).toBe(401)
-  })
-})
-
-describe('pages that ask search engines to leave them out', () => {
-  it('say so in the list of paths, as soon as it is public', async () => {
-    const owner = await demo.as('maren@marram.example')
-    const type = demo.seeded && (await owner.model()).types.find((one) => one.fields.some(({ kind }) => kind === 'metadata'))! // prettier-ignore
-    const field = type.fields.find(({ kind }) => kind === 'metadata')!
-    const { entries } = await reader.entries(type.name, { limit: 1 })
-    const { id } = entries[0]!
-    const lines = async () => {
-      const own = []
-      for await (const one of reader.paths({ type: type.name })) if (one.id === id) own.push(one)
-      return own
-    }
-    expect((await lines()).map(({ hidden }) => hidden)).toContain(false)
-    const { version } = await owner.entry(id)
-    const edit = field.localized ? { locale: 'en' } : {}
-    await owner.edit(id, version, [{ do: 'set', at: [field.name], value: { hidden: true }, ...edit }])
-    expect((await lines()).some(({ hidden }) => hidden)).toBe(false)
-    await owner.publish(id)
-    expect((await lines()).find(({ locale }) => locale === 'en')?.hidden).toBe(true)
-  })
-})
-
-describe('what was asked in a way that the guides name', () => {
-  it('finds the one entry of a type by the name of the type', async () => {
-    const only = (await reader.only('visitorInfo'))!
-    expect(await reader.entry('visitorInfo', 'visitorInfo')).toEqual(only)
-    expect(await reader.entry('visitorInfo', only.id)).toEqual(only)
-    expect((await raw('/entries/museum/visitorInfo')).status).toBe(404)
-    expect((await raw('/entries/museum/museum')).status).toBe(404)
-  })
-  it('tells a mistake in GraphQL once', async () => {
-    const answer = (await (await raw(`/graphql?query=${encodeURIComponent('{ activities(last: 2) { nodes { title } } }')}`)).json()) as { errors: { message: string }[] } // prettier-ignore
-    expect(answer.errors.map(({ message }) => message)).toEqual([expect.stringContaining('"last"')])
-  })
-  it('says of what its changes are made', async () => {
-    const answer = await raw('/changes')
-    expect(answer.headers.get('content-type')).toBe('application/json; charset=utf-8')
   })
 })

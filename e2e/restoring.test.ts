@@ -26,7 +26,7 @@ const again = async () => (service = await start({}, service.folder))
 let secret = ''
 const reader = () => new Reader({ baseUrl: service.baseUrl, site: 'marram', token: secret })
 
-describe('a database that is put back from a copy', () => {
+describe('a database that is restored from a copy', () => {
   it('is noticed: generations are of another epoch, and every position that was lost hears that everything changed', async () => {
     secret = (await owner().createKey({ label: 'Site', scope: 'published' })).secret
     await publish('Before the copy')
@@ -60,7 +60,7 @@ describe('a database that is put back from a copy', () => {
     await again()
     expect(await epoch()).toBe(before)
   })
-  it('is told by a command where the whole folder was put back, while the service runs or not', async () => {
+  it('is told by a command where the whole folder was restored, while the service runs or not', async () => {
     const before = await epoch()
     const said = await runIn(copy, ['restored', '--data', service.folder])
     expect([said.code, said.out]).toEqual([0, 'Readers of one site are told to read everything again.\n'])

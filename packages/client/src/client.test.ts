@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { refusal } from '../../../e2e/support/models.js'
-import { Service } from './editor.js'
+import { Service } from './service.js'
 import { exchangePreviewCode, previewCookie } from './preview.js'
 import { WisteriaProblem, WisteriaUnreachable } from './problem.js'
 import { Reader, WisteriaGraphqlError } from './reader.js'

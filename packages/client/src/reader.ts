@@ -73,7 +73,7 @@ export interface PublicPath {
   readonly locale: string
   /** The locale that its words are in: where it is another one, the page is no translation. */
   readonly contentLocale: string
-  /** Whether the page asks search engines to leave it out. */
+  /** Whether the page asks search engines not to list it. */
   readonly hidden: boolean
   readonly type: string
   readonly id: string

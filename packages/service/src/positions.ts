@@ -3,7 +3,7 @@ import { join } from 'node:path'
 import { beginHistory, positionsOf, type Database, type HistoryPosition } from '@wisteria/store'
 import type { Surroundings } from '@wisteria/core'
 
-/** A file beside the database that says how far its history has come: it stays when an older database is put in its place. */
+/** A file beside the database that says how far its history has come: it stays when an older database replaces this one. */
 const fileIn = (folder: string): string => join(folder, 'positions.json')
 
 export async function notePositions(database: Database, folder: string): Promise<void> {
@@ -12,8 +12,8 @@ export async function notePositions(database: Database, folder: string): Promise
   renameSync(fileIn(folder) + '.new', fileIn(folder))
 }
 
-/** Whether the database is older than the one that was here: put back from a copy. */
-export async function isPutBack(database: Database, folder: string): Promise<boolean> {
+/** Whether the database is older than the one that was here: restored from a copy. */
+export async function isRestored(database: Database, folder: string): Promise<boolean> {
   let noted: Record<string, HistoryPosition>
   try {
     noted = JSON.parse(readFileSync(fileIn(folder), 'utf8')) as Record<string, HistoryPosition>

@@ -25,7 +25,7 @@ import { scheduleWork } from './jobs/scheduleWork.js'
 import { Kernel } from './kernel.js'
 import { serveOperator } from './operator/socket.js'
 import { OptionError, type ServiceOptions } from './options.js'
-import { beginNotedHistory, isPutBack, notePositions } from './positions.js'
+import { beginNotedHistory, isRestored, notePositions } from './positions.js'
 import { readRoutes } from './routes.js'
 import { Loop } from './worker/loop.js'
 
@@ -65,8 +65,8 @@ export async function startService(options: ServiceOptions, now: () => number = 
   }
   await ensureIndexes(kernel)
   await completeEverything(kernel)
-  if (await isPutBack(database, options.data)) {
-    logger.warn('The database is older than the one before it: it was put back from a copy. Readers are told to read everything again.') // prettier-ignore
+  if (await isRestored(database, options.data)) {
+    logger.warn('The database is older than the one before it: it was restored from a copy. Readers are told to read everything again.') // prettier-ignore
     await beginNotedHistory(database, (work) => kernel.write(work), kernel.surroundings, options.data)
   }
   const front = new Front(kernel, readRoutes, buildApp(kernel))
@@ -116,15 +116,16 @@ export async function startService(options: ServiceOptions, now: () => number = 
     clearInterval(tidy)
     clearInterval(noting)
     stopWatching()
-    operator?.close()
     kernel.ending.abort()
     const closed = new Promise<void>((resolve) => server.close(() => resolve()))
     server.closeIdleConnections()
     await Promise.race([closed, new Promise((resolve) => setTimeout(resolve, 10_000).unref())])
     server.closeAllConnections()
     await Promise.all(loops.map((loop) => loop.stop()))
+    await operator?.stop()
     await kernel.fieldReads.keep()
-    await notePositions(database, options.data)
+    // What cannot be written, on a full disk, keeps nobody from closing the database.
+    await notePositions(database, options.data).catch((error: unknown) => logger.warn(error))
     await database.close()
     await lock.release()
     logger.info('stopped')
@@ -169,6 +170,7 @@ async function tidyUp(kernel: Kernel): Promise<void> {
     grants: 1,
     sessions: 0,
     previewCodes: 0,
+    passwordLinks: 0,
     idempotency: 1,
     proposals: 7,
     saves: savesKeptDays,

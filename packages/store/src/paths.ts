@@ -104,7 +104,7 @@ export interface PublicPath {
   readonly type: string
   /** The locale that its words are in. */
   readonly content_locale: string
-  /** 1 where the page asks search engines to leave it out. */
+  /** 1 where the page asks search engines not to list it. */
   readonly hidden: 0 | 1
   readonly updated_at: string
 }

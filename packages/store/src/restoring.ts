@@ -21,7 +21,7 @@ export async function positionsOf(reader: Reader): Promise<Record<string, Histor
 const leap = 1_000_000
 
 /**
- * Begins another history on every site, after the data was put back from a copy. What was told since the copy was made is lost,
+ * Begins another history on every site, after the data was restored from a copy. What was told since the copy was made is lost,
  * and its numbers would come again with another meaning. So the epoch changes, which makes generations incomparable, the
  * numbers leap, and an event says that everything counts as changed.
  */

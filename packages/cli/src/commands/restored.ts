@@ -4,9 +4,9 @@ import { print, printJson } from '../output.js'
 export function addRestored(program: Command): void {
   program
     .command('restored')
-    .summary('after putting data back from a copy')
+    .summary('after you restored data from a copy')
     .description(
-      'Tells a data folder that its database was put back from a copy: front ends, caches and webhooks hear that everything may have changed. The service notices it by itself if only the database file was put back.',
+      'Tells front ends, caches and webhooks that everything may have changed, after you restored a data folder from a copy.',
     )
     .requiredOption('--data <folder>', 'the data folder of a service on this machine, whether it runs or not')
     .option('--json', 'print JSON')

@@ -35,7 +35,7 @@ const {
 }>()
 const emit = defineEmits<{
   change: [asked: Asked]
-  /** With `onlyCondition`: what stands there is no condition; undefined once it is. */
+  /** With `onlyCondition`: the text is no condition; undefined once it is. */
   unreadable: [fault: Fault | undefined]
 }>()
 

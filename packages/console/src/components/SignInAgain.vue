@@ -2,6 +2,7 @@
 import { ElButton, ElDialog, ElInput } from 'element-plus'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
+import { useSending } from '../sending'
 import { session } from '../session'
 import { signedOut } from '../signedOut'
 
@@ -10,29 +11,23 @@ const router = useRouter()
 const email = computed(() => session.value?.account.email ?? '')
 const isOpen = computed(() => signedOut.question.value !== undefined)
 const password = ref('')
-const error = ref('')
-const isBusy = ref(false)
+const { problems, isBusy, send } = useSending()
 const field = ref<InstanceType<typeof ElInput>>()
 
 watch(isOpen, async (now) => {
-  password.value = error.value = ''
+  password.value = ''
+  problems.value = []
   if (!now) return
   await nextTick()
   field.value?.focus()
 })
 
 async function signIn(): Promise<void> {
-  error.value = ''
-  isBusy.value = true
-  try {
+  const isDone = await send(async () => {
     session.value = await signedOut.signInAs(email.value, password.value)
-    signedOut.question.value?.answer(true)
-  } catch (caught) {
-    error.value = caught instanceof Error ? caught.message : String(caught)
-    password.value = ''
-  } finally {
-    isBusy.value = false
-  }
+  })
+  if (isDone) signedOut.question.value?.answer(true)
+  else password.value = ''
 }
 
 /** The page is left as a browser leaves one, which keeps unsaved edits: nothing can be saved first. */
@@ -66,7 +61,7 @@ function leave(): void {
         autocomplete="current-password"
         required
       />
-      <p v-if="error" class="error-text" role="alert">{{ error }}</p>
+      <p v-for="problem in problems" :key="problem" class="error-text" role="alert">{{ problem }}</p>
     </form>
     <template #footer>
       <div class="buttons">

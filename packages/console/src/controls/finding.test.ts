@@ -16,7 +16,13 @@ const museum = activity.fields.find((field) => field.name === 'museum')!
 const listing: Field = { ...museum, id: 'f99', kind: 'listing', name: 'latest', label: 'Latest', options: { accepts: ['activity', 'person'], max: 5 } } // prettier-ignore
 
 /** A control on a desk whose service is told what to answer, with the value that it holds by now. */
-function control(component: Component, field: Field, value: unknown, answers: Parameters<typeof deskWith>[1] = {}) {
+function control(
+  component: Component,
+  field: Field,
+  value: unknown,
+  answers: Parameters<typeof deskWith>[1] = {},
+  more: Record<string, unknown> = {},
+) {
   const desk = deskWith({}, answers)
   const held = ref(value)
   const wrapper = mount(
@@ -24,7 +30,7 @@ function control(component: Component, field: Field, value: unknown, answers: Pa
       setup() {
         provideWorkingCopy(desk.copy)
         return () =>
-          h(component, { id: 'x', field, value: held.value, locale: 'en', direction: 'ltr', onChange: (next: unknown) => (held.value = next) }) // prettier-ignore
+          h(component, { id: 'x', field, value: held.value, locale: 'en', direction: 'ltr', ...more, onChange: (next: unknown) => (held.value = next) }) // prettier-ignore
       },
     }),
     { attachTo: document.body, global: { stubs: { RouterLink: { template: '<a><slot /></a>' } } } },
@@ -75,15 +81,8 @@ describe('a list that fills itself', () => {
     expect(told()).toBeUndefined()
   })
   it('shows again what was typed before and is no condition', () => {
-    const { copy } = deskWith({})
-    const wrapper = mount(
-      defineComponent({
-        setup() {
-          provideWorkingCopy(copy)
-          return () => h(ListingControl, { id: 'x', field: listing, value: { type: 'activity', limit: 3 }, locale: 'en', direction: 'ltr', fault: { text: 'price >', message: 'no' } }) // prettier-ignore
-        },
-      }),
-    )
+    const fault = { text: 'price >', message: 'Expected a value.' }
+    const { wrapper } = control(ListingControl, listing, { type: 'activity', limit: 3 }, { entries: vi.fn(() => Promise.resolve({ entries: [], next: null })) }, { fault }) // prettier-ignore
     expect((wrapper.findComponent(ConditionLine).find('input').element as HTMLInputElement).value).toBe('price >')
   })
   it('says when its condition cannot be asked', async () => {

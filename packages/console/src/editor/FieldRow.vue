@@ -63,6 +63,8 @@ const mayWrite = computed(() => lockedWhile === undefined && copy.mayWrite(isLoc
 const mayBeEmpty = computed(
   () => mayWrite.value && !isRequired && (field.kind !== 'slug' || copy.type.parent !== undefined),
 )
+/** What the slug is made from, if anything. */
+const slugSource = computed(() => copy.type.fields.find(({ name }) => name === field.options['from'])?.label)
 const isEmptyOnPurpose = computed(() => value.value === null)
 
 function write(next: unknown): void {
@@ -147,7 +149,7 @@ async function copyName(): Promise<void> {
       Empty on purpose. <button v-if="mayWrite" class="plain link" type="button" @click="write(undefined)">Undo</button>
     </p>
     <p v-else-if="field.kind === 'slug' && value === undefined && mayWrite" class="note">
-      Made from its text when that is saved.
+      <template v-if="slugSource">Made from “{{ slugSource }}” when you save.</template>
       <button v-if="mayBeEmpty" class="plain link" type="button" @click="write(null)">No part of the path</button>
     </p>
     <p v-if="field.help" class="note">{{ field.help }}</p>

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { WisteriaProblem, type PublishConsequences, type ScheduleView } from '@wisteria/client'
-import type { Change } from '@wisteria/core'
+import { fieldAnywhere, type Change } from '@wisteria/core'
 import { ElButton, ElCheckbox, ElCheckboxGroup } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
 import PageTrouble from '../components/PageTrouble.vue'
 import StateMark from '../components/StateMark.vue'
 import PlanTime from '../plans/PlanTime.vue'
-import { fieldWithId, inWords } from './inWords'
+import { inWords } from './inWords'
 import { useWorkingCopy } from './workingCopy'
 
 const open = defineModel<boolean>({ required: true })
@@ -69,7 +69,7 @@ function rescope(chosen: unknown): void {
 
 /** A value as it reads in the field that changes. */
 const said = ({ fieldId, kind }: Change, value: unknown): string =>
-  inWords(value, fieldWithId(copy.site.model, fieldId) ?? kind, {
+  inWords(value, fieldAnywhere(copy.site.model, fieldId) ?? kind, {
     model: copy.site.model,
     timeZone: copy.site.settings.timeZone,
     names: found.value?.names,

@@ -1,6 +1,5 @@
 import {
   blockTypeNamed,
-  eachField,
   isRecord,
   kindNamed,
   plainText,
@@ -19,16 +18,6 @@ export interface Reading {
   readonly model: Model
   readonly timeZone: string
   readonly names?: Readonly<Record<string, string>> | undefined
-}
-
-/** The field of an internal id, wherever in the model it stands; undefined where it is gone. */
-export function fieldWithId(model: Model, id: string): Field | undefined {
-  let found: Field | undefined
-  for (const owner of [...model.types, ...model.blockTypes])
-    eachField(owner, (field) => {
-      if (field.id === id) found = field
-    })
-  return found
 }
 
 /**

@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { directionOf } from '@wisteria/core'
+import { directionOf, fieldAnywhere } from '@wisteria/core'
 import { ElButton } from 'element-plus'
 import ChangedWords from '../components/ChangedWords.vue'
-import { fieldWithId, inWords, type Reading } from '../editor/inWords'
+import { inWords, type Reading } from '../editor/inWords'
 import { howOfItem, isItem, type Group } from './groups'
 
 /** What differs in one field, as it reads, with its way back in the margin. */
@@ -14,7 +14,7 @@ const { group, reading, mayRestore } = defineProps<{
 defineEmits<{ restore: [] }>()
 function inside(value: unknown): string {
   const { fieldId, kind } = group.differences[0]!
-  return inWords(value, fieldWithId(reading.model, fieldId) ?? kind, reading)
+  return inWords(value, fieldAnywhere(reading.model, fieldId) ?? kind, reading)
 }
 const nameOfItem = (labels: readonly string[]) => labels.slice(group.labels.length).join(' › ')
 </script>

@@ -7,29 +7,20 @@ import PageTrouble from '../components/PageTrouble.vue'
 import StripBar from '../components/StripBar.vue'
 import { forgetSites, service, session } from '../session'
 import { moment } from '../times'
-import { messagesOf } from './messages'
+import { messagesOf, useSending } from '../sending'
 
 /** One's own password and sessions; and, for owners and operators, the accounts that they manage. */
 const router = useRouter()
 const own = computed(() => session.value!.account)
 const form = reactive({ current: '', password: '' })
-const problems = ref<string[]>([])
+const { problems, isBusy, send } = useSending()
 const result = ref('')
-const isBusy = ref(false)
 
 async function changePassword(): Promise<void> {
-  problems.value = []
   result.value = ''
-  isBusy.value = true
-  try {
-    await service.changePassword({ ...form })
-    form.current = form.password = ''
-    result.value = 'Your password is changed. Your other sessions have ended.'
-  } catch (error) {
-    problems.value = messagesOf(error)
-  } finally {
-    isBusy.value = false
-  }
+  if (!(await send(() => service.changePassword({ ...form })))) return
+  form.current = form.password = ''
+  result.value = 'Your password is changed. Your other sessions have ended.'
 }
 
 async function signOutEverywhere(): Promise<void> {

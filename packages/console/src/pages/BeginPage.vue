@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { ElInput, ElOption, ElSelect } from 'element-plus'
-import { computed, reactive, ref } from 'vue'
+import { computed, reactive } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { slugFrom } from '@wisteria/core'
 import BareForm from '../components/BareForm.vue'
 import { service, session } from '../session'
-import { messagesOf } from './messages'
+import { useSending } from '../sending'
 
 const route = useRoute()
 const router = useRouter()
@@ -17,8 +17,7 @@ const form = reactive({
   locale: 'en',
   timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone,
 })
-const problems = ref<string[]>([])
-const isBusy = ref(false)
+const { problems, isBusy, send } = useSending()
 const code = computed(() => route.hash.slice(1))
 const siteName = computed(() =>
   slugFrom(form.site)
@@ -27,11 +26,17 @@ const siteName = computed(() =>
 )
 const zones = Intl.supportedValuesOf('timeZone')
 
-async function begin(): Promise<void> {
-  problems.value = []
-  isBusy.value = true
+/** What a locale calls itself. The service says what is wrong with one that is none. */
+function labelOf(tag: string): string {
   try {
-    const label = new Intl.DisplayNames([form.locale], { type: 'language' }).of(form.locale) ?? form.locale
+    return new Intl.DisplayNames([tag], { type: 'language' }).of(tag) ?? tag
+  } catch {
+    return tag
+  }
+}
+
+async function begin(): Promise<void> {
+  const isDone = await send(async () => {
     session.value = await service.begin({
       code: code.value,
       email: form.email,
@@ -41,16 +46,12 @@ async function begin(): Promise<void> {
         name: siteName.value,
         label: form.site,
         defaultLocale: form.locale,
-        locales: [{ tag: form.locale, label, fallback: [] }],
+        locales: [{ tag: form.locale, label: labelOf(form.locale), fallback: [] }],
         timeZone: form.timeZone,
       },
     })
-    await router.replace('/')
-  } catch (error) {
-    problems.value = messagesOf(error)
-  } finally {
-    isBusy.value = false
-  }
+  })
+  if (isDone) await router.replace('/')
 }
 </script>
 

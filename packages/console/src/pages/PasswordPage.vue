@@ -4,28 +4,22 @@ import { ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import BareForm from '../components/BareForm.vue'
 import { forgetSites, service, session } from '../session'
-import { messagesOf } from './messages'
+import { useSending } from '../sending'
 
 /** Where a one-time link leads: somebody sets a new password, and is signed in. */
 const route = useRoute()
 const router = useRouter()
 const code = route.hash.slice(1)
 const password = ref('')
-const problems = ref<string[]>(code === '' ? ['This address is incomplete. Open the whole link.'] : [])
-const isBusy = ref(false)
+const { problems, isBusy, send } = useSending(code === '' ? ['This address is incomplete. Open the whole link.'] : [])
 
 async function change(): Promise<void> {
-  problems.value = []
-  isBusy.value = true
-  try {
+  const isDone = await send(async () => {
     session.value = await service.usePasswordLink({ code, password: password.value })
-    forgetSites()
-    await router.replace('/')
-  } catch (error) {
-    problems.value = messagesOf(error)
-  } finally {
-    isBusy.value = false
-  }
+  })
+  if (!isDone) return
+  forgetSites()
+  await router.replace('/')
 }
 </script>
 

@@ -4,28 +4,21 @@ import { ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import BareForm from '../components/BareForm.vue'
 import { service, session } from '../session'
-import { messagesOf } from './messages'
+import { useSending } from '../sending'
 
 const route = useRoute()
 const router = useRouter()
 const email = ref('')
 const password = ref('')
-const problems = ref<string[]>([])
-const isBusy = ref(false)
+const { problems, isBusy, send } = useSending()
 
 async function signIn(): Promise<void> {
-  problems.value = []
-  isBusy.value = true
-  try {
+  const isDone = await send(async () => {
     session.value = await service.signIn({ email: email.value, password: password.value })
-    const to = route.query['to']
-    await router.replace(typeof to === 'string' && /^\/(?!\/)/.test(to) ? to : '/')
-  } catch (caught) {
-    problems.value = messagesOf(caught)
-    password.value = ''
-  } finally {
-    isBusy.value = false
-  }
+  })
+  if (!isDone) return void (password.value = '')
+  const to = route.query['to']
+  await router.replace(typeof to === 'string' && /^\/(?!\/)/.test(to) ? to : '/')
 }
 
 service

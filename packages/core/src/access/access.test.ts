@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { keyScopes } from './decide.js'
-import { decide, mayGrant, permissions, roles, type Caller, type Permission } from './decide.js'
+import { decide, mayGrant, permissions, roles, type Caller, type Role, type Permission } from './decide.js'
 
 const member = (role: (typeof roles)[number] | undefined, more: object = {}): Caller => ({
   is: 'member',
@@ -17,7 +17,7 @@ describe('who may do what', () => {
   it.each([
     ['nobody', { is: 'nobody' } as Caller, ['anyone']],
     ['a stranger', member(undefined), ['anyone', 'signedIn']],
-    ['an operator', member(undefined, { operator: true }), ['anyone', 'signedIn', 'operate']],
+    ['an operator', member(undefined, { operator: true }), ['anyone', 'signedIn', 'operate', 'account.manage']],
     [
       'a viewer',
       member('viewer'),
@@ -53,6 +53,24 @@ describe('who may do what', () => {
     )
     expect(decide(key('published'), 'draft.read').because).toContain('An access key of scope published')
     expect(decide({ is: 'nobody' }, 'signedIn').because).toContain('Sign in')
+  })
+})
+
+describe('managing an account', () => {
+  const may = (role: Role | undefined, rolesOfCaller: readonly (Role | undefined)[], more = {}, operator = false) =>
+    decide(member(role as Role, more), 'account.manage', { account: { operator, rolesOfCaller } }).allowed
+  it('takes an operator, or an owner of all its sites', () => {
+    expect(may('owner', ['owner'])).toBe(true)
+    expect(may('owner', ['owner', 'owner'])).toBe(true)
+    expect(may('owner', ['owner', 'developer'])).toBe(false)
+    expect(may('owner', ['owner', undefined])).toBe(false)
+    expect(may('developer', ['developer'])).toBe(false)
+    // Of no site: nobody owns all of none.
+    expect(may('owner', [])).toBe(false)
+    expect(may('viewer', [], { operator: true })).toBe(true)
+    expect(may('owner', ['owner'], {}, true)).toBe(false)
+    expect(may('viewer', [undefined], { operator: true }, true)).toBe(true)
+    expect(decide({ is: 'key', key: 'k', scope: 'edit' }, 'account.manage', { account: { operator: false, rolesOfCaller: ['owner'] } }).allowed).toBe(false) // prettier-ignore
   })
 })
 

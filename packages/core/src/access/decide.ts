@@ -20,6 +20,7 @@ export const permissions = {
   'integration.manage': 'Manage access keys, front ends and webhooks; read the event log.',
   'member.read': 'See who the members are.',
   'member.manage': 'Invite, change and remove members.',
+  'account.manage': 'Disable accounts, and make one-time links for new passwords.',
   operate: 'Operate the service: sites, accounts, rebuilding.',
 } as const
 export type Permission = keyof typeof permissions
@@ -77,6 +78,12 @@ export interface Resource {
   readonly locales?: readonly string[]
   /** Whether values are touched that all locales share, or the entry or file as a whole. */
   readonly shared?: boolean
+  /** The account that is to be managed. */
+  readonly account?: {
+    readonly operator: boolean
+    /** The caller's role on each site that the account is a member of; undefined where they have none. */
+    readonly rolesOfCaller: readonly (Role | undefined)[]
+  }
 }
 
 /** What a caller may do at all, and to what that is limited. */
@@ -94,7 +101,7 @@ function powersOf(caller: Caller): Powers {
       return { permissions: new Set(), lacks: () => 'Sign in, or send an access key as `Authorization: Bearer …`.' }
     case 'member': {
       const { role, operator, locales, types } = caller
-      const own: Permission[] = ['signedIn', ...(operator ? (['operate'] as const) : [])]
+      const own: Permission[] = ['signedIn', ...(operator ? (['operate', 'account.manage'] as const) : [])]
       const lacks = (permission: Permission): string =>
         permission === 'operate'
           ? 'Only an operator of the service may do this.'
@@ -121,10 +128,28 @@ function powersOf(caller: Caller): Powers {
 export function decide(caller: Caller, permission: Permission, resource: Resource = {}): Decision {
   if (permission === 'anyone') return { allowed: true }
   if (permission === 'published.read' && resource.siteIsOpen) return { allowed: true }
+  if (permission === 'account.manage' && resource.account) return decideAccount(caller, resource.account)
   const powers = powersOf(caller)
   if (!powers.permissions.has(permission)) return { allowed: false, because: powers.lacks(permission) }
   const because = beyondLimits(powers, permission, resource)
   return because === undefined ? { allowed: true } : { allowed: false, because }
+}
+
+/**
+ * An operator manages every account. Others manage those of which they own all sites: an owner of one site could otherwise take
+ * over an account on another.
+ */
+function decideAccount(caller: Caller, { operator, rolesOfCaller }: NonNullable<Resource['account']>): Decision {
+  const isOwnerOfAll =
+    caller.is === 'member' &&
+    !operator &&
+    rolesOfCaller.length > 0 &&
+    rolesOfCaller.every((role) => role !== undefined && grantedTo[role].has('member.manage'))
+  if (isOwnerOfAll || powersOf(caller).permissions.has('account.manage')) return { allowed: true }
+  return {
+    allowed: false,
+    because: 'Only an operator, or somebody who owns every site that this account is a member of, may manage it.',
+  }
 }
 
 /** Why a resource lies beyond what a caller's permission reaches. */

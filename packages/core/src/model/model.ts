@@ -217,3 +217,13 @@ export function isLocalized(model: Model, owner: Fielded): boolean {
 
 /** Everything of the model that has fields by itself: types, then block types. */
 export const ownersOf = (model: Model): readonly (ContentType | BlockType)[] => [...model.types, ...model.blockTypes]
+
+/** The field of an internal id, wherever in a model it is; undefined where the model has none. */
+export function fieldAnywhere(model: Model, id: string): Field | undefined {
+  let found: Field | undefined
+  for (const owner of [...model.types, ...model.blockTypes])
+    eachField(owner, (field) => {
+      if (field.id === id) found = field
+    })
+  return found
+}

@@ -1,8 +1,8 @@
-import { decide, makeId, WisteriaError, type Caller, type ManagedAccount } from '@wisteria/core'
+import { decide, makeId, WisteriaError, type Caller, type ManagedAccount, type Role } from '@wisteria/core'
 import type { AccountRow, Reader, Transaction } from '@wisteria/store'
 import { z } from 'zod'
 import type { Kernel } from '../kernel.js'
-import { callerFrom } from '../sessions/accounts.js'
+import { requireMay } from '../permission.js'
 import { digest, makeSecret } from '../sessions/secrets.js'
 
 export const email = z
@@ -36,20 +36,47 @@ export async function createAccount(
   return id
 }
 
-/** All accounts of the service, by e-mail. */
-export async function accountsOf(reader: Reader): Promise<ManagedAccount[]> {
-  const rows = await reader.all<AccountRow>('select * from accounts order by email')
-  const memberships = await reader.all<{ account: string; name: string; role: string }>(
-    'select m.account, s.name, m.role from memberships m join sites s on s.id = m.site order by s.name',
+interface AccountWithSites extends AccountRow {
+  /** JSON: the name of each site with the account's role there, and the caller's. */
+  readonly sites: string
+}
+
+/** Accounts with the sites that they are members of, by e-mail. @param caller the account whose roles are read beside. @param id of one alone. */
+const withSites = (reader: Reader, caller: string, id?: string): Promise<AccountWithSites[]> =>
+  reader.all<AccountWithSites>(
+    `select a.*, (
+       select json_group_array(json_array(s.name, m.role, o.role)) from memberships m join sites s on s.id = m.site
+       left join memberships o on o.site = m.site and o.account = ? where m.account = a.id) as sites
+     from accounts a ${id === undefined ? '' : 'where a.id = ?'} order by a.email`,
+    id === undefined ? [caller] : [caller, id],
   )
-  return rows.map((row) => ({
-    id: row.id,
-    email: row.email,
-    name: row.name,
+
+const sitesIn = (row: AccountWithSites): [name: string, role: string, ofCaller: string | null][] =>
+  (JSON.parse(row.sites) as [string, string, string | null][]).sort((a, b) => (a[0] < b[0] ? -1 : 1))
+
+const viewOf = (row: AccountWithSites): ManagedAccount => ({
+  id: row.id,
+  email: row.email,
+  name: row.name,
+  operator: row.operator === 1,
+  disabledAt: row.disabled_at,
+  sites: sitesIn(row).map(([name, role]) => ({ name, role })),
+})
+
+const resourceOf = (row: AccountWithSites) => ({
+  account: {
     operator: row.operator === 1,
-    disabledAt: row.disabled_at,
-    sites: memberships.filter(({ account }) => account === row.id).map(({ name, role }) => ({ name, role })),
-  }))
+    rolesOfCaller: sitesIn(row).map(([, , role]) => (role ?? undefined) as Role | undefined),
+  },
+})
+
+/** All accounts of the service, by e-mail. */
+export const accountsOf = async (reader: Reader): Promise<ManagedAccount[]> => (await withSites(reader, '')).map(viewOf)
+
+/** The accounts that a caller manages, by e-mail. */
+export async function accountsManagedBy(reader: Reader, caller: Caller): Promise<ManagedAccount[]> {
+  const rows = await withSites(reader, caller.is === 'member' ? caller.account : '')
+  return rows.filter((row) => decide(caller, 'account.manage', resourceOf(row)).allowed).map(viewOf)
 }
 
 /** @throws WisteriaError `notFound`. */
@@ -59,30 +86,12 @@ export async function requireAccount(reader: Reader, by: 'id' | 'email', value: 
   return row
 }
 
-/**
- * Whether a caller may disable an account and make links for it: an operator, or an owner of every site that the account is a
- * member of. Otherwise an owner of one site could take over an account on another.
- */
-export async function manages(reader: Reader, caller: Caller, account: AccountRow): Promise<boolean> {
-  if (caller.is !== 'member') return false
-  if (decide(caller, 'operate').allowed) return true
-  if (account.operator === 1) return false
-  const rows = await reader.all<{ role: string | null; locales: string | null }>(
-    `select o.role, o.locales from memberships m left join memberships o on o.site = m.site and o.account = ?
-     where m.account = ?`,
-    [caller.account, account.id],
-  )
-  const self = { id: caller.account, operator: 0, disabled_at: null }
-  return rows.length > 0 && rows.every((own) => decide(callerFrom(self, own), 'member.manage').allowed)
-}
-
-/** @throws WisteriaError `forbidden`, saying who may. */
-export async function requireManages(reader: Reader, caller: Caller, account: AccountRow): Promise<void> {
-  if (await manages(reader, caller, account)) return
-  throw new WisteriaError(
-    'forbidden',
-    'Only an operator of the service, or somebody who owns every site that this account is a member of, may do this.',
-  )
+/** @throws WisteriaError `notFound`, or `forbidden` where the caller does not manage the account. */
+export async function requireManaged(reader: Reader, caller: Caller, id: string): Promise<AccountRow> {
+  const [row] = await withSites(reader, caller.is === 'member' ? caller.account : '', id)
+  if (!row) throw new WisteriaError('notFound', `There is no account \`${id.slice(0, 60)}\`.`)
+  requireMay(caller, 'account.manage', resourceOf(row))
+  return row
 }
 
 /**
@@ -130,7 +139,7 @@ export async function setDisabled(
   await signOutEverywhere(transaction, account, at)
 }
 
-export interface PasswordLink {
+export interface LinkCode {
   /** What the address of the console's page carries. */
   readonly code: string
   /** ISO instant. */
@@ -143,7 +152,7 @@ export async function makePasswordLink(
   account: AccountRow,
   by: string,
   now: number,
-): Promise<PasswordLink> {
+): Promise<LinkCode> {
   if (account.disabled_at !== null)
     throw new WisteriaError('conflict', `The account ${account.email} is disabled. Enable it first.`)
   const code = makeSecret()
@@ -159,24 +168,20 @@ export async function makePasswordLink(
   return { code, expiresAt }
 }
 
-/** Sets the password of the account that a link is for, and uses the link up. @returns the account's id. */
-export async function usePasswordLink(
-  transaction: Transaction,
-  code: string,
-  passwordHash: string,
-  at: string,
-): Promise<string> {
-  const [row] = await transaction.all<{ account: string }>(
+/**
+ * The account that a link is for.
+ * @throws WisteriaError `forbidden` where the link is no longer good.
+ */
+export async function accountOfLink(reader: Reader, code: string, at: string): Promise<string> {
+  const [row] = await reader.all<{ account: string }>(
     'select account from password_links where hash = ? and expires_at > ?',
     [digest(code), at],
   )
-  if (!row)
-    throw new WisteriaError(
-      'forbidden',
-      `This link is not known, was used, or is older than ${linkHours} hours. Ask for a new one.`,
-    )
-  await setPassword(transaction, row.account, passwordHash, at)
-  return row.account
+  if (row) return row.account
+  throw new WisteriaError(
+    'forbidden',
+    `This link is unknown, was used, or is older than ${linkHours} hours. Ask for a new one.`,
+  )
 }
 
 /** Where a link leads. */

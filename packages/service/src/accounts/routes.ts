@@ -5,17 +5,17 @@ import { sessionHash } from '../sessions/callers.js'
 import { cookieText, openSession } from '../sessions/routes.js'
 import { hashPassword, isPassword } from '../sessions/secrets.js'
 import {
+  accountOfLink,
+  accountsManagedBy,
   accountsOf,
   linkAddress,
   makePasswordLink,
-  manages,
   password,
   requireAccount,
-  requireManages,
+  requireManaged,
   setDisabled,
   setPassword,
   signOutEverywhere,
-  usePasswordLink,
 } from './operations.js'
 
 const own = (caller: Caller): string => (caller.is === 'member' ? caller.account : '')
@@ -49,8 +49,14 @@ export const accountRoutes: readonly Route[] = [
     guarded: () => 'password link',
     body: z.strictObject({ code: z.string().max(200), password, as: z.enum(['cookie', 'token']).default('cookie') }),
     handle: async ({ kernel, body }) => {
+      // Hashing is dear: nobody has it done without a link that is good.
+      await accountOfLink(kernel.database, body.code, kernel.at)
       const hash = await hashPassword(body.password)
-      const account = await kernel.write((transaction) => usePasswordLink(transaction, body.code, hash, kernel.at))
+      const account = await kernel.write(async (transaction) => {
+        const id = await accountOfLink(transaction, body.code, kernel.at)
+        await setPassword(transaction, id, hash, kernel.at)
+        return id
+      })
       return openSession(kernel, account, body.as)
     },
   }),
@@ -71,11 +77,7 @@ export const accountRoutes: readonly Route[] = [
       'The accounts that you manage: all of them as an operator; as an owner those that are members of no site but your own.',
     permission: 'signedIn',
     handle: async ({ kernel, caller }) => {
-      const managed = []
-      for (const view of await accountsOf(kernel.database))
-        if (await manages(kernel.database, caller, await requireAccount(kernel.database, 'id', view.id)))
-          managed.push(view)
-      return { body: { accounts: managed } }
+      return { body: { accounts: await accountsManagedBy(kernel.database, caller) } }
     },
   }),
   route({
@@ -86,8 +88,7 @@ export const accountRoutes: readonly Route[] = [
     body: z.strictObject({ disabled: z.boolean() }),
     handle: async ({ kernel, caller, params, body }) => {
       const changed = await kernel.write(async (transaction) => {
-        const account = await requireAccount(transaction, 'id', params['account']!)
-        await requireManages(transaction, caller, account)
+        const account = await requireManaged(transaction, caller, params['account']!)
         if (account.id === own(caller))
           throw new WisteriaError('conflict', 'This is your own account. Somebody else must disable it.')
         await setDisabled(transaction, account.id, body.disabled, kernel.at)
@@ -104,8 +105,7 @@ export const accountRoutes: readonly Route[] = [
     permission: 'signedIn',
     handle: async ({ kernel, caller, actor, params }) => {
       const { code, expiresAt } = await kernel.write(async (transaction) => {
-        const account = await requireAccount(transaction, 'id', params['account']!)
-        await requireManages(transaction, caller, account)
+        const account = await requireManaged(transaction, caller, params['account']!)
         return makePasswordLink(transaction, account, actor, kernel.now)
       })
       return { status: 201, body: { address: linkAddress(kernel.baseUrl, code), expiresAt } }

@@ -96,6 +96,8 @@ export const memberRoutes: readonly Route[] = [
           request.site.settings.locales.map(({ tag }) => tag),
           locales,
         )
+        // Whoever made a link for it may not manage it any more.
+        await transaction.run('delete from password_links where account = ?', [account])
         await transaction.tables.memberships.create({
           account,
           site: request.site.id,

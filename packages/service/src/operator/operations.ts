@@ -11,6 +11,7 @@ import {
   setPassword,
   signOutEverywhere,
 } from '../accounts/operations.js'
+import { readBody } from '../problems.js'
 import { beginNotedHistory } from '../positions.js'
 import { hashPassword } from '../sessions/secrets.js'
 
@@ -76,14 +77,9 @@ export const operations = {
 export type Operations = typeof operations
 export type OperationName = keyof Operations
 
-/** Runs an operation by its name, with a body that may be anything. @throws WisteriaError `notFound`, `invalid`. */
+/** Runs an operation by its name, with a body that may be anything. @throws WisteriaError `notFound`, `badRequest`. */
 export async function runOperation(context: OperatorContext, name: string, sent: unknown): Promise<unknown> {
   if (!Object.hasOwn(operations, name)) throw new WisteriaError('notFound', `There is no operation \`${name}\`.`)
   const { body, run } = operations[name as OperationName] as ReturnType<typeof operation>
-  const read = body.safeParse(sent)
-  if (!read.success) {
-    const [issue] = read.error.issues
-    throw new WisteriaError('invalid', `\`${issue!.path.join('.')}\` ${issue!.message}.`)
-  }
-  return run(context, read.data as never)
+  return run(context, readBody(body, sent) as never)
 }

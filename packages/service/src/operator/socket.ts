@@ -12,16 +12,22 @@ export const socketOf = (folder: string): string => join(folder, 'operator.sock'
 const maxPath = 103
 const maxBody = 16_384
 
+/** A socket that is served. */
+export interface OperatorSocket {
+  /** Finishes what is under way. */
+  stop(): Promise<void>
+}
+
 /**
  * Serves an operator's commands on a socket in the data folder: `POST /<operation>` with a JSON body. The caller has the folder's
  * lock, so that a socket which is there is left over from a crash.
- * @returns the server; undefined where the folder's path is too long, which is logged.
+ * @returns undefined where there can be no socket, which is logged: the service runs without it.
  */
 export async function serveOperator(
   context: OperatorContext,
   folder: string,
   logger: Logger,
-): Promise<Server | undefined> {
+): Promise<OperatorSocket | undefined> {
   const path = socketOf(folder)
   if (Buffer.byteLength(path) > maxPath) {
     logger.warn(`Operator commands need this service to be stopped: the path ${path} is too long for a socket.`)
@@ -63,13 +69,31 @@ export async function serveOperator(
       )
     })
   })
+  try {
+    await listen(server, path)
+  } catch (error) {
+    logger.warn({ err: error }, 'Operator commands need this service to be stopped: its folder takes no sockets.')
+    return undefined
+  }
+  return {
+    stop: () =>
+      new Promise((resolve) => {
+        server.close(() => resolve())
+        server.closeIdleConnections()
+      }),
+  }
+}
+
+async function listen(server: Server, path: string): Promise<void> {
   await new Promise<void>((resolve, reject) => {
     server.once('error', reject)
     server.listen(path, resolve)
   })
   chmodSync(path, 0o600)
-  return server
 }
+
+/** Milliseconds that a service has for an answer: two passwords may be hashed before ours. */
+const longestWait = 30_000
 
 /**
  * Asks the service that runs on a data folder.
@@ -83,15 +107,22 @@ export function askService(folder: string, name: string, body: unknown): Promise
       response.on('data', (chunk: Buffer) => chunks.push(chunk))
       response.on('error', reject)
       response.on('end', () => {
-        const answer = JSON.parse(Buffer.concat(chunks).toString('utf8')) as { code: ErrorCodeName; message: string }
-        if (response.statusCode === 200) resolve({ result: answer })
-        else reject(new WisteriaError(answer.code, answer.message))
+        try {
+          const answer = JSON.parse(Buffer.concat(chunks).toString('utf8')) as { code: ErrorCodeName; message: string }
+          if (response.statusCode === 200) resolve({ result: answer })
+          else reject(new WisteriaError(answer.code, answer.message))
+        } catch (error) {
+          reject(error as Error)
+        }
       })
     })
     asked.on('error', (error: NodeJS.ErrnoException) => {
       if (['ENOENT', 'ECONNREFUSED', 'ENOTSOCK', 'EINVAL'].includes(error.code ?? '')) resolve(undefined)
       else reject(error)
     })
+    asked.setTimeout(longestWait, () =>
+      asked.destroy(new WisteriaError('unavailable', 'The service on this folder does not answer. Look at its log.')),
+    )
     asked.end(JSON.stringify(body))
   })
 }

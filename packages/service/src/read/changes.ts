@@ -51,7 +51,7 @@ async function changesSince(kernel: Kernel, site: string, since: number, limit: 
       'gone',
       `What changed since position ${since} is no longer kept: read everything anew, and go on from ${newest}.`,
     )
-  // Numbers leap where the data was put back from a copy.
+  // Numbers leap where the data was restored from a copy.
   const end = Math.min(newest, (first ?? since) + maxLookedAt)
   const rows = await kernel.database.all<EventRow>(
     `select sequence, type, time, data from events where site = ? and sequence > ? and sequence <= ?

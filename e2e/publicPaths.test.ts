@@ -1,0 +1,78 @@
+import type { Reader } from '@wisteria/client'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { startDemo, type DemoWorld } from './support/running.js'
+
+let demo: DemoWorld
+let reader: Reader
+const raw = (path: string) =>
+  fetch(`${demo.service.baseUrl}/read/v1/marram${path}`, {
+    headers: { Authorization: `Bearer ${demo.seeded.keys.published}` },
+  })
+
+beforeAll(async () => {
+  demo = await startDemo()
+  reader = demo.reader()
+})
+afterAll(() => demo.service.end())
+
+describe('entries', () => {
+  it('say which locale their words are really in', async () => {
+    const asked = { where: 'title contains "salt"', sort: 'title', limit: 1 }
+    const of = async (locale: string) => (await reader.entries('activity', { ...asked, where: locale.startsWith('nl') ? 'title contains "zout"' : asked.where, locale })).entries[0]! // prettier-ignore
+    expect([(await of('en')).contentLocale, (await of('nl')).contentLocale, (await of('nl-BE')).contentLocale]).toEqual(['en', 'nl', 'nl']) // prettier-ignore
+    const { id, locale, contentLocale } = await of('ar')
+    expect([locale, contentLocale]).toEqual(['ar', 'en'])
+    const { activity } = await reader.graphql<{ activity: { contentLocale: string; paths: { locale: string; contentLocale: string }[] } }>(
+      'query ($id: String!) { activity(id: $id, locale: "ar") { contentLocale paths { locale contentLocale } } }',
+      { id },
+    ) // prettier-ignore
+    expect(activity.contentLocale).toBe('en')
+    expect(activity.paths).toContainEqual({ locale: 'ar', contentLocale: 'en' })
+    // A page that is translated since is no fallback any more, though its words may be the same.
+    const paths = []
+    for await (const one of reader.paths()) paths.push(one)
+    const fallbacks = paths.filter((one) => one.contentLocale !== one.locale)
+    expect(fallbacks.length).toBeGreaterThan(0)
+    for (const one of fallbacks) expect(['en', 'nl']).toContain(one.contentLocale)
+  })
+})
+
+describe('pages that ask search engines not to list them', () => {
+  it('say so in the list of paths, as soon as it is public', async () => {
+    const owner = await demo.as('maren@marram.example')
+    const type = demo.seeded && (await owner.model()).types.find((one) => one.fields.some(({ kind }) => kind === 'metadata'))! // prettier-ignore
+    const field = type.fields.find(({ kind }) => kind === 'metadata')!
+    const { entries } = await reader.entries(type.name, { limit: 1 })
+    const { id } = entries[0]!
+    const lines = async () => {
+      const own = []
+      for await (const one of reader.paths({ type: type.name })) if (one.id === id) own.push(one)
+      return own
+    }
+    expect((await lines()).map(({ hidden }) => hidden)).toContain(false)
+    const { version } = await owner.entry(id)
+    const edit = field.localized ? { locale: 'en' } : {}
+    await owner.edit(id, version, [{ do: 'set', at: [field.name], value: { hidden: true }, ...edit }])
+    expect((await lines()).some(({ hidden }) => hidden)).toBe(false)
+    await owner.publish(id)
+    expect((await lines()).find(({ locale }) => locale === 'en')?.hidden).toBe(true)
+  })
+})
+
+describe('what was asked in a way that the guides name', () => {
+  it('finds the one entry of a type by the name of the type', async () => {
+    const only = (await reader.only('visitorInfo'))!
+    expect(await reader.entry('visitorInfo', 'visitorInfo')).toEqual(only)
+    expect(await reader.entry('visitorInfo', only.id)).toEqual(only)
+    expect((await raw('/entries/museum/visitorInfo')).status).toBe(404)
+    expect((await raw('/entries/museum/museum')).status).toBe(404)
+  })
+  it('tells a mistake in GraphQL once', async () => {
+    const answer = (await (await raw(`/graphql?query=${encodeURIComponent('{ activities(last: 2) { nodes { title } } }')}`)).json()) as { errors: { message: string }[] } // prettier-ignore
+    expect(answer.errors.map(({ message }) => message)).toEqual([expect.stringContaining('"last"')])
+  })
+  it('says of what its changes are made', async () => {
+    const answer = await raw('/changes')
+    expect(answer.headers.get('content-type')).toBe('application/json; charset=utf-8')
+  })
+})

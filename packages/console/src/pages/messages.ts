@@ -1,8 +1,0 @@
-import { WisteriaProblem } from '@wisteria/client'
-
-/** What went wrong, a sentence for each thing that is wrong with a form. */
-export function messagesOf(error: unknown): string[] {
-  if (error instanceof WisteriaProblem && error.problems.length > 0)
-    return error.problems.map((problem) => problem.message)
-  return [error instanceof Error ? error.message : String(error)]
-}
