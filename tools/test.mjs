@@ -10,6 +10,7 @@ const root = fileURLToPath(new URL('..', import.meta.url))
 const args = process.argv.slice(2)
 let passed = 0
 let failed = 0
+const badChecks = []
 
 const environment = args.includes('--full') ? { ...process.env, WISTERIA_TEST_FULL: '1' } : process.env
 const run = (script, more) =>
@@ -33,7 +34,10 @@ if (args.includes('--checks')) {
     const isGood = run(script, more)
     console.log(`${isGood ? 'good' : 'BAD '}  ${name}`)
     if (isGood) passed++
-    else failed++
+    else {
+      failed++
+      badChecks.push(name)
+    }
   }
 }
 
@@ -56,5 +60,7 @@ if (existsSync(report)) {
 }
 rmSync(folder, { recursive: true, force: true })
 if (!isGood && failed === 0) failed = 1
+// Said again at the end: where it was printed first is some thousand lines above.
+for (const name of badChecks) console.log(`BAD   ${name}`)
 console.log(`${passed} passed, ${failed} failed`)
 process.exit(failed > 0 ? 1 : 0)

@@ -52,9 +52,12 @@ export function addAccount(program: Command): void {
       if (email === undefined) await openService().signOutEverywhere()
       else await onMachine(options, 'signOut', { email })
       if (options.json) printJson({ signedOut: true })
-      else print(email === undefined
-          ? 'You are signed out everywhere. Sign in here again with `wisteria connect`.'
-          : `${email} is signed out everywhere.`)
+      else
+        print(
+          email === undefined
+            ? 'You are signed out everywhere. Sign in here again with `wisteria connect`.'
+            : `${email} is signed out everywhere.`,
+        )
     })
   account
     .command('list')
