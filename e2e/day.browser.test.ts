@@ -437,6 +437,7 @@ describe('accessibility', () => {
     ['bin', 'h1'],
     ['assets', '.asset'],
     ['model', '.box'],
+    ['locales', '#locale-en'],
     ['model/type/activity', '.fields li'],
     ['new/activity', '.field'],
     ['entry/visitorInfo', '.field'],

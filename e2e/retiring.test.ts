@@ -1,4 +1,5 @@
 import { Reader, type Editor, type WisteriaProblem } from '@wisteria/client'
+import { withoutLocale } from '@wisteria/core'
 import { writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -10,11 +11,7 @@ let small: SmallSite
 let owner: Editor
 let reader: Reader
 const problem = (work: () => unknown) => refusal<WisteriaProblem>(work)
-/** The settings without Dutch. */
-const without = {
-  ...settings,
-  locales: settings.locales.filter(({ tag }) => tag !== 'nl').map((one) => ({ ...one, fallback: one.fallback.filter((tag) => tag !== 'nl') })), // prettier-ignore
-}
+const without = withoutLocale(settings, 'nl')
 const both: string[] = []
 let dutch = ''
 
@@ -31,6 +28,7 @@ beforeAll(async () => {
     await owner.publish(id)
     both.push(id)
   }
+  await owner.schedule(both[0]!, { does: 'publish', at: '2031-01-01T09:00Z', locales: ['nl'] })
   dutch = (await owner.create({ type: 'museum', values: { name: { nl: 'Zoutziederij' } } })).id
   await owner.publish(dutch, { locales: ['nl'] })
 })
@@ -41,6 +39,18 @@ const nameIn = async (id: string, locale: string) =>
 const rows = async () => (await (await fetch(`${small.service.baseUrl}/read/v1/marram/entries/museum?locales=every`, { headers: { Authorization: `Bearer ${small.token}` } })).text()) // prettier-ignore
 
 describe('a locale that has content', () => {
+  it('is not set over settings that somebody else has changed since they were read', async () => {
+    const { version } = await owner.locales()
+    await owner.setLocales({ ...settings, label: 'Renamed' }, [], { version })
+    const stale = await problem(() => owner.setLocales(settings, [], { version }))
+    expect([stale.status, stale.message]).toEqual([
+      412,
+      'Somebody else has changed the locales since. Read them again before you change them.',
+    ])
+    expect((await owner.locales()).settings.label).toBe('Renamed')
+    expect((await problem(() => owner.setLocales(settings, [], { version: 's1' }))).status).toBe(400)
+    await owner.setLocales(settings, [], { version: (await owner.locales()).version })
+  })
   it('is not retired while types have paths in it, or before one says that it is withdrawn', async () => {
     expect((await owner.compareLocales(without)).retired).toMatchObject([
       {
@@ -49,6 +59,7 @@ describe('a locale that has content', () => {
         only: 1,
         paths: 3,
         drafts: 3,
+        schedules: 1,
         refused: expect.stringContaining('path pattern') as string,
       },
     ])
@@ -62,14 +73,19 @@ describe('a locale that has content', () => {
     )
     expect(await nameIn(both[0]!, 'nl')).toBe('Vuurtoren')
   })
+  it('is not left as the default locale once something has been public', async () => {
+    const { defaultChanged } = await owner.compareLocales({ ...settings, defaultLocale: 'ar' })
+    expect(defaultChanged).toEqual({ to: 'ar', refused: expect.stringContaining('stays what it is') as string })
+  })
   it('tells what would come of it on the command line', async () => {
     const file = join(small.service.folder, 'locales.yaml')
     writeFileSync(file, JSON.stringify(without))
     const at = { WISTERIA_URL: small.service.baseUrl, WISTERIA_SITE: 'marram', WISTERIA_TOKEN: small.token }
     const said = await runIn(small.service.folder, ['locale', 'compare', '--file', file], at)
     expect(said.out).toBe(`nl is retired:
-  withdrawn in 3 entries, of which 1 are public in no other locale; 0 URLs stop working
-  3 working copies have words in it, which are kept
+  withdrawn in 3 entries, of which 1 is public in no other locale; 0 URLs stop working
+  3 working copies have texts in it, which are kept
+  1 schedule names it, and would fail
 nl-BE has other fallbacks.
 `)
     const refused = await runIn(small.service.folder, ['locale', 'set', '--file', file], at)

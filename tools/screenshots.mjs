@@ -64,12 +64,6 @@ try {
   await page.locator('.asset').nth(1).click()
   await page.waitForLoadState('networkidle')
   await shot('assets')
-  await page.goto(`${console_}marram/entries/activity`)
-  await page.waitForSelector('.row')
-  await page.keyboard.press('Control+k')
-  await page.keyboard.type('salt')
-  await page.waitForSelector('.go-to [role=option]:has-text("Fourteen Salts")')
-  await shot('go-to')
   const openEntry = async (type, title) => {
     await page.goto(`${console_}marram/entries/${type}`)
     await page.click(`.row a:has-text("${title}")`)
@@ -133,6 +127,10 @@ try {
   await page.waitForSelector('.sheet section')
   await page.waitForFunction(() => document.querySelector('.sheet').getBoundingClientRect().bottom <= innerHeight)
   await shot('model-consequences')
+  await page.goto(`${console_}marram/locales`)
+  await page.fill('#new-locale', 'de')
+  await page.click('button:has-text("Add locale")')
+  await shot('locales')
   // What a front end may ask.
   await page.goto(`${console_}marram/query`)
   await page.waitForSelector('.answer pre')

@@ -68,15 +68,28 @@ export class Editor {
   /** What other settings would do. Changes nothing. */
   compareLocales = (settings: SiteSettings) =>
     this.#call<LocaleConsequences>({ method: 'POST', path: '/locales/consequences', body: settings, isLong: true })
-  /** @param retire locales whose content may be withdrawn, and is kept. */
-  setLocales = async (settings: SiteSettings, retire: readonly string[] = []): Promise<SiteSettings> => {
+  /** Locales, fallback chains and time zone, with the version that `setLocales` may ask for. */
+  locales = async (): Promise<{ readonly settings: SiteSettings; readonly version: string }> => {
+    const { body, headers } = await this.#reply<SiteSettings>({ path: '/locales' })
+    return { settings: body, version: headers.get('etag') ?? '*' }
+  }
+  /**
+   * @param retire locales whose content may be withdrawn, and is kept.
+   * @param version what was read: it is refused (412) when somebody has changed the locales since.
+   */
+  setLocales = async (
+    settings: SiteSettings,
+    retire: readonly string[] = [],
+    { version, onProgress }: { version?: string; onProgress?: (job: Job) => void } = {},
+  ): Promise<SiteSettings> => {
     const { job, ...set } = await this.#call<SiteSettings & { job?: Job }>({
       method: 'PUT',
       path: '/locales',
       body: { ...settings, ...(retire.length > 0 ? { retire } : {}) },
+      ...(version === undefined ? {} : { headers: { 'If-Match': version } }),
       isLong: true,
     })
-    if (job) await this.waitFor(job)
+    if (job) await this.waitFor(job, onProgress)
     return set
   }
   setOpen = (open: boolean) => this.#call<SiteView>({ method: 'PUT', path: '/open', body: { open } })

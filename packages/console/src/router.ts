@@ -44,6 +44,7 @@ export const router = createRouter({
       component: () => import('./pages/ModelType.vue'),
       props: true,
     },
+    { path: '/:site/locales', name: 'locales', component: () => import('./pages/LocalesPage.vue'), props: true },
     { path: '/:site/query', name: 'query', component: () => import('./pages/QueryPage.vue'), props: true },
     { path: '/:site/api', name: 'api', component: () => import('./pages/ApiPage.vue'), props: true },
     { path: '/:path(.*)*', name: 'nothing', component: () => import('./pages/NothingHere.vue') },

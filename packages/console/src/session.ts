@@ -50,10 +50,11 @@ async function loadSite(name: string): Promise<Site> {
   const editor = service.site(name)
   const [settings, model, { members }] = await Promise.all([editor.settings(), editor.model(), editor.members()])
   const own = session.value?.sites.find((site) => site.name === name)
-  return { name, editor, settings, model, members, caller: callerFrom(own) }
+  return { name, editor, settings, model, members, caller: callerOn(own) }
 }
 
-function callerFrom(own: SignedIn['sites'][number] | undefined): Caller {
+/** Who is signed in, as a member of that site. */
+export function callerOn(own: SignedIn['sites'][number] | undefined): Caller {
   const account = session.value?.account
   return {
     is: 'member',

@@ -213,17 +213,22 @@ export function addLocale(program: Command): void {
     })
 }
 
-function printLocaleConsequences({ added, retired, fallbacksChanged, timeZoneChanged }: LocaleConsequences): void {
+const count = (number: number, one: string, many: string): string => `${number} ${number === 1 ? one : many}`
+
+function printLocaleConsequences(found: LocaleConsequences): void {
+  const { added, retired, fallbacksChanged, timeZoneChanged, defaultChanged } = found
   for (const tag of added) print(`${tag} is added.`)
   for (const one of retired) {
     print(`${one.tag} is retired:`)
     if (one.refused !== null) print(`  refused: ${one.refused}`)
-    print(`  withdrawn in ${one.public} entries, of which ${one.only} are public in no other locale; ${one.paths} URLs stop working`)
-    print(`  ${one.drafts} working copies have words in it, which are kept`)
+    print(`  withdrawn in ${count(one.public, 'entry', 'entries')}, of which ${count(one.only, 'is', 'are')} public in no other locale; ${count(one.paths, 'URL stops', 'URLs stop')} working`)
+    print(`  ${count(one.drafts, 'working copy has texts', 'working copies have texts')} in it, which are kept`)
+    if (one.schedules > 0) print(`  ${count(one.schedules, 'schedule names it, and would fail', 'schedules name it, and would fail')}`)
   }
   for (const tag of fallbacksChanged) print(`${tag} has other fallbacks.`)
   if (timeZoneChanged) print('The time zone changes.')
-  if (added.length + retired.length + fallbacksChanged.length === 0 && !timeZoneChanged) print('Nothing changes for readers.')
+  if (defaultChanged) print(`${defaultChanged.to} becomes the default locale.${defaultChanged.refused === null ? '' : `\n  refused: ${defaultChanged.refused}`}`)
+  if (added.length + retired.length + fallbacksChanged.length === 0 && !timeZoneChanged && !defaultChanged) print('Nothing changes for readers.')
 } // prettier-ignore
 
 export function addSite(program: Command): void {

@@ -1,14 +1,16 @@
 <script setup lang="ts">
+import { decide } from '@wisteria/core'
 import { ElDropdown, ElDropdownItem, ElDropdownMenu } from 'element-plus'
 import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import GoTo from './GoTo.vue'
-import { forgetSites, service, session } from '../session'
+import { callerOn, forgetSites, service, session } from '../session'
 
 const route = useRoute()
 const router = useRouter()
 const sites = computed(() => session.value?.sites ?? [])
 const site = computed(() => sites.value.find((one) => one.name === route.params['site']) ?? sites.value[0])
+const mayBuild = computed(() => decide(callerOn(site.value), 'model.change').allowed)
 
 async function signOut(): Promise<void> {
   await service.signOut()
@@ -60,6 +62,12 @@ async function signOut(): Promise<void> {
         :to="{ name: 'query', params: { site: site.name } }"
         :class="{ here: ['query', 'api'].includes(String(route.name)) }"
         >Query</RouterLink
+      >
+      <RouterLink
+        v-if="mayBuild"
+        :to="{ name: 'locales', params: { site: site.name } }"
+        :class="{ here: route.name === 'locales' }"
+        >Site</RouterLink
       >
     </nav>
     <GoTo v-if="site" :key="site.name" :site="site.name" />

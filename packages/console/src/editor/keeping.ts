@@ -4,9 +4,9 @@ import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { nameOfActor, session } from '../session'
 import { clock } from '../times'
 import { createAutosave } from './autosave'
-import { browserStorage } from './keptRecords'
+import { browserStorage } from '../kept/records'
 import { keptWords } from './keptWords'
-import { openTabs, tab } from './tabs'
+import { openTabs, tab } from '../kept/tabs'
 import { ConflictingChanges, type WorkingCopy } from './workingCopy'
 
 /**

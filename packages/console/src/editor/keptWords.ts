@@ -1,4 +1,4 @@
-import { keptRecords } from './keptRecords'
+import { keptRecords } from '../kept/records'
 import type { Unreadable } from './unreadable'
 
 type Values = Record<string, unknown>

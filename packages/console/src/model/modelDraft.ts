@@ -2,9 +2,8 @@ import {
   consequencesOf, fieldKinds, labelFrom, localeTags, readModelFiles, resolveModel, writeModelFile, fileNameOf, listOf, WisteriaError,
   type BlockSource, type Consequence, type FieldSource, type Model, type ModelFile, type Problem, type SectionSource, type TypeSource,
 } from '@wisteria/core' // prettier-ignore
-import { computed, reactive, shallowRef, watch } from 'vue'
-import { browserStorage, keptRecords } from '../editor/keptRecords'
-import { openTabs, tab } from '../editor/tabs'
+import { computed, reactive, shallowRef } from 'vue'
+import { keptDrafts } from '../kept/drafts'
 import { session, type Site } from '../session'
 
 export type Source = TypeSource | BlockSource
@@ -272,47 +271,18 @@ export interface KeptDraft {
   }[]
 }
 
-const recordsOf = (site: string, account: string) =>
-  keptRecords<KeptDraft>(
-    browserStorage(),
-    `wisteria/model/${account}/${site}`,
-    tab,
-    (record) => typeof record.version === 'number' && Array.isArray(record.sources),
-  )
+const drafts = keptDrafts<KeptDraft, ModelDraft>(
+  'model',
+  (draft) => draft.files,
+  (record) => typeof record.version === 'number' && Array.isArray(record.sources),
+)
 
-interface OpenDraft {
-  readonly draft: ModelDraft
-  /** Forgets it, here and in the browser's storage. */
-  readonly end: () => void
-}
-
-const drafts = new Map<string, OpenDraft>()
-
-/**
- * The draft of a site: kept until it is adopted or discarded, also while the page is gone. Leaving the page with one asks.
- * @param account whose it is.
- */
+/** The draft of a site. @param account whose it is. */
 export async function openDraft(site: Site, account = session.value?.account.id ?? ''): Promise<ModelDraft> {
-  const known = drafts.get(site.name)?.draft
+  const known = drafts.opened(site.name)
   if (known && known.site.model.version === site.model.version) return known
   const { files } = await site.editor.model()
-  const records = recordsOf(site.name, account)
-  const kept = known ? undefined : records.recall(await openTabs())
-  drafts.get(site.name)?.end()
-  const draft = createModelDraft(site, files, kept)
-  const onUnload = (event: BeforeUnloadEvent): void => draft.isChanged.value ? event.preventDefault() : undefined // prettier-ignore
-  addEventListener('beforeunload', onUnload)
-  const stop = watch(draft.files, () => (draft.isChanged.value ? records.keep(draft.record()) : records.drop()), {
-    immediate: true,
-  })
-  const end = (): void => {
-    stop()
-    removeEventListener('beforeunload', onUnload)
-    records.drop()
-    drafts.delete(site.name)
-  }
-  drafts.set(site.name, { draft, end })
-  return draft
+  return drafts.open(site.name, account, (kept) => createModelDraft(site, files, kept))
 }
 
-export const forgetDraft = (site: string): void => drafts.get(site)?.end()
+export const forgetDraft = drafts.forget

@@ -2,7 +2,7 @@
 import { ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, reactive } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { slugFrom } from '@wisteria/core'
+import { ownNameOf, slugFrom } from '@wisteria/core'
 import BareForm from '../components/BareForm.vue'
 import { service, session } from '../session'
 import { useSending } from '../sending'
@@ -26,15 +26,6 @@ const siteName = computed(() =>
 )
 const zones = Intl.supportedValuesOf('timeZone')
 
-/** What a locale calls itself. The service says what is wrong with one that is none. */
-function labelOf(tag: string): string {
-  try {
-    return new Intl.DisplayNames([tag], { type: 'language' }).of(tag) ?? tag
-  } catch {
-    return tag
-  }
-}
-
 async function begin(): Promise<void> {
   const isDone = await send(async () => {
     session.value = await service.begin({
@@ -46,7 +37,7 @@ async function begin(): Promise<void> {
         name: siteName.value,
         label: form.site,
         defaultLocale: form.locale,
-        locales: [{ tag: form.locale, label: labelOf(form.locale), fallback: [] }],
+        locales: [{ tag: form.locale, label: ownNameOf(form.locale), fallback: [] }],
         timeZone: form.timeZone,
       },
     })

@@ -5,6 +5,8 @@ export interface LocaleConsequences {
   /** Locales whose chain of fallbacks differs. */
   readonly fallbacksChanged: readonly string[]
   readonly timeZoneChanged: boolean
+  /** Another default locale; null where it stays. */
+  readonly defaultChanged: { readonly to: string; readonly refused: string | null } | null
 }
 
 /** A locale that would go: its public content is withdrawn, and its texts are kept. */
@@ -18,6 +20,8 @@ export interface RetiredLocale {
   readonly paths: number
   /** How many working copies have words in it. */
   readonly drafts: number
+  /** How many schedules name it: they would fail. */
+  readonly schedules: number
   /** Why it cannot go yet; null where it can. */
   readonly refused: string | null
 }

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { settings } from '../../../../e2e/support/models.js'
-import { chainOf, checkSettings, directionOf } from './settings.js'
+import { chainOf, checkSettings, directionOf, ownNameOf, withLocale, withoutLocale } from './settings.js'
 
 describe('locales', () => {
   it('read their whole chain, and no other', () => {
@@ -21,6 +21,19 @@ describe('locales', () => {
     expect(named('dutch')[0]?.message).toContain('Did you mean `nl`?')
     expect(named('qwertyui')[0]?.message).not.toContain('Did you mean')
     expect(named('haw')).toEqual([])
+  })
+  it('are added under their own name, with a chain of fallbacks', () => {
+    expect(withLocale(settings, 'de').locales.at(-1)).toEqual({ tag: 'de', label: 'Deutsch', fallback: ['en'] })
+    expect(withLocale(settings, 'ar-MA').locales.at(-1)?.fallback).toEqual(['ar', 'en'])
+    expect(checkSettings(withLocale(settings, 'de'))).toEqual([])
+    expect(checkSettings(withLocale(settings, 'nl')).map(({ pointer }) => pointer)).toEqual(['/locales/4/tag'])
+    expect(ownNameOf('not a tag')).toBe('not a tag')
+  })
+  it('go out of the chains of the others when they are removed', () => {
+    const without = withoutLocale(settings, 'nl')
+    expect(without.locales.map(({ tag }) => tag)).toEqual(['en', 'nl-BE', 'ar'])
+    expect(chainOf(without, 'nl-BE')).toEqual(['nl-BE', 'en'])
+    expect(checkSettings(without)).toEqual([])
   })
   it('accept settings without a mistake', () => expect(checkSettings(settings)).toEqual([]))
 

@@ -42,6 +42,35 @@ export function canonicalTag(tag: string): string | undefined {
   }
 }
 
+/** What a locale calls itself, such as `Deutsch`; the tag where that is not known. */
+export function ownNameOf(tag: string): string {
+  try {
+    return new Intl.DisplayNames([tag], { type: 'language' }).of(tag) ?? tag
+  } catch {
+    return tag
+  }
+}
+
+/**
+ * Settings with one more locale, under its own name. A regional variant falls back to its language where the site has that, and
+ * every other locale to the default locale.
+ */
+export function withLocale(settings: SiteSettings, tag: string): SiteSettings {
+  const { defaultLocale, locales } = settings
+  const base = locales.find((one) => one.tag !== tag && one.tag === tag.split('-')[0])
+  const fallback = base ? [base.tag, ...base.fallback] : [defaultLocale]
+  return { ...settings, locales: [...locales, { tag, label: ownNameOf(tag), fallback }] }
+}
+
+/** Settings without a locale, also in the chains of the others. */
+export function withoutLocale(settings: SiteSettings, tag: string): SiteSettings {
+  const stays = settings.locales.filter((one) => one.tag !== tag)
+  return {
+    ...settings,
+    locales: stays.map((one) => ({ ...one, fallback: one.fallback.filter((other) => other !== tag) })),
+  }
+}
+
 /** The tag of a language by its English or own name. */
 function tagOfLanguage(name: string): string | undefined {
   const letters = 'abcdefghijklmnopqrstuvwxyz'

@@ -5,6 +5,7 @@ import { jobView } from '../jobs/jobs.js'
 import type { Kernel } from '../kernel.js'
 import { route, type Route } from '../route.js'
 import { beginAdoption } from './adopting.js'
+import { matches } from './ifMatch.js'
 
 const locale = z.strictObject({
   tag: z.string().max(40),
@@ -27,20 +28,29 @@ export function requireSettings(settings: SiteSettings): SiteSettings {
   return settings
 }
 
+/** Why another default locale is refused. */
+async function defaultKept(reader: Reader, site: Site): Promise<string | null> {
+  const [used] = await reader.all('select 1 from publications where site = ? limit 1', [site.id])
+  return used ? 'The default locale stays what it is once something has been public.' : null
+}
+
+/** The version of the settings, for `If-Match`. */
+const etagOf = (site: Site): string => `"s${site.settingsVersion}"`
+
 /** What other settings would do to what is there. */
 async function consequencesOf(reader: Reader, site: Site, settings: SiteSettings): Promise<LocaleConsequences> {
   const [before, after] = [localeTags(site.settings), localeTags(settings)]
   const retired = []
   for (const tag of before.filter((one) => !after.includes(one))) {
-    const pattern = site.model.types.find((type) => type.path?.[tag] !== undefined)
+    const patterns = site.model.types.filter((type) => type.path?.[tag] !== undefined).map(({ name }) => name)
     retired.push({
       tag,
       ...(await useOfLocale(reader, site, tag, after)),
       refused:
         tag === site.settings.defaultLocale
           ? `\`${tag}\` is the default locale.`
-          : pattern
-            ? `\`${tag}\` has a path pattern in the type ${pattern.name}. Adopt a model without it first.`
+          : patterns.length > 0
+            ? `These types have a path pattern for \`${tag}\`: ${patterns.join(', ')}. Adopt a model without it first.`
             : null,
     })
   }
@@ -53,6 +63,10 @@ async function consequencesOf(reader: Reader, site: Site, settings: SiteSettings
     retired,
     fallbacksChanged: changed.map(({ tag }) => tag),
     timeZoneChanged: settings.timeZone !== site.settings.timeZone,
+    defaultChanged:
+      settings.defaultLocale === site.settings.defaultLocale
+        ? null
+        : { to: settings.defaultLocale, refused: await defaultKept(reader, site) },
   }
 }
 
@@ -69,7 +83,7 @@ async function changeSettings(
   settings: SiteSettings,
   retire: readonly string[],
 ): Promise<JobRow | undefined> {
-  const { retired } = await consequencesOf(transaction, site, settings)
+  const { retired, defaultChanged } = await consequencesOf(transaction, site, settings)
   for (const { tag, refused, ...use } of retired) {
     if (refused !== null) throw new WisteriaError('conflict', refused)
     if (use.public > 0 && !retire.includes(tag))
@@ -78,10 +92,7 @@ async function changeSettings(
         `\`${tag}\` is public in ${use.public === 1 ? 'one entry' : `${use.public} entries`}. To withdraw it there, and keep its texts, name it in \`retire\`.`,
       )
   }
-  if (settings.defaultLocale !== site.settings.defaultLocale) {
-    const [used] = await transaction.all('select 1 from publications where site = ? limit 1', [site.id])
-    if (used) throw new WisteriaError('conflict', 'The default locale stays what it is once something has been public.')
-  }
+  if (defaultChanged?.refused) throw new WisteriaError('conflict', defaultChanged.refused)
   return beginAdoption(kernel, transaction, site, actor, { what: 'settings', model: site.model, settings })
 }
 
@@ -93,7 +104,7 @@ export const localeRoutes: readonly Route[] = [
     path: base,
     summary: 'The locales of a site, each with its whole fallback chain.',
     permission: 'model.read',
-    handle: async ({ site }) => ({ body: site.settings }),
+    handle: async ({ site }) => ({ body: site.settings, headers: { ETag: etagOf(site) } }),
   }),
   route({
     method: 'POST',
@@ -116,6 +127,11 @@ export const localeRoutes: readonly Route[] = [
     handle: (request) =>
       request.write(async (transaction) => {
         const site = await siteWithId(transaction, request.site.id)
+        if (!matches(request.headers['if-match'], etagOf(site)))
+          throw new WisteriaError(
+            'stale',
+            'Somebody else has changed the locales since. Read them again before you change them.',
+          )
         const { retire, ...wanted } = request.body
         const settings = requireSettings(wanted)
         const job = await changeSettings(request.kernel, transaction, site, request.actor, settings, retire)

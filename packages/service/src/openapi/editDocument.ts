@@ -50,16 +50,17 @@ function operationId({ method, path }: Route): string {
 /** Operations on an entry that go by the version that was read. */
 const guardedByETag =
   /^(PATCH|DELETE|POST) \/edit\/v1\/sites\/\{site\}\/entries\/\{id\}(\/(publish|unpublish|archive|unarchive|restore|revisions|place|edits|duplicate|schedule))?$/
+const locales = '/edit/v1/sites/{site}/locales'
 
 const etagHeader: Schema = {
-  ETag: { description: 'The version of the entry, for `If-Match`.', schema: { type: 'string' } },
+  ETag: { description: 'The version of what was read, for `If-Match`.', schema: { type: 'string' } },
 }
 
 const ifMatch: Schema = {
   name: 'If-Match',
   in: 'header',
   schema: { type: 'string' },
-  description: 'The `ETag` that you read, such as `"v3"`. 412 when the entry has another version by now.',
+  description: 'The `ETag` that you read, such as `"v3"`. 412 when somebody has changed it since.',
 }
 
 const idempotencyKey: Schema = {
@@ -92,11 +93,12 @@ export function editDocument(kernel: Kernel, routes: readonly Route[]): Schema {
     const types = route.bodyTypes ?? ['application/json']
     const sent = body ? valuesDescribed(schemaOf(body)) : { type: 'string', format: 'binary' }
     const answer = editAnswers[`${method} ${path}`]
-    const isGuarded = guardedByETag.test(`${method} ${path}`)
+    const isGuarded = guardedByETag.test(`${method} ${path}`) || (method === 'PUT' && path === locales)
+    const hasETag = path === '/edit/v1/sites/{site}/entries/{id}' || path === locales || (isGuarded && method !== 'PUT')
     const success = answer
       ? {
           description: 'Done.',
-          ...(path === '/edit/v1/sites/{site}/entries/{id}' || isGuarded ? { headers: etagHeader } : {}),
+          ...(hasETag ? { headers: etagHeader } : {}),
           content: { 'application/json': { schema: answerSchemaOf(answer, schemas) } },
         }
       : { description: 'Done. There is no body.' }

@@ -1,5 +1,5 @@
 /** What is kept, and since when. */
-interface Dated {
+export interface Dated {
   /** An ISO instant. */
   readonly at: string
 }

@@ -1,0 +1,303 @@
+<script setup lang="ts">
+import { canonicalTag, decide, directionOf, withLocale, withoutLocale } from '@wisteria/core'
+import { ArrowDown, ArrowUp } from '@element-plus/icons-vue'
+import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
+import { computed, nextTick, onMounted, ref, shallowRef, watch } from 'vue'
+import PageTrouble from '../components/PageTrouble.vue'
+import StripBar from '../components/StripBar.vue'
+import { forgetSites, loadSession, openSite, type Site } from '../session'
+import LocalesSheet from '../site/LocalesSheet.vue'
+import { forgetLocalesDraft, openLocalesDraft, type LocalesDraft } from '../site/localesDraft'
+import { ago } from '../times'
+
+/** The name, the time zone and the locales of a site, each with its chain of fallbacks. */
+const props = defineProps<{ site: string }>()
+const opened = shallowRef<Site>()
+const draft = shallowRef<LocalesDraft>()
+const trouble = shallowRef<unknown>()
+const isOpen = ref(false)
+const result = ref('')
+const added = ref('')
+const refused = ref('')
+
+async function load(): Promise<void> {
+  trouble.value = undefined
+  try {
+    const site = await openSite(props.site)
+    draft.value = await openLocalesDraft(site)
+    opened.value = site
+  } catch (error) {
+    trouble.value = error
+  }
+}
+onMounted(load)
+
+const mayChange = computed(() => opened.value !== undefined && decide(opened.value.caller, 'model.change').allowed)
+const now = computed(() => draft.value?.now.value)
+const zones = Intl.supportedValuesOf('timeZone')
+const nameOf = (tag: string): string => now.value?.locales.find((one) => one.tag === tag)?.label ?? tag
+const problemsAt = (pointer: string): string => draft.value?.problemsAt(pointer).join(' ') ?? ''
+watch(
+  () => draft.value?.isChanged.value,
+  (isChanged) => isChanged && (result.value = ''),
+)
+const words = computed(() => {
+  if (!draft.value?.isChanged.value) return ''
+  const { recoveredAt, problems } = draft.value
+  if (problems.value.length > 0) return problems.value[0]!.message
+  return recoveredAt ? `Recovered from ${ago(recoveredAt)}, not saved yet` : 'Not saved yet'
+})
+
+function add(): void {
+  refused.value = ''
+  const tag = canonicalTag(added.value.trim()) ?? added.value.trim()
+  if (tag === '') return
+  const wanted = withLocale(now.value!, tag)
+  const before = draft.value!.now.value
+  draft.value!.now.value = wanted
+  const wrong = problemsAt(`/locales/${wanted.locales.length - 1}/tag`)
+  if (wrong !== '') {
+    // It stays in its field until it is right.
+    draft.value!.now.value = before
+    refused.value = wrong
+    return
+  }
+  added.value = ''
+}
+function move(from: number, to: number, tag: string): void {
+  draft.value!.move(from, to)
+  const up = to < from
+  void nextTick(() => {
+    const row = document.getElementById(`locale-${tag}`)
+    const [first, second] = row?.querySelectorAll<HTMLElement>('.order button') ?? []
+    ;(up ? first : second)?.focus()
+  })
+}
+function discard(): void {
+  forgetLocalesDraft(props.site)
+  isOpen.value = false
+  result.value = 'Your changes are discarded.'
+  void load()
+}
+async function takeSaved(): Promise<void> {
+  forgetLocalesDraft(props.site)
+  forgetSites()
+  await Promise.all([loadSession(), load()])
+  result.value = 'Saved.'
+}
+</script>
+
+<template>
+  <main class="locales" data-region="work">
+    <PageTrouble v-if="trouble" :error="trouble" @again="load" />
+    <div v-else-if="draft && now && opened" class="paper">
+      <h1 class="page-name">Site and locales</h1>
+      <div class="settings">
+        <label for="site-label">Name of the site</label>
+        <ElInput
+          id="site-label"
+          :model-value="now.label"
+          :disabled="!mayChange"
+          maxlength="120"
+          @update:model-value="draft.now.value = { ...now, label: $event }"
+        />
+        <p v-if="problemsAt('/label')" class="error-text">{{ problemsAt('/label') }}</p>
+        <label for="site-zone">Time zone</label>
+        <ElSelect
+          id="site-zone"
+          :model-value="now.timeZone"
+          :disabled="!mayChange"
+          filterable
+          @update:model-value="draft.now.value = { ...now, timeZone: $event as string }"
+        >
+          <ElOption v-for="zone in zones" :key="zone" :value="zone" :label="zone" />
+        </ElSelect>
+        <label for="site-default">Default locale</label>
+        <ElSelect
+          id="site-default"
+          :model-value="now.defaultLocale"
+          :disabled="!mayChange"
+          @update:model-value="draft.now.value = { ...now, defaultLocale: $event as string }"
+        >
+          <ElOption v-for="one in now.locales" :key="one.tag" :value="one.tag" :label="`${one.label} (${one.tag})`" />
+        </ElSelect>
+      </div>
+      <table>
+        <thead>
+          <tr>
+            <th scope="col">Locale</th>
+            <th scope="col">Name</th>
+            <th scope="col">Falls back to, in this order</th>
+            <th v-if="mayChange" scope="col"><span class="visually-hidden">Actions</span></th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="(one, index) in now.locales" :id="`locale-${one.tag}`" :key="one.tag">
+            <th scope="row">
+              <bdi dir="ltr"
+                ><code>{{ one.tag }}</code></bdi
+              >
+              <small v-if="one.tag === now.defaultLocale" class="quiet">default</small>
+              <small v-if="directionOf(one.tag) === 'rtl'" class="quiet">right to left</small>
+            </th>
+            <td>
+              <ElInput
+                :model-value="one.label"
+                :aria-label="`Name of ${one.tag}`"
+                :disabled="!mayChange"
+                :lang="one.tag"
+                :dir="directionOf(one.tag)"
+                maxlength="80"
+                @update:model-value="draft.changeLocale(index, { label: $event })"
+              />
+              <p v-if="problemsAt(`/locales/${index}`)" class="error-text">{{ problemsAt(`/locales/${index}`) }}</p>
+            </td>
+            <td>
+              <ElSelect
+                v-if="now.locales.length > 1"
+                :model-value="[...one.fallback]"
+                :aria-label="`Fallbacks of ${one.tag}`"
+                :disabled="!mayChange"
+                multiple
+                placeholder="No fallback"
+                @update:model-value="draft.changeLocale(index, { fallback: $event as string[] })"
+              >
+                <ElOption
+                  v-for="other in now.locales.filter(({ tag }) => tag !== one.tag)"
+                  :key="other.tag"
+                  :value="other.tag"
+                  :label="nameOf(other.tag)"
+                />
+              </ElSelect>
+            </td>
+            <td v-if="mayChange" class="actions">
+              <span class="order">
+                <ElButton
+                  text
+                  :icon="ArrowUp"
+                  :disabled="index === 0"
+                  :aria-label="`Move ${one.tag} up`"
+                  @click="move(index, index - 1, one.tag)"
+                />
+                <ElButton
+                  text
+                  :icon="ArrowDown"
+                  :disabled="index === now.locales.length - 1"
+                  :aria-label="`Move ${one.tag} down`"
+                  @click="move(index, index + 1, one.tag)"
+                />
+              </span>
+              <ElButton
+                size="small"
+                :disabled="one.tag === now.defaultLocale"
+                :title="one.tag === now.defaultLocale ? 'The default locale cannot be removed.' : undefined"
+                @click="draft.now.value = withoutLocale(now, one.tag)"
+                >Remove<span class="visually-hidden"> {{ one.tag }}</span></ElButton
+              >
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      <form v-if="mayChange" class="add" @submit.prevent="add">
+        <label for="new-locale">Language tag, such as <code>de</code> or <code>nl-BE</code></label>
+        <ElInput id="new-locale" v-model="added" dir="ltr" maxlength="40" />
+        <ElButton native-type="submit">Add locale</ElButton>
+        <p v-if="refused" class="error-text" role="alert">{{ refused }}</p>
+      </form>
+    </div>
+  </main>
+  <StripBar :result="result">
+    <template #middle>
+      <span v-if="words" :class="{ 'error-text': draft!.problems.value.length > 0 }">{{ words }}</span>
+    </template>
+    <template v-if="draft?.isChanged.value && mayChange" #end>
+      <ElButton @click="discard">Discard changes</ElButton>
+      <ElButton type="primary" :disabled="draft.problems.value.length > 0" @click="isOpen = true"
+        >See consequences…</ElButton
+      >
+    </template>
+  </StripBar>
+  <LocalesSheet
+    v-if="draft && opened"
+    v-model="isOpen"
+    :draft="draft"
+    :site="opened"
+    @saved="takeSaved"
+    @discarded="discard"
+  />
+</template>
+
+<style scoped>
+.locales {
+  padding: 24px;
+  overflow: auto;
+}
+.paper {
+  padding: 24px 32px 32px;
+  max-inline-size: 960px;
+  margin-inline: auto;
+}
+.settings {
+  display: grid;
+  gap: 4px;
+  max-inline-size: 400px;
+  margin-block-end: 32px;
+}
+label {
+  margin-block-start: 8px;
+  font-size: 13px;
+  color: var(--w-ink2);
+}
+table {
+  inline-size: 100%;
+  border-collapse: collapse;
+}
+th,
+td {
+  text-align: start;
+  vertical-align: top;
+  padding: 8px 16px 8px 0;
+  border-block-end: 1px solid var(--w-hair);
+}
+thead th {
+  font-size: 13px;
+  font-weight: 500;
+  color: var(--w-ink2);
+}
+tbody th {
+  padding-block-start: 13px;
+  font-weight: 400;
+  white-space: nowrap;
+}
+tbody th small {
+  display: block;
+}
+td:nth-child(2) {
+  inline-size: 220px;
+}
+td .error-text {
+  margin: 4px 0 0;
+}
+.actions {
+  text-align: end;
+  white-space: nowrap;
+  padding-inline-end: 0;
+}
+.order .el-button {
+  padding-inline: 6px;
+  margin: 0;
+}
+.add {
+  display: grid;
+  grid-template-columns: 240px auto 1fr;
+  gap: 4px 8px;
+  margin-block-start: 16px;
+}
+.add label,
+.add p {
+  grid-column: 1 / -1;
+}
+.add .el-button {
+  justify-self: start;
+}
+</style>

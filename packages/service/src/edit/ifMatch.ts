@@ -1,0 +1,19 @@
+import { WisteriaError } from '@wisteria/core'
+
+/** @throws WisteriaError `preconditionRequired` where it must be sent. */
+export function requireIfMatch(header: string | undefined, etag: string): asserts header is string {
+  if (header === undefined)
+    throw new WisteriaError('preconditionRequired', `Send \`If-Match\` with the ETag that you read; it is ${etag} now.`)
+}
+
+/**
+ * Whether what somebody read is still what is stored (RFC 9110, 13.1.1). Without the header it is.
+ * @throws WisteriaError `badRequest` where the header is not a list of ETags.
+ */
+export function matches(header: string | undefined, etag: string): boolean {
+  if (header === undefined) return true
+  const wanted = header.trim()
+  if (!/^(\*|(W\/)?"[^"]*"(\s*,\s*(W\/)?"[^"]*")*)$/.test(wanted))
+    throw new WisteriaError('badRequest', `\`If-Match\` names ETags in quotes: it is ${etag} now, not \`${wanted.slice(0, 60)}\`.`) // prettier-ignore
+  return wanted === '*' || wanted.split(',').some((tag) => tag.trim() === etag)
+}
