@@ -15,6 +15,9 @@ const alias = [
   { find: /^graphql$/, replacement: 'graphql/index.js' },
 ]
 
+/** Milliseconds for one test: far more than it needs on a busy machine, and for the whole run, which tries far more. */
+const testTimeout = process.env['WISTERIA_TEST_FULL'] === '1' ? 1_800_000 : 60_000
+
 export default defineConfig({
   test: {
     // One for each core: Vitest would leave one of two idle.
@@ -28,6 +31,7 @@ export default defineConfig({
           environment: 'node',
           // Nothing in it lasts beyond a test: it is loaded once, and not once a file.
           isolate: false,
+          testTimeout,
         },
       },
       {
@@ -39,7 +43,7 @@ export default defineConfig({
           environment: 'node',
           // Every service is an object of its own, with a folder of its own: loading takes longer than many a file's tests.
           isolate: false,
-          testTimeout: 60_000,
+          testTimeout,
           hookTimeout: 120_000,
         },
       },
@@ -50,7 +54,7 @@ export default defineConfig({
           name: 'console',
           include: ['packages/console/src/**/*.test.ts'],
           environment: 'happy-dom',
-          testTimeout: 20_000,
+          testTimeout,
         },
       },
       {

@@ -156,6 +156,16 @@ describe('requests that are nearly right', () => {
     const moved = await refusal<{ code: string }>(() => owner.edit(id, 1, [{ do: 'move', at: ['body', 'h2'], after: 'h1' }])) // prettier-ignore
     expect(moved.code).toBe('editConflict')
   })
+  it('find nobody and nothing by a name that no text can hold', async () => {
+    const { id } = await owner.create({ type: 'museum', values: { name: { en: 'Mill' } } })
+    expect((await post(`/entries/${id}/preview`, { frontEnd: '\u0000' })).status).toBe(404)
+    const signIn = await send(
+      '/edit/v1/session',
+      JSON.stringify({ email: 'a\u0000@b.example', password: 'a long password' }),
+    )
+    expect(signIn.status).toBe(401)
+    expect((await post('/entries', { type: 'museum', values: null })).status).toBe(422)
+  })
   it('for a part of a file that it does not have say so', async () => {
     const { address } = await owner.uploadAsset('notes.txt', new Blob(['notes']))
     expect((await fetch(address, { headers: { Range: 'bytes=100-200' } })).status).toBe(416)

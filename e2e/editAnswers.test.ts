@@ -4,6 +4,7 @@ import { fieldKinds } from '@wisteria/core'
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { often } from './support/length.js'
+import { mutated } from './support/mutations.js'
 import { asFiles, files, refusal, settings } from './support/models.js'
 import { ownerOf, startReceiver, startSmall, type SmallSite } from './support/running.js'
 
@@ -30,12 +31,22 @@ let owner: Editor
 /** The operations that were answered with a success. */
 const answered = new Set<string>()
 const misfits: string[] = []
+/** Requests with a body that were answered with a success. */
+const good: {
+  readonly method: string
+  readonly template: string
+  readonly pathname: string
+  readonly body: unknown
+}[] = []
 const validators = new Map<Schema, Validator>()
 const validate = (schema: Schema, value: unknown) => {
   const known = validators.get(schema) ?? new Validator({ ...schema, components: document.components } as Schema, '2020-12', false) // prettier-ignore
   validators.set(schema, known)
   return known.validate(value).errors.map(({ instanceLocation, error }) => `${instanceLocation} ${error}`)
 }
+
+/** A member of that name is passed over by the service, wherever it stands. */
+const withoutPrototype = (name: string, value: unknown): unknown => (name === '__proto__' ? undefined : value)
 
 /** `fetch`, whose answers are looked at. */
 const checking: typeof fetch = async (address, init) => {
@@ -56,7 +67,9 @@ const checking: typeof fetch = async (address, init) => {
   // A body that is taken is one that the document allows.
   const taken = operation?.requestBody?.content['application/json']?.schema
   if (answer.ok && taken && typeof init?.body === 'string')
-    misfits.push(...validate(taken, JSON.parse(init.body)).map((one) => `${name}, its body: ${one}`))
+    misfits.push(...validate(taken, JSON.parse(init.body, withoutPrototype)).map((one) => `${name}, its body: ${one}`))
+  if (answer.ok && template && typeof init?.body === 'string')
+    good.push({ method, template, pathname, body: JSON.parse(init.body) })
   if (answer.ok && operation) answered.add(operation.operationId)
   return answer
 }
@@ -234,5 +247,30 @@ describe('the OpenAPI document of the Edit API', () => {
       { numRuns: often(400, 4000), endOnFailure: true },
     )
     expect((await refusal(() => owner.entry('nothing'))).message).toContain('There is no entry')
+  })
+
+  it('describes what comes of good requests that were made bad', async () => {
+    const id = await museum('Mutated')
+    const known = good.filter(({ template }) => !/session|sign-out|password|disabled/.test(template))
+    expect(new Set(known.map(({ method, template }) => `${method} ${template}`)).size).toBeGreaterThan(30)
+    const asked = fc.constantFrom(...known).chain((one) => fc.tuple(fc.constant(one), mutated(one.body)))
+    await fc.assert(
+      fc.asyncProperty(asked, async ([{ method, template, pathname }, body]) => {
+        // On what is there, where it is an entry: what was sent before may be about one that is gone.
+        const at = template.includes('/entries/{id}')
+          ? template.replace('{site}', 'marram').replace('{id}', id)
+          : pathname
+        const type = template.endsWith('/entries/{id}') ? 'application/merge-patch+json' : 'application/json'
+        const answer = await checking(small.service.baseUrl + at, {
+          method: method.toUpperCase(),
+          headers: { 'Content-Type': type, Authorization: `Bearer ${small.token}`, 'If-Match': '*' },
+          ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+        })
+        expect(answer.status, await answer.text()).toBeLessThan(500)
+        expect(misfits.splice(0)).toEqual([])
+      }),
+      { numRuns: often(300, 10_000), endOnFailure: true },
+    )
+    expect((await owner.entry(id)).id).toBe(id)
   })
 })

@@ -19,6 +19,7 @@ import { Database } from './database.js'
 import { columnsOf, sideRowsOf } from './editionColumns.js'
 import { addFactIndexes } from './factIndexes.js'
 import { writeSideRows } from './rowWriting.js'
+import { often } from '../../../e2e/support/length.js'
 
 const folder = mkdtempSync(join(tmpdir(), 'wisteria-agreement-'))
 let database: Database
@@ -203,7 +204,7 @@ describe('random documents and conditions', () => {
           }
         },
       ),
-      { numRuns: 50 },
+      { numRuns: often(50, 500) },
     )
   }, 120_000)
 })

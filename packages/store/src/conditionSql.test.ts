@@ -10,6 +10,7 @@ import { conditionToSql } from './conditionSql.js'
 import { Database } from './database.js'
 import { addFactIndexes } from './factIndexes.js'
 import { listSql } from './listing.js'
+import { often } from '../../../e2e/support/length.js'
 
 const folder = mkdtempSync(join(tmpdir(), 'wisteria-conditions-'))
 let database: Database
@@ -164,7 +165,7 @@ describe('random entries and conditions', () => {
           expect(await found(read), text).toEqual(evaluated(read, entries))
         }
       }),
-      { numRuns: 60 },
+      { numRuns: often(60, 600) },
     )
   }, 120_000)
 })

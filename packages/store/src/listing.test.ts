@@ -6,6 +6,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { id, type } from '../../../e2e/support/models.js'
 import { Database } from './database.js'
 import { countEntries, listEntries, type ListQuery, type Position, type SortKey } from './listing.js'
+import { often } from '../../../e2e/support/length.js'
 
 const folder = mkdtempSync(join(tmpdir(), 'wisteria-listing-'))
 let database: Database
@@ -100,7 +101,7 @@ describe('lists', () => {
           expect(await countEntries(database, counted)).toBe(rows.length)
         },
       ),
-      { numRuns: 120 },
+      { numRuns: often(120, 600) },
     )
   }, 120_000)
 

@@ -6,6 +6,7 @@ import type { WisteriaError } from '../errors.js'
 import { readCondition, type CheckContext } from './check.js'
 import { meets, orderOf, type Candidate } from './evaluate.js'
 import { parseCondition } from './parse.js'
+import { often } from '../../../../e2e/support/length.js'
 
 const context: CheckContext = {
   model,
@@ -169,7 +170,7 @@ describe('mistakes', () => {
           }
         },
       ),
-      { numRuns: 2000 },
+      { numRuns: often(2000, 20_000) },
     )
   })
 })
@@ -191,7 +192,7 @@ describe('the order of facts', () => {
         const bytes = Buffer.compare(Buffer.from(a), Buffer.from(b))
         return Math.sign(orderOf(a, b)) === bytes
       }),
-      { numRuns: 500 },
+      { numRuns: often(500, 5000) },
     )
   })
 })

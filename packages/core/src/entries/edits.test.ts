@@ -6,6 +6,7 @@ import { isRecord, sameContent, type Document } from './document.js'
 import { applyEdits, readEdits, type Edit, type NamedEdit } from './edits.js'
 import { conflictsBetween } from './merge.js'
 import { printValues, readValues } from './names.js'
+import { often } from '../../../../e2e/support/length.js'
 
 const activity = type('activity')
 const start = doc('activity', {
@@ -188,7 +189,7 @@ describe('merging', () => {
         fc.pre(conflictsBetween(ours, theirs).length === 0)
         return sameContent(applyEdits(applyEdits(start, ours), theirs), applyEdits(applyEdits(start, theirs), ours))
       }),
-      { numRuns: 1000 },
+      { numRuns: often(1000, 10_000) },
     )
   })
 
@@ -243,7 +244,7 @@ describe('the edits of a form', () => {
         expect(result.problems).toEqual([])
         expect(withoutEmpty(printValues(model, activity, result.document))).toEqual(withoutEmpty(wanted))
       }),
-      { numRuns: 600 },
+      { numRuns: often(600, 6000) },
     )
   })
   it('are none when nothing was changed', () => {

@@ -137,7 +137,7 @@ describe('rebasing at random', () => {
         expect(merged(base, one).values).toEqual(one)
         expect(merged(one, one)).toMatchObject({ values: one, conflicts: [] })
       }),
-      { numRuns: 300 },
+      { numRuns: often(300, 3000) },
     )
   })
   it('loses nothing that is chosen, and nothing that is not in question', () => {

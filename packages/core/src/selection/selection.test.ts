@@ -10,6 +10,7 @@ import { completeSelection } from './complete.js'
 import { renditionAddress, renditionFor, renditionSides, renditionSize } from './options.js'
 import { parseSelection, selectionLimits } from './parse.js'
 import { askedFields, everything, type Selection } from './selection.js'
+import { often } from '../../../../e2e/support/length.js'
 
 const activity = typeNamed(model, 'activity')!
 const tour = typeNamed(shapedModel, 'tour')!
@@ -210,7 +211,7 @@ describe('what is chosen as a whole, of models at random', () => {
             expect(new Set(asked.map((one) => `${one.owner} ${one.field}`)).size).toBe(asked.length)
           }
       }),
-      { numRuns: 100 },
+      { numRuns: often(100, 2000) },
     )
   })
 })

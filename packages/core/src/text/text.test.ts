@@ -14,6 +14,7 @@ import {
   wallTimeIn,
   withOffset,
 } from './time.js'
+import { often } from '../../../../e2e/support/length.js'
 
 describe('folding', () => {
   it.each([
@@ -31,7 +32,7 @@ describe('folding', () => {
   it('changes nothing the second time, whatever the text', () => {
     fc.assert(
       fc.property(fc.string({ unit: 'grapheme' }), (text) => fold(fold(text)) === fold(text)),
-      { numRuns: 400 },
+      { numRuns: often(400, 8000) },
     )
   })
 
@@ -55,7 +56,7 @@ describe('folding', () => {
         fc.string({ unit: 'grapheme', maxLength: 300 }),
         (text) => /^$|^[^\s/?#-]+(-[^\s/?#-]+)*$/u.test(slugFrom(text)) && slugFrom(text).length <= 96,
       ),
-      { numRuns: 300 },
+      { numRuns: often(300, 6000) },
     )
   })
 })
@@ -121,7 +122,7 @@ describe('time', () => {
         const start = Date.parse(startOfDay(day, zone))
         return dayIn(start, zone) === day && dayIn(start - 60_000, zone) === addDays(day, -1)
       }),
-      { numRuns: 150 },
+      { numRuns: often(150, 3000) },
     )
   })
 

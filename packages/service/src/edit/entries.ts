@@ -35,8 +35,8 @@ export const entryRoutes: readonly Route[] = [
     handle: (request) =>
       request.write(async (transaction) => {
         const site = await siteWithId(transaction, request.site.id)
-        const { type, values, id } = request.body
-        const created = await createEntry(request.kernel, transaction, site, request, type, values ?? {}, id)
+        const { type, values = {}, id } = request.body
+        const created = await createEntry(request.kernel, transaction, site, request, type, values, id)
         const copy = await publishIfImmediate(request.kernel, transaction, site, request, created)
         const made = await answerEntry(transaction, site, copy, { status: 201 })
         return { ...made, headers: { ...made.headers, Location: `/edit/v1/sites/${site.name}/entries/${copy.id}` } }

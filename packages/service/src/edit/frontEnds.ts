@@ -56,10 +56,7 @@ function requireConsistent(site: Site, body: z.infer<typeof frontEndBody>): void
 }
 
 async function requireFrontEnd(kernel: Kernel, site: Site, name: string): Promise<FrontEndRow> {
-  const row = (await kernel.database.tables.front_ends.findOne({
-    where: { site: site.id, name },
-    raw: true,
-  })) as unknown as FrontEndRow | null
+  const [row] = await kernel.database.all<FrontEndRow>('select * from front_ends where site = ? and name = ?', [site.id, name]) // prettier-ignore
   if (!row) throw new WisteriaError('notFound', `There is no front end \`${name.slice(0, 60)}\`.`)
   return row
 }

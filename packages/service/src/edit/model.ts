@@ -176,10 +176,10 @@ export const modelRoutes: readonly Route[] = [
       const answer = await request.write(async (transaction) => {
         const site = await siteWithId(transaction, request.site.id)
         requireNoAdoption(site)
-        const proposal = (await transaction.tables.proposals.findOne({
-          where: { id: request.params['proposal']!, site: site.id },
-          raw: true,
-        })) as unknown as ProposalRow | null
+        const [proposal] = await transaction.all<ProposalRow>('select * from proposals where id = ? and site = ?', [
+          request.params['proposal']!,
+          site.id,
+        ])
         if (!proposal)
           throw new WisteriaError(
             'notFound',

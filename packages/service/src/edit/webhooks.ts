@@ -22,10 +22,7 @@ const webhookView = (row: WebhookRow) => ({
 }) // prettier-ignore
 
 async function requireWebhook(kernel: Kernel, site: Site, id: string): Promise<WebhookRow> {
-  const row = (await kernel.database.tables.webhooks.findOne({
-    where: { id, site: site.id },
-    raw: true,
-  })) as unknown as WebhookRow | null
+  const [row] = await kernel.database.all<WebhookRow>('select * from webhooks where id = ? and site = ?', [id, site.id])
   if (!row) throw new WisteriaError('notFound', `There is no webhook \`${id.slice(0, 60)}\`.`)
   return row
 }

@@ -37,11 +37,8 @@ export async function exchangeCode(kernel: Kernel, site: Site, code: string): Pr
   const id = makeId(kernel.surroundings)
   const expires = kernel.now + grantHours * 3_600_000
   const expiresAt = new Date(expires).toISOString()
-  await kernel.database.write(async ({ tables, run }) => {
-    const row = (await tables.preview_codes.findOne({
-      where: { hash: digest(code) },
-      raw: true,
-    })) as unknown as PreviewCodeRow | null
+  await kernel.database.write(async ({ tables, run, all }) => {
+    const [row] = await all<PreviewCodeRow>('select * from preview_codes where hash = ?', [digest(code)])
     if (!row || row.site !== site.id || row.used_at !== null || row.expires_at <= kernel.at)
       throw new WisteriaError(
         'forbidden',

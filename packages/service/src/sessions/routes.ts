@@ -36,11 +36,8 @@ export function cookieText(kernel: Kernel, value: string, seconds: number): stri
 }
 
 async function accountView(kernel: Kernel, id: string) {
-  const row = (await kernel.database.tables.accounts.findOne({
-    where: { id },
-    raw: true,
-    rejectOnEmpty: true,
-  })) as unknown as AccountRow
+  const [found] = await kernel.database.all<AccountRow>('select * from accounts where id = ?', [id])
+  const row = found!
   return {
     account: { id: row.id, email: row.email, name: row.name, operator: row.operator === 1 },
     sites: await sitesOf(kernel.database, id),
@@ -106,10 +103,9 @@ export const sessionRoutes: readonly Route[] = [
       as: z.enum(['cookie', 'token']).default('cookie'),
     }),
     handle: async ({ kernel, body }) => {
-      const row = (await kernel.database.tables.accounts.findOne({
-        where: { email: body.email.trim().toLowerCase() },
-        raw: true,
-      })) as unknown as AccountRow | null
+      const [row] = await kernel.database.all<AccountRow>('select * from accounts where email = ?', [
+        body.email.trim().toLowerCase(),
+      ])
       const isRight = await isPassword(body.password, row?.password ?? (await decoy))
       if (!row || !isRight) throw new WisteriaError('unauthenticated', 'E-mail or password is wrong.')
       if (row.disabled_at !== null)
