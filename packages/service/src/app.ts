@@ -6,6 +6,7 @@ import { siteNamed } from '@wisteria/store'
 import express, { type ErrorRequestHandler, type Express, type Request as ExpressRequest, type Response } from 'express'
 import { pinoHttp } from 'pino-http'
 import { addressOf } from './front/addresses.js'
+import { fileIn } from './http/bodies.js'
 import { requireShallow } from './http/nesting.js'
 import type { Kernel } from './kernel.js'
 import type { Answer, Route } from './route.js'
@@ -154,7 +155,16 @@ async function serve(
   const identified = await identify(kernel, express.headers, express.method, site)
   const { method, originalUrl: url, headers, query } = express
   const address = addressOf(express, kernel.trusted)
-  const incoming = { method, url, headers, query, params, body, file: express, address }
+  const incoming = {
+    method,
+    url,
+    headers,
+    query,
+    params,
+    body,
+    file: route.isFile ? fileIn(express) : express,
+    address,
+  }
   return serveRoute(kernel, route, incoming, site, identified)
 }
 

@@ -18,7 +18,7 @@ import { bulkJob } from './edit/bulkJob.js'
 import { keepWords } from './edit/finding.js'
 import { openFolder } from './folder.js'
 import { Front } from './front/front.js'
-import { endIdleBodies } from './http/idle.js'
+import { watchBodies } from './http/bodies.js'
 import { Deliveries } from './hooks/deliveries.js'
 import { Jobs } from './jobs/jobs.js'
 import { scheduleWork } from './jobs/scheduleWork.js'
@@ -76,7 +76,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
   server.headersTimeout = 30_000
   // Longer than proxies and clients keep theirs: a connection must not go in the moment in which it is used again.
   server.keepAliveTimeout = 65_000
-  const stopWatching = endIdleBodies(server)
+  const stopWatching = watchBodies(server)
   try {
     await new Promise<void>((resolve, reject) => {
       server.once('error', reject)

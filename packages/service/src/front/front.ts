@@ -274,8 +274,6 @@ export class Front {
       id,
     ])
     response.end(request.method === 'HEAD' ? undefined : text)
-    // What was not read of a body that nobody wants would be taken for the next request.
-    request.resume()
   }
 
   readonly #requestId = (): readonly string[] => ['Request-Id', makeId(this.#kernel.surroundings)]
