@@ -159,7 +159,7 @@ async function standAnew(
   const list = rows.map((row) => [row.entry, row.locale, ...columns.map((column) => (row as never)[column])])
   await transaction.run(
     `update ${table} set ${columns.map((column, index) => `${column} = g.value ->> ${index + 2}`).join(', ')}
-     from json_each(?) g where ${table}.shelf = ? and ${table}.entry = g.value ->> 0 and ${table}.locale = g.value ->> 1`,
+     from json_each(?) g where +${table}.shelf = ? and ${table}.entry = g.value ->> 0 and ${table}.locale = g.value ->> 1`,
     [JSON.stringify(list), shelf],
   )
 }
