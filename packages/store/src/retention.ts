@@ -26,7 +26,7 @@ const deletions: Readonly<Record<Exclude<Forgettable, 'saves'>, string>> = {
       and not exists (select 1 from attempts a where a.delivery = deliveries.id) limit ?2)`,
   // The newest event of a site stays: it says how far readers have come. So do those that are still to be delivered, or were lately.
   events: `delete from events where id in (
-    select e.id from sites s join events e on e.site = s.id and e.time < ?1 and e.sequence < s.sequence
+    select e.id from sites s cross join events e on e.site = s.id and e.time < ?1 and e.sequence < s.sequence
     where not exists (select 1 from deliveries d where d.site = e.site and d.sequence = e.sequence) limit ?2)`,
   jobs: `delete from jobs where id in (select id from jobs where finished_at is not null and finished_at < ?1 limit ?2)`,
   schedules: `delete from schedules where id in (

@@ -75,7 +75,7 @@ async function addAsset(
 /** The public pages that show an asset: their bytes differ when it changes. */
 async function publicChange(reader: Reader, site: Site, id: string): Promise<PublicChange | undefined> {
   const rows = await reader.all<{ entry: string; type: string; path: string | null }>(
-    `select distinct p.entry, p.type, p.path from published_refs r
+    `select distinct p.entry, p.type, p.path from published_refs r indexed by published_refs_by_target
      join published p on p.shelf = r.shelf and p.entry = r.entry and p.locale = r.locale where r.shelf = ? and r.target = ?`,
     [site.shelf, id],
   )

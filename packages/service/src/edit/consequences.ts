@@ -212,7 +212,7 @@ async function hiddenReferences(
   copy: WorkingCopy,
 ): Promise<PublishConsequences['hiddenReferences']> {
   const rows = await reader.all<{ id: string; type: string; title: string }>(
-    `select distinct d.entry as id, d.type, d.title from draft_refs r join drafts d on d.shelf = r.shelf and d.entry = r.target and d.locale = ?
+    `select distinct d.entry as id, d.type, d.title from draft_refs r indexed by draft_refs_by_entry join drafts d on d.shelf = r.shelf and d.entry = r.target and d.locale = ?
      where r.shelf = ? and r.entry = ? and not exists (select 1 from published p where p.shelf = r.shelf and p.entry = r.target)`,
     [site.settings.defaultLocale, site.shelf, copy.id],
   )

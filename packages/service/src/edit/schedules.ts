@@ -150,7 +150,10 @@ export const scheduleRoutes: readonly Route[] = [
     handle: async ({ kernel, site, query }) => {
       const isEnded = query.ended === 'true'
       const id = query.entry === undefined ? undefined : (await requireEntry(kernel.database, site, query.entry)).id
-      const terms = ['s.site = ?', isEnded ? "s.state <> 'planned'" : "s.state = 'planned'"]
+      const terms = [
+        id === undefined ? 's.site = ?' : '+s.site = ?',
+        isEnded ? "s.state <> 'planned'" : "s.state = 'planned'",
+      ]
       if (id !== undefined) terms.push('s.entry = ?')
       const order = isEnded ? 'order by s.ended_at desc, s.id limit 200' : 'order by s.at, s.id limit 500'
       const bindings = [site.id, ...(id === undefined ? [] : [id])]

@@ -43,22 +43,22 @@ type NodeRow = Pick<DraftRow, 'entry' | 'type' | 'title' | 'path' | 'summary'> &
 async function nodesOf(reader: Reader, site: Site, below?: string | null): Promise<NodeRow[]> {
   const types = treeTypes(site)
   if (types.length === 0) return []
-  // Ids come from the model and not from outside; each type has its own fields for the same thing.
-  const ofType = (pick: (type: ContentType) => string | undefined): string =>
-    `case d.type ${types.map((type) => `when ${literal(type.id)} then ${pick(type) ?? 'null'}`).join(' ')} end`
-  const fact = (type: ContentType, name: string | undefined): string | undefined => {
+  // Ids come from the model and not from outside; each type has its own fields for the same thing. A type by itself has an
+  // index of its own: whatever else a site holds is passed over.
+  const fact = (type: ContentType, name: string | undefined): string => {
     const field = name === undefined ? undefined : fieldNamed(type, name)
-    return field && factExpression(field.id, 'd')
+    return field ? factExpression(field.id, 'd') : 'null'
   }
-  const parents = types.map((type) => literal(fieldNamed(type, type.parent!)!.id)).join(', ')
-  const where = below === undefined ? '' : below === null ? 'where parent is null' : 'where parent = ?'
+  const ofType = (type: ContentType): string =>
+    `select d.entry, d.type, d.title, d.path, d.summary,
+       (select r.target from draft_refs r where r.shelf = d.shelf and r.entry = d.entry and r.locale = d.locale and r.direct = 1
+          and r.field = ${literal(fieldNamed(type, type.parent!)!.id)} limit 1) as parent,
+       ${fact(type, type.order)} as place, ${fact(type, type.menu)} as menu
+     from drafts d where d.shelf = ?1 and d.locale = ?2 and d.type = ${literal(type.id)} and d.summary <> 'archived'`
+  const where = below === undefined ? '' : below === null ? 'where parent is null' : 'where parent = ?3'
   return reader.all<NodeRow>(
-    `select * from (
-       select d.entry, d.type, d.title, d.path, d.summary,
-         (select r.target from draft_refs r where r.shelf = d.shelf and r.entry = d.entry and r.locale = d.locale and r.direct = 1 and r.field in (${parents}) limit 1) as parent,
-         ${ofType((type) => fact(type, type.order))} as place, ${ofType((type) => fact(type, type.menu))} as menu
-       from drafts d where d.shelf = ? and d.locale = ? and d.type in (${types.map((type) => literal(type.id)).join(', ')}) and d.summary <> 'archived'
-     ) ${where} order by place is null, place, title, entry limit ${maxNodes + 1}`,
+    `select * from (${types.map(ofType).join(' union all ')}) ${where}
+     order by place is null, place, title, entry limit ${maxNodes + 1}`,
     [site.shelf, site.settings.defaultLocale, ...(typeof below === 'string' ? [below] : [])],
   )
 }
