@@ -258,7 +258,12 @@ describe('members', () => {
     const at = new Date(Date.now() + 86_400_000).toISOString()
     const planned = await owner.schedule(shown.id, { does: 'publish', at, locales: ['en'] })
     const own = await owner.schedule(shown.id, { does: 'publish', at, locales: ['nl'] })
+    const [above, below] = await Promise.all(['Above', 'Below'].map((title) => owner.create({ type: 'page', values: { title: { en: title } } }))) // prettier-ignore
+    await owner.edit(shown.id, 2, [{ do: 'set', at: ['name'], locale: 'en', value: 'Shown differently' }])
+    const bulk = await owner.waitFor(await owner.bulk({ do: 'archive', ids: [above!.id] }))
     const refused: Record<string, () => Promise<unknown>> = {
+      'put a page below another': () => limited.place(below!.id, { parent: above!.id, after: null }),
+      'restore a revision of another locale': () => limited.restore(shown.id, { from: 'public' }),
       create: () => limited.create({ type: 'museum', values: { name: { nl: 'Nieuw' } } }),
       duplicate: () => limited.duplicate(open.id),
       archive: () => limited.archive(open.id),
@@ -288,6 +293,8 @@ describe('members', () => {
       const job = await limited.waitFor(await limited.bulk({ do: does, ids: [open.id] }))
       expect([does, job.state, (await limited.bulkItems(job.id)).items[0]?.state]).toEqual([does, 'done', 'refused'])
     }
+    const undone = await limited.waitFor(await limited.putBack(bulk.id))
+    expect((await limited.bulkItems(undone.id)).items.map(({ state }) => state)).toEqual(['refused'])
     expect((await limited.changeAsset(asset.id, { alt: { nl: 'Merk' } })).alt).toEqual({ nl: 'Merk' })
     const edited = await limited.edit(shown.id, (await owner.entry(shown.id)).version, [{ do: 'set', at: ['name'], locale: 'nl', value: 'Getoond' }]) // prettier-ignore
     expect((await limited.publish(shown.id, { locales: ['nl'], version: edited.version })).states['nl']).toBe('public')
