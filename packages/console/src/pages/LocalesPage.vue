@@ -43,8 +43,9 @@ watch(
 )
 const words = computed(() => {
   if (!draft.value?.isChanged.value) return ''
-  const { recoveredAt, problems } = draft.value
+  const { recoveredAt, isOutdated, problems } = draft.value
   if (problems.value.length > 0) return problems.value[0]!.message
+  if (isOutdated) return `Recovered from ${ago(recoveredAt!)}. Somebody else has changed the locales since.`
   return recoveredAt ? `Recovered from ${ago(recoveredAt)}, not saved yet` : 'Not saved yet'
 })
 

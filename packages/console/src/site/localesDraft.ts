@@ -52,6 +52,8 @@ export function createLocalesDraft(before: SiteSettings, version: string, kept?:
     version: kept?.version ?? version,
     /** Since when it had been kept, where it was taken up again. */
     recoveredAt: kept?.at,
+    /** Whether somebody else has changed the locales since it was begun: it cannot be saved any more. */
+    isOutdated: kept !== undefined && kept.version !== version,
     record: (): KeptLocales => ({
       at: new Date().toISOString(),
       version: kept?.version ?? version,
