@@ -110,7 +110,7 @@ async function storeNew(
       ])
     ).length > 0
   )
-    throw new WisteriaError('conflict', `There is, or was, an entry \`${id}\` already.`)
+    throw new WisteriaError('conflict', `The id \`${id}\` is taken. Choose another, or leave it out.`)
   const copy = await insertEntry(transaction, site, entry, author.actor, act.at)
   await requireReferences(transaction, site, copy)
   await writeDraftRows(transaction, site, type, copy, document, { layers: undefined, withdrawn: [] }, act.at)
