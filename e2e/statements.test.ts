@@ -121,7 +121,7 @@ describe('how many statements it takes', () => {
     const page = async (slug: string) => (await owner.create({ type: 'page', values: { title: { en: slug }, slug: { en: slug } } })).id // prettier-ignore
     const at = new Date(Date.now() + 86_400_000).toISOString()
     await owner.entry(id)
-    await Promise.all([owner.consequences(id), owner.unpublishConsequences(id), owner.usage(museum), owner.schedules({ entry: id }), owner.presence(id), owner.revisions(id), owner.compare(id, 'public', 'now')]) // prettier-ignore
+    await Promise.all([owner.consequences(id), owner.unpublishConsequences(id), owner.usage(museum), owner.schedules({ entry: id }), owner.presence(id), owner.revisions(id), owner.compare(id)]) // prettier-ignore
     await owner.changeAsset(asset.id, { alt: { en: 'Notes' } })
     await owner.assetUsage(asset.id)
     const copy = await owner.duplicate(id)

@@ -45,7 +45,8 @@ export async function startConsole(): Promise<ConsoleWorld> {
     open: async () => {
       const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
       const page = await context.newPage()
-      page.setDefaultTimeout(15_000)
+      // Far longer than anything takes: a busy machine is no failure.
+      page.setDefaultTimeout(60_000)
       page.on('pageerror', (error) => faults.push(error.message))
       // Leaving a page with unsaved work asks: a test that leaves it means it.
       page.on('dialog', (dialog) => void dialog.accept().catch(() => undefined))

@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import 'rapidoc'
 import { ElRadioButton, ElRadioGroup } from 'element-plus'
-import { computed, ref } from 'vue'
+import { computed, ref, shallowRef, useTemplateRef, watch } from 'vue'
+import PageTrouble from '../components/PageTrouble.vue'
 import StripBar from '../components/StripBar.vue'
+import { withoutNesting, type ApiDocument } from '../query/apiDocument'
 
 /** The API reference, made from the OpenAPI documents of the service itself. */
 const props = defineProps<{ site: string }>()
@@ -10,6 +12,21 @@ const which = ref<'read' | 'edit'>('read')
 const address = computed(() =>
   which.value === 'read' ? `/read/v1/${props.site}/openapi.json` : '/edit/v1/openapi.json',
 )
+const viewer = useTemplateRef<HTMLElement & { loadSpec: (document: ApiDocument) => Promise<void> }>('viewer')
+const trouble = shallowRef<unknown>()
+async function load(): Promise<void> {
+  trouble.value = undefined
+  const asked = address.value
+  try {
+    const answer = await fetch(asked)
+    if (!answer.ok) throw new Error(`The service did not give the document: ${answer.status} ${answer.statusText}.`)
+    const document = withoutNesting((await answer.json()) as ApiDocument)
+    if (asked === address.value) await viewer.value?.loadSpec(document)
+  } catch (error) {
+    trouble.value = error
+  }
+}
+watch(address, load, { immediate: true, flush: 'post' })
 const isDark = document.documentElement.classList.contains('dark')
 const token = (name: string): string => {
   const probe = document.createElement('span')
@@ -32,9 +49,11 @@ const token = (name: string): string => {
       <RouterLink :to="{ name: 'query', params: { site } }">Try it in Query</RouterLink>
       <a :href="address" target="_blank" rel="noreferrer">OpenAPI 3.1, as JSON</a>
     </header>
+    <PageTrouble v-if="trouble" :error="trouble" @again="load" />
     <rapi-doc
+      v-show="!trouble"
+      ref="viewer"
       :key="which"
-      :spec-url="address"
       :theme="isDark ? 'dark' : 'light'"
       :bg-color="token('ground')"
       :nav-bg-color="token('ground')"
