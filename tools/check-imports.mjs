@@ -17,6 +17,33 @@ const may = {
   console: ['core', 'client'],
   demo: ['client'],
 }
+/**
+ * The rooms of a package, in order: a room uses only those before it, types too. What lies in no room opens the package, and
+ * uses all of them.
+ */
+const rooms = {
+  service: [
+    'kernel',
+    'worker',
+    'jobs',
+    'access',
+    'assets',
+    'read',
+    'workingCopies',
+    'publishing',
+    'entries',
+    'lists',
+    'model',
+    'sites',
+    'previews',
+    'webhooks',
+    'openapi',
+    'operator',
+    'http',
+  ],
+}
+/** So many rooms may stand behind one another: who changes the last should not have to know more. */
+const longestChain = 8
 /** Only the commands that run the service load it; everything else reaches it through the client. */
 const loadsService = ['service', 'demo', 'account', 'restored'].map((name) => `packages/cli/src/commands/${name}.ts`)
 /** The core computes, and knows nothing else. */
@@ -34,6 +61,21 @@ const files = execFileSync('git', ['ls-files', '-co', '--exclude-standard', 'pac
 const packageOf = (file) => (file.startsWith('demo/') ? 'demo' : file.split('/')[1])
 const problems = []
 const graph = new Map()
+
+/** By package: which rooms each room uses. */
+const uses = new Map()
+const roomOf = (file) => file.split('/src/')[1].split('/').slice(0, -1)[0]
+function enter(own, file, target) {
+  const [from, to] = [roomOf(file), roomOf(target)]
+  const order = rooms[own]
+  if (order === undefined || from === to || from === undefined) return
+  for (const room of [from, to])
+    if (!order.includes(room))
+      problems.push(`${file}: ${room ?? 'what opens the package'} is no room that \`rooms\` names`)
+  if (order.indexOf(to) > order.indexOf(from)) problems.push(`${file}: ${from} may not use ${to}, which comes after it`)
+  const key = `${own}/${from}`
+  uses.set(key, (uses.get(key) ?? new Set()).add(`${own}/${to}`))
+}
 
 for (const file of files) {
   const text = readFileSync(join(root, file), 'utf8')
@@ -61,6 +103,7 @@ for (const file of files) {
       if (relative(file.split('/src/')[0], target).startsWith('..'))
         problems.push(`${file}: ${specifier} leaves its package`)
       if (resolved && !isType) near.push(resolved)
+      if (resolved) enter(own, file, resolved)
     } else if (own === 'core' && forbiddenInCore.test(specifier))
       problems.push(`${file}: the core does no I/O, and ${specifier} does`)
   }
@@ -79,6 +122,17 @@ function visit(file, trail) {
   state.set(file, 'done')
 }
 for (const file of graph.keys()) visit(file, [])
+
+function chainFrom(room) {
+  const chains = [...(uses.get(room) ?? [])].map(chainFrom)
+  return [room, ...(chains.sort((one, other) => other.length - one.length)[0] ?? [])]
+}
+// In a circle there is no longest chain, and that is told already.
+if (problems.length === 0)
+  for (const room of uses.keys()) {
+    const chain = chainFrom(room)
+    if (chain.length > longestChain) problems.push(`a chain of ${chain.length} rooms: ${chain.join(' -> ')}`)
+  }
 
 for (const problem of problems) console.error(problem)
 console.log(`${files.length} files, ${problems.length} wrong imports`)

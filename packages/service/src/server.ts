@@ -12,22 +12,24 @@ import {
 } from '@wisteria/store'
 import { destination, pino } from 'pino'
 import { forgetFiles } from './assets/files.js'
-import { buildApp } from './app.js'
-import { adoptionJob, clearLeftShelves, ensureIndexes } from './edit/adopting.js'
-import { bulkJob } from './edit/bulkJob.js'
-import { keepWords } from './edit/finding.js'
-import { openFolder } from './folder.js'
-import { Front } from './front/front.js'
+import { buildApp } from './http/app.js'
+import { adoptionJob, clearLeftShelves, ensureIndexes } from './model/adopting.js'
+import { bulkJob } from './lists/bulkJob.js'
+import { keepWords } from './lists/finding.js'
+import { openFolder } from './kernel/folder.js'
+import { Front } from './http/front.js'
 import { watchBodies } from './http/bodies.js'
-import { Deliveries } from './hooks/deliveries.js'
+import { Deliveries } from './webhooks/deliveries.js'
 import { Jobs } from './jobs/jobs.js'
-import { scheduleWork } from './jobs/scheduleWork.js'
-import { Kernel } from './kernel.js'
+import { scheduleWork } from './publishing/scheduleWork.js'
+import { Kernel } from './kernel/kernel.js'
 import { serveOperator } from './operator/socket.js'
-import { OptionError, type ServiceOptions } from './options.js'
-import { beginNotedHistory, isRestored, notePositions } from './positions.js'
-import { readRoutes } from './routes.js'
+import { OptionError, type ServiceOptions } from './kernel/options.js'
+import { beginNotedHistory, isRestored, notePositions } from './operator/positions.js'
+import { readRoutes } from './http/routes.js'
 import { Loop } from './worker/loop.js'
+import { fieldReadsOf } from './read/fieldReads.js'
+import { beginCodeOf } from './access/beginning.js'
 
 /** A service that listens. */
 export interface RunningService {
@@ -101,13 +103,20 @@ export async function startService(options: ServiceOptions, now: () => number = 
   ) // prettier-ignore
   loops.forEach((loop) => loop.wake())
   void keepWords(kernel).catch((error: unknown) => logger.warn(error, 'search is not complete yet'))
-  const noting = setInterval(() => void kernel.fieldReads.keep().catch((error: unknown) => logger.warn(error)), 30_000)
+  const noting = setInterval(
+    () =>
+      void fieldReadsOf(kernel)
+        .keep()
+        .catch((error: unknown) => logger.warn(error)),
+    30_000,
+  )
   noting.unref()
   const tidy = setInterval(() => void tidyUp(kernel), 3_600_000)
   tidy.unref()
   await tidyUp(kernel)
   const [accounts] = await database.all<{ count: number }>('select count(*) as count from accounts')
-  const beginAddress = accounts!.count === 0 ? `${kernel.baseUrl}/console/begin#${kernel.beginCode.make()}` : undefined
+  const beginAddress =
+    accounts!.count === 0 ? `${kernel.baseUrl}/console/begin#${beginCodeOf(kernel).make()}` : undefined
   logger.info({ baseUrl: kernel.baseUrl }, 'listening')
   let stopping: Promise<void> | undefined
   const stop = async (): Promise<void> => {
@@ -123,7 +132,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
     server.closeAllConnections()
     await Promise.all(loops.map((loop) => loop.stop()))
     await operator?.stop()
-    await kernel.fieldReads.keep()
+    await fieldReadsOf(kernel).keep()
     // What cannot be written, on a full disk, keeps nobody from closing the database.
     await notePositions(database, options.data).catch((error: unknown) => logger.warn(error))
     await database.close()

@@ -5,7 +5,7 @@ import { dirname, join } from 'node:path'
 import { Transform, type Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { makeId, WisteriaError } from '@wisteria/core'
-import type { Kernel } from '../kernel.js'
+import type { Kernel } from '../kernel/kernel.js'
 import { harmlessSvg } from './harmlessSvg.js'
 import { kindOfFile, takenSaid, type FileKind } from './kinds.js'
 

@@ -1,6 +1,6 @@
 import { chainOf, type Links } from '@wisteria/core'
 import type { AssetRow, Reader, Site } from '@wisteria/store'
-import type { Kernel } from '../kernel.js'
+import type { Kernel } from '../kernel/kernel.js'
 
 /** Where an asset's file is, on the service. */
 export const addressOf = (kernel: Kernel, site: Site, row: Pick<AssetRow, 'id' | 'name'>): string =>

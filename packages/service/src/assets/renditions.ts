@@ -12,11 +12,12 @@ import {
 } from '@wisteria/core'
 import type { AssetRow } from '@wisteria/store'
 import { z } from 'zod'
-import { Turns } from '../front/turns.js'
-import type { Kernel } from '../kernel.js'
+import { Turns } from '../kernel/turns.js'
+import type { Kernel } from '../kernel/kernel.js'
 import { encode, mediaTypes, type RenditionFormat } from './encode.js'
 import { fileAt } from './files.js'
 import { isRaster } from './kinds.js'
+import { perKernel } from '../kernel/perKernel.js'
 
 const side = z.coerce
   .number('must be a number of pixels')
@@ -115,3 +116,5 @@ export class Renditions {
 
 const unmakeable = ({ name }: AssetRow): WisteriaError =>
   new WisteriaError('badRequest', `${name} cannot be shown in this form: it is damaged, or takes too long to draw.`)
+
+export const renditionsOf = perKernel((kernel) => new Renditions(kernel))

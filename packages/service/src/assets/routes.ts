@@ -2,14 +2,15 @@ import { Readable } from 'node:stream'
 import { isRendition, localeTags, makeId, typeWithId, WisteriaError } from '@wisteria/core'
 import { Act, referrersOf, siteWithId, type AssetRow, type PublicChange, type Reader, type Site } from '@wisteria/store'
 import { z } from 'zod'
-import { titlesIn } from '../edit/bin.js'
-import type { Kernel } from '../kernel.js'
-import { requireMay } from '../permission.js'
-import { route, type Answer, type Route, type SiteRequest } from '../route.js'
+import { titlesIn } from '../kernel/holders.js'
+import type { Kernel } from '../kernel/kernel.js'
+import { requireMay } from '../kernel/permission.js'
+import { route, type Answer, type Route, type SiteRequest } from '../kernel/route.js'
 import { fileAt, keepFile, type KeptFile } from './files.js'
 import { isRaster } from './kinds.js'
 import { addressOf, versionOf } from './reading.js'
 import { renditionParameters } from './renditions.js'
+import { renditionsOf } from './renditions.js'
 
 const base = '/edit/v1/sites/{site}/assets'
 const one = `${base}/{id}`
@@ -316,7 +317,7 @@ export const assetRoutes: readonly Route[] = [
     handle: async ({ kernel, site, params, query, headers, address }) => {
       const row = await requireAsset(kernel.database, site, params['id']!)
       const asked = isRendition(query)
-      const rendition = asked ? await kernel.renditions.of(row, query, address) : undefined
+      const rendition = asked ? await renditionsOf(kernel).of(row, query, address) : undefined
       const tag = rendition?.tag ?? `"${row.hash.slice(0, 32)}"`
       const own = {
         ETag: tag,

@@ -1,6 +1,6 @@
 import { WisteriaError, type Permission } from '@wisteria/core'
 import type { JobRow } from '@wisteria/store'
-import type { Kernel } from '../kernel.js'
+import type { Kernel } from '../kernel/kernel.js'
 import type { Work } from '../worker/loop.js'
 
 /** One step of a job in a transaction of its own. @returns whether there is more to do. */

@@ -1,8 +1,8 @@
 import { WisteriaError } from '@wisteria/core'
 import type { JobRow, Site } from '@wisteria/store'
-import type { Kernel } from '../kernel.js'
-import { requirePermission } from '../permission.js'
-import { route, type Route } from '../route.js'
+import type { Kernel } from '../kernel/kernel.js'
+import { requirePermission } from '../kernel/permission.js'
+import { route, type Route } from '../kernel/route.js'
 import { jobView } from './jobs.js'
 
 const base = '/edit/v1/sites/{site}/jobs'

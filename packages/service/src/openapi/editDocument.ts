@@ -1,5 +1,5 @@
-import type { Kernel } from '../kernel.js'
-import type { Route } from '../route.js'
+import type { Kernel } from '../kernel/kernel.js'
+import type { Route } from '../kernel/route.js'
 import { editAnswers } from './editAnswers.js'
 import {
   accessKey,

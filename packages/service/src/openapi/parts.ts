@@ -1,6 +1,6 @@
 import { errorCodes, type ErrorCodeName } from '@wisteria/core'
 import { z } from 'zod'
-import { version } from '../version.js'
+import { version } from '../kernel/version.js'
 
 export type Schema = Record<string, unknown>
 

@@ -1,8 +1,8 @@
 import { entrySchemas, localeTags, maxDepth, typeWithId, type ContentType } from '@wisteria/core'
 import type { EditionTableRow, Site } from '@wisteria/store'
 import { printEntries } from '../read/entryText.js'
-import type { Kernel } from '../kernel.js'
-import type { Route } from '../route.js'
+import type { Kernel } from '../kernel/kernel.js'
+import type { Route } from '../kernel/route.js'
 import {
   accessKey,
   document,

@@ -1,9 +1,9 @@
 import type { Site } from '@wisteria/store'
 import { z } from 'zod'
-import type { Kernel } from '../kernel.js'
+import type { Kernel } from '../kernel/kernel.js'
 import { readAnswer } from '../read/answers.js'
 import { generationParameter, readBase } from '../read/rest.js'
-import { route, type Route } from '../route.js'
+import { route, type Route } from '../kernel/route.js'
 import { editDocument } from './editDocument.js'
 import { readDocument } from './readDocument.js'
 

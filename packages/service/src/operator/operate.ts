@@ -1,8 +1,8 @@
 import { randomBytes } from 'node:crypto'
 import { existsSync } from 'node:fs'
 import { join } from 'node:path'
-import { openFolder } from '../folder.js'
-import { OptionError, type ServiceOptions } from '../options.js'
+import { openFolder } from '../kernel/folder.js'
+import { OptionError, type ServiceOptions } from '../kernel/options.js'
 import { runOperation, type OperationName, type Operations, type OperatorContext } from './operations.js'
 import { askService } from './socket.js'
 

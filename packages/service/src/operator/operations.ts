@@ -10,10 +10,10 @@ import {
   setDisabled,
   setPassword,
   signOutEverywhere,
-} from '../accounts/operations.js'
-import { readBody } from '../problems.js'
-import { beginNotedHistory } from '../positions.js'
-import { hashPassword } from '../sessions/secrets.js'
+} from '../access/accounts.js'
+import { readBody } from '../kernel/problems.js'
+import { beginNotedHistory } from './positions.js'
+import { hashPassword } from '../access/secrets.js'
 
 /** What an operation works with: the running service, or a data folder that no service has open. */
 export interface OperatorContext {

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto'
 import { groupsOfAnswer } from '@wisteria/core'
 import type { Edition, Site } from '@wisteria/store'
-import type { Answer } from '../route.js'
+import type { Answer } from '../kernel/route.js'
 import type { Dependence } from './entryText.js'
 
 export interface ReadAnswer {

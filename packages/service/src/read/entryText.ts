@@ -16,10 +16,11 @@ import {
 } from '@wisteria/core'
 import { editionTables, readColumns, type Edition, type EditionTableRow, type Reader, type Site } from '@wisteria/store'
 import { assetLinks, readAssets, type ReadAsset } from '../assets/reading.js'
-import type { Kernel } from '../kernel.js'
+import type { Kernel } from '../kernel/kernel.js'
 import { fillListing } from './listings.js'
 import { ReadEntry } from './readEntry.js'
 import type { ReadableEntry } from './rowCache.js'
+import { rowCacheOf } from './rowCache.js'
 
 /** An entry that an answer depends on, since it shows it or refers to it. */
 export interface Dependence {
@@ -252,7 +253,7 @@ export async function rowsOf(
   locale: string,
   ids: readonly string[],
 ): Promise<Map<string, ReadEntry>> {
-  const kept = edition === 'published' ? kernel.rows.of(site) : undefined
+  const kept = edition === 'published' ? rowCacheOf(kernel).of(site) : undefined
   const found = new Map<string, ReadEntry>()
   const missing: string[] = []
   for (const id of ids) {
@@ -294,7 +295,7 @@ export async function readableEntries(
   locale: string,
   ids: readonly string[],
 ): Promise<Map<string, ReadableEntry>> {
-  const kept = edition === 'published' ? kernel.rows.of(site) : undefined
+  const kept = edition === 'published' ? rowCacheOf(kernel).of(site) : undefined
   const found = new Map<string, ReadableEntry>()
   const missing: string[] = []
   for (const id of ids) {

@@ -1,5 +1,6 @@
 import type { Database, Site } from '@wisteria/store'
 import type { Caller } from '@wisteria/core'
+import { perKernel } from '../kernel/perKernel.js'
 
 /** Every field of the type, as an answer without a selection has it. */
 export const allFields = '*'
@@ -105,3 +106,5 @@ export class FieldReads {
     })
   }
 }
+
+export const fieldReadsOf = perKernel((kernel) => new FieldReads(kernel.database, () => kernel.now))

@@ -37,7 +37,8 @@ import {
   type SortKey,
 } from '@wisteria/store'
 import { z } from 'zod'
-import type { Kernel } from '../kernel.js'
+import type { Kernel } from '../kernel/kernel.js'
+import { fieldReadsOf } from './fieldReads.js'
 
 export const maxLimit = 100
 export const defaultLimit = 20
@@ -326,7 +327,7 @@ export function noteList(kernel: Kernel, site: Site, caller: Caller, plan: Plann
   for (const owner of ownersOf(site.model))
     eachField(owner, ({ id, name, aliases }) => {
       if (ids.has(id))
-        kernel.fieldReads.note(site, caller, owner.id, id, aliases?.find((alias) => asked.includes(alias)) ?? name)
+        fieldReadsOf(kernel).note(site, caller, owner.id, id, aliases?.find((alias) => asked.includes(alias)) ?? name)
     })
 }
 

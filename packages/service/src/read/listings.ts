@@ -1,6 +1,6 @@
 import { typeNamed, WisteriaError, type Listing } from '@wisteria/core'
 import type { Edition, EditionTableRow, Site } from '@wisteria/store'
-import type { Kernel } from '../kernel.js'
+import type { Kernel } from '../kernel/kernel.js'
 import { heldUntil, planList, requireType, runList } from './listQuery.js'
 
 /** Plans what a list asks for. @throws WisteriaError where it cannot be asked for, as after a change of the model. */

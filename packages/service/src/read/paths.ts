@@ -1,7 +1,7 @@
 import { didYouMean, WisteriaError, type ContentType } from '@wisteria/core'
 import { factExpression, publicPaths, slugsOf, type Site } from '@wisteria/store'
 import { z } from 'zod'
-import { route, type Route } from '../route.js'
+import { route, type Route } from '../kernel/route.js'
 import { readAnswer } from './answers.js'
 import { requireLocale, requireType, wholeNumber } from './listQuery.js'
 import { generationParameter, readBase } from './rest.js'

@@ -8,12 +8,13 @@ import {
   type Fielded,
 } from '@wisteria/core'
 import { editionTables, holderOf, onlyEntryOf, type Edition, type EditionTableRow, type Site } from '@wisteria/store'
-import type { Kernel } from '../kernel.js'
-import type { Request } from '../route.js'
+import type { Kernel } from '../kernel/kernel.js'
+import type { Request } from '../kernel/route.js'
 import { groupHeader } from './answers.js'
 import type { Chosen } from './choosing.js'
 import { allFields } from './fieldReads.js'
 import { requireLocale } from './listQuery.js'
+import { fieldReadsOf } from './fieldReads.js'
 
 /** The row of an entry in a locale; undefined when readers of the edition cannot see it. */
 export async function rowOf(
@@ -114,8 +115,8 @@ export function noteChosen(
   { fields }: Chosen,
 ): void {
   if (caller.is !== 'key') return
-  if (fields) for (const { owner, field, name } of fields) kernel.fieldReads.note(site, caller, owner, field, name)
-  else for (const { id, name } of owners) kernel.fieldReads.note(site, caller, id, allFields, name)
+  if (fields) for (const { owner, field, name } of fields) fieldReadsOf(kernel).note(site, caller, owner, field, name)
+  else for (const { id, name } of owners) fieldReadsOf(kernel).note(site, caller, id, allFields, name)
 }
 
 /** Headers that an error carries along: what a cached 404 depends on. */

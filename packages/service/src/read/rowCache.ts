@@ -1,5 +1,6 @@
 import type { Site } from '@wisteria/store'
 import type { ReadEntry } from './readEntry.js'
+import { perKernel } from '../kernel/perKernel.js'
 
 /** What a kept entry costs besides its text: the parsed values take a few times as much. */
 const weight = 4
@@ -76,3 +77,5 @@ export class RowCache {
     }
   }
 }
+
+export const rowCacheOf = perKernel((kernel) => new RowCache((kernel.options.responseCache * 1_000_000) / 4))

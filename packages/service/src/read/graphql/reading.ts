@@ -2,11 +2,12 @@ import { decide, typeWithId, WisteriaError, type Caller, type Listing } from '@w
 import type { Edition, EditionTableRow, Site } from '@wisteria/store'
 import DataLoader from 'dataloader'
 import { readAssets, type ReadAsset } from '../../assets/reading.js'
-import type { Kernel } from '../../kernel.js'
+import type { Kernel } from '../../kernel/kernel.js'
 import { fillListing } from '../listings.js'
 import { rowsOf, typesOfHidden, type Dependence } from '../entryText.js'
 import type { FieldRead } from '../fieldReads.js'
 import { ReadEntry } from '../readEntry.js'
+import { fieldReadsOf } from '../fieldReads.js'
 
 /** What one query of one caller shares: its loaders, and what its answer depends on. */
 export class Reading {
@@ -81,12 +82,12 @@ export class Reading {
 
   /** Notes that a key reads a field of a type, block type or group, under the name it was asked by. */
   noteField(owner: string, field: string, name: string): void {
-    this.kernel.fieldReads.note(this.site, this.caller, owner, field, name)
+    fieldReadsOf(this.kernel).note(this.site, this.caller, owner, field, name)
   }
 
   /** Notes a read that a plan keeps. */
   noteKept(read: FieldRead): void {
-    this.kernel.fieldReads.noteKept(this.site, this.caller, read)
+    fieldReadsOf(this.kernel).noteKept(this.site, this.caller, read)
   }
 
   /** Entries of an edition and locale, in the order of the ids; undefined where no reader of them can see one. */

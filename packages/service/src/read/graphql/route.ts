@@ -14,7 +14,7 @@ import {
 import { createHandler } from 'graphql-http'
 import { z } from 'zod'
 import type { Edition } from '@wisteria/store'
-import { route, type Answer, type Route, type SiteRequest } from '../../route.js'
+import { route, type Answer, type Route, type SiteRequest } from '../../kernel/route.js'
 import { readAnswer } from '../answers.js'
 import { generationParameter } from '../rest.js'
 import { decidingVariables, planFast, runFast, type FastPlan } from './fastPath.js'

@@ -1,0 +1,24 @@
+import { digest, makeSecret, sameDigest } from './secrets.js'
+import { perKernel } from '../kernel/perKernel.js'
+
+/** The one-time code for creating the first owner: made at a start without accounts, kept in memory alone. */
+export class BeginCode {
+  #digest: string | undefined
+
+  /** Makes a new code; an older one is no longer good. */
+  make(): string {
+    const code = makeSecret()
+    this.#digest = digest(code)
+    return code
+  }
+
+  matches(code: string): boolean {
+    return this.#digest !== undefined && sameDigest(this.#digest, digest(code))
+  }
+
+  forget(): void {
+    this.#digest = undefined
+  }
+}
+
+export const beginCodeOf = perKernel(() => new BeginCode())

@@ -1,0 +1,99 @@
+import type { IncomingHttpHeaders } from 'node:http'
+import { WisteriaError, type KeyScope } from '@wisteria/core'
+import type { AccessKeyRow, SessionRow, Site } from '@wisteria/store'
+import type { Kernel } from '../kernel/kernel.js'
+import { readGrant } from './grants.js'
+import { callerFrom, type AccountRights, type Identified } from './memberships.js'
+import { digest, sameDigest } from './secrets.js'
+
+export const sessionCookie = 'wisteria_session'
+
+/** The start of every access key, so that one that was leaked can be recognised. */
+export const keyMark = 'wk_'
+
+const nobody: Identified = { caller: { is: 'nobody' }, actor: 'nobody' }
+
+/** Who a request comes from: a session (cookie or token), an access key, or a preview grant. */
+export async function identify(
+  kernel: Kernel,
+  headers: IncomingHttpHeaders,
+  method: string,
+  site: Site | undefined,
+): Promise<Identified> {
+  const bearer = /^Bearer +(\S+)$/i.exec(headers.authorization ?? '')?.[1]
+  if (headers.authorization !== undefined && bearer === undefined)
+    throw new WisteriaError(
+      'unauthenticated',
+      'The Authorization header must be `Bearer` and an access key or token (RFC 6750).',
+    )
+  if (bearer?.startsWith(keyMark)) return keyCaller(kernel, bearer, site)
+  if (bearer?.includes('.')) return readGrant(kernel, bearer, site)
+  const cookie = bearer === undefined ? readCookie(headers.cookie, sessionCookie) : undefined
+  if (cookie !== undefined && !['GET', 'HEAD'].includes(method)) refuseForgery(headers)
+  const token = bearer ?? cookie
+  if (token === undefined) return nobody
+  const found = await memberCaller(kernel, token, site)
+  if (!found && bearer !== undefined)
+    throw new WisteriaError('unauthenticated', 'This session has ended. Sign in again.')
+  return found ?? nobody
+}
+
+async function memberCaller(kernel: Kernel, token: string, site: Site | undefined): Promise<Identified | undefined> {
+  const [row] = await kernel.database.all<
+    AccountRights & Pick<SessionRow, 'expires_at'> & { role: string | null; locales: string | null }
+  >(
+    `select a.id, a.operator, a.disabled_at, s.expires_at, m.role, m.locales from sessions s join accounts a on a.id = s.account
+     left join memberships m on m.account = a.id and m.site = ? where s.hash = ?`,
+    [site?.id ?? '', digest(token)],
+  )
+  if (!row || row.expires_at <= kernel.at || row.disabled_at !== null) return undefined
+  return { caller: callerFrom(row, row), actor: `account:${row.id}` }
+}
+
+async function keyCaller(kernel: Kernel, secret: string, site: Site | undefined): Promise<Identified> {
+  const prefix = secret.slice(0, keyMark.length + 8)
+  const [row] = await kernel.database.all<AccessKeyRow>('select * from access_keys where prefix = ?', [prefix])
+  if (!row || !sameDigest(row.hash, digest(secret)) || row.revoked_at !== null)
+    throw new WisteriaError('unauthenticated', 'This access key is not known, or was revoked.')
+  if (site && row.site !== site.id) throw new WisteriaError('forbidden', 'This access key belongs to another site.')
+  if (row.last_used_at === null || Date.parse(row.last_used_at) < kernel.now - 3_600_000) {
+    const at = kernel.at
+    void kernel.database
+      .write((transaction) => transaction.run('update access_keys set last_used_at = ? where id = ?', [at, row.id]))
+      .catch((error: unknown) => kernel.logger.warn(error))
+  }
+  return { caller: { is: 'key', key: row.id, scope: row.scope as KeyScope }, actor: `key:${row.id}` }
+}
+
+/** A cookie goes along with every request that a browser makes, so a change must come from a page of ours. */
+function refuseForgery(headers: IncomingHttpHeaders): void {
+  const origin = headers.origin
+  const fetchSite = headers['sec-fetch-site']
+  if (
+    fetchSite !== undefined
+      ? fetchSite === 'same-origin' || fetchSite === 'none'
+      : origin === undefined || hostOf(origin) === headers.host
+  )
+    return
+  throw new WisteriaError('forbidden', 'This request comes from a page of another site.')
+}
+
+function hostOf(origin: string): string | undefined {
+  try {
+    return new URL(origin).host
+  } catch {
+    return undefined
+  }
+}
+
+export function readCookie(header: string | undefined, name: string): string | undefined {
+  for (const part of (header ?? '').split(';')) {
+    const [key, ...value] = part.trim().split('=')
+    if (key === name) return value.join('=')
+  }
+  return undefined
+}
+
+/** The digest of the token that a request's session is known by. */
+export const sessionHash = (headers: IncomingHttpHeaders): string =>
+  digest(/^Bearer +(\S+)$/i.exec(headers.authorization ?? '')?.[1] ?? readCookie(headers.cookie, sessionCookie) ?? '')

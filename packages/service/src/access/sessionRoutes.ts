@@ -1,0 +1,89 @@
+import { WisteriaError } from '@wisteria/core'
+import type { AccountRow } from '@wisteria/store'
+import { z } from 'zod'
+import type { Kernel } from '../kernel/kernel.js'
+import { route, type Answer, type Request, type Route } from '../kernel/route.js'
+import { sessionCookie, sessionHash } from './callers.js'
+import { digest, hashPassword, isPassword, makeSecret } from './secrets.js'
+import { sitesOf } from './memberships.js'
+
+const sessionDays = 14
+
+/** Checked for an unknown e-mail too, so that the time taken does not tell which accounts there are. */
+const decoy = hashPassword('a password that nobody has')
+
+/** Signs an account in. */
+export async function openSession(kernel: Kernel, account: string, as: 'cookie' | 'token'): Promise<Answer> {
+  const token = makeSecret()
+  const expires = kernel.now + sessionDays * 86_400_000
+  await kernel.database.write(async ({ tables }) => {
+    await tables.sessions.create({
+      hash: digest(token),
+      account,
+      created_at: kernel.at,
+      expires_at: new Date(expires).toISOString(),
+    })
+  })
+  const body = { ...(await accountView(kernel, account)), expiresAt: new Date(expires).toISOString() }
+  if (as === 'token') return { status: 201, body: { ...body, token } }
+  return { status: 201, body, headers: { 'Set-Cookie': cookieText(kernel, token, sessionDays * 86_400) } }
+}
+
+export function cookieText(kernel: Kernel, value: string, seconds: number): string {
+  const secure = kernel.baseUrl.startsWith('https:') ? '; Secure' : ''
+  return `${sessionCookie}=${value}; Path=/; Max-Age=${seconds}; HttpOnly; SameSite=Lax${secure}`
+}
+
+async function accountView(kernel: Kernel, id: string) {
+  const [found] = await kernel.database.all<AccountRow>('select * from accounts where id = ?', [id])
+  const row = found!
+  return {
+    account: { id: row.id, email: row.email, name: row.name, operator: row.operator === 1 },
+    sites: await sitesOf(kernel.database, id),
+  }
+}
+
+export const sessionRoutes: readonly Route[] = [
+  route({
+    method: 'POST',
+    path: '/edit/v1/session',
+    summary: 'Signs in: a cookie for browsers, or a `token` for programs.',
+    permission: 'anyone',
+    guarded: ({ email }) => email.trim().toLowerCase(),
+    body: z.strictObject({
+      email: z.string().max(254),
+      password: z.string().max(1000),
+      as: z.enum(['cookie', 'token']).default('cookie'),
+    }),
+    handle: async ({ kernel, body }) => {
+      const [row] = await kernel.database.all<AccountRow>('select * from accounts where email = ?', [
+        body.email.trim().toLowerCase(),
+      ])
+      const isRight = await isPassword(body.password, row?.password ?? (await decoy))
+      if (!row || !isRight) throw new WisteriaError('unauthenticated', 'E-mail or password is wrong.')
+      if (row.disabled_at !== null)
+        throw new WisteriaError('forbidden', 'This account is disabled. Ask an owner of the site to enable it.')
+      return openSession(kernel, row.id, body.as)
+    },
+  }),
+  route({
+    method: 'GET',
+    path: '/edit/v1/session',
+    summary: 'Who you are, and the sites that you are a member of.',
+    permission: 'signedIn',
+    handle: async ({ kernel, caller }) => ({
+      body: await accountView(kernel, caller.is === 'member' ? caller.account : ''),
+    }),
+  }),
+  route({
+    method: 'DELETE',
+    path: '/edit/v1/session',
+    summary: 'Signs out: the session ends at once.',
+    permission: 'signedIn',
+    handle: async (request: Request) => {
+      const hash = sessionHash(request.headers)
+      await request.kernel.database.write(({ run }) => run('delete from sessions where hash = ?', [hash]))
+      return { status: 204, headers: { 'Set-Cookie': cookieText(request.kernel, '', 0) } }
+    },
+  }),
+]

@@ -1,0 +1,171 @@
+import { binKeptDays, titleOf, localeTags, typeWithId, WisteriaError, type BinnedEntry } from '@wisteria/core'
+import {
+  Act,
+  binnedCopyOf,
+  referrersOf,
+  publicHistoryOf,
+  putIntoBin,
+  siteWithId,
+  takeOutOfBin,
+  workingCopiesOf,
+  writeDraftRows,
+  type Reader,
+  type Site,
+  type Transaction,
+  type WorkingCopy,
+} from '@wisteria/store'
+import { z } from 'zod'
+import type { Kernel } from '../kernel/kernel.js'
+import { titlesIn } from '../kernel/holders.js'
+import { requireMay } from '../kernel/permission.js'
+import { route, type Route } from '../kernel/route.js'
+import { answerEntry } from '../workingCopies/oneEntry.js'
+import type { Author } from '../workingCopies/saving.js'
+
+/**
+ * Puts an entry into the bin. @throws WisteriaError `conflict` while it is public, or others refer to it.
+ * @param together ids that go along: references among them are not in the way.
+ */
+export async function putAway(
+  transaction: Transaction,
+  act: Act,
+  author: Author,
+  copy: WorkingCopy,
+  together: ReadonlySet<string> = new Set(),
+): Promise<void> {
+  const { site } = act
+  requireMay(author.caller, 'entry.write', { type: copy.type.name, shared: true })
+  if (copy.type.cardinality === 'one')
+    throw new WisteriaError('conflict', `${copy.type.label} always has its one entry: it is not deleted.`)
+  if ((await publicHistoryOf(transaction, site, copy.type, copy.id)).layers)
+    throw new WisteriaError('conflict', 'The entry is public. Unpublish it first.')
+  const holders = await otherReferrers(transaction, site, copy.id, together)
+  if (holders.length > 0)
+    throw new WisteriaError('conflict', `Other entries refer to it: ${titlesIn(holders)}. Remove the references first.`)
+  await putIntoBin(transaction, site, copy, author.actor, act.at)
+  await transaction.run(
+    "update schedules set state = 'calledOff', message = 'The entry was deleted.', ended_at = ? where entry = ? and state = 'planned'",
+    [act.at, copy.id],
+  )
+  await act.tell('entry.deleted', { entry: { id: copy.id, type: copy.type.name }, version: copy.version + 1 })
+}
+
+/** The titles of entries outside the bin whose working copies refer to one, except some: the first of them, for a message. */
+async function otherReferrers(
+  transaction: Transaction,
+  site: Site,
+  id: string,
+  except: ReadonlySet<string>,
+): Promise<{ title: string; inBin: boolean }[]> {
+  // Looked for by their ids alone: there may be as many exceptions as entries.
+  const rows = await transaction.all<{ id: string }>(
+    `select e.id from revision_refs r join entries e on e.id = r.entry and e.revision = r.number and e.deleted_at is null
+     where r.target = ? and e.id <> ? order by e.id`,
+    [id, id],
+  )
+  const others = rows.filter((row) => !except.has(row.id)).map((row) => row.id)
+  const copies = await workingCopiesOf(transaction, site, others.slice(0, 100))
+  const order = [site.settings.defaultLocale, ...localeTags(site.settings)]
+  // Of types that are gone: nobody can open them.
+  return [...copies.values()].map((copy) => ({ title: titleOf(copy.type, copy.document, order), inBin: false }))
+}
+
+/** Takes an entry out of the bin, as it was. */
+export async function takeBack(transaction: Transaction, act: Act, author: Author, id: string): Promise<WorkingCopy> {
+  const { site } = act
+  const binned = await requireBinned(transaction, site, id)
+  requireMay(author.caller, 'entry.write', { type: binned.type.name, shared: true })
+  const copy = await takeOutOfBin(transaction, binned)
+  const history = await publicHistoryOf(transaction, site, copy.type, copy.id)
+  await writeDraftRows(transaction, site, copy.type, copy, copy.document, history, act.at)
+  await act.tell('entry.restored', { entry: { id, type: copy.type.name }, version: copy.version })
+  return copy
+}
+
+/** @throws WisteriaError `notFound` that says what was looked for. */
+async function requireBinned(reader: Reader, site: Site, id: string): Promise<WorkingCopy> {
+  const copy = await binnedCopyOf(reader, site, id)
+  if (!copy)
+    throw new WisteriaError(
+      'notFound',
+      `There is no entry \`${id.slice(0, 60)}\` in the bin of ${site.settings.label}.`,
+    )
+  return copy
+}
+
+const pageSize = 100
+
+async function binOf(kernel: Kernel, site: Site, after: string | undefined) {
+  const [at, id] = after?.split(' ') ?? []
+  const rows = await kernel.database.all<{ id: string; type: string; deleted_at: string; deleted_by: string }>(
+    `select id, type, deleted_at, deleted_by from entries where site = ? and deleted_at is not null
+     ${at === undefined ? '' : 'and (deleted_at < ? or (deleted_at = ? and id < ?))'} order by deleted_at desc, id desc limit ${pageSize + 1}`,
+    [site.id, ...(at === undefined ? [] : [at, at, id ?? ''])],
+  )
+  const page = rows.slice(0, pageSize)
+  const copies = await workingCopiesOf(kernel.database, site, page.map((row) => row.id), 'binned') // prettier-ignore
+  const order = [site.settings.defaultLocale, ...localeTags(site.settings)]
+  const last = page.at(-1)
+  return {
+    entries: page.flatMap((row): BinnedEntry[] => {
+      const copy = copies.get(row.id)
+      if (!copy) return []
+      return [
+        {
+          id: row.id,
+          type: typeWithId(site.model, row.type)?.name ?? '',
+          title: titleOf(copy.type, copy.document, order),
+          deletedAt: row.deleted_at,
+          deletedBy: row.deleted_by,
+          goesAt: new Date(Date.parse(row.deleted_at) + binKeptDays * 86_400_000).toISOString(),
+        },
+      ]
+    }),
+    next: rows.length > pageSize && last ? `${last.deleted_at} ${last.id}` : null,
+  }
+}
+
+const base = '/edit/v1/sites/{site}/bin'
+
+export const binRoutes: readonly Route[] = [
+  route({
+    method: 'GET',
+    path: base,
+    summary: `What was deleted in the last ${binKeptDays} days, newest first, and when it goes for good.`,
+    permission: 'draft.read',
+    query: z.object({ after: z.string().max(100).optional() }),
+    handle: async ({ kernel, site, query }) => ({ body: await binOf(kernel, site, query.after) }),
+  }),
+  route({
+    method: 'POST',
+    path: `${base}/{id}/restore`,
+    summary: 'Takes an entry out of the bin, with its history. Nothing becomes public by it.',
+    permission: 'entry.write',
+    handle: (request) =>
+      request.write(async (transaction) => {
+        const site = await siteWithId(transaction, request.site.id)
+        const act = new Act(transaction, site, request.actor, request.kernel.surroundings)
+        return answerEntry(transaction, site, await takeBack(transaction, act, request, request.params['id']!))
+      }),
+  }),
+  route({
+    method: 'DELETE',
+    path: `${base}/{id}`,
+    summary: 'Deletes an entry that lies in the bin for good, with its history.',
+    permission: 'entry.write',
+    handle: (request) =>
+      request.write(async (transaction) => {
+        const site = await siteWithId(transaction, request.site.id)
+        const { id, type } = await requireBinned(transaction, site, request.params['id']!)
+        requireMay(request.caller, 'entry.write', { type: type.name, shared: true })
+        const holders = (await referrersOf(transaction, site, id)).filter((one) => one.inWorkingCopy)
+        if (holders.length > 0)
+          throw new WisteriaError(
+            'conflict',
+            `Other entries refer to it: ${titlesIn(holders)}. Remove the references, or delete those entries permanently, first.`,
+          )
+        await transaction.run('delete from entries where id = ?', [id])
+        return { status: 204 }
+      }),
+  }),
+]

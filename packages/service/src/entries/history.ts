@@ -1,0 +1,181 @@
+import {
+  compareDocuments,
+  goneFrom,
+  localeTags,
+  printValues,
+  WisteriaError,
+  type Document,
+  type EntryComparison,
+  type GoneValue,
+  type Model,
+  type RevisionView,
+} from '@wisteria/core'
+import {
+  publicHistoryOf,
+  sealNewest,
+  type Reader,
+  type RevisionRow,
+  type Site,
+  type WorkingCopy,
+} from '@wisteria/store'
+import { z } from 'zod'
+import { route, type Route } from '../kernel/route.js'
+import { publishIfImmediate } from '../publishing/immediate.js'
+import { namesIn } from '../workingCopies/named.js'
+import { answerEntry, entryAt } from '../workingCopies/oneEntry.js'
+import { requireEntry } from '../workingCopies/present.js'
+import { documentAt, requireRevision } from './points.js'
+import { nothingPublic, restoreTo } from './restoring.js'
+
+const one = '/edit/v1/sites/{site}/entries/{id}'
+
+const revisionNumber = z.coerce.number().int().min(1)
+const pointsSaid = 'a number of a revision, `public` or `working`'
+const point = z.union([z.enum(['public', 'working']), revisionNumber], { error: `must be ${pointsSaid}` })
+
+function viewRevision(
+  site: Site,
+  row: Omit<RevisionRow, 'document'>,
+  current: Readonly<Record<string, number>>,
+): RevisionView {
+  return {
+    number: row.number,
+    version: row.version,
+    author: row.author,
+    createdAt: row.created_at,
+    updatedAt: row.updated_at,
+    sealedAt: row.sealed_at,
+    publicIn: localeTags(site.settings).filter((locale) => current[locale] === row.number),
+  }
+}
+
+export const historyRoutes: readonly Route[] = [
+  route({
+    method: 'GET',
+    path: `${one}/revisions`,
+    summary: 'The revisions of an entry, newest first, and in which locales each is public.',
+    permission: 'draft.read',
+    handle: async ({ kernel, site, params }) => {
+      const copy = await requireEntry(kernel.database, site, params['id']!)
+      const { revisions: current } = await publicHistoryOf(kernel.database, site, copy.type, copy.id)
+      const rows = await kernel.database.all<RevisionRow>(
+        'select entry, number, version, author, created_at, updated_at, sealed_at from revisions where entry = ? order by number desc limit 500',
+        [copy.id],
+      )
+      return {
+        body: {
+          revisions: rows.map((row) => viewRevision(site, row, current)),
+        },
+      }
+    },
+  }),
+  route({
+    method: 'POST',
+    path: `${one}/revisions`,
+    summary: 'Seals the open revision: the next save begins another.',
+    permission: 'entry.write',
+    handle: (request) =>
+      request.write(async (transaction) => {
+        const { site, copy } = await entryAt(request, transaction)
+        await sealNewest(transaction, copy, request.kernel.at)
+        return answerEntry(transaction, site, copy)
+      }),
+  }),
+  route({
+    method: 'GET',
+    path: `${one}/revisions/{number}`,
+    summary:
+      'One revision with its values under the current model; `gone` has the values of fields that the model no longer has.',
+    permission: 'draft.read',
+    handle: async ({ kernel, site, params }) => {
+      const copy = await requireEntry(kernel.database, site, params['id']!)
+      const number = Number(params['number'])
+      if (!Number.isInteger(number))
+        throw new WisteriaError('badRequest', `Give the number of a revision, 1 to ${copy.revision}.`)
+      const row = await requireRevision(kernel.database, copy, number)
+      const { revisions: current } = await publicHistoryOf(kernel.database, site, copy.type, copy.id)
+      const document = await documentAt(kernel.database, site, copy, number)
+      return {
+        body: {
+          ...viewRevision(site, row, current),
+          values: printValues(site.model, copy.type, document),
+          gone: await goneValues(kernel.database, site, copy, row),
+        },
+      }
+    },
+  }),
+  route({
+    method: 'GET',
+    path: `${one}/compare`,
+    summary: `What differs between two states of an entry: \`from\` (\`public\` when left out) and \`to\` (\`working\`), each ${pointsSaid}. Text is compared word by word, items by their handles.`,
+    permission: 'draft.read',
+    query: z.object({ from: point.default('public'), to: point.default('working') }),
+    handle: async ({ kernel, site, params, query: { from, to } }) => {
+      const copy = await requireEntry(kernel.database, site, params['id']!)
+      const [before, after] = [
+        await documentAt(kernel.database, site, copy, from),
+        await documentAt(kernel.database, site, copy, to),
+      ]
+      const differences = compareDocuments(site.model, copy.type, before, after, localeTags(site.settings))
+      const names = await namesIn(kernel.database, site, differences)
+      return { body: { from, to, differences, names } satisfies EntryComparison }
+    },
+  }),
+  route({
+    method: 'POST',
+    path: `${one}/restore`,
+    summary:
+      'Puts the working copy back to a revision, or to what is public: as a whole, or only the fields that `places` names. A save like any other: nothing becomes public, and nothing is lost.',
+    permission: 'entry.translate',
+    idempotent: true,
+    body: z.strictObject({
+      from: z.union([z.literal('public'), z.int().min(1)], { error: 'must be a number of a revision, or `public`' }),
+      places: z
+        .array(
+          z.strictObject({
+            at: z
+              .array(z.string().max(100))
+              .min(1, 'names a field')
+              .max(39)
+              .refine((at) => at.length % 2 === 1, 'must name a field: field names and handles in turn'),
+            locale: z.string().max(40).optional(),
+          }),
+        )
+        .min(1)
+        .max(500)
+        .optional(),
+    }),
+    handle: (request) =>
+      request.write(async (transaction) => {
+        const { site, copy } = await entryAt(request, transaction)
+        const { from, places } = request.body
+        const target = await documentAt(transaction, site, copy, from)
+        if (from === 'public' && Object.keys(target).length === 0) throw nothingPublic()
+        const { copy: saved, changed } = await restoreTo(
+          request.kernel,
+          transaction,
+          site,
+          request,
+          copy,
+          target,
+          places,
+        )
+        const settled = await publishIfImmediate(request.kernel, transaction, site, request, saved)
+        return answerEntry(transaction, site, settled, { body: { changed } })
+      }),
+  }),
+]
+
+/** What a revision holds in fields that the model no longer has, under the names that they had when it was written. */
+async function goneValues(reader: Reader, site: Site, copy: WorkingCopy, row: RevisionRow): Promise<GoneValue[]> {
+  if (row.model_version === site.model.version) return []
+  const [then] = await reader.all<{ model: string }>('select model from models where site = ? and version = ?', [
+    site.id,
+    row.model_version,
+  ])
+  const model = then && (JSON.parse(then.model) as Model)
+  const type = model?.types.find((one) => one.id === copy.type.id)
+  return model && type
+    ? goneFrom(model, type, site.model, JSON.parse(row.document) as Document, localeTags(site.settings))
+    : []
+}

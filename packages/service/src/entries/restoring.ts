@@ -1,0 +1,41 @@
+import { editsTowards, WisteriaError, type Document, type FieldPlace } from '@wisteria/core'
+import { sealNewest, type Site, type Transaction, type WorkingCopy } from '@wisteria/store'
+import type { Kernel } from '../kernel/kernel.js'
+import { documentAt } from './points.js'
+import { saveEdits, type Author } from '../workingCopies/saving.js'
+
+/**
+ * Saves a working copy as it was in another state, as a whole or at some places. What stood there until now becomes a
+ * revision of its own, also within one sitting: there is a way back from this too.
+ * @returns the entry, and how many edits that took.
+ */
+export async function restoreTo(
+  kernel: Kernel,
+  transaction: Transaction,
+  site: Site,
+  author: Author,
+  copy: WorkingCopy,
+  target: Document,
+  places?: readonly FieldPlace[],
+): Promise<{ copy: WorkingCopy; changed: number }> {
+  const edits = editsTowards(site.model, copy.type, copy.document, target, places)
+  const standing = edits.length > 0 ? await sealNewest(transaction, copy, kernel.at) : copy
+  const { copy: saved } = await saveEdits(kernel, transaction, site, author, standing, copy.version, edits)
+  return { copy: saved, changed: edits.length }
+}
+
+/** Saves a working copy as it was in one of its revisions. */
+export async function restoreRevision(
+  kernel: Kernel,
+  transaction: Transaction,
+  site: Site,
+  author: Author,
+  copy: WorkingCopy,
+  number: number,
+): Promise<WorkingCopy> {
+  const target = await documentAt(transaction, site, copy, number)
+  return (await restoreTo(kernel, transaction, site, author, copy, target)).copy
+}
+
+export const nothingPublic = (): WisteriaError =>
+  new WisteriaError('conflict', 'Nothing of the entry is public: there is nothing to put back.')

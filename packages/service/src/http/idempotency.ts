@@ -1,0 +1,77 @@
+import { createHash } from 'node:crypto'
+import { WisteriaError } from '@wisteria/core'
+import type { IdempotencyRow, Transaction } from '@wisteria/store'
+import type { Kernel } from '../kernel/kernel.js'
+import type { Answer } from '../kernel/route.js'
+
+const keptHours = 24
+
+/** What a request is remembered by: the caller's key, and what was asked. */
+export interface Remembered {
+  readonly caller: string
+  readonly key: string
+  /** A digest of method, path and body: the same key with another one is a mistake. */
+  readonly request: string
+}
+
+export function rememberedAs(
+  header: string | undefined,
+  caller: string,
+  method: string,
+  url: string,
+  body: unknown,
+): Remembered | undefined {
+  if (header === undefined) return undefined
+  if (!/^[\x21-\x7e]{1,200}$/.test(header))
+    throw new WisteriaError('badRequest', '`Idempotency-Key` is 1 to 200 visible ASCII characters.')
+  return {
+    caller,
+    key: header,
+    request: createHash('sha256')
+      .update(JSON.stringify([method, url, body]))
+      .digest('base64url'),
+  }
+}
+
+/**
+ * Does the work once: under a key that was used within the day, answers what was answered then. Looked up and stored in
+ * the transaction of the work itself, so two at once do it once, and a crash forgets both or neither.
+ */
+export async function once(
+  kernel: Kernel,
+  transaction: Transaction,
+  as: Remembered | undefined,
+  work: () => Promise<Answer>,
+): Promise<Answer> {
+  if (!as) return work()
+  const [known] = await transaction.all<IdempotencyRow>('select * from idempotency where caller = ? and key = ?', [
+    as.caller,
+    as.key,
+  ])
+  // What is older than a day is as good as forgotten, and is, within the hour.
+  if (known && Date.parse(known.at) < kernel.now - keptHours * 3_600_000)
+    await transaction.run('delete from idempotency where caller = ? and key = ?', [as.caller, as.key])
+  else if (known) {
+    if (known.request !== as.request)
+      throw new WisteriaError(
+        'keyReused',
+        'This idempotency key was sent with another request. Take a new key for each.',
+      )
+    return {
+      status: known.status,
+      text: known.answer,
+      headers: {
+        'Content-Type': 'application/json; charset=utf-8',
+        'Idempotency-Replayed': 'true',
+        ...(known.etag ? { ETag: known.etag } : {}),
+      },
+    }
+  }
+  const answer = await work()
+  const etag = answer.headers?.['ETag'] ?? null
+  await transaction.run(
+    'insert into idempotency (caller, key, request, status, answer, etag, at) values (?, ?, ?, ?, ?, ?, ?)',
+    [as.caller, as.key, as.request, answer.status ?? 200, JSON.stringify(answer.body ?? null), etag, kernel.at],
+  )
+  return answer
+}

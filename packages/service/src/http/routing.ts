@@ -1,0 +1,60 @@
+import { WisteriaError } from '@wisteria/core'
+import type { Route } from '../kernel/route.js'
+
+/** A route that an address belongs to, with what its placeholders stand for. */
+export interface Matched {
+  readonly route: Route
+  readonly params: Readonly<Record<string, string>>
+  /** The address without its query. */
+  readonly path: string
+}
+
+/** Finds routes by method and address. */
+export class Routing {
+  readonly #bySize = new Map<number, { readonly parts: readonly string[]; readonly route: Route }[]>()
+
+  constructor(routes: readonly Route[]) {
+    for (const route of routes) {
+      const parts = route.path.split('/')
+      this.#bySize.set(parts.length, [...(this.#bySize.get(parts.length) ?? []), { parts, route }])
+    }
+  }
+
+  /**
+   * @returns undefined where no route has the address.
+   * @throws WisteriaError `methodNotAllowed` where some have, but not for the method.
+   */
+  match(method: string, url: string): Matched | undefined {
+    const end = url.indexOf('?')
+    const path = end < 0 ? url : url.slice(0, end)
+    const segments = (path.endsWith('/') ? path.slice(0, -1) : path).split('/')
+    const fitting = (this.#bySize.get(segments.length) ?? []).filter(({ parts }) =>
+      parts.every((part, index) => part === segments[index] || (part.startsWith('{') && segments[index] !== '')),
+    )
+    const wanted = method === 'HEAD' ? 'GET' : method
+    const found = fitting.find(({ route }) => route.method === wanted)
+    if (!found) {
+      if (fitting.length === 0) return undefined
+      const known = [...new Set(fitting.map(({ route }) => route.method))].flatMap((one) =>
+        one === 'GET' ? ['GET', 'HEAD'] : [one],
+      )
+      throw new WisteriaError('methodNotAllowed', `${method} does not go with this address; ${known.join(', ')} do.`, {
+        extra: { allow: known },
+      })
+    }
+    const params = Object.fromEntries(
+      found.parts.flatMap((part, index) =>
+        part.startsWith('{') ? [[part.slice(1, -1), decoded(segments[index]!)]] : [],
+      ),
+    )
+    return { route: found.route, params, path }
+  }
+}
+
+function decoded(segment: string): string {
+  try {
+    return decodeURIComponent(segment)
+  } catch {
+    throw new WisteriaError('badRequest', `\`${segment.slice(0, 80)}\` is not well encoded (RFC 3986).`)
+  }
+}

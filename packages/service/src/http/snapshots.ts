@@ -1,0 +1,93 @@
+import { siteNamed, type Site } from '@wisteria/store'
+import type { IncomingHttpHeaders } from 'node:http'
+import type { Kernel } from '../kernel/kernel.js'
+import type { Identified } from '../access/memberships.js'
+import { identify, keyMark } from '../access/callers.js'
+
+/** What a read needs to know of a site before it looks at anything. */
+export interface SiteSnapshot {
+  readonly site: Site
+  /** Origins whose pages may read it. */
+  readonly origins: ReadonlySet<string>
+  /** The same for as long as every published answer is: part of the name under which answers are kept. */
+  readonly stamp: string
+}
+
+interface Kept<Value> {
+  /** After how many commits it was read. */
+  readonly commits: number
+  readonly value: Value
+}
+
+const maxKept = 1000
+
+/**
+ * Sites and access keys as they were after the newest commit. Everything that changes them goes through one queue of writes
+ * in this process, so that counting commits is enough to know whether they still hold.
+ */
+export class Snapshots {
+  readonly #kernel: Kernel
+  readonly #sites = new Map<string, Kept<SiteSnapshot | undefined>>()
+  readonly #callers = new Map<string, Kept<Identified>>()
+
+  constructor(kernel: Kernel) {
+    this.#kernel = kernel
+  }
+
+  /** A site, at once where nothing was written since it was read. */
+  site(name: string): SiteSnapshot | undefined | Promise<SiteSnapshot | undefined> {
+    const kept = this.#sites.get(name)
+    return kept?.commits === this.#kernel.database.commits ? kept.value : this.#readSite(name)
+  }
+
+  async #readSite(name: string): Promise<SiteSnapshot | undefined> {
+    const { database } = this.#kernel
+    const { commits } = database
+    const site = await siteNamed(database, name)
+    const value = site && {
+      site,
+      origins: new Set(
+        (await database.all<{ origins: string }>('select origins from front_ends where site = ?', [site.id])).flatMap(
+          ({ origins }) => JSON.parse(origins) as string[],
+        ),
+      ),
+      stamp: [site.id, site.publicGeneration, site.model.version, site.settingsVersion, site.shelf, site.isOpen].join(
+        ' ',
+      ),
+    }
+    keep(this.#sites, name, { commits, value })
+    return value
+  }
+
+  /** Who asks. Only access keys are remembered: sessions and grants end by the clock. */
+  caller(
+    headers: IncomingHttpHeaders,
+    method: string,
+    name: string,
+    site: Site | undefined,
+  ): Identified | Promise<Identified> {
+    const header = headers.authorization
+    if (header === undefined || !header.startsWith(`Bearer ${keyMark}`) || header.length > 300)
+      return identify(this.#kernel, headers, method, site)
+    const kept = this.#callers.get(`${name} ${header}`)
+    if (kept?.commits === this.#kernel.database.commits) return kept.value
+    return this.#readCaller(headers, method, `${name} ${header}`, site)
+  }
+
+  async #readCaller(
+    headers: IncomingHttpHeaders,
+    method: string,
+    name: string,
+    site: Site | undefined,
+  ): Promise<Identified> {
+    const { commits } = this.#kernel.database
+    const value = await identify(this.#kernel, headers, method, site)
+    keep(this.#callers, name, { commits, value })
+    return value
+  }
+}
+
+function keep<Value>(all: Map<string, Kept<Value>>, name: string, kept: Kept<Value>): void {
+  if (all.size >= maxKept && !all.has(name)) all.delete(all.keys().next().value!)
+  all.set(name, kept)
+}

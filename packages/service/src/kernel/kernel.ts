@@ -1,0 +1,63 @@
+import { randomBytes } from 'node:crypto'
+import { EventEmitter } from 'node:events'
+import type { Permission, Surroundings } from '@wisteria/core'
+import type { Database, JobRow, Transaction } from '@wisteria/store'
+import type { Logger } from 'pino'
+import type { ServiceOptions } from './options.js'
+import { trustOf, type Trust } from './addresses.js'
+
+/** Long work, as those who begin or end it see it. */
+export interface JobsAtWork {
+  wake(): void
+  abandon(job: JobRow): Promise<void>
+  permissionFor(job: JobRow): Permission
+}
+
+/** What every part of the running service works with. */
+export class Kernel {
+  readonly database: Database
+  readonly options: ServiceOptions
+  readonly logger: Logger
+  readonly surroundings: Surroundings
+  /** Proxies whose word on where a request comes from is taken. */
+  readonly trusted: Trust
+  /** Where the service is reached, without a slash at the end. Known once it listens. */
+  baseUrl = ''
+  /** Set when the service starts. */
+  jobs!: JobsAtWork
+  /** Aborted when the service stops: whoever keeps a connection open lets go of it then. */
+  readonly ending = new AbortController()
+  readonly #committed = new EventEmitter()
+
+  constructor(database: Database, options: ServiceOptions, logger: Logger, now: () => number = Date.now) {
+    this.database = database
+    this.options = options
+    this.logger = logger
+    this.trusted = trustOf(options.trustProxy)
+    this.surroundings = { now, random: (bytes) => randomBytes(bytes) }
+    // Every stream of changes listens.
+    this.#committed.setMaxListeners(0)
+  }
+
+  get now(): number {
+    return this.surroundings.now()
+  }
+
+  /** The time as an ISO instant. */
+  get at(): string {
+    return new Date(this.now).toISOString()
+  }
+
+  /** One transaction; those who wait for changes are told after it has committed. */
+  async write<Result>(work: (transaction: Transaction) => Promise<Result>): Promise<Result> {
+    const result = await this.database.write(work)
+    this.#committed.emit('committed')
+    return result
+  }
+
+  /** Calls `listener` after every commit. @returns a function that stops it. */
+  onCommitted(listener: () => void): () => void {
+    this.#committed.on('committed', listener)
+    return () => this.#committed.off('committed', listener)
+  }
+}

@@ -1,0 +1,13 @@
+import type { Kernel } from './kernel.js'
+
+/** State that a room keeps for each running service: made when it is first asked for, and gone with the service. */
+export function perKernel<State>(make: (kernel: Kernel) => State): (kernel: Kernel) => State {
+  const kept = new WeakMap<Kernel, { readonly state: State }>()
+  return (kernel) => {
+    const known = kept.get(kernel)
+    if (known) return known.state
+    const state = make(kernel)
+    kept.set(kernel, { state })
+    return state
+  }
+}

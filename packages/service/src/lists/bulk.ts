@@ -1,0 +1,227 @@
+import { bulkDeeds, parentOf, WisteriaError, type BulkDeed, type BulkItem, type NamedEdit } from '@wisteria/core'
+import { idsOf, siteWithId, workingCopiesOf, type JobItemRow, type Reader, type Site } from '@wisteria/store'
+import { z } from 'zod'
+import { jobView } from '../jobs/jobs.js'
+import { requireJob } from '../jobs/routes.js'
+import type { Kernel } from '../kernel/kernel.js'
+import { requirePermission } from '../kernel/permission.js'
+import { planList, requireLocale, requireType } from '../read/listQuery.js'
+import { route, type Route } from '../kernel/route.js'
+import { doOne, permissionOfDeed, type BulkOrder } from './bulkDeeds.js'
+import { attempt, beginBulk, titleOfEntry, whyNot, type BulkTask } from './bulkJob.js'
+import { namedEdit } from '../workingCopies/namedEdit.js'
+import type { Author } from '../workingCopies/saving.js'
+
+/** More entries than this are not changed by one job. */
+const maxEntries = 100_000
+/** How many a dry run tries at most, and how long it may keep others from writing, in milliseconds. */
+const maxTried = 200
+const trialTime = 50
+
+const verbs: Readonly<Record<BulkDeed, string>> = {
+  publish: 'Publishing', unpublish: 'Taking down', archive: 'Archiving', unarchive: 'Taking out of the archive', delete: 'Deleting',
+  duplicate: 'Duplicating', edit: 'Changing',
+} // prettier-ignore
+
+const entriesWord = (count: number): string => (count === 1 ? '1 entry' : `${count} entries`)
+
+/** Which entries, as a request says it: by their ids, or all that a list finds. */
+const chosen = {
+  ids: z.array(z.string().max(60)).min(1, 'names no entry').max(10_000).optional(),
+  type: z.string().optional(),
+  search: z.string().max(500).optional(),
+  where: z.string().optional(),
+  all: z.literal(true).optional(),
+  locale: z.string().optional(),
+}
+
+interface Chosen {
+  readonly ids?: readonly string[] | undefined
+  readonly type?: string | undefined
+  readonly search?: string | undefined
+  readonly where?: string | undefined
+  readonly all?: true | undefined
+  readonly locale?: string | undefined
+}
+
+/** The ids of the chosen entries, in the order that lets each of them come after those it hangs on. */
+async function idsChosen(kernel: Kernel, reader: Reader, site: Site, body: Chosen, does: BulkDeed): Promise<string[]> {
+  const asked = body.type !== undefined || body.search !== undefined || body.where !== undefined || body.all === true
+  if (asked === (body.ids !== undefined))
+    throw new WisteriaError(
+      'badRequest',
+      'Say which entries: either `ids`, or all that `type`, `search` and `where` find; `all: true` for all there are.',
+    )
+  const ids = body.ids ? [...new Set(body.ids)] : await idsFound(kernel, reader, site, body)
+  if (ids.length > maxEntries)
+    throw new WisteriaError('tooLarge', `More than ${maxEntries} entries: narrow the condition.`)
+  return sortedForest(reader, site, ids, does)
+}
+
+async function idsFound(kernel: Kernel, reader: Reader, site: Site, body: Chosen): Promise<string[]> {
+  const type = body.type === undefined ? undefined : requireType(site, body.type)
+  const plan = planList(kernel, site, type, 'draft', {
+    where: body.where,
+    search: body.search,
+    locale: requireLocale(site, body.locale),
+  })
+  return idsOf(reader, plan.query, maxEntries + 1)
+}
+
+/** Parents before what stands below them where something becomes public, after it where something goes. */
+async function sortedForest(reader: Reader, site: Site, ids: readonly string[], does: BulkDeed): Promise<string[]> {
+  if (!site.model.types.some((type) => type.parent !== undefined)) return [...ids]
+  const all = new Set(ids)
+  const parents = new Map<string, string>()
+  for (let from = 0; from < ids.length; from += 500)
+    for (const [id, copy] of await workingCopiesOf(reader, site, ids.slice(from, from + 500))) {
+      const parent = parentOf(copy.type, copy.document)
+      if (parent !== undefined && all.has(parent)) parents.set(id, parent)
+    }
+  const depthOf = (id: string): number => {
+    let depth = 0
+    for (let at = parents.get(id); at !== undefined && depth < 1000; at = parents.get(at)) depth++
+    return depth
+  }
+  const down = ['unpublish', 'archive', 'delete'].includes(does) ? -1 : 1
+  return ids
+    .map((id, index) => ({ id, index, depth: depthOf(id) }))
+    .sort((a, b) => (a.depth - b.depth) * down || a.index - b.index)
+    .map(({ id }) => id)
+}
+
+/** What each of the first entries would come to; everything that was tried is taken back. */
+async function tryOut(kernel: Kernel, site: Site, author: Author, order: BulkOrder, ids: readonly string[]) {
+  const taken = ids.slice(0, maxTried)
+  const items: BulkItem[] = []
+  const rollback = new Error('a dry run leaves nothing behind')
+  await kernel.database
+    .write(async (transaction) => {
+      const until = performance.now() + trialTime
+      const all = new Set(ids)
+      for (const entry of taken) {
+        if (items.length > 0 && performance.now() > until) break
+        const now = await siteWithId(transaction, site.id)
+        const title = await titleOfEntry(transaction, now, entry)
+        const done = await attempt(transaction, () => doOne(kernel, transaction, now, author, order, entry, all))
+        items.push(
+          done instanceof WisteriaError
+            ? { entry, title, state: 'refused', message: whyNot(done) }
+            : { entry, title, state: 'done', message: '' },
+        )
+      }
+      throw rollback
+    })
+    .catch((error: unknown) => {
+      if (error !== rollback) throw error
+    })
+  return { total: ids.length, tried: items.length, items }
+}
+
+/** @throws WisteriaError where an order says too little, or what does not go with it. */
+function readOrder(
+  site: Site,
+  body: { do: BulkDeed; locales?: readonly string[] | undefined; edits?: readonly NamedEdit[] | undefined },
+): BulkOrder {
+  const { do: does, locales, edits } = body
+  if ((does === 'edit') !== (edits !== undefined))
+    throw new WisteriaError(
+      'badRequest',
+      does === 'edit' ? '`edits` must say what to change.' : '`edits` go with `do: edit`.',
+    )
+  if (locales && does !== 'publish' && does !== 'unpublish')
+    throw new WisteriaError('badRequest', '`locales` go with `publish` and `unpublish`.')
+  for (const locale of locales ?? []) requireLocale(site, locale)
+  return { does, locales, edits }
+}
+
+const base = '/edit/v1/sites/{site}'
+
+export const bulkRoutes: readonly Route[] = [
+  route({
+    method: 'POST',
+    path: `${base}/entries/bulk`,
+    summary:
+      'Does one thing to many entries, as a job: those in `ids`, or all that `type`, `search` and `where` find now. `dryRun` tells what would come of the first of them and changes nothing.',
+    permission: 'entry.write',
+    idempotent: true,
+    body: z.strictObject({
+      do: z.enum(bulkDeeds, `must be one of ${bulkDeeds.join(', ')}`),
+      ...chosen,
+      locales: z.array(z.string().max(40)).min(1).max(200).optional(),
+      edits: z.array(namedEdit).min(1).max(100).optional(),
+      dryRun: z.boolean().optional(),
+    }),
+    handle: async (request) => {
+      const { kernel, body } = request
+      requirePermission(request.caller, permissionOfDeed[body.do], request.site)
+      const order = readOrder(request.site, body)
+      if (body.dryRun) {
+        const ids = await idsChosen(kernel, kernel.database, request.site, body, body.do)
+        return { body: await tryOut(kernel, request.site, request, order, ids) }
+      }
+      const answer = await request.write(async (transaction) => {
+        const site = await siteWithId(transaction, request.site.id)
+        const ids = await idsChosen(kernel, transaction, site, body, body.do)
+        const message = `${verbs[body.do]} ${entriesWord(ids.length)}.`
+        const job = await beginBulk(kernel, transaction, site, request.actor, { ...order, ids }, message)
+        return { status: 202, body: jobView(job) }
+      })
+      kernel.jobs.wake()
+      return answer
+    },
+  }),
+  route({
+    method: 'GET',
+    path: `${base}/jobs/{id}/items`,
+    summary: 'What a bulk job has done to each entry so far; `refused=true` for those that were refused or skipped.',
+    permission: 'draft.read',
+    query: z.object({
+      after: z.coerce.number().int().min(-1).default(-1),
+      refused: z.enum(['true', 'false']).optional(),
+    }),
+    handle: async ({ kernel, site, params, query }) => {
+      const job = await requireJob(kernel, site, params['id']!)
+      const rows = await kernel.database.all<JobItemRow>(
+        `select * from job_items where job = ? and position > ? ${query.refused === 'true' ? "and state <> 'done'" : ''} order by position limit 201`,
+        [job.id, query.after],
+      )
+      const page = rows.slice(0, 200)
+      const items = page.map(({ entry, title, state, message }) => ({ entry, title, state, message }))
+      return { body: { items, next: rows.length > 200 ? page.at(-1)!.position : null } }
+    },
+  }),
+  route({
+    method: 'POST',
+    path: `${base}/jobs/{id}/put-back`,
+    summary:
+      'Puts every entry that a bulk job changed back to where it was, as another job; entries that somebody changed since stay as they are.',
+    permission: 'entry.write',
+    idempotent: true,
+    handle: async (request) => {
+      const { kernel } = request
+      const job = await requireJob(kernel, request.site, request.params['id']!)
+      const task = job.kind === 'bulk' ? (JSON.parse(job.task) as BulkTask) : undefined
+      if (!task) throw new WisteriaError('conflict', 'Only what was done to many entries at once can be put back.')
+      if (task.puttingBack !== undefined)
+        throw new WisteriaError('conflict', 'This job put others back already. Do it again from the list instead.')
+      if (job.state === 'running') throw new WisteriaError('conflict', 'The job is still running. Stop it first.')
+      requirePermission(request.caller, permissionOfDeed[task.does], request.site)
+      const answer = await request.write(async (transaction) => {
+        const rows = await transaction.all<{ entry: string }>(
+          "select entry from job_items where job = ? and state = 'done' order by position desc",
+          [job.id],
+        )
+        const ids = rows.map(({ entry }) => entry)
+        const message = `Putting back ${entriesWord(ids.length)}.`
+        const order = { does: task.does, ids, puttingBack: job.id }
+        return {
+          status: 202,
+          body: jobView(await beginBulk(kernel, transaction, request.site, request.actor, order, message)),
+        }
+      })
+      kernel.jobs.wake()
+      return answer
+    },
+  }),
+]

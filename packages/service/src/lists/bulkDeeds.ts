@@ -1,0 +1,166 @@
+import { decide, sameContent, WisteriaError, type BulkDeed, type NamedEdit, type Permission } from '@wisteria/core'
+import {
+  Act,
+  publicHistoryOf,
+  sealNewest,
+  siteWithId,
+  type Site,
+  type Transaction,
+  type WorkingCopy,
+} from '@wisteria/store'
+import type { Kernel } from '../kernel/kernel.js'
+import { archive, unarchive } from '../publishing/archiving.js'
+import { putAway, takeBack } from '../entries/bin.js'
+import { duplicateEntry } from '../workingCopies/creating.js'
+import { publishIfImmediate } from '../publishing/immediate.js'
+import { requireEntry } from '../workingCopies/present.js'
+import { publish, putPublicBack, unpublish, type LayerRevisions } from '../publishing/publishing.js'
+import { restoreRevision } from '../entries/restoring.js'
+import { saveEdits, type Author } from '../workingCopies/saving.js'
+
+/** What is to be done to each entry of a bulk job. */
+export interface BulkOrder {
+  readonly does: BulkDeed
+  readonly locales?: readonly string[] | undefined
+  readonly edits?: readonly NamedEdit[] | undefined
+}
+
+/** What it takes to put an entry back to where it was before a deed. */
+export interface Before {
+  readonly does: BulkDeed
+  /** What was public of it. */
+  readonly layers?: LayerRevisions
+  /** The revision that its working copy was. */
+  readonly revision?: number
+  /** The entry that was made of it. */
+  readonly made?: string
+}
+
+export interface Deed {
+  readonly before: Before
+  /** The version that the entry was left at (of a duplicate: that of the copy). */
+  readonly after: number
+}
+
+/** What a caller needs for each deed; asked again for every entry. */
+export const permissionOfDeed: Readonly<Record<BulkDeed, Permission>> = {
+  publish: 'entry.publish',
+  unpublish: 'entry.publish',
+  archive: 'entry.publish',
+  unarchive: 'entry.publish',
+  delete: 'entry.write',
+  duplicate: 'entry.write',
+  edit: 'entry.write',
+}
+
+/**
+ * Does one thing to one entry, in a transaction that is its own or rolled back to where it began.
+ * @param together all entries that the same is done to.
+ * @throws WisteriaError where it cannot be done.
+ */
+export async function doOne(
+  kernel: Kernel,
+  transaction: Transaction,
+  site: Site,
+  author: Author,
+  order: BulkOrder,
+  id: string,
+  together: ReadonlySet<string>,
+  action?: string,
+): Promise<Deed> {
+  const may = decide(author.caller, permissionOfDeed[order.does])
+  if (!may.allowed) throw new WisteriaError('forbidden', may.because!)
+  const copy = await requireEntry(transaction, site, id)
+  const act = new Act(transaction, site, author.actor, kernel.surroundings, action)
+  const { does } = order
+  const layers = async (): Promise<LayerRevisions> =>
+    (await publicHistoryOf(transaction, site, copy.type, copy.id)).revisions
+  switch (does) {
+    case 'publish': {
+      const before = { does, layers: await layers() }
+      return { before, after: (await publish(transaction, act, author, copy, order.locales)).version }
+    }
+    case 'unpublish': {
+      const before = { does, layers: await layers() }
+      return { before, after: (await unpublish(transaction, act, author, copy, order.locales, false)).version }
+    }
+    case 'archive': {
+      const before = { does, layers: await layers() }
+      return { before, after: (await archive(transaction, act, author, copy, false)).version }
+    }
+    case 'unarchive':
+      return { before: { does }, after: (await unarchive(transaction, act, author, copy)).version }
+    case 'delete':
+      await putAway(transaction, act, author, copy, together)
+      return { before: { does }, after: copy.version + 1 }
+    case 'duplicate': {
+      const made = await duplicateEntry(kernel, transaction, site, author, copy)
+      return { before: { does, made: made.id }, after: made.version }
+    }
+    case 'edit': {
+      const before = { does, layers: await layers(), revision: copy.revision }
+      const standing = await sealNewest(transaction, copy, act.at)
+      const { copy: saved } = await saveEdits(
+        kernel,
+        transaction,
+        site,
+        author,
+        standing,
+        copy.version,
+        order.edits ?? [],
+      )
+      if (sameContent(saved.document, copy.document))
+        throw new WisteriaError('conflict', 'It has these values already.')
+      return { before, after: (await publishIfImmediate(kernel, transaction, site, author, saved)).version }
+    }
+  }
+}
+
+/**
+ * Puts one entry back to where it was before a deed, unless somebody changed it since.
+ * @throws WisteriaError `conflict` when somebody did, or where what was can no longer be.
+ */
+export async function undoOne(
+  kernel: Kernel,
+  transaction: Transaction,
+  site: Site,
+  author: Author,
+  id: string,
+  { before, after }: Deed,
+): Promise<Deed> {
+  const { does } = before
+  const may = decide(author.caller, permissionOfDeed[does])
+  if (!may.allowed) throw new WisteriaError('forbidden', may.because!)
+  const act = async () =>
+    new Act(transaction, await siteWithId(transaction, site.id), author.actor, kernel.surroundings)
+  if (does === 'delete') {
+    const back = await takeBack(transaction, await act(), author, id)
+    if (back.version !== after + 1) throw changedSince()
+    return { before: { does: 'delete' }, after: back.version }
+  }
+  const copy = await requireEntry(transaction, site, before.made ?? id)
+  if (copy.version !== after) throw changedSince()
+  switch (does) {
+    case 'duplicate':
+      await putAway(transaction, await act(), author, copy)
+      return { before, after: copy.version + 1 }
+    case 'unarchive':
+      return { before, after: (await archive(transaction, await act(), author, copy, false)).version }
+    case 'archive': {
+      const out = await unarchive(transaction, await act(), author, copy)
+      return { before, after: (await putPublicBack(transaction, await act(), author, out, before.layers!)).version }
+    }
+    case 'edit': {
+      const saved = await restoreRevision(kernel, transaction, site, author, copy, before.revision!)
+      return { before, after: (await backInPublic(saved)).version }
+    }
+    case 'publish':
+    case 'unpublish':
+      return { before, after: (await backInPublic(copy)).version }
+  }
+  async function backInPublic(of: WorkingCopy): Promise<WorkingCopy> {
+    return putPublicBack(transaction, await act(), author, of, before.layers!)
+  }
+}
+
+const changedSince = (): WisteriaError => new WisteriaError('conflict', 'Somebody changed it since. It stays as it is.')

@@ -1,0 +1,178 @@
+import {
+  didYouMean,
+  fieldNamed,
+  isRecord,
+  localeTags,
+  searchExpression,
+  typeWithId,
+  WisteriaError,
+  type ContentType,
+} from '@wisteria/core'
+import { bestMatches, fillWords, siteWithId, type DraftRow, type Site } from '@wisteria/store'
+import { z } from 'zod'
+import type { Kernel } from '../kernel/kernel.js'
+import { planList, requireType, runCount, runList, listParameters, type AskedList } from '../read/listQuery.js'
+import { route, type Route } from '../kernel/route.js'
+import { namesOf } from '../workingCopies/named.js'
+
+type Shown = Pick<DraftRow, 'entry' | 'type' | 'title' | 'path' | 'version' | 'summary' | 'updated_at' | 'doc'>
+
+/** Working copies as lists show them: with each locale's state, and who changed them. */
+async function listed(kernel: Kernel, site: Site, rows: readonly Shown[], columns: readonly string[] = []) {
+  const ids = JSON.stringify(rows.map((row) => row.entry))
+  const states = await kernel.database.all<Pick<DraftRow, 'entry' | 'locale' | 'state' | 'freshness' | 'title'>>(
+    'select entry, locale, state, freshness, title from drafts where shelf = ? and entry in (select value from json_each(?))',
+    [site.shelf, ids],
+  )
+  const authors = new Map(
+    (
+      await kernel.database.all<{ id: string; updated_by: string; updated_at: string }>(
+        'select id, updated_by, updated_at from entries where id in (select value from json_each(?))',
+        [ids],
+      )
+    ).map((row) => [row.id, row]),
+  )
+  const locales = localeTags(site.settings)
+  const shown = columns.length > 0 ? await columnsOf(kernel, site, rows, columns) : undefined
+  return rows.map((row) => {
+    const own = states.filter((one) => one.entry === row.entry)
+    return {
+      id: row.entry,
+      type: typeWithId(site.model, row.type)?.name ?? '',
+      title: row.title || (own.find((one) => one.title !== '')?.title ?? ''),
+      path: row.path,
+      version: row.version,
+      state: row.summary,
+      states: Object.fromEntries(
+        locales.flatMap((locale) => own.filter((one) => one.locale === locale).map((one) => [locale, one.state])),
+      ),
+      freshness: Object.fromEntries(
+        locales.flatMap((locale) =>
+          own.filter((one) => one.locale === locale && one.freshness !== '').map((one) => [locale, one.freshness]),
+        ),
+      ),
+      ...(shown ? { columns: shown.get(row.entry) ?? {} } : {}),
+      updatedAt: authors.get(row.entry)?.updated_at ?? row.updated_at,
+      updatedBy: authors.get(row.entry)?.updated_by ?? '',
+    }
+  })
+}
+
+/** The fields that a list is to show. @throws WisteriaError that suggests the nearest known one. */
+function requireColumns(type: ContentType | undefined, text: string | undefined): string[] {
+  const names = text?.split(',').map((name) => name.trim()) ?? []
+  for (const name of names) {
+    if (!type) throw new WisteriaError('badRequest', '`columns` go with a type: name one with `type`.')
+    if (fieldNamed(type, name)) continue
+    const known = type.fields.map((field) => field.name)
+    throw new WisteriaError(
+      'badRequest',
+      `\`columns\`: \`${name.slice(0, 80)}\` is not a field of ${type.name}.${didYouMean(name, known)}`,
+    )
+  }
+  return names
+}
+
+/** What rows hold in some of their fields, in the locale that they are listed in; entries and files by what they are called. */
+async function columnsOf(
+  kernel: Kernel,
+  site: Site,
+  rows: readonly Shown[],
+  columns: readonly string[],
+): Promise<Map<string, Record<string, unknown>>> {
+  const values = new Map(
+    rows.map((row) => {
+      const doc = JSON.parse(row.doc) as Record<string, unknown>
+      return [row.entry, Object.fromEntries(columns.map((name) => [name, doc[name] ?? null]))]
+    }),
+  )
+  const heldIn = (value: unknown): string[] =>
+    [value].flat().flatMap((one) => (isRecord(one) && typeof one['id'] === 'string' ? [one['id']] : []))
+  const ids = [...values.values()].flatMap((own) => Object.values(own).flatMap(heldIn))
+  const names = await namesOf(kernel.database, site, ids)
+  const named = (value: unknown): unknown =>
+    Array.isArray(value)
+      ? value.map(named)
+      : isRecord(value) && typeof value['id'] === 'string'
+        ? (names[value['id']] ?? null)
+        : value
+  for (const own of values.values())
+    for (const [name, value] of Object.entries(own)) (own as Record<string, unknown>)[name] = named(value)
+  return values
+}
+
+/** A page of working copies, of one type or of all. */
+async function draftPage(
+  kernel: Kernel,
+  site: Site,
+  asked: AskedList & {
+    readonly type?: string | undefined
+    readonly count?: string | undefined
+    readonly columns?: string | undefined
+  },
+) {
+  const type = asked.type === undefined ? undefined : requireType(site, asked.type)
+  const plan = planList(kernel, site, type, 'draft', { sort: '-$updated', ...asked })
+  const page = await runList(kernel, plan)
+  return {
+    entries: await listed(kernel, site, page.rows, requireColumns(type, asked.columns)),
+    next: page.next ? plan.cursor(page.next) : null,
+    ...(asked.count === 'true' ? { count: await runCount(kernel, plan) } : {}),
+  }
+}
+
+/** Keeps the words of entries that were written before there was search for them, a few at a time. */
+export async function keepWords(kernel: Kernel): Promise<void> {
+  const sites = await kernel.database.all<{ id: string }>('select id from sites')
+  for (const { id } of sites)
+    for (const edition of ['draft', 'published'] as const)
+      while (
+        await kernel.write(async (transaction) => fillWords(transaction, await siteWithId(transaction, id), edition))
+      )
+        continue
+}
+
+export const findingRoutes: readonly Route[] = [
+  route({
+    method: 'GET',
+    path: '/edit/v1/sites/{site}/entries',
+    summary:
+      'A page of entries, of one type or of all: working copies with their states, and of their values only the fields in `columns`. `search`: words that the entry holds in the locale.',
+    permission: 'draft.read',
+    query: z.object({
+      type: z.string().optional(),
+      search: z.string().max(500).optional(),
+      columns: z.string().max(1000).optional(),
+      ...listParameters,
+    }),
+    handle: async ({ kernel, site, query }) => ({ body: await draftPage(kernel, site, query) }),
+  }),
+  route({
+    method: 'GET',
+    path: '/edit/v1/sites/{site}/search',
+    summary:
+      'The entries that hold all of `words` in some locale, by their beginnings or their stems; the best first, a word in the name counts for more.',
+    permission: 'draft.read',
+    query: z.object({
+      words: z.string().max(500),
+      type: z.string().optional(),
+      limit: z.coerce.number('must be a number').int('must be a whole number').min(1).max(50).default(20),
+    }),
+    handle: async ({ kernel, site, query: { words, type: name, limit } }) => {
+      const type = name === undefined ? undefined : requireType(site, name)
+      const { defaultLocale } = site.settings
+      const locales = [defaultLocale, ...localeTags(site.settings).filter((locale) => locale !== defaultLocale)]
+      const expression = searchExpression(words, locales)
+      const found =
+        expression === undefined
+          ? []
+          : await bestMatches(kernel.database, site.shelf, expression, { type: type?.id, locales, limit })
+      const rows = await kernel.database.all<DraftRow>(
+        `select d.* from json_each(?) w cross join drafts d on d.shelf = ? and d.entry = w.value ->> 'entry' and d.locale = w.value ->> 'locale' order by w.key`,
+        [JSON.stringify(found), site.shelf],
+      )
+      const entries = await listed(kernel, site, rows)
+      return { body: { entries: entries.map((entry, index) => ({ ...entry, foundIn: rows[index]!.locale })) } }
+    },
+  }),
+]

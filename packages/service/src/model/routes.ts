@@ -1,0 +1,230 @@
+import {
+  localeTags,
+  makeId,
+  readModelFiles,
+  resolveModel,
+  withNamesOf,
+  WisteriaError,
+  type Consequence,
+  type Model,
+  type ModelFile,
+} from '@wisteria/core'
+import { siteWithId, type ModelRow, type ProposalRow, type Reader, type Site } from '@wisteria/store'
+import { z } from 'zod'
+import { jobView } from '../jobs/jobs.js'
+import { route, type Route } from '../kernel/route.js'
+import { beginAdoption, requireNoAdoption } from './adopting.js'
+import { consequencesFor } from './weighing.js'
+import { fieldReadsOf } from '../read/fieldReads.js'
+
+const base = '/edit/v1/sites/{site}/model'
+
+const files = z.array(z.strictObject({ name: z.string().min(1).max(300), text: z.string() })).max(2000)
+
+/** The model that files would make of a site's. */
+async function modelFrom(reader: Reader, site: Site, from: readonly ModelFile[]): Promise<Model> {
+  const source = readModelFiles(from)
+  const isOfBefore = [...source.types, ...source.blocks].some((one) => one.source.namesOf !== undefined)
+  return resolveModel(
+    source,
+    site.model,
+    {
+      locales: localeTags(site.settings),
+      defaultLocale: site.settings.defaultLocale,
+      timeZone: site.settings.timeZone,
+    },
+    isOfBefore ? await pastModels(reader, site) : [],
+  )
+}
+
+/** Every model that has been in force, oldest first. */
+async function pastModels(reader: Reader, site: Site): Promise<Model[]> {
+  const rows = await reader.all<{ model: string }>('select model from models where site = ? order by version', [
+    site.id,
+  ])
+  return rows.map(({ model }) => JSON.parse(model) as Model)
+}
+
+/** @throws WisteriaError `notFound` that says which versions there are. */
+async function requireModel(reader: Reader, site: Site, version: number): Promise<ModelRow> {
+  const [row] = Number.isInteger(version)
+    ? await reader.all<ModelRow>('select * from models where site = ? and version = ?', [site.id, version])
+    : []
+  if (!row)
+    throw new WisteriaError('notFound', `There is no version \`${version}\` of the model; the newest is ${site.model.version}.`) // prettier-ignore
+  return row
+}
+
+async function adoptedFiles(reader: Reader, site: Site): Promise<ModelFile[]> {
+  const [row] = await reader.all<{ files: string }>('select files from models where site = ? and version = ?', [
+    site.id,
+    site.model.version,
+  ])
+  return row ? (JSON.parse(row.files) as ModelFile[]) : []
+}
+
+export const modelRoutes: readonly Route[] = [
+  route({
+    method: 'GET',
+    path: base,
+    summary: 'The model in force, with its files as they were adopted.',
+    permission: 'model.read',
+    handle: async ({ kernel, site }) => {
+      const [row] = await kernel.database.all<ModelRow>('select * from models where site = ? and version = ?', [
+        site.id,
+        site.model.version,
+      ])
+      return {
+        body: {
+          ...site.model,
+          adoptedAt: row?.at ?? null,
+          adoptedBy: row?.actor ?? null,
+          files: row ? (JSON.parse(row.files) as ModelFile[]) : [],
+        },
+      }
+    },
+  }),
+  route({
+    method: 'GET',
+    path: `${base}/history`,
+    summary: 'The models that have been in force, newest first: who adopted each and when, and what that did.',
+    permission: 'model.read',
+    handle: async ({ kernel, site }) => {
+      const rows = await kernel.database.all<ModelRow>(
+        'select version, consequences, at, actor from models where site = ? order by version desc limit 500',
+        [site.id],
+      )
+      return {
+        body: {
+          models: rows.map((row) => ({
+            version: row.version,
+            adoptedAt: row.at,
+            adoptedBy: row.actor,
+            consequences: JSON.parse(row.consequences) as Consequence[],
+          })),
+        },
+      }
+    },
+  }),
+  route({
+    method: 'GET',
+    path: `${base}/history/{version}`,
+    summary: 'The files of one model that has been in force.',
+    permission: 'model.read',
+    handle: async ({ kernel, site, params }) => {
+      const row = await requireModel(kernel.database, site, Number(params['version']!.slice(0, 20)))
+      return {
+        body: {
+          version: row.version,
+          adoptedAt: row.at,
+          adoptedBy: row.actor,
+          files: JSON.parse(row.files) as ModelFile[],
+        },
+      }
+    },
+  }),
+  route({
+    method: 'POST',
+    path: `${base}/proposals`,
+    summary:
+      'Compares model files with the model in force, or an earlier `version` of it: every consequence, and a proposal to adopt. Changes nothing.',
+    permission: 'model.change',
+    body: z.strictObject({ files: files.optional(), version: z.int().min(1).optional() }),
+    handle: async (request) => {
+      const { kernel } = request
+      const site = await siteWithId(kernel.database, request.site.id)
+      requireNoAdoption(site)
+      const { version } = request.body
+      if ((version === undefined) === (request.body.files === undefined))
+        throw new WisteriaError('badRequest', 'Send either `files`, or the `version` to go back to.')
+      const adopted = version === undefined ? undefined : await requireModel(kernel.database, site, version)
+      // An earlier model is meant with everything that it named then, whatever became of it since.
+      const files = adopted
+        ? (JSON.parse(adopted.files) as ModelFile[]).map((file) => withNamesOf(file, adopted.version))
+        : request.body.files!
+      const model = await modelFrom(kernel.database, site, files)
+      await fieldReadsOf(kernel).keep()
+      // What is stored may be much, so it is read outside the transaction: whoever writes does not wait for it.
+      const consequences = isSameModel(site.model, model)
+        ? writtenAnew(await adoptedFiles(kernel.database, site), files)
+        : await consequencesFor(kernel.database, site, model)
+      return request.write(async (transaction) => {
+        const id = makeId(kernel.surroundings)
+        await transaction.tables.proposals.create({
+          id, site: site.id, base_version: site.model.version, model: JSON.stringify(model), files: JSON.stringify(files),
+          consequences: JSON.stringify(consequences), at: kernel.at, actor: request.actor,
+        }) // prettier-ignore
+        return {
+          status: 201,
+          body: {
+            id,
+            base: site.model.version,
+            consequences,
+            canBeAdopted: consequences.every((one) => one.weight !== 'refused'),
+          },
+        }
+      })
+    },
+  }),
+  route({
+    method: 'POST',
+    path: `${base}/proposals/{proposal}/adopt`,
+    summary:
+      'Adopts a proposal, against exactly the model it was compared with. Over many entries that is a job: 202, with the job to ask for.',
+    permission: 'model.change',
+    idempotent: true,
+    handle: async (request) => {
+      const answer = await request.write(async (transaction) => {
+        const site = await siteWithId(transaction, request.site.id)
+        requireNoAdoption(site)
+        const [proposal] = await transaction.all<ProposalRow>('select * from proposals where id = ? and site = ?', [
+          request.params['proposal']!,
+          site.id,
+        ])
+        if (!proposal)
+          throw new WisteriaError(
+            'notFound',
+            'There is no such proposal. A proposal goes when another model is adopted: compare again.',
+          )
+        if (proposal.base_version !== site.model.version)
+          throw new WisteriaError('stale', 'Another model was adopted since this proposal was compared. Compare again.')
+        const consequences = JSON.parse(proposal.consequences) as Consequence[]
+        const refused = consequences
+          .filter((one) => one.weight === 'refused')
+          .map((one) => `${one.place}: ${one.message}`)
+        if (refused.length > 0)
+          throw new WisteriaError('conflict', `The model cannot be adopted: ${refused.join(' ')}`, {
+            problems: refused.map((message) => ({ code: 'refused', message })),
+          })
+        const model = JSON.parse(proposal.model) as Model
+        const job = await beginAdoption(request.kernel, transaction, site, request.actor, {
+          what: 'model', model, settings: site.settings, files: proposal.files, consequences,
+        }) // prettier-ignore
+        return {
+          status: job ? 202 : 200,
+          body: {
+            version: model.version,
+            types: model.types.map((type) => type.name),
+            blockTypes: model.blockTypes.map((type) => type.name),
+            ...(job ? { job: jobView(job) } : {}),
+          },
+        }
+      })
+      request.kernel.jobs.wake()
+      return answer
+    },
+  }),
+]
+
+/** Whether a proposed model says the same as the one in force, but for its version. */
+const isSameModel = (before: Model, after: Model): boolean =>
+  JSON.stringify({ ...before, version: 0 }) === JSON.stringify({ ...after, version: 0 })
+
+/** Files that say the same in other words: comments, order, how a line is broken. */
+function writtenAnew(before: readonly ModelFile[], after: readonly ModelFile[]): Consequence[] {
+  const texts = new Map(before.map((file) => [file.name, file.text]))
+  const differing = after.filter((file) => texts.get(file.name) !== file.text).map((file) => file.name)
+  if (differing.length === 0 && before.length === after.length) return []
+  const message = 'Only how the files are written changes: nothing that is stored or read.'
+  return [{ code: 'filesChanged', weight: 'plain', place: differing[0] ?? 'files', message }]
+}

@@ -1,0 +1,186 @@
+import { contentFor, chainOf, makeId, WisteriaError, type Document } from '@wisteria/core'
+import type { DraftRow, FrontEndRow, Site } from '@wisteria/store'
+import { z } from 'zod'
+import type { Kernel } from '../kernel/kernel.js'
+import { exchangeCode, issueCode } from '../access/grants.js'
+import { requireLocale } from '../read/listQuery.js'
+import { route, type Route } from '../kernel/route.js'
+import { requireEntry } from '../workingCopies/present.js'
+
+const base = '/edit/v1/sites/{site}/front-ends'
+
+const placeholders = ['path', 'slug', 'locale', 'id', 'grant']
+
+const origin = z
+  .string()
+  .refine(
+    (text) => URL.canParse(text) && new URL(text).origin === text && text.startsWith('http'),
+    'must be an origin such as https://site.example',
+  )
+const enterAddress = z
+  .string()
+  .max(1000)
+  .refine((text) => /^https?:\/\//.test(text), 'must begin with https:// or http://')
+  .refine((text) => text.includes('{grant}'), 'must hold {grant}, the code that the front end exchanges')
+  .refine(
+    (text) => [...text.matchAll(/\{([^}]*)\}/g)].every((found) => placeholders.includes(found[1]!)),
+    `knows the placeholders ${placeholders.map((name) => `{${name}}`).join(' ')}`,
+  )
+
+const frontEndBody = z.strictObject({
+  label: z.string().trim().min(1, 'must not be empty').max(120),
+  origins: z.array(origin).min(1).max(50),
+  /** By type; `*` stands for all others. */
+  enter: z.record(z.string(), enterAddress),
+})
+
+const frontEndView = (row: FrontEndRow) => ({
+  name: row.name,
+  label: row.label,
+  origins: JSON.parse(row.origins) as string[],
+  enter: JSON.parse(row.enter) as Record<string, string>,
+  createdAt: row.created_at,
+})
+
+function requireConsistent(site: Site, body: z.infer<typeof frontEndBody>): void {
+  for (const [type, address] of Object.entries(body.enter)) {
+    if (type !== '*' && !site.model.types.some((one) => one.name === type))
+      throw new WisteriaError(
+        'invalid',
+        `\`enter\`: \`${type}\` is not a type of this site; \`*\` stands for all others.`,
+      )
+    const own = new URL(address.replaceAll(/[{}]/g, '')).origin
+    if (!body.origins.includes(own))
+      throw new WisteriaError('invalid', `\`enter\`: ${own} is not among the front end's origins.`)
+  }
+}
+
+async function requireFrontEnd(kernel: Kernel, site: Site, name: string): Promise<FrontEndRow> {
+  const [row] = await kernel.database.all<FrontEndRow>('select * from front_ends where site = ? and name = ?', [site.id, name]) // prettier-ignore
+  if (!row) throw new WisteriaError('notFound', `There is no front end \`${name.slice(0, 60)}\`.`)
+  return row
+}
+
+export const frontEndRoutes: readonly Route[] = [
+  route({
+    method: 'GET',
+    path: base,
+    summary: 'The registered front ends: their origins, and where a preview enters them.',
+    permission: 'model.read',
+    handle: async ({ kernel, site }) => {
+      const rows = await kernel.database.all<FrontEndRow>('select * from front_ends where site = ? order by name', [
+        site.id,
+      ])
+      return { body: { frontEnds: rows.map(frontEndView) } }
+    },
+  }),
+  route({
+    method: 'PUT',
+    path: `${base}/{name}`,
+    summary: 'Registers a front end, or changes it.',
+    permission: 'integration.manage',
+    body: frontEndBody,
+    handle: (request) =>
+      request.write(async (transaction) => {
+        const name = request.params['name']!
+        if (!/^[a-z][a-z0-9-]{0,39}$/.test(name))
+          throw new WisteriaError('invalid', 'The name of a front end is lowercase letters, digits and hyphens.')
+        requireConsistent(request.site, request.body)
+        const { label, origins, enter } = request.body
+        await transaction.run(
+          `insert into front_ends (id, site, name, label, origins, enter, created_at) values (?, ?, ?, ?, ?, ?, ?)
+           on conflict (site, name) do update set label = excluded.label, origins = excluded.origins, enter = excluded.enter`,
+          [
+            makeId(request.kernel.surroundings),
+            request.site.id,
+            name,
+            label,
+            JSON.stringify(origins),
+            JSON.stringify(enter),
+            request.kernel.at,
+          ],
+        )
+        const [row] = await transaction.all<FrontEndRow>('select * from front_ends where site = ? and name = ?', [
+          request.site.id,
+          name,
+        ])
+        return { body: frontEndView(row!) }
+      }),
+  }),
+  route({
+    method: 'DELETE',
+    path: `${base}/{name}`,
+    summary: 'Removes a front end; its preview grants end.',
+    permission: 'integration.manage',
+    handle: async (request) => {
+      const row = await requireFrontEnd(request.kernel, request.site, request.params['name']!)
+      return request.write(async (transaction) => {
+        await transaction.run('delete from front_ends where id = ?', [row.id])
+        return { status: 204 }
+      })
+    },
+  }),
+  route({
+    method: 'POST',
+    path: '/edit/v1/sites/{site}/entries/{id}/preview',
+    summary: 'An address that shows the working copy on a front end: it holds a single-use code, good for a minute.',
+    permission: 'member.self',
+    body: z.strictObject({ frontEnd: z.string(), locale: z.string().optional() }),
+    handle: async ({ kernel, site, caller, params, body }) => {
+      if (caller.is !== 'member')
+        throw new WisteriaError('forbidden', 'A preview is opened by a member: the grant has their rights.')
+      const frontEnd = await requireFrontEnd(kernel, site, body.frontEnd)
+      const copy = await requireEntry(kernel.database, site, params['id']!)
+      const locale = requireLocale(site, body.locale)
+      const enter = JSON.parse(frontEnd.enter) as Record<string, string>
+      const pattern = enter[copy.type.name] ?? enter['*']
+      if (pattern === undefined)
+        throw new WisteriaError('notFound', `${frontEnd.label} has no preview address for the type ${copy.type.name}.`)
+      const [row] = await kernel.database.all<Pick<DraftRow, 'path'>>(
+        'select path from drafts where shelf = ? and entry = ? and locale = ?',
+        [site.shelf, copy.id, locale],
+      )
+      const slugField = copy.type.fields.find((field) => field.kind === 'slug')
+      const slug = slugField
+        ? contentFor(slugField, copy.document as Document, chainOf(site.settings, locale))
+        : undefined
+      const fill: Record<string, string> = {
+        path: row?.path ?? '', slug: typeof slug === 'string' ? slug : '', locale, id: copy.id, grant: await issueCode(kernel, site, frontEnd.id, caller.account),
+      } // prettier-ignore
+      return {
+        body: {
+          address: pattern.replaceAll(/\{(\w+)\}/g, (_, name: string) => encodeURIComponent(fill[name] ?? '')),
+          path: row?.path ?? null,
+        },
+      }
+    },
+  }),
+  route({
+    method: 'POST',
+    path: '/read/v1/{site}/grants',
+    summary: 'Exchanges a preview code for a grant: a token that reads drafts, for the front end to keep in a cookie.',
+    permission: 'published.read',
+    // A code is 256 bits of chance and good for a minute: nobody guesses one, and one front end exchanges them for all its visitors.
+    body: z.strictObject({ code: z.string().max(200) }),
+    handle: async ({ kernel, site, body }) => ({
+      status: 201,
+      body: await exchangeCode(kernel, site, body.code),
+      headers: { 'Cache-Control': 'no-store' },
+    }),
+  }),
+  route({
+    method: 'DELETE',
+    path: '/edit/v1/sites/{site}/grants',
+    summary: 'Revokes every preview grant that you have given out.',
+    permission: 'member.self',
+    handle: (request) =>
+      request.write(async (transaction) => {
+        const account = request.caller.is === 'member' ? request.caller.account : ''
+        await transaction.run(
+          'update grants set revoked_at = ? where site = ? and account = ? and revoked_at is null',
+          [request.kernel.at, request.site.id, account],
+        )
+        return { status: 204 }
+      }),
+  }),
+]

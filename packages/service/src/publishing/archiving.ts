@@ -1,0 +1,58 @@
+import { WisteriaError } from '@wisteria/core'
+import {
+  publicHistoryOf,
+  setArchived,
+  writeDraftRows,
+  type Act,
+  type Transaction,
+  type WorkingCopy,
+} from '@wisteria/store'
+import { requireMay } from '../kernel/permission.js'
+import { unpublish } from './publishing.js'
+import type { Author } from '../workingCopies/saving.js'
+
+/** Sets an entry aside: what is public of it is taken down first, and from then on nothing of it changes. */
+export async function archive(
+  transaction: Transaction,
+  act: Act,
+  author: Author,
+  copy: WorkingCopy,
+  withChildren: boolean,
+): Promise<WorkingCopy> {
+  if (copy.type.cardinality === 'one')
+    throw new WisteriaError('conflict', `${copy.type.label} always has its one entry: it is not archived.`)
+  requireMay(author.caller, 'entry.publish', { type: copy.type.name, shared: true })
+  if (copy.archivedAt !== null) throw new WisteriaError('conflict', 'The entry is archived already.')
+  const { layers } = await publicHistoryOf(transaction, act.site, copy.type, copy.id)
+  const down = layers ? await unpublish(transaction, act, author, copy, undefined, withChildren) : copy
+  return settleArchive(transaction, act, down, act.at)
+}
+
+/** Takes an entry out of the archive. Nothing becomes public by it. */
+export async function unarchive(
+  transaction: Transaction,
+  act: Act,
+  author: Author,
+  copy: WorkingCopy,
+): Promise<WorkingCopy> {
+  requireMay(author.caller, 'entry.publish', { type: copy.type.name, shared: true })
+  if (copy.archivedAt === null) throw new WisteriaError('conflict', 'The entry is not archived.')
+  return settleArchive(transaction, act, copy, null)
+}
+
+async function settleArchive(
+  transaction: Transaction,
+  act: Act,
+  copy: WorkingCopy,
+  at: string | null,
+): Promise<WorkingCopy> {
+  const { site } = act
+  const settled = await setArchived(transaction, copy, at)
+  const history = await publicHistoryOf(transaction, site, settled.type, settled.id)
+  await writeDraftRows(transaction, site, settled.type, settled, settled.document, history, act.at)
+  await act.tell(at === null ? 'entry.unarchived' : 'entry.archived', {
+    entry: { id: copy.id, type: copy.type.name },
+    version: settled.version,
+  })
+  return settled
+}

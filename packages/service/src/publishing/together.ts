@@ -1,0 +1,103 @@
+import {
+  layersAfter,
+  localesToPublish,
+  parentOf,
+  titleOf,
+  localeTags,
+  WisteriaError,
+  type PublishTogether,
+  type Problem,
+} from '@wisteria/core'
+import { publicHistoryOf, type Act, type Reader, type Site, type Transaction, type WorkingCopy } from '@wisteria/store'
+import { problemsOf } from './consequences.js'
+import { requireEntry } from '../workingCopies/present.js'
+import { publish } from './publishing.js'
+import { invalid, type Author } from '../workingCopies/saving.js'
+
+/** More than so many entries are published in a job and not in one transaction. */
+export const maxTogether = 50
+
+/** Entries that stand below others come after them. */
+export function parentsFirst(copies: readonly WorkingCopy[]): WorkingCopy[] {
+  const byId = new Map(copies.map((copy) => [copy.id, copy]))
+  const sorted = new Set<WorkingCopy>()
+  const add = (copy: WorkingCopy, on: ReadonlySet<string>): void => {
+    if (sorted.has(copy) || on.has(copy.id)) return
+    const parent = byId.get(parentOf(copy.type, copy.document) ?? '')
+    if (parent) add(parent, new Set([...on, copy.id]))
+    sorted.add(copy)
+  }
+  for (const copy of copies) add(copy, new Set())
+  return [...sorted]
+}
+
+/**
+ * Publishes an entry and others that it needs, all or nothing, as one act.
+ * @throws WisteriaError `invalid` with every problem of the first that cannot be published, and its id.
+ */
+export async function publishTogether(
+  transaction: Transaction,
+  act: Act,
+  author: Author,
+  copy: WorkingCopy,
+  asked: readonly string[] | undefined,
+  others: readonly string[],
+): Promise<WorkingCopy> {
+  const copies = [copy]
+  for (const id of new Set(others)) if (id !== copy.id) copies.push(await requireEntry(transaction, act.site, id))
+  let published = copy
+  for (const one of parentsFirst(copies)) {
+    try {
+      const done = await publish(transaction, act, author, one, one === copy ? asked : undefined)
+      if (one === copy) published = done
+    } catch (error) {
+      if (one === copy || !(error instanceof WisteriaError)) throw error
+      throw naming(act.site, one, error)
+    }
+  }
+  return published
+}
+
+/** The same error, saying which of several entries it is about. */
+function naming(site: Site, copy: WorkingCopy, error: WisteriaError): WisteriaError {
+  const title = titleOf(copy.type, copy.document, [site.settings.defaultLocale, ...localeTags(site.settings)])
+  const message = `“${title || copy.id}”: ${error.message}`
+  if (error.code === 'invalid') {
+    const named = invalid(
+      error.problems.map((problem) => ({ ...problem, message: `“${title || copy.id}”: ${problem.message}` })),
+    )
+    return new WisteriaError('invalid', named.message, { problems: named.problems, extra: { entry: copy.id } })
+  }
+  return new WisteriaError(error.code, message, { problems: error.problems, extra: { ...error.extra, entry: copy.id } })
+}
+
+/** What keeps others from being published along with an entry. A parent that comes along is not in the way. */
+export async function togetherWith(
+  reader: Reader,
+  site: Site,
+  copy: WorkingCopy,
+  others: readonly string[],
+): Promise<PublishTogether[]> {
+  const coming = new Set([copy.id, ...others])
+  const found: PublishTogether[] = []
+  for (const id of new Set(others)) {
+    const other = await requireEntry(reader, site, id)
+    const history = await publicHistoryOf(reader, site, other.type, id)
+    const locales = localesToPublish(site.model, site.settings, other.type, other.document, history, undefined)
+    const problems = await problemsOf(reader, site, other, layersAfter(other.document, locales, history.layers))
+    found.push({
+      id,
+      type: other.type.name,
+      title: titleOf(other.type, other.document, [site.settings.defaultLocale, ...localeTags(site.settings)]),
+      locales,
+      problems: withoutComing(problems, other, coming),
+    })
+  }
+  return found
+}
+
+/** The problems that are left when other entries are published in the same act. */
+export function withoutComing(problems: readonly Problem[], copy: WorkingCopy, coming: ReadonlySet<string>): Problem[] {
+  const parent = parentOf(copy.type, copy.document)
+  return problems.filter((problem) => problem.code !== 'parentNotPublic' || !coming.has(parent ?? ''))
+}

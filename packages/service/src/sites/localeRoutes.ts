@@ -1,0 +1,142 @@
+import { checkSettings, localeTags, WisteriaError, type LocaleConsequences, type SiteSettings } from '@wisteria/core'
+import { siteWithId, useOfLocale, type JobRow, type Reader, type Site, type Transaction } from '@wisteria/store'
+import { z } from 'zod'
+import { jobView } from '../jobs/jobs.js'
+import type { Kernel } from '../kernel/kernel.js'
+import { route, type Route } from '../kernel/route.js'
+import { beginAdoption } from '../model/adopting.js'
+import { matches } from '../kernel/ifMatch.js'
+
+const locale = z.strictObject({
+  tag: z.string().max(40),
+  label: z.string().min(1).max(80),
+  fallback: z.array(z.string().max(40)).max(20).default([]),
+})
+
+export const settingsBody = z.strictObject({
+  label: z.string().min(1).max(120),
+  defaultLocale: z.string().max(40),
+  locales: z.array(locale).min(1).max(200),
+  timeZone: z.string().max(80),
+})
+
+/** @throws WisteriaError `invalid` with everything that is wrong with them. */
+export function requireSettings(settings: SiteSettings): SiteSettings {
+  const problems = checkSettings(settings)
+  if (problems.length > 0)
+    throw new WisteriaError('invalid', problems.map((problem) => problem.message).join(' '), { problems })
+  return settings
+}
+
+/** Why another default locale is refused. */
+async function defaultKept(reader: Reader, site: Site): Promise<string | null> {
+  const [used] = await reader.all('select 1 from publications where site = ? limit 1', [site.id])
+  return used ? 'The default locale stays what it is once something has been public.' : null
+}
+
+/** The version of the settings, for `If-Match`. */
+const etagOf = (site: Site): string => `"s${site.settingsVersion}"`
+
+/** What other settings would do to what is there. */
+async function consequencesOf(reader: Reader, site: Site, settings: SiteSettings): Promise<LocaleConsequences> {
+  const [before, after] = [localeTags(site.settings), localeTags(settings)]
+  const retired = []
+  for (const tag of before.filter((one) => !after.includes(one))) {
+    const patterns = site.model.types.filter((type) => type.path?.[tag] !== undefined).map(({ name }) => name)
+    retired.push({
+      tag,
+      ...(await useOfLocale(reader, site, tag, after)),
+      refused:
+        tag === site.settings.defaultLocale
+          ? `\`${tag}\` is the default locale.`
+          : patterns.length > 0
+            ? `These types have a path pattern for \`${tag}\`: ${patterns.join(', ')}. Adopt a model without it first.`
+            : null,
+    })
+  }
+  const changed = settings.locales.filter(({ tag, fallback }) => {
+    const was = site.settings.locales.find((one) => one.tag === tag)
+    return was !== undefined && was.fallback.join() !== fallback.join()
+  })
+  return {
+    added: after.filter((tag) => !before.includes(tag)),
+    retired,
+    fallbacksChanged: changed.map(({ tag }) => tag),
+    timeZoneChanged: settings.timeZone !== site.settings.timeZone,
+    defaultChanged:
+      settings.defaultLocale === site.settings.defaultLocale
+        ? null
+        : { to: settings.defaultLocale, refused: await defaultKept(reader, site) },
+  }
+}
+
+/**
+ * Puts other settings in force.
+ * @param retire locales whose content may be withdrawn: those that go and have something public must be among them.
+ * @returns the job, where there is much to rebuild.
+ */
+async function changeSettings(
+  kernel: Kernel,
+  transaction: Transaction,
+  site: Site,
+  actor: string,
+  settings: SiteSettings,
+  retire: readonly string[],
+): Promise<JobRow | undefined> {
+  const { retired, defaultChanged } = await consequencesOf(transaction, site, settings)
+  for (const { tag, refused, ...use } of retired) {
+    if (refused !== null) throw new WisteriaError('conflict', refused)
+    if (use.public > 0 && !retire.includes(tag))
+      throw new WisteriaError(
+        'conflict',
+        `\`${tag}\` is public in ${use.public === 1 ? 'one entry' : `${use.public} entries`}. To withdraw it there, and keep its texts, name it in \`retire\`.`,
+      )
+  }
+  if (defaultChanged?.refused) throw new WisteriaError('conflict', defaultChanged.refused)
+  return beginAdoption(kernel, transaction, site, actor, { what: 'settings', model: site.model, settings })
+}
+
+const base = '/edit/v1/sites/{site}/locales'
+
+export const localeRoutes: readonly Route[] = [
+  route({
+    method: 'GET',
+    path: base,
+    summary: 'The locales of a site, each with its whole fallback chain.',
+    permission: 'model.read',
+    handle: async ({ site }) => ({ body: site.settings, headers: { ETag: etagOf(site) } }),
+  }),
+  route({
+    method: 'POST',
+    path: `${base}/consequences`,
+    summary:
+      'What other settings would do: locales that come and go, how many entries are public in those that go, how many of them in no other, and how many URLs would stop working. Changes nothing.',
+    permission: 'model.change',
+    body: settingsBody,
+    handle: async ({ kernel, site, body }) => ({
+      body: await consequencesOf(kernel.database, site, requireSettings(body)),
+    }),
+  }),
+  route({
+    method: 'PUT',
+    path: base,
+    summary:
+      'Sets label, locales, fallback chains and time zone; everything public is rebuilt under them. A locale that goes and is public somewhere must be named in `retire`: it is withdrawn, and its texts are kept for the day when it comes back.',
+    permission: 'model.change',
+    body: settingsBody.extend({ retire: z.array(z.string().max(40)).max(200).default([]) }),
+    handle: (request) =>
+      request.write(async (transaction) => {
+        const site = await siteWithId(transaction, request.site.id)
+        if (!matches(request.headers['if-match'], etagOf(site)))
+          throw new WisteriaError(
+            'stale',
+            'Somebody else has changed the locales since. Read them again before you change them.',
+          )
+        const { retire, ...wanted } = request.body
+        const settings = requireSettings(wanted)
+        const job = await changeSettings(request.kernel, transaction, site, request.actor, settings, retire)
+        if (job) request.kernel.jobs.wake()
+        return { status: job ? 202 : 200, body: { ...settings, ...(job ? { job: jobView(job) } : {}) } }
+      }),
+  }),
+]

@@ -1,0 +1,58 @@
+import { WisteriaError } from '@wisteria/core'
+import { z } from 'zod'
+import { createAccount, email, password, personName } from '../access/accounts.js'
+import { route, type Route } from '../kernel/route.js'
+import { beginCodeOf } from '../access/beginning.js'
+import { openSession } from '../access/sessionRoutes.js'
+import { hashPassword } from '../access/secrets.js'
+import { createSite, newSite } from './routes.js'
+
+/** The set-up of a service: its first owner and its first site. */
+export const setUpRoutes: readonly Route[] = [
+  route({
+    method: 'GET',
+    path: '/edit/v1/service',
+    summary: 'Whether the service still waits for its first owner.',
+    permission: 'anyone',
+    handle: async ({ kernel }) => {
+      const [row] = await kernel.database.all<{ count: number }>('select count(*) as count from accounts')
+      return { body: { waitsForOwner: row!.count === 0 } }
+    },
+  }),
+  route({
+    method: 'POST',
+    path: '/edit/v1/service/begin',
+    summary:
+      'Creates the first owner and the first site, with the one-time code that the service printed at its start.',
+    permission: 'anyone',
+    guarded: () => 'set-up code',
+    body: z.strictObject({
+      code: z.string().max(200),
+      email,
+      name: personName,
+      password,
+      site: newSite,
+      as: z.enum(['cookie', 'token']).default('cookie'),
+    }),
+    handle: async (request) => {
+      const { code, name, site, as } = request.body
+      const passwordHash = await hashPassword(request.body.password)
+      let account = ''
+      await request.kernel.write(async (transaction) => {
+        if ((await transaction.all('select 1 from accounts limit 1')).length > 0)
+          throw new WisteriaError('conflict', 'The service has an owner already. Sign in.')
+        if (!beginCodeOf(request.kernel).matches(code))
+          throw new WisteriaError('forbidden', 'This code is not the one that the service printed at its last start.')
+        account = await createAccount(request.kernel, transaction, {
+          email: request.body.email,
+          name,
+          passwordHash,
+          operator: true,
+        })
+        await createSite(request.kernel, transaction, site, account)
+      })
+      beginCodeOf(request.kernel).forget()
+      return openSession(request.kernel, account, as)
+    },
+  }),
+]

@@ -1,0 +1,243 @@
+import { request as httpRequest } from 'node:http'
+import { request as httpsRequest } from 'node:https'
+import { makeId, toCloudEvent, type EventData, type EventType } from '@wisteria/core'
+import type { DeliveryRow, EventRow, WebhookRow } from '@wisteria/store'
+import type { Kernel } from '../kernel/kernel.js'
+import { publicLookup, refuseAddress } from './addresses.js'
+import type { Work } from '../worker/loop.js'
+import { signedHeaders } from './signing.js'
+
+type Due = DeliveryRow &
+  Pick<WebhookRow, 'address' | 'secret'> & { site_name: string } & Pick<
+    EventRow,
+    'data' | 'type' | 'time' | 'actor' | 'action'
+  > & { event_id: string }
+
+interface Outcome {
+  readonly status: number | null
+  readonly answer: string
+  readonly error: string | null
+  readonly took: number
+}
+
+const timeoutMilliseconds = 15_000
+const longestPause = 6 * 3_600_000
+/** After this long an event is set aside: visible, and no longer in the way of later ones. */
+const giveUpAfter = 3 * 86_400_000
+/** How many are under way to one address at once. */
+const perAddress = 4
+/** The longest that an address which does not answer is left in peace, in milliseconds. */
+const longestPeace = 60_000
+const answerKept = 500
+
+const selectDue = `select d.*, w.address, w.secret, s.name as site_name, e.id as event_id, e.type, e.time, e.actor, e.action, e.data
+  from deliveries d join webhooks w on w.id = d.webhook join sites s on s.id = d.site
+  join events e on e.site = d.site and e.sequence = d.sequence`
+
+const queueOf = (due: Due): string => `${due.webhook} ${due.entry}`
+
+function hostOf(address: string): string {
+  return URL.canParse(address) ? new URL(address).host : address
+}
+
+/** The pause before the next try: doubling from a second, with up to half of it by chance, so that many do not come at once. */
+export function pauseAfter(attempts: number, chance: number): number {
+  return Math.round(Math.min(1000 * 2 ** Math.min(attempts - 1, 30), longestPause) * (1 + chance / 2))
+}
+
+/** What is under way to an address, and how long it is left in peace after it did not answer. */
+interface Address {
+  open: number
+  failures: number
+  until: number
+}
+
+/**
+ * Delivers what the outbox holds. Of one webhook and entry only the first waiting event is under way, so that order is
+ * kept; others do not wait for it. An address has a few places of its own and is left in peace for a while when it does not
+ * answer, so that one that hangs stops nothing. What was under way at a crash is simply still waiting.
+ */
+export class Deliveries implements Work<Due> {
+  readonly name = 'webhooks'
+  readonly atOnce = 64
+  readonly #kernel: Kernel
+  readonly #addresses = new Map<string, Address>()
+  /** Queues of which something is under way: what is sent again must not run beside what waits. */
+  readonly #busy = new Set<string>()
+
+  constructor(kernel: Kernel) {
+    this.#kernel = kernel
+  }
+
+  keyOf(due: Due): string {
+    return due.id
+  }
+
+  async due(most: number, skipped: readonly string[]): Promise<Due[]> {
+    const found: Due[] = []
+    for (const { id, address } of await this.#webhooks()) {
+      const room = Math.min(this.#room(address), most - found.length)
+      if (room <= 0) continue
+      const taken = new Set<string>()
+      for (const due of await this.#dueOf(id, room + this.#busy.size, skipped)) {
+        const queue = queueOf(due)
+        if (taken.size >= room || this.#busy.has(queue) || taken.has(queue)) continue
+        taken.add(queue)
+        found.push(due)
+      }
+    }
+    return found
+  }
+
+  async next(skipped: readonly string[]): Promise<number | undefined> {
+    const now = this.#kernel.now
+    const times = await Promise.all(
+      (await this.#webhooks()).map(async ({ id, address }) => {
+        const { until, open } = this.#addresses.get(hostOf(address)) ?? { until: 0, open: 0 }
+        // Whoever is under way to it looks again when that is done.
+        if (until <= now && open >= perAddress) return Infinity
+        const [row] = await this.#kernel.database.all<{ at: string | null }>(
+          `select min(next_at) as at from deliveries
+           where webhook = ? and status = 'waiting' and head = 1 and id not in (select value from json_each(?))`,
+          [id, JSON.stringify(skipped)],
+        )
+        return row?.at ? Math.max(Date.parse(row.at), until) : Infinity
+      }),
+    )
+    const at = Math.min(...times)
+    return Number.isFinite(at) ? at : undefined
+  }
+
+  async run(due: Due): Promise<void> {
+    const address = this.#addressOf(due.address)
+    const queue = queueOf(due)
+    address.open++
+    this.#busy.add(queue)
+    try {
+      await this.#deliver(due, address)
+    } finally {
+      address.open--
+      this.#busy.delete(queue)
+      if (address.open === 0 && address.failures === 0) this.#addresses.delete(hostOf(due.address))
+    }
+  }
+
+  async setAside(due: Due, error: unknown): Promise<void> {
+    const outcome = { status: null, answer: '', error: `It could not be sent: ${error instanceof Error ? error.message : String(error)}`, took: 0 } // prettier-ignore
+    await this.#record(due, outcome, 'setAside', this.#kernel.now)
+  }
+
+  #webhooks(): Promise<Pick<WebhookRow, 'id' | 'address'>[]> {
+    return this.#kernel.database.all('select id, address from webhooks where enabled = 1 order by id')
+  }
+
+  /** The first waiting event of each queue of a webhook, when its time has come. */
+  #dueOf(webhook: string, most: number, skipped: readonly string[]): Promise<Due[]> {
+    return this.#kernel.database.all<Due>(
+      `${selectDue} where d.webhook = ? and d.status = 'waiting' and d.head = 1 and d.next_at <= ?
+         and d.id not in (select value from json_each(?)) order by d.next_at, d.sequence limit ?`,
+      [webhook, this.#kernel.at, JSON.stringify(skipped), most],
+    )
+  }
+
+  #addressOf(address: string): Address {
+    const host = hostOf(address)
+    const known = this.#addresses.get(host) ?? { open: 0, failures: 0, until: 0 }
+    this.#addresses.set(host, known)
+    return known
+  }
+
+  /** How many more may be under way to an address: one, while it is to be seen whether it answers again. */
+  #room(address: string): number {
+    const known = this.#addresses.get(hostOf(address))
+    if (!known) return perAddress
+    return known.until > this.#kernel.now ? 0 : (known.failures > 0 ? 1 : perAddress) - known.open
+  }
+
+  async #deliver(found: Due, address: Address): Promise<void> {
+    const { database, logger } = this.#kernel
+    // It may have been sent, set aside or taken away since it was looked for.
+    const [due] = await database.all<Due>(`${selectDue} where d.id = ? and d.status = 'waiting' and d.head = 1 and w.enabled = 1`, [found.id]) // prettier-ignore
+    if (!due) return
+    const body = JSON.stringify(
+      toCloudEvent({
+        id: due.event_id, sequence: due.sequence, site: due.site_name, type: due.type as EventType, time: due.time, actor: due.actor, action: due.action,
+        data: JSON.parse(due.data) as EventData,
+      }), // prettier-ignore
+    )
+    const outcome = await this.#send(due, body)
+    const now = this.#kernel.now
+    address.failures = outcome.status === null ? address.failures + 1 : 0
+    address.until = address.failures > 0 ? now + Math.min(pauseAfter(address.failures, Math.random()), longestPeace) : 0
+    const isAccepted = outcome.status !== null && outcome.status >= 200 && outcome.status < 300
+    const isOver = !isAccepted && now - Date.parse(due.created_at) > giveUpAfter
+    await this.#record(due, outcome, isAccepted ? 'delivered' : isOver ? 'setAside' : 'waiting', now)
+    if (!isAccepted)
+      logger.warn(
+        { webhook: due.webhook, sequence: due.sequence, attempts: due.attempts + 1, status: outcome.status, error: outcome.error },
+        isOver ? 'webhook event set aside' : 'webhook not accepted, will try again',
+      ) // prettier-ignore
+  }
+
+  /** Keeps an attempt and what became of the event; the next of its queue comes first when it is out of the way. */
+  #record(due: Due, outcome: Outcome, status: DeliveryRow['status'], now: number): Promise<void> {
+    const attempts = due.attempts + 1
+    const at = new Date(now).toISOString()
+    const nextAt = new Date(now + pauseAfter(attempts, Math.random())).toISOString()
+    return this.#kernel.database.write(async ({ run }) => {
+      await run(
+        `insert into attempts (id, delivery, at, status, took, answer, error) select ?, id, ?, ?, ?, ?, ? from deliveries where id = ?`,
+        [makeId(this.#kernel.surroundings), at, outcome.status, outcome.took, outcome.answer, outcome.error, due.id],
+      )
+      const isWaiting = status === 'waiting'
+      await run('update deliveries set attempts = ?, status = ?, head = ?, next_at = ? where id = ?', [
+        attempts, status, isWaiting ? 1 : 0, nextAt, due.id,
+      ]) // prettier-ignore
+      if (isWaiting) return
+      await run(
+        `update deliveries set head = 1 where head = 0 and id = (
+           select id from deliveries where webhook = ? and entry = ? and status = 'waiting' order by sequence limit 1)`,
+        [due.webhook, due.entry],
+      )
+    })
+  }
+
+  #send(due: Due, body: string): Promise<Outcome> {
+    const began = performance.now()
+    const allowPrivate = this.#kernel.options.allowPrivateAddresses
+    return new Promise((resolve) => {
+      const settle = (status: number | null, answer: string, error: string | null) =>
+        resolve({ status, answer: answer.slice(0, answerKept), error, took: Math.round(performance.now() - began) })
+      const refused = refuseAddress(due.address, allowPrivate)
+      if (refused) return settle(null, '', `The address ${refused}.`)
+      const url = new URL(due.address)
+      const send = url.protocol === 'https:' ? httpsRequest : httpRequest
+      const headers = {
+        'content-type': 'application/cloudevents+json; charset=utf-8',
+        'content-length': String(Buffer.byteLength(body)),
+        'user-agent': 'Wisteria',
+        ...signedHeaders(due.secret, due.event_id, Math.floor(this.#kernel.now / 1000), body),
+      }
+      const request = send(
+        url,
+        { method: 'POST', headers, timeout: timeoutMilliseconds, ...(allowPrivate ? {} : { lookup: publicLookup }) },
+        (response) => {
+          let answer = ''
+          response.setEncoding('utf8')
+          response.on('data', (chunk: string) => {
+            if (answer.length < answerKept) answer += chunk
+          })
+          response.on('end', () => settle(response.statusCode ?? null, answer, null))
+          response.on('error', (error) => settle(null, answer, error.message))
+        },
+      )
+      const limit = setTimeout(
+        () => request.destroy(new Error(`no answer within ${timeoutMilliseconds / 1000} s`)),
+        timeoutMilliseconds,
+      )
+      request.on('close', () => clearTimeout(limit))
+      request.on('error', (error) => settle(null, '', error.message))
+      request.end(body)
+    })
+  }
+}

@@ -1,0 +1,119 @@
+import {
+  didYouMean,
+  draftRows,
+  duplicateOf,
+  localeTags,
+  makeId,
+  parentOf,
+  readValues,
+  typeNamed,
+  withDefaults,
+  withSlugs,
+  WisteriaError,
+  type ContentType,
+  type Document,
+} from '@wisteria/core'
+import {
+  Act,
+  insertEntry,
+  parentPathsOf,
+  writeDraftRows,
+  type Site,
+  type Transaction,
+  type WorkingCopy,
+} from '@wisteria/store'
+import type { Kernel } from '../kernel/kernel.js'
+import { requireMay } from '../kernel/permission.js'
+import { invalid, requireReferences, type Author } from './saving.js'
+
+/** Creates an entry with its first working copy. */
+export async function createEntry(
+  kernel: Kernel,
+  transaction: Transaction,
+  site: Site,
+  author: Author,
+  typeName: string,
+  values: unknown,
+  id?: string,
+): Promise<WorkingCopy> {
+  const type = typeNamed(site.model, typeName)
+  if (!type) {
+    const known = site.model.types.map((one) => one.name)
+    const message = `\`${typeName}\` is not a type of ${site.settings.label}.${didYouMean(typeName, known)}`
+    throw new WisteriaError('invalid', message, { problems: [{ code: 'unknownType', pointer: '/type', message }] })
+  }
+  const { document: read, problems } = readValues(
+    site.model,
+    type,
+    values,
+    localeTags(site.settings),
+    kernel.surroundings.random,
+  )
+  if (problems.length > 0) throw invalid(problems)
+  if (type.cardinality === 'one')
+    throw new WisteriaError(
+      'conflict',
+      `${type.label} has exactly one entry, and it is there: change it, at \`entries/${type.name}\`.`,
+    )
+  const moment = { now: kernel.now, timeZone: site.settings.timeZone }
+  const document = withSlugs(
+    type,
+    withDefaults(site.model, type, read, site.settings, moment, kernel.surroundings.random),
+  )
+  return storeNew(kernel, transaction, site, author, type, document, id)
+}
+
+/** Copies an entry: its working copy, with slugs that lead to paths which nobody has. Nothing of the copy is public. */
+export async function duplicateEntry(
+  kernel: Kernel,
+  transaction: Transaction,
+  site: Site,
+  author: Author,
+  { type, document }: Pick<WorkingCopy, 'type' | 'document'>,
+): Promise<WorkingCopy> {
+  if (type.cardinality === 'one')
+    throw new WisteriaError('conflict', `${type.label} has exactly one entry: it is not duplicated.`)
+  const parentPath = await parentPathsOf(transaction, site, 'draft', parentOf(type, document))
+  const pathsOf = (of: Document): string[] =>
+    draftRows(site.model, type, site.settings, of, parentPath).flatMap(({ path }) => path ?? [])
+  // A path without a slug in it is the same whatever the number: that is told when the copy is to be published.
+  const own = new Set(pathsOf(document))
+  for (let number = 2; ; number++) {
+    const copied = duplicateOf(type, document, number)
+    const taken = await transaction.all(
+      'select 1 from drafts where shelf = ? and path in (select value from json_each(?)) limit 1',
+      [site.shelf, JSON.stringify(pathsOf(copied).filter((path) => !own.has(path)))],
+    )
+    if (taken.length === 0) return storeNew(kernel, transaction, site, author, type, copied)
+  }
+}
+
+async function storeNew(
+  kernel: Kernel,
+  transaction: Transaction,
+  site: Site,
+  author: Author,
+  type: ContentType,
+  document: Document,
+  id?: string,
+): Promise<WorkingCopy> {
+  // An entry is there for all locales, whatever was written in it so far.
+  requireMay(author.caller, 'entry.write', { type: type.name, shared: true })
+  const act = new Act(transaction, site, author.actor, kernel.surroundings)
+  const entry = { id: id ?? makeId(kernel.surroundings), type, document }
+  if (
+    id !== undefined &&
+    (
+      await transaction.all('select 1 from entries where id = ? union select 1 from publications where entry = ?', [
+        id,
+        id,
+      ])
+    ).length > 0
+  )
+    throw new WisteriaError('conflict', `The id \`${id}\` is taken. Choose another, or leave it out.`)
+  const copy = await insertEntry(transaction, site, entry, author.actor, act.at)
+  await requireReferences(transaction, site, copy)
+  await writeDraftRows(transaction, site, type, copy, document, { layers: undefined, withdrawn: [] }, act.at)
+  await act.tell('entry.created', { entry: { id: copy.id, type: type.name }, version: copy.version })
+  return copy
+}

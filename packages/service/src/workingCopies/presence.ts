@@ -1,0 +1,52 @@
+import type { Present } from '@wisteria/core'
+import { perKernel } from '../kernel/perKernel.js'
+
+/** How long somebody counts as there after they were last heard of, in milliseconds. */
+const patience = 40_000
+/** With so many entries open it looks for those that nobody has open any more. */
+const maxQuiet = 1000
+
+/** Who has which entry open. Nothing of it is kept: after a restart everybody is heard of again within seconds. */
+export class Presence {
+  readonly #now: () => number
+  readonly #byEntry = new Map<string, Map<string, { at: string | null; since: number; heard: number }>>()
+
+  constructor(now: () => number) {
+    this.#now = now
+  }
+
+  /** Forgets those that were not heard of for a while, in all entries: nobody asks about some of them any more. */
+  #sweep(): void {
+    const before = this.#now() - patience
+    for (const [entry, here] of this.#byEntry)
+      for (const [actor, { heard }] of here) if (heard < before) this.left(entry, actor)
+  }
+
+  /** Somebody is at a place of an entry. */
+  heard(entry: string, actor: string, at: string | null): void {
+    if (this.#byEntry.size >= maxQuiet) this.#sweep()
+    const here = this.#byEntry.get(entry) ?? new Map()
+    this.#byEntry.set(entry, here)
+    const before = here.get(actor)
+    here.set(actor, { at, since: before?.since ?? this.#now(), heard: this.#now() })
+  }
+
+  left(entry: string, actor: string): void {
+    const here = this.#byEntry.get(entry)
+    here?.delete(actor)
+    if (here?.size === 0) this.#byEntry.delete(entry)
+  }
+
+  /** Everybody else who has an entry open. */
+  others(entry: string, actor: string): Present[] {
+    const here = this.#byEntry.get(entry)
+    if (!here) return []
+    const before = this.#now() - patience
+    for (const [one, { heard }] of here) if (heard < before) this.left(entry, one)
+    return [...here].flatMap(([one, { at, since }]) =>
+      one === actor ? [] : [{ actor: one, at, since: new Date(since).toISOString() }],
+    )
+  }
+}
+
+export const presenceOf = perKernel((kernel) => new Presence(() => kernel.now))

@@ -1,0 +1,355 @@
+import {
+  applyEdits,
+  conflictsBetween,
+  acceptsMediaType,
+  fieldNamed,
+  fieldWithId,
+  insideGroup,
+  localeTags,
+  readEdits,
+  readValues,
+  lockedEdits,
+  namedEditsBetween,
+  parentOf,
+  printValues,
+  referencesOf,
+  slugEdits,
+  statesOf,
+  typeNamed,
+  typeWithId,
+  WisteriaError,
+  withItemDefaults,
+  type Caller,
+  type Document,
+  type Edit,
+  type Fielded,
+  type NamedEdit,
+  type Problem,
+} from '@wisteria/core'
+import {
+  Act,
+  descendantsOf,
+  publicHistoryOf,
+  savesSince,
+  storeSave,
+  workingCopyOf,
+  writeDraftRows,
+  type KeptSave,
+  type KnownHistory,
+  type Reader,
+  type Site,
+  type Transaction,
+  type WorkingCopy,
+} from '@wisteria/store'
+import type { Kernel } from '../kernel/kernel.js'
+import { requireMay } from '../kernel/permission.js'
+import { listingProblems } from './listingProblems.js'
+
+/** Who saves, for their rights and for the record. */
+export interface Author {
+  readonly caller: Caller
+  readonly actor: string
+}
+
+/** A working copy that was just saved, with what is public of it. */
+export type SavedCopy = WorkingCopy & { readonly history?: KnownHistory }
+
+/** A save, and whether others' edits had come between. */
+export interface Saved {
+  readonly copy: SavedCopy
+  readonly merged: boolean
+}
+
+/**
+ * Saves edits that were made on version `base`. Those of different places merge with what was saved since.
+ * @throws WisteriaError `editConflict` with both sides, `stale` when the base is too old, `invalid` with pointers.
+ */
+export async function saveEdits(
+  kernel: Kernel,
+  transaction: Transaction,
+  site: Site,
+  author: Author,
+  copy: WorkingCopy,
+  base: number,
+  named: readonly NamedEdit[],
+): Promise<Saved> {
+  if (base > copy.version)
+    throw new WisteriaError('badRequest', `Version ${base} has not been yet; the entry is at version ${copy.version}.`)
+  const since = base === copy.version ? [] : await savesSince(transaction, copy.id, base)
+  if (!since)
+    throw new WisteriaError(
+      'stale',
+      `Version ${base} is too old to merge with. Read the entry again; it is at version ${copy.version}.`,
+    )
+  const locales = localeTags(site.settings)
+  const theirs = since.flatMap((save) => save.edits)
+  // What somebody took away meanwhile need not be taken away again.
+  const gone = new Set(theirs.flatMap((edit) => (edit.do === 'remove' ? [edit.at.at(-1)] : [])))
+  const wanted = named.filter((edit) => edit.do !== 'remove' || !gone.has(edit.at.at(-1)))
+  const { edits, problems } = readEdits(
+    site.model,
+    copy.type,
+    copy.document,
+    wanted,
+    locales,
+    kernel.surroundings.random,
+    (field, item, insideLocale) =>
+      withItemDefaults(
+        site.model,
+        field,
+        item,
+        site.settings,
+        { now: kernel.now, timeZone: site.settings.timeZone },
+        kernel.surroundings.random,
+        insideLocale,
+      ),
+  )
+  if (problems.length > 0) throw removedSince(wanted, problems, since) ?? invalid(problems)
+  const conflicts = conflictsBetween(edits, theirs)
+  if (conflicts.length > 0) {
+    const save = since.find((one) => one.edits.includes(conflicts[0]!.theirs))!
+    const label = fieldWithId(copy.type, topId(conflicts[0]!.ours))?.label ?? ''
+    throw new WisteriaError(
+      'editConflict',
+      `Somebody changed ${label} in version ${save.version}. Compare both, keep one.`,
+      {
+        extra: {
+          version: copy.version,
+          conflicts: conflicts.map(({ ours, theirs: other }) => ({
+            place: namesOf(copy, ours),
+            locale: ours.locale ?? null,
+            yours: { do: ours.do, ...('value' in ours ? { value: ours.value } : {}) },
+            theirs: { do: other.do, place: namesOf(copy, other), ...('value' in other ? { value: other.value } : {}) },
+            by: since.find((one) => one.edits.includes(other))?.author ?? null,
+          })),
+        },
+      },
+    )
+  }
+  return { copy: await store(kernel, transaction, site, author, copy, edits), merged: theirs.length > 0 }
+}
+
+/** Saves a whole set of values in place of what is there: what a JSON Merge Patch comes to. */
+export async function saveValues(
+  kernel: Kernel,
+  transaction: Transaction,
+  site: Site,
+  author: Author,
+  copy: WorkingCopy,
+  values: unknown,
+): Promise<WorkingCopy> {
+  const { document, problems } = readValues(
+    site.model,
+    copy.type,
+    values,
+    localeTags(site.settings),
+    kernel.surroundings.random,
+  )
+  if (problems.length > 0) throw invalid(problems)
+  // Place by place, as a form sends it. Fields that the model no longer has are not printed, so nothing speaks of them: they stay.
+  const [before, after] = [copy.document, document].map((one) => printValues(site.model, copy.type, one))
+  const named = namedEditsBetween(site.model, copy.type, before!, after!)
+  const { edits, problems: wrong } = readEdits(
+    site.model,
+    copy.type,
+    copy.document,
+    named,
+    localeTags(site.settings),
+    kernel.surroundings.random,
+  )
+  if (wrong.length > 0) throw invalid(wrong)
+  return store(kernel, transaction, site, author, copy, edits)
+}
+
+async function store(
+  kernel: Kernel,
+  transaction: Transaction,
+  site: Site,
+  author: Author,
+  copy: WorkingCopy,
+  sent: readonly Edit[],
+): Promise<SavedCopy> {
+  if (sent.length === 0) return copy
+  requireInUse(copy)
+  const touch = {
+    locales: [...new Set(sent.flatMap((edit) => edit.locale ?? []))],
+    shared: sent.some((edit) => edit.locale === undefined),
+  }
+  requireMay(author.caller, 'entry.translate', { ...touch, type: copy.type.name })
+  const history = await publicHistoryOf(transaction, site, copy.type, copy.id)
+  const states = statesOf(site.model, copy.type, copy.document, history, site.settings)
+  const asSent = applyEdits(copy.document, sent)
+  const locksOf = (some: readonly Edit[]) =>
+    lockedEdits(site.model, copy.type, copy.document, some, states, site.settings)
+  const isNew = (locale: string) => states[locale] === 'new'
+  // What nobody asked for is no reason to refuse what somebody did.
+  const slugs = slugEdits(copy.type, copy.document, asSent, sent, isNew).filter((one) => locksOf([one]).length === 0)
+  const edits = [...sent, ...slugs]
+  const document = applyEdits(asSent, slugs)
+  const locked = locksOf(sent)
+  if (locked.length > 0) throw invalid(locked)
+  const act = new Act(transaction, site, author.actor, kernel.surroundings)
+  const saved = await storeSave(transaction, site, copy, document, edits, author.actor, act.at)
+  await requireReferences(transaction, site, saved, copy.document)
+  await requireNoCircle(transaction, site, saved)
+  const standing = await writeDraftRows(transaction, site, saved.type, saved, document, history, act.at)
+  if (standing.moved)
+    for (const child of await descendantsOf(transaction, site, 'draft', saved.id))
+      await refreshDraft(transaction, site, child.id, act.at)
+  const fields = [...new Set(edits.map((edit) => topName(copy, edit)))]
+  await act.tell('entry.saved', {
+    entry: { id: saved.id, type: saved.type.name },
+    version: saved.version,
+    fields,
+    locales: touch.locales,
+  })
+  return { ...saved, standing, history }
+}
+
+/** Writes an entry's rows of the draft edition again, for what changed around it. */
+export async function refreshDraft(transaction: Transaction, site: Site, id: string, at: string): Promise<void> {
+  const copy = await workingCopyOf(transaction, site, id)
+  if (copy)
+    await writeDraftRows(
+      transaction,
+      site,
+      copy.type,
+      copy,
+      copy.document,
+      await publicHistoryOf(transaction, site, copy.type, id),
+      at,
+    )
+}
+
+/**
+ * @param before the document that was saved before: what it held already is not held against whoever saves something else.
+ * @throws WisteriaError `invalid` with every reference that leads nowhere.
+ */
+export async function requireReferences(
+  transaction: Transaction,
+  site: Site,
+  copy: WorkingCopy,
+  before: Document = {},
+): Promise<void> {
+  const problems = await referenceProblems(transaction, site, copy, before)
+  if (problems.length > 0) throw invalid(problems)
+}
+
+/** References of a working copy that lead nowhere, or to something that the field does not accept; those of `before` aside. */
+export async function referenceProblems(
+  transaction: Reader,
+  site: Site,
+  copy: WorkingCopy,
+  before: Document = {},
+): Promise<Problem[]> {
+  const locales = localeTags(site.settings)
+  const known = new Set(listingProblems(site, { type: copy.type, document: before }).map((one) => one.message))
+  const unasked = listingProblems(site, copy).filter((one) => !known.has(one.message))
+  const keyOf = ({ field, target }: { field: { id: string }; target: string }): string => `${field.id} ${target}`
+  const were = new Set(referencesOf(site.model, copy.type, before, locales).map(keyOf))
+  const held = referencesOf(site.model, copy.type, copy.document, locales).filter((one) => !were.has(keyOf(one)))
+  if (held.length === 0) return unasked
+  const idsOf = (to: 'entry' | 'asset') => JSON.stringify(held.filter((one) => one.to === to).map((one) => one.target))
+  const rows = await transaction.all<{ id: string; type: string | null; media: string | null }>(
+    `select id, type, null as media from entries where id in (select value from json_each(?1)) and +site = ?3 and deleted_at is null
+     union all select id, null, media_type from assets where id in (select value from json_each(?2)) and +site = ?3`,
+    [idsOf('entry'), idsOf('asset'), site.id],
+  )
+  const typeOf = new Map(rows.flatMap((row) => (row.type === null ? [] : [[row.id, typeWithId(site.model, row.type)]])))
+  const mediaOf = new Map(rows.flatMap((row) => (row.media === null ? [] : [[row.id, row.media]])))
+  const unknown = held.flatMap(({ pointer, target, to, accepts, field }): Problem[] => {
+    const tell = (code: string, message: string) => [{ code, pointer, message: `${field.label} ${message}` }]
+    if (to === 'asset') {
+      const media = mediaOf.get(target)
+      if (media === undefined) return tell('unknownAsset', `refers to \`${target}\`, and there is no such asset.`)
+      return acceptsMediaType(accepts, media)
+        ? []
+        : tell('wrongType', `takes ${accepts.join(', ')}, and \`${target}\` is ${media}.`)
+    }
+    const type = typeOf.get(target)
+    if (type === undefined) return tell('unknownEntry', `refers to \`${target}\`, and there is no such entry.`)
+    const known = accepts.some((name) => typeNamed(site.model, name)?.id === type.id)
+    if (known) return []
+    return tell(
+      'wrongType',
+      accepts.length === 0
+        ? `refers to entries of no type, and \`${target}\` is one.`
+        : `takes ${accepts.join(', ')}, and \`${target}\` is of type ${type.name}.`,
+    )
+  })
+  return [...unknown, ...unasked]
+}
+
+async function requireNoCircle(transaction: Transaction, site: Site, copy: WorkingCopy): Promise<void> {
+  const seen = new Set([copy.id])
+  for (let here: WorkingCopy | undefined = copy; here;) {
+    const parent = parentOf(here.type, here.document)
+    if (parent === undefined) return
+    if (seen.has(parent)) {
+      const field = fieldNamed(copy.type, copy.type.parent!)!
+      const message = `${field.label} would put the entry below itself.`
+      throw invalid([{ code: 'circle', pointer: `/values/${field.name}`, message }])
+    }
+    seen.add(parent)
+    here = await workingCopyOf(transaction, site, parent)
+  }
+}
+
+/** @throws WisteriaError `conflict` when an entry is set aside: nothing of it changes then. */
+export function requireInUse(copy: WorkingCopy): void {
+  if (copy.archivedAt !== null)
+    throw new WisteriaError('conflict', 'The entry is archived. Take it out of the archive first.')
+}
+
+export const invalid = (problems: readonly Problem[]): WisteriaError =>
+  new WisteriaError(
+    'invalid',
+    problems.length === 1 ? problems[0]!.message : `${problems.length} values are missing or wrong.`,
+    { problems },
+  )
+
+const topId = (edit: Edit): string => edit.at[0]!.split('.')[0]!
+const topName = (copy: WorkingCopy, edit: Edit): string => fieldWithId(copy.type, topId(edit))?.name ?? topId(edit)
+
+/** A place as the outside writes it, as far as it is the type's own. */
+function namesOf(copy: WorkingCopy, edit: Edit): string[] {
+  return edit.at.map((step, index) => {
+    if (index > 0) return step
+    let owner: Fielded = copy.type
+    return step
+      .split('.')
+      .map((id) => {
+        const field = fieldWithId(owner, id)
+        owner = (field && insideGroup(field)) ?? owner
+        return field?.name ?? id
+      })
+      .join('.')
+  })
+}
+
+/** Edits of an item that somebody has removed since are a conflict, and not a mistake of who sent them. */
+function removedSince(
+  named: readonly NamedEdit[],
+  problems: readonly Problem[],
+  since: readonly KeptSave[],
+): WisteriaError | undefined {
+  for (const problem of problems) {
+    const edit = named[Number(problem.pointer?.split('/')[2])]
+    const save = since.find((one) =>
+      one.edits.some(
+        (their) => their.do === 'remove' && (edit?.at.includes(their.at.at(-1)!) || edit?.after === their.at.at(-1)),
+      ),
+    )
+    if (problem.code !== 'unknownPlace' || !edit || !save) continue
+    const message = `Somebody removed what you changed in ${edit.at[0]}, in version ${save.version}. Read the entry again.`
+    const conflict = {
+      place: edit.at,
+      locale: edit.locale ?? null,
+      yours: { do: edit.do, value: edit.value },
+      theirs: { do: 'remove' },
+      by: save.author,
+    }
+    return new WisteriaError('editConflict', message, { extra: { conflicts: [conflict] } })
+  }
+  return undefined
+}
