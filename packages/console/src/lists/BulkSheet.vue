@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import type { BulkDeed, BulkTrial, ChosenEntries, Job } from '@wisteria/client'
 import { holdsLocales, type ContentType, type Field, type NamedEdit } from '@wisteria/core'
-import { ElButton, ElCheckbox, ElCheckboxGroup, ElOption, ElProgress, ElSelect } from 'element-plus'
+import { ElButton, ElCheckbox, ElCheckboxGroup, ElOption, ElSelect } from 'element-plus'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
+import JobProgress from '../components/JobProgress.vue'
 import PageTrouble from '../components/PageTrouble.vue'
 import { controlOf } from '../controls/controls'
 import type { Site } from '../session'
@@ -120,7 +121,6 @@ async function putBack(): Promise<void> {
   }
 }
 const shown = computed(() => undone.value ?? job.value)
-const share = computed(() => (shown.value && shown.value.total > 0 ? Math.round((shown.value.done / shown.value.total) * 100) : 0)) // prettier-ignore
 </script>
 
 <template>
@@ -130,11 +130,7 @@ const share = computed(() => (shown.value && shown.value.total > 0 ? Math.round(
       <p class="content" role="status">
         {{ shown.state === 'running' ? shown.message : `${undone ? 'Put back' : words.done}: ${shown.message}` }}
       </p>
-      <ElProgress
-        v-if="shown.state === 'running'"
-        :percentage="share"
-        :format="() => `${shown!.done} of ${shown!.total}`"
-      />
+      <JobProgress v-if="shown.state === 'running'" :job="shown" />
       <ul v-if="left.length > 0" class="left">
         <li v-for="item in left" :key="item.entry">
           <RouterLink :to="{ name: 'entry', params: { site: site.name, id: item.entry } }" class="serif" dir="auto">{{

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import type { Job, Proposal } from '@wisteria/client'
-import { ElButton, ElProgress } from 'element-plus'
+import { ElButton } from 'element-plus'
 import { computed, ref, shallowRef, watch } from 'vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
+import JobProgress from '../components/JobProgress.vue'
 import { forgetSites, type Site } from '../session'
 import { ago } from '../times'
 import { forgetDraft, type ModelDraft } from './modelDraft'
@@ -123,12 +124,7 @@ async function adopt(): Promise<void> {
       <span v-else-if="proposal && !proposal.canBeAdopted" class="error-text"
         >It cannot be adopted while there are blocking problems.</span
       >
-      <ElProgress
-        v-if="job"
-        class="progress"
-        :percentage="Math.round((100 * job.done) / Math.max(1, job.total))"
-        :format="() => `${job?.done} of ${job?.total} entries`"
-      />
+      <JobProgress v-if="job" :job="job" />
     </template>
   </ConsequenceSheet>
 </template>
@@ -162,8 +158,5 @@ p {
 }
 code {
   overflow-wrap: anywhere;
-}
-.progress {
-  inline-size: 420px;
 }
 </style>

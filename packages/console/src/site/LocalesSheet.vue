@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { WisteriaProblem, type Job } from '@wisteria/client'
 import type { LocaleConsequences } from '@wisteria/core'
-import { ElButton, ElProgress } from 'element-plus'
+import { ElButton } from 'element-plus'
 import { computed, ref, shallowRef, watch } from 'vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
+import JobProgress from '../components/JobProgress.vue'
 import { messagesOf } from '../sending'
 import type { Site } from '../session'
 import type { LocalesDraft } from './localesDraft'
@@ -141,12 +142,7 @@ async function save(): Promise<void> {
         @click="save"
         >{{ action }}</ElButton
       >
-      <ElProgress
-        v-if="job"
-        class="progress"
-        :percentage="Math.round((100 * job.done) / Math.max(1, job.total))"
-        :format="() => `${job?.done} of ${job?.total} entries`"
-      />
+      <JobProgress v-if="job" :job="job" />
     </template>
   </ConsequenceSheet>
 </template>
@@ -162,8 +158,5 @@ h3 {
 }
 p {
   margin: 0 0 4px;
-}
-.progress {
-  inline-size: 420px;
 }
 </style>
