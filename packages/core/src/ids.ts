@@ -1,7 +1,7 @@
 const alphabet = '0123456789abcdefghjkmnpqrstvwxyz'
 
 /** Where a rule needs the outside: time and chance come in as arguments, never from within. */
-export interface Surroundings {
+export interface Environment {
   /** Milliseconds since the epoch. */
   readonly now: () => number
   /** That many random bytes. */
@@ -9,7 +9,7 @@ export interface Surroundings {
 }
 
 /** 20 lowercase base32 characters: 50 bits of time, then 50 of chance, so that ids sort by when they were made. */
-export function makeId({ now, random }: Surroundings): string {
+export function makeId({ now, random }: Environment): string {
   let time = now()
   let head = ''
   for (let index = 0; index < 10; index++) {
@@ -20,7 +20,7 @@ export function makeId({ now, random }: Surroundings): string {
 }
 
 /** The stable name of a block or list item inside an entry: 8 base32 characters, unique in its entry. */
-export function makeHandle({ random }: Pick<Surroundings, 'random'>): string {
+export function makeHandle({ random }: Pick<Environment, 'random'>): string {
   return letters(random(8))
 }
 

@@ -69,7 +69,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
   await completeEverything(kernel)
   if (await isRestored(database, options.data)) {
     logger.warn('The database is older than the one before it: it was restored from a copy. Readers are told to read everything again.') // prettier-ignore
-    await beginNotedHistory(database, (work) => kernel.write(work), kernel.surroundings, options.data)
+    await beginNotedHistory(database, (work) => kernel.write(work), kernel.environment, options.data)
   }
   const front = new Front(kernel, readRoutes, buildApp(kernel))
   const server = createServer(front.listen)
@@ -97,7 +97,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
       : options.host
   kernel.baseUrl = options.baseUrl.replace(/\/+$/, '') || `http://${host}:${port}`
   const operator = await serveOperator(
-    { database, surroundings: kernel.surroundings, folder: options.data, write: (work) => kernel.write(work), get now() { return kernel.now }, get baseUrl() { return kernel.baseUrl } },
+    { database, environment: kernel.environment, folder: options.data, write: (work) => kernel.write(work), get now() { return kernel.now }, get baseUrl() { return kernel.baseUrl } },
     options.data,
     logger,
   ) // prettier-ignore

@@ -1,11 +1,4 @@
-import {
-  groupsOfChange,
-  makeId,
-  type Affected,
-  type EventData,
-  type EventType,
-  type Surroundings,
-} from '@wisteria/core'
+import { groupsOfChange, makeId, type Affected, type EventData, type EventType, type Environment } from '@wisteria/core'
 import type { Transaction } from './database.js'
 import type { Site } from './sites.js'
 
@@ -29,20 +22,20 @@ export class Act {
   /** ISO instant, the same for everything in the act. */
   readonly at: string
   readonly #transaction: Transaction
-  readonly #surroundings: Surroundings
+  readonly #environment: Environment
   #sequence: number
   #generation: number
   readonly #epoch: string
   #moved = false
 
   /** @param action of the act that this one is a part of; its own when left out. */
-  constructor(transaction: Transaction, site: Site, actor: string, surroundings: Surroundings, action?: string) {
+  constructor(transaction: Transaction, site: Site, actor: string, environment: Environment, action?: string) {
     this.#transaction = transaction
-    this.#surroundings = surroundings
+    this.#environment = environment
     this.site = site
     this.actor = actor
-    this.action = action ?? makeId(surroundings)
-    this.at = new Date(surroundings.now()).toISOString()
+    this.action = action ?? makeId(environment)
+    this.at = new Date(environment.now()).toISOString()
     this.#sequence = site.sequence
     const [epoch, generation] = site.publicGeneration.split('.') as [string, string]
     this.#epoch = epoch
@@ -75,7 +68,7 @@ export class Act {
     const entry = data.entry?.id ?? null
     await this.#transaction.run(
       'insert into events (site, sequence, id, type, time, actor, action, entry, data) values (?, ?, ?, ?, ?, ?, ?, ?, ?)',
-      [site.id, this.#sequence, makeId(this.#surroundings), type, this.at, this.actor, this.action, entry, JSON.stringify(told)], // prettier-ignore
+      [site.id, this.#sequence, makeId(this.#environment), type, this.at, this.actor, this.action, entry, JSON.stringify(told)], // prettier-ignore
     )
     await this.#transaction.run('update sites set sequence = ?, generation = ? where id = ?', [
       this.#sequence,
@@ -89,7 +82,7 @@ export class Act {
          select 1 from deliveries o where o.webhook = w.id and o.entry = ?3 and o.status = 'waiting')
        from webhooks w where w.site = ?5 and w.enabled = 1
          and (w.events = '[]' and ?6 or exists (select 1 from json_each(w.events) where value = ?7))`,
-      [makeId(this.#surroundings).slice(0, 10), this.#sequence, entry ?? '', this.at, site.id, change ? 1 : 0, type],
+      [makeId(this.#environment).slice(0, 10), this.#sequence, entry ?? '', this.at, site.id, change ? 1 : 0, type],
     )
     if (queued > 0) this.#transaction.touch('deliveries')
   }

@@ -1,4 +1,4 @@
-import { makeId, type Surroundings } from '@wisteria/core'
+import { makeId, type Environment } from '@wisteria/core'
 import { Act } from './acts.js'
 import type { Reader, Transaction } from './database.js'
 import { siteWithId } from './sites.js'
@@ -25,14 +25,14 @@ const leap = 1_000_000
  * and its numbers would come again with another meaning. So the epoch changes, which makes generations incomparable, the
  * numbers leap, and an event says that everything counts as changed.
  */
-export async function beginHistory(transaction: Transaction, surroundings: Surroundings): Promise<void> {
+export async function beginHistory(transaction: Transaction, environment: Environment): Promise<void> {
   for (const { id } of await transaction.all<{ id: string }>('select id from sites')) {
     await transaction.run('update sites set epoch = ?, sequence = sequence + ? where id = ?', [
-      makeId(surroundings).slice(10),
+      makeId(environment).slice(10),
       leap,
       id,
     ])
-    const act = new Act(transaction, await siteWithId(transaction, id), 'service', surroundings)
+    const act = new Act(transaction, await siteWithId(transaction, id), 'service', environment)
     await act.tell('site.restored', {}, { entries: [], paths: [], all: true })
   }
 }

@@ -18,7 +18,7 @@ import {
 } from './document.js'
 import { factsIn, storedReader } from './facts.js'
 import { readContent } from './names.js'
-import type { Surroundings } from '../ids.js'
+import type { Environment } from '../ids.js'
 
 /** What an expression of a default may be, found out when the model is read. */
 export type DefaultExpression =
@@ -66,7 +66,7 @@ export function withDefaults(
   document: Document,
   settings: SiteSettings,
   moment: Moment,
-  random: Surroundings['random'],
+  random: Environment['random'],
   /** Whether all of it belongs to a locale: then nothing inside is localized again. */
   insideLocale = false,
 ): Document {
@@ -125,7 +125,7 @@ export function withItemDefaults<I extends Item>(
   item: I,
   settings: SiteSettings,
   moment: Moment,
-  random: Surroundings['random'],
+  random: Environment['random'],
   insideLocale: boolean,
 ): I {
   if (!hasFields(item)) return item

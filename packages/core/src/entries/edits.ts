@@ -1,5 +1,5 @@
 import type { Problem } from '../errors.js'
-import type { Surroundings } from '../ids.js'
+import type { Environment } from '../ids.js'
 import { fieldsAt, insideGroup, isList, type Field, type Fielded, type Model } from '../model/model.js'
 import { didYouMean } from '../text/nearest.js'
 import { hasFields, holdsLocales, insideOf, isRecord, type Document, type Item } from './document.js'
@@ -54,7 +54,7 @@ export function readEdits(
   document: Document,
   edits: readonly NamedEdit[],
   locales: readonly string[],
-  random: Surroundings['random'],
+  random: Environment['random'],
   /** Completes an item that is put in, such as with the defaults of its type. */
   complete: (field: Field, item: Item, insideLocale: boolean) => Item = (_, item) => item,
 ): { edits: Edit[]; document: Document; problems: Problem[] } {

@@ -1,5 +1,5 @@
 import { pointerTo, type Problem } from '../errors.js'
-import { handlePattern, makeHandle, type Surroundings } from '../ids.js'
+import { handlePattern, makeHandle, type Environment } from '../ids.js'
 import {
   blockTypeNamed,
   blockTypeWithId,
@@ -36,7 +36,7 @@ const maxText = 1_000_000
 interface Reading {
   readonly model: Model
   readonly locales: readonly string[]
-  readonly random: Surroundings['random']
+  readonly random: Environment['random']
   readonly problems: Problem[]
   readonly handles: Set<string>
 }
@@ -51,7 +51,7 @@ export function readValues(
   owner: Fielded,
   values: unknown,
   locales: readonly string[],
-  random: Surroundings['random'],
+  random: Environment['random'],
 ): { document: Document; problems: Problem[] } {
   const reading: Reading = { model, locales, random, problems: [], handles: new Set() }
   const document = readFields(reading, owner, values, '/values', false, 0)
@@ -66,7 +66,7 @@ export function readContent(
   pointer: string,
   locales: readonly string[],
   insideLocale: boolean,
-  random: Surroundings['random'],
+  random: Environment['random'],
 ): { content: unknown; problems: Problem[] } {
   const reading: Reading = { model, locales, random, problems: [], handles: new Set() }
   return { content: readOne(reading, field, content, pointer, insideLocale, 0), problems: reading.problems }
@@ -80,7 +80,7 @@ export function readItem(
   pointer: string,
   locales: readonly string[],
   insideLocale: boolean,
-  random: Surroundings['random'],
+  random: Environment['random'],
 ): { item: Item | undefined; problems: Problem[] } {
   const reading: Reading = { model, locales, random, problems: [], handles: new Set() }
   return { item: readListItem(reading, field, item, pointer, insideLocale, 1), problems: reading.problems }

@@ -154,11 +154,11 @@ export function sampleEntries(
   { seed = 1, each = 3, locale = settings.defaultLocale }: { seed?: number; each?: number; locale?: string } = {},
 ): Samples {
   let moment = Date.parse(at)
-  const surroundings = { now: () => moment++, random: chance(seed) }
+  const environment = { now: () => moment++, random: chance(seed) }
   const ids = new Map(
     model.types.map((type) => [
       type.name,
-      Array.from({ length: type.cardinality === 'one' ? 1 : each }, () => makeId(surroundings)),
+      Array.from({ length: type.cardinality === 'one' ? 1 : each }, () => makeId(environment)),
     ]),
   )
   const problems: Problem[] = []

@@ -23,7 +23,7 @@ export async function createAccount(
 ): Promise<string> {
   if ((await transaction.all('select 1 from accounts where email = ?', [account.email])).length > 0)
     throw new WisteriaError('conflict', `There is an account for ${account.email} already.`)
-  const id = makeId(kernel.surroundings)
+  const id = makeId(kernel.environment)
   await transaction.tables.accounts.create({
     id,
     email: account.email,

@@ -34,7 +34,7 @@ export interface Grant {
 
 /** Takes a code for a grant: a signed right to the site's drafts, registered so that it can be revoked. */
 export async function exchangeCode(kernel: Kernel, site: Site, code: string): Promise<Grant> {
-  const id = makeId(kernel.surroundings)
+  const id = makeId(kernel.environment)
   const expires = kernel.now + grantHours * 3_600_000
   const expiresAt = new Date(expires).toISOString()
   await kernel.database.write(async ({ tables, run, all }) => {

@@ -33,10 +33,10 @@ export const keyRoutes: readonly Route[] = [
     body: z.strictObject({ label: z.string().trim().min(1, 'must not be empty').max(120), scope: z.enum(keyScopes) }),
     handle: (request) =>
       request.write(async ({ tables }) => {
-        const prefix = keyMark + makeHandle(request.kernel.surroundings)
+        const prefix = keyMark + makeHandle(request.kernel.environment)
         const secret = `${prefix}_${makeSecret()}`
         const row: AccessKeyRow = {
-          id: makeId(request.kernel.surroundings), site: request.site.id, ...request.body, prefix, hash: digest(secret),
+          id: makeId(request.kernel.environment), site: request.site.id, ...request.body, prefix, hash: digest(secret),
           created_at: request.kernel.at, created_by: request.actor, last_used_at: null, revoked_at: null,
         } // prettier-ignore
         await tables.access_keys.create(row)

@@ -1,13 +1,13 @@
 import { createHash, randomBytes, scrypt, timingSafeEqual } from 'node:crypto'
 import { promisify } from 'node:util'
-import { Turns } from '../kernel/turns.js'
+import { FairQueue } from '../kernel/fairQueue.js'
 
 const deriveAtOnce = promisify<string, Buffer, number, { N: number; r: number; p: number; maxmem: number }, Buffer>(
   scrypt,
 )
 
 /** Each takes one of the few threads that the database works with too. */
-const hashing = new Turns(2, 500)
+const hashing = new FairQueue(2, 500)
 const derive: typeof deriveAtOnce = (...given) => hashing.run('', () => deriveAtOnce(...given))
 
 const cost = { exponent: 15, r: 8, p: 1 }

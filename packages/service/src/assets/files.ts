@@ -29,7 +29,7 @@ export interface KeptFile extends FileKind {
 export async function keepFile(kernel: Kernel, name: string, content: Readable, announced = 0): Promise<KeptFile> {
   const most = kernel.options.maxUpload * 1_000_000
   if (announced > most) throw tooLarge(kernel, name)
-  const coming = join(kernel.options.data, 'assets', 'coming', makeId(kernel.surroundings))
+  const coming = join(kernel.options.data, 'assets', 'coming', makeId(kernel.environment))
   await mkdir(dirname(coming), { recursive: true })
   try {
     let size = 0

@@ -12,7 +12,7 @@ import {
 } from '@wisteria/core'
 import type { AssetRow } from '@wisteria/store'
 import { z } from 'zod'
-import { Turns } from '../kernel/turns.js'
+import { FairQueue } from '../kernel/fairQueue.js'
 import type { Kernel } from '../kernel/kernel.js'
 import { encode, mediaTypes, type RenditionFormat } from './encode.js'
 import { fileAt } from './files.js'
@@ -46,7 +46,7 @@ const hopelessFor = 600_000
 export class Renditions {
   readonly #kernel: Kernel
   readonly #making = new Map<string, Promise<void>>()
-  readonly #turns = new Turns(maxAtOnce, maxWaiting)
+  readonly #queue = new FairQueue(maxAtOnce, maxWaiting)
   /** Forms that could not be made, and until when they are not tried again. */
   readonly #hopeless = new Map<string, number>()
 
@@ -76,7 +76,7 @@ export class Renditions {
     if (!existsSync(path)) {
       const making =
         this.#making.get(path) ??
-        this.#turns.run(who, () => this.#make(row, asked, format, path)).finally(() => this.#making.delete(path))
+        this.#queue.run(who, () => this.#make(row, asked, format, path)).finally(() => this.#making.delete(path))
       this.#making.set(path, making)
       await making
     }
@@ -89,7 +89,7 @@ export class Renditions {
     await mkdir(folder, { recursive: true })
     await this.#makeRoom(folder)
     const source = fileAt(this.#kernel, row.hash)
-    const coming = `${path}.${makeId(this.#kernel.surroundings)}`
+    const coming = `${path}.${makeId(this.#kernel.environment)}`
     try {
       await encode({ row, size: asked, format, source, to: coming })
       await rename(coming, path)

@@ -57,9 +57,9 @@ async function addAsset(
 ): Promise<Answer> {
   const { kernel, site } = request
   return request.write(async (transaction) => {
-    const act = new Act(transaction, await siteWithId(transaction, site.id), request.actor, kernel.surroundings)
+    const act = new Act(transaction, await siteWithId(transaction, site.id), request.actor, kernel.environment)
     const row: AssetRow = {
-      id: makeId(kernel.surroundings), site: site.id, name, media_type: file.mediaType, size: file.size, hash: file.hash,
+      id: makeId(kernel.environment), site: site.id, name, media_type: file.mediaType, size: file.size, hash: file.hash,
       width: file.width ?? null, height: file.height ?? null, alt: JSON.stringify(alt), title: '{}', caption: '{}', focal_x: null, focal_y: null,
       created_at: act.at, created_by: request.actor, updated_at: act.at,
     } // prettier-ignore
@@ -228,7 +228,7 @@ export const assetRoutes: readonly Route[] = [
           'update assets set name = ?, alt = ?, title = ?, caption = ?, focal_x = ?, focal_y = ?, updated_at = ? where id = ?',
           [next.name, next.alt, next.title, next.caption, next.focal_x, next.focal_y, next.updated_at, row.id],
         )
-        const act = new Act(transaction, site, request.actor, kernel.surroundings)
+        const act = new Act(transaction, site, request.actor, kernel.environment)
         const change = await publicChange(transaction, site, row.id)
         await act.tell('asset.changed', { asset: { id: row.id, name: next.name } }, change)
         return { body: assetView(kernel, site, next) }
@@ -254,7 +254,7 @@ export const assetRoutes: readonly Route[] = [
       return request.write(async (transaction) => {
         const site = await siteWithId(transaction, request.site.id)
         const row = await requireAsset(transaction, site, before.id)
-        const act = new Act(transaction, site, request.actor, kernel.surroundings)
+        const act = new Act(transaction, site, request.actor, kernel.environment)
         const next: AssetRow = {
           ...row, media_type: file.mediaType, size: file.size, hash: file.hash, width: file.width ?? null, height: file.height ?? null,
           focal_x: null, focal_y: null, updated_at: act.at,
@@ -302,7 +302,7 @@ export const assetRoutes: readonly Route[] = [
             `Older revisions of ${titlesIn(holders)} hold it. Delete it with \`revisions=ignore\` if they may lose it.`,
           )
         await transaction.run('delete from assets where id = ?', [row.id])
-        const act = new Act(transaction, site, request.actor, request.kernel.surroundings)
+        const act = new Act(transaction, site, request.actor, request.kernel.environment)
         await act.tell('asset.deleted', { asset: { id: row.id, name: row.name } })
         return { status: 204 }
       }),

@@ -144,7 +144,7 @@ export const binRoutes: readonly Route[] = [
     handle: (request) =>
       request.write(async (transaction) => {
         const site = await siteWithId(transaction, request.site.id)
-        const act = new Act(transaction, site, request.actor, request.kernel.surroundings)
+        const act = new Act(transaction, site, request.actor, request.kernel.environment)
         return answerEntry(transaction, site, await takeBack(transaction, act, request, request.params['id']!))
       }),
   }),

@@ -107,12 +107,7 @@ export const entryRoutes: readonly Route[] = [
     handle: (request) =>
       request.write(async (transaction) => {
         const { site, copy } = await entryAt(request, transaction)
-        await putAway(
-          transaction,
-          new Act(transaction, site, request.actor, request.kernel.surroundings),
-          request,
-          copy,
-        )
+        await putAway(transaction, new Act(transaction, site, request.actor, request.kernel.environment), request, copy)
         return { status: 204 }
       }),
   }),
@@ -127,7 +122,7 @@ export const entryRoutes: readonly Route[] = [
     handle: (request) =>
       request.write(async (transaction) => {
         const { site, copy } = await entryAt(request, transaction)
-        const act = new Act(transaction, site, request.actor, request.kernel.surroundings)
+        const act = new Act(transaction, site, request.actor, request.kernel.environment)
         const archived = await archive(transaction, act, request, copy, request.body.withChildren ?? false)
         return answerEntry(transaction, site, archived)
       }),
@@ -141,7 +136,7 @@ export const entryRoutes: readonly Route[] = [
     handle: (request) =>
       request.write(async (transaction) => {
         const { site, copy } = await entryAt(request, transaction)
-        const act = new Act(transaction, site, request.actor, request.kernel.surroundings)
+        const act = new Act(transaction, site, request.actor, request.kernel.environment)
         return answerEntry(transaction, site, await unarchive(transaction, act, request, copy))
       }),
   }),
@@ -226,7 +221,7 @@ export const entryRoutes: readonly Route[] = [
     handle: (request) =>
       request.write(async (transaction) => {
         const { site, copy } = await entryAt(request, transaction)
-        const act = new Act(transaction, site, request.actor, request.kernel.surroundings)
+        const act = new Act(transaction, site, request.actor, request.kernel.environment)
         const { locales: asked, with: others } = request.body
         return answerEntry(
           transaction,
@@ -247,7 +242,7 @@ export const entryRoutes: readonly Route[] = [
       request.write(async (transaction) => {
         const { site, copy } = await entryAt(request, transaction)
         const { locales: asked, withChildren } = request.body
-        const act = new Act(transaction, site, request.actor, request.kernel.surroundings)
+        const act = new Act(transaction, site, request.actor, request.kernel.environment)
         return answerEntry(
           transaction,
           site,

@@ -13,7 +13,7 @@ import type { Kernel } from '../kernel/kernel.js'
 import type { Answer, Route } from '../kernel/route.js'
 import { readRoutes, routes } from './routes.js'
 import { bytesOf, guardHeaders, sendError, statusOf } from './sending.js'
-import { serveRoute } from './serving.js'
+import { executeRoute } from './executeRoute.js'
 import { identify } from '../access/callers.js'
 import { version } from '../kernel/version.js'
 
@@ -36,7 +36,7 @@ export function buildApp(kernel: Kernel): Express {
     pinoHttp({
       logger: kernel.logger,
       genReqId: (_, response) => {
-        const id = makeId(kernel.surroundings)
+        const id = makeId(kernel.environment)
         response.setHeader('Request-Id', id)
         return id
       },
@@ -166,7 +166,7 @@ async function serve(
     file: route.isFile ? fileIn(express) : express,
     address,
   }
-  return serveRoute(kernel, route, incoming, site, identified)
+  return executeRoute(kernel, route, incoming, site, identified)
 }
 
 function send(response: Response, request: ExpressRequest, answer: Answer): void {

@@ -7,18 +7,18 @@ import { isKnown, readVary, strongTag } from '../read/answers.js'
 import { requireGeneration } from '../read/reading.js'
 import type { Answer, Route } from '../kernel/route.js'
 import { bytesOf, errorAnswer, dataHead, sendStream, statusOf } from './sending.js'
-import { serveRoute } from './serving.js'
+import { executeRoute } from './executeRoute.js'
 import type { Identified } from '../access/memberships.js'
 import { addressOf } from '../kernel/addresses.js'
 import { readText } from './readBodies.js'
 import { corsHead, preflightHead } from './cors.js'
 import { compress, encodingFor, shortest, tagOf } from './encoding.js'
 import type { Metrics } from './metrics.js'
-import { Rates } from './rates.js'
+import { RateLimiter } from './rateLimiter.js'
 import { ResponseCache, type CachedAnswer, type Form } from './responseCache.js'
 import { Routing, type Matched } from './routing.js'
 import { Snapshots, type SiteSnapshot } from './snapshots.js'
-import { Turns } from '../kernel/turns.js'
+import { FairQueue } from '../kernel/fairQueue.js'
 import { fieldReadsOf, type FieldReads } from '../read/fieldReads.js'
 import { metricsOf } from './metrics.js'
 
@@ -36,7 +36,7 @@ interface Reading {
   readonly url: string
   readonly snapshot: SiteSnapshot | undefined
   readonly identified: Identified
-  /** Headers of every answer to it: who may read it in a browser, and what is left of their share. */
+  /** Headers of every answer to it: who may read it in a browser, and what is left of their quota. */
   readonly head: readonly string[]
 }
 
@@ -50,8 +50,8 @@ export class Front {
   readonly #routing: Routing
   readonly #snapshots: Snapshots
   readonly #cache: ResponseCache
-  readonly #rates: Rates
-  readonly #turns = new Turns(atOnce, maxWaiting)
+  readonly #rateLimiter: RateLimiter
+  readonly #queue = new FairQueue(atOnce, maxWaiting)
   readonly #metrics: Metrics
   readonly #fieldReads: FieldReads
 
@@ -62,11 +62,11 @@ export class Front {
     this.#routing = new Routing(reads)
     this.#snapshots = new Snapshots(kernel)
     this.#cache = new ResponseCache(kernel.options.responseCache * 1_000_000)
-    this.#rates = new Rates(kernel.options.readRate, () => kernel.now)
+    this.#rateLimiter = new RateLimiter(kernel.options.readRate, () => kernel.now)
     this.#metrics = metricsOf(kernel)
     this.#fieldReads = fieldReadsOf(kernel)
     this.#metrics.watch('wisteria_response_cache_bytes', 'Bytes of kept answers.', () => this.#cache.bytes)
-    this.#metrics.watch('wisteria_reads_waiting', 'Reads that wait for their turn.', () => this.#turns.waiting)
+    this.#metrics.watch('wisteria_reads_waiting', 'Reads that wait for their turn.', () => this.#queue.waiting)
   }
 
   readonly listen: RequestListener = (request, response) => {
@@ -114,15 +114,15 @@ export class Front {
     if (request.method === 'OPTIONS' && request.headers['access-control-request-method'] !== undefined)
       return void response.writeHead(204, [...dataHead, ...cors, ...preflightHead] as string[]).end()
     const who = whoAsks(addressOf(request, this.#kernel.trusted), identified)
-    const share = this.#rates.take(who)
-    const head = share ? [...cors, ...share.head] : cors
+    const quota = this.#rateLimiter.take(who)
+    const head = quota ? [...cors, ...quota.head] : cors
     const reading: Reading = { request, response, url, snapshot, identified, head }
-    if (share?.isOver) {
+    if (quota?.isOver) {
       const error = new WisteriaError(
         'tooMany',
         `This is more than ${this.#kernel.options.readRate} requests a minute.`,
       )
-      return this.#refuse(request, response, [...head, 'Retry-After', String(share.seconds)], error)
+      return this.#refuse(request, response, [...head, 'Retry-After', String(quota.seconds)], error)
     }
     const isPlain = request.method === 'GET' || request.method === 'HEAD'
     if (isPlain && snapshot && mayRead(identified, snapshot)) {
@@ -150,7 +150,7 @@ export class Front {
         if (cached && cached.until > this.#kernel.now)
           return this.#sendCached(reading, names[0]!, cached, 'wisteria; hit')
       }
-      const stream = await this.#turns.run(who, () => this.#fresh(reading, matched, text, names))
+      const stream = await this.#queue.run(who, () => this.#fresh(reading, matched, text, names))
       // A stream lasts for minutes: it is nobody's turn.
       if (stream) await sendStream(response, stream)
     } catch (error) {
@@ -183,7 +183,7 @@ export class Front {
       file: request,
       address: addressOf(request, this.#kernel.trusted),
     }
-    const answer = await serveRoute(this.#kernel, route, incoming, snapshot?.site, { ...identified, caller })
+    const answer = await executeRoute(this.#kernel, route, incoming, snapshot?.site, { ...identified, caller })
     const took = performance.now() - began
     this.#metrics.took(took)
     this.#kernel.logger.debug({ method, path, took }, 'read')
@@ -256,8 +256,7 @@ export class Front {
     const minute = Math.floor(this.#kernel.now / 60_000)
     if (cached.noted.get(caller.key) === minute) return
     cached.noted.set(caller.key, minute)
-    for (const { type, field, name } of cached.reads)
-      this.#fieldReads.note(snapshot!.site, caller, type, field, name)
+    for (const { type, field, name } of cached.reads) this.#fieldReads.note(snapshot!.site, caller, type, field, name)
   }
 
   #refuse(request: IncomingMessage, response: ServerResponse, head: readonly string[], error: unknown): void {
@@ -280,7 +279,7 @@ export class Front {
     response.end(request.method === 'HEAD' ? undefined : text)
   }
 
-  readonly #requestId = (): readonly string[] => ['Request-Id', makeId(this.#kernel.surroundings)]
+  readonly #requestId = (): readonly string[] => ['Request-Id', makeId(this.#kernel.environment)]
 }
 
 /** No name and no value has a null character in it. */

@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto'
 import { EventEmitter } from 'node:events'
-import type { Permission, Surroundings } from '@wisteria/core'
+import type { Permission, Environment } from '@wisteria/core'
 import type { Database, JobRow, Transaction } from '@wisteria/store'
 import type { Logger } from 'pino'
 import type { ServiceOptions } from './options.js'
@@ -18,7 +18,7 @@ export class Kernel {
   readonly database: Database
   readonly options: ServiceOptions
   readonly logger: Logger
-  readonly surroundings: Surroundings
+  readonly environment: Environment
   /** Proxies whose word on where a request comes from is taken. */
   readonly trusted: Trust
   /** Where the service is reached, without a slash at the end. Known once it listens. */
@@ -34,13 +34,13 @@ export class Kernel {
     this.options = options
     this.logger = logger
     this.trusted = trustOf(options.trustProxy)
-    this.surroundings = { now, random: (bytes) => randomBytes(bytes) }
+    this.environment = { now, random: (bytes) => randomBytes(bytes) }
     // Every stream of changes listens.
     this.#committed.setMaxListeners(0)
   }
 
   get now(): number {
-    return this.surroundings.now()
+    return this.environment.now()
   }
 
   /** The time as an ISO instant. */

@@ -71,7 +71,7 @@ export async function doOne(
   const may = decide(author.caller, permissionOfDeed[order.does])
   if (!may.allowed) throw new WisteriaError('forbidden', may.because!)
   const copy = await requireEntry(transaction, site, id)
-  const act = new Act(transaction, site, author.actor, kernel.surroundings, action)
+  const act = new Act(transaction, site, author.actor, kernel.environment, action)
   const { does } = order
   const layers = async (): Promise<LayerRevisions> =>
     (await publicHistoryOf(transaction, site, copy.type, copy.id)).revisions
@@ -131,8 +131,7 @@ export async function undoOne(
   const { does } = before
   const may = decide(author.caller, permissionOfDeed[does])
   if (!may.allowed) throw new WisteriaError('forbidden', may.because!)
-  const act = async () =>
-    new Act(transaction, await siteWithId(transaction, site.id), author.actor, kernel.surroundings)
+  const act = async () => new Act(transaction, await siteWithId(transaction, site.id), author.actor, kernel.environment)
   if (does === 'delete') {
     const back = await takeBack(transaction, await act(), author, id)
     if (back.version !== after + 1) throw changedSince()

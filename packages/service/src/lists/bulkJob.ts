@@ -34,7 +34,7 @@ export async function beginBulk(
   message: string,
 ): Promise<JobRow> {
   const job: JobRow = {
-    id: makeId(kernel.surroundings), site: site.id, kind: 'bulk', state: 'running', done: 0, total: task.ids.length, task: JSON.stringify(task),
+    id: makeId(kernel.environment), site: site.id, kind: 'bulk', state: 'running', done: 0, total: task.ids.length, task: JSON.stringify(task),
     cursor: '', message, actor, created_at: kernel.at, finished_at: null,
   } // prettier-ignore
   await transaction.tables.jobs.create(job)

@@ -86,7 +86,7 @@ export const viewRoutes: readonly Route[] = [
         if (held!.count >= maxViews)
           throw new WisteriaError('conflict', `You keep ${maxViews} views already. Take one away first.`)
         const row: ViewRow = {
-          id: makeId(kernel.surroundings), site: site.id, name: asked.name, owner: actor, shared: asked.shared ? 1 : 0, asks: JSON.stringify(asked.asks),
+          id: makeId(kernel.environment), site: site.id, name: asked.name, owner: actor, shared: asked.shared ? 1 : 0, asks: JSON.stringify(asked.asks),
           created_at: kernel.at, updated_at: kernel.at,
         } // prettier-ignore
         await transaction.tables.views.create(row)

@@ -84,7 +84,7 @@ export async function beginAdoption(
     'select count(*) as total from entries where site = ?',
     [site.id],
   )) as [{ total: number }]
-  const id = makeId(kernel.surroundings)
+  const id = makeId(kernel.environment)
   const task: Task = {
     what: wanted.what,
     model: wanted.model,
@@ -139,7 +139,7 @@ async function switchTo(
   await requireNothingLost(transaction, site, next, touched)
   const change = await differenceOf(transaction, site, next, progress, touched)
   await movePaths(transaction, site, next, progress, touched, task.at)
-  const act = new Act(transaction, site, task.actor, kernel.surroundings)
+  const act = new Act(transaction, site, task.actor, kernel.environment)
   if (task.what === 'model') {
     await transaction.tables.models.create({
       site: site.id, version: task.model.version, model: JSON.stringify(task.model), files: task.files, consequences: JSON.stringify(task.consequences),
@@ -195,15 +195,9 @@ async function makeOnlyEntries(kernel: Kernel, transaction: Transaction, site: S
   for (const type of site.model.types) {
     if (type.cardinality !== 'one' || (await onlyEntryOf(transaction, site, type.id)) !== undefined) continue
     const moment = { now: kernel.now, timeZone: site.settings.timeZone }
-    const document = withDefaults(site.model, type, {}, site.settings, moment, kernel.surroundings.random)
-    const act = new Act(transaction, await siteWithId(transaction, site.id), actor, kernel.surroundings)
-    const copy = await insertEntry(
-      transaction,
-      site,
-      { id: makeId(kernel.surroundings), type, document },
-      actor,
-      act.at,
-    )
+    const document = withDefaults(site.model, type, {}, site.settings, moment, kernel.environment.random)
+    const act = new Act(transaction, await siteWithId(transaction, site.id), actor, kernel.environment)
+    const copy = await insertEntry(transaction, site, { id: makeId(kernel.environment), type, document }, actor, act.at)
     await writeDraftRows(transaction, site, type, copy, document, { layers: undefined, withdrawn: [] }, act.at)
     await act.tell('entry.created', { entry: { id: copy.id, type: type.name }, version: copy.version })
   }

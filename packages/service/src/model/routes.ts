@@ -149,7 +149,7 @@ export const modelRoutes: readonly Route[] = [
         ? writtenAnew(await adoptedFiles(kernel.database, site), files)
         : await consequencesFor(kernel.database, site, model)
       return request.write(async (transaction) => {
-        const id = makeId(kernel.surroundings)
+        const id = makeId(kernel.environment)
         await transaction.tables.proposals.create({
           id, site: site.id, base_version: site.model.version, model: JSON.stringify(model), files: JSON.stringify(files),
           consequences: JSON.stringify(consequences), at: kernel.at, actor: request.actor,

@@ -25,7 +25,7 @@ export async function operate<Name extends OperationName>(
   const context: OperatorContext = {
     database,
     folder: options.data,
-    surroundings: { now: Date.now, random: (bytes) => randomBytes(bytes) },
+    environment: { now: Date.now, random: (bytes) => randomBytes(bytes) },
     write: (work) => database.write(work),
     now: Date.now(),
     baseUrl: options.baseUrl.replace(/\/+$/, '') || `http://${options.host}:${options.port}`,

@@ -1,4 +1,4 @@
-import { WisteriaError, type ManagedAccount, type Surroundings } from '@wisteria/core'
+import { WisteriaError, type ManagedAccount, type Environment } from '@wisteria/core'
 import type { Database } from '@wisteria/store'
 import { z } from 'zod'
 import {
@@ -18,7 +18,7 @@ import { hashPassword } from '../access/secrets.js'
 /** What an operation works with: the running service, or a data folder that no service has open. */
 export interface OperatorContext {
   readonly database: Database
-  readonly surroundings: Surroundings
+  readonly environment: Environment
   /** The data folder. */
   readonly folder: string
   readonly write: Database['write']
@@ -69,8 +69,8 @@ export const operations = {
     )
     return viewOf(context, email)
   }),
-  restored: operation(z.strictObject({}), async ({ database, write, surroundings, folder }) => {
-    await beginNotedHistory(database, write, surroundings, folder)
+  restored: operation(z.strictObject({}), async ({ database, write, environment, folder }) => {
+    await beginNotedHistory(database, write, environment, folder)
     return { sites: (await database.all('select 1 from sites')).length }
   }),
 } as const

@@ -1,7 +1,7 @@
 import { readFileSync, renameSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { beginHistory, positionsOf, type Database, type HistoryPosition } from '@wisteria/store'
-import type { Surroundings } from '@wisteria/core'
+import type { Environment } from '@wisteria/core'
 
 /** A file beside the database that says how far its history has come: it stays when an older database replaces this one. */
 const fileIn = (folder: string): string => join(folder, 'positions.json')
@@ -30,9 +30,9 @@ export async function isRestored(database: Database, folder: string): Promise<bo
 export async function beginNotedHistory(
   database: Database,
   write: Database['write'],
-  surroundings: Surroundings,
+  environment: Environment,
   folder: string,
 ): Promise<void> {
-  await write((transaction) => beginHistory(transaction, surroundings))
+  await write((transaction) => beginHistory(transaction, environment))
   await notePositions(database, folder)
 }

@@ -91,7 +91,7 @@ export const frontEndRoutes: readonly Route[] = [
           `insert into front_ends (id, site, name, label, origins, enter, created_at) values (?, ?, ?, ?, ?, ?, ?)
            on conflict (site, name) do update set label = excluded.label, origins = excluded.origins, enter = excluded.enter`,
           [
-            makeId(request.kernel.surroundings),
+            makeId(request.kernel.environment),
             request.site.id,
             name,
             label,

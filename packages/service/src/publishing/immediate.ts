@@ -19,7 +19,7 @@ export async function publishIfImmediate(
   const may = decide(author.caller, 'entry.publish')
   if (!may.allowed)
     throw new WisteriaError('forbidden', `${copy.type.label} has no drafts: saving it publishes it. ${may.because!}`)
-  const act = new Act(transaction, await siteWithId(transaction, site.id), author.actor, kernel.surroundings)
+  const act = new Act(transaction, await siteWithId(transaction, site.id), author.actor, kernel.environment)
   return publish(transaction, act, author, copy, await ownLocales(transaction, act, author, copy))
 }
 

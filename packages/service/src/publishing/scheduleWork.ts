@@ -72,7 +72,7 @@ async function attempt(kernel: Kernel, transaction: Transaction, id: string): Pr
       'forbidden',
       `Whoever planned it no longer has the right to do it. ${caller.is === 'nobody' ? '' : may.because!}`.trim(),
     )
-  const act = new Act(transaction, site, row.actor, kernel.surroundings)
+  const act = new Act(transaction, site, row.actor, kernel.environment)
   const locales = row.locales === null ? undefined : (JSON.parse(row.locales) as string[])
   const author = { caller, actor: row.actor }
   if (row.does === 'publish') await publish(transaction, act, author, copy, locales)
@@ -90,7 +90,7 @@ async function giveUp(kernel: Kernel, transaction: Transaction, id: string, mess
   const [entry] = await transaction.all<{ type: string }>('select type from entries where id = ?', [row.entry])
   const type = site.model.types.find((one) => one.id === entry?.type)
   if (!type) return
-  const act = new Act(transaction, site, row.actor, kernel.surroundings)
+  const act = new Act(transaction, site, row.actor, kernel.environment)
   await tellSchedule(act, { ...row, state: 'failed', message }, { id: row.entry, type: type.name }, true)
 }
 

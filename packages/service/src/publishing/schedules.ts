@@ -175,9 +175,9 @@ export const scheduleRoutes: readonly Route[] = [
         const { site, copy } = await entryAt(request, transaction)
         requireInUse(copy)
         const { kernel, actor, body } = request
-        const act = new Act(transaction, site, actor, kernel.surroundings)
+        const act = new Act(transaction, site, actor, kernel.environment)
         const row: ScheduleRow = {
-          id: makeId(kernel.surroundings), site: site.id, entry: copy.id, does: body.does, ...readPlan(site, kernel.now, body),
+          id: makeId(kernel.environment), site: site.id, entry: copy.id, does: body.does, ...readPlan(site, kernel.now, body),
           state: 'planned', message: '', actor, created_at: act.at, ended_at: null, tries: 0,
         } // prettier-ignore
         requireMaySchedule(request.caller, site, copy.type.name, row)
@@ -204,7 +204,7 @@ export const scheduleRoutes: readonly Route[] = [
           next.at, next.zone, next.locales, next.actor, row.id,
         ]) // prettier-ignore
         transaction.touch('schedules')
-        const act = new Act(transaction, site, request.actor, request.kernel.surroundings)
+        const act = new Act(transaction, site, request.actor, request.kernel.environment)
         await tellSchedule(act, next, { id: copy.id, type: copy.type.name })
         return { body: await answerSchedule(transaction, site, row.id) }
       }),
@@ -220,7 +220,7 @@ export const scheduleRoutes: readonly Route[] = [
         const row = await requirePlanned(transaction, site, request.params['id']!)
         const copy = await requireEntry(transaction, site, row.entry)
         requireMaySchedule(request.caller, site, copy.type.name, row)
-        const act = new Act(transaction, site, request.actor, request.kernel.surroundings)
+        const act = new Act(transaction, site, request.actor, request.kernel.environment)
         await transaction.run("update schedules set state = 'calledOff', ended_at = ? where id = ?", [act.at, row.id])
         await tellSchedule(act, { ...row, state: 'calledOff' }, { id: copy.id, type: copy.type.name })
         return { status: 204 }

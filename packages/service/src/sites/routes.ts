@@ -23,10 +23,10 @@ export async function createSite(
   requireSettings(settings)
   if ((await transaction.all('select 1 from sites where name = ?', [name])).length > 0)
     throw new WisteriaError('conflict', `There is a site named \`${name}\` already.`)
-  const id = makeId(kernel.surroundings)
+  const id = makeId(kernel.environment)
   const at = kernel.at
   await transaction.tables.sites.create({
-    id, name, open: 0, model_version: 0, settings_version: 1, sequence: 0, generation: 0, epoch: makeId(kernel.surroundings).slice(10), created_at: at,
+    id, name, open: 0, model_version: 0, settings_version: 1, sequence: 0, generation: 0, epoch: makeId(kernel.environment).slice(10), created_at: at,
   }) // prettier-ignore
   await transaction.tables.settings.create({
     site: id,

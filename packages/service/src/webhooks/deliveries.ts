@@ -187,7 +187,7 @@ export class Deliveries implements Work<Due> {
     return this.#kernel.database.write(async ({ run }) => {
       await run(
         `insert into attempts (id, delivery, at, status, took, answer, error) select ?, id, ?, ?, ?, ?, ? from deliveries where id = ?`,
-        [makeId(this.#kernel.surroundings), at, outcome.status, outcome.took, outcome.answer, outcome.error, due.id],
+        [makeId(this.#kernel.environment), at, outcome.status, outcome.took, outcome.answer, outcome.error, due.id],
       )
       const isWaiting = status === 'waiting'
       await run('update deliveries set attempts = ?, status = ?, head = ?, next_at = ? where id = ?', [

@@ -71,7 +71,7 @@ export const webhookRoutes: readonly Route[] = [
             `\`${unknown}\` is not an event.${didYouMean(unknown, Object.keys(eventTypes))} There are ${Object.keys(eventTypes).join(', ')}.`,
           )
         const row: WebhookRow = {
-          id: makeId(request.kernel.surroundings), site: request.site.id, label, address, secret: makeWebhookSecret(request.kernel.surroundings.random),
+          id: makeId(request.kernel.environment), site: request.site.id, label, address, secret: makeWebhookSecret(request.kernel.environment.random),
           events: JSON.stringify([...new Set(events)]), enabled: 1, created_at: request.kernel.at, created_by: request.actor,
         } // prettier-ignore
         await tables.webhooks.create(row)

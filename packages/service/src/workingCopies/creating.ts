@@ -47,7 +47,7 @@ export async function createEntry(
     type,
     values,
     localeTags(site.settings),
-    kernel.surroundings.random,
+    kernel.environment.random,
   )
   if (problems.length > 0) throw invalid(problems)
   if (type.cardinality === 'one')
@@ -58,7 +58,7 @@ export async function createEntry(
   const moment = { now: kernel.now, timeZone: site.settings.timeZone }
   const document = withSlugs(
     type,
-    withDefaults(site.model, type, read, site.settings, moment, kernel.surroundings.random),
+    withDefaults(site.model, type, read, site.settings, moment, kernel.environment.random),
   )
   return storeNew(kernel, transaction, site, author, type, document, id)
 }
@@ -99,8 +99,8 @@ async function storeNew(
 ): Promise<WorkingCopy> {
   // An entry is there for all locales, whatever was written in it so far.
   requireMay(author.caller, 'entry.write', { type: type.name, shared: true })
-  const act = new Act(transaction, site, author.actor, kernel.surroundings)
-  const entry = { id: id ?? makeId(kernel.surroundings), type, document }
+  const act = new Act(transaction, site, author.actor, kernel.environment)
+  const entry = { id: id ?? makeId(kernel.environment), type, document }
   if (
     id !== undefined &&
     (

@@ -92,7 +92,7 @@ export async function saveEdits(
     copy.document,
     wanted,
     locales,
-    kernel.surroundings.random,
+    kernel.environment.random,
     (field, item, insideLocale) =>
       withItemDefaults(
         site.model,
@@ -100,7 +100,7 @@ export async function saveEdits(
         item,
         site.settings,
         { now: kernel.now, timeZone: site.settings.timeZone },
-        kernel.surroundings.random,
+        kernel.environment.random,
         insideLocale,
       ),
   )
@@ -143,7 +143,7 @@ export async function saveValues(
     copy.type,
     values,
     localeTags(site.settings),
-    kernel.surroundings.random,
+    kernel.environment.random,
   )
   if (problems.length > 0) throw invalid(problems)
   // Place by place, as a form sends it. Fields that the model no longer has are not printed, so nothing speaks of them: they stay.
@@ -155,7 +155,7 @@ export async function saveValues(
     copy.document,
     named,
     localeTags(site.settings),
-    kernel.surroundings.random,
+    kernel.environment.random,
   )
   if (wrong.length > 0) throw invalid(wrong)
   return store(kernel, transaction, site, author, copy, edits)
@@ -188,7 +188,7 @@ async function store(
   const document = applyEdits(asSent, slugs)
   const locked = locksOf(sent)
   if (locked.length > 0) throw invalid(locked)
-  const act = new Act(transaction, site, author.actor, kernel.surroundings)
+  const act = new Act(transaction, site, author.actor, kernel.environment)
   const saved = await storeSave(transaction, site, copy, document, edits, author.actor, act.at)
   await requireReferences(transaction, site, saved, copy.document)
   await requireNoCircle(transaction, site, saved)

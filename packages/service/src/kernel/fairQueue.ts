@@ -4,7 +4,7 @@ import { WisteriaError } from '@wisteria/core'
  * Lets so many run at a time. Those who wait are taken in turns by whom they come from, so that one who asks for very much
  * holds up nobody but themselves.
  */
-export class Turns {
+export class FairQueue {
   readonly #atOnce: number
   readonly #maxWaiting: number
   readonly #waiting = new Map<string, (() => void)[]>()

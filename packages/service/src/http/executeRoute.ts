@@ -29,7 +29,7 @@ export interface Incoming {
  * One request of one route: whether whoever asks may, and what they sent.
  * @param site undefined where the route has one that is not there.
  */
-export async function serveRoute(
+export async function executeRoute(
   kernel: Kernel,
   route: Route,
   incoming: Incoming,

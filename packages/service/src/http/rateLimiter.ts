@@ -1,5 +1,5 @@
-/** What is left of somebody's share of a window. */
-export interface Share {
+/** What is left of somebody's quota in a window. */
+export interface Quota {
   readonly isOver: boolean
   /** Fields of RFC-to-be "RateLimit header fields for HTTP": names and values in turn. */
   readonly head: readonly string[]
@@ -10,7 +10,7 @@ export interface Share {
 const window = 60_000
 
 /** Counts requests by whoever asks, in windows of a minute. */
-export class Rates {
+export class RateLimiter {
   readonly #limit: number
   readonly #now: () => number
   readonly #policy: string
@@ -25,7 +25,7 @@ export class Rates {
   }
 
   /** Counts a request; undefined where there is no limit. */
-  take(who: string): Share | undefined {
+  take(who: string): Quota | undefined {
     if (this.#limit === 0) return undefined
     const now = this.#now()
     if (now >= this.#ends) {
