@@ -18,13 +18,7 @@ export function createLocalesDraft(before: SiteSettings, version: string, kept?:
   const base = kept?.before ?? before
   const now = shallowRef<SiteSettings>(kept?.settings ?? before)
   const isChanged = computed(() => JSON.stringify(now.value) !== JSON.stringify(base))
-  const problems = computed(() => [
-    ...checkSettings(now.value),
-    ...now.value.locales.flatMap(({ tag, label }, index) =>
-      label.trim() === '' ? [{ pointer: `/locales/${index}/label`, message: `Give \`${tag}\` a name.` }] : [],
-    ),
-    ...(now.value.label.trim() === '' ? [{ pointer: '/label', message: 'Give the site a name.' }] : []),
-  ])
+  const problems = computed(() => checkSettings(now.value))
   /** What is wrong with the locale in that row, or with what is at that pointer. */
   const problemsAt = (pointer: string): string[] =>
     problems.value.filter((one) => `${one.pointer ?? ''}/`.startsWith(`${pointer}/`)).map((one) => one.message) // prettier-ignore

@@ -41,6 +41,8 @@ describe('locales', () => {
     checkSettings({ ...settings, ...more }).map((problem) => [problem.pointer, problem.message])
   it.each([
     [{ defaultLocale: 'fr' }, '/defaultLocale', /not among the locales/],
+    [{ label: ' ' }, '/label', /Give the site a name/],
+    [{ locales: [{ tag: 'en', label: ' ', fallback: [] }] }, '/locales/0/label', /Give `en` a name/],
     [{ timeZone: 'Mars/Olympus' }, '/timeZone', /not a time zone/],
     [
       { locales: [{ tag: 'EN', label: 'x', fallback: [] }], defaultLocale: 'EN' },

@@ -112,6 +112,8 @@ export function checkSettings(settings: SiteSettings): Problem[] {
       })
     if (tags.indexOf(locale.tag) !== index)
       problems.push({ code: 'twice', pointer: `${at}/tag`, message: `\`${locale.tag}\` is listed twice.` })
+    if (locale.label.trim() === '')
+      problems.push({ code: 'required', pointer: `${at}/label`, message: `Give \`${locale.tag}\` a name.` })
     locale.fallback.forEach((other, place) => {
       if (!tags.includes(other))
         problems.push({
@@ -127,6 +129,8 @@ export function checkSettings(settings: SiteSettings): Problem[] {
         })
     })
   })
+  if (settings.label.trim() === '')
+    problems.push({ code: 'required', pointer: '/label', message: 'Give the site a name.' })
   if (!tags.includes(settings.defaultLocale))
     problems.push({
       code: 'unknownLocale',
