@@ -1,4 +1,4 @@
-import { WisteriaError } from '../errors.js'
+import { WisteriaError } from '../base/errors.js'
 import type { Comparison } from '../fields/shape.js'
 import {
   fieldNamed,

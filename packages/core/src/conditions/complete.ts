@@ -8,7 +8,7 @@ import {
   type Fielded,
   type Model,
 } from '../model/model.js'
-import type { Completion, Suggestion } from '../selection/complete.js'
+import type { Completion, Suggestion } from '../text/completion.js'
 import type { Comparison } from '../fields/shape.js'
 import { systemFactSays, type SystemFact } from './condition.js'
 import { operatorSays, type Operator } from './expression.js'

@@ -1,4 +1,4 @@
-import { WisteriaError } from '../errors.js'
+import { WisteriaError } from '../base/errors.js'
 import type { Listing } from '../fields/listing.js'
 import { fieldsAt, kindOf, typeNamed, type Model } from '../model/model.js'
 import { didYouMean } from '../text/nearest.js'

@@ -1,4 +1,4 @@
-import { WisteriaError } from '../errors.js'
+import { WisteriaError } from '../base/errors.js'
 import { didYouMean } from '../text/nearest.js'
 import { placeIn } from '../text/place.js'
 import { instantOf, isDate } from '../text/time.js'

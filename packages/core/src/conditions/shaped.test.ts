@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { evaluated, projected, shapedCases, shapedModel, shapedType, tours } from '../../../../e2e/support/shaped.js'
 import { refusal } from '../../../../e2e/support/models.js'
-import type { WisteriaError } from '../errors.js'
+import type { WisteriaError } from '../base/errors.js'
 import { readCondition, type CheckContext } from './check.js'
 
 const context: CheckContext = {

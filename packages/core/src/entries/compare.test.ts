@@ -4,9 +4,9 @@ import { block, doc, locales, makeModel, model, randomBytes, type } from '../../
 import { compareWords } from '../text/words.js'
 import { compareDocuments, type Difference } from './compare.js'
 import { editsTowards } from './difference.js'
-import type { Document } from './document.js'
+import type { Document } from '../documents/document.js'
 import { readEdits } from './edits.js'
-import { printValues, readValues } from './names.js'
+import { printValues, readValues } from '../documents/names.js'
 
 const activity = type('activity')
 const compare = (before: Document, after: Document) => compareDocuments(model, activity, before, after, locales)

@@ -10,8 +10,8 @@ import {
   type Document,
   type Item,
   type LocaleMap,
-} from './document.js'
-import { printContent, printValues } from './names.js'
+} from '../documents/document.js'
+import { printContent, printValues } from '../documents/names.js'
 
 /** One place in which two documents differ. */
 export interface Difference {

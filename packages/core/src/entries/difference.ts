@@ -1,7 +1,7 @@
 import { blockTypeNamed, insideGroup, isList, type Field, type Fielded, type Model } from '../model/model.js'
-import { holdsLocales, isRecord, sameContent, type Document } from './document.js'
+import { holdsLocales, isRecord, sameContent, type Document } from '../documents/document.js'
 import type { NamedEdit } from './edits.js'
-import { printValues, type NamedValues } from './names.js'
+import { printValues, type NamedValues } from '../documents/names.js'
 
 interface NamedItem {
   readonly handle: string

@@ -1,5 +1,5 @@
 import type { ContentType } from '../model/model.js'
-import { isRecord, type Document } from './document.js'
+import { isRecord, type Document } from '../documents/document.js'
 
 /**
  * What a copy of an entry holds: all of it, except what no two may have. Slugs get a number, values of other unique fields

@@ -2,10 +2,10 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { block, doc, id, locales, model, randomBytes, type } from '../../../../e2e/support/models.js'
 import { namedEditsBetween } from './difference.js'
-import { isRecord, sameContent, type Document } from './document.js'
+import { isRecord, sameContent, type Document } from '../documents/document.js'
 import { applyEdits, readEdits, type Edit, type NamedEdit } from './edits.js'
 import { conflictsBetween } from './merge.js'
-import { printValues, readValues } from './names.js'
+import { printValues, readValues } from '../documents/names.js'
 import { often } from '../../../../e2e/support/length.js'
 
 const activity = type('activity')

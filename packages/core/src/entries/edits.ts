@@ -1,9 +1,9 @@
-import type { Problem } from '../errors.js'
-import type { Environment } from '../ids.js'
+import type { Problem } from '../base/errors.js'
+import type { Environment } from '../base/ids.js'
 import { fieldsAt, insideGroup, isList, type Field, type Fielded, type Model } from '../model/model.js'
 import { didYouMean } from '../text/nearest.js'
-import { hasFields, holdsLocales, insideOf, isRecord, type Document, type Item } from './document.js'
-import { readContent, readItem } from './names.js'
+import { hasFields, holdsLocales, insideOf, isRecord, type Document, type Item } from '../documents/document.js'
+import { readContent, readItem } from '../documents/names.js'
 
 /**
  * One operation of a save, addressed by place: field ids and handles in turn from the top (a field inside a single group is

@@ -6,7 +6,13 @@ import { isListForReaders, shapeOf } from '../model/model.js'
 import { jsonSchemaOf } from '../printing/jsonSchema.js'
 import { sampleEntries } from '../printing/samples.js'
 import { typeScriptOf } from '../printing/typescript.js'
-import { holdsListings, nothingReached, reach, settleReferences, type Reachable } from './settle.js'
+import {
+  holdsListings,
+  nothingReached,
+  reach,
+  settleReferences,
+  type Reachable,
+} from '../documents/resolveReferences.js'
 
 const model = makeModel({
   ...files,

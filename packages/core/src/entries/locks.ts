@@ -1,11 +1,11 @@
-import { rulingOf } from '../conditions/own.js'
-import type { Problem } from '../errors.js'
+import { rulingOf } from '../documents/fieldRules.js'
+import type { Problem } from '../base/errors.js'
 import { chainOf, type SiteSettings } from '../locales/settings.js'
 import { fieldWithId, insideGroup, type ContentType, type Field, type Fielded, type Model } from '../model/model.js'
-import { insideOf, isRecord, type Document, type Item } from './document.js'
+import { insideOf, isRecord, type Document, type Item } from '../documents/document.js'
 import type { Edit } from './edits.js'
-import { storedReader } from './facts.js'
-import { summaryOf, type State } from './state.js'
+import { storedReader } from '../documents/facts.js'
+import { summaryOf, type State } from '../publishing/state.js'
 
 /**
  * The edits that touch a locked place: judged by the document as it was before, and by the state of the entry (in the

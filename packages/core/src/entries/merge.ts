@@ -1,4 +1,4 @@
-import { sameContent } from './document.js'
+import { sameContent } from '../documents/document.js'
 import type { Edit } from './edits.js'
 
 /** What tells whether edits meet: as stored, or by names. */

@@ -1,4 +1,4 @@
-import { pointerTo } from '../errors.js'
+import { pointerTo } from '../base/errors.js'
 import {
   blockTypeNamed,
   fieldNamed,
@@ -9,8 +9,8 @@ import {
   type Fielded,
   type Model,
 } from '../model/model.js'
-import { holdsLocales, isRecord, type Item } from './document.js'
-import type { NamedValues } from './names.js'
+import { holdsLocales, isRecord, type Item } from '../documents/document.js'
+import type { NamedValues } from '../documents/names.js'
 
 /** A place in named values: field names and item handles in turn, as edits write them, and the locale on the way. */
 export interface NamedPlace {

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { often } from '../../../../e2e/support/length.js'
 import { model, type } from '../../../../e2e/support/models.js'
 import { namedEditsBetween } from './difference.js'
-import { sameContent } from './document.js'
+import { sameContent } from '../documents/document.js'
 import { rebase } from './rebase.js'
 
 const activity = type('activity')

@@ -1,9 +1,9 @@
 import type { Fielded, Model } from '../model/model.js'
 import { namedEditsBetween } from './difference.js'
-import type { Item } from './document.js'
+import type { Item } from '../documents/document.js'
 import { applyEdit, listAt, type Edit, type NamedEdit } from './edits.js'
 import { collide, isSameEdit } from './merge.js'
-import type { NamedValues } from './names.js'
+import type { NamedValues } from '../documents/names.js'
 import { contentAt } from './places.js'
 
 /** A place that two changed on the same version, each in their own way. */

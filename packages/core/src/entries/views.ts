@@ -1,8 +1,8 @@
-import type { Problem } from '../errors.js'
-import type { Change } from './changes.js'
+import type { Problem } from '../base/errors.js'
+import type { Change } from '../publishing/changes.js'
 import type { Difference } from './compare.js'
-import type { Freshness } from './freshness.js'
-import type { State } from './state.js'
+import type { Freshness } from '../publishing/freshness.js'
+import type { State } from '../publishing/state.js'
 
 /** An entry as the Edit API shows it. */
 export interface EditableEntry {

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { idPattern } from '../ids.js'
+import { idPattern } from '../base/ids.js'
 import { defineKind } from './kind.js'
 
 const mediaType = z
@@ -29,3 +29,17 @@ export const asset = defineKind<{ accepts?: string[] | undefined }>({
 export const acceptsMediaType = (accepts: readonly string[], type: string): boolean =>
   accepts.length === 0 ||
   accepts.some((one) => one === type || (one.endsWith('/*') && type.startsWith(one.slice(0, -1))))
+
+/** What readers get of an asset, as JSON Schema; what is said about it is in their locale. */
+export const assetMembers = {
+  id: { type: 'string' },
+  name: { type: 'string' },
+  address: { type: 'string', description: 'Where the file is, on the service.' },
+  mediaType: { type: 'string' },
+  size: { type: 'integer', description: 'Bytes.' },
+  width: { type: ['integer', 'null'] },
+  height: { type: ['integer', 'null'] },
+  alt: { type: ['string', 'null'], description: 'What somebody who cannot see it should know, in the locale.' },
+  title: { type: ['string', 'null'], description: 'What it is called, in the locale.' },
+  caption: { type: ['string', 'null'], description: 'What stands below it, in the locale.' },
+} as const

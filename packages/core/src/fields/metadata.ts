@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { idPattern } from '../ids.js'
+import { idPattern } from '../base/ids.js'
 import type { Finding } from './kind.js'
 import { defineKind } from './kind.js'
 

@@ -1,5 +1,5 @@
 import { isTimeZone } from '../text/time.js'
-import type { Problem } from '../errors.js'
+import type { Problem } from '../base/errors.js'
 
 export interface LocaleSetting {
   /** BCP 47, in canonical form. */

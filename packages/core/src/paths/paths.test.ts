@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { doc, settings, type } from '../../../../e2e/support/models.js'
 import { fillPattern, normalPath, readPattern, type PatternPiece } from './pattern.js'
-import { parentOf, pathIn } from './place.js'
+import { parentOf, pathIn } from '../publishing/entryPath.js'
 
 const pieces = (pattern: string) => readPattern(pattern) as PatternPiece[]
 

@@ -1,3 +1,4 @@
+import { assetMembers } from '../fields/asset.js'
 import type { Shape } from '../fields/shape.js'
 import { richTextSchema } from '../richtext/document.js'
 import {
@@ -12,7 +13,7 @@ import {
   typeNamed,
   type Model,
 } from '../model/model.js'
-import { states } from '../entries/state.js'
+import { states } from '../publishing/state.js'
 
 type Schema = Record<string, unknown>
 
@@ -236,16 +237,4 @@ const partsOf = (properties: Record<string, Schema>): Schema => ({
 })
 
 /** What readers get of an asset; everything about it that is said is in the locale. */
-export const assetSchema = (): Schema & { readonly properties: Record<string, Schema> } =>
-  objectOf({
-    id: { type: 'string' },
-    name: { type: 'string' },
-    address: { type: 'string', description: 'Where the file is, on the service.' },
-    mediaType: { type: 'string' },
-    size: { type: 'integer', description: 'Bytes.' },
-    width: { type: ['integer', 'null'] },
-    height: { type: ['integer', 'null'] },
-    alt: { type: ['string', 'null'], description: 'What somebody who cannot see it should know, in the locale.' },
-    title: { type: ['string', 'null'], description: 'What it is called, in the locale.' },
-    caption: { type: ['string', 'null'], description: 'What stands below it, in the locale.' },
-  })
+export const assetSchema = (): Schema & { readonly properties: Record<string, Schema> } => objectOf({ ...assetMembers })

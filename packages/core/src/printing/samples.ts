@@ -1,14 +1,14 @@
 import { wordFitting } from './wordFitting.js'
-import { isShownAt, rulingOf } from '../conditions/own.js'
-import { holdsLocales, type Document } from '../entries/document.js'
-import { storedReader } from '../entries/facts.js'
-import { printValues } from '../entries/names.js'
-import { project } from '../entries/project.js'
-import { settleReferences } from '../entries/settle.js'
-import { validate } from '../entries/validate.js'
-import { withSlugs } from '../entries/slugs.js'
-import type { Problem } from '../errors.js'
-import { makeId } from '../ids.js'
+import { isShownAt, rulingOf } from '../documents/fieldRules.js'
+import { holdsLocales, type Document } from '../documents/document.js'
+import { storedReader } from '../documents/facts.js'
+import { printValues } from '../documents/names.js'
+import { project } from '../documents/project.js'
+import { settleReferences } from '../documents/resolveReferences.js'
+import { validate } from '../publishing/validate.js'
+import { withSlugs } from '../documents/slugs.js'
+import type { Problem } from '../base/errors.js'
+import { makeId } from '../base/ids.js'
 import type { Listing } from '../fields/listing.js'
 import { chainOf, type SiteSettings } from '../locales/settings.js'
 import {
@@ -23,7 +23,7 @@ import {
   type Model,
 } from '../model/model.js'
 import { acceptsMediaType } from '../fields/asset.js'
-import { pathIn } from '../paths/place.js'
+import { pathIn } from '../publishing/entryPath.js'
 
 /** An entry as REST gives it. */
 export interface SampleEntry {

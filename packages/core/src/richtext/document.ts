@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { idPattern } from '../ids.js'
+import { idPattern } from '../base/ids.js'
 
 /*
  * Rich text is a structured document of its own, stored and read as JSON; docs/reference/rich-text.md is printed from here.

@@ -8,7 +8,7 @@ import {
   type Fielded,
   type Model,
 } from '../model/model.js'
-import { assetSchema } from '../printing/jsonSchema.js'
+import { assetMembers } from '../fields/asset.js'
 import type { RichTextForm } from '../richtext/print.js'
 import { didYouMean } from '../text/nearest.js'
 import { selectionOptions, type OptionForm, type Rendition } from './options.js'
@@ -128,7 +128,7 @@ class Checker {
         return { ...chosen, inside: this.select(written, types) }
       }
       case 'asset':
-        return { ...chosen, ...this.#membersOf(field, Object.keys(assetSchema().properties), written) }
+        return { ...chosen, ...this.#membersOf(field, Object.keys(assetMembers), written) }
       case 'object':
         return { ...chosen, ...this.#membersOf(field, Object.keys(shape.members), written) }
       default:

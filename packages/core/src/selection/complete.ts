@@ -8,20 +8,9 @@ import {
   type Fielded,
   type Model,
 } from '../model/model.js'
-import { assetSchema } from '../printing/jsonSchema.js'
+import { assetMembers } from '../fields/asset.js'
+import type { Completion, Suggestion } from '../text/completion.js'
 import { selectionOptions } from './options.js'
-
-/** Something that could be written at a place, and what it is. */
-export interface Suggestion {
-  readonly label: string
-  readonly detail: string
-}
-
-/** What could stand at a place of a text: instead of what was written from `from` on. */
-export interface Completion {
-  readonly from: number
-  readonly suggestions: readonly Suggestion[]
-}
 
 /** What is inside a pair of parentheses. */
 interface Level {
@@ -80,7 +69,7 @@ function inside(model: Model, owners: readonly Fielded[], word: string): Level {
     const shape = shapeOf(field)
     const reached = shape.is === 'reference' ? shape.to.flatMap((name) => typeNamed(model, name) ?? []) : ownersInside(model, field) // prettier-ignore
     for (const owner of reached) found.set(owner.id, owner)
-    if (shape.is === 'asset') for (const name of Object.keys(assetSchema().properties)) members.add(name)
+    if (shape.is === 'asset') for (const name of Object.keys(assetMembers)) members.add(name)
     if (shape.is === 'object') for (const name of Object.keys(shape.members)) members.add(name)
     const forms = {
       ...(shape.is === 'asset' ? selectionOptions.asset : {}),

@@ -1,4 +1,4 @@
-import { WisteriaError } from '../errors.js'
+import { WisteriaError } from '../base/errors.js'
 import { placeIn } from '../text/place.js'
 
 /** One item of a selection as written. Positions are offsets into the text. */

@@ -1,0 +1,141 @@
+import { factsIn, type Facts, type ReadField, type Values } from './facts.js'
+import { anyField, insideGroup, type Field, type Fielded, type Model, type Section } from '../model/model.js'
+import { readCondition } from '../conditions/check.js'
+import type { CheckedCondition, Condition } from '../conditions/condition.js'
+import { meets, type Candidate } from '../conditions/evaluate.js'
+
+/*
+ * Rules of fields and sections: `showIf`, `requireIf`, `lockIf`. They see the fields that stand around them (of the entry,
+ * of the block, of the group) as these are stored, hidden or not, and no moment: what they say changes with those alone.
+ */
+
+/** What applies to a field just now. */
+export interface Ruling {
+  readonly isShown: boolean
+  readonly isRequired: boolean
+  readonly isLocked: boolean
+}
+
+const plain: Ruling = { isShown: true, isRequired: false, isLocked: false }
+const required: Ruling = { isShown: true, isRequired: true, isLocked: false }
+
+interface OwnCondition extends CheckedCondition {
+  /** The fields that it speaks of, or that hold what it speaks of. */
+  readonly needs: ReadonlySet<string>
+}
+
+const conditions = new WeakMap<Fielded, Map<string, OwnCondition>>()
+
+function ownCondition(model: Model, owner: Fielded, text: string): OwnCondition {
+  const known = conditions.get(owner) ?? new Map<string, OwnCondition>()
+  conditions.set(owner, known)
+  const found = known.get(text)
+  if (found) return found
+  const checked = readCondition(text, { model, owners: [owner], systemFacts: ['state'], timeZone: 'UTC', own: true })
+  const spoken = new Set(fieldsIn(checked.condition))
+  const holds = (field: Field): boolean => spoken.has(field.id) || (insideGroup(field)?.fields ?? []).some(holds)
+  const made = { ...checked, needs: new Set(owner.fields.filter(holds).map((field) => field.id)) }
+  known.set(text, made)
+  return made
+}
+
+/** Whether a rule holds for what an owner's fields hold. `state` is that of the entry in the locale in question. */
+export function ruleHolds(
+  model: Model,
+  owner: Fielded,
+  text: string,
+  values: Values,
+  read: ReadField,
+  state?: string,
+): boolean {
+  const { condition, needs } = ownCondition(model, owner, text)
+  const narrowed = { ...owner, fields: owner.fields.filter((field) => needs.has(field.id)) }
+  const candidate = candidateOf(factsIn(narrowed, values, read))
+  return meets(condition, state === undefined ? candidate : { ...candidate, system: { state } }, never)
+}
+
+const never = { now: 0, timeZone: 'UTC' }
+
+/** Facts alone as conditions see them: references lead to ids, and nowhere beyond. */
+export function candidateOf(facts: Facts): Candidate {
+  return {
+    id: '',
+    facts: facts.facts,
+    system: {},
+    follow: (field) =>
+      (facts.references[field] ?? []).map((id) => ({
+        id,
+        facts: {},
+        system: {},
+        follow: () => [],
+        elements: () => [],
+      })),
+    elements: (group) => (facts.elements[group] ?? []).map(candidateOf),
+  }
+}
+
+/** The ids of the fields that a condition speaks of. */
+export function fieldsIn(condition: Condition): string[] {
+  switch (condition.is) {
+    case 'and':
+    case 'or':
+      return condition.of.flatMap(fieldsIn)
+    case 'not':
+      return fieldsIn(condition.of)
+    case 'any':
+      return [...condition.step.fields, ...fieldsIn(condition.where)]
+    default: {
+      const { steps, fact } = condition.subject
+      return [...steps.flatMap((step) => step.fields), ...(fact.is === 'system' ? [] : fact.fields)]
+    }
+  }
+}
+
+const withRules = new WeakMap<Fielded, boolean>()
+const ruled = (one: Field | Section): boolean =>
+  one.showIf !== undefined || one.requireIf !== undefined || one.lockIf !== undefined
+
+/** Whether an owner's own fields or sections have any rule. */
+export function hasRules(owner: Fielded): boolean {
+  const known = withRules.get(owner)
+  if (known !== undefined) return known
+  const answer = owner.fields.some(ruled) || (owner.sections ?? []).some(ruled)
+  withRules.set(owner, answer)
+  return answer
+}
+
+const withRulesInside = new WeakMap<Model, Map<string, boolean>>()
+
+/** Whether anything of an owner, at any depth, has a rule. */
+export function hasRulesInside(model: Model, owner: Fielded): boolean {
+  const known = withRulesInside.get(model) ?? new Map<string, boolean>()
+  withRulesInside.set(model, known)
+  const answer = known.get(owner.id) ?? (hasRules(owner) || anyField(model, owner, (_, around) => hasRules(around)))
+  known.set(owner.id, answer)
+  return answer
+}
+
+/** What applies to a field: its own rules, and those of the section it stands in. */
+export function rulingOf(
+  model: Model,
+  owner: Fielded,
+  field: Field,
+  values: Values,
+  read: ReadField,
+  state?: string,
+): Ruling {
+  if (!hasRules(owner)) return field.required ? required : plain
+  const section = field.section === undefined ? undefined : owner.sections?.find((one) => one.name === field.section)
+  const ask = (text: string | undefined, otherwise: boolean): boolean =>
+    text === undefined ? otherwise : ruleHolds(model, owner, text, values, read, state)
+  const isShown = ask(section?.showIf, true) && ask(field.showIf, true)
+  return {
+    isShown,
+    isRequired: isShown && (field.required || ask(field.requireIf, false) || ask(section?.requireIf, false)),
+    isLocked: ask(field.lockIf, false) || ask(section?.lockIf, false),
+  }
+}
+
+/** Whether a field is asked for at all where it stands. */
+export const isShownAt = (model: Model, owner: Fielded, field: Field, values: Values, read: ReadField): boolean =>
+  !hasRules(owner) || rulingOf(model, owner, field, values, read).isShown

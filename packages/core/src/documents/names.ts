@@ -1,0 +1,308 @@
+import { pointerTo, type Problem } from '../base/errors.js'
+import { handlePattern, makeHandle, type Environment } from '../base/ids.js'
+import {
+  blockTypeNamed,
+  blockTypeWithId,
+  fieldNamed,
+  insideGroup,
+  isList,
+  kindOf,
+  shapeOf,
+  type Field,
+  type Fielded,
+  type Model,
+} from '../model/model.js'
+import { didYouMean } from '../text/nearest.js'
+import {
+  holdsLocales,
+  isRecord,
+  type BlockItem,
+  type Document,
+  type Item,
+  type LocaleMap,
+  type NestedItem,
+  type ValueItem,
+} from './document.js'
+
+/** Values as the outside speaks them: keyed by field names. */
+export type NamedValues = Readonly<Record<string, unknown>>
+
+const maxItems = 1000
+/** After so many problems a document is not looked at any further. */
+const maxProblems = 50
+const maxDepth = 8
+const maxText = 1_000_000
+
+interface Reading {
+  readonly model: Model
+  readonly locales: readonly string[]
+  readonly random: Environment['random']
+  readonly problems: Problem[]
+  readonly handles: Set<string>
+}
+
+/**
+ * Reads named values into a stored document. Checks form (kinds, locales, block types, handles), not rules: what
+ * passes can be saved. Handles that the sender left out are minted; a plain value in a list stands for an item.
+ * @returns the document, and every problem with a JSON Pointer; with problems the document is not to be used.
+ */
+export function readValues(
+  model: Model,
+  owner: Fielded,
+  values: unknown,
+  locales: readonly string[],
+  random: Environment['random'],
+): { document: Document; problems: Problem[] } {
+  const reading: Reading = { model, locales, random, problems: [], handles: new Set() }
+  const document = readFields(reading, owner, values, '/values', false, 0)
+  return { document, problems: reading.problems }
+}
+
+/** Reads one content for one place, as an edit brings it. `pointer` is where it stands in what was sent, `insideLocale` when the place belongs to a locale. */
+export function readContent(
+  model: Model,
+  field: Field,
+  content: unknown,
+  pointer: string,
+  locales: readonly string[],
+  insideLocale: boolean,
+  random: Environment['random'],
+): { content: unknown; problems: Problem[] } {
+  const reading: Reading = { model, locales, random, problems: [], handles: new Set() }
+  return { content: readOne(reading, field, content, pointer, insideLocale, 0), problems: reading.problems }
+}
+
+/** Reads one item of a list. `insideLocale` when the list belongs to a locale. */
+export function readItem(
+  model: Model,
+  field: Field,
+  item: unknown,
+  pointer: string,
+  locales: readonly string[],
+  insideLocale: boolean,
+  random: Environment['random'],
+): { item: Item | undefined; problems: Problem[] } {
+  const reading: Reading = { model, locales, random, problems: [], handles: new Set() }
+  return { item: readListItem(reading, field, item, pointer, insideLocale, 1), problems: reading.problems }
+}
+
+function readFields(
+  reading: Reading,
+  owner: Fielded,
+  values: unknown,
+  pointer: string,
+  insideLocale: boolean,
+  depth: number,
+): Document {
+  const document: Record<string, unknown> = {}
+  if (!isRecord(values)) {
+    reading.problems.push({
+      code: 'wrongForm',
+      pointer,
+      message: 'The values must be an object, keyed by field names.',
+    })
+    return document
+  }
+  for (const [name, content] of Object.entries(values)) {
+    // Whoever has so many wrong mends these first; the rest is not worth the time that it takes.
+    if (reading.problems.length >= maxProblems) break
+    const at = pointerTo(pointer, name)
+    const field = fieldNamed(owner, name)
+    if (!field) {
+      const known = owner.fields.map((one) => one.name)
+      reading.problems.push({
+        code: 'unknownField',
+        pointer: at,
+        message: `\`${name}\` is not a field of ${owner.name}.${didYouMean(name, known)}`,
+      })
+      continue
+    }
+    if (document[field.id] !== undefined) {
+      reading.problems.push({
+        code: 'twice',
+        pointer: at,
+        message: `\`${name}\` is called \`${field.name}\` now: send it under one of its names.`,
+      })
+      continue
+    }
+    if (!holdsLocales(field, insideLocale)) {
+      document[field.id] = readOne(reading, field, content, at, insideLocale, depth)
+      continue
+    }
+    if (!isRecord(content)) {
+      reading.problems.push({
+        code: 'wrongForm',
+        pointer: at,
+        message: `${field.label} holds a value per locale: write \`{ "${reading.locales[0] ?? 'en'}": … }\`.`,
+      })
+      continue
+    }
+    const map: Record<string, unknown> = {}
+    for (const [locale, own] of Object.entries(content)) {
+      const there = pointerTo(at, locale)
+      if (!reading.locales.includes(locale))
+        reading.problems.push({
+          code: 'unknownLocale',
+          pointer: there,
+          message: `\`${locale}\` is not a locale of this site (${reading.locales.join(', ')}).`,
+        })
+      else map[locale] = readOne(reading, field, own, there, true, depth)
+    }
+    if (Object.keys(map).length > 0) document[field.id] = map
+  }
+  return document
+}
+
+function readOne(
+  reading: Reading,
+  field: Field,
+  content: unknown,
+  pointer: string,
+  insideLocale: boolean,
+  depth: number,
+): unknown {
+  if (content === null) return null
+  const group = insideGroup(field)
+  if (group && !field.many) return readFields(reading, group, content, pointer, insideLocale, depth + 1)
+  if (!isList(field)) return readScalar(reading, field, content, pointer)
+  if (!Array.isArray(content)) {
+    reading.problems.push({ code: 'wrongForm', pointer, message: `${field.label} must be a list.` })
+    return null
+  }
+  if (content.length > maxItems) {
+    reading.problems.push({
+      code: 'tooMany',
+      pointer,
+      message: `${field.label} has ${content.length} items, at most ${maxItems} fit.`,
+    })
+    return null
+  }
+  return content.map((item, index) =>
+    readListItem(reading, field, item, pointerTo(pointer, index), insideLocale, depth + 1),
+  )
+}
+
+function readScalar(reading: Reading, field: Field, value: unknown, pointer: string): unknown {
+  const text = typeof value === 'string' ? value : JSON.stringify(value)
+  const wrong =
+    text.length > maxText
+      ? `has ${text.length} characters, at most ${maxText} fit`
+      : (typeof value === 'string' ? /[\0\p{Surrogate}]/u : /\\u0000|\\ud[89a-f]/i).test(text)
+        ? 'has a character in it that is none: U+0000 or an unpaired surrogate'
+        : kindOf(field).misfit(value, field.options)
+  if (wrong) reading.problems.push({ code: 'wrongForm', pointer, message: `${field.label} ${wrong}.` })
+  // Composed letters have one form everywhere (UAX 15), inside documents too.
+  return typeof value === 'string'
+    ? value.normalize('NFC')
+    : isRecord(value) || Array.isArray(value)
+      ? (JSON.parse(text.normalize('NFC')) as unknown)
+      : value
+}
+
+/** Whether a single value of the kind is an object, so that an object sent may be the value itself. */
+function isObjectKind(field: Field): boolean {
+  return ['object', 'richText', 'json'].includes(shapeOf(field).is)
+}
+
+function readListItem(
+  reading: Reading,
+  field: Field,
+  raw: unknown,
+  pointer: string,
+  insideLocale: boolean,
+  depth: number,
+): Item | undefined {
+  const tell = (code: string, at: string, message: string) => void reading.problems.push({ code, pointer: at, message })
+  const isBlocks = field.kind === 'block'
+  const group = insideGroup(field)
+  const members = isBlocks ? ['handle', 'block', 'values'] : group ? ['handle', 'values'] : ['handle', 'value']
+  // A value that is an object itself is an item only when it has the members of one.
+  const isItem = isRecord(raw) && (isBlocks || group !== undefined || 'value' in raw || !isObjectKind(field))
+  const item = isItem ? raw : isBlocks || group ? undefined : { value: raw }
+  if (!item)
+    return tell(
+      'wrongForm',
+      pointer,
+      isBlocks ? 'A block is `{ "block": …, "values": {…} }`.' : 'An element of a group is `{ "values": {…} }`.',
+    ) as undefined
+  const handle = item['handle'] ?? makeHandle(reading)
+  if (typeof handle !== 'string' || !handlePattern.test(handle))
+    return tell('wrongForm', `${pointer}/handle`, 'A handle is 1 to 40 letters, digits, `-` or `_`.') as undefined
+  if (reading.handles.has(handle)) tell('twice', `${pointer}/handle`, `The handle \`${handle}\` is there twice.`)
+  reading.handles.add(handle)
+  for (const key of Object.keys(item))
+    if (!members.includes(key))
+      tell(
+        'unknownMember',
+        pointerTo(pointer, key),
+        `\`${key}\` does not belong here: an item has ${members.map((name) => `\`${name}\``).join(', ')}.`,
+      )
+  if (group) {
+    if (depth > maxDepth)
+      return tell('tooDeep', pointer, `Groups and blocks nest at most ${maxDepth} deep.`) as undefined
+    return {
+      handle,
+      values: readFields(reading, group, item['values'] ?? {}, `${pointer}/values`, insideLocale, depth),
+    }
+  }
+  if (!isBlocks) {
+    if (item['value'] === undefined || item['value'] === null)
+      return tell('wrongForm', `${pointer}/value`, 'An item of a list needs a value.') as undefined
+    return { handle, value: readScalar(reading, field, item['value'], isItem ? `${pointer}/value` : pointer) }
+  }
+  const shape = shapeOf(field)
+  const accepted = shape.is === 'blocks' ? shape.of : []
+  const block = typeof item['block'] === 'string' ? blockTypeNamed(reading.model, item['block']) : undefined
+  // Whatever was sent there: an object may have no way of its own to be a text.
+  const nameSent = typeof item['block'] === 'string' ? item['block'] : (JSON.stringify(item['block']) ?? 'nothing')
+  if (!block || !accepted.includes(block.name))
+    return tell(
+      'unknownBlock', `${pointer}/block`,
+      `${field.label} takes ${accepted.join(', ')}, not \`${nameSent.slice(0, 60)}\`.${didYouMean(nameSent, accepted)}`,
+    ) as undefined // prettier-ignore
+  if (depth > maxDepth) return tell('tooDeep', pointer, `Blocks nest at most ${maxDepth} deep.`) as undefined
+  return {
+    handle,
+    block: block.id,
+    values: readFields(reading, block, item['values'] ?? {}, `${pointer}/values`, insideLocale, depth),
+  }
+}
+
+/** Prints a stored document by names: the inverse of `readValues`. What the model no longer has is left out. */
+export function printValues(
+  model: Model,
+  owner: Fielded,
+  document: Document,
+  insideLocale = false,
+): Record<string, unknown> {
+  const values: Record<string, unknown> = {}
+  for (const field of owner.fields) {
+    const content = document[field.id]
+    if (content === undefined) continue
+    if (!holdsLocales(field, insideLocale)) values[field.name] = printContent(model, field, content, insideLocale)
+    else
+      values[field.name] = Object.fromEntries(
+        Object.entries(content as LocaleMap).map(([locale, own]) => [locale, printContent(model, field, own, true)]),
+      )
+  }
+  return values
+}
+
+/** Prints one content by names. */
+export function printContent(model: Model, field: Field, content: unknown, insideLocale: boolean): unknown {
+  const group = insideGroup(field)
+  if (group && isRecord(content)) return printValues(model, group, content, insideLocale)
+  if (!isList(field) || !Array.isArray(content)) return content ?? null
+  if (group)
+    return (content as NestedItem[]).map(({ handle, values }) => ({
+      handle,
+      values: printValues(model, group, values, insideLocale),
+    }))
+  if (field.kind !== 'block') return (content as ValueItem[]).map(({ handle, value }) => ({ handle, value }))
+  return (content as BlockItem[]).flatMap((item) => {
+    const block = blockTypeWithId(model, item.block)
+    return block
+      ? [{ handle: item.handle, block: block.name, values: printValues(model, block, item.values, insideLocale) }]
+      : []
+  })
+}

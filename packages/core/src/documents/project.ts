@@ -1,0 +1,153 @@
+import { isShownAt } from './fieldRules.js'
+import type { Fact } from '../fields/shape.js'
+import {
+  fieldNamed,
+  insideGroup,
+  isList,
+  kindOf,
+  type ContentType,
+  type Field,
+  type Fielded,
+  type Model,
+} from '../model/model.js'
+import { hasContent, holdsLocales, insideOf, isRecord, type Document, type ValueItem } from './document.js'
+import { factsIn, storedReader, type Facts, type Values } from './facts.js'
+
+/** A reference that a projection holds. */
+export interface Reference {
+  /** The id of the field that holds it; inside blocks, of the block's field. */
+  readonly field: string
+  readonly target: string
+  /** Whether the entry itself holds it, in a field of kind entry, and not one of its blocks or texts. */
+  readonly direct: boolean
+}
+
+/** What conditions and sorting know of an element of a repeated group: facts by field id, its own groups by id and an `e`. */
+export interface Element {
+  readonly [key: string]: Fact | readonly Fact[] | readonly Element[]
+}
+
+/** An entry as a reader of one locale gets it, with what conditions and sorting need to know of it. */
+export interface Projection {
+  /** By names, after fallback. A reference is `{ "id": … }`, a missing value null, a list without items `[]`. */
+  readonly values: Record<string, unknown>
+  /** By field id, comparable forms: single values, and lists for fields that hold many. */
+  readonly facts: Record<string, Fact | Fact[]>
+  /** By the id of a repeated group. */
+  readonly elements: Record<string, Element[]>
+  /** In order. */
+  readonly references: readonly Reference[]
+  /** Ids of the assets that it holds, each once. */
+  readonly assets: readonly string[]
+  /** What of it people read as running text, in order. */
+  readonly texts: readonly string[]
+  /** What the entry is called. */
+  readonly title: string
+}
+
+/** The content of a top-level field for a reader of the chain, whether localized or not. */
+export const contentFor = (field: Field, document: Document, chain: readonly string[]): unknown =>
+  storedReader(chain)(document, field)
+
+export function project(model: Model, type: ContentType, document: Document, chain: readonly string[]): Projection {
+  const references: Reference[] = []
+  const assets = new Set<string>()
+  const texts: string[] = []
+  const shown = (insideLocale: boolean) => {
+    const read = storedReader(chain, insideLocale)
+    return (owner: Fielded, field: Field, values: Values): boolean => isShownAt(model, owner, field, values, read)
+  }
+  const within = (
+    owner: Fielded,
+    values: Document,
+    insideLocale: boolean,
+    direct: boolean,
+  ): Record<string, unknown> => {
+    const printed: Record<string, unknown> = {}
+    const read = storedReader(chain, insideLocale)
+    const isShown = shown(insideLocale)
+    for (const field of owner.fields) {
+      const content = isShown(owner, field, values) ? read(values, field) : undefined
+      printed[field.name] = print(field, content, insideLocale || holdsLocales(field, insideLocale), direct)
+    }
+    for (const field of owner.fields) {
+      if (field.kind === 'metadata') completeMetadata(owner, field, printed)
+    }
+    for (const field of owner.fields) for (const alias of field.aliases ?? []) printed[alias] = printed[field.name]
+    return printed
+  }
+  const print = (field: Field, content: unknown, insideLocale: boolean, direct: boolean): unknown => {
+    const group = insideGroup(field)
+    if (group && !field.many) return within(group, isRecord(content) ? content : {}, insideLocale, direct)
+    if (group || field.kind === 'block') {
+      const items = insideOf(model, field, content).map((inside) => {
+        const values = within(inside.owner, inside.values, insideLocale, direct && group !== undefined)
+        const { handle } = inside
+        return group ? { handle, values } : { handle, block: inside.owner.name, values }
+      })
+      return field.many ? items : (items[0] ?? null)
+    }
+    const kind = kindOf(field)
+    const all = !hasContent(content)
+      ? []
+      : isList(field)
+        ? (content as ValueItem[]).map((item) => item.value)
+        : [content]
+    for (const value of all) {
+      const held = kind.held?.(value)
+      for (const target of held?.entries ?? [])
+        references.push({ field: field.id, target, direct: direct && field.kind === 'entry' })
+      for (const asset of held?.assets ?? []) assets.add(asset)
+      if (kind.words) texts.push(kind.words(value))
+    }
+    const printed = all.map((value) => kind.print?.(value) ?? value)
+    return field.many ? printed : (printed[0] ?? null)
+  }
+  const values = within(type, document, false, true)
+  for (const field of type.fields)
+    if (field.kind === 'metadata') for (const id of imagesIn(values[field.name])) assets.add(id)
+  const known = factsIn(type, document, storedReader(chain), shown(false))
+  return {
+    values,
+    facts: known.facts,
+    elements: Object.fromEntries(Object.entries(known.elements).map(([id, all]) => [id, all.map(elementOf)])),
+    references,
+    assets: [...assets],
+    texts,
+    title: titleOf(type, document, chain),
+  }
+}
+
+function elementOf({ facts, elements, references }: Facts): Element {
+  const inner = Object.entries(elements).map(([id, all]) => [`${id}e`, all.map(elementOf)] as const)
+  return { ...facts, ...references, ...Object.fromEntries(inner) }
+}
+
+/** What a metadata field leaves out is taken from the fields that it names. */
+function completeMetadata(owner: Fielded, field: Field, printed: Record<string, unknown>): void {
+  const from = (field.options['from'] ?? {}) as Readonly<Record<string, string>>
+  const written = (printed[field.name] ?? {}) as Record<string, unknown>
+  const stand = (member: string): unknown => {
+    const name = from[member]
+    const source = name === undefined ? undefined : fieldNamed(owner, name)
+    return source ? (printed[source.name] ?? null) : null
+  }
+  printed[field.name] = {
+    title: written['title'] ?? stand('title'),
+    description: written['description'] ?? stand('description'),
+    image: written['image'] ?? stand('image'),
+    hidden: written['hidden'] ?? false,
+  }
+}
+
+const imagesIn = (metadata: unknown): string[] => {
+  const image = (metadata as { image?: { id: string } | null } | null)?.image
+  return image ? [image.id] : []
+}
+
+/** What an entry is called in a locale: its naming field, after fallback. Empty when it has no name yet. */
+export function titleOf(type: ContentType, document: Document, chain: readonly string[]): string {
+  const naming = fieldNamed(type, type.namedBy)
+  const title = naming ? contentFor(naming, document, chain) : undefined
+  return typeof title === 'string' ? title : ''
+}

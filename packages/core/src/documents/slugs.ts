@@ -1,0 +1,30 @@
+import type { ContentType } from '../model/model.js'
+import { fieldNamed } from '../model/model.js'
+import { slugFrom } from '../text/fold.js'
+import { isRecord, type Document } from './document.js'
+
+/** Fills slugs that are missing from the text they come `from`, per locale. What is there, or empty on purpose, stays. */
+export function withSlugs(type: ContentType, document: Document): Document {
+  const filled: Record<string, unknown> = { ...document }
+  for (const field of type.fields) {
+    const from =
+      field.kind === 'slug' ? fieldNamed(type, (field.options['from'] as string | undefined) ?? '') : undefined
+    if (!from) continue
+    const source = filled[from.id]
+    if (!field.localized) {
+      const text = from.localized ? Object.values(isRecord(source) ? source : {})[0] : source
+      if (filled[field.id] === undefined && typeof text === 'string' && slugFrom(text))
+        filled[field.id] = slugFrom(text)
+      continue
+    }
+    const own = isRecord(filled[field.id]) ? (filled[field.id] as Record<string, unknown>) : {}
+    const texts = from.localized ? (isRecord(source) ? source : {}) : {}
+    const made = Object.entries(texts).flatMap(([locale, text]) =>
+      own[locale] === undefined && typeof text === 'string' && slugFrom(text)
+        ? [[locale, slugFrom(text)] as const]
+        : [],
+    )
+    if (made.length > 0) filled[field.id] = { ...own, ...Object.fromEntries(made) }
+  }
+  return filled
+}

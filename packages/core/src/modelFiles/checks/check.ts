@@ -1,0 +1,76 @@
+import type { Problem } from '../../base/errors.js'
+import type { Located, ModelSource } from '../files.js'
+import type { BlockType, ContentType, Field, Fielded, Model } from '../../model/model.js'
+import type { BlockSource, FieldSource, SectionSource, TypeSource } from '../schema.js'
+
+/** A proposed model with the source that it was made of. */
+export interface Proposed {
+  readonly source: ModelSource
+  readonly model: Model
+  /** The locales of the site, its default first among equals, and its time zone. */
+  readonly site: ModelSite
+}
+
+/** What a model is checked against besides itself. */
+export interface ModelSite {
+  readonly locales: readonly string[]
+  readonly timeZone: string
+}
+
+/** A rule that a whole model has to keep; it tells each place where it does not. */
+export type ModelCheck = (proposed: Proposed, tell: (problem: Problem) => void) => void
+
+type Step = string | number
+
+/** A type, a block type or a group, with where its source stands. */
+export interface Owner {
+  readonly made: Fielded
+  readonly located: Located<unknown>
+  /** Keys of the file down to what has the fields: empty, or those of a group. */
+  readonly at: readonly Step[]
+  readonly fields: Readonly<Record<string, FieldSource>>
+  readonly sections: Readonly<Record<string, SectionSource>>
+}
+
+/** Every owner of fields in the model, groups included. */
+export function eachOwner({ source, model }: Proposed, visit: (owner: Owner) => void): void {
+  const into = (owner: Owner): void => {
+    visit(owner)
+    for (const field of owner.made.fields) {
+      const fields = owner.fields[field.name]?.['fields'] as Record<string, FieldSource> | undefined
+      if (field.kind === 'group' && fields)
+        into({
+          made: field as Field & Fielded,
+          located: owner.located,
+          at: [...owner.at, 'fields', field.name],
+          fields,
+          sections: {},
+        })
+    }
+  }
+  const all = <S extends TypeSource | BlockSource>(
+    located: readonly Located<S>[],
+    made: readonly (ContentType | BlockType)[],
+  ) =>
+    located.forEach((one, index) =>
+      into({
+        made: made[index]!,
+        located: one,
+        at: [],
+        fields: one.source.fields,
+        sections: one.source.sections ?? {},
+      }),
+    )
+  all(source.types, model.types)
+  all(source.blocks, model.blockTypes)
+}
+
+/** Every field of every owner, with where it stands. */
+export function eachSourceField(
+  proposed: Proposed,
+  visit: (field: Field, owner: Owner, at: readonly Step[]) => void,
+): void {
+  eachOwner(proposed, (owner) => {
+    for (const field of owner.made.fields) visit(field, owner, [...owner.at, 'fields', field.name])
+  })
+}

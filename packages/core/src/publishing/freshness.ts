@@ -1,0 +1,44 @@
+import { chainOf, localeTags, type SiteSettings } from '../locales/settings.js'
+import { isLocalized, type ContentType, type Model } from '../model/model.js'
+import { hasWords, layerOf } from '../documents/layers.js'
+import { sameContent, type Document } from '../documents/document.js'
+import { withoutHidden } from '../documents/shown.js'
+import type { PublicHistory } from './state.js'
+
+/** Of a translation: whether it is there, and whether its source has changed since it was last published. */
+export type Freshness = 'missing' | 'current' | 'outdated'
+
+/** The locale that one is translated from: the nearest that it falls back to, else the site's default. */
+export const sourceOf = (settings: SiteSettings, locale: string): string =>
+  chainOf(settings, locale)[1] ?? settings.defaultLocale
+
+/**
+ * The freshness of each locale but the default one; empty for types with nothing to translate. What a translation was made
+ * of is the source as it stood in the revision that the translation was published from.
+ */
+export function freshnessOf(
+  model: Model,
+  type: ContentType,
+  document: Document,
+  history: PublicHistory,
+  settings: SiteSettings,
+): Record<string, Freshness> {
+  if (!isLocalized(model, type)) return {}
+  const now = withoutHidden(model, type, document, settings)
+  return Object.fromEntries(
+    localeTags(settings)
+      .filter((locale) => locale !== settings.defaultLocale)
+      .map((locale): [string, Freshness] => {
+        if (!hasWords(layerOf(model, type, now, locale))) return [locale, 'missing']
+        const own = history.layers?.locales[locale]
+        if (own === undefined) return [locale, 'current']
+        const then = withoutHidden(model, type, own, settings)
+        // What differs from public is being worked on: it counts as made of the source as it stands now.
+        if (!sameContent(layerOf(model, type, now, locale), layerOf(model, type, then, locale)))
+          return [locale, 'current']
+        const source = sourceOf(settings, locale)
+        const same = sameContent(layerOf(model, type, now, source), layerOf(model, type, then, source))
+        return [locale, same ? 'current' : 'outdated']
+      }),
+  )
+}

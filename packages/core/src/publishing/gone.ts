@@ -1,0 +1,46 @@
+import { eachField, type ContentType, type Model } from '../model/model.js'
+import { hasContent, walk, type Document } from '../documents/document.js'
+import { printContent } from '../documents/names.js'
+
+/** A value of a field that the model no longer has. */
+export interface GoneValue {
+  /** What people called the place. */
+  readonly label: string
+  /** JSON Pointer, by the names of the time. */
+  readonly pointer: string
+  readonly kind: string
+  /** The locale that it is of; null where all shared it. */
+  readonly locale: string | null
+  /** By the names of the time. */
+  readonly value: unknown
+}
+
+/**
+ * What a document holds in fields that are gone. Inside a field that is gone as a whole nothing is told by itself.
+ * @param then the model that the document was written under, and the type in it.
+ * @param now the model in force.
+ */
+export function goneFrom(
+  then: Model,
+  type: ContentType,
+  now: Model,
+  document: Document,
+  locales: readonly string[],
+): GoneValue[] {
+  const known = new Set<string>()
+  for (const owner of [...now.types, ...now.blockTypes]) eachField(owner, (field) => void known.add(field.id))
+  const gone: GoneValue[] = []
+  walk(then, type, document, locales, (content, { field, pointer, locale, insideLocale }) => {
+    if (known.has(field.id)) return true
+    if (hasContent(content))
+      gone.push({
+        label: field.label,
+        pointer,
+        kind: field.kind,
+        locale: locale ?? null,
+        value: printContent(then, field, content, insideLocale || locale !== undefined),
+      })
+    return false
+  })
+  return gone
+}

@@ -1,0 +1,54 @@
+import { localeTags, type SiteSettings } from '../locales/settings.js'
+import type { ContentType, Model } from '../model/model.js'
+import { layerOf, type PublicLayers } from '../documents/layers.js'
+import { sameContent, type Document } from '../documents/document.js'
+import { withoutHidden } from '../documents/shown.js'
+
+/** Of an entry in a locale. */
+export const states = ['new', 'public', 'edited', 'withdrawn', 'archived'] as const
+export type State = (typeof states)[number]
+
+/** What `publications` say of an entry: its public layers now, and the locales that once were public and are not. */
+export interface PublicHistory {
+  /** Undefined when nothing of it is public. */
+  readonly layers: PublicLayers | undefined
+  readonly withdrawn: readonly string[]
+  /** Whether the entry was set aside: nothing of it is public then, and nothing of it can be changed. */
+  readonly archived?: boolean
+}
+
+/** The state of each locale's own layer. A difference in the shared layer makes every public locale edited. */
+export function statesOf(
+  model: Model,
+  type: ContentType,
+  document: Document,
+  history: PublicHistory,
+  settings: SiteSettings,
+): Record<string, State> {
+  const { layers } = history
+  const locales = localeTags(settings)
+  if (history.archived) return Object.fromEntries(locales.map((locale) => [locale, 'archived']))
+  // What rules hide is not public, whatever it holds.
+  const now = withoutHidden(model, type, document, settings)
+  const shown = new Map<Document, Document>()
+  const layerIn = (of: Document, locale: string | undefined) => {
+    if (!shown.has(of)) shown.set(of, withoutHidden(model, type, of, settings))
+    return layerOf(model, type, shown.get(of)!, locale)
+  }
+  const sharedDiffers =
+    layers !== undefined && !sameContent(layerOf(model, type, now, undefined), layerIn(layers.shared, undefined))
+  return Object.fromEntries(
+    locales.map((locale) => {
+      const own = layers?.locales[locale]
+      if (own === undefined) return [locale, history.withdrawn.includes(locale) ? 'withdrawn' : 'new']
+      const differs = sharedDiffers || !sameContent(layerOf(model, type, now, locale), layerIn(own, locale))
+      return [locale, differs ? 'edited' : 'public']
+    }),
+  )
+}
+
+/** An entry's own state, for lists: what is most worth knowing of its locales. */
+export function summaryOf(states: Readonly<Record<string, State>>): State {
+  const all = Object.values(states)
+  return (['edited', 'public', 'withdrawn', 'archived'] as const).find((state) => all.includes(state)) ?? 'new'
+}

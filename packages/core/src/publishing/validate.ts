@@ -1,0 +1,177 @@
+import { rulingOf } from '../documents/fieldRules.js'
+import { chainOf, localeTags, type SiteSettings } from '../locales/settings.js'
+import type { Problem } from '../base/errors.js'
+import {
+  blockTypeNamed,
+  blockTypeWithId,
+  isList,
+  kindOf,
+  type ContentType,
+  type Field,
+  type Model,
+} from '../model/model.js'
+import { composePublic, type PublicLayers } from '../documents/layers.js'
+import {
+  hasContent,
+  valuesIn,
+  walk,
+  type BlockItem,
+  type Document,
+  type Item,
+  type Spot,
+} from '../documents/document.js'
+import { resolve, storedReader } from '../documents/facts.js'
+
+/** The layers that would be public after publishing a working copy in some locales. */
+export function layersAfter(
+  document: Document,
+  locales: readonly string[],
+  now: PublicLayers | undefined,
+): PublicLayers {
+  return {
+    shared: document,
+    locales: { ...now?.locales, ...Object.fromEntries(locales.map((locale) => [locale, document])) },
+  }
+}
+
+/**
+ * Everything that keeps what would be public from being valid: every missing or wrong value, in every locale that
+ * would be public, also inside groups and blocks. Required means: has a value after fallback through layers that will be
+ * public. What a rule hides is not looked at.
+ */
+export function validate(model: Model, type: ContentType, layers: PublicLayers, settings: SiteSettings): Problem[] {
+  const problems: Problem[] = []
+  const composed = composePublic(model, type, layers)
+  const publicLocales = localeTags(settings).filter((locale) => layers.locales[locale] !== undefined)
+  const contents = new Map<string, unknown>()
+  walk(
+    model,
+    type,
+    composed,
+    localeTags(settings),
+    (content, spot) => void contents.set(key(spot.place, spot.locale), content),
+  )
+  walk(model, type, composed, publicLocales, (content, spot) => {
+    const { field, locale } = spot
+    const chain = chainOf(settings, locale ?? settings.defaultLocale)
+    const ruling = rulingOf(model, spot.owner, field, spot.around, storedReader(chain, spot.insideLocale))
+    if (!ruling.isShown) return false
+    const tell = (code: string, message: string) =>
+      void problems.push({ code, message, pointer: spot.pointer, ...(locale === undefined ? {} : { locale }) })
+    if (ruling.isRequired && !hasContent(inherited(content, spot, contents, settings)))
+      tell('required', emptyMessage(spot, composed, model))
+    if (!hasContent(content)) return false
+    const name = nameOf(spot, composed, model)
+    const where = locale === undefined ? '' : ` in ${locale}`
+    if (isList(field))
+      judgeCount(model, field, content as readonly Item[], (code, message) => tell(code, `${name} ${message}${where}.`))
+    for (const value of valuesIn(content, field)) {
+      const misfit = kindOf(field).misfit(value, field.options)
+      if (misfit) tell('wrongForm', `${name}${where} ${misfit}.`)
+      else
+        for (const { code, message } of kindOf(field).judge(value, field.options))
+          tell(code, `${name}${where} ${message.replace(/\.$/, '')}.`)
+    }
+    return true
+  })
+  return problems
+}
+
+/** How many there are, of all and of each block type. */
+function judgeCount(
+  model: Model,
+  field: Field,
+  items: readonly Item[],
+  tell: (code: string, message: string) => void,
+): void {
+  const [min, max] = field.many ? [field.count?.min, field.count?.max] : [undefined, 1]
+  if (min !== undefined && items.length < min) tell('tooFew', `has ${items.length} of at least ${min}`)
+  if (max !== undefined && items.length > max) tell('tooMany', `has ${items.length} of at most ${max}`)
+  const each = (field.options['each'] ?? {}) as Readonly<
+    Record<string, { readonly min?: number; readonly max?: number }>
+  >
+  for (const [name, limit] of Object.entries(each)) {
+    const block = blockTypeNamed(model, name)
+    const count = (items as readonly BlockItem[]).filter((item) => item.block === block?.id).length
+    const label = block?.label ?? name
+    if (limit.min !== undefined && count < limit.min) tell('tooFew', `has ${count} of at least ${limit.min} × ${label}`)
+    if (limit.max !== undefined && count > limit.max) tell('tooMany', `has ${count} of at most ${limit.max} × ${label}`)
+  }
+}
+
+/** What a reader finds at a spot: for a localized one, after fallback. */
+function inherited(
+  content: unknown,
+  spot: Spot,
+  contents: ReadonlyMap<string, unknown>,
+  settings: SiteSettings,
+): unknown {
+  if (spot.locale === undefined) return content
+  const chain = chainOf(settings, spot.locale)
+  return resolve(Object.fromEntries(chain.map((locale) => [locale, contents.get(key(spot.place, locale))])), chain)
+    .content
+}
+
+const key = (place: readonly string[], locale: string | undefined): string => `${place.join('/')} ${locale ?? ''}`
+
+function emptyMessage(spot: Spot, document: Document, model: Model): string {
+  const name = nameOf(spot, document, model)
+  return spot.locale === undefined
+    ? `${name} is empty. Fill it in.`
+    : `${name} is empty in ${spot.locale}. Write one, or leave ${spot.locale} out.`
+}
+
+/** "Title", "Phone of Contact", or "Text of block 2 (Quote)". */
+export function nameOf(
+  spot: Pick<Spot, 'owner' | 'field' | 'pointer' | 'place'>,
+  document: Document,
+  model: Model,
+): string {
+  if (spot.place.length === 1)
+    return spot.place[0]!.includes('.') ? `${spot.field.label} of ${spot.owner.label}` : spot.field.label
+  const [listPath, handle] = spot.place as [string, string]
+  let list: unknown = document
+  for (const id of listPath.split('.')) list = (list as Document | undefined)?.[id]
+  const items = Array.isArray(list) ? (list as Item[]) : []
+  const index = items.findIndex((item) => item.handle === handle)
+  const item = items[index]
+  if (!item) return spot.field.label
+  const block = 'block' in item ? blockTypeWithId(model, item.block) : undefined
+  return block || 'block' in item
+    ? `${spot.field.label} of block ${index + 1} (${block?.label ?? '?'})`
+    : `${spot.field.label} of ${spot.owner.label} ${index + 1}`
+}
+
+/** What a working copy refers to, with what it may lead to: the service knows which entries and assets there are. */
+export interface HeldReference {
+  readonly pointer: string
+  readonly target: string
+  readonly to: 'entry' | 'asset'
+  /** Names of types, or media types. */
+  readonly accepts: readonly string[]
+  readonly field: Field
+}
+
+/** Every reference that a document holds, in every locale. */
+export function referencesOf(
+  model: Model,
+  type: ContentType,
+  document: Document,
+  locales: readonly string[],
+): HeldReference[] {
+  const all: HeldReference[] = []
+  walk(model, type, document, locales, (content, { field, pointer }) => {
+    const kind = kindOf(field)
+    if (!kind.held) return
+    valuesIn(content, field).forEach((value, index) => {
+      const held = kind.held!(value)
+      const at = isList(field) ? `${pointer}/${index}` : pointer
+      const shape = kind.shape(field.options)
+      const types = shape.is === 'reference' ? shape.to : shape.is === 'richText' ? shape.entries : []
+      const media = shape.is === 'asset' ? shape.accepts : field.kind === 'metadata' ? ['image/*'] : []
+      for (const target of held.entries) all.push({ pointer: at, target, to: 'entry', accepts: types, field })
+      for (const target of held.assets) all.push({ pointer: at, target, to: 'asset', accepts: media, field })
+    })
+  })
+  return all
+}
