@@ -1,0 +1,194 @@
+import { Sequelize } from 'sequelize'
+import sqlite3 from 'sqlite3'
+import { Umzug } from 'umzug'
+import { migrations } from '../migrations/migrations.js'
+import type { Binding, CommittedReader, Transaction, Work } from './reader.js'
+import { Statements } from './statements.js'
+import { tablesOn, type Tables } from '../tables/tables.js'
+
+/** The folder was written by a newer version of the service. */
+export class NewerDatabase extends Error {}
+
+/** Told of the text of every statement that any database opened from now on runs; for tests that count them. */
+let statementListener: ((sql: string) => void) | undefined
+export const watchStatements = (listener: ((sql: string) => void) | undefined): void => {
+  statementListener = listener
+}
+
+export interface DatabaseOptions {
+  /** The database file. */
+  readonly file: string
+  /** Told when a write transaction begins and ends, for those who watch. */
+  readonly onTransaction?: ((phase: 'begun' | 'committed' | 'rolledBack') => void) | undefined
+  /** Told, after a commit, what there is to do since. */
+  readonly onWork?: ((work: ReadonlySet<Work>) => void) | undefined
+}
+
+/**
+ * The SQLite file. One connection writes, behind one queue: transactions never wait for each other inside SQLite. Reads
+ * that may be many have connections of their own and see only what is committed.
+ */
+export class Database implements CommittedReader {
+  readonly #writer: Sequelize
+  /** Each is a connection of its own; reads take them in turns. */
+  readonly #readers: readonly Sequelize[]
+  readonly #writeTables: Tables
+  #writeDriver!: sqlite3.Database
+  #statements: readonly Statements[] = []
+  #turn = 0
+  #commits = 0
+  readonly tables: Tables
+  readonly #onTransaction: DatabaseOptions['onTransaction']
+  readonly #onWork: DatabaseOptions['onWork']
+  #writing!: Statements
+  #queue: Promise<unknown> = Promise.resolve()
+  #closed = false
+
+  private constructor(options: DatabaseOptions) {
+    const connect = () =>
+      new Sequelize({ dialect: 'sqlite', dialectModule: sqlite3, storage: options.file, logging: false })
+    this.#writer = connect()
+    this.#readers = Array.from({ length: readConnections }, connect)
+    this.#writeTables = tablesOn(this.#writer)
+    this.tables = tablesOn(this.#readers[0]!)
+    this.#onTransaction = options.onTransaction
+    this.#onWork = options.onWork
+  }
+
+  static async open(options: DatabaseOptions): Promise<Database> {
+    const database = new Database(options)
+    for (const connection of [database.#writer, ...database.#readers]) {
+      for (const pragma of [
+        'journal_mode = wal',
+        'synchronous = full',
+        'foreign_keys = on',
+        'busy_timeout = 5000',
+        // The log shrinks again after a busy hour, in bytes.
+        'journal_size_limit = 67108864',
+        // Kilobytes. What readers find is mostly where they found it before, and stands in the system's own cache besides.
+        `cache_size = -${connection === database.#writer ? 16_000 : 8_000}`,
+      ])
+        await connection.query(`pragma ${pragma}`)
+    }
+    database.#writeDriver = await driverOf(database.#writer)
+    database.#writing = new Statements(database.#writeDriver)
+    if (statementListener)
+      for (const connection of [database.#writer, ...database.#readers])
+        (await driverOf(connection)).on('trace', (sql: string) => statementListener?.(sql))
+    const statements: Statements[] = []
+    for (const reader of database.#readers) {
+      statements.push(new Statements(await driverOf(reader)))
+      await reader.query('pragma query_only = on')
+    }
+    database.#statements = statements
+    await database.#migrate()
+    return database
+  }
+
+  /**
+   * Brings the tables to the form that this version knows. Each migration is recorded in its own transaction, so that a crash
+   * leaves both or neither.
+   * @throws NewerDatabase when it has been through migrations that this version does not know.
+   */
+  async #migrate(): Promise<void> {
+    await this.write(({ run }) => run('create table if not exists migrations (name varchar(255) not null unique primary key)')) // prettier-ignore
+    const done = await this.all<{ name: string }>('select name from migrations order by name')
+    const unknown = done.filter(({ name }) => !migrations.some((one) => one.name === name))
+    if (unknown.length > 0)
+      throw new NewerDatabase(`it was written by a newer version (${unknown.map(({ name }) => name).join(', ')})`)
+    const umzug = new Umzug({
+      migrations: migrations.map(({ name, statements }) => ({
+        name,
+        up: () =>
+          this.write(async (transaction) => {
+            // Tables that refer to each other are made anew: what counts is that all fits at the end.
+            await transaction.run('pragma defer_foreign_keys = on')
+            for (const statement of statements) await transaction.run(statement)
+            await transaction.run('insert into migrations (name) values (?)', [name])
+          }),
+      })),
+      storage: {
+        executed: () => Promise.resolve(done.map(({ name }) => name)),
+        logMigration: () => Promise.resolve(),
+        unlogMigration: () => Promise.resolve(),
+      },
+      logger: undefined,
+    })
+    await umzug.up()
+  }
+
+  /** Rows of a query on a reading connection, by a statement that is kept ready. */
+  all<Row>(sql: string, bindings: readonly Binding[] = []): Promise<Row[]> {
+    this.#turn = (this.#turn + 1) % this.#statements.length
+    return this.#statements[this.#turn]!.all<Row>(sql, bindings)
+  }
+
+  /** How many transactions have been committed: while it stays the same, so does everything that can be read. */
+  get commits(): number {
+    return this.#commits
+  }
+
+  /**
+   * Runs work in one transaction; it commits when the work resolves and leaves nothing behind when it rejects.
+   * Work must not call `write` again: it would wait for itself.
+   */
+  write<Result>(work: (transaction: Transaction) => Promise<Result>): Promise<Result> {
+    if (this.#closed) return Promise.reject(new Error('the database is closed'))
+    const run = async (): Promise<Result> => {
+      const touched = new Set<Work>()
+      await this.#writing.run('begin immediate', [])
+      this.#onTransaction?.('begun')
+      let result: Result
+      let isChanged = false
+      const tables = this.#writeTables
+      const database = this as CommittedReader
+      try {
+        result = await work({
+          // Whoever asks for these may write by them.
+          get tables() {
+            isChanged = true
+            return tables
+          },
+          all: (sql, bindings = []) => this.#writing.all(sql, bindings),
+          run: (sql, bindings = []) => {
+            isChanged = true
+            return this.#writing.run(sql, bindings)
+          },
+          touch: (what) => void touched.add(what),
+          get unchanged() {
+            return isChanged ? undefined : database
+          },
+        })
+        await this.#writing.run('commit', [])
+        this.#commits++
+      } catch (error) {
+        await this.#writing.run('rollback', []).catch(() => undefined)
+        this.#onTransaction?.('rolledBack')
+        throw error
+      }
+      this.#onTransaction?.('committed')
+      if (touched.size > 0) this.#onWork?.(touched)
+      return result
+    }
+    const done = this.#queue.then(run, run)
+    this.#queue = done.catch(() => undefined)
+    return done
+  }
+
+  /** Waits for what is being written, then closes. */
+  async close(): Promise<void> {
+    this.#closed = true
+    await this.#queue
+    for (const statements of [this.#writing, ...this.#statements]) await statements.close()
+    for (const reader of this.#readers) await reader.close()
+    await this.#writer.close()
+  }
+}
+
+/** More of them gave nothing on a machine with two cores; one waits for every slow query. */
+const readConnections = 2
+
+/** A connection's own driver: `?` bindings, and no parsing of the text by Sequelize. */
+async function driverOf(sequelize: Sequelize): Promise<sqlite3.Database> {
+  return (await sequelize.connectionManager.getConnection({ type: 'write' })) as sqlite3.Database
+}

@@ -1,0 +1,68 @@
+import type sqlite3 from 'sqlite3'
+import type { Binding } from './reader.js'
+
+/** Statements kept ready on a connection; those that were not needed for longest go. */
+const maxKept = 300
+/** Longer texts are not asked again the same. */
+const maxLength = 8_000
+
+/** The prepared statements of one connection. */
+export class Statements {
+  readonly #driver: sqlite3.Database
+  readonly #kept = new Map<string, sqlite3.Statement>()
+
+  constructor(driver: sqlite3.Database) {
+    this.#driver = driver
+  }
+
+  all<Row>(sql: string, bindings: readonly Binding[]): Promise<Row[]> {
+    return new Promise((resolve, reject) => {
+      const told = (error: Error | null, rows?: unknown[]): void =>
+        error ? reject(error) : resolve((rows ?? []) as Row[])
+      // A plan is asked for once, and one that was kept of a change would count as a change that is still going on.
+      if (sql.length > maxLength || sql.startsWith('explain')) this.#driver.all(sql, bindings, told)
+      else this.#ready(sql, reject).all(bindings, told)
+    })
+  }
+
+  /** @returns how many rows it changed. */
+  run(sql: string, bindings: readonly Binding[]): Promise<number> {
+    return new Promise((resolve, reject) => {
+      const told = function (this: sqlite3.RunResult, error: Error | null): void {
+        if (error) reject(error)
+        else resolve(this.changes)
+      }
+      if (sql.length > maxLength) this.#driver.run(sql, bindings, told)
+      else this.#ready(sql, reject).run(bindings, told)
+    })
+  }
+
+  /** The statement of a text, made ready when it is asked for the first time. */
+  #ready(sql: string, failed: (error: Error) => void): sqlite3.Statement {
+    const kept = this.#kept.get(sql)
+    if (kept) {
+      this.#kept.delete(sql)
+      this.#kept.set(sql, kept)
+      return kept
+    }
+    const statement = this.#driver.prepare(sql, (error: Error | null) => {
+      if (!error) return
+      this.#kept.delete(sql)
+      failed(error)
+    })
+    this.#kept.set(sql, statement)
+    if (this.#kept.size > maxKept) {
+      const [oldest, unused] = this.#kept.entries().next().value!
+      this.#kept.delete(oldest)
+      unused.finalize()
+    }
+    return statement
+  }
+
+  /** Lets go of all of them: a connection with statements cannot be closed. */
+  async close(): Promise<void> {
+    const all = [...this.#kept.values()]
+    this.#kept.clear()
+    await Promise.all(all.map((one) => new Promise<void>((resolve) => one.finalize(() => resolve()))))
+  }
+}

@@ -1,0 +1,264 @@
+import {
+  absorbs,
+  typeWithId,
+  upgradeDocument,
+  type ContentType,
+  type Document,
+  type Edit,
+  type Freshness,
+  type State,
+} from '@wisteria/core'
+import type { Reader, Transaction } from '../connection/reader.js'
+import { insertMany } from '../connection/inserting.js'
+import type { Site } from '../sites/sites.js'
+import type { EntryRow, RevisionRow } from '../tables/tables.js'
+
+/** How a working copy stands, by locale. */
+export interface DraftStanding {
+  readonly states: Readonly<Record<string, State>>
+  readonly freshness: Readonly<Record<string, Freshness>>
+  readonly paths: Readonly<Record<string, string>>
+  /** Whether any path of it differs from before. */
+  readonly moved: boolean
+}
+
+/** An entry with its working copy. */
+export interface WorkingCopy {
+  readonly id: string
+  readonly type: ContentType
+  readonly version: number
+  /** The number of the newest revision, which holds the working copy. */
+  readonly revision: number
+  readonly document: Document
+  readonly createdAt: string
+  readonly createdBy: string
+  readonly updatedAt: string
+  readonly updatedBy: string
+  /** When it was set aside; null while it is in use. */
+  readonly archivedAt: string | null
+  readonly newest: { readonly author: string; readonly updatedAt: string; readonly sealedAt: string | null }
+  /** How its rows of the draft edition stand, where they were just written. */
+  readonly standing?: DraftStanding | undefined
+}
+
+export async function workingCopyOf(reader: Reader, site: Site, id: string): Promise<WorkingCopy | undefined> {
+  return (await workingCopiesOf(reader, site, [id])).get(id)
+}
+
+/** An entry that lies in the bin. */
+export async function binnedCopyOf(reader: Reader, site: Site, id: string): Promise<WorkingCopy | undefined> {
+  return (await workingCopiesOf(reader, site, [id], 'binned')).get(id)
+}
+
+/** Some entries with their working copies, by id; those that are not on the site, or whose type is gone, are left out. */
+export async function workingCopiesOf(
+  reader: Reader,
+  site: Site,
+  ids: readonly string[],
+  which: 'kept' | 'binned' = 'kept',
+): Promise<Map<string, WorkingCopy>> {
+  const rows = await reader.all<
+    EntryRow & Pick<RevisionRow, 'document' | 'model_version' | 'author' | 'sealed_at'> & { revised_at: string }
+  >(
+    `select e.*, r.document, r.model_version, r.author, r.sealed_at, r.updated_at as revised_at
+     from entries e join revisions r on r.entry = e.id and r.number = e.revision
+     where e.id in (select value from json_each(?)) and +e.site = ? and e.deleted_at is ${which === 'kept' ? '' : 'not '}null`,
+    [JSON.stringify(ids), site.id],
+  )
+  return new Map(
+    rows.flatMap((row): [string, WorkingCopy][] => {
+      const type = typeWithId(site.model, row.type)
+      if (!type) return []
+      const document = upgradeDocument(site.model, type, JSON.parse(row.document) as Document, row.model_version)
+      return [
+        [
+          row.id,
+          {
+            id: row.id,
+            type,
+            version: row.version,
+            revision: row.revision,
+            document,
+            createdAt: row.created_at,
+            createdBy: row.created_by,
+            updatedAt: row.updated_at,
+            updatedBy: row.updated_by,
+            archivedAt: row.archived_at,
+            newest: { author: row.author, updatedAt: row.revised_at, sealedAt: row.sealed_at },
+          },
+        ],
+      ]
+    }),
+  )
+}
+
+export async function insertEntry(
+  transaction: Transaction,
+  site: Site,
+  entry: { readonly id: string; readonly type: ContentType; readonly document: Document },
+  author: string,
+  at: string,
+): Promise<WorkingCopy> {
+  const { id, type, document } = entry
+  await transaction.tables.entries.create({
+    id, site: site.id, type: type.id, version: 1, revision: 1, created_at: at, created_by: author, updated_at: at, updated_by: author,
+    mergeable_from: 1, archived_at: null, deleted_at: null, deleted_by: null,
+  }) // prettier-ignore
+  await transaction.tables.revisions.create({
+    entry: id, number: 1, site: site.id, document: JSON.stringify(document), model_version: site.model.version, version: 1, author,
+    created_at: at, updated_at: at, sealed_at: null,
+  }) // prettier-ignore
+  return {
+    id, type, version: 1, revision: 1, document, createdAt: at, createdBy: author, updatedAt: at, updatedBy: author,
+    archivedAt: null, newest: { author, updatedAt: at, sealedAt: null },
+  } // prettier-ignore
+}
+
+/** Stores a save: into the open revision of the same sitting, or as the first of a new one. Keeps the edits, to merge against. */
+export async function storeSave(
+  transaction: Transaction,
+  site: Site,
+  copy: WorkingCopy,
+  document: Document,
+  edits: readonly Edit[],
+  author: string,
+  at: string,
+): Promise<WorkingCopy> {
+  const version = copy.version + 1
+  const text = JSON.stringify(document)
+  let { revision } = copy
+  if (absorbs(copy.newest, author, Date.parse(at)))
+    await transaction.run('update revisions set document = ?, model_version = ?, version = ?, updated_at = ? where entry = ? and number = ?', [
+      text, site.model.version, version, at, copy.id, revision,
+    ]) // prettier-ignore
+  else {
+    await sealNewest(transaction, copy, at)
+    revision += 1
+    await insertMany(transaction, 'revisions', [
+      {
+        entry: copy.id, number: revision, site: site.id, document: text, model_version: site.model.version, version, author,
+        created_at: at, updated_at: at, sealed_at: null,
+      },
+    ]) // prettier-ignore
+  }
+  const save = { entry: copy.id, version, site: site.id, edits: JSON.stringify(edits), author, at }
+  await insertMany(transaction, 'saves', [save])
+  await transaction.run('update entries set version = ?, revision = ?, updated_at = ?, updated_by = ? where id = ?', [
+    version,
+    revision,
+    at,
+    author,
+    copy.id,
+  ])
+  return {
+    ...copy,
+    version,
+    revision,
+    document,
+    updatedAt: at,
+    updatedBy: author,
+    newest: { author, updatedAt: at, sealedAt: null },
+    standing: undefined,
+  }
+}
+
+/** Seals the newest revision, if it is still open: from then on it never changes, and the next save begins another. */
+export async function sealNewest(transaction: Transaction, copy: WorkingCopy, at: string): Promise<WorkingCopy> {
+  await transaction.run('update revisions set sealed_at = ? where entry = ? and number = ? and sealed_at is null', [
+    at,
+    copy.id,
+    copy.revision,
+  ])
+  return { ...copy, newest: { ...copy.newest, sealedAt: copy.newest.sealedAt ?? at } }
+}
+
+/** Raises the version without changing the working copy, as a publish does. */
+export async function raiseVersion(transaction: Transaction, copy: WorkingCopy): Promise<WorkingCopy> {
+  const version = copy.version + 1
+  await transaction.run('update entries set version = ? where id = ?', [version, copy.id])
+  return { ...copy, version, standing: undefined }
+}
+
+/** A save that was made since some version, with who made it. */
+export interface KeptSave {
+  readonly version: number
+  readonly edits: readonly Edit[]
+  readonly author: string
+  readonly at: string
+}
+
+/** The saves after a version; undefined when some of them are no longer kept. A publish raises the version without edits. */
+export async function savesSince(reader: Reader, entry: string, version: number): Promise<KeptSave[] | undefined> {
+  const [row] = await reader.all<{ mergeable_from: number }>('select mergeable_from from entries where id = ?', [entry])
+  if (!row || version < row.mergeable_from) return undefined
+  const saves = await reader.all<{ version: number; edits: string; author: string; at: string }>(
+    'select version, edits, author, at from saves where entry = ? and version > ? order by version',
+    [entry, version],
+  )
+  return saves.map((save) => ({ ...save, edits: JSON.parse(save.edits) as Edit[] }))
+}
+
+/** Makes every base older than now too old: after values were converted, earlier edits speak of another form. */
+export async function forgetMerging(transaction: Transaction, site: string): Promise<void> {
+  await transaction.run('update entries set mergeable_from = version where site = ?', [site])
+  await transaction.run('delete from saves where site = ?', [site])
+}
+
+/** Sets an entry aside, or takes it out again. Raises its version: an editor that has it open learns of it. */
+export async function setArchived(
+  transaction: Transaction,
+  copy: WorkingCopy,
+  at: string | null,
+): Promise<WorkingCopy> {
+  const raised = await raiseVersion(transaction, copy)
+  await transaction.run('update entries set archived_at = ? where id = ?', [at, copy.id])
+  return { ...raised, archivedAt: at }
+}
+
+/** Puts an entry into the bin: it keeps everything, and has no rows of the draft edition any more. */
+export async function putIntoBin(
+  transaction: Transaction,
+  site: Site,
+  copy: WorkingCopy,
+  by: string,
+  at: string,
+): Promise<void> {
+  await transaction.run('update entries set deleted_at = ?, deleted_by = ?, version = version + 1 where id = ?', [
+    at,
+    by,
+    copy.id,
+  ])
+  for (const shelf of [site.shelf, ...(site.next ? [site.next.shelf] : [])])
+    await transaction.run('delete from drafts where shelf = ? and entry = ?', [shelf, copy.id])
+}
+
+/** Takes an entry out of the bin; its rows are still to be written. */
+export async function takeOutOfBin(transaction: Transaction, copy: WorkingCopy): Promise<WorkingCopy> {
+  await transaction.run('update entries set deleted_at = null, deleted_by = null where id = ?', [copy.id])
+  return raiseVersion(transaction, copy)
+}
+
+/**
+ * Deletes permanently what was deleted before an instant, except entries that one outside the bin refers to.
+ * @returns how many entries.
+ */
+export async function emptyBin(transaction: Transaction, before: string, limit: number): Promise<number> {
+  const rows = await transaction.all<{ id: string }>(
+    `select e.id from entries e where e.deleted_at < ? and not exists (
+       select 1 from revision_refs r join entries h on h.id = r.entry and h.revision = r.number and h.deleted_at is null
+       where r.target = e.id)
+     order by e.deleted_at limit ?`,
+    [before, limit],
+  )
+  for (const { id } of rows) await transaction.run('delete from entries where id = ?', [id])
+  return rows.length
+}
+
+/** The one entry of a type that has exactly one. */
+export async function onlyEntryOf(reader: Reader, site: Site, type: string): Promise<string | undefined> {
+  const [row] = await reader.all<{ id: string }>(
+    'select id from entries where site = ? and type = ? order by id limit 1',
+    [site.id, type],
+  )
+  return row?.id
+}

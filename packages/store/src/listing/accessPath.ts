@@ -1,0 +1,142 @@
+import { WisteriaError, type Condition } from '@wisteria/core'
+import { conditionToSql } from './conditionSql.js'
+import type { Binding, Reader } from '../connection/reader.js'
+import { editionTables, literal } from '../projections/editionTables.js'
+import type { ListQuery, SortKey } from './query.js'
+
+/**
+ * How a list is found. Types with few rows need no thought. Of the others SQLite, which has no statistics, cannot know
+ * whether a condition holds for three entries or for most: we ask.
+ */
+export type AccessPath =
+  /** As it stands: few rows, or the index in whose order it is walked serves all of it. */
+  | { readonly is: 'plain' }
+  /** One part of the condition holds for so few entries that they are fetched, and the rest is asked of them. */
+  | { readonly is: 'few'; readonly entries: readonly string[] }
+  /** Walked in the order of an index, so many rows at most, each asked for what no index serves. */
+  | { readonly is: 'walk'; readonly rows: number }
+
+/** Rows of a type up to which a list is found as it stands. */
+export const fewRows = 5_000
+/** Entries up to which a part of a condition is taken to begin with. */
+const fewEntries = 500
+/** So often what is known of a type or a part is believed before it is asked again. */
+const believed = 200
+
+interface Belief {
+  holds: boolean
+  uses: number
+}
+const beliefs = new Map<string, Belief>()
+const maxBeliefs = 2_000
+
+/** What was found out lately about something that changes slowly. */
+async function believe(key: string, find: () => Promise<boolean>): Promise<boolean> {
+  const known = beliefs.get(key)
+  if (known && known.uses++ < believed) return known.holds
+  const holds = await find()
+  beliefs.delete(key)
+  if (beliefs.size >= maxBeliefs) beliefs.delete(beliefs.keys().next().value!)
+  beliefs.set(key, { holds, uses: 0 })
+  return holds
+}
+
+type Asked = Pick<ListQuery, 'edition' | 'shelf' | 'type' | 'locale' | 'condition' | 'moment' | 'indexed'>
+
+const base = (query: Asked, of: string): { text: string; bindings: Binding[] } => ({
+  text: `${of}.shelf = ${literal(query.shelf)} and ${of}.type = ${literal(query.type!)} and ${of}.locale = ?`,
+  bindings: [query.locale],
+})
+
+/** Whether there are more rows than that to look through. */
+export function hasMoreRows(reader: Reader, query: Asked, than: number): Promise<boolean> {
+  if (query.type === undefined) return Promise.resolve(false)
+  const { rows } = editionTables[query.edition]
+  const { text, bindings } = base(query, 'p')
+  return believe(`${rows} ${query.shelf} ${query.type} ${query.locale} ${than}`, async () => {
+    const found = await reader.all(
+      `select 1 from ${rows} p where ${text} order by p.entry limit 1 offset ${than}`,
+      bindings,
+    )
+    return found.length > 0
+  })
+}
+
+/** The parts of a condition that must all hold. */
+export const partsOf = (condition: Condition | undefined): readonly Condition[] =>
+  condition === undefined ? [] : condition.is === 'and' ? condition.of.flatMap(partsOf) : [condition]
+
+/** The field whose index serves a part; undefined where none does. */
+export function fieldServing(part: Condition, indexed: ReadonlySet<string>): string | undefined {
+  if (part.is !== 'compare' && part.is !== 'in' && part.is !== 'startsWith') return undefined
+  const { steps, fact } = part.subject
+  const [field, ...others] = fact.is === 'field' && !fact.many ? fact.fields : []
+  return steps.length === 0 && field !== undefined && others.length === 0 && indexed.has(field) ? field : undefined
+}
+
+/** The entries for which a part holds, as far as its own index or table tells; undefined where none does. */
+function candidatesSql(query: Asked, part: Condition): { text: string; bindings: readonly Binding[] } | undefined {
+  const { rows } = editionTables[query.edition]
+  if (fieldServing(part, query.indexed ?? new Set())) {
+    const { text, bindings } = base(query, 'p')
+    const own = conditionToSql(part, query)
+    return {
+      text: `select p.entry from ${rows} p where ${text} and ${own.text}`,
+      bindings: [...bindings, ...own.bindings],
+    }
+  }
+  if (part.is !== 'compare' && part.is !== 'in') return undefined
+  const { steps, fact } = part.subject
+  const isBeside = fact.is === 'reference' || (fact.is === 'field' && fact.many)
+  if (steps.length > 0 || !isBeside || (part.is === 'compare' && part.operator !== '=')) return undefined
+  // The statement ends in `p.entry in (select …)`: what stands inside is what we want.
+  const own = conditionToSql(part, query)
+  const inside = /^p\.entry in \((select .*)\)$/s.exec(own.text)?.[1]
+  return inside === undefined ? undefined : { text: inside, bindings: own.bindings }
+}
+
+/** The entries that one part leaves, when there are few. */
+async function fewBy(reader: Reader, query: Asked): Promise<readonly string[] | undefined> {
+  for (const part of partsOf(query.condition)) {
+    const sql = candidatesSql(query, part)
+    if (!sql) continue
+    let found: { entry: string }[] | undefined
+    const find = async (): Promise<boolean> => {
+      found = await reader.all<{ entry: string }>(`${sql.text} limit ${fewEntries + 1}`, sql.bindings)
+      return found.length > fewEntries
+    }
+    const isMany = await believe(JSON.stringify([sql.text, sql.bindings]), find)
+    if (isMany) continue
+    if (!found && (await find())) continue
+    return found!.map(({ entry }) => entry)
+  }
+  return undefined
+}
+
+const isServed = ({ by }: SortKey, indexed: ReadonlySet<string>): boolean =>
+  'system' in by || (by.through === undefined && indexed.has(by.field))
+
+/** @throws WisteriaError `tooCostly` where the order itself would need every row. */
+export async function accessPathOf(reader: Reader, query: ListQuery): Promise<AccessPath> {
+  if (query.type === undefined || !query.indexed) return { is: 'plain' }
+  const [first] = query.sort
+  const sorted = first && 'field' in first.by && !first.by.through ? first.by.field : undefined
+  // What is asked of the field in whose order the list is walked is where the walk begins and ends.
+  const rest = partsOf(query.condition).filter(
+    (part) => sorted === undefined || fieldServing(part, query.indexed!) !== sorted,
+  )
+  const isSortServed = first === undefined || isServed(first, query.indexed)
+  if (isSortServed && rest.length === 0 && query.sort.length <= 1) return { is: 'plain' }
+  if (!(await hasMoreRows(reader, query, fewRows))) return { is: 'plain' }
+  const entries = await fewBy(reader, query)
+  if (entries) return { is: 'few', entries }
+  const { budget } = query
+  if (budget === undefined || query.words !== undefined) return { is: 'plain' }
+  if (!isSortServed && (await hasMoreRows(reader, query, budget)))
+    throw new WisteriaError(
+      'tooCostly',
+      `Sorting by \`${first.name ?? 'this'}\` would look through more than ${budget} entries: no index serves it. ` +
+        'Give the field `index: true` in the model, sort by an indexed field, or narrow the list by one.',
+    )
+  return isSortServed && rest.length > 0 ? { is: 'walk', rows: budget } : { is: 'plain' }
+}

@@ -1,0 +1,59 @@
+import type { Binding, Reader } from '../connection/reader.js'
+import { editionTables, type Edition } from '../projections/editionTables.js'
+
+/**
+ * Entries among `p` whose words meet an FTS5 expression.
+ * The join is a cross join, here and below, so that SQLite begins with the words: left to choose, it asks of every row
+ * of the site whether it has them.
+ */
+export function wordsSql(
+  edition: Edition,
+  expression: string,
+  shelf: string,
+  locale: string,
+): { text: string; bindings: Binding[] } {
+  const { texts, words } = editionTables[edition]
+  return {
+    text: `p.entry in (select t.entry from ${words} w cross join ${texts} t on t.id = w.rowid where w.${words} match ? and t.shelf = ? and t.locale = ?)`,
+    bindings: [expression, shelf, locale],
+  }
+}
+
+export interface Found {
+  readonly entry: string
+  /** In which it was found: the first of them that it was found in. */
+  readonly locale: string
+}
+
+/** How many of the best rows are looked at to find entries: one may be found in several locales. */
+const maxRanked = 200
+
+/**
+ * The entries that meet an FTS5 expression best, in any locale; a word of the title counts for more.
+ * @param locales in the order in which an entry found in several is rather shown.
+ */
+export async function bestMatches(
+  reader: Reader,
+  shelf: string,
+  expression: string,
+  {
+    type,
+    locales,
+    limit,
+  }: { readonly type?: string | undefined; readonly locales: readonly string[]; readonly limit: number },
+): Promise<Found[]> {
+  const rows = await reader.all<Found>(
+    `select t.entry, t.locale from draft_words w cross join draft_texts t on t.id = w.rowid
+     ${type === undefined ? '' : 'cross join drafts d on d.shelf = t.shelf and d.entry = t.entry and d.locale = t.locale and d.type = ?'}
+     where w.draft_words match ? and t.shelf = ? order by bm25(draft_words, 10.0, 1.0, 0.5), t.entry limit ${maxRanked}`,
+    [...(type === undefined ? [] : [type]), expression, shelf],
+  )
+  const found = new Map<string, Found>()
+  const rank = ({ locale }: Found) => locales.indexOf(locale)
+  for (const row of rows) {
+    const known = found.get(row.entry)
+    // A key that is set again keeps its place: that of its best row.
+    if (!known || rank(row) < rank(known)) found.set(row.entry, row)
+  }
+  return [...found.values()].slice(0, limit)
+}

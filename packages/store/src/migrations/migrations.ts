@@ -1,0 +1,24 @@
+import * as beginning from './0001-beginning.js'
+import * as shelves from './0002-shelves.js'
+import * as search from './0003-search.js'
+import * as assets from './0005-assets.js'
+import * as editing from './0004-editing.js'
+import * as reading from './0006-reading.js'
+import * as mending from './0007-mending.js'
+import * as holding from './0008-holding.js'
+import * as accounts from './0009-accounts.js'
+import * as contentLocales from './0010-content-locales.js'
+
+/** In the order in which they are run. What is in one never changes: databases out there have been through it. */
+export const migrations = [
+  beginning,
+  shelves,
+  search,
+  editing,
+  assets,
+  reading,
+  mending,
+  holding,
+  accounts,
+  contentLocales,
+]

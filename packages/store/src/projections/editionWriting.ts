@@ -1,0 +1,229 @@
+import {
+  draftRows,
+  freshnessOf,
+  parentOf,
+  publicRows,
+  statesOf,
+  summaryOf,
+  typeWithId,
+  upgradeDocument,
+  type ContentType,
+  type Document,
+  type ParentPath,
+  type PublicHistory,
+  type PublicLayers,
+} from '@wisteria/core'
+import type { Reader, Transaction } from '../connection/reader.js'
+import { editionTables, type Edition } from './editionTables.js'
+import type { DraftStanding } from '../entries/workingCopies.js'
+import { publicHistoryOf } from '../publications/publicHistory.js'
+import { writeRows, type EntryRows, type RowsChanged } from './rowWriting.js'
+import type { Site } from '../sites/sites.js'
+
+/**
+ * Rebuilds an entry's rows of the published edition from its layers; without layers they go. While a model is being adopted
+ * the rows that it will have are rebuilt too.
+ * @param layers as the site's own model reads them.
+ */
+export async function writePublicRows(
+  transaction: Transaction,
+  site: Site,
+  type: ContentType,
+  entry: string,
+  layers: PublicLayers | undefined,
+  at: string,
+): Promise<RowsChanged> {
+  const [changed] = await shelvePublic(transaction, site, [{ id: entry, type, layers }], at)
+  const next = nextOf(site, type)
+  if (next) {
+    const upgraded = layers && upgradeLayers(next.site, next.type, layers, site.model.version)
+    await shelvePublic(transaction, next.site, [{ id: entry, type: next.type, layers: upgraded }], at, site.shelf)
+  }
+  return changed!
+}
+
+/** The site as it is becoming, with a type as it will be; undefined when nothing is being adopted, or the type goes. */
+function nextOf(site: Site, type: ContentType): { site: Site; type: ContentType } | undefined {
+  const next = site.next && typeWithId(site.next.model, type.id)
+  return next && site.next ? { site: site.next, type: next } : undefined
+}
+
+const upgradeLayers = (site: Site, type: ContentType, layers: PublicLayers, version: number): PublicLayers => ({
+  shared: upgradeDocument(site.model, type, layers.shared, version),
+  locales: Object.fromEntries(
+    Object.entries(layers.locales).map(([tag, document]) => [
+      tag,
+      upgradeDocument(site.model, type, document, version),
+    ]),
+  ),
+})
+
+/** An entry whose published rows are to be written; without layers they go. */
+export interface ToPublish {
+  readonly id: string
+  readonly type: ContentType
+  readonly layers: PublicLayers | undefined
+}
+
+/**
+ * Puts published rows of some entries on the shelf of one site, as that has its model. `from` is the shelf that they have
+ * a past on. None of them may be the parent of another. @returns what changed, in their order.
+ */
+export async function shelvePublic(
+  transaction: Transaction,
+  site: Site,
+  entries: readonly ToPublish[],
+  at: string,
+  from?: string,
+): Promise<RowsChanged[]> {
+  const wanted: EntryRows[] = []
+  for (const { id, type, layers } of entries) {
+    const parent = layers ? parentOf(type, layers.shared) : undefined
+    const parentPath = await parentPathsOf(transaction, site, 'published', parent)
+    wanted.push({
+      entry: id,
+      type,
+      rows: layers ? publicRows(site.model, type, site.settings, layers, parentPath) : [],
+      complete: (row, before) => ({ ...row, published_at: before?.published_at ?? at }),
+    })
+  }
+  return writeRows(transaction, 'published', site.shelf, wanted, at, from)
+}
+
+/** Rebuilds an entry's rows of the draft edition from its working copy. @returns how it stands. */
+export async function writeDraftRows(
+  transaction: Transaction,
+  site: Site,
+  type: ContentType,
+  entry: { readonly id: string; readonly version: number },
+  document: Document,
+  history: PublicHistory,
+  at: string,
+): Promise<DraftStanding> {
+  const [standing] = await shelveDraft(transaction, site, [{ ...entry, type, document, history }], at)
+  const next = nextOf(site, type)
+  if (next) {
+    const layers = history.layers && upgradeLayers(next.site, next.type, history.layers, site.model.version)
+    const upgraded = upgradeDocument(next.site.model, next.type, document, site.model.version)
+    const draft = { ...entry, type: next.type, document: upgraded, history: { ...history, layers } }
+    await shelveDraft(transaction, next.site, [draft], at, site.shelf)
+  }
+  return standing!
+}
+
+/** An entry whose draft rows are to be written. */
+export interface ToDraft {
+  readonly id: string
+  readonly type: ContentType
+  readonly version: number
+  readonly document: Document
+  readonly history: PublicHistory
+}
+
+/** Puts draft rows of some entries on the shelf of one site, as `shelvePublic` does. @returns how they stand, in their order. */
+export async function shelveDraft(
+  transaction: Transaction,
+  site: Site,
+  entries: readonly ToDraft[],
+  at: string,
+  from?: string,
+): Promise<DraftStanding[]> {
+  const wanted: EntryRows[] = []
+  const all: Omit<DraftStanding, 'paths' | 'moved'>[] = []
+  for (const { id, type, version, document, history } of entries) {
+    const parentPath = await parentPathsOf(transaction, site, 'draft', parentOf(type, document))
+    const states = statesOf(site.model, type, document, history, site.settings)
+    const summary = summaryOf(states)
+    const freshness = freshnessOf(site.model, type, document, history, site.settings)
+    all.push({ states, freshness })
+    wanted.push({
+      entry: id,
+      type,
+      rows: draftRows(site.model, type, site.settings, document, parentPath),
+      complete: (row, before) => ({
+        ...row,
+        published_at: before?.public_since ?? null,
+        state: states[row.locale]!,
+        freshness: freshness[row.locale] ?? '',
+        summary,
+        version,
+      }),
+    })
+  }
+  const changed = await writeRows(transaction, 'draft', site.shelf, wanted, at, from)
+  return all.map((one, index) => {
+    const { standing, paths } = changed[index]!
+    return { ...one, paths: standing, moved: Object.keys(paths).length > 0 }
+  })
+}
+
+/** The paths of a parent in an edition, by locale: null everywhere without a parent. */
+export async function parentPathsOf(
+  reader: Reader,
+  site: Site,
+  edition: Edition,
+  parent: string | undefined,
+): Promise<ParentPath> {
+  if (parent === undefined) return () => null
+  const rows = await reader.all<{ locale: string; path: string | null }>(
+    `select locale, path from ${editionTables[edition].rows} where shelf = ? and entry = ?`,
+    [site.shelf, parent],
+  )
+  const paths = new Map(rows.map((row) => [row.locale, row.path]))
+  return (locale) => paths.get(locale) ?? undefined
+}
+
+/** The ids of entries that stand directly under another in an edition. */
+export async function childrenOf(
+  reader: Reader,
+  site: Site,
+  edition: Edition,
+  parents: readonly string[],
+): Promise<{ id: string; type: ContentType }[]> {
+  const fields = site.model.types.flatMap((type) =>
+    type.fields.filter((field) => field.name === type.parent).map((field) => field.id),
+  )
+  if (fields.length === 0 || parents.length === 0) return []
+  const { refs, rows } = editionTables[edition]
+  const found = await reader.all<{ entry: string; type: string }>(
+    `select distinct r.entry, t.type from ${refs} r join ${rows} t on t.shelf = r.shelf and t.entry = r.entry and t.locale = r.locale
+     where r.shelf = ? and r.direct = 1 and r.field in (${fields.map(() => '?').join(', ')}) and r.target in (${parents.map(() => '?').join(', ')}) order by r.entry`,
+    [site.shelf, ...fields, ...parents],
+  )
+  return found.map(({ entry, type }) => ({ id: entry, type: typeWithId(site.model, type)! }))
+}
+
+/** Everything below an entry, nearest first. A circle is walked once. */
+export async function descendantsOf(
+  reader: Reader,
+  site: Site,
+  edition: Edition,
+  entry: string,
+): Promise<{ id: string; type: ContentType }[]> {
+  const all: { id: string; type: ContentType }[] = []
+  const seen = new Set([entry])
+  let level = [entry]
+  while (level.length > 0) {
+    const next = (await childrenOf(reader, site, edition, level)).filter(({ id }) => !seen.has(id))
+    for (const child of next) seen.add(child.id)
+    all.push(...next)
+    level = next.map(({ id }) => id)
+  }
+  return all
+}
+
+/** Writes again the published rows of everything below an entry whose path has changed. @returns what changed, by entry. */
+export async function rewriteDescendants(
+  transaction: Transaction,
+  site: Site,
+  entry: string,
+  at: string,
+): Promise<{ id: string; type: ContentType; changed: RowsChanged }[]> {
+  const rewritten = []
+  for (const { id, type } of await descendantsOf(transaction, site, 'published', entry)) {
+    const { layers } = await publicHistoryOf(transaction, site, type, id)
+    const changed = await writePublicRows(transaction, site, type, id, layers, at)
+    if (changed.locales.length > 0) rewritten.push({ id, type, changed })
+  }
+  return rewritten
+}

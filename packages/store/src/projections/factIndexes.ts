@@ -1,0 +1,60 @@
+import { eachField, kindOf, type ContentType, type Field, type Model } from '@wisteria/core'
+import type { Transaction } from '../connection/reader.js'
+import { editionTables, factExpression, literal } from './editionTables.js'
+
+/**
+ * The database's indexes that a model declares, in both editions: for each type one in the order of entries and one in the
+ * order of changes, and an expression index for each field with `index: true` that holds one comparable value. (Fields that
+ * hold many are served by the side tables.) All of them are partial by type: an index over all types would have more columns
+ * to match, and without statistics SQLite takes that for the better one. They serve every shelf, so that one which is being
+ * built has them from its first row: making an index reads the whole table, and others wait for that.
+ */
+function indexesOf(model: Model): Map<string, string> {
+  const wanted = new Map<string, string>()
+  for (const { rows } of Object.values(editionTables)) {
+    for (const type of model.types) {
+      const only = `where type = ${literal(type.id)}`
+      const index = (name: string, column: string) =>
+        wanted.set(`fact_${rows}_${type.id}_${name}`, `on ${rows} (shelf, locale, ${column}entry) ${only}`)
+      index('entry', '')
+      index('updated', 'updated_at, ')
+      index('published', 'published_at, ')
+      for (const field of indexedFields(type)) index(field.id, `${factExpression(field.id)}, `)
+    }
+  }
+  return wanted
+}
+
+const present = async (transaction: Transaction): Promise<Set<string>> =>
+  new Set(
+    (
+      await transaction.all<{ name: string }>(
+        "select name from sqlite_master where type = 'index' and name like 'fact\\_%' escape '\\'",
+      )
+    ).map(({ name }) => name),
+  )
+
+/** Makes the indexes of a model that are not there yet. */
+export async function addFactIndexes(transaction: Transaction, model: Model): Promise<void> {
+  const known = await present(transaction)
+  for (const [name, definition] of indexesOf(model))
+    if (!known.has(name)) await transaction.run(`create index ${name} ${definition}`)
+}
+
+/** Takes away the indexes that no model asks for any more. */
+export async function dropFactIndexes(transaction: Transaction, models: readonly Model[]): Promise<void> {
+  const wanted = new Set(models.flatMap((model) => [...indexesOf(model).keys()]))
+  for (const name of await present(transaction)) if (!wanted.has(name)) await transaction.run(`drop index ${name}`)
+}
+
+/** The fields with one comparable fact that are to be fast, those of single groups too. */
+export function indexedFields(type: ContentType): Field[] {
+  const all: Field[] = []
+  eachField(type, (field, on) => {
+    const { comparison } = kindOf(field)
+    const isSingle = !field.many && on.every((group) => !group.many)
+    if (field.index && isSingle && comparison !== undefined && comparison !== 'reference' && comparison !== 'presence')
+      all.push(field)
+  })
+  return all
+}

@@ -1,0 +1,169 @@
+import { WisteriaError } from '@wisteria/core'
+import type { Reader, Transaction } from '../connection/reader.js'
+import { literal } from './editionTables.js'
+import type { RowsChanged } from './rowWriting.js'
+import type { Site } from '../sites/sites.js'
+
+export interface PathHolder {
+  readonly entry: string
+  readonly locale: string
+  readonly path: string
+  /** False when the entry has moved from there. */
+  readonly isCurrent: boolean
+}
+
+/** Who has a path, or last had it. */
+export async function holderOf(reader: Reader, site: string, path: string): Promise<PathHolder | undefined> {
+  const [row] = await reader.all<{ entry: string; locale: string; current: number }>(
+    'select entry, locale, current from paths where site = ? and path = ?',
+    [site, path],
+  )
+  return row ? { entry: row.entry, locale: row.locale, path, isCurrent: row.current === 1 } : undefined
+}
+
+/** Who has each of some paths, or last had it; those that nobody has are left out. */
+export async function holdersOf(
+  reader: Reader,
+  site: string,
+  paths: readonly string[],
+): Promise<Map<string, PathHolder>> {
+  if (paths.length === 0) return new Map()
+  const rows = await reader.all<{ path: string; entry: string; locale: string; current: number }>(
+    'select path, entry, locale, current from paths where site = ? and path in (select value from json_each(?))',
+    [site, JSON.stringify(paths)],
+  )
+  return new Map(
+    rows.map(({ path, entry, locale, current }) => [path, { entry, locale, path, isCurrent: current === 1 }]),
+  )
+}
+
+/** What the paths of some entries were and are, by locale. */
+export interface PathsOfEntry {
+  readonly entry: string
+  readonly paths: RowsChanged['paths']
+}
+
+/**
+ * Records the paths that entries have gained and lost. An old path goes on pointing at its entry, wherever that is by
+ * then, so that chains of moves collapse by themselves; a living entry takes an old path over.
+ * @throws WisteriaError `conflict` that names the entry which has a path.
+ */
+export async function recordPaths(
+  transaction: Transaction,
+  site: Site,
+  changed: readonly PathsOfEntry[],
+  at: string,
+): Promise<void> {
+  for (const { entry, paths } of changed)
+    for (const { from } of Object.values(paths))
+      if (from !== null)
+        await transaction.run('update paths set current = 0, since = ? where site = ? and path = ? and entry = ?', [
+          at,
+          site.id,
+          from,
+          entry,
+        ])
+  for (const { entry, paths } of changed)
+    for (const [locale, { to }] of Object.entries(paths))
+      if (to !== null) await takePath(transaction, site, entry, locale, to, at)
+}
+
+async function takePath(
+  transaction: Transaction,
+  site: Site,
+  entry: string,
+  locale: string,
+  path: string,
+  at: string,
+): Promise<void> {
+  const holder = await holderOf(transaction, site.id, path)
+  if (holder?.isCurrent && !(holder.entry === entry && holder.locale === locale)) {
+    const [other] = await transaction.all<{ title: string }>(
+      'select title from published where shelf = ? and entry = ? and locale = ?',
+      [site.shelf, holder.entry, holder.locale],
+    )
+    const message = `${path} belongs to “${other?.title ?? holder.entry}”. Choose another slug.`
+    throw new WisteriaError('conflict', message, {
+      problems: [{ code: 'pathTaken', message, locale }],
+      extra: { path, entry: holder.entry },
+    })
+  }
+  await transaction.run(
+    `insert into paths (site, path, locale, entry, current, since) values (?, ?, ?, ?, 1, ?)
+     on conflict (site, path) do update set locale = excluded.locale, entry = excluded.entry, current = 1, since = excluded.since`,
+    [site.id, path, locale, entry, at],
+  )
+}
+
+/** A path that can be read now. */
+export interface PublicPath {
+  readonly path: string
+  readonly locale: string
+  readonly entry: string
+  /** Internal id. */
+  readonly type: string
+  /** The locale that its words are in. */
+  readonly content_locale: string
+  /** 1 where the page asks search engines not to list it. */
+  readonly hidden: 0 | 1
+  readonly updated_at: string
+}
+
+/** Paths that can be read now, in their order, from the one after `after`. */
+export function publicPaths(
+  reader: Reader,
+  site: Site,
+  asked: {
+    readonly type: string | undefined
+    readonly locale: string | undefined
+    readonly after: string
+    readonly limit: number
+  },
+): Promise<PublicPath[]> {
+  const terms = ['p.site = ?', 'p.path > ?', 'p.current = 1']
+  const bindings = [site.shelf, site.id, asked.after]
+  for (const [column, value] of [
+    ['r.type', asked.type],
+    ['p.locale', asked.locale],
+  ] as const)
+    if (value !== undefined) {
+      terms.push(`${column} = ?`)
+      bindings.push(value)
+    }
+  const metadata = site.model.types.flatMap((type) => {
+    const field = type.fields.find(({ kind }) => kind === 'metadata')
+    return field ? [`when ${literal(type.id)} then json_extract(r.doc, '$.${requireName(field.name)}.hidden')`] : []
+  })
+  const hidden = metadata.length > 0 ? `coalesce(case r.type ${metadata.join(' ')} end, 0)` : '0'
+  return reader.all<PublicPath>(
+    `select p.path, p.locale, p.entry, r.type, r.content_locale, ${hidden} as hidden, r.updated_at from paths p cross join published r
+     on r.shelf = ? and r.entry = p.entry and r.locale = p.locale and r.path = p.path
+     where ${terms.join(' and ')} order by p.path limit ${asked.limit}`,
+    bindings,
+  )
+}
+
+/** The slugs that can be read now of a type in a locale, in the order of their entries' ids. */
+export const slugsOf = (
+  reader: Reader,
+  site: Site,
+  asked: {
+    readonly type: string
+    readonly locale: string
+    /** The expression of the slug's fact. */
+    readonly slug: string
+    readonly after: string
+    readonly limit: number
+  },
+): Promise<{ entry: string; slug: string; updated_at: string }[]> =>
+  reader.all(
+    `select entry, ${asked.slug} as slug, updated_at from published
+     where shelf = ? and type = ${literal(asked.type)} and locale = ? and entry > ? and ${asked.slug} is not null order by entry limit ${asked.limit}`,
+    [site.shelf, asked.locale, asked.after],
+  )
+
+/** The model's own check lets no other names through; what becomes part of a statement is looked at again. */
+function requireName(name: string): string {
+  if (!/^[A-Za-z][A-Za-z0-9_]*$/.test(name)) throw new Error(`not a name: ${name}`)
+  return name
+}

@@ -1,0 +1,185 @@
+import type { ContentType, EditionRow } from '@wisteria/core'
+import type { Transaction } from '../connection/reader.js'
+import { columnsOf, sideRowsOf, type SideRows } from './editionColumns.js'
+import { editionTables, type Edition } from './editionTables.js'
+import { insertMany } from '../connection/inserting.js'
+import { writeWords, type TextRow } from './words.js'
+import type { EditionTableRow } from '../tables/tables.js'
+
+/** The rows that an entry is to have in an edition. */
+export interface EntryRows {
+  readonly entry: string
+  readonly type: ContentType
+  readonly rows: readonly EditionRow[]
+  /** Adds what depends on the row as it was before, if it was, and on since when it can be read in public. */
+  readonly complete: (row: EditionTableRow, before: FoundRow | undefined) => EditionTableRow
+}
+
+export type FoundRow = EditionTableRow & { readonly public_since: string | null }
+
+/** Columns that say how an entry stands and not what it says: where they alone differ, its words and references stay. */
+const standingColumns = ['state', 'freshness', 'summary', 'version', 'updated_at', 'published_at'] as const
+
+/** What writing an entry's rows of the published edition changed. */
+export interface RowsChanged {
+  /** Locales whose bytes differ from before, or that came or went. */
+  readonly locales: readonly string[]
+  /** Old and new path, for locales where they differ. */
+  readonly paths: Readonly<Record<string, { readonly from: string | null; readonly to: string | null }>>
+  /** Whether any path differs from where it was, on this shelf or on the one it came from. */
+  readonly moved: boolean
+  /** Where it can be read now, by locale. */
+  readonly standing: Readonly<Record<string, string>>
+}
+
+/** Side rows with the row that they belong to. */
+export interface BesideRow {
+  readonly entry: string
+  readonly locale: string
+  readonly side: SideRows
+}
+
+/**
+ * Makes the rows of some entries on a shelf what they are to be: rows that stay the same are not touched. Rows that are
+ * new are brought together, many in a statement.
+ * @param from the shelf that the entries have a past on, when this one is new.
+ * @returns what changed, in the order of the entries.
+ */
+export async function writeRows(
+  transaction: Transaction,
+  edition: Edition,
+  shelf: string,
+  entries: readonly EntryRows[],
+  at: string,
+  from?: string,
+): Promise<RowsChanged[]> {
+  const { rows: table } = editionTables[edition]
+  const found = await transaction.all<FoundRow>(
+    `select o.*, ${edition === 'draft' ? '(select p.published_at from published p where p.shelf = o.shelf and p.entry = o.entry and p.locale = o.locale)' : 'null'} as public_since
+     from ${table} o where o.shelf in (?, ?) and o.entry in (select value from json_each(?))`,
+    [shelf, from ?? shelf, JSON.stringify(entries.map(({ entry }) => entry))],
+  )
+  const byEntry = new Map<string, FoundRow[]>(entries.map(({ entry }) => [entry, []]))
+  for (const row of found) byEntry.get(row.entry)!.push(row)
+  const fresh: EditionTableRow[] = []
+  /** Entry and locale of rows that go, or are written anew. */
+  const gone: [entry: string, locale: string][] = []
+  const standing: EditionTableRow[] = []
+  const beside: BesideRow[] = []
+  const texts: TextRow[] = []
+  const all: RowsChanged[] = []
+  for (const { entry, type, rows, complete } of entries) {
+    const on = (of: string) =>
+      new Map(byEntry.get(entry)!.flatMap((row) => (row.shelf === of ? [[row.locale, row] as const] : [])))
+    const before = on(shelf)
+    const past = from === undefined ? before : on(from)
+    const changed: string[] = []
+    const paths: Record<string, { from: string | null; to: string | null }> = {}
+    let moved = false
+    for (const row of rows) {
+      const old = before.get(row.locale)
+      const was = past.get(row.locale) ?? old
+      const own = { shelf, type: type.id, entry, ...columnsOf(row), published_at: null, updated_at: at }
+      const isSame = was !== undefined && readsTheSame(was, own)
+      const next = complete({ ...own, updated_at: isSame ? was.updated_at : later(was?.updated_at, at) }, was)
+      if (!isSame) changed.push(row.locale)
+      moved ||= (was?.path ?? null) !== row.path
+      if ((old?.path ?? null) !== row.path) paths[row.locale] = { from: old?.path ?? null, to: row.path }
+      if (old && sameRow(old, next)) continue
+      if (old && saysTheSame(old, next)) {
+        standing.push(next)
+        continue
+      }
+      if (old) gone.push([entry, row.locale])
+      fresh.push(next)
+      beside.push({ entry, locale: row.locale, side: sideRowsOf(row) })
+      texts.push({ entry, row })
+    }
+    const stays = new Set(rows.map((row) => row.locale))
+    for (const left of past.values())
+      if (!stays.has(left.locale)) {
+        changed.push(left.locale)
+        moved ||= left.path !== null
+      }
+    for (const left of before.values())
+      if (!stays.has(left.locale)) {
+        if (left.path !== null) paths[left.locale] = { from: left.path, to: null }
+        gone.push([entry, left.locale])
+      }
+    const now = Object.fromEntries(rows.flatMap((row) => (row.path === null ? [] : [[row.locale, row.path]])))
+    all.push({ locales: changed, paths, moved, standing: now })
+  }
+  // What belongs to a row goes and comes with it.
+  if (gone.length > 0)
+    await transaction.run(
+      `delete from ${table} where rowid in (
+         select o.rowid from json_each(?) g cross join ${table} o on o.shelf = ? and o.entry = g.value ->> 0 and o.locale = g.value ->> 1)`,
+      [JSON.stringify(gone), shelf],
+    )
+  await standAnew(transaction, table, shelf, standing)
+  await insertMany(transaction, table, fresh)
+  await writeSideRows(transaction, edition, shelf, beside)
+  await writeWords(transaction, edition, shelf, texts)
+  return all
+}
+
+/** Rows at other times than now have changed when that began, unless somebody published since. */
+export const later = (one: string | undefined, other: string): string =>
+  one !== undefined && one > other ? one : other
+
+interface Readable {
+  readonly doc: string
+  readonly path: string | null
+  readonly content_locale: string
+}
+
+/** Whether readers get the same of two rows. A row of an earlier version does not say yet which locale its words are in. */
+export const readsTheSame = (was: Readable, is: Readable): boolean =>
+  was.doc === is.doc && was.path === is.path && (was.content_locale === is.content_locale || was.content_locale === '')
+
+const sameRow = (a: object, b: object): boolean =>
+  Object.entries(b).every(([column, value]) => (a as Record<string, unknown>)[column] === value)
+
+const saysTheSame = (a: object, b: object): boolean =>
+  Object.entries(b).every(
+    ([column, value]) =>
+      (standingColumns as readonly string[]).includes(column) || (a as Record<string, unknown>)[column] === value,
+  )
+
+/** Writes how rows stand now, all at once. */
+async function standAnew(
+  transaction: Transaction,
+  table: string,
+  shelf: string,
+  rows: readonly EditionTableRow[],
+): Promise<void> {
+  const [first] = rows
+  if (!first) return
+  const columns = standingColumns.filter((column) => column in first)
+  const list = rows.map((row) => [row.entry, row.locale, ...columns.map((column) => (row as never)[column])])
+  await transaction.run(
+    `update ${table} set ${columns.map((column, index) => `${column} = g.value ->> ${index + 2}`).join(', ')}
+     from json_each(?) g where +${table}.shelf = ? and ${table}.entry = g.value ->> 0 and ${table}.locale = g.value ->> 1`,
+    [JSON.stringify(list), shelf],
+  )
+}
+
+/** Puts the values and references of rows beside them. */
+export async function writeSideRows(
+  transaction: Transaction,
+  edition: Edition,
+  shelf: string,
+  rows: readonly BesideRow[],
+): Promise<void> {
+  const { values, refs } = editionTables[edition]
+  await insertMany(
+    transaction,
+    values,
+    rows.flatMap(({ entry, locale, side }) => side.values.map((value) => ({ shelf, entry, locale, ...value }))),
+  )
+  await insertMany(
+    transaction,
+    refs,
+    rows.flatMap(({ entry, locale, side }) => side.refs.map((ref) => ({ shelf, entry, locale, ...ref }))),
+  )
+}

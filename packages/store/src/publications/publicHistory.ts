@@ -1,0 +1,113 @@
+import { upgradeDocument, type ContentType, type Document, type PublicHistory, type PublicLayers } from '@wisteria/core'
+import type { Reader } from '../connection/reader.js'
+import type { Site } from '../sites/sites.js'
+
+/** The layer name of what is not localized. */
+export const sharedLayer = '*'
+
+/** What is public of an entry, and from which revision each layer was published. */
+export type KnownHistory = PublicHistory & { readonly revisions: Readonly<Record<string, number>> }
+
+/** What is public of one entry now, and what once was. */
+export async function publicHistoryOf(
+  reader: Reader,
+  site: Pick<Site, 'model'>,
+  type: ContentType,
+  entry: string,
+): Promise<KnownHistory> {
+  return (await publicHistoriesOf(reader, site, [{ id: entry, type }])).get(entry)!
+}
+
+/**
+ * What is public of some entries now, and what once was: read from their publications, the only truth about it. Documents
+ * are read as the site's model has them.
+ * @returns by entry, for each that was asked about.
+ */
+export async function publicHistoriesOf(
+  reader: Reader,
+  site: Pick<Site, 'model'>,
+  entries: readonly { readonly id: string; readonly type: ContentType }[],
+): Promise<Map<string, KnownHistory>> {
+  const ids = JSON.stringify(entries.map(({ id }) => id))
+  // The newest publication of each layer: SQLite takes the row that `max` names.
+  const rows = await reader.all<{
+    entry: string
+    archived_at: string | null
+    layer: string | null
+    revision: number | null
+  }>(
+    `select e.id as entry, e.archived_at, p.layer, p.revision from entries e left join (
+       select entry, layer, revision, max(id) from publications where entry in (select value from json_each(?1)) group by entry, layer
+     ) p on p.entry = e.id where e.id in (select value from json_each(?1))`,
+    [ids],
+  )
+  const archived = new Set(rows.flatMap(({ entry, archived_at: at }) => (at === null ? [] : [entry])))
+  const current = new Map<string, Map<string, number | null>>(entries.map(({ id }) => [id, new Map()]))
+  for (const row of rows) if (row.layer !== null) current.get(row.entry)!.set(row.layer, row.revision)
+  const wanted = [...current].flatMap(([entry, layers]) =>
+    [...new Set(layers.values())].flatMap((revision) => (revision === null ? [] : [[entry, revision]])),
+  )
+  const found =
+    wanted.length === 0
+      ? []
+      : await reader.all<{ entry: string; number: number; document: string; model_version: number }>(
+          `select r.entry, r.number, r.document, r.model_version from json_each(?) w
+           join revisions r on r.entry = w.value ->> 0 and r.number = w.value ->> 1`,
+          [JSON.stringify(wanted)],
+        )
+  const written = new Map(found.map((row) => [`${row.entry} ${row.number}`, row]))
+  return new Map(
+    entries.map(({ id, type }) => {
+      const layers = [...current.get(id)!]
+      const revisions = Object.fromEntries(layers.filter((pair): pair is [string, number] => pair[1] !== null))
+      const documents = new Map<number, Document>()
+      const documentOf = (revision: number): Document => {
+        const known = documents.get(revision)
+        if (known) return known
+        const row = written.get(`${id} ${revision}`)!
+        const document = upgradeDocument(site.model, type, JSON.parse(row.document) as Document, row.model_version)
+        documents.set(revision, document)
+        return document
+      }
+      return [
+        id,
+        {
+          layers: layersFrom(revisions, documentOf),
+          withdrawn: layers.flatMap(([layer, revision]) => (revision === null && layer !== sharedLayer ? [layer] : [])),
+          revisions,
+          ...(archived.has(id) ? { archived: true } : {}),
+        },
+      ]
+    }),
+  )
+}
+
+/** What is public of an entry once some of its layers come from other revisions, or from none. */
+export function historyAfter(
+  history: KnownHistory,
+  changed: Readonly<Record<string, number | null>>,
+  layers: PublicLayers | undefined,
+): KnownHistory {
+  const all = { ...history.revisions, ...changed }
+  const revisions = Object.fromEntries(Object.entries(all).filter((pair): pair is [string, number] => pair[1] !== null))
+  const gone = Object.entries(changed).flatMap(([layer, revision]) => (revision === null ? [layer] : []))
+  const withdrawn = new Set([...history.withdrawn, ...gone].filter((layer) => layer !== sharedLayer && !(layer in revisions))) // prettier-ignore
+  return { ...history, layers, revisions, withdrawn: [...withdrawn] }
+}
+
+/** Layers from the revisions they were published from; undefined when the shared layer is not public. */
+export function layersFrom(
+  revisions: Readonly<Record<string, number>>,
+  documentOf: (revision: number) => Document,
+): PublicLayers | undefined {
+  const shared = revisions[sharedLayer]
+  if (shared === undefined) return undefined
+  return {
+    shared: documentOf(shared),
+    locales: Object.fromEntries(
+      Object.entries(revisions)
+        .filter(([layer]) => layer !== sharedLayer)
+        .map(([locale, revision]) => [locale, documentOf(revision)]),
+    ),
+  }
+}

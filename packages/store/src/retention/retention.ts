@@ -1,0 +1,84 @@
+import type { Transaction } from '../connection/reader.js'
+
+/** What is forgotten once it is old enough. */
+export const forgettable = [
+  'attempts',
+  'deliveries',
+  'events',
+  'jobs',
+  'schedules',
+  'grants',
+  'sessions',
+  'previewCodes',
+  'passwordLinks',
+  'idempotency',
+  'proposals',
+  'saves',
+] as const
+export type Forgettable = (typeof forgettable)[number]
+
+/** Deletes at most so many rows of a kind; each is found by an index, whatever the size of the table. */
+const deletions: Readonly<Record<Exclude<Forgettable, 'saves'>, string>> = {
+  attempts: `delete from attempts where id in (
+    select a.id from deliveries d join attempts a on a.delivery = d.id where d.status <> 'waiting' and d.created_at < ?1 limit ?2)`,
+  deliveries: `delete from deliveries where id in (
+    select id from deliveries where status <> 'waiting' and created_at < ?1
+      and not exists (select 1 from attempts a where a.delivery = deliveries.id) limit ?2)`,
+  // The newest event of a site stays: it says how far readers have come. So do those that are still to be delivered, or were lately.
+  events: `delete from events where id in (
+    select e.id from sites s cross join events e on e.site = s.id and e.time < ?1 and e.sequence < s.sequence
+    where not exists (select 1 from deliveries d where d.site = e.site and d.sequence = e.sequence) limit ?2)`,
+  jobs: `delete from jobs where id in (select id from jobs where finished_at is not null and finished_at < ?1 limit ?2)`,
+  schedules: `delete from schedules where id in (
+    select id from schedules where ended_at is not null and ended_at < ?1 limit ?2)`,
+  grants: `delete from grants where id in (select id from grants where expires_at < ?1 limit ?2)`,
+  sessions: `delete from sessions where hash in (select hash from sessions where expires_at < ?1 limit ?2)`,
+  previewCodes: `delete from preview_codes where hash in (select hash from preview_codes where expires_at < ?1 limit ?2)`,
+  passwordLinks: `delete from password_links where hash in (select hash from password_links where expires_at < ?1 limit ?2)`,
+  idempotency: `delete from idempotency where rowid in (select rowid from idempotency where at < ?1 limit ?2)`,
+  proposals: `delete from proposals where id in (select id from proposals where at < ?1 limit ?2)`,
+}
+
+/**
+ * Forgets what is older than an instant, at most so much at once. What a job did to each entry goes first, so that no job
+ * with very many takes its transaction along.
+ * @returns how many rows went; fewer than `limit` when nothing is left.
+ */
+export async function forgetOlder(
+  transaction: Transaction,
+  what: Forgettable,
+  before: string,
+  limit: number,
+): Promise<number> {
+  if (what === 'saves') return forgetSaves(transaction, before, limit)
+  if (what === 'jobs') {
+    const items = await transaction.run(
+      `delete from job_items where (job, position) in (
+         select i.job, i.position from jobs j join job_items i on i.job = j.id
+         where j.finished_at is not null and j.finished_at < ?1 limit ?2)`,
+      [before, limit],
+    )
+    // The jobs themselves come next.
+    if (items > 0) return limit
+  }
+  return transaction.run(deletions[what], [before, limit])
+}
+
+/** Forgets the edits of saves: what was based on them can no longer be merged. */
+async function forgetSaves(transaction: Transaction, before: string, limit: number): Promise<number> {
+  const rows = await transaction.all<{ entry: string; version: number }>(
+    'select entry, version from saves where at < ? order by at limit ?',
+    [before, limit],
+  )
+  const list = JSON.stringify(rows.map(({ entry, version }) => [entry, version]))
+  await transaction.run(
+    `update entries set mergeable_from = max(mergeable_from, old.version) from (
+       select value ->> 0 as entry, max(value ->> 1) as version from json_each(?) group by 1) old where entries.id = old.entry`,
+    [list],
+  )
+  await transaction.run(
+    'delete from saves where (entry, version) in (select value ->> 0, value ->> 1 from json_each(?))',
+    [list],
+  )
+  return rows.length
+}
