@@ -1,3 +1,5 @@
+import { published } from '../tables/projectionTables.js'
+
 /** Which version a reader sees. */
 export type Edition = 'published' | 'draft'
 
@@ -20,19 +22,8 @@ export const editionTables = {
 export const readColumns = (edition: Edition, of: string): string =>
   edition === 'draft'
     ? `${of}.*`
-    : [
-        'entry',
-        'type',
-        'locale',
-        'content_locale',
-        'doc',
-        'refs',
-        'assets',
-        'path',
-        'title',
-        'published_at',
-        'updated_at',
-      ]
+    : Object.keys(published.columns)
+        .filter((name) => name !== 'shelf' && name !== 'facts')
         .map((name) => `${of}.${name}`)
         .join(', ')
 

@@ -1,0 +1,54 @@
+import { integer, key, nullable, oneOf, table, text, type RowOf } from './table.js'
+
+export const events = table('events', {
+  site: key(text),
+  sequence: key(integer),
+  id: text,
+  type: text,
+  time: text,
+  actor: text,
+  action: text,
+  entry: nullable(text),
+  data: text,
+})
+export type EventRow = RowOf<typeof events>
+
+export const webhooks = table('webhooks', {
+  id: key(text),
+  site: text,
+  label: text,
+  address: text,
+  secret: text,
+  events: text,
+  enabled: integer,
+  created_at: text,
+  created_by: text,
+})
+export type WebhookRow = RowOf<typeof webhooks>
+
+export const deliveries = table('deliveries', {
+  id: key(text),
+  site: text,
+  webhook: text,
+  sequence: integer,
+  /** What is kept in order: one queue a webhook and entry. Empty for events of the site. */
+  entry: text,
+  status: oneOf<'waiting' | 'delivered' | 'setAside'>(),
+  attempts: integer,
+  next_at: text,
+  created_at: text,
+  /** Whether it is the first that waits in its queue, 0 or 1. */
+  head: integer,
+})
+export type DeliveryRow = RowOf<typeof deliveries>
+
+export const attempts = table('attempts', {
+  id: key(text),
+  delivery: text,
+  at: text,
+  status: nullable(integer),
+  took: integer,
+  answer: text,
+  error: nullable(text),
+})
+export type AttemptRow = RowOf<typeof attempts>

@@ -1,0 +1,70 @@
+import { integer, key, nullable, oneOf, table, text, type RowOf } from './table.js'
+
+/** Long work: what it is to do, how far it is, and how it ended. */
+export const jobs = table('jobs', {
+  id: key(text),
+  site: text,
+  kind: oneOf<'adoption' | 'bulk'>(),
+  state: oneOf<'running' | 'done' | 'failed' | 'stopped'>(),
+  done: integer,
+  total: integer,
+  task: text,
+  cursor: text,
+  message: text,
+  actor: text,
+  created_at: text,
+  finished_at: nullable(text),
+})
+export type JobRow = RowOf<typeof jobs>
+
+/** One entry of a bulk job. */
+export const jobItems = table('job_items', {
+  job: key(text),
+  position: key(integer),
+  entry: text,
+  title: text,
+  state: oneOf<'waiting' | 'done' | 'refused' | 'skipped'>(),
+  /** Why it was refused or skipped. */
+  message: text,
+  /** What it takes to put it back, as JSON; null where nothing was changed. */
+  before: nullable(text),
+  /** The version that the job left it at. */
+  after: nullable(integer),
+})
+export type JobItemRow = RowOf<typeof jobItems>
+
+/** What is planned for an entry at a time. */
+export const schedules = table('schedules', {
+  id: key(text),
+  site: text,
+  entry: text,
+  does: oneOf<'publish' | 'unpublish'>(),
+  /** A JSON list; null for all that have words, or are public. */
+  locales: nullable(text),
+  /** ISO instant. */
+  at: text,
+  /** The time zone that it was said in. */
+  zone: text,
+  state: oneOf<'planned' | 'done' | 'failed' | 'calledOff'>(),
+  message: text,
+  actor: text,
+  created_at: text,
+  ended_at: nullable(text),
+  /** How often it was begun. */
+  tries: integer,
+})
+export type ScheduleRow = RowOf<typeof schedules>
+
+/** A list that somebody keeps. */
+export const views = table('views', {
+  id: key(text),
+  site: text,
+  name: text,
+  owner: text,
+  /** 1 when everybody on the site sees it. */
+  shared: integer,
+  asks: text,
+  created_at: text,
+  updated_at: text,
+})
+export type ViewRow = RowOf<typeof views>
