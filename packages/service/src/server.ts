@@ -6,6 +6,8 @@ import {
   emptyBin,
   forgetOlder,
   forgettable,
+  hasAccounts,
+  siteIds,
   siteWithId,
   type Forgettable,
   type Work,
@@ -114,9 +116,9 @@ export async function startService(options: ServiceOptions, now: () => number = 
   const tidy = setInterval(() => void tidyUp(kernel), 3_600_000)
   tidy.unref()
   await tidyUp(kernel)
-  const [accounts] = await database.all<{ count: number }>('select count(*) as count from accounts')
-  const beginAddress =
-    accounts!.count === 0 ? `${kernel.baseUrl}/console/begin#${beginCodeOf(kernel).make()}` : undefined
+  const beginAddress = (await hasAccounts(database))
+    ? undefined
+    : `${kernel.baseUrl}/console/begin#${beginCodeOf(kernel).make()}`
   logger.info({ baseUrl: kernel.baseUrl }, 'listening')
   let stopping: Promise<void> | undefined
   const stop = async (): Promise<void> => {
@@ -153,7 +155,7 @@ function listenMessage(error: NodeJS.ErrnoException, { host, port }: ServiceOpti
 
 /** Writes again what an earlier version left without something that is new, before anybody reads it. */
 async function completeEverything(kernel: Kernel): Promise<void> {
-  for (const { id } of await kernel.database.all<{ id: string }>('select id from sites'))
+  for (const id of await siteIds(kernel.database))
     for (const edition of ['published', 'draft'] as const)
       for (let done = 1, all = 0; done > 0; all += done) {
         if (all > 0) kernel.logger.info({ site: id, edition, entries: all }, 'bringing rows up to date')

@@ -32,7 +32,7 @@ export const accountRoutes: readonly Route[] = [
     handle: async (request) => {
       const { kernel, body } = request
       const account = await requireAccount(kernel.database, 'id', own(request.caller))
-      if (!(await isPassword(body.current, account.password)))
+      if (!(await isPassword(body.current, account.passwordHash)))
         throw new WisteriaError('forbidden', 'The current password is wrong.')
       const hash = await hashPassword(body.password)
       const stays = sessionHash(request.headers)

@@ -1,5 +1,22 @@
 import { decide, makeId, WisteriaError, type Caller, type ManagedAccount, type Role } from '@wisteria/core'
-import type { AccountRow, Reader, Transaction } from '@wisteria/store'
+import {
+  accountOfPasswordLink,
+  accountsWithSites,
+  accountWithEmail,
+  accountWithId,
+  changeDisabled,
+  changePassword,
+  deletePasswordLinks,
+  deletePreviewCodesOf,
+  deleteSessionsOf,
+  insertAccount,
+  insertPasswordLink,
+  revokeGrantsOf,
+  type Account,
+  type AccountWithSites,
+  type Reader,
+  type Transaction,
+} from '@wisteria/store'
 import { z } from 'zod'
 import type { Kernel } from '../kernel/kernel.js'
 import { requireMay } from '../kernel/permission.js'
@@ -21,77 +38,62 @@ export async function createAccount(
   transaction: Transaction,
   account: { readonly email: string; readonly name: string; readonly passwordHash: string; readonly operator: boolean },
 ): Promise<string> {
-  if ((await transaction.all('select 1 from accounts where email = ?', [account.email])).length > 0)
+  if (await accountWithEmail(transaction, account.email))
     throw new WisteriaError('conflict', `There is an account for ${account.email} already.`)
   const id = makeId(kernel.environment)
-  await transaction.tables.accounts.create({
+  await insertAccount(transaction, {
     id,
     email: account.email,
     name: account.name,
-    password: account.passwordHash,
-    operator: account.operator ? 1 : 0,
-    created_at: kernel.at,
-    disabled_at: null,
+    passwordHash: account.passwordHash,
+    isOperator: account.operator,
+    createdAt: kernel.at,
+    disabledAt: null,
   })
   return id
 }
 
-interface AccountWithSites extends AccountRow {
-  /** JSON: the name of each site with the account's role there, and the caller's. */
-  readonly sites: string
-}
-
-/** Accounts with the sites that they are members of, by e-mail. @param caller the account whose roles are read beside. @param id of one alone. */
-const withSites = (reader: Reader, caller: string, id?: string): Promise<AccountWithSites[]> =>
-  reader.all<AccountWithSites>(
-    `select a.*, (
-       select json_group_array(json_array(s.name, m.role, o.role)) from memberships m join sites s on s.id = m.site
-       left join memberships o on o.site = m.site and o.account = ? where m.account = a.id) as sites
-     from accounts a ${id === undefined ? '' : 'where a.id = ?'} order by a.email`,
-    id === undefined ? [caller] : [caller, id],
-  )
-
-const sitesIn = (row: AccountWithSites): [name: string, role: string, ofCaller: string | null][] =>
-  (JSON.parse(row.sites) as [string, string, string | null][]).sort((a, b) => (a[0] < b[0] ? -1 : 1))
-
-const viewOf = (row: AccountWithSites): ManagedAccount => ({
-  id: row.id,
-  email: row.email,
-  name: row.name,
-  operator: row.operator === 1,
-  disabledAt: row.disabled_at,
-  sites: sitesIn(row).map(([name, role]) => ({ name, role })),
+const accountView = (account: AccountWithSites): ManagedAccount => ({
+  id: account.id,
+  email: account.email,
+  name: account.name,
+  operator: account.isOperator,
+  disabledAt: account.disabledAt,
+  sites: account.sites.map(({ name, role }) => ({ name, role })),
 })
 
-const resourceOf = (row: AccountWithSites) => ({
+const resourceOf = (account: AccountWithSites) => ({
   account: {
-    operator: row.operator === 1,
-    rolesOfCaller: sitesIn(row).map(([, , role]) => (role ?? undefined) as Role | undefined),
+    operator: account.isOperator,
+    rolesOfCaller: account.sites.map(({ roleOfCaller }) => roleOfCaller as Role | undefined),
   },
 })
 
+const idOf = (caller: Caller): string => (caller.is === 'member' ? caller.account : '')
+
 /** All accounts of the service, by e-mail. */
-export const accountsOf = async (reader: Reader): Promise<ManagedAccount[]> => (await withSites(reader, '')).map(viewOf)
+export const accountsOf = async (reader: Reader): Promise<ManagedAccount[]> =>
+  (await accountsWithSites(reader, '')).map(accountView)
 
 /** The accounts that a caller manages, by e-mail. */
 export async function accountsManagedBy(reader: Reader, caller: Caller): Promise<ManagedAccount[]> {
-  const rows = await withSites(reader, caller.is === 'member' ? caller.account : '')
-  return rows.filter((row) => decide(caller, 'account.manage', resourceOf(row)).allowed).map(viewOf)
+  const accounts = await accountsWithSites(reader, idOf(caller))
+  return accounts.filter((account) => decide(caller, 'account.manage', resourceOf(account)).allowed).map(accountView)
 }
 
 /** @throws WisteriaError `notFound`. */
-export async function requireAccount(reader: Reader, by: 'id' | 'email', value: string): Promise<AccountRow> {
-  const [row] = await reader.all<AccountRow>(`select * from accounts where ${by} = ?`, [value])
-  if (!row) throw new WisteriaError('notFound', `There is no account \`${value.slice(0, 254)}\`.`)
-  return row
+export async function requireAccount(reader: Reader, by: 'id' | 'email', value: string): Promise<Account> {
+  const account = await (by === 'id' ? accountWithId : accountWithEmail)(reader, value)
+  if (!account) throw new WisteriaError('notFound', `There is no account \`${value.slice(0, 254)}\`.`)
+  return account
 }
 
 /** @throws WisteriaError `notFound`, or `forbidden` where the caller does not manage the account. */
-export async function requireManaged(reader: Reader, caller: Caller, id: string): Promise<AccountRow> {
-  const [row] = await withSites(reader, caller.is === 'member' ? caller.account : '', id)
-  if (!row) throw new WisteriaError('notFound', `There is no account \`${id.slice(0, 60)}\`.`)
-  requireMay(caller, 'account.manage', resourceOf(row))
-  return row
+export async function requireManaged(reader: Reader, caller: Caller, id: string): Promise<Account> {
+  const [account] = await accountsWithSites(reader, idOf(caller), id)
+  if (!account) throw new WisteriaError('notFound', `There is no account \`${id.slice(0, 60)}\`.`)
+  requireMay(caller, 'account.manage', resourceOf(account))
+  return account
 }
 
 /**
@@ -105,8 +107,8 @@ export async function setPassword(
   at: string,
   stays = '',
 ): Promise<void> {
-  await transaction.run('update accounts set password = ? where id = ?', [passwordHash, account])
-  await transaction.run('delete from password_links where account = ?', [account])
+  await changePassword(transaction, account, passwordHash)
+  await deletePasswordLinks(transaction, account)
   await signOutEverywhere(transaction, account, at, stays)
 }
 
@@ -117,9 +119,9 @@ export async function signOutEverywhere(
   at: string,
   stays = '',
 ): Promise<number> {
-  await transaction.run('update grants set revoked_at = ? where account = ? and revoked_at is null', [at, account])
-  await transaction.run('delete from preview_codes where account = ?', [account])
-  return transaction.run('delete from sessions where account = ? and hash <> ?', [account, stays])
+  await revokeGrantsOf(transaction, account, at)
+  await deletePreviewCodesOf(transaction, account)
+  return deleteSessionsOf(transaction, account, stays)
 }
 
 /** Disables an account, which ends its sessions and grants at once, or enables it again. */
@@ -129,13 +131,9 @@ export async function setDisabled(
   disabled: boolean,
   at: string,
 ): Promise<void> {
-  await transaction.run('update accounts set disabled_at = iif(?, coalesce(disabled_at, ?), null) where id = ?', [
-    disabled ? 1 : 0,
-    at,
-    account,
-  ])
+  await changeDisabled(transaction, account, disabled, at)
   if (!disabled) return
-  await transaction.run('delete from password_links where account = ?', [account])
+  await deletePasswordLinks(transaction, account)
   await signOutEverywhere(transaction, account, at)
 }
 
@@ -149,21 +147,21 @@ export interface LinkCode {
 /** A one-time link to set a new password. An older one of the same account is no longer good. */
 export async function makePasswordLink(
   transaction: Transaction,
-  account: AccountRow,
+  account: Account,
   by: string,
   now: number,
 ): Promise<LinkCode> {
-  if (account.disabled_at !== null)
+  if (account.disabledAt !== null)
     throw new WisteriaError('conflict', `The account ${account.email} is disabled. Enable it first.`)
   const code = makeSecret()
   const expiresAt = new Date(now + linkHours * 3_600_000).toISOString()
-  await transaction.run('delete from password_links where account = ?', [account.id])
-  await transaction.tables.password_links.create({
+  await deletePasswordLinks(transaction, account.id)
+  await insertPasswordLink(transaction, {
     hash: digest(code),
     account: account.id,
-    created_by: by,
-    created_at: new Date(now).toISOString(),
-    expires_at: expiresAt,
+    createdBy: by,
+    createdAt: new Date(now).toISOString(),
+    expiresAt,
   })
   return { code, expiresAt }
 }
@@ -173,11 +171,8 @@ export async function makePasswordLink(
  * @throws WisteriaError `forbidden` where the link is no longer good.
  */
 export async function accountOfLink(reader: Reader, code: string, at: string): Promise<string> {
-  const [row] = await reader.all<{ account: string }>(
-    'select account from password_links where hash = ? and expires_at > ?',
-    [digest(code), at],
-  )
-  if (row) return row.account
+  const account = await accountOfPasswordLink(reader, digest(code), at)
+  if (account !== undefined) return account
   throw new WisteriaError(
     'forbidden',
     `This link is unknown, was used, or is older than ${linkHours} hours. Ask for a new one.`,

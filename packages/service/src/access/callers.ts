@@ -1,9 +1,9 @@
 import type { IncomingHttpHeaders } from 'node:http'
 import { WisteriaError, type KeyScope } from '@wisteria/core'
-import type { AccessKeyRow, SessionRow, Site } from '@wisteria/store'
+import { keyWithPrefix, noteKeyUse, signedInBy, type Site } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
 import { readGrant } from './grants.js'
-import { callerFrom, type AccountRights, type Identified } from './memberships.js'
+import { callerFrom, type Identified } from './memberships.js'
 import { digest, sameDigest } from './secrets.js'
 
 export const sessionCookie = 'wisteria_session'
@@ -39,30 +39,24 @@ export async function identify(
 }
 
 async function memberCaller(kernel: Kernel, token: string, site: Site | undefined): Promise<Identified | undefined> {
-  const [row] = await kernel.database.all<
-    AccountRights & Pick<SessionRow, 'expires_at'> & { role: string | null; locales: string | null }
-  >(
-    `select a.id, a.operator, a.disabled_at, s.expires_at, m.role, m.locales from sessions s join accounts a on a.id = s.account
-     left join memberships m on m.account = a.id and m.site = ? where s.hash = ?`,
-    [site?.id ?? '', digest(token)],
-  )
-  if (!row || row.expires_at <= kernel.at || row.disabled_at !== null) return undefined
-  return { caller: callerFrom(row, row), actor: `account:${row.id}` }
+  const session = await signedInBy(kernel.database, digest(token), site?.id)
+  if (!session || session.expiresAt <= kernel.at || session.account.disabledAt !== null) return undefined
+  return { caller: callerFrom(session.account, session.membership), actor: `account:${session.account.id}` }
 }
 
 async function keyCaller(kernel: Kernel, secret: string, site: Site | undefined): Promise<Identified> {
   const prefix = secret.slice(0, keyMark.length + 8)
-  const [row] = await kernel.database.all<AccessKeyRow>('select * from access_keys where prefix = ?', [prefix])
-  if (!row || !sameDigest(row.hash, digest(secret)) || row.revoked_at !== null)
+  const key = await keyWithPrefix(kernel.database, prefix)
+  if (!key || !sameDigest(key.hash, digest(secret)) || key.revokedAt !== null)
     throw new WisteriaError('unauthenticated', 'This access key is not known, or was revoked.')
-  if (site && row.site !== site.id) throw new WisteriaError('forbidden', 'This access key belongs to another site.')
-  if (row.last_used_at === null || Date.parse(row.last_used_at) < kernel.now - 3_600_000) {
+  if (site && key.site !== site.id) throw new WisteriaError('forbidden', 'This access key belongs to another site.')
+  if (key.lastUsedAt === null || Date.parse(key.lastUsedAt) < kernel.now - 3_600_000) {
     const at = kernel.at
     void kernel.database
-      .write((transaction) => transaction.run('update access_keys set last_used_at = ? where id = ?', [at, row.id]))
+      .write((transaction) => noteKeyUse(transaction, key.id, at))
       .catch((error: unknown) => kernel.logger.warn(error))
   }
-  return { caller: { is: 'key', key: row.id, scope: row.scope as KeyScope }, actor: `key:${row.id}` }
+  return { caller: { is: 'key', key: key.id, scope: key.scope as KeyScope }, actor: `key:${key.id}` }
 }
 
 /** A cookie goes along with every request that a browser makes, so a change must come from a page of ours. */

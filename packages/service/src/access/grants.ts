@@ -1,5 +1,14 @@
 import { decide, WisteriaError } from '@wisteria/core'
-import type { AccountRow, GrantRow, PreviewCodeRow, Site } from '@wisteria/store'
+import {
+  grantWithIssuer,
+  initServiceValue,
+  insertGrant,
+  insertPreviewCode,
+  markPreviewCodeUsed,
+  previewCodeWithHash,
+  serviceValue,
+  type Site,
+} from '@wisteria/store'
 import { makeId } from '@wisteria/core'
 import { jwtVerify, SignJWT } from 'jose'
 import type { Kernel } from '../kernel/kernel.js'
@@ -12,16 +21,16 @@ const grantHours = 12
 /** A single-use code for a front end's server, which exchanges it for a grant within the minute. */
 export async function issueCode(kernel: Kernel, site: Site, frontEnd: string, account: string): Promise<string> {
   const code = makeSecret()
-  await kernel.database.write(async ({ tables }) => {
-    await tables.preview_codes.create({
+  await kernel.database.write((transaction) =>
+    insertPreviewCode(transaction, {
       hash: digest(code),
       site: site.id,
-      front_end: frontEnd,
+      frontEnd,
       account,
-      expires_at: new Date(kernel.now + codeSeconds * 1000).toISOString(),
-      used_at: null,
-    })
-  })
+      expiresAt: new Date(kernel.now + codeSeconds * 1000).toISOString(),
+      usedAt: null,
+    }),
+  )
   return code
 }
 
@@ -37,22 +46,23 @@ export async function exchangeCode(kernel: Kernel, site: Site, code: string): Pr
   const id = makeId(kernel.environment)
   const expires = kernel.now + grantHours * 3_600_000
   const expiresAt = new Date(expires).toISOString()
-  await kernel.database.write(async ({ tables, run, all }) => {
-    const [row] = await all<PreviewCodeRow>('select * from preview_codes where hash = ?', [digest(code)])
-    if (!row || row.site !== site.id || row.used_at !== null || row.expires_at <= kernel.at)
+  await kernel.database.write(async (transaction) => {
+    const issued = await previewCodeWithHash(transaction, digest(code))
+    if (!issued || issued.site !== site.id || issued.usedAt !== null || issued.expiresAt <= kernel.at)
       throw new WisteriaError(
         'forbidden',
         'This preview code is not known, was used, or is older than a minute. Open the preview again.',
       )
-    await run('update preview_codes set used_at = ? where hash = ?', [kernel.at, row.hash])
-    await tables.grants.create({
+    await markPreviewCodeUsed(transaction, issued.hash, kernel.at)
+    const { frontEnd, account } = issued
+    await insertGrant(transaction, {
       id,
       site: site.id,
-      front_end: row.front_end,
-      account: row.account,
-      created_at: kernel.at,
-      expires_at: expiresAt,
-      revoked_at: null,
+      frontEnd,
+      account,
+      createdAt: kernel.at,
+      expiresAt,
+      revokedAt: null,
     })
   })
   const grant = await new SignJWT({ edition: 'draft' })
@@ -75,26 +85,25 @@ export async function readGrant(kernel: Kernel, token: string, site: Site | unde
   }).catch(() => {
     throw refused()
   })
-  const [row] = await kernel.database.all<GrantRow & Pick<AccountRow, 'operator' | 'disabled_at'>>(
-    'select g.*, a.operator, a.disabled_at from grants g join accounts a on a.id = g.account where g.id = ?',
-    [payload.jti ?? ''],
-  )
-  if (!row || row.revoked_at !== null || row.expires_at <= kernel.at) throw refused()
-  if (site && row.site !== site.id) throw new WisteriaError('forbidden', 'This preview grant belongs to another site.')
+  const grant = await grantWithIssuer(kernel.database, payload.jti ?? '')
+  if (!grant || grant.revokedAt !== null || grant.expiresAt <= kernel.at) throw refused()
+  if (site && grant.site !== site.id)
+    throw new WisteriaError('forbidden', 'This preview grant belongs to another site.')
+  const identified: Identified = { caller: { is: 'grant', grant: grant.id }, actor: `grant:${grant.id}` }
   // Outside a site there is nothing that it could show; what is open to everybody is open to it.
-  if (!site) return { caller: { is: 'grant', grant: row.id }, actor: `grant:${row.id}` }
-  const issuer = await callerOfAccount(kernel, { ...row, id: row.account }, site)
+  if (!site) return identified
+  const issuer = await callerOfAccount(kernel, grant.issuer, site)
   if (!decide(issuer, 'draft.read').allowed) throw refused()
-  return { caller: { is: 'grant', grant: row.id }, actor: `grant:${row.id}` }
+  return identified
 }
 
 /** The service's own signing key: made at the first use, kept in its database. */
 async function signingKey(kernel: Kernel): Promise<Uint8Array> {
-  const find = () => kernel.database.all<{ value: string }>("select value from service where name = 'grantKey'")
-  const [known] = await find()
-  if (known) return Buffer.from(known.value, 'base64url')
-  await kernel.database.write(({ run }) =>
-    run("insert into service (name, value) values ('grantKey', ?) on conflict do nothing", [makeSecret()]),
-  )
-  return Buffer.from((await find())[0]!.value, 'base64url')
+  const find = () => serviceValue(kernel.database, 'grantKey')
+  let known = await find()
+  if (known === undefined) {
+    await kernel.database.write((transaction) => initServiceValue(transaction, 'grantKey', makeSecret()))
+    known = await find()
+  }
+  return Buffer.from(known!, 'base64url')
 }

@@ -1,5 +1,18 @@
 import { mayGrant, roles, WisteriaError, type Caller, type Role } from '@wisteria/core'
-import { siteWithId, type Reader, type Transaction } from '@wisteria/store'
+import {
+  accountWithEmail,
+  changeMembership,
+  deleteMembership,
+  deletePasswordLinks,
+  hasMemberWithRole,
+  insertMembership,
+  membershipOf,
+  membersOf,
+  siteWithId,
+  type Member,
+  type Reader,
+  type Transaction,
+} from '@wisteria/store'
 import { z } from 'zod'
 import { createAccount, email, password, personName } from './accounts.js'
 import { route, type Route } from '../kernel/route.js'
@@ -12,27 +25,16 @@ const membership = {
   locales: z.array(z.string()).min(1, 'names at least one locale, or is left out').nullable().optional(),
 }
 
-interface MemberRow {
-  readonly id: string
-  readonly email: string
-  readonly name: string
-  readonly role: string
-  readonly locales: string | null
-}
-
-const memberView = (row: MemberRow) => ({
-  account: row.id,
-  email: row.email,
-  name: row.name,
-  role: row.role as Role,
-  locales: row.locales ? (JSON.parse(row.locales) as string[]) : null,
+const memberView = ({ account, email, name, role, locales }: Member) => ({
+  account,
+  email,
+  name,
+  role: role as Role,
+  locales,
 })
 
-const membersOf = (reader: Reader, site: string) =>
-  reader.all<MemberRow>(
-    'select a.id, a.email, a.name, m.role, m.locales from memberships m join accounts a on a.id = m.account where m.site = ? order by a.name, a.id',
-    [site],
-  )
+const memberWith = async (reader: Reader, site: string, account: string) =>
+  memberView((await membersOf(reader, site)).find((member) => member.account === account)!)
 
 function requireGrantable(caller: Caller, role: Role): void {
   if (caller.is === 'member' && caller.role && !mayGrant(caller.role, role))
@@ -40,8 +42,7 @@ function requireGrantable(caller: Caller, role: Role): void {
 }
 
 async function requireOwnerLeft(transaction: Transaction, site: string): Promise<void> {
-  const owners = await transaction.all("select 1 from memberships where site = ? and role = 'owner'", [site])
-  if (owners.length === 0)
+  if (!(await hasMemberWithRole(transaction, site, 'owner')))
     throw new WisteriaError('conflict', 'A site keeps at least one owner. Make somebody else owner first.')
 }
 
@@ -67,7 +68,7 @@ export const memberRoutes: readonly Route[] = [
       requireGrantable(request.caller, role)
       const passwordHash = chosen === undefined ? undefined : await hashPassword(chosen)
       return request.write(async (transaction) => {
-        const [known] = await transaction.all<{ id: string }>('select id from accounts where email = ?', [address])
+        const known = await accountWithEmail(transaction, address)
         if (known && passwordHash)
           throw new WisteriaError('conflict', `There is an account for ${address} already: leave \`password\` out.`)
         if (!known && (!passwordHash || !name))
@@ -83,32 +84,16 @@ export const memberRoutes: readonly Route[] = [
             passwordHash: passwordHash!,
             operator: false,
           }))
-        if (
-          (
-            await transaction.all('select 1 from memberships where account = ? and site = ?', [
-              account,
-              request.site.id,
-            ])
-          ).length > 0
-        )
+        if (await membershipOf(transaction, account, request.site.id))
           throw new WisteriaError('conflict', `${address} is a member already.`)
         requireKnownLocales(
           request.site.settings.locales.map(({ tag }) => tag),
           locales,
         )
         // Whoever made a link for it may not manage it any more.
-        await transaction.run('delete from password_links where account = ?', [account])
-        await transaction.tables.memberships.create({
-          account,
-          site: request.site.id,
-          role,
-          locales: locales ? JSON.stringify(locales) : null,
-          created_at: request.kernel.at,
-        })
-        return {
-          status: 201,
-          body: memberView((await membersOf(transaction, request.site.id)).find((row) => row.id === account)!),
-        }
+        await deletePasswordLinks(transaction, account)
+        await insertMembership(transaction, account, request.site.id, { role, locales }, request.kernel.at)
+        return { status: 201, body: await memberWith(transaction, request.site.id, account) }
       })
     },
   }),
@@ -129,14 +114,9 @@ export const memberRoutes: readonly Route[] = [
         )
         const account = request.params['account']!
         await requireMember(transaction, site.id, account)
-        await transaction.run('update memberships set role = ?, locales = ? where account = ? and site = ?', [
-          role,
-          locales ? JSON.stringify(locales) : null,
-          account,
-          site.id,
-        ])
+        await changeMembership(transaction, account, site.id, { role, locales })
         await requireOwnerLeft(transaction, site.id)
-        return { body: memberView((await membersOf(transaction, site.id)).find((row) => row.id === account)!) }
+        return { body: await memberWith(transaction, site.id, account) }
       }),
   }),
   route({
@@ -146,11 +126,9 @@ export const memberRoutes: readonly Route[] = [
     permission: 'member.manage',
     handle: (request) =>
       request.write(async (transaction) => {
-        await requireMember(transaction, request.site.id, request.params['account']!)
-        await transaction.run('delete from memberships where account = ? and site = ?', [
-          request.params['account']!,
-          request.site.id,
-        ])
+        const account = request.params['account']!
+        await requireMember(transaction, request.site.id, account)
+        await deleteMembership(transaction, account, request.site.id)
         await requireOwnerLeft(transaction, request.site.id)
         return { status: 204 }
       }),
@@ -158,7 +136,7 @@ export const memberRoutes: readonly Route[] = [
 ]
 
 async function requireMember(transaction: Transaction, site: string, account: string): Promise<void> {
-  if ((await transaction.all('select 1 from memberships where account = ? and site = ?', [account, site])).length === 0)
+  if (!(await membershipOf(transaction, account, site)))
     throw new WisteriaError('notFound', `No member of this site has the account \`${account.slice(0, 60)}\`.`)
 }
 

@@ -1,5 +1,5 @@
 import { WisteriaError } from '@wisteria/core'
-import type { AccountRow } from '@wisteria/store'
+import { accountWithEmail, accountWithId, deleteSession, insertSession } from '@wisteria/store'
 import { z } from 'zod'
 import type { Kernel } from '../kernel/kernel.js'
 import { route, type Answer, type Request, type Route } from '../kernel/route.js'
@@ -16,15 +16,11 @@ const decoy = hashPassword('a password that nobody has')
 export async function openSession(kernel: Kernel, account: string, as: 'cookie' | 'token'): Promise<Answer> {
   const token = makeSecret()
   const expires = kernel.now + sessionDays * 86_400_000
-  await kernel.database.write(async ({ tables }) => {
-    await tables.sessions.create({
-      hash: digest(token),
-      account,
-      created_at: kernel.at,
-      expires_at: new Date(expires).toISOString(),
-    })
-  })
-  const body = { ...(await accountView(kernel, account)), expiresAt: new Date(expires).toISOString() }
+  const expiresAt = new Date(expires).toISOString()
+  await kernel.database.write((transaction) =>
+    insertSession(transaction, { hash: digest(token), account, createdAt: kernel.at, expiresAt }),
+  )
+  const body = { ...(await accountView(kernel, account)), expiresAt }
   if (as === 'token') return { status: 201, body: { ...body, token } }
   return { status: 201, body, headers: { 'Set-Cookie': cookieText(kernel, token, sessionDays * 86_400) } }
 }
@@ -35,10 +31,9 @@ export function cookieText(kernel: Kernel, value: string, seconds: number): stri
 }
 
 async function accountView(kernel: Kernel, id: string) {
-  const [found] = await kernel.database.all<AccountRow>('select * from accounts where id = ?', [id])
-  const row = found!
+  const { email, name, isOperator } = (await accountWithId(kernel.database, id))!
   return {
-    account: { id: row.id, email: row.email, name: row.name, operator: row.operator === 1 },
+    account: { id, email, name, operator: isOperator },
     sites: await sitesOf(kernel.database, id),
   }
 }
@@ -56,14 +51,12 @@ export const sessionRoutes: readonly Route[] = [
       as: z.enum(['cookie', 'token']).default('cookie'),
     }),
     handle: async ({ kernel, body }) => {
-      const [row] = await kernel.database.all<AccountRow>('select * from accounts where email = ?', [
-        body.email.trim().toLowerCase(),
-      ])
-      const isRight = await isPassword(body.password, row?.password ?? (await decoy))
-      if (!row || !isRight) throw new WisteriaError('unauthenticated', 'E-mail or password is wrong.')
-      if (row.disabled_at !== null)
+      const account = await accountWithEmail(kernel.database, body.email.trim().toLowerCase())
+      const isRight = await isPassword(body.password, account?.passwordHash ?? (await decoy))
+      if (!account || !isRight) throw new WisteriaError('unauthenticated', 'E-mail or password is wrong.')
+      if (account.disabledAt !== null)
         throw new WisteriaError('forbidden', 'This account is disabled. Ask an owner of the site to enable it.')
-      return openSession(kernel, row.id, body.as)
+      return openSession(kernel, account.id, body.as)
     },
   }),
   route({
@@ -82,7 +75,7 @@ export const sessionRoutes: readonly Route[] = [
     permission: 'signedIn',
     handle: async (request: Request) => {
       const hash = sessionHash(request.headers)
-      await request.kernel.database.write(({ run }) => run('delete from sessions where hash = ?', [hash]))
+      await request.kernel.database.write((transaction) => deleteSession(transaction, hash))
       return { status: 204, headers: { 'Set-Cookie': cookieText(request.kernel, '', 0) } }
     },
   }),

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto'
 import { WisteriaError } from '@wisteria/core'
-import type { IdempotencyRow, Transaction } from '@wisteria/store'
+import { forgetAnswer, keepAnswer, keptAnswer, type Transaction } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
 import type { Answer } from '../kernel/route.js'
 
@@ -44,13 +44,10 @@ export async function once(
   work: () => Promise<Answer>,
 ): Promise<Answer> {
   if (!as) return work()
-  const [known] = await transaction.all<IdempotencyRow>('select * from idempotency where caller = ? and key = ?', [
-    as.caller,
-    as.key,
-  ])
+  const known = await keptAnswer(transaction, as.caller, as.key)
   // What is older than a day is as good as forgotten, and is, within the hour.
   if (known && Date.parse(known.at) < kernel.now - keptHours * 3_600_000)
-    await transaction.run('delete from idempotency where caller = ? and key = ?', [as.caller, as.key])
+    await forgetAnswer(transaction, as.caller, as.key)
   else if (known) {
     if (known.request !== as.request)
       throw new WisteriaError(
@@ -69,9 +66,12 @@ export async function once(
   }
   const answer = await work()
   const etag = answer.headers?.['ETag'] ?? null
-  await transaction.run(
-    'insert into idempotency (caller, key, request, status, answer, etag, at) values (?, ?, ?, ?, ?, ?, ?)',
-    [as.caller, as.key, as.request, answer.status ?? 200, JSON.stringify(answer.body ?? null), etag, kernel.at],
-  )
+  await keepAnswer(transaction, {
+    ...as,
+    status: answer.status ?? 200,
+    answer: JSON.stringify(answer.body ?? null),
+    etag,
+    at: kernel.at,
+  })
   return answer
 }

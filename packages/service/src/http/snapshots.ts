@@ -1,4 +1,4 @@
-import { siteNamed, type Site } from '@wisteria/store'
+import { frontEndsOf, siteNamed, type Site } from '@wisteria/store'
 import type { IncomingHttpHeaders } from 'node:http'
 import type { Kernel } from '../kernel/kernel.js'
 import type { Identified } from '../access/memberships.js'
@@ -46,11 +46,7 @@ export class Snapshots {
     const site = await siteNamed(database, name)
     const value = site && {
       site,
-      origins: new Set(
-        (await database.all<{ origins: string }>('select origins from front_ends where site = ?', [site.id])).flatMap(
-          ({ origins }) => JSON.parse(origins) as string[],
-        ),
-      ),
+      origins: new Set((await frontEndsOf(database, site.id)).flatMap(({ origins }) => origins)),
       stamp: [site.id, site.publicGeneration, site.model.version, site.settingsVersion, site.shelf, site.isOpen].join(
         ' ',
       ),

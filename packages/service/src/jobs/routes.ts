@@ -1,5 +1,5 @@
 import { WisteriaError } from '@wisteria/core'
-import type { JobRow, Site } from '@wisteria/store'
+import { jobOnSite, jobsOf, type Job, type Site } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
 import { requirePermission } from '../kernel/permission.js'
 import { route, type Route } from '../kernel/route.js'
@@ -8,11 +8,14 @@ import { jobView } from './jobs.js'
 const base = '/edit/v1/sites/{site}/jobs'
 
 /** @throws WisteriaError `notFound` that says what was looked for. */
-export async function requireJob(kernel: Kernel, site: Site, id: string): Promise<JobRow> {
-  const [row] = await kernel.database.all<JobRow>('select * from jobs where site = ? and id = ?', [site.id, id])
-  if (!row) throw new WisteriaError('notFound', `There is no job \`${id.slice(0, 60)}\` on ${site.settings.label}.`)
-  return row
+export async function requireJob(kernel: Kernel, site: Site, id: string): Promise<Job> {
+  const job = await jobOnSite(kernel.database, site.id, id)
+  if (!job) throw new WisteriaError('notFound', `There is no job \`${id.slice(0, 60)}\` on ${site.settings.label}.`)
+  return job
 }
+
+/** So many jobs of a site are shown. */
+const maxShown = 100
 
 export const jobRoutes: readonly Route[] = [
   route({
@@ -20,13 +23,9 @@ export const jobRoutes: readonly Route[] = [
     path: base,
     summary: 'Long work of the site, newest first: how far it is, and how it ended.',
     permission: 'model.read',
-    handle: async ({ kernel, site }) => {
-      const rows = await kernel.database.all<JobRow>(
-        'select * from jobs where site = ? order by created_at desc, id desc limit 100',
-        [site.id],
-      )
-      return { body: { jobs: rows.map(jobView) } }
-    },
+    handle: async ({ kernel, site }) => ({
+      body: { jobs: (await jobsOf(kernel.database, site.id, maxShown)).map(jobView) },
+    }),
   }),
   route({
     method: 'GET',
@@ -43,11 +42,11 @@ export const jobRoutes: readonly Route[] = [
     permission: 'entry.write',
     handle: async (request) => {
       const { kernel, site } = request
-      const row = await requireJob(kernel, site, request.params['id']!)
-      requirePermission(request.caller, kernel.jobs.permissionFor(row), site)
-      if (row.state !== 'running') throw new WisteriaError('conflict', `The job has ended already: it is ${row.state}.`)
-      await kernel.jobs.abandon(row)
-      return { body: jobView(await requireJob(kernel, site, row.id)) }
+      const job = await requireJob(kernel, site, request.params['id']!)
+      requirePermission(request.caller, kernel.jobs.permissionFor(job), site)
+      if (job.state !== 'running') throw new WisteriaError('conflict', `The job has ended already: it is ${job.state}.`)
+      await kernel.jobs.abandon(job)
+      return { body: jobView(await requireJob(kernel, site, job.id)) }
     },
   }),
 ]

@@ -1,6 +1,17 @@
 import { join } from 'node:path'
-import { Database, lockFolder, privateFile, type DatabaseOptions, type FolderLock } from '@wisteria/store'
+import {
+  Database,
+  lockFolder,
+  privateFile,
+  queueDeliveries,
+  type DatabaseOptions,
+  type FolderLock,
+  type Subscriber,
+} from '@wisteria/store'
 import { OptionError } from './options.js'
+
+/** Who is told of every event, in the transaction that it happens in. */
+const subscribers: readonly Subscriber[] = [queueDeliveries]
 
 /**
  * Takes a data folder for this process and opens its database.
@@ -13,7 +24,8 @@ export async function openFolder(
   try {
     const lock = await lockFolder(folder)
     try {
-      const database = await Database.open({ file: privateFile(join(folder, 'wisteria.db')), ...watching })
+      const file = privateFile(join(folder, 'wisteria.db'))
+      const database = await Database.open({ file, subscribers, ...watching })
       return { database, lock }
     } catch (error) {
       await lock.release()

@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto'
 import { EventEmitter } from 'node:events'
 import type { Permission, Environment } from '@wisteria/core'
-import type { Database, JobRow, Transaction } from '@wisteria/store'
+import type { Database, Job, Transaction } from '@wisteria/store'
 import type { Logger } from 'pino'
 import type { ServiceOptions } from './options.js'
 import { trustOf, type Trust } from './addresses.js'
@@ -9,8 +9,8 @@ import { trustOf, type Trust } from './addresses.js'
 /** Long work, as those who begin or end it see it. */
 export interface JobsAtWork {
   wake(): void
-  abandon(job: JobRow): Promise<void>
-  permissionFor(job: JobRow): Permission
+  abandon(job: Job): Promise<void>
+  permissionFor(job: Job): Permission
 }
 
 /** What every part of the running service works with. */

@@ -1,5 +1,13 @@
 import { bulkDeeds, parentOf, WisteriaError, type BulkDeed, type BulkItem, type NamedEdit } from '@wisteria/core'
-import { idsOf, siteWithId, workingCopiesOf, type JobItemRow, type Reader, type Site } from '@wisteria/store'
+import {
+  entriesDoneBy,
+  idsOf,
+  jobItemsAfter,
+  siteWithId,
+  workingCopiesOf,
+  type Reader,
+  type Site,
+} from '@wisteria/store'
 import { z } from 'zod'
 import { jobView } from '../jobs/jobs.js'
 import { requireJob } from '../jobs/routes.js'
@@ -17,6 +25,9 @@ const maxEntries = 100_000
 /** How many a dry run tries at most, and how long it may keep others from writing, in milliseconds. */
 const maxTried = 200
 const trialTime = 50
+
+/** Items of a job on a page. */
+const pageSize = 200
 
 const verbs: Readonly<Record<BulkDeed, string>> = {
   publish: 'Publishing', unpublish: 'Taking down', archive: 'Archiving', unarchive: 'Taking out of the archive', delete: 'Deleting',
@@ -182,13 +193,11 @@ export const bulkRoutes: readonly Route[] = [
     }),
     handle: async ({ kernel, site, params, query }) => {
       const job = await requireJob(kernel, site, params['id']!)
-      const rows = await kernel.database.all<JobItemRow>(
-        `select * from job_items where job = ? and position > ? ${query.refused === 'true' ? "and state <> 'done'" : ''} order by position limit 201`,
-        [job.id, query.after],
-      )
-      const page = rows.slice(0, 200)
+      const onlyFailed = query.refused === 'true'
+      const found = await jobItemsAfter(kernel.database, job.id, query.after, pageSize + 1, onlyFailed)
+      const page = found.slice(0, pageSize)
       const items = page.map(({ entry, title, state, message }) => ({ entry, title, state, message }))
-      return { body: { items, next: rows.length > 200 ? page.at(-1)!.position : null } }
+      return { body: { items, next: found.length > pageSize ? page.at(-1)!.position : null } }
     },
   }),
   route({
@@ -208,11 +217,7 @@ export const bulkRoutes: readonly Route[] = [
       if (job.state === 'running') throw new WisteriaError('conflict', 'The job is still running. Stop it first.')
       requirePermission(request.caller, permissionOfDeed[task.does], request.site)
       const answer = await request.write(async (transaction) => {
-        const rows = await transaction.all<{ entry: string }>(
-          "select entry from job_items where job = ? and state = 'done' order by position desc",
-          [job.id],
-        )
-        const ids = rows.map(({ entry }) => entry)
+        const ids = await entriesDoneBy(transaction, job.id)
         const message = `Putting back ${entriesWord(ids.length)}.`
         const order = { does: task.does, ids, puttingBack: job.id }
         return {

@@ -1,9 +1,17 @@
 import { localeTags, makeId, titleOf, WisteriaError } from '@wisteria/core'
 import {
+  countJobItems,
+  doneJobItem,
+  endJob,
+  insertJob,
+  insertJobItem,
+  jobWithId,
+  keepJobProgress,
   siteWithId,
+  withSavepoint,
   workingCopiesOf,
-  type JobItemRow,
-  type JobRow,
+  type Job,
+  type JobItem,
   type Reader,
   type Site,
   type Transaction,
@@ -32,12 +40,22 @@ export async function beginBulk(
   actor: string,
   task: BulkTask,
   message: string,
-): Promise<JobRow> {
-  const job: JobRow = {
-    id: makeId(kernel.environment), site: site.id, kind: 'bulk', state: 'running', done: 0, total: task.ids.length, task: JSON.stringify(task),
-    cursor: '', message, actor, created_at: kernel.at, finished_at: null,
-  } // prettier-ignore
-  await transaction.tables.jobs.create(job)
+): Promise<Job> {
+  const job: Job = {
+    id: makeId(kernel.environment),
+    site: site.id,
+    kind: 'bulk',
+    state: 'running',
+    done: 0,
+    total: task.ids.length,
+    task: JSON.stringify(task),
+    cursor: '',
+    message,
+    actor,
+    createdAt: kernel.at,
+    finishedAt: null,
+  }
+  await insertJob(transaction, job)
   return job
 }
 
@@ -46,14 +64,9 @@ export async function attempt<Result>(
   transaction: Transaction,
   work: () => Promise<Result>,
 ): Promise<Result | WisteriaError> {
-  await transaction.run('savepoint one_entry')
   try {
-    const result = await work()
-    await transaction.run('release one_entry')
-    return result
+    return await withSavepoint(transaction, work)
   } catch (error) {
-    await transaction.run('rollback to one_entry')
-    await transaction.run('release one_entry')
     if (error instanceof WisteriaError) return error
     throw error
   }
@@ -72,19 +85,16 @@ export async function titleOfEntry(transaction: Reader, site: Site, id: string):
 async function carryOut(
   kernel: Kernel,
   transaction: Transaction,
-  job: JobRow,
+  job: Job,
   task: OpenTask,
   id: string,
   author: Author,
-): Promise<Pick<JobItemRow, 'title' | 'state' | 'message' | 'before' | 'after'>> {
+): Promise<Pick<JobItem, 'title' | 'state' | 'message' | 'before' | 'after'>> {
   const site = await siteWithId(transaction, job.site)
   const title = await titleOfEntry(transaction, site, id)
   const nothing = { title, before: null, after: null }
   if (task.puttingBack !== undefined) {
-    const [item] = await transaction.all<JobItemRow>(
-      "select * from job_items where job = ? and entry = ? and state = 'done'",
-      [task.puttingBack, id],
-    )
+    const item = await doneJobItem(transaction, task.puttingBack, id)
     if (!item?.before) return { ...nothing, state: 'skipped', message: 'Nothing was done to it.' }
     const deed: Deed = { before: JSON.parse(item.before) as Before, after: item.after! }
     const undone = await attempt(transaction, () => undoOne(kernel, transaction, site, author, id, deed))
@@ -102,7 +112,7 @@ type OpenTask = BulkTask & { readonly all: ReadonlySet<string> }
 const tasks = new Map<string, OpenTask>()
 
 /** A job's task, parsed once while it is under way. */
-function taskOf(job: JobRow): OpenTask {
+function taskOf(job: Job): OpenTask {
   const known = tasks.get(job.id)
   if (known) return known
   const read = JSON.parse(job.task) as BulkTask
@@ -115,7 +125,7 @@ export const bulkJob = (kernel: Kernel): JobKind => ({
   permission: 'entry.write',
   step: (job) =>
     kernel.write(async (transaction) => {
-      const [current] = await transaction.all<JobRow>('select * from jobs where id = ?', [job.id])
+      const current = await jobWithId(transaction, job.id)
       if (current?.state !== 'running') return false
       const task = taskOf(job)
       const site = await siteWithId(transaction, job.site)
@@ -125,41 +135,31 @@ export const bulkJob = (kernel: Kernel): JobKind => ({
       while (position < task.ids.length) {
         const entry = task.ids[position]!
         const item = await carryOut(kernel, transaction, job, task, entry, author)
-        await transaction.tables.job_items.create({ job: job.id, position, entry, ...item })
+        await insertJobItem(transaction, { job: job.id, position, entry, ...item })
         position++
         if (performance.now() > until) break
       }
       const isDone = position >= task.ids.length
-      await transaction.run('update jobs set done = ?, state = ?, message = ?, finished_at = ? where id = ?', [
-        position,
-        isDone ? 'done' : 'running',
-        isDone ? await resultOf(transaction, job.id) : current.message,
-        isDone ? kernel.at : null,
-        job.id,
-      ])
-      if (isDone) tasks.delete(job.id)
+      if (isDone) {
+        const message = await resultOf(transaction, job.id)
+        await endJob(transaction, job.id, { state: 'done', at: kernel.at, message, done: position })
+        tasks.delete(job.id)
+      } else await keepJobProgress(transaction, job.id, position, job.cursor)
       return !isDone
     }),
   abandon: async (job, state, message) => {
     tasks.delete(job.id)
     await kernel.write(async (transaction) => {
       const result = await resultOf(transaction, job.id)
-      await transaction.run(
-        "update jobs set state = ?, message = ?, finished_at = ? where id = ? and state = 'running'",
-        [state, `${message} ${result}`, kernel.at, job.id],
-      )
+      await endJob(transaction, job.id, { state, at: kernel.at, message: `${message} ${result}` })
     })
   },
 })
 
 async function resultOf(reader: Reader, job: string): Promise<string> {
-  const rows = await reader.all<{ state: JobItemRow['state']; count: number }>(
-    'select state, count(*) as count from job_items where job = ? group by state',
-    [job],
-  )
-  const of = (state: JobItemRow['state']): number => rows.find((row) => row.state === state)?.count ?? 0
-  const parts = [`${of('done')} done`]
-  if (of('refused') > 0) parts.push(`${of('refused')} refused`)
-  if (of('skipped') > 0) parts.push(`${of('skipped')} skipped`)
+  const { done = 0, refused = 0, skipped = 0 } = await countJobItems(reader, job)
+  const parts = [`${done} done`]
+  if (refused > 0) parts.push(`${refused} refused`)
+  if (skipped > 0) parts.push(`${skipped} skipped`)
   return `${parts.join(', ')}.`
 }

@@ -1,5 +1,13 @@
 import { makeId, WisteriaError, type ListAsks, type ListView } from '@wisteria/core'
-import { type ViewRow } from '@wisteria/store'
+import {
+  changeSavedView,
+  countSavedViews,
+  deleteSavedView,
+  insertSavedView,
+  savedViewFor,
+  savedViewsFor,
+  type SavedView,
+} from '@wisteria/store'
 import { z } from 'zod'
 import type { Kernel } from '../kernel/kernel.js'
 import { requirePermission } from '../kernel/permission.js'
@@ -23,12 +31,12 @@ const body = z.strictObject({
   }),
 })
 
-const viewOf = (row: ViewRow, actor: string): ListView => ({
-  id: row.id,
-  name: row.name,
-  shared: row.shared === 1,
-  own: row.owner === actor,
-  asks: JSON.parse(row.asks) as ListAsks,
+const viewOf = ({ id, name, isShared, owner, asks }: SavedView, actor: string): ListView => ({
+  id,
+  name,
+  shared: isShared,
+  own: owner === actor,
+  asks,
 })
 
 /** A list that cannot be asked for is not kept. @throws WisteriaError that says where. */
@@ -38,19 +46,16 @@ function requireAskable({ kernel, site }: SiteRequest<unknown, unknown>, asks: L
 }
 
 /** A view that somebody may change: their own, or one that everybody shares. */
-async function requireView(request: SiteRequest<unknown, unknown>, reader: Kernel['database']): Promise<ViewRow> {
+async function requireView(request: SiteRequest<unknown, unknown>, reader: Kernel['database']): Promise<SavedView> {
   const { site, actor, params } = request
-  const [row] = await reader.all<ViewRow>(
-    'select * from views where site = ? and id = ? and (owner = ? or shared = 1)',
-    [site.id, params['id']!, actor],
-  )
-  if (!row)
+  const view = await savedViewFor(reader, site.id, actor, params['id']!)
+  if (!view)
     throw new WisteriaError(
       'notFound',
       `There is no view \`${params['id']!.slice(0, 60)}\` for you on ${site.settings.label}.`,
     )
-  if (row.shared === 1) requirePermission(request.caller, 'entry.write', site)
-  return row
+  if (view.isShared) requirePermission(request.caller, 'entry.write', site)
+  return view
 }
 
 export const viewRoutes: readonly Route[] = [
@@ -59,13 +64,9 @@ export const viewRoutes: readonly Route[] = [
     path: base,
     summary: 'The lists that you keep, and those that everybody shares.',
     permission: 'draft.read',
-    handle: async ({ kernel, site, actor }) => {
-      const rows = await kernel.database.all<ViewRow>(
-        'select * from views where site = ? and (owner = ? or shared = 1) order by shared, name, id',
-        [site.id, actor],
-      )
-      return { body: { views: rows.map((row) => viewOf(row, actor)) } }
-    },
+    handle: async ({ kernel, site, actor }) => ({
+      body: { views: (await savedViewsFor(kernel.database, site.id, actor)).map((view) => viewOf(view, actor)) },
+    }),
   }),
   route({
     method: 'POST',
@@ -79,18 +80,19 @@ export const viewRoutes: readonly Route[] = [
       if (asked.shared) requirePermission(request.caller, 'entry.write', site)
       requireAskable(request, asked.asks)
       return request.write(async (transaction) => {
-        const [held] = await transaction.all<{ count: number }>(
-          'select count(*) as count from views where site = ? and owner = ?',
-          [site.id, actor],
-        )
-        if (held!.count >= maxViews)
+        if ((await countSavedViews(transaction, site.id, actor)) >= maxViews)
           throw new WisteriaError('conflict', `You keep ${maxViews} views already. Take one away first.`)
-        const row: ViewRow = {
-          id: makeId(kernel.environment), site: site.id, name: asked.name, owner: actor, shared: asked.shared ? 1 : 0, asks: JSON.stringify(asked.asks),
-          created_at: kernel.at, updated_at: kernel.at,
-        } // prettier-ignore
-        await transaction.tables.views.create(row)
-        return { status: 201, body: viewOf(row, actor) }
+        const view: SavedView = {
+          id: makeId(kernel.environment),
+          site: site.id,
+          name: asked.name,
+          owner: actor,
+          isShared: asked.shared,
+          asks: asked.asks,
+          createdAt: kernel.at,
+        }
+        await insertSavedView(transaction, view)
+        return { status: 201, body: viewOf(view, actor) }
       })
     },
   }),
@@ -102,14 +104,12 @@ export const viewRoutes: readonly Route[] = [
     body,
     handle: async (request) => {
       const { kernel, actor, body: asked } = request
-      const row = await requireView(request, kernel.database)
+      const view = await requireView(request, kernel.database)
       if (asked.shared) requirePermission(request.caller, 'entry.write', request.site)
       requireAskable(request, asked.asks)
       return request.write(async (transaction) => {
-        const next = { ...row, name: asked.name, shared: asked.shared ? 1 : 0, asks: JSON.stringify(asked.asks) }
-        await transaction.run('update views set name = ?, shared = ?, asks = ?, updated_at = ? where id = ?', [
-          next.name, next.shared, next.asks, kernel.at, row.id,
-        ]) // prettier-ignore
+        const next = { ...view, name: asked.name, isShared: asked.shared, asks: asked.asks }
+        await changeSavedView(transaction, next, kernel.at)
         return { body: viewOf(next, actor) }
       })
     },
@@ -120,9 +120,9 @@ export const viewRoutes: readonly Route[] = [
     summary: 'Takes a view away; the entries stay.',
     permission: 'member.self',
     handle: async (request) => {
-      const row = await requireView(request, request.kernel.database)
+      const view = await requireView(request, request.kernel.database)
       return request.write(async (transaction) => {
-        await transaction.run('delete from views where id = ?', [row.id])
+        await deleteSavedView(transaction, view.id)
         return { status: 204 }
       })
     },

@@ -9,7 +9,17 @@ import {
   type Model,
   type ModelFile,
 } from '@wisteria/core'
-import { siteWithId, type ModelRow, type ProposalRow, type Reader, type Site } from '@wisteria/store'
+import {
+  adoptedModel,
+  insertProposal,
+  modelHistory,
+  pastModels,
+  proposalOnSite,
+  siteWithId,
+  type AdoptedModel,
+  type Reader,
+  type Site,
+} from '@wisteria/store'
 import { z } from 'zod'
 import { jobView } from '../jobs/jobs.js'
 import { route, type Route } from '../kernel/route.js'
@@ -33,35 +43,23 @@ async function modelFrom(reader: Reader, site: Site, from: readonly ModelFile[])
       defaultLocale: site.settings.defaultLocale,
       timeZone: site.settings.timeZone,
     },
-    isOfBefore ? await pastModels(reader, site) : [],
+    isOfBefore ? await pastModels(reader, site.id) : [],
   )
 }
 
-/** Every model that has been in force, oldest first. */
-async function pastModels(reader: Reader, site: Site): Promise<Model[]> {
-  const rows = await reader.all<{ model: string }>('select model from models where site = ? order by version', [
-    site.id,
-  ])
-  return rows.map(({ model }) => JSON.parse(model) as Model)
-}
-
 /** @throws WisteriaError `notFound` that says which versions there are. */
-async function requireModel(reader: Reader, site: Site, version: number): Promise<ModelRow> {
-  const [row] = Number.isInteger(version)
-    ? await reader.all<ModelRow>('select * from models where site = ? and version = ?', [site.id, version])
-    : []
-  if (!row)
-    throw new WisteriaError('notFound', `There is no version \`${version}\` of the model; the newest is ${site.model.version}.`) // prettier-ignore
-  return row
+async function requireModel(reader: Reader, site: Site, version: number): Promise<AdoptedModel> {
+  const adopted = Number.isInteger(version) ? await adoptedModel(reader, site.id, version) : undefined
+  if (!adopted)
+    throw new WisteriaError(
+      'notFound',
+      `There is no version \`${version}\` of the model; the newest is ${site.model.version}.`,
+    )
+  return adopted
 }
 
-async function adoptedFiles(reader: Reader, site: Site): Promise<ModelFile[]> {
-  const [row] = await reader.all<{ files: string }>('select files from models where site = ? and version = ?', [
-    site.id,
-    site.model.version,
-  ])
-  return row ? (JSON.parse(row.files) as ModelFile[]) : []
-}
+/** So many models that have been in force are shown. */
+const maxHistory = 500
 
 export const modelRoutes: readonly Route[] = [
   route({
@@ -70,16 +68,13 @@ export const modelRoutes: readonly Route[] = [
     summary: 'The model in force, with its files as they were adopted.',
     permission: 'model.read',
     handle: async ({ kernel, site }) => {
-      const [row] = await kernel.database.all<ModelRow>('select * from models where site = ? and version = ?', [
-        site.id,
-        site.model.version,
-      ])
+      const adopted = await adoptedModel(kernel.database, site.id, site.model.version)
       return {
         body: {
           ...site.model,
-          adoptedAt: row?.at ?? null,
-          adoptedBy: row?.actor ?? null,
-          files: row ? (JSON.parse(row.files) as ModelFile[]) : [],
+          adoptedAt: adopted?.at ?? null,
+          adoptedBy: adopted?.actor ?? null,
+          files: adopted?.files ?? [],
         },
       }
     },
@@ -90,17 +85,14 @@ export const modelRoutes: readonly Route[] = [
     summary: 'The models that have been in force, newest first: who adopted each and when, and what that did.',
     permission: 'model.read',
     handle: async ({ kernel, site }) => {
-      const rows = await kernel.database.all<ModelRow>(
-        'select version, consequences, at, actor from models where site = ? order by version desc limit 500',
-        [site.id],
-      )
+      const history = await modelHistory(kernel.database, site.id, maxHistory)
       return {
         body: {
-          models: rows.map((row) => ({
-            version: row.version,
-            adoptedAt: row.at,
-            adoptedBy: row.actor,
-            consequences: JSON.parse(row.consequences) as Consequence[],
+          models: history.map(({ version, at, actor, consequences }) => ({
+            version,
+            adoptedAt: at,
+            adoptedBy: actor,
+            consequences,
           })),
         },
       }
@@ -112,15 +104,12 @@ export const modelRoutes: readonly Route[] = [
     summary: 'The files of one model that has been in force.',
     permission: 'model.read',
     handle: async ({ kernel, site, params }) => {
-      const row = await requireModel(kernel.database, site, Number(params['version']!.slice(0, 20)))
-      return {
-        body: {
-          version: row.version,
-          adoptedAt: row.at,
-          adoptedBy: row.actor,
-          files: JSON.parse(row.files) as ModelFile[],
-        },
-      }
+      const { version, at, actor, files } = await requireModel(
+        kernel.database,
+        site,
+        Number(params['version']!.slice(0, 20)),
+      )
+      return { body: { version, adoptedAt: at, adoptedBy: actor, files } }
     },
   }),
   route({
@@ -139,21 +128,25 @@ export const modelRoutes: readonly Route[] = [
         throw new WisteriaError('badRequest', 'Send either `files`, or the `version` to go back to.')
       const adopted = version === undefined ? undefined : await requireModel(kernel.database, site, version)
       // An earlier model is meant with everything that it named then, whatever became of it since.
-      const files = adopted
-        ? (JSON.parse(adopted.files) as ModelFile[]).map((file) => withNamesOf(file, adopted.version))
-        : request.body.files!
+      const files = adopted ? adopted.files.map((file) => withNamesOf(file, adopted.version)) : request.body.files!
       const model = await modelFrom(kernel.database, site, files)
       await fieldReadsOf(kernel).keep()
       // What is stored may be much, so it is read outside the transaction: whoever writes does not wait for it.
       const consequences = isSameModel(site.model, model)
-        ? writtenAnew(await adoptedFiles(kernel.database, site), files)
+        ? writtenAnew((await adoptedModel(kernel.database, site.id, site.model.version))?.files ?? [], files)
         : await consequencesFor(kernel.database, site, model)
       return request.write(async (transaction) => {
         const id = makeId(kernel.environment)
-        await transaction.tables.proposals.create({
-          id, site: site.id, base_version: site.model.version, model: JSON.stringify(model), files: JSON.stringify(files),
-          consequences: JSON.stringify(consequences), at: kernel.at, actor: request.actor,
-        }) // prettier-ignore
+        await insertProposal(transaction, {
+          id,
+          site: site.id,
+          baseVersion: site.model.version,
+          model,
+          files,
+          consequences,
+          at: kernel.at,
+          actor: request.actor,
+        })
         return {
           status: 201,
           body: {
@@ -177,18 +170,15 @@ export const modelRoutes: readonly Route[] = [
       const answer = await request.write(async (transaction) => {
         const site = await siteWithId(transaction, request.site.id)
         requireNoAdoption(site)
-        const [proposal] = await transaction.all<ProposalRow>('select * from proposals where id = ? and site = ?', [
-          request.params['proposal']!,
-          site.id,
-        ])
+        const proposal = await proposalOnSite(transaction, site.id, request.params['proposal']!)
         if (!proposal)
           throw new WisteriaError(
             'notFound',
             'There is no such proposal. A proposal goes when another model is adopted: compare again.',
           )
-        if (proposal.base_version !== site.model.version)
+        if (proposal.baseVersion !== site.model.version)
           throw new WisteriaError('stale', 'Another model was adopted since this proposal was compared. Compare again.')
-        const consequences = JSON.parse(proposal.consequences) as Consequence[]
+        const { consequences, model, files } = proposal
         const refused = consequences
           .filter((one) => one.weight === 'refused')
           .map((one) => `${one.place}: ${one.message}`)
@@ -196,10 +186,13 @@ export const modelRoutes: readonly Route[] = [
           throw new WisteriaError('conflict', `The model cannot be adopted: ${refused.join(' ')}`, {
             problems: refused.map((message) => ({ code: 'refused', message })),
           })
-        const model = JSON.parse(proposal.model) as Model
         const job = await beginAdoption(request.kernel, transaction, site, request.actor, {
-          what: 'model', model, settings: site.settings, files: proposal.files, consequences,
-        }) // prettier-ignore
+          what: 'model',
+          model,
+          settings: site.settings,
+          files,
+          consequences,
+        })
         return {
           status: job ? 202 : 200,
           body: {

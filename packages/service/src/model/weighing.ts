@@ -8,22 +8,15 @@ import {
   Weighing,
   worstFirst,
   type Consequence,
-  type Document,
   type Fielded,
   type Model,
   type PlaceReader,
-  type StoredEntry,
 } from '@wisteria/core'
-import { sharedLayer, type FieldReadRow, type Reader, type Site } from '@wisteria/store'
-
-const batch = 500
+import { countEntriesByType, fieldReadsOn, storedEntries, type Reader, type Site } from '@wisteria/store'
 
 /** Every consequence of a proposed model: of the models themselves, on what is stored, and for who reads it. */
 export async function consequencesFor(reader: Reader, site: Site, model: Model): Promise<Consequence[]> {
-  const counts = await reader.all<{ type: string; kept: number; binned: number }>(
-    'select type, count(*) - count(deleted_at) as kept, count(deleted_at) as binned from entries where site = ? group by type',
-    [site.id],
-  )
+  const counts = await countEntriesByType(reader, site.id)
   const all = consequencesOf(
     site.model,
     model,
@@ -35,63 +28,6 @@ export async function consequencesFor(reader: Reader, site: Site, model: Model):
   return withReaders(reader, site, model, worstFirst([...all, ...weighing.consequences()]))
 }
 
-/** The entries of a type with the documents that are in force, a batch at a time. */
-async function* storedEntries(reader: Reader, site: Site, type: string): AsyncGenerator<StoredEntry> {
-  interface Row {
-    readonly id: string
-    readonly layer: string | null
-    readonly document: string
-    readonly model_version: number
-  }
-  for (let after = ''; ;) {
-    const ids = await reader.all<{ id: string }>(
-      `select id from entries where site = ? and type = ? and id > ? order by id limit ${batch}`,
-      [site.id, type, after],
-    )
-    if (ids.length === 0) return
-    after = ids.at(-1)!.id
-    const wanted = JSON.stringify(ids.map((row) => row.id))
-    const copies = await reader.all<Row>(
-      `select e.id, null as layer, r.document, r.model_version from entries e join revisions r on r.entry = e.id and r.number = e.revision
-       where e.id in (select value from json_each(?))`,
-      [wanted],
-    )
-    // The newest publication of each layer says what of it is public.
-    const layers = await reader.all<Row>(
-      `select p.entry as id, p.layer, r.document, r.model_version from publications p join revisions r on r.entry = p.entry and r.number = p.revision
-       where p.entry in (select value from json_each(?)) and p.id = (select max(q.id) from publications q where q.entry = p.entry and q.layer = p.layer)`,
-      [wanted],
-    )
-    const parsed = new Map<string, Document>()
-    const written = (row: Row) => {
-      const document = parsed.get(row.document) ?? (JSON.parse(row.document) as Document)
-      parsed.set(row.document, document)
-      return { document, modelVersion: row.model_version }
-    }
-    const byEntry = new Map<string, Row[]>()
-    for (const row of layers) byEntry.set(row.id, [...(byEntry.get(row.id) ?? []), row])
-    for (const copy of copies) {
-      const own = byEntry.get(copy.id) ?? []
-      const shared = own.find((row) => row.layer === sharedLayer)
-      yield {
-        id: copy.id,
-        type,
-        copy: written(copy),
-        ...(shared
-          ? {
-              layers: {
-                shared: written(shared),
-                locales: Object.fromEntries(
-                  own.filter((row) => row !== shared).map((row) => [row.layer!, written(row)]),
-                ),
-              },
-            }
-          : {}),
-      }
-    }
-  }
-}
-
 /** Says of everything that breaks which access keys read it, and when they last did. */
 async function withReaders(
   reader: Reader,
@@ -100,10 +36,7 @@ async function withReaders(
   all: readonly Consequence[],
 ): Promise<Consequence[]> {
   if (!all.some((one) => one.weight !== 'plain')) return [...all]
-  const reads = await reader.all<FieldReadRow & { label: string }>(
-    'select f.*, k.label from field_reads f join access_keys k on k.id = f.key where f.site = ? and k.revoked_at is null order by f.at desc',
-    [site.id],
-  )
+  const reads = await fieldReadsOn(reader, site.id)
   if (reads.length === 0) return [...all]
   return all.map((one) => {
     const place = one.weight === 'plain' ? undefined : (placeIn(site.model, one.place) ?? placeIn(model, one.place))

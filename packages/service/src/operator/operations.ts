@@ -1,5 +1,5 @@
 import { WisteriaError, type ManagedAccount, type Environment } from '@wisteria/core'
-import type { Database } from '@wisteria/store'
+import { siteIds, type Database } from '@wisteria/store'
 import { z } from 'zod'
 import {
   accountsOf,
@@ -71,7 +71,7 @@ export const operations = {
   }),
   restored: operation(z.strictObject({}), async ({ database, write, environment, folder }) => {
     await beginNotedHistory(database, write, environment, folder)
-    return { sites: (await database.all('select 1 from sites')).length }
+    return { sites: (await siteIds(database)).length }
   }),
 } as const
 export type Operations = typeof operations

@@ -1,5 +1,14 @@
 import { contentFor, chainOf, makeId, WisteriaError, type Document } from '@wisteria/core'
-import type { DraftRow, FrontEndRow, Site } from '@wisteria/store'
+import {
+  deleteFrontEnd,
+  draftPathOf,
+  frontEndNamed,
+  frontEndsOf,
+  revokeGrantsOf,
+  storeFrontEnd,
+  type FrontEnd,
+  type Site,
+} from '@wisteria/store'
 import { z } from 'zod'
 import type { Kernel } from '../kernel/kernel.js'
 import { exchangeCode, issueCode } from '../access/grants.js'
@@ -34,12 +43,12 @@ const frontEndBody = z.strictObject({
   enter: z.record(z.string(), enterAddress),
 })
 
-const frontEndView = (row: FrontEndRow) => ({
-  name: row.name,
-  label: row.label,
-  origins: JSON.parse(row.origins) as string[],
-  enter: JSON.parse(row.enter) as Record<string, string>,
-  createdAt: row.created_at,
+const frontEndView = ({ name, label, origins, enter, createdAt }: FrontEnd) => ({
+  name,
+  label,
+  origins,
+  enter,
+  createdAt,
 })
 
 function requireConsistent(site: Site, body: z.infer<typeof frontEndBody>): void {
@@ -55,10 +64,10 @@ function requireConsistent(site: Site, body: z.infer<typeof frontEndBody>): void
   }
 }
 
-async function requireFrontEnd(kernel: Kernel, site: Site, name: string): Promise<FrontEndRow> {
-  const [row] = await kernel.database.all<FrontEndRow>('select * from front_ends where site = ? and name = ?', [site.id, name]) // prettier-ignore
-  if (!row) throw new WisteriaError('notFound', `There is no front end \`${name.slice(0, 60)}\`.`)
-  return row
+async function requireFrontEnd(kernel: Kernel, site: Site, name: string): Promise<FrontEnd> {
+  const frontEnd = await frontEndNamed(kernel.database, site.id, name)
+  if (!frontEnd) throw new WisteriaError('notFound', `There is no front end \`${name.slice(0, 60)}\`.`)
+  return frontEnd
 }
 
 export const frontEndRoutes: readonly Route[] = [
@@ -67,12 +76,9 @@ export const frontEndRoutes: readonly Route[] = [
     path: base,
     summary: 'The registered front ends: their origins, and where a preview enters them.',
     permission: 'model.read',
-    handle: async ({ kernel, site }) => {
-      const rows = await kernel.database.all<FrontEndRow>('select * from front_ends where site = ? order by name', [
-        site.id,
-      ])
-      return { body: { frontEnds: rows.map(frontEndView) } }
-    },
+    handle: async ({ kernel, site }) => ({
+      body: { frontEnds: (await frontEndsOf(kernel.database, site.id)).map(frontEndView) },
+    }),
   }),
   route({
     method: 'PUT',
@@ -86,25 +92,14 @@ export const frontEndRoutes: readonly Route[] = [
         if (!/^[a-z][a-z0-9-]{0,39}$/.test(name))
           throw new WisteriaError('invalid', 'The name of a front end is lowercase letters, digits and hyphens.')
         requireConsistent(request.site, request.body)
-        const { label, origins, enter } = request.body
-        await transaction.run(
-          `insert into front_ends (id, site, name, label, origins, enter, created_at) values (?, ?, ?, ?, ?, ?, ?)
-           on conflict (site, name) do update set label = excluded.label, origins = excluded.origins, enter = excluded.enter`,
-          [
-            makeId(request.kernel.environment),
-            request.site.id,
-            name,
-            label,
-            JSON.stringify(origins),
-            JSON.stringify(enter),
-            request.kernel.at,
-          ],
-        )
-        const [row] = await transaction.all<FrontEndRow>('select * from front_ends where site = ? and name = ?', [
-          request.site.id,
+        await storeFrontEnd(transaction, {
+          id: makeId(request.kernel.environment),
+          site: request.site.id,
           name,
-        ])
-        return { body: frontEndView(row!) }
+          ...request.body,
+          createdAt: request.kernel.at,
+        })
+        return { body: frontEndView((await frontEndNamed(transaction, request.site.id, name))!) }
       }),
   }),
   route({
@@ -113,9 +108,9 @@ export const frontEndRoutes: readonly Route[] = [
     summary: 'Removes a front end; its preview grants end.',
     permission: 'integration.manage',
     handle: async (request) => {
-      const row = await requireFrontEnd(request.kernel, request.site, request.params['name']!)
+      const { id } = await requireFrontEnd(request.kernel, request.site, request.params['name']!)
       return request.write(async (transaction) => {
-        await transaction.run('delete from front_ends where id = ?', [row.id])
+        await deleteFrontEnd(transaction, id)
         return { status: 204 }
       })
     },
@@ -132,25 +127,25 @@ export const frontEndRoutes: readonly Route[] = [
       const frontEnd = await requireFrontEnd(kernel, site, body.frontEnd)
       const copy = await requireEntry(kernel.database, site, params['id']!)
       const locale = requireLocale(site, body.locale)
-      const enter = JSON.parse(frontEnd.enter) as Record<string, string>
-      const pattern = enter[copy.type.name] ?? enter['*']
+      const pattern = frontEnd.enter[copy.type.name] ?? frontEnd.enter['*']
       if (pattern === undefined)
         throw new WisteriaError('notFound', `${frontEnd.label} has no preview address for the type ${copy.type.name}.`)
-      const [row] = await kernel.database.all<Pick<DraftRow, 'path'>>(
-        'select path from drafts where shelf = ? and entry = ? and locale = ?',
-        [site.shelf, copy.id, locale],
-      )
+      const path = await draftPathOf(kernel.database, site, copy.id, locale)
       const slugField = copy.type.fields.find((field) => field.kind === 'slug')
       const slug = slugField
         ? contentFor(slugField, copy.document as Document, chainOf(site.settings, locale))
         : undefined
       const fill: Record<string, string> = {
-        path: row?.path ?? '', slug: typeof slug === 'string' ? slug : '', locale, id: copy.id, grant: await issueCode(kernel, site, frontEnd.id, caller.account),
-      } // prettier-ignore
+        path: path ?? '',
+        slug: typeof slug === 'string' ? slug : '',
+        locale,
+        id: copy.id,
+        grant: await issueCode(kernel, site, frontEnd.id, caller.account),
+      }
       return {
         body: {
           address: pattern.replaceAll(/\{(\w+)\}/g, (_, name: string) => encodeURIComponent(fill[name] ?? '')),
-          path: row?.path ?? null,
+          path,
         },
       }
     },
@@ -176,10 +171,7 @@ export const frontEndRoutes: readonly Route[] = [
     handle: (request) =>
       request.write(async (transaction) => {
         const account = request.caller.is === 'member' ? request.caller.account : ''
-        await transaction.run(
-          'update grants set revoked_at = ? where site = ? and account = ? and revoked_at is null',
-          [request.kernel.at, request.site.id, account],
-        )
+        await revokeGrantsOf(transaction, account, request.kernel.at, request.site.id)
         return { status: 204 }
       }),
   }),

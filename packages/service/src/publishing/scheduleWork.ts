@@ -1,5 +1,17 @@
 import { decide, WisteriaError } from '@wisteria/core'
-import { Act, siteWithId, workingCopyOf, type ScheduleRow, type Transaction } from '@wisteria/store'
+import {
+  Act,
+  countScheduleTry,
+  dueSchedules,
+  endSchedule,
+  nextScheduleAt,
+  openSchedule,
+  siteWithId,
+  typeOfEntry,
+  workingCopyOf,
+  type Schedule,
+  type Transaction,
+} from '@wisteria/store'
 import { publish, unpublish } from './publishing.js'
 import { tellSchedule } from './schedules.js'
 import type { Kernel } from '../kernel/kernel.js'
@@ -13,24 +25,16 @@ const maxTries = 3
  * Carries out schedules: each in one transaction with what becomes of it, so that a crash leaves either both or neither, and
  * what came due while the service was down is done when it is back.
  */
-export const scheduleWork = (kernel: Kernel): Work<ScheduleRow> => ({
+export const scheduleWork = (kernel: Kernel): Work<Schedule> => ({
   name: 'schedules',
   atOnce: 1,
   keyOf: ({ id }) => id,
-  due: (most, skipped) =>
-    kernel.database.all<ScheduleRow>(
-      `select * from schedules where state = 'planned' and at <= ? and id not in (select value from json_each(?))
-       order by at, id limit ?`,
-      [kernel.at, JSON.stringify(skipped), most],
-    ),
+  due: (most, skipped) => dueSchedules(kernel.database, kernel.at, most, skipped),
   next: async (skipped) => {
-    const [next] = await kernel.database.all<{ at: string }>(
-      `select at from schedules where state = 'planned' and id not in (select value from json_each(?)) order by at limit 1`,
-      [JSON.stringify(skipped)],
-    )
-    return next && Date.parse(next.at)
+    const at = await nextScheduleAt(kernel.database, skipped)
+    return at === undefined ? undefined : Date.parse(at)
   },
-  run: (row) => carryOut(kernel, row),
+  run: (schedule) => carryOut(kernel, schedule),
   setAside: ({ id }) =>
     kernel.write((transaction) =>
       giveUp(
@@ -43,13 +47,13 @@ export const scheduleWork = (kernel: Kernel): Work<ScheduleRow> => ({
 })
 
 /** One schedule. What it would have to leave half done it leaves undone, and says why. */
-async function carryOut(kernel: Kernel, { id, tries }: ScheduleRow): Promise<void> {
+async function carryOut(kernel: Kernel, { id, tries }: Schedule): Promise<void> {
   if (tries >= maxTries) {
     const message = `It was started ${maxTries} times and never finished.`
     return kernel.write((transaction) => giveUp(kernel, transaction, id, message))
   }
   // Written before it is tried: a try that takes the process with it counts too.
-  await kernel.database.write(({ run }) => run('update schedules set tries = tries + 1 where id = ?', [id]))
+  await kernel.database.write((transaction) => countScheduleTry(transaction, id))
   try {
     await kernel.write((transaction) => attempt(kernel, transaction, id))
   } catch (error) {
@@ -60,42 +64,35 @@ async function carryOut(kernel: Kernel, { id, tries }: ScheduleRow): Promise<voi
 }
 
 async function attempt(kernel: Kernel, transaction: Transaction, id: string): Promise<void> {
-  const row = await plannedRow(transaction, id)
-  if (!row || Date.parse(row.at) > kernel.now) return
-  const site = await siteWithId(transaction, row.site)
-  const copy = await workingCopyOf(transaction, site, row.entry)
+  const schedule = await openSchedule(transaction, id)
+  if (!schedule || Date.parse(schedule.at) > kernel.now) return
+  const site = await siteWithId(transaction, schedule.site)
+  const copy = await workingCopyOf(transaction, site, schedule.entry)
   if (!copy) throw new WisteriaError('notFound', 'The entry is no longer there.')
-  const caller = await callerOfActor(kernel, row.actor, site)
+  const caller = await callerOfActor(kernel, schedule.actor, site)
   const may = decide(caller, 'entry.publish')
   if (!may.allowed)
     throw new WisteriaError(
       'forbidden',
       `Whoever planned it no longer has the right to do it. ${caller.is === 'nobody' ? '' : may.because!}`.trim(),
     )
-  const act = new Act(transaction, site, row.actor, kernel.environment)
-  const locales = row.locales === null ? undefined : (JSON.parse(row.locales) as string[])
-  const author = { caller, actor: row.actor }
-  if (row.does === 'publish') await publish(transaction, act, author, copy, locales)
+  const act = new Act(transaction, site, schedule.actor, kernel.environment)
+  const locales = schedule.locales ?? undefined
+  const author = { caller, actor: schedule.actor }
+  if (schedule.does === 'publish') await publish(transaction, act, author, copy, locales)
   else await unpublish(transaction, act, author, copy, locales, false)
-  await transaction.run("update schedules set state = 'done', ended_at = ? where id = ?", [act.at, id])
+  await endSchedule(transaction, id, 'done', act.at)
 }
 
 async function giveUp(kernel: Kernel, transaction: Transaction, id: string, message: string): Promise<void> {
-  const row = await plannedRow(transaction, id)
-  if (!row) return
-  const at = kernel.at
-  await transaction.run("update schedules set state = 'failed', message = ?, ended_at = ? where id = ?", [message, at, id]) // prettier-ignore
-  const site = await siteWithId(transaction, row.site)
+  const schedule = await openSchedule(transaction, id)
+  if (!schedule) return
+  await endSchedule(transaction, id, 'failed', kernel.at, message)
+  const site = await siteWithId(transaction, schedule.site)
   // What made it fail may be the entry itself, which then cannot be read here either: its id and type are told all the same.
-  const [entry] = await transaction.all<{ type: string }>('select type from entries where id = ?', [row.entry])
-  const type = site.model.types.find((one) => one.id === entry?.type)
+  const typeId = await typeOfEntry(transaction, schedule.entry)
+  const type = site.model.types.find((one) => one.id === typeId)
   if (!type) return
-  const act = new Act(transaction, site, row.actor, kernel.environment)
-  await tellSchedule(act, { ...row, state: 'failed', message }, { id: row.entry, type: type.name }, true)
-}
-
-/** A schedule that still waits: it may have been moved or cancelled since it was looked for. */
-async function plannedRow(transaction: Transaction, id: string): Promise<ScheduleRow | undefined> {
-  const [row] = await transaction.all<ScheduleRow>("select * from schedules where id = ? and state = 'planned'", [id])
-  return row
+  const act = new Act(transaction, site, schedule.actor, kernel.environment)
+  await tellSchedule(act, { ...schedule, state: 'failed', message }, { id: schedule.entry, type: type.name }, true)
 }

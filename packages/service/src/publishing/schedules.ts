@@ -10,7 +10,21 @@ import {
   type Caller,
   type ScheduleView,
 } from '@wisteria/core'
-import { Act, siteWithId, type Reader, type ScheduleRow, type Site, type Transaction } from '@wisteria/store'
+import {
+  Act,
+  endSchedule,
+  insertSchedule,
+  moveSchedule,
+  scheduleOnSite,
+  schedulesOf,
+  scheduleWithEntry,
+  siteWithId,
+  type Reader,
+  type Schedule,
+  type ScheduleWithEntry,
+  type Site,
+  type Transaction,
+} from '@wisteria/store'
 import { z } from 'zod'
 import { requireMay } from '../kernel/permission.js'
 import { route, type Route } from '../kernel/route.js'
@@ -23,38 +37,20 @@ const base = '/edit/v1/sites/{site}/schedules'
 /** A plan may lie this far ahead. */
 const maxYears = 10
 
-interface WithEntry extends ScheduleRow {
-  readonly title: string | null
-  readonly type: string | null
-}
-
-const select = (where: string) =>
-  `select s.*, d.title, d.type from schedules s left join drafts d on d.shelf = ? and d.entry = s.entry and d.locale = ? where ${where}`
-
-export const scheduleView = (site: Site, row: WithEntry): ScheduleView => ({
-  id: row.id,
-  entry: row.entry,
-  type: site.model.types.find((type) => type.id === row.type)?.name ?? '',
-  title: row.title ?? '',
-  does: row.does,
-  locales: row.locales === null ? null : (JSON.parse(row.locales) as string[]),
-  at: row.at,
-  zone: row.zone,
-  state: row.state,
-  message: row.message,
-  plannedBy: row.actor,
-  endedAt: row.ended_at,
+export const scheduleView = (site: Site, schedule: ScheduleWithEntry): ScheduleView => ({
+  id: schedule.id,
+  entry: schedule.entry,
+  type: site.model.types.find((type) => type.id === schedule.type)?.name ?? '',
+  title: schedule.title ?? '',
+  does: schedule.does,
+  locales: schedule.locales,
+  at: schedule.at,
+  zone: schedule.zone,
+  state: schedule.state,
+  message: schedule.message,
+  plannedBy: schedule.actor,
+  endedAt: schedule.endedAt,
 })
-
-async function schedulesOf(
-  reader: Reader,
-  site: Site,
-  where: string,
-  bindings: readonly string[],
-): Promise<ScheduleView[]> {
-  const rows = await reader.all<WithEntry>(select(where), [site.shelf, site.settings.defaultLocale, ...bindings])
-  return rows.map((row) => scheduleView(site, row))
-}
 
 const time = z
   .string()
@@ -73,7 +69,7 @@ function readPlan(
   site: Site,
   now: number,
   plan: { at: string; zone?: string | undefined; locales?: readonly string[] | undefined },
-): Pick<ScheduleRow, 'at' | 'zone' | 'locales'> {
+): Pick<Schedule, 'at' | 'zone' | 'locales'> {
   const zone = plan.zone ?? site.settings.timeZone
   const bad = (pointer: string, message: string) =>
     new WisteriaError('invalid', message, { problems: [{ code: 'badSchedule', pointer, message }] })
@@ -97,46 +93,41 @@ function readPlan(
   const known = localeTags(site.settings)
   const unknown = plan.locales?.find((locale) => !known.includes(locale))
   if (unknown !== undefined) throw bad('/locales', `\`${unknown}\` is not a locale of this site (${known.join(', ')}).`)
-  return { at: new Date(at).toISOString(), zone, locales: plan.locales ? JSON.stringify(plan.locales) : null }
+  return { at: new Date(at).toISOString(), zone, locales: plan.locales ?? null }
 }
 
-async function requirePlanned(transaction: Reader, site: Site, id: string): Promise<ScheduleRow> {
-  const [row] = await transaction.all<ScheduleRow>('select * from schedules where site = ? and id = ?', [site.id, id])
-  if (!row) throw new WisteriaError('notFound', `There is no plan \`${id.slice(0, 60)}\` on ${site.settings.label}.`)
+async function requirePlanned(transaction: Reader, site: Site, id: string): Promise<Schedule> {
+  const schedule = await scheduleOnSite(transaction, site.id, id)
+  if (!schedule)
+    throw new WisteriaError('notFound', `There is no plan \`${id.slice(0, 60)}\` on ${site.settings.label}.`)
   const ended = { done: 'has been done', failed: 'was tried and failed', calledOff: 'was called off' }
-  if (row.state !== 'planned') throw new WisteriaError('conflict', `This plan ${ended[row.state]} already.`)
-  return row
+  if (schedule.state !== 'planned') throw new WisteriaError('conflict', `This plan ${ended[schedule.state]} already.`)
+  return schedule
 }
 
 /** Tells what became of a plan. */
 export async function tellSchedule(
   act: Act,
-  row: ScheduleRow,
+  { id, does, at, state, message, locales }: Schedule,
   entry: { readonly id: string; readonly type: string },
   failed = false,
 ): Promise<void> {
-  const { id, does, at, state, message } = row
   await act.tell(failed ? 'entry.scheduleFailed' : 'entry.scheduled', {
     entry,
-    ...(row.locales === null ? {} : { locales: JSON.parse(row.locales) as string[] }),
+    ...(locales === null ? {} : { locales: [...locales] }),
     schedule: { id, does, at, state, ...(message === '' ? {} : { message }) },
   })
 }
 
 /** Whoever is limited to some locales schedules in those, and leaves others' schedules of others alone. */
-const requireMaySchedule = (
-  caller: Caller,
-  site: Site,
-  type: string,
-  { locales }: Pick<ScheduleRow, 'locales'>,
-): void =>
+const requireMaySchedule = (caller: Caller, site: Site, type: string, { locales }: Pick<Schedule, 'locales'>): void =>
   requireMay(caller, 'entry.publish', {
     type,
-    locales: locales === null ? localeTags(site.settings) : (JSON.parse(locales) as string[]),
+    locales: locales ?? localeTags(site.settings),
   })
 
 async function answerSchedule(transaction: Transaction, site: Site, id: string) {
-  return (await schedulesOf(transaction, site, 's.id = ?', [id]))[0]!
+  return scheduleView(site, (await scheduleWithEntry(transaction, site, id))!)
 }
 
 export const scheduleRoutes: readonly Route[] = [
@@ -148,18 +139,9 @@ export const scheduleRoutes: readonly Route[] = [
     permission: 'draft.read',
     query: z.object({ entry: z.string().max(60).optional(), ended: z.enum(['true', 'false']).optional() }),
     handle: async ({ kernel, site, query }) => {
-      const isEnded = query.ended === 'true'
-      const id = query.entry === undefined ? undefined : (await requireEntry(kernel.database, site, query.entry)).id
-      const terms = [
-        id === undefined ? 's.site = ?' : '+s.site = ?',
-        isEnded ? "s.state <> 'planned'" : "s.state = 'planned'",
-      ]
-      if (id !== undefined) terms.push('s.entry = ?')
-      const order = isEnded ? 'order by s.ended_at desc, s.id limit 200' : 'order by s.at, s.id limit 500'
-      const bindings = [site.id, ...(id === undefined ? [] : [id])]
-      return {
-        body: { schedules: await schedulesOf(kernel.database, site, `${terms.join(' and ')} ${order}`, bindings) },
-      }
+      const entry = query.entry === undefined ? undefined : (await requireEntry(kernel.database, site, query.entry)).id
+      const schedules = await schedulesOf(kernel.database, site, { entry, ended: query.ended === 'true' })
+      return { body: { schedules: schedules.map((schedule) => scheduleView(site, schedule)) } }
     },
   }),
   route({
@@ -176,15 +158,23 @@ export const scheduleRoutes: readonly Route[] = [
         requireInUse(copy)
         const { kernel, actor, body } = request
         const act = new Act(transaction, site, actor, kernel.environment)
-        const row: ScheduleRow = {
-          id: makeId(kernel.environment), site: site.id, entry: copy.id, does: body.does, ...readPlan(site, kernel.now, body),
-          state: 'planned', message: '', actor, created_at: act.at, ended_at: null, tries: 0,
-        } // prettier-ignore
-        requireMaySchedule(request.caller, site, copy.type.name, row)
-        await transaction.tables.schedules.create(row)
-        transaction.touch('schedules')
-        await tellSchedule(act, row, { id: copy.id, type: copy.type.name })
-        return { status: 201, body: await answerSchedule(transaction, site, row.id) }
+        const schedule: Schedule = {
+          id: makeId(kernel.environment),
+          site: site.id,
+          entry: copy.id,
+          does: body.does,
+          ...readPlan(site, kernel.now, body),
+          state: 'planned',
+          message: '',
+          actor,
+          createdAt: act.at,
+          endedAt: null,
+          tries: 0,
+        }
+        requireMaySchedule(request.caller, site, copy.type.name, schedule)
+        await insertSchedule(transaction, schedule)
+        await tellSchedule(act, schedule, { id: copy.id, type: copy.type.name })
+        return { status: 201, body: await answerSchedule(transaction, site, schedule.id) }
       }),
   }),
   route({
@@ -196,17 +186,14 @@ export const scheduleRoutes: readonly Route[] = [
     handle: (request) =>
       request.write(async (transaction) => {
         const site = await siteWithId(transaction, request.site.id)
-        const row = await requirePlanned(transaction, site, request.params['id']!)
-        const copy = await requireEntry(transaction, site, row.entry)
-        const next = { ...row, ...readPlan(site, request.kernel.now, request.body), actor: request.actor }
-        for (const one of [row, next]) requireMaySchedule(request.caller, site, copy.type.name, one)
-        await transaction.run('update schedules set at = ?, zone = ?, locales = ?, actor = ?, tries = 0 where id = ?', [
-          next.at, next.zone, next.locales, next.actor, row.id,
-        ]) // prettier-ignore
-        transaction.touch('schedules')
+        const schedule = await requirePlanned(transaction, site, request.params['id']!)
+        const copy = await requireEntry(transaction, site, schedule.entry)
+        const next = { ...schedule, ...readPlan(site, request.kernel.now, request.body), actor: request.actor }
+        for (const one of [schedule, next]) requireMaySchedule(request.caller, site, copy.type.name, one)
+        await moveSchedule(transaction, next)
         const act = new Act(transaction, site, request.actor, request.kernel.environment)
         await tellSchedule(act, next, { id: copy.id, type: copy.type.name })
-        return { body: await answerSchedule(transaction, site, row.id) }
+        return { body: await answerSchedule(transaction, site, next.id) }
       }),
   }),
   route({
@@ -217,12 +204,12 @@ export const scheduleRoutes: readonly Route[] = [
     handle: (request) =>
       request.write(async (transaction) => {
         const site = await siteWithId(transaction, request.site.id)
-        const row = await requirePlanned(transaction, site, request.params['id']!)
-        const copy = await requireEntry(transaction, site, row.entry)
-        requireMaySchedule(request.caller, site, copy.type.name, row)
+        const schedule = await requirePlanned(transaction, site, request.params['id']!)
+        const copy = await requireEntry(transaction, site, schedule.entry)
+        requireMaySchedule(request.caller, site, copy.type.name, schedule)
         const act = new Act(transaction, site, request.actor, request.kernel.environment)
-        await transaction.run("update schedules set state = 'calledOff', ended_at = ? where id = ?", [act.at, row.id])
-        await tellSchedule(act, { ...row, state: 'calledOff' }, { id: copy.id, type: copy.type.name })
+        await endSchedule(transaction, schedule.id, 'calledOff', act.at)
+        await tellSchedule(act, { ...schedule, state: 'calledOff' }, { id: copy.id, type: copy.type.name })
         return { status: 204 }
       }),
   }),

@@ -1,4 +1,4 @@
-import type { Database, Site } from '@wisteria/store'
+import { keepFieldReads, type Database, type Site } from '@wisteria/store'
 import type { Caller } from '@wisteria/core'
 import { perKernel } from '../kernel/perKernel.js'
 
@@ -96,14 +96,7 @@ export class FieldReads {
     const fresh = [...this.#reads.values()].filter((read) => !read.isKept)
     if (fresh.length === 0) return
     for (const read of fresh) read.isKept = true
-    await this.#database.write(async (transaction) => {
-      for (const { site, key, type, field, name, at } of fresh)
-        await transaction.run(
-          `insert into field_reads (site, key, type, field, name, at) values (?, ?, ?, ?, ?, ?)
-           on conflict (site, key, type, field, name) do update set at = max(at, excluded.at)`,
-          [site, key, type, field, name, at],
-        )
-    })
+    await this.#database.write((transaction) => keepFieldReads(transaction, fresh))
   }
 }
 

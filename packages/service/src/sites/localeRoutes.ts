@@ -1,5 +1,13 @@
 import { checkSettings, localeTags, WisteriaError, type LocaleConsequences, type SiteSettings } from '@wisteria/core'
-import { siteWithId, useOfLocale, type JobRow, type Reader, type Site, type Transaction } from '@wisteria/store'
+import {
+  hasBeenPublic,
+  siteWithId,
+  useOfLocale,
+  type Job,
+  type Reader,
+  type Site,
+  type Transaction,
+} from '@wisteria/store'
 import { z } from 'zod'
 import { jobView } from '../jobs/jobs.js'
 import type { Kernel } from '../kernel/kernel.js'
@@ -30,8 +38,9 @@ export function requireSettings(settings: SiteSettings): SiteSettings {
 
 /** Why another default locale is refused. */
 async function defaultKept(reader: Reader, site: Site): Promise<string | null> {
-  const [used] = await reader.all('select 1 from publications where site = ? limit 1', [site.id])
-  return used ? 'The default locale stays what it is once something has been public.' : null
+  return (await hasBeenPublic(reader, site.id))
+    ? 'The default locale stays what it is once something has been public.'
+    : null
 }
 
 /** The version of the settings, for `If-Match`. */
@@ -82,7 +91,7 @@ async function changeSettings(
   actor: string,
   settings: SiteSettings,
   retire: readonly string[],
-): Promise<JobRow | undefined> {
+): Promise<Job | undefined> {
   const { retired, defaultChanged } = await consequencesOf(transaction, site, settings)
   for (const { tag, refused, ...use } of retired) {
     if (refused !== null) throw new WisteriaError('conflict', refused)

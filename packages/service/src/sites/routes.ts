@@ -1,5 +1,16 @@
 import { makeId, WisteriaError } from '@wisteria/core'
-import { fillWords, forgetWords, rebuildPublished, siteWithId, type Site, type Transaction } from '@wisteria/store'
+import {
+  changeOpen,
+  fillWords,
+  forgetWords,
+  insertMembership,
+  insertSite,
+  rebuildPublished,
+  siteNamed,
+  siteWithId,
+  type Site,
+  type Transaction,
+} from '@wisteria/store'
 import { z } from 'zod'
 import type { Kernel } from '../kernel/kernel.js'
 import { route, type Route } from '../kernel/route.js'
@@ -21,22 +32,13 @@ export async function createSite(
 ): Promise<Site> {
   const { name, ...settings } = wanted
   requireSettings(settings)
-  if ((await transaction.all('select 1 from sites where name = ?', [name])).length > 0)
+  if (await siteNamed(transaction, name))
     throw new WisteriaError('conflict', `There is a site named \`${name}\` already.`)
   const id = makeId(kernel.environment)
   const at = kernel.at
-  await transaction.tables.sites.create({
-    id, name, open: 0, model_version: 0, settings_version: 1, sequence: 0, generation: 0, epoch: makeId(kernel.environment).slice(10), created_at: at,
-  }) // prettier-ignore
-  await transaction.tables.settings.create({
-    site: id,
-    version: 1,
-    settings: JSON.stringify(settings),
-    sequence: 0,
-    at,
-    actor: `account:${account}`,
-  })
-  await transaction.tables.memberships.create({ account, site: id, role: 'owner', locales: null, created_at: at })
+  const epoch = makeId(kernel.environment).slice(10)
+  await insertSite(transaction, { id, name, epoch, settings }, at, `account:${account}`)
+  await insertMembership(transaction, account, id, { role: 'owner' }, at)
   return siteWithId(transaction, id)
 }
 
@@ -78,7 +80,7 @@ export const siteRoutes: readonly Route[] = [
     body: z.strictObject({ open: z.boolean() }),
     handle: (request) =>
       request.write(async (transaction) => {
-        await transaction.run('update sites set open = ? where id = ?', [request.body.open ? 1 : 0, request.site.id])
+        await changeOpen(transaction, request.site.id, request.body.open)
         return { body: siteView(await siteWithId(transaction, request.site.id)) }
       }),
   }),

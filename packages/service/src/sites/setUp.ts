@@ -1,4 +1,5 @@
 import { WisteriaError } from '@wisteria/core'
+import { hasAccounts } from '@wisteria/store'
 import { z } from 'zod'
 import { createAccount, email, password, personName } from '../access/accounts.js'
 import { route, type Route } from '../kernel/route.js'
@@ -14,10 +15,7 @@ export const setUpRoutes: readonly Route[] = [
     path: '/edit/v1/service',
     summary: 'Whether the service still waits for its first owner.',
     permission: 'anyone',
-    handle: async ({ kernel }) => {
-      const [row] = await kernel.database.all<{ count: number }>('select count(*) as count from accounts')
-      return { body: { waitsForOwner: row!.count === 0 } }
-    },
+    handle: async ({ kernel }) => ({ body: { waitsForOwner: !(await hasAccounts(kernel.database)) } }),
   }),
   route({
     method: 'POST',
@@ -39,7 +37,7 @@ export const setUpRoutes: readonly Route[] = [
       const passwordHash = await hashPassword(request.body.password)
       let account = ''
       await request.kernel.write(async (transaction) => {
-        if ((await transaction.all('select 1 from accounts limit 1')).length > 0)
+        if (await hasAccounts(transaction))
           throw new WisteriaError('conflict', 'The service has an owner already. Sign in.')
         if (!beginCodeOf(request.kernel).matches(code))
           throw new WisteriaError('forbidden', 'This code is not the one that the service printed at its last start.')

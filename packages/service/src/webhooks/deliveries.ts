@@ -1,24 +1,22 @@
 import { request as httpRequest } from 'node:http'
 import { request as httpsRequest } from 'node:https'
 import { makeId, toCloudEvent, type EventData, type EventType } from '@wisteria/core'
-import type { DeliveryRow, EventRow, WebhookRow } from '@wisteria/store'
+import {
+  dueDeliveries,
+  dueDelivery,
+  enabledWebhooks,
+  nextDeliveryAt,
+  recordAttempt,
+  type DeliveryAttempt,
+  type DeliveryStatus,
+  type DueDelivery,
+} from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
 import { publicLookup, refuseAddress } from './addresses.js'
 import type { Work } from '../worker/loop.js'
 import { signedHeaders } from './signing.js'
 
-type Due = DeliveryRow &
-  Pick<WebhookRow, 'address' | 'secret'> & { site_name: string } & Pick<
-    EventRow,
-    'data' | 'type' | 'time' | 'actor' | 'action'
-  > & { event_id: string }
-
-interface Outcome {
-  readonly status: number | null
-  readonly answer: string
-  readonly error: string | null
-  readonly took: number
-}
+type Outcome = Omit<DeliveryAttempt, 'at'>
 
 const timeoutMilliseconds = 15_000
 const longestPause = 6 * 3_600_000
@@ -30,11 +28,7 @@ const perAddress = 4
 const longestPeace = 60_000
 const answerKept = 500
 
-const selectDue = `select d.*, w.address, w.secret, s.name as site_name, e.id as event_id, e.type, e.time, e.actor, e.action, e.data
-  from deliveries d join webhooks w on w.id = d.webhook join sites s on s.id = d.site
-  join events e on e.site = d.site and e.sequence = d.sequence`
-
-const queueOf = (due: Due): string => `${due.webhook} ${due.entry}`
+const queueOf = (due: DueDelivery): string => `${due.webhook} ${due.entry}`
 
 function hostOf(address: string): string {
   return URL.canParse(address) ? new URL(address).host : address
@@ -57,7 +51,7 @@ interface Address {
  * kept; others do not wait for it. An address has a few places of its own and is left in peace for a while when it does not
  * answer, so that one that hangs stops nothing. What was under way at a crash is simply still waiting.
  */
-export class Deliveries implements Work<Due> {
+export class Deliveries implements Work<DueDelivery> {
   readonly name = 'webhooks'
   readonly atOnce = 64
   readonly #kernel: Kernel
@@ -69,17 +63,23 @@ export class Deliveries implements Work<Due> {
     this.#kernel = kernel
   }
 
-  keyOf(due: Due): string {
+  keyOf(due: DueDelivery): string {
     return due.id
   }
 
-  async due(most: number, skipped: readonly string[]): Promise<Due[]> {
-    const found: Due[] = []
-    for (const { id, address } of await this.#webhooks()) {
+  async due(most: number, skipped: readonly string[]): Promise<DueDelivery[]> {
+    const found: DueDelivery[] = []
+    for (const { id, address } of await enabledWebhooks(this.#kernel.database)) {
       const room = Math.min(this.#room(address), most - found.length)
       if (room <= 0) continue
       const taken = new Set<string>()
-      for (const due of await this.#dueOf(id, room + this.#busy.size, skipped)) {
+      for (const due of await dueDeliveries(
+        this.#kernel.database,
+        id,
+        this.#kernel.at,
+        room + this.#busy.size,
+        skipped,
+      )) {
         const queue = queueOf(due)
         if (taken.size >= room || this.#busy.has(queue) || taken.has(queue)) continue
         taken.add(queue)
@@ -92,23 +92,19 @@ export class Deliveries implements Work<Due> {
   async next(skipped: readonly string[]): Promise<number | undefined> {
     const now = this.#kernel.now
     const times = await Promise.all(
-      (await this.#webhooks()).map(async ({ id, address }) => {
+      (await enabledWebhooks(this.#kernel.database)).map(async ({ id, address }) => {
         const { until, open } = this.#addresses.get(hostOf(address)) ?? { until: 0, open: 0 }
         // Whoever is under way to it looks again when that is done.
         if (until <= now && open >= perAddress) return Infinity
-        const [row] = await this.#kernel.database.all<{ at: string | null }>(
-          `select min(next_at) as at from deliveries
-           where webhook = ? and status = 'waiting' and head = 1 and id not in (select value from json_each(?))`,
-          [id, JSON.stringify(skipped)],
-        )
-        return row?.at ? Math.max(Date.parse(row.at), until) : Infinity
+        const at = await nextDeliveryAt(this.#kernel.database, id, skipped)
+        return at === undefined ? Infinity : Math.max(Date.parse(at), until)
       }),
     )
     const at = Math.min(...times)
     return Number.isFinite(at) ? at : undefined
   }
 
-  async run(due: Due): Promise<void> {
+  async run(due: DueDelivery): Promise<void> {
     const address = this.#addressOf(due.address)
     const queue = queueOf(due)
     address.open++
@@ -122,22 +118,9 @@ export class Deliveries implements Work<Due> {
     }
   }
 
-  async setAside(due: Due, error: unknown): Promise<void> {
+  async setAside(due: DueDelivery, error: unknown): Promise<void> {
     const outcome = { status: null, answer: '', error: `It could not be sent: ${error instanceof Error ? error.message : String(error)}`, took: 0 } // prettier-ignore
     await this.#record(due, outcome, 'setAside', this.#kernel.now)
-  }
-
-  #webhooks(): Promise<Pick<WebhookRow, 'id' | 'address'>[]> {
-    return this.#kernel.database.all('select id, address from webhooks where enabled = 1 order by id')
-  }
-
-  /** The first waiting event of each queue of a webhook, when its time has come. */
-  #dueOf(webhook: string, most: number, skipped: readonly string[]): Promise<Due[]> {
-    return this.#kernel.database.all<Due>(
-      `${selectDue} where d.webhook = ? and d.status = 'waiting' and d.head = 1 and d.next_at <= ?
-         and d.id not in (select value from json_each(?)) order by d.next_at, d.sequence limit ?`,
-      [webhook, this.#kernel.at, JSON.stringify(skipped), most],
-    )
   }
 
   #addressOf(address: string): Address {
@@ -154,23 +137,20 @@ export class Deliveries implements Work<Due> {
     return known.until > this.#kernel.now ? 0 : (known.failures > 0 ? 1 : perAddress) - known.open
   }
 
-  async #deliver(found: Due, address: Address): Promise<void> {
+  async #deliver(found: DueDelivery, address: Address): Promise<void> {
     const { database, logger } = this.#kernel
     // It may have been sent, set aside or taken away since it was looked for.
-    const [due] = await database.all<Due>(`${selectDue} where d.id = ? and d.status = 'waiting' and d.head = 1 and w.enabled = 1`, [found.id]) // prettier-ignore
+    const due = await dueDelivery(database, found.id)
     if (!due) return
     const body = JSON.stringify(
-      toCloudEvent({
-        id: due.event_id, sequence: due.sequence, site: due.site_name, type: due.type as EventType, time: due.time, actor: due.actor, action: due.action,
-        data: JSON.parse(due.data) as EventData,
-      }), // prettier-ignore
+      toCloudEvent({ ...due.event, type: due.event.type as EventType, data: JSON.parse(due.event.data) as EventData }),
     )
     const outcome = await this.#send(due, body)
     const now = this.#kernel.now
     address.failures = outcome.status === null ? address.failures + 1 : 0
     address.until = address.failures > 0 ? now + Math.min(pauseAfter(address.failures, Math.random()), longestPeace) : 0
     const isAccepted = outcome.status !== null && outcome.status >= 200 && outcome.status < 300
-    const isOver = !isAccepted && now - Date.parse(due.created_at) > giveUpAfter
+    const isOver = !isAccepted && now - Date.parse(due.createdAt) > giveUpAfter
     await this.#record(due, outcome, isAccepted ? 'delivered' : isOver ? 'setAside' : 'waiting', now)
     if (!isAccepted)
       logger.warn(
@@ -180,29 +160,13 @@ export class Deliveries implements Work<Due> {
   }
 
   /** Keeps an attempt and what became of the event; the next of its queue comes first when it is out of the way. */
-  #record(due: Due, outcome: Outcome, status: DeliveryRow['status'], now: number): Promise<void> {
-    const attempts = due.attempts + 1
-    const at = new Date(now).toISOString()
-    const nextAt = new Date(now + pauseAfter(attempts, Math.random())).toISOString()
-    return this.#kernel.database.write(async ({ run }) => {
-      await run(
-        `insert into attempts (id, delivery, at, status, took, answer, error) select ?, id, ?, ?, ?, ?, ? from deliveries where id = ?`,
-        [makeId(this.#kernel.environment), at, outcome.status, outcome.took, outcome.answer, outcome.error, due.id],
-      )
-      const isWaiting = status === 'waiting'
-      await run('update deliveries set attempts = ?, status = ?, head = ?, next_at = ? where id = ?', [
-        attempts, status, isWaiting ? 1 : 0, nextAt, due.id,
-      ]) // prettier-ignore
-      if (isWaiting) return
-      await run(
-        `update deliveries set head = 1 where head = 0 and id = (
-           select id from deliveries where webhook = ? and entry = ? and status = 'waiting' order by sequence limit 1)`,
-        [due.webhook, due.entry],
-      )
-    })
+  #record(due: DueDelivery, outcome: Outcome, status: DeliveryStatus, now: number): Promise<void> {
+    const nextAt = new Date(now + pauseAfter(due.attempts + 1, Math.random())).toISOString()
+    const attempt = { ...outcome, id: makeId(this.#kernel.environment), at: new Date(now).toISOString() }
+    return this.#kernel.database.write((transaction) => recordAttempt(transaction, due, attempt, status, nextAt))
   }
 
-  #send(due: Due, body: string): Promise<Outcome> {
+  #send(due: DueDelivery, body: string): Promise<Outcome> {
     const began = performance.now()
     const allowPrivate = this.#kernel.options.allowPrivateAddresses
     return new Promise((resolve) => {
@@ -216,7 +180,7 @@ export class Deliveries implements Work<Due> {
         'content-type': 'application/cloudevents+json; charset=utf-8',
         'content-length': String(Buffer.byteLength(body)),
         'user-agent': 'Wisteria',
-        ...signedHeaders(due.secret, due.event_id, Math.floor(this.#kernel.now / 1000), body),
+        ...signedHeaders(due.secret, due.event.id, Math.floor(this.#kernel.now / 1000), body),
       }
       const request = send(
         url,

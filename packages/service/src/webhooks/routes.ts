@@ -1,14 +1,15 @@
+import { eventTypes, isEventType, makeId, didYouMean, toCloudEvent, WisteriaError } from '@wisteria/core'
 import {
-  eventTypes,
-  isEventType,
-  makeId,
-  didYouMean,
-  toCloudEvent,
-  WisteriaError,
-  type EventData,
-  type EventType,
-} from '@wisteria/core'
-import type { AttemptRow, DeliveryRow, EventRow, Site, WebhookRow } from '@wisteria/store'
+  deleteWebhook,
+  deliveriesOf,
+  eventsAfter,
+  insertWebhook,
+  resendDelivery,
+  webhookOnSite,
+  webhooksOf,
+  type Site,
+  type Webhook,
+} from '@wisteria/store'
 import { z } from 'zod'
 import { refuseAddress } from './addresses.js'
 import { makeWebhookSecret } from './signing.js'
@@ -17,14 +18,23 @@ import { route, type Route } from '../kernel/route.js'
 
 const base = '/edit/v1/sites/{site}/webhooks'
 
-const webhookView = (row: WebhookRow) => ({
-  id: row.id, label: row.label, address: row.address, events: row.events === '[]' ? null : (JSON.parse(row.events) as string[]), enabled: row.enabled === 1, createdAt: row.created_at, createdBy: row.created_by,
-}) // prettier-ignore
+/** The deliveries of a webhook that are shown. */
+const maxShown = 100
 
-async function requireWebhook(kernel: Kernel, site: Site, id: string): Promise<WebhookRow> {
-  const [row] = await kernel.database.all<WebhookRow>('select * from webhooks where id = ? and site = ?', [id, site.id])
-  if (!row) throw new WisteriaError('notFound', `There is no webhook \`${id.slice(0, 60)}\`.`)
-  return row
+const webhookView = ({ id, label, address, events, isEnabled, createdAt, createdBy }: Webhook) => ({
+  id,
+  label,
+  address,
+  events: events.length === 0 ? null : events,
+  enabled: isEnabled,
+  createdAt,
+  createdBy,
+})
+
+async function requireWebhook(kernel: Kernel, site: Site, id: string): Promise<Webhook> {
+  const webhook = await webhookOnSite(kernel.database, site.id, id)
+  if (!webhook) throw new WisteriaError('notFound', `There is no webhook \`${id.slice(0, 60)}\`.`)
+  return webhook
 }
 
 export const webhookRoutes: readonly Route[] = [
@@ -33,17 +43,15 @@ export const webhookRoutes: readonly Route[] = [
     path: base,
     summary: 'The webhooks of a site, and how many events wait for each.',
     permission: 'integration.manage',
-    handle: async ({ kernel, site }) => {
-      const rows = await kernel.database.all<WebhookRow & { waiting: number; set_aside: number }>(
-        `select w.*, (select count(*) from deliveries d where d.webhook = w.id and d.status = 'waiting') as waiting,
-           (select count(*) from deliveries d where d.webhook = w.id and d.status = 'setAside') as set_aside
-         from webhooks w where w.site = ? order by w.created_at, w.id`,
-        [site.id],
-      )
-      return {
-        body: { webhooks: rows.map((row) => ({ ...webhookView(row), waiting: row.waiting, setAside: row.set_aside })) },
-      }
-    },
+    handle: async ({ kernel, site }) => ({
+      body: {
+        webhooks: (await webhooksOf(kernel.database, site.id)).map((webhook) => ({
+          ...webhookView(webhook),
+          waiting: webhook.waiting,
+          setAside: webhook.setAside,
+        })),
+      },
+    }),
   }),
   route({
     method: 'POST',
@@ -57,7 +65,7 @@ export const webhookRoutes: readonly Route[] = [
       events: z.array(z.string()).min(1).optional(),
     }),
     handle: (request) =>
-      request.write(async ({ tables }) => {
+      request.write(async (transaction) => {
         const { label, address, events = [] } = request.body
         const refused = refuseAddress(address, request.kernel.options.allowPrivateAddresses)
         if (refused)
@@ -70,12 +78,19 @@ export const webhookRoutes: readonly Route[] = [
             'invalid',
             `\`${unknown}\` is not an event.${didYouMean(unknown, Object.keys(eventTypes))} There are ${Object.keys(eventTypes).join(', ')}.`,
           )
-        const row: WebhookRow = {
-          id: makeId(request.kernel.environment), site: request.site.id, label, address, secret: makeWebhookSecret(request.kernel.environment.random),
-          events: JSON.stringify([...new Set(events)]), enabled: 1, created_at: request.kernel.at, created_by: request.actor,
-        } // prettier-ignore
-        await tables.webhooks.create(row)
-        return { status: 201, body: { ...webhookView(row), secret: row.secret } }
+        const webhook: Webhook = {
+          id: makeId(request.kernel.environment),
+          site: request.site.id,
+          label,
+          address,
+          secret: makeWebhookSecret(request.kernel.environment.random),
+          events: [...new Set(events)],
+          isEnabled: true,
+          createdAt: request.kernel.at,
+          createdBy: request.actor,
+        }
+        await insertWebhook(transaction, webhook)
+        return { status: 201, body: { ...webhookView(webhook), secret: webhook.secret } }
       }),
   }),
   route({
@@ -84,9 +99,9 @@ export const webhookRoutes: readonly Route[] = [
     summary: 'Ends a subscription; what waits for it is dropped.',
     permission: 'integration.manage',
     handle: async (request) => {
-      const row = await requireWebhook(request.kernel, request.site, request.params['webhook']!)
+      const { id } = await requireWebhook(request.kernel, request.site, request.params['webhook']!)
       return request.write(async (transaction) => {
-        await transaction.run('delete from webhooks where id = ?', [row.id])
+        await deleteWebhook(transaction, id)
         return { status: 204 }
       })
     },
@@ -97,21 +112,14 @@ export const webhookRoutes: readonly Route[] = [
     summary: 'The newest deliveries of a webhook, with every attempt: status, time taken, the beginning of the answer.',
     permission: 'integration.manage',
     handle: async ({ kernel, site, params }) => {
-      const row = await requireWebhook(kernel, site, params['webhook']!)
-      const deliveries = await kernel.database.all<DeliveryRow & Pick<EventRow, 'type' | 'id'> & { event: string }>(
-        'select d.*, e.type, e.id as event from deliveries d join events e on e.site = d.site and e.sequence = d.sequence where d.webhook = ? order by d.sequence desc limit 100',
-        [row.id],
-      )
-      const attempts = await kernel.database.all<AttemptRow>(
-        'select * from attempts where delivery in (select value from json_each(?)) order by at',
-        [JSON.stringify(deliveries.map(({ id }) => id))],
-      )
+      const { id } = await requireWebhook(kernel, site, params['webhook']!)
+      const deliveries = await deliveriesOf(kernel.database, id, maxShown)
       return {
         body: {
-          deliveries: deliveries.map((one) => ({
-            id: one.id, sequence: one.sequence, event: one.event, type: one.type, status: one.status, nextAt: one.status === 'waiting' ? one.next_at : null,
-            attempts: attempts.filter(({ delivery }) => delivery === one.id).map(({ at, status, took, answer, error }) => ({ at, status, took, answer, error })),
-          })), // prettier-ignore
+          deliveries: deliveries.map(({ nextAt, ...delivery }) => ({
+            ...delivery,
+            nextAt: delivery.status === 'waiting' ? nextAt : null,
+          })),
         },
       }
     },
@@ -123,19 +131,10 @@ export const webhookRoutes: readonly Route[] = [
     permission: 'integration.manage',
     handle: async (request) => {
       const { kernel, site, params } = request
-      const row = await requireWebhook(kernel, site, params['webhook']!)
+      const { id } = await requireWebhook(kernel, site, params['webhook']!)
       return request.write(async (transaction) => {
-        const found = await transaction.all('select 1 from deliveries where id = ? and webhook = ?', [
-          params['delivery']!,
-          row.id,
-        ])
-        if (found.length === 0)
+        if (!(await resendDelivery(transaction, id, params['delivery']!, kernel.at)))
           throw new WisteriaError('notFound', `There is no delivery \`${params['delivery']!.slice(0, 60)}\`.`)
-        await transaction.run("update deliveries set status = 'waiting', head = 1, next_at = ? where id = ?", [
-          kernel.at,
-          params['delivery']!,
-        ])
-        transaction.touch('deliveries')
         return { status: 202, body: { id: params['delivery'] } }
       })
     },
@@ -150,12 +149,8 @@ export const webhookRoutes: readonly Route[] = [
       limit: z.coerce.number('must be a number').int().min(1).max(500).default(100),
     }),
     handle: async ({ kernel, site, query }) => {
-      const rows = await kernel.database.all<EventRow>(
-        'select * from events where site = ? and sequence > ? order by sequence limit ?',
-        [site.id, query.after, query.limit],
-      )
-      const events = rows.map((row) =>
-        toCloudEvent({ ...row, site: site.name, type: row.type as EventType, data: JSON.parse(row.data) as EventData }),
+      const events = (await eventsAfter(kernel.database, site.id, query.after, query.limit)).map((event) =>
+        toCloudEvent({ ...event, site: site.name }),
       )
       return { body: { events, sequence: site.sequence } }
     },

@@ -1,290 +1,151 @@
-import {
-  typeWithId,
-  upgradeDocument,
-  WisteriaError,
-  type ContentType,
-  type Document,
-  type Model,
-  type SiteSettings,
-} from '@wisteria/core'
-import type { PublicChange } from '../events/act.js'
-import type { Reader, Transaction } from '../connection/reader.js'
-import { shelveDraft, shelvePublic } from '../projections/editionWriting.js'
-import { addFactIndexes, dropFactIndexes } from '../projections/factIndexes.js'
-import { publicHistoriesOf } from '../publications/publicHistory.js'
-import { siteWithId, type Site } from '../sites/sites.js'
-import { workingCopiesOf } from '../entries/workingCopies.js'
+import { makeId, WisteriaError, type Environment } from '@wisteria/core'
+import type { Transaction } from '../connection/reader.js'
+import { countEntriesOnSite } from '../entries/workingCopies.js'
+import { endJob, insertJob, jobWithId, keepJobProgress, type Job } from '../jobs/jobs.js'
+import { deleteProposals } from '../sites/models.js'
+import { markAdoption, siteWithId, type AdoptionTask, type Site } from '../sites/sites.js'
+import { asAdopted, buildBatch, prepareShelf, unbuilt, type Progress } from './building.js'
+import { clearShelf } from './clearing.js'
+import { switchTo } from './switching.js'
 
 /*
  * Another model, or other settings, put in force for everything that is stored. Rows are built anew on a shelf of their own
- * in small batches, while those who publish write both shelves; then one short transaction switches to it.
+ * in small batches, while those who publish write both shelves; then one short transaction switches to it, and the shelf that
+ * is left is cleared, again in small batches.
  */
 
-/** How far the building of a shelf is. */
-export interface Progress {
-  /** `all`: every entry once; `below`: those whose paths hang on a parent's, again and again until no path moves. */
-  readonly phase: 'all' | 'below' | 'built'
-  /** The last entry that was done in this round. */
-  readonly after: string
-  readonly round: number
-  /** Whether a path moved in this round. */
-  readonly moved: boolean
-  readonly done: number
-  /** Entries whose public bytes differ, as far as they are named. */
-  readonly changed: readonly string[]
-  /** Whether any public path differs. */
-  readonly pathsMove: boolean
+/** Up to so many entries it is done at once; above, as a job. */
+const atOnce = 300
+/** How long one step of a job may keep others from writing, in milliseconds; its size follows. */
+const stepTime = 50
+const maxBatch = 500
+export const firstBatch = 20
+
+interface Cursor {
+  readonly phase: 'building' | 'clearing'
+  readonly progress: Progress
+  /** The shelf that is left, while it is being cleared. */
+  readonly old: string
+  readonly size: number
 }
 
-export const beginning: Progress = {
-  phase: 'all',
-  after: '',
-  round: 0,
-  moved: false,
-  done: 0,
-  changed: [],
-  pathsMove: false,
-}
-
-const maxRounds = 50
-
-/** The site as it will be. */
-export const asAdopted = (site: Site, model: Model, settings: SiteSettings, shelf: string): Site => ({
-  ...site,
-  model,
-  settings,
-  shelf,
-})
-
-/** Makes a shelf ready to be filled. */
-export async function prepareShelf(transaction: Transaction, next: Site): Promise<void> {
-  await addFactIndexes(transaction, next.model)
-}
+/** What is to be put in force. */
+export type AdoptionOrder = Pick<AdoptionTask, 'what' | 'model' | 'settings'> &
+  Partial<Pick<AdoptionTask, 'files' | 'consequences'>>
 
 /**
- * Builds the rows of some entries on the next shelf.
- * @param at when the adoption began: rows whose bytes it changes have changed then.
+ * Puts another model or other settings in force: at once where there is little to rebuild, or as a job.
+ * @returns the job, when it became one.
  */
-export async function buildBatch(
+export async function beginAdoption(
   transaction: Transaction,
+  environment: Environment,
   site: Site,
-  next: Site,
-  progress: Progress,
-  size: number,
-  at: string,
-): Promise<Progress> {
-  const { phase, after, round } = progress
-  const parented = next.model.types.filter((type) => type.parent !== undefined).map((type) => type.id)
-  const entries = await transaction.all<{ id: string; type: string }>(
-    `select id, type from entries where +site = ? and id > ?${phase === 'below' ? ` and type in (${parented.map(() => '?').join(', ')})` : ''} order by id limit ${size}`,
-    [site.id, after, ...(phase === 'below' ? parented : [])],
-  )
-  let { moved, pathsMove } = progress
-  const changed = new Set(progress.changed)
-  const typed = entries.flatMap(({ id, type: typeId }) => {
-    const type = typeWithId(next.model, typeId)
-    if (type) return { id, type }
-    // It goes with its type; what was public of it is no more.
-    changed.add(id)
-    pathsMove = true
-    return []
-  })
-  await refuseLosses(transaction, site, next, typed)
-  const histories = await publicHistoriesOf(transaction, next, typed)
-  const copies = await workingCopiesOf(transaction, next, typed.map(({ id }) => id)) // prettier-ignore
-  const build = async (some: readonly { readonly id: string; readonly type: ContentType }[]): Promise<boolean> => {
-    const published = some.map(({ id, type }) => ({ id, type, layers: histories.get(id)!.layers }))
-    const wrote = await shelvePublic(transaction, next, published, at, site.shelf)
-    wrote.forEach(({ locales }, index) => {
-      if (locales.length > 0 && changed.size <= maxNamed) changed.add(some[index]!.id)
-    })
-    pathsMove ||= wrote.some((one) => one.moved)
-    const drafts = some.flatMap(({ id }) => {
-      const copy = copies.get(id)
-      return copy ? [{ ...copy, history: histories.get(id)! }] : []
-    })
-    await shelveDraft(transaction, next, drafts, at, site.shelf)
-    return wrote.some(({ paths }) => Object.keys(paths).length > 0)
+  actor: string,
+  order: AdoptionOrder,
+): Promise<Job | undefined> {
+  const total = await countEntriesOnSite(transaction, site.id)
+  const id = makeId(environment)
+  const task: AdoptionTask = {
+    files: [],
+    consequences: [],
+    ...order,
+    shelf: id,
+    at: new Date(environment.now()).toISOString(),
+    sequence: site.sequence + 1,
+    actor,
   }
-  await build(typed.filter(({ type }) => type.parent === undefined))
-  // Those that may stand below another go one by one: their paths are read from their parents' rows.
-  for (const one of typed.filter(({ type }) => type.parent !== undefined)) {
-    const before = await draftPaths(transaction, next, one.id)
-    const hasMoved = await build([one])
-    moved ||= hasMoved || before !== (await draftPaths(transaction, next, one.id))
+  const next = asAdopted(site, task.model, task.settings, task.shelf)
+  await deleteProposals(transaction, site.id)
+  await prepareShelf(transaction, next)
+  if (total <= atOnce) {
+    let progress = unbuilt
+    while (progress.phase !== 'built') progress = await buildBatch(transaction, site, next, progress, atOnce, task.at)
+    await switchTo(transaction, environment, site, next, task, progress)
+    while (await clearShelf(transaction, site.shelf, atOnce)) continue
+    return undefined
   }
-  const last = entries.at(-1)?.id
-  const done = progress.done + (phase === 'all' ? entries.length : 0)
-  const known = { done, changed: [...changed], pathsMove }
-  if (entries.length === size && last !== undefined) return { phase, after: last, round, moved, ...known }
-  // A round is over: again, while paths hang on paths that have just moved.
-  const again = parented.length > 0 && moved && round < maxRounds
-  return { phase: again ? 'below' : 'built', after: '', round: round + 1, moved: !again && moved, ...known }
-}
-
-/**
- * Makes sure that everything in force of some entries can be converted: somebody may have written since the comparison.
- * @throws WisteriaError `conflict` that says which entry holds what.
- */
-export async function refuseLosses(
-  reader: Reader,
-  site: Site,
-  next: Site,
-  entries: readonly { readonly id: string; readonly type: ContentType }[],
-): Promise<void> {
-  if (!next.model.conversions?.some((one) => one.version > site.model.version)) return
-  const types = new Map(entries.map(({ id, type }) => [id, type]))
-  const rows = await reader.all<{ entry: string; document: string; model_version: number; title: string | null }>(
-    // With max(), the other columns are those of the row that has it: the newest publication of each layer.
-    `with asked as (select value as entry from json_each(?)), in_force as (
-       select e.id as entry, e.revision as number from asked join entries e on e.id = asked.entry
-       union select entry, revision from (select p.entry, p.revision, max(p.id) from asked join publications p on p.entry = asked.entry group by p.entry, p.layer))
-     select r.entry, r.document, r.model_version, (select title from drafts d where d.shelf = ? and d.entry = r.entry limit 1) as title
-     from in_force f join revisions r on r.entry = f.entry and r.number = f.number`,
-    [JSON.stringify([...types.keys()]), site.shelf],
-  )
-  for (const { entry, title, ...row } of rows)
-    upgradeDocument(
-      next.model,
-      types.get(entry)!,
-      JSON.parse(row.document) as Document,
-      row.model_version,
-      ({ because }) => {
-        throw new WisteriaError(
-          'conflict',
-          `“${title ?? entry}” (${entry}) holds a value that cannot be converted: ${because}. Nothing was adopted. Change it, and compare again.`,
-        )
-      },
-    )
-}
-
-const draftPaths = async (reader: Reader, site: Site, entry: string): Promise<string> =>
-  JSON.stringify(
-    await reader.all('select locale, path from drafts where shelf = ? and entry = ? order by locale', [
-      site.shelf,
-      entry,
-    ]),
-  )
-
-/** Above so many entries an event says that everything changed, and does not name each. */
-const maxNamed = 1000
-
-/** The entries that somebody wrote or published since an adoption began: what was built of them may have been built before. */
-export async function touchedSince(
-  reader: Reader,
-  site: Site,
-  at: string,
-  sequence: number,
-): Promise<{ id: string; type: string }[]> {
-  return reader.all<{ id: string; type: string }>(
-    `select id, type from entries where site = ? and updated_at >= ?
-     union select e.id, e.type from publications p join entries e on e.id = p.entry where p.site = ? and p.sequence >= ?`,
-    [site.id, at, site.id, sequence],
-  )
-}
-
-/**
- * What a published reader sees differently on another shelf.
- * @param progress what the building of the shelf has found; `touched`, what was written since, is looked at again.
- */
-export async function differenceOf(
-  reader: Reader,
-  site: Site,
-  next: Site,
-  progress: Progress,
-  touched: readonly { readonly id: string }[],
-): Promise<PublicChange> {
-  const suspects = [...new Set([...progress.changed, ...touched.map(({ id }) => id)])]
-  if (suspects.length > maxNamed) return { entries: [], paths: [], all: true }
-  const rows = await reader.all<{
-    entry: string
-    type: string
-    shelf: string
-    locale: string
-    doc: string
-    path: string | null
-  }>(
-    'select entry, type, shelf, locale, doc, path from published where shelf in (?, ?) and entry in (select value from json_each(?)) order by entry',
-    [site.shelf, next.shelf, JSON.stringify(suspects)],
-  )
-  const print = (entry: string, shelf: string) =>
-    JSON.stringify(rows.filter((row) => row.entry === entry && row.shelf === shelf).map(({ locale, doc, path }) => [locale, doc, path]).sort()) // prettier-ignore
-  const changed = suspects.filter((entry) => print(entry, site.shelf) !== print(entry, next.shelf))
-  const nameOf = (id: string) => (typeWithId(next.model, id) ?? typeWithId(site.model, id))?.name ?? ''
-  const own = rows.filter((row) => changed.includes(row.entry))
-  return {
-    entries: changed.sort().map((id) => ({ id, type: nameOf(own.find((row) => row.entry === id)?.type ?? '') })),
-    paths: [...new Set(own.flatMap((row) => row.path ?? []))].sort(),
+  const cursor: Cursor = { phase: 'building', progress: unbuilt, old: site.shelf, size: firstBatch }
+  const job: Job = {
+    id,
+    site: site.id,
+    kind: 'adoption',
+    state: 'running',
+    done: 0,
+    total,
+    task: JSON.stringify(task),
+    cursor: JSON.stringify(cursor),
+    message:
+      task.what === 'model'
+        ? `Adopting version ${task.model.version} of the model.`
+        : 'Putting other settings in force.',
+    actor,
+    createdAt: task.at,
+    finishedAt: null,
   }
+  await insertJob(transaction, job)
+  await markAdoption(transaction, site.id, id)
+  return job
 }
 
-/** Whether touched entries have other paths on the next shelf. */
-async function touchedMove(
-  reader: Reader,
-  site: Site,
-  next: Site,
-  touched: readonly { readonly id: string }[],
-): Promise<boolean> {
-  const rows = await reader.all<{ shelf: string; entry: string; locale: string; path: string | null }>(
-    'select shelf, entry, locale, path from published where shelf in (?, ?) and entry in (select value from json_each(?))',
-    [site.shelf, next.shelf, JSON.stringify(touched.map(({ id }) => id))],
-  )
-  const on = (shelf: string) => JSON.stringify(rows.filter((row) => row.shelf === shelf).map((row) => [row.entry, row.locale, row.path]).sort()) // prettier-ignore
-  return on(site.shelf) !== on(next.shelf)
-}
-
-/**
- * Records the paths that entries gain and lose by going over to another shelf.
- * @throws WisteriaError `conflict` that names a path which two entries would have.
- */
-export async function movePaths(
-  transaction: Transaction,
-  site: Site,
-  next: Site,
-  progress: Progress,
-  touched: readonly { readonly id: string }[],
-  at: string,
-): Promise<void> {
-  if (!progress.pathsMove && !(await touchedMove(transaction, site, next, touched))) return
-  await transaction.run(
-    `update paths set current = 0, since = ? where site = ? and current = 1
-       and not exists (select 1 from published n where n.shelf = ? and n.entry = paths.entry and n.locale = paths.locale and n.path = paths.path)`,
-    [at, site.id, next.shelf],
-  )
-  const [twice] = await transaction.all<{ path: string; one: string; other: string }>(
-    `select path, min(title) as one, max(title) as other from published where shelf = ? and path is not null group by path having count(*) > 1 limit 1`,
-    [next.shelf],
-  )
-  if (twice)
-    throw new WisteriaError(
-      'conflict',
-      `“${twice.one}” and “${twice.other}” would both have the path ${twice.path}. Give one of them another slug first, or change the path pattern.`,
-    )
-  await transaction.run(
-    `insert into paths (site, path, locale, entry, current, since)
-       select ?, n.path, n.locale, n.entry, 1, ? from published n where n.shelf = ? and n.path is not null
-     on conflict (site, path) do update set locale = excluded.locale, entry = excluded.entry, current = 1,
-       since = case when paths.current = 1 and paths.entry = excluded.entry and paths.locale = excluded.locale then paths.since else excluded.since end`,
-    [site.id, at, next.shelf],
-  )
-}
-
-/** Takes some rows of a shelf that is no longer read away. @returns whether any are left. */
-export async function clearShelf(transaction: Transaction, shelf: string, size: number): Promise<boolean> {
-  for (const table of ['published', 'drafts']) {
-    const some = `select entry from ${table} where shelf = ? limit ${size}`
-    const rows = await transaction.all(some, [shelf])
-    if (rows.length === 0) continue
-    await transaction.run(`delete from ${table} where shelf = ? and entry in (${some})`, [shelf, shelf])
+/** One step of an adoption that became a job: a batch, the switch, or clearing the shelf that is left. @returns whether there is more to do. */
+export async function continueAdoption(transaction: Transaction, environment: Environment, job: Job): Promise<boolean> {
+  if ((await jobWithId(transaction, job.id))?.state !== 'running') return false
+  const cursor = JSON.parse(job.cursor) as Cursor
+  const keep = (done: number, changed: Partial<Cursor>) =>
+    keepJobProgress(transaction, job.id, done, JSON.stringify({ ...cursor, ...changed }))
+  const began = performance.now()
+  if (cursor.phase === 'clearing') {
+    const more = await clearShelf(transaction, cursor.old, cursor.size)
+    if (more) await keep(job.total, { size: nextBatch(cursor.size, began) })
+    else await endJob(transaction, job.id, { state: 'done', at: new Date(environment.now()).toISOString() })
+    return more
+  }
+  const site = await siteWithId(transaction, job.site)
+  const task = taskOf(job)
+  const next = asAdopted(site, task.model, task.settings, task.shelf)
+  if (cursor.progress.phase === 'built') {
+    await switchTo(transaction, environment, site, next, task, cursor.progress)
+    await keep(job.total, { phase: 'clearing' })
     return true
   }
-  await dropFactIndexes(transaction, await modelsInUse(transaction))
-  return false
+  const progress = await buildBatch(transaction, site, next, cursor.progress, cursor.size, task.at)
+  await keep(Math.min(progress.done, job.total), { progress, size: nextBatch(cursor.size, began) })
+  return true
 }
 
-/** The models of all sites, and those that are being adopted. */
-async function modelsInUse(reader: Reader): Promise<Model[]> {
-  const sites = await reader.all<{ id: string }>('select id from sites')
-  const all = await Promise.all(sites.map(({ id }) => siteWithId(reader, id)))
-  return all.flatMap((site) => (site.next ? [site.model, site.next.model] : [site.model]))
+/**
+ * Ends an adoption before its time: everything stays as it was. What was built of it is still to be cleared.
+ * @returns the shelf to clear.
+ * @throws WisteriaError `conflict` where somebody stops it and it is in force already.
+ */
+export async function abandonAdoption(
+  transaction: Transaction,
+  job: Job,
+  state: 'stopped' | 'failed',
+  message: string,
+  at: string,
+): Promise<string> {
+  const { shelf } = taskOf(job)
+  const site = await siteWithId(transaction, job.site)
+  if (site.shelf === shelf && state === 'stopped')
+    throw new WisteriaError(
+      'conflict',
+      'It is in force already; only what was there before is still being cleared away.',
+    )
+  await endJob(transaction, job.id, { state, at, message })
+  await markAdoption(transaction, job.site, null, job.id)
+  return shelf
+}
+
+/** What a job is to put in force. One that an earlier version of the service began has its files as a text. */
+function taskOf(job: Job): AdoptionTask {
+  const task = JSON.parse(job.task) as AdoptionTask & { readonly files: string | AdoptionTask['files'] }
+  return typeof task.files === 'string' ? { ...task, files: JSON.parse(task.files) as AdoptionTask['files'] } : task
+}
+
+/** How much the next step does, after one that began at a time: as much as fits into a step's time. */
+export function nextBatch(size: number, began: number): number {
+  const fitting = stepTime / Math.max(1, performance.now() - began)
+  return Math.max(1, Math.min(maxBatch, Math.round(size * Math.max(0.5, Math.min(2, fitting)))))
 }

@@ -2,7 +2,7 @@ import { Sequelize } from 'sequelize'
 import sqlite3 from 'sqlite3'
 import { Umzug } from 'umzug'
 import { migrations } from '../migrations/migrations.js'
-import type { Binding, CommittedReader, Transaction, Work } from './reader.js'
+import type { Binding, CommittedReader, Subscriber, Transaction, Work } from './reader.js'
 import { Statements } from './statements.js'
 import { tablesOn, type Tables } from '../tables/tables.js'
 
@@ -18,6 +18,8 @@ export const watchStatements = (listener: ((sql: string) => void) | undefined): 
 export interface DatabaseOptions {
   /** The database file. */
   readonly file: string
+  /** Who is told of every event, within its transaction. */
+  readonly subscribers?: readonly Subscriber[] | undefined
   /** Told when a write transaction begins and ends, for those who watch. */
   readonly onTransaction?: ((phase: 'begun' | 'committed' | 'rolledBack') => void) | undefined
   /** Told, after a commit, what there is to do since. */
@@ -38,6 +40,7 @@ export class Database implements CommittedReader {
   #turn = 0
   #commits = 0
   readonly tables: Tables
+  readonly #subscribers: readonly Subscriber[]
   readonly #onTransaction: DatabaseOptions['onTransaction']
   readonly #onWork: DatabaseOptions['onWork']
   #writing!: Statements
@@ -51,6 +54,7 @@ export class Database implements CommittedReader {
     this.#readers = Array.from({ length: readConnections }, connect)
     this.#writeTables = tablesOn(this.#writer)
     this.tables = tablesOn(this.#readers[0]!)
+    this.#subscribers = options.subscribers ?? []
     this.#onTransaction = options.onTransaction
     this.#onWork = options.onWork
   }
@@ -149,11 +153,16 @@ export class Database implements CommittedReader {
             isChanged = true
             return tables
           },
-          all: (sql, bindings = []) => this.#writing.all(sql, bindings),
+          all: (sql, bindings = []) => {
+            // What begins otherwise changes rows and returns them.
+            isChanged ||= !/^\s*(select|with|explain|pragma)\b/i.test(sql)
+            return this.#writing.all(sql, bindings)
+          },
           run: (sql, bindings = []) => {
             isChanged = true
             return this.#writing.run(sql, bindings)
           },
+          subscribers: this.#subscribers,
           touch: (what) => void touched.add(what),
           get unchanged() {
             return isChanged ? undefined : database

@@ -215,45 +215,6 @@ export async function setArchived(
   return { ...raised, archivedAt: at }
 }
 
-/** Puts an entry into the bin: it keeps everything, and has no rows of the draft edition any more. */
-export async function putIntoBin(
-  transaction: Transaction,
-  site: Site,
-  copy: WorkingCopy,
-  by: string,
-  at: string,
-): Promise<void> {
-  await transaction.run('update entries set deleted_at = ?, deleted_by = ?, version = version + 1 where id = ?', [
-    at,
-    by,
-    copy.id,
-  ])
-  for (const shelf of [site.shelf, ...(site.next ? [site.next.shelf] : [])])
-    await transaction.run('delete from drafts where shelf = ? and entry = ?', [shelf, copy.id])
-}
-
-/** Takes an entry out of the bin; its rows are still to be written. */
-export async function takeOutOfBin(transaction: Transaction, copy: WorkingCopy): Promise<WorkingCopy> {
-  await transaction.run('update entries set deleted_at = null, deleted_by = null where id = ?', [copy.id])
-  return raiseVersion(transaction, copy)
-}
-
-/**
- * Deletes permanently what was deleted before an instant, except entries that one outside the bin refers to.
- * @returns how many entries.
- */
-export async function emptyBin(transaction: Transaction, before: string, limit: number): Promise<number> {
-  const rows = await transaction.all<{ id: string }>(
-    `select e.id from entries e where e.deleted_at < ? and not exists (
-       select 1 from revision_refs r join entries h on h.id = r.entry and h.revision = r.number and h.deleted_at is null
-       where r.target = e.id)
-     order by e.deleted_at limit ?`,
-    [before, limit],
-  )
-  for (const { id } of rows) await transaction.run('delete from entries where id = ?', [id])
-  return rows.length
-}
-
 /** The one entry of a type that has exactly one. */
 export async function onlyEntryOf(reader: Reader, site: Site, type: string): Promise<string | undefined> {
   const [row] = await reader.all<{ id: string }>(
@@ -261,4 +222,43 @@ export async function onlyEntryOf(reader: Reader, site: Site, type: string): Pro
     [site.id, type],
   )
   return row?.id
+}
+
+/** The internal id of an entry's type, whatever else of it can be read; undefined where there is no such entry. */
+export async function typeOfEntry(reader: Reader, id: string): Promise<string | undefined> {
+  const [row] = await reader.all<{ type: string }>('select type from entries where id = ?', [id])
+  return row?.type
+}
+
+/** How many entries a site has, those in the bin among them. */
+export async function countEntriesOnSite(reader: Reader, site: string): Promise<number> {
+  const [row] = await reader.all<{ total: number }>('select count(*) as total from entries where site = ?', [site])
+  return row!.total
+}
+
+/** Deletes the entries of a type permanently, with their history. */
+export async function deleteEntriesOfType(transaction: Transaction, site: string, type: string): Promise<void> {
+  await transaction.run('delete from entries where site = ? and type = ?', [site, type])
+}
+
+/** How many entries of each type a site has: those in use or archived, and those in the bin. */
+export const countEntriesByType = (
+  reader: Reader,
+  site: string,
+): Promise<{ readonly type: string; readonly kept: number; readonly binned: number }[]> =>
+  reader.all(
+    'select type, count(*) - count(deleted_at) as kept, count(deleted_at) as binned from entries where site = ? group by type',
+    [site],
+  )
+
+/** Who changed some entries last, and when, by id. */
+export async function lastChangesOf(
+  reader: Reader,
+  ids: readonly string[],
+): Promise<Map<string, { readonly updatedAt: string; readonly updatedBy: string }>> {
+  const rows = await reader.all<{ id: string; updatedAt: string; updatedBy: string }>(
+    'select id, updated_at as updatedAt, updated_by as updatedBy from entries where id in (select value from json_each(?))',
+    [JSON.stringify(ids)],
+  )
+  return new Map(rows.map(({ id, ...change }) => [id, change]))
 }

@@ -12,7 +12,7 @@ export interface PublicChange {
 
 /**
  * One act of somebody on a site, inside its transaction: numbers its events, moves the public generation when it must,
- * and puts every event where webhooks will find it. Nothing else announces a change.
+ * and tells every subscriber. Nothing else announces a change.
  */
 export class Act {
   readonly site: Site
@@ -24,8 +24,6 @@ export class Act {
   readonly #transaction: Transaction
   readonly #environment: Environment
   #sequence: number
-  #generation: number
-  readonly #epoch: string
   #moved = false
 
   /** @param action of the act that this one is a part of; its own when left out. */
@@ -37,9 +35,6 @@ export class Act {
     this.action = action ?? makeId(environment)
     this.at = new Date(environment.now()).toISOString()
     this.#sequence = site.sequence
-    const [epoch, generation] = site.publicGeneration.split('.') as [string, string]
-    this.#epoch = epoch
-    this.#generation = Number(generation)
   }
 
   /** The number that the act's next event will have: what is written now belongs to it. */
@@ -53,37 +48,46 @@ export class Act {
     change?: PublicChange,
   ): Promise<void> {
     const { site } = this
-    this.#sequence += 1
+    const { sequence, publicGeneration } = await this.#count(change !== undefined)
     let told: EventData = data
     if (change) {
-      if (!this.#moved) this.#generation += 1
-      this.#moved = true
       const affected: Affected = {
         paths: [...new Set(change.paths)],
         groups: groupsOfChange(change.entries),
         ...(change.all ? { all: true } : {}),
       }
-      told = { ...data, publicGeneration: `${this.#epoch}.${this.#generation}`, affected }
+      told = { ...data, publicGeneration, affected }
     }
     const entry = data.entry?.id ?? null
     await this.#transaction.run(
       'insert into events (site, sequence, id, type, time, actor, action, entry, data) values (?, ?, ?, ?, ?, ?, ?, ?, ?)',
-      [site.id, this.#sequence, makeId(this.#environment), type, this.at, this.actor, this.action, entry, JSON.stringify(told)], // prettier-ignore
+      [
+        site.id,
+        sequence,
+        makeId(this.#environment),
+        type,
+        this.at,
+        this.actor,
+        this.action,
+        entry,
+        JSON.stringify(told),
+      ],
     )
-    await this.#transaction.run('update sites set sequence = ?, generation = ? where id = ?', [
-      this.#sequence,
-      this.#generation,
-      site.id,
-    ])
-    // To every webhook that names the event, or that names none where the change is public. Their number changes nothing.
-    const queued = await this.#transaction.run(
-      `insert into deliveries (id, site, webhook, sequence, entry, status, attempts, next_at, created_at, head)
-       select ?1 || lower(hex(randomblob(5))), w.site, w.id, ?2, ?3, 'waiting', 0, ?4, ?4, not exists (
-         select 1 from deliveries o where o.webhook = w.id and o.entry = ?3 and o.status = 'waiting')
-       from webhooks w where w.site = ?5 and w.enabled = 1
-         and (w.events = '[]' and ?6 or exists (select 1 from json_each(w.events) where value = ?7))`,
-      [makeId(this.#environment).slice(0, 10), this.#sequence, entry ?? '', this.at, site.id, change ? 1 : 0, type],
+    const event = { site: site.id, sequence, type, entry, at: this.at, isPublic: change !== undefined }
+    for (const tellSubscriber of this.#transaction.subscribers)
+      await tellSubscriber(this.#transaction, event, this.#environment)
+  }
+
+  /** Counts an event, and the first public change of the act. @returns the event's number, and the public generation. */
+  async #count(isPublic: boolean): Promise<{ sequence: number; publicGeneration: string }> {
+    const moves = isPublic && !this.#moved
+    if (moves) this.#moved = true
+    const [row] = await this.#transaction.all<{ sequence: number; generation: number; epoch: string }>(
+      'update sites set sequence = sequence + 1, generation = generation + ? where id = ? returning sequence, generation, epoch',
+      [moves ? 1 : 0, this.site.id],
     )
-    if (queued > 0) this.#transaction.touch('deliveries')
+    const { sequence, generation, epoch } = row!
+    this.#sequence = sequence
+    return { sequence, publicGeneration: `${epoch}.${generation}` }
   }
 }

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { model, settings } from '../../../../e2e/support/models.js'
-import { asAdopted, beginning, buildBatch } from '../adoption/adoption.js'
+import { asAdopted, buildBatch, unbuilt } from '../adoption/building.js'
 import { Database } from '../connection/database.js'
 import type { Reader } from '../connection/reader.js'
 import { addFactIndexes } from '../projections/factIndexes.js'
@@ -58,7 +58,7 @@ describe('what is named by its id', () => {
       const reader = watched(transaction, plans)
       expect((await workingCopiesOf(reader, site, ids)).size).toBe(40)
       expect((await publicHistoriesOf(reader, site, ids.map((id) => ({ id, type: museum })))).size).toBe(40) // prettier-ignore
-      const built = await buildBatch(reader, site, asAdopted(site, model, settings, 'shelf2'), beginning, 20, '2031')
+      const built = await buildBatch(reader, site, asAdopted(site, model, settings, 'shelf2'), unbuilt, 20, '2031')
       expect(built).toMatchObject({ phase: 'all', after: ids[19], done: 20 })
     })
     const tables = [...plans].filter((step) => /^(SEARCH|SCAN)/.test(step) && !step.includes('VIRTUAL TABLE'))

@@ -95,6 +95,15 @@ async function takePath(
   )
 }
 
+/** The path that a working copy has in a locale; null where it has none. */
+export async function draftPathOf(reader: Reader, site: Site, entry: string, locale: string): Promise<string | null> {
+  const [row] = await reader.all<{ path: string | null }>(
+    'select path from drafts where shelf = ? and entry = ? and locale = ?',
+    [site.shelf, entry, locale],
+  )
+  return row?.path ?? null
+}
+
 /** A path that can be read now. */
 export interface PublicPath {
   readonly path: string

@@ -111,3 +111,8 @@ export function layersFrom(
     ),
   }
 }
+
+/** Whether anything of a site has ever been public. */
+export async function hasBeenPublic(reader: Reader, site: string): Promise<boolean> {
+  return (await reader.all('select 1 from publications where site = ? limit 1', [site])).length > 0
+}

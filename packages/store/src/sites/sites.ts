@@ -1,4 +1,4 @@
-import { emptyModel, type Model, type SiteSettings } from '@wisteria/core'
+import { emptyModel, type Consequence, type Model, type ModelFile, type SiteSettings } from '@wisteria/core'
 import type { CommittedReader, Reader, Transaction } from '../connection/reader.js'
 import type { SiteRow } from '../tables/tables.js'
 
@@ -29,6 +29,12 @@ export interface AdoptionTask {
   readonly shelf: string
   /** When it began: rows that it changes have changed then. */
   readonly at: string
+  /** The number of the first event since it began. */
+  readonly sequence: number
+  readonly actor: string
+  /** Of a model: its files, and what was said that adopting them would do. */
+  readonly files: readonly ModelFile[]
+  readonly consequences: readonly Consequence[]
 }
 
 /** Parsed models and settings by site and version; a version never changes, so neither does what is kept. */
@@ -113,4 +119,104 @@ async function settingsAt(reader: Reader, site: string, version: number): Promis
     version,
   ])
   return JSON.parse(row!.settings) as SiteSettings
+}
+
+/** The ids of all sites. */
+export async function siteIds(reader: Reader): Promise<string[]> {
+  return (await reader.all<{ id: string }>('select id from sites')).map(({ id }) => id)
+}
+
+/** Creates a site without a model. */
+export async function insertSite(
+  transaction: Transaction,
+  site: { readonly id: string; readonly name: string; readonly epoch: string; readonly settings: SiteSettings },
+  at: string,
+  actor: string,
+): Promise<void> {
+  await transaction.tables.sites.create({
+    id: site.id,
+    name: site.name,
+    open: 0,
+    model_version: 0,
+    settings_version: 1,
+    sequence: 0,
+    generation: 0,
+    epoch: site.epoch,
+    created_at: at,
+  })
+  await transaction.tables.settings.create({
+    site: site.id,
+    version: 1,
+    settings: JSON.stringify(site.settings),
+    sequence: 0,
+    at,
+    actor,
+  })
+}
+
+/** Opens the published edition of a site to readers without a key, or closes it. */
+export async function changeOpen(transaction: Transaction, site: string, isOpen: boolean): Promise<void> {
+  await transaction.run('update sites set open = ? where id = ?', [isOpen ? 1 : 0, site])
+}
+
+/** Keeps settings as a new version, and puts them in force. */
+export async function insertSettings(
+  transaction: Transaction,
+  site: string,
+  version: number,
+  settings: SiteSettings,
+  sequence: number,
+  at: string,
+  actor: string,
+): Promise<void> {
+  await transaction.tables.settings.create({
+    site,
+    version,
+    settings: JSON.stringify(settings),
+    sequence,
+    at,
+    actor,
+  })
+  await transaction.run('update sites set settings_version = ? where id = ?', [version, site])
+}
+
+/** Keeps a model as a new version, and puts it in force. */
+export async function insertModel(
+  transaction: Transaction,
+  site: string,
+  adopted: {
+    readonly model: Model
+    readonly files: readonly ModelFile[]
+    readonly consequences: readonly Consequence[]
+    readonly sequence: number
+    readonly at: string
+    readonly actor: string
+  },
+): Promise<void> {
+  const { model, files, consequences, ...same } = adopted
+  await transaction.tables.models.create({
+    site,
+    version: model.version,
+    model: JSON.stringify(model),
+    files: JSON.stringify(files),
+    consequences: JSON.stringify(consequences),
+    ...same,
+  })
+  await transaction.run('update sites set model_version = ? where id = ?', [model.version, site])
+}
+
+/** Notes that an adoption is under way, as the job of its id; with null that none is, where it was the one of `only`. */
+export async function markAdoption(
+  transaction: Transaction,
+  site: string,
+  job: string | null,
+  only?: string,
+): Promise<void> {
+  if (only === undefined) await transaction.run('update sites set adoption = ? where id = ?', [job, site])
+  else await transaction.run('update sites set adoption = ? where id = ? and adoption = ?', [job, site, only])
+}
+
+/** Has a site read from another shelf; the adoption that built it is no longer under way. */
+export async function changeShelf(transaction: Transaction, site: string, shelf: string): Promise<void> {
+  await transaction.run('update sites set shelf = ?, adoption = null where id = ?', [shelf, site])
 }

@@ -1,0 +1,151 @@
+import type { Reader, Transaction } from '../connection/reader.js'
+import type { AssetRow } from '../tables/tables.js'
+
+/** A file with what is said of it, by locale. */
+export interface Asset {
+  readonly id: string
+  readonly site: string
+  readonly name: string
+  readonly mediaType: string
+  /** Bytes. */
+  readonly size: number
+  /** The digest of the bytes. */
+  readonly hash: string
+  /** Pixels, of a picture. */
+  readonly width: number | null
+  readonly height: number | null
+  readonly alt: Readonly<Record<string, string>>
+  readonly title: Readonly<Record<string, string>>
+  readonly caption: Readonly<Record<string, string>>
+  /** What matters in a picture, from 0 to 1 from the left and from the top. */
+  readonly focalPoint: { readonly x: number; readonly y: number } | null
+  readonly createdAt: string
+  readonly createdBy: string
+  readonly updatedAt: string
+}
+
+const textsFrom = (text: string) => JSON.parse(text) as Record<string, string>
+
+const assetFrom = (row: AssetRow): Asset => ({
+  id: row.id,
+  site: row.site,
+  name: row.name,
+  mediaType: row.media_type,
+  size: row.size,
+  hash: row.hash,
+  width: row.width,
+  height: row.height,
+  alt: textsFrom(row.alt),
+  title: textsFrom(row.title),
+  caption: textsFrom(row.caption),
+  focalPoint: row.focal_x === null || row.focal_y === null ? null : { x: row.focal_x, y: row.focal_y },
+  createdAt: row.created_at,
+  createdBy: row.created_by,
+  updatedAt: row.updated_at ?? row.created_at,
+})
+
+const rowOf = (asset: Asset): AssetRow => ({
+  id: asset.id,
+  site: asset.site,
+  name: asset.name,
+  media_type: asset.mediaType,
+  size: asset.size,
+  hash: asset.hash,
+  width: asset.width,
+  height: asset.height,
+  alt: JSON.stringify(asset.alt),
+  title: JSON.stringify(asset.title),
+  caption: JSON.stringify(asset.caption),
+  focal_x: asset.focalPoint?.x ?? null,
+  focal_y: asset.focalPoint?.y ?? null,
+  created_at: asset.createdAt,
+  created_by: asset.createdBy,
+  updated_at: asset.updatedAt,
+})
+
+export async function assetOnSite(reader: Reader, site: string, id: string): Promise<Asset | undefined> {
+  const [row] = await reader.all<AssetRow>('select * from assets where site = ? and id = ?', [site, id])
+  return row && assetFrom(row)
+}
+
+/** The assets of some ids, in no order; those that are not on the site are left out. */
+export async function assetsWithIds(reader: Reader, site: string, ids: readonly string[]): Promise<Asset[]> {
+  const rows = await reader.all<AssetRow>(
+    'select * from assets where id in (select value from json_each(?)) and +site = ?',
+    [JSON.stringify(ids), site],
+  )
+  return rows.map(assetFrom)
+}
+
+/** Which assets are listed, and in which order. */
+export interface AssetQuery {
+  readonly sort: 'newest' | 'name'
+  /** Media types; a `*` at the end stands for any ending. Without any, all. */
+  readonly accepts: readonly string[]
+  /** Each must stand in the name or a text. */
+  readonly words: readonly string[]
+  readonly after?: AssetPosition | undefined
+  readonly limit: number
+}
+
+/** Where a page of assets ended: the last one's name, or when it was created, and its id. */
+export interface AssetPosition {
+  readonly value: string
+  readonly id: string
+}
+
+/** A page of assets. */
+export async function listAssets(
+  reader: Reader,
+  site: string,
+  { sort, accepts, words, after, limit }: AssetQuery,
+): Promise<{ readonly assets: readonly Asset[]; readonly next: AssetPosition | undefined }> {
+  const terms = ['site = ?']
+  const bindings: (string | number)[] = [site]
+  const [key, beyond, order] =
+    sort === 'name' ? ['name', '>', 'name, id'] : ['created_at', '<', 'created_at desc, id desc']
+  if (after) {
+    terms.push(`(${key}, id) ${beyond} (?, ?)`)
+    bindings.push(after.value, after.id)
+  }
+  for (const word of words) {
+    terms.push("instr(lower(name || ' ' || alt || ' ' || title || ' ' || caption), lower(?)) > 0")
+    bindings.push(word)
+  }
+  if (accepts.length > 0) {
+    terms.push(`(${accepts.map(() => 'media_type like ?').join(' or ')})`)
+    bindings.push(...accepts.map((type) => type.replace(/[%_]/g, '').replace(/\*$/, '%')))
+  }
+  const rows = await reader.all<AssetRow>(
+    `select * from assets where ${terms.join(' and ')} order by ${order} limit ?`,
+    [...bindings, limit + 1],
+  )
+  const page = rows.slice(0, limit).map(assetFrom)
+  const last = page.at(-1)
+  const next = last && { value: sort === 'name' ? last.name : last.createdAt, id: last.id }
+  return { assets: page, next: rows.length > limit ? next : undefined }
+}
+
+export async function insertAsset(transaction: Transaction, asset: Asset): Promise<void> {
+  await transaction.tables.assets.create(rowOf(asset))
+}
+
+/** Stores what is said of an asset, and what its file is. */
+export async function changeAsset(transaction: Transaction, asset: Asset): Promise<void> {
+  const { id, site: _, created_at: _at, created_by: _by, ...changes } = rowOf(asset)
+  const columns = Object.keys(changes)
+  await transaction.run(`update assets set ${columns.map((column) => `${column} = ?`).join(', ')} where id = ?`, [
+    ...Object.values(changes),
+    id,
+  ])
+}
+
+export async function deleteAsset(transaction: Transaction, id: string): Promise<void> {
+  await transaction.run('delete from assets where id = ?', [id])
+}
+
+/** The digests of all files that an asset holds, on any site. */
+export async function heldFiles(reader: Reader): Promise<Set<string>> {
+  const rows = await reader.all<{ hash: string }>('select distinct hash from assets')
+  return new Set(rows.map(({ hash }) => hash))
+}

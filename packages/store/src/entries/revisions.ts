@@ -1,0 +1,50 @@
+import type { Document } from '@wisteria/core'
+import type { Reader } from '../connection/reader.js'
+import type { RevisionRow } from '../tables/tables.js'
+
+/** A state of an entry that was saved. */
+export interface Revision {
+  readonly number: number
+  /** The entry's version when it last changed. */
+  readonly version: number
+  readonly author: string
+  readonly createdAt: string
+  readonly updatedAt: string
+  /** Null while it is open; from then on it never changes. */
+  readonly sealedAt: string | null
+}
+
+/** A revision with what it holds, as the model of its time has it. */
+export interface StoredRevision extends Revision {
+  readonly document: Document
+  readonly modelVersion: number
+}
+
+const revisionFrom = (row: Omit<RevisionRow, 'document' | 'model_version' | 'site' | 'entry'>): Revision => ({
+  number: row.number,
+  version: row.version,
+  author: row.author,
+  createdAt: row.created_at,
+  updatedAt: row.updated_at,
+  sealedAt: row.sealed_at,
+})
+
+/** The revisions of an entry, newest first. */
+export async function revisionsOf(reader: Reader, entry: string, most: number): Promise<Revision[]> {
+  const rows = await reader.all<RevisionRow>(
+    'select number, version, author, created_at, updated_at, sealed_at from revisions where entry = ? order by number desc limit ?',
+    [entry, most],
+  )
+  return rows.map(revisionFrom)
+}
+
+export async function revisionOf(reader: Reader, entry: string, number: number): Promise<StoredRevision | undefined> {
+  const [row] = await reader.all<RevisionRow>('select * from revisions where entry = ? and number = ?', [entry, number])
+  return (
+    row && {
+      ...revisionFrom(row),
+      document: JSON.parse(row.document) as Document,
+      modelVersion: row.model_version,
+    }
+  )
+}

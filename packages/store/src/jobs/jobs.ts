@@ -1,0 +1,145 @@
+import type { Reader, Transaction } from '../connection/reader.js'
+import type { JobItemRow, JobRow } from '../tables/tables.js'
+
+/** Long work: what it is to do, how far it is, and how it ended. */
+export interface Job {
+  readonly id: string
+  readonly site: string
+  readonly kind: JobRow['kind']
+  readonly state: JobRow['state']
+  readonly done: number
+  readonly total: number
+  /** What it is to do, as JSON of its kind. */
+  readonly task: string
+  /** How far it is, as JSON of its kind. */
+  readonly cursor: string
+  readonly message: string
+  readonly actor: string
+  readonly createdAt: string
+  readonly finishedAt: string | null
+}
+
+/** One entry of a bulk job, at its position. */
+export interface JobItem {
+  readonly job: string
+  readonly position: number
+  readonly entry: string
+  readonly title: string
+  readonly state: JobItemRow['state']
+  /** Why it was refused or skipped. */
+  readonly message: string
+  /** What it takes to undo it, as JSON; null where nothing was changed. */
+  readonly before: string | null
+  /** The version that the job left the entry at. */
+  readonly after: number | null
+}
+
+const jobFrom = ({ created_at: createdAt, finished_at: finishedAt, ...row }: JobRow): Job => ({
+  ...row,
+  createdAt,
+  finishedAt,
+})
+
+export async function jobWithId(reader: Reader, id: string): Promise<Job | undefined> {
+  const [row] = await reader.all<JobRow>('select * from jobs where id = ?', [id])
+  return row && jobFrom(row)
+}
+
+export async function jobOnSite(reader: Reader, site: string, id: string): Promise<Job | undefined> {
+  const [row] = await reader.all<JobRow>('select * from jobs where site = ? and id = ?', [site, id])
+  return row && jobFrom(row)
+}
+
+/** The jobs of a site, newest first. */
+export async function jobsOf(reader: Reader, site: string, most: number): Promise<Job[]> {
+  const rows = await reader.all<JobRow>('select * from jobs where site = ? order by created_at desc, id desc limit ?', [
+    site,
+    most,
+  ])
+  return rows.map(jobFrom)
+}
+
+/** Jobs of all sites that have not ended, oldest first. @param skipped ids that are left out. */
+export async function runningJobs(reader: Reader, most: number, skipped: readonly string[]): Promise<Job[]> {
+  const rows = await reader.all<JobRow>(
+    `select * from jobs where state = 'running' and id not in (select value from json_each(?)) order by created_at, id limit ?`,
+    [JSON.stringify(skipped), most],
+  )
+  return rows.map(jobFrom)
+}
+
+export async function insertJob(transaction: Transaction, job: Job): Promise<void> {
+  const { createdAt, finishedAt, ...same } = job
+  await transaction.tables.jobs.create({ ...same, created_at: createdAt, finished_at: finishedAt })
+}
+
+export async function keepJobProgress(
+  transaction: Transaction,
+  id: string,
+  done: number,
+  cursor: string,
+): Promise<void> {
+  await transaction.run('update jobs set cursor = ?, done = ? where id = ?', [cursor, done, id])
+}
+
+/** How a job ended. */
+export interface JobEnd {
+  readonly state: Exclude<JobRow['state'], 'running'>
+  readonly at: string
+  /** What it says from now on; what it said before when left out. */
+  readonly message?: string
+  readonly done?: number
+}
+
+/** Ends a job that has not ended yet. */
+export async function endJob(transaction: Transaction, id: string, end: JobEnd): Promise<void> {
+  await transaction.run(
+    `update jobs set state = ?, finished_at = ?, message = coalesce(?, message), done = coalesce(?, done)
+     where id = ? and state = 'running'`,
+    [end.state, end.at, end.message ?? null, end.done ?? null, id],
+  )
+}
+
+export async function insertJobItem(transaction: Transaction, item: JobItem): Promise<void> {
+  await transaction.tables.job_items.create({ ...item })
+}
+
+/** What a job did to an entry; undefined where it did nothing. */
+export async function doneJobItem(reader: Reader, job: string, entry: string): Promise<JobItem | undefined> {
+  const [row] = await reader.all<JobItemRow>("select * from job_items where job = ? and entry = ? and state = 'done'", [
+    job,
+    entry,
+  ])
+  return row
+}
+
+/** The entries that a job changed, the last one first. */
+export async function entriesDoneBy(reader: Reader, job: string): Promise<string[]> {
+  const rows = await reader.all<{ entry: string }>(
+    "select entry from job_items where job = ? and state = 'done' order by position desc",
+    [job],
+  )
+  return rows.map(({ entry }) => entry)
+}
+
+/** The items of a job after a position. @param onlyFailed leaves out those that were done. */
+export const jobItemsAfter = (
+  reader: Reader,
+  job: string,
+  position: number,
+  most: number,
+  onlyFailed: boolean,
+): Promise<JobItem[]> =>
+  reader.all<JobItemRow>(
+    `select * from job_items where job = ? and position > ? ${onlyFailed ? "and state <> 'done'" : ''} order by position limit ?`,
+    [job, position, most],
+  )
+
+/** How many items of a job are in each state; those in none are left out. */
+export async function countJobItems(reader: Reader, job: string): Promise<Partial<Record<JobItem['state'], number>>> {
+  const rows = await reader.all<{ state: JobItem['state']; count: number }>(
+    'select state, count(*) as count from job_items where job = ? group by state',
+    [job],
+  )
+  return Object.fromEntries(rows.map(({ state, count }) => [state, count]))
+}

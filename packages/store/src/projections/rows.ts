@@ -1,0 +1,238 @@
+import type { ContentType, Fact, Field, Freshness, State } from '@wisteria/core'
+import type { Reader } from '../connection/reader.js'
+import type { DraftStanding } from '../entries/workingCopies.js'
+import type { Site } from '../sites/sites.js'
+import type { DraftRow, EditionTableRow } from '../tables/tables.js'
+import { editionTables, factExpression, literal, readColumns, type Edition } from './editionTables.js'
+
+/** The row of an entry in a locale; undefined when readers of the edition cannot see it. */
+export async function rowOfEntry(
+  reader: Reader,
+  site: Site,
+  edition: Edition,
+  entry: string,
+  locale: string,
+): Promise<EditionTableRow | undefined> {
+  const [row] = await reader.all<EditionTableRow>(
+    `select * from ${editionTables[edition].rows} where shelf = ? and entry = ? and locale = ?`,
+    [site.shelf, entry, locale],
+  )
+  return row
+}
+
+/** The rows of some entries in all locales. */
+export const rowsInAllLocales = (
+  reader: Reader,
+  site: Site,
+  edition: Edition,
+  entries: readonly string[],
+): Promise<EditionTableRow[]> =>
+  reader.all(
+    `select * from ${editionTables[edition].rows} where shelf = ? and entry in (select value from json_each(?))`,
+    [site.shelf, JSON.stringify(entries)],
+  )
+
+/** The rows of some entries in one locale, with the columns that answers are made of. */
+export const rowsInLocale = (
+  reader: Reader,
+  site: Site,
+  edition: Edition,
+  entries: readonly string[],
+  locale: string,
+): Promise<EditionTableRow[]> =>
+  reader.all(
+    `select ${readColumns(edition, 'p')} from ${editionTables[edition].rows} p where shelf = ? and locale = ? and entry in (select value from json_each(?))`,
+    [site.shelf, locale, JSON.stringify(entries)],
+  )
+
+/** What may be known of an entry that is referred to. */
+export interface NamedRow {
+  readonly entry: string
+  /** Internal id. */
+  readonly type: string
+  readonly path: string | null
+  readonly title: string
+}
+
+/** What may be known of some entries in one locale. */
+export const namedRowsInLocale = (
+  reader: Reader,
+  site: Site,
+  edition: Edition,
+  entries: readonly string[],
+  locale: string,
+): Promise<NamedRow[]> =>
+  reader.all(
+    `select entry, type, path, title from ${editionTables[edition].rows} where shelf = ? and locale = ? and entry in (select value from json_each(?))`,
+    [site.shelf, locale, JSON.stringify(entries)],
+  )
+
+/** What is known of some public entries, by entry: in the default locale, or in any that they can be read in. */
+export async function namedPublicRows(
+  reader: Reader,
+  site: Site,
+  entries: readonly string[],
+): Promise<Map<string, NamedRow>> {
+  const rows = await reader.all<NamedRow>(
+    `select entry, type, path, title from published where shelf = ? and entry in (select value from json_each(?)) order by locale = ?, entry`,
+    [site.shelf, JSON.stringify(entries), site.settings.defaultLocale],
+  )
+  return new Map(rows.map((row) => [row.entry, row]))
+}
+
+/** The draft at a path: two may claim one path until one of them is published, and `preferred` goes first. */
+export async function draftAtPath(
+  reader: Reader,
+  site: Site,
+  path: string,
+  preferred: string | undefined,
+): Promise<EditionTableRow | undefined> {
+  const [row] = await reader.all<EditionTableRow>(
+    'select * from drafts where shelf = ? and path = ? order by entry <> ?, entry limit 1',
+    [site.shelf, path, preferred ?? ''],
+  )
+  return row
+}
+
+/** Whether a working copy has one of some paths. */
+export async function hasDraftAtPath(reader: Reader, site: Site, paths: readonly string[]): Promise<boolean> {
+  const rows = await reader.all(
+    'select 1 from drafts where shelf = ? and path in (select value from json_each(?)) limit 1',
+    [site.shelf, JSON.stringify(paths)],
+  )
+  return rows.length > 0
+}
+
+/** The oldest public entry of a type that can be read in a locale. */
+export async function firstPublicRow(
+  reader: Reader,
+  site: Site,
+  type: string,
+  locale: string,
+): Promise<EditionTableRow | undefined> {
+  const [row] = await reader.all<EditionTableRow>(
+    'select * from published where shelf = ? and type = ? and locale = ? order by entry limit 1',
+    [site.shelf, type, locale],
+  )
+  return row
+}
+
+/** The rows of drafts in given locales, in the order in which they are given. */
+export const draftRowsIn = (
+  reader: Reader,
+  site: Site,
+  wanted: readonly { readonly entry: string; readonly locale: string }[],
+): Promise<DraftRow[]> =>
+  reader.all(
+    `select d.* from json_each(?) w cross join drafts d on d.shelf = ? and d.entry = w.value ->> 'entry' and d.locale = w.value ->> 'locale' order by w.key`,
+    [JSON.stringify(wanted), site.shelf],
+  )
+
+/** Where an entry can be read in an edition: its path in each locale, null where it has none, and the locale of its words. */
+export const pathsOfEntry = (
+  reader: Reader,
+  site: Site,
+  edition: Edition,
+  entry: string,
+): Promise<{ locale: string; path: string | null; contentLocale: string }[]> =>
+  reader.all(
+    `select locale, path, content_locale as contentLocale from ${editionTables[edition].rows} where shelf = ? and entry = ?`,
+    [site.shelf, entry],
+  )
+
+export async function isPublic(reader: Reader, site: Site, entry: string): Promise<boolean> {
+  const rows = await reader.all('select 1 from published where shelf = ? and entry = ? limit 1', [site.shelf, entry])
+  return rows.length > 0
+}
+
+/** What a public entry is called in a locale; undefined where it cannot be read in it. */
+export async function publicTitleOf(
+  reader: Reader,
+  site: Site,
+  entry: string,
+  locale: string,
+): Promise<string | undefined> {
+  const [row] = await reader.all<{ title: string }>(
+    'select title from published where shelf = ? and entry = ? and locale = ?',
+    [site.shelf, entry, locale],
+  )
+  return row?.title
+}
+
+/** Another public entry of the type that has the same value of a field in a locale. */
+export async function publicEntryWithFact(
+  reader: Reader,
+  site: Site,
+  type: ContentType,
+  field: Field,
+  locale: string,
+  fact: Exclude<Fact, boolean> | number,
+  except: string,
+): Promise<{ readonly entry: string; readonly title: string } | undefined> {
+  const [row] = await reader.all<{ entry: string; title: string }>(
+    `select entry, title from published p where p.shelf = ${literal(site.shelf)} and p.type = ${literal(type.id)}
+       and p.locale = ? and ${factExpression(field.id, 'p')} = ? and p.entry <> ? limit 1`,
+    [locale, fact, except],
+  )
+  return row
+}
+
+/** How the working copy of an entry stands, by locale. */
+export async function standingOf(reader: Reader, site: Site, entry: string): Promise<Omit<DraftStanding, 'moved'>> {
+  const rows = await reader.all<Pick<DraftRow, 'locale' | 'path' | 'state' | 'freshness'>>(
+    'select locale, path, state, freshness from drafts where shelf = ? and entry = ?',
+    [site.shelf, entry],
+  )
+  const byLocale = <Value>(pick: (row: (typeof rows)[number]) => Value | undefined) =>
+    Object.fromEntries(rows.flatMap((row) => (pick(row) === undefined ? [] : [[row.locale, pick(row)!]])))
+  return {
+    states: byLocale((row) => row.state as State),
+    freshness: byLocale((row) => (row.freshness === '' ? undefined : (row.freshness as Freshness))),
+    paths: byLocale((row) => row.path ?? undefined),
+  }
+}
+
+/** How working copies stand in a locale. */
+export interface LocaleStanding {
+  readonly entry: string
+  readonly locale: string
+  readonly state: State
+  /** Undefined where the locale is no translation. */
+  readonly freshness: Freshness | undefined
+  readonly title: string
+}
+
+/** How some working copies stand, by entry and in all locales. */
+export async function standingsOf(
+  reader: Reader,
+  site: Site,
+  entries: readonly string[],
+): Promise<Map<string, LocaleStanding[]>> {
+  const rows = await reader.all<Pick<DraftRow, 'entry' | 'locale' | 'state' | 'freshness' | 'title'>>(
+    'select entry, locale, state, freshness, title from drafts where shelf = ? and entry in (select value from json_each(?))',
+    [site.shelf, JSON.stringify(entries)],
+  )
+  const byEntry = new Map<string, LocaleStanding[]>(entries.map((entry) => [entry, []]))
+  for (const { state, freshness, ...row } of rows)
+    byEntry.get(row.entry)!.push({
+      ...row,
+      state: state as State,
+      freshness: freshness === '' ? undefined : (freshness as Freshness),
+    })
+  return byEntry
+}
+
+/** What entries and assets of a site are called, by id, in the default locale. */
+export async function namesOf(
+  reader: Reader,
+  site: Site,
+  ids: readonly string[],
+): Promise<Readonly<Record<string, string>>> {
+  if (ids.length === 0) return {}
+  const rows = await reader.all<{ id: string; name: string }>(
+    `select entry as id, title as name from drafts where shelf = ? and locale = ? and entry in (select value from json_each(?))
+     union all select id, name from assets where id in (select value from json_each(?)) and +site = ?`,
+    [site.shelf, site.settings.defaultLocale, JSON.stringify(ids), JSON.stringify(ids), site.id],
+  )
+  return Object.fromEntries(rows.map(({ id, name }) => [id, name]))
+}
