@@ -1,4 +1,5 @@
-// Checks that imports point one way, go through each package's door, and never run in a circle, types included.
+// Checks that imports point one way, go through each package's door, and never run in a circle, types included; and that SQL
+// stands in the store alone.
 // Usage: node tools/check-imports.mjs
 import { execFileSync } from 'node:child_process'
 import { existsSync, readFileSync } from 'node:fs'
@@ -81,6 +82,8 @@ const rooms = {
     'http',
   ],
 }
+/** SQL stands in the store alone: what others need is asked of its repositories, in words of the job. */
+const sql = /\b(select\s+[\w*.,\s]+\sfrom|insert\s+into|update\s+\w+\s+set|delete\s+from)\s/
 /** So many rooms may stand behind one another: who changes the last should not have to know more. */
 const longestChain = 8
 /** Only the commands that run the service load it; everything else reaches it through the client. */
@@ -119,6 +122,10 @@ function enter(own, file, target) {
 for (const file of files) {
   const text = readFileSync(join(root, file), 'utf8')
   const own = packageOf(file)
+  if (own !== 'store') {
+    const line = text.split('\n').findIndex((one) => sql.test(one) && !/^\s*(\/?\*|\/\/)/.test(one))
+    if (line >= 0) problems.push(`${file}:${line + 1}: SQL stands in the store alone`)
+  }
   const near = []
   for (const found of text.matchAll(
     /^\s*(import|export)(\s+type)?\s[^'"`]*?from\s+['"]([^'"]+)['"]|^\s*import\s+['"]([^'"]+)['"]|import\(\s*['"]([^'"]+)['"]\s*\)/gm,
@@ -174,5 +181,5 @@ if (problems.length === 0)
   }
 
 for (const problem of problems) console.error(problem)
-console.log(`${files.length} files, ${problems.length} wrong imports`)
+console.log(`${files.length} files, ${problems.length} wrong`)
 process.exit(problems.length > 0 ? 1 : 0)

@@ -3,7 +3,7 @@ import { createRequire } from 'node:module'
 import { pathToFileURL } from 'node:url'
 import { promisify } from 'node:util'
 import type { Rendition } from '@wisteria/core'
-import type { AssetRow } from '@wisteria/store'
+import type { Asset } from '@wisteria/store'
 import sharp, { type Sharp } from 'sharp'
 import { maxPixels } from './kinds.js'
 
@@ -12,7 +12,7 @@ export type RenditionFormat = keyof typeof mediaTypes
 
 /** One rendition to make: of which asset, in which size and format, from which file to which. Sides are in pixels. */
 export interface Encoding {
-  readonly row: AssetRow
+  readonly asset: Asset
   readonly size: Pick<Rendition, 'w' | 'h' | 'fit'>
   readonly format: RenditionFormat
   readonly source: string
@@ -27,7 +27,7 @@ const longestEncoding = 20
  * @throws Error when the picture is damaged, or takes longer than 20 seconds.
  */
 export const encode = (encoding: Encoding): Promise<void> =>
-  encoding.row.media_type === 'image/svg+xml' ? encodeSvg(encoding) : encodeRaster(encoding)
+  encoding.asset.mediaType === 'image/svg+xml' ? encodeSvg(encoding) : encodeRaster(encoding)
 
 const qualities = {
   webp: { quality: 80 },
@@ -36,9 +36,9 @@ const qualities = {
   png: {},
 } as const
 
-async function encodeRaster({ row, size: { w, h, fit }, format, source, to }: Encoding): Promise<void> {
+async function encodeRaster({ asset, size: { w, h, fit }, format, source, to }: Encoding): Promise<void> {
   let picture = sharp(source, { limitInputPixels: maxPixels, animated: false }).rotate()
-  if (fit === 'cover') picture = covering(picture, row, w!, h!)
+  if (fit === 'cover') picture = covering(picture, asset, w!, h!)
   else if (w !== undefined || h !== undefined)
     picture = picture.resize({ width: w, height: h, fit: 'inside', withoutEnlargement: true })
   await picture.toFormat(format, qualities[format]).timeout({ seconds: longestEncoding }).toFile(to)
@@ -56,8 +56,8 @@ await picture.toFormat(format, quality).toFile(to)
 const sharpLibrary = pathToFileURL(createRequire(import.meta.url).resolve('sharp')).href
 
 /** Rasterizes an SVG in a child process: the library cannot be stopped once it has begun, but a process can be killed. */
-async function encodeSvg({ row, size: { w, h, fit }, format, source, to }: Encoding): Promise<void> {
-  const [width, height] = [row.width ?? 300, row.height ?? 150]
+async function encodeSvg({ asset, size: { w, h, fit }, format, source, to }: Encoding): Promise<void> {
+  const [width, height] = [asset.width ?? 300, asset.height ?? 150]
   const scale = Math.max((w ?? 0) / width, (h ?? 0) / height)
   const density = scale > 0 ? Math.min(2400, Math.max(1, 72 * scale)) : 72
   const resize = w === undefined && h === undefined ? null : { ...(w === undefined ? {} : { width: w }), ...(h === undefined ? {} : { height: h }), fit: fit ?? 'inside' } // prettier-ignore
@@ -70,16 +70,16 @@ async function encodeSvg({ row, size: { w, h, fit }, format, source, to }: Encod
 }
 
 /** Cuts out the part of a picture that has the given proportions and is nearest to its focal point. */
-function covering(picture: Sharp, row: AssetRow, w: number, h: number): Sharp {
-  const [width, height] = [row.width ?? w, row.height ?? h]
+function covering(picture: Sharp, asset: Asset, w: number, h: number): Sharp {
+  const [width, height] = [asset.width ?? w, asset.height ?? h]
   const scale = Math.min(width / w, height / h)
   const [cutWidth, cutHeight] = [Math.max(1, Math.round(w * scale)), Math.max(1, Math.round(h * scale))]
   const at = (focal: number, whole: number, part: number): number =>
     Math.round(Math.min(Math.max(focal * whole - part / 2, 0), whole - part))
   return picture
     .extract({
-      left: at(row.focal_x ?? 0.5, width, cutWidth),
-      top: at(row.focal_y ?? 0.5, height, cutHeight),
+      left: at(asset.focalPoint?.x ?? 0.5, width, cutWidth),
+      top: at(asset.focalPoint?.y ?? 0.5, height, cutHeight),
       width: Math.min(cutWidth, width),
       height: Math.min(cutHeight, height),
     })

@@ -5,6 +5,7 @@ import { dirname, join } from 'node:path'
 import { Transform, type Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { makeId, WisteriaError } from '@wisteria/core'
+import { heldFiles } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
 import { harmlessSvg } from './harmlessSvg.js'
 import { kindOfFile, takenSaid, type FileKind } from './kinds.js'
@@ -72,14 +73,13 @@ const orphanTime = 24 * 3_600_000
 /** Takes away the bytes, and the renditions, of files that no asset speaks of any more. @returns how many. */
 export async function forgetFiles(kernel: Kernel): Promise<number> {
   const folder = join(kernel.options.data, 'assets')
-  const rows = await kernel.database.all<{ hash: string }>('select distinct hash from assets')
-  const known = new Set(rows.map(({ hash }) => hash))
+  const held = await heldFiles(kernel.database)
   let gone = 0
   for (const part of await readdir(folder).catch(() => [])) {
     for (const name of await readdir(join(folder, part)).catch(() => [])) {
       const path = join(folder, part, name)
       const found = await stat(path).catch(() => undefined)
-      if (known.has(name) || !found || found.mtimeMs > Date.now() - orphanTime) continue
+      if (held.has(name) || !found || found.mtimeMs > Date.now() - orphanTime) continue
       await rm(path, { force: true })
       await rm(join(kernel.options.data, 'renditions', name.slice(0, 2), name), { recursive: true, force: true })
       gone++

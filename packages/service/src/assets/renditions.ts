@@ -10,7 +10,7 @@ import {
   WisteriaError,
   type Rendition,
 } from '@wisteria/core'
-import type { AssetRow } from '@wisteria/store'
+import type { Asset } from '@wisteria/store'
 import { z } from 'zod'
 import { FairQueue } from '../kernel/fairQueue.js'
 import type { Kernel } from '../kernel/kernel.js'
@@ -60,45 +60,45 @@ export class Renditions {
    * @param who whom it is made for: their address.
    * @throws WisteriaError where it is no picture, too little is said, or it cannot be made; `unavailable` where too many wait.
    */
-  async of(row: AssetRow, wanted: Rendition, who: string): Promise<{ path: string; mediaType: string; tag: string }> {
-    if (!isRaster(row.media_type) && row.media_type !== 'image/svg+xml')
+  async of(asset: Asset, wanted: Rendition, who: string): Promise<{ path: string; mediaType: string; tag: string }> {
+    if (!isRaster(asset.mediaType) && asset.mediaType !== 'image/svg+xml')
       throw new WisteriaError(
         'badRequest',
-        `${row.name} is no picture: leave \`w\`, \`h\`, \`fit\` and \`format\` out.`,
+        `${asset.name} is no picture: leave \`w\`, \`h\`, \`fit\` and \`format\` out.`,
       )
     const asked = renditionFor(wanted)
     if (asked.fit === 'cover' && (asked.w === undefined || asked.h === undefined))
       throw new WisteriaError('badRequest', '`fit=cover` needs `w` and `h`.')
-    const format = asked.format ?? (row.media_type === 'image/jpeg' ? 'jpeg' : row.media_type === 'image/png' ? 'png' : row.media_type === 'image/avif' ? 'avif' : 'webp') // prettier-ignore
-    const focal = asked.fit === 'cover' ? [row.focal_x ?? 0.5, row.focal_y ?? 0.5].map((one) => one.toFixed(2)).join('-') : '' // prettier-ignore
+    const format = asked.format ?? (asset.mediaType === 'image/jpeg' ? 'jpeg' : asset.mediaType === 'image/png' ? 'png' : asset.mediaType === 'image/avif' ? 'avif' : 'webp') // prettier-ignore
+    const focal = asked.fit === 'cover' ? [asset.focalPoint?.x ?? 0.5, asset.focalPoint?.y ?? 0.5].map((one) => one.toFixed(2)).join('-') : '' // prettier-ignore
     const name = `${asked.w ?? ''}x${asked.h ?? ''}-${asked.fit ?? 'inside'}${focal === '' ? '' : '-' + focal}.${format}`
-    const path = join(this.#kernel.options.data, 'renditions', row.hash.slice(0, 2), row.hash, name)
+    const path = join(this.#kernel.options.data, 'renditions', asset.hash.slice(0, 2), asset.hash, name)
     if (!existsSync(path)) {
       const making =
         this.#making.get(path) ??
-        this.#queue.run(who, () => this.#make(row, asked, format, path)).finally(() => this.#making.delete(path))
+        this.#queue.run(who, () => this.#make(asset, asked, format, path)).finally(() => this.#making.delete(path))
       this.#making.set(path, making)
       await making
     }
-    return { path, mediaType: mediaTypes[format], tag: `"${row.hash.slice(0, 24)}-${name}"` }
+    return { path, mediaType: mediaTypes[format], tag: `"${asset.hash.slice(0, 24)}-${name}"` }
   }
 
-  async #make(row: AssetRow, asked: Rendition, format: RenditionFormat, path: string): Promise<void> {
-    if ((this.#hopeless.get(path) ?? 0) > this.#kernel.now) throw unmakeable(row)
+  async #make(asset: Asset, asked: Rendition, format: RenditionFormat, path: string): Promise<void> {
+    if ((this.#hopeless.get(path) ?? 0) > this.#kernel.now) throw unmakeable(asset)
     const folder = dirname(path)
     await mkdir(folder, { recursive: true })
     await this.#makeRoom(folder)
-    const source = fileAt(this.#kernel, row.hash)
+    const source = fileAt(this.#kernel, asset.hash)
     const coming = `${path}.${makeId(this.#kernel.environment)}`
     try {
-      await encode({ row, size: asked, format, source, to: coming })
+      await encode({ asset, size: asked, format, source, to: coming })
       await rename(coming, path)
     } catch (error) {
       await rm(coming, { force: true })
-      this.#kernel.logger.warn({ err: error, asset: row.id }, 'a rendition could not be made')
+      this.#kernel.logger.warn({ err: error, asset: asset.id }, 'a rendition could not be made')
       if (this.#hopeless.size > 10_000) this.#hopeless.clear()
       this.#hopeless.set(path, this.#kernel.now + hopelessFor)
-      throw unmakeable(row)
+      throw unmakeable(asset)
     }
   }
 
@@ -114,7 +114,7 @@ export class Renditions {
   }
 }
 
-const unmakeable = ({ name }: AssetRow): WisteriaError =>
+const unmakeable = ({ name }: Asset): WisteriaError =>
   new WisteriaError('badRequest', `${name} cannot be shown in this form: it is damaged, or takes too long to draw.`)
 
 export const renditionsOf = perKernel((kernel) => new Renditions(kernel))

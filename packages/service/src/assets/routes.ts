@@ -1,6 +1,19 @@
 import { Readable } from 'node:stream'
-import { isRendition, localeTags, makeId, typeWithId, WisteriaError } from '@wisteria/core'
-import { Act, referrersOf, siteWithId, type AssetRow, type PublicChange, type Reader, type Site } from '@wisteria/store'
+import { isRendition, localeTags, makeId, WisteriaError } from '@wisteria/core'
+import {
+  Act,
+  assetOnSite,
+  changeAsset,
+  deleteAsset,
+  insertAsset,
+  listAssets,
+  publicHoldersOf,
+  referrersOf,
+  siteWithId,
+  type Asset,
+  type Reader,
+  type Site,
+} from '@wisteria/store'
 import { z } from 'zod'
 import { titlesIn } from '../kernel/holders.js'
 import type { Kernel } from '../kernel/kernel.js'
@@ -15,21 +28,9 @@ import { renditionsOf } from './renditions.js'
 const base = '/edit/v1/sites/{site}/assets'
 const one = `${base}/{id}`
 
-const assetView = (kernel: Kernel, site: Site, row: AssetRow) => ({
-  id: row.id,
-  name: row.name,
-  address: addressOf(kernel, site, row),
-  mediaType: row.media_type,
-  size: row.size,
-  width: row.width,
-  height: row.height,
-  alt: JSON.parse(row.alt) as Record<string, string>,
-  title: JSON.parse(row.title) as Record<string, string>,
-  caption: JSON.parse(row.caption) as Record<string, string>,
-  focalPoint: row.focal_x === null || row.focal_y === null ? null : { x: row.focal_x, y: row.focal_y },
-  createdAt: row.created_at,
-  createdBy: row.created_by,
-  updatedAt: row.updated_at,
+const assetView = (kernel: Kernel, site: Site, { site: _, hash: _hash, ...asset }: Asset) => ({
+  ...asset,
+  address: addressOf(kernel, site, asset),
 })
 
 const fileName = z
@@ -58,34 +59,31 @@ async function addAsset(
   const { kernel, site } = request
   return request.write(async (transaction) => {
     const act = new Act(transaction, await siteWithId(transaction, site.id), request.actor, kernel.environment)
-    const row: AssetRow = {
-      id: makeId(kernel.environment), site: site.id, name, media_type: file.mediaType, size: file.size, hash: file.hash,
-      width: file.width ?? null, height: file.height ?? null, alt: JSON.stringify(alt), title: '{}', caption: '{}', focal_x: null, focal_y: null,
-      created_at: act.at, created_by: request.actor, updated_at: act.at,
-    } // prettier-ignore
-    await transaction.tables.assets.create(row)
-    await act.tell('asset.added', { asset: { id: row.id, name } })
+    const asset: Asset = {
+      id: makeId(kernel.environment),
+      site: site.id,
+      name,
+      mediaType: file.mediaType,
+      size: file.size,
+      hash: file.hash,
+      width: file.width ?? null,
+      height: file.height ?? null,
+      alt,
+      title: {},
+      caption: {},
+      focalPoint: null,
+      createdAt: act.at,
+      createdBy: request.actor,
+      updatedAt: act.at,
+    }
+    await insertAsset(transaction, asset)
+    await act.tell('asset.added', { asset: { id: asset.id, name } })
     return {
       status: 201,
-      body: assetView(kernel, site, row),
-      headers: { Location: `/edit/v1/sites/${site.name}/assets/${row.id}` },
+      body: assetView(kernel, site, asset),
+      headers: { Location: `/edit/v1/sites/${site.name}/assets/${asset.id}` },
     }
   })
-}
-
-/** The public pages that show an asset: their bytes differ when it changes. */
-async function publicChange(reader: Reader, site: Site, id: string): Promise<PublicChange | undefined> {
-  const rows = await reader.all<{ entry: string; type: string; path: string | null }>(
-    `select distinct p.entry, p.type, p.path from published_refs r indexed by published_refs_by_target
-     join published p on p.shelf = r.shelf and p.entry = r.entry and p.locale = r.locale where r.shelf = ? and r.target = ?`,
-    [site.shelf, id],
-  )
-  if (rows.length === 0) return undefined
-  const types = new Map(rows.map((row) => [row.entry, typeWithId(site.model, row.type)?.name ?? '']))
-  return {
-    entries: [...types].map(([entry, type]) => ({ id: entry, type })),
-    paths: rows.flatMap(({ path }) => path ?? []).sort(),
-  }
 }
 
 export const assetRoutes: readonly Route[] = [
@@ -103,37 +101,18 @@ export const assetRoutes: readonly Route[] = [
       after: z.string().max(400).optional(),
     }),
     handle: async ({ kernel, site, query }) => {
-      const types = query.accepts?.split(',').map((type) => type.trim()) ?? []
-      const terms = ['site = ?']
-      const bindings: (string | number)[] = [site.id]
-      const [key, beyond, order] =
-        query.sort === 'name' ? ['name', '>', 'name, id'] : ['created_at', '<', 'created_at desc, id desc']
       const [value, id] = query.after?.split('\n') ?? []
-      if (value !== undefined && id !== undefined) {
-        terms.push(`(${key}, id) ${beyond} (?, ?)`)
-        bindings.push(value, id)
-      }
-      for (const word of (query.search ?? '').split(/\s+/).filter(Boolean)) {
-        terms.push("instr(lower(name || ' ' || alt || ' ' || title || ' ' || caption), lower(?)) > 0")
-        bindings.push(word)
-      }
-      if (types.length > 0) {
-        terms.push(`(${types.map(() => 'media_type like ?').join(' or ')})`)
-        bindings.push(...types.map((type) => type.replace(/[%_]/g, '').replace(/\*$/, '%')))
-      }
-      const rows = await kernel.database.all<AssetRow>(
-        `select * from assets where ${terms.join(' and ')} order by ${order} limit ${query.limit + 1}`,
-        bindings,
-      )
-      const page = rows.slice(0, query.limit)
-      const last = page.at(-1)
+      const { assets, next } = await listAssets(kernel.database, site.id, {
+        sort: query.sort,
+        accepts: query.accepts?.split(',').map((type) => type.trim()) ?? [],
+        words: (query.search ?? '').split(/\s+/).filter(Boolean),
+        after: value !== undefined && id !== undefined ? { value, id } : undefined,
+        limit: query.limit,
+      })
       return {
         body: {
-          assets: page.map((row) => assetView(kernel, site, row)),
-          next:
-            rows.length > query.limit && last
-              ? `${query.sort === 'name' ? last.name : last.created_at}\n${last.id}`
-              : null,
+          assets: assets.map((asset) => assetView(kernel, site, asset)),
+          next: next ? `${next.value}\n${next.id}` : null,
           maxUpload: kernel.options.maxUpload,
         },
       }
@@ -198,7 +177,7 @@ export const assetRoutes: readonly Route[] = [
       request.write(async (transaction) => {
         const { kernel, body } = request
         const site = await siteWithId(transaction, request.site.id)
-        const row = await requireAsset(transaction, site, request.params['id']!)
+        const asset = await requireAsset(transaction, site, request.params['id']!)
         requireLocales(site, [body.alt ?? {}, body.title ?? {}, body.caption ?? {}])
         const said = [body.alt ?? {}, body.title ?? {}, body.caption ?? {}]
         const isShared = body.name !== undefined || body.focalPoint !== undefined
@@ -206,31 +185,27 @@ export const assetRoutes: readonly Route[] = [
           locales: [...new Set(said.flatMap((one) => Object.keys(one)))],
           shared: isShared,
         })
-        const merged = (now: string, change: Readonly<Record<string, string | null>> | undefined): string =>
-          JSON.stringify(
-            Object.fromEntries(
-              Object.entries({ ...(JSON.parse(now) as Record<string, string>), ...change }).filter(
-                ([, text]) => text !== null && text !== '',
-              ),
-            ),
+        const merged = (
+          now: Readonly<Record<string, string>>,
+          changes: Readonly<Record<string, string | null>> | undefined,
+        ): Record<string, string> =>
+          Object.fromEntries(
+            Object.entries({ ...now, ...changes }).filter((pair): pair is [string, string] => Boolean(pair[1])),
           )
         const { focalPoint } = body
-        const next: AssetRow = {
-          ...row,
-          name: body.name ?? row.name,
-          alt: merged(row.alt, body.alt),
-          title: merged(row.title, body.title),
-          caption: merged(row.caption, body.caption),
-          ...(focalPoint === undefined ? {} : { focal_x: focalPoint?.x ?? null, focal_y: focalPoint?.y ?? null }),
-          updated_at: kernel.at,
+        const next: Asset = {
+          ...asset,
+          name: body.name ?? asset.name,
+          alt: merged(asset.alt, body.alt),
+          title: merged(asset.title, body.title),
+          caption: merged(asset.caption, body.caption),
+          ...(focalPoint === undefined ? {} : { focalPoint }),
+          updatedAt: kernel.at,
         }
-        await transaction.run(
-          'update assets set name = ?, alt = ?, title = ?, caption = ?, focal_x = ?, focal_y = ?, updated_at = ? where id = ?',
-          [next.name, next.alt, next.title, next.caption, next.focal_x, next.focal_y, next.updated_at, row.id],
-        )
+        await changeAsset(transaction, next)
         const act = new Act(transaction, site, request.actor, kernel.environment)
-        const change = await publicChange(transaction, site, row.id)
-        await act.tell('asset.changed', { asset: { id: row.id, name: next.name } }, change)
+        const change = await publicHoldersOf(transaction, site, asset.id)
+        await act.tell('asset.changed', { asset: { id: asset.id, name: next.name } }, change)
         return { body: assetView(kernel, site, next) }
       }),
   }),
@@ -246,25 +221,28 @@ export const assetRoutes: readonly Route[] = [
       const before = await requireAsset(kernel.database, request.site, request.params['id']!)
       const announced = Number(request.headers['content-length'] ?? 0)
       const file = await keepFile(kernel, before.name, request.file, announced)
-      if (file.mediaType !== before.media_type && !(isPicture(file.mediaType) && isPicture(before.media_type)))
+      if (file.mediaType !== before.mediaType && !(isPicture(file.mediaType) && isPicture(before.mediaType)))
         throw new WisteriaError(
           'unsupportedMediaType',
-          `${before.name} is ${before.media_type}, and this is ${file.mediaType}: replace it with one of its kind, or add another file.`,
+          `${before.name} is ${before.mediaType}, and this is ${file.mediaType}: replace it with one of its kind, or add another file.`,
         )
       return request.write(async (transaction) => {
         const site = await siteWithId(transaction, request.site.id)
-        const row = await requireAsset(transaction, site, before.id)
+        const asset = await requireAsset(transaction, site, before.id)
         const act = new Act(transaction, site, request.actor, kernel.environment)
-        const next: AssetRow = {
-          ...row, media_type: file.mediaType, size: file.size, hash: file.hash, width: file.width ?? null, height: file.height ?? null,
-          focal_x: null, focal_y: null, updated_at: act.at,
-        } // prettier-ignore
-        await transaction.run(
-          'update assets set media_type = ?, size = ?, hash = ?, width = ?, height = ?, focal_x = null, focal_y = null, updated_at = ? where id = ?',
-          [next.media_type, next.size, next.hash, next.width, next.height, next.updated_at, row.id],
-        )
-        const change = await publicChange(transaction, site, row.id)
-        await act.tell('asset.changed', { asset: { id: row.id, name: row.name } }, change)
+        const next: Asset = {
+          ...asset,
+          mediaType: file.mediaType,
+          size: file.size,
+          hash: file.hash,
+          width: file.width ?? null,
+          height: file.height ?? null,
+          focalPoint: null,
+          updatedAt: act.at,
+        }
+        await changeAsset(transaction, next)
+        const change = await publicHoldersOf(transaction, site, asset.id)
+        await act.tell('asset.changed', { asset: { id: asset.id, name: asset.name } }, change)
         return { body: assetView(kernel, site, next) }
       })
     },
@@ -290,9 +268,9 @@ export const assetRoutes: readonly Route[] = [
     handle: (request) =>
       request.write(async (transaction) => {
         const site = await siteWithId(transaction, request.site.id)
-        const row = await requireAsset(transaction, site, request.params['id']!)
+        const asset = await requireAsset(transaction, site, request.params['id']!)
         requireMay(request.caller, 'entry.write', { shared: true })
-        const holders = await referrersOf(transaction, site, row.id, 'all')
+        const holders = await referrersOf(transaction, site, asset.id, 'all')
         const current = holders.filter((one) => one.inWorkingCopy || one.inPublic)
         if (current.length > 0)
           throw new WisteriaError('conflict', `Entries hold it: ${titlesIn(current)}. Remove it from them first.`)
@@ -301,9 +279,9 @@ export const assetRoutes: readonly Route[] = [
             'conflict',
             `Older revisions of ${titlesIn(holders)} hold it. Delete it with \`revisions=ignore\` if they may lose it.`,
           )
-        await transaction.run('delete from assets where id = ?', [row.id])
+        await deleteAsset(transaction, asset.id)
         const act = new Act(transaction, site, request.actor, request.kernel.environment)
-        await act.tell('asset.deleted', { asset: { id: row.id, name: row.name } })
+        await act.tell('asset.deleted', { asset: { id: asset.id, name: asset.name } })
         return { status: 204 }
       }),
   }),
@@ -315,29 +293,31 @@ export const assetRoutes: readonly Route[] = [
     permission: 'anyone',
     query: z.object({ ...renditionParameters, v: z.string().max(60).optional() }),
     handle: async ({ kernel, site, params, query, headers, address }) => {
-      const row = await requireAsset(kernel.database, site, params['id']!)
+      const asset = await requireAsset(kernel.database, site, params['id']!)
       const asked = isRendition(query)
-      const rendition = asked ? await renditionsOf(kernel).of(row, query, address) : undefined
-      const tag = rendition?.tag ?? `"${row.hash.slice(0, 32)}"`
+      const rendition = asked ? await renditionsOf(kernel).of(asset, query, address) : undefined
+      const tag = rendition?.tag ?? `"${asset.hash.slice(0, 32)}"`
       const own = {
         ETag: tag,
-        'Cache-Control': query.v === versionOf(row) ? 'public, max-age=31536000, immutable' : 'public, no-cache',
-        'Content-Type': rendition?.mediaType ?? row.media_type,
+        'Cache-Control': query.v === versionOf(asset) ? 'public, max-age=31536000, immutable' : 'public, no-cache',
+        'Content-Type': rendition?.mediaType ?? asset.mediaType,
         'X-Content-Type-Options': 'nosniff',
         'Content-Security-Policy': "default-src 'none'; style-src 'unsafe-inline'; sandbox",
         'Content-Disposition':
-          asked || isRaster(row.media_type) ? 'inline' : `attachment; filename*=UTF-8''${encodeURIComponent(row.name)}`,
+          asked || isRaster(asset.mediaType)
+            ? 'inline'
+            : `attachment; filename*=UTF-8''${encodeURIComponent(asset.name)}`,
       }
       if (headers['if-none-match']?.split(',').some((one) => one.trim() === tag)) return { status: 304, headers: own }
-      return { path: rendition?.path ?? fileAt(kernel, row.hash), headers: own }
+      return { path: rendition?.path ?? fileAt(kernel, asset.hash), headers: own }
     },
   }),
 ]
 
 const isPicture = (mediaType: string): boolean => mediaType.startsWith('image/')
 
-async function requireAsset(reader: Reader, site: Site, id: string): Promise<AssetRow> {
-  const [row] = await reader.all<AssetRow>('select * from assets where site = ? and id = ?', [site.id, id])
-  if (!row) throw new WisteriaError('notFound', `There is no asset \`${id.slice(0, 60)}\` on ${site.settings.label}.`)
-  return row
+async function requireAsset(reader: Reader, site: Site, id: string): Promise<Asset> {
+  const asset = await assetOnSite(reader, site.id, id)
+  if (!asset) throw new WisteriaError('notFound', `There is no asset \`${id.slice(0, 60)}\` on ${site.settings.label}.`)
+  return asset
 }

@@ -2,12 +2,16 @@ import { binKeptDays, titleOf, localeTags, typeWithId, WisteriaError, type Binne
 import {
   Act,
   binnedCopyOf,
+  binPage,
+  cancelSchedulesOf,
+  deleteEntry,
   referrersOf,
   publicHistoryOf,
   putIntoBin,
   siteWithId,
   takeOutOfBin,
   workingCopiesOf,
+  workingCopiesReferringTo,
   writeDraftRows,
   type Reader,
   type Site,
@@ -43,10 +47,7 @@ export async function putAway(
   if (holders.length > 0)
     throw new WisteriaError('conflict', `Other entries refer to it: ${titlesIn(holders)}. Remove the references first.`)
   await putIntoBin(transaction, site, copy, author.actor, act.at)
-  await transaction.run(
-    "update schedules set state = 'calledOff', message = 'The entry was deleted.', ended_at = ? where entry = ? and state = 'planned'",
-    [act.at, copy.id],
-  )
+  await cancelSchedulesOf(transaction, copy.id, act.at, 'The entry was deleted.')
   await act.tell('entry.deleted', { entry: { id: copy.id, type: copy.type.name }, version: copy.version + 1 })
 }
 
@@ -58,12 +59,7 @@ async function otherReferrers(
   except: ReadonlySet<string>,
 ): Promise<{ title: string; inBin: boolean }[]> {
   // Looked for by their ids alone: there may be as many exceptions as entries.
-  const rows = await transaction.all<{ id: string }>(
-    `select e.id from revision_refs r join entries e on e.id = r.entry and e.revision = r.number and e.deleted_at is null
-     where r.target = ? and e.id <> ? order by e.id`,
-    [id, id],
-  )
-  const others = rows.filter((row) => !except.has(row.id)).map((row) => row.id)
+  const others = (await workingCopiesReferringTo(transaction, id)).filter((other) => !except.has(other))
   const copies = await workingCopiesOf(transaction, site, others.slice(0, 100))
   const order = [site.settings.defaultLocale, ...localeTags(site.settings)]
   // Of types that are gone: nobody can open them.
@@ -97,11 +93,8 @@ const pageSize = 100
 
 async function binOf(kernel: Kernel, site: Site, after: string | undefined) {
   const [at, id] = after?.split(' ') ?? []
-  const rows = await kernel.database.all<{ id: string; type: string; deleted_at: string; deleted_by: string }>(
-    `select id, type, deleted_at, deleted_by from entries where site = ? and deleted_at is not null
-     ${at === undefined ? '' : 'and (deleted_at < ? or (deleted_at = ? and id < ?))'} order by deleted_at desc, id desc limit ${pageSize + 1}`,
-    [site.id, ...(at === undefined ? [] : [at, at, id ?? ''])],
-  )
+  const position = at === undefined ? undefined : { at, id: id ?? '' }
+  const rows = await binPage(kernel.database, site.id, position, pageSize + 1)
   const page = rows.slice(0, pageSize)
   const copies = await workingCopiesOf(kernel.database, site, page.map((row) => row.id), 'binned') // prettier-ignore
   const order = [site.settings.defaultLocale, ...localeTags(site.settings)]
@@ -115,13 +108,13 @@ async function binOf(kernel: Kernel, site: Site, after: string | undefined) {
           id: row.id,
           type: typeWithId(site.model, row.type)?.name ?? '',
           title: titleOf(copy.type, copy.document, order),
-          deletedAt: row.deleted_at,
-          deletedBy: row.deleted_by,
-          goesAt: new Date(Date.parse(row.deleted_at) + binKeptDays * 86_400_000).toISOString(),
+          deletedAt: row.deletedAt,
+          deletedBy: row.deletedBy,
+          goesAt: new Date(Date.parse(row.deletedAt) + binKeptDays * 86_400_000).toISOString(),
         },
       ]
     }),
-    next: rows.length > pageSize && last ? `${last.deleted_at} ${last.id}` : null,
+    next: rows.length > pageSize && last ? `${last.deletedAt} ${last.id}` : null,
   }
 }
 
@@ -164,7 +157,7 @@ export const binRoutes: readonly Route[] = [
             'conflict',
             `Other entries refer to it: ${titlesIn(holders)}. Remove the references, or delete those entries permanently, first.`,
           )
-        await transaction.run('delete from entries where id = ?', [id])
+        await deleteEntry(transaction, id)
         return { status: 204 }
       }),
   }),

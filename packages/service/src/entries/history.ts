@@ -4,18 +4,19 @@ import {
   localeTags,
   printValues,
   WisteriaError,
-  type Document,
   type EntryComparison,
   type GoneValue,
-  type Model,
   type RevisionView,
 } from '@wisteria/core'
 import {
+  pastModelAt,
   publicHistoryOf,
+  revisionsOf,
   sealNewest,
   type Reader,
-  type RevisionRow,
+  type Revision,
   type Site,
+  type StoredRevision,
   type WorkingCopy,
 } from '@wisteria/store'
 import { z } from 'zod'
@@ -33,20 +34,16 @@ const revisionNumber = z.coerce.number().int().min(1)
 const pointsSaid = 'a number of a revision, `public` or `working`'
 const point = z.union([z.enum(['public', 'working']), revisionNumber], { error: `must be ${pointsSaid}` })
 
+/** So many revisions of an entry are shown. */
+const maxShown = 500
+
 function viewRevision(
   site: Site,
-  row: Omit<RevisionRow, 'document'>,
+  { number, version, author, createdAt, updatedAt, sealedAt }: Revision,
   current: Readonly<Record<string, number>>,
 ): RevisionView {
-  return {
-    number: row.number,
-    version: row.version,
-    author: row.author,
-    createdAt: row.created_at,
-    updatedAt: row.updated_at,
-    sealedAt: row.sealed_at,
-    publicIn: localeTags(site.settings).filter((locale) => current[locale] === row.number),
-  }
+  const publicIn = localeTags(site.settings).filter((locale) => current[locale] === number)
+  return { number, version, author, createdAt, updatedAt, sealedAt, publicIn }
 }
 
 export const historyRoutes: readonly Route[] = [
@@ -58,15 +55,8 @@ export const historyRoutes: readonly Route[] = [
     handle: async ({ kernel, site, params }) => {
       const copy = await requireEntry(kernel.database, site, params['id']!)
       const { revisions: current } = await publicHistoryOf(kernel.database, site, copy.type, copy.id)
-      const rows = await kernel.database.all<RevisionRow>(
-        'select entry, number, version, author, created_at, updated_at, sealed_at from revisions where entry = ? order by number desc limit 500',
-        [copy.id],
-      )
-      return {
-        body: {
-          revisions: rows.map((row) => viewRevision(site, row, current)),
-        },
-      }
+      const revisions = await revisionsOf(kernel.database, copy.id, maxShown)
+      return { body: { revisions: revisions.map((revision) => viewRevision(site, revision, current)) } }
     },
   }),
   route({
@@ -92,14 +82,14 @@ export const historyRoutes: readonly Route[] = [
       const number = Number(params['number'])
       if (!Number.isInteger(number))
         throw new WisteriaError('badRequest', `Give the number of a revision, 1 to ${copy.revision}.`)
-      const row = await requireRevision(kernel.database, copy, number)
+      const revision = await requireRevision(kernel.database, copy, number)
       const { revisions: current } = await publicHistoryOf(kernel.database, site, copy.type, copy.id)
       const document = await documentAt(kernel.database, site, copy, number)
       return {
         body: {
-          ...viewRevision(site, row, current),
+          ...viewRevision(site, revision, current),
           values: printValues(site.model, copy.type, document),
-          gone: await goneValues(kernel.database, site, copy, row),
+          gone: await goneValues(kernel.database, site, copy, revision),
         },
       }
     },
@@ -167,15 +157,14 @@ export const historyRoutes: readonly Route[] = [
 ]
 
 /** What a revision holds in fields that the model no longer has, under the names that they had when it was written. */
-async function goneValues(reader: Reader, site: Site, copy: WorkingCopy, row: RevisionRow): Promise<GoneValue[]> {
-  if (row.model_version === site.model.version) return []
-  const [then] = await reader.all<{ model: string }>('select model from models where site = ? and version = ?', [
-    site.id,
-    row.model_version,
-  ])
-  const model = then && (JSON.parse(then.model) as Model)
+async function goneValues(
+  reader: Reader,
+  site: Site,
+  copy: WorkingCopy,
+  { document, modelVersion }: StoredRevision,
+): Promise<GoneValue[]> {
+  if (modelVersion === site.model.version) return []
+  const model = await pastModelAt(reader, site.id, modelVersion)
   const type = model?.types.find((one) => one.id === copy.type.id)
-  return model && type
-    ? goneFrom(model, type, site.model, JSON.parse(row.document) as Document, localeTags(site.settings))
-    : []
+  return model && type ? goneFrom(model, type, site.model, document, localeTags(site.settings)) : []
 }

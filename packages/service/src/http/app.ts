@@ -54,7 +54,7 @@ export function buildApp(kernel: Kernel): Express {
   app.use(guardHeaders)
   app.get('/health', (_, response) => void response.json({ status: 'alive' }))
   app.get('/ready', (_, response, next) => {
-    Promise.all([kernel.database.all('select 1'), statfs(kernel.options.data)])
+    Promise.all([kernel.database.probe(), statfs(kernel.options.data)])
       .then(([, { bavail, bsize }]) => {
         const isFull = bavail * bsize < roomNeeded
         response.status(isFull ? 503 : 200).json({ status: isFull ? 'the disk is full' : 'ready', version })

@@ -8,52 +8,45 @@ import {
   WisteriaError,
   type ContentType,
 } from '@wisteria/core'
-import { bestMatches, fillWords, siteWithId, type DraftRow, type Site } from '@wisteria/store'
+import {
+  bestMatches,
+  draftRowsIn,
+  fillWords,
+  lastChangesOf,
+  namesOf,
+  siteIds,
+  siteWithId,
+  standingsOf,
+  type DraftRow,
+  type Site,
+} from '@wisteria/store'
 import { z } from 'zod'
+import { byLocale, titleIn } from './standing.js'
 import type { Kernel } from '../kernel/kernel.js'
 import { planList, requireType, runCount, runList, listParameters, type AskedList } from '../read/listQuery.js'
 import { route, type Route } from '../kernel/route.js'
-import { namesOf } from '../workingCopies/named.js'
 
 type Shown = Pick<DraftRow, 'entry' | 'type' | 'title' | 'path' | 'version' | 'summary' | 'updated_at' | 'doc'>
 
 /** Working copies as lists show them: with each locale's state, and who changed them. */
 async function listed(kernel: Kernel, site: Site, rows: readonly Shown[], columns: readonly string[] = []) {
-  const ids = JSON.stringify(rows.map((row) => row.entry))
-  const states = await kernel.database.all<Pick<DraftRow, 'entry' | 'locale' | 'state' | 'freshness' | 'title'>>(
-    'select entry, locale, state, freshness, title from drafts where shelf = ? and entry in (select value from json_each(?))',
-    [site.shelf, ids],
-  )
-  const authors = new Map(
-    (
-      await kernel.database.all<{ id: string; updated_by: string; updated_at: string }>(
-        'select id, updated_by, updated_at from entries where id in (select value from json_each(?))',
-        [ids],
-      )
-    ).map((row) => [row.id, row]),
-  )
-  const locales = localeTags(site.settings)
+  const ids = rows.map((row) => row.entry)
+  const standings = await standingsOf(kernel.database, site, ids)
+  const changes = await lastChangesOf(kernel.database, ids)
   const shown = columns.length > 0 ? await columnsOf(kernel, site, rows, columns) : undefined
   return rows.map((row) => {
-    const own = states.filter((one) => one.entry === row.entry)
+    const standing = standings.get(row.entry) ?? []
     return {
       id: row.entry,
       type: typeWithId(site.model, row.type)?.name ?? '',
-      title: row.title || (own.find((one) => one.title !== '')?.title ?? ''),
+      title: row.title || titleIn(standing),
       path: row.path,
       version: row.version,
       state: row.summary,
-      states: Object.fromEntries(
-        locales.flatMap((locale) => own.filter((one) => one.locale === locale).map((one) => [locale, one.state])),
-      ),
-      freshness: Object.fromEntries(
-        locales.flatMap((locale) =>
-          own.filter((one) => one.locale === locale && one.freshness !== '').map((one) => [locale, one.freshness]),
-        ),
-      ),
+      ...byLocale(site, standing),
       ...(shown ? { columns: shown.get(row.entry) ?? {} } : {}),
-      updatedAt: authors.get(row.entry)?.updated_at ?? row.updated_at,
-      updatedBy: authors.get(row.entry)?.updated_by ?? '',
+      updatedAt: changes.get(row.entry)?.updatedAt ?? row.updated_at,
+      updatedBy: changes.get(row.entry)?.updatedBy ?? '',
     }
   })
 }
@@ -123,8 +116,7 @@ async function draftPage(
 
 /** Keeps the words of entries that were written before there was search for them, a few at a time. */
 export async function keepWords(kernel: Kernel): Promise<void> {
-  const sites = await kernel.database.all<{ id: string }>('select id from sites')
-  for (const { id } of sites)
+  for (const id of await siteIds(kernel.database))
     for (const edition of ['draft', 'published'] as const)
       while (
         await kernel.write(async (transaction) => fillWords(transaction, await siteWithId(transaction, id), edition))
@@ -167,10 +159,7 @@ export const findingRoutes: readonly Route[] = [
         expression === undefined
           ? []
           : await bestMatches(kernel.database, site.shelf, expression, { type: type?.id, locales, limit })
-      const rows = await kernel.database.all<DraftRow>(
-        `select d.* from json_each(?) w cross join drafts d on d.shelf = ? and d.entry = w.value ->> 'entry' and d.locale = w.value ->> 'locale' order by w.key`,
-        [JSON.stringify(found), site.shelf],
-      )
+      const rows = await draftRowsIn(kernel.database, site, found)
       const entries = await listed(kernel, site, rows)
       return { body: { entries: entries.map((entry, index) => ({ ...entry, foundIn: rows[index]!.locale })) } }
     },

@@ -1,5 +1,5 @@
 import { entrySchemas, localeTags, maxDepth, typeWithId, type ContentType } from '@wisteria/core'
-import type { EditionTableRow, Site } from '@wisteria/store'
+import { firstPublicRow, type EditionTableRow, type Site } from '@wisteria/store'
 import { printEntries } from '../read/entryText.js'
 import type { Kernel } from '../kernel/kernel.js'
 import type { Route } from '../kernel/route.js'
@@ -75,13 +75,10 @@ interface Example {
 async function examplesOf(kernel: Kernel, site: Site): Promise<Map<string, Example>> {
   const { defaultLocale } = site.settings
   const rows: EditionTableRow[] = []
-  for (const type of site.model.types)
-    rows.push(
-      ...(await kernel.database.all<EditionTableRow>(
-        `select * from published where shelf = ? and type = ? and locale = ? order by entry limit 1`,
-        [site.shelf, type.id, defaultLocale],
-      )),
-    )
+  for (const type of site.model.types) {
+    const row = await firstPublicRow(kernel.database, site, type.id, defaultLocale)
+    if (row) rows.push(row)
+  }
   const { texts } = await printEntries(kernel, site, 'published', defaultLocale, rows)
   return new Map(
     rows.map((row, index) => [

@@ -21,12 +21,16 @@ import {
 } from '@wisteria/core'
 import {
   descendantsOf,
-  editionTables,
-  factExpression,
+  hiddenTargets,
   holdersOf,
-  literal,
+  isPublic,
+  namedPublicRows,
   parentPathsOf,
+  pathsOfEntry,
+  publicEntryWithFact,
   publicHistoryOf,
+  publicReferrers,
+  publicTitleOf,
   type KnownHistory,
   type Reader,
   type RowsChanged,
@@ -56,7 +60,7 @@ export async function publishConsequences(
     changes,
     names: await namesIn(reader, site, changes),
     paths,
-    hiddenReferences: await hiddenReferences(reader, site, copy),
+    hiddenReferences: await hiddenTargets(reader, site, copy.id),
     affects: await affectedBy(reader, site, copy.id, Object.keys(paths).length > 0),
   }
 }
@@ -99,10 +103,7 @@ export async function problemsOf(
   const parent = parentOf(type, composed)
   const parentField = type.fields.find((field) => field.name === type.parent)
   const parentPath = await parentPathsOf(reader, site, 'published', parent)
-  const isOrphan =
-    parent !== undefined &&
-    (await reader.all('select 1 from published where shelf = ? and entry = ? limit 1', [site.shelf, parent])).length ===
-      0
+  const isOrphan = parent !== undefined && !(await isPublic(reader, site, parent))
   if (type.root === false && parent === undefined && parentField)
     problems.push({
       code: 'noParent',
@@ -136,14 +137,11 @@ export async function problemsOf(
     }
     const holder = holders.get(row.path)
     if (!holder?.isCurrent || (holder.entry === copy.id && holder.locale === row.locale)) continue
-    const [other] = await reader.all<{ title: string }>(
-      'select title from published where shelf = ? and entry = ? and locale = ?',
-      [site.shelf, holder.entry, holder.locale],
-    )
+    const title = await publicTitleOf(reader, site, holder.entry, holder.locale)
     const message =
       holder.entry === copy.id
         ? `${row.path} would be the path in ${holder.locale} and in ${row.locale}. Choose another slug in one.`
-        : `${row.path} belongs to “${other?.title ?? holder.entry}”. Choose another slug.`
+        : `${row.path} belongs to “${title ?? holder.entry}”. Choose another slug.`
     problems.push({ code: 'pathTaken', locale: row.locale, message, ...(slugPointer ? { pointer: slugPointer } : {}) })
   }
   return problems
@@ -167,11 +165,7 @@ async function takenValues(
     for (const { field, pointer } of unique) {
       const fact = row.facts[field.id]
       if (fact === undefined || Array.isArray(fact)) continue
-      const [other] = await reader.all<{ entry: string; title: string }>(
-        `select entry, title from ${editionTables.published.rows} p where p.shelf = ${literal(site.shelf)} and p.type = ${literal(copy.type.id)}
-           and p.locale = ? and ${factExpression(field.id, 'p')} = ? and p.entry <> ? limit 1`,
-        [row.locale, fact, copy.id],
-      )
+      const other = await publicEntryWithFact(reader, site, copy.type, field, row.locale, fact, copy.id)
       if (!other) continue
       const where = field.localized ? row.locale : undefined
       // A value that all locales share is told once.
@@ -194,10 +188,7 @@ async function pathsAfter(
 ): Promise<RowsChanged['paths']> {
   const parent = parentOf(copy.type, composePublic(site.model, copy.type, after))
   const parentPath = await parentPathsOf(reader, site, 'published', parent)
-  const now = await reader.all<{ locale: string; path: string | null }>(
-    'select locale, path from published where shelf = ? and entry = ?',
-    [site.shelf, copy.id],
-  )
+  const now = await pathsOfEntry(reader, site, 'published', copy.id)
   return Object.fromEntries(
     publicRows(site.model, copy.type, site.settings, after, parentPath).flatMap(({ locale, path: to }) => {
       const from = now.find((row) => row.locale === locale)?.path ?? null
@@ -206,18 +197,8 @@ async function pathsAfter(
   )
 }
 
-async function hiddenReferences(
-  reader: Reader,
-  site: Site,
-  copy: WorkingCopy,
-): Promise<PublishConsequences['hiddenReferences']> {
-  const rows = await reader.all<{ id: string; type: string; title: string }>(
-    `select distinct d.entry as id, d.type, d.title from draft_refs r indexed by draft_refs_by_entry join drafts d on d.shelf = r.shelf and d.entry = r.target and d.locale = ?
-     where r.shelf = ? and r.entry = ? and not exists (select 1 from published p where p.shelf = r.shelf and p.entry = r.target)`,
-    [site.settings.defaultLocale, site.shelf, copy.id],
-  )
-  return rows.map((row) => ({ ...row, type: typeWithId(site.model, row.type)?.name ?? '' }))
-}
+/** So many public entries that refer to one are named. */
+const maxReferring = 100
 
 async function affectedBy(
   reader: Reader,
@@ -226,17 +207,9 @@ async function affectedBy(
   pathsChange: boolean,
 ): Promise<PublishConsequences['affects']> {
   const below = pathsChange ? (await descendantsOf(reader, site, 'published', entry)).map(({ id }) => id) : []
-  const referring = await reader.all<{ entry: string }>(
-    'select distinct entry from published_refs where shelf = ? and target = ? order by entry limit 100',
-    [site.shelf, entry],
-  )
-  const refers = referring.map((row) => row.entry).filter((id) => id !== entry && !below.includes(id))
-  // Named in the default locale, or in any that it can be read in.
-  const rows = await reader.all<{ entry: string; type: string; title: string }>(
-    `select entry, type, title from published where shelf = ? and entry in (select value from json_each(?)) order by locale = ?`,
-    [site.shelf, JSON.stringify([...below, ...refers]), site.settings.defaultLocale],
-  )
-  const named = new Map(rows.map((row) => [row.entry, row]))
+  const referring = await publicReferrers(reader, site, entry, maxReferring)
+  const refers = referring.filter((id) => id !== entry && !below.includes(id))
+  const named = await namedPublicRows(reader, site, [...below, ...refers])
   return [...below, ...refers].flatMap((id) => {
     const row = named.get(id)
     if (!row) return []

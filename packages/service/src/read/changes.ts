@@ -1,6 +1,6 @@
-import { publicChangeOf, WisteriaError, type EventData, type EventType, type PublicChange } from '@wisteria/core'
+import { publicChangeOf, WisteriaError, type PublicChange } from '@wisteria/core'
 import type { IncomingHttpHeaders } from 'node:http'
-import { siteWithId, type Site } from '@wisteria/store'
+import { logBounds, publicEventsBetween, siteWithId, type Site } from '@wisteria/store'
 import { z } from 'zod'
 import type { Kernel } from '../kernel/kernel.js'
 import { requirePermission } from '../kernel/permission.js'
@@ -19,16 +19,6 @@ const heartbeat = 15_000
 /** A stream ends by itself, since proxies and phones lose connections without a word; whoever listens comes back. */
 const longestStream = 300_000
 
-interface EventRow {
-  readonly sequence: number
-  readonly type: string
-  readonly time: string
-  readonly data: string
-}
-
-const viewOf = ({ sequence, type, time, data }: EventRow): PublicChange =>
-  publicChangeOf({ sequence, type: type as EventType, time, data: JSON.parse(data) as EventData })
-
 interface Changes {
   readonly changes: readonly PublicChange[]
   /** Where to ask on from. */
@@ -38,12 +28,7 @@ interface Changes {
 
 /** @throws WisteriaError `gone` where the position is older than what is kept. */
 async function changesSince(kernel: Kernel, site: string, since: number, limit: number): Promise<Changes> {
-  const [bounds] = await kernel.database.all<{ newest: number; oldest: number | null; first: number | null }>(
-    `select s.sequence as newest, (select min(sequence) from events where site = s.id) as oldest,
-       (select min(sequence) from events where site = s.id and sequence > ?) as first from sites s where s.id = ?`,
-    [since, site],
-  )
-  const { newest, oldest, first } = bounds!
+  const { newest, oldest, next } = await logBounds(kernel.database, site, since)
   if (since > newest)
     throw new WisteriaError('badRequest', `\`since\`: position ${since} has not been reached; the newest is ${newest}.`)
   if (since + 1 < (oldest ?? 1))
@@ -52,14 +37,10 @@ async function changesSince(kernel: Kernel, site: string, since: number, limit: 
       `What changed since position ${since} is no longer kept: read everything anew, and go on from ${newest}.`,
     )
   // Numbers leap where the data was restored from a copy.
-  const end = Math.min(newest, (first ?? since) + maxLookedAt)
-  const rows = await kernel.database.all<EventRow>(
-    `select sequence, type, time, data from events where site = ? and sequence > ? and sequence <= ?
-     and data ->> 'publicGeneration' is not null order by sequence limit ?`,
-    [site, since, end, limit + 1],
-  )
-  const changes = rows.slice(0, limit).map(viewOf)
-  const isCut = rows.length > limit
+  const end = Math.min(newest, (next ?? since) + maxLookedAt)
+  const events = await publicEventsBetween(kernel.database, site, since, end, limit + 1)
+  const changes = events.slice(0, limit).map(publicChangeOf)
+  const isCut = events.length > limit
   return { changes, position: isCut ? changes.at(-1)!.position : end, more: isCut || end < newest }
 }
 

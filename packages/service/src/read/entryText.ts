@@ -14,7 +14,15 @@ import {
   type RichTextForm,
   type Selection,
 } from '@wisteria/core'
-import { editionTables, readColumns, type Edition, type EditionTableRow, type Reader, type Site } from '@wisteria/store'
+import {
+  namedRowsInLocale,
+  rowsInAllLocales,
+  rowsInLocale,
+  typesOfEntries,
+  type Edition,
+  type EditionTableRow,
+  type Site,
+} from '@wisteria/store'
 import { assetLinks, readAssets, type ReadAsset } from '../assets/reading.js'
 import type { Kernel } from '../kernel/kernel.js'
 import { fillListing } from './listings.js'
@@ -100,10 +108,8 @@ export async function printEverywhere(
   rows: readonly EditionTableRow[],
   printing: Printing,
 ): Promise<Printed> {
-  const all = await kernel.database.all<EditionTableRow>(
-    `select * from ${editionTables[edition].rows} where shelf = ? and entry in (select value from json_each(?))`,
-    [site.shelf, JSON.stringify(rows.map((row) => row.entry))],
-  )
+  const ids = rows.map((row) => row.entry)
+  const all = await rowsInAllLocales(kernel.database, site, edition, ids)
   const byEntry = new Map<string, string[]>(rows.map((row) => [row.entry, []]))
   const parts: Printed[] = []
   for (const locale of localeTags(site.settings)) {
@@ -194,8 +200,9 @@ class Gathering {
     ])
     for (const [id, one] of readable) this.#named.set(id, one)
     for (const [id, one] of found) this.#assets.set(id, one)
+    // They may become readable, and must not be named: the answer depends on their types.
     const hidden = [...unknown, ...seen.keys()].filter((id) => !this.#entries.has(id) && !readable.has(id))
-    for (const type of await typesOfHidden(database, this.#site, hidden)) this.types.add(type)
+    for (const type of await typesOfEntries(database, this.#site, hidden)) this.types.add(type)
   }
 
   async #load(ids: readonly string[]): Promise<void> {
@@ -262,29 +269,13 @@ export async function rowsOf(
     else missing.push(id)
   }
   if (missing.length === 0) return found
-  const rows = await kernel.database.all<EditionTableRow>(
-    `select ${readColumns(edition, 'p')} from ${editionTables[edition].rows} p where shelf = ? and locale = ? and entry in (select value from json_each(?))`,
-    [site.shelf, locale, JSON.stringify(missing)],
-  )
+  const rows = await rowsInLocale(kernel.database, site, edition, missing, locale)
   for (const row of rows) {
     const entry = new ReadEntry(row, edition, typeWithId(site.model, row.type)!)
     kept?.keep(entry)
     found.set(row.entry, entry)
   }
   return found
-}
-
-/**
- * The types of entries that are referred to and cannot be read: an answer depends on them, for they may become readable,
- * but must not name them.
- */
-export async function typesOfHidden(reader: Reader, site: Site, ids: readonly string[]): Promise<string[]> {
-  if (ids.length === 0) return []
-  const rows = await reader.all<{ type: string }>(
-    'select distinct type from entries where id in (select value from json_each(?)) and +site = ?',
-    [JSON.stringify(ids), site.id],
-  )
-  return rows.flatMap((row) => typeWithId(site.model, row.type)?.name ?? [])
 }
 
 /** What may be known of entries that are referred to, by id: those that can be read in the edition and locale. */
@@ -304,10 +295,7 @@ export async function readableEntries(
     else missing.push(id)
   }
   if (missing.length === 0) return found
-  const rows = await kernel.database.all<{ entry: string; type: string; path: string | null; title: string }>(
-    `select entry, type, path, title from ${editionTables[edition].rows} where shelf = ? and locale = ? and entry in (select value from json_each(?))`,
-    [site.shelf, locale, JSON.stringify(missing)],
-  )
+  const rows = await namedRowsInLocale(kernel.database, site, edition, missing, locale)
   for (const { entry, type, path, title } of rows) {
     const one = { type: typeWithId(site.model, type)?.name ?? '', path, title }
     kept?.keepNamed(locale, entry, one)

@@ -1,5 +1,5 @@
 import { didYouMean, WisteriaError, type ContentType } from '@wisteria/core'
-import { factExpression, publicPaths, slugsOf, type Site } from '@wisteria/store'
+import { publicPaths, slugsOf, type Site } from '@wisteria/store'
 import { z } from 'zod'
 import { route, type Route } from '../kernel/route.js'
 import { readAnswer } from './answers.js'
@@ -78,12 +78,12 @@ export const pathRoutes: readonly Route[] = [
       const asked = {
         type: type.id,
         locale,
-        slug: factExpression(slugField(site, type)),
+        slug: slugField(site, type),
         after,
         limit: query.limit + 1,
       }
-      const { page, next } = pageOf(await slugsOf(kernel.database, site, asked), query.limit, ({ entry }) => entry)
-      const slugs = page.map(({ slug, entry, updated_at }) => ({ slug, id: entry, updatedAt: updated_at }))
+      const { page, next } = pageOf(await slugsOf(kernel.database, site, asked), query.limit, ({ id }) => id)
+      const slugs = page.map(({ slug, id, updatedAt }) => ({ slug, id, updatedAt }))
       return readAnswer(site, {
         text: JSON.stringify({ slugs, next }),
         edition: 'published',

@@ -7,7 +7,15 @@ import {
   type Caller,
   type Fielded,
 } from '@wisteria/core'
-import { editionTables, holderOf, onlyEntryOf, type Edition, type EditionTableRow, type Site } from '@wisteria/store'
+import {
+  draftAtPath,
+  holderOf,
+  onlyEntryOf,
+  rowOfEntry,
+  type Edition,
+  type EditionTableRow,
+  type Site,
+} from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
 import type { Request } from '../kernel/route.js'
 import { groupHeader } from './answers.js'
@@ -15,21 +23,6 @@ import type { Chosen } from './choosing.js'
 import { allFields } from './fieldReads.js'
 import { requireLocale } from './listQuery.js'
 import { fieldReadsOf } from './fieldReads.js'
-
-/** The row of an entry in a locale; undefined when readers of the edition cannot see it. */
-export async function rowOf(
-  kernel: Kernel,
-  site: Site,
-  edition: Edition,
-  entry: string,
-  locale: string,
-): Promise<EditionTableRow | undefined> {
-  const [row] = await kernel.database.all<EditionTableRow>(
-    `select * from ${editionTables[edition].rows} where shelf = ? and entry = ? and locale = ?`,
-    [site.shelf, entry, locale],
-  )
-  return row
-}
 
 /** The row of the entry of a type that has exactly one. */
 export async function onlyRowOf(
@@ -40,7 +33,7 @@ export async function onlyRowOf(
   locale: string,
 ): Promise<EditionTableRow | undefined> {
   const id = await onlyEntryOf(kernel.database, site, type)
-  return id === undefined ? undefined : rowOf(kernel, site, edition, id, locale)
+  return id === undefined ? undefined : rowOfEntry(kernel.database, site, edition, id, locale)
 }
 
 /** The row at a path: of the published edition by who has it, of drafts by the path that the working copy would have. */
@@ -51,13 +44,10 @@ export async function rowAt(
   path: string,
   holder: { entry: string; locale: string } | undefined,
 ): Promise<EditionTableRow | undefined> {
-  if (edition === 'published') return holder ? rowOf(kernel, site, edition, holder.entry, holder.locale) : undefined
+  if (edition === 'published')
+    return holder ? rowOfEntry(kernel.database, site, edition, holder.entry, holder.locale) : undefined
   // Two drafts may claim one path until one of them is published: who has it goes first.
-  const rows = await kernel.database.all<EditionTableRow>(
-    'select * from drafts where shelf = ? and path = ? order by entry <> ?, entry limit 1',
-    [site.shelf, path, holder?.entry ?? ''],
-  )
-  return rows[0]
+  return draftAtPath(kernel.database, site, path, holder?.entry)
 }
 
 /** What stands at a path: a row, or where what stood there is now, or what is known of it. */
@@ -65,7 +55,7 @@ export async function standsAt(kernel: Kernel, site: Site, edition: Edition, pat
   const holder = await holderOf(kernel.database, site.id, path)
   const row = await rowAt(kernel, site, edition, path, holder?.isCurrent ? holder : undefined)
   if (row) return { row }
-  const now = holder ? await rowOf(kernel, site, edition, holder.entry, holder.locale) : undefined
+  const now = holder ? await rowOfEntry(kernel.database, site, edition, holder.entry, holder.locale) : undefined
   return { holder, moved: now?.path == null ? undefined : now }
 }
 

@@ -9,7 +9,7 @@ import {
   type ContentType,
   type RichTextForm,
 } from '@wisteria/core'
-import type { Edition, EditionTableRow, Site } from '@wisteria/store'
+import { rowOfEntry, type Edition, type EditionTableRow, type Site } from '@wisteria/store'
 import { z } from 'zod'
 import type { Kernel } from '../kernel/kernel.js'
 import { route, type Answer, type Route, type SiteRequest } from '../kernel/route.js'
@@ -26,7 +26,7 @@ import {
   runCount,
   runList,
 } from './listQuery.js'
-import { dependingOn, localeFor, nameOfType, noteChosen, onlyRowOf, requirePath, rowOf, standsAt } from './reading.js'
+import { dependingOn, localeFor, nameOfType, noteChosen, onlyRowOf, requirePath, standsAt } from './reading.js'
 
 export const editionParameter = z.enum(['published', 'draft']).default('published')
 
@@ -217,10 +217,10 @@ async function rowIn(
   id: string,
   locale: string,
 ): Promise<EditionTableRow | undefined> {
-  const row = await rowOf(kernel, site, edition, id, locale)
+  const row = await rowOfEntry(kernel.database, site, edition, id, locale)
   if (row || locales !== 'every') return row
   for (const other of localeTags(site.settings)) {
-    const found = await rowOf(kernel, site, edition, id, other)
+    const found = await rowOfEntry(kernel.database, site, edition, id, other)
     if (found) return found
   }
   return undefined

@@ -15,7 +15,9 @@ import {
 } from '@wisteria/core'
 import {
   Act,
+  hasDraftAtPath,
   insertEntry,
+  isIdTaken,
   parentPathsOf,
   writeDraftRows,
   type Site,
@@ -80,11 +82,9 @@ export async function duplicateEntry(
   const own = new Set(pathsOf(document))
   for (let number = 2; ; number++) {
     const copied = duplicateOf(type, document, number)
-    const taken = await transaction.all(
-      'select 1 from drafts where shelf = ? and path in (select value from json_each(?)) limit 1',
-      [site.shelf, JSON.stringify(pathsOf(copied).filter((path) => !own.has(path)))],
-    )
-    if (taken.length === 0) return storeNew(kernel, transaction, site, author, type, copied)
+    const paths = pathsOf(copied).filter((path) => !own.has(path))
+    if (!(await hasDraftAtPath(transaction, site, paths)))
+      return storeNew(kernel, transaction, site, author, type, copied)
   }
 }
 
@@ -101,15 +101,7 @@ async function storeNew(
   requireMay(author.caller, 'entry.write', { type: type.name, shared: true })
   const act = new Act(transaction, site, author.actor, kernel.environment)
   const entry = { id: id ?? makeId(kernel.environment), type, document }
-  if (
-    id !== undefined &&
-    (
-      await transaction.all('select 1 from entries where id = ? union select 1 from publications where entry = ?', [
-        id,
-        id,
-      ])
-    ).length > 0
-  )
+  if (id !== undefined && (await isIdTaken(transaction, id)))
     throw new WisteriaError('conflict', `The id \`${id}\` is taken. Choose another, or leave it out.`)
   const copy = await insertEntry(transaction, site, entry, author.actor, act.at)
   await requireReferences(transaction, site, copy)

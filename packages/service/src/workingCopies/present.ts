@@ -7,18 +7,8 @@ import {
   typeNamed,
   WisteriaError,
   type EditableEntry,
-  type Freshness,
-  type State,
 } from '@wisteria/core'
-import {
-  onlyEntryOf,
-  workingCopyOf,
-  type DraftRow,
-  type DraftStanding,
-  type Reader,
-  type Site,
-  type WorkingCopy,
-} from '@wisteria/store'
+import { onlyEntryOf, standingOf, workingCopyOf, type Reader, type Site, type WorkingCopy } from '@wisteria/store'
 
 /** @throws WisteriaError `notFound` that says what was looked for. */
 export async function requireEntry(reader: Reader, site: Site, id: string): Promise<WorkingCopy> {
@@ -50,21 +40,6 @@ export async function viewEntry(reader: Reader, site: Site, copy: WorkingCopy): 
     freshness: inOrder(freshness),
     paths: inOrder(paths),
     values: printValues(site.model, copy.type, copy.document),
-  }
-}
-
-/** How the rows of the draft edition of an entry stand. */
-async function standingOf(reader: Reader, site: Site, id: string): Promise<Omit<DraftStanding, 'moved'>> {
-  const rows = await reader.all<Pick<DraftRow, 'locale' | 'path' | 'state' | 'freshness'>>(
-    'select locale, path, state, freshness from drafts where shelf = ? and entry = ?',
-    [site.shelf, id],
-  )
-  const by = <Value>(pick: (row: (typeof rows)[number]) => Value | undefined) =>
-    Object.fromEntries(rows.flatMap((row) => (pick(row) === undefined ? [] : [[row.locale, pick(row)!]])))
-  return {
-    states: by((row) => row.state as State),
-    freshness: by((row) => (row.freshness === '' ? undefined : (row.freshness as Freshness))),
-    paths: by((row) => row.path ?? undefined),
   }
 }
 

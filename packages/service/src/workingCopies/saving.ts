@@ -16,7 +16,6 @@ import {
   slugEdits,
   statesOf,
   typeNamed,
-  typeWithId,
   WisteriaError,
   withItemDefaults,
   type Caller,
@@ -30,6 +29,7 @@ import {
   Act,
   descendantsOf,
   publicHistoryOf,
+  referenceTargets,
   savesSince,
   storeSave,
   workingCopyOf,
@@ -249,24 +249,18 @@ export async function referenceProblems(
   const were = new Set(referencesOf(site.model, copy.type, before, locales).map(keyOf))
   const held = referencesOf(site.model, copy.type, copy.document, locales).filter((one) => !were.has(keyOf(one)))
   if (held.length === 0) return unasked
-  const idsOf = (to: 'entry' | 'asset') => JSON.stringify(held.filter((one) => one.to === to).map((one) => one.target))
-  const rows = await transaction.all<{ id: string; type: string | null; media: string | null }>(
-    `select id, type, null as media from entries where id in (select value from json_each(?1)) and +site = ?3 and deleted_at is null
-     union all select id, null, media_type from assets where id in (select value from json_each(?2)) and +site = ?3`,
-    [idsOf('entry'), idsOf('asset'), site.id],
-  )
-  const typeOf = new Map(rows.flatMap((row) => (row.type === null ? [] : [[row.id, typeWithId(site.model, row.type)]])))
-  const mediaOf = new Map(rows.flatMap((row) => (row.media === null ? [] : [[row.id, row.media]])))
+  const idsOf = (to: 'entry' | 'asset') => held.filter((one) => one.to === to).map((one) => one.target)
+  const targets = await referenceTargets(transaction, site, idsOf('entry'), idsOf('asset'))
   const unknown = held.flatMap(({ pointer, target, to, accepts, field }): Problem[] => {
     const tell = (code: string, message: string) => [{ code, pointer, message: `${field.label} ${message}` }]
     if (to === 'asset') {
-      const media = mediaOf.get(target)
+      const media = targets.mediaTypes.get(target)
       if (media === undefined) return tell('unknownAsset', `refers to \`${target}\`, and there is no such asset.`)
       return acceptsMediaType(accepts, media)
         ? []
         : tell('wrongType', `takes ${accepts.join(', ')}, and \`${target}\` is ${media}.`)
     }
-    const type = typeOf.get(target)
+    const type = targets.types.get(target)
     if (type === undefined) return tell('unknownEntry', `refers to \`${target}\`, and there is no such entry.`)
     const known = accepts.some((name) => typeNamed(site.model, name)?.id === type.id)
     if (known) return []

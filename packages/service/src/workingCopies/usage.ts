@@ -1,5 +1,13 @@
 import { localeTags, type UnpublishConsequences } from '@wisteria/core'
-import { childrenOf, referrersOf, publicHistoryOf, type Reader, type Site, type WorkingCopy } from '@wisteria/store'
+import {
+  childrenOf,
+  pathsOfEntry,
+  referrersOf,
+  publicHistoryOf,
+  type Reader,
+  type Site,
+  type WorkingCopy,
+} from '@wisteria/store'
 import { publicTitles } from './named.js'
 
 /** What taking locales of an entry down would do. */
@@ -13,10 +21,7 @@ export async function unpublishConsequences(
   const publicLocales = localeTags(site.settings).filter((locale) => layers?.locales[locale] !== undefined)
   const locales = (asked ?? publicLocales).filter((locale) => publicLocales.includes(locale))
   const isWhole = locales.length === publicLocales.length && locales.length > 0
-  const rows = await reader.all<{ locale: string; path: string | null }>(
-    'select locale, path from published where shelf = ? and entry = ?',
-    [site.shelf, copy.id],
-  )
+  const rows = await pathsOfEntry(reader, site, 'published', copy.id)
   const goes = rows.filter((row) => isWhole || locales.includes(row.locale))
   const below = isWhole ? await childrenOf(reader, site, 'published', [copy.id]) : []
   const usedBy = await referrersOf(reader, site, copy.id)

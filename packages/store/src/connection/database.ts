@@ -127,6 +127,11 @@ export class Database implements CommittedReader {
     return this.#statements[this.#turn]!.all<Row>(sql, bindings)
   }
 
+  /** Rejects where the file can no longer be read. */
+  async probe(): Promise<void> {
+    await this.all('select 1')
+  }
+
   /** How many transactions have been committed: while it stays the same, so does everything that can be read. */
   get commits(): number {
     return this.#commits

@@ -1,6 +1,6 @@
 import { WisteriaError } from '@wisteria/core'
 import type { Reader, Transaction } from '../connection/reader.js'
-import { literal } from './editionTables.js'
+import { factExpression, literal } from './editionTables.js'
 import type { RowsChanged } from './rowWriting.js'
 import type { Site } from '../sites/sites.js'
 
@@ -159,17 +159,19 @@ export const slugsOf = (
   asked: {
     readonly type: string
     readonly locale: string
-    /** The expression of the slug's fact. */
+    /** Internal id of the field that is the slug. */
     readonly slug: string
     readonly after: string
     readonly limit: number
   },
-): Promise<{ entry: string; slug: string; updated_at: string }[]> =>
-  reader.all(
-    `select entry, ${asked.slug} as slug, updated_at from published
-     where shelf = ? and type = ${literal(asked.type)} and locale = ? and entry > ? and ${asked.slug} is not null order by entry limit ${asked.limit}`,
-    [site.shelf, asked.locale, asked.after],
+): Promise<{ id: string; slug: string; updatedAt: string }[]> => {
+  const slug = factExpression(asked.slug)
+  return reader.all(
+    `select entry as id, ${slug} as slug, updated_at as updatedAt from published
+     where shelf = ? and type = ${literal(asked.type)} and locale = ? and entry > ? and ${slug} is not null order by entry limit ?`,
+    [site.shelf, asked.locale, asked.after, asked.limit],
   )
+}
 
 /** The model's own check lets no other names through; what becomes part of a statement is looked at again. */
 function requireName(name: string): string {

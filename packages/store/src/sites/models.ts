@@ -30,6 +30,15 @@ export async function pastModels(reader: Reader, site: string): Promise<Model[]>
   return rows.map(({ model }) => JSON.parse(model) as Model)
 }
 
+/** The model of a version that has been in force; undefined where there was none. */
+export async function pastModelAt(reader: Reader, site: string, version: number): Promise<Model | undefined> {
+  const [row] = await reader.all<{ model: string }>('select model from models where site = ? and version = ?', [
+    site,
+    version,
+  ])
+  return row && (JSON.parse(row.model) as Model)
+}
+
 export async function adoptedModel(reader: Reader, site: string, version: number): Promise<AdoptedModel | undefined> {
   const [row] = await reader.all<Omit<ModelRow, 'model'>>(
     'select version, files, consequences, at, actor from models where site = ? and version = ?',

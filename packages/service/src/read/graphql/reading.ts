@@ -1,10 +1,10 @@
 import { decide, typeWithId, WisteriaError, type Caller, type Listing } from '@wisteria/core'
-import type { Edition, EditionTableRow, Site } from '@wisteria/store'
+import { typesOfEntries, type Edition, type EditionTableRow, type Site } from '@wisteria/store'
 import DataLoader from 'dataloader'
 import { readAssets, type ReadAsset } from '../../assets/reading.js'
 import type { Kernel } from '../../kernel/kernel.js'
 import { fillListing } from '../listings.js'
-import { rowsOf, typesOfHidden, type Dependence } from '../entryText.js'
+import { rowsOf, type Dependence } from '../entryText.js'
 import type { FieldRead } from '../fieldReads.js'
 import { ReadEntry } from '../readEntry.js'
 import { fieldReadsOf } from '../fieldReads.js'
@@ -93,7 +93,7 @@ export class Reading {
   /** Entries of an edition and locale, in the order of the ids; undefined where no reader of them can see one. */
   async loadMany(edition: Edition, locale: string, ids: readonly string[]): Promise<(ReadEntry | undefined)[]> {
     const found = await rowsOf(this.kernel, this.site, edition, locale, ids)
-    for (const type of await typesOfHidden(
+    for (const type of await typesOfEntries(
       this.kernel.database,
       this.site,
       ids.filter((id) => !found.has(id)),

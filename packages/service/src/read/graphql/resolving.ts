@@ -1,5 +1,5 @@
 import { localeTags, normalPath, WisteriaError, type ContentType, type Expression } from '@wisteria/core'
-import { editionTables, holderOf, onlyEntryOf, type Edition } from '@wisteria/store'
+import { holderOf, onlyEntryOf, pathsOfEntry, type Edition } from '@wisteria/store'
 import { GraphQLError } from 'graphql'
 import {
   defaultLimit,
@@ -144,10 +144,8 @@ export async function pathsOf(
   _: unknown,
   { kernel, site }: Reading,
 ): Promise<{ locale: string; path: string; contentLocale: string }[]> {
-  const rows = await kernel.database.all<{ locale: string; path: string; contentLocale: string }>(
-    `select locale, path, content_locale as contentLocale from ${editionTables[entry.edition].rows} where shelf = ? and entry = ? and path is not null`,
-    [site.shelf, entry.row.entry],
-  )
+  const paths = await pathsOfEntry(kernel.database, site, entry.edition, entry.row.entry)
+  const rows = paths.flatMap(({ path, ...row }) => (path === null ? [] : [{ ...row, path }]))
   const order = localeTags(site.settings)
   return rows.sort((a, b) => order.indexOf(a.locale) - order.indexOf(b.locale))
 }

@@ -1,0 +1,21 @@
+import { localeTags, type Freshness, type State } from '@wisteria/core'
+import type { LocaleStanding, Site } from '@wisteria/store'
+
+/** How a working copy stands in each locale, in the site's order. */
+export function byLocale(
+  site: Site,
+  standing: readonly LocaleStanding[],
+): { states: Record<string, State>; freshness: Record<string, Freshness> } {
+  const order = localeTags(site.settings)
+  const sorted = [...standing].sort((a, b) => order.indexOf(a.locale) - order.indexOf(b.locale))
+  return {
+    states: Object.fromEntries(sorted.map(({ locale, state }) => [locale, state])),
+    freshness: Object.fromEntries(
+      sorted.flatMap(({ locale, freshness }) => (freshness === undefined ? [] : [[locale, freshness]])),
+    ),
+  }
+}
+
+/** What an entry is called in some locale, where it has no name in the default one. */
+export const titleIn = (standing: readonly LocaleStanding[]): string =>
+  standing.find(({ title }) => title !== '')?.title ?? ''
