@@ -149,7 +149,7 @@ A model is a folder of YAML files, one a type or block type: see [Shaping conten
 ${fieldKinds
   .map((kind) => {
     const shape = kind.shape(exampleOptions[kind.name] ?? {})
-    const own = Object.entries(kind.says)
+    const own = Object.entries(kind.descriptions)
     return `## \`${kind.name}\`
 
 ${kind.summary}

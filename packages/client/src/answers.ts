@@ -1,5 +1,5 @@
 import type {
-  BulkDeed,
+  BulkAction,
   BulkItem,
   Consequence,
   Freshness,
@@ -47,7 +47,7 @@ export interface ChosenEntries {
 
 /** What is to be done to each of them. */
 export interface BulkOrder extends ChosenEntries {
-  readonly do: BulkDeed
+  readonly do: BulkAction
   readonly locales?: readonly string[]
   readonly edits?: readonly NamedEdit[]
 }

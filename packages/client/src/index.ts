@@ -1,6 +1,6 @@
 export type {
   BinnedEntry,
-  BulkDeed,
+  BulkAction,
   BulkItem,
   Difference,
   EditableEntry,

@@ -1,4 +1,4 @@
-import type { BulkDeed, BulkOrder, Editor, Job } from '@wisteria/client'
+import type { BulkAction, BulkOrder, Editor, Job } from '@wisteria/client'
 import type { NamedEdit } from '@wisteria/core'
 import { Argument, type Command } from 'commander'
 import { openEditor, UsageError } from '../connection.js'
@@ -6,7 +6,7 @@ import { readMap } from '../input.js'
 import { print, printJson, printTable, progress } from '../output.js'
 import { viewNamed } from './view.js'
 
-const deeds: readonly BulkDeed[] = ['publish', 'unpublish', 'archive', 'unarchive', 'delete', 'duplicate', 'edit']
+const deeds: readonly BulkAction[] = ['publish', 'unpublish', 'archive', 'unarchive', 'delete', 'duplicate', 'edit']
 const list = (text: string): string[] => text.split(',').map((one) => one.trim()).filter(Boolean) // prettier-ignore
 
 interface Asked {
@@ -22,7 +22,7 @@ interface Asked {
   readonly json?: boolean
 }
 
-async function orderOf(editor: Editor, does: BulkDeed, ids: readonly string[], asked: Asked): Promise<BulkOrder> {
+async function orderOf(editor: Editor, does: BulkAction, ids: readonly string[], asked: Asked): Promise<BulkOrder> {
   const { type, where, search, all, view, locales, locale, file } = asked
   if ((does === 'edit') !== (file !== undefined))
     throw new UsageError(
@@ -87,7 +87,7 @@ export function addMany(entry: Command): void {
     .option('--file <path>', 'the values that `many edit` sets; - for standard input')
     .option('--dry-run', 'tell what would come of the first 200, and change nothing')
     .option('--json', 'print JSON')
-    .action(async (does: BulkDeed, ids: string[], asked: Asked) => {
+    .action(async (does: BulkAction, ids: string[], asked: Asked) => {
       const editor = openEditor()
       const order = await orderOf(editor, does, ids, asked)
       if (!asked.dryRun) return follow(editor, await editor.bulk(order), asked.json)

@@ -13,7 +13,7 @@ const reading = computed(() => readJson(written.value))
 const told = computed(() => {
   if ('wrong' in reading.value) return reading.value.wrong
   const { value } = reading.value
-  return value === undefined ? undefined : kindOf(props.field).judge(value, props.field.options)[0]?.message
+  return value === undefined ? undefined : kindOf(props.field).checkRules(value, props.field.options)[0]?.message
 })
 watch(
   () => props.value,

@@ -15,7 +15,7 @@ const written = ref(String(props.fault?.text ?? print(props.value)))
 /** The value that a line means; undefined when it is empty or does not fit. */
 function read(text: string): string | undefined {
   const value = isSpan.value ? readSpan(text) : text.trim()
-  return value !== undefined && value !== '' && kindOf(props.field).misfit(value, props.field.options) === undefined
+  return value !== undefined && value !== '' && kindOf(props.field).checkForm(value, props.field.options) === undefined
     ? value
     : undefined
 }
@@ -24,7 +24,7 @@ const wrong = computed(() =>
     ? undefined
     : isSpan.value
       ? 'must be a length of time such as 1 h 30 min'
-      : kindOf(props.field).misfit(written.value.trim(), props.field.options),
+      : kindOf(props.field).checkForm(written.value.trim(), props.field.options),
 )
 const trouble = computed(() => `This ${(wrong.value ?? '').replaceAll('`', '')}.`)
 watch(

@@ -6,7 +6,7 @@ import {
   ownersInside,
   printValues,
   withDefaults,
-  type Fielded,
+  type FieldOwner,
 } from '@wisteria/core'
 import { ElButton } from 'element-plus'
 import { computed, nextTick, reactive, ref, watch } from 'vue'
@@ -33,7 +33,7 @@ const group = computed(() => insideGroup(props.field))
 const isOne = computed(() => group.value !== undefined && !props.field.many)
 const items = computed<Item[]>(() => (Array.isArray(props.value) ? (props.value as Item[]) : []))
 const accepted = computed(() => ownersInside(site.model, props.field))
-const typeOf = (item: Item): Fielded | undefined => group.value ?? blockTypeNamed(site.model, item.block ?? '')
+const typeOf = (item: Item): FieldOwner | undefined => group.value ?? blockTypeNamed(site.model, item.block ?? '')
 const noun = computed(() => (group.value ? 'item' : 'block'))
 
 /** A group that holds nothing yet: it becomes the value with the first word that is written into it. */
@@ -44,7 +44,7 @@ const one = computed(() =>
 )
 
 /** Whether another of the type fits: `each` and `count` say how many there may be. */
-function fits(type: Fielded): boolean {
+function fits(type: FieldOwner): boolean {
   const each = (props.field.options['each'] ?? {}) as Readonly<Record<string, { readonly max?: number }>>
   const own = items.value.filter((item) => item.block === type.name).length
   const most = props.field.many ? (props.field.count?.max ?? Infinity) : 1

@@ -8,7 +8,7 @@ const emit = defineEmits<ControlEvents>()
 
 function onInput(text: string): void {
   const slug = text.toLowerCase().replace(/\s+/g, '-')
-  const wrong = slug === '' ? undefined : kindOf(props.field).misfit(slug, props.field.options)
+  const wrong = slug === '' ? undefined : kindOf(props.field).checkForm(slug, props.field.options)
   emit('unreadable', wrong === undefined ? undefined : { text: slug, message: `This ${wrong}.` })
   if (wrong === undefined) emit('change', slug === '' ? undefined : slug)
 }

@@ -3,12 +3,12 @@ import {
   chainOf,
   hasContent,
   namedReader,
-  rulingOf,
+  fieldRuleState,
   ruleHolds,
   summaryOf,
   type Field,
-  type Fielded,
-  type Ruling,
+  type FieldOwner,
+  type FieldRuleState,
   type Section,
 } from '@wisteria/core'
 import { computed, reactive, watch } from 'vue'
@@ -23,7 +23,7 @@ const {
   insideLocale = false,
   inner = false,
 } = defineProps<{
-  owner: Fielded
+  owner: FieldOwner
   container: Record<string, unknown>
   /** JSON Pointer of the values. */
   pointer: string
@@ -34,7 +34,7 @@ const copy = useWorkingCopy()
 
 interface Line {
   readonly field: Field
-  readonly ruling: Ruling
+  readonly ruling: FieldRuleState
 }
 interface Part {
   readonly section: Section | undefined
@@ -65,7 +65,7 @@ const parts = computed<Part[]>(() => {
   return found.map(({ section, fields }) => {
     const lines = fields.map((field) => ({
       field,
-      ruling: rulingOf(copy.site.model, owner, field, container, read.value, state(field)),
+      ruling: fieldRuleState(copy.site.model, owner, field, container, read.value, state(field)),
     }))
     const isShown =
       section?.showIf === undefined || ruleHolds(copy.site.model, owner, section.showIf, container, read.value)

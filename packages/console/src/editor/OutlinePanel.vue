@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { blockTypeNamed, chainOf, holdsLocales, namedReader, rulingOf, type Field } from '@wisteria/core'
+import { blockTypeNamed, chainOf, holdsLocales, namedReader, fieldRuleState, type Field } from '@wisteria/core'
 import type { UsedBy } from '@wisteria/client'
 import { computed, ref, watch } from 'vue'
 import { useWorkingCopy } from './workingCopy'
@@ -20,7 +20,7 @@ const pointerOf = (field: Field): string =>
 /** What is asked for, as things stand. */
 const shown = computed(() => {
   const read = namedReader(chainOf(site.settings, copy.locale.value))
-  return type.fields.filter((field) => rulingOf(site.model, type, field, copy.values, read).isShown)
+  return type.fields.filter((field) => fieldRuleState(site.model, type, field, copy.values, read).isShown)
 })
 
 const lines = computed<Line[]>(() =>

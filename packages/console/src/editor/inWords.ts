@@ -93,7 +93,7 @@ function listingWords(content: Readonly<Record<string, unknown>>, { model }: Rea
 
 /** The words of a value, when its kind is one that people read as running text. */
 export function wordsOf(content: unknown, kind: string): string | undefined {
-  const { words } = kindNamed(kind)
+  const { searchText: words } = kindNamed(kind)
   if (!words || Array.isArray(content)) return undefined
   return content === null || content === undefined ? '' : words(content)
 }

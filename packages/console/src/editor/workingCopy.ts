@@ -16,7 +16,7 @@ import {
 } from '@wisteria/core'
 import { computed, inject, provide, reactive, ref, shallowRef, type InjectionKey } from 'vue'
 import type { Site } from '../session'
-import type { Words } from './keptWords'
+import type { Words } from './unsavedChanges'
 import { patch } from './patching'
 import { createUnreadable } from './unreadable'
 

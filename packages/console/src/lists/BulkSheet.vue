@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { BulkDeed, BulkTrial, ChosenEntries, Job } from '@wisteria/client'
+import type { BulkAction, BulkTrial, ChosenEntries, Job } from '@wisteria/client'
 import { holdsLocales, type ContentType, type Field, type NamedEdit } from '@wisteria/core'
 import { ElButton, ElCheckbox, ElCheckboxGroup, ElOption, ElSelect } from 'element-plus'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
@@ -8,13 +8,13 @@ import JobProgress from '../components/JobProgress.vue'
 import PageTrouble from '../components/PageTrouble.vue'
 import { controlOf } from '../controls/controls'
 import type { Site } from '../session'
-import { deedWords, settable } from './deeds'
+import { deedWords, settable } from './bulkActions'
 
 /** One thing done to many entries: first what would come of it, then how far it is, then what became of it and the way back. */
 const open = defineModel<boolean>({ required: true })
 const { site, does, chosen, count, type } = defineProps<{
   site: Site
-  does: BulkDeed
+  does: BulkAction
   chosen: ChosenEntries
   /** How many entries are meant. */
   count: number

@@ -5,7 +5,7 @@ import { settings, type } from '../../../../e2e/support/models.js'
 import type { Site } from '../session'
 import { isNarrowed, readAsks, writeAsks } from './asks'
 import { cellWords } from './cells'
-import { deedWords, settable } from './deeds'
+import { deedWords, settable } from './bulkActions'
 import { createSelection } from './selection'
 
 const row = (id: string): ListedEntry => ({ ...entryOf({}), id, path: null }) as unknown as ListedEntry

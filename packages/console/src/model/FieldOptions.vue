@@ -68,7 +68,7 @@ function set(option: string, value: unknown): void {
 function setKind(next: string): void {
   const own = field.value as Record<string, unknown> & FieldSource
   const stays = new Set([
-    ...Object.keys(kindNamed(next).says),
+    ...Object.keys(kindNamed(next).descriptions),
     'kind',
     'label',
     'help',

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import {
-  chainOf, isLocalized, localeTags, project, readValues, sampleValues, settleReferences, typeNamed, type ContentType, type Fielded, type Model,
+  chainOf, isLocalized, localeTags, project, readValues, sampleValues, resolveReferences, typeNamed, type ContentType, type FieldOwner, type Model,
 } from '@wisteria/core' // prettier-ignore
 import { computed, reactive, ref, watch } from 'vue'
 import FieldSet from '../editor/FieldSet.vue'
@@ -9,11 +9,16 @@ import { random } from '../controls/reordering'
 import type { Site } from '../session'
 
 /** What editors will get, above; what readers will get, below: of the same made-up entry, live. */
-const { site, model, owner, lit } = defineProps<{ site: Site; model: Model; owner: Fielded; lit: string | undefined }>()
+const { site, model, owner, lit } = defineProps<{
+  site: Site
+  model: Model
+  owner: FieldOwner
+  lit: string | undefined
+}>()
 const emit = defineEmits<{ light: [name: string | undefined] }>()
 
 /** A block is shown as the only thing in a made-up entry. */
-const asType = (one: Fielded): ContentType =>
+const asType = (one: FieldOwner): ContentType =>
   'cardinality' in one
     ? (one as ContentType)
     : { ...one, cardinality: 'many', namedBy: '', graphql: { type: 'Sample', one: 'sample', many: 'samples' } }
@@ -34,7 +39,7 @@ const readers = computed<Record<string, unknown>>(() => {
     random,
   )
   const { values } = project(model, type, document, chainOf(site.settings, locale.value))
-  return settleReferences(model, type, values, {
+  return resolveReferences(model, type, values, {
     typeOf: () => undefined,
     asset: (id) => ({ id, name: 'picture.webp', address: '…', mediaType: 'image/webp', alt: null }),
     listed: () => [],

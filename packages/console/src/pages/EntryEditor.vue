@@ -2,7 +2,7 @@
 import { shallowRef } from 'vue'
 import PageTrouble from '../components/PageTrouble.vue'
 import StripBar from '../components/StripBar.vue'
-import EntryDesk from '../editor/EntryDesk.vue'
+import EntryForm from '../editor/EntryForm.vue'
 import { openSite, type Site } from '../session'
 import type { EditableEntry } from '@wisteria/client'
 import { typeNamed, type ContentType } from '@wisteria/core'
@@ -29,7 +29,7 @@ void load()
 </script>
 
 <template>
-  <EntryDesk v-if="ready" :site="ready.site" :type="ready.type" :entry="ready.entry" />
+  <EntryForm v-if="ready" :site="ready.site" :type="ready.type" :entry="ready.entry" />
   <template v-else>
     <main data-region="work"><PageTrouble v-if="trouble" :error="trouble" @again="load" /></main>
     <StripBar />

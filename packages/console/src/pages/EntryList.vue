@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { WisteriaProblem, type BulkDeed, type ChosenEntries, type ListView, type ListedEntry } from '@wisteria/client'
+import { WisteriaProblem, type BulkAction, type ChosenEntries, type ListView, type ListedEntry } from '@wisteria/client'
 import { decide, fieldNamed, typeNamed } from '@wisteria/core'
 import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu } from 'element-plus'
 import { computed, onMounted, ref, shallowRef, watch } from 'vue'
@@ -30,7 +30,7 @@ const isLate = ref(false)
 const trouble = ref<unknown>()
 const selection = createSelection()
 const isBulkOpen = ref(false)
-const deed = ref<BulkDeed>('publish')
+const deed = ref<BulkAction>('publish')
 const result = ref('')
 
 const types = computed(() => opened.value?.model.types.filter((one) => one.cardinality === 'many') ?? [])
@@ -109,7 +109,7 @@ const chosenType = computed(() => {
   return names.size === 1 && opened.value ? typeNamed(opened.value.model, [...names][0]!) : undefined
 })
 
-function begin(does: BulkDeed): void {
+function begin(does: BulkAction): void {
   deed.value = does
   isBulkOpen.value = true
 }

@@ -7,7 +7,7 @@ import { consequencesOf } from '../modelFiles/consequences.js'
 import { readModelFiles, withNamesOf } from '../modelFiles/files.js'
 import type { Model } from '../model/model.js'
 import { resolveModel } from '../modelFiles/resolve.js'
-import { Weighing } from './modelImpact.js'
+import { ModelImpact } from './modelImpact.js'
 
 const tale = (fields: string, more = '') => ({ tale: `type: tale\n${more}fields:\n  title: { kind: text, localized: true }\n${fields}` }) // prettier-ignore
 const first = makeModel(tale('  town: { kind: text }\n  price: { kind: number }\n  contact: { kind: group, fields: { phone: { kind: text } } }\n')) // prettier-ignore
@@ -46,7 +46,7 @@ describe('going back to an earlier model', () => {
     const told = consequencesOf(third, again, { [again.types[0]!.id]: 1 })
     expect(told.find((one) => one.place === 'tale.price')?.message).toMatch(/returns, with the values/)
     expect(told.some((one) => one.code === 'fieldRemoved' && one.place === 'tale.place')).toBe(false)
-    const weighing = new Weighing(third, again, settings)
+    const weighing = new ModelImpact(third, again, settings)
     weighing.add({ id: 'a', type: again.types[0]!.id, copy: { document, modelVersion: 1 } })
     expect(weighing.consequences().filter((one) => one.code === 'valuesRestored').map(({ place, message }) => [place, message])).toEqual([
       ['tale.price', '1 entry has an earlier value for it, which returns.'],
@@ -65,7 +65,7 @@ describe('going back to an earlier model', () => {
     expect(upgradeDocument(again, type, { [price]: '12' }, 2)[price]).toBe(12)
     expect(upgradeDocument(again, type, { [price]: 'much' }, 2, ({ field }) => lost.push(field))[price]).toBeUndefined()
     expect(lost).toEqual([price])
-    const weighing = new Weighing(without, again, settings)
+    const weighing = new ModelImpact(without, again, settings)
     weighing.add({ id: 'a', type: type.id, copy: { document: { [price]: 'much' }, modelVersion: 2 } })
     expect(weighing.consequences()[0]).toMatchObject({ code: 'valuesLost', weight: 'breaking' })
   })
@@ -97,7 +97,7 @@ describe('a list that fills itself', () => {
     [page.fields[1]!.id]: [{ handle: 'l', block: latest.id, values: { [latest.fields[0]!.id]: { type: 'event', limit: 3, ...asks } } }],
   }) // prettier-ignore
   const weigh = (to: Record<string, string>, asks: object) => {
-    const weighing = new Weighing(before, makeModel(to, before), settings)
+    const weighing = new ModelImpact(before, makeModel(to, before), settings)
     weighing.add({ id: 'p', type: page.id, copy: { document: holding(asks), modelVersion: 1 } })
     return weighing.consequences().map(({ code, weight, place, entries }) => [code, weight, place, entries?.count])
   }

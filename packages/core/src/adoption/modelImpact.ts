@@ -12,7 +12,7 @@ import {
   typeWithId,
   type ContentType,
   type Field,
-  type Fielded,
+  type FieldOwner,
   type Model,
 } from '../model/model.js'
 import { faultOfListing } from '../conditions/listings.js'
@@ -47,7 +47,7 @@ const maxNamed = 20
  * Weighs what a proposed model would do to the entries there are: values that would be lost, could not be converted, would
  * no longer be valid, would be hidden, or would be there twice. Entries are added one by one, in any number.
  */
-export class Weighing {
+export class ModelImpact {
   readonly #before: Model
   readonly #after: Model
   readonly #settings: SiteSettings
@@ -280,7 +280,7 @@ function touches(before: Model, after: Model, type: ContentType): boolean {
 /** Everything that says how a type's values are read and held against rules; labels and the like do not. */
 function readAs(model: Model, type: ContentType): unknown {
   const owners = new Map<string, unknown>()
-  const within = (owner: Fielded): void => {
+  const within = (owner: FieldOwner): void => {
     if (owners.has(owner.id)) return
     owners.set(owner.id, undefined)
     owners.set(owner.id, [

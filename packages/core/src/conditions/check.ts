@@ -7,7 +7,7 @@ import {
   shapeOf,
   typeNamed,
   type Field,
-  type Fielded,
+  type FieldOwner,
   type Model,
 } from '../model/model.js'
 import { fold } from '../text/fold.js'
@@ -21,7 +21,7 @@ import { conditionError, parseCondition } from './parse.js'
 export interface CheckContext {
   readonly model: Model
   /** The type whose entries the condition is asked of; or a block type or group, for the rules inside it. */
-  readonly owners: readonly Fielded[]
+  readonly owners: readonly FieldOwner[]
   /** Facts of the system that may be asked here: `$state` is refused to readers of the published edition. */
   readonly systemFacts: readonly SystemFact[]
   /** IANA name; says when a day begins. */
@@ -56,7 +56,7 @@ export function checkCondition(expression: Expression, context: CheckContext, te
     throw conditionError(text, at, message)
   }
 
-  const check = (one: Expression, from: readonly Fielded[]): Condition => {
+  const check = (one: Expression, from: readonly FieldOwner[]): Condition => {
     switch (one.is) {
       case 'and':
       case 'or':
@@ -80,7 +80,7 @@ export function checkCondition(expression: Expression, context: CheckContext, te
     }
   }
 
-  const test = (one: Expression & { is: 'test' }, from: readonly Fielded[]): Condition => {
+  const test = (one: Expression & { is: 'test' }, from: readonly FieldOwner[]): Condition => {
     const { subject, comparison, label, options } = subjectOf(one.path, from)
     const wrongOperator = (wanted: string): never =>
       fail(one.at, `\`${one.operator}\` does not go with ${label}. Use ${wanted}.`)
@@ -130,7 +130,7 @@ export function checkCondition(expression: Expression, context: CheckContext, te
     }
   }
 
-  const subjectOf = (path: WrittenPath, from: readonly Fielded[]) => {
+  const subjectOf = (path: WrittenPath, from: readonly FieldOwner[]) => {
     const last = path.names.at(-1)!
     if (last.startsWith('$')) {
       const before =
@@ -174,7 +174,7 @@ export function checkCondition(expression: Expression, context: CheckContext, te
   }
 
   /** Follows a path through references and groups to its last field(s); `wanted` says what these must lead to. */
-  const follow = (path: WrittenPath, from: readonly Fielded[], wanted?: 'entries' | 'any') => {
+  const follow = (path: WrittenPath, from: readonly FieldOwner[], wanted?: 'entries' | 'any') => {
     const steps: Step[] = []
     let here = from
     let fields: Field[] = []

@@ -5,7 +5,7 @@ import {
   shapeOf,
   typeNamed,
   type Field,
-  type Fielded,
+  type FieldOwner,
   type Model,
 } from '../model/model.js'
 import type { Completion, Suggestion } from '../text/completion.js'
@@ -53,7 +53,7 @@ export function completeCondition(
   text: string,
   at: number,
   model: Model,
-  owners: readonly Fielded[],
+  owners: readonly FieldOwner[],
   systemFacts: readonly SystemFact[],
 ): Completion {
   const before = text.slice(0, at)
@@ -74,7 +74,7 @@ export function completeCondition(
     return { from, suggestions: operatorsOf(comparison, isChoice).map((one) => says(one, operatorSays[one])) }
   }
   const path = word.split('.').slice(0, -1)
-  const owned = path.reduce<readonly Fielded[]>((all, name) => all.flatMap((owner) => leadsTo(model, fieldNamed(owner, name))), here) // prettier-ignore
+  const owned = path.reduce<readonly FieldOwner[]>((all, name) => all.flatMap((owner) => leadsTo(model, fieldNamed(owner, name))), here) // prettier-ignore
   const named = new Map<string, Suggestion>()
   for (const owner of owned)
     for (const field of owner.fields)
@@ -84,7 +84,7 @@ export function completeCondition(
   return { from, suggestions: [...named.values(), ...facts, ...more] }
 }
 
-const leadsTo = (model: Model, field: Field | undefined): readonly Fielded[] => {
+const leadsTo = (model: Model, field: Field | undefined): readonly FieldOwner[] => {
   if (!field) return []
   const shape = shapeOf(field)
   const group = insideGroup(field)
@@ -92,26 +92,29 @@ const leadsTo = (model: Model, field: Field | undefined): readonly Fielded[] => 
 }
 
 /** The owners that are asked of at a place: inside `any speakers (` those are speakers. */
-function ownersAt(text: string, model: Model, owners: readonly Fielded[]): readonly Fielded[] {
+function ownersAt(text: string, model: Model, owners: readonly FieldOwner[]): readonly FieldOwner[] {
   const open: (string | undefined)[] = []
   for (const found of text.matchAll(/"(?:[^"\\]|\\.)*"|(?:\bany\s+([\w.]+)\s*)?\(|\)/g)) {
     if (found[0].endsWith('(')) open.push(found[1])
     else if (found[0] === ')') open.pop()
   }
-  return open.reduce<readonly Fielded[]>(
+  return open.reduce<readonly FieldOwner[]>(
     (here, path) =>
       path === undefined
         ? here
-        : path.split('.').reduce<readonly Fielded[]>((all, name) => all.flatMap((owner) => leadsTo(model, fieldNamed(owner, name))), here),
+        : path.split('.').reduce<readonly FieldOwner[]>((all, name) => all.flatMap((owner) => leadsTo(model, fieldNamed(owner, name))), here),
     owners,
   ) // prettier-ignore
 }
 
-function fieldAt(model: Model, owners: readonly Fielded[], path: string): Field | undefined {
+function fieldAt(model: Model, owners: readonly FieldOwner[], path: string): Field | undefined {
   const names = path.split('.')
   const within = names
     .slice(0, -1)
-    .reduce<readonly Fielded[]>((all, name) => all.flatMap((owner) => leadsTo(model, fieldNamed(owner, name))), owners)
+    .reduce<readonly FieldOwner[]>(
+      (all, name) => all.flatMap((owner) => leadsTo(model, fieldNamed(owner, name))),
+      owners,
+    )
   return within.flatMap((owner) => fieldNamed(owner, names.at(-1)!) ?? [])[0]
 }
 

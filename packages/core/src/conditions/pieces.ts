@@ -1,5 +1,5 @@
 import type { Comparison, ChoiceOption } from '../fields/shape.js'
-import { insideGroup, kindOf, shapeOf, typeNamed, type Fielded, type Model } from '../model/model.js'
+import { insideGroup, kindOf, shapeOf, typeNamed, type FieldOwner, type Model } from '../model/model.js'
 import type { SystemFact } from './condition.js'
 import type { Operator } from './expression.js'
 
@@ -22,7 +22,7 @@ const states = ['new', 'public', 'edited', 'withdrawn', 'archived']
  * What can be asked of entries: their own fields, those in their groups, and one step through their references; only what
  * all owners have.
  */
-export function askables(model: Model, owners: readonly Fielded[], facts: readonly SystemFact[]): Askable[] {
+export function askables(model: Model, owners: readonly FieldOwner[], facts: readonly SystemFact[]): Askable[] {
   const [first, ...others] = owners
   const own = first ? fieldsOf(model, first, [], [], 1) : []
   const shared = own.filter(
@@ -53,7 +53,7 @@ function ofSystem(model: Model, fact: SystemFact): Askable {
 
 function fieldsOf(
   model: Model,
-  owner: Fielded,
+  owner: FieldOwner,
   path: readonly string[],
   labels: readonly string[],
   steps: number,

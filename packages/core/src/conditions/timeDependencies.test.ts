@@ -1,10 +1,10 @@
 import { describe, expect, it } from 'vitest'
 import { id, model, type } from '../../../../e2e/support/models.js'
 import { readCondition } from './check.js'
-import { endOfDay, waitsIn } from './timeDependencies.js'
+import { endOfDay, timeDependenciesOf } from './timeDependencies.js'
 
 const waits = (text: string) =>
-  waitsIn(
+  timeDependenciesOf(
     readCondition(text, { model, owners: [type('activity')], systemFacts: ['updated'], timeZone: 'UTC' }).condition,
   )
 const starts = { field: id('activity', 'starts') }

@@ -3,37 +3,37 @@ import type { Condition, Value } from './condition.js'
 import type { Moment } from './evaluate.js'
 
 /** A single fact of an entry that a condition compares with the time, which passes it at some moment. */
-export interface Waiting {
+export interface TimeDependency {
   readonly by: { readonly field: string } | { readonly system: 'updated' | 'published' }
   /** Milliseconds by which the time is ahead of the clock: `$now + 1 days`. */
   readonly shift: number
 }
 
 /** Where the answer to a condition changes by waiting. */
-export interface Waits {
-  readonly facts: readonly Waiting[]
+export interface TimeDependencies {
+  readonly facts: readonly TimeDependency[]
   /** Whether it changes when the day does. */
   readonly daily: boolean
   /** Whether it may change at moments that cannot be told from single facts of the entries themselves. */
   readonly unknown: boolean
 }
 
-const none: Waits = { facts: [], daily: false, unknown: false }
-const unknown: Waits = { ...none, unknown: true }
+const none: TimeDependencies = { facts: [], daily: false, unknown: false }
+const unknown: TimeDependencies = { ...none, unknown: true }
 
 const isNow = (value: Value): value is Exclude<Value, string | number> => typeof value === 'object' && value.base === '$now' // prettier-ignore
 const isToday = (value: Value): boolean => typeof value === 'object' && value.base === '$today'
 
 /** Where a condition waits for the time. */
-export function waitsIn(condition: Condition): Waits {
+export function timeDependenciesOf(condition: Condition): TimeDependencies {
   switch (condition.is) {
     case 'and':
     case 'or':
-      return condition.of.map(waitsIn).reduce(together, none)
+      return condition.of.map(timeDependenciesOf).reduce(together, none)
     case 'not':
-      return waitsIn(condition.of)
+      return timeDependenciesOf(condition.of)
     case 'any': {
-      const inside = waitsIn(condition.where)
+      const inside = timeDependenciesOf(condition.where)
       return inside.facts.length > 0 ? { ...inside, facts: [], unknown: true } : inside
     }
     case 'in':
@@ -54,7 +54,7 @@ export function waitsIn(condition: Condition): Waits {
   }
 }
 
-const together = (a: Waits, b: Waits): Waits => ({
+const together = (a: TimeDependencies, b: TimeDependencies): TimeDependencies => ({
   facts: [...a.facts, ...b.facts],
   daily: a.daily || b.daily,
   unknown: a.unknown || b.unknown,

@@ -4,7 +4,7 @@ import { candidateOf } from './fieldRules.js'
 import { parseCondition, parseMoment } from '../conditions/parse.js'
 import type { SiteSettings } from '../locales/settings.js'
 import { chainOf } from '../locales/settings.js'
-import { fieldNamed, insideGroup, kindOf, type Field, type Fielded, type Model } from '../model/model.js'
+import { fieldNamed, insideGroup, kindOf, type Field, type FieldOwner, type Model } from '../model/model.js'
 import { dayIn, wallTimeIn, withOffset } from '../text/time.js'
 import {
   hasFields,
@@ -32,7 +32,7 @@ export type DefaultExpression =
 export function readDefaultExpression(
   text: string,
   field: Field,
-  owner: Fielded,
+  owner: FieldOwner,
   context: CheckContext,
 ): DefaultExpression | string {
   if (field.many || field.kind === 'group' || field.kind === 'block')
@@ -62,7 +62,7 @@ export function readDefaultExpression(
  */
 export function withDefaults(
   model: Model,
-  type: Fielded,
+  type: FieldOwner,
   document: Document,
   settings: SiteSettings,
   moment: Moment,
@@ -71,7 +71,7 @@ export function withDefaults(
   insideLocale = false,
 ): Document {
   const locales = settings.locales.map((locale) => locale.tag)
-  const within = (owner: Fielded, values: Document): Document => {
+  const within = (owner: FieldOwner, values: Document): Document => {
     const filled: Record<string, unknown> = { ...values }
     for (const field of owner.fields) {
       const group = insideGroup(field)
@@ -97,7 +97,7 @@ export function withDefaults(
     if (!Array.isArray(content) || (field.kind !== 'block' && field.kind !== 'group')) return content
     return (content as (NestedItem | BlockItem)[]).map((item) => withItemDefaults(model, field, item, settings, moment, random, inLocale)) // prettier-ignore
   }
-  const begin = (owner: Fielded, field: Field, values: Document): unknown => {
+  const begin = (owner: FieldOwner, field: Field, values: Document): unknown => {
     const made = field.default!
     const placed = (content: unknown) =>
       field.localized && !insideLocale && content !== undefined ? { [settings.defaultLocale]: content } : content
@@ -153,12 +153,12 @@ export function misfitOfDefault(
 ): string | undefined {
   const zeros = (bytes: number) => new Uint8Array(bytes)
   if (value === null) return 'must be a value, or `{ expression: … }`'
-  if (kindOf(field).held) return 'cannot name entries or assets: a model knows none'
+  if (kindOf(field).references) return 'cannot name entries or assets: a model knows none'
   const { content, problems } = readContent(model, field, value, '', locales, field.localized, zeros)
   if (problems[0]) return problems[0].message
   const kind = kindOf(field)
   const finding = valuesIn(content, field)
-    .flatMap((one) => kind.judge(one, field.options))
+    .flatMap((one) => kind.checkRules(one, field.options))
     .at(0)
   if (finding) return `${field.label} ${finding.message}.`
   const size = Array.isArray(content) ? content.length : undefined

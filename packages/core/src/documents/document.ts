@@ -1,4 +1,4 @@
-import { blockTypeWithId, insideGroup, isList, type Field, type Fielded, type Model } from '../model/model.js'
+import { blockTypeWithId, insideGroup, isList, type Field, type FieldOwner, type Model } from '../model/model.js'
 
 /**
  * What an entry holds, as stored: keyed by the internal ids of fields, so that a rename moves nothing.
@@ -34,7 +34,7 @@ export const isBlockItem = (item: Item): item is BlockItem => 'block' in item
 
 /** The fields inside a place, with what they hold. */
 export interface Inside {
-  readonly owner: Fielded
+  readonly owner: FieldOwner
   readonly values: Document
   /** Of an item; undefined inside a single group. */
   readonly handle: string | undefined
@@ -77,7 +77,7 @@ export const isRecord = (value: unknown): value is Record<string, unknown> =>
 
 /** Where a single value stands, for those who walk over all of them. */
 export interface Spot {
-  readonly owner: Fielded
+  readonly owner: FieldOwner
   readonly field: Field
   /** JSON Pointer under `/values`, by names and positions. */
   readonly pointer: string
@@ -98,13 +98,13 @@ export interface Spot {
  */
 export function walk(
   model: Model,
-  owner: Fielded,
+  owner: FieldOwner,
   document: Document,
   locales: readonly string[],
   visit: (content: unknown, spot: Spot) => boolean | void,
 ): void {
   const into = (
-    type: Fielded,
+    type: FieldOwner,
     values: Document,
     pointer: string,
     placeOf: (step: string) => string[],

@@ -1,5 +1,5 @@
 import type { Fact } from '../fields/shape.js'
-import { insideGroup, isList, kindOf, type Field, type Fielded } from '../model/model.js'
+import { insideGroup, isList, kindOf, type Field, type FieldOwner } from '../model/model.js'
 import { hasContent, holdsLocales, type LocaleMap, type NestedItem, type ValueItem } from './document.js'
 
 /** What a set of fields holds, keyed by field ids as stored, or by names as a form has it. */
@@ -39,13 +39,13 @@ export function resolve(content: unknown, chain: readonly string[]): { content: 
 
 /** The comparable facts of an owner's fields, groups included; what `isWanted` refuses is left out. */
 export function factsIn(
-  owner: Fielded,
+  owner: FieldOwner,
   values: Values,
   read: ReadField,
-  isWanted: (owner: Fielded, field: Field, values: Values) => boolean = () => true,
+  isWanted: (owner: FieldOwner, field: Field, values: Values) => boolean = () => true,
 ): Facts {
   const found: Facts = { facts: {}, elements: {}, references: {} }
-  const within = (type: Fielded, inside: Values): void => {
+  const within = (type: FieldOwner, inside: Values): void => {
     for (const field of type.fields) {
       const content = read(inside, field)
       if (!hasContent(content) || !isWanted(type, field, inside)) continue
@@ -66,7 +66,7 @@ export function factsIn(
     if (kind.comparison === 'presence') return void (found.facts[field.id] = 1)
     const all = isList(field) ? (content as ValueItem[]).map((item) => item.value) : [content]
     const known = all.flatMap((value) =>
-      kind.misfit(value, field.options) === undefined ? (kind.fact(value) ?? []) : [],
+      kind.checkForm(value, field.options) === undefined ? (kind.fact(value) ?? []) : [],
     )
     if (kind.comparison === 'reference') found.references[field.id] = known.map(String)
     else if (field.many) found.facts[field.id] = known

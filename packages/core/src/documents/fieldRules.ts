@@ -1,5 +1,5 @@
 import { factsIn, type Facts, type ReadField, type Values } from './facts.js'
-import { anyField, insideGroup, type Field, type Fielded, type Model, type Section } from '../model/model.js'
+import { anyField, insideGroup, type Field, type FieldOwner, type Model, type Section } from '../model/model.js'
 import { readCondition } from '../conditions/check.js'
 import type { CheckedCondition, Condition } from '../conditions/condition.js'
 import { meets, type Candidate } from '../conditions/evaluate.js'
@@ -10,23 +10,23 @@ import { meets, type Candidate } from '../conditions/evaluate.js'
  */
 
 /** What applies to a field just now. */
-export interface Ruling {
+export interface FieldRuleState {
   readonly isShown: boolean
   readonly isRequired: boolean
   readonly isLocked: boolean
 }
 
-const plain: Ruling = { isShown: true, isRequired: false, isLocked: false }
-const required: Ruling = { isShown: true, isRequired: true, isLocked: false }
+const plain: FieldRuleState = { isShown: true, isRequired: false, isLocked: false }
+const required: FieldRuleState = { isShown: true, isRequired: true, isLocked: false }
 
 interface OwnCondition extends CheckedCondition {
   /** The fields that it speaks of, or that hold what it speaks of. */
   readonly needs: ReadonlySet<string>
 }
 
-const conditions = new WeakMap<Fielded, Map<string, OwnCondition>>()
+const conditions = new WeakMap<FieldOwner, Map<string, OwnCondition>>()
 
-function ownCondition(model: Model, owner: Fielded, text: string): OwnCondition {
+function ownCondition(model: Model, owner: FieldOwner, text: string): OwnCondition {
   const known = conditions.get(owner) ?? new Map<string, OwnCondition>()
   conditions.set(owner, known)
   const found = known.get(text)
@@ -42,7 +42,7 @@ function ownCondition(model: Model, owner: Fielded, text: string): OwnCondition 
 /** Whether a rule holds for what an owner's fields hold. `state` is that of the entry in the locale in question. */
 export function ruleHolds(
   model: Model,
-  owner: Fielded,
+  owner: FieldOwner,
   text: string,
   values: Values,
   read: ReadField,
@@ -91,12 +91,12 @@ export function fieldsIn(condition: Condition): string[] {
   }
 }
 
-const withRules = new WeakMap<Fielded, boolean>()
+const withRules = new WeakMap<FieldOwner, boolean>()
 const ruled = (one: Field | Section): boolean =>
   one.showIf !== undefined || one.requireIf !== undefined || one.lockIf !== undefined
 
 /** Whether an owner's own fields or sections have any rule. */
-export function hasRules(owner: Fielded): boolean {
+export function hasRules(owner: FieldOwner): boolean {
   const known = withRules.get(owner)
   if (known !== undefined) return known
   const answer = owner.fields.some(ruled) || (owner.sections ?? []).some(ruled)
@@ -107,7 +107,7 @@ export function hasRules(owner: Fielded): boolean {
 const withRulesInside = new WeakMap<Model, Map<string, boolean>>()
 
 /** Whether anything of an owner, at any depth, has a rule. */
-export function hasRulesInside(model: Model, owner: Fielded): boolean {
+export function hasRulesInside(model: Model, owner: FieldOwner): boolean {
   const known = withRulesInside.get(model) ?? new Map<string, boolean>()
   withRulesInside.set(model, known)
   const answer = known.get(owner.id) ?? (hasRules(owner) || anyField(model, owner, (_, around) => hasRules(around)))
@@ -116,14 +116,14 @@ export function hasRulesInside(model: Model, owner: Fielded): boolean {
 }
 
 /** What applies to a field: its own rules, and those of the section it stands in. */
-export function rulingOf(
+export function fieldRuleState(
   model: Model,
-  owner: Fielded,
+  owner: FieldOwner,
   field: Field,
   values: Values,
   read: ReadField,
   state?: string,
-): Ruling {
+): FieldRuleState {
   if (!hasRules(owner)) return field.required ? required : plain
   const section = field.section === undefined ? undefined : owner.sections?.find((one) => one.name === field.section)
   const ask = (text: string | undefined, otherwise: boolean): boolean =>
@@ -137,5 +137,5 @@ export function rulingOf(
 }
 
 /** Whether a field is asked for at all where it stands. */
-export const isShownAt = (model: Model, owner: Fielded, field: Field, values: Values, read: ReadField): boolean =>
-  !hasRules(owner) || rulingOf(model, owner, field, values, read).isShown
+export const isShownAt = (model: Model, owner: FieldOwner, field: Field, values: Values, read: ReadField): boolean =>
+  !hasRules(owner) || fieldRuleState(model, owner, field, values, read).isShown

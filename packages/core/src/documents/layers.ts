@@ -1,4 +1,4 @@
-import { insideGroup, type Fielded, type Model } from '../model/model.js'
+import { insideGroup, type FieldOwner, type Model } from '../model/model.js'
 import {
   holdsLocales,
   insideOf,
@@ -22,8 +22,8 @@ export interface PublicLayers {
  * each locale's values from that locale's own. A block's words in a locale are found by its handle, so they stay with it
  * when it was moved since; a block newer than a locale's layer has none in that locale.
  */
-export function composePublic(model: Model, owner: Fielded, layers: PublicLayers): Document {
-  const within = (type: Fielded, shared: Document, locales: Readonly<Record<string, Document>>): Document => {
+export function composePublic(model: Model, owner: FieldOwner, layers: PublicLayers): Document {
+  const within = (type: FieldOwner, shared: Document, locales: Readonly<Record<string, Document>>): Document => {
     const composed: Record<string, unknown> = {}
     for (const field of type.fields) {
       if (holdsLocales(field, false)) {
@@ -72,8 +72,8 @@ export function composePublic(model: Model, owner: Fielded, layers: PublicLayers
 const recordIn = (content: unknown): Document => (isRecord(content) ? content : {})
 
 /** One layer of a document alone, for comparing: the shared one (`undefined`), or a locale's. */
-export function layerOf(model: Model, owner: Fielded, document: Document, locale: string | undefined): Document {
-  const within = (type: Fielded, values: Document): Document => {
+export function layerOf(model: Model, owner: FieldOwner, document: Document, locale: string | undefined): Document {
+  const within = (type: FieldOwner, values: Document): Document => {
     const layer: Record<string, unknown> = {}
     for (const field of type.fields) {
       const content = values[field.id]
@@ -116,7 +116,7 @@ export const hasWords = (layer: unknown): boolean => {
 /** Those of some locales in which a document holds anything that somebody wrote. */
 export function localesWithWords(
   model: Model,
-  owner: Fielded,
+  owner: FieldOwner,
   document: Document,
   locales: readonly string[],
 ): ReadonlySet<string> {

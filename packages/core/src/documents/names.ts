@@ -9,7 +9,7 @@ import {
   kindOf,
   shapeOf,
   type Field,
-  type Fielded,
+  type FieldOwner,
   type Model,
 } from '../model/model.js'
 import { didYouMean } from '../text/nearest.js'
@@ -48,7 +48,7 @@ interface Reading {
  */
 export function readValues(
   model: Model,
-  owner: Fielded,
+  owner: FieldOwner,
   values: unknown,
   locales: readonly string[],
   random: Environment['random'],
@@ -88,7 +88,7 @@ export function readItem(
 
 function readFields(
   reading: Reading,
-  owner: Fielded,
+  owner: FieldOwner,
   values: unknown,
   pointer: string,
   insideLocale: boolean,
@@ -189,7 +189,7 @@ function readScalar(reading: Reading, field: Field, value: unknown, pointer: str
       ? `has ${text.length} characters, at most ${maxText} fit`
       : (typeof value === 'string' ? /[\0\p{Surrogate}]/u : /\\u0000|\\ud[89a-f]/i).test(text)
         ? 'has a character in it that is none: U+0000 or an unpaired surrogate'
-        : kindOf(field).misfit(value, field.options)
+        : kindOf(field).checkForm(value, field.options)
   if (wrong) reading.problems.push({ code: 'wrongForm', pointer, message: `${field.label} ${wrong}.` })
   // Composed letters have one form everywhere (UAX 15), inside documents too.
   return typeof value === 'string'
@@ -271,7 +271,7 @@ function readListItem(
 /** Prints a stored document by names: the inverse of `readValues`. What the model no longer has is left out. */
 export function printValues(
   model: Model,
-  owner: Fielded,
+  owner: FieldOwner,
   document: Document,
   insideLocale = false,
 ): Record<string, unknown> {

@@ -7,7 +7,7 @@ import {
   kindOf,
   type ContentType,
   type Field,
-  type Fielded,
+  type FieldOwner,
   type Model,
 } from '../model/model.js'
 import { hasContent, holdsLocales, insideOf, isRecord, type Document, type ValueItem } from './document.js'
@@ -55,10 +55,10 @@ export function project(model: Model, type: ContentType, document: Document, cha
   const texts: string[] = []
   const shown = (insideLocale: boolean) => {
     const read = storedReader(chain, insideLocale)
-    return (owner: Fielded, field: Field, values: Values): boolean => isShownAt(model, owner, field, values, read)
+    return (owner: FieldOwner, field: Field, values: Values): boolean => isShownAt(model, owner, field, values, read)
   }
   const within = (
-    owner: Fielded,
+    owner: FieldOwner,
     values: Document,
     insideLocale: boolean,
     direct: boolean,
@@ -94,11 +94,11 @@ export function project(model: Model, type: ContentType, document: Document, cha
         ? (content as ValueItem[]).map((item) => item.value)
         : [content]
     for (const value of all) {
-      const held = kind.held?.(value)
+      const held = kind.references?.(value)
       for (const target of held?.entries ?? [])
         references.push({ field: field.id, target, direct: direct && field.kind === 'entry' })
       for (const asset of held?.assets ?? []) assets.add(asset)
-      if (kind.words) texts.push(kind.words(value))
+      if (kind.searchText) texts.push(kind.searchText(value))
     }
     const printed = all.map((value) => kind.print?.(value) ?? value)
     return field.many ? printed : (printed[0] ?? null)
@@ -124,7 +124,7 @@ function elementOf({ facts, elements, references }: Facts): Element {
 }
 
 /** What a metadata field leaves out is taken from the fields that it names. */
-function completeMetadata(owner: Fielded, field: Field, printed: Record<string, unknown>): void {
+function completeMetadata(owner: FieldOwner, field: Field, printed: Record<string, unknown>): void {
   const from = (field.options['from'] ?? {}) as Readonly<Record<string, string>>
   const written = (printed[field.name] ?? {}) as Record<string, unknown>
   const stand = (member: string): unknown => {

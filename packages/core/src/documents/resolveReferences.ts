@@ -7,14 +7,14 @@ import {
   ownersInside,
   type ContentType,
   type Field,
-  type Fielded,
+  type FieldOwner,
   type Model,
 } from '../model/model.js'
 import { isRendition, renditionAddress, renditionSize, type Rendition } from '../selection/options.js'
 import { everything, type ChosenField, type Selection } from '../selection/selection.js'
 
 /** What a reader may know of what an entry refers to. */
-export interface Reachable {
+export interface ReferenceSource {
   /** The name of the type of an entry that the reader may see; undefined otherwise. */
   readonly typeOf: (id: string) => string | undefined
   /** An entry that a selection follows a reference to; undefined where the reader may not see it. */
@@ -42,11 +42,11 @@ type Printed = Record<string, unknown>
  * assets are put in; rich text is printed in the form that was asked for.
  * @param selection what is wanted of it; everything when left out.
  */
-export function settleReferences(
+export function resolveReferences(
   model: Model,
-  owner: Fielded,
+  owner: FieldOwner,
   values: Printed,
-  reachable: Reachable,
+  reachable: ReferenceSource,
   selection: Selection = everything(model),
 ): Printed {
   const settled: Printed = {}
@@ -55,22 +55,22 @@ export function settleReferences(
   return settled
 }
 
-function settle(model: Model, chosen: ChosenField, content: unknown, reachable: Reachable): unknown {
+function settle(model: Model, chosen: ChosenField, content: unknown, reachable: ReferenceSource): unknown {
   const { field, first, inside } = chosen
   const each = (one: (value: unknown) => unknown): unknown => {
     if (!field.many) return content === null || content === undefined ? null : (one(content) ?? null)
     const made = ((content ?? []) as unknown[]).map(one).filter((value) => value !== undefined && value !== null)
     return first === undefined ? made : made.slice(0, first)
   }
-  const within = (owner: Fielded, held: unknown): Printed =>
-    settleReferences(model, owner, (held ?? {}) as Printed, reachable, inside)
+  const within = (owner: FieldOwner, held: unknown): Printed =>
+    resolveReferences(model, owner, (held ?? {}) as Printed, reachable, inside)
   const follow = (id: string): unknown => {
     if (!inside) {
       const type = reachable.typeOf(id)
       return type === undefined ? undefined : { id, type }
     }
     const found = reachable.entry?.(id)
-    return found && { ...found.head, values: settleReferences(model, found.type, found.values, reachable, inside) }
+    return found && { ...found.head, values: resolveReferences(model, found.type, found.values, reachable, inside) }
   }
   switch (field.kind) {
     case 'entry':
@@ -92,7 +92,7 @@ function settle(model: Model, chosen: ChosenField, content: unknown, reachable: 
       })
     case 'richText':
       return each((held) =>
-        settleRichText(held as RichText, { ...reachable, richText: chosen.as ?? reachable.richText }),
+        resolveRichText(held as RichText, { ...reachable, richText: chosen.as ?? reachable.richText }),
       )
     case 'group':
       return field.many
@@ -135,9 +135,9 @@ function renditionOf(asset: object, rendition: Rendition | undefined): object {
 }
 
 /** Rich text for a reader: without what leads nowhere, in the form asked for. */
-export function settleRichText(
+export function resolveRichText(
   document: RichText,
-  { typeOf, asset, richText, links }: Omit<Reachable, 'listed' | 'entry'>,
+  { typeOf, asset, richText, links }: Omit<ReferenceSource, 'listed' | 'entry'>,
 ): unknown {
   const alive = withoutReferences(document, (held) =>
     'entry' in held ? typeOf(held.entry) === undefined : asset(held.asset) === undefined,
@@ -146,7 +146,7 @@ export function settleRichText(
 }
 
 /** What has to be known to print some values. */
-export interface Reached {
+export interface CollectedReferences {
   /** Ids of entries that are named. */
   readonly entries: Set<string>
   /** Entries that are followed, with what of them is wanted. */
@@ -156,14 +156,19 @@ export interface Reached {
   readonly listings: { readonly listing: Listing; readonly inside: Selection | undefined }[]
 }
 
-export const nothingReached = (): Reached => ({ entries: new Set(), followed: [], assets: new Set(), listings: [] })
+export const noReferences = (): CollectedReferences => ({
+  entries: new Set(),
+  followed: [],
+  assets: new Set(),
+  listings: [],
+})
 
 /** Adds what printed values reach, at any depth of groups and blocks, as far as it is chosen. */
-export function reach(
+export function collectReferences(
   model: Model,
-  owner: Fielded,
+  owner: FieldOwner,
   values: Printed,
-  into: Reached,
+  into: CollectedReferences,
   selection: Selection = everything(model),
 ): void {
   for (const { field, inside, first } of selection.of(owner) ?? []) {
@@ -201,7 +206,7 @@ export function reach(
           const within =
             field.kind === 'group' ? single : ownersInside(model, field).find((one) => one.name === item.block)
           const isSingle = field.kind === 'group' && !field.many
-          if (within) reach(model, within, isSingle ? item : item.values, into, inside)
+          if (within) collectReferences(model, within, isSingle ? item : item.values, into, inside)
         }
         break
     }
@@ -211,17 +216,17 @@ export function reach(
 const withListings = new WeakMap<Model, Map<string, boolean>>()
 
 /** Whether entries of an owner may hold lists that fill themselves, at any depth. */
-export const holdsListings = (model: Model, owner: Fielded): boolean => holds(withListings, model, owner, 'listing')
+export const holdsListings = (model: Model, owner: FieldOwner): boolean => holds(withListings, model, owner, 'listing')
 
 const withRichText = new WeakMap<Model, Map<string, boolean>>()
 
 /** Whether entries of an owner may hold rich text, at any depth. */
-export const holdsRichText = (model: Model, owner: Fielded): boolean => holds(withRichText, model, owner, 'richText')
+export const holdsRichText = (model: Model, owner: FieldOwner): boolean => holds(withRichText, model, owner, 'richText')
 
 function holds(
   known: WeakMap<Model, Map<string, boolean>>,
   model: Model,
-  owner: Fielded,
+  owner: FieldOwner,
   kind: Field['kind'],
 ): boolean {
   const answers = known.get(model) ?? new Map<string, boolean>()

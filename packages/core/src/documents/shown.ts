@@ -1,6 +1,6 @@
-import { hasRulesInside, rulingOf } from './fieldRules.js'
+import { hasRulesInside, fieldRuleState } from './fieldRules.js'
 import { chainOf, localeTags, type SiteSettings } from '../locales/settings.js'
-import { insideGroup, type Fielded, type Model } from '../model/model.js'
+import { insideGroup, type FieldOwner, type Model } from '../model/model.js'
 import { holdsLocales, insideOf, isRecord, type Document, type LocaleMap, type NestedItem } from './document.js'
 import { storedReader } from './facts.js'
 
@@ -8,16 +8,16 @@ import { storedReader } from './facts.js'
  * A document without what its rules hide: hidden values stay in the working copy, and are no part of what is public. For a
  * localized field that is asked in each locale, as its readers find the fields around it.
  */
-export function withoutHidden(model: Model, owner: Fielded, document: Document, settings: SiteSettings): Document {
+export function withoutHidden(model: Model, owner: FieldOwner, document: Document, settings: SiteSettings): Document {
   if (!hasRulesInside(model, owner)) return document
   const chains = new Map(localeTags(settings).map((tag) => [tag, chainOf(settings, tag)]))
-  const within = (type: Fielded, values: Document, locale: string | undefined): Document => {
+  const within = (type: FieldOwner, values: Document, locale: string | undefined): Document => {
     const left: Record<string, unknown> = { ...values }
     for (const field of type.fields) {
       const content = values[field.id]
       if (content === undefined) continue
       const isShown = (tag: string) =>
-        rulingOf(model, type, field, values, storedReader(chains.get(tag) ?? [tag], locale !== undefined)).isShown
+        fieldRuleState(model, type, field, values, storedReader(chains.get(tag) ?? [tag], locale !== undefined)).isShown
       if (holdsLocales(field, locale !== undefined)) {
         const kept = Object.entries(content as LocaleMap).filter(([tag]) => isShown(tag))
         const opened = kept.map(([tag, own]) => [tag, inside(type, field.id, own, tag)])
@@ -28,7 +28,7 @@ export function withoutHidden(model: Model, owner: Fielded, document: Document, 
     }
     return left
   }
-  const inside = (type: Fielded, id: string, content: unknown, locale: string | undefined): unknown => {
+  const inside = (type: FieldOwner, id: string, content: unknown, locale: string | undefined): unknown => {
     const field = type.fields.find((one) => one.id === id)!
     const group = insideGroup(field)
     if (group && !field.many) return isRecord(content) ? within(group, content, locale) : content

@@ -1,5 +1,5 @@
 import { convertValue } from '../fields/convert.js'
-import { type Conversion, type FieldForm, type Fielded, type Model } from '../model/model.js'
+import { type Conversion, type FieldForm, type FieldOwner, type Model } from '../model/model.js'
 import { insideGroup, ownersInside } from '../model/model.js'
 import { isRecord, type Document, type LocaleMap, type NestedItem } from './document.js'
 
@@ -17,7 +17,7 @@ export interface Lost {
  */
 export function upgradeDocument(
   model: Model,
-  owner: Fielded,
+  owner: FieldOwner,
   document: Document,
   version: number,
   lost?: (one: Lost) => void,
@@ -26,7 +26,7 @@ export function upgradeDocument(
   if (due.length === 0) return document
   const byField = new Map<string, Conversion[]>()
   for (const conversion of due) byField.set(conversion.field, [...(byField.get(conversion.field) ?? []), conversion])
-  const within = (type: Fielded, values: Document): Document => {
+  const within = (type: FieldOwner, values: Document): Document => {
     const next: Record<string, unknown> = { ...values }
     for (const field of type.fields) {
       let content = next[field.id]
@@ -40,7 +40,7 @@ export function upgradeDocument(
     }
     return next
   }
-  const inside = (type: Fielded, id: string, content: unknown): unknown => {
+  const inside = (type: FieldOwner, id: string, content: unknown): unknown => {
     const field = type.fields.find((one) => one.id === id)!
     const group = insideGroup(field)
     if (group && !field.many) return isRecord(content) ? within(group, content) : content

@@ -1,4 +1,12 @@
-import { blockTypeWithId, insideGroup, isList, kindOf, type Field, type Fielded, type Model } from '../model/model.js'
+import {
+  blockTypeWithId,
+  insideGroup,
+  isList,
+  kindOf,
+  type Field,
+  type FieldOwner,
+  type Model,
+} from '../model/model.js'
 import { compareWords, type Piece } from '../text/words.js'
 import {
   hasContent,
@@ -50,13 +58,13 @@ interface Here {
  */
 export function compareDocuments(
   model: Model,
-  owner: Fielded,
+  owner: FieldOwner,
   before: Document,
   after: Document,
   locales: readonly string[],
 ): Difference[] {
   const found: Difference[] = []
-  const fields = (type: Fielded, old: Document, now: Document, here: Here): void => {
+  const fields = (type: FieldOwner, old: Document, now: Document, here: Here): void => {
     for (const field of type.fields) {
       const inside = placeIn(here, field)
       const [was, is] = [old[field.id], now[field.id]]
@@ -102,7 +110,7 @@ export function compareDocuments(
         tell(field, place, { how: 'changed', before: old.item.value, after: item.value, ...wordsOf(field, old.item.value, item.value, here) }) // prettier-ignore
     }
   }
-  const fieldedOf = (field: Field, item: Item): Fielded | undefined =>
+  const fieldedOf = (field: Field, item: Item): FieldOwner | undefined =>
     insideGroup(field) ?? (isBlockItem(item) ? blockTypeWithId(model, item.block) : undefined)
   const itemPlace = (field: Field, item: Item, here: Here): Here => {
     const label = fieldedOf(field, item)?.label
@@ -125,7 +133,7 @@ export function compareDocuments(
     }
   }
   const wordsOf = (field: Field, was: unknown, is: unknown, { locale }: Here): { words?: Piece[] } => {
-    const { words } = kindOf(field)
+    const { searchText: words } = kindOf(field)
     if (!words) return {}
     const read = (value: unknown) => (hasContent(value) ? words(value) : '')
     const pieces = compareWords(read(was), read(is), locale)
@@ -156,14 +164,14 @@ export function compareDocuments(
 /** Everything that people read as running text inside an owner, in the order of its fields. */
 export function wordsInside(
   model: Model,
-  owner: Fielded | undefined,
+  owner: FieldOwner | undefined,
   values: Document,
   locales: readonly string[],
 ): string[] {
   if (!owner) return []
   return owner.fields.flatMap((field): string[] => {
     const own = values[field.id]
-    const { words } = kindOf(field)
+    const { searchText: words } = kindOf(field)
     const group = insideGroup(field)
     const contents = field.localized && isRecord(own) ? locales.map((locale) => (own as LocaleMap)[locale]) : [own]
     return contents.flatMap((content): string[] => {

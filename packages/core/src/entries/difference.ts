@@ -1,4 +1,4 @@
-import { blockTypeNamed, insideGroup, isList, type Field, type Fielded, type Model } from '../model/model.js'
+import { blockTypeNamed, insideGroup, isList, type Field, type FieldOwner, type Model } from '../model/model.js'
 import { holdsLocales, isRecord, sameContent, type Document } from '../documents/document.js'
 import type { NamedEdit } from './edits.js'
 import { printValues, type NamedValues } from '../documents/names.js'
@@ -14,10 +14,15 @@ interface NamedItem {
  * The edits that turn named values into others, place by place: what a form sends when it is saved. Items are told
  * apart by their handles, so one that moved is moved and one that changed inside is changed inside.
  */
-export function namedEditsBetween(model: Model, owner: Fielded, before: NamedValues, after: NamedValues): NamedEdit[] {
+export function namedEditsBetween(
+  model: Model,
+  owner: FieldOwner,
+  before: NamedValues,
+  after: NamedValues,
+): NamedEdit[] {
   const edits: NamedEdit[] = []
   const fields = (
-    type: Fielded,
+    type: FieldOwner,
     old: NamedValues,
     now: NamedValues,
     at: readonly string[] | { readonly step: readonly string[] },
@@ -91,7 +96,7 @@ export interface FieldPlace {
  */
 export function editsTowards(
   model: Model,
-  owner: Fielded,
+  owner: FieldOwner,
   from: Document,
   to: Document,
   places?: readonly FieldPlace[],

@@ -1,6 +1,6 @@
 import type { Problem } from '../base/errors.js'
 import type { Environment } from '../base/ids.js'
-import { fieldsAt, insideGroup, isList, type Field, type Fielded, type Model } from '../model/model.js'
+import { fieldsAt, insideGroup, isList, type Field, type FieldOwner, type Model } from '../model/model.js'
 import { didYouMean } from '../text/nearest.js'
 import { hasFields, holdsLocales, insideOf, isRecord, type Document, type Item } from '../documents/document.js'
 import { readContent, readItem } from '../documents/names.js'
@@ -50,7 +50,7 @@ interface Target {
  */
 export function readEdits(
   model: Model,
-  type: Fielded,
+  type: FieldOwner,
   document: Document,
   edits: readonly NamedEdit[],
   locales: readonly string[],
@@ -156,7 +156,7 @@ export function readEdits(
 /** Turns a place by names into one by ids; a sentence when there is no such place. */
 function findPlace(
   model: Model,
-  type: Fielded,
+  type: FieldOwner,
   document: Document,
   names: readonly string[],
   locale: string | undefined,
@@ -198,7 +198,7 @@ function findPlace(
   return 'A place begins with a field: `["title"]`.'
 }
 
-function unknownPlace(owner: Fielded, path: string): string {
+function unknownPlace(owner: FieldOwner, path: string): string {
   let here = owner
   for (const name of path.split('.')) {
     const field = fieldsAt(here, name)?.[0]

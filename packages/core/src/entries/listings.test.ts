@@ -8,10 +8,10 @@ import { sampleEntries } from '../printing/samples.js'
 import { typeScriptOf } from '../printing/typescript.js'
 import {
   holdsListings,
-  nothingReached,
-  reach,
-  settleReferences,
-  type Reachable,
+  noReferences,
+  collectReferences,
+  resolveReferences,
+  type ReferenceSource,
 } from '../documents/resolveReferences.js'
 
 const model = makeModel({
@@ -42,7 +42,7 @@ const values = {
   rows: [{ handle: 'r', values: { news: listing(3) } }],
   body: [{ handle: 'b', block: 'latest', values: { entries: listing(4), inside: [{ handle: 'c', block: 'latest', values: { entries: listing(5), inside: [] } }] } }], // prettier-ignore
 }
-const reachable: Reachable = {
+const reachable: ReferenceSource = {
   typeOf: () => undefined,
   asset: () => undefined,
   listed: ({ limit }) => [{ id: `found-${limit}`, type: 'activity' }],
@@ -53,8 +53,8 @@ const reachable: Reachable = {
 describe('lists that fill themselves', () => {
   it('are found at any depth, once each', () => {
     const listingsIn = (held: Record<string, unknown>) => {
-      const reached = nothingReached()
-      reach(model, front, held, reached)
+      const reached = noReferences()
+      collectReferences(model, front, held, reached)
       return reached.listings.map(({ listing }) => listing.limit)
     }
     expect(listingsIn(values)).toEqual([1, 2, 3, 4, 5])
@@ -69,11 +69,11 @@ describe('lists that fill themselves', () => {
   })
   it('are lists for readers, filled where they stand', () => {
     expect([isListForReaders(top), shapeOf(top)]).toEqual([true, { is: 'reference', to: ['activity'], filled: true }])
-    const settled = settleReferences(model, front, values, reachable) as typeof values
+    const settled = resolveReferences(model, front, values, reachable) as typeof values
     expect(settled.top).toEqual([{ id: 'found-1', type: 'activity' }])
     expect(settled.rows[0]!.values.news).toEqual([{ id: 'found-3', type: 'activity' }])
     expect(JSON.stringify(settled.body)).toContain('found-5')
-    expect(settleReferences(model, front, { title: 'x' }, reachable)['top']).toEqual([])
+    expect(resolveReferences(model, front, { title: 'x' }, reachable)['top']).toEqual([])
   })
   it('have types, a schema and samples as lists of references', () => {
     expect(typeScriptOf(model)).toMatch(/top: Held<'activity'>\[\]/)
@@ -87,7 +87,7 @@ describe('lists that fill themselves', () => {
     const kind = kindNamed('listing')
     const options = { accepts: ['activity'], max: 5 }
     for (const good of [listing(3), { ...listing(1), where: 'format = "walk"', sort: '-starts' }])
-      expect(kind.misfit(good, options)).toBeUndefined()
+      expect(kind.checkForm(good, options)).toBeUndefined()
     for (const bad of [
       null,
       'activity',
@@ -99,8 +99,8 @@ describe('lists that fill themselves', () => {
       { ...listing(1), where: '' },
     ])
       // prettier-ignore
-      expect(kind.misfit(bad, options)).toMatch(/must be `{ type, where, sort, limit }`/)
-    expect(kind.judge(listing(6), options)).toEqual([expect.objectContaining({ code: 'tooMany' })])
-    expect(kind.judge(listing(5), options)).toEqual([])
+      expect(kind.checkForm(bad, options)).toMatch(/must be `{ type, where, sort, limit }`/)
+    expect(kind.checkRules(listing(6), options)).toEqual([expect.objectContaining({ code: 'tooMany' })])
+    expect(kind.checkRules(listing(5), options)).toEqual([])
   })
 })

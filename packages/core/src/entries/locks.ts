@@ -1,7 +1,7 @@
-import { rulingOf } from '../documents/fieldRules.js'
+import { fieldRuleState } from '../documents/fieldRules.js'
 import type { Problem } from '../base/errors.js'
 import { chainOf, type SiteSettings } from '../locales/settings.js'
-import { fieldWithId, insideGroup, type ContentType, type Field, type Fielded, type Model } from '../model/model.js'
+import { fieldWithId, insideGroup, type ContentType, type Field, type FieldOwner, type Model } from '../model/model.js'
 import { insideOf, isRecord, type Document, type Item } from '../documents/document.js'
 import type { Edit } from './edits.js'
 import { storedReader } from '../documents/facts.js'
@@ -45,7 +45,7 @@ function lockedOn(
   chain: readonly string[],
   state: State,
 ): Field | undefined {
-  let owner: Fielded = type
+  let owner: FieldOwner = type
   let values: Document = document
   let insideLocale = false
   for (let index = 0; index < edit.at.length; index += 2) {
@@ -54,7 +54,7 @@ function lockedOn(
     for (const id of edit.at[index]!.split('.')) {
       const field = fieldWithId(owner, id)
       if (!field) return undefined
-      if (rulingOf(model, owner, field, values, storedReader(chain, insideLocale), state).isLocked) return field
+      if (fieldRuleState(model, owner, field, values, storedReader(chain, insideLocale), state).isLocked) return field
       content = values[id]
       if (field.localized && !insideLocale) {
         content = isRecord(content) && edit.locale !== undefined ? content[edit.locale] : undefined
@@ -77,7 +77,7 @@ function lockedOn(
   return undefined
 }
 
-function why(type: Fielded, field: Field): string {
+function why(type: FieldOwner, field: Field): string {
   const section = field.section === undefined ? undefined : type.sections?.find((one) => one.name === field.section)
   return [field.lockIf, section?.lockIf]
     .filter(Boolean)

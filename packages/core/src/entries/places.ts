@@ -6,7 +6,7 @@ import {
   insideGroup,
   isList,
   type Field,
-  type Fielded,
+  type FieldOwner,
   type Model,
 } from '../model/model.js'
 import { holdsLocales, isRecord, type Item } from '../documents/document.js'
@@ -31,11 +31,11 @@ export interface StandingPlace {
 /** Finds a place in named values. @returns undefined where there is no such field, or an item on the way is gone. */
 export function placeIn(
   model: Model,
-  type: Fielded,
+  type: FieldOwner,
   values: NamedValues,
   { at, locale }: NamedPlace,
 ): StandingPlace | undefined {
-  let owner: Fielded | undefined = type
+  let owner: FieldOwner | undefined = type
   let content: unknown = values
   let isInside = false
   let pointer = '/values'
@@ -71,13 +71,13 @@ export function placeIn(
 /** The place that a JSON Pointer into named values means, as far as it leads: an item's position becomes its handle. */
 export function placeOfPointer(
   model: Model,
-  type: Fielded,
+  type: FieldOwner,
   values: NamedValues,
   pointer: string,
 ): NamedPlace | undefined {
   const steps = pointer.split('/').slice(2).map((step) => step.replaceAll('~1', '/').replaceAll('~0', '~')) // prettier-ignore
   const at: string[] = []
-  let owner: Fielded | undefined = type
+  let owner: FieldOwner | undefined = type
   let content: unknown = values
   let locale: string | undefined
   let group = ''

@@ -1,4 +1,4 @@
-import type { Fielded, Model } from '../model/model.js'
+import type { FieldOwner, Model } from '../model/model.js'
 import { namedEditsBetween } from './difference.js'
 import type { Item } from '../documents/document.js'
 import { applyEdit, listAt, type Edit, type NamedEdit } from './edits.js'
@@ -30,7 +30,7 @@ export interface Rebased {
  */
 export function rebase(
   model: Model,
-  type: Fielded,
+  type: FieldOwner,
   base: NamedValues,
   ours: NamedValues,
   theirs: NamedValues,
@@ -64,7 +64,7 @@ export function rebase(
  */
 function withSharedInsertions(
   model: Model,
-  type: Fielded,
+  type: FieldOwner,
   base: NamedValues,
   ours: NamedValues,
   theirs: NamedValues,

@@ -10,7 +10,7 @@ import { lockedEdits } from './locks.js'
 import { conflictsBetween } from './merge.js'
 import { printValues, readValues } from '../documents/names.js'
 import { project } from '../documents/project.js'
-import { settleReferences } from '../documents/resolveReferences.js'
+import { resolveReferences } from '../documents/resolveReferences.js'
 import { withoutHidden } from '../documents/shown.js'
 import { statesOf } from '../publishing/state.js'
 import { upgradeDocument, type Lost } from '../documents/upgrade.js'
@@ -280,7 +280,7 @@ describe('what a document holds of others', () => {
       chain,
     )
     const settle = (known: string[]) =>
-      settleReferences(shapedModel, tour, values, {
+      resolveReferences(shapedModel, tour, values, {
         typeOf: (id) => (known.includes(id) ? 'guide' : undefined),
         asset: (id) => (id === ref('q') ? { id, alt: 'x' } : undefined),
         listed: () => [],

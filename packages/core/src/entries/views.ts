@@ -66,8 +66,8 @@ export interface ScheduleView {
 }
 
 /** What is done to many entries at once. */
-export const bulkDeeds = ['publish', 'unpublish', 'archive', 'unarchive', 'delete', 'duplicate', 'edit'] as const
-export type BulkDeed = (typeof bulkDeeds)[number]
+export const bulkActions = ['publish', 'unpublish', 'archive', 'unarchive', 'delete', 'duplicate', 'edit'] as const
+export type BulkAction = (typeof bulkActions)[number]
 
 /** What a bulk job did to one entry. */
 export interface BulkItem {

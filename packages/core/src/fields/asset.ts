@@ -12,15 +12,15 @@ export const asset = defineKind<{ accepts?: string[] | undefined }>({
   summary: 'A file of the site: a picture or a document, of one of the media types in `accepts`.',
   example: 'cover: { kind: asset, accepts: [image/*] }',
   options: z.strictObject({ accepts: z.array(mediaType).min(1, 'must name at least one media type').optional() }),
-  says: { accepts: 'Media types, such as `image/*` or `application/pdf`; any when left out.' },
+  descriptions: { accepts: 'Media types, such as `image/*` or `application/pdf`; any when left out.' },
   indexed: false,
   shape: ({ accepts }) => ({ is: 'asset', accepts: accepts ?? [] }),
-  misfit: (value) =>
+  checkForm: (value) =>
     typeof value === 'string' && idPattern.test(value) ? undefined : 'must be the id of an asset (20 characters)',
-  judge: () => [],
+  checkRules: () => [],
   comparison: 'presence',
   fact: () => 1,
-  held: (value) => ({ entries: [], assets: [value as string] }),
+  references: (value) => ({ entries: [], assets: [value as string] }),
   print: (value) => ({ id: value }),
   sample: () => undefined,
 })

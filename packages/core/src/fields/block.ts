@@ -19,15 +19,15 @@ export const block = defineKind<Options>({
     accepts: z.array(z.string()).min(1, 'must name at least one block type'),
     each: z.record(z.string(), z.strictObject({ min: whole.optional(), max: whole.optional() })).optional(),
   }),
-  says: {
+  descriptions: {
     accepts: 'The names of the block types it may hold.',
     each: 'How many of a block type there may be: `{ heading: { max: 1 } }`.',
   },
   indexed: false,
   shape: ({ accepts }) => ({ is: 'blocks', of: accepts }),
   // A block is read by the walk over its own fields, so nothing is left to say about it as a value.
-  misfit: () => undefined,
-  judge: () => [],
+  checkForm: () => undefined,
+  checkRules: () => [],
   comparison: 'presence',
   fact: () => 1,
   sample: () => undefined,

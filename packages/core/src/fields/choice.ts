@@ -36,14 +36,14 @@ export const choice = defineKind<Options>({
         'lists an option twice',
       ),
   }),
-  says: {
+  descriptions: {
     options:
       'The values there are: `walk`, or `{ value: walk, label: Walk }`, where the label may be a text per locale.',
   },
   indexed: true,
   shape: (options) => ({ is: 'choice', options: labelled(options) }),
-  misfit: (value) => (typeof value === 'string' ? undefined : 'must be a text, one of the options'),
-  judge: (value, options) => {
+  checkForm: (value) => (typeof value === 'string' ? undefined : 'must be a text, one of the options'),
+  checkRules: (value, options) => {
     const known = labelled(options).map((item) => item.value)
     if (known.includes(value as string)) return []
     return [

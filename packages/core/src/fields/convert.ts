@@ -79,7 +79,7 @@ export function convertValue(
   if (to.kind === 'number' && to.options['integer'] && typeof next === 'number' && !Number.isInteger(next))
     return { because: `${say} is not whole` }
   const misfit =
-    next === undefined || Number.isNaN(next) ? 'has no such form' : kindNamed(to.kind).misfit(next, to.options)
+    next === undefined || Number.isNaN(next) ? 'has no such form' : kindNamed(to.kind).checkForm(next, to.options)
   return misfit ? { because: `${say} ${misfit}` } : { value: next }
 }
 

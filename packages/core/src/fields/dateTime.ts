@@ -10,7 +10,7 @@ export const dateTime = defineKind<{ withZone?: boolean | undefined }>({
     'An instant with the offset it was meant in, `2031-05-04T20:30:00+02:00` (RFC 3339 date-time). With `withZone: true` it also says the time zone, `…+02:00[Europe/Amsterdam]` (RFC 9557): what was meant is the time on the clocks there, and readers get `{ local, zone, instant }`.',
   example: 'starts: { kind: dateTime, withZone: true, required: true }',
   options: z.strictObject({ withZone: z.boolean().optional() }),
-  says: { withZone: 'Whether the time zone is part of the value.' },
+  descriptions: { withZone: 'Whether the time zone is part of the value.' },
   indexed: true,
   shape: ({ withZone }) =>
     withZone
@@ -32,7 +32,7 @@ export const dateTime = defineKind<{ withZone?: boolean | undefined }>({
           },
         }
       : { is: 'scalar', scalar: 'dateTime' },
-  misfit: (value, { withZone }) => {
+  checkForm: (value, { withZone }) => {
     if (typeof value !== 'string') return 'must be a text'
     if (withZone)
       return readZoned(value)
@@ -42,7 +42,7 @@ export const dateTime = defineKind<{ withZone?: boolean | undefined }>({
       ? 'must be an instant with its offset, such as `2031-05-04T20:30:00+02:00`'
       : undefined
   },
-  judge: () => [],
+  checkRules: () => [],
   comparison: 'dateTime',
   fact: (value) => readZoned(value as string)?.instant ?? instantOf(value as string),
   print: (value) => readZoned(value as string) ?? value,

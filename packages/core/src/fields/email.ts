@@ -12,14 +12,14 @@ export const email = defineKind({
   summary: 'An e-mail address, as the HTML standard takes it.',
   example: 'mail: { kind: email }',
   options: z.strictObject({}),
-  says: {},
+  descriptions: {},
   indexed: false,
   shape: () => ({ is: 'scalar', scalar: 'string', format: 'email' }),
-  misfit: (value) =>
+  checkForm: (value) =>
     typeof value === 'string' && value.length <= 254 && form.test(value)
       ? undefined
       : 'must be an e-mail address such as `ask@marram.example`',
-  judge: () => [],
+  checkRules: () => [],
   comparison: 'text',
   fact: (value) => fold(value as string),
   sample: (_, seed) => `visitor${seed}@marram.example`,

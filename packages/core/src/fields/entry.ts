@@ -7,16 +7,16 @@ export const entry = defineKind<{ accepts: string[] }>({
   label: 'Entry',
   summary: 'A reference to another entry, of one of the types in `accepts`.',
   options: z.strictObject({ accepts: z.array(z.string()).min(1, 'must name at least one type') }),
-  says: { accepts: 'The names of the types it may refer to.' },
+  descriptions: { accepts: 'The names of the types it may refer to.' },
   example: 'speakers: { kind: entry, accepts: [person], many: true }',
   indexed: true,
   shape: ({ accepts }) => ({ is: 'reference', to: accepts }),
-  misfit: (value) =>
+  checkForm: (value) =>
     typeof value === 'string' && idPattern.test(value) ? undefined : 'must be the id of an entry (20 characters)',
-  judge: () => [],
+  checkRules: () => [],
   comparison: 'reference',
   fact: (value) => value as string,
-  held: (value) => ({ entries: [value as string], assets: [] }),
+  references: (value) => ({ entries: [value as string], assets: [] }),
   print: (value) => ({ id: value }),
   sample: () => undefined,
 })

@@ -38,12 +38,12 @@ export const json = defineKind<Options>({
       .refine((schema) => schema === undefined || isUsable(schema), 'is not a JSON Schema that can be used')
       .optional(),
   }),
-  says: { schema: 'A JSON Schema (2020-12), written in YAML. References only inside itself.' },
+  descriptions: { schema: 'A JSON Schema (2020-12), written in YAML. References only inside itself.' },
   indexed: false,
   shape: ({ schema }) => ({ is: 'json', ...(schema === undefined ? {} : { schema }) }),
-  misfit: (value) =>
+  checkForm: (value) =>
     JSON.stringify(value).length > maxJson ? `is longer than ${maxJson} characters as JSON` : undefined,
-  judge: (value, { schema }) => {
+  checkRules: (value, { schema }) => {
     if (schema === undefined) return []
     const { valid, errors } = validatorOf(schema as object).validate(value)
     if (valid) return []

@@ -8,7 +8,7 @@ export interface Finding {
 }
 
 /** What a value holds that lives elsewhere: ids. */
-export interface Held {
+export interface ReferencedIds {
   readonly entries: readonly string[]
   readonly assets: readonly string[]
 }
@@ -27,7 +27,7 @@ export interface FieldKind<Options = Record<string, unknown>> {
   /** The kind's own options in a model file, as a strict Zod object. */
   readonly options: z.ZodType<Options>
   /** The kind's own options by name, with what each says. */
-  readonly says: Readonly<Record<string, string>>
+  readonly descriptions: Readonly<Record<string, string>>
   /** Whether `index: true` is the default. */
   readonly indexed: boolean
   /** Whether only one value of it makes sense in a field. */
@@ -36,17 +36,17 @@ export interface FieldKind<Options = Record<string, unknown>> {
   readonly shared?: boolean
   shape(options: Options): Shape
   /** What is wrong with one value's form, or undefined. Such a value cannot even be saved. */
-  misfit(value: unknown, options: Options): string | undefined
+  checkForm(value: unknown, options: Options): string | undefined
   /** Rules that a value of the right form breaks: saved, but not published. */
-  judge(value: unknown, options: Options): Finding[]
+  checkRules(value: unknown, options: Options): Finding[]
   /** How conditions compare it, or undefined where they cannot. */
   readonly comparison: Comparison | undefined
   /** The comparable form of a value of the right form. */
   fact(value: unknown): Fact | undefined
   /** What of a value people read as running text: compared word by word and searched. Nothing when left out. */
-  words?(value: unknown): string
+  searchText?(value: unknown): string
   /** What a value refers to; nothing when left out. */
-  held?(value: unknown): Held
+  references?(value: unknown): ReferencedIds
   /** What readers get of a stored value; itself when left out. References are printed as `{ id }`. */
   print?(value: unknown): unknown
   /** A plausible value as it is stored, the same for the same seed. Undefined where only a world of entries could give one. */

@@ -105,9 +105,9 @@ describe('every field kind', () => {
   it.each(fieldKinds.map((kind) => kind.name))('%s takes what fits it and says what does not', (name) => {
     const kind = kindNamed(name)
     const options = kind.options.parse(optionsOf[name] ?? {}) as Record<string, unknown>
-    for (const value of right[name] ?? []) expect([value, kind.misfit(value, options)]).toEqual([value, undefined])
+    for (const value of right[name] ?? []) expect([value, kind.checkForm(value, options)]).toEqual([value, undefined])
     for (const value of wrong[name] ?? [])
-      expect(kind.misfit(value, options), JSON.stringify(value)).toMatch(/^must be /)
+      expect(kind.checkForm(value, options), JSON.stringify(value)).toMatch(/^must be /)
   })
 
   it.each(fieldKinds.map((kind) => kind.name))('%s makes samples that fit it and break no rule', (name) => {
@@ -117,8 +117,8 @@ describe('every field kind', () => {
       const value = kind.sample(options, seed)
       // Entries, assets, blocks and groups are sampled with the world around them.
       if (value === undefined) continue
-      expect(kind.misfit(value, options)).toBeUndefined()
-      expect(kind.judge(value, options)).toEqual([])
+      expect(kind.checkForm(value, options)).toBeUndefined()
+      expect(kind.checkRules(value, options)).toEqual([])
       expect(kind.sample(options, seed)).toEqual(value)
     }
   })
@@ -134,13 +134,13 @@ describe('every field kind says of itself', () => {
     expect(kind.summary).toMatch(/\.$/)
     expect(kind.example).toContain(`kind: ${kind.name}`)
     const shape = (kind.options as unknown as { shape: object }).shape
-    expect(Object.keys(kind.says).sort()).toEqual(Object.keys(shape).sort())
+    expect(Object.keys(kind.descriptions).sort()).toEqual(Object.keys(shape).sort())
   })
 })
 
 describe('rules', () => {
   it('hold words against a pattern, as a whole and with words of its own', () => {
-    const { judge, options } = kindNamed('text')
+    const { checkRules: judge, options } = kindNamed('text')
     const pattern = { matches: '[A-Z]{2}-\\d+', message: 'must look like SH-104' }
     expect(judge('SH-104', { pattern })).toEqual([])
     expect(judge('xSH-104', { pattern })[0]).toEqual({ code: 'pattern', message: 'must look like SH-104' })
@@ -148,7 +148,7 @@ describe('rules', () => {
       expect(options.safeParse({ pattern: { matches, message: 'x' } }).success, matches).toBe(false)
   })
   it('match in a time that grows with the text alone, whatever the pattern', () => {
-    const { judge, options } = kindNamed('text')
+    const { checkRules: judge, options } = kindNamed('text')
     // Each of them takes an engine that goes back for ever on such a text.
     for (const matches of ['((a+))+b', '(a|a)*b', '(a|aa)+b', '(?:a?){25}a{25}', '(a+)+', '(.*)*x']) {
       const pattern = { matches, message: 'must fit' }
@@ -158,11 +158,11 @@ describe('rules', () => {
     expect(judge('مرحبا', { pattern: { matches: '\\p{Script=Arabic}+', message: 'x' } })).toEqual([])
   })
   it('leave entries in peace with a pattern that was adopted when more was allowed', () => {
-    expect(kindNamed('text').judge('a', { pattern: { matches: '(?=b)a', message: 'x' } })).toEqual([])
+    expect(kindNamed('text').checkRules('a', { pattern: { matches: '(?=b)a', message: 'x' } })).toEqual([])
   })
   it('say where a JSON value does not fit its schema', () => {
     const options = kindNamed('json').options.parse(optionsOf['json'])
-    const judge = (value: unknown) => kindNamed('json').judge(value, options)
+    const judge = (value: unknown) => kindNamed('json').checkRules(value, options)
     expect(judge({ height: 2, parts: ['lens'] })).toEqual([])
     expect(judge({ height: 2, parts: ['lense'] })[0]?.message).toContain('`/parts/0`')
     expect(judge({})[0]?.message).toContain('height')
@@ -171,9 +171,9 @@ describe('rules', () => {
   })
   it('keep times with their zone as they were meant', () => {
     const kind = kindNamed('dateTime')
-    expect(kind.misfit('2031-05-04T20:30:00+02:00[Europe/Amsterdam]', { withZone: true })).toBeUndefined()
-    expect(kind.misfit('2031-05-04T20:30:00+02:00', { withZone: true })).toMatch(/zone/)
-    expect(kind.misfit('2031-05-04T20:30:00+02:00[Europe/Nowhere]', { withZone: true })).toMatch(/zone/)
+    expect(kind.checkForm('2031-05-04T20:30:00+02:00[Europe/Amsterdam]', { withZone: true })).toBeUndefined()
+    expect(kind.checkForm('2031-05-04T20:30:00+02:00', { withZone: true })).toMatch(/zone/)
+    expect(kind.checkForm('2031-05-04T20:30:00+02:00[Europe/Nowhere]', { withZone: true })).toMatch(/zone/)
     // The rules of the zone count, and not the offset that was written down once.
     expect(kind.print!('2031-05-04T20:30:00+01:00[Europe/Amsterdam]')).toEqual({
       local: '2031-05-04T20:30:00',
@@ -182,13 +182,13 @@ describe('rules', () => {
     })
   })
   it('keep lengths of time in their range', () => {
-    const { judge, fact } = kindNamed('timeSpan')
+    const { checkRules: judge, fact } = kindNamed('timeSpan')
     expect(judge('PT9H', { range: { max: 'PT8H' } })[0]?.message).toBe('is 9 h, at most 8 h is allowed')
     expect(judge('PT480M', { range: { max: 'PT8H' } })).toEqual([])
     expect([fact('PT90M'), fact('PT1H30M'), fact('P1W')]).toEqual([5400, 5400, 604_800])
   })
   it('counts characters as readers do', () => {
-    const { judge } = kindNamed('text')
+    const { checkRules: judge } = kindNamed('text')
     expect(judge('🦆🦆🦆🦆🦆', { length: { max: 5 } })).toEqual([])
     expect(judge('🦆🦆🦆🦆🦆🦆', { length: { max: 5 } })[0]).toEqual({
       code: 'tooLong',
@@ -197,13 +197,13 @@ describe('rules', () => {
     expect(judge('a', { length: { min: 2 } })[0]?.code).toBe('tooShort')
   })
   it('keeps numbers in their range, and names the unit', () => {
-    const { judge } = kindNamed('number')
+    const { checkRules: judge } = kindNamed('number')
     expect(judge(61, { range: { max: 60 }, unit: 'EUR' })[0]?.message).toBe('is 61 EUR, at most 60 EUR is allowed')
     expect(judge(-1, { range: { min: 0 } })[0]?.code).toBe('tooSmall')
     expect(judge(60, { range: { max: 60 } })).toEqual([])
   })
   it('suggests the option that was meant', () => {
-    expect(kindNamed('choice').judge('wolk', { options: ['talk', 'walk'] })[0]?.message).toContain(
+    expect(kindNamed('choice').checkRules('wolk', { options: ['talk', 'walk'] })[0]?.message).toContain(
       'Did you mean `walk`?',
     )
   })

@@ -24,18 +24,18 @@ export const listing = defineKind<{ accepts: string[]; max?: number | undefined 
     accepts: z.array(z.string()).min(1, 'must name at least one type'),
     max: z.int().min(1).max(maxListing).optional(),
   }),
-  says: {
+  descriptions: {
     accepts: 'The names of the types that it may list.',
     max: `How many entries it lists at most, up to ${maxListing}.`,
   },
   indexed: false,
   single: true,
   shape: ({ accepts }) => ({ is: 'reference', to: accepts, filled: true }),
-  misfit: (value) =>
+  checkForm: (value) =>
     form.safeParse(value).success
       ? undefined
       : `must be \`{ type, where, sort, limit }\`: the name of a type, a condition and a sort order that may be left out, and a number from 1 to ${maxListing}`,
-  judge: (value, { max }) =>
+  checkRules: (value, { max }) =>
     max !== undefined && (value as Listing).limit > max
       ? [{ code: 'tooMany', message: `lists ${(value as Listing).limit} entries, at most ${max} fit` }]
       : [],

@@ -10,18 +10,18 @@ export const location = defineKind({
   summary: 'A point on the earth: `{ latitude, longitude }` in degrees (WGS 84).',
   example: 'meetingPoint: { kind: location, showIf: \'format = "walk"\' }',
   options: z.strictObject({}),
-  says: {},
+  descriptions: {},
   indexed: false,
   shape: () => ({
     is: 'object',
     name: 'Location',
     members: { latitude: degrees('Degrees north, -90 to 90.'), longitude: degrees('Degrees east, -180 to 180.') },
   }),
-  misfit: (value) =>
+  checkForm: (value) =>
     place.safeParse(value).success
       ? undefined
       : 'must be `{ latitude, longitude }` in degrees: -90 to 90 north, -180 to 180 east',
-  judge: () => [],
+  checkRules: () => [],
   comparison: 'presence',
   fact: () => 1,
   sample: (_, seed) => ({ latitude: 52 + (seed % 100) / 100, longitude: 4 + (seed % 70) / 100 }),

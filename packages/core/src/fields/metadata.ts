@@ -27,7 +27,7 @@ export const metadata = defineKind<{
       .strictObject({ title: z.string().optional(), description: z.string().optional(), image: z.string().optional() })
       .optional(),
   }),
-  says: { from: 'Fields of the same type that stand in for what is missing: `{ title, description, image }`.' },
+  descriptions: { from: 'Fields of the same type that stand in for what is missing: `{ title, description, image }`.' },
   indexed: false,
   single: true,
   shape: () => ({
@@ -48,11 +48,11 @@ export const metadata = defineKind<{
       },
     },
   }),
-  misfit: (value) =>
+  checkForm: (value) =>
     form.safeParse(value).success
       ? undefined
       : 'must be `{ title, description, image, hidden }`, each of them optional',
-  judge: (value) =>
+  checkRules: (value) =>
     (['title', 'description'] as const).flatMap((member): Finding[] => {
       const size = [...((value as Value)[member] ?? '')].length
       return size > limits[member]
@@ -61,7 +61,7 @@ export const metadata = defineKind<{
     }),
   comparison: 'presence',
   fact: () => 1,
-  held: (value) => ({ entries: [], assets: (value as Value).image ? [(value as Value).image!] : [] }),
+  references: (value) => ({ entries: [], assets: (value as Value).image ? [(value as Value).image!] : [] }),
   print: (value) => {
     const { title, description, image, hidden } = value as Value
     return {

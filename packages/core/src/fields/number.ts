@@ -18,20 +18,20 @@ export const number = defineKind<Options>({
     range: rangeOf(z.number()).optional(),
     unit: z.string().max(40).optional(),
   }),
-  says: {
+  descriptions: {
     integer: 'Whether it must be whole.',
     range: '`{ min, max }`, both included.',
     unit: 'Stands beside the value, in forms and in messages.',
   },
   indexed: false,
   shape: ({ integer }) => ({ is: 'scalar', scalar: integer ? 'integer' : 'number' }),
-  misfit: (value, { integer }) =>
+  checkForm: (value, { integer }) =>
     typeof value !== 'number' || !Number.isFinite(value)
       ? 'must be a number'
       : integer && !Number.isSafeInteger(value)
         ? 'must be a whole number'
         : undefined,
-  judge: (value, { range, unit }) =>
+  checkRules: (value, { range, unit }) =>
     judgeRange(
       value as number,
       range,

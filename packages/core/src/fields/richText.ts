@@ -16,17 +16,17 @@ export const richText = defineKind<{
     accepts: z.array(z.string()).min(1, 'must name at least one type').optional(),
     length: z.strictObject({ min: z.int().min(0).optional(), max: z.int().min(0).optional() }).optional(),
   }),
-  says: {
+  descriptions: {
     accepts: 'The types of entries it may refer to; none when left out.',
     length: '`{ min, max }` of its plain text, in characters.',
   },
   indexed: false,
   shape: ({ accepts }) => ({ is: 'richText', entries: accepts ?? [] }),
-  misfit: (value) => {
+  checkForm: (value) => {
     const read = readRichText(value)
     return 'wrong' in read ? read.wrong : undefined
   },
-  judge: (value, { length }) => {
+  checkRules: (value, { length }) => {
     if (!length) return []
     const size = [...plainText(value as RichText)].length
     if (length.max !== undefined && size > length.max)
@@ -37,8 +37,8 @@ export const richText = defineKind<{
   },
   comparison: 'text',
   fact: (value) => fold(plainText(value as RichText)),
-  words: (value) => plainText(value as RichText),
-  held: (value) => referencesIn(value as RichText),
+  searchText: (value) => plainText(value as RichText),
+  references: (value) => referencesIn(value as RichText),
   sample: (_, seed) => ({
     blocks: [
       { is: 'heading', level: 2, spans: [{ text: `Room ${seed}` }] },

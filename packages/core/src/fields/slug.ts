@@ -10,18 +10,18 @@ export const slug = defineKind<{ from?: string | undefined }>({
   summary:
     'The part of a path that names the entry: lowercase letters and digits of any script, joined by hyphens. Empty on purpose, it leaves its place in the path out.',
   options: z.strictObject({ from: z.string().optional() }),
-  says: {
+  descriptions: {
     from: 'The field of kind text that it is made from where it is missing. Per locale it then follows that text until the locale is first public.',
   },
   example: 'slug: { kind: slug, from: title, localized: true }',
   single: true,
   indexed: true,
   shape: () => ({ is: 'scalar', scalar: 'string' }),
-  misfit: (value) =>
+  checkForm: (value) =>
     typeof value === 'string' && value.length <= 120 && form.test(value)
       ? undefined
       : 'must be lowercase letters and digits joined by single hyphens, at most 120, such as `night-walk`',
-  judge: () => [],
+  checkRules: () => [],
   comparison: 'exact',
   fact: (value) => value as string,
   sample: (_, seed) => `night-walk-${seed}`,

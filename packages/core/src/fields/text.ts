@@ -8,19 +8,19 @@ export const text = defineKind<Wording>({
   summary: 'One line of text.',
   example: 'title: { kind: text, required: true, localized: true, length: { max: 90 } }',
   options: wordingOptions,
-  says: wordingSays,
+  descriptions: wordingSays,
   indexed: false,
   shape: () => ({ is: 'scalar', scalar: 'string' }),
-  misfit: (value) =>
+  checkForm: (value) =>
     typeof value !== 'string'
       ? 'must be a text'
       : /[\r\n]/.test(value)
         ? 'must be one line, without line breaks'
         : undefined,
-  judge: (value, options) => judgeWording(value as string, options),
+  checkRules: (value, options) => judgeWording(value as string, options),
   comparison: 'text',
   fact: (value) => fold(value as string),
-  words: (value) => value as string,
+  searchText: (value) => value as string,
   sample: (options, seed) =>
     sampleWords(`${['Sanderling Head', 'Oyster Creek', 'Greyflats'][seed % 3]!} ${seed}`, options),
 })

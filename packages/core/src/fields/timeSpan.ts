@@ -18,14 +18,14 @@ export const timeSpan = defineKind<{ range?: Range<string> | undefined }>({
     'How long something takes: `PT1H30M`, `P2D`, `P3W` (ISO 8601 duration of weeks, days, hours, minutes and seconds). Compared by its length.',
   example: 'takes: { kind: timeSpan, range: { min: PT10M, max: PT8H } }',
   options: z.strictObject({ range: range.optional() }),
-  says: { range: '`{ min, max }`, both included.' },
+  descriptions: { range: '`{ min, max }`, both included.' },
   indexed: false,
   shape: () => ({ is: 'scalar', scalar: 'string', format: 'duration' }),
-  misfit: (value) =>
+  checkForm: (value) =>
     typeof value === 'string' && secondsIn(value) !== undefined
       ? undefined
       : 'must be a length of time such as `PT90M` or `P2D`',
-  judge: (value, { range }) => judgeRange(value as string, range, (one) => secondsIn(one)!, printSpan),
+  checkRules: (value, { range }) => judgeRange(value as string, range, (one) => secondsIn(one)!, printSpan),
   comparison: 'span',
   fact: (value) => secondsIn(value as string),
   sample: ({ range }, seed) => range?.min ?? range?.max ?? `PT${15 + (seed % 12) * 15}M`,

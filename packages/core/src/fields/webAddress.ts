@@ -8,14 +8,14 @@ export const webAddress = defineKind({
   summary: 'An absolute address that begins `https://` or `http://` (WHATWG URL).',
   example: 'tickets: { kind: webAddress }',
   options: z.strictObject({}),
-  says: {},
+  descriptions: {},
   indexed: false,
   shape: () => ({ is: 'scalar', scalar: 'string', format: 'uri' }),
-  misfit: (value) =>
+  checkForm: (value) =>
     typeof value === 'string' && value.length <= 2000 && /^https?:\/\/\S+$/.test(value) && URL.canParse(value)
       ? undefined
       : 'must be a web address such as `https://marram.example/tickets`',
-  judge: () => [],
+  checkRules: () => [],
   comparison: 'text',
   fact: (value) => fold(value as string),
   sample: (_, seed) => `https://marram.example/${seed}`,

@@ -51,7 +51,7 @@ export interface Section extends Rules {
 }
 
 /** Anything that has fields: a content type, a block type, or a field of kind group. */
-export interface Fielded {
+export interface FieldOwner {
   readonly id: string
   readonly name: string
   readonly label: string
@@ -62,7 +62,7 @@ export interface Fielded {
   readonly fields: readonly Field[]
 }
 
-export interface ContentType extends Fielded {
+export interface ContentType extends FieldOwner {
   /** `one`: exactly one entry, always there. */
   readonly cardinality: 'many' | 'one'
   /** The name of the field that names an entry to people. */
@@ -83,7 +83,7 @@ export interface ContentType extends Fielded {
   readonly graphql: { readonly type: string; readonly one: string; readonly many: string }
 }
 
-export interface BlockType extends Fielded {
+export interface BlockType extends FieldOwner {
   readonly graphql: { readonly type: string }
 }
 
@@ -137,15 +137,15 @@ export const blockTypeNamed = (model: Model, name: string): BlockType | undefine
 export const blockTypeWithId = (model: Model, id: string): BlockType | undefined =>
   model.blockTypes.find((type) => type.id === id)
 
-export const fieldNamed = (owner: Fielded, name: string): Field | undefined => named(owner.fields, name)
+export const fieldNamed = (owner: FieldOwner, name: string): Field | undefined => named(owner.fields, name)
 
-export const fieldWithId = (owner: Fielded, id: string): Field | undefined =>
+export const fieldWithId = (owner: FieldOwner, id: string): Field | undefined =>
   owner.fields.find((field) => field.id === id)
 
 /** The field at a dotted path through groups: `contact.phone`; with every field on the way. */
-export function fieldsAt(owner: Fielded, path: string): Field[] | undefined {
+export function fieldsAt(owner: FieldOwner, path: string): Field[] | undefined {
   const found: Field[] = []
-  let here: Fielded = owner
+  let here: FieldOwner = owner
   for (const name of path.split('.')) {
     const field = fieldNamed(here, name)
     if (!field) return undefined
@@ -169,11 +169,11 @@ export const isListForReaders = (field: Field): boolean => {
 }
 
 /** A group as something that has fields; undefined for any other field. */
-export const insideGroup = (field: Field): Fielded | undefined =>
+export const insideGroup = (field: Field): FieldOwner | undefined =>
   field.kind === 'group' ? (field as Field & { fields: readonly Field[] }) : undefined
 
 /** What may be inside a field: the block types that it accepts, or the group itself. */
-export function ownersInside(model: Model, field: Field): Fielded[] {
+export function ownersInside(model: Model, field: Field): FieldOwner[] {
   const group = insideGroup(field)
   if (group) return [group]
   const shape = shapeOf(field)
@@ -182,7 +182,7 @@ export function ownersInside(model: Model, field: Field): Fielded[] {
 
 /** Calls `visit` for every field of an owner and of the groups in it, with the fields on the way. Blocks are owners of their own. */
 export function eachField(
-  owner: Fielded,
+  owner: FieldOwner,
   visit: (field: Field, on: readonly Field[]) => void,
   on: readonly Field[] = [],
 ): void {
@@ -194,9 +194,13 @@ export function eachField(
 }
 
 /** Whether any field, at any depth of groups and blocks, passes. */
-export function anyField(model: Model, owner: Fielded, passes: (field: Field, owner: Fielded) => boolean): boolean {
+export function anyField(
+  model: Model,
+  owner: FieldOwner,
+  passes: (field: Field, owner: FieldOwner) => boolean,
+): boolean {
   const seen = new Set<string>()
-  const within = (one: Fielded): boolean => {
+  const within = (one: FieldOwner): boolean => {
     if (seen.has(one.id)) return false
     seen.add(one.id)
     return one.fields.some((field) => passes(field, one) || ownersInside(model, field).some(within))
@@ -207,7 +211,7 @@ export function anyField(model: Model, owner: Fielded, passes: (field: Field, ow
 const localizedOwners = new WeakMap<Model, Map<string, boolean>>()
 
 /** Whether any field, at any depth, holds a value per locale. */
-export function isLocalized(model: Model, owner: Fielded): boolean {
+export function isLocalized(model: Model, owner: FieldOwner): boolean {
   const known = localizedOwners.get(model) ?? new Map<string, boolean>()
   localizedOwners.set(model, known)
   const answer = known.get(owner.id) ?? anyField(model, owner, (field) => field.localized)

@@ -5,7 +5,7 @@ import {
   insideGroup,
   type ContentType,
   type Field,
-  type Fielded,
+  type FieldOwner,
   type Model,
 } from '../model/model.js'
 import { conversionBetween, neverConverts } from './reshaping.js'
@@ -158,8 +158,8 @@ function nameChanges(tell: Tell, code: Consequence['code'], old: Named, now: Nam
 function wordChanges(
   tell: Tell,
   code: 'typeChanged' | 'blockTypeChanged',
-  old: Fielded,
-  now: Fielded,
+  old: FieldOwner,
+  now: FieldOwner,
   more: readonly (string | false)[] = [],
 ): void {
   const words = [
@@ -173,10 +173,10 @@ function wordChanges(
   if (words.length > 0) tell(code, 'plain', now.name, `Another ${words.join(', ')}.`)
 }
 
-const ids = (owner: Fielded): string[] => owner.fields.map((field) => field.id)
+const ids = (owner: FieldOwner): string[] => owner.fields.map((field) => field.id)
 
 /** The fields that both have, in the order of one. */
-const orderOfBoth = (one: Fielded, other: Fielded): string =>
+const orderOfBoth = (one: FieldOwner, other: FieldOwner): string =>
   ids(one)
     .filter((id) => ids(other).includes(id))
     .join()
@@ -222,8 +222,8 @@ const isBack = (before: Model, { id }: { readonly id: string }): boolean => Numb
 function fieldChanges(
   tell: Tell,
   before: Model,
-  old: Fielded,
-  owner: Fielded,
+  old: FieldOwner,
+  owner: FieldOwner,
   place: string,
   graphql: string,
   entries: number,
@@ -328,7 +328,7 @@ function fieldChange(
 }
 
 /** A `was:` that names nothing there is: the value that somebody hoped to keep would not be found. */
-function unknownRenames(tell: Tell, old: Fielded, field: Field, place: string): void {
+function unknownRenames(tell: Tell, old: FieldOwner, field: Field, place: string): void {
   for (const name of field.aliases ?? []) {
     const known = old.fields.map((one) => one.name)
     if (known.includes(name)) continue

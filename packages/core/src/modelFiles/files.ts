@@ -182,7 +182,7 @@ function checkField(
       ...fromIssue(
         issue,
         (path, ...rest) => locate([...at, ...path], ...rest),
-        [...Object.keys(kind.says), ...commonFieldOptions],
+        [...Object.keys(kind.descriptions), ...commonFieldOptions],
         `a field of kind ${kind.name}`,
       ),
     )

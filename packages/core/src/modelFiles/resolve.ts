@@ -9,7 +9,7 @@ import { rules } from './checks/rules.js'
 import type { ModelCheck, ModelSite } from './checks/check.js'
 import { kindOptions, modelError, type Located, type ModelSource } from './files.js'
 import { conversionBetween } from './reshaping.js'
-import type { BlockType, ContentType, Conversion, Field, Fielded, Model, Section } from '../model/model.js'
+import type { BlockType, ContentType, Conversion, Field, FieldOwner, Model, Section } from '../model/model.js'
 import type { BlockSource, FieldSource, SectionSource, TypeSource } from './schema.js'
 
 /** Names that every entry or block answers to, so no field may have them. */
@@ -80,9 +80,9 @@ export function resolveModel(
   const makeFields = (
     located: Located<unknown>,
     sources: Readonly<Record<string, FieldSource>>,
-    old: Fielded | undefined,
+    old: FieldOwner | undefined,
     around: readonly string[],
-    then: Fielded | undefined,
+    then: FieldOwner | undefined,
   ): Field[] => {
     const taken = new Map<string, string>()
     for (const [name, { was }] of Object.entries(sources)) for (const one of listOf(was)) taken.set(one, name)
@@ -139,9 +139,9 @@ export function resolveModel(
               fields: makeFields(
                 located,
                 field['fields'] as Record<string, FieldSource>,
-                same?.fields ? (same as Field & Fielded) : undefined,
+                same?.fields ? (same as Field & FieldOwner) : undefined,
                 at,
-                meant?.fields ? (meant as Field & Fielded) : undefined,
+                meant?.fields ? (meant as Field & FieldOwner) : undefined,
               ),
             }
           : {}),

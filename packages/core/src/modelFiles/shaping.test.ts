@@ -6,7 +6,7 @@ import { consequencesOf } from './consequences.js'
 import { readModelFiles } from './files.js'
 import { emptyModel, fieldNamed, fieldsAt, typeNamed, type Model } from '../model/model.js'
 import { resolveModel } from './resolve.js'
-import { Weighing, type StoredEntry } from '../adoption/modelImpact.js'
+import { ModelImpact, type StoredEntry } from '../adoption/modelImpact.js'
 import { writeModelFile } from './write.js'
 import type { TypeSource } from './schema.js'
 
@@ -303,7 +303,7 @@ describe('weighing what is stored', () => {
   const weigh = (from: string, to: string, ...entries: StoredEntry[]) => {
     const text = shapedFiles.tour.replace(from, to)
     expect(text).not.toBe(shapedFiles.tour)
-    const weighing = new Weighing(shapedModel, makeModel({ ...shapedFiles, tour: text }, shapedModel), settings)
+    const weighing = new ModelImpact(shapedModel, makeModel({ ...shapedFiles, tour: text }, shapedModel), settings)
     for (const entry of entries) weighing.add(entry)
     return weighing
       .consequences()
@@ -372,7 +372,7 @@ describe('weighing what is stored', () => {
       box: shapedFiles.box.replace('[words, box]', '[box]'),
       tour: shapedFiles.tour.replace('[words, box]', '[box]').replace(/ {2}lead2.*\n/, ''),
     }
-    const weighing = new Weighing(shapedModel, makeModel(rest, shapedModel), settings)
+    const weighing = new ModelImpact(shapedModel, makeModel(rest, shapedModel), settings)
     weighing.add(stored('a', { ...fine, body: [{ block: 'words', values: { text: { en: 'x' } } }] }))
     expect(weighing.consequences()[0]).toMatchObject({
       code: 'valuesLost',
@@ -382,7 +382,7 @@ describe('weighing what is stored', () => {
   })
   it('looks at nothing when nothing is read otherwise', () =>
     expect(
-      new Weighing(
+      new ModelImpact(
         shapedModel,
         makeModel({ ...shapedFiles, tour: shapedFiles.tour.replace('help: A way', 'help: The way') }, shapedModel),
         settings,

@@ -9,7 +9,7 @@ import {
   type BlockType,
   type ContentType,
   type Field,
-  type Fielded,
+  type FieldOwner,
   typeNamed,
   type Model,
 } from '../model/model.js'
@@ -97,7 +97,7 @@ export function entrySchemas(model: Model, at = '#/components/schemas/'): Record
   return JSON.parse(JSON.stringify(all).replaceAll('#/$defs/', at)) as Record<string, Schema>
 }
 
-function valuesSchema(model: Model, owner: Fielded, into: Definitions): Schema {
+function valuesSchema(model: Model, owner: FieldOwner, into: Definitions): Schema {
   const properties: Record<string, Schema> = {}
   for (const field of owner.fields) {
     properties[field.name] = {

@@ -1,10 +1,10 @@
 import { wordFitting } from './wordFitting.js'
-import { isShownAt, rulingOf } from '../documents/fieldRules.js'
+import { isShownAt, fieldRuleState } from '../documents/fieldRules.js'
 import { holdsLocales, type Document } from '../documents/document.js'
 import { storedReader } from '../documents/facts.js'
 import { printValues } from '../documents/names.js'
 import { project } from '../documents/project.js'
-import { settleReferences } from '../documents/resolveReferences.js'
+import { resolveReferences } from '../documents/resolveReferences.js'
 import { validate } from '../publishing/validate.js'
 import { withSlugs } from '../documents/slugs.js'
 import type { Problem } from '../base/errors.js'
@@ -19,7 +19,7 @@ import {
   typeNamed,
   type ContentType,
   type Field,
-  type Fielded,
+  type FieldOwner,
   type Model,
 } from '../model/model.js'
 import { acceptsMediaType } from '../fields/asset.js'
@@ -63,7 +63,7 @@ function sampler(
   model: Model,
   settings: SiteSettings,
   ids: Known,
-): (owner: Fielded, number: number, depth: number) => Document {
+): (owner: FieldOwner, number: number, depth: number) => Document {
   /** A stored value of a field, undefined where there can be none. */
   const value = (field: Field, number: number): unknown => {
     const kind = kindOf(field)
@@ -75,7 +75,9 @@ function sampler(
     if (shape.is === 'asset') return assetId(number, shape.accepts)
     const made = kind.sample(field.options, number)
     const fits = (one: unknown) =>
-      one !== undefined && kind.misfit(one, field.options) === undefined && kind.judge(one, field.options).length === 0
+      one !== undefined &&
+      kind.checkForm(one, field.options) === undefined &&
+      kind.checkRules(one, field.options).length === 0
     if (fits(made)) return made
     const { pattern } = field.options as { pattern?: { matches: string } }
     return [field.example, pattern ? wordFitting(pattern.matches, number) : undefined].find(fits) ?? made
@@ -121,7 +123,7 @@ function sampler(
       return { handle: handle(index), block: block.id, values: fieldsOf(block, number + index, depth + 1) }
     })
   }
-  const fieldsOf = (owner: Fielded, number: number, depth: number, insideLocale = false): Document => {
+  const fieldsOf = (owner: FieldOwner, number: number, depth: number, insideLocale = false): Document => {
     const values: Record<string, unknown> = {}
     // What other fields' rules ask of comes first, so that hidden fields are known by the time they are reached.
     for (const field of byRules(model, owner)) {
@@ -129,7 +131,7 @@ function sampler(
       if (!isShownAt(model, owner, field, values, read)) continue
       // An entry stands below nothing here: its parent may have no sample before it.
       if (field.kind === 'entry' && (owner as ContentType).parent === field.name) continue
-      const isWanted = rulingOf(model, owner, field, values, read).isRequired || depth < maxDepth
+      const isWanted = fieldRuleState(model, owner, field, values, read).isRequired || depth < maxDepth
       const made = isWanted ? content(field, number, depth) : undefined
       if (made === undefined) continue
       values[field.id] = holdsLocales(field, insideLocale) ? Object.fromEntries([[settings.defaultLocale, made]]) : made
@@ -140,7 +142,12 @@ function sampler(
 }
 
 /** Values for a form, as the Edit API has them: plausible ones in every field, referring to nothing. */
-export function sampleValues(model: Model, type: Fielded, settings: SiteSettings, seed = 1): Record<string, unknown> {
+export function sampleValues(
+  model: Model,
+  type: FieldOwner,
+  settings: SiteSettings,
+  seed = 1,
+): Record<string, unknown> {
   return printValues(model, type, sampler(model, settings, new Map())(type, seed, 0))
 }
 
@@ -207,7 +214,7 @@ export function sampleEntries(
         path: pathIn(type, document, settings, locale, null) ?? null,
         publishedAt: at,
         updatedAt: at,
-        values: settleReferences(model, type, values, reachable),
+        values: resolveReferences(model, type, values, reachable),
       }
     })
   return {
@@ -217,7 +224,7 @@ export function sampleEntries(
 }
 
 /** Fields whose values others' rules ask of come before these. */
-function byRules(model: Model, owner: Fielded): Field[] {
+function byRules(model: Model, owner: FieldOwner): Field[] {
   const asked = new Set<string>()
   const texts = [...owner.fields, ...(owner.sections ?? [])].flatMap((one) =>
     [one.showIf ?? [], one.requireIf ?? []].flat(),

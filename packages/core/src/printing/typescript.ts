@@ -7,7 +7,7 @@ import {
   ownersOf,
   shapeOf,
   type Field,
-  type Fielded,
+  type FieldOwner,
   type Model,
 } from '../model/model.js'
 
@@ -66,9 +66,9 @@ export function typeScriptOf(model: Model, { trustRequired = false }: TypeScript
   const needed = new Set<string>()
   const printed: string[] = []
 
-  const nameOf = (owner: Fielded): string =>
+  const nameOf = (owner: FieldOwner): string =>
     'graphql' in owner ? (owner as { graphql: { type: string } }).graphql.type : owner.name
-  const owner = (one: Fielded, name: string, groups: readonly Field[]): void => {
+  const owner = (one: FieldOwner, name: string, groups: readonly Field[]): void => {
     const lines = one.fields.flatMap((field) => {
       const inside = insideGroup(field)
       const path = [...groups, field]

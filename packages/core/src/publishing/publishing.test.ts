@@ -4,7 +4,7 @@ import { changesBetween } from './changes.js'
 import { composePublic, layerOf, type PublicLayers } from '../documents/layers.js'
 import { draftRows, publicRows } from './editionRows.js'
 import { project } from '../documents/project.js'
-import { settleReferences } from '../documents/resolveReferences.js'
+import { resolveReferences } from '../documents/resolveReferences.js'
 import { absorbs } from '../entries/revisions.js'
 import { localesToPublish } from './scope.js'
 import { withSlugs } from '../documents/slugs.js'
@@ -245,7 +245,7 @@ describe('projecting for a reader', () => {
   })
   it('drops references that the reader may not follow', () => {
     const settle = (known: string[]) =>
-      settleReferences(model, activity, projected.values, {
+      resolveReferences(model, activity, projected.values, {
         typeOf: (one) => (known.includes(one) ? 'museum' : undefined),
         asset: () => undefined,
         listed: () => [],

@@ -1,4 +1,4 @@
-import { rulingOf } from '../documents/fieldRules.js'
+import { fieldRuleState } from '../documents/fieldRules.js'
 import { chainOf, localeTags, type SiteSettings } from '../locales/settings.js'
 import type { Problem } from '../base/errors.js'
 import {
@@ -54,7 +54,7 @@ export function validate(model: Model, type: ContentType, layers: PublicLayers, 
   walk(model, type, composed, publicLocales, (content, spot) => {
     const { field, locale } = spot
     const chain = chainOf(settings, locale ?? settings.defaultLocale)
-    const ruling = rulingOf(model, spot.owner, field, spot.around, storedReader(chain, spot.insideLocale))
+    const ruling = fieldRuleState(model, spot.owner, field, spot.around, storedReader(chain, spot.insideLocale))
     if (!ruling.isShown) return false
     const tell = (code: string, message: string) =>
       void problems.push({ code, message, pointer: spot.pointer, ...(locale === undefined ? {} : { locale }) })
@@ -66,10 +66,10 @@ export function validate(model: Model, type: ContentType, layers: PublicLayers, 
     if (isList(field))
       judgeCount(model, field, content as readonly Item[], (code, message) => tell(code, `${name} ${message}${where}.`))
     for (const value of valuesIn(content, field)) {
-      const misfit = kindOf(field).misfit(value, field.options)
+      const misfit = kindOf(field).checkForm(value, field.options)
       if (misfit) tell('wrongForm', `${name}${where} ${misfit}.`)
       else
-        for (const { code, message } of kindOf(field).judge(value, field.options))
+        for (const { code, message } of kindOf(field).checkRules(value, field.options))
           tell(code, `${name}${where} ${message.replace(/\.$/, '')}.`)
     }
     return true
@@ -162,9 +162,9 @@ export function referencesOf(
   const all: HeldReference[] = []
   walk(model, type, document, locales, (content, { field, pointer }) => {
     const kind = kindOf(field)
-    if (!kind.held) return
+    if (!kind.references) return
     valuesIn(content, field).forEach((value, index) => {
-      const held = kind.held!(value)
+      const held = kind.references!(value)
       const at = isList(field) ? `${pointer}/${index}` : pointer
       const shape = kind.shape(field.options)
       const types = shape.is === 'reference' ? shape.to : shape.is === 'richText' ? shape.entries : []

@@ -5,7 +5,7 @@ import {
   shapeOf,
   typeNamed,
   type Field,
-  type Fielded,
+  type FieldOwner,
   type Model,
 } from '../model/model.js'
 import { assetMembers } from '../fields/asset.js'
@@ -20,7 +20,7 @@ import type { ChosenField, Selection } from './selection.js'
  * @param owners what it is chosen of: one type, or several where entries may differ.
  * @throws WisteriaError `badSelection` with position and suggestion.
  */
-export const readSelection = (text: string, model: Model, owners: readonly Fielded[]): Selection =>
+export const readSelection = (text: string, model: Model, owners: readonly FieldOwner[]): Selection =>
   new Checker(model, text).select(parseSelection(text), owners)
 
 class Checker {
@@ -45,7 +45,7 @@ class Checker {
     throw selectionError(this.#text, at, message)
   }
 
-  select(items: readonly SelectionItem[], owners: readonly Fielded[]): Selection {
+  select(items: readonly SelectionItem[], owners: readonly FieldOwner[]): Selection {
     const flat = items.map((item) => (item.is === 'field' ? nested(item) : item))
     for (const item of flat) {
       if (item.is === 'of') this.#requireOwner(item.name, item.at, owners)
@@ -64,13 +64,13 @@ class Checker {
     return { of: (owner) => chosen.get(owner.id) }
   }
 
-  #requireOwner(name: string, at: number, owners: readonly Fielded[]): void {
+  #requireOwner(name: string, at: number, owners: readonly FieldOwner[]): void {
     if (owners.some((owner) => answersTo(owner, name))) return
     const known = owners.map((owner) => owner.name)
     this.#fail(at, `\`${name.slice(0, 80)}\` cannot be here: ${known.join(', ')} can.${didYouMean(name, known)}`)
   }
 
-  #requireField(item: WrittenField, owners: readonly Fielded[]): void {
+  #requireField(item: WrittenField, owners: readonly FieldOwner[]): void {
     const [name] = item.names
     if (owners.some((owner) => fieldNamed(owner, name!))) return
     const known = [...new Set(owners.flatMap((owner) => owner.fields.map((field) => field.name)))]
@@ -85,7 +85,7 @@ class Checker {
     )
   }
 
-  #fieldsOf(owner: Fielded, items: readonly SelectionItem[]): ChosenField[] {
+  #fieldsOf(owner: FieldOwner, items: readonly SelectionItem[]): ChosenField[] {
     const named = new Map<string, { field: Field; items: WrittenField[] }>()
     let isAll = false
     const order: string[] = []
@@ -196,7 +196,7 @@ class Checker {
   }
 }
 
-const answersTo = (owner: Fielded, name: string): boolean =>
+const answersTo = (owner: FieldOwner, name: string): boolean =>
   owner.name === name || (owner.aliases?.includes(name) ?? false)
 
 const unnested = (item: SelectionItem): SelectionItem => (item.is === 'field' ? nested(item) : item)

@@ -5,7 +5,7 @@ import {
   shapeOf,
   typeNamed,
   type Field,
-  type Fielded,
+  type FieldOwner,
   type Model,
 } from '../model/model.js'
 import { assetMembers } from '../fields/asset.js'
@@ -14,7 +14,7 @@ import { selectionOptions } from './options.js'
 
 /** What is inside a pair of parentheses. */
 interface Level {
-  readonly owners: readonly Fielded[]
+  readonly owners: readonly FieldOwner[]
   readonly members: readonly string[]
   readonly options: readonly Suggestion[]
 }
@@ -22,7 +22,7 @@ interface Level {
 const nothing: Level = { owners: [], members: [], options: [] }
 
 /** What could be written at a place of a selection. @param owners what it is chosen of. */
-export function completeSelection(text: string, at: number, model: Model, owners: readonly Fielded[]): Completion {
+export function completeSelection(text: string, at: number, model: Model, owners: readonly FieldOwner[]): Completion {
   const before = text.slice(0, at)
   const levels: Level[] = [{ ...nothing, owners }]
   let word = ''
@@ -39,7 +39,7 @@ export function completeSelection(text: string, at: number, model: Model, owners
   if (word === '' || /[\s]$/.test(before)) from = at
   const level = levels.at(-1)!
   const path = word.split('.').slice(0, -1)
-  const here = path.reduce<readonly Fielded[]>(
+  const here = path.reduce<readonly FieldOwner[]>(
     (all, name) => all.flatMap((owner) => ownersIn(model, fieldNamed(owner, name))),
     level.owners,
   )
@@ -52,17 +52,20 @@ export function completeSelection(text: string, at: number, model: Model, owners
   return { from, suggestions: [...names.values(), ...members, ...level.options, ...kinds] }
 }
 
-const ownersIn = (model: Model, field: Field | undefined): readonly Fielded[] =>
+const ownersIn = (model: Model, field: Field | undefined): readonly FieldOwner[] =>
   field?.kind === 'group' ? ownersInside(model, field) : []
 
-function inside(model: Model, owners: readonly Fielded[], word: string): Level {
+function inside(model: Model, owners: readonly FieldOwner[], word: string): Level {
   if (word.startsWith('@')) return { ...nothing, owners: owners.filter((owner) => owner.name === word.slice(1)) }
   const names = word.split('.')
   const within = names
     .slice(0, -1)
-    .reduce<readonly Fielded[]>((all, name) => all.flatMap((owner) => ownersIn(model, fieldNamed(owner, name))), owners)
+    .reduce<readonly FieldOwner[]>(
+      (all, name) => all.flatMap((owner) => ownersIn(model, fieldNamed(owner, name))),
+      owners,
+    )
   const fields = within.flatMap((owner) => fieldNamed(owner, names.at(-1)!) ?? [])
-  const found = new Map<string, Fielded>()
+  const found = new Map<string, FieldOwner>()
   const members = new Set<string>()
   const options = new Map<string, Suggestion>()
   for (const field of fields) {

@@ -1,11 +1,11 @@
 import type { Rendition } from './options.js'
 import type { RichTextForm } from '../richtext/print.js'
-import { shapeOf, type Field, type Fielded, type Model } from '../model/model.js'
+import { shapeOf, type Field, type FieldOwner, type Model } from '../model/model.js'
 
 /** What is chosen, of owners of fields that may differ: the types that a reference accepts, the blocks of a field. */
 export interface Selection {
   /** What is chosen of an owner; undefined when nothing is. */
-  of(owner: Fielded): readonly ChosenField[] | undefined
+  of(owner: FieldOwner): readonly ChosenField[] | undefined
 }
 
 /** A field that is printed, and how. */
@@ -66,11 +66,11 @@ export interface AskedField {
 /** Every field that a selection asks of some owners, at any depth, each once. */
 export function askedFields(
   selection: Selection,
-  owners: readonly Fielded[],
-  inside: (field: Field) => readonly Fielded[],
+  owners: readonly FieldOwner[],
+  inside: (field: Field) => readonly FieldOwner[],
 ): AskedField[] {
   const found = new Map<string, AskedField>()
-  const walk = (one: Selection, owner: Fielded, root: Fielded): void => {
+  const walk = (one: Selection, owner: FieldOwner, root: FieldOwner): void => {
     for (const { name, field, inside: within } of one.of(owner) ?? []) {
       const key = `${root.id} ${field.id} ${name}`
       if (found.has(key)) continue

@@ -7,7 +7,7 @@ import { pipeline } from 'node:stream/promises'
 import { makeId, WisteriaError } from '@wisteria/core'
 import { heldFiles } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
-import { harmlessSvg } from './harmlessSvg.js'
+import { sanitizeSvg } from './sanitizeSvg.js'
 import { kindOfFile, takenSaid, type FileKind } from './kinds.js'
 
 /** Where the bytes of a file lie, by their digest: the same file is kept once. */
@@ -51,7 +51,7 @@ export async function keepFile(kernel: Kernel, name: string, content: Readable, 
         `${name} is of no kind that is taken here, or is damaged. What is taken: ${takenSaid}.`,
       )
     if (kind.mediaType === 'image/svg+xml') return await keepSvg(kernel, coming, kind)
-    return await settle(kernel, coming, { ...kind, hash: hash.digest('hex'), size })
+    return await storeFile(kernel, coming, { ...kind, hash: hash.digest('hex'), size })
   } finally {
     await rm(coming, { force: true })
   }
@@ -61,10 +61,10 @@ const tooLarge = (kernel: Kernel, name: string): WisteriaError =>
   new WisteriaError('tooLarge', `${name} is too large: a file has at most ${kernel.options.maxUpload} MB.`)
 
 async function keepSvg(kernel: Kernel, path: string, kind: FileKind): Promise<KeptFile> {
-  const clean = Buffer.from(harmlessSvg(await readFile(path, 'utf8')))
+  const clean = Buffer.from(sanitizeSvg(await readFile(path, 'utf8')))
   await writeFile(path, clean)
   const hash = createHash('sha256').update(clean).digest('hex')
-  return settle(kernel, path, { ...kind, hash, size: clean.length })
+  return storeFile(kernel, path, { ...kind, hash, size: clean.length })
 }
 
 /** A file that nothing speaks of is kept so long: an upload may still be on its way into the tables, in milliseconds. */
@@ -88,7 +88,7 @@ export async function forgetFiles(kernel: Kernel): Promise<number> {
   return gone
 }
 
-async function settle(kernel: Kernel, path: string, file: KeptFile): Promise<KeptFile> {
+async function storeFile(kernel: Kernel, path: string, file: KeptFile): Promise<KeptFile> {
   const target = fileAt(kernel, file.hash)
   await mkdir(dirname(target), { recursive: true })
   await rename(path, target)

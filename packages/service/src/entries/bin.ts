@@ -7,9 +7,9 @@ import {
   deleteEntry,
   referrersOf,
   publicHistoryOf,
-  putIntoBin,
+  markDeleted,
   siteWithId,
-  takeOutOfBin,
+  markRestored,
   workingCopiesOf,
   workingCopiesReferringTo,
   writeDraftRows,
@@ -30,7 +30,7 @@ import type { Author } from '../workingCopies/saving.js'
  * Puts an entry into the bin. @throws WisteriaError `conflict` while it is public, or others refer to it.
  * @param together ids that go along: references among them are not in the way.
  */
-export async function putAway(
+export async function moveToBin(
   transaction: Transaction,
   act: Act,
   author: Author,
@@ -46,7 +46,7 @@ export async function putAway(
   const holders = await otherReferrers(transaction, site, copy.id, together)
   if (holders.length > 0)
     throw new WisteriaError('conflict', `Other entries refer to it: ${titlesIn(holders)}. Remove the references first.`)
-  await putIntoBin(transaction, site, copy, author.actor, act.at)
+  await markDeleted(transaction, site, copy, author.actor, act.at)
   await cancelSchedulesOf(transaction, copy.id, act.at, 'The entry was deleted.')
   await act.tell('entry.deleted', { entry: { id: copy.id, type: copy.type.name }, version: copy.version + 1 })
 }
@@ -67,11 +67,16 @@ async function otherReferrers(
 }
 
 /** Takes an entry out of the bin, as it was. */
-export async function takeBack(transaction: Transaction, act: Act, author: Author, id: string): Promise<WorkingCopy> {
+export async function restoreFromBin(
+  transaction: Transaction,
+  act: Act,
+  author: Author,
+  id: string,
+): Promise<WorkingCopy> {
   const { site } = act
   const binned = await requireBinned(transaction, site, id)
   requireMay(author.caller, 'entry.write', { type: binned.type.name, shared: true })
-  const copy = await takeOutOfBin(transaction, binned)
+  const copy = await markRestored(transaction, binned)
   const history = await publicHistoryOf(transaction, site, copy.type, copy.id)
   await writeDraftRows(transaction, site, copy.type, copy, copy.document, history, act.at)
   await act.tell('entry.restored', { entry: { id, type: copy.type.name }, version: copy.version })
@@ -138,7 +143,7 @@ export const binRoutes: readonly Route[] = [
       request.write(async (transaction) => {
         const site = await siteWithId(transaction, request.site.id)
         const act = new Act(transaction, site, request.actor, request.kernel.environment)
-        return answerEntry(transaction, site, await takeBack(transaction, act, request, request.params['id']!))
+        return answerEntry(transaction, site, await restoreFromBin(transaction, act, request, request.params['id']!))
       }),
   }),
   route({

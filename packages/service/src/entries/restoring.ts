@@ -1,7 +1,7 @@
 import { editsTowards, WisteriaError, type Document, type FieldPlace } from '@wisteria/core'
 import { sealNewest, type Site, type Transaction, type WorkingCopy } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
-import { documentAt } from './points.js'
+import { documentAt } from './versionRef.js'
 import { saveEdits, type Author } from '../workingCopies/saving.js'
 
 /**

@@ -3,15 +3,15 @@ import { Act, publicHistoryOf, referrersOf, siteWithId } from '@wisteria/store'
 import { z } from 'zod'
 import { route, type Route } from '../kernel/route.js'
 import { answerEntry, entryAt } from '../workingCopies/oneEntry.js'
-import { etagOf, requireEntry, viewEntry } from '../workingCopies/present.js'
+import { etagOf, requireEntry, viewEntry } from '../workingCopies/entryView.js'
 import { publishCheck, publishConsequences } from '../publishing/consequences.js'
 import { unpublish } from '../publishing/publishing.js'
 import { createEntry, duplicateEntry } from '../workingCopies/creating.js'
 import { archive, unarchive } from '../publishing/archiving.js'
-import { putAway } from './bin.js'
+import { moveToBin } from './bin.js'
 import { publishIfImmediate } from '../publishing/immediate.js'
 import { namedEdit } from '../workingCopies/namedEdit.js'
-import { maxTogether, publishTogether, togetherWith, withoutComing } from '../publishing/together.js'
+import { maxBatch, publishBatch, batchWith, withoutComing } from '../publishing/publishBatch.js'
 import { saveEdits, saveValues } from '../workingCopies/saving.js'
 import { unpublishConsequences } from '../workingCopies/usage.js'
 import { presenceOf } from '../workingCopies/presence.js'
@@ -107,7 +107,12 @@ export const entryRoutes: readonly Route[] = [
     handle: (request) =>
       request.write(async (transaction) => {
         const { site, copy } = await entryAt(request, transaction)
-        await putAway(transaction, new Act(transaction, site, request.actor, request.kernel.environment), request, copy)
+        await moveToBin(
+          transaction,
+          new Act(transaction, site, request.actor, request.kernel.environment),
+          request,
+          copy,
+        )
         return { status: 204 }
       }),
   }),
@@ -202,11 +207,11 @@ export const entryRoutes: readonly Route[] = [
     handle: async ({ kernel, site, params, query }) => {
       const copy = await requireEntry(kernel.database, site, params['id']!)
       const others = (listIn(query.with) ?? []).filter((id) => id !== '' && id !== copy.id)
-      if (others.length > maxTogether)
-        throw new WisteriaError('badRequest', `At most ${maxTogether} entries are published together.`)
+      if (others.length > maxBatch)
+        throw new WisteriaError('badRequest', `At most ${maxBatch} entries are published together.`)
       const found = await publishConsequences(kernel.database, site, copy, listIn(query.locales))
       const problems = withoutComing(found.problems, copy, new Set(others))
-      const together = await togetherWith(kernel.database, site, copy, others)
+      const together = await batchWith(kernel.database, site, copy, others)
       return { body: { ...found, problems, together } satisfies PublishConsequences }
     },
   }),
@@ -217,17 +222,13 @@ export const entryRoutes: readonly Route[] = [
       'Publishes locales (all that have words, when none are named) with the shared values. `with`: ids of entries to publish along, all or nothing. `If-Match` guards what was seen.',
     permission: 'entry.publish',
     idempotent: true,
-    body: z.strictObject({ locales, with: z.array(z.string().max(60)).max(maxTogether).optional() }),
+    body: z.strictObject({ locales, with: z.array(z.string().max(60)).max(maxBatch).optional() }),
     handle: (request) =>
       request.write(async (transaction) => {
         const { site, copy } = await entryAt(request, transaction)
         const act = new Act(transaction, site, request.actor, request.kernel.environment)
         const { locales: asked, with: others } = request.body
-        return answerEntry(
-          transaction,
-          site,
-          await publishTogether(transaction, act, request, copy, asked, others ?? []),
-        )
+        return answerEntry(transaction, site, await publishBatch(transaction, act, request, copy, asked, others ?? []))
       }),
   }),
   route({

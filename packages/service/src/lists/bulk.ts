@@ -1,4 +1,4 @@
-import { bulkDeeds, parentOf, WisteriaError, type BulkDeed, type BulkItem, type NamedEdit } from '@wisteria/core'
+import { bulkActions, parentOf, WisteriaError, type BulkAction, type BulkItem, type NamedEdit } from '@wisteria/core'
 import {
   entriesDoneBy,
   idsOf,
@@ -15,8 +15,8 @@ import type { Kernel } from '../kernel/kernel.js'
 import { requirePermission } from '../kernel/permission.js'
 import { planList, requireLocale, requireType } from '../read/listQuery.js'
 import { route, type Route } from '../kernel/route.js'
-import { doOne, permissionOfDeed, type BulkOrder } from './bulkDeeds.js'
-import { attempt, beginBulk, titleOfEntry, whyNot, type BulkTask } from './bulkJob.js'
+import { applyToEntry, permissionOfAction, type BulkOrder } from './bulkActions.js'
+import { tryOrRefuse, beginBulk, titleOfEntry, whyNot, type BulkTask } from './bulkJob.js'
 import { namedEdit } from '../workingCopies/namedEdit.js'
 import type { Author } from '../workingCopies/saving.js'
 
@@ -29,7 +29,7 @@ const trialTime = 50
 /** Items of a job on a page. */
 const pageSize = 200
 
-const verbs: Readonly<Record<BulkDeed, string>> = {
+const verbs: Readonly<Record<BulkAction, string>> = {
   publish: 'Publishing', unpublish: 'Taking down', archive: 'Archiving', unarchive: 'Taking out of the archive', delete: 'Deleting',
   duplicate: 'Duplicating', edit: 'Changing',
 } // prettier-ignore
@@ -56,7 +56,13 @@ interface Chosen {
 }
 
 /** The ids of the chosen entries, in the order that lets each of them come after those it hangs on. */
-async function idsChosen(kernel: Kernel, reader: Reader, site: Site, body: Chosen, does: BulkDeed): Promise<string[]> {
+async function idsChosen(
+  kernel: Kernel,
+  reader: Reader,
+  site: Site,
+  body: Chosen,
+  does: BulkAction,
+): Promise<string[]> {
   const asked = body.type !== undefined || body.search !== undefined || body.where !== undefined || body.all === true
   if (asked === (body.ids !== undefined))
     throw new WisteriaError(
@@ -80,7 +86,7 @@ async function idsFound(kernel: Kernel, reader: Reader, site: Site, body: Chosen
 }
 
 /** Parents before what stands below them where something becomes public, after it where something goes. */
-async function sortedForest(reader: Reader, site: Site, ids: readonly string[], does: BulkDeed): Promise<string[]> {
+async function sortedForest(reader: Reader, site: Site, ids: readonly string[], does: BulkAction): Promise<string[]> {
   if (!site.model.types.some((type) => type.parent !== undefined)) return [...ids]
   const all = new Set(ids)
   const parents = new Map<string, string>()
@@ -114,7 +120,9 @@ async function tryOut(kernel: Kernel, site: Site, author: Author, order: BulkOrd
         if (items.length > 0 && performance.now() > until) break
         const now = await siteWithId(transaction, site.id)
         const title = await titleOfEntry(transaction, now, entry)
-        const done = await attempt(transaction, () => doOne(kernel, transaction, now, author, order, entry, all))
+        const done = await tryOrRefuse(transaction, () =>
+          applyToEntry(kernel, transaction, now, author, order, entry, all),
+        )
         items.push(
           done instanceof WisteriaError
             ? { entry, title, state: 'refused', message: whyNot(done) }
@@ -132,7 +140,7 @@ async function tryOut(kernel: Kernel, site: Site, author: Author, order: BulkOrd
 /** @throws WisteriaError where an order says too little, or what does not go with it. */
 function readOrder(
   site: Site,
-  body: { do: BulkDeed; locales?: readonly string[] | undefined; edits?: readonly NamedEdit[] | undefined },
+  body: { do: BulkAction; locales?: readonly string[] | undefined; edits?: readonly NamedEdit[] | undefined },
 ): BulkOrder {
   const { do: does, locales, edits } = body
   if ((does === 'edit') !== (edits !== undefined))
@@ -157,7 +165,7 @@ export const bulkRoutes: readonly Route[] = [
     permission: 'entry.write',
     idempotent: true,
     body: z.strictObject({
-      do: z.enum(bulkDeeds, `must be one of ${bulkDeeds.join(', ')}`),
+      do: z.enum(bulkActions, `must be one of ${bulkActions.join(', ')}`),
       ...chosen,
       locales: z.array(z.string().max(40)).min(1).max(200).optional(),
       edits: z.array(namedEdit).min(1).max(100).optional(),
@@ -165,7 +173,7 @@ export const bulkRoutes: readonly Route[] = [
     }),
     handle: async (request) => {
       const { kernel, body } = request
-      requirePermission(request.caller, permissionOfDeed[body.do], request.site)
+      requirePermission(request.caller, permissionOfAction[body.do], request.site)
       const order = readOrder(request.site, body)
       if (body.dryRun) {
         const ids = await idsChosen(kernel, kernel.database, request.site, body, body.do)
@@ -215,7 +223,7 @@ export const bulkRoutes: readonly Route[] = [
       if (task.puttingBack !== undefined)
         throw new WisteriaError('conflict', 'This job put others back already. Do it again from the list instead.')
       if (job.state === 'running') throw new WisteriaError('conflict', 'The job is still running. Stop it first.')
-      requirePermission(request.caller, permissionOfDeed[task.does], request.site)
+      requirePermission(request.caller, permissionOfAction[task.does], request.site)
       const answer = await request.write(async (transaction) => {
         const ids = await entriesDoneBy(transaction, job.id)
         const message = `Putting back ${entriesWord(ids.length)}.`

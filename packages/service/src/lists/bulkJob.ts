@@ -19,7 +19,7 @@ import {
 import type { JobKind } from '../jobs/jobs.js'
 import type { Kernel } from '../kernel/kernel.js'
 import { callerOfActor } from '../access/actors.js'
-import { doOne, undoOne, type Before, type BulkOrder, type Deed } from './bulkDeeds.js'
+import { applyToEntry, undoOnEntry, type Before, type BulkOrder, type AppliedAction } from './bulkActions.js'
 import type { Author } from '../workingCopies/saving.js'
 
 /** How long one batch may keep others from writing, in milliseconds. */
@@ -60,7 +60,7 @@ export async function beginBulk(
 }
 
 /** Tries something that is taken back again when it cannot be done, without touching what was done before it. */
-export async function attempt<Result>(
+export async function tryOrRefuse<Result>(
   transaction: Transaction,
   work: () => Promise<Result>,
 ): Promise<Result | WisteriaError> {
@@ -96,12 +96,14 @@ async function carryOut(
   if (task.puttingBack !== undefined) {
     const item = await doneJobItem(transaction, task.puttingBack, id)
     if (!item?.before) return { ...nothing, state: 'skipped', message: 'Nothing was done to it.' }
-    const deed: Deed = { before: JSON.parse(item.before) as Before, after: item.after! }
-    const undone = await attempt(transaction, () => undoOne(kernel, transaction, site, author, id, deed))
+    const deed: AppliedAction = { before: JSON.parse(item.before) as Before, after: item.after! }
+    const undone = await tryOrRefuse(transaction, () => undoOnEntry(kernel, transaction, site, author, id, deed))
     if (undone instanceof WisteriaError) return { ...nothing, state: 'refused', message: whyNot(undone) }
     return { ...nothing, title: title || item.title, state: 'done', message: '' }
   }
-  const done = await attempt(transaction, () => doOne(kernel, transaction, site, author, task, id, task.all, job.id))
+  const done = await tryOrRefuse(transaction, () =>
+    applyToEntry(kernel, transaction, site, author, task, id, task.all, job.id),
+  )
   if (done instanceof WisteriaError) return { ...nothing, state: 'refused', message: whyNot(done) }
   return { title, state: 'done', message: '', before: JSON.stringify(done.before), after: done.after }
 }

@@ -14,7 +14,7 @@ import { byLocale, titleIn } from './standing.js'
 import type { Kernel } from '../kernel/kernel.js'
 import { route, type Route } from '../kernel/route.js'
 import { answerEntry, entryAt } from '../workingCopies/oneEntry.js'
-import { requireEntry } from '../workingCopies/present.js'
+import { requireEntry } from '../workingCopies/entryView.js'
 import { publishIfImmediate } from '../publishing/immediate.js'
 import { saveEdits, type Author } from '../workingCopies/saving.js'
 

@@ -5,10 +5,10 @@ import {
   insideGroup,
   ownersInside,
   ownersOf,
-  Weighing,
+  ModelImpact,
   worstFirst,
   type Consequence,
-  type Fielded,
+  type FieldOwner,
   type Model,
   type PlaceReader,
 } from '@wisteria/core'
@@ -23,7 +23,7 @@ export async function consequencesFor(reader: Reader, site: Site, model: Model):
     Object.fromEntries(counts.map((row) => [row.type, row.kept])),
     Object.fromEntries(counts.map((row) => [row.type, row.binned])),
   )
-  const weighing = new Weighing(site.model, model, site.settings)
+  const weighing = new ModelImpact(site.model, model, site.settings)
   for (const type of weighing.types) for await (const entry of storedEntries(reader, site, type)) weighing.add(entry)
   return withReaders(reader, site, model, worstFirst([...all, ...weighing.consequences()]))
 }
@@ -59,7 +59,7 @@ function placeIn(model: Model, place: string): { owner: string; field: string | 
   const [name, ...path] = place.split('.')
   const owner = ownersOf(model).find((one) => one.name === name)
   if (!owner) return undefined
-  let here: Fielded | undefined = owner
+  let here: FieldOwner | undefined = owner
   let id: string | undefined
   for (const step of path) {
     const field: ReturnType<typeof fieldNamed> = here && fieldNamed(here, step)

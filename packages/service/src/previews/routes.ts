@@ -14,7 +14,7 @@ import type { Kernel } from '../kernel/kernel.js'
 import { exchangeCode, issueCode } from '../access/grants.js'
 import { requireLocale } from '../read/listQuery.js'
 import { route, type Route } from '../kernel/route.js'
-import { requireEntry } from '../workingCopies/present.js'
+import { requireEntry } from '../workingCopies/entryView.js'
 
 const base = '/edit/v1/sites/{site}/front-ends'
 

@@ -25,7 +25,7 @@ export async function archive(
   if (copy.archivedAt !== null) throw new WisteriaError('conflict', 'The entry is archived already.')
   const { layers } = await publicHistoryOf(transaction, act.site, copy.type, copy.id)
   const down = layers ? await unpublish(transaction, act, author, copy, undefined, withChildren) : copy
-  return settleArchive(transaction, act, down, act.at)
+  return changeArchived(transaction, act, down, act.at)
 }
 
 /** Takes an entry out of the archive. Nothing becomes public by it. */
@@ -37,10 +37,10 @@ export async function unarchive(
 ): Promise<WorkingCopy> {
   requireMay(author.caller, 'entry.publish', { type: copy.type.name, shared: true })
   if (copy.archivedAt === null) throw new WisteriaError('conflict', 'The entry is not archived.')
-  return settleArchive(transaction, act, copy, null)
+  return changeArchived(transaction, act, copy, null)
 }
 
-async function settleArchive(
+async function changeArchived(
   transaction: Transaction,
   act: Act,
   copy: WorkingCopy,

@@ -191,7 +191,7 @@ export type LayerRevisions = Readonly<Record<string, number | null>>
  * Makes public again what was: the given layers of an entry, from the revisions they came from.
  * @throws WisteriaError when that would not be valid any more, or a path has gone to another entry.
  */
-export async function putPublicBack(
+export async function restorePublic(
   transaction: Transaction,
   act: Act,
   author: Author,

@@ -29,7 +29,7 @@ import { z } from 'zod'
 import { requireMay } from '../kernel/permission.js'
 import { route, type Route } from '../kernel/route.js'
 import { entryAt } from '../workingCopies/oneEntry.js'
-import { requireEntry } from '../workingCopies/present.js'
+import { requireEntry } from '../workingCopies/entryView.js'
 import { requireInUse } from '../workingCopies/saving.js'
 
 const base = '/edit/v1/sites/{site}/schedules'

@@ -9,7 +9,7 @@ import {
   WisteriaError,
   type AskedField,
   type Field,
-  type Fielded,
+  type FieldOwner,
   type Model,
   type Selection,
 } from '@wisteria/core'
@@ -40,7 +40,7 @@ const maxKept = 500
  */
 export function choose(
   site: Site,
-  owners: readonly Fielded[],
+  owners: readonly FieldOwner[],
   { pick, depth }: { readonly pick?: string | undefined; readonly depth?: number | undefined },
 ): Chosen {
   if (pick !== undefined && depth !== undefined)
@@ -63,7 +63,7 @@ export function choose(
 }
 
 /** What a field may lead to: what is inside it, or the types that it accepts. */
-function leadsTo(model: Model, field: Field): readonly Fielded[] {
+function leadsTo(model: Model, field: Field): readonly FieldOwner[] {
   const shape = shapeOf(field)
   return shape.is === 'reference'
     ? shape.to.flatMap((name) => typeNamed(model, name) ?? [])

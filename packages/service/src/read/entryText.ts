@@ -2,15 +2,15 @@ import {
   holdsListings,
   holdsRichText,
   localeTags,
-  nothingReached,
-  reach,
-  settleReferences,
+  noReferences,
+  collectReferences,
+  resolveReferences,
   typeWithId,
   WisteriaError,
   type Links,
   type Listing,
-  type Reachable,
-  type Reached,
+  type ReferenceSource,
+  type CollectedReferences,
   type RichTextForm,
   type Selection,
 } from '@wisteria/core'
@@ -70,7 +70,7 @@ export async function printEntries(
   rows: readonly EditionTableRow[],
   { selection, richText = 'document' }: Printing = {},
 ): Promise<Printed> {
-  const gathering = new Gathering(kernel, site, edition, locale)
+  const gathering = new ReferenceLoader(kernel, site, edition, locale)
   const entries = rows.map((row) => new ReadEntry(row, edition, typeWithId(site.model, row.type)!))
   const isAsStored = ({ row, type }: ReadEntry): boolean =>
     selection === undefined &&
@@ -85,7 +85,7 @@ export async function printEntries(
     const { row, type } = entry
     const values = isAsStored(entry)
       ? row.doc
-      : JSON.stringify(settleReferences(site.model, type, entry.values, reachable, selection))
+      : JSON.stringify(resolveReferences(site.model, type, entry.values, reachable, selection))
     return `{${JSON.stringify(entry.head).slice(1, -1)},"values":${values}}`
   })
   return {
@@ -137,7 +137,7 @@ interface ToReach {
 }
 
 /** Everything that the entries of one answer reach, fetched level by level: what is followed may reach further. */
-class Gathering {
+class ReferenceLoader {
   readonly #kernel: Kernel
   readonly #site: Site
   readonly #edition: Edition
@@ -172,8 +172,8 @@ class Gathering {
     const seen = new Map<string, Set<Selection>>()
     let level = beginnings
     while (level.length > 0) {
-      const reached: Reached = { ...nothingReached(), entries: named, assets }
-      for (const { entry, selection } of level) reach(model, entry.type, entry.values, reached, selection)
+      const reached: CollectedReferences = { ...noReferences(), entries: named, assets }
+      for (const { entry, selection } of level) collectReferences(model, entry.type, entry.values, reached, selection)
       await this.#fill(reached)
       const fresh = reached.followed.filter(({ id, inside }) => {
         const known = seen.get(id) ?? new Set()
@@ -213,7 +213,7 @@ class Gathering {
   }
 
   /** Fills lists, each once; what is wanted of their entries is followed. */
-  async #fill({ listings, followed }: Reached): Promise<void> {
+  async #fill({ listings, followed }: CollectedReferences): Promise<void> {
     for (const { listing, inside } of listings) {
       const key = JSON.stringify(listing)
       if (!this.#lists.has(key)) {
@@ -233,7 +233,7 @@ class Gathering {
     }
   }
 
-  reachable(richText: RichTextForm): Reachable {
+  reachable(richText: RichTextForm): ReferenceSource {
     const links: Links = {
       entry: (id) => {
         const found = this.#named.get(id) ?? this.#entries.get(id)?.row

@@ -25,7 +25,7 @@ import {
   type Moment,
 } from '@wisteria/core'
 import {
-  changesAt,
+  nextChangeAt,
   countEntries,
   indexedFields,
   listEntries,
@@ -333,7 +333,7 @@ export function noteList(kernel: Kernel, site: Site, caller: Caller, plan: Plann
 
 /** When the answer to a list may change by waiting: see `changesAt`. */
 export const heldUntil = (kernel: Kernel, plan: PlannedList): Promise<number> =>
-  plan.dependencies.time ? changesAt(kernel.database, plan.query) : Promise.resolve(Infinity)
+  plan.dependencies.time ? nextChangeAt(kernel.database, plan.query) : Promise.resolve(Infinity)
 
 /** Runs a planned list on what is committed. */
 export const runList = <E extends Edition>(kernel: Kernel, plan: PlannedList<E>): Promise<Page<E>> =>

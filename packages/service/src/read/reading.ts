@@ -5,7 +5,7 @@ import {
   typeWithId,
   WisteriaError,
   type Caller,
-  type Fielded,
+  type FieldOwner,
 } from '@wisteria/core'
 import {
   draftAtPath,
@@ -101,7 +101,7 @@ export function noteChosen(
   kernel: Kernel,
   site: Site,
   caller: Caller,
-  owners: readonly Fielded[],
+  owners: readonly FieldOwner[],
   { fields }: Chosen,
 ): void {
   if (caller.is !== 'key') return

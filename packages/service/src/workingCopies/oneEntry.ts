@@ -2,7 +2,7 @@ import { WisteriaError } from '@wisteria/core'
 import { siteWithId, type Site, type Transaction, type WorkingCopy } from '@wisteria/store'
 import type { Answer, SiteRequest } from '../kernel/route.js'
 import { matches, requireIfMatch } from '../kernel/ifMatch.js'
-import { etagOf, requireEntry, viewEntry } from './present.js'
+import { etagOf, requireEntry, viewEntry } from './entryView.js'
 
 /** The entry in a transaction, when it still is at the version that `If-Match` names. */
 export async function entryAt(

@@ -21,7 +21,7 @@ import {
   type Caller,
   type Document,
   type Edit,
-  type Fielded,
+  type FieldOwner,
   type NamedEdit,
   type Problem,
 } from '@wisteria/core'
@@ -309,7 +309,7 @@ const topName = (copy: WorkingCopy, edit: Edit): string => fieldWithId(copy.type
 function namesOf(copy: WorkingCopy, edit: Edit): string[] {
   return edit.at.map((step, index) => {
     if (index > 0) return step
-    let owner: Fielded = copy.type
+    let owner: FieldOwner = copy.type
     return step
       .split('.')
       .map((id) => {

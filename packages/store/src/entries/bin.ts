@@ -39,7 +39,7 @@ export async function deleteEntry(transaction: Transaction, id: string): Promise
 }
 
 /** Puts an entry into the bin: it keeps everything, and has no rows of the draft edition any more. */
-export async function putIntoBin(
+export async function markDeleted(
   transaction: Transaction,
   site: Site,
   copy: WorkingCopy,
@@ -56,7 +56,7 @@ export async function putIntoBin(
 }
 
 /** Takes an entry out of the bin; its rows are still to be written. */
-export async function takeOutOfBin(transaction: Transaction, copy: WorkingCopy): Promise<WorkingCopy> {
+export async function markRestored(transaction: Transaction, copy: WorkingCopy): Promise<WorkingCopy> {
   await transaction.run('update entries set deleted_at = null, deleted_by = null where id = ?', [copy.id])
   return raiseVersion(transaction, copy)
 }

@@ -21,23 +21,23 @@ export const fewRows = 5_000
 /** Entries up to which a part of a condition is taken to begin with. */
 const fewEntries = 500
 /** So often what is known of a type or a part is believed before it is asked again. */
-const believed = 200
+const usesOfAnEstimate = 200
 
-interface Belief {
+interface CachedEstimate {
   holds: boolean
   uses: number
 }
-const beliefs = new Map<string, Belief>()
-const maxBeliefs = 2_000
+const cachedEstimates = new Map<string, CachedEstimate>()
+const maxEstimates = 2_000
 
 /** What was found out lately about something that changes slowly. */
-async function believe(key: string, find: () => Promise<boolean>): Promise<boolean> {
-  const known = beliefs.get(key)
-  if (known && known.uses++ < believed) return known.holds
+async function cachedEstimate(key: string, find: () => Promise<boolean>): Promise<boolean> {
+  const known = cachedEstimates.get(key)
+  if (known && known.uses++ < usesOfAnEstimate) return known.holds
   const holds = await find()
-  beliefs.delete(key)
-  if (beliefs.size >= maxBeliefs) beliefs.delete(beliefs.keys().next().value!)
-  beliefs.set(key, { holds, uses: 0 })
+  cachedEstimates.delete(key)
+  if (cachedEstimates.size >= maxEstimates) cachedEstimates.delete(cachedEstimates.keys().next().value!)
+  cachedEstimates.set(key, { holds, uses: 0 })
   return holds
 }
 
@@ -53,7 +53,7 @@ export function hasMoreRows(reader: Reader, query: Asked, than: number): Promise
   if (query.type === undefined) return Promise.resolve(false)
   const { rows } = editionTables[query.edition]
   const { text, bindings } = base(query, 'p')
-  return believe(`${rows} ${query.shelf} ${query.type} ${query.locale} ${than}`, async () => {
+  return cachedEstimate(`${rows} ${query.shelf} ${query.type} ${query.locale} ${than}`, async () => {
     const found = await reader.all(
       `select 1 from ${rows} p where ${text} order by p.entry limit 1 offset ${than}`,
       bindings,
@@ -105,7 +105,7 @@ async function fewBy(reader: Reader, query: Asked): Promise<readonly string[] | 
       found = await reader.all<{ entry: string }>(`${sql.text} limit ${fewEntries + 1}`, sql.bindings)
       return found.length > fewEntries
     }
-    const isMany = await believe(JSON.stringify([sql.text, sql.bindings]), find)
+    const isMany = await cachedEstimate(JSON.stringify([sql.text, sql.bindings]), find)
     if (isMany) continue
     if (!found && (await find())) continue
     return found!.map(({ entry }) => entry)

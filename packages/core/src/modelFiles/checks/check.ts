@@ -1,6 +1,6 @@
 import type { Problem } from '../../base/errors.js'
 import type { Located, ModelSource } from '../files.js'
-import type { BlockType, ContentType, Field, Fielded, Model } from '../../model/model.js'
+import type { BlockType, ContentType, Field, FieldOwner, Model } from '../../model/model.js'
 import type { BlockSource, FieldSource, SectionSource, TypeSource } from '../schema.js'
 
 /** A proposed model with the source that it was made of. */
@@ -24,7 +24,7 @@ type Step = string | number
 
 /** A type, a block type or a group, with where its source stands. */
 export interface Owner {
-  readonly made: Fielded
+  readonly made: FieldOwner
   readonly located: Located<unknown>
   /** Keys of the file down to what has the fields: empty, or those of a group. */
   readonly at: readonly Step[]
@@ -40,7 +40,7 @@ export function eachOwner({ source, model }: Proposed, visit: (owner: Owner) => 
       const fields = owner.fields[field.name]?.['fields'] as Record<string, FieldSource> | undefined
       if (field.kind === 'group' && fields)
         into({
-          made: field as Field & Fielded,
+          made: field as Field & FieldOwner,
           located: owner.located,
           at: [...owner.at, 'fields', field.name],
           fields,

@@ -1,5 +1,5 @@
 import type { Located } from '../files.js'
-import { eachField, type ContentType, type Fielded } from '../../model/model.js'
+import { eachField, type ContentType, type FieldOwner } from '../../model/model.js'
 import { groupTypeName } from '../../model/graphqlNames.js'
 import type { ModelCheck } from './check.js'
 
@@ -17,7 +17,7 @@ export const graphqlNames: ModelCheck = ({ source, model }, tell) => {
       ),
     )
   }
-  const takeGroups = (made: Fielded, typeName: string, owner: Located<unknown>) =>
+  const takeGroups = (made: FieldOwner, typeName: string, owner: Located<unknown>) =>
     eachField(made, (field, on) => {
       if (field.kind === 'group') take(groupTypeName(typeName, [...on, field]), `${made.name}.${field.name}`, owner)
     })

@@ -1,13 +1,13 @@
-import { shapeOf, type BlockType, type Fielded } from '../../model/model.js'
+import { shapeOf, type BlockType, type FieldOwner } from '../../model/model.js'
 import type { ModelCheck } from './check.js'
 
 /** A block may hold blocks of its own type, as long as one can ever be finished: none needs another of itself for ever. */
 export const nesting: ModelCheck = ({ source, model }, tell) => {
   const finishable = new Set<string>()
-  const canFinish = (owner: Fielded): boolean =>
+  const canFinish = (owner: FieldOwner): boolean =>
     owner.fields.every((field) => {
       const shape = shapeOf(field)
-      if (shape.is === 'group') return !field.required || canFinish(field as Fielded & typeof field)
+      if (shape.is === 'group') return !field.required || canFinish(field as FieldOwner & typeof field)
       const needed = shape.is === 'blocks' && (field.required || (field.count?.min ?? 0) > 0)
       return !needed || shape.of.some((name) => finishable.has(name))
     })

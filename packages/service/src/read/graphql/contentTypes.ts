@@ -6,11 +6,11 @@ import {
   itemTypeName,
   plainText,
   referencesIn,
-  settleRichText,
+  resolveRichText,
   shapeOf,
   typeNamed,
   type Field,
-  type Fielded,
+  type FieldOwner,
   type Links,
   type Model,
   type ObjectShape,
@@ -130,7 +130,7 @@ export function contentTypes(
   objects: ReadonlyMap<string, GraphQLObjectType>,
   blocks: ReadonlyMap<string, GraphQLObjectType>,
   entryInterface: GraphQLInterfaceType,
-): (owner: Fielded, ownerName: string) => GraphQLFieldConfigMap<Holder, Reading> {
+): (owner: FieldOwner, ownerName: string) => GraphQLFieldConfigMap<Holder, Reading> {
   const unions = new Map<string, GraphQLUnionType>()
   const unionOf = (
     name: string,
@@ -152,7 +152,7 @@ export function contentTypes(
   const richText = richTextType(entryInterface)
 
   const fieldsOf = (
-    owner: Fielded,
+    owner: FieldOwner,
     ownerName: string,
     groups: readonly Field[] = [],
     root = owner,
@@ -182,7 +182,7 @@ export function contentTypes(
     field: Field,
     ownerName: string,
     groups: readonly Field[],
-    root: Fielded,
+    root: FieldOwner,
   ): Required<Pick<ContentField, 'type' | 'resolve'>> => {
     const shape = shapeOf(field)
     const unionName = itemTypeName(groups.length > 0 ? groupTypeName(ownerName, groups) : ownerName, field)
@@ -350,7 +350,7 @@ function richTextType(entryInterface: GraphQLInterfaceType): GraphQLObjectType<R
         },
         asset: assetLinks(assets),
       }
-      return settleRichText(document, {
+      return resolveRichText(document, {
         typeOf: (id) => entries.get(id)?.type.name,
         asset: (id) => assets.get(id),
         richText: form,

@@ -8,7 +8,7 @@ import {
   WisteriaError,
   type Expression,
   type Field,
-  type Fielded,
+  type FieldOwner,
   type Model,
   type Operand,
   type Operator,
@@ -79,7 +79,7 @@ export function filterTypes(model: Model): Map<string, GraphQLInputObjectType> {
 
 function filterType(
   model: Model,
-  owner: Fielded,
+  owner: FieldOwner,
   ownerName: string,
   groups: readonly Field[],
   filters: ReadonlyMap<string, GraphQLInputObjectType>,
@@ -163,7 +163,7 @@ type Filter = Readonly<Record<string, unknown>>
  */
 export function filterToExpression(
   model: Model,
-  owner: Fielded,
+  owner: FieldOwner,
   filter: Filter,
   depth = 0,
   around: readonly string[] = [],

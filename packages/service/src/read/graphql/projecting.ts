@@ -1,4 +1,4 @@
-import { plainText, settleRichText, type Links, type RichText, type RichTextForm } from '@wisteria/core'
+import { plainText, resolveRichText, type Links, type RichText, type RichTextForm } from '@wisteria/core'
 import type { Edition } from '@wisteria/store'
 import { assetLinks, readAssets, type ReadAsset } from '../../assets/reading.js'
 import type { FieldRead } from '../fieldReads.js'
@@ -55,7 +55,7 @@ export function printed(document: RichText, form: RichTextForm, { entries, asset
     },
     asset: assetLinks(assets),
   }
-  return settleRichText(document, {
+  return resolveRichText(document, {
     typeOf: (id) => entries.get(id)?.type.name,
     asset: (id) => assets.get(id),
     richText: form,

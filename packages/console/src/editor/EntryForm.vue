@@ -9,8 +9,8 @@ import StripBar from '../components/StripBar.vue'
 import { nameOfActor, type Site } from '../session'
 import { ago, moment } from '../times'
 import FieldSet from './FieldSet.vue'
-import GoingSheet from './GoingSheet.vue'
-import { useKeeping } from './keeping'
+import RemovalSheet from './RemovalSheet.vue'
+import { useEntrySaving } from './entrySaving'
 import OutlinePanel from './OutlinePanel.vue'
 import ConflictSheet from './ConflictSheet.vue'
 import PreviewFrame from './PreviewFrame.vue'
@@ -58,7 +58,7 @@ const {
   discard,
   choose,
   forget,
-} = useKeeping(
+} = useEntrySaving(
   copy,
   { maySave, savePublishes: isImmediate, onTaken: undo.rebase, onAsked: () => (isConflictOpen.value = true) },
   () => router.replace({ name: 'entry', params: { site: site.name, id: copy.entry.value!.id }, query: route.query }),
@@ -271,7 +271,7 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
       <ElButton v-else-if="mayPublish" type="primary" @click="openSheet">Publish…</ElButton>
     </template>
   </StripBar>
-  <GoingSheet
+  <RemovalSheet
     v-if="going"
     v-model="isGoingOpen"
     :how="going"

@@ -1,9 +1,9 @@
-import type { BulkDeed } from '@wisteria/client'
+import type { BulkAction } from '@wisteria/client'
 import type { ContentType, Field } from '@wisteria/core'
 
 /** What is done to many entries, in words. */
 export const deedWords: Readonly<
-  Record<BulkDeed, { readonly verb: string; readonly participle: string; readonly done: string; readonly note: string }>
+  Record<BulkAction, { readonly verb: string; readonly participle: string; readonly done: string; readonly note: string }>
 > = {
   publish: { verb: 'Publish', participle: 'published', done: 'Published', note: 'Each is published by itself: one that cannot be does not hold up the others.' },
   unpublish: { verb: 'Take down', participle: 'taken down', done: 'Taken down', note: 'Their pages answer “gone” afterwards.' },

@@ -5,7 +5,7 @@ import { nameOfActor, session } from '../session'
 import { clock } from '../times'
 import { createAutosave } from './autosave'
 import { browserStorage } from '../kept/records'
-import { keptWords } from './keptWords'
+import { unsavedChanges } from './unsavedChanges'
 import { openTabs, tab } from '../kept/tabs'
 import { ConflictingChanges, type WorkingCopy } from './workingCopy'
 
@@ -14,7 +14,7 @@ import { ConflictingChanges, type WorkingCopy } from './workingCopy'
  * back after a crash, and asks where somebody else wrote at the same place.
  * @param onCreated told when a new entry was saved for the first time, once nothing is under way any more.
  */
-export function useKeeping(
+export function useEntrySaving(
   copy: WorkingCopy,
   {
     maySave,
@@ -34,7 +34,7 @@ export function useKeeping(
 ) {
   const { site, type } = copy
   const place = `${site.name}/${copy.entry.value?.id ?? `new ${type.name}`}`
-  const words = keptWords(browserStorage(), session.value?.account.id ?? '', place, tab)
+  const words = unsavedChanges(browserStorage(), session.value?.account.id ?? '', place, tab)
   const isSaving = ref(false)
   const result = ref('')
   const failure = ref('')

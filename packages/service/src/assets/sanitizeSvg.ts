@@ -36,7 +36,7 @@ function isWithin(value: string): boolean {
 }
 
 /** An SVG with nothing in it but the drawing: no scripts, no handlers, nothing fetched from elsewhere, no other documents. */
-export function harmlessSvg(text: string): string {
+export function sanitizeSvg(text: string): string {
   const clean = sanitize(text, {
     allowedTags: elements,
     allowedAttributes: false,

@@ -1,4 +1,4 @@
-import { decide, sameContent, WisteriaError, type BulkDeed, type NamedEdit, type Permission } from '@wisteria/core'
+import { decide, sameContent, WisteriaError, type BulkAction, type NamedEdit, type Permission } from '@wisteria/core'
 import {
   Act,
   publicHistoryOf,
@@ -10,24 +10,24 @@ import {
 } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
 import { archive, unarchive } from '../publishing/archiving.js'
-import { putAway, takeBack } from '../entries/bin.js'
+import { moveToBin, restoreFromBin } from '../entries/bin.js'
 import { duplicateEntry } from '../workingCopies/creating.js'
 import { publishIfImmediate } from '../publishing/immediate.js'
-import { requireEntry } from '../workingCopies/present.js'
-import { publish, putPublicBack, unpublish, type LayerRevisions } from '../publishing/publishing.js'
+import { requireEntry } from '../workingCopies/entryView.js'
+import { publish, restorePublic, unpublish, type LayerRevisions } from '../publishing/publishing.js'
 import { restoreRevision } from '../entries/restoring.js'
 import { saveEdits, type Author } from '../workingCopies/saving.js'
 
 /** What is to be done to each entry of a bulk job. */
 export interface BulkOrder {
-  readonly does: BulkDeed
+  readonly does: BulkAction
   readonly locales?: readonly string[] | undefined
   readonly edits?: readonly NamedEdit[] | undefined
 }
 
 /** What it takes to put an entry back to where it was before a deed. */
 export interface Before {
-  readonly does: BulkDeed
+  readonly does: BulkAction
   /** What was public of it. */
   readonly layers?: LayerRevisions
   /** The revision that its working copy was. */
@@ -36,14 +36,14 @@ export interface Before {
   readonly made?: string
 }
 
-export interface Deed {
+export interface AppliedAction {
   readonly before: Before
   /** The version that the entry was left at (of a duplicate: that of the copy). */
   readonly after: number
 }
 
 /** What a caller needs for each deed; asked again for every entry. */
-export const permissionOfDeed: Readonly<Record<BulkDeed, Permission>> = {
+export const permissionOfAction: Readonly<Record<BulkAction, Permission>> = {
   publish: 'entry.publish',
   unpublish: 'entry.publish',
   archive: 'entry.publish',
@@ -58,7 +58,7 @@ export const permissionOfDeed: Readonly<Record<BulkDeed, Permission>> = {
  * @param together all entries that the same is done to.
  * @throws WisteriaError where it cannot be done.
  */
-export async function doOne(
+export async function applyToEntry(
   kernel: Kernel,
   transaction: Transaction,
   site: Site,
@@ -67,8 +67,8 @@ export async function doOne(
   id: string,
   together: ReadonlySet<string>,
   action?: string,
-): Promise<Deed> {
-  const may = decide(author.caller, permissionOfDeed[order.does])
+): Promise<AppliedAction> {
+  const may = decide(author.caller, permissionOfAction[order.does])
   if (!may.allowed) throw new WisteriaError('forbidden', may.because!)
   const copy = await requireEntry(transaction, site, id)
   const act = new Act(transaction, site, author.actor, kernel.environment, action)
@@ -91,7 +91,7 @@ export async function doOne(
     case 'unarchive':
       return { before: { does }, after: (await unarchive(transaction, act, author, copy)).version }
     case 'delete':
-      await putAway(transaction, act, author, copy, together)
+      await moveToBin(transaction, act, author, copy, together)
       return { before: { does }, after: copy.version + 1 }
     case 'duplicate': {
       const made = await duplicateEntry(kernel, transaction, site, author, copy)
@@ -120,20 +120,20 @@ export async function doOne(
  * Puts one entry back to where it was before a deed, unless somebody changed it since.
  * @throws WisteriaError `conflict` when somebody did, or where what was can no longer be.
  */
-export async function undoOne(
+export async function undoOnEntry(
   kernel: Kernel,
   transaction: Transaction,
   site: Site,
   author: Author,
   id: string,
-  { before, after }: Deed,
-): Promise<Deed> {
+  { before, after }: AppliedAction,
+): Promise<AppliedAction> {
   const { does } = before
-  const may = decide(author.caller, permissionOfDeed[does])
+  const may = decide(author.caller, permissionOfAction[does])
   if (!may.allowed) throw new WisteriaError('forbidden', may.because!)
   const act = async () => new Act(transaction, await siteWithId(transaction, site.id), author.actor, kernel.environment)
   if (does === 'delete') {
-    const back = await takeBack(transaction, await act(), author, id)
+    const back = await restoreFromBin(transaction, await act(), author, id)
     if (back.version !== after + 1) throw changedSince()
     return { before: { does: 'delete' }, after: back.version }
   }
@@ -141,13 +141,13 @@ export async function undoOne(
   if (copy.version !== after) throw changedSince()
   switch (does) {
     case 'duplicate':
-      await putAway(transaction, await act(), author, copy)
+      await moveToBin(transaction, await act(), author, copy)
       return { before, after: copy.version + 1 }
     case 'unarchive':
       return { before, after: (await archive(transaction, await act(), author, copy, false)).version }
     case 'archive': {
       const out = await unarchive(transaction, await act(), author, copy)
-      return { before, after: (await putPublicBack(transaction, await act(), author, out, before.layers!)).version }
+      return { before, after: (await restorePublic(transaction, await act(), author, out, before.layers!)).version }
     }
     case 'edit': {
       const saved = await restoreRevision(kernel, transaction, site, author, copy, before.revision!)
@@ -158,7 +158,7 @@ export async function undoOne(
       return { before, after: (await backInPublic(copy)).version }
   }
   async function backInPublic(of: WorkingCopy): Promise<WorkingCopy> {
-    return putPublicBack(transaction, await act(), author, of, before.layers!)
+    return restorePublic(transaction, await act(), author, of, before.layers!)
   }
 }
 

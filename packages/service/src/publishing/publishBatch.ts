@@ -10,12 +10,12 @@ import {
 } from '@wisteria/core'
 import { publicHistoryOf, type Act, type Reader, type Site, type Transaction, type WorkingCopy } from '@wisteria/store'
 import { problemsOf } from './consequences.js'
-import { requireEntry } from '../workingCopies/present.js'
+import { requireEntry } from '../workingCopies/entryView.js'
 import { publish } from './publishing.js'
 import { invalid, type Author } from '../workingCopies/saving.js'
 
 /** More than so many entries are published in a job and not in one transaction. */
-export const maxTogether = 50
+export const maxBatch = 50
 
 /** Entries that stand below others come after them. */
 export function parentsFirst(copies: readonly WorkingCopy[]): WorkingCopy[] {
@@ -35,7 +35,7 @@ export function parentsFirst(copies: readonly WorkingCopy[]): WorkingCopy[] {
  * Publishes an entry and others that it needs, all or nothing, as one act.
  * @throws WisteriaError `invalid` with every problem of the first that cannot be published, and its id.
  */
-export async function publishTogether(
+export async function publishBatch(
   transaction: Transaction,
   act: Act,
   author: Author,
@@ -72,7 +72,7 @@ function naming(site: Site, copy: WorkingCopy, error: WisteriaError): WisteriaEr
 }
 
 /** What keeps others from being published along with an entry. A parent that comes along is not in the way. */
-export async function togetherWith(
+export async function batchWith(
   reader: Reader,
   site: Site,
   copy: WorkingCopy,

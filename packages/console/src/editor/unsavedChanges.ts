@@ -17,7 +17,7 @@ export interface Words {
 }
 
 /** Words of an entry that are kept in the browser until the service has them. */
-export const keptWords = (storage: Storage | undefined, account: string, place: string, tab: string) =>
+export const unsavedChanges = (storage: Storage | undefined, account: string, place: string, tab: string) =>
   keptRecords<Words>(storage, `wisteria/words/${account}/${place}`, tab, isWords)
 
 const isWords = (record: Partial<Words>): boolean =>

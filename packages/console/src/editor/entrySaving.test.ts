@@ -3,8 +3,8 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { defineComponent } from 'vue'
 import { deskWith, entryOf } from '../testing/desk'
 import { createAutosave } from './autosave'
-import { useKeeping } from './keeping'
-import { keptWords } from './keptWords'
+import { useEntrySaving } from './entrySaving'
+import { unsavedChanges } from './unsavedChanges'
 import { ConflictingChanges } from './workingCopy'
 
 describe('saving by itself', () => {
@@ -55,7 +55,7 @@ describe('saving by itself', () => {
 describe('words kept in the browser', () => {
   const words = { at: '2031-05-04T10:00:00Z', version: 3, saved: { price: 9 }, values: { price: 12 } }
   const none = () => false
-  const kept = (account: string, place: string, tab = 't1') => keptWords(localStorage, account, place, tab)
+  const kept = (account: string, place: string, tab = 't1') => unsavedChanges(localStorage, account, place, tab)
   beforeEach(() => localStorage.clear())
 
   it('come back until they are dropped, each place and person its own', () => {
@@ -90,9 +90,9 @@ describe('words kept in the browser', () => {
   })
   it('say when they are not safe', () => {
     const full = { setItem: () => { throw new Error('no room') }, getItem: () => '{"half', 'wisteria/words/ilse/e#t1': '' } as unknown as Storage // prettier-ignore
-    expect(keptWords(full, 'ilse', 'e', 't1').keep(words)).toBe(false)
-    expect(keptWords(full, 'ilse', 'e', 't1').recall(none)).toBeUndefined()
-    expect(keptWords(undefined, 'ilse', 'e', 't1').keep(words)).toBe(false)
+    expect(unsavedChanges(full, 'ilse', 'e', 't1').keep(words)).toBe(false)
+    expect(unsavedChanges(full, 'ilse', 'e', 't1').recall(none)).toBeUndefined()
+    expect(unsavedChanges(undefined, 'ilse', 'e', 't1').keep(words)).toBe(false)
   })
   it('go on top of what was saved since', async () => {
     const edit = vi.fn(() =>
@@ -149,11 +149,11 @@ describe('what a save brings back', () => {
 
 describe('an unreadable value', () => {
   const fault = { text: 'twelve', message: 'It must be a number.' }
-  const keep = (options: Partial<Parameters<typeof useKeeping>[1]>) => {
+  const keep = (options: Partial<Parameters<typeof useEntrySaving>[1]>) => {
     const desk = deskWith({ title: { en: 'Walk' } })
-    let keeping!: ReturnType<typeof useKeeping>
+    let keeping!: ReturnType<typeof useEntrySaving>
     const setup = () => {
-      keeping = useKeeping(desk.copy, { maySave: true, ...options }, () => Promise.resolve())
+      keeping = useEntrySaving(desk.copy, { maySave: true, ...options }, () => Promise.resolve())
       return () => null
     }
     const wrapper = mount(defineComponent({ setup }))

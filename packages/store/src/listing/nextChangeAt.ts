@@ -1,4 +1,4 @@
-import { endOfDay, waitsIn } from '@wisteria/core'
+import { endOfDay, timeDependenciesOf } from '@wisteria/core'
 import type { Reader } from '../connection/reader.js'
 import { editionTables, factExpression, literal } from '../projections/editionTables.js'
 import type { ListQuery } from './query.js'
@@ -8,12 +8,12 @@ import { fewRows, hasMoreRows } from './accessPath.js'
  * The earliest instant at which the answer to a query may change by waiting, in milliseconds since the epoch: Infinity where it
  * does not, 0 where that cannot be told.
  */
-export async function changesAt(
+export async function nextChangeAt(
   reader: Reader,
   query: Pick<ListQuery, 'edition' | 'shelf' | 'type' | 'locale' | 'condition' | 'moment' | 'indexed'>,
 ): Promise<number> {
   if (!query.condition) return Infinity
-  const { facts, daily, unknown } = waitsIn(query.condition)
+  const { facts, daily, unknown } = timeDependenciesOf(query.condition)
   if (unknown) return 0
   let until = daily ? endOfDay(query.moment) : Infinity
   if (facts.length === 0) return until
