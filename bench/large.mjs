@@ -4,7 +4,7 @@ import { existsSync, mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { Service } from '@wisteria/client'
-import { Database, recordPaths, shelveDraft, shelvePublic, siteNamed } from '@wisteria/store'
+import { Database, recordPaths, projectDrafts, projectPublic, siteNamed } from '@wisteria/store'
 import { child } from './child.mjs'
 
 const site = {
@@ -131,9 +131,9 @@ async function fill(file, count, told) {
       const published = some.map(({ id, type, document }) => ({
         id, type, layers: { shared: document, locales: Object.fromEntries(site.locales.map(({ tag }) => [tag, document])) },
       })) // prettier-ignore
-      const changed = await shelvePublic(transaction, own, published, at)
+      const changed = await projectPublic(transaction, own, published, at)
       await recordPaths(transaction, own, changed.map(({ paths }, index) => ({ entry: some[index].id, paths })), at) // prettier-ignore
-      await shelveDraft(transaction, own, published.map(({ layers: both, ...one }) => ({ ...one, version: 1, document: both.shared, history: { layers: both, withdrawn: [] } })), at) // prettier-ignore
+      await projectDrafts(transaction, own, published.map(({ layers: both, ...one }) => ({ ...one, version: 1, document: both.shared, history: { layers: both, withdrawn: [] } })), at) // prettier-ignore
     })
     done += some.length
     told(done)

@@ -34,10 +34,10 @@ async function compare(own, floor, seconds) {
 
 async function typesOf(folder) {
   const database = await Database.open({ file: join(folder, 'wisteria.db') })
-  const { shelf, model } = await siteNamed(database, 'marram')
+  const { projection, model } = await siteNamed(database, 'marram')
   await database.close()
   const type = model.types.find(({ name }) => name === 'artefact')
-  return { shelf, type, made: type.fields.find(({ name }) => name === 'made').id }
+  return { projection, type, made: type.fields.find(({ name }) => name === 'made').id }
 }
 
 /** Milliseconds that one read after another takes, each asked for the first time. */
@@ -80,14 +80,14 @@ export async function benchLarge({ entries, seconds, keep }) {
     await makeLarge(small, 1_000)
     const { key } = JSON.parse(readFileSync(join(folder, 'large.json'), 'utf8'))
     const headers = { authorization: `Bearer ${key}` }
-    const { shelf, type, made } = await typesOf(folder)
+    const { projection, type, made } = await typesOf(folder)
     const began = performance.now()
     const service = await started('service', { data: folder })
     const base = `${service.baseUrl}/read/v1/marram`
     await fetch(`${base}/entries/artefact?limit=1`, { headers })
     const ready = performance.now() - began
     const fact = `json_extract(facts, '$.${made}')`
-    const sql = `select doc from published where shelf = '${shelf}' and type = '${type.id}' and locale = 'en' and ${fact} >= cast(? as integer) and ${fact} <= cast(? as integer) order by ${fact}, entry limit 20`
+    const sql = `select doc from published where projection = '${projection}' and type = '${type.id}' and locale = 'en' and ${fact} >= cast(? as integer) and ${fact} <= cast(? as integer) order by ${fact}, entry limit 20`
     const floor = await started('handwritten', { data: folder, sql })
 
     console.log(

@@ -15,7 +15,7 @@ function walksEverything(detail: string): boolean {
   const [, how, table, by] = /^(SCAN|SEARCH) (\S+)(?:.*\(([^)]*)\))?/.exec(detail) ?? []
   // A type's own index is for lists of that type: the tree reads all of the types that have parents.
   if (how === undefined || fewRows.test(table!) || detail.includes('USING INDEX fact_')) return false
-  return how === 'SCAN' ? !detail.includes('VIRTUAL TABLE') : /^(site|shelf|shelf=\? AND (locale|type)|site=\? AND \w*(locale|status|state))=\?$/.test(by ?? '') // prettier-ignore
+  return how === 'SCAN' ? !detail.includes('VIRTUAL TABLE') : /^(site|projection|projection=\? AND (locale|type)|site=\? AND \w*(locale|status|state))=\?$/.test(by ?? '') // prettier-ignore
 }
 
 let statements: string[] = []

@@ -54,7 +54,8 @@ export * from './modelFiles/consequences.js'
 export { readModelFiles, withNamesOf, type Located, type ModelFile, type ModelSource } from './modelFiles/files.js'
 export * from './model/graphqlNames.js'
 export * from './model/model.js'
-export { labelFrom, listOf, pluralOf, resolveModel } from './modelFiles/resolve.js'
+export { resolveModel } from './modelFiles/resolve.js'
+export { labelFrom, listOf, pluralOf } from './modelFiles/words.js'
 export {
   fieldOptionSays,
   typeOptionSays,

@@ -15,7 +15,7 @@ import {
 import { destination, pino } from 'pino'
 import { forgetFiles } from './assets/files.js'
 import { buildApp } from './http/app.js'
-import { adoptionJob, clearLeftShelves, ensureIndexes } from './model/adopting.js'
+import { adoptionJob, clearLeftProjections, ensureIndexes } from './model/adopting.js'
 import { bulkJob } from './lists/bulkJob.js'
 import { keepWords } from './lists/finding.js'
 import { openFolder } from './kernel/folder.js'
@@ -194,7 +194,7 @@ async function tidyUp(kernel: Kernel): Promise<void> {
       )
         continue
     while ((await kernel.write((transaction) => emptyBin(transaction, daysAgo(binKeptDays), 100))) > 0) continue
-    await clearLeftShelves(kernel)
+    await clearLeftProjections(kernel)
     await forgetFiles(kernel)
     await notePositions(kernel.database, kernel.options.data)
   } catch (error) {

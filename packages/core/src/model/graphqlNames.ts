@@ -1,6 +1,7 @@
 import type { Field } from './model.js'
 
-const pascal = (name: string): string => name.charAt(0).toUpperCase() + name.slice(1)
+/** `openingHours` to `OpeningHours`. */
+export const pascal = (name: string): string => name.charAt(0).toUpperCase() + name.slice(1)
 
 /** What GraphQL and TypeScript call a group: its owner, then the fields down to it, `VisitorInfoContact`. */
 export const groupTypeName = (owner: string, fields: readonly Field[]): string =>

@@ -47,9 +47,14 @@ export class Snapshots {
     const value = site && {
       site,
       origins: new Set((await frontEndsOf(database, site.id)).flatMap(({ origins }) => origins)),
-      stamp: [site.id, site.publicGeneration, site.model.version, site.settingsVersion, site.shelf, site.isOpen].join(
-        ' ',
-      ),
+      stamp: [
+        site.id,
+        site.publicGeneration,
+        site.model.version,
+        site.settingsVersion,
+        site.projection,
+        site.isOpen,
+      ].join(' '),
     }
     keep(this.#sites, name, { commits, value })
     return value

@@ -158,7 +158,7 @@ export const findingRoutes: readonly Route[] = [
       const found =
         expression === undefined
           ? []
-          : await bestMatches(kernel.database, site.shelf, expression, { type: type?.id, locales, limit })
+          : await bestMatches(kernel.database, site.projection, expression, { type: type?.id, locales, limit })
       const rows = await draftRowsIn(kernel.database, site, found)
       const entries = await listed(kernel, site, rows)
       return { body: { entries: entries.map((entry, index) => ({ ...entry, foundIn: rows[index]!.locale })) } }

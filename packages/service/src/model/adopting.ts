@@ -3,12 +3,12 @@ import {
   abandonAdoption,
   addFactIndexes,
   beginAdoption as begin,
-  clearShelf,
+  clearProjection,
   continueAdoption,
   firstBatch,
-  isShelfInUse,
+  isProjectionInUse,
   nextBatch,
-  shelvesWithRows,
+  projectionsWithRows,
   siteIds,
   siteWithId,
   type AdoptionOrder,
@@ -49,28 +49,29 @@ export const adoptionJob = (kernel: Kernel): JobKind => ({
   step: (job) => kernel.write((transaction) => continueAdoption(transaction, kernel.environment, job)),
   abandon: async (job, state, message) => {
     const built = await kernel.write((transaction) => abandonAdoption(transaction, job, state, message, kernel.at))
-    await clearLeftShelf(kernel, built)
+    await clearLeftProjection(kernel, built)
   },
 })
 
 /** Clears rows that nobody reads any more, in transactions as short as those of a job. Rows in use stay. */
-async function clearLeftShelf(kernel: Kernel, shelf: string): Promise<void> {
+async function clearLeftProjection(kernel: Kernel, projection: string): Promise<void> {
   let [size, isLeft] = [firstBatch, true]
   while (isLeft && !kernel.ending.signal.aborted) {
     const began = performance.now()
     isLeft = await kernel.write(
-      async (transaction) => !(await isShelfInUse(transaction, shelf)) && (await clearShelf(transaction, shelf, size)),
+      async (transaction) =>
+        !(await isProjectionInUse(transaction, projection)) && (await clearProjection(transaction, projection, size)),
     )
     size = nextBatch(size, began)
   }
 }
 
 /** Clears what a crash left of an adoption that was stopped. */
-export async function clearLeftShelves(kernel: Kernel): Promise<void> {
-  for (const shelf of await shelvesWithRows(kernel.database)) await clearLeftShelf(kernel, shelf)
+export async function clearLeftProjections(kernel: Kernel): Promise<void> {
+  for (const projection of await projectionsWithRows(kernel.database)) await clearLeftProjection(kernel, projection)
 }
 
-/** Makes sure, at the start, that every site's shelf has its indexes: a migration may have made its tables anew. */
+/** Makes sure, at the start, that every site's projection set has its indexes: a migration may have made its tables anew. */
 export async function ensureIndexes(kernel: Kernel): Promise<void> {
   for (const id of await siteIds(kernel.database))
     await kernel.write(async (transaction) => addFactIndexes(transaction, (await siteWithId(transaction, id)).model))

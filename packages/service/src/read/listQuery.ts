@@ -124,7 +124,7 @@ export function planList<E extends Edition>(
   return {
     query: {
       edition,
-      shelf: site.shelf,
+      projection: site.projection,
       type: type?.id,
       locale,
       condition: checked?.condition,

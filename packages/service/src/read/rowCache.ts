@@ -47,7 +47,7 @@ export class RowCache {
 
   /** Entries of a site as it stands: what is found, and how to keep what was read. */
   of(site: Site): KeptRows {
-    const stamp = `${site.publicGeneration} ${site.shelf} ${site.model.version}`
+    const stamp = `${site.publicGeneration} ${site.projection} ${site.model.version}`
     const known = this.#sites.get(site.id)
     const own = known?.stamp === stamp ? known : { stamp, entries: new Map(), named: new Map(), bytes: 0 }
     if (own !== known) this.#sites.set(site.id, own)

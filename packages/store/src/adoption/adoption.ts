@@ -4,14 +4,14 @@ import { countEntriesOnSite } from '../entries/workingCopies.js'
 import { endJob, insertJob, jobWithId, keepJobProgress, type Job } from '../jobs/jobs.js'
 import { deleteProposals } from '../sites/models.js'
 import { markAdoption, siteWithId, type AdoptionTask, type Site } from '../sites/sites.js'
-import { asAdopted, buildBatch, prepareShelf, unbuilt, type Progress } from './building.js'
-import { clearShelf } from './clearing.js'
+import { asAdopted, buildBatch, prepareProjection, unbuilt, type Progress } from './building.js'
+import { clearProjection } from './clearing.js'
 import { switchTo } from './switching.js'
 
 /*
- * Another model, or other settings, put in force for everything that is stored. Rows are built anew on a shelf of their own
- * in small batches, while those who publish write both shelves; then one short transaction switches to it, and the shelf that
- * is left is cleared, again in small batches.
+ * Another model, or other settings, put in force for everything that is stored. Rows are built anew in a projection set of their own in small
+ * batches, while those who publish write both sets; then one short transaction switches to the new one, and the old one is
+ * cleared, again in small batches.
  */
 
 /** Up to so many entries it is done at once; above, as a job. */
@@ -24,7 +24,7 @@ export const firstBatch = 20
 interface Cursor {
   readonly phase: 'building' | 'clearing'
   readonly progress: Progress
-  /** The shelf that is left, while it is being cleared. */
+  /** The projection set that is left, while it is being cleared. */
   readonly old: string
   readonly size: number
 }
@@ -50,22 +50,22 @@ export async function beginAdoption(
     files: [],
     consequences: [],
     ...order,
-    shelf: id,
+    projection: id,
     at: new Date(environment.now()).toISOString(),
     sequence: site.sequence + 1,
     actor,
   }
-  const next = asAdopted(site, task.model, task.settings, task.shelf)
+  const next = asAdopted(site, task.model, task.settings, task.projection)
   await deleteProposals(transaction, site.id)
-  await prepareShelf(transaction, next)
+  await prepareProjection(transaction, next)
   if (total <= atOnce) {
     let progress = unbuilt
     while (progress.phase !== 'built') progress = await buildBatch(transaction, site, next, progress, atOnce, task.at)
     await switchTo(transaction, environment, site, next, task, progress)
-    while (await clearShelf(transaction, site.shelf, atOnce)) continue
+    while (await clearProjection(transaction, site.projection, atOnce)) continue
     return undefined
   }
-  const cursor: Cursor = { phase: 'building', progress: unbuilt, old: site.shelf, size: firstBatch }
+  const cursor: Cursor = { phase: 'building', progress: unbuilt, old: site.projection, size: firstBatch }
   const job: Job = {
     id,
     site: site.id,
@@ -88,7 +88,10 @@ export async function beginAdoption(
   return job
 }
 
-/** One step of an adoption that became a job: a batch, the switch, or clearing the shelf that is left. @returns whether there is more to do. */
+/**
+ * One step of an adoption that became a job: a batch, the switch, or a part of clearing the old projection set.
+ * @returns whether there is more to do.
+ */
 export async function continueAdoption(transaction: Transaction, environment: Environment, job: Job): Promise<boolean> {
   if ((await jobWithId(transaction, job.id))?.state !== 'running') return false
   const cursor = JSON.parse(job.cursor) as Cursor
@@ -96,14 +99,14 @@ export async function continueAdoption(transaction: Transaction, environment: En
     keepJobProgress(transaction, job.id, done, JSON.stringify({ ...cursor, ...changed }))
   const began = performance.now()
   if (cursor.phase === 'clearing') {
-    const more = await clearShelf(transaction, cursor.old, cursor.size)
+    const more = await clearProjection(transaction, cursor.old, cursor.size)
     if (more) await keep(job.total, { size: nextBatch(cursor.size, began) })
     else await endJob(transaction, job.id, { state: 'done', at: new Date(environment.now()).toISOString() })
     return more
   }
   const site = await siteWithId(transaction, job.site)
-  const task = taskOf(job)
-  const next = asAdopted(site, task.model, task.settings, task.shelf)
+  const task = JSON.parse(job.task) as AdoptionTask
+  const next = asAdopted(site, task.model, task.settings, task.projection)
   if (cursor.progress.phase === 'built') {
     await switchTo(transaction, environment, site, next, task, cursor.progress)
     await keep(job.total, { phase: 'clearing' })
@@ -116,7 +119,7 @@ export async function continueAdoption(transaction: Transaction, environment: En
 
 /**
  * Ends an adoption before its time: everything stays as it was. What was built of it is still to be cleared.
- * @returns the shelf to clear.
+ * @returns the projection set to clear.
  * @throws WisteriaError `conflict` where somebody stops it and it is in force already.
  */
 export async function abandonAdoption(
@@ -126,22 +129,16 @@ export async function abandonAdoption(
   message: string,
   at: string,
 ): Promise<string> {
-  const { shelf } = taskOf(job)
+  const { projection } = JSON.parse(job.task) as AdoptionTask
   const site = await siteWithId(transaction, job.site)
-  if (site.shelf === shelf && state === 'stopped')
+  if (site.projection === projection && state === 'stopped')
     throw new WisteriaError(
       'conflict',
       'It is in force already; only what was there before is still being cleared away.',
     )
   await endJob(transaction, job.id, { state, at, message })
   await markAdoption(transaction, job.site, null, job.id)
-  return shelf
-}
-
-/** What a job is to put in force. One that an earlier version of the service began has its files as a text. */
-function taskOf(job: Job): AdoptionTask {
-  const task = JSON.parse(job.task) as AdoptionTask & { readonly files: string | AdoptionTask['files'] }
-  return typeof task.files === 'string' ? { ...task, files: JSON.parse(task.files) as AdoptionTask['files'] } : task
+  return projection
 }
 
 /** How much the next step does, after one that began at a time: as much as fits into a step's time. */

@@ -9,7 +9,7 @@ import {
 } from '@wisteria/core'
 import type { Reader, Transaction } from '../connection/reader.js'
 import { workingCopiesOf } from '../entries/workingCopies.js'
-import { shelveDraft, shelvePublic } from '../projections/editionWriting.js'
+import { projectDrafts, projectPublic } from '../projections/editionWriting.js'
 import { addFactIndexes } from '../projections/factIndexes.js'
 import { publicHistoriesOf } from '../publications/publicHistory.js'
 import type { Site } from '../sites/sites.js'
@@ -17,7 +17,7 @@ import type { Site } from '../sites/sites.js'
 /** Above so many entries an event says that everything changed, and does not name each. */
 export const maxNamed = 1000
 
-/** How far the building of a shelf is. */
+/** How far the building of a projection set is. */
 export interface Progress {
   /** `all`: every entry once; `below`: those whose paths hang on a parent's, again and again until no path moves. */
   readonly phase: 'all' | 'below' | 'built'
@@ -47,20 +47,20 @@ export const unbuilt: Progress = {
 const maxRounds = 50
 
 /** The site as it will be. */
-export const asAdopted = (site: Site, model: Model, settings: SiteSettings, shelf: string): Site => ({
+export const asAdopted = (site: Site, model: Model, settings: SiteSettings, projection: string): Site => ({
   ...site,
   model,
   settings,
-  shelf,
+  projection,
 })
 
-/** Makes a shelf ready to be filled. */
-export async function prepareShelf(transaction: Transaction, next: Site): Promise<void> {
+/** Makes a projection set ready to be filled. */
+export async function prepareProjection(transaction: Transaction, next: Site): Promise<void> {
   await addFactIndexes(transaction, next.model)
 }
 
 /**
- * Builds the rows of some entries on the next shelf.
+ * Builds the rows of some entries in the next projection set.
  * @param at when the adoption began: rows whose bytes it changes have changed then.
  */
 export async function buildBatch(
@@ -92,7 +92,7 @@ export async function buildBatch(
   const copies = await workingCopiesOf(transaction, next, typed.map(({ id }) => id)) // prettier-ignore
   const build = async (some: readonly { readonly id: string; readonly type: ContentType }[]): Promise<boolean> => {
     const published = some.map(({ id, type }) => ({ id, type, layers: histories.get(id)!.layers }))
-    const wrote = await shelvePublic(transaction, next, published, at, site.shelf)
+    const wrote = await projectPublic(transaction, next, published, at, site.projection)
     wrote.forEach(({ locales }, index) => {
       if (locales.length > 0 && changed.size <= maxNamed) changed.add(some[index]!.id)
     })
@@ -101,7 +101,7 @@ export async function buildBatch(
       const copy = copies.get(id)
       return copy ? [{ ...copy, history: histories.get(id)! }] : []
     })
-    await shelveDraft(transaction, next, drafts, at, site.shelf)
+    await projectDrafts(transaction, next, drafts, at, site.projection)
     return wrote.some(({ paths }) => Object.keys(paths).length > 0)
   }
   await build(typed.filter(({ type }) => type.parent === undefined))
@@ -137,9 +137,9 @@ export async function refuseLosses(
     `with asked as (select value as entry from json_each(?)), in_force as (
        select e.id as entry, e.revision as number from asked join entries e on e.id = asked.entry
        union select entry, revision from (select p.entry, p.revision, max(p.id) from asked join publications p on p.entry = asked.entry group by p.entry, p.layer))
-     select r.entry, r.document, r.model_version, (select title from drafts d where d.shelf = ? and d.entry = r.entry limit 1) as title
+     select r.entry, r.document, r.model_version, (select title from drafts d where d.projection = ? and d.entry = r.entry limit 1) as title
      from in_force f join revisions r on r.entry = f.entry and r.number = f.number`,
-    [JSON.stringify([...types.keys()]), site.shelf],
+    [JSON.stringify([...types.keys()]), site.projection],
   )
   for (const { entry, title, ...row } of rows)
     upgradeDocument(
@@ -158,8 +158,8 @@ export async function refuseLosses(
 
 const draftPaths = async (reader: Reader, site: Site, entry: string): Promise<string> =>
   JSON.stringify(
-    await reader.all('select locale, path from drafts where shelf = ? and entry = ? order by locale', [
-      site.shelf,
+    await reader.all('select locale, path from drafts where projection = ? and entry = ? order by locale', [
+      site.projection,
       entry,
     ]),
   )

@@ -3,13 +3,13 @@ import type { Reader, Transaction } from '../connection/reader.js'
 import { dropFactIndexes } from '../projections/factIndexes.js'
 import { siteIds, siteWithId } from '../sites/sites.js'
 
-/** Takes some rows of a shelf that is no longer read away. @returns whether any are left. */
-export async function clearShelf(transaction: Transaction, shelf: string, size: number): Promise<boolean> {
+/** Takes some rows of a projection set that is no longer read away. @returns whether any are left. */
+export async function clearProjection(transaction: Transaction, projection: string, size: number): Promise<boolean> {
   for (const table of ['published', 'drafts']) {
-    const some = `select entry from ${table} where shelf = ? limit ${size}`
-    const rows = await transaction.all(some, [shelf])
+    const some = `select entry from ${table} where projection = ? limit ${size}`
+    const rows = await transaction.all(some, [projection])
     if (rows.length === 0) continue
-    await transaction.run(`delete from ${table} where shelf = ? and entry in (${some})`, [shelf, shelf])
+    await transaction.run(`delete from ${table} where projection = ? and entry in (${some})`, [projection, projection])
     return true
   }
   await dropFactIndexes(transaction, await modelsInUse(transaction))
@@ -22,23 +22,23 @@ async function modelsInUse(reader: Reader): Promise<Model[]> {
   return all.flatMap((site) => (site.next ? [site.model, site.next.model] : [site.model]))
 }
 
-/** Whether a site reads from a shelf, or is about to. */
-export async function isShelfInUse(reader: Reader, shelf: string): Promise<boolean> {
-  return (await reader.all('select 1 from sites where shelf = ?1 or adoption = ?1', [shelf])).length > 0
+/** Whether a site reads from a projection set, or is about to. */
+export async function isProjectionInUse(reader: Reader, projection: string): Promise<boolean> {
+  return (await reader.all('select 1 from sites where projection = ?1 or adoption = ?1', [projection])).length > 0
 }
 
-/** The shelves that have rows. */
-export async function shelvesWithRows(reader: Reader): Promise<string[]> {
+/** The projection sets that have rows. */
+export async function projectionsWithRows(reader: Reader): Promise<string[]> {
   const all = new Set<string>()
   for (const table of ['published', 'drafts'])
     for (let after = ''; ;) {
       // One by one, each found by the primary key: there may be very many rows.
-      const [row] = await reader.all<{ shelf: string | null }>(
-        `select min(shelf) as shelf from ${table} where shelf > ?`,
+      const [row] = await reader.all<{ projection: string | null }>(
+        `select min(projection) as projection from ${table} where projection > ?`,
         [after],
       )
-      if (row!.shelf === null) break
-      after = row!.shelf
+      if (row!.projection === null) break
+      after = row!.projection
       all.add(after)
     }
   return [...all]

@@ -4,10 +4,17 @@ import { deleteEntriesOfType, forgetMerging, insertEntry, onlyEntryOf } from '..
 import { Act, type PublicChange } from '../events/act.js'
 import { writeDraftRows } from '../projections/editionWriting.js'
 import { withdrawLocales } from '../publications/retiringLocales.js'
-import { changeShelf, insertModel, insertSettings, siteWithId, type AdoptionTask, type Site } from '../sites/sites.js'
+import {
+  switchProjection,
+  insertModel,
+  insertSettings,
+  siteWithId,
+  type AdoptionTask,
+  type Site,
+} from '../sites/sites.js'
 import { maxNamed, refuseLosses, type Progress } from './building.js'
 
-/** One short transaction: from here on everybody reads the next shelf. */
+/** One short transaction: from here on everybody reads the next projection set. */
 export async function switchTo(
   transaction: Transaction,
   environment: Environment,
@@ -37,7 +44,7 @@ export async function switchTo(
     const gone = localeTags(site.settings).filter((tag) => !stays.includes(tag))
     await withdrawLocales(transaction, site, gone, { ...act, sequence: act.sequence })
   }
-  await changeShelf(transaction, site.id, next.shelf)
+  await switchProjection(transaction, site.id, next.projection)
   if ((task.model.conversions?.length ?? 0) > (site.model.conversions?.length ?? 0))
     await forgetMerging(transaction, site.id)
   // An entry of a type that is gone goes with it: only types with exactly one entry may go while they have it.
@@ -98,8 +105,8 @@ async function touchedSince(
 }
 
 /**
- * What a published reader sees differently on another shelf.
- * @param progress what the building of the shelf has found; `touched`, what was written since, is looked at again.
+ * What a published reader sees differently in another projection set.
+ * @param progress what the building of the projection set has found; `touched`, what was written since, is looked at again.
  */
 async function differenceOf(
   reader: Reader,
@@ -113,17 +120,17 @@ async function differenceOf(
   const rows = await reader.all<{
     entry: string
     type: string
-    shelf: string
+    projection: string
     locale: string
     doc: string
     path: string | null
   }>(
-    'select entry, type, shelf, locale, doc, path from published where shelf in (?, ?) and entry in (select value from json_each(?)) order by entry',
-    [site.shelf, next.shelf, JSON.stringify(suspects)],
+    'select entry, type, projection, locale, doc, path from published where projection in (?, ?) and entry in (select value from json_each(?)) order by entry',
+    [site.projection, next.projection, JSON.stringify(suspects)],
   )
-  const print = (entry: string, shelf: string) =>
-    JSON.stringify(rows.filter((row) => row.entry === entry && row.shelf === shelf).map(({ locale, doc, path }) => [locale, doc, path]).sort()) // prettier-ignore
-  const changed = suspects.filter((entry) => print(entry, site.shelf) !== print(entry, next.shelf))
+  const print = (entry: string, projection: string) =>
+    JSON.stringify(rows.filter((row) => row.entry === entry && row.projection === projection).map(({ locale, doc, path }) => [locale, doc, path]).sort()) // prettier-ignore
+  const changed = suspects.filter((entry) => print(entry, site.projection) !== print(entry, next.projection))
   const nameOf = (id: string) => (typeWithId(next.model, id) ?? typeWithId(site.model, id))?.name ?? ''
   const own = rows.filter((row) => changed.includes(row.entry))
   return {
@@ -132,23 +139,23 @@ async function differenceOf(
   }
 }
 
-/** Whether touched entries have other paths on the next shelf. */
+/** Whether touched entries have other paths in the next projection set. */
 async function touchedMove(
   reader: Reader,
   site: Site,
   next: Site,
   touched: readonly { readonly id: string }[],
 ): Promise<boolean> {
-  const rows = await reader.all<{ shelf: string; entry: string; locale: string; path: string | null }>(
-    'select shelf, entry, locale, path from published where shelf in (?, ?) and entry in (select value from json_each(?))',
-    [site.shelf, next.shelf, JSON.stringify(touched.map(({ id }) => id))],
+  const rows = await reader.all<{ projection: string; entry: string; locale: string; path: string | null }>(
+    'select projection, entry, locale, path from published where projection in (?, ?) and entry in (select value from json_each(?))',
+    [site.projection, next.projection, JSON.stringify(touched.map(({ id }) => id))],
   )
-  const on = (shelf: string) => JSON.stringify(rows.filter((row) => row.shelf === shelf).map((row) => [row.entry, row.locale, row.path]).sort()) // prettier-ignore
-  return on(site.shelf) !== on(next.shelf)
+  const on = (projection: string) => JSON.stringify(rows.filter((row) => row.projection === projection).map((row) => [row.entry, row.locale, row.path]).sort()) // prettier-ignore
+  return on(site.projection) !== on(next.projection)
 }
 
 /**
- * Records the paths that entries gain and lose by going over to another shelf.
+ * Records the paths that entries gain and lose by going over to another projection set.
  * @throws WisteriaError `conflict` that names a path which two entries would have.
  */
 async function movePaths(
@@ -162,12 +169,12 @@ async function movePaths(
   if (!progress.pathsMove && !(await touchedMove(transaction, site, next, touched))) return
   await transaction.run(
     `update paths set current = 0, since = ? where site = ? and current = 1
-       and not exists (select 1 from published n where n.shelf = ? and n.entry = paths.entry and n.locale = paths.locale and n.path = paths.path)`,
-    [at, site.id, next.shelf],
+       and not exists (select 1 from published n where n.projection = ? and n.entry = paths.entry and n.locale = paths.locale and n.path = paths.path)`,
+    [at, site.id, next.projection],
   )
   const [twice] = await transaction.all<{ path: string; one: string; other: string }>(
-    `select path, min(title) as one, max(title) as other from published where shelf = ? and path is not null group by path having count(*) > 1 limit 1`,
-    [next.shelf],
+    `select path, min(title) as one, max(title) as other from published where projection = ? and path is not null group by path having count(*) > 1 limit 1`,
+    [next.projection],
   )
   if (twice)
     throw new WisteriaError(
@@ -176,9 +183,9 @@ async function movePaths(
     )
   await transaction.run(
     `insert into paths (site, path, locale, entry, current, since)
-       select ?, n.path, n.locale, n.entry, 1, ? from published n where n.shelf = ? and n.path is not null
+       select ?, n.path, n.locale, n.entry, 1, ? from published n where n.projection = ? and n.path is not null
      on conflict (site, path) do update set locale = excluded.locale, entry = excluded.entry, current = 1,
        since = case when paths.current = 1 and paths.entry = excluded.entry and paths.locale = excluded.locale then paths.since else excluded.since end`,
-    [site.id, at, next.shelf],
+    [site.id, at, next.projection],
   )
 }

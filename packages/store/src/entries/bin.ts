@@ -51,8 +51,8 @@ export async function markDeleted(
     by,
     copy.id,
   ])
-  for (const shelf of [site.shelf, ...(site.next ? [site.next.shelf] : [])])
-    await transaction.run('delete from drafts where shelf = ? and entry = ?', [shelf, copy.id])
+  for (const projection of [site.projection, ...(site.next ? [site.next.projection] : [])])
+    await transaction.run('delete from drafts where projection = ? and entry = ?', [projection, copy.id])
 }
 
 /** Takes an entry out of the bin; its rows are still to be written. */

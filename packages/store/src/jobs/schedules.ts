@@ -56,8 +56,8 @@ async function withEntries(
   bindings: readonly string[],
 ): Promise<ScheduleWithEntry[]> {
   const rows = await reader.all<ScheduleRow & { title: string | null; type: string | null }>(
-    `select s.*, d.title, d.type from schedules s left join drafts d on d.shelf = ? and d.entry = s.entry and d.locale = ? where ${where}`,
-    [site.shelf, site.settings.defaultLocale, ...bindings],
+    `select s.*, d.title, d.type from schedules s left join drafts d on d.projection = ? and d.entry = s.entry and d.locale = ? where ${where}`,
+    [site.projection, site.settings.defaultLocale, ...bindings],
   )
   return rows.map((row) => ({ ...scheduleFrom(row), title: row.title ?? undefined, type: row.type ?? undefined }))
 }

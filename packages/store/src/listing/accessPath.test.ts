@@ -37,7 +37,7 @@ beforeAll(async () => {
         [entryAt(index), activity.id],
       )
       await run(
-        `insert into published (assets, shelf, type, entry, locale, doc, facts, refs, path, title, published_at, updated_at) values ('[]', 'site1', ?, ?, 'en', '{}', ?, '[]', null, '', '2031', '2031')`,
+        `insert into published (assets, projection, type, entry, locale, doc, facts, refs, path, title, published_at, updated_at) values ('[]', 'site1', ?, ?, 'en', '{}', ?, '[]', null, '', '2031', '2031')`,
         [activity.id, entryAt(index), JSON.stringify(factsOf(index))],
       )
     }
@@ -46,9 +46,9 @@ beforeAll(async () => {
       ['title', title],
     ])
       await run(
-        `create index fact_test_${name} on published (shelf, locale, ${factExpression(field!)}, entry) where type = '${activity.id}'`,
+        `create index fact_test_${name} on published (projection, locale, ${factExpression(field!)}, entry) where type = '${activity.id}'`,
       )
-    await run(`create index fact_test_entry on published (shelf, locale, entry) where type = '${activity.id}'`)
+    await run(`create index fact_test_entry on published (projection, locale, entry) where type = '${activity.id}'`)
   })
 })
 afterAll(async () => {
@@ -60,7 +60,7 @@ const where = (text: string): Condition =>
   readCondition(text, { model, owners: [activity], systemFacts: [], timeZone: 'UTC' }).condition
 const by = (field: string, descending = false): SortKey => ({ by: { field }, descending, name: field })
 const query = (more: Partial<Omit<ListQuery, 'edition'>>): ListQuery & { edition: 'published' } => ({
-  edition: 'published', shelf: 'site1', type: activity.id, locale: 'en', moment: { now: 0, timeZone: 'UTC' }, sort: [], limit: 20,
+  edition: 'published', projection: 'site1', type: activity.id, locale: 'en', moment: { now: 0, timeZone: 'UTC' }, sort: [], limit: 20,
   indexed: new Set([price, title]), budget: 1_000, ...more,
 }) // prettier-ignore
 
@@ -91,7 +91,7 @@ describe('how a list is found', () => {
     const plans: string[] = []
     const { rows } = await listEntries(watched(plans), query({ condition: where('title = "find 7"'), sort: [by(format), by(price)] })) // prettier-ignore
     expect(rows.map(({ entry }) => entry)).toHaveLength(Math.ceil((count - 7) / 1000))
-    expect(plans.some((step) => /SEARCH p USING INDEX sqlite_autoindex_published_1 \(shelf=\? AND entry=\? AND locale=\?\)/.test(step))).toBe(true) // prettier-ignore
+    expect(plans.some((step) => /SEARCH p USING INDEX sqlite_autoindex_published_1 \(projection=\? AND entry=\? AND locale=\?\)/.test(step))).toBe(true) // prettier-ignore
     expect(plans.filter((step) => /^SCAN p\b/.test(step))).toEqual([])
   })
 

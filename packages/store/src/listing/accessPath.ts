@@ -41,10 +41,10 @@ async function cachedEstimate(key: string, find: () => Promise<boolean>): Promis
   return holds
 }
 
-type Asked = Pick<ListQuery, 'edition' | 'shelf' | 'type' | 'locale' | 'condition' | 'moment' | 'indexed'>
+type Asked = Pick<ListQuery, 'edition' | 'projection' | 'type' | 'locale' | 'condition' | 'moment' | 'indexed'>
 
 const base = (query: Asked, of: string): { text: string; bindings: Binding[] } => ({
-  text: `${of}.shelf = ${literal(query.shelf)} and ${of}.type = ${literal(query.type!)} and ${of}.locale = ?`,
+  text: `${of}.projection = ${literal(query.projection)} and ${of}.type = ${literal(query.type!)} and ${of}.locale = ?`,
   bindings: [query.locale],
 })
 
@@ -53,7 +53,7 @@ export function hasMoreRows(reader: Reader, query: Asked, than: number): Promise
   if (query.type === undefined) return Promise.resolve(false)
   const { rows } = editionTables[query.edition]
   const { text, bindings } = base(query, 'p')
-  return cachedEstimate(`${rows} ${query.shelf} ${query.type} ${query.locale} ${than}`, async () => {
+  return cachedEstimate(`${rows} ${query.projection} ${query.type} ${query.locale} ${than}`, async () => {
     const found = await reader.all(
       `select 1 from ${rows} p where ${text} order by p.entry limit 1 offset ${than}`,
       bindings,

@@ -28,7 +28,7 @@ const tour = shapedType('tour')
 beforeAll(async () => {
   database = await Database.open({ file: join(folder, 'test.db') })
   await database.write(async (transaction) => {
-    await transaction.run("insert into sites values ('site1', 'test', 0, 1, 1, 0, 0, 'e', '', 'shelf1', null)")
+    await transaction.run("insert into sites values ('site1', 'test', 0, 1, 1, 0, 0, 'e', '', 'projection1', null)")
     await addFactIndexes(transaction, shapedModel)
   })
 })
@@ -37,7 +37,7 @@ afterAll(async () => {
   rmSync(folder, { recursive: true })
 })
 
-/** Puts entries on a shelf as the store itself does; another shelf holds the same under other facts, and must not show. */
+/** Puts entries in a projection set as the store itself does; another projection set holds the same under other facts, and must not show. */
 async function store(known: ReadonlyMap<string, Projection & { type: string }>): Promise<void> {
   await database.write(async (transaction) => {
     for (const table of ['draft_values', 'draft_refs', 'drafts', 'entries'])
@@ -49,9 +49,9 @@ async function store(known: ReadonlyMap<string, Projection & { type: string }>):
       )
     for (const [id, one] of known) {
       const row: EditionRow = { ...one, locale: 'nl', contentLocale: 'nl', doc: '{}', path: null }
-      for (const shelf of ['shelf1', 'shelf2']) {
+      for (const projection of ['projection1', 'projection2']) {
         const columns = {
-          shelf,
+          projection,
           type: shapedType(one.type).id,
           entry: id,
           ...columnsOf(row),
@@ -60,10 +60,10 @@ async function store(known: ReadonlyMap<string, Projection & { type: string }>):
           summary: 'new',
           version: 1,
         }
-        const values = shelf === 'shelf1' ? columns : { ...columns, facts: '{}' }
+        const values = projection === 'projection1' ? columns : { ...columns, facts: '{}' }
         await transaction.run(`insert into drafts (${Object.keys(values).join(', ')}) values (${Object.keys(values).map(() => '?').join(', ')})`, Object.values(values)) // prettier-ignore
-        if (shelf === 'shelf1')
-          await writeSideRows(transaction, 'draft', shelf, [{ entry: id, locale: 'nl', side: sideRowsOf(row) }])
+        if (projection === 'projection1')
+          await writeSideRows(transaction, 'draft', projection, [{ entry: id, locale: 'nl', side: sideRowsOf(row) }])
       }
     }
   })
@@ -79,13 +79,13 @@ async function found(condition: Condition, moment: Moment): Promise<string[]> {
 async function foundBy(condition: Condition, moment: Moment, byRow: boolean): Promise<string[]> {
   const { text, bindings } = conditionToSql(condition, {
     edition: 'draft',
-    shelf: 'shelf1',
+    projection: 'projection1',
     locale: 'nl',
     moment,
     byRow,
   })
   const rows = await database.all<{ entry: string }>(
-    `select p.entry from drafts p where p.shelf = 'shelf1' and p.type = '${tour.id}' and p.locale = 'nl' and ${text}`,
+    `select p.entry from drafts p where p.projection = 'projection1' and p.type = '${tour.id}' and p.locale = 'nl' and ${text}`,
     bindings,
   )
   return rows.map((row) => row.entry).sort()

@@ -32,7 +32,7 @@ async function store(entries: readonly SampleEntry[]): Promise<void> {
         [one.id, site, type(one.type).id, '', '', '', ''],
       )
       const single = Object.fromEntries(Object.entries(one.facts).filter(([, fact]) => !Array.isArray(fact)))
-      await run(`insert into drafts (assets, shelf, type, entry, locale, doc, facts, refs, path, title, published_at, updated_at, state, summary, version) values ('[]', ?, ?, ?, ?, ?, ?, ?, null, ?, ?, ?, ?, ?, 1)`, [
+      await run(`insert into drafts (assets, projection, type, entry, locale, doc, facts, refs, path, title, published_at, updated_at, state, summary, version) values ('[]', ?, ?, ?, ?, ?, ?, ?, null, ?, ?, ?, ?, ?, 1)`, [
         site, type(one.type).id, one.id, 'en', '{}', JSON.stringify(single), '[]', '', one.published, one.updated, one.state, one.state,
       ]) // prettier-ignore
       const references = new Set(
@@ -57,9 +57,15 @@ async function found(condition: Condition): Promise<string[]> {
 }
 
 async function foundBy(condition: Condition, byRow: boolean): Promise<string[]> {
-  const { text, bindings } = conditionToSql(condition, { edition: 'draft', shelf: site, locale: 'en', moment, byRow })
+  const { text, bindings } = conditionToSql(condition, {
+    edition: 'draft',
+    projection: site,
+    locale: 'en',
+    moment,
+    byRow,
+  })
   const rows = await database.all<{ entry: string }>(
-    `select p.entry from drafts p where p.shelf = '${site}' and p.type = '${type('activity').id}' and p.locale = 'en' and ${text}`,
+    `select p.entry from drafts p where p.projection = '${site}' and p.type = '${type('activity').id}' and p.locale = 'en' and ${text}`,
     bindings,
   )
   return rows.map((row) => row.entry).sort()
@@ -181,7 +187,7 @@ describe('query plans', () => {
     const { text, bindings } = listSql(
       {
         edition: 'published',
-        shelf: site,
+        projection: site,
         type: type('activity').id,
         locale: 'en',
         condition,
@@ -208,13 +214,13 @@ describe('query plans', () => {
   ])('%s seeks in the index of the field', async (where, name) => {
     expect(await plan(where)).toMatch(
       new RegExp(
-        `SEARCH p USING INDEX fact_published_${type('activity').id}_${id('activity', name)} \\(shelf=\\? AND locale=\\? AND <expr>`,
+        `SEARCH p USING INDEX fact_published_${type('activity').id}_${id('activity', name)} \\(projection=\\? AND locale=\\? AND <expr>`,
       ),
     )
   })
   it('a list of values seeks too, when sorted by the field', async () => {
     expect(await plan('day in [2031-05-04, 2031-05-05]', by('day'), 'with')).toMatch(
-      /SEARCH p USING INDEX fact_.*\(shelf=\? AND locale=\? AND <expr>=\?\)/,
+      /SEARCH p USING INDEX fact_.*\(projection=\? AND locale=\? AND <expr>=\?\)/,
     )
   })
   it('prefixes seek too', async () => {
@@ -223,7 +229,7 @@ describe('query plans', () => {
     const { text, bindings } = listSql(
       {
         edition: 'published',
-        shelf: site,
+        projection: site,
         type: type('museum').id,
         locale: 'en',
         condition,
@@ -254,7 +260,7 @@ describe('query plans', () => {
   )
   it('paging seeks to where the last page ended', async () => {
     const text = await plan(undefined, by('starts'), 'with', { values: ['2031-01-01'], entry: 'x' })
-    expect(text).toMatch(/SEARCH p USING INDEX fact_.*\(shelf=\? AND locale=\? AND <expr>>\?\)/)
+    expect(text).toMatch(/SEARCH p USING INDEX fact_.*\(projection=\? AND locale=\? AND <expr>>\?\)/)
     expect(text).not.toContain('TEMP B-TREE')
   })
   it('rows without the value are read by the same index', async () => {

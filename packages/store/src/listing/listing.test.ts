@@ -33,7 +33,7 @@ async function store(rows: readonly Row[]): Promise<void> {
         ...(price === undefined ? {} : { [id('activity', 'price')]: price }),
         ...(day === undefined ? {} : { [id('activity', 'day')]: day }),
       }
-      await run(`insert into published (assets, shelf, type, entry, locale, doc, facts, refs, path, title, published_at, updated_at) values ('[]', ?, ?, ?, ?, ?, ?, ?, null, ?, ?, ?)`, [
+      await run(`insert into published (assets, projection, type, entry, locale, doc, facts, refs, path, title, published_at, updated_at) values ('[]', ?, ?, ?, ?, ?, ?, ?, null, ?, ?, ?)`, [
         site, museum.id, entry, 'en', '{}', JSON.stringify(facts), '[]', '', '2031', '2031',
       ]) // prettier-ignore
     }
@@ -52,7 +52,7 @@ afterAll(async () => {
 })
 
 const query = (sort: SortKey[], limit: number, after?: Position): ListQuery & { edition: 'published' } => ({
-  edition: 'published', shelf: site, type: museum.id, locale: 'en', moment: { now: 0, timeZone: 'UTC' }, sort, limit, after,
+  edition: 'published', projection: site, type: museum.id, locale: 'en', moment: { now: 0, timeZone: 'UTC' }, sort, limit, after,
 }) // prettier-ignore
 
 /** What a page after page must come to: sorted, missing last either way, ties by entry in the first key's direction. */

@@ -116,8 +116,8 @@ type Found = Omit<ListQuery, 'sort' | 'limit' | 'after'>
 function ofQuery(query: Found, access: AccessPath): { terms: string[]; bindings: Binding[] } {
   // Those that are known by their ids are found by them: an index by the type must not be used then.
   const isFew = access.is === 'few'
-  const ofType = query.type === undefined ? "p.shelf > ''" : `${isFew ? '+' : ''}p.type = ${literal(query.type)}`
-  const terms = [`p.shelf = ${literal(query.shelf)}`, ofType, 'p.locale = ?']
+  const ofType = query.type === undefined ? "p.projection > ''" : `${isFew ? '+' : ''}p.type = ${literal(query.type)}`
+  const terms = [`p.projection = ${literal(query.projection)}`, ofType, 'p.locale = ?']
   const bindings: Binding[] = [query.locale]
   if (isFew) {
     terms.push('p.entry in (select value from json_each(?))')
@@ -147,7 +147,7 @@ function askedSql(
   }
   if (query.withoutArchived) terms.push('p.entry not in (select id from entries where archived_at is not null)')
   if (query.words !== undefined) {
-    const { text, bindings: more } = wordsSql(query.edition, query.words, query.shelf, query.locale)
+    const { text, bindings: more } = wordsSql(query.edition, query.words, query.projection, query.locale)
     terms.push(text)
     bindings.push(...more)
   }
@@ -162,8 +162,8 @@ function sortExpression({ by }: SortKey, query: Found): string {
     step === undefined
       ? factExpression(by.field, row)
       : `(select ${at(`k${depth}`, rest, depth + 1)} from ${refs} j${depth} cross join ${rows} k${depth}` +
-        ` on k${depth}.shelf = j${depth}.shelf and k${depth}.entry = j${depth}.target and k${depth}.locale = j${depth}.locale` +
-        ` where j${depth}.shelf = ${literal(query.shelf)} and j${depth}.entry = ${row}.entry and j${depth}.locale = ${row}.locale` +
+        ` on k${depth}.projection = j${depth}.projection and k${depth}.entry = j${depth}.target and k${depth}.locale = j${depth}.locale` +
+        ` where j${depth}.projection = ${literal(query.projection)} and j${depth}.entry = ${row}.entry and j${depth}.locale = ${row}.locale` +
         ` and j${depth}.field = ${literal(step)} and j${depth}.direct = 1 limit 1)`
   return at('p', by.through ?? [], 0)
 }
@@ -183,7 +183,7 @@ export function listSql(
     return {
       text:
         `select ${readColumns(query.edition, 'r')}${sortValues} from (${walk.text}) p cross join ${editionTables[query.edition].rows} r` +
-        ` on r.shelf = ${literal(query.shelf)} and r.entry = p.entry and r.locale = ?` +
+        ` on r.projection = ${literal(query.projection)} and r.entry = p.entry and r.locale = ?` +
         ` where ${asked.terms.join(' and ')} limit ${limit}`,
       bindings: [...walk.bindings, query.locale, ...asked.bindings],
     }

@@ -10,7 +10,7 @@ import { fewRows, hasMoreRows } from './accessPath.js'
  */
 export async function nextChangeAt(
   reader: Reader,
-  query: Pick<ListQuery, 'edition' | 'shelf' | 'type' | 'locale' | 'condition' | 'moment' | 'indexed'>,
+  query: Pick<ListQuery, 'edition' | 'projection' | 'type' | 'locale' | 'condition' | 'moment' | 'indexed'>,
 ): Promise<number> {
   if (!query.condition) return Infinity
   const { facts, daily, unknown } = timeDependenciesOf(query.condition)
@@ -24,7 +24,7 @@ export async function nextChangeAt(
     if (!isQuick && (await hasMoreRows(reader, query, fewRows))) return 0
     const expression = 'system' in by ? `p.${by.system}_at` : factExpression(by.field, 'p')
     const [next] = await reader.all<{ at: string }>(
-      `select ${expression} as at from ${rows} p where p.shelf = ${literal(query.shelf)} and p.type = ${literal(query.type)} and p.locale = ?` +
+      `select ${expression} as at from ${rows} p where p.projection = ${literal(query.projection)} and p.type = ${literal(query.type)} and p.locale = ?` +
         ` and ${expression} >= ? order by ${expression} limit 1`,
       [query.locale, new Date(query.moment.now + shift).toISOString()],
     )

@@ -16,14 +16,14 @@ import { workingCopiesOf } from '../entries/workingCopies.js'
 const folder = mkdtempSync(join(tmpdir(), 'wisteria-plans-'))
 let database: Database
 const museum = model.types.find((one) => one.name === 'museum')!
-const site = { id: 'site1', name: 'marram', shelf: 'shelf1', model, settings } as unknown as Site
+const site = { id: 'site1', name: 'marram', projection: 'projection1', model, settings } as unknown as Site
 const ids = Array.from({ length: 40 }, (_, index) => `entry${String(index).padStart(3, '0')}`)
 
 beforeAll(async () => {
   database = await Database.open({ file: join(folder, 'test.db') })
   await database.write(async ({ run }) => {
     await run('pragma defer_foreign_keys = on')
-    await run("insert into sites values ('site1', 'marram', 0, 1, 1, 0, 0, 'e', '', 'shelf1', null)")
+    await run("insert into sites values ('site1', 'marram', 0, 1, 1, 0, 0, 'e', '', 'projection1', null)")
     for (const id of ids) {
       await run(
         "insert into entries (id, site, type, version, revision, created_at, created_by, updated_at, updated_by, mergeable_from) values (?, 'site1', ?, 1, 1, '', '', '', '', 1)",
@@ -58,7 +58,7 @@ describe('what is named by its id', () => {
       const reader = watched(transaction, plans)
       expect((await workingCopiesOf(reader, site, ids)).size).toBe(40)
       expect((await publicHistoriesOf(reader, site, ids.map((id) => ({ id, type: museum })))).size).toBe(40) // prettier-ignore
-      const built = await buildBatch(reader, site, asAdopted(site, model, settings, 'shelf2'), unbuilt, 20, '2031')
+      const built = await buildBatch(reader, site, asAdopted(site, model, settings, 'projection2'), unbuilt, 20, '2031')
       expect(built).toMatchObject({ phase: 'all', after: ids[19], done: 20 })
     })
     const tables = [...plans].filter((step) => /^(SEARCH|SCAN)/.test(step) && !step.includes('VIRTUAL TABLE'))
@@ -70,7 +70,7 @@ describe('what is named by its id', () => {
 describe('what was set aside', () => {
   it('is left out of lists and counts without reading a row for it', async () => {
     const query = {
-      edition: 'draft', shelf: site.shelf, type: museum.id, locale: 'en', withoutArchived: true, moment: { now: 0, timeZone: 'UTC' },
+      edition: 'draft', projection: site.projection, type: museum.id, locale: 'en', withoutArchived: true, moment: { now: 0, timeZone: 'UTC' },
     } as const // prettier-ignore
     await database.write((transaction) => addFactIndexes(transaction, model))
     const plans = new Set<string>()
@@ -88,13 +88,13 @@ describe('what is found by its words', () => {
     const plans = new Set<string>()
     const reader = watched(database, plans)
     const asked = { type: undefined, locales: ['en'], limit: 5 }
-    await bestMatches(reader, site.shelf, '"tide"*', asked)
-    await bestMatches(reader, site.shelf, '"tide"*', { ...asked, type: museum.id })
+    await bestMatches(reader, site.projection, '"tide"*', asked)
+    await bestMatches(reader, site.projection, '"tide"*', { ...asked, type: museum.id })
     await countEntries(reader, {
-      edition: 'draft', shelf: site.shelf, type: museum.id, locale: 'en', words: '"tide"*', moment: { now: 0, timeZone: 'UTC' },
+      edition: 'draft', projection: site.projection, type: museum.id, locale: 'en', words: '"tide"*', moment: { now: 0, timeZone: 'UTC' },
     }) // prettier-ignore
     expect([...plans].some((step) => /SEARCH t USING INTEGER PRIMARY KEY/.test(step))).toBe(true)
     // `=` in the plan of a virtual table: asked of one row after another.
-    expect([...plans].filter((step) => /SEARCH t .*shelf=|VIRTUAL TABLE INDEX \d+:=/.test(step))).toEqual([])
+    expect([...plans].filter((step) => /SEARCH t .*projection=|VIRTUAL TABLE INDEX \d+:=/.test(step))).toEqual([])
   })
 })

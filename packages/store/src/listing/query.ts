@@ -17,8 +17,8 @@ export interface SortKey {
 
 export interface ListQuery {
   readonly edition: Edition
-  /** The shelf of the site. */
-  readonly shelf: string
+  /** The projection set of the site. */
+  readonly projection: string
   /** Internal id; undefined for entries of all types. */
   readonly type: string | undefined
   readonly locale: string

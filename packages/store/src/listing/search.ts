@@ -9,13 +9,13 @@ import { editionTables, type Edition } from '../projections/editionTables.js'
 export function wordsSql(
   edition: Edition,
   expression: string,
-  shelf: string,
+  projection: string,
   locale: string,
 ): { text: string; bindings: Binding[] } {
   const { texts, words } = editionTables[edition]
   return {
-    text: `p.entry in (select t.entry from ${words} w cross join ${texts} t on t.id = w.rowid where w.${words} match ? and t.shelf = ? and t.locale = ?)`,
-    bindings: [expression, shelf, locale],
+    text: `p.entry in (select t.entry from ${words} w cross join ${texts} t on t.id = w.rowid where w.${words} match ? and t.projection = ? and t.locale = ?)`,
+    bindings: [expression, projection, locale],
   }
 }
 
@@ -34,7 +34,7 @@ const maxRanked = 200
  */
 export async function bestMatches(
   reader: Reader,
-  shelf: string,
+  projection: string,
   expression: string,
   {
     type,
@@ -44,9 +44,9 @@ export async function bestMatches(
 ): Promise<Found[]> {
   const rows = await reader.all<Found>(
     `select t.entry, t.locale from draft_words w cross join draft_texts t on t.id = w.rowid
-     ${type === undefined ? '' : 'cross join drafts d on d.shelf = t.shelf and d.entry = t.entry and d.locale = t.locale and d.type = ?'}
-     where w.draft_words match ? and t.shelf = ? order by bm25(draft_words, 10.0, 1.0, 0.5), t.entry limit ${maxRanked}`,
-    [...(type === undefined ? [] : [type]), expression, shelf],
+     ${type === undefined ? '' : 'cross join drafts d on d.projection = t.projection and d.entry = t.entry and d.locale = t.locale and d.type = ?'}
+     where w.draft_words match ? and t.projection = ? order by bm25(draft_words, 10.0, 1.0, 0.5), t.entry limit ${maxRanked}`,
+    [...(type === undefined ? [] : [type]), expression, projection],
   )
   const found = new Map<string, Found>()
   const rank = ({ locale }: Found) => locales.indexOf(locale)

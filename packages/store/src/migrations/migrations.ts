@@ -8,6 +8,7 @@ import * as mending from './0007-mending.js'
 import * as holding from './0008-holding.js'
 import * as accounts from './0009-accounts.js'
 import * as contentLocales from './0010-content-locales.js'
+import * as projections from './0011-projections.js'
 
 /** In the order in which they are run. What is in one never changes: databases out there have been through it. */
 export const migrations = [
@@ -21,4 +22,5 @@ export const migrations = [
   holding,
   accounts,
   contentLocales,
+  projections,
 ]

@@ -20,8 +20,8 @@ export async function completeRows(
 ): Promise<number> {
   const { rows: table } = editionTables[edition]
   const rows = await transaction.all<{ entry: string }>(
-    `select distinct entry from ${table} where content_locale = '' and shelf in (?, ?) limit ${limit}`,
-    [site.shelf, site.next?.shelf ?? site.shelf],
+    `select distinct entry from ${table} where content_locale = '' and projection in (?, ?) limit ${limit}`,
+    [site.projection, site.next?.projection ?? site.projection],
   )
   const ids = rows.map(({ entry }) => entry)
   const copies = await workingCopiesOf(transaction, site, ids)

@@ -23,7 +23,7 @@ export const readColumns = (edition: Edition, of: string): string =>
   edition === 'draft'
     ? `${of}.*`
     : Object.keys(published.columns)
-        .filter((name) => name !== 'shelf' && name !== 'facts')
+        .filter((name) => name !== 'projection' && name !== 'facts')
         .map((name) => `${of}.${name}`)
         .join(', ')
 

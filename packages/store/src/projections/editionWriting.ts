@@ -33,11 +33,11 @@ export async function writePublicRows(
   layers: PublicLayers | undefined,
   at: string,
 ): Promise<RowsChanged> {
-  const [changed] = await shelvePublic(transaction, site, [{ id: entry, type, layers }], at)
+  const [changed] = await projectPublic(transaction, site, [{ id: entry, type, layers }], at)
   const next = nextOf(site, type)
   if (next) {
     const upgraded = layers && upgradeLayers(next.site, next.type, layers, site.model.version)
-    await shelvePublic(transaction, next.site, [{ id: entry, type: next.type, layers: upgraded }], at, site.shelf)
+    await projectPublic(transaction, next.site, [{ id: entry, type: next.type, layers: upgraded }], at, site.projection)
   }
   return changed!
 }
@@ -66,10 +66,10 @@ export interface ToPublish {
 }
 
 /**
- * Puts published rows of some entries on the shelf of one site, as that has its model. `from` is the shelf that they have
+ * Puts published rows of some entries in the projection set of one site, as that has its model. `from` is the projection set that they have
  * a past on. None of them may be the parent of another. @returns what changed, in their order.
  */
-export async function shelvePublic(
+export async function projectPublic(
   transaction: Transaction,
   site: Site,
   entries: readonly ToPublish[],
@@ -87,7 +87,7 @@ export async function shelvePublic(
       complete: (row, before) => ({ ...row, published_at: before?.published_at ?? at }),
     })
   }
-  return writeRows(transaction, 'published', site.shelf, wanted, at, from)
+  return writeRows(transaction, 'published', site.projection, wanted, at, from)
 }
 
 /** Rebuilds an entry's rows of the draft edition from its working copy. @returns how it stands. */
@@ -100,13 +100,13 @@ export async function writeDraftRows(
   history: PublicHistory,
   at: string,
 ): Promise<DraftStanding> {
-  const [standing] = await shelveDraft(transaction, site, [{ ...entry, type, document, history }], at)
+  const [standing] = await projectDrafts(transaction, site, [{ ...entry, type, document, history }], at)
   const next = nextOf(site, type)
   if (next) {
     const layers = history.layers && upgradeLayers(next.site, next.type, history.layers, site.model.version)
     const upgraded = upgradeDocument(next.site.model, next.type, document, site.model.version)
     const draft = { ...entry, type: next.type, document: upgraded, history: { ...history, layers } }
-    await shelveDraft(transaction, next.site, [draft], at, site.shelf)
+    await projectDrafts(transaction, next.site, [draft], at, site.projection)
   }
   return standing!
 }
@@ -120,8 +120,8 @@ export interface ToDraft {
   readonly history: PublicHistory
 }
 
-/** Puts draft rows of some entries on the shelf of one site, as `shelvePublic` does. @returns how they stand, in their order. */
-export async function shelveDraft(
+/** Puts draft rows of some entries in the projection set of one site, as `projectPublic` does. @returns how they stand, in their order. */
+export async function projectDrafts(
   transaction: Transaction,
   site: Site,
   entries: readonly ToDraft[],
@@ -150,7 +150,7 @@ export async function shelveDraft(
       }),
     })
   }
-  const changed = await writeRows(transaction, 'draft', site.shelf, wanted, at, from)
+  const changed = await writeRows(transaction, 'draft', site.projection, wanted, at, from)
   return all.map((one, index) => {
     const { standing, paths } = changed[index]!
     return { ...one, paths: standing, moved: Object.keys(paths).length > 0 }
@@ -166,8 +166,8 @@ export async function parentPathsOf(
 ): Promise<ParentPath> {
   if (parent === undefined) return () => null
   const rows = await reader.all<{ locale: string; path: string | null }>(
-    `select locale, path from ${editionTables[edition].rows} where shelf = ? and entry = ?`,
-    [site.shelf, parent],
+    `select locale, path from ${editionTables[edition].rows} where projection = ? and entry = ?`,
+    [site.projection, parent],
   )
   const paths = new Map(rows.map((row) => [row.locale, row.path]))
   return (locale) => paths.get(locale) ?? undefined
@@ -186,9 +186,9 @@ export async function childrenOf(
   if (fields.length === 0 || parents.length === 0) return []
   const { refs, rows } = editionTables[edition]
   const found = await reader.all<{ entry: string; type: string }>(
-    `select distinct r.entry, t.type from ${refs} r join ${rows} t on t.shelf = r.shelf and t.entry = r.entry and t.locale = r.locale
-     where r.shelf = ? and r.direct = 1 and r.field in (${fields.map(() => '?').join(', ')}) and r.target in (${parents.map(() => '?').join(', ')}) order by r.entry`,
-    [site.shelf, ...fields, ...parents],
+    `select distinct r.entry, t.type from ${refs} r join ${rows} t on t.projection = r.projection and t.entry = r.entry and t.locale = r.locale
+     where r.projection = ? and r.direct = 1 and r.field in (${fields.map(() => '?').join(', ')}) and r.target in (${parents.map(() => '?').join(', ')}) order by r.entry`,
+    [site.projection, ...fields, ...parents],
   )
   return found.map(({ entry, type }) => ({ id: entry, type: typeWithId(site.model, type)! }))
 }

@@ -6,7 +6,7 @@ import { editionTables, factExpression, literal } from './editionTables.js'
  * The database's indexes that a model declares, in both editions: for each type one in the order of entries and one in the
  * order of changes, and an expression index for each field with `index: true` that holds one comparable value. (Fields that
  * hold many are served by the side tables.) All of them are partial by type: an index over all types would have more columns
- * to match, and without statistics SQLite takes that for the better one. They serve every shelf, so that one which is being
+ * to match, and without statistics SQLite takes that for the better one. They serve every projection set, so that one which is being
  * built has them from its first row: making an index reads the whole table, and others wait for that.
  */
 function indexesOf(model: Model): Map<string, string> {
@@ -15,7 +15,7 @@ function indexesOf(model: Model): Map<string, string> {
     for (const type of model.types) {
       const only = `where type = ${literal(type.id)}`
       const index = (name: string, column: string) =>
-        wanted.set(`fact_${rows}_${type.id}_${name}`, `on ${rows} (shelf, locale, ${column}entry) ${only}`)
+        wanted.set(`fact_${rows}_${type.id}_${name}`, `on ${rows} (projection, locale, ${column}entry) ${only}`)
       index('entry', '')
       index('updated', 'updated_at, ')
       index('published', 'published_at, ')

@@ -79,8 +79,8 @@ async function takePath(
   const holder = await holderOf(transaction, site.id, path)
   if (holder?.isCurrent && !(holder.entry === entry && holder.locale === locale)) {
     const [other] = await transaction.all<{ title: string }>(
-      'select title from published where shelf = ? and entry = ? and locale = ?',
-      [site.shelf, holder.entry, holder.locale],
+      'select title from published where projection = ? and entry = ? and locale = ?',
+      [site.projection, holder.entry, holder.locale],
     )
     const message = `${path} belongs to “${other?.title ?? holder.entry}”. Choose another slug.`
     throw new WisteriaError('conflict', message, {
@@ -98,8 +98,8 @@ async function takePath(
 /** The path that a working copy has in a locale; null where it has none. */
 export async function draftPathOf(reader: Reader, site: Site, entry: string, locale: string): Promise<string | null> {
   const [row] = await reader.all<{ path: string | null }>(
-    'select path from drafts where shelf = ? and entry = ? and locale = ?',
-    [site.shelf, entry, locale],
+    'select path from drafts where projection = ? and entry = ? and locale = ?',
+    [site.projection, entry, locale],
   )
   return row?.path ?? null
 }
@@ -130,7 +130,7 @@ export function publicPaths(
   },
 ): Promise<PublicPath[]> {
   const terms = ['p.site = ?', 'p.path > ?', 'p.current = 1']
-  const bindings = [site.shelf, site.id, asked.after]
+  const bindings = [site.projection, site.id, asked.after]
   for (const [column, value] of [
     ['r.type', asked.type],
     ['p.locale', asked.locale],
@@ -146,7 +146,7 @@ export function publicPaths(
   const hidden = metadata.length > 0 ? `coalesce(case r.type ${metadata.join(' ')} end, 0)` : '0'
   return reader.all<PublicPath>(
     `select p.path, p.locale, p.entry, r.type, r.content_locale, ${hidden} as hidden, r.updated_at from paths p cross join published r
-     on r.shelf = ? and r.entry = p.entry and r.locale = p.locale and r.path = p.path
+     on r.projection = ? and r.entry = p.entry and r.locale = p.locale and r.path = p.path
      where ${terms.join(' and ')} order by p.path limit ${asked.limit}`,
     bindings,
   )
@@ -168,8 +168,8 @@ export const slugsOf = (
   const slug = factExpression(asked.slug)
   return reader.all(
     `select entry as id, ${slug} as slug, updated_at as updatedAt from published
-     where shelf = ? and type = ${literal(asked.type)} and locale = ? and entry > ? and ${slug} is not null order by entry limit ?`,
-    [site.shelf, asked.locale, asked.after, asked.limit],
+     where projection = ? and type = ${literal(asked.type)} and locale = ? and entry > ? and ${slug} is not null order by entry limit ?`,
+    [site.projection, asked.locale, asked.after, asked.limit],
   )
 }
 

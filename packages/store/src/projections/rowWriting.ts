@@ -26,7 +26,7 @@ export interface RowsChanged {
   readonly locales: readonly string[]
   /** Old and new path, for locales where they differ. */
   readonly paths: Readonly<Record<string, { readonly from: string | null; readonly to: string | null }>>
-  /** Whether any path differs from where it was, on this shelf or on the one it came from. */
+  /** Whether any path differs from where it was, in this projection set or on the one it came from. */
   readonly moved: boolean
   /** Where it can be read now, by locale. */
   readonly standing: Readonly<Record<string, string>>
@@ -40,24 +40,24 @@ export interface BesideRow {
 }
 
 /**
- * Makes the rows of some entries on a shelf what they are to be: rows that stay the same are not touched. Rows that are
+ * Makes the rows of some entries in a projection set what they are to be: rows that stay the same are not touched. Rows that are
  * new are brought together, many in a statement.
- * @param from the shelf that the entries have a past on, when this one is new.
+ * @param from the projection set that the entries have a past on, when this one is new.
  * @returns what changed, in the order of the entries.
  */
 export async function writeRows(
   transaction: Transaction,
   edition: Edition,
-  shelf: string,
+  projection: string,
   entries: readonly EntryRows[],
   at: string,
   from?: string,
 ): Promise<RowsChanged[]> {
   const { rows: table } = editionTables[edition]
   const found = await transaction.all<FoundRow>(
-    `select o.*, ${edition === 'draft' ? '(select p.published_at from published p where p.shelf = o.shelf and p.entry = o.entry and p.locale = o.locale)' : 'null'} as public_since
-     from ${table} o where o.shelf in (?, ?) and o.entry in (select value from json_each(?))`,
-    [shelf, from ?? shelf, JSON.stringify(entries.map(({ entry }) => entry))],
+    `select o.*, ${edition === 'draft' ? '(select p.published_at from published p where p.projection = o.projection and p.entry = o.entry and p.locale = o.locale)' : 'null'} as public_since
+     from ${table} o where o.projection in (?, ?) and o.entry in (select value from json_each(?))`,
+    [projection, from ?? projection, JSON.stringify(entries.map(({ entry }) => entry))],
   )
   const byEntry = new Map<string, FoundRow[]>(entries.map(({ entry }) => [entry, []]))
   for (const row of found) byEntry.get(row.entry)!.push(row)
@@ -70,8 +70,8 @@ export async function writeRows(
   const all: RowsChanged[] = []
   for (const { entry, type, rows, complete } of entries) {
     const on = (of: string) =>
-      new Map(byEntry.get(entry)!.flatMap((row) => (row.shelf === of ? [[row.locale, row] as const] : [])))
-    const before = on(shelf)
+      new Map(byEntry.get(entry)!.flatMap((row) => (row.projection === of ? [[row.locale, row] as const] : [])))
+    const before = on(projection)
     const past = from === undefined ? before : on(from)
     const changed: string[] = []
     const paths: Record<string, { from: string | null; to: string | null }> = {}
@@ -79,7 +79,7 @@ export async function writeRows(
     for (const row of rows) {
       const old = before.get(row.locale)
       const was = past.get(row.locale) ?? old
-      const own = { shelf, type: type.id, entry, ...columnsOf(row), published_at: null, updated_at: at }
+      const own = { projection, type: type.id, entry, ...columnsOf(row), published_at: null, updated_at: at }
       const isSame = was !== undefined && readsTheSame(was, own)
       const next = complete({ ...own, updated_at: isSame ? was.updated_at : later(was?.updated_at, at) }, was)
       if (!isSame) changed.push(row.locale)
@@ -113,13 +113,13 @@ export async function writeRows(
   if (gone.length > 0)
     await transaction.run(
       `delete from ${table} where rowid in (
-         select o.rowid from json_each(?) g cross join ${table} o on o.shelf = ? and o.entry = g.value ->> 0 and o.locale = g.value ->> 1)`,
-      [JSON.stringify(gone), shelf],
+         select o.rowid from json_each(?) g cross join ${table} o on o.projection = ? and o.entry = g.value ->> 0 and o.locale = g.value ->> 1)`,
+      [JSON.stringify(gone), projection],
     )
-  await standAnew(transaction, table, shelf, standing)
+  await standAnew(transaction, table, projection, standing)
   await insertMany(transaction, table, fresh)
-  await writeSideRows(transaction, edition, shelf, beside)
-  await writeWords(transaction, edition, shelf, texts)
+  await writeSideRows(transaction, edition, projection, beside)
+  await writeWords(transaction, edition, projection, texts)
   return all
 }
 
@@ -150,7 +150,7 @@ const saysTheSame = (a: object, b: object): boolean =>
 async function standAnew(
   transaction: Transaction,
   table: string,
-  shelf: string,
+  projection: string,
   rows: readonly EditionTableRow[],
 ): Promise<void> {
   const [first] = rows
@@ -159,8 +159,8 @@ async function standAnew(
   const list = rows.map((row) => [row.entry, row.locale, ...columns.map((column) => (row as never)[column])])
   await transaction.run(
     `update ${table} set ${columns.map((column, index) => `${column} = g.value ->> ${index + 2}`).join(', ')}
-     from json_each(?) g where +${table}.shelf = ? and ${table}.entry = g.value ->> 0 and ${table}.locale = g.value ->> 1`,
-    [JSON.stringify(list), shelf],
+     from json_each(?) g where +${table}.projection = ? and ${table}.entry = g.value ->> 0 and ${table}.locale = g.value ->> 1`,
+    [JSON.stringify(list), projection],
   )
 }
 
@@ -168,18 +168,18 @@ async function standAnew(
 export async function writeSideRows(
   transaction: Transaction,
   edition: Edition,
-  shelf: string,
+  projection: string,
   rows: readonly BesideRow[],
 ): Promise<void> {
   const { values, refs } = editionTables[edition]
   await insertMany(
     transaction,
     values,
-    rows.flatMap(({ entry, locale, side }) => side.values.map((value) => ({ shelf, entry, locale, ...value }))),
+    rows.flatMap(({ entry, locale, side }) => side.values.map((value) => ({ projection, entry, locale, ...value }))),
   )
   await insertMany(
     transaction,
     refs,
-    rows.flatMap(({ entry, locale, side }) => side.refs.map((ref) => ({ shelf, entry, locale, ...ref }))),
+    rows.flatMap(({ entry, locale, side }) => side.refs.map((ref) => ({ projection, entry, locale, ...ref }))),
   )
 }

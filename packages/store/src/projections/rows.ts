@@ -14,8 +14,8 @@ export async function rowOfEntry(
   locale: string,
 ): Promise<EditionTableRow | undefined> {
   const [row] = await reader.all<EditionTableRow>(
-    `select * from ${editionTables[edition].rows} where shelf = ? and entry = ? and locale = ?`,
-    [site.shelf, entry, locale],
+    `select * from ${editionTables[edition].rows} where projection = ? and entry = ? and locale = ?`,
+    [site.projection, entry, locale],
   )
   return row
 }
@@ -28,8 +28,8 @@ export const rowsInAllLocales = (
   entries: readonly string[],
 ): Promise<EditionTableRow[]> =>
   reader.all(
-    `select * from ${editionTables[edition].rows} where shelf = ? and entry in (select value from json_each(?))`,
-    [site.shelf, JSON.stringify(entries)],
+    `select * from ${editionTables[edition].rows} where projection = ? and entry in (select value from json_each(?))`,
+    [site.projection, JSON.stringify(entries)],
   )
 
 /** The rows of some entries in one locale, with the columns that answers are made of. */
@@ -41,8 +41,8 @@ export const rowsInLocale = (
   locale: string,
 ): Promise<EditionTableRow[]> =>
   reader.all(
-    `select ${readColumns(edition, 'p')} from ${editionTables[edition].rows} p where shelf = ? and locale = ? and entry in (select value from json_each(?))`,
-    [site.shelf, locale, JSON.stringify(entries)],
+    `select ${readColumns(edition, 'p')} from ${editionTables[edition].rows} p where projection = ? and locale = ? and entry in (select value from json_each(?))`,
+    [site.projection, locale, JSON.stringify(entries)],
   )
 
 /** What may be known of an entry that is referred to. */
@@ -63,8 +63,8 @@ export const namedRowsInLocale = (
   locale: string,
 ): Promise<NamedRow[]> =>
   reader.all(
-    `select entry, type, path, title from ${editionTables[edition].rows} where shelf = ? and locale = ? and entry in (select value from json_each(?))`,
-    [site.shelf, locale, JSON.stringify(entries)],
+    `select entry, type, path, title from ${editionTables[edition].rows} where projection = ? and locale = ? and entry in (select value from json_each(?))`,
+    [site.projection, locale, JSON.stringify(entries)],
   )
 
 /** What is known of some public entries, by entry: in the default locale, or in any that they can be read in. */
@@ -74,8 +74,8 @@ export async function namedPublicRows(
   entries: readonly string[],
 ): Promise<Map<string, NamedRow>> {
   const rows = await reader.all<NamedRow>(
-    `select entry, type, path, title from published where shelf = ? and entry in (select value from json_each(?)) order by locale = ?, entry`,
-    [site.shelf, JSON.stringify(entries), site.settings.defaultLocale],
+    `select entry, type, path, title from published where projection = ? and entry in (select value from json_each(?)) order by locale = ?, entry`,
+    [site.projection, JSON.stringify(entries), site.settings.defaultLocale],
   )
   return new Map(rows.map((row) => [row.entry, row]))
 }
@@ -88,8 +88,8 @@ export async function draftAtPath(
   preferred: string | undefined,
 ): Promise<EditionTableRow | undefined> {
   const [row] = await reader.all<EditionTableRow>(
-    'select * from drafts where shelf = ? and path = ? order by entry <> ?, entry limit 1',
-    [site.shelf, path, preferred ?? ''],
+    'select * from drafts where projection = ? and path = ? order by entry <> ?, entry limit 1',
+    [site.projection, path, preferred ?? ''],
   )
   return row
 }
@@ -97,8 +97,8 @@ export async function draftAtPath(
 /** Whether a working copy has one of some paths. */
 export async function hasDraftAtPath(reader: Reader, site: Site, paths: readonly string[]): Promise<boolean> {
   const rows = await reader.all(
-    'select 1 from drafts where shelf = ? and path in (select value from json_each(?)) limit 1',
-    [site.shelf, JSON.stringify(paths)],
+    'select 1 from drafts where projection = ? and path in (select value from json_each(?)) limit 1',
+    [site.projection, JSON.stringify(paths)],
   )
   return rows.length > 0
 }
@@ -111,8 +111,8 @@ export async function firstPublicRow(
   locale: string,
 ): Promise<EditionTableRow | undefined> {
   const [row] = await reader.all<EditionTableRow>(
-    'select * from published where shelf = ? and type = ? and locale = ? order by entry limit 1',
-    [site.shelf, type, locale],
+    'select * from published where projection = ? and type = ? and locale = ? order by entry limit 1',
+    [site.projection, type, locale],
   )
   return row
 }
@@ -124,8 +124,8 @@ export const draftRowsIn = (
   wanted: readonly { readonly entry: string; readonly locale: string }[],
 ): Promise<DraftRow[]> =>
   reader.all(
-    `select d.* from json_each(?) w cross join drafts d on d.shelf = ? and d.entry = w.value ->> 'entry' and d.locale = w.value ->> 'locale' order by w.key`,
-    [JSON.stringify(wanted), site.shelf],
+    `select d.* from json_each(?) w cross join drafts d on d.projection = ? and d.entry = w.value ->> 'entry' and d.locale = w.value ->> 'locale' order by w.key`,
+    [JSON.stringify(wanted), site.projection],
   )
 
 /** Where an entry can be read in an edition: its path in each locale, null where it has none, and the locale of its words. */
@@ -136,12 +136,15 @@ export const pathsOfEntry = (
   entry: string,
 ): Promise<{ locale: string; path: string | null; contentLocale: string }[]> =>
   reader.all(
-    `select locale, path, content_locale as contentLocale from ${editionTables[edition].rows} where shelf = ? and entry = ?`,
-    [site.shelf, entry],
+    `select locale, path, content_locale as contentLocale from ${editionTables[edition].rows} where projection = ? and entry = ?`,
+    [site.projection, entry],
   )
 
 export async function isPublic(reader: Reader, site: Site, entry: string): Promise<boolean> {
-  const rows = await reader.all('select 1 from published where shelf = ? and entry = ? limit 1', [site.shelf, entry])
+  const rows = await reader.all('select 1 from published where projection = ? and entry = ? limit 1', [
+    site.projection,
+    entry,
+  ])
   return rows.length > 0
 }
 
@@ -153,8 +156,8 @@ export async function publicTitleOf(
   locale: string,
 ): Promise<string | undefined> {
   const [row] = await reader.all<{ title: string }>(
-    'select title from published where shelf = ? and entry = ? and locale = ?',
-    [site.shelf, entry, locale],
+    'select title from published where projection = ? and entry = ? and locale = ?',
+    [site.projection, entry, locale],
   )
   return row?.title
 }
@@ -170,7 +173,7 @@ export async function publicEntryWithFact(
   except: string,
 ): Promise<{ readonly entry: string; readonly title: string } | undefined> {
   const [row] = await reader.all<{ entry: string; title: string }>(
-    `select entry, title from published p where p.shelf = ${literal(site.shelf)} and p.type = ${literal(type.id)}
+    `select entry, title from published p where p.projection = ${literal(site.projection)} and p.type = ${literal(type.id)}
        and p.locale = ? and ${factExpression(field.id, 'p')} = ? and p.entry <> ? limit 1`,
     [locale, fact, except],
   )
@@ -180,8 +183,8 @@ export async function publicEntryWithFact(
 /** How the working copy of an entry stands, by locale. */
 export async function standingOf(reader: Reader, site: Site, entry: string): Promise<Omit<DraftStanding, 'moved'>> {
   const rows = await reader.all<Pick<DraftRow, 'locale' | 'path' | 'state' | 'freshness'>>(
-    'select locale, path, state, freshness from drafts where shelf = ? and entry = ?',
-    [site.shelf, entry],
+    'select locale, path, state, freshness from drafts where projection = ? and entry = ?',
+    [site.projection, entry],
   )
   const byLocale = <Value>(pick: (row: (typeof rows)[number]) => Value | undefined) =>
     Object.fromEntries(rows.flatMap((row) => (pick(row) === undefined ? [] : [[row.locale, pick(row)!]])))
@@ -209,8 +212,8 @@ export async function standingsOf(
   entries: readonly string[],
 ): Promise<Map<string, LocaleStanding[]>> {
   const rows = await reader.all<Pick<DraftRow, 'entry' | 'locale' | 'state' | 'freshness' | 'title'>>(
-    'select entry, locale, state, freshness, title from drafts where shelf = ? and entry in (select value from json_each(?))',
-    [site.shelf, JSON.stringify(entries)],
+    'select entry, locale, state, freshness, title from drafts where projection = ? and entry in (select value from json_each(?))',
+    [site.projection, JSON.stringify(entries)],
   )
   const byEntry = new Map<string, LocaleStanding[]>(entries.map((entry) => [entry, []]))
   for (const { state, freshness, ...row } of rows)
@@ -230,9 +233,9 @@ export async function namesOf(
 ): Promise<Readonly<Record<string, string>>> {
   if (ids.length === 0) return {}
   const rows = await reader.all<{ id: string; name: string }>(
-    `select entry as id, title as name from drafts where shelf = ? and locale = ? and entry in (select value from json_each(?))
+    `select entry as id, title as name from drafts where projection = ? and locale = ? and entry in (select value from json_each(?))
      union all select id, name from assets where id in (select value from json_each(?)) and +site = ?`,
-    [site.shelf, site.settings.defaultLocale, JSON.stringify(ids), JSON.stringify(ids), site.id],
+    [site.projection, site.settings.defaultLocale, JSON.stringify(ids), JSON.stringify(ids), site.id],
   )
   return Object.fromEntries(rows.map(({ id, name }) => [id, name]))
 }

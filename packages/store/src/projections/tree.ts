@@ -27,14 +27,14 @@ export async function treeRows(reader: Reader, site: Site, most: number, below?:
   }
   const ofType = (type: ContentType): string =>
     `select d.entry, d.type, d.title, d.path, d.summary,
-       (select r.target from draft_refs r where r.shelf = d.shelf and r.entry = d.entry and r.locale = d.locale and r.direct = 1
+       (select r.target from draft_refs r where r.projection = d.projection and r.entry = d.entry and r.locale = d.locale and r.direct = 1
           and r.field = ${literal(fieldNamed(type, type.parent!)!.id)} limit 1) as parent,
        ${fact(type, type.order)} as place, ${fact(type, type.menu)} as menu
-     from drafts d where d.shelf = ?1 and d.locale = ?2 and d.type = ${literal(type.id)} and d.summary <> 'archived'`
+     from drafts d where d.projection = ?1 and d.locale = ?2 and d.type = ${literal(type.id)} and d.summary <> 'archived'`
   const where = below === undefined ? '' : below === null ? 'where parent is null' : 'where parent = ?4'
   const rows = await reader.all<Omit<TreeRow, 'order' | 'isInMenu'> & { place: number | null; menu: number | null }>(
     `select * from (${types.map(ofType).join(' union all ')}) ${where} order by place is null, place, title, entry limit ?3`,
-    [site.shelf, site.settings.defaultLocale, most, ...(typeof below === 'string' ? [below] : [])],
+    [site.projection, site.settings.defaultLocale, most, ...(typeof below === 'string' ? [below] : [])],
   )
   return rows.map(({ place, menu, ...row }) => ({ ...row, order: place, isInMenu: menu === null ? null : menu === 1 }))
 }

@@ -16,7 +16,7 @@ export interface TextRow {
 export async function writeWords(
   transaction: Transaction,
   edition: Edition,
-  shelf: string,
+  projection: string,
   rows: readonly TextRow[],
 ): Promise<void> {
   if (rows.length === 0) return
@@ -24,7 +24,7 @@ export async function writeWords(
   const kept = await insertReturning<{ id: number; entry: string; locale: string }>(
     transaction,
     texts,
-    rows.map(({ entry, row }) => ({ shelf, entry, locale: row.locale })),
+    rows.map(({ entry, row }) => ({ projection, entry, locale: row.locale })),
     'id, entry, locale',
   )
   const numbers = new Map(kept.map(({ id, entry, locale }) => [`${entry} ${locale}`, id]))
@@ -46,14 +46,15 @@ const batch = 200
 export async function fillWords(transaction: Transaction, site: Site, edition: Edition): Promise<boolean> {
   const { rows, texts } = editionTables[edition]
   const missing = await transaction.all<{ entry: string }>(
-    `select distinct d.entry from ${rows} d left join ${texts} t on t.shelf = d.shelf and t.entry = d.entry and t.locale = d.locale
-     where d.shelf = ? and t.id is null limit ${batch}`,
-    [site.shelf],
+    `select distinct d.entry from ${rows} d left join ${texts} t on t.projection = d.projection and t.entry = d.entry and t.locale = d.locale
+     where d.projection = ? and t.id is null limit ${batch}`,
+    [site.projection],
   )
   const ids = missing.map(({ entry }) => entry)
-  for (const id of ids) await transaction.run(`delete from ${texts} where shelf = ? and entry = ?`, [site.shelf, id])
+  for (const id of ids)
+    await transaction.run(`delete from ${texts} where projection = ? and entry = ?`, [site.projection, id])
   const found = await textsOf(transaction, site, edition, ids)
-  await writeWords(transaction, edition, site.shelf, found)
+  await writeWords(transaction, edition, site.projection, found)
   return found.length > 0 && missing.length === batch
 }
 
@@ -83,4 +84,4 @@ async function textsOf(reader: Reader, site: Site, edition: Edition, ids: readon
 
 /** Forgets the words of a site's entries in an edition, so that they can be kept anew. */
 export const forgetWords = (transaction: Transaction, site: Site, edition: Edition): Promise<number> =>
-  transaction.run(`delete from ${editionTables[edition].texts} where shelf = ?`, [site.shelf])
+  transaction.run(`delete from ${editionTables[edition].texts} where projection = ?`, [site.projection])

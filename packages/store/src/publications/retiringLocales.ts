@@ -29,10 +29,10 @@ export async function useOfLocale(
        (select count(*) from now n where layer = ?2 and not exists (
          select 1 from now o where o.entry = n.entry and o.layer in (select value from json_each(?3)))) as only,
        (select count(*) from paths where site = ?1 and locale = ?2 and current = 1) as paths,
-       (select count(*) from drafts where shelf = ?4 and locale = ?2 and content_locale = ?2) as drafts,
+       (select count(*) from drafts where projection = ?4 and locale = ?2 and content_locale = ?2) as drafts,
        (select count(*) from schedules where site = ?1 and state = 'planned'
          and exists (select 1 from json_each(locales) where value = ?2)) as schedules`,
-    [site.id, locale, JSON.stringify(stays), site.shelf],
+    [site.id, locale, JSON.stringify(stays), site.projection],
   )
   return row!
 }

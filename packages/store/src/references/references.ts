@@ -42,8 +42,8 @@ export async function typesOfEntries(reader: Reader, site: Site, ids: readonly s
 /** The public entries that refer to one, by id. */
 export async function publicReferrers(reader: Reader, site: Site, target: string, most: number): Promise<string[]> {
   const rows = await reader.all<{ entry: string }>(
-    'select distinct entry from published_refs where shelf = ? and target = ? order by entry limit ?',
-    [site.shelf, target, most],
+    'select distinct entry from published_refs where projection = ? and target = ? order by entry limit ?',
+    [site.projection, target, most],
   )
   return rows.map(({ entry }) => entry)
 }
@@ -55,9 +55,9 @@ export async function hiddenTargets(
   entry: string,
 ): Promise<{ id: string; type: string; title: string }[]> {
   const rows = await reader.all<{ id: string; type: string; title: string }>(
-    `select distinct d.entry as id, d.type, d.title from draft_refs r indexed by draft_refs_by_entry join drafts d on d.shelf = r.shelf and d.entry = r.target and d.locale = ?
-     where r.shelf = ? and r.entry = ? and not exists (select 1 from published p where p.shelf = r.shelf and p.entry = r.target)`,
-    [site.settings.defaultLocale, site.shelf, entry],
+    `select distinct d.entry as id, d.type, d.title from draft_refs r indexed by draft_refs_by_entry join drafts d on d.projection = r.projection and d.entry = r.target and d.locale = ?
+     where r.projection = ? and r.entry = ? and not exists (select 1 from published p where p.projection = r.projection and p.entry = r.target)`,
+    [site.settings.defaultLocale, site.projection, entry],
   )
   return rows.map((row) => ({ ...row, type: typeWithId(site.model, row.type)?.name ?? '' }))
 }
@@ -66,8 +66,8 @@ export async function hiddenTargets(
 export async function publicHoldersOf(reader: Reader, site: Site, asset: string): Promise<PublicChange | undefined> {
   const rows = await reader.all<{ entry: string; type: string; path: string | null }>(
     `select distinct p.entry, p.type, p.path from published_refs r indexed by published_refs_by_target
-     join published p on p.shelf = r.shelf and p.entry = r.entry and p.locale = r.locale where r.shelf = ? and r.target = ?`,
-    [site.shelf, asset],
+     join published p on p.projection = r.projection and p.entry = r.entry and p.locale = r.locale where r.projection = ? and r.target = ?`,
+    [site.projection, asset],
   )
   if (rows.length === 0) return undefined
   const types = new Map(rows.map((row) => [row.entry, typeWithId(site.model, row.type)?.name ?? '']))

@@ -30,12 +30,12 @@ export async function referrersOf(
      from (
        select r.entry, r.number = h.revision as draft, 0 as public, iif(r.number = h.revision, null, r.number) as number
          from revision_refs r join entries h on h.id = r.entry where r.target = ?1
-       union all select entry, 0, 1, null from published_refs where shelf = ?2 and target = ?1
+       union all select entry, 0, 1, null from published_refs where projection = ?2 and target = ?1
      ) u join entries e on e.id = u.entry
      where e.site = ?3 and e.id <> ?1 and e.type in (select value from json_each(?4))
      group by e.id ${only === 'current' ? 'having max(u.draft) = 1 or max(u.public) = 1' : ''}
      order by e.id limit ${maxReferrers}`,
-    [target, site.shelf, site.id, JSON.stringify(site.model.types.map(({ id }) => id))],
+    [target, site.projection, site.id, JSON.stringify(site.model.types.map(({ id }) => id))],
   )
   const copies = new Map([
     ...(await workingCopiesOf(reader, site, rows.flatMap((row) => (row.bin ? [] : [row.id])))),

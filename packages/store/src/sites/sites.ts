@@ -15,8 +15,8 @@ export interface Site {
   readonly sequence: number
   /** As events and answers carry it: `<epoch>.<number>`. */
   readonly publicGeneration: string
-  /** The shelf its rows are read from. */
-  readonly shelf: string
+  /** The projection set its rows are read from. */
+  readonly projection: string
   /** While another model or other settings are being adopted: the site as it will be. Whoever writes rows writes both. */
   readonly next?: Site
 }
@@ -26,7 +26,7 @@ export interface AdoptionTask {
   readonly what: 'model' | 'settings'
   readonly model: Model
   readonly settings: SiteSettings
-  readonly shelf: string
+  readonly projection: string
   /** When it began: rows that it changes have changed then. */
   readonly at: string
   /** The number of the first event since it began. */
@@ -93,11 +93,11 @@ async function siteOf(reader: Reader, row: SiteRow): Promise<Site> {
     settingsVersion: row.settings_version,
     sequence: row.sequence,
     publicGeneration: `${row.epoch}.${row.generation}`,
-    shelf: row.shelf,
+    projection: row.projection,
   }
   if (row.adoption === null) return site
   const task = await once(`adoption ${row.adoption}`, () => adoptionTask(reader, row.adoption!))
-  return { ...site, next: { ...site, model: task.model, settings: task.settings, shelf: task.shelf } }
+  return { ...site, next: { ...site, model: task.model, settings: task.settings, projection: task.projection } }
 }
 
 async function adoptionTask(reader: Reader, job: string): Promise<AdoptionTask> {
@@ -216,7 +216,7 @@ export async function markAdoption(
   else await transaction.run('update sites set adoption = ? where id = ? and adoption = ?', [job, site, only])
 }
 
-/** Has a site read from another shelf; the adoption that built it is no longer under way. */
-export async function changeShelf(transaction: Transaction, site: string, shelf: string): Promise<void> {
-  await transaction.run('update sites set shelf = ?, adoption = null where id = ?', [shelf, site])
+/** Has a site read from another projection set; the adoption that built it is no longer under way. */
+export async function switchProjection(transaction: Transaction, site: string, projection: string): Promise<void> {
+  await transaction.run('update sites set projection = ?, adoption = null where id = ?', [projection, site])
 }

@@ -2,7 +2,7 @@ import { integer, key, nullable, scalar, table, text, type RowOf } from './table
 
 /** Of `published` and of `drafts`: the same columns, and nothing shared. */
 const edition = {
-  shelf: key(text),
+  projection: key(text),
   type: text,
   entry: key(text),
   locale: key(text),
@@ -34,14 +34,14 @@ export const drafts = table('drafts', {
 export type DraftRow = RowOf<typeof drafts>
 
 const values = {
-  shelf: text,
+  projection: text,
   entry: text,
   locale: text,
   field: text,
   value: scalar,
 }
 const refs = {
-  shelf: text,
+  projection: text,
   entry: text,
   locale: text,
   field: text,

@@ -14,9 +14,9 @@ export const sites = table('sites', {
   /** Changes when a backup is restored, so that generations of two histories are never compared. */
   epoch: text,
   created_at: text,
-  /** The shelf that the site's rows are read from. */
-  shelf: text,
-  /** The job that is putting rows on another shelf, while there is one. */
+  /** The projection set that the site's rows are read from. */
+  projection: text,
+  /** The job that is putting rows in another projection set, while there is one. */
   adoption: nullable(text),
 })
 export type SiteRow = RowOf<typeof sites>

@@ -116,8 +116,8 @@ function randomQuery(seed: number): { query: string; variables: Record<string, u
 const ids = new Map<string, string[]>()
 beforeAll(async () => {
   for (const { type, entry } of await database.all<{ type: string; entry: string }>(
-    'select distinct type, entry from published where shelf = ?',
-    [site.shelf],
+    'select distinct type, entry from published where projection = ?',
+    [site.projection],
   )) {
     const { name } = site.model.types.find(({ id }) => id === type)!
     ids.set(name, [...(ids.get(name) ?? []), entry])

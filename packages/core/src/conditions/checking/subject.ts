@@ -1,0 +1,79 @@
+import type { Comparison } from '../../fields/shape.js'
+import { kindOf, shapeOf, type Field, type FieldOwner } from '../../model/model.js'
+import { didYouMean } from '../../text/nearest.js'
+import type { FactSource, Subject, SystemFact } from '../condition.js'
+import type { WrittenPath } from '../expression.js'
+import type { Checking } from './checking.js'
+import { dotted, followPath, stepTo } from './followPath.js'
+
+/** What a test compares. */
+export interface CheckedSubject {
+  readonly subject: Subject
+  readonly comparison: Comparison
+  /** As messages name it. */
+  readonly label: string
+  /** The values that it can have, where these are known. */
+  readonly options: readonly string[] | undefined
+}
+
+const systemComparisons: Record<SystemFact, Comparison> = {
+  type: 'exact',
+  state: 'exact',
+  updated: 'dateTime',
+  published: 'dateTime',
+}
+const stateNames = ['new', 'public', 'edited', 'withdrawn', 'archived']
+
+export const subjectOf = (checking: Checking, path: WrittenPath, from: readonly FieldOwner[]): CheckedSubject =>
+  path.names.at(-1)!.startsWith('$') ? systemSubject(checking, path, from) : fieldSubject(checking, path, from)
+
+function systemSubject(checking: Checking, path: WrittenPath, from: readonly FieldOwner[]): CheckedSubject {
+  const last = path.names.at(-1)!
+  const before =
+    path.names.length > 1
+      ? followPath(checking, { ...path, names: path.names.slice(0, -1) }, from, 'entries')
+      : undefined
+  const name = last.slice(1) as SystemFact
+  if (!(name in systemComparisons)) {
+    const known = Object.keys(systemComparisons).map((one) => '$' + one)
+    checking.fail(path.at, `\`${last}\` is not a fact of the system.${didYouMean(last, known)}`)
+  }
+  if (!checking.context.systemFacts.includes(name))
+    checking.fail(
+      path.at,
+      checking.context.own
+        ? `\`${last}\` cannot be asked in a rule of a form${checking.context.systemFacts.length > 0 ? '' : '; of the facts of the system only `lockIf` may ask one, `$state`'}.`
+        : `\`${last}\` cannot be asked of the published edition.`,
+    )
+  if (!before && !checking.context.own && from.some((owner) => !('cardinality' in owner)))
+    checking.fail(path.at, `\`${last}\` is a fact of an entry, and ${from[0]!.name} is a group in one.`)
+  const options =
+    name === 'state' ? stateNames : name === 'type' ? checking.context.model.types.map((type) => type.name) : undefined
+  const fact: FactSource = { is: 'system', name }
+  return {
+    subject: { steps: before ? [...before.steps, stepTo('entries', before.fields)] : [], fact } satisfies Subject,
+    comparison: systemComparisons[name],
+    label: last,
+    options,
+  }
+}
+
+function fieldSubject(checking: Checking, path: WrittenPath, from: readonly FieldOwner[]): CheckedSubject {
+  const { steps, fields, isRepeated } = followPath(checking, path, from)
+  const first = fields[0]!
+  const comparison = kindOf(first).comparison
+  const label = `${dotted(path)} (kind ${first.kind})`
+  if (comparison === undefined) return checking.fail(path.at, `${label} cannot be compared.`)
+  const ids = fields.map((field) => field.id)
+  const many = isRepeated || (first.many && comparison !== 'presence')
+  const fact: FactSource =
+    comparison === 'reference' ? { is: 'reference', fields: ids } : { is: 'field', fields: ids, many }
+  const shape = shapeOf(first)
+  const options = shape.is === 'choice' ? [...new Set(fields.flatMap((field) => choicesOf(field)))] : undefined
+  return { subject: { steps, fact } satisfies Subject, comparison, label, options }
+}
+
+function choicesOf(field: Field): string[] {
+  const shape = shapeOf(field)
+  return shape.is === 'choice' ? shape.options.map((option) => option.value) : []
+}

@@ -1,0 +1,123 @@
+import { kindNamed } from '../../fields/kinds.js'
+import type { Field, FieldOwner, Model } from '../../model/model.js'
+import { kindOptions, type Located } from '../files.js'
+import { conversionBetween } from '../reshaping.js'
+import type { FieldSource } from '../schema.js'
+import { labelFrom, listOf, present } from '../words.js'
+import type { Resolving } from './resolving.js'
+
+/** Names that every entry or block answers to, so no field may have them. */
+const reservedFieldNames = new Set([
+  'id', 'entryId', 'path', 'paths', 'locale', 'contentLocale', 'type', 'block', 'handle', 'publishedAt', 'updatedAt', 'state', 'values',
+  'and', 'or', 'not', 'any', 'in', 'true', 'false', 'null',
+]) // prettier-ignore
+
+/** The fields of a type, block type or group, with the ids that they had. */
+export function resolveFields(
+  resolving: Resolving,
+  located: Located<unknown>,
+  sources: Readonly<Record<string, FieldSource>>,
+  old: FieldOwner | undefined,
+  around: readonly string[],
+  then: FieldOwner | undefined,
+): Field[] {
+  const taken = new Map<string, string>()
+  for (const [name, { was }] of Object.entries(sources)) for (const one of listOf(was)) taken.set(one, name)
+  return Object.entries(sources).map(([name, field]) => {
+    const at = [...around, 'fields', name]
+    if (reservedFieldNames.has(name))
+      resolving.problems.push(
+        located.problem(at, 'reservedName', `\`${name}\` is a word of Wisteria's own. Choose another name.`, true),
+      )
+    const holder = taken.get(name)
+    if (holder !== undefined && holder !== name)
+      resolving.problems.push(
+        located.problem(
+          at,
+          'nameTaken',
+          `\`${name}\` is what \`${holder}\` was called, and it still answers to that. Take \`was: ${name}\` away from it first, or choose another name.`,
+          true,
+        ),
+      )
+    const was = listOf(field.was).filter((one) => one !== name)
+    const same = resolving.predecessor(
+      old?.fields ?? [],
+      name,
+      was,
+      (message) => resolving.problems.push(located.problem([...at, 'was'], 'badRename', message)),
+      then && { olds: then.fields, last: (id) => lastField(resolving.past, id) },
+    )
+    const meant = then?.fields.find((one) => one.name === name)
+    const kind = kindNamed(field.kind)
+    const many = field.many ?? false
+    const made: Field = {
+      id: same?.id ?? resolving.mint('f'),
+      name,
+      ...(was.length > 0 ? { aliases: was } : {}),
+      kind: field.kind,
+      label: field.label ?? labelFrom(name),
+      ...present({
+        help: field.help,
+        example: field.example,
+        section: field.section,
+        showIf: field.showIf,
+        requireIf: field.requireIf,
+        lockIf: field.lockIf,
+      }),
+      required: field.required ?? false,
+      localized: field.localized ?? false,
+      many,
+      ...(field.count ? { count: field.count } : {}),
+      ...(field.unique ? { unique: true } : {}),
+      index: field.unique === true || (field.index ?? kind.indexed),
+      ...(field.default === undefined ? {} : { default: defaultOf(field.default) }),
+      ...(field.kind === 'group'
+        ? {
+            fields: resolveFields(
+              resolving,
+              located,
+              field['fields'] as Record<string, FieldSource>,
+              same?.fields ? (same as Field & FieldOwner) : undefined,
+              at,
+              meant?.fields ? (meant as Field & FieldOwner) : undefined,
+            ),
+          }
+        : {}),
+      options: kindOptions(field),
+    }
+    const conversion = same && conversionBetween(same, made)
+    if (conversion)
+      resolving.conversions.push({
+        version: resolving.version,
+        field: made.id,
+        ...conversion,
+        locale: resolving.site.defaultLocale,
+        timeZone: resolving.site.timeZone,
+      })
+    return made
+  })
+}
+
+const defaultOf = (written: unknown): NonNullable<Field['default']> => {
+  const keys = typeof written === 'object' && written !== null ? Object.keys(written) : []
+  return keys.length === 1 && keys[0] === 'expression'
+    ? { expression: String((written as { expression: unknown }).expression) }
+    : { value: written }
+}
+
+/** A field as it last was, wherever it stood. */
+function lastField(past: readonly Model[], id: string): Field | undefined {
+  const within = (fields: readonly Field[]): Field | undefined => {
+    for (const field of fields) {
+      const found = field.id === id ? field : within(field.fields ?? [])
+      if (found) return found
+    }
+    return undefined
+  }
+  for (const model of past.toReversed())
+    for (const owner of [...model.types, ...model.blockTypes]) {
+      const found = within(owner.fields)
+      if (found) return found
+    }
+  return undefined
+}

@@ -1,0 +1,85 @@
+import type { Problem } from '../../base/errors.js'
+import type { Conversion, Model } from '../../model/model.js'
+import type { ModelSite } from '../checks/check.js'
+import type { Located } from '../files.js'
+import type { BlockSource, TypeSource } from '../schema.js'
+
+/** Something of an older model that may go on under another name. */
+export interface Known {
+  readonly id: string
+  readonly name: string
+  readonly aliases?: readonly string[]
+}
+
+export type ResolvingSite = ModelSite & { readonly defaultLocale: string }
+
+/** One making of a model from its source: what it comes from, and what was found out on the way. */
+export class Resolving {
+  readonly before: Model
+  readonly site: ResolvingSite
+  /** Every model that has been in force, oldest first, where a file says that its names are of one of them. */
+  readonly past: readonly Model[]
+  readonly problems: Problem[] = []
+  readonly conversions: Conversion[]
+  nextId: number
+  /** What of the older model goes on already. */
+  readonly #claimed = new Set<string>()
+
+  constructor(before: Model, site: ResolvingSite, past: readonly Model[]) {
+    this.before = before
+    this.site = site
+    this.past = past
+    this.conversions = [...(before.conversions ?? [])]
+    this.nextId = before.nextId
+  }
+
+  /** The version that the model will be. */
+  get version(): number {
+    return this.before.version + 1
+  }
+
+  /** A new internal id. */
+  mint(prefix: 't' | 'b' | 'f'): string {
+    return `${prefix}${this.nextId++}`
+  }
+
+  /** What a thing was before this proposal: by its name, else by `was:`. */
+  predecessor<T extends Known>(
+    olds: readonly T[],
+    name: string,
+    was: readonly string[],
+    tell: (message: string) => void,
+    then?: { readonly olds: readonly T[]; readonly last: (id: string) => T | undefined },
+  ): T | undefined {
+    // What had the name in the model that the file speaks of: as it is now, or as it last was.
+    const meant = then?.olds.find((old) => old.name === name)
+    if (meant && !this.#claimed.has(meant.id) && !olds.some((old) => was.includes(old.name) && old.id !== meant.id)) {
+      this.#claimed.add(meant.id)
+      return olds.find((old) => old.id === meant.id) ?? then!.last(meant.id) ?? meant
+    }
+    const own = olds.find((old) => old.name === name)
+    const renamed = olds.find((old) => was.includes(old.name))
+    if (own && renamed && own !== renamed)
+      tell(`\`${name}\` says that it was \`${renamed.name}\`, and \`${name}\` is there already: it cannot be both.`)
+    const found = own ?? renamed ?? olds.find((old) => was.some((one) => old.aliases?.includes(one)))
+    if (!found || this.#claimed.has(found.id)) return undefined
+    this.#claimed.add(found.id)
+    return found
+  }
+
+  /** The model whose names a file speaks, when it says so. */
+  modelThen(located: Located<TypeSource | BlockSource>): Model | undefined {
+    const { namesOf } = located.source
+    if (namesOf === undefined || this.past.length === 0) return undefined
+    const found = this.past.find((one) => one.version === namesOf)
+    if (!found)
+      this.problems.push(
+        located.problem(
+          ['namesOf'],
+          'unknownVersion',
+          `There is no version ${namesOf} of the model; the newest is ${this.before.version}.`,
+        ),
+      )
+    return found
+  }
+}

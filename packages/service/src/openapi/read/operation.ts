@@ -1,0 +1,54 @@
+import { localeTags, type ContentType } from '@wisteria/core'
+import type { Site } from '@wisteria/store'
+import type { Route } from '../../kernel/route.js'
+import { errors, parametersOf, type Schema } from '../parts.js'
+import type { Example } from './examples.js'
+import { parameterDescriptions } from './parameters.js'
+
+/** What the document of a site is made from. */
+export interface ReadDocument {
+  readonly site: Site
+  readonly routes: readonly Route[]
+  /** By type, of those that have a public entry. */
+  readonly examples: ReadonlyMap<string, Example>
+}
+
+/** Paths of the document, with their operations by method. */
+export type Paths = Readonly<Record<string, Schema>>
+
+/** The route that is asked with GET and ends so. */
+export const routeAt = ({ routes }: ReadDocument, end: string): Route =>
+  routes.find(({ path, method }) => path.endsWith(end) && method === 'GET')!
+
+/** The path of a route in the document of one site. */
+export const pathIn = ({ path }: Route): string => path.replace('/read/v1/{site}', '')
+
+/** The errors that any operation may answer with. */
+export const common = errors('badRequest', 'unauthenticated', 'forbidden', 'notFound', 'tooMany')
+
+/** The operation of a route: what is said of it, its parameters and its answers. */
+export function operation(
+  { site }: ReadDocument,
+  route: Route,
+  type: ContentType | undefined,
+  example: Example | undefined,
+  more: Schema,
+): Schema {
+  return {
+    summary: route.summary.split(/[.:]/)[0],
+    description: route.summary,
+    parameters: parametersOf(pathIn(route), route.query, {
+      ...parameterDescriptions(site, type, example),
+      ...(route.path.endsWith('/paths')
+        ? {
+            locale: {
+              description: 'Lists only the paths of this locale. Without it, the paths of all locales.',
+              schema: { type: 'string', enum: localeTags(site.settings) },
+            },
+          }
+        : {}),
+    }).filter(({ name, in: place }) => !(place === 'path' && name === 'type' && type)),
+    ...more,
+    responses: { ...common, ...(more['responses'] as Schema) },
+  }
+}

@@ -1,0 +1,55 @@
+import { localeTags, maxDepth, type ContentType } from '@wisteria/core'
+import type { Site } from '@wisteria/store'
+import type { Schema } from '../parts.js'
+import type { Example } from './examples.js'
+
+/** What the parameters of reads mean; examples are of the site's own where there are some. */
+export function parameterDescriptions(
+  site: Site,
+  type: ContentType | undefined,
+  example: Example | undefined,
+): Record<string, Schema> {
+  const locales = localeTags(site.settings)
+  const field = type?.fields.find(({ kind }) => kind === 'text')?.name
+  const choice = type?.fields.find(({ kind, many }) => kind === 'choice' && !many)
+  const option = (choice?.options['options'] as { value: string }[] | undefined)?.[0]?.value
+  const condition = option ? `${choice!.name} = ${JSON.stringify(option)}` : field ? `${field} has value` : undefined
+  return {
+    where: {
+      description: 'A condition that the entries meet.',
+      ...(condition ? { examples: { one: { value: condition } } } : {}),
+    },
+    search: { description: 'Words that the entries hold, by their beginnings or their stems.' },
+    sort: {
+      description: 'Fields to sort by, also through references (`museum.name`); a minus before one sorts downwards.',
+      ...(field ? { examples: { one: { value: `-${field}` } } } : {}),
+    },
+    limit: { description: 'How many at most.', schema: { type: 'integer', minimum: 1, maximum: 100, default: 20 } },
+    after: { description: '`next` of the page before.' },
+    count: { description: 'Whether the answer says how many there are in all.', schema: { type: 'boolean' } },
+    pick: {
+      description:
+        'What is wanted of each entry: fields, with what is inside them in parentheses: `title, museum(name, town), body(as: html), cover(w: 640, address)`. `values` then has only that.',
+      ...(field ? { examples: { one: { value: field } } } : {}),
+    },
+    depth: {
+      description: 'How far references are followed, where `pick` does not say it. 0 leaves them as id and type.',
+      schema: { type: 'integer', minimum: 0, maximum: maxDepth, default: 0 },
+    },
+    locale: {
+      description: `The site's default when left out. \`auto\` takes the one that \`Accept-Language\` likes best.`,
+      schema: { type: 'string', enum: [...locales, 'auto'] },
+    },
+    locales: { description: 'Every locale at once: each entry has its locales in `locales`.' },
+    edition: { description: 'Working copies need a key that may read them.' },
+    richText: { description: 'The form of structured text where `pick` does not say it.' },
+    generation: { description: 'As an event carries it: the answer is no older.' },
+    path: { description: 'The path of a page.', ...(example?.path ? { example: example.path } : {}) },
+    id: { description: 'The id of an entry.', ...(example ? { example: example.id } : {}) },
+    type: {
+      description: 'The name of a type.',
+      schema: { type: 'string', enum: site.model.types.map(({ name }) => name) },
+    },
+    since: { description: 'The position of the last answer.', schema: { type: 'integer', minimum: 0 } },
+  }
+}

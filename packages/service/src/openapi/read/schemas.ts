@@ -1,0 +1,16 @@
+import type { Schema } from '../parts.js'
+
+export const ref = (name: string): Schema => ({ $ref: `#/components/schemas/${name}` })
+export const json = (schema: Schema, example?: unknown): Schema => ({
+  'application/json': { schema, ...(example === undefined ? {} : { example }) },
+})
+
+/** An object with all of these properties. */
+export const object = (properties: Record<string, Schema>): Schema => ({
+  type: 'object',
+  properties,
+  required: Object.keys(properties),
+})
+export const text = { type: 'string' }
+export const instant = { type: 'string', format: 'date-time' }
+export const cursor = { type: ['string', 'null'] }

@@ -1,0 +1,68 @@
+import type { FactSource, Subject } from '@wisteria/core'
+import { literal } from '../../projections/editionTables.js'
+import { factOf, isOneOf, jsonPath, sign, type Compiling, type Row } from './compiling.js'
+import { anyOf, passesThrough } from './steps.js'
+
+/** A test of a subject: on the row itself, or on any row or value that it leads to. */
+export const testSubject = (
+  compiling: Compiling,
+  subject: Subject,
+  row: Row,
+  positive: boolean,
+  on: (expression: string) => string,
+): string =>
+  subject.steps.length > 0
+    ? passesThrough(compiling, subject.steps, row, positive, (last) =>
+        testFact(compiling, subject.fact, last, true, on),
+      )
+    : testFact(compiling, subject.fact, row, positive, on)
+
+function testFact(
+  compiling: Compiling,
+  fact: FactSource,
+  row: Row,
+  positive: boolean,
+  on: (expression: string) => string,
+): string {
+  switch (fact.is) {
+    case 'system':
+      return sign(on(systemColumn(fact.name, row.alias)), positive)
+    case 'reference':
+      return passesThrough(compiling, [{ to: 'entries', fields: fact.fields }], row, positive, (last) =>
+        on(`${last.alias}.entry`),
+      )
+    case 'field': {
+      if (!fact.many) {
+        const expressions = fact.fields.map((field) => factOf(field, row))
+        return sign(on(expressions.length === 1 ? expressions[0]! : `coalesce(${expressions.join(', ')})`), positive)
+      }
+      const value = compiling.alias('v')
+      if (row.is === 'element')
+        return anyOf(
+          fact.fields,
+          positive,
+          (field) => `json_each(${row.alias}.value, '${jsonPath(field)}') ${value}`,
+          () => on(`${value}.value`),
+        )
+      if (compiling.context.byRow)
+        return anyOf(
+          ['all'],
+          positive,
+          () => `${compiling.tables.values} ${value}`,
+          () =>
+            `${value}.projection = ${literal(compiling.context.projection)} and ${value}.entry = ${row.alias}.entry and ${value}.locale = ${compiling.bind(compiling.context.locale)}` +
+            ` and ${value}.field ${isOneOf(fact.fields)} and ${on(`${value}.value`)}`,
+        )
+      const inside =
+        `select ${value}.entry from ${compiling.tables.values} ${value} where ${value}.projection = ${literal(compiling.context.projection)} and ${value}.field ${isOneOf(fact.fields)}` +
+        ` and ${value}.locale = ${compiling.bind(compiling.context.locale)} and ${on(`${value}.value`)}`
+      return `${row.alias}.entry ${positive ? '' : 'not '}in (${inside})`
+    }
+  }
+}
+
+function systemColumn(name: 'type' | 'state' | 'updated' | 'published', row: string): string {
+  return { type: `${row}.type`, state: `${row}.state`, updated: `${row}.updated_at`, published: `${row}.published_at` }[
+    name
+  ]
+}

@@ -1,0 +1,24 @@
+/*
+ * The rows of an edition under one model are a projection set: its id stands in the column `projection` (it was called a shelf).
+ * What an adoption that is under way is to do says so too, and has its files and consequences as they are.
+ */
+export const name = '0011-projections'
+
+const tables = [
+  'sites',
+  'published',
+  'drafts',
+  'published_values',
+  'draft_values',
+  'published_refs',
+  'draft_refs',
+  'published_texts',
+  'draft_texts',
+]
+
+export const statements: readonly string[] = [
+  ...tables.map((table) => `alter table ${table} rename column shelf to projection`),
+  `update jobs set task = json_set(json_remove(task, '$.shelf'), '$.projection', task ->> '$.shelf',
+     '$.files', json(iif(json_type(task, '$.files') = 'text', task ->> '$.files', task -> '$.files')))
+   where kind = 'adoption' and state = 'running'`,
+]
