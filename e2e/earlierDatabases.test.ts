@@ -4,6 +4,7 @@ import { join } from 'node:path'
 import { gunzipSync, gzipSync } from 'node:zlib'
 import { Reader, Service, type Editor } from '@wisteria/client'
 import { Database } from '@wisteria/store'
+import sqlite3 from 'sqlite3'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { ownerOf, start, startSmall } from './support/running.js'
 
@@ -39,7 +40,7 @@ beforeAll(async () => {
   await database.close()
 })
 
-/** `KEEP_DATABASE=e2e/fixtures/databases/0010.db.gz npx vitest run e2e/earlierDatabases.test.ts` writes the next one. */
+/** `KEEP_DATABASE=e2e/fixtures/databases/0011.db.gz npx vitest run e2e/earlierDatabases.test.ts` writes the next one. */
 if (process.env['KEEP_DATABASE'])
   it('keeps one of this version', async () => {
     const { service, owner } = await startSmall()
@@ -54,8 +55,34 @@ if (process.env['KEEP_DATABASE'])
 
 it('there is one for every migration but the newest', async () => {
   const migrations = new URL('../packages/store/src/migrations/', import.meta.url)
-  const numbers = readdirSync(migrations).map((name) => name.slice(0, 4)).sort() // prettier-ignore
+  const numbers = readdirSync(migrations)
+    .flatMap((name) => /^\d{4}/.exec(name) ?? [])
+    .sort()
   expect(earlier.map((name) => name.slice(0, 4))).toEqual(numbers.slice(0, -1))
+})
+
+it('an adoption that an earlier version began goes on', async () => {
+  const data = folderOf('0010.db.gz')
+  const driver = new sqlite3.Database(join(data, 'wisteria.db'))
+  const task = { what: 'model', shelf: 's2', files: '[{"name":"a.yaml","text":""}]', consequences: [] }
+  await new Promise<void>((resolve, reject) =>
+    driver.run(
+      `insert into jobs (id, site, kind, state, done, total, task, cursor, message, actor, created_at)
+       select 'j1', id, 'adoption', 'running', 0, 1, ?, '', '', 'a', '2031' from sites`,
+      [JSON.stringify(task)],
+      (error) => (error ? reject(error) : resolve()),
+    ),
+  )
+  await new Promise<void>((resolve) => driver.close(() => resolve()))
+  const database = await Database.open({ file: join(data, 'wisteria.db') })
+  const [job] = await database.all<{ task: string }>("select task from jobs where id = 'j1'")
+  await database.close()
+  expect(JSON.parse(job!.task)).toEqual({
+    what: 'model',
+    projection: 's2',
+    files: [{ name: 'a.yaml', text: '' }],
+    consequences: [],
+  })
 })
 
 describe.each(earlier)('the database %s', (name) => {

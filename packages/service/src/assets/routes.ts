@@ -16,6 +16,8 @@ import {
 } from '@wisteria/store'
 import { z } from 'zod'
 import { titlesIn } from '../kernel/holders.js'
+import { readCursor, writeCursor } from '../kernel/cursor.js'
+import { meetsIfNoneMatch } from '../kernel/entityTags.js'
 import type { Kernel } from '../kernel/kernel.js'
 import { requireMay } from '../kernel/permission.js'
 import { route, type Answer, type Route, type SiteRequest } from '../kernel/route.js'
@@ -86,6 +88,9 @@ async function addAsset(
   })
 }
 
+/** The name of the last asset of a page, or when it was created, and its id. */
+const positionForm = z.tuple([z.string(), z.string()])
+
 export const assetRoutes: readonly Route[] = [
   route({
     method: 'GET',
@@ -101,18 +106,18 @@ export const assetRoutes: readonly Route[] = [
       after: z.string().max(400).optional(),
     }),
     handle: async ({ kernel, site, query }) => {
-      const [value, id] = query.after?.split('\n') ?? []
+      const after = query.after === undefined ? undefined : readCursor(query.after, positionForm)
       const { assets, next } = await listAssets(kernel.database, site.id, {
         sort: query.sort,
         accepts: query.accepts?.split(',').map((type) => type.trim()) ?? [],
         words: (query.search ?? '').split(/\s+/).filter(Boolean),
-        after: value !== undefined && id !== undefined ? { value, id } : undefined,
+        after: after && { value: after[0], id: after[1] },
         limit: query.limit,
       })
       return {
         body: {
           assets: assets.map((asset) => assetView(kernel, site, asset)),
-          next: next ? `${next.value}\n${next.id}` : null,
+          next: next ? writeCursor([next.value, next.id]) : null,
           maxUpload: kernel.options.maxUpload,
         },
       }
@@ -308,7 +313,7 @@ export const assetRoutes: readonly Route[] = [
             ? 'inline'
             : `attachment; filename*=UTF-8''${encodeURIComponent(asset.name)}`,
       }
-      if (headers['if-none-match']?.split(',').some((one) => one.trim() === tag)) return { status: 304, headers: own }
+      if (meetsIfNoneMatch(headers['if-none-match'], tag)) return { status: 304, headers: own }
       return { path: rendition?.path ?? fileAt(kernel, asset.hash), headers: own }
     },
   }),

@@ -19,6 +19,7 @@ import {
   type WorkingCopy,
 } from '@wisteria/store'
 import { z } from 'zod'
+import { readCursor, writeCursor } from '../kernel/cursor.js'
 import type { Kernel } from '../kernel/kernel.js'
 import { titlesIn } from '../kernel/holders.js'
 import { requireMay } from '../kernel/permission.js'
@@ -95,10 +96,12 @@ async function requireBinned(reader: Reader, site: Site, id: string): Promise<Wo
 }
 
 const pageSize = 100
+/** When the last entry of a page was deleted, and its id. */
+const positionForm = z.tuple([z.string(), z.string()])
 
 async function binOf(kernel: Kernel, site: Site, after: string | undefined) {
-  const [at, id] = after?.split(' ') ?? []
-  const position = at === undefined ? undefined : { at, id: id ?? '' }
+  const [at, id] = after === undefined ? [] : readCursor(after, positionForm)
+  const position = at === undefined || id === undefined ? undefined : { at, id }
   const rows = await binPage(kernel.database, site.id, position, pageSize + 1)
   const page = rows.slice(0, pageSize)
   const copies = await workingCopiesOf(kernel.database, site, page.map((row) => row.id), 'binned') // prettier-ignore
@@ -119,7 +122,7 @@ async function binOf(kernel: Kernel, site: Site, after: string | undefined) {
         },
       ]
     }),
-    next: rows.length > pageSize && last ? `${last.deletedAt} ${last.id}` : null,
+    next: rows.length > pageSize && last ? writeCursor([last.deletedAt, last.id]) : null,
   }
 }
 

@@ -1,6 +1,7 @@
 import { idPattern, WisteriaError, type PublishConsequences } from '@wisteria/core'
 import { Act, publicHistoryOf, referrersOf, siteWithId } from '@wisteria/store'
 import { z } from 'zod'
+import { meetsIfNoneMatch } from '../kernel/entityTags.js'
 import { route, type Route } from '../kernel/route.js'
 import { answerEntry, entryAt } from '../workingCopies/oneEntry.js'
 import { etagOf, requireEntry, viewEntry } from '../workingCopies/entryView.js'
@@ -51,8 +52,7 @@ export const entryRoutes: readonly Route[] = [
     handle: async ({ kernel, site, params, headers }) => {
       const copy = await requireEntry(kernel.database, site, params['id']!)
       const tag = etagOf(copy)
-      if (headers['if-none-match']?.split(',').some((one) => one.trim() === tag))
-        return { status: 304, headers: { ETag: tag } }
+      if (meetsIfNoneMatch(headers['if-none-match'], tag)) return { status: 304, headers: { ETag: tag } }
       return { body: await viewEntry(kernel.database, site, copy), headers: { ETag: tag } }
     },
   }),

@@ -3,7 +3,8 @@ import { performance } from 'node:perf_hooks'
 import { parse as parseQuery } from 'node:querystring'
 import { decide, makeId, WisteriaError } from '@wisteria/core'
 import type { Kernel } from '../kernel/kernel.js'
-import { isKnown, readVary, strongTag } from '../read/answers.js'
+import { meetsIfNoneMatch } from '../kernel/entityTags.js'
+import { readVary, strongTag } from '../read/answers.js'
 import { requireGeneration } from '../read/reading.js'
 import type { Answer, Route } from '../kernel/route.js'
 import { bytesOf, errorAnswer, dataHead, sendStream, statusOf } from './sending.js'
@@ -240,7 +241,7 @@ export class Front {
   #send({ request, response, head }: Reading, cached: CachedAnswer, form: Form, status: string): void {
     const known = request.headers['if-none-match']
     const more = [...head, 'Cache-Status', status]
-    if (known !== undefined && (isKnown(known, form.tag) || isKnown(known, cached.plain.tag))) {
+    if (known !== undefined && (meetsIfNoneMatch(known, form.tag) || meetsIfNoneMatch(known, cached.plain.tag))) {
       this.#metrics.notModified.inc()
       response.writeHead(304, cached.notModified.concat('ETag', form.tag, more))
       return void response.end()

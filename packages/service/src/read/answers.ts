@@ -56,9 +56,5 @@ export function readAnswer(site: Site, answer: ReadAnswer): Answer {
 export const strongTag = (text: string): string =>
   `"${createHash('sha256').update(text).digest('base64url').slice(0, 27)}"`
 
-/** Whether `If-None-Match` names a tag: it compares weakly, so that a compressed copy counts as the same. */
-export const isKnown = (header: string | undefined, tag: string): boolean =>
-  header !== undefined && header.split(',').some((one) => one.trim().replace(/^W\//, '') === tag || one.trim() === '*')
-
 /** RFC 9875: a structured list of strings. */
 export const groupHeader = (names: readonly string[]): string => names.map((name) => `"${name}"`).join(', ')

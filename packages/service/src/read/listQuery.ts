@@ -37,6 +37,7 @@ import {
   type SortKey,
 } from '@wisteria/store'
 import { z } from 'zod'
+import { readCursor, writeCursor } from '../kernel/cursor.js'
 import type { Kernel } from '../kernel/kernel.js'
 import { fieldReadsOf } from './fieldReads.js'
 
@@ -120,7 +121,7 @@ export function planList<E extends Edition>(
   const { checked, sort, words, fingerprint } = checkList(site, type, edition, locale, asked)
   const moment: Moment = { now: kernel.now, timeZone: site.settings.timeZone }
   const after =
-    asked.after === undefined ? undefined : readCursor(asked.after, fingerprint, site.model.version, sort.length)
+    asked.after === undefined ? undefined : positionIn(asked.after, fingerprint, site.model.version, sort.length)
   return {
     query: {
       edition,
@@ -139,8 +140,7 @@ export function planList<E extends Edition>(
       budget: asked.budget,
     },
     dependencies: checked?.dependencies ?? { types: [], time: false },
-    cursor: ({ values, entry }) =>
-      Buffer.from(JSON.stringify([fingerprint, site.model.version, entry, ...values])).toString('base64url'),
+    cursor: ({ values, entry }) => writeCursor([fingerprint, site.model.version, entry, ...values]),
   }
 }
 
@@ -292,16 +292,8 @@ function referenceIn(type: ContentType, path: string): { field: Field; rest: str
 
 const cursorForm = z.tuple([z.string(), z.number(), z.string()]).rest(z.union([z.string(), z.number(), z.null()]))
 
-function readCursor(text: string, fingerprint: string, modelVersion: number, keys: number): Position {
-  let content: unknown
-  try {
-    content = JSON.parse(Buffer.from(text, 'base64url').toString('utf8'))
-  } catch {
-    content = undefined
-  }
-  const read = cursorForm.safeParse(content)
-  if (!read.success) throw new WisteriaError('badRequest', '`after` is not a cursor. Take `next` from the page before.')
-  const [of, model, entry, ...values] = read.data
+function positionIn(text: string, fingerprint: string, modelVersion: number, keys: number): Position {
+  const [of, model, entry, ...values] = readCursor(text, cursorForm)
   if (of !== fingerprint || values.length !== keys)
     throw new WisteriaError(
       'badRequest',

@@ -13,7 +13,7 @@ import { jobView } from '../jobs/jobs.js'
 import type { Kernel } from '../kernel/kernel.js'
 import { route, type Route } from '../kernel/route.js'
 import { beginAdoption } from '../model/adopting.js'
-import { matches } from '../kernel/ifMatch.js'
+import { meetsIfMatch } from '../kernel/entityTags.js'
 
 const locale = z.strictObject({
   tag: z.string().max(40),
@@ -136,7 +136,7 @@ export const localeRoutes: readonly Route[] = [
     handle: (request) =>
       request.write(async (transaction) => {
         const site = await siteWithId(transaction, request.site.id)
-        if (!matches(request.headers['if-match'], etagOf(site)))
+        if (!meetsIfMatch(request.headers['if-match'], etagOf(site)))
           throw new WisteriaError(
             'stale',
             'Somebody else has changed the locales since. Read them again before you change them.',

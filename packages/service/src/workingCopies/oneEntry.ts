@@ -1,7 +1,7 @@
 import { WisteriaError } from '@wisteria/core'
 import { siteWithId, type Site, type Transaction, type WorkingCopy } from '@wisteria/store'
 import type { Answer, SiteRequest } from '../kernel/route.js'
-import { matches, requireIfMatch } from '../kernel/ifMatch.js'
+import { meetsIfMatch, requireIfMatch } from '../kernel/entityTags.js'
 import { etagOf, requireEntry, viewEntry } from './entryView.js'
 
 /** The entry in a transaction, when it still is at the version that `If-Match` names. */
@@ -14,7 +14,7 @@ export async function entryAt(
   const copy = await requireEntry(transaction, site, request.params['id']!)
   const wanted = request.headers['if-match']
   if (isRequired) requireIfMatch(wanted, etagOf(copy))
-  if (!matches(wanted, etagOf(copy)))
+  if (!meetsIfMatch(wanted, etagOf(copy)))
     throw new WisteriaError(
       'stale',
       `The entry is at version ${copy.version} by now. Read it again before you change it.`,

@@ -10,10 +10,17 @@ export function requireIfMatch(header: string | undefined, etag: string): assert
  * Whether what somebody read is still what is stored (RFC 9110, 13.1.1). Without the header it is.
  * @throws WisteriaError `badRequest` where the header is not a list of ETags.
  */
-export function matches(header: string | undefined, etag: string): boolean {
+export function meetsIfMatch(header: string | undefined, etag: string): boolean {
   if (header === undefined) return true
   const wanted = header.trim()
   if (!/^(\*|(W\/)?"[^"]*"(\s*,\s*(W\/)?"[^"]*")*)$/.test(wanted))
     throw new WisteriaError('badRequest', `\`If-Match\` names ETags in quotes: it is ${etag} now, not \`${wanted.slice(0, 60)}\`.`) // prettier-ignore
   return wanted === '*' || wanted.split(',').some((tag) => tag.trim() === etag)
 }
+
+/**
+ * Whether somebody has an answer already, by `If-None-Match` (RFC 9110, 13.1.2). It compares weakly, so that a compressed copy
+ * counts as the same.
+ */
+export const meetsIfNoneMatch = (header: string | undefined, etag: string): boolean =>
+  header !== undefined && header.split(',').some((one) => one.trim().replace(/^W\//, '') === etag || one.trim() === '*')
