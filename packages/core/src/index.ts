@@ -54,6 +54,7 @@ export * from './modelFiles/consequences.js'
 export { readModelFiles, withNamesOf, type Located, type ModelFile, type ModelSource } from './modelFiles/files.js'
 export * from './model/graphqlNames.js'
 export * from './model/model.js'
+export * from './model/states.js'
 export { resolveModel } from './modelFiles/resolve.js'
 export { labelFrom, listOf, pluralOf } from './modelFiles/words.js'
 export {

@@ -56,7 +56,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
     onWork: (work) => onWork(work),
   })
   const kernel = new Kernel(database, options, logger, now)
-  const jobs = new Jobs(kernel, { adoption: adoptionJob(kernel), bulk: bulkJob(kernel) })
+  const jobs = new Jobs(kernel, [adoptionJob(kernel), bulkJob(kernel)])
   const looping = { logger, now: () => kernel.now }
   const jobLoop = new Loop(jobs, looping)
   const byWork = { deliveries: new Loop(new Deliveries(kernel), looping), schedules: new Loop(scheduleWork(kernel), looping) } // prettier-ignore

@@ -1,5 +1,6 @@
 import type { Comparison, ChoiceOption } from '../fields/shape.js'
 import { insideGroup, kindOf, shapeOf, typeNamed, type FieldOwner, type Model } from '../model/model.js'
+import { states } from '../model/states.js'
 import type { SystemFact } from './condition.js'
 import type { Operator } from './expression.js'
 
@@ -15,8 +16,6 @@ export interface Askable {
   /** Of a reference: names of the types it leads to. */
   readonly types?: readonly string[]
 }
-
-const states = ['new', 'public', 'edited', 'withdrawn', 'archived']
 
 /**
  * What can be asked of entries: their own fields, those in their groups, and one step through their references; only what

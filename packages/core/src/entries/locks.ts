@@ -5,7 +5,8 @@ import { fieldWithId, insideGroup, type ContentType, type Field, type FieldOwner
 import { insideOf, isRecord, type Document, type Item } from '../documents/document.js'
 import type { Edit } from './edits.js'
 import { storedReader } from '../documents/facts.js'
-import { summaryOf, type State } from '../publishing/state.js'
+import type { State } from '../model/states.js'
+import { summaryOf } from '../publishing/state.js'
 
 /**
  * The edits that touch a locked place: judged by the document as it was before, and by the state of the entry (in the

@@ -13,7 +13,7 @@ import {
   typeNamed,
   type Model,
 } from '../model/model.js'
-import { states } from '../publishing/state.js'
+import { states } from '../model/states.js'
 
 type Schema = Record<string, unknown>
 

@@ -1,12 +1,9 @@
 import { localeTags, type SiteSettings } from '../locales/settings.js'
 import type { ContentType, Model } from '../model/model.js'
+import type { State } from '../model/states.js'
 import { layerOf, type PublicLayers } from '../documents/layers.js'
 import { sameContent, type Document } from '../documents/document.js'
 import { withoutHidden } from '../documents/shown.js'
-
-/** Of an entry in a locale. */
-export const states = ['new', 'public', 'edited', 'withdrawn', 'archived'] as const
-export type State = (typeof states)[number]
 
 /** What `publications` say of an entry: its public layers now, and the locales that once were public and are not. */
 export interface PublicHistory {

@@ -1,5 +1,5 @@
 import { WisteriaError, type Permission } from '@wisteria/core'
-import { runningJobs, type Job } from '@wisteria/store'
+import { endJob, firstJobOfEachSite, type Job } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
 import type { Work } from '../worker/loop.js'
 
@@ -8,6 +8,8 @@ export type JobStep = (job: Job) => Promise<boolean>
 
 /** How a kind of job goes on, and what is put right when it does not end well. */
 export interface JobKind {
+  /** As its jobs are stored and shown. */
+  readonly name: string
   /** What somebody needs to stop it. */
   readonly permission: Permission
   readonly step: JobStep
@@ -16,26 +18,37 @@ export interface JobKind {
 }
 
 /**
- * Long work, step by step, one job at a time, so that others come in between. What a step does is committed with its
- * progress: after a crash a job goes on where it was.
+ * Long work, step by step. The jobs of a site are done one after the other, those of different sites side by side, in turns.
+ * What a step does is committed with its progress: after a crash a job goes on where it was.
  */
 export class Jobs implements Work<Job> {
   readonly name = 'jobs'
-  readonly atOnce = 1
+  readonly atOnce = 4
   readonly #kernel: Kernel
-  readonly #kinds: Readonly<Record<Job['kind'], JobKind>>
+  readonly #kinds: ReadonlyMap<string, JobKind>
+  /** When each site had its last turn, as the number of the turn. */
+  readonly #turns = new Map<string, number>()
+  #turn = 0
 
-  constructor(kernel: Kernel, kinds: Readonly<Record<Job['kind'], JobKind>>) {
+  /** @param kinds every kind of job that there is. */
+  constructor(kernel: Kernel, kinds: readonly JobKind[]) {
     this.#kernel = kernel
-    this.#kinds = kinds
+    this.#kinds = new Map(kinds.map((kind) => [kind.name, kind]))
   }
 
   keyOf({ id }: Job): string {
     return id
   }
 
-  due(most: number, skipped: readonly string[]): Promise<Job[]> {
-    return runningJobs(this.#kernel.database, most, skipped)
+  async due(most: number, skipped: readonly string[]): Promise<Job[]> {
+    const jobs = await firstJobOfEachSite(this.#kernel.database)
+    const sites = new Set(jobs.map(({ site }) => site))
+    for (const site of this.#turns.keys()) if (!sites.has(site)) this.#turns.delete(site)
+    const turnOf = ({ site }: Job): number => this.#turns.get(site) ?? 0
+    return jobs
+      .filter(({ id }) => !skipped.includes(id))
+      .sort((a, b) => turnOf(a) - turnOf(b))
+      .slice(0, most)
   }
 
   /** Whoever begins a job wakes the loop, and so does the end of each step. */
@@ -44,7 +57,9 @@ export class Jobs implements Work<Job> {
   }
 
   async run(job: Job): Promise<void> {
-    const kind = this.#kinds[job.kind]
+    this.#turns.set(job.site, ++this.#turn)
+    const kind = this.#kinds.get(job.kind)
+    if (!kind) return this.#failUnknown(job)
     try {
       await kind.step(job)
     } catch (error) {
@@ -53,18 +68,28 @@ export class Jobs implements Work<Job> {
     }
   }
 
-  setAside(job: Job, error: unknown): Promise<void> {
-    return this.#kinds[job.kind].abandon(job, 'failed', error instanceof Error ? error.message : String(error))
+  async setAside(job: Job, error: unknown): Promise<void> {
+    await this.#kinds.get(job.kind)?.abandon(job, 'failed', error instanceof Error ? error.message : String(error))
   }
 
   /** What somebody needs to stop a job. */
   permissionFor(job: Job): Permission {
-    return this.#kinds[job.kind].permission
+    return this.#kinds.get(job.kind)?.permission ?? 'operate'
   }
 
   /** Ends a job before its time. */
-  abandon(job: Job): Promise<void> {
-    return this.#kinds[job.kind].abandon(job, 'stopped', 'It was stopped.')
+  async abandon(job: Job): Promise<void> {
+    const kind = this.#kinds.get(job.kind)
+    if (kind) await kind.abandon(job, 'stopped', 'It was stopped.')
+    else await this.#failUnknown(job)
+  }
+
+  /** Of a kind that another version of the service knows. */
+  #failUnknown(job: Job): Promise<void> {
+    const message = `This version of the service does not know jobs of the kind \`${job.kind}\`.`
+    return this.#kernel.write((transaction) =>
+      endJob(transaction, job.id, { state: 'failed', at: this.#kernel.at, message }),
+    )
   }
 }
 

@@ -124,6 +124,7 @@ function taskOf(job: Job): OpenTask {
 }
 
 export const bulkJob = (kernel: Kernel): JobKind => ({
+  name: 'bulk',
   permission: 'entry.write',
   step: (job) =>
     kernel.write(async (transaction) => {

@@ -45,6 +45,7 @@ export function requireNoAdoption(site: Site): void {
 
 /** An adoption as a job: a step in a transaction of its own, so that others write in between. */
 export const adoptionJob = (kernel: Kernel): JobKind => ({
+  name: 'adoption',
   permission: 'model.change',
   step: (job) => kernel.write((transaction) => continueAdoption(transaction, kernel.environment, job)),
   abandon: async (job, state, message) => {

@@ -59,11 +59,12 @@ export async function jobsOf(reader: Reader, site: string, most: number): Promis
   return rows.map(jobFrom)
 }
 
-/** Jobs of all sites that have not ended, oldest first. @param skipped ids that are left out. */
-export async function runningJobs(reader: Reader, most: number, skipped: readonly string[]): Promise<Job[]> {
+/** The oldest job of each site that has not ended: a site's jobs are done one after the other. */
+export async function firstJobOfEachSite(reader: Reader): Promise<Job[]> {
   const rows = await reader.all<JobRow>(
-    `select * from jobs where state = 'running' and id not in (select value from json_each(?)) order by created_at, id limit ?`,
-    [JSON.stringify(skipped), most],
+    `select * from jobs j where state = 'running' and not exists (
+       select 1 from jobs o where o.state = 'running' and o.site = j.site and (o.created_at, o.id) < (j.created_at, j.id))
+     order by created_at, id`,
   )
   return rows.map(jobFrom)
 }

@@ -4,7 +4,8 @@ import { integer, key, nullable, oneOf, table, text, type RowOf } from './table.
 export const jobs = table('jobs', {
   id: key(text),
   site: text,
-  kind: oneOf<'adoption' | 'bulk'>(),
+  /** The name of a kind that the service registers. */
+  kind: text,
   state: oneOf<'running' | 'done' | 'failed' | 'stopped'>(),
   done: integer,
   total: integer,

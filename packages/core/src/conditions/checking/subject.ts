@@ -1,5 +1,6 @@
 import type { Comparison } from '../../fields/shape.js'
 import { kindOf, shapeOf, type Field, type FieldOwner } from '../../model/model.js'
+import { states } from '../../model/states.js'
 import { didYouMean } from '../../text/nearest.js'
 import type { FactSource, Subject, SystemFact } from '../condition.js'
 import type { WrittenPath } from '../expression.js'
@@ -22,7 +23,6 @@ const systemComparisons: Record<SystemFact, Comparison> = {
   updated: 'dateTime',
   published: 'dateTime',
 }
-const stateNames = ['new', 'public', 'edited', 'withdrawn', 'archived']
 
 export const subjectOf = (checking: Checking, path: WrittenPath, from: readonly FieldOwner[]): CheckedSubject =>
   path.names.at(-1)!.startsWith('$') ? systemSubject(checking, path, from) : fieldSubject(checking, path, from)
@@ -48,7 +48,7 @@ function systemSubject(checking: Checking, path: WrittenPath, from: readonly Fie
   if (!before && !checking.context.own && from.some((owner) => !('cardinality' in owner)))
     checking.fail(path.at, `\`${last}\` is a fact of an entry, and ${from[0]!.name} is a group in one.`)
   const options =
-    name === 'state' ? stateNames : name === 'type' ? checking.context.model.types.map((type) => type.name) : undefined
+    name === 'state' ? states : name === 'type' ? checking.context.model.types.map((type) => type.name) : undefined
   const fact: FactSource = { is: 'system', name }
   return {
     subject: { steps: before ? [...before.steps, stepTo('entries', before.fields)] : [], fact } satisfies Subject,
