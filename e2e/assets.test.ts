@@ -1,7 +1,8 @@
-import { existsSync, mkdtempSync, readdirSync, rmSync, utimesSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Reader, Service, type Editor, type WisteriaProblem } from '@wisteria/client'
+import { Database } from '@wisteria/store'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { runIn } from './support/commands.js'
@@ -218,9 +219,11 @@ describe('bytes that nothing speaks of', () => {
     const base = join(small.service.folder, 'assets')
     const all = () => readdirSync(base).filter((part) => part.length === 2).flatMap((part) => readdirSync(join(base, part)).map((name) => join(base, part, name))) // prettier-ignore
     const before = all()
-    const old = new Date(Date.now() - 2 * 86_400_000)
-    for (const path of before) utimesSync(path, old, old)
     await small.service.stop()
+    const database = await Database.open({ file: join(small.service.folder, 'wisteria.db') })
+    const old = new Date(Date.now() - 2 * 86_400_000).toISOString()
+    await database.write(({ run }) => run('update files set stored_at = ?', [old]))
+    await database.close()
     const service = await start({ maxUpload: 2 }, small.service.folder)
     owner = new Service({ baseUrl: service.baseUrl, token: small.token }).site('marram')
     small = { ...small, service, owner }

@@ -13,7 +13,7 @@ import {
   type Work,
 } from '@wisteria/store'
 import { destination, pino } from 'pino'
-import { forgetFiles } from './assets/files.js'
+import { forgetFiles, tidyFolder } from './assets/files.js'
 import { buildApp } from './http/app.js'
 import { adoptionJob, clearLeftProjections, ensureIndexes } from './model/adopting.js'
 import { bulkJob } from './lists/bulkJob.js'
@@ -69,6 +69,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
   }
   await ensureIndexes(kernel)
   await completeEverything(kernel)
+  await tidyFolder(kernel)
   if (await isRestored(database, options.data)) {
     logger.warn('The database is older than the one before it: it was restored from a copy. Readers are told to read everything again.') // prettier-ignore
     await beginNotedHistory(database, (work) => kernel.write(work), kernel.environment, options.data)

@@ -1,18 +1,15 @@
 import { createHash } from 'node:crypto'
 import { createWriteStream } from 'node:fs'
-import { mkdir, readdir, readFile, rename, rm, stat, utimes, writeFile } from 'node:fs/promises'
+import { mkdir, readFile, rm, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { Transform, type Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { makeId, WisteriaError } from '@wisteria/core'
-import { heldFiles } from '@wisteria/store'
+import { forgetFile, initServiceValue, noteFile, serviceValue, unheldFiles } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
+import { blobsOf } from './blobs.js'
 import { sanitizeSvg } from './sanitizeSvg.js'
 import { kindOfFile, takenSaid, type FileKind } from './kinds.js'
-
-/** Where the bytes of a file lie, by their digest: the same file is kept once. */
-export const fileAt = (kernel: Kernel, hash: string): string =>
-  join(kernel.options.data, 'assets', hash.slice(0, 2), hash)
 
 /** A file that lies where it is kept. */
 export interface KeptFile extends FileKind {
@@ -30,7 +27,7 @@ export interface KeptFile extends FileKind {
 export async function keepFile(kernel: Kernel, name: string, content: Readable, announced = 0): Promise<KeptFile> {
   const most = kernel.options.maxUpload * 1_000_000
   if (announced > most) throw tooLarge(kernel, name)
-  const coming = join(kernel.options.data, 'assets', 'coming', makeId(kernel.environment))
+  const coming = join(comingFolder(kernel), makeId(kernel.environment))
   await mkdir(dirname(coming), { recursive: true })
   try {
     let size = 0
@@ -67,32 +64,56 @@ async function keepSvg(kernel: Kernel, path: string, kind: FileKind): Promise<Ke
   return storeFile(kernel, path, { ...kind, hash, size: clean.length })
 }
 
-/** A file that nothing speaks of is kept so long: an upload may still be on its way into the tables, in milliseconds. */
-const orphanTime = 24 * 3_600_000
+/** A file that no asset holds is kept so long: an upload may still be on its way into the tables, in milliseconds. */
+const unheldTime = 24 * 3_600_000
+/** So many are looked for at once. */
+const batch = 100
 
-/** Takes away the bytes, and the renditions, of files that no asset speaks of any more. @returns how many. */
+/** Deletes the bytes, and the renditions, of files that no asset holds any more. @returns how many. */
 export async function forgetFiles(kernel: Kernel): Promise<number> {
-  const folder = join(kernel.options.data, 'assets')
-  const held = await heldFiles(kernel.database)
+  const before = new Date(kernel.now - unheldTime).toISOString()
   let gone = 0
-  for (const part of await readdir(folder).catch(() => [])) {
-    for (const name of await readdir(join(folder, part)).catch(() => [])) {
-      const path = join(folder, part, name)
-      const found = await stat(path).catch(() => undefined)
-      if (held.has(name) || !found || found.mtimeMs > Date.now() - orphanTime) continue
-      await rm(path, { force: true })
-      await rm(join(kernel.options.data, 'renditions', name.slice(0, 2), name), { recursive: true, force: true })
+  for (let hashes: string[]; (hashes = await unheldFiles(kernel.database, before, batch)).length > 0;)
+    for (const hash of hashes) {
+      // Within the transaction, so that an upload of the same bytes comes before it or after it.
+      const isGone = await kernel.write(async (transaction) => {
+        if (!(await forgetFile(transaction, hash, before))) return false
+        await blobsOf(kernel).delete(hash)
+        return true
+      })
+      if (!isGone) continue
+      await rm(join(kernel.options.data, 'renditions', hash.slice(0, 2), hash), { recursive: true, force: true })
       gone++
     }
-  }
   return gone
 }
 
+/** What says that every file of the folder has its row. */
+const notedName = 'filesNoted'
+
+/**
+ * At the start: deletes what uploads left half done. Notes files of an earlier version that no asset holds, once, so that they
+ * are cleaned up.
+ */
+export async function tidyFolder(kernel: Kernel): Promise<void> {
+  await rm(comingFolder(kernel), { recursive: true, force: true })
+  if ((await serviceValue(kernel.database, notedName)) !== undefined) return
+  const blobs = blobsOf(kernel)
+  for await (const hash of blobs.list()) {
+    const found = await blobs.stat(hash)
+    if (found)
+      await kernel.write((transaction) =>
+        noteFile(transaction, hash, found.size, new Date(found.storedAt).toISOString()),
+      )
+  }
+  await kernel.write((transaction) => initServiceValue(transaction, notedName, kernel.at))
+}
+
+const comingFolder = (kernel: Kernel): string => join(kernel.options.data, 'assets', 'coming')
+
 async function storeFile(kernel: Kernel, path: string, file: KeptFile): Promise<KeptFile> {
-  const target = fileAt(kernel, file.hash)
-  await mkdir(dirname(target), { recursive: true })
-  await rename(path, target)
-  // The same file may have lain there for long, with nothing speaking of it: it counts as new.
-  await utimes(target, new Date(), new Date())
+  // Noted first: a file without a row would never be cleaned up.
+  await kernel.write((transaction) => noteFile(transaction, file.hash, file.size, kernel.at))
+  await blobsOf(kernel).put(file.hash, path)
   return file
 }

@@ -15,7 +15,7 @@ import { z } from 'zod'
 import { FairQueue } from '../kernel/fairQueue.js'
 import type { Kernel } from '../kernel/kernel.js'
 import { encode, mediaTypes, type RenditionFormat } from './encode.js'
-import { fileAt } from './files.js'
+import { blobsOf } from './blobs.js'
 import { isRaster } from './kinds.js'
 import { perKernel } from '../kernel/perKernel.js'
 
@@ -88,7 +88,7 @@ export class Renditions {
     const folder = dirname(path)
     await mkdir(folder, { recursive: true })
     await this.#makeRoom(folder)
-    const source = fileAt(this.#kernel, asset.hash)
+    const source = blobsOf(this.#kernel).address(asset.hash)
     const coming = `${path}.${makeId(this.#kernel.environment)}`
     try {
       await encode({ asset, size: asked, format, source, to: coming })

@@ -21,7 +21,8 @@ import { meetsIfNoneMatch } from '../kernel/entityTags.js'
 import type { Kernel } from '../kernel/kernel.js'
 import { requireMay } from '../kernel/permission.js'
 import { route, type Answer, type Route, type SiteRequest } from '../kernel/route.js'
-import { fileAt, keepFile, type KeptFile } from './files.js'
+import { blobsOf } from './blobs.js'
+import { keepFile, type KeptFile } from './files.js'
 import { isRaster } from './kinds.js'
 import { addressOf, versionOf } from './reading.js'
 import { renditionParameters } from './renditions.js'
@@ -314,7 +315,7 @@ export const assetRoutes: readonly Route[] = [
             : `attachment; filename*=UTF-8''${encodeURIComponent(asset.name)}`,
       }
       if (meetsIfNoneMatch(headers['if-none-match'], tag)) return { status: 304, headers: own }
-      return { path: rendition?.path ?? fileAt(kernel, asset.hash), headers: own }
+      return { path: rendition?.path ?? blobsOf(kernel).address(asset.hash), headers: own }
     },
   }),
 ]

@@ -143,9 +143,3 @@ export async function changeAsset(transaction: Transaction, asset: Asset): Promi
 export async function deleteAsset(transaction: Transaction, id: string): Promise<void> {
   await transaction.run('delete from assets where id = ?', [id])
 }
-
-/** The digests of all files that an asset holds, on any site. */
-export async function heldFiles(reader: Reader): Promise<Set<string>> {
-  const rows = await reader.all<{ hash: string }>('select distinct hash from assets')
-  return new Set(rows.map(({ hash }) => hash))
-}

@@ -1,4 +1,5 @@
 /*
+ * Every stored file has a row, so that clean-up asks a table and lists no folder.
  * The rows of an edition under one model are a projection set: its id stands in the column `projection` (it was called a shelf).
  * What an adoption that is under way is to do says so too, and has its files and consequences as they are.
  */
@@ -21,4 +22,8 @@ export const statements: readonly string[] = [
   `update jobs set task = json_set(json_remove(task, '$.shelf'), '$.projection', task ->> '$.shelf',
      '$.files', json(iif(json_type(task, '$.files') = 'text', task ->> '$.files', task -> '$.files')))
    where kind = 'adoption' and state = 'running'`,
+  `create table files (hash text primary key, size integer not null, stored_at text not null) strict`,
+  `create index files_by_age on files (stored_at)`,
+  `create index assets_by_hash on assets (hash)`,
+  `insert into files select hash, max(size), min(created_at) from assets group by hash`,
 ]

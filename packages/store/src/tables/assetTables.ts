@@ -22,3 +22,13 @@ export const assets = table('assets', {
   updated_at: nullable(text),
 })
 export type AssetRow = RowOf<typeof assets>
+
+/** The bytes of assets, each once however many assets hold them. */
+export const files = table('files', {
+  /** The digest of the bytes. */
+  hash: key(text),
+  size: integer,
+  /** When it was last stored: an upload is on its way into the tables from then on. */
+  stored_at: text,
+})
+export type FileRow = RowOf<typeof files>

@@ -16,7 +16,7 @@ import {
   idempotency,
 } from './accessTables.js'
 import { jobs, jobItems, schedules, views } from './workTables.js'
-import { assets } from './assetTables.js'
+import { assets, files } from './assetTables.js'
 
 /** All tables, by their names. */
 export const declaredTables = {
@@ -55,6 +55,7 @@ export const declaredTables = {
   schedules,
   views,
   assets,
+  files,
 }
 
 /** The tables that have a key, bound to one connection. */
@@ -90,6 +91,7 @@ export const tablesOn = (sequelize: Sequelize) => ({
   schedules: defineOn(sequelize, schedules),
   views: defineOn(sequelize, views),
   assets: defineOn(sequelize, assets),
+  files: defineOn(sequelize, files),
 })
 
 export type Tables = ReturnType<typeof tablesOn>

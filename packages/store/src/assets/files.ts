@@ -1,0 +1,29 @@
+import type { Reader, Transaction } from '../connection/reader.js'
+
+/** Notes that a file is stored, or is about to be: from then on it is cleaned up when no asset holds it. */
+export async function noteFile(transaction: Transaction, hash: string, size: number, at: string): Promise<void> {
+  await transaction.run(
+    `insert into files (hash, size, stored_at) values (?, ?, ?)
+     on conflict (hash) do update set stored_at = max(stored_at, excluded.stored_at)`,
+    [hash, size, at],
+  )
+}
+
+/** The digests of files that no asset holds and that were stored before an instant, oldest first. */
+export async function unheldFiles(reader: Reader, before: string, most: number): Promise<string[]> {
+  const rows = await reader.all<{ hash: string }>(
+    `select hash from files f where stored_at < ? and not exists (select 1 from assets a where a.hash = f.hash)
+     order by stored_at limit ?`,
+    [before, most],
+  )
+  return rows.map(({ hash }) => hash)
+}
+
+/** Forgets a file, if still no asset holds it and it was not stored again. @returns whether it did. */
+export async function forgetFile(transaction: Transaction, hash: string, before: string): Promise<boolean> {
+  const gone = await transaction.run(
+    `delete from files where hash = ? and stored_at < ? and not exists (select 1 from assets a where a.hash = files.hash)`,
+    [hash, before],
+  )
+  return gone > 0
+}
