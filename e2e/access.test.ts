@@ -358,7 +358,7 @@ describe('sessions', () => {
     const response = await signIn(who)
     expect(response.status).toBe(201)
     expect(response.headers.get('set-cookie')).toMatch(
-      /^wisteria_session=[\w-]{43}; Path=\/; Max-Age=1209600; HttpOnly; SameSite=Lax$/,
+      /^wisteria_session=[\w-]{43}; Max-Age=1209600; Path=\/; HttpOnly; SameSite=Lax$/,
     )
     expect(await response.json()).not.toHaveProperty('token')
   })

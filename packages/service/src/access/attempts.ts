@@ -1,4 +1,5 @@
 import { WisteriaError } from '@wisteria/core'
+import { LRUCache } from 'lru-cache'
 import { createHash } from 'node:crypto'
 import { perKernel } from '../kernel/perKernel.js'
 
@@ -25,7 +26,7 @@ interface Tries {
  */
 export class Attempts {
   readonly #now: () => number
-  readonly #tries = new Map<string, Tries>()
+  readonly #tries = new LRUCache<string, Tries>({ max: maxKept })
 
   constructor(now: () => number) {
     this.#now = now
@@ -61,9 +62,7 @@ export class Attempts {
     const known = this.#tries.get(key)
     const count = known && now - known.last < forgetAfter ? known.count + 1 : 1
     const pause = count < most ? 0 : Math.min(1000 * 2 ** Math.min(count - most + 1, 20), longestPause)
-    this.#tries.delete(key)
     this.#tries.set(key, { count, last: now, until: now + pause })
-    if (this.#tries.size > maxKept) this.#tries.delete(this.#tries.keys().next().value!)
   }
 
   /** Takes back the count of an attempt that was not wrong. */

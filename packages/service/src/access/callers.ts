@@ -1,4 +1,5 @@
 import type { IncomingHttpHeaders } from 'node:http'
+import { parse } from 'cookie'
 import { WisteriaError, type KeyScope } from '@wisteria/core'
 import { keyWithPrefix, noteKeyUse, signedInBy, type Site } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
@@ -80,13 +81,8 @@ function hostOf(origin: string): string | undefined {
   }
 }
 
-export function readCookie(header: string | undefined, name: string): string | undefined {
-  for (const part of (header ?? '').split(';')) {
-    const [key, ...value] = part.trim().split('=')
-    if (key === name) return value.join('=')
-  }
-  return undefined
-}
+export const readCookie = (header: string | undefined, name: string): string | undefined =>
+  header === undefined ? undefined : parse(header)[name]
 
 /** The digest of the token that a request's session is known by. */
 export const sessionHash = (headers: IncomingHttpHeaders): string =>

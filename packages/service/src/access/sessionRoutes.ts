@@ -1,5 +1,6 @@
 import { WisteriaError } from '@wisteria/core'
 import { accountWithEmail, accountWithId, deleteSession, insertSession } from '@wisteria/store'
+import { serialize } from 'cookie'
 import { z } from 'zod'
 import type { Kernel } from '../kernel/kernel.js'
 import { route, type Answer, type Request, type Route } from '../kernel/route.js'
@@ -26,8 +27,13 @@ export async function openSession(kernel: Kernel, account: string, as: 'cookie' 
 }
 
 export function cookieText(kernel: Kernel, value: string, seconds: number): string {
-  const secure = kernel.baseUrl.startsWith('https:') ? '; Secure' : ''
-  return `${sessionCookie}=${value}; Path=/; Max-Age=${seconds}; HttpOnly; SameSite=Lax${secure}`
+  return serialize(sessionCookie, value, {
+    path: '/',
+    maxAge: seconds,
+    httpOnly: true,
+    sameSite: 'lax',
+    secure: kernel.baseUrl.startsWith('https:'),
+  })
 }
 
 async function accountView(kernel: Kernel, id: string) {

@@ -1,36 +1,27 @@
 import { promisify } from 'node:util'
 import { brotliCompress, constants, gzip } from 'node:zlib'
+import { LRUCache } from 'lru-cache'
+import Negotiator from 'negotiator'
 
 export type Encoding = 'br' | 'gzip'
 
 /** Shorter answers gain nothing. */
 export const shortest = 1_000
 
-const known = new Map<string, Encoding | undefined>()
+/** By header: the same few come again and again. */
+const chosen = new LRUCache<string, Encoding | 'identity'>({ max: 200, maxSize: 100_000, sizeCalculation: (_, header) => header.length + 1 }) // prettier-ignore
 
 /** The encoding that serves a reader best, by their `Accept-Encoding` (RFC 9110). */
 export function encodingFor(header: string | undefined): Encoding | undefined {
   if (header === undefined) return undefined
-  if (known.has(header)) return known.get(header)
-  const weights = new Map(
-    header
-      .slice(0, 300)
-      .split(',')
-      .map((part): [string, number] => {
-        const [name = '', ...parameters] = part
-          .trim()
-          .toLowerCase()
-          .split(/\s*;\s*/)
-        const weight = parameters.map((one) => /^q=([\d.]+)$/.exec(one)?.[1]).find(Boolean)
-        return [name, weight === undefined ? 1 : Number(weight)]
-      }),
-  )
-  const weightOf = (name: string): number => weights.get(name) ?? weights.get('*') ?? 0
-  const best = (['br', 'gzip'] as const).filter((name) => weightOf(name) > 0)
-  const found = best.sort((a, b) => weightOf(b) - weightOf(a))[0]
-  if (known.size >= 200) known.clear()
-  known.set(header, found)
-  return found
+  let encoding = chosen.get(header)
+  if (encoding === undefined) {
+    const negotiator = new Negotiator({ headers: { 'accept-encoding': header.slice(0, 300) } })
+    encoding =
+      (negotiator.encoding(['br', 'gzip'], { preferred: ['br', 'gzip'] }) as Encoding | undefined) ?? 'identity'
+    chosen.set(header, encoding)
+  }
+  return encoding === 'identity' ? undefined : encoding
 }
 
 const compressors = {

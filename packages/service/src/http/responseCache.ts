@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache'
 import type { FieldRead } from '../read/fieldReads.js'
 import type { Encoding } from './encoding.js'
 
@@ -26,7 +27,7 @@ export interface CachedAnswer {
 
 interface Held {
   readonly answer: CachedAnswer
-  readonly names: Set<string>
+  readonly names: readonly string[]
   bytes: number
 }
 
@@ -41,24 +42,32 @@ const largestShare = 8
  */
 export class ResponseCache {
   readonly #limit: number
-  readonly #held = new Map<string, Held>()
-  #bytes = 0
+  readonly #byName = new Map<string, Held>()
+  /** What each costs, in the order in which they were asked for. An answer that goes takes its names along. */
+  readonly #sizes: LRUCache<Held, number>
 
   /** @param limit in bytes. */
   constructor(limit: number) {
     this.#limit = limit
+    this.#sizes = new LRUCache<Held, number>({
+      // Nothing at all fits into a cache of no bytes.
+      maxSize: Math.max(1, limit),
+      sizeCalculation: (bytes) => bytes,
+      dispose: (_, held, reason) => {
+        if (reason === 'set') return
+        for (const name of held.names) if (this.#byName.get(name) === held) this.#byName.delete(name)
+      },
+    })
   }
 
   get bytes(): number {
-    return this.#bytes
+    return this.#sizes.calculatedSize
   }
 
   get(name: string): CachedAnswer | undefined {
-    const held = this.#held.get(name)
+    const held = this.#byName.get(name)
     if (held === undefined) return undefined
-    // A key that is set again is the newest.
-    this.#held.delete(name)
-    this.#held.set(name, held)
+    this.#sizes.get(held)
     return held.answer
   }
 
@@ -66,35 +75,22 @@ export class ResponseCache {
   set(names: readonly string[], answer: CachedAnswer): boolean {
     const bytes = answer.plain.body.length + overhead + names.reduce((sum, name) => sum + 2 * name.length, 0)
     if (bytes > this.#limit / largestShare) return false
-    for (const name of names) this.#drop(this.#held.get(name))
-    const held: Held = { answer, names: new Set(names), bytes }
-    for (const name of names) this.#held.set(name, held)
-    this.#bytes += bytes
-    this.#makeRoom()
+    for (const name of names) {
+      const before = this.#byName.get(name)
+      if (before) this.#sizes.delete(before)
+    }
+    const held: Held = { answer, names, bytes }
+    for (const name of names) this.#byName.set(name, held)
+    this.#sizes.set(held, bytes)
     return true
   }
 
   /** Keeps a compressed form beside the plain one. */
   addForm(name: string, encoding: Encoding, form: Form): void {
-    const held = this.#held.get(name)
+    const held = this.#byName.get(name)
     if (!held || held.answer.encoded.has(encoding)) return
     held.answer.encoded.set(encoding, form)
     held.bytes += form.body.length
-    this.#bytes += form.body.length
-    this.#makeRoom()
-  }
-
-  #makeRoom(): void {
-    while (this.#bytes > this.#limit) {
-      const oldest = this.#held.values().next().value
-      if (!oldest) return
-      this.#drop(oldest)
-    }
-  }
-
-  #drop(held: Held | undefined): void {
-    if (!held) return
-    for (const name of held.names) this.#held.delete(name)
-    this.#bytes -= held.bytes
+    this.#sizes.set(held, held.bytes)
   }
 }

@@ -1,5 +1,6 @@
 import { frontEndsOf, siteNamed, type Site } from '@wisteria/store'
 import type { IncomingHttpHeaders } from 'node:http'
+import { LRUCache } from 'lru-cache'
 import type { Kernel } from '../kernel/kernel.js'
 import type { Identified } from '../access/memberships.js'
 import { identify, keyMark } from '../access/callers.js'
@@ -27,8 +28,8 @@ const maxKept = 1000
  */
 export class Snapshots {
   readonly #kernel: Kernel
-  readonly #sites = new Map<string, Kept<SiteSnapshot | undefined>>()
-  readonly #callers = new Map<string, Kept<Identified>>()
+  readonly #sites = new LRUCache<string, Kept<SiteSnapshot | undefined>>({ max: maxKept })
+  readonly #callers = new LRUCache<string, Kept<Identified>>({ max: maxKept })
 
   constructor(kernel: Kernel) {
     this.#kernel = kernel
@@ -56,7 +57,7 @@ export class Snapshots {
         site.isOpen,
       ].join(' '),
     }
-    keep(this.#sites, name, { commits, value })
+    this.#sites.set(name, { commits, value })
     return value
   }
 
@@ -83,12 +84,7 @@ export class Snapshots {
   ): Promise<Identified> {
     const { commits } = this.#kernel.database
     const value = await identify(this.#kernel, headers, method, site)
-    keep(this.#callers, name, { commits, value })
+    this.#callers.set(name, { commits, value })
     return value
   }
-}
-
-function keep<Value>(all: Map<string, Kept<Value>>, name: string, kept: Kept<Value>): void {
-  if (all.size >= maxKept && !all.has(name)) all.delete(all.keys().next().value!)
-  all.set(name, kept)
 }

@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache'
 import {
   askedFields,
   everything,
@@ -31,7 +32,7 @@ export interface Chosen {
   readonly fields: readonly AskedField[] | undefined
 }
 
-const chosenBefore = new WeakMap<Model, Map<string, Chosen>>()
+const chosenBefore = new WeakMap<Model, LRUCache<string, Chosen>>()
 const maxKept = 500
 
 /**
@@ -50,14 +51,13 @@ export function choose(
     )
   const { model } = site
   if (pick === undefined) return { selection: depth ? everything(model, depth) : undefined, fields: undefined }
-  const known = chosenBefore.get(model) ?? new Map<string, Chosen>()
+  const known = chosenBefore.get(model) ?? new LRUCache<string, Chosen>({ max: maxKept })
   chosenBefore.set(model, known)
   const key = `${owners.map((owner) => owner.id).join(' ')} ${pick}`
   const kept = known.get(key)
   if (kept) return kept
   const selection = readSelection(pick, model, owners)
   const made = { selection, fields: askedFields(selection, owners, (field) => leadsTo(model, field)) }
-  if (known.size >= maxKept) known.delete(known.keys().next().value!)
   known.set(key, made)
   return made
 }

@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache'
 import { createHash } from 'node:crypto'
 import {
   asksFor,
@@ -153,7 +154,7 @@ interface CheckedList {
   readonly fingerprint: string
 }
 
-const checkedLists = new WeakMap<Model, Map<string, CheckedList>>()
+const checkedLists = new WeakMap<Model, LRUCache<string, CheckedList>>()
 const maxCheckedLists = 500
 /** Longer questions are checked each time, so that what is kept of them stays small. */
 const maxKeptLength = 2_000
@@ -166,7 +167,7 @@ function checkList(
   locale: string,
   { where, sort: sorted, search }: AskedList,
 ): CheckedList {
-  const known = checkedLists.get(site.model) ?? new Map<string, CheckedList>()
+  const known = checkedLists.get(site.model) ?? new LRUCache<string, CheckedList>({ max: maxCheckedLists })
   checkedLists.set(site.model, known)
   const key = JSON.stringify([site.id, site.settings.timeZone, type?.id, edition, locale, where, sorted, search])
   const kept = known.get(key)
@@ -202,7 +203,6 @@ function checkList(
     .slice(0, 12)
   const made = { checked, sort, words, fingerprint }
   if (key.length > maxKeptLength) return made
-  if (known.size >= maxCheckedLists) known.delete(known.keys().next().value!)
   known.set(key, made)
   return made
 }

@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache'
 import type { Site } from '@wisteria/store'
 import type { ReadEntry } from './readEntry.js'
 import { perKernel } from '../kernel/perKernel.js'
@@ -13,14 +14,6 @@ export interface ReadableEntry {
   readonly title: string
 }
 
-interface Kept {
-  readonly stamp: string
-  readonly entries: Map<string, ReadEntry>
-  /** Entries that were only named, by locale and id. */
-  readonly named: Map<string, ReadableEntry>
-  bytes: number
-}
-
 /** What one site has kept of one generation. */
 export interface KeptRows {
   get(locale: string, id: string): ReadEntry | undefined
@@ -31,50 +24,53 @@ export interface KeptRows {
 
 /** What a named entry costs. */
 const namedWeight = 400
+/** The part of the cache that is for entries that were only named. */
+const namedShare = 1 / 8
 
 /**
- * Published entries that were followed to lately, by their site, as one public generation has them. A request that began
- * under an older one looks into that one's own map, so that it neither finds what is newer nor leaves what is older behind.
+ * Published entries that were followed to lately, as one public generation of their site has them, bounded in bytes. A request
+ * that began under an older generation neither finds what is newer nor leaves what is older behind.
  */
 export class RowCache {
-  readonly #limit: number
-  readonly #sites = new Map<string, Kept>()
+  readonly #entries: LRUCache<string, ReadEntry>
+  /** Entries that were only named. */
+  readonly #named: LRUCache<string, ReadableEntry>
+  /** The number of each site's generation, which keys begin with. */
+  readonly #generations = new LRUCache<string, { readonly stamp: string; readonly number: number }>({ max: 10_000 })
+  #newest = 0
 
   /** @param limit in bytes, for all sites together. */
   constructor(limit: number) {
-    this.#limit = limit
+    this.#entries = new LRUCache({
+      maxSize: Math.max(1, Math.floor(limit * (1 - namedShare))),
+      sizeCalculation: ({ row }) => row.doc.length * weight + overhead,
+    })
+    this.#named = new LRUCache({ max: Math.max(1, Math.floor((limit * namedShare) / namedWeight)) })
   }
 
   /** Entries of a site as it stands: what is found, and how to keep what was read. */
   of(site: Site): KeptRows {
-    const stamp = `${site.publicGeneration} ${site.projection} ${site.model.version}`
-    const known = this.#sites.get(site.id)
-    const own = known?.stamp === stamp ? known : { stamp, entries: new Map(), named: new Map(), bytes: 0 }
-    if (own !== known) this.#sites.set(site.id, own)
-    const make = (bytes: number): void => {
-      if (own.bytes + bytes > this.#limit / Math.max(1, this.#sites.size)) {
-        own.entries.clear()
-        own.named.clear()
-        own.bytes = 0
-      }
-      own.bytes += bytes
-    }
+    const number = this.#numberOf(site)
+    const keyOf = (locale: string, id: string): string => `${number} ${locale} ${id}`
     return {
-      get: (locale, id) => own.entries.get(`${locale} ${id}`),
-      keep: (entry) => {
-        make(entry.row.doc.length * weight + overhead)
-        own.entries.set(`${entry.row.locale} ${entry.row.entry}`, entry)
-      },
+      get: (locale, id) => this.#entries.get(keyOf(locale, id)),
+      keep: (entry) => void this.#entries.set(keyOf(entry.row.locale, entry.row.entry), entry),
       named: (locale, id) => {
-        const key = `${locale} ${id}`
-        const row = own.entries.get(key)
-        return row ? { type: row.type.name, path: row.row.path, title: row.row.title } : own.named.get(key)
+        const key = keyOf(locale, id)
+        const entry = this.#entries.get(key)
+        return entry ? { type: entry.type.name, path: entry.row.path, title: entry.row.title } : this.#named.get(key)
       },
-      keepNamed: (locale, id, entry) => {
-        make(namedWeight)
-        own.named.set(`${locale} ${id}`, entry)
-      },
+      keepNamed: (locale, id, entry) => void this.#named.set(keyOf(locale, id), entry),
     }
+  }
+
+  #numberOf(site: Site): number {
+    const stamp = `${site.publicGeneration} ${site.projection} ${site.model.version}`
+    const known = this.#generations.get(site.id)
+    if (known?.stamp === stamp) return known.number
+    const number = ++this.#newest
+    this.#generations.set(site.id, { stamp, number })
+    return number
   }
 }
 

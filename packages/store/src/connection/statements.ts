@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache'
 import type sqlite3 from 'sqlite3'
 import type { Binding } from './reader.js'
 
@@ -9,7 +10,12 @@ const maxLength = 8_000
 /** The prepared statements of one connection. */
 export class Statements {
   readonly #driver: sqlite3.Database
-  readonly #kept = new Map<string, sqlite3.Statement>()
+  readonly #kept = new LRUCache<string, sqlite3.Statement>({
+    max: maxKept,
+    dispose: (statement, _, reason) => {
+      if (reason === 'evict') statement.finalize()
+    },
+  })
 
   constructor(driver: sqlite3.Database) {
     this.#driver = driver
@@ -40,22 +46,13 @@ export class Statements {
   /** The statement of a text, made ready when it is asked for the first time. */
   #ready(sql: string, failed: (error: Error) => void): sqlite3.Statement {
     const kept = this.#kept.get(sql)
-    if (kept) {
-      this.#kept.delete(sql)
-      this.#kept.set(sql, kept)
-      return kept
-    }
+    if (kept) return kept
     const statement = this.#driver.prepare(sql, (error: Error | null) => {
       if (!error) return
       this.#kept.delete(sql)
       failed(error)
     })
     this.#kept.set(sql, statement)
-    if (this.#kept.size > maxKept) {
-      const [oldest, unused] = this.#kept.entries().next().value!
-      this.#kept.delete(oldest)
-      unused.finalize()
-    }
     return statement
   }
 

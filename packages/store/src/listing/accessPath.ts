@@ -1,4 +1,5 @@
 import { WisteriaError, type Condition } from '@wisteria/core'
+import { LRUCache } from 'lru-cache'
 import { conditionToSql } from './conditionSql.js'
 import type { Binding, Reader } from '../connection/reader.js'
 import { editionTables, literal } from '../projections/editionTables.js'
@@ -27,16 +28,13 @@ interface CachedEstimate {
   holds: boolean
   uses: number
 }
-const cachedEstimates = new Map<string, CachedEstimate>()
-const maxEstimates = 2_000
+const cachedEstimates = new LRUCache<string, CachedEstimate>({ max: 2_000 })
 
 /** What was found out lately about something that changes slowly. */
 async function cachedEstimate(key: string, find: () => Promise<boolean>): Promise<boolean> {
   const known = cachedEstimates.get(key)
   if (known && known.uses++ < usesOfAnEstimate) return known.holds
   const holds = await find()
-  cachedEstimates.delete(key)
-  if (cachedEstimates.size >= maxEstimates) cachedEstimates.delete(cachedEstimates.keys().next().value!)
   cachedEstimates.set(key, { holds, uses: 0 })
   return holds
 }

@@ -1,4 +1,5 @@
 import { emptyModel, type Consequence, type Model, type ModelFile, type SiteSettings } from '@wisteria/core'
+import { LRUCache } from 'lru-cache'
 import type { CommittedReader, Reader, Transaction } from '../connection/reader.js'
 import type { SiteRow } from '../tables/tables.js'
 
@@ -38,14 +39,12 @@ export interface AdoptionTask {
 }
 
 /** Parsed models and settings by site and version; a version never changes, so neither does what is kept. */
-const parsed = new Map<string, unknown>()
-const maxParsed = 200
+const parsed = new LRUCache<string, object>({ max: 200 })
 
-async function once<Value>(key: string, load: () => Promise<Value>): Promise<Value> {
+async function once<Value extends object>(key: string, load: () => Promise<Value>): Promise<Value> {
   const known = parsed.get(key)
   if (known !== undefined) return known as Value
   const value = await load()
-  if (parsed.size >= maxParsed) parsed.delete(parsed.keys().next().value!)
   parsed.set(key, value)
   return value
 }

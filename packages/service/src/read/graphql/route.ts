@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache'
 import { WisteriaError, type Model } from '@wisteria/core'
 import {
   execute,
@@ -33,7 +34,7 @@ interface KnownQuery {
 
 interface Made {
   readonly schema: GraphQLSchema
-  readonly queries: Map<string, KnownQuery>
+  readonly queries: LRUCache<string, KnownQuery>
 }
 
 const made = new WeakMap<Model, Made>()
@@ -43,7 +44,10 @@ const maxKeptLength = 20_000
 const maxPlans = 20
 
 function madeOf(model: Model): Made {
-  const known = made.get(model) ?? { schema: buildGraphqlSchema(model), queries: new Map<string, KnownQuery>() }
+  const known = made.get(model) ?? {
+    schema: buildGraphqlSchema(model),
+    queries: new LRUCache<string, KnownQuery>({ max: maxQueries }),
+  }
   made.set(model, known)
   return known
 }
@@ -108,7 +112,6 @@ function keep(model: Model, { document }: ExecutionArgs, { method, body, query }
   const text = textIn(method, body, query)
   const { queries } = madeOf(model)
   if (text === undefined || text.length > maxKeptLength || queries.has(text)) return
-  if (queries.size >= maxQueries) queries.delete(queries.keys().next().value!)
   queries.set(text, knownOf(document))
   kept.add(document)
 }
