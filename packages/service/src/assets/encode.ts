@@ -4,7 +4,7 @@ import { pathToFileURL } from 'node:url'
 import { promisify } from 'node:util'
 import type { Rendition } from '@wisteria/core'
 import type { Asset } from '@wisteria/store'
-import sharp, { type Sharp } from 'sharp'
+import type { Sharp } from 'sharp'
 import { maxPixels } from './kinds.js'
 
 export const mediaTypes = { webp: 'image/webp', avif: 'image/avif', jpeg: 'image/jpeg', png: 'image/png' } as const
@@ -37,6 +37,7 @@ const qualities = {
 } as const
 
 async function encodeRaster({ asset, size: { w, h, fit }, format, source, to }: Encoding): Promise<void> {
+  const { default: sharp } = await import('sharp')
   let picture = sharp(source, { limitInputPixels: maxPixels, animated: false }).rotate()
   if (fit === 'cover') picture = covering(picture, asset, w!, h!)
   else if (w !== undefined || h !== undefined)

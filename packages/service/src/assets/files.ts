@@ -8,7 +8,6 @@ import { makeId, WisteriaError } from '@wisteria/core'
 import { forgetFile, initServiceValue, noteFile, serviceValue, unheldFiles } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
 import { blobsOf } from './blobs.js'
-import { sanitizeSvg } from './sanitizeSvg.js'
 import { kindOfFile, takenSaid, type FileKind } from './kinds.js'
 
 /** A file that lies where it is kept. */
@@ -58,6 +57,7 @@ const tooLarge = (kernel: Kernel, name: string): WisteriaError =>
   new WisteriaError('tooLarge', `${name} is too large: a file has at most ${kernel.options.maxUpload} MB.`)
 
 async function keepSvg(kernel: Kernel, path: string, kind: FileKind): Promise<KeptFile> {
+  const { sanitizeSvg } = await import('./sanitizeSvg.js')
   const clean = Buffer.from(sanitizeSvg(await readFile(path, 'utf8')))
   await writeFile(path, clean)
   const hash = createHash('sha256').update(clean).digest('hex')

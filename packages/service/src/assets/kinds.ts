@@ -1,6 +1,4 @@
 import { open, readFile } from 'node:fs/promises'
-import { fileTypeFromBuffer } from 'file-type'
-import sharp from 'sharp'
 
 /** What a file is, by its content: names and claims are not asked. */
 export interface FileKind {
@@ -35,6 +33,7 @@ export const isRaster = (mediaType: string): boolean => rasters.has(mediaType)
 export async function kindOfFile(path: string, size: number): Promise<FileKind | undefined> {
   const start = await firstBytes(path)
   if (isWide(start)) return undefined
+  const { fileTypeFromBuffer } = await import('file-type')
   const found = await fileTypeFromBuffer(start)
   // What is written in text is read as text here, whatever its first bytes look like.
   const isWritten = found?.mime === 'application/xml' || String(found?.mime) === 'image/svg+xml'
@@ -61,6 +60,7 @@ async function firstBytes(path: string): Promise<Buffer> {
 
 async function rasterKind(path: string, mediaType: string): Promise<FileKind | undefined> {
   try {
+    const { default: sharp } = await import('sharp')
     const { width, height, orientation, pageHeight } = await sharp(path, { limitInputPixels: maxPixels }).metadata()
     const tall = pageHeight ?? height
     return (orientation ?? 1) >= 5 ? { mediaType, width: tall, height: width } : { mediaType, width, height: tall }

@@ -1,6 +1,5 @@
 import { Sequelize } from 'sequelize'
 import sqlite3 from 'sqlite3'
-import { Umzug } from 'umzug'
 import { migrations } from '../migrations/migrations.js'
 import type { Binding, CommittedReader, Subscriber, Transaction, Work } from './reader.js'
 import { Statements } from './statements.js'
@@ -100,6 +99,9 @@ export class Database implements CommittedReader {
     const unknown = done.filter(({ name }) => !migrations.some((one) => one.name === name))
     if (unknown.length > 0)
       throw new NewerDatabase(`it was written by a newer version (${unknown.map(({ name }) => name).join(', ')})`)
+    if (done.length === migrations.length) return
+    // It takes long to load, and mostly there is nothing for it to do.
+    const { Umzug } = await import('umzug')
     const umzug = new Umzug({
       migrations: migrations.map(({ name, statements }) => ({
         name,

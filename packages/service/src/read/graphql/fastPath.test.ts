@@ -20,7 +20,7 @@ import { Kernel } from '../../kernel/kernel.js'
 import { readOptions } from '../../kernel/options.js'
 import { withinLimits } from './limits.js'
 import { Reading } from './reading.js'
-import { answerQuery, planOf, schemaOf } from './route.js'
+import { answerQuery, planOf, schemaOf } from './answer.js'
 import { runFast } from './fastPath.js'
 
 let demo: DemoWorld
