@@ -59,7 +59,10 @@ async function fill(file, count) {
           at,
         ])
         for (const layer of ['*', 'en'])
-          await run("insert into publications (site, entry, layer, revision, model_version, sequence, at, actor, action) values (?, ?, ?, 1, 1, 1, ?, 'bench', 'bench')", [siteId, id, layer, at]) // prettier-ignore
+          await run(
+            "insert into publications (site, entry, layer, revision, model_version, sequence, at, actor, action) values (?, ?, ?, 1, 1, 1, ?, 'bench', 'bench')",
+            [siteId, id, layer, at],
+          )
       }
     })
   await database.close()

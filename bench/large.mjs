@@ -95,9 +95,17 @@ function artefactAt(index) {
 
 function* entriesOf(count) {
   for (let index = 0; index < museums; index++)
-    yield { type: 'museum', id: idOf('m', index), values: { name: `House ${index} on the coast`, town: `Town ${index % 7}`, summary: { en: sentences[index % 8] } } } // prettier-ignore
+    yield {
+      type: 'museum',
+      id: idOf('m', index),
+      values: { name: `House ${index} on the coast`, town: `Town ${index % 7}`, summary: { en: sentences[index % 8] } },
+    }
   for (let index = 0; index < people; index++)
-    yield { type: 'person', id: idOf('p', index), values: { name: `Maker ${index}`, born: 1650 + (index % 250), works: idOf('m', index % museums) } } // prettier-ignore
+    yield {
+      type: 'person',
+      id: idOf('p', index),
+      values: { name: `Maker ${index}`, born: 1650 + (index % 250), works: idOf('m', index % museums) },
+    }
   for (let index = 0; index < count; index++)
     yield { type: 'artefact', id: idOf('a', index), values: artefactAt(index) }
 }
@@ -124,16 +132,45 @@ async function fill(file, count, told) {
           )
         }
       }
-      await many('entries', 'id, site, type, version, revision, created_at, created_by, updated_at, updated_by, mergeable_from', some.map(({ id, type }) => [id, own.id, type.id, 1, 1, at, 'bench', at, 'bench', 1])) // prettier-ignore
-      await many('revisions', 'entry, number, site, document, model_version, version, author, created_at, updated_at, sealed_at', some.map(({ id, document }) => [id, 1, own.id, JSON.stringify(document), 1, 1, 'bench', at, at, at])) // prettier-ignore
+      await many(
+        'entries',
+        'id, site, type, version, revision, created_at, created_by, updated_at, updated_by, mergeable_from',
+        some.map(({ id, type }) => [id, own.id, type.id, 1, 1, at, 'bench', at, 'bench', 1]),
+      )
+      await many(
+        'revisions',
+        'entry, number, site, document, model_version, version, author, created_at, updated_at, sealed_at',
+        some.map(({ id, document }) => [id, 1, own.id, JSON.stringify(document), 1, 1, 'bench', at, at, at]),
+      )
       const layers = ['*', ...site.locales.map(({ tag }) => tag)]
-      await many('publications', 'site, entry, layer, revision, model_version, sequence, at, actor, action', some.flatMap(({ id }) => layers.map((layer) => [own.id, id, layer, 1, 1, 1, at, 'bench', 'bench']))) // prettier-ignore
+      await many(
+        'publications',
+        'site, entry, layer, revision, model_version, sequence, at, actor, action',
+        some.flatMap(({ id }) => layers.map((layer) => [own.id, id, layer, 1, 1, 1, at, 'bench', 'bench'])),
+      )
       const published = some.map(({ id, type, document }) => ({
-        id, type, layers: { shared: document, locales: Object.fromEntries(site.locales.map(({ tag }) => [tag, document])) },
-      })) // prettier-ignore
+        id,
+        type,
+        layers: { shared: document, locales: Object.fromEntries(site.locales.map(({ tag }) => [tag, document])) },
+      }))
       const changed = await projectPublic(transaction, own, published, at)
-      await recordPaths(transaction, own, changed.map(({ paths }, index) => ({ entry: some[index].id, paths })), at) // prettier-ignore
-      await projectDrafts(transaction, own, published.map(({ layers: both, ...one }) => ({ ...one, version: 1, document: both.shared, history: { layers: both, withdrawn: [] } })), at) // prettier-ignore
+      await recordPaths(
+        transaction,
+        own,
+        changed.map(({ paths }, index) => ({ entry: some[index].id, paths })),
+        at,
+      )
+      await projectDrafts(
+        transaction,
+        own,
+        published.map(({ layers: both, ...one }) => ({
+          ...one,
+          version: 1,
+          document: both.shared,
+          history: { layers: both, withdrawn: [] },
+        })),
+        at,
+      )
     })
     done += some.length
     told(done)
@@ -158,8 +195,13 @@ export async function makeLarge(folder, count) {
   mkdirSync(folder, { recursive: true })
   const service = await child('service', { data: folder })
   const { token } = await new Service({ baseUrl: service.baseUrl }).begin({
-    code: service.beginCode, email: 'maren@marram.example', name: 'Maren Aldous', password: 'wind-from-the-west', site, as: 'token',
-  }) // prettier-ignore
+    code: service.beginCode,
+    email: 'maren@marram.example',
+    name: 'Maren Aldous',
+    password: 'wind-from-the-west',
+    site,
+    as: 'token',
+  })
   const editor = new Service({ baseUrl: service.baseUrl, token }).site('marram')
   await editor.adoptModel((await editor.compareModel(modelFiles)).id)
   const { secret: key } = await editor.createKey({ label: 'Reading', scope: 'published' })

@@ -107,7 +107,11 @@ export async function benchLarge({ entries, seconds, keep }) {
       'GraphQL list of 20 with two levels of references: ratio to the reference executor on objects in memory',
     )
     const ask = (text, on) =>
-      fetch(`${on}/graphql`, { method: 'POST', headers: { ...headers, 'content-type': 'application/json' }, body: JSON.stringify({ query: text }) }).then((answer) => answer.json()) // prettier-ignore
+      fetch(`${on}/graphql`, {
+        method: 'POST',
+        headers: { ...headers, 'content-type': 'application/json' },
+        body: JSON.stringify({ query: text }),
+      }).then((answer) => answer.json())
     const { data: introspected } = await ask(getIntrospectionQuery(), base)
     const filled = ([from, to]) => graphqlQuery.replace('FROM', from).replace('TO', to)
     const { data } = await ask(filled(spans[0]), base)
@@ -142,12 +146,19 @@ export async function benchLarge({ entries, seconds, keep }) {
     for (const [name, urlOf] of Object.entries(forms)) {
       const asked = spans.slice(0, 300).map(urlOf)
       const many = await timesOf(asked, headers)
-      const little = await timesOf(asked.map((url) => url.replace(service.baseUrl, few.baseUrl)), { authorization: `Bearer ${fewKey}` }) // prettier-ignore
-      console.log(`  ${name.padEnd(48)}${ratio(median(many) / median(little))}   (p99${ratio(percentile(many, 0.99) / percentile(little, 0.99))})`) // prettier-ignore
+      const little = await timesOf(
+        asked.map((url) => url.replace(service.baseUrl, few.baseUrl)),
+        { authorization: `Bearer ${fewKey}` },
+      )
+      console.log(
+        `  ${name.padEnd(48)}${ratio(median(many) / median(little))}   (p99${ratio(percentile(many, 0.99) / percentile(little, 0.99))})`,
+      )
     }
 
     console.log('Start and memory')
-    console.log(`  from nothing to the first answer: ${(ready / 1000).toFixed(2)} s, of it ${(service.readyAfter / 1000).toFixed(2)} s in the service`) // prettier-ignore
+    console.log(
+      `  from nothing to the first answer: ${(ready / 1000).toFixed(2)} s, of it ${(service.readyAfter / 1000).toFixed(2)} s in the service`,
+    )
     const mix = spans.flatMap((span, index) => [
       { url: questions(base)['by condition and sort'](span), headers },
       { url: questions(base)['with two references included'](span), headers },
@@ -161,7 +172,9 @@ export async function benchLarge({ entries, seconds, keep }) {
     }
     const later = memory.slice(4)
     const slope = (later.at(-1) - later[0]) / later.length
-    console.log(`  memory under a mix of reads: ${memory.map((one) => one.toFixed(0)).join(', ')} MB; after the first third ${slope >= 0 ? '+' : ''}${slope.toFixed(2)} MB for each ${Math.max(3, seconds)} s`) // prettier-ignore
+    console.log(
+      `  memory under a mix of reads: ${memory.map((one) => one.toFixed(0)).join(', ')} MB; after the first third ${slope >= 0 ? '+' : ''}${slope.toFixed(2)} MB for each ${Math.max(3, seconds)} s`,
+    )
   } finally {
     for (const server of servers) server.stop()
     rmSync(small, { recursive: true, force: true })

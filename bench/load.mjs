@@ -36,7 +36,11 @@ export async function rateOf(requests, seconds, connections = 8) {
     const { origin } = new URL(all[0].url)
     // As they go over the wire: a script that lists many would be more than its compiler takes.
     const raw = all.map(({ url, method = 'GET', headers = {}, body = '' }) => {
-      const fields = Object.entries({ Host: new URL(origin).host, ...headers, ...(body ? { 'Content-Length': Buffer.byteLength(body) } : {}) }) // prettier-ignore
+      const fields = Object.entries({
+        Host: new URL(origin).host,
+        ...headers,
+        ...(body ? { 'Content-Length': Buffer.byteLength(body) } : {}),
+      })
       const head = fields.map(([name, value]) => `${name}: ${value}\r\n`).join('')
       return `${method} ${url.slice(origin.length)} HTTP/1.1\r\n${head}\r\n${body}`
     })

@@ -258,7 +258,9 @@ describe('members', () => {
     const at = new Date(Date.now() + 86_400_000).toISOString()
     const planned = await owner.schedule(shown.id, { does: 'publish', at, locales: ['en'] })
     const own = await owner.schedule(shown.id, { does: 'publish', at, locales: ['nl'] })
-    const [above, below] = await Promise.all(['Above', 'Below'].map((title) => owner.create({ type: 'page', values: { title: { en: title } } }))) // prettier-ignore
+    const [above, below] = await Promise.all(
+      ['Above', 'Below'].map((title) => owner.create({ type: 'page', values: { title: { en: title } } })),
+    )
     await owner.edit(shown.id, 2, [{ do: 'set', at: ['name'], locale: 'en', value: 'Shown differently' }])
     const bulk = await owner.waitFor(await owner.bulk({ do: 'archive', ids: [above!.id] }))
     const refused: Record<string, () => Promise<unknown>> = {
@@ -296,7 +298,9 @@ describe('members', () => {
     const undone = await limited.waitFor(await limited.putBack(bulk.id))
     expect((await limited.bulkItems(undone.id)).items.map(({ state }) => state)).toEqual(['refused'])
     expect((await limited.changeAsset(asset.id, { alt: { nl: 'Merk' } })).alt).toEqual({ nl: 'Merk' })
-    const edited = await limited.edit(shown.id, (await owner.entry(shown.id)).version, [{ do: 'set', at: ['name'], locale: 'nl', value: 'Getoond' }]) // prettier-ignore
+    const edited = await limited.edit(shown.id, (await owner.entry(shown.id)).version, [
+      { do: 'set', at: ['name'], locale: 'nl', value: 'Getoond' },
+    ])
     expect((await limited.publish(shown.id, { locales: ['nl'], version: edited.version })).states['nl']).toBe('public')
     await limited.callOff(own.id)
   })

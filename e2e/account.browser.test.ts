@@ -38,7 +38,10 @@ describe('a session that ends', () => {
     expect(await page.inputValue('#again-email')).toBe('ilse@marram.example')
     await page.fill('#again-password', 'not my password')
     await page.click('.el-dialog button:has-text("Sign in")')
-    await eventually(() => dialog().locator('[role=alert]').textContent(), (text) => text === 'E-mail or password is wrong.') // prettier-ignore
+    await eventually(
+      () => dialog().locator('[role=alert]').textContent(),
+      (text) => text === 'E-mail or password is wrong.',
+    )
     await page.fill('#again-password', demoPassword)
     await page.keyboard.press('Enter')
     await dialog().waitFor({ state: 'hidden' })
@@ -63,7 +66,10 @@ describe('a session that ends', () => {
     await page.fill('#password', demoPassword)
     await page.click('button[type=submit]')
     await page.waitForURL(`**/marram/entry/${id}`)
-    await eventually(() => titleField().inputValue(), (text) => text === 'Waits for me') // prettier-ignore
+    await eventually(
+      () => titleField().inputValue(),
+      (text) => text === 'Waits for me',
+    )
   })
 })
 
@@ -73,7 +79,10 @@ describe('passwords', () => {
     await page.fill('#current', 'not this one')
     await page.fill('#new', 'a new one for ilse')
     await page.click('button:has-text("Change password")')
-    await eventually(() => page.locator('[role=alert]').first().textContent(), (text) => text === 'The current password is wrong.') // prettier-ignore
+    await eventually(
+      () => page.locator('[role=alert]').first().textContent(),
+      (text) => text === 'The current password is wrong.',
+    )
     await page.fill('#current', demoPassword)
     await page.click('button:has-text("Change password")')
     await page.waitForSelector('[role=status]:has-text("Your password is changed.")')
@@ -92,7 +101,10 @@ describe('passwords', () => {
     await page.goto(link)
     await page.fill('#password', 'short')
     await page.click('button[type=submit]')
-    await eventually(() => page.locator('[role=alert]').textContent(), (text) => /at least 12 characters/.test(text ?? '')) // prettier-ignore
+    await eventually(
+      () => page.locator('[role=alert]').textContent(),
+      (text) => /at least 12 characters/.test(text ?? ''),
+    )
     await page.fill('#password', 'by a link, and long')
     await page.click('button[type=submit]')
     await page.waitForSelector('.row')
@@ -104,7 +116,10 @@ describe('passwords', () => {
     await page.fill('#email', 'ilse@marram.example')
     await page.fill('#password', 'by a link, and long')
     await page.click('button[type=submit]')
-    await eventually(() => page.locator('[role=alert]').textContent(), (text) => /This account is disabled/.test(text ?? '')) // prettier-ignore
+    await eventually(
+      () => page.locator('[role=alert]').textContent(),
+      (text) => /This account is disabled/.test(text ?? ''),
+    )
     await row.locator('button:has-text("Enable")').click()
     await row.locator('button:has-text("Disable…")').waitFor()
     expect(world.faults).toEqual([])

@@ -24,7 +24,12 @@ async function person(role: 'owner' | 'editor' = 'editor', site: Editor = small.
   return { email, account, token: await signIn(email) }
 }
 const isIn = async (token: string) =>
-  (await service(token).session().then(() => true, () => false)) // prettier-ignore
+  await service(token)
+    .session()
+    .then(
+      () => true,
+      () => false,
+    )
 
 beforeAll(async () => {
   small = await startSmall({}, () => now)
@@ -35,8 +40,13 @@ describe('a password', () => {
   it('is changed by who knows the one before; every other session ends', async () => {
     const { email, token } = await person()
     const other = await signIn(email)
-    expect((await problem(() => service(token).changePassword({ current: 'not this one', password: 'something else' }))).message).toBe('The current password is wrong.') // prettier-ignore
-    expect((await problem(() => service(token).changePassword({ current: secret, password: 'short' }))).problems[0]?.message).toMatch(/12 characters/) // prettier-ignore
+    expect(
+      (await problem(() => service(token).changePassword({ current: 'not this one', password: 'something else' })))
+        .message,
+    ).toBe('The current password is wrong.')
+    expect(
+      (await problem(() => service(token).changePassword({ current: secret, password: 'short' }))).problems[0]?.message,
+    ).toMatch(/12 characters/)
     expect(await isIn(other)).toBe(true)
     await service(token).changePassword({ current: secret, password: 'another one, as long' })
     expect([await isIn(token), await isIn(other)]).toEqual([true, false])
@@ -47,7 +57,10 @@ describe('a password', () => {
     const { token } = await person()
     const tries = []
     for (let count = 0; count < 7; count++)
-      tries.push((await problem(() => service(token).changePassword({ current: `guess ${count}`, password: 'irrelevant now' }))).status) // prettier-ignore
+      tries.push(
+        (await problem(() => service(token).changePassword({ current: `guess ${count}`, password: 'irrelevant now' })))
+          .status,
+      )
     expect(tries).toEqual([403, 403, 403, 403, 403, 429, 429])
   })
   it('is set anew by a link of an owner, once, within a day', async () => {
@@ -56,15 +69,29 @@ describe('a password', () => {
     const { address } = await service(small.token).makePasswordLink(account)
     expect(address).toMatch(/\/console\/password#[\w-]{43}$/)
     // The newest is the one that counts.
-    expect((await problem(() => service().usePasswordLink({ code: codeIn(first.address), password: 'long enough too' }))).status).toBe(403) // prettier-ignore
+    expect(
+      (await problem(() => service().usePasswordLink({ code: codeIn(first.address), password: 'long enough too' })))
+        .status,
+    ).toBe(403)
     // A password that is too short does not use it up.
-    expect((await problem(() => service().usePasswordLink({ code: codeIn(address), password: 'short' }))).status).toBe(400) // prettier-ignore
-    const signedIn = await service().usePasswordLink({ code: codeIn(address), password: 'long enough too', as: 'token' }) // prettier-ignore
+    expect((await problem(() => service().usePasswordLink({ code: codeIn(address), password: 'short' }))).status).toBe(
+      400,
+    )
+    const signedIn = await service().usePasswordLink({
+      code: codeIn(address),
+      password: 'long enough too',
+      as: 'token',
+    })
     expect([signedIn.account.email, await isIn(signedIn.token!), await isIn(token)]).toEqual([email, true, false])
-    expect((await problem(() => service().usePasswordLink({ code: codeIn(address), password: 'and once more' }))).message).toMatch(/was used/) // prettier-ignore
+    expect(
+      (await problem(() => service().usePasswordLink({ code: codeIn(address), password: 'and once more' }))).message,
+    ).toMatch(/was used/)
     const late = await service(small.token).makePasswordLink(account)
     now += 25 * 3_600_000
-    expect((await problem(() => service().usePasswordLink({ code: codeIn(late.address), password: 'long enough too' }))).status).toBe(403) // prettier-ignore
+    expect(
+      (await problem(() => service().usePasswordLink({ code: codeIn(late.address), password: 'long enough too' })))
+        .status,
+    ).toBe(403)
   })
 })
 
@@ -72,7 +99,11 @@ describe('signing out everywhere', () => {
   it('ends every session and preview grant at once, and nobody else’s', async () => {
     const { email, token } = await person()
     const [second, other] = [await signIn(email), await person()]
-    await small.owner.setFrontEnd('site', { label: 'Site', origins: ['http://127.0.0.1:9'], enter: { '*': 'http://127.0.0.1:9/enter?code={grant}&to={path}' } }) // prettier-ignore
+    await small.owner.setFrontEnd('site', {
+      label: 'Site',
+      origins: ['http://127.0.0.1:9'],
+      enter: { '*': 'http://127.0.0.1:9/enter?code={grant}&to={path}' },
+    })
     const { id } = await small.owner.create({ type: 'page', values: { title: { en: `Page ${people}` } } })
     const { address } = await service(token).site('marram').preview(id, 'site')
     const code = new URL(address).searchParams.get('code')!
@@ -91,13 +122,21 @@ describe('a disabled account', () => {
     const { email, account, token } = await person()
     const { id } = await small.owner.create({ type: 'page', values: { title: { en: `Page ${people}` } } })
     await service(token).site('marram').schedule(id, { does: 'publish', at: '2031-03-20T09:00' })
-    expect(await service(small.token).setAccountDisabled(account, true)).toMatchObject({ email, disabledAt: expect.any(String) as string }) // prettier-ignore
+    expect(await service(small.token).setAccountDisabled(account, true)).toMatchObject({
+      email,
+      disabledAt: expect.any(String) as string,
+    })
     expect(await isIn(token)).toBe(false)
     expect((await problem(() => signIn(email))).message).toMatch(/This account is disabled/)
     expect((await problem(() => signIn(email, 'a wrong password'))).message).toBe('E-mail or password is wrong.')
     expect((await problem(() => service(small.token).makePasswordLink(account))).message).toMatch(/is disabled/)
     now = Date.parse('2031-03-20T09:00:30Z')
-    await expect.poll(async () => (await small.owner.schedules({ ended: true })).schedules.find((one) => one.entry === id)?.state, { timeout: 20_000 }).toBe('failed') // prettier-ignore
+    await expect
+      .poll(
+        async () => (await small.owner.schedules({ ended: true })).schedules.find((one) => one.entry === id)?.state,
+        { timeout: 20_000 },
+      )
+      .toBe('failed')
     expect((await small.owner.entry(id)).state).toBe('new')
     await service(small.token).setAccountDisabled(account, false)
     await signIn(email)
@@ -130,7 +169,10 @@ describe('an owner', () => {
     // A link that was made before an account joined somebody else's site is not good any more.
     const { address } = await as.makePasswordLink(colleague.account)
     await elsewhere.addMember({ email: colleague.email, role: 'viewer' })
-    expect((await problem(() => service().usePasswordLink({ code: codeIn(address), password: 'taken over, perhaps' }))).status).toBe(403) // prettier-ignore
+    expect(
+      (await problem(() => service().usePasswordLink({ code: codeIn(address), password: 'taken over, perhaps' })))
+        .status,
+    ).toBe(403)
     // Nobody else manages anybody.
     expect((await service(colleague.token).accounts()).accounts).toEqual([])
     expect((await problem(() => service(colleague.token).makePasswordLink(mine.account))).status).toBe(403)
@@ -146,7 +188,11 @@ describe('the command line', () => {
 
   it('changes, links and disables as who is signed in', async () => {
     const { email, token } = await person()
-    const changed = await run(['password'], { WISTERIA_TOKEN: token, WISTERIA_PASSWORD: secret, WISTERIA_NEW_PASSWORD: 'changed by command' }) // prettier-ignore
+    const changed = await run(['password'], {
+      WISTERIA_TOKEN: token,
+      WISTERIA_PASSWORD: secret,
+      WISTERIA_NEW_PASSWORD: 'changed by command',
+    })
     expect([changed.code, changed.out]).toEqual([0, 'Your password is changed. Your other sessions have ended.\n'])
     expect((await run(['link', email])).out).toMatch(/^http\S+\/console\/password#\S+\nIt works once, until /)
     expect((await run(['link', 'nobody@marram.example'])).err).toMatch(/You do not manage an account/)
@@ -161,7 +207,9 @@ describe('the command line', () => {
     const folder = small.service.folder
     expect(statSync(join(folder, 'operator.sock')).mode & 0o777).toBe(0o600)
     const nobody = { WISTERIA_TOKEN: '', WISTERIA_URL: '', WISTERIA_SITE: '' }
-    expect((await run(['reset', email, '--data', folder], { ...nobody, WISTERIA_NEW_PASSWORD: 'set by an operator' })).out).toMatch(/password of Person \d+ is changed/) // prettier-ignore
+    expect(
+      (await run(['reset', email, '--data', folder], { ...nobody, WISTERIA_NEW_PASSWORD: 'set by an operator' })).out,
+    ).toMatch(/password of Person \d+ is changed/)
     expect(await isIn(token)).toBe(false)
     const again = await signIn(email, 'set by an operator')
     const link = await run(['link', email, '--data', folder], nobody)
@@ -183,7 +231,9 @@ describe('the command line', () => {
       await first.stop()
       expect(existsSync(join(folder, 'operator.sock'))).toBe(false)
       writeFileSync(join(folder, 'operator.sock'), '')
-      const reset = await run(['reset', ownerOf.email, '--data', folder], { WISTERIA_NEW_PASSWORD: 'set while it was down' }) // prettier-ignore
+      const reset = await run(['reset', ownerOf.email, '--data', folder], {
+        WISTERIA_NEW_PASSWORD: 'set while it was down',
+      })
       expect([reset.code, reset.err]).toEqual([0, ''])
       const second = await start({}, folder)
       await new Service({ baseUrl: second.baseUrl }).signIn({ email: ownerOf.email, password: 'set while it was down' })

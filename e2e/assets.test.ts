@@ -16,9 +16,18 @@ let folder: string
 const problem = (work: () => unknown) => refusal<WisteriaProblem>(work)
 /** A picture that is red on its left and blue on its right. */
 const picture = async (width = 400, height = 200, format: 'png' | 'jpeg' | 'webp' = 'png') => {
-  const right = await sharp({ create: { width: width / 2, height, channels: 3, background: '#0000ff' } }).png().toBuffer() // prettier-ignore
+  const right = await sharp({ create: { width: width / 2, height, channels: 3, background: '#0000ff' } })
+    .png()
+    .toBuffer()
   const left = sharp({ create: { width, height, channels: 3, background: '#ff0000' } })
-  return new Blob([new Uint8Array(await left.composite([{ input: right, left: width / 2, top: 0 }]).toFormat(format).toBuffer())]) // prettier-ignore
+  return new Blob([
+    new Uint8Array(
+      await left
+        .composite([{ input: right, left: width / 2, top: 0 }])
+        .toFormat(format)
+        .toBuffer(),
+    ),
+  ])
 }
 const fetched = async (address: string) => {
   const response = await fetch(address)
@@ -65,7 +74,10 @@ describe('adding files', () => {
     const { response, bytes } = await fetched(added.address)
     expect([response.headers.get('content-type'), bytes.length]).toEqual(['image/png', added.size])
     // Taken sideways, it is as tall as it was wide.
-    const sideways = await sharp(Buffer.from(await (await picture()).arrayBuffer())).withMetadata({ orientation: 6 }).jpeg().toBuffer() // prettier-ignore
+    const sideways = await sharp(Buffer.from(await (await picture()).arrayBuffer()))
+      .withMetadata({ orientation: 6 })
+      .jpeg()
+      .toBuffer()
     const turned = await owner.uploadAsset('sideways.jpg', new Blob([new Uint8Array(sideways)]))
     expect([turned.width, turned.height]).toEqual([200, 400])
   })
@@ -109,7 +121,15 @@ describe('adding files', () => {
 describe('renditions', () => {
   it('are as large as asked, never larger than the picture, in the format asked for', async () => {
     const { address } = await owner.uploadAsset('boat.png', await picture())
-    const sizes = [['?w=96', 96, 48, 'png'], ['?w=100', 128, 64, 'png'], ['?h=48&format=webp', 96, 48, 'webp'], ['?w=1000', 400, 200, 'png'], ['?format=jpeg', 400, 200, 'jpeg'], ['?w=96&h=96', 96, 48, 'png'], ['?w=96&h=96&fit=cover', 96, 96, 'png']] as const // prettier-ignore
+    const sizes = [
+      ['?w=96', 96, 48, 'png'],
+      ['?w=100', 128, 64, 'png'],
+      ['?h=48&format=webp', 96, 48, 'webp'],
+      ['?w=1000', 400, 200, 'png'],
+      ['?format=jpeg', 400, 200, 'jpeg'],
+      ['?w=96&h=96', 96, 48, 'png'],
+      ['?w=96&h=96&fit=cover', 96, 96, 'png'],
+    ] as const
     for (const [query, width, height, format] of sizes) {
       const { image, response } = await fetched(address + query)
       expect([query, image?.width, image?.height, image?.format]).toEqual([query, width, height, format])
@@ -129,7 +149,9 @@ describe('renditions', () => {
     const { address } = await owner.uploadAsset('boat.png', await picture(390, 200))
     for (let h = 1; h <= 70; h++) expect((await fetch(`${address}?w=240&h=${h}&fit=cover`)).status).toBe(200)
     const base = join(small.service.folder, 'renditions')
-    const kept = readdirSync(base).flatMap((one) => readdirSync(join(base, one)).map((hash) => readdirSync(join(base, one, hash)).length)) // prettier-ignore
+    const kept = readdirSync(base).flatMap((one) =>
+      readdirSync(join(base, one)).map((hash) => readdirSync(join(base, one, hash)).length),
+    )
     expect(Math.max(...kept)).toBe(60)
   })
   it.each([
@@ -142,7 +164,10 @@ describe('renditions', () => {
   ])('refuse ?%s', async (query, message) => {
     const { address } = await owner.uploadAsset('boat.png', await picture())
     const response = await fetch(`${address}?${query}`)
-    expect([response.status, ((await response.json()) as { detail: string }).detail]).toEqual([400, expect.stringMatching(message)]) // prettier-ignore
+    expect([response.status, ((await response.json()) as { detail: string }).detail]).toEqual([
+      400,
+      expect.stringMatching(message),
+    ])
   })
   it('are of pictures only', async () => {
     const { address } = await owner.uploadAsset('notes.txt', new Blob(['notes']))
@@ -160,7 +185,11 @@ describe('what is said of a file', () => {
       values: { name: { en: 'The Boatyard', nl: 'De werf' }, picture: id },
     })
     await owner.publish(museum.id)
-    await owner.changeAsset(id, { alt: { en: 'A boat', nl: 'Een boot' }, caption: { en: 'On the slip' }, title: { en: 'Boat' } }) // prettier-ignore
+    await owner.changeAsset(id, {
+      alt: { en: 'A boat', nl: 'Een boot' },
+      caption: { en: 'On the slip' },
+      title: { en: 'Boat' },
+    })
     const reader = new Reader({ baseUrl: small.service.baseUrl, site: 'marram', token: small.token })
     const shown = async (locale: string) =>
       ((await reader.entry('museum', museum.id, { locale }))!.values as { picture: Record<string, unknown> }).picture
@@ -171,7 +200,11 @@ describe('what is said of a file', () => {
     expect((await fetch(printed + 'x')).headers.get('cache-control')).toBe('public, no-cache')
     expect((await fetch(printed.split('?')[0]!)).headers.get('cache-control')).toBe('public, no-cache')
     const { events } = await owner.events(0, 500)
-    const told = events.at(-1) as { type: string; subject: string; data: { affected: { groups: string[]; paths: string[] } } } // prettier-ignore
+    const told = events.at(-1) as {
+      type: string
+      subject: string
+      data: { affected: { groups: string[]; paths: string[] } }
+    }
     expect([told.type, told.subject]).toEqual(['asset.changed', `assets/${id}`])
     expect(told.data.affected.groups).toContain(`e.${museum.id}`)
     expect(told.data.affected.paths).toContain('/museums/the-boatyard')
@@ -213,11 +246,17 @@ describe('replacing a file', () => {
 
 describe('bytes that nothing speaks of', () => {
   it('are taken away once they are a day old, and others stay', async () => {
-    const [gone, kept] = [await owner.uploadAsset('gone.png', await picture(30, 30)), await owner.uploadAsset('kept.png', await picture(32, 32))] // prettier-ignore
+    const [gone, kept] = [
+      await owner.uploadAsset('gone.png', await picture(30, 30)),
+      await owner.uploadAsset('kept.png', await picture(32, 32)),
+    ]
     await fetch(`${gone.address}?w=10`)
     await owner.deleteAsset(gone.id)
     const base = join(small.service.folder, 'assets')
-    const all = () => readdirSync(base).filter((part) => part.length === 2).flatMap((part) => readdirSync(join(base, part)).map((name) => join(base, part, name))) // prettier-ignore
+    const all = () =>
+      readdirSync(base)
+        .filter((part) => part.length === 2)
+        .flatMap((part) => readdirSync(join(base, part)).map((name) => join(base, part, name)))
     const before = all()
     await small.service.stop()
     const database = await Database.open({ file: join(small.service.folder, 'wisteria.db') })
@@ -238,13 +277,21 @@ describe('the command line', () => {
     const file = join(folder, 'boat.png')
     writeFileSync(file, Buffer.from(await (await picture()).arrayBuffer()))
     const run = (...args: string[]) =>
-      runIn(folder, ['asset', ...args], { WISTERIA_URL: small.service.baseUrl, WISTERIA_SITE: 'marram', WISTERIA_TOKEN: small.token }) // prettier-ignore
+      runIn(folder, ['asset', ...args], {
+        WISTERIA_URL: small.service.baseUrl,
+        WISTERIA_SITE: 'marram',
+        WISTERIA_TOKEN: small.token,
+      })
     const added = await run('add', file, '--alt', 'en=A boat')
     const id = /\((\w{20})\)/.exec(added.out)![1]!
     expect((await run('change', id, '--caption', 'en=On the slip', '--focal', '0.2,0.4')).out).toBe(
       `Changed: boat.png (${id})\n`,
     )
-    expect(await owner.asset(id)).toMatchObject({ alt: { en: 'A boat' }, caption: { en: 'On the slip' }, focalPoint: { x: 0.2, y: 0.4 } }) // prettier-ignore
+    expect(await owner.asset(id)).toMatchObject({
+      alt: { en: 'A boat' },
+      caption: { en: 'On the slip' },
+      focalPoint: { x: 0.2, y: 0.4 },
+    })
     expect((await run('change', id, '--focal', '2,0')).err).toMatch(/two numbers from 0 to 1/)
     expect((await run('change', id)).err).toMatch(/Say what to change/)
     expect((await run('replace', id, file)).out).toMatch(/^Replaced: boat\.png/)

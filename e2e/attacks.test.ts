@@ -22,7 +22,11 @@ const send = async (path: string, body: string, headers: Record<string, string> 
     body,
     headers: { 'Content-Type': 'application/json', ...headers },
   })
-  return { status: answer.status, head: answer.headers, body: (await answer.json()) as { code: string; detail: string; problems?: unknown[]; moreProblems?: number } } // prettier-ignore
+  return {
+    status: answer.status,
+    head: answer.headers,
+    body: (await answer.json()) as { code: string; detail: string; problems?: unknown[]; moreProblems?: number },
+  }
 }
 const asOwner = () => ({ Authorization: `Bearer ${small.token}` })
 
@@ -34,9 +38,13 @@ describe('streams of changes', () => {
     await small.owner.addMember({ email, name: 'Listener', role: 'viewer', password })
     const { token } = await new Service({ baseUrl: small.service.baseUrl }).signIn({ email, password, as: 'token' })
     const isKey = what.includes('key')
-    const answer = await fetch(`${small.service.baseUrl}/read/v1/marram/changes`, { headers: { Accept: 'text/event-stream', Authorization: `Bearer ${isKey ? secret : token}` } }) // prettier-ignore
+    const answer = await fetch(`${small.service.baseUrl}/read/v1/marram/changes`, {
+      headers: { Accept: 'text/event-stream', Authorization: `Bearer ${isKey ? secret : token}` },
+    })
     const reading = answer.text()
-    await (isKey ? small.owner.revokeKey(id) : new Service({ baseUrl: small.service.baseUrl, token: token! }).signOutEverywhere()) // prettier-ignore
+    await (isKey
+      ? small.owner.revokeKey(id)
+      : new Service({ baseUrl: small.service.baseUrl, token: token! }).signOutEverywhere())
     const { id: page } = await small.owner.create({ type: 'page', values: { title: { en: `Not for ${what}` } } })
     await small.owner.publish(page)
     expect(await reading).not.toContain(page)
@@ -52,7 +60,9 @@ describe('streams of changes', () => {
     const streams = await Promise.all(Array.from({ length: 32 }, () => open()))
     expect(streams.every(({ status }) => status === 200)).toBe(true)
     // Asked for the first time: nothing of it is cached.
-    const answer = await fetch(`${read}/entries/museum?where=town%20%3D%20%22x%22`, { headers: { Authorization: `Bearer ${key}` } }) // prettier-ignore
+    const answer = await fetch(`${read}/entries/museum?where=town%20%3D%20%22x%22`, {
+      headers: { Authorization: `Bearer ${key}` },
+    })
     expect(answer.status).toBe(200)
     const more = await open()
     expect([more.status, ((await more.json()) as { code: string }).code]).toEqual([429, 'tooMany'])
@@ -65,8 +75,15 @@ describe('streams of changes', () => {
     await again.body!.cancel()
   })
   it('begin with GET alone', async () => {
-    const answer = await fetch(`${read}/changes`, { method: 'HEAD', headers: { Accept: 'text/event-stream', ...asOwner() } }) // prettier-ignore
-    expect([answer.status, answer.headers.get('content-type'), await answer.text()]).toEqual([200, 'text/event-stream; charset=utf-8', '']) // prettier-ignore
+    const answer = await fetch(`${read}/changes`, {
+      method: 'HEAD',
+      headers: { Accept: 'text/event-stream', ...asOwner() },
+    })
+    expect([answer.status, answer.headers.get('content-type'), await answer.text()]).toEqual([
+      200,
+      'text/event-stream; charset=utf-8',
+      '',
+    ])
   })
 })
 
@@ -91,12 +108,21 @@ describe('files that are made to be slow', () => {
       const { address } = await owner.uploadAsset('y.svg', new Blob([svg]))
       expect((await fetch(`${address}?w=64`)).status, size).toBeLessThan(500)
     }
-    const sound = await owner.uploadAsset('z.svg', new Blob(['<svg xmlns="http://www.w3.org/2000/svg"><rect width="9" height="9"/></svg>'])) // prettier-ignore
+    const sound = await owner.uploadAsset(
+      'z.svg',
+      new Blob(['<svg xmlns="http://www.w3.org/2000/svg"><rect width="9" height="9"/></svg>']),
+    )
     expect((await fetch(`${sound.address}?w=64`)).status).toBe(200)
   })
   it('fetch nothing, however it is spelled', async () => {
-    const values = ['u\\72l(http://evil.example/a)', 'image-set("http://evil.example/b" 1x)', 'URL( "http://evil.example/c" )', 'url(#a) src(http://evil.example/d)', 'url(\'http://evil.example/e#f\')'] // prettier-ignore
-    const svg = `<svg xmlns="http://www.w3.org/2000/svg">${values.map((value) => `<rect style="fill:${value.replaceAll('"', '&quot;')}" width="9"/>`).join('')}<path fill="url(#own)" d="M0 0"/></svg>` // prettier-ignore
+    const values = [
+      'u\\72l(http://evil.example/a)',
+      'image-set("http://evil.example/b" 1x)',
+      'URL( "http://evil.example/c" )',
+      'url(#a) src(http://evil.example/d)',
+      "url('http://evil.example/e#f')",
+    ]
+    const svg = `<svg xmlns="http://www.w3.org/2000/svg">${values.map((value) => `<rect style="fill:${value.replaceAll('"', '&quot;')}" width="9"/>`).join('')}<path fill="url(#own)" d="M0 0"/></svg>`
     const { address } = await owner.uploadAsset('w.svg', new Blob([svg]))
     const text = await (await fetch(address)).text()
     expect(text).not.toContain('evil')
@@ -127,7 +153,11 @@ describe('bodies', () => {
   })
   it('name the first wrong members, and how many more there are', async () => {
     const values = Object.fromEntries(Array.from({ length: 100_000 }, (_, index) => [`wrong${index}`, 1]))
-    const { status, body } = await send('/edit/v1/sites/marram/entries', JSON.stringify({ type: 'activity', values }), asOwner()) // prettier-ignore
+    const { status, body } = await send(
+      '/edit/v1/sites/marram/entries',
+      JSON.stringify({ type: 'activity', values }),
+      asOwner(),
+    )
     expect([status, body.problems?.length]).toEqual([422, 50])
   })
 })
@@ -136,7 +166,16 @@ describe('requests that are nearly right', () => {
   const post = (path: string, body: unknown, headers: Record<string, string> = {}) =>
     send(`/edit/v1/sites/marram${path}`, JSON.stringify(body), { ...asOwner(), ...headers })
   it('are refused with a sentence, and never an error of ours', async () => {
-    const { id } = await owner.create({ type: 'activity', values: { title: { en: 'A' }, body: [{ handle: 'h1', block: 'heading', values: {} }, { handle: 'h2', block: 'heading', values: {} }] } }) // prettier-ignore
+    const { id } = await owner.create({
+      type: 'activity',
+      values: {
+        title: { en: 'A' },
+        body: [
+          { handle: 'h1', block: 'heading', values: {} },
+          { handle: 'h2', block: 'heading', values: {} },
+        ],
+      },
+    })
     for (const at of ['2030-13-45T00:00', '2030-02-30T10:00', '2030-01-01T25:00'])
       expect([at, (await post(`/entries/${id}/schedule`, { does: 'publish', at })).status]).toEqual([at, 422])
     const odd = await post('/entries', { type: 'activity', values: { body: [{ block: { toString: 1 } }] } })
@@ -149,11 +188,20 @@ describe('requests that are nearly right', () => {
       expect([path, (await fetch(small.service.baseUrl + path, { headers: asOwner() })).status]).toEqual([path, 404])
     const dots = await refusal<{ status: number }>(() => owner.uploadAsset('..', new Blob(['words'])))
     expect(dots.status).toBe(400)
-    const match = await fetch(`${small.service.baseUrl}/edit/v1/sites/marram/entries/${id}`, { method: 'PATCH', body: '{"values":{}}', headers: { ...asOwner(), 'Content-Type': 'application/json', 'If-Match': '2' } }) // prettier-ignore
-    expect([match.status, ((await match.json()) as { detail: string }).detail]).toEqual([400, '`If-Match` names ETags in quotes: it is "v1" now, not `2`.']) // prettier-ignore
+    const match = await fetch(`${small.service.baseUrl}/edit/v1/sites/marram/entries/${id}`, {
+      method: 'PATCH',
+      body: '{"values":{}}',
+      headers: { ...asOwner(), 'Content-Type': 'application/json', 'If-Match': '2' },
+    })
+    expect([match.status, ((await match.json()) as { detail: string }).detail]).toEqual([
+      400,
+      '`If-Match` names ETags in quotes: it is "v1" now, not `2`.',
+    ])
     // Somebody removed what an item was to come behind.
     await owner.edit(id, 1, [{ do: 'remove', at: ['body', 'h1'] }])
-    const moved = await refusal<{ code: string }>(() => owner.edit(id, 1, [{ do: 'move', at: ['body', 'h2'], after: 'h1' }])) // prettier-ignore
+    const moved = await refusal<{ code: string }>(() =>
+      owner.edit(id, 1, [{ do: 'move', at: ['body', 'h2'], after: 'h1' }]),
+    )
     expect(moved.code).toBe('editConflict')
   })
   it('find nobody and nothing by a name that no text can hold', async () => {
@@ -174,11 +222,15 @@ describe('requests that are nearly right', () => {
     const { id } = await owner.create({ type: 'museum', values: { name: { en: 'Mill', nl: 'Molen' } } })
     await owner.publish(id)
     const asked = async (language: string) => {
-      const answer = await fetch(`${read}/entries/museum/${id}?locale=%61uto`, { headers: { ...asOwner(), 'Accept-Language': language } }) // prettier-ignore
+      const answer = await fetch(`${read}/entries/museum/${id}?locale=%61uto`, {
+        headers: { ...asOwner(), 'Accept-Language': language },
+      })
       return ((await answer.json()) as { values: { name: string } }).values.name
     }
     expect([await asked('en'), await asked('nl'), await asked('en')]).toEqual(['Mill', 'Molen', 'Mill'])
-    expect((await fetch(`${read}/entries/museum/00000000000000000000`, { headers: asOwner() })).headers.get('vary')).toContain('Authorization') // prettier-ignore
+    expect(
+      (await fetch(`${read}/entries/museum/00000000000000000000`, { headers: asOwner() })).headers.get('vary'),
+    ).toContain('Authorization')
   })
 })
 
@@ -224,7 +276,9 @@ describe('wrong passwords', () => {
     }
   })
   it('keep no reader waiting while they are looked at', async () => {
-    const tries = Array.from({ length: 40 }, (_, index) => signIn('wrong', `198.51.100.${index}`, `a${index}@marram.example`)) // prettier-ignore
+    const tries = Array.from({ length: 40 }, (_, index) =>
+      signIn('wrong', `198.51.100.${index}`, `a${index}@marram.example`),
+    )
     expect((await new Service({ baseUrl: small.service.baseUrl }).state()).waitsForOwner).toBe(false)
     expect((await Promise.all(tries)).every(({ status }) => status === 401)).toBe(true)
   })

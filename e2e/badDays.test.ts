@@ -11,7 +11,9 @@ const minute = 60_000
 const problem = (work: () => unknown) => refusal<WisteriaProblem>(work)
 const shaped = {
   ...files,
-  activity: files.activity.replace('count: { max: 3 }', 'count: { max: 600 }').replace('accepts: [person], many: true', 'accepts: [person, activity], many: true'), // prettier-ignore
+  activity: files.activity
+    .replace('count: { max: 3 }', 'count: { max: 600 }')
+    .replace('accepts: [person], many: true', 'accepts: [person, activity], many: true'),
 }
 const reader = () => new Reader({ baseUrl: small.service.baseUrl, site: 'marram', token: small.token })
 
@@ -24,7 +26,11 @@ afterAll(() => small.service.end())
 
 describe('much at once', () => {
   it('is 500 blocks, moved, changed, compared and published', async () => {
-    const body = Array.from({ length: 500 }, (_, index) => ({ handle: `b${index}`, block: 'quote', values: { text: { en: `Wave ${index}` } } })) // prettier-ignore
+    const body = Array.from({ length: 500 }, (_, index) => ({
+      handle: `b${index}`,
+      block: 'quote',
+      values: { text: { en: `Wave ${index}` } },
+    }))
     const { id } = await owner.create({ type: 'activity', values: { title: { en: 'Long' }, format: 'walk', body } })
     const { version } = await owner.publish(id)
     await owner.edit(id, version, [
@@ -33,14 +39,21 @@ describe('much at once', () => {
       { do: 'remove', at: ['body', 'b0'] },
     ])
     const { differences } = await owner.compare(id)
-    expect(differences.map(({ how, at }) => `${how} ${at.join('/')}`).sort()).toEqual(['changed body/b250/text', 'moved body/b499', 'removed body/b0']) // prettier-ignore
+    expect(differences.map(({ how, at }) => `${how} ${at.join('/')}`).sort()).toEqual([
+      'changed body/b250/text',
+      'moved body/b499',
+      'removed body/b0',
+    ])
     await owner.publish(id)
     const shown = (await reader().entry('activity', id))!.values as { body: { handle: string }[] }
     expect([shown.body.length, shown.body[0]!.handle]).toEqual([499, 'b499'])
   })
   it('is a text of a megabyte, found by its words', async () => {
     const summary = `${'dune '.repeat(190_000)} samphire`
-    const { id } = await owner.create({ type: 'activity', values: { title: { en: 'Much' }, format: 'walk', summary: { en: summary } } }) // prettier-ignore
+    const { id } = await owner.create({
+      type: 'activity',
+      values: { title: { en: 'Much' }, format: 'walk', summary: { en: summary } },
+    })
     await owner.publish(id)
     expect(((await reader().entry('activity', id))!.values as { summary: string }).summary.length).toBe(summary.length)
     expect((await owner.search('dune')).entries.map((one) => one.id)).toContain(id)
@@ -74,7 +87,10 @@ describe('words of every kind', () => {
     ['marks upon marks', 'Z̸̢͠a̵̡͝l̶͜͝go', 'Z̸̢͠a̵̡͝l̶͜͝go'],
     ['a joiner alone', 'a\u200db', 'a'],
   ])('come back as they were: %s', async (_, title, word) => {
-    const { id } = await owner.create({ type: 'activity', values: { title: { en: title }, slug: { en: `kind-${title.length}` }, format: 'walk' } }) // prettier-ignore
+    const { id } = await owner.create({
+      type: 'activity',
+      values: { title: { en: title }, slug: { en: `kind-${title.length}` }, format: 'walk' },
+    })
     await owner.publish(id)
     expect(((await reader().entry('activity', id))!.values as { title: string }).title).toBe(title)
     const { entries } = await owner.entries({

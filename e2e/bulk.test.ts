@@ -139,7 +139,13 @@ describe('many at once', () => {
     expect(new Set(await statesOf(ids.slice(0, done)))).toEqual(done > 0 ? new Set(['withdrawn']) : new Set())
   })
   it('are changed with the rights that somebody has at each of them', async () => {
-    await owner.addMember({ email: 'tess@marram.example', name: 'Tess', password: 'lanterns-at-low-tide', role: 'editor', locales: ['nl'] }) // prettier-ignore
+    await owner.addMember({
+      email: 'tess@marram.example',
+      name: 'Tess',
+      password: 'lanterns-at-low-tide',
+      role: 'editor',
+      locales: ['nl'],
+    })
     const service = new Service({ baseUrl: small.service.baseUrl })
     const { token } = await service.signIn({
       email: 'tess@marram.example',
@@ -174,14 +180,20 @@ describe('publishing together', () => {
     await owner.publish(below, { together: [above] })
     expect(await statesOf([above, below])).toEqual(['public', 'public'])
     const { events } = await owner.events(0, 500)
-    const acts = events.filter((one) => one['type'] === 'entry.published').slice(-2).map((one) => (one['data'] as { action: string }).action) // prettier-ignore
+    const acts = events
+      .filter((one) => one['type'] === 'entry.published')
+      .slice(-2)
+      .map((one) => (one['data'] as { action: string }).action)
     expect(new Set(acts).size).toBe(1)
   })
 })
 
 describe('kept lists', () => {
   it('are kept for oneself or for everybody, and are ones that can be asked for', async () => {
-    const mine = await owner.keepView({ name: 'Zs', asks: { type: 'person', where: 'name starts with "Z"', columns: ['born'] } }) // prettier-ignore
+    const mine = await owner.keepView({
+      name: 'Zs',
+      asks: { type: 'person', where: 'name starts with "Z"', columns: ['born'] },
+    })
     await owner.keepView({ name: 'Edited', shared: true, asks: { where: '$state = "edited"' } })
     expect((await owner.views()).views.map(({ name, shared, own }) => [name, shared, own])).toEqual([
       ['Zs', false, true],
@@ -201,7 +213,11 @@ describe('kept lists', () => {
 describe('who else has an entry open', () => {
   it('is told to everybody who has, until they leave', async () => {
     const service = new Service({ baseUrl: small.service.baseUrl })
-    const { token, account } = await service.signIn({ email: 'tess@marram.example', password: 'lanterns-at-low-tide', as: 'token' }) // prettier-ignore
+    const { token, account } = await service.signIn({
+      email: 'tess@marram.example',
+      password: 'lanterns-at-low-tide',
+      as: 'token',
+    })
     const tess = new Service({ baseUrl: small.service.baseUrl, token: token! }).site('marram')
     const id = await person()
     expect((await owner.presence(id)).others).toEqual([])

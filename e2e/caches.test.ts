@@ -64,9 +64,22 @@ describe.skipIf(!has('varnishd'))('Varnish', () => {
     const port = await freePort()
     const file = join(folder, 'wisteria.vcl')
     writeFileSync(file, recipe('vcl').replace('"4080"', `"${upstream()}"`))
-    running.push(spawn('varnishd', ['-F', '-j', 'none', '-f', file, '-a', `127.0.0.1:${port}`, '-n', join(folder, 'varnish')], { stdio: 'ignore' })) // prettier-ignore
+    running.push(
+      spawn('varnishd', ['-F', '-j', 'none', '-f', file, '-a', `127.0.0.1:${port}`, '-n', join(folder, 'varnish')], {
+        stdio: 'ignore',
+      }),
+    )
     const base = `http://127.0.0.1:${port}`
-    await expect.poll(() => read(base).then(({ text }) => text.slice(0, 11), () => ''), { timeout: 20_000 }).toBe('{"entries":') // prettier-ignore
+    await expect
+      .poll(
+        () =>
+          read(base).then(
+            ({ text }) => text.slice(0, 11),
+            () => '',
+          ),
+        { timeout: 20_000 },
+      )
+      .toBe('{"entries":')
     await read(base)
     const before = await read(base)
     expect(Number(before.kept)).toBeGreaterThan(0)
@@ -101,14 +114,25 @@ describe.skipIf(!has('nginx'))('nginx', () => {
     const nginx = spawn('nginx', ['-c', file, '-p', folder], { stdio: 'ignore' })
     running.push(nginx)
     const base = `http://127.0.0.1:${port}`
-    await expect.poll(() => read(base).then(({ text }) => text.slice(0, 11), () => ''), { timeout: 20_000 }).toBe('{"entries":') // prettier-ignore
+    await expect
+      .poll(
+        () =>
+          read(base).then(
+            ({ text }) => text.slice(0, 11),
+            () => '',
+          ),
+        { timeout: 20_000 },
+      )
+      .toBe('{"entries":')
     const before = await read(base)
     expect(before.kept).toBe('HIT')
     const told = await change('Behind nginx')
     expect((await read(base)).text).toBe(before.text)
     tell(told.generation)
     nginx.kill('SIGHUP')
-    await expect.poll(() => read(base).then(({ text }) => text.includes('Behind nginx')), { timeout: 10_000 }).toBe(true) // prettier-ignore
+    await expect
+      .poll(() => read(base).then(({ text }) => text.includes('Behind nginx')), { timeout: 10_000 })
+      .toBe(true)
     expect((await read(base)).kept).toBe('HIT')
   })
 })

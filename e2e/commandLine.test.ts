@@ -150,7 +150,14 @@ describe('entry', () => {
 
 describe('query', () => {
   it('has a column for what is picked of a reference or a group', async () => {
-    const { out } = await run(['query', 'activity', '--pick', 'title, museum(name), meetingPoint(latitude)', '--where', 'meetingPoint has value']) // prettier-ignore
+    const { out } = await run([
+      'query',
+      'activity',
+      '--pick',
+      'title, museum(name), meetingPoint(latitude)',
+      '--where',
+      'meetingPoint has value',
+    ])
     expect(out.split('\n')[0]).toMatch(/^TITLE +MUSEUM\.NAME +MEETINGPOINT\.LATITUDE +PATH$/)
     expect(out).toContain('The Lighthouse at Sanderling Head')
     expect(out).not.toContain('{')

@@ -52,8 +52,14 @@ describe('shaping in the console', () => {
       await on.click('[aria-label="New field"] button:has-text("Add")')
     }
     for (const [label, kind] of [
-      ['Lands', 'Yes or no'], ['Where ashore', 'Location'], ['Departs', 'Date and time'], ['Takes', 'Time span'], ['Price', 'Number'], ['Page', 'Blocks'],
-    ] as const) await add(label, kind) // prettier-ignore
+      ['Lands', 'Yes or no'],
+      ['Where ashore', 'Location'],
+      ['Departs', 'Date and time'],
+      ['Takes', 'Time span'],
+      ['Price', 'Number'],
+      ['Page', 'Blocks'],
+    ] as const)
+      await add(label, kind)
     await on.click('#line-whereAshore')
     await on.click('.option:has-text("Section") .el-select')
     await on.locator('.el-select-dropdown:visible .el-select-dropdown__item', { hasText: 'goingAshore' }).click()

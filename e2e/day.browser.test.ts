@@ -39,7 +39,12 @@ const choose = async (label: string, option: string, on: Page = page) => {
   await on.locator('.el-select-dropdown__item:visible', { hasText: new RegExp(`^${option}$`) }).click()
 }
 const found = async (title: string, type: string) =>
-  (await ilse.entries({ type, where: `${type === 'museum' || type === 'person' ? 'name' : 'title'} = ${JSON.stringify(title)}` })).entries[0]! // prettier-ignore
+  (
+    await ilse.entries({
+      type,
+      where: `${type === 'museum' || type === 'person' ? 'name' : 'title'} = ${JSON.stringify(title)}`,
+    })
+  ).entries[0]!
 
 describe('finding', () => {
   it('builds a condition by choosing, sorts, shows columns and keeps the list', async () => {
@@ -263,7 +268,10 @@ describe('publishing', () => {
     await page.fill('.field:has(> .head :text-is("Until")) input', '2040-01-01')
     await page.keyboard.press('Tab')
     await page.click('footer.strip button:has-text("Save and publish")')
-    await eventually(async () => (await ilse.entries({ type: 'notice', where: 'text contains "polishing"' })).entries[0]?.state, (state) => state === 'public') // prettier-ignore
+    await eventually(
+      async () => (await ilse.entries({ type: 'notice', where: 'text contains "polishing"' })).entries[0]?.state,
+      (state) => state === 'public',
+    )
     const shown = await fetch(world.site.address)
     expect(await shown.text()).toContain('closed for polishing')
   })
@@ -391,7 +399,11 @@ describe('files', () => {
         .png()
         .toBuffer(),
     })
-    await page.setInputFiles('footer input[type=file]', [await file('buoy.png', '#a33'), await file('quay.png', '#3a3'), { name: 'virus.exe', mimeType: 'image/png', buffer: Buffer.from([0x4d, 0x5a, 0, 1, 2, 255]) }]) // prettier-ignore
+    await page.setInputFiles('footer input[type=file]', [
+      await file('buoy.png', '#a33'),
+      await file('quay.png', '#3a3'),
+      { name: 'virus.exe', mimeType: 'image/png', buffer: Buffer.from([0x4d, 0x5a, 0, 1, 2, 255]) },
+    ])
     await page.locator('.asset', { hasText: 'buoy.png' }).waitFor()
     await page.locator('.asset', { hasText: 'quay.png' }).waitFor()
     await page
@@ -427,7 +439,13 @@ describe('accessibility', () => {
     )
     return found.violations
       .filter(({ impact }) => impact === 'serious' || impact === 'critical')
-      .map(({ id, nodes }) => `${id}: ${nodes.slice(0, 3).map(({ html }) => html.slice(0, 160)).join(' | ')}`) // prettier-ignore
+      .map(
+        ({ id, nodes }) =>
+          `${id}: ${nodes
+            .slice(0, 3)
+            .map(({ html }) => html.slice(0, 160))
+            .join(' | ')}`,
+      )
   }
   it.each([
     ['today', 'h1'],

@@ -13,8 +13,11 @@ let folder: string
 const run = (...args: string[]) => runWith({}, ...args)
 const runWith = (more: Record<string, string>, ...args: string[]) =>
   runIn(folder, args, {
-    WISTERIA_URL: small.service.baseUrl, WISTERIA_SITE: 'marram', WISTERIA_TOKEN: small.token, ...more,
-  }) // prettier-ignore
+    WISTERIA_URL: small.service.baseUrl,
+    WISTERIA_SITE: 'marram',
+    WISTERIA_TOKEN: small.token,
+    ...more,
+  })
 let people = 0
 const person = async (values: Record<string, unknown> = {}) =>
   (await owner.create({ type: 'person', values: { name: `Person ${++people}`, ...values } })).id

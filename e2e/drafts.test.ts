@@ -70,9 +70,18 @@ describe('what client caches key by', () => {
     expect(new Set([en.id, nl.id, en.picture.id, nl.picture.id]).size).toBe(4)
     // Every id of the schema is one of an entry or an asset in its locale.
     const { __schema } = await reader('published').graphql<{
-      __schema: { types: { name: string; kind: string; fields: { name: string; type: { ofType: { name: string } | null } }[] | null }[] }
-    }>('{ __schema { types { name kind fields { name type { ofType { name } } } } } }') // prettier-ignore
-    const bare = __schema.types.filter((type) => type.kind === 'OBJECT' && type.fields?.some((field) => field.name === 'id' && field.type.ofType?.name !== 'ID')) // prettier-ignore
+      __schema: {
+        types: {
+          name: string
+          kind: string
+          fields: { name: string; type: { ofType: { name: string } | null } }[] | null
+        }[]
+      }
+    }>('{ __schema { types { name kind fields { name type { ofType { name } } } } } }')
+    const bare = __schema.types.filter(
+      (type) =>
+        type.kind === 'OBJECT' && type.fields?.some((field) => field.name === 'id' && field.type.ofType?.name !== 'ID'),
+    )
     expect(bare.map((type) => type.name)).toEqual([])
   })
 })

@@ -105,8 +105,9 @@ describe.each(earlier)('the database %s', (name) => {
       const owner = new Service({ baseUrl: service.baseUrl, token: token! }).site('marram')
       const { secret } = await owner.createKey({ label: 'Test', scope: 'published' })
       const reader = new Reader({ baseUrl: service.baseUrl, site: 'marram', token: secret })
-      const walk = (await reader.entries('activity', { where: 'museum.name = "Lighthouse"', pick: '*, museum(name, town)' }))
-        .entries[0]! // prettier-ignore
+      const walk = (
+        await reader.entries('activity', { where: 'museum.name = "Lighthouse"', pick: '*, museum(name, town)' })
+      ).entries[0]!
       expect(walk.values).toMatchObject({
         title: 'Night walk',
         museum: { values: { name: 'Lighthouse', town: 'Ebbing' } },
@@ -125,7 +126,12 @@ describe.each(earlier)('the database %s', (name) => {
       const paths: string[] = []
       for await (const { path } of reader.paths({ locale: 'en' })) paths.push(path)
       expect(paths).toEqual(expect.arrayContaining(['/visit', '/visit/tickets']))
-      const bytes = async () => (await fetch(`${service.baseUrl}/read/v1/marram/entries/page?locales=every`, { headers: { Authorization: `Bearer ${secret}` } })).text() // prettier-ignore
+      const bytes = async () =>
+        (
+          await fetch(`${service.baseUrl}/read/v1/marram/entries/page?locales=every`, {
+            headers: { Authorization: `Bearer ${secret}` },
+          })
+        ).text()
       const before = await bytes()
       await owner.rebuild()
       expect(before).toContain('Kaartjes')
@@ -145,10 +151,17 @@ async function fill(owner: Editor): Promise<void> {
   const person = await made('person', { name: 'Ada Reed', home: museum })
   await owner.publish(person)
   const walk = await made('activity', {
-    title: { en: 'Night walk', nl: 'Avondwandeling' }, format: 'walk', museum, speakers: [person], tags: ['dark', 'dunes'],
-    starts: '2031-05-04T20:00:00+02:00', price: 7.5, free: false, summary: { en: 'Along the dunes.' },
+    title: { en: 'Night walk', nl: 'Avondwandeling' },
+    format: 'walk',
+    museum,
+    speakers: [person],
+    tags: ['dark', 'dunes'],
+    starts: '2031-05-04T20:00:00+02:00',
+    price: 7.5,
+    free: false,
+    summary: { en: 'Along the dunes.' },
     body: [{ block: 'heading', values: { text: { en: 'Bring a lamp' } } }],
-  }) // prettier-ignore
+  })
   await owner.publish(walk)
   const above = await made('page', { title: { en: 'Visit', nl: 'Bezoek' } })
   await owner.publish(above)
@@ -159,7 +172,11 @@ async function fill(owner: Editor): Promise<void> {
   await owner.unpublish(gone)
   await owner.archive(await made('page', { title: { en: 'Archived page' } }))
   await owner.delete(await made('activity', { title: { en: 'Deleted talk' }, format: 'talk', museum }))
-  await owner.addAsset({ name: 'notes.txt', content: Buffer.from('Notes on a lamp').toString('base64'), alt: { en: 'Notes' } }) // prettier-ignore
+  await owner.addAsset({
+    name: 'notes.txt',
+    content: Buffer.from('Notes on a lamp').toString('base64'),
+    alt: { en: 'Notes' },
+  })
   await owner.createWebhook({ label: 'Front end', address: 'http://127.0.0.1:9/hear' })
   await owner.createKey({ label: 'Front end', scope: 'published' })
   await owner.schedule(draft, { does: 'publish', at: new Date(Date.now() + 9 * 365 * 86_400_000).toISOString() })

@@ -40,7 +40,8 @@ const good: {
 }[] = []
 const validators = new Map<Schema, Validator>()
 const validate = (schema: Schema, value: unknown) => {
-  const known = validators.get(schema) ?? new Validator({ ...schema, components: document.components } as Schema, '2020-12', false) // prettier-ignore
+  const known =
+    validators.get(schema) ?? new Validator({ ...schema, components: document.components } as Schema, '2020-12', false)
   validators.set(schema, known)
   return known.validate(value).errors.map(({ instanceLocation, error }) => `${instanceLocation} ${error}`)
 }
@@ -53,7 +54,9 @@ const checking: typeof fetch = async (address, init) => {
   const answer = await fetch(address, init)
   const { pathname } = new URL(String(address))
   const method = (init?.method ?? 'GET').toLowerCase()
-  const template = Object.keys(document.paths).find((one) => new RegExp(`^${one.replace(/\{\w+\}/g, '[^/]+')}$`).test(pathname) && document.paths[one]![method]) // prettier-ignore
+  const template = Object.keys(document.paths).find(
+    (one) => new RegExp(`^${one.replace(/\{\w+\}/g, '[^/]+')}$`).test(pathname) && document.paths[one]![method],
+  )
   const name = `${method} ${template ?? pathname} ${answer.status}`
   const operation = template === undefined ? undefined : document.paths[template]![method]
   const told = operation?.responses[String(answer.status)] ?? (answer.ok ? operation?.responses['2XX'] : undefined)
@@ -87,7 +90,9 @@ const text = new Blob(['notes'])
 describe('the OpenAPI document of the Edit API', () => {
   it('says how values of every kind are written', () => {
     for (const { name } of fieldKinds) {
-      const own = document.components.schemas[`Written${name[0]!.toUpperCase()}${name.slice(1)}`] as { title?: string } & Record<string, unknown> // prettier-ignore
+      const own = document.components.schemas[`Written${name[0]!.toUpperCase()}${name.slice(1)}`] as {
+        title?: string
+      } & Record<string, unknown>
       expect(own?.title).toBe(name)
       expect(Object.keys(own).length, name).toBeGreaterThan(2)
     }
@@ -112,7 +117,14 @@ describe('the OpenAPI document of the Edit API', () => {
     await owner.compareLocales({ ...changed, locales: locales.filter(({ tag }) => tag !== 'ar') })
     await owner.setLocales(changed)
     const raw = (path: string, init: RequestInit = {}) =>
-      checking(`${small.service.baseUrl}/edit/v1${path}`, { ...init, headers: { Authorization: `Bearer ${small.token}`, 'Content-Type': 'application/json', ...(init.headers as object) } }) // prettier-ignore
+      checking(`${small.service.baseUrl}/edit/v1${path}`, {
+        ...init,
+        headers: {
+          Authorization: `Bearer ${small.token}`,
+          'Content-Type': 'application/json',
+          ...(init.headers as object),
+        },
+      })
     await raw('/sites/marram/locales')
     await raw('/openapi.json')
     const longer = files.museum.replace('max: 40', 'max: 60')
@@ -181,12 +193,21 @@ describe('the OpenAPI document of the Edit API', () => {
     await owner.assetUsage(asset.id)
     await owner.deleteAsset(uploaded.id)
     // People and programs.
-    const { account } = await owner.addMember({ email: 'ilse@marram.example', name: 'Ilse', role: 'editor', password: 'a long password' }) // prettier-ignore
+    const { account } = await owner.addMember({
+      email: 'ilse@marram.example',
+      name: 'Ilse',
+      role: 'editor',
+      password: 'a long password',
+    })
     await owner.changeMember(account, { role: 'translator', locales: ['nl'] })
     await owner.members()
     await service.accounts()
     const link = await service.makePasswordLink(account)
-    const signed = await plain.usePasswordLink({ code: new URL(link.address).hash.slice(1), password: 'another password', as: 'token' }) // prettier-ignore
+    const signed = await plain.usePasswordLink({
+      code: new URL(link.address).hash.slice(1),
+      password: 'another password',
+      as: 'token',
+    })
     const ilse = new Service({ baseUrl: small.service.baseUrl, token: signed.token!, fetch: checking })
     await ilse.changePassword({ current: 'another password', password: 'a third password' })
     await ilse.signOutEverywhere()
@@ -195,20 +216,30 @@ describe('the OpenAPI document of the Edit API', () => {
     const key = await owner.createKey({ label: 'Site', scope: 'published' })
     await owner.keys()
     await owner.revokeKey(key.id)
-    await owner.setFrontEnd('site', { label: 'Site', origins: ['http://127.0.0.1:9'], enter: { '*': 'http://127.0.0.1:9/{path}?code={grant}' } }) // prettier-ignore
+    await owner.setFrontEnd('site', {
+      label: 'Site',
+      origins: ['http://127.0.0.1:9'],
+      enter: { '*': 'http://127.0.0.1:9/{path}?code={grant}' },
+    })
     await owner.frontEnds()
     await owner.preview(one, 'site')
     await raw('/sites/marram/grants', { method: 'DELETE' })
     await owner.removeFrontEnd('site')
     const [webhook] = (await owner.webhooks()).webhooks
-    await expect.poll(async () => (await owner.deliveries(webhook!.id)).deliveries.some(({ attempts }) => attempts.length > 0), { timeout: 20_000 }).toBe(true) // prettier-ignore
+    await expect
+      .poll(async () => (await owner.deliveries(webhook!.id)).deliveries.some(({ attempts }) => attempts.length > 0), {
+        timeout: 20_000,
+      })
+      .toBe(true)
     const [delivery] = (await owner.deliveries(webhook!.id)).deliveries
     await owner.sendAgain(webhook!.id, delivery!.id)
     await owner.removeWebhook(webhook!.id)
     await owner.events(0, 500)
     await receiver.stop()
     expect(misfits.splice(0)).toEqual([])
-    const all = Object.values(document.paths).flatMap((methods) => Object.values(methods).map(({ operationId }) => operationId)) // prettier-ignore
+    const all = Object.values(document.paths).flatMap((methods) =>
+      Object.values(methods).map(({ operationId }) => operationId),
+    )
     // Setting up happens once, before the document can be read.
     expect(all.filter((name) => !answered.has(name))).toEqual(['postServiceBegin'])
   })
@@ -217,13 +248,19 @@ describe('the OpenAPI document of the Edit API', () => {
     const id = await museum('Refused')
     const path = `${small.service.baseUrl}/edit/v1/sites/marram/entries/${id}`
     const send = (method: string, headers: Record<string, string>, body: unknown, at = path) =>
-      checking(at, { method, headers: { Authorization: `Bearer ${small.token}`, 'Content-Type': 'application/merge-patch+json', ...headers }, body: JSON.stringify(body) }) // prettier-ignore
+      checking(at, {
+        method,
+        headers: { Authorization: `Bearer ${small.token}`, 'Content-Type': 'application/merge-patch+json', ...headers },
+        body: JSON.stringify(body),
+      })
     expect((await send('PATCH', {}, { values: {} })).status).toBe(428)
     expect((await send('PATCH', { 'If-Match': '"v9"' }, { values: {} })).status).toBe(412)
     expect((await send('PATCH', { 'If-Match': 'v1' }, { values: {} })).status).toBe(400)
     const { parameters } = document.paths['/edit/v1/sites/{site}/entries/{id}']!['patch']!
     expect(parameters.map(({ name }) => name)).toContain('If-Match')
-    const operations = Object.entries(document.paths).flatMap(([template, methods]) => Object.keys(methods).map((method) => ({ template, method }))) // prettier-ignore
+    const operations = Object.entries(document.paths).flatMap(([template, methods]) =>
+      Object.keys(methods).map((method) => ({ template, method })),
+    )
     const harmful = /session|sign-out|\/open$|rebuild|password/
     const asked = fc.record({
       operation: fc.constantFrom(...operations.filter(({ template }) => !harmful.test(template))),
@@ -239,7 +276,11 @@ describe('the OpenAPI document of the Edit API', () => {
         const filled = template.replace('{site}', 'marram').replace(/\{\w+\}/g, value)
         await checking(small.service.baseUrl + filled + query, {
           method: method.toUpperCase(),
-          headers: { 'Content-Type': 'application/json', ...(token ? { Authorization: `Bearer ${token}` } : {}), ...(match ? { 'If-Match': match } : {}) }, // prettier-ignore
+          headers: {
+            'Content-Type': 'application/json',
+            ...(token ? { Authorization: `Bearer ${token}` } : {}),
+            ...(match ? { 'If-Match': match } : {}),
+          },
           ...(method === 'get' || body === undefined ? {} : { body: JSON.stringify(body) }),
         })
         expect(misfits.splice(0)).toEqual([])

@@ -45,7 +45,9 @@ describe('the static build', () => {
     for await (const one of demo.reader().paths())
       if (one.contentLocale === one.locale && !one.hidden) own.push(one.path)
     expect(own.length).toBeLessThan(count)
-    expect([...map.matchAll(/<loc>https:\/\/site\.example([^<]*)/g)].map(([, path]) => decodeURI(path!)).sort()).toEqual(own.sort()) // prettier-ignore
+    expect(
+      [...map.matchAll(/<loc>https:\/\/site\.example([^<]*)/g)].map(([, path]) => decodeURI(path!)).sort(),
+    ).toEqual(own.sort())
   })
 })
 
@@ -63,8 +65,10 @@ describe('the server that renders', () => {
     const { port } = probe.address() as AddressInfo
     await new Promise((resolve) => probe.close(resolve))
     const { id, secret } = await owner.createWebhook({
-      label: 'Example', address: `http://127.0.0.1:${port}/webhook`, events: ['entry.published'],
-    }) // prettier-ignore
+      label: 'Example',
+      address: `http://127.0.0.1:${port}/webhook`,
+      events: ['entry.published'],
+    })
     hook = id
     server = spawn(process.execPath, ['examples/server-rendered/server.mjs'], {
       cwd: root,

@@ -26,7 +26,11 @@ const public_ = async (id: string) => {
   return (await reader.entry('museum', id))!.values
 }
 const run = (...args: string[]) =>
-  runIn(folder, ['model', ...args], { WISTERIA_URL: small.service.baseUrl, WISTERIA_SITE: 'marram', WISTERIA_TOKEN: small.token }) // prettier-ignore
+  runIn(folder, ['model', ...args], {
+    WISTERIA_URL: small.service.baseUrl,
+    WISTERIA_SITE: 'marram',
+    WISTERIA_TOKEN: small.token,
+  })
 
 describe('a field that was removed', () => {
   it('comes back with its values, in drafts and in public', async () => {
@@ -35,7 +39,11 @@ describe('a field that was removed', () => {
       values: { name: { en: 'Lighthouse', nl: 'Vuurtoren' }, town: 'Tern Bay' },
     })
     await owner.publish(id)
-    const without = files.museum.replace('  town: { kind: text, index: true }\n', '').replace('  name: {', '  title: { was: name,').replace('namedBy: name', 'namedBy: title').replace('from: name', 'from: title') // prettier-ignore
+    const without = files.museum
+      .replace('  town: { kind: text, index: true }\n', '')
+      .replace('  name: {', '  title: { was: name,')
+      .replace('namedBy: name', 'namedBy: title')
+      .replace('from: name', 'from: title')
     const person = files.person.replace('home: {', 'home: {')
     await adopt({ ...files, museum: without, person })
     expect(await public_(id)).not.toHaveProperty('town')
@@ -47,10 +55,18 @@ describe('a field that was removed', () => {
       { label: 'Town', pointer: '/values/town', kind: 'text', locale: null, value: 'Tern Bay' },
     ])
     const proposal = await owner.compareModelVersion(1)
-    expect(proposal.consequences.filter((one) => one.place === 'museum.town').map(({ code, weight }) => [code, weight])).toEqual([['fieldAdded', 'plain'], ['valuesRestored', 'plain']]) // prettier-ignore
+    expect(
+      proposal.consequences.filter((one) => one.place === 'museum.town').map(({ code, weight }) => [code, weight]),
+    ).toEqual([
+      ['fieldAdded', 'plain'],
+      ['valuesRestored', 'plain'],
+    ])
     expect(proposal.consequences.some((one) => one.code === 'fieldRemoved')).toBe(false)
     await owner.adoptModel(proposal.id)
-    expect((await owner.entry(id)).values).toMatchObject({ town: 'Tern Bay', name: { en: 'Lighthouse', nl: 'Vuurtoren', ar: 'المنارة' } }) // prettier-ignore
+    expect((await owner.entry(id)).values).toMatchObject({
+      town: 'Tern Bay',
+      name: { en: 'Lighthouse', nl: 'Vuurtoren', ar: 'المنارة' },
+    })
     expect(await public_(id)).toMatchObject({ town: 'Tern Bay', name: 'Lighthouse' })
     expect(await owner.rebuild()).toMatchObject({ rows: expect.any(Number) as number })
     expect(await public_(id)).toMatchObject({ town: 'Tern Bay', name: 'Lighthouse' })
@@ -59,7 +75,9 @@ describe('a field that was removed', () => {
     const { id } = await owner.create({ type: 'museum', values: { name: { en: 'Saltworks' }, town: 'Greyflats' } })
     const { version } = await owner.model()
     await adopt({ ...files, museum: files.museum.replace('  town: { kind: text, index: true }\n', '') })
-    expect((await run('compare', '--at', String(version))).out).toMatch(/museum\.town +2 entries have an earlier value for it, which returns/) // prettier-ignore
+    expect((await run('compare', '--at', String(version))).out).toMatch(
+      /museum\.town +2 entries have an earlier value for it, which returns/,
+    )
     expect((await run('compare')).err).toMatch(/Name either a folder of model files, or an earlier version with --at/)
     expect((await run('compare', '--at', '99')).err).toMatch(/There is no version `99` of the model/)
     expect((await run('pull', join(folder, 'old'), '--at', String(version))).code).toBe(0)
@@ -83,7 +101,8 @@ describe('a field that was removed', () => {
 
 describe('a new block', () => {
   it('begins with its defaults, where nothing is said of it', async () => {
-    const quote = "block: quote\nfields:\n  text: { kind: text, localized: true, default: 'Said' }\n  by: { kind: text, default: Somebody }\n" // prettier-ignore
+    const quote =
+      "block: quote\nfields:\n  text: { kind: text, localized: true, default: 'Said' }\n  by: { kind: text, default: Somebody }\n"
     await adopt({ ...files, quote })
     const made = await owner.create({ type: 'activity', values: { title: { en: 'A' }, body: [{ block: 'quote' }] } })
     expect(made.values['body']).toMatchObject([{ values: { text: { en: 'Said' }, by: 'Somebody' } }])

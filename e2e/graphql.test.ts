@@ -38,7 +38,8 @@ describe('GraphQL over HTTP', () => {
 })
 
 describe('generic clients', () => {
-  const query = 'query ($first: Int) { museums(first: $first, sort: ["slug"]) { edges { cursor node { id __typename slug } } pageInfo { hasNextPage endCursor } } }' // prettier-ignore
+  const query =
+    'query ($first: Int) { museums(first: $first, sort: ["slug"]) { edges { cursor node { id __typename slug } } pageInfo { hasNextPage endCursor } } }'
   const wanted = { museums: { edges: [{ node: { slug: 'boatyard' } }], pageInfo: { hasNextPage: true } } }
   it('of one kind read as they come', async () => {
     const client = new GraphQLClient(url, { headers })
@@ -104,7 +105,10 @@ describe('what refers to an entry', () => {
       '{ museum(path: "/nl/musea/vuurtoren") { locale usedBy { activities { nodes { locale } } } } }',
     )
     if (data['museum'] !== null) {
-      const { locale, usedBy } = data['museum'] as unknown as { locale: string; usedBy: { activities: { nodes: { locale: string }[] } } } // prettier-ignore
+      const { locale, usedBy } = data['museum'] as unknown as {
+        locale: string
+        usedBy: { activities: { nodes: { locale: string }[] } }
+      }
       expect(usedBy.activities.nodes.every((node) => node.locale === locale)).toBe(true)
     }
   })
@@ -115,17 +119,34 @@ describe('a query that asks for too much', () => {
     `{ museums(first: 100) { nodes { usedBy { activities(first: 100) { nodes { ${inside} } } } } } }`
   it.each([
     ['costs', list('title slug format price'), 'tooCostly', /costs \d+, .* 30000 are allowed/],
-    ['other names', `{ ${Array.from({ length: 101 }, (_, index) => `a${index}: museums { count }`).join(' ')} }`, 'tooCostly', /gives 101 fields other names; 100 may/],
-    ['breadth', `{ ${'museums { count } '.repeat(201)} }`, 'tooCostly', /201 fields beside each other; 200 are allowed/],
-    ['depth', `{ pages { nodes { ${'inPage { '.repeat(14)} title ${'} '.repeat(14)} } } }`, 'tooCostly', /more than 12 levels deep/],
+    [
+      'other names',
+      `{ ${Array.from({ length: 101 }, (_, index) => `a${index}: museums { count }`).join(' ')} }`,
+      'tooCostly',
+      /gives 101 fields other names; 100 may/,
+    ],
+    [
+      'breadth',
+      `{ ${'museums { count } '.repeat(201)} }`,
+      'tooCostly',
+      /201 fields beside each other; 200 are allowed/,
+    ],
+    [
+      'depth',
+      `{ pages { nodes { ${'inPage { '.repeat(14)} title ${'} '.repeat(14)} } } }`,
+      'tooCostly',
+      /more than 12 levels deep/,
+    ],
     ['words', `{ ${'museums { count } '.repeat(4000)} }`, undefined, /token|limit/i],
   ])('is refused for its %s, saying the limit and what was asked', async (_, query, code, message) => {
     const { errors } = await ask(query)
     expect(errors![0]!.message).toMatch(message)
     if (code) expect(errors![0]!.extensions).toMatchObject({ code, limit: expect.any(Number) as number })
-  }) // prettier-ignore
+  })
   it('says what an allowed one costs', async () => {
-    const answer = await fetch(`${url}?query=${encodeURIComponent('{ museums(first: 3) { nodes { name slug } } }')}`, { headers }) // prettier-ignore
+    const answer = await fetch(`${url}?query=${encodeURIComponent('{ museums(first: 3) { nodes { name slug } } }')}`, {
+      headers,
+    })
     // The list, its nodes three times, and two fields of each.
     expect(answer.headers.get('wisteria-cost')).toBe('10')
   })

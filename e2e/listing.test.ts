@@ -72,7 +72,10 @@ describe('a list that fills itself', () => {
       await activity('Soon', 'walk', '2031-03-20T09:00:00Z'),
     ]
     await activity('Talk', 'talk', '2031-03-20T09:00:00Z')
-    const draft = await owner.create({ type: 'activity', values: { title: { en: 'Draft' }, format: 'walk', starts: '2031-03-15T09:00:00Z', museum } }) // prettier-ignore
+    const draft = await owner.create({
+      type: 'activity',
+      values: { title: { en: 'Draft' }, format: 'walk', starts: '2031-03-15T09:00:00Z', museum },
+    })
     expect((await shown()).map(({ id }) => id)).toEqual([soon, late])
     expect((await shown('draft')).map(({ id }) => id)).toEqual([draft.id, soon, late])
     const query = `{ news(id: "${page}", locale: "nl") { top { ... on Activity { entryId title } } body { ... on LatestBlock { entries { ... on Activity { entryId } } } } } }`
@@ -91,11 +94,14 @@ describe('a list that fills itself', () => {
     expect(await inEnglish.json()).toEqual({
       data: {
         news: {
-          top: [{ entryId: soon, title: 'Soon' }, { entryId: late, title: 'Late' }],
+          top: [
+            { entryId: soon, title: 'Soon' },
+            { entryId: late, title: 'Late' },
+          ],
           body: [{ entries: [{ entryId: soon }, { entryId: late }] }],
         },
       },
-    }) // prettier-ignore
+    })
   })
   it('says what it depends on, and is kept no longer than the time lets it', async () => {
     const response = await fetch(`${small.service.baseUrl}/read/v1/marram/entries/news/${page}`, {
@@ -114,7 +120,9 @@ describe('a list that fills itself', () => {
     [{ type: 'activity', limit: 3, sort: 'body' }, 'badListing', /cannot be sorted by/],
     [{ type: 'museum', limit: 3 }, 'wrongType', /lists activity, person, not `museum`/],
   ])('is refused at its place for %j', async (entries, code, message) => {
-    const found = await problem(() => owner.create({ type: 'news', values: { title: { en: 'Bad' }, body: [latest(entries)] } })) // prettier-ignore
+    const found = await problem(() =>
+      owner.create({ type: 'news', values: { title: { en: 'Bad' }, body: [latest(entries)] } }),
+    )
     expect(found.problems).toEqual([
       expect.objectContaining({
         code,

@@ -25,7 +25,11 @@ const see = async () => {
   await page.click('footer.strip button:has-text("See consequences…")')
   await sheet().locator('.el-drawer__footer button').nth(1).waitFor()
 }
-const isSaved = () => eventually(() => page.locator('.strip .result').textContent(), (text) => text === 'Saved.') // prettier-ignore
+const isSaved = () =>
+  eventually(
+    () => page.locator('.strip .result').textContent(),
+    (text) => text === 'Saved.',
+  )
 const add = async (tag: string) => {
   await page.fill('#new-locale', tag)
   await page.click('button:has-text("Add locale")')
@@ -76,7 +80,10 @@ describe('locales in the console', () => {
     await sheet().locator('button:has-text("Save")').click()
     await isSaved()
     const again = await teun.entry(id)
-    expect([again.states['de'], (again.values['title'] as Record<string, string>)['de']]).toEqual(['withdrawn', 'Fähre']) // prettier-ignore
+    expect([again.states['de'], (again.values['title'] as Record<string, string>)['de']]).toEqual([
+      'withdrawn',
+      'Fähre',
+    ])
   })
   it('are ordered by keyboard, and renamed', async () => {
     await page.focus('button[aria-label="Move de up"]')
@@ -97,7 +104,10 @@ describe('locales in the console', () => {
     await teun.setLocales(withLocale(settings, 'fy'))
     await see()
     await sheet().locator('.el-drawer__footer button').last().click()
-    await eventually(() => sheet().locator('[role=alert]').first().textContent(), (text) => text?.includes('somebody else has changed the locales') ?? false) // prettier-ignore
+    await eventually(
+      () => sheet().locator('[role=alert]').first().textContent(),
+      (text) => text?.includes('somebody else has changed the locales') ?? false,
+    )
     expect(await tags()).toContain('fy')
     await sheet().locator('button:has-text("load the newest")').click()
     await page.waitForSelector('#locale-fy')

@@ -20,7 +20,10 @@ describe('the SDK as it is published', () => {
     expect(readdirSync(own).sort()).toEqual(['README.md', 'index.d.ts', 'index.js', 'package.json'])
     for (const file of ['index.js', 'index.d.ts'])
       expect(readFileSync(join(own, file), 'utf8')).not.toMatch(/^\s*(import|export) .*from ['"]/m)
-    const { dependencies, private: isPrivate } = JSON.parse(readFileSync(join(own, 'package.json'), 'utf8')) as Record<string, unknown> // prettier-ignore
+    const { dependencies, private: isPrivate } = JSON.parse(readFileSync(join(own, 'package.json'), 'utf8')) as Record<
+      string,
+      unknown
+    >
     expect([dependencies, isPrivate]).toEqual([undefined, undefined])
   })
 
@@ -42,14 +45,24 @@ export const service = new Service({ baseUrl: '' })
     writeFileSync(
       join(project, 'tsconfig.json'),
       JSON.stringify({
-        compilerOptions: { noEmit: true, strict: true, module: 'nodenext', target: 'es2022', lib: ['es2023', 'dom', 'dom.iterable'], types: [] },
+        compilerOptions: {
+          noEmit: true,
+          strict: true,
+          module: 'nodenext',
+          target: 'es2022',
+          lib: ['es2023', 'dom', 'dom.iterable'],
+          types: [],
+        },
         files: ['use.ts'],
       }),
-    ) // prettier-ignore
+    )
     const tsc = join(root, 'node_modules/typescript/bin/tsc')
     expect(spawnSync(process.execPath, [tsc, '-p', project], { encoding: 'utf8' }).stdout).toBe('')
     const script = `import { all, field } from '@wisteria/client'; console.log(String(all(field('a').is(1), field('b').is('x'))))`
-    const { stdout } = spawnSync(process.execPath, ['--input-type=module', '-e', script], { cwd: project, encoding: 'utf8' }) // prettier-ignore
+    const { stdout } = spawnSync(process.execPath, ['--input-type=module', '-e', script], {
+      cwd: project,
+      encoding: 'utf8',
+    })
     expect(stdout.trim()).toBe('a = 1 and b = "x"')
   })
 })

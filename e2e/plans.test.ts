@@ -25,7 +25,11 @@ async function pass(minutes: number) {
   await museum()
 }
 const stateOf = async (id: string) => (await owner.entry(id)).state
-const became = (id: string, state: string) => eventually(() => stateOf(id), (is) => is === state) // prettier-ignore
+const became = (id: string, state: string) =>
+  eventually(
+    () => stateOf(id),
+    (is) => is === state,
+  )
 
 beforeAll(async () => {
   small = await startSmall({}, () => now)
@@ -60,7 +64,11 @@ describe('a plan', () => {
   it('that has become invalid does nothing, and says why', async () => {
     const { id } = await museum()
     await owner.schedule(id, { does: 'publish', at: at(5) })
-    await owner.edit(id, 1, [{ do: 'clear', at: ['name'], locale: 'en' }, { do: 'clear', at: ['name'], locale: 'nl' }, { do: 'set', at: ['slug'], locale: 'en', value: 'x' }]) // prettier-ignore
+    await owner.edit(id, 1, [
+      { do: 'clear', at: ['name'], locale: 'en' },
+      { do: 'clear', at: ['name'], locale: 'nl' },
+      { do: 'set', at: ['slug'], locale: 'en', value: 'x' },
+    ])
     await pass(5)
     const [ended] = await eventually(
       async () => (await owner.schedules({ entry: id, ended: true })).schedules,
@@ -121,7 +129,11 @@ describe('a plan', () => {
       role: 'editor',
     })
     const service = new Service({ baseUrl: small.service.baseUrl })
-    const { token, account } = await service.signIn({ email: 'ilse@marram.example', password: 'dunes-and-samphire', as: 'token' }) // prettier-ignore
+    const { token, account } = await service.signIn({
+      email: 'ilse@marram.example',
+      password: 'dunes-and-samphire',
+      as: 'token',
+    })
     const ilse = new Service({ baseUrl: small.service.baseUrl, token: token! }).site('marram')
     const { id } = await museum()
     await ilse.schedule(id, { does: 'publish', at: at(5) })

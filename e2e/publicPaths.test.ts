@@ -18,14 +18,24 @@ afterAll(() => demo.service.end())
 describe('entries', () => {
   it('say which locale their words are really in', async () => {
     const asked = { where: 'title contains "salt"', sort: 'title', limit: 1 }
-    const of = async (locale: string) => (await reader.entries('activity', { ...asked, where: locale.startsWith('nl') ? 'title contains "zout"' : asked.where, locale })).entries[0]! // prettier-ignore
-    expect([(await of('en')).contentLocale, (await of('nl')).contentLocale, (await of('nl-BE')).contentLocale]).toEqual(['en', 'nl', 'nl']) // prettier-ignore
+    const of = async (locale: string) =>
+      (
+        await reader.entries('activity', {
+          ...asked,
+          where: locale.startsWith('nl') ? 'title contains "zout"' : asked.where,
+          locale,
+        })
+      ).entries[0]!
+    expect([(await of('en')).contentLocale, (await of('nl')).contentLocale, (await of('nl-BE')).contentLocale]).toEqual(
+      ['en', 'nl', 'nl'],
+    )
     const { id, locale, contentLocale } = await of('ar')
     expect([locale, contentLocale]).toEqual(['ar', 'en'])
-    const { activity } = await reader.graphql<{ activity: { contentLocale: string; paths: { locale: string; contentLocale: string }[] } }>(
-      'query ($id: String!) { activity(id: $id, locale: "ar") { contentLocale paths { locale contentLocale } } }',
-      { id },
-    ) // prettier-ignore
+    const { activity } = await reader.graphql<{
+      activity: { contentLocale: string; paths: { locale: string; contentLocale: string }[] }
+    }>('query ($id: String!) { activity(id: $id, locale: "ar") { contentLocale paths { locale contentLocale } } }', {
+      id,
+    })
     expect(activity.contentLocale).toBe('en')
     expect(activity.paths).toContainEqual({ locale: 'ar', contentLocale: 'en' })
     // A page that is translated since is no fallback any more, though its words may be the same.
@@ -40,7 +50,8 @@ describe('entries', () => {
 describe('pages that ask search engines not to list them', () => {
   it('say so in the list of paths, as soon as it is public', async () => {
     const owner = await demo.as('maren@marram.example')
-    const type = demo.seeded && (await owner.model()).types.find((one) => one.fields.some(({ kind }) => kind === 'metadata'))! // prettier-ignore
+    const type =
+      demo.seeded && (await owner.model()).types.find((one) => one.fields.some(({ kind }) => kind === 'metadata'))!
     const field = type.fields.find(({ kind }) => kind === 'metadata')!
     const { entries } = await reader.entries(type.name, { limit: 1 })
     const { id } = entries[0]!
@@ -68,7 +79,9 @@ describe('what was asked in a way that the guides name', () => {
     expect((await raw('/entries/museum/museum')).status).toBe(404)
   })
   it('tells a mistake in GraphQL once', async () => {
-    const answer = (await (await raw(`/graphql?query=${encodeURIComponent('{ activities(last: 2) { nodes { title } } }')}`)).json()) as { errors: { message: string }[] } // prettier-ignore
+    const answer = (await (
+      await raw(`/graphql?query=${encodeURIComponent('{ activities(last: 2) { nodes { title } } }')}`)
+    ).json()) as { errors: { message: string }[] }
     expect(answer.errors.map(({ message }) => message)).toEqual([expect.stringContaining('"last"')])
   })
   it('says of what its changes are made', async () => {

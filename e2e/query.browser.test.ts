@@ -111,7 +111,9 @@ describe('the query page', () => {
     const source = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8')
     await page.evaluate(source)
     const found = await page.evaluate(async () => {
-      const { violations } = await (globalThis as unknown as { axe: { run: () => Promise<{ violations: { id: string; impact: string }[] }> } }).axe.run() // prettier-ignore
+      const { violations } = await (
+        globalThis as unknown as { axe: { run: () => Promise<{ violations: { id: string; impact: string }[] }> } }
+      ).axe.run()
       return violations.filter(({ impact }) => impact === 'serious' || impact === 'critical').map(({ id }) => id)
     })
     expect(found).toEqual([])
@@ -141,7 +143,9 @@ describe('the example that reads in the browser', () => {
     server = createServer((request, response) => {
       const path = new URL(request.url!, 'http://localhost').pathname
       if (path === '/config.json')
-        return void response.end(JSON.stringify({ baseUrl: world.demo.service.baseUrl, key: world.demo.seeded.keys.published })) // prettier-ignore
+        return void response.end(
+          JSON.stringify({ baseUrl: world.demo.service.baseUrl, key: world.demo.seeded.keys.published }),
+        )
       const file = path.startsWith('/client/')
         ? join(root, 'packages/client/dist', path.slice('/client/'.length))
         : join(root, 'examples/browser', path === '/' ? 'index.html' : path)

@@ -12,7 +12,10 @@ interface Operation {
 }
 interface OpenApi {
   readonly paths: Record<string, Record<'get' | 'post', Operation>>
-  readonly components: { readonly schemas: Record<string, Schema>; readonly responses: Record<string, Operation['responses'][string]> } // prettier-ignore
+  readonly components: {
+    readonly schemas: Record<string, Schema>
+    readonly responses: Record<string, Operation['responses'][string]>
+  }
 }
 
 let demo: DemoWorld
@@ -41,7 +44,11 @@ beforeAll(async () => {
     paths.push(...(body.entries?.flatMap(({ path }) => path ?? []) ?? []))
   }
   const owner = await demo.as('maren@marram.example')
-  await owner.setFrontEnd('answers', { label: 'Answers', origins: ['http://127.0.0.1:9'], enter: { '*': 'http://127.0.0.1:9/?code={grant}' } }) // prettier-ignore
+  await owner.setFrontEnd('answers', {
+    label: 'Answers',
+    origins: ['http://127.0.0.1:9'],
+    enter: { '*': 'http://127.0.0.1:9/?code={grant}' },
+  })
   const { address } = await owner.preview(ids['activity']![0]!, 'answers')
   const code = new URL(address).searchParams.get('code')
   const answer = await ask('/grants', demo.seeded.keys.published, { method: 'POST', body: JSON.stringify({ code }) })
@@ -61,7 +68,9 @@ function misfits(template: string, method: 'get' | 'post', answer: Response, bod
   const type = (answer.headers.get('content-type') ?? '').split(';')[0]!
   const media = response.content?.[type]
   if (!media) return [`${status} ${type} has no schema`]
-  const known = validators.get(media.schema) ?? new Validator({ ...media.schema, components: document.components } as Schema, '2020-12', false) // prettier-ignore
+  const known =
+    validators.get(media.schema) ??
+    new Validator({ ...media.schema, components: document.components } as Schema, '2020-12', false)
   validators.set(media.schema, known)
   return known.validate(body).errors.map(({ instanceLocation, error }) => `${instanceLocation}: ${error}`)
 }
@@ -77,14 +86,30 @@ function pickOf(typeName: string, depth: number): fc.Arbitrary<string> {
         plain,
         pickOf(to[0]!, depth - 1).map((inside) => `${field.name}(${inside})`),
       )
-    if (field.kind === 'richText') return fc.oneof(plain, fc.constantFrom('html', 'text', 'markdown', 'document').map((as) => `${field.name}(as: ${as})`)) // prettier-ignore
-    if (field.kind === 'asset') return fc.oneof(plain, fc.constantFrom('w: 640, address, alt', 'alt', 'w: 100, h: 100, fit: cover').map((inside) => `${field.name}(${inside})`)) // prettier-ignore
-    if (field.many && field.kind !== 'group' && field.kind !== 'block') return fc.oneof(plain, fc.integer({ min: 0, max: 3 }).map((first) => `${field.name}(first: ${first})`)) // prettier-ignore
+    if (field.kind === 'richText')
+      return fc.oneof(
+        plain,
+        fc.constantFrom('html', 'text', 'markdown', 'document').map((as) => `${field.name}(as: ${as})`),
+      )
+    if (field.kind === 'asset')
+      return fc.oneof(
+        plain,
+        fc
+          .constantFrom('w: 640, address, alt', 'alt', 'w: 100, h: 100, fit: cover')
+          .map((inside) => `${field.name}(${inside})`),
+      )
+    if (field.many && field.kind !== 'group' && field.kind !== 'block')
+      return fc.oneof(
+        plain,
+        fc.integer({ min: 0, max: 3 }).map((first) => `${field.name}(first: ${first})`),
+      )
     return plain
   })
   return fc.oneof(
     fc.constant('*'),
-    fc.uniqueArray(fc.integer({ min: 0, max: one.length - 1 }), { minLength: 1, maxLength: 5 }).chain((at) => fc.tuple(...at.map((index) => one[index]!)).map((all) => all.join(', '))), // prettier-ignore
+    fc
+      .uniqueArray(fc.integer({ min: 0, max: one.length - 1 }), { minLength: 1, maxLength: 5 })
+      .chain((at) => fc.tuple(...at.map((index) => one[index]!)).map((all) => all.join(', '))),
   )
 }
 
@@ -114,22 +139,90 @@ const choosing = (type: string) =>
 const question = (): fc.Arbitrary<{ template: string; path: string }> => {
   const type = fc.constantFrom(...model.types)
   return fc.oneof(
-    { weight: 5, arbitrary: type.chain(({ name, cardinality, fields }) =>
-      fc.record({
-        asked: choosing(name),
-        limit: maybe(fc.constantFrom('1', '5', '100')),
-        count: maybe(fc.constantFrom('true', 'false')),
-        search: fc.option(fc.constantFrom('night', 'zout', 'the sea'), { nil: undefined, freq: 4 }),
-        sort: maybe(fc.constantFrom(...fields.filter(({ kind, many }) => !many && ['text', 'date', 'number', 'dateTime'].includes(kind)).map((field) => field.name), '-$updated')), // prettier-ignore
-      }).map(({ asked, ...list }) => ({ template: `/entries/${name}`, path: `/entries/${name}${query(cardinality === 'one' ? asked : { ...asked, ...list })}` }))) }, // prettier-ignore
-    { weight: 3, arbitrary: fc.constantFrom(...model.types.filter(({ name }) => ids[name]!.length > 0)).chain(({ name }) =>
-      fc.tuple(fc.oneof(fc.constantFrom(...ids[name]!), fc.constant('00000000000000000000')), choosing(name))
-        .map(([id, asked]) => ({ template: `/entries/${name}/{id}`, path: `/entries/${name}/${id}${query(asked)}` }))) }, // prettier-ignore
-    { weight: 2, arbitrary: fc.tuple(fc.oneof(fc.constantFrom(...paths), fc.constant('/nothing')), maybe(fc.constantFrom('0', '2')), maybe(fc.constant('draft')), maybe(fc.constantFrom('html', 'document'))).map(([path, depth, edition, richText]) => ({ template: '/at', path: `/at${query({ path, depth, edition, richText })}` })) }, // prettier-ignore
-    { weight: 1, arbitrary: fc.record({ locale: maybe(fc.constantFrom('en', 'nl')), type: maybe(fc.constantFrom('museum', 'activity')), limit: maybe(fc.constant('3')) }).map((asked) => ({ template: '/paths', path: `/paths${query(asked)}` })) }, // prettier-ignore
-    { weight: 1, arbitrary: fc.constantFrom('en', 'ar').map((locale) => ({ template: '/slugs/{type}', path: `/slugs/museum${query({ locale })}` })) }, // prettier-ignore
-    { weight: 1, arbitrary: fc.constantFrom('0', '5', '60', '999999').map((since) => ({ template: '/changes', path: `/changes${query({ since })}` })) }, // prettier-ignore
-    { weight: 1, arbitrary: fc.constantFrom('{ activities(first: 2) { nodes { title museum { name } } } }', '{ nothing }', '{', '{ __typename }').map((text) => ({ template: '/graphql', path: `/graphql${query({ query: text })}` })) }, // prettier-ignore
+    {
+      weight: 5,
+      arbitrary: type.chain(({ name, cardinality, fields }) =>
+        fc
+          .record({
+            asked: choosing(name),
+            limit: maybe(fc.constantFrom('1', '5', '100')),
+            count: maybe(fc.constantFrom('true', 'false')),
+            search: fc.option(fc.constantFrom('night', 'zout', 'the sea'), { nil: undefined, freq: 4 }),
+            sort: maybe(
+              fc.constantFrom(
+                ...fields
+                  .filter(({ kind, many }) => !many && ['text', 'date', 'number', 'dateTime'].includes(kind))
+                  .map((field) => field.name),
+                '-$updated',
+              ),
+            ),
+          })
+          .map(({ asked, ...list }) => ({
+            template: `/entries/${name}`,
+            path: `/entries/${name}${query(cardinality === 'one' ? asked : { ...asked, ...list })}`,
+          })),
+      ),
+    },
+    {
+      weight: 3,
+      arbitrary: fc
+        .constantFrom(...model.types.filter(({ name }) => ids[name]!.length > 0))
+        .chain(({ name }) =>
+          fc
+            .tuple(fc.oneof(fc.constantFrom(...ids[name]!), fc.constant('00000000000000000000')), choosing(name))
+            .map(([id, asked]) => ({
+              template: `/entries/${name}/{id}`,
+              path: `/entries/${name}/${id}${query(asked)}`,
+            })),
+        ),
+    },
+    {
+      weight: 2,
+      arbitrary: fc
+        .tuple(
+          fc.oneof(fc.constantFrom(...paths), fc.constant('/nothing')),
+          maybe(fc.constantFrom('0', '2')),
+          maybe(fc.constant('draft')),
+          maybe(fc.constantFrom('html', 'document')),
+        )
+        .map(([path, depth, edition, richText]) => ({
+          template: '/at',
+          path: `/at${query({ path, depth, edition, richText })}`,
+        })),
+    },
+    {
+      weight: 1,
+      arbitrary: fc
+        .record({
+          locale: maybe(fc.constantFrom('en', 'nl')),
+          type: maybe(fc.constantFrom('museum', 'activity')),
+          limit: maybe(fc.constant('3')),
+        })
+        .map((asked) => ({ template: '/paths', path: `/paths${query(asked)}` })),
+    },
+    {
+      weight: 1,
+      arbitrary: fc
+        .constantFrom('en', 'ar')
+        .map((locale) => ({ template: '/slugs/{type}', path: `/slugs/museum${query({ locale })}` })),
+    },
+    {
+      weight: 1,
+      arbitrary: fc
+        .constantFrom('0', '5', '60', '999999')
+        .map((since) => ({ template: '/changes', path: `/changes${query({ since })}` })),
+    },
+    {
+      weight: 1,
+      arbitrary: fc
+        .constantFrom(
+          '{ activities(first: 2) { nodes { title museum { name } } } }',
+          '{ nothing }',
+          '{',
+          '{ __typename }',
+        )
+        .map((text) => ({ template: '/graphql', path: `/graphql${query({ query: text })}` })),
+    },
   )
 }
 
@@ -138,7 +231,10 @@ describe('answers of the Read API', () => {
     const seen: Record<string, number> = {}
     await fc.assert(
       fc.asyncProperty(question(), fc.integer({ min: 0, max: 9 }), async ({ template, path }, who) => {
-        const answer = await ask(path, who === 0 ? grant : who === 1 ? 'wk_nobody' : who === 2 ? demo.seeded.keys.published : undefined) // prettier-ignore
+        const answer = await ask(
+          path,
+          who === 0 ? grant : who === 1 ? 'wk_nobody' : who === 2 ? demo.seeded.keys.published : undefined,
+        )
         seen[`${template} ${answer.status}`] = (seen[`${template} ${answer.status}`] ?? 0) + 1
         const body: unknown = await answer.json()
         expect(misfits(template, 'get', answer, body), `${answer.status} ${path}`).toEqual([])
@@ -146,7 +242,11 @@ describe('answers of the Read API', () => {
       { numRuns: often(300, 3000), endOnFailure: true },
     )
     // The questions were answered, and not only refused.
-    expect(Object.entries(seen).filter(([key]) => key.endsWith(' 200')).reduce((sum, [, count]) => sum + count, 0)).toBeGreaterThan(150) // prettier-ignore
+    expect(
+      Object.entries(seen)
+        .filter(([key]) => key.endsWith(' 200'))
+        .reduce((sum, [, count]) => sum + count, 0),
+    ).toBeGreaterThan(150)
   })
 
   it('fit it in GraphQL, grants and refusals', async () => {

@@ -14,9 +14,13 @@ afterAll(() => small.service.end())
 /** One request on that connection; `null` where no answer came within five seconds. */
 const ask = (agent: Agent, method: string, path: string, body?: Buffer, headers: Record<string, string> = {}) =>
   new Promise<number | null>((resolve, reject) => {
-    const sent = request(small.service.baseUrl + path, { method, agent, headers: { Authorization: `Bearer ${small.token}`, ...headers } }, (answer) => {
-      answer.resume().once('end', () => resolve(answer.statusCode!))
-    }) // prettier-ignore
+    const sent = request(
+      small.service.baseUrl + path,
+      { method, agent, headers: { Authorization: `Bearer ${small.token}`, ...headers } },
+      (answer) => {
+        answer.resume().once('end', () => resolve(answer.statusCode!))
+      },
+    )
     sent.setTimeout(5_000, () => (resolve(null), sent.destroy()))
     sent.once('error', reject)
     // In pieces, so that its length is not known before.
@@ -44,12 +48,21 @@ describe('a body that is refused', () => {
   })
   it('that is broken off leaves nothing behind, and is no error of ours', async () => {
     const coming = join(small.service.folder, 'assets', 'coming')
-    const sent = request(`${small.service.baseUrl}${edit}/assets/upload?name=b.txt`, { method: 'POST', headers: { Authorization: `Bearer ${small.token}`, ...file } }) // prettier-ignore
+    const sent = request(`${small.service.baseUrl}${edit}/assets/upload?name=b.txt`, {
+      method: 'POST',
+      headers: { Authorization: `Bearer ${small.token}`, ...file },
+    })
     sent.on('error', () => undefined)
     sent.write(Buffer.alloc(100_000, 'x'))
-    await eventually(() => readdirSync(coming), (files) => files.length === 1) // prettier-ignore
+    await eventually(
+      () => readdirSync(coming),
+      (files) => files.length === 1,
+    )
     sent.destroy()
-    await eventually(() => readdirSync(coming), (files) => files.length === 0) // prettier-ignore
+    await eventually(
+      () => readdirSync(coming),
+      (files) => files.length === 0,
+    )
     expect((await small.owner.assets()).assets).toEqual([])
   })
 })

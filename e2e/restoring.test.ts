@@ -20,7 +20,8 @@ afterAll(async () => {
 })
 
 const owner = (): Editor => new Service({ baseUrl: service.baseUrl, token: small.token }).site('marram')
-const publish = async (title: string) => owner().publish((await owner().create({ type: 'page', values: { title: { en: title } } })).id) // prettier-ignore
+const publish = async (title: string) =>
+  owner().publish((await owner().create({ type: 'page', values: { title: { en: title } } })).id)
 const epoch = async () => (await owner().settings()).publicGeneration.split('.')[0]!
 const again = async () => (service = await start({}, service.folder))
 let secret = ''

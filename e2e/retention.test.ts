@@ -48,7 +48,11 @@ beforeAll(async () => {
   // A session is over by then: whoever comes back signs in again.
   now += 100 * day
   later = await start({}, small.service.folder, () => now)
-  const { token } = await new Service({ baseUrl: later.baseUrl }).signIn({ email: 'maren@marram.example', password: 'wind-from-the-west', as: 'token' }) // prettier-ignore
+  const { token } = await new Service({ baseUrl: later.baseUrl }).signIn({
+    email: 'maren@marram.example',
+    password: 'wind-from-the-west',
+    as: 'token',
+  })
   owner = new Service({ baseUrl: later.baseUrl, token: token! }).site('marram')
   small = { ...small, token: token! }
 })
@@ -57,13 +61,19 @@ afterAll(() => later?.end())
 describe('after a hundred days', () => {
   it('nothing grows for ever', async () => {
     const database = await Database.open({ file: join(later.folder, 'wisteria.db') })
-    const count = async (table: string, where = 'true') => (await database.all<{ count: number }>(`select count(*) as count from ${table} where ${where}`))[0]!.count // prettier-ignore
+    const count = async (table: string, where = 'true') =>
+      (await database.all<{ count: number }>(`select count(*) as count from ${table} where ${where}`))[0]!.count
     const waiting = await count('deliveries', "status in ('waiting', 'setAside')")
     expect({
-      saves: await count('saves'), jobs: await count('jobs'), items: await count('job_items'), schedules: await count('schedules'),
-      proposals: await count('proposals'), idempotency: await count('idempotency'), sessions: await count('sessions'),
+      saves: await count('saves'),
+      jobs: await count('jobs'),
+      items: await count('job_items'),
+      schedules: await count('schedules'),
+      proposals: await count('proposals'),
+      idempotency: await count('idempotency'),
+      sessions: await count('sessions'),
       delivered: await count('deliveries', "status = 'delivered'"),
-    }).toEqual({ saves: 0, jobs: 0, items: 0, schedules: 0, proposals: 0, idempotency: 0, sessions: 1, delivered: 0 }) // prettier-ignore
+    }).toEqual({ saves: 0, jobs: 0, items: 0, schedules: 0, proposals: 0, idempotency: 0, sessions: 1, delivered: 0 })
     // What still waits keeps the event that it tells of; the newest stays in any case.
     expect(waiting).toBeGreaterThan(0)
     expect(await count('events')).toBeLessThanOrEqual(waiting + 1)

@@ -36,7 +36,12 @@ afterAll(() => small.service.end())
 
 const nameIn = async (id: string, locale: string) =>
   (await reader.entry('museum', id, { locale }))?.values['name'] as string | undefined
-const rows = async () => (await (await fetch(`${small.service.baseUrl}/read/v1/marram/entries/museum?locales=every`, { headers: { Authorization: `Bearer ${small.token}` } })).text()) // prettier-ignore
+const rows = async () =>
+  await (
+    await fetch(`${small.service.baseUrl}/read/v1/marram/entries/museum?locales=every`, {
+      headers: { Authorization: `Bearer ${small.token}` },
+    })
+  ).text()
 
 describe('a locale that has content', () => {
   it('is not set over settings that somebody else has changed since they were read', async () => {
@@ -96,7 +101,15 @@ nl-BE has other fallbacks.
   it('is withdrawn everywhere, with its texts kept, and nothing else changes', async () => {
     expect((await problem(() => nameIn(both[0]!, 'nl'))).status).toBe(400)
     expect([await nameIn(both[0]!, 'en'), await nameIn(both[0]!, 'nl-BE')]).toEqual(['Lighthouse', 'Lighthouse'])
-    expect((await problem(() => reader.entry('museum', dutch).then((found) => { if (!found) throw Object.assign(new Error('none'), { status: 404 }) }))).status).toBe(404) // prettier-ignore
+    expect(
+      (
+        await problem(() =>
+          reader.entry('museum', dutch).then((found) => {
+            if (!found) throw Object.assign(new Error('none'), { status: 404 })
+          }),
+        )
+      ).status,
+    ).toBe(404)
     expect((await owner.entry(dutch)).state).not.toBe('public')
     const { events } = await owner.events(0, 500)
     expect(events.at(-1)).toMatchObject({ type: 'settings.changed' })
@@ -111,7 +124,10 @@ nl-BE has other fallbacks.
   it('comes back as it was, and is public again only when somebody publishes it', async () => {
     await owner.setLocales(settings)
     const entry = await owner.entry(both[0]!)
-    expect([(entry.values['name'] as Record<string, string>)['nl'], entry.states['nl']]).toEqual(['Vuurtoren', 'withdrawn']) // prettier-ignore
+    expect([(entry.values['name'] as Record<string, string>)['nl'], entry.states['nl']]).toEqual([
+      'Vuurtoren',
+      'withdrawn',
+    ])
     expect(await nameIn(both[0]!, 'nl')).toBe('Lighthouse')
     await owner.publish(both[0]!, { locales: ['nl'] })
     expect(await nameIn(both[0]!, 'nl')).toBe('Vuurtoren')

@@ -58,14 +58,28 @@ describe('shaped content', () => {
     await owner.publish(guide)
     const pixel = 'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg=='
     picture = (await owner.addAsset({ name: 'lamp.png', content: pixel, alt: { en: 'A lamp' } })).id
-    tour = (await owner.create({
-      type: 'tour',
-      values: {
-        title: { en: 'Night walk', nl: 'Nachtwandeling' }, code: 'SH-1', format: 'walk', takes: 'PT90M', place: { latitude: 52, longitude: 4 }, story: { en: rich('See ', guide) }, lead: guide, cover: picture,
-        venue: { room: { en: 'Lamp room' }, seats: 12, door: { code: 'A1', keeper: guide } }, sessions: [{ values: { weekday: 'friday', from: '20:00', seats: 9, note: { en: 'Bring a lamp' }, host: guide } }],
-        body: [{ block: 'words', values: { text: { en: 'Hello' } } }], lead2: [{ block: 'words', values: { text: { en: 'First' } } }], site: 'https://a.example',
-      },
-    })).id // prettier-ignore
+    tour = (
+      await owner.create({
+        type: 'tour',
+        values: {
+          title: { en: 'Night walk', nl: 'Nachtwandeling' },
+          code: 'SH-1',
+          format: 'walk',
+          takes: 'PT90M',
+          place: { latitude: 52, longitude: 4 },
+          story: { en: rich('See ', guide) },
+          lead: guide,
+          cover: picture,
+          venue: { room: { en: 'Lamp room' }, seats: 12, door: { code: 'A1', keeper: guide } },
+          sessions: [
+            { values: { weekday: 'friday', from: '20:00', seats: 9, note: { en: 'Bring a lamp' }, host: guide } },
+          ],
+          body: [{ block: 'words', values: { text: { en: 'Hello' } } }],
+          lead2: [{ block: 'words', values: { text: { en: 'First' } } }],
+          site: 'https://a.example',
+        },
+      })
+    ).id
     await owner.publish(tour, { locales: ['en'] })
   })
 
@@ -113,10 +127,22 @@ describe('shaped content', () => {
       story { html text document entries { entryId } } lead2 { text } body { ... on WordsBlock { text } } meta { title image { alt } } extra } }`)
     expect(errors).toBeUndefined()
     expect(data['tour']).toEqual({
-      takes: 'PT90M', place: { latitude: 52 }, cover: { alt: 'A lamp', width: 1 }, venue: { room: 'Lamp room', door: { keeper: { name: 'Anna' } } },
-      sessions: [{ weekday: 'friday', host: { name: 'Anna' }, stops: [] }], story: { html: '<p>See Anna</p>', text: 'See Anna', document: rich('See ', guide), entries: [{ entryId: guide }] },
-      lead2: { text: 'First' }, body: [{ text: 'Hello' }], meta: { title: 'Night walk', image: { alt: 'A lamp' } }, extra: null,
-    }) // prettier-ignore
+      takes: 'PT90M',
+      place: { latitude: 52 },
+      cover: { alt: 'A lamp', width: 1 },
+      venue: { room: 'Lamp room', door: { keeper: { name: 'Anna' } } },
+      sessions: [{ weekday: 'friday', host: { name: 'Anna' }, stops: [] }],
+      story: {
+        html: '<p>See Anna</p>',
+        text: 'See Anna',
+        document: rich('See ', guide),
+        entries: [{ entryId: guide }],
+      },
+      lead2: { text: 'First' },
+      body: [{ text: 'Hello' }],
+      meta: { title: 'Night walk', image: { alt: 'A lamp' } },
+      extra: null,
+    })
   })
   it('is found through groups, the same in both APIs', async () => {
     const where =

@@ -15,7 +15,9 @@ function walksEverything(detail: string): boolean {
   const [, how, table, by] = /^(SCAN|SEARCH) (\S+)(?:.*\(([^)]*)\))?/.exec(detail) ?? []
   // A type's own index is for lists of that type: the tree reads all of the types that have parents.
   if (how === undefined || fewRows.test(table!) || detail.includes('USING INDEX fact_')) return false
-  return how === 'SCAN' ? !detail.includes('VIRTUAL TABLE') : /^(site|projection|projection=\? AND (locale|type)|site=\? AND \w*(locale|status|state))=\?$/.test(by ?? '') // prettier-ignore
+  return how === 'SCAN'
+    ? !detail.includes('VIRTUAL TABLE')
+    : /^(site|projection|projection=\? AND (locale|type)|site=\? AND \w*(locale|status|state))=\?$/.test(by ?? '')
 }
 
 let statements: string[] = []
@@ -59,7 +61,8 @@ async function walksOf(texts: readonly string[]): Promise<string[]> {
 
 let number = 0
 let museum: string
-const blocks = (count: number) => Array.from({ length: count }, (_, index) => ({ block: 'heading', values: { text: { en: `Heading ${index}` } } })) // prettier-ignore
+const blocks = (count: number) =>
+  Array.from({ length: count }, (_, index) => ({ block: 'heading', values: { text: { en: `Heading ${index}` } } }))
 
 /** Saves and publishes an entry with so many blocks, and counts the second time: the first prepares statements. */
 async function day(blockCount: number): Promise<{ save: number; publish: number; texts: string[] }> {
@@ -77,7 +80,9 @@ async function day(blockCount: number): Promise<{ save: number; publish: number;
   })
   await owner.publish(made.id, undefined)
   let { version } = await owner.edit(made.id, made.version + 1, [{ do: 'set', at: ['price'], value: 1 }])
-  const saved = await counted(() => owner.edit(made.id, version, [{ do: 'set', at: ['title'], locale: 'en', value: `${name}!` }], `key-${name}`)) // prettier-ignore
+  const saved = await counted(() =>
+    owner.edit(made.id, version, [{ do: 'set', at: ['title'], locale: 'en', value: `${name}!` }], `key-${name}`),
+  )
   version = saved.result.version
   const published = await counted(() => owner.publish(made.id, { version }))
   expect(saved.result).toMatchObject({ check: { problems: [] } })
@@ -113,15 +118,27 @@ describe('how many statements it takes', () => {
     expect(await walksOf(few.texts)).toEqual([])
   })
   it('to look at an entry, to use it elsewhere, and to change what it shows: none of them walks either', async () => {
-    const { id } = await owner.create({ type: 'activity', values: { title: { en: 'Seen' }, slug: { en: 'seen' }, format: 'walk', museum } }) // prettier-ignore
+    const { id } = await owner.create({
+      type: 'activity',
+      values: { title: { en: 'Seen' }, slug: { en: 'seen' }, format: 'walk', museum },
+    })
     const { version } = await owner.publish(id)
     const asset = await owner.uploadAsset('notes.txt', new Blob(['notes']))
     await quiet()
     statements = []
-    const page = async (slug: string) => (await owner.create({ type: 'page', values: { title: { en: slug }, slug: { en: slug } } })).id // prettier-ignore
+    const page = async (slug: string) =>
+      (await owner.create({ type: 'page', values: { title: { en: slug }, slug: { en: slug } } })).id
     const at = new Date(Date.now() + 86_400_000).toISOString()
     await owner.entry(id)
-    await Promise.all([owner.consequences(id), owner.unpublishConsequences(id), owner.usage(museum), owner.schedules({ entry: id }), owner.presence(id), owner.revisions(id), owner.compare(id)]) // prettier-ignore
+    await Promise.all([
+      owner.consequences(id),
+      owner.unpublishConsequences(id),
+      owner.usage(museum),
+      owner.schedules({ entry: id }),
+      owner.presence(id),
+      owner.revisions(id),
+      owner.compare(id),
+    ])
     await owner.changeAsset(asset.id, { alt: { en: 'Notes' } })
     await owner.assetUsage(asset.id)
     const copy = await owner.duplicate(id)
@@ -159,9 +176,13 @@ describe('how many statements it takes', () => {
     expect([save, publish]).toEqual([few.save, few.publish])
   })
   it('as many in forty locales', async () => {
-    const tags = Intl.supportedValuesOf('currency').slice(0, 36).map((_, index) => `en-x-l${index}`) // prettier-ignore
+    const tags = Intl.supportedValuesOf('currency')
+      .slice(0, 36)
+      .map((_, index) => `en-x-l${index}`)
     const locales = [...settings.locales, ...tags.map((tag) => ({ tag, label: tag, fallback: ['en'] }))]
-    await new Service({ baseUrl: small.service.baseUrl, token: small.token }).site('marram').setLocales({ ...settings, locales }) // prettier-ignore
+    await new Service({ baseUrl: small.service.baseUrl, token: small.token })
+      .site('marram')
+      .setLocales({ ...settings, locales })
     const { save, publish } = await day(1)
     expect([save, publish]).toEqual([few.save, few.publish])
   })

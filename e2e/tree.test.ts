@@ -67,7 +67,14 @@ describe('the tree of pages', () => {
     await owner.place(ids['About']!, { parent: null, after: ids['Learn']! })
     expect(await below(null)).toEqual(['Visit', 'Learn', 'About'])
     const [first] = (await owner.tree()).nodes
-    expect(first).toMatchObject({ title: 'Visit', type: 'page', path: '/visit', parent: null, state: 'new', inMenu: null }) // prettier-ignore
+    expect(first).toMatchObject({
+      title: 'Visit',
+      type: 'page',
+      path: '/visit',
+      parent: null,
+      state: 'new',
+      inMenu: null,
+    })
   })
   it('is changed by moving, and paths follow', async () => {
     await owner.place(ids['Car']!, { parent: ids['Learn']!, after: null })

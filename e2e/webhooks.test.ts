@@ -173,7 +173,7 @@ describe('a webhook', () => {
     const wanted = log.filter(isPublic)
     expect(new Set(wanted.map((event) => event.type))).toEqual(
       new Set(['model.adopted', 'entry.published', 'asset.changed', 'entry.unpublished', 'settings.changed']),
-    ) // prettier-ignore
+    )
     await receiver.until(wanted.length)
     const ids = (events: readonly WebhookEvent[]) => events.map((event) => event.id).sort()
     expect(ids(receiver.received.map((one) => eventOf(one.body)))).toEqual(ids(wanted))

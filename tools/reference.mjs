@@ -4,9 +4,25 @@ import { existsSync, readFileSync, writeFileSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
 import { buildProgram, exitCodes } from '@wisteria/cli'
 import {
-  decide, emptyModel, errorCodes, eventTypes, fieldKinds, fieldOptionSays, typeOptionSays, keyScopes, marks, operators, operatorSays, permissions, readCondition,
-  readModelFiles, resolveModel, richTextSchema, roles, systemFactSays,
-} from '@wisteria/core' // prettier-ignore
+  decide,
+  emptyModel,
+  errorCodes,
+  eventTypes,
+  fieldKinds,
+  fieldOptionSays,
+  typeOptionSays,
+  keyScopes,
+  marks,
+  operators,
+  operatorSays,
+  permissions,
+  readCondition,
+  readModelFiles,
+  resolveModel,
+  richTextSchema,
+  roles,
+  systemFactSays,
+} from '@wisteria/core'
 import { flagOf, routes, serviceOptions, variableOf } from '@wisteria/service'
 
 const folder = fileURLToPath(new URL('../docs/reference/', import.meta.url))
@@ -139,9 +155,16 @@ const exampleOptions = {
   group: { fields: {} },
 }
 const compared = {
-  text: 'text, folded', exact: 'text, letter by letter', number: 'number', boolean: '`true` or `false`', date: 'day', dateTime: 'instant',
-  span: 'length of time', reference: 'id, or through it', presence: 'only whether it is there',
-} // prettier-ignore
+  text: 'text, folded',
+  exact: 'text, letter by letter',
+  number: 'number',
+  boolean: '`true` or `false`',
+  date: 'day',
+  dateTime: 'instant',
+  span: 'length of time',
+  reference: 'id, or through it',
+  presence: 'only whether it is there',
+}
 const fields = `${note}# Field kinds
 
 A model is a folder of YAML files, one a type or block type: see [Shaping content](../guides/shaping-content.md).
@@ -184,8 +207,16 @@ ${table(
 
 /** Which operators go with which kind, found out by asking. */
 const operands = {
-  text: '"x"', exact: '"x"', number: '1', boolean: 'true', date: '2031-05-04', dateTime: '2031-05-04T20:30:00Z', span: '"PT90M"', reference: '"01hz0000000000000000"', presence: '1',
-} // prettier-ignore
+  text: '"x"',
+  exact: '"x"',
+  number: '1',
+  boolean: 'true',
+  date: '2031-05-04',
+  dateTime: '2031-05-04T20:30:00Z',
+  span: '"PT90M"',
+  reference: '"01hz0000000000000000"',
+  presence: '1',
+}
 const goesWith = (kind, operator) => {
   const option =
     {

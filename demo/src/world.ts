@@ -136,5 +136,8 @@ export const demoPictures: readonly { readonly name: string; readonly alt: Reado
 export const readPicture = (name: string): Buffer => readFileSync(`${folder('pictures')}${name}.webp`)
 
 export function readDemoModel(): { name: string; text: string }[] {
-  return readdirSync(modelFolder).filter((name) => name.endsWith('.yaml')).sort().map((name) => ({ name, text: readFileSync(modelFolder + name, 'utf8') })) // prettier-ignore
+  return readdirSync(modelFolder)
+    .filter((name) => name.endsWith('.yaml'))
+    .sort()
+    .map((name) => ({ name, text: readFileSync(modelFolder + name, 'utf8') }))
 }

@@ -40,15 +40,32 @@ export async function startWithCanaries(): Promise<CanarySite> {
   const publicMuseum = await publish('museum', { name: { en: 'Lighthouse' }, town: 'Sanderling Head' })
   const person = await publish('person', { name: 'Anna', home: hiddenMuseum })
   const activity = await publish('activity', {
-    title: { en: 'Walk' }, format: 'walk', museum: publicMuseum, speakers: [person, hiddenPerson], tags: ['dark'], price: 3, summary: { en: 'Short' },
+    title: { en: 'Walk' },
+    format: 'walk',
+    museum: publicMuseum,
+    speakers: [person, hiddenPerson],
+    tags: ['dark'],
+    price: 3,
+    summary: { en: 'Short' },
     body: [{ handle: 'h', block: 'heading', values: { text: { en: 'Bring' } } }],
-  }) // prettier-ignore
+  })
   // Now every value of the public entries has a draft with the canary in it, in every locale, also in new blocks.
   await owner.patch(activity, 2, {
-    title: { en: canary, nl: canary, ar: canary }, slug: { en: canary, nl: `${canary}-nl` }, summary: { en: canary, 'nl-BE': canary }, tags: [canary, 'dark'], price: 99, museum: hiddenMuseum,
-    format: 'talk', free: true, starts: '2031-01-01T10:00:00Z', day: '2031-01-01',
-    body: [{ handle: 'h', block: 'heading', values: { text: { en: canary, nl: canary } } }, { handle: 'q', block: 'quote', values: { text: { en: canary }, by: canary } }],
-  }) // prettier-ignore
+    title: { en: canary, nl: canary, ar: canary },
+    slug: { en: canary, nl: `${canary}-nl` },
+    summary: { en: canary, 'nl-BE': canary },
+    tags: [canary, 'dark'],
+    price: 99,
+    museum: hiddenMuseum,
+    format: 'talk',
+    free: true,
+    starts: '2031-01-01T10:00:00Z',
+    day: '2031-01-01',
+    body: [
+      { handle: 'h', block: 'heading', values: { text: { en: canary, nl: canary } } },
+      { handle: 'q', block: 'quote', values: { text: { en: canary }, by: canary } },
+    ],
+  })
   await owner.patch(publicMuseum, 2, { name: { en: `${canary} light`, nl: canary }, town: canary })
   await owner.patch(person, 2, { name: `${canary} anna` })
   // What was public once and is not any more is a draft as well.

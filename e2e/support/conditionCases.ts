@@ -39,9 +39,16 @@ export const samples: readonly SampleEntry[] = [
   make('person', 'bert', { name: 'bert', home: ref('light') }),
   make('person', 'coen', { name: 'coen' }),
   make('activity', 'walk', {
-    title: 'night walk', format: 'walk', price: 9, free: 0, starts: '2031-05-04T20:00:00.000Z', day: '2031-05-04', museum: ref('light'),
-    speakers: [ref('anna'), ref('bert')], tags: ['dark', 'outside'],
-  }), // prettier-ignore
+    title: 'night walk',
+    format: 'walk',
+    price: 9,
+    free: 0,
+    starts: '2031-05-04T20:00:00.000Z',
+    day: '2031-05-04',
+    museum: ref('light'),
+    speakers: [ref('anna'), ref('bert')],
+    tags: ['dark', 'outside'],
+  }),
   make(
     'activity',
     'talk',

@@ -18,7 +18,12 @@ const hostile: fc.Arbitrary<unknown> = fc.oneof(
 
 const placesOf = (value: unknown, at: readonly (string | number)[] = []): (readonly (string | number)[])[] =>
   typeof value === 'object' && value !== null
-    ? [at, ...Object.entries(value).flatMap(([key, one]) => placesOf(one, [...at, Array.isArray(value) ? Number(key) : key]))] // prettier-ignore
+    ? [
+        at,
+        ...Object.entries(value).flatMap(([key, one]) =>
+          placesOf(one, [...at, Array.isArray(value) ? Number(key) : key]),
+        ),
+      ]
     : [at]
 
 function changed(value: unknown, at: readonly (string | number)[], to: unknown): unknown {
@@ -30,7 +35,12 @@ function changed(value: unknown, at: readonly (string | number)[], to: unknown):
 
 /** A body that was good, with one or two of its places replaced, removed or added to. */
 export const mutated = (body: unknown): fc.Arbitrary<unknown> => {
-  const change = fc.record({ place: fc.nat(), how: fc.constantFrom('replace', 'replace', 'remove', 'add'), to: hostile, name: fc.constantFrom('id', 'nonsense', '__proto__', 'constructor', 'values', 'nl') }) // prettier-ignore
+  const change = fc.record({
+    place: fc.nat(),
+    how: fc.constantFrom('replace', 'replace', 'remove', 'add'),
+    to: hostile,
+    name: fc.constantFrom('id', 'nonsense', '__proto__', 'constructor', 'values', 'nl'),
+  })
   return fc.array(change, { minLength: 1, maxLength: 2 }).map((changes) =>
     changes.reduce<unknown>((now, { place, how, to, name }) => {
       const places = placesOf(now)

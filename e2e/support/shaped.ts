@@ -161,7 +161,10 @@ export function evaluated(
           .flatMap((one) => candidates.get(one.target) ?? []),
       elements: (group) => (elements[group] ?? []).map(element),
     })
-  return [...known].filter(([id, one]) => one.type === type && meets(condition, candidates.get(id)!, moment)).map(([id]) => id).sort() // prettier-ignore
+  return [...known]
+    .filter(([id, one]) => one.type === type && meets(condition, candidates.get(id)!, moment))
+    .map(([id]) => id)
+    .sort()
 }
 
 const paragraph = (text: string) => ({ blocks: [{ is: 'paragraph', spans: [{ text }] }] })

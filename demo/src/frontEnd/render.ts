@@ -106,7 +106,14 @@ export interface Frame {
   readonly preview?: { readonly leave: string; readonly console: string }
 }
 
-const paragraphs = (text: string | null | undefined): Html[] => (text ?? '').split(/\n{2,}/).filter(Boolean).map((one) => html`<p>${new Html(html`${one}`.text.replaceAll('\n', '<br>').replace(/\*([^*<]+)\*/g, '<em>$1</em>'))}</p>`) // prettier-ignore
+const paragraphs = (text: string | null | undefined): Html[] =>
+  (text ?? '')
+    .split(/\n{2,}/)
+    .filter(Boolean)
+    .map(
+      (one) =>
+        html`<p>${new Html(html`${one}`.text.replaceAll('\n', '<br>').replace(/\*([^*<]+)\*/g, '<em>$1</em>'))}</p>`,
+    )
 
 const picture = (file: string | null | undefined, alt = ''): Html | null =>
   file ? html`<img src="/pictures/${file}.webp" alt="${alt}" width="1200" height="750" loading="lazy" />` : null

@@ -189,5 +189,11 @@ function localPath(value: unknown): string {
 }
 
 function readCookie(header: string | undefined, name: string): string | undefined {
-  return header?.split(';').map((part) => part.trim()).find((part) => part.startsWith(name + '='))?.slice(name.length + 1) || undefined // prettier-ignore
+  return (
+    header
+      ?.split(';')
+      .map((part) => part.trim())
+      .find((part) => part.startsWith(name + '='))
+      ?.slice(name.length + 1) || undefined
+  )
 }

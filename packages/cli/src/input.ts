@@ -35,7 +35,9 @@ export function readModelFolder(folder: string): { name: string; text: string }[
   try {
     if (!statSync(folder).isDirectory())
       throw new UsageError(`${folder} is not a folder. Name the folder that holds the model's files.`)
-    names = readdirSync(folder).filter((name) => /\.ya?ml$/.test(name)).sort() // prettier-ignore
+    names = readdirSync(folder)
+      .filter((name) => /\.ya?ml$/.test(name))
+      .sort()
   } catch (error) {
     if (error instanceof UsageError) throw error
     throw new UsageError(
@@ -53,3 +55,10 @@ export async function readSecret(variable: string, question: string): Promise<st
   if (!process.stdin.isTTY) throw new UsageError(`Set ${variable}; there is no terminal to ask on.`)
   return password({ message: question, mask: true })
 }
+
+/** A list of words, separated by commas. */
+export const readList = (text: string): string[] =>
+  text
+    .split(',')
+    .map((one) => one.trim())
+    .filter(Boolean)

@@ -38,7 +38,13 @@ export function printTable(
   })
   table.push(...rows.map((row) => row.map((cell) => (cell === null || cell === undefined ? '' : String(cell)))))
   // What stands at the end of a line is nothing that anybody asked for.
-  process.stdout.write(table.toString().split('\n').map((line) => line.trimEnd()).join('\n') + '\n') // prettier-ignore
+  process.stdout.write(
+    table
+      .toString()
+      .split('\n')
+      .map((line) => line.trimEnd())
+      .join('\n') + '\n',
+  )
 }
 
 export const print = (text: string): void => void process.stdout.write(text + '\n')

@@ -1,7 +1,12 @@
 import { readFileSync } from 'node:fs'
 import { didYouMean } from '@wisteria/core'
 import { Command } from 'commander'
-import { addFrontEnd, addHook, addKey, addLocale, addMember, addSite } from './commands/access.js'
+import { addKey } from './commands/key.js'
+import { addMember } from './commands/member.js'
+import { addHook } from './commands/hook.js'
+import { addFrontEnd } from './commands/frontEnd.js'
+import { addLocale } from './commands/locale.js'
+import { addSite } from './commands/site.js'
 import { addAccount } from './commands/account.js'
 import { addConnect } from './commands/connect.js'
 import { addAsset } from './commands/asset.js'
@@ -55,7 +60,12 @@ export async function buildProgram(asked?: string): Promise<Command> {
     .version(version)
     .showSuggestionAfterError()
     .exitOverride()
-    .addHelpText('after', `\nExit codes:\n${Object.entries(exitCodes).map(([code, meaning]) => `  ${code}  ${meaning}`).join('\n')}\n`) // prettier-ignore
+    .addHelpText(
+      'after',
+      `\nExit codes:\n${Object.entries(exitCodes)
+        .map(([code, meaning]) => `  ${code}  ${meaning}`)
+        .join('\n')}\n`,
+    )
   if (asked === undefined || !light.has(asked)) {
     const [{ addServe }, { addDemo }] = await Promise.all([
       import('./commands/service.js'),

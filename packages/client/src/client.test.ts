@@ -129,7 +129,11 @@ describe('the reader', () => {
     expect(fake.asked[0]).toMatchObject({ method: 'GET', body: undefined })
     const long = answering({ body: { data: {} } })
     await reader(long, { edition: 'draft' }).graphql(`{ page } # ${'x'.repeat(5000)}`, { a: 1 })
-    expect(long.asked[0]).toMatchObject({ method: 'POST', body: { variables: { a: 1 } }, url: expect.stringContaining('graphql?edition=draft') as string }) // prettier-ignore
+    expect(long.asked[0]).toMatchObject({
+      method: 'POST',
+      body: { variables: { a: 1 } },
+      url: expect.stringContaining('graphql?edition=draft') as string,
+    })
   })
   it('ends its calls when it is told to', async () => {
     const ends = new AbortController()

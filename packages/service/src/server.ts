@@ -59,7 +59,10 @@ export async function startService(options: ServiceOptions, now: () => number = 
   const jobs = new Jobs(kernel, [adoptionJob(kernel), bulkJob(kernel)])
   const looping = { logger, now: () => kernel.now }
   const jobLoop = new Loop(jobs, looping)
-  const byWork = { deliveries: new Loop(new Deliveries(kernel), looping), schedules: new Loop(scheduleWork(kernel), looping) } // prettier-ignore
+  const byWork = {
+    deliveries: new Loop(new Deliveries(kernel), looping),
+    schedules: new Loop(scheduleWork(kernel), looping),
+  }
   const loops = [jobLoop, ...Object.values(byWork)]
   onWork = (work) => work.forEach((one) => byWork[one].wake())
   kernel.jobs = {
@@ -71,7 +74,9 @@ export async function startService(options: ServiceOptions, now: () => number = 
   await completeEverything(kernel)
   await tidyFolder(kernel)
   if (await isRestored(database, options.data)) {
-    logger.warn('The database is older than the one before it: it was restored from a copy. Readers are told to read everything again.') // prettier-ignore
+    logger.warn(
+      'The database is older than the one before it: it was restored from a copy. Readers are told to read everything again.',
+    )
     await beginNotedHistory(database, (work) => kernel.write(work), kernel.environment, options.data)
   }
   const front = new Front(kernel, readRoutes, buildApp(kernel))
@@ -100,10 +105,21 @@ export async function startService(options: ServiceOptions, now: () => number = 
       : options.host
   kernel.baseUrl = options.baseUrl.replace(/\/+$/, '') || `http://${host}:${port}`
   const operator = await serveOperator(
-    { database, environment: kernel.environment, folder: options.data, write: (work) => kernel.write(work), get now() { return kernel.now }, get baseUrl() { return kernel.baseUrl } },
+    {
+      database,
+      environment: kernel.environment,
+      folder: options.data,
+      write: (work) => kernel.write(work),
+      get now() {
+        return kernel.now
+      },
+      get baseUrl() {
+        return kernel.baseUrl
+      },
+    },
     options.data,
     logger,
-  ) // prettier-ignore
+  )
   loops.forEach((loop) => loop.wake())
   void keepWords(kernel).catch((error: unknown) => logger.warn(error, 'search is not complete yet'))
   const noting = setInterval(
@@ -191,7 +207,9 @@ async function tidyUp(kernel: Kernel): Promise<void> {
     for (const what of forgettable)
       while (
         !kernel.ending.signal.aborted &&
-        (await kernel.database.write((transaction) => forgetOlder(transaction, what, daysAgo(days[what]), forgottenAtOnce))) >= forgottenAtOnce // prettier-ignore
+        (await kernel.database.write((transaction) =>
+          forgetOlder(transaction, what, daysAgo(days[what]), forgottenAtOnce),
+        )) >= forgottenAtOnce
       )
         continue
     while ((await kernel.write((transaction) => emptyBin(transaction, daysAgo(binKeptDays), 100))) > 0) continue

@@ -76,9 +76,11 @@ export function addAccount(program: Command): void {
           one.email,
           one.name,
           one.sites.map(({ name, role }) => `${name} (${role})`).join(', '),
-          [one.operator ? 'operator' : '', one.disabledAt ? `disabled ${when(one.disabledAt)}` : ''].filter(Boolean).join(', '),
+          [one.operator ? 'operator' : '', one.disabledAt ? `disabled ${when(one.disabledAt)}` : '']
+            .filter(Boolean)
+            .join(', '),
         ]),
-      ) // prettier-ignore
+      )
     })
   account
     .command('link')
@@ -113,7 +115,11 @@ export function addAccount(program: Command): void {
   for (const disabled of [true, false])
     account
       .command(disabled ? 'disable' : 'enable')
-      .description(disabled ? 'Disables an account: its sessions end at once, and it cannot sign in.' : 'Enables a disabled account.')
+      .description(
+        disabled
+          ? 'Disables an account: its sessions end at once, and it cannot sign in.'
+          : 'Enables a disabled account.',
+      )
       .argument('<email>')
       .addOption(data())
       .option('--json', 'print JSON')
@@ -123,7 +129,7 @@ export function addAccount(program: Command): void {
           : await openService().setAccountDisabled((await managed(email)).id, disabled)
         if (options.json) printJson(changed)
         else print(`The account of ${changed.name} is ${disabled ? 'disabled' : 'enabled'}.`)
-      }) // prettier-ignore
+      })
 }
 
 const data = (): Option =>

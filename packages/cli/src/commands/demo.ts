@@ -73,11 +73,19 @@ export function addDemo(program: Command): void {
         const seeded = isNew ? await seed(service) : (JSON.parse(readFileSync(accessFile, 'utf8')) as Access)
         let webhookSecret = ''
         frontEnd = await startFrontEnd({
-          baseUrl, site: demoSite.name, key: seeded.keys.published, webhookSecret: () => webhookSecret,
-          port: options.port === 0 ? 0 : options.port + 1, host: '127.0.0.1',
+          baseUrl,
+          site: demoSite.name,
+          key: seeded.keys.published,
+          webhookSecret: () => webhookSecret,
+          port: options.port === 0 ? 0 : options.port + 1,
+          host: '127.0.0.1',
         }).catch((error: NodeJS.ErrnoException) => {
-          throw new OptionError(error.code === 'EADDRINUSE' ? `Port ${options.port + 1}, for the sample front end, is taken. Choose another --port.` : error.message)
-        }) // prettier-ignore
+          throw new OptionError(
+            error.code === 'EADDRINUSE'
+              ? `Port ${options.port + 1}, for the sample front end, is taken. Choose another --port.`
+              : error.message,
+          )
+        })
         webhookSecret = await introduce(baseUrl, frontEnd.address)
         const access: Access = {
           baseUrl,

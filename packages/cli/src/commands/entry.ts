@@ -2,7 +2,7 @@ import type { UnpublishConsequences } from '@wisteria/client'
 import type { Command } from 'commander'
 import { openEditor, UsageError } from '../connection.js'
 import { printEntry, printResult, printUsedBy, readVersion, short } from '../entryOutput.js'
-import { readMap } from '../input.js'
+import { readList, readMap } from '../input.js'
 import { print, printJson, printTable, when } from '../output.js'
 import { addEditing } from './editing.js'
 import { addHistory } from './history.js'
@@ -11,8 +11,6 @@ import { addPlans, plannedTime, printPlan, timeOptions, type TimeAsked } from '.
 import { addSettingAside } from './settingAside.js'
 import { addTree } from './tree.js'
 import { viewNamed } from './view.js'
-
-const list = (text: string): string[] => text.split(',').map((one) => one.trim()).filter(Boolean) // prettier-ignore
 
 function readLimit(text: string): number {
   const limit = Number(text)
@@ -148,8 +146,8 @@ export function addEntry(program: Command): void {
       'Publishes an entry, in the locales that have words or in those named. With --dry-run it only shows what would change in public.',
     )
     .argument('<id>')
-    .option('--locales <tags>', 'e.g. en,nl', list)
-    .option('--with <ids>', 'publish these along, all or nothing', list)
+    .option('--locales <tags>', 'e.g. en,nl', readList)
+    .option('--with <ids>', 'publish these along, all or nothing', readList)
     .option(...timeOptions.at)
     .option(...timeOptions.zone)
     .option('--at-version <n>', 'only if it still is at this version')
@@ -187,7 +185,7 @@ export function addEntry(program: Command): void {
     .command('unpublish')
     .description('Takes an entry down, in all locales or in those named.')
     .argument('<id>')
-    .option('--locales <tags>', 'e.g. en,nl', list)
+    .option('--locales <tags>', 'e.g. en,nl', readList)
     .option('--with-children', 'take down what stands below it as well')
     .option(...timeOptions.at)
     .option(...timeOptions.zone)

@@ -2,13 +2,11 @@ import type { BulkAction, BulkOrder, Editor, Job } from '@wisteria/client'
 import type { NamedEdit } from '@wisteria/core'
 import { Argument, type Command } from 'commander'
 import { openEditor, UsageError } from '../connection.js'
-import { readMap } from '../input.js'
+import { readList, readMap } from '../input.js'
 import { print, printJson, printTable, progress } from '../output.js'
 import { viewNamed } from './view.js'
 
 const deeds: readonly BulkAction[] = ['publish', 'unpublish', 'archive', 'unarchive', 'delete', 'duplicate', 'edit']
-const list = (text: string): string[] => text.split(',').map((one) => one.trim()).filter(Boolean) // prettier-ignore
-
 interface Asked {
   readonly type?: string
   readonly where?: string
@@ -51,7 +49,10 @@ const pick = <T extends object>(members: T): { [K in keyof T]?: NonNullable<T[K]
 function editsIn(values: Readonly<Record<string, unknown>>): NamedEdit[] {
   return Object.entries(values).flatMap(([name, value]): NamedEdit[] => {
     if (value === null) return [{ do: 'clear' as const, at: [name] }]
-    const isLocalized = typeof value === 'object' && !Array.isArray(value) && Object.keys(value).every((key) => /^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$/.test(key)) // prettier-ignore
+    const isLocalized =
+      typeof value === 'object' &&
+      !Array.isArray(value) &&
+      Object.keys(value).every((key) => /^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$/.test(key))
     if (!isLocalized) return [{ do: 'set' as const, at: [name], value }]
     return Object.entries(value).map(([locale, own]: [string, unknown]) =>
       own === null
@@ -82,7 +83,7 @@ export function addMany(entry: Command): void {
     .option('--search <words>', 'all that hold these words')
     .option('--view <name>', 'all of a kept list')
     .option('--all', 'all there are')
-    .option('--locales <tags>', 'publish or take down in these, e.g. en,nl', list)
+    .option('--locales <tags>', 'publish or take down in these, e.g. en,nl', readList)
     .option('--locale <tag>', 'conditions and words in this locale')
     .option('--file <path>', 'the values that `many edit` sets; - for standard input')
     .option('--dry-run', 'tell what would come of the first 200, and change nothing')

@@ -48,8 +48,14 @@ export function addPlans(entry: Command): void {
       printTable(
         ['at', 'what', 'entry', 'locales', 'state', 'plan', ''],
         schedules.map((one) => [
-          when(one.at), deed[one.does], one.title || one.entry, one.locales?.join(', ') ?? 'all', one.state, one.id, one.message,
-        ]), // prettier-ignore
+          when(one.at),
+          deed[one.does],
+          one.title || one.entry,
+          one.locales?.join(', ') ?? 'all',
+          one.state,
+          one.id,
+          one.message,
+        ]),
       )
     })
   entry

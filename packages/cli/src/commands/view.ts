@@ -1,9 +1,8 @@
 import type { Editor } from '@wisteria/client'
 import type { Command } from 'commander'
 import { openEditor, UsageError } from '../connection.js'
+import { readList } from '../input.js'
 import { print, printJson, printTable } from '../output.js'
-
-const list = (text: string): string[] => text.split(',').map((one) => one.trim()).filter(Boolean) // prettier-ignore
 
 /** A view by its id or its name. */
 export async function viewNamed(editor: Editor, name: string) {
@@ -46,7 +45,7 @@ export function addView(program: Command): void {
     .option('--where <condition>', 'that meet a condition')
     .option('--search <words>', 'that hold these words')
     .option('--sort <fields>', 'e.g. starts,-title')
-    .option('--columns <fields>', 'fields shown in columns, e.g. format,starts', list)
+    .option('--columns <fields>', 'fields shown in columns, e.g. format,starts', readList)
     .option('--shared', 'for everybody')
     .option('--json', 'print JSON')
     .action(

@@ -65,10 +65,17 @@ function focus(event: MouseEvent): void {
   if (!mayWrite) return
   const box = (event.currentTarget as HTMLElement).getBoundingClientRect()
   const part = (value: number) => Math.round(Math.min(Math.max(value, 0), 1) * 100) / 100
-  void change({ focalPoint: { x: part((event.clientX - box.left) / box.width), y: part((event.clientY - box.top) / box.height) } }) // prettier-ignore
+  void change({
+    focalPoint: { x: part((event.clientX - box.left) / box.width), y: part((event.clientY - box.top) / box.height) },
+  })
 }
 function nudge(event: KeyboardEvent): void {
-  const steps: Record<string, [number, number]> = { ArrowLeft: [-0.05, 0], ArrowRight: [0.05, 0], ArrowUp: [0, -0.05], ArrowDown: [0, 0.05] } // prettier-ignore
+  const steps: Record<string, [number, number]> = {
+    ArrowLeft: [-0.05, 0],
+    ArrowRight: [0.05, 0],
+    ArrowUp: [0, -0.05],
+    ArrowDown: [0, 0.05],
+  }
   const step = steps[event.key]
   if (!step || !mayWrite) return
   event.preventDefault()

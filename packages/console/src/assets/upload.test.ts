@@ -3,7 +3,13 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { fileOf, isPicture, sizeWords } from './address'
 import { createUploads, filesOf } from './upload'
 
-const asset = { id: 'a', name: 'lamp.png', address: 'http://else.example/assets/marram/a/lamp.png', mediaType: 'image/png', updatedAt: '2031' } as Asset // prettier-ignore
+const asset = {
+  id: 'a',
+  name: 'lamp.png',
+  address: 'http://else.example/assets/marram/a/lamp.png',
+  mediaType: 'image/png',
+  updatedAt: '2031',
+} as Asset
 
 /** The browser's older way of sending, told by the test what to answer. */
 class Sending {
@@ -36,7 +42,10 @@ beforeEach(() => {
 })
 afterEach(() => void vi.unstubAllGlobals())
 
-const site = { name: 'marram', editor: { assets: () => Promise.resolve({ assets: [], next: null, maxUpload: 1 }) } as unknown as Editor } // prettier-ignore
+const site = {
+  name: 'marram',
+  editor: { assets: () => Promise.resolve({ assets: [], next: null, maxUpload: 1 }) } as unknown as Editor,
+}
 const file = (name: string, size = 10) => new File([new Uint8Array(size)], name)
 
 describe('adding files', () => {

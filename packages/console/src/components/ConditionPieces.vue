@@ -21,7 +21,9 @@ const path = ref('')
 const operator = ref<Operator>('=')
 const operand = ref('')
 
-const all = computed(() => askables(site.model, types, ['state', 'updated', 'published', ...(types.length > 1 ? ['type' as const] : [])])) // prettier-ignore
+const all = computed(() =>
+  askables(site.model, types, ['state', 'updated', 'published', ...(types.length > 1 ? ['type' as const] : [])]),
+)
 const chosen = computed(() => all.value.find((one) => one.path === path.value))
 const operators = computed(() => (chosen.value ? operatorsFor(chosen.value) : []))
 const needsOperand = computed(() => !['has value', 'has no value'].includes(operator.value))

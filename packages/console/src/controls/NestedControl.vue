@@ -83,7 +83,11 @@ function cut(index: number): void {
   remove(index)
 }
 const mayPaste = computed(
-  () => !props.disabled && fitsInto(site.model, site.name, props.field) && copied.value !== undefined && fitsItem(copied.value.item), // prettier-ignore
+  () =>
+    !props.disabled &&
+    fitsInto(site.model, site.name, props.field) &&
+    copied.value !== undefined &&
+    fitsItem(copied.value.item),
 )
 function paste(after: number): void {
   if (mayPaste.value) insert(copied.value!.item, after)
@@ -142,7 +146,11 @@ watch(
 function wordsOf(value: unknown): string {
   if (typeof value === 'string') return value
   if (typeof value !== 'object' || value === null) return ''
-  const parts = Array.isArray(value) ? value : Object.entries(value).filter(([name]) => !['handle', 'block'].includes(name)).map(([, one]: [string, unknown]) => one) // prettier-ignore
+  const parts = Array.isArray(value)
+    ? value
+    : Object.entries(value)
+        .filter(([name]) => !['handle', 'block'].includes(name))
+        .map(([, one]: [string, unknown]) => one)
   return parts.map(wordsOf).find((one) => one !== '') ?? ''
 }
 

@@ -29,10 +29,20 @@ function mounted(items: HeldItem[]) {
     setup() {
       provideWorkingCopy(copy)
       return () =>
-        h(NestedControl, {
-          id: 'x', field: body, value: value.value, locale: 'en', direction: 'ltr', pointer: '/values/body', insideLocale: false,
-          onChange: (next: unknown) => (value.value = next),
-        }, { inside: ({ pointer }: { pointer: string }) => h('input', { class: 'inside', 'data-at': pointer }) }) // prettier-ignore
+        h(
+          NestedControl,
+          {
+            id: 'x',
+            field: body,
+            value: value.value,
+            locale: 'en',
+            direction: 'ltr',
+            pointer: '/values/body',
+            insideLocale: false,
+            onChange: (next: unknown) => (value.value = next),
+          },
+          { inside: ({ pointer }: { pointer: string }) => h('input', { class: 'inside', 'data-at': pointer }) },
+        )
     },
   })
   const wrapper = mount(around, { attachTo: document.body })
@@ -115,7 +125,11 @@ describe('the clipboard of blocks', () => {
     expect(JSON.parse(localStorage.getItem('wisteria block')!)).toMatchObject({ of: 'panel' })
   })
   it('gives every item a handle of its own, at any depth', () => {
-    const nested = { handle: 'a', block: 'quote', values: { inside: [{ handle: 'b', block: 'quote', values: {} }], tags: [{ handle: 'c', value: 'x' }] } } // prettier-ignore
+    const nested = {
+      handle: 'a',
+      block: 'quote',
+      values: { inside: [{ handle: 'b', block: 'quote', values: {} }], tags: [{ handle: 'c', value: 'x' }] },
+    }
     const made = withNewHandles(model, nested) as typeof nested
     const handles = [made.handle, made.values.inside[0]!.handle, made.values.tags[0]!.handle]
     expect(new Set([...handles, 'a', 'b', 'c']).size).toBe(6)
@@ -128,6 +142,12 @@ describe('moving in a list', () => {
     expect(moved(['a', 'b'], 0, 1)).toEqual(['b', 'a'])
     expect(moved(['a', 'b'], 0, -1)).toBeUndefined()
     expect(movedTo(['a', 'b', 'c'], 0, 2)).toEqual(['b', 'c', 'a'])
-    for (const [from, to] of [[1, 1], [5, 0], [0, 3], [0, -1]] as const) expect(movedTo(['a', 'b', 'c'], from, to)).toBeUndefined() // prettier-ignore
+    for (const [from, to] of [
+      [1, 1],
+      [5, 0],
+      [0, 3],
+      [0, -1],
+    ] as const)
+      expect(movedTo(['a', 'b', 'c'], from, to)).toBeUndefined()
   })
 })

@@ -18,7 +18,15 @@ function control(value: string | undefined, options: Record<string, unknown> = {
     defineComponent({
       setup() {
         provideWorkingCopy(copy)
-        return () => h(DateControl, { id: 'x', field, value: held.value, locale: 'en', direction: 'ltr', onChange: (next: unknown) => (held.value = next) }) // prettier-ignore
+        return () =>
+          h(DateControl, {
+            id: 'x',
+            field,
+            value: held.value,
+            locale: 'en',
+            direction: 'ltr',
+            onChange: (next: unknown) => (held.value = next),
+          })
       },
     }),
     { attachTo: document.body },

@@ -13,7 +13,14 @@ import ListingControl from './ListingControl.vue'
 
 const activity = type('activity')
 const museum = activity.fields.find((field) => field.name === 'museum')!
-const listing: Field = { ...museum, id: 'f99', kind: 'listing', name: 'latest', label: 'Latest', options: { accepts: ['activity', 'person'], max: 5 } } // prettier-ignore
+const listing: Field = {
+  ...museum,
+  id: 'f99',
+  kind: 'listing',
+  name: 'latest',
+  label: 'Latest',
+  options: { accepts: ['activity', 'person'], max: 5 },
+}
 
 /** A control on a desk whose service is told what to answer, with the value that it holds by now. */
 function control(
@@ -30,7 +37,15 @@ function control(
       setup() {
         provideWorkingCopy(desk.copy)
         return () =>
-          h(component, { id: 'x', field, value: held.value, locale: 'en', direction: 'ltr', ...more, onChange: (next: unknown) => (held.value = next) }) // prettier-ignore
+          h(component, {
+            id: 'x',
+            field,
+            value: held.value,
+            locale: 'en',
+            direction: 'ltr',
+            ...more,
+            onChange: (next: unknown) => (held.value = next),
+          })
       },
     }),
     { attachTo: document.body, global: { stubs: { RouterLink: { template: '<a><slot /></a>' } } } },
@@ -38,7 +53,9 @@ function control(
   return { ...desk, held, wrapper }
 }
 const selectOf = (wrapper: VueWrapper, label: string) =>
-  wrapper.findAllComponents({ name: 'ElSelect' }).find((one) => one.props('ariaLabel') === label || one.attributes('aria-label') === label)! // prettier-ignore
+  wrapper
+    .findAllComponents({ name: 'ElSelect' })
+    .find((one) => one.props('ariaLabel') === label || one.attributes('aria-label') === label)!
 
 describe('a list that fills itself', () => {
   it('begins with a type, keeps what goes with it, and shows what it finds now', async () => {
@@ -82,12 +99,23 @@ describe('a list that fills itself', () => {
   })
   it('shows again what was typed before and is no condition', () => {
     const fault = { text: 'price >', message: 'Expected a value.' }
-    const { wrapper } = control(ListingControl, listing, { type: 'activity', limit: 3 }, { entries: vi.fn(() => Promise.resolve({ entries: [], next: null })) }, { fault }) // prettier-ignore
+    const { wrapper } = control(
+      ListingControl,
+      listing,
+      { type: 'activity', limit: 3 },
+      { entries: vi.fn(() => Promise.resolve({ entries: [], next: null })) },
+      { fault },
+    )
     expect((wrapper.findComponent(ConditionLine).find('input').element as HTMLInputElement).value).toBe('price >')
   })
   it('says when its condition cannot be asked', async () => {
     const entries = vi.fn(() => Promise.reject(new Error('`formt` is not a field of activity.')))
-    const { wrapper } = control(ListingControl, listing, { type: 'activity', limit: 3, where: 'formt = 1' } as Listing, { entries }) // prettier-ignore
+    const { wrapper } = control(
+      ListingControl,
+      listing,
+      { type: 'activity', limit: 3, where: 'formt = 1' } as Listing,
+      { entries },
+    )
     await flushPromises()
     expect(wrapper.text()).toContain('`formt` is not a field of activity.')
   })
@@ -96,7 +124,9 @@ describe('a list that fills itself', () => {
 describe('what an entry refers to', () => {
   const searching = async (words: string) => {
     const search = vi.fn(() => Promise.resolve({ entries: [] }))
-    const create = vi.fn(() => Promise.resolve(entryOf({}, { id: '01hz0000000000000009', title: 'The Quay', type: 'museum' }))) // prettier-ignore
+    const create = vi.fn(() =>
+      Promise.resolve(entryOf({}, { id: '01hz0000000000000009', title: 'The Quay', type: 'museum' })),
+    )
     const made = control(EntryControl, museum, undefined, { search, create })
     const select = made.wrapper.findComponent({ name: 'ElSelect' })
     await (select.props('remoteMethod') as (text: string) => Promise<void>)(words)

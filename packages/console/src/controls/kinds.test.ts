@@ -74,7 +74,14 @@ describe('forms that only ask what applies', () => {
   })
   it('hide a section as a whole, fold it, and lock what is locked', async () => {
     const { copy, form: made } = form(['format', 'price', 'code', 'meta'], { format: 'concert', code: 'SH-1' })
-    expect(made.findAll('h3').map((one) => one.text().replace(/[▾\s]+/g, ' ').trim())).toEqual(['Tickets', 'Notes 1 fields']) // prettier-ignore
+    expect(
+      made.findAll('h3').map((one) =>
+        one
+          .text()
+          .replace(/[▾\s]+/g, ' ')
+          .trim(),
+      ),
+    ).toEqual(['Tickets', 'Notes 1 fields'])
     await made.findAll('h3 button')[0]!.trigger('click')
     expect(made.findAll('h3 button')[0]!.attributes('aria-expanded')).toBe('false')
     expect(made.text()).toContain('Locked while $state != "new".')
@@ -92,7 +99,7 @@ describe('forms that only ask what applies', () => {
     await made
       .findAll('.add button')
       .find((one) => one.text() === 'sessions')!
-      .trigger('click') // prettier-ignore
+      .trigger('click')
     expect(copy.values['sessions']).toMatchObject([{ values: {} }])
     expect(copy.edits.value.map((edit) => [edit.do, edit.at.join('/')])).toEqual([
       ['set', 'venue.seats'],
@@ -142,7 +149,17 @@ describe('controls of the kinds', () => {
 })
 
 describe('texts that mean something', () => {
-  it.each([['90 minutes', 'PT1H30M'], ['1h30m', 'PT1H30M'], ['2 days, 3 h', 'P2DT3H'], ['1 week', 'P7D'], ['PT5M', 'PT5M'], ['pt5m', 'PT5M'], ['soon', undefined], ['1 h and a bit', undefined], ['', undefined]])('%j is %s', (text, span) => expect(readSpan(text)).toBe(span)) // prettier-ignore
+  it.each([
+    ['90 minutes', 'PT1H30M'],
+    ['1h30m', 'PT1H30M'],
+    ['2 days, 3 h', 'P2DT3H'],
+    ['1 week', 'P7D'],
+    ['PT5M', 'PT5M'],
+    ['pt5m', 'PT5M'],
+    ['soon', undefined],
+    ['1 h and a bit', undefined],
+    ['', undefined],
+  ])('%j is %s', (text, span) => expect(readSpan(text)).toBe(span))
   it('says where JSON ends too early', () => {
     expect(readJson('{\n  "a": x }')).toEqual({ wrong: 'This is not JSON yet: line 2, column 8.' })
     expect(readJson(' ')).toEqual({ value: undefined })

@@ -4,14 +4,18 @@ import { cleanPasted } from './pasted'
 describe('what is pasted', () => {
   it('keeps headings, lists, links and marks, and nothing that only decorates', () => {
     expect(
-      cleanPasted('<meta charset="utf-8"><h1 style="color:red" class="x">Tides</h1><p><span style="font-size:9pt">Low <b>water</b></span></p><ul><li>one</li></ul>'), // prettier-ignore
+      cleanPasted(
+        '<meta charset="utf-8"><h1 style="color:red" class="x">Tides</h1><p><span style="font-size:9pt">Low <b>water</b></span></p><ul><li>one</li></ul>',
+      ),
     ).toBe('<h2>Tides</h2><p>Low <b>water</b></p><ul><li>one</li></ul>')
     expect(
       cleanPasted('<p><a href="https://marram.example" onclick="x()">site</a> <a href="javascript:x()">no</a></p>'),
     ).toBe('<p><a href="https://marram.example">site</a> no</p>')
   })
   it('says what was only drawn: bold, italics, and what is not bold after all', () => {
-    expect(cleanPasted('<p><span style="font-weight:700">a</span> <span style="font-style:italic">b</span></p>')).toBe('<p><strong>a</strong> <em>b</em></p>') // prettier-ignore
+    expect(cleanPasted('<p><span style="font-weight:700">a</span> <span style="font-style:italic">b</span></p>')).toBe(
+      '<p><strong>a</strong> <em>b</em></p>',
+    )
     expect(cleanPasted('<b style="font-weight:normal"><p>all of it</p></b>')).toBe('<p>all of it</p>')
   })
   it('makes lists of paragraphs that were drawn as lists, at any depth', () => {
@@ -22,7 +26,11 @@ describe('what is pasted', () => {
     ).toBe('<p>Before</p><ul><li>one<ul><li>inner</li></ul></li><li>two</li></ul><p>After</p>')
   })
   it('takes out scripts, comments and empty paragraphs', () => {
-    expect(cleanPasted('<!--StartFragment--><p>&nbsp;</p><p>x</p><script>alert(1)</script><style>p{}</style><o:p></o:p><!--End-->')).toBe('<p>x</p>') // prettier-ignore
+    expect(
+      cleanPasted(
+        '<!--StartFragment--><p>&nbsp;</p><p>x</p><script>alert(1)</script><style>p{}</style><o:p></o:p><!--End-->',
+      ),
+    ).toBe('<p>x</p>')
   })
   it('unwraps frames, and makes paragraphs of words in them', () => {
     expect(cleanPasted('<div class="page"><div>one</div><div><p>two</p></div></div>')).toBe('<p>one</p><p>two</p>')

@@ -91,7 +91,9 @@ const rows = computed(() =>
     theirs: said(conflict, 'theirs'),
   })),
 )
-const elsewhere = computed(() => [...new Set((copy.rebased.value?.elsewhere ?? []).map((edit: NamedEdit) => nameOf(edit)))]) // prettier-ignore
+const elsewhere = computed(() => [
+  ...new Set((copy.rebased.value?.elsewhere ?? []).map((edit: NamedEdit) => nameOf(edit))),
+])
 const isDecided = computed(() => rows.value.every(({ key }) => chosen.has(key)))
 
 function all(side: Side): void {

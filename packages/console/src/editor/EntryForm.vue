@@ -75,7 +75,15 @@ const { others, tell } = usePresence(
 watch(others, (now) => (copy.others.value = now), { immediate: true })
 watch(conflict, (now) => now || (isConflictOpen.value = false))
 
-const { plans, read: readPlans, callOff } = usePlans(copy, (text) => (result.value = text), (text) => (failure.value = text)) // prettier-ignore
+const {
+  plans,
+  read: readPlans,
+  callOff,
+} = usePlans(
+  copy,
+  (text) => (result.value = text),
+  (text) => (failure.value = text),
+)
 function planned(plan: ScheduleView): void {
   void readPlans()
   result.value = `Planned for ${moment(plan.at, plan.zone)}.`

@@ -25,7 +25,11 @@ const stateWords: Record<State, string> = {
 const situations = computed(() =>
   copy.site.settings.locales.map(({ tag, label }) => {
     const state = copy.states.value[tag] ?? 'new'
-    const from = ['new', 'withdrawn'].includes(state) ? chainOf(copy.site.settings, tag).slice(1).find((one) => copy.isPublic(one)) : undefined // prettier-ignore
+    const from = ['new', 'withdrawn'].includes(state)
+      ? chainOf(copy.site.settings, tag)
+          .slice(1)
+          .find((one) => copy.isPublic(one))
+      : undefined
     const differing = copy.changes.value.filter((change) => change.locale === tag || change.locale === null).length
     const words = from
       ? `from ${from}`

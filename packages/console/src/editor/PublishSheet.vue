@@ -54,7 +54,9 @@ function retake(id: string, isTaken: unknown): void {
   together.value = isTaken ? [...together.value, id] : together.value.filter((one) => one !== id)
   void weigh(scope.value.length > 0 ? scope.value : undefined)
 }
-const togetherProblems = computed(() => found.value?.together.flatMap((one) => one.problems.map((problem) => ({ ...problem, of: one }))) ?? []) // prettier-ignore
+const togetherProblems = computed(
+  () => found.value?.together.flatMap((one) => one.problems.map((problem) => ({ ...problem, of: one }))) ?? [],
+)
 /** What can be taken along: what it refers to and is not public, what it stands below, and what was taken already. */
 const offered = computed(() => {
   const hidden = found.value?.hiddenReferences ?? []

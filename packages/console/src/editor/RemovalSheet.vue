@@ -53,7 +53,11 @@ function rescope(chosen: unknown): void {
 }
 
 const verbs = { takeDown: 'Take down', archive: 'Archive', delete: 'Delete' } as const
-const nothing = { takeDown: 'Nothing was taken down.', archive: 'Nothing was archived.', delete: 'Nothing was deleted.' } as const // prettier-ignore
+const nothing = {
+  takeDown: 'Nothing was taken down.',
+  archive: 'Nothing was archived.',
+  delete: 'Nothing was deleted.',
+} as const
 const isPublic = computed(() => (found.value?.publicLocales.length ?? 0) > 0)
 const mayGo = computed(() => {
   if (!found.value || trouble.value) return false

@@ -89,7 +89,13 @@ describe('words kept in the browser', () => {
     expect(next.recall(none)?.values).toEqual({ price: 12 })
   })
   it('say when they are not safe', () => {
-    const full = { setItem: () => { throw new Error('no room') }, getItem: () => '{"half', 'wisteria/words/ilse/e#t1': '' } as unknown as Storage // prettier-ignore
+    const full = {
+      setItem: () => {
+        throw new Error('no room')
+      },
+      getItem: () => '{"half',
+      'wisteria/words/ilse/e#t1': '',
+    } as unknown as Storage
     expect(unsavedChanges(full, 'ilse', 'e', 't1').keep(words)).toBe(false)
     expect(unsavedChanges(full, 'ilse', 'e', 't1').recall(none)).toBeUndefined()
     expect(unsavedChanges(undefined, 'ilse', 'e', 't1').keep(words)).toBe(false)
@@ -102,7 +108,12 @@ describe('words kept in the browser', () => {
     copy.putBack({ saved: { price: 9 }, values: { price: 12 } })
     expect(copy.values).toEqual({ price: 12, town: 'Tern Bay' })
     await copy.save()
-    expect(edit).toHaveBeenCalledWith(expect.anything(), 1, [{ do: 'set', at: ['price'], value: 12 }], expect.any(String)) // prettier-ignore
+    expect(edit).toHaveBeenCalledWith(
+      expect.anything(),
+      1,
+      [{ do: 'set', at: ['price'], value: 12 }],
+      expect.any(String),
+    )
     expect([copy.isChanged.value, copy.entry.value?.version, copy.values['town']]).toEqual([false, 6, 'Tern Bay'])
   })
   it('wait for a choice where somebody else changed the same meanwhile', async () => {

@@ -71,7 +71,13 @@ export function useEntrySaving(
     if (edits.length === 0 && texts.length === 0) return words.drop()
     const version = copy.entry.value?.version ?? 0
     const unreadable = texts.map(({ place: _, ...one }) => one)
-    isKept = words.keep({ at: new Date().toISOString(), version, saved: copy.saved.value, values: copy.values, unread: unreadable }) // prettier-ignore
+    isKept = words.keep({
+      at: new Date().toISOString(),
+      version,
+      saved: copy.saved.value,
+      values: copy.values,
+      unread: unreadable,
+    })
     if (edits.length === 0) return
     if (!isPuttingBack) autosave.touched()
     isPuttingBack = false

@@ -73,12 +73,16 @@ export function inWords(content: unknown, field: Field | string, reading: Readin
 
 function metadataWords(content: Readonly<Record<string, unknown>>, { names }: Reading): string {
   const image = content['image']
-  return [
-    typeof content['title'] === 'string' ? `Title: ${content['title']}` : '',
-    typeof content['description'] === 'string' ? `Description: ${content['description']}` : '',
-    typeof image === 'string' ? `Image: ${names?.[image] ?? 'an asset that is gone'}` : '',
-    content['hidden'] === true ? 'Hidden from search engines' : '',
-  ].filter(Boolean).join('; ') || '—' // prettier-ignore
+  return (
+    [
+      typeof content['title'] === 'string' ? `Title: ${content['title']}` : '',
+      typeof content['description'] === 'string' ? `Description: ${content['description']}` : '',
+      typeof image === 'string' ? `Image: ${names?.[image] ?? 'an asset that is gone'}` : '',
+      content['hidden'] === true ? 'Hidden from search engines' : '',
+    ]
+      .filter(Boolean)
+      .join('; ') || '—'
+  )
 }
 
 function listingWords(content: Readonly<Record<string, unknown>>, { model }: Reading): string {
@@ -88,7 +92,9 @@ function listingWords(content: Readonly<Record<string, unknown>>, { model }: Rea
     `${limit === undefined ? '' : `${limit} of `}${type?.label ?? String(content['type'])}`,
     where ? `where ${where}` : '',
     sort ? `sorted by ${sort.replace('-', '')}${sort.startsWith('-') ? ', last first' : ''}` : '',
-  ].filter(Boolean).join(', ') // prettier-ignore
+  ]
+    .filter(Boolean)
+    .join(', ')
 }
 
 /** The words of a value, when its kind is one that people read as running text. */

@@ -35,21 +35,32 @@ fields:
 fields: { text: { kind: text, localized: true }, by: { kind: text } }
 `,
 }
-const model = resolveModel(readModelFiles(Object.entries(files).map(([name, text]) => ({ name: `${name}.yaml`, text }))), emptyModel, modelSite) // prettier-ignore
+const model = resolveModel(
+  readModelFiles(Object.entries(files).map(([name, text]) => ({ name: `${name}.yaml`, text }))),
+  emptyModel,
+  modelSite,
+)
 const type = model.types[0]!
 type Values = Record<string, unknown>
 
 const rich = (text: string) => ({ blocks: [{ is: 'paragraph', spans: text === '' ? [] : [{ text }] }] })
-const words = (handle: string, text: string, inside: boolean) => ({ handle, block: 'words', values: inside ? { text } : { text: { en: text } } }) // prettier-ignore
+const words = (handle: string, text: string, inside: boolean) => ({
+  handle,
+  block: 'words',
+  values: inside ? { text } : { text: { en: text } },
+})
 const start = (): Values => ({
   title: { en: 'title ', nl: 'titel ' },
   town: 'town ',
-  tags: [{ handle: 'g1', value: 'tag ' }, { handle: 'g2', value: 'tag ' }],
+  tags: [
+    { handle: 'g1', value: 'tag ' },
+    { handle: 'g2', value: 'tag ' },
+  ],
   tale: { en: rich('tale ') },
   contact: { phone: '1 ', note: { en: 'note ' } },
   body: [words('b1', 'one ', false), words('b2', 'two ', false), words('b3', 'three ', false)],
   aside: { nl: [words('a1', 'een ', true)] },
-}) // prettier-ignore
+})
 
 /** What the service does with edits, by the same rules of core, without HTTP and SQL. */
 function service() {
@@ -59,7 +70,10 @@ function service() {
   let document = read.document
   const saves: Edit[][] = []
   const entry = (by: string): EditableEntry =>
-    entryOf(JSON.parse(JSON.stringify(printValues(model, type, document))) as Values, { version: saves.length + 1, updatedBy: by }) // prettier-ignore
+    entryOf(JSON.parse(JSON.stringify(printValues(model, type, document))) as Values, {
+      version: saves.length + 1,
+      updatedBy: by,
+    })
   let author = ''
   return {
     read: () => Promise.resolve(entry(author)),
@@ -98,7 +112,14 @@ function desk(own: ReturnType<typeof service>, actor: string, pending: (() => vo
     entry: () => later(() => own.entry()),
     edit: (_: string, base: number, edits: NamedEdit[]) => later(() => own.edit(actor, base, structuredClone(edits))),
   }
-  const site = { name: 'marram', editor, settings: { name: 'marram', ...settings }, model, members: [], caller: {} } as unknown as Site // prettier-ignore
+  const site = {
+    name: 'marram',
+    editor,
+    settings: { name: 'marram', ...settings },
+    model,
+    members: [],
+    caller: {},
+  } as unknown as Site
   return createWorkingCopy(site, type, own.entry())
 }
 
@@ -156,7 +177,11 @@ function write(copy: WorkingCopy, act: number, at: number): string {
       break
     }
     case 9:
-      values.body = [...(values.body ?? []).slice(0, at), words(`n${token}`, word, false), ...(values.body ?? []).slice(at)] as never // prettier-ignore
+      values.body = [
+        ...(values.body ?? []).slice(0, at),
+        words(`n${token}`, word, false),
+        ...(values.body ?? []).slice(at),
+      ] as never
       break
     case 10: {
       const [first, ...rest] = values.body ?? []
@@ -194,8 +219,9 @@ async function play(acts: readonly (readonly [who: number, does: string, act: nu
   const choose = (copy: WorkingCopy, side: 'ours' | 'theirs') => {
     const newest = copy.newer.value
     if (!newest) return
-    const dropped = side === "ours" ? newest.values : copy.values // prettier-ignore
-    for (const conflict of copy.conflicts.value) for (const one of tokensIn(contentAt(dropped, conflict.at, conflict.locale))) givenUp.add(one) // prettier-ignore
+    const dropped = side === 'ours' ? newest.values : copy.values
+    for (const conflict of copy.conflicts.value)
+      for (const one of tokensIn(contentAt(dropped, conflict.at, conflict.locale))) givenUp.add(one)
     copy.choose(() => side)
   }
   const breathe = async () => {

@@ -12,14 +12,20 @@ afterEach(() => void vi.useRealTimers())
 describe('who else is here', () => {
   const present = (answers: { version: number; others?: unknown[] }[]) => {
     let asked = 0
-    const presence = vi.fn(() => Promise.resolve({ others: [], updatedBy: 'account:ilse', ...answers[Math.min(asked++, answers.length - 1)] })) // prettier-ignore
+    const presence = vi.fn(() =>
+      Promise.resolve({ others: [], updatedBy: 'account:ilse', ...answers[Math.min(asked++, answers.length - 1)] }),
+    )
     const entry = vi.fn(() => Promise.resolve(entryOf({ title: { en: 'What Ilse wrote' } }, { version: 5 })))
     const desk = deskWith({ title: { en: 'Walk' } }, { presence, entry })
     const taken: string[] = []
     const wrapper = mount(
       defineComponent({
         setup() {
-          const { others } = usePresence(desk.copy, () => true, (actor) => taken.push(actor)) // prettier-ignore
+          const { others } = usePresence(
+            desk.copy,
+            () => true,
+            (actor) => taken.push(actor),
+          )
           return () => h('p', String(others.value.length))
         },
       }),
@@ -97,7 +103,11 @@ describe('what is planned', () => {
     const callOff = vi.fn(() => Promise.resolve())
     const told: string[] = []
     const { copy } = deskWith({}, { schedules, callOff })
-    const plans = usePlans(copy, (text) => told.push(text), (text) => told.push(`no: ${text}`)) // prettier-ignore
+    const plans = usePlans(
+      copy,
+      (text) => told.push(text),
+      (text) => told.push(`no: ${text}`),
+    )
     await plans.read()
     expect(plans.plans.value).toEqual([plan])
     await plans.callOff(plans.plans.value[0]!)
@@ -107,7 +117,11 @@ describe('what is planned', () => {
     const callOff = vi.fn(() => Promise.reject(new Error('This plan has been done already.')))
     const told: string[] = []
     const { copy } = deskWith({}, { schedules: vi.fn(() => Promise.resolve({ schedules: [] })), callOff })
-    const plans = usePlans(copy, () => undefined, (text) => told.push(text)) // prettier-ignore
+    const plans = usePlans(
+      copy,
+      () => undefined,
+      (text) => told.push(text),
+    )
     await plans.callOff(plan as never)
     expect(told).toEqual(['This plan has been done already.'])
   })

@@ -136,7 +136,12 @@ describe('the working copy on the desk', () => {
 describe('what cannot be read as a value', () => {
   const fault = { text: 'abc', message: 'This is not a number.' }
   it('holds back its own field, and no other', async () => {
-    const edit = vi.fn(() => Promise.resolve({ ...entryOf({ ...values, price: 7, title: { ...values.title, en: 'Late' } }, { version: 2 }), merged: false })) // prettier-ignore
+    const edit = vi.fn(() =>
+      Promise.resolve({
+        ...entryOf({ ...values, price: 7, title: { ...values.title, en: 'Late' } }, { version: 2 }),
+        merged: false,
+      }),
+    )
     const { copy } = deskWith({ ...values, price: 7 }, { edit })
     copy.write(copy.values, 'price', false, 75)
     copy.write(copy.values, 'title', true, 'Late')
@@ -151,7 +156,10 @@ describe('what cannot be read as a value', () => {
     expect(copy.edits.value).toContainEqual({ do: 'set', at: ['price'], value: 75 })
   })
   it('stays with its block when that moves, and goes when that goes', () => {
-    const { copy } = deskWith({ ...values, body: [values.body[0], { handle: 'q1', block: 'quote', values: { text: { en: 'Two' } } }] }) // prettier-ignore
+    const { copy } = deskWith({
+      ...values,
+      body: [values.body[0], { handle: 'q1', block: 'quote', values: { text: { en: 'Two' } } }],
+    })
     copy.unreadable.hold('/values/body/1/values/by', '', fault)
     expect(copy.problems.value[0]?.pointer).toBe('/values/body/1/values/by')
     const [first, second] = copy.values['body'] as [unknown, unknown]

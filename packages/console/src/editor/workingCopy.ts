@@ -47,7 +47,9 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
   const reveal = ref('')
   const unreadable = createUnreadable(site.model, type, values)
 
-  const edits = computed(() => namedEditsBetween(site.model, type, saved.value, unreadable.without(plain(values), saved.value))) // prettier-ignore
+  const edits = computed(() =>
+    namedEditsBetween(site.model, type, saved.value, unreadable.without(plain(values), saved.value)),
+  )
   const isChanged = computed(() => edits.value.length > 0)
   const rebased = computed(() => (newer.value ? onto(newer.value, saved.value) : undefined))
   /** The places where one must be chosen before anything is saved. */
@@ -157,7 +159,12 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
       }
       const sent = unreadable.without(plain(values), saved.value)
       try {
-        const answer = await site.editor.edit(entry.value!.id, entry.value!.version, edits.value, attemptOf(edits.value)) // prettier-ignore
+        const answer = await site.editor.edit(
+          entry.value!.id,
+          entry.value!.version,
+          edits.value,
+          attemptOf(edits.value),
+        )
         lost = undefined
         if (!take(answer, sent)) throw new ConflictingChanges()
         // The answer says it, except where saving was publishing.
@@ -237,7 +244,9 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
   /** What a reader would get instead of a missing value, and from which locale. */
   function inherited(container: Values, name: string): { readonly value: unknown; readonly from: string } | undefined {
     const map = container[name] as Values | undefined
-    const from = chainOf(site.settings, locale.value).slice(1).find((tag) => map?.[tag] !== undefined) // prettier-ignore
+    const from = chainOf(site.settings, locale.value)
+      .slice(1)
+      .find((tag) => map?.[tag] !== undefined)
     return from === undefined ? undefined : { value: map![from], from }
   }
 
@@ -249,9 +258,39 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
   }
 
   return {
-    site, type, entry, values, saved, locale, states, edits, isChanged, problems, saveProblems, changes, check, savedAt, others,
-    newer, rebased, conflicts, unreadable, reveal, take, choose, putBack, discard, weigh, save, reload, read, write, inherited, isPublic, mayWrite,
-  } // prettier-ignore
+    site,
+    type,
+    entry,
+    values,
+    saved,
+    locale,
+    states,
+    edits,
+    isChanged,
+    problems,
+    saveProblems,
+    changes,
+    check,
+    savedAt,
+    others,
+    newer,
+    rebased,
+    conflicts,
+    unreadable,
+    reveal,
+    take,
+    choose,
+    putBack,
+    discard,
+    weigh,
+    save,
+    reload,
+    read,
+    write,
+    inherited,
+    isPublic,
+    mayWrite,
+  }
 }
 
 export type WorkingCopy = ReturnType<typeof createWorkingCopy>

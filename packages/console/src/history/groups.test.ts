@@ -39,7 +39,15 @@ describe('a value in words', () => {
     ['a yes', true, 'boolean', 'Yes'],
     ['an entry by its name', 'e1', 'entry', 'The Lighthouse'],
     ['an entry that is gone, and never its id', 'e2', 'entry', 'An entry that is gone'],
-    ['a list of entries', [{ handle: 'a', value: 'e1' }, { handle: 'b', value: 'e2' }], 'entry', 'The Lighthouse, An entry that is gone'],
+    [
+      'a list of entries',
+      [
+        { handle: 'a', value: 'e1' },
+        { handle: 'b', value: 'e2' },
+      ],
+      'entry',
+      'The Lighthouse, An entry that is gone',
+    ],
     ['blocks by their types', [{ handle: 'a', block: 'quote', values: {} }], 'block', 'Quote'],
     ['a number', 9.5, 'number', '9.5'],
     ['a place', { latitude: 1, longitude: 2.5 }, 'location', '1, 2.5'],
@@ -47,10 +55,24 @@ describe('a value in words', () => {
     ['a time in the zone of the site', '2031-01-04T19:30:00Z', 'dateTime', expect.stringMatching(/^4 Jan 2031, 20:30/)],
     ['a time in its own zone', '2031-01-04T19:30:00+09:00[Asia/Tokyo]', 'dateTime', '4 Jan 2031, 19:30 (Asia/Tokyo)'],
     ['a length of time', 'PT1H30M', 'timeSpan', '1 h 30 min'],
-    ['metadata', { title: 'Sea', image: 'e1', hidden: true }, 'metadata', 'Title: Sea; Image: The Lighthouse; Hidden from search engines'],
-    ['a list that fills itself', { type: 'activity', limit: 3, where: 'price > 3', sort: '-starts' }, 'listing', '3 of Activity, where price > 3, sorted by starts, last first'],
+    [
+      'metadata',
+      { title: 'Sea', image: 'e1', hidden: true },
+      'metadata',
+      'Title: Sea; Image: The Lighthouse; Hidden from search engines',
+    ],
+    [
+      'a list that fills itself',
+      { type: 'activity', limit: 3, where: 'price > 3', sort: '-starts' },
+      'listing',
+      '3 of Activity, where price > 3, sorted by starts, last first',
+    ],
     ['a block by what it is called', [{ handle: 'a', block: 'quote', values: {} }], 'block', 'Quote'],
-  ])('is %s', (_, content, kind, said) => expect(inWords(content, kind, { model, timeZone: 'Europe/Amsterdam', names: { e1: 'The Lighthouse' } })).toEqual(said)) // prettier-ignore
+  ])('is %s', (_, content, kind, said) =>
+    expect(inWords(content, kind, { model, timeZone: 'Europe/Amsterdam', names: { e1: 'The Lighthouse' } })).toEqual(
+      said,
+    ),
+  )
   it('has running text only where its kind has', () => {
     expect([wordsOf('Sea', 'text'), wordsOf(null, 'text'), wordsOf(9, 'number'), wordsOf([], 'text')]).toEqual([
       'Sea',

@@ -19,7 +19,9 @@ export function groupsOf(differences: readonly Difference[]): Group[] {
     else {
       const own: Difference[] = [one]
       const place = one.locale === null ? { at } : { at, locale: one.locale }
-      const labels = isItem(one) ? one.labels.slice(0, Math.max(1, one.labels.length - (isNamed(one) ? 1 : 0))) : one.labels // prettier-ignore
+      const labels = isItem(one)
+        ? one.labels.slice(0, Math.max(1, one.labels.length - (isNamed(one) ? 1 : 0)))
+        : one.labels
       groups.set(key, { group: { place, labels, locale: one.locale, differences: own }, differences: own })
     }
   }

@@ -8,7 +8,11 @@ import BulkSheet from './BulkSheet.vue'
 beforeEach(() => void vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout'] }))
 afterEach(() => void vi.useRealTimers())
 
-const trialOf = (total: number): BulkTrial => ({ total, tried: 1, items: [{ entry: 'a', title: 'A', state: 'done', message: '' }] }) // prettier-ignore
+const trialOf = (total: number): BulkTrial => ({
+  total,
+  tried: 1,
+  items: [{ entry: 'a', title: 'A', state: 'done', message: '' }],
+})
 
 describe('the dry run of a bulk action', () => {
   it('is asked for once typing pauses, and only the newest answer counts', async () => {

@@ -56,7 +56,11 @@ const mayShare = decide(site.caller, 'entry.write').allowed
 async function keep(): Promise<void> {
   refused.value = ''
   try {
-    await site.editor.keepView({ name: name.value, shared: isShared.value, asks: { ...(type ? { type: type.name } : {}), ...asks } }) // prettier-ignore
+    await site.editor.keepView({
+      name: name.value,
+      shared: isShared.value,
+      asks: { ...(type ? { type: type.name } : {}), ...asks },
+    })
     isKeeping.value = false
     name.value = ''
     emit('changed')

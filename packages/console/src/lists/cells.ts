@@ -5,7 +5,11 @@ import { day, inSite, momentIn, ownZone } from '../times'
 /** A value in a column, in a few words. Entries and files come by what they are called. */
 export function cellWords(value: unknown, site: Site, type: ContentType | undefined, name: string): string {
   if (value === null || value === undefined || value === '') return ''
-  if (Array.isArray(value)) return value.map((one) => cellWords(one, site, type, name)).filter(Boolean).join(', ') // prettier-ignore
+  if (Array.isArray(value))
+    return value
+      .map((one) => cellWords(one, site, type, name))
+      .filter(Boolean)
+      .join(', ')
   const field = type && fieldNamed(type, name)
   if (typeof value === 'boolean') return value ? 'yes' : 'no'
   if (typeof value === 'object') {

@@ -76,6 +76,14 @@ describe('what is done to many', () => {
       for (const text of [words.verb, words.participle, words.done, words.note]) expect(text).not.toBe('')
   })
   it('sets the fields that hold one plain value', () => {
-    expect(settable(activity).map((field) => field.name)).toEqual(['title', 'format', 'starts', 'day', 'price', 'free', 'summary']) // prettier-ignore
+    expect(settable(activity).map((field) => field.name)).toEqual([
+      'title',
+      'format',
+      'starts',
+      'day',
+      'price',
+      'free',
+      'summary',
+    ])
   })
 })

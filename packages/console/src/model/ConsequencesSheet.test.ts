@@ -8,7 +8,11 @@ import { createModelDraft } from './modelDraft'
 
 describe('going back to an earlier model', () => {
   const opened = async (shape: (draft: ReturnType<typeof createModelDraft>) => void) => {
-    const proposal = { id: 'p1', canBeAdopted: true, consequences: [{ code: 'fieldAdded', weight: 'plain', place: 'tour.site', message: 'The field returns.' }] } // prettier-ignore
+    const proposal = {
+      id: 'p1',
+      canBeAdopted: true,
+      consequences: [{ code: 'fieldAdded', weight: 'plain', place: 'tour.site', message: 'The field returns.' }],
+    }
     const editor = {
       compareModelVersion: vi.fn(() => Promise.resolve(proposal)),
       adoptModel: vi.fn(() => Promise.resolve({ version: 4 })),
@@ -28,7 +32,10 @@ describe('going back to an earlier model', () => {
     })
     await wrapper.setProps({ modelValue: true })
     await flushPromises()
-    const buttonOf = (text: string) => [...document.querySelectorAll<HTMLButtonElement>('.sheet button')].find((button) => button.textContent.trim() === text)! // prettier-ignore
+    const buttonOf = (text: string) =>
+      [...document.querySelectorAll<HTMLButtonElement>('.sheet button')].find(
+        (button) => button.textContent.trim() === text,
+      )!
     return { editor, wrapper, buttonOf }
   }
 

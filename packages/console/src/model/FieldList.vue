@@ -32,8 +32,20 @@ const lines = computed<Line[]>(() => {
 })
 const key = (path: FieldPath): string => path.join('.')
 const isChosen = (path: FieldPath): boolean => chosen !== undefined && key(chosen) === key(path)
-const wrong = computed(() => new Set(draft.problemsOf(held).map((problem) => (problem.pointer ?? '').split('/').filter((step) => step !== 'fields').slice(1))
-  .map((steps) => steps[0] ?? ''))) // prettier-ignore
+const wrong = computed(
+  () =>
+    new Set(
+      draft
+        .problemsOf(held)
+        .map((problem) =>
+          (problem.pointer ?? '')
+            .split('/')
+            .filter((step) => step !== 'fields')
+            .slice(1),
+        )
+        .map((steps) => steps[0] ?? ''),
+    ),
+)
 
 const label = ref('')
 const kind = ref('text')

@@ -38,7 +38,10 @@ const forms = computed(() =>
 )
 const names = (what: 'type' | 'block') =>
   draft.held.filter(({ source }) => what in source).map(({ source }) => nameOf(source))
-const siblings = (...kinds: string[]) => Object.entries(draft.fieldsAt(held.source, path.slice(0, -1))).filter(([, one]) => kinds.includes(one.kind)).map(([own]) => own) // prettier-ignore
+const siblings = (...kinds: string[]) =>
+  Object.entries(draft.fieldsAt(held.source, path.slice(0, -1)))
+    .filter(([, one]) => kinds.includes(one.kind))
+    .map(([own]) => own)
 
 const pointer = computed(() => path.map((step) => `/fields/${step}`).join(''))
 /** What is wrong with one option, or with the field as a whole. */

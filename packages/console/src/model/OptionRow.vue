@@ -35,7 +35,9 @@ const print = (): string => {
     case 'media':
       return ((value.value ?? []) as string[]).join(', ')
     case 'each':
-      return Object.entries((value.value ?? {}) as Record<string, { max?: number }>).map(([name, { max }]) => `${name}: ${max ?? ''}`).join('\n') // prettier-ignore
+      return Object.entries((value.value ?? {}) as Record<string, { max?: number }>)
+        .map(([name, { max }]) => `${name}: ${max ?? ''}`)
+        .join('\n')
     case 'default':
       return printDefault(value.value)
     default:
@@ -57,14 +59,17 @@ function read(): void {
       return emit('change', made.value)
     }
     case 'media': {
-      const all = text.split(',').map((one) => one.trim()).filter(Boolean) // prettier-ignore
+      const all = text
+        .split(',')
+        .map((one) => one.trim())
+        .filter(Boolean)
       return emit('change', all.length > 0 ? all : undefined)
     }
     case 'each': {
       const all = text.split('\n').flatMap((line) => {
         const [name, max] = line.split(':').map((part) => part.trim())
         return name && Number.isInteger(Number(max)) && max !== '' ? [[name, { max: Number(max) }] as const] : []
-      }) // prettier-ignore
+      })
       return emit('change', all.length > 0 ? Object.fromEntries(all) : undefined)
     }
     default:

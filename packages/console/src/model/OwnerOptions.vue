@@ -8,11 +8,22 @@ import { nameFrom, nameOf, type HeldSource, type ModelDraft } from './modelDraft
 const { draft, held, disabled } = defineProps<{ draft: ModelDraft; held: HeldSource; disabled: boolean }>()
 const emit = defineEmits<{ removed: [] }>()
 const type = computed(() => ('type' in held.source ? (held.source as TypeSource) : undefined))
-const texts = computed(() => Object.entries(held.source.fields).filter(([, field]) => field.kind === 'text' && !field.many).map(([name]) => name)) // prettier-ignore
-const parents = computed(() => Object.entries(held.source.fields).filter(([, field]) => field.kind === 'entry' && !field.many).map(([name]) => name)) // prettier-ignore
+const texts = computed(() =>
+  Object.entries(held.source.fields)
+    .filter(([, field]) => field.kind === 'text' && !field.many)
+    .map(([name]) => name),
+)
+const parents = computed(() =>
+  Object.entries(held.source.fields)
+    .filter(([, field]) => field.kind === 'entry' && !field.many)
+    .map(([name]) => name),
+)
 const numbers = computed(() => namesOf('number'))
 const booleans = computed(() => namesOf('boolean'))
-const namesOf = (kind: string): string[] => Object.entries(held.source.fields).filter(([, field]) => field.kind === kind && !field.many && !field.localized).map(([name]) => name) // prettier-ignore
+const namesOf = (kind: string): string[] =>
+  Object.entries(held.source.fields)
+    .filter(([, field]) => field.kind === kind && !field.many && !field.localized)
+    .map(([name]) => name)
 const problems = computed(() => draft.problemsOf(held).filter((problem) => !problem.pointer?.startsWith('/fields/')))
 const newSection = ref('')
 

@@ -1,7 +1,17 @@
 <script setup lang="ts">
 import {
-  chainOf, isLocalized, localeTags, project, readValues, sampleValues, resolveReferences, typeNamed, type ContentType, type FieldOwner, type Model,
-} from '@wisteria/core' // prettier-ignore
+  chainOf,
+  isLocalized,
+  localeTags,
+  project,
+  readValues,
+  sampleValues,
+  resolveReferences,
+  typeNamed,
+  type ContentType,
+  type FieldOwner,
+  type Model,
+} from '@wisteria/core'
 import { computed, reactive, ref, watch } from 'vue'
 import FieldSet from '../editor/FieldSet.vue'
 import { createWorkingCopy, provideWorkingCopy } from '../editor/workingCopy'

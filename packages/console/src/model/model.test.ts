@@ -97,7 +97,12 @@ describe('the draft of a model', () => {
     expect(draft.changes.value).toMatchObject([{ code: 'typeRemoved', place: 'house' }])
     expect([draft.addBlock('Timeline'), draft.addBlock('Timeline')]).toEqual(['timeline', undefined])
   })
-  it.each([['Opening hours', 'openingHours'], ['Où ?', 'ou'], ['  2nd  ', ''], ['ÉTÉ', 'eTE']])('%j suggests the name %j', (label, name) => expect(nameFrom(label)).toBe(name)) // prettier-ignore
+  it.each([
+    ['Opening hours', 'openingHours'],
+    ['Où ?', 'ou'],
+    ['  2nd  ', ''],
+    ['ÉTÉ', 'eTE'],
+  ])('%j suggests the name %j', (label, name) => expect(nameFrom(label)).toBe(name))
 })
 
 describe('options as they are written', () => {

@@ -1,7 +1,23 @@
 import {
-  consequencesOf, fieldKinds, labelFrom, localeTags, readModelFiles, resolveModel, writeModelFile, fileNameOf, listOf, WisteriaError,
-  type BlockSource, type Consequence, type FieldSource, type Model, type ModelFile, type Problem, type SectionSource, type TypeSource,
-} from '@wisteria/core' // prettier-ignore
+  consequencesOf,
+  fieldKinds,
+  labelFrom,
+  localeTags,
+  readModelFiles,
+  resolveModel,
+  writeModelFile,
+  fileNameOf,
+  listOf,
+  WisteriaError,
+  type BlockSource,
+  type Consequence,
+  type FieldSource,
+  type Model,
+  type ModelFile,
+  type Problem,
+  type SectionSource,
+  type TypeSource,
+} from '@wisteria/core'
 import { computed, reactive, shallowRef } from 'vue'
 import { keptDrafts } from '../kept/drafts'
 import { session, type Site } from '../session'
@@ -224,9 +240,27 @@ export function createModelDraft(site: Site, files: readonly ModelFile[], kept?:
     }),
     /** Since when it had been kept, and on which version of the model it was begun, where it was taken up again. */
     recovered: kept && { at: kept.at, version: kept.version },
-    site, held, files: now, isChanged, model, problems, changes, find, fileOf, problemsOf, fieldsAt, fieldAt, addField, removeField, moveField, renameField,
-    addType, addBlock, remove, setSection,
-  } // prettier-ignore
+    site,
+    held,
+    files: now,
+    isChanged,
+    model,
+    problems,
+    changes,
+    find,
+    fileOf,
+    problemsOf,
+    fieldsAt,
+    fieldAt,
+    addField,
+    removeField,
+    moveField,
+    renameField,
+    addType,
+    addBlock,
+    remove,
+    setSection,
+  }
 }
 
 export type ModelDraft = ReturnType<typeof createModelDraft>

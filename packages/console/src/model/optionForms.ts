@@ -2,8 +2,24 @@ import { canBeUnique, kindNamed, type FieldSource } from '@wisteria/core'
 
 /** How an option of a field is written in the form beside the list. */
 export type OptionControl =
-  | 'text' | 'words' | 'check' | 'bounds' | 'textBounds' | 'condition' | 'section' | 'default' | 'types' | 'blocks' | 'textFields'
-  | 'choices' | 'whole' | 'pattern' | 'schema' | 'media' | 'each' | 'metadataFrom' // prettier-ignore
+  | 'text'
+  | 'words'
+  | 'check'
+  | 'bounds'
+  | 'textBounds'
+  | 'condition'
+  | 'section'
+  | 'default'
+  | 'types'
+  | 'blocks'
+  | 'textFields'
+  | 'choices'
+  | 'whole'
+  | 'pattern'
+  | 'schema'
+  | 'media'
+  | 'each'
+  | 'metadataFrom'
 
 export interface OptionForm {
   readonly name: string

@@ -34,7 +34,10 @@ const token = (name: string): string => {
   document.body.append(probe)
   const { color } = getComputedStyle(probe)
   probe.remove()
-  return `#${(color.match(/\d+/g) ?? []).slice(0, 3).map((part) => Number(part).toString(16).padStart(2, '0')).join('')}` // prettier-ignore
+  return `#${(color.match(/\d+/g) ?? [])
+    .slice(0, 3)
+    .map((part) => Number(part).toString(16).padStart(2, '0'))
+    .join('')}`
 }
 </script>
 

@@ -37,7 +37,9 @@ const types = computed(() => opened.value?.model.types.filter((one) => one.cardi
 /** Undefined where entries of all types are listed. */
 const current = computed(() => (opened.value && props.type ? typeNamed(opened.value.model, props.type) : undefined))
 /** The fields that are shown in columns. */
-const columns = computed(() => (current.value ? (asks.value.columns ?? []).flatMap((name) => fieldNamed(current.value!, name) ?? []) : [])) // prettier-ignore
+const columns = computed(() =>
+  current.value ? (asks.value.columns ?? []).flatMap((name) => fieldNamed(current.value!, name) ?? []) : [],
+)
 const what = computed(() => current.value?.label.toLowerCase() ?? 'entry')
 /** A condition with a mistake is told at the line where it stands, and mended there. */
 const isCondition = computed(() => trouble.value instanceof WisteriaProblem && trouble.value.code === 'badCondition')
@@ -98,7 +100,11 @@ function show({ asks: kept }: ListView): void {
 const chosen = computed<ChosenEntries>(() => {
   if (!selection.isAll.value) return { ids: [...selection.chosen.keys()] }
   const { search, where } = asks.value
-  const narrowed = { ...(props.type ? { type: props.type } : {}), ...(search ? { search } : {}), ...(where ? { where } : {}) } // prettier-ignore
+  const narrowed = {
+    ...(props.type ? { type: props.type } : {}),
+    ...(search ? { search } : {}),
+    ...(where ? { where } : {}),
+  }
   return Object.keys(narrowed).length > 0 ? narrowed : { all: true }
 })
 const chosenCount = computed(() => (selection.isAll.value ? (count.value ?? 0) : selection.chosen.size))

@@ -36,7 +36,10 @@ async function load(): Promise<void> {
   }
 }
 onMounted(load)
-watch(() => [props.kind, props.type], () => ((chosen.value = undefined), void load())) // prettier-ignore
+watch(
+  () => [props.kind, props.type],
+  () => ((chosen.value = undefined), void load()),
+)
 
 const held = computed(() => draft.value?.find(props.kind, props.type))
 const mayChange = computed(() => opened.value !== undefined && decide(opened.value.caller, 'model.change').allowed)

@@ -1,7 +1,14 @@
 <script setup lang="ts">
 import {
-  completeCondition, completeSelection, decide, readCondition, readSelection, typeNamed, type ContentType, type WisteriaError,
-} from '@wisteria/core' // prettier-ignore
+  completeCondition,
+  completeSelection,
+  decide,
+  readCondition,
+  readSelection,
+  typeNamed,
+  type ContentType,
+  type WisteriaError,
+} from '@wisteria/core'
 import { ElButton, ElInput, ElOption, ElRadioButton, ElRadioGroup, ElSelect } from 'element-plus'
 import { buildClientSchema, getIntrospectionQuery, type GraphQLSchema } from 'graphql'
 import { graphql } from 'cm6-graphql'
@@ -11,7 +18,17 @@ import PageTrouble from '../components/PageTrouble.vue'
 import StripBar from '../components/StripBar.vue'
 import CodeField from '../query/CodeField.vue'
 import { examplesFor, type Example } from '../query/examples'
-import { addressOf, codeOf, curlOf, emptyGraphql, emptyRest, packed, unpacked, type GraphqlQuestion, type RestQuestion } from '../query/question' // prettier-ignore
+import {
+  addressOf,
+  codeOf,
+  curlOf,
+  emptyGraphql,
+  emptyRest,
+  packed,
+  unpacked,
+  type GraphqlQuestion,
+  type RestQuestion,
+} from '../query/question'
 import { run, type Told } from '../query/running'
 import { openSite, type Site } from '../session'
 
@@ -50,7 +67,9 @@ const isReady = computed(() =>
       ? rest.value.path !== ''
       : type.value !== undefined,
 )
-const mayReadDrafts = computed(() => key.value !== '' || (opened.value ? decide(opened.value.caller, 'draft.read').allowed : false)) // prettier-ignore
+const mayReadDrafts = computed(
+  () => key.value !== '' || (opened.value ? decide(opened.value.caller, 'draft.read').allowed : false),
+)
 
 const change = (more: Partial<RestQuestion>): void => {
   rest.value = { ...rest.value, ...more }
@@ -64,7 +83,14 @@ function mistakeIn(text: string, check: () => void): { message: string; from: nu
     return undefined
   } catch (error) {
     const { line = 1, column = 1 } = (error as WisteriaError).problems[0] ?? {}
-    const from = text.split('\n').slice(0, line - 1).join('\n').length + (line > 1 ? 1 : 0) + column - 1 // prettier-ignore
+    const from =
+      text
+        .split('\n')
+        .slice(0, line - 1)
+        .join('\n').length +
+      (line > 1 ? 1 : 0) +
+      column -
+      1
     return { message: (error as WisteriaError).message, from }
   }
 }

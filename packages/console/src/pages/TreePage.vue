@@ -45,7 +45,10 @@ const { result, refused, act } = useActs(() => load())
 async function move(node: TreeNode, place: Place | undefined): Promise<void> {
   if (!place || !mayMove.value) return
   if (place.parent !== null) folded.delete(place.parent)
-  await act(() => opened.value!.editor.place(node.id, place), `Moved “${node.title}”. Nothing is public by it until it is published.`) // prettier-ignore
+  await act(
+    () => opened.value!.editor.place(node.id, place),
+    `Moved “${node.title}”. Nothing is public by it until it is published.`,
+  )
   await nextTick()
   document.getElementById(`node-${node.id}`)?.focus()
 }

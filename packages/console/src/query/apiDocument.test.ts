@@ -26,7 +26,11 @@ describe('the document that the viewer is given', () => {
       people: { items: { type: 'object', title: 'Person', description: 'Written out in the OpenAPI document.' } },
       place: ref('Location'),
     })
-    expect([schemas.Museum, schemas.MuseumPage, shown.paths]).toEqual([document.components.schemas.Museum, document.components.schemas.MuseumPage, document.paths]) // prettier-ignore
+    expect([schemas.Museum, schemas.MuseumPage, shown.paths]).toEqual([
+      document.components.schemas.Museum,
+      document.components.schemas.MuseumPage,
+      document.paths,
+    ])
   })
   it('goes round in no circle', () => {
     const { schemas } = shown.components as { schemas: Record<string, unknown> }

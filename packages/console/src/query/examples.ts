@@ -40,10 +40,27 @@ export function examplesFor(model: Model, somePath: string | undefined): Example
   })
   const all: (Example | false | undefined)[] = [
     rest(`${type.label}: the newest`, { sort: '-$updated', limit: '5', pick: title }),
-    option !== undefined && rest(`By their ${choice!.label.toLowerCase()}`, { where: `${choice!.name} = ${JSON.stringify(option)}`, pick: `${title}, ${choice!.name}` }), // prettier-ignore
-    time && rest('Those that are yet to come', { where: `${time.name} >= ${time.kind === 'date' ? '$today' : '$now'}`, sort: time.name, pick: `${title}, ${time.name}` }), // prettier-ignore
-    target && rest(`With their ${reference!.label.toLowerCase()}`, { pick: `${title}, ${reference!.name}(${target.namedBy})`, limit: '5' }), // prettier-ignore
-    target && rest(`Sorted by their ${reference!.label.toLowerCase()}`, { sort: `${reference!.name}.${target.namedBy},${title}`, pick: `${title}, ${reference!.name}(${target.namedBy})` }), // prettier-ignore
+    option !== undefined &&
+      rest(`By their ${choice!.label.toLowerCase()}`, {
+        where: `${choice!.name} = ${JSON.stringify(option)}`,
+        pick: `${title}, ${choice!.name}`,
+      }),
+    time &&
+      rest('Those that are yet to come', {
+        where: `${time.name} >= ${time.kind === 'date' ? '$today' : '$now'}`,
+        sort: time.name,
+        pick: `${title}, ${time.name}`,
+      }),
+    target &&
+      rest(`With their ${reference!.label.toLowerCase()}`, {
+        pick: `${title}, ${reference!.name}(${target.namedBy})`,
+        limit: '5',
+      }),
+    target &&
+      rest(`Sorted by their ${reference!.label.toLowerCase()}`, {
+        sort: `${reference!.name}.${target.namedBy},${title}`,
+        pick: `${title}, ${reference!.name}(${target.namedBy})`,
+      }),
     texts && rest('Their text as HTML', { pick: `${title}, ${texts.name}(as: html)`, limit: '1' }),
     picture &&
       rest('Their picture, 640 wide', {
@@ -65,7 +82,11 @@ export function examplesFor(model: Model, somePath: string | undefined): Example
 }
 
 const weightOf = (type: ContentType): number =>
-  new Set(type.fields.map(({ kind }) => kind).filter((one) => ['choice', 'dateTime', 'date', 'entry', 'richText', 'asset'].includes(one))).size // prettier-ignore
+  new Set(
+    type.fields
+      .map(({ kind }) => kind)
+      .filter((one) => ['choice', 'dateTime', 'date', 'entry', 'richText', 'asset'].includes(one)),
+  ).size
 
 const graphqlField = (_: Model, type: ContentType, name: string): string =>
   type.fields.find((field) => field.name === name)?.kind === 'richText' ? `${name} { text }` : name

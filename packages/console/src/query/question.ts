@@ -23,8 +23,18 @@ export interface GraphqlQuestion {
 export type Question = RestQuestion | GraphqlQuestion
 
 export const emptyRest: RestQuestion = {
-  api: 'rest', ask: 'list', type: '', path: '', where: '', search: '', sort: '', pick: '', limit: '', locale: '', edition: 'published',
-} // prettier-ignore
+  api: 'rest',
+  ask: 'list',
+  type: '',
+  path: '',
+  where: '',
+  search: '',
+  sort: '',
+  pick: '',
+  limit: '',
+  locale: '',
+  edition: 'published',
+}
 export const emptyGraphql: GraphqlQuestion = { api: 'graphql', query: '', variables: '' }
 
 /** The address of a question on the service, after the site's base. */

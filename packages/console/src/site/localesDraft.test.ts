@@ -33,6 +33,11 @@ describe('a draft of the locales', () => {
     const newer = { ...settings, label: 'Renamed meanwhile' }
     const again = createLocalesDraft(newer, '"s2"', kept)
     expect([again.isOutdated, createLocalesDraft(settings, '"s1"', kept).isOutdated]).toEqual([true, false])
-    expect([again.version, again.isChanged.value, again.now.value.locales[0]!.label, again.now.value.label]).toEqual(['"s1"', true, 'British English', settings.label]) // prettier-ignore
+    expect([again.version, again.isChanged.value, again.now.value.locales[0]!.label, again.now.value.label]).toEqual([
+      '"s1"',
+      true,
+      'British English',
+      settings.label,
+    ])
   })
 })

@@ -21,7 +21,7 @@ export function createLocalesDraft(before: SiteSettings, version: string, kept?:
   const problems = computed(() => checkSettings(now.value))
   /** What is wrong with the locale in that row, or with what is at that pointer. */
   const problemsAt = (pointer: string): string[] =>
-    problems.value.filter((one) => `${one.pointer ?? ''}/`.startsWith(`${pointer}/`)).map((one) => one.message) // prettier-ignore
+    problems.value.filter((one) => `${one.pointer ?? ''}/`.startsWith(`${pointer}/`)).map((one) => one.message)
 
   function changeLocale(index: number, change: Partial<SiteSettings['locales'][number]>): void {
     const locales = now.value.locales.map((one, at) => (at === index ? { ...one, ...change } : one))

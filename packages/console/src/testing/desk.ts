@@ -6,9 +6,22 @@ import { createWorkingCopy } from '../editor/workingCopy'
 import type { Site } from '../session'
 
 export const entryOf = (values: Record<string, unknown>, more: Partial<EditableEntry> = {}): EditableEntry => ({
-  id: '01hz0000000000000001', type: 'activity', title: 'Night Walk', version: 1, revision: 1, createdAt: '', createdBy: '', updatedAt: '2031-05-04T10:00:00Z', updatedBy: '',
-  state: 'public', states: { en: 'public', nl: 'new', 'nl-BE': 'new', ar: 'new' }, freshness: {}, paths: {}, values, ...more,
-}) // prettier-ignore
+  id: '01hz0000000000000001',
+  type: 'activity',
+  title: 'Night Walk',
+  version: 1,
+  revision: 1,
+  createdAt: '',
+  createdBy: '',
+  updatedAt: '2031-05-04T10:00:00Z',
+  updatedBy: '',
+  state: 'public',
+  states: { en: 'public', nl: 'new', 'nl-BE': 'new', ar: 'new' },
+  freshness: {},
+  paths: {},
+  values,
+  ...more,
+})
 
 export const nothing: PublishConsequences = {
   version: 1,

@@ -70,7 +70,11 @@ describe('managing an account', () => {
     expect(may('viewer', [], { operator: true })).toBe(true)
     expect(may('owner', ['owner'], {}, true)).toBe(false)
     expect(may('viewer', [undefined], { operator: true }, true)).toBe(true)
-    expect(decide({ is: 'key', key: 'k', scope: 'edit' }, 'account.manage', { account: { operator: false, rolesOfCaller: ['owner'] } }).allowed).toBe(false) // prettier-ignore
+    expect(
+      decide({ is: 'key', key: 'k', scope: 'edit' }, 'account.manage', {
+        account: { operator: false, rolesOfCaller: ['owner'] },
+      }).allowed,
+    ).toBe(false)
   })
 })
 

@@ -9,18 +9,32 @@ import type { Model } from '../model/model.js'
 import { resolveModel } from '../modelFiles/resolve.js'
 import { ModelImpact } from './modelImpact.js'
 
-const tale = (fields: string, more = '') => ({ tale: `type: tale\n${more}fields:\n  title: { kind: text, localized: true }\n${fields}` }) // prettier-ignore
-const first = makeModel(tale('  town: { kind: text }\n  price: { kind: number }\n  contact: { kind: group, fields: { phone: { kind: text } } }\n')) // prettier-ignore
+const tale = (fields: string, more = '') => ({
+  tale: `type: tale\n${more}fields:\n  title: { kind: text, localized: true }\n${fields}`,
+})
+const first = makeModel(
+  tale(
+    '  town: { kind: text }\n  price: { kind: number }\n  contact: { kind: group, fields: { phone: { kind: text } } }\n',
+  ),
+)
 /** Renamed without keeping the old name, removed, and removed inside a group. */
-const second = makeModel(tale('  place: { kind: text, was: town }\n  contact: { kind: group, fields: { mail: { kind: text } } }\n'), first) // prettier-ignore
-const third = makeModel(tale('  place: { kind: text }\n  contact: { kind: group, fields: { mail: { kind: text } } }\n'), second) // prettier-ignore
+const second = makeModel(
+  tale('  place: { kind: text, was: town }\n  contact: { kind: group, fields: { mail: { kind: text } } }\n'),
+  first,
+)
+const third = makeModel(
+  tale('  place: { kind: text }\n  contact: { kind: group, fields: { mail: { kind: text } } }\n'),
+  second,
+)
 const past = [first, second, third]
 const filesOf = (texts: Record<string, string>, version: number) =>
   Object.entries(texts).map(([name, text]) => withNamesOf({ name: `${name}.yaml`, text }, version))
 const back = (texts: Record<string, string>, version: number, all: readonly Model[] = past): Model =>
   resolveModel(readModelFiles(filesOf(texts, version)), all.at(-1)!, modelSite, all)
 const idIn = (model: Model, name: string) => model.types[0]!.fields.find((one) => one.name === name)!.id
-const firstTexts = tale('  town: { kind: text }\n  price: { kind: number }\n  contact: { kind: group, fields: { phone: { kind: text } } }\n') // prettier-ignore
+const firstTexts = tale(
+  '  town: { kind: text }\n  price: { kind: number }\n  contact: { kind: group, fields: { phone: { kind: text } } }\n',
+)
 const document = {
   [idIn(first, 'title')]: { en: 'Night' },
   [idIn(first, 'town')]: 'Sanderling',
@@ -48,10 +62,15 @@ describe('going back to an earlier model', () => {
     expect(told.some((one) => one.code === 'fieldRemoved' && one.place === 'tale.place')).toBe(false)
     const weighing = new ModelImpact(third, again, settings)
     weighing.add({ id: 'a', type: again.types[0]!.id, copy: { document, modelVersion: 1 } })
-    expect(weighing.consequences().filter((one) => one.code === 'valuesRestored').map(({ place, message }) => [place, message])).toEqual([
+    expect(
+      weighing
+        .consequences()
+        .filter((one) => one.code === 'valuesRestored')
+        .map(({ place, message }) => [place, message]),
+    ).toEqual([
       ['tale.price', '1 entry has an earlier value for it, which returns.'],
       ['tale.contact.phone', '1 entry has an earlier value for it, which returns.'],
-    ]) // prettier-ignore
+    ])
   })
   it('converts what a field held last, and says what cannot be', () => {
     const texts = tale('  price: { kind: number }\n')
@@ -94,8 +113,10 @@ describe('a list that fills itself', () => {
   const page = before.types.find((one) => one.name === 'page')!
   const latest = before.blockTypes[0]!
   const holding = (asks: object) => ({
-    [page.fields[1]!.id]: [{ handle: 'l', block: latest.id, values: { [latest.fields[0]!.id]: { type: 'event', limit: 3, ...asks } } }],
-  }) // prettier-ignore
+    [page.fields[1]!.id]: [
+      { handle: 'l', block: latest.id, values: { [latest.fields[0]!.id]: { type: 'event', limit: 3, ...asks } } },
+    ],
+  })
   const weigh = (to: Record<string, string>, asks: object) => {
     const weighing = new ModelImpact(before, makeModel(to, before), settings)
     weighing.add({ id: 'p', type: page.id, copy: { document: holding(asks), modelVersion: 1 } })
@@ -104,11 +125,18 @@ describe('a list that fills itself', () => {
   it('is named when what it asks for no longer fits', () => {
     const broken = [['listsBroken', 'breaking', 'latest.entries', 1]]
     expect(weigh(texts('text'), { where: 'price > 20' })).toEqual(broken)
-    expect(weigh({ ...texts('number'), event: 'type: event\nfields:\n  title: { kind: text }\n' }, { sort: '-price' })).toEqual(broken) // prettier-ignore
+    expect(
+      weigh({ ...texts('number'), event: 'type: event\nfields:\n  title: { kind: text }\n' }, { sort: '-price' }),
+    ).toEqual(broken)
   })
   it('is left in peace when it still fits', () => {
     expect(weigh(texts('text'), { where: 'title = "x"' })).toEqual([])
-    expect(weigh(texts('number').event ? { ...texts('number'), event: texts('number').event + '  more: { kind: text }\n' } : {}, { where: 'price > 20' })).toEqual([]) // prettier-ignore
+    expect(
+      weigh(
+        texts('number').event ? { ...texts('number'), event: texts('number').event + '  more: { kind: text }\n' } : {},
+        { where: 'price > 20' },
+      ),
+    ).toEqual([])
   })
 })
 
@@ -125,7 +153,10 @@ describe('a default', () => {
 
 describe('a wrong `was`', () => {
   it('is told, with what was meant', () => {
-    const after = makeModel(tale('  town: { kind: text }\n  cost: { kind: number, was: prise }\n'), makeModel(tale('  town: { kind: text }\n  price: { kind: number }\n'))) // prettier-ignore
+    const after = makeModel(
+      tale('  town: { kind: text }\n  cost: { kind: number, was: prise }\n'),
+      makeModel(tale('  town: { kind: text }\n  price: { kind: number }\n')),
+    )
     const before = makeModel(tale('  town: { kind: text }\n  price: { kind: number }\n'))
     expect(consequencesOf(before, after, {}).find((one) => one.code === 'renameUnknown')?.message).toBe(
       '`was: prise` finds nothing: there is no field `prise`. Did you mean `price`?',
@@ -144,7 +175,10 @@ describe('model files that are made to be slow', () => {
   }
   it.each([
     ['a merge of nothing', 'type: x\nfields:\n  <<: *nothing\n'],
-    ['aliases of aliases', `a: &a [x, x]\n${Array.from({ length: 20 }, (_, index) => `a${index}: &b${index} [*a, *a, *a, *a, *a, *a, *a, *a]\n`).join('')}type: x\n`], // prettier-ignore
+    [
+      'aliases of aliases',
+      `a: &a [x, x]\n${Array.from({ length: 20 }, (_, index) => `a${index}: &b${index} [*a, *a, *a, *a, *a, *a, *a, *a]\n`).join('')}type: x\n`,
+    ],
     ['brackets without end', `type: x\nfields: ${'['.repeat(100_000)}`],
     ['maps without end', `type: x\nfields: ${'{a: '.repeat(100_000)}`],
   ])('%s: one sentence', (_, text) => {

@@ -219,11 +219,14 @@ export class ModelImpact {
       if (!known.has(`${problem.code} ${problem.pointer}`))
         tell(
           {
-            code: 'valuesInvalid', weight: 'breaking', place: `${now.name}.${(problem.pointer ?? '').split('/')[2] ?? ''}`,
-            say: (count) => `${count} would no longer be valid: what is public stays so, and has to be mended before the next publish.`,
+            code: 'valuesInvalid',
+            weight: 'breaking',
+            place: `${now.name}.${(problem.pointer ?? '').split('/')[2] ?? ''}`,
+            say: (count) =>
+              `${count} would no longer be valid: what is public stays so, and has to be mended before the next publish.`,
           },
           problem.message,
-        ) // prettier-ignore
+        )
     const composed = composePublic(this.#after, now, is)
     const shown = withoutHidden(this.#after, now, composed, this.#settings)
     const before = withoutHidden(this.#before, old, composePublic(this.#before, old, was), this.#settings)
@@ -293,8 +296,33 @@ function readAs(model: Model, type: ContentType): unknown {
   return [...owners]
 }
 
-const plain = ({ id, kind, required, localized, many, count, unique, section, showIf, requireIf, options, fields }: Field): unknown =>
-  [id, kind, required, localized, many, count, unique, section, showIf, requireIf, options, fields?.map(plain)] // prettier-ignore
+const plain = ({
+  id,
+  kind,
+  required,
+  localized,
+  many,
+  count,
+  unique,
+  section,
+  showIf,
+  requireIf,
+  options,
+  fields,
+}: Field): unknown => [
+  id,
+  kind,
+  required,
+  localized,
+  many,
+  count,
+  unique,
+  section,
+  showIf,
+  requireIf,
+  options,
+  fields?.map(plain),
+]
 
 /** Ids of every field and owner that a type reaches. */
 function idsOf(model: Model, type: ContentType): Set<string> {

@@ -74,7 +74,10 @@ export function completeCondition(
     return { from, suggestions: operatorsOf(comparison, isChoice).map((one) => says(one, operatorSays[one])) }
   }
   const path = word.split('.').slice(0, -1)
-  const owned = path.reduce<readonly FieldOwner[]>((all, name) => all.flatMap((owner) => leadsTo(model, fieldNamed(owner, name))), here) // prettier-ignore
+  const owned = path.reduce<readonly FieldOwner[]>(
+    (all, name) => all.flatMap((owner) => leadsTo(model, fieldNamed(owner, name))),
+    here,
+  )
   const named = new Map<string, Suggestion>()
   for (const owner of owned)
     for (const field of owner.fields)
@@ -102,9 +105,14 @@ function ownersAt(text: string, model: Model, owners: readonly FieldOwner[]): re
     (here, path) =>
       path === undefined
         ? here
-        : path.split('.').reduce<readonly FieldOwner[]>((all, name) => all.flatMap((owner) => leadsTo(model, fieldNamed(owner, name))), here),
+        : path
+            .split('.')
+            .reduce<readonly FieldOwner[]>(
+              (all, name) => all.flatMap((owner) => leadsTo(model, fieldNamed(owner, name))),
+              here,
+            ),
     owners,
-  ) // prettier-ignore
+  )
 }
 
 function fieldAt(model: Model, owners: readonly FieldOwner[], path: string): Field | undefined {

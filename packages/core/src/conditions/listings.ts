@@ -11,9 +11,14 @@ export function faultOfListing(
   { type: name, where, sort }: Listing,
 ): string | undefined {
   const type = typeNamed(model, name)
-  if (!type) return `\`${name}\` is not a type.${didYouMean(name, model.types.map((one) => one.name))}` // prettier-ignore
+  if (!type)
+    return `\`${name}\` is not a type.${didYouMean(
+      name,
+      model.types.map((one) => one.name),
+    )}`
   try {
-    if (where !== undefined) readCondition(where, { model, owners: [type], systemFacts: ['type', 'updated', 'published'], timeZone }) // prettier-ignore
+    if (where !== undefined)
+      readCondition(where, { model, owners: [type], systemFacts: ['type', 'updated', 'published'], timeZone })
   } catch (error) {
     if (error instanceof WisteriaError) return error.message
     throw error
@@ -22,7 +27,11 @@ export function faultOfListing(
     if (part === '' || part.startsWith('$')) continue
     const [first] = part.split('.')
     const fields = fieldsAt(type, part) ?? fieldsAt(type, first!)
-    if (!fields) return `\`${part}\` is not a field of ${type.name}.${didYouMean(part, type.fields.map((one) => one.name))}` // prettier-ignore
+    if (!fields)
+      return `\`${part}\` is not a field of ${type.name}.${didYouMean(
+        part,
+        type.fields.map((one) => one.name),
+      )}`
     if (kindOf(fields.at(-1)!).comparison === undefined) return `Entries cannot be sorted by \`${part}\`.`
   }
   return undefined

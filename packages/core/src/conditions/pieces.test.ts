@@ -7,13 +7,23 @@ const facts = ['state', 'updated'] as const
 const context = (owner = type('activity')) =>
   ({ model, owners: [owner], systemFacts: [...facts], timeZone: settings.timeZone }) as const
 const sampleOperand: Readonly<Record<string, string>> = {
-  text: 'Boat', exact: 'Boat', number: '12', boolean: 'true', date: '2031-03-12', dateTime: '$now - 7 days', span: 'PT1H', reference: '', presence: '',
-} // prettier-ignore
+  text: 'Boat',
+  exact: 'Boat',
+  number: '12',
+  boolean: 'true',
+  date: '2031-03-12',
+  dateTime: '$now - 7 days',
+  span: 'PT1H',
+  reference: '',
+  presence: '',
+}
 
 describe('conditions by choosing', () => {
   it('offer what can be asked, also through a reference', () => {
     const paths = askables(model, [type('activity')], facts).map(({ path }) => path)
-    expect(paths).toEqual(expect.arrayContaining(['$state', '$updated', 'title', 'format', 'museum', 'museum.name', 'starts'])) // prettier-ignore
+    expect(paths).toEqual(
+      expect.arrayContaining(['$state', '$updated', 'title', 'format', 'museum', 'museum.name', 'starts']),
+    )
     expect(askables(model, [type('activity'), type('page')], []).map(({ path }) => path)).toEqual(['title', 'slug'])
     expect(askables(model, [], facts).map(({ label }) => label)).toEqual(['State', 'Last changed'])
   })

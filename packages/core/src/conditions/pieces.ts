@@ -24,9 +24,10 @@ export interface Askable {
 export function askables(model: Model, owners: readonly FieldOwner[], facts: readonly SystemFact[]): Askable[] {
   const [first, ...others] = owners
   const own = first ? fieldsOf(model, first, [], [], 1) : []
-  const shared = own.filter(
-    (one) =>
-    others.every((owner) => fieldsOf(model, owner, [], [], 1).some((other) => other.path === one.path && other.comparison === one.comparison)), // prettier-ignore
+  const shared = own.filter((one) =>
+    others.every((owner) =>
+      fieldsOf(model, owner, [], [], 1).some((other) => other.path === one.path && other.comparison === one.comparison),
+    ),
   )
   return [...facts.map((fact) => ofSystem(model, fact)), ...shared]
 }

@@ -17,7 +17,7 @@ const meeting = (text: string): string =>
     .map((id) => id.replace(/0+$/, ''))
     .sort()
     .join(' ')
-const sorted = (names: string) => names.split(' ').filter(Boolean).sort().join(' ') // prettier-ignore
+const sorted = (names: string) => names.split(' ').filter(Boolean).sort().join(' ')
 
 describe('what conditions mean of shaped content', () => {
   it.each(shapedCases)('%s', (text, expected) => expect(meeting(text)).toBe(sorted(expected)))

@@ -21,7 +21,8 @@ export interface TimeDependencies {
 const none: TimeDependencies = { facts: [], daily: false, unknown: false }
 const unknown: TimeDependencies = { ...none, unknown: true }
 
-const isNow = (value: Value): value is Exclude<Value, string | number> => typeof value === 'object' && value.base === '$now' // prettier-ignore
+const isNow = (value: Value): value is Exclude<Value, string | number> =>
+  typeof value === 'object' && value.base === '$now'
 const isToday = (value: Value): boolean => typeof value === 'object' && value.base === '$today'
 
 /** Where a condition waits for the time. */

@@ -95,7 +95,9 @@ export function withDefaults(
   /** Blocks and elements of which nothing was said begin with their defaults too. */
   const begun = (field: Field, content: unknown, inLocale: boolean): unknown => {
     if (!Array.isArray(content) || (field.kind !== 'block' && field.kind !== 'group')) return content
-    return (content as (NestedItem | BlockItem)[]).map((item) => withItemDefaults(model, field, item, settings, moment, random, inLocale)) // prettier-ignore
+    return (content as (NestedItem | BlockItem)[]).map((item) =>
+      withItemDefaults(model, field, item, settings, moment, random, inLocale),
+    )
   }
   const begin = (owner: FieldOwner, field: Field, values: Document): unknown => {
     const made = field.default!

@@ -150,9 +150,11 @@ export function valuesIn(content: unknown, field: Field): unknown[] {
 
 /** Whether somebody reading it would find something there. An empty text, list or group is nothing. */
 export const hasContent = (content: unknown): boolean =>
-  content !== undefined && content !== null && content !== '' &&
+  content !== undefined &&
+  content !== null &&
+  content !== '' &&
   !(Array.isArray(content) && content.length === 0) &&
-  !(isRecord(content) && Object.keys(content).length === 0) // prettier-ignore
+  !(isRecord(content) && Object.keys(content).length === 0)
 
 /** Structural equality of stored content. Key order does not count. */
 export function sameContent(a: unknown, b: unknown): boolean {

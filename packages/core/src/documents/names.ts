@@ -257,9 +257,10 @@ function readListItem(
   const nameSent = typeof item['block'] === 'string' ? item['block'] : (JSON.stringify(item['block']) ?? 'nothing')
   if (!block || !accepted.includes(block.name))
     return tell(
-      'unknownBlock', `${pointer}/block`,
+      'unknownBlock',
+      `${pointer}/block`,
       `${field.label} takes ${accepted.join(', ')}, not \`${nameSent.slice(0, 60)}\`.${didYouMean(nameSent, accepted)}`,
-    ) as undefined // prettier-ignore
+    ) as undefined
   if (depth > maxDepth) return tell('tooDeep', pointer, `Blocks nest at most ${maxDepth} deep.`) as undefined
   return {
     handle,

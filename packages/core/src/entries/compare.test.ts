@@ -11,7 +11,13 @@ import { printValues, readValues } from '../documents/names.js'
 const activity = type('activity')
 const compare = (before: Document, after: Document) => compareDocuments(model, activity, before, after, locales)
 const short = (all: readonly Difference[]) =>
-  all.map(({ how, at, locale, from, to }) => [how, at.join('/'), ...(locale ? [locale] : []), ...(from ? [from] : []), ...(to ? [to] : [])]) // prettier-ignore
+  all.map(({ how, at, locale, from, to }) => [
+    how,
+    at.join('/'),
+    ...(locale ? [locale] : []),
+    ...(from ? [from] : []),
+    ...(to ? [to] : []),
+  ])
 const shown = (before: string, after: string, locale?: string) =>
   compareWords(before, after, locale)
     .map(({ is, text }) => (is === 'same' ? text : is === 'added' ? `+${text}+` : `-${text}-`))
@@ -37,11 +43,17 @@ describe('words', () => {
     expect(shown('灯塔博物馆', '灯塔图书馆', 'zh')).not.toBe('-灯塔博物馆-+灯塔图书馆+')
   })
   it('keeps both texts whole, whatever they are', () => {
-    const text = fc.array(fc.constantFrom('sea', 'wind', ' ', '\n', '.', 'é', 'م'), { maxLength: 30 }).map((all) => all.join('')) // prettier-ignore
+    const text = fc
+      .array(fc.constantFrom('sea', 'wind', ' ', '\n', '.', 'é', 'م'), { maxLength: 30 })
+      .map((all) => all.join(''))
     fc.assert(
       fc.property(text, text, (before, after) => {
         const pieces = compareWords(before, after)
-        const side = (left: string) => pieces.filter(({ is }) => is !== left).map((piece) => piece.text).join('') // prettier-ignore
+        const side = (left: string) =>
+          pieces
+            .filter(({ is }) => is !== left)
+            .map((piece) => piece.text)
+            .join('')
         expect([side('added'), side('removed')]).toEqual([before, after])
         expect(pieces.every(({ text: own }) => own !== '')).toBe(true)
       }),
@@ -128,7 +140,10 @@ describe('comparing', () => {
       before: { handle: 'h1', block: 'heading', values: { text: { en: 'Bring' } } },
       words: [{ is: 'removed', text: 'Bring' }],
     })
-    expect(found[1]).toMatchObject({ labels: ['Body', 'Quote', 'Text'], words: [{ text: 'Dark is ' }, { text: 'not' }, { text: 'never' }, { text: ' empty.' }] }) // prettier-ignore
+    expect(found[1]).toMatchObject({
+      labels: ['Body', 'Quote', 'Text'],
+      words: [{ text: 'Dark is ' }, { text: 'not' }, { text: 'never' }, { text: ' empty.' }],
+    })
     expect(found[2]!.words).toEqual([{ is: 'added', text: 'Mind the step.\nLet op de trede.' }])
   })
   it('compares lists of values item by item', () => {
@@ -219,7 +234,14 @@ describe('going back', () => {
     const note = { handle: 'n', block: 'note', values: { text: 'Tide' } }
     const read = (values: unknown) => readValues(paired, sheet, values, locales, randomBytes()).document
     const [was, is] = [read({ front: [note] }), read({ front: [], back: [note] })]
-    const { document, problems } = readEdits(paired, sheet, is, editsTowards(paired, sheet, is, was), locales, randomBytes()) // prettier-ignore
+    const { document, problems } = readEdits(
+      paired,
+      sheet,
+      is,
+      editsTowards(paired, sheet, is, was),
+      locales,
+      randomBytes(),
+    )
     expect(problems).toEqual([])
     expect(compareDocuments(paired, sheet, document, was, locales)).toEqual([])
   })

@@ -91,23 +91,47 @@ export function compareDocuments(
     const stay = longestRising(is.flatMap((item) => olds.get(item.handle)?.index ?? []))
     for (const [index, item] of was.entries())
       if (!news.has(item.handle))
-        tell(field, itemPlace(field, item, here), { how: 'removed', before: one(field, item, here), after: null, from: index + 1, ...allWords(field, item, 'removed') }) // prettier-ignore
+        tell(field, itemPlace(field, item, here), {
+          how: 'removed',
+          before: one(field, item, here),
+          after: null,
+          from: index + 1,
+          ...allWords(field, item, 'removed'),
+        })
     for (const [index, item] of is.entries()) {
       const place = itemPlace(field, item, here)
       const old = olds.get(item.handle)
       if (!old) {
-        tell(field, place, { how: 'added', before: null, after: one(field, item, here), to: index + 1, ...allWords(field, item, 'added') }) // prettier-ignore
+        tell(field, place, {
+          how: 'added',
+          before: null,
+          after: one(field, item, here),
+          to: index + 1,
+          ...allWords(field, item, 'added'),
+        })
         continue
       }
       if (!stay.has(old.index)) {
         const value = one(field, item, here)
-        tell(field, place, { how: 'moved', before: value, after: value, from: old.index + 1, to: index + 1, ...allWords(field, item, 'same') }) // prettier-ignore
+        tell(field, place, {
+          how: 'moved',
+          before: value,
+          after: value,
+          from: old.index + 1,
+          to: index + 1,
+          ...allWords(field, item, 'same'),
+        })
       }
       if (sameContent(old.item, item)) continue
       const type = hasFields(item) && fieldedOf(field, item)
       if (type && hasFields(item) && hasFields(old.item)) fields(type, old.item.values, item.values, place)
       else if (!hasFields(item) && !hasFields(old.item))
-        tell(field, place, { how: 'changed', before: old.item.value, after: item.value, ...wordsOf(field, old.item.value, item.value, here) }) // prettier-ignore
+        tell(field, place, {
+          how: 'changed',
+          before: old.item.value,
+          after: item.value,
+          ...wordsOf(field, old.item.value, item.value, here),
+        })
     }
   }
   const fieldedOf = (field: Field, item: Item): FieldOwner | undefined =>
@@ -180,11 +204,16 @@ export function wordsInside(
       if (!isList(field)) return words ? [words(content)] : []
       return listOf(content).flatMap((item) =>
         hasFields(item)
-          ? wordsInside(model, group ?? (isBlockItem(item) ? blockTypeWithId(model, item.block) : undefined), item.values, locales)
+          ? wordsInside(
+              model,
+              group ?? (isBlockItem(item) ? blockTypeWithId(model, item.block) : undefined),
+              item.values,
+              locales,
+            )
           : words
             ? [words(item.value)]
             : [],
-      ) // prettier-ignore
+      )
     })
   })
 }

@@ -266,8 +266,13 @@ describe('the edits of a form', () => {
 function withoutEmpty(value: unknown): unknown {
   if (Array.isArray(value)) return value.map(withoutEmpty)
   if (!isRecord(value)) return value
-  return Object.fromEntries(Object.entries(value).flatMap(([key, own]) => {
-    const kept = withoutEmpty(own)
-    return (Array.isArray(kept) && kept.length === 0) || (isRecord(kept) && Object.keys(kept).length === 0 && key !== 'values') ? [] : [[key, kept]]
-  })) // prettier-ignore
+  return Object.fromEntries(
+    Object.entries(value).flatMap(([key, own]) => {
+      const kept = withoutEmpty(own)
+      return (Array.isArray(kept) && kept.length === 0) ||
+        (isRecord(kept) && Object.keys(kept).length === 0 && key !== 'values')
+        ? []
+        : [[key, kept]]
+    }),
+  )
 }

@@ -40,7 +40,16 @@ const values = {
   top: listing(1),
   side: { news: listing(2) },
   rows: [{ handle: 'r', values: { news: listing(3) } }],
-  body: [{ handle: 'b', block: 'latest', values: { entries: listing(4), inside: [{ handle: 'c', block: 'latest', values: { entries: listing(5), inside: [] } }] } }], // prettier-ignore
+  body: [
+    {
+      handle: 'b',
+      block: 'latest',
+      values: {
+        entries: listing(4),
+        inside: [{ handle: 'c', block: 'latest', values: { entries: listing(5), inside: [] } }],
+      },
+    },
+  ],
 }
 const reachable: ReferenceSource = {
   typeOf: () => undefined,

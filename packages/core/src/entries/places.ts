@@ -75,7 +75,10 @@ export function placeOfPointer(
   values: NamedValues,
   pointer: string,
 ): NamedPlace | undefined {
-  const steps = pointer.split('/').slice(2).map((step) => step.replaceAll('~1', '/').replaceAll('~0', '~')) // prettier-ignore
+  const steps = pointer
+    .split('/')
+    .slice(2)
+    .map((step) => step.replaceAll('~1', '/').replaceAll('~0', '~'))
   const at: string[] = []
   let owner: FieldOwner | undefined = type
   let content: unknown = values

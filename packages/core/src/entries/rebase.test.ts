@@ -8,15 +8,26 @@ import { rebase } from './rebase.js'
 
 const activity = type('activity')
 type Values = Record<string, unknown>
-const heading = (handle: string, en: string, more: Values = {}) => ({ handle, block: 'heading', values: { text: { en, ...more } } }) // prettier-ignore
-const quote = (handle: string, en: string, by = '') => ({ handle, block: 'quote', values: { text: { en }, ...(by ? { by } : {}) } }) // prettier-ignore
+const heading = (handle: string, en: string, more: Values = {}) => ({
+  handle,
+  block: 'heading',
+  values: { text: { en, ...more } },
+})
+const quote = (handle: string, en: string, by = '') => ({
+  handle,
+  block: 'quote',
+  values: { text: { en }, ...(by ? { by } : {}) },
+})
 const base: Values = {
   title: { en: 'Night Walk', nl: 'Nachtwandeling' },
   summary: { en: 'Along the dunes' },
   price: 9,
-  tags: [{ handle: 'a', value: 'dark' }, { handle: 'b', value: 'outside' }],
+  tags: [
+    { handle: 'a', value: 'dark' },
+    { handle: 'b', value: 'outside' },
+  ],
   body: [heading('h1', 'One', { nl: 'Een' }), quote('q1', 'Two', 'A keeper')],
-} // prettier-ignore
+}
 const merged = (ours: Values, theirs: Values, choice: 'ours' | 'theirs' = 'ours') =>
   rebase(model, activity, base, ours, theirs, () => choice)
 
@@ -72,14 +83,20 @@ describe('rebasing', () => {
     expect(merged(longer, without, 'theirs').values).not.toHaveProperty('tags')
   })
   it('puts an item behind the nearest one that is left', () => {
-    const ours = { ...base, body: [heading('h1', 'One', { nl: 'Een' }), quote('q1', 'Two', 'A keeper'), heading('h2', 'Three')] } // prettier-ignore
+    const ours = {
+      ...base,
+      body: [heading('h1', 'One', { nl: 'Een' }), quote('q1', 'Two', 'A keeper'), heading('h2', 'Three')],
+    }
     const theirs = {
       ...base,
       body: [heading('h3', 'Zero'), heading('h1', 'One', { nl: 'Een' }), heading('h4', 'Last')],
     }
     expect((merged(ours, theirs).values['body'] as { handle: string }[]).map((item) => item.handle)).toEqual([
-      'h3', 'h1', 'h2', 'h4',
-    ]) // prettier-ignore
+      'h3',
+      'h1',
+      'h2',
+      'h4',
+    ])
   })
   it('knows a block again that its own lost save had put in', () => {
     const sent = { ...base, body: [...(base['body'] as unknown[]), heading('h2', 'Thr')] }
@@ -99,7 +116,12 @@ const change = fc.oneof(
     in: fc.constantFrom('en', 'nl'),
     to: fc.option(fc.constantFrom('x', 'y'), { nil: undefined }),
   }),
-  fc.record({ list: fc.constantFrom('tags', 'body'), does: fc.constantFrom('remove', 'move', 'write'), at: fc.nat(3), to: fc.nat(3) }), // prettier-ignore
+  fc.record({
+    list: fc.constantFrom('tags', 'body'),
+    does: fc.constantFrom('remove', 'move', 'write'),
+    at: fc.nat(3),
+    to: fc.nat(3),
+  }),
   fc.record({ list: fc.constantFrom('tags', 'body'), does: fc.constant('insert'), at: fc.nat(3), to: fc.nat(3) }),
 )
 let made = 0
@@ -155,7 +177,12 @@ describe('rebasing at random', () => {
           for (const edit of namedEditsBetween(model, activity, base, wanted)) {
             if (edit.do === 'move' || asked(from, edit)) continue
             // What they wrote is there: nothing is left to do at that place.
-            const missing = lost.find((one) => one.do === edit.do && sameContent([one.at, one.locale], [edit.at, edit.locale]) && (one.do !== 'insert' || sameContent((one.item as Values)['handle'], (edit.item as Values)['handle']))) // prettier-ignore
+            const missing = lost.find(
+              (one) =>
+                one.do === edit.do &&
+                sameContent([one.at, one.locale], [edit.at, edit.locale]) &&
+                (one.do !== 'insert' || sameContent((one.item as Values)['handle'], (edit.item as Values)['handle'])),
+            )
             expect(missing).toBeUndefined()
           }
         }

@@ -248,10 +248,28 @@ describe('locks', () => {
 
 describe('what a document holds of others', () => {
   it('is found in every kind that refers', () => {
-    const held = referencesOf(shapedModel, tour, documentOf('tour', {
-      ...fine, lead: ref('a'), cover: ref('p'), gallery: [ref('q')], meta: { en: { image: ref('m') } }, venue: { door: { keeper: ref('k') } },
-      story: { en: { blocks: [{ is: 'entry', entry: ref('s') }, { is: 'asset', asset: ref('t') }] } }, body: [{ block: 'box', values: { guide: ref('g') } }],
-    }), locales) // prettier-ignore
+    const held = referencesOf(
+      shapedModel,
+      tour,
+      documentOf('tour', {
+        ...fine,
+        lead: ref('a'),
+        cover: ref('p'),
+        gallery: [ref('q')],
+        meta: { en: { image: ref('m') } },
+        venue: { door: { keeper: ref('k') } },
+        story: {
+          en: {
+            blocks: [
+              { is: 'entry', entry: ref('s') },
+              { is: 'asset', asset: ref('t') },
+            ],
+          },
+        },
+        body: [{ block: 'box', values: { guide: ref('g') } }],
+      }),
+      locales,
+    )
     expect(
       held.map((one) => `${one.pointer} ${one.to} ${one.target.replace(/0+$/, '')} ${one.accepts.join()}`).sort(),
     ).toEqual([

@@ -7,7 +7,10 @@ import { slugEdits } from './slugEdits.js'
 
 const type = typeNamed(makeModel(), 'museum')!
 const [name, slug] = ['name', 'slug'].map((one) => fieldNamed(type, one)!.id) as [string, string]
-const of = (names: Record<string, unknown>, slugs: Record<string, unknown>): Document => ({ [name]: names, [slug]: slugs }) // prettier-ignore
+const of = (names: Record<string, unknown>, slugs: Record<string, unknown>): Document => ({
+  [name]: names,
+  [slug]: slugs,
+})
 const write = (locale: string, value: string): Edit => ({ do: 'set', at: [name], locale, value })
 
 /** The slugs after a save. */
@@ -23,7 +26,10 @@ describe('slugs of what is saved later', () => {
   it('follow the text while it is being typed, and stop once the locale is public', () => {
     const typing = of({ en: 'Lighthouse', nl: 'De vuur' }, { en: 'lighthouse', nl: 'de-vuur' })
     expect(after(typing, [write('nl', 'De vuurtoren')])).toEqual({ en: 'lighthouse', nl: 'de-vuurtoren' })
-    expect(after(typing, [write('nl', 'De vuurtoren')], (locale) => locale !== 'nl')).toEqual({ en: 'lighthouse', nl: 'de-vuur' }) // prettier-ignore
+    expect(after(typing, [write('nl', 'De vuurtoren')], (locale) => locale !== 'nl')).toEqual({
+      en: 'lighthouse',
+      nl: 'de-vuur',
+    })
   })
   it('that somebody wrote, or emptied, stay', () => {
     expect(after(of({ nl: 'Vuur' }, { nl: 'toren' }), [write('nl', 'Vuurtoren')])).toEqual({ nl: 'toren' })

@@ -16,6 +16,11 @@ it.each([
 
 it('says nothing of who did it, of fields, or of where nothing moved', () => {
   expect(told('entry.published', { fields: ['town'], version: 9, paths: {}, actor: 'account:1' })).toEqual({
-    position: 7, time: '2031', change: 'changed', entry, groups: affected.groups, generation: 'k.3',
-  }) // prettier-ignore
+    position: 7,
+    time: '2031',
+    change: 'changed',
+    entry,
+    groups: affected.groups,
+    generation: 'k.3',
+  })
 })

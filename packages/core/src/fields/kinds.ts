@@ -23,9 +23,28 @@ import { webAddress } from './webAddress.js'
 
 /** Every field kind there is, in the order in which people are offered them. */
 export const fieldKinds: readonly FieldKind[] = [
-  text, longText, richText, slug, number, boolean, date, dateTime, timeSpan, choice, colour, email, webAddress, location, json,
-  entry, listing, asset, block, group, metadata,
-] // prettier-ignore
+  text,
+  longText,
+  richText,
+  slug,
+  number,
+  boolean,
+  date,
+  dateTime,
+  timeSpan,
+  choice,
+  colour,
+  email,
+  webAddress,
+  location,
+  json,
+  entry,
+  listing,
+  asset,
+  block,
+  group,
+  metadata,
+]
 
 const byName = new Map(fieldKinds.map((kind) => [kind.name, kind]))
 

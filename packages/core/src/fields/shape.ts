@@ -42,7 +42,7 @@ export interface ChoiceOption {
  * of a `presence` only whether it is there can be asked.
  */
 export type Comparison =
-  | 'text' | 'exact' | 'number' | 'boolean' | 'date' | 'dateTime' | 'span' | 'reference' | 'presence' // prettier-ignore
+  'text' | 'exact' | 'number' | 'boolean' | 'date' | 'dateTime' | 'span' | 'reference' | 'presence'
 
 /** The comparable form of a value: what conditions and sorting work on. Booleans are 0 and 1. */
 export type Fact = string | number

@@ -16,8 +16,11 @@ describe('locales', () => {
     ['az-Arab', 'rtl'],
   ])('%s is written %s', (tag, direction) => expect(directionOf(tag)).toBe(direction))
   it('refuse the name of a language as its tag', () => {
-    const named = (tag: string) => checkSettings({ ...settings, defaultLocale: tag, locales: [{ tag, label: tag, fallback: [] }] }) // prettier-ignore
-    expect(named('english')[0]?.message).toBe('`english` is not a BCP 47 language tag, such as `en` or `nl-BE`. Did you mean `en`?') // prettier-ignore
+    const named = (tag: string) =>
+      checkSettings({ ...settings, defaultLocale: tag, locales: [{ tag, label: tag, fallback: [] }] })
+    expect(named('english')[0]?.message).toBe(
+      '`english` is not a BCP 47 language tag, such as `en` or `nl-BE`. Did you mean `en`?',
+    )
     expect(named('dutch')[0]?.message).toContain('Did you mean `nl`?')
     expect(named('qwertyui')[0]?.message).not.toContain('Did you mean')
     expect(named('haw')).toEqual([])

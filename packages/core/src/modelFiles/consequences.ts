@@ -13,10 +13,32 @@ import { conversionBetween, neverConverts } from './reshaping.js'
 /** One thing that adopting a proposal would do. */
 export interface Consequence {
   readonly code:
-    | 'typeAdded' | 'typeRemoved' | 'typeRenamed' | 'typeChanged' | 'cardinalityChanged'
-    | 'blockTypeAdded' | 'blockTypeRemoved' | 'blockTypeRenamed' | 'blockTypeChanged'
-    | 'fieldAdded' | 'fieldRemoved' | 'fieldRenamed' | 'fieldChanged' | 'fieldReshaped' | 'nameRetired' | 'graphqlChanged'
-    | 'filesChanged' | 'indexBuilt' | 'renameUnknown' | 'listsBroken' | 'valuesRestored' | 'valuesLost' | 'valuesRefused' | 'valuesInvalid' | 'valuesHidden' | 'valuesTwice' // prettier-ignore
+    | 'typeAdded'
+    | 'typeRemoved'
+    | 'typeRenamed'
+    | 'typeChanged'
+    | 'cardinalityChanged'
+    | 'blockTypeAdded'
+    | 'blockTypeRemoved'
+    | 'blockTypeRenamed'
+    | 'blockTypeChanged'
+    | 'fieldAdded'
+    | 'fieldRemoved'
+    | 'fieldRenamed'
+    | 'fieldChanged'
+    | 'fieldReshaped'
+    | 'nameRetired'
+    | 'graphqlChanged'
+    | 'filesChanged'
+    | 'indexBuilt'
+    | 'renameUnknown'
+    | 'listsBroken'
+    | 'valuesRestored'
+    | 'valuesLost'
+    | 'valuesRefused'
+    | 'valuesInvalid'
+    | 'valuesHidden'
+    | 'valuesTwice'
   /** `refused`: it cannot be adopted; `breaking`: somebody who reads or edits it today would notice. */
   readonly weight: 'plain' | 'breaking' | 'refused'
   /** `activity`, or `activity.format`, or `visitorInfo.contact.phone`. */
@@ -184,14 +206,21 @@ const orderOfBoth = (one: FieldOwner, other: FieldOwner): string =>
 function typeChanges(tell: Tell, old: ContentType, type: ContentType, count: number): void {
   if (old.cardinality !== type.cardinality) {
     if (type.cardinality === 'one' && count > 1)
-      tell('cardinalityChanged', 'refused', type.name, `It has ${entriesWord(count)}, and only one fits: delete the others first.`)
+      tell(
+        'cardinalityChanged',
+        'refused',
+        type.name,
+        `It has ${entriesWord(count)}, and only one fits: delete the others first.`,
+      )
     else
       tell(
-        'cardinalityChanged', 'breaking', type.name,
+        'cardinalityChanged',
+        'breaking',
+        type.name,
         type.cardinality === 'one'
           ? `It becomes a type with exactly one entry: readers get that entry where they got a list, and \`${old.graphql.many}\` goes from GraphQL.`
           : `It becomes a type with many entries: readers get a list where they got the one entry, and GraphQL gains \`${type.graphql.many}\`.`,
-      ) // prettier-ignore
+      )
   }
   if (!same(old.path, type.path) || old.parent !== type.parent)
     tell(
@@ -235,7 +264,12 @@ function fieldChanges(
   compareAll<Field>(old.fields, owner.fields, {
     added: (field) => {
       if (isBack(before, field))
-        return tell('fieldAdded', 'plain', `${place}.${field.name}`, 'The field returns, with the values that entries still have for it.') // prettier-ignore
+        return tell(
+          'fieldAdded',
+          'plain',
+          `${place}.${field.name}`,
+          'The field returns, with the values that entries still have for it.',
+        )
       unknownRenames(tell, old, field, `${place}.${field.name}`)
       const needed = field.required && entries > 0
       const begins = field.default ? ' New entries begin with its default; those that are there stay without.' : ''
@@ -250,9 +284,11 @@ function fieldChanges(
     },
     removed: (field) =>
       tell(
-        'fieldRemoved', 'breaking', `${place}.${field.name}`,
+        'fieldRemoved',
+        'breaking',
+        `${place}.${field.name}`,
         `The field goes from forms and readers; what it holds stays in the revisions.${newNames.length > 0 ? `${didYouMean(field.name, newNames) ? ` Is \`${newNames.find((name) => didYouMean(field.name, [name]))}\` its new name? Then say so there: \`was: ${field.name}\`.` : ''}` : ''}`,
-      ), // prettier-ignore
+      ),
     both: (old, field) => fieldChange(tell, before, old, field, `${place}.${field.name}`, graphql, entries, after),
   })
 }
@@ -285,9 +321,11 @@ function fieldChange(
     ].filter(Boolean)
     const never = entries > 0 ? neverConverts(old, field) : undefined
     tell(
-      'fieldReshaped', never ? 'refused' : 'breaking', place,
+      'fieldReshaped',
+      never ? 'refused' : 'breaking',
+      place,
       `It changes ${changes.join(' and ')}${never ? `, and ${never}` : entries > 0 ? '; stored values are converted' : ''}.`,
-    ) // prettier-ignore
+    )
   }
   const [was, becomes] = [graphqlForm(old), graphqlForm(field)]
   if (was !== becomes)
@@ -332,7 +370,12 @@ function unknownRenames(tell: Tell, old: FieldOwner, field: Field, place: string
   for (const name of field.aliases ?? []) {
     const known = old.fields.map((one) => one.name)
     if (known.includes(name)) continue
-    tell('renameUnknown', 'plain', place, `\`was: ${name}\` finds nothing: there is no field \`${name}\`.${didYouMean(name, known)}`) // prettier-ignore
+    tell(
+      'renameUnknown',
+      'plain',
+      place,
+      `\`was: ${name}\` finds nothing: there is no field \`${name}\`.${didYouMean(name, known)}`,
+    )
   }
 }
 

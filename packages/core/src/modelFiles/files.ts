@@ -94,18 +94,27 @@ function parseYaml(
   }
   const deep = tooDeepAt(text)
   // What nests without end would take the parser down.
-  if (deep !== undefined) return { problem: { code: 'badYaml', file: name, ...deep, message: `Lists and maps nest at most ${maxNesting} deep.` } } // prettier-ignore
+  if (deep !== undefined)
+    return {
+      problem: { code: 'badYaml', file: name, ...deep, message: `Lists and maps nest at most ${maxNesting} deep.` },
+    }
   try {
     const document = parseDocument(text, { lineCounter: lines, prettyErrors: false, uniqueKeys: true })
     const [error] = document.errors
     if (error) {
       const { line } = lines.linePos(error.pos[0])
       const isPath = /\{[^}]*\/[^'"]*\{\w+\}|:\s+\/[^'"]*\{\w+\}/.test(text.split('\n')[line - 1] ?? '')
-      return tell(isPath ? "Put a path pattern in quotes: `'/activities/{slug}'`." : sentence(error.message.split('\n')[0]!), error.pos[0]) // prettier-ignore
+      return tell(
+        isPath ? "Put a path pattern in quotes: `'/activities/{slug}'`." : sentence(error.message.split('\n')[0]!),
+        error.pos[0],
+      )
     }
     return { document, content: document.toJS({ maxAliasCount: 20 }) as unknown }
   } catch (error) {
-    const because = error instanceof RangeError ? 'It nests too deep.' : 'An alias names an anchor that does not exist, or expands to too much. Write the value out.' // prettier-ignore
+    const because =
+      error instanceof RangeError
+        ? 'It nests too deep.'
+        : 'An alias names an anchor that does not exist, or expands to too much. Write the value out.'
     return tell(because)
   }
 }
@@ -282,9 +291,14 @@ function ours(issue: z.core.$ZodIssue): string {
 }
 
 const words: Record<string, string> = {
-  string: 'a text', number: 'a number', int: 'a whole number', boolean: 'true or false', array: 'a list',
-  object: 'a map of options', record: 'a map of options',
-} // prettier-ignore
+  string: 'a text',
+  number: 'a number',
+  int: 'a whole number',
+  boolean: 'true or false',
+  array: 'a list',
+  object: 'a map of options',
+  record: 'a map of options',
+}
 const article = (expected: string): string => words[expected] ?? expected
 
 const sentence = (text: string): string => (/[.!?]$/.test(text) ? text : text + '.')

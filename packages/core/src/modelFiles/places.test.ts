@@ -10,7 +10,8 @@ import { resolveModel } from './resolve.js'
 
 const page = (more: string, fields = '') =>
   files.page.replace('parent: inPage\n', `parent: inPage\n${more}`).replace('  inPage:', `${fields}  inPage:`)
-const ordered = '  place: { kind: number }\n  inMenu: { kind: boolean }\n  words: { kind: text, localized: true }\n  more: { kind: number, many: true }\n' // prettier-ignore
+const ordered =
+  '  place: { kind: number }\n  inMenu: { kind: boolean }\n  words: { kind: text, localized: true }\n  more: { kind: number, many: true }\n'
 const mistakes = (texts: Readonly<Record<string, string>>): string[] => {
   try {
     resolveModel(readModelFiles(asFiles(texts)), model, modelSite)
@@ -23,7 +24,12 @@ const mistakes = (texts: Readonly<Record<string, string>>): string[] => {
 describe('places in the model', () => {
   it('are said by fields: a parent, a number that orders, a boolean for menus', () => {
     const made = makeModel({ ...files, page: page('order: place\nmenu: inMenu\nroot: false\n', ordered) })
-    expect(made.types.find((one) => one.name === 'page')).toMatchObject({ parent: 'inPage', order: 'place', menu: 'inMenu', root: false }) // prettier-ignore
+    expect(made.types.find((one) => one.name === 'page')).toMatchObject({
+      parent: 'inPage',
+      order: 'place',
+      menu: 'inMenu',
+      root: false,
+    })
   })
   it.each([
     ['order: inMenu\n', /`order` must name a field of kind number/],
@@ -45,7 +51,9 @@ describe('places in the model', () => {
   })
   it('tell what changes when they do', () => {
     const told = (texts: Readonly<Record<string, string>>) =>
-      consequencesOf(model, makeModel(texts, model), {}).filter((one) => one.code === 'typeChanged').map((one) => one.message) // prettier-ignore
+      consequencesOf(model, makeModel(texts, model), {})
+        .filter((one) => one.code === 'typeChanged')
+        .map((one) => one.message)
     const without = { ...files, museum: files.museum.replace('namedBy', 'drafts: false\nnamedBy') }
     expect(told(without)).toEqual([expect.stringMatching(/A save publishes at once from now on/)])
     const back = consequencesOf(makeModel(without), makeModel(files, makeModel(without)), {})
@@ -68,12 +76,20 @@ describe('what is archived', () => {
       { layers: undefined, withdrawn: ['en'], archived: true },
       settings,
     )
-    expect([states, summaryOf(states)]).toEqual([{ en: 'archived', nl: 'archived', 'nl-BE': 'archived', ar: 'archived' }, 'archived']) // prettier-ignore
+    expect([states, summaryOf(states)]).toEqual([
+      { en: 'archived', nl: 'archived', 'nl-BE': 'archived', ar: 'archived' },
+      'archived',
+    ])
   })
   it('is asked for by conditions that speak of states, at any depth', () => {
     const context = { model, owners: [type('activity')], systemFacts: ['state', 'updated'], timeZone: 'UTC' } as const
-    const asks = (text: string) => asksFor(readCondition(text, { ...context, systemFacts: [...context.systemFacts] }).condition, 'state') // prettier-ignore
-    expect(['$state = "new"', 'not (price > 3 or $state != "new")', '$state in ["new", "public"]'].map(asks)).toEqual([true, true, true]) // prettier-ignore
+    const asks = (text: string) =>
+      asksFor(readCondition(text, { ...context, systemFacts: [...context.systemFacts] }).condition, 'state')
+    expect(['$state = "new"', 'not (price > 3 or $state != "new")', '$state in ["new", "public"]'].map(asks)).toEqual([
+      true,
+      true,
+      true,
+    ])
     expect(['price > 3', '$updated > $now', 'any speakers (name = "A")'].map(asks)).toEqual([false, false, false])
   })
 })

@@ -19,8 +19,15 @@ describe('the place of an entry among its siblings', () => {
     expect([...ordersAfter([], 'a', null)]).toEqual([['a', 10]])
   })
   it('numbers all of them anew where there is none', () => {
-    expect([...ordersAfter(siblings(1, 2, 3), 'c', 'a', true)]).toEqual([['a', 10], ['c', 20], ['b', 30]]) // prettier-ignore
-    expect([...ordersAfter(siblings(undefined, undefined), 'b', null)]).toEqual([['b', 10], ['a', 20]]) // prettier-ignore
+    expect([...ordersAfter(siblings(1, 2, 3), 'c', 'a', true)]).toEqual([
+      ['a', 10],
+      ['c', 20],
+      ['b', 30],
+    ])
+    expect([...ordersAfter(siblings(undefined, undefined), 'b', null)]).toEqual([
+      ['b', 10],
+      ['a', 20],
+    ])
   })
   it('always ends where it was asked to, whatever the numbers were', () => {
     const some = fc.array(fc.option(fc.integer({ min: -50, max: 50 }), { nil: undefined }), { maxLength: 8 })

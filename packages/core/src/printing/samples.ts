@@ -50,7 +50,16 @@ const at = '2031-01-01T12:00:00.000Z'
 type Known = ReadonlyMap<string, readonly string[]>
 
 /** The id of a sample asset says of which media type it is, by its place in the list. */
-const sampleTypes = ['image/png', 'application/pdf', 'text/plain', 'video/mp4', 'audio/mpeg', 'text/csv', 'application/zip', 'image/svg+xml'] as const // prettier-ignore
+const sampleTypes = [
+  'image/png',
+  'application/pdf',
+  'text/plain',
+  'video/mp4',
+  'audio/mpeg',
+  'text/csv',
+  'application/zip',
+  'image/svg+xml',
+] as const
 const assetId = (number: number, accepts: readonly string[]): string => {
   const type = accepts.length === 0 ? 0 : sampleTypes.findIndex((one) => acceptsMediaType(accepts, one))
   // Of a type that there is no sample of: named by the model, and better than a wrong one.

@@ -219,9 +219,14 @@ describe('changes', () => {
 
 describe('projecting for a reader', () => {
   const document = doc('activity', {
-    title: { en: 'Café' }, format: 'walk', free: true, museum: 'm1', tags: [{ handle: 'a', value: 'Donker' }], speakers: [{ handle: 's', value: 'p1' }],
+    title: { en: 'Café' },
+    format: 'walk',
+    free: true,
+    museum: 'm1',
+    tags: [{ handle: 'a', value: 'Donker' }],
+    speakers: [{ handle: 's', value: 'p1' }],
     starts: '2031-05-04T20:30:00+02:00',
-  }) // prettier-ignore
+  })
   const projected = project(model, activity, document, ['nl', 'en'])
   it('prints values by name after fallback, and nothing that is missing as null', () => {
     expect(projected.values).toMatchObject({

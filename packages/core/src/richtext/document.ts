@@ -103,10 +103,14 @@ export function readRichText(value: unknown): { readonly document: RichText } | 
 /** Of a choice between several forms: what is wrong with the one that was meant. */
 function deepest(issue: z.core.$ZodIssue): z.core.$ZodIssue {
   if (issue.code !== 'invalid_union' || issue.errors.length === 0) return issue
-  const values = issue.errors.flatMap(([one]) => (one?.code === 'invalid_value' && one.path.length === 0 ? one.values : [])) // prettier-ignore
+  const values = issue.errors.flatMap(([one]) =>
+    one?.code === 'invalid_value' && one.path.length === 0 ? one.values : [],
+  )
   if (values.length === issue.errors.length)
     return { ...issue.errors[0]![0]!, path: issue.path, values } as z.core.$ZodIssue
-  const inner = issue.errors.map((one) => one[0]!).reduce((best, one) => (one.path.length > best.path.length ? one : best)) // prettier-ignore
+  const inner = issue.errors
+    .map((one) => one[0]!)
+    .reduce((best, one) => (one.path.length > best.path.length ? one : best))
   return deepest({ ...inner, path: [...issue.path, ...inner.path] })
 }
 

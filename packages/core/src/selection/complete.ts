@@ -47,7 +47,8 @@ export function completeSelection(text: string, at: number, model: Model, owners
   for (const owner of here)
     for (const field of owner.fields)
       names.set(field.name, { label: [...path, field.name].join('.'), detail: `${field.label}, ${field.kind}` })
-  const kinds = level.owners.length > 1 ? level.owners.map((owner) => ({ label: `@${owner.name}`, detail: owner.label })) : [] // prettier-ignore
+  const kinds =
+    level.owners.length > 1 ? level.owners.map((owner) => ({ label: `@${owner.name}`, detail: owner.label })) : []
   const members = level.members.map((label) => ({ label, detail: 'Member' }))
   return { from, suggestions: [...names.values(), ...members, ...level.options, ...kinds] }
 }
@@ -70,7 +71,8 @@ function inside(model: Model, owners: readonly FieldOwner[], word: string): Leve
   const options = new Map<string, Suggestion>()
   for (const field of fields) {
     const shape = shapeOf(field)
-    const reached = shape.is === 'reference' ? shape.to.flatMap((name) => typeNamed(model, name) ?? []) : ownersInside(model, field) // prettier-ignore
+    const reached =
+      shape.is === 'reference' ? shape.to.flatMap((name) => typeNamed(model, name) ?? []) : ownersInside(model, field)
     for (const owner of reached) found.set(owner.id, owner)
     if (shape.is === 'asset') for (const name of Object.keys(assetMembers)) members.add(name)
     if (shape.is === 'object') for (const name of Object.keys(shape.members)) members.add(name)

@@ -187,16 +187,31 @@ describe('what is chosen as a whole, of models at random', () => {
   const field = fc.oneof(
     fc.constant('{ kind: text, localized: true }'),
     fc.constant('{ kind: richText }'),
-    fc.record({ many: fc.boolean(), of: fc.uniqueArray(fc.constantFrom('b0', 'b1', 'b2'), { minLength: 1 }) }).map(({ many, of }) => `{ kind: block, many: ${many}, accepts: [${of.join(', ')}] }`), // prettier-ignore
-    fc.record({ many: fc.boolean(), of: fc.uniqueArray(fc.constantFrom('x', 'y'), { minLength: 1 }) }).map(({ many, of }) => `{ kind: entry, many: ${many}, accepts: [${of.join(', ')}] }`), // prettier-ignore
-    fc.boolean().map((many) => `{ kind: group, many: ${many}, fields: { inner: { kind: block, many: true, accepts: [b0, b1] }, word: { kind: text } } }`), // prettier-ignore
+    fc
+      .record({ many: fc.boolean(), of: fc.uniqueArray(fc.constantFrom('b0', 'b1', 'b2'), { minLength: 1 }) })
+      .map(({ many, of }) => `{ kind: block, many: ${many}, accepts: [${of.join(', ')}] }`),
+    fc
+      .record({ many: fc.boolean(), of: fc.uniqueArray(fc.constantFrom('x', 'y'), { minLength: 1 }) })
+      .map(({ many, of }) => `{ kind: entry, many: ${many}, accepts: [${of.join(', ')}] }`),
+    fc
+      .boolean()
+      .map(
+        (many) =>
+          `{ kind: group, many: ${many}, fields: { inner: { kind: block, many: true, accepts: [b0, b1] }, word: { kind: text } } }`,
+      ),
   )
   const owner = (head: string, name = '') =>
-    fc.array(field, { minLength: 1, maxLength: 4 }).map((fields) => `${head}\nfields:\n${name}${fields.map((one, index) => `  f${index}: ${one}`).join('\n')}\n`) // prettier-ignore
+    fc
+      .array(field, { minLength: 1, maxLength: 4 })
+      .map((fields) => `${head}\nfields:\n${name}${fields.map((one, index) => `  f${index}: ${one}`).join('\n')}\n`)
   const named = '  title: { kind: text }\n'
   const owners = fc.record({
-    x: owner('type: x', named), y: owner('type: y', named), b0: owner('block: b0'), b1: owner('block: b1'), b2: owner('block: b2'),
-  }) // prettier-ignore
+    x: owner('type: x', named),
+    y: owner('type: y', named),
+    b0: owner('block: b0'),
+    b1: owner('block: b1'),
+    b2: owner('block: b2'),
+  })
 
   it('ends, however blocks hold each other, and reaches every field once', () => {
     fc.assert(

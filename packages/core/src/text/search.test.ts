@@ -10,9 +10,17 @@ describe('what is searched', () => {
     ['Arabic letter forms', ['أضواء المدينة'], 'ar', 'اضواء المدينه', 'اضواء مدين'],
     ['words without spaces', ['灯塔博物馆'], 'zh', '灯塔 博物 馆', '灯塔 博物 馆'],
     ['nothing but words', ['“Salt” — 40 % … 🌊!'], 'en', 'salt 40', 'salt 40'],
-    ['texts one after the other', ['Night Walk', 'Bring a torch.'], 'en', 'night walk bring a torch', 'night walk bring a torch'],
+    [
+      'texts one after the other',
+      ['Night Walk', 'Bring a torch.'],
+      'en',
+      'night walk bring a torch',
+      'night walk bring a torch',
+    ],
     ['nothing', [], 'en', '', ''],
-  ] as const)('folds %s', (_, texts, locale, words, stems) => expect(searchable(texts, locale)).toEqual({ words, stems })) // prettier-ignore
+  ] as const)('folds %s', (_, texts, locale, words, stems) =>
+    expect(searchable(texts, locale)).toEqual({ words, stems }),
+  )
   it('stops where a text is too long to be read', () => {
     expect(searchable(['sea '.repeat(maxSearched)], 'en').words.length).toBeLessThanOrEqual(maxSearched)
   })
@@ -31,8 +39,10 @@ describe('what is looked for', () => {
   ])('is nothing for %s', (_, text) => expect(searchExpression(text, ['en'])).toBeUndefined())
   it('takes what would be an expression as words', () => {
     expect(searchExpression('"sea" OR title:* NEAR(', ['en'])).toBe(
-      ['sea', 'or', 'title', 'near'].map((word) => `({title words} : "${word}" * OR stems : ("${word === 'title' ? 'titl' : word}"))`).join(' AND '),
-    ) // prettier-ignore
+      ['sea', 'or', 'title', 'near']
+        .map((word) => `({title words} : "${word}" * OR stems : ("${word === 'title' ? 'titl' : word}"))`)
+        .join(' AND '),
+    )
   })
   it('does not look for everything that begins with one letter, and not for more than twelve words', () => {
     expect(searchExpression('a', ['en'])).toBe('({title words} : "a" OR stems : ("a"))')

@@ -3,10 +3,32 @@ import { fold } from './fold.js'
 
 /** The languages whose words have known stems, by ISO 639. */
 const algorithms: Readonly<Record<string, string>> = {
-  ar: 'arabic', hy: 'armenian', eu: 'basque', ca: 'catalan', cs: 'czech', da: 'danish', nl: 'dutch', en: 'english', fi: 'finnish',
-  fr: 'french', de: 'german', hu: 'hungarian', it: 'italian', ga: 'irish', nb: 'norwegian', nn: 'norwegian', no: 'norwegian',
-  pt: 'portuguese', ro: 'romanian', ru: 'russian', es: 'spanish', sl: 'slovene', sv: 'swedish', ta: 'tamil', tr: 'turkish',
-} // prettier-ignore
+  ar: 'arabic',
+  hy: 'armenian',
+  eu: 'basque',
+  ca: 'catalan',
+  cs: 'czech',
+  da: 'danish',
+  nl: 'dutch',
+  en: 'english',
+  fi: 'finnish',
+  fr: 'french',
+  de: 'german',
+  hu: 'hungarian',
+  it: 'italian',
+  ga: 'irish',
+  nb: 'norwegian',
+  nn: 'norwegian',
+  no: 'norwegian',
+  pt: 'portuguese',
+  ro: 'romanian',
+  ru: 'russian',
+  es: 'spanish',
+  sl: 'slovene',
+  sv: 'swedish',
+  ta: 'tamil',
+  tr: 'turkish',
+}
 
 /** How a language divides text into words, and what it makes of them. */
 interface Language {

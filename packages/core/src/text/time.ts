@@ -25,9 +25,17 @@ function partsIn(instant: number, timeZone: string): (type: Intl.DateTimeFormatP
   let formatter = formatters.get(timeZone)
   if (!formatter) {
     formatter = new Intl.DateTimeFormat('en-CA', {
-      timeZone, calendar: 'gregory', numberingSystem: 'latn', hourCycle: 'h23', year: 'numeric', month: '2-digit', day: '2-digit',
-      hour: '2-digit', minute: '2-digit', second: '2-digit',
-    }) // prettier-ignore
+      timeZone,
+      calendar: 'gregory',
+      numberingSystem: 'latn',
+      hourCycle: 'h23',
+      year: 'numeric',
+      month: '2-digit',
+      day: '2-digit',
+      hour: '2-digit',
+      minute: '2-digit',
+      second: '2-digit',
+    })
     formatters.set(timeZone, formatter)
   }
   const parts = formatter.formatToParts(instant)

@@ -27,7 +27,10 @@ export function compareWords(before: string, after: string, locale = 'en'): Piec
   const [old, now] = [tokensOf(before, locale), tokensOf(after, locale)]
   const runs = diffArrays(old, now, { maxEditLength: maxDiffering })
   const pieces = runs
-    ? runs.map(({ added, removed, value }): Piece => ({ is: added ? 'added' : removed ? 'removed' : 'same', text: value.join('') })) // prettier-ignore
+    ? runs.map(({ added, removed, value }): Piece => ({
+        is: added ? 'added' : removed ? 'removed' : 'same',
+        text: value.join(''),
+      }))
     : betweenEnds(old, now)
   return joined(pieces)
 }

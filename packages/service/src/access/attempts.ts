@@ -38,11 +38,16 @@ export class Attempts {
    * @throws WisteriaError `tooMany` during a pause, with `Retry-After` in seconds.
    */
   async guard<Result>(address: string, what: string, work: () => Promise<Result>): Promise<Result> {
-    const keys = [[keyOf(address, what), free], [keyOf(address), freeOfAddress]] as const // prettier-ignore
+    const keys = [
+      [keyOf(address, what), free],
+      [keyOf(address), freeOfAddress],
+    ] as const
     const wait = Math.max(...keys.map(([key]) => (this.#tries.get(key)?.until ?? 0) - this.#now()))
     if (wait > 0) {
       const seconds = Math.ceil(wait / 1000)
-      throw new WisteriaError('tooMany', `Too many wrong attempts. Try again in ${seconds} s.`, { extra: { retryAfter: seconds } }) // prettier-ignore
+      throw new WisteriaError('tooMany', `Too many wrong attempts. Try again in ${seconds} s.`, {
+        extra: { retryAfter: seconds },
+      })
     }
     // Counted before it is tried, or a thousand at once would all be free.
     for (const [key, most] of keys) this.#count(key, most)

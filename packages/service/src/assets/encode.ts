@@ -61,7 +61,10 @@ async function encodeSvg({ asset, size: { w, h, fit }, format, source, to }: Enc
   const [width, height] = [asset.width ?? 300, asset.height ?? 150]
   const scale = Math.max((w ?? 0) / width, (h ?? 0) / height)
   const density = scale > 0 ? Math.min(2400, Math.max(1, 72 * scale)) : 72
-  const resize = w === undefined && h === undefined ? null : { ...(w === undefined ? {} : { width: w }), ...(h === undefined ? {} : { height: h }), fit: fit ?? 'inside' } // prettier-ignore
+  const resize =
+    w === undefined && h === undefined
+      ? null
+      : { ...(w === undefined ? {} : { width: w }), ...(h === undefined ? {} : { height: h }), fit: fit ?? 'inside' }
   const task = { density, resize, format, quality: qualities[format], pixels: maxPixels }
   await promisify(execFile)(
     process.execPath,

@@ -35,15 +35,29 @@ afterEach(async () => {
   rmSync(folder, { recursive: true })
 })
 
-const later = (milliseconds: number): Kernel => Object.assign(Object.create(kernel) as Kernel, { now: Date.now() + milliseconds }) // prettier-ignore
+const later = (milliseconds: number): Kernel =>
+  Object.assign(Object.create(kernel) as Kernel, { now: Date.now() + milliseconds })
 const keep = (text: string) => keepFile(kernel, 'notes.txt', Readable.from([Buffer.from(text)]))
 const hold = (hash: string) =>
   database.write((transaction) =>
     insertAsset(transaction, {
-      id: hash.slice(0, 20), site: 's', name: 'notes.txt', mediaType: 'text/plain', size: 1, hash, width: null, height: null,
-      alt: {}, title: {}, caption: {}, focalPoint: null, createdAt: '2031', createdBy: 'a', updatedAt: '2031',
+      id: hash.slice(0, 20),
+      site: 's',
+      name: 'notes.txt',
+      mediaType: 'text/plain',
+      size: 1,
+      hash,
+      width: null,
+      height: null,
+      alt: {},
+      title: {},
+      caption: {},
+      focalPoint: null,
+      createdAt: '2031',
+      createdBy: 'a',
+      updatedAt: '2031',
     } satisfies Asset),
-  ) // prettier-ignore
+  )
 
 describe('files that no asset holds', () => {
   it('are deleted a day after they were stored, and not before', async () => {

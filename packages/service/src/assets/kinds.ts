@@ -96,7 +96,13 @@ function rootOf(text: string): string | 'unreadable' | undefined {
   let at = 0
   for (;;) {
     while (at < head.length && /\s/.test(head[at]!)) at++
-    const ends = head.startsWith('<?', at) ? '?>' : head.startsWith('<!--', at) ? '-->' : /^<!doctype/i.test(head.slice(at, at + 9)) ? '>' : undefined // prettier-ignore
+    const ends = head.startsWith('<?', at)
+      ? '?>'
+      : head.startsWith('<!--', at)
+        ? '-->'
+        : /^<!doctype/i.test(head.slice(at, at + 9))
+          ? '>'
+          : undefined
     if (ends === undefined) break
     const end = head.indexOf(ends, at + 2)
     if (end < 0) return 'unreadable'

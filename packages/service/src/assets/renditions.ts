@@ -69,8 +69,19 @@ export class Renditions {
     const asked = renditionFor(wanted)
     if (asked.fit === 'cover' && (asked.w === undefined || asked.h === undefined))
       throw new WisteriaError('badRequest', '`fit=cover` needs `w` and `h`.')
-    const format = asked.format ?? (asset.mediaType === 'image/jpeg' ? 'jpeg' : asset.mediaType === 'image/png' ? 'png' : asset.mediaType === 'image/avif' ? 'avif' : 'webp') // prettier-ignore
-    const focal = asked.fit === 'cover' ? [asset.focalPoint?.x ?? 0.5, asset.focalPoint?.y ?? 0.5].map((one) => one.toFixed(2)).join('-') : '' // prettier-ignore
+    const format =
+      asked.format ??
+      (asset.mediaType === 'image/jpeg'
+        ? 'jpeg'
+        : asset.mediaType === 'image/png'
+          ? 'png'
+          : asset.mediaType === 'image/avif'
+            ? 'avif'
+            : 'webp')
+    const focal =
+      asked.fit === 'cover'
+        ? [asset.focalPoint?.x ?? 0.5, asset.focalPoint?.y ?? 0.5].map((one) => one.toFixed(2)).join('-')
+        : ''
     const name = `${asked.w ?? ''}x${asked.h ?? ''}-${asked.fit ?? 'inside'}${focal === '' ? '' : '-' + focal}.${format}`
     const path = join(this.#kernel.options.data, 'renditions', asset.hash.slice(0, 2), asset.hash, name)
     if (!existsSync(path)) {

@@ -104,7 +104,12 @@ async function binOf(kernel: Kernel, site: Site, after: string | undefined) {
   const position = at === undefined || id === undefined ? undefined : { at, id }
   const rows = await binPage(kernel.database, site.id, position, pageSize + 1)
   const page = rows.slice(0, pageSize)
-  const copies = await workingCopiesOf(kernel.database, site, page.map((row) => row.id), 'binned') // prettier-ignore
+  const copies = await workingCopiesOf(
+    kernel.database,
+    site,
+    page.map((row) => row.id),
+    'binned',
+  )
   const order = [site.settings.defaultLocale, ...localeTags(site.settings)]
   const last = page.at(-1)
   return {

@@ -3,9 +3,18 @@ import type { SiteSnapshot } from './snapshots.js'
 
 /** Headers of answers that pages of front ends may read besides the simple ones. */
 const exposed = [
-  'Cache-Groups', 'Cache-Status', 'ETag', 'Link', 'RateLimit', 'RateLimit-Policy', 'Request-Id', 'Retry-After', 'Server-Timing',
-  'Wisteria-Cost', 'Wisteria-Generation',
-].join(', ') // prettier-ignore
+  'Cache-Groups',
+  'Cache-Status',
+  'ETag',
+  'Link',
+  'RateLimit',
+  'RateLimit-Policy',
+  'Request-Id',
+  'Retry-After',
+  'Server-Timing',
+  'Wisteria-Cost',
+  'Wisteria-Generation',
+].join(', ')
 
 const none: readonly string[] = []
 

@@ -9,7 +9,11 @@ export type Encoding = 'br' | 'gzip'
 export const shortest = 1_000
 
 /** By header: the same few come again and again. */
-const chosen = new LRUCache<string, Encoding | 'identity'>({ max: 200, maxSize: 100_000, sizeCalculation: (_, header) => header.length + 1 }) // prettier-ignore
+const chosen = new LRUCache<string, Encoding | 'identity'>({
+  max: 200,
+  maxSize: 100_000,
+  sizeCalculation: (_, header) => header.length + 1,
+})
 
 /** The encoding that serves a reader best, by their `Accept-Encoding` (RFC 9110). */
 export function encodingFor(header: string | undefined): Encoding | undefined {

@@ -48,7 +48,20 @@ const counting: JobKind = {
 
 async function begin(id: string, site: string, takes: number, kind = 'counting'): Promise<void> {
   left.set(id, takes)
-  const job: Job = { id, site, kind, state: 'running', done: 0, total: takes, task: '{}', cursor: '', message: '', actor: 'a', createdAt: id, finishedAt: null } // prettier-ignore
+  const job: Job = {
+    id,
+    site,
+    kind,
+    state: 'running',
+    done: 0,
+    total: takes,
+    task: '{}',
+    cursor: '',
+    message: '',
+    actor: 'a',
+    createdAt: id,
+    finishedAt: null,
+  }
   await database.write((transaction) => insertJob(transaction, job))
 }
 

@@ -9,7 +9,10 @@ export type Trust = (address: string, hop: number) => boolean
  * @throws TypeError where one of them is no address.
  */
 export function trustOf(proxies: string): Trust {
-  const list = proxies.split(',').map((one) => one.trim()).filter((one) => one !== '') // prettier-ignore
+  const list = proxies
+    .split(',')
+    .map((one) => one.trim())
+    .filter((one) => one !== '')
   return list.length === 0 ? () => false : proxyAddress.compile(list)
 }
 

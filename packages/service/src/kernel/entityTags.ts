@@ -14,7 +14,10 @@ export function meetsIfMatch(header: string | undefined, etag: string): boolean 
   if (header === undefined) return true
   const wanted = header.trim()
   if (!/^(\*|(W\/)?"[^"]*"(\s*,\s*(W\/)?"[^"]*")*)$/.test(wanted))
-    throw new WisteriaError('badRequest', `\`If-Match\` names ETags in quotes: it is ${etag} now, not \`${wanted.slice(0, 60)}\`.`) // prettier-ignore
+    throw new WisteriaError(
+      'badRequest',
+      `\`If-Match\` names ETags in quotes: it is ${etag} now, not \`${wanted.slice(0, 60)}\`.`,
+    )
   return wanted === '*' || wanted.split(',').some((tag) => tag.trim() === etag)
 }
 

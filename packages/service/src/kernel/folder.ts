@@ -37,9 +37,15 @@ export async function openFolder(
 }
 
 const reasons: Record<string, string> = {
-  EACCES: 'it may not be written', EPERM: 'it may not be written', EROFS: 'it is on a read-only file system', ENOSPC: 'the disk is full',
-  ENOTDIR: 'a part of it is a file', EEXIST: 'it is a file', SQLITE_CANTOPEN: 'its database cannot be opened', SQLITE_NOTADB: 'its wisteria.db is not a database',
-} // prettier-ignore
+  EACCES: 'it may not be written',
+  EPERM: 'it may not be written',
+  EROFS: 'it is on a read-only file system',
+  ENOSPC: 'the disk is full',
+  ENOTDIR: 'a part of it is a file',
+  EEXIST: 'it is a file',
+  SQLITE_CANTOPEN: 'its database cannot be opened',
+  SQLITE_NOTADB: 'its wisteria.db is not a database',
+}
 
 function reason(error: unknown): string {
   const { code, parent, message } = error as { code?: string; parent?: { code?: string }; message: string }

@@ -86,7 +86,14 @@ export function readBody(schema: z.ZodType, body: unknown): unknown {
 const membersOf = (schema: z.ZodType): string[] => Object.keys((schema as unknown as { shape?: object }).shape ?? {})
 
 function badRequest(problems: readonly Problem[]): WisteriaError {
-  return new WisteriaError('badRequest', problems.slice(0, maxProblems).map((problem) => problem.message).join(' '), { problems }) // prettier-ignore
+  return new WisteriaError(
+    'badRequest',
+    problems
+      .slice(0, maxProblems)
+      .map((problem) => problem.message)
+      .join(' '),
+    { problems },
+  )
 }
 
 const nouns: Record<string, string> = {

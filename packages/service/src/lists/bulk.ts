@@ -30,9 +30,14 @@ const trialTime = 50
 const pageSize = 200
 
 const verbs: Readonly<Record<BulkAction, string>> = {
-  publish: 'Publishing', unpublish: 'Taking down', archive: 'Archiving', unarchive: 'Taking out of the archive', delete: 'Deleting',
-  duplicate: 'Duplicating', edit: 'Changing',
-} // prettier-ignore
+  publish: 'Publishing',
+  unpublish: 'Taking down',
+  archive: 'Archiving',
+  unarchive: 'Taking out of the archive',
+  delete: 'Deleting',
+  duplicate: 'Duplicating',
+  edit: 'Changing',
+}
 
 const entriesWord = (count: number): string => (count === 1 ? '1 entry' : `${count} entries`)
 

@@ -20,14 +20,39 @@ export const writtenKinds: Readonly<Record<string, Schema>> = {
   webAddress: string({ examples: ['https://museums.example/'] }),
   colour: string({ examples: ['#23607a'] }),
   choice: string({ description: 'The value of an option.' }),
-  location: { type: 'object', properties: { latitude: { type: 'number' }, longitude: { type: 'number' } }, required: ['latitude', 'longitude'] }, // prettier-ignore
+  location: {
+    type: 'object',
+    properties: { latitude: { type: 'number' }, longitude: { type: 'number' } },
+    required: ['latitude', 'longitude'],
+  },
   json: { description: 'Any JSON value.', examples: [{ rows: [1, 2] }] },
   entry: string({ description: 'The id of an entry.' }),
   asset: string({ description: 'The id of an asset.' }),
-  metadata: { type: 'object', properties: { title: string(), description: string(), image: string({ description: 'The id of an asset.' }), hidden: { type: 'boolean' } } }, // prettier-ignore
-  listing: { type: 'object', properties: { type: string(), where: string(), sort: string(), limit: { type: 'integer' } }, required: ['type'] }, // prettier-ignore
-  block: { type: 'object', properties: { block: string({ description: 'The name of the block type.' }), handle, values: inside }, required: ['block', 'values'] }, // prettier-ignore
-  group: { type: 'object', description: 'Of a single group: its fields. Of a repeated one: each element.', properties: { handle, values: inside }, additionalProperties: { $ref: '#/components/schemas/WrittenValue' } }, // prettier-ignore
+  metadata: {
+    type: 'object',
+    properties: {
+      title: string(),
+      description: string(),
+      image: string({ description: 'The id of an asset.' }),
+      hidden: { type: 'boolean' },
+    },
+  },
+  listing: {
+    type: 'object',
+    properties: { type: string(), where: string(), sort: string(), limit: { type: 'integer' } },
+    required: ['type'],
+  },
+  block: {
+    type: 'object',
+    properties: { block: string({ description: 'The name of the block type.' }), handle, values: inside },
+    required: ['block', 'values'],
+  },
+  group: {
+    type: 'object',
+    description: 'Of a single group: its fields. Of a repeated one: each element.',
+    properties: { handle, values: inside },
+    additionalProperties: { $ref: '#/components/schemas/WrittenValue' },
+  },
 }
 
 /** The schemas of values as they are written, for the document: one for any value, and one for each kind. */

@@ -119,7 +119,11 @@ export async function problemsOf(
   const slugField = type.fields.find((field) => field.kind === 'slug')
   const rows = publicRows(site.model, type, site.settings, after, parentPath)
   problems.push(...(await takenValues(reader, site, copy, rows, Object.keys(after.locales))))
-  const holders = await holdersOf(reader, site.id, rows.flatMap((row) => row.path ?? [])) // prettier-ignore
+  const holders = await holdersOf(
+    reader,
+    site.id,
+    rows.flatMap((row) => row.path ?? []),
+  )
   for (const row of rows) {
     const slugPointer = slugField
       ? `/values/${slugField.name}${slugField.localized ? '/' + row.locale : ''}`

@@ -230,7 +230,13 @@ async function append(
   copy: WorkingCopy,
   layers: Readonly<Record<string, number | null>>,
 ): Promise<void> {
-  const said = { model_version: act.site.model.version, sequence: act.sequence, at: act.at, actor: act.actor, action: act.action } // prettier-ignore
+  const said = {
+    model_version: act.site.model.version,
+    sequence: act.sequence,
+    at: act.at,
+    actor: act.actor,
+    action: act.action,
+  }
   await insertMany(
     transaction,
     'publications',

@@ -58,7 +58,10 @@ async function carryOut(kernel: Kernel, { id, tries }: Schedule): Promise<void> 
     await kernel.write((transaction) => attempt(kernel, transaction, id))
   } catch (error) {
     if (!(error instanceof WisteriaError)) throw error
-    const message = [error.message, ...(error.problems.length > 1 ? error.problems.map((one) => one.message) : [])].join(' ') // prettier-ignore
+    const message = [
+      error.message,
+      ...(error.problems.length > 1 ? error.problems.map((one) => one.message) : []),
+    ].join(' ')
     await kernel.write((transaction) => giveUp(kernel, transaction, id, message))
   }
 }

@@ -84,7 +84,10 @@ function readPlan(
   if (offsets?.length === 0)
     throw bad('/at', `\`${plan.at}\` does not exist in ${zone}: the clocks go forward then. Choose another time.`)
   if (offsets && offsets.length > 1)
-    throw bad('/at', `\`${plan.at}\` comes twice in ${zone}. Add ${offsets.map((one) => `\`${one}\``).join(' for the first time or ')} for the second.`) // prettier-ignore
+    throw bad(
+      '/at',
+      `\`${plan.at}\` comes twice in ${zone}. Add ${offsets.map((one) => `\`${one}\``).join(' for the first time or ')} for the second.`,
+    )
   const instant = instantOf(isWallTime ? withOffset(written.slice(0, 19), zone) : written)
   if (instant === undefined) throw bad('/at', `${plan.at} is no time that there is.`)
   const at = Date.parse(instant)

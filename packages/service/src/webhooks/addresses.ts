@@ -3,16 +3,40 @@ import { BlockList, isIP, type LookupFunction } from 'node:net'
 
 const privateNetworks = new BlockList()
 for (const [address, prefix] of [
-  ['0.0.0.0', 8], ['10.0.0.0', 8], ['100.64.0.0', 10], ['127.0.0.0', 8], ['169.254.0.0', 16], ['172.16.0.0', 12], ['192.0.0.0', 24],
-  ['192.168.0.0', 16], ['198.18.0.0', 15],
+  ['0.0.0.0', 8],
+  ['10.0.0.0', 8],
+  ['100.64.0.0', 10],
+  ['127.0.0.0', 8],
+  ['169.254.0.0', 16],
+  ['172.16.0.0', 12],
+  ['192.0.0.0', 24],
+  ['192.168.0.0', 16],
+  ['198.18.0.0', 15],
   // Documentation, and 6to4 relays.
-  ['192.0.2.0', 24], ['198.51.100.0', 24], ['203.0.113.0', 24], ['192.88.99.0', 24], ['224.0.0.0', 4], ['240.0.0.0', 4],
-] as const) privateNetworks.addSubnet(address, prefix, 'ipv4') // prettier-ignore
+  ['192.0.2.0', 24],
+  ['198.51.100.0', 24],
+  ['203.0.113.0', 24],
+  ['192.88.99.0', 24],
+  ['224.0.0.0', 4],
+  ['240.0.0.0', 4],
+] as const)
+  privateNetworks.addSubnet(address, prefix, 'ipv4')
 for (const [address, prefix] of [
-  ['::', 128], ['::1', 128], ['64:ff9b::', 96], ['fc00::', 7], ['fe80::', 10], ['ff00::', 8],
+  ['::', 128],
+  ['::1', 128],
+  ['64:ff9b::', 96],
+  ['fc00::', 7],
+  ['fe80::', 10],
+  ['ff00::', 8],
   // Local NAT64, discard, Teredo, 6to4, site-local, documentation.
-  ['64:ff9b:1::', 48], ['100::', 64], ['2001::', 32], ['2002::', 16], ['fec0::', 10], ['2001:db8::', 32],
-] as const) privateNetworks.addSubnet(address, prefix, 'ipv6') // prettier-ignore
+  ['64:ff9b:1::', 48],
+  ['100::', 64],
+  ['2001::', 32],
+  ['2002::', 16],
+  ['fec0::', 10],
+  ['2001:db8::', 32],
+] as const)
+  privateNetworks.addSubnet(address, prefix, 'ipv6')
 
 /** Whether an IP address is on a network that only those inside can reach. Mapped IPv4 addresses count as what they map. */
 export function isPrivateAddress(address: string): boolean {

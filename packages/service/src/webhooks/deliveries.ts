@@ -119,7 +119,12 @@ export class Deliveries implements Work<DueDelivery> {
   }
 
   async setAside(due: DueDelivery, error: unknown): Promise<void> {
-    const outcome = { status: null, answer: '', error: `It could not be sent: ${error instanceof Error ? error.message : String(error)}`, took: 0 } // prettier-ignore
+    const outcome = {
+      status: null,
+      answer: '',
+      error: `It could not be sent: ${error instanceof Error ? error.message : String(error)}`,
+      took: 0,
+    }
     await this.#record(due, outcome, 'setAside', this.#kernel.now)
   }
 
@@ -154,9 +159,15 @@ export class Deliveries implements Work<DueDelivery> {
     await this.#record(due, outcome, isAccepted ? 'delivered' : isOver ? 'setAside' : 'waiting', now)
     if (!isAccepted)
       logger.warn(
-        { webhook: due.webhook, sequence: due.sequence, attempts: due.attempts + 1, status: outcome.status, error: outcome.error },
+        {
+          webhook: due.webhook,
+          sequence: due.sequence,
+          attempts: due.attempts + 1,
+          status: outcome.status,
+          error: outcome.error,
+        },
         isOver ? 'webhook event set aside' : 'webhook not accepted, will try again',
-      ) // prettier-ignore
+      )
   }
 
   /** Keeps an attempt and what became of the event; the next of its queue comes first when it is out of the way. */

@@ -17,7 +17,12 @@ function looping(
     atOnce: 2,
     keyOf: (name) => name,
     due: (most, skipped) =>
-      Promise.resolve([...waiting].filter(([name, at]) => at <= Date.now() && !skipped.includes(name)).map(([name]) => name).slice(0, most)), // prettier-ignore
+      Promise.resolve(
+        [...waiting]
+          .filter(([name, at]) => at <= Date.now() && !skipped.includes(name))
+          .map(([name]) => name)
+          .slice(0, most),
+      ),
     next: (skipped) => {
       const left = [...waiting].filter(([name, at]) => !skipped.includes(name) && at > Date.now()).map(([, at]) => at)
       return Promise.resolve(left.length > 0 ? Math.min(...left) : undefined)
@@ -68,7 +73,11 @@ describe('the loop of what runs by itself', () => {
     broken = false
     await vi.advanceTimersByTimeAsync(30_000)
     expect(log.length).toBe(1)
-    const stubborn = looping({ bad: 0, next: 60_000 }, (name) => name === 'bad' ? Promise.reject(new Error('x')) : Promise.resolve(), { setAside: () => Promise.reject(new Error('y')) }) // prettier-ignore
+    const stubborn = looping(
+      { bad: 0, next: 60_000 },
+      (name) => (name === 'bad' ? Promise.reject(new Error('x')) : Promise.resolve()),
+      { setAside: () => Promise.reject(new Error('y')) },
+    )
     await vi.advanceTimersByTimeAsync(120_000)
     expect(stubborn.log.some((one) => one.startsWith('next'))).toBe(true)
   })

@@ -12,7 +12,10 @@ describe('presence', () => {
     ])
     now += 30_000
     presence.heard('a', 'account:ilse', '/values/price')
-    expect(presence.others('a', 'account:maren')[0]).toMatchObject({ at: '/values/price', since: '2031-03-12T09:00:00.000Z' }) // prettier-ignore
+    expect(presence.others('a', 'account:maren')[0]).toMatchObject({
+      at: '/values/price',
+      since: '2031-03-12T09:00:00.000Z',
+    })
     now += 41_000
     expect(presence.others('a', 'account:maren')).toEqual([])
     expect(presence.others('b', 'account:maren')).toEqual([])

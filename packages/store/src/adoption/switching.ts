@@ -129,7 +129,12 @@ async function differenceOf(
     [site.projection, next.projection, JSON.stringify(suspects)],
   )
   const print = (entry: string, projection: string) =>
-    JSON.stringify(rows.filter((row) => row.entry === entry && row.projection === projection).map(({ locale, doc, path }) => [locale, doc, path]).sort()) // prettier-ignore
+    JSON.stringify(
+      rows
+        .filter((row) => row.entry === entry && row.projection === projection)
+        .map(({ locale, doc, path }) => [locale, doc, path])
+        .sort(),
+    )
   const changed = suspects.filter((entry) => print(entry, site.projection) !== print(entry, next.projection))
   const nameOf = (id: string) => (typeWithId(next.model, id) ?? typeWithId(site.model, id))?.name ?? ''
   const own = rows.filter((row) => changed.includes(row.entry))
@@ -150,7 +155,13 @@ async function touchedMove(
     'select projection, entry, locale, path from published where projection in (?, ?) and entry in (select value from json_each(?))',
     [site.projection, next.projection, JSON.stringify(touched.map(({ id }) => id))],
   )
-  const on = (projection: string) => JSON.stringify(rows.filter((row) => row.projection === projection).map((row) => [row.entry, row.locale, row.path]).sort()) // prettier-ignore
+  const on = (projection: string) =>
+    JSON.stringify(
+      rows
+        .filter((row) => row.projection === projection)
+        .map((row) => [row.entry, row.locale, row.path])
+        .sort(),
+    )
   return on(site.projection) !== on(next.projection)
 }
 

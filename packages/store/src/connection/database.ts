@@ -94,7 +94,9 @@ export class Database implements CommittedReader {
    * @throws NewerDatabase when it has been through migrations that this version does not know.
    */
   async #migrate(): Promise<void> {
-    await this.write(({ run }) => run('create table if not exists migrations (name varchar(255) not null unique primary key)')) // prettier-ignore
+    await this.write(({ run }) =>
+      run('create table if not exists migrations (name varchar(255) not null unique primary key)'),
+    )
     const done = await this.all<{ name: string }>('select name from migrations order by name')
     const unknown = done.filter(({ name }) => !migrations.some((one) => one.name === name))
     if (unknown.length > 0)

@@ -101,17 +101,45 @@ export async function insertEntry(
 ): Promise<WorkingCopy> {
   const { id, type, document } = entry
   await transaction.tables.entries.create({
-    id, site: site.id, type: type.id, version: 1, revision: 1, created_at: at, created_by: author, updated_at: at, updated_by: author,
-    mergeable_from: 1, archived_at: null, deleted_at: null, deleted_by: null,
-  }) // prettier-ignore
+    id,
+    site: site.id,
+    type: type.id,
+    version: 1,
+    revision: 1,
+    created_at: at,
+    created_by: author,
+    updated_at: at,
+    updated_by: author,
+    mergeable_from: 1,
+    archived_at: null,
+    deleted_at: null,
+    deleted_by: null,
+  })
   await transaction.tables.revisions.create({
-    entry: id, number: 1, site: site.id, document: JSON.stringify(document), model_version: site.model.version, version: 1, author,
-    created_at: at, updated_at: at, sealed_at: null,
-  }) // prettier-ignore
+    entry: id,
+    number: 1,
+    site: site.id,
+    document: JSON.stringify(document),
+    model_version: site.model.version,
+    version: 1,
+    author,
+    created_at: at,
+    updated_at: at,
+    sealed_at: null,
+  })
   return {
-    id, type, version: 1, revision: 1, document, createdAt: at, createdBy: author, updatedAt: at, updatedBy: author,
-    archivedAt: null, newest: { author, updatedAt: at, sealedAt: null },
-  } // prettier-ignore
+    id,
+    type,
+    version: 1,
+    revision: 1,
+    document,
+    createdAt: at,
+    createdBy: author,
+    updatedAt: at,
+    updatedBy: author,
+    archivedAt: null,
+    newest: { author, updatedAt: at, sealedAt: null },
+  }
 }
 
 /** Stores a save: into the open revision of the same sitting, or as the first of a new one. Keeps the edits, to merge against. */
@@ -128,18 +156,27 @@ export async function storeSave(
   const text = JSON.stringify(document)
   let { revision } = copy
   if (absorbs(copy.newest, author, Date.parse(at)))
-    await transaction.run('update revisions set document = ?, model_version = ?, version = ?, updated_at = ? where entry = ? and number = ?', [
-      text, site.model.version, version, at, copy.id, revision,
-    ]) // prettier-ignore
+    await transaction.run(
+      'update revisions set document = ?, model_version = ?, version = ?, updated_at = ? where entry = ? and number = ?',
+      [text, site.model.version, version, at, copy.id, revision],
+    )
   else {
     await sealNewest(transaction, copy, at)
     revision += 1
     await insertMany(transaction, 'revisions', [
       {
-        entry: copy.id, number: revision, site: site.id, document: text, model_version: site.model.version, version, author,
-        created_at: at, updated_at: at, sealed_at: null,
+        entry: copy.id,
+        number: revision,
+        site: site.id,
+        document: text,
+        model_version: site.model.version,
+        version,
+        author,
+        created_at: at,
+        updated_at: at,
+        sealed_at: null,
       },
-    ]) // prettier-ignore
+    ])
   }
   const save = { entry: copy.id, version, site: site.id, edits: JSON.stringify(edits), author, at }
   await insertMany(transaction, 'saves', [save])

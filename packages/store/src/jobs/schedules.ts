@@ -74,7 +74,10 @@ export function schedulesOf(
     ...(asked.entry === undefined ? [] : ['s.entry = ?']),
   ]
   const order = asked.ended ? 'order by s.ended_at desc, s.id limit 200' : 'order by s.at, s.id limit 500'
-  return withEntries(reader, site, `${terms.join(' and ')} ${order}`, [site.id, ...(asked.entry === undefined ? [] : [asked.entry])]) // prettier-ignore
+  return withEntries(reader, site, `${terms.join(' and ')} ${order}`, [
+    site.id,
+    ...(asked.entry === undefined ? [] : [asked.entry]),
+  ])
 }
 
 export async function scheduleWithEntry(

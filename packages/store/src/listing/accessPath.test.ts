@@ -60,16 +60,26 @@ const where = (text: string): Condition =>
   readCondition(text, { model, owners: [activity], systemFacts: [], timeZone: 'UTC' }).condition
 const by = (field: string, descending = false): SortKey => ({ by: { field }, descending, name: field })
 const query = (more: Partial<Omit<ListQuery, 'edition'>>): ListQuery & { edition: 'published' } => ({
-  edition: 'published', projection: 'site1', type: activity.id, locale: 'en', moment: { now: 0, timeZone: 'UTC' }, sort: [], limit: 20,
-  indexed: new Set([price, title]), budget: 1_000, ...more,
-}) // prettier-ignore
+  edition: 'published',
+  projection: 'site1',
+  type: activity.id,
+  locale: 'en',
+  moment: { now: 0, timeZone: 'UTC' },
+  sort: [],
+  limit: 20,
+  indexed: new Set([price, title]),
+  budget: 1_000,
+  ...more,
+})
 
 /** A reader that tells how SQLite goes about what is asked. */
 function watched(plans: string[]): Reader {
   return {
     tables: database.tables,
     all: async <Row>(sql: string, bindings?: readonly Binding[]) => {
-      plans.push(...(await database.all<{ detail: string }>('explain query plan ' + sql, bindings)).map(({ detail }) => detail)) // prettier-ignore
+      plans.push(
+        ...(await database.all<{ detail: string }>('explain query plan ' + sql, bindings)).map(({ detail }) => detail),
+      )
       return database.all<Row>(sql, bindings)
     },
   }
@@ -78,10 +88,22 @@ function watched(plans: string[]): Reader {
 describe('how a list is found', () => {
   it.each([
     ['as it stands, in the order of an index', {}, 'plain'],
-    ['as it stands, where the sorted field is all that is asked', { condition: where('price > 3'), sort: [by(price)] }, 'plain'], // prettier-ignore
-    ['from the few that an index finds', { condition: where('title = "find 7" and format = "talk"'), sort: [by(price)] }, 'few'], // prettier-ignore
+    [
+      'as it stands, where the sorted field is all that is asked',
+      { condition: where('price > 3'), sort: [by(price)] },
+      'plain',
+    ],
+    [
+      'from the few that an index finds',
+      { condition: where('title = "find 7" and format = "talk"'), sort: [by(price)] },
+      'few',
+    ],
     ['by walking, where no index serves what is asked', { condition: where('format = "walk"') }, 'walk'],
-    ['by walking, where the index finds too many', { condition: where('title starts with "find"'), sort: [by(price)] }, 'walk'], // prettier-ignore
+    [
+      'by walking, where the index finds too many',
+      { condition: where('title starts with "find"'), sort: [by(price)] },
+      'walk',
+    ],
     ['as it stands, without a budget', { condition: where('format = "walk"'), budget: undefined }, 'plain'],
   ] as const)('is %s', async (_, more, is) => {
     expect((await accessPathOf(database, query(more as Partial<ListQuery>))).is).toBe(is)
@@ -89,9 +111,16 @@ describe('how a list is found', () => {
 
   it('looks the few up by their ids, and sorts only those', async () => {
     const plans: string[] = []
-    const { rows } = await listEntries(watched(plans), query({ condition: where('title = "find 7"'), sort: [by(format), by(price)] })) // prettier-ignore
+    const { rows } = await listEntries(
+      watched(plans),
+      query({ condition: where('title = "find 7"'), sort: [by(format), by(price)] }),
+    )
     expect(rows.map(({ entry }) => entry)).toHaveLength(Math.ceil((count - 7) / 1000))
-    expect(plans.some((step) => /SEARCH p USING INDEX sqlite_autoindex_published_1 \(projection=\? AND entry=\? AND locale=\?\)/.test(step))).toBe(true) // prettier-ignore
+    expect(
+      plans.some((step) =>
+        /SEARCH p USING INDEX sqlite_autoindex_published_1 \(projection=\? AND entry=\? AND locale=\?\)/.test(step),
+      ),
+    ).toBe(true)
     expect(plans.filter((step) => /^SCAN p\b/.test(step))).toEqual([])
   })
 
@@ -109,7 +138,12 @@ describe('pages that end because so much was looked at', () => {
     ['by an indexed field', [by(price)]],
     ['downwards', [by(price, true)]],
   ] as const)('go on until everything has been found, each once and in order, %s', async (_, sort) => {
-    const asked = query({ condition: where('title = "find 77" or title = "find 78" or format = "walk" and price < 40'), sort, budget: 500, limit: 30 }) // prettier-ignore
+    const asked = query({
+      condition: where('title = "find 77" or title = "find 78" or format = "walk" and price < 40'),
+      sort,
+      budget: 500,
+      limit: 30,
+    })
     const wanted = Array.from({ length: count }, (__, index) => index).filter(
       (index) => [77, 78].includes(index % 1000) || (index % 3 === 0 && Math.floor(index / 7) < 40),
     )
@@ -135,12 +169,16 @@ describe('what would look through everything', () => {
       'tooCostly',
       expect.stringMatching(/no index serves it.*`index: true`/),
     ])
-    const counted = await refusal<WisteriaError>(() => countEntries(database, query({ condition: where('format = "walk"') }))) // prettier-ignore
+    const counted = await refusal<WisteriaError>(() =>
+      countEntries(database, query({ condition: where('format = "walk"') })),
+    )
     expect(counted.code).toBe('tooCostly')
   })
   it('is counted where an index does it', async () => {
     expect(await countEntries(database, query({ condition: where('price >= 3 ') }))).toBe(count - 21)
     expect(await countEntries(database, query({}))).toBe(count)
-    expect(await countEntries(database, query({ condition: where('title = "find 7" and format = "talk"') }))).toBeGreaterThan(0) // prettier-ignore
+    expect(
+      await countEntries(database, query({ condition: where('title = "find 7" and format = "talk"') })),
+    ).toBeGreaterThan(0)
   })
 })

@@ -61,7 +61,12 @@ async function store(known: ReadonlyMap<string, Projection & { type: string }>):
           version: 1,
         }
         const values = projection === 'projection1' ? columns : { ...columns, facts: '{}' }
-        await transaction.run(`insert into drafts (${Object.keys(values).join(', ')}) values (${Object.keys(values).map(() => '?').join(', ')})`, Object.values(values)) // prettier-ignore
+        await transaction.run(
+          `insert into drafts (${Object.keys(values).join(', ')}) values (${Object.keys(values)
+            .map(() => '?')
+            .join(', ')})`,
+          Object.values(values),
+        )
         if (projection === 'projection1')
           await writeSideRows(transaction, 'draft', projection, [{ entry: id, locale: 'nl', side: sideRowsOf(row) }])
       }
@@ -179,8 +184,13 @@ describe('random documents and conditions', () => {
     'any sessions (host.name = "zee" or host.partner.speaks = "en")', 'any sessions (any stops (name = "dark" and minutes < 7))', 'any sessions (not any stops (minutes = 0))', 'any sessions (stops.name has no value and seats has value)',
   ) // prettier-ignore
   const condition = fc.letrec<{ all: string }>((tie) => ({
-    all: fc.oneof({ depthSize: 'small', withCrossShrink: true }, test, tie('all').map((one) => `not (${one})`), fc.tuple(tie('all'), fc.constantFrom('and', 'or'), tie('all')).map(([a, word, b]) => `(${a} ${word} ${b})`)),
-  })).all // prettier-ignore
+    all: fc.oneof(
+      { depthSize: 'small', withCrossShrink: true },
+      test,
+      tie('all').map((one) => `not (${one})`),
+      fc.tuple(tie('all'), fc.constantFrom('and', 'or'), tie('all')).map(([a, word, b]) => `(${a} ${word} ${b})`),
+    ),
+  })).all
   // Both ends of the time zones, and one that is not on the hour.
   const zone = fc.constantFrom('Pacific/Kiritimati', 'Etc/GMT+12', 'Europe/Amsterdam', 'Asia/Kathmandu', 'UTC')
   const now = fc

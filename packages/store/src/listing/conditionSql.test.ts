@@ -32,9 +32,23 @@ async function store(entries: readonly SampleEntry[]): Promise<void> {
         [one.id, site, type(one.type).id, '', '', '', ''],
       )
       const single = Object.fromEntries(Object.entries(one.facts).filter(([, fact]) => !Array.isArray(fact)))
-      await run(`insert into drafts (assets, projection, type, entry, locale, doc, facts, refs, path, title, published_at, updated_at, state, summary, version) values ('[]', ?, ?, ?, ?, ?, ?, ?, null, ?, ?, ?, ?, ?, 1)`, [
-        site, type(one.type).id, one.id, 'en', '{}', JSON.stringify(single), '[]', '', one.published, one.updated, one.state, one.state,
-      ]) // prettier-ignore
+      await run(
+        `insert into drafts (assets, projection, type, entry, locale, doc, facts, refs, path, title, published_at, updated_at, state, summary, version) values ('[]', ?, ?, ?, ?, ?, ?, ?, null, ?, ?, ?, ?, ?, 1)`,
+        [
+          site,
+          type(one.type).id,
+          one.id,
+          'en',
+          '{}',
+          JSON.stringify(single),
+          '[]',
+          '',
+          one.published,
+          one.updated,
+          one.state,
+          one.state,
+        ],
+      )
       const references = new Set(
         ['museum', 'speakers'].map((name) => id('activity', name)).concat(id('person', 'home')),
       )
@@ -86,7 +100,10 @@ function evaluated(condition: Condition, entries: readonly SampleEntry[]): strin
       elements: () => [],
       follow: (field) => [one.facts[field] ?? []].flat().flatMap((target) => byId.get(String(target)) ?? []),
     })
-  return entries.filter((one) => one.type === 'activity' && meets(condition, byId.get(one.id)!, moment)).map((one) => one.id).sort() // prettier-ignore
+  return entries
+    .filter((one) => one.type === 'activity' && meets(condition, byId.get(one.id)!, moment))
+    .map((one) => one.id)
+    .sort()
 }
 
 beforeAll(async () => {
@@ -159,8 +176,13 @@ describe('random entries and conditions', () => {
     'any speakers (name = "dark" and home has value)', 'any speakers (not home.town = "zee")', 'any museum (name != "dark")',
   ) // prettier-ignore
   const condition = fc.letrec<{ all: string }>((tie) => ({
-    all: fc.oneof({ depthSize: 'small', withCrossShrink: true }, test, tie('all').map((one) => `not (${one})`), fc.tuple(tie('all'), fc.constantFrom('and', 'or'), tie('all')).map(([a, word, b]) => `(${a} ${word} ${b})`)),
-  })).all // prettier-ignore
+    all: fc.oneof(
+      { depthSize: 'small', withCrossShrink: true },
+      test,
+      tie('all').map((one) => `not (${one})`),
+      fc.tuple(tie('all'), fc.constantFrom('and', 'or'), tie('all')).map(([a, word, b]) => `(${a} ${word} ${b})`),
+    ),
+  })).all
 
   it('agree with the evaluator', async () => {
     await fc.assert(

@@ -33,9 +33,10 @@ async function store(rows: readonly Row[]): Promise<void> {
         ...(price === undefined ? {} : { [id('activity', 'price')]: price }),
         ...(day === undefined ? {} : { [id('activity', 'day')]: day }),
       }
-      await run(`insert into published (assets, projection, type, entry, locale, doc, facts, refs, path, title, published_at, updated_at) values ('[]', ?, ?, ?, ?, ?, ?, ?, null, ?, ?, ?)`, [
-        site, museum.id, entry, 'en', '{}', JSON.stringify(facts), '[]', '', '2031', '2031',
-      ]) // prettier-ignore
+      await run(
+        `insert into published (assets, projection, type, entry, locale, doc, facts, refs, path, title, published_at, updated_at) values ('[]', ?, ?, ?, ?, ?, ?, ?, null, ?, ?, ?)`,
+        [site, museum.id, entry, 'en', '{}', JSON.stringify(facts), '[]', '', '2031', '2031'],
+      )
     }
   })
 }
@@ -52,8 +53,15 @@ afterAll(async () => {
 })
 
 const query = (sort: SortKey[], limit: number, after?: Position): ListQuery & { edition: 'published' } => ({
-  edition: 'published', projection: site, type: museum.id, locale: 'en', moment: { now: 0, timeZone: 'UTC' }, sort, limit, after,
-}) // prettier-ignore
+  edition: 'published',
+  projection: site,
+  type: museum.id,
+  locale: 'en',
+  moment: { now: 0, timeZone: 'UTC' },
+  sort,
+  limit,
+  after,
+})
 
 /** What a page after page must come to: sorted, missing last either way, ties by entry in the first key's direction. */
 function sorted(rows: readonly Row[], keys: readonly { name: 'price' | 'day'; descending: boolean }[]): string[] {

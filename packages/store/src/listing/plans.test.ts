@@ -30,7 +30,10 @@ beforeAll(async () => {
         [id, museum.id],
       )
       await run("insert into revisions values (?, 1, 'site1', '{}', 1, 1, '', '', '', '')", [id])
-      await run("insert into publications (site, entry, layer, revision, model_version, sequence, at, actor, action) values ('site1', ?, '*', 1, 1, 1, '', '', '')", [id]) // prettier-ignore
+      await run(
+        "insert into publications (site, entry, layer, revision, model_version, sequence, at, actor, action) values ('site1', ?, '*', 1, 1, 1, '', '', '')",
+        [id],
+      )
     }
   })
 })
@@ -57,7 +60,15 @@ describe('what is named by its id', () => {
     await database.write(async (transaction) => {
       const reader = watched(transaction, plans)
       expect((await workingCopiesOf(reader, site, ids)).size).toBe(40)
-      expect((await publicHistoriesOf(reader, site, ids.map((id) => ({ id, type: museum })))).size).toBe(40) // prettier-ignore
+      expect(
+        (
+          await publicHistoriesOf(
+            reader,
+            site,
+            ids.map((id) => ({ id, type: museum })),
+          )
+        ).size,
+      ).toBe(40)
       const built = await buildBatch(reader, site, asAdopted(site, model, settings, 'projection2'), unbuilt, 20, '2031')
       expect(built).toMatchObject({ phase: 'all', after: ids[19], done: 20 })
     })
@@ -70,14 +81,23 @@ describe('what is named by its id', () => {
 describe('what was set aside', () => {
   it('is left out of lists and counts without reading a row for it', async () => {
     const query = {
-      edition: 'draft', projection: site.projection, type: museum.id, locale: 'en', withoutArchived: true, moment: { now: 0, timeZone: 'UTC' },
-    } as const // prettier-ignore
+      edition: 'draft',
+      projection: site.projection,
+      type: museum.id,
+      locale: 'en',
+      withoutArchived: true,
+      moment: { now: 0, timeZone: 'UTC' },
+    } as const
     await database.write((transaction) => addFactIndexes(transaction, model))
     const plans = new Set<string>()
     await countEntries(watched(database, plans), query)
     expect([...plans].some((step) => /USING COVERING INDEX fact_drafts/.test(step))).toBe(true)
     const listed = new Set<string>()
-    await listEntries(watched(database, listed), { ...query, sort: [{ by: { system: 'updated' }, descending: true }], limit: 5 }) // prettier-ignore
+    await listEntries(watched(database, listed), {
+      ...query,
+      sort: [{ by: { system: 'updated' }, descending: true }],
+      limit: 5,
+    })
     expect([...listed].some((step) => /USING INDEX fact_drafts_\w+_updated/.test(step))).toBe(true)
     expect([...plans, ...listed].filter((step) => /^SCAN (entries|p)\b(?!.*INDEX)/.test(step))).toEqual([])
   })
@@ -91,8 +111,13 @@ describe('what is found by its words', () => {
     await bestMatches(reader, site.projection, '"tide"*', asked)
     await bestMatches(reader, site.projection, '"tide"*', { ...asked, type: museum.id })
     await countEntries(reader, {
-      edition: 'draft', projection: site.projection, type: museum.id, locale: 'en', words: '"tide"*', moment: { now: 0, timeZone: 'UTC' },
-    }) // prettier-ignore
+      edition: 'draft',
+      projection: site.projection,
+      type: museum.id,
+      locale: 'en',
+      words: '"tide"*',
+      moment: { now: 0, timeZone: 'UTC' },
+    })
     expect([...plans].some((step) => /SEARCH t USING INTEGER PRIMARY KEY/.test(step))).toBe(true)
     // `=` in the plan of a virtual table: asked of one row after another.
     expect([...plans].filter((step) => /SEARCH t .*projection=|VIRTUAL TABLE INDEX \d+:=/.test(step))).toEqual([])

@@ -91,7 +91,9 @@ export function historyAfter(
   const all = { ...history.revisions, ...changed }
   const revisions = Object.fromEntries(Object.entries(all).filter((pair): pair is [string, number] => pair[1] !== null))
   const gone = Object.entries(changed).flatMap(([layer, revision]) => (revision === null ? [layer] : []))
-  const withdrawn = new Set([...history.withdrawn, ...gone].filter((layer) => layer !== sharedLayer && !(layer in revisions))) // prettier-ignore
+  const withdrawn = new Set(
+    [...history.withdrawn, ...gone].filter((layer) => layer !== sharedLayer && !(layer in revisions)),
+  )
   return { ...history, layers, revisions, withdrawn: [...withdrawn] }
 }
 

@@ -38,9 +38,18 @@ export async function referrersOf(
     [target, site.projection, site.id, JSON.stringify(site.model.types.map(({ id }) => id))],
   )
   const copies = new Map([
-    ...(await workingCopiesOf(reader, site, rows.flatMap((row) => (row.bin ? [] : [row.id])))),
-    ...(await workingCopiesOf(reader, site, rows.flatMap((row) => (row.bin ? [row.id] : [])), 'binned')),
-  ]) // prettier-ignore
+    ...(await workingCopiesOf(
+      reader,
+      site,
+      rows.flatMap((row) => (row.bin ? [] : [row.id])),
+    )),
+    ...(await workingCopiesOf(
+      reader,
+      site,
+      rows.flatMap((row) => (row.bin ? [row.id] : [])),
+      'binned',
+    )),
+  ])
   const order = [site.settings.defaultLocale, ...localeTags(site.settings)]
   return rows
     .map((row): UsedBy => {

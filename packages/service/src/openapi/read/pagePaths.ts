@@ -30,42 +30,75 @@ export function pagePaths(of: ReadDocument): Paths {
       }),
     }
   }
-  simple('/at', 'getAtPath', 'Pages', {
-    oneOf: [
-      object({ entry: anyEntry }),
-      object({ moved: object({ path: text, permanent: { type: 'boolean' } }) }),
-    ],
-  }, 'The entry at the path, or where it is now.', somewhere && { entry: somewhere.entry }) // prettier-ignore
-  simple('/paths', 'listPaths', 'Pages', object({
-    paths: { type: 'array', items: object({ path: text, locale: text, contentLocale: text, hidden: { type: 'boolean' }, type: text, id: text, updatedAt: instant }) },
-    next: cursor,
-  }), 'Paths that can be read now.') // prettier-ignore
-  simple('/slugs/{type}', 'listSlugs', 'Pages', object({
-    slugs: { type: 'array', items: object({ slug: text, id: text, updatedAt: instant }) },
-    next: cursor,
-  }), 'Slugs that can be read now.') // prettier-ignore
-  simple('/changes', 'listChanges', 'Changes', object({
-    changes: {
-      type: 'array',
-      items: {
-        type: 'object',
-        properties: {
-          position: { type: 'integer' },
-          time: instant,
-          change: { type: 'string', enum: ['changed', 'removed', 'everything'] },
-          entry: object({ id: text, type: text }),
-          asset: object({ id: text }),
-          locales: { type: 'array', items: text },
-          paths: { type: 'object', additionalProperties: object({ from: cursor, to: cursor }) },
-          groups: { type: 'array', items: text },
-          generation: text,
-        },
-        required: ['position', 'time', 'change', 'groups', 'generation'],
-      },
+  simple(
+    '/at',
+    'getAtPath',
+    'Pages',
+    {
+      oneOf: [object({ entry: anyEntry }), object({ moved: object({ path: text, permanent: { type: 'boolean' } }) })],
     },
-    position: { type: 'integer' },
-    more: { type: 'boolean' },
-  }), 'Changes since the position.') // prettier-ignore
+    'The entry at the path, or where it is now.',
+    somewhere && { entry: somewhere.entry },
+  )
+  simple(
+    '/paths',
+    'listPaths',
+    'Pages',
+    object({
+      paths: {
+        type: 'array',
+        items: object({
+          path: text,
+          locale: text,
+          contentLocale: text,
+          hidden: { type: 'boolean' },
+          type: text,
+          id: text,
+          updatedAt: instant,
+        }),
+      },
+      next: cursor,
+    }),
+    'Paths that can be read now.',
+  )
+  simple(
+    '/slugs/{type}',
+    'listSlugs',
+    'Pages',
+    object({
+      slugs: { type: 'array', items: object({ slug: text, id: text, updatedAt: instant }) },
+      next: cursor,
+    }),
+    'Slugs that can be read now.',
+  )
+  simple(
+    '/changes',
+    'listChanges',
+    'Changes',
+    object({
+      changes: {
+        type: 'array',
+        items: {
+          type: 'object',
+          properties: {
+            position: { type: 'integer' },
+            time: instant,
+            change: { type: 'string', enum: ['changed', 'removed', 'everything'] },
+            entry: object({ id: text, type: text }),
+            asset: object({ id: text }),
+            locales: { type: 'array', items: text },
+            paths: { type: 'object', additionalProperties: object({ from: cursor, to: cursor }) },
+            groups: { type: 'array', items: text },
+            generation: text,
+          },
+          required: ['position', 'time', 'change', 'groups', 'generation'],
+        },
+      },
+      position: { type: 'integer' },
+      more: { type: 'boolean' },
+    }),
+    'Changes since the position.',
+  )
   simple('/schema/{file}', 'getSchema', 'Descriptions', { type: 'object' }, 'JSON Schema (2020-12).')
   return paths
 }

@@ -49,8 +49,13 @@ export const dateTimeScalar = scalar(
 const jsonScalar = scalar('JSON', 'Any JSON value.')
 
 const scalars: Record<Scalar, GraphQLScalarType> = {
-  string: GraphQLString, number: GraphQLFloat, integer: GraphQLFloat, boolean: GraphQLBoolean, date: dateScalar, dateTime: dateTimeScalar,
-} // prettier-ignore
+  string: GraphQLString,
+  number: GraphQLFloat,
+  integer: GraphQLFloat,
+  boolean: GraphQLBoolean,
+  date: dateScalar,
+  dateTime: dateTimeScalar,
+}
 
 const nonNull = (of: GraphQLOutputType) => new GraphQLNonNull(of)
 

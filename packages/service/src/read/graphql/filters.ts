@@ -152,8 +152,15 @@ function inputOf(
 }
 
 const written: Record<string, Operator> = {
-  is: '=', isNot: '!=', lessThan: '<', atMost: '<=', moreThan: '>', atLeast: '>=', contains: 'contains', startsWith: 'starts with',
-} // prettier-ignore
+  is: '=',
+  isNot: '!=',
+  lessThan: '<',
+  atMost: '<=',
+  moreThan: '>',
+  atLeast: '>=',
+  contains: 'contains',
+  startsWith: 'starts with',
+}
 
 type Filter = Readonly<Record<string, unknown>>
 

@@ -28,8 +28,17 @@ import type { ReadEntry } from '../readEntry.js'
 import { localAsset, type Holder } from './contentTypes.js'
 import type { Covered } from './covered.js'
 import {
-  nothing, printed, projectEntries, projectObject, reachObject, uncovered, type FieldPlan, type Found, type ObjectPlan, type Plans,
-} from './projecting.js' // prettier-ignore
+  nothing,
+  printed,
+  projectEntries,
+  projectObject,
+  reachObject,
+  uncovered,
+  type FieldPlan,
+  type Found,
+  type ObjectPlan,
+  type Plans,
+} from './projecting.js'
 import type { Reading } from './reading.js'
 import type { Connection } from './resolving.js'
 

@@ -90,7 +90,12 @@ export async function projectEntries(
   const { edition } = first
   const { locale } = first.row
   const planOf = (entry: ReadEntry): ObjectPlan => plans(entry.type.graphql.type)
-  const found = await gather(reading, edition, locale, entries.map((entry) => ({ entry, plan: planOf(entry) }))) // prettier-ignore
+  const found = await gather(
+    reading,
+    edition,
+    locale,
+    entries.map((entry) => ({ entry, plan: planOf(entry) })),
+  )
   return entries.map((entry) => projectObject(planOf(entry), entry as never, found))
 }
 

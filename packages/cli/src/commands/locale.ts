@@ -1,0 +1,91 @@
+import type { LocaleConsequences, SiteSettings } from '@wisteria/core'
+import type { Command } from 'commander'
+import { openEditor } from '../connection.js'
+import { readList, readMap } from '../input.js'
+import { print, printJson, printTable } from '../output.js'
+
+interface Json {
+  readonly json?: boolean
+}
+
+export function addLocale(program: Command): void {
+  const locale = program
+    .command('locale')
+    .summary('locales, fallbacks and time zone')
+    .description('The locales of the site, each with its whole fallback chain.')
+  locale
+    .command('list')
+    .description('Lists the locales.')
+    .option('--json', 'print JSON')
+    .action(async ({ json }: Json) => {
+      const {
+        name: _,
+        open: __,
+        modelVersion: ___,
+        sequence: ____,
+        publicGeneration: _____,
+        ...settings
+      } = await openEditor().settings()
+      if (json) return printJson(settings)
+      printTable(
+        ['locale', 'label', 'falls back to', ''],
+        settings.locales.map((one) => [
+          one.tag,
+          one.label,
+          one.fallback.join(', '),
+          one.tag === settings.defaultLocale ? 'default' : '',
+        ]),
+      )
+      print(`\nTime zone ${settings.timeZone}`)
+    })
+  locale
+    .command('set')
+    .description(
+      'Sets label, locales and time zone from a YAML file, as `locale list --json` prints them. Everything public is rebuilt.',
+    )
+    .requiredOption('--file <path>', 'YAML or JSON; - for standard input')
+    .option('--retire <tags>', 'withdraw these locales, which the file no longer has; their texts are kept', readList)
+    .option('--json', 'print JSON')
+    .action(async ({ file, retire, json }: { file: string; retire?: string[] } & Json) => {
+      const settings = await openEditor().setLocales(readMap(file) as unknown as SiteSettings, retire)
+      if (json) printJson(settings)
+      else print(`Locales: ${settings.locales.map((one) => one.tag).join(', ')}`)
+    })
+  locale
+    .command('compare')
+    .description(
+      'Says what the settings in a YAML file would do: locales that come and go, and what is public in them.',
+    )
+    .requiredOption('--file <path>', 'YAML or JSON; - for standard input')
+    .option('--json', 'print JSON')
+    .action(async ({ file, json }: { file: string } & Json) => {
+      const found = await openEditor().compareLocales(readMap(file) as unknown as SiteSettings)
+      if (json) return printJson(found)
+      printLocaleConsequences(found)
+    })
+}
+
+const count = (number: number, one: string, many: string): string => `${number} ${number === 1 ? one : many}`
+
+function printLocaleConsequences(found: LocaleConsequences): void {
+  const { added, retired, fallbacksChanged, timeZoneChanged, defaultChanged } = found
+  for (const tag of added) print(`${tag} is added.`)
+  for (const one of retired) {
+    print(`${one.tag} is retired:`)
+    if (one.refused !== null) print(`  refused: ${one.refused}`)
+    print(
+      `  withdrawn in ${count(one.public, 'entry', 'entries')}, of which ${count(one.only, 'is', 'are')} public in no other locale; ${count(one.paths, 'URL stops', 'URLs stop')} working`,
+    )
+    print(`  ${count(one.drafts, 'working copy has texts', 'working copies have texts')} in it, which are kept`)
+    if (one.schedules > 0)
+      print(`  ${count(one.schedules, 'schedule names it, and would fail', 'schedules name it, and would fail')}`)
+  }
+  for (const tag of fallbacksChanged) print(`${tag} has other fallbacks.`)
+  if (timeZoneChanged) print('The time zone changes.')
+  if (defaultChanged)
+    print(
+      `${defaultChanged.to} becomes the default locale.${defaultChanged.refused === null ? '' : `\n  refused: ${defaultChanged.refused}`}`,
+    )
+  if (added.length + retired.length + fallbacksChanged.length === 0 && !timeZoneChanged && !defaultChanged)
+    print('Nothing changes for readers.')
+}
