@@ -50,7 +50,7 @@ describe('streams of changes', () => {
     expect(await reading).not.toContain(page)
   })
   it('take no reader their turn, however many are open', async () => {
-    const key = (await owner.createKey({ label: 'Streams', scope: 'published' })).secret!
+    const key = (await owner.createKey({ label: 'Streams', scope: 'published' })).secret
     const ends = new AbortController()
     const open = ({ signal } = ends) =>
       fetch(`${read}/changes`, {

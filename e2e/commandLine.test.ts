@@ -318,7 +318,7 @@ describe('serve', () => {
     ],
     [['--nonsense'], {}, /unknown option '--nonsense'/],
   ])('refuses %j in one sentence', async (args, environment, message) => {
-    const result = await run(['serve', '--data', join(folder, 'serve'), ...args], environment as Record<string, string>)
+    const result = await run(['serve', '--data', join(folder, 'serve'), ...args], environment)
     expect([result.code, result.err]).toEqual([2, expect.stringMatching(message)])
     expect(result.err.trim().split('\n')).toHaveLength(1)
   })

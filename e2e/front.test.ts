@@ -144,7 +144,7 @@ describe('an answer that depends on the time', () => {
 
   it('is kept until the first moment at which it can change, and no longer', async () => {
     const { owner } = small
-    const secret = (await owner.createKey({ label: 'Clock', scope: 'published' })).secret!
+    const secret = (await owner.createKey({ label: 'Clock', scope: 'published' })).secret
     for (const [title, starts] of [
       ['Soon', '2031-05-01T12:00:00Z'],
       ['Later', '2031-05-03T12:00:00Z'],
@@ -258,7 +258,7 @@ describe('the locale', () => {
   it('may be every one at once', async () => {
     const { entries } = (await raw('/entries/museum?locales=every&pick=name&limit=1')).json<{
       entries: { id: string; locales: Record<string, { values: { name: string } }> }[]
-    }>() as { entries: { id: string; locales: Record<string, { values: { name: string } }> }[] }
+    }>()
     expect(Object.keys(entries[0]!.locales)).toEqual(['en', 'nl', 'nl-BE', 'ar'])
     const one = (await raw(`/entries/museum/${entries[0]!.id}?locale=ar&pick=name`)).json<object>()
     expect(entries[0]!.locales['ar']).toEqual(one)
@@ -272,9 +272,7 @@ describe('paging', () => {
     const second = await raw('', {}, 'GET', demo.service.baseUrl + next)
     expect(second.headers['link']).toContain('rel="first"')
     const titles = (answer: Raw) =>
-      (
-        answer.json<{ entries: { values: { title: string } }[] }>() as { entries: { values: { title: string } }[] }
-      ).entries.map(({ values }) => values.title)
+      answer.json<{ entries: { values: { title: string } }[] }>().entries.map(({ values }) => values.title)
     const all = titles(await raw('/entries/activity?sort=-museum.name,title&limit=8'))
     expect([...titles(first), ...titles(second)]).toEqual(all)
   })
@@ -290,10 +288,7 @@ describe('what a page is built from', () => {
     const page = (await raw('/paths?type=museum&locale=nl&limit=2')).json<{
       paths: { path: string }[]
       next: string
-    }>() as {
-      paths: { path: string }[]
-      next: string
-    }
+    }>()
     const rest = (await raw(`/paths?type=museum&locale=nl&limit=2&after=${page.next}`)).json<object>() as typeof page
     expect([...page.paths, ...rest.paths].map(({ path }) => path)).toEqual(
       paths.filter(({ type, locale }) => type === 'museum' && locale === 'nl').map(({ path }) => path),
@@ -355,16 +350,16 @@ describe('a share of what can be asked', () => {
 
   it('is told, counted for each key alone, and refused when it is used up', async () => {
     const [one, other] = await Promise.all(
-      ['One', 'Other'].map(async (label) => (await small.owner.createKey({ label, scope: 'published' })).secret!),
+      ['One', 'Other'].map(async (label) => (await small.owner.createKey({ label, scope: 'published' })).secret),
     )
     const on = `${small.service.baseUrl}/read/v1/marram`
     const answers = []
-    for (let count = 0; count < 22; count++) answers.push(await raw('/entries/museum', {}, 'GET', on, one!))
+    for (let count = 0; count < 22; count++) answers.push(await raw('/entries/museum', {}, 'GET', on, one))
     expect(answers[0]!.headers['ratelimit-policy']).toBe('"reads";q=20;w=60')
     expect(answers[0]!.headers['ratelimit']).toMatch(/^"reads";r=19;t=\d+$/)
     expect(answers.map(({ status }) => status)).toEqual([...Array.from({ length: 20 }, () => 200), 429, 429])
     expect(Number(answers[21]!.headers['retry-after'])).toBeGreaterThan(0)
-    expect((await raw('/entries/museum', {}, 'GET', on, other!)).status).toBe(200)
+    expect((await raw('/entries/museum', {}, 'GET', on, other)).status).toBe(200)
     const metrics = await (await fetch(`${small.service.baseUrl}/metrics`)).text()
     expect(metrics).toMatch(/wisteria_reads_total\{answered="from_cache"\} 20\n/)
     expect(metrics).toMatch(/wisteria_reads_total\{answered="refused"\} 2\n/)

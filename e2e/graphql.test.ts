@@ -48,7 +48,7 @@ describe('generic clients', () => {
   it('of another kind read as they come, by GET too', async () => {
     for (const preferGetMethod of [false, true] as const) {
       const client = new Client({ url, exchanges: [fetchExchange], fetchOptions: { headers }, preferGetMethod })
-      const { data, error } = await client.query(query, { first: 1 }).toPromise()
+      const { data, error } = await client.query<unknown>(query, { first: 1 }).toPromise()
       expect(error).toBeUndefined()
       expect(data).toMatchObject(wanted)
     }

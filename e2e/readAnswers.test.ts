@@ -70,7 +70,7 @@ function misfits(template: string, method: 'get' | 'post', answer: Response, bod
   if (!media) return [`${status} ${type} has no schema`]
   const known =
     validators.get(media.schema) ??
-    new Validator({ ...media.schema, components: document.components } as Schema, '2020-12', false)
+    new Validator({ ...media.schema, components: document.components }, '2020-12', false)
   validators.set(media.schema, known)
   return known.validate(body).errors.map(({ instanceLocation, error }) => `${instanceLocation}: ${error}`)
 }
@@ -165,16 +165,14 @@ const question = (): fc.Arbitrary<{ template: string; path: string }> => {
     },
     {
       weight: 3,
-      arbitrary: fc
-        .constantFrom(...model.types.filter(({ name }) => ids[name]!.length > 0))
-        .chain(({ name }) =>
-          fc
-            .tuple(fc.oneof(fc.constantFrom(...ids[name]!), fc.constant('00000000000000000000')), choosing(name))
-            .map(([id, asked]) => ({
-              template: `/entries/${name}/{id}`,
-              path: `/entries/${name}/${id}${query(asked)}`,
-            })),
-        ),
+      arbitrary: fc.constantFrom(...model.types.filter(({ name }) => ids[name]!.length > 0)).chain(({ name }) =>
+        fc
+          .tuple(fc.oneof(fc.constantFrom(...ids[name]!), fc.constant('00000000000000000000')), choosing(name))
+          .map(([id, asked]) => ({
+            template: `/entries/${name}/{id}`,
+            path: `/entries/${name}/${id}${query(asked)}`,
+          })),
+      ),
     },
     {
       weight: 2,

@@ -19,7 +19,7 @@ beforeAll(async () => {
   small = await startSmall()
   owner = small.owner
   const { secret } = await owner.createKey({ label: 'Site', scope: 'published' })
-  reader = new Reader({ baseUrl: small.service.baseUrl, site: 'marram', token: secret! })
+  reader = new Reader({ baseUrl: small.service.baseUrl, site: 'marram', token: secret })
   for (const [en, nl] of [
     ['Lighthouse', 'Vuurtoren'],
     ['Boatyard', 'Werf'],

@@ -30,7 +30,7 @@ function changed(value: unknown, at: readonly (string | number)[], to: unknown):
   const [first, ...rest] = at
   if (first === undefined || typeof value !== 'object' || value === null) return to
   if (Array.isArray(value)) return value.map((one: unknown, index) => (index === first ? changed(one, rest, to) : one))
-  return { ...(value as object), [first]: changed((value as Record<string, unknown>)[first], rest, to) }
+  return { ...value, [first]: changed((value as Record<string, unknown>)[first], rest, to) }
 }
 
 /** A body that was good, with one or two of its places replaced, removed or added to. */

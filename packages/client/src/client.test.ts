@@ -139,9 +139,7 @@ describe('the reader', () => {
     const ends = new AbortController()
     const never: typeof fetch = (_, init) =>
       new Promise((__, reject) => init!.signal!.addEventListener('abort', () => reject(init!.signal!.reason as Error)))
-    const reading = reader({ fetch: never, asked: [] } as never)
-      .until(ends.signal)
-      .entries('page')
+    const reading = reader({ fetch: never, asked: [] }).until(ends.signal).entries('page')
     ends.abort(new Error('the visitor left'))
     expect((await refusal(() => reading)).message).toBe('the visitor left')
   })

@@ -113,7 +113,7 @@ describe('a list that fills itself', () => {
     const { wrapper } = control(
       ListingControl,
       listing,
-      { type: 'activity', limit: 3, where: 'formt = 1' } as Listing,
+      { type: 'activity', limit: 3, where: 'formt = 1' },
       { entries },
     )
     await flushPromises()

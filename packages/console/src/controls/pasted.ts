@@ -26,7 +26,7 @@ export function cleanPasted(html: string): string {
   for (const wrapper of [...body.querySelectorAll('span, font, div')].reverse())
     if (wrapper.tagName !== 'DIV' || !wrapper.hasAttributes()) flatten(wrapper)
   for (const paragraph of body.querySelectorAll('p'))
-    if (paragraph.textContent!.replace(/\u00a0/g, ' ').trim() === '' && !paragraph.querySelector('br, img'))
+    if (paragraph.textContent.replace(/\u00a0/g, ' ').trim() === '' && !paragraph.querySelector('br, img'))
       paragraph.remove()
   return body.innerHTML
 }
@@ -95,7 +95,7 @@ function drawnLists(body: HTMLElement): void {
     }
     for (const sign of paragraph.querySelectorAll('[style*="mso-list:Ignore"], [style*="mso-list: Ignore"]'))
       sign.remove()
-    const text = paragraph.textContent!
+    const text = paragraph.textContent
     const mark = /^[\s\u00a0]*([·•o§▪–-]|\d+[.)]|[a-z][.)])[\s\u00a0]+/.exec(text)
     const isOrdered = mark ? /\d|[a-z][.)]/.test(mark[1]!) && mark[1] !== 'o' : false
     if (mark) cutStart(paragraph, mark[0].length)

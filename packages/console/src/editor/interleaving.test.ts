@@ -103,7 +103,7 @@ function desk(own: ReturnType<typeof service>, actor: string, pending: (() => vo
         try {
           resolve(work())
         } catch (error) {
-          reject(error as Error)
+          reject(error)
         }
       }),
     )

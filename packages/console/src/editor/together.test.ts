@@ -65,7 +65,7 @@ describe('who else is here', () => {
   it('keeps what is typed while the other version is on its way', async () => {
     const { copy, editor } = present([{ version: 5 }])
     let answer: (entry: unknown) => void = () => undefined
-    editor.entry = vi.fn(() => new Promise((resolve) => (answer = resolve))) as never
+    editor.entry = vi.fn(() => new Promise((resolve) => (answer = resolve)))
     await vi.advanceTimersByTimeAsync(50)
     expect(editor.entry).toHaveBeenCalled()
     copy.write(copy.values, 'price', false, 12)

@@ -70,7 +70,7 @@ export function createUnreadable(model: Model, type: ContentType, values: Values
         const before = contentAt(saved, at, locale)
         const where = { at, ...(locale === undefined ? {} : { locale }) }
         const edit: Edit = before === undefined ? { do: 'clear', ...where } : { do: 'set', ...where, value: before }
-        return applyEdit(result, edit) as Values
+        return applyEdit(result, edit)
       }, now)
     },
     putBack(words: readonly Unreadable[]): void {

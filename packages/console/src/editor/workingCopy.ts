@@ -32,7 +32,7 @@ type Values = Record<string, unknown>
 export function createWorkingCopy(site: Site, type: ContentType, loaded: EditableEntry | undefined) {
   const entry = shallowRef<EditableEntry | undefined>(loaded)
   const saved = shallowRef<Values>(structuredClone(loaded?.values ?? {}) as Values)
-  const values = reactive<Values>(structuredClone(loaded?.values ?? {}) as Values)
+  const values = reactive<Values>(structuredClone(loaded?.values ?? {}))
   /** The blocking problems, and where the working copy differs from the published edition. */
   const check = shallowRef<PublishCheck>()
   const saveProblems = ref<readonly Problem[]>([])
@@ -98,7 +98,7 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
   function settle(next: EditableEntry, shown: Values): void {
     newer.value = undefined
     entry.value = next
-    saved.value = structuredClone(next.values) as Values
+    saved.value = structuredClone(next.values)
     patch(values, shown)
     savedAt.value = next.updatedAt
     saveProblems.value = []

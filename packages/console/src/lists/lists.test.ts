@@ -8,7 +8,7 @@ import { cellWords } from './cells'
 import { deedWords, settable } from './bulkActions'
 import { createSelection } from './selection'
 
-const row = (id: string): ListedEntry => ({ ...entryOf({}), id, path: null }) as unknown as ListedEntry
+const row = (id: string): ListedEntry => ({ ...entryOf({}), id, path: null })
 const rows = ['a', 'b', 'c', 'd', 'e'].map(row)
 const site = { settings } as unknown as Site
 const activity = type('activity')

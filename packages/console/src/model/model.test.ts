@@ -1,4 +1,4 @@
-import { readModelFiles, type TypeSource } from '@wisteria/core'
+import { readModelFiles } from '@wisteria/core'
 import { describe, expect, it } from 'vitest'
 import { nextTick } from 'vue'
 import { asFiles, makeModel, settings } from '../../../../e2e/support/models.js'
@@ -195,7 +195,7 @@ describe('the map', () => {
 })
 
 it('reads its own files as sources', () => {
-  const source = readModelFiles(asFiles({ guide: shapedFiles.guide })).types[0]!.source as TypeSource
+  const source = readModelFiles(asFiles({ guide: shapedFiles.guide })).types[0]!.source
   expect(source.type).toBe('guide')
 })
 

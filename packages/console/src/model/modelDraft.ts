@@ -61,9 +61,9 @@ export function createModelDraft(site: Site, files: readonly ModelFile[], kept?:
     files.flatMap((file) => {
       const { types, blocks } = readModelFiles([file])
       return [...types, ...blocks].map(({ source }) => ({
-        source: structuredClone(source) as Source,
+        source: structuredClone<Source>(source),
         file,
-        was: nameOf(source as Source),
+        was: nameOf(source),
       }))
     })
   const held = reactive<Held[]>(
@@ -178,7 +178,7 @@ export function createModelDraft(site: Site, files: readonly ModelFile[], kept?:
       // Its label stays what editors know.
       const words = label ?? labelFrom(old)
       const rest = words === labelFrom(name) ? own : { ...own, label: words }
-      return [name, (names.length > 0 ? { ...rest, was: names.length === 1 ? names[0]! : names } : rest) as FieldSource]
+      return [name, names.length > 0 ? { ...rest, was: names.length === 1 ? names[0]! : names } : rest]
     })
     putFields(one.source, around, entries)
     return [...around, name]
@@ -187,7 +187,7 @@ export function createModelDraft(site: Site, files: readonly ModelFile[], kept?:
   function adoptedNames(one: Held, around: FieldPath): Set<string> {
     if (!one.file) return new Set()
     const { types, blocks } = readModelFiles([one.file])
-    let fields = [...types, ...blocks][0]?.source.fields as Record<string, FieldSource> | undefined
+    let fields = [...types, ...blocks][0]?.source.fields
     for (const name of around) fields = fields?.[name]?.['fields'] as Record<string, FieldSource> | undefined
     return new Set(Object.keys(fields ?? {}))
   }

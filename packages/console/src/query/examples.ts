@@ -52,14 +52,14 @@ export function examplesFor(model: Model, somePath: string | undefined): Example
         pick: `${title}, ${time.name}`,
       }),
     target &&
-      rest(`With their ${reference!.label.toLowerCase()}`, {
-        pick: `${title}, ${reference!.name}(${target.namedBy})`,
+      rest(`With their ${reference.label.toLowerCase()}`, {
+        pick: `${title}, ${reference.name}(${target.namedBy})`,
         limit: '5',
       }),
     target &&
-      rest(`Sorted by their ${reference!.label.toLowerCase()}`, {
-        sort: `${reference!.name}.${target.namedBy},${title}`,
-        pick: `${title}, ${reference!.name}(${target.namedBy})`,
+      rest(`Sorted by their ${reference.label.toLowerCase()}`, {
+        sort: `${reference.name}.${target.namedBy},${title}`,
+        pick: `${title}, ${reference.name}(${target.namedBy})`,
       }),
     texts && rest('Their text as HTML', { pick: `${title}, ${texts.name}(as: html)`, limit: '1' }),
     picture &&
@@ -73,7 +73,7 @@ export function examplesFor(model: Model, somePath: string | undefined): Example
       question: {
         ...emptyGraphql,
         query: `{\n  ${type.graphql.many}(first: 5) {\n    nodes {\n      path\n      ${graphqlField(model, type, title)}\n${
-          target ? `      ${reference!.name} {\n        ${inner(model, reference!, target)}\n      }\n` : ''
+          target ? `      ${reference.name} {\n        ${inner(model, reference, target)}\n      }\n` : ''
         }    }\n    pageInfo { hasNextPage endCursor }\n  }\n}`,
       },
     },

@@ -115,8 +115,8 @@ export function unpacked(written: unknown): Question | undefined {
   if (typeof written !== 'string') return undefined
   try {
     const read = JSON.parse(written) as Partial<Question>
-    if (read.api === 'graphql') return { ...emptyGraphql, ...(read as Partial<GraphqlQuestion>) }
-    if (read.api === 'rest') return { ...emptyRest, ...(read as Partial<RestQuestion>) }
+    if (read.api === 'graphql') return { ...emptyGraphql, ...read }
+    if (read.api === 'rest') return { ...emptyRest, ...read }
   } catch {
     return undefined
   }

@@ -14,8 +14,8 @@ const granted = (caller: Caller) =>
   (Object.keys(permissions) as Permission[]).filter((permission) => decide(caller, permission).allowed)
 
 describe('who may do what', () => {
-  it.each([
-    ['nobody', { is: 'nobody' } as Caller, ['anyone']],
+  it.each<[string, Caller, string[]]>([
+    ['nobody', { is: 'nobody' }, ['anyone']],
     ['a stranger', member(undefined), ['anyone', 'signedIn']],
     ['an operator', member(undefined, { operator: true }), ['anyone', 'signedIn', 'operate', 'account.manage']],
     [
@@ -30,7 +30,7 @@ describe('who may do what', () => {
       key('edit'),
       ['anyone', 'published.read', 'draft.read', 'entry.write', 'entry.translate', 'entry.publish', 'model.read'],
     ],
-    ['a preview', { is: 'grant', grant: 'g' } as Caller, ['anyone', 'published.read', 'draft.read']],
+    ['a preview', { is: 'grant', grant: 'g' }, ['anyone', 'published.read', 'draft.read']],
   ])('%s', (_, caller, expected) => expect(granted(caller).sort()).toEqual([...expected].sort()))
 
   it('gives each role what the lesser ones have, and more', () => {
@@ -58,7 +58,7 @@ describe('who may do what', () => {
 
 describe('managing an account', () => {
   const may = (role: Role | undefined, rolesOfCaller: readonly (Role | undefined)[], more = {}, operator = false) =>
-    decide(member(role as Role, more), 'account.manage', { account: { operator, rolesOfCaller } }).allowed
+    decide(member(role, more), 'account.manage', { account: { operator, rolesOfCaller } }).allowed
   it('takes an operator, or an owner of all its sites', () => {
     expect(may('owner', ['owner'])).toBe(true)
     expect(may('owner', ['owner', 'owner'])).toBe(true)

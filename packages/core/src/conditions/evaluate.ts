@@ -179,7 +179,7 @@ type Passes = (fact: Fact) => boolean
 
 /** A test of values that may depend on the moment: made once where they do not, and once a moment where they do. */
 function atMoment(values: readonly Value[], build: (facts: readonly Fact[]) => Passes): Tests {
-  if (values.every((value) => typeof value !== 'object')) return always(build(values as readonly Fact[]))
+  if (values.every((value) => typeof value !== 'object')) return always(build(values))
   let last: Moment | undefined
   let made: Passes | undefined
   return {

@@ -224,10 +224,10 @@ function readListItem(
       'wrongForm',
       pointer,
       isBlocks ? 'A block is `{ "block": …, "values": {…} }`.' : 'An element of a group is `{ "values": {…} }`.',
-    ) as undefined
+    )
   const handle = item['handle'] ?? makeHandle(reading)
   if (typeof handle !== 'string' || !handlePattern.test(handle))
-    return tell('wrongForm', `${pointer}/handle`, 'A handle is 1 to 40 letters, digits, `-` or `_`.') as undefined
+    return tell('wrongForm', `${pointer}/handle`, 'A handle is 1 to 40 letters, digits, `-` or `_`.')
   if (reading.handles.has(handle)) tell('twice', `${pointer}/handle`, `The handle \`${handle}\` is there twice.`)
   reading.handles.add(handle)
   for (const key of Object.keys(item))
@@ -238,8 +238,7 @@ function readListItem(
         `\`${key}\` does not belong here: an item has ${members.map((name) => `\`${name}\``).join(', ')}.`,
       )
   if (group) {
-    if (depth > maxDepth)
-      return tell('tooDeep', pointer, `Groups and blocks nest at most ${maxDepth} deep.`) as undefined
+    if (depth > maxDepth) return tell('tooDeep', pointer, `Groups and blocks nest at most ${maxDepth} deep.`)
     return {
       handle,
       values: readFields(reading, group, item['values'] ?? {}, `${pointer}/values`, insideLocale, depth),
@@ -247,7 +246,7 @@ function readListItem(
   }
   if (!isBlocks) {
     if (item['value'] === undefined || item['value'] === null)
-      return tell('wrongForm', `${pointer}/value`, 'An item of a list needs a value.') as undefined
+      return tell('wrongForm', `${pointer}/value`, 'An item of a list needs a value.')
     return { handle, value: readScalar(reading, field, item['value'], isItem ? `${pointer}/value` : pointer) }
   }
   const shape = shapeOf(field)
@@ -260,8 +259,8 @@ function readListItem(
       'unknownBlock',
       `${pointer}/block`,
       `${field.label} takes ${accepted.join(', ')}, not \`${nameSent.slice(0, 60)}\`.${didYouMean(nameSent, accepted)}`,
-    ) as undefined
-  if (depth > maxDepth) return tell('tooDeep', pointer, `Blocks nest at most ${maxDepth} deep.`) as undefined
+    )
+  if (depth > maxDepth) return tell('tooDeep', pointer, `Blocks nest at most ${maxDepth} deep.`)
   return {
     handle,
     block: block.id,

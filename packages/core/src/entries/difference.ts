@@ -44,7 +44,7 @@ export function namedEditsBetween(
     const group = insideGroup(field)
     if (now === undefined) edits.push({ do: 'clear', ...where })
     else if (group && !field.many && isRecord(now) && (old === undefined || isRecord(old)))
-      fields(group, (old ?? {}) as NamedValues, now, { step: at }, locale)
+      fields(group, old ?? {}, now, { step: at }, locale)
     else if (isList(field) && Array.isArray(now) && (Array.isArray(old) || old === undefined))
       list(field, (old ?? []) as NamedItem[], now as NamedItem[], where)
     else edits.push({ do: 'set', ...where, value: now })

@@ -224,7 +224,7 @@ export function applyEdit(document: Document, edit: Edit): Document {
     }
     // The locale is used up at the first map of locales on the way.
     const mapped = locale !== undefined && (isRecord(stored) || (stored === undefined && rest.length === 0))
-    const content = mapped ? (stored as Record<string, unknown> | undefined)?.[locale] : stored
+    const content = mapped ? stored?.[locale] : stored
     const next = handle === undefined ? whole(content) : list(content, handle, rest, mapped ? undefined : locale)
     if (next === content && content !== undefined) return values
     if (!mapped) return with_(values, field!, next)

@@ -138,7 +138,7 @@ function changed(values: Values, changes: readonly Record<string, unknown>[]): V
       const [at, to] = [one['at'] as number, one['to'] as number]
       if (one['does'] === 'insert') {
         const handle = `n${made++}`
-        list.splice(at, 0, name === 'tags' ? { handle, value: String(to) } : (heading(handle, String(to)) as never))
+        list.splice(at, 0, name === 'tags' ? { handle, value: String(to) } : heading(handle, String(to)))
       } else if (list[at] === undefined) continue
       else if (one['does'] === 'remove') list.splice(at, 1)
       else if (one['does'] === 'move') list.splice(to, 0, ...list.splice(at, 1))
@@ -166,7 +166,7 @@ describe('rebasing at random', () => {
     fc.assert(
       fc.property(both, fc.constantFrom('ours', 'theirs'), ([mine, others], choice) => {
         const [ours, theirs] = [changed(base, mine), changed(base, others)]
-        const { values, conflicts } = merged(ours, theirs, choice as 'ours' | 'theirs')
+        const { values, conflicts } = merged(ours, theirs, choice)
         const asked = (from: 'ours' | 'theirs', edit: unknown) =>
           choice !== from && conflicts.some((one) => one[from].some((other) => sameContent(other, edit)))
         for (const [from, wanted] of [

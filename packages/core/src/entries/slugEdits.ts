@@ -19,7 +19,7 @@ export function slugEdits(
   const touches = (field: string, locale: string): boolean =>
     edits.some((edit) => edit.at.length === 1 && edit.at[0] === field && edit.locale === locale)
   const textIn = (document: Document, field: string, locale: string): unknown =>
-    isRecord(document[field]) ? (document[field] as Record<string, unknown>)[locale] : undefined
+    isRecord(document[field]) ? document[field][locale] : undefined
   return type.fields.flatMap((field) => {
     const from =
       field.kind === 'slug' ? fieldNamed(type, (field.options['from'] as string | undefined) ?? '') : undefined

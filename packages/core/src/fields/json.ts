@@ -1,4 +1,4 @@
-import { Validator, type Schema } from '@cfworker/json-schema'
+import { Validator } from '@cfworker/json-schema'
 import { z } from 'zod'
 import { defineKind } from './kind.js'
 
@@ -11,7 +11,7 @@ interface Options {
 const validators = new WeakMap<object, Validator>()
 
 function validatorOf(schema: object): Validator {
-  const validator = validators.get(schema) ?? new Validator(schema as Schema, '2020-12', false)
+  const validator = validators.get(schema) ?? new Validator(schema, '2020-12', false)
   validators.set(schema, validator)
   return validator
 }
@@ -70,7 +70,7 @@ function sampleOf(schema: unknown, seed: number, depth: number): unknown {
   switch (Array.isArray(type) ? (type as unknown[])[0] : (type ?? (properties ? 'object' : undefined))) {
     case 'object':
       return Object.fromEntries(
-        Object.entries((properties ?? {}) as object).map(([name, one]) => [name, sampleOf(one, seed, depth + 1)]),
+        Object.entries(properties ?? {}).map(([name, one]) => [name, sampleOf(one, seed, depth + 1)]),
       )
     case 'array':
       return Array.from({ length: Math.max(1, Number(minItems ?? 1)) }, (_, index) =>

@@ -44,7 +44,7 @@ export interface FieldKind<Options = Record<string, unknown>> {
   /** The comparable form of a value of the right form. */
   fact(value: unknown): Fact | undefined
   /** What of a value people read as running text: compared word by word and searched. Nothing when left out. */
-  searchText?(value: unknown): string
+  readonly searchText?: (value: unknown) => string
   /** What a value refers to; nothing when left out. */
   references?(value: unknown): ReferencedIds
   /** What readers get of a stored value; itself when left out. References are printed as `{ id }`. */

@@ -104,7 +104,7 @@ const wrong: Record<string, unknown[]> = {
 describe('every field kind', () => {
   it.each(fieldKinds.map((kind) => kind.name))('%s takes what fits it and says what does not', (name) => {
     const kind = kindNamed(name)
-    const options = kind.options.parse(optionsOf[name] ?? {}) as Record<string, unknown>
+    const options = kind.options.parse(optionsOf[name] ?? {})
     for (const value of right[name] ?? []) expect([value, kind.checkForm(value, options)]).toEqual([value, undefined])
     for (const value of wrong[name] ?? [])
       expect(kind.checkForm(value, options), JSON.stringify(value)).toMatch(/^must be /)
@@ -112,7 +112,7 @@ describe('every field kind', () => {
 
   it.each(fieldKinds.map((kind) => kind.name))('%s makes samples that fit it and break no rule', (name) => {
     const kind = kindNamed(name)
-    const options = kind.options.parse(optionsOf[name] ?? {}) as Record<string, unknown>
+    const options = kind.options.parse(optionsOf[name] ?? {})
     for (const seed of [0, 1, 7, 44]) {
       const value = kind.sample(options, seed)
       // Entries, assets, blocks and groups are sampled with the world around them.

@@ -391,7 +391,7 @@ describe('weighing what is stored', () => {
 })
 
 describe('writing model files', () => {
-  const read = (text: string) => readModelFiles([{ name: 'x.yaml', text }]).types[0]!.source as TypeSource
+  const read = (text: string) => readModelFiles([{ name: 'x.yaml', text }]).types[0]!.source
   it('writes what reads as the same, whatever the type', () => {
     for (const [name, text] of Object.entries(shapedFiles)) {
       const { types, blocks } = readModelFiles([{ name, text: text.trimStart() }])

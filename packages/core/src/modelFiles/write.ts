@@ -26,7 +26,7 @@ export function writeModelFile(source: Source, before?: ModelFile): ModelFile {
     }
   }
   const document = new Document(wanted)
-  if (isMap(document.contents)) for (const pair of document.contents.items) settle(pair as Pair, [])
+  if (isMap(document.contents)) for (const pair of document.contents.items) settle(pair, [])
   return { name: before?.name ?? fileNameOf(source), text: print(document) }
 }
 
@@ -58,9 +58,9 @@ function change(
   at: readonly string[],
 ): void {
   const keyOf = (pair: Pair): string => String(isScalar(pair.key) ? pair.key.value : pair.key)
-  map.items = map.items.filter((pair) => keyOf(pair as Pair) in wanted)
+  map.items = map.items.filter((pair) => keyOf(pair) in wanted)
   for (const [key, value] of Object.entries(wanted)) {
-    const pair = map.items.find((one) => keyOf(one as Pair) === key)
+    const pair = map.items.find((one) => keyOf(one) === key)
     const path = [...at, key]
     if (!pair) {
       map.set(document.createNode(key), document.createNode(value))
@@ -76,13 +76,13 @@ function change(
         delete node.source
       } else {
         pair.value = document.createNode(value)
-        settle(pair as Pair, at)
+        settle(pair, at)
       }
     }
   }
   if (!isOrdered(at.at(-1))) return
   const order = Object.keys(wanted)
-  map.items.sort((a, b) => order.indexOf(keyOf(a as Pair)) - order.indexOf(keyOf(b as Pair)))
+  map.items.sort((a, b) => order.indexOf(keyOf(a)) - order.indexOf(keyOf(b)))
 }
 
 /** Maps that say what one thing is stand on one line, where they fit: fields, sections, path patterns. */
@@ -93,12 +93,12 @@ function settle(pair: Pair, at: readonly string[]): void {
   if (!isMap(value) && !isSeq(value)) return
   const key = String(isScalar(pair.key) ? pair.key.value : pair.key)
   const isList = key === 'fields' || key === 'sections'
-  if (isList && isMap(value)) for (const inner of value.items) settle(inner as Pair, [...at, key])
+  if (isList && isMap(value)) for (const inner of value.items) settle(inner, [...at, key])
   else if (JSON.stringify(value.toJSON()).length <= maxLine && !hasFields(value)) value.flow = true
-  else if (isMap(value)) for (const inner of value.items) settle(inner as Pair, [...at, key])
+  else if (isMap(value)) for (const inner of value.items) settle(inner, [...at, key])
 }
 
-function hasFields(node: YAMLMap | unknown): boolean {
+function hasFields(node: unknown): boolean {
   let found = false
   visit(node as never, {
     Pair: (_, pair) => {

@@ -80,7 +80,7 @@ function textKind(content: Buffer): FileKind | undefined {
   if (text.includes('\0') || text.length === 0) return undefined
   const root = rootOf(text)
   if (root === 'unreadable') return undefined
-  if (root !== undefined) return { mediaType: 'image/svg+xml', ...svgSize(root) }
+  if (root !== undefined) return { mediaType: 'image/svg+xml', ...svgSize(root.tag) }
   return { mediaType: text.startsWith('WEBVTT') ? 'text/vtt' : 'text/plain' }
 }
 
@@ -91,7 +91,7 @@ const longestPrologue = 20_000
  * The first tag of an SVG document, past declarations and comments: found by looking for the end of each, once. Undefined for
  * what is no SVG; `unreadable` where it begins like a document but cannot be told.
  */
-function rootOf(text: string): string | 'unreadable' | undefined {
+function rootOf(text: string): { readonly tag: string } | 'unreadable' | undefined {
   const head = text.slice(0, longestPrologue)
   let at = 0
   for (;;) {
@@ -112,7 +112,7 @@ function rootOf(text: string): string | 'unreadable' | undefined {
   }
   if (!head.startsWith('<svg', at) || !/[\s/>]/.test(head[at + 4] ?? '')) return undefined
   const end = head.indexOf('>', at)
-  return end < 0 ? 'unreadable' : head.slice(at, end + 1)
+  return end < 0 ? 'unreadable' : { tag: head.slice(at, end + 1) }
 }
 
 /** A drawing that says it is larger than this is taken at its word by nobody, in pixels. */

@@ -131,7 +131,7 @@ function parserOf(route: Route): (request: ExpressRequest, response: Response) =
   })
   return (request, response) =>
     new Promise((resolve, reject) =>
-      read(request, response, (error?: unknown) => (error ? reject(error as Error) : resolve(request.body))),
+      read(request, response, (error?: Error) => (error ? reject(error) : resolve(request.body))),
     )
 }
 

@@ -149,7 +149,7 @@ export class Front {
       if (text !== undefined && snapshot && mayRead(identified, snapshot)) {
         const cached = names.length > 0 ? this.#cache.get(names[0]!) : undefined
         if (cached && cached.until > this.#kernel.now)
-          return this.#sendCached(reading, names[0]!, cached, 'wisteria; hit')
+          return this.#sendCached(reading, names[0], cached, 'wisteria; hit')
       }
       const stream = await this.#queue.run(who, () => this.#fresh(reading, matched, text, names))
       // A stream lasts for minutes: it is nobody's turn.

@@ -14,17 +14,8 @@ import { typePaths } from './read/typePaths.js'
 export async function readDocument(kernel: Kernel, site: Site, routes: readonly Route[]): Promise<Schema> {
   const of: ReadDocument = { site, routes, examples: await examplesOf(kernel, site) }
   const ofTypes = site.model.types.map((type) => typePaths(of, type))
-  const paths: Schema = Object.assign(
-    {},
-    ...ofTypes.map((one) => one.paths),
-    pagePaths(of),
-    graphqlPaths(of),
-    otherPaths(of),
-  )
-  const schemas: Schema = Object.assign(
-    { ...entrySchemas(site.model), Problem: problemSchema },
-    ...ofTypes.map((one) => one.schemas),
-  )
+  const paths = merged([...ofTypes.map((one) => one.paths), pagePaths(of), graphqlPaths(of), otherPaths(of)])
+  const schemas = merged([entrySchemas(site.model), { Problem: problemSchema }, ...ofTypes.map((one) => one.schemas)])
   return document(
     `${site.settings.label}: reading`,
     `The Read API of ${site.settings.label}. Made from version ${site.model.version} of its model.`,
@@ -53,3 +44,6 @@ function tagsOf(site: Site): { name: string; description: string }[] {
   ]
   return [...new Map(tags.map((tag) => [tag.name, tag])).values()]
 }
+
+const merged = (parts: readonly Readonly<Record<string, unknown>>[]): Schema =>
+  Object.fromEntries(parts.flatMap((part) => Object.entries(part)))

@@ -81,5 +81,5 @@ export type OperationName = keyof Operations
 export async function runOperation(context: OperatorContext, name: string, sent: unknown): Promise<unknown> {
   if (!Object.hasOwn(operations, name)) throw new WisteriaError('notFound', `There is no operation \`${name}\`.`)
   const { body, run } = operations[name as OperationName] as ReturnType<typeof operation>
-  return run(context, readBody(body, sent) as never)
+  return run(context, readBody(body, sent))
 }

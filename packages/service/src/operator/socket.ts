@@ -112,7 +112,7 @@ export function askService(folder: string, name: string, body: unknown): Promise
           if (response.statusCode === 200) resolve({ result: answer })
           else reject(new WisteriaError(answer.code, answer.message))
         } catch (error) {
-          reject(error as Error)
+          reject(error)
         }
       })
     })

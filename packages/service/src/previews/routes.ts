@@ -1,4 +1,4 @@
-import { contentFor, chainOf, makeId, WisteriaError, type Document } from '@wisteria/core'
+import { contentFor, chainOf, makeId, WisteriaError } from '@wisteria/core'
 import {
   deleteFrontEnd,
   draftPathOf,
@@ -132,9 +132,7 @@ export const frontEndRoutes: readonly Route[] = [
         throw new WisteriaError('notFound', `${frontEnd.label} has no preview address for the type ${copy.type.name}.`)
       const path = await draftPathOf(kernel.database, site, copy.id, locale)
       const slugField = copy.type.fields.find((field) => field.kind === 'slug')
-      const slug = slugField
-        ? contentFor(slugField, copy.document as Document, chainOf(site.settings, locale))
-        : undefined
+      const slug = slugField ? contentFor(slugField, copy.document, chainOf(site.settings, locale)) : undefined
       const fill: Record<string, string> = {
         path: path ?? '',
         slug: typeof slug === 'string' ? slug : '',

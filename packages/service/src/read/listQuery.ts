@@ -20,7 +20,6 @@ import {
   type CheckContext,
   type ContentType,
   type Expression,
-  type Fact,
   type Field,
   type Model,
   type Moment,
@@ -304,7 +303,7 @@ function positionIn(text: string, fingerprint: string, modelVersion: number, key
       'badRequest',
       'The model has changed since this cursor was made. Begin again without `after`.',
     )
-  return { entry, values: values as (Fact | null)[] }
+  return { entry, values: values }
 }
 
 /** Notes which fields a list is found and sorted by, under the names they were asked by. */

@@ -6,10 +6,17 @@ const patience = 40_000
 /** With so many entries open it looks for those that nobody has open any more. */
 const maxQuiet = 1000
 
+/** Where somebody is in an entry, since when, and when they last said so. */
+interface Heard {
+  readonly at: string | null
+  readonly since: number
+  readonly heard: number
+}
+
 /** Who has which entry open. Nothing of it is kept: after a restart everybody is heard of again within seconds. */
 export class Presence {
   readonly #now: () => number
-  readonly #byEntry = new Map<string, Map<string, { at: string | null; since: number; heard: number }>>()
+  readonly #byEntry = new Map<string, Map<string, Heard>>()
 
   constructor(now: () => number) {
     this.#now = now
@@ -25,7 +32,7 @@ export class Presence {
   /** Somebody is at a place of an entry. */
   heard(entry: string, actor: string, at: string | null): void {
     if (this.#byEntry.size >= maxQuiet) this.#sweep()
-    const here = this.#byEntry.get(entry) ?? new Map()
+    const here = this.#byEntry.get(entry) ?? new Map<string, Heard>()
     this.#byEntry.set(entry, here)
     const before = here.get(actor)
     here.set(actor, { at, since: before?.since ?? this.#now(), heard: this.#now() })

@@ -10,7 +10,7 @@ export type Work = 'deliveries' | 'schedules'
 export interface Reader {
   readonly tables: Tables
   /** Rows of a query with `?` bindings. */
-  all<Row>(sql: string, bindings?: readonly Binding[]): Promise<Row[]>
+  readonly all: <Row>(sql: string, bindings?: readonly Binding[]) => Promise<Row[]>
 }
 
 /** Reads what is committed, and counts the commits: while their number stays the same, so does everything that can be read. */
@@ -21,9 +21,9 @@ export interface CommittedReader extends Reader {
 /** Inside a transaction. Everything awaited in it, and nothing else, is committed together. */
 export interface Transaction extends Reader {
   /** @returns how many rows it changed. */
-  run(sql: string, bindings?: readonly Binding[]): Promise<number>
+  readonly run: (sql: string, bindings?: readonly Binding[]) => Promise<number>
   /** Says that there is work for a loop that runs by itself: it is woken once this is committed. */
-  touch(what: Work): void
+  readonly touch: (what: Work) => void
   /** Who is told of every event, in this transaction. */
   readonly subscribers: readonly Subscriber[]
   /** What is committed, as long as nothing was written in this transaction: then what was read since the last commit holds. */

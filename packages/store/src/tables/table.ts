@@ -23,8 +23,7 @@ export const scalar: Column<string | number> = { type: 'text' }
 export const counter: Column<number> = { type: 'integer', isKey: true, isCounted: true }
 /** A text out of a few. */
 export const oneOf = <Value extends string>(): Column<Value> => ({ type: 'text' })
-export const nullable = <Value>(column: Column<Value>): Column<Value | null> =>
-  ({ ...column, isNullable: true }) as Column<Value | null>
+export const nullable = <Value>(column: Column<Value>): Column<Value | null> => ({ ...column, isNullable: true })
 /** A part of the primary key. */
 export const key = <Value>(column: Column<Value>): Column<Value> => ({ ...column, isKey: true })
 

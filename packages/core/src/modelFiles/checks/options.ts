@@ -40,7 +40,7 @@ export const options: ModelCheck = (proposed, tell) => {
     if (shape.is === 'richText') named(shape.entries, types, 'type', 'accepts')
     if (shape.is === 'blocks') {
       named(shape.of, blocks, 'block type', 'accepts')
-      for (const name of Object.keys((field.options['each'] ?? {}) as object))
+      for (const name of Object.keys(field.options['each'] ?? {}))
         if (!shape.of.includes(name))
           bad('each', `\`${name}\` is not among what the field accepts.${didYouMean(name, shape.of)}`)
     }

@@ -203,9 +203,9 @@ export async function answer(request: SiteRequest<unknown, unknown>): Promise<An
   const [text, init] = await handler({
     method: request.method,
     url: request.url,
-    headers: request.headers as Record<string, string>,
+    headers: request.headers,
     body: (request.body as string | undefined) ?? null,
-    raw: request as SiteRequest,
+    raw: request,
     context: reading,
   })
   const { status, headers = {} } = init

@@ -367,7 +367,7 @@ function leaf(type: GraphQLOutputType): (value: unknown) => unknown {
     return (value) => (value === null || value === undefined ? uncovered() : inner(value))
   }
   if (isListType(type)) {
-    const inner = leaf(type.ofType as GraphQLOutputType)
+    const inner = leaf(type.ofType)
     return (value) => (value === null ? null : Array.isArray(value) ? value.map(inner) : uncovered())
   }
   const { name } = getNamedType(getNullableType(type))
