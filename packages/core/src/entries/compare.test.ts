@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { block, doc, locales, makeModel, model, randomBytes, type } from '../../../../e2e/support/models.js'
-import { compareWords } from '../text/words.js'
+import { compareWords } from '../text/compareWords.js'
 import { compareDocuments, type Difference } from './compare.js'
 import { editsTowards } from './difference.js'
 import type { Document } from '../documents/document.js'

@@ -7,7 +7,7 @@ import {
   type FieldOwner,
   type Model,
 } from '../model/model.js'
-import { compareWords, type Piece } from '../text/words.js'
+import { compareWords, type Piece } from '../text/compareWords.js'
 import {
   hasContent,
   hasFields,

@@ -7,7 +7,7 @@ import {
   type StoredRevision,
   type WorkingCopy,
 } from '@wisteria/store'
-import { readersSee } from '../publishing/consequences.js'
+import { readersSee } from '../publishing/publishProblems.js'
 
 /** A revision of an entry. @throws WisteriaError `notFound` that says which there are. */
 export async function requireRevision(reader: Reader, copy: WorkingCopy, number: number): Promise<StoredRevision> {

@@ -24,7 +24,7 @@ import { z } from 'zod'
 import { jobView } from '../jobs/jobs.js'
 import { route, type Route } from '../kernel/route.js'
 import { beginAdoption, requireNoAdoption } from './adopting.js'
-import { consequencesFor } from './weighing.js'
+import { consequencesFor } from './modelConsequences.js'
 import { fieldReadsOf } from '../read/fieldReads.js'
 
 const base = '/edit/v1/sites/{site}/model'

@@ -9,7 +9,7 @@ import {
   type Problem,
 } from '@wisteria/core'
 import { publicHistoryOf, type Act, type Reader, type Site, type Transaction, type WorkingCopy } from '@wisteria/store'
-import { problemsOf } from './consequences.js'
+import { problemsOf } from './publishProblems.js'
 import { requireEntry } from '../workingCopies/entryView.js'
 import { publish } from './publishing.js'
 import { invalid, type Author } from '../workingCopies/saving.js'

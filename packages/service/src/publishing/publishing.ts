@@ -37,7 +37,7 @@ import {
   type WorkingCopy,
 } from '@wisteria/store'
 import { requireMay } from '../kernel/permission.js'
-import { problemsOf, readersSee } from './consequences.js'
+import { problemsOf, readersSee } from './publishProblems.js'
 import { publicTitles } from '../workingCopies/named.js'
 import { invalid, requireInUse, type Author } from '../workingCopies/saving.js'
 

@@ -1,21 +1,5 @@
-import {
-  localeTags,
-  negotiateLocale,
-  normalPath,
-  typeWithId,
-  WisteriaError,
-  type Caller,
-  type FieldOwner,
-} from '@wisteria/core'
-import {
-  draftAtPath,
-  holderOf,
-  onlyEntryOf,
-  rowOfEntry,
-  type Edition,
-  type EditionTableRow,
-  type Site,
-} from '@wisteria/store'
+import { localeTags, negotiateLocale, typeWithId, WisteriaError, type Caller, type FieldOwner } from '@wisteria/core'
+import { onlyEntryOf, rowOfEntry, type Edition, type EditionTableRow, type Site } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
 import type { Request } from '../kernel/route.js'
 import { groupHeader } from './answers.js'
@@ -34,36 +18,6 @@ export async function onlyRowOf(
 ): Promise<EditionTableRow | undefined> {
   const id = await onlyEntryOf(kernel.database, site, type)
   return id === undefined ? undefined : rowOfEntry(kernel.database, site, edition, id, locale)
-}
-
-/** The row at a path: of the published edition by who has it, of drafts by the path that the working copy would have. */
-export async function rowAt(
-  kernel: Kernel,
-  site: Site,
-  edition: Edition,
-  path: string,
-  holder: { entry: string; locale: string } | undefined,
-): Promise<EditionTableRow | undefined> {
-  if (edition === 'published')
-    return holder ? rowOfEntry(kernel.database, site, edition, holder.entry, holder.locale) : undefined
-  // Two drafts may claim one path until one of them is published: who has it goes first.
-  return draftAtPath(kernel.database, site, path, holder?.entry)
-}
-
-/** What stands at a path: a row, or where what stood there is now, or what is known of it. */
-export async function standsAt(kernel: Kernel, site: Site, edition: Edition, path: string) {
-  const holder = await holderOf(kernel.database, site.id, path)
-  const row = await rowAt(kernel, site, edition, path, holder?.isCurrent ? holder : undefined)
-  if (row) return { row }
-  const now = holder ? await rowOfEntry(kernel.database, site, edition, holder.entry, holder.locale) : undefined
-  return { holder, moved: now?.path == null ? undefined : now }
-}
-
-/** @throws WisteriaError that says how a path begins. */
-export function requirePath(text: string): string {
-  const path = normalPath(text)
-  if (path !== undefined) return path
-  throw new WisteriaError('badRequest', '`path` must begin with `/`, such as `/nl/agenda/nachtwandeling`.')
 }
 
 /** The locale of a request, and whether the reader's language chose it. */

@@ -26,7 +26,8 @@ import {
   runCount,
   runList,
 } from './listQuery.js'
-import { dependingOn, localeFor, nameOfType, noteChosen, onlyRowOf, requirePath, standsAt } from './reading.js'
+import { requirePath, standsAt } from './atPath.js'
+import { dependingOn, localeFor, nameOfType, noteChosen, onlyRowOf } from './reading.js'
 
 export const editionParameter = z.enum(['published', 'draft']).default('published')
 

@@ -12,7 +12,7 @@ import {
   runList,
   type PlannedList,
 } from '../listQuery.js'
-import { rowAt } from '../reading.js'
+import { rowAt } from '../atPath.js'
 import { filterToExpression } from './filters.js'
 import type { ReadEntry } from '../readEntry.js'
 import type { Reading } from './reading.js'
