@@ -56,11 +56,10 @@ export class DiskBlobs implements BlobStore {
     await rm(this.address(hash), { force: true })
   }
 
-  /** The digests of everything that lies in the folder. */
-  async *list(): AsyncGenerator<string> {
+  /** The digests of everything that is stored, some at a time. */
+  async *list(): AsyncGenerator<readonly string[]> {
     for (const part of await readdir(this.#folder).catch(() => []))
-      if (/^[0-9a-f]{2}$/.test(part))
-        for (const name of await readdir(join(this.#folder, part)).catch(() => [])) yield name
+      if (/^[0-9a-f]{2}$/.test(part)) yield await readdir(join(this.#folder, part)).catch(() => [])
   }
 }
 

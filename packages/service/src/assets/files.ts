@@ -5,7 +5,7 @@ import { dirname, join } from 'node:path'
 import { Transform, type Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { makeId, WisteriaError } from '@wisteria/core'
-import { forgetFile, initServiceValue, noteFile, serviceValue, unheldFiles } from '@wisteria/store'
+import { forgetFile, initServiceValue, noteFile, serviceValue, unheldFiles, unnotedFiles } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
 import { blobsOf } from './blobs.js'
 import { kindOfFile, takenSaid, type FileKind } from './kinds.js'
@@ -99,12 +99,14 @@ export async function tidyFolder(kernel: Kernel): Promise<void> {
   await rm(comingFolder(kernel), { recursive: true, force: true })
   if ((await serviceValue(kernel.database, notedName)) !== undefined) return
   const blobs = blobsOf(kernel)
-  for await (const hash of blobs.list()) {
-    const found = await blobs.stat(hash)
-    if (found)
-      await kernel.write((transaction) =>
-        noteFile(transaction, hash, found.size, new Date(found.storedAt).toISOString()),
-      )
+  for await (const hashes of blobs.list()) {
+    const unnoted = await unnotedFiles(kernel.database, hashes)
+    if (unnoted.length === 0) continue
+    const stats = await Promise.all(unnoted.map(async (hash) => ({ hash, found: await blobs.stat(hash) })))
+    await kernel.write(async (transaction) => {
+      for (const { hash, found } of stats)
+        if (found) await noteFile(transaction, hash, found.size, new Date(found.storedAt).toISOString())
+    })
   }
   await kernel.write((transaction) => initServiceValue(transaction, notedName, kernel.at))
 }

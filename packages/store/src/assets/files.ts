@@ -27,3 +27,12 @@ export async function forgetFile(transaction: Transaction, hash: string, before:
   )
   return gone > 0
 }
+
+/** Those of some digests that no row tells of. */
+export async function unnotedFiles(reader: Reader, hashes: readonly string[]): Promise<string[]> {
+  const rows = await reader.all<{ hash: string }>(
+    'select h.value as hash from json_each(?) h where not exists (select 1 from files f where f.hash = h.value)',
+    [JSON.stringify(hashes)],
+  )
+  return rows.map(({ hash }) => hash)
+}
