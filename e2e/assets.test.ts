@@ -1,6 +1,6 @@
 import { existsSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
-import { join } from 'node:path'
+import { join, relative } from 'node:path'
 import { Reader, Service, type Editor, type WisteriaProblem } from '@wisteria/client'
 import { Database } from '@wisteria/store'
 import sharp from 'sharp'
@@ -242,6 +242,16 @@ describe('replacing a file', () => {
       /replace it with one of its kind/,
     )
   })
+})
+
+it('files are sent from a data folder that is named from where the service was started', async () => {
+  const place = mkdtempSync(join(tmpdir(), 'wisteria-relative-'))
+  const own = await startSmall({ data: relative(process.cwd(), place) })
+  const { address } = await own.owner.uploadAsset('boat.png', await picture())
+  expect((await fetch(address)).status).toBe(200)
+  expect((await fetch(`${address}?w=20`)).status).toBe(200)
+  await own.service.stop()
+  rmSync(place, { recursive: true, force: true })
 })
 
 describe('bytes that nothing speaks of', () => {

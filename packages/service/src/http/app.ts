@@ -79,10 +79,10 @@ export function buildApp(kernel: Kernel): Express {
     methods.set(path, [...(methods.get(path) ?? []), route.method])
     const parse = parserOf(route)
     app[route.method.toLowerCase() as 'get'](path, (request: ExpressRequest, response: Response) => {
-      serve(kernel, route, request, () => parse(request, response)).then(
-        (answer) => send(response, request, answer),
-        (error: unknown) => sendError(kernel, response, idOf(request), fromExpress(error)),
-      )
+      // What goes wrong in sending is told too: an error that nobody catches would end the service.
+      serve(kernel, route, request, () => parse(request, response))
+        .then((answer) => send(response, request, answer))
+        .catch((error: unknown) => sendError(kernel, response, idOf(request), fromExpress(error)))
     })
   }
   for (const [path, known] of methods)
