@@ -6,7 +6,7 @@ import { route, type Route } from '../kernel/route.js'
 import { beginCodeOf } from '../access/beginning.js'
 import { openSession } from '../access/sessionRoutes.js'
 import { hashPassword } from '../access/secrets.js'
-import { createSite, newSite } from './routes.js'
+import { createSite, newSite } from './siteRoutes.js'
 
 /** The set-up of a service: its first owner and its first site. */
 export const setUpRoutes: readonly Route[] = [

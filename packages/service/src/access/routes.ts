@@ -1,0 +1,8 @@
+import type { Route } from '../kernel/route.js'
+import { accountRoutes } from './accountRoutes.js'
+import { keyRoutes } from './keyRoutes.js'
+import { memberRoutes } from './memberRoutes.js'
+import { sessionRoutes } from './sessionRoutes.js'
+
+/** Who may come in, and what they may do. */
+export const accessRoutes: readonly Route[] = [...sessionRoutes, ...accountRoutes, ...memberRoutes, ...keyRoutes]
