@@ -1,6 +1,5 @@
 import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'
-import { resolve } from 'node:path'
 import { binKeptDays, savesKeptDays } from '@wisteria/core'
 import {
   completeRows,
@@ -48,9 +47,7 @@ export interface RunningService {
  * Starts a service.
  * @throws OptionError in a sentence when the port is taken or the data folder cannot be written.
  */
-export async function startService(asked: ServiceOptions, now: () => number = Date.now): Promise<RunningService> {
-  // Files are sent by their whole paths, wherever the process stands.
-  const options = { ...asked, data: resolve(asked.data) }
+export async function startService(options: ServiceOptions, now: () => number = Date.now): Promise<RunningService> {
   // Written at once: what a process that is killed had to say is not lost with it.
   const logger = pino({ level: options.logLevel, base: null }, destination({ dest: 2, sync: true }))
   let onWork: (work: ReadonlySet<Work>) => void = () => undefined

@@ -1,5 +1,6 @@
 import { existsSync } from 'node:fs'
 import { statfs } from 'node:fs/promises'
+import { resolve } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { makeId, WisteriaError } from '@wisteria/core'
 import { siteNamed } from '@wisteria/store'
@@ -185,7 +186,8 @@ function send(response: Response, request: ExpressRequest, answer: Answer): void
       lastModified: false,
       dotfiles: 'allow' as const,
     }
-    return void response.sendFile(answer.path, sent, (error) => {
+    // Express sends whole paths only; a data folder may be named from where the service was started.
+    return void response.sendFile(resolve(answer.path), sent, (error) => {
       if (!error || response.headersSent) return
       const { status } = error as { status?: number }
       response.status(status === 416 ? 416 : 404).end()

@@ -6,8 +6,7 @@ export function byLocale(
   site: Site,
   standing: readonly LocaleStanding[],
 ): { states: Record<string, State>; freshness: Record<string, Freshness> } {
-  const order = localeTags(site.settings)
-  const sorted = [...standing].sort((a, b) => order.indexOf(a.locale) - order.indexOf(b.locale))
+  const sorted = localeTags(site.settings).flatMap((tag) => standing.find(({ locale }) => locale === tag) ?? [])
   return {
     states: Object.fromEntries(sorted.map(({ locale, state }) => [locale, state])),
     freshness: Object.fromEntries(

@@ -1,4 +1,4 @@
-import { keepFieldReads, type Database, type Site } from '@wisteria/store'
+import { keepFieldReads, type Database, type FieldRead as KeptRead, type Site } from '@wisteria/store'
 import type { Caller } from '@wisteria/core'
 import { perKernel } from '../kernel/perKernel.js'
 
@@ -6,16 +6,10 @@ import { perKernel } from '../kernel/perKernel.js'
 export const allFields = '*'
 
 /** A field of a type that was read, and the name it was asked by. */
-export interface FieldRead {
-  readonly type: string
-  readonly field: string
-  readonly name: string
-}
+export type FieldRead = Pick<KeptRead, 'type' | 'field' | 'name'>
 
-interface Read extends FieldRead {
-  readonly site: string
-  readonly key: string
-  at: string
+interface Read extends KeptRead {
+  /** Whether it is written already. */
   isKept: boolean
 }
 
