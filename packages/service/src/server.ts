@@ -72,8 +72,9 @@ export async function startService(options: ServiceOptions, now: () => number = 
   }
   await ensureIndexes(kernel)
   await completeEverything(kernel)
-  await tidyFolder(kernel)
-  if (await isRestored(database, options.data)) {
+  const wasRestored = await isRestored(database, options.data)
+  await tidyFolder(kernel, wasRestored)
+  if (wasRestored) {
     logger.warn(
       'The database is older than the one before it: it was restored from a copy. Readers are told to read everything again.',
     )

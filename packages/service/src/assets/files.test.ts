@@ -84,10 +84,20 @@ it('a start deletes what uploads left half done, and notes files of an earlier v
   writeFileSync(join(folder, 'assets', 'coming', 'x'), 'half')
   mkdirSync(join(folder, 'assets', 'ab'))
   writeFileSync(join(folder, 'assets', 'ab', 'abcd'), 'left by an earlier version')
-  await tidyFolder(kernel)
+  await tidyFolder(kernel, false)
   expect(readdirSync(join(folder, 'assets'))).not.toContain('coming')
   expect(await forgetFiles(later(2 * day))).toBe(1)
   expect(await blobsOf(kernel).stat('abcd')).toBeUndefined()
+})
+
+it('a start after a restore notes files that were uploaded since the copy was made', async () => {
+  await tidyFolder(kernel, false)
+  mkdirSync(join(folder, 'assets', 'cd'), { recursive: true })
+  writeFileSync(join(folder, 'assets', 'cd', 'cdef'), 'uploaded since')
+  await tidyFolder(kernel, false)
+  expect(await forgetFiles(later(2 * day))).toBe(0)
+  await tidyFolder(kernel, true)
+  expect(await forgetFiles(later(2 * day))).toBe(1)
 })
 
 it('a part of a file can be read', async () => {

@@ -92,12 +92,12 @@ export async function forgetFiles(kernel: Kernel): Promise<number> {
 const notedName = 'filesNoted'
 
 /**
- * At the start: deletes what uploads left half done. Notes files of an earlier version that no asset holds, once, so that they
- * are cleaned up.
+ * At the start: deletes what uploads left half done. Notes files that the database does not know, so that they are cleaned up:
+ * once, those of an earlier version; and after a restore, those that were uploaded since the copy was made.
  */
-export async function tidyFolder(kernel: Kernel): Promise<void> {
+export async function tidyFolder(kernel: Kernel, isRestored: boolean): Promise<void> {
   await rm(comingFolder(kernel), { recursive: true, force: true })
-  if ((await serviceValue(kernel.database, notedName)) !== undefined) return
+  if (!isRestored && (await serviceValue(kernel.database, notedName)) !== undefined) return
   const blobs = blobsOf(kernel)
   for await (const hashes of blobs.list()) {
     const unnoted = await unnotedFiles(kernel.database, hashes)
