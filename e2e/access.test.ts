@@ -154,6 +154,9 @@ describe('keys', () => {
     await small.owner.revokeKey(made.id)
     expect((await read()).status).toBe(401)
   })
+  it('are never what a session’s random token looks like', () => {
+    expect(small.token).toMatch(/^ws_[\w-]{43}$/)
+  })
   it('that are nearly right are wrong', async () => {
     const { secret } = await small.owner.createKey({ label: 'Near', scope: 'edit' })
     for (const near of [
@@ -362,7 +365,7 @@ describe('sessions', () => {
     const response = await signIn(who)
     expect(response.status).toBe(201)
     expect(response.headers.get('set-cookie')).toMatch(
-      /^wisteria_session=[\w-]{43}; Max-Age=1209600; Path=\/; HttpOnly; SameSite=Lax$/,
+      /^wisteria_session=ws_[\w-]{43}; Max-Age=1209600; Path=\/; HttpOnly; SameSite=Lax$/,
     )
     expect(await response.json()).not.toHaveProperty('token')
   })

@@ -12,6 +12,9 @@ export const sessionCookie = 'wisteria_session'
 /** The start of every access key, so that one that was leaked can be recognised. */
 export const keyMark = 'wk_'
 
+/** The start of every session's token, which is random: without it, one in 64³ would look like an access key. */
+export const sessionMark = 'ws_'
+
 const nobody: Identified = { caller: { is: 'nobody' }, actor: 'nobody' }
 
 /** Who a request comes from: a session (cookie or token), an access key, or a preview grant. */

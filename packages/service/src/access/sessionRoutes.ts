@@ -4,7 +4,7 @@ import { serialize } from 'cookie'
 import { z } from 'zod'
 import type { Kernel } from '../kernel/kernel.js'
 import { route, type Answer, type Request, type Route } from '../kernel/route.js'
-import { sessionCookie, sessionHash } from './callers.js'
+import { sessionCookie, sessionHash, sessionMark } from './callers.js'
 import { digest, hashPassword, isPassword, makeSecret } from './secrets.js'
 import { sitesOf } from './memberships.js'
 
@@ -15,7 +15,7 @@ const decoy = hashPassword('a password that nobody has')
 
 /** Signs an account in. */
 export async function openSession(kernel: Kernel, account: string, as: 'cookie' | 'token'): Promise<Answer> {
-  const token = makeSecret()
+  const token = `${sessionMark}${makeSecret()}`
   const expires = kernel.now + sessionDays * 86_400_000
   const expiresAt = new Date(expires).toISOString()
   await kernel.database.write((transaction) =>
