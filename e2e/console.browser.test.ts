@@ -153,7 +153,16 @@ describe('shaping in the console', () => {
     const editor = await demo.as('ilse@marram.example')
     const [float] = (await editor.entries({ type: 'artefact', where: 'title = "Glass float"' })).entries
     expect((await editor.entry(float!.id)).values['story']).toEqual({
-      en: { blocks: [{ is: 'paragraph', spans: [{ text: 'Blown, not cast.', marks: ['strong'] }] }] },
+      en: {
+        type: 'root',
+        children: [
+          {
+            type: 'paragraph',
+            data: { id: expect.stringMatching(/^\w{8}$/) as string },
+            children: [{ type: 'strong', children: [{ type: 'text', value: 'Blown, not cast.' }] }],
+          },
+        ],
+      },
     })
     expect(faults).toEqual([])
     await on.context().close()

@@ -5,6 +5,7 @@ import type { Page } from 'playwright-core'
 import sharp from 'sharp'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { startConsole, type ConsoleWorld } from './support/browser.js'
+import { richText } from './support/models.js'
 import { eventually } from './support/running.js'
 
 /** An editor's day in the console, from finding to taking down. */
@@ -218,6 +219,81 @@ describe('two at once', () => {
       'The Boatyard, by Maren',
     ])
     await other.context().close()
+  })
+  it('write in different paragraphs of one text, and neither loses the place', async () => {
+    const { id, version } = await ilse.create({
+      type: 'artefact',
+      values: { title: { en: 'Two hands' }, inventory: 'SH-900', story: { en: richText('One.', 'Two.', 'Three.') } },
+    })
+    await open('artefact', 'Two hands')
+    const text = page.locator('.ProseMirror')
+    await text.getByText('Three.').click()
+    await page.keyboard.press('End')
+    await page.keyboard.type(' Mine')
+    // Saved elsewhere while this is unsaved: it comes with the answer of the save, and the writing goes on where it was.
+    const theirs = { type: 'paragraph', children: [{ type: 'text', value: 'One, and theirs.' }] }
+    await ilse.edit(id, version, [{ do: 'set', at: ['story', 'b1'], locale: 'en', value: theirs }])
+    await text.getByText('One, and theirs.').waitFor()
+    await page.keyboard.type(', still')
+    await strip()
+      .getByText(/^Saved \d/)
+      .waitFor()
+    await eventually(
+      async () => (await ilse.entry(id)).values['story'],
+      (story) =>
+        JSON.stringify(story) === JSON.stringify({ en: richText('One, and theirs.', 'Two.', 'Three. Mine, still') }),
+    )
+    // A paragraph that is split keeps its id in its first half, and its second half gets another.
+    await page.keyboard.press('Enter')
+    await page.keyboard.type('Four')
+    const story = await eventually(
+      async () => (await ilse.entry(id)).values['story'] as { en: ReturnType<typeof richText> },
+      ({ en }) => JSON.stringify(en).includes('Four'),
+    )
+    const ids = story.en.children.map(({ data }) => data.id)
+    expect([ids.slice(0, 3), ids.length, new Set(ids).size]).toEqual([['b1', 'b2', 'b3'], 4, 4])
+    expect(world.faults).toEqual([])
+  })
+  it('leaves a text as it was stored that nobody writes in, whatever is in it', async () => {
+    const image = (await ilse.assets({ limit: 1 })).assets[0]!.id
+    const words = (value: string) => ({ type: 'text', value })
+    const story = {
+      type: 'root',
+      children: [
+        {
+          type: 'paragraph',
+          children: [
+            words('See '),
+            { type: 'strong', children: [{ type: 'inlineCode', value: 'x' }] },
+            { type: 'image', url: '', data: { asset: image } },
+            { type: 'link', url: '', data: { asset: image }, children: [words('plan')] },
+          ],
+        },
+        {
+          type: 'list',
+          ordered: true,
+          start: 3,
+          spread: true,
+          children: [{ type: 'listItem', spread: true, children: [{ type: 'paragraph', children: [words('three')] }] }],
+        },
+        { type: 'code', lang: 'ts', meta: 'a=1', value: 'let a' },
+      ],
+    }
+    const { id } = await ilse.create({
+      type: 'artefact',
+      values: { title: { en: 'Left alone' }, inventory: 'SH-901', story: { en: story } },
+    })
+    const before = (await ilse.entry(id)).values['story'] as { en: { children: unknown[] } }
+    await open('artefact', 'Left alone')
+    await page.locator('.ProseMirror').getByText('three').click()
+    await page.keyboard.press('Control+Home')
+    await page.keyboard.type('Now: ')
+    const after = await eventually(
+      async () => (await ilse.entry(id)).values['story'] as { en: { children: unknown[] } },
+      ({ en }) => JSON.stringify(en).includes('Now: '),
+    )
+    expect(after.en.children.slice(1)).toEqual(before.en.children.slice(1))
+    expect(JSON.stringify(after)).toBe(JSON.stringify(before).replace('See ', 'Now: See '))
   })
 })
 

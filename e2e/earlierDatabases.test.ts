@@ -3,9 +3,11 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { gunzipSync, gzipSync } from 'node:zlib'
 import { Reader, Service, type Editor } from '@wisteria/client'
+import type { RichText } from '@wisteria/core'
 import { Database } from '@wisteria/store'
 import sqlite3 from 'sqlite3'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { asFiles, files } from './support/models.js'
 import { ownerOf, start, startSmall } from './support/running.js'
 
 const folder = new URL('fixtures/databases/', import.meta.url)
@@ -40,7 +42,7 @@ beforeAll(async () => {
   await database.close()
 })
 
-/** `KEEP_DATABASE=e2e/fixtures/databases/0011.db.gz npx vitest run e2e/earlierDatabases.test.ts` writes the next one. */
+/** `KEEP_DATABASE=e2e/fixtures/databases/0012.db.gz npx vitest run e2e/earlierDatabases.test.ts` writes the next one. */
 if (process.env['KEEP_DATABASE'])
   it('keeps one of this version', async () => {
     const { service, owner } = await startSmall()
@@ -83,6 +85,46 @@ it('an adoption that an earlier version began goes on', async () => {
     files: [{ name: 'a.yaml', text: '' }],
     consequences: [],
   })
+})
+
+it('rich text of the earlier form is read in the form of now, and everything counts as changed', async () => {
+  const service = await start({}, folderOf('0011.db.gz'))
+  const { email, password } = ownerOf
+  const { token } = await new Service({ baseUrl: service.baseUrl }).signIn({ email, password, as: 'token' })
+  const owner = new Service({ baseUrl: service.baseUrl, token: token! }).site('marram')
+  const { secret } = await owner.createKey({ label: 'Test', scope: 'published' })
+  const reader = new Reader({ baseUrl: service.baseUrl, site: 'marram', token: secret })
+  const read = async () => (await reader.entries('tale', {})).entries[0]!
+  const before = await read()
+  const html = (await reader.entries('tale', { richText: 'html' })).entries[0]!.values['text']
+  expect(html).toBe(
+    '<h2>The lamp</h2>\n<p>Lit <em>every</em> night at the <a href="/museums/lighthouse" title="Lighthouse">lighthouse</a></p>\n<ul>\n<li><del>of glass</del></li>\n</ul>\n<p><a href="/museums/lighthouse" title="Lighthouse">Lighthouse</a></p>',
+  )
+  const types = (document: unknown) => (document as RichText).children.map(({ type, data }) => `${type} ${data.id}`)
+  const published = ['heading b1', 'paragraph b2', 'list b3', 'paragraph b6']
+  expect(types(before.values['text'])).toEqual(published)
+  // Words are found, and what refers is known, as before.
+  expect((await owner.search('lamp')).entries.map(({ id }) => id)).toContain(before.id)
+  const copy = await owner.entry(before.id)
+  expect(types((copy.values['text'] as { en: unknown }).en)).toEqual([...published, 'thematicBreak b7'])
+  expect(copy.states['en']).toBe('edited')
+  // A revision keeps its own form, and is compared in the one of now: the rule was added, and nothing else.
+  const compared = await owner.compare(copy.id, {})
+  expect(compared.differences.map(({ at, how }) => [at, how])).toEqual([[['text'], 'changed']])
+  // What was saved before can no longer be merged with, and what is saved now can.
+  const item = { type: 'paragraph', children: [{ type: 'text', value: 'New' }] }
+  const insert = { do: 'insert', at: ['text'], locale: 'en', item } as const
+  await expect(owner.edit(copy.id, copy.version - 1, [insert])).rejects.toMatchObject({ code: 'stale' })
+  await owner.edit(copy.id, copy.version, [insert])
+  const bold = { type: 'heading', depth: 3, children: [{ type: 'text', value: 'The lamp' }] }
+  const merged = await owner.edit(copy.id, copy.version, [{ do: 'set', at: ['text', 'b1'], locale: 'en', value: bold }])
+  expect([merged.merged, types((merged.values['text'] as { en: unknown }).en).length]).toEqual([true, 6])
+  expect(await read()).toEqual(before)
+  await owner.rebuild()
+  expect(await read()).toEqual(before)
+  const events = (await owner.events()).events.map(({ type }) => type)
+  expect(events.filter((type) => type === 'site.restored')).toEqual(['site.restored'])
+  await service.end()
 })
 
 describe.each(earlier)('the database %s', (name) => {
@@ -181,4 +223,28 @@ async function fill(owner: Editor): Promise<void> {
   await owner.createKey({ label: 'Front end', scope: 'published' })
   await owner.schedule(draft, { does: 'publish', at: new Date(Date.now() + 9 * 365 * 86_400_000).toISOString() })
   await owner.keepView({ name: 'Walks', asks: { type: 'activity', where: 'format = "walk"' } })
+  const withTales = asFiles({
+    ...files,
+    tale: 'type: tale\nfields:\n  title: { kind: text }\n  text: { kind: richText, localized: true, accepts: [museum] }\n',
+  })
+  await owner.adoptModel((await owner.compareModel(withTales)).id)
+  const paragraph = (...children: unknown[]) => ({ type: 'paragraph', children })
+  const text = (value: string) => ({ type: 'text', value })
+  const story = {
+    type: 'root',
+    children: [
+      { type: 'heading', depth: 2, children: [text('The lamp')] },
+      paragraph(text('Lit '), { type: 'emphasis', children: [text('every')] }, text(' night at the '), {
+        type: 'link',
+        url: '',
+        data: { entry: museum },
+        children: [text('lighthouse')],
+      }),
+      paragraph({ type: 'link', url: '', data: { entry: museum }, children: [] }),
+    ],
+  }
+  const tale = await made('tale', { title: 'A tale', text: { en: story } })
+  await owner.publish(tale)
+  const end = { type: 'thematicBreak' }
+  await owner.edit(tale, (await owner.entry(tale)).version, [{ do: 'insert', at: ['text'], locale: 'en', item: end }])
 }

@@ -1,7 +1,7 @@
 import { Reader, type Editor, type Job, type WisteriaProblem } from '@wisteria/client'
 import { sampleEntries, type Consequence } from '@wisteria/core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { asFiles, refusal, settings } from './support/models.js'
+import { asFiles, refusal, richText, settings } from './support/models.js'
 import { eventually, start, startSmall, type SmallSite } from './support/running.js'
 import { shapedFiles, shapedModel } from './support/shaped.js'
 
@@ -43,8 +43,18 @@ const graphql = async (query: string): Promise<{ data: Record<string, never>; er
       body: JSON.stringify({ query }),
     })
   ).json()) as never
-const rich = (text: string, entry?: string) => ({
-  blocks: [{ is: 'paragraph', spans: [{ text }, ...(entry ? [{ text: 'Anna', link: { entry } }] : [])] }],
+const rich = (value: string, entry?: string, filled: { url: string; title?: string } = { url: '' }) => ({
+  type: 'root',
+  children: [
+    {
+      type: 'paragraph',
+      data: { id: 'b1' },
+      children: [
+        { type: 'text', value },
+        ...(entry ? [{ type: 'link', ...filled, data: { entry }, children: [{ type: 'text', value: 'Anna' }] }] : []),
+      ],
+    },
+  ],
 })
 
 describe('shaped content', () => {
@@ -118,8 +128,26 @@ describe('shaped content', () => {
     expect(await story('html')).toBe('<p>See Anna</p>')
     expect(await story('text')).toBe('See Anna')
     expect(await story('markdown')).toBe('See Anna')
-    expect(await story('document')).toEqual(rich('See ', guide))
+    expect(await story('document')).toEqual(rich('See ', guide, { url: '', title: 'Anna' }))
     expect((await get(`/entries/tour/${tour}?richText=word`)).status).toBe(400)
+  })
+  it('takes what two people write in different paragraphs of a rich text', async () => {
+    const written = (value: string) => ({ type: 'paragraph', children: [{ type: 'text', value }] })
+    const entry = await owner.create({ type: 'tour', values: { story: { en: richText('one', 'two') } } })
+    const place = (id: string) => ({ at: ['story', id], locale: 'en' })
+    await owner.edit(entry.id, 1, [{ do: 'set', ...place('b1'), value: written('ONE') }])
+    const both = await owner.edit(entry.id, 1, [{ do: 'set', ...place('b2'), value: written('TWO') }])
+    expect([both.merged, both.values['story']]).toEqual([true, { en: richText('ONE', 'TWO') }])
+    const same = await refusal<WisteriaProblem>(() =>
+      owner.edit(entry.id, 1, [{ do: 'set', ...place('b1'), value: written('Eins') }]),
+    )
+    expect([same.status, same.code]).toEqual([409, 'editConflict'])
+    expect((same.details['conflicts'] as { place: string[] }[])[0]!.place).toEqual(['story', 'b1'])
+    const gone = await owner.edit(entry.id, both.version, [{ do: 'remove', ...place('b1') }])
+    const late = await refusal<WisteriaProblem>(() =>
+      owner.edit(entry.id, both.version, [{ do: 'set', ...place('b1'), value: written('x') }]),
+    )
+    expect([late.code, gone.values['story']]).toEqual(['editConflict', expect.anything()])
   })
   it('is read over GraphQL: groups, kinds with members, rich text with what it refers to', async () => {
     const { data, errors } = await graphql(`{ tour(id: "${tour}") {
@@ -135,7 +163,7 @@ describe('shaped content', () => {
       story: {
         html: '<p>See Anna</p>',
         text: 'See Anna',
-        document: rich('See ', guide),
+        document: rich('See ', guide, { url: '', title: 'Anna' }),
         entries: [{ entryId: guide }],
       },
       lead2: { text: 'First' },

@@ -12,7 +12,6 @@ import {
   fieldOptionSays,
   typeOptionSays,
   keyScopes,
-  marks,
   operators,
   operatorSays,
   permissions,
@@ -304,23 +303,39 @@ A condition is checked against the model before it runs: an unknown field, a wro
 
 const richText = `${note}# Rich text
 
-A rich text is a document of blocks, stored and read as JSON. There is no HTML in it: what is printed as HTML or Markdown is made from it, with every word escaped.
+A rich text is a Markdown syntax tree, as the open [mdast](https://github.com/syntax-tree/mdast) specification has it, stored and read as JSON. The usual tools of that specification read it unchanged. No node holds HTML; every text is escaped in the HTML that is made from it.
 
 \`\`\`json
 {
-  "blocks": [
-    { "is": "heading", "level": 2, "spans": [{ "text": "Eight rings" }] },
-    { "is": "paragraph", "spans": [{ "text": "It turns with " }, { "text": "one finger", "marks": ["emphasis"] }, { "text": ", see ", "link": { "address": "/collection" } }] },
-    { "is": "list", "ordered": false, "items": [{ "blocks": [{ "is": "paragraph", "spans": [{ "text": "of glass" }] }] }] },
-    { "is": "entry", "entry": "01hz0000000000000000" }
+  "type": "root",
+  "children": [
+    { "type": "heading", "depth": 2, "data": { "id": "b1" }, "children": [{ "type": "text", "value": "Eight rings" }] },
+    { "type": "paragraph", "data": { "id": "b2" }, "children": [
+      { "type": "text", "value": "It turns with " },
+      { "type": "emphasis", "children": [{ "type": "text", "value": "one finger" }] },
+      { "type": "text", "value": ", see " },
+      { "type": "link", "url": "/museums/lighthouse", "title": "The Lighthouse", "data": { "entry": "01hz0000000000000000" },
+        "children": [{ "type": "text", "value": "the lighthouse" }] }
+    ] },
+    { "type": "paragraph", "data": { "id": "b3" }, "children": [
+      { "type": "image", "url": "/assets/…", "alt": "The lens", "data": { "asset": "01hz0000000000000001" } }
+    ] }
   ]
 }
 \`\`\`
 
-Marks: ${Object.entries(marks)
-  .map(([mark, says]) => `\`${mark}\` (${says.replace(/\.$/, '').toLowerCase()})`)
-  .join(', ')}. A span's link leads to an address (https, http, mailto, tel, or a place on the own site) or to an entry.
-A reference that a reader may not follow is printed as words, and a block of it is left out.
+| Nodes | |
+|---|---|
+| \`root\` | the document |
+| \`paragraph\`, \`heading\` (\`depth\` 2 to 4), \`list\` and \`listItem\`, \`blockquote\`, \`code\`, \`thematicBreak\` | blocks |
+| \`text\`, \`strong\`, \`emphasis\`, \`delete\`, \`inlineCode\`, \`break\`, \`link\`, \`image\` | running text |
+
+- **Blocks have ids.** \`data.id\` of a block or list item is unique in its document and stays when the block is moved or changed. When you send a block without an id, it gets one; when you replace a document through a \`set\`, blocks that are equal to those before keep theirs.
+- **Edits address blocks.** \`["story", "b2"]\` is a place like an item of a list: \`set\` replaces the block, \`insert\` at \`["story"]\` adds one, \`move\` and \`remove\` do what they say. Two people who change different blocks do not get in each other's way.
+- **An entry is a \`link\`, an asset an \`image\`** (or a link), named in \`data\`: \`{ "entry": "…" }\`, \`{ "asset": "…" }\`. What stands alone is a paragraph with nothing else in it. Readers get \`url\` and \`title\` of the entry, \`url\` and \`alt\` of the asset; a link without text gets the title of what it leads to. The \`url\` of an entry without a path is empty. An asset that is no picture is read as a link. What you send as \`url\`, \`title\` or \`alt\` of a reference is not stored.
+- **Other links** begin with https://, http://, mailto:, tel:, / or #. Other images than assets are refused.
+- **Formats nest in one order**: link, strong, emphasis, delete, inline code. What you send in another order is stored in this one. \`position\`, which parsers add, is dropped. \`html\` and other nodes are refused, and so is anything else in \`data\`.
+- A reference that a reader may not follow is read as its text, or drops out where it has none.
 
 Over REST \`richText=document|html|markdown|text\` says which form an answer has; in GraphQL each form is a field of \`RichText\`, beside \`entries\`, what it refers to.
 

@@ -126,3 +126,13 @@ export async function refusal<E = Error>(work: () => unknown): Promise<E> {
   }
   throw new Error('it was not refused')
 }
+
+/** A rich text of plain paragraphs. */
+export const richText = (...texts: readonly string[]) => ({
+  type: 'root' as const,
+  children: texts.map((value, index) => ({
+    type: 'paragraph' as const,
+    data: { id: `b${index + 1}` },
+    children: [{ type: 'text' as const, value }],
+  })),
+})

@@ -13,7 +13,7 @@ import {
   type Moment,
   type Projection,
 } from '@wisteria/core'
-import { asFiles, locales, modelSite, randomBytes, settings } from './models.js'
+import { asFiles, locales, modelSite, randomBytes, richText, settings } from './models.js'
 
 /** A model that uses every kind of field, groups in groups, sections and rules. */
 export const shapedFiles = {
@@ -167,8 +167,6 @@ export function evaluated(
     .sort()
 }
 
-const paragraph = (text: string) => ({ blocks: [{ is: 'paragraph', spans: [{ text }] }] })
-
 /** Entries for the table below. Conditions are asked in Dutch, which falls back to English. */
 export const tours: readonly Sent[] = [
   { id: ref('anna'), type: 'guide', values: { name: 'Anna', speaks: ['en', 'nl'], partner: ref('bert') } },
@@ -184,7 +182,7 @@ export const tours: readonly Sent[] = [
       place: { latitude: 52, longitude: 4 },
       shade: '#AABBCC',
       mail: { en: 'walk@marram.example' },
-      story: { en: paragraph('The café at the end'), nl: paragraph('Het einde') },
+      story: { en: richText('The café at the end'), nl: richText('Het einde') },
       tags: { en: ['dark', 'outside'] },
       themes: ['sea', 'light'],
       guides: [ref('anna'), ref('bert')],

@@ -2,6 +2,7 @@ import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { binKeptDays, savesKeptDays } from '@wisteria/core'
 import {
+  beginHistoryOf,
   completeRows,
   emptyBin,
   forgetOlder,
@@ -171,16 +172,21 @@ function listenMessage(error: NodeJS.ErrnoException, { host, port }: ServiceOpti
   return `The service cannot listen on ${host}:${port}: ${error.message}.`
 }
 
-/** Writes again what an earlier version left without something that is new, before anybody reads it. */
+/** Writes again what an earlier version wrote in a form of its own, before anybody reads it; then everything counts as changed. */
 async function completeEverything(kernel: Kernel): Promise<void> {
-  for (const id of await siteIds(kernel.database))
+  for (const id of await siteIds(kernel.database)) {
+    let isTold = false
     for (const edition of ['published', 'draft'] as const)
       for (let done = 1, all = 0; done > 0; all += done) {
         if (all > 0) kernel.logger.info({ site: id, edition, entries: all }, 'bringing rows up to date')
-        done = await kernel.write(async (transaction) =>
-          completeRows(transaction, await siteWithId(transaction, id), edition, kernel.at, 500),
-        )
+        done = await kernel.write(async (transaction) => {
+          const completed = await completeRows(transaction, await siteWithId(transaction, id), edition, kernel.at, 500)
+          if (completed > 0 && !isTold) await beginHistoryOf(transaction, id, kernel.environment)
+          return completed
+        })
+        isTold ||= done > 0
       }
+  }
 }
 
 /** How much is forgotten in one transaction, and how long others may come in between, in milliseconds. */

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { isLinkAddress, shapeOf, type Field, type RichText } from '@wisteria/core'
-import { Mark, mergeAttributes, Node } from '@tiptap/core'
+import { Extension, Mark, mergeAttributes, Node } from '@tiptap/core'
+import Code from '@tiptap/extension-code'
+import { UniqueID } from '@tiptap/extension-unique-id'
 import StarterKit from '@tiptap/starter-kit'
 import { EditorContent, useEditor } from '@tiptap/vue-3'
 import { ElButton, ElInput, ElPopover } from 'element-plus'
@@ -10,7 +12,7 @@ import AssetControl from './AssetControl.vue'
 import type { ControlProps } from './control'
 import EntryControl from './EntryControl.vue'
 import { cleanPasted } from './pasted'
-import { fromNodes, toNodes, type EditorNode } from './richTextNodes'
+import { blockNodes, fromNodes, newBlockId, toNodes, type EditorNode } from './richTextNodes'
 
 const props = defineProps<ControlProps>()
 const emit = defineEmits<{ change: [value: unknown] }>()
@@ -32,51 +34,79 @@ async function nameOf(what: 'entry' | 'asset', id: string): Promise<string> {
   return name
 }
 
-const held = (what: 'entry' | 'asset', sign: string) =>
-  Node.create({
-    name: what === 'entry' ? 'heldEntry' : 'heldAsset',
-    group: 'block',
+/** A reference, as a block of its own or in running text. */
+const reference = (what: 'entry' | 'asset', sign: string, isInline: boolean) => {
+  const element = isInline ? 'span' : 'div'
+  const capital = what === 'entry' ? 'Entry' : 'Asset'
+  return Node.create({
+    name: `${isInline ? 'inline' : 'held'}${capital}`,
+    group: isInline ? 'inline' : 'block',
+    inline: isInline,
     atom: true,
     addAttributes: () => ({ [what]: { default: '' } }),
     parseHTML: () => [
-      { tag: `div[data-held-${what}]`, getAttrs: (element) => ({ [what]: element.getAttribute(`data-held-${what}`) }) },
+      {
+        tag: `${element}[data-held-${what}]`,
+        getAttrs: (found) => ({ [what]: found.getAttribute(`data-held-${what}`) }),
+      },
     ],
     renderHTML: ({ node, HTMLAttributes }) => [
-      'div',
+      element,
       mergeAttributes(HTMLAttributes, { [`data-held-${what}`]: String(node.attrs[what]) }),
     ],
     addNodeView:
       () =>
       ({ node }) => {
-        const dom = document.createElement('div')
-        dom.className = 'held'
+        const dom = document.createElement(element)
+        dom.className = isInline ? 'held-inline' : 'held'
         dom.textContent = `${sign} …`
         void nameOf(what, String(node.attrs[what])).then((name) => (dom.textContent = `${sign} ${name}`))
         return { dom }
       },
   })
+}
 
-const entryLink = Mark.create({
-  name: 'entryLink',
-  inclusive: false,
-  addAttributes: () => ({ entry: { default: '' } }),
-  parseHTML: () => [{ tag: 'a[data-entry]', getAttrs: (element) => ({ entry: element.getAttribute('data-entry') }) }],
-  renderHTML: ({ HTMLAttributes }) => ['a', { 'data-entry': String(HTMLAttributes['entry']) }, 0],
+const referenceLink = (what: 'entry' | 'asset') =>
+  Mark.create({
+    name: `${what}Link`,
+    inclusive: false,
+    addAttributes: () => ({ [what]: { default: '' } }),
+    parseHTML: () => [
+      { tag: `a[data-${what}]`, getAttrs: (element) => ({ [what]: element.getAttribute(`data-${what}`) }) },
+    ],
+    renderHTML: ({ HTMLAttributes }) => ['a', { [`data-${what}`]: String(HTMLAttributes[what]) }, 0],
+  })
+
+/** What blocks say that nobody sees while writing. */
+const kept = Extension.create({
+  name: 'kept',
+  addGlobalAttributes: () => [
+    { types: ['bulletList', 'orderedList', 'listItem'], attributes: { spread: { default: false, rendered: false } } },
+    { types: ['codeBlock'], attributes: { meta: { default: null, rendered: false } } },
+  ],
 })
 
 let own = JSON.stringify(props.value ?? null)
 const editor = useEditor({
-  content: toNodes((props.value as RichText | undefined) ?? { blocks: [] }),
+  content: toNodes((props.value as RichText | null | undefined) ?? undefined),
   editable: !props.disabled,
   extensions: [
     StarterKit.configure({
       heading: { levels: [2, 3, 4] },
       underline: false,
+      code: false,
       link: { openOnClick: false, autolink: false, isAllowedUri: (address) => isLinkAddress(address) },
     }),
-    entryLink,
-    held('entry', '↗'),
-    held('asset', '▨'),
+    // Machine text may be bold as well.
+    Code.extend({ excludes: '' }),
+    referenceLink('entry'),
+    referenceLink('asset'),
+    reference('entry', '↗', false),
+    reference('asset', '▨', false),
+    reference('entry', '↗', true),
+    reference('asset', '▨', true),
+    kept,
+    UniqueID.configure({ types: blockNodes, generateID: newBlockId }),
   ],
   editorProps: {
     transformPastedHTML: cleanPasted,
@@ -91,19 +121,35 @@ const editor = useEditor({
   },
   onUpdate: ({ editor: now }) => {
     const document = fromNodes(now.getJSON() as EditorNode)
-    own = JSON.stringify(document ?? null)
+    const text = JSON.stringify(document ?? null)
+    // A new block got its id, and nothing else.
+    if (text === own) return
+    own = text
     emit('change', document)
   },
 })
 watch(
-  () => [props.value, props.locale] as const,
-  ([value]) => {
-    const text = JSON.stringify(value ?? null)
+  () => [JSON.stringify(props.value ?? null), props.locale] as const,
+  ([text]) => {
     if (text === own) return
     own = text
-    editor.value?.commands.setContent(toNodes((value as RichText | undefined) ?? { blocks: [] }), { emitUpdate: false })
+    show(props.value as RichText | null | undefined)
   },
 )
+
+/** Shows another document: only what differs is replaced, so that whoever writes elsewhere in it goes on writing. */
+function show(document: RichText | null | undefined): void {
+  if (!editor.value) return
+  const { state, view } = editor.value
+  const next = state.schema.nodeFromJSON(toNodes(document ?? undefined))
+  const start = state.doc.content.findDiffStart(next.content)
+  const end = state.doc.content.findDiffEnd(next.content)
+  if (start === null || end === null) return
+  // What both begin and end with may overlap, as where a word was doubled.
+  const overlap = Math.max(0, start - Math.min(end.a, end.b))
+  const change = state.tr.replace(start, end.a + overlap, next.slice(start, end.b + overlap))
+  view.dispatch(change.setMeta('addToHistory', false).setMeta('preventUpdate', true))
+}
 watch(
   () => props.disabled,
   (now) => editor.value?.setEditable(!now),
@@ -148,7 +194,14 @@ function link(): void {
   address.value = ''
 }
 const unlink = () =>
-  chain().extendMarkRange('link').unsetLink().extendMarkRange('entryLink').unsetMark('entryLink').run()
+  chain()
+    .extendMarkRange('link')
+    .unsetLink()
+    .extendMarkRange('entryLink')
+    .unsetMark('entryLink')
+    .extendMarkRange('assetLink')
+    .unsetMark('assetLink')
+    .run()
 const entryField = computed<Field>(() => ({
   ...props.field,
   kind: 'entry',
@@ -193,7 +246,7 @@ const putAsset = (id: unknown) =>
       </button>
       <ElPopover trigger="click" :width="320" placement="bottom-start">
         <template #reference
-          ><button class="plain tool" type="button" :aria-pressed="is('link') || is('entryLink')">
+          ><button class="plain tool" type="button" :aria-pressed="is('link') || is('entryLink') || is('assetLink')">
             Link…
           </button></template
         >
@@ -302,7 +355,9 @@ const putAsset = (id: unknown) =>
   background: var(--w-sunk);
   font: 13px/20px var(--w-code);
 }
-.paper-words :deep(a[data-entry]) {
+.paper-words :deep(a[data-entry]),
+.paper-words :deep(a[data-asset]),
+.paper-words :deep(.held-inline) {
   color: var(--w-accent);
   text-decoration: underline dotted;
   text-underline-offset: 3px;

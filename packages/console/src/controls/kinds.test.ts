@@ -1,5 +1,5 @@
 import { mount } from '@vue/test-utils'
-import type { Field, RichText } from '@wisteria/core'
+import { readRichText, type Field, type Phrasing, type RichText } from '@wisteria/core'
 import { describe, expect, it } from 'vitest'
 import { defineComponent, h, nextTick } from 'vue'
 import { shapedModel, shapedType } from '../../../../e2e/support/shaped.js'
@@ -7,7 +7,7 @@ import FieldSet from '../editor/FieldSet.vue'
 import { createWorkingCopy, provideWorkingCopy } from '../editor/workingCopy'
 import { deskWith, entryOf } from '../testing/desk'
 import { readJson } from './jsonText'
-import { fromNodes, toNodes } from './richTextNodes'
+import { fromNodes, newBlockId, toNodes } from './richTextNodes'
 import { readSpan } from './spans'
 
 const tour = shapedType('tour')
@@ -167,41 +167,77 @@ describe('texts that mean something', () => {
 })
 
 describe('rich text in its editor', () => {
+  const text = (value: string) => ({ type: 'text' as const, value })
+  let count = 0
+  const data = () => ({ id: `b${++count}` })
+  const paragraph = (...children: Phrasing[]) => ({ type: 'paragraph' as const, data: data(), children })
+  const image = { type: 'image' as const, url: '', data: { asset: 'c'.repeat(20) } }
+  const entry = (...children: Phrasing[]): Phrasing => ({
+    type: 'link',
+    url: '',
+    data: { entry: 'a'.repeat(20) },
+    children,
+  })
   const document: RichText = {
-    blocks: [
-      { is: 'heading', level: 3, spans: [{ text: 'Room' }] },
+    type: 'root',
+    children: [
+      { type: 'heading', depth: 3, data: data(), children: [text('Room'), image] },
+      paragraph(
+        text('Lit'),
+        { type: 'break' },
+        text('every '),
+        {
+          type: 'strong',
+          children: [{ type: 'emphasis', children: [text('night'), { type: 'inlineCode', value: 'x' }] }],
+        },
+        { type: 'link', url: '/x', title: 'There', children: [text(' by '), image] },
+        entry(text('her')),
+        entry(),
+        { type: 'link', url: '', data: { asset: 'c'.repeat(20) }, children: [text('plan')] },
+      ),
       {
-        is: 'paragraph',
-        spans: [
-          { text: 'Lit\nevery ' },
-          { text: 'night', marks: ['strong', 'emphasis'] },
-          { text: ' by ', link: { address: '/x' } },
-          { text: 'her', link: { entry: 'a'.repeat(20) } },
-        ],
-      },
-      {
-        is: 'list',
+        type: 'list',
         ordered: true,
-        items: [
+        start: 3,
+        spread: false,
+        data: data(),
+        children: [
           {
-            blocks: [
-              { is: 'paragraph', spans: [{ text: 'one' }] },
-              { is: 'list', ordered: false, items: [{ blocks: [{ is: 'paragraph', spans: [{ text: 'in' }] }] }] },
+            type: 'listItem',
+            spread: true,
+            data: data(),
+            children: [
+              paragraph(text('one')),
+              {
+                type: 'list',
+                ordered: false,
+                spread: true,
+                data: data(),
+                children: [{ type: 'listItem', spread: false, data: data(), children: [paragraph(text('in'))] }],
+              },
             ],
           },
         ],
       },
-      { is: 'quote', blocks: [{ is: 'paragraph', spans: [{ text: 'It kept us.' }] }] },
-      { is: 'code', text: 'a\nb' },
-      { is: 'rule' },
-      { is: 'entry', entry: 'b'.repeat(20) },
-      { is: 'asset', asset: 'c'.repeat(20) },
+      { type: 'blockquote', data: data(), children: [paragraph(text('It kept us.'))] },
+      { type: 'code', lang: 'ts', meta: 'x=1', value: 'a\nb', data: data() },
+      { type: 'thematicBreak', data: data() },
+      paragraph(entry()),
+      paragraph(image),
+      paragraph({ type: 'link', url: '/x', children: [image] }),
     ],
   }
+  it('is of the one form in which it is stored', () => expect(readRichText(document, newBlockId)).toEqual({ document }))
   it('goes in and comes out as it was', () => expect(fromNodes(toNodes(document))).toEqual(document))
   it('is nothing when nothing is in it', () => {
-    expect(fromNodes(toNodes({ blocks: [] }))).toBeUndefined()
+    expect(fromNodes(toNodes({ type: 'root', children: [] }))).toBeUndefined()
     expect(fromNodes({ type: 'doc', content: [{ type: 'paragraph' }, { type: 'unknown' }] })).toBeUndefined()
+  })
+  it('is without the empty paragraph that is only there to write on', () => {
+    const rule = { type: 'horizontalRule', attrs: { id: 'r' } }
+    expect(fromNodes({ type: 'doc', content: [rule, { type: 'paragraph' }] })?.children).toEqual([
+      { type: 'thematicBreak', data: { id: 'r' } },
+    ])
   })
   it('joins runs that look the same', () =>
     expect(
@@ -210,6 +246,7 @@ describe('rich text in its editor', () => {
         content: [
           {
             type: 'paragraph',
+            attrs: { id: 'b1' },
             content: [
               { type: 'text', text: 'a' },
               { type: 'text', text: 'b', marks: [{ type: 'underline' }] },
@@ -217,5 +254,5 @@ describe('rich text in its editor', () => {
           },
         ],
       }),
-    ).toEqual({ blocks: [{ is: 'paragraph', spans: [{ text: 'ab' }] }] }))
+    ).toEqual({ type: 'root', children: [{ type: 'paragraph', data: { id: 'b1' }, children: [text('ab')] }] }))
 })

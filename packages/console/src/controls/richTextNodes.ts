@@ -1,4 +1,16 @@
-import type { Mark, RichBlock, RichText, Span } from '@wisteria/core'
+import {
+  makeHandle,
+  phrasingOf,
+  spansOf,
+  type LinkTarget,
+  type ListItem,
+  type Mark,
+  type Phrasing,
+  type RichBlock,
+  type RichText,
+  type Span,
+} from '@wisteria/core'
+import { random } from './reordering'
 
 /** A node of the editing component, as it reads and writes documents. */
 export interface EditorNode {
@@ -6,128 +18,206 @@ export interface EditorNode {
   attrs?: Record<string, unknown>
   content?: EditorNode[]
   text?: string
-  marks?: { type: string; attrs?: Record<string, unknown> }[]
+  marks?: EditorMark[]
 }
 
-const markNames: Record<Mark, string> = { strong: 'bold', emphasis: 'italic', code: 'code', struck: 'strike' }
+interface EditorMark {
+  type: string
+  attrs?: Record<string, unknown>
+}
+
+/** The nodes whose blocks have an id. */
+export const blockNodes = [
+  ...['paragraph', 'heading', 'bulletList', 'orderedList', 'listItem', 'blockquote', 'codeBlock', 'horizontalRule'],
+  ...['heldEntry', 'heldAsset'],
+]
+
+/** A new id for a block. */
+export const newBlockId = (): string => makeHandle({ random })
+
+const markNames: Record<Mark, string> = { strong: 'bold', emphasis: 'italic', delete: 'strike', code: 'code' }
 const marksByName = new Map(Object.entries(markNames).map(([mark, name]) => [name, mark as Mark]))
 
 /** A stored document as the editing component has it. */
-export const toNodes = (document: RichText): EditorNode => {
-  const content = document.blocks.map(blockNode)
+export const toNodes = (document: RichText | undefined): EditorNode => {
+  const content = (document?.children ?? []).map(blockNode)
   return { type: 'doc', content: content.length > 0 ? content : [{ type: 'paragraph' }] }
 }
 
 function blockNode(block: RichBlock): EditorNode {
+  const { id } = block.data
   const inside = (blocks: readonly RichBlock[]) => (blocks.length > 0 ? blocks.map(blockNode) : [{ type: 'paragraph' }])
-  switch (block.is) {
+  switch (block.type) {
     case 'paragraph':
-      return { type: 'paragraph', content: block.spans.flatMap(spanNodes) }
+      return aloneNode(block.children, id) ?? { type: 'paragraph', attrs: { id }, content: inlineNodes(block.children) }
     case 'heading':
-      return { type: 'heading', attrs: { level: block.level }, content: block.spans.flatMap(spanNodes) }
+      return { type: 'heading', attrs: { id, level: block.depth }, content: inlineNodes(block.children) }
     case 'list':
       return {
         type: block.ordered ? 'orderedList' : 'bulletList',
-        content: block.items.map((item) => ({ type: 'listItem', content: inside(item.blocks) })),
+        attrs: { id, spread: block.spread, ...(block.ordered ? { start: block.start ?? 1 } : {}) },
+        content: block.children.map((item) => ({
+          type: 'listItem',
+          attrs: { id: item.data.id, spread: item.spread },
+          content: inside(item.children),
+        })),
       }
-    case 'quote':
-      return { type: 'blockquote', content: inside(block.blocks) }
+    case 'blockquote':
+      return { type: 'blockquote', attrs: { id }, content: inside(block.children) }
     case 'code':
-      return { type: 'codeBlock', content: block.text === '' ? [] : [{ type: 'text', text: block.text }] }
-    case 'rule':
-      return { type: 'horizontalRule' }
-    case 'entry':
-      return { type: 'heldEntry', attrs: { entry: block.entry } }
-    case 'asset':
-      return { type: 'heldAsset', attrs: { asset: block.asset } }
+      return {
+        type: 'codeBlock',
+        attrs: { id, language: block.lang ?? null, meta: block.meta ?? null },
+        content: block.value === '' ? [] : [{ type: 'text', text: block.value }],
+      }
+    case 'thematicBreak':
+      return { type: 'horizontalRule', attrs: { id } }
   }
 }
 
-/** A span is one run of text, broken where it has line breaks. */
-function spanNodes({ text, marks = [], link }: Span): EditorNode[] {
-  const own = [
-    ...marks.map((mark) => ({ type: markNames[mark] })),
-    ...(link
-      ? [
-          'address' in link
-            ? { type: 'link', attrs: { href: link.address } }
-            : { type: 'entryLink', attrs: { entry: link.entry } },
-        ]
-      : []),
-  ]
-  return text
-    .split('\n')
-    .flatMap((line, index) => [
-      ...(index > 0 ? [{ type: 'hardBreak' }] : []),
-      ...(line === '' ? [] : [{ type: 'text', text: line, marks: own }]),
-    ])
+/** A paragraph that holds a reference and nothing else is a block of its own. */
+function aloneNode(nodes: readonly Phrasing[], id: string): EditorNode | undefined {
+  const [only, ...others] = spansOf(nodes)
+  if (!only || others.length > 0 || only.marks.length > 0) return undefined
+  if ('image' in only) return only.link ? undefined : { type: 'heldAsset', attrs: { id, asset: only.image.data.asset } }
+  return only.text === '' && only.link && 'entry' in only.link
+    ? { type: 'heldEntry', attrs: { id, entry: only.link.entry } }
+    : undefined
+}
+
+/** Running text: each span is one run, broken where it has line breaks. */
+const inlineNodes = (nodes: readonly Phrasing[]): EditorNode[] =>
+  spansOf(nodes).flatMap((span): EditorNode[] => {
+    const marks = [
+      ...span.marks.map((mark) => ({ type: markNames[mark] })),
+      ...(span.link ? [linkMark(span.link)] : []),
+    ]
+    if ('image' in span) return [{ type: 'inlineAsset', attrs: { asset: span.image.data.asset }, marks }]
+    if (span.text === '' && span.link && 'entry' in span.link)
+      return [{ type: 'inlineEntry', attrs: { entry: span.link.entry } }]
+    return span.text
+      .split('\n')
+      .flatMap((line, index) => [
+        ...(index > 0 ? [{ type: 'hardBreak', marks }] : []),
+        ...(line === '' ? [] : [{ type: 'text', text: line, marks }]),
+      ])
+  })
+
+function linkMark(link: LinkTarget): EditorMark {
+  if ('entry' in link) return { type: 'entryLink', attrs: { entry: link.entry } }
+  if ('asset' in link) return { type: 'assetLink', attrs: { asset: link.asset } }
+  return { type: 'link', attrs: { href: link.url, title: link.title ?? null } }
 }
 
 /** What the editing component holds, as a document is stored; undefined when there is nothing in it. */
 export function fromNodes(node: EditorNode): RichText | undefined {
-  const blocks = (node.content ?? []).flatMap(blockOf)
-  const isEmpty = blocks.every((block) => block.is === 'paragraph' && block.spans.length === 0)
-  return isEmpty ? undefined : { blocks }
+  const children = withoutTrailing((node.content ?? []).flatMap(blockOf))
+  const isEmpty = children.every((block) => block.type === 'paragraph' && block.children.length === 0)
+  return isEmpty ? undefined : { type: 'root', children }
+}
+
+/** Without the empty paragraph that the editing component puts behind a last block in which nobody can write on. */
+function withoutTrailing(blocks: RichBlock[]): RichBlock[] {
+  const [before, last] = blocks.slice(-2)
+  const isAdded = last?.type === 'paragraph' && last.children.length === 0 && before!.type !== 'paragraph'
+  return isAdded ? blocks.slice(0, -1) : blocks
 }
 
 function blockOf(node: EditorNode): RichBlock[] {
+  const attrs = node.attrs ?? {}
+  const data = { id: typeof attrs['id'] === 'string' ? attrs['id'] : newBlockId() }
   const inside = () => (node.content ?? []).flatMap(blockOf)
   switch (node.type) {
     case 'paragraph':
-      return [{ is: 'paragraph', spans: spansOf(node) }]
+      return [{ type: 'paragraph', data, children: phrasingIn(node) }]
     case 'heading':
-      return [{ is: 'heading', level: levelOf(node.attrs?.['level']), spans: spansOf(node) }]
+      return [{ type: 'heading', depth: depthOf(attrs['level']), data, children: phrasingIn(node) }]
     case 'bulletList':
-    case 'orderedList':
+    case 'orderedList': {
+      const start = Number(attrs['start'] ?? 1)
       return [
         {
-          is: 'list',
+          type: 'list',
           ordered: node.type === 'orderedList',
-          items: (node.content ?? []).map((item) => ({ blocks: (item.content ?? []).flatMap(blockOf) })),
+          ...(start !== 1 ? { start } : {}),
+          spread: attrs['spread'] === true,
+          data,
+          children: (node.content ?? []).map(itemOf),
         },
       ]
+    }
     case 'blockquote':
-      return [{ is: 'quote', blocks: inside() }]
-    case 'codeBlock':
-      return [{ is: 'code', text: (node.content ?? []).map((one) => one.text ?? '').join('') }]
+      return [{ type: 'blockquote', data, children: inside() }]
+    case 'codeBlock': {
+      const { language, meta } = attrs
+      return [
+        {
+          type: 'code',
+          ...(typeof language === 'string' && language !== '' ? { lang: language } : {}),
+          ...(typeof meta === 'string' && meta !== '' ? { meta } : {}),
+          value: (node.content ?? []).map((one) => one.text ?? '').join(''),
+          data,
+        },
+      ]
+    }
     case 'horizontalRule':
-      return [{ is: 'rule' }]
+      return [{ type: 'thematicBreak', data }]
     case 'heldEntry':
-      return [{ is: 'entry', entry: String(node.attrs?.['entry']) }]
+      return [{ type: 'paragraph', data, children: phrasingOf([entrySpan(attrs)]) }]
     case 'heldAsset':
-      return [{ is: 'asset', asset: String(node.attrs?.['asset']) }]
+      return [{ type: 'paragraph', data, children: phrasingOf([imageSpan(attrs)]) }]
     default:
       return []
   }
 }
 
-const levelOf = (level: unknown): 2 | 3 | 4 => (level === 3 || level === 4 ? level : 2)
-
-/** Neighbouring runs with the same marks are one span, line breaks with them. */
-function spansOf(node: EditorNode): Span[] {
-  const spans: { text: string; marks?: Mark[]; link?: NonNullable<Span['link']> }[] = []
-  for (const one of node.content ?? []) {
-    if (one.type === 'hardBreak') {
-      const last = spans.at(-1)
-      if (last) last.text += '\n'
-      else spans.push({ text: '\n' })
-      continue
-    }
-    if (one.text === undefined || one.text === '') continue
-    const marks = (one.marks ?? []).flatMap(({ type }) => marksByName.get(type) ?? [])
-    const link = (one.marks ?? []).map(linkOf).find((found) => found !== undefined)
-    const span = { text: one.text, ...(marks.length > 0 ? { marks } : {}), ...(link ? { link } : {}) }
-    const last = spans.at(-1)
-    if (last && same({ ...last, text: '' }, { ...span, text: '' })) last.text += span.text
-    else spans.push(span)
-  }
-  return spans
+function itemOf({ attrs = {}, content = [] }: EditorNode): ListItem {
+  const id = typeof attrs['id'] === 'string' ? attrs['id'] : newBlockId()
+  return { type: 'listItem', spread: attrs['spread'] === true, data: { id }, children: content.flatMap(blockOf) }
 }
 
-function linkOf({ type, attrs }: NonNullable<EditorNode['marks']>[number]): Span['link'] {
-  if (type === 'link') return { address: String(attrs?.['href']) }
-  if (type === 'entryLink') return { entry: String(attrs?.['entry']) }
+const depthOf = (level: unknown): 2 | 3 | 4 => (level === 3 || level === 4 ? level : 2)
+
+const entrySpan = (attrs: Readonly<Record<string, unknown>>): Span => ({
+  text: '',
+  marks: [],
+  link: { entry: String(attrs['entry']) },
+})
+
+const imageSpan = (attrs: Readonly<Record<string, unknown>>): Span => ({
+  image: { url: '', data: { asset: String(attrs['asset']) } },
+  marks: [],
+})
+
+/** Runs of the editing component as nodes: neighbours of the same form are one. */
+function phrasingIn(node: EditorNode): Phrasing[] {
+  const spans = (node.content ?? []).flatMap((run): Span[] => {
+    const marks = (run.marks ?? []).flatMap(({ type }) => marksByName.get(type) ?? [])
+    const link = (run.marks ?? []).map(targetOf).find((target) => target !== undefined)
+    const form = { marks: inOrder(marks), ...(link ? { link } : {}) }
+    switch (run.type) {
+      case 'inlineEntry':
+        return [entrySpan(run.attrs ?? {})]
+      case 'inlineAsset':
+        return [{ ...imageSpan(run.attrs ?? {}), ...(link ? { link } : {}) }]
+      case 'hardBreak':
+        return [{ ...form, text: '\n' }]
+      default:
+        return run.text ? [{ ...form, text: run.text }] : []
+    }
+  })
+  return phrasingOf(spansOf(phrasingOf(spans)))
+}
+
+const inOrder = (all: readonly Mark[]): Mark[] =>
+  (Object.keys(markNames) as Mark[]).filter((mark) => all.includes(mark))
+
+function targetOf({ type, attrs = {} }: EditorMark): LinkTarget | undefined {
+  if (type === 'link') {
+    const title = attrs['title']
+    return { url: String(attrs['href']), ...(typeof title === 'string' && title !== '' ? { title } : {}) }
+  }
+  if (type === 'entryLink') return { entry: String(attrs['entry']) }
+  if (type === 'assetLink') return { asset: String(attrs['asset']) }
   return undefined
 }
-
-const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b)

@@ -1,6 +1,7 @@
 import {
   blockTypeNamed,
   isRecord,
+  isRichText,
   kindNamed,
   plainText,
   printSpan,
@@ -9,7 +10,7 @@ import {
   typeNamed,
   type Field,
   type Model,
-  type RichText,
+  type RichBlock,
 } from '@wisteria/core'
 import { day, inSite } from '../times'
 
@@ -56,7 +57,8 @@ export function inWords(content: unknown, field: Field | string, reading: Readin
       return `${String(content)}${typeof unit === 'string' ? ` ${unit}` : ''}`
     }
     case 'richText':
-      return isRecord(content) && Array.isArray(content['blocks']) ? plainText(content as unknown as RichText) : ''
+      // Of a conflict it may be one block.
+      return isRichText(content) ? plainText(content) : plainText({ children: [content as RichBlock] })
     case 'location':
       return isRecord(content) ? `${String(content['latitude'])}, ${String(content['longitude'])}` : String(content)
     case 'metadata':

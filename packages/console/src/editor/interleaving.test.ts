@@ -15,7 +15,7 @@ import {
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { often } from '../../../../e2e/support/length.js'
-import { locales, modelSite, randomBytes, settings } from '../../../../e2e/support/models.js'
+import { locales, modelSite, randomBytes, settings, richText } from '../../../../e2e/support/models.js'
 import { entryOf, nothing } from '../testing/desk'
 import type { Site } from '../session'
 import { ConflictingChanges, createWorkingCopy, type WorkingCopy } from './workingCopy'
@@ -42,8 +42,8 @@ const model = resolveModel(
 )
 const type = model.types[0]!
 type Values = Record<string, unknown>
+type Tale = ReturnType<typeof richText>
 
-const rich = (text: string) => ({ blocks: [{ is: 'paragraph', spans: text === '' ? [] : [{ text }] }] })
 const words = (handle: string, text: string, inside: boolean) => ({
   handle,
   block: 'words',
@@ -56,7 +56,7 @@ const start = (): Values => ({
     { handle: 'g1', value: 'tag ' },
     { handle: 'g2', value: 'tag ' },
   ],
-  tale: { en: rich('tale ') },
+  tale: { en: richText('tale ', 'tail ', 'tell ') },
   contact: { phone: '1 ', note: { en: 'note ' } },
   body: [words('b1', 'one ', false), words('b2', 'two ', false), words('b3', 'three ', false)],
   aside: { nl: [words('a1', 'een ', true)] },
@@ -157,8 +157,18 @@ function write(copy: WorkingCopy, act: number, at: number): string {
       values.tags = [...(values.tags ?? []), { handle: `t${token}`, value: word }]
       break
     case 5: {
-      const before = (values.tale?.['en'] as ReturnType<typeof rich> | undefined)?.blocks[0]?.spans[0]?.text ?? ''
-      values.tale = { ...values.tale, en: rich(before + word) }
+      // In a paragraph that is there, or a new one.
+      const tale = (values.tale?.['en'] ?? richText()) as Tale
+      const own = at % 3 === 0 ? undefined : pick(tale.children)
+      const made = { ...richText(word).children[0]!, data: { id: `p${token}` } }
+      const children = own
+        ? tale.children.map((one) =>
+            one === own
+              ? { ...own, children: [{ ...own.children[0]!, value: `${own.children[0]!.value}${word}` }] }
+              : one,
+          )
+        : [...tale.children, made]
+      values.tale = { ...values.tale, en: { ...tale, children } }
       break
     }
     case 6:

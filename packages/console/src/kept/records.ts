@@ -1,3 +1,5 @@
+import { upgradeRichTextIn } from '@wisteria/core'
+
 /** What is kept, and since when. */
 export interface Dated {
   /** An ISO instant. */
@@ -28,7 +30,7 @@ export function keptRecords<Kept extends Dated>(
   }
   function read(key: string): Kept | undefined {
     try {
-      const record = JSON.parse(storage?.getItem(key) ?? 'null') as Kept | null
+      const record = upgradeRichTextIn(JSON.parse(storage?.getItem(key) ?? 'null')) as Kept | null
       return record && typeof record.at === 'string' && isGood(record) ? record : undefined
     } catch {
       return undefined

@@ -1,4 +1,4 @@
-import { fieldNamed, shapeOf, type ContentType, type Field } from '@wisteria/core'
+import { fieldNamed, isRichText, plainText, shapeOf, type ContentType, type Field } from '@wisteria/core'
 import type { Site } from '../session'
 import { day, inSite, momentIn, ownZone } from '../times'
 
@@ -41,6 +41,7 @@ function wordsIn(value: unknown): string {
   if (typeof value === 'string') return value
   if (Array.isArray(value)) return value.map(wordsIn).filter(Boolean).join(' ')
   if (typeof value !== 'object' || value === null) return ''
+  if (isRichText(value)) return plainText(value)
   return Object.entries(value)
     .filter(([key]) => !['handle', 'block', 'id', 'type', 'is'].includes(key))
     .map(([, inside]) => wordsIn(inside))

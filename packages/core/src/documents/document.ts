@@ -1,3 +1,4 @@
+import { isRichText, type RichBlock } from '../richtext/document.js'
 import { blockTypeWithId, insideGroup, isList, type Field, type FieldOwner, type Model } from '../model/model.js'
 
 /**
@@ -28,8 +29,15 @@ export interface BlockItem extends NestedItem {
 export type Item = ValueItem | NestedItem | BlockItem
 export type LocaleMap = Readonly<Record<string, unknown>>
 
+/** What tells an item from its siblings: its handle, or the id of a block of rich text. */
+export const identityOf = (item: Item | RichBlock): string => ('handle' in item ? item.handle : item.data.id)
+
+/** The items of a list, or the blocks of a rich text; undefined where a content is neither. */
+export const itemsOf = (content: unknown): readonly (Item | RichBlock)[] | undefined =>
+  Array.isArray(content) ? (content as Item[]) : isRichText(content) ? content.children : undefined
+
 /** Whether an item has fields of its own: a block, or an element of a group. */
-export const hasFields = (item: Item): item is NestedItem | BlockItem => 'values' in item
+export const hasFields = (item: Item | RichBlock): item is NestedItem | BlockItem => 'values' in item
 export const isBlockItem = (item: Item): item is BlockItem => 'block' in item
 
 /** The fields inside a place, with what they hold. */
@@ -148,12 +156,12 @@ export function valuesIn(content: unknown, field: Field): unknown[] {
   return isList(field) ? (content as ValueItem[]).map((item) => item.value) : [content]
 }
 
-/** Whether somebody reading it would find something there. An empty text, list or group is nothing. */
+/** Whether somebody reading it would find something there. An empty text, list, group or rich text is nothing. */
 export const hasContent = (content: unknown): boolean =>
   content !== undefined &&
   content !== null &&
   content !== '' &&
-  !(Array.isArray(content) && content.length === 0) &&
+  itemsOf(content)?.length !== 0 &&
   !(isRecord(content) && Object.keys(content).length === 0)
 
 /** Structural equality of stored content. Key order does not count. */

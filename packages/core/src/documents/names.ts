@@ -39,6 +39,8 @@ interface Reading {
   readonly random: Environment['random']
   readonly problems: Problem[]
   readonly handles: Set<string>
+  /** What is stored at the place so far, where one place is read. */
+  readonly before?: unknown
 }
 
 /**
@@ -58,7 +60,10 @@ export function readValues(
   return { document, problems: reading.problems }
 }
 
-/** Reads one content for one place, as an edit brings it. `pointer` is where it stands in what was sent, `insideLocale` when the place belongs to a locale. */
+/**
+ * Reads one content for one place, as an edit brings it. `pointer` is where it stands in what was sent, `insideLocale` when the
+ * place belongs to a locale, `before` what is stored there so far.
+ */
 export function readContent(
   model: Model,
   field: Field,
@@ -67,8 +72,9 @@ export function readContent(
   locales: readonly string[],
   insideLocale: boolean,
   random: Environment['random'],
+  before?: unknown,
 ): { content: unknown; problems: Problem[] } {
-  const reading: Reading = { model, locales, random, problems: [], handles: new Set() }
+  const reading: Reading = { model, locales, random, problems: [], handles: new Set(), before }
   return { content: readOne(reading, field, content, pointer, insideLocale, 0), problems: reading.problems }
 }
 
@@ -192,11 +198,14 @@ function readScalar(reading: Reading, field: Field, value: unknown, pointer: str
         : kindOf(field).checkForm(value, field.options)
   if (wrong) reading.problems.push({ code: 'wrongForm', pointer, message: `${field.label} ${wrong}.` })
   // Composed letters have one form everywhere (UAX 15), inside documents too.
-  return typeof value === 'string'
-    ? value.normalize('NFC')
-    : isRecord(value) || Array.isArray(value)
-      ? (JSON.parse(text.normalize('NFC')) as unknown)
-      : value
+  const composed =
+    typeof value === 'string'
+      ? value.normalize('NFC')
+      : isRecord(value) || Array.isArray(value)
+        ? (JSON.parse(text.normalize('NFC')) as unknown)
+        : value
+  const { canonical } = kindOf(field)
+  return canonical && !wrong ? canonical(composed, () => makeHandle(reading), reading.before) : composed
 }
 
 /** Whether a single value of the kind is an object, so that an object sent may be the value itself. */

@@ -1,6 +1,7 @@
 import type { Listing } from '../fields/listing.js'
-import { referencesIn, withoutReferences, type RichText } from '../richtext/document.js'
-import { printRichText, type Links, type RichTextForm } from '../richtext/print.js'
+import { referencesIn, type RichText } from '../richtext/document.js'
+import { printRichText, type RichTextForm } from '../richtext/print.js'
+import { withoutReferences, type Links } from '../richtext/references.js'
 import {
   anyField,
   insideGroup,

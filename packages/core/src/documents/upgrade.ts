@@ -1,6 +1,9 @@
 import { convertValue } from '../fields/convert.js'
-import { type Conversion, type FieldForm, type FieldOwner, type Model } from '../model/model.js'
-import { insideGroup, ownersInside } from '../model/model.js'
+import { type Conversion, type Field, type FieldForm, type FieldOwner, type Model } from '../model/model.js'
+import { insideGroup, isList, ownersInside } from '../model/model.js'
+import { isRichText } from '../richtext/document.js'
+import { isEarlierRichText, upgradeRichText } from '../richtext/upgrade.js'
+import { holdsRichText } from './resolveReferences.js'
 import { isRecord, type Document, type LocaleMap, type NestedItem } from './document.js'
 
 /** A value that a conversion could not keep. */
@@ -11,7 +14,7 @@ export interface Lost {
 
 /**
  * Reads a document that was written under an older model as the model has it now: revisions never change, so what has been
- * reshaped since is converted each time. What cannot be converted is left out and told to `lost`; a model that would lose
+ * reshaped since is converted each time, and rich text of the earlier form is read in the one of now. What cannot be converted is left out and told to `lost`; a model that would lose
  * something of what is in force is not adopted.
  * @param version of the model the document was written under.
  */
@@ -23,39 +26,66 @@ export function upgradeDocument(
   lost?: (one: Lost) => void,
 ): Document {
   const due = (model.conversions ?? []).filter((conversion) => conversion.version > version)
-  if (due.length === 0) return document
+  if (due.length === 0 && !holdsRichText(model, owner)) return document
   const byField = new Map<string, Conversion[]>()
   for (const conversion of due) byField.set(conversion.field, [...(byField.get(conversion.field) ?? []), conversion])
   const within = (type: FieldOwner, values: Document): Document => {
     const next: Record<string, unknown> = { ...values }
+    let isChanged = false
     for (const field of type.fields) {
       let content = next[field.id]
       if (content === undefined) continue
       for (const conversion of byField.get(field.id) ?? [])
         content = convertContent(content, conversion, (because) => lost?.({ field: field.id, because }))
+      if (field.kind === 'richText') content = inNewForm(content, field)
       // Fields inside have changes of their own.
       if (ownersInside(model, field).length > 0) content = inside(type, field.id, content)
+      isChanged ||= content !== values[field.id]
       if (content === undefined) delete next[field.id]
       else next[field.id] = content
     }
-    return next
+    return isChanged ? next : values
   }
   const inside = (type: FieldOwner, id: string, content: unknown): unknown => {
     const field = type.fields.find((one) => one.id === id)!
     const group = insideGroup(field)
     if (group && !field.many) return isRecord(content) ? within(group, content) : content
-    const items = (list: unknown): unknown =>
-      !Array.isArray(list)
-        ? list
-        : (list as (NestedItem & { block?: string })[]).map((item) => {
-            const opened = group ?? model.blockTypes.find((one) => one.id === item.block)
-            return opened && isRecord(item.values) ? { ...item, values: within(opened, item.values) } : item
-          })
-    return isRecord(content)
-      ? Object.fromEntries(Object.entries(content).map(([tag, list]) => [tag, items(list)]))
-      : items(content)
+    return eachItem(content, (item: NestedItem & { block?: string }) => {
+      const opened = group ?? model.blockTypes.find((one) => one.id === item.block)
+      if (!opened || !isRecord(item.values)) return item
+      const values = within(opened, item.values)
+      return values === item.values ? item : { ...item, values }
+    })
   }
   return within(owner, document)
+}
+
+/** Rich text of a field, per locale or not, one or many, in the form in which it is written now; itself where it is. */
+function inNewForm(content: unknown, field: Field): unknown {
+  if (isEarlierRichText(content)) return upgradeRichText(content)
+  const each = (own: unknown): unknown =>
+    isList(field)
+      ? eachItem(own, (item: { value?: unknown }) => {
+          const value = upgradeRichText(item.value)
+          return value === item.value ? item : { ...item, value }
+        })
+      : upgradeRichText(own)
+  return field.localized && isRecord(content) && !isRichText(content) ? keeping(content, each) : each(content)
+}
+
+/** Changes the items of a list, or of the list of each locale; the same object where none changes. */
+function eachItem<Item>(content: unknown, change: (item: Item) => Item): unknown {
+  if (Array.isArray(content)) {
+    const next = (content as Item[]).map(change)
+    return next.some((item, index) => item !== content[index]) ? next : content
+  }
+  return isRecord(content) ? keeping(content, (list) => eachItem(list, change)) : content
+}
+
+/** Changes the values of an object; the same object where none changes. */
+function keeping(object: Record<string, unknown>, change: (value: unknown) => unknown): Record<string, unknown> {
+  const entries = Object.entries(object).map(([key, value]) => [key, change(value)] as const)
+  return entries.some(([key, value]) => value !== object[key]) ? Object.fromEntries(entries) : object
 }
 
 /** One content of a field in its new form: kind, one or many, shared or per locale. */
@@ -75,7 +105,8 @@ export function convertContent(
       (from.kind === to.kind && from.kind !== 'dateTime' && from.kind !== 'number')
         ? listed
         : listed.flatMap(({ handle, value }) => {
-            const made = convertValue(value, from, to, { locale, timeZone })
+            const current = from.kind === 'richText' ? upgradeRichText(value) : value
+            const made = convertValue(current, from, to, { locale, timeZone })
             if ('because' in made) return (lost(made.because), [])
             return [{ handle, value: made.value }]
           })

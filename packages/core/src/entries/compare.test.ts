@@ -173,15 +173,17 @@ fields:
       expect(problems).toEqual([])
       return document
     }
-    const rich = (text: string, marks?: string[]) => ({
-      en: { blocks: [{ is: 'paragraph', spans: [{ text, ...(marks ? { marks } : {}) }] }] },
-    })
+    const rich = (value: string, isStrong = false) => {
+      const text = { type: 'text', value }
+      const children = isStrong ? [{ type: 'strong', children: [text] }] : [text]
+      return { en: { type: 'root', children: [{ type: 'paragraph', data: { id: 'b1' }, children }] } }
+    }
     const hours = (day: string) => ({ handle: 'm', values: { day } })
     const found = compareDocuments(
       shaped,
       place,
       read({ contact: { phone: '1', hours: [hours('Mon')] }, about: rich('Low tide') }),
-      read({ contact: { phone: '2', hours: [hours('Tue')] }, about: rich('Low tide', ['strong']) }),
+      read({ contact: { phone: '2', hours: [hours('Tue')] }, about: rich('Low tide', true) }),
       locales,
     )
     expect(short(found)).toEqual([

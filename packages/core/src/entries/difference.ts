@@ -1,14 +1,18 @@
 import { blockTypeNamed, insideGroup, isList, type Field, type FieldOwner, type Model } from '../model/model.js'
-import { holdsLocales, isRecord, sameContent, type Document } from '../documents/document.js'
+import { isRichText, type RichBlock, type RichText } from '../richtext/document.js'
+import { holdsLocales, identityOf, isRecord, sameContent, type Document, type Item } from '../documents/document.js'
 import type { NamedEdit } from './edits.js'
 import { printValues, type NamedValues } from '../documents/names.js'
 
-interface NamedItem {
-  readonly handle: string
-  readonly value?: unknown
-  readonly block?: string
-  readonly values?: NamedValues
-}
+/** An item of a list by names, or a block of rich text. */
+type NamedItem =
+  | {
+      readonly handle: string
+      readonly value?: unknown
+      readonly block?: string
+      readonly values?: NamedValues
+    }
+  | RichBlock
 
 /**
  * The edits that turn named values into others, place by place: what a form sends when it is saved. Items are told
@@ -47,6 +51,8 @@ export function namedEditsBetween(
       fields(group, old ?? {}, now, { step: at }, locale)
     else if (isList(field) && Array.isArray(now) && (Array.isArray(old) || old === undefined))
       list(field, (old ?? []) as NamedItem[], now as NamedItem[], where)
+    else if (isRichText(old) && isRichText(now) && !field.many && shareBlocks(old, now))
+      list(field, old.children, now.children, where)
     else edits.push({ do: 'set', ...where, value: now })
   }
   const list = (
@@ -56,28 +62,33 @@ export function namedEditsBetween(
     where: { readonly at: readonly string[]; readonly locale?: string },
   ) => {
     if (nows.length === 0 && olds.length === 0) return void edits.push({ do: 'set', ...where, value: [] })
-    const kept = new Set(nows.map((item) => item.handle))
-    for (const item of olds)
-      if (!kept.has(item.handle)) edits.push({ do: 'remove', ...where, at: [...where.at, item.handle] })
-    const order = olds.map((item) => item.handle).filter((handle) => kept.has(handle))
+    const identities = nows.map((item) => identityOf(item as Item))
+    const kept = new Set(identities)
+    const before = new Map(olds.map((item) => [identityOf(item as Item), item]))
+    for (const identity of before.keys())
+      if (!kept.has(identity)) edits.push({ do: 'remove', ...where, at: [...where.at, identity] })
+    const order = [...before.keys()].filter((identity) => kept.has(identity))
     nows.forEach((item, index) => {
-      const after = nows[index - 1]?.handle ?? null
-      const old = olds.find((one) => one.handle === item.handle)
+      const identity = identities[index]!
+      const place = [...where.at, identity]
+      const after = identities[index - 1] ?? null
+      const old = before.get(identity)
       if (!old) {
         edits.push({ do: 'insert', ...where, item, after })
-        order.splice(index, 0, item.handle)
+        order.splice(index, 0, identity)
         return
       }
-      if (order[index] !== item.handle) {
-        edits.push({ do: 'move', ...where, at: [...where.at, item.handle], after })
-        order.splice(order.indexOf(item.handle), 1)
-        order.splice(index, 0, item.handle)
+      if (order[index] !== identity) {
+        edits.push({ do: 'move', ...where, at: place, after })
+        order.splice(order.indexOf(identity), 1)
+        order.splice(index, 0, identity)
       }
-      if (field.kind === 'block' || field.kind === 'group') {
+      if (!('handle' in item) || !('handle' in old)) {
+        if (!sameContent(old, item)) edits.push({ do: 'set', ...where, at: place, value: item })
+      } else if (field.kind === 'block' || field.kind === 'group') {
         const block = insideGroup(field) ?? blockTypeNamed(model, item.block ?? '')
-        if (block) fields(block, old.values ?? {}, item.values ?? {}, [...where.at, item.handle], where.locale)
-      } else if (!sameContent(old.value, item.value))
-        edits.push({ do: 'set', ...where, at: [...where.at, item.handle], value: item.value })
+        if (block) fields(block, old.values ?? {}, item.values ?? {}, place, where.locale)
+      } else if (!sameContent(old.value, item.value)) edits.push({ do: 'set', ...where, at: place, value: item.value })
     })
   }
   fields(owner, before, after, [], undefined)
@@ -118,5 +129,11 @@ const isInside = (edit: NamedEdit, { at, locale }: FieldPlace): boolean =>
 /** A place inside: a step of its own, or, in a single group, the group's step and a dot. */
 const placeOf = (at: readonly string[] | { readonly step: readonly string[] }, name: string): string[] =>
   'step' in at ? [...at.step.slice(0, -1), `${at.step.at(-1)!}.${name}`] : [...at, name]
+
+/** Whether two texts have a block in common: where they have none, one replaces the other as a whole. */
+function shareBlocks(a: RichText, b: RichText): boolean {
+  const ids = new Set(a.children.map(({ data }) => data.id))
+  return b.children.some(({ data }) => ids.has(data.id))
+}
 
 const maps = (value: unknown): Record<string, unknown> => (isRecord(value) ? value : {})

@@ -1,13 +1,23 @@
 import type { Problem } from '../base/errors.js'
+import { isRichText, type RichBlock, type RichText } from '../richtext/document.js'
 import type { Environment } from '../base/ids.js'
 import { fieldsAt, insideGroup, isList, type Field, type FieldOwner, type Model } from '../model/model.js'
 import { didYouMean } from '../text/nearest.js'
-import { hasFields, holdsLocales, insideOf, isRecord, type Document, type Item } from '../documents/document.js'
+import {
+  hasFields,
+  holdsLocales,
+  identityOf,
+  insideOf,
+  isRecord,
+  itemsOf,
+  type Document,
+  type Item,
+} from '../documents/document.js'
 import { readContent, readItem } from '../documents/names.js'
 
 /**
  * One operation of a save, addressed by place: field ids and handles in turn from the top (a field inside a single group is
- * written `group.field`, one step), and the locale where one of the fields on the way is localized. As stored; the outside writes names (see `readEdits`).
+ * written `group.field`, one step; a block of rich text goes by its id as an item does by its handle), and the locale where one of the fields on the way is localized. As stored; the outside writes names (see `readEdits`).
  */
 export type Edit =
   | { readonly do: 'set'; readonly at: readonly string[]; readonly locale?: string; readonly value: unknown }
@@ -16,7 +26,7 @@ export type Edit =
       readonly do: 'insert'
       readonly at: readonly string[]
       readonly locale?: string
-      readonly item: Item
+      readonly item: Item | RichBlock
       readonly after: string | null
     }
   | { readonly do: 'move'; readonly at: readonly string[]; readonly locale?: string; readonly after: string | null }
@@ -25,20 +35,25 @@ export type Edit =
 /** An edit as the outside writes it: the same with field names, and an item whose handle may be left out. */
 export interface NamedEdit {
   readonly do: Edit['do']
-  /** Field names and handles, in turn: `["body", "h1", "text"]`; inside a single group with a dot, `["contact.phone"]`. */
+  /**
+   * Field names and handles, in turn: `["body", "h1", "text"]`; inside a single group with a dot, `["contact.phone"]`; a block
+   * of a rich text by its id.
+   */
   readonly at: readonly string[]
   readonly locale?: string | undefined
   readonly value?: unknown
   readonly item?: unknown
-  /** The handle that it comes to stand behind; null for the first place. */
+  /** The handle or block id that it comes to stand behind; null for the first place. */
   readonly after?: string | null | undefined
 }
 
 /** What stands at a place: a field of an entry or block, or an item of its list. */
 interface Target {
   readonly field: Field
-  /** When the place is an item. */
+  /** When the place is an item, or a block of rich text. */
   readonly handle: string | undefined
+  /** What is stored there so far, where the place is a field. */
+  readonly content: unknown
   /** Whether the place is inside a locale's value. */
   readonly localized: boolean
 }
@@ -61,6 +76,13 @@ export function readEdits(
   const read: Edit[] = []
   const problems: Problem[] = []
   let now = document
+  /** A block of a rich text as it is stored, whatever else the text holds. */
+  const readBlock = ({ field, localized }: Target, value: unknown, pointer: string): RichBlock | undefined => {
+    const whole = { type: 'root', children: [value] }
+    const { content, problems: wrong } = readContent(model, field, whole, pointer, locales, localized, random)
+    problems.push(...wrong)
+    return wrong.length === 0 ? (content as RichText).children[0] : undefined
+  }
   edits.forEach((edit, index) => {
     const pointer = `/edits/${index}`
     const tell = (code: string, member: string, message: string) =>
@@ -91,6 +113,11 @@ export function readEdits(
           return tell('missing', '', 'A `set` needs a `value`; null makes it empty on purpose.')
         if (target.handle !== undefined && (target.field.kind === 'block' || target.field.kind === 'group'))
           return tell('wrongPlace', '/at', 'A block or an element of a group is not set as a whole: set its fields.')
+        if (target.handle !== undefined && isOneRichText(target.field)) {
+          const block = readBlock(target, edit.value, `${pointer}/value`)
+          if (block) made = { do: 'set', ...base, value: { ...block, data: { id: target.handle } } }
+          break
+        }
         const field = target.handle === undefined ? target.field : { ...target.field, many: false }
         const { content, problems: wrong } = readContent(
           model,
@@ -100,6 +127,7 @@ export function readEdits(
           locales,
           target.localized,
           random,
+          target.content,
         )
         if (wrong.length > 0) return void problems.push(...wrong)
         made = { do: 'set', ...base, value: content }
@@ -110,7 +138,22 @@ export function readEdits(
         made = { do: 'clear', ...base }
         break
       case 'insert': {
-        if (!needs(target.handle === undefined && isList(target.field), 'An `insert` names a field that holds many.'))
+        const after = edit.after === undefined ? lastIdentity(now, at, edit.locale) : edit.after
+        if (target.handle === undefined && isOneRichText(target.field)) {
+          const block = readBlock(target, edit.item, `${pointer}/item`)
+          const blocks = itemsOf(target.content) ?? []
+          if (!block) return
+          if (blocks.some((other) => identityOf(other) === block.data.id))
+            return tell('twice', '/item/data/id', `The id \`${block.data.id}\` is taken.`)
+          made = { do: 'insert', ...base, item: block, after }
+          break
+        }
+        if (
+          !needs(
+            target.handle === undefined && isList(target.field),
+            'An `insert` names a field that holds many, or rich text.',
+          )
+        )
           return
         const { item, problems: wrong } = readItem(
           model,
@@ -128,7 +171,7 @@ export function readEdits(
           do: 'insert',
           ...base,
           item: complete(target.field, item, target.localized),
-          after: edit.after === undefined ? lastHandle(now, at, edit.locale) : edit.after,
+          after,
         }
         break
       }
@@ -141,12 +184,13 @@ export function readEdits(
         made = edit.do === 'remove' ? { do: 'remove', ...base } : { do: 'move', ...base, after: edit.after ?? null }
         break
     }
+    if (!made) return
+    const { after } = made as { after?: string | null }
     if (
-      'after' in made &&
-      made.after !== null &&
-      !listAt(now, made.do === 'move' ? at.slice(0, -1) : at, edit.locale).some((item) => item.handle === made.after)
+      typeof after === 'string' &&
+      !listAt(now, made.do === 'move' ? at.slice(0, -1) : at, edit.locale).some((item) => identityOf(item) === after)
     )
-      return tell('unknownPlace', '/after', `There is no item \`${made.after}\` in ${target.field.label}.`)
+      return tell('unknownPlace', '/after', `There is no item \`${after}\` in ${target.field.label}.`)
     read.push(made)
     now = applyEdit(now, made)
   })
@@ -180,7 +224,15 @@ function findPlace(
       const own: unknown = isRecord(content) ? content[one.id] : undefined
       content = mapped ? (isRecord(own) && locale !== undefined ? own[locale] : undefined) : own
     }
-    if (handle === undefined) return { target: { field, handle: undefined, localized }, at }
+    if (handle === undefined) return { target: { field, handle: undefined, localized, content }, at }
+    if (isOneRichText(field)) {
+      if (localized && locale === undefined) return `${field.label} is localized: say which \`locale\`.`
+      if (!itemsOf(content)?.some((block) => identityOf(block) === handle))
+        return `There is no block \`${handle}\` in ${field.label}.`
+      at.push(handle)
+      if (index + 2 >= names.length) return { target: { field, handle, localized, content: undefined }, at }
+      return `A block of ${field.label} has no fields: set it as a whole.`
+    }
     if (!isList(field))
       return field.kind === 'group'
         ? `${field.label} is one group: write \`${names[index]}.${handle}\` for a field inside it.`
@@ -189,7 +241,7 @@ function findPlace(
     const item = Array.isArray(content) ? (content as Item[]).find((one) => one.handle === handle) : undefined
     if (!item) return `There is no item \`${handle}\` in ${field.label}.`
     at.push(handle)
-    if (index + 2 >= names.length) return { target: { field, handle, localized }, at }
+    if (index + 2 >= names.length) return { target: { field, handle, localized, content: undefined }, at }
     const inside = insideOf(model, field, [item])[0]
     if (!inside) return `The item \`${handle}\` of ${field.label} has no fields.`
     owner = inside.owner
@@ -197,6 +249,9 @@ function findPlace(
   }
   return 'A place begins with a field: `["title"]`.'
 }
+
+/** Whether edits address the blocks of a field one by one. */
+const isOneRichText = (field: Field): boolean => field.kind === 'richText' && !field.many
 
 function unknownPlace(owner: FieldOwner, path: string): string {
   let here = owner
@@ -234,10 +289,16 @@ export function applyEdit(document: Document, edit: Edit): Document {
   const whole = (content: unknown): unknown => {
     if (edit.do === 'set') return edit.value
     if (edit.do === 'clear') return undefined
-    if (edit.do === 'insert') return placed((content as Item[] | null | undefined) ?? [], edit.item, edit.after)
-    return content
+    if (edit.do !== 'insert') return content
+    if (!isRichBlock(edit.item)) return placed((content as Item[] | null | undefined) ?? [], edit.item, edit.after)
+    const text: RichText = isRichText(content) ? content : { type: 'root', children: [] }
+    return { ...text, children: placed(text.children, edit.item, edit.after) }
   }
   const list = (content: unknown, handle: string, rest: readonly string[], locale: string | undefined): unknown => {
+    if (isRichText(content)) {
+      const children = changed(content.children, handle)
+      return children === content.children ? content : { ...content, children }
+    }
     if (!Array.isArray(content)) return content
     const items = content as Item[]
     const item = items.find((one) => one.handle === handle)
@@ -247,16 +308,18 @@ export function applyEdit(document: Document, edit: Edit): Document {
       const values = change(item.values, rest, locale)
       return items.map((one) => (one === item ? { ...item, values } : one))
     }
-    if (edit.do === 'remove') return items.filter((one) => one !== item)
-    if (edit.do === 'move')
-      return placed(
-        items.filter((one) => one !== item),
-        item,
-        edit.after,
-      )
-    if (edit.do === 'set' && !hasFields(item))
-      return items.map((one) => (one === item ? { handle, value: edit.value } : one))
-    return content
+    return changed(items, handle)
+  }
+  /** What an edit of an item makes of its list. */
+  const changed = <One extends Item | RichBlock>(items: readonly One[], identity: string): readonly One[] => {
+    const item = items.find((one) => identityOf(one) === identity)
+    if (!item) return items
+    const others = items.filter((one) => one !== item)
+    if (edit.do === 'remove') return others
+    if (edit.do === 'move') return placed(others, item, edit.after)
+    if (edit.do !== 'set' || hasFields(item)) return items
+    const next = isRichBlock(item) ? edit.value : { handle: identity, value: edit.value }
+    return items.map((one) => (one === item ? (next as One) : one))
   }
   return change(document, edit.at, edit.locale)
 }
@@ -268,28 +331,36 @@ function with_(values: Document, key: string, content: unknown): Document {
   return content === undefined ? rest : { ...values, [key]: content }
 }
 
-function placed(items: readonly Item[], item: Item, after: string | null): Item[] {
-  const index = after === null ? 0 : items.findIndex((one) => one.handle === after) + 1 || items.length
+const isRichBlock = (item: Item | RichBlock): item is RichBlock => !('handle' in item)
+
+function placed<One extends Item | RichBlock>(items: readonly One[], item: One, after: string | null): One[] {
+  const index = after === null ? 0 : items.findIndex((one) => identityOf(one) === after) + 1 || items.length
   return [...items.slice(0, index), item, ...items.slice(index)]
 }
 
-/** The items of the list at a place: keyed as `at` is, by ids or by names. Empty where there is none. */
-export function listAt(document: Document, at: readonly string[], locale: string | undefined): readonly Item[] {
+/** The items of the list, or the blocks of the rich text, at a place: keyed as `at` is, by ids or by names. Empty where there is none. */
+export function listAt(
+  document: Document,
+  at: readonly string[],
+  locale: string | undefined,
+): readonly (Item | RichBlock)[] {
   let values: Document = document
   for (let index = 0; ; index += 2) {
     let content: unknown = values
     for (const id of at[index]!.split('.')) content = isRecord(content) ? content[id] : undefined
-    if (isRecord(content) && locale !== undefined) content = content[locale]
-    const items = Array.isArray(content) ? (content as Item[]) : []
+    if (isRecord(content) && locale !== undefined && !isRichText(content)) content = content[locale]
+    const items = itemsOf(content) ?? []
     if (index + 1 >= at.length) return items
-    const item = items.find((one) => one.handle === at[index + 1])
+    const item = items.find((one) => identityOf(one) === at[index + 1])
     if (!item || !hasFields(item)) return []
     values = item.values
   }
 }
 
-const lastHandle = (document: Document, at: readonly string[], locale: string | undefined): string | null =>
-  listAt(document, at, locale).at(-1)?.handle ?? null
+function lastIdentity(document: Document, at: readonly string[], locale: string | undefined): string | null {
+  const last = listAt(document, at, locale).at(-1)
+  return last ? identityOf(last) : null
+}
 
 /** Every handle in a document. */
 export function handlesIn(document: Document): Set<string> {

@@ -1,4 +1,4 @@
-import { sameContent } from '../documents/document.js'
+import { identityOf, sameContent, type Item } from '../documents/document.js'
 import type { Edit } from './edits.js'
 
 /** What tells whether edits meet: as stored, or by names. */
@@ -42,7 +42,7 @@ export function collide(a: Placed, b: Placed): boolean {
     return outer.do === 'set' || outer.do === 'clear' || outer.do === 'remove'
   }
   // The same place. Two insertions both find room; an item's place and its content are different things.
-  if (a.do === 'insert' && b.do === 'insert') return handleOf(a.item) === handleOf(b.item)
+  if (a.do === 'insert' && b.do === 'insert') return identityOf(a.item as Item) === identityOf(b.item as Item)
   const doing = new Set([a.do, b.do])
   if (doing.has('move') && doing.has('set')) return false
   return true
@@ -50,8 +50,6 @@ export function collide(a: Placed, b: Placed): boolean {
 
 /** A place as single steps: into a group is one too. */
 const stepsOf = (edit: Placed): string[] => edit.at.flatMap((step) => step.split('.'))
-
-const handleOf = (item: unknown): unknown => (item as { handle?: unknown } | undefined)?.handle
 
 /** Whether two edits come to the same. */
 export function isSameEdit(a: Placed, b: Placed): boolean {

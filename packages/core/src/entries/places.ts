@@ -9,7 +9,8 @@ import {
   type FieldOwner,
   type Model,
 } from '../model/model.js'
-import { holdsLocales, isRecord, type Item } from '../documents/document.js'
+import { isRichText, type RichBlock } from '../richtext/document.js'
+import { holdsLocales, identityOf, isRecord, itemsOf, type Item } from '../documents/document.js'
 import type { NamedValues } from '../documents/names.js'
 
 /** A place in named values: field names and item handles in turn, as edits write them, and the locale on the way. */
@@ -26,6 +27,16 @@ export interface StandingPlace {
   readonly labels: readonly string[]
   /** JSON Pointer, with positions where the place has handles. */
   readonly pointer: string
+}
+
+/** What people call the blocks of a rich text. */
+const richBlockLabels: Readonly<Record<RichBlock['type'], string>> = {
+  paragraph: 'Paragraph',
+  heading: 'Heading',
+  list: 'List',
+  blockquote: 'Quote',
+  code: 'Code',
+  thematicBreak: 'Rule',
 }
 
 /** Finds a place in named values. @returns undefined where there is no such field, or an item on the way is gone. */
@@ -55,9 +66,16 @@ export function placeIn(
     }
     const handle = at[index + 1]
     if (handle === undefined) return { field, labels, pointer }
-    const position = Array.isArray(content) ? (content as Item[]).findIndex((item) => item.handle === handle) : -1
+    const items = itemsOf(content) ?? []
+    const position = items.findIndex((item) => identityOf(item) === handle)
     if (position < 0) return undefined
-    const item = (content as Item[])[position]! as { readonly block?: string; readonly values?: NamedValues }
+    if (isRichText(content))
+      return {
+        field,
+        labels: [...labels, `${richBlockLabels[content.children[position]!.type]} ${position + 1}`],
+        pointer: pointerTo(pointerTo(pointer, 'children'), position),
+      }
+    const item = items[position]! as { readonly block?: string; readonly values?: NamedValues }
     owner = insideGroup(field) ?? blockTypeNamed(model, item.block ?? '')
     labels.push(`${owner && 'label' in owner ? String(owner.label) : ''} ${position + 1}`.trim())
     pointer = pointerTo(pointer, position)
@@ -120,14 +138,12 @@ export function contentAt(values: NamedValues, at: readonly string[], locale: st
   let own = locale
   for (const [index, step] of at.entries()) {
     if (index % 2 === 1) {
-      const item: Item | undefined = Array.isArray(content)
-        ? (content as Item[]).find((one) => one.handle === step)
-        : undefined
-      content = item && ('values' in item ? item.values : item.value)
+      const item = itemsOf(content)?.find((one) => identityOf(one) === step)
+      content = item && ('values' in item ? item.values : 'handle' in item ? item.value : item)
       continue
     }
     for (const name of step.split('.')) content = isRecord(content) ? content[name] : undefined
-    if (own === undefined || !isRecord(content)) continue
+    if (own === undefined || !isRecord(content) || isRichText(content)) continue
     content = content[own]
     own = undefined
   }

@@ -1,6 +1,6 @@
 import type { FieldOwner, Model } from '../model/model.js'
 import { namedEditsBetween } from './difference.js'
-import type { Item } from '../documents/document.js'
+import { identityOf, type Item } from '../documents/document.js'
 import { applyEdit, listAt, type Edit, type NamedEdit } from './edits.js'
 import { collide, isSameEdit } from './merge.js'
 import type { NamedValues } from '../documents/names.js'
@@ -71,9 +71,9 @@ function withSharedInsertions(
 ): NamedValues {
   const inserted = namedEditsBetween(model, type, base, ours).filter((edit) => edit.do === 'insert')
   if (inserted.length === 0) return base
-  const handles = new Set(inserted.map((edit) => (edit.item as Item).handle))
+  const identities = new Set(inserted.map((edit) => identityOf(edit.item as Item)))
   return namedEditsBetween(model, type, base, theirs)
-    .filter((edit) => edit.do === 'insert' && handles.has((edit.item as Item).handle))
+    .filter((edit) => edit.do === 'insert' && identities.has(identityOf(edit.item as Item)))
     .reduce((values, edit) => applyEdit(values, edit as Edit), base)
 }
 
@@ -97,7 +97,7 @@ function meetings(ours: readonly NamedEdit[], theirs: readonly NamedEdit[]): [Na
 function conflictOf([ours, theirs]: [NamedEdit[], NamedEdit[]]): RebaseConflict {
   const all = [...ours, ...theirs]
   const outermost = all.reduce((one, other) => (depthOf(other) < depthOf(one) ? other : one))
-  const insertion = outermost.do === 'insert' ? [(outermost.item as Item).handle] : []
+  const insertion = outermost.do === 'insert' ? [identityOf(outermost.item as Item)] : []
   return { at: [...outermost.at, ...insertion], locale: outermost.locale, ours, theirs }
 }
 
@@ -108,13 +108,17 @@ function withPlace(values: NamedValues, conflict: RebaseConflict, their: NamedEd
   const where = their.locale === undefined ? {} : { locale: their.locale }
   if (their.do === 'remove') {
     const list = their.at.slice(0, -1)
-    const handle = their.at.at(-1)!
+    const identity = their.at.at(-1)!
     const before = listAt(base, list, their.locale)
-    const index = before.findIndex((item) => item.handle === handle)
+    const index = before.findIndex((item) => identityOf(item) === identity)
     const item = before[index]
-    const now = new Set(listAt(values, list, their.locale).map((one) => one.handle))
-    if (!item || now.has(handle)) return values
-    const after = before.slice(0, index).findLast((one) => now.has(one.handle))?.handle ?? null
+    const now = new Set(listAt(values, list, their.locale).map(identityOf))
+    if (!item || now.has(identity)) return values
+    const after =
+      before
+        .slice(0, index)
+        .map(identityOf)
+        .findLast((one) => now.has(one)) ?? null
     return applyEdit(values, { do: 'insert', ...where, at: list, item, after })
   }
   const isOutside = conflict.ours.some((edit) => depthOf(edit) > depthOf(their) || edit.do === 'insert')
@@ -132,9 +136,9 @@ function withPlace(values: NamedValues, conflict: RebaseConflict, their: NamedEd
 function placeable(edit: NamedEdit, values: NamedValues, ours: NamedValues): NamedEdit {
   if ((edit.do !== 'insert' && edit.do !== 'move') || edit.after === null || edit.after === undefined) return edit
   const list = edit.do === 'insert' ? edit.at : edit.at.slice(0, -1)
-  const now = new Set(listAt(values, list, edit.locale).map((item) => item.handle))
+  const now = new Set(listAt(values, list, edit.locale).map(identityOf))
   if (now.has(edit.after)) return edit
-  const order = listAt(ours, list, edit.locale).map((item) => item.handle)
-  const after = order.slice(0, order.indexOf(edit.after)).findLast((handle) => now.has(handle)) ?? null
+  const order = listAt(ours, list, edit.locale).map(identityOf)
+  const after = order.slice(0, order.indexOf(edit.after)).findLast((identity) => now.has(identity)) ?? null
   return { ...edit, after }
 }

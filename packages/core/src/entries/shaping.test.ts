@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { locales, makeModel, randomBytes, settings } from '../../../../e2e/support/models.js'
+import { locales, makeModel, randomBytes, settings, richText } from '../../../../e2e/support/models.js'
 import { documentOf, ref, shapedModel, shapedType } from '../../../../e2e/support/shaped.js'
 import { typeNamed, type Model } from '../model/model.js'
 import { changesBetween } from '../publishing/changes.js'
@@ -260,9 +260,10 @@ describe('what a document holds of others', () => {
         venue: { door: { keeper: ref('k') } },
         story: {
           en: {
-            blocks: [
-              { is: 'entry', entry: ref('s') },
-              { is: 'asset', asset: ref('t') },
+            type: 'root',
+            children: [
+              { type: 'paragraph', children: [{ type: 'link', url: '', data: { entry: ref('s') }, children: [] }] },
+              { type: 'paragraph', children: [{ type: 'image', url: '', data: { asset: ref('t') } }] },
             ],
           },
         },
@@ -359,18 +360,8 @@ describe('documents of older models', () => {
       '2031-05-04T20:30:00+02:00[Europe/Amsterdam]',
       '2031-05-04T20:30:00+02:00',
     ],
-    [
-      '{ kind: longText }',
-      '{ kind: richText }',
-      'one\n\ntwo',
-      {
-        blocks: [
-          { is: 'paragraph', spans: [{ text: 'one' }] },
-          { is: 'paragraph', spans: [{ text: 'two' }] },
-        ],
-      },
-    ],
-    ['{ kind: richText }', '{ kind: text }', { blocks: [{ is: 'paragraph', spans: [{ text: 'one' }] }] }, 'one'],
+    ['{ kind: longText }', '{ kind: richText }', 'one\n\ntwo', richText('one', 'two')],
+    ['{ kind: richText }', '{ kind: text }', richText('one'), 'one'],
     ['{ kind: location }', '{ kind: json }', { latitude: 1, longitude: 2 }, { latitude: 1, longitude: 2 }],
     ['{ kind: text }', '{ kind: text, localized: true }', 'x', { en: 'x' }],
     ['{ kind: text, localized: true }', '{ kind: text }', { en: 'x' }, 'x'],
@@ -411,7 +402,12 @@ describe('documents of older models', () => {
     ['{ kind: text }', '{ kind: date }', 'tomorrow', /"tomorrow" must be a day/],
     ['{ kind: longText }', '{ kind: text }', 'one\ntwo', /must be one line/],
     ['{ kind: number }', '{ kind: number, integer: true }', 1.5, /1.5 is not whole/],
-    ['{ kind: richText }', '{ kind: text }', { blocks: [{ is: 'rule' }] }, /has no such form/],
+    [
+      '{ kind: richText }',
+      '{ kind: text }',
+      { type: 'root', children: [{ type: 'thematicBreak' }] },
+      /has no such form/,
+    ],
     ['{ kind: text, many: true }', '{ kind: text }', ['x', 'y'], /holds 2 values, and one fits/],
     [
       '{ kind: text, localized: true }',

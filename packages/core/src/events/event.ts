@@ -15,7 +15,8 @@ export const eventTypes = {
   'asset.deleted': 'A file that nothing held was taken away.',
   'model.adopted': 'Another model was adopted.',
   'settings.changed': "The site's locales, fallbacks or time zone were changed.",
-  'site.restored': 'The data was restored from a copy. Everything counts as changed.',
+  'site.restored':
+    'The data was restored from a copy, or the service was upgraded and answers in another form. Everything counts as changed.',
 } as const
 export type EventType = keyof typeof eventTypes
 

@@ -1,4 +1,5 @@
 import { plainText, type RichText } from '../richtext/document.js'
+import { phrasingOf } from '../richtext/phrasing.js'
 import { isDate, startOfDay, dayIn, instantOf, readZoned, wallTimeIn, withOffset } from '../text/time.js'
 import { kindNamed } from './kinds.js'
 
@@ -41,15 +42,20 @@ add(['dateTime'], ['date'], (value: string, { timeZone }) => {
   const instant = readZoned(value)?.instant ?? instantOf(value)
   return instant === undefined ? undefined : dayIn(Date.parse(instant), timeZone)
 })
-add(['text', 'longText'], ['richText'], (value: string) => ({
-  blocks: value
+add(['text', 'longText'], ['richText'], (value: string): RichText => ({
+  type: 'root',
+  children: value
     .split(/\n{2,}/)
     .filter((part) => part.trim() !== '')
-    .map((part) => ({ is: 'paragraph', spans: [{ text: part }] })),
+    .map((part, index) => ({
+      type: 'paragraph',
+      data: { id: `b${index + 1}` },
+      children: phrasingOf([{ text: part, marks: [] }]),
+    })),
 }))
 add(['richText'], ['text', 'longText'], (value: RichText) => {
-  const isPlain = value.blocks.every(
-    (one) => one.is === 'paragraph' && one.spans.every((span) => !span.link && !span.marks?.length),
+  const isPlain = value.children.every(
+    (block) => block.type === 'paragraph' && block.children.every(({ type }) => type === 'text' || type === 'break'),
   )
   return isPlain ? plainText(value) : undefined
 })

@@ -37,6 +37,12 @@ export interface FieldKind<Options = Record<string, unknown>> {
   shape(options: Options): Shape
   /** What is wrong with one value's form, or undefined. Such a value cannot even be saved. */
   checkForm(value: unknown, options: Options): string | undefined
+  /**
+   * The one form in which a value of the right form is stored, where several mean the same.
+   * @param makeId makes ids of what inside it has one.
+   * @param before what is stored there so far.
+   */
+  readonly canonical?: (value: unknown, makeId: () => string, before: unknown) => unknown
   /** Rules that a value of the right form breaks: saved, but not published. */
   checkRules(value: unknown, options: Options): Finding[]
   /** How conditions compare it, or undefined where they cannot. */

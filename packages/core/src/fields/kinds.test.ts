@@ -53,16 +53,20 @@ const right: Record<string, unknown[]> = {
   json: [{ height: 3 }, [], 'text', 0],
   metadata: [{}, { title: 'Night Walk', hidden: true, image: '01hz0000000000000000' }],
   richText: [
-    { blocks: [] },
+    { type: 'root', children: [] },
     {
-      blocks: [
-        { is: 'heading', level: 2, spans: [{ text: 'Room 1', marks: ['strong'] }] },
+      type: 'root',
+      children: [
         {
-          is: 'list',
-          ordered: true,
-          items: [{ blocks: [{ is: 'paragraph', spans: [{ text: 'x', link: { address: '/nl' } }] }] }],
+          type: 'heading',
+          depth: 2,
+          children: [{ type: 'strong', children: [{ type: 'text', value: 'Room 1' }] }],
         },
-        { is: 'entry', entry: '01hz0000000000000000' },
+        { type: 'list', ordered: true, children: [{ type: 'listItem', children: [{ type: 'thematicBreak' }] }] },
+        {
+          type: 'paragraph',
+          children: [{ type: 'link', url: '', data: { entry: '01hz0000000000000000' }, children: [] }],
+        },
       ],
     },
   ],

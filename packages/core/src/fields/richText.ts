@@ -1,7 +1,13 @@
 import { z } from 'zod'
-import { plainText, readRichText, referencesIn, type RichText } from '../richtext/document.js'
+import { isRichText, plainText, readRichText, referencesIn, type RichText } from '../richtext/document.js'
 import { fold } from '../text/fold.js'
 import { defineKind } from './kind.js'
+
+/** Ids of no meaning, for a document that is only checked. */
+const numbered = () => {
+  let count = 0
+  return () => `n${++count}`
+}
 
 export const richText = defineKind<{
   accepts?: string[] | undefined
@@ -10,7 +16,7 @@ export const richText = defineKind<{
   name: 'richText',
   label: 'Rich text',
   summary:
-    'A structured document: headings, paragraphs, lists, quotes, links, references to entries and assets, and marks. Read as a document, HTML, Markdown or plain text.',
+    'A structured document: headings, paragraphs, lists, quotes, links, references to entries and assets, and formats. Read as a Markdown syntax tree (mdast), HTML, Markdown or plain text.',
   example: 'story: { kind: richText, localized: true, accepts: [museum, activity] }',
   options: z.strictObject({
     accepts: z.array(z.string()).min(1, 'must name at least one type').optional(),
@@ -23,8 +29,12 @@ export const richText = defineKind<{
   indexed: false,
   shape: ({ accepts }) => ({ is: 'richText', entries: accepts ?? [] }),
   checkForm: (value) => {
-    const read = readRichText(value)
+    const read = readRichText(value, numbered())
     return 'wrong' in read ? read.wrong : undefined
+  },
+  canonical: (value, makeId, before) => {
+    const read = readRichText(value, makeId, isRichText(before) ? before : undefined)
+    return 'wrong' in read ? value : read.document
   },
   checkRules: (value, { length }) => {
     if (!length) return []
@@ -39,12 +49,18 @@ export const richText = defineKind<{
   fact: (value) => fold(plainText(value as RichText)),
   searchText: (value) => plainText(value as RichText),
   references: (value) => referencesIn(value as RichText),
-  sample: (_, seed) => ({
-    blocks: [
-      { is: 'heading', level: 2, spans: [{ text: `Room ${seed}` }] },
+  sample: (_, seed): RichText => ({
+    type: 'root',
+    children: [
+      { type: 'heading', depth: 2, data: { id: 'b1' }, children: [{ type: 'text', value: `Room ${seed}` }] },
       {
-        is: 'paragraph',
-        spans: [{ text: 'The lamp was lit ' }, { text: 'every', marks: ['emphasis'] }, { text: ' night.' }],
+        type: 'paragraph',
+        data: { id: 'b2' },
+        children: [
+          { type: 'text', value: 'The lamp was lit ' },
+          { type: 'emphasis', children: [{ type: 'text', value: 'every' }] },
+          { type: 'text', value: ' night.' },
+        ],
       },
     ],
   }),

@@ -125,7 +125,7 @@ describe('TypeScript', () => {
       for (const block of tour.body) { if (block.block === 'words') { const text: string | null = block.values.text } else { const inside = block.values.inside } }
       for (const session of tour.sessions) { const stops: (number | null)[] = session.values.stops.map((stop) => stop.values.minutes) }
       const latitude: number | undefined = tour.place?.latitude
-      const bold = tour.story?.blocks[0]
+      const bold = tour.story?.children[0]?.data.id
       declare const house: Content['house']
       const name: string | null = house.name`
     expect(compile(types, use)).toEqual([])

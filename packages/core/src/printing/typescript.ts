@@ -33,24 +33,30 @@ export interface Asset {
   title: string | null
   caption: string | null
 }`,
-  RichText: `/** A structured document, as \`richText=document\` gives it. */
+  RichText: `/** A structured document, as \`richText=document\` gives it: a Markdown syntax tree (mdast). */
 export interface RichText {
-  blocks: RichBlock[]
-}
-export interface RichSpan {
-  text: string
-  marks?: ('strong' | 'emphasis' | 'code' | 'struck')[]
-  link?: { address: string } | { entry: string }
+  type: 'root'
+  children: RichBlock[]
 }
 export type RichBlock =
-  | { is: 'paragraph'; spans: RichSpan[] }
-  | { is: 'heading'; level: 2 | 3 | 4; spans: RichSpan[] }
-  | { is: 'list'; ordered: boolean; items: { blocks: RichBlock[] }[] }
-  | { is: 'quote'; blocks: RichBlock[] }
-  | { is: 'code'; text: string }
-  | { is: 'rule' }
-  | { is: 'entry'; entry: string }
-  | { is: 'asset'; asset: string }`,
+  | { type: 'paragraph'; data: { id: string }; children: Phrasing[] }
+  | { type: 'heading'; depth: 2 | 3 | 4; data: { id: string }; children: Phrasing[] }
+  | { type: 'list'; ordered: boolean; start?: number; spread: boolean; data: { id: string }; children: ListItem[] }
+  | { type: 'blockquote'; data: { id: string }; children: RichBlock[] }
+  | { type: 'code'; lang?: string; meta?: string; value: string; data: { id: string } }
+  | { type: 'thematicBreak'; data: { id: string } }
+export interface ListItem {
+  type: 'listItem'
+  spread: boolean
+  data: { id: string }
+  children: RichBlock[]
+}
+export type Phrasing =
+  | { type: 'text' | 'inlineCode'; value: string }
+  | { type: 'strong' | 'emphasis' | 'delete'; children: Phrasing[] }
+  | { type: 'break' }
+  | { type: 'link'; url: string; title?: string; data?: { entry: string } | { asset: string }; children: Phrasing[] }
+  | { type: 'image'; url: string; alt?: string; title?: string; data: { asset: string } }`,
   Held: `/** A reference: read the entry by it. */
 export interface Held<Type extends string> {
   id: string

@@ -1,50 +1,71 @@
 import { z } from 'zod'
-import { idPattern } from '../base/ids.js'
+import { handlePattern, idPattern } from '../base/ids.js'
+import { phrasingOf, spansOf, type Phrasing, type Span } from './phrasing.js'
 
 /*
- * Rich text is a structured document of its own, stored and read as JSON; docs/reference/rich-text.md is printed from here.
- * There is no HTML in it, so there is nothing in it to run: printers escape all words, and links are of a few kinds only.
+ * Rich text is a Markdown syntax tree of the open mdast specification, stored and read as JSON; docs/reference/rich-text.md is
+ * printed from here. No node holds HTML, so there is nothing in it to run: printers escape all text, and links are of a few
+ * kinds only. Each block has an `id` in its `data`, by which edits, merges and translations address it.
  */
 
-export const marks = {
-  strong: 'Of weight: printed bold.',
-  emphasis: 'Stressed: printed in italics.',
-  code: 'Machine text.',
-  struck: 'No longer so.',
-} as const
-export type Mark = keyof typeof marks
-
-/** Words with their marks, perhaps a link; or the name of an entry, which is a link to it. */
-export interface Span {
-  readonly text: string
-  readonly marks?: readonly Mark[] | undefined
-  /** An address, or an entry of the site. */
-  readonly link?: { readonly address: string } | { readonly entry: string } | undefined
+export interface BlockData {
+  /** Unique in its document. */
+  readonly id: string
 }
 
-export type RichBlock =
-  | { readonly is: 'paragraph'; readonly spans: readonly Span[] }
-  | { readonly is: 'heading'; readonly level: 2 | 3 | 4; readonly spans: readonly Span[] }
-  | {
-      readonly is: 'list'
-      readonly ordered: boolean
-      readonly items: readonly { readonly blocks: readonly RichBlock[] }[]
-    }
-  | { readonly is: 'quote'; readonly blocks: readonly RichBlock[] }
-  | { readonly is: 'code'; readonly text: string }
-  | { readonly is: 'rule' }
-  /** Something that stands between the paragraphs: an entry, or an asset. */
-  | { readonly is: 'entry'; readonly entry: string }
-  | { readonly is: 'asset'; readonly asset: string }
+export interface Paragraph {
+  readonly type: 'paragraph'
+  readonly data: BlockData
+  readonly children: readonly Phrasing[]
+}
+export interface Heading {
+  readonly type: 'heading'
+  readonly depth: 2 | 3 | 4
+  readonly data: BlockData
+  readonly children: readonly Phrasing[]
+}
+export interface ListItem {
+  readonly type: 'listItem'
+  /** Whether its blocks stand apart, as with empty lines between them. */
+  readonly spread: boolean
+  readonly data: BlockData
+  readonly children: readonly RichBlock[]
+}
+export interface List {
+  readonly type: 'list'
+  readonly ordered: boolean
+  /** The number of the first item, where it is ordered and not 1. */
+  readonly start?: number | undefined
+  readonly spread: boolean
+  readonly data: BlockData
+  readonly children: readonly ListItem[]
+}
+export interface Blockquote {
+  readonly type: 'blockquote'
+  readonly data: BlockData
+  readonly children: readonly RichBlock[]
+}
+export interface Code {
+  readonly type: 'code'
+  readonly lang?: string | undefined
+  readonly meta?: string | undefined
+  readonly value: string
+  readonly data: BlockData
+}
+export interface ThematicBreak {
+  readonly type: 'thematicBreak'
+  readonly data: BlockData
+}
+export type RichBlock = Paragraph | Heading | List | Blockquote | Code | ThematicBreak
 
+/** A document: the root of the tree. An entry is a `link` and an asset an `image` (or a link), named in their `data`. */
 export interface RichText {
-  readonly blocks: readonly RichBlock[]
+  readonly type: 'root'
+  readonly children: readonly RichBlock[]
 }
 
 const maxDepth = 12
 const maxBlocks = 5000
-
-const id = z.string().regex(idPattern, 'must be an id (20 characters)')
 
 /** Addresses that a link may lead to: the web, mail, telephones, and places on the own site. */
 export const isLinkAddress = (address: string): boolean =>
@@ -52,52 +73,222 @@ export const isLinkAddress = (address: string): boolean =>
   !/[\s\p{C}]/u.test(address) &&
   (/^(https?:\/\/[^/]|mailto:.|tel:.)/i.test(address) || /^(\/(?!\/)|#)/.test(address))
 
-const span = z.strictObject({
-  text: z.string(),
-  marks: z
-    .array(z.enum(Object.keys(marks) as [Mark, ...Mark[]]))
-    .max(4)
-    .optional(),
-  link: z
-    .union([
-      z.strictObject({
-        address: z.string().refine(isLinkAddress, 'must begin with https://, http://, mailto:, tel:, / or #'),
-      }),
-      z.strictObject({ entry: id }),
-    ])
-    .optional(),
-})
-const spans = z.array(span)
+const id = z.string().regex(idPattern, 'must be an id (20 characters)')
+const blockData = z
+  .strictObject({ id: z.string().regex(handlePattern, 'must be 1 to 40 letters, digits, `-` or `_`').optional() })
+  .optional()
+const text = z.string().nullish()
+const phrasings: z.ZodType<Phrasing[]> = z.lazy(() => z.array(phrasing))
+const url = z.string()
+const phrasing = z.discriminatedUnion('type', [
+  z.strictObject({ type: z.literal('text'), value: z.string() }),
+  z.strictObject({ type: z.literal('strong'), children: phrasings }),
+  z.strictObject({ type: z.literal('emphasis'), children: phrasings }),
+  z.strictObject({ type: z.literal('delete'), children: phrasings }),
+  z.strictObject({ type: z.literal('inlineCode'), value: z.string() }),
+  z.strictObject({ type: z.literal('break') }),
+  z
+    .strictObject({
+      type: z.literal('link'),
+      url,
+      title: text,
+      data: z.union([z.strictObject({ entry: id }), z.strictObject({ asset: id })]).optional(),
+      children: phrasings,
+    })
+    .refine((link) => link.data !== undefined || isLinkAddress(link.url), {
+      path: ['url'],
+      message: 'must begin with https://, http://, mailto:, tel:, / or #',
+    }),
+  z.strictObject({ type: z.literal('image'), url, alt: text, title: text, data: z.strictObject({ asset: id }) }),
+]) as unknown as z.ZodType<Phrasing>
 const blocks: z.ZodType<RichBlock[]> = z.lazy(() => z.array(block))
-const block: z.ZodType<RichBlock> = z.discriminatedUnion('is', [
-  z.strictObject({ is: z.literal('paragraph'), spans }),
-  z.strictObject({ is: z.literal('heading'), level: z.union([z.literal(2), z.literal(3), z.literal(4)]), spans }),
-  z.strictObject({ is: z.literal('list'), ordered: z.boolean(), items: z.array(z.strictObject({ blocks })) }),
-  z.strictObject({ is: z.literal('quote'), blocks }),
-  z.strictObject({ is: z.literal('code'), text: z.string() }),
-  z.strictObject({ is: z.literal('rule') }),
-  z.strictObject({ is: z.literal('entry'), entry: id }),
-  z.strictObject({ is: z.literal('asset'), asset: id }),
-])
-const document = z.strictObject({ blocks })
+const listItem = z.strictObject({
+  type: z.literal('listItem'),
+  spread: z.boolean().nullish(),
+  checked: z.null().optional(),
+  data: blockData,
+  children: blocks,
+})
+const block = z.discriminatedUnion('type', [
+  z.strictObject({ type: z.literal('paragraph'), data: blockData, children: phrasings }),
+  z.strictObject({
+    type: z.literal('heading'),
+    depth: z.union([z.literal(2), z.literal(3), z.literal(4)]),
+    data: blockData,
+    children: phrasings,
+  }),
+  z.strictObject({
+    type: z.literal('list'),
+    ordered: z.boolean().nullish(),
+    start: z.int().min(0).max(999_999_999).nullish(),
+    spread: z.boolean().nullish(),
+    data: blockData,
+    children: z.array(listItem),
+  }),
+  z.strictObject({ type: z.literal('blockquote'), data: blockData, children: blocks }),
+  z.strictObject({ type: z.literal('code'), lang: text, meta: text, value: z.string(), data: blockData }),
+  z.strictObject({ type: z.literal('thematicBreak'), data: blockData }),
+]) as unknown as z.ZodType<RichBlock>
+const root = z.strictObject({ type: z.literal('root'), children: blocks })
 
 /** The JSON Schema (2020-12) of a rich text document. */
-export const richTextSchema = (): Record<string, unknown> => z.toJSONSchema(document, { io: 'input' })
+export const richTextSchema = (): Record<string, unknown> => z.toJSONSchema(root, { io: 'input' })
 
-/** Reads a document, or says what is wrong with it and where. */
-export function readRichText(value: unknown): { readonly document: RichText } | { readonly wrong: string } {
-  if (depthOf(value) > maxDepth * 3) return { wrong: `nests more than ${maxDepth} deep` }
-  const read = document.safeParse(value, { reportInput: true })
-  if (read.success) {
-    let count = 0
-    for (const _ of eachBlock(read.data)) if (++count > maxBlocks) return { wrong: `has more than ${maxBlocks} blocks` }
-    return { document: read.data }
+/** A new id for a block. */
+export type MakeBlockId = () => string
+
+/**
+ * Reads a document as somebody sends it. Positions of a parser are dropped, nesting of formats takes its one order, and blocks
+ * without an id get one: that of an equal block of the document before, or a new one.
+ * @param before what stands there so far.
+ * @returns the document as it is stored, or what is wrong with it and where.
+ */
+export function readRichText(
+  value: unknown,
+  makeBlockId: MakeBlockId,
+  before?: RichText,
+): { readonly document: RichText } | { readonly wrong: string } {
+  if (levelsOf(value) > 2 * maxDepth + 24) return { wrong: `nests more than ${maxDepth} deep` }
+  const read = root.safeParse(withoutPositions(value), { reportInput: true })
+  if (!read.success) {
+    const issue = deepest(read.error.issues[0]!)
+    const place = issue.path.map((step) => (typeof step === 'number' ? `[${step}]` : `.${String(step)}`)).join('')
+    return {
+      wrong: `is not a rich text document${place ? ` at \`${place.replace(/^\./, '')}\`` : ''}: ${wordedIssue(issue)}`,
+    }
   }
-  const issue = deepest(read.error.issues[0]!)
-  const place = issue.path.map((step) => (typeof step === 'number' ? `[${step}]` : `.${String(step)}`)).join('')
-  return {
-    wrong: `is not a rich text document${place ? ` at \`${place.replace(/^\./, '')}\`` : ''}: ${wordedIssue(issue)}`,
+  const sent = read.data as RichText
+  const ids = new Set<string>()
+  let count = 0
+  for (const { node, depth } of eachWithDepth(sent.children, 1)) {
+    if (++count > maxBlocks) return { wrong: `has more than ${maxBlocks} blocks` }
+    if (depth > maxDepth) return { wrong: `nests more than ${maxDepth} deep` }
+    if (hasLinkInLink(phrasingIn(node))) return { wrong: 'has a link inside a link' }
+    const own = (node.data as BlockData | undefined)?.id
+    if (own === undefined) continue
+    if (ids.has(own)) return { wrong: `has two blocks with the id \`${own}\`` }
+    ids.add(own)
   }
+  return { document: canonical(sent, idSource(ids, makeBlockId, before)) }
+}
+
+/** Reads one block of a document, as an edit brings it. */
+export function readRichBlock(
+  value: unknown,
+  makeBlockId: MakeBlockId,
+): { readonly block: RichBlock } | { readonly wrong: string } {
+  const read = readRichText({ type: 'root', children: [value] }, makeBlockId)
+  return 'wrong' in read ? read : { block: read.document.children[0]! }
+}
+
+/** Gives the id of an equal block that was there before and has not come again, else a new one. */
+function idSource(taken: Set<string>, makeBlockId: MakeBlockId, before: RichText | undefined) {
+  const left = new Map<string, string[]>()
+  for (const node of before ? eachBlock(before) : []) {
+    if (taken.has(node.data.id)) continue
+    const key = contentKey(node)
+    left.set(key, [...(left.get(key) ?? []), node.data.id])
+  }
+  return (node: RichBlock | ListItem): string => {
+    const known = left.size > 0 ? left.get(contentKey(node))?.shift() : undefined
+    if (known !== undefined) return known
+    let made = makeBlockId()
+    while (taken.has(made)) made = makeBlockId()
+    taken.add(made)
+    return made
+  }
+}
+
+/** What a block says, without the ids in it. */
+const contentKey = (node: RichBlock | ListItem): string =>
+  JSON.stringify(node, (key, value: unknown) =>
+    key === 'data' && typeof value === 'object' && value !== null && 'id' in value ? undefined : value,
+  )
+
+/** A document in the one form in which it is stored. */
+function canonical(document: RichText, idOf: (node: RichBlock | ListItem) => string): RichText {
+  const withId = <Node extends RichBlock | ListItem>(data: BlockData | undefined, node: Node): Node => {
+    const { id: own = idOf(node) } = data ?? {}
+    return { ...node, data: { id: own } }
+  }
+  const noId = { id: '' }
+  const inner = (children: readonly RichBlock[]): RichBlock[] => children.map(one)
+  const one = (node: RichBlock): RichBlock => {
+    switch (node.type) {
+      case 'paragraph':
+        return withId(node.data, { type: 'paragraph', data: noId, children: storedPhrasing(node.children) })
+      case 'heading':
+        return withId(node.data, {
+          type: 'heading',
+          depth: node.depth,
+          data: noId,
+          children: storedPhrasing(node.children),
+        })
+      case 'list': {
+        const ordered = node.ordered ?? false
+        return withId(node.data, {
+          type: 'list',
+          ordered,
+          ...(ordered && typeof node.start === 'number' && node.start !== 1 ? { start: node.start } : {}),
+          spread: node.spread ?? false,
+          data: noId,
+          children: node.children.map((item) =>
+            withId(item.data, {
+              type: 'listItem',
+              spread: item.spread ?? false,
+              data: noId,
+              children: inner(item.children),
+            }),
+          ),
+        })
+      }
+      case 'blockquote':
+        return withId(node.data, { type: 'blockquote', data: noId, children: inner(node.children) })
+      case 'code':
+        return withId(node.data, {
+          type: 'code',
+          ...(node.lang ? { lang: node.lang } : {}),
+          ...(node.meta ? { meta: node.meta } : {}),
+          value: node.value,
+          data: noId,
+        })
+      case 'thematicBreak':
+        return withId(node.data, { type: 'thematicBreak', data: noId })
+    }
+  }
+  return { type: 'root', children: inner(document.children) }
+}
+
+/** Of a reference only what it refers to is stored: its address and its text come when it is read. */
+const storedPhrasing = (nodes: readonly Phrasing[]): Phrasing[] => phrasingOf(spansOf(nodes).map(storedSpan))
+
+function storedSpan(span: Span): Span {
+  const { link } = span
+  const target =
+    link === undefined
+      ? {}
+      : { link: 'entry' in link ? { entry: link.entry } : 'asset' in link ? { asset: link.asset } : link }
+  return 'image' in span
+    ? { ...span, ...target, image: { url: '', data: { asset: span.image.data.asset } } }
+    : { ...span, ...target }
+}
+
+const hasLinkInLink = (nodes: readonly Phrasing[], inside = false): boolean =>
+  nodes.some(
+    (node) =>
+      (inside && node.type === 'link') ||
+      ('children' in node && hasLinkInLink(node.children, inside || node.type === 'link')),
+  )
+
+/** What a parser adds to every node: where it stood in its text. */
+function withoutPositions(value: unknown): unknown {
+  if (Array.isArray(value)) return value.map(withoutPositions)
+  if (typeof value !== 'object' || value === null) return value
+  return Object.fromEntries(
+    Object.entries(value).flatMap(([key, inner]) =>
+      key === 'position' && 'type' in value ? [] : [[key, withoutPositions(inner)]],
+    ),
+  )
 }
 
 /** Of a choice between several forms: what is wrong with the one that was meant. */
@@ -117,96 +308,103 @@ function deepest(issue: z.core.$ZodIssue): z.core.$ZodIssue {
 function wordedIssue(issue: z.core.$ZodIssue): string {
   switch (issue.code) {
     case 'invalid_union':
-      return `it must be one of ${blockForms.join(', ')}`
+      return `it must be one of ${nodeTypes.join(', ')}`
     case 'unrecognized_keys':
       return `\`${issue.keys[0]}\` does not belong here`
     case 'invalid_type':
       return `it must be ${issue.expected === 'array' ? 'a list' : issue.expected === 'object' ? 'an object' : issue.expected === 'string' ? 'a text' : `a ${issue.expected}`}${issue.input === undefined ? ', and is missing' : ''}`
     case 'invalid_value':
-      return `it must be one of ${issue.values.join(', ')}`
+      return `it must be ${issue.values.length > 1 ? 'one of ' : ''}${issue.values.join(', ')}`
     default:
       return issue.message
   }
 }
 
-/** What \`is\` of a block may be. */
-const blockForms = ['paragraph', 'heading', 'list', 'quote', 'code', 'rule', 'entry', 'asset']
+const nodeTypes = [
+  ...['paragraph', 'heading', 'list', 'blockquote', 'code', 'thematicBreak'],
+  ...['text', 'strong', 'emphasis', 'delete', 'inlineCode', 'break', 'link', 'image'],
+]
 
-function depthOf(value: unknown): number {
+function levelsOf(value: unknown): number {
   let depth = 0
   for (let level: unknown[] = [value]; level.length > 0 && depth < 100; depth++)
     level = level.flatMap((one) => (typeof one === 'object' && one !== null ? (Object.values(one) as unknown[]) : []))
   return depth
 }
 
-/** Every block of a document, outer ones first. */
-export function* eachBlock({ blocks: all }: RichText): Generator<RichBlock> {
-  for (const one of all) {
-    yield one
-    if (one.is === 'quote') yield* eachBlock(one)
-    if (one.is === 'list') for (const item of one.items) yield* eachBlock(item)
+function* eachWithDepth(
+  nodes: readonly (RichBlock | ListItem)[],
+  depth: number,
+): Generator<{ node: RichBlock | ListItem; depth: number }> {
+  for (const node of nodes) {
+    yield { node, depth }
+    if (node.type === 'blockquote' || node.type === 'list' || node.type === 'listItem')
+      yield* eachWithDepth(node.children, node.type === 'list' ? depth : depth + 1)
   }
 }
 
-const spansOf = (one: RichBlock): readonly Span[] => ('spans' in one ? one.spans : [])
+/** Every block of a document and every item of its lists, outer ones first. */
+export function* eachBlock({ children }: Pick<RichText, 'children'>): Generator<RichBlock | ListItem> {
+  for (const { node } of eachWithDepth(children, 1)) yield node
+}
+
+/** The running text of a block; empty for what has none of its own. */
+export const phrasingIn = (node: RichBlock | ListItem): readonly Phrasing[] =>
+  node.type === 'paragraph' || node.type === 'heading' ? node.children : []
 
 /** The entries and assets that a document refers to, each once. */
 export function referencesIn(value: RichText): { entries: string[]; assets: string[] } {
   const entries = new Set<string>()
   const assets = new Set<string>()
-  for (const one of eachBlock(value)) {
-    if (one.is === 'entry') entries.add(one.entry)
-    if (one.is === 'asset') assets.add(one.asset)
-    for (const { link } of spansOf(one)) if (link && 'entry' in link) entries.add(link.entry)
+  const into = (nodes: readonly Phrasing[]): void => {
+    for (const node of nodes) {
+      if ((node.type === 'link' || node.type === 'image') && node.data) {
+        if ('entry' in node.data) entries.add(node.data.entry)
+        else assets.add(node.data.asset)
+      }
+      if ('children' in node) into(node.children)
+    }
   }
+  for (const node of eachBlock(value)) into(phrasingIn(node))
   return { entries: [...entries], assets: [...assets] }
 }
 
-/** The words alone: a line for each piece, an empty line between blocks. */
-export function plainText(value: RichText): string {
-  const text = (one: RichBlock): string => {
-    switch (one.is) {
+/** The text alone: a line for each piece, an empty line between blocks. */
+export function plainText(value: Pick<RichText, 'children'>): string {
+  const textOf = (node: RichBlock): string => {
+    switch (node.type) {
       case 'paragraph':
       case 'heading':
-        return one.spans.map((part) => part.text).join('')
+        return plainPhrasing(node.children)
       case 'list':
-        return one.items.map((item) => plainText(item)).join('\n')
-      case 'quote':
-        return plainText(one)
+        return node.children.map((item) => plainText(item)).join('\n')
+      case 'blockquote':
+        return plainText(node)
       case 'code':
-        return one.text
+        return node.value
       default:
         return ''
     }
   }
-  return value.blocks
-    .map(text)
+  return value.children
+    .map(textOf)
     .filter((part) => part !== '')
     .join('\n\n')
 }
 
-/** The document without what a reader may not follow: links to such entries become plain words, blocks of them drop out. */
-export function withoutReferences(
-  value: RichText,
-  isGone: (held: { entry: string } | { asset: string }) => boolean,
-): RichText {
-  const settle = (all: readonly RichBlock[]): RichBlock[] =>
-    all.flatMap((one): RichBlock[] => {
-      if (one.is === 'entry') return isGone({ entry: one.entry }) ? [] : [one]
-      if (one.is === 'asset') return isGone({ asset: one.asset }) ? [] : [one]
-      if (one.is === 'quote') return [{ ...one, blocks: settle(one.blocks) }]
-      if (one.is === 'list') return [{ ...one, items: one.items.map((item) => ({ blocks: settle(item.blocks) })) }]
-      if (!('spans' in one)) return [one]
-      return [
-        {
-          ...one,
-          spans: one.spans.map((part) => {
-            if (!part.link || !('entry' in part.link) || !isGone(part.link)) return part
-            const { link: _, ...words } = part
-            return words
-          }),
-        },
-      ]
-    })
-  return { blocks: settle(value.blocks) }
-}
+/** The text of some nodes alone: a break is a line feed. */
+export const plainPhrasing = (nodes: readonly Phrasing[]): string =>
+  nodes
+    .map((node) =>
+      node.type === 'text' || node.type === 'inlineCode'
+        ? node.value
+        : node.type === 'break'
+          ? '\n'
+          : 'children' in node
+            ? plainPhrasing(node.children)
+            : '',
+    )
+    .join('')
+
+export const isRichText = (value: unknown): value is RichText =>
+  typeof value === 'object' && value !== null && (value as { type?: unknown }).type === 'root'

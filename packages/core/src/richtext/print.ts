@@ -1,25 +1,21 @@
-import { plainText, type RichBlock, type RichText, type Span } from './document.js'
+import { gfmStrikethroughToMarkdown } from 'mdast-util-gfm-strikethrough'
+import { toMarkdown as markdownOf } from 'mdast-util-to-markdown'
+import { plainText, type List, type ListItem, type RichBlock, type RichText } from './document.js'
+import type { Phrasing } from './phrasing.js'
+import { withLinks, withoutEmptyLinks, type Links } from './references.js'
 
 export const richTextForms = ['document', 'html', 'markdown', 'text'] as const
 export type RichTextForm = (typeof richTextForms)[number]
-
-/** Where what a document refers to can be reached, and what it is called; undefined where there is nothing to lead to. */
-export interface Links {
-  readonly entry: (id: string) => { readonly address: string | null; readonly title: string } | undefined
-  readonly asset: (
-    id: string,
-  ) => { readonly address: string; readonly mediaType: string; readonly alt: string } | undefined
-}
 
 /** Prints a document in one of its forms. */
 export function printRichText(document: RichText, form: RichTextForm, links: Links): unknown {
   switch (form) {
     case 'document':
-      return document
+      return withLinks(document, links)
     case 'html':
-      return toHtml(document, links)
+      return toHtml(withLinks(document, links))
     case 'markdown':
-      return toMarkdown(document, links)
+      return toMarkdown(withLinks(document, links))
     case 'text':
       return plainText(document)
   }
@@ -28,140 +24,75 @@ export function printRichText(document: RichText, form: RichTextForm, links: Lin
 const escaped = (text: string): string =>
   text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('>', '&gt;').replaceAll('"', '&quot;')
 
-const elements = { strong: 'strong', emphasis: 'em', code: 'code', struck: 's' } as const
+const attribute = (name: string, value: string | null | undefined): string =>
+  value ? ` ${name}="${escaped(value)}"` : ''
 
-/** HTML of known elements only; words and addresses are escaped. An entry is a link by its title, an image asset an `img`. */
-export function toHtml(document: RichText, links: Links): string {
-  const words = (spans: readonly Span[]): string =>
-    spans
-      .map(({ text, marks = [], link }) => {
-        const marked = marks.reduceRight(
-          (inner, mark) => `<${elements[mark]}>${inner}</${elements[mark]}>`,
-          escaped(text).replaceAll('\n', '<br>'),
-        )
-        const address = link && ('address' in link ? link.address : links.entry(link.entry)?.address)
-        return address ? `<a href="${escaped(address)}">${marked}</a>` : marked
-      })
-      .join('')
-  const block = (one: RichBlock): string => {
-    switch (one.is) {
+const elements = { strong: 'strong', emphasis: 'em', delete: 'del' } as const
+
+/** HTML of known elements only; text and addresses are escaped. The elements are those that the usual mdast printers make. */
+export function toHtml(document: RichText): string {
+  const blocks = (nodes: readonly RichBlock[]): string => nodes.map((node) => block(node)).join('\n')
+  const block = (node: RichBlock, isTight = false): string => {
+    switch (node.type) {
       case 'paragraph':
-        return `<p>${words(one.spans)}</p>`
+        return isTight ? inline(node.children) : `<p>${inline(node.children)}</p>`
       case 'heading':
-        return `<h${one.level}>${words(one.spans)}</h${one.level}>`
-      case 'list': {
-        const name = one.ordered ? 'ol' : 'ul'
-        return `<${name}>${one.items.map((item) => `<li>${inside(item.blocks)}</li>`).join('')}</${name}>`
-      }
-      case 'quote':
-        return `<blockquote>${one.blocks.map(block).join('')}</blockquote>`
-      case 'code':
-        return `<pre><code>${escaped(one.text)}</code></pre>`
-      case 'rule':
-        return '<hr>'
-      case 'entry': {
-        const found = links.entry(one.entry)
-        return found
-          ? found.address
-            ? `<p><a href="${escaped(found.address)}">${escaped(found.title)}</a></p>`
-            : `<p>${escaped(found.title)}</p>`
-          : ''
-      }
-      case 'asset': {
-        const found = links.asset(one.asset)
-        if (!found) return ''
-        return found.mediaType.startsWith('image/')
-          ? `<figure><img src="${escaped(found.address)}" alt="${escaped(found.alt)}"></figure>`
-          : `<p><a href="${escaped(found.address)}">${escaped(found.alt || found.address)}</a></p>`
-      }
-    }
-  }
-  /** An item that is one paragraph stands without its element. */
-  const inside = (blocks: readonly RichBlock[]): string =>
-    blocks.map((one) => (one.is === 'paragraph' && blocks.length === 1 ? words(one.spans) : block(one))).join('')
-  return document.blocks.map(block).join('\n')
-}
-
-const markdownEscapes = /[\\`*_[\]<>#|~]/g
-const fences = { strong: '**', emphasis: '*', code: '`', struck: '~~' } as const
-
-/** CommonMark, with the usual `~~` for what is struck. */
-export function toMarkdown(document: RichText, links: Links): string {
-  const plain = (text: string): string =>
-    text
-      .replace(markdownEscapes, '\\$&')
-      .replace(
-        /^(\s*)([-+]|\d+[.)])(?=\s)/gm,
-        (_, space: string, sign: string) => `${space}${sign.slice(0, -1)}\\${sign.slice(-1)}`,
-      )
-  const words = (spans: readonly Span[]): string =>
-    spans
-      .map(({ text, marks = [], link }) => {
-        // Signs stand against words, so spaces at the ends stay outside them.
-        const [, before, middle, after] = /^(\s*)(.*?)(\s*)$/s.exec(text) as unknown as [string, string, string, string]
-        if (middle === '') return text
-        const code = marks.includes('code')
-        const longest = Math.max(0, ...(middle.match(/`+/g) ?? []).map((run) => run.length))
-        const fence = '`'.repeat(longest + 1)
-        const pad = longest > 0 ? ' ' : ''
-        const inner = code ? fence + pad + middle + pad + fence : plain(middle).replaceAll('\n', '\\\n')
-        const marked = marks
-          .filter((mark) => mark !== 'code')
-          .reduceRight((held, mark) => fences[mark] + held + fences[mark], inner)
-        const address = link && ('address' in link ? link.address : links.entry(link.entry)?.address)
-        return before + (address ? `[${marked}](${target(address)})` : marked) + after
-      })
-      .join('')
-  const target = (address: string): string =>
-    address
-      .replace(/[()<>\s\\]/g, encodeURIComponent)
-      .replaceAll('(', '%28')
-      .replaceAll(')', '%29')
-  const indented = (text: string, by: string): string =>
-    text
-      .split('\n')
-      .map((line, index) => (index === 0 || line === '' ? line : by + line))
-      .join('\n')
-  const block = (one: RichBlock): string => {
-    switch (one.is) {
-      case 'paragraph':
-        return words(one.spans)
-      case 'heading':
-        return `${'#'.repeat(one.level)} ${words(one.spans).replaceAll('\\\n', ' ')}`
+        return `<h${node.depth}>${inline(node.children)}</h${node.depth}>`
       case 'list':
-        return one.items
-          .map((item, index) => {
-            const sign = one.ordered ? `${index + 1}. ` : '- '
-            return sign + indented(all(item.blocks), ' '.repeat(sign.length))
-          })
-          .join('\n')
-      case 'quote':
-        return all(one.blocks)
-          .split('\n')
-          .map((line) => (line === '' ? '>' : `> ${line}`))
-          .join('\n')
+        return list(node)
+      case 'blockquote':
+        return `<blockquote>\n${blocks(node.children)}\n</blockquote>`
       case 'code': {
-        const fence = '`'.repeat(Math.max(3, ...(one.text.match(/`+/g) ?? []).map((run) => run.length + 1)))
-        return `${fence}\n${one.text}\n${fence}`
+        const language = node.lang ? ` class="language-${escaped(node.lang.split(/\s/)[0]!)}"` : ''
+        return `<pre><code${language}>${escaped(node.value)}\n</code></pre>`
       }
-      case 'rule':
-        return '---'
-      case 'entry': {
-        const found = links.entry(one.entry)
-        return found ? (found.address ? `[${plain(found.title)}](${target(found.address)})` : plain(found.title)) : ''
-      }
-      case 'asset': {
-        const found = links.asset(one.asset)
-        return found
-          ? `${found.mediaType.startsWith('image/') ? '!' : ''}[${plain(found.alt)}](${target(found.address)})`
-          : ''
-      }
+      case 'thematicBreak':
+        return '<hr>'
     }
   }
-  const all = (blocks: readonly RichBlock[]): string =>
-    blocks
-      .map(block)
-      .filter((part) => part !== '')
-      .join('\n\n')
-  return all(document.blocks)
+  const list = (node: List): string => {
+    const name = node.ordered ? 'ol' : 'ul'
+    const isTight = !node.spread && node.children.every((item) => !item.spread)
+    const start = node.start === undefined ? '' : ` start="${node.start}"`
+    return `<${name}${start}>\n${node.children.map((item) => listItem(item, isTight)).join('\n')}\n</${name}>`
+  }
+  const listItem = ({ children }: ListItem, isTight: boolean): string =>
+    `<li>${children.map((node) => block(node, isTight)).join('\n')}</li>`
+  return blocks(document.children)
 }
+
+function inline(nodes: readonly Phrasing[]): string {
+  return nodes
+    .map((node) => {
+      switch (node.type) {
+        case 'text':
+          return escaped(node.value)
+        case 'inlineCode':
+          return `<code>${escaped(node.value)}</code>`
+        case 'break':
+          return '<br>\n'
+        case 'image':
+          return node.url
+            ? `<img src="${escaped(node.url)}" alt="${escaped(node.alt ?? '')}"${attribute('title', node.title)}>`
+            : ''
+        case 'link':
+          return node.url
+            ? `<a href="${escaped(node.url)}"${attribute('title', node.title)}>${inline(node.children)}</a>`
+            : inline(node.children)
+        default:
+          return `<${elements[node.type]}>${inline(node.children)}</${elements[node.type]}>`
+      }
+    })
+    .join('')
+}
+
+/** CommonMark, with the usual `~~` for what is struck through. */
+export const toMarkdown = (document: RichText): string =>
+  // The same tree: its types there are not readonly.
+  markdownOf(withoutEmptyLinks(document) as unknown as Parameters<typeof markdownOf>[0], {
+    bullet: '-',
+    rule: '-',
+    fences: true,
+    listItemIndent: 'one',
+    extensions: [gfmStrikethroughToMarkdown()],
+  }).replace(/\n$/, '')

@@ -1,15 +1,25 @@
 import fc from 'fast-check'
+import { toHtml as hastToHtml } from 'hast-util-to-html'
+import type { Nodes } from 'mdast'
+import { fromMarkdown } from 'mdast-util-from-markdown'
+import { gfmStrikethroughFromMarkdown } from 'mdast-util-gfm-strikethrough'
+import { gfmStrikethrough } from 'micromark-extension-gfm-strikethrough'
+import { toHast } from 'mdast-util-to-hast'
 import { describe, expect, it } from 'vitest'
 import {
+  eachBlock,
   isLinkAddress,
   plainText,
   readRichText,
   referencesIn,
   richTextSchema,
-  withoutReferences,
+  type RichBlock,
   type RichText,
 } from './document.js'
-import { printRichText, toHtml, toMarkdown, type Links } from './print.js'
+import { marks, phrasingOf, spansOf, type Phrasing } from './phrasing.js'
+import { printRichText, toHtml, toMarkdown } from './print.js'
+import { withLinks, withoutReferences, type Links } from './references.js'
+import { upgradeRichText, upgradeRichTextIn } from './upgrade.js'
 
 const id = (letter: string) => letter.repeat(20)
 const links: Links = {
@@ -26,130 +36,330 @@ const links: Links = {
         ? { address: '/assets/x.pdf', mediaType: 'application/pdf', alt: 'Plan' }
         : undefined,
 }
-const document: RichText = {
-  blocks: [
-    { is: 'heading', level: 2, spans: [{ text: 'Room 1 & 2' }] },
+const counting = () => {
+  let count = 0
+  return () => `n${++count}`
+}
+const read = (value: unknown, before?: RichText) => readRichText(value, counting(), before)
+const documentOf = (value: unknown, before?: RichText): RichText => {
+  const result = read(value, before)
+  if ('wrong' in result) throw new Error(result.wrong)
+  return result.document
+}
+const text = (value: string) => ({ type: 'text', value })
+const paragraph = (...children: unknown[]) => ({ type: 'paragraph', children })
+const root = (...children: unknown[]) => ({ type: 'root', children })
+const entryLink = (entry: string, ...children: unknown[]) => ({ type: 'link', url: '', data: { entry }, children })
+const image = (asset: string) => ({ type: 'image', url: '', data: { asset } })
+
+const document = documentOf(
+  root(
+    { type: 'heading', depth: 2, children: [text('Room 1 & 2')] },
+    paragraph(
+      text('Lit '),
+      { type: 'emphasis', children: [{ type: 'strong', children: [text('every')] }] },
+      text(' night, see '),
+      entryLink(id('a'), text('the light')),
+      text('.'),
+      { type: 'break' },
+      text('Twice.'),
+    ),
     {
-      is: 'paragraph',
-      spans: [
-        { text: 'Lit ' },
-        { text: 'every', marks: ['strong', 'emphasis'] },
-        { text: ' night, see ' },
-        { text: 'the light', link: { entry: id('a') } },
-        { text: '.\nTwice.' },
-      ],
-    },
-    {
-      is: 'list',
+      type: 'list',
       ordered: true,
-      items: [
-        { blocks: [{ is: 'paragraph', spans: [{ text: 'one' }] }] },
+      children: [
+        { type: 'listItem', children: [paragraph(text('one'))] },
         {
-          blocks: [
-            { is: 'paragraph', spans: [{ text: 'two' }] },
-            { is: 'list', ordered: false, items: [{ blocks: [{ is: 'paragraph', spans: [{ text: 'inner' }] }] }] },
+          type: 'listItem',
+          children: [
+            paragraph(text('two')),
+            { type: 'list', children: [{ type: 'listItem', children: [paragraph(text('inner'))] }] },
           ],
         },
       ],
     },
-    { is: 'quote', blocks: [{ is: 'paragraph', spans: [{ text: 'It kept us.' }] }] },
-    { is: 'code', text: 'a < b ``` c' },
-    { is: 'rule' },
-    { is: 'entry', entry: id('a') },
-    { is: 'asset', asset: id('p') },
-    { is: 'asset', asset: id('d') },
-  ],
-}
+    { type: 'blockquote', children: [paragraph(text('It kept us.'))] },
+    { type: 'code', lang: 'sh', value: 'a < b ``` c' },
+    { type: 'thematicBreak' },
+    paragraph(entryLink(id('a'))),
+    paragraph(image(id('p'))),
+    paragraph(image(id('d'))),
+  ),
+)
 
 describe('printing', () => {
-  it('as HTML of known elements, with every word escaped', () => {
-    expect(toHtml(document, links)).toBe(
+  it('as HTML of known elements, with every text escaped', () => {
+    expect(printRichText(document, 'html', links)).toBe(
       [
         '<h2>Room 1 &amp; 2</h2>',
-        '<p>Lit <strong><em>every</em></strong> night, see <a href="/museums/lighthouse">the light</a>.<br>Twice.</p>',
-        '<ol><li>one</li><li><p>two</p><ul><li>inner</li></ul></li></ol>',
-        '<blockquote><p>It kept us.</p></blockquote>',
-        '<pre><code>a &lt; b ``` c</code></pre>',
+        '<p>Lit <strong><em>every</em></strong> night, see <a href="/museums/lighthouse" title="The &lt;Light&gt;">the light</a>.<br>\nTwice.</p>',
+        '<ol>\n<li>one</li>\n<li>two\n<ul>\n<li>inner</li>\n</ul></li>\n</ol>',
+        '<blockquote>\n<p>It kept us.</p>\n</blockquote>',
+        '<pre><code class="language-sh">a &lt; b ``` c\n</code></pre>',
         '<hr>',
-        '<p><a href="/museums/lighthouse">The &lt;Light&gt;</a></p>',
-        '<figure><img src="/assets/x.png" alt="A &quot;lamp&quot;"></figure>',
+        '<p><a href="/museums/lighthouse" title="The &lt;Light&gt;">The &lt;Light&gt;</a></p>',
+        '<p><img src="/assets/x.png" alt="A &quot;lamp&quot;"></p>',
         '<p><a href="/assets/x.pdf">Plan</a></p>',
       ].join('\n'),
     )
   })
   it('as Markdown, whose signs mean nothing more than was meant', () => {
-    expect(toMarkdown(document, links)).toBe(
+    expect(printRichText(document, 'markdown', links)).toBe(
       [
         '## Room 1 & 2',
-        'Lit ***every*** night, see [the light](/museums/lighthouse).\\\nTwice.',
-        '1. one\n2. two\n\n   - inner',
+        'Lit **_every_** night, see [the light](/museums/lighthouse "The <Light>").\\\nTwice.',
+        '1. one\n2. two\n   - inner',
         '> It kept us.',
-        '````\na < b ``` c\n````',
+        '````sh\na < b ``` c\n````',
         '---',
-        '[The \\<Light\\>](/museums/lighthouse)',
+        '[The \\<Light>](/museums/lighthouse "The <Light>")',
         '![A "lamp"](/assets/x.png)',
         '[Plan](/assets/x.pdf)',
       ].join('\n\n'),
     )
-    const words = (text: string, marks: ('strong' | 'code')[] = []) =>
-      toMarkdown({ blocks: [{ is: 'paragraph', spans: [{ text, marks }] }] }, links)
-    expect(words('# not a *heading* [x](y)')).toBe('\\# not a \\*heading\\* \\[x\\](y)')
-    expect(words('- no list')).toBe('\\- no list')
-    expect(words('1. no list')).toBe('1\\. no list')
-    expect(words(' bold ', ['strong'])).toBe(' **bold** ')
-    expect(words('a`b', ['code'])).toBe('`` a`b ``')
   })
-  it('as plain text, and as the document itself', () => {
-    expect(plainText(document).split('\n\n').slice(0, 3)).toEqual([
+  it('as plain text, and as the tree with its addresses', () => {
+    expect(plainText(document).split('\n\n').slice(0, 2)).toEqual([
       'Room 1 & 2',
       'Lit every night, see the light.\nTwice.',
-      'one\ntwo\n\ninner'.split('\n\n')[0],
     ])
-    expect(printRichText(document, 'document', links)).toBe(document)
     expect(printRichText(document, 'text', links)).toBe(plainText(document))
+    expect(JSON.stringify(printRichText(document, 'document', links))).toContain(
+      JSON.stringify({
+        type: 'link',
+        url: '/museums/lighthouse',
+        title: 'The <Light>',
+        data: { entry: id('a') },
+        children: [text('the light')],
+      }),
+    )
   })
-  it('leaves a link to something without an address as words', () =>
+  it('leaves a link to something without an address as text', () =>
     expect(
-      toHtml(
-        {
-          blocks: [
-            { is: 'paragraph', spans: [{ text: 'x', link: { entry: id('b') } }] },
-            { is: 'entry', entry: id('b') },
-          ],
-        },
+      printRichText(
+        documentOf(root(paragraph(entryLink(id('b'), text('x'))), paragraph(entryLink(id('b'))))),
+        'html',
         links,
       ),
     ).toBe('<p>x</p>\n<p>No page</p>'))
 })
 
+/** Any document that can be sent: what is drawn and not allowed is made allowed. */
+const anyDocument = (() => {
+  const words = fc.oneof(
+    fc.string({ maxLength: 12 }),
+    fc.constantFrom('<b>', '**x**', '1. a', '# b', '`', '~~', '[a](b)', '&amp;', '- ', '\\'),
+  )
+  const { phrasing } = fc.letrec<{ phrasing: unknown }>((tie) => ({
+    phrasing: fc.oneof(
+      { depthSize: 'small' },
+      words.map(text),
+      words.map((value) => ({ type: 'inlineCode', value })),
+      fc.constant({ type: 'break' }),
+      fc.constant(image(id('p'))),
+      fc.record({
+        type: fc.constantFrom('strong', 'emphasis', 'delete'),
+        children: fc.array(tie('phrasing'), { maxLength: 3 }),
+      }),
+    ),
+  }))
+  const inline = fc.array(
+    fc.oneof(
+      phrasing,
+      fc.record({
+        type: fc.constant('link'),
+        url: fc.constantFrom('https://a.example/?b="c"&d=<e>', '/x', '#y'),
+        children: fc.array(phrasing, { maxLength: 2 }),
+      }),
+      fc.array(phrasing, { maxLength: 2 }).map((children) => entryLink(id('a'), ...children)),
+    ),
+    { maxLength: 5 },
+  )
+  const { block } = fc.letrec<{ block: unknown }>((tie) => ({
+    block: fc.oneof(
+      { depthSize: 'small' },
+      inline.map((children) => paragraph(...children)),
+      fc.record({ type: fc.constant('heading'), depth: fc.constantFrom(2, 3, 4), children: inline }),
+      fc.record({ type: fc.constant('code'), lang: fc.constantFrom(null, 'ts'), value: words }),
+      fc.constant({ type: 'thematicBreak' }),
+      fc.array(tie('block'), { maxLength: 2 }).map((children) => ({ type: 'blockquote', children })),
+      fc.record({
+        type: fc.constant('list'),
+        ordered: fc.boolean(),
+        spread: fc.boolean(),
+        children: fc.array(
+          fc.array(tie('block'), { minLength: 1, maxLength: 2 }).map((children) => ({ type: 'listItem', children })),
+          { minLength: 1, maxLength: 3 },
+        ),
+      }),
+    ),
+  }))
+  return fc.array(block, { maxLength: 5 }).map((blocks) => documentOf(root(...blocks)))
+})()
+
+describe('the usual tools of Markdown syntax trees', () => {
+  const squeezed = (html: string) => html.replace(/>\s+</g, '><').replace(/\s+/g, ' ')
+  it('print the same HTML, whatever the document', () =>
+    fc.assert(
+      fc.property(anyDocument, (any) => {
+        const linked = withLinks(any, links)
+        const theirs = hastToHtml(toHast(linked as unknown as Nodes), {
+          characterReferences: { useNamedReferences: true },
+        })
+        const plain = (html: string) =>
+          squeezed(
+            html
+              .replace(/&(quot|#x22);/g, '"')
+              .replace(/&(gt|#x3E);/g, '>')
+              .replace(/&(lt|#x3C);/g, '<')
+              .replace(/&(amp|#x26);/g, '&'),
+          )
+        fc.pre(!/[^\x20-\x7E\n]/.test(theirs))
+        expect(decodeURI(plain(toHtml(linked)).replaceAll('%', '')).trim()).toBe(
+          decodeURI(
+            plain(theirs)
+              .replace(/%(22|3C|3E)/g, (all) => decodeURIComponent(all))
+              .replaceAll('%', ''),
+          ).trim(),
+        )
+      }),
+    ))
+  it('find no HTML in the Markdown, whatever the document', () =>
+    fc.assert(
+      fc.property(anyDocument, (any) => {
+        const tree = fromMarkdown(toMarkdown(withLinks(any, links)), {
+          extensions: [gfmStrikethrough()],
+          mdastExtensions: [gfmStrikethroughFromMarkdown()],
+        })
+        expect(JSON.stringify(tree)).not.toContain('"type":"html"')
+      }),
+    ))
+  it('are read: what a parser of Markdown makes can be sent as it is', () => {
+    const tree = fromMarkdown(
+      '## Rings\n\nIt *turns*, see [there](/x "Title").\n\n- a\n- b\n\n1. c\n\n   d\n\n```ts\nlet a\n```\n\n---\n\n> quoted\n> text\n',
+    )
+    const parsed = documentOf(tree)
+    expect(JSON.stringify(parsed)).not.toContain('position')
+    expect(toMarkdown(parsed)).toBe(
+      '## Rings\n\nIt *turns*, see [there](/x "Title").\n\n- a\n- b\n\n1. c\n\n   d\n\n```ts\nlet a\n```\n\n---\n\n> quoted text',
+    )
+  })
+})
+
+describe('running text', () => {
+  const spans = fc.array(
+    fc.record({
+      text: fc.string({ minLength: 1, maxLength: 4 }).map((one) => one.replaceAll(/[\r\n]/g, 'x')),
+      marks: fc.subarray([...marks]),
+      link: fc.option(fc.constantFrom({ url: '/x' }, { entry: id('a') }), { nil: undefined }),
+    }),
+    { maxLength: 6 },
+  )
+  it('has one form, however it was nested', () => {
+    const nested: Phrasing[] = [
+      {
+        type: 'delete',
+        children: [
+          { type: 'strong', children: [{ type: 'text', value: 'a' }] },
+          { type: 'text', value: 'b' },
+        ],
+      },
+    ]
+    expect(phrasingOf(spansOf(nested))).toEqual([
+      { type: 'strong', children: [{ type: 'delete', children: [{ type: 'text', value: 'a' }] }] },
+      { type: 'delete', children: [{ type: 'text', value: 'b' }] },
+    ])
+  })
+  it('is the same there and back', () =>
+    fc.assert(
+      fc.property(spans, (any) => {
+        const nodes = phrasingOf(any)
+        const again = phrasingOf(spansOf(nodes))
+        expect(spansOf(again)).toEqual(spansOf(nodes))
+        expect(phrasingOf(spansOf(again))).toEqual(again)
+        expect(
+          spansOf(nodes)
+            .map((span) => ('text' in span ? span.text : ''))
+            .join(''),
+        ).toBe(any.map((span) => span.text).join(''))
+      }),
+    ))
+})
+
 describe('references', () => {
   it('are found wherever they stand', () =>
     expect(referencesIn(document)).toEqual({ entries: [id('a')], assets: [id('p'), id('d')] }))
-  it('that lead nowhere leave their words', () => {
-    const settled = withoutReferences(document, () => true)
-    expect(referencesIn(settled)).toEqual({ entries: [], assets: [] })
-    expect(plainText(settled)).toBe(plainText(document))
+  it('that lead nowhere leave their text, and drop out where they have none', () => {
+    const left = withoutReferences(document, () => true)
+    expect(referencesIn(left)).toEqual({ entries: [], assets: [] })
+    expect(plainText(left)).toBe(plainText(document))
+    expect(left.children.length).toBe(document.children.length - 3)
+  })
+  it('are stored without what is only filled in for readers', () => {
+    const filled = withLinks(document, links)
+    expect(documentOf(filled).children[1]).toEqual(document.children[1])
+    expect(documentOf(filled).children[7]).toEqual(document.children[7])
+  })
+})
+
+describe('ids of blocks', () => {
+  const ids = ({ children }: RichText) => children.map(({ data }) => data.id)
+  it('are given to every block and list item, each once', () => {
+    const all = [...eachBlock(document)].map(({ data }) => data.id)
+    expect(new Set(all).size).toBe(all.length)
+    expect(all.every((one) => /^n\d+$/.test(one))).toBe(true)
+  })
+  it('stay those that were sent, and never clash with new ones', () =>
+    expect(ids(documentOf(root({ ...paragraph(text('a')), data: { id: 'n1' } }, paragraph(text('b')))))).toEqual([
+      'n1',
+      'n2',
+    ]))
+  it('stay with blocks that are sent again without them', () => {
+    const before = documentOf(
+      root(...['a', 'b', 'b'].map((letter, index) => ({ ...paragraph(text(letter)), data: { id: `k${index}` } }))),
+    )
+    expect(ids(documentOf(root(paragraph(text('b')), paragraph(text('new')), paragraph(text('a'))), before))).toEqual([
+      'k1',
+      'n1',
+      'k0',
+    ])
   })
 })
 
 describe('reading', () => {
+  const inParagraph = (node: unknown) => root(paragraph(node))
   it.each([
-    ['text', 'a text'],
-    [{ blocks: 'x' }, 'blocks'],
-    [{ blocks: [{ is: 'paragraf', spans: [] }] }, 'blocks[0]'],
-    [{ blocks: [{ is: 'heading', level: 1, spans: [] }] }, 'blocks[0].level'],
-    [{ blocks: [{ is: 'paragraph', spans: [{ text: 'x', marks: ['blink'] }] }] }, 'blocks[0].spans[0].marks[0]'],
-    [{ blocks: [{ is: 'paragraph', spans: [{ text: 'x', onclick: 'y' }] }] }, 'spans[0]'],
-    [{ blocks: [{ is: 'entry', entry: 'short' }] }, 'blocks[0].entry'],
-  ])('refuses %j, and says where', (value, where) => {
-    const read = readRichText(value)
-    expect('wrong' in read && read.wrong).toMatch(/is not a rich text document/)
-    if (where !== 'a text') expect('wrong' in read && read.wrong).toContain(where)
+    ['text', /is not a rich text document/],
+    [{ blocks: [] }, /`type`|type/],
+    [root({ type: 'paragraf', children: [] }), /`children\[0\].*thematicBreak/],
+    [root({ type: 'heading', depth: 1, children: [] }), /children\[0\]\.depth.*2, 3, 4/],
+    [root({ type: 'html', value: '<b>' }), /children\[0\]/],
+    [inParagraph({ type: 'html', value: '<b>' }), /children\[0\]\.children\[0\]/],
+    [inParagraph({ type: 'text', value: 'x', onclick: 'y' }), /`onclick` does not belong here/],
+    [inParagraph({ type: 'text', value: 'x', data: { hName: 'script' } }), /`data` does not belong here/],
+    [root({ ...paragraph(), data: { id: 'a', hProperties: {} } }), /`hProperties` does not belong here/],
+    [inParagraph({ type: 'link', url: 'javascript:x', children: [] }), /children\[0\]\.url.*https/],
+    [inParagraph({ type: 'image', url: 'https://a.example/x.png' }), /children\[0\]\.data/],
+    [inParagraph(entryLink('short')), /entry.*20 characters/],
+    [
+      inParagraph({
+        type: 'link',
+        url: '/a',
+        children: [{ type: 'strong', children: [{ type: 'link', url: '/b', children: [] }] }],
+      }),
+      /link inside a link/,
+    ],
+    [root({ ...paragraph(), data: { id: 'a' } }, { ...paragraph(), data: { id: 'a' } }), /two blocks with the id `a`/],
+  ])('refuses %j, and says where', (value, says) => {
+    const result = read(value)
+    expect('wrong' in result && result.wrong).toMatch(says)
   })
   it('refuses what is nested without end', () => {
-    let deep: unknown = { is: 'paragraph', spans: [] }
-    for (let level = 0; level < 40; level++) deep = { is: 'quote', blocks: [deep] }
-    expect(readRichText({ blocks: [deep] })).toEqual({ wrong: expect.stringMatching(/deep/) as string })
+    let deep: unknown = paragraph()
+    for (let level = 0; level < 13; level++) deep = { type: 'blockquote', children: [deep] }
+    expect(read(root(deep))).toEqual({ wrong: 'nests more than 12 deep' })
+    for (let level = 0; level < 4000; level++) deep = { type: 'blockquote', children: [deep] }
+    expect(read(root(deep))).toEqual({ wrong: 'nests more than 12 deep' })
   })
   it.each([
     'javascript:alert(1)',
@@ -167,20 +377,70 @@ describe('reading', () => {
     (address) => expect(isLinkAddress(address)).toBe(true),
   )
   it('has a schema that says the same', () => expect(JSON.stringify(richTextSchema())).toContain('"paragraph"'))
-  it('prints no element that was not meant, whatever the words', () => {
+  it('prints no element that was not meant, whatever the text', () => {
     fc.assert(
-      fc.property(fc.string(), fc.constantFrom('https://a.example/?a="b"&c=<d>', '/x'), (text, address) => {
-        const html = toHtml(
-          {
-            blocks: [
-              { is: 'paragraph', spans: [{ text, link: { address } }] },
-              { is: 'code', text },
-            ],
-          },
-          links,
-        )
-        expect(html.replace(/<\/?(p|a href="[^"<>]*"|a|br|pre|code)>/g, '')).not.toMatch(/[<>]/)
+      fc.property(anyDocument, (any) => {
+        const html = toHtml(withLinks(any, links))
+        expect(
+          html.replace(
+            /<\/?(p|h[234]|ul|ol|li|blockquote|strong|em|del|a href="[^"<>]*"( title="[^"<>]*")?|a|img src="[^"<>]*" alt="[^"<>]*"|br|hr|pre|code( class="language-\w+")?)>/g,
+            '',
+          ),
+        ).not.toMatch(/[<>]/)
       }),
     )
+  })
+})
+
+describe('documents of the earlier form', () => {
+  const earlier = {
+    blocks: [
+      { is: 'heading', level: 3, spans: [{ text: 'A' }] },
+      {
+        is: 'paragraph',
+        spans: [
+          { text: 'b', marks: ['struck', 'strong'] },
+          { text: 'c\nd', marks: ['strong', 'struck'] },
+          { text: ' e', link: { address: '/x' } },
+          { text: ' f', link: { entry: id('a') } },
+        ],
+      },
+      { is: 'list', ordered: true, items: [{ blocks: [{ is: 'paragraph', spans: [] }] }] },
+      { is: 'quote', blocks: [{ is: 'code', text: 'x' }] },
+      { is: 'rule' },
+      { is: 'entry', entry: id('a') },
+      { is: 'asset', asset: id('p') },
+    ],
+  }
+  const upgraded = upgradeRichText(earlier) as RichText
+  it('are read in the form of now, with the same ids each time', () => {
+    expect(upgradeRichText(earlier)).toEqual(upgraded)
+    expect(upgraded.children.map(({ type, data }: RichBlock) => [type, data.id])).toEqual([
+      ['heading', 'b1'],
+      ['paragraph', 'b2'],
+      ['list', 'b3'],
+      ['blockquote', 'b6'],
+      ['thematicBreak', 'b8'],
+      ['paragraph', 'b9'],
+      ['paragraph', 'b10'],
+    ])
+    expect(upgraded.children[1]).toMatchObject({
+      children: [
+        { type: 'strong', children: [{ type: 'delete', children: [text('bc'), { type: 'break' }, text('d')] }] },
+        { type: 'link', url: '/x', children: [text(' e')] },
+        { type: 'link', url: '', data: { entry: id('a') }, children: [text(' f')] },
+      ],
+    })
+    expect(referencesIn(upgraded)).toEqual({ entries: [id('a')], assets: [id('p')] })
+  })
+  it('are in the one stored form then, so that nothing seems to have changed', () =>
+    expect(documentOf(upgraded)).toEqual(upgraded))
+  it('are found inside what a browser kept, and nothing else is touched', () => {
+    expect(upgradeRichTextIn({ at: 'x', values: { story: { en: earlier } }, blocks: [1] })).toEqual({
+      at: 'x',
+      values: { story: { en: upgraded } },
+      blocks: [1],
+    })
+    expect(upgradeRichText(upgraded)).toBe(upgraded)
   })
 })

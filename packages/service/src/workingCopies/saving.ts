@@ -84,8 +84,7 @@ export async function saveEdits(
   const locales = localeTags(site.settings)
   const theirs = since.flatMap((save) => save.edits)
   // What somebody took away meanwhile need not be taken away again.
-  const gone = new Set(theirs.flatMap((edit) => (edit.do === 'remove' ? [edit.at.at(-1)] : [])))
-  const wanted = named.filter((edit) => edit.do !== 'remove' || !gone.has(edit.at.at(-1)))
+  const wanted = named.filter((edit) => edit.do !== 'remove' || !theirs.some((their) => speaksOf(copy, edit, their)))
   const { edits, problems } = readEdits(
     site.model,
     copy.type,
@@ -104,7 +103,7 @@ export async function saveEdits(
         insideLocale,
       ),
   )
-  if (problems.length > 0) throw removedSince(wanted, problems, since) ?? invalid(problems)
+  if (problems.length > 0) throw removedSince(copy, wanted, problems, since) ?? invalid(problems)
   const conflicts = conflictsBetween(edits, theirs)
   if (conflicts.length > 0) {
     const save = since.find((one) => one.edits.includes(conflicts[0]!.theirs))!
@@ -321,19 +320,31 @@ function namesOf(copy: WorkingCopy, edit: Edit): string[] {
   })
 }
 
+/**
+ * Whether an edit speaks of the item that another one removed, or of something inside it. Ids of blocks of rich text are those of
+ * one text in one locale alone, so the whole place counts.
+ */
+function speaksOf(copy: WorkingCopy, edit: NamedEdit, removed: Edit): boolean {
+  if (removed.do !== 'remove' || (removed.locale !== undefined && removed.locale !== edit.locale)) return false
+  const item = itemsOn(namesOf(copy, removed))
+  const isInside = (at: readonly string[]) => item.every((step, index) => itemsOn(at)[index] === step)
+  const list = edit.do === 'move' ? edit.at.slice(0, -1) : edit.at
+  return isInside(edit.at) || (typeof edit.after === 'string' && isInside([...list, edit.after]))
+}
+
+/** The type's own field that a place begins with, and the items on the way. */
+const itemsOn = (at: readonly string[]): string[] => at.filter((_, index) => index === 0 || index % 2 === 1)
+
 /** Edits of an item that somebody has removed since are a conflict, and not a mistake of who sent them. */
 function removedSince(
+  copy: WorkingCopy,
   named: readonly NamedEdit[],
   problems: readonly Problem[],
   since: readonly KeptSave[],
 ): WisteriaError | undefined {
   for (const problem of problems) {
     const edit = named[Number(problem.pointer?.split('/')[2])]
-    const save = since.find((one) =>
-      one.edits.some(
-        (their) => their.do === 'remove' && (edit?.at.includes(their.at.at(-1)!) || edit?.after === their.at.at(-1)),
-      ),
-    )
+    const save = since.find((one) => one.edits.some((their) => edit && speaksOf(copy, edit, their)))
     if (problem.code !== 'unknownPlace' || !edit || !save) continue
     const message = `Somebody removed what you changed in ${edit.at[0]}, in version ${save.version}. Read the entry again.`
     const conflict = {

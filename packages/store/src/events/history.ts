@@ -26,13 +26,17 @@ const leap = 1_000_000
  * numbers leap, and an event says that everything counts as changed.
  */
 export async function beginHistory(transaction: Transaction, environment: Environment): Promise<void> {
-  for (const { id } of await transaction.all<{ id: string }>('select id from sites')) {
-    await transaction.run('update sites set epoch = ?, sequence = sequence + ? where id = ?', [
-      makeId(environment).slice(10),
-      leap,
-      id,
-    ])
-    const act = new Act(transaction, await siteWithId(transaction, id), 'service', environment)
-    await act.tell('site.restored', {}, { entries: [], paths: [], all: true })
-  }
+  for (const { id } of await transaction.all<{ id: string }>('select id from sites'))
+    await beginHistoryOf(transaction, id, environment)
+}
+
+/** Begins another history on one site. */
+export async function beginHistoryOf(transaction: Transaction, site: string, environment: Environment): Promise<void> {
+  await transaction.run('update sites set epoch = ?, sequence = sequence + ? where id = ?', [
+    makeId(environment).slice(10),
+    leap,
+    site,
+  ])
+  const act = new Act(transaction, await siteWithId(transaction, site), 'service', environment)
+  await act.tell('site.restored', {}, { entries: [], paths: [], all: true })
 }

@@ -9,6 +9,7 @@ import * as holding from './0008-holding.js'
 import * as accounts from './0009-accounts.js'
 import * as contentLocales from './0010-content-locales.js'
 import * as projections from './0011-projections.js'
+import * as richText from './0012-rich-text.js'
 
 /** In the order in which they are run. What is in one never changes: databases out there have been through it. */
 export const migrations = [
@@ -23,4 +24,5 @@ export const migrations = [
   accounts,
   contentLocales,
   projections,
+  richText,
 ]

@@ -6,9 +6,8 @@ import { publicHistoryOf } from '../publications/publicHistory.js'
 import { workingCopiesOf } from '../entries/workingCopies.js'
 
 /**
- * Writes rows of an edition again that an earlier version of the service left without columns that are new, at most so many
- * entries at once. What readers get stays the same but for those. While
- * a model is being adopted, the rows that it will have are completed too.
+ * Writes rows of an edition again that an earlier version of the service wrote in a form of its own, at most so many entries at
+ * once. They count as unchanged. While a model is being adopted, the rows that it will have are completed too.
  * @returns how many entries; 0 when all are complete.
  */
 export async function completeRows(

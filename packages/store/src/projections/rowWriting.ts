@@ -133,9 +133,9 @@ interface Readable {
   readonly content_locale: string
 }
 
-/** Whether readers get the same of two rows. A row of an earlier version does not say yet which locale its words are in. */
+/** Whether readers get the same of two rows. What an earlier version wrote in its own form says the same. */
 export const readsTheSame = (was: Readable, is: Readable): boolean =>
-  was.doc === is.doc && was.path === is.path && (was.content_locale === is.content_locale || was.content_locale === '')
+  was.content_locale === '' || (was.doc === is.doc && was.path === is.path && was.content_locale === is.content_locale)
 
 const sameRow = (a: object, b: object): boolean =>
   Object.entries(b).every(([column, value]) => (a as Record<string, unknown>)[column] === value)
