@@ -244,6 +244,88 @@ describe('replacing a file', () => {
   })
 })
 
+describe('revisions of a file', () => {
+  const nl = { nl: 'Een boot' }
+  it('are kept of its texts and of its bytes, each with who and what', async () => {
+    const { id, revision } = await owner.uploadAsset('boat.png', await picture())
+    expect(revision).toBe(1)
+    expect((await owner.changeAsset(id, { alt: { en: 'A boat' } })).revision).toBe(2)
+    // What comes to the same is no revision, and nothing to tell.
+    const { sequence } = await owner.events()
+    expect((await owner.changeAsset(id, { alt: { en: 'A boat' } })).revision).toBe(2)
+    expect((await owner.replaceAsset(id, await picture())).revision).toBe(2)
+    expect((await owner.events(sequence)).events).toEqual([])
+    await owner.changeAsset(id, { alt: nl, focalPoint: { x: 0.2, y: 0.5 } })
+    await owner.replaceAsset(id, await picture(100, 100, 'webp'))
+    const { revisions, next } = await owner.assetRevisions(id)
+    expect(revisions.map((state) => [state.revision, state.changed, state.width])).toEqual([
+      [4, ['file'], 100],
+      [3, ['alt', 'focalPoint'], 400],
+      [2, ['alt'], 400],
+      [1, [], 400],
+    ])
+    expect([next, revisions.every(({ by }) => by.startsWith('account:'))]).toEqual([null, true])
+    const page = await owner.assetRevisions(id, { limit: 2 })
+    expect([page.revisions.map((state) => state.revision), page.next]).toEqual([[4, 3], 3])
+    const last = await owner.assetRevisions(id, { before: 3, limit: 2 })
+    expect([last.revisions.map((state) => [state.revision, state.changed]), last.next]).toEqual([
+      [
+        [2, ['alt']],
+        [1, []],
+      ],
+      null,
+    ])
+  })
+  it('come back as a whole, or their file or texts alone; pages that hold it hear of it', async () => {
+    const { id } = await owner.uploadAsset('boat.png', await picture())
+    await owner.changeAsset(id, { name: 'ship.png', alt: { en: 'A boat' } })
+    const museum = await owner.create({ type: 'museum', values: { name: { en: 'Afloat' }, picture: id } })
+    await owner.publish(museum.id)
+    await owner.replaceAsset(id, await picture(100, 100))
+    const { sequence } = await owner.events()
+    expect(await owner.restoreAsset(id, 1, 'file')).toMatchObject({
+      revision: 4,
+      name: 'ship.png',
+      width: 400,
+      alt: { en: 'A boat' },
+    })
+    const [event] = (await owner.events(sequence)).events as {
+      type: string
+      data: { affected: { groups: string[] } }
+    }[]
+    expect([event!.type, event!.data.affected.groups]).toEqual([
+      'asset.changed',
+      expect.arrayContaining([`e.${museum.id}`]),
+    ])
+    expect(await owner.restoreAsset(id, 3, 'texts')).toMatchObject({ revision: 4, width: 400 })
+    expect(await owner.restoreAsset(id, 1)).toMatchObject({ revision: 5, name: 'boat.png', width: 400, alt: {} })
+    expect(await owner.restoreAsset(id, 3)).toMatchObject({ revision: 6, name: 'ship.png', width: 100 })
+  })
+  it('have their own bytes, for members alone', async () => {
+    const { id } = await owner.uploadAsset('boat.png', await picture())
+    await owner.replaceAsset(id, await picture(100, 100))
+    const at = (revision: number | string, token = small.token) =>
+      fetch(`${small.service.baseUrl}/edit/v1/sites/marram/assets/${id}/revisions/${revision}/file`, {
+        headers: token ? { Authorization: `Bearer ${token}` } : {},
+      })
+    const first = await at(1)
+    expect([first.status, first.headers.get('content-type'), first.headers.get('cache-control')]).toEqual([
+      200,
+      'image/png',
+      'private, no-cache',
+    ])
+    expect((await sharp(Buffer.from(await first.arrayBuffer())).metadata()).width).toBe(400)
+    expect([(await at(1, '')).status, (await at(3)).status, (await at('x')).status, (await at('1.5')).status]).toEqual([
+      401, 404, 400, 400,
+    ])
+    expect((await problem(() => owner.restoreAsset(id, 9))).message).toMatch(
+      /no revision 9 of boat.png; the newest is 2/,
+    )
+    expect((await problem(() => owner.restoreAsset(id, 1.5))).status).toBe(400)
+    expect((await problem(() => owner.restoreAsset('x'.repeat(20), 1))).status).toBe(404)
+  })
+})
+
 it('files are sent from a data folder that is named from where the service was started', async () => {
   const place = mkdtempSync(join(tmpdir(), 'wisteria-relative-'))
   const own = await startSmall({ data: relative(process.cwd(), place) })
@@ -276,7 +358,7 @@ describe('bytes that nothing speaks of', () => {
     const service = await start({ maxUpload: 2 }, small.service.folder)
     owner = new Service({ baseUrl: service.baseUrl, token: small.token }).site('marram')
     small = { ...small, service, owner }
-    // And those of the file that was replaced before.
+    // And those of a file that was refused in place of another.
     expect(before.length - all().length).toBe(2)
     expect((await fetched((await owner.asset(kept.id)).address)).image?.width).toBe(32)
   })
@@ -305,6 +387,14 @@ describe('the command line', () => {
     expect((await run('change', id, '--focal', '2,0')).err).toMatch(/two numbers from 0 to 1/)
     expect((await run('change', id)).err).toMatch(/Say what to change/)
     expect((await run('replace', id, file)).out).toMatch(/^Replaced: boat\.png/)
+    const listed = (await run('revisions', id)).out
+    expect(listed).toMatch(/^REVISION +BY +AT +CHANGED +NAME +SIZE\n3 /)
+    expect(listed).toMatch(/caption, focal point/)
+    expect((await run('restore', id, '--from', '1')).out).toBe(
+      `Restored from revision 1: boat.png (${id}), now revision 4\n`,
+    )
+    expect((await run('restore', id, '--from', '0')).err).toMatch(/number of a revision, not “0”/)
+    expect((await run('restore', id, '--from', '1', '--only', 'alt')).err).toMatch(/--only is file or texts/)
     expect((await run('usage', id)).out).toBe('Nothing holds it.\n')
     expect((await run('add', join(folder, 'none.png'))).err).toMatch(/there is no such file/)
     expect((await run('delete', id)).out).toBe('Deleted.\n')

@@ -500,6 +500,32 @@ describe('files', () => {
   })
 })
 
+describe('revisions of a file', () => {
+  it('are listed with what changed, and come back', async () => {
+    const bytes = (background: string) =>
+      sharp({ create: { width: 60, height: 40, channels: 3, background } })
+        .png()
+        .toBuffer()
+        .then((png) => new Blob([new Uint8Array(png)]))
+    const { id } = await ilse.uploadAsset('slipway.png', await bytes('#23607a'))
+    await ilse.changeAsset(id, { alt: { en: 'A slipway' } })
+    await ilse.replaceAsset(id, await bytes('#7a2323'))
+    await page.goto(`${base}marram/assets`)
+    await page.locator('.asset', { hasText: 'slipway.png' }).click()
+    const part = page.locator('section', { has: page.getByRole('heading', { name: 'Revisions' }) })
+    expect(await part.locator('li .what').allTextContents()).toEqual([
+      expect.stringMatching(/^ *Changed: file/),
+      expect.stringMatching(/^ *Changed: alternative text/),
+      expect.stringMatching(/^ *Added/),
+    ])
+    await part.getByRole('button', { name: 'Restore revision 2' }).click()
+    await page.getByText('Restored revision 2.').waitFor()
+    await part.locator('li').nth(3).waitFor()
+    expect(await ilse.asset(id)).toMatchObject({ revision: 4, alt: { en: 'A slipway' } })
+    expect(world.faults).toEqual([])
+  })
+})
+
 describe('accessibility', () => {
   const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8')
   interface Finding {

@@ -154,6 +154,16 @@ export interface Asset {
   readonly createdAt: string
   readonly createdBy: string
   readonly updatedAt: string
+  /** The number of its newest revision, from 1. */
+  readonly revision: number
+}
+
+/** A state of an asset. It never changes. */
+export interface AssetRevision extends Omit<Asset, 'id' | 'address' | 'createdAt' | 'createdBy' | 'updatedAt'> {
+  readonly at: string
+  readonly by: string
+  /** What differs from the revision before; nothing in the first. */
+  readonly changed: readonly ('name' | 'alt' | 'title' | 'caption' | 'file' | 'focalPoint')[]
 }
 
 /** What of an asset is to change; null takes a text away. */

@@ -29,6 +29,7 @@ import type {
   AdoptedModel,
   Asset,
   AssetChange,
+  AssetRevision,
   BulkOrder,
   BulkTrial,
   Delivery,
@@ -153,6 +154,19 @@ export class Editor {
   replaceAsset = (id: string, file: Blob) =>
     this.#call<Asset>({ method: 'PUT', path: `/assets/${segment(id)}/file`, file, isLong: true })
   /** Who holds it. */
+  /** Every state of an asset, newest first; those before a revision, at most `limit` (50). */
+  assetRevisions = (id: string, query: { before?: number; limit?: number } = {}) =>
+    this.#call<{ revisions: AssetRevision[]; next: number | null }>({
+      path: `/assets/${segment(id)}/revisions`,
+      query,
+    })
+  /** Makes an asset again what it was in a revision: both its file and its texts, or one of them. */
+  restoreAsset = (id: string, revision: number, only?: 'file' | 'texts') =>
+    this.#call<Asset>({
+      method: 'POST',
+      path: `/assets/${segment(id)}/restore`,
+      body: { revision, ...(only ? { only } : {}) },
+    })
   assetUsage = (id: string) => this.#call<Usage>({ path: `/assets/${segment(id)}/usage` })
   /** @param revisions `ignore` to delete it although older revisions hold it. */
   deleteAsset = (id: string, { revisions }: { readonly revisions?: 'ignore' } = {}) =>

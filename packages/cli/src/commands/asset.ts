@@ -1,10 +1,10 @@
 import { existsSync, openAsBlob } from 'node:fs'
 import { basename } from 'node:path'
-import type { AssetChange } from '@wisteria/client'
+import type { AssetChange, AssetRevision } from '@wisteria/client'
 import type { Command } from 'commander'
 import { openEditor, UsageError } from '../connection.js'
 import { printUsedBy } from '../entryOutput.js'
-import { print, printJson, printTable } from '../output.js'
+import { print, printJson, printTable, when } from '../output.js'
 
 export function addAsset(program: Command): void {
   const asset = program
@@ -94,6 +94,38 @@ export function addAsset(program: Command): void {
       else print(`Replaced: ${replaced.name} (${replaced.id}), ${replaced.mediaType}`)
     })
   asset
+    .command('revisions')
+    .description('Lists the revisions of a file, newest first: who changed its texts or replaced it, and when.')
+    .argument('<id>')
+    .option('--json', 'print JSON')
+    .action(async (id: string, { json }: { json?: boolean }) => {
+      const { revisions } = await openEditor().assetRevisions(id, { limit: 100 })
+      if (json) return printJson({ revisions })
+      printTable(
+        ['revision', 'by', 'at', 'changed', 'name', 'size'],
+        revisions.map((state) => [
+          String(state.revision),
+          state.by,
+          when(state.at),
+          state.revision === 1 ? 'added' : state.changed.map((name) => changedLabels[name]).join(', '),
+          state.name,
+          state.width ? `${state.width} × ${state.height}` : `${state.size} bytes`,
+        ]),
+      )
+    })
+  asset
+    .command('restore')
+    .description('Makes a file again what it was in a revision. That is a new revision, so nothing is lost.')
+    .argument('<id>')
+    .requiredOption('--from <number>', 'a revision by its number, as `asset revisions` lists it', readRevision)
+    .option('--only <part>', '`file` or `texts`; both when left out', readPart)
+    .option('--json', 'print JSON')
+    .action(async (id: string, { from, only, json }: { from: number; only?: 'file' | 'texts'; json?: boolean }) => {
+      const restored = await openEditor().restoreAsset(id, from, only)
+      if (json) printJson(restored)
+      else print(`Restored from revision ${from}: ${restored.name} (${restored.id}), now revision ${restored.revision}`)
+    })
+  asset
     .command('usage')
     .description('Lists the entries that hold a file.')
     .argument('<id>')
@@ -113,6 +145,28 @@ export function addAsset(program: Command): void {
       await openEditor().deleteAsset(id, ignoreRevisions ? { revisions: 'ignore' } : {})
       print('Deleted.')
     })
+}
+
+const changedLabels: Readonly<Record<AssetRevision['changed'][number], string>> = {
+  name: 'name',
+  alt: 'alternative text',
+  title: 'title',
+  caption: 'caption',
+  file: 'file',
+  focalPoint: 'focal point',
+}
+
+function readRevision(text: string): number {
+  if (!/^[1-9]\d{0,8}$/.test(text))
+    throw new UsageError(
+      `--from is the number of a revision, not “${text}”. \`wisteria asset revisions ID\` lists them.`,
+    )
+  return Number(text)
+}
+
+function readPart(text: string): 'file' | 'texts' {
+  if (text !== 'file' && text !== 'texts') throw new UsageError(`--only is file or texts, not “${text}”.`)
+  return text
 }
 
 const collect = (text: string, all: string[]): string[] => [...all, text]

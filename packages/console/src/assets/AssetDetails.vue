@@ -6,6 +6,7 @@ import { computed, reactive, ref, watch } from 'vue'
 import type { Site } from '../session'
 import { moment } from '../times'
 import { fileOf, isPicture, sizeWords } from './address'
+import AssetRevisions from './AssetRevisions.vue'
 import { replaceFile } from './upload'
 
 /** What is known and said of a file: its texts by locale, what matters in it, who holds it. */
@@ -29,11 +30,11 @@ watch(
   { immediate: true },
 )
 
-async function act(work: () => Promise<Asset>): Promise<void> {
+async function act(work: () => Promise<Asset>, done = 'Saved.'): Promise<void> {
   refused.value = saved.value = ''
   try {
     emit('changed', await work())
-    saved.value = 'Saved.'
+    saved.value = done
   } catch (error) {
     refused.value = error instanceof Error ? error.message : String(error)
   }
@@ -180,6 +181,13 @@ async function remove(): Promise<void> {
       </li>
     </ul>
     <p v-else class="quiet">No entry holds it.</p>
+    <AssetRevisions
+      v-if="asset.revision > 1"
+      :site="site"
+      :asset="asset"
+      :may-write="mayWrite"
+      @restore="(revision) => act(() => site.editor.restoreAsset(asset.id, revision), `Restored revision ${revision}.`)"
+    />
     <p v-if="mayWrite" class="tools">
       <input ref="picker" type="file" class="visually-hidden" tabindex="-1" aria-hidden="true" @change="replace" />
       <ElButton size="small" @click="picker?.click()">Replace the file…</ElButton>

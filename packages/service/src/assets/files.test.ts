@@ -2,7 +2,7 @@ import { mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Readable } from 'node:stream'
-import { Database, insertAsset, insertSite, type Asset } from '@wisteria/store'
+import { changeAsset, Database, deleteAsset, insertAsset, insertSite, type Asset } from '@wisteria/store'
 import { afterEach, beforeEach, describe, expect, it } from 'vitest'
 import type { Kernel } from '../kernel/kernel.js'
 import { blobsOf } from './blobs.js'
@@ -38,26 +38,28 @@ afterEach(async () => {
 const later = (milliseconds: number): Kernel =>
   Object.assign(Object.create(kernel) as Kernel, { now: Date.now() + milliseconds })
 const keep = (text: string) => keepFile(kernel, 'notes.txt', Readable.from([Buffer.from(text)]))
-const hold = (hash: string) =>
-  database.write((transaction) =>
-    insertAsset(transaction, {
-      id: hash.slice(0, 20),
-      site: 's',
-      name: 'notes.txt',
-      mediaType: 'text/plain',
-      size: 1,
-      hash,
-      width: null,
-      height: null,
-      alt: {},
-      title: {},
-      caption: {},
-      focalPoint: null,
-      createdAt: '2031',
-      createdBy: 'a',
-      updatedAt: '2031',
-    } satisfies Asset),
-  )
+async function hold(hash: string): Promise<Asset> {
+  const asset: Asset = {
+    id: hash.slice(0, 20),
+    site: 's',
+    name: 'notes.txt',
+    mediaType: 'text/plain',
+    size: 1,
+    hash,
+    width: null,
+    height: null,
+    alt: {},
+    title: {},
+    caption: {},
+    focalPoint: null,
+    createdAt: '2031',
+    createdBy: 'a',
+    updatedAt: '2031',
+    revision: 1,
+  }
+  await database.write((transaction) => insertAsset(transaction, asset))
+  return asset
+}
 
 describe('files that no asset holds', () => {
   it('are deleted a day after they were stored, and not before', async () => {
@@ -69,6 +71,15 @@ describe('files that no asset holds', () => {
     expect(await blobsOf(kernel).stat(hash)).toBeUndefined()
     expect(await blobsOf(kernel).stat(held.hash)).toMatchObject({ size: 4 })
     expect(await forgetFiles(later(2 * day))).toBe(0)
+  })
+
+  it('are not those that an asset was in an earlier revision', async () => {
+    const [first, second] = [await keep('first'), await keep('second')]
+    const asset = await hold(first.hash)
+    await database.write((transaction) => changeAsset(transaction, asset, { hash: second.hash }, '2031', 'a'))
+    expect(await forgetFiles(later(2 * day))).toBe(0)
+    await database.write((transaction) => deleteAsset(transaction, asset.id))
+    expect(await forgetFiles(later(2 * day))).toBe(2)
   })
 
   it('are kept when they are stored again: the day begins anew', async () => {

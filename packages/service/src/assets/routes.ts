@@ -1,8 +1,7 @@
 import { Readable } from 'node:stream'
-import { isRendition, localeTags, makeId, WisteriaError } from '@wisteria/core'
+import { isRendition, localeTags, makeId, sameContent, WisteriaError } from '@wisteria/core'
 import {
   Act,
-  assetOnSite,
   changeAsset,
   deleteAsset,
   insertAsset,
@@ -11,7 +10,6 @@ import {
   referrersOf,
   siteWithId,
   type Asset,
-  type Reader,
   type Site,
 } from '@wisteria/store'
 import { z } from 'zod'
@@ -24,17 +22,14 @@ import { route, type Answer, type Route, type SiteRequest } from '../kernel/rout
 import { blobsOf } from './blobs.js'
 import { keepFile, type KeptFile } from './files.js'
 import { isRaster } from './kinds.js'
-import { addressOf, versionOf } from './reading.js'
+import { versionOf } from './reading.js'
+import { assetRevisionRoutes } from './revisionRoutes.js'
+import { assetView, fileHeaders, requireAsset } from './views.js'
 import { renditionParameters } from './renditions.js'
 import { renditionsOf } from './renditions.js'
 
 const base = '/edit/v1/sites/{site}/assets'
 const one = `${base}/{id}`
-
-const assetView = (kernel: Kernel, site: Site, { site: _, hash: _hash, ...asset }: Asset) => ({
-  ...asset,
-  address: addressOf(kernel, site, asset),
-})
 
 const fileName = z
   .string()
@@ -78,6 +73,7 @@ async function addAsset(
       createdAt: act.at,
       createdBy: request.actor,
       updatedAt: act.at,
+      revision: 1,
     }
     await insertAsset(transaction, asset)
     await act.tell('asset.added', { asset: { id: asset.id, name } })
@@ -199,19 +195,18 @@ export const assetRoutes: readonly Route[] = [
             Object.entries({ ...now, ...changes }).filter((pair): pair is [string, string] => Boolean(pair[1])),
           )
         const { focalPoint } = body
-        const next: Asset = {
-          ...asset,
+        const change = {
           name: body.name ?? asset.name,
           alt: merged(asset.alt, body.alt),
           title: merged(asset.title, body.title),
           caption: merged(asset.caption, body.caption),
-          ...(focalPoint === undefined ? {} : { focalPoint }),
-          updatedAt: kernel.at,
+          focalPoint: focalPoint === undefined ? asset.focalPoint : focalPoint,
         }
-        await changeAsset(transaction, next)
+        if (sameContent({ ...asset, ...change }, asset)) return { body: assetView(kernel, site, asset) }
         const act = new Act(transaction, site, request.actor, kernel.environment)
-        const change = await publicHoldersOf(transaction, site, asset.id)
-        await act.tell('asset.changed', { asset: { id: asset.id, name: next.name } }, change)
+        const next = await changeAsset(transaction, asset, change, act.at, request.actor)
+        const holders = await publicHoldersOf(transaction, site, asset.id)
+        await act.tell('asset.changed', { asset: { id: asset.id, name: next.name } }, holders)
         return { body: assetView(kernel, site, next) }
       }),
   }),
@@ -236,19 +231,19 @@ export const assetRoutes: readonly Route[] = [
         const site = await siteWithId(transaction, request.site.id)
         const asset = await requireAsset(transaction, site, before.id)
         const act = new Act(transaction, site, request.actor, kernel.environment)
-        const next: Asset = {
-          ...asset,
+        // The same bytes again: what matters in the picture still does.
+        if (file.hash === asset.hash) return { body: assetView(kernel, site, asset) }
+        const change = {
           mediaType: file.mediaType,
           size: file.size,
           hash: file.hash,
           width: file.width ?? null,
           height: file.height ?? null,
           focalPoint: null,
-          updatedAt: act.at,
         }
-        await changeAsset(transaction, next)
-        const change = await publicHoldersOf(transaction, site, asset.id)
-        await act.tell('asset.changed', { asset: { id: asset.id, name: asset.name } }, change)
+        const next = await changeAsset(transaction, asset, change, act.at, request.actor)
+        const holders = await publicHoldersOf(transaction, site, asset.id)
+        await act.tell('asset.changed', { asset: { id: asset.id, name: asset.name } }, holders)
         return { body: assetView(kernel, site, next) }
       })
     },
@@ -306,24 +301,13 @@ export const assetRoutes: readonly Route[] = [
       const own = {
         ETag: tag,
         'Cache-Control': query.v === versionOf(asset) ? 'public, max-age=31536000, immutable' : 'public, no-cache',
-        'Content-Type': rendition?.mediaType ?? asset.mediaType,
-        'X-Content-Type-Options': 'nosniff',
-        'Content-Security-Policy': "default-src 'none'; style-src 'unsafe-inline'; sandbox",
-        'Content-Disposition':
-          asked || isRaster(asset.mediaType)
-            ? 'inline'
-            : `attachment; filename*=UTF-8''${encodeURIComponent(asset.name)}`,
+        ...fileHeaders(rendition?.mediaType ?? asset.mediaType, asset.name, asked || isRaster(asset.mediaType)),
       }
       if (meetsIfNoneMatch(headers['if-none-match'], tag)) return { status: 304, headers: own }
       return { path: rendition?.path ?? blobsOf(kernel).address(asset.hash), headers: own }
     },
   }),
+  ...assetRevisionRoutes,
 ]
 
 const isPicture = (mediaType: string): boolean => mediaType.startsWith('image/')
-
-async function requireAsset(reader: Reader, site: Site, id: string): Promise<Asset> {
-  const asset = await assetOnSite(reader, site.id, id)
-  if (!asset) throw new WisteriaError('notFound', `There is no asset \`${id.slice(0, 60)}\` on ${site.settings.label}.`)
-  return asset
-}

@@ -3,6 +3,7 @@ import {
   account,
   actor,
   asset,
+  assetRevision,
   bulkItem,
   byLocale,
   check,
@@ -44,6 +45,9 @@ import {
 
 const s = '/edit/v1/sites/{site}'
 const e = `${s}/entries/{id}`
+
+/** Routes that answer a file. */
+export const fileAnswers: readonly string[] = ['GET /edit/v1/sites/{site}/assets/{id}/revisions/{number}/file']
 
 /** By route: the body of a success. Routes that answer 204 have none. */
 export const editAnswers: Readonly<Record<string, z.ZodType>> = {
@@ -186,6 +190,8 @@ export const editAnswers: Readonly<Record<string, z.ZodType>> = {
   [`PATCH ${s}/assets/{id}`]: asset,
   [`PUT ${s}/assets/{id}/file`]: asset,
   [`GET ${s}/assets/{id}/usage`]: usage,
+  [`GET ${s}/assets/{id}/revisions`]: z.strictObject({ revisions: z.array(assetRevision), next: whole.nullable() }),
+  [`POST ${s}/assets/{id}/restore`]: asset,
   [`GET ${s}/members`]: z.strictObject({ members: z.array(member) }),
   [`POST ${s}/members`]: member,
   [`PUT ${s}/members/{account}`]: member,

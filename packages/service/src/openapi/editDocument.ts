@@ -1,6 +1,6 @@
 import type { Kernel } from '../kernel/kernel.js'
 import type { Route } from '../kernel/route.js'
-import { editAnswers } from './editAnswers.js'
+import { editAnswers, fileAnswers } from './editAnswers.js'
 import {
   accessKey,
   answerSchemaOf,
@@ -93,6 +93,7 @@ export function editDocument(kernel: Kernel, routes: readonly Route[]): Schema {
     const types = route.bodyTypes ?? ['application/json']
     const sent = body ? valuesDescribed(schemaOf(body)) : { type: 'string', format: 'binary' }
     const answer = editAnswers[`${method} ${path}`]
+    const isFileAnswered = fileAnswers.includes(`${method} ${path}`)
     const isGuarded = guardedByETag.test(`${method} ${path}`) || (method === 'PUT' && path === locales)
     const hasETag = path === '/edit/v1/sites/{site}/entries/{id}' || path === locales || (isGuarded && method !== 'PUT')
     const success = answer
@@ -101,7 +102,9 @@ export function editDocument(kernel: Kernel, routes: readonly Route[]): Schema {
           ...(hasETag ? { headers: etagHeader } : {}),
           content: { 'application/json': { schema: answerSchemaOf(answer, schemas) } },
         }
-      : { description: 'Done. There is no body.' }
+      : isFileAnswered
+        ? { description: 'The file.', content: { '*/*': { schema: { type: 'string', format: 'binary' } } } }
+        : { description: 'Done. There is no body.' }
     paths[path] = {
       ...paths[path],
       [method.toLowerCase()]: {
@@ -129,7 +132,7 @@ export function editDocument(kernel: Kernel, routes: readonly Route[]): Schema {
           : {}),
         ...(permission === 'anyone' ? { security: [{}] } : {}),
         responses: {
-          [answer ? '2XX' : '204']: success,
+          [answer ? '2XX' : isFileAnswered ? '200' : '204']: success,
           ...errors(
             'badRequest',
             'unauthenticated',

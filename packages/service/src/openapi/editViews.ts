@@ -231,6 +231,28 @@ export const asset = schema(
     createdAt: instant,
     createdBy: actor,
     updatedAt: instant,
+    revision: whole.describe('The number of its newest revision, from 1.'),
+  }),
+)
+
+export const assetRevision = schema(
+  'AssetRevision',
+  z.strictObject({
+    revision: whole,
+    name: text,
+    mediaType: text,
+    size: whole.describe('Bytes.'),
+    width: whole.nullable(),
+    height: whole.nullable(),
+    alt: byLocale(text),
+    title: byLocale(text),
+    caption: byLocale(text),
+    focalPoint: z.strictObject({ x: z.number(), y: z.number() }).nullable(),
+    at: instant,
+    by: actor,
+    changed: z
+      .array(z.enum(['name', 'alt', 'title', 'caption', 'file', 'focalPoint']))
+      .describe('What differs from the revision before; nothing in the first.'),
   }),
 )
 

@@ -1,10 +1,8 @@
 import type { Reader, Transaction } from '../connection/reader.js'
-import type { AssetRow } from '../tables/tables.js'
+import type { AssetRevisionRow, AssetRow } from '../tables/tables.js'
 
-/** A file with what is said of it, by locale. */
-export interface Asset {
-  readonly id: string
-  readonly site: string
+/** What can change of an asset: its file, and what is said of it, by locale. */
+export interface AssetContent {
   readonly name: string
   readonly mediaType: string
   /** Bytes. */
@@ -19,16 +17,31 @@ export interface Asset {
   readonly caption: Readonly<Record<string, string>>
   /** What matters in a picture, from 0 to 1 from the left and from the top. */
   readonly focalPoint: { readonly x: number; readonly y: number } | null
+}
+
+/** A file with what is said of it. */
+export interface Asset extends AssetContent {
+  readonly id: string
+  readonly site: string
   readonly createdAt: string
   readonly createdBy: string
   readonly updatedAt: string
+  /** The number of its newest revision, from 1. */
+  readonly revision: number
+}
+
+/** A state of an asset. It never changes. */
+export interface AssetRevision extends AssetContent {
+  readonly revision: number
+  readonly at: string
+  readonly by: string
 }
 
 const textsFrom = (text: string) => JSON.parse(text) as Record<string, string>
 
-const assetFrom = (row: AssetRow): Asset => ({
-  id: row.id,
-  site: row.site,
+type ContentRow = Omit<AssetRevisionRow, 'asset' | 'revision' | 'at' | 'by'>
+
+const contentFrom = (row: ContentRow): AssetContent => ({
   name: row.name,
   mediaType: row.media_type,
   size: row.size,
@@ -39,14 +52,19 @@ const assetFrom = (row: AssetRow): Asset => ({
   title: textsFrom(row.title),
   caption: textsFrom(row.caption),
   focalPoint: row.focal_x === null || row.focal_y === null ? null : { x: row.focal_x, y: row.focal_y },
+})
+
+const assetFrom = (row: AssetRow): Asset => ({
+  id: row.id,
+  site: row.site,
+  ...contentFrom(row),
   createdAt: row.created_at,
   createdBy: row.created_by,
   updatedAt: row.updated_at ?? row.created_at,
+  revision: row.revision,
 })
 
-const rowOf = (asset: Asset): AssetRow => ({
-  id: asset.id,
-  site: asset.site,
+const contentRow = (asset: AssetContent): ContentRow => ({
   name: asset.name,
   media_type: asset.mediaType,
   size: asset.size,
@@ -58,9 +76,6 @@ const rowOf = (asset: Asset): AssetRow => ({
   caption: JSON.stringify(asset.caption),
   focal_x: asset.focalPoint?.x ?? null,
   focal_y: asset.focalPoint?.y ?? null,
-  created_at: asset.createdAt,
-  created_by: asset.createdBy,
-  updated_at: asset.updatedAt,
 })
 
 export async function assetOnSite(reader: Reader, site: string, id: string): Promise<Asset | undefined> {
@@ -127,17 +142,67 @@ export async function listAssets(
 }
 
 export async function insertAsset(transaction: Transaction, asset: Asset): Promise<void> {
-  await transaction.tables.assets.create(rowOf(asset))
+  const { id, site, createdAt, createdBy, updatedAt, revision } = asset
+  const row = { id, site, ...contentRow(asset), created_at: createdAt, created_by: createdBy, updated_at: updatedAt }
+  await transaction.tables.assets.create({ ...row, revision })
+  await insertRevision(transaction, asset, createdBy)
 }
 
-/** Stores what is said of an asset, and what its file is. */
-export async function changeAsset(transaction: Transaction, asset: Asset): Promise<void> {
-  const { id, site: _, created_at: _at, created_by: _by, ...changes } = rowOf(asset)
-  const columns = Object.keys(changes)
+/** Stores another state of an asset: a revision, which is what it is from now on. @returns the asset with it. */
+export async function changeAsset(
+  transaction: Transaction,
+  asset: Asset,
+  change: Partial<AssetContent>,
+  at: string,
+  by: string,
+): Promise<Asset> {
+  const next: Asset = { ...asset, ...change, updatedAt: at, revision: asset.revision + 1 }
+  const row = { ...contentRow(next), updated_at: at, revision: next.revision }
+  const columns = Object.keys(row)
   await transaction.run(`update assets set ${columns.map((column) => `${column} = ?`).join(', ')} where id = ?`, [
-    ...Object.values(changes),
-    id,
+    ...Object.values(row),
+    asset.id,
   ])
+  await insertRevision(transaction, next, by)
+  return next
+}
+
+async function insertRevision(transaction: Transaction, asset: Asset, by: string): Promise<void> {
+  const { id, revision, updatedAt } = asset
+  await transaction.tables.asset_revisions.create({ asset: id, revision, ...contentRow(asset), at: updatedAt, by })
+}
+
+const revisionFrom = (row: AssetRevisionRow): AssetRevision => ({
+  revision: row.revision,
+  ...contentFrom(row),
+  at: row.at,
+  by: row.by,
+})
+
+/** Revisions of an asset, newest first: those before a number, at most so many. */
+export async function revisionsOfAsset(
+  reader: Reader,
+  asset: string,
+  before: number,
+  limit: number,
+): Promise<AssetRevision[]> {
+  const rows = await reader.all<AssetRevisionRow>(
+    'select * from asset_revisions where asset = ? and revision < ? order by revision desc limit ?',
+    [asset, before, limit],
+  )
+  return rows.map(revisionFrom)
+}
+
+export async function assetRevision(
+  reader: Reader,
+  asset: string,
+  revision: number,
+): Promise<AssetRevision | undefined> {
+  const [row] = await reader.all<AssetRevisionRow>('select * from asset_revisions where asset = ? and revision = ?', [
+    asset,
+    revision,
+  ])
+  return row && revisionFrom(row)
 }
 
 export async function deleteAsset(transaction: Transaction, id: string): Promise<void> {

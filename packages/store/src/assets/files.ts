@@ -9,10 +9,13 @@ export async function noteFile(transaction: Transaction, hash: string, size: num
   )
 }
 
+/** A file is held by every asset that is it now, and by every revision that was it. */
+const isHeld = (hash: string): string => `exists (select 1 from asset_revisions r where r.hash = ${hash})`
+
 /** The digests of files that no asset holds and that were stored before an instant, oldest first. */
 export async function unheldFiles(reader: Reader, before: string, most: number): Promise<string[]> {
   const rows = await reader.all<{ hash: string }>(
-    `select hash from files f where stored_at < ? and not exists (select 1 from assets a where a.hash = f.hash)
+    `select hash from files f where stored_at < ? and not ${isHeld('f.hash')}
      order by stored_at limit ?`,
     [before, most],
   )
@@ -22,7 +25,7 @@ export async function unheldFiles(reader: Reader, before: string, most: number):
 /** Forgets a file, if still no asset holds it and it was not stored again. @returns whether it did. */
 export async function forgetFile(transaction: Transaction, hash: string, before: string): Promise<boolean> {
   const gone = await transaction.run(
-    `delete from files where hash = ? and stored_at < ? and not exists (select 1 from assets a where a.hash = files.hash)`,
+    `delete from files where hash = ? and stored_at < ? and not ${isHeld('files.hash')}`,
     [hash, before],
   )
   return gone > 0

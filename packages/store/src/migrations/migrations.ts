@@ -10,6 +10,7 @@ import * as accounts from './0009-accounts.js'
 import * as contentLocales from './0010-content-locales.js'
 import * as projections from './0011-projections.js'
 import * as richText from './0012-rich-text.js'
+import * as assetRevisions from './0013-asset-revisions.js'
 
 /** In the order in which they are run. What is in one never changes: databases out there have been through it. */
 export const migrations = [
@@ -25,4 +26,5 @@ export const migrations = [
   contentLocales,
   projections,
   richText,
+  assetRevisions,
 ]

@@ -1,8 +1,7 @@
 import { integer, key, nullable, real, table, text, type RowOf } from './table.js'
 
-export const assets = table('assets', {
-  id: key(text),
-  site: text,
+/** What can change of an asset: its file, and what is said of it. */
+const changing = {
   name: text,
   media_type: text,
   size: integer,
@@ -16,12 +15,30 @@ export const assets = table('assets', {
   /** What matters in a picture, from 0 to 1 from the start and from the top. */
   focal_x: nullable(real),
   focal_y: nullable(real),
+}
+
+export const assets = table('assets', {
+  id: key(text),
+  site: text,
+  ...changing,
   created_at: text,
   created_by: text,
   /** Every row has it; the column could be without, because it was added later. */
   updated_at: nullable(text),
+  /** The number of the newest revision, from 1. */
+  revision: integer,
 })
 export type AssetRow = RowOf<typeof assets>
+
+/** Every state of an asset, the newest included. */
+export const assetRevisions = table('asset_revisions', {
+  asset: key(text),
+  revision: key(integer),
+  ...changing,
+  at: text,
+  by: text,
+})
+export type AssetRevisionRow = RowOf<typeof assetRevisions>
 
 /** The bytes of assets, each once however many assets hold them. */
 export const files = table('files', {

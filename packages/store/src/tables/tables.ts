@@ -16,7 +16,7 @@ import {
   idempotency,
 } from './accessTables.js'
 import { jobs, jobItems, schedules, views } from './workTables.js'
-import { assets, files } from './assetTables.js'
+import { assets, assetRevisions, files } from './assetTables.js'
 
 /** All tables, by their names. */
 export const declaredTables = {
@@ -55,6 +55,7 @@ export const declaredTables = {
   schedules,
   views,
   assets,
+  asset_revisions: assetRevisions,
   files,
 }
 
@@ -91,6 +92,7 @@ export const tablesOn = (sequelize: Sequelize) => ({
   schedules: defineOn(sequelize, schedules),
   views: defineOn(sequelize, views),
   assets: defineOn(sequelize, assets),
+  asset_revisions: defineOn(sequelize, assetRevisions),
   files: defineOn(sequelize, files),
 })
 
