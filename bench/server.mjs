@@ -1,5 +1,6 @@
 // A server for the benchmarks, in a process of its own: the service, or a floor to measure it against.
 import { readFileSync } from 'node:fs'
+import { createServer } from 'node:http'
 import { join } from 'node:path'
 import express from 'express'
 import { buildSchema, execute, parse, validate } from 'graphql'
@@ -31,6 +32,16 @@ const kinds = {
     const bytes = Buffer.from(options.text)
     app.get('/', (_, response) => void response.type(options.type).send(bytes))
     listen(app)
+  },
+  /** Node's own server sending the same status, headers and bytes to everybody, looking at nothing. */
+  bare() {
+    const body = Buffer.from(options.body, 'base64')
+    listen(
+      createServer((_, response) => {
+        response.writeHead(options.status, options.head)
+        response.end(body.length > 0 ? body : undefined)
+      }),
+    )
   },
   /** Express sending rows of a hand-written, indexed, prepared query, their texts put together as they are stored. */
   handwritten() {

@@ -240,14 +240,13 @@ export class Front {
 
   #send({ request, response, head }: Reading, cached: CachedAnswer, form: Form, status: string): void {
     const known = request.headers['if-none-match']
-    const more = [...head, 'Cache-Status', status]
     if (known !== undefined && (meetsIfNoneMatch(known, form.tag) || meetsIfNoneMatch(known, cached.plain.tag))) {
       this.#metrics.notModified.inc()
-      response.writeHead(304, cached.notModified.concat('ETag', form.tag, more))
+      response.writeHead(304, cached.notModified.concat('ETag', form.tag, head, 'Cache-Status', status))
       return void response.end()
     }
     if (status === 'wisteria; hit') this.#metrics.hit.inc()
-    response.writeHead(200, form.head.concat(more))
+    response.writeHead(200, form.head.concat(head, 'Cache-Status', status))
     response.end(request.method === 'HEAD' ? undefined : form.body)
   }
 
@@ -315,8 +314,9 @@ function nameOf({ stamp }: SiteSnapshot, { headers }: IncomingMessage, url: stri
   return url.includes('/graphql') ? `${own} ${headers.accept ?? ''}` : own
 }
 
-/** Whether an address asks for the language of whoever asks, however it is written. */
-const negotiates = (url: string): boolean => (url.includes('%') ? decode(url) : url).includes('locale=auto')
+/** Whether an address asks for the language of whoever asks, however it is written: letters may be escaped (`%61` is an a). */
+const negotiates = (url: string): boolean =>
+  url.includes('locale=auto') || (/%[67]/.test(url) && decode(url).includes('locale=auto'))
 
 /** All names of an answer: as it was asked for, and in the one form that other spellings of the same question share. */
 function namesOf(snapshot: SiteSnapshot, request: IncomingMessage, url: string, text: string | undefined): string[] {

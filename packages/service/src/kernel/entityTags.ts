@@ -26,4 +26,6 @@ export function meetsIfMatch(header: string | undefined, etag: string): boolean 
  * counts as the same.
  */
 export const meetsIfNoneMatch = (header: string | undefined, etag: string): boolean =>
-  header !== undefined && header.split(',').some((one) => one.trim().replace(/^W\//, '') === etag || one.trim() === '*')
+  header === etag ||
+  (header !== undefined &&
+    header.split(',').some((one) => one.trim().replace(/^W\//, '') === etag || one.trim() === '*'))
