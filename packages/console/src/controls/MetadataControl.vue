@@ -24,7 +24,8 @@ const stand = (member: 'title' | 'description'): string => {
   const name = from.value[member]
   const field = name === undefined ? undefined : copy.type.fields.find((one) => one.name === name)
   const text = field
-    ? (copy.read(copy.values, field.name, field.localized) ?? copy.inherited(copy.values, field.name)?.value)
+    ? (copy.read(copy.values, field.name, field.localized ? props.locale : undefined) ??
+      copy.inherited(copy.values, field.name, props.locale)?.value)
     : undefined
   return typeof text === 'string' ? text : ''
 }

@@ -18,17 +18,20 @@ const router = createRouter({
 const field = (name: string): Field => type('activity').fields.find((one) => one.name === name)!
 
 /** A row of the form, as the desk shows it. */
-function row(name: string, values: Record<string, unknown>, answers = {}, role: Role = 'editor') {
+function row(name: string, values: Record<string, unknown>, answers = {}, role: Role = 'editor', locales = ['en']) {
   const { copy, editor } = deskWith(values, answers, role)
   const Desk = defineComponent({
     setup() {
       provideWorkingCopy(copy)
       return () =>
-        h(FieldSet, {
-          owner: { ...type('activity'), fields: [field(name)] },
-          container: copy.values,
-          pointer: '/values',
-        })
+        locales.map((locale) =>
+          h(FieldSet, {
+            owner: { ...type('activity'), fields: [field(name)] },
+            container: copy.values,
+            locale,
+            pointer: '/values',
+          }),
+        )
     },
   })
   return { copy, editor, row: mount(Desk, { global: { plugins: [router] }, attachTo: document.body }) }
@@ -53,9 +56,7 @@ describe('a row of the form', () => {
     expect(copy.values['title']).toBeUndefined()
   })
   it('shows what readers get meanwhile, and lets it be empty on purpose', async () => {
-    const { copy, row: made } = row('summary', { summary: { en: 'Along the cliff.' } })
-    copy.locale.value = 'nl'
-    await nextTick()
+    const { copy, row: made } = row('summary', { summary: { en: 'Along the cliff.' } }, {}, 'editor', ['nl'])
     expect(made.find('textarea').attributes('placeholder')).toBe('Along the cliff.')
     expect(made.find('.note').text()).toContain('From en.')
     await made.find('.note button').trigger('click')
@@ -64,11 +65,22 @@ describe('a row of the form', () => {
     await made.find('.note button').trigger('click')
     expect(copy.values['summary']).toEqual({ en: 'Along the cliff.' })
   })
-  it('turns the direction with the locale', async () => {
-    const { copy, row: made } = row('title', { title: { ar: 'نزهة' } })
-    copy.locale.value = 'ar'
-    await nextTick()
+  it('turns the direction with the locale', () => {
+    const { row: made } = row('title', { title: { ar: 'نزهة' } }, {}, 'editor', ['ar'])
     expect(made.find('.written').attributes()).toMatchObject({ dir: 'rtl', lang: 'ar' })
+  })
+  it('stands beside another of the same entry in another locale', async () => {
+    const { copy, row: made } = row('title', { title: { en: 'Night Walk' } }, {}, 'editor', ['en', 'nl'])
+    const [en, nl] = made.findAll('textarea')
+    expect([en!.element.value, nl!.element.value, nl!.attributes('placeholder')]).toEqual([
+      'Night Walk',
+      '',
+      'Night Walk',
+    ])
+    await nl!.setValue('Nachtwandeling')
+    expect(copy.values['title']).toEqual({ en: 'Night Walk', nl: 'Nachtwandeling' })
+    await en!.setValue('Night Walks')
+    expect([en!.element.value, nl!.element.value]).toEqual(['Night Walks', 'Nachtwandeling'])
   })
   it('reads numbers with a point or a comma, and says when there is none', async () => {
     const { copy, row: made } = row('price', {})

@@ -39,7 +39,7 @@ function form(
   const Desk = defineComponent({
     setup() {
       provideWorkingCopy(copy)
-      return () => h(FieldSet, { owner, container: copy.values, pointer: '/values' })
+      return () => h(FieldSet, { owner, container: copy.values, locale: 'en', pointer: '/values' })
     },
   })
   return { copy, form: mount(Desk, { attachTo: document.body }) }

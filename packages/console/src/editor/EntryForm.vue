@@ -28,7 +28,8 @@ const copy = createWorkingCopy(site, type, entry)
 provideWorkingCopy(copy)
 
 const asked = route.query['locale']
-if (typeof asked === 'string' && site.settings.locales.some((one) => one.tag === asked)) copy.locale.value = asked
+/** The locale that the form shows. */
+const locale = ref(site.settings.locales.find(({ tag }) => tag === asked)?.tag ?? site.settings.defaultLocale)
 
 const isSheetOpen = ref(false)
 const isGoingOpen = ref(false)
@@ -138,8 +139,8 @@ async function leaveDeleted(): Promise<void> {
   await router.push({ name: 'entries', params: { site: site.name, type: type.name } })
 }
 
-async function jump(pointer: string, locale: string | undefined): Promise<void> {
-  if (locale && locale !== copy.locale.value) copy.locale.value = locale
+async function jump(pointer: string, inLocale: string | undefined): Promise<void> {
+  if (inLocale) locale.value = inLocale
   // Asked for a second time, it opens again.
   copy.reveal.value = ''
   await nextTick()
@@ -196,16 +197,16 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
 
 <template>
   <main class="desk" :class="{ 'with-preview': isPreviewOpen }" data-region="work">
-    <OutlinePanel v-if="!isPreviewOpen" />
+    <OutlinePanel v-if="!isPreviewOpen" :locale="locale" />
     <div v-else class="folded" />
     <div class="scroll">
       <article class="paper" :class="{ 'with-preview': isPreviewOpen }">
         <p class="kind">{{ type.label }}<span v-if="!copy.entry.value">, new</span></p>
         <p v-if="isArchived" class="archived">It is archived: nothing of it changes until it is taken out again.</p>
-        <FieldSet :owner="type" :container="copy.values" pointer="/values" />
+        <FieldSet :owner="type" :container="copy.values" :locale="locale" pointer="/values" />
       </article>
     </div>
-    <PreviewFrame v-if="isPreviewOpen && copy.entry.value" />
+    <PreviewFrame v-if="isPreviewOpen && copy.entry.value" :locale="locale" />
   </main>
   <StripBar :result="result">
     <template #start>
@@ -233,7 +234,13 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
         <ElButton size="small" @click="isConflictOpen = true">Compare both…</ElButton>
       </template>
       <template v-else>
-        <PublicSituation :plans="plans" :may-publish="mayPublish" @jump="jump" @call-off="callOff" />
+        <PublicSituation
+          v-model:locale="locale"
+          :plans="plans"
+          :may-publish="mayPublish"
+          @jump="jump"
+          @call-off="callOff"
+        />
       </template>
     </template>
     <template #end>

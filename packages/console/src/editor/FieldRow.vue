@@ -13,6 +13,7 @@ import { useWorkingCopy } from './workingCopy'
 const {
   field,
   container,
+  locale,
   pointer,
   insideLocale = false,
   inner = false,
@@ -21,6 +22,8 @@ const {
 } = defineProps<{
   field: Field
   container: Record<string, unknown>
+  /** The locale of the form. */
+  locale: string
   /** JSON Pointer of the field, without a locale. */
   pointer: string
   insideLocale?: boolean
@@ -35,11 +38,13 @@ const {
 const copy = useWorkingCopy()
 const id = useId()
 const isLocalized = computed(() => holdsLocales(field, insideLocale))
-const value = computed(() => copy.read(container, field.name, isLocalized.value))
+/** The locale of the value, where it has one to itself. */
+const ownLocale = computed(() => (isLocalized.value ? locale : undefined))
+const value = computed(() => copy.read(container, field.name, ownLocale.value))
 const fallback = computed(() =>
-  isLocalized.value && value.value === undefined ? copy.inherited(container, field.name) : undefined,
+  isLocalized.value && value.value === undefined ? copy.inherited(container, field.name, locale) : undefined,
 )
-const spot = computed(() => (isLocalized.value ? `${pointer}/${copy.locale.value}` : pointer))
+const spot = computed(() => (isLocalized.value ? `${pointer}/${locale}` : pointer))
 /** Whether there are rows of their own inside it. */
 const isList = computed(() => isListed(field.kind, field.many))
 const hasInside = computed(() => field.kind === 'block' || field.kind === 'group')
@@ -52,13 +57,13 @@ const here = computed(() => copy.others.value.filter((one) => one.at === spot.va
 const change = computed(() => copy.changes.value.find((one) => one.pointer === spot.value))
 const isShown = ref(false)
 const isNaming = computed(() => !inner && copy.type.namedBy === field.name)
-const locale = computed(() =>
-  isLocalized.value || insideLocale ? copy.locale.value : copy.site.settings.defaultLocale,
-)
+const isInLocale = computed(() => isLocalized.value || insideLocale)
+/** The language that the value is written in. */
+const language = computed(() => (isInLocale.value ? locale : copy.site.settings.defaultLocale))
 const direction = computed(() =>
-  directionOf(value.value === undefined && fallback.value ? fallback.value.from : locale.value),
+  directionOf(value.value === undefined && fallback.value ? fallback.value.from : language.value),
 )
-const mayWrite = computed(() => lockedWhile === undefined && copy.mayWrite(isLocalized.value || insideLocale))
+const mayWrite = computed(() => lockedWhile === undefined && copy.mayWrite(isInLocale.value ? locale : undefined))
 /** Without its slug an entry has the path of what it stands under: only where entries stand under each other is that meant. */
 const mayBeEmpty = computed(
   () => mayWrite.value && !isRequired && (field.kind !== 'slug' || copy.type.parent !== undefined),
@@ -68,14 +73,14 @@ const slugSource = computed(() => copy.type.fields.find(({ name }) => name === f
 const isEmptyOnPurpose = computed(() => value.value === null)
 
 function write(next: unknown): void {
-  copy.write(container, field.name, isLocalized.value, next)
+  copy.write(container, field.name, ownLocale.value, next)
 }
 
 /** What is public against what stands here, word by word; undefined where the kind is not running text. */
 const words = computed(() => {
   if (!change.value || field.many) return undefined
   const [before, now] = [change.value.before, value.value].map((one) => wordsOf(one, field.kind))
-  return before === undefined || now === undefined ? undefined : compareWords(before, now, locale.value)
+  return before === undefined || now === undefined ? undefined : compareWords(before, now, language.value)
 })
 
 async function copyName(): Promise<void> {
@@ -106,16 +111,16 @@ async function copyName(): Promise<void> {
     <component
       :is="isList ? ValueListControl : controlOf(field.kind)"
       :id="id"
-      :key="isLocalized || insideLocale ? copy.locale.value : ''"
+      :key="isInLocale ? locale : ''"
       :field="field"
       :value="isEmptyOnPurpose ? undefined : value"
       :fallback="fallback?.value"
-      :locale="locale"
+      :locale="language"
       :direction="direction"
       :is-naming="isNaming"
       :disabled="!mayWrite"
       :pointer="spot"
-      :inside-locale="isLocalized || insideLocale"
+      :inside-locale="isInLocale"
       :fault="isList ? undefined : copy.unreadable.at(spot, '')"
       @change="write"
       @unreadable="copy.unreadable.hold(spot, '', $event)"
@@ -125,16 +130,14 @@ async function copyName(): Promise<void> {
           :is="controlOf(field.kind)"
           v-bind="one"
           :fault="copy.unreadable.at(`${spot}${part}`, 'item')"
-          :locale="locale"
+          :locale="language"
           :direction="direction"
           :disabled="!mayWrite"
           @change="put"
           @unreadable="copy.unreadable.hold(`${spot}${part}`, 'item', $event)"
         />
       </template>
-      <template #inside="one"
-        ><slot name="inside" v-bind="one" :inside-locale="isLocalized || insideLocale"
-      /></template>
+      <template #inside="one"><slot name="inside" v-bind="one" :inside-locale="isInLocale" /></template>
     </component>
     <p v-if="lockedWhile !== undefined" class="note">
       Locked while <code dir="ltr">{{ lockedWhile }}</code>.
@@ -142,7 +145,7 @@ async function copyName(): Promise<void> {
     <p v-if="fallback && !hasInside" class="note">
       From {{ fallback.from }}.
       <button v-if="mayBeEmpty" class="plain link" type="button" @click="write(null)">
-        Leave it empty in {{ copy.locale.value }}
+        Leave it empty in {{ locale }}
       </button>
     </p>
     <p v-else-if="isEmptyOnPurpose" class="note">

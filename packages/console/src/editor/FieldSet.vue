@@ -19,12 +19,15 @@ import { useWorkingCopy } from './workingCopy'
 const {
   owner,
   container,
+  locale,
   pointer,
   insideLocale = false,
   inner = false,
 } = defineProps<{
   owner: FieldOwner
   container: Record<string, unknown>
+  /** Whose values are shown and written; another form beside it may be in another locale. */
+  locale: string
   /** JSON Pointer of the values. */
   pointer: string
   insideLocale?: boolean
@@ -44,9 +47,9 @@ interface Part {
   readonly kept: readonly string[]
 }
 
-const read = computed(() => namedReader(chainOf(copy.site.settings, copy.locale.value), insideLocale))
+const read = computed(() => namedReader(chainOf(copy.site.settings, locale), insideLocale))
 const state = (field: Field) =>
-  field.localized || insideLocale ? (copy.states.value[copy.locale.value] ?? 'new') : summaryOf(copy.states.value)
+  field.localized || insideLocale ? (copy.states.value[locale] ?? 'new') : summaryOf(copy.states.value)
 const holdsSomething = (field: Field): boolean => hasContent(container[field.name])
 
 /** Sections stand where their first field does. */
@@ -135,13 +138,14 @@ const hiddenBecause = (part: Part): string =>
           :key="field.id"
           :field="field"
           :container="container"
+          :locale="locale"
           :pointer="`${pointer}/${field.name}`"
           :inside-locale="insideLocale"
           :inner="inner"
           :is-required="ruling.isRequired"
           :locked-while="ruling.isLocked ? lockOf(field) : undefined"
         >
-          <template #inside="one"><FieldSet v-bind="one" inner /></template>
+          <template #inside="one"><FieldSet v-bind="one" :locale="locale" inner /></template>
         </FieldRow>
       </div>
     </component>

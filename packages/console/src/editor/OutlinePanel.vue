@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { useWorkingCopy } from './workingCopy'
 
 /** The fields and blocks of the entry, with where it differs from public and where something is wrong. */
+const { locale } = defineProps<{ locale: string }>()
 const copy = useWorkingCopy()
 const { type, site } = copy
 
@@ -14,28 +15,25 @@ interface Line {
   readonly isInner: boolean
 }
 
-const pointerOf = (field: Field): string =>
-  `/values/${field.name}${holdsLocales(field, false) ? '/' + copy.locale.value : ''}`
+const pointerOf = (field: Field): string => `/values/${field.name}${holdsLocales(field, false) ? '/' + locale : ''}`
 
 /** What is asked for, as things stand. */
 const shown = computed(() => {
-  const read = namedReader(chainOf(site.settings, copy.locale.value))
+  const read = namedReader(chainOf(site.settings, locale))
   return type.fields.filter((field) => fieldRuleState(site.model, type, field, copy.values, read).isShown)
 })
 
 const lines = computed<Line[]>(() =>
   shown.value.flatMap((field) => {
     const own = { pointer: pointerOf(field), label: field.label, isInner: false }
-    const content = copy.read(copy.values, field.name, holdsLocales(field, false))
+    const content = copy.read(copy.values, field.name, holdsLocales(field, false) ? locale : undefined)
     if (field.kind !== 'block' || !Array.isArray(content)) return [own]
     const blocks = content as { handle: string; block: string; values: Record<string, unknown> }[]
     return [
       own,
       ...blocks.map((block, index) => {
         const words = Object.values(block.values)
-          .map((one) =>
-            typeof one === 'object' && one !== null ? (one as Record<string, unknown>)[copy.locale.value] : one,
-          )
+          .map((one) => (typeof one === 'object' && one !== null ? (one as Record<string, unknown>)[locale] : one))
           .find((one) => typeof one === 'string')
         const label = blockTypeNamed(site.model, block.block)?.label ?? block.block
         return {

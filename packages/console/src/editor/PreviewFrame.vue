@@ -5,6 +5,7 @@ import PageTrouble from '../components/PageTrouble.vue'
 import { useWorkingCopy } from './workingCopy'
 
 /** The front end beside the form: it enters with a code of its own, and is told when the working copy was saved. */
+const { locale } = defineProps<{ locale: string }>()
 const copy = useWorkingCopy()
 const frame = useTemplateRef<HTMLIFrameElement>('frame')
 const frontEnd = ref<FrontEnd>()
@@ -20,7 +21,7 @@ async function enter(): Promise<void> {
     const { address: found, path: at } = await copy.site.editor.preview(
       copy.entry.value!.id,
       frontEnd.value.name,
-      copy.locale.value,
+      locale,
     )
     address.value = found
     path.value = at
@@ -33,12 +34,12 @@ async function enter(): Promise<void> {
 }
 
 onMounted(enter)
-watch(copy.locale, enter)
+watch(() => locale, enter)
 watch(
   () => copy.entry.value?.version,
   (_, before) => {
     const origin = frontEnd.value?.origins[0]
-    if (before !== undefined && origin && path.value === (copy.entry.value?.paths[copy.locale.value] ?? null))
+    if (before !== undefined && origin && path.value === (copy.entry.value?.paths[locale] ?? null))
       frame.value?.contentWindow?.postMessage({ wisteria: 'saved', entry: copy.entry.value?.id }, origin)
     else void enter()
   },
@@ -56,7 +57,7 @@ watch(
         >
       </p>
       <p v-if="address && path === null" class="quiet without">
-        It has no path in {{ copy.locale.value }} yet: write a name or a slug, and save.
+        It has no path in {{ locale }} yet: write a name or a slug, and save.
       </p>
       <iframe v-else-if="address" ref="frame" :src="address" :title="`${frontEnd?.label}, in preview`" />
     </template>

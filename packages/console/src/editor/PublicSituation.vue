@@ -11,6 +11,8 @@ import { useWorkingCopy } from './workingCopy'
 /** What readers get now in each locale, what is planned, who else is here, and what is in the way. */
 const { plans, mayPublish } = defineProps<{ plans: readonly ScheduleView[]; mayPublish: boolean }>()
 const emit = defineEmits<{ jump: [pointer: string, locale: string | undefined]; callOff: [plan: ScheduleView] }>()
+/** The one that the form shows. */
+const locale = defineModel<string>('locale', { required: true })
 const copy = useWorkingCopy()
 
 const stateWords: Record<State, string> = {
@@ -49,10 +51,10 @@ const situations = computed(() =>
     :key="one.tag"
     class="plain locale"
     type="button"
-    :class="{ here: one.tag === copy.locale.value }"
-    :aria-pressed="one.tag === copy.locale.value"
+    :class="{ here: one.tag === locale }"
+    :aria-pressed="one.tag === locale"
     :title="`${one.label}: ${one.words}`"
-    @click="copy.locale.value = one.tag"
+    @click="locale = one.tag"
   >
     <StateMark :state="one.mark" :label="one.words" /> <b>{{ one.tag }}</b>
     <span class="quiet">{{ one.words }}</span>

@@ -141,9 +141,9 @@ describe('words whose answer was lost', () => {
       await copy.save().catch(() => undefined)
       return (edit.mock.calls.at(-1) as unknown[])[3]
     }
-    copy.write(copy.values, 'price', false, 10)
+    copy.write(copy.values, 'price', undefined, 10)
     const [first, again] = [await keys(), await keys()]
-    copy.write(copy.values, 'price', false, 11)
+    copy.write(copy.values, 'price', undefined, 11)
     expect([first === again, first === (await keys())]).toEqual([true, false])
   })
 })
@@ -168,7 +168,7 @@ describe('an unreadable value', () => {
       return () => null
     }
     const wrapper = mount(defineComponent({ setup }))
-    desk.copy.write(desk.copy.values, 'title', true, 'Night Walk')
+    desk.copy.write(desk.copy.values, 'title', 'en', 'Night Walk')
     desk.copy.unreadable.hold('/values/price', '', fault)
     return { ...desk, keeping, wrapper }
   }

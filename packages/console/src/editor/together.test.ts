@@ -49,12 +49,12 @@ describe('who else is here', () => {
     expect([idle.taken, idle.copy.values]).toEqual([['account:ilse'], { title: { en: 'What Ilse wrote' } }])
     const busy = present([{ version: 1 }, { version: 5 }])
     await vi.advanceTimersByTimeAsync(50)
-    busy.copy.write(busy.copy.values, 'price', false, 12)
+    busy.copy.write(busy.copy.values, 'price', undefined, 12)
     await vi.advanceTimersByTimeAsync(13_000)
     expect([busy.taken, busy.copy.values]).toEqual([['account:ilse'], { title: { en: 'What Ilse wrote' }, price: 12 }])
     const same = present([{ version: 1 }, { version: 5 }])
     await vi.advanceTimersByTimeAsync(50)
-    same.copy.write(same.copy.values, 'title', true, 'What I write')
+    same.copy.write(same.copy.values, 'title', 'en', 'What I write')
     await vi.advanceTimersByTimeAsync(13_000)
     expect([same.taken, same.copy.values['title'], same.copy.conflicts.value.length]).toEqual([
       [],
@@ -68,7 +68,7 @@ describe('who else is here', () => {
     editor.entry = vi.fn(() => new Promise((resolve) => (answer = resolve)))
     await vi.advanceTimersByTimeAsync(50)
     expect(editor.entry).toHaveBeenCalled()
-    copy.write(copy.values, 'price', false, 12)
+    copy.write(copy.values, 'price', undefined, 12)
     answer(entryOf({ title: { en: 'What Ilse wrote' } }, { version: 5 }))
     await vi.advanceTimersByTimeAsync(50)
     expect(copy.values).toEqual({ title: { en: 'What Ilse wrote' }, price: 12 })

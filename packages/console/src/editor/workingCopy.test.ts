@@ -13,36 +13,34 @@ describe('the working copy on the desk', () => {
   it('knows what was written since it was saved, place by place', () => {
     const { copy } = deskWith(values)
     expect(copy.isChanged.value).toBe(false)
-    copy.write(copy.values, 'title', true, 'Night Walk!')
-    copy.write(copy.values, 'price', false, undefined)
+    copy.write(copy.values, 'title', 'en', 'Night Walk!')
+    copy.write(copy.values, 'price', undefined, undefined)
     expect(copy.edits.value).toEqual([
       { do: 'set', at: ['title'], locale: 'en', value: 'Night Walk!' },
       { do: 'clear', at: ['price'] },
     ])
-    copy.write(copy.values, 'title', true, 'Night Walk')
-    copy.write(copy.values, 'price', false, 9)
+    copy.write(copy.values, 'title', 'en', 'Night Walk')
+    copy.write(copy.values, 'price', undefined, 9)
     expect(copy.isChanged.value).toBe(false)
   })
 
-  it('writes in the locale of the strip, and shows what others would get there', () => {
+  it('reads and writes in any locale, and shows what others would get there', () => {
     const { copy } = deskWith(values)
-    copy.locale.value = 'nl-BE'
-    expect(copy.read(copy.values, 'title', true)).toBeUndefined()
-    expect(copy.inherited(copy.values, 'title')).toEqual({ value: 'Nachtwandeling', from: 'nl' })
-    copy.write(copy.values, 'title', true, null)
+    expect(copy.read(copy.values, 'title', 'nl-BE')).toBeUndefined()
+    expect(copy.inherited(copy.values, 'title', 'nl-BE')).toEqual({ value: 'Nachtwandeling', from: 'nl' })
+    copy.write(copy.values, 'title', 'nl-BE', null)
     expect(copy.edits.value).toEqual([{ do: 'set', at: ['title'], locale: 'nl-BE', value: null }])
-    copy.write(copy.values, 'title', true, undefined)
+    copy.write(copy.values, 'title', 'nl-BE', undefined)
     expect(copy.isChanged.value).toBe(false)
-    copy.locale.value = 'ar'
-    expect(copy.inherited(copy.values, 'title')).toEqual({ value: 'Night Walk', from: 'en' })
-    expect(copy.inherited(copy.values, 'summary')).toBeUndefined()
+    expect(copy.inherited(copy.values, 'title', 'ar')).toEqual({ value: 'Night Walk', from: 'en' })
+    expect(copy.inherited(copy.values, 'summary', 'ar')).toBeUndefined()
   })
 
   it('saves on the version it was read at, and then asks what publishing would do', async () => {
     const { copy, editor } = deskWith(values, {
       edit: vi.fn(() => Promise.resolve({ ...entryOf({ ...values, price: 12 }, { version: 2 }), merged: true })),
     })
-    copy.write(copy.values, 'price', false, 12)
+    copy.write(copy.values, 'price', undefined, 12)
     expect(await copy.save()).toEqual({ merged: true })
     expect(editor.edit).toHaveBeenCalledWith(
       '01hz0000000000000001',
@@ -63,9 +61,9 @@ describe('the working copy on the desk', () => {
   it('keeps words that were typed while others merged into another field', async () => {
     let answer: (entry: unknown) => void = () => undefined
     const { copy } = deskWith(values, { edit: vi.fn(() => new Promise((resolve) => (answer = resolve))) })
-    copy.write(copy.values, 'price', false, 12)
+    copy.write(copy.values, 'price', undefined, 12)
     const saving = copy.save()
-    copy.write(copy.values, 'price', false, 13)
+    copy.write(copy.values, 'price', undefined, 13)
     answer({ ...entryOf({ ...values, price: 12, town: 'Tern Bay' }, { version: 3 }), merged: true })
     await saving
     expect(copy.values['town']).toBe('Tern Bay')
@@ -75,12 +73,12 @@ describe('the working copy on the desk', () => {
   it('keeps words that were typed while a save was under way', async () => {
     let answer: (entry: unknown) => void = () => undefined
     const { copy } = deskWith(values, { edit: vi.fn(() => new Promise((resolve) => (answer = resolve))) })
-    copy.write(copy.values, 'price', false, 12)
+    copy.write(copy.values, 'price', undefined, 12)
     const saving = copy.save()
-    copy.write(copy.values, 'title', true, 'Typed meanwhile')
+    copy.write(copy.values, 'title', 'en', 'Typed meanwhile')
     answer({ ...entryOf({ ...values, price: 12 }, { version: 2 }), merged: false })
     await saving
-    expect(copy.read(copy.values, 'title', true)).toBe('Typed meanwhile')
+    expect(copy.read(copy.values, 'title', 'en')).toBe('Typed meanwhile')
     expect(copy.edits.value).toEqual([{ do: 'set', at: ['title'], locale: 'en', value: 'Typed meanwhile' }])
   })
 
@@ -91,7 +89,7 @@ describe('the working copy on the desk', () => {
       problems: [{ code: 'x', pointer: '/edits/0/value', message: 'Wrong.' }],
     })
     const { copy } = deskWith(values, { edit: vi.fn(() => Promise.reject(refused)) })
-    copy.write((copy.values['body'] as { values: Record<string, unknown> }[])[0]!.values, 'text', true, 'Two')
+    copy.write((copy.values['body'] as { values: Record<string, unknown> }[])[0]!.values, 'text', 'en', 'Two')
     await expect(copy.save()).rejects.toBe(refused)
     expect(copy.problems.value[0]).toMatchObject({
       pointer: '/values/body/0/values/text/en',
@@ -121,8 +119,7 @@ describe('the working copy on the desk', () => {
   it('lets everybody write where their role and limits reach', () => {
     const may = (role: Role, limits: string[] | null, locale: string) => {
       const { copy } = deskWith(values, {}, role, limits)
-      copy.locale.value = locale
-      return [copy.mayWrite(false), copy.mayWrite(true)]
+      return [copy.mayWrite(undefined), copy.mayWrite(locale)]
     }
     expect(may('editor', null, 'en')).toEqual([true, true])
     expect(may('editor', ['nl'], 'en')).toEqual([false, false])
@@ -143,8 +140,8 @@ describe('what cannot be read as a value', () => {
       }),
     )
     const { copy } = deskWith({ ...values, price: 7 }, { edit })
-    copy.write(copy.values, 'price', false, 75)
-    copy.write(copy.values, 'title', true, 'Late')
+    copy.write(copy.values, 'price', undefined, 75)
+    copy.write(copy.values, 'title', 'en', 'Late')
     copy.unreadable.hold('/values/price', '', fault)
     expect(copy.edits.value).toEqual([{ do: 'set', at: ['title'], locale: 'en', value: 'Late' }])
     expect(copy.problems.value).toEqual([

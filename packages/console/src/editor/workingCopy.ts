@@ -37,7 +37,6 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
   const check = shallowRef<PublishCheck>()
   const saveProblems = ref<readonly Problem[]>([])
   const savedAt = ref<string | undefined>(loaded?.updatedAt)
-  const locale = ref(site.settings.defaultLocale)
   /** Who else has the entry open. */
   const others = ref<readonly Present[]>([])
 
@@ -222,37 +221,41 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
       }
     })
 
-  /** The value in a container of fields: the entry's own, or a block's. */
-  function read(container: Values, name: string, localized: boolean): unknown {
-    return localized ? (container[name] as Values | undefined)?.[locale.value] : container[name]
+  /** The value in a container of fields: the entry's own, or a block's. Of a localized field, the one of a locale. */
+  function read(container: Values, name: string, locale: string | undefined): unknown {
+    return locale === undefined ? container[name] : (container[name] as Values | undefined)?.[locale]
   }
 
   /** Writes a value; undefined makes it missing, null empty on purpose. */
-  function write(container: Values, name: string, localized: boolean, value: unknown): void {
-    if (!localized) {
+  function write(container: Values, name: string, locale: string | undefined, value: unknown): void {
+    if (locale === undefined) {
       if (value === undefined) delete container[name]
       else container[name] = value
       return
     }
     const map = { ...(container[name] as Values | undefined) }
-    if (value === undefined) delete map[locale.value]
-    else map[locale.value] = value
+    if (value === undefined) delete map[locale]
+    else map[locale] = value
     if (Object.keys(map).length > 0) container[name] = map
     else delete container[name]
   }
 
-  /** What a reader would get instead of a missing value, and from which locale. */
-  function inherited(container: Values, name: string): { readonly value: unknown; readonly from: string } | undefined {
+  /** What a reader of a locale would get instead of a missing value, and from which locale. */
+  function inherited(
+    container: Values,
+    name: string,
+    locale: string,
+  ): { readonly value: unknown; readonly from: string } | undefined {
     const map = container[name] as Values | undefined
-    const from = chainOf(site.settings, locale.value)
+    const from = chainOf(site.settings, locale)
       .slice(1)
       .find((tag) => map?.[tag] !== undefined)
     return from === undefined ? undefined : { value: map![from], from }
   }
 
-  /** Whether whoever is signed in may write a value here: one of the locale in the strip, or one that all share. */
-  function mayWrite(inLocale: boolean): boolean {
-    const touch = { locales: inLocale ? [locale.value] : [], shared: !inLocale }
+  /** Whether whoever is signed in may write a value of a locale, or without one a value that all share. */
+  function mayWrite(locale: string | undefined): boolean {
+    const touch = { locales: locale === undefined ? [] : [locale], shared: locale === undefined }
     if (entry.value?.state === 'archived') return false
     return decide(site.caller, 'entry.translate', { ...touch, type: type.name }).allowed
   }
@@ -263,7 +266,6 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
     entry,
     values,
     saved,
-    locale,
     states,
     edits,
     isChanged,

@@ -12,7 +12,7 @@ import {
   type FieldOwner,
   type Model,
 } from '@wisteria/core'
-import { computed, reactive, ref, watch } from 'vue'
+import { computed, reactive, ref } from 'vue'
 import FieldSet from '../editor/FieldSet.vue'
 import { createWorkingCopy, provideWorkingCopy } from '../editor/workingCopy'
 import { random } from '../controls/reordering'
@@ -38,7 +38,6 @@ Object.assign(copy.values, reactive(sampleValues(model, owner, site.settings)))
 provideWorkingCopy({ ...copy, mayWrite: () => true })
 
 const locale = ref(site.settings.defaultLocale)
-watch(locale, (now) => (copy.locale.value = now))
 const readers = computed<Record<string, unknown>>(() => {
   const type = asType(owner)
   const { document } = readValues(
@@ -86,7 +85,7 @@ const copyText = (): void =>
           </select></template
         >
       </p>
-      <FieldSet :owner="owner" :container="copy.values" pointer="/values" />
+      <FieldSet :owner="owner" :container="copy.values" :locale="locale" pointer="/values" />
     </section>
     <section class="json" aria-label="What readers will get">
       <p class="kind">
