@@ -1,4 +1,5 @@
 import { ref } from 'vue'
+import { messageOf } from './messages'
 
 /** What is done on a page, and what came of it: told in the strip, and the page read anew. */
 export function useActs(reload: () => Promise<void>) {
@@ -10,7 +11,7 @@ export function useActs(reload: () => Promise<void>) {
       await work()
       result.value = done
     } catch (error) {
-      refused.value = error instanceof Error ? error.message : String(error)
+      refused.value = messageOf(error)
     }
     await reload()
   }

@@ -1,12 +1,5 @@
-import { WisteriaProblem } from '@wisteria/client'
 import { ref } from 'vue'
-
-/** What went wrong, a sentence for each thing that is wrong with a form. */
-export function messagesOf(error: unknown): string[] {
-  if (error instanceof WisteriaProblem && error.problems.length > 0)
-    return error.problems.map((problem) => problem.message)
-  return [error instanceof Error ? error.message : String(error)]
-}
+import { messagesOf } from './messages'
 
 /** A form that is sent: whether it is on its way, and what was wrong with it. */
 export function useSending(before: readonly string[] = []) {

@@ -8,6 +8,7 @@ import { moment } from '../times'
 import { fileOf, isPicture, sizeWords } from './address'
 import AssetRevisions from './AssetRevisions.vue'
 import { replaceFile } from './upload'
+import { messageOf } from '../messages'
 
 /** What is known and said of a file: its texts by locale, what matters in it, who holds it. */
 const { site, asset, mayWrite } = defineProps<{ site: Site; asset: Asset; mayWrite: boolean }>()
@@ -36,7 +37,7 @@ async function act(work: () => Promise<Asset>, done = 'Saved.'): Promise<void> {
     emit('changed', await work())
     saved.value = done
   } catch (error) {
-    refused.value = error instanceof Error ? error.message : String(error)
+    refused.value = messageOf(error)
   }
 }
 const change = (what: AssetChange) => act(() => site.editor.changeAsset(asset.id, what))
@@ -105,7 +106,7 @@ async function remove(): Promise<void> {
     await site.editor.deleteAsset(asset.id, usedBy.value.length > 0 ? { revisions: 'ignore' } : {})
     emit('deleted')
   } catch (error) {
-    refused.value = error instanceof Error ? error.message : String(error)
+    refused.value = messageOf(error)
   }
 }
 </script>

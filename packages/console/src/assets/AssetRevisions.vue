@@ -5,6 +5,7 @@ import { ref, watch } from 'vue'
 import { nameOfActor, type Site } from '../session'
 import { moment } from '../times'
 import { isPicture, sizeWords } from './address'
+import { messageOf } from '../messages'
 
 /** Every state of a file, newest first, each of which can be had again. */
 const { site, asset, mayWrite } = defineProps<{ site: Site; asset: Asset; mayWrite: boolean }>()
@@ -21,7 +22,7 @@ async function read(before?: number): Promise<void> {
     revisions.value = before ? [...revisions.value, ...page.revisions] : page.revisions
     next.value = page.next
   } catch (error) {
-    refused.value = error instanceof Error ? error.message : String(error)
+    refused.value = messageOf(error)
   }
 }
 watch(

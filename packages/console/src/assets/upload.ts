@@ -1,6 +1,7 @@
 import type { Asset, Editor } from '@wisteria/client'
 import { reactive } from 'vue'
 import { signInAgain } from '../session'
+import { messageOf } from '../messages'
 
 /** A file on its way. */
 export interface Upload {
@@ -84,7 +85,7 @@ export function createUploads(
       upload.share = 1
       onAdded(upload.asset)
     } catch (error) {
-      upload.failure = error instanceof Error ? error.message : String(error)
+      upload.failure = messageOf(error)
     } finally {
       running--
       void next()

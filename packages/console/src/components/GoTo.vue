@@ -4,6 +4,7 @@ import { ElDialog } from 'element-plus'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, useId, watch } from 'vue'
 import { useRouter, type RouteLocationRaw } from 'vue-router'
 import { openSite } from '../session'
+import { messageOf } from '../messages'
 
 /** One key, a few letters, and there: any entry by its words, any type by its name. */
 const { site } = defineProps<{ site: string }>()
@@ -69,7 +70,7 @@ async function ask(): Promise<void> {
     )
     trouble.value = ''
   } catch (error) {
-    if (own === asked) trouble.value = error instanceof Error ? error.message : String(error)
+    if (own === asked) trouble.value = messageOf(error)
   }
 }
 let waiting: ReturnType<typeof setTimeout> | undefined

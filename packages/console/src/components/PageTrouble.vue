@@ -2,11 +2,12 @@
 import { WisteriaProblem } from '@wisteria/client'
 import { ElButton } from 'element-plus'
 import { computed } from 'vue'
+import { messageOf } from '../messages'
 
 /** An error in its place: what, what is safe, the way out, and the request's id. */
 const { error, safe = '' } = defineProps<{ error: unknown; safe?: string }>()
 defineEmits<{ again: [] }>()
-const message = computed(() => (error instanceof Error ? error.message : String(error)))
+const message = computed(() => messageOf(error))
 const requestId = computed(() => (error instanceof WisteriaProblem ? error.requestId : undefined))
 </script>
 

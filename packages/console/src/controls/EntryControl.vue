@@ -6,6 +6,7 @@ import StateMark from '../components/StateMark.vue'
 import { useWorkingCopy } from '../editor/workingCopy'
 import type { ControlProps } from './control'
 import { moved, random } from './reordering'
+import { messageOf } from '../messages'
 
 const props = defineProps<ControlProps>()
 const emit = defineEmits<{ change: [value: unknown] }>()
@@ -87,7 +88,7 @@ async function create(type: ContentType): Promise<void> {
     known.set(made.id, { id: made.id, title: made.title, type: made.type, state: made.state })
     choose(made.id)
   } catch (error) {
-    refused.value = `Nothing was created. ${error instanceof Error ? error.message : String(error)}`
+    refused.value = `Nothing was created. ${messageOf(error)}`
   }
 }
 

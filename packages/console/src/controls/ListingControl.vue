@@ -6,6 +6,7 @@ import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import ConditionLine, { type Asked } from '../components/ConditionLine.vue'
 import { useWorkingCopy } from '../editor/workingCopy'
 import type { ControlEvents, ControlProps } from './control'
+import { messageOf } from '../messages'
 
 /** What a list asks for that fills itself, and what that finds among the working copies now. */
 const props = defineProps<ControlProps>()
@@ -67,7 +68,7 @@ watch(
       const { entries } = await site.editor.entries(query)
       if (now === listing.value) found.value = entries
     } catch (error) {
-      trouble.value = error instanceof Error ? error.message : String(error)
+      trouble.value = messageOf(error)
     }
   },
   { immediate: true },

@@ -20,6 +20,7 @@ import { usePlans } from '../plans/plans'
 import { createUndo } from './undo'
 import PublishSheet from './PublishSheet.vue'
 import { createWorkingCopy, provideWorkingCopy } from './workingCopy'
+import { messageOf } from '../messages'
 
 const { site, type, entry } = defineProps<{ site: Site; type: ContentType; entry: EditableEntry | undefined }>()
 const route = useRoute()
@@ -97,7 +98,7 @@ async function unarchive(): Promise<void> {
     await copy.weigh()
     result.value = 'Taken out of the archive. Nothing of it is public.'
   } catch (error) {
-    failure.value = error instanceof Error ? error.message : String(error)
+    failure.value = messageOf(error)
   }
 }
 
@@ -130,7 +131,7 @@ async function duplicate(): Promise<void> {
     const { id } = await site.editor.duplicate(copy.entry.value!.id)
     await router.push({ name: 'entry', params: { site: site.name, id } })
   } catch (error) {
-    failure.value = `Nothing was duplicated. ${error instanceof Error ? error.message : String(error)}`
+    failure.value = `Nothing was duplicated. ${messageOf(error)}`
   }
 }
 

@@ -9,6 +9,7 @@ import StateMark from '../components/StateMark.vue'
 import PlanTime from '../plans/PlanTime.vue'
 import { inWords } from './inWords'
 import { useWorkingCopy } from './workingCopy'
+import { messageOf } from '../messages'
 
 const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{
@@ -130,7 +131,7 @@ async function publish(): Promise<void> {
       `Public since ${new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' }).format(new Date())}`,
     )
   } catch (error) {
-    refused.value = `Nothing was published. ${error instanceof Error ? error.message : String(error)}`
+    refused.value = `Nothing was published. ${messageOf(error)}`
     if (error instanceof WisteriaProblem && error.code === 'stale') await copy.reload()
   } finally {
     isWorking.value = false
@@ -151,7 +152,7 @@ async function plan(at: string, zone: string): Promise<void> {
     open.value = false
     emit('planned', made)
   } catch (error) {
-    refused.value = `Nothing was planned. ${error instanceof Error ? error.message : String(error)}`
+    refused.value = `Nothing was planned. ${messageOf(error)}`
   } finally {
     isWorking.value = false
   }

@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
 import PageTrouble from '../components/PageTrouble.vue'
 import { useWorkingCopy } from './workingCopy'
+import { messageOf } from '../messages'
 
 /** Takes an entry down, or away: what readers lose, and who would point at nothing, before it is done. */
 const open = defineModel<boolean>({ required: true })
@@ -92,7 +93,7 @@ async function go(): Promise<void> {
     open.value = false
     emit('takenDown', `Taken down in ${scope.value.join(', ')}`)
   } catch (error) {
-    refused.value = `${nothing[how]} ${error instanceof Error ? error.message : String(error)}`
+    refused.value = `${nothing[how]} ${messageOf(error)}`
     await weigh()
   } finally {
     isWorking.value = false

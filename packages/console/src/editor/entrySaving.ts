@@ -8,6 +8,7 @@ import { browserStorage } from '../kept/records'
 import { unsavedChanges } from './unsavedChanges'
 import { openTabs, tab } from '../kept/tabs'
 import { ConflictingChanges, type WorkingCopy } from './workingCopy'
+import { messageOf } from '../messages'
 
 /**
  * Sees to it that nothing written on a desk is lost: saves it by itself, keeps it in the browser until it is saved, puts it
@@ -122,7 +123,7 @@ export function useEntrySaving(
   function tell(error: unknown): void {
     // What is to be chosen stands in the strip for as long as it is.
     if (error instanceof ConflictingChanges) return
-    failure.value = error instanceof Error ? error.message : String(error)
+    failure.value = messageOf(error)
     if (!(error instanceof WisteriaProblem)) return
     isLost = error.code === 'network'
     if (!isLost) return

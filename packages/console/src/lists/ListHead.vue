@@ -14,6 +14,7 @@ import {
 } from 'element-plus'
 import { computed, ref } from 'vue'
 import type { Site } from '../session'
+import { messageOf } from '../messages'
 
 /** How a list stands: kept lists, its order, its columns. */
 const { site, type, asks, views } = defineProps<{
@@ -65,7 +66,7 @@ async function keep(): Promise<void> {
     name.value = ''
     emit('changed')
   } catch (error) {
-    refused.value = error instanceof Error ? error.message : String(error)
+    refused.value = messageOf(error)
   }
 }
 async function remove(view: ListView): Promise<void> {

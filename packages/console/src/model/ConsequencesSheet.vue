@@ -7,6 +7,7 @@ import JobProgress from '../components/JobProgress.vue'
 import { forgetSites, type Site } from '../session'
 import { ago } from '../times'
 import { forgetDraft, type ModelDraft } from './modelDraft'
+import { messageOf } from '../messages'
 
 /** Everything that adopting would do: to what is stored, to those who edit and to those who read. */
 const open = defineModel<boolean>({ required: true })
@@ -46,7 +47,7 @@ watch(open, async (now) => {
         ? await site.editor.compareModel(draft.files.value)
         : await site.editor.compareModelVersion(version)
   } catch (error) {
-    failure.value = error instanceof Error ? error.message : String(error)
+    failure.value = messageOf(error)
   }
 })
 
@@ -60,7 +61,7 @@ async function adopt(): Promise<void> {
     open.value = false
     emit('adopted', adopted.version)
   } catch (error) {
-    failure.value = `Nothing was adopted. ${error instanceof Error ? error.message : String(error)}`
+    failure.value = `Nothing was adopted. ${messageOf(error)}`
   } finally {
     isAdopting.value = false
     job.value = undefined

@@ -7,7 +7,8 @@ import PageTrouble from '../components/PageTrouble.vue'
 import StripBar from '../components/StripBar.vue'
 import { forgetSites, service, session } from '../session'
 import { moment } from '../times'
-import { messagesOf, useSending } from '../sending'
+import { messagesOf } from '../messages'
+import { useSending } from '../sending'
 
 /** One's own password and sessions; and, for owners and operators, the accounts that they manage. */
 const router = useRouter()

@@ -11,6 +11,7 @@ import DifferenceGroup from '../history/DifferenceGroup.vue'
 import { groupsOf, type Group } from '../history/groups'
 import RevisionList from '../history/RevisionList.vue'
 import { openSite, type Site } from '../session'
+import { messageOf } from '../messages'
 
 /** Two states of an entry beside each other, and the way back from the one to the other. */
 const props = defineProps<{ site: string; id: string }>()
@@ -83,7 +84,7 @@ async function restore(group?: Group): Promise<void> {
         ? 'The working copy has it so already.'
         : `${group ? group.labels.at(-1) : 'All of it'} is as in ${nameOf(from.value)} again. Saved, version ${version}.`
   } catch (error) {
-    refused.value = `Nothing was changed. ${error instanceof Error ? error.message : String(error)}`
+    refused.value = `Nothing was changed. ${messageOf(error)}`
   }
   await load()
   isWorking.value = false

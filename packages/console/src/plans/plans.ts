@@ -1,6 +1,7 @@
 import type { ScheduleView } from '@wisteria/client'
 import { ref } from 'vue'
 import type { WorkingCopy } from '../editor/workingCopy'
+import { messageOf } from '../messages'
 
 /** What is planned for the entry on a desk. `tell` and `fail` are told what came of calling it off. */
 export function usePlans(copy: WorkingCopy, tell: (text: string) => void, fail: (text: string) => void) {
@@ -15,7 +16,7 @@ export function usePlans(copy: WorkingCopy, tell: (text: string) => void, fail: 
       await copy.site.editor.callOff(plan.id)
       tell('Called off.')
     } catch (error) {
-      fail(error instanceof Error ? error.message : String(error))
+      fail(messageOf(error))
     }
     await read()
   }

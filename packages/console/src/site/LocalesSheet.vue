@@ -5,7 +5,7 @@ import { ElButton } from 'element-plus'
 import { computed, ref, shallowRef, watch } from 'vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
 import JobProgress from '../components/JobProgress.vue'
-import { messagesOf } from '../sending'
+import { messagesOf } from '../messages'
 import type { Site } from '../session'
 import type { LocalesDraft } from './localesDraft'
 
