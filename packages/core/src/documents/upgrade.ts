@@ -14,8 +14,8 @@ export interface Lost {
 
 /**
  * Reads a document that was written under an older model as the model has it now: revisions never change, so what has been
- * reshaped since is converted each time, and rich text of the earlier form is read in the one of now. What cannot be converted is left out and told to `lost`; a model that would lose
- * something of what is in force is not adopted.
+ * reshaped since is converted each time, and rich text of the earlier form is read in the one of now. What cannot be converted is
+ * left out and told to `lost`; a model that would lose something of what is in force is not adopted.
  * @param version of the model the document was written under.
  */
 export function upgradeDocument(

@@ -1,7 +1,7 @@
 import type { Problem } from '../base/errors.js'
 import { isRichText, type RichBlock, type RichText } from '../richtext/document.js'
 import type { Environment } from '../base/ids.js'
-import { fieldsAt, insideGroup, isList, type Field, type FieldOwner, type Model } from '../model/model.js'
+import { fieldsAt, insideGroup, isList, kindOf, type Field, type FieldOwner, type Model } from '../model/model.js'
 import { didYouMean } from '../text/nearest.js'
 import {
   hasFields,
@@ -17,7 +17,8 @@ import { readContent, readItem } from '../documents/names.js'
 
 /**
  * One operation of a save, addressed by place: field ids and handles in turn from the top (a field inside a single group is
- * written `group.field`, one step; a block of rich text goes by its id as an item does by its handle), and the locale where one of the fields on the way is localized. As stored; the outside writes names (see `readEdits`).
+ * written `group.field`, one step; a block of rich text goes by its id as an item does by its handle), and the locale where one of
+ * the fields on the way is localized. As stored; the outside writes names (see `readEdits`).
  */
 export type Edit =
   | { readonly do: 'set'; readonly at: readonly string[]; readonly locale?: string; readonly value: unknown }
@@ -76,6 +77,8 @@ export function readEdits(
   const read: Edit[] = []
   const problems: Problem[] = []
   let now = document
+  /** Rich texts whose blocks are changed one by one, by the edit that did it last. */
+  const texts = new Map<string, { index: number; field: Field; at: readonly string[]; locale: string | undefined }>()
   /** A block of a rich text as it is stored, whatever else the text holds. */
   const readBlock = ({ field, localized }: Target, value: unknown, pointer: string): RichBlock | undefined => {
     const whole = { type: 'root', children: [value] }
@@ -191,9 +194,19 @@ export function readEdits(
       !listAt(now, made.do === 'move' ? at.slice(0, -1) : at, edit.locale).some((item) => identityOf(item) === after)
     )
       return tell('unknownPlace', '/after', `There is no item \`${after}\` in ${target.field.label}.`)
+    if (isOneRichText(target.field) && (target.handle !== undefined || made.do === 'insert')) {
+      const place = target.handle === undefined ? at : at.slice(0, -1)
+      texts.set(JSON.stringify([place, edit.locale]), { index, field: target.field, at: place, locale: edit.locale })
+    }
     read.push(made)
     now = applyEdit(now, made)
   })
+  // Between two edits an id may stand twice, as while a paragraph goes into a quote: at the end it may not.
+  for (const { index, field, at, locale } of texts.values()) {
+    const text = { type: 'root', children: listAt(now, at, locale) }
+    const wrong = kindOf(field).checkForm(text, field.options)
+    if (wrong) problems.push({ code: 'wrongForm', pointer: `/edits/${index}`, message: `${field.label} ${wrong}.` })
+  }
   return { edits: read, document: now, problems }
 }
 
@@ -297,6 +310,8 @@ export function applyEdit(document: Document, edit: Edit): Document {
   const list = (content: unknown, handle: string, rest: readonly string[], locale: string | undefined): unknown => {
     if (isRichText(content)) {
       const children = changed(content.children, handle)
+      // A text without blocks is none.
+      if (children.length === 0) return undefined
       return children === content.children ? content : { ...content, children }
     }
     if (!Array.isArray(content)) return content

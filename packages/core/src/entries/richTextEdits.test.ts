@@ -82,7 +82,27 @@ describe('edits of a rich text', () => {
   })
   it('leave nothing when the last block is removed: the field is empty then', () => {
     const { document } = read(['b1', 'b2', 'b3'].map((id) => ({ do: 'remove', at: ['story', id], locale })))
-    expect(texts(document)).toEqual([])
+    expect(printValues(model, tale, document)).not.toHaveProperty('story')
+  })
+  it('move a paragraph into a quote and out again, and never leave an id that stands twice', () => {
+    const quote = (...children: unknown[]) => ({ type: 'blockquote', data: { id: 'q' }, children })
+    const inside = read([
+      { do: 'insert', at, locale, item: quote(paragraph('two', 'b2')) },
+      { do: 'remove', at: ['story', 'b2'], locale },
+    ])
+    expect(inside.problems).toEqual([])
+    const outside = read(
+      [
+        { do: 'insert', at, locale, item: paragraph('two', 'b2'), after: 'b1' },
+        { do: 'set', at: ['story', 'q'], locale, value: quote(paragraph('left', 'x')) },
+      ],
+      inside.document,
+    )
+    expect(outside.problems).toEqual([])
+    const twice = read([{ do: 'insert', at, locale, item: quote(paragraph('two', 'b2')) }])
+    expect(twice.problems).toEqual([
+      { code: 'wrongForm', pointer: '/edits/0', message: 'Story has two blocks with the id `b2`.' },
+    ])
   })
 })
 
