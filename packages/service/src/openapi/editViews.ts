@@ -214,20 +214,25 @@ export const consequence = schema(
   }),
 )
 
+/** What can change of an asset. */
+const assetContent = {
+  name: text,
+  mediaType: text,
+  size: whole.describe('Bytes.'),
+  width: whole.nullable(),
+  height: whole.nullable(),
+  alt: byLocale(text),
+  title: byLocale(text),
+  caption: byLocale(text),
+  focalPoint: z.strictObject({ x: z.number(), y: z.number() }).nullable(),
+}
+
 export const asset = schema(
   'Asset',
   z.strictObject({
     id: text,
-    name: text,
     address: text,
-    mediaType: text,
-    size: whole.describe('Bytes.'),
-    width: whole.nullable(),
-    height: whole.nullable(),
-    alt: byLocale(text),
-    title: byLocale(text),
-    caption: byLocale(text),
-    focalPoint: z.strictObject({ x: z.number(), y: z.number() }).nullable(),
+    ...assetContent,
     createdAt: instant,
     createdBy: actor,
     updatedAt: instant,
@@ -239,15 +244,7 @@ export const assetRevision = schema(
   'AssetRevision',
   z.strictObject({
     revision: whole,
-    name: text,
-    mediaType: text,
-    size: whole.describe('Bytes.'),
-    width: whole.nullable(),
-    height: whole.nullable(),
-    alt: byLocale(text),
-    title: byLocale(text),
-    caption: byLocale(text),
-    focalPoint: z.strictObject({ x: z.number(), y: z.number() }).nullable(),
+    ...assetContent,
     at: instant,
     by: actor,
     changed: z

@@ -368,7 +368,7 @@ function richTextType(entryInterface: GraphQLInterfaceType): GraphQLObjectType<R
     fields: {
       document: {
         type: nonNull(jsonScalar),
-        description: 'As it is stored; its JSON Schema is in the reference.',
+        description: 'As a Markdown syntax tree (mdast); its JSON Schema is in the reference.',
         extensions: { covered: { is: 'text', form: 'document' } },
         resolve: printed('document'),
       },
