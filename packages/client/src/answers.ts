@@ -181,6 +181,7 @@ export interface AccessKey {
   readonly scope: KeyScope
   readonly prefix: string
   readonly createdAt: string
+  readonly createdBy: string
   readonly lastUsedAt: string | null
   readonly revokedAt: string | null
   /** Only in the answer that made it. */
@@ -200,6 +201,7 @@ export interface FrontEnd {
   readonly label: string
   readonly origins: readonly string[]
   readonly enter: Readonly<Record<string, string>>
+  readonly createdAt: string
 }
 
 export interface Webhook {
@@ -208,6 +210,9 @@ export interface Webhook {
   readonly address: string
   /** The events that it names; null where it is told of every public change. */
   readonly events: readonly string[] | null
+  readonly enabled: boolean
+  readonly createdAt: string
+  readonly createdBy: string
   readonly waiting?: number
   readonly setAside?: number
   readonly secret?: string

@@ -368,7 +368,7 @@ export class Editor {
   revokeKey = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/keys/${segment(id)}` })
 
   frontEnds = () => this.#call<{ frontEnds: FrontEnd[] }>({ path: '/front-ends' })
-  setFrontEnd = (name: string, frontEnd: Omit<FrontEnd, 'name'>) =>
+  setFrontEnd = (name: string, frontEnd: Omit<FrontEnd, 'name' | 'createdAt'>) =>
     this.#call<FrontEnd>({ method: 'PUT', path: `/front-ends/${segment(name)}`, body: frontEnd })
   removeFrontEnd = (name: string) => this.#call<undefined>({ method: 'DELETE', path: `/front-ends/${segment(name)}` })
 

@@ -1,0 +1,57 @@
+import type * as sdk from '@wisteria/client'
+import type * as core from '@wisteria/core'
+import { expectTypeOf, it } from 'vitest'
+import type { z } from 'zod'
+import type * as views from './editViews.js'
+
+/*
+ * The interfaces that the SDK promises are written for people, with what each member means; the schemas describe the same answers
+ * in the OpenAPI document, and a test holds every answer against those. Here the compiler holds the two against each other.
+ */
+
+/** Without what the two write differently: readonly, and `undefined` of members that may be absent. */
+type Plain<Type> = Type extends readonly (infer Item)[]
+  ? Plain<Item>[]
+  : Type extends object
+    ? { -readonly [Key in keyof Type]: Plain<Exclude<Type[Key], undefined>> }
+    : Type
+type Answer<Schema extends z.ZodType> = Plain<z.output<Schema>>
+/** The members of a shape that schemas are made of. */
+type Shaped<Shape extends z.ZodRawShape> = Plain<z.output<z.ZodObject<Shape>>>
+
+const same = <Promised, Described>(
+  ..._same: [Described] extends [Plain<Promised>]
+    ? [Plain<Promised>] extends [Described]
+      ? [keyof Promised] extends [keyof Described]
+        ? [keyof Described] extends [keyof Promised]
+          ? []
+          : [missing: Exclude<keyof Described, keyof Promised>]
+        : [undescribed: Exclude<keyof Promised, keyof Described>]
+      : [promised: Plain<Promised>, described: Described]
+    : [described: Described, promised: Plain<Promised>]
+): void => undefined
+
+it('what the SDK promises of answers is what their schemas say', () => {
+  same<core.EditableEntry, Shaped<typeof views.entryShape>>()
+  same<sdk.ListedEntry, Shaped<typeof views.listedShape>>()
+  same<core.PublishCheck, Answer<typeof views.check>>()
+  same<core.PublishConsequences, Answer<typeof views.publishConsequences>>()
+  same<core.UnpublishConsequences, Answer<typeof views.unpublishConsequences>>()
+  same<core.Usage, Answer<typeof views.usage>>()
+  same<core.RevisionView, Shaped<typeof views.revisionShape>>()
+  same<core.Difference, Answer<typeof views.difference>>()
+  same<core.ScheduleView, Answer<typeof views.schedule>>()
+  same<core.BulkItem, Answer<typeof views.bulkItem>>()
+  same<core.ListView, Answer<typeof views.view>>()
+  same<sdk.Job, Answer<typeof views.job>>()
+  same<sdk.SiteView, Answer<typeof views.site>>()
+  same<sdk.Asset, Answer<typeof views.asset>>()
+  same<sdk.AssetRevision, Answer<typeof views.assetRevision>>()
+  same<sdk.Member, Answer<typeof views.member>>()
+  same<sdk.FrontEnd, Answer<typeof views.frontEnd>>()
+  same<sdk.Delivery, Answer<typeof views.delivery>>()
+  // Members that only the answer that made one has, or only a list.
+  same<Omit<sdk.AccessKey, 'secret'>, Shaped<typeof views.keyShape>>()
+  same<Omit<sdk.Webhook, 'secret' | 'waiting' | 'setAside'>, Shaped<typeof views.webhookShape>>()
+  expectTypeOf<core.Point>().toEqualTypeOf<z.output<typeof views.point>>()
+})
