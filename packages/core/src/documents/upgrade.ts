@@ -1,6 +1,14 @@
 import { convertValue } from '../fields/convert.js'
-import { type Conversion, type Field, type FieldForm, type FieldOwner, type Model } from '../model/model.js'
-import { insideGroup, isList, ownersInside } from '../model/model.js'
+import {
+  insideGroup,
+  isList,
+  ownersInside,
+  type Conversion,
+  type Field,
+  type FieldForm,
+  type FieldOwner,
+  type Model,
+} from '../model/model.js'
 import { isRichText } from '../richtext/document.js'
 import { isEarlierRichText, upgradeRichText } from '../richtext/upgrade.js'
 import { holdsRichText } from './resolveReferences.js'

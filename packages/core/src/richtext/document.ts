@@ -164,10 +164,10 @@ export function readRichText(
     if (++count > maxBlocks) return { wrong: `has more than ${maxBlocks} blocks` }
     if (depth > maxDepth) return { wrong: `nests more than ${maxDepth} deep` }
     if (hasLinkInLink(phrasingIn(node))) return { wrong: 'has a link inside a link' }
-    const own = (node.data as BlockData | undefined)?.id
-    if (own === undefined) continue
-    if (ids.has(own)) return { wrong: `has two blocks with the id \`${own}\`` }
-    ids.add(own)
+    const sentId = (node.data as BlockData | undefined)?.id
+    if (sentId === undefined) continue
+    if (ids.has(sentId)) return { wrong: `has two blocks with the id \`${sentId}\`` }
+    ids.add(sentId)
   }
   return { document: canonical(sent, idSource(ids, makeBlockId, before)) }
 }
@@ -190,12 +190,12 @@ function idSource(taken: Set<string>, makeBlockId: MakeBlockId, before: RichText
     left.set(key, [...(left.get(key) ?? []), node.data.id])
   }
   return (node: RichBlock | ListItem): string => {
-    const known = left.size > 0 ? left.get(contentKey(node))?.shift() : undefined
-    if (known !== undefined) return known
-    let made = makeBlockId()
-    while (taken.has(made)) made = makeBlockId()
-    taken.add(made)
-    return made
+    const earlier = left.size > 0 ? left.get(contentKey(node))?.shift() : undefined
+    if (earlier !== undefined) return earlier
+    let fresh = makeBlockId()
+    while (taken.has(fresh)) fresh = makeBlockId()
+    taken.add(fresh)
+    return fresh
   }
 }
 
@@ -208,12 +208,11 @@ const contentKey = (node: RichBlock | ListItem): string =>
 /** A document in the one form in which it is stored. */
 function canonical(document: RichText, idOf: (node: RichBlock | ListItem) => string): RichText {
   const withId = <Node extends RichBlock | ListItem>(data: BlockData | undefined, node: Node): Node => {
-    const { id: own = idOf(node) } = data ?? {}
-    return { ...node, data: { id: own } }
+    return { ...node, data: { id: data?.id ?? idOf(node) } }
   }
   const noId = { id: '' }
-  const inner = (children: readonly RichBlock[]): RichBlock[] => children.map(one)
-  const one = (node: RichBlock): RichBlock => {
+  const blocksOf = (children: readonly RichBlock[]): RichBlock[] => children.map(blockOf)
+  const blockOf = (node: RichBlock): RichBlock => {
     switch (node.type) {
       case 'paragraph':
         return withId(node.data, { type: 'paragraph', data: noId, children: storedPhrasing(node.children) })
@@ -237,13 +236,13 @@ function canonical(document: RichText, idOf: (node: RichBlock | ListItem) => str
               type: 'listItem',
               spread: item.spread ?? false,
               data: noId,
-              children: inner(item.children),
+              children: blocksOf(item.children),
             }),
           ),
         })
       }
       case 'blockquote':
-        return withId(node.data, { type: 'blockquote', data: noId, children: inner(node.children) })
+        return withId(node.data, { type: 'blockquote', data: noId, children: blocksOf(node.children) })
       case 'code':
         return withId(node.data, {
           type: 'code',
@@ -256,7 +255,7 @@ function canonical(document: RichText, idOf: (node: RichBlock | ListItem) => str
         return withId(node.data, { type: 'thematicBreak', data: noId })
     }
   }
-  return { type: 'root', children: inner(document.children) }
+  return { type: 'root', children: blocksOf(document.children) }
 }
 
 /** Of a reference only what it refers to is stored: its address and its text come when it is read. */

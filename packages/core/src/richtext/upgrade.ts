@@ -29,7 +29,7 @@ export function upgradeRichText(value: unknown): unknown {
   if (!isEarlierRichText(value)) return value
   let count = 0
   const data = () => ({ id: `b${++count}` })
-  const one = (block: EarlierBlock): RichBlock => {
+  const blockOf = (block: EarlierBlock): RichBlock => {
     switch (block.is) {
       case 'paragraph':
         return { type: 'paragraph', data: data(), children: phrasing(block.spans) }
@@ -45,11 +45,11 @@ export function upgradeRichText(value: unknown): unknown {
             type: 'listItem',
             spread: false,
             data: data(),
-            children: item.blocks.map(one),
+            children: item.blocks.map(blockOf),
           })),
         }
       case 'quote':
-        return { type: 'blockquote', data: data(), children: block.blocks.map(one) }
+        return { type: 'blockquote', data: data(), children: block.blocks.map(blockOf) }
       case 'code':
         return { type: 'code', value: block.text, data: data() }
       case 'rule':
@@ -68,7 +68,7 @@ export function upgradeRichText(value: unknown): unknown {
         }
     }
   }
-  const document: RichText = { type: 'root', children: value.blocks.map(one) }
+  const document: RichText = { type: 'root', children: value.blocks.map(blockOf) }
   return document
 }
 
