@@ -7,6 +7,7 @@ import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { runIn } from './support/commands.js'
 import { asFiles, files, refusal } from './support/models.js'
+import { picture } from './support/pictures.js'
 import { start, startSmall, type SmallSite } from './support/running.js'
 
 let small: SmallSite
@@ -14,21 +15,6 @@ let owner: Editor
 let folder: string
 
 const problem = (work: () => unknown) => refusal<WisteriaProblem>(work)
-/** A picture that is red on its left and blue on its right. */
-const picture = async (width = 400, height = 200, format: 'png' | 'jpeg' | 'webp' = 'png') => {
-  const right = await sharp({ create: { width: width / 2, height, channels: 3, background: '#0000ff' } })
-    .png()
-    .toBuffer()
-  const left = sharp({ create: { width, height, channels: 3, background: '#ff0000' } })
-  return new Blob([
-    new Uint8Array(
-      await left
-        .composite([{ input: right, left: width / 2, top: 0 }])
-        .toFormat(format)
-        .toBuffer(),
-    ),
-  ])
-}
 const fetched = async (address: string) => {
   const response = await fetch(address)
   const bytes = Buffer.from(await response.arrayBuffer())
@@ -241,88 +227,6 @@ describe('replacing a file', () => {
     expect((await problem(() => owner.replaceAsset(id, new Blob(['words'])))).message).toMatch(
       /replace it with one of its kind/,
     )
-  })
-})
-
-describe('revisions of a file', () => {
-  const nl = { nl: 'Een boot' }
-  it('are kept of its texts and of its bytes, each with who and what', async () => {
-    const { id, revision } = await owner.uploadAsset('boat.png', await picture())
-    expect(revision).toBe(1)
-    expect((await owner.changeAsset(id, { alt: { en: 'A boat' } })).revision).toBe(2)
-    // What comes to the same is no revision, and nothing to tell.
-    const { sequence } = await owner.events()
-    expect((await owner.changeAsset(id, { alt: { en: 'A boat' } })).revision).toBe(2)
-    expect((await owner.replaceAsset(id, await picture())).revision).toBe(2)
-    expect((await owner.events(sequence)).events).toEqual([])
-    await owner.changeAsset(id, { alt: nl, focalPoint: { x: 0.2, y: 0.5 } })
-    await owner.replaceAsset(id, await picture(100, 100, 'webp'))
-    const { revisions, next } = await owner.assetRevisions(id)
-    expect(revisions.map((state) => [state.revision, state.changed, state.width])).toEqual([
-      [4, ['file'], 100],
-      [3, ['alt', 'focalPoint'], 400],
-      [2, ['alt'], 400],
-      [1, [], 400],
-    ])
-    expect([next, revisions.every(({ by }) => by.startsWith('account:'))]).toEqual([null, true])
-    const page = await owner.assetRevisions(id, { limit: 2 })
-    expect([page.revisions.map((state) => state.revision), page.next]).toEqual([[4, 3], 3])
-    const last = await owner.assetRevisions(id, { before: 3, limit: 2 })
-    expect([last.revisions.map((state) => [state.revision, state.changed]), last.next]).toEqual([
-      [
-        [2, ['alt']],
-        [1, []],
-      ],
-      null,
-    ])
-  })
-  it('come back as a whole, or their file or texts alone; pages that hold it hear of it', async () => {
-    const { id } = await owner.uploadAsset('boat.png', await picture())
-    await owner.changeAsset(id, { name: 'ship.png', alt: { en: 'A boat' } })
-    const museum = await owner.create({ type: 'museum', values: { name: { en: 'Afloat' }, picture: id } })
-    await owner.publish(museum.id)
-    await owner.replaceAsset(id, await picture(100, 100))
-    const { sequence } = await owner.events()
-    expect(await owner.restoreAsset(id, 1, 'file')).toMatchObject({
-      revision: 4,
-      name: 'ship.png',
-      width: 400,
-      alt: { en: 'A boat' },
-    })
-    const [event] = (await owner.events(sequence)).events as {
-      type: string
-      data: { affected: { groups: string[] } }
-    }[]
-    expect([event!.type, event!.data.affected.groups]).toEqual([
-      'asset.changed',
-      expect.arrayContaining([`e.${museum.id}`]),
-    ])
-    expect(await owner.restoreAsset(id, 3, 'texts')).toMatchObject({ revision: 4, width: 400 })
-    expect(await owner.restoreAsset(id, 1)).toMatchObject({ revision: 5, name: 'boat.png', width: 400, alt: {} })
-    expect(await owner.restoreAsset(id, 3)).toMatchObject({ revision: 6, name: 'ship.png', width: 100 })
-  })
-  it('have their own bytes, for members alone', async () => {
-    const { id } = await owner.uploadAsset('boat.png', await picture())
-    await owner.replaceAsset(id, await picture(100, 100))
-    const at = (revision: number | string, token = small.token) =>
-      fetch(`${small.service.baseUrl}/edit/v1/sites/marram/assets/${id}/revisions/${revision}/file`, {
-        headers: token ? { Authorization: `Bearer ${token}` } : {},
-      })
-    const first = await at(1)
-    expect([first.status, first.headers.get('content-type'), first.headers.get('cache-control')]).toEqual([
-      200,
-      'image/png',
-      'private, no-cache',
-    ])
-    expect((await sharp(Buffer.from(await first.arrayBuffer())).metadata()).width).toBe(400)
-    expect([(await at(1, '')).status, (await at(3)).status, (await at('x')).status, (await at('1.5')).status]).toEqual([
-      401, 404, 400, 400,
-    ])
-    expect((await problem(() => owner.restoreAsset(id, 9))).message).toMatch(
-      /no revision 9 of boat.png; the newest is 2/,
-    )
-    expect((await problem(() => owner.restoreAsset(id, 1.5))).status).toBe(400)
-    expect((await problem(() => owner.restoreAsset('x'.repeat(20), 1))).status).toBe(404)
   })
 })
 

@@ -62,6 +62,10 @@ try {
   await page.goto(`${console_}marram/assets`)
   await page.waitForSelector('.asset')
   await page.locator('.asset').nth(1).click()
+  await page.fill('#asset-caption', 'Eight rings, on the landing')
+  await page.locator('#asset-caption').blur()
+  await page.locator('.details section li').nth(1).waitFor()
+  await page.locator('.details .tools').scrollIntoViewIfNeeded()
   await page.waitForLoadState('networkidle')
   await shot('assets')
   const openEntry = async (type, title) => {

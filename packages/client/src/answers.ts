@@ -1,4 +1,5 @@
 import type {
+  AssetChanged,
   BulkAction,
   BulkItem,
   Consequence,
@@ -163,7 +164,7 @@ export interface AssetRevision extends Omit<Asset, 'id' | 'address' | 'createdAt
   readonly at: string
   readonly by: string
   /** What differs from the revision before; nothing in the first. */
-  readonly changed: readonly ('name' | 'alt' | 'title' | 'caption' | 'file' | 'focalPoint')[]
+  readonly changed: readonly AssetChanged[]
 }
 
 /** What of an asset is to change; null takes a text away. */

@@ -160,7 +160,7 @@ export class Editor {
       path: `/assets/${segment(id)}/revisions`,
       query,
     })
-  /** Makes an asset again what it was in a revision: both its file and its texts, or one of them. */
+  /** Restores an asset from a revision: both its file and its texts, or one of them. */
   restoreAsset = (id: string, revision: number, only?: 'file' | 'texts') =>
     this.#call<Asset>({
       method: 'POST',

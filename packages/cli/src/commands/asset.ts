@@ -1,6 +1,7 @@
 import { existsSync, openAsBlob } from 'node:fs'
 import { basename } from 'node:path'
-import type { AssetChange, AssetRevision } from '@wisteria/client'
+import type { AssetChange } from '@wisteria/client'
+import { assetChanges } from '@wisteria/core'
 import type { Command } from 'commander'
 import { openEditor, UsageError } from '../connection.js'
 import { printUsedBy } from '../entryOutput.js'
@@ -107,7 +108,7 @@ export function addAsset(program: Command): void {
           String(state.revision),
           state.by,
           when(state.at),
-          state.revision === 1 ? 'added' : state.changed.map((name) => changedLabels[name]).join(', '),
+          state.revision === 1 ? 'added' : state.changed.map((name) => assetChanges[name]).join(', '),
           state.name,
           state.width ? `${state.width} × ${state.height}` : `${state.size} bytes`,
         ]),
@@ -115,7 +116,7 @@ export function addAsset(program: Command): void {
     })
   asset
     .command('restore')
-    .description('Makes a file again what it was in a revision. That is a new revision, so nothing is lost.')
+    .description('Restores the texts and the file of an asset from a revision. The restore is a new revision, so nothing is lost.')
     .argument('<id>')
     .requiredOption('--from <number>', 'a revision by its number, as `asset revisions` lists it', readRevision)
     .option('--only <part>', '`file` or `texts`; both when left out', readPart)
@@ -145,15 +146,6 @@ export function addAsset(program: Command): void {
       await openEditor().deleteAsset(id, ignoreRevisions ? { revisions: 'ignore' } : {})
       print('Deleted.')
     })
-}
-
-const changedLabels: Readonly<Record<AssetRevision['changed'][number], string>> = {
-  name: 'name',
-  alt: 'alternative text',
-  title: 'title',
-  caption: 'caption',
-  file: 'file',
-  focalPoint: 'focal point',
 }
 
 function readRevision(text: string): number {

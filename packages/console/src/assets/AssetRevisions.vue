@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Asset, AssetRevision } from '@wisteria/client'
+import { assetChanges } from '@wisteria/core'
 import { ElButton } from 'element-plus'
 import { ref, watch } from 'vue'
 import { nameOfActor, type Site } from '../session'
@@ -31,16 +32,8 @@ watch(
   { immediate: true },
 )
 
-const labels: Readonly<Record<AssetRevision['changed'][number], string>> = {
-  name: 'name',
-  alt: 'alternative text',
-  title: 'title',
-  caption: 'caption',
-  file: 'file',
-  focalPoint: 'focal point',
-}
 const whatChanged = ({ revision, changed }: AssetRevision): string =>
-  revision === 1 ? 'Added' : `Changed: ${changed.map((name) => labels[name]).join(', ')}`
+  revision === 1 ? 'Added' : `Changed: ${changed.map((name) => assetChanges[name]).join(', ')}`
 const fileOfRevision = ({ revision }: AssetRevision): string =>
   `/edit/v1/sites/${site.name}/assets/${asset.id}/revisions/${revision}/file`
 </script>

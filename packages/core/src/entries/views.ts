@@ -65,6 +65,17 @@ export interface ScheduleView {
   readonly endedAt: string | null
 }
 
+/** What may differ between two revisions of an asset, as people call it. */
+export const assetChanges = {
+  name: 'name',
+  alt: 'alternative text',
+  title: 'title',
+  caption: 'caption',
+  file: 'file',
+  focalPoint: 'focal point',
+} as const
+export type AssetChanged = keyof typeof assetChanges
+
 /** What is done to many entries at once. */
 export const bulkActions = ['publish', 'unpublish', 'archive', 'unarchive', 'delete', 'duplicate', 'edit'] as const
 export type BulkAction = (typeof bulkActions)[number]

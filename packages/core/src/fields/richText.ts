@@ -1,5 +1,6 @@
 import { z } from 'zod'
-import { isRichText, plainText, readRichText, referencesIn, type RichText } from '../richtext/document.js'
+import { isRichText, plainText, referencesIn, type RichText } from '../richtext/document.js'
+import { readRichText } from '../richtext/reading.js'
 import { fold } from '../text/fold.js'
 import { defineKind } from './kind.js'
 

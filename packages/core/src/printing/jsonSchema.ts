@@ -1,6 +1,6 @@
 import { assetMembers } from '../fields/asset.js'
 import type { Shape } from '../fields/shape.js'
-import { richTextSchema } from '../richtext/document.js'
+import { richTextSchema } from '../richtext/reading.js'
 import {
   blockTypeNamed,
   insideGroup,

@@ -6,17 +6,9 @@ import { gfmStrikethroughFromMarkdown } from 'mdast-util-gfm-strikethrough'
 import { gfmStrikethrough } from 'micromark-extension-gfm-strikethrough'
 import { toHast } from 'mdast-util-to-hast'
 import { describe, expect, it } from 'vitest'
-import {
-  eachBlock,
-  isLinkAddress,
-  plainText,
-  readRichText,
-  referencesIn,
-  richTextSchema,
-  type RichBlock,
-  type RichText,
-} from './document.js'
+import { eachBlock, isLinkAddress, plainText, referencesIn, type RichBlock, type RichText } from './document.js'
 import { marks, phrasingOf, spansOf, type Phrasing } from './phrasing.js'
+import { readRichText, richTextSchema } from './reading.js'
 import { printRichText, toHtml, toMarkdown } from './print.js'
 import { withLinks, withoutReferences, type Links } from './references.js'
 import { upgradeRichText, upgradeRichTextIn } from './upgrade.js'

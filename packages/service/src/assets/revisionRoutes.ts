@@ -1,4 +1,4 @@
-import { sameContent, WisteriaError } from '@wisteria/core'
+import { sameContent, WisteriaError, type AssetChanged } from '@wisteria/core'
 import {
   Act,
   assetRevision,
@@ -27,10 +27,11 @@ const parts = {
 } as const satisfies Readonly<Record<string, readonly (keyof AssetContent)[]>>
 
 /** Which of its members differ between two states: texts by their names, and `file`. */
-function changedIn(now: AssetContent, before: AssetContent | undefined): string[] {
+function changedIn(now: AssetContent, before: AssetContent | undefined): AssetChanged[] {
   if (!before) return []
   const differs = (name: keyof AssetContent) => !sameContent(now[name], before[name])
-  return [...parts.texts.filter(differs), ...(differs('hash') ? ['file'] : differs('focalPoint') ? ['focalPoint'] : [])]
+  const texts: AssetChanged[] = parts.texts.filter(differs)
+  return differs('hash') ? [...texts, 'file'] : differs('focalPoint') ? [...texts, 'focalPoint'] : texts
 }
 
 const revisionView = (revision: AssetRevision, before: AssetRevision | undefined) => {
@@ -78,7 +79,7 @@ export const assetRevisionRoutes: readonly Route[] = [
     method: 'POST',
     path: `${one}/restore`,
     summary:
-      'Makes an asset again what it was in a revision: its `file`, its `texts`, or both when `only` is left out. That is another revision; nothing is lost.',
+      'Restores an asset from a revision: its `file`, its `texts`, or both when `only` is left out. The restore is a new revision, so nothing is lost.',
     permission: 'entry.write',
     body: z.strictObject({
       revision: z.int('must be the number of a revision').min(1),

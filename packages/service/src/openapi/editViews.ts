@@ -1,4 +1,4 @@
-import { eventTypes, keyScopes, roles, states } from '@wisteria/core'
+import { assetChanges, eventTypes, keyScopes, roles, states, type AssetChanged } from '@wisteria/core'
 import { z } from 'zod'
 
 /** What the Edit API shows of each thing, as schemas. Those with an id are there once in its OpenAPI document. */
@@ -248,7 +248,7 @@ export const assetRevision = schema(
     at: instant,
     by: actor,
     changed: z
-      .array(z.enum(['name', 'alt', 'title', 'caption', 'file', 'focalPoint']))
+      .array(z.enum(Object.keys(assetChanges) as [AssetChanged, ...AssetChanged[]]))
       .describe('What differs from the revision before; nothing in the first.'),
   }),
 )
