@@ -116,7 +116,9 @@ export function addAsset(program: Command): void {
     })
   asset
     .command('restore')
-    .description('Restores the texts and the file of an asset from a revision. The restore is a new revision, so nothing is lost.')
+    .description(
+      'Restores the texts and the file of an asset from a revision. The restore is a new revision, so nothing is lost.',
+    )
     .argument('<id>')
     .requiredOption('--from <number>', 'a revision by its number, as `asset revisions` lists it', readRevision)
     .option('--only <part>', '`file` or `texts`; both when left out', readPart)
