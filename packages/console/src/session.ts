@@ -2,6 +2,7 @@ import { Service, WisteriaProblem, type Editor, type Member, type SignedIn, type
 import type { Caller, Model } from '@wisteria/core'
 import { reactive, shallowRef } from 'vue'
 import { signedOut } from './signedOut'
+import { t } from './messages'
 
 /** Who is signed in; null when nobody is, undefined until that is known. */
 export const session = shallowRef<SignedIn | null | undefined>(undefined)
@@ -68,6 +69,6 @@ export function callerOn(own: SignedIn['sites'][number] | undefined): Caller {
 /** The person behind `account:…`, or what else did it. */
 export function nameOfActor(site: Site, actor: string): string {
   const [kind, id] = actor.split(':')
-  if (kind === 'account') return site.members.find((member) => member.account === id)?.name ?? 'Somebody who has left'
-  return kind === 'key' ? 'An access key' : kind === 'grant' ? 'A preview' : actor
+  if (kind === 'account') return site.members.find((member) => member.account === id)?.name ?? t('shell.somebodyGone')
+  return kind === 'key' ? t('shell.accessKey') : kind === 'grant' ? t('shell.aPreview') : actor
 }

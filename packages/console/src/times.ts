@@ -1,32 +1,38 @@
-const time = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' })
-const dayOnly = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short' })
-/** A day is the same everywhere. */
-const calendarDay = new Intl.DateTimeFormat('en-GB', {
-  day: 'numeric',
-  month: 'short',
-  year: 'numeric',
-  timeZone: 'UTC',
-})
-const dayAndYear = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })
+import { t } from './messages'
+
+const formatters = new Map<string, Intl.DateTimeFormat>()
+
+/** A formatter of the language that the console speaks, made once. */
+function formatter(options: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {
+  const language = t('times.language')
+  const key = `${language} ${JSON.stringify(options)}`
+  let known = formatters.get(key)
+  if (!known) formatters.set(key, (known = new Intl.DateTimeFormat(language, options)))
+  return known
+}
+
+const dayAndMonth = { day: 'numeric', month: 'short' } as const
+const fullDay = { ...dayAndMonth, year: 'numeric' } as const
+const hours = { hour: '2-digit', minute: '2-digit' } as const
 
 /** `14:32`, for today. */
-export const clock = (instant: string | Date): string => time.format(new Date(instant))
+export const clock = (instant: string | Date): string => formatter(hours).format(new Date(instant))
 
 /** "today 14:32", "12 Mar 09:00", "12 Mar 2031". */
 export function ago(instant: string, now = new Date()): string {
   const then = new Date(instant)
-  if (then.toDateString() === now.toDateString()) return `today ${clock(then)}`
-  return then.getFullYear() === now.getFullYear() ? `${dayOnly.format(then)} ${clock(then)}` : dayAndYear.format(then)
+  if (then.toDateString() === now.toDateString()) return t('times.today', { time: clock(then) })
+  return then.getFullYear() === now.getFullYear()
+    ? `${formatter(dayAndMonth).format(then)} ${clock(then)}`
+    : formatter(fullDay).format(then)
 }
 
-/** "12 Mar 2031". */
-export const day = (date: string): string => calendarDay.format(new Date(date))
+/** "12 Mar 2031". A day is the same everywhere. */
+export const day = (date: string): string => formatter({ ...fullDay, timeZone: 'UTC' }).format(new Date(date))
 
 /** "12 Mar 2031, 09:00", as the clocks in a zone show it; the reader's own where it is left out. */
-export function momentIn(instant: string, zone?: string): string {
-  const parts = { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit' } as const
-  return new Intl.DateTimeFormat('en-GB', { ...parts, ...(zone ? { timeZone: zone } : {}) }).format(new Date(instant))
-}
+export const momentIn = (instant: string, zone?: string): string =>
+  formatter({ ...fullDay, ...hours, ...(zone ? { timeZone: zone } : {}) }).format(new Date(instant))
 
 /** "12 Mar 2031, 09:00", and with a zone, what the clocks there show: "12 Mar 2031, 09:00 (Europe/Amsterdam)". */
 export const moment = (instant: string, zone?: string): string =>

@@ -8,7 +8,7 @@ import { moment } from '../times'
 import { fileOf, isPicture, sizeWords } from './address'
 import AssetRevisions from './AssetRevisions.vue'
 import { replaceFile } from './upload'
-import { messageOf } from '../messages'
+import { messageOf, t } from '../messages'
 
 /** What is known and said of a file: its texts by locale, what matters in it, who holds it. */
 const { site, asset, mayWrite } = defineProps<{ site: Site; asset: Asset; mayWrite: boolean }>()
@@ -31,7 +31,7 @@ watch(
   { immediate: true },
 )
 
-async function act(work: () => Promise<Asset>, done = 'Saved.'): Promise<void> {
+async function act(work: () => Promise<Asset>, done = t('common.savedStop')): Promise<void> {
   refused.value = saved.value = ''
   try {
     emit('changed', await work())
@@ -42,9 +42,9 @@ async function act(work: () => Promise<Asset>, done = 'Saved.'): Promise<void> {
 }
 const change = (what: AssetChange) => act(() => site.editor.changeAsset(asset.id, what))
 const texts = [
-  { name: 'alt', label: 'Alternative text', rows: 2 },
-  { name: 'title', label: 'Title', rows: 1 },
-  { name: 'caption', label: 'Caption', rows: 2 },
+  { name: 'alt', label: t('assets.alternativeText'), rows: 2 },
+  { name: 'title', label: t('assets.title'), rows: 1 },
+  { name: 'caption', label: t('assets.caption'), rows: 2 },
 ] as const
 /** What is being written and was not saved yet: it is with the first leaving of its field. */
 const written = reactive<{ alt?: string; title?: string; caption?: string }>({})
@@ -96,9 +96,9 @@ async function replace(event: Event): Promise<void> {
 }
 const isHeld = computed(() => usedBy.value.some((one) => one.inWorkingCopy || one.inPublic))
 function whereOf(one: UsedBy): string {
-  if (one.inBin) return one.inWorkingCopy ? 'deleted, can be restored' : 'deleted, older revisions'
-  if (one.inRevisions.length > 0) return `only revision ${one.inRevisions.join(', ')}`
-  return one.inPublic ? 'public' : 'working copy'
+  if (one.inBin) return one.inWorkingCopy ? t('assets.inBin') : t('assets.inOlderRevisions')
+  if (one.inRevisions.length > 0) return t('assets.onlyInRevisions', { revisions: one.inRevisions.join(', ') })
+  return one.inPublic ? 'public' : t('assets.inWorkingCopy')
 }
 async function remove(): Promise<void> {
   refused.value = ''
@@ -118,7 +118,7 @@ async function remove(): Promise<void> {
       class="plain picture"
       type="button"
       :disabled="!mayWrite"
-      aria-label="What matters in the picture: press there, or move it with the arrow keys"
+      :aria-label="t('assets.focalPoint')"
       @click="focus"
       @keydown="nudge"
     >
@@ -138,8 +138,8 @@ async function remove(): Promise<void> {
         {{ moment(asset.createdAt) }}</span
       >
     </p>
-    <p v-if="missing.length > 0" class="warn">No alternative text in {{ missing.join(', ') }}.</p>
-    <div class="locales" role="group" aria-label="Locale of the texts">
+    <p v-if="missing.length > 0" class="warn">{{ t('assets.noAlternativeIn', { locales: missing.join(', ') }) }}</p>
+    <div class="locales" role="group" :aria-label="t('assets.localeOfTexts')">
       <button
         v-for="one in site.settings.locales"
         :key="one.tag"
@@ -169,43 +169,49 @@ async function remove(): Promise<void> {
     </div>
     <p class="said" role="status">
       <span v-if="refused" class="error-text">{{ refused }}</span>
-      <span v-else class="quiet">{{ share === undefined ? saved : `Replacing: ${Math.round(share * 100)} %` }}</span>
+      <span v-else class="quiet">{{
+        share === undefined ? saved : t('assets.replacing', { percent: Math.round(share * 100) })
+      }}</span>
     </p>
-    <h3>Used by</h3>
+    <h3>{{ t('common.usedBy') }}</h3>
     <ul v-if="usedBy.length > 0">
       <li v-for="one in usedBy" :key="one.id">
-        <bdi v-if="one.inBin" class="serif">{{ one.title || 'No name yet' }}</bdi>
+        <bdi v-if="one.inBin" class="serif">{{ one.title || t('common.noName') }}</bdi>
         <RouterLink v-else class="serif" dir="auto" :to="{ name: 'entry', params: { site: site.name, id: one.id } }">{{
-          one.title || 'No name yet'
+          one.title || t('common.noName')
         }}</RouterLink>
         <small class="quiet">{{ whereOf(one) }}</small>
       </li>
     </ul>
-    <p v-else class="quiet">No entry holds it.</p>
+    <p v-else class="quiet">{{ t('assets.notUsed') }}</p>
     <AssetRevisions
       v-if="asset.revision > 1"
       :site="site"
       :asset="asset"
       :may-write="mayWrite"
-      @restore="(revision) => act(() => site.editor.restoreAsset(asset.id, revision), `Restored revision ${revision}.`)"
+      @restore="
+        (revision) => act(() => site.editor.restoreAsset(asset.id, revision), t('assets.restored', { revision }))
+      "
     />
     <p v-if="mayWrite" class="tools">
       <input ref="picker" type="file" class="visually-hidden" tabindex="-1" aria-hidden="true" @change="replace" />
-      <ElButton size="small" @click="picker?.click()">Replace the file…</ElButton>
+      <ElButton size="small" @click="picker?.click()">{{ t('assets.replaceFile') }}</ElButton>
       <ElPopconfirm
         v-if="!isHeld"
         :title="
           usedBy.length === 0
-            ? `Delete “${asset.name}”? It cannot be restored.`
-            : `Delete “${asset.name}”? It cannot be restored. Older revisions that hold it will have a broken reference.`
+            ? t('assets.deleteQuestion', { name: asset.name })
+            : t('assets.deleteQuestionOlder', { name: asset.name })
         "
-        confirm-button-text="Delete permanently"
+        :confirm-button-text="t('common.deletePermanently')"
         confirm-button-type="danger"
-        cancel-button-text="Cancel"
+        :cancel-button-text="t('common.cancel')"
         width="260"
         @confirm="remove"
       >
-        <template #reference><ElButton size="small">Delete…</ElButton></template>
+        <template #reference
+          ><ElButton size="small">{{ t('common.deleteMore') }}</ElButton></template
+        >
       </ElPopconfirm>
     </p>
   </div>

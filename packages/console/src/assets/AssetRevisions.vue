@@ -6,7 +6,7 @@ import { ref, watch } from 'vue'
 import { nameOfActor, type Site } from '../session'
 import { moment } from '../times'
 import { isPicture, sizeWords } from './address'
-import { messageOf } from '../messages'
+import { messageOf, t } from '../messages'
 
 /** Every state of a file, newest first, each of which can be had again. */
 const { site, asset, mayWrite } = defineProps<{ site: Site; asset: Asset; mayWrite: boolean }>()
@@ -33,14 +33,16 @@ watch(
 )
 
 const whatChanged = ({ revision, changed }: AssetRevision): string =>
-  revision === 1 ? 'Added' : `Changed: ${changed.map((name) => assetChanges[name]).join(', ')}`
+  revision === 1
+    ? t('assets.added')
+    : t('assets.changed', { what: changed.map((name) => assetChanges[name]).join(', ') })
 const fileOfRevision = ({ revision }: AssetRevision): string =>
   `/edit/v1/sites/${site.name}/assets/${asset.id}/revisions/${revision}/file`
 </script>
 
 <template>
   <section>
-    <h3>Revisions</h3>
+    <h3>{{ t('assets.revisions') }}</h3>
     <p v-if="refused" class="error-text">{{ refused }}</p>
     <ol>
       <li v-for="state in revisions" :key="state.revision">
@@ -48,7 +50,7 @@ const fileOfRevision = ({ revision }: AssetRevision): string =>
           :href="fileOfRevision(state)"
           target="_blank"
           rel="noopener"
-          :aria-label="`File of revision ${state.revision}`"
+          :aria-label="t('assets.fileOfRevision', { revision: state.revision })"
         >
           <img v-if="isPicture(state)" :src="fileOfRevision(state)" alt="" loading="lazy" />
           <template v-else>{{ sizeWords(state.size) }}</template>
@@ -60,13 +62,13 @@ const fileOfRevision = ({ revision }: AssetRevision): string =>
         <ElButton
           v-if="mayWrite && state.revision !== asset.revision"
           size="small"
-          :aria-label="`Restore revision ${state.revision}`"
+          :aria-label="t('assets.restoreRevision', { revision: state.revision })"
           @click="emit('restore', state.revision)"
-          >Restore</ElButton
+          >{{ t('common.restore') }}</ElButton
         >
       </li>
     </ol>
-    <ElButton v-if="next !== null" size="small" @click="read(next)">Show earlier revisions</ElButton>
+    <ElButton v-if="next !== null" size="small" @click="read(next)">{{ t('assets.showEarlier') }}</ElButton>
   </section>
 </template>
 

@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { ElProgress } from 'element-plus'
 import type { Upload } from './upload'
+import { t } from '../messages'
 
 /** Files on their way, and those that were not taken. */
 const { uploads } = defineProps<{ uploads: readonly Upload[] }>()
 </script>
 
 <template>
-  <ul v-if="uploads.some((one) => !one.asset)" class="uploads" aria-label="Files on their way">
+  <ul v-if="uploads.some((one) => !one.asset)" class="uploads" :aria-label="t('assets.filesOnTheirWay')">
     <li v-for="(one, index) in uploads.filter((upload) => !upload.asset)" :key="index">
       <bdi>{{ one.name }}</bdi>
       <span v-if="one.failure" class="error-text" role="alert">{{ one.failure }}</span>

@@ -1,4 +1,5 @@
 import type { Asset } from '@wisteria/client'
+import { t } from '../messages'
 
 /** From where the console itself is: the address readers get may name another host. The time tells one file from its successor. */
 export function fileOf(asset: Asset, form: { readonly w?: number; readonly h?: number } = {}): string {
@@ -14,5 +15,7 @@ export const isPicture = (asset: Pick<Asset, 'mediaType'>): boolean => asset.med
 
 export function sizeWords(bytes: number): string {
   if (bytes < 1000) return `${bytes} B`
-  return bytes < 1_000_000 ? `${Math.round(bytes / 1000)} kB` : `${(bytes / 1_000_000).toFixed(1)} MB`
+  return bytes < 1_000_000
+    ? t('assets.kilobytes', { size: Math.round(bytes / 1000) })
+    : t('assets.megabytes', { size: (bytes / 1_000_000).toFixed(1) })
 }

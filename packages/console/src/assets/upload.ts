@@ -1,7 +1,7 @@
 import type { Asset, Editor } from '@wisteria/client'
 import { reactive } from 'vue'
 import { signInAgain } from '../session'
-import { messageOf } from '../messages'
+import { messageOf, t } from '../messages'
 
 /** A file on its way. */
 export interface Upload {
@@ -31,7 +31,7 @@ async function send(
   const answer = await sendOnce()
   const { status, body } = answer.status === 401 && (await signInAgain()) ? await sendOnce() : answer
   if (status < 300) return body
-  throw new Error(body.detail ?? `The service answered ${status}.`)
+  throw new Error(body.detail ?? t('assets.serviceAnswered', { status }))
 }
 
 function sendFile(
@@ -45,7 +45,7 @@ function sendFile(
     request.open(method, address)
     request.setRequestHeader('Content-Type', 'application/octet-stream')
     request.upload.onprogress = (event) => event.lengthComputable && onShare(event.loaded / event.total)
-    request.onerror = () => reject(new Error('The connection was lost. Try again.'))
+    request.onerror = () => reject(new Error(t('assets.connectionLost')))
     request.onload = () =>
       resolve({ status: request.status, body: parse(request.responseText) as Asset & { detail?: string } })
     request.send(file)
@@ -78,8 +78,8 @@ export function createUploads(
     try {
       limit ??= (await site.editor.assets({ limit: 1 })).maxUpload
       // Said before it is sent, and not after minutes of sending.
-      if (file.size > limit * 1_000_000) throw new Error(`Too large: a file has at most ${limit} MB.`)
-      if (file.size === 0) throw new Error('It is empty.')
+      if (file.size > limit * 1_000_000) throw new Error(t('assets.tooLarge', { limit }))
+      if (file.size === 0) throw new Error(t('assets.isEmpty'))
       const path = `/upload?name=${encodeURIComponent(file.name || 'pasted')}`
       upload.asset = await send(site.name, path, 'POST', file, (share) => (upload.share = share))
       upload.share = 1

@@ -5,6 +5,7 @@ import { computed, ref, useId, watch } from 'vue'
 import type { Fault } from '../editor/unreadable'
 import type { Site } from '../session'
 import ConditionPieces from './ConditionPieces.vue'
+import { t } from '../messages'
 
 /** What the line asks for: words in any of an entry's texts, or a condition. */
 export interface Asked {
@@ -64,11 +65,11 @@ const reading = computed<Reading>(() => {
       systemFacts: onlyCondition ? ['type', 'updated', 'published'] : ['type', 'state', 'updated', 'published'],
       timeZone: site.settings.timeZone,
     })
-    return { asked: { where: text }, hint: 'Condition' }
+    return { asked: { where: text }, hint: t('conditions.condition') }
   } catch (error) {
     const looksLikeOne = /[=<>"$]|\b(contains|has value|has no value|in \[)/.test(text)
     if (looksLikeOne || onlyCondition) return { error: (error as WisteriaError).message }
-    return { asked: { search: text }, hint: `Words: ${text}` }
+    return { asked: { search: text }, hint: t('conditions.words', { text }) }
   }
 })
 
@@ -101,7 +102,9 @@ function submit(): void {
     @submit.prevent="submit"
   >
     <label :for="id" class="visually-hidden">{{
-      onlyCondition ? 'Condition' : `Find ${type?.label.toLowerCase() ?? 'entries'}`
+      onlyCondition
+        ? t('conditions.condition')
+        : t('conditions.find', { what: type?.label.toLowerCase() ?? t('conditions.entries') })
     }}</label>
     <div class="both">
       <ElInput
@@ -110,9 +113,7 @@ function submit(): void {
         class="words"
         clearable
         :disabled="disabled"
-        :placeholder="
-          onlyCondition ? 'All of them, or a condition' : `Words, or a condition such as $state = &quot;edited&quot;`
-        "
+        :placeholder="onlyCondition ? t('conditions.allOrCondition') : t('conditions.wordsOrCondition')"
         @keydown.enter.prevent="submit"
         @clear="$nextTick(submit)"
         @update:model-value="onInput"
@@ -125,7 +126,7 @@ function submit(): void {
           ? reading.error
           : trouble instanceof Error
             ? trouble.message
-            : reading.hint && (onlyCondition ? reading.hint : `${reading.hint}. Enter finds.`)
+            : reading.hint && (onlyCondition ? reading.hint : t('conditions.hint', { hint: reading.hint }))
       }}
     </p>
   </component>

@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { askables, operatorsFor, operatorWords, writeTest, type ContentType, type Operator } from '@wisteria/core'
+import { askables, operatorsFor, writeTest, type ContentType, type Operator } from '@wisteria/core'
 import { ElButton, ElInput, ElOption, ElPopover, ElSelect } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import type { Site } from '../session'
+import { t } from '../messages'
 
 /** Builds one test of a condition by choosing: what, how, and against what. */
 const {
@@ -16,13 +17,33 @@ const {
 }>()
 const emit = defineEmits<{ add: [test: string] }>()
 
+/** Operators in words, for those who choose and do not write. */
+const operatorNames = {
+  '=': 'is',
+  '!=': 'isNot',
+  '<': 'less',
+  '<=': 'atMost',
+  '>': 'more',
+  '>=': 'atLeast',
+  in: 'oneOf',
+  contains: 'contains',
+  'starts with': 'startsWith',
+  'has value': 'hasValue',
+  'has no value': 'hasNoValue',
+} as const satisfies Record<Operator, string>
+
 const isOpen = ref(false)
 const path = ref('')
 const operator = ref<Operator>('=')
 const operand = ref('')
 
 const all = computed(() =>
-  askables(site.model, types, ['state', 'updated', 'published', ...(types.length > 1 ? ['type' as const] : [])]),
+  askables(site.model, types, {
+    state: t('conditions.facts.state'),
+    updated: t('conditions.facts.updated'),
+    published: t('conditions.facts.published'),
+    ...(types.length > 1 ? { type: t('conditions.facts.type') } : {}),
+  }),
 )
 const chosen = computed(() => all.value.find((one) => one.path === path.value))
 const operators = computed(() => (chosen.value ? operatorsFor(chosen.value) : []))
@@ -30,15 +51,15 @@ const needsOperand = computed(() => !['has value', 'has no value'].includes(oper
 const hint = computed(() => {
   switch (chosen.value?.comparison) {
     case 'date':
-      return '2031-03-12, or $today + 7 days'
+      return t('conditions.exampleDate')
     case 'dateTime':
-      return '2031-03-12T09:00:00Z, or $now - 7 days'
+      return t('conditions.exampleDateTime')
     case 'number':
-      return 'A number'
+      return t('conditions.aNumber')
     case 'span':
-      return 'PT1H30M'
+      return t('conditions.exampleSpan')
     default:
-      return 'Words'
+      return t('conditions.wordsPlaceholder')
   }
 })
 watch(path, () => {
@@ -57,35 +78,51 @@ function add(): void {
 <template>
   <ElPopover v-model:visible="isOpen" trigger="click" :width="380" placement="bottom-end">
     <template #reference>
-      <ElButton :disabled="disabled" aria-haspopup="dialog">Add a condition…</ElButton>
+      <ElButton :disabled="disabled" aria-haspopup="dialog">{{ t('conditions.addMore') }}</ElButton>
     </template>
     <form class="pieces" @submit.prevent="add">
-      <ElSelect v-model="path" filterable placeholder="What" aria-label="What is asked" :teleported="false">
+      <ElSelect
+        v-model="path"
+        filterable
+        :placeholder="t('conditions.what')"
+        :aria-label="t('conditions.whatIsAsked')"
+        :teleported="false"
+      >
         <ElOption v-for="one in all" :key="one.path" :value="one.path" :label="one.label" />
       </ElSelect>
       <template v-if="chosen">
-        <ElSelect v-model="operator" aria-label="How" :teleported="false">
-          <ElOption v-for="one in operators" :key="one" :value="one" :label="operatorWords[one]" />
+        <ElSelect v-model="operator" :aria-label="t('conditions.how')" :teleported="false">
+          <ElOption
+            v-for="one in operators"
+            :key="one"
+            :value="one"
+            :label="t(`conditions.operators.${operatorNames[one]}`)"
+          />
         </ElSelect>
         <template v-if="needsOperand">
-          <ElSelect v-if="chosen.options" v-model="operand" aria-label="Against what" :teleported="false">
+          <ElSelect
+            v-if="chosen.options"
+            v-model="operand"
+            :aria-label="t('conditions.againstWhat')"
+            :teleported="false"
+          >
             <ElOption v-for="one in chosen.options" :key="one.value" :value="one.value" :label="one.label" />
           </ElSelect>
           <ElSelect
             v-else-if="chosen.comparison === 'boolean'"
             v-model="operand"
-            aria-label="Against what"
+            :aria-label="t('conditions.againstWhat')"
             :teleported="false"
           >
-            <ElOption value="true" label="yes" />
-            <ElOption value="false" label="no" />
+            <ElOption value="true" :label="t('conditions.yes')" />
+            <ElOption value="false" :label="t('conditions.no')" />
           </ElSelect>
-          <ElInput v-else v-model="operand" :placeholder="hint" aria-label="Against what" />
+          <ElInput v-else v-model="operand" :placeholder="hint" :aria-label="t('conditions.againstWhat')" />
         </template>
         <span
-          ><ElButton native-type="submit" size="small" :disabled="needsOperand && operand.trim() === ''"
-            >Add it</ElButton
-          ></span
+          ><ElButton native-type="submit" size="small" :disabled="needsOperand && operand.trim() === ''">{{
+            t('conditions.add')
+          }}</ElButton></span
         >
       </template>
     </form>

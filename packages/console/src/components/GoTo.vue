@@ -4,7 +4,7 @@ import { ElDialog } from 'element-plus'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, useId, watch } from 'vue'
 import { useRouter, type RouteLocationRaw } from 'vue-router'
 import { openSite } from '../session'
-import { messageOf } from '../messages'
+import { messageOf, t } from '../messages'
 
 /** One key, a few letters, and there: any entry by its words, any type by its name. */
 const { site } = defineProps<{ site: string }>()
@@ -35,7 +35,7 @@ function typesNamed(text: string): Place[] {
     .filter((type) => type.cardinality === 'many' && type.label.toLowerCase().startsWith(wanted))
     .map((type) => ({
       title: type.label,
-      what: 'All of this type',
+      what: t('goTo.allOfType'),
       to: { name: 'entries', params: { site, type: type.name } },
     }))
 }
@@ -56,7 +56,7 @@ async function ask(): Promise<void> {
     model.value = known
     const labels = new Map(known.types.map((type) => [type.name, type.label]))
     entries.value = found.entries.map((one) => ({
-      title: one.title || 'No name yet',
+      title: one.title || t('common.noName'),
       what: labels.get(one.type) ?? one.type,
       to: {
         name: 'entry',
@@ -123,14 +123,14 @@ onBeforeUnmount(() => {
 </script>
 
 <template>
-  <button class="plain go" type="button" title="Ctrl+K" @click="open">Go to…</button>
+  <button class="plain go" type="button" title="Ctrl+K" @click="open">{{ t('goTo.open') }}</button>
   <ElDialog
     v-model="isOpen"
     class="go-to"
     :show-close="false"
     width="560px"
     top="88px"
-    aria-label="Go to"
+    :aria-label="t('goTo.goTo')"
     append-to-body
     @opened="input?.focus()"
   >
@@ -141,20 +141,20 @@ onBeforeUnmount(() => {
         class="serif"
         type="text"
         role="combobox"
-        aria-label="Go to an entry or a type"
+        :aria-label="t('goTo.goToEntry')"
         aria-autocomplete="list"
         :aria-expanded="places.length > 0"
         :aria-controls="`${id}-places`"
         :aria-activedescendant="places.length > 0 ? `${id}-${at}` : undefined"
-        placeholder="Words of an entry, or a type"
+        :placeholder="t('goTo.placeholder')"
         autocomplete="off"
         maxlength="500"
         @keydown="onInputKey"
       />
     </template>
     <p v-if="trouble" class="error-text" role="alert">{{ trouble }}</p>
-    <p v-else-if="places.length === 0" class="quiet">Nothing holds these words.</p>
-    <ul :id="`${id}-places`" role="listbox" aria-label="Places">
+    <p v-else-if="places.length === 0" class="quiet">{{ t('goTo.nothing') }}</p>
+    <ul :id="`${id}-places`" role="listbox" :aria-label="t('goTo.places')">
       <li
         v-for="(place, index) in places"
         :id="`${id}-${index}`"

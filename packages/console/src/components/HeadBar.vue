@@ -5,6 +5,7 @@ import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import GoTo from './GoTo.vue'
 import { callerOn, forgetSites, service, session } from '../session'
+import { t } from '../messages'
 
 const route = useRoute()
 const router = useRouter()
@@ -36,38 +37,38 @@ async function signOut(): Promise<void> {
         </ElDropdownMenu>
       </template>
     </ElDropdown>
-    <RouterLink v-else class="site serif" to="/">{{ site?.label ?? 'Wisteria' }}</RouterLink>
-    <nav v-if="site" aria-label="Areas">
-      <RouterLink :to="{ name: 'today', params: { site: site.name } }" :class="{ here: route.name === 'today' }"
-        >Today</RouterLink
-      >
+    <RouterLink v-else class="site serif" to="/">{{ site?.label ?? t('shell.wisteria') }}</RouterLink>
+    <nav v-if="site" :aria-label="t('shell.areas')">
+      <RouterLink :to="{ name: 'today', params: { site: site.name } }" :class="{ here: route.name === 'today' }">{{
+        t('shell.today')
+      }}</RouterLink>
       <RouterLink
         :to="{ name: 'entries', params: { site: site.name } }"
         :class="{ here: ['entries', 'entry', 'new', 'compare', 'tree', 'bin'].includes(String(route.name)) }"
       >
-        Entries
+        {{ t('shell.entries') }}
       </RouterLink>
-      <RouterLink :to="{ name: 'assets', params: { site: site.name } }" :class="{ here: route.name === 'assets' }"
-        >Assets</RouterLink
-      >
+      <RouterLink :to="{ name: 'assets', params: { site: site.name } }" :class="{ here: route.name === 'assets' }">{{
+        t('shell.assets')
+      }}</RouterLink>
     </nav>
     <span class="gap" />
-    <nav v-if="site" aria-label="Building">
+    <nav v-if="site" :aria-label="t('shell.building')">
       <RouterLink
         :to="{ name: 'model', params: { site: site.name } }"
         :class="{ here: ['model', 'model-type'].includes(String(route.name)) }"
-        >Model</RouterLink
+        >{{ t('shell.model') }}</RouterLink
       >
       <RouterLink
         :to="{ name: 'query', params: { site: site.name } }"
         :class="{ here: ['query', 'api'].includes(String(route.name)) }"
-        >Query</RouterLink
+        >{{ t('shell.query') }}</RouterLink
       >
       <RouterLink
         v-if="mayBuild"
         :to="{ name: 'locales', params: { site: site.name } }"
         :class="{ here: route.name === 'locales' }"
-        >Site</RouterLink
+        >{{ t('shell.site') }}</RouterLink
       >
     </nav>
     <GoTo v-if="site" :key="site.name" :site="site.name" />
@@ -77,8 +78,8 @@ async function signOut(): Promise<void> {
       </button>
       <template #dropdown>
         <ElDropdownMenu>
-          <ElDropdownItem @click="router.push({ name: 'account' })">Your account</ElDropdownItem>
-          <ElDropdownItem @click="signOut">Sign out</ElDropdownItem>
+          <ElDropdownItem @click="router.push({ name: 'account' })">{{ t('shell.account') }}</ElDropdownItem>
+          <ElDropdownItem @click="signOut">{{ t('shell.signOut') }}</ElDropdownItem>
         </ElDropdownMenu>
       </template>
     </ElDropdown>

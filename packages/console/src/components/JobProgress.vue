@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Job } from '@wisteria/client'
 import { ElProgress } from 'element-plus'
+import { t } from '../messages'
 
 /** How far long work is. */
 const { job } = defineProps<{ job: Job }>()
@@ -10,7 +11,7 @@ const { job } = defineProps<{ job: Job }>()
   <ElProgress
     class="progress"
     :percentage="Math.round((100 * job.done) / Math.max(1, job.total))"
-    :format="() => `${job.done} of ${job.total} entries`"
+    :format="() => t('common.entriesDone', { done: job.done, total: job.total })"
   />
 </template>
 

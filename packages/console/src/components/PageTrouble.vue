@@ -2,7 +2,7 @@
 import { WisteriaProblem } from '@wisteria/client'
 import { ElButton } from 'element-plus'
 import { computed } from 'vue'
-import { messageOf } from '../messages'
+import { messageOf, t } from '../messages'
 
 /** An error in its place: what, what is safe, the way out, and the request's id. */
 const { error, safe = '' } = defineProps<{ error: unknown; safe?: string }>()
@@ -21,8 +21,8 @@ const requestId = computed(() => (error instanceof WisteriaProblem ? error.reque
     </p>
     <p v-if="safe" class="quiet">{{ safe }}</p>
     <p>
-      <ElButton @click="$emit('again')">Try again</ElButton>
-      <small v-if="requestId" class="quiet">Request {{ requestId }}</small>
+      <ElButton @click="$emit('again')">{{ t('common.tryAgain') }}</ElButton>
+      <small v-if="requestId" class="quiet">{{ t('common.request', { id: requestId }) }}</small>
     </p>
   </div>
 </template>

@@ -5,6 +5,7 @@ import { useRouter } from 'vue-router'
 import { useSending } from '../sending'
 import { session } from '../session'
 import { signedOut } from '../signedOut'
+import { t } from '../messages'
 
 /** The session ended while somebody worked: they sign in here and go on, on the same page. */
 const router = useRouter()
@@ -40,7 +41,7 @@ function leave(): void {
 <template>
   <ElDialog
     :model-value="isOpen"
-    title="Your session has ended"
+    :title="t('signIn.sessionEnded')"
     width="440px"
     :show-close="false"
     :close-on-click-modal="false"
@@ -49,10 +50,10 @@ function leave(): void {
     append-to-body
   >
     <form id="sign-in-again" class="again" @submit.prevent="signIn">
-      <p>Sign in to continue on this page. Your unsaved changes are kept.</p>
-      <label for="again-email">E-mail</label>
+      <p>{{ t('signIn.continueHere') }}</p>
+      <label for="again-email">{{ t('signIn.email') }}</label>
       <ElInput id="again-email" :model-value="email" autocomplete="username" readonly />
-      <label for="again-password">Password</label>
+      <label for="again-password">{{ t('signIn.password') }}</label>
       <ElInput
         id="again-password"
         ref="field"
@@ -65,8 +66,10 @@ function leave(): void {
     </form>
     <template #footer>
       <div class="buttons">
-        <ElButton @click="leave">Use another account</ElButton>
-        <ElButton type="primary" native-type="submit" form="sign-in-again" :loading="isBusy">Sign in</ElButton>
+        <ElButton @click="leave">{{ t('signIn.otherAccount') }}</ElButton>
+        <ElButton type="primary" native-type="submit" form="sign-in-again" :loading="isBusy">{{
+          t('signIn.signIn')
+        }}</ElButton>
       </div>
     </template>
   </ElDialog>

@@ -1,19 +1,11 @@
 <script setup lang="ts">
 import type { State } from '@wisteria/core'
 import { computed } from 'vue'
+import { t } from '../messages'
 
 const { state, label } = defineProps<{ state: State | 'fallback' | 'scheduled'; label?: string }>()
 
-const words: Record<State | 'fallback' | 'scheduled', string> = {
-  new: 'New',
-  public: 'Public',
-  edited: 'Edited',
-  withdrawn: 'Withdrawn',
-  archived: 'Archived',
-  fallback: 'From another locale',
-  scheduled: 'Planned',
-}
-const text = computed(() => label ?? words[state])
+const text = computed(() => label ?? t(`states.${state}`))
 </script>
 
 <template>

@@ -9,6 +9,7 @@ import { createUploads, filesOf } from '../assets/upload'
 import { useWorkingCopy } from '../editor/workingCopy'
 import type { ControlProps } from './control'
 import { moved, random } from './reordering'
+import { t } from '../messages'
 
 /** Files of the site: picked by name, shown as they are. */
 const props = defineProps<ControlProps>()
@@ -71,7 +72,12 @@ const wrong = ref('')
 const { uploads, add } = createUploads(site, (asset) => {
   known.set(asset.id, asset)
   if (acceptsMediaType(accepts.value, asset.mediaType)) choose(asset.id)
-  else wrong.value = `${asset.name} was added to the files, but ${props.field.label} takes ${accepts.value.join(', ')}.`
+  else
+    wrong.value = t('controls.assetNotTaken', {
+      name: asset.name,
+      field: props.field.label,
+      accepts: accepts.value.join(', '),
+    })
 })
 function take(files: File[]): void {
   wrong.value = ''
@@ -100,7 +106,7 @@ function move(index: number, step: 1 | -1): void {
   const next = isMany.value ? moved(items.value, index, step) : undefined
   if (next) emit('change', next)
 }
-const nameOf = (id: string): string => known.get(id)?.name ?? (known.has(id) ? 'A file that is gone' : '…')
+const nameOf = (id: string): string => known.get(id)?.name ?? (known.has(id) ? t('controls.assetGone') : '…')
 const missing = (id: string): string[] => {
   const alt = known.get(id)?.alt
   return alt && accepts.value.some((type) => type.startsWith('image/'))
@@ -136,17 +142,19 @@ const missing = (id: string): string[] => {
         />
         <span
           class="name"
-          :title="missing(item.value).length > 0 ? `No alternative text in ${missing(item.value).join(', ')}` : ''"
+          :title="
+            missing(item.value).length > 0 ? t('assets.noAlternative', { locales: missing(item.value).join(', ') }) : ''
+          "
           >{{ nameOf(item.value) }}</span
         >
         <button
           class="plain"
           type="button"
           :disabled="disabled"
-          :aria-label="`Remove ${nameOf(item.value)}`"
+          :aria-label="t('controls.removeNamed', { name: nameOf(item.value) })"
           @click="remove(item.handle)"
         >
-          Remove
+          {{ t('common.remove') }}
         </button>
       </li>
     </ul>
@@ -159,9 +167,9 @@ const missing = (id: string): string[] => {
       :remote-method="search"
       :loading="isSearching"
       :model-value="undefined"
-      :placeholder="isMany ? 'Add a file…' : 'Choose a file'"
+      :placeholder="isMany ? t('controls.addFile') : t('controls.chooseFile')"
       :disabled="disabled"
-      no-data-text="No file of this kind yet. Drop one here, or add one."
+      :no-data-text="t('controls.noFileOfKind')"
       @update:model-value="choose"
       @visible-change="(open: boolean) => open && search('')"
     >
@@ -183,7 +191,7 @@ const missing = (id: string): string[] => {
         :accept="accepts.join(',')"
         @change="onPick"
       />
-      <ElButton class="add" @click="picker?.click()">Add a file…</ElButton>
+      <ElButton class="add" @click="picker?.click()">{{ t('controls.addFile') }}</ElButton>
     </template>
     <UploadList :uploads="uploads" />
     <p v-if="wrong" class="error-text" role="alert">{{ wrong }}</p>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { ElRadioButton, ElRadioGroup } from 'element-plus'
 import type { ControlProps } from './control'
+import { t } from '../messages'
 
 defineProps<ControlProps>()
 defineEmits<{ change: [value: unknown] }>()
@@ -9,12 +10,13 @@ defineEmits<{ change: [value: unknown] }>()
 <template>
   <ElRadioGroup
     :id="id"
+    :aria-label="field.label"
     :model-value="value === undefined || value === null ? '' : value ? 'yes' : 'no'"
     :disabled="disabled"
     @update:model-value="(chosen) => $emit('change', chosen === '' ? undefined : chosen === 'yes')"
   >
-    <ElRadioButton value="yes">Yes</ElRadioButton>
-    <ElRadioButton value="no">No</ElRadioButton>
-    <ElRadioButton v-if="!field.required" value="">Not said</ElRadioButton>
+    <ElRadioButton value="yes">{{ t('common.yes') }}</ElRadioButton>
+    <ElRadioButton value="no">{{ t('common.no') }}</ElRadioButton>
+    <ElRadioButton v-if="!field.required" value="">{{ t('controls.notSaid') }}</ElRadioButton>
   </ElRadioGroup>
 </template>

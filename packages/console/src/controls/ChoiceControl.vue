@@ -4,6 +4,7 @@ import { ElCheckbox, ElCheckboxGroup, ElOption, ElRadioButton, ElRadioGroup, ElS
 import { computed } from 'vue'
 import type { ControlProps } from './control'
 import { random } from './reordering'
+import { t } from '../messages'
 
 const props = defineProps<ControlProps>()
 const emit = defineEmits<{ change: [value: unknown] }>()
@@ -50,7 +51,7 @@ const pick = (chosen: unknown): void =>
     filterable
     multiple
     :model-value="chosen"
-    placeholder="Choose some"
+    :placeholder="t('controls.chooseSome')"
     :disabled="disabled"
     @update:model-value="pickMany"
   >
@@ -59,6 +60,7 @@ const pick = (chosen: unknown): void =>
   <ElRadioGroup
     v-else-if="isShort"
     :id="id"
+    :aria-label="field.label"
     :model-value="String(value ?? '')"
     :disabled="disabled"
     @update:model-value="pick"
@@ -66,7 +68,7 @@ const pick = (chosen: unknown): void =>
     <ElRadioButton v-for="option in options" :key="option.value" :value="option.value">{{
       labelOf(option)
     }}</ElRadioButton>
-    <ElRadioButton v-if="!field.required" value="">None</ElRadioButton>
+    <ElRadioButton v-if="!field.required" value="">{{ t('controls.none') }}</ElRadioButton>
   </ElRadioGroup>
   <ElSelect
     v-else
@@ -75,7 +77,7 @@ const pick = (chosen: unknown): void =>
     filterable
     :clearable="!field.required"
     :model-value="value as string"
-    placeholder="Choose"
+    :placeholder="t('controls.choose')"
     :disabled="disabled"
     @update:model-value="pick"
   >

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { useWorkingCopy } from '../editor/workingCopy'
 import { day } from '../times'
 import type { ControlEvents, ControlProps } from './control'
+import { t } from '../messages'
 
 /** A day, or a time as the clocks of a time zone show it. Where a clock change skips or repeats that time, this asks. */
 const props = defineProps<ControlProps>()
@@ -49,7 +50,7 @@ function take(text: string | undefined, name: string, wanted?: string): void {
   const [first] = text !== undefined && hasTime.value ? offsetsOf(text, name) : ['']
   if (text !== undefined && first === undefined) {
     skipped.value = text
-    const message = `${text.slice(11, 16)} does not exist on ${day(text.slice(0, 10))} in ${name}: the clocks go forward then. Choose another time.`
+    const message = t('controls.timeMissing', { time: text.slice(11, 16), day: day(text.slice(0, 10)), zone: name })
     return emit('unreadable', { text, message })
   }
   skipped.value = undefined
@@ -82,7 +83,7 @@ function onZone(name: string): void {
       filterable
       :model-value="zone"
       :disabled="disabled"
-      :aria-label="`${field.label}: time zone`"
+      :aria-label="t('controls.timeZoneOf', { field: field.label })"
       @update:model-value="onZone"
     >
       <ElOption v-for="name in zones" :key="name" :value="name" :label="name" />
@@ -93,12 +94,12 @@ function onZone(name: string): void {
       class="twice"
       :model-value="offset"
       :disabled="disabled"
-      :aria-label="`${field.label}: this time comes twice`"
+      :aria-label="t('controls.timeTwiceOf', { field: field.label })"
       @update:model-value="(one) => take(shown!.slice(0, 19), zone, String(one))"
     >
-      <span>This time comes twice, because the clocks go back. Which one?</span>
+      <span>{{ t('controls.timeTwice') }}</span>
       <ElRadio v-for="(one, index) in offsets" :key="one" :value="one"
-        >{{ index === 0 ? 'The first' : 'The second' }} ({{ one }})</ElRadio
+        >{{ index === 0 ? t('controls.first') : t('controls.second') }} ({{ one }})</ElRadio
       >
     </ElRadioGroup>
   </div>

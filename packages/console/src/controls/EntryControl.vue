@@ -6,7 +6,7 @@ import StateMark from '../components/StateMark.vue'
 import { useWorkingCopy } from '../editor/workingCopy'
 import type { ControlProps } from './control'
 import { moved, random } from './reordering'
-import { messageOf } from '../messages'
+import { messageOf, t } from '../messages'
 
 const props = defineProps<ControlProps>()
 const emit = defineEmits<{ change: [value: unknown] }>()
@@ -46,7 +46,7 @@ watch(
         id,
         one
           ? { id, title: one.title, type: one.type, state: one.state }
-          : { id, title: 'An entry that is gone', type: '', state: 'withdrawn' },
+          : { id, title: t('controls.entryGone'), type: '', state: 'withdrawn' },
       )
     }
   },
@@ -88,7 +88,7 @@ async function create(type: ContentType): Promise<void> {
     known.set(made.id, { id: made.id, title: made.title, type: made.type, state: made.state })
     choose(made.id)
   } catch (error) {
-    refused.value = `Nothing was created. ${messageOf(error)}`
+    refused.value = t('controls.nothingCreated', { message: messageOf(error) })
   }
 }
 
@@ -131,7 +131,7 @@ function move(index: number, step: 1 | -1): void {
             class="plain"
             type="button"
             :disabled="disabled || index === 0"
-            :aria-label="`Move ${titleOf(item.value)} up`"
+            :aria-label="t('controls.moveUp', { name: titleOf(item.value) })"
             @click="move(index, -1)"
           >
             ↑
@@ -140,7 +140,7 @@ function move(index: number, step: 1 | -1): void {
             class="plain"
             type="button"
             :disabled="disabled || index === items.length - 1"
-            :aria-label="`Move ${titleOf(item.value)} down`"
+            :aria-label="t('controls.moveDown', { name: titleOf(item.value) })"
             @click="move(index, 1)"
           >
             ↓
@@ -149,10 +149,10 @@ function move(index: number, step: 1 | -1): void {
             class="plain"
             type="button"
             :disabled="disabled"
-            :aria-label="`Remove ${titleOf(item.value)}`"
+            :aria-label="t('controls.removeNamed', { name: titleOf(item.value) })"
             @click="remove(item.handle)"
           >
-            Remove
+            {{ t('common.remove') }}
           </button>
         </span>
       </li>
@@ -167,7 +167,7 @@ function move(index: number, step: 1 | -1): void {
         :remote-method="search"
         :loading="isSearching"
         :model-value="field.many ? undefined : held[0]"
-        :placeholder="field.many ? 'Add…' : 'Choose'"
+        :placeholder="field.many ? t('controls.addMore') : t('controls.choose')"
         :disabled="disabled"
         @update:model-value="choose"
         @visible-change="(open: boolean) => open && search('')"
@@ -177,25 +177,25 @@ function move(index: number, step: 1 | -1): void {
           v-for="one in found"
           :key="one.id"
           :value="one.id"
-          :label="one.title || 'No name yet'"
+          :label="one.title || t('common.noName')"
           :disabled="field.many && held.includes(one.id)"
         >
           <span class="found">
             <StateMark :state="one.state" />
-            <span class="serif" dir="auto">{{ one.title || 'No name yet' }}</span>
+            <span class="serif" dir="auto">{{ one.title || t('common.noName') }}</span>
             <span v-if="types.length > 1" class="quiet">{{ typeNamed(site.model, one.type)?.label }}</span>
             <bdi v-if="one.path" class="quiet path" dir="ltr">{{ one.path }}</bdi>
           </span>
         </ElOption>
         <template v-if="asked !== '' && makeable.length > 0" #footer>
-          <ElButton v-for="type in makeable" :key="type.id" size="small" @click="create(type)"
-            >Create {{ type.label.toLowerCase() }} “{{ asked }}”</ElButton
-          >
+          <ElButton v-for="type in makeable" :key="type.id" size="small" @click="create(type)">{{
+            t('controls.createNamed', { type: type.label.toLowerCase(), name: asked })
+          }}</ElButton>
         </template>
       </ElSelect>
-      <RouterLink v-if="!field.many && held[0]" :to="{ name: 'entry', params: { site: site.name, id: held[0] } }"
-        >Open</RouterLink
-      >
+      <RouterLink v-if="!field.many && held[0]" :to="{ name: 'entry', params: { site: site.name, id: held[0] } }">{{
+        t('common.open')
+      }}</RouterLink>
     </div>
     <p v-if="refused" class="error-text">{{ refused }}</p>
   </div>

@@ -4,6 +4,7 @@ import { ElInput } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import type { ControlEvents, ControlProps } from './control'
 import { readSpan } from './spans'
+import { t } from '../messages'
 
 /** One line that must have a form of its own: an address, a colour, a length of time. What does not fit stays on the line, and is told. */
 const props = defineProps<ControlProps>()
@@ -23,10 +24,10 @@ const wrong = computed(() =>
   written.value.trim() === '' || read(written.value) !== undefined
     ? undefined
     : isSpan.value
-      ? 'must be a length of time such as 1 h 30 min'
+      ? t('controls.mustBeSpan')
       : kindOf(props.field).checkForm(written.value.trim(), props.field.options),
 )
-const trouble = computed(() => `This ${(wrong.value ?? '').replaceAll('`', '')}.`)
+const trouble = computed(() => t('controls.wrong', { what: (wrong.value ?? '').replaceAll('`', '') }))
 watch(
   () => props.value,
   (now) => {
@@ -41,10 +42,10 @@ function onInput(text: string): void {
 }
 
 const hints: Record<string, string> = {
-  timeSpan: '1 h 30 min',
+  timeSpan: t('controls.exampleSpan'),
   colour: '#23607a',
   email: 'ask@marram.example',
-  webAddress: 'https://…',
+  webAddress: t('controls.exampleAddress'),
 }
 const shade = computed(() =>
   /^#[0-9a-fA-F]{6}/.test(String(props.value ?? '')) ? String(props.value).slice(0, 7) : '#ffffff',
@@ -58,7 +59,7 @@ const shade = computed(() =>
       type="color"
       :value="shade"
       :disabled="disabled"
-      :aria-label="`Pick ${field.label}`"
+      :aria-label="t('controls.pick', { field: field.label })"
       @input="onInput(($event.target as HTMLInputElement).value)"
     />
     <ElInput
@@ -78,7 +79,7 @@ const shade = computed(() =>
       :href="String(value)"
       target="_blank"
       rel="noreferrer noopener"
-      >Open</a
+      >{{ t('common.open') }}</a
     >
     <span v-if="wrong" class="error-text">{{ trouble }}</span>
   </div>

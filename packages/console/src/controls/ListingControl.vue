@@ -6,7 +6,7 @@ import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import ConditionLine, { type Asked } from '../components/ConditionLine.vue'
 import { useWorkingCopy } from '../editor/workingCopy'
 import type { ControlEvents, ControlProps } from './control'
-import { messageOf } from '../messages'
+import { messageOf, t } from '../messages'
 
 /** What a list asks for that fills itself, and what that finds among the working copies now. */
 const props = defineProps<ControlProps>()
@@ -84,7 +84,7 @@ watch(
         :max="most"
         :disabled="disabled"
         controls-position="right"
-        aria-label="How many"
+        :aria-label="t('controls.howMany')"
         class="limit"
         @change="(limit) => limit && put({ limit })"
       />
@@ -92,8 +92,8 @@ watch(
         :model-value="listing?.type"
         :disabled="disabled"
         class="type"
-        aria-label="Of which type"
-        placeholder="Choose a type"
+        :aria-label="t('controls.ofWhichType')"
+        :placeholder="t('controls.chooseType')"
         @update:model-value="choose"
       >
         <ElOption
@@ -108,11 +108,11 @@ watch(
         :model-value="listing.sort?.replace('-', '') ?? 'none'"
         :disabled="disabled"
         class="sort"
-        aria-label="Sorted by"
+        :aria-label="t('controls.sortedBy')"
         @update:model-value="(name: string) => put({ sort: name === 'none' ? undefined : name })"
       >
-        <ElOption value="none" label="in no order" />
-        <ElOption v-for="name in sortable" :key="name" :value="name" :label="`by ${name}`" />
+        <ElOption value="none" :label="t('controls.inNoOrder')" />
+        <ElOption v-for="name in sortable" :key="name" :value="name" :label="t('controls.by', { field: name })" />
       </ElSelect>
       <label v-if="listing?.sort" class="descending"
         ><input
@@ -121,9 +121,11 @@ watch(
           :disabled="disabled"
           @change="put({ sort: (listing.sort.startsWith('-') ? '' : '-') + listing.sort.replace('-', '') })"
         />
-        last first</label
+        {{ t('controls.lastFirst') }}</label
       >
-      <button v-if="listing && !disabled" class="plain quiet" type="button" @click="clear">Clear</button>
+      <button v-if="listing && !disabled" class="plain quiet" type="button" @click="clear">
+        {{ t('controls.clear') }}
+      </button>
     </p>
     <template v-if="listing && type">
       <ConditionLine
@@ -138,8 +140,12 @@ watch(
         @unreadable="(fault) => emit('unreadable', fault)"
       />
       <p class="now">
-        <span class="quiet">{{ found.length > 0 ? 'Now:' : trouble ? '' : 'Finds nothing now.' }}</span>
-        <span v-for="one in found" :key="one.id" class="one serif" dir="auto">{{ one.title || 'No name yet' }}</span>
+        <span class="quiet">{{
+          found.length > 0 ? t('controls.nowFound') : trouble ? '' : t('controls.findsNothing')
+        }}</span>
+        <span v-for="one in found" :key="one.id" class="one serif" dir="auto">{{
+          one.title || t('common.noName')
+        }}</span>
       </p>
     </template>
   </div>

@@ -2,6 +2,7 @@
 import { ElInput } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import type { ControlEvents, ControlProps } from './control'
+import { t } from '../messages'
 
 /** Two numbers, or both at once as maps copy them: `52.98, 4.72`. */
 const props = defineProps<ControlProps>()
@@ -39,10 +40,10 @@ const wrong = computed(() =>
 const isEmpty = (member: keyof typeof limits): boolean => written.value[member].trim() === ''
 /** Why what stands there is no place. */
 const trouble = computed(() => {
-  if (wrong.value.includes('latitude')) return 'Degrees north go from -90 to 90.'
-  if (wrong.value.includes('longitude')) return 'Degrees east go from -180 to 180.'
+  if (wrong.value.includes('latitude')) return t('controls.northRange')
+  if (wrong.value.includes('longitude')) return t('controls.eastRange')
   if (isEmpty('latitude') !== isEmpty('longitude'))
-    return `Degrees ${isEmpty('latitude') ? 'north' : 'east'} are missing.`
+    return isEmpty('latitude') ? t('controls.northMissing') : t('controls.eastMissing')
   return undefined
 })
 
@@ -64,17 +65,17 @@ function onInput(member: keyof typeof limits, text: string): void {
       inputmode="decimal"
       @update:model-value="onInput('latitude', $event)"
     >
-      <template #suffix>° north</template>
+      <template #suffix>{{ t('controls.north') }}</template>
     </ElInput>
     <ElInput
       :model-value="written.longitude"
       :disabled="disabled"
-      :aria-label="`${field.label}: degrees east`"
+      :aria-label="t('controls.degreesEastOf', { field: field.label })"
       placeholder="4.72"
       inputmode="decimal"
       @update:model-value="onInput('longitude', $event)"
     >
-      <template #suffix>° east</template>
+      <template #suffix>{{ t('controls.east') }}</template>
     </ElInput>
     <span v-if="trouble" class="error-text">{{ trouble }}</span>
   </div>

@@ -5,6 +5,7 @@ import { computed } from 'vue'
 import { useWorkingCopy } from '../editor/workingCopy'
 import AssetControl from './AssetControl.vue'
 import type { ControlProps } from './control'
+import { t } from '../messages'
 
 /** Search and social texts. What is left out is what readers get from other fields: it stands there in their words. */
 const props = defineProps<ControlProps>()
@@ -33,7 +34,7 @@ const image = computed<Field>(() => ({
   ...props.field,
   kind: 'asset',
   many: false,
-  label: 'Picture',
+  label: t('controls.picture'),
   options: { accepts: ['image/*'] },
 }))
 
@@ -50,7 +51,7 @@ const size = (member: keyof typeof limits): number => [...(written.value[member]
 
 <template>
   <div class="metadata">
-    <label :for="id">Title</label>
+    <label :for="id">{{ t('controls.title') }}</label>
     <ElInput
       :id="id"
       :model-value="written.title ?? ''"
@@ -59,10 +60,10 @@ const size = (member: keyof typeof limits): number => [...(written.value[member]
       :dir="direction"
       @update:model-value="put('title', $event)"
     />
-    <span class="count" :class="{ 'error-text': size('title') > limits.title }"
-      >{{ size('title') }} of {{ limits.title }}</span
-    >
-    <label :for="`${id}-description`">Description</label>
+    <span class="count" :class="{ 'error-text': size('title') > limits.title }">{{
+      t('common.sizeOf', { size: size('title'), max: limits.title })
+    }}</span>
+    <label :for="`${id}-description`">{{ t('controls.description') }}</label>
     <ElInput
       :id="`${id}-description`"
       type="textarea"
@@ -73,10 +74,10 @@ const size = (member: keyof typeof limits): number => [...(written.value[member]
       :dir="direction"
       @update:model-value="put('description', $event)"
     />
-    <span class="count" :class="{ 'error-text': size('description') > limits.description }"
-      >{{ size('description') }} of {{ limits.description }}</span
-    >
-    <label :for="`${id}-image`">Picture</label>
+    <span class="count" :class="{ 'error-text': size('description') > limits.description }">{{
+      t('common.sizeOf', { size: size('description'), max: limits.description })
+    }}</span>
+    <label :for="`${id}-image`">{{ t('controls.picture') }}</label>
     <AssetControl
       :id="`${id}-image`"
       :field="image"
@@ -88,8 +89,11 @@ const size = (member: keyof typeof limits): number => [...(written.value[member]
     />
     <span />
     <span />
-    <ElCheckbox :model-value="written.hidden ?? false" :disabled="disabled" @update:model-value="put('hidden', $event)"
-      >Ask search engines to leave the page out</ElCheckbox
+    <ElCheckbox
+      :model-value="written.hidden ?? false"
+      :disabled="disabled"
+      @update:model-value="put('hidden', $event)"
+      >{{ t('controls.hideFromSearch') }}</ElCheckbox
     >
   </div>
 </template>

@@ -14,6 +14,7 @@ import { useWorkingCopy } from '../editor/workingCopy'
 import { copied, copyItem, fitsInto, withNewHandles, type HeldItem } from './blockClipboard'
 import type { ControlProps } from './control'
 import { moved, movedTo, random } from './reordering'
+import { t } from '../messages'
 
 /**
  * What has fields of its own: blocks, the elements of a repeated group, or one group. What is inside is written by the form
@@ -34,7 +35,7 @@ const isOne = computed(() => group.value !== undefined && !props.field.many)
 const items = computed<Item[]>(() => (Array.isArray(props.value) ? (props.value as Item[]) : []))
 const accepted = computed(() => ownersInside(site.model, props.field))
 const typeOf = (item: Item): FieldOwner | undefined => group.value ?? blockTypeNamed(site.model, item.block ?? '')
-const noun = computed(() => (group.value ? 'item' : 'block'))
+const noun = computed(() => t(group.value ? 'controls.item' : 'controls.block'))
 
 /** A group that holds nothing yet: it becomes the value with the first word that is written into it. */
 const empty = reactive<Record<string, unknown>>({})
@@ -184,7 +185,7 @@ function move(index: number, step: 1 | -1): void {
   <div v-else :id="id" class="blocks" role="group" :aria-label="field.label">
     <p v-if="items.length > 2" class="all">
       <button class="plain quiet" type="button" @click="foldAll">
-        {{ items.every((item) => folded.has(item.handle)) ? 'Unfold all' : 'Fold all' }}
+        {{ items.every((item) => folded.has(item.handle)) ? t('controls.unfoldAll') : t('controls.foldAll') }}
       </button>
     </p>
     <section
@@ -200,7 +201,9 @@ function move(index: number, step: 1 | -1): void {
         tabindex="0"
         role="group"
         :draggable="!disabled"
-        :aria-label="`${typeOf(item)?.label}, ${noun} ${index + 1} of ${items.length}. Alt with an arrow moves it; Ctrl+C, X, V and D copy, cut, paste and duplicate.`"
+        :aria-label="
+          t('controls.itemKeys', { label: typeOf(item)?.label ?? '', noun, number: index + 1, count: items.length })
+        "
         @keydown.alt.up.prevent.self="move(index, -1)"
         @keydown.alt.down.prevent.self="move(index, 1)"
         @keydown.self.exact="onKey($event, index)"
@@ -215,7 +218,7 @@ function move(index: number, step: 1 | -1): void {
             type="button"
             tabindex="-1"
             :aria-expanded="!isFolded(item)"
-            :aria-label="`${isFolded(item) ? 'Unfold' : 'Fold'} ${noun} ${index + 1}`"
+            :aria-label="t(isFolded(item) ? 'controls.unfoldItem' : 'controls.foldItem', { noun, number: index + 1 })"
             @click="toggle(item.handle)"
           >
             <span class="sign" :class="{ folded: isFolded(item) }" aria-hidden="true">▾</span>
@@ -224,32 +227,37 @@ function move(index: number, step: 1 | -1): void {
           <span v-if="isFolded(item)" class="first" dir="auto">{{ wordsOf(item.values) }}</span>
         </span>
         <span class="tools">
-          <button class="plain" type="button" :aria-label="`Copy ${noun} ${index + 1}`" @click="copy(index)">
-            Copy
+          <button
+            class="plain"
+            type="button"
+            :aria-label="t('controls.copyItem', { noun, number: index + 1 })"
+            @click="copy(index)"
+          >
+            {{ t('controls.copy') }}
           </button>
           <button
             class="plain"
             type="button"
             :disabled="disabled || !fitsItem(item)"
-            :aria-label="`Duplicate ${noun} ${index + 1}`"
+            :aria-label="t('controls.duplicateItem', { noun, number: index + 1 })"
             @click="duplicate(index)"
           >
-            Duplicate
+            {{ t('common.duplicate') }}
           </button>
           <button
             class="plain"
             type="button"
             :disabled="disabled"
-            :aria-label="`Cut ${noun} ${index + 1}`"
+            :aria-label="t('controls.cutItem', { noun, number: index + 1 })"
             @click="cut(index)"
           >
-            Cut
+            {{ t('controls.cut') }}
           </button>
           <button
             class="plain"
             type="button"
             :disabled="disabled || index === 0"
-            :aria-label="`Move ${noun} ${index + 1} up`"
+            :aria-label="t('controls.moveItemUp', { noun, number: index + 1 })"
             @click="move(index, -1)"
           >
             ↑
@@ -258,7 +266,7 @@ function move(index: number, step: 1 | -1): void {
             class="plain"
             type="button"
             :disabled="disabled || index === items.length - 1"
-            :aria-label="`Move ${noun} ${index + 1} down`"
+            :aria-label="t('controls.moveItemDown', { noun, number: index + 1 })"
             @click="move(index, 1)"
           >
             ↓
@@ -267,10 +275,10 @@ function move(index: number, step: 1 | -1): void {
             class="plain"
             type="button"
             :disabled="disabled"
-            :aria-label="`Remove ${noun} ${index + 1}`"
+            :aria-label="t('controls.removeItem', { noun, number: index + 1 })"
             @click="remove(index)"
           >
-            Remove
+            {{ t('common.remove') }}
           </button>
         </span>
       </header>
@@ -283,17 +291,17 @@ function move(index: number, step: 1 | -1): void {
       />
     </section>
     <p v-if="accepted.some(fits) && !disabled" class="add">
-      <span class="quiet">Add</span>
+      <span class="quiet">{{ t('common.add') }}</span>
       <ElButton
         v-for="type in accepted"
         :key="type.id"
         size="small"
         :disabled="disabled || !fits(type)"
-        :title="fits(type) ? (type.help ?? '') : 'As many as fit are there already.'"
+        :title="fits(type) ? (type.help ?? '') : t('controls.isFull')"
         @click="add(type.name)"
         >{{ group ? field.label.toLowerCase() : type.label }}</ElButton
       >
-      <ElButton v-if="mayPaste" size="small" @click="paste(items.length - 1)">Paste</ElButton>
+      <ElButton v-if="mayPaste" size="small" @click="paste(items.length - 1)">{{ t('controls.paste') }}</ElButton>
     </p>
   </div>
 </template>

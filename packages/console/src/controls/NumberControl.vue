@@ -2,6 +2,7 @@
 import { ElInput } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import type { ControlEvents, ControlProps } from './control'
+import { t } from '../messages'
 
 const props = defineProps<ControlProps>()
 const emit = defineEmits<ControlEvents>()
@@ -16,7 +17,7 @@ watch(
 const unit = computed(() => props.field.options['unit'] as string | undefined)
 const isWrong = computed(() => written.value.trim() !== '' && read(written.value) === undefined)
 
-const notNumber = 'This is not a number.'
+const notNumber = t('controls.notANumber')
 
 /** A comma is a decimal point to half of those who write numbers. */
 function read(text: string): number | undefined {

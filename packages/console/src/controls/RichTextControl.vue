@@ -13,6 +13,7 @@ import type { ControlProps } from './control'
 import EntryControl from './EntryControl.vue'
 import { cleanPasted } from './pasted'
 import { blockNodes, fromNodes, newBlockId, toNodes, type EditorNode } from './richTextNodes'
+import { t } from '../messages'
 
 const props = defineProps<ControlProps>()
 const emit = defineEmits<{ change: [value: unknown] }>()
@@ -29,7 +30,7 @@ async function nameOf(what: 'entry' | 'asset', id: string): Promise<string> {
   if (known !== undefined) return known
   const name = await (
     what === 'entry' ? site.editor.entry(id).then((one) => one.title) : site.editor.asset(id).then((one) => one.name)
-  ).catch(() => 'something that is gone')
+  ).catch(() => t('controls.gone'))
   names.set(id, name)
   return name
 }
@@ -37,7 +38,7 @@ async function nameOf(what: 'entry' | 'asset', id: string): Promise<string> {
 /** A reference, as a block of its own or in running text. */
 const reference = (what: 'entry' | 'asset', sign: string, isInline: boolean) => {
   const element = isInline ? 'span' : 'div'
-  const capital = what === 'entry' ? 'Entry' : 'Asset'
+  const capital = what === 'entry' ? t('controls.entry') : t('controls.asset')
   return Node.create({
     name: `${isInline ? 'inline' : 'held'}${capital}`,
     group: isInline ? 'inline' : 'block',
@@ -164,26 +165,31 @@ interface Tool {
 const chain = () => editor.value!.chain().focus()
 const is = (name: string, attributes?: Record<string, unknown>) => editor.value?.isActive(name, attributes) ?? false
 const tools: Tool[] = [
-  { sign: 'B', label: 'Bold', isOn: () => is('bold'), act: () => chain().toggleBold().run() },
-  { sign: 'I', label: 'Italics', isOn: () => is('italic'), act: () => chain().toggleItalic().run() },
-  { sign: '<>', label: 'Code', isOn: () => is('code'), act: () => chain().toggleCode().run() },
-  { sign: 'S', label: 'Struck out', isOn: () => is('strike'), act: () => chain().toggleStrike().run() },
+  { sign: 'B', label: t('controls.bold'), isOn: () => is('bold'), act: () => chain().toggleBold().run() },
+  { sign: 'I', label: t('controls.italics'), isOn: () => is('italic'), act: () => chain().toggleItalic().run() },
+  { sign: '<>', label: t('controls.code'), isOn: () => is('code'), act: () => chain().toggleCode().run() },
+  { sign: 'S', label: t('controls.struckOut'), isOn: () => is('strike'), act: () => chain().toggleStrike().run() },
   {
     sign: 'H2',
-    label: 'Heading',
+    label: t('controls.heading'),
     isOn: () => is('heading', { level: 2 }),
     act: () => chain().toggleHeading({ level: 2 }).run(),
   },
   {
     sign: 'H3',
-    label: 'Smaller heading',
+    label: t('controls.smallerHeading'),
     isOn: () => is('heading', { level: 3 }),
     act: () => chain().toggleHeading({ level: 3 }).run(),
   },
-  { sign: '•', label: 'List', isOn: () => is('bulletList'), act: () => chain().toggleBulletList().run() },
-  { sign: '1.', label: 'Numbered list', isOn: () => is('orderedList'), act: () => chain().toggleOrderedList().run() },
-  { sign: '❝', label: 'Quote', isOn: () => is('blockquote'), act: () => chain().toggleBlockquote().run() },
-  { sign: '—', label: 'Rule', isOn: () => false, act: () => chain().setHorizontalRule().run() },
+  { sign: '•', label: t('controls.list'), isOn: () => is('bulletList'), act: () => chain().toggleBulletList().run() },
+  {
+    sign: '1.',
+    label: t('controls.numberedList'),
+    isOn: () => is('orderedList'),
+    act: () => chain().toggleOrderedList().run(),
+  },
+  { sign: '❝', label: t('controls.quote'), isOn: () => is('blockquote'), act: () => chain().toggleBlockquote().run() },
+  { sign: '—', label: t('controls.rule'), isOn: () => false, act: () => chain().setHorizontalRule().run() },
 ]
 
 const address = ref('')
@@ -206,10 +212,16 @@ const entryField = computed<Field>(() => ({
   ...props.field,
   kind: 'entry',
   many: false,
-  label: 'Entry',
+  label: t('controls.entry'),
   options: { accepts: [...accepts.value] },
 }))
-const assetField = computed<Field>(() => ({ ...props.field, kind: 'asset', many: false, label: 'File', options: {} }))
+const assetField = computed<Field>(() => ({
+  ...props.field,
+  kind: 'asset',
+  many: false,
+  label: t('controls.file'),
+  options: {},
+}))
 
 /** Words that are chosen become a link to the entry; without any, it stands between the paragraphs. */
 function putEntry(id: unknown): void {
@@ -230,7 +242,7 @@ const putAsset = (id: unknown) =>
 
 <template>
   <div class="rich" :class="{ disabled }">
-    <div v-if="!disabled" class="tools" role="toolbar" :aria-label="`${field.label}: form of the words`">
+    <div v-if="!disabled" class="tools" role="toolbar" :aria-label="t('controls.formOfWords', { field: field.label })">
       <button
         v-for="tool in tools"
         :key="tool.label"
@@ -247,23 +259,25 @@ const putAsset = (id: unknown) =>
       <ElPopover trigger="click" :width="320" placement="bottom-start">
         <template #reference
           ><button class="plain tool" type="button" :aria-pressed="is('link') || is('entryLink') || is('assetLink')">
-            Link…
+            {{ t('controls.link') }}
           </button></template
         >
         <form class="pop" @submit.prevent="link">
-          <ElInput v-model="address" placeholder="https://… or /path" aria-label="Address" />
-          <p v-if="isAddressWrong" class="error-text">Begin with https://, http://, mailto:, tel:, / or #.</p>
+          <ElInput v-model="address" :placeholder="t('controls.linkExample')" :aria-label="t('controls.address')" />
+          <p v-if="isAddressWrong" class="error-text">{{ t('controls.addressBegins') }}</p>
           <span
-            ><ElButton size="small" native-type="submit" :disabled="address === '' || isAddressWrong"
-              >Link the chosen words</ElButton
-            >
-            <ElButton size="small" @click="unlink">Unlink</ElButton></span
+            ><ElButton size="small" native-type="submit" :disabled="address === '' || isAddressWrong">{{
+              t('controls.linkWords')
+            }}</ElButton>
+            <ElButton size="small" @click="unlink">{{ t('controls.unlink') }}</ElButton></span
           >
         </form>
       </ElPopover>
       <ElPopover v-if="accepts.length > 0" trigger="click" :width="360" placement="bottom-start">
-        <template #reference><button class="plain tool" type="button">Entry…</button></template>
-        <p class="quiet hint">Chosen words become a link to it; without any, it stands by itself.</p>
+        <template #reference
+          ><button class="plain tool" type="button">{{ t('controls.entryMore') }}</button></template
+        >
+        <p class="quiet hint">{{ t('controls.entryInText') }}</p>
         <EntryControl
           :id="`${id}-entry`"
           :field="entryField"
@@ -274,7 +288,9 @@ const putAsset = (id: unknown) =>
         />
       </ElPopover>
       <ElPopover trigger="click" :width="360" placement="bottom-start">
-        <template #reference><button class="plain tool" type="button">File…</button></template>
+        <template #reference
+          ><button class="plain tool" type="button">{{ t('controls.fileMore') }}</button></template
+        >
         <AssetControl
           :id="`${id}-asset`"
           :field="assetField"

@@ -2,6 +2,7 @@
 import { kindOf } from '@wisteria/core'
 import { ElInput } from 'element-plus'
 import type { ControlEvents, ControlProps } from './control'
+import { t } from '../messages'
 
 const props = defineProps<ControlProps>()
 const emit = defineEmits<ControlEvents>()
@@ -9,7 +10,7 @@ const emit = defineEmits<ControlEvents>()
 function onInput(text: string): void {
   const slug = text.toLowerCase().replace(/\s+/g, '-')
   const wrong = slug === '' ? undefined : kindOf(props.field).checkForm(slug, props.field.options)
-  emit('unreadable', wrong === undefined ? undefined : { text: slug, message: `This ${wrong}.` })
+  emit('unreadable', wrong === undefined ? undefined : { text: slug, message: t('controls.wrong', { what: wrong }) })
   if (wrong === undefined) emit('change', slug === '' ? undefined : slug)
 }
 </script>
@@ -20,7 +21,7 @@ function onInput(text: string): void {
     class="slug"
     :model-value="String(fault?.text ?? value ?? '')"
     :aria-invalid="fault !== undefined"
-    :placeholder="typeof fallback === 'string' ? fallback : 'made from the name'"
+    :placeholder="typeof fallback === 'string' ? fallback : t('controls.madeFromName')"
     :disabled="disabled"
     spellcheck="false"
     @update:model-value="onInput"

@@ -2,6 +2,7 @@
 import { ElInput, type InputInstance } from 'element-plus'
 import { computed, nextTick, onBeforeUnmount, onMounted, useTemplateRef, watch } from 'vue'
 import type { ControlProps } from './control'
+import { t } from '../messages'
 
 const props = defineProps<ControlProps>()
 const emit = defineEmits<{ change: [value: unknown] }>()
@@ -49,9 +50,9 @@ function onEnter(event: Event): void {
       @update:model-value="onInput"
       @keydown.enter="onEnter"
     />
-    <span v-if="length?.max && size > length.max * 0.8" class="count" :class="{ 'error-text': size > length.max }"
-      >{{ size }} of {{ length.max }}</span
-    >
+    <span v-if="length?.max && size > length.max * 0.8" class="count" :class="{ 'error-text': size > length.max }">{{
+      t('common.sizeOf', { size, max: length.max })
+    }}</span>
   </div>
 </template>
 

@@ -4,6 +4,7 @@ import { ElButton } from 'element-plus'
 import { computed } from 'vue'
 import type { ControlProps } from './control'
 import { moved, random } from './reordering'
+import { t } from '../messages'
 
 /** Many values of one kind, in order: each in that kind's own control, which the form around puts in the slot. */
 const props = defineProps<ControlProps>()
@@ -51,9 +52,9 @@ function move(index: number, step: 1 | -1): void {
         :part="`/${index}`"
         :change="(value: unknown) => change(item.handle, value)"
       />
-      <ElButton size="small" :disabled="disabled" @click="put(items.filter((one) => one.handle !== item.handle))"
-        >Remove</ElButton
-      >
+      <ElButton size="small" :disabled="disabled" @click="put(items.filter((one) => one.handle !== item.handle))">{{
+        t('common.remove')
+      }}</ElButton>
     </li>
     <li :key="`new-${items.length}`">
       <slot :id="id" name="value" :field="single" :value="undefined" part="" :change="add" />

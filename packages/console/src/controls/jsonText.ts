@@ -1,3 +1,5 @@
+import { t } from '../messages'
+
 /** A JSON text as a value, or what is wrong with it and where. An empty text is no value. */
 export function readJson(text: string): { readonly value: unknown } | { readonly wrong: string } {
   if (text.trim() === '') return { value: undefined }
@@ -7,7 +9,7 @@ export function readJson(text: string): { readonly value: unknown } | { readonly
     const at = firstFault(text)
     const before = text.slice(0, at)
     return {
-      wrong: `This is not JSON yet: line ${before.split('\n').length}, column ${at - before.lastIndexOf('\n')}.`,
+      wrong: t('controls.notJson', { line: before.split('\n').length, column: at - before.lastIndexOf('\n') }),
     }
   }
 }

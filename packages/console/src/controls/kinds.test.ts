@@ -81,7 +81,7 @@ describe('forms that only ask what applies', () => {
           .replace(/[▾\s]+/g, ' ')
           .trim(),
       ),
-    ).toEqual(['Tickets', 'Notes 1 fields'])
+    ).toEqual(['Tickets', 'Notes 1 field'])
     await made.findAll('h3 button')[0]!.trigger('click')
     expect(made.findAll('h3 button')[0]!.attributes('aria-expanded')).toBe('false')
     expect(made.text()).toContain('Locked while $state != "new".')

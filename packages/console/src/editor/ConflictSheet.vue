@@ -7,6 +7,7 @@ import ConsequenceSheet from '../components/ConsequenceSheet.vue'
 import { nameOfActor } from '../session'
 import { inWords, wordsOf } from './inWords'
 import { useWorkingCopy } from './workingCopy'
+import { t } from '../messages'
 
 /** The places that two changed, one choice each, with what the other changed besides. */
 const open = defineModel<boolean>({ required: true })
@@ -64,11 +65,11 @@ interface Said {
 function said(conflict: RebaseConflict, side: Side): Said {
   const edits = conflict[side]
   const whole = edits.find((edit) => edit.at.length === conflict.at.length && edit.do === 'remove')
-  if (whole) return { text: 'Removed' }
+  if (whole) return { text: t('conflict.removed') }
   const moved = edits.filter((edit) => edit.do === 'move')
-  if (moved.length === edits.length) return { text: 'Moved' }
+  if (moved.length === edits.length) return { text: t('conflict.moved') }
   const inner = edits.filter((edit) => edit.at.length > conflict.at.length || edit.do === 'insert')
-  if (inner.length > 0) return { text: `Changed: ${[...new Set(inner.map(nameOf))].join('; ')}` }
+  if (inner.length > 0) return { text: t('conflict.changed', { what: [...new Set(inner.map(nameOf))].join('; ') }) }
   const field = placeIn(copy.site.model, copy.type, copy.saved.value, conflict)?.field
   const kind = field?.kind ?? 'text'
   const [before, now] = [copy.saved.value, side === 'ours' ? copy.values : (copy.newer.value?.values ?? {})].map(
@@ -78,7 +79,10 @@ function said(conflict: RebaseConflict, side: Side): Said {
   if (old !== undefined && own !== undefined && own !== '')
     return { pieces: compareWords(old, own, conflict.locale ?? copy.site.settings.defaultLocale) }
   return {
-    text: now === undefined || now === null || now === '' ? 'Emptied' : inWords(now, field ?? kind, reading.value),
+    text:
+      now === undefined || now === null || now === ''
+        ? t('conflict.emptied')
+        : inWords(now, field ?? kind, reading.value),
   }
 }
 
@@ -106,17 +110,19 @@ function apply(): void {
 </script>
 
 <template>
-  <ConsequenceSheet v-model="open" :title="`${other} changed what you changed too`">
-    <p>Choose which version to keep at each place. Everything else that either of you changed is kept.</p>
+  <ConsequenceSheet v-model="open" :title="t('conflict.title', { other })">
+    <p>{{ t('conflict.explained') }}</p>
     <table>
       <thead>
         <tr>
-          <th scope="col">Place</th>
+          <th scope="col">{{ t('conflict.place') }}</th>
           <th scope="col">
-            Yours <button class="plain link" type="button" @click="all('ours')">Keep all of yours</button>
+            {{ t('conflict.yours') }}
+            <button class="plain link" type="button" @click="all('ours')">{{ t('conflict.keepOurs') }}</button>
           </th>
           <th scope="col">
-            {{ other }} <button class="plain link" type="button" @click="all('theirs')">Keep all of theirs</button>
+            {{ other }}
+            <button class="plain link" type="button" @click="all('theirs')">{{ t('conflict.keepTheirs') }}</button>
           </th>
         </tr>
       </thead>
@@ -130,7 +136,11 @@ function apply(): void {
                 :name="row.key"
                 :value="side"
                 :checked="chosen.get(row.key) === side"
-                :aria-label="`${row.name}: keep ${side === 'ours' ? 'yours' : `what ${other} wrote`}`"
+                :aria-label="
+                  side === 'ours'
+                    ? t('conflict.keepYours', { place: row.name })
+                    : t('conflict.keepOther', { place: row.name, other })
+                "
                 @change="chosen.set(row.key, side)"
               />
               <span class="serif" dir="auto" :lang="row.locale">
@@ -144,13 +154,13 @@ function apply(): void {
       </tbody>
     </table>
     <p v-if="elsewhere.length > 0" class="quiet">
-      {{ other }} also changed {{ elsewhere.join(', ') }}. These changes are kept.
+      {{ t('conflict.elsewhere', { other, places: elsewhere.join(', ') }) }}
     </p>
     <template #foot>
-      <ElButton @click="open = false">Cancel</ElButton>
+      <ElButton @click="open = false">{{ t('common.cancel') }}</ElButton>
       <span class="gap" />
-      <span v-if="!isDecided" class="quiet">Choose a version in every row.</span>
-      <ElButton type="primary" :disabled="!isDecided" @click="apply">Save your choices</ElButton>
+      <span v-if="!isDecided" class="quiet">{{ t('conflict.chooseAll') }}</span>
+      <ElButton type="primary" :disabled="!isDecided" @click="apply">{{ t('conflict.save') }}</ElButton>
     </template>
   </ConsequenceSheet>
 </template>

@@ -20,7 +20,7 @@ import { usePlans } from '../plans/plans'
 import { createUndo } from './undo'
 import PublishSheet from './PublishSheet.vue'
 import { createWorkingCopy, provideWorkingCopy } from './workingCopy'
-import { messageOf } from '../messages'
+import { messageOf, t } from '../messages'
 
 const { site, type, entry } = defineProps<{ site: Site; type: ContentType; entry: EditableEntry | undefined }>()
 const route = useRoute()
@@ -71,7 +71,7 @@ const { others, tell } = usePresence(
   () => !isSaving.value && !isSheetOpen.value && !isGoingOpen.value,
   (actor) => {
     undo.rebase()
-    result.value = `Updated with what ${nameOfActor(site, actor)} saved.`
+    result.value = t('entry.updatedWith', { name: nameOfActor(site, actor) })
   },
 )
 watch(others, (now) => (copy.others.value = now), { immediate: true })
@@ -88,7 +88,7 @@ const {
 )
 function planned(plan: ScheduleView): void {
   void readPlans()
-  result.value = `Planned for ${moment(plan.at, plan.zone)}.`
+  result.value = t('entry.plannedFor', { moment: moment(plan.at, plan.zone) })
 }
 
 const isArchived = computed(() => copy.entry.value?.state === 'archived')
@@ -96,7 +96,7 @@ async function unarchive(): Promise<void> {
   try {
     copy.take(await site.editor.unarchive(copy.entry.value!.id))
     await copy.weigh()
-    result.value = 'Taken out of the archive. Nothing of it is public.'
+    result.value = t('entry.unarchived')
   } catch (error) {
     failure.value = messageOf(error)
   }
@@ -104,7 +104,7 @@ async function unarchive(): Promise<void> {
 
 /** Saving is publishing where a type has no drafts. */
 async function saveAndPublish(): Promise<void> {
-  if (await save()) result.value = 'Saved, and public.'
+  if (await save()) result.value = t('entry.savedAndPublic')
 }
 
 async function openSheet(): Promise<void> {
@@ -131,7 +131,7 @@ async function duplicate(): Promise<void> {
     const { id } = await site.editor.duplicate(copy.entry.value!.id)
     await router.push({ name: 'entry', params: { site: site.name, id } })
   } catch (error) {
-    failure.value = `Nothing was duplicated. ${messageOf(error)}`
+    failure.value = t('entry.nothingDuplicated', { message: messageOf(error) })
   }
 }
 
@@ -202,8 +202,8 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
     <div v-else class="folded" />
     <div class="scroll">
       <article class="paper" :class="{ 'with-preview': isPreviewOpen }">
-        <p class="kind">{{ type.label }}<span v-if="!copy.entry.value">, new</span></p>
-        <p v-if="isArchived" class="archived">It is archived: nothing of it changes until it is taken out again.</p>
+        <p class="kind">{{ copy.entry.value ? type.label : t('entry.newOf', { type: type.label }) }}</p>
+        <p v-if="isArchived" class="archived">{{ t('entry.isArchived') }}</p>
         <FieldSet :owner="type" :container="copy.values" :locale="locale" pointer="/values" />
       </article>
     </div>
@@ -215,24 +215,26 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
       <template v-else-if="recalled"
         >{{
           conflict
-            ? `Recovered what you wrote ${ago(recalled)}. ${saveState}.`
-            : `Recovered what you wrote ${ago(recalled)}.`
+            ? t('entry.recoveredState', { when: ago(recalled), state: saveState })
+            : t('entry.recovered', { when: ago(recalled) })
         }}
-        <button v-if="copy.entry.value && !conflict" class="plain link" type="button" @click="save()">Save</button>
-        <button class="plain link" type="button" @click="discard">Discard</button>
+        <button v-if="copy.entry.value && !conflict" class="plain link" type="button" @click="save()">
+          {{ t('common.save') }}
+        </button>
+        <button class="plain link" type="button" @click="discard">{{ t('common.discard') }}</button>
       </template>
       <template v-else
         >{{ saveState }}
         <RouterLink
           v-if="copy.entry.value"
           :to="{ name: 'compare', params: { site: site.name, id: copy.entry.value.id } }"
-          >History</RouterLink
+          >{{ t('entry.history') }}</RouterLink
         >
       </template>
     </template>
     <template #middle>
       <template v-if="conflict">
-        <ElButton size="small" @click="isConflictOpen = true">Compare both…</ElButton>
+        <ElButton size="small" @click="isConflictOpen = true">{{ t('entry.compareBoth') }}</ElButton>
       </template>
       <template v-else>
         <PublicSituation
@@ -248,43 +250,47 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
       <ElButton
         v-if="undo.canUndo.value || undo.canRedo.value"
         :disabled="!undo.canUndo.value"
-        title="Undo (Ctrl+Z)"
-        aria-label="Undo"
+        :title="t('entry.undoKey')"
+        :aria-label="t('common.undo')"
         @click="undo.undo()"
         >↶</ElButton
       >
-      <ElButton v-if="undo.canRedo.value" title="Redo (Ctrl+Shift+Z)" aria-label="Redo" @click="undo.redo()"
+      <ElButton v-if="undo.canRedo.value" :title="t('entry.redoKey')" :aria-label="t('entry.redo')" @click="undo.redo()"
         >↷</ElButton
       >
       <ElButton v-if="copy.entry.value" :aria-pressed="isPreviewOpen" @click="isPreviewOpen = !isPreviewOpen">{{
-        isPreviewOpen ? 'Close preview' : 'See it'
+        isPreviewOpen ? t('entry.closePreview') : t('entry.preview')
       }}</ElButton>
-      <ElButton v-if="maySave && !copy.entry.value && !isImmediate" :loading="isSaving" @click="save()">Save</ElButton>
+      <ElButton v-if="maySave && !copy.entry.value && !isImmediate" :loading="isSaving" @click="save()">{{
+        t('common.save')
+      }}</ElButton>
       <ElDropdown v-if="copy.entry.value && (mayWrite || (mayPublish && isPublic))" trigger="click" placement="top-end">
-        <ElButton>More…</ElButton>
+        <ElButton>{{ t('common.more') }}</ElButton>
         <template #dropdown>
           <ElDropdownMenu>
-            <ElDropdownItem v-if="mayWrite" @click="duplicate">Duplicate</ElDropdownItem>
-            <ElDropdownItem v-if="mayPublish && isPublic" @click="openGoing('takeDown')">Take down…</ElDropdownItem>
+            <ElDropdownItem v-if="mayWrite" @click="duplicate">{{ t('common.duplicate') }}</ElDropdownItem>
+            <ElDropdownItem v-if="mayPublish && isPublic" @click="openGoing('takeDown')">{{
+              t('entry.withdrawMore')
+            }}</ElDropdownItem>
             <ElDropdownItem
               v-if="mayArchive && type.cardinality === 'many' && !isArchived"
               @click="openGoing('archive')"
-              >Archive…</ElDropdownItem
+              >{{ t('entry.archiveMore') }}</ElDropdownItem
             >
-            <ElDropdownItem v-if="mayWrite" @click="openGoing('delete')">Delete…</ElDropdownItem>
+            <ElDropdownItem v-if="mayWrite" @click="openGoing('delete')">{{ t('common.deleteMore') }}</ElDropdownItem>
           </ElDropdownMenu>
         </template>
       </ElDropdown>
-      <ElButton v-if="mayArchive && isArchived" type="primary" @click="unarchive">Take out of the archive</ElButton>
+      <ElButton v-if="mayArchive && isArchived" type="primary" @click="unarchive">{{ t('entry.unarchive') }}</ElButton>
       <ElButton
         v-else-if="mayPublish && isImmediate"
         type="primary"
         :loading="isSaving"
         :disabled="copy.entry.value !== undefined && !copy.isChanged.value && copy.entry.value.state === 'public'"
         @click="saveAndPublish"
-        >Save and publish</ElButton
+        >{{ t('entry.saveAndPublish') }}</ElButton
       >
-      <ElButton v-else-if="mayPublish" type="primary" @click="openSheet">Publish…</ElButton>
+      <ElButton v-else-if="mayPublish" type="primary" @click="openSheet">{{ t('entry.publishMore') }}</ElButton>
     </template>
   </StripBar>
   <RemovalSheet

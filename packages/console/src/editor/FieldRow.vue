@@ -8,6 +8,8 @@ import ChangedWords from '../components/ChangedWords.vue'
 import { inWords, wordsOf } from './inWords'
 import { nameOfActor } from '../session'
 import { useWorkingCopy } from './workingCopy'
+import { t } from '../messages'
+import MessageText from '../components/MessageText.vue'
 
 /** One field on the paper: its label, its control, what is known of it in the margin. */
 const {
@@ -95,18 +97,22 @@ async function copyName(): Promise<void> {
       class="bar"
       type="button"
       :aria-expanded="isShown"
-      :aria-label="`${field.label} differs from what is public. Show what is public.`"
+      :aria-label="t('entry.differs', { field: field.label })"
       @click="isShown = !isShown"
     />
     <div class="head">
       <label :for="id"
-        >{{ field.label }}<span v-if="isRequired" class="quiet" title="Needed to publish"> *</span></label
+        >{{ field.label }}<span v-if="isRequired" class="quiet" :title="t('entry.neededToPublish')"> *</span></label
       >
-      <button class="plain name" type="button" :title="`Copy ${field.name}`" @click="copyName">
+      <button class="plain name" type="button" :title="t('entry.copyName', { name: field.name })" @click="copyName">
         <code>{{ field.name }}</code>
       </button>
-      <span v-for="one in here" :key="one.actor" class="here">{{ nameOfActor(copy.site, one.actor) }} is here</span>
-      <span class="scope">{{ isLocalized ? '' : insideLocale || inner || hasInside ? '' : 'All locales' }}</span>
+      <span v-for="one in here" :key="one.actor" class="here">{{
+        t('entry.isHere', { name: nameOfActor(copy.site, one.actor) })
+      }}</span>
+      <span class="scope">{{
+        isLocalized ? '' : insideLocale || inner || hasInside ? '' : t('entry.allLocales')
+      }}</span>
     </div>
     <component
       :is="isList ? ValueListControl : controlOf(field.kind)"
@@ -140,24 +146,29 @@ async function copyName(): Promise<void> {
       <template #inside="one"><slot name="inside" v-bind="one" :inside-locale="isInLocale" /></template>
     </component>
     <p v-if="lockedWhile !== undefined" class="note">
-      Locked while <code dir="ltr">{{ lockedWhile }}</code>.
+      <MessageText of="entry.lockedWhile"
+        ><template #condition
+          ><code dir="ltr">{{ lockedWhile }}</code></template
+        ></MessageText
+      >
     </p>
     <p v-if="fallback && !hasInside" class="note">
-      From {{ fallback.from }}.
+      {{ t('entry.fromLocale', { locale: fallback.from }) }}
       <button v-if="mayBeEmpty" class="plain link" type="button" @click="write(null)">
-        Leave it empty in {{ locale }}
+        {{ t('entry.leaveEmpty', { locale }) }}
       </button>
     </p>
     <p v-else-if="isEmptyOnPurpose" class="note">
-      Empty on purpose. <button v-if="mayWrite" class="plain link" type="button" @click="write(undefined)">Undo</button>
+      {{ t('entry.emptyOnPurpose') }}
+      <button v-if="mayWrite" class="plain link" type="button" @click="write(undefined)">{{ t('common.undo') }}</button>
     </p>
     <p v-else-if="field.kind === 'slug' && value === undefined && mayWrite" class="note">
-      <template v-if="slugSource">Made from “{{ slugSource }}” when you save.</template>
-      <button v-if="mayBeEmpty" class="plain link" type="button" @click="write(null)">No part of the path</button>
+      <template v-if="slugSource">{{ t('entry.slugFrom', { source: slugSource }) }}</template>
+      <button v-if="mayBeEmpty" class="plain link" type="button" @click="write(null)">{{ t('entry.noPath') }}</button>
     </p>
     <p v-if="field.help" class="note">{{ field.help }}</p>
     <div v-if="isShown && change" class="public">
-      <p class="quiet">{{ words ? 'From what is public to what stands here' : 'Public now' }}</p>
+      <p class="quiet">{{ words ? t('entry.fromPublic') : t('entry.publicNow') }}</p>
       <p class="content" dir="auto">
         <ChangedWords v-if="words" :pieces="words" /><template v-else>{{
           inWords(change.before, field, {
@@ -167,11 +178,11 @@ async function copyName(): Promise<void> {
           })
         }}</template>
       </p>
-      <ElButton v-if="mayWrite && !field.many" size="small" @click="write(change.before ?? undefined)"
-        >Put back</ElButton
-      >
+      <ElButton v-if="mayWrite && !field.many" size="small" @click="write(change.before ?? undefined)">{{
+        t('entry.putBack')
+      }}</ElButton>
     </div>
-    <aside v-if="problems.length > 0" class="margin" :aria-label="`About ${field.label}`">
+    <aside v-if="problems.length > 0" class="margin" :aria-label="t('entry.about', { field: field.label })">
       <p v-for="problem in problems" :key="problem.message" class="error-text">
         <svg viewBox="0 0 14 14" width="14" height="14" aria-hidden="true">
           <path d="M7 1 L13.5 13 H0.5 Z" fill="none" stroke="currentColor" stroke-width="1.5" />

@@ -14,6 +14,8 @@ import {
 import { computed, reactive, watch } from 'vue'
 import FieldRow from './FieldRow.vue'
 import { useWorkingCopy } from './workingCopy'
+import MessageText from '../components/MessageText.vue'
+import { t } from '../messages'
 
 /** The fields of an entry, a block or a group, in their sections: those that apply, and a word about what is kept meanwhile. */
 const {
@@ -126,9 +128,9 @@ const hiddenBecause = (part: Part): string =>
         >
           <span class="sign" :class="{ folded: isFolded(part.section) }" aria-hidden="true">▾</span>
           {{ part.section.label }}
-          <span v-if="isFolded(part.section)" class="quiet count"
-            >{{ part.lines.filter(({ ruling }) => ruling.isShown).length }} fields</span
-          >
+          <span v-if="isFolded(part.section)" class="quiet count">{{
+            t('entry.fieldCount', { n: part.lines.filter(({ ruling }) => ruling.isShown).length })
+          }}</span>
         </button>
       </h3>
       <div v-show="!part.section || !isFolded(part.section)" class="body">
@@ -150,8 +152,12 @@ const hiddenBecause = (part: Part): string =>
       </div>
     </component>
     <p v-if="part.kept.length > 0" class="kept">
-      {{ part.kept.join(', ') }}: kept here, and not shown to readers. Asked for where
-      <code dir="ltr">{{ hiddenBecause(part) }}</code>.
+      <MessageText of="entry.keptHidden"
+        ><template #fields>{{ part.kept.join(', ') }}</template
+        ><template #condition
+          ><code dir="ltr">{{ hiddenBecause(part) }}</code></template
+        ></MessageText
+      >
     </p>
   </template>
 </template>

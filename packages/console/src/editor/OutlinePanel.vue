@@ -3,6 +3,7 @@ import { blockTypeNamed, chainOf, holdsLocales, namedReader, fieldRuleState, typ
 import type { UsedBy } from '@wisteria/client'
 import { computed, ref, watch } from 'vue'
 import { useWorkingCopy } from './workingCopy'
+import { t } from '../messages'
 
 /** The fields and blocks of the entry, with where it differs from public and where something is wrong. */
 const { locale } = defineProps<{ locale: string }>()
@@ -78,7 +79,7 @@ function go(line: Line): void {
 </script>
 
 <template>
-  <nav class="outline" aria-label="Outline" data-region="outline">
+  <nav class="outline" :aria-label="t('entry.outline')" data-region="outline">
     <ol>
       <li
         v-for="line in lines"
@@ -93,23 +94,25 @@ function go(line: Line): void {
             width="12"
             height="12"
             role="img"
-            aria-label="Something is wrong here"
+            :aria-label="t('entry.wrongHere')"
           >
             <path d="M7 1 L13.5 13 H0.5 Z" fill="none" stroke="currentColor" stroke-width="1.5" />
           </svg>
-          <span v-else-if="has(changed, line)" class="visually-hidden">differs from public</span>
+          <span v-else-if="has(changed, line)" class="visually-hidden">{{ t('entry.differsFromPublic') }}</span>
         </button>
       </li>
     </ol>
     <details v-if="usedBy.length > 0" class="uses">
-      <summary>Used by {{ usedBy.length }}</summary>
+      <summary>{{ t('entry.usedByCount', { count: usedBy.length }) }}</summary>
       <ul>
         <li v-for="one in usedBy.slice(0, shownUses)" :key="one.id">
           <RouterLink :to="{ name: 'entry', params: { site: site.name, id: one.id } }" dir="auto">{{
-            one.title || 'No name yet'
+            one.title || t('common.noName')
           }}</RouterLink>
         </li>
-        <li v-if="usedBy.length > shownUses" class="quiet">and {{ usedBy.length - shownUses }} more</li>
+        <li v-if="usedBy.length > shownUses" class="quiet">
+          {{ t('common.andMore', { count: usedBy.length - shownUses }) }}
+        </li>
       </ul>
     </details>
   </nav>

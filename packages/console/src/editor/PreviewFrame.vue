@@ -3,6 +3,7 @@ import { WisteriaProblem, type FrontEnd } from '@wisteria/client'
 import { onMounted, ref, useTemplateRef, watch } from 'vue'
 import PageTrouble from '../components/PageTrouble.vue'
 import { useWorkingCopy } from './workingCopy'
+import { t } from '../messages'
 
 /** The front end beside the form: it enters with a code of its own, and is told when the working copy was saved. */
 const { locale } = defineProps<{ locale: string }>()
@@ -17,7 +18,7 @@ async function enter(): Promise<void> {
   trouble.value = undefined
   try {
     frontEnd.value ??= (await copy.site.editor.frontEnds()).frontEnds[0]
-    if (!frontEnd.value) throw new Error('No front end is registered. A developer adds one: wisteria front-end set.')
+    if (!frontEnd.value) throw new Error(t('preview.noFrontEnd'))
     const { address: found, path: at } = await copy.site.editor.preview(
       copy.entry.value!.id,
       frontEnd.value.name,
@@ -26,10 +27,7 @@ async function enter(): Promise<void> {
     address.value = found
     path.value = at
   } catch (error) {
-    trouble.value =
-      error instanceof WisteriaProblem && error.isNotFound
-        ? new Error('This front end has no page for this type.')
-        : error
+    trouble.value = error instanceof WisteriaProblem && error.isNotFound ? new Error(t('preview.noPage')) : error
   }
 }
 
@@ -47,7 +45,7 @@ watch(
 </script>
 
 <template>
-  <section class="preview" data-region="preview" aria-label="Preview">
+  <section class="preview" data-region="preview" :aria-label="t('preview.preview')">
     <PageTrouble v-if="trouble" :error="trouble" @again="enter" />
     <template v-else>
       <p class="bar">
@@ -57,9 +55,14 @@ watch(
         >
       </p>
       <p v-if="address && path === null" class="quiet without">
-        It has no path in {{ locale }} yet: write a name or a slug, and save.
+        {{ t('preview.noPath', { locale }) }}
       </p>
-      <iframe v-else-if="address" ref="frame" :src="address" :title="`${frontEnd?.label}, in preview`" />
+      <iframe
+        v-else-if="address"
+        ref="frame"
+        :src="address"
+        :title="t('preview.named', { name: frontEnd?.label ?? '' })"
+      />
     </template>
   </section>
 </template>

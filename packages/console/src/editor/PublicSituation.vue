@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import type { ScheduleView } from '@wisteria/client'
-import { chainOf, type State } from '@wisteria/core'
+import { chainOf } from '@wisteria/core'
 import { ElDropdown, ElDropdownItem, ElDropdownMenu } from 'element-plus'
 import { computed } from 'vue'
 import StateMark from '../components/StateMark.vue'
 import { nameOfActor } from '../session'
 import { moment } from '../times'
 import { useWorkingCopy } from './workingCopy'
+import { t } from '../messages'
 
 /** What readers get now in each locale, what is planned, who else is here, and what is in the way. */
 const { plans, mayPublish } = defineProps<{ plans: readonly ScheduleView[]; mayPublish: boolean }>()
@@ -14,14 +15,6 @@ const emit = defineEmits<{ jump: [pointer: string, locale: string | undefined]; 
 /** The one that the form shows. */
 const locale = defineModel<string>('locale', { required: true })
 const copy = useWorkingCopy()
-
-const stateWords: Record<State, string> = {
-  new: 'New',
-  public: 'Public',
-  edited: 'Edited',
-  withdrawn: 'Withdrawn',
-  archived: 'Archived',
-}
 
 /** What a reader of each locale gets now, in a few words. */
 const situations = computed(() =>
@@ -34,12 +27,12 @@ const situations = computed(() =>
       : undefined
     const differing = copy.changes.value.filter((change) => change.locale === tag || change.locale === null).length
     const words = from
-      ? `from ${from}`
+      ? t('publishing.from', { locale: from })
       : state === 'edited' && differing > 0
-        ? `Edited, ${differing} ${differing === 1 ? 'place differs' : 'places differ'}`
+        ? t('publishing.editedPlaces', { n: differing })
         : copy.entry.value?.freshness[tag] === 'outdated'
-          ? `${stateWords[state]}, source changed`
-          : stateWords[state]
+          ? t('publishing.sourceChanged', { state: t(`states.${state}`) })
+          : t(`states.${state}`)
     return { tag, label, mark: from ? ('fallback' as const) : state, words }
   }),
 )
@@ -61,24 +54,23 @@ const situations = computed(() =>
   </button>
   <ElDropdown v-if="plans.length > 0" trigger="click" placement="top">
     <button class="plain planned" type="button">
-      <StateMark state="scheduled" /> {{ plans[0]!.does === 'publish' ? 'Publishes' : 'Taken down' }}
-      {{ moment(plans[0]!.at, plans[0]!.zone) }}
+      <StateMark state="scheduled" />
+      {{ t(`publishing.next.${plans[0]!.does}`, { moment: moment(plans[0]!.at, plans[0]!.zone) }) }}
     </button>
     <template #dropdown>
       <ElDropdownMenu>
-        <ElDropdownItem v-for="plan in plans" :key="plan.id" :disabled="!mayPublish" @click="emit('callOff', plan)"
-          >Call off: {{ plan.does === 'publish' ? 'publish' : 'take down' }}
-          {{ moment(plan.at, plan.zone) }}</ElDropdownItem
-        >
+        <ElDropdownItem v-for="plan in plans" :key="plan.id" :disabled="!mayPublish" @click="emit('callOff', plan)">{{
+          t(`publishing.callOff.${plan.does}`, { moment: moment(plan.at, plan.zone) })
+        }}</ElDropdownItem>
       </ElDropdownMenu>
     </template>
   </ElDropdown>
-  <span v-for="one in copy.others.value" :key="one.actor" class="present" :title="one.at ?? ''"
-    >{{ nameOfActor(copy.site, one.actor) }} is here</span
-  >
+  <span v-for="one in copy.others.value" :key="one.actor" class="present" :title="one.at ?? ''">{{
+    t('entry.isHere', { name: nameOfActor(copy.site, one.actor) })
+  }}</span>
   <ElDropdown v-if="copy.problems.value.length > 0" trigger="click" placement="top" :max-height="320">
-    <button class="plain error-text" type="button" title="F8 goes to the next">
-      {{ copy.problems.value.length }} {{ copy.problems.value.length === 1 ? 'problem' : 'problems' }}
+    <button class="plain error-text" type="button" :title="t('publishing.nextProblem')">
+      {{ t('publishing.problems', { n: copy.problems.value.length }) }}
     </button>
     <template #dropdown>
       <ElDropdownMenu>

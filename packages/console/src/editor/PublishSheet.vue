@@ -8,8 +8,9 @@ import PageTrouble from '../components/PageTrouble.vue'
 import StateMark from '../components/StateMark.vue'
 import PlanTime from '../plans/PlanTime.vue'
 import { inWords } from './inWords'
+import { clock } from '../times'
 import { useWorkingCopy } from './workingCopy'
-import { messageOf } from '../messages'
+import { messageOf, t } from '../messages'
 
 const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{
@@ -86,7 +87,10 @@ const groups = computed(() => {
     return own.length > 0
       ? [
           {
-            title: locale === null ? 'All locales' : (locales.value.find((one) => one.tag === locale)?.label ?? locale),
+            title:
+              locale === null
+                ? t('entry.allLocales')
+                : (locales.value.find((one) => one.tag === locale)?.label ?? locale),
             locale,
             changes: own,
           },
@@ -128,10 +132,12 @@ async function publish(): Promise<void> {
     open.value = false
     emit(
       'done',
-      `Public since ${new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' }).format(new Date())}`,
+      t('publishing.publicSince', {
+        time: clock(new Date()),
+      }),
     )
   } catch (error) {
-    refused.value = `Nothing was published. ${messageOf(error)}`
+    refused.value = t('publishing.nothingPublished', { message: messageOf(error) })
     if (error instanceof WisteriaProblem && error.code === 'stale') await copy.reload()
   } finally {
     isWorking.value = false
@@ -152,7 +158,7 @@ async function plan(at: string, zone: string): Promise<void> {
     open.value = false
     emit('planned', made)
   } catch (error) {
-    refused.value = `Nothing was planned. ${messageOf(error)}`
+    refused.value = t('publishing.nothingPlanned', { message: messageOf(error) })
   } finally {
     isWorking.value = false
   }
@@ -160,16 +166,19 @@ async function plan(at: string, zone: string): Promise<void> {
 </script>
 
 <template>
-  <ConsequenceSheet v-model="open" :title="`Publish “${copy.entry.value?.title || 'No name yet'}”`">
+  <ConsequenceSheet
+    v-model="open"
+    :title="t('publishing.publishNamed', { name: copy.entry.value?.title || t('common.noName') })"
+  >
     <PageTrouble
       v-if="trouble"
       :error="trouble"
-      safe="Nothing was published."
+      :safe="t('publishing.nothingPublishedStop')"
       @again="weigh(scope.length ? scope : undefined)"
     />
-    <p v-else-if="!found" class="quiet" role="status">Working out what changes…</p>
+    <p v-else-if="!found" class="quiet" role="status">{{ t('common.workingOut') }}</p>
     <template v-else>
-      <ul v-if="found.problems.length > 0" class="obstacles" aria-label="In the way">
+      <ul v-if="found.problems.length > 0" class="obstacles" :aria-label="t('publishing.inTheWay')">
         <li v-for="problem in found.problems" :key="problem.message + problem.pointer">
           <button
             class="plain error-text"
@@ -184,8 +193,8 @@ async function plan(at: string, zone: string): Promise<void> {
         </li>
       </ul>
       <div class="columns">
-        <section aria-label="Changes">
-          <p v-if="isSame" class="content">Nothing differs from what is public.</p>
+        <section :aria-label="t('publishing.changes')">
+          <p v-if="isSame" class="content">{{ t('publishing.noDifference') }}</p>
           <template v-for="group in groups" :key="group.title">
             <h3>{{ group.title }}</h3>
             <dl>
@@ -194,7 +203,7 @@ async function plan(at: string, zone: string): Promise<void> {
                 <dd class="before" :lang="group.locale ?? undefined" dir="auto">
                   {{ said(change, change.before) }}
                 </dd>
-                <dd class="arrow" aria-label="becomes">→</dd>
+                <dd class="arrow" :aria-label="t('publishing.becomes')">→</dd>
                 <dd class="after" :lang="group.locale ?? undefined" dir="auto">
                   {{ said(change, change.after) }}
                 </dd>
@@ -202,12 +211,12 @@ async function plan(at: string, zone: string): Promise<void> {
             </dl>
           </template>
           <p v-if="!isSame && groups.length === 0" class="quiet">
-            The words are the same; the locales chosen become public with them.
+            {{ t('publishing.sameWords') }}
           </p>
         </section>
-        <section aria-label="What it touches">
+        <section :aria-label="t('publishing.whatItTouches')">
           <template v-if="Object.keys(found.paths).length > 0">
-            <h3>Paths</h3>
+            <h3>{{ t('publishing.paths') }}</h3>
             <ul class="paths">
               <li v-for="(path, locale) in found.paths" :key="locale">
                 {{ locale }}
@@ -216,29 +225,32 @@ async function plan(at: string, zone: string): Promise<void> {
                   <code v-if="path.to">{{ path.to }}</code></bdi
                 >
                 <small v-if="path.from" class="quiet">{{
-                  path.to ? 'The old path will redirect.' : 'No path any more.'
+                  path.to ? t('publishing.oldPathRedirects') : t('publishing.noPathAnyMore')
                 }}</small>
               </li>
             </ul>
           </template>
           <template v-if="found.affects.length > 0">
-            <h3>Affected pages</h3>
+            <h3>{{ t('publishing.affectedPages') }}</h3>
             <ul>
               <li v-for="one in found.affects" :key="one.id">
                 <bdi>{{ one.title }}</bdi>
-                <small class="quiet">{{ one.because === 'below' ? 'stands below it' : 'refers to it' }}</small>
+                <small class="quiet">{{
+                  one.because === 'below' ? t('publishing.standsBelow') : t('publishing.refersToIt')
+                }}</small>
               </li>
             </ul>
           </template>
           <template v-if="offered.length > 0">
-            <h3>Not public</h3>
+            <h3>{{ t('publishing.notPublic') }}</h3>
             <p class="quiet">
-              Readers will not see these until they are published. Tick them to publish all together, or nothing.
+              {{ t('publishing.together') }}
             </p>
             <ul>
               <li v-for="one in offered" :key="one.id">
                 <ElCheckbox :model-value="together.includes(one.id)" @change="(is) => retake(one.id, is)"
-                  ><bdi>{{ one.title || 'No name yet' }}</bdi> <small class="quiet">{{ one.type }}</small></ElCheckbox
+                  ><bdi>{{ one.title || t('common.noName') }}</bdi>
+                  <small class="quiet">{{ one.type }}</small></ElCheckbox
                 >
               </li>
             </ul>
@@ -250,7 +262,7 @@ async function plan(at: string, zone: string): Promise<void> {
             v-if="Object.keys(found.paths).length + found.affects.length + found.hiddenReferences.length === 0"
             class="quiet"
           >
-            No paths change, and no other page.
+            {{ t('publishing.nothingElse') }}
           </p>
         </section>
       </div>
@@ -259,7 +271,7 @@ async function plan(at: string, zone: string): Promise<void> {
       <ElCheckboxGroup
         v-if="isScoped"
         :model-value="scope"
-        aria-label="Locales to publish"
+        :aria-label="t('publishing.locales')"
         @update:model-value="rescope"
       >
         <ElCheckbox v-for="locale in locales" :key="locale.tag" :value="locale.tag"
@@ -268,18 +280,22 @@ async function plan(at: string, zone: string): Promise<void> {
       </ElCheckboxGroup>
       <span class="error-text" role="alert">{{ refused }}</span>
       <span class="gap" />
-      <PlanTime v-if="isPlanning" :zone="copy.site.settings.timeZone" verb="Plan it" @plan="plan" />
+      <PlanTime v-if="isPlanning" :zone="copy.site.settings.timeZone" :verb="t('publishing.planIt')" @plan="plan" />
       <ElButton v-if="!isSame && together.length === 0" :aria-pressed="isPlanning" @click="isPlanning = !isPlanning">{{
-        isPlanning ? 'Rather now' : 'At a time…'
+        isPlanning ? t('publishing.ratherNow') : t('publishing.atATime')
       }}</ElButton>
-      <ElButton @click="open = false">Not now</ElButton>
+      <ElButton @click="open = false">{{ t('common.notNow') }}</ElButton>
       <ElButton
         v-if="!isSame && !isPlanning"
         type="primary"
         :disabled="!canPublish"
         :loading="isWorking"
         @click="publish"
-        >Publish {{ scope.join(', ') }}{{ together.length > 0 ? ` and ${together.length} more` : '' }}</ElButton
+        >{{
+          together.length > 0
+            ? t('publishing.publishAndMore', { locales: scope.join(', '), count: together.length })
+            : t('publishing.publishIn', { locales: scope.join(', ') })
+        }}</ElButton
       >
     </template>
   </ConsequenceSheet>

@@ -5,7 +5,7 @@ import { computed, ref, watch } from 'vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
 import PageTrouble from '../components/PageTrouble.vue'
 import { useWorkingCopy } from './workingCopy'
-import { messageOf } from '../messages'
+import { messageOf, t } from '../messages'
 
 /** Takes an entry down, or away: what readers lose, and who would point at nothing, before it is done. */
 const open = defineModel<boolean>({ required: true })
@@ -53,12 +53,7 @@ function rescope(chosen: unknown): void {
   if (scope.value.length > 0) void weigh(scope.value)
 }
 
-const verbs = { takeDown: 'Take down', archive: 'Archive', delete: 'Delete' } as const
-const nothing = {
-  takeDown: 'Nothing was taken down.',
-  archive: 'Nothing was archived.',
-  delete: 'Nothing was deleted.',
-} as const
+const nothing = computed(() => t(`removal.nothing.${how}`))
 const isPublic = computed(() => (found.value?.publicLocales.length ?? 0) > 0)
 const mayGo = computed(() => {
   if (!found.value || trouble.value) return false
@@ -68,7 +63,7 @@ const mayGo = computed(() => {
 })
 const title = computed(() => {
   const name = copy.entry.value?.title
-  return `${verbs[how]} “${name}”`
+  return t(`removal.title.${how}`, { name: name ?? '' })
 })
 
 async function go(): Promise<void> {
@@ -86,14 +81,14 @@ async function go(): Promise<void> {
       copy.take(await copy.site.editor.archive(id, { version, withChildren: withChildren.value }))
       await copy.weigh()
       open.value = false
-      return emit('takenDown', 'Archived')
+      return emit('takenDown', t('removal.archived'))
     }
     copy.take(await copy.site.editor.unpublish(id, { locales: scope.value, version, withChildren: withChildren.value }))
     await copy.weigh()
     open.value = false
-    emit('takenDown', `Taken down in ${scope.value.join(', ')}`)
+    emit('takenDown', t('removal.takenDown', { locales: scope.value.join(', ') }))
   } catch (error) {
-    refused.value = `${nothing[how]} ${messageOf(error)}`
+    refused.value = `${nothing.value} ${messageOf(error)}`
     await weigh()
   } finally {
     isWorking.value = false
@@ -103,28 +98,28 @@ async function go(): Promise<void> {
 
 <template>
   <ConsequenceSheet v-model="open" :title="title">
-    <PageTrouble v-if="trouble" :error="trouble" :safe="nothing[how]" @again="weigh()" />
-    <p v-else-if="!found" class="quiet" role="status">Working out what changes…</p>
+    <PageTrouble v-if="trouble" :error="trouble" :safe="nothing" @again="weigh()" />
+    <p v-else-if="!found" class="quiet" role="status">{{ t('common.workingOut') }}</p>
     <div v-else class="columns">
-      <section aria-label="What goes">
+      <section :aria-label="t('removal.whatGoes')">
         <template v-if="how === 'delete'">
           <p v-if="isPublic" class="error-text">
-            It is public in {{ found.publicLocales.join(', ') }}. Take it down first.
+            {{ t('removal.isPublic', { locales: found.publicLocales.join(', ') }) }}
           </p>
           <p v-else class="content">
-            It lies in the bin for 30 days, with all its revisions, and can be taken back from there.
+            {{ t('removal.inBin') }}
           </p>
         </template>
         <template v-else>
           <p v-if="how === 'archive'" class="content">
-            It leaves the lists, and nothing of it changes until it is taken out of the archive.
+            {{ t('removal.leavesLists') }}
           </p>
-          <p v-if="!isPublic" class="content">Nothing of it is public.</p>
+          <p v-if="!isPublic" class="content">{{ t('removal.notPublic') }}</p>
           <p v-else class="content">
-            Readers no longer get it in {{ scope.join(', ') }}. The working copy stays as it is.
+            {{ t('removal.readersLose', { locales: scope.join(', ') }) }}
           </p>
           <template v-if="Object.keys(found.paths).length > 0">
-            <h3>Paths that lead nowhere</h3>
+            <h3>{{ t('removal.lostPaths') }}</h3>
             <ul>
               <li v-for="(path, locale) in found.paths" :key="locale">
                 {{ locale }}
@@ -135,52 +130,54 @@ async function go(): Promise<void> {
             </ul>
           </template>
           <template v-if="found.children.length > 0">
-            <h3>Below it</h3>
+            <h3>{{ t('removal.below') }}</h3>
             <ul>
               <li v-for="one in found.children" :key="one.id">
                 <bdi>{{ one.title }}</bdi>
               </li>
             </ul>
-            <ElCheckbox v-model="withChildren">Take down what stands below it as well</ElCheckbox>
+            <ElCheckbox v-model="withChildren">{{ t('removal.withBelow') }}</ElCheckbox>
           </template>
         </template>
       </section>
-      <section aria-label="Who uses it">
+      <section :aria-label="t('removal.whoUsesIt')">
         <template v-if="(how === 'delete' ? usedBy : found.dangling).length > 0">
-          <h3>{{ how === 'delete' ? 'Entries that refer to it' : 'Pages that would refer to nothing' }}</h3>
-          <p v-if="how === 'delete'" class="error-text">Remove the references first.</p>
-          <p v-else class="quiet">Their readers no longer see it there.</p>
+          <h3>{{ how === 'delete' ? t('removal.referring') : t('removal.broken') }}</h3>
+          <p v-if="how === 'delete'" class="error-text">{{ t('removal.referencesFirst') }}</p>
+          <p v-else class="quiet">{{ t('removal.notSeenThere') }}</p>
           <ul>
             <li v-for="one in how === 'delete' ? usedBy : found.dangling" :key="one.id">
               <RouterLink :to="{ name: 'entry', params: { site: copy.site.name, id: one.id } }"
-                ><bdi>{{ one.title || 'No name yet' }}</bdi></RouterLink
+                ><bdi>{{ one.title || t('common.noName') }}</bdi></RouterLink
               >
               <small class="quiet">{{ one.type }}</small>
             </li>
           </ul>
         </template>
-        <p v-else class="quiet">No other entry refers to it.</p>
+        <p v-else class="quiet">{{ t('removal.noReferences') }}</p>
       </section>
     </div>
     <template #foot>
       <ElCheckboxGroup
         v-if="how === 'takeDown' && found && found.publicLocales.length > 1"
         :model-value="scope"
-        aria-label="Locales to take down"
+        :aria-label="t('removal.locales')"
         @update:model-value="rescope"
       >
         <ElCheckbox v-for="tag in found.publicLocales" :key="tag" :value="tag">{{ tag }}</ElCheckbox>
       </ElCheckboxGroup>
       <span class="error-text" role="alert">{{ refused }}</span>
       <span class="gap" />
-      <ElButton @click="open = false">Not now</ElButton>
+      <ElButton @click="open = false">{{ t('common.notNow') }}</ElButton>
       <ElButton
         v-if="how !== 'takeDown' || isPublic"
         type="primary"
         :disabled="!mayGo"
         :loading="isWorking"
         @click="go"
-        >{{ how === 'takeDown' ? `Take down ${scope.join(', ')}` : verbs[how] }}</ElButton
+        >{{
+          how === 'takeDown' ? t('removal.takeDownIn', { locales: scope.join(', ') }) : t(`removal.verb.${how}`)
+        }}</ElButton
       >
     </template>
   </ConsequenceSheet>

@@ -8,7 +8,7 @@ import { browserStorage } from '../kept/records'
 import { unsavedChanges } from './unsavedChanges'
 import { openTabs, tab } from '../kept/tabs'
 import { ConflictingChanges, type WorkingCopy } from './workingCopy'
-import { messageOf } from '../messages'
+import { messageOf, t } from '../messages'
 
 /**
  * Sees to it that nothing written on a desk is lost: saves it by itself, keeps it in the browser until it is saved, puts it
@@ -51,15 +51,17 @@ export function useEntrySaving(
   let saving: Promise<boolean> | undefined
 
   const state = computed(() => {
-    if (isSaving.value) return 'Saving…'
-    if (!copy.entry.value) return 'Not saved yet'
+    if (isSaving.value) return t('saving.saving')
+    if (!copy.entry.value) return t('saving.notSaved')
     if (conflict.value)
-      return `Not saved: ${nameOfActor(site, copy.newer.value!.updatedBy)} changed ${placesOf(copy.conflicts.value.length)} too`
-    if (copy.isChanged.value)
-      return `Not saved: ${copy.edits.value.length} ${copy.edits.value.length === 1 ? 'change' : 'changes'}`
+      return t('saving.conflict', {
+        name: nameOfActor(site, copy.newer.value!.updatedBy),
+        n: copy.conflicts.value.length,
+      })
+    if (copy.isChanged.value) return t('saving.notSavedChanges', { n: copy.edits.value.length })
     if (unread.value.length > 0)
-      return `Saved, except ${unread.value.map((one) => one.place.labels.at(-1)!).join(', ')}: see the problems`
-    return `Saved ${clock(copy.savedAt.value!)}, version ${copy.entry.value.version}`
+      return t('saving.savedExcept', { fields: unread.value.map((one) => one.place.labels.at(-1)!).join(', ') })
+    return t('saving.saved', { time: clock(copy.savedAt.value!), version: copy.entry.value.version })
   })
 
   /** Saves by itself what was written; a new entry only once somebody saves it, for its slug is made then. */
@@ -108,7 +110,7 @@ export function useEntrySaving(
       const { merged } = await copy.save()
       recalled.value = undefined
       if (merged) {
-        result.value = 'Merged with what others saved.'
+        result.value = t('saving.merged')
         onTaken()
       }
       return true
@@ -127,8 +129,8 @@ export function useEntrySaving(
     if (!(error instanceof WisteriaProblem)) return
     isLost = error.code === 'network'
     if (!isLost) return
-    const safe = isKept ? 'Your words are kept in this browser.' : 'Your words are still here: leave this page open.'
-    failure.value = `Connection lost at ${clock(new Date())}. ${safe}`
+    const safe = isKept ? t('saving.keptInBrowser') : t('saving.leaveOpen')
+    failure.value = t('saving.connectionLost', { time: clock(new Date()), safe })
   }
 
   /** Saves if there is anything to save. @returns whether the service has everything. */
@@ -140,8 +142,7 @@ export function useEntrySaving(
   /** Whether a control has an unreadable value, so that nothing may become public. Tells the editor. */
   function isBlocked(): boolean {
     const first = unread.value[0]
-    if (first)
-      failure.value = `${first.place.labels.at(-1)!} is not saved: ${first.message} Correct it or empty it first.`
+    if (first) failure.value = t('saving.correctFirst', { field: first.place.labels.at(-1)!, message: first.message })
     return first !== undefined
   }
 
@@ -208,5 +209,3 @@ export function useEntrySaving(
     forget: words.drop,
   }
 }
-
-const placesOf = (count: number): string => (count === 1 ? 'one place' : `${count} places`)

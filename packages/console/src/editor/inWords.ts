@@ -13,6 +13,7 @@ import {
   type RichBlock,
 } from '@wisteria/core'
 import { day, inSite } from '../times'
+import { t } from '../messages'
 
 /** What values are read with: the model, the site's time zone, and what entries and assets are called, by id. */
 export interface Reading {
@@ -30,7 +31,7 @@ export function inWords(content: unknown, field: Field | string, reading: Readin
   const kind = typeof field === 'string' ? field : field.kind
   const options = typeof field === 'string' ? {} : field.options
   if (content === null || content === undefined) return '—'
-  if (typeof content === 'boolean') return content ? 'Yes' : 'No'
+  if (typeof content === 'boolean') return content ? t('common.yes') : t('common.no')
   if (Array.isArray(content)) return content.map((one: unknown) => inWords(one, field, reading)).join(', ')
   if (isRecord(content) && 'handle' in content && 'value' in content) return inWords(content['value'], field, reading)
   if (isRecord(content) && typeof content['block'] === 'string')
@@ -38,7 +39,7 @@ export function inWords(content: unknown, field: Field | string, reading: Readin
   switch (kind) {
     case 'entry':
     case 'asset':
-      return reading.names?.[String(content)] ?? (kind === 'entry' ? 'An entry that is gone' : 'An asset that is gone')
+      return reading.names?.[String(content)] ?? (kind === 'entry' ? t('values.entryGone') : t('values.assetGone'))
     case 'choice': {
       const shape = typeof field === 'string' ? undefined : shapeOf(field)
       const option = shape?.is === 'choice' ? shape.options.find(({ value }) => value === content) : undefined
@@ -66,7 +67,7 @@ export function inWords(content: unknown, field: Field | string, reading: Readin
     case 'listing':
       return isRecord(content) ? listingWords(content, reading) : String(content)
     case 'group':
-      return typeof field === 'string' ? 'A group' : field.label
+      return typeof field === 'string' ? t('values.group') : field.label
     default:
       // What programs write is what it is.
       return typeof content === 'object' ? JSON.stringify(content) : String(content)
@@ -77,10 +78,12 @@ function metadataWords(content: Readonly<Record<string, unknown>>, { names }: Re
   const image = content['image']
   return (
     [
-      typeof content['title'] === 'string' ? `Title: ${content['title']}` : '',
-      typeof content['description'] === 'string' ? `Description: ${content['description']}` : '',
-      typeof image === 'string' ? `Image: ${names?.[image] ?? 'an asset that is gone'}` : '',
-      content['hidden'] === true ? 'Hidden from search engines' : '',
+      typeof content['title'] === 'string' ? t('values.title', { title: content['title'] }) : '',
+      typeof content['description'] === 'string'
+        ? t('values.description', { description: content['description'] })
+        : '',
+      typeof image === 'string' ? t('values.image', { image: names?.[image] ?? t('values.assetGoneInside') }) : '',
+      content['hidden'] === true ? t('values.hidden') : '',
     ]
       .filter(Boolean)
       .join('; ') || '—'
@@ -89,11 +92,16 @@ function metadataWords(content: Readonly<Record<string, unknown>>, { names }: Re
 
 function listingWords(content: Readonly<Record<string, unknown>>, { model }: Reading): string {
   const type = typeNamed(model, String(content['type']))
+  const label = type?.label ?? String(content['type'])
   const { limit, where, sort } = content as { limit?: number; where?: string; sort?: string }
   return [
-    `${limit === undefined ? '' : `${limit} of `}${type?.label ?? String(content['type'])}`,
-    where ? `where ${where}` : '',
-    sort ? `sorted by ${sort.replace('-', '')}${sort.startsWith('-') ? ', last first' : ''}` : '',
+    limit === undefined ? label : t('values.limited', { limit, type: label }),
+    where ? t('values.where', { where }) : '',
+    sort?.startsWith('-')
+      ? t('values.sortedFalling', { field: sort.slice(1) })
+      : sort
+        ? t('values.sorted', { field: sort })
+        : '',
   ]
     .filter(Boolean)
     .join(', ')

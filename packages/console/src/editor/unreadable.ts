@@ -10,6 +10,7 @@ import {
   type Problem,
 } from '@wisteria/core'
 import { computed, shallowReactive } from 'vue'
+import { t } from '../messages'
 
 type Values = Record<string, unknown>
 
@@ -47,7 +48,7 @@ export function createUnreadable(model: Model, type: ContentType, values: Values
       list.value.map(({ place, message, locale }) => ({
         code: 'unreadable',
         pointer: place.pointer,
-        message: `${place.labels.at(-1)!} is not saved: ${message}`,
+        message: t('saving.fieldNotSaved', { field: place.labels.at(-1)!, message }),
         ...(locale === undefined ? {} : { locale }),
       })),
     ),

@@ -4,6 +4,7 @@ import { ElButton } from 'element-plus'
 import ChangedWords from '../components/ChangedWords.vue'
 import { inWords, type Reading } from '../editor/inWords'
 import { howOfItem, isItem, type Group } from './groups'
+import { t } from '../messages'
 
 /** What differs in one field, as it reads, with its way back in the margin. */
 const { group, reading, mayRestore } = defineProps<{
@@ -48,8 +49,11 @@ const nameOfItem = (labels: readonly string[]) => labels.slice(group.labels.leng
       </div>
     </div>
     <aside v-if="mayRestore">
-      <ElButton size="small" :aria-label="`Restore this field: ${group.labels.join(', ')}`" @click="$emit('restore')"
-        >Restore this field</ElButton
+      <ElButton
+        size="small"
+        :aria-label="t('history.restoreNamed', { field: group.labels.join(', ') })"
+        @click="$emit('restore')"
+        >{{ t('history.restoreField') }}</ElButton
       >
     </aside>
   </section>

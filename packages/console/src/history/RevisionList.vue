@@ -3,6 +3,7 @@ import type { Point, RevisionView } from '@wisteria/core'
 import StateMark from '../components/StateMark.vue'
 import { nameOfActor, type Site } from '../session'
 import { ago } from '../times'
+import { t } from '../messages'
 
 /** The states of an entry that one can look at: its revisions, newest first, one for each sitting. */
 const { site, revisions, from } = defineProps<{ site: Site; revisions: readonly RevisionView[]; from: Point }>()
@@ -10,7 +11,7 @@ const emit = defineEmits<{ choose: [from: Point] }>()
 </script>
 
 <template>
-  <nav class="revisions" aria-label="Revisions" data-region="margin">
+  <nav class="revisions" :aria-label="t('history.revisions')" data-region="margin">
     <ol>
       <li v-if="revisions.some((one) => one.publicIn.length > 0)">
         <button
@@ -19,7 +20,7 @@ const emit = defineEmits<{ choose: [from: Point] }>()
           :aria-current="from === 'public' ? 'true' : undefined"
           @click="emit('choose', 'public')"
         >
-          <span class="what"><StateMark state="public" /> Public now</span>
+          <span class="what"><StateMark state="public" /> {{ t('history.publicNow') }}</span>
         </button>
       </li>
       <li v-for="one in revisions" :key="one.number">
@@ -30,13 +31,14 @@ const emit = defineEmits<{ choose: [from: Point] }>()
           @click="emit('choose', one.number)"
         >
           <span class="what"
-            >Revision {{ one.number }}<small v-if="!one.sealedAt" class="quiet"> still open</small></span
+            >{{ t('history.revisionNumber', { number: one.number })
+            }}<small v-if="!one.sealedAt" class="quiet"> {{ t('history.stillOpen') }}</small></span
           >
           <span class="quiet"
             >{{ nameOfActor(site, one.author) }}, <time :datetime="one.updatedAt">{{ ago(one.updatedAt) }}</time></span
           >
           <span v-if="one.publicIn.length > 0" class="quiet"
-            ><StateMark state="public" :label="`Public in ${one.publicIn.join(', ')}`" />
+            ><StateMark state="public" :label="t('history.publicIn', { locales: one.publicIn.join(', ') })" />
             {{ one.publicIn.join(', ') }}</span
           >
         </button>

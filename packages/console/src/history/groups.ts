@@ -1,4 +1,5 @@
 import type { Difference, FieldPlace } from '@wisteria/core'
+import { t } from '../messages'
 
 /** The differences of one field in one locale: what is put back together. */
 export interface Group {
@@ -37,7 +38,7 @@ const isBlock = (value: unknown): boolean => typeof value === 'object' && value 
 
 /** "moved from 2 to 4", "added as 3", "removed from 1". */
 export function howOfItem({ how, from, to }: Difference): string {
-  if (how === 'moved') return `moved from ${from} to ${to}`
-  if (how === 'added') return `added as ${to}`
-  return how === 'removed' ? `removed from ${from}` : 'changed'
+  if (how === 'moved') return t('history.movedFrom', { from: from!, to: to! })
+  if (how === 'added') return t('history.addedAs', { to: to! })
+  return how === 'removed' ? t('history.removedFrom', { from: from! }) : t('history.changed')
 }

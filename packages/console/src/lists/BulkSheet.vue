@@ -8,7 +8,8 @@ import JobProgress from '../components/JobProgress.vue'
 import PageTrouble from '../components/PageTrouble.vue'
 import { controlOf } from '../controls/controls'
 import type { Site } from '../session'
-import { deedWords, settable } from './bulkActions'
+import { settable } from './bulkActions'
+import { t } from '../messages'
 
 /** One thing done to many entries: first what would come of it, then how far it is, then what became of it and the way back. */
 const open = defineModel<boolean>({ required: true })
@@ -33,7 +34,11 @@ const field = ref<Field>()
 const value = ref<unknown>()
 const locale = ref(site.settings.defaultLocale)
 
-const words = computed(() => deedWords[does])
+const title = computed(() => t('bulk.title', { verb: t(`bulk.actions.${does}.verb`), n: count }))
+const participle = computed(() => t(`bulk.actions.${does}.participle`))
+const doneWords = (ended: Job | undefined): string =>
+  t('bulk.ended', { done: t(`bulk.actions.${does}.done`), message: ended?.message ?? '' })
+const undoneWords = (ended: Job | undefined): string => t('bulk.putBackTitle', { message: ended?.message ?? '' })
 const fields = computed(() => (type ? settable(type) : []))
 const edits = computed<NamedEdit[] | undefined>(() => {
   if (does !== 'edit' || !field.value) return undefined
@@ -102,7 +107,7 @@ async function run(): Promise<void> {
   trouble.value = undefined
   try {
     const ended = await follow(await site.editor.bulk(order.value), job)
-    emit('done', `${words.value.done}: ${ended?.message ?? ''}`)
+    emit('done', doneWords(ended))
   } catch (error) {
     trouble.value = error
   } finally {
@@ -113,7 +118,7 @@ async function putBack(): Promise<void> {
   isWorking.value = true
   try {
     const ended = await follow(await site.editor.putBack(job.value!.id), undone)
-    emit('done', `Put back: ${ended?.message ?? ''}`)
+    emit('done', undoneWords(ended))
   } catch (error) {
     trouble.value = error
   } finally {
@@ -124,11 +129,11 @@ const shown = computed(() => undone.value ?? job.value)
 </script>
 
 <template>
-  <ConsequenceSheet v-model="open" :title="`${words.verb} ${count} ${count === 1 ? 'entry' : 'entries'}`">
-    <PageTrouble v-if="trouble" :error="trouble" safe="Nothing was changed." @again="weigh" />
+  <ConsequenceSheet v-model="open" :title="title">
+    <PageTrouble v-if="trouble" :error="trouble" :safe="t('bulk.nothingChanged')" @again="weigh" />
     <template v-else-if="shown">
       <p class="content" role="status">
-        {{ shown.state === 'running' ? shown.message : `${undone ? 'Put back' : words.done}: ${shown.message}` }}
+        {{ shown.state === 'running' ? shown.message : undone ? undoneWords(shown) : doneWords(shown) }}
       </p>
       <JobProgress v-if="shown.state === 'running'" :job="shown" />
       <ul v-if="left.length > 0" class="left">
@@ -140,15 +145,20 @@ const shown = computed(() => undone.value ?? job.value)
         </li>
       </ul>
       <p v-if="shown.state !== 'running' && !undone" class="quiet">
-        Everything that was done can be put back, but for entries that somebody changes from now on.
+        {{ t('bulk.canBePutBack') }}
       </p>
     </template>
     <template v-else>
       <div v-if="does === 'edit'" class="set">
-        <ElSelect v-model="field" value-key="id" placeholder="Choose a field" aria-label="Field">
+        <ElSelect v-model="field" value-key="id" :placeholder="t('bulk.chooseField')" :aria-label="t('bulk.field')">
           <ElOption v-for="one in fields" :key="one.id" :value="one" :label="one.label" />
         </ElSelect>
-        <ElSelect v-if="field && holdsLocales(field, false)" v-model="locale" aria-label="Locale" class="narrow">
+        <ElSelect
+          v-if="field && holdsLocales(field, false)"
+          v-model="locale"
+          :aria-label="t('bulk.locale')"
+          class="narrow"
+        >
           <ElOption v-for="one in site.settings.locales" :key="one.tag" :value="one.tag" :label="one.label" />
         </ElSelect>
         <div v-if="field" class="control">
@@ -162,33 +172,35 @@ const shown = computed(() => undone.value ?? job.value)
             direction="ltr"
             @change="(next: unknown) => (value = next)"
           />
-          <p class="quiet">Left empty, the value is taken away.</p>
+          <p class="quiet">{{ t('bulk.leftEmpty') }}</p>
         </div>
-        <p v-if="fields.length === 0" class="quiet">Choose entries of one type to set one of its fields.</p>
+        <p v-if="fields.length === 0" class="quiet">{{ t('bulk.chooseOneType') }}</p>
       </div>
-      <p v-if="!trial && isReady" class="quiet" role="status">Working out what would come of it…</p>
+      <p v-if="!trial && isReady" class="quiet" role="status">{{ t('bulk.workingOut') }}</p>
       <template v-if="trial">
         <p class="content">
-          {{ trial.tried < trial.total ? `Of the first ${trial.tried} of ${trial.total}:` : '' }}
-          {{ trial.tried - refused.length }} would be {{ words.participle
-          }}<template v-if="refused.length > 0">, {{ refused.length }} would not:</template
-          ><template v-else>.</template>
+          {{ trial.tried < trial.total ? t('bulk.ofTheFirst', { tried: trial.tried, total: trial.total }) : '' }}
+          {{
+            refused.length > 0
+              ? t('bulk.someWould', { count: trial.tried - refused.length, what: participle, refused: refused.length })
+              : t('bulk.allWould', { count: trial.tried, what: participle })
+          }}
         </p>
         <ul v-if="refused.length > 0" class="left">
           <li v-for="item in refused" :key="item.entry">
-            <span class="serif" dir="auto">{{ item.title || 'No name yet' }}</span>
+            <span class="serif" dir="auto">{{ item.title || t('common.noName') }}</span>
             <span class="error-text">{{ item.message }}</span>
           </li>
         </ul>
-        <ul v-if="going.length > 0" class="going" :aria-label="`Would be ${words.participle}`">
+        <ul v-if="going.length > 0" class="going" :aria-label="t('bulk.wouldBe', { what: participle })">
           <li v-for="item in going.slice(0, shownGoing)" :key="item.entry" class="serif" dir="auto">
-            {{ item.title || 'No name yet' }}
+            {{ item.title || t('common.noName') }}
           </li>
           <li v-if="trial.total - refused.length > shownGoing" class="quiet">
-            and {{ trial.total - refused.length - shownGoing }} more
+            {{ t('common.andMore', { count: trial.total - refused.length - shownGoing }) }}
           </li>
         </ul>
-        <p v-if="words.note" class="quiet">{{ words.note }}</p>
+        <p class="quiet">{{ t(`bulk.actions.${does}.note`) }}</p>
       </template>
     </template>
     <template #foot>
@@ -196,26 +208,28 @@ const shown = computed(() => undone.value ?? job.value)
         <ElCheckboxGroup
           v-if="does === 'publish' || does === 'unpublish'"
           v-model="locales"
-          aria-label="Locales; all when none is chosen"
+          :aria-label="t('bulk.locales')"
         >
           <ElCheckbox v-for="one in site.settings.locales" :key="one.tag" :value="one.tag">{{ one.tag }}</ElCheckbox>
         </ElCheckboxGroup>
-        <span v-if="does === 'publish'" class="quiet">{{ locales.length === 0 ? 'All that have words' : '' }}</span>
+        <span v-if="does === 'publish'" class="quiet">{{ locales.length === 0 ? t('bulk.allLocales') : '' }}</span>
         <span class="gap" />
-        <ElButton @click="open = false">Not now</ElButton>
+        <ElButton @click="open = false">{{ t('common.notNow') }}</ElButton>
         <ElButton
           type="primary"
           :loading="isWorking"
           :disabled="!trial || trial.total === 0 || (trial.tried === trial.total && refused.length === trial.total)"
           @click="run"
-          >{{ words.verb }} {{ count }}</ElButton
+          >{{ t('bulk.button', { verb: t(`bulk.actions.${does}.verb`), count }) }}</ElButton
         >
       </template>
       <template v-else>
         <span class="gap" />
-        <ElButton v-if="shown.state === 'running'" @click="site.editor.stopJob(shown.id)">Stop</ElButton>
-        <ElButton v-else-if="!undone && job" :loading="isWorking" @click="putBack">Put back</ElButton>
-        <ElButton type="primary" @click="open = false">Close</ElButton>
+        <ElButton v-if="shown.state === 'running'" @click="site.editor.stopJob(shown.id)">{{
+          t('bulk.stop')
+        }}</ElButton>
+        <ElButton v-else-if="!undone && job" :loading="isWorking" @click="putBack">{{ t('common.putBack') }}</ElButton>
+        <ElButton type="primary" @click="open = false">{{ t('common.close') }}</ElButton>
       </template>
     </template>
   </ConsequenceSheet>

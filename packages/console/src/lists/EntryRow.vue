@@ -7,6 +7,7 @@ import StateMark from '../components/StateMark.vue'
 import { nameOfActor, type Site } from '../session'
 import { ago } from '../times'
 import { cellWords } from './cells'
+import { t } from '../messages'
 
 /** An entry in a list: its state, its name over its path, its locales, the columns of one's choice, who changed it. */
 const { site, entry, type, columns, isChosen } = defineProps<{
@@ -20,15 +21,11 @@ const { site, entry, type, columns, isChosen } = defineProps<{
 const emit = defineEmits<{ choose: [isRange: boolean] }>()
 const label = computed(() => typeNamed(site.model, entry.type)?.label ?? entry.type)
 const titleId = computed(() => `row-${entry.id}`)
-const freshWords = {
-  missing: 'not translated',
-  current: 'translated',
-  outdated: 'its source has changed since',
-} as const
 const freshSigns = { missing: '', current: '✓', outdated: '~' } as const
 const saidOf = (tag: string): string => {
   const fresh = entry.freshness[tag]
-  return `${entry.states[tag]}${fresh ? `, ${freshWords[fresh]}` : ''}`
+  const state = t(`lists.stateInLocale.${entry.states[tag] ?? 'new'}`)
+  return fresh ? `${state}, ${t(`lists.freshness.${fresh}`)}` : state
 }
 </script>
 
@@ -46,7 +43,9 @@ const saidOf = (tag: string): string => {
       :to="{ name: 'entry', params: { site: site.name, id: entry.id } }"
       @keydown.space.prevent="emit('choose', $event.shiftKey)"
     >
-      <span :id="titleId" class="title serif" dir="auto" :title="entry.title">{{ entry.title || 'No name yet' }}</span>
+      <span :id="titleId" class="title serif" dir="auto" :title="entry.title">{{
+        entry.title || t('common.noName')
+      }}</span>
       <span v-if="!type" class="type">{{ label }}</span>
       <bdi v-else-if="entry.path" class="path" dir="ltr">{{ entry.path }}</bdi>
     </RouterLink>

@@ -14,7 +14,7 @@ import {
 } from 'element-plus'
 import { computed, ref } from 'vue'
 import type { Site } from '../session'
-import { messageOf } from '../messages'
+import { messageOf, t } from '../messages'
 
 /** How a list stands: kept lists, its order, its columns. */
 const { site, type, asks, views } = defineProps<{
@@ -28,8 +28,8 @@ const emit = defineEmits<{ ask: [change: Partial<ListAsks>]; show: [view: ListVi
 const newest = '-$updated'
 const sorts = computed(() => {
   const named: { value: string; label: string }[] = [
-    { value: newest, label: 'Newest change first' },
-    { value: '$updated', label: 'Oldest change first' },
+    { value: newest, label: t('lists.newestFirst') },
+    { value: '$updated', label: t('lists.oldestFirst') },
   ]
   if (type)
     eachField(type, (field, on) => {
@@ -38,7 +38,10 @@ const sorts = computed(() => {
       if (!isSingle || !isOrdered) return
       const path = [...on, field].map((one) => one.name).join('.')
       const label = [...on, field].map((one) => one.label).join(', ')
-      named.push({ value: path, label: `${label}, rising` }, { value: `-${path}`, label: `${label}, falling` })
+      named.push(
+        { value: path, label: t('lists.rising', { field: label }) },
+        { value: `-${path}`, label: t('lists.falling', { field: label }) },
+      )
     })
   return named
 })
@@ -78,17 +81,19 @@ async function remove(view: ListView): Promise<void> {
 <template>
   <div class="head">
     <ElDropdown v-if="views.length > 0" trigger="click">
-      <ElButton size="small">Kept lists</ElButton>
+      <ElButton size="small">{{ t('lists.keptLists') }}</ElButton>
       <template #dropdown>
         <ElDropdownMenu>
           <ElDropdownItem v-for="view in views" :key="view.id" @click="emit('show', view)">
             <span class="view"
-              ><span>{{ view.name }}<span v-if="view.shared" class="quiet"> · shared</span></span>
+              ><span
+                >{{ view.name }}<span v-if="view.shared" class="quiet"> {{ t('lists.shared') }}</span></span
+              >
               <button
                 v-if="view.shared ? mayShare : view.own"
                 class="plain quiet"
                 type="button"
-                :aria-label="`Take away the list ${view.name}`"
+                :aria-label="t('lists.removeList', { name: view.name })"
                 @click.stop="remove(view)"
               >
                 ✕
@@ -99,20 +104,26 @@ async function remove(view: ListView): Promise<void> {
       </template>
     </ElDropdown>
     <ElPopover v-model:visible="isKeeping" trigger="click" :width="300">
-      <template #reference><ElButton size="small">Keep this list…</ElButton></template>
+      <template #reference
+        ><ElButton size="small">{{ t('lists.keepList') }}</ElButton></template
+      >
       <form class="keep" @submit.prevent="keep">
-        <ElInput v-model="name" placeholder="A name" aria-label="Name of the list" maxlength="80" />
-        <ElCheckbox v-if="mayShare" v-model="isShared">For everybody</ElCheckbox>
+        <ElInput v-model="name" :placeholder="t('lists.aName')" :aria-label="t('lists.nameOfList')" maxlength="80" />
+        <ElCheckbox v-if="mayShare" v-model="isShared">{{ t('lists.forEverybody') }}</ElCheckbox>
         <p v-if="refused" class="error-text">{{ refused }}</p>
-        <span><ElButton size="small" native-type="submit" :disabled="name.trim() === ''">Keep it</ElButton></span>
+        <span
+          ><ElButton size="small" native-type="submit" :disabled="name.trim() === ''">{{
+            t('lists.keepIt')
+          }}</ElButton></span
+        >
       </form>
     </ElPopover>
     <span class="gap" />
     <ElPopover v-if="type && columns.length > 0" trigger="click" :width="260">
       <template #reference
-        ><ElButton size="small"
-          >Columns<template v-if="asks.columns?.length">: {{ asks.columns.length }}</template></ElButton
-        ></template
+        ><ElButton size="small">{{
+          asks.columns?.length ? t('lists.columnsCount', { count: asks.columns.length }) : t('lists.columns')
+        }}</ElButton></template
       >
       <ElCheckbox
         v-for="field in columns"
@@ -128,13 +139,13 @@ async function remove(view: ListView): Promise<void> {
         "
         >{{ field.label }}</ElCheckbox
       >
-      <p class="quiet note">At most {{ maxColumns }}.</p>
+      <p class="quiet note">{{ t('lists.atMost', { max: maxColumns }) }}</p>
     </ElPopover>
     <ElSelect
       :model-value="asks.sort ?? newest"
       size="small"
       class="sort"
-      aria-label="In which order"
+      :aria-label="t('lists.order')"
       @update:model-value="(sort: string) => emit('ask', { sort: sort === newest ? undefined : sort })"
     >
       <ElOption v-for="one in sorts" :key="one.value" :value="one.value" :label="one.label" />

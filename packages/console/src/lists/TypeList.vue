@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import type { Site } from '../session'
+import { t } from '../messages'
 
 /** The types of a site beside its lists: those with exactly one entry come last, for they open directly; then tree and bin. */
 const { site, here } = defineProps<{ site: Site; here?: string | undefined }>()
@@ -13,13 +14,13 @@ const isAt = (name: string): boolean => route.name === name
 </script>
 
 <template>
-  <nav class="types" aria-label="Types">
+  <nav class="types" :aria-label="t('lists.types')">
     <RouterLink
       v-if="many.length > 0"
       :to="{ name: 'entries', params: { site: site.name } }"
       :class="{ here: isAt('entries') && !here }"
       :aria-current="isAt('entries') && !here ? 'page' : undefined"
-      >All types</RouterLink
+      >{{ t('lists.allTypes') }}</RouterLink
     >
     <RouterLink
       v-for="type in many"
@@ -42,14 +43,14 @@ const isAt = (name: string): boolean => route.name === name
       :to="{ name: 'tree', params: { site: site.name } }"
       :class="{ here: isAt('tree') }"
       :aria-current="isAt('tree') ? 'page' : undefined"
-      >Tree of pages</RouterLink
+      >{{ t('lists.tree') }}</RouterLink
     >
     <RouterLink
       v-if="many.length > 0"
       :to="{ name: 'bin', params: { site: site.name } }"
       :class="{ here: isAt('bin') }"
       :aria-current="isAt('bin') ? 'page' : undefined"
-      >Bin</RouterLink
+      >{{ t('lists.bin') }}</RouterLink
     >
   </nav>
 </template>

@@ -5,7 +5,7 @@ import { settings, type } from '../../../../e2e/support/models.js'
 import type { Site } from '../session'
 import { isNarrowed, readAsks, writeAsks } from './asks'
 import { cellWords } from './cells'
-import { deedWords, settable } from './bulkActions'
+import { settable } from './bulkActions'
 import { createSelection } from './selection'
 
 const row = (id: string): ListedEntry => ({ ...entryOf({}), id, path: null })
@@ -71,10 +71,6 @@ describe('a cell of a column', () => {
 })
 
 describe('what is done to many', () => {
-  it('has words for everything', () => {
-    for (const words of Object.values(deedWords))
-      for (const text of [words.verb, words.participle, words.done, words.note]) expect(text).not.toBe('')
-  })
   it('sets the fields that hold one plain value', () => {
     expect(settable(activity).map((field) => field.name)).toEqual([
       'title',

@@ -7,7 +7,8 @@ import JobProgress from '../components/JobProgress.vue'
 import { forgetSites, type Site } from '../session'
 import { ago } from '../times'
 import { forgetDraft, type ModelDraft } from './modelDraft'
-import { messageOf } from '../messages'
+import { messageOf, t } from '../messages'
+import MessageText from '../components/MessageText.vue'
 
 /** Everything that adopting would do: to what is stored, to those who edit and to those who read. */
 const open = defineModel<boolean>({ required: true })
@@ -25,16 +26,20 @@ const isAdopting = ref(false)
 /** Adopting forgets the draft: one that was changed is not lost to an earlier version. */
 const isDraftAtRisk = computed(() => version !== undefined && draft.isChanged.value)
 const action = computed(() => {
-  if (version !== undefined) return `Go back to version ${version}`
+  if (version !== undefined) return t('model.goBackTo', { version })
   const count = proposal.value?.consequences.length ?? 0
-  return `Adopt ${count} ${count === 1 ? 'change' : 'changes'}`
+  return t('model.adoptChanges', { n: count })
 })
 const groups = computed(() =>
   (['refused', 'breaking', 'plain'] as const)
     .map((weight) => ({ weight, all: (proposal.value?.consequences ?? []).filter((one) => one.weight === weight) }))
     .filter(({ all }) => all.length > 0),
 )
-const titles = { refused: 'In the way', breaking: 'Somebody would notice', plain: 'Nobody is disturbed' } as const
+const titles = {
+  refused: t('model.severity.blocking'),
+  breaking: t('model.severity.breaking'),
+  plain: t('model.severity.safe'),
+} as const
 
 watch(open, async (now) => {
   if (!now) return
@@ -61,7 +66,7 @@ async function adopt(): Promise<void> {
     open.value = false
     emit('adopted', adopted.version)
   } catch (error) {
-    failure.value = `Nothing was adopted. ${messageOf(error)}`
+    failure.value = t('model.nothingAdopted', { message: messageOf(error) })
   } finally {
     isAdopting.value = false
     job.value = undefined
@@ -72,11 +77,11 @@ async function adopt(): Promise<void> {
 <template>
   <ConsequenceSheet
     v-model="open"
-    :title="version === undefined ? 'What adopting this changes' : `What going back to version ${version} changes`"
+    :title="version === undefined ? t('model.whatAdoptingChanges') : t('model.whatGoingBackChanges', { version })"
   >
     <p v-if="failure" class="error-text" role="alert">{{ failure }}</p>
-    <p v-else-if="!proposal" class="quiet">Working out what changes…</p>
-    <p v-else-if="proposal.consequences.length === 0">No difference: this is the model as it stands.</p>
+    <p v-else-if="!proposal" class="quiet">{{ t('common.workingOut') }}</p>
+    <p v-else-if="proposal.consequences.length === 0">{{ t('model.noDifference') }}</p>
     <section v-for="{ weight, all } in groups" :key="weight">
       <h3 :class="{ 'error-text': weight === 'refused' }">
         {{ titles[weight] }} <span class="quiet">{{ all.length }}</span>
@@ -96,21 +101,30 @@ async function adopt(): Promise<void> {
                 >
                 <span v-if="entry.because" class="quiet because">{{ entry.because }}</span>
               </li>
-              <li v-if="one.entries.count > 8" class="quiet">and {{ one.entries.count - 8 }} more</li>
+              <li v-if="one.entries.count > 8" class="quiet">
+                {{ t('common.andMore', { count: one.entries.count - 8 }) }}
+              </li>
             </ul>
             <p v-if="one.readers" class="quiet">
-              Read by
-              <template v-for="(reader, at) in one.readers" :key="reader.key"
-                >{{ at > 0 ? ', ' : '' }}<b>{{ reader.label }}</b
-                >, last {{ ago(reader.lastReadAt) }}</template
-              >.
+              <MessageText of="model.readBy"
+                ><template #readers
+                  ><template v-for="(reader, at) in one.readers" :key="reader.key"
+                    >{{ at > 0 ? ', ' : ''
+                    }}<MessageText of="model.reader"
+                      ><template #name
+                        ><b>{{ reader.label }}</b></template
+                      ><template #when>{{ ago(reader.lastReadAt) }}</template></MessageText
+                    ></template
+                  ></template
+                ></MessageText
+              >
             </p>
           </div>
         </li>
       </ul>
     </section>
     <template #foot>
-      <ElButton :disabled="isAdopting" @click="open = false">Cancel</ElButton>
+      <ElButton :disabled="isAdopting" @click="open = false">{{ t('common.cancel') }}</ElButton>
       <ElButton
         v-if="proposal && proposal.consequences.length > 0"
         type="primary"
@@ -119,12 +133,8 @@ async function adopt(): Promise<void> {
         @click="adopt"
         >{{ action }}</ElButton
       >
-      <span v-if="isDraftAtRisk" class="error-text"
-        >The model has changes that are not adopted. Adopt or discard them before you go back.</span
-      >
-      <span v-else-if="proposal && !proposal.canBeAdopted" class="error-text"
-        >It cannot be adopted while there are blocking problems.</span
-      >
+      <span v-if="isDraftAtRisk" class="error-text">{{ t('model.adoptFirst') }}</span>
+      <span v-else-if="proposal && !proposal.canBeAdopted" class="error-text">{{ t('model.blocked') }}</span>
       <JobProgress v-if="job" :job="job" />
     </template>
   </ConsequenceSheet>

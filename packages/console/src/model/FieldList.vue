@@ -3,6 +3,7 @@ import { kindNamed, labelFrom, type FieldSource } from '@wisteria/core'
 import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, nextTick, ref } from 'vue'
 import { kindChoices, type FieldPath, type HeldSource, type ModelDraft } from './modelDraft'
+import { t } from '../messages'
 
 /** The fields of a type in order, groups with what is inside them. The last line is blank: label, Tab, kind, Enter. */
 const { draft, held, chosen, lit, disabled } = defineProps<{
@@ -95,7 +96,12 @@ function remove(line: Line): void {
   emit('choose', undefined)
 }
 const marks = (field: FieldSource): string =>
-  [field.required && 'required', field.localized && 'per locale', field.many && 'many', field.showIf && 'if …']
+  [
+    field.required && t('model.required'),
+    field.localized && t('model.perLocale'),
+    field.many && t('model.many'),
+    field.showIf && t('model.if'),
+  ]
     .filter(Boolean)
     .join(', ')
 </script>
@@ -111,7 +117,12 @@ const marks = (field: FieldSource): string =>
         :draggable="!disabled"
         :class="{ chosen: isChosen(line.path), lit: lit === line.path[0], wrong: wrong.has(line.path[0]!) }"
         :style="{ paddingInlineStart: `${12 + (line.path.length - 1) * 20}px` }"
-        :aria-label="`${line.field.label ?? labelFrom(line.name)}, ${kindNamed(line.field.kind).label}. Enter opens its options, Alt with an arrow moves it.`"
+        :aria-label="
+          t('model.fieldKeys', {
+            field: line.field.label ?? labelFrom(line.name),
+            kind: kindNamed(line.field.kind).label,
+          })
+        "
         :aria-current="isChosen(line.path)"
         @click="emit('choose', line.path)"
         @focus="emit('light', line.path[0])"
@@ -133,16 +144,21 @@ const marks = (field: FieldSource): string =>
           class="plain remove"
           type="button"
           tabindex="-1"
-          :aria-label="`Remove ${line.name}`"
+          :aria-label="t('controls.removeNamed', { name: line.name })"
           @click.stop="remove(line)"
         >
-          Remove
+          {{ t('common.remove') }}
         </button>
       </li>
     </ol>
-    <form v-if="!disabled" class="new" aria-label="New field" @submit.prevent="add">
-      <ElInput id="new-label" v-model="label" placeholder="New field: its label" aria-label="Label of the new field" />
-      <ElSelect v-model="kind" filterable aria-label="Kind of the new field" @keydown.enter.prevent="add">
+    <form v-if="!disabled" class="new" :aria-label="t('model.newField')" @submit.prevent="add">
+      <ElInput
+        id="new-label"
+        v-model="label"
+        :placeholder="t('model.newFieldLabel')"
+        :aria-label="t('model.labelOfNewField')"
+      />
+      <ElSelect v-model="kind" filterable :aria-label="t('model.kindOfNewField')" @keydown.enter.prevent="add">
         <ElOption
           v-for="one in kindChoices"
           :key="one.name"
@@ -154,18 +170,18 @@ const marks = (field: FieldSource): string =>
       <ElSelect
         v-if="groups.length > 0"
         :model-value="key(around)"
-        aria-label="Where the new field stands"
+        :aria-label="t('model.placeOfNewField')"
         @update:model-value="(text: string) => (around = text === '' ? [] : text.split('.'))"
       >
-        <ElOption value="" label="In the type itself" />
+        <ElOption value="" :label="t('model.inTheType')" />
         <ElOption
           v-for="line in groups"
           :key="key(line.path)"
           :value="key(line.path)"
-          :label="`In ${line.field.label ?? labelFrom(line.name)}`"
+          :label="t('model.inField', { field: line.field.label ?? labelFrom(line.name) })"
         />
       </ElSelect>
-      <ElButton native-type="submit" :disabled="!/^\s*[A-Za-zÀ-ž]/.test(label)">Add</ElButton>
+      <ElButton native-type="submit" :disabled="!/^\s*[A-Za-zÀ-ž]/.test(label)">{{ t('common.add') }}</ElButton>
     </form>
   </div>
 </template>

@@ -5,6 +5,8 @@ import { computed, ref, watch } from 'vue'
 import { kindChoices, nameOf, type FieldPath, type HeldSource, type ModelDraft } from './modelDraft'
 import OptionRow from './OptionRow.vue'
 import { optionFormsFor } from './optionForms'
+import { t } from '../messages'
+import MessageText from '../components/MessageText.vue'
 
 /** Everything that one field says. */
 const { draft, held, path, disabled } = defineProps<{
@@ -99,7 +101,7 @@ function setKind(next: string): void {
 
 function rename(): void {
   const renamed = draft.renameField(held, path, name.value.trim())
-  nameTrouble.value = renamed ? '' : 'A name is a lowercase letter, then letters or digits, and no other field has it.'
+  nameTrouble.value = renamed ? '' : t('model.nameRule')
   if (renamed) emit('renamed', renamed)
 }
 const copyName = (): void => void navigator.clipboard?.writeText(path.join('.')).catch(() => undefined)
@@ -109,7 +111,7 @@ const copyName = (): void => void navigator.clipboard?.writeText(path.join('.'))
   <div v-if="field" class="options">
     <h3>
       {{ field.label ?? labelFrom(path.at(-1)!) }}
-      <button class="plain" type="button" :title="`Copy ${path.join('.')}`" @click="copyName">
+      <button class="plain" type="button" :title="t('model.copyName', { name: path.join('.') })" @click="copyName">
         <code>{{ path.join('.') }}</code>
       </button>
     </h3>
@@ -117,7 +119,7 @@ const copyName = (): void => void navigator.clipboard?.writeText(path.join('.'))
     <p v-if="ownProblem" class="error-text">{{ ownProblem }}</p>
     <div class="two">
       <div>
-        <label for="field-label">Label</label>
+        <label for="field-label">{{ t('model.label') }}</label>
         <ElInput
           id="field-label"
           :model-value="field.label ?? labelFrom(path.at(-1)!)"
@@ -128,18 +130,22 @@ const copyName = (): void => void navigator.clipboard?.writeText(path.join('.'))
         />
       </div>
       <div>
-        <label for="field-name">API name</label>
+        <label for="field-name">{{ t('model.apiName') }}</label>
         <ElInput id="field-name" v-model="name" class="code" :disabled="disabled" @change="rename" />
       </div>
     </div>
     <p v-if="nameTrouble" class="error-text">{{ nameTrouble }}</p>
     <p v-if="field.was" class="quiet summary">
-      Still answers to <code>{{ [field.was].flat().join(', ') }}</code>.
+      <MessageText of="model.stillAnswers"
+        ><template #names
+          ><code>{{ [field.was].flat().join(', ') }}</code></template
+        ></MessageText
+      >
       <button v-if="!disabled" class="plain link" type="button" @click="set('was', undefined)">
-        Retire the old name
+        {{ t('model.retireName') }}
       </button>
     </p>
-    <label for="field-kind">Kind</label>
+    <label for="field-kind">{{ t('model.kind') }}</label>
     <ElSelect id="field-kind" filterable :model-value="field.kind" :disabled="disabled" @update:model-value="setKind">
       <ElOption v-for="one in kindChoices" :key="one.name" :value="one.name" :label="one.label" :title="one.summary" />
     </ElSelect>

@@ -7,6 +7,7 @@ import type { Site } from '../session'
 import { ago } from '../times'
 import ConsequencesSheet from './ConsequencesSheet.vue'
 import { forgetDraft, type ModelDraft } from './modelDraft'
+import { t } from '../messages'
 
 /** The foot of the model's pages: how far the draft is from what is in force, and the way to adopt it. */
 const { draft, site } = defineProps<{ draft: ModelDraft; site: Site }>()
@@ -15,30 +16,38 @@ const isOpen = ref(false)
 const result = ref('')
 const mayChange = decide(site.caller, 'model.change').allowed
 
-const words = computed(() => {
-  const { length } = draft.problems.value
-  if (length > 0) return `${length} ${length === 1 ? 'mistake' : 'mistakes'}: ${draft.problems.value[0]!.message}`
-  if (!draft.isChanged.value) return `As adopted, version ${site.model.version}`
+/** That what stands here was not adopted when somebody left, and what happened since. */
+const since = computed(() => {
   const { recovered } = draft
-  const since = recovered
-    ? recovered.version === site.model.version
-      ? `Recovered from ${ago(recovered.at)}. `
-      : `Recovered from ${ago(recovered.at)}, begun on version ${recovered.version}; version ${site.model.version} is adopted now. `
-    : ''
+  if (!recovered) return ''
+  const [when, { version }] = [ago(recovered.at), site.model]
+  return recovered.version === version
+    ? t('model.recovered', { when })
+    : t('model.recoveredOlder', { when, begun: recovered.version, version })
+})
+const words = computed(() => {
+  const [first] = draft.problems.value
+  if (first) return t('model.mistakes', { n: draft.problems.value.length, first: first.message })
+  if (!draft.isChanged.value) return t('model.asAdopted', { version: site.model.version })
   const changes = draft.changes.value
   const breaking = changes.filter((one) => one.weight !== 'plain').length
-  if (changes.length === 0) return `${since}Only how the files are written changes`
-  return `${since}${changes.length} ${changes.length === 1 ? 'change' : 'changes'}${breaking > 0 ? `, ${breaking} breaking` : ''}, not adopted yet`
+  const now =
+    changes.length === 0
+      ? t('model.onlyWriting')
+      : breaking > 0
+        ? t('model.notAdoptedBreaking', { n: changes.length, breaking })
+        : t('model.notAdopted', { n: changes.length })
+  return [since.value, now].filter(Boolean).join(' ')
 })
 const canSee = computed(() => mayChange && draft.isChanged.value && draft.problems.value.length === 0)
 
 function discard(): void {
   forgetDraft(site.name)
-  result.value = 'Your changes are discarded.'
+  result.value = t('model.discarded')
   emit('adopted')
 }
 function adopted(version: number): void {
-  result.value = `Adopted: version ${version}.`
+  result.value = t('model.adopted', { version })
   emit('adopted')
 }
 function onKey(event: KeyboardEvent): void {
@@ -58,8 +67,10 @@ onBeforeUnmount(() => removeEventListener('keydown', onKey))
     </template>
     <template #middle><slot name="middle" /></template>
     <template #end>
-      <ElButton v-if="draft.isChanged.value" @click="discard">Discard changes</ElButton>
-      <ElButton v-if="mayChange" type="primary" :disabled="!canSee" @click="isOpen = true">See consequences…</ElButton>
+      <ElButton v-if="draft.isChanged.value" @click="discard">{{ t('common.discardChanges') }}</ElButton>
+      <ElButton v-if="mayChange" type="primary" :disabled="!canSee" @click="isOpen = true">{{
+        t('common.seeConsequences')
+      }}</ElButton>
     </template>
   </StripBar>
   <ConsequencesSheet v-model="isOpen" :draft="draft" :site="site" @adopted="adopted" />

@@ -4,6 +4,7 @@ import { ElCheckbox, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, ref, useId, watch } from 'vue'
 import { readJson } from '../controls/jsonText'
 import { printChoices, printDefault, readChoices, readDefault, type OptionForm } from './optionForms'
+import { t } from '../messages'
 
 /** One option of a field, in the control that suits it. What is left out is not written into the file. */
 const { form, field, types, blocks, textFields, assetFields, sections, problem, disabled } = defineProps<{
@@ -19,6 +20,7 @@ const { form, field, types, blocks, textFields, assetFields, sections, problem, 
 }>()
 const emit = defineEmits<{ change: [value: unknown] }>()
 const id = useId()
+const label = computed(() => t(form.label))
 const value = computed(() => (field as Record<string, unknown>)[form.name])
 const bounds = computed(() => (value.value ?? {}) as { min?: number | string; max?: number | string })
 const pattern = computed(() => (value.value ?? {}) as { matches?: string; message?: string })
@@ -121,22 +123,22 @@ const hints: Record<string, string> = { showIf: 'format = "walk"', requireIf: 'p
       :model-value="isChecked"
       :disabled="disabled"
       @update:model-value="check($event === true)"
-      >{{ form.label }}</ElCheckbox
+      >{{ label }}</ElCheckbox
     >
     <template v-else>
-      <label :for="id">{{ form.label }}</label>
+      <label :for="id">{{ label }}</label>
       <span v-if="form.control === 'bounds' || form.control === 'textBounds'" class="pair">
         <ElInput
           :id="id"
           :model-value="ends.min"
-          placeholder="least"
+          :placeholder="t('options.leastHint')"
           :disabled="disabled"
           @input="bound('min', String($event), form.control === 'bounds')"
         />
         <ElInput
           :model-value="ends.max"
-          placeholder="most"
-          :aria-label="`${form.label}: most`"
+          :placeholder="t('options.mostHint')"
+          :aria-label="t('options.most', { field: label })"
           :disabled="disabled"
           @input="bound('max', String($event), form.control === 'bounds')"
         />
@@ -160,8 +162,8 @@ const hints: Record<string, string> = { showIf: 'format = "walk"', requireIf: 'p
         />
         <ElInput
           :model-value="pattern.message ?? ''"
-          placeholder="must look like SH-104"
-          :aria-label="`${form.label}: what to say when it does not fit`"
+          :placeholder="t('options.patternExample')"
+          :aria-label="t('options.patternMessage', { field: label })"
           :disabled="disabled"
           @input="patternPart('message', String($event))"
         />
@@ -198,8 +200,8 @@ const hints: Record<string, string> = { showIf: 'format = "walk"', requireIf: 'p
           :key="part"
           clearable
           :model-value="from[part] ?? ''"
-          :placeholder="`${part} from`"
-          :aria-label="`${part} from`"
+          :placeholder="t('options.from', { part })"
+          :aria-label="t('options.from', { part })"
           :disabled="disabled"
           @update:model-value="fromPart(part, $event)"
         >
@@ -226,7 +228,7 @@ const hints: Record<string, string> = { showIf: 'format = "walk"', requireIf: 'p
         :id="id"
         v-model="written"
         :disabled="disabled"
-        :placeholder="form.control === 'default' ? 'a value, or $today + 7 days' : ''"
+        :placeholder="form.control === 'default' ? t('options.rangePlaceholder') : ''"
         @change="read"
       />
       <ElInput

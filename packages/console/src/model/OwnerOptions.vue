@@ -3,6 +3,7 @@ import { labelFrom, type SectionSource, type TypeSource } from '@wisteria/core'
 import { ElButton, ElCheckbox, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, ref } from 'vue'
 import { nameFrom, nameOf, type HeldSource, type ModelDraft } from './modelDraft'
+import { t } from '../messages'
 
 /** What a type or block type says of itself: names, how many entries, where they stand, its sections. */
 const { draft, held, disabled } = defineProps<{ draft: ModelDraft; held: HeldSource; disabled: boolean }>()
@@ -59,8 +60,7 @@ const sectionProblem = (name: string): string | undefined =>
     <p v-for="problem in problems" :key="problem.message" class="error-text">{{ problem.message }}</p>
     <div class="two">
       <div>
-        <label for="owner-label">Label</label
-        ><ElInput
+        <label for="owner-label">{{ t('model.label') }}</label><ElInput
           id="owner-label"
           :model-value="held.source.label ?? labelFrom(nameOf(held.source))"
           :disabled="disabled"
@@ -68,18 +68,17 @@ const sectionProblem = (name: string): string | undefined =>
         />
       </div>
       <div>
-        <label for="owner-icon">Icon</label
-        ><ElInput
+        <label for="owner-icon">{{ t('model.icon') }}</label><ElInput
           id="owner-icon"
           :model-value="held.source.icon ?? ''"
           maxlength="8"
-          placeholder="a letter or sign"
+          :placeholder="t('model.iconPlaceholder')"
           :disabled="disabled"
           @input="set('icon', $event)"
         />
       </div>
     </div>
-    <label for="owner-help">Help</label>
+    <label for="owner-help">{{ t('model.help') }}</label>
     <ElInput
       id="owner-help"
       type="textarea"
@@ -91,19 +90,19 @@ const sectionProblem = (name: string): string | undefined =>
     <template v-if="type">
       <div class="two">
         <div>
-          <label for="owner-cardinality">Entries</label>
+          <label for="owner-cardinality">{{ t('model.entries') }}</label>
           <ElSelect
             id="owner-cardinality"
             :model-value="type.cardinality ?? 'many'"
             :disabled="disabled"
             @update:model-value="set('cardinality', $event === 'one' ? 'one' : undefined)"
           >
-            <ElOption value="many" label="As many as there are" />
-            <ElOption value="one" label="Exactly one" />
+            <ElOption value="many" :label="t('model.asManyAsThereAre')" />
+            <ElOption value="one" :label="t('model.exactlyOne')" />
           </ElSelect>
         </div>
         <div>
-          <label for="owner-named">Named by</label>
+          <label for="owner-named">{{ t('model.namedBy') }}</label>
           <ElSelect
             id="owner-named"
             :model-value="type.namedBy ?? texts[0] ?? ''"
@@ -114,7 +113,7 @@ const sectionProblem = (name: string): string | undefined =>
         </div>
       </div>
       <fieldset>
-        <legend>Path, by locale</legend>
+        <legend>{{ t('model.pathByLocale') }}</legend>
         <div v-for="locale in draft.site.settings.locales" :key="locale.tag" class="path">
           <label :for="`path-${locale.tag}`"
             ><code>{{ locale.tag }}</code></label
@@ -129,12 +128,12 @@ const sectionProblem = (name: string): string | undefined =>
             @input="setPath(locale.tag, String($event))"
           />
         </div>
-        <label for="owner-parent">Stands under</label>
+        <label for="owner-parent">{{ t('model.standsUnder') }}</label>
         <ElSelect
           id="owner-parent"
           clearable
           :model-value="type.parent ?? ''"
-          placeholder="nothing"
+          :placeholder="t('model.nothing')"
           :disabled="disabled"
           @update:model-value="set('parent', $event)"
           ><ElOption v-for="name in parents" :key="name" :value="name" :label="name"
@@ -144,11 +143,11 @@ const sectionProblem = (name: string): string | undefined =>
             :model-value="type.root === false"
             :disabled="disabled"
             @update:model-value="set('root', $event ? false : undefined)"
-            >Never at the root</ElCheckbox
+            >{{ t('model.neverAtRoot') }}</ElCheckbox
           >
           <div class="two">
             <div>
-              <label for="owner-order">Ordered by</label>
+              <label for="owner-order">{{ t('model.orderedBy') }}</label>
               <ElSelect
                 id="owner-order"
                 clearable
@@ -160,12 +159,12 @@ const sectionProblem = (name: string): string | undefined =>
               /></ElSelect>
             </div>
             <div>
-              <label for="owner-menu">In menus if</label>
+              <label for="owner-menu">{{ t('model.inMenusIf') }}</label>
               <ElSelect
                 id="owner-menu"
                 clearable
                 :model-value="type.menu ?? ''"
-                placeholder="nobody says"
+                :placeholder="t('model.nobodySays')"
                 :disabled="disabled"
                 @update:model-value="set('menu', $event)"
                 ><ElOption v-for="name in booleans" :key="name" :value="name" :label="name"
@@ -178,28 +177,28 @@ const sectionProblem = (name: string): string | undefined =>
         :model-value="type.drafts === false"
         :disabled="disabled"
         @update:model-value="set('drafts', $event ? false : undefined)"
-        >Without drafts: public as soon as it is saved</ElCheckbox
+        >{{ t('model.withoutDrafts') }}</ElCheckbox
       >
     </template>
     <fieldset>
-      <legend>Sections</legend>
+      <legend>{{ t('model.sections') }}</legend>
       <div v-for="(section, name) in held.source.sections" :key="name" class="section">
         <span class="two">
           <ElInput
             :model-value="section.label ?? labelFrom(String(name))"
-            :aria-label="`Label of the section ${name}`"
+            :aria-label="t('model.labelOfSection', { name })"
             :disabled="disabled"
             @input="setSection(String(name), 'label', $event)"
           />
-          <ElButton size="small" :disabled="disabled" @click="draft.setSection(held.source, String(name), undefined)"
-            >Remove</ElButton
-          >
+          <ElButton size="small" :disabled="disabled" @click="draft.setSection(held.source, String(name), undefined)">{{
+            t('common.remove')
+          }}</ElButton>
         </span>
         <ElInput
           class="code"
           :model-value="section.showIf ?? ''"
-          placeholder='show if: format = "concert"'
-          :aria-label="`Show the section ${name} if`"
+          :placeholder="t('model.showIfPlaceholder')"
+          :aria-label="t('model.showSectionIf', { name })"
           :disabled="disabled"
           @input="setSection(String(name), 'showIf', $event)"
         />
@@ -207,17 +206,19 @@ const sectionProblem = (name: string): string | undefined =>
           :model-value="section.collapsed ?? false"
           :disabled="disabled"
           @update:model-value="setSection(String(name), 'collapsed', $event)"
-          >Folded at first</ElCheckbox
+          >{{ t('model.foldedAtFirst') }}</ElCheckbox
         >
         <p v-if="sectionProblem(String(name))" class="error-text">{{ sectionProblem(String(name)) }}</p>
       </div>
       <form v-if="!disabled" class="two" @submit.prevent="addSection">
-        <ElInput v-model="newSection" placeholder="New section: its label" aria-label="Label of the new section" />
-        <ElButton native-type="submit" :disabled="newSection.trim() === ''">Add section</ElButton>
+        <ElInput v-model="newSection" :placeholder="t('model.newSection')" :aria-label="t('model.labelOfNewSection')" />
+        <ElButton native-type="submit" :disabled="newSection.trim() === ''">{{ t('model.addSection') }}</ElButton>
       </form>
     </fieldset>
     <p v-if="!disabled">
-      <ElButton @click="(draft.remove(held), emit('removed'))">Remove this {{ type ? 'type' : 'block type' }}</ElButton>
+      <ElButton @click="(draft.remove(held), emit('removed'))">{{
+        type ? t('model.removeType') : t('model.removeBlockType')
+      }}</ElButton>
     </p>
   </div>
 </template>

@@ -17,6 +17,8 @@ import FieldSet from '../editor/FieldSet.vue'
 import { createWorkingCopy, provideWorkingCopy } from '../editor/workingCopy'
 import { random } from '../controls/reordering'
 import type { Site } from '../session'
+import { t } from '../messages'
+import MessageText from '../components/MessageText.vue'
 
 /** What editors will get, above; what readers will get, below: of the same made-up entry, live. */
 const { site, model, owner, lit } = defineProps<{
@@ -31,7 +33,7 @@ const emit = defineEmits<{ light: [name: string | undefined] }>()
 const asType = (one: FieldOwner): ContentType =>
   'cardinality' in one
     ? (one as ContentType)
-    : { ...one, cardinality: 'many', namedBy: '', graphql: { type: 'Sample', one: 'sample', many: 'samples' } }
+    : { ...one, cardinality: 'many', namedBy: '', graphql: { type: t('model.sample'), one: 'sample', many: 'samples' } }
 const sampled = { ...site, model }
 const copy = createWorkingCopy(sampled, asType(owner), undefined)
 Object.assign(copy.values, reactive(sampleValues(model, owner, site.settings)))
@@ -72,25 +74,26 @@ const copyText = (): void =>
   <div class="sample">
     <section
       class="form paper"
-      aria-label="What editors will get"
+      :aria-label="t('model.whatEditorsGet')"
       @mouseover="
         emit('light', ($event.target as HTMLElement).closest<HTMLElement>('[id^=field-values-]')?.id.split('-')[2])
       "
     >
       <p class="kind">
-        What editors will get<template v-if="localized"
-          >, in
-          <select v-model="locale" aria-label="Locale of the sample">
-            <option v-for="one in site.settings.locales" :key="one.tag" :value="one.tag">{{ one.tag }}</option>
-          </select></template
-        >
+        <MessageText v-if="localized" of="model.whatEditorsGetIn"
+          ><template #locale
+            ><select v-model="locale" :aria-label="t('model.localeOfSample')">
+              <option v-for="one in site.settings.locales" :key="one.tag" :value="one.tag">{{ one.tag }}</option>
+            </select></template
+          ></MessageText
+        ><template v-else>{{ t('model.whatEditorsGet') }}</template>
       </p>
       <FieldSet :owner="owner" :container="copy.values" :locale="locale" pointer="/values" />
     </section>
-    <section class="json" aria-label="What readers will get">
+    <section class="json" :aria-label="t('model.whatReadersGet')">
       <p class="kind">
-        What readers will get <code v-if="address">{{ address }}</code>
-        <button class="plain link" type="button" @click="copyText">Copy</button>
+        {{ t('model.whatReadersGet') }} <code v-if="address">{{ address }}</code>
+        <button class="plain link" type="button" @click="copyText">{{ t('common.copy') }}</button>
       </p>
       <pre dir="ltr"><span>{</span>
 <span v-for="(line, index) in lines" :key="line.name" class="entry" :class="{ lit: lit === line.name }" @mouseenter="emit('light', line.name)" @mouseleave="emit('light', undefined)">  "{{ line.name }}": {{ line.text.replaceAll('\n', '\n  ') }}{{ index < lines.length - 1 ? ',' : '' }}

@@ -1,4 +1,5 @@
 import { canBeUnique, kindNamed, type FieldSource } from '@wisteria/core'
+import type { MessageKey } from '../messages'
 
 /** How an option of a field is written in the form beside the list. */
 export type OptionControl =
@@ -21,35 +22,42 @@ export type OptionControl =
   | 'each'
   | 'metadataFrom'
 
+/** Labels have no parameters. */
+type OptionLabel = Exclude<
+  Extract<MessageKey, `options.${string}`>,
+  'options.from' | 'options.most' | 'options.patternMessage'
+>
+
 export interface OptionForm {
   readonly name: string
-  readonly label: string
+  /** The key of its label in the catalogue. */
+  readonly label: OptionLabel
   readonly control: OptionControl
 }
 
-const form = (name: string, label: string, control: OptionControl): OptionForm => ({ name, label, control })
+const form = (name: string, label: OptionLabel, control: OptionControl): OptionForm => ({ name, label, control })
 
 /** The options of each kind's own, in the order in which they are asked for. */
 const ownForms: Readonly<Record<string, readonly OptionForm[]>> = {
-  text: [form('length', 'Length in characters', 'bounds'), form('pattern', 'Pattern', 'pattern')],
-  longText: [form('length', 'Length in characters', 'bounds'), form('pattern', 'Pattern', 'pattern')],
-  richText: [form('accepts', 'May refer to', 'types'), form('length', 'Length in characters', 'bounds')],
-  slug: [form('from', 'Made from', 'textFields')],
+  text: [form('length', 'options.length', 'bounds'), form('pattern', 'options.pattern', 'pattern')],
+  longText: [form('length', 'options.length', 'bounds'), form('pattern', 'options.pattern', 'pattern')],
+  richText: [form('accepts', 'options.mayReferTo', 'types'), form('length', 'options.length', 'bounds')],
+  slug: [form('from', 'options.madeFrom', 'textFields')],
   number: [
-    form('unit', 'Unit', 'text'),
-    form('integer', 'Whole numbers only', 'check'),
-    form('range', 'Range', 'bounds'),
+    form('unit', 'options.unit', 'text'),
+    form('integer', 'options.wholeOnly', 'check'),
+    form('range', 'options.range', 'bounds'),
   ],
-  date: [form('range', 'From and to', 'textBounds')],
-  dateTime: [form('withZone', 'With its time zone', 'check')],
-  timeSpan: [form('range', 'Shortest and longest', 'textBounds')],
-  choice: [form('options', 'Options, one a line: value, or value: label', 'choices')],
-  json: [form('schema', 'JSON Schema', 'schema')],
-  entry: [form('accepts', 'Accepts', 'types')],
-  listing: [form('accepts', 'Lists', 'types'), form('max', 'At most', 'whole')],
-  asset: [form('accepts', 'Media types, such as image/*', 'media')],
-  block: [form('accepts', 'Accepts', 'blocks'), form('each', 'At most, one a line: heading: 1', 'each')],
-  metadata: [form('from', 'Stands in for what is missing', 'metadataFrom')],
+  date: [form('range', 'options.fromAndTo', 'textBounds')],
+  dateTime: [form('withZone', 'options.withZone', 'check')],
+  timeSpan: [form('range', 'options.shortestAndLongest', 'textBounds')],
+  choice: [form('options', 'options.choices', 'choices')],
+  json: [form('schema', 'options.jsonSchema', 'schema')],
+  entry: [form('accepts', 'options.accepts', 'types')],
+  listing: [form('accepts', 'options.lists', 'types'), form('max', 'options.atMost', 'whole')],
+  asset: [form('accepts', 'options.mediaTypes', 'media')],
+  block: [form('accepts', 'options.accepts', 'blocks'), form('each', 'options.atMostEach', 'each')],
+  metadata: [form('from', 'options.fallback', 'metadataFrom')],
 }
 
 const withDefault = new Set([
@@ -71,23 +79,23 @@ export function optionFormsFor(field: FieldSource, isInside: boolean, hasSection
   const kind = kindNamed(field.kind)
   const many = field.many === true
   const forms: (OptionForm | false)[] = [
-    form('required', 'Required', 'check'),
-    kind.shared !== true && form('localized', 'A value per locale', 'check'),
-    kind.single !== true && form('many', 'Holds many', 'check'),
-    many && form('count', 'How many', 'bounds'),
+    form('required', 'options.required', 'check'),
+    kind.shared !== true && form('localized', 'options.localized', 'check'),
+    kind.single !== true && form('many', 'options.many', 'check'),
+    many && form('count', 'options.count', 'bounds'),
     ...(ownForms[field.kind] ?? []),
-    !isInside && canBeUnique({ kind: field.kind, many }) && form('unique', 'No two entries the same', 'check'),
+    !isInside && canBeUnique({ kind: field.kind, many }) && form('unique', 'options.unique', 'check'),
     !many &&
       kind.comparison !== undefined &&
       !['presence', 'reference'].includes(kind.comparison) &&
-      form('index', 'Fast to find and sort by', 'check'),
-    !many && withDefault.has(field.kind) && form('default', 'New entries begin with', 'default'),
-    hasSections && form('section', 'Section', 'section'),
-    form('help', 'Help', 'words'),
-    form('example', 'Example', 'text'),
-    form('showIf', 'Show if', 'condition'),
-    form('requireIf', 'Require if', 'condition'),
-    form('lockIf', 'Lock if', 'condition'),
+      form('index', 'options.indexed', 'check'),
+    !many && withDefault.has(field.kind) && form('default', 'options.default', 'default'),
+    hasSections && form('section', 'options.section', 'section'),
+    form('help', 'options.help', 'words'),
+    form('example', 'options.example', 'text'),
+    form('showIf', 'options.showIf', 'condition'),
+    form('requireIf', 'options.requireIf', 'condition'),
+    form('lockIf', 'options.lockIf', 'condition'),
   ]
   return forms.filter((one) => one !== false)
 }

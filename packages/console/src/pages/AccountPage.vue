@@ -7,7 +7,7 @@ import PageTrouble from '../components/PageTrouble.vue'
 import StripBar from '../components/StripBar.vue'
 import { forgetSites, service, session } from '../session'
 import { moment } from '../times'
-import { messagesOf } from '../messages'
+import { messagesOf, t } from '../messages'
 import { useSending } from '../sending'
 
 /** One's own password and sessions; and, for owners and operators, the accounts that they manage. */
@@ -21,7 +21,7 @@ async function changePassword(): Promise<void> {
   result.value = ''
   if (!(await send(() => service.changePassword({ ...form })))) return
   form.current = form.password = ''
-  result.value = 'Your password is changed. Your other sessions have ended.'
+  result.value = t('account.passwordChanged')
 }
 
 async function signOutEverywhere(): Promise<void> {
@@ -64,7 +64,8 @@ const setDisabled = (account: ManagedAccount, disabled: boolean) =>
     await load()
   })
 const sitesOf = ({ sites, operator }: ManagedAccount): string =>
-  [...sites.map(({ name, role }) => `${name} (${role})`), ...(operator ? ['operator'] : [])].join(', ') || 'no site'
+  [...sites.map(({ name, role }) => `${name} (${role})`), ...(operator ? ['operator'] : [])].join(', ') ||
+  t('account.noSite')
 </script>
 
 <template>
@@ -72,7 +73,7 @@ const sitesOf = ({ sites, operator }: ManagedAccount): string =>
     <h1 class="serif">{{ own.name }}</h1>
     <p class="quiet">{{ own.email }}</p>
     <section aria-labelledby="password-head">
-      <h2 id="password-head">Change your password</h2>
+      <h2 id="password-head">{{ t('account.changeYourPassword') }}</h2>
       <form @submit.prevent="changePassword">
         <input
           type="text"
@@ -83,71 +84,78 @@ const sitesOf = ({ sites, operator }: ManagedAccount): string =>
           readonly
           aria-hidden="true"
         />
-        <label for="current">Current password</label>
+        <label for="current">{{ t('account.currentPassword') }}</label>
         <ElInput id="current" v-model="form.current" type="password" autocomplete="current-password" required />
-        <label for="new">New password (at least 12 characters)</label>
+        <label for="new">{{ t('account.newPassword') }}</label>
         <ElInput id="new" v-model="form.password" type="password" autocomplete="new-password" required />
         <p v-for="problem in problems" :key="problem" class="error-text" role="alert">{{ problem }}</p>
         <p v-if="result" role="status">{{ result }}</p>
-        <ElButton type="primary" native-type="submit" :loading="isBusy">Change password</ElButton>
+        <ElButton type="primary" native-type="submit" :loading="isBusy">{{ t('account.changePassword') }}</ElButton>
       </form>
     </section>
     <section aria-labelledby="sessions-head">
-      <h2 id="sessions-head">Sessions</h2>
-      <p>Ends every session of yours, here too, and every preview that you opened.</p>
+      <h2 id="sessions-head">{{ t('account.sessions') }}</h2>
+      <p>{{ t('account.endsAll') }}</p>
       <ElPopconfirm
-        title="Sign out everywhere?"
-        confirm-button-text="Sign out everywhere"
-        cancel-button-text="Cancel"
+        :title="t('account.signOutEverywhereQuestion')"
+        :confirm-button-text="t('account.signOutEverywhere')"
+        :cancel-button-text="t('common.cancel')"
         width="240"
         @confirm="signOutEverywhere"
       >
-        <template #reference><ElButton>Sign out everywhere…</ElButton></template>
+        <template #reference
+          ><ElButton>{{ t('account.signOutEverywhereMore') }}</ElButton></template
+        >
       </ElPopconfirm>
     </section>
     <PageTrouble v-if="trouble" :error="trouble" @again="load" />
     <section v-else-if="others.length > 0" aria-labelledby="managed-head">
-      <h2 id="managed-head">Accounts that you manage</h2>
+      <h2 id="managed-head">{{ t('account.managed') }}</h2>
       <p v-if="refused" class="error-text" role="alert">{{ refused }}</p>
       <div v-if="link" class="link" role="status">
         <p>
-          Send this link to {{ link.account.name }}, and to nobody else. It sets a new password once, until
-          {{ moment(link.link.expiresAt) }}.
+          {{ t('account.sendLink', { name: link.account.name, until: moment(link.link.expiresAt) }) }}
         </p>
-        <ElInput :model-value="link.link.address" readonly aria-label="One-time link" />
+        <ElInput :model-value="link.link.address" readonly :aria-label="t('account.oneTimeLink')" />
       </div>
       <table>
         <thead>
           <tr>
-            <th scope="col">Name</th>
-            <th scope="col">E-mail</th>
-            <th scope="col">Sites</th>
-            <th scope="col"><span class="visually-hidden">Actions</span></th>
+            <th scope="col">{{ t('account.name') }}</th>
+            <th scope="col">{{ t('account.email') }}</th>
+            <th scope="col">{{ t('account.sites') }}</th>
+            <th scope="col">
+              <span class="visually-hidden">{{ t('account.actions') }}</span>
+            </th>
           </tr>
         </thead>
         <tbody>
           <tr v-for="one in others" :key="one.id">
             <td>
               <bdi>{{ one.name }}</bdi>
-              <small v-if="one.disabledAt" class="quiet"> disabled {{ moment(one.disabledAt) }}</small>
+              <small v-if="one.disabledAt" class="quiet">
+                {{ t('account.disabledAt', { when: moment(one.disabledAt) }) }}</small
+              >
             </td>
             <td>{{ one.email }}</td>
             <td>{{ sitesOf(one) }}</td>
             <td class="actions">
               <template v-if="one.disabledAt === null">
-                <ElButton size="small" @click="makeLink(one)">Make a password link</ElButton>
+                <ElButton size="small" @click="makeLink(one)">{{ t('account.makeLink') }}</ElButton>
                 <ElPopconfirm
-                  :title="`Disable the account of ${one.name}? Their sessions end at once.`"
-                  confirm-button-text="Disable"
+                  :title="t('account.disableQuestion', { name: one.name })"
+                  :confirm-button-text="t('account.disable')"
                   confirm-button-type="danger"
-                  cancel-button-text="Cancel"
+                  :cancel-button-text="t('common.cancel')"
                   width="260"
                   @confirm="setDisabled(one, true)"
                 >
-                  <template #reference><ElButton size="small">Disable…</ElButton></template>
+                  <template #reference
+                    ><ElButton size="small">{{ t('account.disableMore') }}</ElButton></template
+                  >
                 </ElPopconfirm>
               </template>
-              <ElButton v-else size="small" @click="setDisabled(one, false)">Enable</ElButton>
+              <ElButton v-else size="small" @click="setDisabled(one, false)">{{ t('account.enable') }}</ElButton>
             </td>
           </tr>
         </tbody>

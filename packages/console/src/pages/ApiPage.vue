@@ -5,6 +5,7 @@ import { computed, ref, shallowRef, useTemplateRef, watch } from 'vue'
 import PageTrouble from '../components/PageTrouble.vue'
 import StripBar from '../components/StripBar.vue'
 import { withoutNesting, type ApiDocument } from '../query/apiDocument'
+import { t } from '../messages'
 
 /** The API reference, made from the OpenAPI documents of the service itself. */
 const props = defineProps<{ site: string }>()
@@ -19,7 +20,7 @@ async function load(): Promise<void> {
   const asked = address.value
   try {
     const answer = await fetch(asked)
-    if (!answer.ok) throw new Error(`The service did not give the document: ${answer.status} ${answer.statusText}.`)
+    if (!answer.ok) throw new Error(t('query.noDocument', { status: answer.status, statusText: answer.statusText }))
     const document = withoutNesting((await answer.json()) as ApiDocument)
     if (asked === address.value) await viewer.value?.loadSpec(document)
   } catch (error) {
@@ -44,13 +45,13 @@ const token = (name: string): string => {
 <template>
   <main class="work" data-region="work">
     <header>
-      <h1 class="page-name">API reference</h1>
-      <ElRadioGroup v-model="which" size="small" aria-label="API">
-        <ElRadioButton value="read">Reading</ElRadioButton>
-        <ElRadioButton value="edit">Editing</ElRadioButton>
+      <h1 class="page-name">{{ t('query.apiReference') }}</h1>
+      <ElRadioGroup v-model="which" size="small" :aria-label="t('query.api')">
+        <ElRadioButton value="read">{{ t('query.reading') }}</ElRadioButton>
+        <ElRadioButton value="edit">{{ t('query.editing') }}</ElRadioButton>
       </ElRadioGroup>
-      <RouterLink :to="{ name: 'query', params: { site } }">Try it in Query</RouterLink>
-      <a :href="address" target="_blank" rel="noreferrer">OpenAPI 3.1, as JSON</a>
+      <RouterLink :to="{ name: 'query', params: { site } }">{{ t('query.tryIt') }}</RouterLink>
+      <a :href="address" target="_blank" rel="noreferrer">{{ t('query.openApi') }}</a>
     </header>
     <PageTrouble v-if="trouble" :error="trouble" @again="load" />
     <rapi-doc

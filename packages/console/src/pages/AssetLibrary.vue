@@ -10,6 +10,7 @@ import { createUploads, filesOf } from '../assets/upload'
 import PageTrouble from '../components/PageTrouble.vue'
 import StripBar from '../components/StripBar.vue'
 import { openSite, type Site } from '../session'
+import { t } from '../messages'
 
 /** The files of a site, in rows as tall as each other and as wide as they are. Files are dropped anywhere, pasted or picked. */
 const props = defineProps<{ site: string }>()
@@ -35,7 +36,7 @@ async function load(after?: string): Promise<void> {
     uploads.value ??= createUploads(opened.value, (asset) => {
       assets.value = [asset, ...assets.value]
       chosen.value = asset
-      result.value = `Added ${asset.name}.`
+      result.value = t('assets.addedNamed', { name: asset.name })
     })
     const page = await opened.value.editor.assets({
       ...(search.value.trim() ? { search: search.value } : {}),
@@ -75,7 +76,7 @@ function changed(asset: Asset): void {
 }
 function deleted(): void {
   assets.value = assets.value.filter((one) => one.id !== chosen.value?.id)
-  result.value = `Took ${chosen.value?.name ?? ''} away.`
+  result.value = t('assets.tookAway', { name: chosen.value?.name ?? '' })
   chosen.value = undefined
 }
 /** As wide as the picture is at the height of a row. */
@@ -85,10 +86,10 @@ const withoutAlt = computed(
   () => assets.value.filter((one) => isPicture(one) && !one.alt[opened.value?.settings.defaultLocale ?? '']).length,
 )
 const kinds = [
-  { value: 'all', label: 'Everything' },
-  { value: 'image/*', label: 'Pictures' },
-  { value: 'video/*,audio/*', label: 'Film and sound' },
-  { value: 'application/*,text/*', label: 'Documents' },
+  { value: 'all', label: t('assets.everything') },
+  { value: 'image/*', label: t('assets.pictures') },
+  { value: 'video/*,audio/*', label: t('assets.filmAndSound') },
+  { value: 'application/*,text/*', label: t('assets.documents') },
 ]
 </script>
 
@@ -102,28 +103,24 @@ const kinds = [
     @drop.prevent="onDrop"
   >
     <section>
-      <h1 class="visually-hidden">Assets</h1>
+      <h1 class="visually-hidden">{{ t('assets.assets') }}</h1>
       <form class="find" role="search" @submit.prevent="load()">
         <ElInput
           v-model="search"
           clearable
-          placeholder="Words in their names and texts"
-          aria-label="Find files"
+          :placeholder="t('assets.findPlaceholder')"
+          :aria-label="t('assets.findFiles')"
           @keydown.enter.prevent="load()"
           @clear="load()"
         />
-        <ElSelect v-model="kind" class="kind" aria-label="Kind of file" @change="load()">
+        <ElSelect v-model="kind" class="kind" :aria-label="t('assets.kindOfFile')" @change="load()">
           <ElOption v-for="one in kinds" :key="one.value" :value="one.value" :label="one.label" />
         </ElSelect>
       </form>
       <UploadList v-if="uploads" :uploads="uploads.uploads" />
       <PageTrouble v-if="trouble" :error="trouble" @again="load()" />
       <p v-else-if="isLoaded && assets.length === 0" class="content empty">
-        {{
-          search || kind !== 'all'
-            ? 'No file is found by this.'
-            : `No files yet. Drop some here, paste a picture, or pick them: pictures, PDF, sound, film and documents, up to ${maxUpload} MB each.`
-        }}
+        {{ search || kind !== 'all' ? t('assets.nothingFound') : t('assets.noneYet', { limit: maxUpload }) }}
       </p>
       <ul v-else class="assets">
         <li
@@ -144,9 +141,11 @@ const kinds = [
           </button>
         </li>
       </ul>
-      <p v-if="next"><ElButton @click="load(next)">Show more</ElButton></p>
+      <p v-if="next">
+        <ElButton @click="load(next)">{{ t('common.showMore') }}</ElButton>
+      </p>
     </section>
-    <aside class="margin" aria-label="About the chosen file">
+    <aside class="margin" :aria-label="t('assets.aboutChosen')">
       <AssetDetails
         v-if="chosen && opened"
         :site="opened"
@@ -155,16 +154,16 @@ const kinds = [
         @changed="changed"
         @deleted="deleted"
       />
-      <p v-else class="quiet">Choose a file to see and say what it is.</p>
+      <p v-else class="quiet">{{ t('assets.chooseOne') }}</p>
     </aside>
   </main>
   <StripBar :result="result">
     <template #start
-      ><span>{{ assets.length }}{{ next ? '+' : '' }} files</span></template
+      ><span>{{ t(next ? 'assets.filesAtLeast' : 'assets.fileCount', { n: assets.length }) }}</span></template
     >
     <template #middle
-      ><span v-if="withoutAlt > 0" class="quiet">{{ withoutAlt }} without alternative text</span
-      ><span class="quiet">Up to {{ maxUpload }} MB each</span></template
+      ><span v-if="withoutAlt > 0" class="quiet">{{ t('assets.withoutAlternative', { count: withoutAlt }) }}</span
+      ><span class="quiet">{{ t('assets.upTo', { limit: maxUpload }) }}</span></template
     >
     <template #end>
       <input
@@ -176,7 +175,7 @@ const kinds = [
         aria-hidden="true"
         @change="onPick"
       />
-      <ElButton v-if="mayWrite" type="primary" @click="picker?.click()">Add files…</ElButton>
+      <ElButton v-if="mayWrite" type="primary" @click="picker?.click()">{{ t('assets.addFiles') }}</ElButton>
     </template>
   </StripBar>
 </template>

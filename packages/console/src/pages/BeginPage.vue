@@ -6,6 +6,8 @@ import { ownNameOf, slugFrom } from '@wisteria/core'
 import BareForm from '../components/BareForm.vue'
 import { service, session } from '../session'
 import { useSending } from '../sending'
+import { t } from '../messages'
+import MessageText from '../components/MessageText.vue'
 
 const route = useRoute()
 const router = useRouter()
@@ -48,19 +50,19 @@ async function begin(): Promise<void> {
 
 <template>
   <BareForm
-    title="Set up Wisteria"
-    submit="Create owner and site"
+    :title="t('setUp.title')"
+    :submit="t('setUp.submit')"
     :problems="problems"
     :is-busy="isBusy"
     is-tall
     @submit="begin"
   >
-    <p class="quiet">You will own this service and its first site. Others are invited later.</p>
-    <label for="name">Your name</label>
+    <p class="quiet">{{ t('setUp.owner') }}</p>
+    <label for="name">{{ t('setUp.name') }}</label>
     <ElInput id="name" v-model="form.name" autocomplete="name" autofocus required />
-    <label for="email">E-mail</label>
+    <label for="email">{{ t('signIn.email') }}</label>
     <ElInput id="email" v-model="form.email" type="email" autocomplete="username" required />
-    <label for="password">Password, at least 12 characters</label>
+    <label for="password">{{ t('setUp.password') }}</label>
     <ElInput
       id="password"
       v-model="form.password"
@@ -69,14 +71,18 @@ async function begin(): Promise<void> {
       minlength="12"
       required
     />
-    <label for="site">Name of the site</label>
+    <label for="site">{{ t('setUp.siteName') }}</label>
     <ElInput id="site" v-model="form.site" required />
     <p v-if="siteName" class="quiet">
-      In addresses: <code>{{ siteName }}</code>. That part never changes.
+      <MessageText of="setUp.inAddresses"
+        ><template #name
+          ><code>{{ siteName }}</code></template
+        ></MessageText
+      >
     </p>
-    <label for="locale">Default locale</label>
+    <label for="locale">{{ t('setUp.defaultLocale') }}</label>
     <ElInput id="locale" v-model="form.locale" placeholder="en" required />
-    <label for="zone">Time zone</label>
+    <label for="zone">{{ t('setUp.timeZone') }}</label>
     <ElSelect id="zone" v-model="form.timeZone" filterable>
       <ElOption v-for="zone in zones" :key="zone" :value="zone" :label="zone" />
     </ElSelect>

@@ -9,6 +9,7 @@ import StripBar from '../components/StripBar.vue'
 import TypeList from '../lists/TypeList.vue'
 import { nameOfActor, openSite, type Site } from '../session'
 import { ago, day } from '../times'
+import { t } from '../messages'
 
 /** What was deleted lately, until it goes for good. */
 const props = defineProps<{ site: string }>()
@@ -34,9 +35,10 @@ async function load(after?: string): Promise<void> {
 onMounted(() => load())
 
 const { result, refused, act } = useActs(() => load())
-const takeBack = (one: BinnedEntry) => act(() => opened.value!.editor.takeBack(one.id), `“${one.title}” is back.`)
+const takeBack = (one: BinnedEntry) =>
+  act(() => opened.value!.editor.takeBack(one.id), t('bin.isBack', { name: one.title }))
 const goForGood = (one: BinnedEntry) =>
-  act(() => opened.value!.editor.deleteForGood(one.id), `“${one.title}” is gone for good.`)
+  act(() => opened.value!.editor.deleteForGood(one.id), t('bin.isGone', { name: one.title }))
 </script>
 
 <template>
@@ -44,42 +46,47 @@ const goForGood = (one: BinnedEntry) =>
     <TypeList v-if="opened" :site="opened" />
     <span v-else />
     <section>
-      <h1 class="page-name">Bin</h1>
+      <h1 class="page-name">{{ t('bin.bin') }}</h1>
       <PageTrouble v-if="trouble" :error="trouble" @again="load()" />
       <p v-else-if="isLoaded && entries.length === 0" class="content">
-        Nothing lies in the bin. What is deleted lies here for 30 days.
+        {{ t('bin.nothing') }}
       </p>
       <ul v-else class="rows">
         <li v-for="one in entries" :key="one.id" class="row paper">
           <span
-            ><span class="title serif" dir="auto">{{ one.title || 'No name yet' }}</span
+            ><span class="title serif" dir="auto">{{ one.title || t('common.noName') }}</span
             ><small class="quiet">{{ opened && (typeNamed(opened.model, one.type)?.label ?? one.type) }}</small></span
           >
           <span class="quiet when"
-            >{{ opened && nameOfActor(opened, one.deletedBy) }}, {{ ago(one.deletedAt) }}<br />goes for good
-            {{ day(one.goesAt) }}</span
+            >{{ opened && nameOfActor(opened, one.deletedBy) }}, {{ ago(one.deletedAt) }}<br />{{
+              t('bin.goesAt', { day: day(one.goesAt) })
+            }}</span
           >
           <span v-if="mayWrite" class="tools">
-            <ElButton size="small" @click="takeBack(one)">Take back</ElButton>
+            <ElButton size="small" @click="takeBack(one)">{{ t('bin.restore') }}</ElButton>
             <ElPopconfirm
-              :title="`Delete “${one.title}” for good, with its history?`"
-              confirm-button-text="Delete for good"
-              cancel-button-text="Keep it"
+              :title="t('bin.deleteQuestion', { name: one.title })"
+              :confirm-button-text="t('bin.deleteForGood')"
+              :cancel-button-text="t('bin.keepIt')"
               width="260"
               @confirm="goForGood(one)"
             >
-              <template #reference><ElButton size="small">Delete for good…</ElButton></template>
+              <template #reference
+                ><ElButton size="small">{{ t('bin.deleteForGoodMore') }}</ElButton></template
+              >
             </ElPopconfirm>
           </span>
         </li>
       </ul>
-      <p v-if="next"><ElButton @click="load(next)">Show more</ElButton></p>
+      <p v-if="next">
+        <ElButton @click="load(next)">{{ t('common.showMore') }}</ElButton>
+      </p>
     </section>
   </main>
   <StripBar :result="result">
     <template #start>
       <span v-if="refused" class="error-text" role="alert">{{ refused }}</span>
-      <span v-else>{{ entries.length }}{{ next ? '+' : '' }} in the bin</span>
+      <span v-else>{{ t(next ? 'bin.atLeast' : 'bin.count', { n: entries.length }) }}</span>
     </template>
   </StripBar>
 </template>

@@ -11,7 +11,8 @@ import DifferenceGroup from '../history/DifferenceGroup.vue'
 import { groupsOf, type Group } from '../history/groups'
 import RevisionList from '../history/RevisionList.vue'
 import { openSite, type Site } from '../session'
-import { messageOf } from '../messages'
+import { messageOf, t } from '../messages'
+import MessageText from '../components/MessageText.vue'
 
 /** Two states of an entry beside each other, and the way back from the one to the other. */
 const props = defineProps<{ site: string; id: string }>()
@@ -62,9 +63,12 @@ const mayRestore = computed(
     ready.value !== undefined && from.value !== 'working' && decide(ready.value.site.caller, 'entry.translate').allowed,
 )
 const points = computed(() => [
-  { value: 'working' as Point, label: 'the working copy' },
-  ...(isPublic.value ? [{ value: 'public' as Point, label: 'what is public' }] : []),
-  ...(ready.value?.revisions ?? []).map(({ number }) => ({ value: number as Point, label: `revision ${number}` })),
+  { value: 'working' as Point, label: t('history.theWorkingCopy') },
+  ...(isPublic.value ? [{ value: 'public' as Point, label: t('history.whatIsPublic') }] : []),
+  ...(ready.value?.revisions ?? []).map(({ number }) => ({
+    value: number as Point,
+    label: t('history.revision', { number }),
+  })),
 ])
 const nameOf = (point: Point) => points.value.find((one) => one.value === point)?.label ?? String(point)
 
@@ -81,17 +85,21 @@ async function restore(group?: Group): Promise<void> {
     })
     result.value =
       changed === 0
-        ? 'The working copy has it so already.'
-        : `${group ? group.labels.at(-1) : 'All of it'} is as in ${nameOf(from.value)} again. Saved, version ${version}.`
+        ? t('history.alreadySo')
+        : t('history.restored', {
+            what: group?.labels.at(-1) ?? t('history.allOfIt'),
+            from: nameOf(from.value),
+            version,
+          })
   } catch (error) {
-    refused.value = `Nothing was changed. ${messageOf(error)}`
+    refused.value = t('history.nothingChanged', { message: messageOf(error) })
   }
   await load()
   isWorking.value = false
 }
 const count = computed(() => {
   const all = found.value?.differences.length ?? 0
-  return all === 0 ? 'No differences' : all === 1 ? '1 difference' : `${all} differences`
+  return all === 0 ? t('history.noDifferences') : t('history.differences', { n: all })
 })
 </script>
 
@@ -106,25 +114,29 @@ const count = computed(() => {
     <div class="scroll">
       <article class="paper">
         <header>
-          <h1 class="serif" dir="auto">{{ ready.entry.title || '(no name yet)' }}</h1>
+          <h1 class="serif" dir="auto">{{ ready.entry.title || t('history.noNameYet') }}</h1>
           <p class="between">
-            From
-            <ElSelect
-              :model-value="from"
-              aria-label="From"
-              size="small"
-              @change="(point: Point) => choose({ from: point })"
-              ><ElOption v-for="one in points" :key="one.value" v-bind="one"
-            /></ElSelect>
-            to
-            <ElSelect :model-value="to" aria-label="To" size="small" @change="(point: Point) => choose({ to: point })"
-              ><ElOption v-for="one in points" :key="one.value" v-bind="one"
-            /></ElSelect>
+            <MessageText of="history.fromTo"
+              ><template #from
+                ><ElSelect
+                  :model-value="from"
+                  :aria-label="t('history.from')"
+                  size="small"
+                  @change="(point: Point) => choose({ from: point })"
+                  ><ElOption v-for="one in points" :key="one.value" v-bind="one" /></ElSelect></template
+              ><template #to
+                ><ElSelect
+                  :model-value="to"
+                  :aria-label="t('history.to')"
+                  size="small"
+                  @change="(point: Point) => choose({ to: point })"
+                  ><ElOption v-for="one in points" :key="one.value" v-bind="one" /></ElSelect></template
+            ></MessageText>
           </p>
         </header>
         <PageTrouble v-if="trouble" :error="trouble" @again="load" />
         <template v-else-if="found">
-          <p v-if="groups.length === 0" class="content none">No differences.</p>
+          <p v-if="groups.length === 0" class="content none">{{ t('history.noDifferencesStop') }}</p>
           <DifferenceGroup
             v-for="group in groups"
             :key="group.place.at.join('/') + group.locale"
@@ -135,10 +147,9 @@ const count = computed(() => {
           />
         </template>
         <section v-if="gone.length > 0" class="gone">
-          <h3>Removed fields</h3>
+          <h3>{{ t('history.removedFields') }}</h3>
           <p class="quiet">
-            The model no longer has these fields. Their values return when a developer goes back to a model that has
-            them.
+            {{ t('history.removedFieldsExplained') }}
           </p>
           <dl>
             <template v-for="one in gone" :key="`${one.pointer} ${one.locale}`">
@@ -159,12 +170,12 @@ const count = computed(() => {
       <template v-else-if="found && !result">{{ count }} </template>
     </template>
     <template #end>
-      <ElButton @click="router.push({ name: 'entry', params: { site: props.site, id: props.id } })"
-        >Back to the entry</ElButton
-      >
-      <ElButton v-if="mayRestore && groups.length > 0" type="primary" :loading="isWorking" @click="restore()"
-        >Restore all of it</ElButton
-      >
+      <ElButton @click="router.push({ name: 'entry', params: { site: props.site, id: props.id } })">{{
+        t('history.backToEntry')
+      }}</ElButton>
+      <ElButton v-if="mayRestore && groups.length > 0" type="primary" :loading="isWorking" @click="restore()">{{
+        t('history.restoreAll')
+      }}</ElButton>
     </template>
   </StripBar>
 </template>

@@ -6,6 +6,7 @@ import EntryForm from '../editor/EntryForm.vue'
 import { openSite, type Site } from '../session'
 import type { EditableEntry } from '@wisteria/client'
 import { typeNamed, type ContentType } from '@wisteria/core'
+import { t } from '../messages'
 
 /** Loads what the desk needs: the site with its model, and the entry unless it is new. */
 const props = defineProps<{ site: string; id?: string; type?: string }>()
@@ -19,7 +20,7 @@ async function load(): Promise<void> {
     const entry = props.id ? await site.editor.entry(props.id) : undefined
     const name = entry?.type ?? props.type ?? ''
     const type = typeNamed(site.model, name)
-    if (!type) throw new Error(`\`${name}\` is not a type of ${site.settings.label}.`)
+    if (!type) throw new Error(t('entry.notAType', { name, site: site.settings.label }))
     ready.value = { site, type, entry }
   } catch (error) {
     trouble.value = error

@@ -16,6 +16,8 @@ import { isNarrowed, useAsks, writeAsks } from '../lists/asks'
 import { headingOf } from '../lists/cells'
 import { createSelection } from '../lists/selection'
 import { openSite, type Site } from '../session'
+import { t } from '../messages'
+import MessageText from '../components/MessageText.vue'
 
 const props = defineProps<{ site: string; type?: string }>()
 const router = useRouter()
@@ -40,7 +42,7 @@ const current = computed(() => (opened.value && props.type ? typeNamed(opened.va
 const columns = computed(() =>
   current.value ? (asks.value.columns ?? []).flatMap((name) => fieldNamed(current.value!, name) ?? []) : [],
 )
-const what = computed(() => current.value?.label.toLowerCase() ?? 'entry')
+const what = computed(() => current.value?.label.toLowerCase() ?? t('lists.entry'))
 /** A condition with a mistake is told at the line where it stands, and mended there. */
 const isCondition = computed(() => trouble.value instanceof WisteriaProblem && trouble.value.code === 'badCondition')
 const mayWrite = computed(() => opened.value !== undefined && decide(opened.value.caller, 'entry.write').allowed)
@@ -156,7 +158,9 @@ function create(): void {
     <section class="list" :aria-busy="isLoading">
       <PageTrouble v-if="trouble && !entries.length && !isCondition" :error="trouble" @again="load()" />
       <p v-else-if="opened && types.length === 0" class="empty content">
-        There is no model yet. A developer adopts one: <code>wisteria model adopt FOLDER</code>
+        <MessageText of="lists.noModel"
+          ><template #command><code>wisteria model adopt FOLDER</code></template></MessageText
+        >
       </p>
       <template v-else-if="opened">
         <ListHead
@@ -197,14 +201,14 @@ function create(): void {
           />
         </ul>
         <p v-else-if="!isLoading && isNarrowed(asks) && !trouble" class="empty content">
-          {{
-            asks.search ? `No ${what} holds these words.` : `No ${what} meets this. Change the condition or create one.`
-          }}
+          {{ asks.search ? t('lists.noneWithWords', { what }) : t('lists.noneMeets', { what }) }}
         </p>
-        <p v-else-if="!isLoading && !trouble" class="empty content">No {{ what }} yet. Create the first one.</p>
-        <p v-if="next" class="more"><ElButton @click="load(next)">Show more</ElButton></p>
+        <p v-else-if="!isLoading && !trouble" class="empty content">{{ t('lists.noneYet', { what }) }}</p>
+        <p v-if="next" class="more">
+          <ElButton @click="load(next)">{{ t('common.showMore') }}</ElButton>
+        </p>
       </template>
-      <ul v-else-if="isLate" class="rows" aria-label="Loading">
+      <ul v-else-if="isLate" class="rows" :aria-label="t('lists.loading')">
         <li v-for="row in 8" :key="row" class="row paper skeleton" />
       </ul>
     </section>
@@ -212,52 +216,59 @@ function create(): void {
   <StripBar :result="selection.isEmpty.value ? result : ''">
     <template #start>
       <template v-if="!selection.isEmpty.value">
-        <b>{{ chosenCount }} chosen</b>
+        <b>{{ t('lists.chosen', { count: chosenCount }) }}</b>
         <button
           v-if="!selection.isAll.value && count !== undefined && count > selection.chosen.size"
           class="plain link"
           type="button"
           @click="selection.all()"
         >
-          All {{ count }} that match
+          {{ t('lists.allThatMatch', { count }) }}
         </button>
-        <button class="plain link" type="button" @click="selection.clear()">None</button>
+        <button class="plain link" type="button" @click="selection.clear()">{{ t('lists.none') }}</button>
       </template>
-      <span v-else-if="count !== undefined"
-        >{{ entries.length < count ? `${entries.length} of ${count}` : count }}
-        {{ count === 1 ? 'entry' : 'entries' }}</span
-      >
+      <span v-else-if="count !== undefined">{{
+        entries.length < count
+          ? t('lists.shownOf', { shown: entries.length, n: count })
+          : t('lists.entryCount', { n: count })
+      }}</span>
     </template>
     <template #middle>
       <template v-if="selection.isEmpty.value">
-        <span class="legend"><StateMark state="public" /> Public</span>
-        <span class="legend"><StateMark state="edited" /> Edited since</span>
-        <span class="legend"><StateMark state="new" /> New</span>
-        <span class="legend"><StateMark state="withdrawn" /> Withdrawn</span>
-        <span class="legend">✓ translated</span>
-        <span class="legend">~ source changed</span>
+        <span class="legend"><StateMark state="public" /> {{ t('states.public') }}</span>
+        <span class="legend"><StateMark state="edited" /> {{ t('lists.editedSince') }}</span>
+        <span class="legend"><StateMark state="new" /> {{ t('states.new') }}</span>
+        <span class="legend"><StateMark state="withdrawn" /> {{ t('states.withdrawn') }}</span>
+        <span class="legend">✓ {{ t('lists.translated') }}</span>
+        <span class="legend">~ {{ t('lists.sourceChangedSign') }}</span>
       </template>
     </template>
     <template #end>
       <template v-if="!selection.isEmpty.value">
-        <ElButton v-if="mayWrite" @click="begin('edit')">Set a field…</ElButton>
+        <ElButton v-if="mayWrite" @click="begin('edit')">{{ t('lists.setField') }}</ElButton>
         <ElDropdown v-if="mayWrite || mayPublish" trigger="click" placement="top-end">
-          <ElButton>More…</ElButton>
+          <ElButton>{{ t('common.more') }}</ElButton>
           <template #dropdown>
             <ElDropdownMenu>
-              <ElDropdownItem v-if="mayPublish" @click="begin('unpublish')">Take down…</ElDropdownItem>
-              <ElDropdownItem v-if="mayPublish" @click="begin('archive')">Archive…</ElDropdownItem>
-              <ElDropdownItem v-if="mayPublish" @click="begin('unarchive')">Take out of the archive…</ElDropdownItem>
-              <ElDropdownItem v-if="mayWrite" @click="begin('duplicate')">Duplicate…</ElDropdownItem>
-              <ElDropdownItem v-if="mayWrite" @click="begin('delete')">Delete…</ElDropdownItem>
+              <ElDropdownItem v-if="mayPublish" @click="begin('unpublish')">{{
+                t('entry.withdrawMore')
+              }}</ElDropdownItem>
+              <ElDropdownItem v-if="mayPublish" @click="begin('archive')">{{ t('entry.archiveMore') }}</ElDropdownItem>
+              <ElDropdownItem v-if="mayPublish" @click="begin('unarchive')">{{
+                t('lists.unarchiveMore')
+              }}</ElDropdownItem>
+              <ElDropdownItem v-if="mayWrite" @click="begin('duplicate')">{{
+                t('lists.duplicateMore')
+              }}</ElDropdownItem>
+              <ElDropdownItem v-if="mayWrite" @click="begin('delete')">{{ t('common.deleteMore') }}</ElDropdownItem>
             </ElDropdownMenu>
           </template>
         </ElDropdown>
-        <ElButton v-if="mayPublish" type="primary" @click="begin('publish')">Publish…</ElButton>
+        <ElButton v-if="mayPublish" type="primary" @click="begin('publish')">{{ t('entry.publishMore') }}</ElButton>
       </template>
-      <ElButton v-else-if="mayCreate" type="primary" @click="create"
-        >Create {{ current!.label.toLowerCase() }}</ElButton
-      >
+      <ElButton v-else-if="mayCreate" type="primary" @click="create">{{
+        t('lists.create', { type: current!.label.toLowerCase() })
+      }}</ElButton>
     </template>
   </StripBar>
   <BulkSheet

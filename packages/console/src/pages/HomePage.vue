@@ -3,6 +3,7 @@ import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 import StripBar from '../components/StripBar.vue'
 import { session } from '../session'
+import { t } from '../messages'
 
 const router = useRouter()
 const first = computed(() => session.value?.sites[0])
@@ -11,7 +12,7 @@ if (first.value) void router.replace({ name: 'entries', params: { site: first.va
 
 <template>
   <main class="nothing" data-region="work">
-    <p v-if="!first">You are not a member of any site yet. Ask an owner to add you.</p>
+    <p v-if="!first">{{ t('shell.noMember') }}</p>
   </main>
   <StripBar />
 </template>

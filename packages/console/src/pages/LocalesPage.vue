@@ -9,6 +9,8 @@ import { forgetSites, loadSession, openSite, type Site } from '../session'
 import LocalesSheet from '../site/LocalesSheet.vue'
 import { forgetLocalesDraft, openLocalesDraft, type LocalesDraft } from '../site/localesDraft'
 import { ago } from '../times'
+import { t } from '../messages'
+import MessageText from '../components/MessageText.vue'
 
 /** The name, the time zone and the locales of a site, each with its chain of fallbacks. */
 const props = defineProps<{ site: string }>()
@@ -45,8 +47,8 @@ const words = computed(() => {
   if (!draft.value?.isChanged.value) return ''
   const { recoveredAt, isOutdated, problems } = draft.value
   if (problems.value.length > 0) return problems.value[0]!.message
-  if (isOutdated) return `Recovered from ${ago(recoveredAt!)}. Somebody else has changed the locales since.`
-  return recoveredAt ? `Recovered from ${ago(recoveredAt)}, not saved yet` : 'Not saved yet'
+  if (isOutdated) return t('site.recoveredElsewhere', { when: ago(recoveredAt!) })
+  return recoveredAt ? t('site.recovered', { when: ago(recoveredAt) }) : t('site.notSaved')
 })
 
 function add(): void {
@@ -77,14 +79,14 @@ function move(from: number, to: number, tag: string): void {
 function discard(): void {
   forgetLocalesDraft(props.site)
   isOpen.value = false
-  result.value = 'Your changes are discarded.'
+  result.value = t('common.changesDiscarded')
   void load()
 }
 async function takeSaved(): Promise<void> {
   forgetLocalesDraft(props.site)
   forgetSites()
   await Promise.all([loadSession(), load()])
-  result.value = 'Saved.'
+  result.value = t('common.savedStop')
 }
 </script>
 
@@ -92,9 +94,9 @@ async function takeSaved(): Promise<void> {
   <main class="locales" data-region="work">
     <PageTrouble v-if="trouble" :error="trouble" @again="load" />
     <div v-else-if="draft && now && opened" class="paper">
-      <h1 class="page-name">Site and locales</h1>
+      <h1 class="page-name">{{ t('site.siteAndLocales') }}</h1>
       <div class="settings">
-        <label for="site-label">Name of the site</label>
+        <label for="site-label">{{ t('site.nameOfSite') }}</label>
         <ElInput
           id="site-label"
           :model-value="now.label"
@@ -103,7 +105,7 @@ async function takeSaved(): Promise<void> {
           @update:model-value="draft.now.value = { ...now, label: $event }"
         />
         <p v-if="problemsAt('/label')" class="error-text">{{ problemsAt('/label') }}</p>
-        <label for="site-zone">Time zone</label>
+        <label for="site-zone">{{ t('site.timeZone') }}</label>
         <ElSelect
           id="site-zone"
           :model-value="now.timeZone"
@@ -113,7 +115,7 @@ async function takeSaved(): Promise<void> {
         >
           <ElOption v-for="zone in zones" :key="zone" :value="zone" :label="zone" />
         </ElSelect>
-        <label for="site-default">Default locale</label>
+        <label for="site-default">{{ t('site.defaultLocale') }}</label>
         <ElSelect
           id="site-default"
           :model-value="now.defaultLocale"
@@ -126,10 +128,12 @@ async function takeSaved(): Promise<void> {
       <table>
         <thead>
           <tr>
-            <th scope="col">Locale</th>
-            <th scope="col">Name</th>
-            <th scope="col">Falls back to, in this order</th>
-            <th v-if="mayChange" scope="col"><span class="visually-hidden">Actions</span></th>
+            <th scope="col">{{ t('site.locale') }}</th>
+            <th scope="col">{{ t('site.name') }}</th>
+            <th scope="col">{{ t('site.fallsBackTo') }}</th>
+            <th v-if="mayChange" scope="col">
+              <span class="visually-hidden">{{ t('account.actions') }}</span>
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -138,13 +142,13 @@ async function takeSaved(): Promise<void> {
               <bdi dir="ltr"
                 ><code>{{ one.tag }}</code></bdi
               >
-              <small v-if="one.tag === now.defaultLocale" class="quiet">default</small>
-              <small v-if="directionOf(one.tag) === 'rtl'" class="quiet">right to left</small>
+              <small v-if="one.tag === now.defaultLocale" class="quiet">{{ t('site.default') }}</small>
+              <small v-if="directionOf(one.tag) === 'rtl'" class="quiet">{{ t('site.rightToLeft') }}</small>
             </th>
             <td>
               <ElInput
                 :model-value="one.label"
-                :aria-label="`Name of ${one.tag}`"
+                :aria-label="t('site.nameOf', { locale: one.tag })"
                 :disabled="!mayChange"
                 :lang="one.tag"
                 :dir="directionOf(one.tag)"
@@ -157,10 +161,10 @@ async function takeSaved(): Promise<void> {
               <ElSelect
                 v-if="now.locales.length > 1"
                 :model-value="[...one.fallback]"
-                :aria-label="`Fallbacks of ${one.tag}`"
+                :aria-label="t('site.fallbacksOf', { locale: one.tag })"
                 :disabled="!mayChange"
                 multiple
-                placeholder="No fallback"
+                :placeholder="t('site.noFallback')"
                 @update:model-value="draft.changeLocale(index, { fallback: $event as string[] })"
               >
                 <ElOption
@@ -177,32 +181,38 @@ async function takeSaved(): Promise<void> {
                   text
                   :icon="ArrowUp"
                   :disabled="index === 0"
-                  :aria-label="`Move ${one.tag} up`"
+                  :aria-label="t('controls.moveUp', { name: one.tag })"
                   @click="move(index, index - 1, one.tag)"
                 />
                 <ElButton
                   text
                   :icon="ArrowDown"
                   :disabled="index === now.locales.length - 1"
-                  :aria-label="`Move ${one.tag} down`"
+                  :aria-label="t('controls.moveDown', { name: one.tag })"
                   @click="move(index, index + 1, one.tag)"
                 />
               </span>
               <ElButton
                 size="small"
                 :disabled="one.tag === now.defaultLocale"
-                :title="one.tag === now.defaultLocale ? 'The default locale cannot be removed.' : undefined"
+                :title="one.tag === now.defaultLocale ? t('site.defaultStays') : undefined"
+                :aria-label="t('controls.removeNamed', { name: one.tag })"
                 @click="draft.now.value = withoutLocale(now, one.tag)"
-                >Remove<span class="visually-hidden"> {{ one.tag }}</span></ElButton
+                >{{ t('common.remove') }}</ElButton
               >
             </td>
           </tr>
         </tbody>
       </table>
       <form v-if="mayChange" class="add" @submit.prevent="add">
-        <label for="new-locale">Language tag, such as <code>de</code> or <code>nl-BE</code></label>
+        <label for="new-locale"
+          ><MessageText of="site.tagExample"
+            ><template #language><code>de</code></template
+            ><template #region><code>nl-BE</code></template></MessageText
+          ></label
+        >
         <ElInput id="new-locale" v-model="added" dir="ltr" maxlength="40" />
-        <ElButton native-type="submit">Add locale</ElButton>
+        <ElButton native-type="submit">{{ t('site.addLocale') }}</ElButton>
         <p v-if="refused" class="error-text" role="alert">{{ refused }}</p>
       </form>
     </div>
@@ -212,10 +222,10 @@ async function takeSaved(): Promise<void> {
       <span v-if="words" :class="{ 'error-text': draft!.problems.value.length > 0 }">{{ words }}</span>
     </template>
     <template v-if="draft?.isChanged.value && mayChange" #end>
-      <ElButton @click="discard">Discard changes</ElButton>
-      <ElButton type="primary" :disabled="draft.problems.value.length > 0" @click="isOpen = true"
-        >See consequences…</ElButton
-      >
+      <ElButton @click="discard">{{ t('common.discardChanges') }}</ElButton>
+      <ElButton type="primary" :disabled="draft.problems.value.length > 0" @click="isOpen = true">{{
+        t('common.seeConsequences')
+      }}</ElButton>
     </template>
   </StripBar>
   <LocalesSheet

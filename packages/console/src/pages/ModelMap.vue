@@ -12,6 +12,8 @@ import { boxHeight, boxWidth, layOut, neighbourOf, type Box, type Direction } fr
 import { openDraft, type ModelDraft } from '../model/modelDraft'
 import { nameOfActor, openSite, type Site } from '../session'
 import { ago } from '../times'
+import { t } from '../messages'
+import MessageText from '../components/MessageText.vue'
 
 /** Types and blocks at a glance, and how they refer to one another. */
 const props = defineProps<{ site: string }>()
@@ -64,8 +66,11 @@ const changed = (box: Box): boolean =>
 const leadsTo = (box: Box): string =>
   (map.value?.lines ?? [])
     .filter((line) => line.from === box.id)
-    .map(
-      (line) => `${line.fields.join(', ')} to ${map.value!.boxes.find((one) => one.id === line.to)?.owner.label ?? ''}`,
+    .map((line) =>
+      t('model.leadsTo', {
+        fields: line.fields.join(', '),
+        type: map.value!.boxes.find((one) => one.id === line.to)?.owner.label ?? '',
+      }),
     )
     .join('; ')
 
@@ -93,21 +98,25 @@ const points = (all: readonly (readonly [number, number])[]): string => all.map(
       <section class="map">
         <header>
           <h2 class="serif">
-            {{ draft.model.value.types.length }} types, {{ draft.model.value.blockTypes.length }} block types
+            {{ t('model.typeCount', { n: draft.model.value.types.length }) }},
+            {{ t('model.blockTypeCount', { n: draft.model.value.blockTypes.length }) }}
           </h2>
           <button class="plain link" type="button" :aria-pressed="isList" @click="isList = !isList">
-            {{ isList ? 'Show the map' : 'Show a list' }}
+            {{ isList ? t('model.showMap') : t('model.showList') }}
           </button>
         </header>
         <p v-if="isEmpty" class="empty content">
-          There is no model yet. Create a type, or adopt a folder of files: <code>wisteria model adopt FOLDER</code>
+          <MessageText of="model.noModel"
+            ><template #command><code>wisteria model adopt FOLDER</code></template></MessageText
+          >
         </p>
         <ul v-if="isList" class="list">
           <li v-for="box in map.boxes" :key="box.id">
             <RouterLink :to="addressOf(box)">{{ box.owner.icon }} {{ box.owner.label }}</RouterLink>
             <code>{{ box.owner.name }}</code>
             <span class="quiet">
-              {{ box.isBlock ? 'block type' : 'type' }}, {{ box.owner.fields.length }} fields. {{ leadsTo(box) }}</span
+              {{ t(box.isBlock ? 'model.blockTypeFields' : 'model.typeFields', { n: box.owner.fields.length }) }}
+              {{ leadsTo(box) }}</span
             >
           </li>
         </ul>
@@ -157,16 +166,18 @@ const points = (all: readonly (readonly [number, number])[]): string => all.map(
             <b class="serif">{{ box.owner.icon }} {{ box.owner.label }}</b>
             <span
               ><code>{{ box.owner.name }}</code> {{ box.owner.fields.length
-              }}{{ 'cardinality' in box.owner && box.owner.cardinality === 'one' ? ', one' : '' }}</span
-            ><span class="visually-hidden">{{ box.isBlock ? 'block type' : 'type' }}, fields. {{ leadsTo(box) }}</span>
+              }}{{ 'cardinality' in box.owner && box.owner.cardinality === 'one' ? t('model.one') : '' }}</span
+            ><span class="visually-hidden"
+              >{{ box.isBlock ? t('model.blockTypeOnly') : t('model.typeOnly') }} {{ leadsTo(box) }}</span
+            >
           </RouterLink>
         </div>
       </section>
-      <aside class="history" aria-label="History of the model">
-        <h3>History</h3>
+      <aside class="history" :aria-label="t('model.historyOfModel')">
+        <h3>{{ t('entry.history') }}</h3>
         <ol>
           <li v-for="one in history" :key="one.version">
-            <b>Version {{ one.version }},</b>&nbsp;{{ ' ' }}
+            <b>{{ t('model.versionComma', { version: one.version }) }}</b>&nbsp;{{ ' ' }}
             <span class="quiet"
               >{{ nameOfActor(opened, one.adoptedBy) }},
               <time :datetime="one.adoptedAt">{{ ago(one.adoptedAt) }}</time></span
@@ -175,16 +186,18 @@ const points = (all: readonly (readonly [number, number])[]): string => all.map(
               v-if="mayChange && one.version !== opened.model.version"
               class="plain link"
               type="button"
-              :aria-label="`Go back to version ${one.version}…`"
+              :aria-label="t('model.goBackTitle', { version: one.version })"
               @click="goBack(one.version)"
             >
-              Go back…
+              {{ t('model.goBack') }}
             </button>
             <ul>
               <li v-for="(consequence, index) in one.consequences.slice(0, 3)" :key="index" class="quiet">
                 <code>{{ consequence.place }}</code> {{ consequence.message }}
               </li>
-              <li v-if="one.consequences.length > 3" class="quiet">and {{ one.consequences.length - 3 }} more</li>
+              <li v-if="one.consequences.length > 3" class="quiet">
+                {{ t('common.andMore', { count: one.consequences.length - 3 }) }}
+              </li>
             </ul>
           </li>
         </ol>
@@ -206,15 +219,17 @@ const points = (all: readonly (readonly [number, number])[]): string => all.map(
           v-model="label"
           size="small"
           autofocus
-          :placeholder="making === 'type' ? 'Its label, such as Boat trip' : 'Its label, such as Timeline'"
-          :aria-label="`Label of the ${making}`"
+          :placeholder="making === 'type' ? t('model.typeExample') : t('model.blockTypeExample')"
+          :aria-label="making === 'type' ? t('model.labelOfType') : t('model.labelOfBlockType')"
           @keydown.esc="making = undefined"
         />
-        <ElButton size="small" native-type="submit" :disabled="!/^\s*[A-Za-z]/.test(label)">Create</ElButton>
+        <ElButton size="small" native-type="submit" :disabled="!/^\s*[A-Za-z]/.test(label)">{{
+          t('model.create')
+        }}</ElButton>
       </form>
       <template v-else>
-        <ElButton size="small" @click="((making = 'type'), (label = ''))">Create type</ElButton>
-        <ElButton size="small" @click="((making = 'block'), (label = ''))">Create block type</ElButton>
+        <ElButton size="small" @click="((making = 'type'), (label = ''))">{{ t('model.createType') }}</ElButton>
+        <ElButton size="small" @click="((making = 'block'), (label = ''))">{{ t('model.createBlockType') }}</ElButton>
       </template>
     </template>
   </ModelStrip>

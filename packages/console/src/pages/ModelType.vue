@@ -11,6 +11,7 @@ import { nameOf, openDraft, type FieldPath, type ModelDraft } from '../model/mod
 import OwnerOptions from '../model/OwnerOptions.vue'
 import SamplePane from '../model/SamplePane.vue'
 import { openSite, type Site } from '../session'
+import { t } from '../messages'
 
 /** One type or block type: its fields, what the chosen one says, and what comes of it, side by side. */
 const props = defineProps<{ site: string; kind: 'type' | 'block'; type: string }>()
@@ -29,7 +30,10 @@ async function load(): Promise<void> {
     opened.value = site
     if (!draft.value.find(props.kind, props.type))
       trouble.value = new Error(
-        `\`${props.type}\` is not a ${props.kind === 'type' ? 'type' : 'block type'} of ${site.settings.label}.`,
+        t(props.kind === 'type' ? 'model.notAType' : 'model.notABlockType', {
+          name: props.type,
+          site: site.settings.label,
+        }),
       )
   } catch (error) {
     trouble.value = error
@@ -64,13 +68,13 @@ const back = () => router.push({ name: 'model', params: { site: props.site } })
     <template v-else-if="draft && held && opened">
       <section class="column list">
         <header>
-          <RouterLink :to="{ name: 'model', params: { site: props.site } }">Model</RouterLink>
+          <RouterLink :to="{ name: 'model', params: { site: props.site } }">{{ t('shell.model') }}</RouterLink>
           <h2 class="serif">
             <button
               class="plain"
               type="button"
               :aria-pressed="!isThere"
-              title="Options of the type itself"
+              :title="t('model.optionsOfType')"
               @click="chosen = undefined"
             >
               {{ held.source.icon }} {{ held.source.label ?? nameOf(held.source) }}
@@ -88,7 +92,7 @@ const back = () => router.push({ name: 'model', params: { site: props.site } })
           @light="lit = $event"
         />
       </section>
-      <section :key="chosen?.join('.') ?? ''" class="column options" aria-label="Options">
+      <section :key="chosen?.join('.') ?? ''" class="column options" :aria-label="t('model.options')">
         <FieldOptions
           v-if="isThere"
           :key="chosen!.join('.')"
@@ -109,7 +113,7 @@ const back = () => router.push({ name: 'model', params: { site: props.site } })
         :lit="lit"
         @light="lit = $event"
       />
-      <p v-else class="quiet column">The form comes when the mistakes are mended.</p>
+      <p v-else class="quiet column">{{ t('model.formAfterMistakes') }}</p>
     </template>
   </main>
   <ModelStrip v-if="draft && opened" :draft="draft" :site="opened" @adopted="load" />

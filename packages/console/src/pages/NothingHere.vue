@@ -1,11 +1,14 @@
 <script setup lang="ts">
 import StripBar from '../components/StripBar.vue'
+import { t } from '../messages'
 </script>
 
 <template>
   <main class="nothing" data-region="work">
-    <h1 class="serif">Nothing is at this address.</h1>
-    <p><RouterLink to="/">Go to the entries</RouterLink></p>
+    <h1 class="serif">{{ t('shell.nothingHere') }}</h1>
+    <p>
+      <RouterLink to="/">{{ t('shell.goToEntries') }}</RouterLink>
+    </p>
   </main>
   <StripBar />
 </template>

@@ -5,13 +5,14 @@ import { useRoute, useRouter } from 'vue-router'
 import BareForm from '../components/BareForm.vue'
 import { forgetSites, service, session } from '../session'
 import { useSending } from '../sending'
+import { t } from '../messages'
 
 /** Where a one-time link leads: somebody sets a new password, and is signed in. */
 const route = useRoute()
 const router = useRouter()
 const code = route.hash.slice(1)
 const password = ref('')
-const { problems, isBusy, send } = useSending(code === '' ? ['This address is incomplete. Open the whole link.'] : [])
+const { problems, isBusy, send } = useSending(code === '' ? [t('signIn.incomplete')] : [])
 
 async function change(): Promise<void> {
   const isDone = await send(async () => {
@@ -25,15 +26,15 @@ async function change(): Promise<void> {
 
 <template>
   <BareForm
-    title="Set a new password"
-    submit="Set password"
+    :title="t('signIn.setNewPassword')"
+    :submit="t('signIn.setPassword')"
     :problems="problems"
     :is-busy="isBusy"
     :disabled="code === ''"
     @submit="change"
   >
-    <p class="quiet">Your other sessions will end.</p>
-    <label for="password">New password (at least 12 characters)</label>
+    <p class="quiet">{{ t('signIn.otherSessionsEnd') }}</p>
+    <label for="password">{{ t('account.newPassword') }}</label>
     <ElInput id="password" v-model="password" type="password" autocomplete="new-password" autofocus required />
   </BareForm>
 </template>

@@ -31,6 +31,7 @@ import {
 } from '../query/question'
 import { run, type Told } from '../query/running'
 import { openSite, type Site } from '../session'
+import { t } from '../messages'
 
 /** Questions to the Read API, put together and tried. */
 const props = defineProps<{ site: string }>()
@@ -183,25 +184,27 @@ async function copy(): Promise<void> {
   isCopied.value = true
   setTimeout(() => (isCopied.value = false), 1500)
 }
-const milliseconds = (value: number): string => `${value < 10 ? value.toFixed(1) : Math.round(value)} ms`
+const milliseconds = (value: number): string =>
+  t('query.milliseconds', { count: value < 10 ? value.toFixed(1) : Math.round(value) })
 </script>
 
 <template>
   <main class="work" data-region="work">
-    <aside aria-label="Examples">
-      <h1 class="page-name">Query</h1>
+    <aside :aria-label="t('query.examples')">
+      <h1 class="page-name">{{ t('query.query') }}</h1>
       <p class="quiet">
-        Ask what a front end would ask. <RouterLink :to="{ name: 'api', params: { site } }">API reference</RouterLink>
+        {{ t('query.explained') }}
+        <RouterLink :to="{ name: 'api', params: { site } }">{{ t('query.apiReference') }}</RouterLink>
       </p>
-      <h2 class="small">To begin with</h2>
+      <h2 class="small">{{ t('query.toBeginWith') }}</h2>
       <ul>
         <li v-for="one in examples" :key="one.says">
           <button class="plain" @click="tryOut(one)">{{ one.says }}</button>
         </li>
       </ul>
     </aside>
-    <section v-if="opened" class="question" aria-label="Question">
-      <ElRadioGroup v-model="api" size="small" aria-label="API">
+    <section v-if="opened" class="question" :aria-label="t('query.question')">
+      <ElRadioGroup v-model="api" size="small" :aria-label="t('query.api')">
         <ElRadioButton value="rest">REST</ElRadioButton>
         <ElRadioButton value="graphql">GraphQL</ElRadioButton>
       </ElRadioGroup>
@@ -209,26 +212,31 @@ const milliseconds = (value: number): string => `${value < 10 ? value.toFixed(1)
         <div class="row">
           <ElSelect
             :model-value="rest.ask"
-            aria-label="What is asked for"
+            :aria-label="t('query.whatIsAskedFor')"
             @update:model-value="change({ ask: $event })"
           >
-            <ElOption value="list" label="Entries of" />
-            <ElOption value="at" label="What stands at" />
+            <ElOption value="list" :label="t('query.entriesOf')" />
+            <ElOption value="at" :label="t('query.atPath')" />
           </ElSelect>
           <ElInput
             v-if="rest.ask === 'at'"
             :model-value="rest.path"
-            aria-label="Path"
+            :aria-label="t('query.path')"
             placeholder="/activities/night-walk"
             @update:model-value="change({ path: $event })"
           />
-          <ElSelect v-else :model-value="rest.type" aria-label="Type" @update:model-value="change({ type: $event })">
+          <ElSelect
+            v-else
+            :model-value="rest.type"
+            :aria-label="t('query.type')"
+            @update:model-value="change({ type: $event })"
+          >
             <ElOption v-for="one in opened.model.types" :key="one.name" :value="one.name" :label="one.label" />
           </ElSelect>
         </div>
         <template v-if="rest.ask === 'list'">
           <label class="field"
-            ><span><code>where</code> a condition</span
+            ><span><code>where</code> {{ t('query.aCondition') }}</span
             ><CodeField
               :key="`where ${rest.type}`"
               label="where"
@@ -241,7 +249,7 @@ const milliseconds = (value: number): string => `${value < 10 ? value.toFixed(1)
           /></label>
           <div class="row">
             <label class="field"
-              ><span><code>search</code> words</span
+              ><span><code>search</code> {{ t('query.words') }}</span
               ><ElInput :model-value="rest.search" aria-label="search" @update:model-value="change({ search: $event })"
             /></label>
             <label class="field"
@@ -255,7 +263,7 @@ const milliseconds = (value: number): string => `${value < 10 ? value.toFixed(1)
           </div>
         </template>
         <label class="field"
-          ><span><code>pick</code> what of each; all when left out</span
+          ><span><code>pick</code> {{ t('query.whatOfEach') }}</span
           ><CodeField
             :key="`pick ${rest.ask} ${rest.type}`"
             label="pick"
@@ -302,7 +310,7 @@ const milliseconds = (value: number): string => `${value < 10 ? value.toFixed(1)
       </form>
       <div v-else class="graphql">
         <CodeField
-          label="GraphQL query"
+          :label="t('query.graphqlQuery')"
           :model-value="asked.query"
           tall
           :more="language"
@@ -310,9 +318,9 @@ const milliseconds = (value: number): string => `${value < 10 ? value.toFixed(1)
           @run="ask"
         />
         <label class="field"
-          ><span>Variables, as JSON</span
+          ><span>{{ t('query.variablesAsJson') }}</span
           ><CodeField
-            label="Variables"
+            :label="t('query.variables')"
             :model-value="asked.variables"
             placeholder='{ "first": 5 }'
             @update:model-value="asked = { ...asked, variables: $event }"
@@ -321,41 +329,43 @@ const milliseconds = (value: number): string => `${value < 10 ? value.toFixed(1)
       </div>
       <div class="row end">
         <label class="field key"
-          ><span>As whom</span
+          ><span>{{ t('query.asWhom') }}</span
           ><ElInput
             v-model="key"
             type="password"
             autocomplete="off"
-            aria-label="As whom"
-            placeholder="You; or put an access key here"
+            :aria-label="t('query.asWhom')"
+            :placeholder="t('query.tokenPlaceholder')"
         /></label>
-        <ElButton type="primary" :disabled="!isReady" :loading="isRunning" @click="ask">Ask</ElButton>
+        <ElButton type="primary" :disabled="!isReady" :loading="isRunning" @click="ask">{{ t('query.ask') }}</ElButton>
       </div>
-      <p class="quiet small">Ctrl and Enter asks, too.</p>
+      <p class="quiet small">{{ t('query.askKey') }}</p>
     </section>
-    <section class="answer" aria-label="Answer" aria-live="polite">
+    <section class="answer" :aria-label="t('query.answer')" aria-live="polite">
       <PageTrouble v-if="trouble" :error="trouble" @again="load()" />
       <template v-else-if="told">
         <p class="facts">
           <strong :class="{ 'error-text': !told.isGood }">{{ told.status }}</strong>
-          <span :title="told.served === undefined ? '' : `${milliseconds(told.served)} of it in the service`">{{
+          <span :title="told.served === undefined ? '' : t('query.ofItService', { time: milliseconds(told.served) })">{{
             milliseconds(told.took)
           }}</span>
-          <span>{{ told.bytes.toLocaleString('en') }} bytes</span>
+          <span>{{ t('query.bytes', { count: told.bytes.toLocaleString(t('times.language')) }) }}</span>
           <span>{{ told.cache }}</span>
-          <span v-if="told.cost !== null">cost {{ told.cost }}</span>
+          <span v-if="told.cost !== null">{{ t('query.cost', { cost: told.cost }) }}</span>
         </p>
         <div class="shows">
-          <ElRadioGroup v-model="shown" size="small" aria-label="Show">
-            <ElRadioButton value="answer">Answer</ElRadioButton>
+          <ElRadioGroup v-model="shown" size="small" :aria-label="t('query.show')">
+            <ElRadioButton value="answer">{{ t('query.answer') }}</ElRadioButton>
             <ElRadioButton value="curl">curl</ElRadioButton>
             <ElRadioButton value="code">SDK</ElRadioButton>
-            <ElRadioButton value="link">Link</ElRadioButton>
+            <ElRadioButton value="link">{{ t('query.link') }}</ElRadioButton>
           </ElRadioGroup>
-          <ElButton size="small" @click="copy">{{ isCopied ? 'Copied' : 'Copy' }}</ElButton>
+          <ElButton size="small" @click="copy">{{ isCopied ? t('query.copied') : t('common.copy') }}</ElButton>
         </div>
         <pre tabindex="0" class="paper" dir="ltr">{{ shownText }}</pre>
-        <p v-if="told.groups && shown === 'answer'" class="quiet small">It depends on {{ told.groups }}.</p>
+        <p v-if="told.groups && shown === 'answer'" class="quiet small">
+          {{ t('query.dependsOn', { groups: told.groups }) }}
+        </p>
       </template>
     </section>
   </main>

@@ -5,6 +5,7 @@ import { useRoute, useRouter } from 'vue-router'
 import BareForm from '../components/BareForm.vue'
 import { service, session } from '../session'
 import { useSending } from '../sending'
+import { t } from '../messages'
 
 const route = useRoute()
 const router = useRouter()
@@ -24,17 +25,22 @@ async function signIn(): Promise<void> {
 service
   .state()
   .then(({ waitsForOwner }) => {
-    if (waitsForOwner)
-      problems.value = ['This service has no owner yet. Open the address that it printed at its start.']
+    if (waitsForOwner) problems.value = [t('signIn.noOwner')]
   })
   .catch(() => undefined)
 </script>
 
 <template>
-  <BareForm title="Wisteria" submit="Sign in" :problems="problems" :is-busy="isBusy" @submit="signIn">
-    <label for="email">E-mail</label>
+  <BareForm
+    :title="t('shell.wisteria')"
+    :submit="t('signIn.signIn')"
+    :problems="problems"
+    :is-busy="isBusy"
+    @submit="signIn"
+  >
+    <label for="email">{{ t('signIn.email') }}</label>
     <ElInput id="email" v-model="email" type="email" autocomplete="username" autofocus required />
-    <label for="password">Password</label>
+    <label for="password">{{ t('signIn.password') }}</label>
     <ElInput id="password" v-model="password" type="password" autocomplete="current-password" required />
   </BareForm>
 </template>

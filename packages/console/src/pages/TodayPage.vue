@@ -10,6 +10,7 @@ import StripBar from '../components/StripBar.vue'
 import { openSite, nameOfActor, session, type Site } from '../session'
 import { ago, moment } from '../times'
 import PlanTime from '../plans/PlanTime.vue'
+import { t } from '../messages'
 
 /** The editor's day: what is planned, what became of plans, what was done to many at once, and what one was writing. */
 const props = defineProps<{ site: string }>()
@@ -29,8 +30,13 @@ const became = computed(() => [
   ...ended.value.filter((one) => one.state === 'failed'),
   ...ended.value.filter((one) => one.state === 'done').slice(0, 10),
 ])
-const deed = { publish: 'Publish', unpublish: 'Take down' } as const
-const past = { publish: 'Published', unpublish: 'Taken down' } as const
+
+const plannedWords = ({ does, locales, plannedBy }: ScheduleView): string => {
+  const name = nameOfActor(opened.value!, plannedBy)
+  return locales
+    ? t(`today.plannedIn.${does}`, { locales: locales.join(', '), name })
+    : t(`today.plannedBy.${does}`, { name })
+}
 
 async function load(): Promise<void> {
   trouble.value = undefined
@@ -56,24 +62,24 @@ async function load(): Promise<void> {
 onMounted(load)
 
 const { result, refused, act } = useActs(load)
-const callOff = (plan: ScheduleView) => act(() => opened.value!.editor.callOff(plan.id), 'Called off.')
+const callOff = (plan: ScheduleView) => act(() => opened.value!.editor.callOff(plan.id), t('today.calledOff'))
 const move = (plan: ScheduleView, at: string, zone: string) =>
   act(async () => {
     const locales = plan.locales ? { locales: plan.locales } : {}
     await opened.value!.editor.reschedule(plan.id, { at, zone, ...locales })
     moving.value = undefined
-  }, 'Moved.')
+  }, t('today.moved'))
 const putBack = (job: Job) =>
-  act(async () => opened.value!.editor.waitFor(await opened.value!.editor.putBack(job.id)), 'Put back.')
+  act(async () => opened.value!.editor.waitFor(await opened.value!.editor.putBack(job.id)), t('today.putBack'))
 </script>
 
 <template>
   <main class="work" data-region="work">
     <section class="timeline">
-      <h1 class="page-name">Today</h1>
+      <h1 class="page-name">{{ t('shell.today') }}</h1>
       <PageTrouble v-if="trouble" :error="trouble" @again="load" />
       <template v-else-if="isLoaded && opened">
-        <ul v-if="became.length > 0" class="rows" aria-label="What became of plans">
+        <ul v-if="became.length > 0" class="rows" :aria-label="t('today.whatBecame')">
           <li v-for="plan in became" :key="plan.id" class="row paper">
             <time class="quiet" :datetime="plan.endedAt ?? plan.at">{{ ago(plan.endedAt ?? plan.at) }}</time>
             <span>
@@ -81,17 +87,19 @@ const putBack = (job: Job) =>
                 class="serif title"
                 dir="auto"
                 :to="{ name: 'entry', params: { site: props.site, id: plan.entry } }"
-                >{{ plan.title || 'No name yet' }}</RouterLink
+                >{{ plan.title || t('common.noName') }}</RouterLink
               >
-              <span v-if="plan.state === 'failed'" class="error-text"
-                >Not {{ past[plan.does].toLowerCase() }}: {{ plan.message }}</span
-              >
-              <span v-else class="quiet">{{ past[plan.does] }} as planned</span>
+              <span v-if="plan.state === 'failed'" class="error-text">{{
+                t(`today.failed.${plan.does}`, { message: plan.message ?? '' })
+              }}</span>
+              <span v-else class="quiet">{{ t(`today.done.${plan.does}`) }}</span>
             </span>
           </li>
         </ul>
-        <div class="now" aria-hidden="true"><span>now</span></div>
-        <ul v-if="planned.length > 0" class="rows" aria-label="Planned">
+        <div class="now" aria-hidden="true">
+          <span>{{ t('today.now') }}</span>
+        </div>
+        <ul v-if="planned.length > 0" class="rows" :aria-label="t('today.planned')">
           <li v-for="plan in planned" :key="plan.id" class="row paper">
             <time :datetime="plan.at">{{ moment(plan.at, plan.zone) }}</time>
             <span>
@@ -99,52 +107,49 @@ const putBack = (job: Job) =>
                 class="serif title"
                 dir="auto"
                 :to="{ name: 'entry', params: { site: props.site, id: plan.entry } }"
-                >{{ plan.title || 'No name yet' }}</RouterLink
+                >{{ plan.title || t('common.noName') }}</RouterLink
               >
-              <span class="quiet"
-                >{{ deed[plan.does] }}{{ plan.locales ? ` ${plan.locales.join(', ')}` : '' }}, planned by
-                {{ nameOfActor(opened, plan.plannedBy) }}</span
-              >
+              <span class="quiet">{{ plannedWords(plan) }}</span>
               <PlanTime
                 v-if="moving === plan.id"
                 class="moving"
                 :zone="plan.zone"
                 :from="plan.at"
-                verb="Move it"
+                :verb="t('today.moveIt')"
                 @plan="(at, zone) => move(plan, at, zone)"
               />
             </span>
             <span v-if="mayPublish" class="tools">
               <ElButton size="small" @click="moving = moving === plan.id ? undefined : plan.id">{{
-                moving === plan.id ? 'Leave it' : 'Move…'
+                moving === plan.id ? t('today.leaveIt') : t('today.move')
               }}</ElButton>
-              <ElButton size="small" @click="callOff(plan)">Call off</ElButton>
+              <ElButton size="small" @click="callOff(plan)">{{ t('today.callOff') }}</ElButton>
             </span>
           </li>
         </ul>
-        <p v-else class="content">Nothing planned.</p>
+        <p v-else class="content">{{ t('today.nothingPlanned') }}</p>
       </template>
     </section>
     <aside v-if="isLoaded && opened" class="margin">
-      <h2>Edited, and not public yet</h2>
+      <h2>{{ t('today.editedNotPublic') }}</h2>
       <ul v-if="mine.length > 0">
         <li v-for="one in mine" :key="one.id">
           <StateMark :state="one.state" />
           <RouterLink class="serif" dir="auto" :to="{ name: 'entry', params: { site: props.site, id: one.id } }">{{
-            one.title || 'No name yet'
+            one.title || t('common.noName')
           }}</RouterLink>
           <small class="quiet">{{ nameOfActor(opened, one.updatedBy) }}, {{ ago(one.updatedAt) }}</small>
         </li>
       </ul>
-      <p v-else class="quiet">All that was edited is public.</p>
+      <p v-else class="quiet">{{ t('today.allPublic') }}</p>
       <template v-if="jobs.length > 0">
-        <h2>Done to many at once</h2>
+        <h2>{{ t('today.bulk') }}</h2>
         <ul>
           <li v-for="job in jobs" :key="job.id" class="job">
             <span>{{ job.message }}</span>
             <small class="quiet">{{ nameOfActor(opened, job.startedBy) }}, {{ ago(job.createdAt) }}</small>
             <button v-if="job.state !== 'running'" class="plain link" type="button" @click="putBack(job)">
-              Put back
+              {{ t('common.putBack') }}
             </button>
           </li>
         </ul>
@@ -156,7 +161,7 @@ const putBack = (job: Job) =>
       ><span v-if="refused" class="error-text" role="alert">{{ refused }}</span></template
     >
     <template #middle
-      ><span class="quiet">{{ planned.length }} planned</span></template
+      ><span class="quiet">{{ t('today.plannedCount', { count: planned.length }) }}</span></template
     >
   </StripBar>
 </template>

@@ -9,6 +9,7 @@ import StripBar from '../components/StripBar.vue'
 import TypeList from '../lists/TypeList.vue'
 import { openSite, type Site } from '../session'
 import { forestOf, isWithin, linesOf, placeAfter, placeAt, type Place } from '../tree/forest'
+import { t } from '../messages'
 
 /** Pages as they stand below each other: moved by dragging and by keyboard, shown in menus or not. */
 const props = defineProps<{ site: string }>()
@@ -45,10 +46,7 @@ const { result, refused, act } = useActs(() => load())
 async function move(node: TreeNode, place: Place | undefined): Promise<void> {
   if (!place || !mayMove.value) return
   if (place.parent !== null) folded.delete(place.parent)
-  await act(
-    () => opened.value!.editor.place(node.id, place),
-    `Moved “${node.title}”. Nothing is public by it until it is published.`,
-  )
+  await act(() => opened.value!.editor.place(node.id, place), t('tree.moved', { name: node.title }))
   await nextTick()
   document.getElementById(`node-${node.id}`)?.focus()
 }
@@ -61,7 +59,7 @@ async function toggleMenu(node: TreeNode): Promise<void> {
       const { version } = await opened.value!.editor.entry(node.id)
       await opened.value!.editor.edit(node.id, version, [{ do: 'set', at: [field], value: node.inMenu !== true }])
     },
-    `“${node.title}” is ${node.inMenu ? 'not in menus' : 'in menus'} once it is published.`,
+    t(node.inMenu ? 'tree.willLeaveMenus' : 'tree.willBeInMenus', { name: node.title }),
   )
 }
 
@@ -102,12 +100,12 @@ async function onDrop(): Promise<void> {
     <TypeList v-if="opened" :site="opened" />
     <span v-else />
     <section class="tree">
-      <h1 class="page-name">Tree of pages</h1>
+      <h1 class="page-name">{{ t('lists.tree') }}</h1>
       <PageTrouble v-if="trouble" :error="trouble" @again="load" />
       <p v-else-if="isLoaded && nodes.length === 0" class="content empty">
-        No page yet. What is created stands here, below what it says it stands below.
+        {{ t('tree.empty') }}
       </p>
-      <ul v-else role="tree" aria-label="Pages" class="paper nodes">
+      <ul v-else role="tree" :aria-label="t('tree.pages')" class="paper nodes">
         <li
           v-for="({ node, below, depth }, index) in lines"
           :id="`node-${node.id}`"
@@ -131,7 +129,9 @@ async function onDrop(): Promise<void> {
             class="plain sign"
             type="button"
             tabindex="-1"
-            :aria-label="folded.has(node.id) ? `Unfold ${node.title}` : `Fold ${node.title}`"
+            :aria-label="
+              folded.has(node.id) ? t('tree.unfold', { name: node.title }) : t('tree.fold', { name: node.title })
+            "
             @click="folded.has(node.id) ? folded.delete(node.id) : folded.add(node.id)"
           >
             {{ folded.has(node.id) ? '▸' : '▾' }}
@@ -142,45 +142,43 @@ async function onDrop(): Promise<void> {
             class="title serif"
             dir="auto"
             :to="{ name: 'entry', params: { site: props.site, id: node.id } }"
-            >{{ node.title || 'No name yet' }}</RouterLink
+            >{{ node.title || t('common.noName') }}</RouterLink
           >
           <bdi v-if="node.path" class="path" dir="ltr">{{ node.path }}</bdi>
-          <span v-if="folded.has(node.id)" class="quiet count">{{ below.length }} below</span>
+          <span v-if="folded.has(node.id)" class="quiet count">{{ t('tree.below', { count: below.length }) }}</span>
           <button
             v-if="menuFieldOf(node)"
             class="plain menu"
             type="button"
             :disabled="!mayMove"
             :aria-pressed="node.inMenu === true"
-            :aria-label="`${node.inMenu ? 'In menus' : 'Not in menus'}: ${node.title}`"
+            :aria-label="`${node.inMenu ? t('tree.inMenus') : t('tree.notInMenus')}: ${node.title}`"
             @click="toggleMenu(node)"
           >
-            {{ node.inMenu ? 'In menus' : 'Not in menus' }}
+            {{ node.inMenu ? t('tree.inMenus') : t('tree.notInMenus') }}
           </button>
         </li>
       </ul>
-      <p v-if="!isComplete" class="quiet">There are more than 5000 pages: the rest is found in lists.</p>
+      <p v-if="!isComplete" class="quiet">{{ t('tree.tooMany') }}</p>
     </section>
     <aside class="margin quiet">
       <p>
-        Drag a page, or focus it and press Alt with an arrow: up and down among its neighbours, inwards below the one
-        above it, outwards beside what it stands below.
+        {{ t('tree.howToMove') }}
       </p>
-      <p>Paths follow once the page is published; old ones lead there.</p>
+      <p>{{ t('tree.pathsFollow') }}</p>
     </aside>
   </main>
   <StripBar :result="result">
     <template #start>
       <span v-if="refused" class="error-text" role="alert">{{ refused }}</span>
-      <span v-else>{{ nodes.length }} pages</span>
+      <span v-else>{{ t('tree.pageCount', { count: nodes.length }) }}</span>
     </template>
     <template #middle>
       <RouterLink
         v-if="edited > 0"
         class="edited"
         :to="{ name: 'entries', params: { site: props.site }, query: { where: '$state = &quot;edited&quot;' } }"
-        ><StateMark state="edited" /> {{ edited }} {{ edited === 1 ? 'page differs' : 'pages differ' }} from what is
-        public</RouterLink
+        ><StateMark state="edited" /> {{ t('tree.edited', { n: edited }) }}</RouterLink
       >
     </template>
     <template #end><span /></template>

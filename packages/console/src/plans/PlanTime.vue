@@ -2,6 +2,7 @@
 import { offsetsOf, wallTimeIn } from '@wisteria/core'
 import { ElButton, ElOption, ElSelect } from 'element-plus'
 import { computed, ref, watch } from 'vue'
+import { t } from '../messages'
 
 /** A time to come: what the clocks somewhere show. */
 const { zone, from, verb } = defineProps<{
@@ -34,31 +35,29 @@ const isPast = computed(
 
 <template>
   <form class="time" @submit.prevent="emit('plan', at, there)">
-    <label class="visually-hidden" for="plan-time">Time</label>
+    <label class="visually-hidden" for="plan-time">{{ t('plans.time') }}</label>
     <input id="plan-time" v-model="local" type="datetime-local" class="clock" required />
-    <ElSelect v-model="there" filterable size="small" class="zone" aria-label="Time zone">
+    <ElSelect v-model="there" filterable size="small" class="zone" :aria-label="t('plans.timeZone')">
       <ElOption v-for="one in zones" :key="one" :value="one" :label="one" />
     </ElSelect>
     <ElButton size="small" native-type="submit" :disabled="local === '' || isPast || offsets.length === 0">{{
       verb
     }}</ElButton>
-    <span v-if="isPast" class="error-text">That has passed.</span>
-    <span v-else-if="offsets.length === 0" class="error-text"
-      >This time does not exist there: the clocks go forward.</span
-    >
+    <span v-if="isPast" class="error-text">{{ t('plans.passed') }}</span>
+    <span v-else-if="offsets.length === 0" class="error-text">{{ t('plans.timeMissing') }}</span>
     <ElSelect
       v-else-if="offsets.length > 1"
       :model-value="offset ?? offsets[0]"
       size="small"
       class="which"
-      aria-label="This time comes twice: which one"
+      :aria-label="t('plans.timeTwice')"
       @update:model-value="(one: string) => (offset = one)"
     >
       <ElOption
         v-for="(one, index) in offsets"
         :key="one"
         :value="one"
-        :label="`${index === 0 ? 'the first time' : 'the second time'} (${one})`"
+        :label="`${index === 0 ? t('plans.firstTime') : t('plans.secondTime')} (${one})`"
       />
     </ElSelect>
   </form>

@@ -1,7 +1,7 @@
 import type { ScheduleView } from '@wisteria/client'
 import { ref } from 'vue'
 import type { WorkingCopy } from '../editor/workingCopy'
-import { messageOf } from '../messages'
+import { messageOf, t } from '../messages'
 
 /** What is planned for the entry on a desk. `tell` and `fail` are told what came of calling it off. */
 export function usePlans(copy: WorkingCopy, tell: (text: string) => void, fail: (text: string) => void) {
@@ -14,7 +14,7 @@ export function usePlans(copy: WorkingCopy, tell: (text: string) => void, fail: 
   async function callOff(plan: ScheduleView): Promise<void> {
     try {
       await copy.site.editor.callOff(plan.id)
-      tell('Called off.')
+      tell(t('today.calledOff'))
     } catch (error) {
       fail(messageOf(error))
     }

@@ -1,3 +1,5 @@
+import { t } from '../messages'
+
 /** An OpenAPI document, as far as it is looked into here. */
 export interface ApiDocument {
   readonly components?: { readonly schemas?: Readonly<Record<string, unknown>> }
@@ -13,7 +15,7 @@ export function withoutNesting<Given extends ApiDocument>(document: Given): Give
   const schemas = document.components?.schemas ?? {}
   const nests = (name: string): boolean => `${name}Values` in schemas || ['WrittenValue', 'RichText'].includes(name)
   const described = (name: string): string =>
-    (schemas[name] as { description?: string } | undefined)?.description ?? 'Written out in the OpenAPI document.'
+    (schemas[name] as { description?: string } | undefined)?.description ?? t('query.writtenOut')
   const shortened = (value: unknown): unknown => {
     if (Array.isArray(value)) return value.map(shortened)
     if (typeof value !== 'object' || value === null) return value

@@ -1,5 +1,6 @@
 import { shapeOf, typeNamed, type ContentType, type Field, type Model } from '@wisteria/core'
 import { emptyGraphql, emptyRest, type Question } from './question'
+import { t } from '../messages'
 
 /** A question that works on the site as it is, with what it is for. */
 export interface Example {
@@ -39,37 +40,37 @@ export function examplesFor(model: Model, somePath: string | undefined): Example
     question: { ...emptyRest, type: type.name, ...more },
   })
   const all: (Example | false | undefined)[] = [
-    rest(`${type.label}: the newest`, { sort: '-$updated', limit: '5', pick: title }),
+    rest(t('query.example.newest', { type: type.label }), { sort: '-$updated', limit: '5', pick: title }),
     option !== undefined &&
-      rest(`By their ${choice!.label.toLowerCase()}`, {
+      rest(t('query.example.by', { field: choice!.label.toLowerCase() }), {
         where: `${choice!.name} = ${JSON.stringify(option)}`,
         pick: `${title}, ${choice!.name}`,
       }),
     time &&
-      rest('Those that are yet to come', {
+      rest(t('query.example.toCome'), {
         where: `${time.name} >= ${time.kind === 'date' ? '$today' : '$now'}`,
         sort: time.name,
         pick: `${title}, ${time.name}`,
       }),
     target &&
-      rest(`With their ${reference.label.toLowerCase()}`, {
+      rest(t('query.example.withTheir', { field: reference.label.toLowerCase() }), {
         pick: `${title}, ${reference.name}(${target.namedBy})`,
         limit: '5',
       }),
     target &&
-      rest(`Sorted by their ${reference.label.toLowerCase()}`, {
+      rest(t('query.example.sortedBy', { field: reference.label.toLowerCase() }), {
         sort: `${reference.name}.${target.namedBy},${title}`,
         pick: `${title}, ${reference.name}(${target.namedBy})`,
       }),
-    texts && rest('Their text as HTML', { pick: `${title}, ${texts.name}(as: html)`, limit: '1' }),
+    texts && rest(t('query.example.asHtml'), { pick: `${title}, ${texts.name}(as: html)`, limit: '1' }),
     picture &&
-      rest('Their picture, 640 wide', {
+      rest(t('query.example.picture'), {
         pick: `${title}, ${picture.name}(w: 640, format: webp, address, alt)`,
         limit: '5',
       }),
-    somePath !== undefined && rest('What stands at a path', { ask: 'at', path: somePath, type: '' }),
+    somePath !== undefined && rest(t('query.example.atPath'), { ask: 'at', path: somePath, type: '' }),
     {
-      says: `${type.label}, in GraphQL`,
+      says: t('query.example.graphql', { type: type.label }),
       question: {
         ...emptyGraphql,
         query: `{\n  ${type.graphql.many}(first: 5) {\n    nodes {\n      path\n      ${graphqlField(model, type, title)}\n${

@@ -1,4 +1,5 @@
 import { addressOf, type Question } from './question'
+import { t } from '../messages'
 
 /** An answer of the Read API, with what was told beside it. */
 export interface Told {
@@ -34,7 +35,11 @@ export async function run(question: Question, base: string, key: string): Promis
     text: pretty(text),
     took: performance.now() - began,
     served: served === undefined ? undefined : Number(served),
-    cache: status.includes('hit') ? 'from the cache' : status.includes('stored') ? 'kept from now on' : 'not kept',
+    cache: status.includes('hit')
+      ? t('query.cache.hit')
+      : status.includes('stored')
+        ? t('query.cache.kept')
+        : t('query.cache.notKept'),
     cost: response.headers.get('wisteria-cost'),
     bytes: new Blob([text]).size,
     groups: (response.headers.get('cache-groups') ?? '').replaceAll('"', ''),

@@ -5,9 +5,10 @@ import { ElButton } from 'element-plus'
 import { computed, ref, shallowRef, watch } from 'vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
 import JobProgress from '../components/JobProgress.vue'
-import { messagesOf } from '../messages'
+import { messagesOf, t } from '../messages'
 import type { Site } from '../session'
 import type { LocalesDraft } from './localesDraft'
+import MessageText from '../components/MessageText.vue'
 
 /** What other locales, fallbacks or another time zone would do, before they are saved. */
 const open = defineModel<boolean>({ required: true })
@@ -40,14 +41,15 @@ const canBeSaved = computed(
     !found.value.defaultChanged?.refused,
 )
 const action = computed(() =>
-  withdrawn.value.length > 0 ? `Withdraw and remove ${withdrawn.value.map((one) => one.tag).join(', ')}` : 'Save',
+  withdrawn.value.length > 0
+    ? t('site.withdrawAndRemove', { locales: withdrawn.value.map((one) => one.tag).join(', ') })
+    : t('common.save'),
 )
 const isEmpty = computed(() => {
   if (!found.value) return false
   const { added, retired, fallbacksChanged, timeZoneChanged, defaultChanged } = found.value
   return added.length + retired.length + fallbacksChanged.length === 0 && !timeZoneChanged && !defaultChanged
 })
-const count = (number: number, one: string, many: string): string => `${number} ${number === 1 ? one : many}`
 
 async function save(): Promise<void> {
   failures.value = []
@@ -62,9 +64,7 @@ async function save(): Promise<void> {
     emit('saved')
   } catch (error) {
     isStale.value = error instanceof WisteriaProblem && error.status === 412
-    failures.value = isStale.value
-      ? ['Nothing was saved: somebody else has changed the locales since you opened this page.']
-      : ['Nothing was saved.', ...messagesOf(error)]
+    failures.value = isStale.value ? [t('site.nothingSavedElsewhere')] : [t('site.nothingSaved'), ...messagesOf(error)]
   } finally {
     isBusy.value = false
     job.value = undefined
@@ -73,67 +73,79 @@ async function save(): Promise<void> {
 </script>
 
 <template>
-  <ConsequenceSheet v-model="open" title="What these changes do">
+  <ConsequenceSheet v-model="open" :title="t('site.whatChangesDo')">
     <p v-for="failure in failures" :key="failure" class="error-text" role="alert">{{ failure }}</p>
     <p v-if="isStale">
-      Your changes are still on the page. Note what you need of them, then
-      <ElButton size="small" @click="emit('discarded')">Discard my changes and load the newest</ElButton>
+      {{ t('site.changesAreStillThere') }}
+      <ElButton size="small" @click="emit('discarded')">{{ t('site.discardAndLoad') }}</ElButton>
     </p>
-    <p v-if="!found && failures.length === 0" class="quiet" role="status">Working out what changes…</p>
+    <p v-if="!found && failures.length === 0" class="quiet" role="status">{{ t('common.workingOut') }}</p>
     <template v-if="found">
       <section v-for="one in found.retired" :key="one.tag" :aria-label="one.tag">
         <h3>
-          <code>{{ one.tag }}</code> is removed
+          <MessageText of="site.isRemoved"
+            ><template #locale
+              ><code>{{ one.tag }}</code></template
+            ></MessageText
+          >
         </h3>
-        <p v-if="one.refused" class="error-text">It cannot be removed. {{ one.refused }}</p>
+        <p v-if="one.refused" class="error-text">{{ t('site.cannotRemove', { why: one.refused }) }}</p>
         <template v-if="one.refused === null || one.public > 0">
-          <p v-if="one.public === 0">No entry is public in it.</p>
+          <p v-if="one.public === 0">{{ t('site.noneInIt') }}</p>
           <template v-else>
-            <p>It is withdrawn in {{ count(one.public, 'entry', 'entries') }}.</p>
+            <p>{{ t('site.withdrawnIn', { n: one.public }) }}</p>
             <p v-if="one.only > 0" class="error-text">
-              {{ count(one.only, 'of them is public in no other locale', 'of them are public in no other locale') }}:
-              readers lose {{ one.only === 1 ? 'it' : 'them' }} altogether.
+              {{ t('site.onlyHere', { n: one.only }) }}
             </p>
-            <p v-if="one.paths > 0">{{ count(one.paths, 'URL stops', 'URLs stop') }} working.</p>
+            <p v-if="one.paths > 0">{{ t('site.urlsStop', { n: one.paths }) }}</p>
           </template>
           <p v-if="one.schedules > 0" class="error-text">
-            {{ count(one.schedules, 'schedule names it, and would fail', 'schedules name it, and would fail') }}.
+            {{ t('site.schedulesFail', { n: one.schedules }) }}
           </p>
           <p v-if="one.drafts > 0" class="quiet">
-            The texts of {{ count(one.drafts, 'working copy', 'working copies') }} in it are kept. They come back when
-            the locale is added again.
+            {{ t('site.textsKept', { n: one.drafts }) }}
           </p>
         </template>
       </section>
-      <section v-if="found.added.length > 0" aria-label="Added">
+      <section v-if="found.added.length > 0" :aria-label="t('site.added')">
         <h3>
-          <code>{{ found.added.join(', ') }}</code> {{ found.added.length === 1 ? 'is' : 'are' }} added
+          <MessageText of="site.areAdded" :n="found.added.length"
+            ><template #locales
+              ><code>{{ found.added.join(', ') }}</code></template
+            ></MessageText
+          >
         </h3>
-        <p>Readers get the fallbacks until something is published in {{ found.added.length === 1 ? 'it' : 'them' }}.</p>
+        <p>{{ t('site.addedExplained', { n: found.added.length }) }}</p>
       </section>
-      <section v-if="found.fallbacksChanged.length > 0" aria-label="Fallbacks">
+      <section v-if="found.fallbacksChanged.length > 0" :aria-label="t('site.fallbacks')">
         <h3>
-          <code>{{ found.fallbacksChanged.join(', ') }}</code>
-          {{ found.fallbacksChanged.length === 1 ? 'has' : 'have' }}
-          other fallbacks
+          <MessageText of="site.otherFallbacks" :n="found.fallbacksChanged.length"
+            ><template #locales
+              ><code>{{ found.fallbacksChanged.join(', ') }}</code></template
+            ></MessageText
+          >
         </h3>
-        <p>Readers get other texts where a value is missing there.</p>
+        <p>{{ t('site.otherTexts') }}</p>
       </section>
-      <section v-if="found.defaultChanged" aria-label="Default locale">
+      <section v-if="found.defaultChanged" :aria-label="t('site.defaultLocale')">
         <h3>
-          <code>{{ found.defaultChanged.to }}</code> becomes the default locale
+          <MessageText of="site.becomesDefault"
+            ><template #locale
+              ><code>{{ found.defaultChanged.to }}</code></template
+            ></MessageText
+          >
         </h3>
         <p v-if="found.defaultChanged.refused" class="error-text">{{ found.defaultChanged.refused }}</p>
-        <p v-else>Readers who ask for no locale get it.</p>
+        <p v-else>{{ t('site.readersGetIt') }}</p>
       </section>
-      <section v-if="found.timeZoneChanged" aria-label="Time zone">
-        <h3>The time zone becomes {{ draft.now.value.timeZone }}</h3>
-        <p>Conditions with today and dates without a zone are understood in it.</p>
+      <section v-if="found.timeZoneChanged" :aria-label="t('site.timeZone')">
+        <h3>{{ t('site.timeZoneBecomes', { zone: draft.now.value.timeZone }) }}</h3>
+        <p>{{ t('site.zoneExplained') }}</p>
       </section>
-      <p v-if="isEmpty">Only names or the order of locales change.</p>
+      <p v-if="isEmpty">{{ t('site.onlyNames') }}</p>
     </template>
     <template #foot>
-      <ElButton :disabled="isBusy" @click="open = false">Cancel</ElButton>
+      <ElButton :disabled="isBusy" @click="open = false">{{ t('common.cancel') }}</ElButton>
       <ElButton
         v-if="found"
         :type="withdrawn.length > 0 ? 'danger' : 'primary'"

@@ -3,9 +3,9 @@ import { model, settings, type } from '../../../../e2e/support/models.js'
 import { readCondition } from './check.js'
 import { askables, operatorsFor, withTest, writeTest } from './pieces.js'
 
-const facts = ['state', 'updated'] as const
+const facts = { state: 'State', updated: 'Last changed' } as const
 const context = (owner = type('activity')) =>
-  ({ model, owners: [owner], systemFacts: [...facts], timeZone: settings.timeZone }) as const
+  ({ model, owners: [owner], systemFacts: ['state', 'updated'], timeZone: settings.timeZone }) as const
 const sampleOperand: Readonly<Record<string, string>> = {
   text: 'Boat',
   exact: 'Boat',
@@ -24,7 +24,7 @@ describe('conditions by choosing', () => {
     expect(paths).toEqual(
       expect.arrayContaining(['$state', '$updated', 'title', 'format', 'museum', 'museum.name', 'starts']),
     )
-    expect(askables(model, [type('activity'), type('page')], []).map(({ path }) => path)).toEqual(['title', 'slug'])
+    expect(askables(model, [type('activity'), type('page')], {}).map(({ path }) => path)).toEqual(['title', 'slug'])
     expect(askables(model, [], facts).map(({ label }) => label)).toEqual(['State', 'Last changed'])
   })
   it('write only what the language reads, for everything and every operator', () => {
@@ -36,7 +36,7 @@ describe('conditions by choosing', () => {
       }
   })
   it('join what was there, so that it goes on meaning the same', () => {
-    const title = askables(model, [type('activity')], [])[0]!
+    const title = askables(model, [type('activity')], {})[0]!
     const test = writeTest(title, 'contains', 'a "b" or c')
     expect(test).toBe('title contains "a \\"b\\" or c"')
     expect(withTest('', test)).toBe(test)

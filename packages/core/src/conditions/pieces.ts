@@ -20,8 +20,13 @@ export interface Askable {
 /**
  * What can be asked of entries: their own fields, those in their groups, and one step through their references; only what
  * all owners have.
+ * @param facts those of the entry itself that are offered, with their labels.
  */
-export function askables(model: Model, owners: readonly FieldOwner[], facts: readonly SystemFact[]): Askable[] {
+export function askables(
+  model: Model,
+  owners: readonly FieldOwner[],
+  facts: Readonly<Partial<Record<SystemFact, string>>>,
+): Askable[] {
   const [first, ...others] = owners
   const own = first ? fieldsOf(model, first, [], [], 1) : []
   const shared = own.filter((one) =>
@@ -29,25 +34,26 @@ export function askables(model: Model, owners: readonly FieldOwner[], facts: rea
       fieldsOf(model, owner, [], [], 1).some((other) => other.path === one.path && other.comparison === one.comparison),
     ),
   )
-  return [...facts.map((fact) => ofSystem(model, fact)), ...shared]
+  const told = Object.entries(facts) as [SystemFact, string][]
+  return [...told.map(([fact, label]) => ofSystem(model, fact, label)), ...shared]
 }
 
-function ofSystem(model: Model, fact: SystemFact): Askable {
+function ofSystem(model: Model, fact: SystemFact, label: string): Askable {
   const of = (names: readonly string[]) => names.map((value) => ({ value, label: value }))
   switch (fact) {
     case 'state':
-      return { path: '$state', label: 'State', comparison: 'exact', options: of(states) }
+      return { path: '$state', label, comparison: 'exact', options: of(states) }
     case 'type':
       return {
         path: '$type',
-        label: 'Type',
+        label,
         comparison: 'exact',
         options: model.types.map((type) => ({ value: type.name, label: type.label })),
       }
     case 'updated':
-      return { path: '$updated', label: 'Last changed', comparison: 'dateTime' }
+      return { path: '$updated', label, comparison: 'dateTime' }
     case 'published':
-      return { path: '$published', label: 'Public since', comparison: 'dateTime' }
+      return { path: '$published', label, comparison: 'dateTime' }
   }
 }
 
@@ -100,12 +106,6 @@ export function operatorsFor({ comparison, options }: Pick<Askable, 'comparison'
       return presence
   }
 }
-
-/** Operators in words, for those who choose and do not write. */
-export const operatorWords: Readonly<Record<Operator, string>> = {
-  '=': 'is', '!=': 'is not', '<': 'is before, or less than', '<=': 'is at most', '>': 'is after, or more than', '>=': 'is at least',
-  in: 'is one of', contains: 'contains', 'starts with': 'starts with', 'has value': 'has a value', 'has no value': 'has no value',
-} // prettier-ignore
 
 /** One test as a condition writes it. `operand` is what somebody typed or chose; times and numbers are written as they are. */
 export function writeTest({ path, comparison, options }: Askable, operator: Operator, operand: string): string {

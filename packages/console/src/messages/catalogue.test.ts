@@ -1,0 +1,98 @@
+import { mount } from '@vue/test-utils'
+import { afterEach, describe, expect, it } from 'vitest'
+import { h, nextTick } from 'vue'
+import MessageText from '../components/MessageText.vue'
+import { textsInSource } from '../testing/textsInSource'
+import { en } from './en'
+import { i18n, t, type MessageKey } from './index'
+
+const sources = Object.entries(
+  import.meta.glob<string>(['../**/*.{vue,ts}', '!../**/*.test.ts', '!../testing/**', '!./**'], {
+    query: '?raw',
+    import: 'default',
+    eager: true,
+  }),
+)
+
+function keysOf(tree: object, path = ''): MessageKey[] {
+  return Object.entries(tree).flatMap(([name, below]: [string, unknown]) =>
+    typeof below === 'object' ? keysOf(below as object, `${path}${name}.`) : [`${path}${name}` as MessageKey],
+  )
+}
+const keys = keysOf(en)
+
+/** What is shown and is no text: names of formats and keys, and what a program reads. */
+const notTexts = new Set([
+  'REST', 'GraphQL', 'SDK', 'curl', 'auto', 'published', 'draft',
+  'where', 'search', 'sort', 'pick', 'limit', 'locale', 'edition',
+  'Ctrl+K', 'ArrowUp', 'ArrowDown', 'ArrowLeft', 'ArrowRight', 'Enter', 'Escape', 'Delete', 'Mod-Enter',
+  'UTC', 'NFKD', 'WrittenValue', 'RichText', 'POST', 'PUT', 'D MMM YYYY', 'D MMM YYYY, HH:mm', 'YYYY-MM-DD',
+  'wisteria block', 'working copy', 'GET /read/v1/…/entries/……', 'Bearer …',
+  '/trips/{slug}', '/activities/night-walk', 'en', 'name', 'title, museum(name)', '{ "first": 5 }', '-$updated',
+  'format = "walk"', 'format = "walk" and starts >= $now',
+]) // prettier-ignore
+/** Files that hold words of other languages: of HTML, of shells and programs. */
+const codeFiles = ['controls/pasted.ts', 'query/question.ts', 'query/examples.ts']
+
+describe('the catalogue', () => {
+  afterEach(() => (i18n.global.locale.value = 'en'))
+
+  it('holds every text of the console', () => {
+    expect(sources.length).toBeGreaterThan(100)
+    const outside = sources
+      .filter(([name]) => !codeFiles.some((file) => name.endsWith(file)))
+      .flatMap(([name, source]) => textsInSource(name, source).map((text) => `${name}: ${text}`))
+      .filter((line) => !notTexts.has(line.slice(line.indexOf(': ') + 2)))
+    expect(outside).toEqual([])
+  })
+
+  it('is searched by a test that finds a text wherever it can stand', () => {
+    const page = `<script setup lang="ts">
+const done = 'Saved.'
+const found = \`Found \${1} of them\`
+const known = t('common.yes') === 'Yes' ? ['Enter'].includes(found) : document.querySelector('input, textarea')
+</script>
+<template><p title="What it is" class="some class">Words <b>{{ one ? 'One more' : t('common.no') }}</b></p><code>as typed</code></template>`
+    expect(textsInSource('Page.vue', page)).toEqual(['Saved.', 'Found … of them', 'What it is', 'Words', 'One more'])
+    expect(textsInSource('page.ts', "export const x = { a: 'Two words', b: 'identifier', c: 'two words' }")).toEqual([
+      'Two words',
+      'two words',
+    ])
+  })
+
+  it('holds no text that nobody shows', () => {
+    const all = sources.map(([, source]) => source).join('\n')
+    const isAsked = (key: string): boolean =>
+      all.includes(`'${key}'`) ||
+      all.includes(`"${key}"`) ||
+      key.split('.').some((_, at, parts) => at > 0 && all.includes('`' + parts.slice(0, at).join('.') + '.${'))
+    expect(keys.filter((key) => !isAsked(key))).toEqual([])
+  })
+
+  it('can be printed, every text of it', () => {
+    const print = t as unknown as (key: string, parameters: object) => string
+    const parameters = new Proxy({}, { get: (_, name) => (name === 'n' ? 2 : '…'), has: () => true })
+    const texts = keys.map((key) => [key, print(key, parameters)] as const)
+    expect(texts.length).toBeGreaterThan(700)
+    expect(texts.filter(([key, text]) => text === key || /[{}|]/.test(text))).toEqual([])
+  })
+
+  it('chooses the form of a plural', () => {
+    expect([0, 1, 2].map((n) => t('lists.entryCount', { n }))).toEqual(['0 entries', '1 entry', '2 entries'])
+  })
+
+  it('puts elements where a text has parameters', () => {
+    const text = () => h(MessageText, { of: 'site.areAdded', n: 2 }, { locales: () => h('code', 'de, fr') })
+    const { element } = mount(() => h('p', text()))
+    expect([element.textContent, element.querySelector('code')?.textContent]).toEqual(['de, fr are added', 'de, fr'])
+  })
+
+  it('speaks another language at once, and English where that lacks a text', async () => {
+    const page = mount(() => h('p', [t('common.save'), ' ', t('common.cancel')]))
+    expect(page.text()).toBe('Save Cancel')
+    i18n.global.setLocaleMessage('nl', { common: { save: 'Opslaan' } })
+    i18n.global.locale.value = 'nl'
+    await nextTick()
+    expect(page.text()).toBe('Opslaan Cancel')
+  })
+})

@@ -1,0 +1,43 @@
+import { common, states, times, values } from './common'
+import { shell, goTo, signIn, setUp, account } from './shell'
+import { assets } from './assets'
+import { controls, conditions } from './controls'
+import { entry, saving, conflict, preview, history } from './entry'
+import { publishing, removal, plans, today } from './publishing'
+import { lists, bulk, bin, tree } from './lists'
+import { model, options } from './model'
+import { query } from './query'
+import { site } from './site'
+
+/** Every text of the console in English, by room. Braces hold parameters; `|` parts the forms of a plural, chosen by `n`. */
+export const en = {
+  common,
+  states,
+  times,
+  values,
+  shell,
+  goTo,
+  signIn,
+  setUp,
+  account,
+  assets,
+  controls,
+  conditions,
+  entry,
+  saving,
+  conflict,
+  preview,
+  history,
+  publishing,
+  removal,
+  plans,
+  today,
+  lists,
+  bulk,
+  bin,
+  tree,
+  model,
+  options,
+  query,
+  site,
+} as const

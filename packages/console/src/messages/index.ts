@@ -1,0 +1,46 @@
+import { createI18n } from 'vue-i18n'
+import { en } from './en'
+
+export { messageOf, messagesOf } from './failures'
+
+type KeyIn<Tree, Path extends string = ''> = {
+  [Name in keyof Tree & string]: Tree[Name] extends string ? `${Path}${Name}` : KeyIn<Tree[Name], `${Path}${Name}.`>
+}[keyof Tree & string]
+
+type MessageAt<Tree, Key> = Key extends `${infer Room}.${infer Rest}`
+  ? Room extends keyof Tree
+    ? MessageAt<Tree[Room], Rest>
+    : never
+  : Key extends keyof Tree
+    ? Tree[Key]
+    : never
+
+type BracesIn<Message> = Message extends `${string}{${infer Name}}${infer Rest}`
+  ? (Name extends `'${string}'` ? never : Name) | BracesIn<Rest>
+  : never
+
+type ParametersIn<Message> = BracesIn<Message> | (Message extends `${string} | ${string}` ? 'n' : never)
+
+/** The address of a text in the catalogue: `publishing.nothingPublished`. */
+export type MessageKey = KeyIn<typeof en>
+/** What the text at a key has in braces. */
+export type MessageParameters<Key extends MessageKey> = ParametersIn<MessageAt<typeof en, Key>>
+
+/** Other languages are added by `setLocaleMessage`; what one lacks is said in English. */
+export const i18n = createI18n<false>({ legacy: false, locale: 'en', fallbackLocale: 'en' })
+i18n.global.setLocaleMessage('en', en)
+
+/**
+ * A text of the console. It follows the language when it is asked for in a template or a computed value.
+ * @param parameters what the text has in braces; `n` also chooses the form of a plural.
+ */
+export function t<Key extends MessageKey>(
+  key: Key,
+  ...[parameters]: [MessageParameters<Key>] extends [never]
+    ? []
+    : [parameters: Readonly<Record<MessageParameters<Key>, string | number>>]
+): string {
+  const named: Readonly<Record<string, string | number>> = parameters ?? {}
+  const count = named['n']
+  return typeof count === 'number' ? i18n.global.t(key, named, count) : i18n.global.t(key, named)
+}
