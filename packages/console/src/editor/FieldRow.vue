@@ -8,7 +8,7 @@ import ChangedWords from '../components/ChangedWords.vue'
 import { inWords, wordsOf } from './inWords'
 import { nameOfActor } from '../session'
 import { useWorkingCopy } from './workingCopy'
-import { t } from '../messages'
+import { problemMessage, t } from '../messages'
 import MessageText from '../components/MessageText.vue'
 
 /** One field on the paper: its label, its control, what is known of it in the margin. */
@@ -187,7 +187,7 @@ async function copyName(): Promise<void> {
         <svg viewBox="0 0 14 14" width="14" height="14" aria-hidden="true">
           <path d="M7 1 L13.5 13 H0.5 Z" fill="none" stroke="currentColor" stroke-width="1.5" />
         </svg>
-        {{ problem.message }}
+        {{ problemMessage(problem) }}
       </p>
     </aside>
   </div>

@@ -7,7 +7,7 @@ import StateMark from '../components/StateMark.vue'
 import { nameOfActor } from '../session'
 import { moment } from '../times'
 import { useWorkingCopy } from './workingCopy'
-import { t } from '../messages'
+import { problemMessage, t } from '../messages'
 
 /** What readers get now in each locale, what is planned, who else is here, and what is in the way. */
 const { plans, mayPublish } = defineProps<{ plans: readonly ScheduleView[]; mayPublish: boolean }>()
@@ -78,7 +78,7 @@ const situations = computed(() =>
           v-for="problem in copy.problems.value"
           :key="problem.message + problem.pointer"
           @click="emit('jump', problem.pointer ?? '', problem.locale)"
-          >{{ problem.message }}</ElDropdownItem
+          >{{ problemMessage(problem) }}</ElDropdownItem
         >
       </ElDropdownMenu>
     </template>

@@ -10,7 +10,7 @@ import PlanTime from '../plans/PlanTime.vue'
 import { inWords } from './inWords'
 import { clock } from '../times'
 import { useWorkingCopy } from './workingCopy'
-import { messageOf, t } from '../messages'
+import { messageOf, problemMessage, t } from '../messages'
 
 const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{
@@ -188,7 +188,7 @@ async function plan(at: string, zone: string): Promise<void> {
             <svg viewBox="0 0 14 14" width="14" height="14" aria-hidden="true">
               <path d="M7 1 L13.5 13 H0.5 Z" fill="none" stroke="currentColor" stroke-width="1.5" />
             </svg>
-            {{ problem.message }}
+            {{ problemMessage(problem) }}
           </button>
         </li>
       </ul>
@@ -255,7 +255,7 @@ async function plan(at: string, zone: string): Promise<void> {
               </li>
             </ul>
             <p v-for="problem in togetherProblems" :key="problem.of.id + problem.message" class="error-text">
-              “{{ problem.of.title }}”: {{ problem.message }}
+              “{{ problem.of.title }}”: {{ problemMessage(problem) }}
             </p>
           </template>
           <p

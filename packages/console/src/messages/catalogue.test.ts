@@ -4,7 +4,7 @@ import { h, nextTick } from 'vue'
 import MessageText from '../components/MessageText.vue'
 import { textsInSource } from '../testing/textsInSource'
 import { en } from './en'
-import { i18n, t, type MessageKey } from './index'
+import { i18n, problemMessage, t, type MessageKey } from './index'
 
 const sources = Object.entries(
   import.meta.glob<string>(['../**/*.{vue,ts}', '!../**/*.test.ts', '!../testing/**', '!./**'], {
@@ -94,5 +94,17 @@ const known = t('common.yes') === 'Yes' ? ['Enter'].includes(found) : document.q
     i18n.global.locale.value = 'nl'
     await nextTick()
     expect(page.text()).toBe('Opslaan Cancel')
+  })
+
+  it('words a problem in that language by its code and parameters, and leaves it in English where it cannot', () => {
+    const problem = { code: 'tooLong', message: 'Title has 9 characters, at most 5 fit.', pointer: '/values/title' }
+    const told = { ...problem, parameters: { field: 'Title', size: 9, max: 5 } }
+    expect(problemMessage(told)).toBe(problem.message)
+    i18n.global.setLocaleMessage('nl', {
+      problems: { tooLong: '{field} heeft {size} tekens, hoogstens {max} passen.' },
+    })
+    i18n.global.locale.value = 'nl'
+    expect(problemMessage(told)).toBe('Title heeft 9 tekens, hoogstens 5 passen.')
+    expect(problemMessage({ ...told, code: 'tooShort' })).toBe(problem.message)
   })
 })

@@ -1,7 +1,8 @@
-import { createI18n } from 'vue-i18n'
-import { en } from './en'
+import type { en } from './en'
+import { i18n } from './language'
 
-export { messageOf, messagesOf } from './failures'
+export { messageOf, messagesOf, problemMessage } from './failures'
+export { i18n }
 
 type KeyIn<Tree, Path extends string = ''> = {
   [Name in keyof Tree & string]: Tree[Name] extends string ? `${Path}${Name}` : KeyIn<Tree[Name], `${Path}${Name}.`>
@@ -25,10 +26,6 @@ type ParametersIn<Message> = BracesIn<Message> | (Message extends `${string} | $
 export type MessageKey = KeyIn<typeof en>
 /** What the text at a key has in braces. */
 export type MessageParameters<Key extends MessageKey> = ParametersIn<MessageAt<typeof en, Key>>
-
-/** Other languages are added by `setLocaleMessage`; what one lacks is said in English. */
-export const i18n = createI18n<false>({ legacy: false, locale: 'en', fallbackLocale: 'en' })
-i18n.global.setLocaleMessage('en', en)
 
 /**
  * A text of the console. It follows the language when it is asked for in a template or a computed value.

@@ -3,7 +3,7 @@ import { labelFrom, type SectionSource, type TypeSource } from '@wisteria/core'
 import { ElButton, ElCheckbox, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, ref } from 'vue'
 import { nameFrom, nameOf, type HeldSource, type ModelDraft } from './modelDraft'
-import { t } from '../messages'
+import { problemMessage, t } from '../messages'
 
 /** What a type or block type says of itself: names, how many entries, where they stand, its sections. */
 const { draft, held, disabled } = defineProps<{ draft: ModelDraft; held: HeldSource; disabled: boolean }>()
@@ -57,7 +57,7 @@ const sectionProblem = (name: string): string | undefined =>
 
 <template>
   <div class="owner">
-    <p v-for="problem in problems" :key="problem.message" class="error-text">{{ problem.message }}</p>
+    <p v-for="problem in problems" :key="problem.message" class="error-text">{{ problemMessage(problem) }}</p>
     <div class="two">
       <div>
         <label for="owner-label">{{ t('model.label') }}</label><ElInput

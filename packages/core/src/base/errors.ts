@@ -1,8 +1,12 @@
+/** What a message names, by name, for whoever words it in another language. */
+export type MessageParameters = Readonly<Record<string, string | number>>
+
 /** One thing that is wrong, and where. Worded for the person who has to mend it. */
 export interface Problem {
   /** Stable, for programs: `required`, `unknownField`, … */
   readonly code: string
   readonly message: string
+  readonly parameters?: MessageParameters
   /** JSON Pointer (RFC 6901) into the document that was sent, e.g. `/values/title/nl`. */
   readonly pointer?: string
   readonly file?: string

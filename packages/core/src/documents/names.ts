@@ -120,6 +120,7 @@ function readFields(
         code: 'unknownField',
         pointer: at,
         message: `\`${name}\` is not a field of ${owner.name}.${didYouMean(name, known)}`,
+        parameters: { name, type: owner.name },
       })
       continue
     }
@@ -128,6 +129,7 @@ function readFields(
         code: 'twice',
         pointer: at,
         message: `\`${name}\` is called \`${field.name}\` now: send it under one of its names.`,
+        parameters: { name, now: field.name },
       })
       continue
     }
@@ -140,6 +142,7 @@ function readFields(
         code: 'wrongForm',
         pointer: at,
         message: `${field.label} holds a value per locale: write \`{ "${reading.locales[0] ?? 'en'}": … }\`.`,
+        parameters: { field: field.label },
       })
       continue
     }
@@ -151,6 +154,7 @@ function readFields(
           code: 'unknownLocale',
           pointer: there,
           message: `\`${locale}\` is not a locale of this site (${reading.locales.join(', ')}).`,
+          parameters: { tag: locale, locales: reading.locales.join(', ') },
         })
       else map[locale] = readOne(reading, field, own, there, true, depth)
     }
@@ -172,7 +176,12 @@ function readOne(
   if (group && !field.many) return readFields(reading, group, content, pointer, insideLocale, depth + 1)
   if (!isList(field)) return readScalar(reading, field, content, pointer)
   if (!Array.isArray(content)) {
-    reading.problems.push({ code: 'wrongForm', pointer, message: `${field.label} must be a list.` })
+    reading.problems.push({
+      code: 'wrongForm',
+      pointer,
+      message: `${field.label} must be a list.`,
+      parameters: { field: field.label },
+    })
     return null
   }
   if (content.length > maxItems) {
@@ -180,6 +189,7 @@ function readOne(
       code: 'tooMany',
       pointer,
       message: `${field.label} has ${content.length} items, at most ${maxItems} fit.`,
+      parameters: { field: field.label, count: content.length, max: maxItems },
     })
     return null
   }
@@ -196,7 +206,13 @@ function readScalar(reading: Reading, field: Field, value: unknown, pointer: str
       : (typeof value === 'string' ? /[\0\p{Surrogate}]/u : /\\u0000|\\ud[89a-f]/i).test(text)
         ? 'has a character in it that is none: U+0000 or an unpaired surrogate'
         : kindOf(field).checkForm(value, field.options)
-  if (wrong) reading.problems.push({ code: 'wrongForm', pointer, message: `${field.label} ${wrong}.` })
+  if (wrong)
+    reading.problems.push({
+      code: 'wrongForm',
+      pointer,
+      message: `${field.label} ${wrong}.`,
+      parameters: { field: field.label },
+    })
   // Composed letters have one form everywhere (UAX 15), inside documents too.
   const composed =
     typeof value === 'string'

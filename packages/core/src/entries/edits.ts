@@ -205,7 +205,13 @@ export function readEdits(
   for (const { index, field, at, locale } of texts.values()) {
     const text = { type: 'root', children: listAt(now, at, locale) }
     const wrong = kindOf(field).checkForm(text, field.options)
-    if (wrong) problems.push({ code: 'wrongForm', pointer: `/edits/${index}`, message: `${field.label} ${wrong}.` })
+    if (wrong)
+      problems.push({
+        code: 'wrongForm',
+        pointer: `/edits/${index}`,
+        message: `${field.label} ${wrong}.`,
+        parameters: { field: field.label },
+      })
   }
   return { edits: read, document: now, problems }
 }

@@ -31,6 +31,7 @@ export function lockedEdits(
         code: 'locked',
         pointer: `/edits/${index}`,
         message,
+        parameters: { field: locked.label },
         ...(edit.locale === undefined ? {} : { locale: edit.locale }),
       },
     ]

@@ -101,7 +101,12 @@ describe('edits of a rich text', () => {
     expect(outside.problems).toEqual([])
     const twice = read([{ do: 'insert', at, locale, item: quote(paragraph('two', 'b2')) }])
     expect(twice.problems).toEqual([
-      { code: 'wrongForm', pointer: '/edits/0', message: 'Story has two blocks with the id `b2`.' },
+      {
+        code: 'wrongForm',
+        pointer: '/edits/0',
+        message: 'Story has two blocks with the id `b2`.',
+        parameters: { field: 'Story' },
+      },
     ])
   })
 })

@@ -241,7 +241,12 @@ describe('locks', () => {
     expect(
       locked('public', { do: 'set', at: ['title'], locale: 'en', value: 'x' }, { do: 'clear', at: ['code'] }),
     ).toEqual([
-      { code: 'locked', pointer: '/edits/1', message: 'Code is locked: it cannot be changed while `$state != "new"`.' },
+      {
+        code: 'locked',
+        pointer: '/edits/1',
+        message: 'Code is locked: it cannot be changed while `$state != "new"`.',
+        parameters: { field: 'Code' },
+      },
     ])
   })
 })

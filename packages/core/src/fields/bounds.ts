@@ -24,8 +24,20 @@ export function judgeRange<Value>(
   say: (one: Value) => string = String,
 ): Finding[] {
   if (range?.min !== undefined && order(value) < order(range.min))
-    return [{ code: 'tooSmall', message: `is ${say(value)}, at least ${say(range.min)} is needed` }]
+    return [
+      {
+        code: 'tooSmall',
+        message: `is ${say(value)}, at least ${say(range.min)} is needed`,
+        parameters: { value: say(value), min: say(range.min) },
+      },
+    ]
   if (range?.max !== undefined && order(value) > order(range.max))
-    return [{ code: 'tooLarge', message: `is ${say(value)}, at most ${say(range.max)} is allowed` }]
+    return [
+      {
+        code: 'tooLarge',
+        message: `is ${say(value)}, at most ${say(range.max)} is allowed`,
+        parameters: { value: say(value), max: say(range.max) },
+      },
+    ]
   return []
 }

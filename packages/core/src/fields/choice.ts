@@ -47,7 +47,11 @@ export const choice = defineKind<Options>({
     const known = labelled(options).map((item) => item.value)
     if (known.includes(value as string)) return []
     return [
-      { code: 'unknownOption', message: `is not one of ${known.join(', ')}.${didYouMean(value as string, known)}` },
+      {
+        code: 'unknownOption',
+        message: `is not one of ${known.join(', ')}.${didYouMean(value as string, known)}`,
+        parameters: { value: value as string, options: known.join(', ') },
+      },
     ]
   },
   comparison: 'exact',

@@ -49,10 +49,12 @@ export const json = defineKind<Options>({
     if (valid) return []
     // The outer errors only say that something inside is wrong: the last is the one that says what.
     const inner = errors.at(-1)!
+    const at = inner.instanceLocation.replace(/^#/, '') || '/'
     return [
       {
         code: 'schema',
-        message: `does not fit its schema at \`${inner.instanceLocation.replace(/^#/, '') || '/'}\`: ${inner.error}`,
+        message: `does not fit its schema at \`${at}\`: ${inner.error}`,
+        parameters: { at },
       },
     ]
   },

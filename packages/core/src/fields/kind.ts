@@ -1,10 +1,12 @@
 import type { z } from 'zod'
+import type { MessageParameters } from '../base/errors.js'
 import type { Comparison, Fact, Shape } from './shape.js'
 
 /** A rule that a value breaks; the message goes on after the field's label: "Title has 120 characters, …". */
 export interface Finding {
   readonly code: string
   readonly message: string
+  readonly parameters?: MessageParameters
 }
 
 /** What a value holds that lives elsewhere: ids. */

@@ -197,6 +197,7 @@ describe('rules', () => {
     expect(judge('🦆🦆🦆🦆🦆🦆', { length: { max: 5 } })[0]).toEqual({
       code: 'tooLong',
       message: 'has 6 characters, at most 5 fit',
+      parameters: { size: 6, max: 5 },
     })
     expect(judge('a', { length: { min: 2 } })[0]?.code).toBe('tooShort')
   })

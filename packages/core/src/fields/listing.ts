@@ -37,7 +37,13 @@ export const listing = defineKind<{ accepts: string[]; max?: number | undefined 
       : `must be \`{ type, where, sort, limit }\`: the name of a type, a condition and a sort order that may be left out, and a number from 1 to ${maxListing}`,
   checkRules: (value, { max }) =>
     max !== undefined && (value as Listing).limit > max
-      ? [{ code: 'tooMany', message: `lists ${(value as Listing).limit} entries, at most ${max} fit` }]
+      ? [
+          {
+            code: 'tooMany',
+            message: `lists ${(value as Listing).limit} entries, at most ${max} fit`,
+            parameters: { count: (value as Listing).limit, max },
+          },
+        ]
       : [],
   comparison: 'presence',
   fact: () => 1,

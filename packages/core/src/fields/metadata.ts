@@ -56,7 +56,13 @@ export const metadata = defineKind<{
     (['title', 'description'] as const).flatMap((member): Finding[] => {
       const size = [...((value as Value)[member] ?? '')].length
       return size > limits[member]
-        ? [{ code: 'tooLong', message: `has a ${member} of ${size} characters, at most ${limits[member]} are shown` }]
+        ? [
+            {
+              code: 'tooLong',
+              message: `has a ${member} of ${size} characters, at most ${limits[member]} are shown`,
+              parameters: { member, size, max: limits[member] },
+            },
+          ]
         : []
     }),
   comparison: 'presence',

@@ -41,9 +41,21 @@ export const richText = defineKind<{
     if (!length) return []
     const size = [...plainText(value as RichText)].length
     if (length.max !== undefined && size > length.max)
-      return [{ code: 'tooLong', message: `has ${size} characters, at most ${length.max} fit` }]
+      return [
+        {
+          code: 'tooLong',
+          message: `has ${size} characters, at most ${length.max} fit`,
+          parameters: { size, max: length.max },
+        },
+      ]
     if (length.min !== undefined && size < length.min)
-      return [{ code: 'tooShort', message: `has ${size} characters, at least ${length.min} are needed` }]
+      return [
+        {
+          code: 'tooShort',
+          message: `has ${size} characters, at least ${length.min} are needed`,
+          parameters: { size, min: length.min },
+        },
+      ]
     return []
   },
   comparison: 'text',

@@ -66,9 +66,21 @@ function compile(matches: string): Expression {
 export function judgeWording(value: string, { length, pattern }: Wording): Finding[] {
   const size = [...value].length
   if (length?.max !== undefined && size > length.max)
-    return [{ code: 'tooLong', message: `has ${size} characters, at most ${length.max} fit` }]
+    return [
+      {
+        code: 'tooLong',
+        message: `has ${size} characters, at most ${length.max} fit`,
+        parameters: { size, max: length.max },
+      },
+    ]
   if (length?.min !== undefined && size < length.min)
-    return [{ code: 'tooShort', message: `has ${size} characters, at least ${length.min} are needed` }]
+    return [
+      {
+        code: 'tooShort',
+        message: `has ${size} characters, at least ${length.min} are needed`,
+        parameters: { size, min: length.min },
+      },
+    ]
   if (!pattern) return []
   const read = readExpression(pattern.matches)
   // Of a model that was adopted when more was allowed: the comparison names it, and no entry is held against it.

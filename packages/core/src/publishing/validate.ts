@@ -1,6 +1,6 @@
 import { fieldRuleState } from '../documents/fieldRules.js'
 import { chainOf, localeTags, type SiteSettings } from '../locales/settings.js'
-import type { Problem } from '../base/errors.js'
+import type { MessageParameters, Problem } from '../base/errors.js'
 import {
   blockTypeNamed,
   blockTypeWithId,
@@ -56,21 +56,29 @@ export function validate(model: Model, type: ContentType, layers: PublicLayers, 
     const chain = chainOf(settings, locale ?? settings.defaultLocale)
     const ruling = fieldRuleState(model, spot.owner, field, spot.around, storedReader(chain, spot.insideLocale))
     if (!ruling.isShown) return false
-    const tell = (code: string, message: string) =>
-      void problems.push({ code, message, pointer: spot.pointer, ...(locale === undefined ? {} : { locale }) })
-    if (ruling.isRequired && !hasContent(inherited(content, spot, contents, settings)))
-      tell('required', emptyMessage(spot, composed, model))
-    if (!hasContent(content)) return false
     const name = nameOf(spot, composed, model)
+    const tell = (code: string, message: string, more: MessageParameters = {}) =>
+      void problems.push({
+        code,
+        message,
+        parameters: { field: name, ...more },
+        pointer: spot.pointer,
+        ...(locale === undefined ? {} : { locale }),
+      })
+    if (ruling.isRequired && !hasContent(inherited(content, spot, contents, settings)))
+      tell('required', emptyMessage(name, locale))
+    if (!hasContent(content)) return false
     const where = locale === undefined ? '' : ` in ${locale}`
     if (isList(field))
-      judgeCount(model, field, content as readonly Item[], (code, message) => tell(code, `${name} ${message}${where}.`))
+      judgeCount(model, field, content as readonly Item[], (code, message, more) =>
+        tell(code, `${name} ${message}${where}.`, more),
+      )
     for (const value of valuesIn(content, field)) {
       const misfit = kindOf(field).checkForm(value, field.options)
       if (misfit) tell('wrongForm', `${name}${where} ${misfit}.`)
       else
-        for (const { code, message } of kindOf(field).checkRules(value, field.options))
-          tell(code, `${name}${where} ${message.replace(/\.$/, '')}.`)
+        for (const { code, message, parameters } of kindOf(field).checkRules(value, field.options))
+          tell(code, `${name}${where} ${message.replace(/\.$/, '')}.`, parameters)
     }
     return true
   })
@@ -82,11 +90,12 @@ function judgeCount(
   model: Model,
   field: Field,
   items: readonly Item[],
-  tell: (code: string, message: string) => void,
+  tell: (code: string, message: string, parameters: MessageParameters) => void,
 ): void {
   const [min, max] = field.many ? [field.count?.min, field.count?.max] : [undefined, 1]
-  if (min !== undefined && items.length < min) tell('tooFew', `has ${items.length} of at least ${min}`)
-  if (max !== undefined && items.length > max) tell('tooMany', `has ${items.length} of at most ${max}`)
+  const all = items.length
+  if (min !== undefined && all < min) tell('tooFew', `has ${all} of at least ${min}`, { count: all, min })
+  if (max !== undefined && all > max) tell('tooMany', `has ${all} of at most ${max}`, { count: all, max })
   const each = (field.options['each'] ?? {}) as Readonly<
     Record<string, { readonly min?: number; readonly max?: number }>
   >
@@ -94,8 +103,11 @@ function judgeCount(
     const block = blockTypeNamed(model, name)
     const count = (items as readonly BlockItem[]).filter((item) => item.block === block?.id).length
     const label = block?.label ?? name
-    if (limit.min !== undefined && count < limit.min) tell('tooFew', `has ${count} of at least ${limit.min} × ${label}`)
-    if (limit.max !== undefined && count > limit.max) tell('tooMany', `has ${count} of at most ${limit.max} × ${label}`)
+    const { min: least, max: most } = limit
+    if (least !== undefined && count < least)
+      tell('tooFew', `has ${count} of at least ${least} × ${label}`, { count, min: least, block: label })
+    if (most !== undefined && count > most)
+      tell('tooMany', `has ${count} of at most ${most} × ${label}`, { count, max: most, block: label })
   }
 }
 
@@ -114,12 +126,10 @@ function inherited(
 
 const key = (place: readonly string[], locale: string | undefined): string => `${place.join('/')} ${locale ?? ''}`
 
-function emptyMessage(spot: Spot, document: Document, model: Model): string {
-  const name = nameOf(spot, document, model)
-  return spot.locale === undefined
+const emptyMessage = (name: string, locale: string | undefined): string =>
+  locale === undefined
     ? `${name} is empty. Fill it in.`
-    : `${name} is empty in ${spot.locale}. Write one, or leave ${spot.locale} out.`
-}
+    : `${name} is empty in ${locale}. Write one, or leave ${locale} out.`
 
 /** "Title", "Phone of Contact", or "Text of block 2 (Quote)". */
 export function nameOf(

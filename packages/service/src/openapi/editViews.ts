@@ -21,6 +21,10 @@ const problem = schema(
   z.strictObject({
     code: text,
     message: text,
+    parameters: z
+      .record(z.string(), z.union([text, z.number()]))
+      .describe('What the message names, by name: for whoever words it in another language.')
+      .optional(),
     pointer: text.optional(),
     file: text.optional(),
     line: whole.optional(),

@@ -39,6 +39,11 @@ export const problemSchema: Schema = {
         properties: {
           code: { type: 'string' },
           message: { type: 'string' },
+          parameters: {
+            type: 'object',
+            description: 'What the message names, by name: for whoever words it in another language.',
+            additionalProperties: { type: ['string', 'number'] },
+          },
           pointer: { type: 'string', description: 'JSON Pointer into what was sent.' },
           line: { type: 'integer' },
           column: { type: 'integer' },

@@ -48,12 +48,14 @@ export async function problemsOf(
       code: 'noParent',
       pointer: `/values/${parentField.name}`,
       message: `${parentField.label} is empty, and ${type.label.toLowerCase()} entries stand below another. Choose one.`,
+      parameters: { field: parentField.label, type: type.label },
     })
   if (isOrphan)
     problems.push({
       code: 'parentNotPublic',
       pointer: `/values/${parentField!.name}`,
       message: `${parentField!.label} is not public. Publish it first: an entry's path hangs on its parent's.`,
+      parameters: { field: parentField!.label },
     })
   const slugField = type.fields.find((field) => field.kind === 'slug')
   const rows = publicRows(site.model, type, site.settings, after, parentPath)
@@ -74,6 +76,7 @@ export async function problemsOf(
           code: 'noPath',
           locale: row.locale,
           message: `${slugField?.label ?? 'Slug'} is empty in ${row.locale}, so there is no path. Write one.`,
+          parameters: { field: slugField?.label ?? 'Slug' },
           ...(slugPointer ? { pointer: slugPointer } : {}),
         })
       continue
@@ -85,7 +88,13 @@ export async function problemsOf(
       holder.entry === copy.id
         ? `${row.path} would be the path in ${holder.locale} and in ${row.locale}. Choose another slug in one.`
         : `${row.path} belongs to “${title ?? holder.entry}”. Choose another slug.`
-    problems.push({ code: 'pathTaken', locale: row.locale, message, ...(slugPointer ? { pointer: slugPointer } : {}) })
+    problems.push({
+      code: holder.entry === copy.id ? 'pathTwice' : 'pathTaken',
+      locale: row.locale,
+      message,
+      parameters: { path: row.path, entry: title ?? holder.entry, other: holder.locale },
+      ...(slugPointer ? { pointer: slugPointer } : {}),
+    })
   }
   return problems
 }
@@ -116,6 +125,7 @@ async function takenValues(
       problems.push({
         code: 'notUnique',
         message: `${field.label}${where ? ` in ${where}` : ''} is the same as that of “${other.title || other.entry}”. Choose another.`,
+        parameters: { field: field.label, entry: other.title || other.entry },
         pointer: where ? `${pointer}/${where}` : pointer,
         ...(where ? { locale: where } : {}),
       })

@@ -12,14 +12,19 @@ export function listingProblems(site: Site, copy: Pick<WorkingCopy, 'type' | 'do
     const type = typeNamed(site.model, listing.type)
     if (!type || !accepts.some((name) => typeNamed(site.model, name)?.id === type.id)) {
       const message = `${field.label} lists ${accepts.join(', ')}, not \`${listing.type}\`.`
-      problems.push({ code: 'wrongType', pointer, message })
+      problems.push({ code: 'wrongType', pointer, message, parameters: { field: field.label, target: listing.type } })
       return
     }
     try {
       planListing({ now: 0 }, site, 'published', site.settings.defaultLocale, listing)
     } catch (error) {
       if (!(error instanceof WisteriaError)) throw error
-      problems.push({ code: 'badListing', pointer, message: `${field.label}: ${error.message}` })
+      problems.push({
+        code: 'badListing',
+        pointer,
+        message: `${field.label}: ${error.message}`,
+        parameters: { field: field.label },
+      })
     }
   })
   return problems

@@ -251,7 +251,9 @@ export async function referenceProblems(
   const idsOf = (to: 'entry' | 'asset') => held.filter((one) => one.to === to).map((one) => one.target)
   const targets = await referenceTargets(transaction, site, idsOf('entry'), idsOf('asset'))
   const unknown = held.flatMap(({ pointer, target, to, accepts, field }): Problem[] => {
-    const tell = (code: string, message: string) => [{ code, pointer, message: `${field.label} ${message}` }]
+    const tell = (code: string, message: string) => [
+      { code, pointer, message: `${field.label} ${message}`, parameters: { field: field.label, target } },
+    ]
     if (to === 'asset') {
       const media = targets.mediaTypes.get(target)
       if (media === undefined) return tell('unknownAsset', `refers to \`${target}\`, and there is no such asset.`)
@@ -281,7 +283,7 @@ async function requireNoCircle(transaction: Transaction, site: Site, copy: Worki
     if (seen.has(parent)) {
       const field = fieldNamed(copy.type, copy.type.parent!)!
       const message = `${field.label} would put the entry below itself.`
-      throw invalid([{ code: 'circle', pointer: `/values/${field.name}`, message }])
+      throw invalid([{ code: 'circle', pointer: `/values/${field.name}`, message, parameters: { field: field.label } }])
     }
     seen.add(parent)
     here = await workingCopyOf(transaction, site, parent)
