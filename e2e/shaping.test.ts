@@ -1,5 +1,7 @@
 import { Reader, type Editor, type Job, type WisteriaProblem } from '@wisteria/client'
 import { sampleEntries, type Consequence } from '@wisteria/core'
+import { Database, projectionsWithRows } from '@wisteria/store'
+import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { asFiles, refusal, richText, settings } from './support/models.js'
 import { eventually, start, startSmall, type SmallSite } from './support/running.js'
@@ -595,6 +597,12 @@ describe('a model over many entries', () => {
       expect(failed.message).toMatch(/cannot be converted: "not a number" has no such form. Nothing was adopted/)
       expect((await editor.model()).version).toBe(3)
       expect((await editor.entry(first)).values['badge']).toBe('not a number')
+
+      // Of what was built and not put in force, and of what was in force before, no rows stay.
+      const database = await Database.open({ file: join(many.service.folder, 'wisteria.db') })
+      const left = () => projectionsWithRows(database)
+      expect((await eventually(left, (sets) => sets.length === 1)).length).toBe(1)
+      await database.close()
     } finally {
       await many.service.end()
     }

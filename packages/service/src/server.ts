@@ -16,7 +16,7 @@ import {
 import { destination, pino } from 'pino'
 import { forgetFiles, tidyFolder } from './assets/files.js'
 import { buildApp } from './http/app.js'
-import { adoptionJob, clearLeftProjections, ensureIndexes } from './model/adopting.js'
+import { adoptionJob, clearingWork, ensureIndexes } from './model/adopting.js'
 import { bulkJob } from './lists/bulkJob.js'
 import { keepWords } from './lists/finding.js'
 import { openFolder } from './kernel/folder.js'
@@ -63,6 +63,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
   const byWork = {
     deliveries: new Loop(new Deliveries(kernel), looping),
     schedules: new Loop(scheduleWork(kernel), looping),
+    clearing: new Loop(clearingWork(kernel), looping),
   }
   const loops = [jobLoop, ...Object.values(byWork)]
   onWork = (work) => work.forEach((one) => byWork[one].wake())
@@ -220,7 +221,6 @@ async function tidyUp(kernel: Kernel): Promise<void> {
       )
         continue
     while ((await kernel.write((transaction) => emptyBin(transaction, daysAgo(binKeptDays), 100))) > 0) continue
-    await clearLeftProjections(kernel)
     await forgetFiles(kernel)
     await notePositions(kernel.database, kernel.options.data)
   } catch (error) {

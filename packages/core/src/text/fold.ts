@@ -12,8 +12,10 @@ const folded = new Map<string, string>()
  * tatweel, in lower case, with look-alike Arabic letters made one. Idempotent.
  */
 export function fold(text: string): string {
-  return text
-    .toLowerCase()
+  const lower = text.toLowerCase()
+  // Nothing in ASCII has marks or another form: most words of Latin scripts end here.
+  if (!/\P{ASCII}/u.test(lower)) return lower
+  return lower
     .normalize('NFC')
     .replace(/\P{ASCII}/gu, (letter) => {
       const known = folded.get(letter)

@@ -59,8 +59,10 @@ const unspaced = /[\p{sc=Han}\p{sc=Hira}\p{sc=Kana}\p{sc=Thai}\p{sc=Laoo}\p{sc=K
 
 /** The words of a text, in lower case; where no spaces part them, as the language divides them (UAX 29). */
 function wordsIn(text: string, { segmenter }: Language): string[] {
-  const runs = text.toLowerCase().match(/[\p{L}\p{N}][\p{L}\p{N}\p{M}]*/gu) ?? []
-  // Dividing by the language costs a hundred times more: only where it must be.
+  const lower = text.toLowerCase()
+  // Classes of letters beyond ASCII cost several times more, and dividing by the language a hundred times: only where they must.
+  const runs = lower.match(/\P{ASCII}/u.test(lower) ? /[\p{L}\p{N}][\p{L}\p{N}\p{M}]*/gu : /[a-z0-9]+/g) ?? []
+  if (!unspaced.test(lower)) return runs
   return runs.flatMap((run) =>
     unspaced.test(run) ? Array.from(segmenter.segment(run), ({ segment }) => segment) : run,
   )

@@ -48,9 +48,9 @@ export class Kernel {
     return new Date(this.now).toISOString()
   }
 
-  /** One transaction; those who wait for changes are told after it has committed. */
-  async write<Result>(work: (transaction: Transaction) => Promise<Result>): Promise<Result> {
-    const result = await this.database.write(work)
+  /** One transaction; those who wait for changes are told after it has committed. `isRepeatable` is the database's. */
+  async write<Result>(work: (transaction: Transaction) => Promise<Result>, isRepeatable = false): Promise<Result> {
+    const result = await this.database.write(work, isRepeatable)
     this.#committed.emit('committed')
     return result
   }

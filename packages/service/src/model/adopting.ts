@@ -6,6 +6,7 @@ import {
   clearProjection,
   continueAdoption,
   firstBatch,
+  isBuilding,
   isProjectionInUse,
   nextBatch,
   projectionsWithRows,
@@ -18,6 +19,7 @@ import {
 } from '@wisteria/store'
 import type { JobKind } from '../jobs/jobs.js'
 import type { Kernel } from '../kernel/kernel.js'
+import type { Work } from '../worker/loop.js'
 
 /**
  * Puts another model or other settings in force: at once where there is little to rebuild, or as a job.
@@ -47,29 +49,39 @@ export function requireNoAdoption(site: Site): void {
 export const adoptionJob = (kernel: Kernel): JobKind => ({
   name: 'adoption',
   permission: 'model.change',
-  step: (job) => kernel.write((transaction) => continueAdoption(transaction, kernel.environment, job)),
-  abandon: async (job, state, message) => {
-    const built = await kernel.write((transaction) => abandonAdoption(transaction, job, state, message, kernel.at))
-    await clearLeftProjection(kernel, built)
-  },
+  step: (job) => kernel.write((transaction) => continueAdoption(transaction, kernel.environment, job), isBuilding(job)),
+  abandon: (job, state, message) =>
+    kernel.write((transaction) => abandonAdoption(transaction, job, state, message, kernel.at)),
 })
 
-/** Clears rows that nobody reads any more, in transactions as short as those of a job. Rows in use stay. */
-async function clearLeftProjection(kernel: Kernel, projection: string): Promise<void> {
-  let [size, isLeft] = [firstBatch, true]
-  while (isLeft && !kernel.ending.signal.aborted) {
-    const began = performance.now()
-    isLeft = await kernel.write(
-      async (transaction) =>
-        !(await isProjectionInUse(transaction, projection)) && (await clearProjection(transaction, projection, size)),
-    )
-    size = nextBatch(size, began)
+/** Clears the projection sets that nobody reads any more, in transactions as short as those of a job. */
+export function clearingWork({ database }: Kernel): Work<string> {
+  const sizes = new Map<string, number>()
+  return {
+    name: 'clearing',
+    atOnce: 1,
+    keyOf: (projection) => projection,
+    due: async (most, skipped) => {
+      const left: string[] = []
+      for (const projection of await projectionsWithRows(database))
+        if (!skipped.includes(projection) && !(await isProjectionInUse(database, projection))) left.push(projection)
+      return left.slice(0, most)
+    },
+    // An adoption that ends wakes the loop, and so does the end of each step.
+    next: () => Promise.resolve(undefined),
+    run: async (projection) => {
+      const [size, began] = [sizes.get(projection) ?? firstBatch, performance.now()]
+      const isLeft = await database.write(
+        async (transaction) =>
+          !(await isProjectionInUse(transaction, projection)) && (await clearProjection(transaction, projection, size)),
+        true,
+      )
+      if (isLeft) sizes.set(projection, nextBatch(size, began))
+      else sizes.delete(projection)
+    },
+    // What cannot be cleared harms nobody, and is tried again at the next start.
+    setAside: () => Promise.resolve(),
   }
-}
-
-/** Clears what a crash left of an adoption that was stopped. */
-export async function clearLeftProjections(kernel: Kernel): Promise<void> {
-  for (const projection of await projectionsWithRows(kernel.database)) await clearLeftProjection(kernel, projection)
 }
 
 /** Makes sure, at the start, that every site's projection set has its indexes: a migration may have made its tables anew. */

@@ -1,4 +1,4 @@
-import { makeId, WisteriaError, type Environment } from '@wisteria/core'
+import { makeId, type Environment } from '@wisteria/core'
 import type { Transaction } from '../connection/reader.js'
 import { countEntriesOnSite } from '../entries/workingCopies.js'
 import { endJob, insertJob, jobWithId, keepJobProgress, type Job } from '../jobs/jobs.js'
@@ -10,8 +10,8 @@ import { switchTo } from './switching.js'
 
 /*
  * Another model, or other settings, put in force for everything that is stored. Rows are built anew in a projection set of their own in small
- * batches, while those who publish write both sets; then one short transaction switches to the new one, and the old one is
- * cleared, again in small batches.
+ * batches, while those who publish write both sets; then one short transaction switches to the new one. Nobody reads the old one
+ * any more: it is cleared afterwards, again in small batches, and nobody waits for that.
  */
 
 /** Up to so many entries it is done at once; above, as a job. */
@@ -22,10 +22,8 @@ const maxBatch = 500
 export const firstBatch = 20
 
 interface Cursor {
-  readonly phase: 'building' | 'clearing'
   readonly progress: Progress
-  /** The projection set that is left, while it is being cleared. */
-  readonly old: string
+  /** How many entries the next step builds. */
   readonly size: number
 }
 
@@ -65,7 +63,7 @@ export async function beginAdoption(
     while (await clearProjection(transaction, site.projection, atOnce)) continue
     return undefined
   }
-  const cursor: Cursor = { phase: 'building', progress: unbuilt, old: site.projection, size: firstBatch }
+  const cursor: Cursor = { progress: unbuilt, size: firstBatch }
   const job: Job = {
     id,
     site: site.id,
@@ -89,56 +87,43 @@ export async function beginAdoption(
 }
 
 /**
- * One step of an adoption that became a job: a batch, the switch, or a part of clearing the old projection set.
+ * One step of an adoption that became a job: a batch, or the switch.
  * @returns whether there is more to do.
  */
 export async function continueAdoption(transaction: Transaction, environment: Environment, job: Job): Promise<boolean> {
   if ((await jobWithId(transaction, job.id))?.state !== 'running') return false
-  const cursor = JSON.parse(job.cursor) as Cursor
-  const keep = (done: number, changed: Partial<Cursor>) =>
-    keepJobProgress(transaction, job.id, done, JSON.stringify({ ...cursor, ...changed }))
+  const { progress, size } = JSON.parse(job.cursor) as Cursor
   const began = performance.now()
-  if (cursor.phase === 'clearing') {
-    const more = await clearProjection(transaction, cursor.old, cursor.size)
-    if (more) await keep(job.total, { size: nextBatch(cursor.size, began) })
-    else await endJob(transaction, job.id, { state: 'done', at: new Date(environment.now()).toISOString() })
-    return more
-  }
   const site = await siteWithId(transaction, job.site)
   const task = JSON.parse(job.task) as AdoptionTask
   const next = asAdopted(site, task.model, task.settings, task.projection)
-  if (cursor.progress.phase === 'built') {
-    await switchTo(transaction, environment, site, next, task, cursor.progress)
-    await keep(job.total, { phase: 'clearing' })
+  if (progress.phase !== 'built') {
+    const now = await buildBatch(transaction, site, next, progress, size, task.at)
+    const cursor: Cursor = { progress: now, size: nextBatch(size, began) }
+    await keepJobProgress(transaction, job.id, Math.min(now.done, job.total), JSON.stringify(cursor))
     return true
   }
-  const progress = await buildBatch(transaction, site, next, cursor.progress, cursor.size, task.at)
-  await keep(Math.min(progress.done, job.total), { progress, size: nextBatch(cursor.size, began) })
-  return true
+  // In an earlier version the job went on after the switch, and may be going on now.
+  if (site.projection !== next.projection) await switchTo(transaction, environment, site, next, task, progress)
+  await endJob(transaction, job.id, { state: 'done', at: new Date(environment.now()).toISOString() })
+  transaction.touch('clearing')
+  return false
 }
 
-/**
- * Ends an adoption before its time: everything stays as it was. What was built of it is still to be cleared.
- * @returns the projection set to clear.
- * @throws WisteriaError `conflict` where somebody stops it and it is in force already.
- */
+/** Whether a step of an adoption builds rows, which is done again where it was lost, or puts them in force. */
+export const isBuilding = (job: Job): boolean => (JSON.parse(job.cursor) as Cursor).progress.phase !== 'built'
+
+/** Ends an adoption before its time: everything stays as it was, and what was built of it is cleared. */
 export async function abandonAdoption(
   transaction: Transaction,
   job: Job,
   state: 'stopped' | 'failed',
   message: string,
   at: string,
-): Promise<string> {
-  const { projection } = JSON.parse(job.task) as AdoptionTask
-  const site = await siteWithId(transaction, job.site)
-  if (site.projection === projection && state === 'stopped')
-    throw new WisteriaError(
-      'conflict',
-      'It is in force already; only what was there before is still being cleared away.',
-    )
+): Promise<void> {
   await endJob(transaction, job.id, { state, at, message })
   await markAdoption(transaction, job.site, null, job.id)
-  return projection
+  transaction.touch('clearing')
 }
 
 /** How much the next step does, after one that began at a time: as much as fits into a step's time. */

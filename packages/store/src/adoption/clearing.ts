@@ -3,14 +3,14 @@ import type { Reader, Transaction } from '../connection/reader.js'
 import { dropFactIndexes } from '../projections/factIndexes.js'
 import { siteIds, siteWithId } from '../sites/sites.js'
 
-/** Takes some rows of a projection set that is no longer read away. @returns whether any are left. */
+/** Takes away some rows of a projection set that is no longer read, and with the last the indexes that only it had. @returns whether any are left. */
 export async function clearProjection(transaction: Transaction, projection: string, size: number): Promise<boolean> {
   for (const table of ['published', 'drafts']) {
     const some = `select entry from ${table} where projection = ? limit ${size}`
     const rows = await transaction.all(some, [projection])
     if (rows.length === 0) continue
     await transaction.run(`delete from ${table} where projection = ? and entry in (${some})`, [projection, projection])
-    return true
+    if (table === 'published' || rows.length === size) return true
   }
   await dropFactIndexes(transaction, await modelsInUse(transaction))
   return false

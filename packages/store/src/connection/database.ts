@@ -144,53 +144,71 @@ export class Database implements CommittedReader {
   /**
    * Runs work in one transaction; it commits when the work resolves and leaves nothing behind when it rejects.
    * Work must not call `write` again: it would wait for itself.
+   * @param isRepeatable after the machine lost its power, the transaction may be gone as if it had never been, and its work is
+   *   done again: nobody waits for the disk. What others commit later is on the disk together with it.
    */
-  write<Result>(work: (transaction: Transaction) => Promise<Result>): Promise<Result> {
+  write<Result>(work: (transaction: Transaction) => Promise<Result>, isRepeatable = false): Promise<Result> {
     if (this.#closed) return Promise.reject(new Error('the database is closed'))
-    const run = async (): Promise<Result> => {
-      const touched = new Set<Work>()
-      await this.#writing.run('begin immediate', [])
-      this.#onTransaction?.('begun')
-      let result: Result
-      let isChanged = false
-      const tables = this.#writeTables
-      const database = this as CommittedReader
-      try {
-        result = await work({
-          // Whoever asks for these may write by them.
-          get tables() {
-            isChanged = true
-            return tables
-          },
-          all: (sql, bindings = []) => {
-            // What begins otherwise changes rows and returns them.
-            isChanged ||= !/^\s*(select|with|explain|pragma)\b/i.test(sql)
-            return this.#writing.all(sql, bindings)
-          },
-          run: (sql, bindings = []) => {
-            isChanged = true
-            return this.#writing.run(sql, bindings)
-          },
-          subscribers: this.#subscribers,
-          touch: (what) => void touched.add(what),
-          get unchanged() {
-            return isChanged ? undefined : database
-          },
-        })
-        await this.#writing.run('commit', [])
-        this.#commits++
-      } catch (error) {
-        await this.#writing.run('rollback', []).catch(() => undefined)
-        this.#onTransaction?.('rolledBack')
-        throw error
-      }
-      this.#onTransaction?.('committed')
-      if (touched.size > 0) this.#onWork?.(touched)
-      return result
-    }
+    if (isRepeatable) return this.#queued(() => this.#withoutSync(() => this.#transact(work)))
+    return this.#queued(() => this.#transact(work))
+  }
+
+  /** One after the other. */
+  #queued<Result>(run: () => Promise<Result>): Promise<Result> {
     const done = this.#queue.then(run, run)
     this.#queue = done.catch(() => undefined)
     return done
+  }
+
+  async #withoutSync<Result>(run: () => Promise<Result>): Promise<Result> {
+    await this.#writing.run('pragma synchronous = normal', [])
+    try {
+      return await run()
+    } finally {
+      await this.#writing.run('pragma synchronous = full', [])
+    }
+  }
+
+  async #transact<Result>(work: (transaction: Transaction) => Promise<Result>): Promise<Result> {
+    const touched = new Set<Work>()
+    await this.#writing.run('begin immediate', [])
+    this.#onTransaction?.('begun')
+    let result: Result
+    let isChanged = false
+    const tables = this.#writeTables
+    const database = this as CommittedReader
+    try {
+      result = await work({
+        // Whoever asks for these may write by them.
+        get tables() {
+          isChanged = true
+          return tables
+        },
+        all: (sql, bindings = []) => {
+          // What begins otherwise changes rows and returns them.
+          isChanged ||= !/^\s*(select|with|explain|pragma)\b/i.test(sql)
+          return this.#writing.all(sql, bindings)
+        },
+        run: (sql, bindings = []) => {
+          isChanged = true
+          return this.#writing.run(sql, bindings)
+        },
+        subscribers: this.#subscribers,
+        touch: (what) => void touched.add(what),
+        get unchanged() {
+          return isChanged ? undefined : database
+        },
+      })
+      await this.#writing.run('commit', [])
+      this.#commits++
+    } catch (error) {
+      await this.#writing.run('rollback', []).catch(() => undefined)
+      this.#onTransaction?.('rolledBack')
+      throw error
+    }
+    this.#onTransaction?.('committed')
+    if (touched.size > 0) this.#onWork?.(touched)
+    return result
   }
 
   /** Waits for what is being written, then closes. */

@@ -4,7 +4,7 @@ import type { Tables } from '../tables/tables.js'
 export type Binding = string | number | null
 
 /** What loops that run by themselves look for. */
-export type Work = 'deliveries' | 'schedules'
+export type Work = 'deliveries' | 'schedules' | 'clearing'
 
 /** Raw reads on one connection. */
 export interface Reader {

@@ -1,4 +1,5 @@
-import { draftRows, publicRows, searchable, type EditionRow } from '@wisteria/core'
+import { draftRows, publicRows, searchable, type EditionRow, type Searchable } from '@wisteria/core'
+import { LRUCache } from 'lru-cache'
 import type { Reader, Transaction } from '../connection/reader.js'
 import { editionTables, type Edition } from './editionTables.js'
 import { insertMany, insertReturning } from '../connection/inserting.js'
@@ -10,6 +11,19 @@ import { workingCopiesOf } from '../entries/workingCopies.js'
 export interface TextRow {
   readonly entry: string
   readonly row: Pick<EditionRow, 'locale' | 'title' | 'texts'>
+}
+
+/** The words of texts in a locale, as far as they were worked out lately: what is published was saved before, and says the same. */
+const lately = new LRUCache<string, Searchable>({
+  maxSize: 8_000_000,
+  sizeCalculation: ({ words, stems }, key) => 100 + 2 * (key.length + words.length + stems.length),
+})
+
+function wordsOf(texts: readonly string[], locale: string): Searchable {
+  const key = [locale, ...texts].join('\n')
+  let words = lately.get(key)
+  if (!words) lately.set(key, (words = searchable(texts, locale)))
+  return words
 }
 
 /** Keeps the words of rows that have none yet. */
@@ -33,8 +47,8 @@ export async function writeWords(
     words,
     rows.map(({ entry, row: { locale, title, texts: own } }) => ({
       rowid: numbers.get(`${entry} ${locale}`)!,
-      title: searchable([title], locale).words,
-      ...searchable(own, locale),
+      title: wordsOf([title], locale).words,
+      ...wordsOf(own, locale),
     })),
   )
 }
