@@ -16,7 +16,7 @@ import {
 import { destination, pino } from 'pino'
 import { forgetFiles, tidyFolder } from './assets/files.js'
 import { buildApp } from './http/app.js'
-import { adoptionJob, clearingWork, ensureIndexes } from './model/adopting.js'
+import { adoptionJob, ClearingWork, ensureIndexes } from './model/adopting.js'
 import { bulkJob } from './lists/bulkJob.js'
 import { keepWords } from './lists/finding.js'
 import { openFolder } from './kernel/folder.js'
@@ -60,13 +60,17 @@ export async function startService(options: ServiceOptions, now: () => number = 
   const jobs = new Jobs(kernel, [adoptionJob(kernel), bulkJob(kernel)])
   const looping = { logger, now: () => kernel.now }
   const jobLoop = new Loop(jobs, looping)
+  const clearing = new ClearingWork(kernel)
   const byWork = {
     deliveries: new Loop(new Deliveries(kernel), looping),
     schedules: new Loop(scheduleWork(kernel), looping),
-    clearing: new Loop(clearingWork(kernel), looping),
+    clearing: new Loop(clearing, looping),
   }
   const loops = [jobLoop, ...Object.values(byWork)]
-  onWork = (work) => work.forEach((one) => byWork[one].wake())
+  onWork = (work) => {
+    if (work.has('clearing')) clearing.tell()
+    work.forEach((one) => byWork[one].wake())
+  }
   kernel.jobs = {
     wake: () => jobLoop.wake(),
     abandon: (job) => jobs.abandon(job),

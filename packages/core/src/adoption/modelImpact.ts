@@ -43,6 +43,12 @@ interface Finding {
 
 const maxNamed = 20
 
+interface Looks {
+  readonly forLost: boolean
+  readonly forRestored: boolean
+  readonly forLists: boolean
+}
+
 /**
  * Weighs what a proposed model would do to the entries there are: values that would be lost, could not be converted, would
  * no longer be valid, would be hidden, or would be there twice. Entries are added one by one, in any number.
@@ -58,6 +64,8 @@ export class ModelImpact {
   readonly #unique: ReadonlyMap<string, readonly Field[]>
   /** Ids of every field that there is before. */
   readonly #known: ReadonlySet<string>
+  /** By type id: what has to be looked for in its documents. Most changes leave most of it as it is. */
+  readonly #looks: ReadonlyMap<string, Looks>
 
   constructor(before: Model, after: Model, settings: SiteSettings) {
     this.#before = before
@@ -75,6 +83,19 @@ export class ModelImpact {
       return [type.id, uniqueFields(type).filter((field) => !were.has(field.id))] as const
     })
     this.#unique = new Map(unique)
+    this.#looks = new Map(
+      [...this.#types].flatMap((id) => {
+        const [old, now] = [typeWithId(before, id), typeWithId(after, id)]
+        if (!old || !now) return []
+        const [had, has] = [idsOf(before, old), idsOf(after, now)]
+        const looks = {
+          forLost: [...had].some((one) => !has.has(one)),
+          forRestored: anyField(after, now, ({ id: field }) => !this.#known.has(field)),
+          forLists: anyField(before, old, isListing),
+        }
+        return [[id, looks] as const]
+      }),
+    )
   }
 
   /** The ids of the types whose entries have to be looked at. */
@@ -85,11 +106,13 @@ export class ModelImpact {
   add(entry: StoredEntry): void {
     const old = typeWithId(this.#before, entry.type)
     const now = typeWithId(this.#after, entry.type)
-    if (!old || !now || !this.#types.has(entry.type)) return
-    const title = titleOf(old, upgradeDocument(this.#before, old, entry.copy.document, entry.copy.modelVersion), [
-      this.#settings.defaultLocale,
-      ...localeTags(this.#settings),
-    ])
+    const looks = this.#looks.get(entry.type)
+    if (!old || !now || !looks) return
+    const title = (): string =>
+      titleOf(old, upgradeDocument(this.#before, old, entry.copy.document, entry.copy.modelVersion), [
+        this.#settings.defaultLocale,
+        ...localeTags(this.#settings),
+      ])
     const told = new Set<string>()
     const tell = (finding: Finding, because?: string) => {
       const key = `${finding.code} ${finding.place}`
@@ -97,7 +120,8 @@ export class ModelImpact {
       told.add(key)
       const known = this.#findings.get(key) ?? { ...finding, count: 0, first: [] }
       known.count++
-      if (known.first.length < maxNamed) known.first.push({ id: entry.id, title, ...(because ? { because } : {}) })
+      if (known.first.length < maxNamed)
+        known.first.push({ id: entry.id, title: title(), ...(because ? { because } : {}) })
       this.#findings.set(key, known)
     }
     // Layers that were published from one revision share its document.
@@ -126,9 +150,9 @@ export class ModelImpact {
           because,
         ),
       )
-      this.#lost(old, now, asOld, tell)
-      this.#restored(now, asNow, tell)
-      this.#lists(old, asOld, tell)
+      if (looks.forLost) this.#lost(old, now, asOld, tell)
+      if (looks.forRestored) this.#restored(now, asNow, tell)
+      if (looks.forLists) this.#lists(old, asOld, tell)
       const both = { old: asOld, now: asNow }
       known.push({ written, both })
       return both
@@ -212,10 +236,13 @@ export class ModelImpact {
     entry: string,
     tell: (finding: Finding, because?: string) => void,
   ): void {
+    const problems = validate(this.#after, now, is, this.#settings)
     const known = new Set(
-      validate(this.#before, old, was, this.#settings).map((problem) => `${problem.code} ${problem.pointer}`),
+      problems.length === 0
+        ? []
+        : validate(this.#before, old, was, this.#settings).map((problem) => `${problem.code} ${problem.pointer}`),
     )
-    for (const problem of validate(this.#after, now, is, this.#settings))
+    for (const problem of problems)
       if (!known.has(`${problem.code} ${problem.pointer}`))
         tell(
           {
@@ -229,9 +256,13 @@ export class ModelImpact {
         )
     const composed = composePublic(this.#after, now, is)
     const shown = withoutHidden(this.#after, now, composed, this.#settings)
-    const before = withoutHidden(this.#before, old, composePublic(this.#before, old, was), this.#settings)
-    for (const field of now.fields)
-      if (hasContent(composed[field.id]) && !hasContent(shown[field.id]) && hasContent(before[field.id]))
+    let before: Document | undefined
+    const wasShown = (id: string): boolean => {
+      before ??= withoutHidden(this.#before, old, composePublic(this.#before, old, was), this.#settings)
+      return hasContent(before[id])
+    }
+    for (const field of shown === composed ? [] : now.fields)
+      if (hasContent(composed[field.id]) && !hasContent(shown[field.id]) && wasShown(field.id))
         tell({
           code: 'valuesHidden',
           weight: 'breaking',

@@ -118,19 +118,26 @@ export function walk(
     placeOf: (step: string) => string[],
     locale: string | undefined,
   ) => {
+    const insideLocale = locale !== undefined
+    // One object a spot, written out: this is the innermost loop of all that looks at documents.
+    const spot = (field: Field, own: string, place: readonly string[], tag: string | undefined): Spot => ({
+      owner: type,
+      field,
+      pointer: own,
+      place,
+      around: values,
+      insideLocale,
+      locale: tag,
+    })
     for (const field of type.fields) {
-      const here = {
-        owner: type,
-        field,
-        pointer: `${pointer}/${field.name}`,
-        place: placeOf(field.id),
-        around: values,
-        insideLocale: locale !== undefined,
+      const content = values[field.id]
+      const [own, place] = [`${pointer}/${field.name}`, placeOf(field.id)]
+      if (!holdsLocales(field, insideLocale)) {
+        at(content, spot(field, own, place, locale))
+        continue
       }
-      if (holdsLocales(field, locale !== undefined)) {
-        const map = isRecord(values[field.id]) ? (values[field.id] as LocaleMap) : {}
-        for (const tag of locales) at(map[tag], { ...here, pointer: `${here.pointer}/${tag}`, locale: tag })
-      } else at(values[field.id], { ...here, locale })
+      const map: LocaleMap = isRecord(content) ? content : {}
+      for (const tag of locales) at(map[tag], spot(field, `${own}/${tag}`, place, tag))
     }
   }
   const at = (content: unknown, spot: Spot) => {

@@ -43,42 +43,46 @@ export function validate(model: Model, type: ContentType, layers: PublicLayers, 
   const problems: Problem[] = []
   const composed = composePublic(model, type, layers)
   const publicLocales = localeTags(settings).filter((locale) => layers.locales[locale] !== undefined)
-  const contents = new Map<string, unknown>()
-  walk(
-    model,
-    type,
-    composed,
-    localeTags(settings),
-    (content, spot) => void contents.set(key(spot.place, spot.locale), content),
-  )
+  let contents: Map<string, unknown> | undefined
+  /** What every spot holds, in locales that will not be public too: put together when something is missing where it is required. */
+  const contentsOf = (): ReadonlyMap<string, unknown> => {
+    if (contents) return contents
+    const all = (contents = new Map<string, unknown>())
+    walk(model, type, composed, localeTags(settings), (content, { place, locale }) => {
+      all.set(key(place, locale), content)
+    })
+    return all
+  }
   walk(model, type, composed, publicLocales, (content, spot) => {
     const { field, locale } = spot
     const chain = chainOf(settings, locale ?? settings.defaultLocale)
     const ruling = fieldRuleState(model, spot.owner, field, spot.around, storedReader(chain, spot.insideLocale))
     if (!ruling.isShown) return false
-    const name = nameOf(spot, composed, model)
-    const tell = (code: string, message: string, more: MessageParameters = {}) =>
-      void problems.push({
+    const tell = (code: string, say: (name: string, where: string) => string, more: MessageParameters = {}) => {
+      const name = nameOf(spot, composed, model)
+      problems.push({
         code,
-        message,
+        message: say(name, locale === undefined ? '' : ` in ${locale}`),
         parameters: { field: name, ...more },
         pointer: spot.pointer,
         ...(locale === undefined ? {} : { locale }),
       })
-    if (ruling.isRequired && !hasContent(inherited(content, spot, contents, settings)))
-      tell('required', emptyMessage(name, locale))
-    if (!hasContent(content)) return false
-    const where = locale === undefined ? '' : ` in ${locale}`
+    }
+    if (!hasContent(content)) {
+      if (ruling.isRequired && !hasContent(inherited(spot, contentsOf, settings)))
+        tell('required', (name) => emptyMessage(name, locale))
+      return false
+    }
     if (isList(field))
       judgeCount(model, field, content as readonly Item[], (code, message, more) =>
-        tell(code, `${name} ${message}${where}.`, more),
+        tell(code, (name, where) => `${name} ${message}${where}.`, more),
       )
     for (const value of valuesIn(content, field)) {
       const misfit = kindOf(field).checkForm(value, field.options)
-      if (misfit) tell('wrongForm', `${name}${where} ${misfit}.`)
+      if (misfit) tell('wrongForm', (name, where) => `${name}${where} ${misfit}.`)
       else
         for (const { code, message, parameters } of kindOf(field).checkRules(value, field.options))
-          tell(code, `${name}${where} ${message.replace(/\.$/, '')}.`, parameters)
+          tell(code, (name, where) => `${name}${where} ${message.replace(/\.$/, '')}.`, parameters)
     }
     return true
   })
@@ -111,15 +115,11 @@ function judgeCount(
   }
 }
 
-/** What a reader finds at a spot: for a localized one, after fallback. */
-function inherited(
-  content: unknown,
-  spot: Spot,
-  contents: ReadonlyMap<string, unknown>,
-  settings: SiteSettings,
-): unknown {
-  if (spot.locale === undefined) return content
+/** What a reader finds at a spot that has nothing of its own: for a localized one, after fallback. */
+function inherited(spot: Spot, contentsOf: () => ReadonlyMap<string, unknown>, settings: SiteSettings): unknown {
+  if (spot.locale === undefined) return undefined
   const chain = chainOf(settings, spot.locale)
+  const contents = contentsOf()
   return resolve(Object.fromEntries(chain.map((locale) => [locale, contents.get(key(spot.place, locale))])), chain)
     .content
 }

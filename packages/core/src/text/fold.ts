@@ -15,15 +15,13 @@ export function fold(text: string): string {
   const lower = text.toLowerCase()
   // Nothing in ASCII has marks or another form: most words of Latin scripts end here.
   if (!/\P{ASCII}/u.test(lower)) return lower
-  return lower
-    .normalize('NFC')
-    .replace(/\P{ASCII}/gu, (letter) => {
-      const known = folded.get(letter)
-      if (known !== undefined) return known
-      const made = foldLetter(letter)
-      folded.set(letter, made)
-      return made
-    })
+  return lower.normalize('NFC').replace(/\P{ASCII}/gu, (letter) => {
+    const known = folded.get(letter)
+    if (known !== undefined) return known
+    const made = foldLetter(letter)
+    folded.set(letter, made)
+    return made
+  })
 }
 
 function foldLetter(letter: string): string {

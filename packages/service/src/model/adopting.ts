@@ -55,32 +55,58 @@ export const adoptionJob = (kernel: Kernel): JobKind => ({
 })
 
 /** Clears the projection sets that nobody reads any more, in transactions as short as those of a job. */
-export function clearingWork({ database }: Kernel): Work<string> {
-  const sizes = new Map<string, number>()
-  return {
-    name: 'clearing',
-    atOnce: 1,
-    keyOf: (projection) => projection,
-    due: async (most, skipped) => {
-      const left: string[] = []
-      for (const projection of await projectionsWithRows(database))
-        if (!skipped.includes(projection) && !(await isProjectionInUse(database, projection))) left.push(projection)
-      return left.slice(0, most)
-    },
-    // An adoption that ends wakes the loop, and so does the end of each step.
-    next: () => Promise.resolve(undefined),
-    run: async (projection) => {
-      const [size, began] = [sizes.get(projection) ?? firstBatch, performance.now()]
-      const isLeft = await database.write(
-        async (transaction) =>
-          !(await isProjectionInUse(transaction, projection)) && (await clearProjection(transaction, projection, size)),
-        true,
-      )
-      if (isLeft) sizes.set(projection, nextBatch(size, began))
-      else sizes.delete(projection)
-    },
-    // What cannot be cleared harms nobody, and is tried again at the next start.
-    setAside: () => Promise.resolve(),
+export class ClearingWork implements Work<string> {
+  readonly name = 'clearing'
+  readonly atOnce = 1
+  readonly #kernel: Kernel
+  readonly #sizes = new Map<string, number>()
+  /** At the start there may be what a crash left. */
+  #mayBeLeft = true
+
+  constructor(kernel: Kernel) {
+    this.#kernel = kernel
+  }
+
+  /** An adoption has ended, one way or the other. */
+  tell(): void {
+    this.#mayBeLeft = true
+  }
+
+  keyOf(projection: string): string {
+    return projection
+  }
+
+  async due(most: number, skipped: readonly string[]): Promise<string[]> {
+    if (!this.#mayBeLeft) return []
+    const { database } = this.#kernel
+    this.#mayBeLeft = false
+    const left: string[] = []
+    for (const projection of await projectionsWithRows(database))
+      if (!(await isProjectionInUse(database, projection))) left.push(projection)
+    this.#mayBeLeft ||= left.length > 0
+    return left.filter((projection) => !skipped.includes(projection)).slice(0, most)
+  }
+
+  /** The end of each step wakes the loop. */
+  next(): Promise<undefined> {
+    return Promise.resolve(undefined)
+  }
+
+  async run(projection: string): Promise<void> {
+    const [size, began] = [this.#sizes.get(projection) ?? firstBatch, performance.now()]
+    const isLeft = await this.#kernel.database.write(
+      async (transaction) =>
+        !(await isProjectionInUse(transaction, projection)) && (await clearProjection(transaction, projection, size)),
+      true,
+    )
+    if (isLeft) this.#sizes.set(projection, nextBatch(size, began))
+    else this.#sizes.delete(projection)
+  }
+
+  /** What cannot be cleared harms nobody, and is tried again at the next start. */
+  setAside(): Promise<void> {
+    this.#mayBeLeft = false
+    return Promise.resolve()
   }
 }
 

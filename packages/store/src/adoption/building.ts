@@ -88,12 +88,12 @@ export async function buildBatch(
     return []
   })
   await refuseLosses(transaction, site, next, typed)
-  const histories = await publicHistoriesOf(transaction, next, typed)
   const copies = await workingCopiesOf(
     transaction,
     next,
     typed.map(({ id }) => id),
   )
+  const histories = await publicHistoriesOf(transaction, next, typed, copies)
   const build = async (some: readonly { readonly id: string; readonly type: ContentType }[]): Promise<boolean> => {
     const published = some.map(({ id, type }) => ({ id, type, layers: histories.get(id)!.layers }))
     const wrote = await projectPublic(transaction, next, published, at, site.projection)

@@ -1,5 +1,6 @@
 import { upgradeDocument, type ContentType, type Document, type PublicHistory, type PublicLayers } from '@wisteria/core'
 import type { Reader } from '../connection/reader.js'
+import type { WorkingCopy } from '../entries/workingCopies.js'
 import type { Site } from '../sites/sites.js'
 
 /** The layer name of what is not localized. */
@@ -21,12 +22,14 @@ export async function publicHistoryOf(
 /**
  * What is public of some entries now, and what once was: read from their publications, the only truth about it. Documents
  * are read as the site's model has them.
+ * @param copies working copies that were read already: what is public of their revisions is not read again.
  * @returns by entry, for each that was asked about.
  */
 export async function publicHistoriesOf(
   reader: Reader,
   site: Pick<Site, 'model'>,
   entries: readonly { readonly id: string; readonly type: ContentType }[],
+  copies: ReadonlyMap<string, Pick<WorkingCopy, 'revision' | 'document'>> = new Map(),
 ): Promise<Map<string, KnownHistory>> {
   const ids = JSON.stringify(entries.map(({ id }) => id))
   // The newest publication of each layer: SQLite takes the row that `max` names.
@@ -45,7 +48,9 @@ export async function publicHistoriesOf(
   const current = new Map<string, Map<string, number | null>>(entries.map(({ id }) => [id, new Map()]))
   for (const row of rows) if (row.layer !== null) current.get(row.entry)!.set(row.layer, row.revision)
   const wanted = [...current].flatMap(([entry, layers]) =>
-    [...new Set(layers.values())].flatMap((revision) => (revision === null ? [] : [[entry, revision]])),
+    [...new Set(layers.values())].flatMap((revision) =>
+      revision === null || revision === copies.get(entry)?.revision ? [] : [[entry, revision]],
+    ),
   )
   const found =
     wanted.length === 0
@@ -62,7 +67,8 @@ export async function publicHistoriesOf(
       const revisions = Object.fromEntries(layers.filter((pair): pair is [string, number] => pair[1] !== null))
       const documents = new Map<number, Document>()
       const documentOf = (revision: number): Document => {
-        const known = documents.get(revision)
+        const copy = copies.get(id)
+        const known = copy?.revision === revision ? copy.document : documents.get(revision)
         if (known) return known
         const row = written.get(`${id} ${revision}`)!
         const document = upgradeDocument(site.model, type, JSON.parse(row.document) as Document, row.model_version)

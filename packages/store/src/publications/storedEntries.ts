@@ -1,4 +1,4 @@
-import type { Document, StoredEntry } from '@wisteria/core'
+import type { Document, StoredEntry, WrittenDocument } from '@wisteria/core'
 import type { Reader } from '../connection/reader.js'
 import type { Site } from '../sites/sites.js'
 import { sharedLayer } from './publicHistory.js'
@@ -6,58 +6,45 @@ import { sharedLayer } from './publicHistory.js'
 /** So many entries are read at once. */
 const batch = 500
 
-/** The entries of a type with the documents that are in force, a batch at a time. */
+/** The entries of a type with the documents that are in force, a batch at a time. Each document is read once. */
 export async function* storedEntries(reader: Reader, site: Site, type: string): AsyncGenerator<StoredEntry> {
-  interface Row {
-    readonly id: string
-    readonly layer: string | null
-    readonly document: string
-    readonly model_version: number
-  }
   for (let after = ''; ;) {
-    const ids = await reader.all<{ id: string }>(
-      `select id from entries where site = ? and type = ? and id > ? order by id limit ${batch}`,
+    // The copy's revision, and those of the newest publication of each layer: SQLite takes the row that `max` names.
+    const rows = await reader.all<{ id: string; layer: string | null; revision: number | null }>(
+      `with asked as materialized (select id, revision from entries where site = ?1 and type = ?2 and id > ?3 order by id limit ${batch})
+       select id, null as layer, revision from asked
+       union all select entry, layer, revision from (
+         select p.entry, p.layer, p.revision, max(p.id) from asked join publications p on p.entry = asked.id group by p.entry, p.layer)`,
       [site.id, type, after],
     )
-    if (ids.length === 0) return
-    after = ids.at(-1)!.id
-    const wanted = JSON.stringify(ids.map((row) => row.id))
-    const copies = await reader.all<Row>(
-      `select e.id, null as layer, r.document, r.model_version from entries e join revisions r on r.entry = e.id and r.number = e.revision
-       where e.id in (select value from json_each(?))`,
-      [wanted],
+    const copies = rows.flatMap(({ id, layer, revision }) => (layer === null ? [{ id, revision: revision! }] : []))
+    if (copies.length === 0) return
+    for (const { id } of copies) if (id > after) after = id
+    const wanted = new Set(rows.flatMap(({ id, revision }) => (revision === null ? [] : [`${id} ${revision}`])))
+    const documents = await reader.all<{ entry: string; number: number; document: string; model_version: number }>(
+      `select r.entry, r.number, r.document, r.model_version from json_each(?) w
+       join revisions r on r.entry = w.value ->> 0 and r.number = w.value ->> 1`,
+      [JSON.stringify([...wanted].map((one) => one.split(' ')))],
     )
-    // The newest publication of each layer says what of it is public.
-    const layers = await reader.all<Row>(
-      `select p.entry as id, p.layer, r.document, r.model_version from publications p join revisions r on r.entry = p.entry and r.number = p.revision
-       where p.entry in (select value from json_each(?)) and p.id = (select max(q.id) from publications q where q.entry = p.entry and q.layer = p.layer)`,
-      [wanted],
+    const written = new Map<string, WrittenDocument>(
+      documents.map((row) => [
+        `${row.entry} ${row.number}`,
+        { document: JSON.parse(row.document) as Document, modelVersion: row.model_version },
+      ]),
     )
-    const parsed = new Map<string, Document>()
-    const written = (row: Row) => {
-      const document = parsed.get(row.document) ?? (JSON.parse(row.document) as Document)
-      parsed.set(row.document, document)
-      return { document, modelVersion: row.model_version }
-    }
-    const byEntry = new Map<string, Row[]>()
-    for (const row of layers) byEntry.set(row.id, [...(byEntry.get(row.id) ?? []), row])
-    for (const copy of copies) {
-      const own = byEntry.get(copy.id) ?? []
-      const shared = own.find((row) => row.layer === sharedLayer)
+    const layersOf = new Map<string, [layer: string, written: WrittenDocument][]>()
+    for (const { id, layer, revision } of rows)
+      if (layer !== null && revision !== null)
+        layersOf.set(id, [...(layersOf.get(id) ?? []), [layer, written.get(`${id} ${revision}`)!]])
+    for (const { id, revision } of copies) {
+      const layers = new Map(layersOf.get(id))
+      const shared = layers.get(sharedLayer)
+      layers.delete(sharedLayer)
       yield {
-        id: copy.id,
+        id,
         type,
-        copy: written(copy),
-        ...(shared
-          ? {
-              layers: {
-                shared: written(shared),
-                locales: Object.fromEntries(
-                  own.filter((row) => row !== shared).map((row) => [row.layer!, written(row)]),
-                ),
-              },
-            }
-          : {}),
+        copy: written.get(`${id} ${revision}`)!,
+        ...(shared ? { layers: { shared, locales: Object.fromEntries(layers) } } : {}),
       }
     }
   }
