@@ -133,7 +133,8 @@ describe('a disabled account', () => {
     now = Date.parse('2031-03-20T09:00:30Z')
     await expect
       .poll(
-        async () => (await small.owner.schedules({ ended: true })).schedules.find((one) => one.entry === id)?.state,
+        async () =>
+          (await small.owner.schedules({ ended: true })).schedules.find((schedule) => schedule.entry === id)?.state,
         { timeout: 20_000 },
       )
       .toBe('failed')

@@ -135,8 +135,8 @@ describe('renditions', () => {
     const { address } = await owner.uploadAsset('boat.png', await picture(390, 200))
     for (let h = 1; h <= 70; h++) expect((await fetch(`${address}?w=240&h=${h}&fit=cover`)).status).toBe(200)
     const base = join(small.service.folder, 'renditions')
-    const kept = readdirSync(base).flatMap((one) =>
-      readdirSync(join(base, one)).map((hash) => readdirSync(join(base, one, hash)).length),
+    const kept = readdirSync(base).flatMap((name) =>
+      readdirSync(join(base, name)).map((hash) => readdirSync(join(base, name, hash)).length),
     )
     expect(Math.max(...kept)).toBe(60)
   })
@@ -203,12 +203,14 @@ describe('what is said of a file', () => {
   it('is found by, and the newest comes first', async () => {
     const { id } = await owner.uploadAsset('unsaid.png', await picture(20, 20))
     await owner.changeAsset(id, { title: { en: 'Samphire at low tide' } })
-    expect((await owner.assets({ search: 'tide samphire' })).assets.map((one) => one.id)).toEqual([id])
+    expect((await owner.assets({ search: 'tide samphire' })).assets.map((asset) => asset.id)).toEqual([id])
     expect((await owner.assets({ search: 'samphire high' })).assets).toEqual([])
     const { assets, next } = await owner.assets({ limit: 1 })
     expect(assets[0]!.id).toBe(id)
     expect((await owner.assets({ limit: 1, after: next! })).assets[0]!.id).not.toBe(id)
-    expect((await owner.assets({ accepts: 'text/*' })).assets.every((one) => one.mediaType === 'text/plain')).toBe(true)
+    expect((await owner.assets({ accepts: 'text/*' })).assets.every((asset) => asset.mediaType === 'text/plain')).toBe(
+      true,
+    )
   })
 })
 

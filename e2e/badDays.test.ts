@@ -56,7 +56,7 @@ describe('much at once', () => {
     })
     await owner.publish(id)
     expect(((await reader().entry('activity', id))!.values as { summary: string }).summary.length).toBe(summary.length)
-    expect((await owner.search('dune')).entries.map((one) => one.id)).toContain(id)
+    expect((await owner.search('dune')).entries.map((entry) => entry.id)).toContain(id)
   })
   it('is more than a request may be, and is refused as a whole', async () => {
     const values = { title: { en: 'Too much' }, summary: { en: 'x'.repeat(11_000_000) } }
@@ -98,7 +98,7 @@ describe('words of every kind', () => {
       where: `title contains ${JSON.stringify(word)}`,
       limit: 100,
     })
-    expect(entries.map((one) => one.id)).toContain(id)
+    expect(entries.map((entry) => entry.id)).toContain(id)
   })
 })
 
@@ -119,9 +119,11 @@ describe('a clock that jumps', () => {
       (state) => state === 'withdrawn',
     )
     const { events } = await owner.events(0, 500)
-    const sequences = events.map((one) => Number(one['sequence']))
+    const sequences = events.map((event) => Number(event['sequence']))
     expect(sequences).toEqual([...sequences].sort((a, b) => a - b))
-    const downs = events.filter((one) => one['type'] === 'entry.unpublished' && one['subject'] === `entries/${made.id}`)
+    const downs = events.filter(
+      (event) => event['type'] === 'entry.unpublished' && event['subject'] === `entries/${made.id}`,
+    )
     expect(downs.length).toBe(1)
   })
 })

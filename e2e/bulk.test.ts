@@ -181,9 +181,9 @@ describe('publishing together', () => {
     expect(await statesOf([above, below])).toEqual(['public', 'public'])
     const { events } = await owner.events(0, 500)
     const acts = events
-      .filter((one) => one['type'] === 'entry.published')
+      .filter((event) => event['type'] === 'entry.published')
       .slice(-2)
-      .map((one) => (one['data'] as { action: string }).action)
+      .map((event) => (event['data'] as { action: string }).action)
     expect(new Set(acts).size).toBe(1)
   })
 })

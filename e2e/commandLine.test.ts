@@ -216,7 +216,7 @@ describe('keys, members, hooks, front ends, locales and sites', () => {
     const { keys } = (await run(['key', 'list', '--json'])).json<{
       keys: { id: string; label: string; revokedAt: string | null }[]
     }>()
-    await run(['key', 'revoke', keys.find((one) => one.label === 'Mine')!.id])
+    await run(['key', 'revoke', keys.find((candidate) => candidate.label === 'Mine')!.id])
     expect((await run(['key', 'list'])).out).toMatch(/Mine \(revoked\)/)
     expect(
       (
@@ -227,7 +227,7 @@ describe('keys, members, hooks, front ends, locales and sites', () => {
     ).toBe('Nieuw is viewer now.\n')
     const members = (await run(['member', 'list', '--json'])).json<{ members: { account: string; email: string }[] }>()
       .members
-    const account = members.find((one) => one.email === 'new@marram.example')!.account
+    const account = members.find((member) => member.email === 'new@marram.example')!.account
     expect((await run(['member', 'change', account, '--role', 'editor', '--locales', 'nl'])).out).toBe(
       'Nieuw is editor now.\n',
     )

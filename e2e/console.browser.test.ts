@@ -404,7 +404,7 @@ describe('the console', () => {
   it('shows what changed since it was public, and puts a field of it back', async () => {
     const other = await demo.as('ilse@marram.example')
     const { entries } = await other.entries({ type: 'activity' })
-    const walk = await other.entry(entries.find((one) => one.title === 'Night Walk')!.id)
+    const walk = await other.entry(entries.find((candidate) => candidate.title === 'Night Walk')!.id)
     const [first, second] = walk.values['body'] as { handle: string }[]
     await other.edit(walk.id, walk.version, [
       { do: 'set', at: ['title'], locale: 'en', value: 'Late Walk' },

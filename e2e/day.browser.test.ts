@@ -189,7 +189,7 @@ describe('two at once', () => {
       .getByText(/^Saved \d/)
       .waitFor()
     await other.waitForFunction(
-      () => [...document.querySelectorAll('textarea')].some((one) => one.value === 'Oyster Creek, east'),
+      () => [...document.querySelectorAll('textarea')].some((element) => element.value === 'Oyster Creek, east'),
       undefined,
       { timeout: 30_000 },
     )

@@ -43,7 +43,7 @@ describe('a reader of drafts', () => {
     await owner.patch(id, version + 1, { name: 'Ada, edited' })
     expect((await draft()).publishedAt).toBe(since)
     const { entries } = await reader('draft').entries('person', { where: `$published >= "${since!.slice(0, 10)}"` })
-    expect(entries.map((one) => one.id)).toEqual([id])
+    expect(entries.map((entry) => entry.id)).toEqual([id])
     await owner.unpublish(id)
     expect((await draft()).publishedAt).toBeNull()
   })

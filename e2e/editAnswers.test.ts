@@ -55,7 +55,7 @@ const checking: typeof fetch = async (address, init) => {
   const { pathname } = new URL(String(address))
   const method = (init?.method ?? 'GET').toLowerCase()
   const template = Object.keys(document.paths).find(
-    (one) => new RegExp(`^${one.replace(/\{\w+\}/g, '[^/]+')}$`).test(pathname) && document.paths[one]![method],
+    (path) => new RegExp(`^${path.replace(/\{\w+\}/g, '[^/]+')}$`).test(pathname) && document.paths[path]![method],
   )
   const name = `${method} ${template ?? pathname} ${answer.status}`
   const operation = template === undefined ? undefined : document.paths[template]![method]
@@ -67,11 +67,13 @@ const checking: typeof fetch = async (address, init) => {
   const schema = response?.content?.[type]?.schema
   if (!response) misfits.push(`${name} is not described: ${text.slice(0, 200)}`)
   else if (text === '' ? response.content : !schema && !isFile) misfits.push(`${name}: ${type} is not described`)
-  else if (schema) misfits.push(...validate(schema, JSON.parse(text)).map((one) => `${name}: ${one}`))
+  else if (schema) misfits.push(...validate(schema, JSON.parse(text)).map((problem) => `${name}: ${problem}`))
   // A body that is taken is one that the document allows.
   const taken = operation?.requestBody?.content['application/json']?.schema
   if (answer.ok && taken && typeof init?.body === 'string')
-    misfits.push(...validate(taken, JSON.parse(init.body, withoutPrototype)).map((one) => `${name}, its body: ${one}`))
+    misfits.push(
+      ...validate(taken, JSON.parse(init.body, withoutPrototype)).map((problem) => `${name}, its body: ${problem}`),
+    )
   if (answer.ok && template && typeof init?.body === 'string')
     good.push({ method, template, pathname, body: JSON.parse(init.body) })
   if (answer.ok && operation) answered.add(operation.operationId)

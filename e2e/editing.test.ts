@@ -68,7 +68,7 @@ describe('creating', () => {
       owner.create({ type: 'activity', values: { titel: 1, price: 'x', museum: '0'.repeat(20) } }),
     )
     expect(error.status).toBe(422)
-    expect(error.problems.map((one) => one.pointer)).toEqual(['/values/titel', '/values/price'])
+    expect(error.problems.map((other) => other.pointer)).toEqual(['/values/titel', '/values/price'])
     expect((await problem(() => make('x', { museum: '0'.repeat(20) }))).problems[0]?.pointer).toBe('/values/museum')
     const person = await owner.create({ type: 'person', values: { name: 'Anna' } })
     expect((await problem(() => make('x', { museum: person.id }))).message).toMatch(
@@ -255,7 +255,7 @@ describe('publishing', () => {
     })
     const error = await problem(() => owner.publish(entry.id, { locales: ['en', 'nl'] }))
     expect(error.status).toBe(422)
-    expect(error.problems.map((one) => one.pointer)).toEqual([
+    expect(error.problems.map((other) => other.pointer)).toEqual([
       '/values/title/en',
       '/values/format',
       '/values/price',
@@ -287,7 +287,7 @@ describe('publishing', () => {
     await owner.publish(entry.id)
     await owner.patch(entry.id, 3, { price: 2 })
     const { revisions } = await owner.revisions(entry.id)
-    expect(revisions.map((one) => [one.number, one.sealedAt !== null, one.publicIn])).toEqual([
+    expect(revisions.map((revision) => [revision.number, revision.sealedAt !== null, revision.publicIn])).toEqual([
       [2, false, []],
       [1, true, ['en']],
     ])
@@ -335,12 +335,12 @@ describe('a tree of pages', () => {
     const tickets = await page('Tickets', { inPage: visit.id })
     const groups = await page('Groups', { inPage: tickets.id })
     expect((await owner.entry(groups.id)).paths['en']).toBe('/visit/tickets/groups')
-    expect((await problem(() => owner.publish(tickets.id))).problems.map((one) => one.code)).toEqual([
+    expect((await problem(() => owner.publish(tickets.id))).problems.map((other) => other.code)).toEqual([
       'parentNotPublic',
     ])
     for (const one of [visit, tickets, groups]) await owner.publish(one.id)
     await owner.patch(visit.id, 2, { slug: { en: 'plan' } })
-    expect((await owner.consequences(visit.id)).affects.map((one) => [one.title, one.because])).toEqual([
+    expect((await owner.consequences(visit.id)).affects.map((page) => [page.title, page.because])).toEqual([
       ['Tickets', 'below'],
       ['Groups', 'below'],
     ])

@@ -11,9 +11,9 @@ const ids: Record<string, string> = {}
 
 const problem = (work: () => unknown) => refusal<WisteriaProblem>(work)
 const found = async (words: string, query: Parameters<Editor['search']>[1] = {}) =>
-  (await owner.search(words, query)).entries.map((one) => one.title)
+  (await owner.search(words, query)).entries.map((entry) => entry.title)
 const listed = async (search: string, more: Partial<Parameters<Editor['entries']>[0]> = {}) =>
-  (await owner.entries({ search, ...more })).entries.map((one) => one.title).sort()
+  (await owner.entries({ search, ...more })).entries.map((entry) => entry.title).sort()
 
 beforeAll(async () => {
   small = await startSmall()
@@ -104,14 +104,16 @@ describe('words', () => {
 describe('lists over all types', () => {
   it('have the newest first, and take conditions on what all entries have', async () => {
     const { entries, count } = await owner.entries({ count: true })
-    expect(entries.map((one) => one.type).sort()).toEqual(expect.arrayContaining(['activity', 'activity', 'museum']))
+    expect(entries.map((entry) => entry.type).sort()).toEqual(
+      expect.arrayContaining(['activity', 'activity', 'museum']),
+    )
     expect(count).toBe(entries.length)
-    const times = entries.map((one) => one.updatedAt)
+    const times = entries.map((entry) => entry.updatedAt)
     expect(times).toEqual([...times].sort().reverse())
     const museums = await owner.entries({ where: '$type = "museum"' })
-    expect(museums.entries.map((one) => one.id)).toEqual([ids['museum']])
+    expect(museums.entries.map((entry) => entry.id)).toEqual([ids['museum']])
     const walks = await owner.entries({ where: '$state = "new" and format = "walk"' })
-    expect(walks.entries.map((one) => one.id)).toEqual([ids['night']])
+    expect(walks.entries.map((entry) => entry.id)).toEqual([ids['night']])
   })
   it('say what they cannot be sorted by', async () => {
     const said = await problem(() => owner.entries({ sort: 'title' }))

@@ -39,7 +39,7 @@ describe('who uses an entry', () => {
     expect(before.map(({ inWorkingCopy, inPublic }) => [inWorkingCopy, inPublic])).toEqual([[true, false]])
     const { id, version } = await walk()
     await owner.publish(id)
-    const mine = async () => (await owner.usage(museum)).usedBy.find((one) => one.id === id)
+    const mine = async () => (await owner.usage(museum)).usedBy.find((referrer) => referrer.id === id)
     expect(await mine()).toEqual({
       id,
       type: 'activity',
@@ -64,7 +64,7 @@ describe('taking down', () => {
     const all = await owner.unpublishConsequences(museum)
     expect(all).toMatchObject({ publicLocales: ['en', 'nl'], locales: ['en', 'nl'], children: [] })
     expect(Object.keys(all.paths)).toEqual(expect.arrayContaining(['en', 'nl']))
-    expect(all.dangling.map((one) => one.id)).toContain(id)
+    expect(all.dangling.map((referrer) => referrer.id)).toContain(id)
     // While English stays, so do its readers.
     const dutch = await owner.unpublishConsequences(museum, ['nl', 'ar'])
     expect(dutch).toMatchObject({ locales: ['nl'], children: [], dangling: [] })

@@ -56,12 +56,14 @@ describe('a field that was removed', () => {
     ])
     const proposal = await owner.compareModelVersion(1)
     expect(
-      proposal.consequences.filter((one) => one.place === 'museum.town').map(({ code, weight }) => [code, weight]),
+      proposal.consequences
+        .filter((consequence) => consequence.place === 'museum.town')
+        .map(({ code, weight }) => [code, weight]),
     ).toEqual([
       ['fieldAdded', 'plain'],
       ['valuesRestored', 'plain'],
     ])
-    expect(proposal.consequences.some((one) => one.code === 'fieldRemoved')).toBe(false)
+    expect(proposal.consequences.some((consequence) => consequence.code === 'fieldRemoved')).toBe(false)
     await owner.adoptModel(proposal.id)
     expect((await owner.entry(id)).values).toMatchObject({
       town: 'Tern Bay',

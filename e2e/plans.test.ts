@@ -77,7 +77,7 @@ describe('a plan', () => {
     expect(ended).toMatchObject({ state: 'failed', message: expect.stringMatching(/Name is empty/) as string })
     expect(await stateOf(id)).toBe('new')
     const { events } = await owner.events(0, 500)
-    const told = events.filter((one) => one['subject'] === `entries/${id}`).map((one) => one['type'])
+    const told = events.filter((event) => event['subject'] === `entries/${id}`).map((event) => event['type'])
     expect(told).toEqual(['entry.created', 'entry.scheduled', 'entry.saved', 'entry.scheduleFailed'])
   })
   it('is moved and called off, and then nothing happens', async () => {

@@ -41,7 +41,7 @@ describe('entries', () => {
     // A page that is translated since is no fallback any more, though its words may be the same.
     const paths = []
     for await (const one of reader.paths()) paths.push(one)
-    const fallbacks = paths.filter((one) => one.contentLocale !== one.locale)
+    const fallbacks = paths.filter((path) => path.contentLocale !== path.locale)
     expect(fallbacks.length).toBeGreaterThan(0)
     for (const one of fallbacks) expect(['en', 'nl']).toContain(one.contentLocale)
   })
@@ -51,7 +51,8 @@ describe('pages that ask search engines not to list them', () => {
   it('say so in the list of paths, as soon as it is public', async () => {
     const owner = await demo.as('maren@marram.example')
     const type =
-      demo.seeded && (await owner.model()).types.find((one) => one.fields.some(({ kind }) => kind === 'metadata'))!
+      demo.seeded &&
+      (await owner.model()).types.find((candidate) => candidate.fields.some(({ kind }) => kind === 'metadata'))!
     const field = type.fields.find(({ kind }) => kind === 'metadata')!
     const { entries } = await reader.entries(type.name, { limit: 1 })
     const { id } = entries[0]!

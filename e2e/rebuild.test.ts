@@ -91,8 +91,8 @@ describe('the published edition', () => {
               await owner.adoptModel(proposal.id)
               await owner.setLocales({
                 ...settings,
-                locales: settings.locales.map((one) =>
-                  one.tag === 'ar' && round % 3 ? { ...one, fallback: ['nl', 'en'] } : one,
+                locales: settings.locales.map((other) =>
+                  other.tag === 'ar' && round % 3 ? { ...other, fallback: ['nl', 'en'] } : other,
                 ),
               })
             }
@@ -185,7 +185,7 @@ describe('the published edition', () => {
       'select entry, locale, path, current from paths',
     )
     const current = new Map(
-      paths.filter((one) => one.current === 1).map((one) => [one.path, `${one.entry} ${one.locale}`]),
+      paths.filter((other) => other.current === 1).map((other) => [other.path, `${other.entry} ${other.locale}`]),
     )
     expect(current.size).toBe(rows.length)
     for (const row of rows) expect(current.get(row.path), row.path).toBe(`${row.entry} ${row.locale}`)

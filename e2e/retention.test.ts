@@ -17,7 +17,10 @@ const bytes = async (editor: Editor, baseUrl: string, token: string) => {
   const reader = new Reader({ baseUrl, site: 'marram', token })
   const all = []
   for (const id of ids) all.push(await reader.entry('museum', id, { locale: 'nl' }))
-  return JSON.stringify([all, (await editor.entries({ type: 'museum' })).entries.map((one) => [one.id, one.states])])
+  return JSON.stringify([
+    all,
+    (await editor.entries({ type: 'museum' })).entries.map((entry) => [entry.id, entry.states]),
+  ])
 }
 
 beforeAll(async () => {
@@ -39,7 +42,7 @@ beforeAll(async () => {
   await accepting.until(4)
   await eventually(
     () => small.owner.deliveries(hears.id),
-    ({ deliveries }) => deliveries.every((one) => one.status === 'delivered'),
+    ({ deliveries }) => deliveries.every((delivery) => delivery.status === 'delivered'),
   )
   published = await bytes(small.owner, small.service.baseUrl, small.token)
   await small.service.stop()

@@ -56,7 +56,7 @@ describe('archiving', () => {
     await owner.archive(id)
     await owner.unarchive(id)
     const { events } = await owner.events(0, 500)
-    expect(events.filter((one) => one['subject'] === `entries/${id}`).map((one) => one['type'])).toEqual([
+    expect(events.filter((event) => event['subject'] === `entries/${id}`).map((event) => event['type'])).toEqual([
       'entry.created',
       'entry.archived',
       'entry.unarchived',
@@ -104,7 +104,7 @@ describe('the bin', () => {
     await owner.delete(id)
     expect(await told()).toMatchObject({ weight: 'breaking', message: expect.stringContaining('in the bin') as string })
     await owner.adoptModel((await owner.compareModel(before)).id)
-    expect((await owner.bin()).entries.map((one) => one.id)).not.toContain(id)
+    expect((await owner.bin()).entries.map((entry) => entry.id)).not.toContain(id)
     expect((await problem(() => owner.takeBack(id))).status).toBe(404)
   })
   it('is emptied one by one, and by itself after thirty days', async () => {

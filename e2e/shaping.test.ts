@@ -265,7 +265,7 @@ describe('shaped content', () => {
     expect((await refusal<WisteriaProblem>(() => owner.addAsset({ name: 'x', content: 'no base64!' }))).status).toBe(
       400,
     )
-    expect((await owner.assets({ accepts: 'image/*', search: 'PLAN' })).assets.map((one) => one.name)).toEqual([
+    expect((await owner.assets({ accepts: 'image/*', search: 'PLAN' })).assets.map((asset) => asset.name)).toEqual([
       'plan.png',
     ])
     await owner.deleteAsset(svg.id)
@@ -435,7 +435,9 @@ describe('shaped content', () => {
     it('keeps the history: who, when, what it did, and the files of each', async () => {
       const { models } = await owner.modelHistory()
       expect(models[0]!.version).toBe((await owner.model()).version)
-      expect(models.map((one) => one.version)).toEqual([...models.map((one) => one.version)].sort((a, b) => b - a))
+      expect(models.map((model) => model.version)).toEqual(
+        [...models.map((model) => model.version)].sort((a, b) => b - a),
+      )
       expect(models[0]).toMatchObject({
         adoptedBy: expect.stringMatching(/^account:/) as string,
         consequences: [{ code: 'fieldReshaped', place: 'tour.venue.seats' }, {}, {}].slice(
@@ -526,8 +528,8 @@ describe('a model over many entries', () => {
               { headers: { Authorization: `Bearer ${key}` } },
             )
           ).json()) as { entries: { id: string }[]; count: number }
-        expect((await read('venue.places = "1000"')).entries.map((one) => one.id)).toEqual([touched])
-        expect((await read('venue.seats = "7"')).entries.map((one) => one.id)).toEqual([made])
+        expect((await read('venue.places = "1000"')).entries.map((entry) => entry.id)).toEqual([touched])
+        expect((await read('venue.seats = "7"')).entries.map((entry) => entry.id)).toEqual([made])
         expect((await read('title has value')).count).toBe(Math.ceil(340 / 3) + 2)
         // The same bytes come out when everything is thrown away and made anew.
         const before = await read('title has value')

@@ -35,7 +35,7 @@ describe('as time goes by', () => {
     now += 10 * minute
     await owner.patch(id, 3, { town: 'c' })
     const { revisions } = await owner.revisions(id)
-    expect(revisions.map((one) => [one.number, one.sealedAt !== null])).toEqual([
+    expect(revisions.map((revision) => [revision.number, revision.sealedAt !== null])).toEqual([
       [2, false],
       [1, true],
     ])

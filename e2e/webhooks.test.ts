@@ -59,7 +59,10 @@ describe('a webhook', () => {
     // Saving and creating were no public change: nothing else came.
     await owner.unpublish(id)
     await receiver.until(2)
-    expect(receiver.received.map((one) => eventOf(one.body).type)).toEqual(['entry.published', 'entry.unpublished'])
+    expect(receiver.received.map((request) => eventOf(request.body).type)).toEqual([
+      'entry.published',
+      'entry.unpublished',
+    ])
   })
 
   it('is told nothing that was changed on the way', async () => {
@@ -87,7 +90,7 @@ describe('a webhook', () => {
     const { id: webhook } = await owner.createWebhook({ label: 'Slow', address: receiver.address })
     await owner.publish(await make('Again'))
     await receiver.until(3)
-    const ids = receiver.received.map((one) => one.headers['webhook-id'])
+    const ids = receiver.received.map((request) => request.headers['webhook-id'])
     expect(new Set(ids).size).toBe(1)
     const { deliveries } = await eventually(
       () => owner.deliveries(webhook),
@@ -116,10 +119,10 @@ describe('a webhook', () => {
     await owner.unpublish(slow)
     await owner.publish(fast)
     await eventually(
-      () => receiver.received.map((one) => eventOf(one.body)),
+      () => receiver.received.map((request) => eventOf(request.body)),
       (events) => events.some((event) => event.type === 'entry.unpublished'),
     )
-    const events = receiver.received.map((one) => eventOf(one.body))
+    const events = receiver.received.map((request) => eventOf(request.body))
     const ofSlow = events.filter((event) => event.data.entry?.id === slow).map((event) => event.type)
     expect(ofSlow.at(-1)).toBe('entry.unpublished')
     expect(ofSlow.slice(0, -1).every((type) => type === 'entry.published')).toBe(true)
@@ -139,7 +142,7 @@ describe('a webhook', () => {
     await owner.patch(id, 1, { town: 'x' })
     await owner.delete(id)
     await receiver.until(3)
-    expect(receiver.received.map((one) => eventOf(one.body).type)).toEqual([
+    expect(receiver.received.map((request) => eventOf(request.body).type)).toEqual([
       'entry.created',
       'entry.saved',
       'entry.deleted',
@@ -176,7 +179,7 @@ describe('a webhook', () => {
     )
     await receiver.until(wanted.length)
     const ids = (events: readonly WebhookEvent[]) => events.map((event) => event.id).sort()
-    expect(ids(receiver.received.map((one) => eventOf(one.body)))).toEqual(ids(wanted))
+    expect(ids(receiver.received.map((request) => eventOf(request.body)))).toEqual(ids(wanted))
   })
 
   it('is not kept waiting by other addresses that hang', async () => {

@@ -123,7 +123,7 @@ for (const file of files) {
   const text = readFileSync(join(root, file), 'utf8')
   const own = packageOf(file)
   if (own !== 'store') {
-    const line = text.split('\n').findIndex((one) => sql.test(one) && !/^\s*(\/?\*|\/\/)/.test(one))
+    const line = text.split('\n').findIndex((part) => sql.test(part) && !/^\s*(\/?\*|\/\/)/.test(part))
     if (line >= 0) problems.push(`${file}:${line + 1}: SQL stands in the store alone`)
   }
   const near = []
@@ -171,7 +171,7 @@ for (const file of graph.keys()) visit(file, [])
 
 function chainFrom(room) {
   const chains = [...(uses.get(room) ?? [])].map(chainFrom)
-  return [room, ...(chains.sort((one, other) => other.length - one.length)[0] ?? [])]
+  return [room, ...(chains.sort((chain, other) => other.length - chain.length)[0] ?? [])]
 }
 // In a circle there is no longest chain, and that is told already.
 if (problems.length === 0)

@@ -102,7 +102,7 @@ const manifests = [
   'package.json',
   'package-lock.json',
   '.npmrc',
-  ...packages.map((one) => join(one, 'package.json')),
+  ...packages.map((folder) => join(folder, 'package.json')),
 ].map((file) => join(root, file))
 step(
   'installed',
@@ -121,12 +121,12 @@ step(
   },
 )
 const isSource = (file) => !/\.test\.ts$/.test(file)
-const libraries = packages.filter((one) => one !== 'packages/console')
+const libraries = packages.filter((folder) => folder !== 'packages/console')
 const sources = libraries
-  .flatMap((one) => [...filesBelow(join(root, one, 'src')), join(root, one, 'tsconfig.json')])
+  .flatMap((library) => [...filesBelow(join(root, library, 'src')), join(root, library, 'tsconfig.json')])
   .filter(isSource)
 const sourceHash = hashOf([...sources, join(root, 'tsconfig.base.json'), ...manifests])
-const outputs = libraries.map((one) => join(one, 'dist', 'index.js'))
+const outputs = libraries.map((library) => join(library, 'dist', 'index.js'))
 step('compiled', sourceHash, outputs, 'Compiling', () =>
   run(process.execPath, ['node_modules/typescript/bin/tsc', '-b']),
 )

@@ -92,13 +92,14 @@ export const makeModel = (texts: Readonly<Record<string, string>> = files, befor
 
 export const model = makeModel()
 
-export const type = (name: string): ContentType => model.types.find((one) => one.name === name)!
+export const type = (name: string): ContentType => model.types.find((candidate) => candidate.name === name)!
 
 /** The internal id of a field, for writing documents by hand. */
 export const id = (typeName: string, field: string): string => {
   const owner =
-    model.types.find((one) => one.name === typeName) ?? model.blockTypes.find((one) => one.name === typeName)!
-  return owner.fields.find((one) => one.name === field)!.id
+    model.types.find((candidate) => candidate.name === typeName) ??
+    model.blockTypes.find((blockType) => blockType.name === typeName)!
+  return owner.fields.find((candidate) => candidate.name === field)!.id
 }
 
 /** A document from field names, values as stored. */
@@ -107,7 +108,7 @@ export const doc = (typeName: string, values: Readonly<Record<string, unknown>>)
 
 export const block = (typeName: string, handle: string, values: Readonly<Record<string, unknown>>) => ({
   handle,
-  block: model.blockTypes.find((one) => one.name === typeName)!.id,
+  block: model.blockTypes.find((blockType) => blockType.name === typeName)!.id,
   values: doc(typeName, values),
 })
 

@@ -157,8 +157,8 @@ export function evaluated(
       system: {},
       follow: (field) =>
         references
-          .filter((one) => one.direct && one.field === field)
-          .flatMap((one) => candidates.get(one.target) ?? []),
+          .filter((reference) => reference.direct && reference.field === field)
+          .flatMap((reference) => candidates.get(reference.target) ?? []),
       elements: (group) => (elements[group] ?? []).map(element),
     })
   return [...known]

@@ -111,8 +111,8 @@ const paragraphs = (text: string | null | undefined): Html[] =>
     .split(/\n{2,}/)
     .filter(Boolean)
     .map(
-      (one) =>
-        html`<p>${new Html(html`${one}`.text.replaceAll('\n', '<br>').replace(/\*([^*<]+)\*/g, '<em>$1</em>'))}</p>`,
+      (part) =>
+        html`<p>${new Html(html`${part}`.text.replaceAll('\n', '<br>').replace(/\*([^*<]+)\*/g, '<em>$1</em>'))}</p>`,
     )
 
 const picture = (file: string | null | undefined, alt = ''): Html | null =>
@@ -358,7 +358,7 @@ function reach({ claim, contact, openingHours }: VisitorInfo): Html {
   return html`<div class="reach">
     <p>${joined([claim, contact.phone, contact.mail && html`<a href="mailto:${contact.mail}">${contact.mail}</a>`])}</p>
     <ul>
-      ${openingHours.map((one) => html`<li>${link(one.museum)} ${one.from}–${one.to}${one.note && html`, ${one.note}`}</li>`)}
+      ${openingHours.map((hours) => html`<li>${link(hours.museum)} ${hours.from}–${hours.to}${hours.note && html`, ${hours.note}`}</li>`)}
     </ul>
   </div>`
 }
@@ -366,7 +366,7 @@ function reach({ claim, contact, openingHours }: VisitorInfo): Html {
 function shell(title: string, content: Html, frame: Frame): string {
   const { locale, contentLocale = locale, menu, paths, preview, visitorInfo, notices } = frame
   const words = wordsOf(locale)
-  const others = paths.filter((one) => one.locale !== locale)
+  const others = paths.filter((path) => path.locale !== locale)
   return html`<!doctype html>
     <html lang="${locale}" dir="${direction(locale)}">
       <head>
@@ -375,7 +375,7 @@ function shell(title: string, content: Html, frame: Frame): string {
         <title>${title === words.home ? title : `${title} · ${words.home}`}</title>
         <link rel="stylesheet" href="/site.css" />
         <link rel="icon" href="/pictures/icon.svg" type="image/svg+xml" />
-        ${paths.filter((one) => one.contentLocale === one.locale).map((one) => html`<link rel="alternate" hreflang="${one.locale}" href="${one.path}" />`)}
+        ${paths.filter((path) => path.contentLocale === path.locale).map((path) => html`<link rel="alternate" hreflang="${path.locale}" href="${path.path}" />`)}
         ${
           preview &&
           html`<meta name="robots" content="noindex" />
@@ -400,7 +400,7 @@ function shell(title: string, content: Html, frame: Frame): string {
         <footer>
           ${visitorInfo && reach(visitorInfo)}
           <p>${words.invented}</p>
-          ${others.length > 0 && html`<nav aria-label="${words.languages}">${others.map((one) => html`<a href="${one.path}" lang="${one.locale}" hreflang="${one.locale}">${localeNames[one.locale]}</a>`)}</nav>`}
+          ${others.length > 0 && html`<nav aria-label="${words.languages}">${others.map((other) => html`<a href="${other.path}" lang="${other.locale}" hreflang="${other.locale}">${localeNames[other.locale]}</a>`)}</nav>`}
         </footer>
       </body>
     </html>`.text

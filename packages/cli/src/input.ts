@@ -60,5 +60,5 @@ export async function readSecret(variable: string, question: string): Promise<st
 export const readList = (text: string): string[] =>
   text
     .split(',')
-    .map((one) => one.trim())
+    .map((part) => part.trim())
     .filter(Boolean)

@@ -43,7 +43,7 @@ const light = new Set([
 
 /** @throws UsageError for a word that is no command, also where only its help is asked for. */
 export function requireCommand(program: Command, asked: string | undefined): void {
-  const known = [...program.commands.flatMap((one) => [one.name(), ...one.aliases()]), 'help']
+  const known = [...program.commands.flatMap((command) => [command.name(), ...command.aliases()]), 'help']
   if (asked === undefined || asked.startsWith('-') || known.includes(asked)) return
   throw new UsageError(
     `\`${asked.slice(0, 60)}\` is not a command.${didYouMean(asked, known)} \`wisteria --help\` lists them.`,

@@ -72,11 +72,11 @@ export function addAccount(program: Command): void {
       if (accounts.length === 0) return print('You manage no accounts.')
       printTable(
         ['e-mail', 'name', 'sites', ''],
-        accounts.map((one) => [
-          one.email,
-          one.name,
-          one.sites.map(({ name, role }) => `${name} (${role})`).join(', '),
-          [one.operator ? 'operator' : '', one.disabledAt ? `disabled ${when(one.disabledAt)}` : '']
+        accounts.map((other) => [
+          other.email,
+          other.name,
+          other.sites.map(({ name, role }) => `${name} (${role})`).join(', '),
+          [other.operator ? 'operator' : '', other.disabledAt ? `disabled ${when(other.disabledAt)}` : '']
             .filter(Boolean)
             .join(', '),
         ]),
@@ -138,7 +138,7 @@ const data = (): Option =>
 /** @throws UsageError where it is none of those that one manages. */
 async function managed(email: string): Promise<ManagedAccount> {
   const { accounts } = await openService().accounts()
-  const found = accounts.find((one) => one.email === email.trim().toLowerCase())
+  const found = accounts.find((account) => account.email === email.trim().toLowerCase())
   if (!found)
     throw new UsageError(
       `You do not manage an account ${email}. \`wisteria account list\` lists those that you manage.`,

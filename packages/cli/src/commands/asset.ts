@@ -24,12 +24,12 @@ export function addAsset(program: Command): void {
       if (found.assets.length === 0) return print('No assets. Add one: `wisteria asset add FILE`.')
       printTable(
         ['id', 'name', 'kind', 'size', 'alternative text'],
-        found.assets.map((one) => [
-          one.id,
-          one.name,
-          one.mediaType,
-          one.width ? `${one.width} × ${one.height}` : `${one.size} bytes`,
-          Object.keys(one.alt).join(', '),
+        found.assets.map((other) => [
+          other.id,
+          other.name,
+          other.mediaType,
+          other.width ? `${other.width} × ${other.height}` : `${other.size} bytes`,
+          Object.keys(other.alt).join(', '),
         ]),
       )
     })
@@ -44,7 +44,7 @@ export function addAsset(program: Command): void {
       const texts = readTexts('--alt', alt)
       // Asked before anything is sent: a file without the texts that were meant for it would be half of what was asked.
       if (Object.keys(texts).length > 0) {
-        const known = (await editor.settings()).locales.map((one) => one.tag)
+        const known = (await editor.settings()).locales.map((locale) => locale.tag)
         const unknown = Object.keys(texts).find((tag) => !known.includes(tag))
         if (unknown !== undefined)
           throw new UsageError(`--alt: \`${unknown}\` is not a locale of this site (${known.join(', ')}).`)

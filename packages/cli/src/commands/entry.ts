@@ -69,12 +69,12 @@ export function addEntry(program: Command): void {
         const locales = Object.keys(page.entries[0]!.states)
         printTable(
           ['title', ...(type === undefined ? ['type'] : []), ...locales, 'id', 'changed'],
-          page.entries.map((one) => [
-            one.title || '(no name yet)',
-            ...(type === undefined ? [one.type] : []),
-            ...locales.map((locale) => one.states[locale]),
-            one.id,
-            when(one.updatedAt),
+          page.entries.map((other) => [
+            other.title || '(no name yet)',
+            ...(type === undefined ? [other.type] : []),
+            ...locales.map((locale) => other.states[locale]),
+            other.id,
+            when(other.updatedAt),
           ]),
         )
         print(
@@ -96,7 +96,7 @@ export function addEntry(program: Command): void {
       if (entries.length === 0) return print('None.')
       printTable(
         ['title', 'type', 'found in', 'state', 'id'],
-        entries.map((one) => [one.title || '(no name yet)', one.type, one.foundIn, one.state, one.id]),
+        entries.map((other) => [other.title || '(no name yet)', other.type, other.foundIn, other.state, other.id]),
       )
     })
   entry
@@ -268,7 +268,7 @@ function printConsequences(found: Consequences, json: boolean | undefined): void
   else
     printTable(
       ['place', 'locale', 'public now', 'after'],
-      found.changes.map((one) => [one.label, one.locale ?? 'all', short(one.before), short(one.after)]),
+      found.changes.map((change) => [change.label, change.locale ?? 'all', short(change.before), short(change.after)]),
     )
   for (const [locale, { from, to }] of Object.entries(found.paths))
     print(`  path in ${locale}: ${from ?? '(none)'} -> ${to ?? '(none)'}`)
@@ -277,5 +277,5 @@ function printConsequences(found: Consequences, json: boolean | undefined): void
       `  along with it “${title}”${problems.length > 0 ? `, in the way: ${problems.map(({ message }) => message).join(' ')}` : ''}`,
     )
   for (const one of found.hiddenReferences) print(`  refers to ${one.type} “${one.title}”, which is not public`)
-  if (found.affects.length > 0) print(`  affects ${found.affects.map((one) => `“${one.title}”`).join(', ')}`)
+  if (found.affects.length > 0) print(`  affects ${found.affects.map((page) => `“${page.title}”`).join(', ')}`)
 }

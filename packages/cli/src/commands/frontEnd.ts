@@ -21,7 +21,12 @@ export function addFrontEnd(program: Command): void {
       if (json) return printJson({ frontEnds })
       printTable(
         ['name', 'label', 'origins', 'types'],
-        frontEnds.map((one) => [one.name, one.label, one.origins.join(' '), Object.keys(one.enter).join(' ')]),
+        frontEnds.map((other) => [
+          other.name,
+          other.label,
+          other.origins.join(' '),
+          Object.keys(other.enter).join(' '),
+        ]),
       )
     })
   frontEnd

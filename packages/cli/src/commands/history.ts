@@ -16,12 +16,12 @@ export function addHistory(entry: Command): void {
       if (json) return printJson({ revisions })
       printTable(
         ['revision', 'by', 'changed', 'public in', ''],
-        revisions.map((one) => [
-          String(one.number),
-          one.author,
-          when(one.updatedAt),
-          one.publicIn.join(', '),
-          one.sealedAt ? '' : 'open',
+        revisions.map((revision) => [
+          String(revision.number),
+          revision.author,
+          when(revision.updatedAt),
+          revision.publicIn.join(', '),
+          revision.sealedAt ? '' : 'open',
         ]),
       )
     })
@@ -92,7 +92,9 @@ export function addHistory(entry: Command): void {
         const places = field.map(readPlace)
         if (dryRun) {
           const { differences } = await editor.compare(id, { from: 'working', to: from })
-          const wanted = differences.filter((one) => places.length === 0 || places.some((place) => isAt(one, place)))
+          const wanted = differences.filter(
+            (difference) => places.length === 0 || places.some((place) => isAt(difference, place)),
+          )
           if (json) return printJson({ differences: wanted })
           print(`Putting it back to ${nameOfPoint(from)} would change:`)
           return printDifferences(wanted)

@@ -22,12 +22,12 @@ export function addHook(program: Command): void {
       if (webhooks.length === 0) return print('No webhooks yet. Add one to tell a front end what changed.')
       printTable(
         ['label', 'address', 'events', 'waiting', 'id'],
-        webhooks.map((one) => [
-          one.label,
-          one.address,
-          one.events?.join(' ') ?? 'every public change',
-          one.waiting,
-          one.id,
+        webhooks.map((webhook) => [
+          webhook.label,
+          webhook.address,
+          webhook.events?.join(' ') ?? 'every public change',
+          webhook.waiting,
+          webhook.id,
         ]),
       )
     })
@@ -58,13 +58,13 @@ export function addHook(program: Command): void {
       if (deliveries.length === 0) return print('Nothing was sent yet.')
       printTable(
         ['event', 'type', 'status', 'attempts', 'last answer', 'id'],
-        deliveries.map((one) => [
-          one.sequence,
-          one.type,
-          one.status,
-          one.attempts.length,
-          one.attempts.at(-1)?.status ?? one.attempts.at(-1)?.error,
-          one.id,
+        deliveries.map((other) => [
+          other.sequence,
+          other.type,
+          other.status,
+          other.attempts.length,
+          other.attempts.at(-1)?.status ?? other.attempts.at(-1)?.error,
+          other.id,
         ]),
       )
     })
@@ -99,12 +99,12 @@ export function addHook(program: Command): void {
       if (json) return printJson({ events })
       printTable(
         ['number', 'when', 'event', 'about', 'by'],
-        events.map((one) => [
-          String(one['sequence']),
-          when(String(one['time'])),
-          String(one['type']),
-          String(one['subject'] ?? ''),
-          String((one['data'] as { actor: string }).actor),
+        events.map((event) => [
+          String(event['sequence']),
+          when(String(event['time'])),
+          String(event['type']),
+          String(event['subject'] ?? ''),
+          String((event['data'] as { actor: string }).actor),
         ]),
       )
     })

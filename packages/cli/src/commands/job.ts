@@ -17,7 +17,13 @@ export function addJob(program: Command): void {
       if (jobs.length === 0) return print('There is no long work, and there has been none.')
       printTable(
         ['began', 'what', 'state', 'done', 'job'],
-        jobs.map((one) => [when(one.createdAt), one.message, one.state, `${one.done} of ${one.total}`, one.id]),
+        jobs.map((other) => [
+          when(other.createdAt),
+          other.message,
+          other.state,
+          `${other.done} of ${other.total}`,
+          other.id,
+        ]),
       )
     })
   job

@@ -21,12 +21,12 @@ export function addKey(program: Command): void {
       if (json) return printJson({ keys })
       printTable(
         ['label', 'scope', 'begins', 'last used', 'id'],
-        keys.map((one) => [
-          one.label + (one.revokedAt ? ' (revoked)' : ''),
-          one.scope,
-          one.prefix,
-          when(one.lastUsedAt) || 'never',
-          one.id,
+        keys.map((other) => [
+          other.label + (other.revokedAt ? ' (revoked)' : ''),
+          other.scope,
+          other.prefix,
+          when(other.lastUsedAt) || 'never',
+          other.id,
         ]),
       )
     })

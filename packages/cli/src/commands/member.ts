@@ -22,7 +22,7 @@ export function addMember(program: Command): void {
       if (json) return printJson({ members })
       printTable(
         ['name', 'e-mail', 'role', 'limited to', 'account'],
-        members.map((one) => [one.name, one.email, one.role, one.locales?.join(', '), one.account]),
+        members.map((other) => [other.name, other.email, other.role, other.locales?.join(', '), other.account]),
       )
     })
   member

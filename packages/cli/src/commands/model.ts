@@ -15,16 +15,16 @@ function printConsequences({ consequences, base }: Proposal): void {
   if (consequences.length === 0) return print(`No change: the files describe the model as it stands (version ${base}).`)
   printTable(
     ['', 'place', 'what happens'],
-    consequences.map((one) => {
-      const more = [one.message]
-      const { entries, readers } = one
+    consequences.map((consequence) => {
+      const more = [consequence.message]
+      const { entries, readers } = consequence
       if (entries) {
         for (const entry of entries.first.slice(0, namedAtOnce))
           more.push(`  ${entry.id} ${entry.title}${entry.because ? `: ${entry.because}` : ''}`)
         if (entries.count > namedAtOnce) more.push(`  and ${entries.count - namedAtOnce} more`)
       }
       for (const reader of readers ?? []) more.push(`  read by ${reader.label}, last ${when(reader.lastReadAt)}`)
-      return [marks[one.weight], one.place, more.join('\n')]
+      return [marks[consequence.weight], consequence.place, more.join('\n')]
     }),
   )
 }
@@ -157,7 +157,7 @@ export function addModel(program: Command): void {
           throw new UsageError('The model cannot be adopted. Mend what is marked refused first.')
         if (proposal.consequences.length === 0)
           return json ? printJson({ version: proposal.base, consequences: [] }) : undefined
-        if (!breaking && proposal.consequences.some((one) => one.weight === 'breaking'))
+        if (!breaking && proposal.consequences.some((consequence) => consequence.weight === 'breaking'))
           throw new UsageError('The model has breaking consequences. Add --breaking to adopt it anyway.')
         const adopted = await editor.adoptModel(proposal.id, tellProgress)
         if (json) printJson({ ...adopted, consequences: proposal.consequences })
@@ -176,12 +176,17 @@ export function addModel(program: Command): void {
       const nameOf = (actor: string) => members.find((member) => `account:${member.account}` === actor)?.name ?? actor
       printTable(
         ['version', 'adopted', 'by', 'what it did'],
-        models.map((one) => [one.version, when(one.adoptedAt), nameOf(one.adoptedBy), summary(one.consequences)]),
+        models.map((other) => [
+          other.version,
+          when(other.adoptedAt),
+          nameOf(other.adoptedBy),
+          summary(other.consequences),
+        ]),
       )
     })
 }
 
 const summary = (consequences: readonly { readonly place: string; readonly message: string }[]): string => {
-  const lines = consequences.slice(0, 3).map((one) => `${one.place}: ${one.message}`)
+  const lines = consequences.slice(0, 3).map((consequence) => `${consequence.place}: ${consequence.message}`)
   return [...lines, ...(consequences.length > 3 ? [`and ${consequences.length - 3} more`] : [])].join('\n')
 }

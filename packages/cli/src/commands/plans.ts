@@ -47,14 +47,14 @@ export function addPlans(entry: Command): void {
       if (schedules.length === 0) return print(ended ? 'Nothing was planned.' : 'Nothing is planned.')
       printTable(
         ['at', 'what', 'entry', 'locales', 'state', 'plan', ''],
-        schedules.map((one) => [
-          when(one.at),
-          deed[one.does],
-          one.title || one.entry,
-          one.locales?.join(', ') ?? 'all',
-          one.state,
-          one.id,
-          one.message,
+        schedules.map((schedule) => [
+          when(schedule.at),
+          deed[schedule.does],
+          schedule.title || schedule.entry,
+          schedule.locales?.join(', ') ?? 'all',
+          schedule.state,
+          schedule.id,
+          schedule.message,
         ]),
       )
     })

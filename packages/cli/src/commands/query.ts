@@ -82,7 +82,7 @@ export function addQuery(program: Command): void {
       if (page.entries.length === 0) return print('None.')
       const cell = (value: unknown): string =>
         (value === null ? '' : typeof value === 'object' ? JSON.stringify(value) : String(value)).replaceAll('\n', ' ')
-      const rows = page.entries.map((one) => flatten(one.values))
+      const rows = page.entries.map((entry) => flatten(entry.values))
       const names = [...new Set(rows.flatMap((row) => Object.keys(row)))]
       const isPlain = (name: string) => pick !== undefined || rows.every((row) => typeof (row[name] ?? '') !== 'object')
       // Where there is no value, nothing is inside it either: the columns of what is inside stand for it.
@@ -91,7 +91,10 @@ export function addQuery(program: Command): void {
       const short = (text: string): string => (text.length > 44 ? text.slice(0, 43) + '…' : text)
       printTable(
         [...shown, 'path'],
-        page.entries.map((one, index) => [...shown.map((name) => short(cell(rows[index]![name] ?? null))), one.path]),
+        page.entries.map((entry, index) => [
+          ...shown.map((name) => short(cell(rows[index]![name] ?? null))),
+          entry.path,
+        ]),
       )
       print(
         `\n${page.entries.length}${page.count === undefined ? '' : ` of ${page.count}`}.${page.next ? ` The next: --after ${page.next}` : ''}`,

@@ -47,12 +47,12 @@ export function addSettingAside(entry: Command): void {
       if (bin.entries.length === 0) return print('The bin is empty.')
       printTable(
         ['title', 'type', 'deleted', 'goes for good', 'id'],
-        bin.entries.map((one) => [
-          one.title || '(no name yet)',
-          one.type,
-          when(one.deletedAt),
-          when(one.goesAt),
-          one.id,
+        bin.entries.map((other) => [
+          other.title || '(no name yet)',
+          other.type,
+          when(other.deletedAt),
+          when(other.goesAt),
+          other.id,
         ]),
       )
     })

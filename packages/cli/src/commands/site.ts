@@ -21,7 +21,12 @@ export function addSite(program: Command): void {
       if (json) return printJson({ sites })
       printTable(
         ['site', 'label', 'your role', ''],
-        sites.map((one) => [one.name, one.label, one.role, one.name === readConnection().site ? 'connected' : '']),
+        sites.map((other) => [
+          other.name,
+          other.label,
+          other.role,
+          other.name === readConnection().site ? 'connected' : '',
+        ]),
       )
     })
   site

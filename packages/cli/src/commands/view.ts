@@ -7,7 +7,7 @@ import { print, printJson, printTable } from '../output.js'
 /** A view by its id or its name. */
 export async function viewNamed(editor: Editor, name: string) {
   const { views } = await editor.views()
-  const found = views.find((one) => one.id === name) ?? views.find((one) => one.name === name)
+  const found = views.find((view) => view.id === name) ?? views.find((view) => view.name === name)
   if (!found)
     throw new UsageError(`You keep no view “${name}”, and nobody shares one. \`wisteria view list\` lists them.`)
   return found
@@ -28,12 +28,12 @@ export function addView(program: Command): void {
       if (views.length === 0) return print('None.')
       printTable(
         ['name', 'type', 'asks', 'shared', 'id'],
-        views.map((one) => [
-          one.name,
-          one.asks.type ?? 'all',
-          one.asks.where ?? one.asks.search ?? '',
-          one.shared ? 'yes' : '',
-          one.id,
+        views.map((other) => [
+          other.name,
+          other.asks.type ?? 'all',
+          other.asks.where ?? other.asks.search ?? '',
+          other.shared ? 'yes' : '',
+          other.id,
         ]),
       )
     })

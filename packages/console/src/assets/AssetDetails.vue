@@ -94,7 +94,7 @@ async function replace(event: Event): Promise<void> {
   share.value = undefined
   picker.value!.value = ''
 }
-const isHeld = computed(() => usedBy.value.some((one) => one.inWorkingCopy || one.inPublic))
+const isHeld = computed(() => usedBy.value.some((referrer) => referrer.inWorkingCopy || referrer.inPublic))
 function whereOf(one: UsedBy): string {
   if (one.inBin) return one.inWorkingCopy ? t('assets.inBin') : t('assets.inOlderRevisions')
   if (one.inRevisions.length > 0) return t('assets.onlyInRevisions', { revisions: one.inRevisions.join(', ') })

@@ -54,7 +54,7 @@ describe('adding files', () => {
     const { uploads, add, clear } = createUploads(site, (one) => added.push(one.name))
     add(['a', 'b', 'c', 'd'].map((name) => file(`${name}.png`)))
     await vi.waitFor(() => expect(Sending.all.length).toBe(3))
-    expect(uploads.map((one) => one.share)).toEqual([0.25, 0.25, 0.25, 0])
+    expect(uploads.map((upload) => upload.share)).toEqual([0.25, 0.25, 0.25, 0])
     expect(Sending.all[0]!.address).toBe('/edit/v1/sites/marram/assets/upload?name=a.png')
     Sending.all[0]!.answer(201, asset)
     await vi.waitFor(() => expect(Sending.all.length).toBe(4))
@@ -70,8 +70,8 @@ describe('adding files', () => {
     const to = (name: string) => Sending.all.find((one) => one.address.endsWith(`name=${name}`))!
     to('exe.png').answer(415, { detail: 'exe.png is of no kind that is taken here.' })
     to('lost.png').onerror?.()
-    await vi.waitFor(() => expect(uploads.every((one) => one.failure !== '')).toBe(true))
-    expect(uploads.map((one) => one.failure)).toEqual([
+    await vi.waitFor(() => expect(uploads.every((upload) => upload.failure !== '')).toBe(true))
+    expect(uploads.map((upload) => upload.failure)).toEqual([
       'Too large: a file has at most 1 MB.',
       'It is empty.',
       'exe.png is of no kind that is taken here.',

@@ -55,13 +55,13 @@ async function ask(): Promise<void> {
     if (own !== asked) return
     model.value = known
     const labels = new Map(known.types.map((type) => [type.name, type.label]))
-    entries.value = found.entries.map((one) => ({
-      title: one.title || t('common.noName'),
-      what: labels.get(one.type) ?? one.type,
+    entries.value = found.entries.map((entry) => ({
+      title: entry.title || t('common.noName'),
+      what: labels.get(entry.type) ?? entry.type,
       to: {
         name: 'entry',
-        params: { site, id: one.id },
-        ...('foundIn' in one ? { query: { locale: one.foundIn as string } } : {}),
+        params: { site, id: entry.id },
+        ...('foundIn' in entry ? { query: { locale: entry.foundIn as string } } : {}),
       },
     }))
     at.value = Math.max(

@@ -10,7 +10,7 @@ import { t } from '../messages'
 const route = useRoute()
 const router = useRouter()
 const sites = computed(() => session.value?.sites ?? [])
-const site = computed(() => sites.value.find((one) => one.name === route.params['site']) ?? sites.value[0])
+const site = computed(() => sites.value.find((candidate) => candidate.name === route.params['site']) ?? sites.value[0])
 const mayBuild = computed(() => decide(callerOn(site.value), 'model.change').allowed)
 
 async function signOut(): Promise<void> {

@@ -39,7 +39,7 @@ const offsets = computed(() =>
 const offset = computed(() => {
   if (typeof props.value !== 'string') return undefined
   const instant = readZoned(props.value)?.instant ?? props.value
-  return offsets.value.find((one) => Date.parse(shown.value!.slice(0, 19) + one) === Date.parse(instant))
+  return offsets.value.find((candidate) => Date.parse(shown.value!.slice(0, 19) + candidate) === Date.parse(instant))
 })
 
 function onPick(text: string | null): void {

@@ -64,7 +64,7 @@ async function search(words: string): Promise<void> {
         : (await site.editor.search(asked.value, { type: name, limit: 20 })).entries,
     ),
   ).catch(() => [])
-  found.value = lists.flat().filter((one) => one.id !== entry.value?.id)
+  found.value = lists.flat().filter((list) => list.id !== entry.value?.id)
   for (const one of found.value) known.set(one.id, one)
   isSearching.value = false
 }

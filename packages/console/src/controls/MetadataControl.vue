@@ -23,7 +23,7 @@ const limits = { title: 70, description: 200 } as const
 const from = computed(() => (props.field.options['from'] ?? {}) as Readonly<Record<string, string>>)
 const stand = (member: 'title' | 'description'): string => {
   const name = from.value[member]
-  const field = name === undefined ? undefined : copy.type.fields.find((one) => one.name === name)
+  const field = name === undefined ? undefined : copy.type.fields.find((candidate) => candidate.name === name)
   const text = field
     ? (copy.read(copy.values, field.name, field.localized ? props.locale : undefined) ??
       copy.inherited(copy.values, field.name, props.locale)?.value)

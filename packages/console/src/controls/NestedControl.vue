@@ -136,7 +136,7 @@ function foldAll(): void {
 }
 /** A problem that turns up, or that somebody asks for, opens the block that it is in; it folds again only when told. */
 watch(
-  () => [reveal.value, ...problems.value.map((one) => one.pointer ?? '')],
+  () => [reveal.value, ...problems.value.map((problem) => problem.pointer ?? '')],
   (now, before) => {
     const news = now.filter((pointer, index) => (index === 0 ? pointer !== before[0] : !before.includes(pointer)))
     for (const [index, { handle }] of items.value.entries())

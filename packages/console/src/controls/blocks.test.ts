@@ -81,11 +81,15 @@ describe('a list of blocks', () => {
     await wrapper.find('.all button').trigger('click')
     tell('/values/body/1/values/text/en')
     await nextTick()
-    expect(wrapper.findAll('.inside').map((one) => one.attributes('data-at'))).toEqual(['/values/body/1/values'])
+    expect(wrapper.findAll('.inside').map((element) => element.attributes('data-at'))).toEqual([
+      '/values/body/1/values',
+    ])
     wrapper.find<HTMLInputElement>('.inside').element.focus()
     await wrapper.find('.all button').trigger('click')
     await head(1).trigger('keydown', { key: 'ArrowLeft' })
-    expect(wrapper.findAll('.inside').map((one) => one.attributes('data-at'))).toEqual(['/values/body/1/values'])
+    expect(wrapper.findAll('.inside').map((element) => element.attributes('data-at'))).toEqual([
+      '/values/body/1/values',
+    ])
     tell()
     await nextTick()
     expect(wrapper.findAll('.inside').length).toBe(1)
@@ -101,7 +105,7 @@ describe('a list of blocks', () => {
     await head(2).trigger('keydown', { key: 'x', ctrlKey: true })
     expect(handles().length).toBe(2)
     await head(0).trigger('keydown', { key: 'v', ctrlKey: true })
-    expect(items().map((one) => (one.values['text'] as { en: string }).en)).toEqual(['One', 'Two', 'One'])
+    expect(items().map((item) => (item.values['text'] as { en: string }).en)).toEqual(['One', 'Two', 'One'])
     await head(1).trigger('keydown', { key: 'Delete' })
     expect(handles().length).toBe(2)
     expect(wrapper.text()).toContain('Paste')

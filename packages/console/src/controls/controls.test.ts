@@ -15,7 +15,7 @@ const router = createRouter({
   history: createMemoryHistory(),
   routes: [{ path: '/:site/entry/:id', name: 'entry', component: { render: () => null } }],
 })
-const field = (name: string): Field => type('activity').fields.find((one) => one.name === name)!
+const field = (name: string): Field => type('activity').fields.find((candidate) => candidate.name === name)!
 
 /** A row of the form, as the desk shows it. */
 function row(name: string, values: Record<string, unknown>, answers = {}, role: Role = 'editor', locales = ['en']) {
@@ -104,7 +104,12 @@ describe('a row of the form', () => {
   })
   it('shows a few choices all at once', async () => {
     const { copy, row: made } = row('format', { format: 'walk' })
-    expect(made.findAll('.el-radio-button').map((one) => one.text())).toEqual(['Talk', 'Walk', 'Concert', 'Workshop'])
+    expect(made.findAll('.el-radio-button').map((element) => element.text())).toEqual([
+      'Talk',
+      'Walk',
+      'Concert',
+      'Workshop',
+    ])
     await made.findAll('input[type=radio]')[0]!.setValue(true)
     expect(copy.values['format']).toBe('talk')
   })
@@ -134,7 +139,7 @@ describe('a row of the form', () => {
       ],
     })
     await new Promise((resolve) => setTimeout(resolve))
-    expect(made.findAll('li a').map((one) => one.text())).toEqual(['Title of a', 'Title of b'])
+    expect(made.findAll('li a').map((element) => element.text())).toEqual(['Title of a', 'Title of b'])
     await made.find('[aria-label="Move Title of a down"]').trigger('click')
     expect((copy.values['speakers'] as { handle: string }[]).map((item) => item.handle)).toEqual(['b', 'a'])
     await made.find('[aria-label="Remove Title of a"]').trigger('click')

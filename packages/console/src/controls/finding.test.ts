@@ -55,7 +55,7 @@ function control(
 const selectOf = (wrapper: VueWrapper, label: string) =>
   wrapper
     .findAllComponents({ name: 'ElSelect' })
-    .find((one) => one.props('ariaLabel') === label || one.attributes('aria-label') === label)!
+    .find((component) => component.props('ariaLabel') === label || component.attributes('aria-label') === label)!
 
 describe('a list that fills itself', () => {
   it('begins with a type, keeps what goes with it, and shows what it finds now', async () => {

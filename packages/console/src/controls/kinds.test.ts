@@ -54,7 +54,7 @@ describe('forms that only ask what applies', () => {
     expect(made.text()).toContain('Place')
     copy.values['format'] = 'talk'
     await nextTick()
-    expect(made.findAll('label').map((one) => one.text())).not.toContain('Place *')
+    expect(made.findAll('label').map((element) => element.text())).not.toContain('Place *')
     expect(made.find('.kept').text()).toContain(
       'Place: kept here, and not shown to readers. Asked for where format = "walk".',
     )
@@ -65,7 +65,7 @@ describe('forms that only ask what applies', () => {
     const mark = () =>
       made
         .findAll('label')
-        .find((one) => one.text().startsWith('Place'))!
+        .find((element) => element.text().startsWith('Place'))!
         .text()
     expect(mark()).toBe('Place *')
     copy.values['forAll'] = true
@@ -75,8 +75,8 @@ describe('forms that only ask what applies', () => {
   it('hide a section as a whole, fold it, and lock what is locked', async () => {
     const { copy, form: made } = form(['format', 'price', 'code', 'meta'], { format: 'concert', code: 'SH-1' })
     expect(
-      made.findAll('h3').map((one) =>
-        one
+      made.findAll('h3').map((element) =>
+        element
           .text()
           .replace(/[▾\s]+/g, ' ')
           .trim(),
@@ -98,7 +98,7 @@ describe('forms that only ask what applies', () => {
     expect(copy.values['venue']).toEqual({ seats: 12 })
     await made
       .findAll('.add button')
-      .find((one) => one.text() === 'sessions')!
+      .find((element) => element.text() === 'sessions')!
       .trigger('click')
     expect(copy.values['sessions']).toMatchObject([{ values: {} }])
     expect(copy.edits.value.map((edit) => [edit.do, edit.at.join('/')])).toEqual([

@@ -52,11 +52,11 @@ const isList = computed(() => isListed(field.kind, field.many))
 const hasInside = computed(() => field.kind === 'block' || field.kind === 'group')
 const problems = computed(() =>
   copy.problems.value.filter(
-    (one) => one.pointer === spot.value || (!hasInside.value && one.pointer?.startsWith(spot.value + '/')),
+    (problem) => problem.pointer === spot.value || (!hasInside.value && problem.pointer?.startsWith(spot.value + '/')),
   ),
 )
-const here = computed(() => copy.others.value.filter((one) => one.at === spot.value))
-const change = computed(() => copy.changes.value.find((one) => one.pointer === spot.value))
+const here = computed(() => copy.others.value.filter((other) => other.at === spot.value))
+const change = computed(() => copy.changes.value.find((candidate) => candidate.pointer === spot.value))
 const isShown = ref(false)
 const isNaming = computed(() => !inner && copy.type.namedBy === field.name)
 const isInLocale = computed(() => isLocalized.value || insideLocale)

@@ -58,7 +58,7 @@ const holdsSomething = (field: Field): boolean => hasContent(container[field.nam
 const parts = computed<Part[]>(() => {
   const found: { section: Section | undefined; fields: Field[] }[] = []
   for (const field of owner.fields) {
-    const section = owner.sections?.find((one) => one.name === field.section)
+    const section = owner.sections?.find((candidate) => candidate.name === field.section)
     const known = section
       ? found.find((part) => part.section === section)
       : found.at(-1)?.section === undefined
@@ -95,7 +95,7 @@ function toggle(section: Section, body: HTMLElement | null | undefined): void {
 }
 /** A problem that turns up, or that somebody asks for, opens the section that it is in; it folds again only when told. */
 watch(
-  () => [copy.reveal.value, ...copy.problems.value.map((one) => one.pointer ?? '')],
+  () => [copy.reveal.value, ...copy.problems.value.map((problem) => problem.pointer ?? '')],
   (now, before) => {
     const news = now.filter((one, index) => (index === 0 ? one !== before?.[0] : !before?.includes(one)))
     for (const { name, section } of owner.fields)
@@ -105,7 +105,7 @@ watch(
   { immediate: true },
 )
 const lockOf = (field: Field): string | undefined =>
-  field.lockIf ?? owner.sections?.find((one) => one.name === field.section)?.lockIf
+  field.lockIf ?? owner.sections?.find((section) => section.name === field.section)?.lockIf
 const hiddenBecause = (part: Part): string =>
   part.isShown
     ? (part.lines.flatMap(({ field, ruling }) =>

@@ -34,7 +34,9 @@ const lines = computed<Line[]>(() =>
       own,
       ...blocks.map((block, index) => {
         const words = Object.values(block.values)
-          .map((one) => (typeof one === 'object' && one !== null ? (one as Record<string, unknown>)[locale] : one))
+          .map((value) =>
+            typeof value === 'object' && value !== null ? (value as Record<string, unknown>)[locale] : value,
+          )
           .find((one) => typeof one === 'string')
         const label = blockTypeNamed(site.model, block.block)?.label ?? block.block
         return {

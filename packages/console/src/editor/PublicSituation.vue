@@ -23,7 +23,7 @@ const situations = computed(() =>
     const from = ['new', 'withdrawn'].includes(state)
       ? chainOf(copy.site.settings, tag)
           .slice(1)
-          .find((one) => copy.isPublic(one))
+          .find((candidate) => copy.isPublic(candidate))
       : undefined
     const differing = copy.changes.value.filter((change) => change.locale === tag || change.locale === null).length
     const words = from

@@ -53,16 +53,16 @@ watch(open, (now) => {
 })
 
 function retake(id: string, isTaken: unknown): void {
-  together.value = isTaken ? [...together.value, id] : together.value.filter((one) => one !== id)
+  together.value = isTaken ? [...together.value, id] : together.value.filter((entry) => entry !== id)
   void weigh(scope.value.length > 0 ? scope.value : undefined)
 }
 const togetherProblems = computed(
-  () => found.value?.together.flatMap((one) => one.problems.map((problem) => ({ ...problem, of: one }))) ?? [],
+  () => found.value?.together.flatMap((entry) => entry.problems.map((problem) => ({ ...problem, of: entry }))) ?? [],
 )
 /** What can be taken along: what it refers to and is not public, what it stands below, and what was taken already. */
 const offered = computed(() => {
   const hidden = found.value?.hiddenReferences ?? []
-  const taken = found.value?.together.filter((one) => !hidden.some((other) => other.id === one.id)) ?? []
+  const taken = found.value?.together.filter((entry) => !hidden.some((other) => other.id === entry.id)) ?? []
   return [...hidden, ...taken]
 })
 
@@ -90,7 +90,7 @@ const groups = computed(() => {
             title:
               locale === null
                 ? t('entry.allLocales')
-                : (locales.value.find((one) => one.tag === locale)?.label ?? locale),
+                : (locales.value.find((candidate) => candidate.tag === locale)?.label ?? locale),
             locale,
             changes: own,
           },

@@ -30,7 +30,7 @@ async function weigh(asked?: readonly string[]): Promise<void> {
       copy.site.editor.usage(id),
     ])
     found.value = going
-    usedBy.value = usage.usedBy.filter((one) => one.inWorkingCopy && !one.inBin)
+    usedBy.value = usage.usedBy.filter((referrer) => referrer.inWorkingCopy && !referrer.inBin)
     if (!asked) scope.value = [...going.locales]
   } catch (error) {
     trouble.value = error

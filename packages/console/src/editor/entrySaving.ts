@@ -60,7 +60,7 @@ export function useEntrySaving(
       })
     if (copy.isChanged.value) return t('saving.notSavedChanges', { n: copy.edits.value.length })
     if (unread.value.length > 0)
-      return t('saving.savedExcept', { fields: unread.value.map((one) => one.place.labels.at(-1)!).join(', ') })
+      return t('saving.savedExcept', { fields: unread.value.map((fault) => fault.place.labels.at(-1)!).join(', ') })
     return t('saving.saved', { time: clock(copy.savedAt.value!), version: copy.entry.value.version })
   })
 

@@ -162,10 +162,10 @@ function write(copy: WorkingCopy, act: number, at: number): string {
       const own = at % 3 === 0 ? undefined : pick(tale.children)
       const made = { ...richText(word).children[0]!, data: { id: `p${token}` } }
       const children = own
-        ? tale.children.map((one) =>
-            one === own
+        ? tale.children.map((child) =>
+            child === own
               ? { ...own, children: [{ ...own.children[0]!, value: `${own.children[0]!.value}${word}` }] }
-              : one,
+              : child,
           )
         : [...tale.children, made]
       values.tale = { ...values.tale, en: { ...tale, children } }

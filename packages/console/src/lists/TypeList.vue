@@ -7,7 +7,7 @@ import { t } from '../messages'
 /** The types of a site beside its lists: those with exactly one entry come last, for they open directly; then tree and bin. */
 const { site, here } = defineProps<{ site: Site; here?: string | undefined }>()
 const route = useRoute()
-const many = computed(() => site.model.types.filter((one) => one.cardinality === 'many'))
+const many = computed(() => site.model.types.filter((type) => type.cardinality === 'many'))
 const one = computed(() => site.model.types.filter((type) => type.cardinality === 'one'))
 const hasTree = computed(() => site.model.types.some((type) => type.parent !== undefined))
 const isAt = (name: string): boolean => route.name === name

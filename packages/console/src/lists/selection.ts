@@ -24,7 +24,10 @@ export function createSelection() {
     /** Chooses a row or not; with Shift, all from the one before to it. */
     toggle(row: ListedEntry, rows: readonly ListedEntry[], isRange = false): void {
       isAll.value = false
-      const [from, to] = [rows.findIndex((one) => one.id === last), rows.findIndex((one) => one.id === row.id)]
+      const [from, to] = [
+        rows.findIndex((candidate) => candidate.id === last),
+        rows.findIndex((candidate) => candidate.id === row.id),
+      ]
       last = row.id
       if (isRange && from >= 0 && to >= 0) {
         for (const one of rows.slice(Math.min(from, to), Math.max(from, to) + 1)) chosen.set(one.id, one)

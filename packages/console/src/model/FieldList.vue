@@ -82,7 +82,8 @@ function onKey(event: KeyboardEvent, line: Line): void {
     if (!disabled) void move(line, line.index + (event.key === 'ArrowUp' ? -1 : 1))
   } else if (event.key === 'ArrowUp' || event.key === 'ArrowDown') {
     event.preventDefault()
-    const at = lines.value.findIndex((one) => key(one.path) === key(line.path)) + (event.key === 'ArrowUp' ? -1 : 1)
+    const at =
+      lines.value.findIndex((candidate) => key(candidate.path) === key(line.path)) + (event.key === 'ArrowUp' ? -1 : 1)
     const next = lines.value[at]
     if (next) document.getElementById(`line-${key(next.path)}`)?.focus()
   } else if (event.key === 'Enter' || event.key === ' ') {

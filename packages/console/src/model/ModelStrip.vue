@@ -30,7 +30,7 @@ const words = computed(() => {
   if (first) return t('model.mistakes', { n: draft.problems.value.length, first: first.message })
   if (!draft.isChanged.value) return t('model.asAdopted', { version: site.model.version })
   const changes = draft.changes.value
-  const breaking = changes.filter((one) => one.weight !== 'plain').length
+  const breaking = changes.filter((change) => change.weight !== 'plain').length
   const now =
     changes.length === 0
       ? t('model.onlyWriting')

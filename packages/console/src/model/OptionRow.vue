@@ -63,7 +63,7 @@ function read(): void {
     case 'media': {
       const all = text
         .split(',')
-        .map((one) => one.trim())
+        .map((other) => other.trim())
         .filter(Boolean)
       return emit('change', all.length > 0 ? all : undefined)
     }

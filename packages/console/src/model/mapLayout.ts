@@ -184,17 +184,17 @@ export type Direction = 'left' | 'right' | 'up' | 'down'
 
 /** Where an arrow key leads on the map: along references sideways, within the column up and down. */
 export function neighbourOf({ boxes, lines }: MapLayout, id: string, direction: Direction): string | undefined {
-  const box = boxes.find((one) => one.id === id)
+  const box = boxes.find((candidate) => candidate.id === id)
   if (!box) return boxes[0]?.id
   if (direction === 'up' || direction === 'down') {
-    const column = boxes.filter((one) => one.column === box.column).sort((a, b) => a.y - b.y)
+    const column = boxes.filter((other) => other.column === box.column).sort((a, b) => a.y - b.y)
     return column[column.indexOf(box) + (direction === 'down' ? 1 : -1)]?.id
   }
   const ends = lines.flatMap((line) =>
     direction === 'right' ? (line.from === id ? [line.to] : []) : line.to === id ? [line.from] : [],
   )
   const near = boxes
-    .filter((one) => ends.includes(one.id) && one.id !== id)
+    .filter((other) => ends.includes(other.id) && other.id !== id)
     .sort((a, b) => Math.abs(a.y - box.y) - Math.abs(b.y - box.y))
   return near[0]?.id
 }

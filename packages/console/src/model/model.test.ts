@@ -31,7 +31,7 @@ describe('the draft of a model', () => {
     draft.removeField(tour.source, ['site'])
     expect(Object.keys(tour.source.fields).slice(0, 2)).toEqual(['dogsWelcome', 'title'])
     expect(draft.problems.value).toEqual([])
-    expect(draft.changes.value.map((one) => `${one.code} ${one.place}`).sort()).toEqual([
+    expect(draft.changes.value.map((change) => `${change.code} ${change.place}`).sort()).toEqual([
       'fieldAdded tour.dogsWelcome',
       'fieldAdded tour.dogsWelcome2',
       'fieldAdded tour.venue.floor',

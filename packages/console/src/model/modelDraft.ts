@@ -70,7 +70,7 @@ export function createModelDraft(site: Site, files: readonly ModelFile[], kept?:
     kept
       ? kept.sources.map(({ source, file, was }) => ({
           source: structuredClone(source),
-          file: files.find((one) => one.name === file),
+          file: files.find((candidate) => candidate.name === file),
           was,
         }))
       : adopted(),

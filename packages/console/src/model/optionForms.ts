@@ -97,7 +97,7 @@ export function optionFormsFor(field: FieldSource, isInside: boolean, hasSection
     form('requireIf', 'options.requireIf', 'condition'),
     form('lockIf', 'options.lockIf', 'condition'),
   ]
-  return forms.filter((one) => one !== false)
+  return forms.filter((other) => other !== false)
 }
 
 /** `walk: Walk` on a line each, as a choice's options; labels per locale are kept where the value stays. */
@@ -127,10 +127,10 @@ const printedLabel = (label: unknown): string =>
 
 export const printChoices = (options: readonly unknown[]): string =>
   options
-    .map((one) =>
-      typeof one === 'string'
-        ? one
-        : `${(one as { value: string }).value}: ${printedLabel((one as { label: unknown }).label)}`,
+    .map((option) =>
+      typeof option === 'string'
+        ? option
+        : `${(option as { value: string }).value}: ${printedLabel((option as { label: unknown }).label)}`,
     )
     .join('\n')
 

@@ -72,10 +72,10 @@ onBeforeUnmount(() => removeEventListener('paste', onPaste))
 
 function changed(asset: Asset): void {
   chosen.value = asset
-  assets.value = assets.value.map((one) => (one.id === asset.id ? asset : one))
+  assets.value = assets.value.map((other) => (other.id === asset.id ? asset : other))
 }
 function deleted(): void {
-  assets.value = assets.value.filter((one) => one.id !== chosen.value?.id)
+  assets.value = assets.value.filter((asset) => asset.id !== chosen.value?.id)
   result.value = t('assets.tookAway', { name: chosen.value?.name ?? '' })
   chosen.value = undefined
 }
@@ -83,7 +83,8 @@ function deleted(): void {
 const widthOf = (asset: Asset): number =>
   asset.width && asset.height ? Math.min(Math.max((asset.width / asset.height) * 140, 72), 420) : 140
 const withoutAlt = computed(
-  () => assets.value.filter((one) => isPicture(one) && !one.alt[opened.value?.settings.defaultLocale ?? '']).length,
+  () =>
+    assets.value.filter((asset) => isPicture(asset) && !asset.alt[opened.value?.settings.defaultLocale ?? '']).length,
 )
 const kinds = [
   { value: 'all', label: t('assets.everything') },

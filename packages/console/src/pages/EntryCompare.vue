@@ -29,7 +29,7 @@ const isWorking = ref(false)
 
 const pointIn = (asked: unknown, otherwise: Point): Point =>
   asked === 'public' || asked === 'working' ? asked : /^[1-9]\d*$/.test(String(asked)) ? Number(asked) : otherwise
-const isPublic = computed(() => ready.value?.revisions.some((one) => one.publicIn.length > 0) ?? false)
+const isPublic = computed(() => ready.value?.revisions.some((revision) => revision.publicIn.length > 0) ?? false)
 /** What an editor asks first: what differs from public, or, when nothing is, what the last sitting did. */
 const from = computed(() =>
   pointIn(route.query['from'], isPublic.value ? 'public' : Math.max(1, (ready.value?.entry.revision ?? 1) - 1)),
@@ -70,7 +70,7 @@ const points = computed(() => [
     label: t('history.revision', { number }),
   })),
 ])
-const nameOf = (point: Point) => points.value.find((one) => one.value === point)?.label ?? String(point)
+const nameOf = (point: Point) => points.value.find((candidate) => candidate.value === point)?.label ?? String(point)
 
 async function restore(group?: Group): Promise<void> {
   if (from.value === 'working' || !ready.value || isWorking.value) return

@@ -35,7 +35,7 @@ const isBulkOpen = ref(false)
 const deed = ref<BulkAction>('publish')
 const result = ref('')
 
-const types = computed(() => opened.value?.model.types.filter((one) => one.cardinality === 'many') ?? [])
+const types = computed(() => opened.value?.model.types.filter((type) => type.cardinality === 'many') ?? [])
 /** Undefined where entries of all types are listed. */
 const current = computed(() => (opened.value && props.type ? typeNamed(opened.value.model, props.type) : undefined))
 /** The fields that are shown in columns. */

@@ -37,7 +37,7 @@ onMounted(load)
 const mayChange = computed(() => opened.value !== undefined && decide(opened.value.caller, 'model.change').allowed)
 const now = computed(() => draft.value?.now.value)
 const zones = Intl.supportedValuesOf('timeZone')
-const nameOf = (tag: string): string => now.value?.locales.find((one) => one.tag === tag)?.label ?? tag
+const nameOf = (tag: string): string => now.value?.locales.find((locale) => locale.tag === tag)?.label ?? tag
 const problemsAt = (pointer: string): string => draft.value?.problemsAt(pointer).join(' ') ?? ''
 watch(
   () => draft.value?.isChanged.value,

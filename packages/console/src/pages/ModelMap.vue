@@ -69,7 +69,7 @@ const leadsTo = (box: Box): string =>
     .map((line) =>
       t('model.leadsTo', {
         fields: line.fields.join(', '),
-        type: map.value!.boxes.find((one) => one.id === line.to)?.owner.label ?? '',
+        type: map.value!.boxes.find((candidate) => candidate.id === line.to)?.owner.label ?? '',
       }),
     )
     .join('; ')

@@ -37,12 +37,12 @@ const canBeSaved = computed(
   () =>
     found.value !== undefined &&
     !isStale.value &&
-    found.value.retired.every((one) => one.refused === null) &&
+    found.value.retired.every((locale) => locale.refused === null) &&
     !found.value.defaultChanged?.refused,
 )
 const action = computed(() =>
   withdrawn.value.length > 0
-    ? t('site.withdrawAndRemove', { locales: withdrawn.value.map((one) => one.tag).join(', ') })
+    ? t('site.withdrawAndRemove', { locales: withdrawn.value.map((locale) => locale.tag).join(', ') })
     : t('common.save'),
 )
 const isEmpty = computed(() => {
@@ -54,7 +54,7 @@ const isEmpty = computed(() => {
 async function save(): Promise<void> {
   failures.value = []
   isBusy.value = true
-  const retire = withdrawn.value.map((one) => one.tag)
+  const retire = withdrawn.value.map((locale) => locale.tag)
   try {
     await site.editor.setLocales(draft.now.value, retire, {
       version: draft.version,

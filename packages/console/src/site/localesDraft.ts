@@ -21,10 +21,12 @@ export function createLocalesDraft(before: SiteSettings, version: string, kept?:
   const problems = computed(() => checkSettings(now.value))
   /** What is wrong with the locale in that row, or with what is at that pointer. */
   const problemsAt = (pointer: string): string[] =>
-    problems.value.filter((one) => `${one.pointer ?? ''}/`.startsWith(`${pointer}/`)).map((one) => one.message)
+    problems.value
+      .filter((problem) => `${problem.pointer ?? ''}/`.startsWith(`${pointer}/`))
+      .map((problem) => problem.message)
 
   function changeLocale(index: number, change: Partial<SiteSettings['locales'][number]>): void {
-    const locales = now.value.locales.map((one, at) => (at === index ? { ...one, ...change } : one))
+    const locales = now.value.locales.map((locale, at) => (at === index ? { ...locale, ...change } : locale))
     now.value = { ...now.value, locales }
   }
   /** Lists and menus show locales in this order. */

@@ -17,7 +17,7 @@ const forest = forestOf([node('a'), node('b'), node('a1', 'a'), node('a2', 'a'),
 
 describe('the tree of pages', () => {
   it('stands as it came, orphans and circles too', () => {
-    expect(linesOf(forest, new Set()).map((one) => `${one.depth}${one.node.id}`)).toEqual([
+    expect(linesOf(forest, new Set()).map((line) => `${line.depth}${line.node.id}`)).toEqual([
       '0a',
       '1a1',
       '2a1x',
@@ -25,8 +25,8 @@ describe('the tree of pages', () => {
       '0b',
       '0c',
     ])
-    expect(linesOf(forest, new Set(['a'])).map((one) => one.node.id)).toEqual(['a', 'b', 'c'])
-    expect(forestOf([node('x', 'gone')]).map((one) => one.node.id)).toEqual(['x'])
+    expect(linesOf(forest, new Set(['a'])).map((line) => line.node.id)).toEqual(['a', 'b', 'c'])
+    expect(forestOf([node('x', 'gone')]).map((other) => other.node.id)).toEqual(['x'])
   })
   it('is walked by keyboard in four directions', () => {
     expect(placeAfter(forest, 'b', 'up')).toEqual({ parent: null, after: null })

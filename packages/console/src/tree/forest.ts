@@ -40,7 +40,7 @@ function siblingsOf(
   id: string,
   parent: string | null = null,
 ): { all: readonly Branch[]; parent: string | null } | undefined {
-  if (forest.some((one) => one.node.id === id)) return { all: forest, parent }
+  if (forest.some((node) => node.node.id === id)) return { all: forest, parent }
   for (const one of forest) {
     const found = siblingsOf(one.below, id, one.node.id)
     if (found) return found
@@ -101,5 +101,7 @@ export function isWithin(forest: readonly Branch[], id: string, ancestor: string
     return undefined
   }
   const branch = find(forest)
-  return id === ancestor || (branch !== undefined && linesOf(branch.below, new Set()).some((one) => one.node.id === id))
+  return (
+    id === ancestor || (branch !== undefined && linesOf(branch.below, new Set()).some((line) => line.node.id === id))
+  )
 }

@@ -31,7 +31,7 @@ const filesOf = (texts: Record<string, string>, version: number) =>
   Object.entries(texts).map(([name, text]) => withNamesOf({ name: `${name}.yaml`, text }, version))
 const back = (texts: Record<string, string>, version: number, all: readonly Model[] = past): Model =>
   resolveModel(readModelFiles(filesOf(texts, version)), all.at(-1)!, modelSite, all)
-const idIn = (model: Model, name: string) => model.types[0]!.fields.find((one) => one.name === name)!.id
+const idIn = (model: Model, name: string) => model.types[0]!.fields.find((field) => field.name === name)!.id
 const firstTexts = tale(
   '  town: { kind: text }\n  price: { kind: number }\n  contact: { kind: group, fields: { phone: { kind: text } } }\n',
 )
@@ -65,7 +65,7 @@ describe('going back to an earlier model', () => {
     expect(
       weighing
         .consequences()
-        .filter((one) => one.code === 'valuesRestored')
+        .filter((consequence) => consequence.code === 'valuesRestored')
         .map(({ place, message }) => [place, message]),
     ).toEqual([
       ['tale.price', '1 entry has an earlier value for it, which returns.'],
@@ -110,7 +110,7 @@ describe('a list that fills itself', () => {
     latest: 'block: latest\nfields:\n  entries: { kind: listing, accepts: [event] }\n',
   })
   const before = makeModel(texts('number'))
-  const page = before.types.find((one) => one.name === 'page')!
+  const page = before.types.find((type) => type.name === 'page')!
   const latest = before.blockTypes[0]!
   const holding = (asks: object) => ({
     [page.fields[1]!.id]: [
@@ -158,7 +158,7 @@ describe('a wrong `was`', () => {
       makeModel(tale('  town: { kind: text }\n  price: { kind: number }\n')),
     )
     const before = makeModel(tale('  town: { kind: text }\n  price: { kind: number }\n'))
-    expect(consequencesOf(before, after, {}).find((one) => one.code === 'renameUnknown')?.message).toBe(
+    expect(consequencesOf(before, after, {}).find((consequence) => consequence.code === 'renameUnknown')?.message).toBe(
       '`was: prise` finds nothing: there is no field `prise`. Did you mean `price`?',
     )
   })

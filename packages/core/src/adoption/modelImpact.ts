@@ -364,7 +364,7 @@ function idsOf(model: Model, type: ContentType): Set<string> {
     (field, owner) => (
       all.add(field.id),
       all.add(owner.id),
-      ownersInside(model, field).forEach((one) => all.add(one.id)),
+      ownersInside(model, field).forEach((other) => all.add(other.id)),
       false
     ),
   )

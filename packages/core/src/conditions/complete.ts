@@ -71,7 +71,10 @@ export function completeCondition(
     const field = fieldAt(model, here, last)
     const comparison = last.startsWith('$') ? 'dateTime' : field && kindOf(field).comparison
     const isChoice = field !== undefined && shapeOf(field).is === 'choice'
-    return { from, suggestions: operatorsOf(comparison, isChoice).map((one) => says(one, operatorSays[one])) }
+    return {
+      from,
+      suggestions: operatorsOf(comparison, isChoice).map((operator) => says(operator, operatorSays[operator])),
+    }
   }
   const path = word.split('.').slice(0, -1)
   const owned = path.reduce<readonly FieldOwner[]>(

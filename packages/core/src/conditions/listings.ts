@@ -14,7 +14,7 @@ export function faultOfListing(
   if (!type)
     return `\`${name}\` is not a type.${didYouMean(
       name,
-      model.types.map((one) => one.name),
+      model.types.map((other) => other.name),
     )}`
   try {
     if (where !== undefined)
@@ -23,14 +23,14 @@ export function faultOfListing(
     if (error instanceof WisteriaError) return error.message
     throw error
   }
-  for (const part of (sort ?? '').split(',').map((one) => one.trim().replace(/^-/, ''))) {
+  for (const part of (sort ?? '').split(',').map((other) => other.trim().replace(/^-/, ''))) {
     if (part === '' || part.startsWith('$')) continue
     const [first] = part.split('.')
     const fields = fieldsAt(type, part) ?? fieldsAt(type, first!)
     if (!fields)
       return `\`${part}\` is not a field of ${type.name}.${didYouMean(
         part,
-        type.fields.map((one) => one.name),
+        type.fields.map((field) => field.name),
       )}`
     if (kindOf(fields.at(-1)!).comparison === undefined) return `Entries cannot be sorted by \`${part}\`.`
   }

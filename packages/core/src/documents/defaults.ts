@@ -160,7 +160,7 @@ export function misfitOfDefault(
   if (problems[0]) return problems[0].message
   const kind = kindOf(field)
   const finding = valuesIn(content, field)
-    .flatMap((one) => kind.checkRules(one, field.options))
+    .flatMap((other) => kind.checkRules(other, field.options))
     .at(0)
   if (finding) return `${field.label} ${finding.message}.`
   const size = Array.isArray(content) ? content.length : undefined

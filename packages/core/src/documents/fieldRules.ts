@@ -125,7 +125,8 @@ export function fieldRuleState(
   state?: string,
 ): FieldRuleState {
   if (!hasRules(owner)) return field.required ? required : plain
-  const section = field.section === undefined ? undefined : owner.sections?.find((one) => one.name === field.section)
+  const section =
+    field.section === undefined ? undefined : owner.sections?.find((candidate) => candidate.name === field.section)
   const ask = (text: string | undefined, otherwise: boolean): boolean =>
     text === undefined ? otherwise : ruleHolds(model, owner, text, values, read, state)
   const isShown = ask(section?.showIf, true) && ask(field.showIf, true)

@@ -50,7 +50,7 @@ export function composePublic(model: Model, owner: FieldOwner, layers: PublicLay
         continue
       }
       composed[field.id] = (content as (NestedItem | BlockItem)[]).map((item, index) => {
-        const inside = nested.find((one) => one.index === index)
+        const inside = nested.find((candidate) => candidate.index === index)
         if (!inside) return item
         const own: Record<string, Document> = {}
         for (const [locale, document] of Object.entries(locales)) {
@@ -87,7 +87,7 @@ export function layerOf(model: Model, owner: FieldOwner, document: Document, loc
       } else if (insideOf(model, field, content).length > 0) {
         const nested = insideOf(model, field, content)
         const items = (content as NestedItem[]).map((item, index) => {
-          const inside = nested.find((one) => one.index === index)
+          const inside = nested.find((candidate) => candidate.index === index)
           return { ...item, values: inside ? within(inside.owner, item.values) : {} }
         })
         if (locale === undefined) layer[field.id] = items

@@ -115,7 +115,7 @@ function readFields(
     const at = pointerTo(pointer, name)
     const field = fieldNamed(owner, name)
     if (!field) {
-      const known = owner.fields.map((one) => one.name)
+      const known = owner.fields.map((other) => other.name)
       reading.problems.push({
         code: 'unknownField',
         pointer: at,

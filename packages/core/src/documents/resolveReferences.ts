@@ -104,7 +104,9 @@ function settle(model: Model, chosen: ChosenField, content: unknown, reachable: 
         : within(insideGroup(field)!, content)
     case 'block':
       return each((item) => {
-        const block = ownersInside(model, field).find((one) => one.name === (item as { block: string }).block)
+        const block = ownersInside(model, field).find(
+          (candidate) => candidate.name === (item as { block: string }).block,
+        )
         return block ? { ...(item as Printed), values: within(block, (item as { values: Printed }).values) } : item
       })
     default:
@@ -205,7 +207,9 @@ export function collectReferences(
         for (const item of items as ({ block?: string; values: Printed } & Printed)[]) {
           const [single] = ownersInside(model, field)
           const within =
-            field.kind === 'group' ? single : ownersInside(model, field).find((one) => one.name === item.block)
+            field.kind === 'group'
+              ? single
+              : ownersInside(model, field).find((candidate) => candidate.name === item.block)
           const isSingle = field.kind === 'group' && !field.many
           if (within) collectReferences(model, within, isSingle ? item : item.values, into, inside)
         }

@@ -29,13 +29,13 @@ export function withoutHidden(model: Model, owner: FieldOwner, document: Documen
     return left
   }
   const inside = (type: FieldOwner, id: string, content: unknown, locale: string | undefined): unknown => {
-    const field = type.fields.find((one) => one.id === id)!
+    const field = type.fields.find((candidate) => candidate.id === id)!
     const group = insideGroup(field)
     if (group && !field.many) return isRecord(content) ? within(group, content, locale) : content
     const nested = insideOf(model, field, content)
     if (nested.length === 0) return content
     return (content as NestedItem[]).map((item, index) => {
-      const opened = nested.find((one) => one.index === index)
+      const opened = nested.find((candidate) => candidate.index === index)
       return opened ? { ...item, values: within(opened.owner, item.values, locale) } : item
     })
   }

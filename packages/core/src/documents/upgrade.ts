@@ -55,11 +55,11 @@ export function upgradeDocument(
     return isChanged ? next : values
   }
   const inside = (type: FieldOwner, id: string, content: unknown): unknown => {
-    const field = type.fields.find((one) => one.id === id)!
+    const field = type.fields.find((candidate) => candidate.id === id)!
     const group = insideGroup(field)
     if (group && !field.many) return isRecord(content) ? within(group, content) : content
     return eachItem(content, (item: NestedItem & { block?: string }) => {
-      const opened = group ?? model.blockTypes.find((one) => one.id === item.block)
+      const opened = group ?? model.blockTypes.find((blockType) => blockType.id === item.block)
       if (!opened || !isRecord(item.values)) return item
       const values = within(opened, item.values)
       return values === item.values ? item : { ...item, values }

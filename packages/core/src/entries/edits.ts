@@ -232,9 +232,9 @@ function findPlace(
     const fields = fieldsAt(owner, names[index]!)
     if (!fields) return unknownPlace(owner, names[index]!)
     const field = fields.at(-1)!
-    const many = fields.slice(0, -1).find((one) => one.many)
+    const many = fields.slice(0, -1).find((candidate) => candidate.many)
     if (many) return `${many.label} is repeated: name an element by its handle before the field inside.`
-    at.push(fields.map((one) => one.id).join('.'))
+    at.push(fields.map((other) => other.id).join('.'))
     const handle = names[index + 1]
     let content: unknown = { [fields[0]!.id]: values[fields[0]!.id] }
     for (const one of fields) {
@@ -277,7 +277,7 @@ function unknownPlace(owner: FieldOwner, path: string): string {
   for (const name of path.split('.')) {
     const field = fieldsAt(here, name)?.[0]
     if (!field) {
-      const known = here.fields.map((one) => one.name)
+      const known = here.fields.map((other) => other.name)
       return `\`${name}\` is not a field of ${here.name}.${didYouMean(name, known)}`
     }
     here = insideGroup(field) ?? { ...field, fields: [] }
@@ -322,25 +322,25 @@ export function applyEdit(document: Document, edit: Edit): Document {
     }
     if (!Array.isArray(content)) return content
     const items = content as Item[]
-    const item = items.find((one) => one.handle === handle)
+    const item = items.find((candidate) => candidate.handle === handle)
     if (!item) return content
     if (rest.length > 0) {
       if (!hasFields(item)) return content
       const values = change(item.values, rest, locale)
-      return items.map((one) => (one === item ? { ...item, values } : one))
+      return items.map((other) => (other === item ? { ...item, values } : other))
     }
     return changed(items, handle)
   }
   /** What an edit of an item makes of its list. */
   const changed = <One extends Item | RichBlock>(items: readonly One[], identity: string): readonly One[] => {
-    const item = items.find((one) => identityOf(one) === identity)
+    const item = items.find((candidate) => identityOf(candidate) === identity)
     if (!item) return items
-    const others = items.filter((one) => one !== item)
+    const others = items.filter((other) => other !== item)
     if (edit.do === 'remove') return others
     if (edit.do === 'move') return placed(others, item, edit.after)
     if (edit.do !== 'set' || hasFields(item)) return items
     const next = isRichBlock(item) ? edit.value : { handle: identity, value: edit.value }
-    return items.map((one) => (one === item ? (next as One) : one))
+    return items.map((other) => (other === item ? (next as One) : other))
   }
   return change(document, edit.at, edit.locale)
 }
@@ -355,7 +355,7 @@ function with_(values: Document, key: string, content: unknown): Document {
 const isRichBlock = (item: Item | RichBlock): item is RichBlock => !('handle' in item)
 
 function placed<One extends Item | RichBlock>(items: readonly One[], item: One, after: string | null): One[] {
-  const index = after === null ? 0 : items.findIndex((one) => identityOf(one) === after) + 1 || items.length
+  const index = after === null ? 0 : items.findIndex((candidate) => identityOf(candidate) === after) + 1 || items.length
   return [...items.slice(0, index), item, ...items.slice(index)]
 }
 
@@ -372,7 +372,7 @@ export function listAt(
     if (isRecord(content) && locale !== undefined && !isRichText(content)) content = content[locale]
     const items = itemsOf(content) ?? []
     if (index + 1 >= at.length) return items
-    const item = items.find((one) => identityOf(one) === at[index + 1])
+    const item = items.find((candidate) => identityOf(candidate) === at[index + 1])
     if (!item || !hasFields(item)) return []
     values = item.values
   }

@@ -32,7 +32,7 @@ fields:
   body: { kind: block, accepts: [latest], many: true }
 `,
 })
-const front = model.types.find((one) => one.name === 'front')!
+const front = model.types.find((type) => type.name === 'front')!
 const top = front.fields.find((field) => field.name === 'top')!
 const listing = (limit: number) => ({ type: 'activity', limit })
 const values = {
@@ -72,7 +72,7 @@ describe('lists that fill themselves', () => {
     expect(
       holdsListings(
         model,
-        model.types.find((one) => one.name === 'museum')!,
+        model.types.find((type) => type.name === 'museum')!,
       ),
     ).toBe(false)
   })

@@ -80,7 +80,8 @@ function lockedOn(
 }
 
 function why(type: FieldOwner, field: Field): string {
-  const section = field.section === undefined ? undefined : type.sections?.find((one) => one.name === field.section)
+  const section =
+    field.section === undefined ? undefined : type.sections?.find((candidate) => candidate.name === field.section)
   return [field.lockIf, section?.lockIf]
     .filter(Boolean)
     .map((text) => `\`${text}\``)

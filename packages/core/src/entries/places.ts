@@ -138,7 +138,7 @@ export function contentAt(values: NamedValues, at: readonly string[], locale: st
   let own = locale
   for (const [index, step] of at.entries()) {
     if (index % 2 === 1) {
-      const item = itemsOf(content)?.find((one) => identityOf(one) === step)
+      const item = itemsOf(content)?.find((candidate) => identityOf(candidate) === step)
       content = item && ('values' in item ? item.values : 'handle' in item ? item.value : item)
       continue
     }

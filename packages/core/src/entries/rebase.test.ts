@@ -168,7 +168,7 @@ describe('rebasing at random', () => {
         const [ours, theirs] = [changed(base, mine), changed(base, others)]
         const { values, conflicts } = merged(ours, theirs, choice)
         const asked = (from: 'ours' | 'theirs', edit: unknown) =>
-          choice !== from && conflicts.some((one) => one[from].some((other) => sameContent(other, edit)))
+          choice !== from && conflicts.some((conflict) => conflict[from].some((other) => sameContent(other, edit)))
         for (const [from, wanted] of [
           ['ours', ours],
           ['theirs', theirs],

@@ -78,7 +78,7 @@ describe('edits of a rich text', () => {
   it('keep the ids of blocks when a text is sent as a whole without them', () => {
     const whole = { type: 'root', children: [paragraph('three'), paragraph('new'), paragraph('one')] }
     const { document } = read([{ do: 'set', at, locale, value: whole }])
-    expect(texts(document).map((one) => one.replace(/^\w{8} /, '? '))).toEqual(['b3 three', '? new', 'b1 one'])
+    expect(texts(document).map((text) => text.replace(/^\w{8} /, '? '))).toEqual(['b3 three', '? new', 'b1 one'])
   })
   it('leave nothing when the last block is removed: the field is empty then', () => {
     const { document } = read(['b1', 'b2', 'b3'].map((id) => ({ do: 'remove', at: ['story', id], locale })))
@@ -155,7 +155,7 @@ describe('two people in one rich text', () => {
     expect(conflicts).toEqual([])
     expect(result['story']).toEqual({ en: richText('ONE', 'two', 'THREE') })
     const meeting = rebase(model, tale, values, written('ONE', 'two', 'three'), written('Eins', 'two', 'THREE'))
-    expect(meeting.conflicts.map((one) => one.at)).toEqual([['story', 'b1']])
+    expect(meeting.conflicts.map((conflict) => conflict.at)).toEqual([['story', 'b1']])
     expect(meeting.values['story']).toEqual({ en: richText('ONE', 'two', 'THREE') })
   })
   it('are asked about a block by what people call it', () =>

@@ -28,7 +28,7 @@ export const asset = defineKind<{ accepts?: string[] | undefined }>({
 /** Whether a media type is among those a field accepts; an empty list accepts all. */
 export const acceptsMediaType = (accepts: readonly string[], type: string): boolean =>
   accepts.length === 0 ||
-  accepts.some((one) => one === type || (one.endsWith('/*') && type.startsWith(one.slice(0, -1))))
+  accepts.some((accept) => accept === type || (accept.endsWith('/*') && type.startsWith(accept.slice(0, -1))))
 
 /** What readers get of an asset, as JSON Schema; what is said about it is in their locale. */
 export const assetMembers = {

@@ -9,7 +9,7 @@ export function negotiateLocale(header: string | undefined, known: readonly stri
     .split(',')
     .map((part, order) => {
       const [tag = '', ...parameters] = part.trim().split(/\s*;\s*/)
-      const weight = parameters.map((one) => /^q=([01](?:\.\d{0,3})?)$/i.exec(one)?.[1]).find(Boolean)
+      const weight = parameters.map((parameter) => /^q=([01](?:\.\d{0,3})?)$/i.exec(parameter)?.[1]).find(Boolean)
       return { tag: tag.toLowerCase(), weight: Number(weight ?? 1), order }
     })
     .filter(({ tag, weight }) => tag !== '' && weight > 0)

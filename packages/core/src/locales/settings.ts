@@ -22,7 +22,7 @@ export const localeTags = (settings: SiteSettings): string[] => settings.locales
 
 /** The locale itself, then its fallbacks: the order in which values are looked for. */
 export function chainOf(settings: SiteSettings, tag: string): string[] {
-  const locale = settings.locales.find((one) => one.tag === tag)
+  const locale = settings.locales.find((candidate) => candidate.tag === tag)
   return locale ? [locale.tag, ...locale.fallback] : []
 }
 
@@ -57,17 +57,17 @@ export function ownNameOf(tag: string): string {
  */
 export function withLocale(settings: SiteSettings, tag: string): SiteSettings {
   const { defaultLocale, locales } = settings
-  const base = locales.find((one) => one.tag !== tag && one.tag === tag.split('-')[0])
+  const base = locales.find((locale) => locale.tag !== tag && locale.tag === tag.split('-')[0])
   const fallback = base ? [base.tag, ...base.fallback] : [defaultLocale]
   return { ...settings, locales: [...locales, { tag, label: ownNameOf(tag), fallback }] }
 }
 
 /** Settings without a locale, also in the chains of the others. */
 export function withoutLocale(settings: SiteSettings, tag: string): SiteSettings {
-  const stays = settings.locales.filter((one) => one.tag !== tag)
+  const stays = settings.locales.filter((locale) => locale.tag !== tag)
   return {
     ...settings,
-    locales: stays.map((one) => ({ ...one, fallback: one.fallback.filter((other) => other !== tag) })),
+    locales: stays.map((locale) => ({ ...locale, fallback: locale.fallback.filter((other) => other !== tag) })),
   }
 }
 

@@ -259,7 +259,7 @@ function fieldChanges(
   after: Model,
 ): void {
   const newNames = owner.fields
-    .filter((field) => !old.fields.some((one) => one.id === field.id))
+    .filter((field) => !old.fields.some((other) => other.id === field.id))
     .map((field) => field.name)
   compareAll<Field>(old.fields, owner.fields, {
     added: (field) => {
@@ -368,7 +368,7 @@ function fieldChange(
 /** A `was:` that names nothing there is: the value that somebody hoped to keep would not be found. */
 function unknownRenames(tell: Tell, old: FieldOwner, field: Field, place: string): void {
   for (const name of field.aliases ?? []) {
-    const known = old.fields.map((one) => one.name)
+    const known = old.fields.map((other) => other.name)
     if (known.includes(name)) continue
     tell(
       'renameUnknown',

@@ -178,7 +178,7 @@ function checkField(
     )
   }
   const kindName = typeof field === 'object' && field !== null ? field.kind : undefined
-  const kind = fieldKinds.find((one) => one.name === kindName)
+  const kind = fieldKinds.find((fieldKind) => fieldKind.name === kindName)
   if (!kind) return // the common schema has said so
   const own = Object.fromEntries(Object.entries(field).filter(([key]) => !commonFieldOptions.includes(key)))
   const read = kind.options.safeParse(own, { reportInput: true })

@@ -175,7 +175,7 @@ describe('internal ids', () => {
     const ids = [...model.types, ...model.blockTypes].flatMap((one) => [one.id, ...one.fields.map((field) => field.id)])
     expect(new Set(ids).size).toBe(ids.length)
     const again = makeModel(files, model)
-    expect(again.types.map((one) => one.id)).toEqual(model.types.map((one) => one.id))
+    expect(again.types.map((type) => type.id)).toEqual(model.types.map((type) => type.id))
     expect(again.nextId).toBe(model.nextId)
     expect(again.version).toBe(model.version + 1)
   })
@@ -213,7 +213,7 @@ describe('consequences', () => {
 
   it('are none for the same files', () => expect(compare(files, some)).toEqual([]))
   it('of a first model are what is new', () =>
-    expect(consequencesOf(emptyModel, model, {}).every((one) => one.weight === 'plain')).toBe(true))
+    expect(consequencesOf(emptyModel, model, {}).every((consequence) => consequence.weight === 'plain')).toBe(true))
 
   it.each([
     ['fieldAdded', 'plain', { museum: files.museum + '  phone: { kind: text }\n' }],
@@ -238,7 +238,7 @@ describe('consequences', () => {
 
   it('refuse to remove a type that has entries, and allow it without', () => {
     const { person: _, ...rest } = { ...files, activity: files.activity.replace(/ {2}speakers.*\n/, '') }
-    const [person] = model.types.filter((one) => one.name === 'person')
+    const [person] = model.types.filter((type) => type.name === 'person')
     expect(compare(rest, { [person!.id]: 10 })[0]).toMatchObject({
       code: 'typeRemoved',
       weight: 'refused',

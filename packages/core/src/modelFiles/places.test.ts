@@ -24,7 +24,7 @@ const mistakes = (texts: Readonly<Record<string, string>>): string[] => {
 describe('places in the model', () => {
   it('are said by fields: a parent, a number that orders, a boolean for menus', () => {
     const made = makeModel({ ...files, page: page('order: place\nmenu: inMenu\nroot: false\n', ordered) })
-    expect(made.types.find((one) => one.name === 'page')).toMatchObject({
+    expect(made.types.find((candidate) => candidate.name === 'page')).toMatchObject({
       parent: 'inPage',
       order: 'place',
       menu: 'inMenu',
@@ -52,8 +52,8 @@ describe('places in the model', () => {
   it('tell what changes when they do', () => {
     const told = (texts: Readonly<Record<string, string>>) =>
       consequencesOf(model, makeModel(texts, model), {})
-        .filter((one) => one.code === 'typeChanged')
-        .map((one) => one.message)
+        .filter((consequence) => consequence.code === 'typeChanged')
+        .map((consequence) => consequence.message)
     const without = { ...files, museum: files.museum.replace('namedBy', 'drafts: false\nnamedBy') }
     expect(told(without)).toEqual([expect.stringMatching(/A save publishes at once from now on/)])
     const back = consequencesOf(makeModel(without), makeModel(files, makeModel(without)), {})

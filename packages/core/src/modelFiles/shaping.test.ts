@@ -131,7 +131,7 @@ describe('mistakes of shaping', () => {
     const problems = await problemsOf(small + field + '\n', {
       words: 'block: words\nfields:\n  text: { kind: text }\n',
     })
-    expect(problems.map((one) => one.message).join('\n')).toMatch(message)
+    expect(problems.map((other) => other.message).join('\n')).toMatch(message)
     expect(problems[0]).toMatchObject({ file: 'thing.yaml', line: expect.any(Number) as number })
   })
 
@@ -149,7 +149,7 @@ describe('mistakes of shaping', () => {
       a: 'block: a\nfields:\n  x: { kind: block, accepts: [b], required: true }\n',
       b: 'block: b\nfields:\n  x: { kind: block, accepts: [a], required: true }\n',
     }
-    expect((await problemsOf(small, two)).map((one) => one.code)).toEqual(['endless', 'endless'])
+    expect((await problemsOf(small, two)).map((other) => other.code)).toEqual(['endless', 'endless'])
   })
   it('of size: 300 fields are fine, 401 are told kindly, a file of 5 MB too', async () => {
     const fields = (count: number) =>
@@ -214,10 +214,9 @@ describe('renames', () => {
       before,
     )
     expect(typeNamed(renamed, 'thing')?.name).toBe('object')
-    expect(consequencesOf(before, renamed, {}).map((one) => [one.code, one.weight])).toContainEqual([
-      'typeRenamed',
-      'plain',
-    ])
+    expect(
+      consequencesOf(before, renamed, {}).map((consequence) => [consequence.code, consequence.weight]),
+    ).toContainEqual(['typeRenamed', 'plain'])
   })
   it('are suggested where a field goes and a like one comes', () => {
     const [removed] = consequencesOf(

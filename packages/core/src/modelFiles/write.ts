@@ -60,7 +60,7 @@ function change(
   const keyOf = (pair: Pair): string => String(isScalar(pair.key) ? pair.key.value : pair.key)
   map.items = map.items.filter((pair) => keyOf(pair) in wanted)
   for (const [key, value] of Object.entries(wanted)) {
-    const pair = map.items.find((one) => keyOf(one) === key)
+    const pair = map.items.find((item) => keyOf(item) === key)
     const path = [...at, key]
     if (!pair) {
       map.set(document.createNode(key), document.createNode(value))

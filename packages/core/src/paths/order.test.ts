@@ -33,14 +33,18 @@ describe('the place of an entry among its siblings', () => {
     const some = fc.array(fc.option(fc.integer({ min: -50, max: 50 }), { nil: undefined }), { maxLength: 8 })
     fc.assert(
       fc.property(some, fc.nat(8), fc.nat(9), fc.boolean(), (orders, moved, place, isWhole) => {
-        const numbered = orders.filter((one) => one !== undefined).sort((a, b) => a - b)
-        const all = siblings(...numbered, ...orders.filter((one) => one === undefined))
+        const numbered = orders.filter((order) => order !== undefined).sort((a, b) => a - b)
+        const all = siblings(...numbered, ...orders.filter((order) => order === undefined))
         const id = all[moved % Math.max(all.length, 1)]?.id ?? 'z'
         const others = all.filter((one) => one.id !== id)
         const at = place % (others.length + 1)
         const after = at === 0 ? null : others[at - 1]!.id
         const numbers = ordersAfter(all, id, after, isWhole)
-        const wanted = [...others.slice(0, at).map((one) => one.id), id, ...others.slice(at).map((one) => one.id)]
+        const wanted = [
+          ...others.slice(0, at).map((other) => other.id),
+          id,
+          ...others.slice(at).map((other) => other.id),
+        ]
         const stood = [...others.slice(0, at), { id, order: undefined }, ...others.slice(at)].map((one) => ({
           id: one.id,
           order: all.find((known) => known.id === one.id)?.order,

@@ -21,8 +21,8 @@ export function ordersAfter(
   after: string | null,
   isWhole = false,
 ): Map<string, number> {
-  const others = siblings.filter((one) => one.id !== id)
-  const at = after === null ? 0 : others.findIndex((one) => one.id === after) + 1
+  const others = siblings.filter((sibling) => sibling.id !== id)
+  const at = after === null ? 0 : others.findIndex((other) => other.id === after) + 1
   const [before, next] = [others[at - 1], others[at]]
   const own = between(before ? before.order : null, next ? next.order : null, isWhole)
   if (own !== undefined) return new Map([[id, own]])

@@ -111,7 +111,9 @@ describe('TypeScript', () => {
       readFile: (name) => own(name) ?? host.readFile(name),
       directoryExists: (name) => name.startsWith('/made') || host.directoryExists!(name),
     })
-    return ts.getPreEmitDiagnostics(program).map((one) => ts.flattenDiagnosticMessageText(one.messageText, ' '))
+    return ts
+      .getPreEmitDiagnostics(program)
+      .map((diagnostic) => ts.flattenDiagnosticMessageText(diagnostic.messageText, ' '))
   }
   const types = typeScriptOf(shapedModel)
   it('compiles, and knows each kind', () => {

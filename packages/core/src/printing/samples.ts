@@ -61,7 +61,7 @@ const sampleTypes = [
   'image/svg+xml',
 ] as const
 const assetId = (number: number, accepts: readonly string[]): string => {
-  const type = accepts.length === 0 ? 0 : sampleTypes.findIndex((one) => acceptsMediaType(accepts, one))
+  const type = accepts.length === 0 ? 0 : sampleTypes.findIndex((media) => acceptsMediaType(accepts, media))
   // Of a type that there is no sample of: named by the model, and better than a wrong one.
   return `000000000000000000${Math.max(type, 0)}${number % 10}`
 }

@@ -147,7 +147,8 @@ function leavesOf(span: Span): Phrasing[] {
     ])
 }
 
-const withMark = (has: readonly Mark[], mark: Mark): Mark[] => marks.filter((one) => one === mark || has.includes(one))
+const withMark = (has: readonly Mark[], mark: Mark): Mark[] =>
+  marks.filter((other) => other === mark || has.includes(other))
 
 const isSameForm = (a: Span, b: Span): boolean =>
   a.marks.length === b.marks.length &&

@@ -243,7 +243,7 @@ function deepest(issue: z.core.$ZodIssue): z.core.$ZodIssue {
   if (values.length === issue.errors.length)
     return { ...issue.errors[0]![0]!, path: issue.path, values } as z.core.$ZodIssue
   const inner = issue.errors
-    .map((one) => one[0]!)
+    .map((error) => error[0]!)
     .reduce((best, one) => (one.path.length > best.path.length ? one : best))
   return deepest({ ...inner, path: [...issue.path, ...inner.path] })
 }

@@ -113,7 +113,11 @@ export function parseSelection(text: string): SelectionItem[] {
       const valueAt = at
       const written = match(value) ?? fail(at, `The value of \`${names[0]}\` is missing before ${seen()}.`)
       const plain = written.startsWith('"') ? written.slice(1, -1).replaceAll(/\\(.)/g, '$1') : written
-      options.push({ name: names[0]!, value: plain, at: options.some((one) => one.name === names[0]) ? from : valueAt })
+      options.push({
+        name: names[0]!,
+        value: plain,
+        at: options.some((option) => option.name === names[0]) ? from : valueAt,
+      })
       return
     }
     const own: WrittenOption[] = []

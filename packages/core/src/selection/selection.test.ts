@@ -14,7 +14,7 @@ import { often } from '../../../../e2e/support/length.js'
 
 const activity = typeNamed(model, 'activity')!
 const tour = typeNamed(shapedModel, 'tour')!
-const blockNamed = (name: string) => model.blockTypes.find((one) => one.name === name)!
+const blockNamed = (name: string) => model.blockTypes.find((blockType) => blockType.name === name)!
 
 /** A selection as a nested list of names, to look at it. */
 function shown(selection: Selection, owner = activity, own: Model = model, depth = 3): unknown[] {
@@ -22,8 +22,8 @@ function shown(selection: Selection, owner = activity, own: Model = model, depth
     const said = Object.keys(more).length > 0 ? [more] : []
     if (!inside || depth === 0) return said.length > 0 ? [name, ...said] : name
     const next = own.types
-      .filter((one) => inside.of(one))
-      .map((one) => [one.name, ...shown(inside, one, own, depth - 1)])
+      .filter((type) => inside.of(type))
+      .map((type) => [type.name, ...shown(inside, type, own, depth - 1)])
     return [name, ...said, ...next]
   })
 }
@@ -203,7 +203,7 @@ describe('what is chosen as a whole, of models at random', () => {
   const owner = (head: string, name = '') =>
     fc
       .array(field, { minLength: 1, maxLength: 4 })
-      .map((fields) => `${head}\nfields:\n${name}${fields.map((one, index) => `  f${index}: ${one}`).join('\n')}\n`)
+      .map((fields) => `${head}\nfields:\n${name}${fields.map((other, index) => `  f${index}: ${other}`).join('\n')}\n`)
   const named = '  title: { kind: text }\n'
   const owners = fc.record({
     x: owner('type: x', named),
@@ -218,7 +218,7 @@ describe('what is chosen as a whole, of models at random', () => {
       fc.property(owners, (texts) => {
         const own = makeModel(texts)
         for (const type of own.types)
-          for (const text of ['*', '*, f0', ...type.fields.map((one) => one.name)]) {
+          for (const text of ['*', '*, f0', ...type.fields.map((other) => other.name)]) {
             const selection = readSelection(text, own, [type])
             const asked = askedFields(selection, [type], (one) => ownersInside(own, one))
             const top = asked.filter((one) => one.owner === type.id && type.fields.some(({ id }) => id === one.field))

@@ -39,7 +39,7 @@ function partsIn(instant: number, timeZone: string): (type: Intl.DateTimeFormatP
     formatters.set(timeZone, formatter)
   }
   const parts = formatter.formatToParts(instant)
-  return (type) => parts.find((one) => one.type === type)!.value
+  return (type) => parts.find((part) => part.type === type)!.value
 }
 
 /** The calendar day that an instant (milliseconds) falls on in a time zone (an IANA name). */

@@ -271,7 +271,7 @@ export const assetRoutes: readonly Route[] = [
         const asset = await requireAsset(transaction, site, request.params['id']!)
         requireMay(request.caller, 'entry.write', { shared: true })
         const holders = await referrersOf(transaction, site, asset.id, 'all')
-        const current = holders.filter((one) => one.inWorkingCopy || one.inPublic)
+        const current = holders.filter((holder) => holder.inWorkingCopy || holder.inPublic)
         if (current.length > 0)
           throw new WisteriaError('conflict', `Entries hold it: ${titlesIn(current)}. Remove it from them first.`)
         if (holders.length > 0 && request.query.revisions === undefined)

@@ -164,7 +164,7 @@ export const binRoutes: readonly Route[] = [
         const site = await siteWithId(transaction, request.site.id)
         const { id, type } = await requireBinned(transaction, site, request.params['id']!)
         requireMay(request.caller, 'entry.write', { type: type.name, shared: true })
-        const holders = (await referrersOf(transaction, site, id)).filter((one) => one.inWorkingCopy)
+        const holders = (await referrersOf(transaction, site, id)).filter((referrer) => referrer.inWorkingCopy)
         if (holders.length > 0)
           throw new WisteriaError(
             'conflict',

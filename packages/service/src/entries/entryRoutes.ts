@@ -253,7 +253,7 @@ export const entryRoutes: readonly Route[] = [
   }),
 ]
 
-const listIn = (text: string | undefined): string[] | undefined => text?.split(',').map((one) => one.trim())
+const listIn = (text: string | undefined): string[] | undefined => text?.split(',').map((part) => part.trim())
 
 /** RFC 7396: objects merge, null removes, anything else replaces. */
 function mergePatch(target: unknown, patch: unknown): unknown {

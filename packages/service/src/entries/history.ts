@@ -165,6 +165,6 @@ async function goneValues(
 ): Promise<GoneValue[]> {
   if (modelVersion === site.model.version) return []
   const model = await pastModelAt(reader, site.id, modelVersion)
-  const type = model?.types.find((one) => one.id === copy.type.id)
+  const type = model?.types.find((candidate) => candidate.id === copy.type.id)
   return model && type ? goneFrom(model, type, site.model, document, localeTags(site.settings)) : []
 }

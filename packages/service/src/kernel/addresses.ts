@@ -11,7 +11,7 @@ export type Trust = (address: string, hop: number) => boolean
 export function trustOf(proxies: string): Trust {
   const list = proxies
     .split(',')
-    .map((one) => one.trim())
+    .map((part) => part.trim())
     .filter((one) => one !== '')
   return list.length === 0 ? () => false : proxyAddress.compile(list)
 }

@@ -28,4 +28,4 @@ export function meetsIfMatch(header: string | undefined, etag: string): boolean 
 export const meetsIfNoneMatch = (header: string | undefined, etag: string): boolean =>
   header === etag ||
   (header !== undefined &&
-    header.split(',').some((one) => one.trim().replace(/^W\//, '') === etag || one.trim() === '*'))
+    header.split(',').some((part) => part.trim().replace(/^W\//, '') === etag || part.trim() === '*'))

@@ -62,7 +62,7 @@ async function place(
       `${type.label} entries do not stand below others: the model says no \`parent\`.`,
     )
   const siblings = await treeRows(transaction, site, maxNodes + 1, wanted.parent)
-  if (wanted.after !== null && !siblings.some((one) => one.entry === wanted.after && one.entry !== copy.id))
+  if (wanted.after !== null && !siblings.some((sibling) => sibling.entry === wanted.after && sibling.entry !== copy.id))
     throw new WisteriaError('conflict', 'What it is to follow does not stand there. Read the tree again.')
   const edits: NamedEdit[] = []
   if ((parentOf(type, copy.document) ?? null) !== wanted.parent)
@@ -72,11 +72,11 @@ async function place(
         : { do: 'set', at: [type.parent], value: wanted.parent },
     )
   const isWhole = siblings
-    .map((one) => typeWithId(site.model, one.type)!)
+    .map((sibling) => typeWithId(site.model, sibling.type)!)
     .concat(type)
     .some((one) => one.order !== undefined && fieldNamed(one, one.order)!.options['integer'] === true)
   const numbers = ordersAfter(
-    siblings.map((one) => ({ id: one.entry, order: one.order ?? undefined })),
+    siblings.map((sibling) => ({ id: sibling.entry, order: sibling.order ?? undefined })),
     copy.id,
     wanted.after,
     isWhole,

@@ -57,7 +57,7 @@ async function withReaders(
 /** The ids behind a place such as `activity.price`. */
 function placeIn(model: Model, place: string): { owner: string; field: string | undefined } | undefined {
   const [name, ...path] = place.split('.')
-  const owner = ownersOf(model).find((one) => one.name === name)
+  const owner = ownersOf(model).find((candidate) => candidate.name === name)
   if (!owner) return undefined
   let here: FieldOwner | undefined = owner
   let id: string | undefined

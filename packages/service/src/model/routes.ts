@@ -153,7 +153,7 @@ export const modelRoutes: readonly Route[] = [
             id,
             base: site.model.version,
             consequences,
-            canBeAdopted: consequences.every((one) => one.weight !== 'refused'),
+            canBeAdopted: consequences.every((consequence) => consequence.weight !== 'refused'),
           },
         }
       })
@@ -180,8 +180,8 @@ export const modelRoutes: readonly Route[] = [
           throw new WisteriaError('stale', 'Another model was adopted since this proposal was compared. Compare again.')
         const { consequences, model, files } = proposal
         const refused = consequences
-          .filter((one) => one.weight === 'refused')
-          .map((one) => `${one.place}: ${one.message}`)
+          .filter((consequence) => consequence.weight === 'refused')
+          .map((consequence) => `${consequence.place}: ${consequence.message}`)
         if (refused.length > 0)
           throw new WisteriaError('conflict', `The model cannot be adopted: ${refused.join(' ')}`, {
             problems: refused.map((message) => ({ code: 'refused', message })),

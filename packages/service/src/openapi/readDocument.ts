@@ -14,8 +14,8 @@ import { typePaths } from './read/typePaths.js'
 export async function readDocument(kernel: Kernel, site: Site, routes: readonly Route[]): Promise<Schema> {
   const of: ReadDocument = { site, routes, examples: await examplesOf(kernel, site) }
   const ofTypes = site.model.types.map((type) => typePaths(of, type))
-  const paths = merged([...ofTypes.map((one) => one.paths), pagePaths(of), graphqlPaths(of), otherPaths(of)])
-  const schemas = merged([entrySchemas(site.model), { Problem: problemSchema }, ...ofTypes.map((one) => one.schemas)])
+  const paths = merged([...ofTypes.map((part) => part.paths), pagePaths(of), graphqlPaths(of), otherPaths(of)])
+  const schemas = merged([entrySchemas(site.model), { Problem: problemSchema }, ...ofTypes.map((part) => part.schemas)])
   return document(
     `${site.settings.label}: reading`,
     `The Read API of ${site.settings.label}. Made from version ${site.model.version} of its model.`,

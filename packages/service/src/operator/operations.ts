@@ -39,7 +39,7 @@ const at = (context: OperatorContext): string => new Date(context.now).toISOStri
 
 const viewOf = async (context: OperatorContext, email: string): Promise<ManagedAccount> => {
   const { id } = await requireAccount(context.database, 'email', email)
-  return (await accountsOf(context.database)).find((one) => one.id === id)!
+  return (await accountsOf(context.database)).find((account) => account.id === id)!
 }
 
 /** What an operator may do on the service's own machine, without an account of theirs. */

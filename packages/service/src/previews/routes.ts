@@ -53,7 +53,7 @@ const frontEndView = ({ name, label, origins, enter, createdAt }: FrontEnd) => (
 
 function requireConsistent(site: Site, body: z.infer<typeof frontEndBody>): void {
   for (const [type, address] of Object.entries(body.enter)) {
-    if (type !== '*' && !site.model.types.some((one) => one.name === type))
+    if (type !== '*' && !site.model.types.some((other) => other.name === type))
       throw new WisteriaError(
         'invalid',
         `\`enter\`: \`${type}\` is not a type of this site; \`*\` stands for all others.`,

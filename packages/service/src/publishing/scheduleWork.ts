@@ -60,7 +60,7 @@ async function carryOut(kernel: Kernel, { id, tries }: Schedule): Promise<void> 
     if (!(error instanceof WisteriaError)) throw error
     const message = [
       error.message,
-      ...(error.problems.length > 1 ? error.problems.map((one) => one.message) : []),
+      ...(error.problems.length > 1 ? error.problems.map((problem) => problem.message) : []),
     ].join(' ')
     await kernel.write((transaction) => giveUp(kernel, transaction, id, message))
   }
@@ -94,7 +94,7 @@ async function giveUp(kernel: Kernel, transaction: Transaction, id: string, mess
   const site = await siteWithId(transaction, schedule.site)
   // What made it fail may be the entry itself, which then cannot be read here either: its id and type are told all the same.
   const typeId = await typeOfEntry(transaction, schedule.entry)
-  const type = site.model.types.find((one) => one.id === typeId)
+  const type = site.model.types.find((candidate) => candidate.id === typeId)
   if (!type) return
   const act = new Act(transaction, site, schedule.actor, kernel.environment)
   await tellSchedule(act, { ...schedule, state: 'failed', message }, { id: schedule.entry, type: type.name }, true)

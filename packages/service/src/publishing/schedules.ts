@@ -86,7 +86,7 @@ function readPlan(
   if (offsets && offsets.length > 1)
     throw bad(
       '/at',
-      `\`${plan.at}\` comes twice in ${zone}. Add ${offsets.map((one) => `\`${one}\``).join(' for the first time or ')} for the second.`,
+      `\`${plan.at}\` comes twice in ${zone}. Add ${offsets.map((offset) => `\`${offset}\``).join(' for the first time or ')} for the second.`,
     )
   const instant = instantOf(isWallTime ? withOffset(written.slice(0, 19), zone) : written)
   if (instant === undefined) throw bad('/at', `${plan.at} is no time that there is.`)

@@ -80,7 +80,7 @@ async function* follow(
         position = found.position
         isNews ||= found.more
         const told = found.changes.map(
-          (one) => `id: ${one.position}\nevent: ${one.change}\ndata: ${JSON.stringify(one)}\n\n`,
+          (change) => `id: ${change.position}\nevent: ${change.change}\ndata: ${JSON.stringify(change)}\n\n`,
         )
         if (told.length > 0) yield told.join('')
         continue

@@ -78,7 +78,7 @@ export async function printEntries(
     row.assets === '[]' &&
     !holdsListings(site.model, type) &&
     (richText === 'document' || !holdsRichText(site.model, type))
-  const settled = entries.filter((one) => !isAsStored(one))
+  const settled = entries.filter((other) => !isAsStored(other))
   if (settled.length > 0) await gathering.gather(settled.map((entry) => ({ entry, selection })))
   const reachable = gathering.reachable(richText)
   const texts = entries.map((entry) => {

@@ -91,7 +91,7 @@ export interface PlannedList<E extends Edition = Edition> {
 export function requireType(site: Site, name: string): ContentType {
   const type = typeNamed(site.model, name)
   if (type) return type
-  const known = site.model.types.map((one) => one.name)
+  const known = site.model.types.map((other) => other.name)
   throw new WisteriaError(
     'notFound',
     `\`${name.slice(0, 80)}\` is not a type of ${site.settings.label}.${didYouMean(name, known)}`,
@@ -256,10 +256,10 @@ function sortBy(model: Model, type: ContentType | undefined, name: string): Sort
   for (;;) {
     const sortable = sortableIn(here)
     const field = fieldsAt(here, rest)?.at(-1)
-    if (field && sortable.some((one) => one.id === field.id))
+    if (field && sortable.some((other) => other.id === field.id))
       return through.length === 0 ? { field: field.id } : { field: field.id, through }
     const before = rest.lastIndexOf('.') < 0 ? undefined : referenceIn(here, rest)
-    const known = [...sortable.map((one) => one.name), ...(here === type ? ['$updated', '$published'] : [])]
+    const known = [...sortable.map((other) => other.name), ...(here === type ? ['$updated', '$published'] : [])]
     if (!before || through.length >= maxSortSteps) {
       const why = field
         ? `cannot be sorted by: it is ${field.many ? 'a list' : `of kind ${field.kind}`}`
@@ -268,7 +268,7 @@ function sortBy(model: Model, type: ContentType | undefined, name: string): Sort
     }
     const shape = shapeOf(before.field)
     const targets = (shape.is === 'reference' ? shape.to : []).flatMap((one) => typeNamed(model, one) ?? [])
-    const fitting = targets.filter((one) => fieldsAt(one, before.rest.split('.')[0]!))
+    const fitting = targets.filter((target) => fieldsAt(target, before.rest.split('.')[0]!))
     if (fitting.length > 1)
       return refuse(`can lead to ${fitting.map((one) => one.name).join(' or ')}, so there is no one order`, known)
     through.push(before.field.id)

@@ -45,7 +45,7 @@ export const pathRoutes: readonly Route[] = [
       const after = positionIn(query.after, /^\//)
       const rows = await publicPaths(kernel.database, site, { type: type?.id, locale, after, limit: query.limit + 1 })
       const { page, next } = pageOf(rows, query.limit, ({ path }) => path)
-      const names = new Map(site.model.types.map((one) => [one.id, one.name]))
+      const names = new Map(site.model.types.map((other) => [other.id, other.name]))
       const paths = page.map((row) => ({
         path: row.path,
         locale: row.locale,
@@ -96,9 +96,11 @@ export const pathRoutes: readonly Route[] = [
 ]
 
 function slugField(site: Site, type: ContentType): string {
-  const field = type.fields.find((one) => one.kind === 'slug')
+  const field = type.fields.find((candidate) => candidate.kind === 'slug')
   if (field) return field.id
-  const known = site.model.types.filter((one) => one.fields.some(({ kind }) => kind === 'slug')).map(({ name }) => name)
+  const known = site.model.types
+    .filter((other) => other.fields.some(({ kind }) => kind === 'slug'))
+    .map(({ name }) => name)
   throw new WisteriaError(
     'badRequest',
     `${type.name} has no field of kind slug.${didYouMean(type.name, known)} These have: ${known.join(', ')}.`,

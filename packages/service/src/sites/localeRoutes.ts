@@ -64,7 +64,7 @@ async function consequencesOf(reader: Reader, site: Site, settings: SiteSettings
     })
   }
   const changed = settings.locales.filter(({ tag, fallback }) => {
-    const was = site.settings.locales.find((one) => one.tag === tag)
+    const was = site.settings.locales.find((candidate) => candidate.tag === tag)
     return was !== undefined && was.fallback.join() !== fallback.join()
   })
   return {

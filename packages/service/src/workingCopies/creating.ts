@@ -40,7 +40,7 @@ export async function createEntry(
 ): Promise<WorkingCopy> {
   const type = typeNamed(site.model, typeName)
   if (!type) {
-    const known = site.model.types.map((one) => one.name)
+    const known = site.model.types.map((other) => other.name)
     const message = `\`${typeName}\` is not a type of ${site.settings.label}.${didYouMean(typeName, known)}`
     throw new WisteriaError('invalid', message, { problems: [{ code: 'unknownType', pointer: '/type', message }] })
   }

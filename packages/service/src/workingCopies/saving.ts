@@ -182,7 +182,9 @@ async function store(
     lockedEdits(site.model, copy.type, copy.document, some, states, site.settings)
   const isNew = (locale: string) => states[locale] === 'new'
   // What nobody asked for is no reason to refuse what somebody did.
-  const slugs = slugEdits(copy.type, copy.document, asSent, sent, isNew).filter((one) => locksOf([one]).length === 0)
+  const slugs = slugEdits(copy.type, copy.document, asSent, sent, isNew).filter(
+    (slugEdit) => locksOf([slugEdit]).length === 0,
+  )
   const edits = [...sent, ...slugs]
   const document = applyEdits(asSent, slugs)
   const locked = locksOf(sent)
@@ -242,11 +244,15 @@ export async function referenceProblems(
   before: Document = {},
 ): Promise<Problem[]> {
   const locales = localeTags(site.settings)
-  const known = new Set(listingProblems(site, { type: copy.type, document: before }).map((one) => one.message))
-  const unasked = listingProblems(site, copy).filter((one) => !known.has(one.message))
+  const known = new Set(
+    listingProblems(site, { type: copy.type, document: before }).map((listingProblem) => listingProblem.message),
+  )
+  const unasked = listingProblems(site, copy).filter((listingProblem) => !known.has(listingProblem.message))
   const keyOf = ({ field, target }: { field: { id: string }; target: string }): string => `${field.id} ${target}`
   const were = new Set(referencesOf(site.model, copy.type, before, locales).map(keyOf))
-  const held = referencesOf(site.model, copy.type, copy.document, locales).filter((one) => !were.has(keyOf(one)))
+  const held = referencesOf(site.model, copy.type, copy.document, locales).filter(
+    (reference) => !were.has(keyOf(reference)),
+  )
   if (held.length === 0) return unasked
   const idsOf = (to: 'entry' | 'asset') => held.filter((one) => one.to === to).map((one) => one.target)
   const targets = await referenceTargets(transaction, site, idsOf('entry'), idsOf('asset'))

@@ -35,6 +35,8 @@ export async function unpublishConsequences(
       site,
       below.map(({ id }) => id),
     ),
-    dangling: isWhole ? usedBy.filter((one) => one.inPublic && !below.some(({ id }) => id === one.id)) : [],
+    dangling: isWhole
+      ? usedBy.filter((referrer) => referrer.inPublic && !below.some(({ id }) => id === referrer.id))
+      : [],
   }
 }

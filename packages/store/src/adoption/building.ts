@@ -134,7 +134,7 @@ export async function refuseLosses(
   next: Site,
   entries: readonly { readonly id: string; readonly type: ContentType }[],
 ): Promise<void> {
-  if (!next.model.conversions?.some((one) => one.version > site.model.version)) return
+  if (!next.model.conversions?.some((conversion) => conversion.version > site.model.version)) return
   const types = new Map(entries.map(({ id, type }) => [id, type]))
   const rows = await reader.all<{ entry: string; document: string; model_version: number; title: string | null }>(
     // With max(), the other columns are those of the row that has it: the newest publication of each layer.

@@ -98,7 +98,7 @@ export class Database implements CommittedReader {
       run('create table if not exists migrations (name varchar(255) not null unique primary key)'),
     )
     const done = await this.all<{ name: string }>('select name from migrations order by name')
-    const unknown = done.filter(({ name }) => !migrations.some((one) => one.name === name))
+    const unknown = done.filter(({ name }) => !migrations.some((migration) => migration.name === name))
     if (unknown.length > 0)
       throw new NewerDatabase(`it was written by a newer version (${unknown.map(({ name }) => name).join(', ')})`)
     if (done.length === migrations.length) return

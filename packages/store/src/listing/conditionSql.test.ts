@@ -101,8 +101,8 @@ function evaluated(condition: Condition, entries: readonly SampleEntry[]): strin
       follow: (field) => [one.facts[field] ?? []].flat().flatMap((target) => byId.get(String(target)) ?? []),
     })
   return entries
-    .filter((one) => one.type === 'activity' && meets(condition, byId.get(one.id)!, moment))
-    .map((one) => one.id)
+    .filter((entry) => entry.type === 'activity' && meets(condition, byId.get(entry.id)!, moment))
+    .map((entry) => entry.id)
     .sort()
 }
 

@@ -15,7 +15,7 @@ import { workingCopiesOf } from '../entries/workingCopies.js'
 
 const folder = mkdtempSync(join(tmpdir(), 'wisteria-plans-'))
 let database: Database
-const museum = model.types.find((one) => one.name === 'museum')!
+const museum = model.types.find((type) => type.name === 'museum')!
 const site = { id: 'site1', name: 'marram', projection: 'projection1', model, settings } as unknown as Site
 const ids = Array.from({ length: 40 }, (_, index) => `entry${String(index).padStart(3, '0')}`)
 

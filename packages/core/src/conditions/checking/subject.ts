@@ -35,7 +35,7 @@ function systemSubject(checking: Checking, path: WrittenPath, from: readonly Fie
       : undefined
   const name = last.slice(1) as SystemFact
   if (!(name in systemComparisons)) {
-    const known = Object.keys(systemComparisons).map((one) => '$' + one)
+    const known = Object.keys(systemComparisons).map((name) => '$' + name)
     checking.fail(path.at, `\`${last}\` is not a fact of the system.${didYouMean(last, known)}`)
   }
   if (!checking.context.systemFacts.includes(name))

@@ -72,7 +72,7 @@ export const options: ModelCheck = (proposed, tell) => {
         `\`${field.section}\` is not a section of ${owner.made.name}.${didYouMean(field.section, sections)}${sections.length === 0 ? ' Name it in `sections:` first.' : ''}`,
       )
     const siblings = (...kinds: string[]) =>
-      owner.made.fields.filter((one) => kinds.includes(one.kind) && !one.many).map((one) => one.name)
+      owner.made.fields.filter((other) => kinds.includes(other.kind) && !other.many).map((other) => other.name)
     if (
       field.kind === 'slug' &&
       field.options['from'] !== undefined &&

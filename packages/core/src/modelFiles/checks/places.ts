@@ -14,7 +14,7 @@ export const places: ModelCheck = ({ source, model, site }, tell) => {
         !parent.many &&
         !parent.localized &&
         accepts !== undefined &&
-        accepts.every((name) => model.types.find((one) => one.name === name)?.path !== undefined)
+        accepts.every((name) => model.types.find((candidate) => candidate.name === name)?.path !== undefined)
       if (type.cardinality === 'one')
         tell(owner.problem(['parent'], 'badOption', 'A type with exactly one entry has nothing to stand under.'))
       else if (!fits)
@@ -32,8 +32,10 @@ export const places: ModelCheck = ({ source, model, site }, tell) => {
     ] as const) {
       const name = type[option]
       if (name === undefined) continue
-      const field = type.fields.find((one) => one.name === name)
-      const known = type.fields.filter((one) => one.kind === kind && !one.many && !one.localized).map((one) => one.name)
+      const field = type.fields.find((candidate) => candidate.name === name)
+      const known = type.fields
+        .filter((other) => other.kind === kind && !other.many && !other.localized)
+        .map((other) => other.name)
       if (!field || !known.includes(name))
         tell(
           owner.problem(

@@ -47,7 +47,7 @@ export function resolveFields(
       (message) => resolving.problems.push(located.problem([...at, 'was'], 'badRename', message)),
       then && { olds: then.fields, last: (id) => lastField(resolving.past, id) },
     )
-    const meant = then?.fields.find((one) => one.name === name)
+    const meant = then?.fields.find((candidate) => candidate.name === name)
     const kind = kindNamed(field.kind)
     const many = field.many ?? false
     const made: Field = {

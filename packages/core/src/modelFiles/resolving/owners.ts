@@ -37,7 +37,7 @@ export function resolveBlockType(resolving: Resolving, located: Located<BlockSou
       fields,
       old,
       [],
-      then?.blockTypes.find((one) => one.name === name),
+      then?.blockTypes.find((blockType) => blockType.name === name),
     ),
   }
 }
@@ -72,7 +72,7 @@ export function resolveType(resolving: Resolving, located: Located<TypeSource>):
     (message) => resolving.problems.push(located.problem(['was'], 'badRename', message)),
     then && { olds: then.types, last: (id) => lastOf(resolving.past, (one) => one.types, id) },
   )
-  const thenType = then?.types.find((one) => one.name === name)
+  const thenType = then?.types.find((candidate) => candidate.name === name)
   const fields = resolveFields(resolving, located, written, old, [], thenType)
   return {
     id: old?.id ?? resolving.mint('t'),
@@ -102,5 +102,5 @@ const makeSections = (sections: Readonly<Record<string, SectionSource>>): Sectio
 const lastOf = <T extends Known>(past: readonly Model[], ownersOf: (model: Model) => readonly T[], id: string) =>
   past
     .toReversed()
-    .map((model) => ownersOf(model).find((one) => one.id === id))
+    .map((model) => ownersOf(model).find((owner) => owner.id === id))
     .find((one) => one !== undefined)

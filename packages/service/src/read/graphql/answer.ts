@@ -174,8 +174,8 @@ function costIn(model: Model, { document, operationName }: ExecutionArgs): numbe
       schemaOf(model),
       operation,
       new Map(
-        document.definitions.flatMap((one): [string, FragmentDefinitionNode][] =>
-          one.kind === Kind.FRAGMENT_DEFINITION ? [[one.name.value, one]] : [],
+        document.definitions.flatMap((definition): [string, FragmentDefinitionNode][] =>
+          definition.kind === Kind.FRAGMENT_DEFINITION ? [[definition.name.value, definition]] : [],
         ),
       ),
     )

@@ -198,14 +198,14 @@ export function contentTypes(
       return field.many ? (held as unknown[]) : held === null ? [] : [held]
     }
     const each = <Made>(source: Holder, make: (one: never) => Made): Made | Made[] | null => {
-      const made = items(source).map((one) => make(one as never))
+      const made = items(source).map((other) => make(other as never))
       return field.many ? made : (made[0] ?? null)
     }
     const loaded = async <Made>(
       source: Holder,
       load: (one: never) => Promise<Made | undefined>,
     ): Promise<Made | Made[] | null> => {
-      const found = (await Promise.all(items(source).map((one) => load(one as never)))).filter(
+      const found = (await Promise.all(items(source).map((other) => load(other as never)))).filter(
         (one) => one !== undefined,
       )
       return field.many ? found : (found[0] ?? null)

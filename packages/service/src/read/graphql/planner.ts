@@ -62,7 +62,9 @@ export class Planner {
     this.#schema = schema
     this.#variables = variables
     this.#fragments = new Map(
-      document.definitions.flatMap((one) => (one.kind === Kind.FRAGMENT_DEFINITION ? [[one.name.value, one]] : [])),
+      document.definitions.flatMap((definition) =>
+        definition.kind === Kind.FRAGMENT_DEFINITION ? [[definition.name.value, definition]] : [],
+      ),
     )
   }
 
@@ -188,7 +190,7 @@ export class Planner {
     }
     const each = (project: (one: never, holder: Holder, found: Found) => unknown): FieldPlan['project'] =>
       field.many
-        ? (holder: Holder, found) => items(holder).map((one) => project(one as never, holder, found))
+        ? (holder: Holder, found) => items(holder).map((item) => project(item as never, holder, found))
         : (holder: Holder, found) => {
             const held = stored(holder)
             return held === null ? null : project(held as never, holder, found)
@@ -210,7 +212,7 @@ export class Planner {
         return made(
           // What leads nowhere drops out of lists.
           field.many
-            ? (holder: Holder, found) => items(holder).flatMap((one) => project(one as never, holder, found) ?? [])
+            ? (holder: Holder, found) => items(holder).flatMap((item) => project(item as never, holder, found) ?? [])
             : (holder: Holder, found) =>
                 items(holder)[0] ? (project(items(holder)[0] as never, holder, found) ?? null) : null,
           (holder, reached) => {
@@ -228,7 +230,7 @@ export class Planner {
         }
         return made(
           field.many
-            ? (holder: Holder, found) => items(holder).flatMap((one) => project(one as never, holder, found) ?? [])
+            ? (holder: Holder, found) => items(holder).flatMap((item) => project(item as never, holder, found) ?? [])
             : (holder: Holder, found) =>
                 items(holder)[0] ? (project(items(holder)[0] as never, holder, found) ?? null) : null,
           (holder, reached) => {

@@ -66,7 +66,7 @@ export class Reading {
       this.#assets.get(locale) ??
       new DataLoader<string, ReadAsset | undefined>(async (ids) => {
         const found = await readAssets(this.kernel.database, this.kernel, this.site, locale, ids)
-        return ids.map((one) => found.get(one))
+        return ids.map((other) => found.get(other))
       })
     this.#assets.set(locale, loader)
     return loader.load(id)
