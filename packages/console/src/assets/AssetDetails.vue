@@ -141,15 +141,15 @@ async function remove(): Promise<void> {
     <p v-if="missing.length > 0" class="warn">{{ t('assets.noAlternativeIn', { locales: missing.join(', ') }) }}</p>
     <div class="locales" role="group" :aria-label="t('assets.localeOfTexts')">
       <button
-        v-for="one in site.settings.locales"
-        :key="one.tag"
+        v-for="item in site.settings.locales"
+        :key="item.tag"
         class="plain"
         type="button"
-        :aria-pressed="one.tag === locale"
-        :title="one.label"
-        @click="locale = one.tag"
+        :aria-pressed="item.tag === locale"
+        :title="item.label"
+        @click="locale = item.tag"
       >
-        {{ one.tag }}
+        {{ item.tag }}
       </button>
     </div>
     <div v-for="text in texts" :key="text.name" class="text">
@@ -175,12 +175,16 @@ async function remove(): Promise<void> {
     </p>
     <h3>{{ t('common.usedBy') }}</h3>
     <ul v-if="usedBy.length > 0">
-      <li v-for="one in usedBy" :key="one.id">
-        <bdi v-if="one.inBin" class="serif">{{ one.title || t('common.noName') }}</bdi>
-        <RouterLink v-else class="serif" dir="auto" :to="{ name: 'entry', params: { site: site.name, id: one.id } }">{{
-          one.title || t('common.noName')
-        }}</RouterLink>
-        <small class="quiet">{{ whereOf(one) }}</small>
+      <li v-for="referrer in usedBy" :key="referrer.id">
+        <bdi v-if="referrer.inBin" class="serif">{{ referrer.title || t('common.noName') }}</bdi>
+        <RouterLink
+          v-else
+          class="serif"
+          dir="auto"
+          :to="{ name: 'entry', params: { site: site.name, id: referrer.id } }"
+          >{{ referrer.title || t('common.noName') }}</RouterLink
+        >
+        <small class="quiet">{{ whereOf(referrer) }}</small>
       </li>
     </ul>
     <p v-else class="quiet">{{ t('assets.notUsed') }}</p>

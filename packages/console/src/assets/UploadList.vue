@@ -9,10 +9,10 @@ const { uploads } = defineProps<{ uploads: readonly Upload[] }>()
 
 <template>
   <ul v-if="uploads.some((one) => !one.asset)" class="uploads" :aria-label="t('assets.filesOnTheirWay')">
-    <li v-for="(one, index) in uploads.filter((upload) => !upload.asset)" :key="index">
-      <bdi>{{ one.name }}</bdi>
-      <span v-if="one.failure" class="error-text" role="alert">{{ one.failure }}</span>
-      <ElProgress v-else :percentage="Math.round(one.share * 100)" :stroke-width="4" />
+    <li v-for="(item, index) in uploads.filter((upload) => !upload.asset)" :key="index">
+      <bdi>{{ item.name }}</bdi>
+      <span v-if="item.failure" class="error-text" role="alert">{{ item.failure }}</span>
+      <ElProgress v-else :percentage="Math.round(item.share * 100)" :stroke-width="4" />
     </li>
   </ul>
 </template>

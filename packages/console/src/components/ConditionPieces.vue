@@ -88,15 +88,15 @@ function add(): void {
         :aria-label="t('conditions.whatIsAsked')"
         :teleported="false"
       >
-        <ElOption v-for="one in all" :key="one.path" :value="one.path" :label="one.label" />
+        <ElOption v-for="askable in all" :key="askable.path" :value="askable.path" :label="askable.label" />
       </ElSelect>
       <template v-if="chosen">
         <ElSelect v-model="operator" :aria-label="t('conditions.how')" :teleported="false">
           <ElOption
-            v-for="one in operators"
-            :key="one"
-            :value="one"
-            :label="t(`conditions.operators.${operatorNames[one]}`)"
+            v-for="item in operators"
+            :key="item"
+            :value="item"
+            :label="t(`conditions.operators.${operatorNames[item]}`)"
           />
         </ElSelect>
         <template v-if="needsOperand">
@@ -106,7 +106,12 @@ function add(): void {
             :aria-label="t('conditions.againstWhat')"
             :teleported="false"
           >
-            <ElOption v-for="one in chosen.options" :key="one.value" :value="one.value" :label="one.label" />
+            <ElOption
+              v-for="option in chosen.options"
+              :key="option.value"
+              :value="option.value"
+              :label="option.label"
+            />
           </ElSelect>
           <ElSelect
             v-else-if="chosen.comparison === 'boolean'"

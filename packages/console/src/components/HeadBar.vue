@@ -28,11 +28,11 @@ async function signOut(): Promise<void> {
       <template #dropdown>
         <ElDropdownMenu>
           <ElDropdownItem
-            v-for="one in sites"
-            :key="one.name"
-            @click="router.push({ name: 'entries', params: { site: one.name } })"
+            v-for="option in sites"
+            :key="option.name"
+            @click="router.push({ name: 'entries', params: { site: option.name } })"
           >
-            {{ one.label }}
+            {{ option.label }}
           </ElDropdownItem>
         </ElDropdownMenu>
       </template>

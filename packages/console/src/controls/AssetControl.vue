@@ -173,10 +173,13 @@ const missing = (id: string): string[] => {
       @update:model-value="choose"
       @visible-change="(open: boolean) => open && search('')"
     >
-      <ElOption v-for="one in found" :key="one.id" :value="one.id" :label="one.name">
+      <ElOption v-for="candidate in found" :key="candidate.id" :value="candidate.id" :label="candidate.name">
         <span class="option"
-          ><img v-if="one.mediaType.startsWith('image/')" :src="fileOf(one, { h: 56 })" alt="" /> {{ one.name }}
-          <span class="quiet">{{ one.width ? `${one.width} × ${one.height}` : one.mediaType }}</span></span
+          ><img v-if="candidate.mediaType.startsWith('image/')" :src="fileOf(candidate, { h: 56 })" alt="" />
+          {{ candidate.name }}
+          <span class="quiet">{{
+            candidate.width ? `${candidate.width} × ${candidate.height}` : candidate.mediaType
+          }}</span></span
         >
       </ElOption>
     </ElSelect>

@@ -98,8 +98,8 @@ function onZone(name: string): void {
       @update:model-value="(one) => take(shown!.slice(0, 19), zone, String(one))"
     >
       <span>{{ t('controls.timeTwice') }}</span>
-      <ElRadio v-for="(one, index) in offsets" :key="one" :value="one"
-        >{{ index === 0 ? t('controls.first') : t('controls.second') }} ({{ one }})</ElRadio
+      <ElRadio v-for="(item, index) in offsets" :key="item" :value="item"
+        >{{ index === 0 ? t('controls.first') : t('controls.second') }} ({{ item }})</ElRadio
       >
     </ElRadioGroup>
   </div>

@@ -174,17 +174,17 @@ function move(index: number, step: 1 | -1): void {
       >
         <template v-if="!field.many && held[0]" #label>{{ titleOf(held[0]) }}</template>
         <ElOption
-          v-for="one in found"
-          :key="one.id"
-          :value="one.id"
-          :label="one.title || t('common.noName')"
-          :disabled="field.many && held.includes(one.id)"
+          v-for="candidate in found"
+          :key="candidate.id"
+          :value="candidate.id"
+          :label="candidate.title || t('common.noName')"
+          :disabled="field.many && held.includes(candidate.id)"
         >
           <span class="found">
-            <StateMark :state="one.state" />
-            <span class="serif" dir="auto">{{ one.title || t('common.noName') }}</span>
-            <span v-if="types.length > 1" class="quiet">{{ typeNamed(site.model, one.type)?.label }}</span>
-            <bdi v-if="one.path" class="quiet path" dir="ltr">{{ one.path }}</bdi>
+            <StateMark :state="candidate.state" />
+            <span class="serif" dir="auto">{{ candidate.title || t('common.noName') }}</span>
+            <span v-if="types.length > 1" class="quiet">{{ typeNamed(site.model, candidate.type)?.label }}</span>
+            <bdi v-if="candidate.path" class="quiet path" dir="ltr">{{ candidate.path }}</bdi>
           </span>
         </ElOption>
         <template v-if="asked !== '' && makeable.length > 0" #footer>

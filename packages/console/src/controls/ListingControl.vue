@@ -143,8 +143,8 @@ watch(
         <span class="quiet">{{
           found.length > 0 ? t('controls.nowFound') : trouble ? '' : t('controls.findsNothing')
         }}</span>
-        <span v-for="one in found" :key="one.id" class="one serif" dir="auto">{{
-          one.title || t('common.noName')
+        <span v-for="candidate in found" :key="candidate.id" class="candidate serif" dir="auto">{{
+          candidate.title || t('common.noName')
         }}</span>
       </p>
     </template>

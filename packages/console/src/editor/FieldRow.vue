@@ -107,8 +107,8 @@ async function copyName(): Promise<void> {
       <button class="plain name" type="button" :title="t('entry.copyName', { name: field.name })" @click="copyName">
         <code>{{ field.name }}</code>
       </button>
-      <span v-for="one in here" :key="one.actor" class="here">{{
-        t('entry.isHere', { name: nameOfActor(copy.site, one.actor) })
+      <span v-for="person in here" :key="person.actor" class="here">{{
+        t('entry.isHere', { name: nameOfActor(copy.site, person.actor) })
       }}</span>
       <span class="scope">{{
         isLocalized ? '' : insideLocale || inner || hasInside ? '' : t('entry.allLocales')

@@ -107,9 +107,9 @@ function go(line: Line): void {
     <details v-if="usedBy.length > 0" class="uses">
       <summary>{{ t('entry.usedByCount', { count: usedBy.length }) }}</summary>
       <ul>
-        <li v-for="one in usedBy.slice(0, shownUses)" :key="one.id">
-          <RouterLink :to="{ name: 'entry', params: { site: site.name, id: one.id } }" dir="auto">{{
-            one.title || t('common.noName')
+        <li v-for="referrer in usedBy.slice(0, shownUses)" :key="referrer.id">
+          <RouterLink :to="{ name: 'entry', params: { site: site.name, id: referrer.id } }" dir="auto">{{
+            referrer.title || t('common.noName')
           }}</RouterLink>
         </li>
         <li v-if="usedBy.length > shownUses" class="quiet">

@@ -40,17 +40,17 @@ const situations = computed(() =>
 
 <template>
   <button
-    v-for="one in situations"
-    :key="one.tag"
+    v-for="situation in situations"
+    :key="situation.tag"
     class="plain locale"
     type="button"
-    :class="{ here: one.tag === locale }"
-    :aria-pressed="one.tag === locale"
-    :title="`${one.label}: ${one.words}`"
-    @click="locale = one.tag"
+    :class="{ here: situation.tag === locale }"
+    :aria-pressed="situation.tag === locale"
+    :title="`${situation.label}: ${situation.words}`"
+    @click="locale = situation.tag"
   >
-    <StateMark :state="one.mark" :label="one.words" /> <b>{{ one.tag }}</b>
-    <span class="quiet">{{ one.words }}</span>
+    <StateMark :state="situation.mark" :label="situation.words" /> <b>{{ situation.tag }}</b>
+    <span class="quiet">{{ situation.words }}</span>
   </button>
   <ElDropdown v-if="plans.length > 0" trigger="click" placement="top">
     <button class="plain planned" type="button">
@@ -65,8 +65,8 @@ const situations = computed(() =>
       </ElDropdownMenu>
     </template>
   </ElDropdown>
-  <span v-for="one in copy.others.value" :key="one.actor" class="present" :title="one.at ?? ''">{{
-    t('entry.isHere', { name: nameOfActor(copy.site, one.actor) })
+  <span v-for="person in copy.others.value" :key="person.actor" class="present" :title="person.at ?? ''">{{
+    t('entry.isHere', { name: nameOfActor(copy.site, person.actor) })
   }}</span>
   <ElDropdown v-if="copy.problems.value.length > 0" trigger="click" placement="top" :max-height="320">
     <button class="plain error-text" type="button" :title="t('publishing.nextProblem')">

@@ -233,10 +233,10 @@ async function plan(at: string, zone: string): Promise<void> {
           <template v-if="found.affects.length > 0">
             <h3>{{ t('publishing.affectedPages') }}</h3>
             <ul>
-              <li v-for="one in found.affects" :key="one.id">
-                <bdi>{{ one.title }}</bdi>
+              <li v-for="page in found.affects" :key="page.id">
+                <bdi>{{ page.title }}</bdi>
                 <small class="quiet">{{
-                  one.because === 'below' ? t('publishing.standsBelow') : t('publishing.refersToIt')
+                  page.because === 'below' ? t('publishing.standsBelow') : t('publishing.refersToIt')
                 }}</small>
               </li>
             </ul>
@@ -247,10 +247,10 @@ async function plan(at: string, zone: string): Promise<void> {
               {{ t('publishing.together') }}
             </p>
             <ul>
-              <li v-for="one in offered" :key="one.id">
-                <ElCheckbox :model-value="together.includes(one.id)" @change="(is) => retake(one.id, is)"
-                  ><bdi>{{ one.title || t('common.noName') }}</bdi>
-                  <small class="quiet">{{ one.type }}</small></ElCheckbox
+              <li v-for="candidate in offered" :key="candidate.id">
+                <ElCheckbox :model-value="together.includes(candidate.id)" @change="(is) => retake(candidate.id, is)"
+                  ><bdi>{{ candidate.title || t('common.noName') }}</bdi>
+                  <small class="quiet">{{ candidate.type }}</small></ElCheckbox
                 >
               </li>
             </ul>

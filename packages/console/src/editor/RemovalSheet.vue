@@ -132,8 +132,8 @@ async function go(): Promise<void> {
           <template v-if="found.children.length > 0">
             <h3>{{ t('removal.below') }}</h3>
             <ul>
-              <li v-for="one in found.children" :key="one.id">
-                <bdi>{{ one.title }}</bdi>
+              <li v-for="child in found.children" :key="child.id">
+                <bdi>{{ child.title }}</bdi>
               </li>
             </ul>
             <ElCheckbox v-model="withChildren">{{ t('removal.withBelow') }}</ElCheckbox>
@@ -146,11 +146,11 @@ async function go(): Promise<void> {
           <p v-if="how === 'delete'" class="error-text">{{ t('removal.referencesFirst') }}</p>
           <p v-else class="quiet">{{ t('removal.notSeenThere') }}</p>
           <ul>
-            <li v-for="one in how === 'delete' ? usedBy : found.dangling" :key="one.id">
-              <RouterLink :to="{ name: 'entry', params: { site: copy.site.name, id: one.id } }"
-                ><bdi>{{ one.title || t('common.noName') }}</bdi></RouterLink
+            <li v-for="referrer in how === 'delete' ? usedBy : found.dangling" :key="referrer.id">
+              <RouterLink :to="{ name: 'entry', params: { site: copy.site.name, id: referrer.id } }"
+                ><bdi>{{ referrer.title || t('common.noName') }}</bdi></RouterLink
               >
-              <small class="quiet">{{ one.type }}</small>
+              <small class="quiet">{{ referrer.type }}</small>
             </li>
           </ul>
         </template>

@@ -27,24 +27,24 @@ const nameOfItem = (labels: readonly string[]) => labels.slice(group.labels.leng
         <span v-for="label in group.labels.slice(0, -1)" :key="label" class="outer">{{ label }} › </span
         >{{ group.labels.at(-1) }} <b v-if="group.locale" class="locale">{{ group.locale }}</b>
       </h3>
-      <div v-for="one in group.differences" :key="one.at.join('/')" class="one">
-        <p v-if="isItem(one)" class="how">
-          <span v-if="one.how === 'moved'" aria-hidden="true">↕ </span>
-          <b v-if="nameOfItem(one.labels)">{{ nameOfItem(one.labels) }}</b> {{ howOfItem(one) }}
+      <div v-for="difference in group.differences" :key="difference.at.join('/')" class="one">
+        <p v-if="isItem(difference)" class="how">
+          <span v-if="difference.how === 'moved'" aria-hidden="true">↕ </span>
+          <b v-if="nameOfItem(difference.labels)">{{ nameOfItem(difference.labels) }}</b> {{ howOfItem(difference) }}
         </p>
         <p
-          v-if="one.words"
+          v-if="difference.words"
           class="content"
-          :class="{ moved: one.how === 'moved' }"
+          :class="{ moved: difference.how === 'moved' }"
           :dir="group.locale ? directionOf(group.locale) : 'auto'"
         >
-          <ChangedWords :pieces="one.words" />
+          <ChangedWords :pieces="difference.words" />
         </p>
-        <p v-else-if="one.how === 'moved'" class="content moved" dir="auto">{{ inside(one.after) }}</p>
+        <p v-else-if="difference.how === 'moved'" class="content moved" dir="auto">{{ inside(difference.after) }}</p>
         <p v-else class="content" dir="auto">
-          <del v-if="one.before !== null">{{ inside(one.before) }}</del>
+          <del v-if="difference.before !== null">{{ inside(difference.before) }}</del>
           {{ ' ' }}
-          <ins v-if="one.after !== null">{{ inside(one.after) }}</ins>
+          <ins v-if="difference.after !== null">{{ inside(difference.after) }}</ins>
         </p>
       </div>
     </div>

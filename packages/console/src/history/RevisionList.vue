@@ -23,23 +23,24 @@ const emit = defineEmits<{ choose: [from: Point] }>()
           <span class="what"><StateMark state="public" /> {{ t('history.publicNow') }}</span>
         </button>
       </li>
-      <li v-for="one in revisions" :key="one.number">
+      <li v-for="revision in revisions" :key="revision.number">
         <button
           class="plain row"
           type="button"
-          :aria-current="from === one.number ? 'true' : undefined"
-          @click="emit('choose', one.number)"
+          :aria-current="from === revision.number ? 'true' : undefined"
+          @click="emit('choose', revision.number)"
         >
           <span class="what"
-            >{{ t('history.revisionNumber', { number: one.number })
-            }}<small v-if="!one.sealedAt" class="quiet"> {{ t('history.stillOpen') }}</small></span
+            >{{ t('history.revisionNumber', { number: revision.number })
+            }}<small v-if="!revision.sealedAt" class="quiet"> {{ t('history.stillOpen') }}</small></span
           >
           <span class="quiet"
-            >{{ nameOfActor(site, one.author) }}, <time :datetime="one.updatedAt">{{ ago(one.updatedAt) }}</time></span
+            >{{ nameOfActor(site, revision.author) }},
+            <time :datetime="revision.updatedAt">{{ ago(revision.updatedAt) }}</time></span
           >
-          <span v-if="one.publicIn.length > 0" class="quiet"
-            ><StateMark state="public" :label="t('history.publicIn', { locales: one.publicIn.join(', ') })" />
-            {{ one.publicIn.join(', ') }}</span
+          <span v-if="revision.publicIn.length > 0" class="quiet"
+            ><StateMark state="public" :label="t('history.publicIn', { locales: revision.publicIn.join(', ') })" />
+            {{ revision.publicIn.join(', ') }}</span
           >
         </button>
       </li>

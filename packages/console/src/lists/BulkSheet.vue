@@ -151,7 +151,7 @@ const shown = computed(() => undone.value ?? job.value)
     <template v-else>
       <div v-if="does === 'edit'" class="set">
         <ElSelect v-model="field" value-key="id" :placeholder="t('bulk.chooseField')" :aria-label="t('bulk.field')">
-          <ElOption v-for="one in fields" :key="one.id" :value="one" :label="one.label" />
+          <ElOption v-for="item in fields" :key="item.id" :value="item" :label="item.label" />
         </ElSelect>
         <ElSelect
           v-if="field && holdsLocales(field, false)"
@@ -159,7 +159,7 @@ const shown = computed(() => undone.value ?? job.value)
           :aria-label="t('bulk.locale')"
           class="narrow"
         >
-          <ElOption v-for="one in site.settings.locales" :key="one.tag" :value="one.tag" :label="one.label" />
+          <ElOption v-for="item in site.settings.locales" :key="item.tag" :value="item.tag" :label="item.label" />
         </ElSelect>
         <div v-if="field" class="control">
           <label for="bulk-value">{{ field.label }}</label>
@@ -210,7 +210,9 @@ const shown = computed(() => undone.value ?? job.value)
           v-model="locales"
           :aria-label="t('bulk.locales')"
         >
-          <ElCheckbox v-for="one in site.settings.locales" :key="one.tag" :value="one.tag">{{ one.tag }}</ElCheckbox>
+          <ElCheckbox v-for="item in site.settings.locales" :key="item.tag" :value="item.tag">{{
+            item.tag
+          }}</ElCheckbox>
         </ElCheckboxGroup>
         <span v-if="does === 'publish'" class="quiet">{{ locales.length === 0 ? t('bulk.allLocales') : '' }}</span>
         <span class="gap" />

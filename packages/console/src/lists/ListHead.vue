@@ -148,7 +148,7 @@ async function remove(view: ListView): Promise<void> {
       :aria-label="t('lists.order')"
       @update:model-value="(sort: string) => emit('ask', { sort: sort === newest ? undefined : sort })"
     >
-      <ElOption v-for="one in sorts" :key="one.value" :value="one.value" :label="one.label" />
+      <ElOption v-for="sort in sorts" :key="sort.value" :value="sort.value" :label="sort.label" />
     </ElSelect>
   </div>
 </template>

@@ -87,12 +87,12 @@ async function adopt(): Promise<void> {
         {{ titles[weight] }} <span class="quiet">{{ all.length }}</span>
       </h3>
       <ul>
-        <li v-for="(one, index) in all" :key="index">
-          <code>{{ one.place }}</code>
+        <li v-for="(askable, index) in all" :key="index">
+          <code>{{ askable.place }}</code>
           <div>
-            <p>{{ one.message }}</p>
-            <ul v-if="one.entries" class="entries">
-              <li v-for="entry in one.entries.first.slice(0, 8)" :key="entry.id">
+            <p>{{ askable.message }}</p>
+            <ul v-if="askable.entries" class="entries">
+              <li v-for="entry in askable.entries.first.slice(0, 8)" :key="entry.id">
                 <RouterLink
                   :to="{ name: 'entry', params: { site: site.name, id: entry.id } }"
                   class="serif"
@@ -101,14 +101,14 @@ async function adopt(): Promise<void> {
                 >
                 <span v-if="entry.because" class="quiet because">{{ entry.because }}</span>
               </li>
-              <li v-if="one.entries.count > 8" class="quiet">
-                {{ t('common.andMore', { count: one.entries.count - 8 }) }}
+              <li v-if="askable.entries.count > 8" class="quiet">
+                {{ t('common.andMore', { count: askable.entries.count - 8 }) }}
               </li>
             </ul>
-            <p v-if="one.readers" class="quiet">
+            <p v-if="askable.readers" class="quiet">
               <MessageText of="model.readBy"
                 ><template #readers
-                  ><template v-for="(reader, at) in one.readers" :key="reader.key"
+                  ><template v-for="(reader, at) in askable.readers" :key="reader.key"
                     >{{ at > 0 ? ', ' : ''
                     }}<MessageText of="model.reader"
                       ><template #name

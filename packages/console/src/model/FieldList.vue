@@ -161,11 +161,11 @@ const marks = (field: FieldSource): string =>
       />
       <ElSelect v-model="kind" filterable :aria-label="t('model.kindOfNewField')" @keydown.enter.prevent="add">
         <ElOption
-          v-for="one in kindChoices"
-          :key="one.name"
-          :value="one.name"
-          :label="one.label"
-          :title="one.summary"
+          v-for="item in kindChoices"
+          :key="item.name"
+          :value="item.name"
+          :label="item.label"
+          :title="item.summary"
         />
       </ElSelect>
       <ElSelect

@@ -147,7 +147,13 @@ const copyName = (): void => void navigator.clipboard?.writeText(path.join('.'))
     </p>
     <label for="field-kind">{{ t('model.kind') }}</label>
     <ElSelect id="field-kind" filterable :model-value="field.kind" :disabled="disabled" @update:model-value="setKind">
-      <ElOption v-for="one in kindChoices" :key="one.name" :value="one.name" :label="one.label" :title="one.summary" />
+      <ElOption
+        v-for="item in kindChoices"
+        :key="item.name"
+        :value="item.name"
+        :label="item.label"
+        :title="item.summary"
+      />
     </ElSelect>
     <div class="rows">
       <OptionRow

@@ -83,7 +83,7 @@ const copyText = (): void =>
         <MessageText v-if="localized" of="model.whatEditorsGetIn"
           ><template #locale
             ><select v-model="locale" :aria-label="t('model.localeOfSample')">
-              <option v-for="one in site.settings.locales" :key="one.tag" :value="one.tag">{{ one.tag }}</option>
+              <option v-for="item in site.settings.locales" :key="item.tag" :value="item.tag">{{ item.tag }}</option>
             </select></template
           ></MessageText
         ><template v-else>{{ t('model.whatEditorsGet') }}</template>

@@ -130,32 +130,32 @@ const sitesOf = ({ sites, operator }: ManagedAccount): string =>
           </tr>
         </thead>
         <tbody>
-          <tr v-for="one in others" :key="one.id">
+          <tr v-for="other in others" :key="other.id">
             <td>
-              <bdi>{{ one.name }}</bdi>
-              <small v-if="one.disabledAt" class="quiet">
-                {{ t('account.disabledAt', { when: moment(one.disabledAt) }) }}</small
+              <bdi>{{ other.name }}</bdi>
+              <small v-if="other.disabledAt" class="quiet">
+                {{ t('account.disabledAt', { when: moment(other.disabledAt) }) }}</small
               >
             </td>
-            <td>{{ one.email }}</td>
-            <td>{{ sitesOf(one) }}</td>
+            <td>{{ other.email }}</td>
+            <td>{{ sitesOf(other) }}</td>
             <td class="actions">
-              <template v-if="one.disabledAt === null">
-                <ElButton size="small" @click="makeLink(one)">{{ t('account.makeLink') }}</ElButton>
+              <template v-if="other.disabledAt === null">
+                <ElButton size="small" @click="makeLink(other)">{{ t('account.makeLink') }}</ElButton>
                 <ElPopconfirm
-                  :title="t('account.disableQuestion', { name: one.name })"
+                  :title="t('account.disableQuestion', { name: other.name })"
                   :confirm-button-text="t('account.disable')"
                   confirm-button-type="danger"
                   :cancel-button-text="t('common.cancel')"
                   width="260"
-                  @confirm="setDisabled(one, true)"
+                  @confirm="setDisabled(other, true)"
                 >
                   <template #reference
                     ><ElButton size="small">{{ t('account.disableMore') }}</ElButton></template
                   >
                 </ElPopconfirm>
               </template>
-              <ElButton v-else size="small" @click="setDisabled(one, false)">{{ t('account.enable') }}</ElButton>
+              <ElButton v-else size="small" @click="setDisabled(other, false)">{{ t('account.enable') }}</ElButton>
             </td>
           </tr>
         </tbody>

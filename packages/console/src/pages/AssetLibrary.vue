@@ -115,7 +115,7 @@ const kinds = [
           @clear="load()"
         />
         <ElSelect v-model="kind" class="kind" :aria-label="t('assets.kindOfFile')" @change="load()">
-          <ElOption v-for="one in kinds" :key="one.value" :value="one.value" :label="one.label" />
+          <ElOption v-for="item in kinds" :key="item.value" :value="item.value" :label="item.label" />
         </ElSelect>
       </form>
       <UploadList v-if="uploads" :uploads="uploads.uploads" />

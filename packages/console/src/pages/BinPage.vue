@@ -52,24 +52,26 @@ const goForGood = (one: BinnedEntry) =>
         {{ t('bin.nothing') }}
       </p>
       <ul v-else class="rows">
-        <li v-for="one in entries" :key="one.id" class="row paper">
+        <li v-for="entry in entries" :key="entry.id" class="row paper">
           <span
-            ><span class="title serif" dir="auto">{{ one.title || t('common.noName') }}</span
-            ><small class="quiet">{{ opened && (typeNamed(opened.model, one.type)?.label ?? one.type) }}</small></span
+            ><span class="title serif" dir="auto">{{ entry.title || t('common.noName') }}</span
+            ><small class="quiet">{{
+              opened && (typeNamed(opened.model, entry.type)?.label ?? entry.type)
+            }}</small></span
           >
           <span class="quiet when"
-            >{{ opened && nameOfActor(opened, one.deletedBy) }}, {{ ago(one.deletedAt) }}<br />{{
-              t('bin.goesAt', { day: day(one.goesAt) })
+            >{{ opened && nameOfActor(opened, entry.deletedBy) }}, {{ ago(entry.deletedAt) }}<br />{{
+              t('bin.goesAt', { day: day(entry.goesAt) })
             }}</span
           >
           <span v-if="mayWrite" class="tools">
-            <ElButton size="small" @click="takeBack(one)">{{ t('bin.restore') }}</ElButton>
+            <ElButton size="small" @click="takeBack(entry)">{{ t('bin.restore') }}</ElButton>
             <ElPopconfirm
-              :title="t('bin.deleteQuestion', { name: one.title })"
+              :title="t('bin.deleteQuestion', { name: entry.title })"
               :confirm-button-text="t('bin.deleteForGood')"
               :cancel-button-text="t('bin.keepIt')"
               width="260"
-              @confirm="goForGood(one)"
+              @confirm="goForGood(entry)"
             >
               <template #reference
                 ><ElButton size="small">{{ t('bin.deleteForGoodMore') }}</ElButton></template

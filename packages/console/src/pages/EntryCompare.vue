@@ -123,14 +123,14 @@ const count = computed(() => {
                   :aria-label="t('history.from')"
                   size="small"
                   @change="(point: Point) => choose({ from: point })"
-                  ><ElOption v-for="one in points" :key="one.value" v-bind="one" /></ElSelect></template
+                  ><ElOption v-for="point in points" :key="point.value" v-bind="point" /></ElSelect></template
               ><template #to
                 ><ElSelect
                   :model-value="to"
                   :aria-label="t('history.to')"
                   size="small"
                   @change="(point: Point) => choose({ to: point })"
-                  ><ElOption v-for="one in points" :key="one.value" v-bind="one" /></ElSelect></template
+                  ><ElOption v-for="point in points" :key="point.value" v-bind="point" /></ElSelect></template
             ></MessageText>
           </p>
         </header>
@@ -152,10 +152,10 @@ const count = computed(() => {
             {{ t('history.removedFieldsExplained') }}
           </p>
           <dl>
-            <template v-for="one in gone" :key="`${one.pointer} ${one.locale}`">
-              <dt>{{ one.label }}{{ one.locale ? ` (${one.locale})` : '' }}</dt>
-              <dd dir="auto" class="serif" :lang="one.locale ?? undefined">
-                {{ inWords(one.value, one.kind, reading) }}
+            <template v-for="difference in gone" :key="`${difference.pointer} ${difference.locale}`">
+              <dt>{{ difference.label }}{{ difference.locale ? ` (${difference.locale})` : '' }}</dt>
+              <dd dir="auto" class="serif" :lang="difference.locale ?? undefined">
+                {{ inWords(difference.value, difference.kind, reading) }}
               </dd>
             </template>
           </dl>

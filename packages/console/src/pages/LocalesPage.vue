@@ -122,7 +122,12 @@ async function takeSaved(): Promise<void> {
           :disabled="!mayChange"
           @update:model-value="draft.now.value = { ...now, defaultLocale: $event as string }"
         >
-          <ElOption v-for="one in now.locales" :key="one.tag" :value="one.tag" :label="`${one.label} (${one.tag})`" />
+          <ElOption
+            v-for="locale in now.locales"
+            :key="locale.tag"
+            :value="locale.tag"
+            :label="`${locale.label} (${locale.tag})`"
+          />
         </ElSelect>
       </div>
       <table>
@@ -137,21 +142,21 @@ async function takeSaved(): Promise<void> {
           </tr>
         </thead>
         <tbody>
-          <tr v-for="(one, index) in now.locales" :id="`locale-${one.tag}`" :key="one.tag">
+          <tr v-for="(item, index) in now.locales" :id="`locale-${item.tag}`" :key="item.tag">
             <th scope="row">
               <bdi dir="ltr"
-                ><code>{{ one.tag }}</code></bdi
+                ><code>{{ item.tag }}</code></bdi
               >
-              <small v-if="one.tag === now.defaultLocale" class="quiet">{{ t('site.default') }}</small>
-              <small v-if="directionOf(one.tag) === 'rtl'" class="quiet">{{ t('site.rightToLeft') }}</small>
+              <small v-if="item.tag === now.defaultLocale" class="quiet">{{ t('site.default') }}</small>
+              <small v-if="directionOf(item.tag) === 'rtl'" class="quiet">{{ t('site.rightToLeft') }}</small>
             </th>
             <td>
               <ElInput
-                :model-value="one.label"
-                :aria-label="t('site.nameOf', { locale: one.tag })"
+                :model-value="item.label"
+                :aria-label="t('site.nameOf', { locale: item.tag })"
                 :disabled="!mayChange"
-                :lang="one.tag"
-                :dir="directionOf(one.tag)"
+                :lang="item.tag"
+                :dir="directionOf(item.tag)"
                 maxlength="80"
                 @update:model-value="draft.changeLocale(index, { label: $event })"
               />
@@ -160,15 +165,15 @@ async function takeSaved(): Promise<void> {
             <td>
               <ElSelect
                 v-if="now.locales.length > 1"
-                :model-value="[...one.fallback]"
-                :aria-label="t('site.fallbacksOf', { locale: one.tag })"
+                :model-value="[...item.fallback]"
+                :aria-label="t('site.fallbacksOf', { locale: item.tag })"
                 :disabled="!mayChange"
                 multiple
                 :placeholder="t('site.noFallback')"
                 @update:model-value="draft.changeLocale(index, { fallback: $event as string[] })"
               >
                 <ElOption
-                  v-for="other in now.locales.filter(({ tag }) => tag !== one.tag)"
+                  v-for="other in now.locales.filter(({ tag }) => tag !== item.tag)"
                   :key="other.tag"
                   :value="other.tag"
                   :label="nameOf(other.tag)"
@@ -181,23 +186,23 @@ async function takeSaved(): Promise<void> {
                   text
                   :icon="ArrowUp"
                   :disabled="index === 0"
-                  :aria-label="t('controls.moveUp', { name: one.tag })"
-                  @click="move(index, index - 1, one.tag)"
+                  :aria-label="t('controls.moveUp', { name: item.tag })"
+                  @click="move(index, index - 1, item.tag)"
                 />
                 <ElButton
                   text
                   :icon="ArrowDown"
                   :disabled="index === now.locales.length - 1"
-                  :aria-label="t('controls.moveDown', { name: one.tag })"
-                  @click="move(index, index + 1, one.tag)"
+                  :aria-label="t('controls.moveDown', { name: item.tag })"
+                  @click="move(index, index + 1, item.tag)"
                 />
               </span>
               <ElButton
                 size="small"
-                :disabled="one.tag === now.defaultLocale"
-                :title="one.tag === now.defaultLocale ? t('site.defaultStays') : undefined"
-                :aria-label="t('controls.removeNamed', { name: one.tag })"
-                @click="draft.now.value = withoutLocale(now, one.tag)"
+                :disabled="item.tag === now.defaultLocale"
+                :title="item.tag === now.defaultLocale ? t('site.defaultStays') : undefined"
+                :aria-label="t('controls.removeNamed', { name: item.tag })"
+                @click="draft.now.value = withoutLocale(now, item.tag)"
                 >{{ t('common.remove') }}</ElButton
               >
             </td>

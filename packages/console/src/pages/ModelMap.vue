@@ -176,27 +176,27 @@ const points = (all: readonly (readonly [number, number])[]): string => all.map(
       <aside class="history" :aria-label="t('model.historyOfModel')">
         <h3>{{ t('entry.history') }}</h3>
         <ol>
-          <li v-for="one in history" :key="one.version">
-            <b>{{ t('model.versionComma', { version: one.version }) }}</b>&nbsp;{{ ' ' }}
+          <li v-for="item in history" :key="item.version">
+            <b>{{ t('model.versionComma', { version: item.version }) }}</b>&nbsp;{{ ' ' }}
             <span class="quiet"
-              >{{ nameOfActor(opened, one.adoptedBy) }},
-              <time :datetime="one.adoptedAt">{{ ago(one.adoptedAt) }}</time></span
+              >{{ nameOfActor(opened, item.adoptedBy) }},
+              <time :datetime="item.adoptedAt">{{ ago(item.adoptedAt) }}</time></span
             >
             <button
-              v-if="mayChange && one.version !== opened.model.version"
+              v-if="mayChange && item.version !== opened.model.version"
               class="plain link"
               type="button"
-              :aria-label="t('model.goBackTitle', { version: one.version })"
-              @click="goBack(one.version)"
+              :aria-label="t('model.goBackTitle', { version: item.version })"
+              @click="goBack(item.version)"
             >
               {{ t('model.goBack') }}
             </button>
             <ul>
-              <li v-for="(consequence, index) in one.consequences.slice(0, 3)" :key="index" class="quiet">
+              <li v-for="(consequence, index) in item.consequences.slice(0, 3)" :key="index" class="quiet">
                 <code>{{ consequence.place }}</code> {{ consequence.message }}
               </li>
-              <li v-if="one.consequences.length > 3" class="quiet">
-                {{ t('common.andMore', { count: one.consequences.length - 3 }) }}
+              <li v-if="item.consequences.length > 3" class="quiet">
+                {{ t('common.andMore', { count: item.consequences.length - 3 }) }}
               </li>
             </ul>
           </li>

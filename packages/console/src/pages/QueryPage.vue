@@ -198,8 +198,8 @@ const milliseconds = (value: number): string =>
       </p>
       <h2 class="small">{{ t('query.toBeginWith') }}</h2>
       <ul>
-        <li v-for="one in examples" :key="one.says">
-          <button class="plain" @click="tryOut(one)">{{ one.says }}</button>
+        <li v-for="example in examples" :key="example.says">
+          <button class="plain" @click="tryOut(example)">{{ example.says }}</button>
         </li>
       </ul>
     </aside>
@@ -231,7 +231,7 @@ const milliseconds = (value: number): string =>
             :aria-label="t('query.type')"
             @update:model-value="change({ type: $event })"
           >
-            <ElOption v-for="one in opened.model.types" :key="one.name" :value="one.name" :label="one.label" />
+            <ElOption v-for="item in opened.model.types" :key="item.name" :value="item.name" :label="item.label" />
           </ElSelect>
         </div>
         <template v-if="rest.ask === 'list'">
@@ -293,7 +293,11 @@ const milliseconds = (value: number): string =>
               :placeholder="opened.settings.defaultLocale"
               @update:model-value="change({ locale: $event ?? '' })"
             >
-              <ElOption v-for="one in opened.settings.locales" :key="one.tag" :value="one.tag" :label="one.tag" />
+              <ElOption
+                v-for="locale in opened.settings.locales"
+                :key="locale.tag"
+                :value="locale.tag"
+                :label="locale.tag" />
               <ElOption value="auto" label="auto" /></ElSelect
           ></label>
           <label class="field"

@@ -133,12 +133,12 @@ const putBack = (job: Job) =>
     <aside v-if="isLoaded && opened" class="margin">
       <h2>{{ t('today.editedNotPublic') }}</h2>
       <ul v-if="mine.length > 0">
-        <li v-for="one in mine" :key="one.id">
-          <StateMark :state="one.state" />
-          <RouterLink class="serif" dir="auto" :to="{ name: 'entry', params: { site: props.site, id: one.id } }">{{
-            one.title || t('common.noName')
+        <li v-for="entry in mine" :key="entry.id">
+          <StateMark :state="entry.state" />
+          <RouterLink class="serif" dir="auto" :to="{ name: 'entry', params: { site: props.site, id: entry.id } }">{{
+            entry.title || t('common.noName')
           }}</RouterLink>
-          <small class="quiet">{{ nameOfActor(opened, one.updatedBy) }}, {{ ago(one.updatedAt) }}</small>
+          <small class="quiet">{{ nameOfActor(opened, entry.updatedBy) }}, {{ ago(entry.updatedAt) }}</small>
         </li>
       </ul>
       <p v-else class="quiet">{{ t('today.allPublic') }}</p>

@@ -38,7 +38,7 @@ const isPast = computed(
     <label class="visually-hidden" for="plan-time">{{ t('plans.time') }}</label>
     <input id="plan-time" v-model="local" type="datetime-local" class="clock" required />
     <ElSelect v-model="there" filterable size="small" class="zone" :aria-label="t('plans.timeZone')">
-      <ElOption v-for="one in zones" :key="one" :value="one" :label="one" />
+      <ElOption v-for="name in zones" :key="name" :value="name" :label="name" />
     </ElSelect>
     <ElButton size="small" native-type="submit" :disabled="local === '' || isPast || offsets.length === 0">{{
       verb
@@ -54,10 +54,10 @@ const isPast = computed(
       @update:model-value="(one: string) => (offset = one)"
     >
       <ElOption
-        v-for="(one, index) in offsets"
-        :key="one"
-        :value="one"
-        :label="`${index === 0 ? t('plans.firstTime') : t('plans.secondTime')} (${one})`"
+        v-for="(item, index) in offsets"
+        :key="item"
+        :value="item"
+        :label="`${index === 0 ? t('plans.firstTime') : t('plans.secondTime')} (${item})`"
       />
     </ElSelect>
   </form>

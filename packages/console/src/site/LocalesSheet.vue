@@ -81,29 +81,29 @@ async function save(): Promise<void> {
     </p>
     <p v-if="!found && failures.length === 0" class="quiet" role="status">{{ t('common.workingOut') }}</p>
     <template v-if="found">
-      <section v-for="one in found.retired" :key="one.tag" :aria-label="one.tag">
+      <section v-for="item in found.retired" :key="item.tag" :aria-label="item.tag">
         <h3>
           <MessageText of="site.isRemoved"
             ><template #locale
-              ><code>{{ one.tag }}</code></template
+              ><code>{{ item.tag }}</code></template
             ></MessageText
           >
         </h3>
-        <p v-if="one.refused" class="error-text">{{ t('site.cannotRemove', { why: one.refused }) }}</p>
-        <template v-if="one.refused === null || one.public > 0">
-          <p v-if="one.public === 0">{{ t('site.noneInIt') }}</p>
+        <p v-if="item.refused" class="error-text">{{ t('site.cannotRemove', { why: item.refused }) }}</p>
+        <template v-if="item.refused === null || item.public > 0">
+          <p v-if="item.public === 0">{{ t('site.noneInIt') }}</p>
           <template v-else>
-            <p>{{ t('site.withdrawnIn', { n: one.public }) }}</p>
-            <p v-if="one.only > 0" class="error-text">
-              {{ t('site.onlyHere', { n: one.only }) }}
+            <p>{{ t('site.withdrawnIn', { n: item.public }) }}</p>
+            <p v-if="item.only > 0" class="error-text">
+              {{ t('site.onlyHere', { n: item.only }) }}
             </p>
-            <p v-if="one.paths > 0">{{ t('site.urlsStop', { n: one.paths }) }}</p>
+            <p v-if="item.paths > 0">{{ t('site.urlsStop', { n: item.paths }) }}</p>
           </template>
-          <p v-if="one.schedules > 0" class="error-text">
-            {{ t('site.schedulesFail', { n: one.schedules }) }}
+          <p v-if="item.schedules > 0" class="error-text">
+            {{ t('site.schedulesFail', { n: item.schedules }) }}
           </p>
-          <p v-if="one.drafts > 0" class="quiet">
-            {{ t('site.textsKept', { n: one.drafts }) }}
+          <p v-if="item.drafts > 0" class="quiet">
+            {{ t('site.textsKept', { n: item.drafts }) }}
           </p>
         </template>
       </section>
