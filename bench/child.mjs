@@ -6,6 +6,7 @@ export function child(kind, options) {
   return new Promise((resolve, reject) => {
     const process = fork(fileURLToPath(new URL('./server.mjs', import.meta.url)), [kind, JSON.stringify(options)], {
       env: { ...globalThis.process.env, NODE_ENV: 'production' },
+      execArgv: ['--conditions=bundled'],
     })
     const ended = new Promise((done) => process.once('exit', done))
     process.once('message', (told) =>

@@ -27,7 +27,19 @@ interface Child {
 async function run(): Promise<Child> {
   const child = spawn(
     process.execPath,
-    [program, 'serve', '--data', folder, '--port', '0', '--json', '--log-level', 'trace', '--allow-private-addresses'],
+    [
+      '--conditions=bundled',
+      program,
+      'serve',
+      '--data',
+      folder,
+      '--port',
+      '0',
+      '--json',
+      '--log-level',
+      'trace',
+      '--allow-private-addresses',
+    ],
     { stdio: ['ignore', 'pipe', 'pipe'] },
   )
   let out = ''

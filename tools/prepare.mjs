@@ -130,6 +130,13 @@ const outputs = libraries.map((library) => join(library, 'dist', 'index.js'))
 step('compiled', sourceHash, outputs, 'Compiling', () =>
   run(process.execPath, ['node_modules/typescript/bin/tsc', '-b']),
 )
+step(
+  'bundled',
+  sourceHash + hashOf([join(root, 'tools/bundle.mjs')]),
+  ['packages/service/dist/bundle/index.js'],
+  'Bundling',
+  () => run(process.execPath, ['tools/bundle.mjs']),
+)
 const consoleHash = hashOf(filesBelow(join(root, 'packages/console')).filter(isSource)) + sourceHash
 step('console', consoleHash, ['packages/console/dist/index.html'], 'Building the console', () =>
   run(process.execPath, [

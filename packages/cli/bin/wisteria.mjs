@@ -1,2 +1,2 @@
-#!/usr/bin/env node
+#!/usr/bin/env -S node --conditions=bundled
 import '../dist/main.js'

@@ -1,5 +1,5 @@
 import { WisteriaGraphqlError, WisteriaProblem, WisteriaUnreachable } from '@wisteria/client'
-import { errorCodes, WisteriaError, type Problem } from '@wisteria/core'
+import { errorCodes, type Problem, type WisteriaError } from '@wisteria/core'
 import { UsageError } from './connection.js'
 import { printJson, say } from './output.js'
 
@@ -15,6 +15,9 @@ export const exitCodes: Readonly<Record<number, string>> = {
   7: 'The service is not there, or asks to wait.',
 }
 
+/** By its name: the service brings a class of its own along when it is bundled. */
+const isRefusal = (error: unknown): error is WisteriaError => error instanceof Error && error.name === 'WisteriaError'
+
 /** Says what went wrong, and where. @returns the exit code. */
 export function report(error: unknown, json: boolean): number {
   if (error instanceof UsageError || (error instanceof Error && error.name === 'OptionError')) {
@@ -28,7 +31,7 @@ export function report(error: unknown, json: boolean): number {
     return 2
   }
   // An operator's command does its work itself, or has it done over a socket.
-  if (error instanceof WisteriaError) {
+  if (isRefusal(error)) {
     if (json) printJson({ error: { code: error.code, message: error.message, problems: error.problems } })
     else say(error.message)
     return errorCodes[error.code].exit
