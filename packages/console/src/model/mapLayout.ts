@@ -1,3 +1,4 @@
+import { Graph, layout } from '@dagrejs/dagre'
 import {
   ownersOf,
   shapeOf,
@@ -17,6 +18,7 @@ export interface Box {
   readonly column: number
   readonly x: number
   readonly y: number
+  readonly height: number
 }
 
 /** From one box to another, for a reader of the map: which fields lead there. */
@@ -24,11 +26,15 @@ export interface Line {
   readonly from: string
   readonly to: string
   readonly fields: readonly string[]
-  /** Whether it leads to a block type: most types hold most blocks, so these are drawn when they are asked for. */
-  readonly toBlock: boolean
-  /** Corners of an orthogonal path. */
-  readonly points: readonly (readonly [number, number])[]
+  /** Whether it leads to or from a block type: most types hold most blocks, so these are drawn when they are asked for. */
+  readonly ofBlock: boolean
+  /** Corners of an orthogonal path, none of them behind a box. */
+  readonly points: readonly Point[]
+  /** Where its fields are named: at its beginning, on the side it leaves by. */
+  readonly label: { readonly at: Point; readonly anchor: 'start' | 'end' }
 }
+
+type Point = readonly [x: number, y: number]
 
 export interface MapLayout {
   readonly boxes: readonly Box[]
@@ -38,10 +44,14 @@ export interface MapLayout {
 }
 
 export const boxWidth = 164
-export const boxHeight = 52
-const gapX = 72
-const gapY = 20
+const boxHeight = 52
+/** Between two columns: names of fields first, then the lanes in which lines go up and down. */
+const gapX = 92
+const lanesFrom = 68
+const gapY = 22
 const margin = 24
+/** Between two lines that leave a box by the same side: a line of small text. */
+const portStep = 17
 
 /** What refers to what: by ids of types and block types. */
 export function referencesOf(model: Model): Map<string, Map<string, string[]>> {
@@ -67,117 +77,163 @@ export function referencesOf(model: Model): Map<string, Map<string, string[]>> {
 }
 
 /**
- * Puts types in columns by the direction of their references: what refers stands before what it refers to, circles aside;
- * blocks stand last. The same model always gives the same map.
+ * Puts types in columns by the direction of their references, as layered graphs are drawn: what refers stands before what
+ * it refers to, circles aside, with few crossings; blocks stand last. The same model always gives the same map.
  */
 export function layOut(model: Model): MapLayout {
   const references = referencesOf(model)
-  const columnOf = columnsOf(model, references)
-  const columns = Math.max(0, ...columnOf.values()) + 1
-  const counts = new Map<number, number>()
-  const boxes: Box[] = ownersOf(model).map((owner) => {
-    const column = columnOf.get(owner.id)!
-    const row = counts.get(column) ?? 0
-    counts.set(column, row + 1)
-    return {
-      id: owner.id,
-      owner,
-      isBlock: !('cardinality' in owner),
-      column,
-      x: margin + column * (boxWidth + gapX),
-      y: margin + row * (boxHeight + gapY),
-    }
-  })
+  const layered = layeredTypes(model, references)
+  const boxes = [...layered.boxes, ...blockBoxes(model, layered.boxes)]
+  const bottom = Math.max(0, ...boxes.map((box) => box.y + box.height)) + gapY
   const byId = new Map(boxes.map((box) => [box.id, box]))
-  const rows = Math.max(0, ...counts.values())
-  const height = margin * 2 + rows * (boxHeight + gapY)
-  const lanes = new Map<number, number>()
-  const lines: Line[] = []
-  for (const box of boxes)
-    for (const [to, fields] of references.get(box.id) ?? []) {
-      const target = byId.get(to)
-      if (!target) continue
-      lines.push({ from: box.id, to, fields, toBlock: target.isBlock, points: pathBetween(box, target, lanes, height) })
-    }
-  return { boxes, lines, width: margin + columns * (boxWidth + gapX), height: height + 16 }
+  const routes: Route[] = boxes.flatMap((from) =>
+    [...(references.get(from.id) ?? [])].flatMap(([id, fields]) => {
+      const to = byId.get(id)
+      if (!to) return []
+      return [{ from, to, fields, between: layered.between.get(`${from.id} ${id}`) ?? [] }]
+    }),
+  )
+  const lines = drawLines(routes, bottom)
+  const columns = Math.max(-1, ...boxes.map((box) => box.column)) + 1
+  return { boxes, lines, width: xOf(columns), height: bottom + margin }
 }
 
-function columnsOf(
+interface Route {
+  readonly from: Box
+  readonly to: Box
+  readonly fields: readonly string[]
+  /** Where it crosses the columns between, from its beginning on. */
+  readonly between: readonly number[]
+}
+
+const xOf = (column: number): number => margin + column * (boxWidth + gapX)
+
+/** The types as a layered graph, with the heights at which long references pass the columns between. */
+function layeredTypes(
   model: Model,
   references: ReadonlyMap<string, ReadonlyMap<string, readonly string[]>>,
-): Map<string, number> {
-  const columns = new Map<string, number>()
-  const types = new Set(model.types.map((type) => type.id))
-  const visiting = new Set<string>()
-  /** How many steps of references lie before the end. */
-  const depthOf = (id: string): number => {
-    const known = columns.get(id)
-    if (known !== undefined) return known
-    if (visiting.has(id)) return -1
-    visiting.add(id)
-    const depth =
-      Math.max(-1, ...[...(references.get(id)?.keys() ?? [])].filter((to) => types.has(to) && to !== id).map(depthOf)) +
-      1
-    visiting.delete(id)
-    columns.set(id, depth)
-    return depth
+): { boxes: Box[]; between: Map<string, number[]> } {
+  const graph = new Graph<object, { x: number; y: number; height: number }, { points: { y: number }[] }>()
+  graph.setGraph({ rankdir: 'LR', nodesep: gapY, edgesep: portStep, ranksep: gapX, ranker: 'network-simplex' })
+  graph.setDefaultEdgeLabel(() => ({ points: [] }))
+  const typeIds = new Set(model.types.map((type) => type.id))
+  for (const type of model.types) {
+    const leaving = [...(references.get(type.id)?.keys() ?? [])].filter((to) => typeIds.has(to)).length
+    const height = Math.max(boxHeight, (leaving + 1) * portStep)
+    graph.setNode(type.id, { width: boxWidth, height, x: 0, y: 0 } as { x: number; y: number; height: number })
   }
-  for (const type of model.types) depthOf(type.id)
-  const deepest = Math.max(0, ...columns.values())
-  for (const [id, depth] of columns) columns.set(id, deepest - depth)
-  const perColumn = Math.max(10, ...[...counted(columns).values()])
-  model.blockTypes.forEach((block, index) => columns.set(block.id, deepest + 1 + Math.floor(index / perColumn)))
-  return columns
+  for (const { id } of model.types)
+    for (const to of references.get(id)?.keys() ?? []) if (typeIds.has(to) && to !== id) graph.setEdge(id, to)
+  layout(graph)
+  const nodes = model.types.map((type) => ({ type, ...graph.node(type.id) }))
+  const columns = [...new Set(nodes.map(({ x }) => Math.round(x)))].sort((a, b) => a - b)
+  const top = Math.min(0, ...nodes.map(({ y, height }) => y - height / 2))
+  const boxes = nodes.map(({ type, x, y, height }): Box => {
+    const column = columns.indexOf(Math.round(x))
+    return {
+      id: type.id,
+      owner: type,
+      isBlock: false,
+      column,
+      x: xOf(column),
+      y: margin + y - height / 2 - top,
+      height,
+    }
+  })
+  const between = new Map(
+    graph.edges().map(({ v, w }) => {
+      const { points } = graph.edge(v, w)
+      // The layout puts a stop between any two columns too, for names that it would place.
+      const stops = points.slice(1, -1).filter((_, index) => index % 2 === 1)
+      return [`${v} ${w}`, stops.map(({ y }) => margin + y - top)] as const
+    }),
+  )
+  return { boxes, between }
 }
 
-function counted(columns: ReadonlyMap<string, number>): Map<number, number> {
-  const counts = new Map<number, number>()
-  for (const column of columns.values()) counts.set(column, (counts.get(column) ?? 0) + 1)
-  return counts
+/** The block types, in columns after all types. */
+function blockBoxes(model: Model, types: readonly Box[]): Box[] {
+  const first = Math.max(-1, ...types.map((box) => box.column)) + 1
+  const height = Math.max(0, ...types.map((box) => box.y + box.height))
+  const perColumn = Math.max(10, Math.floor(height / (boxHeight + gapY)))
+  return model.blockTypes.map((block, index): Box => {
+    const column = first + Math.floor(index / perColumn)
+    const y = margin + (index % perColumn) * (boxHeight + gapY)
+    return { id: block.id, owner: block, isBlock: true, column, x: xOf(column), y, height: boxHeight }
+  })
 }
 
-/** Out at the side, along a lane between the columns, in at the other side. Each line of a gap has a lane of its own. */
-function pathBetween(from: Box, to: Box, lanes: Map<number, number>, height: number): [number, number][] {
-  const lane = (gap: number): number => {
+/** Lines from box to box: sideways at the heights where no box stands, up and down in lanes between the columns. */
+function drawLines(routes: readonly Route[], bottom: number): Line[] {
+  const leaving = ports(routes, 'from')
+  const arriving = ports(routes, 'to')
+  const lanes = new Map<number, number>()
+  /** A lane of its own in the gap after a column, as long as there are any. */
+  const laneAfter = (gap: number): number => {
     const used = lanes.get(gap) ?? 0
     lanes.set(gap, used + 1)
-    return 12 + ((used * 7) % (gapX - 28))
+    return xOf(gap) + boxWidth + lanesFrom + ((used * 4) % (gapX - lanesFrom - 8))
   }
-  const [startY, endY] = [from.y + boxHeight / 2 + 6, to.y + boxHeight / 2 - 6]
-  const out = from.x + boxWidth
-  if (to.column === from.column + 1) {
-    const x = out + lane(from.column)
-    return [
-      [out, startY],
-      [x, startY],
-      [x, endY],
-      [to.x, endY],
-    ]
+  return routes.map((route): Line => {
+    const { from, to, fields, between } = route
+    const ofBlock = from.isBlock || to.isBlock
+    // Those of blocks, of which there are many, are one bundle.
+    const lane = ofBlock ? (gap: number) => xOf(gap) + boxWidth + lanesFrom : laneAfter
+    const isForward = to.column > from.column
+    const leavesRight = to.column >= from.column
+    const [startY, endY] = [leaving.get(route)!, arriving.get(route)!]
+    const start: Point = [leavesRight ? from.x + boxWidth : from.x, startY]
+    const points: Point[] = [start]
+    const go = (x: number, y: number): void => void points.push([x, points.at(-1)![1]], [x, y])
+    if (from === to) {
+      // Out by the side, and in again from above.
+      const [aside, above] = [from.x + boxWidth + 10, from.y - 8]
+      points.push([aside, startY], [aside, above], [aside - 34, above], [aside - 34, from.y])
+    } else {
+      // Gaps are numbered by the column before them: those that it goes through, from its beginning on.
+      const gaps = Array.from({ length: Math.abs(to.column - from.column) }, (_, step) =>
+        isForward ? from.column + step : from.column - 1 - step,
+      )
+      const heights = [...between, endY]
+      if (gaps.length > 0 && heights.length === gaps.length) gaps.forEach((gap, step) => go(lane(gap), heights[step]!))
+      else {
+        // Nothing says where it could pass: below everything.
+        const last = isForward ? to.column - 1 : to.column
+        if (gaps.length > 1) go(lane(gaps[0]!), bottom)
+        go(lane(gaps.length > 0 ? last : to.column), endY)
+      }
+      points.push([isForward ? to.x : to.x + boxWidth, endY])
+    }
+    const label = {
+      at: [start[0] + (from === to ? 14 : leavesRight ? 6 : -6), startY - 3] as const,
+      anchor: leavesRight ? 'start' : 'end',
+    } as const
+    return { from: from.id, to: to.id, fields, ofBlock, points, label }
+  })
+}
+
+/**
+ * The heights at which lines leave their boxes, or arrive at them: in the order of what is at the other end. Those to and from
+ * blocks share one, at the foot.
+ */
+function ports(routes: readonly Route[], end: 'from' | 'to'): Map<Route, number> {
+  const heights = new Map<Route, number>()
+  /** A line back to its own box goes round above all others. */
+  const next = (route: Route): number =>
+    route.from === route.to
+      ? -Infinity
+      : end === 'from'
+        ? (route.between[0] ?? route.to.y)
+        : (route.between.at(-1) ?? route.from.y)
+  for (const box of new Set(routes.map((route) => route[end]))) {
+    const own = routes.filter((route) => route[end] === box)
+    const isOfBlock = ({ from, to }: Route): boolean => from.isBlock || to.isBlock
+    for (const route of own.filter(isOfBlock))
+      heights.set(route, box.y + box.height - (box.isBlock ? boxHeight / 2 : 8))
+    const sorted = own.filter((route) => !isOfBlock(route)).toSorted((a, b) => next(a) - next(b))
+    sorted.forEach((route, index) => heights.set(route, box.y + ((index + 1) * box.height) / (sorted.length + 1)))
   }
-  if (to.column > from.column) {
-    // Over other columns it goes below them all.
-    const first = out + lane(from.column)
-    const last = to.x - 12 - (((lanes.get(1000 + to.column) ?? 0) * 5) % 40)
-    lanes.set(1000 + to.column, (lanes.get(1000 + to.column) ?? 0) + 1)
-    const below = Math.max(from.y, to.y) + boxHeight + gapY / 2
-    const y = Math.min(below, height)
-    return [
-      [out, startY],
-      [first, startY],
-      [first, y],
-      [last, y],
-      [last, endY],
-      [to.x, endY],
-    ]
-  }
-  // To its own column, or back: round by the right side.
-  const x = Math.max(out, to.x + boxWidth) + lane(Math.max(from.column, to.column))
-  return [
-    [out, startY],
-    [x, startY],
-    [x, endY],
-    [to.x + boxWidth, endY],
-  ]
+  return heights
 }
 
 export type Direction = 'left' | 'right' | 'up' | 'down'

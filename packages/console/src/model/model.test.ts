@@ -4,7 +4,7 @@ import { nextTick } from 'vue'
 import { asFiles, makeModel, settings } from '../../../../e2e/support/models.js'
 import { shapedFiles, shapedModel } from '../../../../e2e/support/shaped.js'
 import type { Site } from '../session'
-import { layOut, neighbourOf, referencesOf } from './mapLayout'
+import { boxWidth, layOut, neighbourOf, referencesOf } from './mapLayout'
 import { createModelDraft, forgetDraft, nameFrom, openDraft } from './modelDraft'
 import { optionFormsFor, printChoices, printDefault, readChoices, readDefault } from './optionForms'
 
@@ -160,16 +160,27 @@ describe('options as they are written', () => {
 describe('the map', () => {
   const map = layOut(shapedModel)
   const idOf = (name: string) => map.boxes.find((box) => box.owner.name === name)!.id
+  const nameOf = (id: string) => map.boxes.find((box) => box.id === id)!.owner.name
   it('stands types before what they refer to, and blocks last', () => {
     const column = (name: string) => map.boxes.find((box) => box.owner.name === name)!.column
     expect([column('house'), column('tour'), column('guide')]).toEqual([0, 1, 2])
     expect(column('words')).toBeGreaterThan(column('guide'))
     expect(new Set(map.boxes.map((box) => `${box.x} ${box.y}`)).size).toBe(map.boxes.length)
   })
-  it('draws lines of right angles only, from box to box', () => {
-    for (const { points } of map.lines)
-      for (let at = 1; at < points.length; at++)
-        expect(points[at]![0] === points[at - 1]![0] || points[at]![1] === points[at - 1]![1]).toBe(true)
+  it('draws lines of right angles only, from box to box, and none behind a box', () => {
+    const behind = map.lines.flatMap(({ points, from, to }) =>
+      points.slice(1).flatMap(([x, y], index) => {
+        const [wasX, wasY] = points[index]!
+        expect(x === wasX || y === wasY).toBe(true)
+        const [left, right] = [Math.min(x, wasX), Math.max(x, wasX)]
+        const [upper, lower] = [Math.min(y, wasY), Math.max(y, wasY)]
+        return map.boxes
+          .filter((box) => left < box.x + boxWidth && right > box.x && upper < box.y + box.height && lower > box.y)
+          .map((box) => `${nameOf(from)} to ${nameOf(to)} behind ${box.owner.name}`)
+      }),
+    )
+    expect(behind).toEqual([])
+    expect(map.lines.length).toBeGreaterThan(5)
     expect(referencesOf(shapedModel).get(idOf('tour'))!.get(idOf('guide'))).toEqual([
       'story',
       'guides',

@@ -8,7 +8,7 @@ import { useRouter } from 'vue-router'
 import PageTrouble from '../components/PageTrouble.vue'
 import StripBar from '../components/StripBar.vue'
 import ModelStrip from '../model/ModelStrip.vue'
-import { boxHeight, boxWidth, layOut, neighbourOf, type Box, type Direction } from '../model/mapLayout'
+import { boxWidth, layOut, neighbourOf, type Box, type Direction } from '../model/mapLayout'
 import { openDraft, type ModelDraft } from '../model/modelDraft'
 import { nameOfActor, openSite, type Site } from '../session'
 import { ago } from '../times'
@@ -54,7 +54,7 @@ const lit = computed(
   () => new Set((map.value?.lines ?? []).filter((line) => line.from === chosen.value || line.to === chosen.value)),
 )
 /** References among types always; what holds which blocks, of the box that is pointed at. */
-const drawn = computed(() => (map.value?.lines ?? []).filter((line) => !line.toBlock || lit.value.has(line)))
+const drawn = computed(() => (map.value?.lines ?? []).filter((line) => !line.ofBlock || lit.value.has(line)))
 const addressOf = (box: Box) => ({
   name: 'model-type',
   params: { site: props.site, kind: box.isBlock ? 'block' : 'type', type: box.owner.name },
@@ -89,6 +89,11 @@ function make(): void {
   if (name) void router.push({ name: 'model-type', params: { site: props.site, kind: making.value, type: name } })
 }
 const points = (all: readonly (readonly [number, number])[]): string => all.map(([x, y]) => `${x},${y}`).join(' ')
+/** Names of fields as far as there is room for them beside a line. */
+const shortened = (fields: readonly string[]): string => {
+  const text = fields.join(', ')
+  return text.length > 11 ? `${text.slice(0, 10)}…` : text
+}
 </script>
 
 <template>
@@ -136,13 +141,16 @@ const points = (all: readonly (readonly [number, number])[]): string => all.map(
                 <path d="M0 0 L8 4 L0 8 z" class="tip" />
               </marker>
             </defs>
-            <polyline
+            <g
               v-for="line in drawn"
               :key="`${line.from} ${line.to}`"
-              :points="points(line.points)"
               :class="{ lit: lit.has(line), dim: chosen && !lit.has(line) }"
-              marker-end="url(#end)"
-            />
+            >
+              <polyline :points="points(line.points)" marker-end="url(#end)" />
+              <text v-if="!line.ofBlock" :x="line.label.at[0]" :y="line.label.at[1]" :text-anchor="line.label.anchor">
+                {{ shortened(line.fields) }}
+              </text>
+            </g>
           </svg>
           <RouterLink
             v-for="box in map.boxes"
@@ -155,7 +163,7 @@ const points = (all: readonly (readonly [number, number])[]): string => all.map(
               insetInlineStart: `${box.x}px`,
               insetBlockStart: `${box.y}px`,
               inlineSize: `${boxWidth}px`,
-              blockSize: `${boxHeight}px`,
+              blockSize: `${box.height}px`,
             }"
             @focus="chosen = box.id"
             @blur="chosen = undefined"
@@ -276,11 +284,18 @@ polyline {
   stroke: var(--w-rule);
   stroke-width: 1;
 }
-polyline.lit {
+text {
+  fill: var(--w-ink2);
+  font-size: 11px;
+}
+.lit polyline {
   stroke: var(--w-accent);
   stroke-width: 2;
 }
-polyline.dim {
+.lit text {
+  fill: var(--w-accent);
+}
+.dim {
   opacity: 0.25;
 }
 .tip {
