@@ -1,2 +1,11 @@
 /// <reference types="vite/client" />
 /// <reference types="element-plus/global" />
+
+declare module '@dragdroptouch/drag-drop-touch' {
+  /** Turns touches into the drag events of HTML, on what can be dragged. */
+  export function enableDragDropTouch(
+    dragRoot: Document,
+    dropRoot: Document,
+    options: { readonly isPressHoldMode: boolean },
+  ): void
+}

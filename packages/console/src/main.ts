@@ -13,4 +13,10 @@ const follow = () => document.documentElement.classList.toggle('dark', dark.matc
 dark.addEventListener('change', follow)
 follow()
 
+// Browsers turn no touch into drag events. Who holds a finger on something drags it; who moves it at once scrolls.
+if (navigator.maxTouchPoints > 0)
+  void import('@dragdroptouch/drag-drop-touch').then(({ enableDragDropTouch }) =>
+    enableDragDropTouch(document, document, { isPressHoldMode: true }),
+  )
+
 createApp(App).use(router).mount('#app')
