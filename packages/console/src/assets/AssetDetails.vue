@@ -9,6 +9,7 @@ import { fileOf, isPicture, sizeWords } from './address'
 import AssetRevisions from './AssetRevisions.vue'
 import { replaceFile } from './upload'
 import { messageOf, t } from '../messages'
+import EntryLink from '../components/EntryLink.vue'
 
 /** What is known and said of a file: its texts by locale, what matters in it, who holds it. */
 const { site, asset, mayWrite } = defineProps<{ site: Site; asset: Asset; mayWrite: boolean }>()
@@ -177,13 +178,7 @@ async function remove(): Promise<void> {
     <ul v-if="usedBy.length > 0">
       <li v-for="referrer in usedBy" :key="referrer.id">
         <bdi v-if="referrer.inBin" class="serif">{{ referrer.title || t('common.noName') }}</bdi>
-        <RouterLink
-          v-else
-          class="serif"
-          dir="auto"
-          :to="{ name: 'entry', params: { site: site.name, id: referrer.id } }"
-          >{{ referrer.title || t('common.noName') }}</RouterLink
-        >
+        <EntryLink v-else :id="referrer.id" class="serif" :site="site.name" :title="referrer.title" />
         <small class="quiet">{{ whereOf(referrer) }}</small>
       </li>
     </ul>

@@ -7,6 +7,7 @@ import { useWorkingCopy } from '../editor/workingCopy'
 import type { ControlProps } from './control'
 import { moved, random } from './reordering'
 import { messageOf, t } from '../messages'
+import EntryLink from '../components/EntryLink.vue'
 
 const props = defineProps<ControlProps>()
 const emit = defineEmits<{ change: [value: unknown] }>()
@@ -123,9 +124,7 @@ function move(index: number, step: 1 | -1): void {
         @keydown.alt.down.prevent="move(index, 1)"
       >
         <StateMark v-if="known.get(item.value)" :state="known.get(item.value)!.state" />
-        <RouterLink class="serif" dir="auto" :to="{ name: 'entry', params: { site: site.name, id: item.value } }">{{
-          titleOf(item.value)
-        }}</RouterLink>
+        <EntryLink :id="item.value" class="serif" :site="site.name" :title="titleOf(item.value)" />
         <span class="tools">
           <button
             class="plain"

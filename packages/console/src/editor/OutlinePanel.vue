@@ -4,6 +4,7 @@ import type { UsedBy } from '@wisteria/client'
 import { computed, ref, watch } from 'vue'
 import { useWorkingCopy } from './workingCopy'
 import { t } from '../messages'
+import EntryLink from '../components/EntryLink.vue'
 
 /** The fields and blocks of the entry, with where it differs from public and where something is wrong. */
 const { locale } = defineProps<{ locale: string }>()
@@ -108,9 +109,7 @@ function go(line: Line): void {
       <summary>{{ t('entry.usedByCount', { count: usedBy.length }) }}</summary>
       <ul>
         <li v-for="referrer in usedBy.slice(0, shownUses)" :key="referrer.id">
-          <RouterLink :to="{ name: 'entry', params: { site: site.name, id: referrer.id } }" dir="auto">{{
-            referrer.title || t('common.noName')
-          }}</RouterLink>
+          <EntryLink :id="referrer.id" :site="site.name" :title="referrer.title" />
         </li>
         <li v-if="usedBy.length > shownUses" class="quiet">
           {{ t('common.andMore', { count: usedBy.length - shownUses }) }}

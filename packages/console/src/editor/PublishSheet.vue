@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { WisteriaProblem, type PublishConsequences, type ScheduleView } from '@wisteria/client'
 import { fieldAnywhere, type Change } from '@wisteria/core'
-import { ElButton, ElCheckbox, ElCheckboxGroup } from 'element-plus'
+import { ElButton, ElCheckbox } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
 import PageTrouble from '../components/PageTrouble.vue'
@@ -11,6 +11,7 @@ import { inWords } from './inWords'
 import { clock } from '../times'
 import { useWorkingCopy } from './workingCopy'
 import { messageOf, problemMessage, t } from '../messages'
+import LocalePicker from '../components/LocalePicker.vue'
 
 const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{
@@ -66,8 +67,8 @@ const offered = computed(() => {
   return [...hidden, ...taken]
 })
 
-function rescope(chosen: unknown): void {
-  scope.value = locales.value.map((locale) => locale.tag).filter((tag) => (chosen as string[]).includes(tag))
+function rescope(chosen: readonly string[]): void {
+  scope.value = [...chosen]
   if (scope.value.length > 0) void weigh(scope.value)
 }
 
@@ -268,16 +269,14 @@ async function plan(at: string, zone: string): Promise<void> {
       </div>
     </template>
     <template #foot>
-      <ElCheckboxGroup
+      <LocalePicker
         v-if="isScoped"
         :model-value="scope"
+        :tags="locales.map((locale) => locale.tag)"
         :aria-label="t('publishing.locales')"
         @update:model-value="rescope"
-      >
-        <ElCheckbox v-for="locale in locales" :key="locale.tag" :value="locale.tag"
-          ><StateMark :state="copy.states.value[locale.tag] ?? 'new'" /> {{ locale.tag }}</ElCheckbox
-        >
-      </ElCheckboxGroup>
+        ><template #mark="{ tag }"><StateMark :state="copy.states.value[tag] ?? 'new'" /></template
+      ></LocalePicker>
       <span class="error-text" role="alert">{{ refused }}</span>
       <span class="gap" />
       <PlanTime v-if="isPlanning" :zone="copy.site.settings.timeZone" :verb="t('publishing.planIt')" @plan="plan" />

@@ -1,11 +1,13 @@
 <script setup lang="ts">
 import type { UnpublishConsequences, UsedBy } from '@wisteria/client'
-import { ElButton, ElCheckbox, ElCheckboxGroup } from 'element-plus'
+import { ElButton, ElCheckbox } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
 import PageTrouble from '../components/PageTrouble.vue'
 import { useWorkingCopy } from './workingCopy'
 import { messageOf, t } from '../messages'
+import EntryLink from '../components/EntryLink.vue'
+import LocalePicker from '../components/LocalePicker.vue'
 
 /** Takes an entry down, or away: what readers lose, and who would point at nothing, before it is done. */
 const open = defineModel<boolean>({ required: true })
@@ -48,8 +50,8 @@ watch(
   { immediate: true },
 )
 
-function rescope(chosen: unknown): void {
-  scope.value = found.value!.publicLocales.filter((tag) => (chosen as string[]).includes(tag))
+function rescope(chosen: readonly string[]): void {
+  scope.value = [...chosen]
   if (scope.value.length > 0) void weigh(scope.value)
 }
 
@@ -147,9 +149,7 @@ async function go(): Promise<void> {
           <p v-else class="quiet">{{ t('removal.notSeenThere') }}</p>
           <ul>
             <li v-for="referrer in how === 'delete' ? usedBy : found.dangling" :key="referrer.id">
-              <RouterLink :to="{ name: 'entry', params: { site: copy.site.name, id: referrer.id } }"
-                ><bdi>{{ referrer.title || t('common.noName') }}</bdi></RouterLink
-              >
+              <EntryLink :id="referrer.id" :site="copy.site.name" :title="referrer.title" />
               <small class="quiet">{{ referrer.type }}</small>
             </li>
           </ul>
@@ -158,14 +158,13 @@ async function go(): Promise<void> {
       </section>
     </div>
     <template #foot>
-      <ElCheckboxGroup
+      <LocalePicker
         v-if="how === 'takeDown' && found && found.publicLocales.length > 1"
         :model-value="scope"
+        :tags="found.publicLocales"
         :aria-label="t('removal.locales')"
         @update:model-value="rescope"
-      >
-        <ElCheckbox v-for="tag in found.publicLocales" :key="tag" :value="tag">{{ tag }}</ElCheckbox>
-      </ElCheckboxGroup>
+      />
       <span class="error-text" role="alert">{{ refused }}</span>
       <span class="gap" />
       <ElButton @click="open = false">{{ t('common.notNow') }}</ElButton>

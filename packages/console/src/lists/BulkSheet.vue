@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { BulkAction, BulkTrial, ChosenEntries, Job } from '@wisteria/client'
 import { holdsLocales, type ContentType, type Field, type NamedEdit } from '@wisteria/core'
-import { ElButton, ElCheckbox, ElCheckboxGroup, ElOption, ElSelect } from 'element-plus'
+import { ElButton, ElOption, ElSelect } from 'element-plus'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
 import JobProgress from '../components/JobProgress.vue'
@@ -10,6 +10,8 @@ import { controlOf } from '../controls/controls'
 import type { Site } from '../session'
 import { settable } from './bulkActions'
 import { t } from '../messages'
+import EntryLink from '../components/EntryLink.vue'
+import LocalePicker from '../components/LocalePicker.vue'
 
 /** One thing done to many entries: first what would come of it, then how far it is, then what became of it and the way back. */
 const open = defineModel<boolean>({ required: true })
@@ -138,9 +140,7 @@ const shown = computed(() => undone.value ?? job.value)
       <JobProgress v-if="shown.state === 'running'" :job="shown" />
       <ul v-if="left.length > 0" class="left">
         <li v-for="item in left" :key="item.entry">
-          <RouterLink :to="{ name: 'entry', params: { site: site.name, id: item.entry } }" class="serif" dir="auto">{{
-            item.title || item.entry
-          }}</RouterLink>
+          <EntryLink :id="item.entry" class="serif" :site="site.name" :title="item.title" />
           <span class="quiet">{{ item.message }}</span>
         </li>
       </ul>
@@ -205,15 +205,12 @@ const shown = computed(() => undone.value ?? job.value)
     </template>
     <template #foot>
       <template v-if="!shown">
-        <ElCheckboxGroup
+        <LocalePicker
           v-if="does === 'publish' || does === 'unpublish'"
           v-model="locales"
+          :tags="site.settings.locales.map((item) => item.tag)"
           :aria-label="t('bulk.locales')"
-        >
-          <ElCheckbox v-for="item in site.settings.locales" :key="item.tag" :value="item.tag">{{
-            item.tag
-          }}</ElCheckbox>
-        </ElCheckboxGroup>
+        />
         <span v-if="does === 'publish'" class="quiet">{{ locales.length === 0 ? t('bulk.allLocales') : '' }}</span>
         <span class="gap" />
         <ElButton @click="open = false">{{ t('common.notNow') }}</ElButton>

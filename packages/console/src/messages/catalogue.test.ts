@@ -26,7 +26,7 @@ const notTexts = new Set([
   'REST', 'GraphQL', 'SDK', 'curl', 'auto', 'published', 'draft',
   'where', 'search', 'sort', 'pick', 'limit', 'locale', 'edition',
   'Ctrl+K', 'ArrowUp', 'ArrowDown', 'ArrowLeft', 'ArrowRight', 'Enter', 'Escape', 'Delete', 'Mod-Enter',
-  'UTC', 'NFKD', 'WrittenValue', 'RichText', 'POST', 'PUT', 'D MMM YYYY', 'D MMM YYYY, HH:mm', 'YYYY-MM-DD',
+  'WrittenValue', 'RichText', 'D MMM YYYY', 'D MMM YYYY, HH:mm', 'YYYY-MM-DD',
   'wisteria block', 'working copy', 'GET /read/v1/…/entries/……', 'Bearer …',
   '/trips/{slug}', '/activities/night-walk', 'en', 'name', 'title, museum(name)', '{ "first": 5 }', '-$updated',
   'format = "walk"', 'format = "walk" and starts >= $now',

@@ -9,6 +9,7 @@ import { ago } from '../times'
 import { forgetDraft, type ModelDraft } from './modelDraft'
 import { messageOf, t } from '../messages'
 import MessageText from '../components/MessageText.vue'
+import EntryLink from '../components/EntryLink.vue'
 
 /** Everything that adopting would do: to what is stored, to those who edit and to those who read. */
 const open = defineModel<boolean>({ required: true })
@@ -87,28 +88,23 @@ async function adopt(): Promise<void> {
         {{ titles[weight] }} <span class="quiet">{{ all.length }}</span>
       </h3>
       <ul>
-        <li v-for="(askable, index) in all" :key="index">
-          <code>{{ askable.place }}</code>
+        <li v-for="(consequence, index) in all" :key="index">
+          <code>{{ consequence.place }}</code>
           <div>
-            <p>{{ askable.message }}</p>
-            <ul v-if="askable.entries" class="entries">
-              <li v-for="entry in askable.entries.first.slice(0, 8)" :key="entry.id">
-                <RouterLink
-                  :to="{ name: 'entry', params: { site: site.name, id: entry.id } }"
-                  class="serif"
-                  dir="auto"
-                  >{{ entry.title || entry.id }}</RouterLink
-                >
+            <p>{{ consequence.message }}</p>
+            <ul v-if="consequence.entries" class="entries">
+              <li v-for="entry in consequence.entries.first.slice(0, 8)" :key="entry.id">
+                <EntryLink :id="entry.id" class="serif" :site="site.name" :title="entry.title" />
                 <span v-if="entry.because" class="quiet because">{{ entry.because }}</span>
               </li>
-              <li v-if="askable.entries.count > 8" class="quiet">
-                {{ t('common.andMore', { count: askable.entries.count - 8 }) }}
+              <li v-if="consequence.entries.count > 8" class="quiet">
+                {{ t('common.andMore', { count: consequence.entries.count - 8 }) }}
               </li>
             </ul>
-            <p v-if="askable.readers" class="quiet">
+            <p v-if="consequence.readers" class="quiet">
               <MessageText of="model.readBy"
                 ><template #readers
-                  ><template v-for="(reader, at) in askable.readers" :key="reader.key"
+                  ><template v-for="(reader, at) in consequence.readers" :key="reader.key"
                     >{{ at > 0 ? ', ' : ''
                     }}<MessageText of="model.reader"
                       ><template #name

@@ -11,6 +11,7 @@ import { openSite, nameOfActor, session, type Site } from '../session'
 import { ago, moment } from '../times'
 import PlanTime from '../plans/PlanTime.vue'
 import { t } from '../messages'
+import EntryLink from '../components/EntryLink.vue'
 
 /** The editor's day: what is planned, what became of plans, what was done to many at once, and what one was writing. */
 const props = defineProps<{ site: string }>()
@@ -83,12 +84,7 @@ const putBack = (job: Job) =>
           <li v-for="plan in became" :key="plan.id" class="row paper">
             <time class="quiet" :datetime="plan.endedAt ?? plan.at">{{ ago(plan.endedAt ?? plan.at) }}</time>
             <span>
-              <RouterLink
-                class="serif title"
-                dir="auto"
-                :to="{ name: 'entry', params: { site: props.site, id: plan.entry } }"
-                >{{ plan.title || t('common.noName') }}</RouterLink
-              >
+              <EntryLink :id="plan.entry" class="serif title" :site="props.site" :title="plan.title" />
               <span v-if="plan.state === 'failed'" class="error-text">{{
                 t(`today.failed.${plan.does}`, { message: plan.message ?? '' })
               }}</span>
@@ -103,12 +99,7 @@ const putBack = (job: Job) =>
           <li v-for="plan in planned" :key="plan.id" class="row paper">
             <time :datetime="plan.at">{{ moment(plan.at, plan.zone) }}</time>
             <span>
-              <RouterLink
-                class="serif title"
-                dir="auto"
-                :to="{ name: 'entry', params: { site: props.site, id: plan.entry } }"
-                >{{ plan.title || t('common.noName') }}</RouterLink
-              >
+              <EntryLink :id="plan.entry" class="serif title" :site="props.site" :title="plan.title" />
               <span class="quiet">{{ plannedWords(plan) }}</span>
               <PlanTime
                 v-if="moving === plan.id"
@@ -135,9 +126,7 @@ const putBack = (job: Job) =>
       <ul v-if="mine.length > 0">
         <li v-for="entry in mine" :key="entry.id">
           <StateMark :state="entry.state" />
-          <RouterLink class="serif" dir="auto" :to="{ name: 'entry', params: { site: props.site, id: entry.id } }">{{
-            entry.title || t('common.noName')
-          }}</RouterLink>
+          <EntryLink :id="entry.id" class="serif" :site="props.site" :title="entry.title" />
           <small class="quiet">{{ nameOfActor(opened, entry.updatedBy) }}, {{ ago(entry.updatedAt) }}</small>
         </li>
       </ul>

@@ -10,6 +10,7 @@ import TypeList from '../lists/TypeList.vue'
 import { openSite, type Site } from '../session'
 import { forestOf, isWithin, linesOf, placeAfter, placeAt, type Place } from '../tree/forest'
 import { t } from '../messages'
+import EntryLink from '../components/EntryLink.vue'
 
 /** Pages as they stand below each other: moved by dragging and by keyboard, shown in menus or not. */
 const props = defineProps<{ site: string }>()
@@ -138,12 +139,7 @@ async function onDrop(): Promise<void> {
           </button>
           <span v-else class="sign" />
           <StateMark :state="node.state" />
-          <RouterLink
-            class="title serif"
-            dir="auto"
-            :to="{ name: 'entry', params: { site: props.site, id: node.id } }"
-            >{{ node.title || t('common.noName') }}</RouterLink
-          >
+          <EntryLink :id="node.id" class="title serif" :site="props.site" :title="node.title" />
           <bdi v-if="node.path" class="path" dir="ltr">{{ node.path }}</bdi>
           <span v-if="folded.has(node.id)" class="quiet count">{{ t('tree.below', { count: below.length }) }}</span>
           <button

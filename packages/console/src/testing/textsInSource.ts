@@ -13,7 +13,10 @@ const spoken = new Set([
 const words = /\p{L}{2}/u
 /** A sentence, a phrase or a word as an interface writes it, and no identifier. */
 const isPhrase = (text: string): boolean =>
-  words.test(text) && (/^\s*[\p{Lu}“][\p{L}’…?!.]*(\s|$)/u.test(text) || /(\p{L}{2,}|[\d…]) \p{L}{2,}/u.test(text))
+  words.test(text) &&
+  // `UTC`, `POST`: a name.
+  !/^\p{Lu}+$/u.test(text) &&
+  (/^\s*[\p{Lu}“][\p{L}’…?!.]*(\s|$)/u.test(text) || /(\p{L}{2,}|[\d…]) \p{L}{2,}/u.test(text))
 
 /** Where a string is not shown: compared, looked up, imported, thrown at developers, or given to the catalogue. */
 function isForPrograms(node: ts.Node): boolean {

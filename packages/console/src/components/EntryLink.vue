@@ -1,0 +1,15 @@
+<script setup lang="ts">
+import { t } from '../messages'
+
+/** A way to an entry, by its title: whatever names an entry on a page leads there through here. */
+defineProps<{
+  /** The name of its site. */
+  site: string
+  id: string
+  title: string
+}>()
+</script>
+
+<template>
+  <RouterLink dir="auto" :to="{ name: 'entry', params: { site, id } }">{{ title || t('common.noName') }}</RouterLink>
+</template>

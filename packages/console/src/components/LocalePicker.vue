@@ -1,0 +1,16 @@
+<script setup lang="ts">
+import { ElCheckbox, ElCheckboxGroup } from 'element-plus'
+
+/** The locales that something is done in. */
+const { tags } = defineProps<{ tags: readonly string[] }>()
+const chosen = defineModel<readonly string[]>({ required: true })
+/** In the order in which they stand, whichever was chosen first. */
+const choose = (now: unknown): void => void (chosen.value = tags.filter((tag) => (now as string[]).includes(tag)))
+defineSlots<{ mark?: (of: { readonly tag: string }) => unknown }>()
+</script>
+
+<template>
+  <ElCheckboxGroup :model-value="[...chosen]" @update:model-value="choose">
+    <ElCheckbox v-for="tag in tags" :key="tag" :value="tag"><slot name="mark" :tag="tag" /> {{ tag }}</ElCheckbox>
+  </ElCheckboxGroup>
+</template>
