@@ -32,7 +32,7 @@ const emit = defineEmits<{ choose: [from: Point] }>()
         >
           <span class="what"
             >{{ t('history.revisionNumber', { number: revision.number })
-            }}<small v-if="!revision.sealedAt" class="quiet"> {{ t('history.stillOpen') }}</small></span
+            }}<small v-if="!revision.sealedAt" class="quiet after">{{ t('history.stillOpen') }}</small></span
           >
           <span class="quiet"
             >{{ nameOfActor(site, revision.author) }},

@@ -87,7 +87,7 @@ async function remove(view: ListView): Promise<void> {
           <ElDropdownItem v-for="view in views" :key="view.id" @click="emit('show', view)">
             <span class="view"
               ><span
-                >{{ view.name }}<span v-if="view.shared" class="quiet"> {{ t('lists.shared') }}</span></span
+                >{{ view.name }}<span v-if="view.shared" class="quiet after">{{ t('lists.shared') }}</span></span
               >
               <button
                 v-if="view.shared ? mayShare : view.own"

@@ -133,7 +133,7 @@ const sitesOf = ({ sites, operator }: ManagedAccount): string =>
           <tr v-for="other in others" :key="other.id">
             <td>
               <bdi>{{ other.name }}</bdi>
-              <small v-if="other.disabledAt" class="quiet">
+              <small v-if="other.disabledAt" class="quiet after">
                 {{ t('account.disabledAt', { when: moment(other.disabledAt) }) }}</small
               >
             </td>
