@@ -37,8 +37,8 @@ const sites = reactive(new Map<string, Promise<Site>>())
 
 /** The site of that name, loaded once; again after `forgetSite`. */
 export function openSite(name: string): Promise<Site> {
-  const known = sites.get(name)
-  if (known) return known
+  const site = sites.get(name)
+  if (site) return site
   const opened = loadSite(name)
   sites.set(name, opened)
   opened.catch(() => sites.delete(name))

@@ -6,9 +6,9 @@ const formatters = new Map<string, Intl.DateTimeFormat>()
 function formatter(options: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {
   const language = t('times.language')
   const key = `${language} ${JSON.stringify(options)}`
-  let known = formatters.get(key)
-  if (!known) formatters.set(key, (known = new Intl.DateTimeFormat(language, options)))
-  return known
+  let cached = formatters.get(key)
+  if (!cached) formatters.set(key, (cached = new Intl.DateTimeFormat(language, options)))
+  return cached
 }
 
 const dayAndMonth = { day: 'numeric', month: 'short' } as const

@@ -19,12 +19,12 @@ export function addAsset(program: Command): void {
     .option('--search <words>', 'in the name')
     .option('--json', 'print JSON')
     .action(async ({ json, ...query }: { json?: boolean; accepts?: string; search?: string }) => {
-      const found = await openEditor().assets(query)
-      if (json) return printJson(found)
-      if (found.assets.length === 0) return print('No assets. Add one: `wisteria asset add FILE`.')
+      const page = await openEditor().assets(query)
+      if (json) return printJson(page)
+      if (page.assets.length === 0) return print('No assets. Add one: `wisteria asset add FILE`.')
       printTable(
         ['id', 'name', 'kind', 'size', 'alternative text'],
-        found.assets.map((other) => [
+        page.assets.map((other) => [
           other.id,
           other.name,
           other.mediaType,
@@ -44,10 +44,10 @@ export function addAsset(program: Command): void {
       const texts = readTexts('--alt', alt)
       // Asked before anything is sent: a file without the texts that were meant for it would be half of what was asked.
       if (Object.keys(texts).length > 0) {
-        const known = (await editor.settings()).locales.map((locale) => locale.tag)
-        const unknown = Object.keys(texts).find((tag) => !known.includes(tag))
+        const tags = (await editor.settings()).locales.map((locale) => locale.tag)
+        const unknown = Object.keys(texts).find((tag) => !tags.includes(tag))
         if (unknown !== undefined)
-          throw new UsageError(`--alt: \`${unknown}\` is not a locale of this site (${known.join(', ')}).`)
+          throw new UsageError(`--alt: \`${unknown}\` is not a locale of this site (${tags.join(', ')}).`)
       }
       const uploaded = await editor.uploadAsset(basename(file), await readFileAsBlob(file))
       const added = Object.keys(texts).length > 0 ? await editor.changeAsset(uploaded.id, { alt: texts }) : uploaded

@@ -74,21 +74,21 @@ export function addEditing(entry: Command): void {
     .option('--json', 'print JSON')
     .action(async (id: string, { json }: { json?: boolean }) => {
       const editor = openEditor()
-      const found = await editor.entry(id)
+      const entry = await editor.entry(id)
       const folder = mkdtempSync(join(tmpdir(), 'wisteria-'))
-      const file = join(folder, `${found.type}-${found.id}.yaml`)
+      const file = join(folder, `${entry.type}-${entry.id}.yaml`)
       let keeps = false
       try {
-        writeFileSync(file, remarks(found) + stringify(found.values), { mode: 0o600 })
+        writeFileSync(file, remarks(entry) + stringify(entry.values), { mode: 0o600 })
         const after = readBack(writeIn(file))
-        const patch = after ? patchBetween(found.values, after) : {}
+        const patch = after ? patchBetween(entry.values, after) : {}
         if (Object.keys(patch).length === 0) {
-          if (json) printJson(found)
+          if (json) printJson(entry)
           else print('Nothing was changed.')
           return
         }
         keeps = true
-        printResult(await saveChanges(editor, found, patch), `Saved ${Object.keys(patch).join(', ')}`, json)
+        printResult(await saveChanges(editor, entry, patch), `Saved ${Object.keys(patch).join(', ')}`, json)
         keeps = false
       } catch (error) {
         // What somebody wrote is not thrown away because it could not be read or saved.

@@ -105,9 +105,9 @@ export function addEntry(program: Command): void {
     .argument('<id>')
     .option('--json', 'print JSON')
     .action(async (id: string, { json }: { json?: boolean }) => {
-      const found = await openEditor().entry(id)
-      if (json) printJson(found)
-      else printEntry(found)
+      const entry = await openEditor().entry(id)
+      if (json) printJson(entry)
+      else printEntry(entry)
     })
   entry
     .command('create')

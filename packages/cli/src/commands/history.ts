@@ -32,18 +32,18 @@ export function addHistory(entry: Command): void {
     .argument('<number>', 'its number, as `entry revisions` lists it', readNumber)
     .option('--json', 'print JSON')
     .action(async (id: string, number: number, { json }: { json?: boolean }) => {
-      const found = await openEditor().revision(id, number)
-      if (json) return printJson(found)
-      print(`Revision ${found.number}, changed ${when(found.updatedAt)}`)
+      const revision = await openEditor().revision(id, number)
+      if (json) return printJson(revision)
+      print(`Revision ${revision.number}, changed ${when(revision.updatedAt)}`)
       printTable(
         ['field', 'value'],
-        Object.entries(found.values).map(([name, value]) => [name, short(value)]),
+        Object.entries(revision.values).map(([name, value]) => [name, short(value)]),
       )
-      if (found.gone.length === 0) return
+      if (revision.gone.length === 0) return
       print('\nFields that the model no longer has:')
       printTable(
         ['field', 'locale', 'value'],
-        found.gone.map((one) => [one.label, one.locale ?? '', short(one.value)]),
+        revision.gone.map((one) => [one.label, one.locale ?? '', short(one.value)]),
       )
     })
   entry
@@ -54,10 +54,10 @@ export function addHistory(entry: Command): void {
     .option('--to <state>', 'the same', readPoint, 'working')
     .option('--json', 'print JSON')
     .action(async (id: string, { from, to, json }: { from: Point; to: Point; json?: boolean }) => {
-      const found = await openEditor().compare(id, { from, to })
-      if (json) return printJson(found)
-      print(`From ${nameOfPoint(found.from)} to ${nameOfPoint(found.to)}:`)
-      printDifferences(found.differences)
+      const comparison = await openEditor().compare(id, { from, to })
+      if (json) return printJson(comparison)
+      print(`From ${nameOfPoint(comparison.from)} to ${nameOfPoint(comparison.to)}:`)
+      printDifferences(comparison.differences)
     })
   entry
     .command('restore')

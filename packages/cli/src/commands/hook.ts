@@ -43,9 +43,9 @@ export function addHook(program: Command): void {
     )
     .option('--json', 'print JSON')
     .action(async ({ label, address, events, json }: { label: string; address: string; events?: string[] } & Json) => {
-      const made = await openEditor().createWebhook({ label, address, ...(events ? { events } : {}) })
-      if (json) printJson(made)
-      else print(made.secret)
+      const created = await openEditor().createWebhook({ label, address, ...(events ? { events } : {}) })
+      if (json) printJson(created)
+      else print(created.secret)
     })
   hook
     .command('deliveries')

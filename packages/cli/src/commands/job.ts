@@ -33,10 +33,10 @@ export function addJob(program: Command): void {
     .option('--json', 'print JSON')
     .action(async (id: string, { json }: { json?: boolean }) => {
       const editor = openEditor()
-      const found = await editor.job(id)
-      const items = found.kind === 'bulk' ? (await editor.bulkItems(id, { refused: true })).items : []
-      if (json) return printJson({ ...found, refused: items })
-      print(`${found.state}, ${found.done} of ${found.total}: ${found.message}`)
+      const job = await editor.job(id)
+      const items = job.kind === 'bulk' ? (await editor.bulkItems(id, { refused: true })).items : []
+      if (json) return printJson({ ...job, refused: items })
+      print(`${job.state}, ${job.done} of ${job.total}: ${job.message}`)
       for (const { title, entry, message } of items) print(`  not done: “${title || entry}”: ${message}`)
     })
   job

@@ -37,9 +37,9 @@ export function addKey(program: Command): void {
     .requiredOption('--scope <scope>', 'published, draft or edit')
     .option('--json', 'print JSON')
     .action(async ({ label, scope, json }: { label: string; scope: KeyScope } & Json) => {
-      const made = await openEditor().createKey({ label, scope })
-      if (json) return printJson(made)
-      print(made.secret)
+      const created = await openEditor().createKey({ label, scope })
+      if (json) return printJson(created)
+      print(created.secret)
     })
   key
     .command('revoke')

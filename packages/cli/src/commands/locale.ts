@@ -59,9 +59,9 @@ export function addLocale(program: Command): void {
     .requiredOption('--file <path>', 'YAML or JSON; - for standard input')
     .option('--json', 'print JSON')
     .action(async ({ file, json }: { file: string } & Json) => {
-      const found = await openEditor().compareLocales(readMap(file) as unknown as SiteSettings)
-      if (json) return printJson(found)
-      printLocaleConsequences(found)
+      const consequences = await openEditor().compareLocales(readMap(file) as unknown as SiteSettings)
+      if (json) return printJson(consequences)
+      printLocaleConsequences(consequences)
     })
 }
 

@@ -42,15 +42,15 @@ export function addMember(program: Command): void {
       ) => {
         const password =
           name === undefined ? undefined : await readSecret('WISTERIA_NEW_PASSWORD', `Password for ${email}`)
-        const made = await openEditor().addMember({
+        const created = await openEditor().addMember({
           email,
           role,
           ...(name ? { name } : {}),
           ...(password ? { password } : {}),
           ...(locales ? { locales } : {}),
         })
-        if (json) printJson(made)
-        else print(`${made.name} is ${made.role} now.`)
+        if (json) printJson(created)
+        else print(`${created.name} is ${created.role} now.`)
       },
     )
   member

@@ -55,13 +55,13 @@ export function addModel(program: Command): void {
     .description('Lists the types of the model in force and their fields.')
     .option('--json', 'print the whole model as JSON')
     .action(async ({ json }: { json?: boolean }) => {
-      const found = await openEditor().model()
-      if (json) return printJson(found)
-      if (found.version === 0) return print('There is no model yet. Adopt one: `wisteria model adopt FOLDER`.')
-      print(`Model version ${found.version}`)
+      const model = await openEditor().model()
+      if (json) return printJson(model)
+      if (model.version === 0) return print('There is no model yet. Adopt one: `wisteria model adopt FOLDER`.')
+      print(`Model version ${model.version}`)
       for (const [what, types] of [
-        ['type', found.types],
-        ['block', found.blockTypes],
+        ['type', model.types],
+        ['block', model.blockTypes],
       ] as const)
         for (const type of types) {
           const one = 'cardinality' in type && type.cardinality === 'one' ? ', exactly one entry' : ''

@@ -35,9 +35,9 @@ export function addSite(program: Command): void {
     .requiredOption('--file <path>', 'YAML or JSON; - for standard input')
     .option('--json', 'print JSON')
     .action(async ({ file, json }: { file: string } & Json) => {
-      const made = await openService().createSite(readMap(file) as never)
-      if (json) printJson(made)
-      else print(`Created: ${made.name}`)
+      const created = await openService().createSite(readMap(file) as never)
+      if (json) printJson(created)
+      else print(`Created: ${created.name}`)
     })
   site
     .command('open')

@@ -26,7 +26,7 @@ interface Item {
 }
 
 const known = reactive(new Map<string, Candidate>())
-const found = ref<Candidate[]>([])
+const candidates = ref<Candidate[]>([])
 const isSearching = ref(false)
 const types = computed(() => {
   const shape = shapeOf(props.field)
@@ -65,8 +65,8 @@ async function search(words: string): Promise<void> {
         : (await site.editor.search(asked.value, { type: name, limit: 20 })).entries,
     ),
   ).catch(() => [])
-  found.value = lists.flat().filter((list) => list.id !== entry.value?.id)
-  for (const one of found.value) known.set(one.id, one)
+  candidates.value = lists.flat().filter((list) => list.id !== entry.value?.id)
+  for (const one of candidates.value) known.set(one.id, one)
   isSearching.value = false
 }
 
@@ -85,9 +85,9 @@ async function create(type: ContentType): Promise<void> {
   const naming = fieldNamed(type, type.namedBy)!
   const name = naming.localized ? { [props.locale]: asked.value } : asked.value
   try {
-    const made = await site.editor.create({ type: type.name, values: { [naming.name]: name } })
-    known.set(made.id, { id: made.id, title: made.title, type: made.type, state: made.state })
-    choose(made.id)
+    const created = await site.editor.create({ type: type.name, values: { [naming.name]: name } })
+    known.set(created.id, { id: created.id, title: created.title, type: created.type, state: created.state })
+    choose(created.id)
   } catch (error) {
     refused.value = t('controls.nothingCreated', { message: messageOf(error) })
   }
@@ -173,13 +173,13 @@ function move(index: number, step: 1 | -1): void {
       >
         <template v-if="!field.many && held[0]" #label>{{ titleOf(held[0]) }}</template>
         <ElOption
-          v-for="candidate in found"
+          v-for="candidate in candidates"
           :key="candidate.id"
           :value="candidate.id"
           :label="candidate.title || t('common.noName')"
           :disabled="field.many && held.includes(candidate.id)"
         >
-          <span class="found">
+          <span class="candidate">
             <StateMark :state="candidate.state" />
             <span class="serif" dir="auto">{{ candidate.title || t('common.noName') }}</span>
             <span v-if="types.length > 1" class="quiet">{{ typeNamed(site.model, candidate.type)?.label }}</span>
@@ -235,7 +235,7 @@ function move(index: number, step: 1 | -1): void {
 .select {
   inline-size: 320px;
 }
-.found {
+.candidate {
   display: flex;
   align-items: center;
   gap: 8px;

@@ -38,7 +38,7 @@ function put(change: Partial<Listing>): void {
   emit('change', Object.fromEntries(Object.entries(next).filter(([, one]) => one !== undefined && one !== '')))
 }
 
-const found = ref<readonly ListedEntry[]>([])
+const candidates = ref<readonly ListedEntry[]>([])
 const trouble = ref('')
 /** What was typed of a condition goes with the list, or the type, that it was asked of. */
 function clear(): void {
@@ -55,7 +55,7 @@ onBeforeUnmount(() => clearTimeout(waiting))
 watch(
   listing,
   async (now, before) => {
-    found.value = []
+    candidates.value = []
     trouble.value = ''
     clearTimeout(waiting)
     if (!now) return
@@ -66,7 +66,7 @@ watch(
     try {
       const query = { type: of, limit, locale: props.locale, ...(where ? { where } : {}), ...(sort ? { sort } : {}) }
       const { entries } = await site.editor.entries(query)
-      if (now === listing.value) found.value = entries
+      if (now === listing.value) candidates.value = entries
     } catch (error) {
       trouble.value = messageOf(error)
     }
@@ -141,9 +141,9 @@ watch(
       />
       <p class="now">
         <span class="quiet">{{
-          found.length > 0 ? t('controls.nowFound') : trouble ? '' : t('controls.findsNothing')
+          candidates.length > 0 ? t('controls.nowFound') : trouble ? '' : t('controls.findsNothing')
         }}</span>
-        <span v-for="candidate in found" :key="candidate.id" class="candidate serif" dir="auto">{{
+        <span v-for="candidate in candidates" :key="candidate.id" class="candidate serif" dir="auto">{{
           candidate.title || t('common.noName')
         }}</span>
       </p>

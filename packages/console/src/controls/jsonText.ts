@@ -19,9 +19,9 @@ function firstFault(text: string): number {
   let at = 0
   const space = () => void (at += /^[ \t\n\r]*/.exec(text.slice(at))![0].length)
   const take = (form: RegExp): boolean => {
-    const found = form.exec(text.slice(at))
-    if (found) at += found[0].length
-    return found !== null
+    const match = form.exec(text.slice(at))
+    if (match) at += match[0].length
+    return match !== null
   }
   /** Items between brackets; false at the first that is none. */
   const list = (end: string, item: () => boolean): boolean => {

@@ -56,18 +56,18 @@ const holdsSomething = (field: Field): boolean => hasContent(container[field.nam
 
 /** Sections stand where their first field does. */
 const parts = computed<Part[]>(() => {
-  const found: { section: Section | undefined; fields: Field[] }[] = []
+  const results: { section: Section | undefined; fields: Field[] }[] = []
   for (const field of owner.fields) {
     const section = owner.sections?.find((candidate) => candidate.name === field.section)
     const known = section
-      ? found.find((part) => part.section === section)
-      : found.at(-1)?.section === undefined
-        ? found.at(-1)
+      ? results.find((part) => part.section === section)
+      : results.at(-1)?.section === undefined
+        ? results.at(-1)
         : undefined
     if (known) known.fields.push(field)
-    else found.push({ section, fields: [field] })
+    else results.push({ section, fields: [field] })
   }
-  return found.map(({ section, fields }) => {
+  return results.map(({ section, fields }) => {
     const lines = fields.map((field) => ({
       field,
       ruling: fieldRuleState(copy.site.model, owner, field, container, read.value, state(field)),

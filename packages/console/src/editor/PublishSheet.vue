@@ -22,7 +22,7 @@ const emit = defineEmits<{
 const copy = useWorkingCopy()
 
 const scope = ref<string[]>([])
-const found = ref<PublishConsequences>()
+const consequences = ref<PublishConsequences>()
 const trouble = ref<unknown>()
 const refused = ref('')
 const isWorking = ref(false)
@@ -34,11 +34,11 @@ const isScoped = computed(() => Object.keys(copy.states.value).length > 1)
 
 async function weigh(asked?: readonly string[]): Promise<void> {
   trouble.value = undefined
-  found.value = undefined
+  consequences.value = undefined
   const id = copy.entry.value!.id
   try {
     const answer = await copy.site.editor.consequences(id, asked, together.value)
-    found.value = answer
+    consequences.value = answer
     if (!asked) scope.value = [...answer.locales]
   } catch (error) {
     trouble.value = error
@@ -58,12 +58,13 @@ function retake(id: string, isTaken: unknown): void {
   void weigh(scope.value.length > 0 ? scope.value : undefined)
 }
 const togetherProblems = computed(
-  () => found.value?.together.flatMap((entry) => entry.problems.map((problem) => ({ ...problem, of: entry }))) ?? [],
+  () =>
+    consequences.value?.together.flatMap((entry) => entry.problems.map((problem) => ({ ...problem, of: entry }))) ?? [],
 )
 /** What can be taken along: what it refers to and is not public, what it stands below, and what was taken already. */
 const offered = computed(() => {
-  const hidden = found.value?.hiddenReferences ?? []
-  const taken = found.value?.together.filter((entry) => !hidden.some((other) => other.id === entry.id)) ?? []
+  const hidden = consequences.value?.hiddenReferences ?? []
+  const taken = consequences.value?.together.filter((entry) => !hidden.some((other) => other.id === entry.id)) ?? []
   return [...hidden, ...taken]
 })
 
@@ -77,11 +78,11 @@ const said = ({ fieldId, kind }: Change, value: unknown): string =>
   inWords(value, fieldAnywhere(copy.site.model, fieldId) ?? kind, {
     model: copy.site.model,
     timeZone: copy.site.settings.timeZone,
-    names: found.value?.names,
+    names: consequences.value?.names,
   })
 
 const groups = computed(() => {
-  const changes = found.value?.changes ?? []
+  const changes = consequences.value?.changes ?? []
   const order = [null, ...locales.value.map((locale) => locale.tag)]
   return order.flatMap((locale) => {
     const own = changes.filter((change) => change.locale === locale)
@@ -103,14 +104,14 @@ const groups = computed(() => {
 /** Nothing differs, and nothing that was asked for is new or withdrawn. */
 const isSame = computed(
   () =>
-    found.value !== undefined &&
-    found.value.changes.length === 0 &&
+    consequences.value !== undefined &&
+    consequences.value.changes.length === 0 &&
     scope.value.every((tag) => copy.states.value[tag] === 'public'),
 )
 const canPublish = computed(
   () =>
-    found.value !== undefined &&
-    found.value.problems.length === 0 &&
+    consequences.value !== undefined &&
+    consequences.value.problems.length === 0 &&
     togetherProblems.value.length === 0 &&
     scope.value.length > 0 &&
     !isSame.value &&
@@ -125,7 +126,7 @@ async function publish(): Promise<void> {
     copy.take(
       await copy.site.editor.publish(id, {
         locales: scope.value,
-        version: found.value!.version,
+        version: consequences.value!.version,
         together: together.value,
       }),
     )
@@ -177,10 +178,10 @@ async function plan(at: string, zone: string): Promise<void> {
       :safe="t('publishing.nothingPublishedStop')"
       @again="weigh(scope.length ? scope : undefined)"
     />
-    <p v-else-if="!found" class="quiet" role="status">{{ t('common.workingOut') }}</p>
+    <p v-else-if="!consequences" class="quiet" role="status">{{ t('common.workingOut') }}</p>
     <template v-else>
-      <ul v-if="found.problems.length > 0" class="obstacles" :aria-label="t('publishing.inTheWay')">
-        <li v-for="problem in found.problems" :key="problem.message + problem.pointer">
+      <ul v-if="consequences.problems.length > 0" class="obstacles" :aria-label="t('publishing.inTheWay')">
+        <li v-for="problem in consequences.problems" :key="problem.message + problem.pointer">
           <button
             class="plain error-text"
             type="button"
@@ -216,10 +217,10 @@ async function plan(at: string, zone: string): Promise<void> {
           </p>
         </section>
         <section :aria-label="t('publishing.whatItTouches')">
-          <template v-if="Object.keys(found.paths).length > 0">
+          <template v-if="Object.keys(consequences.paths).length > 0">
             <h3>{{ t('publishing.paths') }}</h3>
             <ul class="paths">
-              <li v-for="(path, locale) in found.paths" :key="locale">
+              <li v-for="(path, locale) in consequences.paths" :key="locale">
                 {{ locale }}
                 <bdi dir="ltr"
                   ><code v-if="path.from" class="gone">{{ path.from }}</code>
@@ -231,10 +232,10 @@ async function plan(at: string, zone: string): Promise<void> {
               </li>
             </ul>
           </template>
-          <template v-if="found.affects.length > 0">
+          <template v-if="consequences.affects.length > 0">
             <h3>{{ t('publishing.affectedPages') }}</h3>
             <ul>
-              <li v-for="page in found.affects" :key="page.id">
+              <li v-for="page in consequences.affects" :key="page.id">
                 <bdi>{{ page.title }}</bdi>
                 <small class="quiet">{{
                   page.because === 'below' ? t('publishing.standsBelow') : t('publishing.refersToIt')
@@ -260,7 +261,12 @@ async function plan(at: string, zone: string): Promise<void> {
             </p>
           </template>
           <p
-            v-if="Object.keys(found.paths).length + found.affects.length + found.hiddenReferences.length === 0"
+            v-if="
+              Object.keys(consequences.paths).length +
+                consequences.affects.length +
+                consequences.hiddenReferences.length ===
+              0
+            "
             class="quiet"
           >
             {{ t('publishing.nothingElse') }}

@@ -15,7 +15,7 @@ const { how } = defineProps<{ how: 'takeDown' | 'archive' | 'delete' }>()
 const emit = defineEmits<{ takenDown: [result: string]; deleted: [] }>()
 const copy = useWorkingCopy()
 
-const found = ref<UnpublishConsequences>()
+const consequences = ref<UnpublishConsequences>()
 const usedBy = ref<readonly UsedBy[]>([])
 const scope = ref<string[]>([])
 const withChildren = ref(false)
@@ -31,7 +31,7 @@ async function weigh(asked?: readonly string[]): Promise<void> {
       copy.site.editor.unpublishConsequences(id, asked),
       copy.site.editor.usage(id),
     ])
-    found.value = going
+    consequences.value = going
     usedBy.value = usage.usedBy.filter((referrer) => referrer.inWorkingCopy && !referrer.inBin)
     if (!asked) scope.value = [...going.locales]
   } catch (error) {
@@ -42,7 +42,7 @@ watch(
   open,
   (now) => {
     if (!now) return
-    found.value = undefined
+    consequences.value = undefined
     refused.value = ''
     withChildren.value = false
     void weigh()
@@ -56,11 +56,11 @@ function rescope(chosen: readonly string[]): void {
 }
 
 const nothing = computed(() => t(`removal.nothing.${how}`))
-const isPublic = computed(() => (found.value?.publicLocales.length ?? 0) > 0)
+const isPublic = computed(() => (consequences.value?.publicLocales.length ?? 0) > 0)
 const mayGo = computed(() => {
-  if (!found.value || trouble.value) return false
+  if (!consequences.value || trouble.value) return false
   if (how === 'delete') return !isPublic.value && usedBy.value.length === 0
-  const stays = found.value.children.length > 0 && !withChildren.value
+  const stays = consequences.value.children.length > 0 && !withChildren.value
   return how === 'archive' ? !stays : scope.value.length > 0 && !stays
 })
 const title = computed(() => {
@@ -78,7 +78,7 @@ async function go(): Promise<void> {
       open.value = false
       return emit('deleted')
     }
-    const { version } = found.value!
+    const { version } = consequences.value!
     if (how === 'archive') {
       copy.take(await copy.site.editor.archive(id, { version, withChildren: withChildren.value }))
       await copy.weigh()
@@ -101,12 +101,12 @@ async function go(): Promise<void> {
 <template>
   <ConsequenceSheet v-model="open" :title="title">
     <PageTrouble v-if="trouble" :error="trouble" :safe="nothing" @again="weigh()" />
-    <p v-else-if="!found" class="quiet" role="status">{{ t('common.workingOut') }}</p>
+    <p v-else-if="!consequences" class="quiet" role="status">{{ t('common.workingOut') }}</p>
     <div v-else class="columns">
       <section :aria-label="t('removal.whatGoes')">
         <template v-if="how === 'delete'">
           <p v-if="isPublic" class="error-text">
-            {{ t('removal.isPublic', { locales: found.publicLocales.join(', ') }) }}
+            {{ t('removal.isPublic', { locales: consequences.publicLocales.join(', ') }) }}
           </p>
           <p v-else class="content">
             {{ t('removal.inBin') }}
@@ -120,10 +120,10 @@ async function go(): Promise<void> {
           <p v-else class="content">
             {{ t('removal.readersLose', { locales: scope.join(', ') }) }}
           </p>
-          <template v-if="Object.keys(found.paths).length > 0">
+          <template v-if="Object.keys(consequences.paths).length > 0">
             <h3>{{ t('removal.lostPaths') }}</h3>
             <ul>
-              <li v-for="(path, locale) in found.paths" :key="locale">
+              <li v-for="(path, locale) in consequences.paths" :key="locale">
                 {{ locale }}
                 <bdi dir="ltr"
                   ><code class="gone">{{ path }}</code></bdi
@@ -131,10 +131,10 @@ async function go(): Promise<void> {
               </li>
             </ul>
           </template>
-          <template v-if="found.children.length > 0">
+          <template v-if="consequences.children.length > 0">
             <h3>{{ t('removal.below') }}</h3>
             <ul>
-              <li v-for="child in found.children" :key="child.id">
+              <li v-for="child in consequences.children" :key="child.id">
                 <bdi>{{ child.title }}</bdi>
               </li>
             </ul>
@@ -143,12 +143,12 @@ async function go(): Promise<void> {
         </template>
       </section>
       <section :aria-label="t('removal.whoUsesIt')">
-        <template v-if="(how === 'delete' ? usedBy : found.dangling).length > 0">
+        <template v-if="(how === 'delete' ? usedBy : consequences.dangling).length > 0">
           <h3>{{ how === 'delete' ? t('removal.referring') : t('removal.broken') }}</h3>
           <p v-if="how === 'delete'" class="error-text">{{ t('removal.referencesFirst') }}</p>
           <p v-else class="quiet">{{ t('removal.notSeenThere') }}</p>
           <ul>
-            <li v-for="referrer in how === 'delete' ? usedBy : found.dangling" :key="referrer.id">
+            <li v-for="referrer in how === 'delete' ? usedBy : consequences.dangling" :key="referrer.id">
               <EntryLink :id="referrer.id" :site="copy.site.name" :title="referrer.title" />
               <small class="quiet">{{ referrer.type }}</small>
             </li>
@@ -159,9 +159,9 @@ async function go(): Promise<void> {
     </div>
     <template #foot>
       <LocalePicker
-        v-if="how === 'takeDown' && found && found.publicLocales.length > 1"
+        v-if="how === 'takeDown' && consequences && consequences.publicLocales.length > 1"
         :model-value="scope"
-        :tags="found.publicLocales"
+        :tags="consequences.publicLocales"
         :aria-label="t('removal.locales')"
         @update:model-value="rescope"
       />

@@ -26,9 +26,9 @@ const isItems = (value: unknown): value is Item[] =>
   Array.isArray(value) && value.every((item) => isRecord(item) && typeof item['handle'] === 'string')
 
 function items(own: readonly Item[], next: readonly Item[]): Item[] {
-  const known = new Map(own.map((item) => [item.handle, item]))
+  const byHandle = new Map(own.map((item) => [item.handle, item]))
   return next.map((item) => {
-    const same = known.get(item.handle)
+    const same = byHandle.get(item.handle)
     if (!same || same['block'] !== item['block']) return structuredClone(item)
     patch(same, item)
     return same

@@ -75,8 +75,8 @@ async function weigh(): Promise<void> {
   trouble.value = undefined
   if (!isReady.value) return
   try {
-    const found = await site.editor.tryBulk(order.value)
-    if (own === asked) trial.value = found
+    const result = await site.editor.tryBulk(order.value)
+    if (own === asked) trial.value = result
   } catch (error) {
     if (own === asked) trouble.value = error
   }

@@ -19,7 +19,7 @@ const props = defineProps<{ site: string; id: string }>()
 const route = useRoute()
 const router = useRouter()
 const ready = shallowRef<{ site: Site; entry: EditableEntry; revisions: readonly RevisionView[] }>()
-const found = shallowRef<EntryComparison>()
+const comparison = shallowRef<EntryComparison>()
 /** Values of removed fields: of the older revision that was chosen, or of the newest one. */
 const gone = shallowRef<readonly GoneValue[]>([])
 const trouble = shallowRef<unknown>()
@@ -44,7 +44,7 @@ async function load(): Promise<void> {
     const site = await openSite(props.site)
     const [entry, { revisions }] = await Promise.all([site.editor.entry(props.id), site.editor.revisions(props.id)])
     ready.value = { site, entry, revisions }
-    found.value = await site.editor.compare(props.id, { from: from.value, to: to.value })
+    comparison.value = await site.editor.compare(props.id, { from: from.value, to: to.value })
     const revision = [from.value, to.value].find((point) => typeof point === 'number') ?? entry.revision
     gone.value = (await site.editor.revision(props.id, revision)).gone
   } catch (error) {
@@ -55,9 +55,9 @@ watch([() => props.id, () => route.query['from'], () => route.query['to']], load
 
 const reading = computed((): Reading => {
   const { model, settings } = ready.value!.site
-  return { model, timeZone: settings.timeZone, names: found.value?.names }
+  return { model, timeZone: settings.timeZone, names: comparison.value?.names }
 })
-const groups = computed(() => groupsOf(found.value?.differences ?? []))
+const groups = computed(() => groupsOf(comparison.value?.differences ?? []))
 const mayRestore = computed(
   () =>
     ready.value !== undefined && from.value !== 'working' && decide(ready.value.site.caller, 'entry.translate').allowed,
@@ -98,7 +98,7 @@ async function restore(group?: Group): Promise<void> {
   isWorking.value = false
 }
 const count = computed(() => {
-  const all = found.value?.differences.length ?? 0
+  const all = comparison.value?.differences.length ?? 0
   return all === 0 ? t('history.noDifferences') : t('history.differences', { n: all })
 })
 </script>
@@ -135,7 +135,7 @@ const count = computed(() => {
           </p>
         </header>
         <PageTrouble v-if="trouble" :error="trouble" @again="load" />
-        <template v-else-if="found">
+        <template v-else-if="comparison">
           <p v-if="groups.length === 0" class="content none">{{ t('history.noDifferencesStop') }}</p>
           <DifferenceGroup
             v-for="group in groups"
@@ -167,7 +167,7 @@ const count = computed(() => {
   <StripBar :result="result">
     <template #start>
       <span v-if="refused" class="error-text" role="alert" :title="refused">{{ refused }}</span>
-      <template v-else-if="found && !result">{{ count }} </template>
+      <template v-else-if="comparison && !result">{{ count }} </template>
     </template>
     <template #end>
       <ElButton @click="router.push({ name: 'entry', params: { site: props.site, id: props.id } })">{{

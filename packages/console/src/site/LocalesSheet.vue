@@ -14,7 +14,7 @@ import MessageText from '../components/MessageText.vue'
 const open = defineModel<boolean>({ required: true })
 const { draft, site } = defineProps<{ draft: LocalesDraft; site: Site }>()
 const emit = defineEmits<{ saved: []; discarded: [] }>()
-const found = shallowRef<LocaleConsequences>()
+const consequences = shallowRef<LocaleConsequences>()
 const failures = ref<readonly string[]>([])
 const isStale = ref(false)
 const job = shallowRef<Job>()
@@ -22,23 +22,23 @@ const isBusy = ref(false)
 
 watch(open, async (now) => {
   if (!now) return
-  found.value = undefined
+  consequences.value = undefined
   failures.value = []
   isStale.value = false
   try {
-    found.value = await site.editor.compareLocales(draft.now.value)
+    consequences.value = await site.editor.compareLocales(draft.now.value)
   } catch (error) {
     failures.value = messagesOf(error)
   }
 })
 
-const withdrawn = computed(() => (found.value?.retired ?? []).filter((one) => one.public > 0))
+const withdrawn = computed(() => (consequences.value?.retired ?? []).filter((one) => one.public > 0))
 const canBeSaved = computed(
   () =>
-    found.value !== undefined &&
+    consequences.value !== undefined &&
     !isStale.value &&
-    found.value.retired.every((locale) => locale.refused === null) &&
-    !found.value.defaultChanged?.refused,
+    consequences.value.retired.every((locale) => locale.refused === null) &&
+    !consequences.value.defaultChanged?.refused,
 )
 const action = computed(() =>
   withdrawn.value.length > 0
@@ -46,8 +46,8 @@ const action = computed(() =>
     : t('common.save'),
 )
 const isEmpty = computed(() => {
-  if (!found.value) return false
-  const { added, retired, fallbacksChanged, timeZoneChanged, defaultChanged } = found.value
+  if (!consequences.value) return false
+  const { added, retired, fallbacksChanged, timeZoneChanged, defaultChanged } = consequences.value
   return added.length + retired.length + fallbacksChanged.length === 0 && !timeZoneChanged && !defaultChanged
 })
 
@@ -79,9 +79,9 @@ async function save(): Promise<void> {
       {{ t('site.changesAreStillThere') }}
       <ElButton size="small" @click="emit('discarded')">{{ t('site.discardAndLoad') }}</ElButton>
     </p>
-    <p v-if="!found && failures.length === 0" class="quiet" role="status">{{ t('common.workingOut') }}</p>
-    <template v-if="found">
-      <section v-for="item in found.retired" :key="item.tag" :aria-label="item.tag">
+    <p v-if="!consequences && failures.length === 0" class="quiet" role="status">{{ t('common.workingOut') }}</p>
+    <template v-if="consequences">
+      <section v-for="item in consequences.retired" :key="item.tag" :aria-label="item.tag">
         <h3>
           <MessageText of="site.isRemoved"
             ><template #locale
@@ -107,38 +107,38 @@ async function save(): Promise<void> {
           </p>
         </template>
       </section>
-      <section v-if="found.added.length > 0" :aria-label="t('site.added')">
+      <section v-if="consequences.added.length > 0" :aria-label="t('site.added')">
         <h3>
-          <MessageText of="site.areAdded" :n="found.added.length"
+          <MessageText of="site.areAdded" :n="consequences.added.length"
             ><template #locales
-              ><code>{{ found.added.join(', ') }}</code></template
+              ><code>{{ consequences.added.join(', ') }}</code></template
             ></MessageText
           >
         </h3>
-        <p>{{ t('site.addedExplained', { n: found.added.length }) }}</p>
+        <p>{{ t('site.addedExplained', { n: consequences.added.length }) }}</p>
       </section>
-      <section v-if="found.fallbacksChanged.length > 0" :aria-label="t('site.fallbacks')">
+      <section v-if="consequences.fallbacksChanged.length > 0" :aria-label="t('site.fallbacks')">
         <h3>
-          <MessageText of="site.otherFallbacks" :n="found.fallbacksChanged.length"
+          <MessageText of="site.otherFallbacks" :n="consequences.fallbacksChanged.length"
             ><template #locales
-              ><code>{{ found.fallbacksChanged.join(', ') }}</code></template
+              ><code>{{ consequences.fallbacksChanged.join(', ') }}</code></template
             ></MessageText
           >
         </h3>
         <p>{{ t('site.otherTexts') }}</p>
       </section>
-      <section v-if="found.defaultChanged" :aria-label="t('site.defaultLocale')">
+      <section v-if="consequences.defaultChanged" :aria-label="t('site.defaultLocale')">
         <h3>
           <MessageText of="site.becomesDefault"
             ><template #locale
-              ><code>{{ found.defaultChanged.to }}</code></template
+              ><code>{{ consequences.defaultChanged.to }}</code></template
             ></MessageText
           >
         </h3>
-        <p v-if="found.defaultChanged.refused" class="error-text">{{ found.defaultChanged.refused }}</p>
+        <p v-if="consequences.defaultChanged.refused" class="error-text">{{ consequences.defaultChanged.refused }}</p>
         <p v-else>{{ t('site.readersGetIt') }}</p>
       </section>
-      <section v-if="found.timeZoneChanged" :aria-label="t('site.timeZone')">
+      <section v-if="consequences.timeZoneChanged" :aria-label="t('site.timeZone')">
         <h3>{{ t('site.timeZoneBecomes', { zone: draft.now.value.timeZone }) }}</h3>
         <p>{{ t('site.zoneExplained') }}</p>
       </section>
@@ -147,7 +147,7 @@ async function save(): Promise<void> {
     <template #foot>
       <ElButton :disabled="isBusy" @click="open = false">{{ t('common.cancel') }}</ElButton>
       <ElButton
-        v-if="found"
+        v-if="consequences"
         :type="withdrawn.length > 0 ? 'danger' : 'primary'"
         :disabled="!canBeSaved"
         :loading="isBusy"

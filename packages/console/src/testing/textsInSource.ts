@@ -33,35 +33,35 @@ function isForPrograms(node: ts.Node): boolean {
 }
 
 function inScript(source: string): string[] {
-  const found: string[] = []
+  const results: string[] = []
   const visit = (node: ts.Node): void => {
-    if (ts.isStringLiteralLike(node) && isPhrase(node.text) && !isForPrograms(node)) found.push(node.text)
+    if (ts.isStringLiteralLike(node) && isPhrase(node.text) && !isForPrograms(node)) results.push(node.text)
     if (ts.isTemplateExpression(node)) {
       const text = [node.head.text, ...node.templateSpans.map((span) => span.literal.text)].join('…')
-      if (isPhrase(text) && !isForPrograms(node)) found.push(text)
+      if (isPhrase(text) && !isForPrograms(node)) results.push(text)
     }
     ts.forEachChild(node, visit)
   }
   visit(ts.createSourceFile('source.ts', source, ts.ScriptTarget.Latest, true))
-  return found
+  return results
 }
 
 function inTemplate(node: Template | Node): string[] {
-  const found: string[] = []
+  const results: string[] = []
   // Numbers of the syntax tree of Vue's templates: 1 an element, 2 a text, 5 an interpolation, 6 an attribute, 7 a directive.
-  if (node.type === 2 && words.test(node.content)) found.push(node.content.trim())
-  if (node.type === 5) found.push(...inScript(node.content.loc.source))
+  if (node.type === 2 && words.test(node.content)) results.push(node.content.trim())
+  if (node.type === 5) results.push(...inScript(node.content.loc.source))
   // What stands in `code` is typed, not read.
-  if (node.type === 1 && node.tag === 'code') return found
+  if (node.type === 1 && node.tag === 'code') return results
   if (node.type === 1)
     for (const prop of node.props) {
       if (prop.type === 6 && spoken.has(prop.name) && words.test(prop.value?.content ?? ''))
-        found.push(prop.value!.content)
+        results.push(prop.value!.content)
       if (prop.type === 7 && prop.exp && prop.name !== 'for' && prop.name !== 'slot')
-        found.push(...inScript(`(${prop.exp.loc.source})`))
+        results.push(...inScript(`(${prop.exp.loc.source})`))
     }
-  if ('children' in node) for (const child of node.children) found.push(...inTemplate(child as Node))
-  return found
+  if ('children' in node) for (const child of node.children) results.push(...inTemplate(child as Node))
+  return results
 }
 
 /**

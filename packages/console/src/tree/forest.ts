@@ -42,8 +42,8 @@ function siblingsOf(
 ): { all: readonly Branch[]; parent: string | null } | undefined {
   if (forest.some((node) => node.node.id === id)) return { all: forest, parent }
   for (const one of forest) {
-    const found = siblingsOf(one.below, id, one.node.id)
-    if (found) return found
+    const siblings = siblingsOf(one.below, id, one.node.id)
+    if (siblings) return siblings
   }
   return undefined
 }
@@ -54,9 +54,9 @@ export function placeAfter(
   id: string,
   move: 'up' | 'down' | 'in' | 'out',
 ): Place | undefined {
-  const found = siblingsOf(forest, id)
-  if (!found) return undefined
-  const { all, parent } = found
+  const siblings = siblingsOf(forest, id)
+  if (!siblings) return undefined
+  const { all, parent } = siblings
   const index = all.findIndex((one) => one.node.id === id)
   const idAt = (at: number): string | null => all[at]?.node.id ?? null
   switch (move) {
@@ -82,9 +82,9 @@ export function placeAt(
   target: string,
   where: 'before' | 'after' | 'below',
 ): Place | undefined {
-  const found = siblingsOf(forest, target)
-  if (!found) return undefined
-  const { all, parent } = found
+  const siblings = siblingsOf(forest, target)
+  if (!siblings) return undefined
+  const { all, parent } = siblings
   const index = all.findIndex((one) => one.node.id === target)
   if (where === 'below') return { parent: target, after: all[index]!.below.at(-1)?.node.id ?? null }
   return { parent, after: where === 'after' ? target : (all[index - 1]?.node.id ?? null) }

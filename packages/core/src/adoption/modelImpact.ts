@@ -118,16 +118,16 @@ export class ModelImpact {
       const key = `${finding.code} ${finding.place}`
       if (told.has(key)) return
       told.add(key)
-      const known = this.#findings.get(key) ?? { ...finding, count: 0, first: [] }
-      known.count++
-      if (known.first.length < maxNamed)
-        known.first.push({ id: entry.id, title: title(), ...(because ? { because } : {}) })
-      this.#findings.set(key, known)
+      const earlier = this.#findings.get(key) ?? { ...finding, count: 0, first: [] }
+      earlier.count++
+      if (earlier.first.length < maxNamed)
+        earlier.first.push({ id: entry.id, title: title(), ...(because ? { because } : {}) })
+      this.#findings.set(key, earlier)
     }
     // Layers that were published from one revision share its document.
-    const known: { written: WrittenDocument; both: { old: Document; now: Document } }[] = []
+    const results: { written: WrittenDocument; both: { old: Document; now: Document } }[] = []
     const upgraded = (written: WrittenDocument): { old: Document; now: Document } => {
-      const before = known.find(
+      const before = results.find(
         (one) => one.written.document === written.document && one.written.modelVersion === written.modelVersion,
       )
       if (before) return before.both
@@ -154,7 +154,7 @@ export class ModelImpact {
       if (looks.forRestored) this.#restored(now, asNow, tell)
       if (looks.forLists) this.#lists(old, asOld, tell)
       const both = { old: asOld, now: asNow }
-      known.push({ written, both })
+      results.push({ written, both })
       return both
     }
     upgraded(entry.copy)

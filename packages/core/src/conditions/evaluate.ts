@@ -35,8 +35,8 @@ export const meets = (condition: Condition, candidate: Candidate, moment: Moment
  * values, any will do. Made once for a condition.
  */
 export function meetingOf(condition: Condition): Meeting {
-  const known = compiled.get(condition)
-  if (known) return known
+  const cached = compiled.get(condition)
+  if (cached) return cached
   const made = make(condition)
   compiled.set(condition, made)
   return made

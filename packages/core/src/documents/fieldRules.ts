@@ -97,8 +97,8 @@ const ruled = (one: Field | Section): boolean =>
 
 /** Whether an owner's own fields or sections have any rule. */
 export function hasRules(owner: FieldOwner): boolean {
-  const known = withRules.get(owner)
-  if (known !== undefined) return known
+  const cached = withRules.get(owner)
+  if (cached !== undefined) return cached
   const answer = owner.fields.some(ruled) || (owner.sections ?? []).some(ruled)
   withRules.set(owner, answer)
   return answer
@@ -108,10 +108,10 @@ const withRulesInside = new WeakMap<Model, Map<string, boolean>>()
 
 /** Whether anything of an owner, at any depth, has a rule. */
 export function hasRulesInside(model: Model, owner: FieldOwner): boolean {
-  const known = withRulesInside.get(model) ?? new Map<string, boolean>()
-  withRulesInside.set(model, known)
-  const answer = known.get(owner.id) ?? (hasRules(owner) || anyField(model, owner, (_, around) => hasRules(around)))
-  known.set(owner.id, answer)
+  const cached = withRulesInside.get(model) ?? new Map<string, boolean>()
+  withRulesInside.set(model, cached)
+  const answer = cached.get(owner.id) ?? (hasRules(owner) || anyField(model, owner, (_, around) => hasRules(around)))
+  cached.set(owner.id, answer)
   return answer
 }
 

@@ -115,11 +115,11 @@ function readFields(
     const at = pointerTo(pointer, name)
     const field = fieldNamed(owner, name)
     if (!field) {
-      const known = owner.fields.map((other) => other.name)
+      const names = owner.fields.map((other) => other.name)
       reading.problems.push({
         code: 'unknownField',
         pointer: at,
-        message: `\`${name}\` is not a field of ${owner.name}.${didYouMean(name, known)}`,
+        message: `\`${name}\` is not a field of ${owner.name}.${didYouMean(name, names)}`,
         parameters: { name, type: owner.name },
       })
       continue

@@ -197,9 +197,9 @@ export function collectReferences(
       }
       case 'richText':
         for (const document of items as RichText[]) {
-          const held = referencesIn(document)
-          for (const id of held.entries) into.entries.add(id)
-          for (const id of held.assets) into.assets.add(id)
+          const references = referencesIn(document)
+          for (const id of references.entries) into.entries.add(id)
+          for (const id of references.assets) into.assets.add(id)
         }
         break
       case 'group':

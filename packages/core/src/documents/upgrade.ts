@@ -114,9 +114,9 @@ export function convertContent(
         ? listed
         : listed.flatMap(({ handle, value }) => {
             const current = from.kind === 'richText' ? upgradeRichText(value) : value
-            const made = convertValue(current, from, to, { locale, timeZone })
-            if ('because' in made) return (lost(made.because), [])
-            return [{ handle, value: made.value }]
+            const converted = convertValue(current, from, to, { locale, timeZone })
+            if ('because' in converted) return (lost(converted.because), [])
+            return [{ handle, value: converted.value }]
           })
     if (isListForm(to))
       return isListForm(from) || to.kind !== 'group' ? kept : [{ handle: `${field}-${tag}`, values: own }]

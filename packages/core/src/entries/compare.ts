@@ -63,7 +63,7 @@ export function compareDocuments(
   after: Document,
   locales: readonly string[],
 ): Difference[] {
-  const found: Difference[] = []
+  const results: Difference[] = []
   const fields = (type: FieldOwner, old: Document, now: Document, here: Here): void => {
     for (const field of type.fields) {
       const inside = placeIn(here, field)
@@ -173,7 +173,7 @@ export function compareDocuments(
     here: Here,
     more: Omit<Difference, 'at' | 'labels' | 'kind' | 'fieldId' | 'locale'>,
   ): void =>
-    void found.push({
+    void results.push({
       at: here.at,
       labels: here.labels,
       kind: field.kind,
@@ -182,7 +182,7 @@ export function compareDocuments(
       ...more,
     })
   fields(owner, before, after, { at: [], labels: [], locale: undefined })
-  return found
+  return results
 }
 
 /** Everything that people read as running text inside an owner, in the order of its fields. */

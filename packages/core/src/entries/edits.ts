@@ -277,8 +277,8 @@ function unknownPlace(owner: FieldOwner, path: string): string {
   for (const name of path.split('.')) {
     const field = fieldsAt(here, name)?.[0]
     if (!field) {
-      const known = here.fields.map((other) => other.name)
-      return `\`${name}\` is not a field of ${here.name}.${didYouMean(name, known)}`
+      const names = here.fields.map((other) => other.name)
+      return `\`${name}\` is not a field of ${here.name}.${didYouMean(name, names)}`
     }
     here = insideGroup(field) ?? { ...field, fields: [] }
   }

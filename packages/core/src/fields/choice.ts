@@ -44,13 +44,13 @@ export const choice = defineKind<Options>({
   shape: (options) => ({ is: 'choice', options: labelled(options) }),
   checkForm: (value) => (typeof value === 'string' ? undefined : 'must be a text, one of the options'),
   checkRules: (value, options) => {
-    const known = labelled(options).map((item) => item.value)
-    if (known.includes(value as string)) return []
+    const values = labelled(options).map((item) => item.value)
+    if (values.includes(value as string)) return []
     return [
       {
         code: 'unknownOption',
-        message: `is not one of ${known.join(', ')}.${didYouMean(value as string, known)}`,
-        parameters: { value: value as string, options: known.join(', ') },
+        message: `is not one of ${values.join(', ')}.${didYouMean(value as string, values)}`,
+        parameters: { value: value as string, options: values.join(', ') },
       },
     ]
   },

@@ -37,11 +37,11 @@ const expressions = new Map<string, Expression>()
  * the expression; what such an engine cannot do is refused.
  */
 function readExpression(matches: string): Expression {
-  const known = expressions.get(matches)
-  if (known) return known
-  const made = compile(matches)
-  if (expressions.size < 1000) expressions.set(matches, made)
-  return made
+  const cached = expressions.get(matches)
+  if (cached) return cached
+  const compiled = compile(matches)
+  if (expressions.size < 1000) expressions.set(matches, compiled)
+  return compiled
 }
 
 function compile(matches: string): Expression {

@@ -79,10 +79,10 @@ function tagOfLanguage(name: string): string | undefined {
   for (const first of letters)
     for (const second of letters) {
       const tag = first + second
-      const known = english.of(tag)
-      if (known === undefined) continue
+      const cached = english.of(tag)
+      if (cached === undefined) continue
       const own = new Intl.DisplayNames([tag], { type: 'language' }).of(tag)
-      if ([known.toLowerCase(), own?.toLowerCase()].includes(wanted)) return tag
+      if ([cached.toLowerCase(), own?.toLowerCase()].includes(wanted)) return tag
     }
   return undefined
 }

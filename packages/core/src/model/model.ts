@@ -144,15 +144,15 @@ export const fieldWithId = (owner: FieldOwner, id: string): Field | undefined =>
 
 /** The field at a dotted path through groups: `contact.phone`; with every field on the way. */
 export function fieldsAt(owner: FieldOwner, path: string): Field[] | undefined {
-  const found: Field[] = []
+  const results: Field[] = []
   let here: FieldOwner = owner
   for (const name of path.split('.')) {
     const field = fieldNamed(here, name)
     if (!field) return undefined
-    found.push(field)
+    results.push(field)
     here = insideGroup(field) ?? { ...here, fields: [] }
   }
-  return found
+  return results
 }
 
 export const kindOf = (field: Field): FieldKind => kindNamed(field.kind)
@@ -212,10 +212,10 @@ const localizedOwners = new WeakMap<Model, Map<string, boolean>>()
 
 /** Whether any field, at any depth, holds a value per locale. */
 export function isLocalized(model: Model, owner: FieldOwner): boolean {
-  const known = localizedOwners.get(model) ?? new Map<string, boolean>()
-  localizedOwners.set(model, known)
-  const answer = known.get(owner.id) ?? anyField(model, owner, (field) => field.localized)
-  known.set(owner.id, answer)
+  const cached = localizedOwners.get(model) ?? new Map<string, boolean>()
+  localizedOwners.set(model, cached)
+  const answer = cached.get(owner.id) ?? anyField(model, owner, (field) => field.localized)
+  cached.set(owner.id, answer)
   return answer
 }
 

@@ -368,13 +368,13 @@ function fieldChange(
 /** A `was:` that names nothing there is: the value that somebody hoped to keep would not be found. */
 function unknownRenames(tell: Tell, old: FieldOwner, field: Field, place: string): void {
   for (const name of field.aliases ?? []) {
-    const known = old.fields.map((other) => other.name)
-    if (known.includes(name)) continue
+    const names = old.fields.map((other) => other.name)
+    if (names.includes(name)) continue
     tell(
       'renameUnknown',
       'plain',
       place,
-      `\`was: ${name}\` finds nothing: there is no field \`${name}\`.${didYouMean(name, known)}`,
+      `\`was: ${name}\` finds nothing: there is no field \`${name}\`.${didYouMean(name, names)}`,
     )
   }
 }

@@ -25,17 +25,17 @@ export function wordFitting(expression: string, seed: number): string {
     const from = at
     const one = atom()
     const to = at
-    const found = /^(?:\{(\d+)(,(\d*))?\}|([*+?]))\??/.exec(expression.slice(at))
-    if (!found) return one
-    at += found[0].length
+    const match = /^(?:\{(\d+)(,(\d*))?\}|([*+?]))\??/.exec(expression.slice(at))
+    if (!match) return one
+    at += match[0].length
     const times =
-      found[1] === undefined
-        ? found[4] === '+'
+      match[1] === undefined
+        ? match[4] === '+'
           ? 2
           : 1
         : Math.max(
-            Number(found[1]),
-            found[2] === undefined ? 0 : Math.min(Number(found[1]) + 1, Number(found[3] || 50)),
+            Number(match[1]),
+            match[2] === undefined ? 0 : Math.min(Number(match[1]) + 1, Number(match[3] || 50)),
           )
     let word = ''
     for (let time = 0; time < times; time++) {

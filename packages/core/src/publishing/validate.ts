@@ -174,13 +174,13 @@ export function referencesOf(
     const kind = kindOf(field)
     if (!kind.references) return
     valuesIn(content, field).forEach((value, index) => {
-      const held = kind.references!(value)
+      const references = kind.references!(value)
       const at = isList(field) ? `${pointer}/${index}` : pointer
       const shape = kind.shape(field.options)
       const types = shape.is === 'reference' ? shape.to : shape.is === 'richText' ? shape.entries : []
       const media = shape.is === 'asset' ? shape.accepts : field.kind === 'metadata' ? ['image/*'] : []
-      for (const target of held.entries) all.push({ pointer: at, target, to: 'entry', accepts: types, field })
-      for (const target of held.assets) all.push({ pointer: at, target, to: 'asset', accepts: media, field })
+      for (const target of references.entries) all.push({ pointer: at, target, to: 'entry', accepts: types, field })
+      for (const target of references.assets) all.push({ pointer: at, target, to: 'asset', accepts: media, field })
     })
   })
   return all

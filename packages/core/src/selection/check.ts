@@ -66,14 +66,14 @@ class Checker {
 
   #requireOwner(name: string, at: number, owners: readonly FieldOwner[]): void {
     if (owners.some((owner) => answersTo(owner, name))) return
-    const known = owners.map((owner) => owner.name)
-    this.#fail(at, `\`${name.slice(0, 80)}\` cannot be here: ${known.join(', ')} can.${didYouMean(name, known)}`)
+    const names = owners.map((owner) => owner.name)
+    this.#fail(at, `\`${name.slice(0, 80)}\` cannot be here: ${names.join(', ')} can.${didYouMean(name, names)}`)
   }
 
   #requireField(item: WrittenField, owners: readonly FieldOwner[]): void {
     const [name] = item.names
     if (owners.some((owner) => fieldNamed(owner, name!))) return
-    const known = [...new Set(owners.flatMap((owner) => owner.fields.map((field) => field.name)))]
+    const names = [...new Set(owners.flatMap((owner) => owner.fields.map((field) => field.name)))]
     const where = owners.map((owner) => owner.name).join(', ')
     // Whoever names a block or type without the sign means what stands in it.
     const isOwner = owners.length > 1 && owners.some((owner) => answersTo(owner, name!))
@@ -81,7 +81,7 @@ class Checker {
       item.at,
       isOwner
         ? `\`${name}\` is not a field but what may be here: write \`@${name}(…)\`.`
-        : `\`${name!.slice(0, 80)}\` is not a field of ${where}.${didYouMean(name!, known)} Known: ${known.join(', ')}.`,
+        : `\`${name!.slice(0, 80)}\` is not a field of ${where}.${didYouMean(name!, names)} Known: ${names.join(', ')}.`,
     )
   }
 
@@ -181,14 +181,14 @@ class Checker {
   }
 
   #optionValue(field: Field, forms: Readonly<Record<string, OptionForm>>, { name, value, at }: WrittenOption): unknown {
-    const known = Object.keys(forms)
+    const names = Object.keys(forms)
     const form = Object.hasOwn(forms, name) ? forms[name] : undefined
     if (!form)
       return this.#fail(
         at,
-        known.length === 0
+        names.length === 0
           ? `\`${field.name}\` takes no options: it is of kind ${field.kind}.`
-          : `\`${name.slice(0, 80)}\` is not an option of \`${field.name}\`.${didYouMean(name, known)} Known: ${known.join(', ')}.`,
+          : `\`${name.slice(0, 80)}\` is not an option of \`${field.name}\`.${didYouMean(name, names)} Known: ${names.join(', ')}.`,
       )
     const read = form.read(value)
     if (read === undefined) this.#fail(at, `\`${name}\` must be ${form.wants}, not ${value.slice(0, 80)}.`)

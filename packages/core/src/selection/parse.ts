@@ -59,9 +59,9 @@ export function parseSelection(text: string): SelectionItem[] {
   }
   const match = (pattern: RegExp): string | undefined => {
     pattern.lastIndex = at
-    const found = pattern.exec(text)?.[0]
-    if (found !== undefined) at += found.length
-    return found
+    const match = pattern.exec(text)?.[0]
+    if (match !== undefined) at += match.length
+    return match
   }
   const seen = (): string => (at >= text.length ? 'the end' : `\`${text[at]}\``)
 

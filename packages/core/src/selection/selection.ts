@@ -32,9 +32,9 @@ const whole = new WeakMap<Model, Selection[]>()
 
 /** Every field of a model's owners, with references followed so far: 0 leaves them as id and type. */
 export function everything(model: Model, depth = 0): Selection {
-  const known = whole.get(model) ?? []
-  whole.set(model, known)
-  return (known[depth] ??= allFields(depth > 0 ? everything(model, depth - 1) : undefined))
+  const cached = whole.get(model) ?? []
+  whole.set(model, cached)
+  return (cached[depth] ??= allFields(depth > 0 ? everything(model, depth - 1) : undefined))
 }
 
 function allFields(next: Selection | undefined): Selection {
@@ -69,15 +69,15 @@ export function askedFields(
   owners: readonly FieldOwner[],
   inside: (field: Field) => readonly FieldOwner[],
 ): AskedField[] {
-  const found = new Map<string, AskedField>()
+  const fields = new Map<string, AskedField>()
   const walk = (one: Selection, owner: FieldOwner, root: FieldOwner): void => {
     for (const { name, field, inside: within } of one.of(owner) ?? []) {
       const key = `${root.id} ${field.id} ${name}`
-      if (found.has(key)) continue
-      found.set(key, { owner: root.id, field: field.id, name })
+      if (fields.has(key)) continue
+      fields.set(key, { owner: root.id, field: field.id, name })
       if (within) for (const next of inside(field)) walk(within, next, field.kind === 'group' ? root : next)
     }
   }
   for (const owner of owners) walk(selection, owner, owner)
-  return [...found.values()]
+  return [...fields.values()]
 }

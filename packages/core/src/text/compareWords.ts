@@ -13,9 +13,9 @@ const segmenters = new Map<string, Intl.Segmenter>()
 
 /** Words, spaces and signs, as the language divides them (UAX 29): nothing is lost, joined again they are the text. */
 function tokensOf(text: string, locale: string): string[] {
-  const known = segmenters.get(locale) ?? new Intl.Segmenter(locale, { granularity: 'word' })
-  segmenters.set(locale, known)
-  return Array.from(known.segment(text), ({ segment }) => segment)
+  const cached = segmenters.get(locale) ?? new Intl.Segmenter(locale, { granularity: 'word' })
+  segmenters.set(locale, cached)
+  return Array.from(cached.segment(text), ({ segment }) => segment)
 }
 
 /**

@@ -16,8 +16,8 @@ export function fold(text: string): string {
   // Nothing in ASCII has marks or another form: most words of Latin scripts end here.
   if (!/\P{ASCII}/u.test(lower)) return lower
   return lower.normalize('NFC').replace(/\P{ASCII}/gu, (letter) => {
-    const known = folded.get(letter)
-    if (known !== undefined) return known
+    const cached = folded.get(letter)
+    if (cached !== undefined) return cached
     const made = foldLetter(letter)
     folded.set(letter, made)
     return made

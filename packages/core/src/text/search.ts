@@ -42,8 +42,8 @@ const languages = new Map<string, Language>()
 const maxKnownStems = 50_000
 
 function languageOf(locale: string): Language {
-  const known = languages.get(locale)
-  if (known) return known
+  const cached = languages.get(locale)
+  if (cached) return cached
   const algorithm = algorithms[locale.split('-')[0]!.toLowerCase()]
   const language = {
     segmenter: new Intl.Segmenter(locale, { granularity: 'word' }),
@@ -71,8 +71,8 @@ function wordsIn(text: string, { segmenter }: Language): string[] {
 /** The folded stem of a word; the folded word itself where the language has no stemmer. */
 function stemOf(word: string, { stemmer, stems }: Language): string {
   if (!stemmer) return fold(word)
-  const known = stems.get(word)
-  if (known !== undefined) return known
+  const cached = stems.get(word)
+  if (cached !== undefined) return cached
   if (stems.size >= maxKnownStems) stems.clear()
   const stem = fold(stemmer.stem(word)) || fold(word)
   stems.set(word, stem)

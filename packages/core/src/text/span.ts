@@ -2,9 +2,9 @@ const form = /^P(?:(\d{1,6})W)?(?:(\d{1,6})D)?(?:T(?:(\d{1,6})H)?(?:(\d{1,6})M)?
 
 /** The seconds of an ISO 8601 duration of fixed length (weeks, days of 24 hours, hours, minutes, seconds), or undefined. */
 export function secondsIn(text: string): number | undefined {
-  const found = form.exec(text)
-  if (!found || text.endsWith('P') || text.endsWith('T')) return undefined
-  const [weeks, days, hours, minutes, seconds] = found.slice(1).map((part) => Number(part ?? 0)) as [
+  const match = form.exec(text)
+  if (!match || text.endsWith('P') || text.endsWith('T')) return undefined
+  const [weeks, days, hours, minutes, seconds] = match.slice(1).map((part) => Number(part ?? 0)) as [
     number,
     number,
     number,

@@ -133,12 +133,12 @@ export interface ZonedTime {
  * meant where the time comes twice.
  */
 export function readZoned(text: string): ZonedTime | undefined {
-  const found = /^(\d{4}-\d{2}-\d{2}T\d{2}:\d{2}(?::\d{2})?)([Zz]|[+-]\d{2}:\d{2})\[([A-Za-z0-9_+/-]{1,60})\]$/.exec(
+  const match = /^(\d{4}-\d{2}-\d{2}T\d{2}:\d{2}(?::\d{2})?)([Zz]|[+-]\d{2}:\d{2})\[([A-Za-z0-9_+/-]{1,60})\]$/.exec(
     text,
   )
-  if (!found || instantOf(found[1]! + found[2]!) === undefined || !isTimeZone(found[3]!)) return undefined
-  const local = found[1]!.length === 16 ? found[1]! + ':00' : found[1]!
-  const [zone, written] = [found[3]!, found[2]!.replace(/[Zz]/, '+00:00')]
+  if (!match || instantOf(match[1]! + match[2]!) === undefined || !isTimeZone(match[3]!)) return undefined
+  const local = match[1]!.length === 16 ? match[1]! + ':00' : match[1]!
+  const [zone, written] = [match[3]!, match[2]!.replace(/[Zz]/, '+00:00')]
   const isOne = offsetsOf(local, zone).includes(written)
   return { local, zone, instant: instantOf(isOne ? local + written : withOffset(local, zone))! }
 }

@@ -64,18 +64,18 @@ export class Attempts {
 
   #count(key: string, most: number): void {
     const now = this.#now()
-    const known = this.#tries.get(key)
-    const count = known && now - known.last < forgetAfter ? known.count + 1 : 1
+    const tries = this.#tries.get(key)
+    const count = tries && now - tries.last < forgetAfter ? tries.count + 1 : 1
     const pause = count < most ? 0 : Math.min(1000 * 2 ** Math.min(count - most + 1, 20), longestPause)
     this.#tries.set(key, { count, last: now, until: now + pause })
   }
 
   /** Takes back the count of an attempt that was not wrong. */
   #forgive(key: string, all: boolean): void {
-    const known = this.#tries.get(key)
-    if (!known) return
-    if (all || known.count <= 1) this.#tries.delete(key)
-    else this.#tries.set(key, { count: known.count - 1, last: known.last, until: 0 })
+    const tries = this.#tries.get(key)
+    if (!tries) return
+    if (all || tries.count <= 1) this.#tries.delete(key)
+    else this.#tries.set(key, { count: tries.count - 1, last: tries.last, until: 0 })
   }
 }
 

@@ -44,8 +44,8 @@ export class DiskBlobs implements BlobStore {
   }
 
   async stat(hash: string): Promise<BlobStat | undefined> {
-    const found = await stat(this.address(hash)).catch(() => undefined)
-    return found && { size: found.size, storedAt: found.mtimeMs }
+    const stats = await stat(this.address(hash)).catch(() => undefined)
+    return stats && { size: stats.size, storedAt: stats.mtimeMs }
   }
 
   read(hash: string, range?: { readonly start: number; readonly end: number }): Readable {

@@ -34,10 +34,10 @@ export async function kindOfFile(path: string, size: number): Promise<FileKind |
   const start = await firstBytes(path)
   if (isWide(start)) return undefined
   const { fileTypeFromBuffer } = await import('file-type')
-  const found = await fileTypeFromBuffer(start)
+  const type = await fileTypeFromBuffer(start)
   // What is written in text is read as text here, whatever its first bytes look like.
-  const isWritten = found?.mime === 'application/xml' || String(found?.mime) === 'image/svg+xml'
-  const mediaType = isWritten ? undefined : found?.mime
+  const isWritten = type?.mime === 'application/xml' || String(type?.mime) === 'image/svg+xml'
+  const mediaType = isWritten ? undefined : type?.mime
   if (mediaType === undefined) return size <= maxText ? textKind(await readFile(path)) : undefined
   if (isRaster(mediaType)) return rasterKind(path, mediaType)
   const known = taken.some(({ is }) => is.test(mediaType))
@@ -122,8 +122,8 @@ function svgSize(root: string): { width: number; height: number } | undefined {
   const attribute = (name: string): string | undefined =>
     new RegExp(`\\s${name}=["']([^"']{0,100})["']`).exec(root)?.[1]
   const side = (text: string | undefined): number | undefined => {
-    const found = /^\s{0,9}(\d{1,9}(?:\.\d{0,9})?)(?:px)?\s{0,9}$/.exec(text ?? '')?.[1]
-    const size = Math.round(Number(found ?? 0))
+    const match = /^\s{0,9}(\d{1,9}(?:\.\d{0,9})?)(?:px)?\s{0,9}$/.exec(text ?? '')?.[1]
+    const size = Math.round(Number(match ?? 0))
     return size >= 1 && size <= maxSvgSide ? size : undefined
   }
   const box = (attribute('viewBox') ?? '').trim().split(/[\s,]+/)

@@ -56,6 +56,6 @@ export async function readAssets(
 export const assetLinks =
   (assets: ReadonlyMap<string, ReadAsset>): Links['asset'] =>
   (id) => {
-    const found = assets.get(id)
-    return found && { address: found.address, mediaType: found.mediaType, alt: found.alt ?? '' }
+    const asset = assets.get(id)
+    return asset && { address: asset.address, mediaType: asset.mediaType, alt: asset.alt ?? '' }
   }

@@ -41,10 +41,10 @@ const fraction = z.number().min(0).max(1)
 
 /** @throws WisteriaError where a text is in a locale that the site does not have. */
 function requireLocales(site: Site, all: readonly Readonly<Record<string, unknown>>[]): void {
-  const known = localeTags(site.settings)
-  const unknown = all.flatMap((one) => Object.keys(one)).find((tag) => !known.includes(tag))
+  const tags = localeTags(site.settings)
+  const unknown = all.flatMap((one) => Object.keys(one)).find((tag) => !tags.includes(tag))
   if (unknown !== undefined)
-    throw new WisteriaError('invalid', `\`${unknown}\` is not a locale of this site (${known.join(', ')}).`)
+    throw new WisteriaError('invalid', `\`${unknown}\` is not a locale of this site (${tags.join(', ')}).`)
 }
 
 async function addAsset(

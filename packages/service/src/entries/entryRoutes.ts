@@ -170,9 +170,12 @@ export const entryRoutes: readonly Route[] = [
     handle: (request) =>
       request.write(async (transaction) => {
         const { site, copy } = await entryAt(request, transaction)
-        const made = await duplicateEntry(request.kernel, transaction, site, request, copy)
-        const answer = await answerEntry(transaction, site, made, { status: 201 })
-        return { ...answer, headers: { ...answer.headers, Location: `/edit/v1/sites/${site.name}/entries/${made.id}` } }
+        const duplicate = await duplicateEntry(request.kernel, transaction, site, request, copy)
+        const answer = await answerEntry(transaction, site, duplicate, { status: 201 })
+        return {
+          ...answer,
+          headers: { ...answer.headers, Location: `/edit/v1/sites/${site.name}/entries/${duplicate.id}` },
+        }
       }),
   }),
   route({
@@ -209,10 +212,10 @@ export const entryRoutes: readonly Route[] = [
       const others = (listIn(query.with) ?? []).filter((id) => id !== '' && id !== copy.id)
       if (others.length > maxBatch)
         throw new WisteriaError('badRequest', `At most ${maxBatch} entries are published together.`)
-      const found = await publishConsequences(kernel.database, site, copy, listIn(query.locales))
-      const problems = withoutComing(found.problems, copy, new Set(others))
+      const consequences = await publishConsequences(kernel.database, site, copy, listIn(query.locales))
+      const problems = withoutComing(consequences.problems, copy, new Set(others))
       const together = await batchWith(kernel.database, site, copy, others)
-      return { body: { ...found, problems, together } satisfies PublishConsequences }
+      return { body: { ...consequences, problems, together } satisfies PublishConsequences }
     },
   }),
   route({

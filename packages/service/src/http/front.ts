@@ -239,8 +239,8 @@ export class Front {
   }
 
   #send({ request, response, head }: Reading, cached: CachedAnswer, form: Form, status: string): void {
-    const known = request.headers['if-none-match']
-    if (known !== undefined && (meetsIfNoneMatch(known, form.tag) || meetsIfNoneMatch(known, cached.plain.tag))) {
+    const tags = request.headers['if-none-match']
+    if (tags !== undefined && (meetsIfNoneMatch(tags, form.tag) || meetsIfNoneMatch(tags, cached.plain.tag))) {
       this.#metrics.notModified.inc()
       response.writeHead(304, cached.notModified.concat('ETag', form.tag, head, 'Cache-Status', status))
       return void response.end()

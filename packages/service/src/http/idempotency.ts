@@ -44,23 +44,23 @@ export async function once(
   work: () => Promise<Answer>,
 ): Promise<Answer> {
   if (!as) return work()
-  const known = await keptAnswer(transaction, as.caller, as.key)
+  const kept = await keptAnswer(transaction, as.caller, as.key)
   // What is older than a day is as good as forgotten, and is, within the hour.
-  if (known && Date.parse(known.at) < kernel.now - keptHours * 3_600_000)
+  if (kept && Date.parse(kept.at) < kernel.now - keptHours * 3_600_000)
     await forgetAnswer(transaction, as.caller, as.key)
-  else if (known) {
-    if (known.request !== as.request)
+  else if (kept) {
+    if (kept.request !== as.request)
       throw new WisteriaError(
         'keyReused',
         'This idempotency key was sent with another request. Take a new key for each.',
       )
     return {
-      status: known.status,
-      text: known.answer,
+      status: kept.status,
+      text: kept.answer,
       headers: {
         'Content-Type': 'application/json; charset=utf-8',
         'Idempotency-Replayed': 'true',
-        ...(known.etag ? { ETag: known.etag } : {}),
+        ...(kept.etag ? { ETag: kept.etag } : {}),
       },
     }
   }

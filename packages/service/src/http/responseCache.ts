@@ -65,10 +65,10 @@ export class ResponseCache {
   }
 
   get(name: string): CachedAnswer | undefined {
-    const held = this.#byName.get(name)
-    if (held === undefined) return undefined
-    this.#sizes.get(held)
-    return held.answer
+    const cached = this.#byName.get(name)
+    if (cached === undefined) return undefined
+    this.#sizes.get(cached)
+    return cached.answer
   }
 
   /** Keeps an answer under some names. @returns whether there was room. */
@@ -87,10 +87,10 @@ export class ResponseCache {
 
   /** Keeps a compressed form beside the plain one. */
   addForm(name: string, encoding: Encoding, form: Form): void {
-    const held = this.#byName.get(name)
-    if (!held || held.answer.encoded.has(encoding)) return
-    held.answer.encoded.set(encoding, form)
-    held.bytes += form.body.length
-    this.#sizes.set(held, held.bytes)
+    const cached = this.#byName.get(name)
+    if (!cached || cached.answer.encoded.has(encoding)) return
+    cached.answer.encoded.set(encoding, form)
+    cached.bytes += form.body.length
+    this.#sizes.set(cached, cached.bytes)
   }
 }

@@ -4,8 +4,8 @@ import type { Kernel } from './kernel.js'
 export function perKernel<State>(make: (kernel: Kernel) => State): (kernel: Kernel) => State {
   const kept = new WeakMap<Kernel, { readonly state: State }>()
   return (kernel) => {
-    const known = kept.get(kernel)
-    if (known) return known.state
+    const cached = kept.get(kernel)
+    if (cached) return cached.state
     const state = make(kernel)
     kept.set(kernel, { state })
     return state

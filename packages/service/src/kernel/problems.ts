@@ -39,14 +39,14 @@ const isDiskFull = (error: unknown): boolean => {
 
 /** Reads query parameters; an unknown one is named, with the nearest known. */
 export function readQuery(schema: z.ZodObject | undefined, query: Readonly<Record<string, unknown>>): unknown {
-  const known = Object.keys(schema?.shape ?? {})
+  const names = Object.keys(schema?.shape ?? {})
   const problems: Problem[] = []
   for (const name of Object.keys(query).slice(0, maxProblems)) {
-    if (!known.includes(name)) {
-      const list = known.length > 0 ? ` Known: ${known.join(', ')}.` : ' This address takes none.'
+    if (!names.includes(name)) {
+      const list = names.length > 0 ? ` Known: ${names.join(', ')}.` : ' This address takes none.'
       problems.push({
         code: 'unknownParameter',
-        message: `\`${name}\` is not a parameter here.${didYouMean(name, known)}${list}`,
+        message: `\`${name}\` is not a parameter here.${didYouMean(name, names)}${list}`,
       })
     } else if (typeof query[name] !== 'string')
       problems.push({ code: 'badParameter', message: `\`${name}\` is given more than once.` })

@@ -94,8 +94,8 @@ export async function applyToEntry(
       await moveToBin(transaction, act, author, copy, together)
       return { before: { does }, after: copy.version + 1 }
     case 'duplicate': {
-      const made = await duplicateEntry(kernel, transaction, site, author, copy)
-      return { before: { does, made: made.id }, after: made.version }
+      const duplicate = await duplicateEntry(kernel, transaction, site, author, copy)
+      return { before: { does, made: duplicate.id }, after: duplicate.version }
     }
     case 'edit': {
       const before = { does, layers: await layers(), revision: copy.revision }

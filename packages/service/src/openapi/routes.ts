@@ -11,8 +11,8 @@ const texts = new WeakMap<Site['model'], { readonly generation: string; readonly
 
 /** The text of a site's document; made once for each state of what is public, since its examples are. */
 async function readText(kernel: Kernel, site: Site, reads: readonly Route[]): Promise<string> {
-  const known = texts.get(site.model)
-  if (known?.generation === site.publicGeneration) return known.text
+  const cached = texts.get(site.model)
+  if (cached?.generation === site.publicGeneration) return cached.text
   const text = JSON.stringify(await readDocument(kernel, site, reads))
   texts.set(site.model, { generation: site.publicGeneration, text })
   return text

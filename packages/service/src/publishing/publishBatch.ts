@@ -79,13 +79,13 @@ export async function batchWith(
   others: readonly string[],
 ): Promise<PublishTogether[]> {
   const coming = new Set([copy.id, ...others])
-  const found: PublishTogether[] = []
+  const results: PublishTogether[] = []
   for (const id of new Set(others)) {
     const other = await requireEntry(reader, site, id)
     const history = await publicHistoryOf(reader, site, other.type, id)
     const locales = localesToPublish(site.model, site.settings, other.type, other.document, history, undefined)
     const problems = await problemsOf(reader, site, other, layersAfter(other.document, locales, history.layers))
-    found.push({
+    results.push({
       id,
       type: other.type.name,
       title: titleOf(other.type, other.document, [site.settings.defaultLocale, ...localeTags(site.settings)]),
@@ -93,7 +93,7 @@ export async function batchWith(
       problems: withoutComing(problems, other, coming),
     })
   }
-  return found
+  return results
 }
 
 /** The problems that are left when other entries are published in the same act. */

@@ -93,9 +93,9 @@ function readPlan(
   const at = Date.parse(instant)
   if (at <= now) throw bad('/at', `${plan.at} has passed. Choose a time to come, or do it now.`)
   if (at > now + maxYears * 366 * 86_400_000) throw bad('/at', `Choose a time within ${maxYears} years.`)
-  const known = localeTags(site.settings)
-  const unknown = plan.locales?.find((locale) => !known.includes(locale))
-  if (unknown !== undefined) throw bad('/locales', `\`${unknown}\` is not a locale of this site (${known.join(', ')}).`)
+  const tags = localeTags(site.settings)
+  const unknown = plan.locales?.find((locale) => !tags.includes(locale))
+  if (unknown !== undefined) throw bad('/locales', `\`${unknown}\` is not a locale of this site (${tags.join(', ')}).`)
   return { at: new Date(at).toISOString(), zone, locales: plan.locales ?? null }
 }
 

@@ -76,10 +76,10 @@ async function* follow(
         isNews = false
         // Whatever changed may be the right to hear of it.
         if (!(await mayStill())) return
-        const found = await changesSince(kernel, site.id, position, maxChanges)
-        position = found.position
-        isNews ||= found.more
-        const told = found.changes.map(
+        const changes = await changesSince(kernel, site.id, position, maxChanges)
+        position = changes.position
+        isNews ||= changes.more
+        const told = changes.changes.map(
           (change) => `id: ${change.position}\nevent: ${change.change}\ndata: ${JSON.stringify(change)}\n\n`,
         )
         if (told.length > 0) yield told.join('')

@@ -51,14 +51,14 @@ export function choose(
     )
   const { model } = site
   if (pick === undefined) return { selection: depth ? everything(model, depth) : undefined, fields: undefined }
-  const known = chosenBefore.get(model) ?? new LRUCache<string, Chosen>({ max: maxKept })
-  chosenBefore.set(model, known)
+  const cached = chosenBefore.get(model) ?? new LRUCache<string, Chosen>({ max: maxKept })
+  chosenBefore.set(model, cached)
   const key = `${owners.map((owner) => owner.id).join(' ')} ${pick}`
-  const kept = known.get(key)
+  const kept = cached.get(key)
   if (kept) return kept
   const selection = readSelection(pick, model, owners)
   const made = { selection, fields: askedFields(selection, owners, (field) => leadsTo(model, field)) }
-  known.set(key, made)
+  cached.set(key, made)
   return made
 }
 

@@ -176,9 +176,9 @@ class ReferenceLoader {
       for (const { entry, selection } of level) collectReferences(model, entry.type, entry.values, reached, selection)
       await this.#fill(reached)
       const fresh = reached.followed.filter(({ id, inside }) => {
-        const known = seen.get(id) ?? new Set()
-        seen.set(id, known)
-        return !known.has(inside) && known.add(inside)
+        const earlier = seen.get(id) ?? new Set()
+        seen.set(id, earlier)
+        return !earlier.has(inside) && earlier.add(inside)
       })
       this.followed += fresh.length
       if (this.followed > maxFollowed)
@@ -208,8 +208,8 @@ class ReferenceLoader {
   async #load(ids: readonly string[]): Promise<void> {
     const missing = [...new Set(ids)].filter((id) => !this.#entries.has(id))
     if (missing.length === 0) return
-    const found = await rowsOf(this.#kernel, this.#site, this.#edition, this.#locale, missing)
-    for (const [id, entry] of found) this.#entries.set(id, entry)
+    const rows = await rowsOf(this.#kernel, this.#site, this.#edition, this.#locale, missing)
+    for (const [id, entry] of rows) this.#entries.set(id, entry)
   }
 
   /** Fills lists, each once; what is wanted of their entries is followed. */
@@ -264,8 +264,8 @@ export async function rowsOf(
   const found = new Map<string, ReadEntry>()
   const missing: string[] = []
   for (const id of ids) {
-    const known = kept?.get(locale, id)
-    if (known) found.set(id, known)
+    const cached = kept?.get(locale, id)
+    if (cached) found.set(id, cached)
     else missing.push(id)
   }
   if (missing.length === 0) return found
@@ -290,8 +290,8 @@ export async function readableEntries(
   const found = new Map<string, ReadableEntry>()
   const missing: string[] = []
   for (const id of ids) {
-    const known = kept?.named(locale, id)
-    if (known) found.set(id, known)
+    const cached = kept?.named(locale, id)
+    if (cached) found.set(id, cached)
     else missing.push(id)
   }
   if (missing.length === 0) return found

@@ -68,12 +68,12 @@ export class FieldReads {
       this.#keptReads = new Map()
     }
     const of = `${site.id} ${caller.key}`
-    const known = this.#keptReads.get(of)
-    if (known?.has(read)) {
+    const cached = this.#keptReads.get(of)
+    if (cached?.has(read)) {
       this.#recorded.get(caller)?.push(read)
       return
     }
-    if (known) known.add(read)
+    if (cached) cached.add(read)
     else this.#keptReads.set(of, new Set([read]))
     this.note(site, caller, read.type, read.field, read.name)
   }

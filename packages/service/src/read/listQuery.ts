@@ -91,21 +91,21 @@ export interface PlannedList<E extends Edition = Edition> {
 export function requireType(site: Site, name: string): ContentType {
   const type = typeNamed(site.model, name)
   if (type) return type
-  const known = site.model.types.map((other) => other.name)
+  const names = site.model.types.map((other) => other.name)
   throw new WisteriaError(
     'notFound',
-    `\`${name.slice(0, 80)}\` is not a type of ${site.settings.label}.${didYouMean(name, known)}`,
+    `\`${name.slice(0, 80)}\` is not a type of ${site.settings.label}.${didYouMean(name, names)}`,
   )
 }
 
 /** @throws WisteriaError `badRequest` that lists the locales. */
 export function requireLocale(site: Site, asked: string | undefined): string {
   const locale = asked ?? site.settings.defaultLocale
-  const known = localeTags(site.settings)
-  if (known.includes(locale)) return locale
+  const tags = localeTags(site.settings)
+  if (tags.includes(locale)) return locale
   throw new WisteriaError(
     'badRequest',
-    `\`${locale.slice(0, 40)}\` is not a locale of this site (${known.join(', ')}).${didYouMean(locale, known)}`,
+    `\`${locale.slice(0, 40)}\` is not a locale of this site (${tags.join(', ')}).${didYouMean(locale, tags)}`,
   )
 }
 
@@ -166,10 +166,10 @@ function checkList(
   locale: string,
   { where, sort: sorted, search }: AskedList,
 ): CheckedList {
-  const known = checkedLists.get(site.model) ?? new LRUCache<string, CheckedList>({ max: maxCheckedLists })
-  checkedLists.set(site.model, known)
+  const cached = checkedLists.get(site.model) ?? new LRUCache<string, CheckedList>({ max: maxCheckedLists })
+  checkedLists.set(site.model, cached)
   const key = JSON.stringify([site.id, site.settings.timeZone, type?.id, edition, locale, where, sorted, search])
-  const kept = known.get(key)
+  const kept = cached.get(key)
   if (kept) return kept
   const context: CheckContext = {
     model: site.model,
@@ -202,7 +202,7 @@ function checkList(
     .slice(0, 12)
   const made = { checked, sort, words, fingerprint }
   if (key.length > maxKeptLength) return made
-  known.set(key, made)
+  cached.set(key, made)
   return made
 }
 
@@ -210,9 +210,9 @@ const indexes = new WeakMap<Model, ReadonlySet<string>>()
 
 /** The ids of the fields that have an index. */
 function indexedIn(model: Model): ReadonlySet<string> {
-  const known = indexes.get(model) ?? new Set(model.types.flatMap((type) => indexedFields(type).map(({ id }) => id)))
-  indexes.set(model, known)
-  return known
+  const cached = indexes.get(model) ?? new Set(model.types.flatMap((type) => indexedFields(type).map(({ id }) => id)))
+  indexes.set(model, cached)
+  return cached
 }
 
 function readSort(model: Model, type: ContentType | undefined, text: string | undefined): SortKey[] {
@@ -259,18 +259,18 @@ function sortBy(model: Model, type: ContentType | undefined, name: string): Sort
     if (field && sortable.some((other) => other.id === field.id))
       return through.length === 0 ? { field: field.id } : { field: field.id, through }
     const before = rest.lastIndexOf('.') < 0 ? undefined : referenceIn(here, rest)
-    const known = [...sortable.map((other) => other.name), ...(here === type ? ['$updated', '$published'] : [])]
+    const names = [...sortable.map((other) => other.name), ...(here === type ? ['$updated', '$published'] : [])]
     if (!before || through.length >= maxSortSteps) {
       const why = field
         ? `cannot be sorted by: it is ${field.many ? 'a list' : `of kind ${field.kind}`}`
         : `is not a field of ${here.name}`
-      return refuse(why, here === type ? known : known.map((one) => name.slice(0, name.length - rest.length) + one))
+      return refuse(why, here === type ? names : names.map((one) => name.slice(0, name.length - rest.length) + one))
     }
     const shape = shapeOf(before.field)
     const targets = (shape.is === 'reference' ? shape.to : []).flatMap((one) => typeNamed(model, one) ?? [])
     const fitting = targets.filter((target) => fieldsAt(target, before.rest.split('.')[0]!))
     if (fitting.length > 1)
-      return refuse(`can lead to ${fitting.map((one) => one.name).join(' or ')}, so there is no one order`, known)
+      return refuse(`can lead to ${fitting.map((one) => one.name).join(' or ')}, so there is no one order`, names)
     through.push(before.field.id)
     rest = before.rest
     here = fitting[0] ?? targets[0] ?? here

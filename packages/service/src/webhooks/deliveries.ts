@@ -68,9 +68,9 @@ export class Deliveries implements Work<DueDelivery> {
   }
 
   async due(most: number, skipped: readonly string[]): Promise<DueDelivery[]> {
-    const found: DueDelivery[] = []
+    const results: DueDelivery[] = []
     for (const { id, address } of await enabledWebhooks(this.#kernel.database)) {
-      const room = Math.min(this.#room(address), most - found.length)
+      const room = Math.min(this.#room(address), most - results.length)
       if (room <= 0) continue
       const taken = new Set<string>()
       for (const due of await dueDeliveries(
@@ -83,10 +83,10 @@ export class Deliveries implements Work<DueDelivery> {
         const queue = queueOf(due)
         if (taken.size >= room || this.#busy.has(queue) || taken.has(queue)) continue
         taken.add(queue)
-        found.push(due)
+        results.push(due)
       }
     }
-    return found
+    return results
   }
 
   async next(skipped: readonly string[]): Promise<number | undefined> {

@@ -40,8 +40,8 @@ export async function createEntry(
 ): Promise<WorkingCopy> {
   const type = typeNamed(site.model, typeName)
   if (!type) {
-    const known = site.model.types.map((other) => other.name)
-    const message = `\`${typeName}\` is not a type of ${site.settings.label}.${didYouMean(typeName, known)}`
+    const names = site.model.types.map((other) => other.name)
+    const message = `\`${typeName}\` is not a type of ${site.settings.label}.${didYouMean(typeName, names)}`
     throw new WisteriaError('invalid', message, { problems: [{ code: 'unknownType', pointer: '/type', message }] })
   }
   const { document: read, problems } = readValues(

@@ -32,8 +32,8 @@ const cachedEstimates = new LRUCache<string, CachedEstimate>({ max: 2_000 })
 
 /** What was found out lately about something that changes slowly. */
 async function cachedEstimate(key: string, find: () => Promise<boolean>): Promise<boolean> {
-  const known = cachedEstimates.get(key)
-  if (known && known.uses++ < usesOfAnEstimate) return known.holds
+  const cached = cachedEstimates.get(key)
+  if (cached && cached.uses++ < usesOfAnEstimate) return cached.holds
   const holds = await find()
   cachedEstimates.set(key, { holds, uses: 0 })
   return holds

@@ -29,22 +29,22 @@ export async function listEntries<E extends Edition>(
 ): Promise<Page<E>> {
   const access = await accessPathOf(reader, query)
   const wanted = query.limit + 1
-  const found: FoundRow<E>[] = []
+  const results: FoundRow<E>[] = []
   const positionOf = (row: Record<string, unknown> & { readonly entry: string }): Position => ({
     values: query.sort.map((_, index) => row[`s${index}`] as Fact | null),
     entry: row.entry,
   })
   for (const phase of phasesOf(query)) {
-    const { text, bindings } = listSql(query, phase, wanted - found.length, access)
-    found.push(...(await reader.all<FoundRow<E>>(text, bindings)))
-    if (found.length >= wanted) break
+    const { text, bindings } = listSql(query, phase, wanted - results.length, access)
+    results.push(...(await reader.all<FoundRow<E>>(text, bindings)))
+    if (results.length >= wanted) break
     if (access.is !== 'walk') continue
     const last = await lastLookedAt(reader, query, phase, access.rows)
-    if (last) return { rows: found.slice(0, query.limit), next: positionOf(last), isPartial: true }
+    if (last) return { rows: results.slice(0, query.limit), next: positionOf(last), isPartial: true }
   }
-  const rows = found.slice(0, query.limit)
+  const rows = results.slice(0, query.limit)
   const last = rows.at(-1)
-  return { rows, next: found.length > query.limit && last ? positionOf(last) : undefined, isPartial: false }
+  return { rows, next: results.length > query.limit && last ? positionOf(last) : undefined, isPartial: false }
 }
 
 /** The row at which a walk ended, where it ended before the rows did. */

@@ -42,8 +42,8 @@ export interface AdoptionTask {
 const parsed = new LRUCache<string, object>({ max: 200 })
 
 async function once<Value extends object>(key: string, load: () => Promise<Value>): Promise<Value> {
-  const known = parsed.get(key)
-  if (known !== undefined) return known as Value
+  const cached = parsed.get(key)
+  if (cached !== undefined) return cached as Value
   const value = await load()
   parsed.set(key, value)
   return value

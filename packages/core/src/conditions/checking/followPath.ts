@@ -30,9 +30,9 @@ export function followPath(
   for (const [index, name] of path.names.entries()) {
     fields = here.flatMap((owner) => fieldNamed(owner, name) ?? [])
     if (fields.length === 0) {
-      const known = [...new Set(here.flatMap((owner) => owner.fields.map((field) => field.name)))]
+      const names = [...new Set(here.flatMap((owner) => owner.fields.map((field) => field.name)))]
       const owners = here.map((owner) => owner.name).join(' or ')
-      const guess = name.startsWith('$') ? '' : didYouMean(name, known)
+      const guess = name.startsWith('$') ? '' : didYouMean(name, names)
       checking.fail(path.at, `\`${name}\` is not a field of ${owners}.${guess}`)
     }
     const kinds = new Set(fields.map((field) => `${kindOf(field).comparison} ${field.many}`))

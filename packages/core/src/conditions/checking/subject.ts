@@ -35,8 +35,8 @@ function systemSubject(checking: Checking, path: WrittenPath, from: readonly Fie
       : undefined
   const name = last.slice(1) as SystemFact
   if (!(name in systemComparisons)) {
-    const known = Object.keys(systemComparisons).map((name) => '$' + name)
-    checking.fail(path.at, `\`${last}\` is not a fact of the system.${didYouMean(last, known)}`)
+    const names = Object.keys(systemComparisons).map((name) => '$' + name)
+    checking.fail(path.at, `\`${last}\` is not a fact of the system.${didYouMean(last, names)}`)
   }
   if (!checking.context.systemFacts.includes(name))
     checking.fail(

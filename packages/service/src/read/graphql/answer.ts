@@ -42,12 +42,12 @@ const maxKeptLength = 20_000
 const maxPlans = 20
 
 function madeOf(model: Model): Made {
-  const known = made.get(model) ?? {
+  const cached = made.get(model) ?? {
     schema: buildGraphqlSchema(model),
     queries: new LRUCache<string, KnownQuery>({ max: maxQueries }),
   }
-  made.set(model, known)
-  return known
+  made.set(model, cached)
+  return cached
 }
 
 /** The GraphQL schema of a model, made once. */
@@ -64,13 +64,13 @@ const handler = createHandler<SiteRequest, Reading, Context>({
   // A query that was found valid before is not read again; its arguments say all that executing it needs.
   onSubscribe: ({ raw, context }, params) => {
     const { schema, queries } = madeOf(raw.site.model)
-    const known = queries.get(params.query)
-    if (!known) return undefined
+    const cached = queries.get(params.query)
+    if (!cached) return undefined
     const { operationName, variables: variableValues } = params
-    if (!getOperationAST(known.document, operationName)) return undefined
+    if (!getOperationAST(cached.document, operationName)) return undefined
     return {
       schema,
-      document: known.document,
+      document: cached.document,
       operationName: operationName ?? null,
       variableValues: variableValues ?? null,
       contextValue: context as Context,

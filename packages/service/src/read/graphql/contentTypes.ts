@@ -194,8 +194,8 @@ export function contentTypes(
     const many = (of: GraphQLOutputType) => (isListForReaders(field) ? nonNull(new GraphQLList(nonNull(of))) : of)
     const stored = (source: Holder): unknown => source.values[field.name] ?? (field.many ? [] : null)
     const items = (source: Holder): unknown[] => {
-      const held = stored(source)
-      return field.many ? (held as unknown[]) : held === null ? [] : [held]
+      const document = stored(source)
+      return field.many ? (document as unknown[]) : document === null ? [] : [document]
     }
     const each = <Made>(source: Holder, make: (one: never) => Made): Made | Made[] | null => {
       const made = items(source).map((other) => make(other as never))
@@ -337,21 +337,21 @@ function richTextType(entryInterface: GraphQLInterfaceType): GraphQLObjectType<R
     (form: RichTextForm) =>
     async ({ document, holder }: ReadText, _: unknown, reading: Reading) => {
       const { locale } = holder.row
-      const held = referencesIn(document)
+      const references = referencesIn(document)
       const entries = new Map(
         await Promise.all(
-          held.entries.map(async (id) => [id, await reading.load(holder.edition, locale, id)] as const),
+          references.entries.map(async (id) => [id, await reading.load(holder.edition, locale, id)] as const),
         ),
       )
       const assets = new Map<string, ReadAsset>()
-      for (const id of held.assets) {
+      for (const id of references.assets) {
         const asset = await reading.loadAsset(locale, id)
         if (asset) assets.set(id, asset)
       }
       const links: Links = {
         entry: (id) => {
-          const found = entries.get(id)
-          return found && { address: found.row.path, title: found.row.title }
+          const entry = entries.get(id)
+          return entry && { address: entry.row.path, title: entry.row.title }
         },
         asset: assetLinks(assets),
       }

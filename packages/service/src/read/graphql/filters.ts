@@ -131,11 +131,11 @@ function inputOf(
   const shape = shapeOf(field)
   const target = shape.is === 'reference' && shape.to.length === 1 ? typeNamed(model, shape.to[0]!) : undefined
   // A reference is compared by id, and through `any` by what it refers to: one element of many, or the only one.
-  const known = referenceFilters.get(model) ?? new Map<string, GraphQLInputObjectType>()
-  referenceFilters.set(model, known)
+  const cached = referenceFilters.get(model) ?? new Map<string, GraphQLInputObjectType>()
+  referenceFilters.set(model, cached)
   const name = target ? `${target.graphql.type}ReferenceFilter` : 'ReferenceFilter'
   const made =
-    known.get(name) ??
+    cached.get(name) ??
     new GraphQLInputObjectType({
       name,
       description: 'Compares what is referred to, by id or by `any` of its own fields.',
@@ -147,7 +147,7 @@ function inputOf(
         ...(target ? { any: { type: filters.get(target.name)! } } : {}),
       }),
     })
-  known.set(name, made)
+  cached.set(name, made)
   return made
 }
 

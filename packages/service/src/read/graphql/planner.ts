@@ -185,15 +185,15 @@ export class Planner {
     const note: FieldRead = { type: root, field: field.id, name }
     const stored = (holder: Holder): unknown => holder.values[field.name] ?? (field.many ? [] : null)
     const items = (holder: Holder): unknown[] => {
-      const held = stored(holder)
-      return field.many ? (held as unknown[]) : held === null ? [] : [held]
+      const document = stored(holder)
+      return field.many ? (document as unknown[]) : document === null ? [] : [document]
     }
     const each = (project: (one: never, holder: Holder, found: Found) => unknown): FieldPlan['project'] =>
       field.many
         ? (holder: Holder, found) => items(holder).map((item) => project(item as never, holder, found))
         : (holder: Holder, found) => {
-            const held = stored(holder)
-            return held === null ? null : project(held as never, holder, found)
+            const document = stored(holder)
+            return document === null ? null : project(document as never, holder, found)
           }
     const made = (project: FieldPlan['project'], reach?: FieldPlan['reach']): FieldPlan => ({
       key,
@@ -254,9 +254,9 @@ export class Planner {
           needsLinks
             ? (holder, reached) => {
                 for (const document of items(holder) as RichText[]) {
-                  const held = referencesIn(document)
-                  for (const id of held.entries) reached.named.add(id)
-                  for (const id of held.assets) reached.assets.add(id)
+                  const references = referencesIn(document)
+                  for (const id of references.entries) reached.named.add(id)
+                  for (const id of references.assets) reached.assets.add(id)
                 }
               }
             : undefined,

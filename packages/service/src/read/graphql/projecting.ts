@@ -128,10 +128,10 @@ async function gather(
       const entry = found.entries.get(id)
       if (!entry) return []
       const plan = plans(entry.type.graphql.type)
-      const known = done.get(id) ?? new Set()
-      done.set(id, known)
-      if (known.has(plan)) return []
-      known.add(plan)
+      const earlier = done.get(id) ?? new Set()
+      done.set(id, earlier)
+      if (earlier.has(plan)) return []
+      earlier.add(plan)
       return [{ entry, plan }]
     })
   }

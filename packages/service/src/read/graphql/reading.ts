@@ -65,8 +65,8 @@ export class Reading {
     const loader =
       this.#assets.get(locale) ??
       new DataLoader<string, ReadAsset | undefined>(async (ids) => {
-        const found = await readAssets(this.kernel.database, this.kernel, this.site, locale, ids)
-        return ids.map((other) => found.get(other))
+        const assets = await readAssets(this.kernel.database, this.kernel, this.site, locale, ids)
+        return ids.map((other) => assets.get(other))
       })
     this.#assets.set(locale, loader)
     return loader.load(id)
@@ -92,15 +92,15 @@ export class Reading {
 
   /** Entries of an edition and locale, in the order of the ids; undefined where no reader of them can see one. */
   async loadMany(edition: Edition, locale: string, ids: readonly string[]): Promise<(ReadEntry | undefined)[]> {
-    const found = await rowsOf(this.kernel, this.site, edition, locale, ids)
+    const rows = await rowsOf(this.kernel, this.site, edition, locale, ids)
     for (const type of await typesOfEntries(
       this.kernel.database,
       this.site,
-      ids.filter((id) => !found.has(id)),
+      ids.filter((id) => !rows.has(id)),
     ))
       this.types.add(type)
     return ids.map((id) => {
-      const entry = found.get(id)
+      const entry = rows.get(id)
       return entry && this.depending(entry)
     })
   }
