@@ -99,7 +99,7 @@ it('no condition on any field, with any operator, tells drafts apart', async () 
     for (const field of type.fields) {
       for (const test of tests(field, field.name)) expect([test, await count(type.name, test)]).toEqual([test, 0])
       if (field.kind !== 'entry') continue
-      for (const target of model.types.filter((other) => (field.options['accepts'] as string[]).includes(other.name)))
+      for (const target of model.types.filter((type) => (field.options['accepts'] as string[]).includes(type.name)))
         for (const own of target.fields)
           for (const test of tests(own, `${field.name}.${own.name}`))
             expect([test, await count(type.name, test, 'nl')]).toEqual([test, 0])

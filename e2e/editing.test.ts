@@ -68,7 +68,7 @@ describe('creating', () => {
       owner.create({ type: 'activity', values: { titel: 1, price: 'x', museum: '0'.repeat(20) } }),
     )
     expect(error.status).toBe(422)
-    expect(error.problems.map((other) => other.pointer)).toEqual(['/values/titel', '/values/price'])
+    expect(error.problems.map((problem) => problem.pointer)).toEqual(['/values/titel', '/values/price'])
     expect((await problem(() => make('x', { museum: '0'.repeat(20) }))).problems[0]?.pointer).toBe('/values/museum')
     const person = await owner.create({ type: 'person', values: { name: 'Anna' } })
     expect((await problem(() => make('x', { museum: person.id }))).message).toMatch(
@@ -255,7 +255,7 @@ describe('publishing', () => {
     })
     const error = await problem(() => owner.publish(entry.id, { locales: ['en', 'nl'] }))
     expect(error.status).toBe(422)
-    expect(error.problems.map((other) => other.pointer)).toEqual([
+    expect(error.problems.map((problem) => problem.pointer)).toEqual([
       '/values/title/en',
       '/values/format',
       '/values/price',
@@ -335,7 +335,7 @@ describe('a tree of pages', () => {
     const tickets = await page('Tickets', { inPage: visit.id })
     const groups = await page('Groups', { inPage: tickets.id })
     expect((await owner.entry(groups.id)).paths['en']).toBe('/visit/tickets/groups')
-    expect((await problem(() => owner.publish(tickets.id))).problems.map((other) => other.code)).toEqual([
+    expect((await problem(() => owner.publish(tickets.id))).problems.map((problem) => problem.code)).toEqual([
       'parentNotPublic',
     ])
     for (const one of [visit, tickets, groups]) await owner.publish(one.id)

@@ -91,8 +91,8 @@ describe('the published edition', () => {
               await owner.adoptModel(proposal.id)
               await owner.setLocales({
                 ...settings,
-                locales: settings.locales.map((other) =>
-                  other.tag === 'ar' && round % 3 ? { ...other, fallback: ['nl', 'en'] } : other,
+                locales: settings.locales.map((locale) =>
+                  locale.tag === 'ar' && round % 3 ? { ...locale, fallback: ['nl', 'en'] } : locale,
                 ),
               })
             }
@@ -185,7 +185,7 @@ describe('the published edition', () => {
       'select entry, locale, path, current from paths',
     )
     const current = new Map(
-      paths.filter((other) => other.current === 1).map((other) => [other.path, `${other.entry} ${other.locale}`]),
+      paths.filter((path) => path.current === 1).map((path) => [path.path, `${path.entry} ${path.locale}`]),
     )
     expect(current.size).toBe(rows.length)
     for (const row of rows) expect(current.get(row.path), row.path).toBe(`${row.entry} ${row.locale}`)

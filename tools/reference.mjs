@@ -102,7 +102,7 @@ ${table(
 
 function describe(command, path = []) {
   const name = [...path, command.name()]
-  const visible = command.commands.filter((other) => other.name() !== 'help')
+  const visible = command.commands.filter((command) => command.name() !== 'help')
   const usage = `\`${name.join(' ')}${visible.length ? ' …' : ` ${command.usage()}`.trimEnd()}\``
   const options = command.options.map((option) => [`\`${option.flags}\``, option.description])
   const own =

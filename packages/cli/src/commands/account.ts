@@ -72,11 +72,11 @@ export function addAccount(program: Command): void {
       if (accounts.length === 0) return print('You manage no accounts.')
       printTable(
         ['e-mail', 'name', 'sites', ''],
-        accounts.map((other) => [
-          other.email,
-          other.name,
-          other.sites.map(({ name, role }) => `${name} (${role})`).join(', '),
-          [other.operator ? 'operator' : '', other.disabledAt ? `disabled ${when(other.disabledAt)}` : '']
+        accounts.map((account) => [
+          account.email,
+          account.name,
+          account.sites.map(({ name, role }) => `${name} (${role})`).join(', '),
+          [account.operator ? 'operator' : '', account.disabledAt ? `disabled ${when(account.disabledAt)}` : '']
             .filter(Boolean)
             .join(', '),
         ]),

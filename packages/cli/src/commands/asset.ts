@@ -24,12 +24,12 @@ export function addAsset(program: Command): void {
       if (page.assets.length === 0) return print('No assets. Add one: `wisteria asset add FILE`.')
       printTable(
         ['id', 'name', 'kind', 'size', 'alternative text'],
-        page.assets.map((other) => [
-          other.id,
-          other.name,
-          other.mediaType,
-          other.width ? `${other.width} × ${other.height}` : `${other.size} bytes`,
-          Object.keys(other.alt).join(', '),
+        page.assets.map((asset) => [
+          asset.id,
+          asset.name,
+          asset.mediaType,
+          asset.width ? `${asset.width} × ${asset.height}` : `${asset.size} bytes`,
+          Object.keys(asset.alt).join(', '),
         ]),
       )
     })

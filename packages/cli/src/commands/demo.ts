@@ -128,7 +128,7 @@ async function introduce(baseUrl: string, address: string): Promise<string> {
     enter: { '*': `${address}/preview/enter?code={grant}&to={path}` },
   })
   const { webhooks } = await editor.webhooks()
-  const old = webhooks.filter((other) => other.label === 'Museum site')
+  const old = webhooks.filter((webhook) => webhook.label === 'Museum site')
   const { secret } = await editor.createWebhook({ label: 'Museum site', address: `${address}/hooks/wisteria` })
   for (const webhook of old) await editor.removeWebhook(webhook.id)
   return secret

@@ -69,12 +69,12 @@ export function addEntry(program: Command): void {
         const locales = Object.keys(page.entries[0]!.states)
         printTable(
           ['title', ...(type === undefined ? ['type'] : []), ...locales, 'id', 'changed'],
-          page.entries.map((other) => [
-            other.title || '(no name yet)',
-            ...(type === undefined ? [other.type] : []),
-            ...locales.map((locale) => other.states[locale]),
-            other.id,
-            when(other.updatedAt),
+          page.entries.map((entry) => [
+            entry.title || '(no name yet)',
+            ...(type === undefined ? [entry.type] : []),
+            ...locales.map((locale) => entry.states[locale]),
+            entry.id,
+            when(entry.updatedAt),
           ]),
         )
         print(
@@ -96,7 +96,7 @@ export function addEntry(program: Command): void {
       if (entries.length === 0) return print('None.')
       printTable(
         ['title', 'type', 'found in', 'state', 'id'],
-        entries.map((other) => [other.title || '(no name yet)', other.type, other.foundIn, other.state, other.id]),
+        entries.map((entry) => [entry.title || '(no name yet)', entry.type, entry.foundIn, entry.state, entry.id]),
       )
     })
   entry

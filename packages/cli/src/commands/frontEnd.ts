@@ -21,11 +21,11 @@ export function addFrontEnd(program: Command): void {
       if (json) return printJson({ frontEnds })
       printTable(
         ['name', 'label', 'origins', 'types'],
-        frontEnds.map((other) => [
-          other.name,
-          other.label,
-          other.origins.join(' '),
-          Object.keys(other.enter).join(' '),
+        frontEnds.map((frontEnd) => [
+          frontEnd.name,
+          frontEnd.label,
+          frontEnd.origins.join(' '),
+          Object.keys(frontEnd.enter).join(' '),
         ]),
       )
     })

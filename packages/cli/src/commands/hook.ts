@@ -58,13 +58,13 @@ export function addHook(program: Command): void {
       if (deliveries.length === 0) return print('Nothing was sent yet.')
       printTable(
         ['event', 'type', 'status', 'attempts', 'last answer', 'id'],
-        deliveries.map((other) => [
-          other.sequence,
-          other.type,
-          other.status,
-          other.attempts.length,
-          other.attempts.at(-1)?.status ?? other.attempts.at(-1)?.error,
-          other.id,
+        deliveries.map((delivery) => [
+          delivery.sequence,
+          delivery.type,
+          delivery.status,
+          delivery.attempts.length,
+          delivery.attempts.at(-1)?.status ?? delivery.attempts.at(-1)?.error,
+          delivery.id,
         ]),
       )
     })

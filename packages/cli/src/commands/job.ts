@@ -17,13 +17,7 @@ export function addJob(program: Command): void {
       if (jobs.length === 0) return print('There is no long work, and there has been none.')
       printTable(
         ['began', 'what', 'state', 'done', 'job'],
-        jobs.map((other) => [
-          when(other.createdAt),
-          other.message,
-          other.state,
-          `${other.done} of ${other.total}`,
-          other.id,
-        ]),
+        jobs.map((job) => [when(job.createdAt), job.message, job.state, `${job.done} of ${job.total}`, job.id]),
       )
     })
   job

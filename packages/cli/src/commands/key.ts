@@ -21,12 +21,12 @@ export function addKey(program: Command): void {
       if (json) return printJson({ keys })
       printTable(
         ['label', 'scope', 'begins', 'last used', 'id'],
-        keys.map((other) => [
-          other.label + (other.revokedAt ? ' (revoked)' : ''),
-          other.scope,
-          other.prefix,
-          when(other.lastUsedAt) || 'never',
-          other.id,
+        keys.map((key) => [
+          key.label + (key.revokedAt ? ' (revoked)' : ''),
+          key.scope,
+          key.prefix,
+          when(key.lastUsedAt) || 'never',
+          key.id,
         ]),
       )
     })

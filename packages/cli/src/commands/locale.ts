@@ -29,11 +29,11 @@ export function addLocale(program: Command): void {
       if (json) return printJson(settings)
       printTable(
         ['locale', 'label', 'falls back to', ''],
-        settings.locales.map((other) => [
-          other.tag,
-          other.label,
-          other.fallback.join(', '),
-          other.tag === settings.defaultLocale ? 'default' : '',
+        settings.locales.map((locale) => [
+          locale.tag,
+          locale.label,
+          locale.fallback.join(', '),
+          locale.tag === settings.defaultLocale ? 'default' : '',
         ]),
       )
       print(`\nTime zone ${settings.timeZone}`)
@@ -49,7 +49,7 @@ export function addLocale(program: Command): void {
     .action(async ({ file, retire, json }: { file: string; retire?: string[] } & Json) => {
       const settings = await openEditor().setLocales(readMap(file) as unknown as SiteSettings, retire)
       if (json) printJson(settings)
-      else print(`Locales: ${settings.locales.map((other) => other.tag).join(', ')}`)
+      else print(`Locales: ${settings.locales.map((locale) => locale.tag).join(', ')}`)
     })
   locale
     .command('compare')

@@ -22,7 +22,7 @@ export function addMember(program: Command): void {
       if (json) return printJson({ members })
       printTable(
         ['name', 'e-mail', 'role', 'limited to', 'account'],
-        members.map((other) => [other.name, other.email, other.role, other.locales?.join(', '), other.account]),
+        members.map((member) => [member.name, member.email, member.role, member.locales?.join(', '), member.account]),
       )
     })
   member

@@ -176,11 +176,11 @@ export function addModel(program: Command): void {
       const nameOf = (actor: string) => members.find((member) => `account:${member.account}` === actor)?.name ?? actor
       printTable(
         ['version', 'adopted', 'by', 'what it did'],
-        models.map((other) => [
-          other.version,
-          when(other.adoptedAt),
-          nameOf(other.adoptedBy),
-          summary(other.consequences),
+        models.map((model) => [
+          model.version,
+          when(model.adoptedAt),
+          nameOf(model.adoptedBy),
+          summary(model.consequences),
         ]),
       )
     })

@@ -47,12 +47,12 @@ export function addSettingAside(entry: Command): void {
       if (bin.entries.length === 0) return print('The bin is empty.')
       printTable(
         ['title', 'type', 'deleted', 'goes for good', 'id'],
-        bin.entries.map((other) => [
-          other.title || '(no name yet)',
-          other.type,
-          when(other.deletedAt),
-          when(other.goesAt),
-          other.id,
+        bin.entries.map((entry) => [
+          entry.title || '(no name yet)',
+          entry.type,
+          when(entry.deletedAt),
+          when(entry.goesAt),
+          entry.id,
         ]),
       )
     })

@@ -21,12 +21,7 @@ export function addSite(program: Command): void {
       if (json) return printJson({ sites })
       printTable(
         ['site', 'label', 'your role', ''],
-        sites.map((other) => [
-          other.name,
-          other.label,
-          other.role,
-          other.name === readConnection().site ? 'connected' : '',
-        ]),
+        sites.map((site) => [site.name, site.label, site.role, site.name === readConnection().site ? 'connected' : '']),
       )
     })
   site

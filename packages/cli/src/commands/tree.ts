@@ -19,7 +19,7 @@ export function addTree(entry: Command): void {
       const rows: string[][] = []
       const walk = (parent: string | null, depth: number): void => {
         for (const node of tree.nodes.filter(
-          (other) => (other.parent !== null && known.has(other.parent) ? other.parent : null) === parent,
+          (node) => (node.parent !== null && known.has(node.parent) ? node.parent : null) === parent,
         )) {
           rows.push(rowOf(node, depth))
           walk(node.id, depth + 1)

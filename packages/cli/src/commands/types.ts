@@ -59,7 +59,7 @@ export function addTypes(program: Command): void {
       const { locale } = asked
       if (locale !== undefined && !settings.locales.some((other) => other.tag === locale))
         throw new UsageError(
-          `\`${locale}\` is not a locale of this site (${settings.locales.map((other) => other.tag).join(', ')}).`,
+          `\`${locale}\` is not a locale of this site (${settings.locales.map((locale) => locale.tag).join(', ')}).`,
         )
       const { entries, problems } = sampleEntries(model, settings, {
         seed: whole('--seed', asked.seed, 0, 1_000_000_000),

@@ -28,12 +28,12 @@ export function addView(program: Command): void {
       if (views.length === 0) return print('None.')
       printTable(
         ['name', 'type', 'asks', 'shared', 'id'],
-        views.map((other) => [
-          other.name,
-          other.asks.type ?? 'all',
-          other.asks.where ?? other.asks.search ?? '',
-          other.shared ? 'yes' : '',
-          other.id,
+        views.map((view) => [
+          view.name,
+          view.asks.type ?? 'all',
+          view.asks.where ?? view.asks.search ?? '',
+          view.shared ? 'yes' : '',
+          view.id,
         ]),
       )
     })

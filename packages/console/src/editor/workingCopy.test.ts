@@ -113,7 +113,7 @@ describe('the working copy on the desk', () => {
       consequences: vi.fn(() => Promise.resolve({ ...nothing, changes: [change('en'), change('nl'), change(null)] })),
     })
     await copy.weigh()
-    expect(copy.changes.value.map((other) => other.locale)).toEqual(['en', null])
+    expect(copy.changes.value.map((change) => change.locale)).toEqual(['en', null])
   })
 
   it('lets everybody write where their role and limits reach', () => {

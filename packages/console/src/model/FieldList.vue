@@ -2,7 +2,8 @@
 import { kindNamed, labelFrom, type FieldSource } from '@wisteria/core'
 import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, nextTick, ref } from 'vue'
-import { kindChoices, type FieldPath, type HeldSource, type ModelDraft } from './modelDraft'
+import KindPicker from './KindPicker.vue'
+import { type FieldPath, type HeldSource, type ModelDraft } from './modelDraft'
 import { t } from '../messages'
 
 /** The fields of a type in order, groups with what is inside them. The last line is blank: label, Tab, kind, Enter. */
@@ -159,15 +160,7 @@ const marks = (field: FieldSource): string =>
         :placeholder="t('model.newFieldLabel')"
         :aria-label="t('model.labelOfNewField')"
       />
-      <ElSelect v-model="kind" filterable :aria-label="t('model.kindOfNewField')" @keydown.enter.prevent="add">
-        <ElOption
-          v-for="item in kindChoices"
-          :key="item.name"
-          :value="item.name"
-          :label="item.label"
-          :title="item.summary"
-        />
-      </ElSelect>
+      <KindPicker v-model="kind" :aria-label="t('model.kindOfNewField')" @keydown.enter.prevent="add" />
       <ElSelect
         v-if="groups.length > 0"
         :model-value="key(around)"

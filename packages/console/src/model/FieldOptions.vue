@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { kindNamed, labelFrom, type FieldSource } from '@wisteria/core'
-import { ElInput, ElOption, ElSelect } from 'element-plus'
+import { ElInput } from 'element-plus'
 import { computed, ref, watch } from 'vue'
-import { kindChoices, nameOf, type FieldPath, type HeldSource, type ModelDraft } from './modelDraft'
+import KindPicker from './KindPicker.vue'
+import { nameOf, type FieldPath, type HeldSource, type ModelDraft } from './modelDraft'
 import OptionRow from './OptionRow.vue'
 import { optionFormsFor } from './optionForms'
 import { t } from '../messages'
@@ -146,15 +147,7 @@ const copyName = (): void => void navigator.clipboard?.writeText(path.join('.'))
       </button>
     </p>
     <label for="field-kind">{{ t('model.kind') }}</label>
-    <ElSelect id="field-kind" filterable :model-value="field.kind" :disabled="disabled" @update:model-value="setKind">
-      <ElOption
-        v-for="item in kindChoices"
-        :key="item.name"
-        :value="item.name"
-        :label="item.label"
-        :title="item.summary"
-      />
-    </ElSelect>
+    <KindPicker id="field-kind" :model-value="field.kind" :disabled="disabled" @update:model-value="setKind" />
     <div class="rows">
       <OptionRow
         v-for="form in forms"

@@ -250,7 +250,7 @@ export function neighbourOf({ boxes, lines }: MapLayout, id: string, direction: 
     direction === 'right' ? (line.from === id ? [line.to] : []) : line.to === id ? [line.from] : [],
   )
   const near = boxes
-    .filter((other) => ends.includes(other.id) && other.id !== id)
+    .filter((box) => ends.includes(box.id) && box.id !== id)
     .sort((a, b) => Math.abs(a.y - box.y) - Math.abs(b.y - box.y))
   return near[0]?.id
 }

@@ -1,6 +1,5 @@
 import {
   consequencesOf,
-  fieldKinds,
   labelFrom,
   localeTags,
   readModelFiles,
@@ -287,9 +286,6 @@ function beginning(kind: string, source: Source, held: readonly Held[]): Partial
       return {}
   }
 }
-
-/** Kinds as people are offered them. */
-export const kindChoices = fieldKinds.map(({ name, label, summary }) => ({ name, label, summary }))
 
 const plain = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
 

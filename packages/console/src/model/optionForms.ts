@@ -97,7 +97,7 @@ export function optionFormsFor(field: FieldSource, isInside: boolean, hasSection
     form('requireIf', 'options.requireIf', 'condition'),
     form('lockIf', 'options.lockIf', 'condition'),
   ]
-  return forms.filter((other) => other !== false)
+  return forms.filter((form) => form !== false)
 }
 
 /** `walk: Walk` on a line each, as a choice's options; labels per locale are kept where the value stays. */

@@ -130,32 +130,32 @@ const sitesOf = ({ sites, operator }: ManagedAccount): string =>
           </tr>
         </thead>
         <tbody>
-          <tr v-for="other in others" :key="other.id">
+          <tr v-for="account in others" :key="account.id">
             <td>
-              <bdi>{{ other.name }}</bdi>
-              <small v-if="other.disabledAt" class="quiet after">
-                {{ t('account.disabledAt', { when: moment(other.disabledAt) }) }}</small
+              <bdi>{{ account.name }}</bdi>
+              <small v-if="account.disabledAt" class="quiet after">
+                {{ t('account.disabledAt', { when: moment(account.disabledAt) }) }}</small
               >
             </td>
-            <td>{{ other.email }}</td>
-            <td>{{ sitesOf(other) }}</td>
+            <td>{{ account.email }}</td>
+            <td>{{ sitesOf(account) }}</td>
             <td class="actions">
-              <template v-if="other.disabledAt === null">
-                <ElButton size="small" @click="makeLink(other)">{{ t('account.makeLink') }}</ElButton>
+              <template v-if="account.disabledAt === null">
+                <ElButton size="small" @click="makeLink(account)">{{ t('account.makeLink') }}</ElButton>
                 <ElPopconfirm
-                  :title="t('account.disableQuestion', { name: other.name })"
+                  :title="t('account.disableQuestion', { name: account.name })"
                   :confirm-button-text="t('account.disable')"
                   confirm-button-type="danger"
                   :cancel-button-text="t('common.cancel')"
                   width="260"
-                  @confirm="setDisabled(other, true)"
+                  @confirm="setDisabled(account, true)"
                 >
                   <template #reference
                     ><ElButton size="small">{{ t('account.disableMore') }}</ElButton></template
                   >
                 </ElPopconfirm>
               </template>
-              <ElButton v-else size="small" @click="setDisabled(other, false)">{{ t('account.enable') }}</ElButton>
+              <ElButton v-else size="small" @click="setDisabled(account, false)">{{ t('account.enable') }}</ElButton>
             </td>
           </tr>
         </tbody>

@@ -35,8 +35,10 @@ const from = computed(() =>
   pointIn(route.query['from'], isPublic.value ? 'public' : Math.max(1, (ready.value?.entry.revision ?? 1) - 1)),
 )
 const to = computed(() => pointIn(route.query['to'], 'working'))
+const sides = ['from', 'to'] as const
+const ends = computed(() => ({ from: from.value, to: to.value }))
 const choose = (points: { from?: Point; to?: Point }) =>
-  void router.replace({ query: { ...route.query, from: from.value, to: to.value, ...points } })
+  void router.replace({ query: { ...route.query, ...ends.value, ...points } })
 
 async function load(): Promise<void> {
   trouble.value = undefined
@@ -116,22 +118,17 @@ const count = computed(() => {
         <header>
           <h1 class="serif" dir="auto">{{ ready.entry.title || t('history.noNameYet') }}</h1>
           <p class="between">
-            <MessageText of="history.fromTo"
-              ><template #from
-                ><ElSelect
-                  :model-value="from"
-                  :aria-label="t('history.from')"
+            <MessageText of="history.fromTo">
+              <template v-for="side in sides" :key="side" #[side]>
+                <ElSelect
+                  :model-value="ends[side]"
+                  :aria-label="t(`history.${side}`)"
                   size="small"
-                  @change="(point: Point) => choose({ from: point })"
-                  ><ElOption v-for="point in points" :key="point.value" v-bind="point" /></ElSelect></template
-              ><template #to
-                ><ElSelect
-                  :model-value="to"
-                  :aria-label="t('history.to')"
-                  size="small"
-                  @change="(point: Point) => choose({ to: point })"
-                  ><ElOption v-for="point in points" :key="point.value" v-bind="point" /></ElSelect></template
-            ></MessageText>
+                  @change="(point: Point) => choose({ [side]: point })"
+                  ><ElOption v-for="point in points" :key="point.value" v-bind="point"
+                /></ElSelect>
+              </template>
+            </MessageText>
           </p>
         </header>
         <PageTrouble v-if="trouble" :error="trouble" @again="load" />

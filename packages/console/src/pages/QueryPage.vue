@@ -115,7 +115,7 @@ async function load(): Promise<void> {
   trouble.value = undefined
   try {
     opened.value = await openSite(props.site)
-    const [first] = opened.value.model.types.filter((other) => other.cardinality === 'many')
+    const [first] = opened.value.model.types.filter((type) => type.cardinality === 'many')
     change({ type: first?.name ?? '' })
     const paths = await fetch(`${base.value}/paths?limit=2`)
     if (paths.ok) somePath.value = ((await paths.json()) as { paths: { path: string }[] }).paths.at(-1)?.path

@@ -5,16 +5,8 @@ import { withoutHidden } from '../documents/shown.js'
 import { project, titleOf } from '../documents/project.js'
 import { upgradeDocument } from '../documents/upgrade.js'
 import { validate } from '../publishing/validate.js'
-import {
-  anyField,
-  eachField,
-  ownersInside,
-  typeWithId,
-  type ContentType,
-  type Field,
-  type FieldOwner,
-  type Model,
-} from '../model/model.js'
+import { anyField, typeWithId, type ContentType, type Field, type Model } from '../model/model.js'
+import { fieldIds, idsOf, isListing, namesOf, placeOf, touches, uniqueFields } from './modelReach.js'
 import { faultOfListing } from '../conditions/listings.js'
 import type { Listing } from '../fields/listing.js'
 import { same, type ConcernedEntries, type Consequence } from '../modelFiles/consequences.js'
@@ -125,9 +117,9 @@ export class ModelImpact {
       this.#findings.set(key, earlier)
     }
     // Layers that were published from one revision share its document.
-    const results: { written: WrittenDocument; both: { old: Document; now: Document } }[] = []
+    const upgrades: { written: WrittenDocument; both: { old: Document; now: Document } }[] = []
     const upgraded = (written: WrittenDocument): { old: Document; now: Document } => {
-      const before = results.find(
+      const before = upgrades.find(
         (one) => one.written.document === written.document && one.written.modelVersion === written.modelVersion,
       )
       if (before) return before.both
@@ -154,7 +146,7 @@ export class ModelImpact {
       if (looks.forRestored) this.#restored(now, asNow, tell)
       if (looks.forLists) this.#lists(old, asOld, tell)
       const both = { old: asOld, now: asNow }
-      results.push({ written, both })
+      upgrades.push({ written, both })
       return both
     }
     upgraded(entry.copy)
@@ -304,99 +296,3 @@ export class ModelImpact {
 /** One entry holds, several hold. */
 const capital = (text: string, count: number): string =>
   count === 1 ? text.replace(/ entry hold /, ' entry holds ').replace(/ entry have /, ' entry has ') : text
-
-/** Whether what is stored of a type would be read otherwise, or held against other rules. */
-function touches(before: Model, after: Model, type: ContentType): boolean {
-  const now = typeWithId(after, type.id)
-  return now !== undefined && !same(readAs(before, type), readAs(after, now))
-}
-
-/** Everything that says how a type's values are read and held against rules; labels and the like do not. */
-function readAs(model: Model, type: ContentType): unknown {
-  const owners = new Map<string, unknown>()
-  const within = (owner: FieldOwner): void => {
-    if (owners.has(owner.id)) return
-    owners.set(owner.id, undefined)
-    owners.set(owner.id, [
-      owner.fields.map((field) => plain(field)),
-      (owner.sections ?? []).map(({ name, showIf, requireIf }) => [name, showIf, requireIf]),
-    ])
-    for (const field of owner.fields) ownersInside(model, field).forEach(within)
-  }
-  within(type)
-  return [...owners]
-}
-
-const plain = ({
-  id,
-  kind,
-  required,
-  localized,
-  many,
-  count,
-  unique,
-  section,
-  showIf,
-  requireIf,
-  options,
-  fields,
-}: Field): unknown => [
-  id,
-  kind,
-  required,
-  localized,
-  many,
-  count,
-  unique,
-  section,
-  showIf,
-  requireIf,
-  options,
-  fields?.map(plain),
-]
-
-/** Ids of every field and owner that a type reaches. */
-function idsOf(model: Model, type: ContentType): Set<string> {
-  const all = new Set<string>([type.id])
-  anyField(
-    model,
-    type,
-    (field, owner) => (
-      all.add(field.id),
-      all.add(owner.id),
-      ownersInside(model, field).forEach((other) => all.add(other.id)),
-      false
-    ),
-  )
-  return all
-}
-
-/** Where a field stands, for people: `activity.price`, `visitorInfo.contact.phone`, `quote.by`. */
-function placeOf(model: Model, type: ContentType, id: string): string {
-  for (const owner of [type, ...model.blockTypes]) {
-    let found: string | undefined
-    eachField(owner, (field, on) => {
-      if (field.id === id) found = [owner, ...on, field].map((one) => one.name).join('.')
-    })
-    if (found) return found
-  }
-  return type.name
-}
-
-/** Ids of every field of a model, in groups too. */
-function fieldIds(model: Model): Set<string> {
-  const all = new Set<string>()
-  for (const owner of [...model.types, ...model.blockTypes]) eachField(owner, (field) => void all.add(field.id))
-  return all
-}
-
-const isListing = (field: Field): boolean => field.kind === 'listing'
-
-/** By what types are called: a list names them. */
-const namesOf = (model: Model): unknown => model.types.map(({ id, name, aliases }) => [id, name, aliases])
-
-const uniqueFields = (type: ContentType): Field[] => {
-  const all: Field[] = []
-  eachField(type, (field) => void (field.unique && all.push(field)))
-  return all
-}

@@ -14,7 +14,7 @@ export function faultOfListing(
   if (!type)
     return `\`${name}\` is not a type.${didYouMean(
       name,
-      model.types.map((other) => other.name),
+      model.types.map((type) => type.name),
     )}`
   try {
     if (where !== undefined)

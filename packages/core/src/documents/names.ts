@@ -115,7 +115,7 @@ function readFields(
     const at = pointerTo(pointer, name)
     const field = fieldNamed(owner, name)
     if (!field) {
-      const names = owner.fields.map((other) => other.name)
+      const names = owner.fields.map((field) => field.name)
       reading.problems.push({
         code: 'unknownField',
         pointer: at,

@@ -234,7 +234,7 @@ function findPlace(
     const field = fields.at(-1)!
     const many = fields.slice(0, -1).find((candidate) => candidate.many)
     if (many) return `${many.label} is repeated: name an element by its handle before the field inside.`
-    at.push(fields.map((other) => other.id).join('.'))
+    at.push(fields.map((field) => field.id).join('.'))
     const handle = names[index + 1]
     let content: unknown = { [fields[0]!.id]: values[fields[0]!.id] }
     for (const one of fields) {
@@ -277,7 +277,7 @@ function unknownPlace(owner: FieldOwner, path: string): string {
   for (const name of path.split('.')) {
     const field = fieldsAt(here, name)?.[0]
     if (!field) {
-      const names = here.fields.map((other) => other.name)
+      const names = here.fields.map((field) => field.name)
       return `\`${name}\` is not a field of ${here.name}.${didYouMean(name, names)}`
     }
     here = insideGroup(field) ?? { ...field, fields: [] }

@@ -368,7 +368,7 @@ function fieldChange(
 /** A `was:` that names nothing there is: the value that somebody hoped to keep would not be found. */
 function unknownRenames(tell: Tell, old: FieldOwner, field: Field, place: string): void {
   for (const name of field.aliases ?? []) {
-    const names = old.fields.map((other) => other.name)
+    const names = old.fields.map((field) => field.name)
     if (names.includes(name)) continue
     tell(
       'renameUnknown',

@@ -131,7 +131,7 @@ describe('mistakes of shaping', () => {
     const problems = await problemsOf(small + field + '\n', {
       words: 'block: words\nfields:\n  text: { kind: text }\n',
     })
-    expect(problems.map((other) => other.message).join('\n')).toMatch(message)
+    expect(problems.map((problem) => problem.message).join('\n')).toMatch(message)
     expect(problems[0]).toMatchObject({ file: 'thing.yaml', line: expect.any(Number) as number })
   })
 

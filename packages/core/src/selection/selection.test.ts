@@ -203,7 +203,7 @@ describe('what is chosen as a whole, of models at random', () => {
   const owner = (head: string, name = '') =>
     fc
       .array(field, { minLength: 1, maxLength: 4 })
-      .map((fields) => `${head}\nfields:\n${name}${fields.map((other, index) => `  f${index}: ${other}`).join('\n')}\n`)
+      .map((fields) => `${head}\nfields:\n${name}${fields.map((field, index) => `  f${index}: ${field}`).join('\n')}\n`)
   const named = '  title: { kind: text }\n'
   const owners = fc.record({
     x: owner('type: x', named),
@@ -218,7 +218,7 @@ describe('what is chosen as a whole, of models at random', () => {
       fc.property(owners, (texts) => {
         const own = makeModel(texts)
         for (const type of own.types)
-          for (const text of ['*', '*, f0', ...type.fields.map((other) => other.name)]) {
+          for (const text of ['*', '*, f0', ...type.fields.map((field) => field.name)]) {
             const selection = readSelection(text, own, [type])
             const asked = askedFields(selection, [type], (one) => ownersInside(own, one))
             const top = asked.filter((one) => one.owner === type.id && type.fields.some(({ id }) => id === one.field))

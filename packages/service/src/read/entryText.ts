@@ -78,7 +78,7 @@ export async function printEntries(
     row.assets === '[]' &&
     !holdsListings(site.model, type) &&
     (richText === 'document' || !holdsRichText(site.model, type))
-  const settled = entries.filter((other) => !isAsStored(other))
+  const settled = entries.filter((entry) => !isAsStored(entry))
   if (settled.length > 0) await gathering.gather(settled.map((entry) => ({ entry, selection })))
   const reachable = gathering.reachable(richText)
   const texts = entries.map((entry) => {

@@ -91,7 +91,7 @@ export interface PlannedList<E extends Edition = Edition> {
 export function requireType(site: Site, name: string): ContentType {
   const type = typeNamed(site.model, name)
   if (type) return type
-  const names = site.model.types.map((other) => other.name)
+  const names = site.model.types.map((type) => type.name)
   throw new WisteriaError(
     'notFound',
     `\`${name.slice(0, 80)}\` is not a type of ${site.settings.label}.${didYouMean(name, names)}`,
@@ -259,7 +259,7 @@ function sortBy(model: Model, type: ContentType | undefined, name: string): Sort
     if (field && sortable.some((other) => other.id === field.id))
       return through.length === 0 ? { field: field.id } : { field: field.id, through }
     const before = rest.lastIndexOf('.') < 0 ? undefined : referenceIn(here, rest)
-    const names = [...sortable.map((other) => other.name), ...(here === type ? ['$updated', '$published'] : [])]
+    const names = [...sortable.map((field) => field.name), ...(here === type ? ['$updated', '$published'] : [])]
     if (!before || through.length >= maxSortSteps) {
       const why = field
         ? `cannot be sorted by: it is ${field.many ? 'a list' : `of kind ${field.kind}`}`

@@ -45,7 +45,7 @@ export const pathRoutes: readonly Route[] = [
       const after = positionIn(query.after, /^\//)
       const rows = await publicPaths(kernel.database, site, { type: type?.id, locale, after, limit: query.limit + 1 })
       const { page, next } = pageOf(rows, query.limit, ({ path }) => path)
-      const names = new Map(site.model.types.map((other) => [other.id, other.name]))
+      const names = new Map(site.model.types.map((type) => [type.id, type.name]))
       const paths = page.map((row) => ({
         path: row.path,
         locale: row.locale,
@@ -99,7 +99,7 @@ function slugField(site: Site, type: ContentType): string {
   const field = type.fields.find((candidate) => candidate.kind === 'slug')
   if (field) return field.id
   const known = site.model.types
-    .filter((other) => other.fields.some(({ kind }) => kind === 'slug'))
+    .filter((type) => type.fields.some(({ kind }) => kind === 'slug'))
     .map(({ name }) => name)
   throw new WisteriaError(
     'badRequest',

@@ -40,7 +40,7 @@ export async function createEntry(
 ): Promise<WorkingCopy> {
   const type = typeNamed(site.model, typeName)
   if (!type) {
-    const names = site.model.types.map((other) => other.name)
+    const names = site.model.types.map((type) => type.name)
     const message = `\`${typeName}\` is not a type of ${site.settings.label}.${didYouMean(typeName, names)}`
     throw new WisteriaError('invalid', message, { problems: [{ code: 'unknownType', pointer: '/type', message }] })
   }

@@ -100,7 +100,7 @@ describe('lists', () => {
           let after: Position | undefined
           for (let pages = 0; pages < 30; pages++) {
             const page = await listEntries(database, query(sort, limit, after))
-            seen.push(...page.rows.map((other) => other.entry))
+            seen.push(...page.rows.map((row) => row.entry))
             expect(page.rows.length).toBeLessThanOrEqual(limit)
             after = page.next
             if (!after) break

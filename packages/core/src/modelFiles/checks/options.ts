@@ -72,7 +72,7 @@ export const options: ModelCheck = (proposed, tell) => {
         `\`${field.section}\` is not a section of ${owner.made.name}.${didYouMean(field.section, sections)}${sections.length === 0 ? ' Name it in `sections:` first.' : ''}`,
       )
     const siblings = (...kinds: string[]) =>
-      owner.made.fields.filter((other) => kinds.includes(other.kind) && !other.many).map((other) => other.name)
+      owner.made.fields.filter((field) => kinds.includes(field.kind) && !field.many).map((field) => field.name)
     if (
       field.kind === 'slug' &&
       field.options['from'] !== undefined &&

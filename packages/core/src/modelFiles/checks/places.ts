@@ -34,8 +34,8 @@ export const places: ModelCheck = ({ source, model, site }, tell) => {
       if (name === undefined) continue
       const field = type.fields.find((candidate) => candidate.name === name)
       const known = type.fields
-        .filter((other) => other.kind === kind && !other.many && !other.localized)
-        .map((other) => other.name)
+        .filter((field) => field.kind === kind && !field.many && !field.localized)
+        .map((field) => field.name)
       if (!field || !known.includes(name))
         tell(
           owner.problem(
