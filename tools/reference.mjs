@@ -131,7 +131,7 @@ ${table(
     option.help,
   ]),
 )}
-${describe(await buildProgram())}`.trimEnd()
+${describe(buildProgram())}`.trimEnd()
 
 const shapeWords = (shape) =>
   ({

@@ -1,6 +1,8 @@
 import { readFileSync } from 'node:fs'
 import { didYouMean } from '@wisteria/core'
 import { Command } from 'commander'
+import { addServe } from './commands/serve.js'
+import { addDemo } from './commands/demo.js'
 import { addKey } from './commands/key.js'
 import { addMember } from './commands/member.js'
 import { addHook } from './commands/hook.js'
@@ -22,24 +24,27 @@ import { exitCodes } from './problems.js'
 
 const { version } = JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as { version: string }
 
-const light = new Set([
-  'connect',
-  'model',
-  'types',
-  'entry',
-  'asset',
-  'query',
-  'job',
-  'view',
-  'key',
-  'member',
-  'account',
-  'restored',
-  'hook',
-  'front-end',
-  'locale',
-  'site',
-])
+/** In the order of the help. */
+const commands = [
+  addServe,
+  addDemo,
+  addConnect,
+  addModel,
+  addTypes,
+  addEntry,
+  addAsset,
+  addView,
+  addJob,
+  addQuery,
+  addKey,
+  addMember,
+  addAccount,
+  addRestored,
+  addHook,
+  addFrontEnd,
+  addLocale,
+  addSite,
+]
 
 /** @throws UsageError for a word that is no command, also where only its help is asked for. */
 export function requireCommand(program: Command, asked: string | undefined): void {
@@ -50,11 +55,8 @@ export function requireCommand(program: Command, asked: string | undefined): voi
   )
 }
 
-/**
- * The command line. Only `serve` and `demo` run the service, and loading it takes most of a second: when another command
- * is `asked` for, it is left out.
- */
-export async function buildProgram(asked?: string): Promise<Command> {
+/** The command line. What a command alone needs, the service above all, it loads when it runs. */
+export function buildProgram(): Command {
   const program = new Command('wisteria')
     .description('Wisteria keeps a team’s content apart from the pages that show it.')
     .version(version)
@@ -66,32 +68,6 @@ export async function buildProgram(asked?: string): Promise<Command> {
         .map(([code, meaning]) => `  ${code}  ${meaning}`)
         .join('\n')}\n`,
     )
-  if (asked === undefined || !light.has(asked)) {
-    const [{ addServe }, { addDemo }] = await Promise.all([
-      import('./commands/service.js'),
-      import('./commands/demo.js'),
-    ])
-    addServe(program)
-    addDemo(program)
-  }
-  for (const add of [
-    addConnect,
-    addModel,
-    addTypes,
-    addEntry,
-    addAsset,
-    addView,
-    addJob,
-    addQuery,
-    addKey,
-    addMember,
-    addAccount,
-    addRestored,
-    addHook,
-    addFrontEnd,
-    addLocale,
-    addSite,
-  ])
-    add(program)
+  for (const add of commands) add(program)
   return program
 }

@@ -9,7 +9,7 @@ import { buildProgram, requireCommand } from './program.js'
  */
 export async function runCommand(args: readonly string[]): Promise<number> {
   try {
-    const program = await buildProgram(args[0])
+    const program = buildProgram()
     requireCommand(program, args[0])
     await program.parseAsync(args, { from: 'user' })
     return 0

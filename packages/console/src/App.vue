@@ -6,17 +6,13 @@ import { useRoute } from 'vue-router'
 import HeadBar from './components/HeadBar.vue'
 import SignInAgain from './components/SignInAgain.vue'
 import { focusRegion } from './regions'
+import { useShortcuts } from './shortcuts'
 
 const route = useRoute()
 const isBare = computed(() => route.meta['bare'] === true)
 watchEffect(() => document.querySelector('#app')?.classList.toggle('bare', isBare.value))
 
-function onKey(event: KeyboardEvent): void {
-  if (event.key !== 'F6') return
-  event.preventDefault()
-  focusRegion(event.shiftKey ? -1 : 1)
-}
-addEventListener('keydown', onKey)
+useShortcuts({ f6: () => focusRegion(1), 'shift+f6': () => focusRegion(-1) })
 </script>
 
 <template>

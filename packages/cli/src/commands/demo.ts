@@ -1,149 +1,33 @@
-import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
-import { join } from 'node:path'
-import type { Editor } from '@wisteria/client'
-import { Service } from '@wisteria/client'
-import {
-  demoOwner,
-  demoPassword,
-  demoSite,
-  seedDemo,
-  startFrontEnd,
-  type RunningFrontEnd,
-  type Seeded,
-} from '@wisteria/demo'
-import { OptionError, readOptions, startService, variableOf, type RunningService } from '@wisteria/service'
+import { readOptions, variableOf } from '@wisteria/service/options'
 import type { Command } from 'commander'
-import { print, printJson, progress, say } from '../output.js'
-import { addServiceOptions, stopOnSignal } from './service.js'
+import { addServiceOptions } from './serve.js'
 
-interface Access extends Seeded {
-  readonly baseUrl: string
-  readonly site: string
-  readonly frontEndUrl: string
+/** Where the demo keeps its data, and what it logs, when nothing else is said. */
+const demoDefaults = { data: './data/demo', logLevel: 'warn' } as const
+
+interface Flags {
+  readonly data?: string
+  readonly port?: string
+  readonly logLevel?: string
+  readonly fresh?: boolean
+  readonly json?: boolean
 }
 
-/** Says that a folder is the demo's, so that `--fresh` never throws away what is not. */
-const marker = 'demo-world'
-const files = ['wisteria.db', 'wisteria.db-wal', 'wisteria.db-shm', 'demo-access.json', marker]
-
-const ownDefaults = { data: './data/demo', logLevel: 'warn' } as const
-
-const inVariables = (defaults: Readonly<Record<string, string>>): Record<string, string> =>
-  Object.fromEntries(Object.entries(defaults).map(([name, value]) => [variableOf(name), value]))
-
 export function addDemo(program: Command): void {
-  addServiceOptions(program.command('demo'), ['data', 'port', 'logLevel'], ownDefaults)
+  addServiceOptions(program.command('demo'), ['data', 'port', 'logLevel'], demoDefaults)
     .summary('run the service with the demo world')
     .description(
       'Runs the service with Marram Coast Museums, three museums that do not exist, and their sample front end on the next port.',
     )
     .option('--fresh', 'start over: throw away what was changed')
     .option('--json', 'print the addresses as JSON')
-    .action(async (flags: { data?: string; port?: string; logLevel?: string; fresh?: boolean; json?: boolean }) => {
-      const { fresh, json, ...given } = flags
-      // Its own front end is on this machine, so its webhooks may reach it here.
-      const options = readOptions(
-        { ...given, allowPrivateAddresses: true },
-        { ...inVariables(ownDefaults), ...process.env },
+    .action(async ({ fresh, json, ...given }: Flags) => {
+      const defaults = Object.fromEntries(
+        Object.entries(demoDefaults).map(([name, value]) => [variableOf(name), value]),
       )
-      const has = (file: string): boolean => existsSync(join(options.data, file))
-      if (has('wisteria.db') && !has(marker))
-        throw new OptionError(
-          `${options.data} holds a database that the demo did not make. Choose another folder with --data.`,
-        )
-      if (fresh) for (const file of files) rmSync(join(options.data, file), { force: true })
-      const accessFile = join(options.data, 'demo-access.json')
-      const isNew = !has('wisteria.db')
-      if (!isNew && !existsSync(accessFile))
-        throw new OptionError(`The demo in ${options.data} was not finished. Start it over with --fresh.`)
-      if (options.port === 65535)
-        throw new OptionError('--port must leave room for the sample front end on the next port.')
-      const service = await startService(options)
-      if (isNew)
-        writeFileSync(join(options.data, marker), 'Made by `wisteria demo`, which may throw it away with --fresh.\n')
-      let frontEnd: RunningFrontEnd | undefined
-      const stop = async () => {
-        await frontEnd?.stop()
-        await service.stop()
-      }
-      stopOnSignal(stop)
-      try {
-        // Cookies ignore ports, so the two are known by different hosts.
-        const baseUrl = service.baseUrl.replace('127.0.0.1', 'localhost')
-        const seeded = isNew ? await seed(service) : (JSON.parse(readFileSync(accessFile, 'utf8')) as Access)
-        let webhookSecret = ''
-        frontEnd = await startFrontEnd({
-          baseUrl,
-          site: demoSite.name,
-          key: seeded.keys.published,
-          webhookSecret: () => webhookSecret,
-          port: options.port === 0 ? 0 : options.port + 1,
-          host: '127.0.0.1',
-        }).catch((error: NodeJS.ErrnoException) => {
-          throw new OptionError(
-            error.code === 'EADDRINUSE'
-              ? `Port ${options.port + 1}, for the sample front end, is taken. Choose another --port.`
-              : error.message,
-          )
-        })
-        webhookSecret = await introduce(baseUrl, frontEnd.address)
-        const access: Access = {
-          baseUrl,
-          site: demoSite.name,
-          frontEndUrl: frontEnd.address,
-          keys: seeded.keys,
-          users: seeded.users,
-        }
-        writeFileSync(accessFile, JSON.stringify(access, null, 2) + '\n', { mode: 0o600 })
-        if (json) printJson(access)
-        else announce(access, accessFile)
-      } catch (error) {
-        await stop()
-        if (isNew) for (const file of files) rmSync(join(options.data, file), { force: true })
-        throw error
-      }
+      // Its own front end is on this machine, so its webhooks may reach it here.
+      const options = readOptions({ ...given, allowPrivateAddresses: true }, { ...defaults, ...process.env })
+      const { runDemo } = await import('../runDemo.js')
+      await runDemo(options, { fresh, json })
     })
-}
-
-async function seed(service: RunningService): Promise<Seeded> {
-  say('Making the demo world…')
-  return seedDemo({
-    baseUrl: service.baseUrl,
-    beginCode: new URL(service.beginAddress!).hash.slice(1),
-    onProgress: progress,
-  })
-}
-
-/** Registers the front end where it is now, and subscribes it anew: a webhook's secret is shown only when it is made. */
-async function introduce(baseUrl: string, address: string): Promise<string> {
-  const { token } = await new Service({ baseUrl }).signIn({
-    email: demoOwner.email,
-    password: demoPassword,
-    as: 'token',
-  })
-  const editor: Editor = new Service({ baseUrl, token }).site(demoSite.name)
-  await editor.setFrontEnd('site', {
-    label: 'Museum site',
-    origins: [address],
-    enter: { '*': `${address}/preview/enter?code={grant}&to={path}` },
-  })
-  const { webhooks } = await editor.webhooks()
-  const old = webhooks.filter((webhook) => webhook.label === 'Museum site')
-  const { secret } = await editor.createWebhook({ label: 'Museum site', address: `${address}/hooks/wisteria` })
-  for (const webhook of old) await editor.removeWebhook(webhook.id)
-  return secret
-}
-
-function announce({ baseUrl, frontEndUrl, users }: Access, file: string): void {
-  const width = Math.max(...users.map((user) => user.email.length))
-  print(`
-  Console         ${baseUrl}/console/
-  Museum site     ${frontEndUrl}/
-
-  Sign in as, with the password ${users[0]!.password}:
-${users.map((user) => `    ${user.email.padEnd(width)}  ${user.role}`).join('\n')}
-
-  Keys for trying out the APIs are in ${file}
-  Ctrl-C stops. What you change is kept; --fresh starts over.
-`)
 }

@@ -1,9 +1,11 @@
 <script setup lang="ts">
 import type { Model } from '@wisteria/core'
+import { useTimeoutFn } from '@vueuse/core'
 import { ElDialog } from 'element-plus'
-import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, useId, watch } from 'vue'
+import { computed, nextTick, ref, shallowRef, useId, watch } from 'vue'
 import { useRouter, type RouteLocationRaw } from 'vue-router'
 import { openSite } from '../session'
+import { useShortcuts } from '../shortcuts'
 import { messageOf, t } from '../messages'
 
 /** One key, a few letters, and there: any entry by its words, any type by its name. */
@@ -47,12 +49,12 @@ const isChosen = (place: Place) => JSON.stringify(place.to) === JSON.stringify(c
 /** Counts what is asked, so that a late answer to an earlier question is not shown. */
 let asked = 0
 async function ask(): Promise<void> {
-  const own = ++asked
+  const number = ++asked
   const words = written.value.trim()
   try {
     const { editor, model: known } = await openSite(site)
     const found = words === '' ? await editor.entries({ limit: 8 }) : await editor.search(words, { limit: 12 })
-    if (own !== asked) return
+    if (number !== asked) return
     model.value = known
     const labels = new Map(known.types.map((type) => [type.name, type.label]))
     entries.value = found.entries.map((entry) => ({
@@ -70,15 +72,14 @@ async function ask(): Promise<void> {
     )
     trouble.value = ''
   } catch (error) {
-    if (own === asked) trouble.value = messageOf(error)
+    if (number === asked) trouble.value = messageOf(error)
   }
 }
-let waiting: ReturnType<typeof setTimeout> | undefined
+const { start: askSoon } = useTimeoutFn(() => void ask(), 120, { immediate: false })
 watch(written, () => {
   at.value = 0
   chosen = undefined
-  clearTimeout(waiting)
-  waiting = setTimeout(() => void ask(), 120)
+  askSoon()
 })
 
 function open(): void {
@@ -97,12 +98,6 @@ async function go(place: Place | undefined): Promise<void> {
   await router.push(place.to)
 }
 
-function onKey(event: KeyboardEvent): void {
-  if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'k') return
-  event.preventDefault()
-  open()
-}
-
 function onInputKey(event: KeyboardEvent): void {
   const step = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0
   if (step !== 0 && places.value.length > 0) {
@@ -115,11 +110,7 @@ function onInputKey(event: KeyboardEvent): void {
     void go(places.value[at.value])
   }
 }
-onMounted(() => addEventListener('keydown', onKey))
-onBeforeUnmount(() => {
-  removeEventListener('keydown', onKey)
-  clearTimeout(waiting)
-})
+useShortcuts({ 'mod+k': open })
 </script>
 
 <template>

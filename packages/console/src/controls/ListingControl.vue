@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import type { ListedEntry } from '@wisteria/client'
 import { eachField, kindOf, maxListing, typeNamed, type Listing } from '@wisteria/core'
+import { useTimeoutFn } from '@vueuse/core'
 import { ElInputNumber, ElOption, ElSelect } from 'element-plus'
-import { computed, onBeforeUnmount, ref, watch } from 'vue'
+import { computed, onMounted, ref, watch } from 'vue'
 import ConditionLine, { type Asked } from '../components/ConditionLine.vue'
 import { useWorkingCopy } from '../editor/workingCopy'
 import type { ControlEvents, ControlProps } from './control'
@@ -50,29 +51,28 @@ function choose(type: string): void {
   put({ type })
 }
 
-let waiting: ReturnType<typeof setTimeout> | undefined
-onBeforeUnmount(() => clearTimeout(waiting))
-watch(
-  listing,
-  async (now, before) => {
-    candidates.value = []
-    trouble.value = ''
-    clearTimeout(waiting)
-    if (!now) return
-    // While a condition is being typed, nothing is looked for.
-    if (before) await new Promise((resolve) => (waiting = setTimeout(resolve, 300)))
-    if (now !== listing.value) return
-    const { where, sort, limit, type: of } = now
-    try {
-      const query = { type: of, limit, locale: props.locale, ...(where ? { where } : {}), ...(sort ? { sort } : {}) }
-      const { entries } = await site.editor.entries(query)
-      if (now === listing.value) candidates.value = entries
-    } catch (error) {
-      trouble.value = messageOf(error)
-    }
-  },
-  { immediate: true },
-)
+/** Asks what the list finds among the working copies now. */
+async function find(): Promise<void> {
+  const { value: now } = listing
+  if (!now) return
+  const { where, sort, limit, type: of } = now
+  try {
+    const query = { type: of, limit, locale: props.locale, ...(where ? { where } : {}), ...(sort ? { sort } : {}) }
+    const { entries } = await site.editor.entries(query)
+    if (now === listing.value) candidates.value = entries
+  } catch (error) {
+    if (now === listing.value) trouble.value = messageOf(error)
+  }
+}
+const { start: findSoon } = useTimeoutFn(find, 300, { immediate: false })
+watch(listing, (_, before) => {
+  candidates.value = []
+  trouble.value = ''
+  // While a condition is being typed, nothing is looked for.
+  if (before) findSoon()
+  else void find()
+})
+onMounted(find)
 </script>
 
 <template>

@@ -9,7 +9,8 @@ import {
   type FieldOwner,
 } from '@wisteria/core'
 import { ElButton } from 'element-plus'
-import { computed, nextTick, reactive, ref, watch } from 'vue'
+import { computed, nextTick, reactive, watch } from 'vue'
+import { useDragging } from '../components/dragging'
 import { useWorkingCopy } from '../editor/workingCopy'
 import { copied, copyItem, fitsInto, withNewHandles, type HeldItem } from './blockClipboard'
 import type { ControlProps } from './control'
@@ -155,15 +156,13 @@ function wordsOf(value: unknown): string {
   return parts.map(wordsOf).find((one) => one !== '') ?? ''
 }
 
-const dragged = ref<number>()
-const over = ref<number>()
-function drop(): void {
-  const [from, to] = [dragged.value, over.value]
-  dragged.value = over.value = undefined
-  if (from === undefined || to === undefined) return
-  const next = movedTo(items.value, from, to)
-  if (next) emit('change', next)
-}
+const { dragged, place, from, onto } = useDragging<number, number>(
+  (_, index) => index,
+  (start, end) => {
+    const next = movedTo(items.value, start, end)
+    if (next) emit('change', next)
+  },
+)
 
 function remove(index: number): void {
   const left = items.value.filter((_, position) => position !== index)
@@ -192,9 +191,8 @@ function move(index: number, step: 1 | -1): void {
       v-for="(item, index) in items"
       :key="item.handle"
       class="block"
-      :class="{ dragged: dragged === index, over: over === index && dragged !== index, up: (dragged ?? 0) > index }"
-      @dragover="dragged !== undefined && ($event.preventDefault(), (over = index))"
-      @drop.stop.prevent="drop"
+      :class="{ dragged: dragged === index, over: place === index && dragged !== index, up: (dragged ?? 0) > index }"
+      v-on="onto(index)"
     >
       <header
         :id="`block-${item.handle}`"
@@ -209,8 +207,7 @@ function move(index: number, step: 1 | -1): void {
         @keydown.self.exact="onKey($event, index)"
         @keydown.ctrl.self.exact="onKey($event, index)"
         @keydown.meta.self.exact="onKey($event, index)"
-        @dragstart.stop="dragged = index"
-        @dragend="dragged = over = undefined"
+        v-on="from(index)"
       >
         <span class="what">
           <button

@@ -3,7 +3,7 @@ import type { EditableEntry, ScheduleView } from '@wisteria/client'
 import type { ContentType } from '@wisteria/core'
 import { decide } from '@wisteria/core'
 import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu } from 'element-plus'
-import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
 import StripBar from '../components/StripBar.vue'
 import { nameOfActor, type Site } from '../session'
@@ -17,6 +17,7 @@ import PreviewFrame from './PreviewFrame.vue'
 import PublicSituation from './PublicSituation.vue'
 import { usePresence } from './presence'
 import { usePlans } from '../plans/plans'
+import { useShortcuts } from '../shortcuts'
 import { createUndo } from './undo'
 import PublishSheet from './PublishSheet.vue'
 import { createWorkingCopy, provideWorkingCopy } from './workingCopy'
@@ -56,7 +57,7 @@ const {
   conflict,
   recalled,
   save,
-  settle,
+  ensureSaved,
   discard,
   choose,
   forget,
@@ -109,7 +110,7 @@ async function saveAndPublish(): Promise<void> {
 
 async function openSheet(): Promise<void> {
   if (isImmediate) return saveAndPublish()
-  if (await settle()) isSheetOpen.value = true
+  if (await ensureSaved()) isSheetOpen.value = true
 }
 
 const isPublic = computed(() => copy.isPublic(null))
@@ -120,13 +121,13 @@ async function published(text: string): Promise<void> {
 }
 
 async function openGoing(how: 'takeDown' | 'archive' | 'delete'): Promise<void> {
-  if (!(await settle())) return
+  if (!(await ensureSaved())) return
   going.value = how
   isGoingOpen.value = true
 }
 
 async function duplicate(): Promise<void> {
-  if (!(await settle())) return
+  if (!(await ensureSaved())) return
   try {
     const { id } = await site.editor.duplicate(copy.entry.value!.id)
     await router.push({ name: 'entry', params: { site: site.name, id } })
@@ -163,34 +164,20 @@ function nextProblem(): void {
 }
 
 /** The editor of rich text takes back letter by letter, by itself. */
-const isInRichText = (event: KeyboardEvent): boolean =>
-  event.target instanceof Element && event.target.closest('.ProseMirror') !== null
+const isInRichText = (): boolean => document.activeElement?.closest('.ProseMirror') !== null
 
-function onKey(event: KeyboardEvent): void {
-  const command = event.ctrlKey || event.metaKey
-  if (command && event.key.toLowerCase() === 's') {
-    event.preventDefault()
-    if (maySave) void save()
-  } else if (command && event.key === 'Enter' && !isSheetOpen.value && !isGoingOpen.value && mayPublish) {
-    event.preventDefault()
-    void openSheet()
-  } else if (command && ['z', 'y'].includes(event.key.toLowerCase()) && !isInRichText(event)) {
-    const again = event.key.toLowerCase() === 'y' || event.shiftKey
-    if (again ? undo.redo() : undo.undo()) event.preventDefault()
-  } else if (event.key === 'F8') {
-    event.preventDefault()
-    nextProblem()
-  }
-}
-
+const redo = (): boolean => !isInRichText() && undo.redo()
+useShortcuts({
+  'mod+s': () => void (maySave && save()),
+  'mod+enter': () => !isSheetOpen.value && !isGoingOpen.value && mayPublish && openSheet(),
+  'mod+z': () => !isInRichText() && undo.undo(),
+  'mod+shift+z': redo,
+  'mod+y': redo,
+  f8: nextProblem,
+})
 onMounted(() => {
-  addEventListener('keydown', onKey)
   void copy.weigh()
   void readPlans()
-})
-onBeforeUnmount(() => {
-  removeEventListener('keydown', onKey)
-  undo.stop()
 })
 // What is written is saved on the way out, so that leaving a page loses nothing.
 onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && maySave && !isImmediate ? save() : true))

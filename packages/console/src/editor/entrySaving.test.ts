@@ -177,7 +177,7 @@ describe('an unreadable value', () => {
     const { editor, keeping, wrapper } = keep({})
     expect(await keeping.save()).toBe(true)
     expect(editor.edit).toHaveBeenCalledTimes(1)
-    expect(await keeping.settle()).toBe(false)
+    expect(await keeping.ensureSaved()).toBe(false)
     expect(keeping.failure.value).toMatch(
       /^Price.* is not saved: It must be a number\. Correct it or empty it first\.$/,
     )

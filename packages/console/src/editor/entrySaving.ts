@@ -1,6 +1,7 @@
+import { useEventListener } from '@vueuse/core'
 import { WisteriaProblem } from '@wisteria/client'
 import type { RebaseConflict } from '@wisteria/core'
-import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { computed, onMounted, ref, watch } from 'vue'
 import { nameOfActor, session } from '../session'
 import { clock } from '../times'
 import { createAutosave } from './autosave'
@@ -134,7 +135,7 @@ export function useEntrySaving(
   }
 
   /** Saves if there is anything to save. @returns whether the service has everything. */
-  async function settle(): Promise<boolean> {
+  async function ensureSaved(): Promise<boolean> {
     const isSaved = (copy.entry.value && !copy.isChanged.value && !conflict.value) || (await save())
     return isSaved && !isBlocked()
   }
@@ -184,16 +185,9 @@ export function useEntrySaving(
   function onUnload(event: BeforeUnloadEvent): void {
     if ((copy.isChanged.value || unread.value.length > 0) && !isKept) event.preventDefault()
   }
-  onMounted(() => {
-    addEventListener('beforeunload', onUnload)
-    addEventListener('online', autosave.hurry)
-    void recall()
-  })
-  onBeforeUnmount(() => {
-    removeEventListener('beforeunload', onUnload)
-    removeEventListener('online', autosave.hurry)
-    autosave.stop()
-  })
+  useEventListener('beforeunload', onUnload)
+  useEventListener('online', autosave.hurry)
+  onMounted(recall)
 
   return {
     state,
@@ -203,7 +197,7 @@ export function useEntrySaving(
     conflict,
     recalled,
     save,
-    settle,
+    ensureSaved,
     discard,
     choose,
     forget: words.drop,

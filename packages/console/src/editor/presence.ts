@@ -1,5 +1,6 @@
 import type { Present } from '@wisteria/client'
-import { onBeforeUnmount, onMounted, ref } from 'vue'
+import { useDocumentVisibility, useTimeoutFn } from '@vueuse/core'
+import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import type { WorkingCopy } from './workingCopy'
 
 /** How often one says that one is there, in milliseconds. */
@@ -13,8 +14,9 @@ const beat = 12_000
  */
 export function usePresence(copy: WorkingCopy, mayTake: () => boolean, onOthers: (actor: string) => void) {
   const others = ref<readonly Present[]>([])
-  let timer: ReturnType<typeof setTimeout> | undefined
+  const { start: tellLater, stop: stopWaiting } = useTimeoutFn(() => void tell(), beat, { immediate: false })
   let isGone = false
+  const visibility = useDocumentVisibility()
 
   function place(): string | null {
     const field = document.activeElement?.closest<HTMLElement>('[data-pointer]')
@@ -22,9 +24,9 @@ export function usePresence(copy: WorkingCopy, mayTake: () => boolean, onOthers:
   }
 
   async function tell(): Promise<void> {
-    clearTimeout(timer)
+    stopWaiting()
     const { value: entry } = copy.entry
-    if (entry && document.visibilityState === 'visible') {
+    if (entry && visibility.value === 'visible') {
       try {
         const now = await copy.site.editor.presence(entry.id, { at: place() })
         if (isGone) return
@@ -36,7 +38,7 @@ export function usePresence(copy: WorkingCopy, mayTake: () => boolean, onOthers:
         others.value = []
       }
     }
-    if (!isGone) timer = setTimeout(() => void tell(), beat)
+    if (!isGone) tellLater()
   }
 
   /** What is written meanwhile stays on top of it: see `WorkingCopy.take`. */
@@ -48,17 +50,10 @@ export function usePresence(copy: WorkingCopy, mayTake: () => boolean, onOthers:
     await copy.weigh()
   }
 
-  const onVisible = (): void => {
-    if (document.visibilityState === 'visible') void tell()
-  }
-  onMounted(() => {
-    document.addEventListener('visibilitychange', onVisible)
-    void tell()
-  })
+  watch(visibility, (now) => now === 'visible' && tell())
+  onMounted(tell)
   onBeforeUnmount(() => {
     isGone = true
-    clearTimeout(timer)
-    document.removeEventListener('visibilitychange', onVisible)
     if (copy.entry.value) void copy.site.editor.presence(copy.entry.value.id, { left: true }).catch(() => undefined)
   })
   return { others, tell }

@@ -1,4 +1,5 @@
 import { sameContent } from '@wisteria/core'
+import { useTimeoutFn } from '@vueuse/core'
 import { computed, shallowRef, watch } from 'vue'
 import type { WorkingCopy } from './workingCopy'
 
@@ -12,55 +13,52 @@ const pause = 700
 const maxSteps = 200
 
 /**
- * Undo and redo on a desk, field by field: what others saved meanwhile is not taken back, since a step touches only the
+ * Undo and redo in a form, field by field: what others saved meanwhile is not taken back, since a step touches only the
  * fields that it changed, and only while they stand as it left them.
  */
 export function createUndo(copy: Pick<WorkingCopy, 'values'>) {
   const past = shallowRef<Step[]>([])
   const future = shallowRef<Step[]>([])
-  let settled = plain(copy.values)
-  let timer: ReturnType<typeof setTimeout> | undefined
-  let isOwn = false
+  let recorded = plain(copy.values)
+  let isApplying = false
 
   /** Takes what was written since the last step as a step. */
-  function settle(): void {
-    clearTimeout(timer)
-    timer = undefined
+  function recordStep(): void {
+    stopWaiting()
     const now = plain(copy.values)
-    const step = between(settled, now)
-    settled = now
+    const step = between(recorded, now)
+    recorded = now
     if (step.size === 0) return
     past.value = [...past.value.slice(1 - maxSteps), step]
     future.value = []
   }
 
-  const stop = watch(
+  const { start: recordSoon, stop: stopWaiting } = useTimeoutFn(recordStep, pause, { immediate: false })
+  watch(
     () => copy.values,
     () => {
-      if (isOwn) return
-      clearTimeout(timer)
-      timer = setTimeout(settle, pause)
+      if (!isApplying) recordSoon()
     },
     { deep: true, flush: 'sync' },
   )
 
   function apply(step: Step, which: 'before' | 'after'): void {
-    isOwn = true
+    isApplying = true
     for (const [name, change] of step) {
       const [wanted, expected] = which === 'before' ? [change.before, change.after] : [change.after, change.before]
       if (!sameContent(plainValue(copy.values[name]), expected)) continue
       if (wanted === undefined) delete copy.values[name]
       else copy.values[name] = structuredClone(wanted)
     }
-    settled = plain(copy.values)
-    isOwn = false
+    recorded = plain(copy.values)
+    isApplying = false
   }
 
   return {
     canUndo: computed(() => past.value.length > 0),
     canRedo: computed(() => future.value.length > 0),
     undo(): boolean {
-      settle()
+      recordStep()
       const step = past.value.at(-1)
       if (!step) return false
       apply(step, 'before')
@@ -69,7 +67,7 @@ export function createUndo(copy: Pick<WorkingCopy, 'values'>) {
       return true
     },
     redo(): boolean {
-      settle()
+      recordStep()
       const step = future.value.at(-1)
       if (!step) return false
       apply(step, 'after')
@@ -79,13 +77,8 @@ export function createUndo(copy: Pick<WorkingCopy, 'values'>) {
     },
     /** What came from the service, and not from whoever writes here, is no step. */
     rebase(): void {
-      clearTimeout(timer)
-      settled = plain(copy.values)
-    },
-    settle,
-    stop(): void {
-      clearTimeout(timer)
-      stop()
+      stopWaiting()
+      recorded = plain(copy.values)
     },
   }
 }

@@ -85,16 +85,16 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
       newer.value = next
       return false
     }
-    settle(next, merged)
+    showState(next, merged)
     return true
   }
 
   /** Takes in the newer state, with a choice for each conflict. What both changed elsewhere stays, whatever is chosen. */
   function choose(choice: (conflict: RebaseConflict) => 'ours' | 'theirs'): void {
-    if (newer.value) settle(newer.value, onto(newer.value, saved.value, choice).values)
+    if (newer.value) showState(newer.value, onto(newer.value, saved.value, choice).values)
   }
 
-  function settle(next: EditableEntry, shown: Values): void {
+  function showState(next: EditableEntry, shown: Values): void {
     newer.value = undefined
     entry.value = next
     saved.value = structuredClone(next.values)

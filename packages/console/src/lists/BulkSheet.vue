@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import type { BulkAction, BulkTrial, ChosenEntries, Job } from '@wisteria/client'
+import { useTimeoutFn } from '@vueuse/core'
 import { holdsLocales, type ContentType, type Field, type NamedEdit } from '@wisteria/core'
 import { ElButton, ElOption, ElSelect } from 'element-plus'
-import { computed, onBeforeUnmount, ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
 import JobProgress from '../components/JobProgress.vue'
 import PageTrouble from '../components/PageTrouble.vue'
@@ -61,27 +62,25 @@ const left = ref<{ entry: string; title: string; message: string }[]>([])
 
 /** Only the newest question counts, and none is asked while somebody still types. */
 let asked = 0
-let waiting: ReturnType<typeof setTimeout> | undefined
+const { start: weighAfterPause, stop: stopWaiting } = useTimeoutFn(() => void weigh(), 400, { immediate: false })
 function weighSoon(): void {
   asked++
   trial.value = undefined
-  clearTimeout(waiting)
-  waiting = setTimeout(() => void weigh(), 400)
+  weighAfterPause()
 }
 async function weigh(): Promise<void> {
-  const own = ++asked
-  clearTimeout(waiting)
+  const number = ++asked
+  stopWaiting()
   trial.value = undefined
   trouble.value = undefined
   if (!isReady.value) return
   try {
     const result = await site.editor.tryBulk(order.value)
-    if (own === asked) trial.value = result
+    if (number === asked) trial.value = result
   } catch (error) {
-    if (own === asked) trouble.value = error
+    if (number === asked) trouble.value = error
   }
 }
-onBeforeUnmount(() => clearTimeout(waiting))
 watch(open, (now) => {
   if (!now) return
   job.value = undone.value = undefined

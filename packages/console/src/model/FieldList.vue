@@ -2,6 +2,7 @@
 import { kindNamed, labelFrom, type FieldSource } from '@wisteria/core'
 import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, nextTick, ref } from 'vue'
+import { useDragging } from '../components/dragging'
 import KindPicker from './KindPicker.vue'
 import { type FieldPath, type HeldSource, type ModelDraft } from './modelDraft'
 import { t } from '../messages'
@@ -70,12 +71,18 @@ async function move(line: Line, to: number): Promise<void> {
   document.getElementById(`line-${key(line.path)}`)?.focus()
 }
 
-let dragged: Line | undefined
-function onDrop(target: Line): void {
-  if (!dragged || key(dragged.path.slice(0, -1)) !== key(target.path.slice(0, -1))) return
-  void move(dragged, target.index)
-  dragged = undefined
-}
+const placeOf = (line: Line): string => key(line.path.slice(0, -1))
+const { dragged, place, from, onto } = useDragging<Line, Line>(
+  (line, target) => (placeOf(line) === placeOf(target) && key(line.path) !== key(target.path) ? target : undefined),
+  (line, target) => move(line, target.index),
+)
+/** At which edge of a line the dragged one would come to stand. */
+const edgeOf = (line: Line): string =>
+  !dragged.value || !place.value || key(place.value.path) !== key(line.path)
+    ? ''
+    : dragged.value.index > line.index
+      ? 'before'
+      : 'after'
 
 function onKey(event: KeyboardEvent, line: Line): void {
   if (event.altKey && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) {
@@ -117,7 +124,10 @@ const marks = (field: FieldSource): string =>
         :key="key(line.path)"
         tabindex="0"
         :draggable="!disabled"
-        :class="{ chosen: isChosen(line.path), lit: lit === line.path[0], wrong: wrong.has(line.path[0]!) }"
+        :class="[
+          edgeOf(line),
+          { chosen: isChosen(line.path), lit: lit === line.path[0], wrong: wrong.has(line.path[0]!) },
+        ]"
         :style="{ paddingInlineStart: `${12 + (line.path.length - 1) * 20}px` }"
         :aria-label="
           t('model.fieldKeys', {
@@ -131,9 +141,7 @@ const marks = (field: FieldSource): string =>
         @mouseenter="emit('light', line.path[0])"
         @mouseleave="emit('light', undefined)"
         @keydown="onKey($event, line)"
-        @dragstart="dragged = line"
-        @dragover.prevent
-        @drop.prevent="onDrop(line)"
+        v-on="{ ...from(line), ...onto(line) }"
       >
         <span class="label">{{ line.field.label ?? labelFrom(line.name) }}</span>
         <code>{{ line.name }}</code>
@@ -202,6 +210,12 @@ li.lit {
 li.chosen {
   border-inline-start-color: var(--w-accent);
   background: var(--w-accent-wash);
+}
+li.before {
+  box-shadow: inset 0 2px var(--w-accent);
+}
+li.after {
+  box-shadow: inset 0 -2px var(--w-accent);
 }
 li.wrong .label {
   color: var(--w-error);

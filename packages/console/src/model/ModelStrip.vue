@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { decide } from '@wisteria/core'
 import { ElButton } from 'element-plus'
-import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
+import { computed, ref } from 'vue'
 import StripBar from '../components/StripBar.vue'
 import type { Site } from '../session'
+import { useShortcuts } from '../shortcuts'
 import { ago } from '../times'
 import ConsequencesSheet from './ConsequencesSheet.vue'
 import { forgetDraft, type ModelDraft } from './modelDraft'
@@ -50,14 +51,7 @@ function adopted(version: number): void {
   result.value = t('model.adopted', { version })
   emit('adopted')
 }
-function onKey(event: KeyboardEvent): void {
-  if ((event.ctrlKey || event.metaKey) && event.key === 'Enter' && canSee.value && !isOpen.value) {
-    event.preventDefault()
-    isOpen.value = true
-  }
-}
-onMounted(() => addEventListener('keydown', onKey))
-onBeforeUnmount(() => removeEventListener('keydown', onKey))
+useShortcuts({ 'mod+enter': () => canSee.value && !isOpen.value && (isOpen.value = true) })
 </script>
 
 <template>

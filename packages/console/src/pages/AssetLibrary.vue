@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import type { Asset } from '@wisteria/client'
+import { useEventListener } from '@vueuse/core'
 import { decide } from '@wisteria/core'
 import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
-import { computed, onBeforeUnmount, onMounted, ref, shallowRef } from 'vue'
+import { computed, onMounted, ref, shallowRef } from 'vue'
 import AssetDetails from '../assets/AssetDetails.vue'
 import UploadList from '../assets/UploadList.vue'
 import { fileOf, isPicture } from '../assets/address'
@@ -64,11 +65,8 @@ function onPick(event: Event): void {
   add([...((event.target as HTMLInputElement).files ?? [])])
   picker.value!.value = ''
 }
-onMounted(() => {
-  addEventListener('paste', onPaste)
-  void load()
-})
-onBeforeUnmount(() => removeEventListener('paste', onPaste))
+useEventListener('paste', onPaste)
+onMounted(load)
 
 function changed(asset: Asset): void {
   chosen.value = asset

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useTimeoutFn } from '@vueuse/core'
 import { WisteriaProblem, type BulkAction, type ChosenEntries, type ListView, type ListedEntry } from '@wisteria/client'
 import { decide, fieldNamed, typeNamed } from '@wisteria/core'
 import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu } from 'element-plus'
@@ -49,10 +50,11 @@ const mayWrite = computed(() => opened.value !== undefined && decide(opened.valu
 const mayPublish = computed(() => opened.value !== undefined && decide(opened.value.caller, 'entry.publish').allowed)
 const mayCreate = computed(() => mayWrite.value && current.value?.cardinality === 'many')
 
+const { start: startLate, stop: stopLate } = useTimeoutFn(() => (isLate.value = true), 300, { immediate: false })
 async function load(after?: string): Promise<void> {
   isLoading.value = true
   trouble.value = undefined
-  const late = setTimeout(() => (isLate.value = true), 300)
+  startLate()
   try {
     opened.value ??= await openSite(props.site)
     if (types.value.length === 0) return
@@ -72,7 +74,7 @@ async function load(after?: string): Promise<void> {
     trouble.value = error
     if (isCondition.value) entries.value = []
   } finally {
-    clearTimeout(late)
+    stopLate()
     isLoading.value = false
     isLate.value = false
   }

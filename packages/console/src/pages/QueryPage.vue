@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useClipboard } from '@vueuse/core'
 import {
   completeCondition,
   completeSelection,
@@ -178,12 +179,7 @@ const shownText = computed(() => {
       return told.value?.text ?? ''
   }
 })
-const isCopied = ref(false)
-async function copy(): Promise<void> {
-  await navigator.clipboard.writeText(shownText.value)
-  isCopied.value = true
-  setTimeout(() => (isCopied.value = false), 1500)
-}
+const { copied: isCopied, copy } = useClipboard({ source: shownText })
 const milliseconds = (value: number): string =>
   t('query.milliseconds', { count: value < 10 ? value.toFixed(1) : Math.round(value) })
 </script>
@@ -364,7 +360,7 @@ const milliseconds = (value: number): string =>
             <ElRadioButton value="code">SDK</ElRadioButton>
             <ElRadioButton value="link">{{ t('query.link') }}</ElRadioButton>
           </ElRadioGroup>
-          <ElButton size="small" @click="copy">{{ isCopied ? t('query.copied') : t('common.copy') }}</ElButton>
+          <ElButton size="small" @click="copy()">{{ isCopied ? t('query.copied') : t('common.copy') }}</ElButton>
         </div>
         <pre tabindex="0" class="paper" dir="ltr">{{ shownText }}</pre>
         <p v-if="told.groups && shown === 'answer'" class="quiet small">

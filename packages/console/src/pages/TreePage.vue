@@ -3,6 +3,7 @@ import type { TreeNode } from '@wisteria/client'
 import { decide, typeNamed } from '@wisteria/core'
 import { computed, nextTick, onMounted, reactive, ref, shallowRef } from 'vue'
 import { useActs } from '../acts'
+import { useDragging } from '../components/dragging'
 import PageTrouble from '../components/PageTrouble.vue'
 import StateMark from '../components/StateMark.vue'
 import StripBar from '../components/StripBar.vue'
@@ -80,20 +81,24 @@ function onKey(event: KeyboardEvent, node: TreeNode, index: number): void {
   else if (key === inward) folded.delete(node.id)
 }
 
-const dragged = ref<TreeNode>()
-const target = ref<{ id: string; where: 'before' | 'after' | 'below' }>()
-function onOver(event: DragEvent, node: TreeNode): void {
-  if (!dragged.value || isWithin(forest.value, node.id, dragged.value.id)) return (target.value = undefined)
-  event.preventDefault()
-  const box = (event.currentTarget as HTMLElement).getBoundingClientRect()
-  const share = (event.clientY - box.top) / box.height
-  target.value = { id: node.id, where: share < 0.3 ? 'before' : share > 0.7 ? 'after' : 'below' }
+interface Target {
+  readonly id: string
+  readonly where: 'before' | 'after' | 'below'
 }
-async function onDrop(): Promise<void> {
-  const [node, at] = [dragged.value, target.value]
-  dragged.value = target.value = undefined
-  if (node && at) await move(node, placeAt(forest.value, at.id, at.where))
-}
+const {
+  dragged,
+  place: target,
+  from,
+  onto,
+} = useDragging<TreeNode, Target>(
+  (moving, node, event) => {
+    if (isWithin(forest.value, node.id, moving.id)) return undefined
+    const box = (event.currentTarget as HTMLElement).getBoundingClientRect()
+    const share = (event.clientY - box.top) / box.height
+    return { id: node.id, where: share < 0.3 ? 'before' : share > 0.7 ? 'after' : 'below' }
+  },
+  (node, at) => move(node, placeAt(forest.value, at.id, at.where)),
+)
 </script>
 
 <template>
@@ -120,10 +125,7 @@ async function onDrop(): Promise<void> {
           :style="{ '--depth': depth }"
           :draggable="mayMove"
           @keydown.self="onKey($event, node, index)"
-          @dragstart="dragged = node"
-          @dragend="dragged = target = undefined"
-          @dragover="onOver($event, node)"
-          @drop.prevent="onDrop"
+          v-on="{ ...from(node), ...onto(node) }"
         >
           <button
             v-if="below.length > 0"

@@ -39,7 +39,7 @@ export interface ReachableEntry {
 type Printed = Record<string, unknown>
 
 /**
- * Settles what a printed entry refers to: a reference that the reader may not follow becomes null, or drops out of a list;
+ * Resolves what a printed entry refers to: a reference that the reader may not follow becomes null, or drops out of a list;
  * assets are put in; rich text is printed in the form that was asked for.
  * @param selection what is wanted of it; everything when left out.
  */
@@ -50,13 +50,13 @@ export function resolveReferences(
   reachable: ReferenceSource,
   selection: Selection = everything(model),
 ): Printed {
-  const settled: Printed = {}
+  const resolved: Printed = {}
   for (const chosen of selection.of(owner) ?? [])
-    settled[chosen.name] = settle(model, chosen, values[chosen.field.name], reachable)
-  return settled
+    resolved[chosen.name] = resolveField(model, chosen, values[chosen.field.name], reachable)
+  return resolved
 }
 
-function settle(model: Model, chosen: ChosenField, content: unknown, reachable: ReferenceSource): unknown {
+function resolveField(model: Model, chosen: ChosenField, content: unknown, reachable: ReferenceSource): unknown {
   const { field, first, inside } = chosen
   const each = (one: (value: unknown) => unknown): unknown => {
     if (!field.many) return content === null || content === undefined ? null : (one(content) ?? null)

@@ -78,10 +78,10 @@ describe('lists that fill themselves', () => {
   })
   it('are lists for readers, filled where they stand', () => {
     expect([isListForReaders(top), shapeOf(top)]).toEqual([true, { is: 'reference', to: ['activity'], filled: true }])
-    const settled = resolveReferences(model, front, values, reachable) as typeof values
-    expect(settled.top).toEqual([{ id: 'found-1', type: 'activity' }])
-    expect(settled.rows[0]!.values.news).toEqual([{ id: 'found-3', type: 'activity' }])
-    expect(JSON.stringify(settled.body)).toContain('found-5')
+    const resolved = resolveReferences(model, front, values, reachable) as typeof values
+    expect(resolved.top).toEqual([{ id: 'found-1', type: 'activity' }])
+    expect(resolved.rows[0]!.values.news).toEqual([{ id: 'found-3', type: 'activity' }])
+    expect(JSON.stringify(resolved.body)).toContain('found-5')
     expect(resolveReferences(model, front, { title: 'x' }, reachable)['top']).toEqual([])
   })
   it('have types, a schema and samples as lists of references', () => {

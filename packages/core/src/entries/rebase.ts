@@ -44,12 +44,12 @@ export function rebase(
   const apply = (edit: NamedEdit): void => {
     values = applyEdit(values, placeable(edit, values, ours) as Edit)
   }
-  const settled = new Set<NamedEdit>(our.filter((edit) => their.some((other) => isSameEdit(edit, other))))
+  const skipped = new Set<NamedEdit>(our.filter((edit) => their.some((other) => isSameEdit(edit, other))))
   for (const conflict of conflicts) {
-    if (choose(conflict) === 'theirs') for (const edit of conflict.ours) settled.add(edit)
+    if (choose(conflict) === 'theirs') for (const edit of conflict.ours) skipped.add(edit)
     else for (const edit of conflict.theirs) values = withPlace(values, conflict, edit, start)
   }
-  for (const edit of our) if (!settled.has(edit)) apply(edit)
+  for (const edit of our) if (!skipped.has(edit)) apply(edit)
   const met = new Set(conflicts.flatMap((conflict) => conflict.theirs))
   return {
     values,

@@ -289,7 +289,7 @@ describe('what a document holds of others', () => {
       '/values/venue/door/keeper entry k guide',
     ])
   })
-  it('is settled for a reader: gone, or what it is', () => {
+  it('is null for a reader where it is gone, and otherwise what it is', () => {
     const { values } = project(
       shapedModel,
       tour,
@@ -303,7 +303,7 @@ describe('what a document holds of others', () => {
       }),
       chain,
     )
-    const settle = (known: string[]) =>
+    const resolve = (known: string[]) =>
       resolveReferences(shapedModel, tour, values, {
         typeOf: (id) => (known.includes(id) ? 'guide' : undefined),
         asset: (id) => (id === ref('q') ? { id, alt: 'x' } : undefined),
@@ -311,7 +311,7 @@ describe('what a document holds of others', () => {
         richText: 'html',
         links: { entry: () => undefined, asset: () => undefined },
       })
-    expect(settle([ref('a')])).toMatchObject({
+    expect(resolve([ref('a')])).toMatchObject({
       lead: { id: ref('a'), type: 'guide' },
       gallery: [{ id: ref('q') }],
       cover: { alt: 'x' },
@@ -320,7 +320,7 @@ describe('what a document holds of others', () => {
       // Search and social texts fall back to the fields that stand in for them.
       meta: { title: 'Night walk', description: null, image: { alt: 'x' }, hidden: false },
     })
-    expect(settle([])).toMatchObject({ lead: null, venue: { door: { keeper: null } } })
+    expect(resolve([])).toMatchObject({ lead: null, venue: { door: { keeper: null } } })
   })
 })
 

@@ -26,7 +26,7 @@ export function writeModelFile(source: Source, before?: ModelFile): ModelFile {
     }
   }
   const document = new Document(wanted)
-  if (isMap(document.contents)) for (const pair of document.contents.items) settle(pair, [])
+  if (isMap(document.contents)) for (const pair of document.contents.items) setStyle(pair, [])
   return { name: before?.name ?? fileNameOf(source), text: print(document) }
 }
 
@@ -64,7 +64,7 @@ function change(
     const path = [...at, key]
     if (!pair) {
       map.set(document.createNode(key), document.createNode(value))
-      settle(map.items.at(-1) as Pair, at)
+      setStyle(map.items.at(-1) as Pair, at)
       continue
     }
     const node: unknown = pair.value
@@ -76,7 +76,7 @@ function change(
         delete node.source
       } else {
         pair.value = document.createNode(value)
-        settle(pair, at)
+        setStyle(pair, at)
       }
     }
   }
@@ -86,16 +86,16 @@ function change(
 }
 
 /** Maps that say what one thing is stand on one line, where they fit: fields, sections, path patterns. */
-function settle(pair: Pair, at: readonly string[]): void {
+function setStyle(pair: Pair, at: readonly string[]): void {
   const { value } = pair
   if (isScalar(value) && typeof value.value === 'string' && value.value.includes('\n'))
     value.type = Scalar.BLOCK_LITERAL
   if (!isMap(value) && !isSeq(value)) return
   const key = String(isScalar(pair.key) ? pair.key.value : pair.key)
   const isList = key === 'fields' || key === 'sections'
-  if (isList && isMap(value)) for (const inner of value.items) settle(inner, [...at, key])
+  if (isList && isMap(value)) for (const inner of value.items) setStyle(inner, [...at, key])
   else if (JSON.stringify(value.toJSON()).length <= maxLine && !hasFields(value)) value.flow = true
-  else if (isMap(value)) for (const inner of value.items) settle(inner, [...at, key])
+  else if (isMap(value)) for (const inner of value.items) setStyle(inner, [...at, key])
 }
 
 function hasFields(node: unknown): boolean {

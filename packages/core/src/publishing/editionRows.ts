@@ -10,7 +10,7 @@ export interface EditionRow {
   readonly locale: string
   /** The locale that its words are in: its own, or the first in its chain that has any. Its own where nothing is localized. */
   readonly contentLocale: string
-  /** The values as JSON text. References are ids: whether they may be seen is settled at reading. */
+  /** The values as JSON text. References are ids: whether they may be seen is decided at reading. */
   readonly doc: string
   readonly path: string | null
   readonly title: string

@@ -249,7 +249,7 @@ describe('projecting for a reader', () => {
     })
   })
   it('drops references that the reader may not follow', () => {
-    const settle = (known: string[]) =>
+    const resolve = (known: string[]) =>
       resolveReferences(model, activity, projected.values, {
         typeOf: (one) => (known.includes(one) ? 'museum' : undefined),
         asset: () => undefined,
@@ -257,8 +257,8 @@ describe('projecting for a reader', () => {
         richText: 'document',
         links: { entry: () => undefined, asset: () => undefined },
       })
-    expect(settle(['m1'])).toMatchObject({ museum: { id: 'm1', type: 'museum' }, speakers: [] })
-    expect(settle([])).toMatchObject({ museum: null, speakers: [] })
+    expect(resolve(['m1'])).toMatchObject({ museum: { id: 'm1', type: 'museum' }, speakers: [] })
+    expect(resolve([])).toMatchObject({ museum: null, speakers: [] })
   })
 })
 

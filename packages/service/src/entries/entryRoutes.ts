@@ -76,8 +76,8 @@ export const entryRoutes: readonly Route[] = [
           copy,
           mergePatch(values, request.body.values),
         )
-        const settled = await publishIfImmediate(request.kernel, transaction, site, request, saved)
-        return answerEntry(transaction, site, settled)
+        const current = await publishIfImmediate(request.kernel, transaction, site, request, saved)
+        return answerEntry(transaction, site, current)
       }),
   }),
   route({
@@ -93,10 +93,10 @@ export const entryRoutes: readonly Route[] = [
         const { site, copy } = await entryAt(request, transaction)
         const { base: from, edits } = request.body
         const saved = await saveEdits(request.kernel, transaction, site, request, copy, from, edits)
-        const settled = await publishIfImmediate(request.kernel, transaction, site, request, saved.copy)
+        const current = await publishIfImmediate(request.kernel, transaction, site, request, saved.copy)
         const history = saved.copy.history ?? (await publicHistoryOf(transaction, site, copy.type, copy.id))
-        const check = settled === saved.copy ? await publishCheck(transaction, site, settled, history) : undefined
-        return answerEntry(transaction, site, settled, { body: { merged: saved.merged, ...(check ? { check } : {}) } })
+        const check = current === saved.copy ? await publishCheck(transaction, site, current, history) : undefined
+        return answerEntry(transaction, site, current, { body: { merged: saved.merged, ...(check ? { check } : {}) } })
       }),
   }),
   route({

@@ -150,8 +150,8 @@ export const historyRoutes: readonly Route[] = [
           target,
           places,
         )
-        const settled = await publishIfImmediate(request.kernel, transaction, site, request, saved)
-        return answerEntry(transaction, site, settled, { body: { changed } })
+        const current = await publishIfImmediate(request.kernel, transaction, site, request, saved)
+        return answerEntry(transaction, site, current, { body: { changed } })
       }),
   }),
 ]

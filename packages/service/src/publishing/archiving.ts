@@ -47,12 +47,12 @@ async function changeArchived(
   at: string | null,
 ): Promise<WorkingCopy> {
   const { site } = act
-  const settled = await setArchived(transaction, copy, at)
-  const history = await publicHistoryOf(transaction, site, settled.type, settled.id)
-  await writeDraftRows(transaction, site, settled.type, settled, settled.document, history, act.at)
+  const updated = await setArchived(transaction, copy, at)
+  const history = await publicHistoryOf(transaction, site, updated.type, updated.id)
+  await writeDraftRows(transaction, site, updated.type, updated, updated.document, history, act.at)
   await act.tell(at === null ? 'entry.unarchived' : 'entry.archived', {
     entry: { id: copy.id, type: copy.type.name },
-    version: settled.version,
+    version: updated.version,
   })
-  return settled
+  return updated
 }

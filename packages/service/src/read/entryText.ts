@@ -60,7 +60,7 @@ export const maxFollowed = 2000
 
 /**
  * Prints rows as readers get them. The stored text is used as it is where nothing is chosen and nothing is referred to;
- * references are settled now, since whether they may be seen is no business of the row that holds them.
+ * references are resolved now, since whether they may be seen is no business of the row that holds them.
  */
 export async function printEntries(
   kernel: Kernel,
@@ -78,8 +78,8 @@ export async function printEntries(
     row.assets === '[]' &&
     !holdsListings(site.model, type) &&
     (richText === 'document' || !holdsRichText(site.model, type))
-  const settled = entries.filter((entry) => !isAsStored(entry))
-  if (settled.length > 0) await gathering.gather(settled.map((entry) => ({ entry, selection })))
+  const resolving = entries.filter((entry) => !isAsStored(entry))
+  if (resolving.length > 0) await gathering.gather(resolving.map((entry) => ({ entry, selection })))
   const reachable = gathering.reachable(richText)
   const texts = entries.map((entry) => {
     const { row, type } = entry

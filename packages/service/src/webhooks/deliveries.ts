@@ -181,10 +181,10 @@ export class Deliveries implements Work<DueDelivery> {
     const began = performance.now()
     const allowPrivate = this.#kernel.options.allowPrivateAddresses
     return new Promise((resolve) => {
-      const settle = (status: number | null, answer: string, error: string | null) =>
+      const finish = (status: number | null, answer: string, error: string | null) =>
         resolve({ status, answer: answer.slice(0, answerKept), error, took: Math.round(performance.now() - began) })
       const refused = refuseAddress(due.address, allowPrivate)
-      if (refused) return settle(null, '', `The address ${refused}.`)
+      if (refused) return finish(null, '', `The address ${refused}.`)
       const url = new URL(due.address)
       const send = url.protocol === 'https:' ? httpsRequest : httpRequest
       const headers = {
@@ -202,8 +202,8 @@ export class Deliveries implements Work<DueDelivery> {
           response.on('data', (chunk: string) => {
             if (answer.length < answerKept) answer += chunk
           })
-          response.on('end', () => settle(response.statusCode ?? null, answer, null))
-          response.on('error', (error) => settle(null, answer, error.message))
+          response.on('end', () => finish(response.statusCode ?? null, answer, null))
+          response.on('error', (error) => finish(null, answer, error.message))
         },
       )
       const limit = setTimeout(
@@ -211,7 +211,7 @@ export class Deliveries implements Work<DueDelivery> {
         timeoutMilliseconds,
       )
       request.on('close', () => clearTimeout(limit))
-      request.on('error', (error) => settle(null, '', error.message))
+      request.on('error', (error) => finish(null, '', error.message))
       request.end(body)
     })
   }

@@ -118,7 +118,7 @@ interface Held {
   readonly values: Record<string, unknown>
 }
 
-/** A rich text while a query runs: it is settled when a form of it is asked for. */
+/** A rich text while a query runs: it is resolved when a form of it is asked for. */
 interface ReadText {
   readonly document: RichText
   readonly holder: Holder

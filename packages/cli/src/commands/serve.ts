@@ -1,4 +1,5 @@
-import { flagOf, readOptions, serviceOptions, startService, variableOf, type RunningService } from '@wisteria/service'
+import type { RunningService } from '@wisteria/service'
+import { flagOf, readOptions, serviceOptions, variableOf } from '@wisteria/service/options'
 import { Option, type Command } from 'commander'
 import { print, printJson, say } from '../output.js'
 
@@ -46,7 +47,9 @@ export function addServe(program: Command): void {
     .option('--json', 'print the address as JSON')
     .action(async (flags: Record<string, unknown>) => {
       const { json, ...given } = flags
-      const service = await startService(readOptions(given, process.env))
+      const options = readOptions(given, process.env)
+      const { startService } = await import('@wisteria/service')
+      const service = await startService(options)
       stopOnSignal(() => service.stop())
       announce(service, json === true)
     })
