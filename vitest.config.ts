@@ -2,10 +2,12 @@ import vue from '@vitejs/plugin-vue'
 import { fileURLToPath } from 'node:url'
 import { defineConfig } from 'vitest/config'
 
-const source = (name: string) => fileURLToPath(new URL(`./packages/${name}/src/index.ts`, import.meta.url))
+const source = (name: string, file = 'index') =>
+  fileURLToPath(new URL(`./packages/${name}/src/${file}.ts`, import.meta.url))
 
 /** Tests read the packages' sources, so that they never run against an older build. */
 const alias = [
+  { find: '@wisteria/service/options', replacement: source('service', 'kernel/options') },
   ...['core', 'store', 'service', 'client', 'cli'].map((name) => ({
     find: `@wisteria/${name}`,
     replacement: source(name),

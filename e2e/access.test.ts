@@ -75,7 +75,9 @@ const isEnding = ({ method, path }: Route) =>
   ['DELETE /edit/v1/session', 'POST /edit/v1/account/sign-out'].includes(`${method} ${path}`)
 
 /** The list's entries, route by route and edition by edition. */
-const allowed = new Map(routesByCaller.flatMap(({ letsIn, routes: own }) => own.map((name) => [name, letsIn] as const)))
+const allowed = new Map(
+  routesByCaller.flatMap(({ letsIn, routes: routes }) => routes.map((name) => [name, letsIn] as const)),
+)
 const namesOf = ({ method, path, permission }: Route): string[] =>
   permission === 'edition'
     ? ['published', 'draft'].map((edition) => `${method} ${path}?edition=${edition}`)
@@ -110,7 +112,7 @@ describe('every route', () => {
       for (const [other, { caller, token: theirs }] of tokens)
         if (caller.is !== 'member')
           expect([other, (await send(route, theirs)).status]).toEqual([other, theirs ? 403 : 401])
-      const members = [...tokens].flatMap(([one, { caller }]) => (caller.is === 'member' ? [one] : []))
+      const members = [...tokens].flatMap(([token, { caller }]) => (caller.is === 'member' ? [token] : []))
       expect([...allowed.get(name)!].sort()).toEqual(members.sort())
     },
   )
@@ -143,15 +145,15 @@ describe('every route', () => {
 
 describe('keys', () => {
   it('are shown once, stored as a digest, and revoked at once', async () => {
-    const made = await small.owner.createKey({ label: 'Once', scope: 'published' })
-    expect(made.secret).toMatch(/^wk_[0-9a-z]{8}_[\w-]{43}$/)
-    expect(JSON.stringify(await small.owner.keys())).not.toContain(made.secret)
+    const created = await small.owner.createKey({ label: 'Once', scope: 'published' })
+    expect(created.secret).toMatch(/^wk_[0-9a-z]{8}_[\w-]{43}$/)
+    expect(JSON.stringify(await small.owner.keys())).not.toContain(created.secret)
     const read = () =>
       fetch(`${small.service.baseUrl}/read/v1/marram/entries/museum`, {
-        headers: { Authorization: `Bearer ${made.secret}` },
+        headers: { Authorization: `Bearer ${created.secret}` },
       })
     expect((await read()).status).toBe(200)
-    await small.owner.revokeKey(made.id)
+    await small.owner.revokeKey(created.id)
     expect((await read()).status).toBe(401)
   })
   it('are never what a session’s random token looks like', () => {
@@ -260,7 +262,7 @@ describe('members', () => {
     await owner.publish(shown.id)
     const at = new Date(Date.now() + 86_400_000).toISOString()
     const planned = await owner.schedule(shown.id, { does: 'publish', at, locales: ['en'] })
-    const own = await owner.schedule(shown.id, { does: 'publish', at, locales: ['nl'] })
+    const ownSchedule = await owner.schedule(shown.id, { does: 'publish', at, locales: ['nl'] })
     const [above, below] = await Promise.all(
       ['Above', 'Below'].map((title) => owner.create({ type: 'page', values: { title: { en: title } } })),
     )
@@ -281,7 +283,7 @@ describe('members', () => {
       'schedule all': () => limited.schedule(shown.id, { does: 'publish', at }),
       'schedule another locale': () => limited.schedule(shown.id, { does: 'unpublish', at, locales: ['en'] }),
       'move another schedule': () => limited.reschedule(planned.id, { at, locales: ['nl'] }),
-      'move a schedule to another locale': () => limited.reschedule(own.id, { at, locales: ['en'] }),
+      'move a schedule to another locale': () => limited.reschedule(ownSchedule.id, { at, locales: ['en'] }),
       'cancel another schedule': () => limited.callOff(planned.id),
       'change a shared value': () => limited.patch(open.id, 1, { town: 'x' }),
       'name a file': () => limited.changeAsset(asset.id, { name: 'other.svg' }),
@@ -305,7 +307,7 @@ describe('members', () => {
       { do: 'set', at: ['name'], locale: 'nl', value: 'Getoond' },
     ])
     expect((await limited.publish(shown.id, { locales: ['nl'], version: edited.version })).states['nl']).toBe('public')
-    await limited.callOff(own.id)
+    await limited.callOff(ownSchedule.id)
   })
   it('who are limited save their own locale of a type without drafts', async () => {
     const { owner } = small
@@ -383,8 +385,8 @@ describe('sessions', () => {
     const wrong = await signIn({ ...who, password: 'a wrong password' })
     const unknown = await signIn({ email: 'nobody@marram.example', password: 'a wrong password' })
     expect([wrong.status, unknown.status]).toEqual([401, 401])
-    const [one, two] = [(await wrong.json()) as { detail: string }, (await unknown.json()) as { detail: string }]
-    expect(one.detail).toBe(two.detail)
+    const [first, two] = [(await wrong.json()) as { detail: string }, (await unknown.json()) as { detail: string }]
+    expect(first.detail).toBe(two.detail)
     const statuses: number[] = []
     for (let tries = 0; tries < 22; tries++) statuses.push((await signIn({ email: 'a', password: 'b' })).status)
     expect(statuses.at(-1)).toBe(429)

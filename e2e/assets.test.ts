@@ -234,11 +234,11 @@ describe('replacing a file', () => {
 
 it('files are sent from a data folder that is named from where the service was started', async () => {
   const place = mkdtempSync(join(tmpdir(), 'wisteria-relative-'))
-  const own = await startSmall({ data: relative(process.cwd(), place) })
-  const { address } = await own.owner.uploadAsset('boat.png', await picture())
+  const small = await startSmall({ data: relative(process.cwd(), place) })
+  const { address } = await small.owner.uploadAsset('boat.png', await picture())
   expect((await fetch(address)).status).toBe(200)
   expect((await fetch(`${address}?w=20`)).status).toBe(200)
-  await own.service.stop()
+  await small.service.stop()
   rmSync(place, { recursive: true, force: true })
 })
 

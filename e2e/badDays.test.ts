@@ -104,25 +104,27 @@ describe('words of every kind', () => {
 
 describe('a clock that jumps', () => {
   it('back and forth loses nothing, and what is planned is done once when its time has come', async () => {
-    const made = await owner.create({ type: 'museum', values: { name: { en: 'Clockhouse' } } })
-    const { version } = await owner.publish(made.id)
-    const plan = await owner.schedule(made.id, { does: 'unpublish', at: new Date(now + 60 * minute).toISOString() })
+    const created = await owner.create({ type: 'museum', values: { name: { en: 'Clockhouse' } } })
+    const { version } = await owner.publish(created.id)
+    const plan = await owner.schedule(created.id, { does: 'unpublish', at: new Date(now + 60 * minute).toISOString() })
     now -= 24 * 60 * minute
-    const saved = await owner.edit(made.id, version, [{ do: 'set', at: ['name'], locale: 'en', value: 'Clock house' }])
-    const published = await owner.publish(made.id, { version: saved.version })
+    const saved = await owner.edit(created.id, version, [
+      { do: 'set', at: ['name'], locale: 'en', value: 'Clock house' },
+    ])
+    const published = await owner.publish(created.id, { version: saved.version })
     expect([published.state, published.title]).toEqual(['public', 'Clock house'])
-    expect((await owner.schedules({ entry: made.id })).schedules.map(({ id }) => id)).toEqual([plan.id])
+    expect((await owner.schedules({ entry: created.id })).schedules.map(({ id }) => id)).toEqual([plan.id])
     now += 26 * 60 * minute
     await owner.create({ type: 'person', values: { name: 'A tick' } })
     await eventually(
-      async () => (await owner.entry(made.id)).state,
+      async () => (await owner.entry(created.id)).state,
       (state) => state === 'withdrawn',
     )
     const { events } = await owner.events(0, 500)
     const sequences = events.map((event) => Number(event['sequence']))
     expect(sequences).toEqual([...sequences].sort((a, b) => a - b))
     const downs = events.filter(
-      (event) => event['type'] === 'entry.unpublished' && event['subject'] === `entries/${made.id}`,
+      (event) => event['type'] === 'entry.unpublished' && event['subject'] === `entries/${created.id}`,
     )
     expect(downs.length).toBe(1)
   })

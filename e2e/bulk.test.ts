@@ -11,7 +11,7 @@ let people = 0
 const person = async (name = `Person ${++people}`) => (await owner.create({ type: 'person', values: { name } })).id
 const some = async (count: number) => {
   const ids: string[] = []
-  for (let made = 0; made < count; made++) ids.push(await person())
+  for (let number = 0; number < count; number++) ids.push(await person())
   return ids
 }
 const run = async (order: BulkOrder): Promise<Job> => owner.waitFor(await owner.bulk(order))
@@ -124,8 +124,8 @@ describe('many at once', () => {
     [{ do: 'burn' }, /must be one of publish/],
   ])('refuse %j', async (order, message) => {
     const ids = [await person()]
-    const found = await problem(() => owner.bulk({ ids, ...order } as never))
-    expect(JSON.stringify([found.message, found.problems])).toMatch(message)
+    const refusal = await problem(() => owner.bulk({ ids, ...order } as never))
+    expect(JSON.stringify([refusal.message, refusal.problems])).toMatch(message)
   })
   it('are stopped on the way, and what is done stays done', async () => {
     const ids = await some(40)
@@ -195,7 +195,7 @@ describe('kept lists', () => {
       asks: { type: 'person', where: 'name starts with "Z"', columns: ['born'] },
     })
     await owner.keepView({ name: 'Edited', shared: true, asks: { where: '$state = "edited"' } })
-    expect((await owner.views()).views.map(({ name, shared, own }) => [name, shared, own])).toEqual([
+    expect((await owner.views()).views.map(({ name, shared, own: mine }) => [name, shared, mine])).toEqual([
       ['Zs', false, true],
       ['Edited', true, true],
     ])

@@ -26,7 +26,7 @@ beforeAll(async () => {
   folder = mkdtempSync(join(tmpdir(), 'wisteria-caches-'))
 })
 afterAll(async () => {
-  for (const one of running) one.kill('SIGTERM')
+  for (const child of running) child.kill('SIGTERM')
   await demo.service.end()
   rmSync(folder, { recursive: true, force: true })
 })
@@ -101,7 +101,7 @@ describe.skipIf(!has('nginx'))('nginx', () => {
     const generation = join(folder, 'generation.conf')
     const tell = (value: string) => writeFileSync(generation, `set $wisteria_generation "${value}";\n`)
     tell('first')
-    const own = recipe('nginx')
+    const config = recipe('nginx')
       .replace('127.0.0.1:4080', `127.0.0.1:${upstream()}`)
       .replace('127.0.0.1:8480', `127.0.0.1:${port}`)
       .replace('/tmp/wisteria-generation.conf', generation)
@@ -109,7 +109,7 @@ describe.skipIf(!has('nginx'))('nginx', () => {
     const file = join(folder, 'nginx.conf')
     writeFileSync(
       file,
-      `daemon off; user root; pid ${folder}/nginx.pid; error_log stderr;\nevents {}\nhttp {\naccess_log off;\n${own}\n}\n`,
+      `daemon off; user root; pid ${folder}/nginx.pid; error_log stderr;\nevents {}\nhttp {\naccess_log off;\n${config}\n}\n`,
     )
     const nginx = spawn('nginx', ['-c', file, '-p', folder], { stdio: 'ignore' })
     running.push(nginx)

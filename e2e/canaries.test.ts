@@ -29,7 +29,7 @@ const get = async (path: string) => {
 function expectNoLeak(asked: string, { status, text, headers }: Awaited<ReturnType<typeof get>>): void {
   expect(status, asked).toBeLessThan(500)
   const answered = decodeURIComponent(asked).includes(canary)
-    ? text.replaceAll(canary, (found, at: number) => (/["`“]$/.test(text.slice(0, at)) ? '' : found))
+    ? text.replaceAll(canary, (match, at: number) => (/["`“]$/.test(text.slice(0, at)) ? '' : match))
     : text
   expect(answered, asked).not.toContain(canary)
   expect(headers, asked).not.toContain(canary)
@@ -100,8 +100,8 @@ it('no condition on any field, with any operator, tells drafts apart', async () 
       for (const test of tests(field, field.name)) expect([test, await count(type.name, test)]).toEqual([test, 0])
       if (field.kind !== 'entry') continue
       for (const target of model.types.filter((type) => (field.options['accepts'] as string[]).includes(type.name)))
-        for (const own of target.fields)
-          for (const test of tests(own, `${field.name}.${own.name}`))
+        for (const inner of target.fields)
+          for (const test of tests(inner, `${field.name}.${inner.name}`))
             expect([test, await count(type.name, test, 'nl')]).toEqual([test, 0])
     }
   // A reference to what is hidden is as good as none.

@@ -65,11 +65,11 @@ describe('model', () => {
     expect((await run(['model', 'adopt', modelFolder, '--json'])).json()).toEqual({ version: 1, consequences: [] })
   })
   it('shows consequences, and adopts what breaks something only when told to', async () => {
-    const own = join(folder, 'model')
-    mkdirSync(own)
+    const written = join(folder, 'model')
+    mkdirSync(written)
     const { files } = (await run(['model', 'show', '--json'])).json<{ files: { name: string; text: string }[] }>()
-    for (const { name, text } of files) writeFileSync(join(own, name.split('/').at(-1)!), text)
-    const museum = join(own, 'museum.yaml')
+    for (const { name, text } of files) writeFileSync(join(written, name.split('/').at(-1)!), text)
+    const museum = join(written, 'museum.yaml')
     const before = readFileSync(museum, 'utf8')
     writeFileSync(
       museum,
@@ -81,20 +81,20 @@ describe('model', () => {
           "{ kind: text, was: town, required: true, help: 'The place",
         ) + '\n  phone: { kind: text }\n',
     )
-    const compared = await run(['model', 'compare', own])
+    const compared = await run(['model', 'compare', written])
     expect(compared.out).toMatch(/breaking +museum.summary +The field goes/)
     expect(compared.out).toMatch(/museum.village +Renamed from `town`: every value is kept/)
     expect(compared.out).toMatch(/3 entries hold a value in it/)
     expect(compared.out).toMatch(/museum.phone +New field/)
-    expect((await run(['model', 'adopt', own])).code).toBe(2)
-    expect((await run(['model', 'adopt', own, '--breaking', '--json'])).json()).toMatchObject({ version: 2 })
+    expect((await run(['model', 'adopt', written])).code).toBe(2)
+    expect((await run(['model', 'adopt', written, '--breaking', '--json'])).json()).toMatchObject({ version: 2 })
     expect(
       (await run(['query', 'museum', '--where', 'village = "Greyflats" and town = "Greyflats"', '--json'])).json<{
         entries: unknown[]
       }>().entries,
     ).toHaveLength(1)
     writeFileSync(museum, before.replace('kind: text', 'kind: txt'))
-    const wrong = await run(['model', 'compare', own])
+    const wrong = await run(['model', 'compare', written])
     expect([wrong.code, wrong.err]).toEqual([
       3,
       expect.stringMatching(/museum\.yaml:\d+:\d+: `fields\.name\.kind` names no field kind\. Did you mean `text`\?/),
@@ -279,8 +279,8 @@ describe('every command', () => {
     const help = await run(['--help'])
     expect(help.out).toMatch(/Exit codes:\n {2}0 {2}Done\./)
     for (const name of ['serve', 'demo', 'connect', 'query']) {
-      const own = await run([name, '--help'])
-      expect([own.code, own.out]).toEqual([0, expect.stringMatching(/--json/)])
+      const help = await run([name, '--help'])
+      expect([help.code, help.out]).toEqual([0, expect.stringMatching(/--json/)])
     }
     for (const [noun, verbs] of Object.entries({
       model: ['show', 'compare', 'adopt'],
@@ -296,12 +296,12 @@ describe('every command', () => {
 
 describe('demo', () => {
   it('throws away nothing that it did not make', async () => {
-    const own = join(folder, 'mine')
-    mkdirSync(own)
-    writeFileSync(join(own, 'wisteria.db'), 'mine')
-    const result = await run(['demo', '--data', own, '--fresh', '--port', '0'])
+    const folderOfMine = join(folder, 'mine')
+    mkdirSync(folderOfMine)
+    writeFileSync(join(folderOfMine, 'wisteria.db'), 'mine')
+    const result = await run(['demo', '--data', folderOfMine, '--fresh', '--port', '0'])
     expect([result.code, result.err]).toEqual([2, expect.stringMatching(/holds a database that the demo did not make/)])
-    expect(readFileSync(join(own, 'wisteria.db'), 'utf8')).toBe('mine')
+    expect(readFileSync(join(folderOfMine, 'wisteria.db'), 'utf8')).toBe('mine')
   })
 })
 

@@ -504,7 +504,7 @@ describe('the console', () => {
     await editor('museum', 'The Boatyard')
     const id = page.url().split('/').at(-1)!
     const town = page.locator('[id^="field-values-town"] textarea')
-    await page.route('**/edits', (one) => one.abort())
+    await page.route('**/edits', (route) => route.abort())
     await town.fill('Lost Creek')
     await strip().getByText('Your words are kept in this browser.').waitFor()
     // Somebody else writes at another place meanwhile.
@@ -548,9 +548,9 @@ describe('the console', () => {
       (text) => text === '',
     )
     await title.fill('Fog Week')
-    await page.route('**/entries', async (one) => {
+    await page.route('**/entries', async (route) => {
       await new Promise((resolve) => setTimeout(resolve, 700))
-      await one.continue()
+      await route.continue()
     })
     await page.keyboard.press('Control+s')
     await page.locator('[id^="field-values-summary"] textarea').fill('Seven days of it.')
@@ -602,28 +602,28 @@ describe('the console', () => {
 
   it('begins an empty service with its first owner', async () => {
     const empty = await start()
-    const own = await open()
+    const teun = await open()
     try {
-      await own.goto(empty.beginAddress!)
-      await own.fill('#name', 'Maren Aldous')
-      await own.fill('#email', 'maren@marram.example')
-      await own.fill('#password', demoPassword)
-      await own.fill('#site', 'Marram Coast Museums')
+      await teun.goto(empty.beginAddress!)
+      await teun.fill('#name', 'Maren Aldous')
+      await teun.fill('#email', 'maren@marram.example')
+      await teun.fill('#password', demoPassword)
+      await teun.fill('#site', 'Marram Coast Museums')
       for (const [tag, told] of [
         ['english', 'Did you mean `en`?'],
         ['not a locale', 'is not a BCP 47 language tag'],
       ] as const) {
-        await own.fill('#locale', tag)
-        await own.click('button[type=submit]')
-        await own.waitForSelector(`[role=alert]:has-text(${JSON.stringify(told)})`)
+        await teun.fill('#locale', tag)
+        await teun.click('button[type=submit]')
+        await teun.waitForSelector(`[role=alert]:has-text(${JSON.stringify(told)})`)
       }
-      await own.fill('#locale', 'en')
-      await own.click('button[type=submit]')
-      await own.waitForSelector('.empty')
-      expect(await own.textContent('.empty')).toContain('There is no model yet.')
-      expect(own.url()).toContain('/marram-coast-museums/entries')
+      await teun.fill('#locale', 'en')
+      await teun.click('button[type=submit]')
+      await teun.waitForSelector('.empty')
+      expect(await teun.textContent('.empty')).toContain('There is no model yet.')
+      expect(teun.url()).toContain('/marram-coast-museums/entries')
     } finally {
-      await own.context().close()
+      await teun.context().close()
       await empty.end()
     }
   })

@@ -39,7 +39,7 @@ const choose = async (label: string, option: string, on: Page = page) => {
   await on.locator(`.el-select:has([aria-label="${label}"])`).last().click()
   await on.locator('.el-select-dropdown__item:visible', { hasText: new RegExp(`^${option}$`) }).click()
 }
-const found = async (title: string, type: string) =>
+const findEntry = async (title: string, type: string) =>
   (
     await ilse.entries({
       type,
@@ -120,10 +120,10 @@ describe('writing', () => {
     await strip()
       .getByText(/^Saved \d/)
       .waitFor()
-    const saved = await ilse.entry((await found('Friends of the coast', 'page')).id)
-    const [one, other] = saved.values['body'] as { handle: string; values: { text: Record<string, string> } }[]
+    const saved = await ilse.entry((await findEntry('Friends of the coast', 'page')).id)
+    const [first, other] = saved.values['body'] as { handle: string; values: { text: Record<string, string> } }[]
     expect(other!.values.text['en']).toMatch(/^The Lighthouse 8.50/)
-    expect(one!.handle).not.toBe(other!.handle)
+    expect(first!.handle).not.toBe(other!.handle)
   })
   it('pastes what a word processor copied, cleaned up', async () => {
     await open('artefact', 'The great lens')
@@ -194,7 +194,7 @@ describe('two at once', () => {
       { timeout: 30_000 },
     )
     // Both write at the same place, and each at another one.
-    const { id } = await found('The Boatyard at Oyster Creek', 'museum')
+    const { id } = await findEntry('The Boatyard at Oyster Creek', 'museum')
     const { version } = await ilse.entry(id)
     await ilse.edit(id, version, [
       { do: 'set', at: ['town'], value: 'Oyster Creek, north' },
@@ -460,7 +460,7 @@ describe('setting aside', () => {
     await page.goto(`${base}marram/bin`)
     await page.locator('.row', { hasText: 'Piet Verkeerd' }).locator('button:has-text("Take back")').click()
     await strip().getByText('“Piet Verkeerd” is back.').waitFor()
-    expect((await found('Piet Verkeerd', 'person')).state).toBe('new')
+    expect((await findEntry('Piet Verkeerd', 'person')).state).toBe('new')
   })
 })
 
@@ -536,10 +536,10 @@ describe('accessibility', () => {
   const serious = async (): Promise<string[]> => {
     // By the debugger's hand: the pages' own policy allows no script from elsewhere.
     await page.evaluate(axe)
-    const found = await page.evaluate(() =>
+    const wide = await page.evaluate(() =>
       (globalThis as unknown as { axe: { run(): Promise<{ violations: Finding[] }> } }).axe.run(),
     )
-    return found.violations
+    return wide.violations
       .filter(({ impact }) => impact === 'serious' || impact === 'critical')
       .map(
         ({ id, nodes }) =>

@@ -37,8 +37,8 @@ afterAll(async () => {
 describe('entry edit', () => {
   it('saves only what was changed in the editor', async () => {
     const id = await person({ born: '1901-02-03' })
-    const found = await runWith(editorThat('s/1901/1902/'), 'entry', 'edit', id)
-    expect([found.code, found.out]).toEqual([0, expect.stringMatching(/^Saved born: Person/)])
+    const result = await runWith(editorThat('s/1901/1902/'), 'entry', 'edit', id)
+    expect([result.code, result.out]).toEqual([0, expect.stringMatching(/^Saved born: Person/)])
     expect((await owner.entry(id)).values).toMatchObject({ born: '1902-02-03' })
     const { events } = await owner.events(0, 500)
     expect((events.at(-1)!['data'] as { fields: string[] }).fields).toEqual(['born'])
@@ -73,19 +73,19 @@ describe('entry edit', () => {
       other,
       `${JSON.stringify(process.execPath)} -e ${JSON.stringify(post)}\nsed -i -e 's/1901/1902/' "$1"\n`,
     )
-    const found = await runWith({ VISUAL: '', EDITOR: `sh ${other}` }, 'entry', 'edit', id)
-    expect([found.code, found.err]).toEqual([2, expect.stringMatching(/Somebody changed born meanwhile/)])
+    const result = await runWith({ VISUAL: '', EDITOR: `sh ${other}` }, 'entry', 'edit', id)
+    expect([result.code, result.err]).toEqual([2, expect.stringMatching(/Somebody changed born meanwhile/)])
     expect((await owner.entry(id)).values['born']).toBe('1800-01-01')
-    rmSync(join(/kept in (\S+)\./.exec(found.err)![1]!, '..'), { recursive: true })
+    rmSync(join(/kept in (\S+)\./.exec(result.err)![1]!, '..'), { recursive: true })
   })
 })
 
 describe('plans', () => {
   it('are made, listed, moved and called off', async () => {
     const id = await person()
-    const made = await run('entry', 'publish', id, '--at', '2036-03-12T09:00', '--zone', 'Asia/Tokyo')
-    expect(made.out).toMatch(/^Planned: publish “Person \d+” at .*\(2036-03-12T00:00:00.000Z, said in Asia\/Tokyo\)/)
-    const plan = /Plan (\w{20})/.exec(made.out)![1]!
+    const result = await run('entry', 'publish', id, '--at', '2036-03-12T09:00', '--zone', 'Asia/Tokyo')
+    expect(result.out).toMatch(/^Planned: publish “Person \d+” at .*\(2036-03-12T00:00:00.000Z, said in Asia\/Tokyo\)/)
+    const plan = /Plan (\w{20})/.exec(result.out)![1]!
     expect((await run('entry', 'plans', id)).out).toContain(plan)
     const moved = await run('entry', 'replan', plan, '--at', '2036-04-01T09:00Z', '--json')
     expect(moved.json()['at']).toBe('2036-04-01T09:00:00.000Z')

@@ -186,13 +186,13 @@ describe.each(earlier)('the database %s', (name) => {
 
 /** What each of these databases holds. */
 async function fill(owner: Editor): Promise<void> {
-  const made = async (type: string, values: Record<string, unknown>) => (await owner.create({ type, values })).id
-  const museum = await made('museum', { name: { en: 'Lighthouse', nl: 'Vuurtoren' }, town: 'Ebbing' })
+  const create = async (type: string, values: Record<string, unknown>) => (await owner.create({ type, values })).id
+  const museum = await create('museum', { name: { en: 'Lighthouse', nl: 'Vuurtoren' }, town: 'Ebbing' })
   await owner.publish(museum)
   await owner.edit(museum, (await owner.entry(museum)).version, [{ do: 'set', at: ['town'], value: 'Marram' }])
-  const person = await made('person', { name: 'Ada Reed', home: museum })
+  const person = await create('person', { name: 'Ada Reed', home: museum })
   await owner.publish(person)
-  const walk = await made('activity', {
+  const walk = await create('activity', {
     title: { en: 'Night walk', nl: 'Avondwandeling' },
     format: 'walk',
     museum,
@@ -205,15 +205,15 @@ async function fill(owner: Editor): Promise<void> {
     body: [{ block: 'heading', values: { text: { en: 'Bring a lamp' } } }],
   })
   await owner.publish(walk)
-  const above = await made('page', { title: { en: 'Visit', nl: 'Bezoek' } })
+  const above = await create('page', { title: { en: 'Visit', nl: 'Bezoek' } })
   await owner.publish(above)
-  await owner.publish(await made('page', { title: { en: 'Tickets', nl: 'Kaartjes' }, inPage: above }))
-  const draft = await made('page', { title: { en: 'Draft page' } })
-  const gone = await made('page', { title: { en: 'Withdrawn page' } })
+  await owner.publish(await create('page', { title: { en: 'Tickets', nl: 'Kaartjes' }, inPage: above }))
+  const draft = await create('page', { title: { en: 'Draft page' } })
+  const gone = await create('page', { title: { en: 'Withdrawn page' } })
   await owner.publish(gone)
   await owner.unpublish(gone)
-  await owner.archive(await made('page', { title: { en: 'Archived page' } }))
-  await owner.delete(await made('activity', { title: { en: 'Deleted talk' }, format: 'talk', museum }))
+  await owner.archive(await create('page', { title: { en: 'Archived page' } }))
+  await owner.delete(await create('activity', { title: { en: 'Deleted talk' }, format: 'talk', museum }))
   await owner.addAsset({
     name: 'notes.txt',
     content: Buffer.from('Notes on a lamp').toString('base64'),
@@ -243,7 +243,7 @@ async function fill(owner: Editor): Promise<void> {
       paragraph({ type: 'link', url: '', data: { entry: museum }, children: [] }),
     ],
   }
-  const tale = await made('tale', { title: 'A tale', text: { en: story } })
+  const tale = await create('tale', { title: 'A tale', text: { en: story } })
   await owner.publish(tale)
   const end = { type: 'thematicBreak' }
   await owner.edit(tale, (await owner.entry(tale)).version, [{ do: 'insert', at: ['text'], locale: 'en', item: end }])

@@ -40,10 +40,10 @@ const good: {
 }[] = []
 const validators = new Map<Schema, Validator>()
 const validate = (schema: Schema, value: unknown) => {
-  const known =
+  const callees =
     validators.get(schema) ?? new Validator({ ...schema, components: document.components }, '2020-12', false)
-  validators.set(schema, known)
-  return known.validate(value).errors.map(({ instanceLocation, error }) => `${instanceLocation} ${error}`)
+  validators.set(schema, callees)
+  return callees.validate(value).errors.map(({ instanceLocation, error }) => `${instanceLocation} ${error}`)
 }
 
 /** A member of that name is passed over by the service, wherever it stands. */
@@ -93,11 +93,11 @@ const text = new Blob(['notes'])
 describe('the OpenAPI document of the Edit API', () => {
   it('says how values of every kind are written', () => {
     for (const { name } of fieldKinds) {
-      const own = document.components.schemas[`Written${name[0]!.toUpperCase()}${name.slice(1)}`] as {
+      const schema = document.components.schemas[`Written${name[0]!.toUpperCase()}${name.slice(1)}`] as {
         title?: string
       } & Record<string, unknown>
-      expect(own?.title).toBe(name)
-      expect(Object.keys(own).length, name).toBeGreaterThan(2)
+      expect(schema?.title).toBe(name)
+      expect(Object.keys(schema).length, name).toBeGreaterThan(2)
     }
   })
 
@@ -137,26 +137,28 @@ describe('the OpenAPI document of the Edit API', () => {
     await owner.modelHistory()
     await owner.modelAt(1)
     // Entries.
-    const one = await museum('Lighthouse')
+    const lighthouse = await museum('Lighthouse')
     const other = await museum('Boatyard')
-    const person = (await owner.create({ type: 'person', values: { name: 'Ada Reed', home: one } })).id
-    await owner.edit(one, 1, [{ do: 'set', at: ['town'], value: 'Ebbing' }])
-    await owner.patch(one, 2, { town: 'Marram' })
-    await owner.entry(one)
-    await owner.publish(one)
-    await owner.edit(one, 4, [{ do: 'set', at: ['name'], locale: 'nl', value: 'Vuurtoren' }])
-    await raw(`/sites/marram/entries/${one}/revisions`, { method: 'POST' })
-    await owner.edit(one, (await owner.entry(one)).version, [{ do: 'set', at: ['town'], value: 'Ebbing' }])
-    await owner.consequences(one)
-    await owner.unpublishConsequences(one)
-    await owner.usage(one)
-    await owner.revisions(one)
-    await owner.revision(one, 1)
-    await owner.compare(one, { from: 'public', to: 'working' })
-    await raw(`/sites/marram/entries/${one}/restore`, { method: 'POST', body: JSON.stringify({ from: 1 }) })
-    await owner.presence(one)
-    await owner.duplicate(one)
-    await owner.unpublish(one)
+    const person = (await owner.create({ type: 'person', values: { name: 'Ada Reed', home: lighthouse } })).id
+    await owner.edit(lighthouse, 1, [{ do: 'set', at: ['town'], value: 'Ebbing' }])
+    await owner.patch(lighthouse, 2, { town: 'Marram' })
+    await owner.entry(lighthouse)
+    await owner.publish(lighthouse)
+    await owner.edit(lighthouse, 4, [{ do: 'set', at: ['name'], locale: 'nl', value: 'Vuurtoren' }])
+    await raw(`/sites/marram/entries/${lighthouse}/revisions`, { method: 'POST' })
+    await owner.edit(lighthouse, (await owner.entry(lighthouse)).version, [
+      { do: 'set', at: ['town'], value: 'Ebbing' },
+    ])
+    await owner.consequences(lighthouse)
+    await owner.unpublishConsequences(lighthouse)
+    await owner.usage(lighthouse)
+    await owner.revisions(lighthouse)
+    await owner.revision(lighthouse, 1)
+    await owner.compare(lighthouse, { from: 'public', to: 'working' })
+    await raw(`/sites/marram/entries/${lighthouse}/restore`, { method: 'POST', body: JSON.stringify({ from: 1 }) })
+    await owner.presence(lighthouse)
+    await owner.duplicate(lighthouse)
+    await owner.unpublish(lighthouse)
     await owner.archive(other)
     await owner.unarchive(other)
     const plan = await owner.schedule(other, { does: 'publish', at: new Date(Date.now() + 86_400_000).toISOString() })
@@ -169,8 +171,8 @@ describe('the OpenAPI document of the Edit API', () => {
     const below = (await owner.create({ type: 'page', values: { title: { en: 'Tickets' } } })).id
     await owner.place(below, { parent: page, after: null })
     await owner.tree()
-    await owner.tryBulk({ do: 'publish', ids: [one, other] })
-    const job = await owner.bulk({ do: 'publish', ids: [one, other] })
+    await owner.tryBulk({ do: 'publish', ids: [lighthouse, other] })
+    const job = await owner.bulk({ do: 'publish', ids: [lighthouse, other] })
     await owner.waitFor(job)
     await owner.bulkItems(job.id)
     await owner.waitFor(await owner.putBack(job.id))
@@ -228,7 +230,7 @@ describe('the OpenAPI document of the Edit API', () => {
       enter: { '*': 'http://127.0.0.1:9/{path}?code={grant}' },
     })
     await owner.frontEnds()
-    await owner.preview(one, 'site')
+    await owner.preview(lighthouse, 'site')
     await raw('/sites/marram/grants', { method: 'DELETE' })
     await owner.removeFrontEnd('site')
     const [webhook] = (await owner.webhooks()).webhooks
@@ -298,9 +300,9 @@ describe('the OpenAPI document of the Edit API', () => {
 
   it('describes what comes of good requests that were made bad', async () => {
     const id = await museum('Mutated')
-    const known = good.filter(({ template }) => !/session|sign-out|password|disabled/.test(template))
-    expect(new Set(known.map(({ method, template }) => `${method} ${template}`)).size).toBeGreaterThan(30)
-    const asked = fc.constantFrom(...known).chain((one) => fc.tuple(fc.constant(one), mutated(one.body)))
+    const calls = good.filter(({ template }) => !/session|sign-out|password|disabled/.test(template))
+    expect(new Set(calls.map(({ method, template }) => `${method} ${template}`)).size).toBeGreaterThan(30)
+    const asked = fc.constantFrom(...calls).chain((call) => fc.tuple(fc.constant(call), mutated(call.body)))
     await fc.assert(
       fc.asyncProperty(asked, async ([{ method, template, pathname }, body]) => {
         // On what is there, where it is an entry: what was sent before may be about one that is gone.

@@ -81,8 +81,8 @@ describe('creating', () => {
   })
   it('does it once for an idempotency key, also when sent twice at once', async () => {
     const entry = { type: 'person', values: { name: 'Once' } }
-    const [one, two] = await Promise.all([owner.create(entry, 'key-1'), owner.create(entry, 'key-1')])
-    expect(two.id).toBe(one.id)
+    const [first, two] = await Promise.all([owner.create(entry, 'key-1'), owner.create(entry, 'key-1')])
+    expect(two.id).toBe(first.id)
     expect((await owner.entries({ type: 'person', where: 'name = "Once"', count: true })).count).toBe(1)
     const error = await problem(() => owner.create({ ...entry, values: { name: 'Other' } }, 'key-1'))
     expect([error.status, error.code]).toEqual([422, 'keyReused'])
@@ -338,7 +338,7 @@ describe('a tree of pages', () => {
     expect((await problem(() => owner.publish(tickets.id))).problems.map((problem) => problem.code)).toEqual([
       'parentNotPublic',
     ])
-    for (const one of [visit, tickets, groups]) await owner.publish(one.id)
+    for (const page of [visit, tickets, groups]) await owner.publish(page.id)
     await owner.patch(visit.id, 2, { slug: { en: 'plan' } })
     expect((await owner.consequences(visit.id)).affects.map((page) => [page.title, page.because])).toEqual([
       ['Tickets', 'below'],
@@ -355,12 +355,12 @@ describe('a tree of pages', () => {
     expect((await owner.entry(groups.id)).state).toBe('withdrawn')
   })
   it('has no circles', async () => {
-    const one = await owner.create({ type: 'page', values: { title: { en: 'One' } } })
-    const two = await owner.create({ type: 'page', values: { title: { en: 'Two' }, inPage: one.id } })
-    expect((await problem(() => owner.patch(one.id, 1, { inPage: two.id }))).message).toMatch(
+    const page = await owner.create({ type: 'page', values: { title: { en: 'One' } } })
+    const two = await owner.create({ type: 'page', values: { title: { en: 'Two' }, inPage: page.id } })
+    expect((await problem(() => owner.patch(page.id, 1, { inPage: two.id }))).message).toMatch(
       /would put the entry below itself/,
     )
-    expect((await problem(() => owner.patch(one.id, 1, { inPage: one.id }))).status).toBe(422)
+    expect((await problem(() => owner.patch(page.id, 1, { inPage: page.id }))).status).toBe(422)
   })
   it('has a home, whose slug is empty on purpose', async () => {
     const home = await owner.create({

@@ -41,13 +41,13 @@ describe('the static build', () => {
     expect(existsSync(join(folder, 'nl/index.html'))).toBe(true)
     const map = readFileSync(join(folder, 'sitemap.xml'), 'utf8')
     // Pages that fall back to another locale are written, and are not in the site map.
-    const own = []
-    for await (const one of demo.reader().paths())
-      if (one.contentLocale === one.locale && !one.hidden) own.push(one.path)
-    expect(own.length).toBeLessThan(count)
+    const paths = []
+    for await (const path of demo.reader().paths())
+      if (path.contentLocale === path.locale && !path.hidden) paths.push(path.path)
+    expect(paths.length).toBeLessThan(count)
     expect(
       [...map.matchAll(/<loc>https:\/\/site\.example([^<]*)/g)].map(([, path]) => decodeURI(path!)).sort(),
-    ).toEqual(own.sort())
+    ).toEqual(paths.sort())
   })
 })
 

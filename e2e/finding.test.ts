@@ -10,7 +10,7 @@ let owner: Editor
 const ids: Record<string, string> = {}
 
 const problem = (work: () => unknown) => refusal<WisteriaProblem>(work)
-const found = async (words: string, query: Parameters<Editor['search']>[1] = {}) =>
+const titlesFor = async (words: string, query: Parameters<Editor['search']>[1] = {}) =>
   (await owner.search(words, query)).entries.map((entry) => entry.title)
 const listed = async (search: string, more: Partial<Parameters<Editor['entries']>[0]> = {}) =>
   (await owner.entries({ search, ...more })).entries.map((entry) => entry.title).sort()
@@ -47,11 +47,11 @@ describe('words', () => {
     ['none where there are none', 'submarine', []],
     ['none where there is no word', '“…”', []],
     ['as words, not as an expression', 'walk" OR title:salt*', []],
-  ])('find entries %s', async (_, words, titles) => expect(await found(words)).toEqual(titles))
+  ])('find entries %s', async (_, words, titles) => expect(await titlesFor(words)).toEqual(titles))
   it('put first what is called so', async () => {
-    expect(await found('lighthouse')).toEqual(['The Lighthouse', 'Night Walk'])
-    expect(await found('lighthouse', { type: 'activity' })).toEqual(['Night Walk'])
-    expect(await found('lighthouse', { limit: 1 })).toEqual(['The Lighthouse'])
+    expect(await titlesFor('lighthouse')).toEqual(['The Lighthouse', 'Night Walk'])
+    expect(await titlesFor('lighthouse', { type: 'activity' })).toEqual(['Night Walk'])
+    expect(await titlesFor('lighthouse', { limit: 1 })).toEqual(['The Lighthouse'])
   })
   it('say in which locale they were found', async () => {
     const { entries } = await owner.search('vuurtoren')
@@ -74,30 +74,30 @@ describe('words', () => {
       type: 'activity',
       values: { title: { en: 'Tar Day' }, format: 'walk' },
     })
-    expect(await found('tar')).toEqual(['Tar Day'])
+    expect(await titlesFor('tar')).toEqual(['Tar Day'])
     await owner.patch(id, version, { title: { en: 'Rope Day' } })
-    expect([await found('tar'), await found('rope')]).toEqual([[], ['Rope Day']])
+    expect([await titlesFor('tar'), await titlesFor('rope')]).toEqual([[], ['Rope Day']])
     const larger = { ...files, notice: 'type: notice\nfields:\n  title: { kind: text, required: true }\n' }
     await owner.adoptModel((await owner.compareModel(asFiles(larger))).id)
-    expect(await found('rope')).toEqual(['Rope Day'])
+    expect(await titlesFor('rope')).toEqual(['Rope Day'])
     await owner.delete(id)
-    expect(await found('rope')).toEqual([])
+    expect(await titlesFor('rope')).toEqual([])
   })
   it('come back when they are thrown away, or were never kept', async () => {
     const database = await Database.open({ file: join(small.service.folder, 'wisteria.db') })
     try {
       const site = (await siteNamed(database, 'marram'))!
       await database.write((transaction) => forgetWords(transaction, site, 'draft'))
-      expect(await found('lighthouse')).toEqual([])
+      expect(await titlesFor('lighthouse')).toEqual([])
       expect(await database.all('select rowid from draft_words')).toEqual([])
       expect(await database.write((transaction) => fillWords(transaction, site, 'draft'))).toBe(false)
-      expect(await found('lighthouse')).toEqual(['The Lighthouse', 'Night Walk'])
+      expect(await titlesFor('lighthouse')).toEqual(['The Lighthouse', 'Night Walk'])
       await database.write((transaction) => forgetWords(transaction, site, 'draft'))
     } finally {
       await database.close()
     }
     await owner.rebuild()
-    expect(await found('lighthouse')).toEqual(['The Lighthouse', 'Night Walk'])
+    expect(await titlesFor('lighthouse')).toEqual(['The Lighthouse', 'Night Walk'])
   })
 })
 

@@ -198,8 +198,12 @@ describe('compression', () => {
     expect(gunzipSync(gzip.bytes)).toEqual(plain.bytes)
     expect(new Set([plain, br, gzip].map(({ headers }) => headers['etag'])).size).toBe(3)
     expect(br.headers['content-length']).toBe(String(br.bytes.length))
-    const known = await raw(path, { 'Accept-Encoding': 'br', 'If-None-Match': br.headers['etag']! })
-    expect([known.status, known.bytes.length, known.headers['etag']]).toEqual([304, 0, br.headers['etag']])
+    const notModified = await raw(path, { 'Accept-Encoding': 'br', 'If-None-Match': br.headers['etag']! })
+    expect([notModified.status, notModified.bytes.length, notModified.headers['etag']]).toEqual([
+      304,
+      0,
+      br.headers['etag'],
+    ])
     expect((await raw(path, { 'Accept-Encoding': 'br;q=0, identity' })).headers['content-encoding']).toBeUndefined()
   })
 })
@@ -251,17 +255,17 @@ describe('the locale', () => {
   it('is the one that the reader likes best, when it is to be', async () => {
     const ask = (language: string) =>
       raw('/entries/museum?locale=auto&pick=name&limit=1', { 'Accept-Language': language })
-    const found = await Promise.all(['nl-BE, en;q=0.5', 'fr, ar;q=0.8', 'xx', 'nl;q=0, en', 'nl-NL'].map(ask))
-    expect(found.map(({ headers }) => headers['content-language'])).toEqual(['nl-BE', 'ar', 'en', 'en', 'nl'])
-    expect(found[0]!.headers['vary']).toContain('Accept-Language')
+    const answers = await Promise.all(['nl-BE, en;q=0.5', 'fr, ar;q=0.8', 'xx', 'nl;q=0, en', 'nl-NL'].map(ask))
+    expect(answers.map(({ headers }) => headers['content-language'])).toEqual(['nl-BE', 'ar', 'en', 'en', 'nl'])
+    expect(answers[0]!.headers['vary']).toContain('Accept-Language')
   })
   it('may be every one at once', async () => {
     const { entries } = (await raw('/entries/museum?locales=every&pick=name&limit=1')).json<{
       entries: { id: string; locales: Record<string, { values: { name: string } }> }[]
     }>()
     expect(Object.keys(entries[0]!.locales)).toEqual(['en', 'nl', 'nl-BE', 'ar'])
-    const one = (await raw(`/entries/museum/${entries[0]!.id}?locale=ar&pick=name`)).json<object>()
-    expect(entries[0]!.locales['ar']).toEqual(one)
+    const narrow = (await raw(`/entries/museum/${entries[0]!.id}?locale=ar&pick=name`)).json<object>()
+    expect(entries[0]!.locales['ar']).toEqual(narrow)
   })
 })
 
@@ -282,9 +286,9 @@ describe('what a page is built from', () => {
   it('are the paths and slugs alone, page after page', async () => {
     const reader = new Reader({ baseUrl: demo.service.baseUrl, site: 'marram', token: key })
     const paths = []
-    for await (const one of reader.paths()) paths.push(one)
+    for await (const path of reader.paths()) paths.push(path)
     expect(paths.length).toBeGreaterThan(40)
-    for (const one of paths.slice(0, 5)) expect(await reader.at(one.path)).toMatchObject({ entry: { id: one.id } })
+    for (const path of paths.slice(0, 5)) expect(await reader.at(path.path)).toMatchObject({ entry: { id: path.id } })
     const page = (await raw('/paths?type=museum&locale=nl&limit=2')).json<{
       paths: { path: string }[]
       next: string
@@ -294,7 +298,7 @@ describe('what a page is built from', () => {
       paths.filter(({ type, locale }) => type === 'museum' && locale === 'nl').map(({ path }) => path),
     )
     const slugs = []
-    for await (const one of reader.slugs('museum')) slugs.push(one.slug)
+    for await (const slug of reader.slugs('museum')) slugs.push(slug.slug)
     expect(slugs.sort()).toEqual(['boatyard', 'lighthouse', 'saltworks'])
     expect((await raw('/slugs/notice')).json<{ detail: string }>()).toMatchObject({ code: 'badRequest' })
     expect((await raw('/paths?after=x')).status).toBe(400)
@@ -349,12 +353,12 @@ describe('a share of what can be asked', () => {
   afterAll(() => small.service.end())
 
   it('is told, counted for each key alone, and refused when it is used up', async () => {
-    const [one, other] = await Promise.all(
+    const [first, other] = await Promise.all(
       ['One', 'Other'].map(async (label) => (await small.owner.createKey({ label, scope: 'published' })).secret),
     )
     const on = `${small.service.baseUrl}/read/v1/marram`
     const answers = []
-    for (let count = 0; count < 22; count++) answers.push(await raw('/entries/museum', {}, 'GET', on, one))
+    for (let count = 0; count < 22; count++) answers.push(await raw('/entries/museum', {}, 'GET', on, first))
     expect(answers[0]!.headers['ratelimit-policy']).toBe('"reads";q=20;w=60')
     expect(answers[0]!.headers['ratelimit']).toMatch(/^"reads";r=19;t=\d+$/)
     expect(answers.map(({ status }) => status)).toEqual([...Array.from({ length: 20 }, () => 200), 429, 429])

@@ -46,7 +46,7 @@ const change = async (id: string, values: Record<string, unknown>) =>
 const settled = () =>
   eventually(
     async () => (await (await demo.as('maren@marram.example')).deliveries(webhook)).deliveries,
-    (all) => all.every((one) => one.status === 'delivered'),
+    (all) => all.every((delivery) => delivery.status === 'delivered'),
   )
 
 describe('the sample front end', () => {

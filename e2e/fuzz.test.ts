@@ -147,7 +147,7 @@ function randomRequest(seed: number): Asked {
     })
     const value = chance(8)
       ? Array.from({ length: below(6) }, () => oneOf(noise)).join('')
-      : (written.find(([one]) => one === name)?.[1]() ?? oneOf(noise))
+      : (written.find(([header]) => header === name)?.[1]() ?? oneOf(noise))
     return [name, value]
   }
   const query = Array.from({ length: below(3) }, parameter)
@@ -200,7 +200,7 @@ it(`answers ${times} requests, however they are made, without a fault of its own
       if (status >= 500 && status !== 503) wrong.push(`${said} ${text}`)
       if (status === 503 && !/has not been reached/.test(text)) wrong.push(`${said} ${text}`)
       const secret = site.hiddenIds.filter((id) => id !== site.withdrawn || !asked.path.includes('/changes'))
-      const leaked = [canary, ...secret].find((one) => (text + head).includes(one))
+      const leaked = [canary, ...secret].find((secretText) => (text + head).includes(secretText))
       if (leaked) wrong.push(`${said} leaked ${leaked}`)
       // A refusal says in a sentence what is wrong.
       if (status >= 400 && text.startsWith('{')) {

@@ -79,10 +79,10 @@ describe('taking down', () => {
     expect(await owner.unpublishConsequences(above)).toMatchObject({ publicLocales: [], locales: [], paths: {} })
     await owner.publish(above)
     await owner.publish(below)
-    const found = await owner.unpublishConsequences(above)
-    expect([found.children, found.dangling]).toEqual([[{ id: below, title: 'Tickets' }], []])
+    const consequences = await owner.unpublishConsequences(above)
+    expect([consequences.children, consequences.dangling]).toEqual([[{ id: below, title: 'Tickets' }], []])
     expect((await problem(() => owner.unpublish(above))).message).toContain('“Tickets”')
-    await owner.unpublish(above, { withChildren: true, version: found.version })
+    await owner.unpublish(above, { withChildren: true, version: consequences.version })
     expect((await owner.entry(below)).states['en']).toBe('withdrawn')
   })
 })
@@ -113,8 +113,8 @@ describe('duplicating', () => {
   })
   it('is done once for one idempotency key, and never for a type with exactly one entry', async () => {
     const { id } = await walk()
-    const [one, other] = [await owner.duplicate(id, 'copy-1'), await owner.duplicate(id, 'copy-1')]
-    expect(other.id).toBe(one.id)
+    const [first, other] = [await owner.duplicate(id, 'copy-1'), await owner.duplicate(id, 'copy-1')]
+    expect(other.id).toBe(first.id)
     const model = { info: 'type: info\ncardinality: one\nfields:\n  name: { kind: text }\n' }
     const { files } = await owner.modelAt((await owner.model()).version)
     const added = [...files, { name: 'info.yaml', text: model.info }]

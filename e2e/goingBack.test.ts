@@ -106,13 +106,13 @@ describe('a new block', () => {
     const quote =
       "block: quote\nfields:\n  text: { kind: text, localized: true, default: 'Said' }\n  by: { kind: text, default: Somebody }\n"
     await adopt({ ...files, quote })
-    const made = await owner.create({ type: 'activity', values: { title: { en: 'A' }, body: [{ block: 'quote' }] } })
-    expect(made.values['body']).toMatchObject([{ values: { text: { en: 'Said' }, by: 'Somebody' } }])
-    const edited = await owner.edit(made.id, made.version, [
+    const created = await owner.create({ type: 'activity', values: { title: { en: 'A' }, body: [{ block: 'quote' }] } })
+    expect(created.values['body']).toMatchObject([{ values: { text: { en: 'Said' }, by: 'Somebody' } }])
+    const edited = await owner.edit(created.id, created.version, [
       { do: 'insert', at: ['body'], item: { block: 'quote' } },
       { do: 'insert', at: ['body'], item: { block: 'quote', values: { text: { nl: 'Zei' } } } },
     ])
-    expect((edited.values['body'] as { values: unknown }[]).map((one) => one.values)).toEqual([
+    expect((edited.values['body'] as { values: unknown }[]).map((block) => block.values)).toEqual([
       { text: { en: 'Said' }, by: 'Somebody' },
       { text: { en: 'Said' }, by: 'Somebody' },
       { text: { nl: 'Zei' } },

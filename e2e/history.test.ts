@@ -32,7 +32,7 @@ let walks = 0
 /** Published, and changed in four places since: revision 1 is public, 2 is open. */
 async function walked() {
   walks++
-  const made = await owner.create({
+  const created = await owner.create({
     type: 'activity',
     values: {
       title: { en: 'Night Walk', nl: 'Nachtwandeling' },
@@ -46,14 +46,14 @@ async function walked() {
       ],
     },
   })
-  const { version } = await owner.publish(made.id)
-  await owner.edit(made.id, version, [
+  const { version } = await owner.publish(created.id)
+  await owner.edit(created.id, version, [
     { do: 'set', at: ['title'], locale: 'en', value: 'Dawn Walk' },
     { do: 'move', at: ['body', 'q1'], after: null },
     { do: 'set', at: ['body', 'h1', 'text'], locale: 'en', value: 'Bring a lamp' },
     { do: 'clear', at: ['price'] },
   ])
-  return made.id
+  return created.id
 }
 const told = async (id: string, points?: Parameters<Editor['compare']>[1]) =>
   (await owner.compare(id, points)).differences.map(({ how, at }) => `${how} ${at.join('/')}`)

@@ -120,10 +120,10 @@ describe('a list that fills itself', () => {
     [{ type: 'activity', limit: 3, sort: 'body' }, 'badListing', /cannot be sorted by/],
     [{ type: 'museum', limit: 3 }, 'wrongType', /lists activity, person, not `museum`/],
   ])('is refused at its place for %j', async (entries, code, message) => {
-    const found = await problem(() =>
+    const refusal = await problem(() =>
       owner.create({ type: 'news', values: { title: { en: 'Bad' }, body: [latest(entries)] } }),
     )
-    expect(found.problems).toEqual([
+    expect(refusal.problems).toEqual([
       expect.objectContaining({
         code,
         pointer: '/values/body/0/values/entries',

@@ -7,7 +7,7 @@ import { runIn } from './support/commands.js'
 import { startDemo, type DemoWorld } from './support/running.js'
 
 const folder = mkdtempSync(join(tmpdir(), 'wisteria-model-'))
-const own = join(folder, 'model')
+const pulled = join(folder, 'model')
 let demo: DemoWorld
 const run = (...args: string[]) => runIn(folder, args)
 
@@ -26,42 +26,42 @@ const many = readdirSync(modelFolder).length
 
 describe('model pull', () => {
   it('writes the files of the model, which compare as no change', async () => {
-    expect((await run('model', 'pull', own)).out).toContain(`Model version 1: ${many} of ${many} files were written`)
-    expect(readdirSync(own)).toEqual(readdirSync(modelFolder))
-    for (const name of readdirSync(own))
-      expect(readFileSync(join(own, name), 'utf8')).toBe(readFileSync(modelFolder + name, 'utf8'))
-    expect((await run('model', 'compare', own)).out).toMatch(
+    expect((await run('model', 'pull', pulled)).out).toContain(`Model version 1: ${many} of ${many} files were written`)
+    expect(readdirSync(pulled)).toEqual(readdirSync(modelFolder))
+    for (const name of readdirSync(pulled))
+      expect(readFileSync(join(pulled, name), 'utf8')).toBe(readFileSync(modelFolder + name, 'utf8'))
+    expect((await run('model', 'compare', pulled)).out).toMatch(
       /No change: the files describe the model as it stands \(version 1\)/,
     )
-    expect((await run('model', 'pull', own)).out).toContain(`0 of ${many} files were written`)
+    expect((await run('model', 'pull', pulled)).out).toContain(`0 of ${many} files were written`)
   })
   it('names files that the model does not have, and removes them only when told to', async () => {
-    writeFileSync(join(own, 'old.yaml'), 'type: old\n')
-    expect((await run('model', 'pull', own)).out).toMatch(/The model does not have: old.yaml. --prune removes them/)
-    expect((await run('model', 'pull', own, '--prune', '--json')).json()).toMatchObject({
+    writeFileSync(join(pulled, 'old.yaml'), 'type: old\n')
+    expect((await run('model', 'pull', pulled)).out).toMatch(/The model does not have: old.yaml. --prune removes them/)
+    expect((await run('model', 'pull', pulled, '--prune', '--json')).json()).toMatchObject({
       version: 1,
       written: [],
       extra: ['old.yaml'],
       pruned: true,
     })
-    expect(readdirSync(own)).not.toContain('old.yaml')
+    expect(readdirSync(pulled)).not.toContain('old.yaml')
   })
   it('takes what the console adopted, in turn with files', async () => {
-    const activity = join(own, 'activity.yaml')
+    const activity = join(pulled, 'activity.yaml')
     const before = readFileSync(activity, 'utf8')
     writeFileSync(activity, before.replace('# Walks begin', '# All walks begin'))
-    expect((await run('model', 'compare', own)).out).toMatch(/activity.yaml +Only how the files are written changes/)
-    expect((await run('model', 'adopt', own)).out).toMatch(/Adopted: the model is at version 2/)
-    expect((await run('model', 'pull', own)).out).toContain(`0 of ${many} files`)
-    expect((await run('model', 'pull', own, '--at', '1')).out).toContain(`Model version 1: ${many} of ${many} files`)
+    expect((await run('model', 'compare', pulled)).out).toMatch(/activity.yaml +Only how the files are written changes/)
+    expect((await run('model', 'adopt', pulled)).out).toMatch(/Adopted: the model is at version 2/)
+    expect((await run('model', 'pull', pulled)).out).toContain(`0 of ${many} files`)
+    expect((await run('model', 'pull', pulled, '--at', '1')).out).toContain(`Model version 1: ${many} of ${many} files`)
     // What it takes to find again what was renamed since stands in it.
     expect(readFileSync(activity, 'utf8')).toBe(before.replace('type: activity\n', 'type: activity\nnamesOf: 1\n'))
-    const wrong = await run('model', 'pull', own, '--at', 'first')
+    const wrong = await run('model', 'pull', pulled, '--at', 'first')
     expect([wrong.code, wrong.err]).toEqual([
       2,
       expect.stringMatching(/--at must be a version of the model, not “first”/),
     ])
-    expect((await run('model', 'pull', own, '--at', '77')).code).toBe(5)
+    expect((await run('model', 'pull', pulled, '--at', '77')).code).toBe(5)
   })
 })
 
@@ -71,10 +71,10 @@ describe('model compare', () => {
     await fetch(`${demo.service.baseUrl}/read/v1/marram/entries/activity`, {
       headers: { Authorization: `Bearer ${key}` },
     })
-    const activity = join(own, 'activity.yaml')
+    const activity = join(pulled, 'activity.yaml')
     const text = readFileSync(activity, 'utf8')
     writeFileSync(activity, text.replace('max: 320', 'max: 60'))
-    const compared = await run('model', 'compare', own)
+    const compared = await run('model', 'compare', pulled)
     expect(compared.out).toMatch(/breaking +activity.summary +\d+ entries would no longer be valid/)
     expect(compared.out).toMatch(/Night Walk: Summary in \w+ has \d+ characters, at most 60 fit/)
     expect(compared.out).toMatch(/read by Sample front end, last \d/)
@@ -82,7 +82,7 @@ describe('model compare', () => {
       activity,
       text.replace('label: Takes, section: when }', 'label: Takes, section: when }\n  minutes2: { kind: numbr }'),
     )
-    const wrong = await run('model', 'compare', own)
+    const wrong = await run('model', 'compare', pulled)
     expect([wrong.code, wrong.err]).toEqual([
       3,
       expect.stringMatching(/activity.yaml:\d+:\d+: .*names no field kind. Did you mean `number`\?/),
@@ -90,10 +90,10 @@ describe('model compare', () => {
     writeFileSync(activity, text)
   })
   it('says that a model file is too large, kindly', async () => {
-    const file = join(own, 'museum.yaml')
+    const file = join(pulled, 'museum.yaml')
     const text = readFileSync(file, 'utf8')
     writeFileSync(file, text + '#'.repeat(5_000_000))
-    const told = await run('model', 'compare', own)
+    const told = await run('model', 'compare', pulled)
     expect([told.code, told.err]).toEqual([
       3,
       expect.stringMatching(/museum.yaml: .*at most 1,000,000 characters, and this one has 5,00/),

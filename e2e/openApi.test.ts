@@ -30,8 +30,8 @@ afterAll(() => demo.service.end())
 describe.each(['read', 'edit'] as const)('the OpenAPI document of the %s API', (which) => {
   it('has no error for a public linter', async () => {
     const config = await createConfig({ extends: ['recommended'], rules: { 'no-server-example.com': 'off' } })
-    const found = await lintFromString({ source: texts[which], config, absoluteRef: 'openapi.json' })
-    const errors = found.filter(({ severity }) => severity === 'error')
+    const problems = await lintFromString({ source: texts[which], config, absoluteRef: 'openapi.json' })
+    const errors = problems.filter(({ severity }) => severity === 'error')
     expect(errors.map(({ message, location }) => `${location[0]?.pointer}: ${message}`)).toEqual([])
   })
 

@@ -7,23 +7,22 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 
 const root = fileURLToPath(new URL('..', import.meta.url))
 const project = mkdtempSync(join(tmpdir(), 'wisteria-package-'))
-const own = join(project, 'node_modules/@wisteria/client')
+const installed = join(project, 'node_modules/@wisteria/client')
 
 beforeAll(() => {
-  mkdirSync(own, { recursive: true })
-  execFileSync(process.execPath, ['tools/pack-client.mjs', own], { cwd: root, stdio: 'pipe' })
+  mkdirSync(installed, { recursive: true })
+  execFileSync(process.execPath, ['tools/pack-client.mjs', installed], { cwd: root, stdio: 'pipe' })
 })
 afterAll(() => rmSync(project, { recursive: true, force: true }))
 
 describe('the SDK as it is published', () => {
   it('is two files that depend on nothing', () => {
-    expect(readdirSync(own).sort()).toEqual(['README.md', 'index.d.ts', 'index.js', 'package.json'])
+    expect(readdirSync(installed).sort()).toEqual(['README.md', 'index.d.ts', 'index.js', 'package.json'])
     for (const file of ['index.js', 'index.d.ts'])
-      expect(readFileSync(join(own, file), 'utf8')).not.toMatch(/^\s*(import|export) .*from ['"]/m)
-    const { dependencies, private: isPrivate } = JSON.parse(readFileSync(join(own, 'package.json'), 'utf8')) as Record<
-      string,
-      unknown
-    >
+      expect(readFileSync(join(installed, file), 'utf8')).not.toMatch(/^\s*(import|export) .*from ['"]/m)
+    const { dependencies, private: isPrivate } = JSON.parse(
+      readFileSync(join(installed, 'package.json'), 'utf8'),
+    ) as Record<string, unknown>
     expect([dependencies, isPrivate]).toEqual([undefined, undefined])
   })
 

@@ -40,10 +40,10 @@ describe('entries', () => {
     expect(activity.paths).toContainEqual({ locale: 'ar', contentLocale: 'en' })
     // A page that is translated since is no fallback any more, though its words may be the same.
     const paths = []
-    for await (const one of reader.paths()) paths.push(one)
+    for await (const path of reader.paths()) paths.push(path)
     const fallbacks = paths.filter((path) => path.contentLocale !== path.locale)
     expect(fallbacks.length).toBeGreaterThan(0)
-    for (const one of fallbacks) expect(['en', 'nl']).toContain(one.contentLocale)
+    for (const row of fallbacks) expect(['en', 'nl']).toContain(row.contentLocale)
   })
 })
 
@@ -57,9 +57,9 @@ describe('pages that ask search engines not to list them', () => {
     const { entries } = await reader.entries(type.name, { limit: 1 })
     const { id } = entries[0]!
     const lines = async () => {
-      const own = []
-      for await (const one of reader.paths({ type: type.name })) if (one.id === id) own.push(one)
-      return own
+      const paths = []
+      for await (const path of reader.paths({ type: type.name })) if (path.id === id) paths.push(path)
+      return paths
     }
     expect((await lines()).map(({ hidden }) => hidden)).toContain(false)
     const { version } = await owner.entry(id)

@@ -73,13 +73,13 @@ beforeAll(async () => {
   expect(existsSync(program), 'the command line is built: npm run prepare:all').toBe(true)
   receiver = await startReceiver()
   const child = await run()
-  const { token: made } = await new Service({ baseUrl: child.baseUrl }).begin({
+  const { token: ownerToken } = await new Service({ baseUrl: child.baseUrl }).begin({
     code: new URL(child.begin!).hash.slice(1),
     ...ownerOf,
     site: { name: 'marram', ...settings },
     as: 'token',
   })
-  token = made!
+  token = ownerToken!
   const editor = editorAt(child, token)
   await editor.adoptModel((await editor.compareModel(asFiles(files))).id)
   await editor.createWebhook({ label: 'Site', address: receiver.address })

@@ -110,13 +110,13 @@ describe('the query page', () => {
     await open()
     const source = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8')
     await page.evaluate(source)
-    const found = await page.evaluate(async () => {
+    const wrongs = await page.evaluate(async () => {
       const { violations } = await (
         globalThis as unknown as { axe: { run: () => Promise<{ violations: { id: string; impact: string }[] }> } }
       ).axe.run()
       return violations.filter(({ impact }) => impact === 'serious' || impact === 'critical').map(({ id }) => id)
     })
-    expect(found).toEqual([])
+    expect(wrongs).toEqual([])
   })
 })
 

@@ -68,17 +68,17 @@ function misfits(template: string, method: 'get' | 'post', answer: Response, bod
   const type = (answer.headers.get('content-type') ?? '').split(';')[0]!
   const media = response.content?.[type]
   if (!media) return [`${status} ${type} has no schema`]
-  const known =
+  const types =
     validators.get(media.schema) ??
     new Validator({ ...media.schema, components: document.components }, '2020-12', false)
-  validators.set(media.schema, known)
-  return known.validate(body).errors.map(({ instanceLocation, error }) => `${instanceLocation}: ${error}`)
+  validators.set(media.schema, types)
+  return types.validate(body).errors.map(({ instanceLocation, error }) => `${instanceLocation}: ${error}`)
 }
 
 /** A selection of a type, nested so far. */
 function pickOf(typeName: string, depth: number): fc.Arbitrary<string> {
   const type = model.types.find(({ name }) => name === typeName)!
-  const one = type.fields.map((field) => {
+  const projection = type.fields.map((field) => {
     const plain = fc.constant(field.name)
     const to = (field.options['accepts'] ?? []) as string[]
     if (field.kind === 'entry' && depth > 0 && to.length === 1)
@@ -108,8 +108,8 @@ function pickOf(typeName: string, depth: number): fc.Arbitrary<string> {
   return fc.oneof(
     fc.constant('*'),
     fc
-      .uniqueArray(fc.integer({ min: 0, max: one.length - 1 }), { minLength: 1, maxLength: 5 })
-      .chain((at) => fc.tuple(...at.map((index) => one[index]!)).map((all) => all.join(', '))),
+      .uniqueArray(fc.integer({ min: 0, max: projection.length - 1 }), { minLength: 1, maxLength: 5 })
+      .chain((at) => fc.tuple(...at.map((index) => projection[index]!)).map((all) => all.join(', '))),
   )
 }
 
@@ -117,7 +117,7 @@ const query = (asked: Readonly<Record<string, string | undefined>>): string => {
   const all = Object.entries(asked).filter((pair): pair is [string, string] => pair[1] !== undefined)
   return all.length > 0 ? `?${new URLSearchParams(all)}` : ''
 }
-const maybe = <Value>(one: fc.Arbitrary<Value>) => fc.option(one, { nil: undefined })
+const maybe = <Value>(arbitrary: fc.Arbitrary<Value>) => fc.option(arbitrary, { nil: undefined })
 
 /** What every question for entries may say. */
 const choosing = (type: string) =>

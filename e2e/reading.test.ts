@@ -147,9 +147,9 @@ describe('one entry', () => {
     expect((await raw('/at')).status).toBe(400)
   })
   it('depends on the whole site when nothing is there', async () => {
-    const own = demo.reader()
-    expect(await own.at('/nowhere')).toBeNull()
-    expect(own.groups).toContain('s')
+    const reader = demo.reader()
+    expect(await reader.at('/nowhere')).toBeNull()
+    expect(reader.groups).toContain('s')
     const gone = await raw('/at?path=/exhibitions/moving-sands')
     expect([gone.status, ((await gone.json()) as { detail: string }).detail]).toEqual([
       410,
@@ -359,11 +359,11 @@ describe('GraphQL', () => {
     )
   })
   it('notes what an answer depends on', async () => {
-    const own = demo.reader()
-    await own.graphql('{ museum(path: "/museums/boatyard") { name } }')
-    expect(own.groups).toHaveLength(1)
-    await own.graphql('{ activities(where: { museum: { any: { town: { is: "Greyflats" } } } }) { count } }')
-    expect(own.groups).toEqual(expect.arrayContaining(['t.activity', 't.museum']))
+    const reader = demo.reader()
+    await reader.graphql('{ museum(path: "/museums/boatyard") { name } }')
+    expect(reader.groups).toHaveLength(1)
+    await reader.graphql('{ activities(where: { museum: { any: { town: { is: "Greyflats" } } } }) { count } }')
+    expect(reader.groups).toEqual(expect.arrayContaining(['t.activity', 't.museum']))
   })
 })
 

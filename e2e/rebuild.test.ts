@@ -163,9 +163,12 @@ describe('the published edition', () => {
         for (const { form, entry, number, locales } of steps) {
           await adopt(form)
           const value = form.includes('number') ? number : String(number)
-          const own = form.includes('many') ? [value] : form.includes('localized') ? { en: value } : value
+          const wrapped = form.includes('many') ? [value] : form.includes('localized') ? { en: value } : value
           const now = await owner.entry(ids[entry]!)
-          await owner.patch(now.id, now.version, { x: own, more: [{ handle: `h${number}`, values: { y: own } }] })
+          await owner.patch(now.id, now.version, {
+            x: wrapped,
+            more: [{ handle: `h${number}`, values: { y: wrapped } }],
+          })
           await owner.publish(now.id, locales ? { locales } : {})
         }
         const before = await publicBytes()

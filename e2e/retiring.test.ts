@@ -104,8 +104,8 @@ nl-BE has other fallbacks.
     expect(
       (
         await problem(() =>
-          reader.entry('museum', dutch).then((found) => {
-            if (!found) throw Object.assign(new Error('none'), { status: 404 })
+          reader.entry('museum', dutch).then((answer) => {
+            if (!answer) throw Object.assign(new Error('none'), { status: 404 })
           }),
         )
       ).status,

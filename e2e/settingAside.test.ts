@@ -66,20 +66,20 @@ describe('archiving', () => {
 
 describe('the bin', () => {
   it('keeps what was deleted with its history, and gives it back', async () => {
-    const made = await page()
-    const edited = await owner.edit(made.id, 1, [{ do: 'set', at: ['title'], locale: 'en', value: 'Dunes' }])
-    await owner.delete(made.id)
-    expect((await problem(() => owner.entry(made.id))).status).toBe(404)
-    expect(await listed()).not.toContain(made.id)
+    const created = await page()
+    const edited = await owner.edit(created.id, 1, [{ do: 'set', at: ['title'], locale: 'en', value: 'Dunes' }])
+    await owner.delete(created.id)
+    expect((await problem(() => owner.entry(created.id))).status).toBe(404)
+    expect(await listed()).not.toContain(created.id)
     expect((await owner.search('Dunes')).entries).toEqual([])
     const [binned] = (await owner.bin()).entries
-    expect(binned).toMatchObject({ id: made.id, title: 'Dunes', type: 'page' })
+    expect(binned).toMatchObject({ id: created.id, title: 'Dunes', type: 'page' })
     expect(Date.parse(binned!.goesAt) - Date.parse(binned!.deletedAt)).toBe(30 * day)
-    const back = await owner.takeBack(made.id)
+    const back = await owner.takeBack(created.id)
     expect(back.values).toEqual(edited.values)
-    expect((await owner.search('Dunes')).entries.map(({ id }) => id)).toEqual([made.id])
-    expect((await owner.revisions(made.id)).revisions.length).toBeGreaterThan(0)
-    expect((await problem(() => owner.takeBack(made.id))).status).toBe(404)
+    expect((await owner.search('Dunes')).entries.map(({ id }) => id)).toEqual([created.id])
+    expect((await owner.revisions(created.id)).revisions.length).toBeGreaterThan(0)
+    expect((await problem(() => owner.takeBack(created.id))).status).toBe(404)
   })
   it('refuses to take what others refer to, and what is public', async () => {
     const above = await page()

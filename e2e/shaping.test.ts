@@ -96,14 +96,14 @@ describe('shaped content', () => {
   })
 
   it('begins with what the model says', async () => {
-    const made = await owner.create({ type: 'tour', values: { title: { en: 'x' }, price: 0 } })
-    expect(made.values).toMatchObject({
+    const created = await owner.create({ type: 'tour', values: { title: { en: 'x' }, price: 0 } })
+    expect(created.values).toMatchObject({
       format: 'walk',
       forAll: true,
       day: expect.stringMatching(/^\d{4}-/) as string,
       slug: { en: 'x' },
     })
-    await owner.delete(made.id)
+    await owner.delete(created.id)
   })
   it('is read over REST in the form that its kinds say', async () => {
     const { body } = await get(`/entries/tour/${tour}`)
@@ -449,9 +449,11 @@ describe('shaped content', () => {
       expect((await refusal<WisteriaProblem>(() => owner.modelAt(999))).status).toBe(404)
     })
     it('is adopted by one of two who try at once', async () => {
-      const one = await owner.compareModel(asFiles({ ...shapedFiles, ...change('help: A way', 'help: One way') }))
+      const comparison = await owner.compareModel(
+        asFiles({ ...shapedFiles, ...change('help: A way', 'help: One way') }),
+      )
       const other = await owner.compareModel(asFiles({ ...shapedFiles, ...change('help: A way', 'help: Another way') }))
-      const results = await Promise.allSettled([owner.adoptModel(one.id), owner.adoptModel(other.id)])
+      const results = await Promise.allSettled([owner.adoptModel(comparison.id), owner.adoptModel(other.id)])
       expect(results.map((result) => result.status).sort()).toEqual(['fulfilled', 'rejected'])
       const lost = results.find((result) => result.status === 'rejected')!.reason as WisteriaProblem
       expect([404, 412]).toContain(lost.status)
@@ -501,10 +503,10 @@ describe('a model over many entries', () => {
       const now = await editor.entry(touched)
       await editor.edit(touched, now.version, [{ do: 'set', at: ['venue.seats'], value: 1000 }])
       await editor.publish(touched)
-      const made = (
+      const created = (
         await editor.create({ type: 'tour', values: { title: { en: 'Late' }, format: 'talk', venue: { seats: 7 } } })
       ).id
-      await editor.publish(made)
+      await editor.publish(created)
       // The service goes down in the middle of it, and comes back.
       await many.service.stop()
       const again = await start({}, many.service.folder)
@@ -529,7 +531,7 @@ describe('a model over many entries', () => {
             )
           ).json()) as { entries: { id: string }[]; count: number }
         expect((await read('venue.places = "1000"')).entries.map((entry) => entry.id)).toEqual([touched])
-        expect((await read('venue.seats = "7"')).entries.map((entry) => entry.id)).toEqual([made])
+        expect((await read('venue.seats = "7"')).entries.map((entry) => entry.id)).toEqual([created])
         expect((await read('title has value')).count).toBe(Math.ceil(340 / 3) + 2)
         // The same bytes come out when everything is thrown away and made anew.
         const before = await read('title has value')

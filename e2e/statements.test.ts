@@ -44,8 +44,8 @@ async function counted<Result>(
   const texts = statements.filter(isOwn).filter((sql, index, all) => sql !== all[index - 1])
   // What loops look for after a commit is theirs.
   const end = texts.findIndex((sql) => /^commit/i.test(sql))
-  const own = texts.slice(0, end + 1)
-  return { count: own.length, result, texts: own }
+  const before = texts.slice(0, end + 1)
+  return { count: before.length, result, texts: before }
 }
 
 /** Steps of the plans of statements that would read more the more a site holds. */
@@ -67,7 +67,7 @@ const blocks = (count: number) =>
 /** Saves and publishes an entry with so many blocks, and counts the second time: the first prepares statements. */
 async function day(blockCount: number): Promise<{ save: number; publish: number; texts: string[] }> {
   const name = `day-${number++}`
-  const made = await owner.create({
+  const created = await owner.create({
     type: 'activity',
     values: {
       title: { en: name },
@@ -78,13 +78,13 @@ async function day(blockCount: number): Promise<{ save: number; publish: number;
       body: blocks(blockCount),
     },
   })
-  await owner.publish(made.id, undefined)
-  let { version } = await owner.edit(made.id, made.version + 1, [{ do: 'set', at: ['price'], value: 1 }])
+  await owner.publish(created.id, undefined)
+  let { version } = await owner.edit(created.id, created.version + 1, [{ do: 'set', at: ['price'], value: 1 }])
   const saved = await counted(() =>
-    owner.edit(made.id, version, [{ do: 'set', at: ['title'], locale: 'en', value: `${name}!` }], `key-${name}`),
+    owner.edit(created.id, version, [{ do: 'set', at: ['title'], locale: 'en', value: `${name}!` }], `key-${name}`),
   )
   version = saved.result.version
-  const published = await counted(() => owner.publish(made.id, { version }))
+  const published = await counted(() => owner.publish(created.id, { version }))
   expect(saved.result).toMatchObject({ check: { problems: [] } })
   return { save: saved.count, publish: published.count, texts: [...saved.texts, '', ...published.texts] }
 }

@@ -93,15 +93,15 @@ describe('the tree of pages', () => {
     expect((await problem(() => owner.place(museum.id, { parent: null, after: null }))).message).toMatch(/no `parent`/)
   })
   it('may hold entries of several types, and some that never stand at the root', async () => {
-    const made = await owner.create({ type: 'leaflet', values: { title: 'Tides' } })
-    expect((await problem(() => owner.publish(made.id))).problems.map(({ code }) => code)).toContain('noParent')
+    const created = await owner.create({ type: 'leaflet', values: { title: 'Tides' } })
+    expect((await problem(() => owner.publish(created.id))).problems.map(({ code }) => code)).toContain('noParent')
     await owner.publish(ids['Visit']!)
-    await owner.place(made.id, { parent: ids['Visit']!, after: null })
-    expect((await owner.publish(made.id)).paths['en']).toBe('/visit/leaflets/tides')
+    await owner.place(created.id, { parent: ids['Visit']!, after: null })
+    expect((await owner.publish(created.id)).paths['en']).toBe('/visit/leaflets/tides')
     const museum = await owner.create({ type: 'museum', values: { name: { en: 'Saltworks' } } })
     await owner.publish(museum.id)
-    await owner.place(made.id, { parent: museum.id, after: null })
-    const { paths } = await owner.consequences(made.id)
+    await owner.place(created.id, { parent: museum.id, after: null })
+    const { paths } = await owner.consequences(created.id)
     expect(paths).toEqual({ en: { from: '/visit/leaflets/tides', to: '/museums/saltworks/leaflets/tides' } })
   })
   it('is of fields that fit', async () => {
@@ -120,17 +120,19 @@ describe('the tree of pages', () => {
 
 describe('a type without drafts', () => {
   it('is public with each save, or is not saved', async () => {
-    const made = await owner.create({ type: 'notice', values: { text: { en: 'Closed for high water' } } })
-    expect(made.states).toMatchObject({ en: 'public', nl: 'new' })
-    const saved = await owner.edit(made.id, made.version, [
+    const created = await owner.create({ type: 'notice', values: { text: { en: 'Closed for high water' } } })
+    expect(created.states).toMatchObject({ en: 'public', nl: 'new' })
+    const saved = await owner.edit(created.id, created.version, [
       { do: 'set', at: ['text'], locale: 'en', value: 'Open again' },
     ])
-    expect([saved.state, (await owner.compare(made.id)).differences]).toEqual(['public', []])
-    const empty = await problem(() => owner.edit(made.id, saved.version, [{ do: 'clear', at: ['text'], locale: 'en' }]))
+    expect([saved.state, (await owner.compare(created.id)).differences]).toEqual(['public', []])
+    const empty = await problem(() =>
+      owner.edit(created.id, saved.version, [{ do: 'clear', at: ['text'], locale: 'en' }]),
+    )
     expect(empty.status).toBe(422)
-    expect((await owner.entry(made.id)).version).toBe(saved.version)
+    expect((await owner.entry(created.id)).version).toBe(saved.version)
     expect((await problem(() => owner.create({ type: 'notice', values: {} }))).status).toBe(422)
-    const copied = await owner.duplicate(made.id)
+    const copied = await owner.duplicate(created.id)
     expect(copied.state).toBe('new')
   })
   it('asks for the right to publish', async () => {
@@ -148,11 +150,11 @@ describe('a type without drafts', () => {
       as: 'token',
     })
     const tess = new Service({ baseUrl: small.service.baseUrl, token: token! }).site('marram')
-    const made = await owner.create({ type: 'notice', values: { text: { en: 'Storm' } } })
+    const created = await owner.create({ type: 'notice', values: { text: { en: 'Storm' } } })
     const refused = await problem(() =>
-      tess.edit(made.id, made.version, [{ do: 'set', at: ['text'], locale: 'nl', value: 'x' }]),
+      tess.edit(created.id, created.version, [{ do: 'set', at: ['text'], locale: 'nl', value: 'x' }]),
     )
     expect(refused.message).toMatch(/has no drafts: saving it publishes it/)
-    expect((await owner.entry(made.id)).version).toBe(made.version)
+    expect((await owner.entry(created.id)).version).toBe(created.version)
   })
 })

@@ -94,7 +94,7 @@ describe('a webhook', () => {
     expect(new Set(ids).size).toBe(1)
     const { deliveries } = await eventually(
       () => owner.deliveries(webhook),
-      (found) => found.deliveries[0]?.status === 'delivered',
+      (answer) => answer.deliveries[0]?.status === 'delivered',
     )
     expect(deliveries[0]?.attempts.map((attempt) => [attempt.status, attempt.answer])).toEqual([
       [503, 'answered'],
@@ -238,17 +238,17 @@ describe('private networks', () => {
 
 describe('a restart', () => {
   it('loses nothing that waits', async () => {
-    const own = await startSmall()
+    const small = await startSmall()
     const refusing = await receive(() => 500)
-    const { secret } = await own.owner.createWebhook({ label: 'Later', address: refusing.address })
-    const id = (await own.owner.create({ type: 'museum', values: { name: { en: 'Later' } } })).id
-    await own.owner.publish(id)
+    const { secret } = await small.owner.createWebhook({ label: 'Later', address: refusing.address })
+    const id = (await small.owner.create({ type: 'museum', values: { name: { en: 'Later' } } })).id
+    await small.owner.publish(id)
     await refusing.until(1)
-    await own.service.stop()
+    await small.service.stop()
     await refusing.stop()
-    const again = await start({}, own.service.folder)
+    const again = await start({}, small.service.folder)
     try {
-      const editor = new Service({ baseUrl: again.baseUrl, token: own.token }).site('marram')
+      const editor = new Service({ baseUrl: again.baseUrl, token: small.token }).site('marram')
       const { webhooks } = await editor.webhooks()
       expect(webhooks[0]).toMatchObject({ waiting: 1 })
       // The receiver comes back where it was.
@@ -262,7 +262,7 @@ describe('a restart', () => {
       })
       await eventually(
         () => editor.webhooks(),
-        (found) => found.webhooks[0]!.waiting === 0,
+        (answer) => answer.webhooks[0]!.waiting === 0,
       )
     } finally {
       await again.end()

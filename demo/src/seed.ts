@@ -74,7 +74,7 @@ export async function seedDemo({ baseUrl, beginCode, onProgress = () => undefine
   step('access keys')
   return {
     keys,
-    users: [demoOwner, ...demoMembers].map((one) => ({ email: one.email, password: demoPassword, role: one.role })),
+    users: [demoOwner, ...demoMembers].map((user) => ({ email: user.email, password: demoPassword, role: user.role })),
   }
 }
 
@@ -86,11 +86,11 @@ async function makeEntry(
   const values = withIds(entry.values, ids) as Record<string, unknown>
   // A type with exactly one entry has it already: it is filled in.
   const only = entry.key === entry.type ? await editor.entry(entry.type) : undefined
-  let made = only
+  let draft = only
     ? await editor.patch(only.id, only.version, values)
     : await editor.create({ type: entry.type, values })
-  if (entry.publish.length > 0) made = await editor.publish(made.id, { locales: entry.publish })
-  if (entry.unpublish) made = await editor.unpublish(made.id)
-  if (entry.edit) await editor.patch(made.id, made.version, withIds(entry.edit, ids) as Record<string, unknown>)
-  return made.id
+  if (entry.publish.length > 0) draft = await editor.publish(draft.id, { locales: entry.publish })
+  if (entry.unpublish) draft = await editor.unpublish(draft.id)
+  if (entry.edit) await editor.patch(draft.id, draft.version, withIds(entry.edit, ids) as Record<string, unknown>)
+  return draft.id
 }

@@ -91,7 +91,7 @@ export function withIds(value: unknown, ids: ReadonlyMap<string, string>): unkno
     if (id === undefined) throw new Error(`The demo content holds the picture ${value.asset}, which there is not.`)
     return id
   }
-  return Object.fromEntries(Object.entries(value).map(([key, own]) => [key, withIds(own, ids)]))
+  return Object.fromEntries(Object.entries(value).map(([key, member]) => [key, withIds(member, ids)]))
 }
 
 /** The key of a picture among those of entries. */

@@ -20,8 +20,8 @@ const placesOf = (value: unknown, at: readonly (string | number)[] = []): (reado
   typeof value === 'object' && value !== null
     ? [
         at,
-        ...Object.entries(value).flatMap(([key, one]) =>
-          placesOf(one, [...at, Array.isArray(value) ? Number(key) : key]),
+        ...Object.entries(value).flatMap(([key, member]) =>
+          placesOf(member, [...at, Array.isArray(value) ? Number(key) : key]),
         ),
       ]
     : [at]
@@ -29,7 +29,8 @@ const placesOf = (value: unknown, at: readonly (string | number)[] = []): (reado
 function changed(value: unknown, at: readonly (string | number)[], to: unknown): unknown {
   const [first, ...rest] = at
   if (first === undefined || typeof value !== 'object' || value === null) return to
-  if (Array.isArray(value)) return value.map((one: unknown, index) => (index === first ? changed(one, rest, to) : one))
+  if (Array.isArray(value))
+    return value.map((element: unknown, index) => (index === first ? changed(element, rest, to) : element))
   return { ...value, [first]: changed((value as Record<string, unknown>)[first], rest, to) }
 }
 

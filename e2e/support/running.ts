@@ -103,9 +103,9 @@ export async function startSite(
     origins: [site.address],
     enter: { '*': `${site.address}/preview/enter?code={grant}&to={path}` },
   })
-  const made = await owner.createWebhook({ label: 'Museum site', address: `${site.address}/hooks/wisteria` })
-  secret = made.secret
-  return { ...site, webhook: made.id }
+  const received = await owner.createWebhook({ label: 'Museum site', address: `${site.address}/hooks/wisteria` })
+  secret = received.secret
+  return { ...site, webhook: received.id }
 }
 
 export async function signIn(baseUrl: string, email: string): Promise<Editor> {
@@ -130,9 +130,9 @@ export async function startReceiver(
     request.setEncoding('utf8')
     request.on('data', (chunk: string) => (body += chunk))
     request.on('end', () => {
-      const one = { headers: request.headers, body }
-      received.push(one)
-      void Promise.resolve(answer(one, received.length)).then((status) => {
+      const webhook = { headers: request.headers, body }
+      received.push(webhook)
+      void Promise.resolve(answer(webhook, received.length)).then((status) => {
         response.writeHead(status).end(status === 204 ? undefined : 'answered')
         for (const wait of waiting) if (received.length >= wait.count) wait.done()
       })

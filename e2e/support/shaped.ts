@@ -139,18 +139,18 @@ export const projected = (entries: readonly Sent[], locale = 'nl'): Map<string, 
 export function evaluated(
   condition: Condition,
   type: string,
-  known: ReadonlyMap<string, Projection & { type: string }>,
+  projections: ReadonlyMap<string, Projection & { type: string }>,
   moment: Moment,
 ): string[] {
   const candidates = new Map<string, Candidate>()
-  const element = (one: Element): Candidate => ({
+  const elementOf = (element: Element): Candidate => ({
     id: '',
-    facts: one as Candidate['facts'],
+    facts: element as Candidate['facts'],
     system: {},
-    follow: (field) => [(one[field] ?? []) as string | string[]].flat().flatMap((id) => candidates.get(id) ?? []),
-    elements: (group) => ((one[`${group}e`] ?? []) as Element[]).map(element),
+    follow: (field) => [(element[field] ?? []) as string | string[]].flat().flatMap((id) => candidates.get(id) ?? []),
+    elements: (group) => ((element[`${group}e`] ?? []) as Element[]).map(elementOf),
   })
-  for (const [id, { facts, elements, references }] of known)
+  for (const [id, { facts, elements, references }] of projections)
     candidates.set(id, {
       id,
       facts,
@@ -159,10 +159,10 @@ export function evaluated(
         references
           .filter((reference) => reference.direct && reference.field === field)
           .flatMap((reference) => candidates.get(reference.target) ?? []),
-      elements: (group) => (elements[group] ?? []).map(element),
+      elements: (group) => (elements[group] ?? []).map(elementOf),
     })
-  return [...known]
-    .filter(([id, one]) => one.type === type && meets(condition, candidates.get(id)!, moment))
+  return [...projections]
+    .filter(([id, projection]) => projection.type === type && meets(condition, candidates.get(id)!, moment))
     .map(([id]) => id)
     .sort()
 }

@@ -118,13 +118,13 @@ const paragraphs = (text: string | null | undefined): Html[] =>
 const picture = (file: string | null | undefined, alt = ''): Html | null =>
   file ? html`<img src="/pictures/${file}.webp" alt="${alt}" width="1200" height="750" loading="lazy" />` : null
 
-const asset = (one: Picture | null | undefined): Html | null =>
-  one
+const asset = (picture: Picture | null | undefined): Html | null =>
+  picture
     ? html`<img
-        src="${one.address}"
-        alt="${one.alt ?? ''}"
-        width="${one.width ?? ''}"
-        height="${one.height ?? ''}"
+        src="${picture.address}"
+        alt="${picture.alt ?? ''}"
+        width="${picture.width ?? ''}"
+        height="${picture.height ?? ''}"
         loading="lazy"
       />`
     : null
@@ -171,7 +171,7 @@ const activityFacts = (card: Card, locale: string, words: Words): Html[] =>
   ])
 
 /** Lists below a page, each under its heading when the page has words of its own. */
-function lists(found: Lists, locale: string, words: Words, headed: boolean): Html[] {
+function lists(results: Lists, locale: string, words: Words, headed: boolean): Html[] {
   const section = (title: string, content: readonly Html[], kind: string) =>
     content.length > 0
       ? html`<section class="list ${kind}">
@@ -184,7 +184,7 @@ function lists(found: Lists, locale: string, words: Words, headed: boolean): Htm
   return [
     section(
       words.museums,
-      (found.museums?.nodes ?? []).map(
+      (results.museums?.nodes ?? []).map(
         (card) =>
           html`<li>
             ${picture(card.picture)}
@@ -197,7 +197,7 @@ function lists(found: Lists, locale: string, words: Words, headed: boolean): Htm
     ),
     section(
       words.onShow,
-      (found.exhibitions?.nodes ?? []).map(
+      (results.exhibitions?.nodes ?? []).map(
         (card) =>
           html`<li>
             ${picture(card.picture)}
@@ -210,7 +210,7 @@ function lists(found: Lists, locale: string, words: Words, headed: boolean): Htm
     ),
     section(
       words.whatsOn,
-      (found.activities?.nodes ?? []).map(
+      (results.activities?.nodes ?? []).map(
         (card) =>
           html`<li>
             <h3>${link(card)}</h3>
@@ -222,7 +222,7 @@ function lists(found: Lists, locale: string, words: Words, headed: boolean): Htm
     ),
     section(
       words.collection,
-      (found.artefacts?.nodes ?? []).map(
+      (results.artefacts?.nodes ?? []).map(
         (card) =>
           html`<li>
             <h3>${link(card)}</h3>
@@ -233,7 +233,7 @@ function lists(found: Lists, locale: string, words: Words, headed: boolean): Htm
     ),
     section(
       '',
-      (found.people?.nodes ?? []).map(
+      (results.people?.nodes ?? []).map(
         (card) =>
           html`<li>
             <h3>${link(card)}</h3>
@@ -244,7 +244,7 @@ function lists(found: Lists, locale: string, words: Words, headed: boolean): Htm
     ),
     section(
       words.below,
-      (found.pages?.nodes ?? []).map(
+      (results.pages?.nodes ?? []).map(
         (card) =>
           html`<li>
             <h3>${link(card)}</h3>
@@ -256,30 +256,32 @@ function lists(found: Lists, locale: string, words: Words, headed: boolean): Htm
   ]
 }
 
-function block(one: Block, locale: string): Html | null {
-  switch (one.__typename) {
+function block(content: Block, locale: string): Html | null {
+  switch (content.__typename) {
     case 'HeadingBlock':
-      return html`<h2>${one.heading}</h2>`
+      return html`<h2>${content.heading}</h2>`
     case 'TextBlock':
-      return html`${paragraphs(one.paragraphs)}`
+      return html`${paragraphs(content.paragraphs)}`
     case 'PictureBlock':
       return html`<figure>
-        ${picture(one.file, one.alt ?? '')}${one.caption && html`<figcaption>${one.caption}</figcaption>`}
+        ${picture(content.file, content.alt ?? '')}${content.caption && html`<figcaption>${content.caption}</figcaption>`}
       </figure>`
     case 'QuoteBlock':
-      return html`<blockquote>${paragraphs(one.quote)}${one.by && html`<footer>${one.by}</footer>`}</blockquote>`
+      return html`<blockquote>
+        ${paragraphs(content.quote)}${content.by && html`<footer>${content.by}</footer>`}
+      </blockquote>`
     case 'GalleryBlock':
       return html`<figure>
-        ${(one.pictures ?? []).map(asset)}${one.caption && html`<figcaption>${one.caption}</figcaption>`}
+        ${(content.pictures ?? []).map(asset)}${content.caption && html`<figcaption>${content.caption}</figcaption>`}
       </figure>`
     case 'CallToActionBlock':
-      return one.to?.path ? html`<p><a class="call" href="${one.to.path}">${one.label}</a></p>` : null
+      return content.to?.path ? html`<p><a class="call" href="${content.to.path}">${content.label}</a></p>` : null
     case 'LatestBlock':
-      return (one.listed ?? []).length > 0
+      return (content.listed ?? []).length > 0
         ? html`<section class="latest">
-            ${one.listTitle && html`<h2>${one.listTitle}</h2>`}
+            ${content.listTitle && html`<h2>${content.listTitle}</h2>`}
             <ul>
-              ${one.listed!.map((card) => html`<li>${link(card)}${card.starts && html` <small>${moment(card.starts, locale)}</small>`}${card.begins && html` <small>${day(card.begins, locale)}</small>`}</li>`)}
+              ${content.listed!.map((card) => html`<li>${link(card)}${card.starts && html` <small>${moment(card.starts, locale)}</small>`}${card.begins && html` <small>${day(card.begins, locale)}</small>`}</li>`)}
             </ul>
           </section>`
         : null
@@ -288,7 +290,7 @@ function block(one: Block, locale: string): Html | null {
   }
 }
 
-export function renderPage(page: Page, found: Lists, frame: Frame): string {
+export function renderPage(page: Page, results: Lists, frame: Frame): string {
   const words = wordsOf(frame.locale)
   const { locale } = frame
   const facts: Html[] =
@@ -319,10 +321,10 @@ export function renderPage(page: Page, found: Lists, frame: Frame): string {
           ${paragraphs(page.openingHours)}
         </section>`
       }
-      ${paragraphs(page.bio)}${(page.body ?? []).map((one) => block(one, locale))}
+      ${paragraphs(page.bio)}${(page.body ?? []).map((content) => block(content, locale))}
       ${people.length > 0 && html`<p class="people">${words.with} ${joined(people.map((person) => html`${link(person)}${person.role && html` <small>${person.role}</small>`}`))}</p>`}
     </article>
-    ${lists(found, locale, words, page.shows === 'home' || page.type !== 'page')}`
+    ${lists(results, locale, words, page.shows === 'home' || page.type !== 'page')}`
   return shell(title, article, frame)
 }
 
@@ -393,9 +395,9 @@ function shell(title: string, content: Html, frame: Frame): string {
         }
         <header>
           <a class="name" href="${homes[locale] ?? '/'}">${words.home}</a>
-          <nav>${menu.filter((one) => one.path !== homes[locale]).map((one) => link(one))}</nav>
+          <nav>${menu.filter((page) => page.path !== homes[locale]).map((page) => link(page))}</nav>
         </header>
-        ${(notices ?? []).filter((one) => one.text).map((one) => html`<p class="notice" role="note">${one.museum && html`${link(one.museum)}: `}${one.text}</p>`)}
+        ${(notices ?? []).filter((notice) => notice.text).map((notice) => html`<p class="notice" role="note">${notice.museum && html`${link(notice.museum)}: `}${notice.text}</p>`)}
         <main lang="${contentLocale}" dir="${direction(contentLocale)}">${content}</main>
         <footer>
           ${visitorInfo && reach(visitorInfo)}

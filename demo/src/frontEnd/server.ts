@@ -139,15 +139,15 @@ async function makePage(options: FrontEndOptions, path: string, grant: string | 
     token: grant ?? options.key,
     edition: grant ? 'draft' : 'published',
   })
-  const found = await reader.at(path)
-  if (found && 'moved' in found)
+  const answer = await reader.at(path)
+  if (answer && 'moved' in answer)
     return {
-      status: found.moved.permanent ? 301 : 302,
-      headers: { Location: encodeURI(found.moved.path) },
+      status: answer.moved.permanent ? 301 : 302,
+      headers: { Location: encodeURI(answer.moved.path) },
       body: '',
       groups: reader.groups,
     }
-  const locale = found?.entry.locale ?? localeOfPath(path)
+  const locale = answer?.entry.locale ?? localeOfPath(path)
   const place = { locale, edition: grant ? 'DRAFT' : 'PUBLISHED' }
   const menu = await reader.graphql<{
     pages: { nodes: Card[] }
@@ -162,10 +162,10 @@ async function makePage(options: FrontEndOptions, path: string, grant: string | 
     notices: menu.notices.nodes,
     ...(grant ? { preview: { leave: path, console: new URL(options.baseUrl).origin } } : {}),
   }
-  const query = found ? pageQueries[found.entry.type] : undefined
+  const query = answer ? pageQueries[answer.entry.type] : undefined
   const data =
-    found && query
-      ? await reader.graphql<Lists & { entry: Page | null }>(query, { ...place, id: found.entry.id })
+    answer && query
+      ? await reader.graphql<Lists & { entry: Page | null }>(query, { ...place, id: answer.entry.id })
       : undefined
   if (!data?.entry) return { status: 404, headers: {}, body: renderNothing(frame), groups: reader.groups }
   const { entry, ...related } = data

@@ -63,6 +63,6 @@ export const localeNames: Readonly<Record<string, string>> = {
 }
 
 export function localeOfPath(path: string): string {
-  const found = Object.entries(homes).find(([, home]) => home !== '/' && (path === home || path.startsWith(home + '/')))
-  return found?.[0] ?? 'en'
+  const match = Object.entries(homes).find(([, home]) => home !== '/' && (path === home || path.startsWith(home + '/')))
+  return match?.[0] ?? 'en'
 }

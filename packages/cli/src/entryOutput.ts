@@ -39,13 +39,13 @@ export function short(value: unknown): string {
 export function printUsedBy(all: readonly UsedBy[]): void {
   printTable(
     ['title', 'type', 'working copy', 'public', 'older revisions', 'id'],
-    all.map((one) => [
-      one.title || '(no name yet)',
-      one.type,
-      one.inWorkingCopy ? `refers${one.inBin ? ' (deleted)' : ''}` : '',
-      one.inPublic ? 'refers' : '',
-      one.inRevisions.join(', '),
-      one.id,
+    all.map((entry) => [
+      entry.title || '(no name yet)',
+      entry.type,
+      entry.inWorkingCopy ? `refers${entry.inBin ? ' (deleted)' : ''}` : '',
+      entry.inPublic ? 'refers' : '',
+      entry.inRevisions.join(', '),
+      entry.id,
     ]),
   )
 }

@@ -27,7 +27,7 @@ export function report(error: unknown, json: boolean): number {
   }
   if (error instanceof WisteriaGraphqlError) {
     if (json) printJson({ error: { code: 'graphql', message: error.message, errors: error.errors } })
-    else for (const one of error.errors) say(one.message)
+    else for (const problem of error.errors) say(problem.message)
     return 2
   }
   // An operator's command does its work itself, or has it done over a socket.

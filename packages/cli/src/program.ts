@@ -48,10 +48,10 @@ const commands = [
 
 /** @throws UsageError for a word that is no command, also where only its help is asked for. */
 export function requireCommand(program: Command, asked: string | undefined): void {
-  const known = [...program.commands.flatMap((command) => [command.name(), ...command.aliases()]), 'help']
-  if (asked === undefined || asked.startsWith('-') || known.includes(asked)) return
+  const names = [...program.commands.flatMap((command) => [command.name(), ...command.aliases()]), 'help']
+  if (asked === undefined || asked.startsWith('-') || names.includes(asked)) return
   throw new UsageError(
-    `\`${asked.slice(0, 60)}\` is not a command.${didYouMean(asked, known)} \`wisteria --help\` lists them.`,
+    `\`${asked.slice(0, 60)}\` is not a command.${didYouMean(asked, names)} \`wisteria --help\` lists them.`,
   )
 }
 

@@ -32,7 +32,7 @@ export interface ListedEntry {
 }
 
 /** An entry that was found by its words, and in which locale. */
-export interface FoundEntry extends ListedEntry {
+export interface EntryMatch extends ListedEntry {
   readonly foundIn: string
 }
 

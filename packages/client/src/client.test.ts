@@ -68,10 +68,10 @@ describe('the reader', () => {
       { body: entry('1'), headers: { 'cache-groups': '"e.1", "t.page"' } },
       { status: 404, body: { code: 'notFound' }, headers: { 'cache-groups': '"s"' } },
     )
-    const own = reader(fake)
-    expect((await own.entry('page', '1'))?.id).toBe('1')
-    expect(await own.at('/nowhere')).toBeNull()
-    expect(own.groups).toEqual(['e.1', 't.page', 's'])
+    const fakeReader = reader(fake)
+    expect((await fakeReader.entry('page', '1'))?.id).toBe('1')
+    expect(await fakeReader.at('/nowhere')).toBeNull()
+    expect(fakeReader.groups).toEqual(['e.1', 't.page', 's'])
   })
   it('goes through all pages', async () => {
     const fake = answering(
@@ -79,7 +79,7 @@ describe('the reader', () => {
       { body: { entries: [entry('3')], next: null } },
     )
     const seen: string[] = []
-    for await (const one of reader(fake).allEntries('page', { limit: 2 })) seen.push(one.id)
+    for await (const entry of reader(fake).allEntries('page', { limit: 2 })) seen.push(entry.id)
     expect(seen).toEqual(['1', '2', '3'])
     expect(fake.asked[1]?.url).toContain('after=c1')
   })

@@ -34,7 +34,7 @@ import type {
   BulkTrial,
   Delivery,
   EntryList,
-  FoundEntry,
+  EntryMatch,
   FrontEnd,
   Job,
   Member,
@@ -188,7 +188,7 @@ export class Editor {
   }) => this.#call<EntryList>({ path: '/entries', query })
   /** What holds all these words in some locale, the best first. */
   search = (words: string, { type, limit }: { type?: string; limit?: number } = {}) =>
-    this.#call<{ entries: FoundEntry[] }>({ path: '/search', query: { words, type, limit } })
+    this.#call<{ entries: EntryMatch[] }>({ path: '/search', query: { words, type, limit } })
   entry = (id: string) => this.#call<EditableEntry>({ path: `/entries/${segment(id)}` })
   create = (entry: { type: string; id?: string; values: Readonly<Record<string, unknown>> }, idempotencyKey?: string) =>
     this.#call<EditableEntry>({ method: 'POST', path: '/entries', body: entry, ...keyed(idempotencyKey) })

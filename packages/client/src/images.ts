@@ -31,9 +31,9 @@ const usual = [320, 480, 640, 960, 1280, 1920]
 /** The attributes of an `img` that shows a picture in the sizes that a page needs. */
 export function pictureAttributes(picture: Picture, options: PictureOptions = {}): PictureAttributes {
   const { widths = usual, format, ratio, sizes } = options
-  const own = picture.width ?? Infinity
-  const fitting = [...new Set(widths.filter((width) => width < own))].sort((a, b) => a - b)
-  if (Number.isFinite(own) && fitting.length < widths.length) fitting.push(own)
+  const fullWidth = picture.width ?? Infinity
+  const fitting = [...new Set(widths.filter((width) => width < fullWidth))].sort((a, b) => a - b)
+  if (Number.isFinite(fullWidth) && fitting.length < widths.length) fitting.push(fullWidth)
   const offered = fitting.length > 0 ? fitting : [widths.at(-1) ?? 640]
   const at = (width: number): string => {
     const [base, said] = picture.address.split('?') as [string, string?]

@@ -247,13 +247,13 @@ export class Reader<Content extends object = AnyContent> {
     const { site, edition, generation } = this.#options
     const asked = { generation, edition: edition === 'draft' ? 'draft' : undefined }
     const path = `/read/v1/${segment(site)}/graphql`
-    const own = { query, ...(Object.keys(variables).length > 0 ? { variables: JSON.stringify(variables) } : {}) }
+    const body = { query, ...(Object.keys(variables).length > 0 ? { variables: JSON.stringify(variables) } : {}) }
     // By GET its answer can be kept by caches, as long as the address is one that they all take.
-    const isShort = new URLSearchParams(own).toString().length <= longestAddress
+    const isShort = new URLSearchParams(body).toString().length <= longestAddress
     const reply = await call<{ data?: Data; errors?: GraphqlError[] }>(this.#options, {
       path,
       ...(isShort
-        ? { query: { ...asked, ...own } }
+        ? { query: { ...asked, ...body } }
         : { method: 'POST', query: asked, body: { query, variables }, isQuestion: true }),
     })
     this.#note(reply)

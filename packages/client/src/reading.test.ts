@@ -51,7 +51,9 @@ describe('pictures', () => {
   const picture = { address: 'https://c.example/assets/m/1/sea.jpg', width: 1000, height: 500, alt: 'The sea' }
   it('are offered in the widths that they have', () => {
     const { src, srcset, width, height, alt } = pictureAttributes(picture, { widths: [400, 800, 1600], format: 'webp' })
-    expect(srcset).toBe([400, 800, 1000].map((one) => `${picture.address}?w=${one}&format=webp ${one}w`).join(', '))
+    expect(srcset).toBe(
+      [400, 800, 1000].map((width) => `${picture.address}?w=${width}&format=webp ${width}w`).join(', '),
+    )
     expect([src, width, height, alt]).toEqual([`${picture.address}?w=1000&format=webp`, 1000, 500, 'The sea'])
   })
   it('are cut to a ratio', () => {

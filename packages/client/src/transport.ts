@@ -136,6 +136,6 @@ const readRetryAfter = (header: string | null): number | undefined =>
 
 /** The strings of a structured list: `"e.1", "t.page"`. */
 const readGroups = (header: string | null): string[] =>
-  [...(header ?? '').matchAll(/"([^"]*)"/g)].map((found) => found[1]!)
+  [...(header ?? '').matchAll(/"([^"]*)"/g)].map((match) => match[1]!)
 
 export const segment = (text: string): string => encodeURIComponent(text)

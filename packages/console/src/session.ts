@@ -50,19 +50,19 @@ export const forgetSites = (): void => sites.clear()
 async function loadSite(name: string): Promise<Site> {
   const editor = service.site(name)
   const [settings, model, { members }] = await Promise.all([editor.settings(), editor.model(), editor.members()])
-  const own = session.value?.sites.find((site) => site.name === name)
-  return { name, editor, settings, model, members, caller: callerOn(own) }
+  const membership = session.value?.sites.find((site) => site.name === name)
+  return { name, editor, settings, model, members, caller: callerOn(membership) }
 }
 
 /** Who is signed in, as a member of that site. */
-export function callerOn(own: SignedIn['sites'][number] | undefined): Caller {
+export function callerOn(membership: SignedIn['sites'][number] | undefined): Caller {
   const account = session.value?.account
   return {
     is: 'member',
     account: account?.id ?? '',
     operator: account?.operator ?? false,
-    role: own?.role,
-    locales: own?.locales ?? undefined,
+    role: membership?.role,
+    locales: membership?.locales ?? undefined,
   }
 }
 

@@ -69,7 +69,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
   const loops = [jobLoop, ...Object.values(byWork)]
   onWork = (work) => {
     if (work.has('clearing')) clearing.tell()
-    work.forEach((one) => byWork[one].wake())
+    work.forEach((kind) => byWork[kind].wake())
   }
   kernel.jobs = {
     wake: () => jobLoop.wake(),

@@ -138,10 +138,10 @@ const data = (): Option =>
 /** @throws UsageError where it is none of those that one manages. */
 async function managed(email: string): Promise<ManagedAccount> {
   const { accounts } = await openService().accounts()
-  const found = accounts.find((account) => account.email === email.trim().toLowerCase())
-  if (!found)
+  const match = accounts.find((account) => account.email === email.trim().toLowerCase())
+  if (!match)
     throw new UsageError(
       `You do not manage an account ${email}. \`wisteria account list\` lists those that you manage.`,
     )
-  return found
+  return match
 }

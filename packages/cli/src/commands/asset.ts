@@ -168,10 +168,10 @@ const collect = (text: string, all: string[]): string[] => [...all, text]
 /** `en=A lamp`, once a locale. */
 function readTexts(option: string, all: readonly string[]): Record<string, string> {
   return Object.fromEntries(
-    all.map((one) => {
-      const at = one.indexOf('=')
-      if (at < 1) throw new UsageError(`${option} is a locale and a text, such as en="A lamp", not “${one}”.`)
-      return [one.slice(0, at), one.slice(at + 1)]
+    all.map((asset) => {
+      const at = asset.indexOf('=')
+      if (at < 1) throw new UsageError(`${option} is a locale and a text, such as en="A lamp", not “${asset}”.`)
+      return [asset.slice(0, at), asset.slice(at + 1)]
     }),
   )
 }

@@ -246,36 +246,44 @@ export function addEntry(program: Command): void {
   addMany(entry)
 }
 
-function printGoing(found: UnpublishConsequences, json: boolean | undefined): void {
-  if (json) return printJson(found)
-  if (found.locales.length === 0) return print('Nothing of it is public there: nothing would change.')
-  print(`Taking it down in ${found.locales.join(', ')}:`)
-  for (const [locale, path] of Object.entries(found.paths)) print(`  ${locale} ${path} would lead nowhere`)
-  for (const { title } of found.children) print(`  “${title}” stands below it: it goes too, with --with-children`)
-  if (found.dangling.length > 0) {
+function printGoing(consequences: UnpublishConsequences, json: boolean | undefined): void {
+  if (json) return printJson(consequences)
+  if (consequences.locales.length === 0) return print('Nothing of it is public there: nothing would change.')
+  print(`Taking it down in ${consequences.locales.join(', ')}:`)
+  for (const [locale, path] of Object.entries(consequences.paths)) print(`  ${locale} ${path} would lead nowhere`)
+  for (const { title } of consequences.children)
+    print(`  “${title}” stands below it: it goes too, with --with-children`)
+  if (consequences.dangling.length > 0) {
     print('Public entries that would refer to nothing:')
-    printUsedBy(found.dangling)
+    printUsedBy(consequences.dangling)
   }
 }
 
 type Consequences = Awaited<ReturnType<ReturnType<typeof openEditor>['consequences']>>
 
-function printConsequences(found: Consequences, json: boolean | undefined): void {
-  if (json) return printJson(found)
-  print(`Publishing ${found.locales.join(', ') || 'nothing'} of version ${found.version}:`)
-  for (const problem of found.problems) print(`  in the way: ${problem.message}`)
-  if (found.changes.length === 0) print('  Nothing differs from what is public.')
+function printConsequences(consequences: Consequences, json: boolean | undefined): void {
+  if (json) return printJson(consequences)
+  print(`Publishing ${consequences.locales.join(', ') || 'nothing'} of version ${consequences.version}:`)
+  for (const problem of consequences.problems) print(`  in the way: ${problem.message}`)
+  if (consequences.changes.length === 0) print('  Nothing differs from what is public.')
   else
     printTable(
       ['place', 'locale', 'public now', 'after'],
-      found.changes.map((change) => [change.label, change.locale ?? 'all', short(change.before), short(change.after)]),
+      consequences.changes.map((change) => [
+        change.label,
+        change.locale ?? 'all',
+        short(change.before),
+        short(change.after),
+      ]),
     )
-  for (const [locale, { from, to }] of Object.entries(found.paths))
+  for (const [locale, { from, to }] of Object.entries(consequences.paths))
     print(`  path in ${locale}: ${from ?? '(none)'} -> ${to ?? '(none)'}`)
-  for (const { title, problems } of found.together)
+  for (const { title, problems } of consequences.together)
     print(
       `  along with it “${title}”${problems.length > 0 ? `, in the way: ${problems.map(({ message }) => message).join(' ')}` : ''}`,
     )
-  for (const one of found.hiddenReferences) print(`  refers to ${one.type} “${one.title}”, which is not public`)
-  if (found.affects.length > 0) print(`  affects ${found.affects.map((page) => `“${page.title}”`).join(', ')}`)
+  for (const reference of consequences.hiddenReferences)
+    print(`  refers to ${reference.type} “${reference.title}”, which is not public`)
+  if (consequences.affects.length > 0)
+    print(`  affects ${consequences.affects.map((page) => `“${page.title}”`).join(', ')}`)
 }

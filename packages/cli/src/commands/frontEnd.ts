@@ -38,9 +38,9 @@ export function addFrontEnd(program: Command): void {
     .requiredOption('--file <path>', 'YAML or JSON; - for standard input')
     .option('--json', 'print JSON')
     .action(async (name: string, { file, json }: { file: string } & Json) => {
-      const made = await openEditor().setFrontEnd(name, readMap(file) as never)
-      if (json) printJson(made)
-      else print(`${made.label} is registered.`)
+      const saved = await openEditor().setFrontEnd(name, readMap(file) as never)
+      if (json) printJson(saved)
+      else print(`${saved.label} is registered.`)
     })
   frontEnd
     .command('remove')

@@ -43,7 +43,7 @@ export function addHistory(entry: Command): void {
       print('\nFields that the model no longer has:')
       printTable(
         ['field', 'locale', 'value'],
-        revision.gone.map((one) => [one.label, one.locale ?? '', short(one.value)]),
+        revision.gone.map((value) => [value.label, value.locale ?? '', short(value.value)]),
       )
     })
   entry
@@ -111,7 +111,7 @@ export function addHistory(entry: Command): void {
     )
 }
 
-const collect = (one: string, all: string[]): string[] => [...all, one]
+const collect = (item: string, all: string[]): string[] => [...all, item]
 
 function readPoint(text: string): Point {
   if (text === 'public' || text === 'working') return text
@@ -129,21 +129,29 @@ function readPlace(text: string): FieldPlace {
   return { at: path.split('/'), ...(locale ? { locale } : {}) }
 }
 
-const isAt = (one: Difference, { at, locale }: FieldPlace): boolean =>
-  (locale === undefined || one.locale === locale) &&
+const isAt = (difference: Difference, { at, locale }: FieldPlace): boolean =>
+  (locale === undefined || difference.locale === locale) &&
   at.every(
-    (step, index) => one.at[index] === step || (index === at.length - 1 && one.at[index]?.startsWith(`${step}.`)),
+    (step, index) =>
+      difference.at[index] === step || (index === at.length - 1 && difference.at[index]?.startsWith(`${step}.`)),
   )
 
 function printDifferences(all: readonly Difference[]): void {
   if (all.length === 0) return print('  No differences.')
-  for (const one of all) {
-    const where = `${one.labels.join(' › ')}${one.locale ? ` (${one.locale})` : ''}`
-    const how = one.how === 'moved' ? `moved from place ${one.from} to ${one.to}` : one.how === 'changed' ? '' : one.how
-    print(`  ${where}${how ? `, ${how}` : ''}   [${one.at.join('/')}${one.locale ? `:${one.locale}` : ''}]`)
-    if (one.how === 'moved') continue
-    if (one.words) print(`    ${oneLine(one.words.map(marked).join(''))}`)
-    else print(`    ${short(one.before)} -> ${short(one.after)}`)
+  for (const difference of all) {
+    const where = `${difference.labels.join(' › ')}${difference.locale ? ` (${difference.locale})` : ''}`
+    const how =
+      difference.how === 'moved'
+        ? `moved from place ${difference.from} to ${difference.to}`
+        : difference.how === 'changed'
+          ? ''
+          : difference.how
+    print(
+      `  ${where}${how ? `, ${how}` : ''}   [${difference.at.join('/')}${difference.locale ? `:${difference.locale}` : ''}]`,
+    )
+    if (difference.how === 'moved') continue
+    if (difference.words) print(`    ${oneLine(difference.words.map(marked).join(''))}`)
+    else print(`    ${short(difference.before)} -> ${short(difference.after)}`)
   }
 }
 

@@ -65,20 +65,20 @@ export function addLocale(program: Command): void {
     })
 }
 
-const count = (number: number, one: string, many: string): string => `${number} ${number === 1 ? one : many}`
+const count = (number: number, singular: string, many: string): string => `${number} ${number === 1 ? singular : many}`
 
-function printLocaleConsequences(found: LocaleConsequences): void {
-  const { added, retired, fallbacksChanged, timeZoneChanged, defaultChanged } = found
+function printLocaleConsequences(consequences: LocaleConsequences): void {
+  const { added, retired, fallbacksChanged, timeZoneChanged, defaultChanged } = consequences
   for (const tag of added) print(`${tag} is added.`)
-  for (const one of retired) {
-    print(`${one.tag} is retired:`)
-    if (one.refused !== null) print(`  refused: ${one.refused}`)
+  for (const item of retired) {
+    print(`${item.tag} is retired:`)
+    if (item.refused !== null) print(`  refused: ${item.refused}`)
     print(
-      `  withdrawn in ${count(one.public, 'entry', 'entries')}, of which ${count(one.only, 'is', 'are')} public in no other locale; ${count(one.paths, 'URL stops', 'URLs stop')} working`,
+      `  withdrawn in ${count(item.public, 'entry', 'entries')}, of which ${count(item.only, 'is', 'are')} public in no other locale; ${count(item.paths, 'URL stops', 'URLs stop')} working`,
     )
-    print(`  ${count(one.drafts, 'working copy has texts', 'working copies have texts')} in it, which are kept`)
-    if (one.schedules > 0)
-      print(`  ${count(one.schedules, 'schedule names it, and would fail', 'schedules name it, and would fail')}`)
+    print(`  ${count(item.drafts, 'working copy has texts', 'working copies have texts')} in it, which are kept`)
+    if (item.schedules > 0)
+      print(`  ${count(item.schedules, 'schedule names it, and would fail', 'schedules name it, and would fail')}`)
   }
   for (const tag of fallbacksChanged) print(`${tag} has other fallbacks.`)
   if (timeZoneChanged) print('The time zone changes.')

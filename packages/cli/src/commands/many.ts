@@ -54,10 +54,10 @@ function editsIn(values: Readonly<Record<string, unknown>>): NamedEdit[] {
       !Array.isArray(value) &&
       Object.keys(value).every((key) => /^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$/.test(key))
     if (!isLocalized) return [{ do: 'set' as const, at: [name], value }]
-    return Object.entries(value).map(([locale, own]: [string, unknown]) =>
-      own === null
+    return Object.entries(value).map(([locale, item]: [string, unknown]) =>
+      item === null
         ? { do: 'clear' as const, at: [name], locale }
-        : { do: 'set' as const, at: [name], locale, value: own },
+        : { do: 'set' as const, at: [name], locale, value: item },
     )
   })
 }

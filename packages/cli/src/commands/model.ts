@@ -64,8 +64,8 @@ export function addModel(program: Command): void {
         ['block', model.blockTypes],
       ] as const)
         for (const type of types) {
-          const one = 'cardinality' in type && type.cardinality === 'one' ? ', exactly one entry' : ''
-          print(`\n${what} ${type.name} (${type.label}${one})`)
+          const cardinality = 'cardinality' in type && type.cardinality === 'one' ? ', exactly one entry' : ''
+          print(`\n${what} ${type.name} (${type.label}${cardinality})`)
           const rows = (fields: typeof type.fields, indent = ''): string[][] =>
             fields.flatMap((field) => [
               [
@@ -98,9 +98,9 @@ export function addModel(program: Command): void {
     .action(async (folder: string, { prune, at, json }: { prune?: boolean; at?: string; json?: boolean }) => {
       const editor = openEditor()
       const inForce = await editor.model()
-      const { version, files: own } = at === undefined ? inForce : await editor.modelAt(versionIn(at))
+      const { version, files: currentFiles } = at === undefined ? inForce : await editor.modelAt(versionIn(at))
       // What was renamed or removed since is found again by the version that the names are of.
-      const files = version === inForce.version ? own : own.map((file) => withNamesOf(file, version))
+      const files = version === inForce.version ? currentFiles : currentFiles.map((file) => withNamesOf(file, version))
       if (version === 0) throw new UsageError('There is no model yet. Adopt one: `wisteria model adopt FOLDER`.')
       mkdirSync(folder, { recursive: true })
       const written: string[] = []

@@ -68,9 +68,9 @@ export function addQuery(program: Command): void {
         return printJson(await reader.graphql(text, readVariables(options.variables)))
       }
       if (options.path !== undefined) {
-        const found = await reader.at(options.path, { pick, depth })
-        if (!found) throw new UsageError(`Nothing is at ${options.path}.`)
-        return printJson(found)
+        const entry = await reader.at(options.path, { pick, depth })
+        if (!entry) throw new UsageError(`Nothing is at ${options.path}.`)
+        return printJson(entry)
       }
       if (type === undefined) throw new UsageError('Name a type to list, a --path or a --graphql query.')
       const limit = whole('limit', options.limit)
@@ -133,10 +133,10 @@ async function printPaths(
   { locale, json }: QueryOptions,
 ): Promise<void> {
   const all = []
-  for await (const one of reader.paths({ ...(type ? { type } : {}), ...(locale ? { locale } : {}) })) all.push(one)
+  for await (const path of reader.paths({ ...(type ? { type } : {}), ...(locale ? { locale } : {}) })) all.push(path)
   if (json) return printJson(all)
   printTable(
     ['path', 'locale', 'type', 'id'],
-    all.map((one) => [one.path, one.locale, one.type, one.id]),
+    all.map((path) => [path.path, path.locale, path.type, path.id]),
   )
 }

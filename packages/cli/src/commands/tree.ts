@@ -15,11 +15,11 @@ export function addTree(entry: Command): void {
       if (json) return printJson(tree)
       if (tree.nodes.length === 0)
         return print('No entry stands below another: no type of the model says `parent`, or there is none yet.')
-      const known = new Set(tree.nodes.map((node) => node.id))
+      const ids = new Set(tree.nodes.map((node) => node.id))
       const rows: string[][] = []
       const walk = (parent: string | null, depth: number): void => {
         for (const node of tree.nodes.filter(
-          (node) => (node.parent !== null && known.has(node.parent) ? node.parent : null) === parent,
+          (node) => (node.parent !== null && ids.has(node.parent) ? node.parent : null) === parent,
         )) {
           rows.push(rowOf(node, depth))
           walk(node.id, depth + 1)

@@ -7,10 +7,10 @@ import { print, printJson, printTable } from '../output.js'
 /** A view by its id or its name. */
 export async function viewNamed(editor: Editor, name: string) {
   const { views } = await editor.views()
-  const found = views.find((view) => view.id === name) ?? views.find((view) => view.name === name)
-  if (!found)
+  const match = views.find((view) => view.id === name) ?? views.find((view) => view.name === name)
+  if (!match)
     throw new UsageError(`You keep no view “${name}”, and nobody shares one. \`wisteria view list\` lists them.`)
-  return found
+  return match
 }
 
 export function addView(program: Command): void {

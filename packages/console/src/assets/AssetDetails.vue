@@ -96,10 +96,10 @@ async function replace(event: Event): Promise<void> {
   picker.value!.value = ''
 }
 const isHeld = computed(() => usedBy.value.some((referrer) => referrer.inWorkingCopy || referrer.inPublic))
-function whereOf(one: UsedBy): string {
-  if (one.inBin) return one.inWorkingCopy ? t('assets.inBin') : t('assets.inOlderRevisions')
-  if (one.inRevisions.length > 0) return t('assets.onlyInRevisions', { revisions: one.inRevisions.join(', ') })
-  return one.inPublic ? 'public' : t('assets.inWorkingCopy')
+function whereOf(use: UsedBy): string {
+  if (use.inBin) return use.inWorkingCopy ? t('assets.inBin') : t('assets.inOlderRevisions')
+  if (use.inRevisions.length > 0) return t('assets.onlyInRevisions', { revisions: use.inRevisions.join(', ') })
+  return use.inPublic ? 'public' : t('assets.inWorkingCopy')
 }
 async function remove(): Promise<void> {
   refused.value = ''

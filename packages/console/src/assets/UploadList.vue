@@ -8,7 +8,7 @@ const { uploads } = defineProps<{ uploads: readonly Upload[] }>()
 </script>
 
 <template>
-  <ul v-if="uploads.some((one) => !one.asset)" class="uploads" :aria-label="t('assets.filesOnTheirWay')">
+  <ul v-if="uploads.some((upload) => !upload.asset)" class="uploads" :aria-label="t('assets.filesOnTheirWay')">
     <li v-for="(item, index) in uploads.filter((upload) => !upload.asset)" :key="index">
       <bdi>{{ item.name }}</bdi>
       <span v-if="item.failure" class="error-text" role="alert">{{ item.failure }}</span>

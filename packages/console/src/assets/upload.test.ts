@@ -51,14 +51,14 @@ const file = (name: string, size = 10) => new File([new Uint8Array(size)], name)
 describe('adding files', () => {
   it('sends a few at a time, and says how far each is', async () => {
     const added: string[] = []
-    const { uploads, add, clear } = createUploads(site, (one) => added.push(one.name))
+    const { uploads, add, clear } = createUploads(site, (upload) => added.push(upload.name))
     add(['a', 'b', 'c', 'd'].map((name) => file(`${name}.png`)))
     await vi.waitFor(() => expect(Sending.all.length).toBe(3))
     expect(uploads.map((upload) => upload.share)).toEqual([0.25, 0.25, 0.25, 0])
     expect(Sending.all[0]!.address).toBe('/edit/v1/sites/marram/assets/upload?name=a.png')
     Sending.all[0]!.answer(201, asset)
     await vi.waitFor(() => expect(Sending.all.length).toBe(4))
-    for (const one of Sending.all.slice(1)) one.answer(201, asset)
+    for (const sending of Sending.all.slice(1)) sending.answer(201, asset)
     await vi.waitFor(() => expect(added.length).toBe(4))
     clear()
     expect(uploads.length).toBe(0)
@@ -67,7 +67,7 @@ describe('adding files', () => {
     const { uploads, add } = createUploads(site, () => undefined)
     add([file('big.png', 1_000_001), file('empty.png', 0), file('exe.png'), file('lost.png')])
     await vi.waitFor(() => expect(Sending.all.length).toBe(2))
-    const to = (name: string) => Sending.all.find((one) => one.address.endsWith(`name=${name}`))!
+    const to = (name: string) => Sending.all.find((sending) => sending.address.endsWith(`name=${name}`))!
     to('exe.png').answer(415, { detail: 'exe.png is of no kind that is taken here.' })
     to('lost.png').onerror?.()
     await vi.waitFor(() => expect(uploads.every((upload) => upload.failure !== '')).toBe(true))

@@ -45,7 +45,7 @@ const all = computed(() =>
     ...(types.length > 1 ? { type: t('conditions.facts.type') } : {}),
   }),
 )
-const chosen = computed(() => all.value.find((one) => one.path === path.value))
+const chosen = computed(() => all.value.find((piece) => piece.path === path.value))
 const operators = computed(() => (chosen.value ? operatorsFor(chosen.value) : []))
 const needsOperand = computed(() => !['has value', 'has no value'].includes(operator.value))
 const hint = computed(() => {

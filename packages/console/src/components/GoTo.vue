@@ -53,11 +53,11 @@ async function ask(): Promise<void> {
   const words = written.value.trim()
   try {
     const { editor, model: known } = await openSite(site)
-    const found = words === '' ? await editor.entries({ limit: 8 }) : await editor.search(words, { limit: 12 })
+    const answer = words === '' ? await editor.entries({ limit: 8 }) : await editor.search(words, { limit: 12 })
     if (number !== asked) return
     model.value = known
     const labels = new Map(known.types.map((type) => [type.name, type.label]))
-    entries.value = found.entries.map((entry) => ({
+    entries.value = answer.entries.map((entry) => ({
       title: entry.title || t('common.noName'),
       what: labels.get(entry.type) ?? entry.type,
       to: {

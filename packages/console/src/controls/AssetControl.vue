@@ -20,8 +20,8 @@ interface Item {
   readonly handle: string
   readonly value: string
 }
-const known = reactive(new Map<string, Asset | null>())
-const found = ref<Asset[]>([])
+const assetsById = reactive(new Map<string, Asset | null>())
+const matches = ref<Asset[]>([])
 const isSearching = ref(false)
 const accepts = computed(() => {
   const shape = shapeOf(props.field)
@@ -41,7 +41,8 @@ const items = computed<readonly Item[]>(() =>
 watch(
   items,
   async (now) => {
-    for (const { value: id } of now) if (!known.has(id)) known.set(id, await site.editor.asset(id).catch(() => null))
+    for (const { value: id } of now)
+      if (!assetsById.has(id)) assetsById.set(id, await site.editor.asset(id).catch(() => null))
   },
   { immediate: true },
 )
@@ -54,8 +55,8 @@ async function search(words: string): Promise<void> {
       ...(words ? { search: words } : {}),
     })
     .catch(() => ({ assets: [] }))
-  found.value = [...assets]
-  for (const one of assets) known.set(one.id, one)
+  matches.value = [...assets]
+  for (const asset of assets) assetsById.set(asset.id, asset)
   isSearching.value = false
 }
 
@@ -70,7 +71,7 @@ const isOver = ref(false)
 const picker = ref<HTMLInputElement>()
 const wrong = ref('')
 const { uploads, add } = createUploads(site, (asset) => {
-  known.set(asset.id, asset)
+  assetsById.set(asset.id, asset)
   if (acceptsMediaType(accepts.value, asset.mediaType)) choose(asset.id)
   else
     wrong.value = t('controls.assetNotTaken', {
@@ -106,9 +107,9 @@ function move(index: number, step: 1 | -1): void {
   const next = isMany.value ? moved(items.value, index, step) : undefined
   if (next) emit('change', next)
 }
-const nameOf = (id: string): string => known.get(id)?.name ?? (known.has(id) ? t('controls.assetGone') : '…')
+const nameOf = (id: string): string => assetsById.get(id)?.name ?? (assetsById.has(id) ? t('controls.assetGone') : '…')
 const missing = (id: string): string[] => {
-  const alt = known.get(id)?.alt
+  const alt = assetsById.get(id)?.alt
   return alt && accepts.value.some((type) => type.startsWith('image/'))
     ? site.settings.locales.map(({ tag }) => tag).filter((tag) => !(tag in alt))
     : []
@@ -136,9 +137,9 @@ const missing = (id: string): string[] => {
         @keydown.alt.down.prevent="move(index, 1)"
       >
         <img
-          v-if="known.get(item.value)?.mediaType.startsWith('image/')"
-          :src="fileOf(known.get(item.value)!, { h: 192 })"
-          :alt="known.get(item.value)!.alt[locale] ?? ''"
+          v-if="assetsById.get(item.value)?.mediaType.startsWith('image/')"
+          :src="fileOf(assetsById.get(item.value)!, { h: 192 })"
+          :alt="assetsById.get(item.value)!.alt[locale] ?? ''"
         />
         <span
           class="name"
@@ -173,7 +174,7 @@ const missing = (id: string): string[] => {
       @update:model-value="choose"
       @visible-change="(open: boolean) => open && search('')"
     >
-      <ElOption v-for="candidate in found" :key="candidate.id" :value="candidate.id" :label="candidate.name">
+      <ElOption v-for="candidate in matches" :key="candidate.id" :value="candidate.id" :label="candidate.name">
         <span class="option"
           ><img v-if="candidate.mediaType.startsWith('image/')" :src="fileOf(candidate, { h: 56 })" alt="" />
           {{ candidate.name }}

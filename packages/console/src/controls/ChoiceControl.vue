@@ -28,7 +28,7 @@ function pickMany(values: readonly unknown[]): void {
 
 /** A few short options are all shown at once. */
 const isShort = computed(
-  () => options.value.length <= 5 && options.value.reduce((sum, one) => sum + one.label.length, 0) <= 48,
+  () => options.value.length <= 5 && options.value.reduce((sum, option) => sum + option.label.length, 0) <= 48,
 )
 const pick = (chosen: unknown): void =>
   emit('change', chosen === '' || chosen === undefined || chosen === null ? undefined : chosen)

@@ -95,7 +95,7 @@ function onZone(name: string): void {
       :model-value="offset"
       :disabled="disabled"
       :aria-label="t('controls.timeTwiceOf', { field: field.label })"
-      @update:model-value="(one) => take(shown!.slice(0, 19), zone, String(one))"
+      @update:model-value="(zoneChosen) => take(shown!.slice(0, 19), zone, String(zoneChosen))"
     >
       <span>{{ t('controls.timeTwice') }}</span>
       <ElRadio v-for="(item, index) in offsets" :key="item" :value="item"

@@ -25,7 +25,7 @@ interface Item {
   readonly value: string
 }
 
-const known = reactive(new Map<string, Candidate>())
+const candidatesById = reactive(new Map<string, Candidate>())
 const candidates = ref<Candidate[]>([])
 const isSearching = ref(false)
 const types = computed(() => {
@@ -33,20 +33,20 @@ const types = computed(() => {
   return shape.is === 'reference' ? shape.to : []
 })
 const items = computed<readonly Item[]>(() => (Array.isArray(props.value) ? (props.value as Item[]) : []))
-const held = computed(() =>
+const ids = computed(() =>
   props.field.many ? items.value.map((item) => item.value) : typeof props.value === 'string' ? [props.value] : [],
 )
 
 watch(
-  held,
+  ids,
   async (ids) => {
     for (const id of ids) {
-      if (known.has(id)) continue
-      const one = await site.editor.entry(id).catch(() => undefined)
-      known.set(
+      if (candidatesById.has(id)) continue
+      const candidate = await site.editor.entry(id).catch(() => undefined)
+      candidatesById.set(
         id,
-        one
-          ? { id, title: one.title, type: one.type, state: one.state }
+        candidate
+          ? { id, title: candidate.title, type: candidate.type, state: candidate.state }
           : { id, title: t('controls.entryGone'), type: '', state: 'withdrawn' },
       )
     }
@@ -66,7 +66,7 @@ async function search(words: string): Promise<void> {
     ),
   ).catch(() => [])
   candidates.value = lists.flat().filter((list) => list.id !== entry.value?.id)
-  for (const one of candidates.value) known.set(one.id, one)
+  for (const candidate of candidates.value) candidatesById.set(candidate.id, candidate)
   isSearching.value = false
 }
 
@@ -86,18 +86,18 @@ async function create(type: ContentType): Promise<void> {
   const name = naming.localized ? { [props.locale]: asked.value } : asked.value
   try {
     const created = await site.editor.create({ type: type.name, values: { [naming.name]: name } })
-    known.set(created.id, { id: created.id, title: created.title, type: created.type, state: created.state })
+    candidatesById.set(created.id, { id: created.id, title: created.title, type: created.type, state: created.state })
     choose(created.id)
   } catch (error) {
     refused.value = t('controls.nothingCreated', { message: messageOf(error) })
   }
 }
 
-const titleOf = (id: string): string => known.get(id)?.title || '…'
+const titleOf = (id: string): string => candidatesById.get(id)?.title || '…'
 
 function choose(id: string | undefined): void {
   if (!props.field.many) return emit('change', id || undefined)
-  if (!id || held.value.includes(id)) return
+  if (!id || ids.value.includes(id)) return
   emit('change', [...items.value, { handle: makeHandle({ random }), value: id }])
 }
 
@@ -123,7 +123,7 @@ function move(index: number, step: 1 | -1): void {
         @keydown.alt.up.prevent="move(index, -1)"
         @keydown.alt.down.prevent="move(index, 1)"
       >
-        <StateMark v-if="known.get(item.value)" :state="known.get(item.value)!.state" />
+        <StateMark v-if="candidatesById.get(item.value)" :state="candidatesById.get(item.value)!.state" />
         <EntryLink :id="item.value" class="serif" :site="site.name" :title="titleOf(item.value)" />
         <span class="tools">
           <button
@@ -165,19 +165,19 @@ function move(index: number, step: 1 | -1): void {
         clearable
         :remote-method="search"
         :loading="isSearching"
-        :model-value="field.many ? undefined : held[0]"
+        :model-value="field.many ? undefined : ids[0]"
         :placeholder="field.many ? t('controls.addMore') : t('controls.choose')"
         :disabled="disabled"
         @update:model-value="choose"
         @visible-change="(open: boolean) => open && search('')"
       >
-        <template v-if="!field.many && held[0]" #label>{{ titleOf(held[0]) }}</template>
+        <template v-if="!field.many && ids[0]" #label>{{ titleOf(ids[0]) }}</template>
         <ElOption
           v-for="candidate in candidates"
           :key="candidate.id"
           :value="candidate.id"
           :label="candidate.title || t('common.noName')"
-          :disabled="field.many && held.includes(candidate.id)"
+          :disabled="field.many && ids.includes(candidate.id)"
         >
           <span class="candidate">
             <StateMark :state="candidate.state" />
@@ -192,7 +192,7 @@ function move(index: number, step: 1 | -1): void {
           }}</ElButton>
         </template>
       </ElSelect>
-      <RouterLink v-if="!field.many && held[0]" :to="{ name: 'entry', params: { site: site.name, id: held[0] } }">{{
+      <RouterLink v-if="!field.many && ids[0]" :to="{ name: 'entry', params: { site: site.name, id: ids[0] } }">{{
         t('common.open')
       }}</RouterLink>
     </div>

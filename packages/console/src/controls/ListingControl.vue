@@ -25,7 +25,7 @@ const sortable = computed(() => {
     eachField(type.value, (field, on) => {
       const isSingle = !field.many && on.every((group) => !group.many)
       if (isSingle && !['reference', 'presence', undefined].includes(kindOf(field).comparison))
-        names.push([...on, field].map((one) => one.name).join('.'))
+        names.push([...on, field].map((step) => step.name).join('.'))
     })
   return [...names, '$updated', '$published']
 })
@@ -36,7 +36,7 @@ function put(change: Partial<Listing>): void {
   // Another type has other fields: what was asked of the one before does not go with it.
   const kept = change.type === undefined ? listing.value : undefined
   const next = { limit: Math.min(3, most.value), ...kept, ...change, type: name }
-  emit('change', Object.fromEntries(Object.entries(next).filter(([, one]) => one !== undefined && one !== '')))
+  emit('change', Object.fromEntries(Object.entries(next).filter(([, value]) => value !== undefined && value !== '')))
 }
 
 const candidates = ref<readonly ListedEntry[]>([])

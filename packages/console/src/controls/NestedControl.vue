@@ -12,7 +12,7 @@ import { ElButton } from 'element-plus'
 import { computed, nextTick, reactive, watch } from 'vue'
 import { useDragging } from '../components/dragging'
 import { useWorkingCopy } from '../editor/workingCopy'
-import { copied, copyItem, fitsInto, withNewHandles, type HeldItem } from './blockClipboard'
+import { copied, copyItem, fitsInto, withNewHandles, type CopiedItem } from './blockClipboard'
 import type { ControlProps } from './control'
 import { moved, movedTo, random } from './reordering'
 import { t } from '../messages'
@@ -41,16 +41,16 @@ const noun = computed(() => t(group.value ? 'controls.item' : 'controls.block'))
 /** A group that holds nothing yet: it becomes the value with the first word that is written into it. */
 const empty = reactive<Record<string, unknown>>({})
 watch(empty, () => Object.keys(empty).length > 0 && props.value !== empty && emit('change', empty))
-const one = computed(() =>
+const groupValues = computed(() =>
   typeof props.value === 'object' && props.value !== null ? (props.value as Record<string, unknown>) : empty,
 )
 
 /** Whether another of the type fits: `each` and `count` say how many there may be. */
 function fits(type: FieldOwner): boolean {
   const each = (props.field.options['each'] ?? {}) as Readonly<Record<string, { readonly max?: number }>>
-  const own = items.value.filter((item) => item.block === type.name).length
+  const sameKind = items.value.filter((item) => item.block === type.name).length
   const most = props.field.many ? (props.field.count?.max ?? Infinity) : 1
-  return items.value.length < most && own < (each[type.name]?.max ?? Infinity)
+  return items.value.length < most && sameKind < (each[type.name]?.max ?? Infinity)
 }
 
 function focusBlock(handle: string): void {
@@ -69,15 +69,15 @@ function add(block: string): void {
 }
 
 /** Whether one more of a kind fits: the list has a limit, and each kind may have its own. */
-const fitsItem = (item: HeldItem): boolean => {
+const fitsItem = (item: CopiedItem): boolean => {
   const type = typeOf(item)
   return type !== undefined && fits(type)
 }
 
-function insert(item: HeldItem, after: number): void {
-  const made = withNewHandles(site.model, item)
-  emit('change', [...items.value.slice(0, after + 1), made, ...items.value.slice(after + 1)])
-  focusBlock(made.handle)
+function insert(item: CopiedItem, after: number): void {
+  const inserted = withNewHandles(site.model, item)
+  emit('change', [...items.value.slice(0, after + 1), inserted, ...items.value.slice(after + 1)])
+  focusBlock(inserted.handle)
 }
 const copy = (index: number): void => copyItem(site.name, props.field, items.value[index]!)
 function cut(index: number): void {
@@ -152,8 +152,8 @@ function wordsOf(value: unknown): string {
     ? value
     : Object.entries(value)
         .filter(([name]) => !['handle', 'block'].includes(name))
-        .map(([, one]: [string, unknown]) => one)
-  return parts.map(wordsOf).find((one) => one !== '') ?? ''
+        .map(([, content]: [string, unknown]) => content)
+  return parts.map(wordsOf).find((words) => words !== '') ?? ''
 }
 
 const { dragged, place, from, onto } = useDragging<number, number>(
@@ -179,7 +179,7 @@ function move(index: number, step: 1 | -1): void {
 
 <template>
   <div v-if="isOne" :id="id" class="group" role="group" :aria-label="field.label">
-    <slot name="inside" :owner="group!" :container="one" :pointer="pointer" />
+    <slot name="inside" :owner="group!" :container="groupValues" :pointer="pointer" />
   </div>
   <div v-else :id="id" class="blocks" role="group" :aria-label="field.label">
     <p v-if="items.length > 2" class="all">

@@ -26,10 +26,12 @@ const accepts = computed(() => {
 /** What a reference stands for, said inside the text once it is known. */
 const names = new Map<string, string>()
 async function nameOf(what: 'entry' | 'asset', id: string): Promise<string> {
-  const known = names.get(id)
-  if (known !== undefined) return known
+  const cached = names.get(id)
+  if (cached !== undefined) return cached
   const name = await (
-    what === 'entry' ? site.editor.entry(id).then((one) => one.title) : site.editor.asset(id).then((one) => one.name)
+    what === 'entry'
+      ? site.editor.entry(id).then((target) => target.title)
+      : site.editor.asset(id).then((target) => target.name)
   ).catch(() => t('controls.gone'))
   names.set(id, name)
   return name
@@ -48,7 +50,7 @@ const reference = (what: 'entry' | 'asset', sign: string, isInline: boolean) => 
     parseHTML: () => [
       {
         tag: `${element}[data-held-${what}]`,
-        getAttrs: (found) => ({ [what]: found.getAttribute(`data-held-${what}`) }),
+        getAttrs: (element) => ({ [what]: element.getAttribute(`data-held-${what}`) }),
       },
     ],
     renderHTML: ({ node, HTMLAttributes }) => [
@@ -87,7 +89,7 @@ const kept = Extension.create({
   ],
 })
 
-let own = JSON.stringify(props.value ?? null)
+let shownText = JSON.stringify(props.value ?? null)
 const editor = useEditor({
   content: toNodes((props.value as RichText | null | undefined) ?? undefined),
   editable: !props.disabled,
@@ -124,16 +126,16 @@ const editor = useEditor({
     const document = fromNodes(now.getJSON() as EditorNode)
     const text = JSON.stringify(document ?? null)
     // A new block got its id, and nothing else.
-    if (text === own) return
-    own = text
+    if (text === shownText) return
+    shownText = text
     emit('change', document)
   },
 })
 watch(
   () => [JSON.stringify(props.value ?? null), props.locale] as const,
   ([text]) => {
-    if (text === own) return
-    own = text
+    if (text === shownText) return
+    shownText = text
     show(props.value as RichText | null | undefined)
   },
 )

@@ -52,7 +52,7 @@ function move(index: number, step: 1 | -1): void {
         :part="`/${index}`"
         :change="(value: unknown) => change(item.handle, value)"
       />
-      <ElButton size="small" :disabled="disabled" @click="put(items.filter((one) => one.handle !== item.handle))">{{
+      <ElButton size="small" :disabled="disabled" @click="put(items.filter((other) => other.handle !== item.handle))">{{
         t('common.remove')
       }}</ElButton>
     </li>

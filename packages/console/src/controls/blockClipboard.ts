@@ -3,7 +3,7 @@ import { ref } from 'vue'
 import { random } from './reordering'
 
 /** A block, or an element of a repeated group, as a form holds it. */
-export interface HeldItem {
+export interface CopiedItem {
   readonly handle: string
   readonly block?: string
   readonly values: Record<string, unknown>
@@ -15,7 +15,7 @@ interface Copied {
   readonly site: string
   /** The name of the block type, or the id of the group. */
   readonly of: string
-  readonly item: HeldItem
+  readonly item: CopiedItem
 }
 
 function read(): Copied | undefined {
@@ -34,8 +34,8 @@ if (typeof addEventListener === 'function')
   })
 
 /** Keeps a block for pasting, here or into another entry of the site. */
-export function copyItem(site: string, field: Field, item: HeldItem): void {
-  copied.value = { site, of: item.block ?? field.id, item: JSON.parse(JSON.stringify(item)) as HeldItem }
+export function copyItem(site: string, field: Field, item: CopiedItem): void {
+  copied.value = { site, of: item.block ?? field.id, item: JSON.parse(JSON.stringify(item)) as CopiedItem }
   try {
     localStorage.setItem(key, JSON.stringify(copied.value))
   } catch {
@@ -52,15 +52,15 @@ export function fitsInto(model: Model, site: string, field: Field): boolean {
 }
 
 /** A copy with handles of its own, at every depth: two things in an entry never share one. */
-export function withNewHandles(model: Model, item: HeldItem): HeldItem {
+export function withNewHandles(model: Model, item: CopiedItem): CopiedItem {
   const renew = (value: unknown): unknown => {
     if (Array.isArray(value)) return value.map(renew)
     if (typeof value !== 'object' || value === null) return value
-    const record = Object.fromEntries(Object.entries(value).map(([name, one]) => [name, renew(one)]))
+    const record = Object.fromEntries(Object.entries(value).map(([name, inner]) => [name, renew(inner)]))
     return 'handle' in record && ('values' in record || 'value' in record)
       ? { ...record, handle: makeHandle({ random }) }
       : record
   }
-  const made = renew(item) as HeldItem
-  return made.block === undefined || blockTypeNamed(model, made.block) ? made : item
+  const renewed = renew(item) as CopiedItem
+  return renewed.block === undefined || blockTypeNamed(model, renewed.block) ? renewed : item
 }

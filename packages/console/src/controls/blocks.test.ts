@@ -5,12 +5,12 @@ import { model, type } from '../../../../e2e/support/models.js'
 import { provideWorkingCopy } from '../editor/workingCopy'
 import { deskWith } from '../testing/desk'
 import NestedControl from './NestedControl.vue'
-import { copied, copyItem, fitsInto, withNewHandles, type HeldItem } from './blockClipboard'
+import { copied, copyItem, fitsInto, withNewHandles, type CopiedItem } from './blockClipboard'
 import { moved, movedTo } from './reordering'
 
 const activity = type('activity')
 const body = activity.fields.find((field) => field.name === 'body')!
-const block = (handle: string, text: string, of = 'quote'): HeldItem => ({
+const block = (handle: string, text: string, of = 'quote'): CopiedItem => ({
   handle,
   block: of,
   values: { text: { en: text } },
@@ -22,7 +22,7 @@ beforeEach(() => {
 })
 
 /** The control on a desk, with the value that it holds by now. */
-function mounted(items: HeldItem[]) {
+function mounted(items: CopiedItem[]) {
   const { copy } = deskWith({ body: items })
   const value = ref<unknown>(items)
   const around = defineComponent({
@@ -48,9 +48,9 @@ function mounted(items: HeldItem[]) {
   const wrapper = mount(around, { attachTo: document.body })
   const tell = (...pointers: string[]) =>
     (copy.saveProblems.value = pointers.map((pointer) => ({ code: 'required', pointer, message: 'Text is empty.' })))
-  const handles = () => ((value.value as HeldItem[] | undefined) ?? []).map((one) => one.handle)
+  const handles = () => ((value.value as CopiedItem[] | undefined) ?? []).map((block) => block.handle)
   const head = (index: number) => wrapper.findAll('header')[index]!
-  return { wrapper, handles, head, tell, items: () => (value.value as HeldItem[] | undefined) ?? [] }
+  return { wrapper, handles, head, tell, items: () => (value.value as CopiedItem[] | undefined) ?? [] }
 }
 
 describe('a list of blocks', () => {
@@ -134,10 +134,10 @@ describe('the clipboard of blocks', () => {
       block: 'quote',
       values: { inside: [{ handle: 'b', block: 'quote', values: {} }], tags: [{ handle: 'c', value: 'x' }] },
     }
-    const made = withNewHandles(model, nested) as typeof nested
-    const handles = [made.handle, made.values.inside[0]!.handle, made.values.tags[0]!.handle]
+    const renewed = withNewHandles(model, nested) as typeof nested
+    const handles = [renewed.handle, renewed.values.inside[0]!.handle, renewed.values.tags[0]!.handle]
     expect(new Set([...handles, 'a', 'b', 'c']).size).toBe(6)
-    expect(made.values.tags[0]!.value).toBe('x')
+    expect(renewed.values.tags[0]!.value).toBe('x')
   })
 })
 

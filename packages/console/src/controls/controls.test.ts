@@ -47,31 +47,31 @@ describe('a row of the form', () => {
     expect(row('title', {}).row.find('label').text()).toContain('*')
   })
   it('writes text, and makes it missing when it is emptied', async () => {
-    const { copy, row: made } = row('title', { title: { en: 'Night' } })
-    await made.find('textarea').setValue('Night Walk')
+    const { copy, row: wrapper } = row('title', { title: { en: 'Night' } })
+    await wrapper.find('textarea').setValue('Night Walk')
     expect(copy.values['title']).toEqual({ en: 'Night Walk' })
-    await made.find('textarea').setValue('Two\nlines')
+    await wrapper.find('textarea').setValue('Two\nlines')
     expect(copy.values['title']).toEqual({ en: 'Two lines' })
-    await made.find('textarea').setValue('')
+    await wrapper.find('textarea').setValue('')
     expect(copy.values['title']).toBeUndefined()
   })
   it('shows what readers get meanwhile, and lets it be empty on purpose', async () => {
-    const { copy, row: made } = row('summary', { summary: { en: 'Along the cliff.' } }, {}, 'editor', ['nl'])
-    expect(made.find('textarea').attributes('placeholder')).toBe('Along the cliff.')
-    expect(made.find('.note').text()).toContain('From en.')
-    await made.find('.note button').trigger('click')
+    const { copy, row: wrapper } = row('summary', { summary: { en: 'Along the cliff.' } }, {}, 'editor', ['nl'])
+    expect(wrapper.find('textarea').attributes('placeholder')).toBe('Along the cliff.')
+    expect(wrapper.find('.note').text()).toContain('From en.')
+    await wrapper.find('.note button').trigger('click')
     expect(copy.values['summary']).toEqual({ en: 'Along the cliff.', nl: null })
-    expect(made.find('.note').text()).toContain('Empty on purpose.')
-    await made.find('.note button').trigger('click')
+    expect(wrapper.find('.note').text()).toContain('Empty on purpose.')
+    await wrapper.find('.note button').trigger('click')
     expect(copy.values['summary']).toEqual({ en: 'Along the cliff.' })
   })
   it('turns the direction with the locale', () => {
-    const { row: made } = row('title', { title: { ar: 'نزهة' } }, {}, 'editor', ['ar'])
-    expect(made.find('.written').attributes()).toMatchObject({ dir: 'rtl', lang: 'ar' })
+    const { row: wrapper } = row('title', { title: { ar: 'نزهة' } }, {}, 'editor', ['ar'])
+    expect(wrapper.find('.written').attributes()).toMatchObject({ dir: 'rtl', lang: 'ar' })
   })
   it('stands beside another of the same entry in another locale', async () => {
-    const { copy, row: made } = row('title', { title: { en: 'Night Walk' } }, {}, 'editor', ['en', 'nl'])
-    const [en, nl] = made.findAll('textarea')
+    const { copy, row: wrapper } = row('title', { title: { en: 'Night Walk' } }, {}, 'editor', ['en', 'nl'])
+    const [en, nl] = wrapper.findAll('textarea')
     expect([en!.element.value, nl!.element.value, nl!.attributes('placeholder')]).toEqual([
       'Night Walk',
       '',
@@ -83,18 +83,18 @@ describe('a row of the form', () => {
     expect([en!.element.value, nl!.element.value]).toEqual(['Night Walks', 'Nachtwandeling'])
   })
   it('reads numbers with a point or a comma, and says when there is none', async () => {
-    const { copy, row: made } = row('price', {})
-    const input = made.find('input')
+    const { copy, row: wrapper } = row('price', {})
+    const input = wrapper.find('input')
     await input.setValue('8,5')
     expect(copy.values['price']).toBe(8.5)
     await input.setValue('8,5 euro')
-    expect([copy.values['price'], made.text().includes('This is not a number.')]).toEqual([8.5, true])
+    expect([copy.values['price'], wrapper.text().includes('This is not a number.')]).toEqual([8.5, true])
     await input.setValue('')
     expect(copy.values).not.toHaveProperty('price')
   })
   it('offers yes, no and nothing', async () => {
-    const { copy, row: made } = row('free', {})
-    const [yes, no, unsaid] = made.findAll('input[type=radio]')
+    const { copy, row: wrapper } = row('free', {})
+    const [yes, no, unsaid] = wrapper.findAll('input[type=radio]')
     await yes!.setValue(true)
     expect(copy.values['free']).toBe(true)
     await no!.setValue(true)
@@ -103,62 +103,62 @@ describe('a row of the form', () => {
     expect(copy.values).not.toHaveProperty('free')
   })
   it('shows a few choices all at once', async () => {
-    const { copy, row: made } = row('format', { format: 'walk' })
-    expect(made.findAll('.el-radio-button').map((element) => element.text())).toEqual([
+    const { copy, row: wrapper } = row('format', { format: 'walk' })
+    expect(wrapper.findAll('.el-radio-button').map((element) => element.text())).toEqual([
       'Talk',
       'Walk',
       'Concert',
       'Workshop',
     ])
-    await made.findAll('input[type=radio]')[0]!.setValue(true)
+    await wrapper.findAll('input[type=radio]')[0]!.setValue(true)
     expect(copy.values['format']).toBe('talk')
   })
   it('lists many values, each in the control of one', async () => {
-    const { copy, row: made } = row('tags', {
+    const { copy, row: wrapper } = row('tags', {
       tags: [
         { handle: 'a', value: 'dark' },
         { handle: 'b', value: 'outside' },
       ],
     })
-    expect(made.findAll('textarea')).toHaveLength(3)
-    await made.findAll('textarea')[0]!.setValue('bright')
+    expect(wrapper.findAll('textarea')).toHaveLength(3)
+    await wrapper.findAll('textarea')[0]!.setValue('bright')
     expect(copy.values['tags']).toEqual([
       { handle: 'a', value: 'bright' },
       { handle: 'b', value: 'outside' },
     ])
-    await made.findAll('li')[1]!.find('button').trigger('click')
+    await wrapper.findAll('li')[1]!.find('button').trigger('click')
     expect(copy.values['tags']).toEqual([{ handle: 'a', value: 'bright' }])
-    await made.findAll('textarea')[1]!.setValue('new')
+    await wrapper.findAll('textarea')[1]!.setValue('new')
     expect(copy.values['tags']).toMatchObject([{ handle: 'a' }, { value: 'new' }])
   })
   it('lists what it refers to by name, in order', async () => {
-    const { copy, row: made } = row('speakers', {
+    const { copy, row: wrapper } = row('speakers', {
       speakers: [
         { handle: 'a', value: '01hz000000000000000a' },
         { handle: 'b', value: '01hz000000000000000b' },
       ],
     })
     await new Promise((resolve) => setTimeout(resolve))
-    expect(made.findAll('li a').map((element) => element.text())).toEqual(['Title of a', 'Title of b'])
-    await made.find('[aria-label="Move Title of a down"]').trigger('click')
+    expect(wrapper.findAll('li a').map((element) => element.text())).toEqual(['Title of a', 'Title of b'])
+    await wrapper.find('[aria-label="Move Title of a down"]').trigger('click')
     expect((copy.values['speakers'] as { handle: string }[]).map((item) => item.handle)).toEqual(['b', 'a'])
-    await made.find('[aria-label="Remove Title of a"]').trigger('click')
+    await wrapper.find('[aria-label="Remove Title of a"]').trigger('click')
     expect(copy.values['speakers']).toEqual([{ handle: 'b', value: '01hz000000000000000b' }])
   })
   it('writes blocks with rows of its own, and moves them by keyboard', async () => {
-    const { copy, row: made } = row('body', {
+    const { copy, row: wrapper } = row('body', {
       body: [
         { handle: 'h', block: 'heading', values: { text: { en: 'One' } } },
         { handle: 'q', block: 'quote', values: {} },
       ],
     })
-    expect(made.findAll('.block')).toHaveLength(2)
-    await made.findAll('.block textarea')[0]!.setValue('Better')
+    expect(wrapper.findAll('.block')).toHaveLength(2)
+    await wrapper.findAll('.block textarea')[0]!.setValue('Better')
     expect((copy.values['body'] as { values: unknown }[])[0]!.values).toEqual({ text: { en: 'Better' } })
-    await made.findAll('.block header')[1]!.trigger('keydown', { key: 'ArrowUp', altKey: true })
+    await wrapper.findAll('.block header')[1]!.trigger('keydown', { key: 'ArrowUp', altKey: true })
     expect((copy.values['body'] as { handle: string }[]).map((item) => item.handle)).toEqual(['q', 'h'])
-    await made.findAll('.add button')[0]!.trigger('click')
-    expect(made.findAll('.block')).toHaveLength(3)
+    await wrapper.findAll('.add button')[0]!.trigger('click')
+    expect(wrapper.findAll('.block')).toHaveLength(3)
   })
   it('says what is wrong in the margin, and shows what is public', async () => {
     const problem = { code: 'required', pointer: '/values/title/en', locale: 'en', message: 'Title is empty in en.' }
@@ -171,7 +171,7 @@ describe('a row of the form', () => {
       before: 'Old',
       after: 'New',
     }
-    const { copy, row: made } = row(
+    const { copy, row: wrapper } = row(
       'title',
       { title: { en: 'New' } },
       {
@@ -189,11 +189,11 @@ describe('a row of the form', () => {
     )
     await copy.weigh()
     await nextTick()
-    expect(made.find('.margin').text()).toBe('Title is empty in en.')
-    await made.find('.bar').trigger('click')
-    expect(made.find('.public .content del').text()).toBe('Old')
-    expect(made.find('.public .content ins').text()).toBe('New')
-    await made.find('.public button').trigger('click')
+    expect(wrapper.find('.margin').text()).toBe('Title is empty in en.')
+    await wrapper.find('.bar').trigger('click')
+    expect(wrapper.find('.public .content del').text()).toBe('Old')
+    expect(wrapper.find('.public .content ins').text()).toBe('New')
+    await wrapper.find('.public button').trigger('click')
     expect(copy.values['title']).toEqual({ en: 'Old' })
   })
   it('is read only for those who may not write', () => {
@@ -229,15 +229,15 @@ describe('small things', () => {
 
 describe('a control with something that is no value', () => {
   it('keeps the words, saves nothing of the field, and says so', async () => {
-    const { copy, row: made } = row('price', { price: 7.5 })
-    await made.find('input').setValue('abc')
+    const { copy, row: wrapper } = row('price', { price: 7.5 })
+    await wrapper.find('input').setValue('abc')
     expect(copy.edits.value).toEqual([])
-    expect(made.find('.margin').text()).toContain('Price is not saved: This is not a number.')
+    expect(wrapper.find('.margin').text()).toContain('Price is not saved: This is not a number.')
     // Others' changes leave it alone.
     copy.values['price'] = 8
     await nextTick()
-    expect(made.find<HTMLInputElement>('input').element.value).toBe('abc')
-    await made.find('input').setValue('9')
+    expect(wrapper.find<HTMLInputElement>('input').element.value).toBe('abc')
+    await wrapper.find('input').setValue('9')
     expect([copy.edits.value, copy.problems.value]).toEqual([[{ do: 'set', at: ['price'], value: 9 }], []])
   })
 })

@@ -12,7 +12,7 @@ const starts = type('activity').fields.find(({ name }) => name === 'starts')!
 /** The control of a time on a site in Europe/Amsterdam. */
 function control(value: string | undefined, options: Record<string, unknown> = {}) {
   const { copy } = deskWith({})
-  const held = ref<unknown>(value)
+  const content = ref<unknown>(value)
   const field: Field = { ...starts, options: { ...starts.options, ...options } }
   const wrapper = mount(
     defineComponent({
@@ -22,10 +22,10 @@ function control(value: string | undefined, options: Record<string, unknown> = {
           h(DateControl, {
             id: 'x',
             field,
-            value: held.value,
+            value: content.value,
             locale: 'en',
             direction: 'ltr',
-            onChange: (next: unknown) => (held.value = next),
+            onChange: (next: unknown) => (content.value = next),
           })
       },
     }),
@@ -36,36 +36,36 @@ function control(value: string | undefined, options: Record<string, unknown> = {
     wrapper.findComponent({ name: 'ElDatePicker' }).vm.$emit('update:modelValue', text)
     await wrapper.vm.$nextTick()
   }
-  return { held, wrapper, pick, fault: () => date().emitted('unreadable')?.at(-1)?.[0] }
+  return { content, wrapper, pick, fault: () => date().emitted('unreadable')?.at(-1)?.[0] }
 }
 
 describe('a time on the clocks of the site', () => {
   it('that is skipped is told, and not saved as another', async () => {
-    const { held, pick, fault } = control('2031-03-29T10:00:00+01:00')
+    const { content, pick, fault } = control('2031-03-29T10:00:00+01:00')
     await pick('2031-03-30T02:30:00')
-    expect(held.value).toBe('2031-03-29T10:00:00+01:00')
+    expect(content.value).toBe('2031-03-29T10:00:00+01:00')
     expect(fault()).toEqual({
       text: '2031-03-30T02:30:00',
       message:
         '02:30 does not exist on 30 Mar 2031 in Europe/Amsterdam: the clocks go forward then. Choose another time.',
     })
     await pick('2031-03-30T03:30:00')
-    expect([held.value, fault()]).toEqual(['2031-03-30T03:30:00+02:00', undefined])
+    expect([content.value, fault()]).toEqual(['2031-03-30T03:30:00+02:00', undefined])
   })
   it.each([
     [{}, ''],
     [{ withZone: true }, '[Europe/Amsterdam]'],
   ])('that comes twice is asked about (%j)', async (options, zone) => {
-    const { held, pick, wrapper } = control(undefined, options)
+    const { content, pick, wrapper } = control(undefined, options)
     await pick('2031-05-04T20:30:00')
     expect(wrapper.text()).not.toContain('comes twice')
     await pick('2031-10-26T02:30:00')
-    expect(held.value).toBe(`2031-10-26T02:30:00+02:00${zone}`)
+    expect(content.value).toBe(`2031-10-26T02:30:00+02:00${zone}`)
     expect(wrapper.text()).toContain('This time comes twice, because the clocks go back. Which one?')
     const radios = wrapper.findAll<HTMLInputElement>('input[type=radio]')
     expect(radios.map(({ element }) => element.checked)).toEqual([true, false])
     await radios[1]!.setValue(true)
-    expect(held.value).toBe(`2031-10-26T02:30:00+01:00${zone}`)
+    expect(content.value).toBe(`2031-10-26T02:30:00+01:00${zone}`)
     expect(radios.map(({ element }) => element.checked)).toEqual([false, true])
   })
 })

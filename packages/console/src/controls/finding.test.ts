@@ -31,7 +31,7 @@ function control(
   more: Record<string, unknown> = {},
 ) {
   const desk = deskWith({}, answers)
-  const held = ref(value)
+  const content = ref(value)
   const wrapper = mount(
     defineComponent({
       setup() {
@@ -40,17 +40,17 @@ function control(
           h(component, {
             id: 'x',
             field,
-            value: held.value,
+            value: content.value,
             locale: 'en',
             direction: 'ltr',
             ...more,
-            onChange: (next: unknown) => (held.value = next),
+            onChange: (next: unknown) => (content.value = next),
           })
       },
     }),
     { attachTo: document.body, global: { stubs: { RouterLink: { template: '<a><slot /></a>' } } } },
   )
-  return { ...desk, held, wrapper }
+  return { ...desk, content, wrapper }
 }
 const selectOf = (wrapper: VueWrapper, label: string) =>
   wrapper
@@ -60,35 +60,35 @@ const selectOf = (wrapper: VueWrapper, label: string) =>
 describe('a list that fills itself', () => {
   it('begins with a type, keeps what goes with it, and shows what it finds now', async () => {
     const entries = vi.fn(() => Promise.resolve({ entries: [{ ...entryOf({}), title: 'Night Walk' }], next: null }))
-    const { held, wrapper } = control(ListingControl, listing, undefined, { entries })
+    const { content, wrapper } = control(ListingControl, listing, undefined, { entries })
     selectOf(wrapper, 'Of which type').vm.$emit('update:modelValue', 'activity')
     await flushPromises()
-    expect(held.value).toEqual({ type: 'activity', limit: 3 })
+    expect(content.value).toEqual({ type: 'activity', limit: 3 })
     expect(wrapper.text()).toContain('Night Walk')
     selectOf(wrapper, 'Sorted by').vm.$emit('update:modelValue', 'starts')
     await flushPromises()
     await wrapper.find('.descending input').trigger('change')
-    expect(held.value).toEqual({ type: 'activity', limit: 3, sort: '-starts' })
+    expect(content.value).toEqual({ type: 'activity', limit: 3, sort: '-starts' })
     wrapper.findComponent(ConditionLine).vm.$emit('change', { where: 'format = "walk"' })
     const asked = { type: 'activity', limit: 3, locale: 'en', where: 'format = "walk"', sort: '-starts' }
     await vi.waitFor(() => expect(entries.mock.lastCall).toEqual([asked]))
     // Another type has other fields.
     selectOf(wrapper, 'Of which type').vm.$emit('update:modelValue', 'person')
     await flushPromises()
-    expect(held.value).toEqual({ type: 'person', limit: 3 })
+    expect(content.value).toEqual({ type: 'person', limit: 3 })
   })
   it('holds back a condition that cannot be read, keeps its text, and takes it as soon as it can be', async () => {
     const entries = vi.fn(() => Promise.resolve({ entries: [], next: null }))
     const start = { type: 'activity', limit: 3, where: 'price > 3' } as Listing
-    const { held, wrapper } = control(ListingControl, listing, start, { entries })
+    const { content, wrapper } = control(ListingControl, listing, start, { entries })
     const told = () => wrapper.findComponent(ListingControl).emitted('unreadable')?.at(-1)?.[0]
     const line = wrapper.findComponent(ConditionLine).find('input')
     await line.setValue('price >')
     expect(told()).toMatchObject({ text: 'price >', message: expect.stringContaining('Expected') as string })
-    expect(held.value).toEqual(start)
+    expect(content.value).toEqual(start)
     await line.setValue('price > 7 ')
     await flushPromises()
-    expect([told(), held.value]).toEqual([undefined, { ...start, where: 'price > 7' }])
+    expect([told(), content.value]).toEqual([undefined, { ...start, where: 'price > 7' }])
     // The space at the end is still being typed.
     expect((line.element as HTMLInputElement).value).toBe('price > 7 ')
     await line.setValue('price > x y')
@@ -127,11 +127,11 @@ describe('what an entry refers to', () => {
     const create = vi.fn(() =>
       Promise.resolve(entryOf({}, { id: '01hz0000000000000009', title: 'The Quay', type: 'museum' })),
     )
-    const made = control(EntryControl, museum, undefined, { search, create })
-    const select = made.wrapper.findComponent({ name: 'ElSelect' })
+    const created = control(EntryControl, museum, undefined, { search, create })
+    const select = created.wrapper.findComponent({ name: 'ElSelect' })
     await (select.props('remoteMethod') as (text: string) => Promise<void>)(words)
     await flushPromises()
-    return { ...made, search, create }
+    return { ...created, search, create }
   }
   it('is found by any of its words', async () => {
     const { search } = await searching('quay')

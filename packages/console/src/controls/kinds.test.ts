@@ -47,23 +47,23 @@ function form(
 
 describe('forms that only ask what applies', () => {
   it('show a field where its rule holds, and say what is kept where it does not', async () => {
-    const { copy, form: made } = form(['format', 'place', 'forAll'], {
+    const { copy, form: wrapper } = form(['format', 'place', 'forAll'], {
       format: 'walk',
       place: { latitude: 52, longitude: 4 },
     })
-    expect(made.text()).toContain('Place')
+    expect(wrapper.text()).toContain('Place')
     copy.values['format'] = 'talk'
     await nextTick()
-    expect(made.findAll('label').map((element) => element.text())).not.toContain('Place *')
-    expect(made.find('.kept').text()).toContain(
+    expect(wrapper.findAll('label').map((element) => element.text())).not.toContain('Place *')
+    expect(wrapper.find('.kept').text()).toContain(
       'Place: kept here, and not shown to readers. Asked for where format = "walk".',
     )
     expect(copy.values['place']).toEqual({ latitude: 52, longitude: 4 })
   })
   it('need a field where its rule says so', async () => {
-    const { copy, form: made } = form(['format', 'place', 'forAll'], { format: 'walk' })
+    const { copy, form: wrapper } = form(['format', 'place', 'forAll'], { format: 'walk' })
     const mark = () =>
-      made
+      wrapper
         .findAll('label')
         .find((element) => element.text().startsWith('Place'))!
         .text()
@@ -73,30 +73,30 @@ describe('forms that only ask what applies', () => {
     expect(mark()).toBe('Place')
   })
   it('hide a section as a whole, fold it, and lock what is locked', async () => {
-    const { copy, form: made } = form(['format', 'price', 'code', 'meta'], { format: 'concert', code: 'SH-1' })
+    const { copy, form: wrapper } = form(['format', 'price', 'code', 'meta'], { format: 'concert', code: 'SH-1' })
     expect(
-      made.findAll('h3').map((element) =>
+      wrapper.findAll('h3').map((element) =>
         element
           .text()
           .replace(/[▾\s]+/g, ' ')
           .trim(),
       ),
     ).toEqual(['Tickets', 'Notes 1 field'])
-    await made.findAll('h3 button')[0]!.trigger('click')
-    expect(made.findAll('h3 button')[0]!.attributes('aria-expanded')).toBe('false')
-    expect(made.text()).toContain('Locked while $state != "new".')
-    expect(made.find('textarea').attributes('disabled')).toBeDefined()
+    await wrapper.findAll('h3 button')[0]!.trigger('click')
+    expect(wrapper.findAll('h3 button')[0]!.attributes('aria-expanded')).toBe('false')
+    expect(wrapper.text()).toContain('Locked while $state != "new".')
+    expect(wrapper.find('textarea').attributes('disabled')).toBeDefined()
     copy.values['format'] = 'talk'
     await nextTick()
-    expect(made.findAll('h3')).toHaveLength(1)
+    expect(wrapper.findAll('h3')).toHaveLength(1)
   })
   it('hold groups: one, and many that are added and filled', async () => {
-    const { copy, form: made } = form(['venue', 'sessions'], {})
-    const seats = made.find('#field-values-venue-seats input')
+    const { copy, form: wrapper } = form(['venue', 'sessions'], {})
+    const seats = wrapper.find('#field-values-venue-seats input')
     await seats.setValue('12')
     await nextTick()
     expect(copy.values['venue']).toEqual({ seats: 12 })
-    await made
+    await wrapper
       .findAll('.add button')
       .find((element) => element.text() === 'sessions')!
       .trigger('click')
@@ -110,10 +110,10 @@ describe('forms that only ask what applies', () => {
 
 describe('controls of the kinds', () => {
   const typed = async (name: string, text: string, index = 0) => {
-    const { copy, form: made } = form(['format', 'forAll', name], { format: 'walk' })
-    const inputs = made.findAll(`[id^="field-values-${name}"] input, [id^="field-values-${name}"] textarea`)
+    const { copy, form: wrapper } = form(['format', 'forAll', name], { format: 'walk' })
+    const inputs = wrapper.findAll(`[id^="field-values-${name}"] input, [id^="field-values-${name}"] textarea`)
     await inputs[index]!.setValue(text)
-    return { value: copy.values[name], text: made.text() }
+    return { value: copy.values[name], text: wrapper.text() }
   }
   it('take a length of time as people write it', async () =>
     expect((await typed('takes', '1 h 30 min')).value).toBe('PT1H30M'))
@@ -129,21 +129,21 @@ describe('controls of the kinds', () => {
     expect((await typed('extra', '{"seats":')).text).toContain('This is not JSON yet')
   })
   it('choose many, in the order in which they were chosen', async () => {
-    const { copy, form: made } = form(['themes'], {})
-    const boxes = made.findAll('input[type=checkbox]')
+    const { copy, form: wrapper } = form(['themes'], {})
+    const boxes = wrapper.findAll('input[type=checkbox]')
     await boxes[2]!.setValue(true)
     await boxes[0]!.setValue(true)
-    expect((copy.values['themes'] as { value: string }[]).map((one) => one.value)).toEqual(['light', 'sea'])
+    expect((copy.values['themes'] as { value: string }[]).map((item) => item.value)).toEqual(['light', 'sea'])
   })
   it('show a file, and take it away', async () => {
-    const { copy, form: made } = form(['cover'], { cover: 'p'.repeat(20) })
+    const { copy, form: wrapper } = form(['cover'], { cover: 'p'.repeat(20) })
     await nextTick()
     await nextTick()
-    expect(made.find('img').attributes()).toMatchObject({
+    expect(wrapper.find('img').attributes()).toMatchObject({
       src: expect.stringMatching(/^\/assets\/lamp\.png\?h=192/) as string,
       alt: 'A lamp',
     })
-    await made.find('button[aria-label="Remove lamp.png"]').trigger('click')
+    await wrapper.find('button[aria-label="Remove lamp.png"]').trigger('click')
     expect(copy.values['cover']).toBeUndefined()
   })
 })

@@ -45,11 +45,11 @@ function removeComments(root: Node): void {
 }
 
 function rename(element: Element, name: string): Element {
-  const made = element.ownerDocument.createElement(name)
-  made.append(...element.childNodes)
-  for (const { name: attribute, value } of [...element.attributes]) made.setAttribute(attribute, value)
-  element.replaceWith(made)
-  return made
+  const created = element.ownerDocument.createElement(name)
+  created.append(...element.childNodes)
+  for (const { name: attribute, value } of [...element.attributes]) created.setAttribute(attribute, value)
+  element.replaceWith(created)
+  return created
 }
 
 const unwrap = (element: Element): void => element.replaceWith(...element.childNodes)
@@ -79,9 +79,9 @@ function meantMarks(body: HTMLElement): void {
 }
 
 function wrapInside(element: Element, name: string): void {
-  const made = element.ownerDocument.createElement(name)
-  made.append(...element.childNodes)
-  element.append(made)
+  const created = element.ownerDocument.createElement(name)
+  created.append(...element.childNodes)
+  element.append(created)
 }
 
 /** Paragraphs that a word processor draws as a list: a style names the level, the sign stands in the words. */

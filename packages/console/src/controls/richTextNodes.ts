@@ -155,7 +155,7 @@ function blockOf(node: EditorNode): RichBlock[] {
           type: 'code',
           ...(typeof language === 'string' && language !== '' ? { lang: language } : {}),
           ...(typeof meta === 'string' && meta !== '' ? { meta } : {}),
-          value: (node.content ?? []).map((one) => one.text ?? '').join(''),
+          value: (node.content ?? []).map((child) => child.text ?? '').join(''),
           data,
         },
       ]

@@ -21,10 +21,10 @@ const chosen = reactive(new Map<string, Side>())
 
 /** What people call a place; found in whichever of the three still has it. */
 function nameOf({ at, locale }: { readonly at: readonly string[]; readonly locale?: string | undefined }): string {
-  const found = [copy.values, copy.saved.value, copy.newer.value?.values ?? {}]
+  const place = [copy.values, copy.saved.value, copy.newer.value?.values ?? {}]
     .map((values) => placeIn(copy.site.model, copy.type, values, { at, locale }))
-    .find((place) => place !== undefined)
-  return `${found?.labels.join(', ') ?? at[0]}${locale ? ` (${locale})` : ''}`
+    .find((candidate) => candidate !== undefined)
+  return `${place?.labels.join(', ') ?? at[0]}${locale ? ` (${locale})` : ''}`
 }
 
 /** Names come with the check of the last save, and of those who wrote last. */
@@ -39,17 +39,17 @@ watch(
   () => [open.value, copy.conflicts.value] as const,
   async ([isOpen, conflicts]) => {
     if (!isOpen) return
-    const found: Record<string, string> = {}
+    const titles: Record<string, string> = {}
     for (const conflict of conflicts) {
       const kind = placeIn(copy.site.model, copy.type, copy.saved.value, conflict)?.field.kind
       if (kind !== 'entry' && kind !== 'asset') continue
       for (const values of [copy.values, copy.newer.value?.values ?? {}]) {
         const content = contentAt(values, conflict.at, conflict.locale)
-        for (const id of [content].flat().filter((one) => typeof one === 'string'))
-          found[id] = (await nameOfId(kind, id).catch(() => undefined)) ?? ''
+        for (const id of [content].flat().filter((id) => typeof id === 'string'))
+          titles[id] = (await nameOfId(kind, id).catch(() => undefined)) ?? ''
       }
     }
-    names.value = Object.fromEntries(Object.entries(found).filter(([, name]) => name !== ''))
+    names.value = Object.fromEntries(Object.entries(titles).filter(([, name]) => name !== ''))
   },
   { immediate: true },
 )
@@ -75,9 +75,9 @@ function said(conflict: RebaseConflict, side: Side): Said {
   const [before, now] = [copy.saved.value, side === 'ours' ? copy.values : (copy.newer.value?.values ?? {})].map(
     (values) => contentAt(values, conflict.at, conflict.locale),
   )
-  const [old, own] = [wordsOf(before, kind), wordsOf(now, kind)]
-  if (old !== undefined && own !== undefined && own !== '')
-    return { pieces: compareWords(old, own, conflict.locale ?? copy.site.settings.defaultLocale) }
+  const [old, mine] = [wordsOf(before, kind), wordsOf(now, kind)]
+  if (old !== undefined && mine !== undefined && mine !== '')
+    return { pieces: compareWords(old, mine, conflict.locale ?? copy.site.settings.defaultLocale) }
   return {
     text:
       now === undefined || now === null || now === ''

@@ -81,7 +81,7 @@ function write(next: unknown): void {
 /** What is public against what stands here, word by word; undefined where the kind is not running text. */
 const words = computed(() => {
   if (!change.value || field.many) return undefined
-  const [before, now] = [change.value.before, value.value].map((one) => wordsOf(one, field.kind))
+  const [before, now] = [change.value.before, value.value].map((content) => wordsOf(content, field.kind))
   return before === undefined || now === undefined ? undefined : compareWords(before, now, language.value)
 })
 

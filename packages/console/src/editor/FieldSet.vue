@@ -59,12 +59,12 @@ const parts = computed<Part[]>(() => {
   const results: { section: Section | undefined; fields: Field[] }[] = []
   for (const field of owner.fields) {
     const section = owner.sections?.find((candidate) => candidate.name === field.section)
-    const known = section
+    const existing = section
       ? results.find((part) => part.section === section)
       : results.at(-1)?.section === undefined
         ? results.at(-1)
         : undefined
-    if (known) known.fields.push(field)
+    if (existing) existing.fields.push(field)
     else results.push({ section, fields: [field] })
   }
   return results.map(({ section, fields }) => {
@@ -97,9 +97,9 @@ function toggle(section: Section, body: HTMLElement | null | undefined): void {
 watch(
   () => [copy.reveal.value, ...copy.problems.value.map((problem) => problem.pointer ?? '')],
   (now, before) => {
-    const news = now.filter((one, index) => (index === 0 ? one !== before?.[0] : !before?.includes(one)))
+    const news = now.filter((opened, index) => (index === 0 ? opened !== before?.[0] : !before?.includes(opened)))
     for (const { name, section } of owner.fields)
-      if (section && news.some((one) => one === `${pointer}/${name}` || one.startsWith(`${pointer}/${name}/`)))
+      if (section && news.some((opened) => opened === `${pointer}/${name}` || opened.startsWith(`${pointer}/${name}/`)))
         folded.set(section, false)
   },
   { immediate: true },

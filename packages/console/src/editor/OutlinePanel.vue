@@ -27,21 +27,21 @@ const shown = computed(() => {
 
 const lines = computed<Line[]>(() =>
   shown.value.flatMap((field) => {
-    const own = { pointer: pointerOf(field), label: field.label, isInner: false }
+    const heading = { pointer: pointerOf(field), label: field.label, isInner: false }
     const content = copy.read(copy.values, field.name, holdsLocales(field, false) ? locale : undefined)
-    if (field.kind !== 'block' || !Array.isArray(content)) return [own]
+    if (field.kind !== 'block' || !Array.isArray(content)) return [heading]
     const blocks = content as { handle: string; block: string; values: Record<string, unknown> }[]
     return [
-      own,
+      heading,
       ...blocks.map((block, index) => {
         const words = Object.values(block.values)
           .map((value) =>
             typeof value === 'object' && value !== null ? (value as Record<string, unknown>)[locale] : value,
           )
-          .find((one) => typeof one === 'string')
+          .find((label) => typeof label === 'string')
         const label = blockTypeNamed(site.model, block.block)?.label ?? block.block
         return {
-          pointer: `${own.pointer}/${index}`,
+          pointer: `${heading.pointer}/${index}`,
           label: words ? `${label}: ${shortened(String(words))}` : label,
           isInner: true,
         }

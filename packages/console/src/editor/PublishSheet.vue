@@ -85,8 +85,8 @@ const groups = computed(() => {
   const changes = consequences.value?.changes ?? []
   const order = [null, ...locales.value.map((locale) => locale.tag)]
   return order.flatMap((locale) => {
-    const own = changes.filter((change) => change.locale === locale)
-    return own.length > 0
+    const inLocale = changes.filter((change) => change.locale === locale)
+    return inLocale.length > 0
       ? [
           {
             title:
@@ -94,7 +94,7 @@ const groups = computed(() => {
                 ? t('entry.allLocales')
                 : (locales.value.find((candidate) => candidate.tag === locale)?.label ?? locale),
             locale,
-            changes: own,
+            changes: inLocale,
           },
         ]
       : []
@@ -151,14 +151,14 @@ async function plan(at: string, zone: string): Promise<void> {
   isWorking.value = true
   refused.value = ''
   try {
-    const made = await copy.site.editor.schedule(copy.entry.value!.id, {
+    const schedule = await copy.site.editor.schedule(copy.entry.value!.id, {
       does: 'publish',
       at,
       zone,
       ...(isScoped.value ? { locales: scope.value } : {}),
     })
     open.value = false
-    emit('planned', made)
+    emit('planned', schedule)
   } catch (error) {
     refused.value = t('publishing.nothingPlanned', { message: messageOf(error) })
   } finally {

@@ -59,26 +59,26 @@ describe('words kept in the browser', () => {
   beforeEach(() => localStorage.clear())
 
   it('come back until they are dropped, each place and person its own', () => {
-    const own = kept('ilse', 'marram/e1')
-    expect(own.recall(none)).toBeUndefined()
-    expect(own.keep(words)).toBe(true)
+    const keptByIlse = kept('ilse', 'marram/e1')
+    expect(keptByIlse.recall(none)).toBeUndefined()
+    expect(keptByIlse.keep(words)).toBe(true)
     expect(kept('ilse', 'marram/e1').recall(none)).toEqual(words)
     expect(kept('ilse', 'marram/e2').recall(none)).toBeUndefined()
     expect(kept('teun', 'marram/e1').recall(none)).toBeUndefined()
-    own.drop()
-    expect(own.recall(none)).toBeUndefined()
+    keptByIlse.drop()
+    expect(keptByIlse.recall(none)).toBeUndefined()
   })
   it("are each tab's own: what one tab saved takes nothing of another's", () => {
-    const [one, other] = [kept('ilse', 'marram/e1', 't1'), kept('ilse', 'marram/e1', 't2')]
-    one.keep(words)
+    const [first, other] = [kept('ilse', 'marram/e1', 't1'), kept('ilse', 'marram/e1', 't2')]
+    first.keep(words)
     other.keep({ ...words, values: { price: 13 } })
     other.drop()
-    expect(one.recall(none)).toEqual(words)
+    expect(first.recall(none)).toEqual(words)
     // The tab is still open: its words are its own to save.
     expect(kept('ilse', 'marram/e1', 't3').recall((tab) => tab === 't1')).toBeUndefined()
     // It has crashed: the next tab takes them over.
     expect(kept('ilse', 'marram/e1', 't3').recall(none)).toEqual(words)
-    expect(one.recall((tab) => tab === 't3')).toBeUndefined()
+    expect(first.recall((tab) => tab === 't3')).toBeUndefined()
   })
   it('are offered newest first, and the others after them', () => {
     kept('ilse', 'marram/e1', 't1').keep(words)

@@ -74,7 +74,7 @@ export function useEntrySaving(
   watch([copy.edits, unread], ([edits, texts]) => {
     if (edits.length === 0 && texts.length === 0) return words.drop()
     const version = copy.entry.value?.version ?? 0
-    const unreadable = texts.map(({ place: _, ...one }) => one)
+    const unreadable = texts.map(({ place: _, ...unread }) => unread)
     isKept = words.keep({
       at: new Date().toISOString(),
       version,

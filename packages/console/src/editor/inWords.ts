@@ -32,7 +32,7 @@ export function inWords(content: unknown, field: Field | string, reading: Readin
   const options = typeof field === 'string' ? {} : field.options
   if (content === null || content === undefined) return '—'
   if (typeof content === 'boolean') return content ? t('common.yes') : t('common.no')
-  if (Array.isArray(content)) return content.map((one: unknown) => inWords(one, field, reading)).join(', ')
+  if (Array.isArray(content)) return content.map((item: unknown) => inWords(item, field, reading)).join(', ')
   if (isRecord(content) && 'handle' in content && 'value' in content) return inWords(content['value'], field, reading)
   if (isRecord(content) && typeof content['block'] === 'string')
     return blockTypeNamed(reading.model, content['block'])?.label ?? content['block']

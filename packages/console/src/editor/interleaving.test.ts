@@ -96,7 +96,7 @@ function service() {
   }
 }
 
-function desk(own: ReturnType<typeof service>, actor: string, pending: (() => void)[]) {
+function desk(remote: ReturnType<typeof service>, actor: string, pending: (() => void)[]) {
   const later = <T>(work: () => T): Promise<T> =>
     new Promise((resolve, reject) =>
       pending.push(() => {
@@ -109,8 +109,9 @@ function desk(own: ReturnType<typeof service>, actor: string, pending: (() => vo
     )
   const editor = {
     consequences: () => Promise.resolve(nothing),
-    entry: () => later(() => own.entry()),
-    edit: (_: string, base: number, edits: NamedEdit[]) => later(() => own.edit(actor, base, structuredClone(edits))),
+    entry: () => later(() => remote.entry()),
+    edit: (_: string, base: number, edits: NamedEdit[]) =>
+      later(() => remote.edit(actor, base, structuredClone(edits))),
   }
   const site = {
     name: 'marram',
@@ -120,7 +121,7 @@ function desk(own: ReturnType<typeof service>, actor: string, pending: (() => vo
     members: [],
     caller: {},
   } as unknown as Site
-  return createWorkingCopy(site, type, own.entry())
+  return createWorkingCopy(site, type, remote.entry())
 }
 
 let token = 0
@@ -159,15 +160,15 @@ function write(copy: WorkingCopy, act: number, at: number): string {
     case 5: {
       // In a paragraph that is there, or a new one.
       const tale = (values.tale?.['en'] ?? richText()) as Tale
-      const own = at % 3 === 0 ? undefined : pick(tale.children)
-      const made = { ...richText(word).children[0]!, data: { id: `p${token}` } }
-      const children = own
+      const parent = at % 3 === 0 ? undefined : pick(tale.children)
+      const paragraph = { ...richText(word).children[0]!, data: { id: `p${token}` } }
+      const children = parent
         ? tale.children.map((child) =>
-            child === own
-              ? { ...own, children: [{ ...own.children[0]!, value: `${own.children[0]!.value}${word}` }] }
+            child === parent
+              ? { ...parent, children: [{ ...parent.children[0]!, value: `${parent.children[0]!.value}${word}` }] }
               : child,
           )
-        : [...tale.children, made]
+        : [...tale.children, paragraph]
       values.tale = { ...values.tale, en: { ...tale, children } }
       break
     }
@@ -208,7 +209,7 @@ function write(copy: WorkingCopy, act: number, at: number): string {
       // Somebody removes a block: with it go the words that were in it then, and no others.
       if (values.body && values.body.length > 1) {
         const gone = JSON.stringify(pick(values.body))
-        values.body = values.body.filter((one) => JSON.stringify(one) !== gone)
+        values.body = values.body.filter((block) => JSON.stringify(block) !== gone)
         return `-${gone}`
       }
       return ''
@@ -220,9 +221,9 @@ const tokensIn = (content: unknown): string[] => JSON.stringify(content ?? null)
 
 /** The random acts of two people, whose requests are answered at any time later, and in any order. */
 async function play(acts: readonly (readonly [who: number, does: string, act: number, at: number])[]): Promise<void> {
-  const own = service()
+  const remote = service()
   const pending: (() => void)[] = []
-  const desks = [desk(own, 'account:ilse', pending), desk(own, 'account:teun', pending)]
+  const desks = [desk(remote, 'account:ilse', pending), desk(remote, 'account:teun', pending)]
   const saving: (Promise<unknown> | undefined)[] = [undefined, undefined]
   const written = new Set<string>()
   const givenUp = new Set<string>()
@@ -231,7 +232,7 @@ async function play(acts: readonly (readonly [who: number, does: string, act: nu
     if (!newest) return
     const dropped = side === 'ours' ? newest.values : copy.values
     for (const conflict of copy.conflicts.value)
-      for (const one of tokensIn(contentAt(dropped, conflict.at, conflict.locale))) givenUp.add(one)
+      for (const token of tokensIn(contentAt(dropped, conflict.at, conflict.locale))) givenUp.add(token)
     copy.choose(() => side)
   }
   const breathe = async () => {
@@ -245,10 +246,10 @@ async function play(acts: readonly (readonly [who: number, does: string, act: nu
     const copy = desks[who]!
     if (does === 'write') {
       const word = write(copy, act, at)
-      if (word.startsWith('-')) for (const one of tokensIn(word)) givenUp.add(one)
+      if (word.startsWith('-')) for (const token of tokensIn(word)) givenUp.add(token)
       else if (word !== '') written.add(word)
     } else if (does === 'save') void save(who)
-    else if (does === 'hear' && !saving[who]) copy.take(own.entry())
+    else if (does === 'hear' && !saving[who]) copy.take(remote.entry())
     else if (does === 'choose') choose(copy, at % 2 ? 'ours' : 'theirs')
     else pending.splice(at % Math.max(1, pending.length), 1)[0]?.()
     await breathe()
@@ -266,11 +267,11 @@ async function play(acts: readonly (readonly [who: number, does: string, act: nu
     }
     if (desks.every((copy) => !copy.isChanged.value && copy.conflicts.value.length === 0)) break
   }
-  for (const copy of desks) copy.take(own.entry())
+  for (const copy of desks) copy.take(remote.entry())
   expect(desks.map((copy) => copy.conflicts.value.length)).toEqual([0, 0])
-  expect(desks[0]!.values).toEqual(own.entry().values)
-  expect(desks[1]!.values).toEqual(own.entry().values)
-  const left = new Set(tokensIn(own.entry().values))
+  expect(desks[0]!.values).toEqual(remote.entry().values)
+  expect(desks[1]!.values).toEqual(remote.entry().values)
+  const left = new Set(tokensIn(remote.entry().values))
   expect([...written].filter((word) => !left.has(word) && !givenUp.has(word))).toEqual([])
 }
 

@@ -10,10 +10,10 @@ export function patch(values: Values, next: Values): void {
   for (const name of Object.keys(values)) if (next[name] === undefined) delete values[name]
   for (const [name, value] of Object.entries(next)) {
     if (value === undefined) continue
-    const own = values[name]
-    if (sameContent(own, value)) continue
-    if (isRecord(own) && isRecord(value)) patch(own, value)
-    else if (isItems(own) && isItems(value)) values[name] = items(own, value)
+    const current = values[name]
+    if (sameContent(current, value)) continue
+    if (isRecord(current) && isRecord(value)) patch(current, value)
+    else if (isItems(current) && isItems(value)) values[name] = items(current, value)
     else values[name] = structuredClone(value)
   }
 }
@@ -25,8 +25,8 @@ interface Item extends Values {
 const isItems = (value: unknown): value is Item[] =>
   Array.isArray(value) && value.every((item) => isRecord(item) && typeof item['handle'] === 'string')
 
-function items(own: readonly Item[], next: readonly Item[]): Item[] {
-  const byHandle = new Map(own.map((item) => [item.handle, item]))
+function items(current: readonly Item[], next: readonly Item[]): Item[] {
+  const byHandle = new Map(current.map((item) => [item.handle, item]))
   return next.map((item) => {
     const same = byHandle.get(item.handle)
     if (!same || same['block'] !== item['block']) return structuredClone(item)

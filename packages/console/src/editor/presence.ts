@@ -31,8 +31,8 @@ export function usePresence(copy: WorkingCopy, mayTake: () => boolean, onOthers:
         const now = await copy.site.editor.presence(entry.id, { at: place() })
         if (isGone) return
         others.value = now.others
-        const known = copy.newer.value ?? copy.entry.value
-        if (now.version > (known?.version ?? 0) && mayTake()) await takeIn(entry.id, now.updatedBy)
+        const newest = copy.newer.value ?? copy.entry.value
+        if (now.version > (newest?.version ?? 0) && mayTake()) await takeIn(entry.id, now.updatedBy)
       } catch {
         // Who else is there is not worth an error: the next beat asks again.
         others.value = []

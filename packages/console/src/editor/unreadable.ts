@@ -31,14 +31,14 @@ export interface Unreadable extends NamedPlace, Fault {
  * @param values those on the desk, in which blocks and items are found.
  */
 export function createUnreadable(model: Model, type: ContentType, values: Values) {
-  const held = shallowReactive(new Map<string, Unreadable>())
+  const unreadables = shallowReactive(new Map<string, Unreadable>())
   const keyOf = ({ at, locale }: NamedPlace, part: string): string => JSON.stringify([at, locale ?? null, part])
   const placeAt = (pointer: string) => placeOfPointer(model, type, values, pointer)
   /** Those that are still there: a block that was removed takes its faults along. */
   const list = computed(() =>
-    [...held.values()].flatMap((one) => {
-      const place = placeIn(model, type, values, one)
-      return place ? [{ ...one, place }] : []
+    [...unreadables.values()].flatMap((unread) => {
+      const place = placeIn(model, type, values, unread)
+      return place ? [{ ...unread, place }] : []
     }),
   )
 
@@ -57,13 +57,13 @@ export function createUnreadable(model: Model, type: ContentType, values: Values
       const place = placeAt(pointer)
       if (!place) return
       const key = keyOf(place, part)
-      if (!fault) held.delete(key)
-      else held.set(key, { ...place, part, ...fault })
+      if (!fault) unreadables.delete(key)
+      else unreadables.set(key, { ...place, part, ...fault })
     },
     /** What a control had that could not be read. */
     at(pointer: string, part: string): Fault | undefined {
       const place = placeAt(pointer)
-      return place && held.get(keyOf(place, part))
+      return place && unreadables.get(keyOf(place, part))
     },
     /** The values without what may not be sent: such fields are as they are saved. */
     without(now: Values, saved: Values): Values {
@@ -75,8 +75,8 @@ export function createUnreadable(model: Model, type: ContentType, values: Values
       }, now)
     },
     putBack(words: readonly Unreadable[]): void {
-      for (const one of words) held.set(keyOf(one, one.part), one)
+      for (const unread of words) unreadables.set(keyOf(unread, unread.part), unread)
     },
-    clear: () => held.clear(),
+    clear: () => unreadables.clear(),
   }
 }

@@ -169,7 +169,7 @@ describe('what cannot be read as a value', () => {
   it('is there again after a reload', () => {
     const { copy } = deskWith({ ...values, price: 7 })
     copy.unreadable.hold('/values/price', '', fault)
-    const unread = copy.unreadable.list.value.map(({ place: _, ...one }) => one)
+    const unread = copy.unreadable.list.value.map(({ place: _, ...unsaved }) => unsaved)
     const { copy: next } = deskWith({ ...values, price: 7 })
     next.putBack({ saved: next.saved.value, values: JSON.parse(JSON.stringify(copy.values)) as never, unread })
     expect([next.unreadable.at('/values/price', ''), next.isChanged.value]).toMatchObject([fault, false])

@@ -184,8 +184,8 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
 
   /** Whether everything that was sent stands in what the service has. */
   function isPartOf(sent: Values, newest: EditableEntry): boolean {
-    const own = rebase(site.model, type, saved.value, sent, newest.values)
-    return sameContent(own.values, newest.values)
+    const rebased = rebase(site.model, type, saved.value, sent, newest.values)
+    return sameContent(rebased.values, newest.values)
   }
 
   let attempt = { text: '', key: '' }
@@ -208,8 +208,8 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
   }
 
   /** Problems of a save point into the edits or the sent values: put them where the form shows them. */
-  const relocated = (found: readonly Problem[], sent: readonly NamedEdit[]): Problem[] =>
-    found.map((problem) => {
+  const relocated = (problems: readonly Problem[], sent: readonly NamedEdit[]): Problem[] =>
+    problems.map((problem) => {
       const index = /^\/edits\/(\d+)/.exec(problem.pointer ?? '')?.[1]
       const edit = index === undefined ? undefined : sent[Number(index)]
       const place = edit && placeIn(site.model, type, plain(values), edit)

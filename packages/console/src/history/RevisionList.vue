@@ -13,7 +13,7 @@ const emit = defineEmits<{ choose: [from: Point] }>()
 <template>
   <nav class="revisions" :aria-label="t('history.revisions')" data-region="margin">
     <ol>
-      <li v-if="revisions.some((one) => one.publicIn.length > 0)">
+      <li v-if="revisions.some((revision) => revision.publicIn.length > 0)">
         <button
           class="plain row"
           type="button"

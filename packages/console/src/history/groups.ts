@@ -12,18 +12,21 @@ export interface Group {
 /** Differences by the field that holds them, in their order. An item belongs to the list it stands in. */
 export function groupsOf(differences: readonly Difference[]): Group[] {
   const groups = new Map<string, { group: Group; differences: Difference[] }>()
-  for (const one of differences) {
-    const at = one.at.length % 2 === 1 ? one.at : one.at.slice(0, -1)
-    const key = JSON.stringify([at, one.locale])
-    const known = groups.get(key)
-    if (known) known.differences.push(one)
+  for (const difference of differences) {
+    const at = difference.at.length % 2 === 1 ? difference.at : difference.at.slice(0, -1)
+    const key = JSON.stringify([at, difference.locale])
+    const existing = groups.get(key)
+    if (existing) existing.differences.push(difference)
     else {
-      const own: Difference[] = [one]
-      const place = one.locale === null ? { at } : { at, locale: one.locale }
-      const labels = isItem(one)
-        ? one.labels.slice(0, Math.max(1, one.labels.length - (isNamed(one) ? 1 : 0)))
-        : one.labels
-      groups.set(key, { group: { place, labels, locale: one.locale, differences: own }, differences: own })
+      const grouped: Difference[] = [difference]
+      const place = difference.locale === null ? { at } : { at, locale: difference.locale }
+      const labels = isItem(difference)
+        ? difference.labels.slice(0, Math.max(1, difference.labels.length - (isNamed(difference) ? 1 : 0)))
+        : difference.labels
+      groups.set(key, {
+        group: { place, labels, locale: difference.locale, differences: grouped },
+        differences: grouped,
+      })
     }
   }
   return [...groups.values()].map(({ group }) => group)

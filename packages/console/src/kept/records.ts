@@ -20,7 +20,7 @@ export function keptRecords<Kept extends Dated>(
   isGood: (record: Partial<Kept>) => boolean,
 ) {
   const shared = `${place}#`
-  const own = shared + tab
+  const ownKey = shared + tab
   const keys = (): string[] => {
     try {
       return storage ? Object.keys(storage).filter((key) => key.startsWith(shared)) : []
@@ -40,7 +40,7 @@ export function keptRecords<Kept extends Dated>(
     /** @returns whether it is safe: there may be no room, or no storage. */
     keep(record: Kept): boolean {
       try {
-        storage?.setItem(own, JSON.stringify(record))
+        storage?.setItem(ownKey, JSON.stringify(record))
         return storage !== undefined
       } catch {
         return false
@@ -52,18 +52,18 @@ export function keptRecords<Kept extends Dated>(
      */
     recall(isOpen: (tab: string) => boolean): Kept | undefined {
       const left = keys()
-        .filter((key) => key === own || !isOpen(key.slice(shared.length)))
+        .filter((key) => key === ownKey || !isOpen(key.slice(shared.length)))
         .flatMap((key) => {
           const record = read(key)
           return record ? [{ key, record }] : []
         })
-        .sort((one, other) => one.record.at.localeCompare(other.record.at))
+        .sort((a, b) => a.record.at.localeCompare(b.record.at))
         .at(-1)
       if (!left) return undefined
-      if (left.key !== own && this.keep(left.record)) storage?.removeItem(left.key)
+      if (left.key !== ownKey && this.keep(left.record)) storage?.removeItem(left.key)
       return left.record
     },
-    drop: () => storage?.removeItem(own),
+    drop: () => storage?.removeItem(ownKey),
   }
 }
 

@@ -14,7 +14,7 @@ void locks?.request(lockOf(tab), () => new Promise(() => undefined)).catch(() =>
 
 /** The tabs that are open now. */
 export async function openTabs(): Promise<(name: string) => boolean> {
-  const held = (await locks?.query().catch(() => undefined))?.held ?? []
-  const names = new Set(held.map((lock) => lock.name))
+  const locksHeld = (await locks?.query().catch(() => undefined))?.held ?? []
+  const names = new Set(locksHeld.map((lock) => lock.name))
   return (name) => name === tab || names.has(lockOf(name))
 }

@@ -36,8 +36,8 @@ const sorts = computed(() => {
       const isSingle = !field.many && on.every((group) => !group.many)
       const isOrdered = !['reference', 'presence', undefined].includes(kindOf(field).comparison)
       if (!isSingle || !isOrdered) return
-      const path = [...on, field].map((one) => one.name).join('.')
-      const label = [...on, field].map((one) => one.label).join(', ')
+      const path = [...on, field].map((step) => step.name).join('.')
+      const label = [...on, field].map((step) => step.label).join(', ')
       named.push(
         { value: path, label: t('lists.rising', { field: label }) },
         { value: `-${path}`, label: t('lists.falling', { field: label }) },
@@ -134,7 +134,7 @@ async function remove(view: ListView): Promise<void> {
         @change="
           (on) =>
             setColumns(
-              on ? [...(asks.columns ?? []), field.name] : (asks.columns ?? []).filter((one) => one !== field.name),
+              on ? [...(asks.columns ?? []), field.name] : (asks.columns ?? []).filter((name) => name !== field.name),
             )
         "
         >{{ field.label }}</ElCheckbox

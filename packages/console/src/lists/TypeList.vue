@@ -8,7 +8,7 @@ import { t } from '../messages'
 const { site, here } = defineProps<{ site: Site; here?: string | undefined }>()
 const route = useRoute()
 const many = computed(() => site.model.types.filter((type) => type.cardinality === 'many'))
-const one = computed(() => site.model.types.filter((type) => type.cardinality === 'one'))
+const singles = computed(() => site.model.types.filter((type) => type.cardinality === 'one'))
 const hasTree = computed(() => site.model.types.some((type) => type.parent !== undefined))
 const isAt = (name: string): boolean => route.name === name
 </script>
@@ -30,9 +30,9 @@ const isAt = (name: string): boolean => route.name === name
       :aria-current="type.name === here ? 'page' : undefined"
       >{{ type.label }}</RouterLink
     >
-    <hr v-if="one.length > 0" />
+    <hr v-if="singles.length > 0" />
     <RouterLink
-      v-for="type in one"
+      v-for="type in singles"
       :key="type.id"
       :to="{ name: 'entry', params: { site: site.name, id: type.name } }"
       >{{ type.label }}</RouterLink

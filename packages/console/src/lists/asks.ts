@@ -4,15 +4,15 @@ import { useRoute, useRouter, type LocationQuery } from 'vue-router'
 
 /** What a list asks for, as its address says it: so that it can be kept, sent and gone back to. */
 export function readAsks(query: LocationQuery): Omit<ListAsks, 'type'> {
-  const one = (name: string): string | undefined => {
+  const text = (name: string): string | undefined => {
     const value = query[name]
     return typeof value === 'string' && value !== '' ? value : undefined
   }
-  const columns = one('columns')
+  const columns = text('columns')
   return {
-    ...(one('search') ? { search: one('search') } : {}),
-    ...(one('where') ? { where: one('where') } : {}),
-    ...(one('sort') ? { sort: one('sort') } : {}),
+    ...(text('search') ? { search: text('search') } : {}),
+    ...(text('where') ? { where: text('where') } : {}),
+    ...(text('sort') ? { sort: text('sort') } : {}),
     ...(columns ? { columns: columns.split(',') } : {}),
   }
 }

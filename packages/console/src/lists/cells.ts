@@ -7,7 +7,7 @@ export function cellWords(value: unknown, site: Site, type: ContentType | undefi
   if (value === null || value === undefined || value === '') return ''
   if (Array.isArray(value))
     return value
-      .map((one) => cellWords(one, site, type, name))
+      .map((item) => cellWords(item, site, type, name))
       .filter(Boolean)
       .join(', ')
   const field = type && fieldNamed(type, name)

@@ -30,7 +30,7 @@ export function createSelection() {
       ]
       last = row.id
       if (isRange && from >= 0 && to >= 0) {
-        for (const one of rows.slice(Math.min(from, to), Math.max(from, to) + 1)) chosen.set(one.id, one)
+        for (const row of rows.slice(Math.min(from, to), Math.max(from, to) + 1)) chosen.set(row.id, row)
         return
       }
       if (chosen.has(row.id)) chosen.delete(row.id)

@@ -33,7 +33,10 @@ const action = computed(() => {
 })
 const groups = computed(() =>
   (['refused', 'breaking', 'plain'] as const)
-    .map((weight) => ({ weight, all: (proposal.value?.consequences ?? []).filter((one) => one.weight === weight) }))
+    .map((weight) => ({
+      weight,
+      all: (proposal.value?.consequences ?? []).filter((consequence) => consequence.weight === weight),
+    }))
     .filter(({ all }) => all.length > 0),
 )
 const titles = {

@@ -4,13 +4,13 @@ import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, nextTick, ref } from 'vue'
 import { useDragging } from '../components/dragging'
 import KindPicker from './KindPicker.vue'
-import { type FieldPath, type HeldSource, type ModelDraft } from './modelDraft'
+import { type FieldPath, type DraftFile, type ModelDraft } from './modelDraft'
 import { t } from '../messages'
 
 /** The fields of a type in order, groups with what is inside them. The last line is blank: label, Tab, kind, Enter. */
 const { draft, held, chosen, lit, disabled } = defineProps<{
   draft: ModelDraft
-  held: HeldSource
+  held: DraftFile
   chosen: FieldPath | undefined
   lit: string | undefined
   disabled: boolean

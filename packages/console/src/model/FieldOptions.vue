@@ -3,7 +3,7 @@ import { kindNamed, labelFrom, type FieldSource } from '@wisteria/core'
 import { ElInput } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import KindPicker from './KindPicker.vue'
-import { nameOf, type FieldPath, type HeldSource, type ModelDraft } from './modelDraft'
+import { nameOf, type FieldPath, type DraftFile, type ModelDraft } from './modelDraft'
 import OptionRow from './OptionRow.vue'
 import { optionFormsFor } from './optionForms'
 import { t } from '../messages'
@@ -12,7 +12,7 @@ import MessageText from '../components/MessageText.vue'
 /** Everything that one field says. */
 const { draft, held, path, disabled } = defineProps<{
   draft: ModelDraft
-  held: HeldSource
+  held: DraftFile
   path: FieldPath
   disabled: boolean
 }>()
@@ -40,11 +40,11 @@ const forms = computed(() =>
     : [],
 )
 const names = (what: 'type' | 'block') =>
-  draft.held.filter(({ source }) => what in source).map(({ source }) => nameOf(source))
+  draft.sources.filter(({ source }) => what in source).map(({ source }) => nameOf(source))
 const siblings = (...kinds: string[]) =>
   Object.entries(draft.fieldsAt(held.source, path.slice(0, -1)))
-    .filter(([, one]) => kinds.includes(one.kind))
-    .map(([own]) => own)
+    .filter(([, sibling]) => kinds.includes(sibling.kind))
+    .map(([name]) => name)
 
 const pointer = computed(() => path.map((step) => `/fields/${step}`).join(''))
 /** What is wrong with one option, or with the field as a whole. */
@@ -63,16 +63,16 @@ const ownProblem = computed(
 )
 
 function set(option: string, value: unknown): void {
-  const own = field.value as Record<string, unknown>
-  if (value === undefined) delete own[option]
-  else own[option] = value
+  const options = field.value as Record<string, unknown>
+  if (value === undefined) delete options[option]
+  else options[option] = value
   // How many belongs to a field that holds many.
-  if (option === 'many' && value === undefined) delete own['count']
+  if (option === 'many' && value === undefined) delete options['count']
 }
 
 /** Another kind keeps what every kind may say, and what goes by the same name. */
 function setKind(next: string): void {
-  const own = field.value as Record<string, unknown> & FieldSource
+  const options = field.value as Record<string, unknown> & FieldSource
   const stays = new Set([
     ...Object.keys(kindNamed(next).descriptions),
     'kind',
@@ -89,15 +89,15 @@ function setKind(next: string): void {
     'lockIf',
     'was',
   ])
-  for (const key of Object.keys(own)) if (!stays.has(key)) delete own[key]
+  for (const key of Object.keys(options)) if (!stays.has(key)) delete options[key]
   const target = kindNamed(next)
   if (target.single) set('many', undefined)
-  if (target.shared) delete own.localized
-  own.kind = next
-  if (next === 'choice') own['options'] ??= ['first', 'second']
-  if (next === 'entry') own['accepts'] = names('type').slice(0, 1)
-  if (next === 'block') own['accepts'] = names('block').slice(0, 3)
-  if (next === 'group') own['fields'] = { text: { kind: 'text' } }
+  if (target.shared) delete options.localized
+  options.kind = next
+  if (next === 'choice') options['options'] ??= ['first', 'second']
+  if (next === 'entry') options['accepts'] = names('type').slice(0, 1)
+  if (next === 'block') options['accepts'] = names('block').slice(0, 3)
+  if (next === 'group') options['fields'] = { text: { kind: 'text' } }
 }
 
 function rename(): void {

@@ -56,9 +56,9 @@ function read(): void {
     case 'choices':
       return emit('change', readChoices(text, (value.value ?? []) as unknown[]))
     case 'schema': {
-      const made = readJson(text)
-      if ('wrong' in made) return void (wrong.value = made.wrong)
-      return emit('change', made.value)
+      const read = readJson(text)
+      if ('wrong' in read) return void (wrong.value = read.wrong)
+      return emit('change', read.value)
     }
     case 'media': {
       const all = text
@@ -98,20 +98,20 @@ watch(
 )
 function bound(end: 'min' | 'max', next: string, asNumber: boolean): void {
   ends.value[end] = next
-  const own = {
+  const both = {
     ...bounds.value,
     [end]: next.trim() === '' ? undefined : asNumber && Number.isFinite(Number(next)) ? Number(next) : next.trim(),
   }
-  const kept = Object.fromEntries(Object.entries(own).filter(([, one]) => one !== undefined))
+  const kept = Object.fromEntries(Object.entries(both).filter(([, limit]) => limit !== undefined))
   emit('change', Object.keys(kept).length > 0 ? kept : undefined)
 }
 function patternPart(part: 'matches' | 'message', next: string): void {
-  const own = { matches: '', message: '', ...pattern.value, [part]: next }
-  emit('change', own.matches === '' && own.message === '' ? undefined : own)
+  const changed = { matches: '', message: '', ...pattern.value, [part]: next }
+  emit('change', changed.matches === '' && changed.message === '' ? undefined : changed)
 }
 function fromPart(part: string, next: string | undefined): void {
-  const own = Object.fromEntries(Object.entries({ ...from.value, [part]: next }).filter(([, one]) => one))
-  emit('change', Object.keys(own).length > 0 ? own : undefined)
+  const parts = Object.fromEntries(Object.entries({ ...from.value, [part]: next }).filter(([, name]) => name))
+  emit('change', Object.keys(parts).length > 0 ? parts : undefined)
 }
 const hints: Record<string, string> = { showIf: 'format = "walk"', requireIf: 'price > 0', lockIf: '$state != "new"' }
 </script>

@@ -2,11 +2,11 @@
 import { labelFrom, type SectionSource, type TypeSource } from '@wisteria/core'
 import { ElButton, ElCheckbox, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, ref } from 'vue'
-import { nameFrom, nameOf, type HeldSource, type ModelDraft } from './modelDraft'
+import { nameFrom, nameOf, type DraftFile, type ModelDraft } from './modelDraft'
 import { problemMessage, t } from '../messages'
 
 /** What a type or block type says of itself: names, how many entries, where they stand, its sections. */
-const { draft, held, disabled } = defineProps<{ draft: ModelDraft; held: HeldSource; disabled: boolean }>()
+const { draft, held, disabled } = defineProps<{ draft: ModelDraft; held: DraftFile; disabled: boolean }>()
 const emit = defineEmits<{ removed: [] }>()
 const type = computed(() => ('type' in held.source ? (held.source as TypeSource) : undefined))
 const texts = computed(() =>
@@ -29,21 +29,21 @@ const problems = computed(() => draft.problemsOf(held).filter((problem) => !prob
 const newSection = ref('')
 
 function set(option: string, value: unknown): void {
-  const own = held.source as Record<string, unknown>
-  if (value === undefined || value === '') delete own[option]
-  else own[option] = value
+  const source = held.source as Record<string, unknown>
+  if (value === undefined || value === '') delete source[option]
+  else source[option] = value
 }
 function setPath(locale: string, pattern: string): void {
-  const own = Object.fromEntries(
-    Object.entries({ ...type.value?.path, [locale]: pattern.trim() }).filter(([, one]) => one !== ''),
+  const patterns = Object.fromEntries(
+    Object.entries({ ...type.value?.path, [locale]: pattern.trim() }).filter(([, text]) => text !== ''),
   )
-  set('path', Object.keys(own).length > 0 ? own : undefined)
+  set('path', Object.keys(patterns).length > 0 ? patterns : undefined)
 }
 function setSection(name: string, option: keyof SectionSource, value: unknown): void {
-  const own: Record<string, unknown> = { ...held.source.sections?.[name] }
-  if (value === undefined || value === '' || value === false) delete own[option]
-  else own[option] = value
-  draft.setSection(held.source, name, own)
+  const section: Record<string, unknown> = { ...held.source.sections?.[name] }
+  if (value === undefined || value === '' || value === false) delete section[option]
+  else section[option] = value
+  draft.setSection(held.source, name, section)
 }
 function addSection(): void {
   const name = nameFrom(newSection.value)

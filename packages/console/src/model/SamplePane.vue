@@ -30,10 +30,15 @@ const { site, model, owner, lit } = defineProps<{
 const emit = defineEmits<{ light: [name: string | undefined] }>()
 
 /** A block is shown as the only thing in a made-up entry. */
-const asType = (one: FieldOwner): ContentType =>
-  'cardinality' in one
-    ? (one as ContentType)
-    : { ...one, cardinality: 'many', namedBy: '', graphql: { type: t('model.sample'), one: 'sample', many: 'samples' } }
+const asType = (owner: FieldOwner): ContentType =>
+  'cardinality' in owner
+    ? (owner as ContentType)
+    : {
+        ...owner,
+        cardinality: 'many',
+        namedBy: '',
+        graphql: { type: t('model.sample'), one: 'sample', many: 'samples' },
+      }
 const sampled = { ...site, model }
 const copy = createWorkingCopy(sampled, asType(owner), undefined)
 Object.assign(copy.values, reactive(sampleValues(model, owner, site.settings)))

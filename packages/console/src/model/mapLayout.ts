@@ -57,10 +57,10 @@ const portStep = 17
 export function referencesOf(model: Model): Map<string, Map<string, string[]>> {
   const found = new Map<string, Map<string, string[]>>()
   for (const owner of ownersOf(model)) {
-    const own = new Map<string, string[]>()
+    const fieldsByTarget = new Map<string, string[]>()
     eachField(owner, (field, on) => {
       const shape = shapeOf(field)
-      const name = [...on, field].map((one) => one.name).join('.')
+      const name = [...on, field].map((step) => step.name).join('.')
       const targets =
         shape.is === 'reference'
           ? shape.to.flatMap((to) => typeNamed(model, to)?.id ?? [])
@@ -69,9 +69,9 @@ export function referencesOf(model: Model): Map<string, Map<string, string[]>> {
             : shape.is === 'richText'
               ? shape.entries.flatMap((to) => typeNamed(model, to)?.id ?? [])
               : []
-      for (const id of targets) own.set(id, [...(own.get(id) ?? []), name])
+      for (const id of targets) fieldsByTarget.set(id, [...(fieldsByTarget.get(id) ?? []), name])
     })
-    found.set(owner.id, own)
+    found.set(owner.id, fieldsByTarget)
   }
   return found
 }
@@ -226,11 +226,11 @@ function ports(routes: readonly Route[], end: 'from' | 'to'): Map<Route, number>
         ? (route.between[0] ?? route.to.y)
         : (route.between.at(-1) ?? route.from.y)
   for (const box of new Set(routes.map((route) => route[end]))) {
-    const own = routes.filter((route) => route[end] === box)
+    const ending = routes.filter((route) => route[end] === box)
     const isOfBlock = ({ from, to }: Route): boolean => from.isBlock || to.isBlock
-    for (const route of own.filter(isOfBlock))
+    for (const route of ending.filter(isOfBlock))
       heights.set(route, box.y + box.height - (box.isBlock ? boxHeight / 2 : 8))
-    const sorted = own.filter((route) => !isOfBlock(route)).toSorted((a, b) => next(a) - next(b))
+    const sorted = ending.filter((route) => !isOfBlock(route)).toSorted((a, b) => next(a) - next(b))
     sorted.forEach((route, index) => heights.set(route, box.y + ((index + 1) * box.height) / (sorted.length + 1)))
   }
   return heights

@@ -214,9 +214,9 @@ describe('a draft of the model', () => {
   it('is there again after the page went, and gone once it is discarded', async () => {
     localStorage.clear()
     const editor = { model: () => Promise.resolve({ files: asFiles(shapedFiles) }) }
-    const own = { ...site, name: 'kept', editor } as unknown as typeof site
-    const draft = await openDraft(own, 'ilse')
-    const [first] = draft.held
+    const ownSite = { ...site, name: 'kept', editor } as unknown as typeof site
+    const draft = await openDraft(ownSite, 'ilse')
+    const [first] = draft.sources
     draft.addField(first!.source, [], 'Door code', 'text')
     await nextTick()
     const leaving = new Event('beforeunload', { cancelable: true })
@@ -229,16 +229,16 @@ describe('a draft of the model', () => {
     forgetDraft('kept')
     expect(Object.keys(localStorage).filter((key) => key.startsWith('wisteria/model/'))).toEqual([])
     localStorage.setItem('wisteria/model/ilse/kept#gone', kept)
-    expect((await openDraft(own, 'teun')).isChanged.value).toBe(false)
+    expect((await openDraft(ownSite, 'teun')).isChanged.value).toBe(false)
     forgetDraft('kept')
-    const again = await openDraft(own, 'ilse')
-    expect([again.isChanged.value, again.recovered?.version, again.held[0]!.source.fields['doorCode']]).toEqual([
+    const again = await openDraft(ownSite, 'ilse')
+    expect([again.isChanged.value, again.recovered?.version, again.sources[0]!.source.fields['doorCode']]).toEqual([
       true,
       site.model.version,
       { kind: 'text' },
     ])
     forgetDraft('kept')
-    expect((await openDraft(own, 'ilse')).isChanged.value).toBe(false)
+    expect((await openDraft(ownSite, 'ilse')).isChanged.value).toBe(false)
     forgetDraft('kept')
   })
 })

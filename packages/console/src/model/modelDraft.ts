@@ -25,7 +25,7 @@ export type Source = TypeSource | BlockSource
 /** Names of fields from the top, through groups. */
 export type FieldPath = readonly string[]
 
-interface Held {
+export interface DraftFile {
   source: Source
   /** The file it came from, as adopted. */
   readonly file: ModelFile | undefined
@@ -56,7 +56,7 @@ export function nameFrom(label: string): string {
  * worked out by the same rules that the service has; nothing is in force before it is adopted.
  */
 export function createModelDraft(site: Site, files: readonly ModelFile[], kept?: KeptDraft) {
-  const adopted = (): Held[] =>
+  const adopted = (): DraftFile[] =>
     files.flatMap((file) => {
       const { types, blocks } = readModelFiles([file])
       return [...types, ...blocks].map(({ source }) => ({
@@ -65,7 +65,7 @@ export function createModelDraft(site: Site, files: readonly ModelFile[], kept?:
         was: nameOf(source),
       }))
     })
-  const held = reactive<Held[]>(
+  const sources = reactive<DraftFile[]>(
     kept
       ? kept.sources.map(({ source, file, was }) => ({
           source: structuredClone(source),
@@ -78,7 +78,7 @@ export function createModelDraft(site: Site, files: readonly ModelFile[], kept?:
 
   const now = computed<ModelFile[]>(() => {
     void order.value
-    return held.map(({ source, file }) => writeModelFile(plain(source), file))
+    return sources.map(({ source, file }) => writeModelFile(plain(source), file))
   })
   const before = new Map(files.map((file) => [file.name, file.text]))
   const isChanged = computed(
@@ -110,12 +110,12 @@ export function createModelDraft(site: Site, files: readonly ModelFile[], kept?:
     problems.value.length > 0 ? [] : consequencesOf(site.model, model.value, {}),
   )
 
-  const find = (kind: 'type' | 'block', name: string): Held | undefined =>
-    held.find(({ source }) => (kind === 'type' ? 'type' in source : 'block' in source) && nameOf(source) === name)
+  const find = (kind: 'type' | 'block', name: string): DraftFile | undefined =>
+    sources.find(({ source }) => (kind === 'type' ? 'type' in source : 'block' in source) && nameOf(source) === name)
 
-  const fileOf = (one: Held): string => one.file?.name ?? fileNameOf(one.source)
+  const fileOf = (held: DraftFile): string => held.file?.name ?? fileNameOf(held.source)
   /** What is wrong with one type, told where: pointers into its file. */
-  const problemsOf = (one: Held): Problem[] => problems.value.filter((problem) => problem.file === fileOf(one))
+  const problemsOf = (held: DraftFile): Problem[] => problems.value.filter((problem) => problem.file === fileOf(held))
 
   function fieldsAt(source: Source, path: FieldPath): Record<string, FieldSource> {
     let fields = source.fields
@@ -141,7 +141,7 @@ export function createModelDraft(site: Site, files: readonly ModelFile[], kept?:
     const field: FieldSource = {
       kind,
       ...(labelFrom(name) === label ? {} : { label }),
-      ...beginning(kind, source, held),
+      ...beginning(kind, source, sources),
     }
     fields[name] = field
     return [...around, name]
@@ -162,30 +162,30 @@ export function createModelDraft(site: Site, files: readonly ModelFile[], kept?:
   }
 
   /** Gives a field another name. One that is adopted already keeps answering to the old one: `was`. */
-  function renameField(one: Held, path: FieldPath, name: string): FieldPath | undefined {
+  function renameField(held: DraftFile, path: FieldPath, name: string): FieldPath | undefined {
     const around = path.slice(0, -1)
     const old = path.at(-1)!
-    const fields = fieldsAt(one.source, around)
+    const fields = fieldsAt(held.source, around)
     if (name === old) return path
     if (name in fields || !/^[a-z][A-Za-z0-9]{0,63}$/.test(name)) return undefined
-    const adopted = adoptedNames(one, around)
+    const adopted = adoptedNames(held, around)
     const entries = Object.entries(fields).map(([key, field]): [string, FieldSource] => {
       if (key !== old) return [key, field]
       const was = listOf(field.was).filter((before) => before !== name)
       const names = adopted.has(old) && !was.includes(old) ? [old, ...was] : was
-      const { was: _, label, ...own } = field
+      const { was: _, label, ...options } = field
       // Its label stays what editors know.
       const words = label ?? labelFrom(old)
-      const rest = words === labelFrom(name) ? own : { ...own, label: words }
+      const rest = words === labelFrom(name) ? options : { ...options, label: words }
       return [name, names.length > 0 ? { ...rest, was: names.length === 1 ? names[0]! : names } : rest]
     })
-    putFields(one.source, around, entries)
+    putFields(held.source, around, entries)
     return [...around, name]
   }
 
-  function adoptedNames(one: Held, around: FieldPath): Set<string> {
-    if (!one.file) return new Set()
-    const { types, blocks } = readModelFiles([one.file])
+  function adoptedNames(held: DraftFile, around: FieldPath): Set<string> {
+    if (!held.file) return new Set()
+    const { types, blocks } = readModelFiles([held.file])
     let fields = [...types, ...blocks][0]?.source.fields
     for (const name of around) fields = fields?.[name]?.['fields'] as Record<string, FieldSource> | undefined
     return new Set(Object.keys(fields ?? {}))
@@ -203,14 +203,14 @@ export function createModelDraft(site: Site, files: readonly ModelFile[], kept?:
         slug: { kind: 'slug', from: 'title', localized: true },
       },
     }
-    held.push({ source, file: undefined, was: undefined })
+    sources.push({ source, file: undefined, was: undefined })
     return name
   }
 
   function addBlock(label: string): string | undefined {
     const name = nameFrom(label)
     if (name === '' || find('block', name)) return undefined
-    held.push({
+    sources.push({
       source: { block: name, label, fields: { text: { kind: 'text', required: true, localized: true } } },
       file: undefined,
       was: undefined,
@@ -218,8 +218,8 @@ export function createModelDraft(site: Site, files: readonly ModelFile[], kept?:
     return name
   }
 
-  function remove(one: Held): void {
-    held.splice(held.indexOf(one), 1)
+  function remove(held: DraftFile): void {
+    sources.splice(sources.indexOf(held), 1)
   }
 
   function setSection(source: Source, name: string, section: SectionSource | undefined): void {
@@ -235,12 +235,12 @@ export function createModelDraft(site: Site, files: readonly ModelFile[], kept?:
     record: (): KeptDraft => ({
       at: new Date().toISOString(),
       version: site.model.version,
-      sources: held.map(({ source, file, was }) => ({ source: plain(source), file: file?.name, was })),
+      sources: sources.map(({ source, file, was }) => ({ source: plain(source), file: file?.name, was })),
     }),
     /** Since when it had been kept, and on which version of the model it was begun, where it was taken up again. */
     recovered: kept && { at: kept.at, version: kept.version },
     site,
-    held,
+    sources,
     files: now,
     isChanged,
     model,
@@ -263,11 +263,10 @@ export function createModelDraft(site: Site, files: readonly ModelFile[], kept?:
 }
 
 export type ModelDraft = ReturnType<typeof createModelDraft>
-export type HeldSource = Held
 
 /** What a field of a kind has to say at once, so that it can be adopted. */
-function beginning(kind: string, source: Source, held: readonly Held[]): Partial<FieldSource> {
-  const names = (what: 'type' | 'block') => held.flatMap(({ source: one }) => (what in one ? nameOf(one) : []))
+function beginning(kind: string, source: Source, declared: readonly DraftFile[]): Partial<FieldSource> {
+  const names = (what: 'type' | 'block') => declared.flatMap(({ source: item }) => (what in item ? nameOf(item) : []))
   switch (kind) {
     case 'choice':
       return { options: ['first', 'second'] }
@@ -309,8 +308,8 @@ const drafts = keptDrafts<KeptDraft, ModelDraft>(
 
 /** The draft of a site. @param account whose it is. */
 export async function openDraft(site: Site, account = session.value?.account.id ?? ''): Promise<ModelDraft> {
-  const known = drafts.opened(site.name)
-  if (known && known.site.model.version === site.model.version) return known
+  const opened = drafts.opened(site.name)
+  if (opened && opened.site.model.version === site.model.version) return opened
   const { files } = await site.editor.model()
   return drafts.open(site.name, account, (kept) => createModelDraft(site, files, kept))
 }

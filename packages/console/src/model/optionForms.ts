@@ -102,10 +102,10 @@ export function optionFormsFor(field: FieldSource, isInside: boolean, hasSection
 
 /** `walk: Walk` on a line each, as a choice's options; labels per locale are kept where the value stays. */
 export function readChoices(text: string, before: readonly unknown[]): unknown[] {
-  const known = new Map(
-    before.flatMap((one) =>
-      typeof one === 'object' && one !== null
-        ? [[(one as { value: string }).value, one as { value: string; label: unknown }]]
+  const previous = new Map(
+    before.flatMap((option) =>
+      typeof option === 'object' && option !== null
+        ? [[(option as { value: string }).value, option as { value: string; label: unknown }]]
         : [],
     ),
   )
@@ -116,7 +116,7 @@ export function readChoices(text: string, before: readonly unknown[]): unknown[]
     .map((line) => {
       const [value, ...label] = line.split(':') as [string, ...string[]]
       const words = label.join(':').trim()
-      const old = known.get(value.trim())
+      const old = previous.get(value.trim())
       if (old && typeof old.label === 'object' && (words === '' || words === printedLabel(old.label))) return old
       return words === '' ? value.trim() : { value: value.trim(), label: words }
     })

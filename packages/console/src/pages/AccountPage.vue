@@ -12,7 +12,7 @@ import { useSending } from '../sending'
 
 /** One's own password and sessions; and, for owners and operators, the accounts that they manage. */
 const router = useRouter()
-const own = computed(() => session.value!.account)
+const me = computed(() => session.value!.account)
 const form = reactive({ current: '', password: '' })
 const { problems, isBusy, send } = useSending()
 const result = ref('')
@@ -35,7 +35,7 @@ const accounts = ref<readonly ManagedAccount[]>([])
 const trouble = ref<unknown>()
 const link = ref<{ account: ManagedAccount; link: PasswordLink }>()
 const refused = ref('')
-const others = computed(() => accounts.value.filter(({ id }) => id !== own.value.id))
+const others = computed(() => accounts.value.filter(({ id }) => id !== me.value.id))
 
 async function load(): Promise<void> {
   trouble.value = undefined
@@ -70,15 +70,15 @@ const sitesOf = ({ sites, operator }: ManagedAccount): string =>
 
 <template>
   <main class="account" data-region="work">
-    <h1 class="serif">{{ own.name }}</h1>
-    <p class="quiet">{{ own.email }}</p>
+    <h1 class="serif">{{ me.name }}</h1>
+    <p class="quiet">{{ me.email }}</p>
     <section aria-labelledby="password-head">
       <h2 id="password-head">{{ t('account.changeYourPassword') }}</h2>
       <form @submit.prevent="changePassword">
         <input
           type="text"
           class="visually-hidden"
-          :value="own.email"
+          :value="me.email"
           autocomplete="username"
           tabindex="-1"
           readonly

@@ -35,10 +35,10 @@ async function load(after?: string): Promise<void> {
 onMounted(() => load())
 
 const { result, refused, act } = useActs(() => load())
-const takeBack = (one: BinnedEntry) =>
-  act(() => opened.value!.editor.takeBack(one.id), t('bin.isBack', { name: one.title }))
-const goForGood = (one: BinnedEntry) =>
-  act(() => opened.value!.editor.deleteForGood(one.id), t('bin.isGone', { name: one.title }))
+const takeBack = (entry: BinnedEntry) =>
+  act(() => opened.value!.editor.takeBack(entry.id), t('bin.isBack', { name: entry.title }))
+const goForGood = (entry: BinnedEntry) =>
+  act(() => opened.value!.editor.deleteForGood(entry.id), t('bin.isGone', { name: entry.title }))
 </script>
 
 <template>

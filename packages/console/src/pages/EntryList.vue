@@ -115,7 +115,7 @@ const chosenCount = computed(() => (selection.isAll.value ? (count.value ?? 0) :
 /** The one type of what is chosen, if it is of one. */
 const chosenType = computed(() => {
   if (current.value || selection.isAll.value) return current.value
-  const names = new Set([...selection.chosen.values()].map((one) => one.type))
+  const names = new Set([...selection.chosen.values()].map((entry) => entry.type))
   return names.size === 1 && opened.value ? typeNamed(opened.value.model, [...names][0]!) : undefined
 })
 

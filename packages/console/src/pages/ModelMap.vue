@@ -49,7 +49,7 @@ function goBack(version: number): void {
 }
 const mayChange = computed(() => opened.value !== undefined && decide(opened.value.caller, 'model.change').allowed)
 const map = computed(() => (draft.value ? layOut(draft.value.model.value) : undefined))
-const isEmpty = computed(() => draft.value?.held.length === 0)
+const isEmpty = computed(() => draft.value?.sources.length === 0)
 const lit = computed(
   () => new Set((map.value?.lines ?? []).filter((line) => line.from === chosen.value || line.to === chosen.value)),
 )
@@ -61,7 +61,7 @@ const addressOf = (box: Box) => ({
 })
 const changed = (box: Box): boolean =>
   (draft.value?.changes.value ?? []).some(
-    (one) => one.place === box.owner.name || one.place.startsWith(box.owner.name + '.'),
+    (consequence) => consequence.place === box.owner.name || consequence.place.startsWith(box.owner.name + '.'),
   )
 const leadsTo = (box: Box): string =>
   (map.value?.lines ?? [])

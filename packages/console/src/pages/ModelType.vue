@@ -45,7 +45,7 @@ watch(
   () => ((chosen.value = undefined), void load()),
 )
 
-const held = computed(() => draft.value?.find(props.kind, props.type))
+const file = computed(() => draft.value?.find(props.kind, props.type))
 const mayChange = computed(() => opened.value !== undefined && decide(opened.value.caller, 'model.change').allowed)
 const owner = computed(() => {
   const model = draft.value?.model.value
@@ -56,8 +56,8 @@ const shapeKey = computed(() => JSON.stringify(owner.value))
 const isThere = computed(
   () =>
     chosen.value !== undefined &&
-    held.value !== undefined &&
-    draft.value?.fieldAt(held.value.source, chosen.value) !== undefined,
+    file.value !== undefined &&
+    draft.value?.fieldAt(file.value.source, chosen.value) !== undefined,
 )
 const back = () => router.push({ name: 'model', params: { site: props.site } })
 </script>
@@ -65,7 +65,7 @@ const back = () => router.push({ name: 'model', params: { site: props.site } })
 <template>
   <main class="work" data-region="work">
     <PageTrouble v-if="trouble" :error="trouble" @again="load" />
-    <template v-else-if="draft && held && opened">
+    <template v-else-if="draft && file && opened">
       <section class="column list">
         <header>
           <RouterLink :to="{ name: 'model', params: { site: props.site } }">{{ t('shell.model') }}</RouterLink>
@@ -77,14 +77,14 @@ const back = () => router.push({ name: 'model', params: { site: props.site } })
               :title="t('model.optionsOfType')"
               @click="chosen = undefined"
             >
-              {{ held.source.icon }} {{ held.source.label ?? nameOf(held.source) }}
+              {{ file.source.icon }} {{ file.source.label ?? nameOf(file.source) }}
             </button>
           </h2>
-          <code>{{ nameOf(held.source) }}</code>
+          <code>{{ nameOf(file.source) }}</code>
         </header>
         <FieldList
           :draft="draft"
-          :held="held"
+          :held="file"
           :chosen="chosen"
           :lit="lit"
           :disabled="!mayChange"
@@ -97,12 +97,12 @@ const back = () => router.push({ name: 'model', params: { site: props.site } })
           v-if="isThere"
           :key="chosen!.join('.')"
           :draft="draft"
-          :held="held"
+          :held="file"
           :path="chosen!"
           :disabled="!mayChange"
           @renamed="chosen = $event"
         />
-        <OwnerOptions v-else :draft="draft" :held="held" :disabled="!mayChange" @removed="back" />
+        <OwnerOptions v-else :draft="draft" :held="file" :disabled="!mayChange" @removed="back" />
       </section>
       <SamplePane
         v-if="owner"

@@ -141,10 +141,10 @@ async function loadSchema(): Promise<void> {
   if (data) schema.value = buildClientSchema(data)
 }
 
-function take(one: RestQuestion | GraphqlQuestion): void {
-  api.value = one.api
-  if (one.api === 'rest') rest.value = { ...one, type: one.type || rest.value.type }
-  else asked.value = one
+function take(next: RestQuestion | GraphqlQuestion): void {
+  api.value = next.api
+  if (next.api === 'rest') rest.value = { ...next, type: next.type || rest.value.type }
+  else asked.value = next
 }
 
 async function ask(): Promise<void> {
@@ -162,8 +162,8 @@ async function ask(): Promise<void> {
   }
 }
 
-async function tryOut(one: Example): Promise<void> {
-  take(one.question)
+async function tryOut(example: Example): Promise<void> {
+  take(example.question)
   await ask()
 }
 

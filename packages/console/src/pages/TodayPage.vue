@@ -28,8 +28,8 @@ const moving = ref<string>()
 const mayPublish = computed(() => opened.value !== undefined && decide(opened.value.caller, 'entry.publish').allowed)
 /** Those that failed first: each asks for something. */
 const became = computed(() => [
-  ...ended.value.filter((one) => one.state === 'failed'),
-  ...ended.value.filter((one) => one.state === 'done').slice(0, 10),
+  ...ended.value.filter((job) => job.state === 'failed'),
+  ...ended.value.filter((job) => job.state === 'done').slice(0, 10),
 ])
 
 const plannedWords = ({ does, locales, plannedBy }: ScheduleView): string => {

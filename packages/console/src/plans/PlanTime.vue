@@ -14,8 +14,8 @@ const { zone, from, verb } = defineProps<{
 }>()
 const emit = defineEmits<{ plan: [at: string, zone: string] }>()
 
-const own = Intl.DateTimeFormat().resolvedOptions().timeZone
-const zones = computed(() => [...new Set([zone, own, 'UTC', ...Intl.supportedValuesOf('timeZone')])])
+const here = Intl.DateTimeFormat().resolvedOptions().timeZone
+const zones = computed(() => [...new Set([zone, here, 'UTC', ...Intl.supportedValuesOf('timeZone')])])
 const there = ref(zone)
 /** At first: the next full hour, or when it was planned for. */
 const begin = from ?? new Date(Math.ceil((Date.now() + 60_000) / 3_600_000) * 3_600_000).toISOString()
@@ -51,7 +51,7 @@ const isPast = computed(
       size="small"
       class="which"
       :aria-label="t('plans.timeTwice')"
-      @update:model-value="(one: string) => (offset = one)"
+      @update:model-value="(chosen: string) => (offset = chosen)"
     >
       <ElOption
         v-for="(item, index) in offsets"

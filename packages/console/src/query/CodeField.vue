@@ -46,10 +46,10 @@ const source = (context: CompletionContext): CompletionResult | null => {
 
 const lint = linter(
   ({ state }): Diagnostic[] => {
-    const found = mistake?.(state.doc.toString())
-    if (!found) return []
-    const from = Math.min(found.from, state.doc.length)
-    return [{ from, to: state.doc.length, severity: 'error', message: found.message }]
+    const problem = mistake?.(state.doc.toString())
+    if (!problem) return []
+    const from = Math.min(problem.from, state.doc.length)
+    return [{ from, to: state.doc.length, severity: 'error', message: problem.message }]
   },
   { delay: 300 },
 )

@@ -42,7 +42,7 @@ describe('the document that the viewer is given', () => {
         expect(above).not.toContain(name)
         return walk(schemas[name], [...above, name])
       }
-      for (const one of Object.values(value)) walk(one, above)
+      for (const child of Object.values(value)) walk(child, above)
     }
     for (const [name, schema] of Object.entries(schemas)) if (name !== 'WrittenValue') walk(schema, [name])
   })

@@ -22,7 +22,7 @@ export function withoutNesting<Given extends ApiDocument>(document: Given): Give
     const { $ref } = value as { $ref?: unknown }
     const name = typeof $ref === 'string' && $ref.startsWith(place) ? $ref.slice(place.length) : undefined
     if (name !== undefined && nests(name)) return { type: 'object', title: name, description: described(name) }
-    return Object.fromEntries(Object.entries(value).map(([key, one]) => [key, shortened(one)]))
+    return Object.fromEntries(Object.entries(value).map(([key, member]) => [key, shortened(member)]))
   }
   const isInside = (name: string): boolean => /(Values|Block)$|^Written/.test(name)
   return {

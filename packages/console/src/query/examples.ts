@@ -79,14 +79,14 @@ export function examplesFor(model: Model, somePath: string | undefined): Example
       },
     },
   ]
-  return all.filter((one) => one !== false && one !== undefined)
+  return all.filter((example) => example !== false && example !== undefined)
 }
 
 const weightOf = (type: ContentType): number =>
   new Set(
     type.fields
       .map(({ kind }) => kind)
-      .filter((one) => ['choice', 'dateTime', 'date', 'entry', 'richText', 'asset'].includes(one)),
+      .filter((kind) => ['choice', 'dateTime', 'date', 'entry', 'richText', 'asset'].includes(kind)),
   ).size
 
 const graphqlField = (_: Model, type: ContentType, name: string): string =>

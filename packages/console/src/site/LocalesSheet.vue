@@ -32,7 +32,7 @@ watch(open, async (now) => {
   }
 })
 
-const withdrawn = computed(() => (consequences.value?.retired ?? []).filter((one) => one.public > 0))
+const withdrawn = computed(() => (consequences.value?.retired ?? []).filter((change) => change.public > 0))
 const canBeSaved = computed(
   () =>
     consequences.value !== undefined &&

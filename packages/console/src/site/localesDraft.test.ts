@@ -3,28 +3,28 @@ import { settings } from '../../../../e2e/support/models.js'
 import { createLocalesDraft } from './localesDraft'
 
 const draft = (kept?: Parameters<typeof createLocalesDraft>[2]) => createLocalesDraft(settings, '"s1"', kept)
-const tags = (one: ReturnType<typeof draft>) => one.now.value.locales.map(({ tag }) => tag)
+const tags = (locales: ReturnType<typeof draft>) => locales.now.value.locales.map(({ tag }) => tag)
 
 describe('a draft of the locales', () => {
   it('is changed once something differs, and no longer when it is taken back', () => {
-    const one = draft()
-    expect(one.isChanged.value).toBe(false)
-    one.move(0, 1)
-    expect([tags(one), one.isChanged.value]).toEqual([['nl', 'en', 'nl-BE', 'ar'], true])
-    one.move(1, 0)
-    expect(one.isChanged.value).toBe(false)
-    one.move(3, 4)
-    one.move(0, -1)
-    expect(one.isChanged.value).toBe(false)
+    const locales = draft()
+    expect(locales.isChanged.value).toBe(false)
+    locales.move(0, 1)
+    expect([tags(locales), locales.isChanged.value]).toEqual([['nl', 'en', 'nl-BE', 'ar'], true])
+    locales.move(1, 0)
+    expect(locales.isChanged.value).toBe(false)
+    locales.move(3, 4)
+    locales.move(0, -1)
+    expect(locales.isChanged.value).toBe(false)
   })
   it('tells what is wrong beside its row, and not beside the tenth', () => {
-    const one = draft()
-    one.changeLocale(1, { label: ' ', fallback: ['nl'] })
-    expect(one.problemsAt('/locales/1')).toHaveLength(2)
-    expect(one.problemsAt('/locales/1/label')).toEqual(['Give `nl` a name.'])
-    expect(one.problemsAt('/locales/10')).toEqual([])
-    one.now.value = { ...one.now.value, label: '' }
-    expect(one.problemsAt('/label')).toEqual(['Give the site a name.'])
+    const locales = draft()
+    locales.changeLocale(1, { label: ' ', fallback: ['nl'] })
+    expect(locales.problemsAt('/locales/1')).toHaveLength(2)
+    expect(locales.problemsAt('/locales/1/label')).toEqual(['Give `nl` a name.'])
+    expect(locales.problemsAt('/locales/10')).toEqual([])
+    locales.now.value = { ...locales.now.value, label: '' }
+    expect(locales.problemsAt('/label')).toEqual(['Give the site a name.'])
   })
   it('goes on from what was kept, and still goes by the version that it was begun on', () => {
     const left = draft()

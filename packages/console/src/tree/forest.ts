@@ -9,10 +9,10 @@ export interface Branch {
 
 /** Nodes as a tree, in the order they came; one whose parent is not there stands at the root. */
 export function forestOf(nodes: readonly TreeNode[]): Branch[] {
-  const known = new Set(nodes.map((node) => node.id))
+  const ids = new Set(nodes.map((node) => node.id))
   const byParent = new Map<string | null, TreeNode[]>()
   for (const node of nodes) {
-    const parent = node.parent !== null && known.has(node.parent) && node.parent !== node.id ? node.parent : null
+    const parent = node.parent !== null && ids.has(node.parent) && node.parent !== node.id ? node.parent : null
     byParent.set(parent, [...(byParent.get(parent) ?? []), node])
   }
   const seen = new Set<string>()
@@ -41,8 +41,8 @@ function siblingsOf(
   parent: string | null = null,
 ): { all: readonly Branch[]; parent: string | null } | undefined {
   if (forest.some((node) => node.node.id === id)) return { all: forest, parent }
-  for (const one of forest) {
-    const siblings = siblingsOf(one.below, id, one.node.id)
+  for (const tree of forest) {
+    const siblings = siblingsOf(tree.below, id, tree.node.id)
     if (siblings) return siblings
   }
   return undefined
@@ -57,7 +57,7 @@ export function placeAfter(
   const siblings = siblingsOf(forest, id)
   if (!siblings) return undefined
   const { all, parent } = siblings
-  const index = all.findIndex((one) => one.node.id === id)
+  const index = all.findIndex((line) => line.node.id === id)
   const idAt = (at: number): string | null => all[at]?.node.id ?? null
   switch (move) {
     case 'up':
@@ -85,7 +85,7 @@ export function placeAt(
   const siblings = siblingsOf(forest, target)
   if (!siblings) return undefined
   const { all, parent } = siblings
-  const index = all.findIndex((one) => one.node.id === target)
+  const index = all.findIndex((line) => line.node.id === target)
   if (where === 'below') return { parent: target, after: all[index]!.below.at(-1)?.node.id ?? null }
   return { parent, after: where === 'after' ? target : (all[index - 1]?.node.id ?? null) }
 }
@@ -93,9 +93,9 @@ export function placeAt(
 /** Whether one stands below another, or is it: such cannot be put below itself. */
 export function isWithin(forest: readonly Branch[], id: string, ancestor: string): boolean {
   const find = (all: readonly Branch[]): Branch | undefined => {
-    for (const one of all) {
-      if (one.node.id === ancestor) return one
-      const inside = find(one.below)
+    for (const line of all) {
+      if (line.node.id === ancestor) return line
+      const inside = find(line.below)
       if (inside) return inside
     }
     return undefined

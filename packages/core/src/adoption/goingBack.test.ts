@@ -58,8 +58,10 @@ describe('going back to an earlier model', () => {
   it('says what comes back, and what does not', () => {
     const again = back(firstTexts, 1)
     const told = consequencesOf(third, again, { [again.types[0]!.id]: 1 })
-    expect(told.find((one) => one.place === 'tale.price')?.message).toMatch(/returns, with the values/)
-    expect(told.some((one) => one.code === 'fieldRemoved' && one.place === 'tale.place')).toBe(false)
+    expect(told.find((consequence) => consequence.place === 'tale.price')?.message).toMatch(/returns, with the values/)
+    expect(told.some((consequence) => consequence.code === 'fieldRemoved' && consequence.place === 'tale.place')).toBe(
+      false,
+    )
     const weighing = new ModelImpact(third, again, settings)
     weighing.add({ id: 'a', type: again.types[0]!.id, copy: { document, modelVersion: 1 } })
     expect(

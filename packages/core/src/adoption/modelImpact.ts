@@ -81,7 +81,7 @@ export class ModelImpact {
         if (!old || !now) return []
         const [had, has] = [idsOf(before, old), idsOf(after, now)]
         const looks = {
-          forLost: [...had].some((one) => !has.has(one)),
+          forLost: [...had].some((id) => !has.has(id)),
           forRestored: anyField(after, now, ({ id: field }) => !this.#known.has(field)),
           forLists: anyField(before, old, isListing),
         }
@@ -120,7 +120,7 @@ export class ModelImpact {
     const upgrades: { written: WrittenDocument; both: { old: Document; now: Document } }[] = []
     const upgraded = (written: WrittenDocument): { old: Document; now: Document } => {
       const before = upgrades.find(
-        (one) => one.written.document === written.document && one.written.modelVersion === written.modelVersion,
+        (other) => other.written.document === written.document && other.written.modelVersion === written.modelVersion,
       )
       if (before) return before.both
       const asOld = upgradeDocument(this.#before, old, written.document, written.modelVersion)
@@ -155,7 +155,7 @@ export class ModelImpact {
     const locales = Object.entries(entry.layers.locales).map(([tag, written]) => [tag, upgraded(written)] as const)
     const layers = (side: 'old' | 'now'): PublicLayers => ({
       shared: shared[side],
-      locales: Object.fromEntries(locales.map(([tag, one]) => [tag, one[side]])),
+      locales: Object.fromEntries(locales.map(([tag, looks]) => [tag, looks[side]])),
     })
     this.#public(old, now, layers('old'), layers('now'), entry.id, tell)
   }

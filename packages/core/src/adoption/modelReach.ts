@@ -79,11 +79,11 @@ export function idsOf(model: Model, type: ContentType): Set<string> {
 /** Where a field stands, for people: `activity.price`, `visitorInfo.contact.phone`, `quote.by`. */
 export function placeOf(model: Model, type: ContentType, id: string): string {
   for (const owner of [type, ...model.blockTypes]) {
-    let found: string | undefined
+    let path: string | undefined
     eachField(owner, (field, on) => {
-      if (field.id === id) found = [owner, ...on, field].map((one) => one.name).join('.')
+      if (field.id === id) path = [owner, ...on, field].map((step) => step.name).join('.')
     })
-    if (found) return found
+    if (path) return path
   }
   return type.name
 }

@@ -22,26 +22,26 @@ export function checkCondition(expression: Expression, context: CheckContext, te
   return { condition, dependencies: { types: [...checking.types], time: checking.usesTime } }
 }
 
-function checkIn(checking: Checking, one: Expression, from: readonly FieldOwner[]): Condition {
-  switch (one.is) {
+function checkIn(checking: Checking, expression: Expression, from: readonly FieldOwner[]): Condition {
+  switch (expression.is) {
     case 'and':
     case 'or':
-      return { is: one.is, of: one.of.map((part) => checkIn(checking, part, from)) }
+      return { is: expression.is, of: expression.of.map((part) => checkIn(checking, part, from)) }
     case 'not':
-      return { is: 'not', of: checkIn(checking, one.of, from) }
+      return { is: 'not', of: checkIn(checking, expression.of, from) }
     case 'any': {
-      const { steps, fields, to, isRepeated } = followPath(checking, one.path, from, 'any')
+      const { steps, fields, to, isRepeated } = followPath(checking, expression.path, from, 'any')
       const leads = fields[0]!.kind === 'group' ? 'elements' : 'entries'
       if (isRepeated && leads === 'elements')
         checking.fail(
-          one.path.at,
-          `${dotted(one.path)} is repeated inside what is repeated: begin with \`any\` of the outer group.`,
+          expression.path.at,
+          `${dotted(expression.path)} is repeated inside what is repeated: begin with \`any\` of the outer group.`,
         )
-      const where = checkIn(checking, one.where, to)
+      const where = checkIn(checking, expression.where, to)
       const last: Condition = { is: 'any', step: stepTo(leads, fields), where }
       return steps.reduceRight<Condition>((inner, step) => ({ is: 'any', step, where: inner }), last)
     }
     case 'test':
-      return checkTest(checking, one, from)
+      return checkTest(checking, expression, from)
   }
 }

@@ -100,9 +100,9 @@ const leadsTo = (model: Model, field: Field | undefined): readonly FieldOwner[] 
 /** The owners that are asked of at a place: inside `any speakers (` those are speakers. */
 function ownersAt(text: string, model: Model, owners: readonly FieldOwner[]): readonly FieldOwner[] {
   const open: (string | undefined)[] = []
-  for (const found of text.matchAll(/"(?:[^"\\]|\\.)*"|(?:\bany\s+([\w.]+)\s*)?\(|\)/g)) {
-    if (found[0].endsWith('(')) open.push(found[1])
-    else if (found[0] === ')') open.pop()
+  for (const match of text.matchAll(/"(?:[^"\\]|\\.)*"|(?:\bany\s+([\w.]+)\s*)?\(|\)/g)) {
+    if (match[0].endsWith('(')) open.push(match[1])
+    else if (match[0] === ')') open.pop()
   }
   return open.reduce<readonly FieldOwner[]>(
     (here, path) =>

@@ -66,7 +66,7 @@ export function asksFor(condition: Condition, fact: SystemFact): boolean {
   switch (condition.is) {
     case 'and':
     case 'or':
-      return condition.of.some((one) => asksFor(one, fact))
+      return condition.of.some((part) => asksFor(part, fact))
     case 'not':
       return asksFor(condition.of, fact)
     case 'any':

@@ -37,9 +37,9 @@ export const meets = (condition: Condition, candidate: Candidate, moment: Moment
 export function meetingOf(condition: Condition): Meeting {
   const cached = compiled.get(condition)
   if (cached) return cached
-  const made = make(condition)
-  compiled.set(condition, made)
-  return made
+  const passes = make(condition)
+  compiled.set(condition, passes)
+  return passes
 }
 
 function make(condition: Condition): Meeting {
@@ -61,7 +61,7 @@ function make(condition: Condition): Meeting {
     case 'any': {
       const inner = meetingOf(condition.where)
       const { step } = condition
-      return (candidate, moment) => next(step, candidate).some((one) => inner(one, moment))
+      return (candidate, moment) => next(step, candidate).some((element) => inner(element, moment))
     }
     case 'hasValue':
       return onFacts(
@@ -181,14 +181,14 @@ type Passes = (fact: Fact) => boolean
 function atMoment(values: readonly Value[], build: (facts: readonly Fact[]) => Passes): Tests {
   if (values.every((value) => typeof value !== 'object')) return always(build(values))
   let last: Moment | undefined
-  let made: Passes | undefined
+  let passes: Passes | undefined
   return {
     passesAt: (moment) => {
-      if (made === undefined || moment !== last) {
+      if (passes === undefined || moment !== last) {
         last = moment
-        made = build(values.map((value) => factAt(value, moment)))
+        passes = build(values.map((value) => factAt(value, moment)))
       }
-      return made
+      return passes
     },
   }
 }
@@ -232,7 +232,7 @@ function onFacts(subject: Subject, tests: Tests): Meeting {
   const { steps, fact } = subject
   const here = 'passes' in tests ? onOwnFacts(fact, tests.passes) : at(fact, tests.passesAt)
   return steps.reduceRight<Meeting>(
-    (inner, step) => (candidate, moment) => next(step, candidate).some((one) => inner(one, moment)),
+    (inner, step) => (candidate, moment) => next(step, candidate).some((element) => inner(element, moment)),
     here,
   )
 }
@@ -240,7 +240,7 @@ function onFacts(subject: Subject, tests: Tests): Meeting {
 /** The same for a test that is another at each moment. */
 function at(fact: FactSource, passesAt: (moment: Moment) => Passes): Meeting {
   let passes: Passes | undefined
-  const here = onOwnFacts(fact, (one) => passes!(one))
+  const here = onOwnFacts(fact, (value) => passes!(value))
   return (candidate, moment) => {
     passes = passesAt(moment)
     return here(candidate, moment)
@@ -261,7 +261,7 @@ function onOwnFacts(source: FactSource, passes: Passes): Meeting {
         const fact = facts[field]
         if (fact === undefined) return false
         if (typeof fact !== 'object') return passes(fact)
-        for (const one of fact) if (passes(one)) return true
+        for (const value of fact) if (passes(value)) return true
         return false
       })
       return tests.length === 1 ? tests[0]! : (candidate, moment) => tests.some((test) => test(candidate, moment))

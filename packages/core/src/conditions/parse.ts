@@ -38,8 +38,8 @@ function tokenize(text: string): Token[] {
   const tokens: Token[] = []
   let at = 0
   while (at < text.length) {
-    const found = match(text, at)
-    if (!found) {
+    const token = match(text, at)
+    if (!token) {
       const letter = String.fromCodePoint(text.codePointAt(at)!)
       const message =
         letter === '"'
@@ -49,7 +49,7 @@ function tokenize(text: string): Token[] {
             : `\`${letter}\` does not belong in a condition.`
       throw conditionError(text, at, message)
     }
-    const [is, written] = found
+    const [is, written] = token
     if (is !== 'space') tokens.push(tokenOf(text, is, written, at))
     at += written.length
   }
@@ -60,8 +60,8 @@ function tokenize(text: string): Token[] {
 function match(text: string, at: number): [Token['is'] | 'space', string] | undefined {
   for (const [is, form] of tokenForms) {
     form.lastIndex = at
-    const found = form.exec(text)
-    if (found) return [is, found[0]]
+    const match = form.exec(text)
+    if (match) return [is, match[0]]
   }
   return undefined
 }

@@ -28,10 +28,10 @@ describe('conditions by choosing', () => {
     expect(askables(model, [], facts).map(({ label }) => label)).toEqual(['State', 'Last changed'])
   })
   it('write only what the language reads, for everything and every operator', () => {
-    for (const one of askables(model, [type('activity')], facts))
-      for (const operator of operatorsFor(one)) {
-        const operand = one.options?.[0]?.value ?? sampleOperand[one.comparison]!
-        const text = writeTest(one, operator, operand)
+    for (const askable of askables(model, [type('activity')], facts))
+      for (const operator of operatorsFor(askable)) {
+        const operand = askable.options?.[0]?.value ?? sampleOperand[askable.comparison]!
+        const text = writeTest(askable, operator, operand)
         expect(() => readCondition(text, context()), text).not.toThrow()
       }
   })

@@ -28,10 +28,12 @@ export function askables(
   facts: Readonly<Partial<Record<SystemFact, string>>>,
 ): Askable[] {
   const [first, ...others] = owners
-  const own = first ? fieldsOf(model, first, [], [], 1) : []
-  const shared = own.filter((one) =>
+  const askables = first ? fieldsOf(model, first, [], [], 1) : []
+  const shared = askables.filter((askable) =>
     others.every((owner) =>
-      fieldsOf(model, owner, [], [], 1).some((other) => other.path === one.path && other.comparison === one.comparison),
+      fieldsOf(model, owner, [], [], 1).some(
+        (other) => other.path === askable.path && other.comparison === askable.comparison,
+      ),
     ),
   )
   const told = Object.entries(facts) as [SystemFact, string][]
@@ -73,7 +75,7 @@ function fieldsOf(
     if (comparison === undefined) return []
     const shape = shapeOf(field)
     const reference = shape.is === 'reference' && !shape.filled ? shape.to : undefined
-    const own: Askable = {
+    const askable: Askable = {
       path: at.join('.'),
       label: called.join(', '),
       comparison,
@@ -81,7 +83,7 @@ function fieldsOf(
       ...(reference ? { types: reference } : {}),
     }
     const target = reference?.length === 1 && steps > 0 ? typeNamed(model, reference[0]!) : undefined
-    return target ? [own, ...fieldsOf(model, target, at, called, steps - 1)] : [own]
+    return target ? [askable, ...fieldsOf(model, target, at, called, steps - 1)] : [askable]
   })
 }
 

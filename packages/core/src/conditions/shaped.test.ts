@@ -11,9 +11,9 @@ const context: CheckContext = {
   timeZone: 'Europe/Amsterdam',
 }
 const moment = { now: Date.parse('2031-05-04T21:30:00Z'), timeZone: 'Europe/Amsterdam' }
-const known = projected(tours)
+const projections = projected(tours)
 const meeting = (text: string): string =>
-  evaluated(readCondition(text, context).condition, 'tour', known, moment)
+  evaluated(readCondition(text, context).condition, 'tour', projections, moment)
     .map((id) => id.replace(/0+$/, ''))
     .sort()
     .join(' ')

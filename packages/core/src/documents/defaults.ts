@@ -76,15 +76,15 @@ export function withDefaults(
     for (const field of owner.fields) {
       const group = insideGroup(field)
       if (group && !field.many && field.default === undefined) {
-        const own = within(group, isRecord(filled[field.id]) ? (filled[field.id] as Document) : {})
-        if (Object.keys(own).length > 0) filled[field.id] = own
+        const inside = within(group, isRecord(filled[field.id]) ? (filled[field.id] as Document) : {})
+        if (Object.keys(inside).length > 0) filled[field.id] = inside
         continue
       }
       const own = filled[field.id]
       if (own !== undefined)
         filled[field.id] =
           field.localized && !insideLocale && isRecord(own)
-            ? Object.fromEntries(Object.entries(own).map(([tag, one]) => [tag, begun(field, one, true)]))
+            ? Object.fromEntries(Object.entries(own).map(([tag, value]) => [tag, begun(field, value, true)]))
             : begun(field, own, insideLocale)
       if (field.default === undefined || own !== undefined) continue
       const content = begin(owner, field, filled)
@@ -100,14 +100,14 @@ export function withDefaults(
     )
   }
   const begin = (owner: FieldOwner, field: Field, values: Document): unknown => {
-    const made = field.default!
+    const start = field.default!
     const placed = (content: unknown) =>
       field.localized && !insideLocale && content !== undefined ? { [settings.defaultLocale]: content } : content
-    if ('value' in made) {
-      const { content, problems } = readContent(model, field, made.value, '', locales, field.localized, random)
+    if ('value' in start) {
+      const { content, problems } = readContent(model, field, start.value, '', locales, field.localized, random)
       return problems.length === 0 ? placed(content) : undefined
     }
-    const { expression } = made
+    const { expression } = start
     if (/^\s*\$(now|today)/.test(expression)) return placed(momentValue(field, expression, moment))
     const other = fieldNamed(owner, expression.trim())
     if (other && other.id !== field.id && other.kind === field.kind)

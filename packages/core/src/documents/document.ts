@@ -120,10 +120,10 @@ export function walk(
   ) => {
     const insideLocale = locale !== undefined
     // One object a spot, written out: this is the innermost loop of all that looks at documents.
-    const spot = (field: Field, own: string, place: readonly string[], tag: string | undefined): Spot => ({
+    const spot = (field: Field, at: string, place: readonly string[], tag: string | undefined): Spot => ({
       owner: type,
       field,
-      pointer: own,
+      pointer: at,
       place,
       around: values,
       insideLocale,
@@ -131,13 +131,13 @@ export function walk(
     })
     for (const field of type.fields) {
       const content = values[field.id]
-      const [own, place] = [`${pointer}/${field.name}`, placeOf(field.id)]
+      const [path, place] = [`${pointer}/${field.name}`, placeOf(field.id)]
       if (!holdsLocales(field, insideLocale)) {
-        at(content, spot(field, own, place, locale))
+        at(content, spot(field, path, place, locale))
         continue
       }
       const map: LocaleMap = isRecord(content) ? content : {}
-      for (const tag of locales) at(map[tag], spot(field, `${own}/${tag}`, place, tag))
+      for (const tag of locales) at(map[tag], spot(field, `${path}/${tag}`, place, tag))
     }
   }
   const at = (content: unknown, spot: Spot) => {

@@ -44,36 +44,36 @@ export function factsIn(
   read: ReadField,
   isWanted: (owner: FieldOwner, field: Field, values: Values) => boolean = () => true,
 ): Facts {
-  const found: Facts = { facts: {}, elements: {}, references: {} }
+  const facts: Facts = { facts: {}, elements: {}, references: {} }
   const within = (type: FieldOwner, inside: Values): void => {
     for (const field of type.fields) {
       const content = read(inside, field)
       if (!hasContent(content) || !isWanted(type, field, inside)) continue
       const group = insideGroup(field)
       if (group && !field.many) {
-        found.facts[field.id] = 1
+        facts.facts[field.id] = 1
         within(group, content as Values)
       } else if (group) {
-        found.facts[field.id] = 1
+        facts.facts[field.id] = 1
         const elements = (content as NestedItem[]).map((item) => factsIn(group, item.values, read, isWanted))
-        found.elements[field.id] = elements
-        for (const element of elements) flatten(element, found)
+        facts.elements[field.id] = elements
+        for (const element of elements) flatten(element, facts)
       } else single(field, content)
     }
   }
   const single = (field: Field, content: unknown): void => {
     const kind = kindOf(field)
-    if (kind.comparison === 'presence') return void (found.facts[field.id] = 1)
+    if (kind.comparison === 'presence') return void (facts.facts[field.id] = 1)
     const all = isList(field) ? (content as ValueItem[]).map((item) => item.value) : [content]
-    const known = all.flatMap((value) =>
+    const values = all.flatMap((value) =>
       kind.checkForm(value, field.options) === undefined ? (kind.fact(value) ?? []) : [],
     )
-    if (kind.comparison === 'reference') found.references[field.id] = known.map(String)
-    else if (field.many) found.facts[field.id] = known
-    else if (known[0] !== undefined) found.facts[field.id] = known[0]
+    if (kind.comparison === 'reference') facts.references[field.id] = values.map(String)
+    else if (field.many) facts.facts[field.id] = values
+    else if (values[0] !== undefined) facts.facts[field.id] = values[0]
   }
   within(owner, values)
-  return found
+  return facts
 }
 
 /** What elements hold counts for the whole too: a path through a repeated group means any of them. */

@@ -19,24 +19,24 @@ export interface FieldRuleState {
 const plain: FieldRuleState = { isShown: true, isRequired: false, isLocked: false }
 const required: FieldRuleState = { isShown: true, isRequired: true, isLocked: false }
 
-interface OwnCondition extends CheckedCondition {
+interface RuleCondition extends CheckedCondition {
   /** The fields that it speaks of, or that hold what it speaks of. */
   readonly needs: ReadonlySet<string>
 }
 
-const conditions = new WeakMap<FieldOwner, Map<string, OwnCondition>>()
+const conditions = new WeakMap<FieldOwner, Map<string, RuleCondition>>()
 
-function ownCondition(model: Model, owner: FieldOwner, text: string): OwnCondition {
-  const known = conditions.get(owner) ?? new Map<string, OwnCondition>()
-  conditions.set(owner, known)
-  const found = known.get(text)
-  if (found) return found
+function ruleCondition(model: Model, owner: FieldOwner, text: string): RuleCondition {
+  const rules = conditions.get(owner) ?? new Map<string, RuleCondition>()
+  conditions.set(owner, rules)
+  const rule = rules.get(text)
+  if (rule) return rule
   const checked = readCondition(text, { model, owners: [owner], systemFacts: ['state'], timeZone: 'UTC', own: true })
   const spoken = new Set(fieldsIn(checked.condition))
   const holds = (field: Field): boolean => spoken.has(field.id) || (insideGroup(field)?.fields ?? []).some(holds)
-  const made = { ...checked, needs: new Set(owner.fields.filter(holds).map((field) => field.id)) }
-  known.set(text, made)
-  return made
+  const condition = { ...checked, needs: new Set(owner.fields.filter(holds).map((field) => field.id)) }
+  rules.set(text, condition)
+  return condition
 }
 
 /** Whether a rule holds for what an owner's fields hold. `state` is that of the entry in the locale in question. */
@@ -48,7 +48,7 @@ export function ruleHolds(
   read: ReadField,
   state?: string,
 ): boolean {
-  const { condition, needs } = ownCondition(model, owner, text)
+  const { condition, needs } = ruleCondition(model, owner, text)
   const narrowed = { ...owner, fields: owner.fields.filter((field) => needs.has(field.id)) }
   const candidate = candidateOf(factsIn(narrowed, values, read))
   return meets(condition, state === undefined ? candidate : { ...candidate, system: { state } }, never)
@@ -92,8 +92,8 @@ export function fieldsIn(condition: Condition): string[] {
 }
 
 const withRules = new WeakMap<FieldOwner, boolean>()
-const ruled = (one: Field | Section): boolean =>
-  one.showIf !== undefined || one.requireIf !== undefined || one.lockIf !== undefined
+const ruled = (ruling: Field | Section): boolean =>
+  ruling.showIf !== undefined || ruling.requireIf !== undefined || ruling.lockIf !== undefined
 
 /** Whether an owner's own fields or sections have any rule. */
 export function hasRules(owner: FieldOwner): boolean {

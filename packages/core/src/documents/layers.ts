@@ -29,8 +29,8 @@ export function composePublic(model: Model, owner: FieldOwner, layers: PublicLay
       if (holdsLocales(field, false)) {
         const map: Record<string, unknown> = {}
         for (const [locale, document] of Object.entries(locales)) {
-          const own = document[field.id]
-          if (isRecord(own) && own[locale] !== undefined) map[locale] = own[locale]
+          const stored = document[field.id]
+          if (isRecord(stored) && stored[locale] !== undefined) map[locale] = stored[locale]
         }
         if (Object.keys(map).length > 0) composed[field.id] = map
         continue
@@ -38,9 +38,12 @@ export function composePublic(model: Model, owner: FieldOwner, layers: PublicLay
       const content = shared[field.id]
       const group = insideGroup(field)
       if (group && !field.many) {
-        const own = Object.entries(locales).map(([locale, document]) => [locale, recordIn(document[field.id])] as const)
-        const made = within(group, recordIn(content), Object.fromEntries(own))
-        if (content !== undefined || Object.keys(made).length > 0) composed[field.id] = content === null ? null : made
+        const inLocales = Object.entries(locales).map(
+          ([locale, document]) => [locale, recordIn(document[field.id])] as const,
+        )
+        const resolved = within(group, recordIn(content), Object.fromEntries(inLocales))
+        if (content !== undefined || Object.keys(resolved).length > 0)
+          composed[field.id] = content === null ? null : resolved
         continue
       }
       if (content === undefined) continue
@@ -52,16 +55,16 @@ export function composePublic(model: Model, owner: FieldOwner, layers: PublicLay
       composed[field.id] = (content as (NestedItem | BlockItem)[]).map((item, index) => {
         const inside = nested.find((candidate) => candidate.index === index)
         if (!inside) return item
-        const own: Record<string, Document> = {}
+        const localized: Record<string, Document> = {}
         for (const [locale, document] of Object.entries(locales)) {
           const list = document[field.id]
           const same = Array.isArray(list)
-            ? (list as NestedItem[]).find((one) => one.handle === item.handle)
+            ? (list as NestedItem[]).find((other) => other.handle === item.handle)
             : undefined
           if (same && (same as Partial<BlockItem>).block === (item as Partial<BlockItem>).block)
-            own[locale] = same.values
+            localized[locale] = same.values
         }
-        return { ...item, values: within(inside.owner, item.values, own) }
+        return { ...item, values: within(inside.owner, item.values, localized) }
       })
     }
     return composed
@@ -79,11 +82,11 @@ export function layerOf(model: Model, owner: FieldOwner, document: Document, loc
       const content = values[field.id]
       if (content === undefined) continue
       if (holdsLocales(field, false)) {
-        const own = locale === undefined ? undefined : (content as LocaleMap)[locale]
-        if (own !== undefined) layer[field.id] = own
+        const localized = locale === undefined ? undefined : (content as LocaleMap)[locale]
+        if (localized !== undefined) layer[field.id] = localized
       } else if (field.kind === 'group' && !field.many) {
-        const own = within(insideGroup(field)!, recordIn(content))
-        if (Object.keys(own).length > 0) layer[field.id] = own
+        const inside = within(insideGroup(field)!, recordIn(content))
+        if (Object.keys(inside).length > 0) layer[field.id] = inside
       } else if (insideOf(model, field, content).length > 0) {
         const nested = insideOf(model, field, content)
         const items = (content as NestedItem[]).map((item, index) => {

@@ -147,7 +147,7 @@ function readFields(
       continue
     }
     const map: Record<string, unknown> = {}
-    for (const [locale, own] of Object.entries(content)) {
+    for (const [locale, value] of Object.entries(content)) {
       const there = pointerTo(at, locale)
       if (!reading.locales.includes(locale))
         reading.problems.push({
@@ -156,7 +156,7 @@ function readFields(
           message: `\`${locale}\` is not a locale of this site (${reading.locales.join(', ')}).`,
           parameters: { tag: locale, locales: reading.locales.join(', ') },
         })
-      else map[locale] = readOne(reading, field, own, there, true, depth)
+      else map[locale] = readOne(reading, field, value, there, true, depth)
     }
     if (Object.keys(map).length > 0) document[field.id] = map
   }
@@ -307,7 +307,10 @@ export function printValues(
     if (!holdsLocales(field, insideLocale)) values[field.name] = printContent(model, field, content, insideLocale)
     else
       values[field.name] = Object.fromEntries(
-        Object.entries(content as LocaleMap).map(([locale, own]) => [locale, printContent(model, field, own, true)]),
+        Object.entries(content as LocaleMap).map(([locale, content]) => [
+          locale,
+          printContent(model, field, content, true),
+        ]),
       )
   }
   return values

@@ -94,10 +94,10 @@ export function project(model: Model, type: ContentType, document: Document, cha
         ? (content as ValueItem[]).map((item) => item.value)
         : [content]
     for (const value of all) {
-      const held = kind.references?.(value)
-      for (const target of held?.entries ?? [])
+      const referred = kind.references?.(value)
+      for (const target of referred?.entries ?? [])
         references.push({ field: field.id, target, direct: direct && field.kind === 'entry' })
-      for (const asset of held?.assets ?? []) assets.add(asset)
+      for (const asset of referred?.assets ?? []) assets.add(asset)
       if (kind.searchText) texts.push(kind.searchText(value))
     }
     const printed = all.map((value) => kind.print?.(value) ?? value)
@@ -106,11 +106,11 @@ export function project(model: Model, type: ContentType, document: Document, cha
   const values = within(type, document, false, true)
   for (const field of type.fields)
     if (field.kind === 'metadata') for (const id of imagesIn(values[field.name])) assets.add(id)
-  const known = factsIn(type, document, storedReader(chain), shown(false))
+  const facts = factsIn(type, document, storedReader(chain), shown(false))
   return {
     values,
-    facts: known.facts,
-    elements: Object.fromEntries(Object.entries(known.elements).map(([id, all]) => [id, all.map(elementOf)])),
+    facts: facts.facts,
+    elements: Object.fromEntries(Object.entries(facts.elements).map(([id, all]) => [id, all.map(elementOf)])),
     references,
     assets: [...assets],
     texts,

@@ -58,42 +58,47 @@ export function resolveReferences(
 
 function resolveField(model: Model, chosen: ChosenField, content: unknown, reachable: ReferenceSource): unknown {
   const { field, first, inside } = chosen
-  const each = (one: (value: unknown) => unknown): unknown => {
-    if (!field.many) return content === null || content === undefined ? null : (one(content) ?? null)
-    const made = ((content ?? []) as unknown[]).map(one).filter((value) => value !== undefined && value !== null)
-    return first === undefined ? made : made.slice(0, first)
+  const each = (resolveValue: (value: unknown) => unknown): unknown => {
+    if (!field.many) return content === null || content === undefined ? null : (resolveValue(content) ?? null)
+    const resolved = ((content ?? []) as unknown[])
+      .map(resolveValue)
+      .filter((value) => value !== undefined && value !== null)
+    return first === undefined ? resolved : resolved.slice(0, first)
   }
-  const within = (owner: FieldOwner, held: unknown): Printed =>
-    resolveReferences(model, owner, (held ?? {}) as Printed, reachable, inside)
+  const within = (owner: FieldOwner, value: unknown): Printed =>
+    resolveReferences(model, owner, (value ?? {}) as Printed, reachable, inside)
   const follow = (id: string): unknown => {
     if (!inside) {
       const type = reachable.typeOf(id)
       return type === undefined ? undefined : { id, type }
     }
-    const found = reachable.entry?.(id)
-    return found && { ...found.head, values: resolveReferences(model, found.type, found.values, reachable, inside) }
+    const entry = reachable.entry?.(id)
+    return entry && { ...entry.head, values: resolveReferences(model, entry.type, entry.values, reachable, inside) }
   }
   switch (field.kind) {
     case 'entry':
-      return each((held) => follow((held as { id: string }).id))
+      return each((reference) => follow((reference as { id: string }).id))
     case 'listing': {
       if (content === null || content === undefined) return []
-      const found = reachable.listed(content as Listing).slice(0, first)
-      return inside ? found.flatMap(({ id }) => follow(id) ?? []) : found
+      const listed = reachable.listed(content as Listing).slice(0, first)
+      return inside ? listed.flatMap(({ id }) => follow(id) ?? []) : listed
     }
     case 'asset':
-      return each((held) => {
-        const found = reachable.asset((held as { id: string }).id)
-        return found && membersOf(chosen, renditionOf(found, chosen.rendition))
+      return each((reference) => {
+        const asset = reachable.asset((reference as { id: string }).id)
+        return asset && membersOf(chosen, renditionOf(asset, chosen.rendition))
       })
     case 'metadata':
-      return each((held) => {
-        const { image } = held as { image: { id: string } | null }
-        return membersOf(chosen, { ...(held as Printed), image: image ? (reachable.asset(image.id) ?? null) : null })
+      return each((metadata) => {
+        const { image } = metadata as { image: { id: string } | null }
+        return membersOf(chosen, {
+          ...(metadata as Printed),
+          image: image ? (reachable.asset(image.id) ?? null) : null,
+        })
       })
     case 'richText':
-      return each((held) =>
-        resolveRichText(held as RichText, { ...reachable, richText: chosen.as ?? reachable.richText }),
+      return each((document) =>
+        resolveRichText(document as RichText, { ...reachable, richText: chosen.as ?? reachable.richText }),
       )
     case 'group':
       return field.many
@@ -110,7 +115,7 @@ function resolveField(model: Model, chosen: ChosenField, content: unknown, reach
         return block ? { ...(item as Printed), values: within(block, (item as { values: Printed }).values) } : item
       })
     default:
-      if (chosen.members) return each((held) => membersOf(chosen, held as Printed))
+      if (chosen.members) return each((item) => membersOf(chosen, item as Printed))
       return first === undefined || !Array.isArray(content) ? content : content.slice(0, first)
   }
 }
@@ -128,9 +133,9 @@ function renditionOf(asset: object, rendition: Rendition | undefined): object {
   }
   if (!rendition || !isRendition(rendition) || !mediaType?.startsWith('image/') || address === undefined) return asset
   // How many bytes it has is not known before it is made.
-  const { size: _, ...known } = asset as { size?: number }
+  const { size: _, ...members } = asset as { size?: number }
   return {
-    ...known,
+    ...members,
     address: renditionAddress(address, rendition),
     mediaType: rendition.format ? `image/${rendition.format}` : mediaType,
     ...renditionSize(width ?? null, height ?? null, rendition),
@@ -142,8 +147,8 @@ export function resolveRichText(
   document: RichText,
   { typeOf, asset, richText, links }: Omit<ReferenceSource, 'listed' | 'entry'>,
 ): unknown {
-  const alive = withoutReferences(document, (held) =>
-    'entry' in held ? typeOf(held.entry) === undefined : asset(held.asset) === undefined,
+  const alive = withoutReferences(document, (reference) =>
+    'entry' in reference ? typeOf(reference.entry) === undefined : asset(reference.asset) === undefined,
   )
   return printRichText(alive, richText, links)
 }
@@ -180,9 +185,9 @@ export function collectReferences(
     const items = [content].flat().slice(0, first)
     switch (field.kind) {
       case 'entry':
-        for (const held of [content].flat() as { id: string }[])
-          if (inside) into.followed.push({ id: held.id, inside })
-          else into.entries.add(held.id)
+        for (const reference of [content].flat() as { id: string }[])
+          if (inside) into.followed.push({ id: reference.id, inside })
+          else into.entries.add(reference.id)
         break
       case 'listing':
         into.listings.push({ listing: content as Listing, inside })
@@ -229,13 +234,13 @@ const withRichText = new WeakMap<Model, Map<string, boolean>>()
 export const holdsRichText = (model: Model, owner: FieldOwner): boolean => holds(withRichText, model, owner, 'richText')
 
 function holds(
-  known: WeakMap<Model, Map<string, boolean>>,
+  cache: WeakMap<Model, Map<string, boolean>>,
   model: Model,
   owner: FieldOwner,
   kind: Field['kind'],
 ): boolean {
-  const answers = known.get(model) ?? new Map<string, boolean>()
-  known.set(model, answers)
+  const answers = cache.get(model) ?? new Map<string, boolean>()
+  cache.set(model, answers)
   const answer = answers.get(owner.id) ?? anyField(model, owner, (field) => field.kind === kind)
   answers.set(owner.id, answer)
   return answer

@@ -20,7 +20,7 @@ export function withoutHidden(model: Model, owner: FieldOwner, document: Documen
         fieldRuleState(model, type, field, values, storedReader(chains.get(tag) ?? [tag], locale !== undefined)).isShown
       if (holdsLocales(field, locale !== undefined)) {
         const kept = Object.entries(content as LocaleMap).filter(([tag]) => isShown(tag))
-        const opened = kept.map(([tag, own]) => [tag, inside(type, field.id, own, tag)])
+        const opened = kept.map(([tag, content]) => [tag, inside(type, field.id, content, tag)])
         if (opened.length > 0) left[field.id] = Object.fromEntries(opened)
         else delete left[field.id]
       } else if (isShown(locale ?? settings.defaultLocale)) left[field.id] = inside(type, field.id, content, locale)

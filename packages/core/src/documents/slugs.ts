@@ -17,14 +17,14 @@ export function withSlugs(type: ContentType, document: Document): Document {
         filled[field.id] = slugFrom(text)
       continue
     }
-    const own = isRecord(filled[field.id]) ? (filled[field.id] as Record<string, unknown>) : {}
+    const slugs = isRecord(filled[field.id]) ? (filled[field.id] as Record<string, unknown>) : {}
     const texts = from.localized ? (isRecord(source) ? source : {}) : {}
-    const made = Object.entries(texts).flatMap(([locale, text]) =>
-      own[locale] === undefined && typeof text === 'string' && slugFrom(text)
+    const created = Object.entries(texts).flatMap(([locale, text]) =>
+      slugs[locale] === undefined && typeof text === 'string' && slugFrom(text)
         ? [[locale, slugFrom(text)] as const]
         : [],
     )
-    if (made.length > 0) filled[field.id] = { ...own, ...Object.fromEntries(made) }
+    if (created.length > 0) filled[field.id] = { ...slugs, ...Object.fromEntries(created) }
   }
   return filled
 }

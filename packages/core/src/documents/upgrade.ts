@@ -31,7 +31,7 @@ export function upgradeDocument(
   owner: FieldOwner,
   document: Document,
   version: number,
-  lost?: (one: Lost) => void,
+  lost?: (dropped: Lost) => void,
 ): Document {
   const due = (model.conversions ?? []).filter((conversion) => conversion.version > version)
   if (due.length === 0 && !holdsRichText(model, owner)) return document
@@ -71,13 +71,13 @@ export function upgradeDocument(
 /** Rich text of a field, per locale or not, one or many, in the form in which it is written now; itself where it is. */
 function inNewForm(content: unknown, field: Field): unknown {
   if (isEarlierRichText(content)) return upgradeRichText(content)
-  const each = (own: unknown): unknown =>
+  const each = (content: unknown): unknown =>
     isList(field)
-      ? eachItem(own, (item: { value?: unknown }) => {
+      ? eachItem(content, (item: { value?: unknown }) => {
           const value = upgradeRichText(item.value)
           return value === item.value ? item : { ...item, value }
         })
-      : upgradeRichText(own)
+      : upgradeRichText(content)
   return field.localized && isRecord(content) && !isRichText(content) ? keeping(content, each) : each(content)
 }
 
@@ -102,7 +102,7 @@ export function convertContent(
   { field, from, to, locale, timeZone }: Conversion,
   lost: (because: string) => void,
 ): unknown {
-  const one = (own: unknown, tag: string): unknown => {
+  const upgradeValue = (own: unknown, tag: string): unknown => {
     if (own === null || own === undefined) return own
     const listed = isListForm(from)
       ? (own as { handle: string; value: unknown }[])
@@ -123,10 +123,10 @@ export function convertContent(
     if (kept.length > 1) lost(`it holds ${kept.length} values, and one fits`)
     return to.kind === 'group' ? (kept[0] as unknown as NestedItem | undefined)?.values : kept[0]?.value
   }
-  if (from.localized && to.localized) return mapOf(content as LocaleMap, one)
+  if (from.localized && to.localized) return mapOf(content as LocaleMap, upgradeValue)
   if (!from.localized && to.localized) {
-    const made = one(content, locale)
-    return made === undefined ? undefined : { [locale]: made }
+    const upgraded = upgradeValue(content, locale)
+    return upgraded === undefined ? undefined : { [locale]: upgraded }
   }
   if (from.localized) {
     const map = (content ?? {}) as LocaleMap
@@ -134,17 +134,17 @@ export function convertContent(
     const kept =
       map[locale] !== undefined && map[locale] !== null ? locale : others.length === 1 ? others[0]! : undefined
     if (others.length > 1) lost(`it holds values in ${others.join(', ')}, and one fits for all locales`)
-    return kept === undefined ? undefined : one(map[kept], kept)
+    return kept === undefined ? undefined : upgradeValue(map[kept], kept)
   }
-  return one(content, 'all')
+  return upgradeValue(content, 'all')
 }
 
 const isListForm = (form: FieldForm): boolean => form.many || form.kind === 'block'
 
-function mapOf(map: LocaleMap, one: (own: unknown, tag: string) => unknown): unknown {
-  const made = Object.entries(map).flatMap(([tag, own]) => {
-    const next = one(own, tag)
+function mapOf(map: LocaleMap, upgradeValue: (value: unknown, tag: string) => unknown): unknown {
+  const upgraded = Object.entries(map).flatMap(([tag, value]) => {
+    const next = upgradeValue(value, tag)
     return next === undefined ? [] : [[tag, next] as const]
   })
-  return made.length > 0 ? Object.fromEntries(made) : undefined
+  return upgraded.length > 0 ? Object.fromEntries(upgraded) : undefined
 }

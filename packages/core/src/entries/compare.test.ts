@@ -55,7 +55,7 @@ describe('words', () => {
             .map((piece) => piece.text)
             .join('')
         expect([side('added'), side('removed')]).toEqual([before, after])
-        expect(pieces.every(({ text: own }) => own !== '')).toBe(true)
+        expect(pieces.every(({ text: text }) => text !== '')).toBe(true)
       }),
     )
   })
@@ -90,15 +90,15 @@ describe('comparing', () => {
     expect(compare(start, change({ speakers: [], starts: '', day: undefined }))).toEqual([])
   })
   it('says of each value how it differs, in which locale, and which words', () => {
-    const found = compare(start, change({ title: { en: 'Dawn Walk', ar: 'نزهة' }, price: null, format: 'walk' }))
-    expect(short(found)).toEqual([
+    const differences = compare(start, change({ title: { en: 'Dawn Walk', ar: 'نزهة' }, price: null, format: 'walk' }))
+    expect(short(differences)).toEqual([
       ['changed', 'title', 'en'],
       ['removed', 'title', 'nl'],
       ['added', 'title', 'ar'],
       ['added', 'format'],
       ['removed', 'price'],
     ])
-    expect(found[0]).toMatchObject({
+    expect(differences[0]).toMatchObject({
       labels: ['Title'],
       before: 'Night Walk',
       after: 'Dawn Walk',
@@ -108,7 +108,7 @@ describe('comparing', () => {
         { is: 'same', text: ' Walk' },
       ],
     })
-    expect(found[4]).toEqual({
+    expect(differences[4]).toEqual({
       how: 'removed',
       at: ['price'],
       fieldId: activity.fields.find((field) => field.name === 'price')!.id,
@@ -129,22 +129,22 @@ describe('comparing', () => {
   it('tells what came and went with its words, and looks inside what stayed', () => {
     const quote = block('quote', 'q1', { text: { en: 'Dark is never empty.' }, by: 'A keeper' })
     const fresh = block('quote', 'q2', { text: { en: 'Mind the step.', nl: 'Let op de trede.' } })
-    const found = compare(start, change({ body: [quote, body[2], fresh] }))
-    expect(short(found)).toEqual([
+    const differences = compare(start, change({ body: [quote, body[2], fresh] }))
+    expect(short(differences)).toEqual([
       ['removed', 'body/h1', 1],
       ['changed', 'body/q1/text', 'en'],
       ['added', 'body/q2', 3],
     ])
-    expect(found[0]).toMatchObject({
+    expect(differences[0]).toMatchObject({
       labels: ['Body', 'Heading'],
       before: { handle: 'h1', block: 'heading', values: { text: { en: 'Bring' } } },
       words: [{ is: 'removed', text: 'Bring' }],
     })
-    expect(found[1]).toMatchObject({
+    expect(differences[1]).toMatchObject({
       labels: ['Body', 'Quote', 'Text'],
       words: [{ text: 'Dark is ' }, { text: 'not' }, { text: 'never' }, { text: ' empty.' }],
     })
-    expect(found[2]!.words).toEqual([{ is: 'added', text: 'Mind the step.\nLet op de trede.' }])
+    expect(differences[2]!.words).toEqual([{ is: 'added', text: 'Mind the step.\nLet op de trede.' }])
   })
   it('compares lists of values item by item', () => {
     const tags = [
@@ -179,19 +179,19 @@ fields:
       return { en: { type: 'root', children: [{ type: 'paragraph', data: { id: 'b1' }, children }] } }
     }
     const hours = (day: string) => ({ handle: 'm', values: { day } })
-    const found = compareDocuments(
+    const differences = compareDocuments(
       shaped,
       place,
       read({ contact: { phone: '1', hours: [hours('Mon')] }, about: rich('Low tide') }),
       read({ contact: { phone: '2', hours: [hours('Tue')] }, about: rich('Low tide', true) }),
       locales,
     )
-    expect(short(found)).toEqual([
+    expect(short(differences)).toEqual([
       ['changed', 'contact.phone'],
       ['changed', 'contact.hours/m/day'],
       ['changed', 'about', 'en'],
     ])
-    expect(found[2]!.words).toBeUndefined()
+    expect(differences[2]!.words).toBeUndefined()
   })
 })
 

@@ -93,7 +93,7 @@ export function compareDocuments(
       if (!news.has(item.handle))
         tell(field, itemPlace(field, item, here), {
           how: 'removed',
-          before: one(field, item, here),
+          before: compareItem(field, item, here),
           after: null,
           from: index + 1,
           ...allWords(field, item, 'removed'),
@@ -105,14 +105,14 @@ export function compareDocuments(
         tell(field, place, {
           how: 'added',
           before: null,
-          after: one(field, item, here),
+          after: compareItem(field, item, here),
           to: index + 1,
           ...allWords(field, item, 'added'),
         })
         continue
       }
       if (!stay.has(old.index)) {
-        const value = one(field, item, here)
+        const value = compareItem(field, item, here)
         tell(field, place, {
           how: 'moved',
           before: value,
@@ -147,7 +147,7 @@ export function compareDocuments(
   }
   const printed = (field: Field, value: unknown, { locale }: Here): unknown =>
     value === undefined ? null : printContent(model, field, value, locale !== undefined)
-  const one = (field: Field, item: Item, here: Here): unknown => {
+  const compareItem = (field: Field, item: Item, here: Here): unknown => {
     const type = fieldedOf(field, item)
     if (!hasFields(item)) return item.value
     return {
@@ -194,10 +194,11 @@ export function wordsInside(
 ): string[] {
   if (!owner) return []
   return owner.fields.flatMap((field): string[] => {
-    const own = values[field.id]
+    const stored = values[field.id]
     const { searchText: words } = kindOf(field)
     const group = insideGroup(field)
-    const contents = field.localized && isRecord(own) ? locales.map((locale) => (own as LocaleMap)[locale]) : [own]
+    const contents =
+      field.localized && isRecord(stored) ? locales.map((locale) => (stored as LocaleMap)[locale]) : [stored]
     return contents.flatMap((content): string[] => {
       if (!hasContent(content)) return []
       if (group && !field.many) return wordsInside(model, group, mapOf(content), locales)

@@ -122,8 +122,8 @@ export function editsTowards(
 const isInside = (edit: NamedEdit, { at, locale }: FieldPlace): boolean =>
   (locale === undefined || edit.locale === locale) &&
   at.every((step, index) => {
-    const own = edit.at[index]
-    return own === step || (index === at.length - 1 && own?.startsWith(`${step}.`) === true)
+    const wanted = edit.at[index]
+    return wanted === step || (index === at.length - 1 && wanted?.startsWith(`${step}.`) === true)
   })
 
 /** A place inside: a step of its own, or, in a single group, the group's step and a dot. */

@@ -10,12 +10,12 @@ export function duplicateOf(type: ContentType, document: Document, number: numbe
   const numbered = (slug: unknown): unknown => (typeof slug === 'string' ? `${slug.slice(0, 90)}-${number}` : slug)
   return Object.fromEntries(
     type.fields.flatMap((field): [string, unknown][] => {
-      const own = document[field.id]
-      if (own === undefined) return []
-      if (field.kind !== 'slug') return field.unique ? [] : [[field.id, own]]
-      const slugs = isRecord(own)
-        ? Object.fromEntries(Object.entries(own).map(([locale, slug]) => [locale, numbered(slug)]))
-        : numbered(own)
+      const content = document[field.id]
+      if (content === undefined) return []
+      if (field.kind !== 'slug') return field.unique ? [] : [[field.id, content]]
+      const slugs = isRecord(content)
+        ? Object.fromEntries(Object.entries(content).map(([locale, slug]) => [locale, numbered(slug)]))
+        : numbered(content)
       return [[field.id, slugs]]
     }),
   )

@@ -184,8 +184,8 @@ describe('merging', () => {
       fc.record({ do: fc.constant('remove' as const), at: fc.constantFrom(['tags', 'a'], ['body', 'q1']) }),
     )
     fc.assert(
-      fc.property(edit, edit, (one, other) => {
-        const [ours, theirs] = [read([one]).edits, read([other]).edits]
+      fc.property(edit, edit, (first, other) => {
+        const [ours, theirs] = [read([first]).edits, read([other]).edits]
         fc.pre(conflictsBetween(ours, theirs).length === 0)
         return sameContent(applyEdits(applyEdits(start, ours), theirs), applyEdits(applyEdits(start, theirs), ours))
       }),
@@ -267,8 +267,8 @@ function withoutEmpty(value: unknown): unknown {
   if (Array.isArray(value)) return value.map(withoutEmpty)
   if (!isRecord(value)) return value
   return Object.fromEntries(
-    Object.entries(value).flatMap(([key, own]) => {
-      const kept = withoutEmpty(own)
+    Object.entries(value).flatMap(([key, member]) => {
+      const kept = withoutEmpty(member)
       return (Array.isArray(kept) && kept.length === 0) ||
         (isRecord(kept) && Object.keys(kept).length === 0 && key !== 'values')
         ? []

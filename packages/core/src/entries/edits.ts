@@ -109,7 +109,7 @@ export function readEdits(
       )
     const base = { at, ...(edit.locale === undefined ? {} : { locale: edit.locale }) }
     const needs = (wanted: boolean, message: string): boolean => (wanted || tell('wrongPlace', '/at', message), wanted)
-    let made: Edit | undefined
+    let readEdit: Edit | undefined
     switch (edit.do) {
       case 'set': {
         if (edit.value === undefined)
@@ -118,7 +118,7 @@ export function readEdits(
           return tell('wrongPlace', '/at', 'A block or an element of a group is not set as a whole: set its fields.')
         if (target.handle !== undefined && isOneRichText(target.field)) {
           const block = readBlock(target, edit.value, `${pointer}/value`)
-          if (block) made = { do: 'set', ...base, value: { ...block, data: { id: target.handle } } }
+          if (block) readEdit = { do: 'set', ...base, value: { ...block, data: { id: target.handle } } }
           break
         }
         const field = target.handle === undefined ? target.field : { ...target.field, many: false }
@@ -133,12 +133,12 @@ export function readEdits(
           target.content,
         )
         if (wrong.length > 0) return void problems.push(...wrong)
-        made = { do: 'set', ...base, value: content }
+        readEdit = { do: 'set', ...base, value: content }
         break
       }
       case 'clear':
         if (!needs(target.handle === undefined, 'A `clear` names a field; an item is taken away by `remove`.')) return
-        made = { do: 'clear', ...base }
+        readEdit = { do: 'clear', ...base }
         break
       case 'insert': {
         const after = edit.after === undefined ? lastIdentity(now, at, edit.locale) : edit.after
@@ -148,7 +148,7 @@ export function readEdits(
           if (!block) return
           if (blocks.some((other) => identityOf(other) === block.data.id))
             return tell('twice', '/item/data/id', `The id \`${block.data.id}\` is taken.`)
-          made = { do: 'insert', ...base, item: block, after }
+          readEdit = { do: 'insert', ...base, item: block, after }
           break
         }
         if (
@@ -170,7 +170,7 @@ export function readEdits(
         if (wrong.length > 0 || !item) return void problems.push(...wrong)
         if (handlesIn(now).has(item.handle))
           return tell('twice', '/item/handle', `The handle \`${item.handle}\` is taken.`)
-        made = {
+        readEdit = {
           do: 'insert',
           ...base,
           item: complete(target.field, item, target.localized),
@@ -184,22 +184,24 @@ export function readEdits(
           return
         if (edit.do === 'move' && edit.after === undefined)
           return tell('missing', '', 'A `move` needs `after`: a handle, or null for the first place.')
-        made = edit.do === 'remove' ? { do: 'remove', ...base } : { do: 'move', ...base, after: edit.after ?? null }
+        readEdit = edit.do === 'remove' ? { do: 'remove', ...base } : { do: 'move', ...base, after: edit.after ?? null }
         break
     }
-    if (!made) return
-    const { after } = made as { after?: string | null }
+    if (!readEdit) return
+    const { after } = readEdit as { after?: string | null }
     if (
       typeof after === 'string' &&
-      !listAt(now, made.do === 'move' ? at.slice(0, -1) : at, edit.locale).some((item) => identityOf(item) === after)
+      !listAt(now, readEdit.do === 'move' ? at.slice(0, -1) : at, edit.locale).some(
+        (item) => identityOf(item) === after,
+      )
     )
       return tell('unknownPlace', '/after', `There is no item \`${after}\` in ${target.field.label}.`)
-    if (isOneRichText(target.field) && (target.handle !== undefined || made.do === 'insert')) {
+    if (isOneRichText(target.field) && (target.handle !== undefined || readEdit.do === 'insert')) {
       const place = target.handle === undefined ? at : at.slice(0, -1)
       texts.set(JSON.stringify([place, edit.locale]), { index, field: target.field, at: place, locale: edit.locale })
     }
-    read.push(made)
-    now = applyEdit(now, made)
+    read.push(readEdit)
+    now = applyEdit(now, readEdit)
   })
   // Between two edits an id may stand twice, as while a paragraph goes into a quote: at the end it may not.
   for (const { index, field, at, locale } of texts.values()) {
@@ -237,11 +239,11 @@ function findPlace(
     at.push(fields.map((field) => field.id).join('.'))
     const handle = names[index + 1]
     let content: unknown = { [fields[0]!.id]: values[fields[0]!.id] }
-    for (const one of fields) {
-      const mapped = holdsLocales(one, localized)
+    for (const field of fields) {
+      const mapped = holdsLocales(field, localized)
       localized ||= mapped
-      const own: unknown = isRecord(content) ? content[one.id] : undefined
-      content = mapped ? (isRecord(own) && locale !== undefined ? own[locale] : undefined) : own
+      const stored: unknown = isRecord(content) ? content[field.id] : undefined
+      content = mapped ? (isRecord(stored) && locale !== undefined ? stored[locale] : undefined) : stored
     }
     if (handle === undefined) return { target: { field, handle: undefined, localized, content }, at }
     if (isOneRichText(field)) {
@@ -257,7 +259,7 @@ function findPlace(
         ? `${field.label} is one group: write \`${names[index]}.${handle}\` for a field inside it.`
         : `${field.label} holds one value: there is nothing at \`${handle}\` in it.`
     if (localized && locale === undefined) return `${field.label} is localized: say which \`locale\`.`
-    const item = Array.isArray(content) ? (content as Item[]).find((one) => one.handle === handle) : undefined
+    const item = Array.isArray(content) ? (content as Item[]).find((other) => other.handle === handle) : undefined
     if (!item) return `There is no item \`${handle}\` in ${field.label}.`
     at.push(handle)
     if (index + 2 >= names.length) return { target: { field, handle, localized, content: undefined }, at }

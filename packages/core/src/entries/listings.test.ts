@@ -61,9 +61,9 @@ const reachable: ReferenceSource = {
 
 describe('lists that fill themselves', () => {
   it('are found at any depth, once each', () => {
-    const listingsIn = (held: Record<string, unknown>) => {
+    const listingsIn = (values: Record<string, unknown>) => {
       const reached = noReferences()
-      collectReferences(model, front, held, reached)
+      collectReferences(model, front, values, reached)
       return reached.listings.map(({ listing }) => listing.limit)
     }
     expect(listingsIn(values)).toEqual([1, 2, 3, 4, 5])
@@ -85,12 +85,12 @@ describe('lists that fill themselves', () => {
     expect(resolveReferences(model, front, { title: 'x' }, reachable)['top']).toEqual([])
   })
   it('have types, a schema and samples as lists of references', () => {
-    expect(typeScriptOf(model)).toMatch(/top: Held<'activity'>\[\]/)
+    expect(typeScriptOf(model)).toMatch(/top: ReferenceTo<'activity'>\[\]/)
     const { entries, problems } = sampleEntries(model, settings, { seed: 3, each: 2 })
     expect(problems).toEqual([])
     const schema = jsonSchemaOf(model, front, 'https://content.example/front.json')
-    for (const one of entries['front']!)
-      expect(new Validator(schema as Schema, '2020-12', false).validate(one.values).errors).toEqual([])
+    for (const entry of entries['front']!)
+      expect(new Validator(schema as Schema, '2020-12', false).validate(entry.values).errors).toEqual([])
   })
   it('take one form, and say when it is another or lists too much', () => {
     const kind = kindNamed('listing')

@@ -70,7 +70,7 @@ function lockedOn(
       }
     }
     const handle = edit.at[index + 1]
-    const item = Array.isArray(content) ? (content as Item[]).find((one) => one.handle === handle) : undefined
+    const item = Array.isArray(content) ? (content as Item[]).find((other) => other.handle === handle) : undefined
     const inside = item && last ? insideOf(model, last, [item])[0] : undefined
     if (!inside) return undefined
     owner = inside.owner

@@ -55,11 +55,11 @@ export function placeIn(
     const fields: readonly Field[] | undefined = owner && fieldsAt(owner, at[index]!)
     const field: Field | undefined = fields?.at(-1)
     if (!fields || !field) return undefined
-    for (const one of fields) {
-      content = isRecord(content) ? content[one.name] : undefined
-      pointer = pointerTo(pointer, one.name)
-      labels.push(one.label)
-      if (!holdsLocales(one, isInside) || locale === undefined) continue
+    for (const field of fields) {
+      content = isRecord(content) ? content[field.name] : undefined
+      pointer = pointerTo(pointer, field.name)
+      labels.push(field.label)
+      if (!holdsLocales(field, isInside) || locale === undefined) continue
       content = isRecord(content) ? content[locale] : undefined
       pointer = pointerTo(pointer, locale)
       isInside = true
@@ -135,7 +135,7 @@ export function placeOfPointer(
 /** What stands at a place: a field's content, an item's value or values. Undefined where nothing does. */
 export function contentAt(values: NamedValues, at: readonly string[], locale: string | undefined): unknown {
   let content: unknown = values
-  let own = locale
+  let tag = locale
   for (const [index, step] of at.entries()) {
     if (index % 2 === 1) {
       const item = itemsOf(content)?.find((candidate) => identityOf(candidate) === step)
@@ -143,9 +143,9 @@ export function contentAt(values: NamedValues, at: readonly string[], locale: st
       continue
     }
     for (const name of step.split('.')) content = isRecord(content) ? content[name] : undefined
-    if (own === undefined || !isRecord(content) || isRichText(content)) continue
-    content = content[own]
-    own = undefined
+    if (tag === undefined || !isRecord(content) || isRichText(content)) continue
+    content = content[tag]
+    tag = undefined
   }
   return content
 }

@@ -124,24 +124,24 @@ const change = fc.oneof(
   }),
   fc.record({ list: fc.constantFrom('tags', 'body'), does: fc.constant('insert'), at: fc.nat(3), to: fc.nat(3) }),
 )
-let made = 0
+let count = 0
 function changed(values: Values, changes: readonly Record<string, unknown>[]): Values {
   const next = structuredClone(values)
-  for (const one of changes) {
-    if ('set' in one) next[one['set'] as string] = one['to']
-    else if ('words' in one) {
-      const map = { ...(next[one['words'] as string] as Values), [one['in'] as string]: one['to'] }
-      next[one['words'] as string] = Object.values(map).some((word) => word !== undefined) ? map : undefined
+  for (const edit of changes) {
+    if ('set' in edit) next[edit['set'] as string] = edit['to']
+    else if ('words' in edit) {
+      const map = { ...(next[edit['words'] as string] as Values), [edit['in'] as string]: edit['to'] }
+      next[edit['words'] as string] = Object.values(map).some((word) => word !== undefined) ? map : undefined
     } else {
-      const name = one['list'] as string
+      const name = edit['list'] as string
       const list = next[name] as { handle: string; value?: unknown; values?: Values }[]
-      const [at, to] = [one['at'] as number, one['to'] as number]
-      if (one['does'] === 'insert') {
-        const handle = `n${made++}`
+      const [at, to] = [edit['at'] as number, edit['to'] as number]
+      if (edit['does'] === 'insert') {
+        const handle = `n${count++}`
         list.splice(at, 0, name === 'tags' ? { handle, value: String(to) } : heading(handle, String(to)))
       } else if (list[at] === undefined) continue
-      else if (one['does'] === 'remove') list.splice(at, 1)
-      else if (one['does'] === 'move') list.splice(to, 0, ...list.splice(at, 1))
+      else if (edit['does'] === 'remove') list.splice(at, 1)
+      else if (edit['does'] === 'move') list.splice(to, 0, ...list.splice(at, 1))
       else if (name === 'tags') list[at] = { ...list[at], value: `w${to}` }
       else list[at] = { ...list[at], values: { ...list[at].values, text: { en: `w${to}` } } }
     }
@@ -154,10 +154,10 @@ describe('rebasing at random', () => {
   it('changes nothing where only one wrote', () => {
     fc.assert(
       fc.property(fc.array(change, { maxLength: 6 }), (changes) => {
-        const one = changed(base, changes)
-        expect(merged(one, base).values).toEqual(one)
-        expect(merged(base, one).values).toEqual(one)
-        expect(merged(one, one)).toMatchObject({ values: one, conflicts: [] })
+        const changedHere = changed(base, changes)
+        expect(merged(changedHere, base).values).toEqual(changedHere)
+        expect(merged(base, changedHere).values).toEqual(changedHere)
+        expect(merged(changedHere, changedHere)).toMatchObject({ values: changedHere, conflicts: [] })
       }),
       { numRuns: often(300, 3000) },
     )
@@ -178,10 +178,11 @@ describe('rebasing at random', () => {
             if (edit.do === 'move' || asked(from, edit)) continue
             // What they wrote is there: nothing is left to do at that place.
             const missing = lost.find(
-              (one) =>
-                one.do === edit.do &&
-                sameContent([one.at, one.locale], [edit.at, edit.locale]) &&
-                (one.do !== 'insert' || sameContent((one.item as Values)['handle'], (edit.item as Values)['handle'])),
+              (entry) =>
+                entry.do === edit.do &&
+                sameContent([entry.at, entry.locale], [edit.at, edit.locale]) &&
+                (entry.do !== 'insert' ||
+                  sameContent((entry.item as Values)['handle'], (edit.item as Values)['handle'])),
             )
             expect(missing).toBeUndefined()
           }

@@ -54,7 +54,7 @@ export function rebase(
   return {
     values,
     conflicts,
-    elsewhere: their.filter((edit) => !met.has(edit) && !our.some((own) => isSameEdit(edit, own))),
+    elsewhere: their.filter((edit) => !met.has(edit) && !our.some((mine) => isSameEdit(edit, mine))),
   }
 }
 
@@ -80,15 +80,15 @@ function withSharedInsertions(
 /** Edits that meet, in groups: one edit of a whole block meets all edits inside it, and they are one question. */
 function meetings(ours: readonly NamedEdit[], theirs: readonly NamedEdit[]): [NamedEdit[], NamedEdit[]][] {
   const groups: [Set<NamedEdit>, Set<NamedEdit>][] = []
-  for (const own of ours) {
-    const others = theirs.filter((other) => collide(own, other))
+  for (const edit of ours) {
+    const others = theirs.filter((other) => collide(edit, other))
     if (others.length === 0) continue
     const joined = groups.filter(([, met]) => others.some((other) => met.has(other)))
     const group: [Set<NamedEdit>, Set<NamedEdit>] = [
-      new Set([...joined.flatMap(([mine]) => [...mine]), own]),
+      new Set([...joined.flatMap(([mine]) => [...mine]), edit]),
       new Set([...joined.flatMap(([, met]) => [...met]), ...others]),
     ]
-    for (const one of joined) groups.splice(groups.indexOf(one), 1)
+    for (const group of joined) groups.splice(groups.indexOf(group), 1)
     groups.push(group)
   }
   return groups.map(([mine, met]) => [[...mine], [...met]])
@@ -96,7 +96,7 @@ function meetings(ours: readonly NamedEdit[], theirs: readonly NamedEdit[]): [Na
 
 function conflictOf([ours, theirs]: [NamedEdit[], NamedEdit[]]): RebaseConflict {
   const all = [...ours, ...theirs]
-  const outermost = all.reduce((one, other) => (depthOf(other) < depthOf(one) ? other : one))
+  const outermost = all.reduce((outer, other) => (depthOf(other) < depthOf(outer) ? other : outer))
   const insertion = outermost.do === 'insert' ? [identityOf(outermost.item as Item)] : []
   return { at: [...outermost.at, ...insertion], locale: outermost.locale, ours, theirs }
 }
@@ -118,7 +118,7 @@ function withPlace(values: NamedValues, conflict: RebaseConflict, their: NamedEd
       before
         .slice(0, index)
         .map(identityOf)
-        .findLast((one) => now.has(one)) ?? null
+        .findLast((anchor) => now.has(anchor)) ?? null
     return applyEdit(values, { do: 'insert', ...where, at: list, item, after })
   }
   const isOutside = conflict.ours.some((edit) => depthOf(edit) > depthOf(their) || edit.do === 'insert')

@@ -139,7 +139,7 @@ describe('groups', () => {
     readEdits(shapedModel, tour, document as never, edits, locales, randomBytes())
   it('are edited a field at a time, by a path', () => {
     const start = documentOf('tour', venue)
-    const made = read(start, [
+    const merged = read(start, [
       { do: 'set', at: ['venue.seats'], value: 9 },
       { do: 'set', at: ['venue.room'], locale: 'nl', value: 'Lampkamer' },
       { do: 'clear', at: ['venue.door.code'] },
@@ -152,8 +152,8 @@ describe('groups', () => {
         after: null,
       },
     ])
-    expect(made.problems).toEqual([])
-    expect(printValues(shapedModel, tour, made.document)).toEqual({
+    expect(merged.problems).toEqual([])
+    expect(printValues(shapedModel, tour, merged.document)).toEqual({
       ...fine,
       venue: { room: { en: 'Lamp room', nl: 'Lampkamer' }, seats: 9 },
       sessions: [
@@ -167,7 +167,7 @@ describe('groups', () => {
         },
       ],
     })
-    expect(applyEdits(start, made.edits)).toEqual(made.document)
+    expect(applyEdits(start, merged.edits)).toEqual(merged.document)
   })
   it('say where an edit has no place', () => {
     const told = (at: string[]) => read(documentOf('tour', venue), [{ do: 'set', at, value: 1 }]).problems[0]?.message
@@ -253,7 +253,7 @@ describe('locks', () => {
 
 describe('what a document holds of others', () => {
   it('is found in every kind that refers', () => {
-    const held = referencesOf(
+    const references = referencesOf(
       shapedModel,
       tour,
       documentOf('tour', {
@@ -277,7 +277,12 @@ describe('what a document holds of others', () => {
       locales,
     )
     expect(
-      held.map((one) => `${one.pointer} ${one.to} ${one.target.replace(/0+$/, '')} ${one.accepts.join()}`).sort(),
+      references
+        .map(
+          (reference) =>
+            `${reference.pointer} ${reference.to} ${reference.target.replace(/0+$/, '')} ${reference.accepts.join()}`,
+        )
+        .sort(),
     ).toEqual([
       '/values/body/0/values/guide entry g guide',
       '/values/cover asset p image/*',
@@ -303,9 +308,9 @@ describe('what a document holds of others', () => {
       }),
       chain,
     )
-    const resolve = (known: string[]) =>
+    const resolve = (ids: string[]) =>
       resolveReferences(shapedModel, tour, values, {
-        typeOf: (id) => (known.includes(id) ? 'guide' : undefined),
+        typeOf: (id) => (ids.includes(id) ? 'guide' : undefined),
         asset: (id) => (id === ref('q') ? { id, alt: 'x' } : undefined),
         listed: () => [],
         richText: 'html',
@@ -335,10 +340,10 @@ describe('documents of older models', () => {
     expect(problems).toEqual([])
     const now = to.reduce((model, form) => thing(form, model), first)
     const owner = now.types[0]!
-    const upgraded = upgradeDocument(now, owner, document, first.version, (one) => lost.push(one))
+    const upgraded = upgradeDocument(now, owner, document, first.version, (loss) => lost.push(loss))
     return {
       x: printValues(now, owner, upgraded)['x'],
-      lost: lost.map((one) => one.because),
+      lost: lost.map((loss) => loss.because),
       again: upgradeDocument(now, owner, upgraded, now.version) === upgraded,
     }
   }

@@ -6,7 +6,7 @@ import { applyEdits, type Edit } from './edits.js'
 import { slugEdits } from './slugEdits.js'
 
 const type = typeNamed(makeModel(), 'museum')!
-const [name, slug] = ['name', 'slug'].map((one) => fieldNamed(type, one)!.id) as [string, string]
+const [name, slug] = ['name', 'slug'].map((fieldName) => fieldNamed(type, fieldName)!.id) as [string, string]
 const of = (names: Record<string, unknown>, slugs: Record<string, unknown>): Document => ({
   [name]: names,
   [slug]: slugs,
@@ -34,8 +34,8 @@ describe('slugs of what is saved later', () => {
   it('that somebody wrote, or emptied, stay', () => {
     expect(after(of({ nl: 'Vuur' }, { nl: 'toren' }), [write('nl', 'Vuurtoren')])).toEqual({ nl: 'toren' })
     expect(after(of({ nl: 'Vuur' }, { nl: null }), [write('nl', 'Vuurtoren')])).toEqual({ nl: null })
-    const own: Edit = { do: 'set', at: [slug], locale: 'nl', value: 'mine' }
-    expect(after(start, [write('nl', 'Vuurtoren'), own])).toEqual({ en: 'lighthouse', nl: 'mine' })
+    const edit: Edit = { do: 'set', at: [slug], locale: 'nl', value: 'mine' }
+    expect(after(start, [write('nl', 'Vuurtoren'), edit])).toEqual({ en: 'lighthouse', nl: 'mine' })
   })
   it('are not made of nothing', () => {
     expect(after(start, [write('nl', '!!!')])).toEqual({ en: 'lighthouse' })

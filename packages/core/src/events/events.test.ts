@@ -18,7 +18,7 @@ describe('groups', () => {
     expect(groupsOfAnswer(many, ['page'])).toEqual(['t.page', 't.t0', 't.t1', 't.t2'])
     expect(
       groupsOfAnswer(
-        many.map((one, index) => ({ ...one, type: `t${index}` })),
+        many.map((event, index) => ({ ...event, type: `t${index}` })),
         [],
       ),
     ).toEqual(['s'])
@@ -28,9 +28,9 @@ describe('groups', () => {
     for (const count of [1, 29, 30, 31, 200]) {
       const shown = Array.from({ length: count }, (_, index) => ({ id: `e${index}`, type: `t${index % 5}` }))
       const answer = groupsOfAnswer(shown, ['listed'])
-      for (const one of [shown[0]!, shown.at(-1)!, { id: 'new', type: 'listed' }])
+      for (const event of [shown[0]!, shown.at(-1)!, { id: 'new', type: 'listed' }])
         expect(
-          groupsOfChange([one]).some((group) => answer.includes(group)),
+          groupsOfChange([event]).some((group) => answer.includes(group)),
           `${count}`,
         ).toBe(true)
     }

@@ -20,8 +20,8 @@ export interface Range<Value> {
 export function judgeRange<Value>(
   value: Value,
   range: Range<Value> | undefined,
-  order: (one: Value) => string | number = (one) => one as string | number,
-  say: (one: Value) => string = String,
+  order: (value: Value) => string | number = (value) => value as string | number,
+  say: (value: Value) => string = String,
 ): Finding[] {
   if (range?.min !== undefined && order(value) < order(range.min))
     return [

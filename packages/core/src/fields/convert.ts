@@ -21,7 +21,8 @@ const printed: Convert = (value) => String(value)
 /** `from to`: how a value becomes one of another kind. What comes out is held against the new kind's form and rules. */
 const conversions = new Map<string, Convert>()
 const add = (from: readonly string[], to: readonly string[], convert: Convert): void => {
-  for (const one of from) for (const other of to) if (one !== other) conversions.set(`${one} ${other}`, convert)
+  for (const source of from)
+    for (const other of to) if (source !== other) conversions.set(`${source} ${other}`, convert)
 }
 add(words, words, asIs)
 add(['number', 'date', 'dateTime', 'boolean'], ['text', 'longText'], printed)
@@ -91,10 +92,10 @@ export function convertValue(
 
 /** A time with the zone, or without it, as the field now wants it. */
 function zoned(text: string, wanted: boolean, { timeZone }: ConversionPlace): string {
-  const known = readZoned(text)
-  if (wanted && !known) {
+  const zoned = readZoned(text)
+  if (wanted && !zoned) {
     const instant = instantOf(text)
     return instant === undefined ? text : `${withOffset(wallTimeIn(instant, timeZone), timeZone)}[${timeZone}]`
   }
-  return !wanted && known ? text.replace(/\[.*\]$/, '') : text
+  return !wanted && zoned ? text.replace(/\[.*\]$/, '') : text
 }

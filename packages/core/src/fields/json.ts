@@ -72,7 +72,7 @@ function sampleOf(schema: unknown, seed: number, depth: number): unknown {
   switch (Array.isArray(type) ? (type as unknown[])[0] : (type ?? (properties ? 'object' : undefined))) {
     case 'object':
       return Object.fromEntries(
-        Object.entries(properties ?? {}).map(([name, one]) => [name, sampleOf(one, seed, depth + 1)]),
+        Object.entries(properties ?? {}).map(([name, property]) => [name, sampleOf(property, seed, depth + 1)]),
       )
     case 'array':
       return Array.from({ length: Math.max(1, Number(minItems ?? 1)) }, (_, index) =>

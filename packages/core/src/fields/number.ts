@@ -35,8 +35,8 @@ export const number = defineKind<Options>({
     judgeRange(
       value as number,
       range,
-      (one) => one,
-      (one) => `${one}${unit ? ' ' + unit : ''}`,
+      (value) => value,
+      (value) => `${value}${unit ? ' ' + unit : ''}`,
     ),
   comparison: 'number',
   fact: (value) => value as number,

@@ -25,7 +25,7 @@ export const timeSpan = defineKind<{ range?: Range<string> | undefined }>({
     typeof value === 'string' && secondsIn(value) !== undefined
       ? undefined
       : 'must be a length of time such as `PT90M` or `P2D`',
-  checkRules: (value, { range }) => judgeRange(value as string, range, (one) => secondsIn(one)!, printSpan),
+  checkRules: (value, { range }) => judgeRange(value as string, range, (span) => secondsIn(span)!, printSpan),
   comparison: 'span',
   fact: (value) => secondsIn(value as string),
   sample: ({ range }, seed) => range?.min ?? range?.max ?? `PT${15 + (seed % 12) * 15}M`,

@@ -1,9 +1,9 @@
 /**
  * The locale that serves a reader best, by what their `Accept-Language` says (RFC 9110, looked up as RFC 4647 has it): a
  * wanted tag is shortened until it is one of the known ones; a known one that is more precise will do as well.
- * @param known tags, the default first where nothing else fits.
+ * @param offered tags, the default first where nothing else fits.
  */
-export function negotiateLocale(header: string | undefined, known: readonly string[], otherwise: string): string {
+export function negotiateLocale(header: string | undefined, offered: readonly string[], otherwise: string): string {
   const wanted = (header ?? '')
     .slice(0, 500)
     .split(',')
@@ -14,15 +14,15 @@ export function negotiateLocale(header: string | undefined, known: readonly stri
     })
     .filter(({ tag, weight }) => tag !== '' && weight > 0)
     .sort((a, b) => b.weight - a.weight || a.order - b.order)
-  const lower = known.map((tag) => tag.toLowerCase())
+  const lower = offered.map((tag) => tag.toLowerCase())
   for (const { tag } of wanted) {
     if (tag === '*') return otherwise
     for (let parts = tag.split('-'); parts.length > 0; parts = parts.slice(0, -1)) {
       const at = lower.indexOf(parts.join('-'))
-      if (at >= 0) return known[at]!
+      if (at >= 0) return offered[at]!
     }
-    const near = lower.findIndex((one) => one.startsWith(tag.split('-')[0]! + '-'))
-    if (near >= 0) return known[near]!
+    const near = lower.findIndex((offer) => offer.startsWith(tag.split('-')[0]! + '-'))
+    if (near >= 0) return offered[near]!
   }
   return otherwise
 }

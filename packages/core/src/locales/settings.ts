@@ -81,8 +81,8 @@ function tagOfLanguage(name: string): string | undefined {
       const tag = first + second
       const cached = english.of(tag)
       if (cached === undefined) continue
-      const own = new Intl.DisplayNames([tag], { type: 'language' }).of(tag)
-      if ([cached.toLowerCase(), own?.toLowerCase()].includes(wanted)) return tag
+      const name = new Intl.DisplayNames([tag], { type: 'language' }).of(tag)
+      if ([cached.toLowerCase(), name?.toLowerCase()].includes(wanted)) return tag
     }
   return undefined
 }

@@ -124,7 +124,7 @@ function named<T extends { readonly name: string; readonly aliases?: readonly st
   all: readonly T[],
   name: string,
 ): T | undefined {
-  return all.find((one) => one.name === name) ?? all.find((one) => one.aliases?.includes(name))
+  return all.find((item) => item.name === name) ?? all.find((item) => item.aliases?.includes(name))
 }
 
 export const typeNamed = (model: Model, name: string): ContentType | undefined => named(model.types, name)
@@ -200,10 +200,10 @@ export function anyField(
   passes: (field: Field, owner: FieldOwner) => boolean,
 ): boolean {
   const seen = new Set<string>()
-  const within = (one: FieldOwner): boolean => {
-    if (seen.has(one.id)) return false
-    seen.add(one.id)
-    return one.fields.some((field) => passes(field, one) || ownersInside(model, field).some(within))
+  const within = (owner: FieldOwner): boolean => {
+    if (seen.has(owner.id)) return false
+    seen.add(owner.id)
+    return owner.fields.some((field) => passes(field, owner) || ownersInside(model, field).some(within))
   }
   return within(owner)
 }
@@ -224,10 +224,10 @@ export const ownersOf = (model: Model): readonly (ContentType | BlockType)[] => 
 
 /** The field of an internal id, wherever in a model it is; undefined where the model has none. */
 export function fieldAnywhere(model: Model, id: string): Field | undefined {
-  let found: Field | undefined
+  let match: Field | undefined
   for (const owner of [...model.types, ...model.blockTypes])
     eachField(owner, (field) => {
-      if (field.id === id) found = field
+      if (field.id === id) match = field
     })
-  return found
+  return match
 }

@@ -146,14 +146,14 @@ type Tell = (code: Consequence['code'], weight: Consequence['weight'], place: st
 function compareAll<T extends { readonly id: string }>(
   before: readonly T[],
   after: readonly T[],
-  tell: { added: (one: T) => void; removed: (one: T) => void; both: (old: T, one: T) => void },
+  tell: { added: (item: T) => void; removed: (item: T) => void; both: (old: T, item: T) => void },
 ): void {
-  const olds = new Map(before.map((one) => [one.id, one]))
-  for (const one of after) {
-    const old = olds.get(one.id)
-    if (old) tell.both(old, one)
-    else tell.added(one)
-    olds.delete(one.id)
+  const olds = new Map(before.map((item) => [item.id, item]))
+  for (const item of after) {
+    const old = olds.get(item.id)
+    if (old) tell.both(old, item)
+    else tell.added(item)
+    olds.delete(item.id)
   }
   for (const old of olds.values()) tell.removed(old)
 }
@@ -198,8 +198,8 @@ function wordChanges(
 const ids = (owner: FieldOwner): string[] => owner.fields.map((field) => field.id)
 
 /** The fields that both have, in the order of one. */
-const orderOfBoth = (one: FieldOwner, other: FieldOwner): string =>
-  ids(one)
+const orderOfBoth = (owner: FieldOwner, other: FieldOwner): string =>
+  ids(owner)
     .filter((id) => ids(other).includes(id))
     .join()
 
@@ -387,7 +387,7 @@ const changedOptions = (old: Field, field: Field): string =>
 /** The form of a field in GraphQL, in words. */
 function graphqlForm(field: Field): string {
   const shape = shapeOf(field)
-  const one = (): string => {
+  const single = (): string => {
     switch (shape.is) {
       case 'scalar':
         return {
@@ -417,7 +417,7 @@ function graphqlForm(field: Field): string {
         return 'an object'
     }
   }
-  return isListForReaders(field) ? `a list of ${one()}` : one()
+  return isListForReaders(field) ? `a list of ${single()}` : single()
 }
 
 export const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b)

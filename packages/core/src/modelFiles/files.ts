@@ -180,8 +180,8 @@ function checkField(
   const kindName = typeof field === 'object' && field !== null ? field.kind : undefined
   const kind = fieldKinds.find((fieldKind) => fieldKind.name === kindName)
   if (!kind) return // the common schema has said so
-  const own = Object.fromEntries(Object.entries(field).filter(([key]) => !commonFieldOptions.includes(key)))
-  const read = kind.options.safeParse(own, { reportInput: true })
+  const options = Object.fromEntries(Object.entries(field).filter(([key]) => !commonFieldOptions.includes(key)))
+  const read = kind.options.safeParse(options, { reportInput: true })
   if (read.success) {
     if (kind.name === 'group') checkInside(read.data['fields'] as Record<string, unknown>, locate, problems, at)
     return
@@ -226,8 +226,8 @@ function checkInside(
 
 /** The options of a field's kind, read; the source has been checked. */
 export function kindOptions(field: FieldSource): Record<string, unknown> {
-  const own = Object.fromEntries(Object.entries(field).filter(([key]) => !commonFieldOptions.includes(key)))
-  const { fields: _, ...options } = kindNamed(field.kind).options.parse(own)
+  const known = Object.fromEntries(Object.entries(field).filter(([key]) => !commonFieldOptions.includes(key)))
+  const { fields: _, ...options } = kindNamed(field.kind).options.parse(known)
   return options
 }
 
@@ -238,7 +238,7 @@ function topLevelNames(schema: unknown): string[] {
 function fromIssue(
   issue: z.core.$ZodIssue,
   locate: Located<unknown>['problem'],
-  known: readonly string[],
+  allowed: readonly string[],
   owner = 'a model file',
 ): Problem[] {
   const path = issue.path as Path
@@ -247,7 +247,7 @@ function fromIssue(
       locate(
         [...path, key],
         'unknownOption',
-        `\`${key}\` is not an option of ${path.length > 0 ? `\`${path.at(-1)}\`` : owner}.${path.length > 0 ? '' : didYouMean(key, known)}`,
+        `\`${key}\` is not an option of ${path.length > 0 ? `\`${path.at(-1)}\`` : owner}.${path.length > 0 ? '' : didYouMean(key, allowed)}`,
         true,
       ),
     )

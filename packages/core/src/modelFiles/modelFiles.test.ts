@@ -172,7 +172,10 @@ describe('reading model files', () => {
 
 describe('internal ids', () => {
   it('are unique, and kept as long as the name is', () => {
-    const ids = [...model.types, ...model.blockTypes].flatMap((one) => [one.id, ...one.fields.map((field) => field.id)])
+    const ids = [...model.types, ...model.blockTypes].flatMap((owner) => [
+      owner.id,
+      ...owner.fields.map((field) => field.id),
+    ])
     expect(new Set(ids).size).toBe(ids.length)
     const again = makeModel(files, model)
     expect(again.types.map((type) => type.id)).toEqual(model.types.map((type) => type.id))
@@ -244,7 +247,7 @@ describe('consequences', () => {
       weight: 'refused',
       message: expect.stringContaining('10 entries') as string,
     })
-    const goes = (inBin = {}) => compare(rest, {}, inBin).find((one) => one.code === 'typeRemoved')
+    const goes = (inBin = {}) => compare(rest, {}, inBin).find((change) => change.code === 'typeRemoved')
     expect(goes()).toMatchObject({ weight: 'breaking', message: 'The type goes, it has no entries.' })
     expect(goes({ [person!.id]: 1 })).toMatchObject({
       weight: 'breaking',
@@ -262,7 +265,7 @@ describe('consequences', () => {
         ),
       },
       some,
-    ).map((one) => one.weight)
+    ).map((change) => change.weight)
     expect(weights).toEqual(['refused', 'breaking', 'plain', 'plain'])
   })
 })

@@ -23,8 +23,8 @@ const mistakes = (texts: Readonly<Record<string, string>>): string[] => {
 
 describe('places in the model', () => {
   it('are said by fields: a parent, a number that orders, a boolean for menus', () => {
-    const made = makeModel({ ...files, page: page('order: place\nmenu: inMenu\nroot: false\n', ordered) })
-    expect(made.types.find((candidate) => candidate.name === 'page')).toMatchObject({
+    const model = makeModel({ ...files, page: page('order: place\nmenu: inMenu\nroot: false\n', ordered) })
+    expect(model.types.find((candidate) => candidate.name === 'page')).toMatchObject({
       parent: 'inPage',
       order: 'place',
       menu: 'inMenu',
@@ -57,7 +57,7 @@ describe('places in the model', () => {
     const without = { ...files, museum: files.museum.replace('namedBy', 'drafts: false\nnamedBy') }
     expect(told(without)).toEqual([expect.stringMatching(/A save publishes at once from now on/)])
     const back = consequencesOf(makeModel(without), makeModel(files, makeModel(without)), {})
-    expect(back.map((one) => one.message).join(' ')).toMatch(/A save no longer publishes/)
+    expect(back.map((consequence) => consequence.message).join(' ')).toMatch(/A save no longer publishes/)
     expect(told({ ...files, page: page('root: false\n') }).join(' ')).toMatch(
       /must stand below another to be published/,
     )

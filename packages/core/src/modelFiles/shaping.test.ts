@@ -267,7 +267,7 @@ describe('consequences of form', () => {
     ['room: { kind: text, localized: true }', 'room: { kind: text }', 'fieldReshaped', /to one value for all locales/],
     ['seats: { kind: number, integer: true', 'seats: { kind: number', 'fieldChanged', /Another integer/],
   ])('%s becomes %s', (from, to, code, message) =>
-    expect(change(from, to, some).find((one) => one.code === code)?.message).toMatch(message),
+    expect(change(from, to, some).find((change) => change.code === code)?.message).toMatch(message),
   )
   it('of how many entries a type has', () => {
     const house = (text: string, counts = {}) =>

@@ -41,7 +41,10 @@ function saysSame(a: unknown, b: unknown, key?: string): boolean {
   if (typeof a !== 'object' || typeof b !== 'object' || a === null || b === null) return a === b
   if (Array.isArray(a) || Array.isArray(b))
     return (
-      Array.isArray(a) && Array.isArray(b) && a.length === b.length && a.every((one, index) => saysSame(one, b[index]))
+      Array.isArray(a) &&
+      Array.isArray(b) &&
+      a.length === b.length &&
+      a.every((item, index) => saysSame(item, b[index]))
     )
   const [keys, others] = [Object.keys(a), Object.keys(b)]
   if (keys.length !== others.length || (isOrdered(key) && keys.join() !== others.join())) return false
@@ -99,11 +102,11 @@ function setStyle(pair: Pair, at: readonly string[]): void {
 }
 
 function hasFields(node: unknown): boolean {
-  let found = false
+  let isFound = false
   visit(node as never, {
     Pair: (_, pair) => {
-      if (isScalar(pair.key) && pair.key.value === 'fields') found = true
+      if (isScalar(pair.key) && pair.key.value === 'fields') isFound = true
     },
   })
-  return found
+  return isFound
 }

@@ -7,7 +7,7 @@ const siblings = (...orders: (number | undefined)[]): Sibling[] =>
 /** How siblings stand once the numbers are put in: those without one last, each as it stood. */
 const orderOf = (all: readonly Sibling[], numbers: ReadonlyMap<string, number>): string[] =>
   all
-    .map((one, index) => ({ id: one.id, order: numbers.get(one.id) ?? one.order ?? Infinity, index }))
+    .map((item, index) => ({ id: item.id, order: numbers.get(item.id) ?? item.order ?? Infinity, index }))
     .sort((a, b) => (a.order === b.order ? a.index - b.index : a.order - b.order))
     .map(({ id }) => id)
 
@@ -36,7 +36,7 @@ describe('the place of an entry among its siblings', () => {
         const numbered = orders.filter((order) => order !== undefined).sort((a, b) => a - b)
         const all = siblings(...numbered, ...orders.filter((order) => order === undefined))
         const id = all[moved % Math.max(all.length, 1)]?.id ?? 'z'
-        const others = all.filter((one) => one.id !== id)
+        const others = all.filter((other) => other.id !== id)
         const at = place % (others.length + 1)
         const after = at === 0 ? null : others[at - 1]!.id
         const numbers = ordersAfter(all, id, after, isWhole)
@@ -45,9 +45,9 @@ describe('the place of an entry among its siblings', () => {
           id,
           ...others.slice(at).map((other) => other.id),
         ]
-        const stood = [...others.slice(0, at), { id, order: undefined }, ...others.slice(at)].map((one) => ({
-          id: one.id,
-          order: all.find((known) => known.id === one.id)?.order,
+        const stood = [...others.slice(0, at), { id, order: undefined }, ...others.slice(at)].map((other) => ({
+          id: other.id,
+          order: all.find((sibling) => sibling.id === other.id)?.order,
         }))
         expect(orderOf(stood, numbers)).toEqual(wanted)
         if (isWhole) for (const number of numbers.values()) expect(Number.isInteger(number)).toBe(true)

@@ -24,13 +24,13 @@ export function ordersAfter(
   const others = siblings.filter((sibling) => sibling.id !== id)
   const at = after === null ? 0 : others.findIndex((other) => other.id === after) + 1
   const [before, next] = [others[at - 1], others[at]]
-  const own = between(before ? before.order : null, next ? next.order : null, isWhole)
-  if (own !== undefined) return new Map([[id, own]])
+  const position = between(before ? before.order : null, next ? next.order : null, isWhole)
+  if (position !== undefined) return new Map([[id, position]])
   const all = [...others.slice(0, at), { id, order: undefined }, ...others.slice(at)]
   return new Map(
-    all.flatMap((one, index): [string, number][] => {
+    all.flatMap((sibling, index): [string, number][] => {
       const order = (index + 1) * step
-      return one.order === order ? [] : [[one.id, order]]
+      return sibling.order === order ? [] : [[sibling.id, order]]
     }),
   )
 }

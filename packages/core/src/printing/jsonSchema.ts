@@ -52,11 +52,11 @@ export function jsonSchemaOf(model: Model, type: ContentType, address: string): 
 export function entrySchemas(model: Model, at = '#/components/schemas/'): Record<string, Schema> {
   const used = new Map<string, Schema>()
   const into: Definitions = { used, answers: 'any' }
-  const made: Record<string, Schema> = {}
+  const properties: Record<string, Schema> = {}
   for (const type of model.types) {
     const name = type.graphql.type
     const { help } = type
-    made[name] = {
+    properties[name] = {
       title: type.label,
       ...(help ? { description: help } : {}),
       ...objectOf(
@@ -83,7 +83,7 @@ export function entrySchemas(model: Model, at = '#/components/schemas/'): Record
         },
       ),
     }
-    made[`${name}Everywhere`] = {
+    properties[`${name}Everywhere`] = {
       title: `${type.label} in every locale`,
       ...objectOf({
         id: { type: 'string' },
@@ -91,9 +91,9 @@ export function entrySchemas(model: Model, at = '#/components/schemas/'): Record
         locales: { type: 'object', additionalProperties: { $ref: `#/$defs/${name}` } },
       }),
     }
-    made[`${name}Values`] = valuesSchema(model, type, into)
+    properties[`${name}Values`] = valuesSchema(model, type, into)
   }
-  const all = { ...made, ...Object.fromEntries(used) }
+  const all = { ...properties, ...Object.fromEntries(used) }
   return JSON.parse(JSON.stringify(all).replaceAll('#/$defs/', at)) as Record<string, Schema>
 }
 
@@ -114,11 +114,11 @@ function valuesSchema(model: Model, owner: FieldOwner, into: Definitions): Schem
 function fieldSchema(model: Model, field: Field, into: Definitions): Schema {
   const group = insideGroup(field)
   if (group && !field.many) return valuesSchema(model, group, into)
-  const one = group ? itemSchema({}, valuesSchema(model, group, into)) : valueSchema(model, shapeOf(field), into)
-  if (!isListForReaders(field)) return nullable(one)
+  const schema = group ? itemSchema({}, valuesSchema(model, group, into)) : valueSchema(model, shapeOf(field), into)
+  if (!isListForReaders(field)) return nullable(schema)
   return {
     type: 'array',
-    items: one,
+    items: schema,
     ...(field.count?.max === undefined ? {} : { maxItems: field.count.max }),
   }
 }
@@ -168,8 +168,8 @@ function valueSchema(model: Model, shape: Shape, into: Definitions): Schema {
         (into.answers === 'any' ? partsOf : objectOf)(
           Object.fromEntries(
             Object.entries(shape.members).map(([name, member]) => {
-              const own = { ...valueSchema(model, member.shape, into), description: member.says }
-              return [name, member.always ? own : nullable(own)]
+              const schema = { ...valueSchema(model, member.shape, into), description: member.says }
+              return [name, member.always ? schema : nullable(schema)]
             }),
           ),
         ),
@@ -200,8 +200,8 @@ function asDefinition({ used }: Definitions, name: string, make: () => Schema): 
 function documentSchema({ used }: Definitions): Schema {
   const { $schema: _, $defs, ...schema } = richTextSchema() as { $schema?: string; $defs?: Record<string, Schema> }
   const renamed = (text: string): string => text.replaceAll('#/$defs/', '#/$defs/RichText_')
-  for (const [name, one] of Object.entries($defs ?? {}))
-    used.set(`RichText_${name}`, JSON.parse(renamed(JSON.stringify(one))) as Schema)
+  for (const [name, definition] of Object.entries($defs ?? {}))
+    used.set(`RichText_${name}`, JSON.parse(renamed(JSON.stringify(definition))) as Schema)
   return JSON.parse(renamed(JSON.stringify(schema))) as Schema
 }
 

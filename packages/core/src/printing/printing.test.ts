@@ -28,7 +28,7 @@ describe('sample entries', () => {
     expect(sampleEntries(shapedModel, settings, { seed: 5, each: 3 }).entries).not.toEqual(entries)
   })
   it('refer to each other, and fit patterns', () => {
-    const guides = entries['guide']!.map((one) => one.id)
+    const guides = entries['guide']!.map((guide) => guide.id)
     for (const tour of entries['tour']!) {
       expect(guides).toContain((tour.values['lead'] as { id: string }).id)
       expect(tour.values['code']).toMatch(/^[A-Z]{2}-\d+$/)
@@ -100,15 +100,15 @@ describe('TypeScript', () => {
       types: [],
     }
     const host = ts.createCompilerHost(options)
-    const own = (name: string) => sources[name.split('/').at(-1)!]
+    const source = (name: string) => sources[name.split('/').at(-1)!]
     const program = ts.createProgram(['/made/use.ts'], options, {
       ...host,
       getSourceFile: (name, version) => {
-        const text = own(name)
+        const text = source(name)
         return text === undefined ? host.getSourceFile(name, version) : ts.createSourceFile(name, text, version)
       },
-      fileExists: (name) => own(name) !== undefined || host.fileExists(name),
-      readFile: (name) => own(name) ?? host.readFile(name),
+      fileExists: (name) => source(name) !== undefined || host.fileExists(name),
+      readFile: (name) => source(name) ?? host.readFile(name),
       directoryExists: (name) => name.startsWith('/made') || host.directoryExists!(name),
     })
     return ts

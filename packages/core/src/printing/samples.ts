@@ -47,7 +47,7 @@ const maxDepth = 3
 const at = '2031-01-01T12:00:00.000Z'
 
 /** What a sample may refer to: ids by the name of the type. */
-type Known = ReadonlyMap<string, readonly string[]>
+type SampleIds = ReadonlyMap<string, readonly string[]>
 
 /** The id of a sample asset says of which media type it is, by its place in the list. */
 const sampleTypes = [
@@ -71,25 +71,25 @@ const sampleTypeOf = (id: string): string => sampleTypes[Number(id.at(-2))] ?? '
 function sampler(
   model: Model,
   settings: SiteSettings,
-  ids: Known,
+  ids: SampleIds,
 ): (owner: FieldOwner, number: number, depth: number) => Document {
   /** A stored value of a field, undefined where there can be none. */
   const value = (field: Field, number: number): unknown => {
     const kind = kindOf(field)
     const shape = shapeOf(field)
     if (shape.is === 'reference' && !shape.filled) {
-      const known = shape.to.flatMap((name) => ids.get(typeNamed(model, name)?.name ?? '') ?? [])
-      return known.length > 0 ? known[number % known.length] : undefined
+      const candidates = shape.to.flatMap((name) => ids.get(typeNamed(model, name)?.name ?? '') ?? [])
+      return candidates.length > 0 ? candidates[number % candidates.length] : undefined
     }
     if (shape.is === 'asset') return assetId(number, shape.accepts)
-    const made = kind.sample(field.options, number)
-    const fits = (one: unknown) =>
-      one !== undefined &&
-      kind.checkForm(one, field.options) === undefined &&
-      kind.checkRules(one, field.options).length === 0
-    if (fits(made)) return made
+    const value = kind.sample(field.options, number)
+    const fits = (candidate: unknown) =>
+      candidate !== undefined &&
+      kind.checkForm(candidate, field.options) === undefined &&
+      kind.checkRules(candidate, field.options).length === 0
+    if (fits(value)) return value
     const { pattern } = field.options as { pattern?: { matches: string } }
-    return [field.example, pattern ? wordFitting(pattern.matches, number) : undefined].find(fits) ?? made
+    return [field.example, pattern ? wordFitting(pattern.matches, number) : undefined].find(fits) ?? value
   }
   const content = (field: Field, number: number, depth: number): unknown => {
     const group = insideGroup(field)
@@ -107,10 +107,10 @@ function sampler(
     if (field.kind === 'block') return blocks(field, wanted, number, depth, handle)
     if (!field.many) return value(field, number)
     const all = Array.from({ length: wanted }, (_, index) => value(field, number + index)).filter(
-      (one) => one !== undefined,
+      (value) => value !== undefined,
     )
     const different = [...new Set(all)]
-    return different.length > 0 ? different.map((one, index) => ({ handle: handle(index), value: one })) : undefined
+    return different.length > 0 ? different.map((value, index) => ({ handle: handle(index), value: value })) : undefined
   }
   const blocks = (
     field: Field,
@@ -125,7 +125,7 @@ function sampler(
     const needed = shape.of.flatMap((name) => Array.from({ length: each[name]?.min ?? 0 }, () => name))
     for (let index = 0; needed.length < wanted && index < wanted + shape.of.length; index++) {
       const name = shape.of[(number + index) % shape.of.length]!
-      if (needed.filter((one) => one === name).length < (each[name]?.max ?? Infinity)) needed.push(name)
+      if (needed.filter((other) => other === name).length < (each[name]?.max ?? Infinity)) needed.push(name)
     }
     return needed.map((name, index) => {
       const block = blockTypeNamed(model, name)!
@@ -141,9 +141,11 @@ function sampler(
       // An entry stands below nothing here: its parent may have no sample before it.
       if (field.kind === 'entry' && (owner as ContentType).parent === field.name) continue
       const isWanted = fieldRuleState(model, owner, field, values, read).isRequired || depth < maxDepth
-      const made = isWanted ? content(field, number, depth) : undefined
-      if (made === undefined) continue
-      values[field.id] = holdsLocales(field, insideLocale) ? Object.fromEntries([[settings.defaultLocale, made]]) : made
+      const value = isWanted ? content(field, number, depth) : undefined
+      if (value === undefined) continue
+      values[field.id] = holdsLocales(field, insideLocale)
+        ? Object.fromEntries([[settings.defaultLocale, value]])
+        : value
     }
     return values
   }
@@ -228,15 +230,17 @@ export function sampleEntries(
     })
   return {
     entries,
-    problems: problems.filter((one, index) => problems.findIndex((other) => other.message === one.message) === index),
+    problems: problems.filter(
+      (problem, index) => problems.findIndex((other) => other.message === problem.message) === index,
+    ),
   }
 }
 
 /** Fields whose values others' rules ask of come before these. */
 function byRules(model: Model, owner: FieldOwner): Field[] {
   const asked = new Set<string>()
-  const texts = [...owner.fields, ...(owner.sections ?? [])].flatMap((one) =>
-    [one.showIf ?? [], one.requireIf ?? []].flat(),
+  const texts = [...owner.fields, ...(owner.sections ?? [])].flatMap((labelled) =>
+    [labelled.showIf ?? [], labelled.requireIf ?? []].flat(),
   )
   for (const field of owner.fields)
     if (texts.some((text) => new RegExp(`\\b${field.name}\\b`).test(text))) asked.add(field.id)

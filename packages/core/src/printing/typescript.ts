@@ -57,8 +57,8 @@ export type Phrasing =
   | { type: 'break' }
   | { type: 'link'; url: string; title?: string; data?: { entry: string } | { asset: string }; children: Phrasing[] }
   | { type: 'image'; url: string; alt?: string; title?: string; data: { asset: string } }`,
-  Held: `/** A reference: read the entry by it. */
-export interface Held<Type extends string> {
+  ReferenceTo: `/** A reference: read the entry by it. */
+export interface ReferenceTo<Type extends string> {
   id: string
   type: Type
 }`,
@@ -74,15 +74,15 @@ export function typeScriptOf(model: Model, { trustRequired = false }: TypeScript
 
   const nameOf = (owner: FieldOwner): string =>
     'graphql' in owner ? (owner as { graphql: { type: string } }).graphql.type : owner.name
-  const owner = (one: FieldOwner, name: string, groups: readonly Field[]): void => {
-    const lines = one.fields.flatMap((field) => {
+  const owner = (of: FieldOwner, name: string, groups: readonly Field[]): void => {
+    const lines = of.fields.flatMap((field) => {
       const inside = insideGroup(field)
       const path = [...groups, field]
       const root = name
       const typeName = inside ? groupTypeName(root, path) : undefined
       if (inside) owner(inside, root, path)
       const type = typeOf(field, typeName)
-      const own = [
+      const lines = [
         ...doc([field.help ?? (field.label.toLowerCase() === field.name.toLowerCase() ? '' : field.label)], '  '),
         `  ${field.name}: ${type}`,
       ]
@@ -90,19 +90,19 @@ export function typeScriptOf(model: Model, { trustRequired = false }: TypeScript
         `  /** @deprecated Renamed to \`${field.name}\`. */`,
         `  ${alias}: ${type}`,
       ])
-      return [...own, ...olds]
+      return [...lines, ...olds]
     })
-    const own = groups.length > 0 ? groupTypeName(name, groups) : name + 'Values'
-    printed.push([...doc([one.help ?? ''], ''), `export interface ${own} {`, ...lines, '}'].join('\n'))
+    const ownName = groups.length > 0 ? groupTypeName(name, groups) : name + 'Values'
+    printed.push([...doc([of.help ?? ''], ''), `export interface ${ownName} {`, ...lines, '}'].join('\n'))
   }
   const typeOf = (field: Field, group: string | undefined): string => {
     const shape = shapeOf(field)
     if (group) return field.many ? `{ handle: string; values: ${group} }[]` : group
-    const one = shapeType(shape)
-    if (isListForReaders(field)) return /[ |]/.test(one) ? `(${one})[]` : `${one}[]`
+    const text = shapeType(shape)
+    if (isListForReaders(field)) return /[ |]/.test(text) ? `(${text})[]` : `${text}[]`
     const section = field.section !== undefined
     const sure = trustRequired && field.required && field.showIf === undefined && !section
-    return sure || one === 'unknown' ? one : `${one} | null`
+    return sure || text === 'unknown' ? text : `${text} | null`
   }
   const shapeType = (shape: Shape): string => {
     switch (shape.is) {
@@ -118,8 +118,8 @@ export function typeScriptOf(model: Model, { trustRequired = false }: TypeScript
       case 'choice':
         return shape.options.map((option) => quoted(option.value)).join(' | ')
       case 'reference':
-        needed.add('Held')
-        return `Held<${shape.to.map(quoted).join(' | ')}>`
+        needed.add('ReferenceTo')
+        return `ReferenceTo<${shape.to.map(quoted).join(' | ')}>`
       case 'asset':
         needed.add('Asset')
         return 'Asset'
@@ -146,7 +146,7 @@ export function typeScriptOf(model: Model, { trustRequired = false }: TypeScript
     }
   }
   const objects: Record<string, string> = {}
-  for (const one of ownersOf(model)) owner(one, nameOf(one), [])
+  for (const declared of ownersOf(model)) owner(declared, nameOf(declared), [])
   for (const block of model.blockTypes)
     printed.push(
       [

@@ -23,10 +23,10 @@ export function wordFitting(expression: string, seed: number): string {
   }
   const repeated = (): string => {
     const from = at
-    const one = atom()
+    const fitted = atom()
     const to = at
     const match = /^(?:\{(\d+)(,(\d*))?\}|([*+?]))\??/.exec(expression.slice(at))
-    if (!match) return one
+    if (!match) return fitted
     at += match[0].length
     const times =
       match[1] === undefined
@@ -44,7 +44,7 @@ export function wordFitting(expression: string, seed: number): string {
       word += atom()
       at = after
     }
-    return to > from ? word : one
+    return to > from ? word : fitted
   }
   const atom = (): string => {
     const letter = expression[at++]!
@@ -79,7 +79,7 @@ export function wordFitting(expression: string, seed: number): string {
       } else letters += letter
     }
     at++
-    if (isOther) return [...'xyzabc0-'].find((one) => !letters.includes(one)) ?? ''
+    if (isOther) return [...'xyzabc0-'].find((letter) => !letters.includes(letter)) ?? ''
     return letters === '' ? '' : letters[next(letters.length)]!
   }
   return alternatives()

@@ -62,8 +62,8 @@ function rowIn(
   parentPath: ParentPath,
 ): EditionRow {
   const chain = chainOf(settings, locale)
-  const { values, title, ...known } = project(model, type, document, chain)
+  const { values, title, ...columns } = project(model, type, document, chain)
   const contentLocale = chain.find((tag) => worded.has(tag)) ?? locale
   const path = pathIn(type, document, settings, locale, parentPath(locale)) ?? null
-  return { locale, contentLocale, doc: JSON.stringify(values), path, title, ...known }
+  return { locale, contentLocale, doc: JSON.stringify(values), path, title, ...columns }
 }

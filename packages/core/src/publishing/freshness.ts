@@ -30,9 +30,9 @@ export function freshnessOf(
       .filter((locale) => locale !== settings.defaultLocale)
       .map((locale): [string, Freshness] => {
         if (!hasWords(layerOf(model, type, now, locale))) return [locale, 'missing']
-        const own = history.layers?.locales[locale]
-        if (own === undefined) return [locale, 'current']
-        const then = withoutHidden(model, type, own, settings)
+        const layer = history.layers?.locales[locale]
+        if (layer === undefined) return [locale, 'current']
+        const then = withoutHidden(model, type, layer, settings)
         // What differs from public is being worked on: it counts as made of the source as it stands now.
         if (!sameContent(layerOf(model, type, now, locale), layerOf(model, type, then, locale)))
           return [locale, 'current']

@@ -27,11 +27,11 @@ export function goneFrom(
   document: Document,
   locales: readonly string[],
 ): GoneValue[] {
-  const known = new Set<string>()
-  for (const owner of [...now.types, ...now.blockTypes]) eachField(owner, (field) => void known.add(field.id))
+  const ids = new Set<string>()
+  for (const owner of [...now.types, ...now.blockTypes]) eachField(owner, (field) => void ids.add(field.id))
   const gone: GoneValue[] = []
   walk(then, type, document, locales, (content, { field, pointer, locale, insideLocale }) => {
-    if (known.has(field.id)) return true
+    if (ids.has(field.id)) return true
     if (hasContent(content))
       gone.push({
         label: field.label,

@@ -175,13 +175,13 @@ describe('checking before a publish', () => {
     expect(problem?.message).toBe('Text of block 1 (Quote) is empty in en. Write one, or leave en out.')
   })
   it('finds every reference with its place', () => {
-    const held = referencesOf(
+    const references = referencesOf(
       model,
       activity,
       doc('activity', { museum: 'm1', speakers: [{ handle: 'a', value: 'p1' }] }),
       locales,
     )
-    expect(held.map(({ pointer, target, accepts }) => [pointer, target, accepts])).toEqual([
+    expect(references.map(({ pointer, target, accepts }) => [pointer, target, accepts])).toEqual([
       ['/values/museum', 'm1', ['museum']],
       ['/values/speakers/0', 'p1', ['person']],
     ])
@@ -249,9 +249,9 @@ describe('projecting for a reader', () => {
     })
   })
   it('drops references that the reader may not follow', () => {
-    const resolve = (known: string[]) =>
+    const resolve = (ids: string[]) =>
       resolveReferences(model, activity, projected.values, {
-        typeOf: (one) => (known.includes(one) ? 'museum' : undefined),
+        typeOf: (id) => (ids.includes(id) ? 'museum' : undefined),
         asset: () => undefined,
         listed: () => [],
         richText: 'document',
@@ -278,11 +278,11 @@ describe('the locales of a publish', () => {
 
 describe('slugs', () => {
   it('are made from the text they come from, per locale, where there is none', () => {
-    const made = withSlugs(
+    const slugged = withSlugs(
       activity,
       doc('activity', { title: { en: 'Night Walk', nl: 'Nacht', ar: '!' }, slug: { nl: 'eigen' } }),
     )
-    expect(made[id('activity', 'slug')]).toEqual({ en: 'night-walk', nl: 'eigen' })
+    expect(slugged[id('activity', 'slug')]).toEqual({ en: 'night-walk', nl: 'eigen' })
     expect(
       withSlugs(type('museum'), doc('museum', { name: { en: 'x' }, slug: { en: null } }))[id('museum', 'slug')],
     ).toEqual({ en: null })

@@ -36,9 +36,9 @@ export function statesOf(
     layers !== undefined && !sameContent(layerOf(model, type, now, undefined), layerIn(layers.shared, undefined))
   return Object.fromEntries(
     locales.map((locale) => {
-      const own = layers?.locales[locale]
-      if (own === undefined) return [locale, history.withdrawn.includes(locale) ? 'withdrawn' : 'new']
-      const differs = sharedDiffers || !sameContent(layerOf(model, type, now, locale), layerIn(own, locale))
+      const layer = layers?.locales[locale]
+      if (layer === undefined) return [locale, history.withdrawn.includes(locale) ? 'withdrawn' : 'new']
+      const differs = sharedDiffers || !sameContent(layerOf(model, type, now, locale), layerIn(layer, locale))
       return [locale, differs ? 'edited' : 'public']
     }),
   )

@@ -153,7 +153,7 @@ export function nameOf(
 }
 
 /** What a working copy refers to, with what it may lead to: the service knows which entries and assets there are. */
-export interface HeldReference {
+export interface PlacedReference {
   readonly pointer: string
   readonly target: string
   readonly to: 'entry' | 'asset'
@@ -168,8 +168,8 @@ export function referencesOf(
   type: ContentType,
   document: Document,
   locales: readonly string[],
-): HeldReference[] {
-  const all: HeldReference[] = []
+): PlacedReference[] {
+  const all: PlacedReference[] = []
   walk(model, type, document, locales, (content, { field, pointer }) => {
     const kind = kindOf(field)
     if (!kind.references) return

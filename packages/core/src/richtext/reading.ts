@@ -237,14 +237,14 @@ function withoutPositions(value: unknown): unknown {
 /** Of a choice between several forms: what is wrong with the one that was meant. */
 function deepest(issue: z.core.$ZodIssue): z.core.$ZodIssue {
   if (issue.code !== 'invalid_union' || issue.errors.length === 0) return issue
-  const values = issue.errors.flatMap(([one]) =>
-    one?.code === 'invalid_value' && one.path.length === 0 ? one.values : [],
+  const values = issue.errors.flatMap(([option]) =>
+    option?.code === 'invalid_value' && option.path.length === 0 ? option.values : [],
   )
   if (values.length === issue.errors.length)
     return { ...issue.errors[0]![0]!, path: issue.path, values } as z.core.$ZodIssue
   const inner = issue.errors
     .map((error) => error[0]!)
-    .reduce((best, one) => (one.path.length > best.path.length ? one : best))
+    .reduce((best, error) => (error.path.length > best.path.length ? error : best))
   return deepest({ ...inner, path: [...issue.path, ...inner.path] })
 }
 
@@ -271,6 +271,8 @@ const nodeTypes = [
 function levelsOf(value: unknown): number {
   let depth = 0
   for (let level: unknown[] = [value]; level.length > 0 && depth < 100; depth++)
-    level = level.flatMap((one) => (typeof one === 'object' && one !== null ? (Object.values(one) as unknown[]) : []))
+    level = level.flatMap((node) =>
+      typeof node === 'object' && node !== null ? (Object.values(node) as unknown[]) : [],
+    )
   return depth
 }

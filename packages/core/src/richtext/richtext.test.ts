@@ -15,16 +15,16 @@ import { upgradeRichText, upgradeRichTextIn } from './upgrade.js'
 
 const id = (letter: string) => letter.repeat(20)
 const links: Links = {
-  entry: (one) =>
-    one === id('a')
+  entry: (target) =>
+    target === id('a')
       ? { address: '/museums/lighthouse', title: 'The <Light>' }
-      : one === id('b')
+      : target === id('b')
         ? { address: null, title: 'No page' }
         : undefined,
-  asset: (one) =>
-    one === id('p')
+  asset: (target) =>
+    target === id('p')
       ? { address: '/assets/x.png', mediaType: 'image/png', alt: 'A "lamp"' }
-      : one === id('d')
+      : target === id('d')
         ? { address: '/assets/x.pdf', mediaType: 'application/pdf', alt: 'Plan' }
         : undefined,
 }
@@ -241,7 +241,7 @@ describe('the usual tools of Markdown syntax trees', () => {
 describe('running text', () => {
   const spans = fc.array(
     fc.record({
-      text: fc.string({ minLength: 1, maxLength: 4 }).map((one) => one.replaceAll(/[\r\n]/g, 'x')),
+      text: fc.string({ minLength: 1, maxLength: 4 }).map((text) => text.replaceAll(/[\r\n]/g, 'x')),
       marks: fc.subarray([...marks]),
       link: fc.option(fc.constantFrom({ url: '/x' }, { entry: id('a') }), { nil: undefined }),
     }),
@@ -299,7 +299,7 @@ describe('ids of blocks', () => {
   it('are given to every block and list item, each once', () => {
     const all = [...eachBlock(document)].map(({ data }) => data.id)
     expect(new Set(all).size).toBe(all.length)
-    expect(all.every((one) => /^n\d+$/.test(one))).toBe(true)
+    expect(all.every((id) => /^n\d+$/.test(id))).toBe(true)
   })
   it('stay those that were sent, and never clash with new ones', () =>
     expect(ids(documentOf(root({ ...paragraph(text('a')), data: { id: 'n1' } }, paragraph(text('b')))))).toEqual([

@@ -30,9 +30,9 @@ class Checker {
   /** Every field of whatever stands there. Made when it is looked into: blocks may contain themselves. */
   readonly #whole: Selection = {
     of: (owner) => {
-      const known = this.#known.get(owner.id) ?? this.#fieldsOf(owner, [{ is: 'all', at: 0 }])
-      this.#known.set(owner.id, known)
-      return known
+      const fields = this.#known.get(owner.id) ?? this.#fieldsOf(owner, [{ is: 'all', at: 0 }])
+      this.#known.set(owner.id, fields)
+      return fields
     },
   }
 
@@ -54,11 +54,11 @@ class Checker {
     const chosen = new Map(
       owners.map((owner) => {
         // What is said of this owner alone stands beside what is said of all.
-        const own = flat.flatMap((item): readonly SelectionItem[] =>
+        const items = flat.flatMap((item): readonly SelectionItem[] =>
           item.is !== 'of' ? [item] : answersTo(owner, item.name) ? item.inside.map(unnested) : [],
         )
-        for (const item of own) if (item.is === 'field' && !flat.includes(item)) this.#requireField(item, [owner])
-        return [owner.id, this.#fieldsOf(owner, own)]
+        for (const item of items) if (item.is === 'field' && !flat.includes(item)) this.#requireField(item, [owner])
+        return [owner.id, this.#fieldsOf(owner, items)]
       }),
     )
     return { of: (owner) => chosen.get(owner.id) }
@@ -97,9 +97,9 @@ class Checker {
         const [name] = item.names as [string]
         const field = fieldNamed(owner, name)
         if (!field) continue
-        const known = named.get(name) ?? { field, items: [] }
-        known.items.push(item)
-        named.set(name, known)
+        const chosen = named.get(name) ?? { field, items: [] }
+        chosen.items.push(item)
+        named.set(name, chosen)
         order.push(name)
       }
     }
@@ -136,17 +136,17 @@ class Checker {
     }
   }
 
-  #membersOf(field: Field, known: readonly string[], items: readonly SelectionItem[]): { members?: string[] } {
+  #membersOf(field: Field, members: readonly string[], items: readonly SelectionItem[]): { members?: string[] } {
     if (items.some((item) => item.is === 'all')) return {}
     return {
       members: items.map((item) => {
-        if (item.is === 'of') return this.#fail(item.at, `\`${field.name}\` has members: ${known.join(', ')}.`)
+        if (item.is === 'of') return this.#fail(item.at, `\`${field.name}\` has members: ${members.join(', ')}.`)
         const { names, inside, options, at } = item as WrittenField
         const name = names.join('.')
-        if (!known.includes(name))
+        if (!members.includes(name))
           this.#fail(
             at,
-            `\`${name.slice(0, 80)}\` is not a member of \`${field.name}\`.${didYouMean(name, known)} Known: ${known.join(', ')}.`,
+            `\`${name.slice(0, 80)}\` is not a member of \`${field.name}\`.${didYouMean(name, members)} Known: ${members.join(', ')}.`,
           )
         if (inside || options.length > 0) this.#fail(at, `\`${name}\` has nothing inside to choose from.`)
         return name

@@ -66,14 +66,14 @@ function inside(model: Model, owners: readonly FieldOwner[], word: string): Leve
       owners,
     )
   const fields = within.flatMap((owner) => fieldNamed(owner, names.at(-1)!) ?? [])
-  const found = new Map<string, FieldOwner>()
+  const byName = new Map<string, FieldOwner>()
   const members = new Set<string>()
   const options = new Map<string, Suggestion>()
   for (const field of fields) {
     const shape = shapeOf(field)
     const reached =
       shape.is === 'reference' ? shape.to.flatMap((name) => typeNamed(model, name) ?? []) : ownersInside(model, field)
-    for (const owner of reached) found.set(owner.id, owner)
+    for (const owner of reached) byName.set(owner.id, owner)
     if (shape.is === 'asset') for (const name of Object.keys(assetMembers)) members.add(name)
     if (shape.is === 'object') for (const name of Object.keys(shape.members)) members.add(name)
     const forms = {
@@ -83,5 +83,5 @@ function inside(model: Model, owners: readonly FieldOwner[], word: string): Leve
     }
     for (const [name, { says }] of Object.entries(forms)) options.set(name, { label: `${name}: `, detail: says })
   }
-  return { owners: [...found.values()], members: [...members], options: [...options.values()] }
+  return { owners: [...byName.values()], members: [...members], options: [...options.values()] }
 }

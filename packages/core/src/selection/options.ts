@@ -36,7 +36,7 @@ export function renditionFor(asked: Rendition): Rendition {
 }
 
 export const isRendition = ({ w, h, fit, format }: Rendition): boolean =>
-  [w, h, fit, format].some((one) => one !== undefined)
+  [w, h, fit, format].some((option) => option !== undefined)
 
 /** The size of a rendition of a picture, in pixels; nothing is made larger than it is. */
 export function renditionSize(
@@ -57,9 +57,9 @@ export function renditionSize(
 /** The address of a rendition, from that of its picture: `…?v=…&w=640&format=webp`. */
 export function renditionAddress(address: string, asked: Rendition): string {
   const { w, h, fit, format } = renditionFor(asked)
-  const said = Object.entries({ w, h, fit, format }).filter(([, one]) => one !== undefined)
+  const said = Object.entries({ w, h, fit, format }).filter(([, option]) => option !== undefined)
   if (said.length === 0) return address
-  return `${address}${address.includes('?') ? '&' : '?'}${said.map(([name, one]) => `${name}=${one}`).join('&')}`
+  return `${address}${address.includes('?') ? '&' : '?'}${said.map(([name, option]) => `${name}=${option}`).join('&')}`
 }
 
 /** What an option of a chosen field may be. */
@@ -69,10 +69,10 @@ interface OptionForm {
   readonly wants: string
 }
 
-const oneOf = (known: readonly string[], says: string): OptionForm => ({
+const oneOf = (allowed: readonly string[], says: string): OptionForm => ({
   says,
-  read: (text) => (known.includes(text) ? text : undefined),
-  wants: `one of ${known.join(', ')}`,
+  read: (text) => (allowed.includes(text) ? text : undefined),
+  wants: `one of ${allowed.join(', ')}`,
 })
 
 const wholeFrom1 = (max: number, says: string): OptionForm => ({

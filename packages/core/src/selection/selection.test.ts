@@ -17,20 +17,20 @@ const tour = typeNamed(shapedModel, 'tour')!
 const blockNamed = (name: string) => model.blockTypes.find((blockType) => blockType.name === name)!
 
 /** A selection as a nested list of names, to look at it. */
-function shown(selection: Selection, owner = activity, own: Model = model, depth = 3): unknown[] {
+function shown(selection: Selection, owner = activity, current: Model = model, depth = 3): unknown[] {
   return (selection.of(owner) ?? []).map(({ name, field: _, inside, ...more }) => {
     const said = Object.keys(more).length > 0 ? [more] : []
     if (!inside || depth === 0) return said.length > 0 ? [name, ...said] : name
-    const next = own.types
+    const next = current.types
       .filter((type) => inside.of(type))
-      .map((type) => [type.name, ...shown(inside, type, own, depth - 1)])
+      .map((type) => [type.name, ...shown(inside, type, current, depth - 1)])
     return [name, ...said, ...next]
   })
 }
 
-const refusalOf = (text: string, own: Model = model, owner = activity): string => {
+const refusalOf = (text: string, current: Model = model, owner = activity): string => {
   try {
-    readSelection(text, own, [owner])
+    readSelection(text, current, [owner])
   } catch (error) {
     expect(error).toBeInstanceOf(WisteriaError)
     expect((error as WisteriaError).code).toBe('badSelection')
@@ -59,7 +59,7 @@ describe('a selection', () => {
 
   it('takes what is inside blocks by their types, and what they share', () => {
     const body = readSelection('body(@heading(text), @quote)', model, [activity]).of(activity)![0]!.inside!
-    const named = (name: string) => body.of(blockNamed(name))?.map((one) => one.name)
+    const named = (name: string) => body.of(blockNamed(name))?.map((chosen) => chosen.name)
     const [other] = model.blockTypes.filter(({ name }) => name !== 'heading' && name !== 'quote')
     expect(named('heading')).toEqual(['text'])
     expect(named('quote')!.length).toBeGreaterThan(0)
@@ -70,7 +70,7 @@ describe('a selection', () => {
     const group = (text: string) =>
       readSelection(text, shapedModel, [tour])
         .of(tour)!
-        .map(({ name, field, inside }) => [name, inside?.of(field as never)?.map((one) => one.name)])
+        .map(({ name, field, inside }) => [name, inside?.of(field as never)?.map((chosen) => chosen.name)])
     expect(group('venue.seats, venue.door')).toEqual(group('venue(seats, door)'))
   })
 
@@ -138,12 +138,12 @@ describe('the sizes of renditions', () => {
       [9, 16],
       [3840, 2160],
     ] as const) {
-      const made = renditionFor({ w, h, fit: 'cover' })
+      const rendition = renditionFor({ w, h, fit: 'cover' })
       expect(
-        made.w! >= w && Math.abs(made.h! / made.w! - h / w) < 0.003 + 0.5 / made.w!,
-        `${w} ${h} ${JSON.stringify(made)}`,
+        rendition.w! >= w && Math.abs(rendition.h! / rendition.w! - h / w) < 0.003 + 0.5 / rendition.w!,
+        `${w} ${h} ${JSON.stringify(rendition)}`,
       ).toBe(true)
-      expect(renditionFor(made)).toEqual(made)
+      expect(renditionFor(rendition)).toEqual(rendition)
     }
   })
 })
@@ -216,14 +216,16 @@ describe('what is chosen as a whole, of models at random', () => {
   it('ends, however blocks hold each other, and reaches every field once', () => {
     fc.assert(
       fc.property(owners, (texts) => {
-        const own = makeModel(texts)
-        for (const type of own.types)
+        const aliased = makeModel(texts)
+        for (const type of aliased.types)
           for (const text of ['*', '*, f0', ...type.fields.map((field) => field.name)]) {
-            const selection = readSelection(text, own, [type])
-            const asked = askedFields(selection, [type], (one) => ownersInside(own, one))
-            const top = asked.filter((one) => one.owner === type.id && type.fields.some(({ id }) => id === one.field))
+            const selection = readSelection(text, aliased, [type])
+            const asked = askedFields(selection, [type], (owner) => ownersInside(aliased, owner))
+            const top = asked.filter(
+              (field) => field.owner === type.id && type.fields.some(({ id }) => id === field.field),
+            )
             expect(top.length).toBe(text.startsWith('*') ? type.fields.length : 1)
-            expect(new Set(asked.map((one) => `${one.owner} ${one.field}`)).size).toBe(asked.length)
+            expect(new Set(asked.map((field) => `${field.owner} ${field.field}`)).size).toBe(asked.length)
           }
       }),
       { numRuns: often(100, 2000) },

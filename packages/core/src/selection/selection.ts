@@ -38,11 +38,11 @@ export function everything(model: Model, depth = 0): Selection {
 }
 
 function allFields(next: Selection | undefined): Selection {
-  const known = new Map<string, readonly ChosenField[]>()
+  const fields = new Map<string, readonly ChosenField[]>()
   const selection: Selection = {
     of: (owner) => {
-      const chosen = known.get(owner.id) ?? owner.fields.flatMap((field) => allOf(field, selection, next))
-      known.set(owner.id, chosen)
+      const chosen = fields.get(owner.id) ?? owner.fields.flatMap((field) => allOf(field, selection, next))
+      fields.set(owner.id, chosen)
       return chosen
     },
   }
@@ -70,8 +70,8 @@ export function askedFields(
   inside: (field: Field) => readonly FieldOwner[],
 ): AskedField[] {
   const fields = new Map<string, AskedField>()
-  const walk = (one: Selection, owner: FieldOwner, root: FieldOwner): void => {
-    for (const { name, field, inside: within } of one.of(owner) ?? []) {
+  const walk = (inner: Selection, owner: FieldOwner, root: FieldOwner): void => {
+    for (const { name, field, inside: within } of inner.of(owner) ?? []) {
       const key = `${root.id} ${field.id} ${name}`
       if (fields.has(key)) continue
       fields.set(key, { owner: root.id, field: field.id, name })

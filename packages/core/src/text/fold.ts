@@ -18,9 +18,9 @@ export function fold(text: string): string {
   return lower.normalize('NFC').replace(/\P{ASCII}/gu, (letter) => {
     const cached = folded.get(letter)
     if (cached !== undefined) return cached
-    const made = foldLetter(letter)
-    folded.set(letter, made)
-    return made
+    const base = foldLetter(letter)
+    folded.set(letter, base)
+    return base
   })
 }
 

@@ -1,9 +1,9 @@
 /** The known name that is closest to what was written, or undefined when none is close enough to be meant. */
-export function nearest(written: string, known: Iterable<string>): string | undefined {
+export function nearest(written: string, candidates: Iterable<string>): string | undefined {
   const wanted = written.toLowerCase().slice(0, 80)
   let best: string | undefined
   let bestDistance = Math.max(1, Math.floor(wanted.length / 3)) + 1
-  for (const candidate of known) {
+  for (const candidate of candidates) {
     const distance = editDistance(wanted, candidate.toLowerCase())
     if (distance < bestDistance) {
       best = candidate
@@ -14,8 +14,8 @@ export function nearest(written: string, known: Iterable<string>): string | unde
 }
 
 /** " Did you mean `x`?", or nothing: to end a sentence of an error with. */
-export function didYouMean(written: string, known: Iterable<string>): string {
-  const name = nearest(written, known)
+export function didYouMean(written: string, candidates: Iterable<string>): string {
+  const name = nearest(written, candidates)
   return name === undefined ? '' : ` Did you mean \`${name}\`?`
 }
 

@@ -68,7 +68,9 @@ describe('the nearest name', () => {
     ['Museum', ['museum'], 'museum'],
     ['x', ['museum'], undefined],
     ['entirely', ['different'], undefined],
-  ])('for %s among %j is %s', (written, known, found) => expect(nearest(written, known)).toBe(found))
+  ])('for %s among %j is %s', (written, candidates, nearestName) =>
+    expect(nearest(written, candidates)).toBe(nearestName),
+  )
 
   it('ends a sentence, or says nothing', () => {
     expect(didYouMean('startz', ['starts'])).toBe(' Did you mean `starts`?')

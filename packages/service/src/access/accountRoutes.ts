@@ -18,7 +18,7 @@ import {
   signOutEverywhere,
 } from './accounts.js'
 
-const own = (caller: Caller): string => (caller.is === 'member' ? caller.account : '')
+const accountOf = (caller: Caller): string => (caller.is === 'member' ? caller.account : '')
 
 /** Accounts: one's own, and those that an owner or operator manages. */
 export const accountRoutes: readonly Route[] = [
@@ -27,11 +27,11 @@ export const accountRoutes: readonly Route[] = [
     path: '/edit/v1/account/password',
     summary: 'Changes your password. Every other session of yours ends.',
     permission: 'signedIn',
-    guarded: (_, caller) => own(caller),
+    guarded: (_, caller) => accountOf(caller),
     body: z.strictObject({ current: z.string().max(1000), password }),
     handle: async (request) => {
       const { kernel, body } = request
-      const account = await requireAccount(kernel.database, 'id', own(request.caller))
+      const account = await requireAccount(kernel.database, 'id', accountOf(request.caller))
       if (!(await isPassword(body.current, account.passwordHash)))
         throw new WisteriaError('forbidden', 'The current password is wrong.')
       const hash = await hashPassword(body.password)
@@ -66,7 +66,7 @@ export const accountRoutes: readonly Route[] = [
     summary: 'Signs you out everywhere: every session and every preview grant of yours ends at once.',
     permission: 'signedIn',
     handle: async ({ kernel, caller }) => {
-      await kernel.write((transaction) => signOutEverywhere(transaction, own(caller), kernel.at))
+      await kernel.write((transaction) => signOutEverywhere(transaction, accountOf(caller), kernel.at))
       return { status: 204, headers: { 'Set-Cookie': cookieText(kernel, '', 0) } }
     },
   }),
@@ -89,7 +89,7 @@ export const accountRoutes: readonly Route[] = [
     handle: async ({ kernel, caller, params, body }) => {
       const changed = await kernel.write(async (transaction) => {
         const account = await requireManaged(transaction, caller, params['account']!)
-        if (account.id === own(caller))
+        if (account.id === accountOf(caller))
           throw new WisteriaError('conflict', 'This is your own account. Somebody else must disable it.')
         await setDisabled(transaction, account.id, body.disabled, kernel.at)
         return account.id

@@ -36,10 +36,10 @@ export async function identify(
   if (cookie !== undefined && !['GET', 'HEAD'].includes(method)) refuseForgery(headers)
   const token = bearer ?? cookie
   if (token === undefined) return nobody
-  const found = await memberCaller(kernel, token, site)
-  if (!found && bearer !== undefined)
+  const caller = await memberCaller(kernel, token, site)
+  if (!caller && bearer !== undefined)
     throw new WisteriaError('unauthenticated', 'This session has ended. Sign in again.')
-  return found ?? nobody
+  return caller ?? nobody
 }
 
 async function memberCaller(kernel: Kernel, token: string, site: Site | undefined): Promise<Identified | undefined> {

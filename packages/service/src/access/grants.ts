@@ -100,10 +100,10 @@ export async function readGrant(kernel: Kernel, token: string, site: Site | unde
 /** The service's own signing key: made at the first use, kept in its database. */
 async function signingKey(kernel: Kernel): Promise<Uint8Array> {
   const find = () => serviceValue(kernel.database, 'grantKey')
-  let known = await find()
-  if (known === undefined) {
+  let grant = await find()
+  if (grant === undefined) {
     await kernel.database.write((transaction) => initServiceValue(transaction, 'grantKey', makeSecret()))
-    known = await find()
+    grant = await find()
   }
-  return Buffer.from(known!, 'base64url')
+  return Buffer.from(grant!, 'base64url')
 }

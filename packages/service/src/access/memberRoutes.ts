@@ -68,16 +68,16 @@ export const memberRoutes: readonly Route[] = [
       requireGrantable(request.caller, role)
       const passwordHash = chosen === undefined ? undefined : await hashPassword(chosen)
       return request.write(async (transaction) => {
-        const known = await accountWithEmail(transaction, address)
-        if (known && passwordHash)
+        const existing = await accountWithEmail(transaction, address)
+        if (existing && passwordHash)
           throw new WisteriaError('conflict', `There is an account for ${address} already: leave \`password\` out.`)
-        if (!known && (!passwordHash || !name))
+        if (!existing && (!passwordHash || !name))
           throw new WisteriaError(
             'invalid',
             `There is no account for ${address} yet: send \`name\` and \`password\` to make one.`,
           )
         const account =
-          known?.id ??
+          existing?.id ??
           (await createAccount(request.kernel, transaction, {
             email: address,
             name: name!,
@@ -140,8 +140,8 @@ async function requireMember(transaction: Transaction, site: string, account: st
     throw new WisteriaError('notFound', `No member of this site has the account \`${account.slice(0, 60)}\`.`)
 }
 
-function requireKnownLocales(known: readonly string[], locales: readonly string[] | null | undefined): void {
-  const unknown = locales?.find((locale) => !known.includes(locale))
+function requireKnownLocales(offered: readonly string[], locales: readonly string[] | null | undefined): void {
+  const unknown = locales?.find((locale) => !offered.includes(locale))
   if (unknown !== undefined)
-    throw new WisteriaError('invalid', `\`${unknown}\` is not a locale of this site (${known.join(', ')}).`)
+    throw new WisteriaError('invalid', `\`${unknown}\` is not a locale of this site (${offered.join(', ')}).`)
 }

@@ -29,13 +29,13 @@ export async function hashPassword(password: string): Promise<string> {
 export async function isPassword(password: string, kept: string): Promise<boolean> {
   const [, exponent, r, p, salt, hash] = kept.split('$') as [string, string, string, string, string, string]
   const expected = Buffer.from(hash, 'base64url')
-  const found = await derive(
+  const derived = await derive(
     password.normalize('NFKC'),
     Buffer.from(salt, 'base64url'),
     expected.length,
     options(Number(exponent), Number(r), Number(p)),
   )
-  return timingSafeEqual(found, expected)
+  return timingSafeEqual(derived, expected)
 }
 
 /** 256 random bits as text. */

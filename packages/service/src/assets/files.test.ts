@@ -64,12 +64,12 @@ async function hold(hash: string): Promise<Asset> {
 describe('files that no asset holds', () => {
   it('are deleted a day after they were stored, and not before', async () => {
     const { hash } = await keep('alone')
-    const held = await keep('held')
-    await hold(held.hash)
+    const stored = await keep('held')
+    await hold(stored.hash)
     expect(await forgetFiles(later(day / 2))).toBe(0)
     expect(await forgetFiles(later(2 * day))).toBe(1)
     expect(await blobsOf(kernel).stat(hash)).toBeUndefined()
-    expect(await blobsOf(kernel).stat(held.hash)).toMatchObject({ size: 4 })
+    expect(await blobsOf(kernel).stat(stored.hash)).toMatchObject({ size: 4 })
     expect(await forgetFiles(later(2 * day))).toBe(0)
   })
 

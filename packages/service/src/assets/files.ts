@@ -104,8 +104,8 @@ export async function tidyFolder(kernel: Kernel, isRestored: boolean): Promise<v
     if (unnoted.length === 0) continue
     const stats = await Promise.all(unnoted.map(async (hash) => ({ hash, found: await blobs.stat(hash) })))
     await kernel.write(async (transaction) => {
-      for (const { hash, found } of stats)
-        if (found) await noteFile(transaction, hash, found.size, new Date(found.storedAt).toISOString())
+      for (const { hash, found: stat } of stats)
+        if (stat) await noteFile(transaction, hash, stat.size, new Date(stat.storedAt).toISOString())
     })
   }
   await kernel.write((transaction) => initServiceValue(transaction, notedName, kernel.at))

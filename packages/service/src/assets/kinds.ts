@@ -40,8 +40,8 @@ export async function kindOfFile(path: string, size: number): Promise<FileKind |
   const mediaType = isWritten ? undefined : type?.mime
   if (mediaType === undefined) return size <= maxText ? textKind(await readFile(path)) : undefined
   if (isRaster(mediaType)) return rasterKind(path, mediaType)
-  const known = taken.some(({ is }) => is.test(mediaType))
-  return known ? { mediaType } : undefined
+  const isKnown = taken.some(({ is }) => is.test(mediaType))
+  return isKnown ? { mediaType } : undefined
 }
 
 /** Whether it begins like text in UTF-16, which sounds like the beginning of an MP3 to those who only look for that. */

@@ -80,7 +80,7 @@ export class Renditions {
             : 'webp')
     const focal =
       asked.fit === 'cover'
-        ? [asset.focalPoint?.x ?? 0.5, asset.focalPoint?.y ?? 0.5].map((one) => one.toFixed(2)).join('-')
+        ? [asset.focalPoint?.x ?? 0.5, asset.focalPoint?.y ?? 0.5].map((part) => part.toFixed(2)).join('-')
         : ''
     const name = `${asked.w ?? ''}x${asked.h ?? ''}-${asked.fit ?? 'inside'}${focal === '' ? '' : '-' + focal}.${format}`
     const path = join(this.#kernel.options.data, 'renditions', asset.hash.slice(0, 2), asset.hash, name)

@@ -18,7 +18,7 @@ import { blobsOf } from './blobs.js'
 import { isRaster } from './kinds.js'
 import { assetView, fileHeaders, requireAsset } from './views.js'
 
-const one = '/edit/v1/sites/{site}/assets/{id}'
+const assetPath = '/edit/v1/sites/{site}/assets/{id}'
 
 /** What of an asset is its file, and what is said of it. */
 const parts = {
@@ -42,7 +42,7 @@ const revisionView = (revision: AssetRevision, before: AssetRevision | undefined
 export const assetRevisionRoutes: readonly Route[] = [
   route({
     method: 'GET',
-    path: `${one}/revisions`,
+    path: `${assetPath}/revisions`,
     summary:
       'The revisions of an asset, newest first: every state of its texts and its file, who made it, and what `changed`. `before` a number, at most `limit`.',
     permission: 'draft.read',
@@ -60,7 +60,7 @@ export const assetRevisionRoutes: readonly Route[] = [
   }),
   route({
     method: 'GET',
-    path: `${one}/revisions/{number}/file`,
+    path: `${assetPath}/revisions/{number}/file`,
     summary: 'The file that an asset was in a revision.',
     permission: 'draft.read',
     handle: async ({ kernel, site, params }) => {
@@ -77,7 +77,7 @@ export const assetRevisionRoutes: readonly Route[] = [
   }),
   route({
     method: 'POST',
-    path: `${one}/restore`,
+    path: `${assetPath}/restore`,
     summary:
       'Restores an asset from a revision: its `file`, its `texts`, or both when `only` is left out. The restore is a new revision, so nothing is lost.',
     permission: 'entry.write',

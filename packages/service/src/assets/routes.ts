@@ -28,7 +28,7 @@ import { renditionParameters } from './renditions.js'
 import { renditionsOf } from './renditions.js'
 
 const base = '/edit/v1/sites/{site}/assets'
-const one = `${base}/{id}`
+const assetPath = `${base}/{id}`
 
 const fileName = z
   .string()
@@ -42,7 +42,7 @@ const fraction = z.number().min(0).max(1)
 /** @throws WisteriaError where a text is in a locale that the site does not have. */
 function requireLocales(site: Site, all: readonly Readonly<Record<string, unknown>>[]): void {
   const tags = localeTags(site.settings)
-  const unknown = all.flatMap((one) => Object.keys(one)).find((tag) => !tags.includes(tag))
+  const unknown = all.flatMap((texts) => Object.keys(texts)).find((tag) => !tags.includes(tag))
   if (unknown !== undefined)
     throw new WisteriaError('invalid', `\`${unknown}\` is not a locale of this site (${tags.join(', ')}).`)
 }
@@ -154,7 +154,7 @@ export const assetRoutes: readonly Route[] = [
   }),
   route({
     method: 'GET',
-    path: one,
+    path: assetPath,
     summary: 'What is known of an asset.',
     permission: 'draft.read',
     handle: async ({ kernel, site, params }) => ({
@@ -163,7 +163,7 @@ export const assetRoutes: readonly Route[] = [
   }),
   route({
     method: 'PATCH',
-    path: one,
+    path: assetPath,
     summary:
       'Changes what is said of an asset: its name, `alt`, `title` and `caption` by locale (null takes one away), and the `focalPoint` of a picture.',
     permission: 'entry.translate',
@@ -183,7 +183,7 @@ export const assetRoutes: readonly Route[] = [
         const said = [body.alt ?? {}, body.title ?? {}, body.caption ?? {}]
         const isShared = body.name !== undefined || body.focalPoint !== undefined
         requireMay(request.caller, isShared ? 'entry.write' : 'entry.translate', {
-          locales: [...new Set(said.flatMap((one) => Object.keys(one)))],
+          locales: [...new Set(said.flatMap((texts) => Object.keys(texts)))],
           shared: isShared,
         })
         const merged = (
@@ -211,7 +211,7 @@ export const assetRoutes: readonly Route[] = [
   }),
   route({
     method: 'PUT',
-    path: `${one}/file`,
+    path: `${assetPath}/file`,
     summary: 'Replaces the file and keeps its address, its texts, and every place that it stands in.',
     permission: 'entry.write',
     isFile: true,
@@ -249,7 +249,7 @@ export const assetRoutes: readonly Route[] = [
   }),
   route({
     method: 'GET',
-    path: `${one}/usage`,
+    path: `${assetPath}/usage`,
     summary:
       'The entries that hold it, in working copies, in public, in the bin, or only in older revisions: at most 200.',
     permission: 'draft.read',
@@ -260,7 +260,7 @@ export const assetRoutes: readonly Route[] = [
   }),
   route({
     method: 'DELETE',
-    path: one,
+    path: assetPath,
     summary:
       'Deletes an asset that no entry holds. If only older revisions hold it, say `revisions=ignore`: restoring one of them then gives a broken reference.',
     permission: 'entry.write',

@@ -18,7 +18,7 @@ import { unpublishConsequences } from '../workingCopies/usage.js'
 import { presenceOf } from '../workingCopies/presence.js'
 
 const base = '/edit/v1/sites/{site}/entries'
-const one = `${base}/{id}`
+const entryPath = `${base}/{id}`
 
 const locales = z.array(z.string().max(40)).max(200).optional()
 
@@ -40,13 +40,13 @@ export const entryRoutes: readonly Route[] = [
         const { type, values = {}, id } = request.body
         const created = await createEntry(request.kernel, transaction, site, request, type, values, id)
         const copy = await publishIfImmediate(request.kernel, transaction, site, request, created)
-        const made = await answerEntry(transaction, site, copy, { status: 201 })
-        return { ...made, headers: { ...made.headers, Location: `/edit/v1/sites/${site.name}/entries/${copy.id}` } }
+        const answer = await answerEntry(transaction, site, copy, { status: 201 })
+        return { ...answer, headers: { ...answer.headers, Location: `/edit/v1/sites/${site.name}/entries/${copy.id}` } }
       }),
   }),
   route({
     method: 'GET',
-    path: one,
+    path: entryPath,
     summary: 'The working copy of an entry, in all locales.',
     permission: 'draft.read',
     handle: async ({ kernel, site, params, headers }) => {
@@ -58,7 +58,7 @@ export const entryRoutes: readonly Route[] = [
   }),
   route({
     method: 'PATCH',
-    path: one,
+    path: entryPath,
     summary:
       'Changes values by JSON Merge Patch (RFC 7396): `{ "values": … }`, where null makes missing. Needs `If-Match`.',
     permission: 'entry.translate',
@@ -82,7 +82,7 @@ export const entryRoutes: readonly Route[] = [
   }),
   route({
     method: 'POST',
-    path: `${one}/edits`,
+    path: `${entryPath}/edits`,
     summary:
       'Saves edits by place, made on version `base`; merged with the edits that others saved since, when they do not conflict. `check` has the blocking problems and the differences from the published edition.',
     permission: 'entry.translate',
@@ -101,7 +101,7 @@ export const entryRoutes: readonly Route[] = [
   }),
   route({
     method: 'DELETE',
-    path: one,
+    path: entryPath,
     summary: 'Puts an entry of which nothing is public into the bin: from there it can be taken back for 30 days.',
     permission: 'entry.write',
     handle: (request) =>
@@ -118,7 +118,7 @@ export const entryRoutes: readonly Route[] = [
   }),
   route({
     method: 'POST',
-    path: `${one}/archive`,
+    path: `${entryPath}/archive`,
     summary:
       'Sets an entry aside: what is public of it is taken down, it leaves the lists, and nothing of it changes until it is taken out again.',
     permission: 'entry.publish',
@@ -134,7 +134,7 @@ export const entryRoutes: readonly Route[] = [
   }),
   route({
     method: 'POST',
-    path: `${one}/unarchive`,
+    path: `${entryPath}/unarchive`,
     summary: 'Takes an entry out of the archive. Nothing becomes public by it.',
     permission: 'entry.publish',
     idempotent: true,
@@ -147,7 +147,7 @@ export const entryRoutes: readonly Route[] = [
   }),
   route({
     method: 'POST',
-    path: `${one}/presence`,
+    path: `${entryPath}/presence`,
     summary:
       'Says that you have the entry open, `at` a field, or that you `left`; answers who else has it open, and its version. Say it every 15 seconds.',
     permission: 'member.self',
@@ -163,7 +163,7 @@ export const entryRoutes: readonly Route[] = [
   }),
   route({
     method: 'POST',
-    path: `${one}/duplicate`,
+    path: `${entryPath}/duplicate`,
     summary: 'Makes another entry with the same values: slugs get a number, other unique values are left out.',
     permission: 'entry.write',
     idempotent: true,
@@ -180,7 +180,7 @@ export const entryRoutes: readonly Route[] = [
   }),
   route({
     method: 'GET',
-    path: `${one}/usage`,
+    path: `${entryPath}/usage`,
     summary: 'The entries that refer to it, in working copies (deleted ones too) or in public: at most 200.',
     permission: 'draft.read',
     handle: async ({ kernel, site, params }) => {
@@ -190,7 +190,7 @@ export const entryRoutes: readonly Route[] = [
   }),
   route({
     method: 'GET',
-    path: `${one}/consequences/unpublish`,
+    path: `${entryPath}/consequences/unpublish`,
     summary:
       'What taking it down would do: paths that lead nowhere, public entries below it, and those that would refer to nothing. `locales`: comma-separated.',
     permission: 'draft.read',
@@ -202,7 +202,7 @@ export const entryRoutes: readonly Route[] = [
   }),
   route({
     method: 'GET',
-    path: `${one}/consequences`,
+    path: `${entryPath}/consequences`,
     summary:
       'What publishing would change in public, and everything in the way. `locales`, and `with`, the ids of entries that are to be published along with it: comma-separated.',
     permission: 'draft.read',
@@ -220,7 +220,7 @@ export const entryRoutes: readonly Route[] = [
   }),
   route({
     method: 'POST',
-    path: `${one}/publish`,
+    path: `${entryPath}/publish`,
     summary:
       'Publishes locales (all that have words, when none are named) with the shared values. `with`: ids of entries to publish along, all or nothing. `If-Match` guards what was seen.',
     permission: 'entry.publish',
@@ -236,7 +236,7 @@ export const entryRoutes: readonly Route[] = [
   }),
   route({
     method: 'POST',
-    path: `${one}/unpublish`,
+    path: `${entryPath}/unpublish`,
     summary:
       'Takes locales down (all public ones, when none are named). `withChildren` takes down what stands below as well.',
     permission: 'entry.publish',

@@ -28,7 +28,7 @@ import { requireEntry } from '../workingCopies/entryView.js'
 import { documentAt, requireRevision } from './versionRef.js'
 import { nothingPublic, restoreTo } from './restoring.js'
 
-const one = '/edit/v1/sites/{site}/entries/{id}'
+const entryPath = '/edit/v1/sites/{site}/entries/{id}'
 
 const revisionNumber = z.coerce.number().int().min(1)
 const pointsSaid = 'a number of a revision, `public` or `working`'
@@ -49,7 +49,7 @@ function viewRevision(
 export const historyRoutes: readonly Route[] = [
   route({
     method: 'GET',
-    path: `${one}/revisions`,
+    path: `${entryPath}/revisions`,
     summary: 'The revisions of an entry, newest first, and in which locales each is public.',
     permission: 'draft.read',
     handle: async ({ kernel, site, params }) => {
@@ -61,7 +61,7 @@ export const historyRoutes: readonly Route[] = [
   }),
   route({
     method: 'POST',
-    path: `${one}/revisions`,
+    path: `${entryPath}/revisions`,
     summary: 'Seals the open revision: the next save begins another.',
     permission: 'entry.write',
     handle: (request) =>
@@ -73,7 +73,7 @@ export const historyRoutes: readonly Route[] = [
   }),
   route({
     method: 'GET',
-    path: `${one}/revisions/{number}`,
+    path: `${entryPath}/revisions/{number}`,
     summary:
       'One revision with its values under the current model; `gone` has the values of fields that the model no longer has.',
     permission: 'draft.read',
@@ -96,7 +96,7 @@ export const historyRoutes: readonly Route[] = [
   }),
   route({
     method: 'GET',
-    path: `${one}/compare`,
+    path: `${entryPath}/compare`,
     summary: `What differs between two states of an entry: \`from\` (\`public\` when left out) and \`to\` (\`working\`), each ${pointsSaid}. Text is compared word by word, items by their handles.`,
     permission: 'draft.read',
     query: z.object({ from: point.default('public'), to: point.default('working') }),
@@ -113,7 +113,7 @@ export const historyRoutes: readonly Route[] = [
   }),
   route({
     method: 'POST',
-    path: `${one}/restore`,
+    path: `${entryPath}/restore`,
     summary:
       'Puts the working copy back to a revision, or to what is public: as a whole, or only the fields that `places` names. A save like any other: nothing becomes public, and nothing is lost.',
     permission: 'entry.translate',

@@ -86,16 +86,16 @@ export function buildApp(kernel: Kernel): Express {
         .catch((error: unknown) => sendError(kernel, response, idOf(request), fromExpress(error)))
     })
   }
-  for (const [path, known] of methods)
+  for (const [path, allowed] of methods)
     app.all(path, (request, response) => {
-      response.setHeader('Allow', known.join(', '))
+      response.setHeader('Allow', allowed.join(', '))
       sendError(
         kernel,
         response,
         idOf(request),
         new WisteriaError(
           'methodNotAllowed',
-          `${request.method} does not go with this address; ${known.join(', ')} ${known.length > 1 ? 'do' : 'does'}.`,
+          `${request.method} does not go with this address; ${allowed.join(', ')} ${allowed.length > 1 ? 'do' : 'does'}.`,
         ),
       )
     })

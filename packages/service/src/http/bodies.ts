@@ -53,13 +53,13 @@ export function watchBodies(server: Server, silence = longestSilence): () => voi
   const timer = setInterval(
     () => {
       const now = Date.now()
-      for (const [request, known] of open) {
-        const { socket } = known
+      for (const [request, body] of open) {
+        const { socket } = body
         if (request.complete || socket.destroyed) open.delete(request)
         // A body that nobody reads yet waits for us, and not for the sender.
-        else if (!known.isAnswered && (socket.bytesRead !== known.bytes || request.readableFlowing !== true))
-          open.set(request, { ...known, bytes: socket.bytesRead, since: now })
-        else if (now - known.since >= silence) socket.destroy()
+        else if (!body.isAnswered && (socket.bytesRead !== body.bytes || request.readableFlowing !== true))
+          open.set(request, { ...body, bytes: socket.bytesRead, since: now })
+        else if (now - body.since >= silence) socket.destroy()
       }
     },
     Math.min(silence / 4, 5_000),

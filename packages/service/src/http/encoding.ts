@@ -29,14 +29,14 @@ export function encodingFor(header: string | undefined): Encoding | undefined {
 }
 
 const compressors = {
-  br: promisify((bytes: Buffer, done: (error: Error | null, made: Buffer) => void) =>
+  br: promisify((bytes: Buffer, done: (error: Error | null, compressed: Buffer) => void) =>
     brotliCompress(
       bytes,
       { params: { [constants.BROTLI_PARAM_QUALITY]: 5, [constants.BROTLI_PARAM_SIZE_HINT]: bytes.length } },
       done,
     ),
   ),
-  gzip: promisify((bytes: Buffer, done: (error: Error | null, made: Buffer) => void) =>
+  gzip: promisify((bytes: Buffer, done: (error: Error | null, compressed: Buffer) => void) =>
     gzip(bytes, { level: 6 }, done),
   ),
 }

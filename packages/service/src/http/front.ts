@@ -188,10 +188,10 @@ export class Front {
     const took = performance.now() - began
     this.#metrics.took(took)
     this.#kernel.logger.debug({ method, path, took }, 'read')
-    const own = [...dataHead, ...Object.entries(answer.headers ?? {}).flat()]
+    const headPairs = [...dataHead, ...Object.entries(answer.headers ?? {}).flat()]
     const sent = [...head, 'Server-Timing', `read;dur=${took.toFixed(2)}`]
     if (answer.stream) {
-      response.writeHead(200, [...own, ...sent, 'Cache-Control', 'no-store', ...this.#requestId()] as string[])
+      response.writeHead(200, [...headPairs, ...sent, 'Cache-Control', 'no-store', ...this.#requestId()] as string[])
       if (method !== 'HEAD') return answer.stream
       response.end()
       return undefined
@@ -199,12 +199,12 @@ export class Front {
     const bytes = bytesOf(answer)
     const status = statusOf(answer)
     const tag = status === 200 ? (answer.headers?.['ETag'] ?? strongTag(bytes.toString())) : undefined
-    if (!answer.headers?.['Cache-Control']) own.push('Cache-Control', 'no-store')
+    if (!answer.headers?.['Cache-Control']) headPairs.push('Cache-Control', 'no-store')
     if (!answer.headers?.['Content-Type'] && bytes.length > 0)
-      own.push('Content-Type', 'application/json; charset=utf-8')
+      headPairs.push('Content-Type', 'application/json; charset=utf-8')
     if (tag === undefined) {
       response.writeHead(status, [
-        ...own,
+        ...headPairs,
         ...sent,
         'Content-Length',
         String(bytes.length),
@@ -213,10 +213,10 @@ export class Front {
       response.end(method === 'HEAD' ? undefined : bytes)
       return undefined
     }
-    const made = cachedForm(own, bytes, tag, answer, reads)
-    const isKept = made.until > this.#kernel.now && this.#cache.set(names, made)
+    const form = cachedForm(headPairs, bytes, tag, answer, reads)
+    const isKept = form.until > this.#kernel.now && this.#cache.set(names, form)
     const how = isKept ? 'wisteria; fwd=uri-miss; stored' : 'wisteria; fwd=bypass'
-    this.#sendCached({ ...reading, head: sent }, isKept ? names[0] : undefined, made, how)
+    this.#sendCached({ ...reading, head: sent }, isKept ? names[0] : undefined, form, how)
     return undefined
   }
 
@@ -230,9 +230,9 @@ export class Front {
     void compress(encoding, cached.plain.body).then(
       (body) => {
         const tag = tagOf(cached.plain.tag, encoding)
-        const made = formOf([...bareHead(cached.plain.head), 'Content-Encoding', encoding], body, tag)
-        if (name !== undefined) this.#cache.addForm(name, encoding, made)
-        this.#send(reading, cached, made, status)
+        const form = formOf([...bareHead(cached.plain.head), 'Content-Encoding', encoding], body, tag)
+        if (name !== undefined) this.#cache.addForm(name, encoding, form)
+        this.#send(reading, cached, form, status)
       },
       (error: unknown) => this.#refuse(reading.request, reading.response, reading.head, error),
     )
@@ -262,12 +262,12 @@ export class Front {
   #refuse(request: IncomingMessage, response: ServerResponse, head: readonly string[], error: unknown): void {
     this.#metrics.refused.inc()
     const [, id] = this.#requestId() as [string, string]
-    const { status, head: own, text } = errorAnswer(this.#kernel, id, error)
+    const { status, head: errorHead, text } = errorAnswer(this.#kernel, id, error)
     if (response.headersSent) return void response.destroy()
     const length = String(Buffer.byteLength(text))
     response.writeHead(status, [
       ...dataHead,
-      ...own,
+      ...errorHead,
       'Vary',
       readVary,
       ...head,
@@ -309,9 +309,9 @@ const mayRead = ({ caller }: Identified, { site }: SiteSnapshot): boolean =>
 
 /** The name that an answer to a request is kept under: everything that its bytes depend on. */
 function nameOf({ stamp }: SiteSnapshot, { headers }: IncomingMessage, url: string): string {
-  const own = `${stamp} ${url}`
-  if (negotiates(url)) return `${own} ${headers['accept-language'] ?? ''}`
-  return url.includes('/graphql') ? `${own} ${headers.accept ?? ''}` : own
+  const key = `${stamp} ${url}`
+  if (negotiates(url)) return `${key} ${headers['accept-language'] ?? ''}`
+  return url.includes('/graphql') ? `${key} ${headers.accept ?? ''}` : key
 }
 
 /** Whether an address asks for the language of whoever asks, however it is written: letters may be escaped (`%61` is an a). */
@@ -349,12 +349,12 @@ function cachedForm(
   answer: Answer,
   reads: CachedAnswer['reads'],
 ): CachedAnswer {
-  const own: string[] = []
+  const lines: string[] = []
   for (let index = 0; index < head.length; index += 2)
-    if (head[index] !== 'ETag') own.push(head[index]!, head[index + 1]!)
+    if (head[index] !== 'ETag') lines.push(head[index]!, head[index + 1]!)
   const kept = ['Cache-Control', 'Expires', 'Cache-Groups', 'Vary', 'Content-Language', 'Wisteria-Generation']
   return {
-    plain: formOf(own, body, tag),
+    plain: formOf(lines, body, tag),
     notModified: kept.flatMap((name) => (answer.headers?.[name] === undefined ? [] : [name, answer.headers[name]])),
     until: answer.keptUntil ?? 0,
     encoded: new Map(),

@@ -25,7 +25,7 @@ export interface CachedAnswer {
   readonly noted: Map<string, number>
 }
 
-interface Held {
+interface CachedEntry {
   readonly answer: CachedAnswer
   readonly names: readonly string[]
   bytes: number
@@ -42,20 +42,20 @@ const largestShare = 8
  */
 export class ResponseCache {
   readonly #limit: number
-  readonly #byName = new Map<string, Held>()
+  readonly #byName = new Map<string, CachedEntry>()
   /** What each costs, in the order in which they were asked for. An answer that goes takes its names along. */
-  readonly #sizes: LRUCache<Held, number>
+  readonly #sizes: LRUCache<CachedEntry, number>
 
   /** @param limit in bytes. */
   constructor(limit: number) {
     this.#limit = limit
-    this.#sizes = new LRUCache<Held, number>({
+    this.#sizes = new LRUCache<CachedEntry, number>({
       // Nothing at all fits into a cache of no bytes.
       maxSize: Math.max(1, limit),
       sizeCalculation: (bytes) => bytes,
-      dispose: (_, held, reason) => {
+      dispose: (_, entry, reason) => {
         if (reason === 'set') return
-        for (const name of held.names) if (this.#byName.get(name) === held) this.#byName.delete(name)
+        for (const name of entry.names) if (this.#byName.get(name) === entry) this.#byName.delete(name)
       },
     })
   }
@@ -79,9 +79,9 @@ export class ResponseCache {
       const before = this.#byName.get(name)
       if (before) this.#sizes.delete(before)
     }
-    const held: Held = { answer, names, bytes }
-    for (const name of names) this.#byName.set(name, held)
-    this.#sizes.set(held, bytes)
+    const entry: CachedEntry = { answer, names, bytes }
+    for (const name of names) this.#byName.set(name, entry)
+    this.#sizes.set(entry, bytes)
     return true
   }
 

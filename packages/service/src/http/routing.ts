@@ -32,22 +32,26 @@ export class Routing {
       parts.every((part, index) => part === segments[index] || (part.startsWith('{') && segments[index] !== '')),
     )
     const wanted = method === 'HEAD' ? 'GET' : method
-    const found = fitting.find(({ route }) => route.method === wanted)
-    if (!found) {
+    const match = fitting.find(({ route }) => route.method === wanted)
+    if (!match) {
       if (fitting.length === 0) return undefined
-      const known = [...new Set(fitting.map(({ route }) => route.method))].flatMap((one) =>
-        one === 'GET' ? ['GET', 'HEAD'] : [one],
+      const allowed = [...new Set(fitting.map(({ route }) => route.method))].flatMap((method) =>
+        method === 'GET' ? ['GET', 'HEAD'] : [method],
       )
-      throw new WisteriaError('methodNotAllowed', `${method} does not go with this address; ${known.join(', ')} do.`, {
-        extra: { allow: known },
-      })
+      throw new WisteriaError(
+        'methodNotAllowed',
+        `${method} does not go with this address; ${allowed.join(', ')} do.`,
+        {
+          extra: { allow: allowed },
+        },
+      )
     }
     const params = Object.fromEntries(
-      found.parts.flatMap((part, index) =>
+      match.parts.flatMap((part, index) =>
         part.startsWith('{') ? [[part.slice(1, -1), decoded(segments[index]!)]] : [],
       ),
     )
-    return { route: found.route, params, path }
+    return { route: match.route, params, path }
   }
 }
 

@@ -12,7 +12,7 @@ export function trustOf(proxies: string): Trust {
   const list = proxies
     .split(',')
     .map((part) => part.trim())
-    .filter((one) => one !== '')
+    .filter((part) => part !== '')
   return list.length === 0 ? () => false : proxyAddress.compile(list)
 }
 

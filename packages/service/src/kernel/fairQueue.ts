@@ -38,8 +38,8 @@ export class FairQueue {
       })
     this.#count++
     return new Promise((resolve) => {
-      const own = this.#waiting.get(who)
-      if (own) own.push(resolve)
+      const waiting = this.#waiting.get(who)
+      if (waiting) waiting.push(resolve)
       else this.#waiting.set(who, [resolve])
     })
   }
@@ -51,11 +51,11 @@ export class FairQueue {
       this.#running--
       return
     }
-    const [who, own] = first
+    const [who, waiting] = first
     this.#waiting.delete(who)
-    const resolve = own.shift()!
+    const resolve = waiting.shift()!
     // Whoever has more to ask stands at the end of the line again.
-    if (own.length > 0) this.#waiting.set(who, own)
+    if (waiting.length > 0) this.#waiting.set(who, waiting)
     this.#count--
     resolve()
   }

@@ -6,7 +6,7 @@ const maxProblems = 50
 
 /** An error as RFC 9457 problem details. Anything that is not ours is told as little of as possible. */
 export function problemDetails(error: unknown, requestId: string): { status: number; body: Record<string, unknown> } {
-  const known =
+  const refusal =
     error instanceof WisteriaError
       ? error
       : isDiskFull(error)
@@ -15,19 +15,19 @@ export function problemDetails(error: unknown, requestId: string): { status: num
             'The disk of the service is full. Nothing was saved; what was there is safe.',
           )
         : new WisteriaError('internal', `Quote request ${requestId} when you report it.`)
-  const { status, title } = errorCodes[known.code]
+  const { status, title } = errorCodes[refusal.code]
   return {
     status,
     body: {
-      type: `urn:wisteria:error:${known.code}`,
+      type: `urn:wisteria:error:${refusal.code}`,
       title,
       status,
-      detail: known.message,
-      code: known.code,
+      detail: refusal.message,
+      code: refusal.code,
       requestId,
-      ...(known.problems.length > 0 ? { problems: known.problems.slice(0, maxProblems) } : {}),
-      ...(known.problems.length > maxProblems ? { moreProblems: known.problems.length - maxProblems } : {}),
-      ...known.extra,
+      ...(refusal.problems.length > 0 ? { problems: refusal.problems.slice(0, maxProblems) } : {}),
+      ...(refusal.problems.length > maxProblems ? { moreProblems: refusal.problems.length - maxProblems } : {}),
+      ...refusal.extra,
     },
   }
 }

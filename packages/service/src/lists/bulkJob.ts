@@ -115,8 +115,8 @@ const tasks = new Map<string, OpenTask>()
 
 /** A job's task, parsed once while it is under way. */
 function taskOf(job: Job): OpenTask {
-  const known = tasks.get(job.id)
-  if (known) return known
+  const running = tasks.get(job.id)
+  if (running) return running
   const read = JSON.parse(job.task) as BulkTask
   const task = { ...read, all: new Set(read.ids) }
   tasks.set(job.id, task)

@@ -57,10 +57,10 @@ function requireColumns(type: ContentType | undefined, text: string | undefined)
   for (const name of names) {
     if (!type) throw new WisteriaError('badRequest', '`columns` go with a type: name one with `type`.')
     if (fieldNamed(type, name)) continue
-    const known = type.fields.map((field) => field.name)
+    const names = type.fields.map((field) => field.name)
     throw new WisteriaError(
       'badRequest',
-      `\`columns\`: \`${name.slice(0, 80)}\` is not a field of ${type.name}.${didYouMean(name, known)}`,
+      `\`columns\`: \`${name.slice(0, 80)}\` is not a field of ${type.name}.${didYouMean(name, names)}`,
     )
   }
   return names
@@ -80,8 +80,8 @@ async function columnsOf(
     }),
   )
   const heldIn = (value: unknown): string[] =>
-    [value].flat().flatMap((one) => (isRecord(one) && typeof one['id'] === 'string' ? [one['id']] : []))
-  const ids = [...values.values()].flatMap((own) => Object.values(own).flatMap(heldIn))
+    [value].flat().flatMap((item) => (isRecord(item) && typeof item['id'] === 'string' ? [item['id']] : []))
+  const ids = [...values.values()].flatMap((byLocale) => Object.values(byLocale).flatMap(heldIn))
   const names = await namesOf(kernel.database, site, ids)
   const named = (value: unknown): unknown =>
     Array.isArray(value)
@@ -89,8 +89,8 @@ async function columnsOf(
       : isRecord(value) && typeof value['id'] === 'string'
         ? (names[value['id']] ?? null)
         : value
-  for (const own of values.values())
-    for (const [name, value] of Object.entries(own)) (own as Record<string, unknown>)[name] = named(value)
+  for (const perLocale of values.values())
+    for (const [name, value] of Object.entries(perLocale)) (perLocale as Record<string, unknown>)[name] = named(value)
   return values
 }
 
@@ -155,11 +155,11 @@ export const findingRoutes: readonly Route[] = [
       const { defaultLocale } = site.settings
       const locales = [defaultLocale, ...localeTags(site.settings).filter((locale) => locale !== defaultLocale)]
       const expression = searchExpression(words, locales)
-      const found =
+      const entryIds =
         expression === undefined
           ? []
           : await bestMatches(kernel.database, site.projection, expression, { type: type?.id, locales, limit })
-      const rows = await draftRowsIn(kernel.database, site, found)
+      const rows = await draftRowsIn(kernel.database, site, entryIds)
       const entries = await listed(kernel, site, rows)
       return { body: { entries: entries.map((entry, index) => ({ ...entry, foundIn: rows[index]!.locale })) } }
     },

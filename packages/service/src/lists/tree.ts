@@ -74,15 +74,15 @@ async function place(
   const isWhole = siblings
     .map((sibling) => typeWithId(site.model, sibling.type)!)
     .concat(type)
-    .some((one) => one.order !== undefined && fieldNamed(one, one.order)!.options['integer'] === true)
+    .some((type) => type.order !== undefined && fieldNamed(type, type.order)!.options['integer'] === true)
   const numbers = ordersAfter(
     siblings.map((sibling) => ({ id: sibling.entry, order: sibling.order ?? undefined })),
     copy.id,
     wanted.after,
     isWhole,
   )
-  const own = numbers.get(copy.id)
-  if (type.order !== undefined && own !== undefined) edits.push({ do: 'set', at: [type.order], value: own })
+  const current = numbers.get(copy.id)
+  if (type.order !== undefined && current !== undefined) edits.push({ do: 'set', at: [type.order], value: current })
   const save = async (of: WorkingCopy, some: readonly NamedEdit[]): Promise<WorkingCopy> => {
     const { copy: saved } = await saveEdits(
       kernel,

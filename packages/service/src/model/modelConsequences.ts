@@ -35,12 +35,13 @@ async function withReaders(
   model: Model,
   all: readonly Consequence[],
 ): Promise<Consequence[]> {
-  if (!all.some((one) => one.weight !== 'plain')) return [...all]
+  if (!all.some((change) => change.weight !== 'plain')) return [...all]
   const reads = await fieldReadsOn(reader, site.id)
   if (reads.length === 0) return [...all]
-  return all.map((one) => {
-    const place = one.weight === 'plain' ? undefined : (placeIn(site.model, one.place) ?? placeIn(model, one.place))
-    if (!place) return one
+  return all.map((change) => {
+    const place =
+      change.weight === 'plain' ? undefined : (placeIn(site.model, change.place) ?? placeIn(model, change.place))
+    if (!place) return change
     const owners = holdersOf(site.model, place.owner)
     const readers = new Map<string, PlaceReader>()
     for (const read of reads) {
@@ -50,7 +51,7 @@ async function withReaders(
       if ((isOwn || isAround) && !readers.has(read.key))
         readers.set(read.key, { key: read.key, label: read.label, lastReadAt: read.at, name: read.name })
     }
-    return readers.size > 0 ? { ...one, readers: [...readers.values()] } : one
+    return readers.size > 0 ? { ...change, readers: [...readers.values()] } : change
   })
 }
 

@@ -34,7 +34,7 @@ const files = z.array(z.strictObject({ name: z.string().min(1).max(300), text: z
 /** The model that files would make of a site's. */
 async function modelFrom(reader: Reader, site: Site, from: readonly ModelFile[]): Promise<Model> {
   const source = readModelFiles(from)
-  const isOfBefore = [...source.types, ...source.blocks].some((one) => one.source.namesOf !== undefined)
+  const isOfBefore = [...source.types, ...source.blocks].some((file) => file.source.namesOf !== undefined)
   return resolveModel(
     source,
     site.model,

@@ -86,8 +86,8 @@ function valuesDescribed(schema: Schema): Schema {
 export function editDocument(kernel: Kernel, routes: readonly Route[]): Schema {
   const paths: Record<string, Record<string, Schema>> = {}
   const schemas: Record<string, Schema> = {}
-  const own = routes.filter(({ path }) => path.startsWith('/edit/'))
-  for (const route of own) {
+  const editRoutes = routes.filter(({ path }) => path.startsWith('/edit/'))
+  for (const route of editRoutes) {
     const { method, path, summary, permission, body, isFile } = route
     const example = bodyExamples[`${method} ${path}`]
     const types = route.bodyTypes ?? ['application/json']
@@ -150,7 +150,7 @@ export function editDocument(kernel: Kernel, routes: readonly Route[]): Schema {
       },
     }
   }
-  const tags = [...new Set(own.map(({ path }) => group(path)))].map((name) => ({
+  const tags = [...new Set(editRoutes.map(({ path }) => group(path)))].map((name) => ({
     name,
     description: `Everything about ${name}.`,
   }))

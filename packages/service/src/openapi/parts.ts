@@ -59,7 +59,7 @@ export const problemSchema: Schema = {
 /** The answers of errors, each once for a document, by the name of their status. */
 export const errorResponses: Record<string, Schema> = Object.fromEntries(
   [...new Set(Object.values(errorCodes).map(({ status }) => status))].map((status) => {
-    const codes = Object.entries(errorCodes).filter(([, one]) => one.status === status)
+    const codes = Object.entries(errorCodes).filter(([, code]) => code.status === status)
     const [first] = codes as unknown as [[string, { title: string }]]
     return [
       `Error${status}`,
@@ -94,8 +94,8 @@ export const errors = (...codes: ErrorCodeName[]): Schema =>
 
 /** A Zod schema as JSON Schema, as it is sent. */
 export function schemaOf(schema: z.ZodType): Schema {
-  const { $schema: _, ...made } = z.toJSONSchema(schema, { io: 'input', unrepresentable: 'any' }) as Schema
-  return made
+  const { $schema: _, ...plain } = z.toJSONSchema(schema, { io: 'input', unrepresentable: 'any' }) as Schema
+  return plain
 }
 
 /** A Zod schema as it is answered. What has an id goes into `definitions`, once for the whole document. */
@@ -103,19 +103,19 @@ export function answerSchemaOf(schema: z.ZodType, definitions: Record<string, Sc
   const {
     $schema: _,
     $defs,
-    ...made
+    ...plain
   } = z.toJSONSchema(schema, { unrepresentable: 'any' }) as Schema & {
     $defs?: Record<string, Schema>
   }
-  const moved = (one: Schema): Schema => {
-    const { id, ...rest } = one
-    const own = typeof id === 'string' ? rest : one
-    return JSON.parse(JSON.stringify(own).replaceAll('#/$defs/', '#/components/schemas/')) as Schema
+  const moved = (answer: Schema): Schema => {
+    const { id, ...rest } = answer
+    const content = typeof id === 'string' ? rest : answer
+    return JSON.parse(JSON.stringify(content).replaceAll('#/$defs/', '#/components/schemas/')) as Schema
   }
-  for (const [name, one] of Object.entries($defs ?? {})) definitions[name] ??= moved(one)
+  for (const [name, definition] of Object.entries($defs ?? {})) definitions[name] ??= moved(definition)
   const id = schema.meta()?.id
-  if (id === undefined) return moved(made)
-  definitions[id] ??= moved(made)
+  if (id === undefined) return moved(plain)
+  definitions[id] ??= moved(plain)
   return { $ref: `#/components/schemas/${id}` }
 }
 
@@ -133,12 +133,12 @@ export function parametersOf(
     ...says[name!],
   }))
   const inQuery = Object.entries(query?.shape ?? {}).map(([name, member]) => {
-    const { default: otherwise, ...own } = schemaOf(member as z.ZodType)
+    const { default: otherwise, ...inner } = schemaOf(member as z.ZodType)
     return {
       name,
       in: 'query',
       required: !(member as z.ZodType).safeParse(undefined).success,
-      schema: { ...own, ...(otherwise === undefined ? {} : { default: otherwise }) },
+      schema: { ...inner, ...(otherwise === undefined ? {} : { default: otherwise }) },
       ...says[name],
     }
   })

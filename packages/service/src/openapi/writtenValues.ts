@@ -64,7 +64,7 @@ export function writtenSchemas(): Record<string, Schema> {
       { title: kind.name, description: kind.summary, ...writtenKinds[kind.name] },
     ]),
   )
-  const single = Object.keys(all).map((one) => ({ $ref: `#/components/schemas/${one}` }))
+  const single = Object.keys(all).map((name) => ({ $ref: `#/components/schemas/${name}` }))
   const multiple = { title: 'multiple values', type: 'array', items: { anyOf: single } }
   const localized = {
     title: 'localized',

@@ -32,7 +32,7 @@ const enterAddress = z
   .refine((text) => /^https?:\/\//.test(text), 'must begin with https:// or http://')
   .refine((text) => text.includes('{grant}'), 'must hold {grant}, the code that the front end exchanges')
   .refine(
-    (text) => [...text.matchAll(/\{([^}]*)\}/g)].every((found) => placeholders.includes(found[1]!)),
+    (text) => [...text.matchAll(/\{([^}]*)\}/g)].every((match) => placeholders.includes(match[1]!)),
     `knows the placeholders ${placeholders.map((name) => `{${name}}`).join(' ')}`,
   )
 
@@ -58,9 +58,9 @@ function requireConsistent(site: Site, body: z.infer<typeof frontEndBody>): void
         'invalid',
         `\`enter\`: \`${type}\` is not a type of this site; \`*\` stands for all others.`,
       )
-    const own = new URL(address.replaceAll(/[{}]/g, '')).origin
-    if (!body.origins.includes(own))
-      throw new WisteriaError('invalid', `\`enter\`: ${own} is not among the front end's origins.`)
+    const origin = new URL(address.replaceAll(/[{}]/g, '')).origin
+    if (!body.origins.includes(origin))
+      throw new WisteriaError('invalid', `\`enter\`: ${origin} is not among the front end's origins.`)
   }
 }
 

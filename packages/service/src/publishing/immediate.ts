@@ -34,6 +34,6 @@ async function ownLocales(
   if (!limit) return undefined
   const history = await publicHistoryOf(transaction, site, copy.type, copy.id)
   const all = localesToPublish(site.model, site.settings, copy.type, copy.document, history, undefined)
-  const own = all.filter((locale) => limit.includes(locale))
-  return own.length > 0 ? own : undefined
+  const allowed = all.filter((locale) => limit.includes(locale))
+  return allowed.length > 0 ? allowed : undefined
 }

@@ -46,13 +46,13 @@ export async function publishBatch(
   const copies = [copy]
   for (const id of new Set(others)) if (id !== copy.id) copies.push(await requireEntry(transaction, act.site, id))
   let published = copy
-  for (const one of parentsFirst(copies)) {
+  for (const ready of parentsFirst(copies)) {
     try {
-      const done = await publish(transaction, act, author, one, one === copy ? asked : undefined)
-      if (one === copy) published = done
+      const done = await publish(transaction, act, author, ready, ready === copy ? asked : undefined)
+      if (ready === copy) published = done
     } catch (error) {
-      if (one === copy || !(error instanceof WisteriaError)) throw error
-      throw naming(act.site, one, error)
+      if (ready === copy || !(error instanceof WisteriaError)) throw error
+      throw naming(act.site, ready, error)
     }
   }
   return published

@@ -110,10 +110,10 @@ async function takenValues(
   const unique: { field: Field; pointer: string }[] = []
   eachField(copy.type, (field, on) => {
     if (field.unique || (field.kind === 'slug' && copy.type.path === undefined && on.length === 0))
-      unique.push({ field, pointer: `/values/${[...on, field].map((one) => one.name).join('/')}` })
+      unique.push({ field, pointer: `/values/${[...on, field].map((step) => step.name).join('/')}` })
   })
   const problems: Problem[] = []
-  for (const row of rows.filter((one) => locales.includes(one.locale)))
+  for (const row of rows.filter((row) => locales.includes(row.locale)))
     for (const { field, pointer } of unique) {
       const fact = row.facts[field.id]
       if (fact === undefined || Array.isArray(fact)) continue

@@ -258,10 +258,10 @@ async function takeEffect(
   history: KnownHistory,
 ): Promise<{ paths: RowsChanged['paths']; public: PublicChange; standing: DraftStanding }> {
   const { site, at } = act
-  const own = await writePublicRows(transaction, site, copy.type, copy.id, history.layers, at)
-  const below = Object.keys(own.paths).length > 0 ? await rewriteDescendants(transaction, site, copy.id, at) : []
+  const rows = await writePublicRows(transaction, site, copy.type, copy.id, history.layers, at)
+  const below = Object.keys(rows.paths).length > 0 ? await rewriteDescendants(transaction, site, copy.id, at) : []
   const changed: { id: string; type: ContentType; changed: RowsChanged }[] = [
-    { id: copy.id, type: copy.type, changed: own },
+    { id: copy.id, type: copy.type, changed: rows },
     ...below,
   ]
   await recordPaths(
@@ -271,10 +271,10 @@ async function takeEffect(
     at,
   )
   const standing = await writeDraftRows(transaction, site, copy.type, copy, copy.document, history, at)
-  const current = changed.flatMap(({ changed: one }) => Object.values(one.standing))
+  const current = changed.flatMap(({ changed: change }) => Object.values(change.standing))
   const old = changed.flatMap(({ changed: { paths } }) => Object.values(paths).flatMap(({ from }) => from ?? []))
   return {
-    paths: own.paths,
+    paths: rows.paths,
     public: {
       entries: changed.map(({ id, type }) => ({ id, type: type.name })),
       paths: [...current, ...old].sort(),

@@ -192,7 +192,7 @@ export const scheduleRoutes: readonly Route[] = [
         const schedule = await requirePlanned(transaction, site, request.params['id']!)
         const copy = await requireEntry(transaction, site, schedule.entry)
         const next = { ...schedule, ...readPlan(site, request.kernel.now, request.body), actor: request.actor }
-        for (const one of [schedule, next]) requireMaySchedule(request.caller, site, copy.type.name, one)
+        for (const timing of [schedule, next]) requireMaySchedule(request.caller, site, copy.type.name, timing)
         await moveSchedule(transaction, next)
         const act = new Act(transaction, site, request.actor, request.kernel.environment)
         await tellSchedule(act, next, { id: copy.id, type: copy.type.name })

@@ -46,7 +46,7 @@ async function changesSince(kernel: Kernel, site: string, since: number, limit: 
 
 /** How many streams each caller has open. */
 const streams = new Map<string, number>()
-const openStreams = (): number => [...streams.values()].reduce((sum, own) => sum + own, 0)
+const openStreams = (): number => [...streams.values()].reduce((sum, count) => sum + count, 0)
 
 /** Changes as server-sent events (WHATWG HTML): what has happened since, then what happens. */
 async function* follow(

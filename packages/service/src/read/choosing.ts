@@ -57,9 +57,9 @@ export function choose(
   const kept = cached.get(key)
   if (kept) return kept
   const selection = readSelection(pick, model, owners)
-  const made = { selection, fields: askedFields(selection, owners, (field) => leadsTo(model, field)) }
-  cached.set(key, made)
-  return made
+  const planned = { selection, fields: askedFields(selection, owners, (field) => leadsTo(model, field)) }
+  cached.set(key, planned)
+  return planned
 }
 
 /** What a field may lead to: what is inside it, or the types that it accepts. */

@@ -113,10 +113,10 @@ export async function printEverywhere(
   const byEntry = new Map<string, string[]>(rows.map((row) => [row.entry, []]))
   const parts: Printed[] = []
   for (const locale of localeTags(site.settings)) {
-    const own = all.filter((row) => row.locale === locale)
-    const printed = await printEntries(kernel, site, edition, locale, own, printing)
+    const local = all.filter((row) => row.locale === locale)
+    const printed = await printEntries(kernel, site, edition, locale, local, printing)
     parts.push(printed)
-    for (const [index, row] of own.entries())
+    for (const [index, row] of local.entries())
       byEntry.get(row.entry)!.push(`${JSON.stringify(locale)}:${printed.texts[index]}`)
   }
   return {
@@ -194,12 +194,12 @@ class ReferenceLoader {
     }
     const database = this.#kernel.database
     const unknown = [...named].filter((id) => !this.#entries.has(id))
-    const [readable, found] = await Promise.all([
+    const [readable, foundAssets] = await Promise.all([
       readableEntries(this.#kernel, this.#site, this.#edition, this.#locale, unknown),
       readAssets(database, this.#kernel, this.#site, this.#locale, [...assets]),
     ])
-    for (const [id, one] of readable) this.#named.set(id, one)
-    for (const [id, one] of found) this.#assets.set(id, one)
+    for (const [id, entry] of readable) this.#named.set(id, entry)
+    for (const [id, asset] of foundAssets) this.#assets.set(id, asset)
     // They may become readable, and must not be named: the answer depends on their types.
     const hidden = [...unknown, ...seen.keys()].filter((id) => !this.#entries.has(id) && !readable.has(id))
     for (const type of await typesOfEntries(database, this.#site, hidden)) this.types.add(type)
@@ -236,8 +236,8 @@ class ReferenceLoader {
   reachable(richText: RichTextForm): ReferenceSource {
     const links: Links = {
       entry: (id) => {
-        const found = this.#named.get(id) ?? this.#entries.get(id)?.row
-        return found && { address: found.path, title: found.title }
+        const row = this.#named.get(id) ?? this.#entries.get(id)?.row
+        return row && { address: row.path, title: row.title }
       },
       asset: assetLinks(this.#assets),
     }
@@ -261,21 +261,21 @@ export async function rowsOf(
   ids: readonly string[],
 ): Promise<Map<string, ReadEntry>> {
   const kept = edition === 'published' ? rowCacheOf(kernel).of(site) : undefined
-  const found = new Map<string, ReadEntry>()
+  const read = new Map<string, ReadEntry>()
   const missing: string[] = []
   for (const id of ids) {
     const cached = kept?.get(locale, id)
-    if (cached) found.set(id, cached)
+    if (cached) read.set(id, cached)
     else missing.push(id)
   }
-  if (missing.length === 0) return found
+  if (missing.length === 0) return read
   const rows = await rowsInLocale(kernel.database, site, edition, missing, locale)
   for (const row of rows) {
     const entry = new ReadEntry(row, edition, typeWithId(site.model, row.type)!)
     kept?.keep(entry)
-    found.set(row.entry, entry)
+    read.set(row.entry, entry)
   }
-  return found
+  return read
 }
 
 /** What may be known of entries that are referred to, by id: those that can be read in the edition and locale. */
@@ -287,19 +287,19 @@ export async function readableEntries(
   ids: readonly string[],
 ): Promise<Map<string, ReadableEntry>> {
   const kept = edition === 'published' ? rowCacheOf(kernel).of(site) : undefined
-  const found = new Map<string, ReadableEntry>()
+  const readable = new Map<string, ReadableEntry>()
   const missing: string[] = []
   for (const id of ids) {
     const cached = kept?.named(locale, id)
-    if (cached) found.set(id, cached)
+    if (cached) readable.set(id, cached)
     else missing.push(id)
   }
-  if (missing.length === 0) return found
+  if (missing.length === 0) return readable
   const rows = await namedRowsInLocale(kernel.database, site, edition, missing, locale)
   for (const { entry, type, path, title } of rows) {
-    const one = { type: typeWithId(site.model, type)?.name ?? '', path, title }
-    kept?.keepNamed(locale, entry, one)
-    found.set(entry, one)
+    const named = { type: typeWithId(site.model, type)?.name ?? '', path, title }
+    kept?.keepNamed(locale, entry, named)
+    readable.set(entry, named)
   }
-  return found
+  return readable
 }

@@ -50,10 +50,10 @@ export class FieldReads {
       this.#at = new Date(minute).toISOString()
     }
     const place = `${site.id} ${caller.key} ${type} ${field} ${name}`
-    const known = this.#reads.get(place)
+    const read = this.#reads.get(place)
     const at = this.#at
-    if (known?.at === at) return
-    if (!known && this.#reads.size >= maxNoted) return
+    if (read?.at === at) return
+    if (!read && this.#reads.size >= maxNoted) return
     this.#reads.set(place, { site: site.id, key: caller.key, type, field, name, at, isKept: false })
   }
 

@@ -200,10 +200,10 @@ function checkList(
     )
     .digest('base64url')
     .slice(0, 12)
-  const made = { checked, sort, words, fingerprint }
-  if (key.length > maxKeptLength) return made
-  cached.set(key, made)
-  return made
+  const planned = { checked, sort, words, fingerprint }
+  if (key.length > maxKeptLength) return planned
+  cached.set(key, planned)
+  return planned
 }
 
 const indexes = new WeakMap<Model, ReadonlySet<string>>()
@@ -229,10 +229,11 @@ function readSort(model: Model, type: ContentType | undefined, text: string | un
 /** The fields of a type that it can be sorted by, those of single groups too. */
 function sortableIn(type: ContentType): { name: string; id: string }[] {
   const sortable: { name: string; id: string }[] = []
-  eachField(type, (one, on) => {
-    const isSingle = !one.many && on.every((group) => !group.many)
-    const isOrdered = !['reference', 'presence', undefined].includes(kindOf(one).comparison)
-    if (isSingle && isOrdered) sortable.push({ name: [...on, one].map((step) => step.name).join('.'), id: one.id })
+  eachField(type, (candidate, on) => {
+    const isSingle = !candidate.many && on.every((group) => !group.many)
+    const isOrdered = !['reference', 'presence', undefined].includes(kindOf(candidate).comparison)
+    if (isSingle && isOrdered)
+      sortable.push({ name: [...on, candidate].map((step) => step.name).join('.'), id: candidate.id })
   })
   return sortable
 }
@@ -242,10 +243,10 @@ const maxSortSteps = 3
 
 function sortBy(model: Model, type: ContentType | undefined, name: string): SortKey['by'] {
   if (name === '$updated' || name === '$published') return { system: name.slice(1) as 'updated' | 'published' }
-  const refuse = (why: string, known: readonly string[]): never => {
+  const refuse = (why: string, candidates: readonly string[]): never => {
     throw new WisteriaError(
       'badRequest',
-      `\`sort\`: \`${name.slice(0, 80)}\` ${why}.${didYouMean(name, known)} Sort by ${known.join(', ')}.`,
+      `\`sort\`: \`${name.slice(0, 80)}\` ${why}.${didYouMean(name, candidates)} Sort by ${candidates.join(', ')}.`,
     )
   }
   if (!type)
@@ -264,13 +265,13 @@ function sortBy(model: Model, type: ContentType | undefined, name: string): Sort
       const why = field
         ? `cannot be sorted by: it is ${field.many ? 'a list' : `of kind ${field.kind}`}`
         : `is not a field of ${here.name}`
-      return refuse(why, here === type ? names : names.map((one) => name.slice(0, name.length - rest.length) + one))
+      return refuse(why, here === type ? names : names.map((other) => name.slice(0, name.length - rest.length) + other))
     }
     const shape = shapeOf(before.field)
-    const targets = (shape.is === 'reference' ? shape.to : []).flatMap((one) => typeNamed(model, one) ?? [])
+    const targets = (shape.is === 'reference' ? shape.to : []).flatMap((target) => typeNamed(model, target) ?? [])
     const fitting = targets.filter((target) => fieldsAt(target, before.rest.split('.')[0]!))
     if (fitting.length > 1)
-      return refuse(`can lead to ${fitting.map((one) => one.name).join(' or ')}, so there is no one order`, names)
+      return refuse(`can lead to ${fitting.map((owner) => owner.name).join(' or ')}, so there is no one order`, names)
     through.push(before.field.id)
     rest = before.rest
     here = fitting[0] ?? targets[0] ?? here

@@ -98,11 +98,11 @@ export const pathRoutes: readonly Route[] = [
 function slugField(site: Site, type: ContentType): string {
   const field = type.fields.find((candidate) => candidate.kind === 'slug')
   if (field) return field.id
-  const known = site.model.types
+  const matching = site.model.types
     .filter((type) => type.fields.some(({ kind }) => kind === 'slug'))
     .map(({ name }) => name)
   throw new WisteriaError(
     'badRequest',
-    `${type.name} has no field of kind slug.${didYouMean(type.name, known)} These have: ${known.join(', ')}.`,
+    `${type.name} has no field of kind slug.${didYouMean(type.name, matching)} These have: ${matching.join(', ')}.`,
   )
 }

@@ -166,13 +166,13 @@ export const restRoutes: readonly Route[] = [
       const path = requirePath(query.path)
       // The path decides of which type the entry is, so a selection may speak of any.
       const chosen = choose(site, site.model.types, query)
-      const found = await standsAt(kernel, site, query.edition, path)
-      if (found.row) {
-        noteChosen(kernel, site, caller, [typeWithId(site.model, found.row.type)!], chosen)
-        const { locale } = found.row
-        return entryAnswer(request, query, found.row, chosen, { locale, wrap: (text) => `{"entry":${text}}` })
+      const stand = await standsAt(kernel, site, query.edition, path)
+      if (stand.row) {
+        noteChosen(kernel, site, caller, [typeWithId(site.model, stand.row.type)!], chosen)
+        const { locale } = stand.row
+        return entryAnswer(request, query, stand.row, chosen, { locale, wrap: (text) => `{"entry":${text}}` })
       }
-      const { holder, moved } = found
+      const { holder, moved } = stand
       if (holder && moved)
         return readAnswer(site, {
           text: JSON.stringify({ moved: { path: moved.path, permanent: true } }),
@@ -221,8 +221,8 @@ async function rowIn(
   const row = await rowOfEntry(kernel.database, site, edition, id, locale)
   if (row || locales !== 'every') return row
   for (const other of localeTags(site.settings)) {
-    const found = await rowOfEntry(kernel.database, site, edition, id, other)
-    if (found) return found
+    const row = await rowOfEntry(kernel.database, site, edition, id, other)
+    if (row) return row
   }
   return undefined
 }

@@ -66,8 +66,8 @@ export class RowCache {
 
   #numberOf(site: Site): number {
     const stamp = `${site.publicGeneration} ${site.projection} ${site.model.version}`
-    const known = this.#generations.get(site.id)
-    if (known?.stamp === stamp) return known.number
+    const generation = this.#generations.get(site.id)
+    if (generation?.stamp === stamp) return generation.number
     const number = ++this.#newest
     this.#generations.set(site.id, { stamp, number })
     return number

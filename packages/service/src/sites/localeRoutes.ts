@@ -50,7 +50,7 @@ const etagOf = (site: Site): string => `"s${site.settingsVersion}"`
 async function consequencesOf(reader: Reader, site: Site, settings: SiteSettings): Promise<LocaleConsequences> {
   const [before, after] = [localeTags(site.settings), localeTags(settings)]
   const retired = []
-  for (const tag of before.filter((one) => !after.includes(one))) {
+  for (const tag of before.filter((tag) => !after.includes(tag))) {
     const patterns = site.model.types.filter((type) => type.path?.[tag] !== undefined).map(({ name }) => name)
     retired.push({
       tag,

@@ -47,7 +47,7 @@ describe('addresses of webhooks', () => {
     expect(refuseAddress('https://museums.example/hooks', false)).toBeUndefined()
   })
   it('are looked at again where the connection is made, whatever the name says', async () => {
-    const error = await new Promise<Error | null>((resolve) => publicLookup('localhost', {}, (found) => resolve(found)))
+    const error = await new Promise<Error | null>((resolve) => publicLookup('localhost', {}, (error) => resolve(error)))
     expect(error?.message).toMatch(/is on a private network/)
   })
 })

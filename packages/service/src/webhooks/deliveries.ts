@@ -130,22 +130,22 @@ export class Deliveries implements Work<DueDelivery> {
 
   #addressOf(address: string): Address {
     const host = hostOf(address)
-    const known = this.#addresses.get(host) ?? { open: 0, failures: 0, until: 0 }
-    this.#addresses.set(host, known)
-    return known
+    const state = this.#addresses.get(host) ?? { open: 0, failures: 0, until: 0 }
+    this.#addresses.set(host, state)
+    return state
   }
 
   /** How many more may be under way to an address: one, while it is to be seen whether it answers again. */
   #room(address: string): number {
-    const known = this.#addresses.get(hostOf(address))
-    if (!known) return perAddress
-    return known.until > this.#kernel.now ? 0 : (known.failures > 0 ? 1 : perAddress) - known.open
+    const state = this.#addresses.get(hostOf(address))
+    if (!state) return perAddress
+    return state.until > this.#kernel.now ? 0 : (state.failures > 0 ? 1 : perAddress) - state.open
   }
 
-  async #deliver(found: DueDelivery, address: Address): Promise<void> {
+  async #deliver(delivery: DueDelivery, address: Address): Promise<void> {
     const { database, logger } = this.#kernel
     // It may have been sent, set aside or taken away since it was looked for.
-    const due = await dueDelivery(database, found.id)
+    const due = await dueDelivery(database, delivery.id)
     if (!due) return
     const body = JSON.stringify(
       toCloudEvent({ ...due.event, type: due.event.type as EventType, data: JSON.parse(due.event.data) as EventData }),

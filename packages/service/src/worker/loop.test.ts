@@ -49,7 +49,7 @@ describe('the loop of what runs by itself', () => {
   it('does each item when its time has come', async () => {
     const { log } = looping({ now: 0, later: 5000, last: 90_000 }, () => Promise.resolve())
     await vi.advanceTimersByTimeAsync(100_000)
-    expect(log.map((one) => one.split(' ')[0])).toEqual(['now', 'later', 'last'])
+    expect(log.map((line) => line.split(' ')[0])).toEqual(['now', 'later', 'last'])
     expect(Number(log[1]!.split(' ')[1])).toBeLessThan(5010)
   })
   it('lets no item stop another: one that fails waits longer each time, then is set aside', async () => {
@@ -57,9 +57,9 @@ describe('the loop of what runs by itself', () => {
       name === 'bad' ? Promise.reject(new Error('unforeseen')) : Promise.resolve(),
     )
     await vi.advanceTimersByTimeAsync(200)
-    expect(log.map((one) => one.split(' ')[0])).toEqual(['bad', 'good', 'also'])
+    expect(log.map((line) => line.split(' ')[0])).toEqual(['bad', 'good', 'also'])
     await vi.advanceTimersByTimeAsync(100_000)
-    expect(log.filter((one) => one.startsWith('bad')).length).toBe(4)
+    expect(log.filter((line) => line.startsWith('bad')).length).toBe(4)
     expect(log.at(-1)).toBe('aside bad')
     expect(errors).toHaveBeenCalledTimes(4)
   })
@@ -79,7 +79,7 @@ describe('the loop of what runs by itself', () => {
       { setAside: () => Promise.reject(new Error('y')) },
     )
     await vi.advanceTimersByTimeAsync(120_000)
-    expect(stubborn.log.some((one) => one.startsWith('next'))).toBe(true)
+    expect(stubborn.log.some((line) => line.startsWith('next'))).toBe(true)
   })
   it('has so many under way at once and no more, and waits for them when it stops', async () => {
     let open = 0

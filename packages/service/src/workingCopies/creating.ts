@@ -79,10 +79,10 @@ export async function duplicateEntry(
   const pathsOf = (of: Document): string[] =>
     draftRows(site.model, type, site.settings, of, parentPath).flatMap(({ path }) => path ?? [])
   // A path without a slug in it is the same whatever the number: that is told when the copy is to be published.
-  const own = new Set(pathsOf(document))
+  const taken = new Set(pathsOf(document))
   for (let number = 2; ; number++) {
     const copied = duplicateOf(type, document, number)
-    const paths = pathsOf(copied).filter((path) => !own.has(path))
+    const paths = pathsOf(copied).filter((path) => !taken.has(path))
     if (!(await hasDraftAtPath(transaction, site, paths)))
       return storeNew(kernel, transaction, site, author, type, copied)
   }

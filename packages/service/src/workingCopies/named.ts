@@ -17,8 +17,8 @@ export async function namesIn(
   const ids = changes
     .filter(({ kind }) => kind === 'entry' || kind === 'asset' || kind === 'metadata')
     .flatMap(({ before, after }) => [before, after].flat())
-    .map((one: unknown) => (isRecord(one) ? (one['value'] ?? one['image']) : one))
-    .filter((one) => typeof one === 'string')
+    .map((item: unknown) => (isRecord(item) ? (item['value'] ?? item['image']) : item))
+    .filter((item) => typeof item === 'string')
   return namesOf(reader, site, ids)
 }
 

@@ -49,9 +49,9 @@ export class Presence {
     const here = this.#byEntry.get(entry)
     if (!here) return []
     const before = this.#now() - patience
-    for (const [one, { heard }] of here) if (heard < before) this.left(entry, one)
-    return [...here].flatMap(([one, { at, since }]) =>
-      one === actor ? [] : [{ actor: one, at, since: new Date(since).toISOString() }],
+    for (const [person, { heard }] of here) if (heard < before) this.left(entry, person)
+    return [...here].flatMap(([person, { at, since }]) =>
+      person === actor ? [] : [{ actor: person, at, since: new Date(since).toISOString() }],
     )
   }
 }

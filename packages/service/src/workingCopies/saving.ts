@@ -106,7 +106,7 @@ export async function saveEdits(
   if (problems.length > 0) throw removedSince(copy, wanted, problems, since) ?? invalid(problems)
   const conflicts = conflictsBetween(edits, theirs)
   if (conflicts.length > 0) {
-    const save = since.find((one) => one.edits.includes(conflicts[0]!.theirs))!
+    const save = since.find((other) => other.edits.includes(conflicts[0]!.theirs))!
     const label = fieldWithId(copy.type, topId(conflicts[0]!.ours))?.label ?? ''
     throw new WisteriaError(
       'editConflict',
@@ -119,7 +119,7 @@ export async function saveEdits(
             locale: ours.locale ?? null,
             yours: { do: ours.do, ...('value' in ours ? { value: ours.value } : {}) },
             theirs: { do: other.do, place: namesOf(copy, other), ...('value' in other ? { value: other.value } : {}) },
-            by: since.find((one) => one.edits.includes(other))?.author ?? null,
+            by: since.find((save) => save.edits.includes(other))?.author ?? null,
           })),
         },
       },
@@ -146,7 +146,7 @@ export async function saveValues(
   )
   if (problems.length > 0) throw invalid(problems)
   // Place by place, as a form sends it. Fields that the model no longer has are not printed, so nothing speaks of them: they stay.
-  const [before, after] = [copy.document, document].map((one) => printValues(site.model, copy.type, one))
+  const [before, after] = [copy.document, document].map((content) => printValues(site.model, copy.type, content))
   const named = namedEditsBetween(site.model, copy.type, before!, after!)
   const { edits, problems: wrong } = readEdits(
     site.model,
@@ -244,19 +244,20 @@ export async function referenceProblems(
   before: Document = {},
 ): Promise<Problem[]> {
   const locales = localeTags(site.settings)
-  const known = new Set(
+  const already = new Set(
     listingProblems(site, { type: copy.type, document: before }).map((listingProblem) => listingProblem.message),
   )
-  const unasked = listingProblems(site, copy).filter((listingProblem) => !known.has(listingProblem.message))
+  const unasked = listingProblems(site, copy).filter((listingProblem) => !already.has(listingProblem.message))
   const keyOf = ({ field, target }: { field: { id: string }; target: string }): string => `${field.id} ${target}`
   const were = new Set(referencesOf(site.model, copy.type, before, locales).map(keyOf))
-  const held = referencesOf(site.model, copy.type, copy.document, locales).filter(
+  const references = referencesOf(site.model, copy.type, copy.document, locales).filter(
     (reference) => !were.has(keyOf(reference)),
   )
-  if (held.length === 0) return unasked
-  const idsOf = (to: 'entry' | 'asset') => held.filter((one) => one.to === to).map((one) => one.target)
+  if (references.length === 0) return unasked
+  const idsOf = (to: 'entry' | 'asset') =>
+    references.filter((reference) => reference.to === to).map((reference) => reference.target)
   const targets = await referenceTargets(transaction, site, idsOf('entry'), idsOf('asset'))
-  const unknown = held.flatMap(({ pointer, target, to, accepts, field }): Problem[] => {
+  const unknown = references.flatMap(({ pointer, target, to, accepts, field }): Problem[] => {
     const tell = (code: string, message: string) => [
       { code, pointer, message: `${field.label} ${message}`, parameters: { field: field.label, target } },
     ]
@@ -269,8 +270,8 @@ export async function referenceProblems(
     }
     const type = targets.types.get(target)
     if (type === undefined) return tell('unknownEntry', `refers to \`${target}\`, and there is no such entry.`)
-    const known = accepts.some((name) => typeNamed(site.model, name)?.id === type.id)
-    if (known) return []
+    const isAccepted = accepts.some((name) => typeNamed(site.model, name)?.id === type.id)
+    if (isAccepted) return []
     return tell(
       'wrongType',
       accepts.length === 0
@@ -352,7 +353,7 @@ function removedSince(
 ): WisteriaError | undefined {
   for (const problem of problems) {
     const edit = named[Number(problem.pointer?.split('/')[2])]
-    const save = since.find((one) => one.edits.some((their) => edit && speaksOf(copy, edit, their)))
+    const save = since.find((other) => other.edits.some((their) => edit && speaksOf(copy, edit, their)))
     if (problem.code !== 'unknownPlace' || !edit || !save) continue
     const message = `Somebody removed what you changed in ${edit.at[0]}, in version ${save.version}. Read the entry again.`
     const conflict = {

@@ -100,7 +100,7 @@ export async function buildBatch(
     wrote.forEach(({ locales }, index) => {
       if (locales.length > 0 && changed.size <= maxNamed) changed.add(some[index]!.id)
     })
-    pathsMove ||= wrote.some((one) => one.moved)
+    pathsMove ||= wrote.some((row) => row.moved)
     const drafts = some.flatMap(({ id }) => {
       const copy = copies.get(id)
       return copy ? [{ ...copy, history: histories.get(id)! }] : []
@@ -110,18 +110,18 @@ export async function buildBatch(
   }
   await build(typed.filter(({ type }) => type.parent === undefined))
   // Those that may stand below another go one by one: their paths are read from their parents' rows.
-  for (const one of typed.filter(({ type }) => type.parent !== undefined)) {
-    const before = await draftPaths(transaction, next, one.id)
-    const hasMoved = await build([one])
-    moved ||= hasMoved || before !== (await draftPaths(transaction, next, one.id))
+  for (const entry of typed.filter(({ type }) => type.parent !== undefined)) {
+    const before = await draftPaths(transaction, next, entry.id)
+    const hasMoved = await build([entry])
+    moved ||= hasMoved || before !== (await draftPaths(transaction, next, entry.id))
   }
   const last = entries.at(-1)?.id
   const done = progress.done + (phase === 'all' ? entries.length : 0)
-  const known = { done, changed: [...changed], pathsMove }
-  if (entries.length === size && last !== undefined) return { phase, after: last, round, moved, ...known }
+  const state = { done, changed: [...changed], pathsMove }
+  if (entries.length === size && last !== undefined) return { phase, after: last, round, moved, ...state }
   // A round is over: again, while paths hang on paths that have just moved.
   const again = parented.length > 0 && moved && round < maxRounds
-  return { phase: again ? 'below' : 'built', after: '', round: round + 1, moved: !again && moved, ...known }
+  return { phase: again ? 'below' : 'built', after: '', round: round + 1, moved: !again && moved, ...state }
 }
 
 /**

@@ -137,10 +137,12 @@ async function differenceOf(
     )
   const changed = suspects.filter((entry) => print(entry, site.projection) !== print(entry, next.projection))
   const nameOf = (id: string) => (typeWithId(next.model, id) ?? typeWithId(site.model, id))?.name ?? ''
-  const own = rows.filter((row) => changed.includes(row.entry))
+  const changedRows = rows.filter((row) => changed.includes(row.entry))
   return {
-    entries: changed.sort().map((id) => ({ id, type: nameOf(own.find((row) => row.entry === id)?.type ?? '') })),
-    paths: [...new Set(own.flatMap((row) => row.path ?? []))].sort(),
+    entries: changed
+      .sort()
+      .map((id) => ({ id, type: nameOf(changedRows.find((row) => row.entry === id)?.type ?? '') })),
+    paths: [...new Set(changedRows.flatMap((row) => row.path ?? []))].sort(),
   }
 }
 

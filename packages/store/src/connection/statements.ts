@@ -60,6 +60,6 @@ export class Statements {
   async close(): Promise<void> {
     const all = [...this.#kept.values()]
     this.#kept.clear()
-    await Promise.all(all.map((one) => new Promise<void>((resolve) => one.finalize(() => resolve()))))
+    await Promise.all(all.map((statement) => new Promise<void>((resolve) => statement.finalize(() => resolve()))))
   }
 }

@@ -52,11 +52,11 @@ export function hasMoreRows(reader: Reader, query: Asked, than: number): Promise
   const { rows } = editionTables[query.edition]
   const { text, bindings } = base(query, 'p')
   return cachedEstimate(`${rows} ${query.projection} ${query.type} ${query.locale} ${than}`, async () => {
-    const found = await reader.all(
+    const counted = await reader.all(
       `select 1 from ${rows} p where ${text} order by p.entry limit 1 offset ${than}`,
       bindings,
     )
-    return found.length > 0
+    return counted.length > 0
   })
 }
 
@@ -77,10 +77,10 @@ function candidatesSql(query: Asked, part: Condition): { text: string; bindings:
   const { rows } = editionTables[query.edition]
   if (fieldServing(part, query.indexed ?? new Set())) {
     const { text, bindings } = base(query, 'p')
-    const own = conditionToSql(part, query)
+    const sql = conditionToSql(part, query)
     return {
-      text: `select p.entry from ${rows} p where ${text} and ${own.text}`,
-      bindings: [...bindings, ...own.bindings],
+      text: `select p.entry from ${rows} p where ${text} and ${sql.text}`,
+      bindings: [...bindings, ...sql.bindings],
     }
   }
   if (part.is !== 'compare' && part.is !== 'in') return undefined
@@ -88,9 +88,9 @@ function candidatesSql(query: Asked, part: Condition): { text: string; bindings:
   const isBeside = fact.is === 'reference' || (fact.is === 'field' && fact.many)
   if (steps.length > 0 || !isBeside || (part.is === 'compare' && part.operator !== '=')) return undefined
   // The statement ends in `p.entry in (select …)`: what stands inside is what we want.
-  const own = conditionToSql(part, query)
-  const inside = /^p\.entry in \((select .*)\)$/s.exec(own.text)?.[1]
-  return inside === undefined ? undefined : { text: inside, bindings: own.bindings }
+  const sql = conditionToSql(part, query)
+  const inside = /^p\.entry in \((select .*)\)$/s.exec(sql.text)?.[1]
+  return inside === undefined ? undefined : { text: inside, bindings: sql.bindings }
 }
 
 /** The entries that one part leaves, when there are few. */
@@ -98,15 +98,15 @@ async function fewBy(reader: Reader, query: Asked): Promise<readonly string[] | 
   for (const part of partsOf(query.condition)) {
     const sql = candidatesSql(query, part)
     if (!sql) continue
-    let found: { entry: string }[] | undefined
+    let rows: { entry: string }[] | undefined
     const find = async (): Promise<boolean> => {
-      found = await reader.all<{ entry: string }>(`${sql.text} limit ${fewEntries + 1}`, sql.bindings)
-      return found.length > fewEntries
+      rows = await reader.all<{ entry: string }>(`${sql.text} limit ${fewEntries + 1}`, sql.bindings)
+      return rows.length > fewEntries
     }
     const isMany = await cachedEstimate(JSON.stringify([sql.text, sql.bindings]), find)
     if (isMany) continue
-    if (!found && (await find())) continue
-    return found!.map(({ entry }) => entry)
+    if (!rows && (await find())) continue
+    return rows!.map(({ entry }) => entry)
   }
   return undefined
 }

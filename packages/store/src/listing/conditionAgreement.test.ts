@@ -38,21 +38,21 @@ afterAll(async () => {
 })
 
 /** Puts entries in a projection set as the store itself does; another projection set holds the same under other facts, and must not show. */
-async function store(known: ReadonlyMap<string, Projection & { type: string }>): Promise<void> {
+async function store(projections: ReadonlyMap<string, Projection & { type: string }>): Promise<void> {
   await database.write(async (transaction) => {
     for (const table of ['draft_values', 'draft_refs', 'drafts', 'entries'])
       await transaction.run(`delete from ${table}`)
-    for (const [id, { type }] of known)
+    for (const [id, { type }] of projections)
       await transaction.run(
         "insert into entries (id, site, type, version, revision, created_at, created_by, updated_at, updated_by, mergeable_from) values (?, 'site1', ?, 1, 1, '', '', '', '', 1)",
         [id, shapedType(type).id],
       )
-    for (const [id, one] of known) {
-      const row: EditionRow = { ...one, locale: 'nl', contentLocale: 'nl', doc: '{}', path: null }
+    for (const [id, stored] of projections) {
+      const row: EditionRow = { ...stored, locale: 'nl', contentLocale: 'nl', doc: '{}', path: null }
       for (const projection of ['projection1', 'projection2']) {
         const columns = {
           projection,
-          type: shapedType(one.type).id,
+          type: shapedType(stored.type).id,
           entry: id,
           ...columnsOf(row),
           updated_at: '',
@@ -75,7 +75,7 @@ async function store(known: ReadonlyMap<string, Projection & { type: string }>):
 }
 
 /** What meets a condition, found in the one way and the other. */
-async function found(condition: Condition, moment: Moment): Promise<string[]> {
+async function findIds(condition: Condition, moment: Moment): Promise<string[]> {
   const whole = await foundBy(condition, moment, false)
   expect(await foundBy(condition, moment, true)).toEqual(whole)
   return whole
@@ -102,7 +102,7 @@ describe('the table of shaped content, in SQL', () => {
   beforeAll(() => store(projected(tours)))
   const moment = { now: Date.parse('2031-05-04T21:30:00Z'), timeZone: 'Europe/Amsterdam' }
   it.each(shapedCases)('%s', async (text, expected) => {
-    const all = (await found(readCondition(text, context('Europe/Amsterdam')).condition, moment)).map((id) =>
+    const all = (await findIds(readCondition(text, context('Europe/Amsterdam')).condition, moment)).map((id) =>
       id.replace(/0+$/, ''),
     )
     expect(all.sort()).toEqual(expected.split(' ').filter(Boolean).sort())
@@ -156,11 +156,11 @@ describe('random documents and conditions', () => {
             note: localized(word),
             host: optional(guide),
             stops: fc.array(
-              fc.record({ name: optional(word), minutes: optional(small) }).map((one) => ({ values: drop(one) })),
+              fc.record({ name: optional(word), minutes: optional(small) }).map((step) => ({ values: drop(step) })),
               { maxLength: 2 },
             ),
           })
-          .map((one) => ({ values: drop(one) })),
+          .map((step) => ({ values: drop(step) })),
         { maxLength: 3 },
       ),
     })
@@ -170,10 +170,10 @@ describe('random documents and conditions', () => {
       fc.array(values, { minLength: 1, maxLength: 6 }),
       fc.record({ name: word, partner: optional(guide) }).map(drop),
     )
-    .map(([all, one]): Sent[] => [
-      { id: ref('g1'), type: 'guide', values: { ...one, speaks: ['en'] } },
+    .map(([all, last]): Sent[] => [
+      { id: ref('g1'), type: 'guide', values: { ...last, speaks: ['en'] } },
       { id: ref('g2'), type: 'guide', values: { name: 'Zee', speaks: [] } },
-      ...all.map((own, index) => ({ id: ref(`t${index}`), type: 'tour', values: own })),
+      ...all.map((step, index) => ({ id: ref(`t${index}`), type: 'tour', values: step })),
     ])
   const test = fc.constantFrom(
     'title = "dark"', 'title has no value', 'tags = "zee"', 'tags != "x"', 'tags has value', 'format != "walk"', 'takes >= "PT90M"', 'takes has no value', 'starts >= $now', 'starts < $today',
@@ -187,7 +187,7 @@ describe('random documents and conditions', () => {
     all: fc.oneof(
       { depthSize: 'small', withCrossShrink: true },
       test,
-      tie('all').map((one) => `not (${one})`),
+      tie('all').map((text) => `not (${text})`),
       fc.tuple(tie('all'), fc.constantFrom('and', 'or'), tie('all')).map(([a, word, b]) => `(${a} ${word} ${b})`),
     ),
   })).all
@@ -205,12 +205,12 @@ describe('random documents and conditions', () => {
         zone,
         now,
         async (entries, conditions, timeZone, at) => {
-          const known = projected(entries)
-          await store(known)
+          const projections = projected(entries)
+          await store(projections)
           const moment = { now: at, timeZone }
           for (const text of conditions) {
             const { condition: read } = readCondition(text, context(timeZone))
-            expect(await found(read, moment), text).toEqual(evaluated(read, 'tour', known, moment))
+            expect(await findIds(read, moment), text).toEqual(evaluated(read, 'tour', projections, moment))
           }
         },
       ),

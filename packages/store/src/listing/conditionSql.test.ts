@@ -26,45 +26,45 @@ const context: CheckContext = {
 async function store(entries: readonly SampleEntry[]): Promise<void> {
   await database.write(async ({ run }) => {
     for (const table of ['draft_values', 'draft_refs', 'drafts', 'entries']) await run(`delete from ${table}`)
-    for (const one of entries) {
+    for (const entry of entries) {
       await run(
         'insert into entries (id, site, type, version, revision, created_at, created_by, updated_at, updated_by, mergeable_from) values (?, ?, ?, 1, 1, ?, ?, ?, ?, 1)',
-        [one.id, site, type(one.type).id, '', '', '', ''],
+        [entry.id, site, type(entry.type).id, '', '', '', ''],
       )
-      const single = Object.fromEntries(Object.entries(one.facts).filter(([, fact]) => !Array.isArray(fact)))
+      const single = Object.fromEntries(Object.entries(entry.facts).filter(([, fact]) => !Array.isArray(fact)))
       await run(
         `insert into drafts (assets, projection, type, entry, locale, doc, facts, refs, path, title, published_at, updated_at, state, summary, version) values ('[]', ?, ?, ?, ?, ?, ?, ?, null, ?, ?, ?, ?, ?, 1)`,
         [
           site,
-          type(one.type).id,
-          one.id,
+          type(entry.type).id,
+          entry.id,
           'en',
           '{}',
           JSON.stringify(single),
           '[]',
           '',
-          one.published,
-          one.updated,
-          one.state,
-          one.state,
+          entry.published,
+          entry.updated,
+          entry.state,
+          entry.state,
         ],
       )
       const references = new Set(
         ['museum', 'speakers'].map((name) => id('activity', name)).concat(id('person', 'home')),
       )
-      for (const [field, fact] of Object.entries(one.facts))
+      for (const [field, fact] of Object.entries(entry.facts))
         for (const value of [fact].flat()) {
           if (references.has(field))
-            await run('insert into draft_refs values (?, ?, ?, ?, ?, 1)', [site, one.id, 'en', field, value])
+            await run('insert into draft_refs values (?, ?, ?, ?, ?, 1)', [site, entry.id, 'en', field, value])
           else if (Array.isArray(fact))
-            await run('insert into draft_values values (?, ?, ?, ?, ?)', [site, one.id, 'en', field, value])
+            await run('insert into draft_values values (?, ?, ?, ?, ?)', [site, entry.id, 'en', field, value])
         }
     }
   })
 }
 
 /** What meets a condition, found in the one way and the other. */
-async function found(condition: Condition): Promise<string[]> {
+async function findIds(condition: Condition): Promise<string[]> {
   const whole = await foundBy(condition, false)
   expect(await foundBy(condition, true)).toEqual(whole)
   return whole
@@ -87,18 +87,18 @@ async function foundBy(condition: Condition, byRow: boolean): Promise<string[]> 
 
 function evaluated(condition: Condition, entries: readonly SampleEntry[]): string[] {
   const byId = new Map<string, Candidate>()
-  for (const one of entries)
-    byId.set(one.id, {
-      id: one.id,
-      facts: one.facts,
+  for (const entry of entries)
+    byId.set(entry.id, {
+      id: entry.id,
+      facts: entry.facts,
       system: {
-        type: type(one.type).id,
-        state: one.state,
-        updated: one.updated,
-        ...(one.published ? { published: one.published } : {}),
+        type: type(entry.type).id,
+        state: entry.state,
+        updated: entry.updated,
+        ...(entry.published ? { published: entry.published } : {}),
       },
       elements: () => [],
-      follow: (field) => [one.facts[field] ?? []].flat().flatMap((target) => byId.get(String(target)) ?? []),
+      follow: (field) => [entry.facts[field] ?? []].flat().flatMap((target) => byId.get(String(target)) ?? []),
     })
   return entries
     .filter((entry) => entry.type === 'activity' && meets(condition, byId.get(entry.id)!, moment))
@@ -121,20 +121,20 @@ afterAll(async () => {
 describe('conditions as SQL', () => {
   beforeAll(() => store(samples))
   it.each(cases)('%s', async (text, expected) => {
-    expect((await found(readCondition(text, context).condition)).map((one) => one.replace(/0+$/, '')).sort()).toEqual(
+    expect((await findIds(readCondition(text, context).condition)).map((id) => id.replace(/0+$/, '')).sort()).toEqual(
       expected.split(' ').filter(Boolean).sort(),
     )
   })
 
   it('never lets a text out of its place', async () => {
     for (const text of ["' or 1=1 --", '%', '_', '"; drop table drafts; --', '\\'])
-      expect(await found(readCondition(`title contains ${JSON.stringify(text)}`, context).condition)).toEqual([])
+      expect(await findIds(readCondition(`title contains ${JSON.stringify(text)}`, context).condition)).toEqual([])
   })
 })
 
 describe('random entries and conditions', () => {
   const word = fc.constantFrom('dark', 'inside', 'outside', 'café', 'Zee', '')
-  const key = fc.constantFrom('p1', 'p2', 'p3', 'm1', 'm2', 'none').map((one) => one + '0'.repeat(20 - one.length))
+  const key = fc.constantFrom('p1', 'p2', 'p3', 'm1', 'm2', 'none').map((id) => id + '0'.repeat(20 - id.length))
   const optional = <T>(value: fc.Arbitrary<T>) => fc.option(value, { nil: undefined })
   const sample = (typeName: SampleEntry['type'], fields: Record<string, fc.Arbitrary<unknown>>) =>
     fc.record(fields).map((values) => ({
@@ -166,7 +166,7 @@ describe('random entries and conditions', () => {
     )
     .map(([activities, people, museums]) => {
       const named = (list: Omit<SampleEntry, 'id'>[], letter: string) =>
-        list.map((one, index) => ({ ...one, id: `${letter}${index + 1}` + '0'.repeat(18) }))
+        list.map((entry, index) => ({ ...entry, id: `${letter}${index + 1}` + '0'.repeat(18) }))
       return [...named(activities, 'a'), ...named(people, 'p'), ...named(museums, 'm')]
     })
   const test = fc.constantFrom(
@@ -179,7 +179,7 @@ describe('random entries and conditions', () => {
     all: fc.oneof(
       { depthSize: 'small', withCrossShrink: true },
       test,
-      tie('all').map((one) => `not (${one})`),
+      tie('all').map((text) => `not (${text})`),
       fc.tuple(tie('all'), fc.constantFrom('and', 'or'), tie('all')).map(([a, word, b]) => `(${a} ${word} ${b})`),
     ),
   })).all
@@ -190,7 +190,7 @@ describe('random entries and conditions', () => {
         await store(entries)
         for (const text of conditions) {
           const read = readCondition(text, context).condition
-          expect(await found(read), text).toEqual(evaluated(read, entries))
+          expect(await findIds(read), text).toEqual(evaluated(read, entries))
         }
       }),
       { numRuns: often(60, 600) },

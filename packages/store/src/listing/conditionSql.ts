@@ -16,20 +16,22 @@ export function conditionToSql(condition: Condition, context: SqlContext, alias 
   return { text, bindings: compiling.bindings }
 }
 
-function compile(compiling: Compiling, one: Condition, row: Row, positive: boolean): string {
-  switch (one.is) {
+function compile(compiling: Compiling, condition: Condition, row: Row, positive: boolean): string {
+  switch (condition.is) {
     case 'and':
     case 'or': {
-      const word = (one.is === 'and') === positive ? ' and ' : ' or '
-      return '(' + one.of.map((part) => compile(compiling, part, row, positive)).join(word) + ')'
+      const word = (condition.is === 'and') === positive ? ' and ' : ' or '
+      return '(' + condition.of.map((part) => compile(compiling, part, row, positive)).join(word) + ')'
     }
     case 'not':
-      return compile(compiling, one.of, row, !positive)
+      return compile(compiling, condition.of, row, !positive)
     case 'any':
-      return passesThrough(compiling, [one.step], row, positive, (last) => compile(compiling, one.where, last, true))
+      return passesThrough(compiling, [condition.step], row, positive, (last) =>
+        compile(compiling, condition.where, last, true),
+      )
     default:
-      return testSubject(compiling, one.subject, row, positive, (expression) =>
-        comparisonSql(compiling, one, expression),
+      return testSubject(compiling, condition.subject, row, positive, (expression) =>
+        comparisonSql(compiling, condition, expression),
       )
   }
 }

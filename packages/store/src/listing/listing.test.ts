@@ -90,7 +90,7 @@ describe('lists', () => {
     await fc.assert(
       fc.asyncProperty(
         fc.array(row, { maxLength: 14 }),
-        fc.uniqueArray(key, { maxLength: 2, selector: (one) => one.name }),
+        fc.uniqueArray(key, { maxLength: 2, selector: (sort) => sort.name }),
         fc.integer({ min: 1, max: 5 }),
         async (values, keys, limit) => {
           const rows = values.map((value, index) => ({ entry: `e${String(index).padStart(3, '0')}`, ...value }))

@@ -17,7 +17,7 @@ export interface Page<E extends Edition> {
   readonly isPartial: boolean
 }
 
-type FoundRow<E extends Edition> = Row<E> & Record<string, unknown>
+type ListedRow<E extends Edition> = Row<E> & Record<string, unknown>
 
 /**
  * A page of entries. Paging is by the values of the last row, so that a far page costs what the first does.
@@ -29,14 +29,14 @@ export async function listEntries<E extends Edition>(
 ): Promise<Page<E>> {
   const access = await accessPathOf(reader, query)
   const wanted = query.limit + 1
-  const results: FoundRow<E>[] = []
+  const results: ListedRow<E>[] = []
   const positionOf = (row: Record<string, unknown> & { readonly entry: string }): Position => ({
     values: query.sort.map((_, index) => row[`s${index}`] as Fact | null),
     entry: row.entry,
   })
   for (const phase of phasesOf(query)) {
     const { text, bindings } = listSql(query, phase, wanted - results.length, access)
-    results.push(...(await reader.all<FoundRow<E>>(text, bindings)))
+    results.push(...(await reader.all<ListedRow<E>>(text, bindings)))
     if (results.length >= wanted) break
     if (access.is !== 'walk') continue
     const last = await lastLookedAt(reader, query, phase, access.rows)
@@ -110,10 +110,10 @@ function phasesOf({ sort, after }: ListQuery): readonly Phase[] {
   return after && after.values[0] === null ? ['without'] : ['with', 'without']
 }
 
-type Found = Omit<ListQuery, 'sort' | 'limit' | 'after'>
+type Filtering = Omit<ListQuery, 'sort' | 'limit' | 'after'>
 
 /** What rows must be, besides the condition. */
-function ofQuery(query: Found, access: AccessPath): { terms: string[]; bindings: Binding[] } {
+function ofQuery(query: Filtering, access: AccessPath): { terms: string[]; bindings: Binding[] } {
   // Those that are known by their ids are found by them: an index by the type must not be used then.
   const isFew = access.is === 'few'
   const ofType = query.type === undefined ? "p.projection > ''" : `${isFew ? '+' : ''}p.type = ${literal(query.type)}`
@@ -126,7 +126,7 @@ function ofQuery(query: Found, access: AccessPath): { terms: string[]; bindings:
   return { terms, bindings }
 }
 
-function whereSql(query: Found, access: AccessPath = { is: 'plain' }): { text: string; bindings: Binding[] } {
+function whereSql(query: Filtering, access: AccessPath = { is: 'plain' }): { text: string; bindings: Binding[] } {
   const { terms, bindings } = ofQuery(query, access)
   const asked = askedSql(query, query.condition, access.is !== 'plain')
   return { text: [...terms, ...asked.terms].join(' and '), bindings: [...bindings, ...asked.bindings] }
@@ -134,7 +134,7 @@ function whereSql(query: Found, access: AccessPath = { is: 'plain' }): { text: s
 
 /** What is asked of rows. */
 function askedSql(
-  query: Found,
+  query: Filtering,
   condition: Condition | undefined,
   byRow: boolean,
 ): { terms: string[]; bindings: Binding[] } {
@@ -155,7 +155,7 @@ function askedSql(
 }
 
 /** The text of what a key sorts by, of a row known as `p`. */
-function sortExpression({ by }: SortKey, query: Found): string {
+function sortExpression({ by }: SortKey, query: Filtering): string {
   if ('system' in by) return `p.${by.system}_at`
   const { rows, refs } = editionTables[query.edition]
   const at = (row: string, [step, ...rest]: readonly string[], depth: number): string =>
@@ -203,9 +203,9 @@ function walkSql(query: ListQuery, phase: Phase, limit: number): { text: string;
   const sorted = first && 'field' in first.by ? first.by.field : undefined
   for (const part of partsOf(query.condition)) {
     if (sorted === undefined || fieldServing(part, query.indexed ?? new Set()) !== sorted) continue
-    const own = conditionToSql(part, query)
-    terms.push(own.text)
-    bindings.push(...own.bindings)
+    const sql = conditionToSql(part, query)
+    terms.push(sql.text)
+    bindings.push(...sql.bindings)
   }
   const ordered = orderedSql(query, phase, terms.join(' and '), bindings)
   const more = query.edition === 'draft' ? ', p.state, p.summary' : ''

@@ -19,7 +19,7 @@ export function wordsSql(
   }
 }
 
-export interface Found {
+export interface Match {
   readonly entry: string
   /** In which it was found: the first of them that it was found in. */
   readonly locale: string
@@ -41,19 +41,19 @@ export async function bestMatches(
     locales,
     limit,
   }: { readonly type?: string | undefined; readonly locales: readonly string[]; readonly limit: number },
-): Promise<Found[]> {
-  const rows = await reader.all<Found>(
+): Promise<Match[]> {
+  const rows = await reader.all<Match>(
     `select t.entry, t.locale from draft_words w cross join draft_texts t on t.id = w.rowid
      ${type === undefined ? '' : 'cross join drafts d on d.projection = t.projection and d.entry = t.entry and d.locale = t.locale and d.type = ?'}
      where w.draft_words match ? and t.projection = ? order by bm25(draft_words, 10.0, 1.0, 0.5), t.entry limit ${maxRanked}`,
     [...(type === undefined ? [] : [type]), expression, projection],
   )
-  const found = new Map<string, Found>()
-  const rank = ({ locale }: Found) => locales.indexOf(locale)
+  const ranked = new Map<string, Match>()
+  const rank = ({ locale }: Match) => locales.indexOf(locale)
   for (const row of rows) {
-    const known = found.get(row.entry)
+    const existing = ranked.get(row.entry)
     // A key that is set again keeps its place: that of its best row.
-    if (!known || rank(row) < rank(known)) found.set(row.entry, row)
+    if (!existing || rank(row) < rank(existing)) ranked.set(row.entry, row)
   }
-  return [...found.values()].slice(0, limit)
+  return [...ranked.values()].slice(0, limit)
 }

@@ -24,9 +24,9 @@ const edition = (name: string, more = '', moreNames = ''): string[] => [
   `insert into ${name}_shelved (shelf, assets, ${columns}${moreNames}) select site, '[]', ${columns}${moreNames} from ${name}`,
 ]
 
-const sideTable = (name: string, of: string, own: string, names: string, indexes: readonly string[]): string[] => [
+const sideTable = (name: string, of: string, columns: string, names: string, indexes: readonly string[]): string[] => [
   `create table ${name}_shelved (
-     shelf text not null, entry text not null, locale text not null, field text not null, ${own},
+     shelf text not null, entry text not null, locale text not null, field text not null, ${columns},
      foreign key (shelf, entry, locale) references ${of}_shelved (shelf, entry, locale) on delete cascade
    )`,
   `insert into ${name}_shelved (shelf, entry, locale, field, ${names}) select site, entry, locale, field, ${names} from ${name}`,
@@ -62,7 +62,10 @@ export const statements: readonly string[] = [
   ...values('draft_values', 'drafts'),
   ...refs('published_refs', 'published'),
   ...refs('draft_refs', 'drafts'),
-  ...['published', 'drafts'].flatMap((one) => [`drop table ${one}`, `alter table ${one}_shelved rename to ${one}`]),
+  ...['published', 'drafts'].flatMap((table) => [
+    `drop table ${table}`,
+    `alter table ${table}_shelved rename to ${table}`,
+  ]),
   `create index published_by_entry on published (entry)`,
   `create index drafts_by_entry on drafts (entry)`,
   `create index drafts_by_path on drafts (shelf, path)`,

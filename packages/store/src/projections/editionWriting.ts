@@ -151,9 +151,9 @@ export async function projectDrafts(
     })
   }
   const changed = await writeRows(transaction, 'draft', site.projection, wanted, at, from)
-  return all.map((one, index) => {
+  return all.map((values, index) => {
     const { standing, paths } = changed[index]!
-    return { ...one, paths: standing, moved: Object.keys(paths).length > 0 }
+    return { ...values, paths: standing, moved: Object.keys(paths).length > 0 }
   })
 }
 
@@ -185,12 +185,12 @@ export async function childrenOf(
   )
   if (fields.length === 0 || parents.length === 0) return []
   const { refs, rows } = editionTables[edition]
-  const found = await reader.all<{ entry: string; type: string }>(
+  const stored = await reader.all<{ entry: string; type: string }>(
     `select distinct r.entry, t.type from ${refs} r join ${rows} t on t.projection = r.projection and t.entry = r.entry and t.locale = r.locale
      where r.projection = ? and r.direct = 1 and r.field in (${fields.map(() => '?').join(', ')}) and r.target in (${parents.map(() => '?').join(', ')}) order by r.entry`,
     [site.projection, ...fields, ...parents],
   )
-  return found.map(({ entry, type }) => ({ id: entry, type: typeWithId(site.model, type)! }))
+  return stored.map(({ entry, type }) => ({ id: entry, type: typeWithId(site.model, type)! }))
 }
 
 /** Everything below an entry, nearest first. A circle is walked once. */

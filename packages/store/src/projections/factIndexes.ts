@@ -36,9 +36,9 @@ const present = async (transaction: Transaction): Promise<Set<string>> =>
 
 /** Makes the indexes of a model that are not there yet. */
 export async function addFactIndexes(transaction: Transaction, model: Model): Promise<void> {
-  const known = await present(transaction)
+  const existing = await present(transaction)
   for (const [name, definition] of indexesOf(model))
-    if (!known.has(name)) await transaction.run(`create index ${name} ${definition}`)
+    if (!existing.has(name)) await transaction.run(`create index ${name} ${definition}`)
 }
 
 /** Takes away the indexes that no model asks for any more. */

@@ -12,10 +12,10 @@ export interface EntryRows {
   readonly type: ContentType
   readonly rows: readonly EditionRow[]
   /** Adds what depends on the row as it was before, if it was, and on since when it can be read in public. */
-  readonly complete: (row: EditionTableRow, before: FoundRow | undefined) => EditionTableRow
+  readonly complete: (row: EditionTableRow, before: StoredRow | undefined) => EditionTableRow
 }
 
-export type FoundRow = EditionTableRow & { readonly public_since: string | null }
+export type StoredRow = EditionTableRow & { readonly public_since: string | null }
 
 /** Columns that say how an entry stands and not what it says: where they alone differ, its words and references stay. */
 const standingColumns = ['state', 'freshness', 'summary', 'version', 'updated_at', 'published_at'] as const
@@ -54,13 +54,13 @@ export async function writeRows(
   from?: string,
 ): Promise<RowsChanged[]> {
   const { rows: table } = editionTables[edition]
-  const found = await transaction.all<FoundRow>(
+  const storedRows = await transaction.all<StoredRow>(
     `select o.*, ${edition === 'draft' ? '(select p.published_at from published p where p.projection = o.projection and p.entry = o.entry and p.locale = o.locale)' : 'null'} as public_since
      from ${table} o where o.projection in (?, ?) and o.entry in (select value from json_each(?))`,
     [projection, from ?? projection, JSON.stringify(entries.map(({ entry }) => entry))],
   )
-  const byEntry = new Map<string, FoundRow[]>(entries.map(({ entry }) => [entry, []]))
-  for (const row of found) byEntry.get(row.entry)!.push(row)
+  const byEntry = new Map<string, StoredRow[]>(entries.map(({ entry }) => [entry, []]))
+  for (const row of storedRows) byEntry.get(row.entry)!.push(row)
   const fresh: EditionTableRow[] = []
   /** Entry and locale of rows that go, or are written anew. */
   const gone: [entry: string, locale: string][] = []
@@ -79,9 +79,9 @@ export async function writeRows(
     for (const row of rows) {
       const old = before.get(row.locale)
       const was = past.get(row.locale) ?? old
-      const own = { projection, type: type.id, entry, ...columnsOf(row), published_at: null, updated_at: at }
-      const isSame = was !== undefined && readsTheSame(was, own)
-      const next = complete({ ...own, updated_at: isSame ? was.updated_at : later(was?.updated_at, at) }, was)
+      const columns = { projection, type: type.id, entry, ...columnsOf(row), published_at: null, updated_at: at }
+      const isSame = was !== undefined && readsTheSame(was, columns)
+      const next = complete({ ...columns, updated_at: isSame ? was.updated_at : later(was?.updated_at, at) }, was)
       if (!isSame) changed.push(row.locale)
       moved ||= (was?.path ?? null) !== row.path
       if ((old?.path ?? null) !== row.path) paths[row.locale] = { from: old?.path ?? null, to: row.path }
@@ -124,8 +124,8 @@ export async function writeRows(
 }
 
 /** Rows at other times than now have changed when that began, unless somebody published since. */
-export const later = (one: string | undefined, other: string): string =>
-  one !== undefined && one > other ? one : other
+export const later = (time: string | undefined, other: string): string =>
+  time !== undefined && time > other ? time : other
 
 interface Readable {
   readonly doc: string

@@ -45,10 +45,10 @@ export async function writeWords(
   await insertMany(
     transaction,
     words,
-    rows.map(({ entry, row: { locale, title, texts: own } }) => ({
+    rows.map(({ entry, row: { locale, title, texts: words } }) => ({
       rowid: numbers.get(`${entry} ${locale}`)!,
       title: wordsOf([title], locale).words,
-      ...wordsOf(own, locale),
+      ...wordsOf(words, locale),
     })),
   )
 }
@@ -67,9 +67,9 @@ export async function fillWords(transaction: Transaction, site: Site, edition: E
   const ids = missing.map(({ entry }) => entry)
   for (const id of ids)
     await transaction.run(`delete from ${texts} where projection = ? and entry = ?`, [site.projection, id])
-  const found = await textsOf(transaction, site, edition, ids)
-  await writeWords(transaction, edition, site.projection, found)
-  return found.length > 0 && missing.length === batch
+  const stored = await textsOf(transaction, site, edition, ids)
+  await writeWords(transaction, edition, site.projection, stored)
+  return stored.length > 0 && missing.length === batch
 }
 
 /** The texts that entries are found by in an edition. */

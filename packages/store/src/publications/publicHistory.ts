@@ -68,8 +68,8 @@ export async function publicHistoriesOf(
       const documents = new Map<number, Document>()
       const documentOf = (revision: number): Document => {
         const copy = copies.get(id)
-        const known = copy?.revision === revision ? copy.document : documents.get(revision)
-        if (known) return known
+        const standing = copy?.revision === revision ? copy.document : documents.get(revision)
+        if (standing) return standing
         const row = written.get(`${id} ${revision}`)!
         const document = upgradeDocument(site.model, type, JSON.parse(row.document) as Document, row.model_version)
         documents.set(revision, document)

@@ -24,7 +24,7 @@ export async function* storedEntries(reader: Reader, site: Site, type: string): 
     const documents = await reader.all<{ entry: string; number: number; document: string; model_version: number }>(
       `select r.entry, r.number, r.document, r.model_version from json_each(?) w
        join revisions r on r.entry = w.value ->> 0 and r.number = w.value ->> 1`,
-      [JSON.stringify([...wanted].map((one) => one.split(' ')))],
+      [JSON.stringify([...wanted].map((pair) => pair.split(' ')))],
     )
     const written = new Map<string, WrittenDocument>(
       documents.map((row) => [

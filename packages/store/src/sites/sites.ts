@@ -50,7 +50,7 @@ async function once<Value extends object>(key: string, load: () => Promise<Value
 }
 
 /** Sites as they were read by name, and after how many commits: whoever writes next need not read them again. */
-const known = new WeakMap<CommittedReader, Map<string, { readonly commits: number; readonly site: Site }>>()
+const sites = new WeakMap<CommittedReader, Map<string, { readonly commits: number; readonly site: Site }>>()
 
 export async function siteNamed(reader: Reader, name: string): Promise<Site | undefined> {
   const committed = 'commits' in reader ? (reader as CommittedReader) : undefined
@@ -58,15 +58,15 @@ export async function siteNamed(reader: Reader, name: string): Promise<Site | un
   const [row] = await reader.all<SiteRow>('select * from sites where name = ?', [name])
   const site = row && (await siteOf(reader, row))
   if (site && committed) {
-    const own = known.get(committed) ?? new Map<string, { commits: number; site: Site }>()
-    known.set(committed, own.set(site.id, { commits: commits!, site }))
+    const sitesOfReader = sites.get(committed) ?? new Map<string, { commits: number; site: Site }>()
+    sites.set(committed, sitesOfReader.set(site.id, { commits: commits!, site }))
   }
   return site
 }
 
 export async function siteWithId(reader: Reader, id: string): Promise<Site> {
   const database = 'unchanged' in reader ? (reader as Transaction).unchanged : undefined
-  const kept = database && known.get(database)?.get(id)
+  const kept = database && sites.get(database)?.get(id)
   // Within a transaction nobody else writes: what was read since the last commit is what is there.
   if (kept && kept.commits === database.commits) return kept.site
   const [row] = await reader.all<SiteRow>('select * from sites where id = ?', [id])

@@ -37,9 +37,10 @@ export interface Table<Of extends Columns> {
 
 export const table = <Of extends Columns>(name: string, columns: Of): Table<Of> => ({ name, columns })
 
-type Held<Of> = Of extends Column<infer Value> ? Value : never
+type ValueOf<Of> = Of extends Column<infer Value> ? Value : never
 /** A row of a table, as it is read and written. */
-export type RowOf<Of> = Of extends Table<infer Those> ? { -readonly [Name in keyof Those]: Held<Those[Name]> } : never
+export type RowOf<Of> =
+  Of extends Table<infer Those> ? { -readonly [Name in keyof Those]: ValueOf<Those[Name]> } : never
 
 export type SequelizeTable<Row extends object> = ModelStatic<Model<Row, Partial<Row>>>
 

@@ -26,6 +26,6 @@ it.each(Object.values(declaredTables))('the table $name is declared as the migra
     isNullable: isNullable ?? false,
     isKey: isKey ?? false,
   }))
-  const byName = (one: { name: string }, other: { name: string }) => (one.name < other.name ? -1 : 1)
+  const byName = (first: { name: string }, other: { name: string }) => (first.name < other.name ? -1 : 1)
   expect(declared.sort(byName)).toEqual(stored.sort(byName))
 })

@@ -9,33 +9,33 @@ import { valueOf } from './value.js'
 /** A test: a subject, an operator and what stands beside it. */
 export function checkTest(
   checking: Checking,
-  one: Expression & { is: 'test' },
+  expression: Expression & { is: 'test' },
   from: readonly FieldOwner[],
 ): Condition {
-  const { subject, comparison, label, options } = subjectOf(checking, one.path, from)
+  const { subject, comparison, label, options } = subjectOf(checking, expression.path, from)
   const wrongOperator = (wanted: string): never =>
-    checking.fail(one.at, `\`${one.operator}\` does not go with ${label}. Use ${wanted}.`)
-  const isAsked = one.operator === 'has value' || one.operator === 'has no value'
+    checking.fail(expression.at, `\`${expression.operator}\` does not go with ${label}. Use ${wanted}.`)
+  const isAsked = expression.operator === 'has value' || expression.operator === 'has no value'
   if (comparison === 'presence' && !isAsked) wrongOperator('`has value` or `has no value`')
   const exactOnly = comparison === 'reference' || comparison === 'boolean' || options !== undefined
-  switch (one.operator) {
+  switch (expression.operator) {
     case 'has value':
       return { is: 'hasValue', subject }
     case 'has no value':
       return { is: 'not', of: { is: 'hasValue', subject } }
     case 'in': {
-      const list = one.operand as Operand & { is: 'list' }
+      const list = expression.operand as Operand & { is: 'list' }
       return { is: 'in', subject, values: list.of.map((item) => valueOf(checking, item, comparison, label, options)) }
     }
     case 'contains':
     case 'starts with': {
       if (comparison !== 'text' && (comparison !== 'exact' || options))
         wrongOperator(exactOnly ? '`=` or `in`' : '`=`, `<` or `>`')
-      const operand = one.operand!
-      if (operand.is !== 'text') checking.fail(operand.at, `\`${one.operator}\` needs a text in double quotes.`)
+      const operand = expression.operand!
+      if (operand.is !== 'text') checking.fail(operand.at, `\`${expression.operator}\` needs a text in double quotes.`)
       const written = (operand as { value: string }).value
       return {
-        is: one.operator === 'contains' ? 'contains' : 'startsWith',
+        is: expression.operator === 'contains' ? 'contains' : 'startsWith',
         subject,
         text: comparison === 'text' ? fold(written) : written,
       }
@@ -46,17 +46,17 @@ export function checkTest(
         is: 'compare',
         subject,
         operator: '=',
-        value: valueOf(checking, one.operand!, comparison, label, options),
+        value: valueOf(checking, expression.operand!, comparison, label, options),
       }
-      return one.operator === '=' ? compare : { is: 'not', of: compare }
+      return expression.operator === '=' ? compare : { is: 'not', of: compare }
     }
     default:
       if (exactOnly) wrongOperator('`=`, `!=` or `in`')
       return {
         is: 'compare',
         subject,
-        operator: one.operator,
-        value: valueOf(checking, one.operand!, comparison, label, options),
+        operator: expression.operator,
+        value: valueOf(checking, expression.operand!, comparison, label, options),
       }
   }
 }

@@ -50,15 +50,15 @@ export function eachOwner({ source, model }: Proposed, visit: (owner: Owner) => 
   }
   const all = <S extends TypeSource | BlockSource>(
     located: readonly Located<S>[],
-    made: readonly (ContentType | BlockType)[],
+    owners: readonly (ContentType | BlockType)[],
   ) =>
-    located.forEach((one, index) =>
+    located.forEach((source, index) =>
       into({
-        made: made[index]!,
-        located: one,
+        made: owners[index]!,
+        located: source,
         at: [],
-        fields: one.source.fields,
-        sections: one.source.sections ?? {},
+        fields: source.source.fields,
+        sections: source.source.sections ?? {},
       }),
     )
   all(source.types, model.types)

@@ -17,9 +17,9 @@ export const graphqlNames: ModelCheck = ({ source, model }, tell) => {
       ),
     )
   }
-  const takeGroups = (made: FieldOwner, typeName: string, owner: Located<unknown>) =>
-    eachField(made, (field, on) => {
-      if (field.kind === 'group') take(groupTypeName(typeName, [...on, field]), `${made.name}.${field.name}`, owner)
+  const takeGroups = (group: FieldOwner, typeName: string, owner: Located<unknown>) =>
+    eachField(group, (field, on) => {
+      if (field.kind === 'group') take(groupTypeName(typeName, [...on, field]), `${group.name}.${field.name}`, owner)
     })
   const ofType = ({ graphql, cardinality }: ContentType): string[] =>
     cardinality === 'one'

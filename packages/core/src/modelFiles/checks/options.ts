@@ -15,7 +15,7 @@ export const options: ModelCheck = (proposed, tell) => {
   for (const type of model.types) {
     insideTypes.add(type.id)
     eachField(type, (field, on) => {
-      if (field.kind === 'group' && [...on, field].every((one) => !one.many)) insideTypes.add(field.id)
+      if (field.kind === 'group' && [...on, field].every((step) => !step.many)) insideTypes.add(field.id)
     })
   }
   const isInside = (owner: Owner): boolean => !insideTypes.has(owner.made.id)
@@ -23,14 +23,14 @@ export const options: ModelCheck = (proposed, tell) => {
     const kind = kindNamed(field.kind)
     const bad = (option: string, message: string) => tell(owner.located.problem([...at, option], 'badOption', message))
     const shape = kind.shape(field.options)
-    const named = (names: readonly string[], known: readonly string[], noun: string, ...place: (string | number)[]) =>
+    const named = (names: readonly string[], allowed: readonly string[], noun: string, ...place: (string | number)[]) =>
       names.forEach((name, index) => {
-        if (!known.includes(name))
+        if (!allowed.includes(name))
           tell(
             owner.located.problem(
               [...at, ...place, index],
               'unknownType',
-              `\`${name}\` is not a ${noun} of this model.${didYouMean(name, known)}`,
+              `\`${name}\` is not a ${noun} of this model.${didYouMean(name, allowed)}`,
             ),
           )
       })
@@ -95,17 +95,17 @@ export const options: ModelCheck = (proposed, tell) => {
           )
       }
   })
-  eachOwner(proposed, ({ made, located, at }) => {
-    if (made.fields.length > maxFields)
+  eachOwner(proposed, ({ made: owner, located, at }) => {
+    if (owner.fields.length > maxFields)
       tell(
         located.problem(
           [...at, 'fields'],
           'tooMany',
-          `${made.label} has ${made.fields.length} fields, at most ${maxFields} fit. Put what belongs together into block types or types of their own.`,
+          `${owner.label} has ${owner.fields.length} fields, at most ${maxFields} fit. Put what belongs together into block types or types of their own.`,
           true,
         ),
       )
-    if (made.fields.length === 0)
-      tell(located.problem([...at, 'fields'], 'missing', `${made.label} has no fields: it needs at least one.`, true))
+    if (owner.fields.length === 0)
+      tell(located.problem([...at, 'fields'], 'missing', `${owner.label} has no fields: it needs at least one.`, true))
   })
 }

@@ -33,15 +33,15 @@ export const places: ModelCheck = ({ source, model, site }, tell) => {
       const name = type[option]
       if (name === undefined) continue
       const field = type.fields.find((candidate) => candidate.name === name)
-      const known = type.fields
+      const fields = type.fields
         .filter((field) => field.kind === kind && !field.many && !field.localized)
         .map((field) => field.name)
-      if (!field || !known.includes(name))
+      if (!field || !fields.includes(name))
         tell(
           owner.problem(
             [option],
             'badOption',
-            `\`${option}\` must name a field of kind ${kind} that holds one value for all locales.${didYouMean(name, known)}`,
+            `\`${option}\` must name a field of kind ${kind} that holds one value for all locales.${didYouMean(name, fields)}`,
           ),
         )
     }

@@ -13,13 +13,13 @@ export const rules: ModelCheck = (proposed, tell) => {
   const { model, site } = proposed
   const checkRules = (
     owner: Owner,
-    one: Rules,
+    rules: Rules,
     at: readonly (string | number)[],
     onlyShared: boolean,
     self?: Field,
   ) => {
     for (const name of names) {
-      const text = one[name]
+      const text = rules[name]
       if (text === undefined) continue
       const systemFacts = name === 'lockIf' ? (['state'] as const) : []
       attempt(owner, [...at, name], () => {
@@ -51,15 +51,15 @@ export const rules: ModelCheck = (proposed, tell) => {
     for (const field of owner.made.fields) {
       const at = [...owner.at, 'fields', field.name]
       checkRules(owner, field, at, !field.localized, field)
-      const { default: made } = field
-      if (made === undefined) continue
-      if ('value' in made) {
-        const wrong = misfitOfDefault(model, field, made.value, site.locales)
+      const { default: start } = field
+      if (start === undefined) continue
+      if ('value' in start) {
+        const wrong = misfitOfDefault(model, field, start.value, site.locales)
         if (wrong) tell(owner.located.problem([...at, 'default'], 'badOption', `\`default\`: ${wrong}`))
       } else
         attempt(owner, [...at, 'default'], () => {
           const context = { model, owners: [owner.made], systemFacts: [], timeZone: site.timeZone, own: true } as const
-          const read = readDefaultExpression(made.expression, field, owner.made, context)
+          const read = readDefaultExpression(start.expression, field, owner.made, context)
           if (typeof read === 'string') throw new WisteriaError('badCondition', read.endsWith('.') ? read : `${read}.`)
         })
     }

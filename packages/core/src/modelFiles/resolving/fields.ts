@@ -22,7 +22,7 @@ export function resolveFields(
   then: FieldOwner | undefined,
 ): Field[] {
   const taken = new Map<string, string>()
-  for (const [name, { was }] of Object.entries(sources)) for (const one of listOf(was)) taken.set(one, name)
+  for (const [name, { was }] of Object.entries(sources)) for (const earlier of listOf(was)) taken.set(earlier, name)
   return Object.entries(sources).map(([name, field]) => {
     const at = [...around, 'fields', name]
     if (reservedFieldNames.has(name))
@@ -39,7 +39,7 @@ export function resolveFields(
           true,
         ),
       )
-    const was = listOf(field.was).filter((one) => one !== name)
+    const was = listOf(field.was).filter((earlier) => earlier !== name)
     const same = resolving.predecessor(
       old?.fields ?? [],
       name,
@@ -50,7 +50,7 @@ export function resolveFields(
     const meant = then?.fields.find((candidate) => candidate.name === name)
     const kind = kindNamed(field.kind)
     const many = field.many ?? false
-    const made: Field = {
+    const resolved: Field = {
       id: same?.id ?? resolving.mint('f'),
       name,
       ...(was.length > 0 ? { aliases: was } : {}),
@@ -85,16 +85,16 @@ export function resolveFields(
         : {}),
       options: kindOptions(field),
     }
-    const conversion = same && conversionBetween(same, made)
+    const conversion = same && conversionBetween(same, resolved)
     if (conversion)
       resolving.conversions.push({
         version: resolving.version,
-        field: made.id,
+        field: resolved.id,
         ...conversion,
         locale: resolving.site.defaultLocale,
         timeZone: resolving.site.timeZone,
       })
-    return made
+    return resolved
   })
 }
 
@@ -109,15 +109,15 @@ const defaultOf = (written: unknown): NonNullable<Field['default']> => {
 function lastField(past: readonly Model[], id: string): Field | undefined {
   const within = (fields: readonly Field[]): Field | undefined => {
     for (const field of fields) {
-      const found = field.id === id ? field : within(field.fields ?? [])
-      if (found) return found
+      const match = field.id === id ? field : within(field.fields ?? [])
+      if (match) return match
     }
     return undefined
   }
   for (const model of past.toReversed())
     for (const owner of [...model.types, ...model.blockTypes]) {
-      const found = within(owner.fields)
-      if (found) return found
+      const match = within(owner.fields)
+      if (match) return match
     }
   return undefined
 }

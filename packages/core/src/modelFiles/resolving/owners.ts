@@ -4,7 +4,7 @@ import type { Located } from '../files.js'
 import type { BlockSource, SectionSource, TypeSource } from '../schema.js'
 import { labelFrom, listOf, pluralOf, present } from '../words.js'
 import { resolveFields } from './fields.js'
-import type { Known, Resolving } from './resolving.js'
+import type { Renamable, Resolving } from './resolving.js'
 
 const reservedTypeNames = new Set([
   'entry', 'query', 'mutation', 'subscription', 'pageInfo', 'date', 'dateTime', 'edition', 'localePath', 'string', 'int',
@@ -21,7 +21,7 @@ export function resolveBlockType(resolving: Resolving, located: Located<BlockSou
     name,
     aliases,
     (message) => resolving.problems.push(located.problem(['was'], 'badRename', message)),
-    then && { olds: then.blockTypes, last: (id) => lastOf(resolving.past, (one) => one.blockTypes, id) },
+    then && { olds: then.blockTypes, last: (id) => lastOf(resolving.past, (model) => model.blockTypes, id) },
   )
   return {
     id: old?.id ?? resolving.mint('b'),
@@ -70,7 +70,7 @@ export function resolveType(resolving: Resolving, located: Located<TypeSource>):
     name,
     aliases,
     (message) => resolving.problems.push(located.problem(['was'], 'badRename', message)),
-    then && { olds: then.types, last: (id) => lastOf(resolving.past, (one) => one.types, id) },
+    then && { olds: then.types, last: (id) => lastOf(resolving.past, (model) => model.types, id) },
   )
   const thenType = then?.types.find((candidate) => candidate.name === name)
   const fields = resolveFields(resolving, located, written, old, [], thenType)
@@ -99,8 +99,8 @@ const makeSections = (sections: Readonly<Record<string, SectionSource>>): Sectio
   }))
 
 /** An owner as it last was, whether it still is or not. */
-const lastOf = <T extends Known>(past: readonly Model[], ownersOf: (model: Model) => readonly T[], id: string) =>
+const lastOf = <T extends Renamable>(past: readonly Model[], ownersOf: (model: Model) => readonly T[], id: string) =>
   past
     .toReversed()
     .map((model) => ownersOf(model).find((owner) => owner.id === id))
-    .find((one) => one !== undefined)
+    .find((id) => id !== undefined)

@@ -5,7 +5,7 @@ import type { Located } from '../files.js'
 import type { BlockSource, TypeSource } from '../schema.js'
 
 /** Something of an older model that may go on under another name. */
-export interface Known {
+export interface Renamable {
   readonly id: string
   readonly name: string
   readonly aliases?: readonly string[]
@@ -44,7 +44,7 @@ export class Resolving {
   }
 
   /** What a thing was before this proposal: by its name, else by `was:`. */
-  predecessor<T extends Known>(
+  predecessor<T extends Renamable>(
     olds: readonly T[],
     name: string,
     was: readonly string[],
@@ -57,22 +57,22 @@ export class Resolving {
       this.#claimed.add(meant.id)
       return olds.find((old) => old.id === meant.id) ?? then!.last(meant.id) ?? meant
     }
-    const own = olds.find((old) => old.name === name)
+    const sameName = olds.find((old) => old.name === name)
     const renamed = olds.find((old) => was.includes(old.name))
-    if (own && renamed && own !== renamed)
+    if (sameName && renamed && sameName !== renamed)
       tell(`\`${name}\` says that it was \`${renamed.name}\`, and \`${name}\` is there already: it cannot be both.`)
-    const found = own ?? renamed ?? olds.find((old) => was.some((one) => old.aliases?.includes(one)))
-    if (!found || this.#claimed.has(found.id)) return undefined
-    this.#claimed.add(found.id)
-    return found
+    const match = sameName ?? renamed ?? olds.find((old) => was.some((earlier) => old.aliases?.includes(earlier)))
+    if (!match || this.#claimed.has(match.id)) return undefined
+    this.#claimed.add(match.id)
+    return match
   }
 
   /** The model whose names a file speaks, when it says so. */
   modelThen(located: Located<TypeSource | BlockSource>): Model | undefined {
     const { namesOf } = located.source
     if (namesOf === undefined || this.past.length === 0) return undefined
-    const found = this.past.find((one) => one.version === namesOf)
-    if (!found)
+    const adopted = this.past.find((model) => model.version === namesOf)
+    if (!adopted)
       this.problems.push(
         located.problem(
           ['namesOf'],
@@ -80,6 +80,6 @@ export class Resolving {
           `There is no version ${namesOf} of the model; the newest is ${this.before.version}.`,
         ),
       )
-    return found
+    return adopted
   }
 }

@@ -27,7 +27,7 @@ const pageSchema = (type: ContentType, item: string): Schema => ({
 /** What is asked of the entries of one type, with the schemas of its pages. */
 export function typePaths(of: ReadDocument, type: ContentType): { paths: Paths; schemas: Record<string, Schema> } {
   const list = routeAt(of, '/entries/{type}')
-  const one = routeAt(of, '/entries/{type}/{id}')
+  const route = routeAt(of, '/entries/{type}/{id}')
   const paths: Record<string, Schema> = {}
   const schemas: Record<string, Schema> = {}
   const name = type.graphql.type
@@ -35,7 +35,7 @@ export function typePaths(of: ReadDocument, type: ContentType): { paths: Paths; 
   const tags = [type.label]
   if (type.cardinality === 'one') {
     paths[`/entries/${type.name}`] = {
-      get: operation(of, { ...list, query: one.query! }, type, example, {
+      get: operation(of, { ...list, query: route.query! }, type, example, {
         operationId: `get${name}`,
         summary: `${type.label}, the only entry of its type`,
         tags,
@@ -61,7 +61,7 @@ export function typePaths(of: ReadDocument, type: ContentType): { paths: Paths; 
     }),
   }
   paths[`/entries/${type.name}/{id}`] = {
-    get: operation(of, one, type, example, {
+    get: operation(of, route, type, example, {
       operationId: `get${name}`,
       summary: `One ${type.label.toLowerCase()} by its id`,
       tags,

@@ -22,7 +22,7 @@ import { Reading } from './reading.js'
 import { buildGraphqlSchema } from './schema.js'
 
 /** A document that was parsed and found valid, with what was worked out about it. */
-interface KnownQuery {
+interface CheckedQuery {
   readonly document: DocumentNode
   readonly deciding: readonly string[]
   /** By operation and the values that decide what is in it; undefined where the query is not covered. */
@@ -30,23 +30,23 @@ interface KnownQuery {
   readonly costs: Map<string, number>
 }
 
-interface Made {
+interface BuiltSchema {
   readonly schema: GraphQLSchema
-  readonly queries: LRUCache<string, KnownQuery>
+  readonly queries: LRUCache<string, CheckedQuery>
 }
 
-const made = new WeakMap<Model, Made>()
+const schemas = new WeakMap<Model, BuiltSchema>()
 const maxQueries = 300
 /** Longer texts are parsed each time, so that what is kept of them stays small. */
 const maxKeptLength = 20_000
 const maxPlans = 20
 
-function madeOf(model: Model): Made {
-  const cached = made.get(model) ?? {
+function madeOf(model: Model): BuiltSchema {
+  const cached = schemas.get(model) ?? {
     schema: buildGraphqlSchema(model),
-    queries: new LRUCache<string, KnownQuery>({ max: maxQueries }),
+    queries: new LRUCache<string, CheckedQuery>({ max: maxQueries }),
   }
-  made.set(model, cached)
+  schemas.set(model, cached)
   return cached
 }
 
@@ -114,17 +114,17 @@ function keep(model: Model, { document }: ExecutionArgs, { method, body, query }
   kept.add(document)
 }
 
-const known = new WeakMap<DocumentNode, KnownQuery>()
+const planned = new WeakMap<DocumentNode, CheckedQuery>()
 
-function knownOf(document: DocumentNode): KnownQuery {
-  const own = known.get(document) ?? {
+function knownOf(document: DocumentNode): CheckedQuery {
+  const query = planned.get(document) ?? {
     document,
     deciding: decidingVariables(document),
     plans: new Map<string, FastPlan | undefined>(),
     costs: new Map<string, number>(),
   }
-  known.set(document, own)
-  return own
+  planned.set(document, query)
+  return query
 }
 
 function textIn(method: string, body: unknown, query: unknown): string | undefined {

@@ -112,7 +112,7 @@ export interface ReadBlock extends Holder {
   readonly block?: string
 }
 
-interface Held {
+interface NestedValues {
   readonly handle: string
   readonly block?: string
   readonly values: Record<string, unknown>
@@ -143,16 +143,16 @@ export function contentTypes(
     resolveType: (value: never) => string,
   ): GraphQLOutputType => {
     if (types.length === 1) return types[0]!
-    const known =
+    const existing =
       unions.get(name) ?? new GraphQLUnionType({ name, types, resolveType: resolveType as (value: unknown) => string })
-    unions.set(name, known)
-    return known
+    unions.set(name, existing)
+    return existing
   }
   const named = new Map<string, GraphQLObjectType>()
   const once = (name: string, make: () => GraphQLObjectType): GraphQLObjectType => {
-    const known = named.get(name) ?? make()
-    named.set(name, known)
-    return known
+    const type = named.get(name) ?? make()
+    named.set(name, type)
+    return type
   }
   const richText = richTextType(entryInterface)
 
@@ -164,10 +164,10 @@ export function contentTypes(
   ): GraphQLFieldConfigMap<Holder, Reading> =>
     Object.fromEntries(
       owner.fields.flatMap((field) => {
-        const made = fieldOf(field, ownerName, groups, root)
-        const { resolve } = made
+        const built = fieldOf(field, ownerName, groups, root)
+        const { resolve } = built
         const as = (name: string): ContentField => ({
-          ...made,
+          ...built,
           extensions: { covered: { is: 'content', field, root: root.id, name } },
           description: field.help ?? field.label,
           resolve: (source, args, reading, info) => {
@@ -197,18 +197,18 @@ export function contentTypes(
       const document = stored(source)
       return field.many ? (document as unknown[]) : document === null ? [] : [document]
     }
-    const each = <Made>(source: Holder, make: (one: never) => Made): Made | Made[] | null => {
-      const made = items(source).map((other) => make(other as never))
-      return field.many ? made : (made[0] ?? null)
+    const each = <Result>(source: Holder, make: (item: never) => Result): Result | Result[] | null => {
+      const results = items(source).map((other) => make(other as never))
+      return field.many ? results : (results[0] ?? null)
     }
-    const loaded = async <Made>(
+    const loaded = async <Result>(
       source: Holder,
-      load: (one: never) => Promise<Made | undefined>,
-    ): Promise<Made | Made[] | null> => {
-      const found = (await Promise.all(items(source).map((other) => load(other as never)))).filter(
-        (one) => one !== undefined,
+      load: (item: never) => Promise<Result | undefined>,
+    ): Promise<Result | Result[] | null> => {
+      const loaded = (await Promise.all(items(source).map((other) => load(other as never)))).filter(
+        (item) => item !== undefined,
       )
-      return field.many ? found : (found[0] ?? null)
+      return field.many ? loaded : (loaded[0] ?? null)
     }
     switch (shape.is) {
       case 'scalar':
@@ -220,7 +220,7 @@ export function contentTypes(
       case 'object':
         return {
           type: many(once(shape.name, () => objectType(shape))),
-          resolve: (source) => each(source, (one: object) => ({ ...one, locale: source.row.locale })),
+          resolve: (source) => each(source, (item: object) => ({ ...item, locale: source.row.locale })),
         }
       case 'asset':
         return {
@@ -257,7 +257,7 @@ export function contentTypes(
           type: many(type),
           resolve: (source) =>
             field.many
-              ? each(source, (item: Held): ReadBlock => ({ ...item, row: source.row, edition: source.edition }))
+              ? each(source, (item: NestedValues): ReadBlock => ({ ...item, row: source.row, edition: source.edition }))
               : {
                   values: (source.values[field.name] ?? {}) as Record<string, unknown>,
                   row: source.row,
@@ -274,7 +274,7 @@ export function contentTypes(
         return {
           type: many(of),
           resolve: (source) =>
-            each(source, (item: Held): ReadBlock => ({ ...item, row: source.row, edition: source.edition })),
+            each(source, (item: NestedValues): ReadBlock => ({ ...item, row: source.row, edition: source.edition })),
         }
       }
       case 'reference': {
@@ -318,8 +318,8 @@ function objectType(shape: ObjectShape): GraphQLObjectType {
             ...(member.is === 'asset'
               ? {
                   resolve: async (source, _, reading) => {
-                    const held = source[name] as { id: string } | null
-                    const asset = held && (await reading.loadAsset(source.locale, held.id))
+                    const reference = source[name] as { id: string } | null
+                    const asset = reference && (await reading.loadAsset(source.locale, reference.id))
                     return asset ? localAsset(asset, source.locale) : null
                   },
                 }

@@ -72,7 +72,7 @@ function randomQuery(seed: number): { query: string; variables: Record<string, u
     if (isAbstractType(type)) {
       parts.push('__typename')
       const possible = schema.getPossibleTypes(type)
-      for (const own of possible.filter(() => chance(0.7))) parts.push(`... on ${own.name} ${selection(own, depth)}`)
+      for (const type of possible.filter(() => chance(0.7))) parts.push(`... on ${type.name} ${selection(type, depth)}`)
       return `{ ${parts.join(' ')} }`
     }
     const object = type as GraphQLObjectType
@@ -139,8 +139,8 @@ describe('the fast way of answering GraphQL', () => {
       asked++
       const args = { schema, document, variableValues: variables, operationName: null }
       const plan = planOf(args)
-      const own = readingFor()
-      const fast = plan && (await runFast(schema, plan, own, variables))
+      const reading = readingFor()
+      const fast = plan && (await runFast(schema, plan, reading, variables))
       if (!fast) continue
       covered++
       const reference = readingFor()
@@ -154,7 +154,7 @@ describe('the fast way of answering GraphQL', () => {
         drafts,
         until,
       })
-      expect(dependsOn(own), query).toEqual(dependsOn(reference))
+      expect(dependsOn(reading), query).toEqual(dependsOn(reference))
     }
     expect(asked).toBeGreaterThan(250)
     expect(covered / asked).toBeGreaterThan(0.5)

@@ -134,7 +134,7 @@ function inputOf(
   const cached = referenceFilters.get(model) ?? new Map<string, GraphQLInputObjectType>()
   referenceFilters.set(model, cached)
   const name = target ? `${target.graphql.type}ReferenceFilter` : 'ReferenceFilter'
-  const made =
+  const input =
     cached.get(name) ??
     new GraphQLInputObjectType({
       name,
@@ -147,8 +147,8 @@ function inputOf(
         ...(target ? { any: { type: filters.get(target.name)! } } : {}),
       }),
     })
-  cached.set(name, made)
-  return made
+  cached.set(name, input)
+  return input
 }
 
 const written: Record<string, Operator> = {
@@ -181,7 +181,7 @@ export function filterToExpression(
   for (const [name, value] of Object.entries(filter)) {
     if (value === null || value === undefined) continue
     if (name === 'and' || name === 'or') {
-      const of = (value as Filter[]).flatMap((one) => inner(one) ?? [])
+      const of = (value as Filter[]).flatMap((filter) => inner(filter) ?? [])
       if (of.length > 0) parts.push({ is: name, of })
     } else if (name === 'not') {
       const of = inner(value)
@@ -215,7 +215,7 @@ function fieldTests(
           is: 'test',
           path,
           operator: 'in',
-          operand: { is: 'list', of: (value as unknown[]).map((one) => operandOf(field, one)), at: 0 },
+          operand: { is: 'list', of: (value as unknown[]).map((item) => operandOf(field, item)), at: 0 },
           at: 0,
         },
       ]

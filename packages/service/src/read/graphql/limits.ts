@@ -55,7 +55,7 @@ function measure(
   operation: OperationDefinitionNode,
   fragment: (name: string) => FragmentDefinitionNode | null | undefined,
 ): Measured {
-  const found: Measured = { depth: 0, fields: 0, breadth: 0, aliases: 0, cost: 0 }
+  const measured: Measured = { depth: 0, fields: 0, breadth: 0, aliases: 0, cost: 0 }
   const walk = (
     set: SelectionSetNode,
     type: GraphQLNamedType | undefined,
@@ -63,35 +63,35 @@ function measure(
     times: number,
     inside: readonly string[],
   ): void => {
-    found.breadth = Math.max(found.breadth, set.selections.length)
+    measured.breadth = Math.max(measured.breadth, set.selections.length)
     for (const selection of set.selections) {
-      if (found.fields > graphqlLimits.fields) return
+      if (measured.fields > graphqlLimits.fields) return
       if (selection.kind === Kind.FIELD) {
         const name = selection.name.value
-        found.fields++
-        found.cost = Math.min(found.cost + times, 1e12)
-        if (selection.alias && selection.alias.value !== name) found.aliases++
+        measured.fields++
+        measured.cost = Math.min(measured.cost + times, 1e12)
+        if (selection.alias && selection.alias.value !== name) measured.aliases++
         // The schema describes itself in circles of its own; introspection is bounded by its fields alone.
         const isOwn = name.startsWith('__')
-        found.depth = Math.max(found.depth, depth)
+        measured.depth = Math.max(measured.depth, depth)
         const definition =
           type && 'getFields' in type ? (type.getFields()[name] as GraphQLField<unknown, unknown>) : undefined
         const below = definition && getNamedType(definition.type)
-        if (selection.selectionSet && found.depth <= graphqlLimits.depth)
+        if (selection.selectionSet && measured.depth <= graphqlLimits.depth)
           walk(selection.selectionSet, below, isOwn ? -1e6 : depth + 1, times * lengthOf(definition, selection), inside)
       } else if (selection.kind === Kind.INLINE_FRAGMENT) {
         const on = selection.typeCondition && typeFromAST(schema, selection.typeCondition)
         walk(selection.selectionSet, isCompositeType(on) ? on : type, depth, times, inside)
       } else {
         const named = selection.name.value
-        const own = inside.includes(named) ? undefined : fragment(named)
-        const on = own && typeFromAST(schema, own.typeCondition)
-        if (own) walk(own.selectionSet, isCompositeType(on) ? on : type, depth, times, [...inside, named])
+        const inner = inside.includes(named) ? undefined : fragment(named)
+        const on = inner && typeFromAST(schema, inner.typeCondition)
+        if (inner) walk(inner.selectionSet, isCompositeType(on) ? on : type, depth, times, [...inside, named])
       }
     }
   }
   walk(operation.selectionSet, schema.getQueryType() ?? undefined, 1, 1, [])
-  return found
+  return measured
 }
 
 function lengthOf(definition: GraphQLField<unknown, unknown> | undefined, node: FieldNode): number {

@@ -35,7 +35,7 @@ import {
   reachObject,
   uncovered,
   type FieldPlan,
-  type Found,
+  type Loaded,
   type ObjectPlan,
   type Plans,
 } from './projecting.js'
@@ -101,16 +101,17 @@ export class Planner {
       if (name === '__typename') return { key, is: 'typename' as const }
       const definition = type.getFields()[name]!
       const { covered } = definition.extensions
-      const own = getNamedType(definition.type) as GraphQLObjectType
-      if (covered?.is === 'nodes') return { key, is: covered.is, plans: this.#plans(own, [first!, ...more]) }
-      if (covered?.is === 'pageInfo') return { key, is: covered.is, plan: this.#object(own, sets([first!, ...more])) }
+      const typeNamed = getNamedType(definition.type) as GraphQLObjectType
+      if (covered?.is === 'nodes') return { key, is: covered.is, plans: this.#plans(typeNamed, [first!, ...more]) }
+      if (covered?.is === 'pageInfo')
+        return { key, is: covered.is, plan: this.#object(typeNamed, sets([first!, ...more])) }
       if (covered?.is !== 'edges') return uncovered()
-      const edges = [...this.#collect(own, sets([first!, ...more]))].map(([edgeKey, edgeNodes]) => {
+      const edges = [...this.#collect(typeNamed, sets([first!, ...more]))].map(([edgeKey, edgeNodes]) => {
         const edgeName = edgeNodes[0]!.name.value
-        const plans = edgeName === 'node' ? this.#plans(own.getFields()['node']!.type, edgeNodes) : undefined
+        const plans = edgeName === 'node' ? this.#plans(typeNamed.getFields()['node']!.type, edgeNodes) : undefined
         return { key: edgeKey, name: edgeName, plans }
       })
-      return { key, is: covered.is, edges, typeName: own.name }
+      return { key, is: covered.is, edges, typeName: typeNamed.name }
     })
     return async (reading: Reading, connection: Connection): Promise<Record<string, unknown>> => {
       const entries = connection.edges.map(({ node }) => node)
@@ -127,13 +128,13 @@ export class Planner {
             printed[part.key] = projectObject(part.plan, connection.pageInfo as never, nothing)
             break
           case 'edges': {
-            const made: Record<string, unknown>[] = entries.map(() => ({}))
+            const edges: Record<string, unknown>[] = entries.map(() => ({}))
             for (const { key, name, plans } of part.edges) {
               const nodesOf = plans && (await projectEntries(reading, entries, plans))
-              for (const [index, edge] of made.entries())
+              for (const [index, edge] of edges.entries())
                 edge[key] = nodesOf?.[index] ?? (name === 'cursor' ? connection.edges[index]!.cursor : part.typeName)
             }
-            printed[part.key] = made
+            printed[part.key] = edges
           }
         }
       return printed
@@ -143,8 +144,8 @@ export class Planner {
   #plans(type: GraphQLOutputType, nodes: readonly FieldNode[]): Plans {
     const named = getNamedType(type)
     const possible = isAbstractType(named) ? this.#schema.getPossibleTypes(named) : [named as GraphQLObjectType]
-    const made = new Map(possible.map((one) => [one.name, this.#object(one, sets(nodes))]))
-    return (typeName) => made.get(typeName) ?? uncovered()
+    const planOf = new Map(possible.map((type) => [type.name, this.#object(type, sets(nodes))]))
+    return (typeName) => planOf.get(typeName) ?? uncovered()
   }
 
   #object(type: GraphQLObjectType, selections: readonly SelectionSetNode[]): ObjectPlan {
@@ -188,14 +189,14 @@ export class Planner {
       const document = stored(holder)
       return field.many ? (document as unknown[]) : document === null ? [] : [document]
     }
-    const each = (project: (one: never, holder: Holder, found: Found) => unknown): FieldPlan['project'] =>
+    const each = (project: (item: never, holder: Holder, reached: Loaded) => unknown): FieldPlan['project'] =>
       field.many
-        ? (holder: Holder, found) => items(holder).map((item) => project(item as never, holder, found))
-        : (holder: Holder, found) => {
+        ? (holder: Holder, reached) => items(holder).map((item) => project(item as never, holder, reached))
+        : (holder: Holder, reached) => {
             const document = stored(holder)
-            return document === null ? null : project(document as never, holder, found)
+            return document === null ? null : project(document as never, holder, reached)
           }
-    const made = (project: FieldPlan['project'], reach?: FieldPlan['reach']): FieldPlan => ({
+    const planned = (project: FieldPlan['project'], reach?: FieldPlan['reach']): FieldPlan => ({
       key,
       note,
       reach,
@@ -205,16 +206,16 @@ export class Planner {
     switch (field.kind) {
       case 'entry': {
         const plans = this.#plans(type, nodes)
-        const project = (one: { id: string }, _: Holder, found: Found): unknown => {
-          const entry = found.entries.get(one.id)
-          return entry && projectObject(plans(entry.type.graphql.type), entry as never, found)
+        const project = (reference: { id: string }, _: Holder, loaded: Loaded): unknown => {
+          const entry = loaded.entries.get(reference.id)
+          return entry && projectObject(plans(entry.type.graphql.type), entry as never, loaded)
         }
-        return made(
+        return planned(
           // What leads nowhere drops out of lists.
           field.many
-            ? (holder: Holder, found) => items(holder).flatMap((item) => project(item as never, holder, found) ?? [])
-            : (holder: Holder, found) =>
-                items(holder)[0] ? (project(items(holder)[0] as never, holder, found) ?? null) : null,
+            ? (holder: Holder, loaded) => items(holder).flatMap((item) => project(item as never, holder, loaded) ?? [])
+            : (holder: Holder, loaded) =>
+                items(holder)[0] ? (project(items(holder)[0] as never, holder, loaded) ?? null) : null,
           (holder, reached) => {
             for (const { id } of items(holder) as { id: string }[]) reached.entries.push({ id, plans })
           },
@@ -224,15 +225,15 @@ export class Planner {
         return uncovered()
       case 'asset': {
         const plan = this.#object(named as GraphQLObjectType, sets(nodes))
-        const project = (one: { id: string }, { row }: Holder, found: Found): unknown => {
-          const asset = found.assets.get(one.id)
-          return asset && projectObject(plan, localAsset(asset, row.locale) as never, found)
+        const project = (reference: { id: string }, { row }: Holder, loaded: Loaded): unknown => {
+          const asset = loaded.assets.get(reference.id)
+          return asset && projectObject(plan, localAsset(asset, row.locale) as never, loaded)
         }
-        return made(
+        return planned(
           field.many
-            ? (holder: Holder, found) => items(holder).flatMap((item) => project(item as never, holder, found) ?? [])
-            : (holder: Holder, found) =>
-                items(holder)[0] ? (project(items(holder)[0] as never, holder, found) ?? null) : null,
+            ? (holder: Holder, loaded) => items(holder).flatMap((item) => project(item as never, holder, loaded) ?? [])
+            : (holder: Holder, loaded) =>
+                items(holder)[0] ? (project(items(holder)[0] as never, holder, loaded) ?? null) : null,
           (holder, reached) => {
             for (const { id } of items(holder) as { id: string }[]) reached.assets.add(id)
           },
@@ -245,10 +246,10 @@ export class Planner {
           return covered?.is === 'text' ? { key: formKey, form: covered.form } : uncovered()
         })
         const needsLinks = forms.some(({ form }) => form !== undefined && form !== 'text')
-        return made(
-          each((document: RichText, _, found) =>
+        return planned(
+          each((document: RichText, _, loaded) =>
             Object.fromEntries(
-              forms.map(({ key: formKey, form }) => [formKey, form ? printed(document, form, found) : named.name]),
+              forms.map(({ key: formKey, form }) => [formKey, form ? printed(document, form, loaded) : named.name]),
             ),
           ),
           needsLinks
@@ -264,42 +265,43 @@ export class Planner {
       }
       case 'group': {
         const plan = this.#object(named as GraphQLObjectType, sets(nodes))
-        const inside = (held: unknown, { row, edition }: Holder): Holder =>
+        const inside = (content: unknown, { row, edition }: Holder): Holder =>
           field.many
-            ? { ...(held as { values: Record<string, unknown> }), row, edition }
-            : { values: (held ?? {}) as Record<string, unknown>, row, edition }
-        return made(
+            ? { ...(content as { values: Record<string, unknown> }), row, edition }
+            : { values: (content ?? {}) as Record<string, unknown>, row, edition }
+        return planned(
           field.many
-            ? each((held, holder, found) => projectObject(plan, inside(held, holder) as never, found))
-            : (holder: Holder, found) => projectObject(plan, inside(holder.values[field.name], holder) as never, found),
+            ? each((content, holder, loaded) => projectObject(plan, inside(content, holder) as never, loaded))
+            : (holder: Holder, loaded) =>
+                projectObject(plan, inside(holder.values[field.name], holder) as never, loaded),
           (holder, reached) => {
             const all = field.many ? items(holder) : [holder.values[field.name]]
-            for (const held of all) reachObject(plan, inside(held, holder), reached)
+            for (const content of all) reachObject(plan, inside(content, holder), reached)
           },
         )
       }
       case 'block': {
         const plans = this.#plans(type, nodes)
         const typeNames = blockTypeNames(named, this.#schema)
-        const planOf = (held: { block: string }): ObjectPlan => plans(typeNames.get(held.block) ?? uncovered())
-        const inside = (held: object, { row, edition }: Holder) => ({ ...held, row, edition }) as unknown as Holder
-        return made(
-          each((held: { block: string }, holder, found) =>
-            projectObject(planOf(held), inside(held, holder) as never, found),
+        const planOf = (block: { block: string }): ObjectPlan => plans(typeNames.get(block.block) ?? uncovered())
+        const inside = (block: object, { row, edition }: Holder) => ({ ...block, row, edition }) as unknown as Holder
+        return planned(
+          each((block: { block: string }, holder, loaded) =>
+            projectObject(planOf(block), inside(block, holder) as never, loaded),
           ),
           (holder, reached) => {
-            for (const held of items(holder) as { block: string }[])
-              reachObject(planOf(held), inside(held, holder), reached)
+            for (const block of items(holder) as { block: string }[])
+              reachObject(planOf(block), inside(block, holder), reached)
           },
         )
       }
       default: {
         if (isObjectType(named)) {
           const plan = this.#object(named, sets(nodes))
-          return made(each((held: object, _, found) => projectObject(plan, held as never, found)))
+          return planned(each((content: object, _, loaded) => projectObject(plan, content as never, loaded)))
         }
         const complete = leaf(type)
-        return made((holder: Holder) => complete(stored(holder)))
+        return planned((holder: Holder) => complete(stored(holder)))
       }
     }
   }

@@ -15,7 +15,7 @@ export const uncovered = (): never => {
 }
 
 /** What everything that a query reaches was found as. */
-export interface Found {
+export interface Loaded {
   readonly entries: Map<string, ReadEntry>
   readonly assets: Map<string, ReadAsset>
 }
@@ -33,7 +33,7 @@ export interface FieldPlan {
   readonly key: string
   readonly note: FieldRead | undefined
   readonly reach: ((holder: Holder, reached: Reached) => void) | undefined
-  readonly project: (holder: never, found: Found) => unknown
+  readonly project: (holder: never, loaded: Loaded) => unknown
 }
 
 /** How objects of one type are projected. */
@@ -46,7 +46,7 @@ export interface ObjectPlan {
 export type Plans = (typeName: string) => ObjectPlan
 
 /** Rich text in one of its forms. */
-export function printed(document: RichText, form: RichTextForm, { entries, assets }: Found): unknown {
+export function printed(document: RichText, form: RichTextForm, { entries, assets }: Loaded): unknown {
   if (form === 'text') return plainText(document)
   const links: Links = {
     entry: (id) => {
@@ -63,11 +63,11 @@ export function printed(document: RichText, form: RichTextForm, { entries, asset
   })
 }
 
-export const nothing: Found = { entries: new Map(), assets: new Map() }
+export const nothing: Loaded = { entries: new Map(), assets: new Map() }
 
-export function projectObject({ fields }: ObjectPlan, holder: never, found: Found): Record<string, unknown> {
+export function projectObject({ fields }: ObjectPlan, holder: never, loaded: Loaded): Record<string, unknown> {
   const printed: Record<string, unknown> = {}
-  for (const { key, project } of fields) printed[key] = project(holder, found)
+  for (const { key, project } of fields) printed[key] = project(holder, loaded)
   return printed
 }
 
@@ -90,13 +90,13 @@ export async function projectEntries(
   const { edition } = first
   const { locale } = first.row
   const planOf = (entry: ReadEntry): ObjectPlan => plans(entry.type.graphql.type)
-  const found = await gather(
+  const loaded = await gather(
     reading,
     edition,
     locale,
     entries.map((entry) => ({ entry, plan: planOf(entry) })),
   )
-  return entries.map((entry) => projectObject(planOf(entry), entry as never, found))
+  return entries.map((entry) => projectObject(planOf(entry), entry as never, loaded))
 }
 
 async function gather(
@@ -104,8 +104,8 @@ async function gather(
   edition: Edition,
   locale: string,
   beginnings: readonly { readonly entry: ReadEntry; readonly plan: ObjectPlan }[],
-): Promise<Found> {
-  const found: Found = { entries: new Map(), assets: new Map() }
+): Promise<Loaded> {
+  const gathered: Loaded = { entries: new Map(), assets: new Map() }
   const named = new Set<string>()
   const assets = new Set<string>()
   const notes = new Set<ObjectPlan>()
@@ -117,7 +117,7 @@ async function gather(
     for (const id of missing) asked.add(id)
     if (asked.size > maxFollowed) uncovered()
     const loaded = await reading.loadMany(edition, locale, missing)
-    for (const entry of loaded) if (entry) found.entries.set(entry.row.entry, entry)
+    for (const entry of loaded) if (entry) gathered.entries.set(entry.row.entry, entry)
   }
   let level = beginnings
   while (level.length > 0) {
@@ -125,7 +125,7 @@ async function gather(
     for (const { entry, plan } of level) reachObject(plan, entry, reached)
     await load(reached.entries.map(({ id }) => id))
     level = reached.entries.flatMap(({ id, plans }) => {
-      const entry = found.entries.get(id)
+      const entry = gathered.entries.get(id)
       if (!entry) return []
       const plan = plans(entry.type.graphql.type)
       const earlier = done.get(id) ?? new Set()
@@ -139,8 +139,8 @@ async function gather(
   if (assets.size > 0) {
     const { kernel, site } = reading
     for (const [id, asset] of await readAssets(kernel.database, kernel, site, locale, [...assets]))
-      found.assets.set(id, asset)
+      gathered.assets.set(id, asset)
   }
   for (const plan of notes) for (const { note } of plan.fields) if (note) reading.noteKept(note)
-  return found
+  return gathered
 }

@@ -105,9 +105,9 @@ export async function manyEntries(reading: Reading, type: ContentType, args: Man
 export async function oneEntry(reading: Reading, type: ContentType, args: OneArguments): Promise<ReadEntry | null> {
   if ((args.id === undefined) === (args.path === undefined))
     throw new GraphQLError(`Ask for one ${type.name} by \`id\` or by \`path\`.`)
-  const found =
+  const entry =
     args.path !== undefined ? await entryAt(reading, args.path, args.edition) : await byId(reading, type, args)
-  return found && found.type.name === type.name ? found : null
+  return entry && entry.type.name === type.name ? entry : null
 }
 
 /** The entry of a type that has exactly one; null when no reader can see it. */
@@ -122,9 +122,9 @@ async function byId(reading: Reading, type: ContentType, args: OneArguments): Pr
   reading.requireEdition(edition)
   const locale = requireLocale(reading.site, args.locale ?? opaque?.[1])
   // What is not there may come to be: the answer depends on the type as a whole.
-  const found = await reading.load(edition, locale, opaque?.[0] ?? args.id!)
-  if (!found) reading.types.add(type.name)
-  return found ?? null
+  const entry = await reading.load(edition, locale, opaque?.[0] ?? args.id!)
+  if (!entry) reading.types.add(type.name)
+  return entry ?? null
 }
 
 /** The entry at a path. */

@@ -33,12 +33,14 @@ export function usedByField(
   })
   if (sources.length === 0) return {}
   const name = `${type.graphql.type}UsedBy`
-  const fields = sources.map(({ source, fields: own }): [string, GraphQLFieldConfig<ReadEntry, Reading>] => {
+  const fields = sources.map(({ source, fields: sourceFields }): [string, GraphQLFieldConfig<ReadEntry, Reading>] => {
     const list = listOf(source)
     const by = new GraphQLEnumType({
       name: `${name}${source.graphql.type}Field`,
       description: `The fields of ${source.name} that may refer to ${type.name}.`,
-      values: Object.fromEntries(own.map((field) => [field.name, { value: field.name, description: field.label }])),
+      values: Object.fromEntries(
+        sourceFields.map((field) => [field.name, { value: field.name, description: field.label }]),
+      ),
     })
     return [
       source.graphql.many,
@@ -47,7 +49,7 @@ export function usedByField(
         description: `Entries of ${source.name} that refer to it.`,
         args: { by: { type: by, description: 'Through this field; through any when left out.' }, ...list.args },
         resolve: (entry, { by: asked, ...args }: { by?: string | null }, reading) => {
-          const narrowed = asked ? [asked] : own.map((field) => field.name)
+          const narrowed = asked ? [asked] : sourceFields.map((field) => field.name)
           const place = { edition: entry.edition, locale: entry.row.locale }
           return manyEntries(reading, source, {
             ...given({ ...(args as ManyArguments), ...place }, reading),

@@ -4,23 +4,23 @@ import type { Compiling } from './compiling.js'
 /** What is asked of a fact, whose expression is given. */
 export function comparisonSql(
   compiling: Compiling,
-  one: Exclude<Condition, { is: 'and' | 'or' | 'not' | 'any' }>,
+  condition: Exclude<Condition, { is: 'and' | 'or' | 'not' | 'any' }>,
   expression: string,
 ): string {
-  switch (one.is) {
+  switch (condition.is) {
     case 'hasValue':
       return `${expression} is not null`
     case 'compare':
-      return `${expression} ${one.operator} ${compiling.bind(compiling.valueOf(one.value))}`
+      return `${expression} ${condition.operator} ${compiling.bind(compiling.valueOf(condition.value))}`
     case 'in':
-      return one.values.length === 0
+      return condition.values.length === 0
         ? '0'
-        : `${expression} in (${one.values.map((value) => compiling.bind(compiling.valueOf(value))).join(', ')})`
+        : `${expression} in (${condition.values.map((value) => compiling.bind(compiling.valueOf(value))).join(', ')})`
     case 'contains':
-      return `instr(${expression}, ${compiling.bind(one.text)}) > 0`
+      return `instr(${expression}, ${compiling.bind(condition.text)}) > 0`
     case 'startsWith': {
-      const end = afterPrefix(one.text)
-      const from = `${expression} >= ${compiling.bind(one.text)}`
+      const end = afterPrefix(condition.text)
+      const from = `${expression} >= ${compiling.bind(condition.text)}`
       return end === undefined ? from : `(${from} and ${expression} < ${compiling.bind(end)})`
     }
   }

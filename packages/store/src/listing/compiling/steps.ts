@@ -25,13 +25,13 @@ export function passesThrough(
   }
   const next: Row = { is: 'row', alias: compiling.alias('t') }
   if (row.is === 'element') {
-    const held = compiling.alias('h')
+    const holder = compiling.alias('h')
     return anyOf(
       step!.fields,
       positive,
       (field) =>
-        `json_each(${row.alias}.value, '${jsonPath(field)}') ${held} join ${compiling.tables.rows} ${next.alias} on ${next.alias}.projection = ${literal(compiling.context.projection)}` +
-        ` and ${next.alias}.entry = ${held}.value and ${next.alias}.locale = ${compiling.bind(compiling.context.locale)}`,
+        `json_each(${row.alias}.value, '${jsonPath(field)}') ${holder} join ${compiling.tables.rows} ${next.alias} on ${next.alias}.projection = ${literal(compiling.context.projection)}` +
+        ` and ${next.alias}.entry = ${holder}.value and ${next.alias}.locale = ${compiling.bind(compiling.context.locale)}`,
       () => inner(next),
     )
   }
