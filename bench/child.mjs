@@ -9,9 +9,20 @@ export function child(kind, options) {
       execArgv: ['--conditions=bundled'],
     })
     const ended = new Promise((done) => process.once('exit', done))
+    const ask = (what) =>
+      new Promise((answer) => {
+        process.once('message', answer)
+        process.send(what)
+      })
     process.once('message', (told) =>
       resolve({
         ...told,
+        /** What share of its busy time goes into files, and not into Node itself, while something is done. */
+        ownShare: async (work) => {
+          await ask('profile')
+          await work()
+          return (await ask('stop')).ownShare
+        },
         stop: () => {
           process.kill('SIGTERM')
           return ended

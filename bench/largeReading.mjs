@@ -64,6 +64,23 @@ const questions = (base) => ({
 const graphqlQuery =
   '{ artefacts(where: { made: { atLeast: FROM, atMost: TO } }, sort: ["made"], first: 20) { nodes { entryId path title inventory material made length museum { name town summary } maker { name born works { name town } } } } }'
 
+/** What the reference executor is to execute: the service's schema, one question, and the objects that answer it. */
+async function executorOf(base, headers, folder) {
+  const ask = async (query) => {
+    const answer = await fetch(`${base}/graphql`, {
+      method: 'POST',
+      headers: { ...headers, 'content-type': 'application/json' },
+      body: JSON.stringify({ query }),
+    })
+    return (await answer.json()).data
+  }
+  const query = graphqlQuery.replace('FROM', spans[0][0]).replace('TO', spans[0][1])
+  const [schema, data] = [join(folder, 'schema.graphql'), join(folder, 'objects.json')]
+  writeFileSync(schema, printSchema(buildClientSchema(await ask(getIntrospectionQuery()))))
+  writeFileSync(data, JSON.stringify(await ask(query)))
+  return { schema, data, query }
+}
+
 /** @param entries how many artefacts; `keep` a folder in which the data is, or is to be, for further runs. */
 export async function benchLarge({ entries, seconds, keep }) {
   const folder = keep ?? mkdtempSync(join(tmpdir(), 'wisteria-large-'))
@@ -111,38 +128,29 @@ export async function benchLarge({ entries, seconds, keep }) {
       )
       await fresh.stop()
     }
-    const service = await started('service', { data: folder })
-    const base = baseOf(service)
-
     console.log(
-      'GraphQL list of 20 with two levels of references: ratio to the reference executor on objects in memory',
+      'GraphQL list of 20 with two levels of references, one text, other variables each time: ratio to the reference executor on objects in memory',
     )
-    const ask = (text, on) =>
-      fetch(`${on}/graphql`, {
-        method: 'POST',
-        headers: { ...headers, 'content-type': 'application/json' },
-        body: JSON.stringify({ query: text }),
-      }).then((answer) => answer.json())
-    const { data: introspected } = await ask(getIntrospectionQuery(), base)
-    const filled = ([from, to]) => graphqlQuery.replace('FROM', from).replace('TO', to)
-    const { data } = await ask(filled(spans[0]), base)
-    const schemaFile = join(small, 'schema.graphql')
-    const dataFile = join(small, 'objects.json')
-    writeFileSync(schemaFile, printSchema(buildClientSchema(introspected)))
-    writeFileSync(dataFile, JSON.stringify(data))
-    const executor = await started('executor', { schema: schemaFile, data: dataFile, query: filled(spans[0]) })
     const variables = 'query ($from: Float!, $to: Float!) ' + graphqlQuery.replace('FROM', '$from').replace('TO', '$to')
     // Each is another question to the cache, and there are more of them than it holds.
-    const posts = Array.from({ length: 20_000 }, (_, index) => {
-      const [from, to] = spans[index % spans.length]
-      return {
-        url: `${service.baseUrl}/read/v1/marram/graphql`,
-        method: 'POST',
-        headers: { ...headers, 'content-type': 'application/json' },
-        body: JSON.stringify({ query: variables, variables: { from, to }, extensions: { asked: index } }),
-      }
-    })
-    line('one text, other variables each time', await compare(posts, { url: `${executor.baseUrl}/` }, seconds))
+    const postsTo = (on) =>
+      Array.from({ length: 20_000 }, (_, index) => {
+        const [from, to] = spans[index % spans.length]
+        return {
+          url: `${on}/graphql`,
+          method: 'POST',
+          headers: { ...headers, 'content-type': 'application/json' },
+          body: JSON.stringify({ query: variables, variables: { from, to }, extensions: { asked: index } }),
+        }
+      })
+    const uncached = await started('service', { data: folder, responseCache: 0 })
+    const executor = await started('executor', await executorOf(baseOf(uncached), headers, small))
+    line('documents from disk', await compare(postsTo(baseOf(uncached)), { url: `${executor.baseUrl}/` }, seconds))
+    await uncached.stop()
+    const service = await started('service', { data: folder })
+    const base = baseOf(service)
+    const posts = postsTo(base)
+    line('documents in memory', await compare(posts, { url: `${executor.baseUrl}/` }, seconds))
 
     console.log(`Time at ${entries} entries to that at 1,000, each question asked for the first time (median)`)
     const few = await started('service', { data: small })

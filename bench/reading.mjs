@@ -118,8 +118,9 @@ export async function benchReading({ seconds }) {
       for (let round = 0; round < rounds; round++)
         own.push((await rate(list, request)) / (await rate(bare.baseUrl + '/', request)))
       bare.stop()
+      const share = await service.ownShare(() => rate(list, request))
       console.log(
-        `  ${name.padEnd(22)} ${String(body.length).padStart(6)} bytes  ${ratio(median(own))}   (from${ratio(Math.min(...own))} to${ratio(Math.max(...own))})`,
+        `  ${name.padEnd(22)} ${String(body.length).padStart(6)} bytes  ${ratio(median(own))}   (from${ratio(Math.min(...own))} to${ratio(Math.max(...own))}; ${Math.round(share * 100)} % of the processor time in our files)`,
       )
     }
 

@@ -1,6 +1,7 @@
 // A server for the benchmarks, in a process of its own: the service, or a floor to measure it against.
 import { readFileSync } from 'node:fs'
 import { createServer } from 'node:http'
+import { Session } from 'node:inspector/promises'
 import { join } from 'node:path'
 import express from 'express'
 import { buildSchema, execute, parse, validate } from 'graphql'
@@ -10,6 +11,31 @@ import { readOptions, startService } from '@wisteria/service'
 const [kind, options] = [process.argv[2], JSON.parse(process.argv[3])]
 // Whoever measures may fail: nothing of it goes on alone.
 process.on('disconnect', () => process.exit(0))
+const profiler = new Session()
+profiler.connect()
+process.on('message', async (what) => {
+  if (what === 'profile') {
+    await profiler.post('Profiler.enable')
+    await profiler.post('Profiler.start')
+    process.send({ isProfiling: true })
+  } else {
+    const { profile } = await profiler.post('Profiler.stop')
+    process.send({ ownShare: ownShareOf(profile) })
+  }
+})
+
+/** Of the time in which a process did anything, the share of files, which are ours and libraries', and not Node's own. */
+function ownShareOf({ nodes, samples, timeDeltas }) {
+  const frames = new Map(nodes.map(({ id, callFrame }) => [id, callFrame]))
+  const spent = { own: 0, busy: 0 }
+  for (const [index, id] of samples.entries()) {
+    const { functionName, url } = frames.get(id)
+    if (functionName === '(idle)') continue
+    spent.busy += timeDeltas[index]
+    if (url.startsWith('file:')) spent.own += timeDeltas[index]
+  }
+  return spent.own / spent.busy
+}
 
 const listen = (app) => {
   const server = app.listen(0, '127.0.0.1', () =>
