@@ -22,7 +22,7 @@ export async function benchAdopting({ entries: count }) {
 
     step('comparing')
     const comparing = performance.now()
-    const proposal = await editor.compareModel(model('{ kind: text, index: true }'))
+    const proposal = await editor.compareModel(model('{ kind: text, indexed: true }'))
     const compared = performance.now() - comparing
     step('adopting')
     const adopting = performance.now()

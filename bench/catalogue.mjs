@@ -9,7 +9,7 @@ import { child } from './child.mjs'
 export const model = (place) => [
   {
     name: 'artefact.yaml',
-    text: `type: artefact\nfields:\n  title: { kind: text, required: true, localized: true }\n  inventory: { kind: text, index: true }\n  made: ${place}\n  about: { kind: longText, localized: true }\n`,
+    text: `type: artefact\nfields:\n  title: { kind: text, required: true, localized: true }\n  inventory: { kind: text, indexed: true }\n  made: ${place}\n  about: { kind: longText, localized: true }\n`,
   },
 ]
 export const site = {
@@ -99,7 +99,7 @@ export async function startCatalogue(count) {
     service = await child('service', { data: folder })
     const editor = new Service({ baseUrl: service.baseUrl, token, timeout: 600_000 }).site('marram')
     step('building their rows')
-    await editor.adoptModel((await editor.compareModel(model('{ kind: number, integer: true, index: true }'))).id)
+    await editor.adoptModel((await editor.compareModel(model('{ kind: number, integer: true, indexed: true }'))).id)
     return { editor, folder, baseUrl: service.baseUrl, end }
   } catch (error) {
     await end()

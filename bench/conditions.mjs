@@ -43,7 +43,7 @@ export function benchConditions() {
     ['one comparison', 'price < 20', (facts) => facts[price] !== undefined && facts[price] < 20],
     [
       'four, with a moment',
-      'format in ["concert", "walk"] and starts >= $now and price < 20 and title contains "yard"',
+      'format in ["concert", "walk"] and starts >= now and price < 20 and title contains "yard"',
       (facts) =>
         (facts[format] === 'concert' || facts[format] === 'walk') &&
         facts[starts] !== undefined &&

@@ -19,17 +19,17 @@ const site = {
   timeZone: 'Europe/Amsterdam',
 }
 const files = {
-  museum: `type: museum\nlabel: Museum\nnamedBy: name\nfields:\n  name: { kind: text, required: true, index: true }\n  town: { kind: text, index: true }\n  summary: { kind: longText, localized: true }\n`,
-  person: `type: person\nlabel: Person\nnamedBy: name\nfields:\n  name: { kind: text, required: true, index: true }\n  born: { kind: number, integer: true }\n  works: { kind: entry, accepts: [museum] }\n`,
+  museum: `type: museum\nlabel: Museum\nnamedBy: name\nfields:\n  name: { kind: text, required: true, indexed: true }\n  town: { kind: text, indexed: true }\n  summary: { kind: longText, localized: true }\n`,
+  person: `type: person\nlabel: Person\nnamedBy: name\nfields:\n  name: { kind: text, required: true, indexed: true }\n  born: { kind: number, integer: true }\n  works: { kind: entry, accepts: [museum] }\n`,
   artefact: `type: artefact
 label: Artefact
 path: { en: '/artefacts/{slug}', nl: '/nl/voorwerpen/{slug}', ar: '/ar/artefacts/{slug}' }
 fields:
-  title: { kind: text, required: true, localized: true, index: true }
-  slug: { kind: slug, from: title, index: true }
-  inventory: { kind: text, index: true }
-  material: { kind: choice, options: [wood, brass, rope, canvas, glass, iron], index: true }
-  made: { kind: number, integer: true, index: true }
+  title: { kind: text, required: true, localized: true, indexed: true }
+  slug: { kind: slug, from: title, indexed: true }
+  inventory: { kind: text, indexed: true }
+  material: { kind: choice, options: [wood, brass, rope, canvas, glass, iron], indexed: true }
+  made: { kind: number, integer: true, indexed: true }
   length: { kind: number }
   museum: { kind: entry, accepts: [museum] }
   maker: { kind: entry, accepts: [person] }

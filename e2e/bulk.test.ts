@@ -194,7 +194,7 @@ describe('kept lists', () => {
       name: 'Zs',
       asks: { type: 'person', where: 'name starts with "Z"', columns: ['born'] },
     })
-    await owner.keepView({ name: 'Edited', shared: true, asks: { where: '$state = "edited"' } })
+    await owner.keepView({ name: 'Edited', shared: true, asks: { where: 'entry.state = "edited"' } })
     expect((await owner.views()).views.map(({ name, shared, own: mine }) => [name, shared, mine])).toEqual([
       ['Zs', false, true],
       ['Edited', true, true],

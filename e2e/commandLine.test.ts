@@ -126,13 +126,13 @@ describe('entry', () => {
     expect((await run(['entry', 'show', id])).code).toBe(5)
   })
   it('lists with states, by condition', async () => {
-    const result = await run(['entry', 'list', 'activity', '--where', '$state = "withdrawn"'])
+    const result = await run(['entry', 'list', 'activity', '--where', 'entry.state = "withdrawn"'])
     expect(result.out).toMatch(
       /TITLE +EN +NL +NL-BE +AR +ID +CHANGED\nThe Night of the Four Wrecks +withdrawn +withdrawn +new +new/,
     )
   })
   it('names every place that is wrong', async () => {
-    const id = (await run(['entry', 'list', 'page', '--where', '$state = "new"', '--json'])).json<{
+    const id = (await run(['entry', 'list', 'page', '--where', 'entry.state = "new"', '--json'])).json<{
       entries: { id: string }[]
     }>().entries[0]!.id
     const patch = await run(['entry', 'change', id, '--file', '-'], {}, 'titel: x\nbody: [{ block: nope }]')
@@ -196,7 +196,7 @@ describe('query', () => {
     expect((await run(asked)).json<{ museums: { nodes: unknown[] } }>().museums.nodes).toHaveLength(1)
   })
   it.each([
-    [['query', 'activity', '--where', 'startz > $now'], /Did you mean `starts`\? \(column 1\)\n$/],
+    [['query', 'activity', '--where', 'startz > now'], /Did you mean `starts`\? \(column 1\)\n$/],
     [['query', 'activity', '--edition', 'all'], /--edition is published or draft/],
     [['query'], /Name a type/],
     [['query', '--graphql', '{ musea { count } }'], /Cannot query field "musea"/],

@@ -197,7 +197,7 @@ describe('the console', () => {
       () => page.locator('.row').count(),
       (count) => count === 3,
     )
-    await page.fill('[role=search] input', '$state = "edited"')
+    await page.fill('[role=search] input', 'entry.state = "edited"')
     await page.keyboard.press('Enter')
     await eventually(
       () => page.locator('.row').count(),
@@ -205,7 +205,7 @@ describe('the console', () => {
     )
     expect(await page.locator('.row svg[aria-label="Edited"]').count()).toBe(1)
     expect(page.url()).toContain('where=')
-    await page.fill('[role=search] input', 'startz > $now')
+    await page.fill('[role=search] input', 'startz > now')
     expect(await page.textContent('.hint')).toContain('Did you mean `starts`?')
     await page.fill('[role=search] input', 'nothing like this')
     await page.keyboard.press('Enter')

@@ -355,7 +355,7 @@ describe('publishing', () => {
 
 describe('many at once', () => {
   it('are chosen, tried, published with those refused told, and put back', async () => {
-    await list('activity', '?where=%24state%20%3D%20%22new%22')
+    await list('activity', '?where=entry.state%20%3D%20%22new%22')
     const count = (await titles()).length
     expect(count).toBeGreaterThan(0)
     await page.focus('.row a')

@@ -42,7 +42,9 @@ describe('a reader of drafts', () => {
     expect((await draft()).publishedAt).toBe(since)
     await owner.patch(id, version + 1, { name: 'Ada, edited' })
     expect((await draft()).publishedAt).toBe(since)
-    const { entries } = await reader('draft').entries('person', { where: `$published >= "${since!.slice(0, 10)}"` })
+    const { entries } = await reader('draft').entries('person', {
+      where: `entry.published >= "${since!.slice(0, 10)}"`,
+    })
     expect(entries.map((entry) => entry.id)).toEqual([id])
     await owner.unpublish(id)
     expect((await draft()).publishedAt).toBeNull()

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { gunzipSync, gzipSync } from 'node:zlib'
 import { Reader, Service, type Editor } from '@wisteria/client'
-import type { RichText } from '@wisteria/core'
+import type { Model, ModelFile, RichText } from '@wisteria/core'
 import { Database } from '@wisteria/store'
 import sqlite3 from 'sqlite3'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -42,7 +42,7 @@ beforeAll(async () => {
   await database.close()
 })
 
-/** `KEEP_DATABASE=e2e/fixtures/databases/0012.db.gz npx vitest run e2e/earlierDatabases.test.ts` writes the next one. */
+/** `KEEP_DATABASE=e2e/fixtures/databases/0014.db.gz npx vitest run e2e/earlierDatabases.test.ts` writes the next one. */
 if (process.env['KEEP_DATABASE'])
   it('keeps one of this version', async () => {
     const { service, owner } = await startSmall()
@@ -85,6 +85,36 @@ it('an adoption that an earlier version began goes on', async () => {
     files: [{ name: 'a.yaml', text: '' }],
     consequences: [],
   })
+})
+
+it('conditions and models of the earlier form are written in the one of now', async () => {
+  const data = folderOf('0013.db.gz')
+  const driver = new sqlite3.Database(join(data, 'wisteria.db'))
+  const run = (sql: string, bindings: string[] = []) =>
+    new Promise<void>((resolve, reject) => driver.run(sql, bindings, (error) => (error ? reject(error) : resolve())))
+  await run(
+    `insert into views (id, site, name, owner, shared, asks, created_at, updated_at)
+     select 'v1', id, 'Mine', 'a', 1, ?, '2031', '2031' from sites`,
+    [JSON.stringify({ where: '$state = "edited" and starts > $today - 2 days', sort: '-$updated' })],
+  )
+  await run(`update models set files = replace(files, 'type: museum', ?)`, ['type: museum\\n# lockIf: $state'])
+  await run(`update models set model = replace(model, '"kind":"slug"', ?)`, ['"kind":"slug","lockIf":"$state = 1"'])
+  await new Promise<void>((resolve) => driver.close(() => resolve()))
+  const database = await Database.open({ file: join(data, 'wisteria.db') })
+  const [view] = await database.all<{ asks: string }>("select asks from views where id = 'v1'")
+  const [adopted] = await database.all<{ model: string; files: string }>('select model, files from models')
+  await database.close()
+  expect(JSON.parse(view!.asks)).toEqual({
+    where: 'entry.state = "edited" and starts > today - 2 days',
+    sort: '-entry.updated',
+  })
+  const { types } = JSON.parse(adopted!.model) as Model
+  const fieldsOf = (name: string) => types.find((type) => type.name === name)!.fields
+  expect(fieldsOf('activity').find(({ name }) => name === 'slug')).toMatchObject({ lockIf: 'entry.state = 1' })
+  expect(fieldsOf('museum').find(({ name }) => name === 'town')).toMatchObject({ indexed: true })
+  const texts = (JSON.parse(adopted!.files) as ModelFile[]).map(({ text }) => text).join('')
+  expect(texts).toContain('town: { kind: text, indexed: true }')
+  expect(texts).toContain('# lockIf: entry.state')
 })
 
 it('rich text of the earlier form is read in the form of now, and everything counts as changed', async () => {

@@ -110,9 +110,9 @@ describe('lists over all types', () => {
     expect(count).toBe(entries.length)
     const times = entries.map((entry) => entry.updatedAt)
     expect(times).toEqual([...times].sort().reverse())
-    const museums = await owner.entries({ where: '$type = "museum"' })
+    const museums = await owner.entries({ where: 'entry.type = "museum"' })
     expect(museums.entries.map((entry) => entry.id)).toEqual([ids['museum']])
-    const walks = await owner.entries({ where: '$state = "new" and format = "walk"' })
+    const walks = await owner.entries({ where: 'entry.state = "new" and format = "walk"' })
     expect(walks.entries.map((entry) => entry.id)).toEqual([ids['night']])
   })
   it('say what they cannot be sorted by', async () => {

@@ -84,7 +84,7 @@ describe('an answer that was given before', () => {
 
   it('is not kept for drafts, for what changes at moments that cannot be told, and for errors', async () => {
     const draft = demo.seeded.keys.draft
-    const untold = `/entries/exhibition?where=${encodeURIComponent('$updated in [$now]')}`
+    const untold = `/entries/exhibition?where=${encodeURIComponent('entry.updated in [now]')}`
     for (const path of ['/entries/museum?edition=draft', untold])
       for (let twice = 0; twice < 2; twice++)
         expect(served(await raw(path, {}, 'GET', base(), draft)), path).toBe('fwd=bypass')
@@ -153,7 +153,7 @@ describe('an answer that depends on the time', () => {
       await owner.publish(id)
     }
     const on = `${small.service.baseUrl}/read/v1/marram`
-    const path = `/entries/activity?pick=title&where=${encodeURIComponent('starts >= $now and starts < $now + 7 days')}`
+    const path = `/entries/activity?pick=title&where=${encodeURIComponent('starts >= now and starts < now + 7 days')}`
     const read = async () => {
       const answer = await raw(path, {}, 'GET', on, secret)
       const { entries } = answer.json<{ entries: { values: { title: string } }[] }>()
@@ -172,12 +172,12 @@ describe('an answer that depends on the time', () => {
     expect(await read()).toEqual(['hit', 'Later,Soon', until])
     clock = Date.parse('2031-05-01T12:00:01Z')
     expect(await read()).toEqual(['fwd=uri-miss; stored', 'Later', 'Sat, 03 May 2031 12:00:00 GMT'])
-    const daily = `/entries/activity?pick=title&where=${encodeURIComponent('day has no value or day >= $today')}`
+    const daily = `/entries/activity?pick=title&where=${encodeURIComponent('day has no value or day >= today')}`
     const midnight = await raw(daily, {}, 'GET', on, secret)
     // In the time zone of the site.
     expect(midnight.headers['expires']).toBe('Thu, 01 May 2031 22:00:00 GMT')
     const graphql = await raw(
-      `/graphql?query=${encodeURIComponent('{ activities(where: { starts: { atLeast: "$now" } }) { nodes { title } } }')}`,
+      `/graphql?query=${encodeURIComponent('{ activities(where: { starts: { atLeast: "now" } }) { nodes { title } } }')}`,
       {},
       'GET',
       on,

@@ -64,8 +64,8 @@ function numbers(seed: number): (below: number) => number {
   }
 }
 
-const fields = ['title', 'slug', 'format', 'museum', 'museum.name', 'museum.town', 'speakers', 'tags', 'price', 'starts', 'day', 'free', 'body', '$updated', '$state', '$type', 'nothing'] // prettier-ignore
-const values = ['"Walk"', '"w', '3', '-1e400', 'true', '$now', '$today + 7 days', '2031-01-01', '["a", "b"]', '[]', 'null', '"' + 'x'.repeat(300) + '"', '"\\u0000"', '𝔘', "'"] // prettier-ignore
+const fields = ['title', 'slug', 'format', 'museum', 'museum.name', 'museum.town', 'speakers', 'tags', 'price', 'starts', 'day', 'free', 'body', 'entry.updated', 'entry.state', 'entry.type', 'nothing'] // prettier-ignore
+const values = ['"Walk"', '"w', '3', '-1e400', 'true', 'now', 'today + 7 days', '2031-01-01', '["a", "b"]', '[]', 'null', '"' + 'x'.repeat(300) + '"', '"\\u0000"', '𝔘', "'"] // prettier-ignore
 const operators = [
   '=',
   '!=',
@@ -128,7 +128,7 @@ function randomRequest(seed: number): Asked {
           'title,title,title,title,title',
           '-',
           ',,',
-          '$updated',
+          'entry.updated',
           'body',
         ]),
       search: () => oneOf(['walk', 'AND OR NOT', '"', '*', 'x'.repeat(600), 'a b c d e f g h i j k l m n']),

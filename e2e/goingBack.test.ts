@@ -40,7 +40,7 @@ describe('a field that was removed', () => {
     })
     await owner.publish(id)
     const without = files.museum
-      .replace('  town: { kind: text, index: true }\n', '')
+      .replace('  town: { kind: text, indexed: true }\n', '')
       .replace('  name: {', '  title: { was: name,')
       .replace('namedBy: name', 'namedBy: title')
       .replace('from: name', 'from: title')
@@ -76,7 +76,7 @@ describe('a field that was removed', () => {
   it('comes back from the command line too, and from files that were pulled', async () => {
     const { id } = await owner.create({ type: 'museum', values: { name: { en: 'Saltworks' }, town: 'Greyflats' } })
     const { version } = await owner.model()
-    await adopt({ ...files, museum: files.museum.replace('  town: { kind: text, index: true }\n', '') })
+    await adopt({ ...files, museum: files.museum.replace('  town: { kind: text, indexed: true }\n', '') })
     expect((await run('compare', '--at', String(version))).out).toMatch(
       /museum\.town +2 entries have an earlier value for it, which returns/,
     )

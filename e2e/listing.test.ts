@@ -32,7 +32,7 @@ const latest = (entries: unknown, handle = 'l1') => ({
   block: 'latest',
   values: { title: { en: 'Latest' }, entries },
 })
-const walks = { type: 'activity', where: 'format = "walk" and starts >= $now', sort: 'starts', limit: 3 }
+const walks = { type: 'activity', where: 'format = "walk" and starts >= now', sort: 'starts', limit: 3 }
 const activity = async (title: string, format: string, starts: string) => {
   const values = {
     title: { en: title, nl: `${title} (nl)` },
@@ -116,7 +116,7 @@ describe('a list that fills itself', () => {
   })
   it.each([
     [{ type: 'activity', limit: 3, where: 'formt = "walk"' }, 'badListing', /Did you mean `format`/],
-    [{ type: 'activity', limit: 3, where: '$state = "edited"' }, 'badListing', /\$state/],
+    [{ type: 'activity', limit: 3, where: 'entry.state = "edited"' }, 'badListing', /entry.state/],
     [{ type: 'activity', limit: 3, sort: 'body' }, 'badListing', /cannot be sorted by/],
     [{ type: 'museum', limit: 3 }, 'wrongType', /lists activity, person, not `museum`/],
   ])('is refused at its place for %j', async (entries, code, message) => {

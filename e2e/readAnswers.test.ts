@@ -153,7 +153,7 @@ const question = (): fc.Arbitrary<{ template: string; path: string }> => {
                 ...fields
                   .filter(({ kind, many }) => !many && ['text', 'date', 'number', 'dateTime'].includes(kind))
                   .map((field) => field.name),
-                '-$updated',
+                '-entry.updated',
               ),
             ),
           })

@@ -32,7 +32,7 @@ describe('archiving', () => {
     const archived = await owner.archive(id, { version })
     expect([archived.state, archived.states['nl']]).toEqual(['archived', 'archived'])
     expect(await listed()).not.toContain(id)
-    expect(await listed('$state = "archived"')).toEqual([id])
+    expect(await listed('entry.state = "archived"')).toEqual([id])
     const edit = [{ do: 'set', at: ['title'], locale: 'en', value: 'Other' } as const]
     for (const work of [() => owner.edit(id, archived.version, edit), () => owner.publish(id), () => owner.archive(id)])
       expect((await problem(work)).message).toMatch(/archive/)

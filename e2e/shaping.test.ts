@@ -401,7 +401,7 @@ describe('shaped content', () => {
         asFiles({
           ...shapedFiles,
           ...change(
-            "  code: { kind: text, unique: true, pattern: { matches: '[A-Z]{2}-\\d+', message: must look like SH-104 }, lockIf: '$state != \"new\"', index: true }",
+            "  code: { kind: text, unique: true, pattern: { matches: '[A-Z]{2}-\\d+', message: must look like SH-104 }, lockIf: 'entry.state != \"new\"', indexed: true }",
             '  code: { kind: number }',
           ),
         }),
@@ -417,7 +417,10 @@ describe('shaped content', () => {
 
       const before = await owner.entry(tour)
       await adopt(
-        change('      seats: { kind: number, integer: true, index: true }', '      seats: { kind: text, index: true }'),
+        change(
+          '      seats: { kind: number, integer: true, indexed: true }',
+          '      seats: { kind: text, indexed: true }',
+        ),
       )
       expect((await get(`/entries/tour/${tour}`)).body.values).toMatchObject({ venue: { seats: '12' } })
       expect((await get('/entries/tour?where=venue.seats%20%3D%20%2212%22')).body['entries']).toHaveLength(1)
@@ -482,8 +485,8 @@ describe('a model over many entries', () => {
         asFiles({
           ...shapedFiles,
           ...change(
-            '      seats: { kind: number, integer: true, index: true }',
-            '      places: { kind: text, was: seats, index: true }',
+            '      seats: { kind: number, integer: true, indexed: true }',
+            '      places: { kind: text, was: seats, indexed: true }',
           ),
         }),
       )

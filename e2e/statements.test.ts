@@ -89,6 +89,12 @@ async function day(blockCount: number): Promise<{ save: number; publish: number;
   return { save: saved.count, publish: published.count, texts: [...saved.texts, '', ...published.texts] }
 }
 
+/** The fewest of three days: what loops do meanwhile, such as giving up on a webhook, may be counted in one of them. */
+async function fewestOn(blockCount: number): Promise<{ save: number; publish: number }> {
+  const days = [await day(blockCount), await day(blockCount), await day(blockCount)]
+  return { save: Math.min(...days.map(({ save }) => save)), publish: Math.min(...days.map(({ publish }) => publish)) }
+}
+
 beforeAll(async () => {
   watchStatements((sql) => statements.push(sql))
   small = await startSmall()
@@ -162,7 +168,7 @@ describe('how many statements it takes', () => {
     expect(await walksOf(statements.filter(isOwn))).toEqual([])
   })
   it('as many with forty blocks', async () => {
-    const { save, publish } = await day(40)
+    const { save, publish } = await fewestOn(40)
     expect([save, publish]).toEqual([few.save, few.publish])
   })
   it('as many with five webhooks', async () => {
@@ -172,7 +178,7 @@ describe('how many statements it takes', () => {
       receivers.push(receiver)
       await owner.createWebhook({ label: `Webhook ${count}`, address: receiver.address })
     }
-    const { save, publish } = await day(1)
+    const { save, publish } = await fewestOn(1)
     expect([save, publish]).toEqual([few.save, few.publish])
   })
   it('as many in forty locales', async () => {
@@ -183,7 +189,7 @@ describe('how many statements it takes', () => {
     await new Service({ baseUrl: small.service.baseUrl, token: small.token })
       .site('marram')
       .setLocales({ ...settings, locales })
-    const { save, publish } = await day(1)
+    const { save, publish } = await fewestOn(1)
     expect([save, publish]).toEqual([few.save, few.publish])
   })
 })

@@ -55,7 +55,10 @@ describe('as time goes by', () => {
     const reader = new Reader({ baseUrl: small.service.baseUrl, site: 'marram', token: secret })
     expect(await reader.entry('museum', id)).toMatchObject({ publishedAt: first, updatedAt: second })
     const recent = async (where: string) => (await reader.entries('museum', { where, count: true })).count
-    expect([await recent('$updated > $now - 90 minutes'), await recent('$updated > $now - 30 minutes')]).toEqual([1, 0])
+    expect([
+      await recent('entry.updated > now - 90 minutes'),
+      await recent('entry.updated > now - 30 minutes'),
+    ]).toEqual([1, 0])
   })
 
   it('edits are merged as far back as they are kept, and no further', async () => {

@@ -20,6 +20,7 @@ import {
   resolveModel,
   richTextSchema,
   roles,
+  factPath,
   systemFactSays,
 } from '@wisteria/core'
 import { flagOf, routes, serviceOptions, variableOf } from '@wisteria/service'
@@ -187,7 +188,7 @@ ${
         own.map(([name, says]) => [`\`${name}\``, says]),
       ) + '\n'
     : ''
-}Readers get: ${shapeWords(shape)}. Conditions compare it as: ${compared[kind.comparison] ?? 'not at all'}. Index: ${kind.indexed ? 'by default' : kind.comparison === 'presence' ? 'none' : 'with `index: true`'}.${kind.single ? ' Never many.' : ''}
+}Readers get: ${shapeWords(shape)}. Conditions compare it as: ${compared[kind.comparison] ?? 'not at all'}. Index: ${kind.indexed ? 'by default' : kind.comparison === 'presence' ? 'none' : 'with `indexed: true`'}.${kind.single ? ' Never many.' : ''}
 `
   })
   .join('\n')}
@@ -251,7 +252,7 @@ const goesWith = (kind, operator) => {
 const conditions = `${note}# Conditions
 
 \`\`\`
-format in ["concert", "walk"] and starts >= $now and museum.name contains "Boat" and not (price > 20)
+format in ["concert", "walk"] and starts >= now and museum.name contains "Boat" and not (price > 20)
 \`\`\`
 
 One small language finds entries (\`where\`, and the filters of GraphQL, which become the same), and rules the forms (\`showIf\`, \`requireIf\`, \`lockIf\`).
@@ -272,17 +273,17 @@ ${table(
 
 - A field: \`price\`. Through references and into groups with a dot: \`museum.name\`, \`contact.phone\`.
 - On a path that leads to many values a comparison means any of them. \`any speakers (name = "A" and home.town = "B")\` speaks of one: of a field of kind entry, or of a repeated group.
-- A fact of the system:
+- A fact of the entry itself, or of one that a reference leads to (\`museum.entry.id\`). No field may be called \`entry\`, \`now\`, \`today\` or \`here\`:
 
 ${table(
   ['fact', ''],
-  Object.entries(systemFactSays).map(([name, says]) => [`\`$${name}\``, says]),
+  Object.entries(systemFactSays).map(([name, says]) => [`\`${factPath(name)}\``, says]),
 )}
 ## What stands on the right
 
 - Texts in double quotes, with the escapes of JSON; numbers; \`true\` and \`false\`; lists in brackets.
 - Days and instants bare: \`2031-05-04\`, \`2031-05-04T20:30:00+02:00\`. A day compared with an instant is its beginning where the site is.
-- \`$now\` and \`$today\`, with \`+\` and \`-\` and minutes, hours, days and weeks: \`$today + 7 days\`. A day begins in the site's time zone.
+- \`now\` and \`today\`, with \`+\` and \`-\` and minutes, hours, days and weeks: \`today + 7 days\`. A day begins in the site's time zone.
 - Lengths of time in double quotes: \`"PT90M"\` (ISO 8601).
 
 ## What it means
@@ -294,7 +295,7 @@ ${table(
 ## Rules of forms
 
 \`showIf\`, \`requireIf\` and \`lockIf\` of fields and sections see the fields around them only: those of their own entry, block or group, as stored, hidden or not.
-They follow no reference and ask no moment; only \`lockIf\` asks a fact, \`$state\`. The rule of a field that all locales share asks only what they share.
+They follow no reference and ask no moment; only \`lockIf\` asks a fact, \`entry.state\`. The rule of a field that all locales share asks only what they share.
 
 ## Mistakes
 

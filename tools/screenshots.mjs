@@ -158,7 +158,7 @@ try {
   const environment = { ...process.env, XDG_CONFIG_HOME: data, WISTERIA_PASSWORD: access.users[0].password }
   const commands = [
     ['connect', 'http://localhost:4680', '--email', 'maren@marram.example'],
-    ['entry', 'list', 'exhibition', '--where', '$state != "public"'],
+    ['entry', 'list', 'exhibition', '--where', 'entry.state != "public"'],
     [
       'query',
       'activity',
@@ -167,7 +167,7 @@ try {
       '--sort',
       'starts',
     ],
-    ['query', 'activity', '--where', 'startz > $now'],
+    ['query', 'activity', '--where', 'startz > now'],
   ]
   const escape = (text) => text.replace(/[&<>]/g, (letter) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;' })[letter])
   let text = ''

@@ -33,7 +33,7 @@ path: { en: '/museums/{slug}', nl: '/nl/musea/{slug}', nl-BE: '/nl-be/musea/{slu
 fields:
   name: { kind: text, required: true, localized: true, length: { max: 40 } }
   slug: { kind: slug, from: name, localized: true }
-  town: { kind: text, index: true }
+  town: { kind: text, indexed: true }
 `,
   activity: `
 type: activity
@@ -45,10 +45,10 @@ fields:
   format: { kind: choice, options: [talk, walk, concert, workshop], required: true }
   museum: { kind: entry, accepts: [museum] }
   speakers: { kind: entry, accepts: [person], many: true }
-  tags: { kind: text, many: true, index: true }
+  tags: { kind: text, many: true, indexed: true }
   starts: { kind: dateTime }
   day: { kind: date }
-  price: { kind: number, index: true, range: { min: 0 } }
+  price: { kind: number, indexed: true, range: { min: 0 } }
   free: { kind: boolean }
   summary: { kind: longText, localized: true }
   body: { kind: block, many: true, accepts: [heading, quote], count: { max: 3 } }

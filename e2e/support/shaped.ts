@@ -26,12 +26,12 @@ sections:
 fields:
   title: { kind: text, required: true, localized: true, length: { max: 60 } }
   slug: { kind: slug, from: title, localized: true }
-  code: { kind: text, unique: true, pattern: { matches: '[A-Z]{2}-\\d+', message: must look like SH-104 }, lockIf: '$state != "new"', index: true }
+  code: { kind: text, unique: true, pattern: { matches: '[A-Z]{2}-\\d+', message: must look like SH-104 }, lockIf: 'entry.state != "new"', indexed: true }
   format: { kind: choice, options: [talk, walk, concert], required: true, default: walk }
   takes: { kind: timeSpan, range: { max: PT8H } }
   starts: { kind: dateTime }
-  day: { kind: date, default: { expression: $today + 7 days } }
-  price: { kind: number, index: true, section: tickets, requireIf: 'format = "concert"' }
+  day: { kind: date, default: { expression: today + 7 days } }
+  price: { kind: number, indexed: true, section: tickets, requireIf: 'format = "concert"' }
   forAll: { kind: boolean, section: tickets, default: { expression: price = 0 } }
   shade: { kind: colour }
   mail: { kind: email, localized: true }
@@ -49,8 +49,8 @@ fields:
     kind: group
     fields:
       room: { kind: text, localized: true }
-      seats: { kind: number, integer: true, index: true }
-      door: { kind: group, fields: { code: { kind: text, index: true }, keeper: { kind: entry, accepts: [guide] } } }
+      seats: { kind: number, integer: true, indexed: true }
+      door: { kind: group, fields: { code: { kind: text, indexed: true }, keeper: { kind: entry, accepts: [guide] } } }
   sessions:
     kind: group
     many: true

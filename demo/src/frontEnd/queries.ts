@@ -37,7 +37,7 @@ export const pageQueries: Readonly<Record<string, string>> = {
     query Museum($id: String!, $locale: String!, $edition: Edition!) {
       entry: museum(id: $id, locale: $locale, edition: $edition) { ...Head name town summary picture openingHours opened stepFree ${body} }
       exhibitions(where: { museum: { is: $id } }, sort: ["-starts"], first: 20, locale: $locale, edition: $edition) { nodes { ...ExhibitionCard } }
-      activities(where: { museum: { is: $id }, starts: { atLeast: "$today" } }, sort: ["starts"], first: 6, locale: $locale, edition: $edition) { nodes { ...ActivityCard } }
+      activities(where: { museum: { is: $id }, starts: { atLeast: "today" } }, sort: ["starts"], first: 6, locale: $locale, edition: $edition) { nodes { ...ActivityCard } }
       artefacts(where: { museum: { is: $id } }, sort: ["inventory"], first: 12, locale: $locale, edition: $edition) { nodes { ...ArtefactCard } }
     }`),
   artefact: query(`
@@ -72,13 +72,13 @@ export const listQueries: Readonly<Record<string, string>> = {
     query Home($locale: String!, $edition: Edition!) {
       museums(sort: ["opened"], locale: $locale, edition: $edition) { nodes { ...MuseumCard } }
       exhibitions(sort: ["-starts"], first: 4, locale: $locale, edition: $edition) { nodes { ...ExhibitionCard } }
-      activities(where: { starts: { atLeast: "$today" } }, sort: ["starts"], first: 5, locale: $locale, edition: $edition) { nodes { ...ActivityCard } }
+      activities(where: { starts: { atLeast: "today" } }, sort: ["starts"], first: 5, locale: $locale, edition: $edition) { nodes { ...ActivityCard } }
     }`),
   exhibitions: query(
     `query List($locale: String!, $edition: Edition!) { exhibitions(sort: ["-starts"], first: 50, locale: $locale, edition: $edition) { nodes { ...ExhibitionCard } } }`,
   ),
   activities: query(
-    `query List($locale: String!, $edition: Edition!) { activities(where: { starts: { atLeast: "$today" } }, sort: ["starts"], first: 50, locale: $locale, edition: $edition) { nodes { ...ActivityCard } } }`,
+    `query List($locale: String!, $edition: Edition!) { activities(where: { starts: { atLeast: "today" } }, sort: ["starts"], first: 50, locale: $locale, edition: $edition) { nodes { ...ActivityCard } } }`,
   ),
   museums: query(
     `query List($locale: String!, $edition: Edition!) { museums(sort: ["opened"], first: 50, locale: $locale, edition: $edition) { nodes { ...MuseumCard } } }`,
@@ -92,6 +92,6 @@ export const listQueries: Readonly<Record<string, string>> = {
 export const menuQuery = `
   query Menu($locale: String!, $edition: Edition!) {
     pages(where: { inMenu: { is: true }, inPage: { hasValue: false } }, sort: ["place"], first: 12, locale: $locale, edition: $edition) { nodes { path title shows } }
-    notices(where: { until: { atLeast: "$today" } }, sort: ["until"], first: 3, locale: $locale, edition: $edition) { nodes { text museum { name path } } }
+    notices(where: { until: { atLeast: "today" } }, sort: ["until"], first: 3, locale: $locale, edition: $edition) { nodes { text museum { name path } } }
     visitorInfo(locale: $locale, edition: $edition) { claim contact { phone mail } openingHours { museum { name path } from to note } }
   }`

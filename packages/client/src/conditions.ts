@@ -24,7 +24,7 @@ export class Condition {
 export class Moment {
   readonly #text: string
 
-  constructor(text: '$now' | '$today' | (string & {})) {
+  constructor(text: 'now' | 'today' | (string & {})) {
     this.#text = text
   }
 
@@ -38,9 +38,9 @@ export class Moment {
 }
 
 /** The time of asking. */
-export const now = new Moment('$now')
+export const now = new Moment('now')
 /** The day of asking, in the site's time zone. */
-export const today = new Moment('$today')
+export const today = new Moment('today')
 
 type Scalar = string | number | boolean
 

@@ -49,7 +49,7 @@ export interface EntryOptions extends Choosing {
 export type AnyContent = Record<string, Record<string, unknown>>
 
 export interface ListOptions extends EntryOptions {
-  /** A condition: `format in ["concert", "walk"] and starts >= $now`, or one put together by `all`, `either` and `field`. */
+  /** A condition: `format in ["concert", "walk"] and starts >= now`, or one put together by `all`, `either` and `field`. */
   readonly where?: string | Condition | undefined
   /** Words that the entries hold. */
   readonly search?: string | undefined

@@ -29,7 +29,7 @@ export function addEntry(program: Command): void {
     .description('Lists working copies with their states, of one type or of all, newest change first.')
     .argument('[type]')
     .option('--search <words>', 'that hold these words, by their beginnings or their stems')
-    .option('--where <condition>', 'e.g. \'format = "walk" and $state = "edited"\'')
+    .option('--where <condition>', 'e.g. \'format = "walk" and entry.state = "edited"\'')
     .option('--view <name>', 'a kept list')
     .option('--sort <fields>', 'e.g. starts,-title; newest change first when left out')
     .option('--locale <tag>', 'titles and conditions in this locale')

@@ -79,7 +79,7 @@ export function addMany(entry: Command): void {
     .addArgument(new Argument('<deed>', 'what to do').choices(deeds))
     .argument('[ids...]')
     .option('--type <name>', 'all of a type')
-    .option('--where <condition>', 'all that meet a condition, e.g. \'$state = "edited"\'')
+    .option('--where <condition>', 'all that meet a condition, e.g. \'entry.state = "edited"\'')
     .option('--search <words>', 'all that hold these words')
     .option('--view <name>', 'all of a kept list')
     .option('--all', 'all there are')

@@ -29,7 +29,7 @@ export function addQuery(program: Command): void {
     .summary('read content as a front end does')
     .description('Reads entries of a type through the Read API, or runs a GraphQL query.')
     .argument('[type]', 'the type to list')
-    .option('--where <condition>', 'e.g. \'format in ["concert", "walk"] and starts >= $now\'')
+    .option('--where <condition>', 'e.g. \'format in ["concert", "walk"] and starts >= now\'')
     .option('--search <words>', 'words that the entries hold')
     .option('--sort <fields>', 'e.g. starts,-museum.name')
     .option('--pick <selection>', "what of each, e.g. 'title, museum(name), body(as: html)'")

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { readCondition, withTest, type ContentType, type WisteriaError } from '@wisteria/core'
+import { draftFacts, publicFacts, readCondition, withTest, type ContentType, type WisteriaError } from '@wisteria/core'
 import { ElInput } from 'element-plus'
 import { computed, ref, useId, watch } from 'vue'
 import type { Fault } from '../editor/unreadable'
@@ -62,7 +62,7 @@ const reading = computed<Reading>(() => {
     readCondition(text, {
       model: site.model,
       owners: owners.value,
-      systemFacts: onlyCondition ? ['type', 'updated', 'published'] : ['type', 'state', 'updated', 'published'],
+      systemFacts: onlyCondition ? publicFacts : draftFacts,
       timeZone: site.settings.timeZone,
     })
     return { asked: { where: text }, hint: t('conditions.condition') }

@@ -27,7 +27,7 @@ const sortable = computed(() => {
       if (isSingle && !['reference', 'presence', undefined].includes(kindOf(field).comparison))
         names.push([...on, field].map((step) => step.name).join('.'))
     })
-  return [...names, '$updated', '$published']
+  return [...names, 'entry.updated', 'entry.published']
 })
 
 function put(change: Partial<Listing>): void {

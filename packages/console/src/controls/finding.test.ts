@@ -170,7 +170,7 @@ describe('a condition by choosing', () => {
     }
     expect(await reads(false, 'salt')).toBe('Words: salt. Enter finds.')
     expect(await reads(true, 'salt')).toMatch(/`salt`|salt/)
-    expect(await reads(true, '$state = "new"')).toMatch(/\$state/)
-    expect(await reads(false, '$state = "new"')).toBe('Condition. Enter finds.')
+    expect(await reads(true, 'entry.state = "new"')).toMatch(/entry.state/)
+    expect(await reads(false, 'entry.state = "new"')).toBe('Condition. Enter finds.')
   })
 })

@@ -84,7 +84,7 @@ describe('forms that only ask what applies', () => {
     ).toEqual(['Tickets', 'Notes 1 field'])
     await wrapper.findAll('h3 button')[0]!.trigger('click')
     expect(wrapper.findAll('h3 button')[0]!.attributes('aria-expanded')).toBe('false')
-    expect(wrapper.text()).toContain('Locked while $state != "new".')
+    expect(wrapper.text()).toContain('Locked while entry.state != "new".')
     expect(wrapper.find('textarea').attributes('disabled')).toBeDefined()
     copy.values['format'] = 'talk'
     await nextTick()

@@ -25,11 +25,11 @@ const { site, type, asks, views } = defineProps<{
 }>()
 const emit = defineEmits<{ ask: [change: Partial<ListAsks>]; show: [view: ListView]; changed: [] }>()
 
-const newest = '-$updated'
+const newest = '-entry.updated'
 const sorts = computed(() => {
   const named: { value: string; label: string }[] = [
     { value: newest, label: t('lists.newestFirst') },
-    { value: '$updated', label: t('lists.oldestFirst') },
+    { value: 'entry.updated', label: t('lists.oldestFirst') },
   ]
   if (type)
     eachField(type, (field, on) => {

@@ -28,8 +28,8 @@ const notTexts = new Set([
   'Ctrl+K', 'ArrowUp', 'ArrowDown', 'ArrowLeft', 'ArrowRight', 'Enter', 'Escape', 'Delete', 'Mod-Enter',
   'WrittenValue', 'RichText', 'D MMM YYYY', 'D MMM YYYY, HH:mm', 'YYYY-MM-DD',
   'wisteria block', 'working copy', 'GET /read/v1/…/entries/……', 'Bearer …',
-  '/trips/{slug}', '/activities/night-walk', 'en', 'name', 'title, museum(name)', '{ "first": 5 }', '-$updated',
-  'format = "walk"', 'format = "walk" and starts >= $now',
+  '/trips/{slug}', '/activities/night-walk', 'en', 'name', 'title, museum(name)', '{ "first": 5 }', '-entry.updated',
+  'format = "walk"', 'format = "walk" and starts >= now',
 ]) // prettier-ignore
 /** Files that hold words of other languages: of HTML, of shells and programs. */
 const codeFiles = ['controls/pasted.ts', 'query/question.ts', 'query/examples.ts']

@@ -80,7 +80,7 @@ function read(): void {
 }
 
 /** What holds while nothing is said: a kind may be fast to find by itself. */
-const otherwise = computed(() => form.name === 'index' && (field.unique === true || kindNamed(field.kind).indexed))
+const otherwise = computed(() => form.name === 'indexed' && (field.unique === true || kindNamed(field.kind).indexed))
 const isChecked = computed(() => (value.value === undefined ? otherwise.value : value.value === true))
 const check = (next: boolean): void => emit('change', next === otherwise.value ? undefined : next)
 
@@ -113,7 +113,11 @@ function fromPart(part: string, next: string | undefined): void {
   const parts = Object.fromEntries(Object.entries({ ...from.value, [part]: next }).filter(([, name]) => name))
   emit('change', Object.keys(parts).length > 0 ? parts : undefined)
 }
-const hints: Record<string, string> = { showIf: 'format = "walk"', requireIf: 'price > 0', lockIf: '$state != "new"' }
+const hints: Record<string, string> = {
+  showIf: 'format = "walk"',
+  requireIf: 'price > 0',
+  lockIf: 'entry.state != "new"',
+}
 </script>
 
 <template>

@@ -116,7 +116,7 @@ describe('options as they are written', () => {
       'length',
       'pattern',
       'unique',
-      'index',
+      'indexed',
       'default',
       'section',
       'help',
@@ -150,7 +150,7 @@ describe('options as they are written', () => {
   })
   it.each<[string, string, unknown]>([
     ['', 'text', undefined], ['12', 'number', 12], ['many', 'number', 'many'], ['true', 'boolean', true], ['price = 0', 'boolean', { expression: 'price = 0' }],
-    ['$today + 7 days', 'date', { expression: '$today + 7 days' }], ['= title', 'text', { expression: 'title' }], ['plain', 'text', 'plain'],
+    ['today + 7 days', 'date', { expression: 'today + 7 days' }], ['= title', 'text', { expression: 'title' }], ['plain', 'text', 'plain'],
   ])('a default %j of kind %s is %j', (text, kind, value) => {
     expect(readDefault(text, kind)).toEqual(value)
     expect(readDefault(printDefault(value), kind)).toEqual(value)

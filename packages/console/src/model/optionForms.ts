@@ -1,4 +1,4 @@
-import { canBeUnique, kindNamed, type FieldSource } from '@wisteria/core'
+import { canBeUnique, isMoment, kindNamed, type FieldSource } from '@wisteria/core'
 import type { MessageKey } from '../messages'
 
 /** How an option of a field is written in the form beside the list. */
@@ -88,7 +88,7 @@ export function optionFormsFor(field: FieldSource, isInside: boolean, hasSection
     !many &&
       kind.comparison !== undefined &&
       !['presence', 'reference'].includes(kind.comparison) &&
-      form('index', 'options.indexed', 'check'),
+      form('indexed', 'options.indexed', 'check'),
     !many && withDefault.has(field.kind) && form('default', 'options.default', 'default'),
     hasSections && form('section', 'options.section', 'section'),
     form('help', 'options.help', 'words'),
@@ -138,7 +138,8 @@ export const printChoices = (options: readonly unknown[]): string =>
 export function readDefault(text: string, kind: string): unknown {
   const written = text.trim()
   if (written === '') return undefined
-  if (/^[$=]/.test(written)) return { expression: written.replace(/^=\s*/, '') }
+  if (written.startsWith('=')) return { expression: written.replace(/^=\s*/, '') }
+  if (isMoment(written) && (kind === 'date' || kind === 'dateTime')) return { expression: written }
   if (kind === 'number') return Number.isFinite(Number(written)) ? Number(written) : written
   if (kind === 'boolean') return written === 'true' ? true : written === 'false' ? false : { expression: written }
   return written
@@ -148,7 +149,7 @@ export function printDefault(value: unknown): string {
   if (value === undefined) return ''
   if (typeof value === 'object' && value !== null && 'expression' in value) {
     const text = String(value.expression)
-    return text.startsWith('$') ? text : `= ${text}`
+    return isMoment(text) ? text : `= ${text}`
   }
   return String(value)
 }

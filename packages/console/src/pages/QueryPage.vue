@@ -237,7 +237,7 @@ const milliseconds = (value: number): string =>
               :key="`where ${rest.type}`"
               label="where"
               :model-value="rest.where"
-              placeholder='format = "walk" and starts &gt;= $now'
+              placeholder='format = "walk" and starts &gt;= now'
               :complete="inCondition"
               :mistake="wrongCondition"
               @update:model-value="change({ where: $event })"
@@ -253,7 +253,7 @@ const milliseconds = (value: number): string =>
               ><ElInput
                 :model-value="rest.sort"
                 aria-label="sort"
-                placeholder="-$updated"
+                placeholder="-entry.updated"
                 @update:model-value="change({ sort: $event })"
             /></label>
           </div>

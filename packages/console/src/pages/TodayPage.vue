@@ -47,7 +47,7 @@ async function load(): Promise<void> {
     const [now, before, edited, all] = await Promise.all([
       editor.schedules(),
       editor.schedules({ ended: true }),
-      editor.entries({ where: '$state = "edited"', limit: 30 }),
+      editor.entries({ where: 'entry.state = "edited"', limit: 30 }),
       editor.jobs(),
     ])
     planned.value = now.schedules

@@ -175,7 +175,7 @@ const {
       <RouterLink
         v-if="edited > 0"
         class="edited"
-        :to="{ name: 'entries', params: { site: props.site }, query: { where: '$state = &quot;edited&quot;' } }"
+        :to="{ name: 'entries', params: { site: props.site }, query: { where: 'entry.state = &quot;edited&quot;' } }"
         ><StateMark state="edited" /> {{ t('tree.edited', { n: edited }) }}</RouterLink
       >
     </template>

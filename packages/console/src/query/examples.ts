@@ -40,7 +40,7 @@ export function examplesFor(model: Model, somePath: string | undefined): Example
     question: { ...emptyRest, type: type.name, ...more },
   })
   const all: (Example | false | undefined)[] = [
-    rest(t('query.example.newest', { type: type.label }), { sort: '-$updated', limit: '5', pick: title }),
+    rest(t('query.example.newest', { type: type.label }), { sort: '-entry.updated', limit: '5', pick: title }),
     option !== undefined &&
       rest(t('query.example.by', { field: choice!.label.toLowerCase() }), {
         where: `${choice!.name} = ${JSON.stringify(option)}`,
@@ -48,7 +48,7 @@ export function examplesFor(model: Model, somePath: string | undefined): Example
       }),
     time &&
       rest(t('query.example.toCome'), {
-        where: `${time.name} >= ${time.kind === 'date' ? '$today' : '$now'}`,
+        where: `${time.name} >= ${time.kind === 'date' ? 'today' : 'now'}`,
         sort: time.name,
         pick: `${title}, ${time.name}`,
       }),

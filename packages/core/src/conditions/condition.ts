@@ -35,6 +35,7 @@ export type FactSource =
 
 /** What the system knows of every entry, with where it may be asked. */
 export const systemFactSays = {
+  id: 'Its id.',
   type: 'The name of its type.',
   state:
     'Its state in the locale, in drafts and in `lockIf`: `new`, `public`, `edited`, `withdrawn`, `archived`. Refused in published reads, `showIf` and `requireIf`.',
@@ -43,11 +44,24 @@ export const systemFactSays = {
 } as const
 export type SystemFact = keyof typeof systemFactSays
 
+/** Facts of an entry stand under this name, which no field may have: `entry.state`. */
+export const entryRoot = 'entry'
+/** How a condition writes a fact of the entry. */
+export const factPath = (fact: SystemFact): string => `${entryRoot}.${fact}`
+/** What may be asked of what is public: there an entry has no state. */
+export const publicFacts = ['id', 'type', 'updated', 'published'] as const satisfies readonly SystemFact[]
+/** What may be asked of drafts. */
+export const draftFacts = [...publicFacts, 'state'] as const satisfies readonly SystemFact[]
+/** What entries of any type can be sorted by. */
+export const sortableFacts = ['updated', 'published'] as const satisfies readonly SystemFact[]
+/** The names that a condition keeps for itself. */
+export const conditionNames = ['now', 'today', entryRoot, 'here'] as const
+
 /** A comparable value, or one that depends on when it is asked. */
 export type Value =
   | Fact
   | {
-      readonly base: '$now' | '$today'
+      readonly base: 'now' | 'today'
       readonly minutes: number
       readonly days: number
       readonly as: 'date' | 'dateTime'

@@ -4,6 +4,7 @@ import { cases, moment, samples } from '../../../../e2e/support/conditionCases.j
 import { model, refusal, type } from '../../../../e2e/support/models.js'
 import type { WisteriaError } from '../base/errors.js'
 import { readCondition, type CheckContext } from './check.js'
+import { draftFacts, publicFacts } from './condition.js'
 import { meets, orderOf, type Candidate } from './evaluate.js'
 import { parseCondition } from './parse.js'
 import { often } from '../../../../e2e/support/length.js'
@@ -11,7 +12,7 @@ import { often } from '../../../../e2e/support/length.js'
 const context: CheckContext = {
   model,
   owners: [type('activity')],
-  systemFacts: ['type', 'state', 'updated', 'published'],
+  systemFacts: draftFacts,
   timeZone: 'Europe/Amsterdam',
 }
 
@@ -54,7 +55,7 @@ describe('what conditions mean', () => {
 describe('mistakes', () => {
   it.each([
     ['', 1, /is empty/],
-    ['startz > $now', 1, /`startz` is not a field of activity. Did you mean `starts`\?/],
+    ['startz > now', 1, /`startz` is not a field of activity. Did you mean `starts`\?/],
     ['museum.nme = "x"', 1, /`nme` is not a field of museum. Did you mean `name`\?/],
     ['title.name = "x"', 1, /is of kind text, so nothing can be asked of it with a dot/],
     ['format = walk', 10, /found the word `walk`. Texts stand in double quotes: `"walk"`/],
@@ -70,11 +71,11 @@ describe('mistakes', () => {
     ['price contains "9"', 7, /`contains` does not go with `price`/],
     ['free = 1', 8, /compared with `true` or `false`/],
     ['day = 2031-02-30', 7, /`2031-02-30` is not a day that exists/],
-    ['day >= $now', 8, /compared with a day: use `\$today`/],
+    ['day >= now', 8, /compared with a day: use `today`/],
     ['starts > 2031-05-04T10:00', 10, /needs an offset/],
-    ['starts > $noow', 10, /Did you mean `\$now`\?/],
-    ['starts > $today + 3 hours', 19, /`\$today` is a whole day/],
-    ['starts > $now + 3 fortnights', 19, /Expected days, weeks, hours or minutes after 3/],
+    ['starts > noow', 10, /Did you mean `now`\?/],
+    ['starts > today + 3 hours', 18, /`today` is a whole day/],
+    ['starts > now + 3 fortnights', 18, /Expected days, weeks, hours or minutes after 3/],
     ['price >', 8, /Expected a value, found the end/],
     ['price', 6, /Expected an operator after `price`/],
     ['price like 3', 7, /`like` is not an operator/],
@@ -94,8 +95,13 @@ describe('mistakes', () => {
     ['body = 1', 6, /`=` does not go with `body` \(kind block\). Use `has value` or `has no value`/],
     ['any title (name = "x")', 5, /`any` goes with a field of kind entry/],
     ['any speakers name = "x"', 14, /Expected `\(`/],
-    ['$stat = "new"', 1, /`\$stat` is not a fact of the system. Did you mean `\$state`\?/],
-    ['$now > starts', 1, /stands on the right of a comparison/],
+    ['entry.stat = "new"', 1, /`entry.stat` is not a fact of an entry. Did you mean `entry.state`\?/],
+    ['entry = "x"', 1, /`entry` is not a fact of an entry. These are: entry.id, entry.type, /],
+    ['museum.entry.name = "x"', 1, /`entry.name` is not a fact of an entry/],
+    ['entry.state.x = "new"', 1, /`entry.state.x` is not a fact of an entry/],
+    ['$state = "new"', 1, /`\$` does not belong in a condition/],
+    ['entry.id > "x"', 10, /does not go with entry.id. Use `=`, `!=` or `in`/],
+    ['now > starts', 1, /stands on the right of a comparison/],
     ['price > 1e999', 9, /too large/],
     ['price\n  > 3 and\n  startz has value', 3, /line 3, column 3/],
   ])('%s', async (text, column, message) => {
@@ -105,11 +111,9 @@ describe('mistakes', () => {
     expect(error.problems[0]?.column).toBe(column)
   })
 
-  it('refuses $state to those who read what is public', async () => {
-    const error = await refusal(() =>
-      readCondition('$state = "new"', { ...context, systemFacts: ['type', 'updated', 'published'] }),
-    )
-    expect(error.message).toMatch(/`\$state` cannot be asked of the published edition/)
+  it('refuses entry.state to those who read what is public', async () => {
+    const error = await refusal(() => readCondition('entry.state = "new"', { ...context, systemFacts: publicFacts }))
+    expect(error.message).toMatch(/`entry.state` cannot be asked of the published edition/)
   })
 
   it('bounds length, depth and the number of comparisons', async () => {
@@ -146,7 +150,7 @@ describe('mistakes', () => {
       '>',
       '"x"',
       '3',
-      '$now',
+      'now',
       '+',
       'days',
       'has',
@@ -181,7 +185,7 @@ describe('what a condition depends on', () => {
       types: ['museum', 'person'],
       time: false,
     })
-    expect(readCondition('starts > $now', context).dependencies).toEqual({ types: [], time: true })
+    expect(readCondition('starts > now', context).dependencies).toEqual({ types: [], time: true })
   })
 })
 

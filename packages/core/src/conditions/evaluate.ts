@@ -250,6 +250,7 @@ function at(fact: FactSource, passesAt: (moment: Moment) => Passes): Meeting {
 function onOwnFacts(source: FactSource, passes: Passes): Meeting {
   switch (source.is) {
     case 'system':
+      if (source.name === 'id') return ({ id }) => passes(id)
       return ({ system }) => {
         const fact = system[source.name]
         return fact !== undefined && passes(fact)
@@ -272,7 +273,7 @@ function onOwnFacts(source: FactSource, passes: Passes): Meeting {
 /** The comparable form of a value at a moment. */
 export function factAt(value: Value, { now, timeZone }: Moment): Fact {
   if (typeof value !== 'object') return value
-  if (value.base === '$now') return new Date(now + value.minutes * 60_000 + value.days * 86_400_000).toISOString()
+  if (value.base === 'now') return new Date(now + value.minutes * 60_000 + value.days * 86_400_000).toISOString()
   const day = addDays(dayIn(now, timeZone), value.days)
   return value.as === 'date' ? day : startOfDay(day, timeZone)
 }

@@ -11,7 +11,7 @@ export type Expression =
     }
   | { readonly is: 'any'; readonly path: WrittenPath; readonly where: Expression }
 
-/** `museum.name`, or a fact of the system such as `$state`. */
+/** `museum.name`, or a fact of the system such as `entry.state`. */
 export interface WrittenPath {
   readonly names: readonly string[]
   readonly at: number
@@ -42,7 +42,7 @@ export type Operand =
     }
   | {
       readonly is: 'moment'
-      readonly base: '$now' | '$today'
+      readonly base: 'now' | 'today'
       readonly minutes: number
       readonly days: number
       readonly at: number

@@ -3,6 +3,7 @@ import type { Listing } from '../fields/listing.js'
 import { fieldsAt, kindOf, typeNamed, type Model } from '../model/model.js'
 import { didYouMean } from '../text/nearest.js'
 import { readCondition } from './check.js'
+import { factPath, publicFacts, sortableFacts } from './condition.js'
 
 /** Why a list that fills itself cannot be filled under a model: a sentence, or undefined where it can be. */
 export function faultOfListing(
@@ -17,14 +18,13 @@ export function faultOfListing(
       model.types.map((type) => type.name),
     )}`
   try {
-    if (where !== undefined)
-      readCondition(where, { model, owners: [type], systemFacts: ['type', 'updated', 'published'], timeZone })
+    if (where !== undefined) readCondition(where, { model, owners: [type], systemFacts: publicFacts, timeZone })
   } catch (error) {
     if (error instanceof WisteriaError) return error.message
     throw error
   }
   for (const part of (sort ?? '').split(',').map((other) => other.trim().replace(/^-/, ''))) {
-    if (part === '' || part.startsWith('$')) continue
+    if (part === '' || sortableFacts.some((fact) => factPath(fact) === part)) continue
     const [first] = part.split('.')
     const fields = fieldsAt(type, part) ?? fieldsAt(type, first!)
     if (!fields)

@@ -8,6 +8,7 @@ const maxLength = 10_000
 const maxDepth = 64
 const maxTests = 200
 const maxListItems = 500
+const moments = ['now', 'today'] as const
 
 /** A mistake in a condition: line and column count from 1. */
 export function conditionError(text: string, at: number, message: string): WisteriaError {
@@ -29,7 +30,7 @@ const tokenForms: readonly [Token['is'] | 'space', RegExp][] = [
   ['dateTime', /\d{4}-\d{2}-\d{2}[Tt][\d:.]+([Zz]|[+-]\d{2}:\d{2})?/y],
   ['date', /\d{4}-\d{2}-\d{2}(?![\d-])/y],
   ['number', /-?\d+(\.\d+)?([eE][+-]?\d+)?/y],
-  ['name', /\$?[\p{L}_][\p{L}\p{N}_]*/uy],
+  ['name', /[\p{L}_][\p{L}\p{N}_]*/uy],
   ['text', /"(?:[^"\\]|\\.)*"/sy],
   ['sign', /!=|<=|>=|[=<>()[\],.+-]/y],
 ]
@@ -111,7 +112,7 @@ function tokenOf(text: string, is: Token['is'], written: string, at: number): To
 export const parseCondition = (text: string): Expression => read(text, 'condition') as Expression
 
 /**
- * Reads a moment alone: `$now`, `$today + 7 days`.
+ * Reads a moment alone: `now`, `today + 7 days`.
  * @throws WisteriaError `badCondition` with the position of the first mistake.
  */
 export const parseMoment = (text: string): Operand & { readonly is: 'moment' } =>
@@ -127,6 +128,7 @@ function read(text: string, what: 'condition' | 'moment'): Expression | Operand 
     throw conditionError(text, token.at, message)
   }
   const isWord = (word: string, token = peek()): boolean => token.is === 'name' && token.text === word
+  const isMoment = (token: Token): boolean => token.is === 'name' && (moments as readonly string[]).includes(token.text)
   const isSign = (sign: string, token = peek()): boolean => token.is === 'sign' && token.text === sign
   const seen = (token = peek()): string => (token.is === 'end' ? 'the end' : `\`${token.text.slice(0, 40)}\``)
   const takeSign = (sign: string, why: string): void => {
@@ -182,7 +184,7 @@ function read(text: string, what: 'condition' | 'moment'): Expression | Operand 
       )
     if (['and', 'or', 'in', 'contains', 'true', 'false'].includes(first.text))
       fail(`Expected the name of a field, found the word \`${first.text}\`.`)
-    if (first.text === '$now' || first.text === '$today') fail(`\`${first.text}\` stands on the right of a comparison.`)
+    if (isMoment(first)) fail(`\`${first.text}\` stands on the right of a comparison.`)
     index++
     const names = [first.text]
     while (isSign('.')) {
@@ -247,20 +249,20 @@ function read(text: string, what: 'condition' | 'moment'): Expression | Operand 
       index++
       return { is: 'boolean', value: token.text === 'true', at: token.at }
     }
-    if (token.text === '$now' || token.text === '$today') {
+    if (isMoment(token)) {
       index++
       return readMoment(token)
     }
-    if (token.is === 'name' && token.text.startsWith('$'))
-      fail(`\`${token.text}\` is not a moment.${didYouMean(token.text, ['$now', '$today'])}`)
     if (token.is === 'name')
-      fail(`Expected a value, found the word \`${token.text}\`. Texts stand in double quotes: \`"${token.text}"\`.`)
+      fail(
+        `Expected a value, found the word \`${token.text}\`. Texts stand in double quotes: \`"${token.text}"\`.${didYouMean(token.text, moments)}`,
+      )
     return fail(`Expected a value, found ${seen()}.`)
   }
   const readMoment = (token: Token): Operand => {
     let minutes = 0
     let days = 0
-    // `$today -7 days` reads its sign as part of the number.
+    // `today -7 days` reads its sign as part of the number.
     while (isSign('+') || isSign('-') || (peek().is === 'number' && (peek().value as number) < 0)) {
       const sign = peek().is === 'sign' ? (tokens[index++]!.text === '-' ? -1 : 1) : 1
       const amount = peek()
@@ -273,16 +275,15 @@ function read(text: string, what: 'condition' | 'moment'): Expression | Operand 
       index++
       const total = sign * (amount.value as number) * size!
       if (/^(minute|hour)/.test(unit)) {
-        if (token.text === '$today') fail('`$today` is a whole day: add days or weeks to it, or use `$now`.', amount)
+        if (token.text === 'today') fail('`today` is a whole day: add days or weeks to it, or use `now`.', amount)
         minutes += total
       } else days += total
     }
-    return { is: 'moment', base: token.text as '$now' | '$today', minutes, days, at: token.at }
+    return { is: 'moment', base: token.text as 'now' | 'today', minutes, days, at: token.at }
   }
 
   if (peek().is === 'end') fail(`The ${what} is empty.`)
-  if (what === 'moment' && peek().text !== '$now' && peek().text !== '$today')
-    fail(`Expected \`$now\` or \`$today\`, found ${seen()}.`)
+  if (what === 'moment' && !isMoment(peek())) fail(`Expected \`now\` or \`today\`, found ${seen()}.`)
   const whole = what === 'moment' ? readMoment(tokens[index++]!) : either(0)
   if (peek().is !== 'end')
     fail(isSign(')') ? 'This parenthesis closes nothing.' : `Expected \`and\`, \`or\` or the end, found ${seen()}.`)

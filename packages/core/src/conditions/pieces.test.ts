@@ -12,7 +12,7 @@ const sampleOperand: Readonly<Record<string, string>> = {
   number: '12',
   boolean: 'true',
   date: '2031-03-12',
-  dateTime: '$now - 7 days',
+  dateTime: 'now - 7 days',
   span: 'PT1H',
   reference: '',
   presence: '',
@@ -22,7 +22,7 @@ describe('conditions by choosing', () => {
   it('offer what can be asked, also through a reference', () => {
     const paths = askables(model, [type('activity')], facts).map(({ path }) => path)
     expect(paths).toEqual(
-      expect.arrayContaining(['$state', '$updated', 'title', 'format', 'museum', 'museum.name', 'starts']),
+      expect.arrayContaining(['entry.state', 'entry.updated', 'title', 'format', 'museum', 'museum.name', 'starts']),
     )
     expect(askables(model, [type('activity'), type('page')], {}).map(({ path }) => path)).toEqual(['title', 'slug'])
     expect(askables(model, [], facts).map(({ label }) => label)).toEqual(['State', 'Last changed'])

@@ -1,12 +1,12 @@
 import type { Comparison, ChoiceOption } from '../fields/shape.js'
 import { insideGroup, kindOf, shapeOf, typeNamed, type FieldOwner, type Model } from '../model/model.js'
 import { states } from '../model/states.js'
-import type { SystemFact } from './condition.js'
+import { factPath, type SystemFact } from './condition.js'
 import type { Operator } from './expression.js'
 
 /** Something that a condition can ask about, for building one by choosing. */
 export interface Askable {
-  /** As a condition writes it: `museum.name`, `$state`. */
+  /** As a condition writes it: `museum.name`, `entry.state`. */
   readonly path: string
   /** "Museum, name". */
   readonly label: string
@@ -42,20 +42,22 @@ export function askables(
 
 function ofSystem(model: Model, fact: SystemFact, label: string): Askable {
   const of = (names: readonly string[]) => names.map((value) => ({ value, label: value }))
+  const path = factPath(fact)
   switch (fact) {
+    case 'id':
+      return { path, label, comparison: 'reference' }
     case 'state':
-      return { path: '$state', label, comparison: 'exact', options: of(states) }
+      return { path, label, comparison: 'exact', options: of(states) }
     case 'type':
       return {
-        path: '$type',
+        path,
         label,
         comparison: 'exact',
         options: model.types.map((type) => ({ value: type.name, label: type.label })),
       }
     case 'updated':
-      return { path: '$updated', label, comparison: 'dateTime' }
     case 'published':
-      return { path: '$published', label, comparison: 'dateTime' }
+      return { path, label, comparison: 'dateTime' }
   }
 }
 

@@ -37,7 +37,7 @@ describe('mistakes in shaped content', () => {
     ['any venue (seats > 1)', 5, /`any` goes with a field of kind entry or a repeated group, and `venue` is one group/],
     ['any title (x = 1)', 5, /`title` is of kind text/],
     ['any sessions.stops (minutes > 1)', 5, /begin with `any` of the outer group/],
-    ['any sessions ($updated > 2031-01-01)', 15, /is a fact of an entry, and sessions is a group in one/],
+    ['any sessions (entry.updated > 2031-01-01)', 15, /is a fact of an entry, and sessions is a group in one/],
     ['place > 1', 7, /Use `has value` or `has no value`/],
     ['venue = "x"', 7, /Use `has value` or `has no value`/],
     ['takes > 90', 9, /a length of time in double quotes, such as `"PT90M"`/],

@@ -13,10 +13,10 @@ const hour = 3_600_000
 describe('where a condition waits for the time', () => {
   it.each([
     ['price > 3', { facts: [], daily: false, unknown: false }],
-    ['starts >= $now', { facts: [{ by: starts, shift: 0 }], daily: false, unknown: false }],
-    ['not (starts < $now - 2 hours)', { facts: [{ by: starts, shift: -2 * hour }], daily: false, unknown: false }],
+    ['starts >= now', { facts: [{ by: starts, shift: 0 }], daily: false, unknown: false }],
+    ['not (starts < now - 2 hours)', { facts: [{ by: starts, shift: -2 * hour }], daily: false, unknown: false }],
     [
-      'starts > $now and (price < 3 or starts < $now + 1 days)',
+      'starts > now and (price < 3 or starts < now + 1 days)',
       {
         facts: [
           { by: starts, shift: 0 },
@@ -27,12 +27,12 @@ describe('where a condition waits for the time', () => {
       },
     ],
     [
-      '$updated > $now - 1 hours',
+      'entry.updated > now - 1 hours',
       { facts: [{ by: { system: 'updated' }, shift: -hour }], daily: false, unknown: false },
     ],
-    ['day = $today', { facts: [], daily: true, unknown: false }],
-    ['starts >= $today', { facts: [], daily: true, unknown: false }],
-    ['starts in [$now]', { facts: [], daily: false, unknown: true }],
+    ['day = today', { facts: [], daily: true, unknown: false }],
+    ['starts >= today', { facts: [], daily: true, unknown: false }],
+    ['starts in [now]', { facts: [], daily: false, unknown: true }],
   ])('%s', (text, wanted) => expect(waits(text)).toEqual(wanted))
 
   it('ends with the day of the site', () => {

@@ -5,7 +5,7 @@ import type { Moment } from './evaluate.js'
 /** A single fact of an entry that a condition compares with the time, which passes it at some moment. */
 export interface TimeDependency {
   readonly by: { readonly field: string } | { readonly system: 'updated' | 'published' }
-  /** Milliseconds by which the time is ahead of the clock: `$now + 1 days`. */
+  /** Milliseconds by which the time is ahead of the clock: `now + 1 days`. */
   readonly shift: number
 }
 
@@ -22,8 +22,8 @@ const none: TimeDependencies = { facts: [], daily: false, unknown: false }
 const unknown: TimeDependencies = { ...none, unknown: true }
 
 const isNow = (value: Value): value is Exclude<Value, string | number> =>
-  typeof value === 'object' && value.base === '$now'
-const isToday = (value: Value): boolean => typeof value === 'object' && value.base === '$today'
+  typeof value === 'object' && value.base === 'now'
+const isToday = (value: Value): boolean => typeof value === 'object' && value.base === 'today'
 
 /** Where a condition waits for the time. */
 export function timeDependenciesOf(condition: Condition): TimeDependencies {

@@ -24,6 +24,9 @@ import type { Environment } from '../base/ids.js'
 export type DefaultExpression =
   { readonly is: 'moment' } | { readonly is: 'field'; readonly name: string } | { readonly is: 'condition' }
 
+/** Whether an expression says a moment: `now`, `today + 7 days`. */
+export const isMoment = (expression: string): boolean => /^\s*(now|today)\b/.test(expression)
+
 /**
  * Reads a default's expression for a field: a moment for a kind of time, the name of another field of the same kind, or a
  * condition for a boolean.
@@ -37,11 +40,11 @@ export function readDefaultExpression(
 ): DefaultExpression | string {
   if (field.many || field.kind === 'group' || field.kind === 'block')
     return 'only a field that holds one value can begin with an expression'
-  if (/^\s*\$(now|today)/.test(text)) {
+  if (isMoment(text)) {
     if (field.kind !== 'date' && field.kind !== 'dateTime')
-      return '`$now` and `$today` go with a field of kind date or dateTime'
+      return '`now` and `today` go with a field of kind date or dateTime'
     const moment = parseMoment(text)
-    return field.kind === 'date' && moment.base === '$now' ? 'a date begins with `$today`' : { is: 'moment' }
+    return field.kind === 'date' && moment.base === 'now' ? 'a date begins with `today`' : { is: 'moment' }
   }
   const other = fieldNamed(owner, text.trim())
   if (other && other.id !== field.id && !(field.kind === 'boolean' && other.kind !== 'boolean')) {
@@ -51,7 +54,7 @@ export function readDefaultExpression(
     return { is: 'field', name: other.name }
   }
   if (field.kind !== 'boolean')
-    return `\`${text.slice(0, 80)}\` is neither a moment such as \`$today\` nor another field of kind ${field.kind}`
+    return `\`${text.slice(0, 80)}\` is neither a moment such as \`today\` nor another field of kind ${field.kind}`
   checkCondition(parseCondition(text), context, text)
   return { is: 'condition' }
 }
@@ -108,7 +111,7 @@ export function withDefaults(
       return problems.length === 0 ? placed(content) : undefined
     }
     const { expression } = start
-    if (/^\s*\$(now|today)/.test(expression)) return placed(momentValue(field, expression, moment))
+    if (isMoment(expression)) return placed(momentValue(field, expression, moment))
     const other = fieldNamed(owner, expression.trim())
     if (other && other.id !== field.id && other.kind === field.kind)
       return other.localized && !insideLocale ? values[other.id] : placed(values[other.id])

@@ -1,3 +1,4 @@
+import { upgradeListing } from '../fields/listing.js'
 import { convertValue } from '../fields/convert.js'
 import {
   insideGroup,
@@ -11,7 +12,7 @@ import {
 } from '../model/model.js'
 import { isRichText } from '../richtext/document.js'
 import { isEarlierRichText, upgradeRichText } from '../richtext/upgrade.js'
-import { holdsRichText } from './resolveReferences.js'
+import { holdsListings, holdsRichText } from './resolveReferences.js'
 import { isRecord, type Document, type LocaleMap, type NestedItem } from './document.js'
 
 /** A value that a conversion could not keep. */
@@ -22,7 +23,7 @@ export interface Lost {
 
 /**
  * Reads a document that was written under an older model as the model has it now: revisions never change, so what has been
- * reshaped since is converted each time, and rich text of the earlier form is read in the one of now. What cannot be converted is
+ * reshaped since is converted each time, and rich text and lists of the earlier form are read in the one of now. What cannot be converted is
  * left out and told to `lost`; a model that would lose something of what is in force is not adopted.
  * @param version of the model the document was written under.
  */
@@ -34,7 +35,7 @@ export function upgradeDocument(
   lost?: (dropped: Lost) => void,
 ): Document {
   const due = (model.conversions ?? []).filter((conversion) => conversion.version > version)
-  if (due.length === 0 && !holdsRichText(model, owner)) return document
+  if (due.length === 0 && !holdsRichText(model, owner) && !holdsListings(model, owner)) return document
   const byField = new Map<string, Conversion[]>()
   for (const conversion of due) byField.set(conversion.field, [...(byField.get(conversion.field) ?? []), conversion])
   const within = (type: FieldOwner, values: Document): Document => {
@@ -46,6 +47,11 @@ export function upgradeDocument(
       for (const conversion of byField.get(field.id) ?? [])
         content = convertContent(content, conversion, (because) => lost?.({ field: field.id, because }))
       if (field.kind === 'richText') content = inNewForm(content, field)
+      if (field.kind === 'listing')
+        content =
+          field.localized && isRecord(content) && !('type' in content)
+            ? keeping(content, upgradeListing)
+            : upgradeListing(content)
       // Fields inside have changes of their own.
       if (ownersInside(model, field).length > 0) content = inside(type, field.id, content)
       isChanged ||= content !== values[field.id]

@@ -6,6 +6,7 @@ import { isListForReaders, shapeOf } from '../model/model.js'
 import { jsonSchemaOf } from '../printing/jsonSchema.js'
 import { sampleEntries } from '../printing/samples.js'
 import { typeScriptOf } from '../printing/typescript.js'
+import { upgradeDocument } from '../documents/upgrade.js'
 import {
   holdsListings,
   noReferences,
@@ -111,5 +112,19 @@ describe('lists that fill themselves', () => {
       expect(kind.checkForm(bad, options)).toMatch(/must be `{ type, where, sort, limit }`/)
     expect(kind.checkRules(listing(6), options)).toEqual([expect.objectContaining({ code: 'tooMany' })])
     expect(kind.checkRules(listing(5), options)).toEqual([])
+  })
+})
+
+describe('a list that was stored with signs', () => {
+  const stored = (where: string, sort?: string) => ({ type: 'activity', limit: 3, where, ...(sort ? { sort } : {}) })
+  it('is read without them, wherever it stands, and otherwise is the same object', () => {
+    const idOf = (name: string) => front.fields.find((field) => field.name === name)!.id
+    const now = stored('starts >= today', '-entry.updated')
+    const document = { [idOf('top')]: stored('starts >= $today and $published < $now - 2 days', '-$updated,title') }
+    expect(upgradeDocument(model, front, document, model.version)).toEqual({
+      [idOf('top')]: stored('starts >= today and entry.published < now - 2 days', '-entry.updated,title'),
+    })
+    const asNow = { [idOf('top')]: now }
+    expect(upgradeDocument(model, front, asNow, model.version)).toBe(asNow)
   })
 })

@@ -244,7 +244,7 @@ describe('locks', () => {
       {
         code: 'locked',
         pointer: '/edits/1',
-        message: 'Code is locked: it cannot be changed while `$state != "new"`.',
+        message: 'Code is locked: it cannot be changed while `entry.state != "new"`.',
         parameters: { field: 'Code' },
       },
     ])

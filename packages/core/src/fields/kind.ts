@@ -30,7 +30,7 @@ export interface FieldKind<Options = Record<string, unknown>> {
   readonly options: z.ZodType<Options>
   /** The kind's own options by name, with what each says. */
   readonly descriptions: Readonly<Record<string, string>>
-  /** Whether `index: true` is the default. */
+  /** Whether `indexed: true` is the default. */
   readonly indexed: boolean
   /** Whether only one value of it makes sense in a field. */
   readonly single?: boolean

@@ -14,6 +14,19 @@ const form = z.strictObject({
 /** What a list asks for that fills itself. */
 export type Listing = z.infer<typeof form>
 
+/** Before, moments and facts of an entry were written with a sign: `$now`, `$state`. */
+const signed = /\$(now|today)\b|\$(?=(?:type|state|updated|published)\b)/g
+const isSigned = (text: string | undefined): boolean => text?.includes('$') === true
+const unsigned = (text: string): string => text.replace(signed, (_, moment?: string) => moment ?? 'entry.')
+
+/** A list as it was stored earlier, in the form of now; itself where it is in that form. */
+export function upgradeListing(value: unknown): unknown {
+  if (typeof value !== 'object' || value === null) return value
+  const { where, sort } = value as Partial<Listing>
+  if (!isSigned(where) && !isSigned(sort)) return value
+  return { ...value, ...(where && { where: unsigned(where) }), ...(sort && { sort: unsigned(sort) }) }
+}
+
 export const listing = defineKind<{ accepts: string[]; max?: number | undefined }>({
   name: 'listing',
   label: 'List that fills itself',

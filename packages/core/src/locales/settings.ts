@@ -14,7 +14,7 @@ export interface SiteSettings {
   readonly label: string
   readonly defaultLocale: string
   readonly locales: readonly LocaleSetting[]
-  /** IANA name; `$today` is in it. */
+  /** IANA name; `today` is in it. */
   readonly timeZone: string
 }
 

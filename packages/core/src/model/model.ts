@@ -28,7 +28,7 @@ export interface Field extends Rules {
   /** Whether readers get a list. */
   readonly many: boolean
   readonly count?: { readonly min?: number | undefined; readonly max?: number | undefined }
-  readonly index: boolean
+  readonly indexed: boolean
   /** Whether no two public entries of the type may have the same value in a locale. */
   readonly unique?: boolean
   /** What a new entry begins with: a value as it is sent, or an expression worked out then. */

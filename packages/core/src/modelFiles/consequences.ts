@@ -335,7 +335,7 @@ function fieldChange(
       place,
       `In GraphQL, \`${graphql}.${field.name}\` changes from ${was} to ${becomes}: queries that select it must be written anew.`,
     )
-  if (field.index && !old.index && entries > 0)
+  if (field.indexed && !old.indexed && entries > 0)
     tell('indexBuilt', 'plain', place, `An index is built over ${entriesWord(entries)}.`)
   if (!old.required && field.required)
     tell('fieldChanged', 'plain', place, 'It becomes required, from the next publish on.')

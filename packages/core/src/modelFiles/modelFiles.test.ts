@@ -20,11 +20,11 @@ describe('reading model files', () => {
       required: true,
       localized: false,
       many: false,
-      index: true,
+      indexed: true,
     })
     expect(activity.fields.find((field) => field.name === 'body')).toMatchObject({
       many: true,
-      index: false,
+      indexed: false,
       count: { max: 3 },
     })
     expect(isLocalized(model, activity)).toBe(true)
@@ -225,7 +225,7 @@ describe('consequences', () => {
     [
       'fieldReshaped',
       'refused',
-      { museum: files.museum.replace('town: { kind: text, index: true }', 'town: { kind: location }') },
+      { museum: files.museum.replace('town: { kind: text, indexed: true }', 'town: { kind: location }') },
     ],
     [
       'fieldReshaped',
@@ -260,7 +260,7 @@ describe('consequences', () => {
       {
         ...files,
         museum: files.museum.replace(
-          'town: { kind: text, index: true }',
+          'town: { kind: text, indexed: true }',
           'town: { kind: location }\n  phone: { kind: text }',
         ),
       },

@@ -85,11 +85,9 @@ describe('what is archived', () => {
     const context = { model, owners: [type('activity')], systemFacts: ['state', 'updated'], timeZone: 'UTC' } as const
     const asks = (text: string) =>
       asksFor(readCondition(text, { ...context, systemFacts: [...context.systemFacts] }).condition, 'state')
-    expect(['$state = "new"', 'not (price > 3 or $state != "new")', '$state in ["new", "public"]'].map(asks)).toEqual([
-      true,
-      true,
-      true,
-    ])
-    expect(['price > 3', '$updated > $now', 'any speakers (name = "A")'].map(asks)).toEqual([false, false, false])
+    expect(
+      ['entry.state = "new"', 'not (price > 3 or entry.state != "new")', 'entry.state in ["new", "public"]'].map(asks),
+    ).toEqual([true, true, true])
+    expect(['price > 3', 'entry.updated > now', 'any speakers (name = "A")'].map(asks)).toEqual([false, false, false])
   })
 })

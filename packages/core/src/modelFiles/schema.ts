@@ -25,7 +25,7 @@ export const fieldSource = z.looseObject({
   many: z.boolean().optional(),
   count: z.strictObject({ min: whole.optional(), max: whole.optional() }).optional(),
   unique: z.boolean().optional(),
-  index: z.boolean().optional(),
+  indexed: z.boolean().optional(),
   default: z.unknown().optional(),
   ...rules,
   was: was.optional(),
@@ -43,12 +43,12 @@ export const fieldOptionSays: Readonly<Record<string, string>> = {
   many: 'Whether it holds any number of values, in order.',
   count: '`{ min, max }` of a field that holds many.',
   unique: 'Whether no two public entries of the type may have the same value in a locale.',
-  index: 'Whether conditions and sorting by it stay fast at any size.',
+  indexed: 'Whether conditions and sorting by it stay fast at any size.',
   default:
-    'What a new entry begins with: a value, or `{ expression: … }` (a moment such as `$today + 7 days`, the name of a field of the same kind, or a condition for a boolean).',
+    'What a new entry begins with: a value, or `{ expression: … }` (a moment such as `today + 7 days`, the name of a field of the same kind, or a condition for a boolean).',
   showIf: 'A condition: only where it holds is the field asked for, validated and published.',
   requireIf: 'A condition: where it holds the field is needed to publish.',
-  lockIf: 'A condition: where it holds the field cannot be changed. May ask `$state`.',
+  lockIf: 'A condition: where it holds the field cannot be changed. May ask `entry.state`.',
   was: 'The name it had (or a list of them): values stay, and it goes on answering to the old name until the line is taken away.',
 }
 export const commonFieldOptions = Object.keys(fieldOptionSays)

@@ -28,13 +28,13 @@ describe('mistakes of shaping', () => {
     ],
     [
       'a rule that asks the time',
-      '  d: { kind: date }\n  x: { kind: text, showIf: "d > $today" }',
+      '  d: { kind: date }\n  x: { kind: text, showIf: "d > today" }',
       /must not change by waiting/,
     ],
     [
       'a rule that asks the state',
-      '  x: { kind: text, requireIf: \'$state = "new"\' }',
-      /only `lockIf` may ask one, `\$state`/,
+      '  x: { kind: text, requireIf: \'entry.state = "new"\' }',
+      /only `lockIf` may ask one, `entry.state`/,
     ],
     [
       'a rule through a reference',
@@ -59,7 +59,7 @@ describe('mistakes of shaping', () => {
     ],
     [
       'a default worked out of nothing',
-      '  x: { kind: number, default: { expression: $today } }',
+      '  x: { kind: number, default: { expression: today } }',
       /go with a field of kind date or dateTime/,
     ],
     [
@@ -254,7 +254,7 @@ describe('consequences of form', () => {
     ],
     [
       'takes: { kind: timeSpan, range: { max: PT8H } }',
-      'takes: { kind: timeSpan, range: { max: PT8H }, index: true }',
+      'takes: { kind: timeSpan, range: { max: PT8H }, indexed: true }',
       'indexBuilt',
       /An index is built over 1,200 entries/,
     ],
@@ -325,7 +325,7 @@ describe('weighing what is stored', () => {
     ).toEqual([['valuesLost', 'breaking', 'tour.site', 1, undefined]])
     expect(
       weigh(
-        '      seats: { kind: number, integer: true, index: true }\n',
+        '      seats: { kind: number, integer: true, indexed: true }\n',
         '',
         stored('a', { ...fine, venue: { seats: 1 } }),
       ),

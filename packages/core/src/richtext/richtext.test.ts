@@ -190,7 +190,12 @@ const anyDocument = (() => {
 })()
 
 describe('the usual tools of Markdown syntax trees', () => {
-  const squeezed = (html: string) => html.replace(/>\s+</g, '><').replace(/\s+/g, ' ')
+  // White space after a line break is shown by nobody, and they leave it out.
+  const squeezed = (html: string) =>
+    html
+      .replace(/>\s+</g, '><')
+      .replace(/(<br>(?:<\w[^>]*>)*)\s+/g, '$1')
+      .replace(/\s+/g, ' ')
   it('print the same HTML, whatever the document', () =>
     fc.assert(
       fc.property(anyDocument, (any) => {

@@ -165,13 +165,13 @@ describe('what could be written', () => {
   const asks = (text: string) =>
     completeCondition(text, text.length, model, [activity], ['type', 'updated']).suggestions.map(({ label }) => label)
   it.each([
-    ['', ['title', 'museum', '$updated', 'not']],
+    ['', ['title', 'museum', 'entry.updated', 'not']],
     ['museum.', ['museum.name', 'museum.town']],
     ['format ', ['=', 'in']],
     ['format = ', ['"talk"', '"walk"']],
     ['format in ["talk", ', ['"walk"']],
     ['title ', ['contains', 'starts with']],
-    ['starts >= ', ['$now', '$today']],
+    ['starts >= ', ['now', 'today']],
     ['format = "talk" ', ['and', 'or']],
     ['format = "talk" and not (', ['title']],
     ['any speakers (', ['name']],

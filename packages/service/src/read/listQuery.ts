@@ -1,6 +1,10 @@
 import { LRUCache } from 'lru-cache'
 import { createHash } from 'node:crypto'
 import {
+  draftFacts,
+  factPath,
+  publicFacts,
+  sortableFacts,
   asksFor,
   didYouMean,
   fieldsAt,
@@ -174,7 +178,7 @@ function checkList(
   const context: CheckContext = {
     model: site.model,
     owners: type ? [type] : site.model.types,
-    systemFacts: edition === 'draft' ? ['type', 'updated', 'published', 'state'] : ['type', 'updated', 'published'],
+    systemFacts: edition === 'draft' ? draftFacts : publicFacts,
     timeZone: site.settings.timeZone,
   }
   const checked =
@@ -242,7 +246,8 @@ function sortableIn(type: ContentType): { name: string; id: string }[] {
 const maxSortSteps = 3
 
 function sortBy(model: Model, type: ContentType | undefined, name: string): SortKey['by'] {
-  if (name === '$updated' || name === '$published') return { system: name.slice(1) as 'updated' | 'published' }
+  const fact = sortableFacts.find((candidate) => factPath(candidate) === name)
+  if (fact) return { system: fact }
   const refuse = (why: string, candidates: readonly string[]): never => {
     throw new WisteriaError(
       'badRequest',
@@ -250,7 +255,7 @@ function sortBy(model: Model, type: ContentType | undefined, name: string): Sort
     )
   }
   if (!type)
-    return refuse('is not a field of every type: name a type to sort by its fields', ['$updated', '$published'])
+    return refuse('is not a field of every type: name a type to sort by its fields', sortableFacts.map(factPath))
   const through: string[] = []
   let here = type
   let rest = name
@@ -260,7 +265,7 @@ function sortBy(model: Model, type: ContentType | undefined, name: string): Sort
     if (field && sortable.some((other) => other.id === field.id))
       return through.length === 0 ? { field: field.id } : { field: field.id, through }
     const before = rest.lastIndexOf('.') < 0 ? undefined : referenceIn(here, rest)
-    const names = [...sortable.map((field) => field.name), ...(here === type ? ['$updated', '$published'] : [])]
+    const names = [...sortable.map((field) => field.name), ...(here === type ? sortableFacts.map(factPath) : [])]
     if (!before || through.length >= maxSortSteps) {
       const why = field
         ? `cannot be sorted by: it is ${field.many ? 'a list' : `of kind ${field.kind}`}`

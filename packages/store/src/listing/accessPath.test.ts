@@ -57,7 +57,7 @@ afterAll(async () => {
 })
 
 const where = (text: string): Condition =>
-  readCondition(text, { model, owners: [activity], systemFacts: [], timeZone: 'UTC' }).condition
+  readCondition(text, { model, owners: [activity], systemFacts: ['id'], timeZone: 'UTC' }).condition
 const by = (field: string, descending = false): SortKey => ({ by: { field }, descending, name: field })
 const query = (more: Partial<Omit<ListQuery, 'edition'>>): ListQuery & { edition: 'published' } => ({
   edition: 'published',
@@ -96,6 +96,11 @@ describe('how a list is found', () => {
     [
       'from the few that an index finds',
       { condition: where('title = "find 7" and format = "talk"'), sort: [by(price)] },
+      'few',
+    ],
+    [
+      'from the entries that it names',
+      { condition: where(`format = "talk" and entry.id in ["${entryAt(3)}", "${entryAt(9)}"]`), sort: [by(price)] },
       'few',
     ],
     ['by walking, where no index serves what is asked', { condition: where('format = "walk"') }, 'walk'],
@@ -167,7 +172,7 @@ describe('what would look through everything', () => {
     const sorted = await refusal<WisteriaError>(() => listEntries(database, query({ sort: [by(format)] })))
     expect([sorted.code, sorted.message]).toEqual([
       'tooCostly',
-      expect.stringMatching(/no index serves it.*`index: true`/),
+      expect.stringMatching(/no index serves it.*`indexed: true`/),
     ])
     const counted = await refusal<WisteriaError>(() =>
       countEntries(database, query({ condition: where('format = "walk"') })),

@@ -93,9 +93,19 @@ function candidatesSql(query: Asked, part: Condition): { text: string; bindings:
   return inside === undefined ? undefined : { text: inside, bindings: sql.bindings }
 }
 
+/** The entries that a part names by their ids; undefined where it names none. */
+function idsIn(part: Condition): readonly string[] | undefined {
+  if (part.is !== 'in' && !(part.is === 'compare' && part.operator === '=')) return undefined
+  const { steps, fact } = part.subject
+  if (steps.length > 0 || fact.is !== 'system' || fact.name !== 'id') return undefined
+  return (part.is === 'in' ? part.values : [part.value]) as string[]
+}
+
 /** The entries that one part leaves, when there are few. */
 async function fewBy(reader: Reader, query: Asked): Promise<readonly string[] | undefined> {
   for (const part of partsOf(query.condition)) {
+    const named = idsIn(part)
+    if (named) return named
     const sql = candidatesSql(query, part)
     if (!sql) continue
     let rows: { entry: string }[] | undefined
@@ -134,7 +144,7 @@ export async function accessPathOf(reader: Reader, query: ListQuery): Promise<Ac
     throw new WisteriaError(
       'tooCostly',
       `Sorting by \`${first.name ?? 'this'}\` would look through more than ${budget} entries: no index serves it. ` +
-        'Give the field `index: true` in the model, sort by an indexed field, or narrow the list by one.',
+        'Give the field `indexed: true` in the model, sort by an indexed field, or narrow the list by one.',
     )
   return isSortServed && rest.length > 0 ? { is: 'walk', rows: budget } : { is: 'plain' }
 }

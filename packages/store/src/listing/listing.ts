@@ -77,7 +77,7 @@ export async function countEntries(
     throw new WisteriaError(
       'tooCostly',
       `Counting would look through more than ${access.rows} entries: no index serves the condition. ` +
-        'Leave the count out, give a field in it `index: true` in the model, or narrow it by an indexed one.',
+        'Leave the count out, give a field in it `indexed: true` in the model, or narrow it by an indexed one.',
     )
   const { text, bindings } = whereSql(query, access)
   const [row] = await reader.all<{ total: number }>(

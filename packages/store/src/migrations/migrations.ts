@@ -11,6 +11,7 @@ import * as contentLocales from './0010-content-locales.js'
 import * as projections from './0011-projections.js'
 import * as richText from './0012-rich-text.js'
 import * as assetRevisions from './0013-asset-revisions.js'
+import * as plainNames from './0014-plain-names.js'
 
 /** In the order in which they are run. What is in one never changes: databases out there have been through it. */
 export const migrations = [
@@ -27,4 +28,5 @@ export const migrations = [
   projections,
   richText,
   assetRevisions,
+  plainNames,
 ]

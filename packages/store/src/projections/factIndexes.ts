@@ -4,7 +4,7 @@ import { editionTables, factExpression, literal } from './editionTables.js'
 
 /**
  * The database's indexes that a model declares, in both editions: for each type one in the order of entries and one in the
- * order of changes, and an expression index for each field with `index: true` that holds one comparable value. (Fields that
+ * order of changes, and an expression index for each field with `indexed: true` that holds one comparable value. (Fields that
  * hold many are served by the side tables.) All of them are partial by type: an index over all types would have more columns
  * to match, and without statistics SQLite takes that for the better one. They serve every projection set, so that one which is being
  * built has them from its first row: making an index reads the whole table, and others wait for that.
@@ -53,7 +53,13 @@ export function indexedFields(type: ContentType): Field[] {
   eachField(type, (field, on) => {
     const { comparison } = kindOf(field)
     const isSingle = !field.many && on.every((group) => !group.many)
-    if (field.index && isSingle && comparison !== undefined && comparison !== 'reference' && comparison !== 'presence')
+    if (
+      field.indexed &&
+      isSingle &&
+      comparison !== undefined &&
+      comparison !== 'reference' &&
+      comparison !== 'presence'
+    )
       all.push(field)
   })
   return all

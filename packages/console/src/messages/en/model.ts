@@ -107,7 +107,7 @@ export const options = {
   patternExample: 'must look like SH-104',
   patternMessage: '{field}: what to say when it does not fit',
   from: '{part} from',
-  rangePlaceholder: 'a value, or $today + 7 days',
+  rangePlaceholder: 'a value, or today + 7 days',
   length: 'Length in characters',
   pattern: 'Pattern',
   mayReferTo: 'May refer to',

@@ -7,7 +7,7 @@ export interface CheckContext {
   readonly model: Model
   /** The type whose entries the condition is asked of; or a block type or group, for the rules inside it. */
   readonly owners: readonly FieldOwner[]
-  /** Facts of the system that may be asked here: `$state` is refused to readers of the published edition. */
+  /** Facts of the system that may be asked here: `entry.state` is refused to readers of the published edition. */
   readonly systemFacts: readonly SystemFact[]
   /** IANA name; says when a day begins. */
   readonly timeZone: string

@@ -32,8 +32,7 @@ export function followPath(
     if (fields.length === 0) {
       const names = [...new Set(here.flatMap((owner) => owner.fields.map((field) => field.name)))]
       const owners = here.map((owner) => owner.name).join(' or ')
-      const guess = name.startsWith('$') ? '' : didYouMean(name, names)
-      checking.fail(path.at, `\`${name}\` is not a field of ${owners}.${guess}`)
+      checking.fail(path.at, `\`${name}\` is not a field of ${owners}.${didYouMean(name, names)}`)
     }
     const kinds = new Set(fields.map((field) => `${kindOf(field).comparison} ${field.many}`))
     if (kinds.size > 1)

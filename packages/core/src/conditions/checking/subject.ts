@@ -2,7 +2,7 @@ import type { Comparison } from '../../fields/shape.js'
 import { kindOf, shapeOf, type Field, type FieldOwner } from '../../model/model.js'
 import { states } from '../../model/states.js'
 import { didYouMean } from '../../text/nearest.js'
-import type { FactSource, Subject, SystemFact } from '../condition.js'
+import { entryRoot, factPath, type FactSource, type Subject, type SystemFact } from '../condition.js'
 import type { WrittenPath } from '../expression.js'
 import type { Checking } from './checking.js'
 import { dotted, followPath, stepTo } from './followPath.js'
@@ -17,7 +17,9 @@ export interface CheckedSubject {
   readonly options: readonly string[] | undefined
 }
 
-const systemComparisons: Record<SystemFact, Comparison> = {
+/** How facts of an entry are compared. */
+export const systemComparisons: Readonly<Record<SystemFact, Comparison>> = {
+  id: 'reference',
   type: 'exact',
   state: 'exact',
   updated: 'dateTime',
@@ -25,24 +27,24 @@ const systemComparisons: Record<SystemFact, Comparison> = {
 }
 
 export const subjectOf = (checking: Checking, path: WrittenPath, from: readonly FieldOwner[]): CheckedSubject =>
-  path.names.at(-1)!.startsWith('$') ? systemSubject(checking, path, from) : fieldSubject(checking, path, from)
+  path.names.includes(entryRoot) ? systemSubject(checking, path, from) : fieldSubject(checking, path, from)
 
 function systemSubject(checking: Checking, path: WrittenPath, from: readonly FieldOwner[]): CheckedSubject {
-  const last = path.names.at(-1)!
-  const before =
-    path.names.length > 1
-      ? followPath(checking, { ...path, names: path.names.slice(0, -1) }, from, 'entries')
-      : undefined
-  const name = last.slice(1) as SystemFact
-  if (!(name in systemComparisons)) {
-    const names = Object.keys(systemComparisons).map((name) => '$' + name)
-    checking.fail(path.at, `\`${last}\` is not a fact of the system.${didYouMean(last, names)}`)
-  }
+  const at = path.names.indexOf(entryRoot)
+  const before = at > 0 ? followPath(checking, { ...path, names: path.names.slice(0, at) }, from, 'entries') : undefined
+  const [name, ...more] = path.names.slice(at + 1) as [SystemFact?, ...string[]]
+  const last = [entryRoot, name, ...more].filter(Boolean).join('.')
+  const paths = (Object.keys(systemComparisons) as SystemFact[]).map(factPath)
+  if (name === undefined || !(name in systemComparisons) || more.length > 0)
+    return checking.fail(
+      path.at,
+      `\`${last}\` is not a fact of an entry.${didYouMean(last, paths) || ` These are: ${paths.join(', ')}.`}`,
+    )
   if (!checking.context.systemFacts.includes(name))
     checking.fail(
       path.at,
       checking.context.own
-        ? `\`${last}\` cannot be asked in a rule of a form${checking.context.systemFacts.length > 0 ? '' : '; of the facts of the system only `lockIf` may ask one, `$state`'}.`
+        ? `\`${last}\` cannot be asked in a rule of a form${checking.context.systemFacts.length > 0 ? '' : '; of the facts of an entry only `lockIf` may ask one, `entry.state`'}.`
         : `\`${last}\` cannot be asked of the published edition.`,
     )
   if (!before && !checking.context.own && from.some((owner) => !('cardinality' in owner)))

@@ -24,12 +24,12 @@ export function valueOf(
     if (comparison === 'dateTime')
       return { base: operand.base, minutes: operand.minutes, days: operand.days, as: 'dateTime' }
     if (comparison !== 'date') return wrong(wantedFor(comparison))
-    if (operand.base === '$now') return wrong('a day: use `$today`')
-    return { base: '$today', minutes: 0, days: operand.days, as: 'date' }
+    if (operand.base === 'now') return wrong('a day: use `today`')
+    return { base: 'today', minutes: 0, days: operand.days, as: 'date' }
   }
   if (operand.is === 'list') return wrong('one value; a list goes with `in`')
   const { value } = operand
-  if (label === '$type') {
+  if (label === 'entry.type') {
     // What is stored is the type's internal id, which outlives its name.
     const type = typeof value === 'string' ? typeNamed(checking.context.model, value) : undefined
     if (type) return type.id
@@ -79,6 +79,6 @@ const wantedFor = (comparison: Comparison): string =>
     span: 'a length of time in double quotes, such as `"PT90M"`',
     presence: 'nothing',
     boolean: '`true` or `false`',
-    date: 'a day, such as `2031-05-04` or `$today`',
-    dateTime: 'an instant, such as `2031-05-04T20:30:00Z`, `2031-05-04` or `$now`',
+    date: 'a day, such as `2031-05-04` or `today`',
+    dateTime: 'an instant, such as `2031-05-04T20:30:00Z`, `2031-05-04` or `now`',
   })[comparison]

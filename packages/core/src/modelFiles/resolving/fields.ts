@@ -1,3 +1,4 @@
+import { conditionNames } from '../../conditions/condition.js'
 import { kindNamed } from '../../fields/kinds.js'
 import type { Field, FieldOwner, Model } from '../../model/model.js'
 import { kindOptions, type Located } from '../files.js'
@@ -9,7 +10,7 @@ import type { Resolving } from './resolving.js'
 /** Names that every entry or block answers to, so no field may have them. */
 const reservedFieldNames = new Set([
   'id', 'entryId', 'path', 'paths', 'locale', 'contentLocale', 'type', 'block', 'handle', 'publishedAt', 'updatedAt', 'state', 'values',
-  'and', 'or', 'not', 'any', 'in', 'true', 'false', 'null',
+  'and', 'or', 'not', 'any', 'in', 'true', 'false', 'null', ...conditionNames,
 ]) // prettier-ignore
 
 /** The fields of a type, block type or group, with the ids that they had. */
@@ -69,7 +70,7 @@ export function resolveFields(
       many,
       ...(field.count ? { count: field.count } : {}),
       ...(field.unique ? { unique: true } : {}),
-      index: field.unique === true || (field.index ?? kind.indexed),
+      indexed: field.unique === true || (field.indexed ?? kind.indexed),
       ...(field.default === undefined ? {} : { default: defaultOf(field.default) }),
       ...(field.kind === 'group'
         ? {

@@ -102,7 +102,7 @@ function randomQuery(seed: number): { query: string; variables: Record<string, u
     const edition = chance(0.2) ? ', edition: DRAFT' : ''
     const type = site.model.types.find(({ graphql }) => graphql.one === field.name)
     const how = isList
-      ? `(first: ${1 + Math.floor(next() * 6)}, ${locale}${edition}${chance(0.3) ? ', sort: ["-$updated"]' : ''})`
+      ? `(first: ${1 + Math.floor(next() * 6)}, ${locale}${edition}${chance(0.3) ? ', sort: ["-entry.updated"]' : ''})`
       : needsId
         ? `(id: "${oneOf(ids.get(type!.name) ?? ['0'])}", ${locale}${edition})`
         : `(${locale}${edition})`

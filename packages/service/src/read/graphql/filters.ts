@@ -50,16 +50,11 @@ const filterOf = {
   exact: operators('ExactFilter', GraphQLString, 'Compares text exactly, letter by letter.', 'text'),
   number: operators('NumberFilter', GraphQLFloat, 'Compares numbers.', 'ordered'),
   boolean: operators('BooleanFilter', GraphQLBoolean, 'Compares true and false.', 'equal'),
-  date: operators(
-    'DateFilter',
-    GraphQLString,
-    'Compares days: `2031-05-04`, or `$today`, `$today + 7 days`.',
-    'ordered',
-  ),
+  date: operators('DateFilter', GraphQLString, 'Compares days: `2031-05-04`, or `today`, `today + 7 days`.', 'ordered'),
   dateTime: operators(
     'DateTimeFilter',
     GraphQLString,
-    'Compares instants: `2031-05-04T20:30:00Z`, a day, or `$now`, `$today + 7 days`.',
+    'Compares instants: `2031-05-04T20:30:00Z`, a day, or `now`, `today + 7 days`.',
     'ordered',
   ),
   span: operators('SpanFilter', GraphQLString, 'Compares lengths of time: `PT90M`, `P2D`.', 'ordered'),
@@ -228,7 +223,7 @@ function fieldTests(
   })
 }
 
-const momentForm = /^(\$now|\$today)(?:\s*([+-])\s*(\d{1,6})\s+(minute|hour|day|week)s?)?$/
+const momentForm = /^(now|today)(?:\s*([+-])\s*(\d{1,6})\s+(minute|hour|day|week)s?)?$/
 
 function operandOf(field: Field, value: unknown): Operand {
   if (typeof value === 'number') return { is: 'number', value, at: 0 }
@@ -241,7 +236,7 @@ function operandOf(field: Field, value: unknown): Operand {
   const isShort = moment[4] === 'minute' || moment[4] === 'hour'
   return {
     is: 'moment',
-    base: moment[1] as '$now' | '$today',
+    base: moment[1] as 'now' | 'today',
     minutes: isShort ? amount * size : 0,
     days: isShort ? 0 : amount * size,
     at: 0,

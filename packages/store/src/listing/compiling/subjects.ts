@@ -1,4 +1,4 @@
-import type { FactSource, Subject } from '@wisteria/core'
+import type { FactSource, Subject, SystemFact } from '@wisteria/core'
 import { literal } from '../../projections/editionTables.js'
 import { factOf, isOneOf, jsonPath, sign, type Compiling, type Row } from './compiling.js'
 import { anyOf, passesThrough } from './steps.js'
@@ -26,7 +26,7 @@ function testFact(
 ): string {
   switch (fact.is) {
     case 'system':
-      return sign(on(systemColumn(fact.name, row.alias)), positive)
+      return sign(on(`${row.alias}.${systemColumns[fact.name]}`), positive)
     case 'reference':
       return passesThrough(compiling, [{ to: 'entries', fields: fact.fields }], row, positive, (last) =>
         on(`${last.alias}.entry`),
@@ -61,8 +61,10 @@ function testFact(
   }
 }
 
-function systemColumn(name: 'type' | 'state' | 'updated' | 'published', row: string): string {
-  return { type: `${row}.type`, state: `${row}.state`, updated: `${row}.updated_at`, published: `${row}.published_at` }[
-    name
-  ]
+const systemColumns: Readonly<Record<SystemFact, string>> = {
+  id: 'entry',
+  type: 'type',
+  state: 'state',
+  updated: 'updated_at',
+  published: 'published_at',
 }

@@ -1,0 +1,31 @@
+/*
+ * Names that say what they mean. Conditions write moments and facts of an entry without a sign (`now`, `entry.state`), and models
+ * write `indexed` for `index`. Models, proposals and saved views are rewritten here; revisions stay as they are and are read
+ * through `upgradeDocument`, and rows of the editions that hold lists of the earlier form are marked as incomplete: the service
+ * writes them again at its start.
+ */
+export const name = '0014-plain-names'
+
+/** A column with texts replaced, in this order. */
+const replaced = (column: string, pairs: readonly (readonly [string, string])[]): string =>
+  pairs.reduce((text, [from, to]) => `replace(${text}, '${from}', '${to}')`, column)
+
+const conditionNames = [
+  ['$now', 'now'],
+  ['$today', 'today'],
+  ...['type', 'state', 'updated', 'published'].map((fact) => [`$${fact}`, `entry.${fact}`] as const),
+] as const
+
+const models = ['models', 'proposals'].map(
+  (table) =>
+    `update ${table} set model = ${replaced('model', [...conditionNames, ['"index":', '"indexed":']])},
+     files = ${replaced('files', [...conditionNames, ['index: true', 'indexed: true'], ['index: false', 'indexed: false']])}`,
+)
+
+export const statements: readonly string[] = [
+  ...models,
+  `update views set asks = ${replaced('asks', conditionNames)}`,
+  ...['published', 'drafts'].map(
+    (table) => `update ${table} set content_locale = '' where doc like '%"where":"%$%' or doc like '%"sort":"%$%'`,
+  ),
+]
