@@ -274,17 +274,17 @@ describe('members', () => {
       create: () => limited.create({ type: 'museum', values: { name: { nl: 'Nieuw' } } }),
       duplicate: () => limited.duplicate(open.id),
       archive: () => limited.archive(open.id),
-      reactivate: () => limited.unarchive(away.id),
+      reactivate: () => limited.reactivate(away.id),
       delete: () => limited.delete(open.id),
-      restore: () => limited.takeBack(binned.id),
-      'delete permanently': () => limited.deleteForGood(binned.id),
+      restore: () => limited.restoreFromBin(binned.id),
+      'delete permanently': () => limited.deletePermanently(binned.id),
       'publish all': () => limited.publish(shown.id),
-      'withdraw all': () => limited.unpublish(shown.id),
+      'withdraw all': () => limited.withdraw(shown.id),
       'schedule all': () => limited.schedule(shown.id, { does: 'publish', at }),
-      'schedule another locale': () => limited.schedule(shown.id, { does: 'unpublish', at, locales: ['en'] }),
+      'schedule another locale': () => limited.schedule(shown.id, { does: 'withdraw', at, locales: ['en'] }),
       'move another schedule': () => limited.reschedule(planned.id, { at, locales: ['nl'] }),
       'move a schedule to another locale': () => limited.reschedule(ownSchedule.id, { at, locales: ['en'] }),
-      'cancel another schedule': () => limited.callOff(planned.id),
+      'cancel another schedule': () => limited.cancelSchedule(planned.id),
       'change a shared value': () => limited.patch(open.id, 1, { town: 'x' }),
       'name a file': () => limited.changeAsset(asset.id, { name: 'other.svg' }),
       'move a focal point': () => limited.changeAsset(asset.id, { focalPoint: { x: 0, y: 0 } }),
@@ -300,14 +300,14 @@ describe('members', () => {
       const job = await limited.waitFor(await limited.bulk({ do: does, ids: [open.id] }))
       expect([does, job.state, (await limited.bulkItems(job.id)).items[0]?.state]).toEqual([does, 'done', 'refused'])
     }
-    const undone = await limited.waitFor(await limited.putBack(bulk.id))
+    const undone = await limited.waitFor(await limited.undoJob(bulk.id))
     expect((await limited.bulkItems(undone.id)).items.map(({ state }) => state)).toEqual(['refused'])
     expect((await limited.changeAsset(asset.id, { alt: { nl: 'Merk' } })).alt).toEqual({ nl: 'Merk' })
     const edited = await limited.edit(shown.id, (await owner.entry(shown.id)).version, [
       { do: 'set', at: ['name'], locale: 'nl', value: 'Getoond' },
     ])
     expect((await limited.publish(shown.id, { locales: ['nl'], version: edited.version })).states['nl']).toBe('public')
-    await limited.callOff(ownSchedule.id)
+    await limited.cancelSchedule(ownSchedule.id)
   })
   it('who are limited save their own locale of a type without drafts', async () => {
     const { owner } = small

@@ -102,7 +102,7 @@ describe('signing out everywhere', () => {
     await small.owner.setFrontEnd('site', {
       label: 'Site',
       origins: ['http://127.0.0.1:9'],
-      enter: { '*': 'http://127.0.0.1:9/enter?code={grant}&to={path}' },
+      enter: { '*': 'http://127.0.0.1:9/enter?code={code}&to={path}' },
     })
     const { id } = await small.owner.create({ type: 'page', values: { title: { en: `Page ${people}` } } })
     const { address } = await service(token).site('marram').preview(id, 'site')

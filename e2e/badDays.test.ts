@@ -73,9 +73,9 @@ describe('an entry that refers to itself', () => {
     const shown = (await reader().entry('activity', id))!.values as { speakers: { id: string }[] }
     expect(shown.speakers).toEqual([{ id, type: 'activity' }])
     expect((await owner.usage(id)).usedBy).toEqual([])
-    await owner.unpublish(id)
+    await owner.withdraw(id)
     await owner.delete(id)
-    expect((await owner.takeBack(id)).id).toBe(id)
+    expect((await owner.restoreFromBin(id)).id).toBe(id)
   })
 })
 
@@ -106,7 +106,7 @@ describe('a clock that jumps', () => {
   it('back and forth loses nothing, and what is planned is done once when its time has come', async () => {
     const created = await owner.create({ type: 'museum', values: { name: { en: 'Clockhouse' } } })
     const { version } = await owner.publish(created.id)
-    const plan = await owner.schedule(created.id, { does: 'unpublish', at: new Date(now + 60 * minute).toISOString() })
+    const plan = await owner.schedule(created.id, { does: 'withdraw', at: new Date(now + 60 * minute).toISOString() })
     now -= 24 * 60 * minute
     const saved = await owner.edit(created.id, version, [
       { do: 'set', at: ['name'], locale: 'en', value: 'Clock house' },
@@ -124,7 +124,7 @@ describe('a clock that jumps', () => {
     const sequences = events.map((event) => Number(event['sequence']))
     expect(sequences).toEqual([...sequences].sort((a, b) => a - b))
     const downs = events.filter(
-      (event) => event['type'] === 'entry.unpublished' && event['subject'] === `entries/${created.id}`,
+      (event) => event['type'] === 'entry.withdrawn' && event['subject'] === `entries/${created.id}`,
     )
     expect(downs.length).toBe(1)
   })

@@ -15,7 +15,7 @@ const some = async (count: number) => {
   return ids
 }
 const run = async (order: BulkOrder): Promise<Job> => owner.waitFor(await owner.bulk(order))
-const putBack = async (job: Job): Promise<Job> => owner.waitFor(await owner.putBack(job.id))
+const undoJob = async (job: Job): Promise<Job> => owner.waitFor(await owner.undoJob(job.id))
 const statesOf = (ids: readonly string[]) => Promise.all(ids.map(async (id) => (await owner.entry(id)).state))
 
 beforeAll(async () => {
@@ -25,7 +25,7 @@ beforeAll(async () => {
 afterAll(() => small.service.end())
 
 describe('many at once', () => {
-  it('are published in a job, those that cannot be are refused each with its reason, and all of it can be put back', async () => {
+  it('are published in a job, those that cannot be are refused each with its reason, and all of it can be undone', async () => {
     const ids = await some(5)
     await owner.edit(ids[2]!, 1, [{ do: 'clear', at: ['name'] }])
     const job = await run({ do: 'publish', ids })
@@ -37,21 +37,21 @@ describe('many at once', () => {
     // Somebody goes on with one of them: that one stays as it is.
     const { version } = await owner.entry(ids[0]!)
     await owner.edit(ids[0]!, version, [{ do: 'set', at: ['name'], value: 'Changed since' }])
-    const back = await putBack(job)
+    const back = await undoJob(job)
     expect(back.message).toBe('3 done, 1 refused.')
     expect(await statesOf(ids)).toEqual(['edited', 'withdrawn', 'new', 'withdrawn', 'withdrawn'])
     const [refused] = (await owner.bulkItems(back.id, { refused: true })).items
     expect(refused).toMatchObject({ entry: ids[0], message: 'Somebody changed it since. It stays as it is.' })
-    expect((await problem(() => owner.putBack(back.id))).status).toBe(409)
+    expect((await problem(() => owner.undoJob(back.id))).status).toBe(409)
   })
-  it('put back exactly what was public before', async () => {
+  it('are undone to exactly what was public before', async () => {
     const [id] = await some(1)
     await owner.publish(id!)
     const { version } = await owner.entry(id!)
     await owner.edit(id!, version, [{ do: 'set', at: ['name'], value: 'Another name' }])
     const job = await run({ do: 'publish', ids: [id!] })
     expect((await owner.compare(id!)).differences).toEqual([])
-    await putBack(job)
+    await undoJob(job)
     const { differences } = await owner.compare(id!)
     expect(differences.map(({ before, after }) => [before, after])).toEqual([[`Person ${people}`, 'Another name']])
   })
@@ -63,38 +63,38 @@ describe('many at once', () => {
     expect(await bornOf(ids)).toEqual(['1901-02-03', '1901-02-03', '1901-02-03'])
     const again = await run({ do: 'edit', ids, edits: [{ do: 'set', at: ['born'], value: '1901-02-03' }] })
     expect(again.message).toBe('0 done, 3 refused.')
-    await putBack(job)
+    await undoJob(job)
     expect(await bornOf(ids)).toEqual([undefined, undefined, undefined])
   })
-  it('are archived, deleted and duplicated, and put back', async () => {
+  it('are archived, deleted and duplicated, and undone', async () => {
     const ids = await some(2)
     await owner.publish(ids[0]!)
     const archived = await run({ do: 'archive', ids })
     expect(await statesOf(ids)).toEqual(['archived', 'archived'])
-    await putBack(archived)
+    await undoJob(archived)
     expect(await statesOf(ids)).toEqual(['public', 'new'])
     const copied = await run({ do: 'duplicate', ids })
     const named = async () =>
       (await owner.entries({ type: 'person', where: `name = "Person ${people}"` })).entries.length
     expect(await named()).toBe(2)
-    await putBack(copied)
+    await undoJob(copied)
     expect(await named()).toBe(1)
     const deleted = await run({ do: 'delete', ids })
     expect(deleted.message).toBe('1 done, 1 refused.')
     expect((await problem(() => owner.entry(ids[1]!))).status).toBe(404)
-    await putBack(deleted)
+    await undoJob(deleted)
     expect(await statesOf(ids)).toEqual(['public', 'new'])
-    await owner.unpublish(ids[0]!)
+    await owner.withdraw(ids[0]!)
     expect((await run({ do: 'delete', ids })).message).toBe('2 done.')
   })
-  it('may hang on each other: parents are published first, and taken down last', async () => {
+  it('may hang on each other: parents are published first, and withdrawn last', async () => {
     const make = async (title: string, inPage?: string) =>
       (await owner.create({ type: 'page', values: { title: { en: title }, ...(inPage ? { inPage } : {}) } })).id
     const above = await make('Above')
     const below = await make('Below', above)
     const order = [below, above]
     expect((await run({ do: 'publish', ids: order })).message).toBe('2 done.')
-    expect((await run({ do: 'unpublish', ids: [above, below] })).message).toBe('2 done.')
+    expect((await run({ do: 'withdraw', ids: [above, below] })).message).toBe('2 done.')
     expect((await run({ do: 'delete', ids: [above, below] })).message).toBe('2 done.')
   })
   it('are all that a condition finds, frozen when the job begins', async () => {
@@ -135,7 +135,7 @@ describe('many at once', () => {
     const states = await statesOf(ids)
     const done = states.filter((state) => state === 'public').length
     expect(stopped.message).toMatch(new RegExp(`^It was stopped. ${done} done`))
-    await putBack(stopped)
+    await undoJob(stopped)
     expect(new Set(await statesOf(ids.slice(0, done)))).toEqual(done > 0 ? new Set(['withdrawn']) : new Set())
   })
   it('are changed with the rights that somebody has at each of them', async () => {
@@ -188,25 +188,25 @@ describe('publishing together', () => {
   })
 })
 
-describe('kept lists', () => {
+describe('saved views', () => {
   it('are kept for oneself or for everybody, and are ones that can be asked for', async () => {
-    const mine = await owner.keepView({
+    const mine = await owner.saveView({
       name: 'Zs',
       asks: { type: 'person', where: 'name starts with "Z"', columns: ['born'] },
     })
-    await owner.keepView({ name: 'Edited', shared: true, asks: { where: 'entry.state = "edited"' } })
+    await owner.saveView({ name: 'Edited', shared: true, asks: { where: 'entry.state = "edited"' } })
     expect((await owner.views()).views.map(({ name, shared, own: mine }) => [name, shared, mine])).toEqual([
       ['Zs', false, true],
       ['Edited', true, true],
     ])
     const changed = await owner.changeView(mine.id, { name: 'All Zs', asks: mine.asks })
     expect(changed.name).toBe('All Zs')
-    await owner.removeView(mine.id)
+    await owner.deleteView(mine.id)
     expect((await owner.views()).views.map(({ name }) => name)).toEqual(['Edited'])
-    expect((await problem(() => owner.removeView(mine.id))).status).toBe(404)
+    expect((await problem(() => owner.deleteView(mine.id))).status).toBe(404)
     const bad = { name: 'Bad', asks: { type: 'person', where: 'nam = "Z"' } }
-    expect((await problem(() => owner.keepView(bad))).message).toMatch(/Did you mean `name`/)
-    expect((await problem(() => owner.keepView({ name: '  ', asks: {} }))).status).toBe(400)
+    expect((await problem(() => owner.saveView(bad))).message).toMatch(/Did you mean `name`/)
+    expect((await problem(() => owner.saveView({ name: '  ', asks: {} }))).status).toBe(400)
   })
 })
 

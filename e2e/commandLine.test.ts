@@ -105,7 +105,7 @@ describe('model', () => {
 })
 
 describe('entry', () => {
-  it('creates, changes, publishes, takes down and deletes', async () => {
+  it('creates, changes, publishes, withdraws and deletes', async () => {
     const file = join(folder, 'person.yaml')
     writeFileSync(file, 'name: Nel Zeeraket\nrole: { en: Gardener, nl: Tuinier }\n')
     const created = await run(['entry', 'create', 'person', '--file', file, '--json'])
@@ -121,7 +121,7 @@ describe('entry', () => {
     expect((await run(['entry', 'publish', id, '--at-version', '1'])).code).toBe(6)
     expect((await run(['query', '--path', '/people/nel-zeeraket'])).json()).toMatchObject({ entry: { id } })
     expect((await run(['entry', 'delete', id])).code).toBe(6)
-    expect((await run(['entry', 'unpublish', id])).out).toMatch(/^Taken down: .*en withdrawn/)
+    expect((await run(['entry', 'withdraw', id])).out).toMatch(/^Withdrawn: .*en withdrawn/)
     expect((await run(['entry', 'delete', id, '--json'])).json()).toEqual({ deleted: id })
     expect((await run(['entry', 'show', id])).code).toBe(5)
   })
@@ -209,7 +209,7 @@ describe('query', () => {
   })
 })
 
-describe('keys, members, hooks, front ends, locales and sites', () => {
+describe('keys, members, webhooks, front ends, locales and sites', () => {
   it('are listed and changed', async () => {
     const key = (await run(['key', 'create', '--label', 'Mine', '--scope', 'draft'])).out.trim()
     expect(key).toMatch(/^wk_/)
@@ -233,19 +233,19 @@ describe('keys, members, hooks, front ends, locales and sites', () => {
     )
     expect((await run(['member', 'list'])).out).toMatch(/Nieuw +new@marram.example +editor +nl/)
     expect((await run(['member', 'remove', account])).code).toBe(0)
-    expect((await run(['hook', 'create', '--label', 'Mine', '--address', 'http://127.0.0.1:9/x'])).out).toMatch(
+    expect((await run(['webhook', 'create', '--label', 'Mine', '--address', 'http://127.0.0.1:9/x'])).out).toMatch(
       /^whsec_/,
     )
-    const hook = (await run(['hook', 'list', '--json'])).json<{ webhooks: { id: string }[] }>().webhooks[0]!.id
-    expect((await run(['hook', 'deliveries', hook])).out).toBe('Nothing was sent yet.\n')
-    expect((await run(['hook', 'remove', hook])).code).toBe(0)
-    expect((await run(['hook', 'events', '--after', '3'])).out).toMatch(/NUMBER[^]*entry.created/)
+    const webhook = (await run(['webhook', 'list', '--json'])).json<{ webhooks: { id: string }[] }>().webhooks[0]!.id
+    expect((await run(['webhook', 'deliveries', webhook])).out).toBe('Nothing was sent yet.\n')
+    expect((await run(['webhook', 'remove', webhook])).code).toBe(0)
+    expect((await run(['webhook', 'events', '--after', '3'])).out).toMatch(/NUMBER[^]*entry.created/)
     expect(
       (
         await run(
           ['front-end', 'set', 'mine', '--file', '-'],
           {},
-          'label: Mine\norigins: [http://127.0.0.1:9]\nenter: { "*": "http://127.0.0.1:9/in?c={grant}" }',
+          'label: Mine\norigins: [http://127.0.0.1:9]\nenter: { "*": "http://127.0.0.1:9/in?c={code}" }',
         )
       ).out,
     ).toBe('Mine is registered.\n')
@@ -258,7 +258,7 @@ describe('keys, members, hooks, front ends, locales and sites', () => {
           'label: Bad\norigins: [http://127.0.0.1:9]\nenter: { "*": "http://127.0.0.1:9/in" }',
         )
       ).err,
-    ).toMatch(/must hold \{grant\}/)
+    ).toMatch(/must hold \{code\}/)
     expect((await run(['front-end', 'remove', 'mine'])).code).toBe(0)
     expect((await run(['locale', 'list'])).out).toMatch(/nl-BE +Nederlands \(België\) +nl, en/)
     const settings = (await run(['locale', 'list', '--json'])).out
@@ -284,7 +284,7 @@ describe('every command', () => {
     }
     for (const [noun, verbs] of Object.entries({
       model: ['show', 'compare', 'adopt'],
-      entry: ['list', 'show', 'create', 'change', 'publish', 'unpublish', 'delete'],
+      entry: ['list', 'show', 'create', 'change', 'publish', 'withdraw', 'delete'],
     }))
       for (const verb of verbs) expect((await run([noun, verb, '--help'])).out, `${noun} ${verb}`).toMatch(/--json/)
   })

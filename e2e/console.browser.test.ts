@@ -209,7 +209,7 @@ describe('the console', () => {
     expect(await page.textContent('.hint')).toContain('Did you mean `starts`?')
     await page.fill('[role=search] input', 'nothing like this')
     await page.keyboard.press('Enter')
-    expect((await page.textContent('.empty'))?.trim()).toBe('No activity holds these words.')
+    expect((await page.textContent('.empty'))?.trim()).toBe('No activity contains these words.')
     expect(faults).toEqual([])
   })
 
@@ -230,7 +230,7 @@ describe('the console', () => {
     await page.waitForURL(/entries\/museum/)
     await page.keyboard.press('Control+k')
     await page.keyboard.type('submarine')
-    await page.locator('.go-to').getByText('Nothing holds these words.').waitFor()
+    await page.locator('.go-to').getByText('No entry or type matches.').waitFor()
     await page.keyboard.press('Escape')
     // Over all types, words find what is inside the texts too.
     await page.goto(base + 'marram/entries')
@@ -323,13 +323,13 @@ describe('the console', () => {
     expect(await page.locator('text=All locales').count()).toBeGreaterThan(0)
   })
 
-  it('marks what differs from public, shows what is public, and puts it back', async () => {
+  it('marks what edited, shows what is public, and puts it back', async () => {
     await editor('museum', 'The Saltworks')
     await page.waitForSelector('.field.changed .bar')
     const summary = page.locator('[id^="field-values-summary"]')
     await summary.locator('.bar').click()
     expect(await summary.locator('.public').textContent()).toContain('and the birds never left')
-    await summary.locator('button:has-text("Put back")').click()
+    await summary.locator('button:has-text("Revert")').click()
     await page.keyboard.press('Control+s')
     await eventually(
       () => summary.locator('.bar').count(),
@@ -365,7 +365,7 @@ describe('the console', () => {
 
   it('shows the front end beside the form, and again after a save', async () => {
     await editor('museum', 'The Lighthouse')
-    await page.click('footer.strip button:has-text("See it")')
+    await page.click('footer.strip button:has-text("Preview")')
     const frame = page.frameLocator('iframe')
     await frame.locator('h1').waitFor()
     expect(await frame.locator('.preview').textContent()).toContain('You see drafts.')
@@ -423,7 +423,7 @@ describe('the console', () => {
     expect(await group('Page').locator('.how').textContent()).toMatch(/↕\s*Text moved from 2 to 1/)
     expect(await strip().textContent()).toContain('3 differences')
     await page.click('[aria-label="Restore this field: Title"]')
-    await strip().getByText('Title is as in what is public again.').waitFor()
+    await strip().getByText('Title restored from what is public.').waitFor()
     await group('Title').waitFor({ state: 'detached' })
     expect((await other.entry(walk.id)).values['title']).toMatchObject({ en: 'Night Walk' })
     await page.click('nav[aria-label=Revisions] button:has-text("Revision 1")')
@@ -455,13 +455,13 @@ describe('the console', () => {
     expect(await page.locator('[id^="field-values-slug"] input').inputValue()).toBe('night-walk-2')
     // What somebody refers to stays.
     await editor('museum', 'The Lighthouse')
-    await more('Take down…')
+    await more('Withdraw…')
     const sheet = page.locator('.sheet:visible')
-    await sheet.getByText('Pages that would refer to nothing').waitFor()
+    await sheet.getByText('Pages with references that would break').waitFor()
     expect(await sheet.locator('li:has-text("/museums/lighthouse")').count()).toBe(1)
-    await sheet.locator('button:has-text("Not now")').click()
+    await sheet.locator('button:has-text("Cancel")').click()
     await more('Delete…')
-    await sheet.getByText('Take it down first.').waitFor()
+    await sheet.getByText('Withdraw it first.').waitFor()
     expect(await sheet.locator('.el-button--primary').isDisabled()).toBe(true)
     await page.keyboard.press('Escape')
     const other = await demo.as('ilse@marram.example')
@@ -469,12 +469,12 @@ describe('the console', () => {
     await other.publish(id, { locales: ['en', 'nl'] })
     await page.goto(copied)
     await page.waitForSelector('.field')
-    await more('Take down…')
+    await more('Withdraw…')
     await sheet.locator('label:has-text("nl")').click()
-    await sheet.locator('button:has-text("Take down en")').click()
-    await strip().getByText('Taken down in en').waitFor()
+    await sheet.locator('button:has-text("Withdraw en")').click()
+    await strip().getByText('Withdrawn in en').waitFor()
     expect((await other.entry(id)).states).toMatchObject({ en: 'withdrawn', nl: 'public' })
-    await other.unpublish(id)
+    await other.withdraw(id)
     await page.reload()
     await page.waitForSelector('.field')
     await more('Delete…')

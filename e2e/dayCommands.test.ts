@@ -80,63 +80,65 @@ describe('entry edit', () => {
   })
 })
 
-describe('plans', () => {
-  it('are made, listed, moved and called off', async () => {
+describe('schedules', () => {
+  it('are made, listed, changed and cancelled', async () => {
     const id = await person()
     const result = await run('entry', 'publish', id, '--at', '2036-03-12T09:00', '--zone', 'Asia/Tokyo')
-    expect(result.out).toMatch(/^Planned: publish “Person \d+” at .*\(2036-03-12T00:00:00.000Z, said in Asia\/Tokyo\)/)
-    const plan = /Plan (\w{20})/.exec(result.out)![1]!
-    expect((await run('entry', 'plans', id)).out).toContain(plan)
-    const moved = await run('entry', 'replan', plan, '--at', '2036-04-01T09:00Z', '--json')
+    expect(result.out).toMatch(
+      /^Scheduled: publish “Person \d+” at .*\(2036-03-12T00:00:00.000Z, in the time zone Asia\/Tokyo\)/,
+    )
+    const schedule = /Schedule (\w{20})/.exec(result.out)![1]!
+    expect((await run('schedule', 'list', id)).out).toContain(schedule)
+    const moved = await run('schedule', 'change', schedule, '--at', '2036-04-01T09:00Z', '--json')
     expect(moved.json()['at']).toBe('2036-04-01T09:00:00.000Z')
-    expect((await run('entry', 'call-off', plan)).out).toBe(`Called off: ${plan}\n`)
-    expect((await run('entry', 'plans')).out).toBe('Nothing is planned.\n')
-    expect((await run('entry', 'plans', '--ended')).out).toContain('calledOff')
+    expect((await run('schedule', 'cancel', schedule)).out).toBe(`Cancelled: ${schedule}\n`)
+    expect((await run('schedule', 'list')).out).toBe('Nothing is scheduled.\n')
+    expect((await run('schedule', 'list', '--ended')).out).toContain('cancelled')
     const past = await run('entry', 'publish', id, '--at', '2001-01-01T09:00Z')
     expect([past.code, past.err]).toEqual([3, expect.stringMatching(/has passed/)])
   })
 })
 
-describe('many at once', () => {
-  it('are tried, changed and put back', async () => {
+describe('bulk actions', () => {
+  it('are tried, done and undone', async () => {
     for (const name of ['Quill', 'Quinn', 'Quist']) await owner.create({ type: 'person', values: { name } })
     const where = ['--type', 'person', '--where', 'name starts with "Qui"']
-    const tried = await run('entry', 'many', 'publish', ...where, '--dry-run')
-    expect(tried.out).toMatch(/3 in all, 3 tried: 3 would be done, 0 refused\. Nothing was changed\./)
-    const done = await run('entry', 'many', 'publish', ...where)
-    expect(done.out).toMatch(/^3 done\. Put it back: wisteria job put-back/m)
-    const job = /put-back (\w{20})/.exec(done.out)![1]!
+    const tried = await run('entry', 'bulk', 'publish', ...where, '--dry-run')
+    expect(tried.out).toMatch(/3 entries, 3 checked: 3 would change, 0 would be refused\. Nothing was changed\./)
+    const done = await run('entry', 'bulk', 'publish', ...where)
+    expect(done.out).toMatch(/^3 done\. To undo it: wisteria job undo/m)
+    const job = /undo (\w{20})/.exec(done.out)![1]!
     expect((await run('job', 'show', job)).out).toMatch(/^done, 3 of 3: 3 done\./)
-    expect((await run('job', 'put-back', job)).err).toMatch(/3 done\./)
+    expect((await run('job', 'undo', job)).err).toMatch(/3 done\./)
     const born = join(folder, 'born.yaml')
     writeFileSync(born, 'born: 1950-05-05\n')
-    const edited = await run('entry', 'many', 'edit', ...where, '--file', born, '--json')
+    const edited = await run('entry', 'bulk', 'edit', ...where, '--file', born, '--json')
     expect([edited.code, edited.json()['message']]).toEqual([0, '3 done.'])
     const list = await run('entry', 'list', 'person', '--where', 'born = 1950-05-05', '--json')
     expect(list.json<{ entries: unknown[] }>().entries.length).toBe(3)
-    expect((await run('entry', 'many', 'edit', ...where)).err).toMatch(/needs --file/)
-    expect((await run('entry', 'many', 'publish')).err).toMatch(/Say which entries/)
+    expect((await run('entry', 'bulk', 'edit', ...where)).err).toMatch(/needs --file/)
+    expect((await run('entry', 'bulk', 'publish')).err).toMatch(/Say which entries/)
   })
-  it('are those of a kept list', async () => {
-    await run('view', 'keep', 'Qs', '--type', 'person', '--where', 'name starts with "Qui"', '--shared')
+  it('are done on a saved view', async () => {
+    await run('view', 'save', 'Qs', '--type', 'person', '--where', 'name starts with "Qui"', '--shared')
     expect((await run('view', 'list')).out).toMatch(/Qs +person +name starts with "Qui" +yes/)
     expect((await run('entry', 'list', '--view', 'Qs')).out).toMatch(/3 of 3\./)
-    expect((await run('entry', 'many', 'duplicate', '--view', 'Qs', '--dry-run')).out).toMatch(/3 in all/)
-    expect((await run('entry', 'list', '--view', 'Zs')).err).toMatch(/You keep no view “Zs”/)
-    expect((await run('view', 'remove', 'Qs')).out).toBe('Removed: Qs\n')
+    expect((await run('entry', 'bulk', 'duplicate', '--view', 'Qs', '--dry-run')).out).toMatch(/3 entries, 3 checked/)
+    expect((await run('entry', 'list', '--view', 'Zs')).err).toMatch(/There is no saved view “Zs”/)
+    expect((await run('view', 'delete', 'Qs')).out).toBe('Deleted: Qs\n')
   })
 })
 
-describe('setting aside', () => {
-  it('archives, deletes and takes back', async () => {
+describe('archiving and deleting', () => {
+  it('archives, reactivates, deletes and restores', async () => {
     const id = await person()
     expect((await run('entry', 'archive', id)).out).toMatch(/^Archived: .*en archived/)
-    expect((await run('entry', 'unarchive', id)).out).toMatch(/^Taken out of the archive/)
-    expect((await run('entry', 'delete', id)).out).toMatch(/^In the bin: \w+\. Take it back/)
+    expect((await run('entry', 'reactivate', id)).out).toMatch(/^Reactivated: /)
+    expect((await run('entry', 'delete', id)).out).toMatch(/^In the bin: \w+\. To restore it/)
     expect((await run('entry', 'bin')).out).toContain(id)
-    expect((await run('entry', 'take-back', id)).out).toMatch(/^Taken back/)
+    expect((await run('entry', 'restore', id)).out).toMatch(/^Restored/)
     await run('entry', 'delete', id)
-    expect((await run('entry', 'delete', id, '--for-good')).out).toBe(`Deleted for good: ${id}\n`)
+    expect((await run('entry', 'delete', id, '--permanently')).out).toBe(`Deleted permanently: ${id}\n`)
     expect((await run('entry', 'bin')).out).toBe('The bin is empty.\n')
   })
 })

@@ -46,7 +46,7 @@ describe('a reader of drafts', () => {
       where: `entry.published >= "${since!.slice(0, 10)}"`,
     })
     expect(entries.map((entry) => entry.id)).toEqual([id])
-    await owner.unpublish(id)
+    await owner.withdraw(id)
     expect((await draft()).publishedAt).toBeNull()
   })
 })

@@ -241,7 +241,7 @@ async function fill(owner: Editor): Promise<void> {
   const draft = await create('page', { title: { en: 'Draft page' } })
   const gone = await create('page', { title: { en: 'Withdrawn page' } })
   await owner.publish(gone)
-  await owner.unpublish(gone)
+  await owner.withdraw(gone)
   await owner.archive(await create('page', { title: { en: 'Archived page' } }))
   await owner.delete(await create('activity', { title: { en: 'Deleted talk' }, format: 'talk', museum }))
   await owner.addAsset({
@@ -252,7 +252,7 @@ async function fill(owner: Editor): Promise<void> {
   await owner.createWebhook({ label: 'Front end', address: 'http://127.0.0.1:9/hear' })
   await owner.createKey({ label: 'Front end', scope: 'published' })
   await owner.schedule(draft, { does: 'publish', at: new Date(Date.now() + 9 * 365 * 86_400_000).toISOString() })
-  await owner.keepView({ name: 'Walks', asks: { type: 'activity', where: 'format = "walk"' } })
+  await owner.saveView({ name: 'Walks', asks: { type: 'activity', where: 'format = "walk"' } })
   const withTales = asFiles({
     ...files,
     tale: 'type: tale\nfields:\n  title: { kind: text }\n  text: { kind: richText, localized: true, accepts: [museum] }\n',

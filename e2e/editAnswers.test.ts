@@ -150,7 +150,7 @@ describe('the OpenAPI document of the Edit API', () => {
       { do: 'set', at: ['town'], value: 'Ebbing' },
     ])
     await owner.consequences(lighthouse)
-    await owner.unpublishConsequences(lighthouse)
+    await owner.withdrawalConsequences(lighthouse)
     await owner.usage(lighthouse)
     await owner.revisions(lighthouse)
     await owner.revision(lighthouse, 1)
@@ -158,13 +158,13 @@ describe('the OpenAPI document of the Edit API', () => {
     await raw(`/sites/marram/entries/${lighthouse}/restore`, { method: 'POST', body: JSON.stringify({ from: 1 }) })
     await owner.presence(lighthouse)
     await owner.duplicate(lighthouse)
-    await owner.unpublish(lighthouse)
+    await owner.withdraw(lighthouse)
     await owner.archive(other)
-    await owner.unarchive(other)
+    await owner.reactivate(other)
     const plan = await owner.schedule(other, { does: 'publish', at: new Date(Date.now() + 86_400_000).toISOString() })
     await owner.reschedule(plan.id, { at: new Date(Date.now() + 90_000_000).toISOString() })
     await owner.schedules()
-    await owner.callOff(plan.id)
+    await owner.cancelSchedule(plan.id)
     await owner.entries({ type: 'museum', count: true, limit: 5 })
     await owner.search('boat')
     const page = (await owner.create({ type: 'page', values: { title: { en: 'Visit' } } })).id
@@ -175,19 +175,19 @@ describe('the OpenAPI document of the Edit API', () => {
     const job = await owner.bulk({ do: 'publish', ids: [lighthouse, other] })
     await owner.waitFor(job)
     await owner.bulkItems(job.id)
-    await owner.waitFor(await owner.putBack(job.id))
+    await owner.waitFor(await owner.undoJob(job.id))
     const many = await Promise.all(Array.from({ length: 60 }, (_, index) => museum(`Museum ${index}`)))
     await owner.stopJob((await owner.bulk({ do: 'duplicate', ids: many })).id)
     await owner.jobs()
     await owner.delete(person)
     await owner.bin()
-    await owner.takeBack(person)
+    await owner.restoreFromBin(person)
     await owner.delete(person)
-    await owner.deleteForGood(person)
-    const kept = await owner.keepView({ name: 'Museums', asks: { type: 'museum', where: 'town = "Ebbing"' } })
+    await owner.deletePermanently(person)
+    const kept = await owner.saveView({ name: 'Museums', asks: { type: 'museum', where: 'town = "Ebbing"' } })
     await owner.changeView(kept.id, { name: 'All museums', asks: { type: 'museum' }, shared: true })
     await owner.views()
-    await owner.removeView(kept.id)
+    await owner.deleteView(kept.id)
     // Assets.
     const asset = await owner.addAsset({ name: 'notes.txt', content: Buffer.from('Notes').toString('base64') })
     const uploaded = await owner.uploadAsset('more.txt', text)
@@ -227,7 +227,7 @@ describe('the OpenAPI document of the Edit API', () => {
     await owner.setFrontEnd('site', {
       label: 'Site',
       origins: ['http://127.0.0.1:9'],
-      enter: { '*': 'http://127.0.0.1:9/{path}?code={grant}' },
+      enter: { '*': 'http://127.0.0.1:9/{path}?code={code}' },
     })
     await owner.frontEnds()
     await owner.preview(lighthouse, 'site')
@@ -240,7 +240,7 @@ describe('the OpenAPI document of the Edit API', () => {
       })
       .toBe(true)
     const [delivery] = (await owner.deliveries(webhook!.id)).deliveries
-    await owner.sendAgain(webhook!.id, delivery!.id)
+    await owner.resend(webhook!.id, delivery!.id)
     await owner.removeWebhook(webhook!.id)
     await owner.events(0, 500)
     await receiver.stop()

@@ -295,18 +295,18 @@ describe('publishing', () => {
   it('takes down one locale or all, and remembers that it was public', async () => {
     const entry = await make('Down', { title: { en: 'Down', nl: 'Neer' } })
     await owner.publish(entry.id)
-    expect((await owner.unpublish(entry.id, { locales: ['nl'] })).states).toMatchObject({
+    expect((await owner.withdraw(entry.id, { locales: ['nl'] })).states).toMatchObject({
       en: 'public',
       nl: 'withdrawn',
     })
-    expect((await owner.unpublish(entry.id)).state).toBe('withdrawn')
-    expect((await problem(() => owner.unpublish(entry.id))).message).toBe('Nothing of the entry is public.')
+    expect((await owner.withdraw(entry.id)).state).toBe('withdrawn')
+    expect((await problem(() => owner.withdraw(entry.id))).message).toBe('Nothing of the entry is public.')
   })
-  it('does not take down the locale that others lean on', async () => {
+  it('does not withdraw the locale that others fall back to', async () => {
     const entry = await make('Leaning')
     await owner.patch(entry.id, 1, { summary: { nl: 'Nederlands' } })
     await owner.publish(entry.id, { locales: ['en', 'nl'] })
-    expect((await problem(() => owner.unpublish(entry.id, { locales: ['en'] }))).message).toMatch(
+    expect((await problem(() => owner.withdraw(entry.id, { locales: ['en'] }))).message).toMatch(
       /Title is empty in nl.*What stays public would not be valid/,
     )
   })
@@ -346,12 +346,12 @@ describe('a tree of pages', () => {
     ])
     await owner.publish(visit.id)
     expect((await owner.entry(groups.id)).paths['en']).toBe('/plan/tickets/groups')
-    const error = await problem(() => owner.unpublish(visit.id))
+    const error = await problem(() => owner.withdraw(visit.id))
     expect([error.status, error.message]).toEqual([
       409,
       'Public entries stand below this one: “Tickets”. Take them down with it: `withChildren`.',
     ])
-    await owner.unpublish(visit.id, { withChildren: true })
+    await owner.withdraw(visit.id, { withChildren: true })
     expect((await owner.entry(groups.id)).state).toBe('withdrawn')
   })
   it('has no circles', async () => {
@@ -377,8 +377,8 @@ describe('deleting', () => {
     const entry = await make('Holds', { speakers: [person.id] })
     expect((await problem(() => owner.delete(person.id))).message).toMatch(/Other entries refer to it: “Holds”/)
     await owner.publish(entry.id)
-    expect((await problem(() => owner.delete(entry.id))).message).toBe('The entry is public. Unpublish it first.')
-    await owner.unpublish(entry.id)
+    expect((await problem(() => owner.delete(entry.id))).message).toBe('The entry is public. Withdraw it first.')
+    await owner.withdraw(entry.id)
     await owner.delete(entry.id)
     await owner.delete(person.id)
     expect((await problem(() => owner.entry(person.id))).status).toBe(404)

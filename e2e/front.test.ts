@@ -231,7 +231,7 @@ describe('pages of registered front ends', () => {
     await editor.setFrontEnd('shop', {
       label: 'Shop',
       origins: [origin],
-      enter: { '*': `${origin}/preview?grant={grant}` },
+      enter: { '*': `${origin}/preview?grant={code}` },
     })
     const allowed = await read()
     expect(allowed.headers['access-control-allow-origin']).toBe(origin)

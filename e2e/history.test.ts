@@ -119,7 +119,7 @@ describe('restoring', () => {
     expect(await told(id)).toEqual([])
     expect(restored.state).toBe('public')
     expect((await owner.restore(id, { from: 1 })).version).toBe(restored.version)
-    // Also within one sitting: what stood there until now can be put back in its turn.
+    // Also within one sitting: what was there until now can be restored too.
     await owner.restore(id, { from: before.revision })
     expect((await owner.entry(id)).values).toEqual(before.values)
   })
@@ -159,11 +159,9 @@ describe('restoring', () => {
     expect([answer.status, JSON.stringify(answer.body)]).toEqual([status, expect.stringMatching(message)])
     expect((await owner.entry(id)).version).toBe(version)
   })
-  it('has nothing to put back while nothing is public, and only puts back what was seen', async () => {
+  it('has nothing to restore from while nothing is public, and only restores what was seen', async () => {
     const { id } = await owner.create({ type: 'activity', values: { title: { en: 'New' } } })
-    expect((await problem(() => owner.restore(id, { from: 'public' }))).message).toMatch(
-      /Nothing of the entry is public/,
-    )
+    expect((await problem(() => owner.restore(id, { from: 'public' }))).message).toMatch(/The entry is not public/)
     expect((await problem(() => owner.restore(id, { from: 1, version: 9 }))).status).toBe(412)
   })
 })

@@ -58,15 +58,15 @@ describe('an entry', () => {
     const holder = await activity({ museum: target.id })
     await owner.delete(holder.id)
     await owner.delete(target.id)
-    expect(await problem(() => owner.deleteForGood(target.id))).toBe(
+    expect(await problem(() => owner.deletePermanently(target.id))).toBe(
       `Other entries refer to it: “${holder.title}” (deleted). Remove the references, or delete those entries permanently, first.`,
     )
     // Restored alone, it has a broken reference; it can be saved all the same.
-    await owner.takeBack(holder.id)
+    await owner.restoreFromBin(holder.id)
     expect((await set(holder.id, 'price', 3)).values).toMatchObject({ museum: target.id, price: 3 })
-    expect(await problem(() => owner.deleteForGood(target.id))).toContain(`“${holder.title}”.`)
+    expect(await problem(() => owner.deletePermanently(target.id))).toContain(`“${holder.title}”.`)
     await set(holder.id, 'museum', (await museum()).id)
-    await owner.deleteForGood(target.id)
+    await owner.deletePermanently(target.id)
   })
 })
 
@@ -79,7 +79,7 @@ describe('an asset', () => {
     expect(await problem(() => owner.deleteAsset(id))).toBe(
       `Entries hold it: “${holder.title}” (deleted). Remove it from them first.`,
     )
-    await owner.takeBack(holder.id)
+    await owner.restoreFromBin(holder.id)
     expect((await owner.entry(holder.id)).values).toMatchObject({ picture: id })
   })
   it('that only older revisions hold is deleted when one says so', async () => {

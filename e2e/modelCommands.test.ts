@@ -117,7 +117,7 @@ describe('model show, history and jobs', () => {
     expect((await run('model', 'history', '--json')).json<{ models: object[] }>().models).toHaveLength(2)
   })
   it('jobs are none, and one that is not there is said', async () => {
-    expect((await run('job', 'list')).out).toMatch(/no long work/)
+    expect((await run('job', 'list')).out).toMatch(/There are no jobs/)
     expect((await run('job', 'stop', 'nobody')).err).toMatch(/There is no job `nobody`/)
   })
 })

@@ -126,7 +126,7 @@ describe('killed at random moments of publishing', () => {
       if (kill % 4 === 0) {
         const at = new Date(Date.now() + 60).toISOString()
         writers.push(
-          editor.bulk({ do: kill % 8 === 0 ? 'publish' : 'unpublish', ids: people }).then(ignore, ignore),
+          editor.bulk({ do: kill % 8 === 0 ? 'publish' : 'withdraw', ids: people }).then(ignore, ignore),
           editor.schedule(people[kill % people.length]!, { does: 'publish', at }).then(ignore, ignore),
         )
       }

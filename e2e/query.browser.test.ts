@@ -88,10 +88,10 @@ describe('the query page', () => {
   })
 
   it('asks as a key does, and shows what that may not', async () => {
-    await page.fill('[aria-label="As whom"]', world.demo.seeded.keys.published)
+    await page.fill('[aria-label="Access"]', world.demo.seeded.keys.published)
     await page.locator('.question .el-select:has([aria-label="edition"])').click()
     await page.locator('.el-select-dropdown__item:visible', { hasText: /^draft$/ }).click()
-    await page.click('button:has-text("Ask")')
+    await page.click('button:has-text("Run")')
     await page.waitForSelector('.facts strong:has-text("403")')
     expect(await answer()).toContain('"code": "forbidden"')
   })
@@ -102,7 +102,7 @@ describe('the query page', () => {
     await page.waitForSelector('.facts:has-text("cost")')
     await write('GraphQL query', '{ musea { count } }')
     await page.waitForSelector('.cm-lintRange-error')
-    await page.click('button:has-text("Ask")')
+    await page.click('button:has-text("Run")')
     await expect.poll(answer).toContain('Cannot query field')
   })
 
@@ -162,7 +162,7 @@ describe('the example that reads in the browser', () => {
     await reading.goto(origin)
     await reading.waitForSelector('#list:has-text("cannot be reached")')
     const owner = await world.demo.as('maren@marram.example')
-    await owner.setFrontEnd('shop', { label: 'Shop', origins: [origin], enter: { '*': `${origin}/?grant={grant}` } })
+    await owner.setFrontEnd('shop', { label: 'Shop', origins: [origin], enter: { '*': `${origin}/?code={code}` } })
     await reading.reload()
     await reading.waitForSelector('#list li')
     const all = await reading.locator('#list li').count()

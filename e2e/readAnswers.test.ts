@@ -47,7 +47,7 @@ beforeAll(async () => {
   await owner.setFrontEnd('answers', {
     label: 'Answers',
     origins: ['http://127.0.0.1:9'],
-    enter: { '*': 'http://127.0.0.1:9/?code={grant}' },
+    enter: { '*': 'http://127.0.0.1:9/?code={code}' },
   })
   const { address } = await owner.preview(ids['activity']![0]!, 'answers')
   const code = new URL(address).searchParams.get('code')

@@ -31,7 +31,7 @@ async function publicBytes(): Promise<string> {
 
 const act = fc.record({
   entry: fc.integer({ min: 0, max: 5 }),
-  does: fc.constantFrom('edit', 'edit', 'publish', 'publish', 'unpublish', 'slug', 'move', 'refer'),
+  does: fc.constantFrom('edit', 'edit', 'publish', 'publish', 'withdraw', 'slug', 'move', 'refer'),
   locale: fc.constantFrom('en', 'nl', 'nl-BE', 'ar'),
   word: fc.constantFrom('wind', 'zout', 'ضوء', 'tij'),
 })
@@ -104,7 +104,7 @@ describe('the published edition', () => {
               edit: () => owner.patch(id, now.version, { [name]: { [locale]: `${word} ${index}` } }),
               slug: () => owner.patch(id, now.version, { slug: { [locale]: `${word}-${index}-${round}` } }),
               publish: () => owner.publish(id, index % 2 ? { locales: [locale] } : {}),
-              unpublish: () => owner.unpublish(id, { withChildren: true, ...(index % 2 ? { locales: [locale] } : {}) }),
+              withdraw: () => owner.withdraw(id, { withChildren: true, ...(index % 2 ? { locales: [locale] } : {}) }),
               move: () =>
                 now.type === 'page'
                   ? owner.patch(id, now.version, { inPage: entry === 0 ? null : ids[entry - 1] })

@@ -37,7 +37,7 @@ beforeAll(async () => {
   await small.owner.edit(ids[0]!, 2, [{ do: 'set', at: ['town'], value: 'Tern Bay' }], 'kept-for-a-day')
   await small.owner.waitFor(await small.owner.bulk({ do: 'archive', ids: [ids[3]!] }))
   const at = new Date(now + 60_000).toISOString()
-  await small.owner.callOff((await small.owner.schedule(ids[1]!, { does: 'unpublish', at })).id)
+  await small.owner.cancelSchedule((await small.owner.schedule(ids[1]!, { does: 'withdraw', at })).id)
   await small.owner.compareModel((await small.owner.model()).files)
   await accepting.until(4)
   await eventually(
@@ -66,7 +66,7 @@ describe('after a hundred days', () => {
     const database = await Database.open({ file: join(later.folder, 'wisteria.db') })
     const count = async (table: string, where = 'true') =>
       (await database.all<{ count: number }>(`select count(*) as count from ${table} where ${where}`))[0]!.count
-    const waiting = await count('deliveries', "status in ('waiting', 'setAside')")
+    const waiting = await count('deliveries', "status in ('waiting', 'failed')")
     expect({
       saves: await count('saves'),
       jobs: await count('jobs'),

@@ -138,7 +138,7 @@ describe('how many statements it takes', () => {
     await owner.entry(id)
     await Promise.all([
       owner.consequences(id),
-      owner.unpublishConsequences(id),
+      owner.withdrawalConsequences(id),
       owner.usage(museum),
       owner.schedules({ entry: id }),
       owner.presence(id),
@@ -148,14 +148,14 @@ describe('how many statements it takes', () => {
     await owner.changeAsset(asset.id, { alt: { en: 'Notes' } })
     await owner.assetUsage(asset.id)
     const copy = await owner.duplicate(id)
-    await owner.schedule(id, { does: 'unpublish', at })
-    await owner.unpublish(id, { version })
+    await owner.schedule(id, { does: 'withdraw', at })
+    await owner.withdraw(id, { version })
     await owner.archive(id)
-    await owner.unarchive(id)
+    await owner.reactivate(id)
     await owner.delete(copy.id)
-    await owner.takeBack(copy.id)
+    await owner.restoreFromBin(copy.id)
     await owner.delete(copy.id)
-    await owner.deleteForGood(copy.id)
+    await owner.deletePermanently(copy.id)
     await owner.deleteAsset(asset.id)
     const [above, below] = [await page('above'), await page('below')]
     await owner.place(below, { parent: above, after: null })

@@ -17,7 +17,7 @@ beforeAll(async () => {
   await owner.setFrontEnd('site', {
     label: 'Site',
     origins: ['http://site.example'],
-    enter: { '*': 'http://site.example/in?c={grant}&p={path}' },
+    enter: { '*': 'http://site.example/in?c={code}&p={path}' },
   })
 })
 afterAll(() => small.service.end())

@@ -57,11 +57,11 @@ describe('a webhook', () => {
     expect(isAffected([`e.${id}`], event)).toBe(true)
     expect(isAffected(['e.other', 't.person'], event)).toBe(false)
     // Saving and creating were no public change: nothing else came.
-    await owner.unpublish(id)
+    await owner.withdraw(id)
     await receiver.until(2)
     expect(receiver.received.map((request) => eventOf(request.body).type)).toEqual([
       'entry.published',
-      'entry.unpublished',
+      'entry.withdrawn',
     ])
   })
 
@@ -104,7 +104,7 @@ describe('a webhook', () => {
     const [first, second, third] = deliveries[0]!.attempts.map((attempt) => Date.parse(attempt.at))
     expect(second! - first!).toBeGreaterThanOrEqual(1000)
     expect(third! - second!).toBeGreaterThanOrEqual(2000)
-    await owner.sendAgain(webhook, deliveries[0]!.id)
+    await owner.resend(webhook, deliveries[0]!.id)
     await receiver.until(4)
     expect(receiver.received[3]?.headers['webhook-id']).toBe(ids[0])
   })
@@ -116,18 +116,18 @@ describe('a webhook', () => {
     )
     await owner.createWebhook({ label: 'Order', address: receiver.address })
     await owner.publish(slow)
-    await owner.unpublish(slow)
+    await owner.withdraw(slow)
     await owner.publish(fast)
     await eventually(
       () => receiver.received.map((request) => eventOf(request.body)),
-      (events) => events.some((event) => event.type === 'entry.unpublished'),
+      (events) => events.some((event) => event.type === 'entry.withdrawn'),
     )
     const events = receiver.received.map((request) => eventOf(request.body))
     const ofSlow = events.filter((event) => event.data.entry?.id === slow).map((event) => event.type)
-    expect(ofSlow.at(-1)).toBe('entry.unpublished')
+    expect(ofSlow.at(-1)).toBe('entry.withdrawn')
     expect(ofSlow.slice(0, -1).every((type) => type === 'entry.published')).toBe(true)
     expect(events.findIndex((event) => event.data.entry?.id === fast)).toBeLessThan(
-      events.findIndex((event) => event.type === 'entry.unpublished'),
+      events.findIndex((event) => event.type === 'entry.withdrawn'),
     )
   })
 
@@ -164,9 +164,9 @@ describe('a webhook', () => {
     await owner.publish(id)
     await owner.changeAsset(asset.id, { alt: { en: 'A mark' } })
     await owner.archive(id)
-    await owner.unarchive(id)
+    await owner.reactivate(id)
     await owner.publish(id)
-    await owner.unpublish(id)
+    await owner.withdraw(id)
     await owner.changeAsset(asset.id, { alt: { en: 'The mark' } })
     await owner.delete(id)
     const { label, defaultLocale, locales } = await owner.settings()
@@ -175,7 +175,7 @@ describe('a webhook', () => {
     const isPublic = (event: WebhookEvent) => event.data.publicGeneration !== undefined
     const wanted = log.filter(isPublic)
     expect(new Set(wanted.map((event) => event.type))).toEqual(
-      new Set(['model.adopted', 'entry.published', 'asset.changed', 'entry.unpublished', 'settings.changed']),
+      new Set(['model.adopted', 'entry.published', 'asset.changed', 'entry.withdrawn', 'settings.changed']),
     )
     await receiver.until(wanted.length)
     const ids = (events: readonly WebhookEvent[]) => events.map((event) => event.id).sort()

@@ -63,7 +63,7 @@ describe('the demo world', () => {
     expect(
       world.some((entry) => entry.publish.length === 0) &&
         world.some((entry) => entry.edit) &&
-        world.some((entry) => entry.unpublish),
+        world.some((entry) => entry.withdraw),
     ).toBe(true)
   })
   it('names nothing before it is there', () => {

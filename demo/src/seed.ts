@@ -90,7 +90,7 @@ async function makeEntry(
     ? await editor.patch(only.id, only.version, values)
     : await editor.create({ type: entry.type, values })
   if (entry.publish.length > 0) draft = await editor.publish(draft.id, { locales: entry.publish })
-  if (entry.unpublish) draft = await editor.unpublish(draft.id)
+  if (entry.withdraw) draft = await editor.withdraw(draft.id)
   if (entry.edit) await editor.patch(draft.id, draft.version, withIds(entry.edit, ids) as Record<string, unknown>)
   return draft.id
 }

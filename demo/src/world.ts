@@ -41,8 +41,8 @@ export interface WorldEntry {
   readonly publish: readonly string[]
   /** Values changed after publishing, which leaves it edited. */
   readonly edit?: Readonly<Record<string, unknown>>
-  /** Taken down after publishing, which leaves it withdrawn. */
-  readonly unpublish?: boolean
+  /** Withdrawn after publishing. */
+  readonly withdraw?: boolean
   readonly values: Readonly<Record<string, unknown>>
 }
 

@@ -14,7 +14,7 @@ export interface CanarySite {
   readonly hiddenPerson: string
   readonly activity: string
   readonly hiddenIds: readonly string[]
-  /** One of them that was public once: that it was taken down is no secret. */
+  /** One of them that was public once: that it was withdrawn is no secret. */
   readonly withdrawn: string
 }
 
@@ -70,7 +70,7 @@ export async function startWithCanaries(): Promise<CanarySite> {
   await owner.patch(person, 2, { name: `${canary} anna` })
   // What was public once and is not any more is a draft as well.
   const down = await publish('museum', { name: { en: 'Withdrawn' }, slug: { en: 'withdrawn' } })
-  await owner.unpublish(down)
+  await owner.withdraw(down)
   await owner.patch(down, 3, { town: canary })
   hiddenIds.push(down)
   return { small, owner, key, publicMuseum, hiddenMuseum, hiddenPerson, activity, hiddenIds, withdrawn: down }

@@ -101,7 +101,7 @@ export async function startSite(
   await owner.setFrontEnd('site', {
     label: 'Museum site',
     origins: [site.address],
-    enter: { '*': `${site.address}/preview/enter?code={grant}&to={path}` },
+    enter: { '*': `${site.address}/preview/enter?code={code}&to={path}` },
   })
   const received = await owner.createWebhook({ label: 'Museum site', address: `${site.address}/hooks/wisteria` })
   secret = received.secret

@@ -28,7 +28,7 @@ const en: Words = {
   home: 'Marram Coast Museums', whatsOn: 'Coming up', museums: 'The three museums', onShow: 'On show', until: 'until', from: 'from',
   permanent: 'always on show', free: 'free', minutes: 'minutes', forFamilies: 'for families', openingHours: 'Opening hours', stepFree: 'Step-free',
   notStepFree: 'Has steps', with: 'With', collection: 'From the collection', onLoan: 'on loan to', below: 'Read on', nothingHere: 'Nothing here but wind',
-  nothingHereLong: 'There is no page at this address. It may have been taken down, or it was never there.', languages: 'Languages',
+  nothingHereLong: 'There is no page at this address. It may have been withdrawn, or it was never there.', languages: 'Languages',
   invented: 'Everything on this coast is made up.', formats: { talk: 'Talk', walk: 'Walk', concert: 'Concert', workshop: 'Workshop' },
 } // prettier-ignore
 

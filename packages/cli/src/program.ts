@@ -5,7 +5,8 @@ import { addServe } from './commands/serve.js'
 import { addDemo } from './commands/demo.js'
 import { addKey } from './commands/key.js'
 import { addMember } from './commands/member.js'
-import { addHook } from './commands/hook.js'
+import { addWebhook } from './commands/webhook.js'
+import { addSchedule } from './commands/schedule.js'
 import { addFrontEnd } from './commands/frontEnd.js'
 import { addLocale } from './commands/locale.js'
 import { addSite } from './commands/site.js'
@@ -32,6 +33,7 @@ const commands = [
   addModel,
   addTypes,
   addEntry,
+  addSchedule,
   addAsset,
   addView,
   addJob,
@@ -40,7 +42,7 @@ const commands = [
   addMember,
   addAccount,
   addRestored,
-  addHook,
+  addWebhook,
   addFrontEnd,
   addLocale,
   addSite,

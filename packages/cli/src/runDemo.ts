@@ -110,7 +110,7 @@ async function introduce(baseUrl: string, address: string): Promise<string> {
   await editor.setFrontEnd('site', {
     label: 'Museum site',
     origins: [address],
-    enter: { '*': `${address}/preview/enter?code={grant}&to={path}` },
+    enter: { '*': `${address}/preview/enter?code={code}&to={path}` },
   })
   const { webhooks } = await editor.webhooks()
   const old = webhooks.filter((webhook) => webhook.label === 'Museum site')

@@ -60,8 +60,8 @@ export interface BulkTrial {
   readonly items: readonly BulkItem[]
 }
 
-/** A time that something is planned for: an instant, and the time zone that it was said in. */
-export interface PlannedTime {
+/** The time of a schedule: an instant, and the time zone that it was chosen in. */
+export interface ScheduledTime {
   readonly at: string
   readonly zone?: string
   readonly locales?: readonly string[]
@@ -215,7 +215,7 @@ export interface Webhook {
   readonly createdAt: string
   readonly createdBy: string
   readonly waiting?: number
-  readonly setAside?: number
+  readonly failed?: number
   readonly secret?: string
 }
 
@@ -224,7 +224,7 @@ export interface Delivery {
   readonly sequence: number
   readonly event: string
   readonly type: string
-  readonly status: 'waiting' | 'delivered' | 'setAside'
+  readonly status: 'waiting' | 'delivered' | 'failed'
   readonly nextAt: string | null
   readonly attempts: readonly {
     readonly at: string

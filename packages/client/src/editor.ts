@@ -16,7 +16,7 @@ import type {
   RevisionView,
   ScheduleView,
   TreeNode,
-  UnpublishConsequences,
+  WithdrawalConsequences,
   Usage,
   Role,
   SiteSettings,
@@ -39,7 +39,7 @@ import type {
   Job,
   Member,
   ModelInForce,
-  PlannedTime,
+  ScheduledTime,
   Proposal,
   SiteView,
   Webhook,
@@ -214,10 +214,10 @@ export class Editor {
   bin = (after?: string) =>
     this.#call<{ entries: BinnedEntry[]; next: string | null }>({ path: '/bin', query: { after } })
   /** Takes an entry out of the bin. */
-  takeBack = (id: string) =>
+  restoreFromBin = (id: string) =>
     this.#call<EditableEntry>({ method: 'POST', path: `/bin/${segment(id)}/restore`, body: {} })
-  /** Deletes what lies in the bin for good. */
-  deleteForGood = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/bin/${segment(id)}` })
+  /** Deletes an entry in the bin permanently. */
+  deletePermanently = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/bin/${segment(id)}` })
   archive = (id: string, { withChildren, version }: { withChildren?: boolean; version?: number } = {}) =>
     this.#call<EditableEntry>({
       method: 'POST',
@@ -225,8 +225,8 @@ export class Editor {
       body: { withChildren },
       ...keyed(undefined, version),
     })
-  unarchive = (id: string) =>
-    this.#call<EditableEntry>({ method: 'POST', path: `/entries/${segment(id)}/unarchive`, body: {} })
+  reactivate = (id: string) =>
+    this.#call<EditableEntry>({ method: 'POST', path: `/entries/${segment(id)}/reactivate`, body: {} })
   /** Says that you have the entry open, or that you left; answers who else has it. */
   presence = (id: string, where: { at?: string | null; left?: boolean } = {}) =>
     this.#call<{ others: Present[]; version: number; updatedBy: string }>({
@@ -247,16 +247,16 @@ export class Editor {
       query: { after, refused },
     })
   /** Puts back what a bulk job changed, as another job. */
-  putBack = (job: string) => this.#call<Job>({ method: 'POST', path: `/jobs/${segment(job)}/put-back`, body: {} })
-  /** What is planned, soonest first; with `ended`, what was. */
+  undoJob = (job: string) => this.#call<Job>({ method: 'POST', path: `/jobs/${segment(job)}/undo`, body: {} })
+  /** Schedules, the soonest first; with `ended`, those that have ended. */
   schedules = ({ entry, ended }: { entry?: string; ended?: boolean } = {}) =>
     this.#call<{ schedules: ScheduleView[] }>({ path: '/schedules', query: { entry, ended } })
-  /** Plans to publish an entry as it stands then, or to take it down. */
-  schedule = (id: string, plan: PlannedTime & { does: 'publish' | 'unpublish' }) =>
+  /** Schedules a publish of an entry as it is then, or a withdrawal. */
+  schedule = (id: string, plan: ScheduledTime & { does: 'publish' | 'withdraw' }) =>
     this.#call<ScheduleView>({ method: 'POST', path: `/entries/${segment(id)}/schedule`, body: plan })
-  reschedule = (id: string, plan: PlannedTime) =>
+  reschedule = (id: string, plan: ScheduledTime) =>
     this.#call<ScheduleView>({ method: 'PATCH', path: `/schedules/${segment(id)}`, body: plan })
-  callOff = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/schedules/${segment(id)}` })
+  cancelSchedule = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/schedules/${segment(id)}` })
   /** The tree of pages, in the order of readers. */
   tree = () => this.#call<{ nodes: TreeNode[]; isComplete: boolean }>({ path: '/tree' })
   /** Puts an entry below another, after one that stands there; null for the root, and to be the first. */
@@ -264,21 +264,21 @@ export class Editor {
     this.#call<EditableEntry>({ method: 'POST', path: `/entries/${segment(id)}/place`, body: where })
   /** The lists that you keep, and those that everybody shares. */
   views = () => this.#call<{ views: ListView[] }>({ path: '/views' })
-  keepView = (view: { name: string; shared?: boolean; asks: ListAsks }) =>
+  saveView = (view: { name: string; shared?: boolean; asks: ListAsks }) =>
     this.#call<ListView>({ method: 'POST', path: '/views', body: view })
   changeView = (id: string, view: { name: string; shared?: boolean; asks: ListAsks }) =>
     this.#call<ListView>({ method: 'PUT', path: `/views/${segment(id)}`, body: view })
-  removeView = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/views/${segment(id)}` })
+  deleteView = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/views/${segment(id)}` })
   /** What publishing would do, in these locales, together with these entries. */
   consequences = (id: string, locales?: readonly string[], together?: readonly string[]) =>
     this.#call<PublishConsequences>({
       path: `/entries/${segment(id)}/consequences`,
       query: { locales: locales?.join(','), with: together?.length ? together.join(',') : undefined },
     })
-  /** What taking it down would do. */
-  unpublishConsequences = (id: string, locales?: readonly string[]) =>
-    this.#call<UnpublishConsequences>({
-      path: `/entries/${segment(id)}/consequences/unpublish`,
+  /** What withdrawing it would do. */
+  withdrawalConsequences = (id: string, locales?: readonly string[]) =>
+    this.#call<WithdrawalConsequences>({
+      path: `/entries/${segment(id)}/consequences/withdraw`,
       query: { locales: locales?.join(',') },
     })
   /** Who refers to it. */
@@ -313,13 +313,13 @@ export class Editor {
       body: { locales, with: together },
       ...keyed(idempotencyKey, version),
     })
-  unpublish = (
+  withdraw = (
     id: string,
     { locales, withChildren, version }: { locales?: readonly string[]; withChildren?: boolean; version?: number } = {},
   ) =>
     this.#call<EditableEntry>({
       method: 'POST',
-      path: `/entries/${segment(id)}/unpublish`,
+      path: `/entries/${segment(id)}/withdraw`,
       body: { locales, withChildren },
       ...keyed(undefined, version),
     })
@@ -378,10 +378,10 @@ export class Editor {
   removeWebhook = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/webhooks/${segment(id)}` })
   deliveries = (webhook: string) =>
     this.#call<{ deliveries: Delivery[] }>({ path: `/webhooks/${segment(webhook)}/deliveries` })
-  sendAgain = (webhook: string, delivery: string) =>
+  resend = (webhook: string, delivery: string) =>
     this.#call<{ id: string }>({
       method: 'POST',
-      path: `/webhooks/${segment(webhook)}/deliveries/${segment(delivery)}/again`,
+      path: `/webhooks/${segment(webhook)}/deliveries/${segment(delivery)}/resend`,
     })
   events = (after = 0, limit = 100) =>
     this.#call<{ events: Record<string, unknown>[]; sequence: number }>({ path: '/events', query: { after, limit } })

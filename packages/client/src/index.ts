@@ -19,7 +19,7 @@ export type {
   RevisionView,
   ScheduleView,
   TreeNode,
-  UnpublishConsequences,
+  WithdrawalConsequences,
   Usage,
   UsedBy,
 } from '@wisteria/core'

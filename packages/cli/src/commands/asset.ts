@@ -59,7 +59,7 @@ export function addAsset(program: Command): void {
     .description('Changes what is said of a file: its name, its texts by locale, what matters in a picture.')
     .argument('<id>')
     .option('--name <name>', 'what it is called as a file')
-    .option('--alt <locale=text>', 'alternative text; an empty text takes it away', collect, [])
+    .option('--alt <locale=text>', 'alternative text; an empty text removes it', collect, [])
     .option('--title <locale=text>', 'what it is called', collect, [])
     .option('--caption <locale=text>', 'what stands below it', collect, [])
     .option('--focal <x,y>', 'what matters in a picture, from 0 to 1 from the start and the top: 0.5,0.3')

@@ -1,4 +1,4 @@
-import type { UnpublishConsequences } from '@wisteria/client'
+import type { WithdrawalConsequences } from '@wisteria/client'
 import type { Command } from 'commander'
 import { openEditor, UsageError } from '../connection.js'
 import { printEntry, printResult, printUsedBy, readVersion, short } from '../entryOutput.js'
@@ -6,9 +6,9 @@ import { readList, readMap } from '../input.js'
 import { print, printJson, printTable, when } from '../output.js'
 import { addEditing } from './editing.js'
 import { addHistory } from './history.js'
-import { addMany } from './many.js'
-import { addPlans, plannedTime, printPlan, timeOptions, type TimeAsked } from './plans.js'
-import { addSettingAside } from './settingAside.js'
+import { addBulk } from './bulk.js'
+import { printSchedule, scheduledTime, timeOptions, type TimeAsked } from './schedule.js'
+import { addArchiving } from './archiving.js'
 import { addTree } from './tree.js'
 import { viewNamed } from './view.js'
 
@@ -30,7 +30,7 @@ export function addEntry(program: Command): void {
     .argument('[type]')
     .option('--search <words>', 'that hold these words, by their beginnings or their stems')
     .option('--where <condition>', 'e.g. \'format = "walk" and entry.state = "edited"\'')
-    .option('--view <name>', 'a kept list')
+    .option('--view <name>', 'a saved view')
     .option('--sort <fields>', 'e.g. starts,-title; newest change first when left out')
     .option('--locale <tag>', 'titles and conditions in this locale')
     .option('--limit <n>', 'at most 100', '50')
@@ -133,7 +133,7 @@ export function addEntry(program: Command): void {
     )
     .argument('<id>')
     .requiredOption('--file <path>', 'the values to change; - for standard input')
-    .option('--at-version <n>', 'only if it still is at this version')
+    .option('--at-version <n>', 'only if the entry is still at this version')
     .option('--json', 'print JSON')
     .action(async (id: string, { file, atVersion, json }: { file: string; atVersion?: string; json?: boolean }) => {
       const editor = openEditor()
@@ -143,14 +143,14 @@ export function addEntry(program: Command): void {
   entry
     .command('publish')
     .description(
-      'Publishes an entry, in the locales that have words or in those named. With --dry-run it only shows what would change in public.',
+      'Publishes an entry, in all locales with content or in those of --locales. --dry-run only shows what would change.',
     )
     .argument('<id>')
     .option('--locales <tags>', 'e.g. en,nl', readList)
-    .option('--with <ids>', 'publish these along, all or nothing', readList)
+    .option('--with <ids>', 'publish these entries too, all of them or none', readList)
     .option(...timeOptions.at)
     .option(...timeOptions.zone)
-    .option('--at-version <n>', 'only if it still is at this version')
+    .option('--at-version <n>', 'only if the entry is still at this version')
     .option('--dry-run', 'show what would change, and change nothing')
     .option('--json', 'print JSON')
     .action(
@@ -169,8 +169,11 @@ export function addEntry(program: Command): void {
         const editor = openEditor()
         if (dryRun) return printConsequences(await editor.consequences(id, locales, together), json)
         if (time !== undefined) {
-          if (together) throw new UsageError('--with publishes now: plan each of them by itself with --at.')
-          return printPlan(await editor.schedule(id, { does: 'publish', ...plannedTime(time, zone, locales) }), json)
+          if (together) throw new UsageError('--with publishes now. Schedule each entry by itself with --at.')
+          return printSchedule(
+            await editor.schedule(id, { does: 'publish', ...scheduledTime(time, zone, locales) }),
+            json,
+          )
         }
         const at = readVersion(atVersion)
         const asked = {
@@ -182,14 +185,14 @@ export function addEntry(program: Command): void {
       },
     )
   entry
-    .command('unpublish')
-    .description('Takes an entry down, in all locales or in those named.')
+    .command('withdraw')
+    .description('Withdraws an entry, in all locales or in those of --locales.')
     .argument('<id>')
     .option('--locales <tags>', 'e.g. en,nl', readList)
-    .option('--with-children', 'take down what stands below it as well')
+    .option('--with-children', 'withdraw the pages below it too')
     .option(...timeOptions.at)
     .option(...timeOptions.zone)
-    .option('--dry-run', 'show what would go, and what would refer to nothing, and take nothing down')
+    .option('--dry-run', 'show what would stop being public, and which references would break; change nothing')
     .option('--json', 'print JSON')
     .action(
       async (
@@ -203,25 +206,25 @@ export function addEntry(program: Command): void {
           zone,
         }: TimeAsked & { locales?: string[]; withChildren?: boolean; dryRun?: boolean; json?: boolean },
       ) => {
-        if (dryRun) return printGoing(await openEditor().unpublishConsequences(id, locales), json)
+        if (dryRun) return printWithdrawal(await openEditor().withdrawalConsequences(id, locales), json)
         if (at !== undefined)
-          return printPlan(
-            await openEditor().schedule(id, { does: 'unpublish', ...plannedTime(at, zone, locales) }),
+          return printSchedule(
+            await openEditor().schedule(id, { does: 'withdraw', ...scheduledTime(at, zone, locales) }),
             json,
           )
         printResult(
-          await openEditor().unpublish(id, {
+          await openEditor().withdraw(id, {
             ...(locales ? { locales } : {}),
             ...(withChildren ? { withChildren } : {}),
           }),
-          'Taken down',
+          'Withdrawn',
           json,
         )
       },
     )
   entry
     .command('duplicate')
-    .description('Makes another entry with the same values: slugs get a number, other unique values are left out.')
+    .description('Creates an entry with the same values. Slugs get a number; other unique values are left out.')
     .argument('<id>')
     .option('--json', 'print JSON')
     .action(async (id: string, { json }: { json?: boolean }) =>
@@ -229,7 +232,7 @@ export function addEntry(program: Command): void {
     )
   entry
     .command('usage')
-    .description('Lists the entries that refer to one, in their working copies or in public.')
+    .description('Lists the entries that refer to this one, in their working copies or in public.')
     .argument('<id>')
     .option('--json', 'print JSON')
     .action(async (id: string, { json }: { json?: boolean }) => {
@@ -239,22 +242,20 @@ export function addEntry(program: Command): void {
       printUsedBy(usedBy)
     })
   addHistory(entry)
-  addSettingAside(entry)
-  addPlans(entry)
+  addArchiving(entry)
   addEditing(entry)
   addTree(entry)
-  addMany(entry)
+  addBulk(entry)
 }
 
-function printGoing(consequences: UnpublishConsequences, json: boolean | undefined): void {
+function printWithdrawal(consequences: WithdrawalConsequences, json: boolean | undefined): void {
   if (json) return printJson(consequences)
   if (consequences.locales.length === 0) return print('Nothing of it is public there: nothing would change.')
-  print(`Taking it down in ${consequences.locales.join(', ')}:`)
-  for (const [locale, path] of Object.entries(consequences.paths)) print(`  ${locale} ${path} would lead nowhere`)
-  for (const { title } of consequences.children)
-    print(`  “${title}” stands below it: it goes too, with --with-children`)
+  print(`Withdrawing it in ${consequences.locales.join(', ')}:`)
+  for (const [locale, path] of Object.entries(consequences.paths)) print(`  ${locale} ${path} would stop working`)
+  for (const { title } of consequences.children) print(`  “${title}” is below it: --with-children withdraws it too`)
   if (consequences.dangling.length > 0) {
-    print('Public entries that would refer to nothing:')
+    print('Public entries with references that would break:')
     printUsedBy(consequences.dangling)
   }
 }
@@ -264,8 +265,8 @@ type Consequences = Awaited<ReturnType<ReturnType<typeof openEditor>['consequenc
 function printConsequences(consequences: Consequences, json: boolean | undefined): void {
   if (json) return printJson(consequences)
   print(`Publishing ${consequences.locales.join(', ') || 'nothing'} of version ${consequences.version}:`)
-  for (const problem of consequences.problems) print(`  in the way: ${problem.message}`)
-  if (consequences.changes.length === 0) print('  Nothing differs from what is public.')
+  for (const problem of consequences.problems) print(`  blocking: ${problem.message}`)
+  if (consequences.changes.length === 0) print('  No differences from what is public.')
   else
     printTable(
       ['place', 'locale', 'public now', 'after'],
@@ -280,7 +281,7 @@ function printConsequences(consequences: Consequences, json: boolean | undefined
     print(`  path in ${locale}: ${from ?? '(none)'} -> ${to ?? '(none)'}`)
   for (const { title, problems } of consequences.together)
     print(
-      `  along with it “${title}”${problems.length > 0 ? `, in the way: ${problems.map(({ message }) => message).join(' ')}` : ''}`,
+      `  together with “${title}”${problems.length > 0 ? `; blocking: ${problems.map(({ message }) => message).join(' ')}` : ''}`,
     )
   for (const reference of consequences.hiddenReferences)
     print(`  refers to ${reference.type} “${reference.title}”, which is not public`)

@@ -32,7 +32,7 @@ export function addFrontEnd(program: Command): void {
   frontEnd
     .command('set')
     .description(
-      'Registers a front end from a YAML file, or changes it:\n\n  label: Museum site\n  origins: [https://museums.example]\n  enter: { "*": "https://museums.example/preview/enter?code={grant}&to={path}" }',
+      'Registers a front end from a YAML file, or changes it:\n\n  label: Museum site\n  origins: [https://museums.example]\n  enter: { "*": "https://museums.example/preview/enter?code={code}&to={path}" }',
     )
     .argument('<name>')
     .requiredOption('--file <path>', 'YAML or JSON; - for standard input')

@@ -4,7 +4,7 @@ import { openEditor, UsageError } from '../connection.js'
 import { printResult, readVersion, short } from '../entryOutput.js'
 import { print, printJson, printTable, when } from '../output.js'
 
-/** What an entry was: its revisions, compared and put back. */
+/** What an entry was: its revisions, compared and restored. */
 export function addHistory(entry: Command): void {
   entry
     .command('revisions')
@@ -62,17 +62,17 @@ export function addHistory(entry: Command): void {
   entry
     .command('restore')
     .description(
-      'Puts the working copy of an entry back to a revision or to what is public, as a whole or only some fields. Nothing becomes public by it.',
+      'Restores an entry from the bin; or, with --from, its working copy from a revision or from what is public, as a whole or only some fields. Nothing becomes public.',
     )
     .argument('<id>')
-    .requiredOption('--from <state>', 'a revision by its number, or public', readPoint)
+    .option('--from <state>', 'the number of a revision, or public', readPoint)
     .option(
       '--field <place>',
-      'only this field, e.g. title, title:nl, body, body/h1/text:en; may be said again',
+      'only this field, e.g. title, title:nl, body, body/h1/text:en; can be repeated',
       collect,
       [],
     )
-    .option('--at-version <n>', 'only if it still is at this version')
+    .option('--at-version <n>', 'only if the entry is still at this version')
     .option('--dry-run', 'show what would change, and change nothing')
     .option('--json', 'print JSON')
     .action(
@@ -84,11 +84,12 @@ export function addHistory(entry: Command): void {
           atVersion,
           dryRun,
           json,
-        }: { from: Point; field: string[]; atVersion?: string; dryRun?: boolean; json?: boolean },
+        }: { from?: Point; field: string[]; atVersion?: string; dryRun?: boolean; json?: boolean },
       ) => {
         if (from === 'working')
-          throw new UsageError('--from must be a revision or public: the working copy is what is put back.')
+          throw new UsageError('--from must be a revision or public: the working copy is what changes.')
         const editor = openEditor()
+        if (from === undefined) return printResult(await editor.restoreFromBin(id), 'Restored', json)
         const places = field.map(readPlace)
         if (dryRun) {
           const { differences } = await editor.compare(id, { from: 'working', to: from })
@@ -96,7 +97,7 @@ export function addHistory(entry: Command): void {
             (difference) => places.length === 0 || places.some((place) => isAt(difference, place)),
           )
           if (json) return printJson({ differences: wanted })
-          print(`Putting it back to ${nameOfPoint(from)} would change:`)
+          print(`Restoring ${nameOfPoint(from)} would change:`)
           return printDifferences(wanted)
         }
         const version = readVersion(atVersion)
@@ -105,8 +106,8 @@ export function addHistory(entry: Command): void {
           ...(places.length > 0 ? { places } : {}),
           ...(version === undefined ? {} : { version }),
         })
-        if (restored.changed === 0 && !json) return print('It is the same already: nothing was changed.')
-        printResult(restored, `Put back to ${nameOfPoint(from)}`, json)
+        if (restored.changed === 0 && !json) return print('It is the same already. Nothing was changed.')
+        printResult(restored, `Restored from ${nameOfPoint(from)}`, json)
       },
     )
 }

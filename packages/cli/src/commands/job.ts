@@ -5,24 +5,24 @@ import { print, printJson, printTable, progress, say, when } from '../output.js'
 export function addJob(program: Command): void {
   const job = program
     .command('job')
-    .summary('watch, stop and put back long work')
-    .description('Long work: adoptions, and what is done to many entries.')
+    .summary('long work: follow, stop, undo')
+    .description('Jobs: adoptions of a model, and bulk actions.')
   job
     .command('list')
-    .description('Lists long work, newest first.')
+    .description('Lists jobs, the newest first.')
     .option('--json', 'print JSON')
     .action(async ({ json }: { json?: boolean }) => {
       const { jobs } = await openEditor().jobs()
       if (json) return printJson({ jobs })
-      if (jobs.length === 0) return print('There is no long work, and there has been none.')
+      if (jobs.length === 0) return print('There are no jobs.')
       printTable(
-        ['began', 'what', 'state', 'done', 'job'],
+        ['started', 'job', 'state', 'done', 'id'],
         jobs.map((job) => [when(job.createdAt), job.message, job.state, `${job.done} of ${job.total}`, job.id]),
       )
     })
   job
     .command('show')
-    .description('Shows how far a job is, and what it did not do.')
+    .description('Shows the progress of a job, and the entries that it refused.')
     .argument('<job>')
     .option('--json', 'print JSON')
     .action(async (id: string, { json }: { json?: boolean }) => {
@@ -31,12 +31,12 @@ export function addJob(program: Command): void {
       const items = job.kind === 'bulk' ? (await editor.bulkItems(id, { refused: true })).items : []
       if (json) return printJson({ ...job, refused: items })
       print(`${job.state}, ${job.done} of ${job.total}: ${job.message}`)
-      for (const { title, entry, message } of items) print(`  not done: “${title || entry}”: ${message}`)
+      for (const { title, entry, message } of items) print(`  refused: “${title || entry}”: ${message}`)
     })
   job
     .command('stop')
     .description(
-      'Stops a job. What is done to entries stays done, and can be put back; an adoption leaves all as it was.',
+      'Stops a job. Entries that a bulk action has changed stay changed, and can be undone; an adoption changes nothing.',
     )
     .argument('<job>')
     .option('--json', 'print JSON')
@@ -46,18 +46,18 @@ export function addJob(program: Command): void {
       else print(stopped.message)
     })
   job
-    .command('put-back')
-    .description('Puts every entry that a job changed back to where it was, unless somebody changed it since.')
+    .command('undo')
+    .description('Undoes a bulk action, except on entries that somebody has changed since.')
     .argument('<job>')
     .option('--json', 'print JSON')
     .action(async (id: string, { json }: { json?: boolean }) => {
       const editor = openEditor()
-      const done = await editor.waitFor(await editor.putBack(id), ({ done: so, total, message }) =>
+      const done = await editor.waitFor(await editor.undoJob(id), ({ done: so, total, message }) =>
         progress(so, total, message),
       )
       const { items } = await editor.bulkItems(done.id, { refused: true })
       if (json) return printJson({ ...done, refused: items })
-      for (const { title, entry, message } of items) print(`  not put back: “${title || entry}”: ${message}`)
+      for (const { title, entry, message } of items) print(`  not undone: “${title || entry}”: ${message}`)
       say(done.message)
     })
 }

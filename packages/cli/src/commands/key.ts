@@ -43,7 +43,7 @@ export function addKey(program: Command): void {
     })
   key
     .command('revoke')
-    .description('Revokes a key, at once and for good.')
+    .description('Revokes a key at once. It cannot be restored.')
     .argument('<id>')
     .option('--json', 'print JSON')
     .action(async (id: string, { json }: Json) => {

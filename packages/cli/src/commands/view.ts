@@ -8,24 +8,23 @@ import { print, printJson, printTable } from '../output.js'
 export async function viewNamed(editor: Editor, name: string) {
   const { views } = await editor.views()
   const match = views.find((view) => view.id === name) ?? views.find((view) => view.name === name)
-  if (!match)
-    throw new UsageError(`You keep no view “${name}”, and nobody shares one. \`wisteria view list\` lists them.`)
+  if (!match) throw new UsageError(`There is no saved view “${name}”. \`wisteria view list\` lists them.`)
   return match
 }
 
 export function addView(program: Command): void {
   const view = program
     .command('view')
-    .summary('lists that are kept')
-    .description('Lists of entries that you keep, or that everybody shares.')
+    .summary('saved views')
+    .description('Saved views: lists of entries with a name, yours or shared with everybody.')
   view
     .command('list')
-    .description('Lists them.')
+    .description('Lists saved views.')
     .option('--json', 'print JSON')
     .action(async ({ json }: { json?: boolean }) => {
       const { views } = await openEditor().views()
       if (json) return printJson({ views })
-      if (views.length === 0) return print('None.')
+      if (views.length === 0) return print('There are no saved views.')
       printTable(
         ['name', 'type', 'asks', 'shared', 'id'],
         views.map((view) => [
@@ -38,15 +37,15 @@ export function addView(program: Command): void {
       )
     })
   view
-    .command('keep')
-    .description('Keeps a list under a name.')
+    .command('save')
+    .description('Saves a view: a type, a condition, an order and columns under a name.')
     .argument('<name>')
     .option('--type <name>', 'of one type')
-    .option('--where <condition>', 'that meet a condition')
-    .option('--search <words>', 'that hold these words')
+    .option('--where <condition>', 'that match a condition')
+    .option('--search <words>', 'that contain these words')
     .option('--sort <fields>', 'e.g. starts,-title')
     .option('--columns <fields>', 'fields shown in columns, e.g. format,starts', readList)
-    .option('--shared', 'for everybody')
+    .option('--shared', 'share it with everybody')
     .option('--json', 'print JSON')
     .action(
       async (
@@ -65,21 +64,21 @@ export function addView(program: Command): void {
           columns?: string[]
         },
       ) => {
-        const kept = await openEditor().keepView({ name, asks, ...(shared ? { shared } : {}) })
-        if (json) printJson(kept)
-        else print(`Kept: “${kept.name}” (${kept.id})${kept.shared ? ', for everybody' : ''}`)
+        const saved = await openEditor().saveView({ name, asks, ...(shared ? { shared } : {}) })
+        if (json) printJson(saved)
+        else print(`Saved: “${saved.name}” (${saved.id})${saved.shared ? ', shared' : ''}`)
       },
     )
   view
-    .command('remove')
-    .description('Takes a kept list away; the entries stay.')
+    .command('delete')
+    .description('Deletes a saved view. Its entries stay.')
     .argument('<name>', 'or its id')
     .option('--json', 'print JSON')
     .action(async (name: string, { json }: { json?: boolean }) => {
       const editor = openEditor()
       const { id } = await viewNamed(editor, name)
-      await editor.removeView(id)
-      if (json) printJson({ removed: id })
-      else print(`Removed: ${name}`)
+      await editor.deleteView(id)
+      if (json) printJson({ deleted: id })
+      else print(`Deleted: ${name}`)
     })
 }

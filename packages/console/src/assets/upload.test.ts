@@ -73,7 +73,7 @@ describe('adding files', () => {
     await vi.waitFor(() => expect(uploads.every((upload) => upload.failure !== '')).toBe(true))
     expect(uploads.map((upload) => upload.failure)).toEqual([
       'Too large: a file has at most 1 MB.',
-      'It is empty.',
+      'The file is empty.',
       'exe.png is of no kind that is taken here.',
       'The connection was lost. Try again.',
     ])

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ElDrawer } from 'element-plus'
 
-/** Everything with consequences unfolds here, upward from the strip: what changes, what it touches, what is in the way. */
+/** Everything with consequences unfolds here, upward from the strip: what changes, what it touches, what blocks it. */
 const open = defineModel<boolean>({ required: true })
 const { title } = defineProps<{ title: string }>()
 </script>

@@ -46,7 +46,7 @@ describe('dragging', () => {
     expect([over.preventDefault, dropped.preventDefault].flatMap((spy) => spy.mock.calls)).toEqual([])
   })
 
-  it('puts nothing when it is called off', () => {
+  it('puts nothing when it is cancelled', () => {
     const { drop, dragging } = letters()
     const from = dragging.from('c')
     from.dragstart(event())

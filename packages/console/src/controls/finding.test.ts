@@ -168,9 +168,9 @@ describe('a condition by choosing', () => {
       await wrapper.find('input').setValue(text)
       return wrapper.find('.hint').text()
     }
-    expect(await reads(false, 'salt')).toBe('Words: salt. Enter finds.')
+    expect(await reads(false, 'salt')).toBe('Words: salt. Press Enter to search.')
     expect(await reads(true, 'salt')).toMatch(/`salt`|salt/)
     expect(await reads(true, 'entry.state = "new"')).toMatch(/entry.state/)
-    expect(await reads(false, 'entry.state = "new"')).toBe('Condition. Enter finds.')
+    expect(await reads(false, 'entry.state = "new"')).toBe('Condition. Press Enter to search.')
   })
 })

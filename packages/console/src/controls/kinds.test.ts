@@ -56,7 +56,7 @@ describe('forms that only ask what applies', () => {
     await nextTick()
     expect(wrapper.findAll('label').map((element) => element.text())).not.toContain('Place *')
     expect(wrapper.find('.kept').text()).toContain(
-      'Place: kept here, and not shown to readers. Asked for where format = "walk".',
+      'Place: hidden from readers, because format = "walk" does not hold. The values are kept.',
     )
     expect(copy.values['place']).toEqual({ latitude: 52, longitude: 4 })
   })
@@ -126,7 +126,7 @@ describe('controls of the kinds', () => {
   it('take JSON, and say where it is none yet', async () => {
     expect((await typed('extra', '{"seats": 3}')).value).toEqual({ seats: 3 })
     expect((await typed('extra', '{"seats": "x"}')).text).toContain('does not fit its schema at `/seats`')
-    expect((await typed('extra', '{"seats":')).text).toContain('This is not JSON yet')
+    expect((await typed('extra', '{"seats":')).text).toContain('This is not valid JSON')
   })
   it('choose many, in the order in which they were chosen', async () => {
     const { copy, form: wrapper } = form(['themes'], {})
@@ -161,7 +161,7 @@ describe('texts that mean something', () => {
     ['', undefined],
   ])('%j is %s', (text, span) => expect(readSpan(text)).toBe(span))
   it('says where JSON ends too early', () => {
-    expect(readJson('{\n  "a": x }')).toEqual({ wrong: 'This is not JSON yet: line 2, column 8.' })
+    expect(readJson('{\n  "a": x }')).toEqual({ wrong: 'This is not valid JSON: line 2, column 8.' })
     expect(readJson(' ')).toEqual({ value: undefined })
   })
 })

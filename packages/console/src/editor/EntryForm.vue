@@ -16,7 +16,7 @@ import ConflictSheet from './ConflictSheet.vue'
 import PreviewFrame from './PreviewFrame.vue'
 import PublicSituation from './PublicSituation.vue'
 import { usePresence } from './presence'
-import { usePlans } from '../plans/plans'
+import { useSchedules } from '../schedules/schedules'
 import { useShortcuts } from '../shortcuts'
 import { createUndo } from './undo'
 import PublishSheet from './PublishSheet.vue'
@@ -36,7 +36,7 @@ const locale = ref(site.settings.locales.find(({ tag }) => tag === asked)?.tag ?
 const isSheetOpen = ref(false)
 const isGoingOpen = ref(false)
 /** What the sheet is for, once it was asked for. */
-const going = ref<'takeDown' | 'archive' | 'delete'>()
+const going = ref<'withdraw' | 'archive' | 'delete'>()
 const isConflictOpen = ref(false)
 const isPreviewOpen = ref(false)
 const problemIndex = ref(-1)
@@ -79,25 +79,25 @@ watch(others, (now) => (copy.others.value = now), { immediate: true })
 watch(conflict, (now) => now || (isConflictOpen.value = false))
 
 const {
-  plans,
-  read: readPlans,
-  callOff,
-} = usePlans(
+  schedules,
+  read: readSchedules,
+  cancelSchedule,
+} = useSchedules(
   copy,
   (text) => (result.value = text),
   (text) => (failure.value = text),
 )
-function planned(plan: ScheduleView): void {
-  void readPlans()
-  result.value = t('entry.plannedFor', { moment: moment(plan.at, plan.zone) })
+function scheduled(schedule: ScheduleView): void {
+  void readSchedules()
+  result.value = t('entry.scheduledFor', { moment: moment(schedule.at, schedule.zone) })
 }
 
 const isArchived = computed(() => copy.entry.value?.state === 'archived')
-async function unarchive(): Promise<void> {
+async function reactivate(): Promise<void> {
   try {
-    copy.take(await site.editor.unarchive(copy.entry.value!.id))
+    copy.take(await site.editor.reactivate(copy.entry.value!.id))
     await copy.weigh()
-    result.value = t('entry.unarchived')
+    result.value = t('entry.reactivated')
   } catch (error) {
     failure.value = messageOf(error)
   }
@@ -117,10 +117,10 @@ const isPublic = computed(() => copy.isPublic(null))
 async function published(text: string): Promise<void> {
   result.value = text
   void tell()
-  await readPlans()
+  await readSchedules()
 }
 
-async function openGoing(how: 'takeDown' | 'archive' | 'delete'): Promise<void> {
+async function openGoing(how: 'withdraw' | 'archive' | 'delete'): Promise<void> {
   if (!(await ensureSaved())) return
   going.value = how
   isGoingOpen.value = true
@@ -177,7 +177,7 @@ useShortcuts({
 })
 onMounted(() => {
   void copy.weigh()
-  void readPlans()
+  void readSchedules()
 })
 // What is written is saved on the way out, so that leaving a page loses nothing.
 onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && maySave && !isImmediate ? save() : true))
@@ -226,10 +226,10 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
       <template v-else>
         <PublicSituation
           v-model:locale="locale"
-          :plans="plans"
+          :schedules="schedules"
           :may-publish="mayPublish"
           @jump="jump"
-          @call-off="callOff"
+          @cancel-schedule="cancelSchedule"
         />
       </template>
     </template>
@@ -256,7 +256,7 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
         <template #dropdown>
           <ElDropdownMenu>
             <ElDropdownItem v-if="mayWrite" @click="duplicate">{{ t('common.duplicate') }}</ElDropdownItem>
-            <ElDropdownItem v-if="mayPublish && isPublic" @click="openGoing('takeDown')">{{
+            <ElDropdownItem v-if="mayPublish && isPublic" @click="openGoing('withdraw')">{{
               t('entry.withdrawMore')
             }}</ElDropdownItem>
             <ElDropdownItem
@@ -268,7 +268,9 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
           </ElDropdownMenu>
         </template>
       </ElDropdown>
-      <ElButton v-if="mayArchive && isArchived" type="primary" @click="unarchive">{{ t('entry.unarchive') }}</ElButton>
+      <ElButton v-if="mayArchive && isArchived" type="primary" @click="reactivate">{{
+        t('entry.reactivate')
+      }}</ElButton>
       <ElButton
         v-else-if="mayPublish && isImmediate"
         type="primary"
@@ -287,7 +289,7 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
     @taken-down="(text) => (result = text)"
     @deleted="leaveDeleted"
   />
-  <PublishSheet v-model="isSheetOpen" @done="published" @planned="planned" @jump="jump" />
+  <PublishSheet v-model="isSheetOpen" @done="published" @scheduled="scheduled" @jump="jump" />
   <ConflictSheet v-if="conflict" v-model="isConflictOpen" @choose="choose" />
 </template>
 

@@ -179,7 +179,7 @@ async function copyName(): Promise<void> {
         }}</template>
       </p>
       <ElButton v-if="mayWrite && !field.many" size="small" @click="write(change.before ?? undefined)">{{
-        t('entry.putBack')
+        t('entry.revert')
       }}</ElButton>
     </div>
     <aside v-if="problems.length > 0" class="margin" :aria-label="t('entry.about', { field: field.label })">

@@ -9,9 +9,12 @@ import { moment } from '../times'
 import { useWorkingCopy } from './workingCopy'
 import { problemMessage, t } from '../messages'
 
-/** What readers get now in each locale, what is planned, who else is here, and what is in the way. */
-const { plans, mayPublish } = defineProps<{ plans: readonly ScheduleView[]; mayPublish: boolean }>()
-const emit = defineEmits<{ jump: [pointer: string, locale: string | undefined]; callOff: [plan: ScheduleView] }>()
+/** What readers get now in each locale, what is scheduled, who else is here, and the problems. */
+const { schedules, mayPublish } = defineProps<{ schedules: readonly ScheduleView[]; mayPublish: boolean }>()
+const emit = defineEmits<{
+  jump: [pointer: string, locale: string | undefined]
+  cancelSchedule: [schedule: ScheduleView]
+}>()
 /** The one that the form shows. */
 const locale = defineModel<string>('locale', { required: true })
 const copy = useWorkingCopy()
@@ -52,16 +55,22 @@ const situations = computed(() =>
     <StateMark :state="situation.mark" :label="situation.words" /> <b>{{ situation.tag }}</b>
     <span class="quiet">{{ situation.words }}</span>
   </button>
-  <ElDropdown v-if="plans.length > 0" trigger="click" placement="top">
-    <button class="plain planned" type="button">
+  <ElDropdown v-if="schedules.length > 0" trigger="click" placement="top">
+    <button class="plain scheduled" type="button">
       <StateMark state="scheduled" />
-      {{ t(`publishing.next.${plans[0]!.does}`, { moment: moment(plans[0]!.at, plans[0]!.zone) }) }}
+      {{ t(`publishing.next.${schedules[0]!.does}`, { moment: moment(schedules[0]!.at, schedules[0]!.zone) }) }}
     </button>
     <template #dropdown>
       <ElDropdownMenu>
-        <ElDropdownItem v-for="plan in plans" :key="plan.id" :disabled="!mayPublish" @click="emit('callOff', plan)">{{
-          t(`publishing.callOff.${plan.does}`, { moment: moment(plan.at, plan.zone) })
-        }}</ElDropdownItem>
+        <ElDropdownItem
+          v-for="schedule in schedules"
+          :key="schedule.id"
+          :disabled="!mayPublish"
+          @click="emit('cancelSchedule', schedule)"
+          >{{
+            t(`publishing.cancelSchedule.${schedule.does}`, { moment: moment(schedule.at, schedule.zone) })
+          }}</ElDropdownItem
+        >
       </ElDropdownMenu>
     </template>
   </ElDropdown>
@@ -86,7 +95,7 @@ const situations = computed(() =>
 </template>
 
 <style scoped>
-.planned {
+.scheduled {
   display: inline-flex;
   align-items: center;
   gap: 6px;

@@ -6,7 +6,7 @@ import { computed, ref, watch } from 'vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
 import PageTrouble from '../components/PageTrouble.vue'
 import StateMark from '../components/StateMark.vue'
-import PlanTime from '../plans/PlanTime.vue'
+import ScheduleTime from '../schedules/ScheduleTime.vue'
 import { inWords } from './inWords'
 import { clock } from '../times'
 import { useWorkingCopy } from './workingCopy'
@@ -16,7 +16,7 @@ import LocalePicker from '../components/LocalePicker.vue'
 const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{
   done: [result: string]
-  planned: [plan: ScheduleView]
+  scheduled: [schedule: ScheduleView]
   jump: [pointer: string, locale: string | undefined]
 }>()
 const copy = useWorkingCopy()
@@ -28,7 +28,7 @@ const refused = ref('')
 const isWorking = ref(false)
 /** Entries that are to be published along. */
 const together = ref<string[]>([])
-const isPlanning = ref(false)
+const isScheduling = ref(false)
 const locales = computed(() => copy.site.settings.locales)
 const isScoped = computed(() => Object.keys(copy.states.value).length > 1)
 
@@ -49,7 +49,7 @@ watch(open, (now) => {
   if (!now) return
   refused.value = ''
   together.value = []
-  isPlanning.value = false
+  isScheduling.value = false
   void weigh()
 })
 
@@ -146,21 +146,21 @@ async function publish(): Promise<void> {
   }
 }
 
-/** Plans it: what is public then is the working copy as it stands by then. */
-async function plan(at: string, zone: string): Promise<void> {
+/** Schedules it: what becomes public then is the working copy as it stands by then. */
+async function schedule(at: string, zone: string): Promise<void> {
   isWorking.value = true
   refused.value = ''
   try {
-    const schedule = await copy.site.editor.schedule(copy.entry.value!.id, {
+    const created = await copy.site.editor.schedule(copy.entry.value!.id, {
       does: 'publish',
       at,
       zone,
       ...(isScoped.value ? { locales: scope.value } : {}),
     })
     open.value = false
-    emit('planned', schedule)
+    emit('scheduled', created)
   } catch (error) {
-    refused.value = t('publishing.nothingPlanned', { message: messageOf(error) })
+    refused.value = t('publishing.nothingScheduled', { message: messageOf(error) })
   } finally {
     isWorking.value = false
   }
@@ -180,7 +180,7 @@ async function plan(at: string, zone: string): Promise<void> {
     />
     <p v-else-if="!consequences" class="quiet" role="status">{{ t('common.workingOut') }}</p>
     <template v-else>
-      <ul v-if="consequences.problems.length > 0" class="obstacles" :aria-label="t('publishing.inTheWay')">
+      <ul v-if="consequences.problems.length > 0" class="obstacles" :aria-label="t('publishing.blocking')">
         <li v-for="problem in consequences.problems" :key="problem.message + problem.pointer">
           <button
             class="plain error-text"
@@ -285,13 +285,21 @@ async function plan(at: string, zone: string): Promise<void> {
       ></LocalePicker>
       <span class="error-text" role="alert">{{ refused }}</span>
       <span class="gap" />
-      <PlanTime v-if="isPlanning" :zone="copy.site.settings.timeZone" :verb="t('publishing.planIt')" @plan="plan" />
-      <ElButton v-if="!isSame && together.length === 0" :aria-pressed="isPlanning" @click="isPlanning = !isPlanning">{{
-        isPlanning ? t('publishing.ratherNow') : t('publishing.atATime')
-      }}</ElButton>
+      <ScheduleTime
+        v-if="isScheduling"
+        :zone="copy.site.settings.timeZone"
+        :verb="t('publishing.schedule')"
+        @schedule="schedule"
+      />
+      <ElButton
+        v-if="!isSame && together.length === 0"
+        :aria-pressed="isScheduling"
+        @click="isScheduling = !isScheduling"
+        >{{ isScheduling ? t('publishing.ratherNow') : t('publishing.atATime') }}</ElButton
+      >
       <ElButton @click="open = false">{{ t('common.notNow') }}</ElButton>
       <ElButton
-        v-if="!isSame && !isPlanning"
+        v-if="!isSame && !isScheduling"
         type="primary"
         :disabled="!canPublish"
         :loading="isWorking"

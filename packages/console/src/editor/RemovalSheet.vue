@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { UnpublishConsequences, UsedBy } from '@wisteria/client'
+import type { WithdrawalConsequences, UsedBy } from '@wisteria/client'
 import { ElButton, ElCheckbox } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
@@ -11,11 +11,11 @@ import LocalePicker from '../components/LocalePicker.vue'
 
 /** Takes an entry down, or away: what readers lose, and who would point at nothing, before it is done. */
 const open = defineModel<boolean>({ required: true })
-const { how } = defineProps<{ how: 'takeDown' | 'archive' | 'delete' }>()
+const { how } = defineProps<{ how: 'withdraw' | 'archive' | 'delete' }>()
 const emit = defineEmits<{ takenDown: [result: string]; deleted: [] }>()
 const copy = useWorkingCopy()
 
-const consequences = ref<UnpublishConsequences>()
+const consequences = ref<WithdrawalConsequences>()
 const usedBy = ref<readonly UsedBy[]>([])
 const scope = ref<string[]>([])
 const withChildren = ref(false)
@@ -28,7 +28,7 @@ async function weigh(asked?: readonly string[]): Promise<void> {
   const { id } = copy.entry.value!
   try {
     const [going, usage] = await Promise.all([
-      copy.site.editor.unpublishConsequences(id, asked),
+      copy.site.editor.withdrawalConsequences(id, asked),
       copy.site.editor.usage(id),
     ])
     consequences.value = going
@@ -85,10 +85,10 @@ async function go(): Promise<void> {
       open.value = false
       return emit('takenDown', t('removal.archived'))
     }
-    copy.take(await copy.site.editor.unpublish(id, { locales: scope.value, version, withChildren: withChildren.value }))
+    copy.take(await copy.site.editor.withdraw(id, { locales: scope.value, version, withChildren: withChildren.value }))
     await copy.weigh()
     open.value = false
-    emit('takenDown', t('removal.takenDown', { locales: scope.value.join(', ') }))
+    emit('takenDown', t('removal.withdrawn', { locales: scope.value.join(', ') }))
   } catch (error) {
     refused.value = `${nothing.value} ${messageOf(error)}`
     await weigh()
@@ -159,7 +159,7 @@ async function go(): Promise<void> {
     </div>
     <template #foot>
       <LocalePicker
-        v-if="how === 'takeDown' && consequences && consequences.publicLocales.length > 1"
+        v-if="how === 'withdraw' && consequences && consequences.publicLocales.length > 1"
         :model-value="scope"
         :tags="consequences.publicLocales"
         :aria-label="t('removal.locales')"
@@ -169,13 +169,13 @@ async function go(): Promise<void> {
       <span class="gap" />
       <ElButton @click="open = false">{{ t('common.notNow') }}</ElButton>
       <ElButton
-        v-if="how !== 'takeDown' || isPublic"
+        v-if="how !== 'withdraw' || isPublic"
         type="primary"
         :disabled="!mayGo"
         :loading="isWorking"
         @click="go"
         >{{
-          how === 'takeDown' ? t('removal.takeDownIn', { locales: scope.join(', ') }) : t(`removal.verb.${how}`)
+          how === 'withdraw' ? t('removal.withdrawIn', { locales: scope.join(', ') }) : t(`removal.verb.${how}`)
         }}</ElButton
       >
     </template>

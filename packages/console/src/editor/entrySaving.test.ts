@@ -105,7 +105,7 @@ describe('words kept in the browser', () => {
       Promise.resolve({ ...entryOf({ price: 12, town: 'Tern Bay' }, { version: 6 }), merged: false }),
     )
     const { copy } = deskWith({ price: 9, town: 'Tern Bay' }, { edit })
-    copy.putBack({ saved: { price: 9 }, values: { price: 12 } })
+    copy.restoreUnsaved({ saved: { price: 9 }, values: { price: 12 } })
     expect(copy.values).toEqual({ price: 12, town: 'Tern Bay' })
     await copy.save()
     expect(edit).toHaveBeenCalledWith(
@@ -118,7 +118,7 @@ describe('words kept in the browser', () => {
   })
   it('wait for a choice where somebody else changed the same meanwhile', async () => {
     const { copy, editor } = deskWith({ price: 11 })
-    copy.putBack({ saved: { price: 9 }, values: { price: 12 } })
+    copy.restoreUnsaved({ saved: { price: 9 }, values: { price: 12 } })
     expect([copy.values['price'], copy.conflicts.value.length]).toEqual([12, 1])
     await expect(copy.save()).rejects.toBeInstanceOf(ConflictingChanges)
     expect(editor.edit).not.toHaveBeenCalled()
@@ -127,11 +127,14 @@ describe('words kept in the browser', () => {
 
 describe('words whose answer was lost', () => {
   const block = (handle: string) => ({ handle, block: 'heading', values: { text: { en: handle } } })
-  it('are not put back when the service has them, whatever else was changed since', () => {
+  it('are not restored when the service has them, whatever else was changed since', () => {
     const { copy } = deskWith({ body: [block('h1')], price: 12 })
-    copy.putBack({ saved: { body: [block('h1'), block('h2')], price: 12 }, values: { body: [block('h1')], price: 12 } })
+    copy.restoreUnsaved({
+      saved: { body: [block('h1'), block('h2')], price: 12 },
+      values: { body: [block('h1')], price: 12 },
+    })
     expect([copy.isChanged.value, copy.values['price']]).toEqual([false, 12])
-    copy.putBack({ saved: { body: [block('h1')], price: 12 }, values: { body: [block('h1')], price: 10 } })
+    copy.restoreUnsaved({ saved: { body: [block('h1')], price: 12 }, values: { body: [block('h1')], price: 10 } })
     expect([copy.isChanged.value, copy.values['price']]).toEqual([true, 10])
   })
   it('are sent again under the same key, and under another once they differ', async () => {

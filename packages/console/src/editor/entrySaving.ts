@@ -43,11 +43,11 @@ export function useEntrySaving(
   /** Whether somebody must choose before anything is saved. */
   const conflict = computed(() => copy.conflicts.value.length > 0)
   const unread = computed(() => copy.unreadable.list.value)
-  /** When the words were written that were put back, if any were. */
+  /** When the unsaved changes that were restored were written, if any were. */
   const recalled = ref<string>()
   let isLost = false
   let isKept = true
-  /** What is put back waits for a word more, or for a save: it may be left out. */
+  /** Restored changes wait for another change, or for a save: the editor may discard them. */
   let isPuttingBack = false
   let saving: Promise<boolean> | undefined
 
@@ -155,7 +155,7 @@ export function useEntrySaving(
     for (let kept = words.recall(isOpen); kept; kept = words.recall(isOpen)) {
       if ((kept.version === 0) !== (copy.entry.value === undefined)) return
       isPuttingBack = true
-      copy.putBack(kept)
+      copy.restoreUnsaved(kept)
       if (copy.isChanged.value || conflict.value || unread.value.length > 0) {
         recalled.value = kept.at
         return

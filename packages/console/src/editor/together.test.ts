@@ -1,8 +1,8 @@
 import { mount } from '@vue/test-utils'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { defineComponent, h } from 'vue'
-import PlanTime from '../plans/PlanTime.vue'
-import { usePlans } from '../plans/plans'
+import ScheduleTime from '../schedules/ScheduleTime.vue'
+import { useSchedules } from '../schedules/schedules'
 import { deskWith, entryOf } from '../testing/desk'
 import { usePresence } from './presence'
 
@@ -78,51 +78,53 @@ describe('who else is here', () => {
 
 describe('a time to come', () => {
   it('begins at the next full hour where it is said, and is not in the past', async () => {
-    const wrapper = mount(PlanTime, { props: { zone: 'Europe/Amsterdam', verb: 'Plan it' } })
+    const wrapper = mount(ScheduleTime, { props: { zone: 'Europe/Amsterdam', verb: 'Schedule' } })
     const input = wrapper.find('input')
     expect((input.element as HTMLInputElement).value).toBe('2031-03-12T11:00')
     await input.setValue('2031-03-12T10:19')
-    expect(wrapper.text()).toContain('That has passed.')
+    expect(wrapper.text()).toContain('This time has passed.')
     await input.setValue('2031-03-13T09:00')
     await wrapper.find('form').trigger('submit')
-    expect(wrapper.emitted('plan')).toEqual([['2031-03-13T09:00', 'Europe/Amsterdam']])
+    expect(wrapper.emitted('schedule')).toEqual([['2031-03-13T09:00', 'Europe/Amsterdam']])
   })
-  it('begins at what it was planned for', () => {
-    const wrapper = mount(PlanTime, { props: { zone: 'Asia/Tokyo', verb: 'Move it', from: '2031-07-01T00:00:00Z' } })
+  it('begins at its time', () => {
+    const wrapper = mount(ScheduleTime, {
+      props: { zone: 'Asia/Tokyo', verb: 'Reschedule', from: '2031-07-01T00:00:00Z' },
+    })
     expect((wrapper.find('input').element as HTMLInputElement).value).toBe('2031-07-01T09:00')
   })
 })
 
-describe('what is planned', () => {
+describe('what is scheduled', () => {
   const plan = { id: 'p1', does: 'publish', at: '2031-07-01T00:00:00Z', zone: 'UTC' }
-  it('is read, and called off', async () => {
+  it('is read, and cancelled', async () => {
     const schedules = vi
       .fn()
       .mockResolvedValueOnce({ schedules: [plan] })
       .mockResolvedValue({ schedules: [] })
-    const callOff = vi.fn(() => Promise.resolve())
+    const cancelSchedule = vi.fn(() => Promise.resolve())
     const told: string[] = []
-    const { copy } = deskWith({}, { schedules, callOff })
-    const plans = usePlans(
+    const { copy } = deskWith({}, { schedules, cancelSchedule })
+    const plans = useSchedules(
       copy,
       (text) => told.push(text),
       (text) => told.push(`no: ${text}`),
     )
     await plans.read()
-    expect(plans.plans.value).toEqual([plan])
-    await plans.callOff(plans.plans.value[0]!)
-    expect([plans.plans.value, told]).toEqual([[], ['Called off.']])
+    expect(plans.schedules.value).toEqual([plan])
+    await plans.cancelSchedule(plans.schedules.value[0]!)
+    expect([plans.schedules.value, told]).toEqual([[], ['Cancelled.']])
   })
-  it('says why it could not be called off', async () => {
-    const callOff = vi.fn(() => Promise.reject(new Error('This plan has been done already.')))
+  it('says why it could not be cancelled', async () => {
+    const cancelSchedule = vi.fn(() => Promise.reject(new Error('This schedule is done already.')))
     const told: string[] = []
-    const { copy } = deskWith({}, { schedules: vi.fn(() => Promise.resolve({ schedules: [] })), callOff })
-    const plans = usePlans(
+    const { copy } = deskWith({}, { schedules: vi.fn(() => Promise.resolve({ schedules: [] })), cancelSchedule })
+    const plans = useSchedules(
       copy,
       () => undefined,
       (text) => told.push(text),
     )
-    await plans.callOff(plan as never)
-    expect(told).toEqual(['This plan has been done already.'])
+    await plans.cancelSchedule(plan as never)
+    expect(told).toEqual(['This schedule is done already.'])
   })
 })

@@ -74,7 +74,7 @@ export function createUnreadable(model: Model, type: ContentType, values: Values
         return applyEdit(result, edit)
       }, now)
     },
-    putBack(words: readonly Unreadable[]): void {
+    restoreUnsaved(words: readonly Unreadable[]): void {
       for (const unread of words) unreadables.set(keyOf(unread, unread.part), unread)
     },
     clear: () => unreadables.clear(),

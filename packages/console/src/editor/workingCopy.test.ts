@@ -171,7 +171,7 @@ describe('what cannot be read as a value', () => {
     copy.unreadable.hold('/values/price', '', fault)
     const unread = copy.unreadable.list.value.map(({ place: _, ...unsaved }) => unsaved)
     const { copy: next } = deskWith({ ...values, price: 7 })
-    next.putBack({ saved: next.saved.value, values: JSON.parse(JSON.stringify(copy.values)) as never, unread })
+    next.restoreUnsaved({ saved: next.saved.value, values: JSON.parse(JSON.stringify(copy.values)) as never, unread })
     expect([next.unreadable.at('/values/price', ''), next.isChanged.value]).toMatchObject([fault, false])
   })
 })

@@ -104,11 +104,11 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
   }
 
   /** Puts words back that had been written on some version and not been saved. */
-  function putBack(words: Pick<Words, 'saved' | 'values' | 'unread'>): void {
+  function restoreUnsaved(words: Pick<Words, 'saved' | 'values' | 'unread'>): void {
     const now = entry.value
     patch(values, words.values)
     if (now) take(now, words.saved)
-    unreadable.putBack(words.unread ?? [])
+    unreadable.restoreUnsaved(words.unread ?? [])
   }
 
   /** Forgets what was written here, and puts on the desk what the service has. */
@@ -282,7 +282,7 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
     reveal,
     take,
     choose,
-    putBack,
+    restoreUnsaved,
     discard,
     weigh,
     save,

@@ -18,7 +18,7 @@ const groups = (before: Document, after: Document) =>
   ])
 
 describe('differences in groups', () => {
-  it('stand together by the field that is put back, items with the list they are in', () => {
+  it('stand together by the field that is restored, items with the list they are in', () => {
     expect(groups(document(body), document([body[2], body[0], heading('h4', 'Read', 'Lees')], 'Dawn Walk'))).toEqual([
       ['Title', 'en', { at: ['title'], locale: 'en' }, ['changed']],
       ['Body', null, { at: ['body'] }, ['removed from 2', 'moved from 3 to 1', 'added as 3']],
@@ -38,7 +38,7 @@ describe('a value in words', () => {
     ['nothing', null, 'text', '—'],
     ['a yes', true, 'boolean', 'Yes'],
     ['an entry by its name', 'e1', 'entry', 'The Lighthouse'],
-    ['an entry that is gone, and never its id', 'e2', 'entry', 'An entry that is gone'],
+    ['an entry that is gone, and never its id', 'e2', 'entry', 'Broken reference to an entry'],
     [
       'a list of entries',
       [
@@ -46,7 +46,7 @@ describe('a value in words', () => {
         { handle: 'b', value: 'e2' },
       ],
       'entry',
-      'The Lighthouse, An entry that is gone',
+      'The Lighthouse, Broken reference to an entry',
     ],
     ['blocks by their types', [{ handle: 'a', block: 'quote', values: {} }], 'block', 'Quote'],
     ['a number', 9.5, 'number', '9.5'],
@@ -65,7 +65,7 @@ describe('a value in words', () => {
       'a list that fills itself',
       { type: 'activity', limit: 3, where: 'price > 3', sort: '-starts' },
       'listing',
-      '3 of Activity, where price > 3, sorted by starts, last first',
+      '3 of Activity, where price > 3, sorted by starts, descending',
     ],
     ['a block by what it is called', [{ handle: 'a', block: 'quote', values: {} }], 'block', 'Quote'],
   ])('is %s', (_, content, kind, said) =>

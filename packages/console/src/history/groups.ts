@@ -1,7 +1,7 @@
 import type { Difference, FieldPlace } from '@wisteria/core'
 import { t } from '../messages'
 
-/** The differences of one field in one locale: what is put back together. */
+/** The differences of one field in one locale: what is restored together. */
 export interface Group {
   readonly place: FieldPlace
   readonly labels: readonly string[]

@@ -41,7 +41,7 @@ const title = computed(() => t('bulk.title', { verb: t(`bulk.actions.${does}.ver
 const participle = computed(() => t(`bulk.actions.${does}.participle`))
 const doneWords = (ended: Job | undefined): string =>
   t('bulk.ended', { done: t(`bulk.actions.${does}.done`), message: ended?.message ?? '' })
-const undoneWords = (ended: Job | undefined): string => t('bulk.putBackTitle', { message: ended?.message ?? '' })
+const undoneWords = (ended: Job | undefined): string => t('bulk.undoneTitle', { message: ended?.message ?? '' })
 const fields = computed(() => (type ? settable(type) : []))
 const edits = computed<NamedEdit[] | undefined>(() => {
   if (does !== 'edit' || !field.value) return undefined
@@ -115,10 +115,10 @@ async function run(): Promise<void> {
     isWorking.value = false
   }
 }
-async function putBack(): Promise<void> {
+async function undoJob(): Promise<void> {
   isWorking.value = true
   try {
-    const ended = await follow(await site.editor.putBack(job.value!.id), undone)
+    const ended = await follow(await site.editor.undoJob(job.value!.id), undone)
     emit('done', undoneWords(ended))
   } catch (error) {
     trouble.value = error
@@ -144,7 +144,7 @@ const shown = computed(() => undone.value ?? job.value)
         </li>
       </ul>
       <p v-if="shown.state !== 'running' && !undone" class="quiet">
-        {{ t('bulk.canBePutBack') }}
+        {{ t('bulk.canBeUndone') }}
       </p>
     </template>
     <template v-else>
@@ -205,7 +205,7 @@ const shown = computed(() => undone.value ?? job.value)
     <template #foot>
       <template v-if="!shown">
         <LocalePicker
-          v-if="does === 'publish' || does === 'unpublish'"
+          v-if="does === 'publish' || does === 'withdraw'"
           v-model="locales"
           :tags="site.settings.locales.map((item) => item.tag)"
           :aria-label="t('bulk.locales')"
@@ -226,7 +226,7 @@ const shown = computed(() => undone.value ?? job.value)
         <ElButton v-if="shown.state === 'running'" @click="site.editor.stopJob(shown.id)">{{
           t('bulk.stop')
         }}</ElButton>
-        <ElButton v-else-if="!undone && job" :loading="isWorking" @click="putBack">{{ t('common.putBack') }}</ElButton>
+        <ElButton v-else-if="!undone && job" :loading="isWorking" @click="undoJob">{{ t('common.undo') }}</ElButton>
         <ElButton type="primary" @click="open = false">{{ t('common.close') }}</ElButton>
       </template>
     </template>

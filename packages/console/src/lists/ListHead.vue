@@ -16,7 +16,7 @@ import { computed, ref } from 'vue'
 import type { Site } from '../session'
 import { messageOf, t } from '../messages'
 
-/** How a list stands: kept lists, its order, its columns. */
+/** The head of a list: saved views, its order, its columns. */
 const { site, type, asks, views } = defineProps<{
   site: Site
   type: ContentType | undefined
@@ -60,7 +60,7 @@ const mayShare = decide(site.caller, 'entry.write').allowed
 async function keep(): Promise<void> {
   refused.value = ''
   try {
-    await site.editor.keepView({
+    await site.editor.saveView({
       name: name.value,
       shared: isShared.value,
       asks: { ...(type ? { type: type.name } : {}), ...asks },
@@ -73,7 +73,7 @@ async function keep(): Promise<void> {
   }
 }
 async function remove(view: ListView): Promise<void> {
-  await site.editor.removeView(view.id)
+  await site.editor.deleteView(view.id)
   emit('changed')
 }
 </script>
@@ -81,7 +81,7 @@ async function remove(view: ListView): Promise<void> {
 <template>
   <div class="head">
     <ElDropdown v-if="views.length > 0" trigger="click">
-      <ElButton size="small">{{ t('lists.keptLists') }}</ElButton>
+      <ElButton size="small">{{ t('lists.savedViews') }}</ElButton>
       <template #dropdown>
         <ElDropdownMenu>
           <ElDropdownItem v-for="view in views" :key="view.id" @click="emit('show', view)">
@@ -93,7 +93,7 @@ async function remove(view: ListView): Promise<void> {
                 v-if="view.shared ? mayShare : view.own"
                 class="plain quiet"
                 type="button"
-                :aria-label="t('lists.removeList', { name: view.name })"
+                :aria-label="t('lists.deleteView', { name: view.name })"
                 @click.stop="remove(view)"
               >
                 ✕
@@ -105,15 +105,15 @@ async function remove(view: ListView): Promise<void> {
     </ElDropdown>
     <ElPopover v-model:visible="isKeeping" trigger="click" :width="300">
       <template #reference
-        ><ElButton size="small">{{ t('lists.keepList') }}</ElButton></template
+        ><ElButton size="small">{{ t('lists.saveView') }}</ElButton></template
       >
       <form class="keep" @submit.prevent="keep">
-        <ElInput v-model="name" :placeholder="t('lists.aName')" :aria-label="t('lists.nameOfList')" maxlength="80" />
+        <ElInput v-model="name" :placeholder="t('lists.aName')" :aria-label="t('lists.nameOfView')" maxlength="80" />
         <ElCheckbox v-if="mayShare" v-model="isShared">{{ t('lists.forEverybody') }}</ElCheckbox>
         <p v-if="refused" class="error-text">{{ refused }}</p>
         <span
           ><ElButton size="small" native-type="submit" :disabled="name.trim() === ''">{{
-            t('lists.keepIt')
+            t('lists.save')
           }}</ElButton></span
         >
       </form>

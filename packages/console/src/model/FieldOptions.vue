@@ -66,7 +66,7 @@ function set(option: string, value: unknown): void {
   const options = field.value as Record<string, unknown>
   if (value === undefined) delete options[option]
   else options[option] = value
-  // How many belongs to a field that holds many.
+  // How many belongs to a field with multiple values.
   if (option === 'many' && value === undefined) delete options['count']
 }
 

@@ -11,7 +11,7 @@ import { nameOfActor, openSite, type Site } from '../session'
 import { ago, day } from '../times'
 import { t } from '../messages'
 
-/** What was deleted lately, until it goes for good. */
+/** Deleted entries, until they are deleted permanently. */
 const props = defineProps<{ site: string }>()
 const opened = shallowRef<Site>()
 const entries = ref<BinnedEntry[]>([])
@@ -35,10 +35,10 @@ async function load(after?: string): Promise<void> {
 onMounted(() => load())
 
 const { result, refused, act } = useActs(() => load())
-const takeBack = (entry: BinnedEntry) =>
-  act(() => opened.value!.editor.takeBack(entry.id), t('bin.isBack', { name: entry.title }))
-const goForGood = (entry: BinnedEntry) =>
-  act(() => opened.value!.editor.deleteForGood(entry.id), t('bin.isGone', { name: entry.title }))
+const restoreFromBin = (entry: BinnedEntry) =>
+  act(() => opened.value!.editor.restoreFromBin(entry.id), t('bin.isBack', { name: entry.title }))
+const deletePermanently = (entry: BinnedEntry) =>
+  act(() => opened.value!.editor.deletePermanently(entry.id), t('bin.isGone', { name: entry.title }))
 </script>
 
 <template>
@@ -65,16 +65,16 @@ const goForGood = (entry: BinnedEntry) =>
             }}</span
           >
           <span v-if="mayWrite" class="tools">
-            <ElButton size="small" @click="takeBack(entry)">{{ t('bin.restore') }}</ElButton>
+            <ElButton size="small" @click="restoreFromBin(entry)">{{ t('bin.restore') }}</ElButton>
             <ElPopconfirm
               :title="t('bin.deleteQuestion', { name: entry.title })"
-              :confirm-button-text="t('bin.deleteForGood')"
+              :confirm-button-text="t('bin.deletePermanently')"
               :cancel-button-text="t('bin.keepIt')"
               width="260"
-              @confirm="goForGood(entry)"
+              @confirm="deletePermanently(entry)"
             >
               <template #reference
-                ><ElButton size="small">{{ t('bin.deleteForGoodMore') }}</ElButton></template
+                ><ElButton size="small">{{ t('bin.deletePermanentlyMore') }}</ElButton></template
               >
             </ElPopconfirm>
           </span>

@@ -252,12 +252,12 @@ function create(): void {
           <ElButton>{{ t('common.more') }}</ElButton>
           <template #dropdown>
             <ElDropdownMenu>
-              <ElDropdownItem v-if="mayPublish" @click="begin('unpublish')">{{
+              <ElDropdownItem v-if="mayPublish" @click="begin('withdraw')">{{
                 t('entry.withdrawMore')
               }}</ElDropdownItem>
               <ElDropdownItem v-if="mayPublish" @click="begin('archive')">{{ t('entry.archiveMore') }}</ElDropdownItem>
-              <ElDropdownItem v-if="mayPublish" @click="begin('unarchive')">{{
-                t('lists.unarchiveMore')
+              <ElDropdownItem v-if="mayPublish" @click="begin('reactivate')">{{
+                t('lists.reactivateMore')
               }}</ElDropdownItem>
               <ElDropdownItem v-if="mayWrite" @click="begin('duplicate')">{{
                 t('lists.duplicateMore')

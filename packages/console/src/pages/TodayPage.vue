@@ -9,20 +9,20 @@ import StateMark from '../components/StateMark.vue'
 import StripBar from '../components/StripBar.vue'
 import { openSite, nameOfActor, session, type Site } from '../session'
 import { ago, moment } from '../times'
-import PlanTime from '../plans/PlanTime.vue'
+import ScheduleTime from '../schedules/ScheduleTime.vue'
 import { t } from '../messages'
 import EntryLink from '../components/EntryLink.vue'
 
-/** The editor's day: what is planned, what became of plans, what was done to many at once, and what one was writing. */
+/** The editor's day: what is scheduled, what was done or failed, bulk actions, and what one was writing. */
 const props = defineProps<{ site: string }>()
 const opened = shallowRef<Site>()
-const planned = ref<ScheduleView[]>([])
+const scheduled = ref<ScheduleView[]>([])
 const ended = ref<ScheduleView[]>([])
 const mine = ref<ListedEntry[]>([])
 const jobs = ref<Job[]>([])
 const trouble = ref<unknown>()
 const isLoaded = ref(false)
-/** The plan that is being moved. */
+/** The schedule whose time is being changed. */
 const moving = ref<string>()
 
 const mayPublish = computed(() => opened.value !== undefined && decide(opened.value.caller, 'entry.publish').allowed)
@@ -32,11 +32,11 @@ const became = computed(() => [
   ...ended.value.filter((job) => job.state === 'done').slice(0, 10),
 ])
 
-const plannedWords = ({ does, locales, plannedBy }: ScheduleView): string => {
-  const name = nameOfActor(opened.value!, plannedBy)
+const scheduleWords = ({ does, locales, scheduledBy }: ScheduleView): string => {
+  const name = nameOfActor(opened.value!, scheduledBy)
   return locales
-    ? t(`today.plannedIn.${does}`, { locales: locales.join(', '), name })
-    : t(`today.plannedBy.${does}`, { name })
+    ? t(`today.scheduledIn.${does}`, { locales: locales.join(', '), name })
+    : t(`today.scheduledBy.${does}`, { name })
 }
 
 async function load(): Promise<void> {
@@ -50,7 +50,7 @@ async function load(): Promise<void> {
       editor.entries({ where: 'entry.state = "edited"', limit: 30 }),
       editor.jobs(),
     ])
-    planned.value = now.schedules
+    scheduled.value = now.schedules
     ended.value = before.schedules
     const me = `account:${session.value?.account.id ?? ''}`
     mine.value = [...edited.entries].sort((a, b) => Number(b.updatedBy === me) - Number(a.updatedBy === me))
@@ -63,15 +63,16 @@ async function load(): Promise<void> {
 onMounted(load)
 
 const { result, refused, act } = useActs(load)
-const callOff = (plan: ScheduleView) => act(() => opened.value!.editor.callOff(plan.id), t('today.calledOff'))
-const move = (plan: ScheduleView, at: string, zone: string) =>
+const cancelSchedule = (schedule: ScheduleView) =>
+  act(() => opened.value!.editor.cancelSchedule(schedule.id), t('today.cancelled'))
+const move = (schedule: ScheduleView, at: string, zone: string) =>
   act(async () => {
-    const locales = plan.locales ? { locales: plan.locales } : {}
-    await opened.value!.editor.reschedule(plan.id, { at, zone, ...locales })
+    const locales = schedule.locales ? { locales: schedule.locales } : {}
+    await opened.value!.editor.reschedule(schedule.id, { at, zone, ...locales })
     moving.value = undefined
   }, t('today.moved'))
-const putBack = (job: Job) =>
-  act(async () => opened.value!.editor.waitFor(await opened.value!.editor.putBack(job.id)), t('today.putBack'))
+const undoJob = (job: Job) =>
+  act(async () => opened.value!.editor.waitFor(await opened.value!.editor.undoJob(job.id)), t('today.undone'))
 </script>
 
 <template>
@@ -81,44 +82,46 @@ const putBack = (job: Job) =>
       <PageTrouble v-if="trouble" :error="trouble" @again="load" />
       <template v-else-if="isLoaded && opened">
         <ul v-if="became.length > 0" class="rows" :aria-label="t('today.whatBecame')">
-          <li v-for="plan in became" :key="plan.id" class="row paper">
-            <time class="quiet" :datetime="plan.endedAt ?? plan.at">{{ ago(plan.endedAt ?? plan.at) }}</time>
+          <li v-for="schedule in became" :key="schedule.id" class="row paper">
+            <time class="quiet" :datetime="schedule.endedAt ?? schedule.at">{{
+              ago(schedule.endedAt ?? schedule.at)
+            }}</time>
             <span>
-              <EntryLink :id="plan.entry" class="serif title" :site="props.site" :title="plan.title" />
-              <span v-if="plan.state === 'failed'" class="error-text">{{
-                t(`today.failed.${plan.does}`, { message: plan.message ?? '' })
+              <EntryLink :id="schedule.entry" class="serif title" :site="props.site" :title="schedule.title" />
+              <span v-if="schedule.state === 'failed'" class="error-text">{{
+                t(`today.failed.${schedule.does}`, { message: schedule.message ?? '' })
               }}</span>
-              <span v-else class="quiet">{{ t(`today.done.${plan.does}`) }}</span>
+              <span v-else class="quiet">{{ t(`today.done.${schedule.does}`) }}</span>
             </span>
           </li>
         </ul>
         <div class="now" aria-hidden="true">
           <span>{{ t('today.now') }}</span>
         </div>
-        <ul v-if="planned.length > 0" class="rows" :aria-label="t('today.planned')">
-          <li v-for="plan in planned" :key="plan.id" class="row paper">
-            <time :datetime="plan.at">{{ moment(plan.at, plan.zone) }}</time>
+        <ul v-if="scheduled.length > 0" class="rows" :aria-label="t('today.scheduled')">
+          <li v-for="schedule in scheduled" :key="schedule.id" class="row paper">
+            <time :datetime="schedule.at">{{ moment(schedule.at, schedule.zone) }}</time>
             <span>
-              <EntryLink :id="plan.entry" class="serif title" :site="props.site" :title="plan.title" />
-              <span class="quiet">{{ plannedWords(plan) }}</span>
-              <PlanTime
-                v-if="moving === plan.id"
+              <EntryLink :id="schedule.entry" class="serif title" :site="props.site" :title="schedule.title" />
+              <span class="quiet">{{ scheduleWords(schedule) }}</span>
+              <ScheduleTime
+                v-if="moving === schedule.id"
                 class="moving"
-                :zone="plan.zone"
-                :from="plan.at"
+                :zone="schedule.zone"
+                :from="schedule.at"
                 :verb="t('today.moveIt')"
-                @plan="(at, zone) => move(plan, at, zone)"
+                @schedule="(at, zone) => move(schedule, at, zone)"
               />
             </span>
             <span v-if="mayPublish" class="tools">
-              <ElButton size="small" @click="moving = moving === plan.id ? undefined : plan.id">{{
-                moving === plan.id ? t('today.leaveIt') : t('today.move')
+              <ElButton size="small" @click="moving = moving === schedule.id ? undefined : schedule.id">{{
+                moving === schedule.id ? t('today.leaveIt') : t('today.move')
               }}</ElButton>
-              <ElButton size="small" @click="callOff(plan)">{{ t('today.callOff') }}</ElButton>
+              <ElButton size="small" @click="cancelSchedule(schedule)">{{ t('today.cancelSchedule') }}</ElButton>
             </span>
           </li>
         </ul>
-        <p v-else class="content">{{ t('today.nothingPlanned') }}</p>
+        <p v-else class="content">{{ t('today.nothingScheduled') }}</p>
       </template>
     </section>
     <aside v-if="isLoaded && opened" class="margin">
@@ -137,8 +140,8 @@ const putBack = (job: Job) =>
           <li v-for="job in jobs" :key="job.id" class="job">
             <span>{{ job.message }}</span>
             <small class="quiet">{{ nameOfActor(opened, job.startedBy) }}, {{ ago(job.createdAt) }}</small>
-            <button v-if="job.state !== 'running'" class="plain link" type="button" @click="putBack(job)">
-              {{ t('common.putBack') }}
+            <button v-if="job.state !== 'running'" class="plain link" type="button" @click="undoJob(job)">
+              {{ t('common.undo') }}
             </button>
           </li>
         </ul>
@@ -150,7 +153,7 @@ const putBack = (job: Job) =>
       ><span v-if="refused" class="error-text" role="alert">{{ refused }}</span></template
     >
     <template #middle
-      ><span class="quiet">{{ t('today.plannedCount', { count: planned.length }) }}</span></template
+      ><span class="quiet">{{ t('today.scheduledCount', { count: scheduled.length }) }}</span></template
     >
   </StripBar>
 </template>

@@ -23,7 +23,7 @@ describe('the document that the viewer is given', () => {
   it('names the types of entries inside values, and writes them out at their own operation', () => {
     const { schemas } = shown.components
     expect(schemas.MuseumValues.properties).toEqual({
-      people: { items: { type: 'object', title: 'Person', description: 'Written out in the OpenAPI document.' } },
+      people: { items: { type: 'object', title: 'Person', description: 'The OpenAPI document has the whole form.' } },
       place: ref('Location'),
     })
     expect([schemas.Museum, schemas.MuseumPage, shown.paths]).toEqual([

@@ -14,7 +14,7 @@ export const permissions = {
   'member.self': 'Be seen at an entry, keep saved views of one’s own, open previews.',
   'entry.write': 'Create and change entries, and delete what is not public.',
   'entry.translate': 'Change the values of locales, not the shared ones.',
-  'entry.publish': 'Publish and unpublish, now or at a time; archive.',
+  'entry.publish': 'Publish and withdraw, now or at a time; archive.',
   'model.read': 'Read the model and the settings.',
   'model.change': 'Adopt another model; change locales and the time zone.',
   'integration.manage': 'Manage access keys, front ends and webhooks; read the event log.',

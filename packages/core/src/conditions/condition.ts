@@ -28,7 +28,7 @@ export interface Step {
 }
 
 export type FactSource =
-  /** `many`: the facts of a field that holds many, or that stands inside a repeated group. */
+  /** `many`: the facts of a field with multiple values, or that stands inside a repeated group. */
   | { readonly is: 'field'; readonly fields: readonly string[]; readonly many: boolean }
   | { readonly is: 'reference'; readonly fields: readonly string[] }
   | { readonly is: 'system'; readonly name: SystemFact }

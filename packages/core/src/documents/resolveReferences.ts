@@ -142,7 +142,7 @@ function renditionOf(asset: object, rendition: Rendition | undefined): object {
   }
 }
 
-/** Rich text for a reader: without what leads nowhere, in the form asked for. */
+/** Rich text for a reader: without broken references, in the form asked for. */
 export function resolveRichText(
   document: RichText,
   { typeOf, asset, richText, links }: Omit<ReferenceSource, 'listed' | 'entry'>,

@@ -102,7 +102,7 @@ export interface FieldPlace {
 }
 
 /**
- * The edits that lead from one document to another, everywhere or only at some places. What goes is taken away first, so
+ * The edits that lead from one document to another, everywhere or only at some places. What goes is removed first, so
  * that an item may have moved from one list to another.
  */
 export function editsTowards(

@@ -137,7 +137,7 @@ export function readEdits(
         break
       }
       case 'clear':
-        if (!needs(target.handle === undefined, 'A `clear` names a field; an item is taken away by `remove`.')) return
+        if (!needs(target.handle === undefined, 'A `clear` names a field. Use `remove` for an item.')) return
         readEdit = { do: 'clear', ...base }
         break
       case 'insert': {
@@ -154,7 +154,7 @@ export function readEdits(
         if (
           !needs(
             target.handle === undefined && isList(target.field),
-            'An `insert` names a field that holds many, or rich text.',
+            'An `insert` names a field with multiple values, or rich text.',
           )
         )
           return

@@ -38,7 +38,7 @@ export function collide(a: Placed, b: Placed): boolean {
     stepsOfA.length <= stepsOfB.length ? [a, stepsOfA, stepsOfB] : [b, stepsOfB, stepsOfA]
   if (!outerSteps.every((step, index) => innerSteps[index] === step)) return false
   if (outerSteps.length < innerSteps.length) {
-    // One place holds the other: only what replaces or takes away the outer one as a whole touches the inner one.
+    // One place holds the other: only what replaces or removes the outer one as a whole touches the inner one.
     return outer.do === 'set' || outer.do === 'clear' || outer.do === 'remove'
   }
   // The same place. Two insertions both find room; an item's place and its content are different things.

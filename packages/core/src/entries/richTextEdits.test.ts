@@ -68,7 +68,7 @@ describe('edits of a rich text', () => {
     [{ do: 'insert', at, locale, item: paragraph('x', 'b1') }, /The id `b1` is taken/],
     [{ do: 'insert', at, locale, item: paragraph('x'), after: 'b9' }, /There is no item `b9` in Story/],
     [{ do: 'insert', at, locale, item: { type: 'html', value: '<b>' } }, /children\[0\].*one of/],
-    [{ do: 'clear', at: ['story', 'b1'], locale }, /taken away by `remove`/],
+    [{ do: 'clear', at: ['story', 'b1'], locale }, /Use `remove`/],
     [{ do: 'set', at: ['notes', 'b1'], value: paragraph('x') }, /no item `b1` in Notes/],
   ])('refuse %j', (edit, says) => {
     const { problems, document } = read([edit])

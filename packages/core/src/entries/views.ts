@@ -41,27 +41,27 @@ export interface BinnedEntry {
   readonly title: string
   readonly deletedAt: string
   readonly deletedBy: string
-  /** When it goes for good. */
+  /** When it is deleted permanently. */
   readonly goesAt: string
 }
 
-/** What is planned for an entry, or was. */
+/** A publish or a withdrawal at a time, to come or over. */
 export interface ScheduleView {
   readonly id: string
   readonly entry: string
   readonly type: string
   readonly title: string
-  readonly does: 'publish' | 'unpublish'
-  /** Null for all that have words then, or are public. */
+  readonly does: 'publish' | 'withdraw'
+  /** Null for all locales with content then, or all that are public. */
   readonly locales: readonly string[] | null
   /** ISO instant. */
   readonly at: string
   /** The time zone that it was said in. */
   readonly zone: string
-  readonly state: 'planned' | 'done' | 'failed' | 'calledOff'
+  readonly state: 'scheduled' | 'done' | 'failed' | 'cancelled'
   /** Why it failed. */
   readonly message: string
-  readonly plannedBy: string
+  readonly scheduledBy: string
   readonly endedAt: string | null
 }
 
@@ -77,7 +77,7 @@ export const assetChanges = {
 export type AssetChanged = keyof typeof assetChanges
 
 /** What is done to many entries at once. */
-export const bulkActions = ['publish', 'unpublish', 'archive', 'unarchive', 'delete', 'duplicate', 'edit'] as const
+export const bulkActions = ['publish', 'withdraw', 'archive', 'reactivate', 'delete', 'duplicate', 'edit'] as const
 export type BulkAction = (typeof bulkActions)[number]
 
 /** What a bulk job did to one entry. */
@@ -134,7 +134,7 @@ export interface Present {
   readonly since: string
 }
 
-/** What a save tells of publishing: what stands in the way, and where the working copy differs from what is public. */
+/** What a save tells of publishing: what blocks it, and where the working copy differs from what is public. */
 export interface PublishCheck {
   /** The locales that publishing would make public. */
   readonly locales: readonly string[]
@@ -148,7 +148,7 @@ export interface PublishCheck {
 export interface PublishConsequences {
   readonly version: number
   readonly locales: readonly string[]
-  /** Everything in the way, in every locale that would be public. */
+  /** Every blocking problem, in every locale that would be public. */
   readonly problems: readonly Problem[]
   /** Public now, and after. */
   readonly changes: readonly Change[]
@@ -188,12 +188,12 @@ export interface Usage {
   readonly usedBy: readonly UsedBy[]
 }
 
-/** What taking an entry down would do, before it is done. */
-export interface UnpublishConsequences {
+/** What withdrawing an entry would do, before it is done. */
+export interface WithdrawalConsequences {
   readonly version: number
   readonly publicLocales: readonly string[]
   readonly locales: readonly string[]
-  /** The paths that lead nowhere afterwards, by locale. */
+  /** The URLs that stop working, by locale. */
   readonly paths: Readonly<Record<string, string>>
   /** Public entries that stand below it: they go with it, or it stays. */
   readonly children: readonly { readonly id: string; readonly title: string }[]

@@ -1,18 +1,18 @@
-/** What can happen. `published` and `unpublished` change what a published reader sees; so may an adopted model. */
+/** What can happen. `published` and `withdrawn` change what a published reader sees; so may an adopted model. */
 export const eventTypes = {
   'entry.created': 'An entry was created.',
   'entry.saved': 'A working copy was changed.',
   'entry.published': 'Locales of an entry became public, or were made public again with changes.',
-  'entry.unpublished': 'Locales of an entry were taken down.',
-  'entry.archived': 'An entry was set aside: what was public of it was taken down first.',
-  'entry.unarchived': 'An entry was taken out of the archive.',
+  'entry.withdrawn': 'Locales of an entry were withdrawn.',
+  'entry.archived': 'An entry was archived: what was public of it was withdrawn first.',
+  'entry.reactivated': 'An archived entry was reactivated.',
   'entry.deleted': 'An entry that was not public was put into the bin.',
   'entry.restored': 'An entry was taken out of the bin.',
-  'entry.scheduled': 'Publishing or taking down an entry was planned, changed or called off.',
-  'entry.scheduleFailed': 'What was planned for an entry could not be done; nothing of it was.',
+  'entry.scheduled': 'A publish or a withdrawal was scheduled, rescheduled or cancelled.',
+  'entry.scheduleFailed': 'A scheduled publish or withdrawal failed. Nothing of it was done.',
   'asset.added': 'A file was added.',
   'asset.changed': 'What is said of a file, or the file itself, was changed.',
-  'asset.deleted': 'A file that nothing held was taken away.',
+  'asset.deleted': 'A file that nothing used was deleted.',
   'model.adopted': 'Another model was adopted.',
   'settings.changed': "The site's locales, fallbacks or time zone were changed.",
   'site.restored':
@@ -33,7 +33,7 @@ export interface EventData {
   /** By reader's locale; null where there was, or is, none. */
   readonly paths?: Readonly<Record<string, { readonly from: string | null; readonly to: string | null }>>
   readonly version?: number
-  /** Of what is planned: what, and when. */
+  /** Of a schedule: what, and when. */
   readonly schedule?: ScheduleNote
   readonly modelVersion?: number
   /** Present when something that a published reader sees has changed. */
@@ -44,10 +44,10 @@ export interface EventData {
 /** What an event says of a plan. */
 export interface ScheduleNote {
   readonly id: string
-  readonly does: 'publish' | 'unpublish'
+  readonly does: 'publish' | 'withdraw'
   /** ISO instant. */
   readonly at: string
-  readonly state: 'planned' | 'done' | 'failed' | 'calledOff'
+  readonly state: 'scheduled' | 'done' | 'failed' | 'cancelled'
   /** Why it failed. */
   readonly message?: string
 }

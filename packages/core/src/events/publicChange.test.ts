@@ -8,7 +8,7 @@ const told = (type: Parameters<typeof publicChangeOf>[0]['type'], more: object =
 
 it.each([
   ['entry.published', {}, 'changed'],
-  ['entry.unpublished', {}, 'removed'],
+  ['entry.withdrawn', {}, 'removed'],
   ['entry.archived', {}, 'removed'],
   ['model.adopted', {}, 'everything'],
   ['entry.published', { affected: { ...affected, all: true } }, 'everything'],

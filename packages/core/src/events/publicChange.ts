@@ -27,7 +27,7 @@ export function publicChangeOf(event: {
 }): PublicChange {
   const { entry, asset, locales, paths, affected, publicGeneration } = event.data
   const isAll = affected?.all === true || event.type === 'model.adopted' || event.type === 'settings.changed'
-  const isRemoval = ['entry.unpublished', 'entry.archived', 'entry.deleted'].includes(event.type)
+  const isRemoval = ['entry.withdrawn', 'entry.archived', 'entry.deleted'].includes(event.type)
   return {
     position: event.sequence,
     time: event.time,

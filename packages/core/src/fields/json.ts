@@ -16,7 +16,7 @@ function validatorOf(schema: object): Validator {
   return validator
 }
 
-/** Whether a schema can be used at all: references that lead nowhere only show when it is. */
+/** Whether a schema can be used at all: broken references only show when it is. */
 function isUsable(schema: unknown): boolean {
   if (typeof schema !== 'object' || schema === null || Array.isArray(schema)) return false
   try {

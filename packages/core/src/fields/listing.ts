@@ -31,7 +31,7 @@ export const listing = defineKind<{ accepts: string[]; max?: number | undefined 
   name: 'listing',
   label: 'List that fills itself',
   summary:
-    'Entries by a condition, found anew at each reading: `{ type, where, sort, limit }`. Readers get the entries, as of a field of kind `entry` that holds many.',
+    'Entries that match a condition whenever it is read: `{ type, where, sort, limit }`. Readers get the entries, as of a field of kind `entry` with multiple values.',
   example: 'entries: { kind: listing, accepts: [activity, exhibition], max: 12 }',
   options: z.strictObject({
     accepts: z.array(z.string()).min(1, 'must name at least one type'),

@@ -27,7 +27,7 @@ export const metadata = defineKind<{
       .strictObject({ title: z.string().optional(), description: z.string().optional(), image: z.string().optional() })
       .optional(),
   }),
-  descriptions: { from: 'Fields of the same type that stand in for what is missing: `{ title, description, image }`.' },
+  descriptions: { from: 'Fallback fields of the same type: `{ title, description, image }`.' },
   indexed: false,
   single: true,
   shape: () => ({

@@ -18,7 +18,7 @@ export interface RetiredLocale {
   readonly only: number
   /** How many URLs would stop working. */
   readonly paths: number
-  /** How many working copies have words in it. */
+  /** How many working copies have content in it. */
   readonly drafts: number
   /** How many schedules name it: they would fail. */
   readonly schedules: number

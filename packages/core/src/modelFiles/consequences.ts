@@ -78,7 +78,7 @@ const entriesWord = (count: number): string => `${count.toLocaleString('en')} ${
 /**
  * Everything that changes by the models themselves when `after` takes the place of `before`, worst first.
  * @param counts the entries that stand, which keep their type from going.
- * @param inBin the deleted entries that could still be taken back, which go with their type.
+ * @param inBin the deleted entries that could still be restored, which go with their type.
  */
 export function consequencesOf(
   before: Model,
@@ -138,8 +138,8 @@ export function consequencesOf(
 
 const goneWithBin = (count: number): string =>
   count === 0
-    ? 'The type goes, it has no entries.'
-    : `The type goes, and with it ${entriesWord(count)} in the bin: take back first what should stay.`
+    ? 'The type is removed. It has no entries.'
+    : `The type is removed, and ${entriesWord(count)} in the bin with it. Restore first what should stay.`
 
 type Tell = (code: Consequence['code'], weight: Consequence['weight'], place: string, message: string) => void
 

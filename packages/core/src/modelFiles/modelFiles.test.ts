@@ -248,10 +248,10 @@ describe('consequences', () => {
       message: expect.stringContaining('10 entries') as string,
     })
     const goes = (inBin = {}) => compare(rest, {}, inBin).find((change) => change.code === 'typeRemoved')
-    expect(goes()).toMatchObject({ weight: 'breaking', message: 'The type goes, it has no entries.' })
+    expect(goes()).toMatchObject({ weight: 'breaking', message: 'The type is removed. It has no entries.' })
     expect(goes({ [person!.id]: 1 })).toMatchObject({
       weight: 'breaking',
-      message: expect.stringContaining('with it 1 entry in the bin') as string,
+      message: expect.stringContaining('1 entry in the bin with it') as string,
     })
   })
 

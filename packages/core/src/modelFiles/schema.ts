@@ -41,7 +41,7 @@ export const fieldOptionSays: Readonly<Record<string, string>> = {
   required: 'Needed to publish: has a value after fallback.',
   localized: 'Whether it holds a value per locale.',
   many: 'Whether it holds any number of values, in order.',
-  count: '`{ min, max }` of a field that holds many.',
+  count: '`{ min, max }`: how many values a field with multiple values has.',
   unique: 'Whether no two public entries of the type may have the same value in a locale.',
   indexed: 'Whether conditions and sorting by it stay fast at any size.',
   default:
@@ -49,7 +49,7 @@ export const fieldOptionSays: Readonly<Record<string, string>> = {
   showIf: 'A condition: only where it holds is the field asked for, validated and published.',
   requireIf: 'A condition: where it holds the field is needed to publish.',
   lockIf: 'A condition: where it holds the field cannot be changed. May ask `entry.state`.',
-  was: 'The name it had (or a list of them): values stay, and it goes on answering to the old name until the line is taken away.',
+  was: 'Its earlier name, or a list of them: values are kept, and it also answers to that name until this line is removed.',
 }
 export const commonFieldOptions = Object.keys(fieldOptionSays)
 

@@ -6,7 +6,7 @@ import type { Document } from '../documents/document.js'
 import type { PublicHistory } from './state.js'
 
 /**
- * The locales to publish when none are named: every one that the working copy has words of its own in, and any that is
+ * The locales to publish when none are named: every one that the working copy has content of its own in, and any that is
  * public already. A type without localized fields is published under the default locale.
  */
 export function localesToPublish(

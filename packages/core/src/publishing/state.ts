@@ -10,7 +10,7 @@ export interface PublicHistory {
   /** Undefined when nothing of it is public. */
   readonly layers: PublicLayers | undefined
   readonly withdrawn: readonly string[]
-  /** Whether the entry was set aside: nothing of it is public then, and nothing of it can be changed. */
+  /** Whether the entry is archived: it is not public, and cannot be changed. */
   readonly archived?: boolean
 }
 

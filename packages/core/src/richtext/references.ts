@@ -65,7 +65,7 @@ const assetOf = (link: LinkTarget, links: Links) => ('asset' in link ? links.ass
 const referenceOf = (link: LinkTarget): Reference | undefined =>
   'entry' in link ? { entry: link.entry } : 'asset' in link ? { asset: link.asset } : undefined
 
-/** The document without links that lead nowhere: their text stays. */
+/** The document without broken links: their text stays. */
 export const withoutEmptyLinks = (document: RichText): RichText =>
   mapPhrasing(document, (spans) =>
     spans.map((span): Span => {

@@ -54,7 +54,7 @@ export const keyRoutes: readonly Route[] = [
   route({
     method: 'DELETE',
     path: `${base}/{key}`,
-    summary: 'Revokes an access key, at once and for good.',
+    summary: 'Revokes an access key at once. It cannot be restored.',
     permission: 'integration.manage',
     handle: (request) =>
       request.write(async (transaction) => {

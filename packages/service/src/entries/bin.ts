@@ -29,7 +29,7 @@ import type { Author } from '../workingCopies/saving.js'
 
 /**
  * Puts an entry into the bin. @throws WisteriaError `conflict` while it is public, or others refer to it.
- * @param together ids that go along: references among them are not in the way.
+ * @param together ids that go along: references among them block nothing.
  */
 export async function moveToBin(
   transaction: Transaction,
@@ -43,7 +43,7 @@ export async function moveToBin(
   if (copy.type.cardinality === 'one')
     throw new WisteriaError('conflict', `${copy.type.label} always has its one entry: it is not deleted.`)
   if ((await publicHistoryOf(transaction, site, copy.type, copy.id)).layers)
-    throw new WisteriaError('conflict', 'The entry is public. Unpublish it first.')
+    throw new WisteriaError('conflict', 'The entry is public. Withdraw it first.')
   const holders = await otherReferrers(transaction, site, copy.id, together)
   if (holders.length > 0)
     throw new WisteriaError('conflict', `Other entries refer to it: ${titlesIn(holders)}. Remove the references first.`)
@@ -137,7 +137,7 @@ export const binRoutes: readonly Route[] = [
   route({
     method: 'GET',
     path: base,
-    summary: `What was deleted in the last ${binKeptDays} days, newest first, and when it goes for good.`,
+    summary: `What was deleted in the last ${binKeptDays} days, the newest first, and when it is deleted permanently.`,
     permission: 'draft.read',
     query: z.object({ after: z.string().max(100).optional() }),
     handle: async ({ kernel, site, query }) => ({ body: await binOf(kernel, site, query.after) }),
@@ -157,7 +157,7 @@ export const binRoutes: readonly Route[] = [
   route({
     method: 'DELETE',
     path: `${base}/{id}`,
-    summary: 'Deletes an entry that lies in the bin for good, with its history.',
+    summary: 'Deletes an entry in the bin permanently, with its history.',
     permission: 'entry.write',
     handle: (request) =>
       request.write(async (transaction) => {

@@ -6,15 +6,15 @@ import { route, type Route } from '../kernel/route.js'
 import { answerEntry, entryAt } from '../workingCopies/oneEntry.js'
 import { etagOf, requireEntry, viewEntry } from '../workingCopies/entryView.js'
 import { publishCheck, publishConsequences } from '../publishing/consequences.js'
-import { unpublish } from '../publishing/publishing.js'
+import { withdraw } from '../publishing/publishing.js'
 import { createEntry, duplicateEntry } from '../workingCopies/creating.js'
-import { archive, unarchive } from '../publishing/archiving.js'
+import { archive, reactivate } from '../publishing/archiving.js'
 import { moveToBin } from './bin.js'
 import { publishIfImmediate } from '../publishing/immediate.js'
 import { namedEdit } from '../workingCopies/namedEdit.js'
 import { maxBatch, publishBatch, batchWith, withoutComing } from '../publishing/publishBatch.js'
 import { saveEdits, saveValues } from '../workingCopies/saving.js'
-import { unpublishConsequences } from '../workingCopies/usage.js'
+import { withdrawalConsequences } from '../workingCopies/usage.js'
 import { presenceOf } from '../workingCopies/presence.js'
 
 const base = '/edit/v1/sites/{site}/entries'
@@ -102,7 +102,7 @@ export const entryRoutes: readonly Route[] = [
   route({
     method: 'DELETE',
     path: entryPath,
-    summary: 'Puts an entry of which nothing is public into the bin: from there it can be taken back for 30 days.',
+    summary: 'Moves an entry that is not public to the bin, from where it can be restored for 30 days.',
     permission: 'entry.write',
     handle: (request) =>
       request.write(async (transaction) => {
@@ -120,7 +120,7 @@ export const entryRoutes: readonly Route[] = [
     method: 'POST',
     path: `${entryPath}/archive`,
     summary:
-      'Sets an entry aside: what is public of it is taken down, it leaves the lists, and nothing of it changes until it is taken out again.',
+      'Archives an entry: it is withdrawn, lists no longer show it, and it cannot be changed until it is reactivated.',
     permission: 'entry.publish',
     idempotent: true,
     body: z.strictObject({ withChildren: z.boolean().optional() }),
@@ -134,7 +134,7 @@ export const entryRoutes: readonly Route[] = [
   }),
   route({
     method: 'POST',
-    path: `${entryPath}/unarchive`,
+    path: `${entryPath}/reactivate`,
     summary: 'Takes an entry out of the archive. Nothing becomes public by it.',
     permission: 'entry.publish',
     idempotent: true,
@@ -142,7 +142,7 @@ export const entryRoutes: readonly Route[] = [
       request.write(async (transaction) => {
         const { site, copy } = await entryAt(request, transaction)
         const act = new Act(transaction, site, request.actor, request.kernel.environment)
-        return answerEntry(transaction, site, await unarchive(transaction, act, request, copy))
+        return answerEntry(transaction, site, await reactivate(transaction, act, request, copy))
       }),
   }),
   route({
@@ -190,21 +190,21 @@ export const entryRoutes: readonly Route[] = [
   }),
   route({
     method: 'GET',
-    path: `${entryPath}/consequences/unpublish`,
+    path: `${entryPath}/consequences/withdraw`,
     summary:
-      'What taking it down would do: paths that lead nowhere, public entries below it, and those that would refer to nothing. `locales`: comma-separated.',
+      'What withdrawing it would do: URLs that stop working, public entries below it, and public entries with references that would break. `locales`: comma-separated.',
     permission: 'draft.read',
     query: z.object({ locales: z.string().optional() }),
     handle: async ({ kernel, site, params, query }) => {
       const copy = await requireEntry(kernel.database, site, params['id']!)
-      return { body: await unpublishConsequences(kernel.database, site, copy, listIn(query.locales)) }
+      return { body: await withdrawalConsequences(kernel.database, site, copy, listIn(query.locales)) }
     },
   }),
   route({
     method: 'GET',
     path: `${entryPath}/consequences`,
     summary:
-      'What publishing would change in public, and everything in the way. `locales`, and `with`, the ids of entries that are to be published along with it: comma-separated.',
+      'What publishing would change in public, and every blocking problem. `locales`, and `with`, the ids of entries to publish together with it: comma-separated.',
     permission: 'draft.read',
     query: z.object({ locales: z.string().optional(), with: z.string().max(2000).optional() }),
     handle: async ({ kernel, site, params, query }) => {
@@ -222,7 +222,7 @@ export const entryRoutes: readonly Route[] = [
     method: 'POST',
     path: `${entryPath}/publish`,
     summary:
-      'Publishes locales (all that have words, when none are named) with the shared values. `with`: ids of entries to publish along, all or nothing. `If-Match` guards what was seen.',
+      'Publishes locales (all locales with content, when none are named) with the shared values. `with`: ids of entries to publish together with it, all of them or none. `If-Match` guards what was seen.',
     permission: 'entry.publish',
     idempotent: true,
     body: z.strictObject({ locales, with: z.array(z.string().max(60)).max(maxBatch).optional() }),
@@ -236,9 +236,9 @@ export const entryRoutes: readonly Route[] = [
   }),
   route({
     method: 'POST',
-    path: `${entryPath}/unpublish`,
+    path: `${entryPath}/withdraw`,
     summary:
-      'Takes locales down (all public ones, when none are named). `withChildren` takes down what stands below as well.',
+      'Withdraws locales (all public ones, when none are named). `withChildren` withdraws the pages below it too.',
     permission: 'entry.publish',
     idempotent: true,
     body: z.strictObject({ locales, withChildren: z.boolean().optional() }),
@@ -250,7 +250,7 @@ export const entryRoutes: readonly Route[] = [
         return answerEntry(
           transaction,
           site,
-          await unpublish(transaction, act, request, copy, asked, withChildren ?? false),
+          await withdraw(transaction, act, request, copy, asked, withChildren ?? false),
         )
       }),
   }),

@@ -38,4 +38,4 @@ export async function restoreRevision(
 }
 
 export const nothingPublic = (): WisteriaError =>
-  new WisteriaError('conflict', 'Nothing of the entry is public: there is nothing to put back.')
+  new WisteriaError('conflict', 'The entry is not public, so there is nothing to restore from.')

@@ -13,7 +13,7 @@ export interface JobKind {
   /** What somebody needs to stop it. */
   readonly permission: Permission
   readonly step: JobStep
-  /** After it was stopped or has failed: takes away what it had made. */
+  /** After it was stopped or has failed: removes what it had made. */
   readonly abandon: (job: Job, state: 'stopped' | 'failed', message: string) => Promise<void>
 }
 
@@ -68,7 +68,7 @@ export class Jobs implements Work<Job> {
     }
   }
 
-  async setAside(job: Job, error: unknown): Promise<void> {
+  async giveUp(job: Job, error: unknown): Promise<void> {
     await this.#kinds.get(job.kind)?.abandon(job, 'failed', error instanceof Error ? error.message : String(error))
   }
 

@@ -38,7 +38,7 @@ export const jobRoutes: readonly Route[] = [
     method: 'POST',
     path: `${base}/{id}/stop`,
     summary:
-      'Stops a job that is running. An adoption leaves everything as it was; of a bulk job what is done stays done, and can be put back.',
+      'Stops a running job. An adoption changes nothing; what a bulk action has done stays done, and can be undone.',
     permission: 'entry.write',
     handle: async (request) => {
       const { kernel, site } = request

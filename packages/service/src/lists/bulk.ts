@@ -31,9 +31,9 @@ const pageSize = 200
 
 const verbs: Readonly<Record<BulkAction, string>> = {
   publish: 'Publishing',
-  unpublish: 'Taking down',
+  withdraw: 'Taking down',
   archive: 'Archiving',
-  unarchive: 'Taking out of the archive',
+  reactivate: 'Taking out of the archive',
   delete: 'Deleting',
   duplicate: 'Duplicating',
   edit: 'Changing',
@@ -105,14 +105,14 @@ async function sortedForest(reader: Reader, site: Site, ids: readonly string[], 
     for (let at = parents.get(id); at !== undefined && depth < 1000; at = parents.get(at)) depth++
     return depth
   }
-  const down = ['unpublish', 'archive', 'delete'].includes(does) ? -1 : 1
+  const down = ['withdraw', 'archive', 'delete'].includes(does) ? -1 : 1
   return ids
     .map((id, index) => ({ id, index, depth: depthOf(id) }))
     .sort((a, b) => (a.depth - b.depth) * down || a.index - b.index)
     .map(({ id }) => id)
 }
 
-/** What each of the first entries would come to; everything that was tried is taken back. */
+/** The result for each of the first entries; everything that was tried is rolled back. */
 async function tryOut(kernel: Kernel, site: Site, author: Author, order: BulkOrder, ids: readonly string[]) {
   const taken = ids.slice(0, maxTried)
   const items: BulkItem[] = []
@@ -153,8 +153,8 @@ function readOrder(
       'badRequest',
       does === 'edit' ? '`edits` must say what to change.' : '`edits` go with `do: edit`.',
     )
-  if (locales && does !== 'publish' && does !== 'unpublish')
-    throw new WisteriaError('badRequest', '`locales` go with `publish` and `unpublish`.')
+  if (locales && does !== 'publish' && does !== 'withdraw')
+    throw new WisteriaError('badRequest', '`locales` go with `publish` and `withdraw`.')
   for (const locale of locales ?? []) requireLocale(site, locale)
   return { does, locales, edits }
 }
@@ -215,7 +215,7 @@ export const bulkRoutes: readonly Route[] = [
   }),
   route({
     method: 'POST',
-    path: `${base}/jobs/{id}/put-back`,
+    path: `${base}/jobs/{id}/undo`,
     summary:
       'Puts every entry that a bulk job changed back to where it was, as another job; entries that somebody changed since stay as they are.',
     permission: 'entry.write',
@@ -224,7 +224,7 @@ export const bulkRoutes: readonly Route[] = [
       const { kernel } = request
       const job = await requireJob(kernel, request.site, request.params['id']!)
       const task = job.kind === 'bulk' ? (JSON.parse(job.task) as BulkTask) : undefined
-      if (!task) throw new WisteriaError('conflict', 'Only what was done to many entries at once can be put back.')
+      if (!task) throw new WisteriaError('conflict', 'Only a bulk action can be undone.')
       if (task.puttingBack !== undefined)
         throw new WisteriaError('conflict', 'This job put others back already. Do it again from the list instead.')
       if (job.state === 'running') throw new WisteriaError('conflict', 'The job is still running. Stop it first.')

@@ -9,12 +9,12 @@ import {
   type WorkingCopy,
 } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
-import { archive, unarchive } from '../publishing/archiving.js'
+import { archive, reactivate } from '../publishing/archiving.js'
 import { moveToBin, restoreFromBin } from '../entries/bin.js'
 import { duplicateEntry } from '../workingCopies/creating.js'
 import { publishIfImmediate } from '../publishing/immediate.js'
 import { requireEntry } from '../workingCopies/entryView.js'
-import { publish, restorePublic, unpublish, type LayerRevisions } from '../publishing/publishing.js'
+import { publish, restorePublic, withdraw, type LayerRevisions } from '../publishing/publishing.js'
 import { restoreRevision } from '../entries/restoring.js'
 import { saveEdits, type Author } from '../workingCopies/saving.js'
 
@@ -45,9 +45,9 @@ export interface AppliedAction {
 /** What a caller needs for each deed; asked again for every entry. */
 export const permissionOfAction: Readonly<Record<BulkAction, Permission>> = {
   publish: 'entry.publish',
-  unpublish: 'entry.publish',
+  withdraw: 'entry.publish',
   archive: 'entry.publish',
-  unarchive: 'entry.publish',
+  reactivate: 'entry.publish',
   delete: 'entry.write',
   duplicate: 'entry.write',
   edit: 'entry.write',
@@ -80,16 +80,16 @@ export async function applyToEntry(
       const before = { does, layers: await layers() }
       return { before, after: (await publish(transaction, act, author, copy, order.locales)).version }
     }
-    case 'unpublish': {
+    case 'withdraw': {
       const before = { does, layers: await layers() }
-      return { before, after: (await unpublish(transaction, act, author, copy, order.locales, false)).version }
+      return { before, after: (await withdraw(transaction, act, author, copy, order.locales, false)).version }
     }
     case 'archive': {
       const before = { does, layers: await layers() }
       return { before, after: (await archive(transaction, act, author, copy, false)).version }
     }
-    case 'unarchive':
-      return { before: { does }, after: (await unarchive(transaction, act, author, copy)).version }
+    case 'reactivate':
+      return { before: { does }, after: (await reactivate(transaction, act, author, copy)).version }
     case 'delete':
       await moveToBin(transaction, act, author, copy, together)
       return { before: { does }, after: copy.version + 1 }
@@ -143,10 +143,10 @@ export async function undoOnEntry(
     case 'duplicate':
       await moveToBin(transaction, await act(), author, copy)
       return { before, after: copy.version + 1 }
-    case 'unarchive':
+    case 'reactivate':
       return { before, after: (await archive(transaction, await act(), author, copy, false)).version }
     case 'archive': {
-      const out = await unarchive(transaction, await act(), author, copy)
+      const out = await reactivate(transaction, await act(), author, copy)
       return { before, after: (await restorePublic(transaction, await act(), author, out, before.layers!)).version }
     }
     case 'edit': {
@@ -154,7 +154,7 @@ export async function undoOnEntry(
       return { before, after: (await backInPublic(saved)).version }
     }
     case 'publish':
-    case 'unpublish':
+    case 'withdraw':
       return { before, after: (await backInPublic(copy)).version }
   }
   async function backInPublic(of: WorkingCopy): Promise<WorkingCopy> {

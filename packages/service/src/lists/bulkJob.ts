@@ -28,7 +28,7 @@ const batchTime = 40
 /** What a bulk job has to do. The ids are frozen when it begins. */
 export interface BulkTask extends BulkOrder {
   readonly ids: readonly string[]
-  /** The job that this one puts back. */
+  /** The job that this one undoes. */
   readonly puttingBack?: string
 }
 
@@ -59,7 +59,7 @@ export async function beginBulk(
   return job
 }
 
-/** Tries something that is taken back again when it cannot be done, without touching what was done before it. */
+/** Tries something that is rolled back when it cannot be done, without touching what was done before it. */
 export async function tryOrRefuse<Result>(
   transaction: Transaction,
   work: () => Promise<Result>,
@@ -72,7 +72,7 @@ export async function tryOrRefuse<Result>(
   }
 }
 
-/** Why something cannot be done, with every place that is in the way. */
+/** Why something cannot be done, with every place that blocks it. */
 export const whyNot = (error: WisteriaError): string =>
   error.problems.length > 1 ? error.problems.map((problem) => problem.message).join(' ') : error.message
 

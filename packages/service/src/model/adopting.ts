@@ -104,7 +104,7 @@ export class ClearingWork implements Work<string> {
   }
 
   /** What cannot be cleared harms nobody, and is tried again at the next start. */
-  setAside(): Promise<void> {
+  giveUp(): Promise<void> {
     this.#mayBeLeft = false
     return Promise.resolve()
   }

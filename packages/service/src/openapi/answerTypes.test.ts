@@ -36,7 +36,7 @@ it('what the SDK promises of answers is what their schemas say', () => {
   same<sdk.ListedEntry, Shaped<typeof views.listedShape>>()
   same<core.PublishCheck, Answer<typeof views.check>>()
   same<core.PublishConsequences, Answer<typeof views.publishConsequences>>()
-  same<core.UnpublishConsequences, Answer<typeof views.unpublishConsequences>>()
+  same<core.WithdrawalConsequences, Answer<typeof views.withdrawalConsequences>>()
   same<core.Usage, Answer<typeof views.usage>>()
   same<core.RevisionView, Shaped<typeof views.revisionShape>>()
   same<core.Difference, Answer<typeof views.difference>>()
@@ -52,6 +52,6 @@ it('what the SDK promises of answers is what their schemas say', () => {
   same<sdk.Delivery, Answer<typeof views.delivery>>()
   // Members that only the answer that made one has, or only a list.
   same<Omit<sdk.AccessKey, 'secret'>, Shaped<typeof views.keyShape>>()
-  same<Omit<sdk.Webhook, 'secret' | 'waiting' | 'setAside'>, Shaped<typeof views.webhookShape>>()
+  same<Omit<sdk.Webhook, 'secret' | 'waiting' | 'failed'>, Shaped<typeof views.webhookShape>>()
   expectTypeOf<core.Point>().toEqualTypeOf<z.output<typeof views.point>>()
 })

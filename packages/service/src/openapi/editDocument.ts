@@ -26,7 +26,7 @@ const bodyExamples: Readonly<Record<string, unknown>> = {
   'PUT /edit/v1/sites/{site}/front-ends/{name}': {
     label: 'The museum site',
     origins: ['https://site.example'],
-    enter: { '*': 'https://site.example/preview?path={path}&grant={grant}' },
+    enter: { '*': 'https://site.example/preview?path={path}&grant={code}' },
   },
 }
 
@@ -49,7 +49,7 @@ function operationId({ method, path }: Route): string {
 
 /** Operations on an entry that go by the version that was read. */
 const guardedByETag =
-  /^(PATCH|DELETE|POST) \/edit\/v1\/sites\/\{site\}\/entries\/\{id\}(\/(publish|unpublish|archive|unarchive|restore|revisions|place|edits|duplicate|schedule))?$/
+  /^(PATCH|DELETE|POST) \/edit\/v1\/sites\/\{site\}\/entries\/\{id\}(\/(publish|withdraw|archive|reactivate|restore|revisions|place|edits|duplicate|schedule))?$/
 const locales = '/edit/v1/sites/{site}/locales'
 
 const etagHeader: Schema = {

@@ -120,8 +120,8 @@ export const publishConsequences = schema(
     together: z.array(together),
   }),
 )
-export const unpublishConsequences = schema(
-  'UnpublishConsequences',
+export const withdrawalConsequences = schema(
+  'WithdrawalConsequences',
   z.strictObject({
     version: whole,
     publicLocales: z.array(text),
@@ -264,13 +264,13 @@ export const schedule = schema(
     entry: text,
     type: text,
     title: text,
-    does: z.enum(['publish', 'unpublish']),
+    does: z.enum(['publish', 'withdraw']),
     locales: z.array(text).nullable(),
     at: instant,
     zone: text,
-    state: z.enum(['planned', 'done', 'failed', 'calledOff']),
+    state: z.enum(['scheduled', 'done', 'failed', 'cancelled']),
     message: text,
-    plannedBy: actor,
+    scheduledBy: actor,
     endedAt: instant.nullable(),
   }),
 )
@@ -325,7 +325,7 @@ export const delivery = z.strictObject({
   sequence: whole,
   event: text,
   type: text,
-  status: z.enum(['waiting', 'delivered', 'setAside']),
+  status: z.enum(['waiting', 'delivered', 'failed']),
   nextAt: instant.nullable(),
   attempts: z.array(
     z.strictObject({ at: instant, status: whole.nullable(), took: whole, answer: text, error: text.nullable() }),

@@ -18,7 +18,7 @@ import { requireEntry } from '../workingCopies/entryView.js'
 
 const base = '/edit/v1/sites/{site}/front-ends'
 
-const placeholders = ['path', 'slug', 'locale', 'id', 'grant']
+const placeholders = ['path', 'slug', 'locale', 'id', 'code']
 
 const origin = z
   .string()
@@ -30,7 +30,7 @@ const enterAddress = z
   .string()
   .max(1000)
   .refine((text) => /^https?:\/\//.test(text), 'must begin with https:// or http://')
-  .refine((text) => text.includes('{grant}'), 'must hold {grant}, the code that the front end exchanges')
+  .refine((text) => text.includes('{code}'), 'must hold {code}, the code that the front end exchanges')
   .refine(
     (text) => [...text.matchAll(/\{([^}]*)\}/g)].every((match) => placeholders.includes(match[1]!)),
     `knows the placeholders ${placeholders.map((name) => `{${name}}`).join(' ')}`,
@@ -138,7 +138,7 @@ export const frontEndRoutes: readonly Route[] = [
         slug: typeof slug === 'string' ? slug : '',
         locale,
         id: copy.id,
-        grant: await issueCode(kernel, site, frontEnd.id, caller.account),
+        code: await issueCode(kernel, site, frontEnd.id, caller.account),
       }
       return {
         body: {

@@ -8,10 +8,10 @@ import {
   type WorkingCopy,
 } from '@wisteria/store'
 import { requireMay } from '../kernel/permission.js'
-import { unpublish } from './publishing.js'
+import { withdraw } from './publishing.js'
 import type { Author } from '../workingCopies/saving.js'
 
-/** Sets an entry aside: what is public of it is taken down first, and from then on nothing of it changes. */
+/** Archives an entry: it is withdrawn first, and cannot be changed from then on. */
 export async function archive(
   transaction: Transaction,
   act: Act,
@@ -24,12 +24,12 @@ export async function archive(
   requireMay(author.caller, 'entry.publish', { type: copy.type.name, shared: true })
   if (copy.archivedAt !== null) throw new WisteriaError('conflict', 'The entry is archived already.')
   const { layers } = await publicHistoryOf(transaction, act.site, copy.type, copy.id)
-  const down = layers ? await unpublish(transaction, act, author, copy, undefined, withChildren) : copy
+  const down = layers ? await withdraw(transaction, act, author, copy, undefined, withChildren) : copy
   return changeArchived(transaction, act, down, act.at)
 }
 
 /** Takes an entry out of the archive. Nothing becomes public by it. */
-export async function unarchive(
+export async function reactivate(
   transaction: Transaction,
   act: Act,
   author: Author,
@@ -50,7 +50,7 @@ async function changeArchived(
   const updated = await setArchived(transaction, copy, at)
   const history = await publicHistoryOf(transaction, site, updated.type, updated.id)
   await writeDraftRows(transaction, site, updated.type, updated, updated.document, history, act.at)
-  await act.tell(at === null ? 'entry.unarchived' : 'entry.archived', {
+  await act.tell(at === null ? 'entry.reactivated' : 'entry.archived', {
     entry: { id: copy.id, type: copy.type.name },
     version: updated.version,
   })

@@ -71,7 +71,7 @@ function naming(site: Site, copy: WorkingCopy, error: WisteriaError): WisteriaEr
   return new WisteriaError(error.code, message, { problems: error.problems, extra: { ...error.extra, entry: copy.id } })
 }
 
-/** What keeps others from being published along with an entry. A parent that comes along is not in the way. */
+/** What blocks others from being published together with an entry. A parent that is published too blocks nothing. */
 export async function batchWith(
   reader: Reader,
   site: Site,

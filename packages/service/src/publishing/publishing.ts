@@ -92,7 +92,7 @@ const sharedIn = (site: Site, { type }: WorkingCopy, document: Document): Docume
   layerOf(site.model, type, withoutHidden(site.model, type, document, site.settings), undefined)
 
 /** Takes locales of an entry down; with the last one the shared layer leaves too. */
-export async function unpublish(
+export async function withdraw(
   transaction: Transaction,
   act: Act,
   author: Author,
@@ -177,7 +177,7 @@ async function takeDown(
   }
   const change = await takeEffect(transaction, act, raised, historyAfter(history, withdrawn, layers))
   await act.tell(
-    'entry.unpublished',
+    'entry.withdrawn',
     { entry: { id: copy.id, type: copy.type.name }, version: raised.version, locales, paths: change.paths },
     change.public,
   )
@@ -217,7 +217,7 @@ export async function restorePublic(
   const raised = await raiseVersion(transaction, copy)
   const change = await takeEffect(transaction, act, raised, now)
   await act.tell(
-    layers ? 'entry.published' : 'entry.unpublished',
+    layers ? 'entry.published' : 'entry.withdrawn',
     { entry: { id: copy.id, type: copy.type.name }, version: raised.version, locales, paths: change.paths },
     change.public,
   )

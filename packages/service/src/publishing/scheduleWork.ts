@@ -12,7 +12,7 @@ import {
   type Schedule,
   type Transaction,
 } from '@wisteria/store'
-import { publish, unpublish } from './publishing.js'
+import { publish, withdraw } from './publishing.js'
 import { tellSchedule } from './schedules.js'
 import type { Kernel } from '../kernel/kernel.js'
 import { callerOfActor } from '../access/actors.js'
@@ -35,7 +35,7 @@ export const scheduleWork = (kernel: Kernel): Work<Schedule> => ({
     return at === undefined ? undefined : Date.parse(at)
   },
   run: (schedule) => carryOut(kernel, schedule),
-  setAside: ({ id }) =>
+  giveUp: ({ id }) =>
     kernel.write((transaction) =>
       giveUp(
         kernel,
@@ -77,13 +77,13 @@ async function attempt(kernel: Kernel, transaction: Transaction, id: string): Pr
   if (!may.allowed)
     throw new WisteriaError(
       'forbidden',
-      `Whoever planned it no longer has the right to do it. ${caller.is === 'nobody' ? '' : may.because!}`.trim(),
+      `The member who scheduled it no longer has the right to do it. ${caller.is === 'nobody' ? '' : may.because!}`.trim(),
     )
   const act = new Act(transaction, site, schedule.actor, kernel.environment)
   const locales = schedule.locales ?? undefined
   const author = { caller, actor: schedule.actor }
   if (schedule.does === 'publish') await publish(transaction, act, author, copy, locales)
-  else await unpublish(transaction, act, author, copy, locales, false)
+  else await withdraw(transaction, act, author, copy, locales, false)
   await endSchedule(transaction, id, 'done', act.at)
 }
 

@@ -34,7 +34,7 @@ import { requireInUse } from '../workingCopies/saving.js'
 
 const base = '/edit/v1/sites/{site}/schedules'
 
-/** A plan may lie this far ahead. */
+/** How far ahead a schedule may be. */
 const maxYears = 10
 
 export const scheduleView = (site: Site, schedule: ScheduleWithEntry): ScheduleView => ({
@@ -48,7 +48,7 @@ export const scheduleView = (site: Site, schedule: ScheduleWithEntry): ScheduleV
   zone: schedule.zone,
   state: schedule.state,
   message: schedule.message,
-  plannedBy: schedule.actor,
+  scheduledBy: schedule.actor,
   endedAt: schedule.endedAt,
 })
 
@@ -65,7 +65,7 @@ const planBody = {
 }
 
 /** @throws WisteriaError where the time has passed, is too far ahead, or the zone or a locale is none. */
-function readPlan(
+function readSchedule(
   site: Site,
   now: number,
   plan: { at: string; zone?: string | undefined; locales?: readonly string[] | undefined },
@@ -99,12 +99,13 @@ function readPlan(
   return { at: new Date(at).toISOString(), zone, locales: plan.locales ?? null }
 }
 
-async function requirePlanned(transaction: Reader, site: Site, id: string): Promise<Schedule> {
+async function requireScheduled(transaction: Reader, site: Site, id: string): Promise<Schedule> {
   const schedule = await scheduleOnSite(transaction, site.id, id)
   if (!schedule)
-    throw new WisteriaError('notFound', `There is no plan \`${id.slice(0, 60)}\` on ${site.settings.label}.`)
-  const ended = { done: 'has been done', failed: 'was tried and failed', calledOff: 'was called off' }
-  if (schedule.state !== 'planned') throw new WisteriaError('conflict', `This plan ${ended[schedule.state]} already.`)
+    throw new WisteriaError('notFound', `There is no schedule \`${id.slice(0, 60)}\` on ${site.settings.label}.`)
+  const ended = { done: 'is done', failed: 'has failed', cancelled: 'is cancelled' }
+  if (schedule.state !== 'scheduled')
+    throw new WisteriaError('conflict', `This schedule ${ended[schedule.state]} already.`)
   return schedule
 }
 
@@ -138,7 +139,7 @@ export const scheduleRoutes: readonly Route[] = [
     method: 'GET',
     path: base,
     summary:
-      'What is planned, soonest first; with `entry` of one entry only, with `ended=true` what has been done, failed or called off, newest first.',
+      'Schedules, the soonest first; with `entry` of one entry only, with `ended=true` those that are done, failed or cancelled, the newest first.',
     permission: 'draft.read',
     query: z.object({ entry: z.string().max(60).optional(), ended: z.enum(['true', 'false']).optional() }),
     handle: async ({ kernel, site, query }) => {
@@ -151,10 +152,10 @@ export const scheduleRoutes: readonly Route[] = [
     method: 'POST',
     path: '/edit/v1/sites/{site}/entries/{id}/schedule',
     summary:
-      'Plans to publish the working copy as it stands then, or to take the entry down, at an instant. `zone` is where that was said.',
+      'Schedules a publish of the working copy as it is then, or a withdrawal, at an instant. `zone` is the time zone that the editor chose it in.',
     permission: 'entry.publish',
     idempotent: true,
-    body: z.strictObject({ does: z.enum(['publish', 'unpublish']), ...planBody }),
+    body: z.strictObject({ does: z.enum(['publish', 'withdraw']), ...planBody }),
     handle: (request) =>
       request.write(async (transaction) => {
         const { site, copy } = await entryAt(request, transaction)
@@ -166,8 +167,8 @@ export const scheduleRoutes: readonly Route[] = [
           site: site.id,
           entry: copy.id,
           does: body.does,
-          ...readPlan(site, kernel.now, body),
-          state: 'planned',
+          ...readSchedule(site, kernel.now, body),
+          state: 'scheduled',
           message: '',
           actor,
           createdAt: act.at,
@@ -183,15 +184,15 @@ export const scheduleRoutes: readonly Route[] = [
   route({
     method: 'PATCH',
     path: `${base}/{id}`,
-    summary: 'Moves what is planned to another time, or to other locales.',
+    summary: 'Changes the time or the locales of a schedule.',
     permission: 'entry.publish',
     body: z.strictObject(planBody),
     handle: (request) =>
       request.write(async (transaction) => {
         const site = await siteWithId(transaction, request.site.id)
-        const schedule = await requirePlanned(transaction, site, request.params['id']!)
+        const schedule = await requireScheduled(transaction, site, request.params['id']!)
         const copy = await requireEntry(transaction, site, schedule.entry)
-        const next = { ...schedule, ...readPlan(site, request.kernel.now, request.body), actor: request.actor }
+        const next = { ...schedule, ...readSchedule(site, request.kernel.now, request.body), actor: request.actor }
         for (const timing of [schedule, next]) requireMaySchedule(request.caller, site, copy.type.name, timing)
         await moveSchedule(transaction, next)
         const act = new Act(transaction, site, request.actor, request.kernel.environment)
@@ -202,17 +203,17 @@ export const scheduleRoutes: readonly Route[] = [
   route({
     method: 'DELETE',
     path: `${base}/{id}`,
-    summary: 'Calls off what is planned.',
+    summary: 'Cancels a schedule.',
     permission: 'entry.publish',
     handle: (request) =>
       request.write(async (transaction) => {
         const site = await siteWithId(transaction, request.site.id)
-        const schedule = await requirePlanned(transaction, site, request.params['id']!)
+        const schedule = await requireScheduled(transaction, site, request.params['id']!)
         const copy = await requireEntry(transaction, site, schedule.entry)
         requireMaySchedule(request.caller, site, copy.type.name, schedule)
         const act = new Act(transaction, site, request.actor, request.kernel.environment)
-        await endSchedule(transaction, schedule.id, 'calledOff', act.at)
-        await tellSchedule(act, { ...schedule, state: 'calledOff' }, { id: copy.id, type: copy.type.name })
+        await endSchedule(transaction, schedule.id, 'cancelled', act.at)
+        await tellSchedule(act, { ...schedule, state: 'cancelled' }, { id: copy.id, type: copy.type.name })
         return { status: 204 }
       }),
   }),

@@ -134,7 +134,7 @@ export function planList<E extends Edition>(
       locale,
       condition: checked?.condition,
       words,
-      // What was set aside is in nobody's way, unless somebody asks for states.
+      // Archived entries are left out, unless somebody asks for states.
       withoutArchived: edition === 'draft' && !(checked && asksFor(checked.condition, 'state')),
       moment,
       sort,

@@ -158,7 +158,7 @@ export const restRoutes: readonly Route[] = [
     method: 'GET',
     path: `${readBase}/at`,
     summary:
-      'What stands at a path: `{ entry }`, or `{ moved }` when it stands elsewhere now. 404 when nothing ever did, 410 when it was taken down.',
+      'The entry at a path: `{ entry }`, or `{ moved }` when its path has changed. 404 when there never was one, 410 when it was withdrawn.',
     permission: 'edition',
     query: z.object({ path: z.string(), ...printing }),
     handle: async (request) => {

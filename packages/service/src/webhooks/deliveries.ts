@@ -20,7 +20,7 @@ type Outcome = Omit<DeliveryAttempt, 'at'>
 
 const timeoutMilliseconds = 15_000
 const longestPause = 6 * 3_600_000
-/** After this long an event is set aside: visible, and no longer in the way of later ones. */
+/** After this long a delivery has failed: visible, and no longer blocking later ones. */
 const giveUpAfter = 3 * 86_400_000
 /** How many are under way to one address at once. */
 const perAddress = 4
@@ -118,14 +118,14 @@ export class Deliveries implements Work<DueDelivery> {
     }
   }
 
-  async setAside(due: DueDelivery, error: unknown): Promise<void> {
+  async giveUp(due: DueDelivery, error: unknown): Promise<void> {
     const outcome = {
       status: null,
       answer: '',
       error: `It could not be sent: ${error instanceof Error ? error.message : String(error)}`,
       took: 0,
     }
-    await this.#record(due, outcome, 'setAside', this.#kernel.now)
+    await this.#record(due, outcome, 'failed', this.#kernel.now)
   }
 
   #addressOf(address: string): Address {
@@ -144,7 +144,7 @@ export class Deliveries implements Work<DueDelivery> {
 
   async #deliver(delivery: DueDelivery, address: Address): Promise<void> {
     const { database, logger } = this.#kernel
-    // It may have been sent, set aside or taken away since it was looked for.
+    // It may have been sent, given up or deleted since it was looked for.
     const due = await dueDelivery(database, delivery.id)
     if (!due) return
     const body = JSON.stringify(
@@ -156,7 +156,7 @@ export class Deliveries implements Work<DueDelivery> {
     address.until = address.failures > 0 ? now + Math.min(pauseAfter(address.failures, Math.random()), longestPeace) : 0
     const isAccepted = outcome.status !== null && outcome.status >= 200 && outcome.status < 300
     const isOver = !isAccepted && now - Date.parse(due.createdAt) > giveUpAfter
-    await this.#record(due, outcome, isAccepted ? 'delivered' : isOver ? 'setAside' : 'waiting', now)
+    await this.#record(due, outcome, isAccepted ? 'delivered' : isOver ? 'failed' : 'waiting', now)
     if (!isAccepted)
       logger.warn(
         {
@@ -166,7 +166,7 @@ export class Deliveries implements Work<DueDelivery> {
           status: outcome.status,
           error: outcome.error,
         },
-        isOver ? 'webhook event set aside' : 'webhook not accepted, will try again',
+        isOver ? 'webhook delivery failed' : 'webhook not accepted, will try again',
       )
   }
 

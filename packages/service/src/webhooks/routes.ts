@@ -48,7 +48,7 @@ export const webhookRoutes: readonly Route[] = [
         webhooks: (await webhooksOf(kernel.database, site.id)).map((webhook) => ({
           ...webhookView(webhook),
           waiting: webhook.waiting,
-          setAside: webhook.setAside,
+          failed: webhook.failed,
         })),
       },
     }),
@@ -126,7 +126,7 @@ export const webhookRoutes: readonly Route[] = [
   }),
   route({
     method: 'POST',
-    path: `${base}/{webhook}/deliveries/{delivery}/again`,
+    path: `${base}/{webhook}/deliveries/{delivery}/resend`,
     summary: 'Sends an event again, now, whatever became of it.',
     permission: 'integration.manage',
     handle: async (request) => {

@@ -32,7 +32,7 @@ function looping(
       await run(name)
       waiting.delete(name)
     },
-    setAside: (name) => {
+    giveUp: (name) => {
       log.push(`aside ${name}`)
       waiting.delete(name)
       return Promise.resolve()
@@ -52,7 +52,7 @@ describe('the loop of what runs by itself', () => {
     expect(log.map((line) => line.split(' ')[0])).toEqual(['now', 'later', 'last'])
     expect(Number(log[1]!.split(' ')[1])).toBeLessThan(5010)
   })
-  it('lets no item stop another: one that fails waits longer each time, then is set aside', async () => {
+  it('lets no item stop another: one that fails waits longer each time, then is given up', async () => {
     const { log, errors } = looping({ bad: 0, good: 10, also: 20 }, (name) =>
       name === 'bad' ? Promise.reject(new Error('unforeseen')) : Promise.resolve(),
     )
@@ -76,7 +76,7 @@ describe('the loop of what runs by itself', () => {
     const stubborn = looping(
       { bad: 0, next: 60_000 },
       (name) => (name === 'bad' ? Promise.reject(new Error('x')) : Promise.resolve()),
-      { setAside: () => Promise.reject(new Error('y')) },
+      { giveUp: () => Promise.reject(new Error('y')) },
     )
     await vi.advanceTimersByTimeAsync(120_000)
     expect(stubborn.log.some((line) => line.startsWith('next'))).toBe(true)

@@ -17,7 +17,7 @@ export interface Work<Item> {
   /** Does one item. What it refuses is an outcome that it records itself: it rejects only when something unforeseen happened. */
   run(item: Item): Promise<void>
   /** After several unforeseen errors: takes the item out of the way, visibly. */
-  setAside(item: Item, error: unknown): Promise<void>
+  giveUp(item: Item, error: unknown): Promise<void>
 }
 
 export interface LoopOptions {
@@ -27,7 +27,7 @@ export interface LoopOptions {
   readonly pause?: number
 }
 
-/** After how many unforeseen errors an item is set aside. */
+/** After how many unforeseen errors an item is given up. */
 const maxFailures = 4
 /** The longest that a loop sleeps: a clock that was set to another time is noticed by then, in milliseconds. */
 const longestSleep = 5_000
@@ -35,7 +35,7 @@ const longestPause = 3_600_000
 
 /**
  * The one loop for what runs by itself. It never ends because of an item, and no item stops another: one that fails
- * unforeseen is tried again after growing pauses, then set aside.
+ * unforeseen is tried again after growing pauses, then given up.
  */
 export class Loop<Item> {
   readonly #work: Work<Item>
@@ -121,10 +121,10 @@ export class Loop<Item> {
       logger.error({ err: error, item: key, tries: count }, `${this.#work.name}: an item failed`)
       this.#failed.set(key, { count, until: now() + this.#pauseAfter(count) })
       if (count < maxFailures) return
-      await this.#work.setAside(item, error).then(
+      await this.#work.giveUp(item, error).then(
         () => this.#failed.delete(key),
         (second: unknown) =>
-          logger.error({ err: second, item: key }, `${this.#work.name}: a failed item could not be set aside`),
+          logger.error({ err: second, item: key }, `${this.#work.name}: a failed item could not be given up`),
       )
     }
   }

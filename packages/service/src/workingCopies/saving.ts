@@ -83,7 +83,7 @@ export async function saveEdits(
     )
   const locales = localeTags(site.settings)
   const theirs = since.flatMap((save) => save.edits)
-  // What somebody took away meanwhile need not be taken away again.
+  // What somebody removed meanwhile need not be removed again.
   const wanted = named.filter((edit) => edit.do !== 'remove' || !theirs.some((their) => speaksOf(copy, edit, their)))
   const { edits, problems } = readEdits(
     site.model,
@@ -224,7 +224,7 @@ export async function refreshDraft(transaction: Transaction, site: Site, id: str
 
 /**
  * @param before the document that was saved before: what it held already is not held against whoever saves something else.
- * @throws WisteriaError `invalid` with every reference that leads nowhere.
+ * @throws WisteriaError `invalid` with every broken reference.
  */
 export async function requireReferences(
   transaction: Transaction,
@@ -236,7 +236,7 @@ export async function requireReferences(
   if (problems.length > 0) throw invalid(problems)
 }
 
-/** References of a working copy that lead nowhere, or to something that the field does not accept; those of `before` aside. */
+/** References of a working copy that are broken, or to something that the field does not accept; but for those of `before`. */
 export async function referenceProblems(
   transaction: Reader,
   site: Site,
@@ -297,7 +297,7 @@ async function requireNoCircle(transaction: Transaction, site: Site, copy: Worki
   }
 }
 
-/** @throws WisteriaError `conflict` when an entry is set aside: nothing of it changes then. */
+/** @throws WisteriaError `conflict` when an entry is archived: it cannot be changed then. */
 export function requireInUse(copy: WorkingCopy): void {
   if (copy.archivedAt !== null)
     throw new WisteriaError('conflict', 'The entry is archived. Take it out of the archive first.')

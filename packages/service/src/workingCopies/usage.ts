@@ -1,4 +1,4 @@
-import { localeTags, type UnpublishConsequences } from '@wisteria/core'
+import { localeTags, type WithdrawalConsequences } from '@wisteria/core'
 import {
   childrenOf,
   pathsOfEntry,
@@ -11,12 +11,12 @@ import {
 import { publicTitles } from './named.js'
 
 /** What taking locales of an entry down would do. */
-export async function unpublishConsequences(
+export async function withdrawalConsequences(
   reader: Reader,
   site: Site,
   copy: WorkingCopy,
   asked: readonly string[] | undefined,
-): Promise<UnpublishConsequences> {
+): Promise<WithdrawalConsequences> {
   const { layers } = await publicHistoryOf(reader, site, copy.type, copy.id)
   const publicLocales = localeTags(site.settings).filter((locale) => layers?.locales[locale] !== undefined)
   const locales = (asked ?? publicLocales).filter((locale) => publicLocales.includes(locale))

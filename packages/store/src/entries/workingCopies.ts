@@ -34,7 +34,7 @@ export interface WorkingCopy {
   readonly createdBy: string
   readonly updatedAt: string
   readonly updatedBy: string
-  /** When it was set aside; null while it is in use. */
+  /** When it was archived; null while it is in use. */
   readonly archivedAt: string | null
   readonly newest: { readonly author: string; readonly updatedAt: string; readonly sealedAt: string | null }
   /** How its rows of the draft edition stand, where they were just written. */

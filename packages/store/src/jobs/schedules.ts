@@ -8,7 +8,7 @@ export interface Schedule {
   readonly site: string
   readonly entry: string
   readonly does: ScheduleRow['does']
-  /** null for all that have words, or are public. */
+  /** null for all locales with content, or all that are public. */
   readonly locales: readonly string[] | null
   /** ISO instant. */
   readonly at: string
@@ -70,7 +70,7 @@ export function schedulesOf(
 ): Promise<ScheduleWithEntry[]> {
   const terms = [
     asked.entry === undefined ? 's.site = ?' : '+s.site = ?',
-    asked.ended ? "s.state <> 'planned'" : "s.state = 'planned'",
+    asked.ended ? "s.state <> 'scheduled'" : "s.state = 'scheduled'",
     ...(asked.entry === undefined ? [] : ['s.entry = ?']),
   ]
   const order = asked.ended ? 'order by s.ended_at desc, s.id limit 200' : 'order by s.at, s.id limit 500'
@@ -95,7 +95,7 @@ export async function scheduleOnSite(reader: Reader, site: string, id: string): 
 
 /** A schedule that has not ended: it may have been moved or cancelled since it was looked for. */
 export async function openSchedule(reader: Reader, id: string): Promise<Schedule | undefined> {
-  const [row] = await reader.all<ScheduleRow>("select * from schedules where id = ? and state = 'planned'", [id])
+  const [row] = await reader.all<ScheduleRow>("select * from schedules where id = ? and state = 'scheduled'", [id])
   return row && scheduleFrom(row)
 }
 
@@ -107,7 +107,7 @@ export async function dueSchedules(
   skipped: readonly string[],
 ): Promise<Schedule[]> {
   const rows = await reader.all<ScheduleRow>(
-    `select * from schedules where state = 'planned' and at <= ? and id not in (select value from json_each(?))
+    `select * from schedules where state = 'scheduled' and at <= ? and id not in (select value from json_each(?))
      order by at, id limit ?`,
     [at, JSON.stringify(skipped), most],
   )
@@ -117,7 +117,7 @@ export async function dueSchedules(
 /** The time of the next schedule; undefined where none is to come. */
 export async function nextScheduleAt(reader: Reader, skipped: readonly string[]): Promise<string | undefined> {
   const [row] = await reader.all<{ at: string }>(
-    `select at from schedules where state = 'planned' and id not in (select value from json_each(?)) order by at limit 1`,
+    `select at from schedules where state = 'scheduled' and id not in (select value from json_each(?)) order by at limit 1`,
     [JSON.stringify(skipped)],
   )
   return row?.at
@@ -156,7 +156,7 @@ export async function countScheduleTry(transaction: Transaction, id: string): Pr
 export async function endSchedule(
   transaction: Transaction,
   id: string,
-  state: Exclude<ScheduleRow['state'], 'planned'>,
+  state: Exclude<ScheduleRow['state'], 'scheduled'>,
   at: string,
   message = '',
 ): Promise<void> {
@@ -176,7 +176,7 @@ export async function cancelSchedulesOf(
   message: string,
 ): Promise<void> {
   await transaction.run(
-    "update schedules set state = 'calledOff', message = ?, ended_at = ? where entry = ? and state = 'planned'",
+    "update schedules set state = 'cancelled', message = ?, ended_at = ? where entry = ? and state = 'scheduled'",
     [message, at, entry],
   )
 }

@@ -78,7 +78,7 @@ describe('what is named by its id', () => {
   })
 })
 
-describe('what was set aside', () => {
+describe('archived entries', () => {
   it('is left out of lists and counts without reading a row for it', async () => {
     const query = {
       edition: 'draft',

@@ -25,7 +25,7 @@ export interface ListQuery {
   readonly condition?: Condition | undefined
   /** An FTS5 expression that the words of working copies must meet. */
   readonly words?: string | undefined
-  /** Whether entries that were set aside are left out. */
+  /** Whether archived entries are left out. */
   readonly withoutArchived?: boolean | undefined
   readonly moment: Moment
   readonly sort: readonly SortKey[]

@@ -11,7 +11,7 @@ export interface LocaleUse {
   readonly public: number
   readonly only: number
   readonly paths: number
-  /** Working copies that have words in it. */
+  /** Working copies with content in it. */
   readonly drafts: number
   /** Schedules that name it. */
   readonly schedules: number
@@ -30,7 +30,7 @@ export async function useOfLocale(
          select 1 from now o where o.entry = n.entry and o.layer in (select value from json_each(?3)))) as only,
        (select count(*) from paths where site = ?1 and locale = ?2 and current = 1) as paths,
        (select count(*) from drafts where projection = ?4 and locale = ?2 and content_locale = ?2) as drafts,
-       (select count(*) from schedules where site = ?1 and state = 'planned'
+       (select count(*) from schedules where site = ?1 and state = 'scheduled'
          and exists (select 1 from json_each(locales) where value = ?2)) as schedules`,
     [site.id, locale, JSON.stringify(stays), site.projection],
   )

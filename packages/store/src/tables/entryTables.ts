@@ -14,7 +14,7 @@ export const entries = table('entries', {
   updated_by: text,
   /** The oldest version that a save may still be based on: the edits of all saves after it are kept. */
   mergeable_from: integer,
-  /** When it was set aside; null while it is in use. */
+  /** When it was archived; null while it is in use. */
   archived_at: nullable(text),
   /** When it was put into the bin; null while it is not there. */
   deleted_at: nullable(text),

@@ -33,7 +33,7 @@ export const deliveries = table('deliveries', {
   sequence: integer,
   /** What is kept in order: one queue a webhook and entry. Empty for events of the site. */
   entry: text,
-  status: oneOf<'waiting' | 'delivered' | 'setAside'>(),
+  status: oneOf<'waiting' | 'delivered' | 'failed'>(),
   attempts: integer,
   next_at: text,
   created_at: text,

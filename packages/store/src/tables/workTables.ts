@@ -27,26 +27,26 @@ export const jobItems = table('job_items', {
   state: oneOf<'waiting' | 'done' | 'refused' | 'skipped'>(),
   /** Why it was refused or skipped. */
   message: text,
-  /** What it takes to put it back, as JSON; null where nothing was changed. */
+  /** What it takes to undo it, as JSON; null where nothing was changed. */
   before: nullable(text),
   /** The version that the job left it at. */
   after: nullable(integer),
 })
 export type JobItemRow = RowOf<typeof jobItems>
 
-/** What is planned for an entry at a time. */
+/** A publish or a withdrawal of an entry at a time. */
 export const schedules = table('schedules', {
   id: key(text),
   site: text,
   entry: text,
-  does: oneOf<'publish' | 'unpublish'>(),
-  /** A JSON list; null for all that have words, or are public. */
+  does: oneOf<'publish' | 'withdraw'>(),
+  /** A JSON list; null for all locales with content, or all that are public. */
   locales: nullable(text),
   /** ISO instant. */
   at: text,
   /** The time zone that it was said in. */
   zone: text,
-  state: oneOf<'planned' | 'done' | 'failed' | 'calledOff'>(),
+  state: oneOf<'scheduled' | 'done' | 'failed' | 'cancelled'>(),
   message: text,
   actor: text,
   created_at: text,

@@ -36,14 +36,14 @@ export async function webhookOnSite(reader: Reader, site: string, id: string): P
 export async function webhooksOf(
   reader: Reader,
   site: string,
-): Promise<(Webhook & { readonly waiting: number; readonly setAside: number })[]> {
-  const rows = await reader.all<WebhookRow & { waiting: number; set_aside: number }>(
+): Promise<(Webhook & { readonly waiting: number; readonly failed: number })[]> {
+  const rows = await reader.all<WebhookRow & { waiting: number; failed: number }>(
     `select w.*, (select count(*) from deliveries d where d.webhook = w.id and d.status = 'waiting') as waiting,
-       (select count(*) from deliveries d where d.webhook = w.id and d.status = 'setAside') as set_aside
+       (select count(*) from deliveries d where d.webhook = w.id and d.status = 'failed') as failed
      from webhooks w where w.site = ? order by w.created_at, w.id`,
     [site],
   )
-  return rows.map((row) => ({ ...webhookFrom(row), waiting: row.waiting, setAside: row.set_aside }))
+  return rows.map((row) => ({ ...webhookFrom(row), waiting: row.waiting, failed: row.failed }))
 }
 
 /** The webhooks of all sites that something may be sent to. */

@@ -22,8 +22,7 @@ export const common = {
   more: 'More…',
   andMore: 'and {count} more',
   workingOut: 'Working out what changes…',
-  notNow: 'Not now',
-  putBack: 'Put back',
+  notNow: 'Cancel',
   close: 'Close',
   discardChanges: 'Discard changes',
   seeConsequences: 'See consequences…',
@@ -39,7 +38,7 @@ export const states = {
   withdrawn: 'Withdrawn',
   archived: 'Archived',
   fallback: 'From another locale',
-  scheduled: 'Planned',
+  scheduled: 'Scheduled',
 } as const
 
 export const times = {
@@ -49,8 +48,8 @@ export const times = {
 } as const
 
 export const values = {
-  entryGone: 'An entry that is gone',
-  assetGone: 'An asset that is gone',
+  entryGone: 'Broken reference to an entry',
+  assetGone: 'Broken reference to an asset',
   group: 'A group',
   title: 'Title: {title}',
   description: 'Description: {description}',
@@ -59,6 +58,6 @@ export const values = {
   limited: '{limit} of {type}',
   where: 'where {where}',
   sorted: 'sorted by {field}',
-  sortedFalling: 'sorted by {field}, last first',
-  assetGoneInside: 'an asset that is gone',
+  sortedFalling: 'sorted by {field}, descending',
+  assetGoneInside: 'a broken reference to an asset',
 } as const

@@ -3,7 +3,7 @@ import { shell, goTo, signIn, setUp, account } from './shell'
 import { assets } from './assets'
 import { controls, conditions } from './controls'
 import { entry, saving, conflict, preview, history } from './entry'
-import { publishing, removal, plans, today } from './publishing'
+import { publishing, removal, schedules, today } from './publishing'
 import { lists, bulk, bin, tree } from './lists'
 import { model, options } from './model'
 import { query } from './query'
@@ -30,7 +30,7 @@ export const en = {
   history,
   publishing,
   removal,
-  plans,
+  schedules,
   today,
   lists,
   bulk,

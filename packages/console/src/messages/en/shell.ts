@@ -11,9 +11,9 @@ export const shell = {
   account: 'Your account',
   signOut: 'Sign out',
   noMember: 'You are not a member of any site yet. Ask an owner to add you.',
-  nothingHere: 'Nothing is at this address.',
+  nothingHere: 'There is no page at this address.',
   goToEntries: 'Go to the entries',
-  somebodyGone: 'Somebody who has left',
+  somebodyGone: 'A former member',
   accessKey: 'An access key',
   aPreview: 'A preview',
 } as const
@@ -24,7 +24,7 @@ export const goTo = {
   goTo: 'Go to',
   goToEntry: 'Go to an entry or a type',
   placeholder: 'Words of an entry, or a type',
-  nothing: 'Nothing holds these words.',
+  nothing: 'No entry or type matches.',
   places: 'Places',
 } as const
 

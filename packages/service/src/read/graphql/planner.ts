@@ -211,7 +211,7 @@ export class Planner {
           return entry && projectObject(plans(entry.type.graphql.type), entry as never, loaded)
         }
         return planned(
-          // What leads nowhere drops out of lists.
+          // Broken references drop out of lists.
           field.many
             ? (holder: Holder, loaded) => items(holder).flatMap((item) => project(item as never, holder, loaded) ?? [])
             : (holder: Holder, loaded) =>

@@ -7,14 +7,14 @@ interface Json {
   readonly json?: boolean
 }
 
-export function addHook(program: Command): void {
-  const hook = program
-    .command('hook')
-    .summary('webhooks')
+export function addWebhook(program: Command): void {
+  const webhook = program
+    .command('webhook')
+    .summary('addresses that are told what changed')
     .description('Webhooks: addresses that are told what changed.')
-  hook
+  webhook
     .command('list')
-    .description('Lists the webhooks and what waits for them.')
+    .description('Lists webhooks, with how many events wait for each.')
     .option('--json', 'print JSON')
     .action(async ({ json }: Json) => {
       const { webhooks } = await openEditor().webhooks()
@@ -22,23 +22,25 @@ export function addHook(program: Command): void {
       if (webhooks.length === 0) return print('No webhooks yet. Add one to tell a front end what changed.')
       printTable(
         ['label', 'address', 'events', 'waiting', 'id'],
-        webhooks.map((webhook) => [
-          webhook.label,
-          webhook.address,
-          webhook.events?.join(' ') ?? 'every public change',
-          webhook.waiting,
-          webhook.id,
+        webhooks.map(({ label, address, events, waiting, id }) => [
+          label,
+          address,
+          events?.join(' ') ?? 'every public change',
+          waiting,
+          id,
         ]),
       )
     })
-  hook
+  webhook
     .command('create')
-    .description('Subscribes an address and prints the secret that deliveries are signed with, this once.')
+    .description(
+      'Adds a webhook and prints the secret that its deliveries are signed with. The secret is shown only now.',
+    )
     .requiredOption('--label <text>', 'what it is for')
     .requiredOption('--address <url>', 'where events are sent')
     .option(
       '--events <types>',
-      'e.g. entry.published,entry.unpublished; everything that changes something public when left out',
+      'e.g. entry.published,entry.withdrawn; when left out: every change of what is public',
       readList,
     )
     .option('--json', 'print JSON')
@@ -47,9 +49,9 @@ export function addHook(program: Command): void {
       if (json) printJson(created)
       else print(created.secret)
     })
-  hook
+  webhook
     .command('deliveries')
-    .description('Lists the newest deliveries of a webhook, with their attempts.')
+    .description('Lists the newest deliveries of a webhook.')
     .argument('<id>')
     .option('--json', 'print JSON')
     .action(async (id: string, { json }: Json) => {
@@ -68,20 +70,20 @@ export function addHook(program: Command): void {
         ]),
       )
     })
-  hook
-    .command('again')
+  webhook
+    .command('resend')
     .description('Sends an event again.')
     .argument('<id>', 'the webhook')
     .argument('<delivery>')
     .option('--json', 'print JSON')
     .action(async (id: string, delivery: string, { json }: Json) => {
-      await openEditor().sendAgain(id, delivery)
-      if (json) printJson({ again: delivery })
+      await openEditor().resend(id, delivery)
+      if (json) printJson({ resent: delivery })
       else print(`Sent again: ${delivery}`)
     })
-  hook
+  webhook
     .command('remove')
-    .description('Ends a subscription.')
+    .description('Removes a webhook. Events that wait for it are not sent.')
     .argument('<id>')
     .option('--json', 'print JSON')
     .action(async (id: string, { json }: Json) => {
@@ -89,7 +91,7 @@ export function addHook(program: Command): void {
       if (json) printJson({ removed: id })
       else print(`Removed: ${id}`)
     })
-  hook
+  webhook
     .command('events')
     .description('Prints the event log after a sequence number.')
     .option('--after <n>', 'a sequence number', '0')

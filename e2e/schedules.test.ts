@@ -37,11 +37,11 @@ beforeAll(async () => {
 })
 afterAll(() => small.service.end())
 
-describe('a plan', () => {
+describe('a schedule', () => {
   it('publishes the working copy as it stands at its time, and tells when it is done', async () => {
     const { id } = await museum()
     const plan = await owner.schedule(id, { does: 'publish', at: at(30), locales: ['en'] })
-    expect(plan).toMatchObject({ entry: id, does: 'publish', at: at(30), zone: 'Europe/Amsterdam', state: 'planned' })
+    expect(plan).toMatchObject({ entry: id, does: 'publish', at: at(30), zone: 'Europe/Amsterdam', state: 'scheduled' })
     await owner.edit(id, 1, [{ do: 'set', at: ['name'], locale: 'en', value: 'The Lighthouse' }])
     await pass(29)
     expect(await stateOf(id)).toBe('new')
@@ -57,7 +57,7 @@ describe('a plan', () => {
   it('takes an entry down at its time', async () => {
     const { id } = await museum()
     await owner.publish(id)
-    await owner.schedule(id, { does: 'unpublish', at: at(5) })
+    await owner.schedule(id, { does: 'withdraw', at: at(5) })
     await pass(5)
     await became(id, 'withdrawn')
   })
@@ -80,17 +80,17 @@ describe('a plan', () => {
     const told = events.filter((event) => event['subject'] === `entries/${id}`).map((event) => event['type'])
     expect(told).toEqual(['entry.created', 'entry.scheduled', 'entry.saved', 'entry.scheduleFailed'])
   })
-  it('is moved and called off, and then nothing happens', async () => {
+  it('is changed and cancelled, and then nothing happens', async () => {
     const { id } = await museum()
     const plan = await owner.schedule(id, { does: 'publish', at: at(10), zone: 'Asia/Tokyo' })
     const moved = await owner.reschedule(plan.id, { at: at(20), zone: 'Asia/Tokyo' })
     expect([moved.at, moved.zone]).toEqual([at(20), 'Asia/Tokyo'])
     await pass(10)
     expect(await stateOf(id)).toBe('new')
-    await owner.callOff(plan.id)
+    await owner.cancelSchedule(plan.id)
     await pass(10)
     expect(await stateOf(id)).toBe('new')
-    expect((await problem(() => owner.callOff(plan.id))).message).toBe('This plan was called off already.')
+    expect((await problem(() => owner.cancelSchedule(plan.id))).message).toBe('This schedule is cancelled already.')
     expect((await problem(() => owner.reschedule(plan.id, { at: at(5) }))).status).toBe(409)
   })
   it('may be said as what the clocks somewhere show', async () => {
@@ -99,14 +99,14 @@ describe('a plan', () => {
     expect([summer.at, summer.zone]).toEqual(['2031-07-01T07:00:00.000Z', 'Europe/Amsterdam'])
     const tokyo = await owner.reschedule(summer.id, { at: '2031-07-01 09:00', zone: 'Asia/Tokyo' })
     expect(tokyo.at).toBe('2031-07-01T00:00:00.000Z')
-    await owner.callOff(tokyo.id)
+    await owner.cancelSchedule(tokyo.id)
   })
   it('goes with its entry when that is deleted', async () => {
     const { id } = await museum()
     await owner.schedule(id, { does: 'publish', at: at(3) })
     await owner.delete(id)
     await pass(4)
-    await owner.takeBack(id)
+    await owner.restoreFromBin(id)
     expect(await stateOf(id)).toBe('new')
   })
   it('does what was due while the service was down', async () => {

@@ -4,49 +4,51 @@ import { printResult } from '../entryOutput.js'
 import { print, printJson, printTable, when } from '../output.js'
 
 /** Archiving, deleting, and the ways back. */
-export function addSettingAside(entry: Command): void {
+export function addArchiving(entry: Command): void {
   entry
     .command('archive')
     .description(
-      'Sets an entry aside: it is taken down, leaves the lists, and does not change until it is taken out again.',
+      'Archives an entry: it is withdrawn, left out of lists, and cannot be changed until it is reactivated.',
     )
     .argument('<id>')
-    .option('--with-children', 'take down what stands below it as well')
+    .option('--with-children', 'withdraw the pages below it too')
     .option('--json', 'print JSON')
     .action(async (id: string, { withChildren, json }: { withChildren?: boolean; json?: boolean }) =>
       printResult(await openEditor().archive(id, withChildren ? { withChildren } : {}), 'Archived', json),
     )
   entry
-    .command('unarchive')
-    .description('Takes an entry out of the archive. Nothing becomes public by it.')
+    .command('reactivate')
+    .description('Reactivates an archived entry. It does not become public.')
     .argument('<id>')
     .option('--json', 'print JSON')
     .action(async (id: string, { json }: { json?: boolean }) =>
-      printResult(await openEditor().unarchive(id), 'Taken out of the archive', json),
+      printResult(await openEditor().reactivate(id), 'Reactivated', json),
     )
   entry
     .command('delete')
-    .description('Puts an entry of which nothing is public into the bin, where it lies for 30 days.')
+    .description('Moves an entry to the bin, for 30 days. Withdraw it first if it is public.')
     .argument('<id>')
-    .option('--for-good', 'it lies in the bin already: delete it with its history')
+    .option('--permanently', 'delete an entry that is in the bin, with its history')
     .option('--json', 'print JSON')
-    .action(async (id: string, { forGood, json }: { forGood?: boolean; json?: boolean }) => {
-      if (forGood) await openEditor().deleteForGood(id)
+    .action(async (id: string, { permanently, json }: { permanently?: boolean; json?: boolean }) => {
+      if (permanently) await openEditor().deletePermanently(id)
       else await openEditor().delete(id)
       if (json) printJson({ deleted: id })
       else
-        print(forGood ? `Deleted for good: ${id}` : `In the bin: ${id}. Take it back: wisteria entry take-back ${id}`)
+        print(
+          permanently ? `Deleted permanently: ${id}` : `In the bin: ${id}. To restore it: wisteria entry restore ${id}`,
+        )
     })
   entry
     .command('bin')
-    .description('Lists what lies in the bin, and when it goes for good.')
+    .description('Lists the bin, and when each entry is deleted permanently.')
     .option('--json', 'print JSON')
     .action(async ({ json }: { json?: boolean }) => {
       const bin = await openEditor().bin()
       if (json) return printJson(bin)
       if (bin.entries.length === 0) return print('The bin is empty.')
       printTable(
-        ['title', 'type', 'deleted', 'goes for good', 'id'],
+        ['title', 'type', 'deleted', 'deleted permanently', 'id'],
         bin.entries.map((entry) => [
           entry.title || '(no name yet)',
           entry.type,
@@ -56,12 +58,4 @@ export function addSettingAside(entry: Command): void {
         ]),
       )
     })
-  entry
-    .command('take-back')
-    .description('Takes an entry out of the bin, with its history.')
-    .argument('<id>')
-    .option('--json', 'print JSON')
-    .action(async (id: string, { json }: { json?: boolean }) =>
-      printResult(await openEditor().takeBack(id), 'Taken back', json),
-    )
 }

@@ -12,7 +12,7 @@ const { zone, from, verb } = defineProps<{
   from?: string
   verb: string
 }>()
-const emit = defineEmits<{ plan: [at: string, zone: string] }>()
+const emit = defineEmits<{ schedule: [at: string, zone: string] }>()
 
 const here = Intl.DateTimeFormat().resolvedOptions().timeZone
 const zones = computed(() => [...new Set([zone, here, 'UTC', ...Intl.supportedValuesOf('timeZone')])])
@@ -34,30 +34,30 @@ const isPast = computed(
 </script>
 
 <template>
-  <form class="time" @submit.prevent="emit('plan', at, there)">
-    <label class="visually-hidden" for="plan-time">{{ t('plans.time') }}</label>
-    <input id="plan-time" v-model="local" type="datetime-local" class="clock" required />
-    <ElSelect v-model="there" filterable size="small" class="zone" :aria-label="t('plans.timeZone')">
+  <form class="time" @submit.prevent="emit('schedule', at, there)">
+    <label class="visually-hidden" for="schedule-time">{{ t('schedules.time') }}</label>
+    <input id="schedule-time" v-model="local" type="datetime-local" class="clock" required />
+    <ElSelect v-model="there" filterable size="small" class="zone" :aria-label="t('schedules.timeZone')">
       <ElOption v-for="name in zones" :key="name" :value="name" :label="name" />
     </ElSelect>
     <ElButton size="small" native-type="submit" :disabled="local === '' || isPast || offsets.length === 0">{{
       verb
     }}</ElButton>
-    <span v-if="isPast" class="error-text">{{ t('plans.passed') }}</span>
-    <span v-else-if="offsets.length === 0" class="error-text">{{ t('plans.timeMissing') }}</span>
+    <span v-if="isPast" class="error-text">{{ t('schedules.passed') }}</span>
+    <span v-else-if="offsets.length === 0" class="error-text">{{ t('schedules.timeMissing') }}</span>
     <ElSelect
       v-else-if="offsets.length > 1"
       :model-value="offset ?? offsets[0]"
       size="small"
       class="which"
-      :aria-label="t('plans.timeTwice')"
+      :aria-label="t('schedules.timeTwice')"
       @update:model-value="(chosen: string) => (offset = chosen)"
     >
       <ElOption
         v-for="(item, index) in offsets"
         :key="item"
         :value="item"
-        :label="`${index === 0 ? t('plans.firstTime') : t('plans.secondTime')} (${item})`"
+        :label="`${index === 0 ? t('schedules.firstTime') : t('schedules.secondTime')} (${item})`"
       />
     </ElSelect>
   </form>

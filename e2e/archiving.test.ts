@@ -36,10 +36,10 @@ describe('archiving', () => {
     const edit = [{ do: 'set', at: ['title'], locale: 'en', value: 'Other' } as const]
     for (const work of [() => owner.edit(id, archived.version, edit), () => owner.publish(id), () => owner.archive(id)])
       expect((await problem(work)).message).toMatch(/archive/)
-    const out = await owner.unarchive(id)
+    const out = await owner.reactivate(id)
     expect([out.state, out.values]).toEqual(['withdrawn', archived.values])
     expect(await listed()).toContain(id)
-    expect((await problem(() => owner.unarchive(id))).message).toBe('The entry is not archived.')
+    expect((await problem(() => owner.reactivate(id))).message).toBe('The entry is not archived.')
   })
   it('asks what to do with what stands below', async () => {
     const above = await page()
@@ -54,12 +54,12 @@ describe('archiving', () => {
   it('tells who listens', async () => {
     const { id } = await page()
     await owner.archive(id)
-    await owner.unarchive(id)
+    await owner.reactivate(id)
     const { events } = await owner.events(0, 500)
     expect(events.filter((event) => event['subject'] === `entries/${id}`).map((event) => event['type'])).toEqual([
       'entry.created',
       'entry.archived',
-      'entry.unarchived',
+      'entry.reactivated',
     ])
   })
 })
@@ -75,11 +75,11 @@ describe('the bin', () => {
     const [binned] = (await owner.bin()).entries
     expect(binned).toMatchObject({ id: created.id, title: 'Dunes', type: 'page' })
     expect(Date.parse(binned!.goesAt) - Date.parse(binned!.deletedAt)).toBe(30 * day)
-    const back = await owner.takeBack(created.id)
+    const back = await owner.restoreFromBin(created.id)
     expect(back.values).toEqual(edited.values)
     expect((await owner.search('Dunes')).entries.map(({ id }) => id)).toEqual([created.id])
     expect((await owner.revisions(created.id)).revisions.length).toBeGreaterThan(0)
-    expect((await problem(() => owner.takeBack(created.id))).status).toBe(404)
+    expect((await problem(() => owner.restoreFromBin(created.id))).status).toBe(404)
   })
   it('refuses to take what others refer to, and what is public', async () => {
     const above = await page()
@@ -87,7 +87,7 @@ describe('the bin', () => {
     expect((await problem(() => owner.delete(above.id))).message).toMatch(/refer to it: “Page \d+”/)
     const { id } = await page()
     await owner.publish(id)
-    expect((await problem(() => owner.delete(id))).message).toBe('The entry is public. Unpublish it first.')
+    expect((await problem(() => owner.delete(id))).message).toBe('The entry is public. Withdraw it first.')
   })
   it('lets nobody refer to what lies in it', async () => {
     const gone = await page()
@@ -105,20 +105,20 @@ describe('the bin', () => {
     expect(await told()).toMatchObject({ weight: 'breaking', message: expect.stringContaining('in the bin') as string })
     await owner.adoptModel((await owner.compareModel(before)).id)
     expect((await owner.bin()).entries.map((entry) => entry.id)).not.toContain(id)
-    expect((await problem(() => owner.takeBack(id))).status).toBe(404)
+    expect((await problem(() => owner.restoreFromBin(id))).status).toBe(404)
   })
   it('is emptied one by one, and by itself after thirty days', async () => {
     const [now1, later] = [await page(), await page()]
     await owner.delete(now1.id)
     await owner.delete(later.id)
-    await owner.deleteForGood(now1.id)
+    await owner.deletePermanently(now1.id)
     expect((await owner.bin()).entries.map(({ id }) => id)).not.toContain(now1.id)
-    expect((await problem(() => owner.deleteForGood(now1.id))).status).toBe(404)
+    expect((await problem(() => owner.deletePermanently(now1.id))).status).toBe(404)
     // The service tidies up when it starts.
     now += 31 * day
     const again = await startSmallAt(small)
     expect((await again.bin()).entries).toEqual([])
-    expect((await problem(() => again.takeBack(later.id))).status).toBe(404)
+    expect((await problem(() => again.restoreFromBin(later.id))).status).toBe(404)
   })
 })
 

@@ -6,7 +6,7 @@ import { readList, readMap } from '../input.js'
 import { print, printJson, printTable, progress } from '../output.js'
 import { viewNamed } from './view.js'
 
-const deeds: readonly BulkAction[] = ['publish', 'unpublish', 'archive', 'unarchive', 'delete', 'duplicate', 'edit']
+const actions: readonly BulkAction[] = ['publish', 'withdraw', 'archive', 'reactivate', 'delete', 'duplicate', 'edit']
 interface Asked {
   readonly type?: string
   readonly where?: string
@@ -24,16 +24,16 @@ async function orderOf(editor: Editor, does: BulkAction, ids: readonly string[],
   const { type, where, search, all, view, locales, locale, file } = asked
   if ((does === 'edit') !== (file !== undefined))
     throw new UsageError(
-      does === 'edit' ? '`many edit` needs --file with the values to set.' : '--file goes with `many edit`.',
+      does === 'edit' ? '`bulk edit` needs --file with the values to set.' : '--file goes with `bulk edit`.',
     )
-  const kept = view === undefined ? {} : (await viewNamed(editor, view)).asks
+  const saved = view === undefined ? {} : (await viewNamed(editor, view)).asks
   return {
     do: does,
     ...(ids.length > 0 ? { ids } : {}),
     ...pick({
-      type: type ?? kept.type,
-      where: where ?? kept.where,
-      search: search ?? kept.search,
+      type: type ?? saved.type,
+      where: where ?? saved.where,
+      search: search ?? saved.search,
       all,
       locale,
       locales,
@@ -45,7 +45,7 @@ async function orderOf(editor: Editor, does: BulkAction, ids: readonly string[],
 const pick = <T extends object>(members: T): { [K in keyof T]?: NonNullable<T[K]> } =>
   Object.fromEntries(Object.entries(members).filter(([, value]) => value !== undefined)) as never
 
-/** A map of field names to values as edits: null makes missing; a localized field holds a map of locales, each set by itself. */
+/** Field names with values as edits: null clears; of a localized field each locale is set by itself. */
 function editsIn(values: Readonly<Record<string, unknown>>): NamedEdit[] {
   return Object.entries(values).flatMap(([name, value]): NamedEdit[] => {
     if (value === null) return [{ do: 'clear' as const, at: [name] }]
@@ -66,27 +66,27 @@ async function follow(editor: Editor, begun: Job, json: boolean | undefined): Pr
   const job = await editor.waitFor(begun, ({ done, total, message }) => progress(done, total, message))
   const { items } = await editor.bulkItems(job.id, { refused: true })
   if (json) return printJson({ ...job, refused: items })
-  for (const { title, entry, message } of items) print(`  not done: “${title || entry}”: ${message}`)
-  print(`${job.message} Put it back: wisteria job put-back ${job.id}`)
+  for (const { title, entry, message } of items) print(`  refused: “${title || entry}”: ${message}`)
+  print(`${job.message} To undo it: wisteria job undo ${job.id}`)
 }
 
-export function addMany(entry: Command): void {
+export function addBulk(entry: Command): void {
   entry
-    .command('many')
+    .command('bulk')
     .description(
-      'Does one thing to many entries, as a job: to those of the ids, or to all that --type, --where and --search find.\n`many edit` sets the values of a file: a map of field names to values; null makes missing.',
+      'Does one action on many entries, as a job: on those with these ids, or on all that --type, --where and --search find.\n`bulk edit` sets the values in a file: field names with their values; null clears a field.',
     )
-    .addArgument(new Argument('<deed>', 'what to do').choices(deeds))
+    .addArgument(new Argument('<action>', 'what to do').choices(actions))
     .argument('[ids...]')
     .option('--type <name>', 'all of a type')
-    .option('--where <condition>', 'all that meet a condition, e.g. \'entry.state = "edited"\'')
-    .option('--search <words>', 'all that hold these words')
-    .option('--view <name>', 'all of a kept list')
-    .option('--all', 'all there are')
-    .option('--locales <tags>', 'publish or take down in these, e.g. en,nl', readList)
-    .option('--locale <tag>', 'conditions and words in this locale')
-    .option('--file <path>', 'the values that `many edit` sets; - for standard input')
-    .option('--dry-run', 'tell what would come of the first 200, and change nothing')
+    .option('--where <condition>', 'all that match a condition, e.g. \'entry.state = "edited"\'')
+    .option('--search <words>', 'all that contain these words')
+    .option('--view <name>', 'all in a saved view')
+    .option('--all', 'all entries')
+    .option('--locales <tags>', 'publish or withdraw in these locales, e.g. en,nl', readList)
+    .option('--locale <tag>', 'apply --where and --search in this locale')
+    .option('--file <path>', 'the values that `bulk edit` sets; - for standard input')
+    .option('--dry-run', 'show the result for the first 200, and change nothing')
     .option('--json', 'print JSON')
     .action(async (does: BulkAction, ids: string[], asked: Asked) => {
       const editor = openEditor()
@@ -94,14 +94,14 @@ export function addMany(entry: Command): void {
       if (!asked.dryRun) return follow(editor, await editor.bulk(order), asked.json)
       const trial = await editor.tryBulk(order)
       if (asked.json) return printJson(trial)
-      if (trial.total === 0) return print('No entry is meant.')
+      if (trial.total === 0) return print('No entry matches.')
       printTable(
-        ['entry', 'would be', 'because', 'id'],
+        ['entry', 'result', 'reason', 'id'],
         trial.items.map((item) => [item.title || '(no name yet)', item.state, item.message, item.entry]),
       )
       const refused = trial.items.filter(({ state }) => state !== 'done').length
       print(
-        `\n${trial.total} in all, ${trial.tried} tried: ${trial.tried - refused} would be done, ${refused} refused. Nothing was changed.`,
+        `\n${trial.total} entries, ${trial.tried} checked: ${trial.tried - refused} would change, ${refused} would be refused. Nothing was changed.`,
       )
     })
 }
