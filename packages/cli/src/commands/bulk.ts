@@ -101,7 +101,7 @@ export function addBulk(entry: Command): void {
       )
       const refused = trial.items.filter(({ state }) => state !== 'done').length
       print(
-        `\n${trial.total} entries, ${trial.tried} checked: ${trial.tried - refused} would change, ${refused} would be refused. Nothing was changed.`,
+        `\n${trial.total === 1 ? '1 entry' : `${trial.total} entries`}, ${trial.tried} checked: ${trial.tried - refused} would change, ${refused} would be refused. Nothing was changed.`,
       )
     })
 }
