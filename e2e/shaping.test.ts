@@ -330,7 +330,7 @@ describe('shaped content', () => {
       const { house: _, ...rest } = shapedFiles
       const proposal = await owner.compareModel(asFiles(rest))
       expect(proposal.consequences).toMatchObject([
-        { code: 'typeRemoved', weight: 'breaking', message: 'The type goes, and its one entry with it.' },
+        { code: 'typeRemoved', weight: 'breaking', message: 'The type is removed, with its one entry.' },
       ])
       await owner.adoptModel(proposal.id)
       expect((await get('/entries/house')).status).toBe(404)

@@ -269,7 +269,7 @@ ${table(
   ['kind', ...operators.map((operator) => `\`${operator}\``)],
   fieldKinds.map((kind) => [`\`${kind.name}\``, ...operators.map((operator) => (goesWith(kind, operator) ? '•' : ''))]),
 )}
-## What stands on the left
+## The left side of a comparison
 
 - A field: \`price\`. Through references and into groups with a dot: \`museum.name\`, \`contact.phone\`.
 - On a path that leads to many values a comparison means any of them. \`any speakers (name = "A" and home.town = "B")\` speaks of one: of a field of kind entry, or of a repeated group.
@@ -279,7 +279,7 @@ ${table(
   ['fact', ''],
   Object.entries(systemFactSays).map(([name, says]) => [`\`${factPath(name)}\``, says]),
 )}
-## What stands on the right
+## The right side of a comparison
 
 - Texts in double quotes, with the escapes of JSON; numbers; \`true\` and \`false\`; lists in brackets.
 - Days and instants bare: \`2031-05-04\`, \`2031-05-04T20:30:00+02:00\`. A day compared with an instant is its beginning where the site is.

@@ -58,8 +58,8 @@ export function progress(done: number, of: number, what: string): void {
   else if (done % 10 === 0 || done === of) say(`  ${done} of ${of}`)
 }
 
-/** A time as people say it, in their own zone. */
-export const when = (instant: string | null | undefined): string =>
+/** A time as people say it: in a time zone, or in that of this machine. */
+export const when = (instant: string | null | undefined, timeZone?: string): string =>
   instant
     ? new Intl.DateTimeFormat('en-GB', {
         day: 'numeric',
@@ -67,5 +67,6 @@ export const when = (instant: string | null | undefined): string =>
         year: 'numeric',
         hour: '2-digit',
         minute: '2-digit',
+        timeZone,
       }).format(new Date(instant))
     : ''

@@ -37,7 +37,7 @@ export function addAsset(program: Command): void {
     .command('add')
     .description('Adds a file. What it is is found out from its content.')
     .argument('<file>')
-    .option('--alt <locale=text>', 'what somebody who cannot see it should know; once a locale', collect, [])
+    .option('--alt <locale=text>', 'alternative text; repeat it for each locale', collect, [])
     .option('--json', 'print JSON')
     .action(async (file: string, { alt, json }: { alt: string[]; json?: boolean }) => {
       const editor = openEditor()
@@ -61,7 +61,7 @@ export function addAsset(program: Command): void {
     .option('--name <name>', 'what it is called as a file')
     .option('--alt <locale=text>', 'alternative text; an empty text removes it', collect, [])
     .option('--title <locale=text>', 'what it is called', collect, [])
-    .option('--caption <locale=text>', 'what stands below it', collect, [])
+    .option('--caption <locale=text>', 'caption; repeat it for each locale', collect, [])
     .option('--focal <x,y>', 'what matters in a picture, from 0 to 1 from the start and the top: 0.5,0.3')
     .option('--json', 'print JSON')
     .action(

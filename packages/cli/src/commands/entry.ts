@@ -128,9 +128,7 @@ export function addEntry(program: Command): void {
     )
   entry
     .command('change')
-    .description(
-      'Changes values by a YAML or JSON file: what stands in it is merged in, null takes a value away (JSON Merge Patch).',
-    )
+    .description('Changes values: a YAML or JSON file is merged into them, and null clears a value (JSON Merge Patch).')
     .argument('<id>')
     .requiredOption('--file <path>', 'the values to change; - for standard input')
     .option('--at-version <n>', 'only if the entry is still at this version')

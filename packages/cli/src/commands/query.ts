@@ -40,7 +40,7 @@ export function addQuery(program: Command): void {
     .option('--every-locale', 'each entry in all its locales, as JSON')
     .option('--edition <name>', 'published or draft', 'published')
     .option('--count', 'count them all')
-    .option('--path <path>', 'what stands at a path, instead of a list')
+    .option('--path <path>', 'the entry at a path, instead of a list')
     .option('--paths', 'every path that can be read, of the type or of all, instead of entries')
     .option('--changes [since]', 'what changed in public since a position, and the position to ask on from')
     .option('--graphql <query>', 'a GraphQL query instead, or @FILE that holds one')

@@ -28,7 +28,7 @@ export function printSchedule(schedule: ScheduleView, json: boolean | undefined)
   if (json) return printJson(schedule)
   const { does, title, entry, locales, at, zone, id } = schedule
   print(
-    `Scheduled: ${does} ${title ? `“${title}”` : entry}${locales ? ` in ${locales.join(', ')}` : ''} at ${when(at)} (${at}, in the time zone ${zone}). Schedule ${id}`,
+    `Scheduled: ${does} ${title ? `“${title}”` : entry}${locales ? ` in ${locales.join(', ')}` : ''} at ${when(at, zone)} (${zone}). Schedule ${id}`,
   )
 }
 
@@ -52,7 +52,7 @@ export function addSchedule(program: Command): void {
       printTable(
         ['at', 'action', 'entry', 'locales', 'state', 'schedule', ''],
         schedules.map((item) => [
-          when(item.at),
+          `${when(item.at, item.zone)} (${item.zone})`,
           item.does,
           item.title || item.entry,
           item.locales?.join(', ') ?? 'all',

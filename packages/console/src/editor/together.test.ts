@@ -96,35 +96,35 @@ describe('a time to come', () => {
 })
 
 describe('what is scheduled', () => {
-  const plan = { id: 'p1', does: 'publish', at: '2031-07-01T00:00:00Z', zone: 'UTC' }
+  const schedule = { id: 'p1', does: 'publish', at: '2031-07-01T00:00:00Z', zone: 'UTC' }
   it('is read, and cancelled', async () => {
     const schedules = vi
       .fn()
-      .mockResolvedValueOnce({ schedules: [plan] })
+      .mockResolvedValueOnce({ schedules: [schedule] })
       .mockResolvedValue({ schedules: [] })
     const cancelSchedule = vi.fn(() => Promise.resolve())
     const told: string[] = []
     const { copy } = deskWith({}, { schedules, cancelSchedule })
-    const plans = useSchedules(
+    const scheduled = useSchedules(
       copy,
       (text) => told.push(text),
       (text) => told.push(`no: ${text}`),
     )
-    await plans.read()
-    expect(plans.schedules.value).toEqual([plan])
-    await plans.cancelSchedule(plans.schedules.value[0]!)
-    expect([plans.schedules.value, told]).toEqual([[], ['Cancelled.']])
+    await scheduled.read()
+    expect(scheduled.schedules.value).toEqual([schedule])
+    await scheduled.cancelSchedule(scheduled.schedules.value[0]!)
+    expect([scheduled.schedules.value, told]).toEqual([[], ['Cancelled.']])
   })
   it('says why it could not be cancelled', async () => {
     const cancelSchedule = vi.fn(() => Promise.reject(new Error('This schedule is done already.')))
     const told: string[] = []
     const { copy } = deskWith({}, { schedules: vi.fn(() => Promise.resolve({ schedules: [] })), cancelSchedule })
-    const plans = useSchedules(
+    const scheduled = useSchedules(
       copy,
       () => undefined,
       (text) => told.push(text),
     )
-    await plans.cancelSchedule(plan as never)
+    await scheduled.cancelSchedule(schedule as never)
     expect(told).toEqual(['This schedule is done already.'])
   })
 })

@@ -33,7 +33,7 @@ const isLate = ref(false)
 const trouble = ref<unknown>()
 const selection = createSelection()
 const isBulkOpen = ref(false)
-const deed = ref<BulkAction>('publish')
+const action = ref<BulkAction>('publish')
 const result = ref('')
 
 const types = computed(() => opened.value?.model.types.filter((type) => type.cardinality === 'many') ?? [])
@@ -120,7 +120,7 @@ const chosenType = computed(() => {
 })
 
 function begin(does: BulkAction): void {
-  deed.value = does
+  action.value = does
   isBulkOpen.value = true
 }
 async function after(text: string): Promise<void> {
@@ -277,7 +277,7 @@ function create(): void {
     v-if="opened"
     v-model="isBulkOpen"
     :site="opened"
-    :does="deed"
+    :does="action"
     :chosen="inSheet.chosen"
     :count="inSheet.count"
     :type="chosenType"

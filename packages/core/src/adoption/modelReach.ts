@@ -32,33 +32,22 @@ function readAs(model: Model, type: ContentType): unknown {
   return [...owners]
 }
 
-const plain = ({
-  id,
-  kind,
-  required,
-  localized,
-  many,
-  count,
-  unique,
-  section,
-  showIf,
-  requireIf,
-  options,
-  fields,
-}: Field): unknown => [
-  id,
-  kind,
-  required,
-  localized,
-  many,
-  count,
-  unique,
-  section,
-  showIf,
-  requireIf,
-  options,
-  fields?.map(plain),
-]
+/** What of a field says how its values are read and checked. */
+const read = [
+  'id',
+  'kind',
+  'required',
+  'localized',
+  'many',
+  'count',
+  'unique',
+  'section',
+  'showIf',
+  'requireIf',
+  'options',
+] as const satisfies readonly (keyof Field)[]
+
+const plain = (field: Field): unknown => [...read.map((name) => field[name]), field.fields?.map(plain)]
 
 /** Ids of every field and owner that a type reaches. */
 export function idsOf(model: Model, type: ContentType): Set<string> {

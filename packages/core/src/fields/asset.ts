@@ -39,7 +39,7 @@ export const assetMembers = {
   size: { type: 'integer', description: 'Bytes.' },
   width: { type: ['integer', 'null'] },
   height: { type: ['integer', 'null'] },
-  alt: { type: ['string', 'null'], description: 'What somebody who cannot see it should know, in the locale.' },
+  alt: { type: ['string', 'null'], description: 'The alternative text in the locale.' },
   title: { type: ['string', 'null'], description: 'What it is called, in the locale.' },
-  caption: { type: ['string', 'null'], description: 'What stands below it, in the locale.' },
+  caption: { type: ['string', 'null'], description: 'The caption in the locale.' },
 } as const

@@ -114,7 +114,7 @@ export function consequencesOf(
           'typeRemoved',
           'breaking',
           type.name,
-          type.cardinality === 'one' ? 'The type goes, and its one entry with it.' : goneWithBin(inBin[type.id] ?? 0),
+          type.cardinality === 'one' ? 'The type is removed, with its one entry.' : goneWithBin(inBin[type.id] ?? 0),
         )
     },
     both: (old, type) => {

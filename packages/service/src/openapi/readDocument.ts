@@ -36,7 +36,7 @@ function tagsOf(site: Site): { name: string; description: string }[] {
       name: type.label,
       description: type.help ?? `Entries of the type \`${type.name}\`.`,
     })),
-    { name: 'Pages', description: 'What stands at which path.' },
+    { name: 'Pages', description: 'Which entry is at which path.' },
     { name: 'Changes', description: 'What changed in public.' },
     { name: 'Previews', description: 'The right to read drafts for a while.' },
     { name: 'GraphQL', description: 'All of it in one question.' },

@@ -50,7 +50,7 @@ export const model = {
   labelOfSection: 'Label of the section {name}',
   showIfPlaceholder: 'show if: format = "concert"',
   showSectionIf: 'Show the section {name} if',
-  foldedAtFirst: 'Collapsed at first',
+  foldedAtFirst: 'Folded at first',
   newSection: 'New section: its label',
   labelOfNewSection: 'Label of the new section',
   addSection: 'Add section',

@@ -97,9 +97,9 @@ const assetType = new GraphQLObjectType<LocalAsset, Reading>({
     size: { type: nonNull(GraphQLInt), description: 'Bytes.' },
     width: { type: GraphQLInt, description: 'Pixels.' },
     height: { type: GraphQLInt, description: 'Pixels.' },
-    alt: { type: GraphQLString, description: 'What somebody who cannot see it should know, in the locale.' },
+    alt: { type: GraphQLString, description: 'The alternative text in the locale.' },
     title: { type: GraphQLString, description: 'What it is called, in the locale.' },
-    caption: { type: GraphQLString, description: 'What stands below it, in the locale.' },
+    caption: { type: GraphQLString, description: 'The caption in the locale.' },
   }),
 })
 
