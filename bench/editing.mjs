@@ -43,23 +43,23 @@ async function measure(count) {
         }
         return took
       })(),
-      'listing 50, newest first': await timed(() => editor.entries({ type: 'artefact', limit: 50 })),
-      'listing 50, all types': await timed(() => editor.entries({ limit: 50 })),
+      'listing 50, newest first': await timed(() => editor.entries({ type: 'artefact', first: 50 })),
+      'listing 50, all types': await timed(() => editor.entries({ first: 50 })),
       'listing 50 by a field, with columns': await timed(() =>
-        editor.entries({ type: 'artefact', sort: 'inventory', columns: 'made,inventory', limit: 50 }),
+        editor.entries({ type: 'artefact', sort: 'inventory', columns: 'made,inventory', first: 50 }),
       ),
       'a far page': await (async () => {
         let after
         for (let page = 0; page < Math.min(20, count / 50 - 1); page++)
-          after = (await editor.entries({ type: 'artefact', sort: 'made', limit: 50, ...(after ? { after } : {}) }))
+          after = (await editor.entries({ type: 'artefact', sort: 'made', first: 50, ...(after ? { after } : {}) }))
             .next
-        return timed(() => editor.entries({ type: 'artefact', sort: 'made', limit: 50, after }))
+        return timed(() => editor.entries({ type: 'artefact', sort: 'made', first: 50, after }))
       })(),
       'finding by a rare word': await timed(() => editor.search('tide')),
       'a condition on an indexed field': await timed(() =>
-        editor.entries({ type: 'artefact', where: 'inventory = "SH-77"', limit: 50 }),
+        editor.entries({ type: 'artefact', where: 'inventory = "SH-77"', first: 50 }),
       ),
-      'counting all that a list finds': await timed(() => editor.entries({ type: 'artefact', limit: 1, count: true })),
+      'counting all that a list finds': await timed(() => editor.entries({ type: 'artefact', first: 1, count: true })),
     }
   } finally {
     await end()

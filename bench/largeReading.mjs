@@ -57,9 +57,9 @@ const memoryOf = (pid) => Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid
 
 const questions = (base) => ({
   'by condition and sort': ([from, to]) =>
-    `${base}/entries/artefact?where=${encodeURIComponent(`made >= ${from} and made <= ${to}`)}&sort=made&limit=20`,
+    `${base}/entries/artefact?where=${encodeURIComponent(`made >= ${from} and made <= ${to}`)}&sort=made&first=20`,
   'with two references included': ([from, to]) =>
-    `${base}/entries/artefact?where=${encodeURIComponent(`made >= ${from} and made <= ${to}`)}&sort=made&limit=20&pick=${encodeURIComponent('*,museum(*),maker(*)')}`,
+    `${base}/entries/artefact?where=${encodeURIComponent(`made >= ${from} and made <= ${to}`)}&sort=made&first=20&pick=${encodeURIComponent('*,museum(*),maker(*)')}`,
 })
 const graphqlQuery =
   '{ artefacts(where: { made: { atLeast: FROM, atMost: TO } }, sort: ["made"], first: 20) { nodes { entryId path title inventory material made length museum { name town summary } maker { name born works { name town } } } } }'
@@ -101,7 +101,7 @@ export async function benchLarge({ entries, seconds, keep }) {
     const began = performance.now()
     const baseOf = (server) => `${server.baseUrl}/read/v1/marram`
     const first = await started('service', { data: folder })
-    await fetch(`${baseOf(first)}/entries/artefact?limit=1`, { headers })
+    await fetch(`${baseOf(first)}/entries/artefact?first=1`, { headers })
     const ready = performance.now() - began
     // A folder has one service at a time.
     await first.stop()
@@ -159,8 +159,8 @@ export async function benchLarge({ entries, seconds, keep }) {
       ...questions(base),
       'one entry': ([from, to]) => `${base}/entries/artefact/${artefactId((from * 8 + to) % 1000)}`,
       'by a reference and sort': ([from, to]) =>
-        `${base}/entries/artefact?where=${encodeURIComponent(`museum.name = "House ${from % 40} on the coast" and made > ${to}`)}&sort=made&limit=20`,
-      'by words': ([from, to]) => `${base}/entries/artefact?search=${from - 1700}+${to}&limit=20`,
+        `${base}/entries/artefact?where=${encodeURIComponent(`museum.name = "House ${from % 40} on the coast" and made > ${to}`)}&sort=made&first=20`,
+      'by words': ([from, to]) => `${base}/entries/artefact?search=${from - 1700}+${to}&first=20`,
     }
     for (const [name, urlOf] of Object.entries(forms)) {
       const asked = spans.slice(0, 300).map(urlOf)

@@ -56,7 +56,7 @@ export async function benchReading({ seconds }) {
     const { entries } = await editor.entries({ type: 'activity', where: 'title contains "tide"', sort: 'title' })
     const headers = { authorization: `Bearer ${key}` }
     const base = `${service.baseUrl}/read/v1/marram`
-    const list = `${base}/entries/activity?where=${encodeURIComponent('starts > 2031-01-01')}&sort=starts&limit=20`
+    const list = `${base}/entries/activity?where=${encodeURIComponent('starts > 2031-01-01')}&sort=starts&first=20`
     const fields = 'entryId path title summary format starts price'
     const asked = (query) => ({ url: `${base}/graphql?query=${encodeURIComponent(query)}`, headers })
     const post = (query) => ({

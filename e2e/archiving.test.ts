@@ -17,7 +17,7 @@ const page = async (parent?: string) => {
   return owner.create({ type: 'page', values })
 }
 const listed = async (where?: string) =>
-  (await owner.entries({ type: 'page', limit: 100, ...(where ? { where } : {}) })).entries.map(({ id }) => id)
+  (await owner.entries({ type: 'page', first: 100, ...(where ? { where } : {}) })).entries.map(({ id }) => id)
 
 beforeAll(async () => {
   small = await startSmall({}, () => now)

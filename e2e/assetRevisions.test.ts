@@ -37,9 +37,9 @@ describe('revisions of a file', () => {
       [1, [], 400],
     ])
     expect([next, revisions.every(({ by }) => by.startsWith('account:'))]).toEqual([null, true])
-    const page = await owner.assetRevisions(id, { limit: 2 })
+    const page = await owner.assetRevisions(id, { first: 2 })
     expect([page.revisions.map((state) => state.revision), page.next]).toEqual([[4, 3], 3])
-    const last = await owner.assetRevisions(id, { before: 3, limit: 2 })
+    const last = await owner.assetRevisions(id, { before: 3, first: 2 })
     expect([last.revisions.map((state) => [state.revision, state.changed]), last.next]).toEqual([
       [
         [2, ['alt']],

@@ -205,9 +205,9 @@ describe('what is said of a file', () => {
     await owner.changeAsset(id, { title: { en: 'Samphire at low tide' } })
     expect((await owner.assets({ search: 'tide samphire' })).assets.map((asset) => asset.id)).toEqual([id])
     expect((await owner.assets({ search: 'samphire high' })).assets).toEqual([])
-    const { assets, next } = await owner.assets({ limit: 1 })
+    const { assets, next } = await owner.assets({ first: 1 })
     expect(assets[0]!.id).toBe(id)
-    expect((await owner.assets({ limit: 1, after: next! })).assets[0]!.id).not.toBe(id)
+    expect((await owner.assets({ first: 1, after: next! })).assets[0]!.id).not.toBe(id)
     expect((await owner.assets({ accepts: 'text/*' })).assets.every((asset) => asset.mediaType === 'text/plain')).toBe(
       true,
     )

@@ -171,8 +171,8 @@ describe('requests that are nearly right', () => {
       values: {
         title: { en: 'A' },
         body: [
-          { handle: 'h1', block: 'heading', values: {} },
-          { handle: 'h2', block: 'heading', values: {} },
+          { id: 'h1', block: 'heading', values: {} },
+          { id: 'h2', block: 'heading', values: {} },
         ],
       },
     })

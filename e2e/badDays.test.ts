@@ -27,7 +27,7 @@ afterAll(() => small.service.end())
 describe('much at once', () => {
   it('is 500 blocks, moved, changed, compared and published', async () => {
     const body = Array.from({ length: 500 }, (_, index) => ({
-      handle: `b${index}`,
+      id: `b${index}`,
       block: 'quote',
       values: { text: { en: `Wave ${index}` } },
     }))
@@ -45,8 +45,8 @@ describe('much at once', () => {
       'removed body/b0',
     ])
     await owner.publish(id)
-    const shown = (await reader().entry('activity', id))!.values as { body: { handle: string }[] }
-    expect([shown.body.length, shown.body[0]!.handle]).toEqual([499, 'b499'])
+    const shown = (await reader().entry('activity', id))!.values as { body: { id: string }[] }
+    expect([shown.body.length, shown.body[0]!.id]).toEqual([499, 'b499'])
   })
   it('is a text of a megabyte, found by its words', async () => {
     const summary = `${'dune '.repeat(190_000)} samphire`
@@ -96,7 +96,7 @@ describe('words of every kind', () => {
     const { entries } = await owner.entries({
       type: 'activity',
       where: `title contains ${JSON.stringify(word)}`,
-      limit: 100,
+      first: 100,
     })
     expect(entries.map((entry) => entry.id)).toContain(id)
   })

@@ -48,7 +48,7 @@ async function change(town: string): Promise<{ groups: string[]; generation: str
   const { version } = await owner.entry(id)
   const saved = await owner.patch(id, version, { town })
   await owner.publish(id, { version: saved.version })
-  const answer = await fetch(`${demo.service.baseUrl}/read/v1/marram/changes?since=0&limit=500`)
+  const answer = await fetch(`${demo.service.baseUrl}/read/v1/marram/changes?since=0&first=500`)
   const { changes } = (await answer.json()) as { changes: { groups: string[]; generation: string }[] }
   return changes.at(-1)!
 }

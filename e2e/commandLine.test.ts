@@ -178,9 +178,9 @@ describe('query', () => {
         museum: expect.objectContaining({ values: { name: expect.any(String) as string } }) as object,
       },
     ])
-    const deep = await run(['query', 'activity', '--depth', '1', '--limit', '1', '--json'])
+    const deep = await run(['query', 'activity', '--follow', '1', '--first', '1', '--json'])
     expect(deep.out).toContain('"town"')
-    const everywhere = await run(['query', 'museum', '--every-locale', '--limit', '1', '--pick', 'name'])
+    const everywhere = await run(['query', 'museum', '--every-locale', '--first', '1', '--pick', 'name'])
     expect(Object.keys(everywhere.json<{ entries: { locales: object }[] }>().entries[0]!.locales)).toContain('nl')
     expect((await run(['query', 'museum', '--paths', '--locale', 'en'])).out).toMatch(/^PATH[^]*\/museums\/boatyard/)
     const { position } = (await run(['query', '--changes'])).json<{ position: number }>()
@@ -200,7 +200,7 @@ describe('query', () => {
     [['query', 'activity', '--edition', 'all'], /--edition is published or draft/],
     [['query'], /Name a type/],
     [['query', '--graphql', '{ musea { count } }'], /Cannot query field "musea"/],
-    [['query', 'activity', '--limit', 'many'], /--limit is a whole number, not “many”/],
+    [['query', 'activity', '--first', 'many'], /--first is a whole number, not “many”/],
     [['query', 'activity', '--pick', 'titel'], /`titel` is not a field of activity. Did you mean `title`\?/],
     [['query', '--graphql', '{ x }', '--variables', '[]'], /--variables is a JSON object/],
   ])('says what is wrong: %j', async (args, message) => {

@@ -405,10 +405,10 @@ describe('the console', () => {
     const other = await demo.as('ilse@marram.example')
     const { entries } = await other.entries({ type: 'activity' })
     const walk = await other.entry(entries.find((candidate) => candidate.title === 'Night Walk')!.id)
-    const [first, second] = walk.values['body'] as { handle: string }[]
+    const [first, second] = walk.values['body'] as { id: string }[]
     await other.edit(walk.id, walk.version, [
       { do: 'set', at: ['title'], locale: 'en', value: 'Late Walk' },
-      { do: 'move', at: ['body', second!.handle], after: null },
+      { do: 'move', at: ['body', second!.id], after: null },
       { do: 'clear', at: ['price'] },
     ])
     await page.goto(`${base}marram/entry/${walk.id}`)
@@ -431,9 +431,9 @@ describe('the console', () => {
     await page.click('footer.strip button:has-text("Restore all of it")')
     await page.waitForSelector('text=No differences.')
     const restored = await other.entry(walk.id)
-    expect((restored.values['body'] as { handle: string }[]).slice(0, 2).map(({ handle }) => handle)).toEqual([
-      first!.handle,
-      second!.handle,
+    expect((restored.values['body'] as { id: string }[]).slice(0, 2).map(({ id }) => id)).toEqual([
+      first!.id,
+      second!.id,
     ])
     expect(restored.values['price']).toBe(walk.values['price'])
     await page.click('footer.strip button:has-text("Back to the entry")')

@@ -121,9 +121,9 @@ describe('writing', () => {
       .getByText(/^Saved \d/)
       .waitFor()
     const saved = await ilse.entry((await findEntry('Friends of the coast', 'page')).id)
-    const [first, other] = saved.values['body'] as { handle: string; values: { text: Record<string, string> } }[]
+    const [first, other] = saved.values['body'] as { id: string; values: { text: Record<string, string> } }[]
     expect(other!.values.text['en']).toMatch(/^The Lighthouse 8.50/)
-    expect(first!.handle).not.toBe(other!.handle)
+    expect(first!.id).not.toBe(other!.id)
   })
   it('pastes what a word processor copied, cleaned up', async () => {
     await open('artefact', 'The great lens')
@@ -255,7 +255,7 @@ describe('two at once', () => {
     expect(world.faults).toEqual([])
   })
   it('leaves a text as it was stored that nobody writes in, whatever is in it', async () => {
-    const image = (await ilse.assets({ limit: 1 })).assets[0]!.id
+    const image = (await ilse.assets({ first: 1 })).assets[0]!.id
     const words = (value: string) => ({ type: 'text', value })
     const story = {
       type: 'root',

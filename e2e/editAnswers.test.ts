@@ -165,7 +165,7 @@ describe('the OpenAPI document of the Edit API', () => {
     await owner.reschedule(plan.id, { at: new Date(Date.now() + 90_000_000).toISOString() })
     await owner.schedules()
     await owner.cancelSchedule(plan.id)
-    await owner.entries({ type: 'museum', count: true, limit: 5 })
+    await owner.entries({ type: 'museum', count: true, first: 5 })
     await owner.search('boat')
     const page = (await owner.create({ type: 'page', values: { title: { en: 'Visit' } } })).id
     const below = (await owner.create({ type: 'page', values: { title: { en: 'Tickets' } } })).id
@@ -276,7 +276,7 @@ describe('the OpenAPI document of the Edit API', () => {
       body: fc.oneof(fc.jsonValue(), fc.record({ values: fc.jsonValue() }), fc.constant(undefined)),
       token: fc.constantFrom(small.token, small.token, 'wk_nothing', ''),
       match: fc.constantFrom(undefined, '"v1"', '*', 'v'),
-      query: fc.constantFrom('', '', '?limit=0', '?nonsense=1', '?after=x', '?locales=xx'),
+      query: fc.constantFrom('', '', '?first=0', '?nonsense=1', '?after=x', '?locales=xx'),
     })
     await fc.assert(
       fc.asyncProperty(asked, async ({ operation, id: value, body, token, match, query }) => {

@@ -38,7 +38,7 @@ beforeAll(async () => {
 afterAll(() => small.service.end())
 
 describe('creating', () => {
-  it('makes slugs, handles and states, and says where the entry is', async () => {
+  it('makes slugs, ids and states, and says where the entry is', async () => {
     const response = await raw('/entries', {
       method: 'POST',
       body: JSON.stringify({
@@ -59,7 +59,7 @@ describe('creating', () => {
     })
     expect(entry['values']).toMatchObject({
       slug: { en: 'night-walk', nl: 'nachtwandeling' },
-      tags: [{ handle: expect.stringMatching(/^[0-9a-z]{8}$/) as string, value: 'dark' }],
+      tags: [{ id: expect.stringMatching(/^[0-9a-z]{8}$/) as string, value: 'dark' }],
     })
   })
   it('refuses what does not fit, with the places, and stores nothing', async () => {
@@ -108,8 +108,8 @@ describe('changing by edits', () => {
   it('merges what does not touch, from the same version', async () => {
     const entry = await make('Merge', {
       body: [
-        { handle: 'h1', block: 'heading', values: { text: { en: 'One' } } },
-        { handle: 'q1', block: 'quote', values: { text: { en: 'Two' } } },
+        { id: 'h1', block: 'heading', values: { text: { en: 'One' } } },
+        { id: 'q1', block: 'quote', values: { text: { en: 'Two' } } },
       ],
     })
     const moved = await owner.edit(entry.id, 1, [{ do: 'move', at: ['body', 'q1'], after: null }])
@@ -119,8 +119,8 @@ describe('changing by edits', () => {
     ])
     expect([written.version, written.merged]).toEqual([3, true])
     expect(written.values['body']).toEqual([
-      { handle: 'q1', block: 'quote', values: { text: { en: 'Two, better' } } },
-      { handle: 'h1', block: 'heading', values: { text: { en: 'One' } } },
+      { id: 'q1', block: 'quote', values: { text: { en: 'Two, better' } } },
+      { id: 'h1', block: 'heading', values: { text: { en: 'One' } } },
     ])
   })
   it('asks about the same place, showing both', async () => {
@@ -143,7 +143,7 @@ describe('changing by edits', () => {
     expect((await owner.entry(entry.id)).title).toBe('Theirs')
   })
   it('tells of a block that somebody removed meanwhile', async () => {
-    const entry = await make('Gone', { body: [{ handle: 'h1', block: 'heading', values: {} }] })
+    const entry = await make('Gone', { body: [{ id: 'h1', block: 'heading', values: {} }] })
     await owner.edit(entry.id, 1, [{ do: 'remove', at: ['body', 'h1'] }])
     const error = await problem(() =>
       owner.edit(entry.id, 1, [{ do: 'set', at: ['body', 'h1', 'text'], locale: 'en', value: 'x' }]),
@@ -151,7 +151,7 @@ describe('changing by edits', () => {
     expect([error.status, error.code]).toEqual([409, 'editConflict'])
   })
   it('does not ask about a block that both removed, and keeps what else was changed', async () => {
-    const entry = await make('Twice', { body: [{ handle: 'h1', block: 'heading', values: {} }] })
+    const entry = await make('Twice', { body: [{ id: 'h1', block: 'heading', values: {} }] })
     const remove = { do: 'remove', at: ['body', 'h1'] } as const
     await owner.edit(entry.id, 1, [remove])
     const saved = await owner.edit(entry.id, 1, [remove, { do: 'set', at: ['price'], value: 4 }])

@@ -26,8 +26,8 @@ beforeAll(async () => {
     format: 'walk',
     museum: ids['museum'],
     body: [
-      { handle: 'h', block: 'heading', values: { text: { en: 'Bring café cups', nl: 'Neem bekers mee' } } },
-      { handle: 'q', block: 'quote', values: { text: { en: 'The lighthouse walks with us.' } } },
+      { id: 'h', block: 'heading', values: { text: { en: 'Bring café cups', nl: 'Neem bekers mee' } } },
+      { id: 'q', block: 'quote', values: { text: { en: 'The lighthouse walks with us.' } } },
     ],
   })
   await make('salt', 'activity', { title: { en: 'Boil Your Own Salt' }, format: 'workshop', museum: ids['museum'] })
@@ -51,7 +51,7 @@ describe('words', () => {
   it('put first what is called so', async () => {
     expect(await titlesFor('lighthouse')).toEqual(['The Lighthouse', 'Night Walk'])
     expect(await titlesFor('lighthouse', { type: 'activity' })).toEqual(['Night Walk'])
-    expect(await titlesFor('lighthouse', { limit: 1 })).toEqual(['The Lighthouse'])
+    expect(await titlesFor('lighthouse', { first: 1 })).toEqual(['The Lighthouse'])
   })
   it('say in which locale they were found', async () => {
     const { entries } = await owner.search('vuurtoren')
@@ -64,8 +64,8 @@ describe('words', () => {
     expect(await listed('vuur', { locale: 'nl' })).toEqual(['De vuurtoren'])
     // Belgian readers get the Dutch words; English readers do not.
     expect([await listed('vuur', { locale: 'nl-BE' }), await listed('vuur')]).toEqual([['De vuurtoren'], []])
-    const first = await owner.entries({ search: 'light', limit: 1, count: true })
-    const second = await owner.entries({ search: 'light', limit: 1, after: first.next! })
+    const first = await owner.entries({ search: 'light', first: 1, count: true })
+    const second = await owner.entries({ search: 'light', first: 1, after: first.next! })
     expect([first.count, first.entries.length, second.entries.length, second.next]).toEqual([2, 1, 1, null])
     expect(first.entries[0]!.id).not.toBe(second.entries[0]!.id)
   })
@@ -126,7 +126,7 @@ describe('searching', () => {
     ['no words', '/search', '`words`'],
     ['too many letters', `/search?words=${'a'.repeat(501)}`, '`words`'],
     ['a type that is not there', '/search?words=a&type=activty', 'activity'],
-    ['a limit that is none', '/search?words=a&limit=0', '`limit`'],
+    ['a count that is none', '/search?words=a&first=0', '`first`'],
   ])('refuses %s', async (_, path, said) => {
     const response = await fetch(`${small.service.baseUrl}/edit/v1/sites/marram${path}`, {
       headers: { Authorization: `Bearer ${small.token}` },

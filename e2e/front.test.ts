@@ -55,9 +55,9 @@ afterAll(() => demo.service.end())
 
 describe('an answer that was given before', () => {
   it('comes from memory, whatever the order of what was asked, and is the same', async () => {
-    const first = await raw('/entries/museum?sort=name&limit=3')
-    const again = await raw('/entries/museum?sort=name&limit=3')
-    const otherwise = await raw('/entries/museum?limit=3&sort=name')
+    const first = await raw('/entries/museum?sort=name&first=3')
+    const again = await raw('/entries/museum?sort=name&first=3')
+    const otherwise = await raw('/entries/museum?first=3&sort=name')
     expect([first, again, otherwise].map(served)).toEqual(['fwd=uri-miss; stored', 'hit', 'hit'])
     expect(again.bytes).toEqual(first.bytes)
     for (const name of ['etag', 'cache-groups', 'cache-control', 'vary', 'link', 'content-language'])
@@ -66,7 +66,7 @@ describe('an answer that was given before', () => {
 
   it('is never older than what was published, however quickly it is asked for', async () => {
     const editor = await demo.as('ilse@marram.example')
-    const { entries } = await editor.entries({ type: 'museum', limit: 1 })
+    const { entries } = await editor.entries({ type: 'museum', first: 1 })
     const { id } = entries[0]!
     const read = async () =>
       (await raw(`/entries/museum/${id}?pick=town`)).json<{ values: { town: string } }>().values.town
@@ -189,7 +189,7 @@ describe('an answer that depends on the time', () => {
 
 describe('compression', () => {
   it('is what the reader takes, with a tag of its own', async () => {
-    const path = '/entries/activity?limit=10'
+    const path = '/entries/activity?first=10'
     const plain = await raw(path)
     const br = await raw(path, { 'Accept-Encoding': 'gzip;q=0.5, br' })
     const gzip = await raw(path, { 'Accept-Encoding': 'gzip' })
@@ -254,13 +254,13 @@ describe('pages of registered front ends', () => {
 describe('the locale', () => {
   it('is the one that the reader likes best, when it is to be', async () => {
     const ask = (language: string) =>
-      raw('/entries/museum?locale=auto&pick=name&limit=1', { 'Accept-Language': language })
+      raw('/entries/museum?locale=auto&pick=name&first=1', { 'Accept-Language': language })
     const answers = await Promise.all(['nl-BE, en;q=0.5', 'fr, ar;q=0.8', 'xx', 'nl;q=0, en', 'nl-NL'].map(ask))
     expect(answers.map(({ headers }) => headers['content-language'])).toEqual(['nl-BE', 'ar', 'en', 'en', 'nl'])
     expect(answers[0]!.headers['vary']).toContain('Accept-Language')
   })
   it('may be every one at once', async () => {
-    const { entries } = (await raw('/entries/museum?locales=every&pick=name&limit=1')).json<{
+    const { entries } = (await raw('/entries/museum?locales=every&pick=name&first=1')).json<{
       entries: { id: string; locales: Record<string, { values: { name: string } }> }[]
     }>()
     expect(Object.keys(entries[0]!.locales)).toEqual(['en', 'nl', 'nl-BE', 'ar'])
@@ -271,13 +271,13 @@ describe('the locale', () => {
 
 describe('paging', () => {
   it('is told by links', async () => {
-    const first = await raw('/entries/activity?sort=-museum.name,title&limit=4')
+    const first = await raw('/entries/activity?sort=-museum.name,title&first=4')
     const next = /<([^>]+)>; rel="next"/.exec(first.headers['link']!)![1]!
     const second = await raw('', {}, 'GET', demo.service.baseUrl + next)
     expect(second.headers['link']).toContain('rel="first"')
     const titles = (answer: Raw) =>
       answer.json<{ entries: { values: { title: string } }[] }>().entries.map(({ values }) => values.title)
-    const all = titles(await raw('/entries/activity?sort=-museum.name,title&limit=8'))
+    const all = titles(await raw('/entries/activity?sort=-museum.name,title&first=8'))
     expect([...titles(first), ...titles(second)]).toEqual(all)
   })
 })
@@ -289,11 +289,11 @@ describe('what a page is built from', () => {
     for await (const path of reader.paths()) paths.push(path)
     expect(paths.length).toBeGreaterThan(40)
     for (const path of paths.slice(0, 5)) expect(await reader.at(path.path)).toMatchObject({ entry: { id: path.id } })
-    const page = (await raw('/paths?type=museum&locale=nl&limit=2')).json<{
+    const page = (await raw('/paths?type=museum&locale=nl&first=2')).json<{
       paths: { path: string }[]
       next: string
     }>()
-    const rest = (await raw(`/paths?type=museum&locale=nl&limit=2&after=${page.next}`)).json<object>() as typeof page
+    const rest = (await raw(`/paths?type=museum&locale=nl&first=2&after=${page.next}`)).json<object>() as typeof page
     expect([...page.paths, ...rest.paths].map(({ path }) => path)).toEqual(
       paths.filter(({ type, locale }) => type === 'museum' && locale === 'nl').map(({ path }) => path),
     )
@@ -310,7 +310,7 @@ describe('what changed', () => {
     const editor = await demo.as('ilse@marram.example')
     const reader = new Reader({ baseUrl: demo.service.baseUrl, site: 'marram', token: key })
     const { position } = await reader.changes()
-    const { entries } = await editor.entries({ type: 'person', limit: 1 })
+    const { entries } = await editor.entries({ type: 'person', first: 1 })
     const { id, version } = await editor.entry(entries[0]!.id)
     const stream = new AbortController()
     const response = await fetch(`${base()}/changes?since=${position}`, {
@@ -332,7 +332,7 @@ describe('what changed', () => {
     expect((await raw(`/changes?since=${now + 1000}`)).status).toBe(400)
   })
   it('comes as old as it is kept, or not at all', async () => {
-    const answer = await raw('/changes?since=0&limit=1')
+    const answer = await raw('/changes?since=0&first=1')
     expect(answer.json()).toMatchObject({ more: true, changes: [{}] })
   })
   it('makes an answer that is asked for by its generation wait until that is there', async () => {

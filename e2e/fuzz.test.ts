@@ -115,7 +115,7 @@ function randomRequest(seed: number): Asked {
     return parts.join(' ')
   }
   const parameter = (): [string, string] => {
-    const name = oneOf(['where', 'search', 'sort', 'pick', 'limit', 'after', 'locale', 'locales', 'depth', 'count', 'edition', 'richText', 'generation', 'path', 'since', 'wher', '__proto__', 'constructor', 'query', 'variables']) // prettier-ignore
+    const name = oneOf(['where', 'search', 'sort', 'pick', 'first', 'after', 'locale', 'locales', 'follow', 'count', 'edition', 'richText', 'generation', 'path', 'since', 'wher', '__proto__', 'constructor', 'query', 'variables']) // prettier-ignore
     const written = Object.entries({
       where: condition,
       pick: selection,
@@ -132,12 +132,12 @@ function randomRequest(seed: number): Asked {
           'body',
         ]),
       search: () => oneOf(['walk', 'AND OR NOT', '"', '*', 'x'.repeat(600), 'a b c d e f g h i j k l m n']),
-      limit: () => oneOf(['1', '0', '101', '-5', '1.5', 'many', '']),
+      first: () => oneOf(['1', '0', '101', '-5', '1.5', 'many', '']),
       after: () =>
         oneOf(['bm9wZQ', 'W10', 'WyJhIiwxLCJiIl0', '%', Buffer.from('["x",1,"y",null]').toString('base64url')]),
       locale: () => oneOf(['en', 'nl', 'ar', 'auto', 'xx', 'EN']),
       locales: () => oneOf(['every', 'en', '']),
-      depth: () => oneOf(['0', '3', '4', '-1', 'x']),
+      follow: () => oneOf(['0', '3', '4', '-1', 'x']),
       count: () => oneOf(['true', 'false', '1']),
       edition: () => oneOf(['published', 'draft', 'all']),
       richText: () => oneOf(['html', 'text', 'pdf']),

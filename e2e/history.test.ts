@@ -41,8 +41,8 @@ async function walked() {
       museum,
       price: 9,
       body: [
-        { handle: 'h1', block: 'heading', values: { text: { en: 'Bring a torch', nl: 'Neem een zaklamp mee' } } },
-        { handle: 'q1', block: 'quote', values: { text: { en: 'Dark is not empty.', nl: 'Donker is niet leeg.' } } },
+        { id: 'h1', block: 'heading', values: { text: { en: 'Bring a torch', nl: 'Neem een zaklamp mee' } } },
+        { id: 'q1', block: 'quote', values: { text: { en: 'Dark is not empty.', nl: 'Donker is niet leeg.' } } },
       ],
     },
   })

@@ -27,12 +27,12 @@ fields:
   top: { kind: listing, accepts: [activity] }
 `,
 }
-const latest = (entries: unknown, handle = 'l1') => ({
-  handle,
+const latest = (entries: unknown, id = 'l1') => ({
+  id,
   block: 'latest',
   values: { title: { en: 'Latest' }, entries },
 })
-const walks = { type: 'activity', where: 'format = "walk" and starts >= now', sort: 'starts', limit: 3 }
+const walks = { type: 'activity', where: 'format = "walk" and starts >= now', sort: 'starts', first: 3 }
 const activity = async (title: string, format: string, starts: string) => {
   const values = {
     title: { en: title, nl: `${title} (nl)` },
@@ -115,10 +115,10 @@ describe('a list that fills itself', () => {
     expect((await shown()).length).toBe(1)
   })
   it.each([
-    [{ type: 'activity', limit: 3, where: 'formt = "walk"' }, 'badListing', /Did you mean `format`/],
-    [{ type: 'activity', limit: 3, where: 'entry.state = "edited"' }, 'badListing', /entry.state/],
-    [{ type: 'activity', limit: 3, sort: 'body' }, 'badListing', /cannot be sorted by/],
-    [{ type: 'museum', limit: 3 }, 'wrongType', /lists activity, person, not `museum`/],
+    [{ type: 'activity', first: 3, where: 'formt = "walk"' }, 'badListing', /Did you mean `format`/],
+    [{ type: 'activity', first: 3, where: 'entry.state = "edited"' }, 'badListing', /entry.state/],
+    [{ type: 'activity', first: 3, sort: 'body' }, 'badListing', /cannot be sorted by/],
+    [{ type: 'museum', first: 3 }, 'wrongType', /lists activity, person, not `museum`/],
   ])('is refused at its place for %j', async (entries, code, message) => {
     const refusal = await problem(() =>
       owner.create({ type: 'news', values: { title: { en: 'Bad' }, body: [latest(entries)] } }),
@@ -135,9 +135,9 @@ describe('a list that fills itself', () => {
     const make = (entries: unknown) =>
       owner.create({ type: 'news', values: { title: { en: 'Bad' }, body: [latest(entries)] } })
     expect((await problem(() => make({ type: 'activity' }))).problems[0]?.message).toMatch(
-      /must be `{ type, where, sort, limit }`/,
+      /must be `{ type, where, sort, first }`/,
     )
-    const { id } = await make({ type: 'activity', limit: 6 })
+    const { id } = await make({ type: 'activity', first: 6 })
     expect((await problem(() => owner.publish(id))).problems[0]?.message).toMatch(/lists 6 entries, at most 5 fit/)
   })
   it('is empty when the model has changed under it, and never fails a page', async () => {

@@ -17,7 +17,7 @@ afterAll(() => demo.service.end())
 
 describe('entries', () => {
   it('say which locale their words are really in', async () => {
-    const asked = { where: 'title contains "salt"', sort: 'title', limit: 1 }
+    const asked = { where: 'title contains "salt"', sort: 'title', first: 1 }
     const of = async (locale: string) =>
       (
         await reader.entries('activity', {
@@ -54,7 +54,7 @@ describe('pages that ask search engines not to list them', () => {
       demo.seeded &&
       (await owner.model()).types.find((candidate) => candidate.fields.some(({ kind }) => kind === 'metadata'))!
     const field = type.fields.find(({ kind }) => kind === 'metadata')!
-    const { entries } = await reader.entries(type.name, { limit: 1 })
+    const { entries } = await reader.entries(type.name, { first: 1 })
     const { id } = entries[0]!
     const lines = async () => {
       const paths = []

@@ -128,12 +128,12 @@ const choosing = (type: string) =>
       edition: maybe(fc.constantFrom('published', 'draft')),
       richText: maybe(fc.constantFrom('document', 'html', 'markdown', 'text')),
       pick: maybe(pickOf(type, 2)),
-      depth: maybe(fc.constantFrom('0', '1', '2', '3')),
+      follow: maybe(fc.constantFrom('0', '1', '2', '3')),
     })
-    .map(({ locale, locales, pick, depth, ...more }) => ({
+    .map(({ locale, locales, pick, follow, ...more }) => ({
       ...more,
       ...(locales ? { locales } : { locale }),
-      ...(pick === undefined ? { depth } : { pick }),
+      ...(pick === undefined ? { follow } : { pick }),
     }))
 
 const question = (): fc.Arbitrary<{ template: string; path: string }> => {
@@ -145,7 +145,7 @@ const question = (): fc.Arbitrary<{ template: string; path: string }> => {
         fc
           .record({
             asked: choosing(name),
-            limit: maybe(fc.constantFrom('1', '5', '100')),
+            first: maybe(fc.constantFrom('1', '5', '100')),
             count: maybe(fc.constantFrom('true', 'false')),
             search: fc.option(fc.constantFrom('night', 'zout', 'the sea'), { nil: undefined, freq: 4 }),
             sort: maybe(
@@ -183,9 +183,9 @@ const question = (): fc.Arbitrary<{ template: string; path: string }> => {
           maybe(fc.constant('draft')),
           maybe(fc.constantFrom('html', 'document')),
         )
-        .map(([path, depth, edition, richText]) => ({
+        .map(([path, follow, edition, richText]) => ({
           template: '/at',
-          path: `/at${query({ path, depth, edition, richText })}`,
+          path: `/at${query({ path, follow, edition, richText })}`,
         })),
     },
     {
@@ -194,7 +194,7 @@ const question = (): fc.Arbitrary<{ template: string; path: string }> => {
         .record({
           locale: maybe(fc.constantFrom('en', 'nl')),
           type: maybe(fc.constantFrom('museum', 'activity')),
-          limit: maybe(fc.constant('3')),
+          first: maybe(fc.constant('3')),
         })
         .map((asked) => ({ template: '/paths', path: `/paths${query(asked)}` })),
     },

@@ -167,7 +167,7 @@ describe('the published edition', () => {
           const now = await owner.entry(ids[entry]!)
           await owner.patch(now.id, now.version, {
             x: wrapped,
-            more: [{ handle: `h${number}`, values: { y: wrapped } }],
+            more: [{ id: `h${number}`, values: { y: wrapped } }],
           })
           await owner.publish(now.id, locales ? { locales } : {})
         }

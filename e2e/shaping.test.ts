@@ -305,7 +305,7 @@ describe('shaped content', () => {
       expect((await graphql('{ house(locale: "nl") { name open { tour { title } } } }')).data).toEqual({
         house: { name: 'Museum', open: [{ tour: { title: 'Night walk' } }] },
       })
-      expect((await get('/entries/house?limit=3')).body['detail']).toMatch(/exactly one entry, so there is no list/)
+      expect((await get('/entries/house?first=3')).body['detail']).toMatch(/exactly one entry, so there is no list/)
       expect((await graphql('{ houses { nodes { name } } }')).errors?.[0]?.message).toMatch(
         /Cannot query field "houses"/,
       )
@@ -529,7 +529,7 @@ describe('a model over many entries', () => {
         const read = async (where: string) =>
           (await (
             await fetch(
-              `${again.baseUrl}/read/v1/marram/entries/tour?count=true&limit=100&where=${encodeURIComponent(where)}`,
+              `${again.baseUrl}/read/v1/marram/entries/tour?count=true&first=100&where=${encodeURIComponent(where)}`,
               { headers: { Authorization: `Bearer ${key}` } },
             )
           ).json()) as { entries: { id: string }[]; count: number }

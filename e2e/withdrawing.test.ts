@@ -89,7 +89,7 @@ describe('taking down', () => {
 
 describe('duplicating', () => {
   it('makes another entry with free slugs, of which nothing is public', async () => {
-    const first = await walk({ body: [{ handle: 'h', block: 'heading', values: { text: { en: 'Bring a torch' } } }] })
+    const first = await walk({ body: [{ id: 'h', block: 'heading', values: { text: { en: 'Bring a torch' } } }] })
     await owner.publish(first.id)
     const second = await owner.duplicate(first.id)
     const third = await owner.duplicate(first.id)

@@ -47,7 +47,7 @@ export async function startWithCanaries(): Promise<CanarySite> {
     tags: ['dark'],
     price: 3,
     summary: { en: 'Short' },
-    body: [{ handle: 'h', block: 'heading', values: { text: { en: 'Bring' } } }],
+    body: [{ id: 'h', block: 'heading', values: { text: { en: 'Bring' } } }],
   })
   // Now every value of the public entries has a draft with the canary in it, in every locale, also in new blocks.
   await owner.patch(activity, 2, {
@@ -62,8 +62,8 @@ export async function startWithCanaries(): Promise<CanarySite> {
     starts: '2031-01-01T10:00:00Z',
     day: '2031-01-01',
     body: [
-      { handle: 'h', block: 'heading', values: { text: { en: canary, nl: canary } } },
-      { handle: 'q', block: 'quote', values: { text: { en: canary }, by: canary } },
+      { id: 'h', block: 'heading', values: { text: { en: canary, nl: canary } } },
+      { id: 'q', block: 'quote', values: { text: { en: canary }, by: canary } },
     ],
   })
   await owner.patch(publicMuseum, 2, { name: { en: `${canary} light`, nl: canary }, town: canary })

@@ -106,8 +106,8 @@ export const id = (typeName: string, field: string): string => {
 export const doc = (typeName: string, values: Readonly<Record<string, unknown>>): Document =>
   Object.fromEntries(Object.entries(values).map(([name, value]) => [id(typeName, name), value]))
 
-export const block = (typeName: string, handle: string, values: Readonly<Record<string, unknown>>) => ({
-  handle,
+export const block = (typeName: string, id: string, values: Readonly<Record<string, unknown>>) => ({
+  id,
   block: model.blockTypes.find((blockType) => blockType.name === typeName)!.id,
   values: doc(typeName, values),
 })

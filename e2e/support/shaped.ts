@@ -190,7 +190,7 @@ export const tours: readonly Sent[] = [
       venue: { room: { en: 'Lamp room' }, seats: 12, door: { code: 'A1', keeper: ref('bert') } },
       sessions: [
         {
-          handle: 's1',
+          id: 's1',
           values: {
             weekday: 'monday',
             from: '20:00',
@@ -200,7 +200,7 @@ export const tours: readonly Sent[] = [
           },
         },
         {
-          handle: 's2',
+          id: 's2',
           values: { weekday: 'friday', from: '21:00', seats: 10, note: { en: 'Bring a lamp' }, host: ref('bert') },
         },
       ],

@@ -26,7 +26,7 @@ async function pageAt(path) {
   if (known) return known
   // A reader for each page: it remembers what everything read through it depends on.
   const own = reader.forPage()
-  const found = await own.at(path, { depth: 1, richText: 'html' })
+  const found = await own.at(path, { follow: 1, richText: 'html' })
   if (found && 'moved' in found) return { status: found.moved.permanent ? 301 : 302, location: found.moved.path }
   if (!found) return { status: 404, html: '<h1>Nothing here</h1>' }
   const { title, name, summary, cover, picture } = found.entry.values

@@ -19,7 +19,7 @@ const escaped = (text) =>
 const written = []
 for await (const { path, locale, contentLocale, hidden, updatedAt } of reader.paths()) {
   // Rich text comes as HTML, and what is referred to comes along.
-  const found = await reader.at(path, { depth: 1, richText: 'html' })
+  const found = await reader.at(path, { follow: 1, richText: 'html' })
   if (!found || !('entry' in found)) continue
   const { title, name, summary } = found.entry.values
   const file = join(folder, path, 'index.html')

@@ -15,13 +15,13 @@ const fragments: Readonly<Record<string, string>> = {
 const body = `
   body {
     __typename
-    ... on HeadingBlock { handle heading: text }
-    ... on TextBlock { handle paragraphs: text }
-    ... on PictureBlock { handle file alt caption }
-    ... on QuoteBlock { handle quote: text by }
-    ... on CallToActionBlock { handle label to { ... on Entry { path } } }
-    ... on LatestBlock { handle listTitle: title listed: entries { ... on Entry { path } ... on Activity { title starts } ... on Exhibition { title begins: starts } ... on Artefact { title } } }
-    ... on GalleryBlock { handle pictures { address alt width height } caption }
+    ... on HeadingBlock { id heading: text }
+    ... on TextBlock { id paragraphs: text }
+    ... on PictureBlock { id file alt caption }
+    ... on QuoteBlock { id quote: text by }
+    ... on CallToActionBlock { id label to { ... on Entry { path } } }
+    ... on LatestBlock { id listTitle: title listed: entries { ... on Entry { path } ... on Activity { title starts } ... on Exhibition { title begins: starts } ... on Artefact { title } } }
+    ... on GalleryBlock { id pictures { address alt width height } caption }
   }`
 
 /** A query with the fragments that it uses. */

@@ -45,7 +45,7 @@ export interface VisitorInfo {
 interface Block {
   readonly pictures?: readonly Picture[]
   readonly __typename: string
-  readonly handle: string
+  readonly id: string
   readonly heading?: string | null
   readonly paragraphs?: string | null
   readonly file?: string | null

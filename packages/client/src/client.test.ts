@@ -51,9 +51,9 @@ const entry = (id: string) => ({
 describe('the reader', () => {
   it('asks as the reference says, and leaves out what was not said', async () => {
     const fake = answering({ body: { entries: [], next: null } })
-    await reader(fake).entries('art work', { where: 'a = "b & c"', limit: 5, sort: undefined, count: false })
+    await reader(fake).entries('art work', { where: 'a = "b & c"', first: 5, sort: undefined, count: false })
     expect(fake.asked[0]?.url).toBe(
-      'https://content.example/read/v1/marram/entries/art%20work?where=a+%3D+%22b+%26+c%22&limit=5',
+      'https://content.example/read/v1/marram/entries/art%20work?where=a+%3D+%22b+%26+c%22&first=5',
     )
     expect(fake.asked[0]?.headers['Authorization']).toBe('Bearer wk_1')
   })
@@ -79,7 +79,7 @@ describe('the reader', () => {
       { body: { entries: [entry('3')], next: null } },
     )
     const seen: string[] = []
-    for await (const entry of reader(fake).allEntries('page', { limit: 2 })) seen.push(entry.id)
+    for await (const entry of reader(fake).allEntries('page', { first: 2 })) seen.push(entry.id)
     expect(seen).toEqual(['1', '2', '3'])
     expect(fake.asked[1]?.url).toContain('after=c1')
   })

@@ -139,7 +139,7 @@ export class Editor {
 
   /** A page of assets; `maxUpload` is the largest file that is taken, in megabytes. */
   assets = (
-    query: { accepts?: string; search?: string; sort?: 'newest' | 'name'; limit?: number; after?: string } = {},
+    query: { accepts?: string; search?: string; sort?: 'newest' | 'name'; first?: number; after?: string } = {},
   ) => this.#call<{ assets: Asset[]; next: string | null; maxUpload: number }>({ path: '/assets', query })
   asset = (id: string) => this.#call<Asset>({ path: `/assets/${segment(id)}` })
   /** Adds a file; `content` is its bytes in base64. */
@@ -154,8 +154,8 @@ export class Editor {
   replaceAsset = (id: string, file: Blob) =>
     this.#call<Asset>({ method: 'PUT', path: `/assets/${segment(id)}/file`, file, isLong: true })
   /** Who holds it. */
-  /** Every state of an asset, newest first; those before a revision, at most `limit` (50). */
-  assetRevisions = (id: string, query: { before?: number; limit?: number } = {}) =>
+  /** Every state of an asset, newest first; those before a revision, at most `first` (50). */
+  assetRevisions = (id: string, query: { before?: number; first?: number } = {}) =>
     this.#call<{ revisions: AssetRevision[]; next: number | null }>({
       path: `/assets/${segment(id)}/revisions`,
       query,
@@ -179,7 +179,7 @@ export class Editor {
     search?: string
     where?: string
     sort?: string
-    limit?: number
+    first?: number
     after?: string
     locale?: string
     count?: boolean
@@ -187,8 +187,8 @@ export class Editor {
     columns?: string
   }) => this.#call<EntryList>({ path: '/entries', query })
   /** What holds all these words in some locale, the best first. */
-  search = (words: string, { type, limit }: { type?: string; limit?: number } = {}) =>
-    this.#call<{ entries: EntryMatch[] }>({ path: '/search', query: { words, type, limit } })
+  search = (words: string, { type, first }: { type?: string; first?: number } = {}) =>
+    this.#call<{ entries: EntryMatch[] }>({ path: '/search', query: { words, type, first } })
   entry = (id: string) => this.#call<EditableEntry>({ path: `/entries/${segment(id)}` })
   create = (entry: { type: string; id?: string; values: Readonly<Record<string, unknown>> }, idempotencyKey?: string) =>
     this.#call<EditableEntry>({ method: 'POST', path: '/entries', body: entry, ...keyed(idempotencyKey) })
@@ -383,8 +383,8 @@ export class Editor {
       method: 'POST',
       path: `/webhooks/${segment(webhook)}/deliveries/${segment(delivery)}/resend`,
     })
-  events = (after = 0, limit = 100) =>
-    this.#call<{ events: Record<string, unknown>[]; sequence: number }>({ path: '/events', query: { after, limit } })
+  events = (after = 0, first = 100) =>
+    this.#call<{ events: Record<string, unknown>[]; sequence: number }>({ path: '/events', query: { after, first } })
 }
 
 function keyed(idempotencyKey: string | undefined, version?: number): Pick<Call, 'headers'> {

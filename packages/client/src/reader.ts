@@ -35,7 +35,7 @@ export interface Choosing {
   /** `title, museum(name, town), body(as: html)`; everything when left out, with references as id and type. */
   readonly pick?: string | undefined
   /** How far references are followed, where nothing is picked: from 0 to 3. */
-  readonly depth?: number | undefined
+  readonly follow?: number | undefined
   readonly richText?: RichTextForm | undefined
 }
 
@@ -55,7 +55,7 @@ export interface ListOptions extends EntryOptions {
   readonly search?: string | undefined
   /** `starts,-museum.name` */
   readonly sort?: string | undefined
-  readonly limit?: number | undefined
+  readonly first?: number | undefined
   readonly after?: string | undefined
   readonly count?: boolean | undefined
 }
@@ -147,7 +147,7 @@ export class Reader<Content extends object = AnyContent> {
   ): AsyncGenerator<Entry<Values>> {
     let after = options.after
     do {
-      const page: EntryPage<Values> = await this.entries(type, { limit: 100, ...options, after })
+      const page: EntryPage<Values> = await this.entries(type, { first: 100, ...options, after })
       yield* page.entries
       after = page.next ?? undefined
     } while (after !== undefined)

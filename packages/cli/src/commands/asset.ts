@@ -100,7 +100,7 @@ export function addAsset(program: Command): void {
     .argument('<id>')
     .option('--json', 'print JSON')
     .action(async (id: string, { json }: { json?: boolean }) => {
-      const { revisions } = await openEditor().assetRevisions(id, { limit: 100 })
+      const { revisions } = await openEditor().assetRevisions(id, { first: 100 })
       if (json) return printJson({ revisions })
       printTable(
         ['revision', 'by', 'at', 'changed', 'name', 'size'],

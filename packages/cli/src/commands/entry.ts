@@ -15,7 +15,7 @@ import { viewNamed } from './view.js'
 function readLimit(text: string): number {
   const limit = Number(text)
   if (!Number.isInteger(limit) || limit < 1 || limit > 100)
-    throw new UsageError(`--limit must be a whole number from 1 to 100, not “${text}”.`)
+    throw new UsageError(`--first must be a whole number from 1 to 100, not “${text}”.`)
   return limit
 }
 
@@ -33,7 +33,7 @@ export function addEntry(program: Command): void {
     .option('--view <name>', 'a saved view')
     .option('--sort <fields>', 'e.g. starts,-title; newest change first when left out')
     .option('--locale <tag>', 'titles and conditions in this locale')
-    .option('--limit <n>', 'at most 100', '50')
+    .option('--first <n>', 'at most 100', '50')
     .option('--after <cursor>', 'the next page')
     .option('--json', 'print JSON')
     .action(
@@ -41,7 +41,7 @@ export function addEntry(program: Command): void {
         type: string | undefined,
         {
           json,
-          limit,
+          first,
           view,
           ...asked
         }: {
@@ -50,7 +50,7 @@ export function addEntry(program: Command): void {
           where?: string
           sort?: string
           locale?: string
-          limit: string
+          first: string
           after?: string
           json?: boolean
         },
@@ -61,7 +61,7 @@ export function addEntry(program: Command): void {
           ...Object.fromEntries(Object.entries(kept).filter(([name]) => name !== 'columns')),
           ...(type === undefined ? {} : { type }),
           ...asked,
-          limit: readLimit(limit),
+          first: readLimit(first),
           count: true,
         })
         if (json) return printJson(page)
@@ -87,10 +87,10 @@ export function addEntry(program: Command): void {
     .description('Finds entries of all types by words in any of their texts, in any locale, the best first.')
     .argument('<words...>')
     .option('--type <name>', 'only of this type')
-    .option('--limit <n>', 'at most 50', '20')
+    .option('--first <n>', 'at most 50', '20')
     .option('--json', 'print JSON')
-    .action(async (words: string[], { type, limit, json }: { type?: string; limit: string; json?: boolean }) => {
-      const asked = { ...(type === undefined ? {} : { type }), limit: readLimit(limit) }
+    .action(async (words: string[], { type, first, json }: { type?: string; first: string; json?: boolean }) => {
+      const asked = { ...(type === undefined ? {} : { type }), first: readLimit(first) }
       const { entries } = await openEditor().search(words.join(' '), asked)
       if (json) return printJson({ entries })
       if (entries.length === 0) return print('None.')

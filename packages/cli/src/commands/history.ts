@@ -124,7 +124,7 @@ function readPoint(text: string): Point {
 const nameOfPoint = (point: Point): string =>
   point === 'public' ? 'what is public' : point === 'working' ? 'the working copy' : `revision ${point}`
 
-/** `body/h1/text:en`: field names and handles in turn, and a locale. */
+/** `body/h1/text:en`: field names and ids in turn, and a locale. */
 function readPlace(text: string): FieldPlace {
   const [path = '', locale] = text.split(':')
   return { at: path.split('/'), ...(locale ? { locale } : {}) }

@@ -6,14 +6,14 @@ import { print, printJson, printTable } from '../output.js'
 interface QueryOptions {
   readonly where?: string
   readonly sort?: string
-  readonly limit?: string
+  readonly first?: string
   readonly after?: string
   readonly locale?: string
   readonly edition: string
   readonly count?: boolean
   readonly search?: string
   readonly pick?: string
-  readonly depth?: string
+  readonly follow?: string
   readonly everyLocale?: boolean
   readonly graphql?: string
   readonly variables?: string
@@ -33,8 +33,8 @@ export function addQuery(program: Command): void {
     .option('--search <words>', 'words that the entries hold')
     .option('--sort <fields>', 'e.g. starts,-museum.name')
     .option('--pick <selection>', "what of each, e.g. 'title, museum(name), body(as: html)'")
-    .option('--depth <n>', 'how far references are followed where nothing is picked: 0 to 3')
-    .option('--limit <n>', 'at most 100; 20 when left out')
+    .option('--follow <n>', 'how many references deep to read where nothing is picked: 0 to 3')
+    .option('--first <n>', 'at most 100; 20 when left out')
     .option('--after <cursor>', 'the next page')
     .option('--locale <tag>')
     .option('--every-locale', 'each entry in all its locales, as JSON')
@@ -57,7 +57,7 @@ export function addQuery(program: Command): void {
         return Number(text)
       }
       const { pick } = options
-      const depth = whole('depth', options.depth)
+      const follow = whole('follow', options.follow)
       if (options.changes !== undefined) {
         const since = options.changes === true ? undefined : whole('changes', options.changes)
         return printJson(await reader.changes(since))
@@ -68,14 +68,14 @@ export function addQuery(program: Command): void {
         return printJson(await reader.graphql(text, readVariables(options.variables)))
       }
       if (options.path !== undefined) {
-        const entry = await reader.at(options.path, { pick, depth })
+        const entry = await reader.at(options.path, { pick, follow })
         if (!entry) throw new UsageError(`Nothing is at ${options.path}.`)
         return printJson(entry)
       }
       if (type === undefined) throw new UsageError('Name a type to list, a --path or a --graphql query.')
-      const limit = whole('limit', options.limit)
+      const first = whole('first', options.first)
       const { where, search, sort, after, locale, count } = options
-      const asked = { where, search, sort, limit, after, locale, count, pick, depth }
+      const asked = { where, search, sort, first, after, locale, count, pick, follow }
       if (options.everyLocale) return printJson(await reader.entriesEverywhere(type, asked))
       const page = await reader.entries(type, asked)
       if (options.json) return printJson(page)

@@ -19,7 +19,7 @@ const refused = ref('')
 async function read(before?: number): Promise<void> {
   refused.value = ''
   try {
-    const page = await site.editor.assetRevisions(asset.id, { limit: 10, ...(before ? { before } : {}) })
+    const page = await site.editor.assetRevisions(asset.id, { first: 10, ...(before ? { before } : {}) })
     revisions.value = before ? [...revisions.value, ...page.revisions] : page.revisions
     next.value = page.next
   } catch (error) {

@@ -76,7 +76,7 @@ export function createUploads(
     running++
     const { upload, file } = one
     try {
-      limit ??= (await site.editor.assets({ limit: 1 })).maxUpload
+      limit ??= (await site.editor.assets({ first: 1 })).maxUpload
       // Said before it is sent, and not after minutes of sending.
       if (file.size > limit * 1_000_000) throw new Error(t('assets.tooLarge', { limit }))
       if (file.size === 0) throw new Error(t('assets.isEmpty'))

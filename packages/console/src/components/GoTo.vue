@@ -53,7 +53,7 @@ async function ask(): Promise<void> {
   const words = written.value.trim()
   try {
     const { editor, model: known } = await openSite(site)
-    const answer = words === '' ? await editor.entries({ limit: 8 }) : await editor.search(words, { limit: 12 })
+    const answer = words === '' ? await editor.entries({ first: 8 }) : await editor.search(words, { first: 12 })
     if (number !== asked) return
     model.value = known
     const labels = new Map(known.types.map((type) => [type.name, type.label]))

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { acceptsMediaType, decide, makeHandle, shapeOf } from '@wisteria/core'
+import { acceptsMediaType, decide, makeItemId, shapeOf } from '@wisteria/core'
 import type { Asset } from '@wisteria/client'
 import { ElButton, ElOption, ElSelect } from 'element-plus'
 import { computed, reactive, ref, watch } from 'vue'
@@ -17,7 +17,7 @@ const emit = defineEmits<{ change: [value: unknown] }>()
 const { site } = useWorkingCopy()
 
 interface Item {
-  readonly handle: string
+  readonly id: string
   readonly value: string
 }
 const assetsById = reactive(new Map<string, Asset | null>())
@@ -34,7 +34,7 @@ const items = computed<readonly Item[]>(() =>
       ? (props.value as Item[])
       : []
     : typeof props.value === 'string'
-      ? [{ handle: 'one', value: props.value }]
+      ? [{ id: 'one', value: props.value }]
       : [],
 )
 
@@ -63,7 +63,7 @@ async function search(words: string): Promise<void> {
 function choose(id: string | undefined): void {
   if (!isMany.value) return emit('change', id || undefined)
   if (id && !items.value.some((item) => item.value === id))
-    emit('change', [...items.value, { handle: makeHandle({ random }), value: id }])
+    emit('change', [...items.value, { id: makeItemId({ random }), value: id }])
 }
 
 const mayAdd = computed(() => !props.disabled && decide(site.caller, 'entry.write').allowed)
@@ -98,8 +98,8 @@ function onPick(event: Event): void {
   picker.value!.value = ''
 }
 
-function remove(handle: string): void {
-  const left = items.value.filter((item) => item.handle !== handle)
+function remove(id: string): void {
+  const left = items.value.filter((item) => item.id !== id)
   emit('change', isMany.value && left.length > 0 ? left : undefined)
 }
 
@@ -128,7 +128,7 @@ const missing = (id: string): string[] => {
     <ul v-if="items.length > 0" class="assets">
       <li
         v-for="(item, index) in items"
-        :key="item.handle"
+        :key="item.id"
         tabindex="0"
         :aria-label="nameOf(item.value)"
         @keydown.alt.left.prevent="move(index, -1)"
@@ -153,7 +153,7 @@ const missing = (id: string): string[] => {
           type="button"
           :disabled="disabled"
           :aria-label="t('controls.removeNamed', { name: nameOf(item.value) })"
-          @click="remove(item.handle)"
+          @click="remove(item.id)"
         >
           {{ t('common.remove') }}
         </button>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { makeHandle, shapeOf } from '@wisteria/core'
+import { makeItemId, shapeOf } from '@wisteria/core'
 import { ElCheckbox, ElCheckboxGroup, ElOption, ElRadioButton, ElRadioGroup, ElSelect } from 'element-plus'
 import { computed } from 'vue'
 import type { ControlProps } from './control'
@@ -15,13 +15,13 @@ const options = computed(() => {
 /** In the locale that is being written, where an option has a label in it. */
 const labelOf = (option: { label: string; labels?: Readonly<Record<string, string>> | undefined }): string =>
   option.labels?.[props.locale] ?? option.label
-const items = computed(() => (Array.isArray(props.value) ? (props.value as { handle: string; value: string }[]) : []))
+const items = computed(() => (Array.isArray(props.value) ? (props.value as { id: string; value: string }[]) : []))
 const chosen = computed(() => items.value.map((item) => item.value))
 
-/** Many are kept in the order in which they were chosen, each with its handle. */
+/** Many are kept in the order in which they were chosen, each with its id. */
 function pickMany(values: readonly unknown[]): void {
   const next = (values as string[]).map(
-    (value) => items.value.find((item) => item.value === value) ?? { handle: makeHandle({ random }), value },
+    (value) => items.value.find((item) => item.value === value) ?? { id: makeItemId({ random }), value },
   )
   emit('change', next.length > 0 ? next : undefined)
 }

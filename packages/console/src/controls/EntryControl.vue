@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { decide, fieldNamed, makeHandle, shapeOf, typeNamed, type ContentType, type State } from '@wisteria/core'
+import { decide, fieldNamed, makeItemId, shapeOf, typeNamed, type ContentType, type State } from '@wisteria/core'
 import { ElButton, ElOption, ElSelect } from 'element-plus'
 import { computed, reactive, ref, watch } from 'vue'
 import StateMark from '../components/StateMark.vue'
@@ -21,7 +21,7 @@ interface Candidate {
   readonly path?: string | null
 }
 interface Item {
-  readonly handle: string
+  readonly id: string
   readonly value: string
 }
 
@@ -61,8 +61,8 @@ async function search(words: string): Promise<void> {
   const lists = await Promise.all(
     types.value.map(async (name) =>
       asked.value === ''
-        ? (await site.editor.entries({ type: name, limit: 20 })).entries
-        : (await site.editor.search(asked.value, { type: name, limit: 20 })).entries,
+        ? (await site.editor.entries({ type: name, first: 20 })).entries
+        : (await site.editor.search(asked.value, { type: name, first: 20 })).entries,
     ),
   ).catch(() => [])
   candidates.value = lists.flat().filter((list) => list.id !== entry.value?.id)
@@ -98,11 +98,11 @@ const titleOf = (id: string): string => candidatesById.get(id)?.title || '…'
 function choose(id: string | undefined): void {
   if (!props.field.many) return emit('change', id || undefined)
   if (!id || ids.value.includes(id)) return
-  emit('change', [...items.value, { handle: makeHandle({ random }), value: id }])
+  emit('change', [...items.value, { id: makeItemId({ random }), value: id }])
 }
 
-function remove(handle: string): void {
-  const left = items.value.filter((item) => item.handle !== handle)
+function remove(id: string): void {
+  const left = items.value.filter((item) => item.id !== id)
   emit('change', left.length > 0 ? left : undefined)
 }
 
@@ -117,7 +117,7 @@ function move(index: number, step: 1 | -1): void {
     <ol v-if="field.many && items.length > 0" class="items">
       <li
         v-for="(item, index) in items"
-        :key="item.handle"
+        :key="item.id"
         tabindex="0"
         :aria-label="titleOf(item.value)"
         @keydown.alt.up.prevent="move(index, -1)"
@@ -149,7 +149,7 @@ function move(index: number, step: 1 | -1): void {
             type="button"
             :disabled="disabled"
             :aria-label="t('controls.removeNamed', { name: titleOf(item.value) })"
-            @click="remove(item.handle)"
+            @click="remove(item.id)"
           >
             {{ t('common.remove') }}
           </button>

@@ -35,7 +35,7 @@ function put(change: Partial<Listing>): void {
   if (name === undefined) return
   // Another type has other fields: what was asked of the one before does not go with it.
   const kept = change.type === undefined ? listing.value : undefined
-  const next = { limit: Math.min(3, most.value), ...kept, ...change, type: name }
+  const next = { first: Math.min(3, most.value), ...kept, ...change, type: name }
   emit('change', Object.fromEntries(Object.entries(next).filter(([, value]) => value !== undefined && value !== '')))
 }
 
@@ -55,9 +55,9 @@ function choose(type: string): void {
 async function find(): Promise<void> {
   const { value: now } = listing
   if (!now) return
-  const { where, sort, limit, type: of } = now
+  const { where, sort, first, type: of } = now
   try {
-    const query = { type: of, limit, locale: props.locale, ...(where ? { where } : {}), ...(sort ? { sort } : {}) }
+    const query = { type: of, first, locale: props.locale, ...(where ? { where } : {}), ...(sort ? { sort } : {}) }
     const { entries } = await site.editor.entries(query)
     if (now === listing.value) candidates.value = entries
   } catch (error) {
@@ -79,14 +79,14 @@ onMounted(find)
   <div :id="id" class="listing" role="group" :aria-label="field.label">
     <p class="asks">
       <ElInputNumber
-        :model-value="listing?.limit"
+        :model-value="listing?.first"
         :min="1"
         :max="most"
         :disabled="disabled"
         controls-position="right"
         :aria-label="t('controls.howMany')"
         class="limit"
-        @change="(limit) => limit && put({ limit })"
+        @change="(first) => first && put({ first })"
       />
       <ElSelect
         :model-value="listing?.type"

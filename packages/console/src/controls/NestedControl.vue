@@ -2,7 +2,7 @@
 import {
   blockTypeNamed,
   insideGroup,
-  makeHandle,
+  makeItemId,
   ownersInside,
   printValues,
   withDefaults,
@@ -26,7 +26,7 @@ const emit = defineEmits<{ change: [value: unknown] }>()
 const { site, problems, reveal } = useWorkingCopy()
 
 interface Item {
-  readonly handle: string
+  readonly id: string
   readonly block?: string
   values: Record<string, unknown>
 }
@@ -53,19 +53,19 @@ function fits(type: FieldOwner): boolean {
   return items.value.length < most && sameKind < (each[type.name]?.max ?? Infinity)
 }
 
-function focusBlock(handle: string): void {
-  void nextTick(() => document.getElementById(`block-${handle}`)?.focus())
+function focusBlock(id: string): void {
+  void nextTick(() => document.getElementById(`block-${id}`)?.focus())
 }
 
 function add(block: string): void {
-  const handle = makeHandle({ random })
+  const id = makeItemId({ random })
   const owner = group.value ?? blockTypeNamed(site.model, block)
   const { settings } = site
   const moment = { now: Date.now(), timeZone: settings.timeZone }
   const begun = owner ? withDefaults(site.model, owner, {}, settings, moment, random, props.insideLocale) : {}
   const values = owner ? printValues(site.model, owner, begun, props.insideLocale) : {}
-  emit('change', [...items.value, group.value ? { handle, values } : { handle, block, values }])
-  focusBlock(handle)
+  emit('change', [...items.value, group.value ? { id, values } : { id, block, values }])
+  focusBlock(id)
 }
 
 /** Whether one more of a kind fits: the list has a limit, and each kind may have its own. */
@@ -77,7 +77,7 @@ const fitsItem = (item: CopiedItem): boolean => {
 function insert(item: CopiedItem, after: number): void {
   const inserted = withNewHandles(site.model, item)
   emit('change', [...items.value.slice(0, after + 1), inserted, ...items.value.slice(after + 1)])
-  focusBlock(inserted.handle)
+  focusBlock(inserted.id)
 }
 const copy = (index: number): void => copyItem(site.name, props.field, items.value[index]!)
 function cut(index: number): void {
@@ -110,38 +110,38 @@ function onKey(event: KeyboardEvent, index: number): void {
   const act = command && !event.altKey && !event.shiftKey ? keys[event.key.toLowerCase()] : undefined
   if (act) act()
   else if (event.key === 'Delete' && !props.disabled) remove(index)
-  else if (event.key === 'ArrowLeft' || event.key === 'ArrowRight') toggle(items.value[index]!.handle)
+  else if (event.key === 'ArrowLeft' || event.key === 'ArrowRight') toggle(items.value[index]!.id)
   else return
   event.preventDefault()
 }
 
 const folded = reactive(new Set<string>())
-const isFolded = (item: Item): boolean => folded.has(item.handle)
+const isFolded = (item: Item): boolean => folded.has(item.id)
 /** Nothing folds in which somebody is writing. */
-const hasFocus = (handle: string): boolean => {
-  const inside = document.getElementById(`block-${handle}`)?.parentElement
+const hasFocus = (id: string): boolean => {
+  const inside = document.getElementById(`block-${id}`)?.parentElement
   const { activeElement } = document
-  return inside?.contains(activeElement) === true && activeElement?.id !== `block-${handle}`
+  return inside?.contains(activeElement) === true && activeElement?.id !== `block-${id}`
 }
-function fold(handle: string): void {
-  if (!hasFocus(handle)) folded.add(handle)
+function fold(id: string): void {
+  if (!hasFocus(id)) folded.add(id)
 }
-function toggle(handle: string): void {
-  if (!folded.delete(handle)) fold(handle)
+function toggle(id: string): void {
+  if (!folded.delete(id)) fold(id)
 }
 function foldAll(): void {
   const isAll = items.value.every(isFolded)
-  for (const { handle } of items.value)
-    if (isAll) folded.delete(handle)
-    else fold(handle)
+  for (const { id } of items.value)
+    if (isAll) folded.delete(id)
+    else fold(id)
 }
 /** A problem that turns up, or that somebody asks for, opens the block that it is in; it folds again only when told. */
 watch(
   () => [reveal.value, ...problems.value.map((problem) => problem.pointer ?? '')],
   (now, before) => {
     const news = now.filter((pointer, index) => (index === 0 ? pointer !== before[0] : !before.includes(pointer)))
-    for (const [index, { handle }] of items.value.entries())
-      if (news.some((pointer) => pointer.startsWith(`${props.pointer}/${index}/`))) folded.delete(handle)
+    for (const [index, { id }] of items.value.entries())
+      if (news.some((pointer) => pointer.startsWith(`${props.pointer}/${index}/`))) folded.delete(id)
   },
 )
 /** The first words of a block, to know it by while it is folded. */
@@ -151,7 +151,7 @@ function wordsOf(value: unknown): string {
   const parts = Array.isArray(value)
     ? value
     : Object.entries(value)
-        .filter(([name]) => !['handle', 'block'].includes(name))
+        .filter(([name]) => !['id', 'block'].includes(name))
         .map(([, content]: [string, unknown]) => content)
   return parts.map(wordsOf).find((words) => words !== '') ?? ''
 }
@@ -173,7 +173,7 @@ function move(index: number, step: 1 | -1): void {
   const next = moved(items.value, index, step)
   if (!next) return
   emit('change', next)
-  focusBlock(items.value[index]!.handle)
+  focusBlock(items.value[index]!.id)
 }
 </script>
 
@@ -184,18 +184,18 @@ function move(index: number, step: 1 | -1): void {
   <div v-else :id="id" class="blocks" role="group" :aria-label="field.label">
     <p v-if="items.length > 2" class="all">
       <button class="plain quiet" type="button" @click="foldAll">
-        {{ items.every((item) => folded.has(item.handle)) ? t('controls.unfoldAll') : t('controls.foldAll') }}
+        {{ items.every((item) => folded.has(item.id)) ? t('controls.unfoldAll') : t('controls.foldAll') }}
       </button>
     </p>
     <section
       v-for="(item, index) in items"
-      :key="item.handle"
+      :key="item.id"
       class="block"
       :class="{ dragged: dragged === index, over: place === index && dragged !== index, up: (dragged ?? 0) > index }"
       v-on="onto(index)"
     >
       <header
-        :id="`block-${item.handle}`"
+        :id="`block-${item.id}`"
         tabindex="0"
         role="group"
         :draggable="!disabled"
@@ -216,7 +216,7 @@ function move(index: number, step: 1 | -1): void {
             tabindex="-1"
             :aria-expanded="!isFolded(item)"
             :aria-label="t(isFolded(item) ? 'controls.unfoldItem' : 'controls.foldItem', { noun, number: index + 1 })"
-            @click="toggle(item.handle)"
+            @click="toggle(item.id)"
           >
             <span class="sign" :class="{ folded: isFolded(item) }" aria-hidden="true">▾</span>
           </button>

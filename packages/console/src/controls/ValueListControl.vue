@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { makeHandle } from '@wisteria/core'
+import { makeItemId } from '@wisteria/core'
 import { ElButton } from 'element-plus'
 import { computed } from 'vue'
 import type { ControlProps } from './control'
@@ -11,7 +11,7 @@ const props = defineProps<ControlProps>()
 const emit = defineEmits<{ change: [value: unknown] }>()
 
 interface Item {
-  readonly handle: string
+  readonly id: string
   readonly value: unknown
 }
 const items = computed<readonly Item[]>(() => (Array.isArray(props.value) ? (props.value as Item[]) : []))
@@ -22,12 +22,12 @@ function put(next: readonly Item[]): void {
   emit('change', filled.length > 0 ? filled : undefined)
 }
 
-function change(handle: string, value: unknown): void {
-  put(items.value.map((item) => (item.handle === handle ? { handle, value } : item)))
+function change(id: string, value: unknown): void {
+  put(items.value.map((item) => (item.id === id ? { id, value } : item)))
 }
 
 function add(value: unknown): void {
-  if (value !== undefined) put([...items.value, { handle: makeHandle({ random }), value }])
+  if (value !== undefined) put([...items.value, { id: makeItemId({ random }), value }])
 }
 
 function move(index: number, step: 1 | -1): void {
@@ -40,19 +40,19 @@ function move(index: number, step: 1 | -1): void {
   <ol class="values">
     <li
       v-for="(item, index) in items"
-      :key="item.handle"
+      :key="item.id"
       @keydown.alt.up.prevent="move(index, -1)"
       @keydown.alt.down.prevent="move(index, 1)"
     >
       <slot
-        :id="`${id}-${item.handle}`"
+        :id="`${id}-${item.id}`"
         name="value"
         :field="single"
         :value="item.value"
         :part="`/${index}`"
-        :change="(value: unknown) => change(item.handle, value)"
+        :change="(value: unknown) => change(item.id, value)"
       />
-      <ElButton size="small" :disabled="disabled" @click="put(items.filter((other) => other.handle !== item.handle))">{{
+      <ElButton size="small" :disabled="disabled" @click="put(items.filter((other) => other.id !== item.id))">{{
         t('common.remove')
       }}</ElButton>
     </li>

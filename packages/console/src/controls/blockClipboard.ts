@@ -1,10 +1,10 @@
-import { blockTypeNamed, makeHandle, ownersInside, type Field, type Model } from '@wisteria/core'
+import { blockTypeNamed, makeItemId, ownersInside, type Field, type Model } from '@wisteria/core'
 import { ref } from 'vue'
 import { random } from './reordering'
 
 /** A block, or an element of a repeated group, as a form holds it. */
 export interface CopiedItem {
-  readonly handle: string
+  readonly id: string
   readonly block?: string
   readonly values: Record<string, unknown>
 }
@@ -51,14 +51,14 @@ export function fitsInto(model: Model, site: string, field: Field): boolean {
   return ownersInside(model, field).some((owner) => owner.name === value.of)
 }
 
-/** A copy with handles of its own, at every depth: two things in an entry never share one. */
+/** A copy with ids of its own, at every depth: two things in an entry never share one. */
 export function withNewHandles(model: Model, item: CopiedItem): CopiedItem {
   const renew = (value: unknown): unknown => {
     if (Array.isArray(value)) return value.map(renew)
     if (typeof value !== 'object' || value === null) return value
     const record = Object.fromEntries(Object.entries(value).map(([name, inner]) => [name, renew(inner)]))
-    return 'handle' in record && ('values' in record || 'value' in record)
-      ? { ...record, handle: makeHandle({ random }) }
+    return 'id' in record && ('values' in record || 'value' in record)
+      ? { ...record, id: makeItemId({ random }) }
       : record
   }
   const renewed = renew(item) as CopiedItem

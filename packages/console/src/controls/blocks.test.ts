@@ -10,8 +10,8 @@ import { moved, movedTo } from './reordering'
 
 const activity = type('activity')
 const body = activity.fields.find((field) => field.name === 'body')!
-const block = (handle: string, text: string, of = 'quote'): CopiedItem => ({
-  handle,
+const block = (id: string, text: string, of = 'quote'): CopiedItem => ({
+  id,
   block: of,
   values: { text: { en: text } },
 })
@@ -48,9 +48,9 @@ function mounted(items: CopiedItem[]) {
   const wrapper = mount(around, { attachTo: document.body })
   const tell = (...pointers: string[]) =>
     (copy.saveProblems.value = pointers.map((pointer) => ({ code: 'required', pointer, message: 'Text is empty.' })))
-  const handles = () => ((value.value as CopiedItem[] | undefined) ?? []).map((block) => block.handle)
+  const ids = () => ((value.value as CopiedItem[] | undefined) ?? []).map((block) => block.id)
   const head = (index: number) => wrapper.findAll('header')[index]!
-  return { wrapper, handles, head, tell, items: () => (value.value as CopiedItem[] | undefined) ?? [] }
+  return { wrapper, ids, head, tell, items: () => (value.value as CopiedItem[] | undefined) ?? [] }
 }
 
 describe('a list of blocks', () => {
@@ -95,27 +95,27 @@ describe('a list of blocks', () => {
     expect(wrapper.findAll('.inside').length).toBe(1)
   })
   it('is copied, cut, pasted and duplicated by keys, within what fits', async () => {
-    const { wrapper, handles, head, items } = mounted([block('a', 'One'), block('b', 'Two')])
+    const { wrapper, ids, head, items } = mounted([block('a', 'One'), block('b', 'Two')])
     await head(0).trigger('keydown', { key: 'd', ctrlKey: true })
-    expect(handles().length).toBe(3)
-    expect([items()[1]!.values, items()[1]!.handle === 'a']).toEqual([{ text: { en: 'One' } }, false])
+    expect(ids().length).toBe(3)
+    expect([items()[1]!.values, items()[1]!.id === 'a']).toEqual([{ text: { en: 'One' } }, false])
     // Three are as many as fit.
     await head(0).trigger('keydown', { key: 'd', ctrlKey: true })
-    expect(handles().length).toBe(3)
+    expect(ids().length).toBe(3)
     await head(2).trigger('keydown', { key: 'x', ctrlKey: true })
-    expect(handles().length).toBe(2)
+    expect(ids().length).toBe(2)
     await head(0).trigger('keydown', { key: 'v', ctrlKey: true })
     expect(items().map((item) => (item.values['text'] as { en: string }).en)).toEqual(['One', 'Two', 'One'])
     await head(1).trigger('keydown', { key: 'Delete' })
-    expect(handles().length).toBe(2)
+    expect(ids().length).toBe(2)
     expect(wrapper.text()).toContain('Paste')
   })
   it('is reordered by dragging', async () => {
-    const { wrapper, handles, head } = mounted([block('a', 'One'), block('b', 'Two'), block('c', 'Three')])
+    const { wrapper, ids, head } = mounted([block('a', 'One'), block('b', 'Two'), block('c', 'Three')])
     await head(2).trigger('dragstart')
     await wrapper.findAll('.block')[0]!.trigger('dragover')
     await wrapper.findAll('.block')[0]!.trigger('drop')
-    expect(handles()).toEqual(['c', 'a', 'b'])
+    expect(ids()).toEqual(['c', 'a', 'b'])
   })
 })
 
@@ -128,15 +128,15 @@ describe('the clipboard of blocks', () => {
     expect(fitsInto(model, 'marram', body)).toBe(false)
     expect(JSON.parse(localStorage.getItem('wisteria block')!)).toMatchObject({ of: 'panel' })
   })
-  it('gives every item a handle of its own, at any depth', () => {
+  it('gives every item an id of its own, at any depth', () => {
     const nested = {
-      handle: 'a',
+      id: 'a',
       block: 'quote',
-      values: { inside: [{ handle: 'b', block: 'quote', values: {} }], tags: [{ handle: 'c', value: 'x' }] },
+      values: { inside: [{ id: 'b', block: 'quote', values: {} }], tags: [{ id: 'c', value: 'x' }] },
     }
     const renewed = withNewHandles(model, nested) as typeof nested
-    const handles = [renewed.handle, renewed.values.inside[0]!.handle, renewed.values.tags[0]!.handle]
-    expect(new Set([...handles, 'a', 'b', 'c']).size).toBe(6)
+    const ids = [renewed.id, renewed.values.inside[0]!.id, renewed.values.tags[0]!.id]
+    expect(new Set([...ids, 'a', 'b', 'c']).size).toBe(6)
     expect(renewed.values.tags[0]!.value).toBe('x')
   })
 })

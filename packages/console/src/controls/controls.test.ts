@@ -116,47 +116,47 @@ describe('a row of the form', () => {
   it('lists many values, each in the control of one', async () => {
     const { copy, row: wrapper } = row('tags', {
       tags: [
-        { handle: 'a', value: 'dark' },
-        { handle: 'b', value: 'outside' },
+        { id: 'a', value: 'dark' },
+        { id: 'b', value: 'outside' },
       ],
     })
     expect(wrapper.findAll('textarea')).toHaveLength(3)
     await wrapper.findAll('textarea')[0]!.setValue('bright')
     expect(copy.values['tags']).toEqual([
-      { handle: 'a', value: 'bright' },
-      { handle: 'b', value: 'outside' },
+      { id: 'a', value: 'bright' },
+      { id: 'b', value: 'outside' },
     ])
     await wrapper.findAll('li')[1]!.find('button').trigger('click')
-    expect(copy.values['tags']).toEqual([{ handle: 'a', value: 'bright' }])
+    expect(copy.values['tags']).toEqual([{ id: 'a', value: 'bright' }])
     await wrapper.findAll('textarea')[1]!.setValue('new')
-    expect(copy.values['tags']).toMatchObject([{ handle: 'a' }, { value: 'new' }])
+    expect(copy.values['tags']).toMatchObject([{ id: 'a' }, { value: 'new' }])
   })
   it('lists what it refers to by name, in order', async () => {
     const { copy, row: wrapper } = row('speakers', {
       speakers: [
-        { handle: 'a', value: '01hz000000000000000a' },
-        { handle: 'b', value: '01hz000000000000000b' },
+        { id: 'a', value: '01hz000000000000000a' },
+        { id: 'b', value: '01hz000000000000000b' },
       ],
     })
     await new Promise((resolve) => setTimeout(resolve))
     expect(wrapper.findAll('li a').map((element) => element.text())).toEqual(['Title of a', 'Title of b'])
     await wrapper.find('[aria-label="Move Title of a down"]').trigger('click')
-    expect((copy.values['speakers'] as { handle: string }[]).map((item) => item.handle)).toEqual(['b', 'a'])
+    expect((copy.values['speakers'] as { id: string }[]).map((item) => item.id)).toEqual(['b', 'a'])
     await wrapper.find('[aria-label="Remove Title of a"]').trigger('click')
-    expect(copy.values['speakers']).toEqual([{ handle: 'b', value: '01hz000000000000000b' }])
+    expect(copy.values['speakers']).toEqual([{ id: 'b', value: '01hz000000000000000b' }])
   })
   it('writes blocks with rows of its own, and moves them by keyboard', async () => {
     const { copy, row: wrapper } = row('body', {
       body: [
-        { handle: 'h', block: 'heading', values: { text: { en: 'One' } } },
-        { handle: 'q', block: 'quote', values: {} },
+        { id: 'h', block: 'heading', values: { text: { en: 'One' } } },
+        { id: 'q', block: 'quote', values: {} },
       ],
     })
     expect(wrapper.findAll('.block')).toHaveLength(2)
     await wrapper.findAll('.block textarea')[0]!.setValue('Better')
     expect((copy.values['body'] as { values: unknown }[])[0]!.values).toEqual({ text: { en: 'Better' } })
     await wrapper.findAll('.block header')[1]!.trigger('keydown', { key: 'ArrowUp', altKey: true })
-    expect((copy.values['body'] as { handle: string }[]).map((item) => item.handle)).toEqual(['q', 'h'])
+    expect((copy.values['body'] as { id: string }[]).map((item) => item.id)).toEqual(['q', 'h'])
     await wrapper.findAll('.add button')[0]!.trigger('click')
     expect(wrapper.findAll('.block')).toHaveLength(3)
   })

@@ -63,23 +63,23 @@ describe('a list that fills itself', () => {
     const { content, wrapper } = control(ListingControl, listing, undefined, { entries })
     selectOf(wrapper, 'Of which type').vm.$emit('update:modelValue', 'activity')
     await flushPromises()
-    expect(content.value).toEqual({ type: 'activity', limit: 3 })
+    expect(content.value).toEqual({ type: 'activity', first: 3 })
     expect(wrapper.text()).toContain('Night Walk')
     selectOf(wrapper, 'Sorted by').vm.$emit('update:modelValue', 'starts')
     await flushPromises()
     await wrapper.find('.descending input').trigger('change')
-    expect(content.value).toEqual({ type: 'activity', limit: 3, sort: '-starts' })
+    expect(content.value).toEqual({ type: 'activity', first: 3, sort: '-starts' })
     wrapper.findComponent(ConditionLine).vm.$emit('change', { where: 'format = "walk"' })
-    const asked = { type: 'activity', limit: 3, locale: 'en', where: 'format = "walk"', sort: '-starts' }
+    const asked = { type: 'activity', first: 3, locale: 'en', where: 'format = "walk"', sort: '-starts' }
     await vi.waitFor(() => expect(entries.mock.lastCall).toEqual([asked]))
     // Another type has other fields.
     selectOf(wrapper, 'Of which type').vm.$emit('update:modelValue', 'person')
     await flushPromises()
-    expect(content.value).toEqual({ type: 'person', limit: 3 })
+    expect(content.value).toEqual({ type: 'person', first: 3 })
   })
   it('holds back a condition that cannot be read, keeps its text, and takes it as soon as it can be', async () => {
     const entries = vi.fn(() => Promise.resolve({ entries: [], next: null }))
-    const start = { type: 'activity', limit: 3, where: 'price > 3' } as Listing
+    const start = { type: 'activity', first: 3, where: 'price > 3' } as Listing
     const { content, wrapper } = control(ListingControl, listing, start, { entries })
     const told = () => wrapper.findComponent(ListingControl).emitted('unreadable')?.at(-1)?.[0]
     const line = wrapper.findComponent(ConditionLine).find('input')
@@ -102,7 +102,7 @@ describe('a list that fills itself', () => {
     const { wrapper } = control(
       ListingControl,
       listing,
-      { type: 'activity', limit: 3 },
+      { type: 'activity', first: 3 },
       { entries: vi.fn(() => Promise.resolve({ entries: [], next: null })) },
       { fault },
     )
@@ -113,7 +113,7 @@ describe('a list that fills itself', () => {
     const { wrapper } = control(
       ListingControl,
       listing,
-      { type: 'activity', limit: 3, where: 'formt = 1' },
+      { type: 'activity', first: 3, where: 'formt = 1' },
       { entries },
     )
     await flushPromises()
@@ -135,12 +135,12 @@ describe('what an entry refers to', () => {
   }
   it('is found by any of its words', async () => {
     const { search } = await searching('quay')
-    expect(search.mock.calls).toEqual([['quay', { type: 'museum', limit: 20 }]])
+    expect(search.mock.calls).toEqual([['quay', { type: 'museum', first: 20 }]])
   })
   it('lists what changed last while nothing is written', async () => {
     const { search, editor } = await searching('  ')
     expect(search).not.toHaveBeenCalled()
-    expect(editor.entries).toHaveBeenCalledWith({ type: 'museum', limit: 20 })
+    expect(editor.entries).toHaveBeenCalledWith({ type: 'museum', first: 20 })
   })
 })
 

@@ -11,5 +11,5 @@ export function movedTo<Item>(items: readonly Item[], from: number, to: number):
 export const moved = <Item>(items: readonly Item[], index: number, step: 1 | -1): Item[] | undefined =>
   movedTo(items, index, index + step)
 
-/** The browser's own chance, for the handles of new items. */
+/** The browser's own chance, for the ids of new items. */
 export const random = (bytes: number): Uint8Array => crypto.getRandomValues(new Uint8Array(bytes))

@@ -1,5 +1,5 @@
 import {
-  makeHandle,
+  makeItemId,
   phrasingOf,
   spansOf,
   type LinkTarget,
@@ -33,7 +33,7 @@ export const blockNodes = [
 ]
 
 /** A new id for a block. */
-export const newBlockId = (): string => makeHandle({ random })
+export const newBlockId = (): string => makeItemId({ random })
 
 const markNames: Record<Mark, string> = { strong: 'bold', emphasis: 'italic', delete: 'strike', code: 'code' }
 const marksByName = new Map(Object.entries(markNames).map(([mark, name]) => [name, mark as Mark]))

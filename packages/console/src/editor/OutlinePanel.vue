@@ -30,7 +30,7 @@ const lines = computed<Line[]>(() =>
     const heading = { pointer: pointerOf(field), label: field.label, isInner: false }
     const content = copy.read(copy.values, field.name, holdsLocales(field, false) ? locale : undefined)
     if (field.kind !== 'block' || !Array.isArray(content)) return [heading]
-    const blocks = content as { handle: string; block: string; values: Record<string, unknown> }[]
+    const blocks = content as { id: string; block: string; values: Record<string, unknown> }[]
     return [
       heading,
       ...blocks.map((block, index) => {

@@ -126,7 +126,7 @@ describe('words kept in the browser', () => {
 })
 
 describe('words whose answer was lost', () => {
-  const block = (handle: string) => ({ handle, block: 'heading', values: { text: { en: handle } } })
+  const block = (id: string) => ({ id, block: 'heading', values: { text: { en: id } } })
   it('are not restored when the service has them, whatever else was changed since', () => {
     const { copy } = deskWith({ body: [block('h1')], price: 12 })
     copy.restoreUnsaved({
@@ -153,9 +153,9 @@ describe('words whose answer was lost', () => {
 
 describe('what a save brings back', () => {
   it('leaves alone what is the same, so that nobody loses their place in it', () => {
-    const { copy } = deskWith({ body: [{ handle: 'h1', block: 'heading', values: { text: { en: 'One' } } }], price: 9 })
+    const { copy } = deskWith({ body: [{ id: 'h1', block: 'heading', values: { text: { en: 'One' } } }], price: 9 })
     const before = copy.values['body']
-    copy.take(entryOf({ body: [{ handle: 'h1', block: 'heading', values: { text: { en: 'One' } } }], price: 12 }))
+    copy.take(entryOf({ body: [{ id: 'h1', block: 'heading', values: { text: { en: 'One' } } }], price: 12 }))
     expect(copy.values['body']).toBe(before)
     expect(copy.values['price']).toBe(12)
   })

@@ -33,7 +33,7 @@ export function inWords(content: unknown, field: Field | string, reading: Readin
   if (content === null || content === undefined) return '—'
   if (typeof content === 'boolean') return content ? t('common.yes') : t('common.no')
   if (Array.isArray(content)) return content.map((item: unknown) => inWords(item, field, reading)).join(', ')
-  if (isRecord(content) && 'handle' in content && 'value' in content) return inWords(content['value'], field, reading)
+  if (isRecord(content) && 'id' in content && 'value' in content) return inWords(content['value'], field, reading)
   if (isRecord(content) && typeof content['block'] === 'string')
     return blockTypeNamed(reading.model, content['block'])?.label ?? content['block']
   switch (kind) {
@@ -93,9 +93,9 @@ function metadataWords(content: Readonly<Record<string, unknown>>, { names }: Re
 function listingWords(content: Readonly<Record<string, unknown>>, { model }: Reading): string {
   const type = typeNamed(model, String(content['type']))
   const label = type?.label ?? String(content['type'])
-  const { limit, where, sort } = content as { limit?: number; where?: string; sort?: string }
+  const { first, where, sort } = content as { first?: number; where?: string; sort?: string }
   return [
-    limit === undefined ? label : t('values.limited', { limit, type: label }),
+    first === undefined ? label : t('values.limited', { first, type: label }),
     where ? t('values.where', { where }) : '',
     sort?.startsWith('-')
       ? t('values.sortedFalling', { field: sort.slice(1) })

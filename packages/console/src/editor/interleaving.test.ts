@@ -44,8 +44,8 @@ const type = model.types[0]!
 type Values = Record<string, unknown>
 type Tale = ReturnType<typeof richText>
 
-const words = (handle: string, text: string, inside: boolean) => ({
-  handle,
+const words = (id: string, text: string, inside: boolean) => ({
+  id,
   block: 'words',
   values: inside ? { text } : { text: { en: text } },
 })
@@ -53,8 +53,8 @@ const start = (): Values => ({
   title: { en: 'title ', nl: 'titel ' },
   town: 'town ',
   tags: [
-    { handle: 'g1', value: 'tag ' },
-    { handle: 'g2', value: 'tag ' },
+    { id: 'g1', value: 'tag ' },
+    { id: 'g2', value: 'tag ' },
   ],
   tale: { en: richText('tale ', 'tail ', 'tell ') },
   contact: { phone: '1 ', note: { en: 'note ' } },
@@ -131,11 +131,11 @@ function write(copy: WorkingCopy, act: number, at: number): string {
   const values = copy.values as {
     title?: Values
     town?: string
-    tags?: { handle: string; value: string }[]
+    tags?: { id: string; value: string }[]
     tale?: Values
     contact?: { phone?: string; note?: Values }
-    body?: { handle: string; values: { text: Values; by?: string } }[]
-    aside?: Record<string, { handle: string; values: { text: string } }[]>
+    body?: { id: string; values: { text: Values; by?: string } }[]
+    aside?: Record<string, { id: string; values: { text: string } }[]>
   }
   const pick = <T>(list: T[] | undefined): T | undefined => list?.[at % Math.max(1, list.length)]
   switch (act) {
@@ -151,11 +151,11 @@ function write(copy: WorkingCopy, act: number, at: number): string {
     case 3: {
       const tag = pick(values.tags)
       if (tag) tag.value += word
-      else values.tags = [{ handle: `t${token}`, value: word }]
+      else values.tags = [{ id: `t${token}`, value: word }]
       break
     }
     case 4:
-      values.tags = [...(values.tags ?? []), { handle: `t${token}`, value: word }]
+      values.tags = [...(values.tags ?? []), { id: `t${token}`, value: word }]
       break
     case 5: {
       // In a paragraph that is there, or a new one.

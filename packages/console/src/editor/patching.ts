@@ -19,16 +19,19 @@ export function patch(values: Values, next: Values): void {
 }
 
 interface Item extends Values {
-  readonly handle: string
+  readonly id: string
 }
 
+/** Whether these are told apart by their ids. A JSON value may hold a list in which some have the same. */
 const isItems = (value: unknown): value is Item[] =>
-  Array.isArray(value) && value.every((item) => isRecord(item) && typeof item['handle'] === 'string')
+  Array.isArray(value) &&
+  value.every((item) => isRecord(item) && typeof item['id'] === 'string') &&
+  new Set((value as Item[]).map(({ id }) => id)).size === value.length
 
 function items(current: readonly Item[], next: readonly Item[]): Item[] {
-  const byHandle = new Map(current.map((item) => [item.handle, item]))
+  const byId = new Map(current.map((item) => [item.id, item]))
   return next.map((item) => {
-    const same = byHandle.get(item.handle)
+    const same = byId.get(item.id)
     if (!same || same['block'] !== item['block']) return structuredClone(item)
     patch(same, item)
     return same

@@ -49,11 +49,11 @@ describe('undo', () => {
     expect(values['title']).toBe('What Ilse wrote')
   })
   it('reaches into blocks', () => {
-    const { values, undo } = deskOf({ body: [{ handle: 'a', values: { text: 'x' } }] })
+    const { values, undo } = deskOf({ body: [{ id: 'a', values: { text: 'x' } }] })
     const [block] = values['body'] as { values: { text: string } }[]
     block!.values.text = 'y'
     vi.advanceTimersByTime(1000)
     undo.undo()
-    expect(values).toEqual({ body: [{ handle: 'a', values: { text: 'x' } }] })
+    expect(values).toEqual({ body: [{ id: 'a', values: { text: 'x' } }] })
   })
 })

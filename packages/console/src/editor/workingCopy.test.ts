@@ -6,7 +6,7 @@ import { deskWith, entryOf, nothing } from '../testing/desk'
 const values = {
   title: { en: 'Night Walk', nl: 'Nachtwandeling' },
   price: 9,
-  body: [{ handle: 'h1', block: 'heading', values: { text: { en: 'One' } } }],
+  body: [{ id: 'h1', block: 'heading', values: { text: { en: 'One' } } }],
 }
 
 describe('the working copy on the desk', () => {
@@ -155,7 +155,7 @@ describe('what cannot be read as a value', () => {
   it('stays with its block when that moves, and goes when that goes', () => {
     const { copy } = deskWith({
       ...values,
-      body: [values.body[0], { handle: 'q1', block: 'quote', values: { text: { en: 'Two' } } }],
+      body: [values.body[0], { id: 'q1', block: 'quote', values: { text: { en: 'Two' } } }],
     })
     copy.unreadable.hold('/values/body/1/values/by', '', fault)
     expect(copy.problems.value[0]?.pointer).toBe('/values/body/1/values/by')

@@ -5,7 +5,7 @@ import { inWords, wordsOf } from '../editor/inWords'
 import { groupsOf, howOfItem } from './groups'
 
 const activity = type('activity')
-const heading = (handle: string, en: string, nl: string) => block('heading', handle, { text: { en, nl } })
+const heading = (id: string, en: string, nl: string) => block('heading', id, { text: { en, nl } })
 const body = [heading('h1', 'Bring', 'Neem mee'), heading('h2', 'Wear', 'Trek aan'), heading('h3', 'Leave', 'Laat')]
 const document = (items: readonly unknown[], title = 'Night Walk') =>
   doc('activity', { title: { en: title }, body: items })
@@ -42,13 +42,13 @@ describe('a value in words', () => {
     [
       'a list of entries',
       [
-        { handle: 'a', value: 'e1' },
-        { handle: 'b', value: 'e2' },
+        { id: 'a', value: 'e1' },
+        { id: 'b', value: 'e2' },
       ],
       'entry',
       'The Lighthouse, Broken reference to an entry',
     ],
-    ['blocks by their types', [{ handle: 'a', block: 'quote', values: {} }], 'block', 'Quote'],
+    ['blocks by their types', [{ id: 'a', block: 'quote', values: {} }], 'block', 'Quote'],
     ['a number', 9.5, 'number', '9.5'],
     ['a place', { latitude: 1, longitude: 2.5 }, 'location', '1, 2.5'],
     ['a day', '2031-05-04', 'date', '4 May 2031'],
@@ -63,11 +63,11 @@ describe('a value in words', () => {
     ],
     [
       'a list that fills itself',
-      { type: 'activity', limit: 3, where: 'price > 3', sort: '-starts' },
+      { type: 'activity', first: 3, where: 'price > 3', sort: '-starts' },
       'listing',
       '3 of Activity, where price > 3, sorted by starts, descending',
     ],
-    ['a block by what it is called', [{ handle: 'a', block: 'quote', values: {} }], 'block', 'Quote'],
+    ['a block by what it is called', [{ id: 'a', block: 'quote', values: {} }], 'block', 'Quote'],
   ])('is %s', (_, content, kind, said) =>
     expect(inWords(content, kind, { model, timeZone: 'Europe/Amsterdam', names: { e1: 'The Lighthouse' } })).toEqual(
       said,

@@ -43,7 +43,7 @@ function wordsIn(value: unknown): string {
   if (typeof value !== 'object' || value === null) return ''
   if (isRichText(value)) return plainText(value)
   return Object.entries(value)
-    .filter(([key]) => !['handle', 'block', 'id', 'type', 'is'].includes(key))
+    .filter(([key]) => !['id', 'block', 'type', 'is'].includes(key))
     .map(([, inside]) => wordsIn(inside))
     .filter(Boolean)
     .join(' ')

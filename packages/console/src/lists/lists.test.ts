@@ -59,7 +59,7 @@ describe('a cell of a column', () => {
     ['speakers', ['Wilma', null, 'Piet'], 'Wilma, Piet'],
     ['title', null, ''],
     ['day', '2031-05-04', '4 May 2031'],
-    ['body', [{ handle: 'a', block: 'quote', values: { text: 'Dark is not empty.' } }], 'Dark is not empty.'],
+    ['body', [{ id: 'a', block: 'quote', values: { text: 'Dark is not empty.' } }], 'Dark is not empty.'],
   ])('says %s of %j', (name, value, words) => {
     expect(cellWords(value, site, activity, name)).toBe(words)
   })

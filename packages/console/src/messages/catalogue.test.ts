@@ -24,7 +24,7 @@ const keys = keysOf(en)
 /** What is shown and is no text: names of formats and keys, and what a program reads. */
 const notTexts = new Set([
   'REST', 'GraphQL', 'SDK', 'curl', 'auto', 'published', 'draft',
-  'where', 'search', 'sort', 'pick', 'limit', 'locale', 'edition',
+  'where', 'search', 'sort', 'pick', 'first', 'locale', 'edition',
   'Ctrl+K', 'ArrowUp', 'ArrowDown', 'ArrowLeft', 'ArrowRight', 'Enter', 'Escape', 'Delete', 'Mod-Enter',
   'WrittenValue', 'RichText', 'D MMM YYYY', 'D MMM YYYY, HH:mm', 'YYYY-MM-DD',
   'wisteria block', 'working copy', 'GET /read/v1/…/entries/……', 'Bearer …',

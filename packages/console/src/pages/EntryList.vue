@@ -63,7 +63,7 @@ async function load(after?: string): Promise<void> {
       ...(props.type ? { type: props.type } : {}),
       ...query,
       ...(columns && props.type ? { columns: columns.join(',') } : {}),
-      limit: 50,
+      first: 50,
       count: after === undefined,
       ...(after ? { after } : {}),
     })

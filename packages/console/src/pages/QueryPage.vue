@@ -118,7 +118,7 @@ async function load(): Promise<void> {
     opened.value = await openSite(props.site)
     const [first] = opened.value.model.types.filter((type) => type.cardinality === 'many')
     change({ type: first?.name ?? '' })
-    const paths = await fetch(`${base.value}/paths?limit=2`)
+    const paths = await fetch(`${base.value}/paths?first=2`)
     if (paths.ok) somePath.value = ((await paths.json()) as { paths: { path: string }[] }).paths.at(-1)?.path
     const kept = unpacked(route.query['question'])
     if (kept) take(kept)
@@ -272,13 +272,13 @@ const milliseconds = (value: number): string =>
         /></label>
         <div class="row">
           <label v-if="rest.ask === 'list'" class="field"
-            ><span><code>limit</code></span
+            ><span><code>first</code></span
             ><ElInput
-              :model-value="rest.limit"
-              aria-label="limit"
+              :model-value="rest.first"
+              aria-label="first"
               inputmode="numeric"
               placeholder="20"
-              @update:model-value="change({ limit: $event })"
+              @update:model-value="change({ first: $event })"
           /></label>
           <label v-if="rest.ask === 'list'" class="field"
             ><span><code>locale</code></span

@@ -47,7 +47,7 @@ async function load(): Promise<void> {
     const [now, before, edited, all] = await Promise.all([
       editor.schedules(),
       editor.schedules({ ended: true }),
-      editor.entries({ where: 'entry.state = "edited"', limit: 30 }),
+      editor.entries({ where: 'entry.state = "edited"', first: 30 }),
       editor.jobs(),
     ])
     scheduled.value = now.schedules

@@ -40,7 +40,7 @@ export function examplesFor(model: Model, somePath: string | undefined): Example
     question: { ...emptyRest, type: type.name, ...more },
   })
   const all: (Example | false | undefined)[] = [
-    rest(t('query.example.newest', { type: type.label }), { sort: '-entry.updated', limit: '5', pick: title }),
+    rest(t('query.example.newest', { type: type.label }), { sort: '-entry.updated', first: '5', pick: title }),
     option !== undefined &&
       rest(t('query.example.by', { field: choice!.label.toLowerCase() }), {
         where: `${choice!.name} = ${JSON.stringify(option)}`,
@@ -55,18 +55,18 @@ export function examplesFor(model: Model, somePath: string | undefined): Example
     target &&
       rest(t('query.example.withTheir', { field: reference.label.toLowerCase() }), {
         pick: `${title}, ${reference.name}(${target.namedBy})`,
-        limit: '5',
+        first: '5',
       }),
     target &&
       rest(t('query.example.sortedBy', { field: reference.label.toLowerCase() }), {
         sort: `${reference.name}.${target.namedBy},${title}`,
         pick: `${title}, ${reference.name}(${target.namedBy})`,
       }),
-    texts && rest(t('query.example.asHtml'), { pick: `${title}, ${texts.name}(as: html)`, limit: '1' }),
+    texts && rest(t('query.example.asHtml'), { pick: `${title}, ${texts.name}(as: html)`, first: '1' }),
     picture &&
       rest(t('query.example.picture'), {
         pick: `${title}, ${picture.name}(w: 640, format: webp, address, alt)`,
-        limit: '5',
+        first: '5',
       }),
     somePath !== undefined && rest(t('query.example.atPath'), { ask: 'at', path: somePath, type: '' }),
     {

@@ -4,12 +4,12 @@ import { readCondition, readSelection, typeNamed, type WisteriaError } from '@wi
 import { examplesFor } from './examples'
 import { addressOf, codeOf, curlOf, emptyGraphql, emptyRest, packed, unpacked, type RestQuestion } from './question'
 
-const list: RestQuestion = { ...emptyRest, type: 'activity', where: 'title = "it\'s"', pick: 'title', limit: '5' }
+const list: RestQuestion = { ...emptyRest, type: 'activity', where: 'title = "it\'s"', pick: 'title', first: '5' }
 const base = 'http://localhost:4080/read/v1/marram'
 
 describe('a question', () => {
   it('is an address', () => {
-    expect(addressOf(list)).toBe('/entries/activity?where=title+%3D+%22it%27s%22&limit=5&pick=title')
+    expect(addressOf(list)).toBe('/entries/activity?where=title+%3D+%22it%27s%22&first=5&pick=title')
     expect(addressOf({ ...list, ask: 'at', path: '/x', edition: 'draft' })).toBe(
       '/at?path=%2Fx&pick=title&edition=draft',
     )
@@ -19,13 +19,13 @@ describe('a question', () => {
     )
   })
   it('is a command that a shell takes as it is meant', () => {
-    expect(curlOf(list, base)).toContain(`'${base}/entries/activity?where=title+%3D+%22it%27s%22&limit=5&pick=title'`)
+    expect(curlOf(list, base)).toContain(`'${base}/entries/activity?where=title+%3D+%22it%27s%22&first=5&pick=title'`)
     const query = curlOf({ ...emptyGraphql, query: `{ a(b: "it's") }` }, base)
     expect(query).toContain(String.raw`--data '{"query":"{ a(b: \"it'\''s\") }"}'`)
   })
   it('is code with the SDK', () => {
     expect(codeOf(list, 'http://localhost:4080', 'marram')).toContain(
-      "reader.entries('activity', {\n  where: 'title = \"it\\'s\"',\n  pick: 'title',\n  limit: 5,\n})",
+      "reader.entries('activity', {\n  where: 'title = \"it\\'s\"',\n  pick: 'title',\n  first: 5,\n})",
     )
     expect(codeOf({ ...list, ask: 'at', path: '/x', edition: 'draft' }, '', 'm')).toMatch(
       /edition: 'draft'[^]*reader\.at\('\/x'/,

@@ -8,7 +8,7 @@ export interface RestQuestion {
   readonly search: string
   readonly sort: string
   readonly pick: string
-  readonly limit: string
+  readonly first: string
   readonly locale: string
   readonly edition: 'published' | 'draft'
 }
@@ -31,7 +31,7 @@ export const emptyRest: RestQuestion = {
   search: '',
   sort: '',
   pick: '',
-  limit: '',
+  first: '',
   locale: '',
   edition: 'published',
 }
@@ -48,13 +48,13 @@ export function addressOf(question: Question): string {
     add('variables', question.variables)
     return `/graphql?${parameters}`
   }
-  const { ask, type, path, where, search, sort, pick, limit, locale, edition } = question
+  const { ask, type, path, where, search, sort, pick, first, locale, edition } = question
   if (ask === 'at') add('path', path)
   else {
     add('where', where)
     add('search', search)
     add('sort', sort)
-    add('limit', limit)
+    add('first', first)
     add('locale', locale)
   }
   add('pick', pick)
@@ -85,10 +85,10 @@ const reader = new Reader({ baseUrl: ${text(baseUrl)}, site: ${text(site)}, toke
     const more = variables === undefined ? '' : `, ${JSON.stringify(variables)}`
     return `${begin}const data = await reader.graphql(\`${question.query.replaceAll(/[`\\$]/g, '\\$&')}\`${more})`
   }
-  const { ask, type, path, where, search, sort, pick, limit, locale } = question
-  const given = Object.entries(ask === 'at' ? { pick } : { where, search, sort, pick, limit, locale })
+  const { ask, type, path, where, search, sort, pick, first, locale } = question
+  const given = Object.entries(ask === 'at' ? { pick } : { where, search, sort, pick, first, locale })
     .filter(([, value]) => value.trim() !== '')
-    .map(([name, value]) => `  ${name}: ${name === 'limit' ? value : text(value)},\n`)
+    .map(([name, value]) => `  ${name}: ${name === 'first' ? value : text(value)},\n`)
   const options = given.length > 0 ? `, {\n${given.join('')}}` : ''
   return ask === 'at'
     ? `${begin}const found = await reader.at(${text(path)}${options})`

@@ -116,7 +116,7 @@ describe('a list that fills itself', () => {
   const latest = before.blockTypes[0]!
   const holding = (asks: object) => ({
     [page.fields[1]!.id]: [
-      { handle: 'l', block: latest.id, values: { [latest.fields[0]!.id]: { type: 'event', limit: 3, ...asks } } },
+      { id: 'l', block: latest.id, values: { [latest.fields[0]!.id]: { type: 'event', first: 3, ...asks } } },
     ],
   })
   const weigh = (to: Record<string, string>, asks: object) => {

@@ -174,7 +174,7 @@ export class ModelImpact {
           say: (count) => `${count} hold a value in it, which leaves forms and readers.`,
         })
       for (const inside of insideOf(this.#before, field, content))
-        if (inside.handle !== undefined && field.kind === 'block' && stays.has(field.id) && !stays.has(inside.owner.id))
+        if (inside.id !== undefined && field.kind === 'block' && stays.has(field.id) && !stays.has(inside.owner.id))
           tell({
             code: 'valuesLost',
             weight: 'refused',

@@ -20,11 +20,11 @@ export function makeId({ now, random }: Environment): string {
 }
 
 /** The stable name of a block or list item inside an entry: 8 base32 characters, unique in its entry. */
-export function makeHandle({ random }: Pick<Environment, 'random'>): string {
+export function makeItemId({ random }: Pick<Environment, 'random'>): string {
   return letters(random(8))
 }
 
 const letters = (bytes: Uint8Array): string => Array.from(bytes, (byte) => alphabet[byte % 32]).join('')
 
 export const idPattern = /^[0-9a-z]{20}$/
-export const handlePattern = /^[A-Za-z0-9_-]{1,40}$/
+export const itemIdPattern = /^[A-Za-z0-9_-]{1,40}$/

@@ -9,15 +9,15 @@ export interface Document {
   readonly [fieldId: string]: unknown
 }
 
-/** One of many: a scalar or reference with its handle. */
+/** One of many: a scalar or reference with its id. */
 export interface ValueItem {
-  readonly handle: string
+  readonly id: string
   readonly value: unknown
 }
 
 /** One element of a repeated group. */
 export interface NestedItem {
-  readonly handle: string
+  readonly id: string
   readonly values: Document
 }
 
@@ -29,8 +29,8 @@ export interface BlockItem extends NestedItem {
 export type Item = ValueItem | NestedItem | BlockItem
 export type LocaleMap = Readonly<Record<string, unknown>>
 
-/** What tells an item from its siblings: its handle, or the id of a block of rich text. */
-export const identityOf = (item: Item | RichBlock): string => ('handle' in item ? item.handle : item.data.id)
+/** What tells an item from its siblings: its id, or the id of a block of rich text. */
+export const identityOf = (item: Item | RichBlock): string => ('id' in item ? item.id : item.data.id)
 
 /** The items of a list, or the blocks of a rich text; undefined where a content is neither. */
 export const itemsOf = (content: unknown): readonly (Item | RichBlock)[] | undefined =>
@@ -45,7 +45,7 @@ export interface Inside {
   readonly owner: FieldOwner
   readonly values: Document
   /** Of an item; undefined inside a single group. */
-  readonly handle: string | undefined
+  readonly id: string | undefined
   /** Where among its siblings it stands. */
   readonly index: number
 }
@@ -53,12 +53,11 @@ export interface Inside {
 /** What a content opens: the fields of its blocks, of the elements of a group, or of the one group it is. */
 export function insideOf(model: Model, field: Field, content: unknown): Inside[] {
   const group = insideGroup(field)
-  if (group && !field.many)
-    return isRecord(content) ? [{ owner: group, values: content, handle: undefined, index: 0 }] : []
+  if (group && !field.many) return isRecord(content) ? [{ owner: group, values: content, id: undefined, index: 0 }] : []
   if ((!group && field.kind !== 'block') || !Array.isArray(content)) return []
   return (content as (NestedItem | BlockItem)[]).flatMap((item, index) => {
     const owner = group ?? ('block' in item ? blockTypeWithId(model, item.block) : undefined)
-    return owner ? [{ owner, values: item.values, handle: item.handle, index }] : []
+    return owner ? [{ owner, values: item.values, id: item.id, index }] : []
   })
 }
 
@@ -69,13 +68,13 @@ export function insideOf(model: Model, field: Field, content: unknown): Inside[]
 export const placeInside = (place: readonly string[], inside: Inside | undefined, step: string): string[] =>
   inside === undefined
     ? [...place, step]
-    : inside.handle === undefined
+    : inside.id === undefined
       ? [...place.slice(0, -1), `${place.at(-1)!}.${step}`]
-      : [...place, inside.handle, step]
+      : [...place, inside.id, step]
 
 /** The pointer of what is inside a place. */
-export const pointerInside = (pointer: string, { handle, index }: Inside): string =>
-  handle === undefined ? pointer : `${pointer}/${index}/values`
+export const pointerInside = (pointer: string, { id, index }: Inside): string =>
+  id === undefined ? pointer : `${pointer}/${index}/values`
 
 /** Whether a field's content is a map of locales where it stands: inside one, everything belongs to that locale already. */
 export const holdsLocales = (field: Field, insideLocale: boolean): boolean => field.localized && !insideLocale
@@ -89,7 +88,7 @@ export interface Spot {
   readonly field: Field
   /** JSON Pointer under `/values`, by names and positions. */
   readonly pointer: string
-  /** Field ids and handles from the top. */
+  /** Field ids and ids from the top. */
   readonly place: readonly string[]
   /** The locale whose layer it is in; undefined in the shared layer. */
   readonly locale: string | undefined

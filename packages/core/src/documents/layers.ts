@@ -19,7 +19,7 @@ export interface PublicLayers {
 
 /**
  * Puts together what is public: shared values (and so which blocks there are, and in what order) from the shared layer,
- * each locale's values from that locale's own. A block's words in a locale are found by its handle, so they stay with it
+ * each locale's values from that locale's own. A block's words in a locale are found by its id, so they stay with it
  * when it was moved since; a block newer than a locale's layer has none in that locale.
  */
 export function composePublic(model: Model, owner: FieldOwner, layers: PublicLayers): Document {
@@ -58,9 +58,7 @@ export function composePublic(model: Model, owner: FieldOwner, layers: PublicLay
         const localized: Record<string, Document> = {}
         for (const [locale, document] of Object.entries(locales)) {
           const list = document[field.id]
-          const same = Array.isArray(list)
-            ? (list as NestedItem[]).find((other) => other.handle === item.handle)
-            : undefined
+          const same = Array.isArray(list) ? (list as NestedItem[]).find((other) => other.id === item.id) : undefined
           if (same && (same as Partial<BlockItem>).block === (item as Partial<BlockItem>).block)
             localized[locale] = same.values
         }
@@ -98,7 +96,7 @@ export function layerOf(model: Model, owner: FieldOwner, document: Document, loc
           // Which items there are, and where, is the shared layer's: a locale's has only their words.
           const filled = items
             .filter((item) => Object.keys(item.values).length > 0)
-            .map(({ handle, values }) => [handle, values] as const)
+            .map(({ id, values }) => [id, values] as const)
           if (filled.length > 0) layer[field.id] = Object.fromEntries(filled)
         }
       } else if (locale === undefined) layer[field.id] = content
@@ -113,7 +111,7 @@ export const hasWords = (layer: unknown): boolean => {
   if (typeof layer === 'string') return layer !== ''
   if (Array.isArray(layer)) return layer.some(hasWords)
   if (typeof layer !== 'object' || layer === null) return layer !== null && layer !== undefined
-  return Object.entries(layer).some(([key, value]) => key !== 'handle' && key !== 'block' && hasWords(value))
+  return Object.entries(layer).some(([key, value]) => key !== 'id' && key !== 'block' && hasWords(value))
 }
 
 /** Those of some locales in which a document holds anything that somebody wrote. */

@@ -1,18 +1,19 @@
 import { describe, expect, it } from 'vitest'
-import { block, doc, locales, model, randomBytes, type } from '../../../../e2e/support/models.js'
-import { handlesIn } from '../entries/edits.js'
+import { block, doc, locales, makeModel, model, randomBytes, type } from '../../../../e2e/support/models.js'
+import { itemIdsIn } from '../entries/edits.js'
 import { printValues, readValues } from './names.js'
+import { upgradeDocument } from './upgrade.js'
 
 const read = (typeName: string, values: unknown) => readValues(model, type(typeName), values, locales, randomBytes())
 const person = '01hz0000000000000000'
 
 describe('reading values', () => {
-  it('keys them by internal ids and mints handles that were left out', () => {
+  it('keys them by internal ids and mints ids that were left out', () => {
     const { document, problems } = read('activity', {
       title: { en: 'Night Walk', nl: null },
       format: 'walk',
       speakers: [person],
-      tags: [{ handle: 'mine', value: 'dark' }, 'outside'],
+      tags: [{ id: 'mine', value: 'dark' }, 'outside'],
       body: [{ block: 'heading', values: { text: { en: 'Bring' } } }],
     })
     expect(problems).toEqual([])
@@ -20,10 +21,10 @@ describe('reading values', () => {
       doc('activity', {
         title: { en: 'Night Walk', nl: null },
         format: 'walk',
-        tags: [{ handle: 'mine', value: 'dark' }, { value: 'outside' }],
+        tags: [{ id: 'mine', value: 'dark' }, { value: 'outside' }],
       }),
     )
-    expect(handlesIn(document).size).toBe(4)
+    expect(itemIdsIn(model, type('activity'), document, locales).size).toBe(4)
   })
 
   it('prints what it read', () => {
@@ -31,8 +32,8 @@ describe('reading values', () => {
       title: { en: 'Night Walk' },
       price: 9,
       free: false,
-      speakers: [{ handle: 's1', value: person }],
-      body: [{ handle: 'h1', block: 'heading', values: { text: { en: 'Bring', nl: 'Neem mee' } } }],
+      speakers: [{ id: 's1', value: person }],
+      body: [{ id: 'h1', block: 'heading', values: { text: { en: 'Bring', nl: 'Neem mee' } } }],
     }
     expect(printValues(model, type('activity'), read('activity', values).document)).toEqual(values)
   })
@@ -61,18 +62,18 @@ describe('reading values', () => {
     [{ price: '9' }, '/values/price', /Price must be a number/],
     [{ speakers: person }, '/values/speakers', /must be a list/],
     [{ speakers: ['x'] }, '/values/speakers/0', /must be the id of an entry/],
-    [{ speakers: [{ handle: 'a', value: null }] }, '/values/speakers/0/value', /needs a value/],
+    [{ speakers: [{ id: 'a', value: null }] }, '/values/speakers/0/value', /needs a value/],
     [
       {
         tags: [
-          { handle: 'a', value: 'x' },
-          { handle: 'a', value: 'y' },
+          { id: 'a', value: 'x' },
+          { id: 'a', value: 'y' },
         ],
       },
-      '/values/tags/1/handle',
+      '/values/tags/1/id',
       /`a` is there twice/,
     ],
-    [{ tags: [{ handle: 'not a handle', value: 'x' }] }, '/values/tags/0/handle', /1 to 40 letters/],
+    [{ tags: [{ id: 'not an id', value: 'x' }] }, '/values/tags/0/id', /1 to 40 letters/],
     [{ tags: [{ value: 'x', colour: 'blue' }] }, '/values/tags/0/colour', /does not belong here/],
     [{ tags: Array.from({ length: 1001 }, () => 'x') }, '/values/tags', /at most 1000 fit/],
     [
@@ -97,6 +98,28 @@ describe('reading values', () => {
 
   it('tells of every mistake at once', () => {
     expect(read('activity', { titel: 1, price: 'x', body: [{ block: 'nope' }] }).problems).toHaveLength(3)
+  })
+
+  it('lets lists of different locales share ids, and nothing else', () => {
+    const notes = makeModel({
+      note: 'type: note\nfields:\n  title: { kind: text }\n  tags: { kind: text, many: true, localized: true }\n  all: { kind: text, many: true }\n',
+    })
+    const problems = (values: unknown) =>
+      readValues(notes, notes.types[0]!, values, locales, randomBytes()).problems.map(({ pointer }) => pointer)
+    const tag = (id: string) => ({ id, value: 'dark' })
+    expect(problems({ tags: { en: [tag('a')], nl: [tag('a')] } })).toEqual([])
+    expect(problems({ tags: { en: [tag('a')], nl: [tag('b'), tag('b')] } })).toEqual(['/values/tags/nl/1/id'])
+    expect(problems({ tags: { en: [tag('a')] }, all: [tag('a')] })).toEqual(['/values/all/0/id'])
+    expect(problems({ all: [tag('a')], tags: { nl: [tag('a')] } })).toEqual(['/values/tags/nl/0/id'])
+  })
+
+  it('reads items whose id was called handle, at any depth, and otherwise is the same object', () => {
+    const written = { tags: ['dark'], body: [{ block: 'heading', values: { text: { en: 'Bring' } } }] }
+    const { document } = read('activity', written)
+    const before = JSON.parse(JSON.stringify(document).replaceAll('"id":', '"handle":')) as typeof document
+    expect(before).not.toEqual(document)
+    expect(upgradeDocument(model, type('activity'), before, model.version)).toEqual(document)
+    expect(upgradeDocument(model, type('activity'), document, model.version)).toBe(document)
   })
 
   it('brings text into one normal form', () => {

@@ -1,5 +1,5 @@
 import { pointerTo, type Problem } from '../base/errors.js'
-import { handlePattern, makeHandle, type Environment } from '../base/ids.js'
+import { itemIdPattern, makeItemId, type Environment } from '../base/ids.js'
 import {
   blockTypeNamed,
   blockTypeWithId,
@@ -38,14 +38,33 @@ interface Reading {
   readonly locales: readonly string[]
   readonly random: Environment['random']
   readonly problems: Problem[]
-  readonly handles: Set<string>
+  readonly ids: TakenIds
+  /** The locale of what is being read; `*` for what all locales share. */
+  readonly scope: string
   /** What is stored at the place so far, where one place is read. */
   readonly before?: unknown
 }
 
 /**
- * Reads named values into a stored document. Checks form (kinds, locales, block types, handles), not rules: what
- * passes can be saved. Handles that the sender left out are minted; a plain value in a list stands for an item.
+ * The ids of the items of an entry. An id is there once in each locale: lists of different locales may share some, so that what
+ * is translated keeps the ids of its source.
+ */
+class TakenIds {
+  readonly #scopes = new Map<string, Set<string>>()
+
+  /** @returns whether the id was free there. */
+  take(id: string, scope: string): boolean {
+    const scopes = this.#scopes.get(id) ?? new Set<string>()
+    this.#scopes.set(id, scopes)
+    const isTaken = scope === '*' ? scopes.size > 0 : scopes.has(scope) || scopes.has('*')
+    scopes.add(scope)
+    return !isTaken
+  }
+}
+
+/**
+ * Reads named values into a stored document. Checks form (kinds, locales, block types, ids), not rules: what
+ * passes can be saved. Ids that the sender left out are made; a plain value in a list stands for an item.
  * @returns the document, and every problem with a JSON Pointer; with problems the document is not to be used.
  */
 export function readValues(
@@ -55,7 +74,7 @@ export function readValues(
   locales: readonly string[],
   random: Environment['random'],
 ): { document: Document; problems: Problem[] } {
-  const reading: Reading = { model, locales, random, problems: [], handles: new Set() }
+  const reading: Reading = { model, locales, random, problems: [], ids: new TakenIds(), scope: '*' }
   const document = readFields(reading, owner, values, '/values', false, 0)
   return { document, problems: reading.problems }
 }
@@ -74,7 +93,7 @@ export function readContent(
   random: Environment['random'],
   before?: unknown,
 ): { content: unknown; problems: Problem[] } {
-  const reading: Reading = { model, locales, random, problems: [], handles: new Set(), before }
+  const reading: Reading = { model, locales, random, problems: [], ids: new TakenIds(), scope: '*', before }
   return { content: readOne(reading, field, content, pointer, insideLocale, 0), problems: reading.problems }
 }
 
@@ -88,7 +107,7 @@ export function readItem(
   insideLocale: boolean,
   random: Environment['random'],
 ): { item: Item | undefined; problems: Problem[] } {
-  const reading: Reading = { model, locales, random, problems: [], handles: new Set() }
+  const reading: Reading = { model, locales, random, problems: [], ids: new TakenIds(), scope: '*' }
   return { item: readListItem(reading, field, item, pointer, insideLocale, 1), problems: reading.problems }
 }
 
@@ -156,7 +175,7 @@ function readFields(
           message: `\`${locale}\` is not a locale of this site (${reading.locales.join(', ')}).`,
           parameters: { tag: locale, locales: reading.locales.join(', ') },
         })
-      else map[locale] = readOne(reading, field, value, there, true, depth)
+      else map[locale] = readOne({ ...reading, scope: locale }, field, value, there, true, depth)
     }
     if (Object.keys(map).length > 0) document[field.id] = map
   }
@@ -221,7 +240,7 @@ function readScalar(reading: Reading, field: Field, value: unknown, pointer: str
         ? (JSON.parse(text.normalize('NFC')) as unknown)
         : value
   const { canonical } = kindOf(field)
-  return canonical && !wrong ? canonical(composed, () => makeHandle(reading), reading.before) : composed
+  return canonical && !wrong ? canonical(composed, () => makeItemId(reading), reading.before) : composed
 }
 
 /** Whether a single value of the kind is an object, so that an object sent may be the value itself. */
@@ -240,7 +259,7 @@ function readListItem(
   const tell = (code: string, at: string, message: string) => void reading.problems.push({ code, pointer: at, message })
   const isBlocks = field.kind === 'block'
   const group = insideGroup(field)
-  const members = isBlocks ? ['handle', 'block', 'values'] : group ? ['handle', 'values'] : ['handle', 'value']
+  const members = isBlocks ? ['id', 'block', 'values'] : group ? ['id', 'values'] : ['id', 'value']
   // A value that is an object itself is an item only when it has the members of one.
   const isItem = isRecord(raw) && (isBlocks || group !== undefined || 'value' in raw || !isObjectKind(field))
   const item = isItem ? raw : isBlocks || group ? undefined : { value: raw }
@@ -250,11 +269,10 @@ function readListItem(
       pointer,
       isBlocks ? 'A block is `{ "block": …, "values": {…} }`.' : 'An element of a group is `{ "values": {…} }`.',
     )
-  const handle = item['handle'] ?? makeHandle(reading)
-  if (typeof handle !== 'string' || !handlePattern.test(handle))
-    return tell('wrongForm', `${pointer}/handle`, 'A handle is 1 to 40 letters, digits, `-` or `_`.')
-  if (reading.handles.has(handle)) tell('twice', `${pointer}/handle`, `The handle \`${handle}\` is there twice.`)
-  reading.handles.add(handle)
+  const id = item['id'] ?? makeItemId(reading)
+  if (typeof id !== 'string' || !itemIdPattern.test(id))
+    return tell('wrongForm', `${pointer}/id`, 'An id is 1 to 40 letters, digits, `-` or `_`.')
+  if (!reading.ids.take(id, reading.scope)) tell('twice', `${pointer}/id`, `The id \`${id}\` is there twice.`)
   for (const key of Object.keys(item))
     if (!members.includes(key))
       tell(
@@ -265,14 +283,14 @@ function readListItem(
   if (group) {
     if (depth > maxDepth) return tell('tooDeep', pointer, `Groups and blocks nest at most ${maxDepth} deep.`)
     return {
-      handle,
+      id,
       values: readFields(reading, group, item['values'] ?? {}, `${pointer}/values`, insideLocale, depth),
     }
   }
   if (!isBlocks) {
     if (item['value'] === undefined || item['value'] === null)
       return tell('wrongForm', `${pointer}/value`, 'An item of a list needs a value.')
-    return { handle, value: readScalar(reading, field, item['value'], isItem ? `${pointer}/value` : pointer) }
+    return { id, value: readScalar(reading, field, item['value'], isItem ? `${pointer}/value` : pointer) }
   }
   const shape = shapeOf(field)
   const accepted = shape.is === 'blocks' ? shape.of : []
@@ -287,7 +305,7 @@ function readListItem(
     )
   if (depth > maxDepth) return tell('tooDeep', pointer, `Blocks nest at most ${maxDepth} deep.`)
   return {
-    handle,
+    id,
     block: block.id,
     values: readFields(reading, block, item['values'] ?? {}, `${pointer}/values`, insideLocale, depth),
   }
@@ -322,15 +340,15 @@ export function printContent(model: Model, field: Field, content: unknown, insid
   if (group && isRecord(content)) return printValues(model, group, content, insideLocale)
   if (!isList(field) || !Array.isArray(content)) return content ?? null
   if (group)
-    return (content as NestedItem[]).map(({ handle, values }) => ({
-      handle,
+    return (content as NestedItem[]).map(({ id, values }) => ({
+      id,
       values: printValues(model, group, values, insideLocale),
     }))
-  if (field.kind !== 'block') return (content as ValueItem[]).map(({ handle, value }) => ({ handle, value }))
+  if (field.kind !== 'block') return (content as ValueItem[]).map(({ id, value }) => ({ id, value }))
   return (content as BlockItem[]).flatMap((item) => {
     const block = blockTypeWithId(model, item.block)
     return block
-      ? [{ handle: item.handle, block: block.name, values: printValues(model, block, item.values, insideLocale) }]
+      ? [{ id: item.id, block: block.name, values: printValues(model, block, item.values, insideLocale) }]
       : []
   })
 }

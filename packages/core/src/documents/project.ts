@@ -82,8 +82,8 @@ export function project(model: Model, type: ContentType, document: Document, cha
     if (group || field.kind === 'block') {
       const items = insideOf(model, field, content).map((inside) => {
         const values = within(inside.owner, inside.values, insideLocale, direct && group !== undefined)
-        const { handle } = inside
-        return group ? { handle, values } : { handle, block: inside.owner.name, values }
+        const { id } = inside
+        return group ? { id, values } : { id, block: inside.owner.name, values }
       })
       return field.many ? items : (items[0] ?? null)
     }

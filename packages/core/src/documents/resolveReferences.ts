@@ -5,6 +5,7 @@ import { withoutReferences, type Links } from '../richtext/references.js'
 import {
   anyField,
   insideGroup,
+  isList,
   ownersInside,
   type ContentType,
   type Field,
@@ -223,25 +224,32 @@ export function collectReferences(
   }
 }
 
+const withItems = new WeakMap<Model, Map<string, boolean>>()
+
+/** Whether entries of an owner may hold lists of items, at any depth. */
+export const holdsItems = (model: Model, owner: FieldOwner): boolean => holds(withItems, model, owner, isList)
+
 const withListings = new WeakMap<Model, Map<string, boolean>>()
 
 /** Whether entries of an owner may hold lists that fill themselves, at any depth. */
-export const holdsListings = (model: Model, owner: FieldOwner): boolean => holds(withListings, model, owner, 'listing')
+export const holdsListings = (model: Model, owner: FieldOwner): boolean =>
+  holds(withListings, model, owner, ({ kind }) => kind === 'listing')
 
 const withRichText = new WeakMap<Model, Map<string, boolean>>()
 
 /** Whether entries of an owner may hold rich text, at any depth. */
-export const holdsRichText = (model: Model, owner: FieldOwner): boolean => holds(withRichText, model, owner, 'richText')
+export const holdsRichText = (model: Model, owner: FieldOwner): boolean =>
+  holds(withRichText, model, owner, ({ kind }) => kind === 'richText')
 
 function holds(
   cache: WeakMap<Model, Map<string, boolean>>,
   model: Model,
   owner: FieldOwner,
-  kind: Field['kind'],
+  passes: (field: Field) => boolean,
 ): boolean {
   const answers = cache.get(model) ?? new Map<string, boolean>()
   cache.set(model, answers)
-  const answer = answers.get(owner.id) ?? anyField(model, owner, (field) => field.kind === kind)
+  const answer = answers.get(owner.id) ?? anyField(model, owner, passes)
   answers.set(owner.id, answer)
   return answer
 }

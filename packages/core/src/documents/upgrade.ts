@@ -12,7 +12,7 @@ import {
 } from '../model/model.js'
 import { isRichText } from '../richtext/document.js'
 import { isEarlierRichText, upgradeRichText } from '../richtext/upgrade.js'
-import { holdsListings, holdsRichText } from './resolveReferences.js'
+import { holdsItems, holdsListings, holdsRichText } from './resolveReferences.js'
 import { isRecord, type Document, type LocaleMap, type NestedItem } from './document.js'
 
 /** A value that a conversion could not keep. */
@@ -23,8 +23,9 @@ export interface Lost {
 
 /**
  * Reads a document that was written under an older model as the model has it now: revisions never change, so what has been
- * reshaped since is converted each time, and rich text and lists of the earlier form are read in the one of now. What cannot be converted is
- * left out and told to `lost`; a model that would lose something of what is in force is not adopted.
+ * reshaped since is converted each time, and rich text, lists that fill themselves and items of an earlier form are read in
+ * the form of now. What cannot be converted is left out and told to `lost`; a model that would lose something of what is in
+ * force is not adopted.
  * @param version of the model the document was written under.
  */
 export function upgradeDocument(
@@ -35,7 +36,8 @@ export function upgradeDocument(
   lost?: (dropped: Lost) => void,
 ): Document {
   const due = (model.conversions ?? []).filter((conversion) => conversion.version > version)
-  if (due.length === 0 && !holdsRichText(model, owner) && !holdsListings(model, owner)) return document
+  const mayBeEarlier = holdsItems(model, owner) || holdsRichText(model, owner) || holdsListings(model, owner)
+  if (due.length === 0 && !mayBeEarlier) return document
   const byField = new Map<string, Conversion[]>()
   for (const conversion of due) byField.set(conversion.field, [...(byField.get(conversion.field) ?? []), conversion])
   const within = (type: FieldOwner, values: Document): Document => {
@@ -46,6 +48,7 @@ export function upgradeDocument(
       if (content === undefined) continue
       for (const conversion of byField.get(field.id) ?? [])
         content = convertContent(content, conversion, (because) => lost?.({ field: field.id, because }))
+      if (isList(field)) content = eachItem(content, upgradeItem)
       if (field.kind === 'richText') content = inNewForm(content, field)
       if (field.kind === 'listing')
         content =
@@ -72,6 +75,15 @@ export function upgradeDocument(
     })
   }
   return within(owner, document)
+}
+
+/** An item of a list. Before, its `id` was called `handle`. */
+type EarlierItem = { readonly id?: string; readonly handle?: string; readonly value?: unknown }
+
+function upgradeItem(item: EarlierItem): EarlierItem {
+  if (!isRecord(item) || item.handle === undefined) return item
+  const { handle, ...more } = item
+  return { id: handle, ...more }
 }
 
 /** Rich text of a field, per locale or not, one or many, in the form in which it is written now; itself where it is. */
@@ -111,21 +123,20 @@ export function convertContent(
   const upgradeValue = (own: unknown, tag: string): unknown => {
     if (own === null || own === undefined) return own
     const listed = isListForm(from)
-      ? (own as { handle: string; value: unknown }[])
-      : [{ handle: `${field}-${tag}`, value: own }]
+      ? (own as EarlierItem[]).map((item) => upgradeItem(item) as { id: string; value: unknown })
+      : [{ id: `${field}-${tag}`, value: own }]
     const kept =
       from.kind === 'group' ||
       from.kind === 'block' ||
       (from.kind === to.kind && from.kind !== 'dateTime' && from.kind !== 'number')
         ? listed
-        : listed.flatMap(({ handle, value }) => {
+        : listed.flatMap(({ id, value }) => {
             const current = from.kind === 'richText' ? upgradeRichText(value) : value
             const converted = convertValue(current, from, to, { locale, timeZone })
             if ('because' in converted) return (lost(converted.because), [])
-            return [{ handle, value: converted.value }]
+            return [{ id, value: converted.value }]
           })
-    if (isListForm(to))
-      return isListForm(from) || to.kind !== 'group' ? kept : [{ handle: `${field}-${tag}`, values: own }]
+    if (isListForm(to)) return isListForm(from) || to.kind !== 'group' ? kept : [{ id: `${field}-${tag}`, values: own }]
     if (kept.length > 1) lost(`it holds ${kept.length} values, and one fits`)
     return to.kind === 'group' ? (kept[0] as unknown as NestedItem | undefined)?.values : kept[0]?.value
   }

@@ -72,8 +72,8 @@ const start = doc('activity', {
   price: 9,
   summary: { en: 'Along the dike in the dark.' },
   tags: [
-    { handle: 'a', value: 'dark' },
-    { handle: 'b', value: 'outside' },
+    { id: 'a', value: 'dark' },
+    { id: 'b', value: 'outside' },
   ],
   body: [
     block('heading', 'h1', { text: { en: 'Bring' } }),
@@ -82,7 +82,7 @@ const start = doc('activity', {
   ],
 })
 const change = (values: Record<string, unknown>): Document => ({ ...start, ...doc('activity', values) })
-const body = start[activity.fields.find((field) => field.name === 'body')!.id] as { handle: string }[]
+const body = start[activity.fields.find((field) => field.name === 'body')!.id] as { id: string }[]
 
 describe('comparing', () => {
   it('finds nothing in what is the same, and does not take empty for different from missing', () => {
@@ -137,7 +137,7 @@ describe('comparing', () => {
     ])
     expect(differences[0]).toMatchObject({
       labels: ['Body', 'Heading'],
-      before: { handle: 'h1', block: 'heading', values: { text: { en: 'Bring' } } },
+      before: { id: 'h1', block: 'heading', values: { text: { en: 'Bring' } } },
       words: [{ is: 'removed', text: 'Bring' }],
     })
     expect(differences[1]).toMatchObject({
@@ -148,8 +148,8 @@ describe('comparing', () => {
   })
   it('compares lists of values item by item', () => {
     const tags = [
-      { handle: 'b', value: 'outdoors' },
-      { handle: 'c', value: 'walk' },
+      { id: 'b', value: 'outdoors' },
+      { id: 'c', value: 'walk' },
     ]
     expect(short(compare(start, change({ tags })))).toEqual([
       ['removed', 'tags/a', 1],
@@ -178,7 +178,7 @@ fields:
       const children = isStrong ? [{ type: 'strong', children: [text] }] : [text]
       return { en: { type: 'root', children: [{ type: 'paragraph', data: { id: 'b1' }, children }] } }
     }
-    const hours = (day: string) => ({ handle: 'm', values: { day } })
+    const hours = (day: string) => ({ id: 'm', values: { day } })
     const differences = compareDocuments(
       shaped,
       place,
@@ -233,7 +233,7 @@ describe('going back', () => {
       note: 'block: note\nfields:\n  text: { kind: text }\n',
     })
     const sheet = paired.types[0]!
-    const note = { handle: 'n', block: 'note', values: { text: 'Tide' } }
+    const note = { id: 'n', block: 'note', values: { text: 'Tide' } }
     const read = (values: unknown) => readValues(paired, sheet, values, locales, randomBytes()).document
     const [was, is] = [read({ front: [note] }), read({ front: [], back: [note] })]
     const { document, problems } = readEdits(

@@ -24,7 +24,7 @@ import { printContent, printValues } from '../documents/names.js'
 /** One place in which two documents differ. */
 export interface Difference {
   readonly how: 'added' | 'removed' | 'changed' | 'moved'
-  /** Field names and handles in turn, as in an edit; of an item, its handle is the last. */
+  /** Field names and ids in turn, as in an edit; of an item, its id is the last. */
   readonly at: readonly string[]
   /** What people call it, from the outside in: `["Body", "Quote", "Words"]`. */
   readonly labels: readonly string[]
@@ -52,7 +52,7 @@ interface Here {
 }
 
 /**
- * Every place in which two documents differ, in the order of the fields. Items are told apart by their handles, so one that
+ * Every place in which two documents differ, in the order of the fields. Items are told apart by their ids, so one that
  * moved is moved, and as few as possible count as moved; one that changed inside is compared inside.
  * @param locales the tags that are looked at, in their order.
  */
@@ -86,11 +86,11 @@ export function compareDocuments(
       })
   }
   const items = (field: Field, was: readonly Item[], is: readonly Item[], here: Here): void => {
-    const olds = new Map(was.map((item, index) => [item.handle, { item, index }]))
-    const news = new Set(is.map((item) => item.handle))
-    const stay = longestRising(is.flatMap((item) => olds.get(item.handle)?.index ?? []))
+    const olds = new Map(was.map((item, index) => [item.id, { item, index }]))
+    const news = new Set(is.map((item) => item.id))
+    const stay = longestRising(is.flatMap((item) => olds.get(item.id)?.index ?? []))
     for (const [index, item] of was.entries())
-      if (!news.has(item.handle))
+      if (!news.has(item.id))
         tell(field, itemPlace(field, item, here), {
           how: 'removed',
           before: compareItem(field, item, here),
@@ -100,7 +100,7 @@ export function compareDocuments(
         })
     for (const [index, item] of is.entries()) {
       const place = itemPlace(field, item, here)
-      const old = olds.get(item.handle)
+      const old = olds.get(item.id)
       if (!old) {
         tell(field, place, {
           how: 'added',
@@ -140,7 +140,7 @@ export function compareDocuments(
     const label = fieldedOf(field, item)?.label
     const isNamed = label !== undefined && label !== here.labels.at(-1)
     return {
-      at: [...here.at, item.handle],
+      at: [...here.at, item.id],
       labels: isNamed ? [...here.labels, label] : here.labels,
       locale: here.locale,
     }
@@ -151,7 +151,7 @@ export function compareDocuments(
     const type = fieldedOf(field, item)
     if (!hasFields(item)) return item.value
     return {
-      handle: item.handle,
+      id: item.id,
       ...(isBlockItem(item) ? { block: type?.name ?? null } : {}),
       values: type ? printValues(model, type, item.values, here.locale !== undefined) : {},
     }

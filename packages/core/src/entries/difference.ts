@@ -7,7 +7,7 @@ import { printValues, type NamedValues } from '../documents/names.js'
 /** An item of a list by names, or a block of rich text. */
 type NamedItem =
   | {
-      readonly handle: string
+      readonly id: string
       readonly value?: unknown
       readonly block?: string
       readonly values?: NamedValues
@@ -16,7 +16,7 @@ type NamedItem =
 
 /**
  * The edits that turn named values into others, place by place: what a form sends when it is saved. Items are told
- * apart by their handles, so one that moved is moved and one that changed inside is changed inside.
+ * apart by their ids, so one that moved is moved and one that changed inside is changed inside.
  */
 export function namedEditsBetween(
   model: Model,
@@ -83,7 +83,7 @@ export function namedEditsBetween(
         order.splice(order.indexOf(identity), 1)
         order.splice(index, 0, identity)
       }
-      if (!('handle' in item) || !('handle' in old)) {
+      if (!('id' in item) || !('id' in old)) {
         if (!sameContent(old, item)) edits.push({ do: 'set', ...where, at: place, value: item })
       } else if (field.kind === 'block' || field.kind === 'group') {
         const block = insideGroup(field) ?? blockTypeNamed(model, item.block ?? '')
@@ -95,7 +95,7 @@ export function namedEditsBetween(
   return edits
 }
 
-/** A field of an entry, or inside its groups and blocks: names and handles in turn. Without a locale, in all of them. */
+/** A field of an entry, or inside its groups and blocks: names and ids in turn. Without a locale, in all of them. */
 export interface FieldPlace {
   readonly at: readonly string[]
   readonly locale?: string | undefined

@@ -13,8 +13,8 @@ const start = doc('activity', {
   title: { en: 'Night Walk', nl: 'Nachtwandeling' },
   price: 9,
   tags: [
-    { handle: 'a', value: 'dark' },
-    { handle: 'b', value: 'outside' },
+    { id: 'a', value: 'dark' },
+    { id: 'b', value: 'outside' },
   ],
   body: [
     block('heading', 'h1', { text: { en: 'One' } }),
@@ -28,7 +28,7 @@ const after = (...edits: NamedEdit[]) => {
   expect(result.problems).toEqual([])
   return printValues(model, activity, result.document)
 }
-const handles = (values: Record<string, unknown>) => (values['body'] as { handle: string }[]).map((item) => item.handle)
+const ids = (values: Record<string, unknown>) => (values['body'] as { id: string }[]).map((item) => item.id)
 
 describe('edits', () => {
   it('set, clear and empty a value on purpose', () => {
@@ -47,7 +47,7 @@ describe('edits', () => {
       after({ do: 'clear', at: ['title'], locale: 'nl' }, { do: 'clear', at: ['title'], locale: 'en' }),
     ).not.toHaveProperty('title')
   })
-  it('write inside a block, found by its handle', () => {
+  it('write inside a block, found by its id', () => {
     const body = after({ do: 'set', at: ['body', 'h1', 'text'], locale: 'nl', value: 'Een' })['body'] as {
       values: unknown
     }[]
@@ -57,20 +57,20 @@ describe('edits', () => {
     ).toMatchObject({ by: 'Somebody' })
   })
   it('insert, move and remove items', () => {
-    const heading = { handle: 'h2', block: 'heading', values: {} }
-    expect(handles(after({ do: 'insert', at: ['body'], item: heading }))).toEqual(['h1', 'q1', 'h2'])
-    expect(handles(after({ do: 'insert', at: ['body'], item: heading, after: null }))).toEqual(['h2', 'h1', 'q1'])
-    expect(handles(after({ do: 'insert', at: ['body'], item: heading, after: 'h1' }))).toEqual(['h1', 'h2', 'q1'])
-    expect(handles(after({ do: 'move', at: ['body', 'q1'], after: null }))).toEqual(['q1', 'h1'])
-    expect(handles(after({ do: 'remove', at: ['body', 'h1'] }))).toEqual(['q1'])
+    const heading = { id: 'h2', block: 'heading', values: {} }
+    expect(ids(after({ do: 'insert', at: ['body'], item: heading }))).toEqual(['h1', 'q1', 'h2'])
+    expect(ids(after({ do: 'insert', at: ['body'], item: heading, after: null }))).toEqual(['h2', 'h1', 'q1'])
+    expect(ids(after({ do: 'insert', at: ['body'], item: heading, after: 'h1' }))).toEqual(['h1', 'h2', 'q1'])
+    expect(ids(after({ do: 'move', at: ['body', 'q1'], after: null }))).toEqual(['q1', 'h1'])
+    expect(ids(after({ do: 'remove', at: ['body', 'h1'] }))).toEqual(['q1'])
     expect(after({ do: 'set', at: ['tags', 'a'], value: 'bright' })['tags']).toEqual([
-      { handle: 'a', value: 'bright' },
-      { handle: 'b', value: 'outside' },
+      { id: 'a', value: 'bright' },
+      { id: 'b', value: 'outside' },
     ])
   })
   it('may speak of what an earlier one inserted', () => {
     const values = after(
-      { do: 'insert', at: ['body'], item: { handle: 'h2', block: 'heading' } },
+      { do: 'insert', at: ['body'], item: { id: 'h2', block: 'heading' } },
       { do: 'set', at: ['body', 'h2', 'text'], locale: 'en', value: 'New' },
     )
     expect((values['body'] as { values: unknown }[])[2]?.values).toEqual({ text: { en: 'New' } })
@@ -89,7 +89,7 @@ describe('edits', () => {
     [{ do: 'set', at: ['tags', 'a', 'x'], value: 3 }, '/edits/0/at', /has no fields/],
     [{ do: 'clear', at: ['body', 'h1'] }, '/edits/0/at', /Use `remove`/],
     [{ do: 'insert', at: ['price'], item: 3 }, '/edits/0/at', /names a field with multiple values/],
-    [{ do: 'insert', at: ['body'], item: { handle: 'h1', block: 'heading' } }, '/edits/0/item/handle', /`h1` is taken/],
+    [{ do: 'insert', at: ['body'], item: { id: 'h1', block: 'heading' } }, '/edits/0/item/id', /`h1` is taken/],
     [{ do: 'insert', at: ['body'], item: { block: 'heading' }, after: 'zz' }, '/edits/0/after', /no item `zz`/],
     [{ do: 'move', at: ['body'], after: null }, '/edits/0/at', /names an item/],
     [{ do: 'move', at: ['body', 'h1'] }, '/edits/0', /needs `after`/],
@@ -119,8 +119,8 @@ describe('merging', () => {
     ],
     [
       'two insertions',
-      { do: 'insert', at: ['body'], item: { handle: 'x', block: 'heading' } },
-      { do: 'insert', at: ['body'], item: { handle: 'y', block: 'heading' } },
+      { do: 'insert', at: ['body'], item: { id: 'x', block: 'heading' } },
+      { do: 'insert', at: ['body'], item: { id: 'y', block: 'heading' } },
     ],
     ['the same change', { do: 'set', at: ['price'], value: 1 }, { do: 'set', at: ['price'], value: 1 }],
     ['removing the same block', { do: 'remove', at: ['body', 'h1'] }, { do: 'remove', at: ['body', 'h1'] }],
@@ -198,33 +198,33 @@ describe('merging', () => {
       { do: 'set', at: [id('activity', 'body'), 'gone', id('heading', 'text')], locale: 'en', value: 'x' },
       { do: 'insert', at: [id('activity', 'body')], item: block('heading', 'h9', {}), after: 'gone' },
     ]
-    expect(handles(printValues(model, activity, applyEdits(start, edits)))).toEqual(['h1', 'q1', 'h9'])
+    expect(ids(printValues(model, activity, applyEdits(start, edits)))).toEqual(['h1', 'q1', 'h9'])
   })
 })
 
-/** Values of an activity such as a form might hold; the items have handles from a small set, so that two share some. */
+/** Values of an activity such as a form might hold; the items have ids from a small set, so that two share some. */
 const formValues = fc.record(
   {
     title: fc.dictionary(fc.constantFrom(...locales), fc.constantFrom('One', 'Two', null), { maxKeys: 3 }),
     price: fc.constantFrom(0, 5, 9, null),
     tags: fc.uniqueArray(
-      fc.record({ handle: fc.constantFrom('a', 'b', 'c', 'd', 'e'), value: fc.constantFrom('x', 'y') }),
-      { selector: (item) => item.handle },
+      fc.record({ id: fc.constantFrom('a', 'b', 'c', 'd', 'e'), value: fc.constantFrom('x', 'y') }),
+      { selector: (item) => item.id },
     ),
     body: fc.uniqueArray(
       fc.oneof(
         fc.record({
-          handle: fc.constantFrom('h1', 'h2', 'h3'),
+          id: fc.constantFrom('h1', 'h2', 'h3'),
           block: fc.constant('heading'),
           values: fc.record({ text: fc.dictionary(fc.constantFrom('en', 'nl'), fc.constantFrom('A', 'B')) }),
         }),
         fc.record({
-          handle: fc.constantFrom('q1', 'q2'),
+          id: fc.constantFrom('q1', 'q2'),
           block: fc.constant('quote'),
           values: fc.record({ by: fc.constantFrom('X', 'Y') }, { requiredKeys: [] }),
         }),
       ),
-      { selector: (item) => item.handle },
+      { selector: (item) => item.id },
     ),
   },
   { requiredKeys: [] },

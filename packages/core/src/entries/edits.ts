@@ -5,6 +5,7 @@ import { fieldsAt, insideGroup, isList, kindOf, type Field, type FieldOwner, typ
 import { didYouMean } from '../text/nearest.js'
 import {
   hasFields,
+  walk,
   holdsLocales,
   identityOf,
   insideOf,
@@ -16,8 +17,8 @@ import {
 import { readContent, readItem } from '../documents/names.js'
 
 /**
- * One operation of a save, addressed by place: field ids and handles in turn from the top (a field inside a single group is
- * written `group.field`, one step; a block of rich text goes by its id as an item does by its handle), and the locale where one of
+ * One operation of a save, addressed by place: field ids and item ids in turn from the top (a field inside a single group is
+ * written `group.field`, one step; a block of rich text goes by its id too), and the locale where one of
  * the fields on the way is localized. As stored; the outside writes names (see `readEdits`).
  */
 export type Edit =
@@ -33,18 +34,18 @@ export type Edit =
   | { readonly do: 'move'; readonly at: readonly string[]; readonly locale?: string; readonly after: string | null }
   | { readonly do: 'remove'; readonly at: readonly string[]; readonly locale?: string }
 
-/** An edit as the outside writes it: the same with field names, and an item whose handle may be left out. */
+/** An edit as the outside writes it: the same with field names, and an item whose id may be left out. */
 export interface NamedEdit {
   readonly do: Edit['do']
   /**
-   * Field names and handles, in turn: `["body", "h1", "text"]`; inside a single group with a dot, `["contact.phone"]`; a block
+   * Field names and item ids, in turn: `["body", "h1", "text"]`; inside a single group with a dot, `["contact.phone"]`; a block
    * of a rich text by its id.
    */
   readonly at: readonly string[]
   readonly locale?: string | undefined
   readonly value?: unknown
   readonly item?: unknown
-  /** The handle or block id that it comes to stand behind; null for the first place. */
+  /** The item or block that it comes to stand behind, by its id; null for the first place. */
   readonly after?: string | null | undefined
 }
 
@@ -52,7 +53,7 @@ export interface NamedEdit {
 interface Target {
   readonly field: Field
   /** When the place is an item, or a block of rich text. */
-  readonly handle: string | undefined
+  readonly itemId: string | undefined
   /** What is stored there so far, where the place is a field. */
   readonly content: unknown
   /** Whether the place is inside a locale's value. */
@@ -60,7 +61,7 @@ interface Target {
 }
 
 /**
- * Reads edits by names against a document, so that handles tell which block type's fields are meant.
+ * Reads edits by names against a document, so that ids tell which block type's fields are meant.
  * Edits are read in order: a later one may speak of what an earlier one inserted.
  * @returns stored edits and the document after them, or every problem found (pointers into the array of edits).
  */
@@ -114,14 +115,14 @@ export function readEdits(
       case 'set': {
         if (edit.value === undefined)
           return tell('missing', '', 'A `set` needs a `value`; null makes it empty on purpose.')
-        if (target.handle !== undefined && (target.field.kind === 'block' || target.field.kind === 'group'))
+        if (target.itemId !== undefined && (target.field.kind === 'block' || target.field.kind === 'group'))
           return tell('wrongPlace', '/at', 'A block or an element of a group is not set as a whole: set its fields.')
-        if (target.handle !== undefined && isOneRichText(target.field)) {
+        if (target.itemId !== undefined && isOneRichText(target.field)) {
           const block = readBlock(target, edit.value, `${pointer}/value`)
-          if (block) readEdit = { do: 'set', ...base, value: { ...block, data: { id: target.handle } } }
+          if (block) readEdit = { do: 'set', ...base, value: { ...block, data: { id: target.itemId } } }
           break
         }
-        const field = target.handle === undefined ? target.field : { ...target.field, many: false }
+        const field = target.itemId === undefined ? target.field : { ...target.field, many: false }
         const { content, problems: wrong } = readContent(
           model,
           field,
@@ -137,12 +138,12 @@ export function readEdits(
         break
       }
       case 'clear':
-        if (!needs(target.handle === undefined, 'A `clear` names a field. Use `remove` for an item.')) return
+        if (!needs(target.itemId === undefined, 'A `clear` names a field. Use `remove` for an item.')) return
         readEdit = { do: 'clear', ...base }
         break
       case 'insert': {
         const after = edit.after === undefined ? lastIdentity(now, at, edit.locale) : edit.after
-        if (target.handle === undefined && isOneRichText(target.field)) {
+        if (target.itemId === undefined && isOneRichText(target.field)) {
           const block = readBlock(target, edit.item, `${pointer}/item`)
           const blocks = itemsOf(target.content) ?? []
           if (!block) return
@@ -153,7 +154,7 @@ export function readEdits(
         }
         if (
           !needs(
-            target.handle === undefined && isList(target.field),
+            target.itemId === undefined && isList(target.field),
             'An `insert` names a field with multiple values, or rich text.',
           )
         )
@@ -168,8 +169,8 @@ export function readEdits(
           random,
         )
         if (wrong.length > 0 || !item) return void problems.push(...wrong)
-        if (handlesIn(now).has(item.handle))
-          return tell('twice', '/item/handle', `The handle \`${item.handle}\` is taken.`)
+        if (itemIdsIn(model, type, now, target.localized ? [edit.locale!] : locales).has(item.id))
+          return tell('twice', '/item/id', `The id \`${item.id}\` is taken.`)
         readEdit = {
           do: 'insert',
           ...base,
@@ -180,10 +181,10 @@ export function readEdits(
       }
       case 'move':
       case 'remove':
-        if (!needs(target.handle !== undefined, `A \`${edit.do}\` names an item: the field, then the item's handle.`))
+        if (!needs(target.itemId !== undefined, `A \`${edit.do}\` names an item: the field, then the item's id.`))
           return
         if (edit.do === 'move' && edit.after === undefined)
-          return tell('missing', '', 'A `move` needs `after`: a handle, or null for the first place.')
+          return tell('missing', '', 'A `move` needs `after`: an id, or null for the first place.')
         readEdit = edit.do === 'remove' ? { do: 'remove', ...base } : { do: 'move', ...base, after: edit.after ?? null }
         break
     }
@@ -196,8 +197,8 @@ export function readEdits(
       )
     )
       return tell('unknownPlace', '/after', `There is no item \`${after}\` in ${target.field.label}.`)
-    if (isOneRichText(target.field) && (target.handle !== undefined || readEdit.do === 'insert')) {
-      const place = target.handle === undefined ? at : at.slice(0, -1)
+    if (isOneRichText(target.field) && (target.itemId !== undefined || readEdit.do === 'insert')) {
+      const place = target.itemId === undefined ? at : at.slice(0, -1)
       texts.set(JSON.stringify([place, edit.locale]), { index, field: target.field, at: place, locale: edit.locale })
     }
     read.push(readEdit)
@@ -235,9 +236,9 @@ function findPlace(
     if (!fields) return unknownPlace(owner, names[index]!)
     const field = fields.at(-1)!
     const many = fields.slice(0, -1).find((candidate) => candidate.many)
-    if (many) return `${many.label} is repeated: name an element by its handle before the field inside.`
+    if (many) return `${many.label} is repeated: name an element by its id before the field inside.`
     at.push(fields.map((field) => field.id).join('.'))
-    const handle = names[index + 1]
+    const itemId = names[index + 1]
     let content: unknown = { [fields[0]!.id]: values[fields[0]!.id] }
     for (const field of fields) {
       const mapped = holdsLocales(field, localized)
@@ -245,26 +246,26 @@ function findPlace(
       const stored: unknown = isRecord(content) ? content[field.id] : undefined
       content = mapped ? (isRecord(stored) && locale !== undefined ? stored[locale] : undefined) : stored
     }
-    if (handle === undefined) return { target: { field, handle: undefined, localized, content }, at }
+    if (itemId === undefined) return { target: { field, itemId: undefined, localized, content }, at }
     if (isOneRichText(field)) {
       if (localized && locale === undefined) return `${field.label} is localized: say which \`locale\`.`
-      if (!itemsOf(content)?.some((block) => identityOf(block) === handle))
-        return `There is no block \`${handle}\` in ${field.label}.`
-      at.push(handle)
-      if (index + 2 >= names.length) return { target: { field, handle, localized, content: undefined }, at }
+      if (!itemsOf(content)?.some((block) => identityOf(block) === itemId))
+        return `There is no block \`${itemId}\` in ${field.label}.`
+      at.push(itemId)
+      if (index + 2 >= names.length) return { target: { field, itemId, localized, content: undefined }, at }
       return `A block of ${field.label} has no fields: set it as a whole.`
     }
     if (!isList(field))
       return field.kind === 'group'
-        ? `${field.label} is one group: write \`${names[index]}.${handle}\` for a field inside it.`
-        : `${field.label} holds one value: there is nothing at \`${handle}\` in it.`
+        ? `${field.label} is one group: write \`${names[index]}.${itemId}\` for a field inside it.`
+        : `${field.label} holds one value: there is nothing at \`${itemId}\` in it.`
     if (localized && locale === undefined) return `${field.label} is localized: say which \`locale\`.`
-    const item = Array.isArray(content) ? (content as Item[]).find((other) => other.handle === handle) : undefined
-    if (!item) return `There is no item \`${handle}\` in ${field.label}.`
-    at.push(handle)
-    if (index + 2 >= names.length) return { target: { field, handle, localized, content: undefined }, at }
+    const item = Array.isArray(content) ? (content as Item[]).find((other) => other.id === itemId) : undefined
+    if (!item) return `There is no item \`${itemId}\` in ${field.label}.`
+    at.push(itemId)
+    if (index + 2 >= names.length) return { target: { field, itemId, localized, content: undefined }, at }
     const inside = insideOf(model, field, [item])[0]
-    if (!inside) return `The item \`${handle}\` of ${field.label} has no fields.`
+    if (!inside) return `The item \`${itemId}\` of ${field.label} has no fields.`
     owner = inside.owner
     values = inside.values
   }
@@ -290,7 +291,7 @@ function unknownPlace(owner: FieldOwner, path: string): string {
 /** The document after one edit. What it speaks of and is not there (any more) is passed over; a lost `after` means the end. */
 export function applyEdit(document: Document, edit: Edit): Document {
   const change = (values: Document, at: readonly string[], locale: string | undefined): Document => {
-    const [step, handle, ...rest] = at
+    const [step, itemId, ...rest] = at
     const [field, ...inner] = step!.split('.')
     const stored = values[field!]
     if (inner.length > 0) {
@@ -301,7 +302,7 @@ export function applyEdit(document: Document, edit: Edit): Document {
     // The locale is used up at the first map of locales on the way.
     const mapped = locale !== undefined && (isRecord(stored) || (stored === undefined && rest.length === 0))
     const content = mapped ? stored?.[locale] : stored
-    const next = handle === undefined ? whole(content) : list(content, handle, rest, mapped ? undefined : locale)
+    const next = itemId === undefined ? whole(content) : list(content, itemId, rest, mapped ? undefined : locale)
     if (next === content && content !== undefined) return values
     if (!mapped) return with_(values, field!, next)
     const map = with_((stored as Document | undefined) ?? {}, locale, next)
@@ -315,23 +316,23 @@ export function applyEdit(document: Document, edit: Edit): Document {
     const text: RichText = isRichText(content) ? content : { type: 'root', children: [] }
     return { ...text, children: placed(text.children, edit.item, edit.after) }
   }
-  const list = (content: unknown, handle: string, rest: readonly string[], locale: string | undefined): unknown => {
+  const list = (content: unknown, itemId: string, rest: readonly string[], locale: string | undefined): unknown => {
     if (isRichText(content)) {
-      const children = changed(content.children, handle)
+      const children = changed(content.children, itemId)
       // A text without blocks is none.
       if (children.length === 0) return undefined
       return children === content.children ? content : { ...content, children }
     }
     if (!Array.isArray(content)) return content
     const items = content as Item[]
-    const item = items.find((candidate) => candidate.handle === handle)
+    const item = items.find((candidate) => candidate.id === itemId)
     if (!item) return content
     if (rest.length > 0) {
       if (!hasFields(item)) return content
       const values = change(item.values, rest, locale)
       return items.map((other) => (other === item ? { ...item, values } : other))
     }
-    return changed(items, handle)
+    return changed(items, itemId)
   }
   /** What an edit of an item makes of its list. */
   const changed = <One extends Item | RichBlock>(items: readonly One[], identity: string): readonly One[] => {
@@ -341,7 +342,7 @@ export function applyEdit(document: Document, edit: Edit): Document {
     if (edit.do === 'remove') return others
     if (edit.do === 'move') return placed(others, item, edit.after)
     if (edit.do !== 'set' || hasFields(item)) return items
-    const next = isRichBlock(item) ? edit.value : { handle: identity, value: edit.value }
+    const next = isRichBlock(item) ? edit.value : { id: identity, value: edit.value }
     return items.map((other) => (other === item ? (next as One) : other))
   }
   return change(document, edit.at, edit.locale)
@@ -354,7 +355,7 @@ function with_(values: Document, key: string, content: unknown): Document {
   return content === undefined ? rest : { ...values, [key]: content }
 }
 
-const isRichBlock = (item: Item | RichBlock): item is RichBlock => !('handle' in item)
+const isRichBlock = (item: Item | RichBlock): item is RichBlock => !('id' in item)
 
 function placed<One extends Item | RichBlock>(items: readonly One[], item: One, after: string | null): One[] {
   const index = after === null ? 0 : items.findIndex((candidate) => identityOf(candidate) === after) + 1 || items.length
@@ -385,18 +386,16 @@ function lastIdentity(document: Document, at: readonly string[], locale: string 
   return last ? identityOf(last) : null
 }
 
-/** Every handle in a document. */
-export function handlesIn(document: Document): Set<string> {
-  const handles = new Set<string>()
-  const into = (content: unknown): void => {
-    if (Array.isArray(content))
-      for (const item of content as Item[]) {
-        if (!isRecord(item) || typeof item.handle !== 'string') continue
-        handles.add(item.handle)
-        if (hasFields(item)) Object.values(item.values).forEach(into)
-      }
-    else if (isRecord(content)) Object.values(content).forEach(into)
-  }
-  Object.values(document).forEach(into)
-  return handles
+/** The ids of the items of a document: those of shared lists, and of lists of these locales. */
+export function itemIdsIn(
+  model: Model,
+  owner: FieldOwner,
+  document: Document,
+  locales: readonly string[],
+): Set<string> {
+  const ids = new Set<string>()
+  walk(model, owner, document, locales, (content, { field }) => {
+    if (isList(field) && Array.isArray(content)) for (const { id } of content as Item[]) ids.add(id)
+  })
+  return ids
 }

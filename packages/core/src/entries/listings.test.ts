@@ -35,19 +35,19 @@ fields:
 })
 const front = model.types.find((type) => type.name === 'front')!
 const top = front.fields.find((field) => field.name === 'top')!
-const listing = (limit: number) => ({ type: 'activity', limit })
+const listing = (first: number) => ({ type: 'activity', first })
 const values = {
   title: 'Front',
   top: listing(1),
   side: { news: listing(2) },
-  rows: [{ handle: 'r', values: { news: listing(3) } }],
+  rows: [{ id: 'r', values: { news: listing(3) } }],
   body: [
     {
-      handle: 'b',
+      id: 'b',
       block: 'latest',
       values: {
         entries: listing(4),
-        inside: [{ handle: 'c', block: 'latest', values: { entries: listing(5), inside: [] } }],
+        inside: [{ id: 'c', block: 'latest', values: { entries: listing(5), inside: [] } }],
       },
     },
   ],
@@ -55,7 +55,7 @@ const values = {
 const reachable: ReferenceSource = {
   typeOf: () => undefined,
   asset: () => undefined,
-  listed: ({ limit }) => [{ id: `found-${limit}`, type: 'activity' }],
+  listed: ({ first }) => [{ id: `found-${first}`, type: 'activity' }],
   richText: 'document',
   links: { entry: () => undefined, asset: () => undefined },
 }
@@ -65,7 +65,7 @@ describe('lists that fill themselves', () => {
     const listingsIn = (values: Record<string, unknown>) => {
       const reached = noReferences()
       collectReferences(model, front, values, reached)
-      return reached.listings.map(({ listing }) => listing.limit)
+      return reached.listings.map(({ listing }) => listing.first)
     }
     expect(listingsIn(values)).toEqual([1, 2, 3, 4, 5])
     expect(listingsIn({ title: 'Front', top: null })).toEqual([])
@@ -109,20 +109,24 @@ describe('lists that fill themselves', () => {
       { ...listing(1), where: '' },
     ])
       // prettier-ignore
-      expect(kind.checkForm(bad, options)).toMatch(/must be `{ type, where, sort, limit }`/)
+      expect(kind.checkForm(bad, options)).toMatch(/must be `{ type, where, sort, first }`/)
     expect(kind.checkRules(listing(6), options)).toEqual([expect.objectContaining({ code: 'tooMany' })])
     expect(kind.checkRules(listing(5), options)).toEqual([])
   })
 })
 
-describe('a list that was stored with signs', () => {
-  const stored = (where: string, sort?: string) => ({ type: 'activity', limit: 3, where, ...(sort ? { sort } : {}) })
-  it('is read without them, wherever it stands, and otherwise is the same object', () => {
+describe('a list that was stored in an earlier form', () => {
+  const stored = (where: string, sort?: string) => ({ type: 'activity', first: 3, where, ...(sort ? { sort } : {}) })
+  it('is read in the form of now, wherever it stands, and otherwise is the same object', () => {
     const idOf = (name: string) => front.fields.find((field) => field.name === name)!.id
     const now = stored('starts >= today', '-entry.updated')
     const document = { [idOf('top')]: stored('starts >= $today and $published < $now - 2 days', '-$updated,title') }
     expect(upgradeDocument(model, front, document, model.version)).toEqual({
       [idOf('top')]: stored('starts >= today and entry.published < now - 2 days', '-entry.updated,title'),
+    })
+    const { first, ...more } = now
+    expect(upgradeDocument(model, front, { [idOf('top')]: { ...more, limit: first } }, model.version)).toEqual({
+      [idOf('top')]: now,
     })
     const asNow = { [idOf('top')]: now }
     expect(upgradeDocument(model, front, asNow, model.version)).toBe(asNow)

@@ -69,8 +69,8 @@ function lockedOn(
         values = isRecord(content) ? content : {}
       }
     }
-    const handle = edit.at[index + 1]
-    const item = Array.isArray(content) ? (content as Item[]).find((other) => other.handle === handle) : undefined
+    const itemId = edit.at[index + 1]
+    const item = Array.isArray(content) ? (content as Item[]).find((other) => other.id === itemId) : undefined
     const inside = item && last ? insideOf(model, last, [item])[0] : undefined
     if (!inside) return undefined
     owner = inside.owner

@@ -13,7 +13,7 @@ import { isRichText, type RichBlock } from '../richtext/document.js'
 import { holdsLocales, identityOf, isRecord, itemsOf, type Item } from '../documents/document.js'
 import type { NamedValues } from '../documents/names.js'
 
-/** A place in named values: field names and item handles in turn, as edits write them, and the locale on the way. */
+/** A place in named values: field names and item ids in turn, as edits write them, and the locale on the way. */
 export interface NamedPlace {
   readonly at: readonly string[]
   readonly locale?: string | undefined
@@ -25,7 +25,7 @@ export interface StandingPlace {
   readonly field: Field
   /** What people call the fields and items on the way. */
   readonly labels: readonly string[]
-  /** JSON Pointer, with positions where the place has handles. */
+  /** JSON Pointer, with positions where the place has ids. */
   readonly pointer: string
 }
 
@@ -64,10 +64,10 @@ export function placeIn(
       pointer = pointerTo(pointer, locale)
       isInside = true
     }
-    const handle = at[index + 1]
-    if (handle === undefined) return { field, labels, pointer }
+    const itemId = at[index + 1]
+    if (itemId === undefined) return { field, labels, pointer }
     const items = itemsOf(content) ?? []
-    const position = items.findIndex((item) => identityOf(item) === handle)
+    const position = items.findIndex((item) => identityOf(item) === itemId)
     if (position < 0) return undefined
     if (isRichText(content))
       return {
@@ -86,7 +86,7 @@ export function placeIn(
   return undefined
 }
 
-/** The place that a JSON Pointer into named values means, as far as it leads: an item's position becomes its handle. */
+/** The place that a JSON Pointer into named values means, as far as it leads: an item's position becomes its id. */
 export function placeOfPointer(
   model: Model,
   type: FieldOwner,
@@ -121,7 +121,7 @@ export function placeOfPointer(
     if (!isList(field) || index >= steps.length) break
     const item = Array.isArray(content) ? (content as Item[])[Number(steps[index++])] : undefined
     if (!item) return undefined
-    at.push(item.handle)
+    at.push(item.id)
     const { block, values: inside } = item as { readonly block?: string; readonly values?: NamedValues }
     if (steps[index] !== 'values') break
     index++
@@ -139,7 +139,7 @@ export function contentAt(values: NamedValues, at: readonly string[], locale: st
   for (const [index, step] of at.entries()) {
     if (index % 2 === 1) {
       const item = itemsOf(content)?.find((candidate) => identityOf(candidate) === step)
-      content = item && ('values' in item ? item.values : 'handle' in item ? item.value : item)
+      content = item && ('values' in item ? item.values : 'id' in item ? item.value : item)
       continue
     }
     for (const name of step.split('.')) content = isRecord(content) ? content[name] : undefined

@@ -8,13 +8,13 @@ import { rebase } from './rebase.js'
 
 const activity = type('activity')
 type Values = Record<string, unknown>
-const heading = (handle: string, en: string, more: Values = {}) => ({
-  handle,
+const heading = (id: string, en: string, more: Values = {}) => ({
+  id,
   block: 'heading',
   values: { text: { en, ...more } },
 })
-const quote = (handle: string, en: string, by = '') => ({
-  handle,
+const quote = (id: string, en: string, by = '') => ({
+  id,
   block: 'quote',
   values: { text: { en }, ...(by ? { by } : {}) },
 })
@@ -23,8 +23,8 @@ const base: Values = {
   summary: { en: 'Along the dunes' },
   price: 9,
   tags: [
-    { handle: 'a', value: 'dark' },
-    { handle: 'b', value: 'outside' },
+    { id: 'a', value: 'dark' },
+    { id: 'b', value: 'outside' },
   ],
   body: [heading('h1', 'One', { nl: 'Een' }), quote('q1', 'Two', 'A keeper')],
 }
@@ -78,7 +78,7 @@ describe('rebasing', () => {
   })
   it('brings a list back that another emptied while an item was put in', () => {
     const { tags, ...without } = base
-    const longer = { ...base, tags: [...(tags as unknown[]), { handle: 'c', value: 'late' }] }
+    const longer = { ...base, tags: [...(tags as unknown[]), { id: 'c', value: 'late' }] }
     expect(merged(longer, without, 'ours').values['tags']).toEqual(longer.tags)
     expect(merged(longer, without, 'theirs').values).not.toHaveProperty('tags')
   })
@@ -91,7 +91,7 @@ describe('rebasing', () => {
       ...base,
       body: [heading('h3', 'Zero'), heading('h1', 'One', { nl: 'Een' }), heading('h4', 'Last')],
     }
-    expect((merged(ours, theirs).values['body'] as { handle: string }[]).map((item) => item.handle)).toEqual([
+    expect((merged(ours, theirs).values['body'] as { id: string }[]).map((item) => item.id)).toEqual([
       'h3',
       'h1',
       'h2',
@@ -134,11 +134,11 @@ function changed(values: Values, changes: readonly Record<string, unknown>[]): V
       next[edit['words'] as string] = Object.values(map).some((word) => word !== undefined) ? map : undefined
     } else {
       const name = edit['list'] as string
-      const list = next[name] as { handle: string; value?: unknown; values?: Values }[]
+      const list = next[name] as { id: string; value?: unknown; values?: Values }[]
       const [at, to] = [edit['at'] as number, edit['to'] as number]
       if (edit['does'] === 'insert') {
-        const handle = `n${count++}`
-        list.splice(at, 0, name === 'tags' ? { handle, value: String(to) } : heading(handle, String(to)))
+        const id = `n${count++}`
+        list.splice(at, 0, name === 'tags' ? { id, value: String(to) } : heading(id, String(to)))
       } else if (list[at] === undefined) continue
       else if (edit['does'] === 'remove') list.splice(at, 1)
       else if (edit['does'] === 'move') list.splice(to, 0, ...list.splice(at, 1))
@@ -181,14 +181,13 @@ describe('rebasing at random', () => {
               (entry) =>
                 entry.do === edit.do &&
                 sameContent([entry.at, entry.locale], [edit.at, edit.locale]) &&
-                (entry.do !== 'insert' ||
-                  sameContent((entry.item as Values)['handle'], (edit.item as Values)['handle'])),
+                (entry.do !== 'insert' || sameContent((entry.item as Values)['id'], (edit.item as Values)['id'])),
             )
             expect(missing).toBeUndefined()
           }
         }
-        const handles = (values['body'] as { handle: string }[]).map((item) => item.handle)
-        expect(new Set(handles).size).toBe(handles.length)
+        const ids = (values['body'] as { id: string }[]).map((item) => item.id)
+        expect(new Set(ids).size).toBe(ids.length)
       }),
       { numRuns: often(1000, 20_000) },
     )

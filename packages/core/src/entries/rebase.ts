@@ -8,7 +8,7 @@ import { contentAt } from './places.js'
 
 /** A place that two changed on the same version, each in their own way. */
 export interface RebaseConflict {
-  /** The outermost of the places that the edits speak of: field names and handles, in turn. */
+  /** The outermost of the places that the edits speak of: field names and ids, in turn. */
   readonly at: readonly string[]
   /** The locale of the place; undefined where all locales share it. */
   readonly locale: string | undefined

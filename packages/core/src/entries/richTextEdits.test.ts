@@ -21,7 +21,7 @@ const stored = (values: unknown): Document => {
 }
 const values = {
   story: { en: richText('one', 'two', 'three') },
-  parts: [{ handle: 'p1', block: 'part', values: { text: { en: richText('inside', 'deep') } } }],
+  parts: [{ id: 'p1', block: 'part', values: { text: { en: richText('inside', 'deep') } } }],
 }
 const start = stored(values)
 const read = (edits: readonly NamedEdit[], document = start) =>
@@ -171,15 +171,15 @@ describe('rich text of the earlier form', () => {
   const part = model.blockTypes[0]!
   const old: Document = {
     [id('story')]: { en: earlier('one'), nl: earlier('een') },
-    [id('notes')]: [{ handle: 'n', value: earlier('note') }],
-    [id('parts')]: [{ handle: 'p', block: part.id, values: { [part.fields[0]!.id]: { en: earlier('deep') } } }],
+    [id('notes')]: [{ id: 'n', value: earlier('note') }],
+    [id('parts')]: [{ id: 'p', block: part.id, values: { [part.fields[0]!.id]: { en: earlier('deep') } } }],
   }
   it('is read in the form of now, wherever it stands', () => {
     const upgraded = upgradeDocument(model, tale, old, model.version)
     expect(printValues(model, tale, upgraded)).toEqual({
       story: { en: richText('one'), nl: richText('een') },
-      notes: [{ handle: 'n', value: richText('note') }],
-      parts: [{ handle: 'p', block: 'part', values: { text: { en: richText('deep') } } }],
+      notes: [{ id: 'n', value: richText('note') }],
+      parts: [{ id: 'p', block: 'part', values: { text: { en: richText('deep') } } }],
     })
     expect(upgradeDocument(model, tale, upgraded, model.version)).toBe(upgraded)
   })

@@ -59,7 +59,7 @@ describe('what a rule hides', () => {
   })
   it('is asked inside blocks and elements of groups, by what stands around it', () => {
     const body = (tone: string, loudness?: number) => [
-      { handle: 'w', block: 'words', values: { text: { en: 'x' }, tone, ...(loudness ? { loudness } : {}) } },
+      { id: 'w', block: 'words', values: { text: { en: 'x' }, tone, ...(loudness ? { loudness } : {}) } },
     ]
     expect(problemsOf({ ...fine, body: body('plain') })).toEqual([])
     expect(problemsOf({ ...fine, body: body('loud') })).toEqual(['/values/body/0/values/loudness required'])
@@ -69,13 +69,13 @@ describe('what a rule hides', () => {
       documentOf('tour', {
         ...fine,
         body: body('plain', 3),
-        sessions: [{ handle: 's', values: { weekday: 'friday', seats: 2, note: { en: 'n' } } }],
+        sessions: [{ id: 's', values: { weekday: 'friday', seats: 2, note: { en: 'n' } } }],
       }),
       chain,
     )
     expect(values['body']).toMatchObject([{ values: { loudness: null } }])
     expect(values['sessions']).toMatchObject([{ values: { note: null } }])
-    expect(problemsOf({ ...fine, sessions: [{ handle: 's', values: { weekday: 'friday' } }] })).toEqual([
+    expect(problemsOf({ ...fine, sessions: [{ id: 's', values: { weekday: 'friday' } }] })).toEqual([
       '/values/sessions/0/values/from required',
     ])
   })
@@ -88,7 +88,7 @@ describe('what a rule hides', () => {
 
 describe('counts and patterns', () => {
   it('of blocks and of each of their types', () => {
-    const box = (handle: string) => ({ handle, block: 'box', values: {} })
+    const box = (id: string) => ({ id, block: 'box', values: {} })
     expect(problemsOf({ ...fine, body: ['a', 'b', 'c'].map(box) })).toEqual(['/values/body tooMany'])
     expect(
       problemsOf({
@@ -143,12 +143,12 @@ describe('groups', () => {
       { do: 'set', at: ['venue.seats'], value: 9 },
       { do: 'set', at: ['venue.room'], locale: 'nl', value: 'Lampkamer' },
       { do: 'clear', at: ['venue.door.code'] },
-      { do: 'insert', at: ['sessions'], item: { handle: 'one', values: { weekday: 'monday' } }, after: null },
+      { do: 'insert', at: ['sessions'], item: { id: 'one', values: { weekday: 'monday' } }, after: null },
       { do: 'set', at: ['sessions', 'one', 'note'], locale: 'en', value: 'Bring a lamp' },
       {
         do: 'insert',
         at: ['sessions', 'one', 'stops'],
-        item: { handle: 'gate', values: { name: 'Gate' } },
+        item: { id: 'gate', values: { name: 'Gate' } },
         after: null,
       },
     ])
@@ -158,11 +158,11 @@ describe('groups', () => {
       venue: { room: { en: 'Lamp room', nl: 'Lampkamer' }, seats: 9 },
       sessions: [
         {
-          handle: 'one',
+          id: 'one',
           values: {
             weekday: 'monday',
             note: { en: 'Bring a lamp' },
-            stops: [{ handle: 'gate', values: { name: 'Gate' } }],
+            stops: [{ id: 'gate', values: { name: 'Gate' } }],
           },
         },
       ],
@@ -173,7 +173,7 @@ describe('groups', () => {
     const told = (at: string[]) => read(documentOf('tour', venue), [{ do: 'set', at, value: 1 }]).problems[0]?.message
     expect(told(['venue.seat'])).toMatch(/`seat` is not a field of venue. Did you mean `seats`\?/)
     expect(told(['venue', 'seats'])).toMatch(/write `venue.seats`/)
-    expect(told(['sessions.seats'])).toMatch(/name an element by its handle/)
+    expect(told(['sessions.seats'])).toMatch(/name an element by its id/)
     expect(told(['sessions', 'nobody', 'seats'])).toMatch(/no item `nobody`/)
   })
   it('merge place by place: two fields of one group do not collide, the group as a whole with either does', () => {
@@ -186,14 +186,14 @@ describe('groups', () => {
   })
   it('make edits between two forms of an entry', () => {
     const sessions = [
-      { handle: 'a', values: { weekday: 'monday' } },
-      { handle: 'b', values: { weekday: 'friday', from: '10:00' } },
+      { id: 'a', values: { weekday: 'monday' } },
+      { id: 'b', values: { weekday: 'friday', from: '10:00' } },
     ]
     const before = { ...venue, sessions }
     const after = {
       ...fine,
       venue: { seats: 4, door: { code: 'A' } },
-      sessions: [{ handle: 'b', values: { weekday: 'friday', from: '11:00' } }, sessions[0]!],
+      sessions: [{ id: 'b', values: { weekday: 'friday', from: '11:00' } }, sessions[0]!],
     }
     const named = namedEditsBetween(shapedModel, tour, before, after)
     expect(named.map((edit) => [edit.do, edit.at.join('/')])).toEqual([
@@ -304,7 +304,7 @@ describe('what a document holds of others', () => {
         gallery: [ref('q'), ref('r')],
         cover: ref('q'),
         venue: { door: { keeper: ref('a') } },
-        lead2: [{ handle: 'x', block: 'words', values: { text: { en: 'One' } } }],
+        lead2: [{ id: 'x', block: 'words', values: { text: { en: 'One' } } }],
       }),
       chain,
     )
@@ -376,19 +376,19 @@ describe('documents of older models', () => {
     ['{ kind: text }', '{ kind: text, localized: true }', 'x', { en: 'x' }],
     ['{ kind: text, localized: true }', '{ kind: text }', { en: 'x' }, 'x'],
     ['{ kind: text, localized: true }', '{ kind: text }', { nl: 'x' }, 'x'],
-    ['{ kind: colour }', '{ kind: colour, many: true }', '#aabbcc', [{ handle: 'f2-all', value: '#aabbcc' }]],
+    ['{ kind: colour }', '{ kind: colour, many: true }', '#aabbcc', [{ id: 'f2-all', value: '#aabbcc' }]],
     [
       '{ kind: text, localized: true }',
       '{ kind: number, localized: true, many: true }',
       { en: '1', nl: '2' },
-      { en: [{ handle: 'f2-en', value: 1 }], nl: [{ handle: 'f2-nl', value: 2 }] },
+      { en: [{ id: 'f2-en', value: 1 }], nl: [{ id: 'f2-nl', value: 2 }] },
     ],
     ['{ kind: text, many: true }', '{ kind: text }', ['x'], 'x'],
     [
       '{ kind: group, fields: { a: { kind: text } } }',
       '{ kind: group, many: true, fields: { a: { kind: text } } }',
       { a: 'x' },
-      [{ handle: 'f2-all', values: { a: 'x' } }],
+      [{ id: 'f2-all', values: { a: 'x' } }],
     ],
     [
       '{ kind: group, many: true, fields: { a: { kind: text } } }',

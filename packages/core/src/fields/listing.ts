@@ -8,13 +8,13 @@ const form = z.strictObject({
   type: z.string().min(1).max(64),
   where: z.string().min(1).max(10_000).optional(),
   sort: z.string().min(1).max(300).optional(),
-  limit: z.int().min(1).max(maxListing),
+  first: z.int().min(1).max(maxListing),
 })
 
 /** What a list asks for that fills itself. */
 export type Listing = z.infer<typeof form>
 
-/** Before, moments and facts of an entry were written with a sign: `$now`, `$state`. */
+/** Before, moments and facts of an entry were written with a sign: `$now`, `$state`; and `first` was called `limit`. */
 const signed = /\$(now|today)\b|\$(?=(?:type|state|updated|published)\b)/g
 const isSigned = (text: string | undefined): boolean => text?.includes('$') === true
 const unsigned = (text: string): string => text.replace(signed, (_, moment?: string) => moment ?? 'entry.')
@@ -22,16 +22,21 @@ const unsigned = (text: string): string => text.replace(signed, (_, moment?: str
 /** A list as it was stored earlier, in the form of now; itself where it is in that form. */
 export function upgradeListing(value: unknown): unknown {
   if (typeof value !== 'object' || value === null) return value
-  const { where, sort } = value as Partial<Listing>
-  if (!isSigned(where) && !isSigned(sort)) return value
-  return { ...value, ...(where && { where: unsigned(where) }), ...(sort && { sort: unsigned(sort) }) }
+  const { where, sort, limit, ...more } = value as Partial<Listing> & { limit?: unknown }
+  if (!isSigned(where) && !isSigned(sort) && limit === undefined) return value
+  return {
+    ...more,
+    ...(where && { where: unsigned(where) }),
+    ...(sort && { sort: unsigned(sort) }),
+    ...(limit !== undefined && { first: limit }),
+  }
 }
 
 export const listing = defineKind<{ accepts: string[]; max?: number | undefined }>({
   name: 'listing',
   label: 'List that fills itself',
   summary:
-    'Entries that match a condition whenever it is read: `{ type, where, sort, limit }`. Readers get the entries, as of a field of kind `entry` with multiple values.',
+    'Entries that match a condition whenever it is read: `{ type, where, sort, first }`. Readers get the entries, as of a field of kind `entry` with multiple values.',
   example: 'entries: { kind: listing, accepts: [activity, exhibition], max: 12 }',
   options: z.strictObject({
     accepts: z.array(z.string()).min(1, 'must name at least one type'),
@@ -47,18 +52,18 @@ export const listing = defineKind<{ accepts: string[]; max?: number | undefined 
   checkForm: (value) =>
     form.safeParse(value).success
       ? undefined
-      : `must be \`{ type, where, sort, limit }\`: the name of a type, a condition and a sort order that may be left out, and a number from 1 to ${maxListing}`,
+      : `must be \`{ type, where, sort, first }\`: the name of a type, a condition and a sort order that may be left out, and a number from 1 to ${maxListing}`,
   checkRules: (value, { max }) =>
-    max !== undefined && (value as Listing).limit > max
+    max !== undefined && (value as Listing).first > max
       ? [
           {
             code: 'tooMany',
-            message: `lists ${(value as Listing).limit} entries, at most ${max} fit`,
-            parameters: { count: (value as Listing).limit, max },
+            message: `lists ${(value as Listing).first} entries, at most ${max} fit`,
+            parameters: { count: (value as Listing).first, max },
           },
         ]
       : [],
   comparison: 'presence',
   fact: () => 1,
-  sample: ({ accepts }) => ({ type: accepts[0], limit: 3 }),
+  sample: ({ accepts }) => ({ type: accepts[0], first: 3 }),
 })

@@ -125,8 +125,8 @@ function fieldSchema(model: Model, field: Field, into: Definitions): Schema {
 
 const itemSchema = (more: Record<string, Schema>, values: Schema): Schema => ({
   type: 'object',
-  properties: { handle: { type: 'string' }, ...more, values },
-  required: ['handle', ...Object.keys(more), 'values'],
+  properties: { id: { type: 'string' }, ...more, values },
+  required: ['id', ...Object.keys(more), 'values'],
   additionalProperties: false,
 })
 

@@ -69,7 +69,7 @@ describe('JSON Schema', () => {
       ['lead', { id: 'x' }],
       ['sessions', [{ values: {} }]],
       ['extra', { seats: 'x' }],
-      ['body', [{ handle: 'a', block: 'wrods', values: {} }]],
+      ['body', [{ id: 'a', block: 'wrods', values: {} }]],
     ] as const)
       // prettier-ignore
       expect(problemsIn(schema, { ...sample, [name]: value }), name).not.toEqual([])

@@ -98,26 +98,26 @@ function sampler(
       field.many || field.kind === 'block'
         ? Math.min(Math.max(field.count?.min ?? 1, field.many ? 2 : 1), field.count?.max ?? 2)
         : 1
-    const handle = (index: number) => `${field.id}-${number}-${index}`
+    const id = (index: number) => `${field.id}-${number}-${index}`
     if (group)
       return Array.from({ length: wanted }, (_, index) => ({
-        handle: handle(index),
+        id: id(index),
         values: fieldsOf(group, number + index, depth + 1),
       }))
-    if (field.kind === 'block') return blocks(field, wanted, number, depth, handle)
+    if (field.kind === 'block') return blocks(field, wanted, number, depth, id)
     if (!field.many) return value(field, number)
     const all = Array.from({ length: wanted }, (_, index) => value(field, number + index)).filter(
       (value) => value !== undefined,
     )
     const different = [...new Set(all)]
-    return different.length > 0 ? different.map((value, index) => ({ handle: handle(index), value: value })) : undefined
+    return different.length > 0 ? different.map((value, index) => ({ id: id(index), value: value })) : undefined
   }
   const blocks = (
     field: Field,
     wanted: number,
     number: number,
     depth: number,
-    handle: (index: number) => string,
+    id: (index: number) => string,
   ): unknown => {
     const shape = shapeOf(field)
     if (shape.is !== 'blocks' || (depth >= maxDepth && !field.required)) return undefined
@@ -129,7 +129,7 @@ function sampler(
     }
     return needed.map((name, index) => {
       const block = blockTypeNamed(model, name)!
-      return { handle: handle(index), block: block.id, values: fieldsOf(block, number + index, depth + 1) }
+      return { id: id(index), block: block.id, values: fieldsOf(block, number + index, depth + 1) }
     })
   }
   const fieldsOf = (owner: FieldOwner, number: number, depth: number, insideLocale = false): Document => {
@@ -201,8 +201,8 @@ export function sampleEntries(
         caption: null,
       }
     },
-    listed: ({ type, limit }: Listing) =>
-      (ids.get(typeNamed(model, type)?.name ?? '') ?? []).slice(0, limit).map((id) => ({ id, type })),
+    listed: ({ type, first }: Listing) =>
+      (ids.get(typeNamed(model, type)?.name ?? '') ?? []).slice(0, first).map((id) => ({ id, type })),
     richText: 'document' as const,
     links: { entry: () => undefined, asset: () => undefined },
   }

@@ -97,7 +97,7 @@ export function typeScriptOf(model: Model, { trustRequired = false }: TypeScript
   }
   const typeOf = (field: Field, group: string | undefined): string => {
     const shape = shapeOf(field)
-    if (group) return field.many ? `{ handle: string; values: ${group} }[]` : group
+    if (group) return field.many ? `{ id: string; values: ${group} }[]` : group
     const text = shapeType(shape)
     if (isListForReaders(field)) return /[ |]/.test(text) ? `(${text})[]` : `${text}[]`
     const section = field.section !== undefined
@@ -151,7 +151,7 @@ export function typeScriptOf(model: Model, { trustRequired = false }: TypeScript
     printed.push(
       [
         `export interface ${block.graphql.type} {`,
-        '  handle: string',
+        '  id: string',
         `  block: ${quoted(block.name)}`,
         `  values: ${block.graphql.type}Values`,
         '}',

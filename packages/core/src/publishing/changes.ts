@@ -24,7 +24,7 @@ export interface Change {
   readonly kind: string
   /** The layer it is in: a locale, or null for what all locales share. */
   readonly locale: string | null
-  /** Empty content is null. For a list of blocks, the handle and block type of each. */
+  /** Empty content is null. For a list of blocks, the id and block type of each. */
   readonly before: unknown
   readonly after: unknown
 }
@@ -92,9 +92,9 @@ function printed(model: Model, standing: Standing | undefined): unknown {
   const items = content as Item[]
   return items.map((item) =>
     isBlockItem(item)
-      ? { handle: item.handle, block: blockTypeWithId(model, item.block)?.label ?? '' }
+      ? { id: item.id, block: blockTypeWithId(model, item.block)?.label ?? '' }
       : hasFields(item)
-        ? { handle: item.handle, block: field.label }
+        ? { id: item.id, block: field.label }
         : item.value,
   )
 }

@@ -153,7 +153,7 @@ describe('checking before a publish', () => {
       title: { en: 'x' },
       format: 'dance',
       price: -1,
-      body: ['1', '2', '3', '4'].map((handle) => block('heading', handle, { text: { en: 'x' } })),
+      body: ['1', '2', '3', '4'].map((id) => block('heading', id, { text: { en: 'x' } })),
     })
     expect(check(wrong, ['en'])).toEqual([
       ['unknownOption', '/values/format', undefined],
@@ -178,7 +178,7 @@ describe('checking before a publish', () => {
     const references = referencesOf(
       model,
       activity,
-      doc('activity', { museum: 'm1', speakers: [{ handle: 'a', value: 'p1' }] }),
+      doc('activity', { museum: 'm1', speakers: [{ id: 'a', value: 'p1' }] }),
       locales,
     )
     expect(references.map(({ pointer, target, accepts }) => [pointer, target, accepts])).toEqual([
@@ -203,10 +203,10 @@ describe('changes', () => {
       [
         '/values/body',
         null,
-        [{ handle: 'h1', block: 'Heading' }],
+        [{ id: 'h1', block: 'Heading' }],
         [
-          { handle: 'q1', block: 'Quote' },
-          { handle: 'h1', block: 'Heading' },
+          { id: 'q1', block: 'Quote' },
+          { id: 'h1', block: 'Heading' },
         ],
       ],
       ['/values/body/1/values/text/en', 'en', 'Bring', 'Bring more'],
@@ -223,8 +223,8 @@ describe('projecting for a reader', () => {
     format: 'walk',
     free: true,
     museum: 'm1',
-    tags: [{ handle: 'a', value: 'Donker' }],
-    speakers: [{ handle: 's', value: 'p1' }],
+    tags: [{ id: 'a', value: 'Donker' }],
+    speakers: [{ id: 's', value: 'p1' }],
     starts: '2031-05-04T20:30:00+02:00',
   })
   const projected = project(model, activity, document, ['nl', 'en'])

@@ -139,11 +139,11 @@ export function nameOf(
 ): string {
   if (spot.place.length === 1)
     return spot.place[0]!.includes('.') ? `${spot.field.label} of ${spot.owner.label}` : spot.field.label
-  const [listPath, handle] = spot.place as [string, string]
+  const [listPath, id] = spot.place as [string, string]
   let list: unknown = document
   for (const id of listPath.split('.')) list = (list as Document | undefined)?.[id]
   const items = Array.isArray(list) ? (list as Item[]) : []
-  const index = items.findIndex((item) => item.handle === handle)
+  const index = items.findIndex((item) => item.id === id)
   const item = items[index]
   if (!item) return spot.field.label
   const block = 'block' in item ? blockTypeWithId(model, item.block) : undefined

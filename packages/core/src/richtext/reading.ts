@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { handlePattern, idPattern } from '../base/ids.js'
+import { itemIdPattern, idPattern } from '../base/ids.js'
 import {
   eachBlock,
   eachWithDepth,
@@ -19,7 +19,7 @@ const maxBlocks = 5000
 
 const id = z.string().regex(idPattern, 'must be an id (20 characters)')
 const blockData = z
-  .strictObject({ id: z.string().regex(handlePattern, 'must be 1 to 40 letters, digits, `-` or `_`').optional() })
+  .strictObject({ id: z.string().regex(itemIdPattern, 'must be 1 to 40 letters, digits, `-` or `_`').optional() })
   .optional()
 const text = z.string().nullish()
 const phrasings: z.ZodType<Phrasing[]> = z.lazy(() => z.array(phrasing))

@@ -26,7 +26,7 @@ export interface ChosenField {
 }
 
 /** How far references may be followed without saying what of them is wanted. */
-export const maxDepth = 3
+export const maxFollow = 3
 
 const whole = new WeakMap<Model, Selection[]>()
 

@@ -1,4 +1,4 @@
-import { keyScopes, makeHandle, makeId, WisteriaError } from '@wisteria/core'
+import { keyScopes, makeItemId, makeId, WisteriaError } from '@wisteria/core'
 import { insertKey, keyOnSite, keysOf, revokeKey, type AccessKey } from '@wisteria/store'
 import { z } from 'zod'
 import { route, type Route } from '../kernel/route.js'
@@ -34,7 +34,7 @@ export const keyRoutes: readonly Route[] = [
     body: z.strictObject({ label: z.string().trim().min(1, 'must not be empty').max(120), scope: z.enum(keyScopes) }),
     handle: (request) =>
       request.write(async (transaction) => {
-        const prefix = keyMark + makeHandle(request.kernel.environment)
+        const prefix = keyMark + makeItemId(request.kernel.environment)
         const secret = `${prefix}_${makeSecret()}`
         const key: AccessKey = {
           id: makeId(request.kernel.environment),

@@ -44,18 +44,18 @@ export const assetRevisionRoutes: readonly Route[] = [
     method: 'GET',
     path: `${assetPath}/revisions`,
     summary:
-      'The revisions of an asset, newest first: every state of its texts and its file, who made it, and what `changed`. `before` a number, at most `limit`.',
+      'The revisions of an asset, newest first: every state of its texts and its file, who made it, and what `changed`. `before` a number, at most `first`.',
     permission: 'draft.read',
     query: z.object({
       before: z.coerce.number().int().min(1).optional(),
-      limit: z.coerce.number().int().min(1).max(100).default(50),
+      first: z.coerce.number().int().min(1).max(100).default(50),
     }),
     handle: async ({ kernel, site, params, query }) => {
       const { id, revision } = await requireAsset(kernel.database, site, params['id']!)
       // One more than asked for: the last needs the one before it to be compared with.
-      const all = await revisionsOfAsset(kernel.database, id, query.before ?? revision + 1, query.limit + 1)
-      const revisions = all.slice(0, query.limit).map((state, index) => revisionView(state, all[index + 1]))
-      return { body: { revisions, next: all.length > query.limit ? revisions.at(-1)!.revision : null } }
+      const all = await revisionsOfAsset(kernel.database, id, query.before ?? revision + 1, query.first + 1)
+      const revisions = all.slice(0, query.first).map((state, index) => revisionView(state, all[index + 1]))
+      return { body: { revisions, next: all.length > query.first ? revisions.at(-1)!.revision : null } }
     },
   }),
   route({

@@ -98,7 +98,7 @@ export const assetRoutes: readonly Route[] = [
       accepts: z.string().max(500).optional(),
       search: z.string().max(200).optional(),
       sort: z.enum(['newest', 'name'], 'must be newest or name').default('newest'),
-      limit: z.coerce.number().int().min(1).max(100).default(60),
+      first: z.coerce.number().int().min(1).max(100).default(60),
       after: z.string().max(400).optional(),
     }),
     handle: async ({ kernel, site, query }) => {
@@ -108,7 +108,7 @@ export const assetRoutes: readonly Route[] = [
         accepts: query.accepts?.split(',').map((type) => type.trim()) ?? [],
         words: (query.search ?? '').split(/\s+/).filter(Boolean),
         after: after && { value: after[0], id: after[1] },
-        limit: query.limit,
+        limit: query.first,
       })
       return {
         body: {

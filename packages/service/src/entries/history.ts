@@ -97,7 +97,7 @@ export const historyRoutes: readonly Route[] = [
   route({
     method: 'GET',
     path: `${entryPath}/compare`,
-    summary: `What differs between two states of an entry: \`from\` (\`public\` when left out) and \`to\` (\`working\`), each ${pointsSaid}. Text is compared word by word, items by their handles.`,
+    summary: `What differs between two states of an entry: \`from\` (\`public\` when left out) and \`to\` (\`working\`), each ${pointsSaid}. Text is compared word by word, items by their ids.`,
     permission: 'draft.read',
     query: z.object({ from: point.default('public'), to: point.default('working') }),
     handle: async ({ kernel, site, params, query: { from, to } }) => {
@@ -127,7 +127,7 @@ export const historyRoutes: readonly Route[] = [
               .array(z.string().max(100))
               .min(1, 'names a field')
               .max(39)
-              .refine((at) => at.length % 2 === 1, 'must name a field: field names and handles in turn'),
+              .refine((at) => at.length % 2 === 1, 'must name a field: field names and ids in turn'),
             locale: z.string().max(40).optional(),
           }),
         )

@@ -15,12 +15,12 @@ const thrown = (work: () => unknown): WisteriaError => {
 describe('requests', () => {
   const query = z.object({
     where: z.string().optional(),
-    limit: z.coerce.number('must be a number').max(100).optional(),
+    first: z.coerce.number('must be a number').max(100).optional(),
   })
   it.each([
-    [{ wher: 'x' }, /`wher` is not a parameter here\. Did you mean `where`\? Known: where, limit\./],
-    [{ limit: 'x' }, /`limit` must be a number\./],
-    [{ limit: '101' }, /`limit` must be at most 100\./],
+    [{ wher: 'x' }, /`wher` is not a parameter here\. Did you mean `where`\? Known: where, first\./],
+    [{ first: 'x' }, /`first` must be a number\./],
+    [{ first: '101' }, /`first` must be at most 100\./],
     [{ where: ['a', 'b'] }, /`where` is given more than once\./],
   ])('with bad parameters are told which: %j', (given, message) =>
     expect(thrown(() => readQuery(query, given)).message).toMatch(message),

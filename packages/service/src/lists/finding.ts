@@ -148,9 +148,9 @@ export const findingRoutes: readonly Route[] = [
     query: z.object({
       words: z.string().max(500),
       type: z.string().optional(),
-      limit: z.coerce.number('must be a number').int('must be a whole number').min(1).max(50).default(20),
+      first: z.coerce.number('must be a number').int('must be a whole number').min(1).max(50).default(20),
     }),
-    handle: async ({ kernel, site, query: { words, type: name, limit } }) => {
+    handle: async ({ kernel, site, query: { words, type: name, first } }) => {
       const type = name === undefined ? undefined : requireType(site, name)
       const { defaultLocale } = site.settings
       const locales = [defaultLocale, ...localeTags(site.settings).filter((locale) => locale !== defaultLocale)]
@@ -158,7 +158,7 @@ export const findingRoutes: readonly Route[] = [
       const entryIds =
         expression === undefined
           ? []
-          : await bestMatches(kernel.database, site.projection, expression, { type: type?.id, locales, limit })
+          : await bestMatches(kernel.database, site.projection, expression, { type: type?.id, locales, limit: first })
       const rows = await draftRowsIn(kernel.database, site, entryIds)
       const entries = await listed(kernel, site, rows)
       return { body: { entries: entries.map((entry, index) => ({ ...entry, foundIn: rows[index]!.locale })) } }

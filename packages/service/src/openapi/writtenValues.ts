@@ -2,7 +2,7 @@ import { fieldKinds } from '@wisteria/core'
 import type { Schema } from './parts.js'
 
 const string = (more: Schema = {}): Schema => ({ type: 'string', ...more })
-const handle = string({ description: 'Of an item that is there already; left out, a new one is made.' })
+const id = string({ description: 'Of an item that is there already; left out, a new one is made.' })
 const inside: Schema = { type: 'object', additionalProperties: { $ref: '#/components/schemas/WrittenValue' } }
 
 /** How one value of each field kind is written. */
@@ -39,18 +39,18 @@ export const writtenKinds: Readonly<Record<string, Schema>> = {
   },
   listing: {
     type: 'object',
-    properties: { type: string(), where: string(), sort: string(), limit: { type: 'integer' } },
+    properties: { type: string(), where: string(), sort: string(), first: { type: 'integer' } },
     required: ['type'],
   },
   block: {
     type: 'object',
-    properties: { block: string({ description: 'The name of the block type.' }), handle, values: inside },
+    properties: { block: string({ description: 'The name of the block type.' }), id, values: inside },
     required: ['block', 'values'],
   },
   group: {
     type: 'object',
     description: 'Of a single group: its fields. Of a repeated one: each element.',
-    properties: { handle, values: inside },
+    properties: { id, values: inside },
     additionalProperties: { $ref: '#/components/schemas/WrittenValue' },
   },
 }

@@ -27,7 +27,7 @@ interface Changes {
 }
 
 /** @throws WisteriaError `gone` where the position is older than what is kept. */
-async function changesSince(kernel: Kernel, site: string, since: number, limit: number): Promise<Changes> {
+async function changesSince(kernel: Kernel, site: string, since: number, first: number): Promise<Changes> {
   const { newest, oldest, next } = await logBounds(kernel.database, site, since)
   if (since > newest)
     throw new WisteriaError('badRequest', `\`since\`: position ${since} has not been reached; the newest is ${newest}.`)
@@ -38,9 +38,9 @@ async function changesSince(kernel: Kernel, site: string, since: number, limit: 
     )
   // Numbers leap where the data was restored from a copy.
   const end = Math.min(newest, (next ?? since) + maxLookedAt)
-  const events = await publicEventsBetween(kernel.database, site, since, end, limit + 1)
-  const changes = events.slice(0, limit).map(publicChangeOf)
-  const isCut = events.length > limit
+  const events = await publicEventsBetween(kernel.database, site, since, end, first + 1)
+  const changes = events.slice(0, first).map(publicChangeOf)
+  const isCut = events.length > first
   return { changes, position: isCut ? changes.at(-1)!.position : end, more: isCut || end < newest }
 }
 
@@ -144,7 +144,7 @@ export const changeRoutes: readonly Route[] = [
     permission: 'published.read',
     query: z.object({
       since: wholeNumber(0, 999_999_999_999).optional(),
-      limit: wholeNumber(1, maxChanges).default(100),
+      first: wholeNumber(1, maxChanges).default(100),
     }),
     handle: async (request) => {
       const { kernel, site, query, headers } = request
@@ -154,7 +154,7 @@ export const changeRoutes: readonly Route[] = [
         return startStream(request, query.since)
       }
       const since = query.since ?? site.sequence
-      return { body: await changesSince(kernel, site.id, since, query.limit) }
+      return { body: await changesSince(kernel, site.id, since, query.first) }
     },
   }),
 ]

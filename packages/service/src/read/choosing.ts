@@ -2,7 +2,7 @@ import { LRUCache } from 'lru-cache'
 import {
   askedFields,
   everything,
-  maxDepth,
+  maxFollow,
   ownersInside,
   readSelection,
   shapeOf,
@@ -21,7 +21,7 @@ import { wholeNumber } from './listQuery.js'
 /** The parameters that choose what is printed of entries. */
 export const choosingParameters = {
   pick: z.string().optional(),
-  depth: wholeNumber(0, maxDepth).optional(),
+  follow: wholeNumber(0, maxFollow).optional(),
 }
 
 /** What is chosen of entries, and which fields that asks for. */
@@ -42,15 +42,15 @@ const maxKept = 500
 export function choose(
   site: Site,
   owners: readonly FieldOwner[],
-  { pick, depth }: { readonly pick?: string | undefined; readonly depth?: number | undefined },
+  { pick, follow }: { readonly pick?: string | undefined; readonly follow?: number | undefined },
 ): Chosen {
-  if (pick !== undefined && depth !== undefined)
+  if (pick !== undefined && follow !== undefined)
     throw new WisteriaError(
       'badRequest',
-      '`depth` and `pick` do not go together: `pick` itself says how far references are followed.',
+      '`follow` and `pick` do not go together: `pick` itself says how far references are followed.',
     )
   const { model } = site
-  if (pick === undefined) return { selection: depth ? everything(model, depth) : undefined, fields: undefined }
+  if (pick === undefined) return { selection: follow ? everything(model, follow) : undefined, fields: undefined }
   const cached = chosenBefore.get(model) ?? new LRUCache<string, Chosen>({ max: maxKept })
   chosenBefore.set(model, cached)
   const key = `${owners.map((owner) => owner.id).join(' ')} ${pick}`

@@ -184,7 +184,7 @@ class ReferenceLoader {
       if (this.followed > maxFollowed)
         throw new WisteriaError(
           'tooCostly',
-          `References lead to more than ${maxFollowed} entries in this answer. Ask for fewer: a smaller \`limit\`, \`first\` at a list, or less nesting.`,
+          `References lead to more than ${maxFollowed} entries in this answer. Ask for fewer: a smaller \`first\`, \`first\` at a list, or less nesting.`,
         )
       await this.#load(fresh.map(({ id }) => id))
       level = fresh.flatMap(({ id, inside }) => {

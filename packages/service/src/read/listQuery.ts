@@ -45,8 +45,8 @@ import { readCursor, writeCursor } from '../kernel/cursor.js'
 import type { Kernel } from '../kernel/kernel.js'
 import { fieldReadsOf } from './fieldReads.js'
 
-export const maxLimit = 100
-export const defaultLimit = 20
+export const maxFirst = 100
+export const defaultFirst = 20
 
 /** Rows that a reader's list looks at, at most, for what no index serves. */
 export const readBudget = 20_000
@@ -63,7 +63,7 @@ export const wholeNumber = (min: number, max: number) =>
 export const listParameters = {
   where: z.string().optional(),
   sort: z.string().optional(),
-  limit: wholeNumber(1, maxLimit).optional(),
+  first: wholeNumber(1, maxFirst).optional(),
   after: z.string().optional(),
   locale: z.string().optional(),
   count: z.enum(['true', 'false']).optional(),
@@ -74,7 +74,7 @@ export interface AskedList {
   readonly where?: string | Expression | undefined
   /** `starts,-title`: a minus sorts downwards. */
   readonly sort?: string | undefined
-  readonly limit?: number | undefined
+  readonly first?: number | undefined
   readonly after?: string | undefined
   readonly locale?: string | undefined
   /** Words that entries must hold. */
@@ -138,7 +138,7 @@ export function planList<E extends Edition>(
       withoutArchived: edition === 'draft' && !(checked && asksFor(checked.condition, 'state')),
       moment,
       sort,
-      limit: asked.limit ?? defaultLimit,
+      limit: asked.first ?? defaultFirst,
       after,
       indexed: indexedIn(site.model),
       budget: asked.budget,

@@ -10,7 +10,7 @@ import { generationParameter, readBase } from './rest.js'
 const maxLines = 1000
 
 const pageParameters = {
-  limit: wholeNumber(1, maxLines).default(maxLines),
+  first: wholeNumber(1, maxLines).default(maxLines),
   after: z.string().max(1000).optional(),
   generation: generationParameter,
 }
@@ -25,9 +25,9 @@ function positionIn(cursor: string | undefined, form: RegExp): string {
 }
 
 /** A page, and the cursor of the next one. */
-function pageOf<Row>(rows: readonly Row[], limit: number, positionOf: (row: Row) => string) {
-  const page = rows.slice(0, limit)
-  return { page, next: rows.length > limit ? cursorOf(positionOf(page.at(-1)!)) : null }
+function pageOf<Row>(rows: readonly Row[], first: number, positionOf: (row: Row) => string) {
+  const page = rows.slice(0, first)
+  return { page, next: rows.length > first ? cursorOf(positionOf(page.at(-1)!)) : null }
 }
 
 export const pathRoutes: readonly Route[] = [
@@ -43,8 +43,8 @@ export const pathRoutes: readonly Route[] = [
       const type = query.type === undefined ? undefined : requireType(site, query.type)
       const locale = query.locale === undefined ? undefined : requireLocale(site, query.locale)
       const after = positionIn(query.after, /^\//)
-      const rows = await publicPaths(kernel.database, site, { type: type?.id, locale, after, limit: query.limit + 1 })
-      const { page, next } = pageOf(rows, query.limit, ({ path }) => path)
+      const rows = await publicPaths(kernel.database, site, { type: type?.id, locale, after, limit: query.first + 1 })
+      const { page, next } = pageOf(rows, query.first, ({ path }) => path)
       const names = new Map(site.model.types.map((type) => [type.id, type.name]))
       const paths = page.map((row) => ({
         path: row.path,
@@ -80,9 +80,9 @@ export const pathRoutes: readonly Route[] = [
         locale,
         slug: slugField(site, type),
         after,
-        limit: query.limit + 1,
+        limit: query.first + 1,
       }
-      const { page, next } = pageOf(await slugsOf(kernel.database, site, asked), query.limit, ({ id }) => id)
+      const { page, next } = pageOf(await slugsOf(kernel.database, site, asked), query.first, ({ id }) => id)
       const slugs = page.map(({ slug, id, updatedAt }) => ({ slug, id, updatedAt }))
       return readAnswer(site, {
         text: JSON.stringify({ slugs, next }),

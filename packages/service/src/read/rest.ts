@@ -58,7 +58,7 @@ interface Asked {
   readonly locale?: string | undefined
   readonly locales?: 'every' | undefined
   readonly pick?: string | undefined
-  readonly depth?: number | undefined
+  readonly follow?: number | undefined
 }
 
 export const restRoutes: readonly Route[] = [
@@ -66,7 +66,7 @@ export const restRoutes: readonly Route[] = [
     method: 'GET',
     path: `${readBase}/entries/{type}`,
     summary:
-      'A page of entries of a type: `where` a condition, `search` words, `sort`ed, paged by `limit` and `after`, with what `pick` names of each. Of a type with exactly one entry: that entry.',
+      'A page of entries of a type: `where` a condition, `search` words, `sort`ed, paged by `first` and `after`, with what `pick` names of each. Of a type with exactly one entry: that entry.',
     permission: 'edition',
     query: z.object({
       ...listParameters,
@@ -233,7 +233,7 @@ async function onlyEntry(
   type: ContentType,
 ): Promise<Answer> {
   const { kernel, site, query, caller } = request
-  const listing = ['where', 'search', 'sort', 'limit', 'after', 'count'].find((name) => query[name] !== undefined)
+  const listing = ['where', 'search', 'sort', 'first', 'after', 'count'].find((name) => query[name] !== undefined)
   if (listing)
     throw new WisteriaError(
       'badRequest',

@@ -146,10 +146,10 @@ export const webhookRoutes: readonly Route[] = [
     permission: 'integration.manage',
     query: z.object({
       after: z.coerce.number('must be a number').int().min(0).default(0),
-      limit: z.coerce.number('must be a number').int().min(1).max(500).default(100),
+      first: z.coerce.number('must be a number').int().min(1).max(500).default(100),
     }),
     handle: async ({ kernel, site, query }) => {
-      const events = (await eventsAfter(kernel.database, site.id, query.after, query.limit)).map((event) =>
+      const events = (await eventsAfter(kernel.database, site.id, query.after, query.first)).map((event) =>
         toCloudEvent({ ...event, site: site.name }),
       )
       return { body: { events, sequence: site.sequence } }

@@ -1,9 +1,9 @@
 import { z } from 'zod'
 
-/** An edit as it is sent: what to do, and where by names and handles. */
+/** An edit as it is sent: what to do, and where by names and ids. */
 export const namedEdit = z.strictObject({
   do: z.enum(['set', 'clear', 'insert', 'move', 'remove']),
-  at: z.array(z.string().max(100)).min(1, 'names a place: a field, then perhaps a handle').max(40),
+  at: z.array(z.string().max(100)).min(1, 'names a place: a field, then perhaps an id').max(40),
   locale: z.string().optional(),
   value: z.unknown().optional(),
   item: z.unknown().optional(),

@@ -55,7 +55,7 @@ export const values = {
   description: 'Description: {description}',
   image: 'Image: {image}',
   hidden: 'Hidden from search engines',
-  limited: '{limit} of {type}',
+  limited: '{first} of {type}',
   where: 'where {where}',
   sorted: 'sorted by {field}',
   sortedFalling: 'sorted by {field}, descending',

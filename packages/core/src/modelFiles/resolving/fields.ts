@@ -9,7 +9,7 @@ import type { Resolving } from './resolving.js'
 
 /** Names that every entry or block answers to, so no field may have them. */
 const reservedFieldNames = new Set([
-  'id', 'entryId', 'path', 'paths', 'locale', 'contentLocale', 'type', 'block', 'handle', 'publishedAt', 'updatedAt', 'state', 'values',
+  'id', 'entryId', 'path', 'paths', 'locale', 'contentLocale', 'type', 'block', 'itemId', 'publishedAt', 'updatedAt', 'state', 'values',
   'and', 'or', 'not', 'any', 'in', 'true', 'false', 'null', ...conditionNames,
 ]) // prettier-ignore
 

@@ -1,4 +1,4 @@
-import { localeTags, maxDepth, type ContentType } from '@wisteria/core'
+import { localeTags, maxFollow, type ContentType } from '@wisteria/core'
 import type { Site } from '@wisteria/store'
 import type { Schema } from '../parts.js'
 import type { Example } from './examples.js'
@@ -24,7 +24,7 @@ export function parameterDescriptions(
       description: 'Fields to sort by, also through references (`museum.name`); a minus before one sorts downwards.',
       ...(field ? { examples: { one: { value: `-${field}` } } } : {}),
     },
-    limit: { description: 'How many at most.', schema: { type: 'integer', minimum: 1, maximum: 100, default: 20 } },
+    first: { description: 'How many at most.', schema: { type: 'integer', minimum: 1, maximum: 100, default: 20 } },
     after: { description: '`next` of the page before.' },
     count: { description: 'Whether the answer says how many there are in all.', schema: { type: 'boolean' } },
     pick: {
@@ -32,9 +32,9 @@ export function parameterDescriptions(
         'What is wanted of each entry: fields, with what is inside them in parentheses: `title, museum(name, town), body(as: html), cover(w: 640, address)`. `values` then has only that.',
       ...(field ? { examples: { one: { value: field } } } : {}),
     },
-    depth: {
+    follow: {
       description: 'How far references are followed, where `pick` does not say it. 0 leaves them as id and type.',
-      schema: { type: 'integer', minimum: 0, maximum: maxDepth, default: 0 },
+      schema: { type: 'integer', minimum: 0, maximum: maxFollow, default: 0 },
     },
     locale: {
       description: `The site's default when left out. \`auto\` takes the one that \`Accept-Language\` likes best.`,

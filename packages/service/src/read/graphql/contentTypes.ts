@@ -69,11 +69,24 @@ function withMembers<Source>(fields: GraphQLFieldConfigMap<Source, Reading>): Gr
   )
 }
 
-/** The name of a block, or of an element of a group, in its entry. */
-export const handleField: GraphQLFieldConfig<Holder, Reading> = {
-  type: nonNull(GraphQLString),
-  description: 'Its stable name in the entry.',
-  extensions: { covered: { is: 'handle' } },
+/** What GraphQL clients know a block or an element of a group by: its entry, locale, edition and item. */
+export const opaqueItemId = ({ row, edition, id }: ReadBlock): string =>
+  Buffer.from([row.entry, row.locale, edition, id].join(' ')).toString('base64url')
+
+/** The ids of a block, or of an element of a repeated group. */
+export const itemIdFields: GraphQLFieldConfigMap<ReadBlock, Reading> = {
+  id: {
+    type: nonNull(GraphQLID),
+    description: 'Opaque: stands for the item in its entry, locale and edition.',
+    resolve: opaqueItemId,
+    extensions: { covered: { is: 'item', opaque: true } },
+  },
+  itemId: {
+    type: nonNull(GraphQLString),
+    description: 'The bare id, as REST has it.',
+    resolve: ({ id }) => id,
+    extensions: { covered: { is: 'item', opaque: false } },
+  },
 }
 
 /** An asset in a locale: its texts differ by it, so that client caches must tell them apart. */
@@ -108,12 +121,12 @@ export type Holder = Pick<ReadEntry, 'row' | 'edition' | 'values'>
 
 /** A block, or an element of a repeated group, while a query runs. */
 export interface ReadBlock extends Holder {
-  readonly handle: string
+  readonly id: string
   readonly block?: string
 }
 
 interface NestedValues {
-  readonly handle: string
+  readonly id: string
   readonly block?: string
   readonly values: Record<string, unknown>
 }
@@ -248,7 +261,7 @@ export function contentTypes(
               name,
               description: field.help ?? field.label,
               fields: () => ({
-                ...(field.many ? { handle: handleField } : {}),
+                ...(field.many ? (itemIdFields as GraphQLFieldConfigMap<Holder, Reading>) : {}),
                 ...fieldsOf(group, ownerName, path, root),
               }),
             }),

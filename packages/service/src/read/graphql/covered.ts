@@ -9,8 +9,8 @@ export type Covered =
   | { readonly is: 'head'; readonly read: (entry: ReadEntry) => unknown }
   /** A content field; `root` is the internal id of what has it, `name` what it is asked by. */
   | { readonly is: 'content'; readonly field: Field; readonly root: string; readonly name: string }
-  /** A handle of a block or an element of a group. */
-  | { readonly is: 'handle' }
+  /** The id of a block or of an element of a group: the bare one, or the one for clients. */
+  | { readonly is: 'item'; readonly opaque: boolean }
   /** A member of an object that is there as it is printed. */
   | { readonly is: 'member'; readonly name: string }
   | { readonly is: 'text'; readonly form: RichTextForm }

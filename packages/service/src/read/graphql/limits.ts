@@ -17,7 +17,7 @@ import {
   type ValidationContext,
   type ValidationRule,
 } from 'graphql'
-import { defaultLimit, maxLimit } from '../listQuery.js'
+import { defaultFirst, maxFirst } from '../listQuery.js'
 
 /** What a query may be; each refusal says which of them it is, and how much was asked. */
 export const graphqlLimits = {
@@ -99,8 +99,8 @@ function lengthOf(definition: GraphQLField<unknown, unknown> | undefined, node: 
   const first = definition.args.some(({ name }) => name === 'first')
   if (first) {
     const said = node.arguments?.find(({ name }) => name.value === 'first')?.value
-    if (!said) return defaultLimit
-    return said.kind === Kind.INT ? Math.min(Math.max(Number(said.value), 1), maxLimit) : maxLimit
+    if (!said) return defaultFirst
+    return said.kind === Kind.INT ? Math.min(Math.max(Number(said.value), 1), maxFirst) : maxFirst
   }
   const type = getNullableType(definition.type)
   // What a connection holds was counted when the connection was.

@@ -25,7 +25,7 @@ import {
 import { getArgumentValues } from 'graphql/execution/values.js'
 import type { FieldRead } from '../fieldReads.js'
 import type { ReadEntry } from '../readEntry.js'
-import { localAsset, type Holder } from './contentTypes.js'
+import { localAsset, opaqueItemId, type Holder, type ReadBlock } from './contentTypes.js'
 import type { Covered } from './covered.js'
 import {
   nothing,
@@ -164,8 +164,8 @@ export class Planner {
         const complete = leaf(definition.type)
         return plain((entry: ReadEntry) => complete(covered.read(entry)))
       }
-      case 'handle':
-        return plain(({ handle }: { handle?: string }) => handle ?? uncovered())
+      case 'item':
+        return plain((item: ReadBlock) => (covered.opaque ? opaqueItemId(item) : item.id))
       case 'member': {
         const complete = leaf(definition.type)
         return plain((object: Record<string, unknown>) => complete(object[covered.name] ?? null))

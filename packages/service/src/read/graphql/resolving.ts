@@ -2,9 +2,9 @@ import { localeTags, normalPath, WisteriaError, type ContentType, type Expressio
 import { holderOf, onlyEntryOf, pathsOfEntry, type Edition } from '@wisteria/store'
 import { GraphQLError } from 'graphql'
 import {
-  defaultLimit,
+  defaultFirst,
   heldUntil,
-  maxLimit,
+  maxFirst,
   noteList,
   planList,
   readBudget,
@@ -60,9 +60,9 @@ export function given<Arguments extends { readonly edition: Edition }>(args: Arg
 /** A page of entries of a type. */
 export async function manyEntries(reading: Reading, type: ContentType, args: ManyArguments): Promise<Connection> {
   reading.requireEdition(args.edition)
-  const limit = args.first ?? defaultLimit
-  if (limit < 0 || limit > maxLimit)
-    throw new WisteriaError('badRequest', `\`first\` must be from 0 to ${maxLimit}, not ${limit}.`)
+  const first = args.first ?? defaultFirst
+  if (first < 0 || first > maxFirst)
+    throw new WisteriaError('badRequest', `\`first\` must be from 0 to ${maxFirst}, not ${first}.`)
   if (++reading.connections > maxConnections)
     throw new WisteriaError('badRequest', `A query asks for at most ${maxConnections} lists.`)
   const filter = args.where ? filterToExpression(reading.site.model, type, args.where) : undefined
@@ -71,7 +71,7 @@ export async function manyEntries(reading: Reading, type: ContentType, args: Man
     where,
     search: args.search,
     sort: args.sort?.join(','),
-    limit: Math.max(limit, 1),
+    first: Math.max(first, 1),
     after: args.after,
     locale: args.locale,
     budget: readBudget,
@@ -80,7 +80,7 @@ export async function manyEntries(reading: Reading, type: ContentType, args: Man
   reading.until = Math.min(reading.until, await heldUntil(reading.kernel, plan))
   noteList(reading.kernel, reading.site, reading.caller, plan, JSON.stringify([args.where, args.sort]))
   const page = await runList(reading.kernel, plan)
-  const rows = page.rows.slice(0, limit)
+  const rows = page.rows.slice(0, first)
   const sortValues = (row: object) =>
     plan.query.sort.map((_, index) => ((row as Record<string, unknown>)[`s${index}`] ?? null) as string | number | null)
   const edges = rows.map((row) => ({
@@ -117,7 +117,9 @@ export async function onlyEntry(reading: Reading, type: ContentType, args: OneAr
 }
 
 async function byId(reading: Reading, type: ContentType, args: OneArguments): Promise<ReadEntry | null> {
-  const opaque = /^[0-9a-z]{20}$/.test(args.id!) ? undefined : Buffer.from(args.id!, 'base64url').toString().split(' ')
+  const parts = /^[0-9a-z]{20}$/.test(args.id!) ? [] : Buffer.from(args.id!, 'base64url').toString().split(' ')
+  // That of an item has a part more, and no entry has it.
+  const opaque = parts.length === 3 ? parts : undefined
   const edition = opaque?.[2] === 'draft' ? 'draft' : args.edition
   reading.requireEdition(edition)
   const locale = requireLocale(reading.site, args.locale ?? opaque?.[1])

@@ -16,8 +16,8 @@ import {
   type GraphQLFieldConfigMap,
   type GraphQLOutputType,
 } from 'graphql'
-import { defaultLimit, maxLimit, runCount } from '../listQuery.js'
-import { contentTypes, dateTimeScalar, handleField, type ReadBlock } from './contentTypes.js'
+import { defaultFirst, maxFirst, runCount } from '../listQuery.js'
+import { contentTypes, dateTimeScalar, itemIdFields, type ReadBlock } from './contentTypes.js'
 import { filterTypes } from './filters.js'
 import { usedByField } from './usedBy.js'
 import type { ReadEntry } from '../readEntry.js'
@@ -136,7 +136,7 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
         description: block.help ?? block.label,
         extensions: { block: block.name },
         fields: () => ({
-          handle: handleField,
+          ...itemIdFields,
           ...contentFields(block, block.graphql.type),
         }),
       }),
@@ -155,7 +155,7 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
         type: new GraphQLList(new GraphQLNonNull(GraphQLString)),
         description: 'Field names, also through references: `museum.name`; a minus before one sorts downwards.',
       },
-      first: { type: GraphQLInt, defaultValue: defaultLimit, description: `At most ${maxLimit}.` },
+      first: { type: GraphQLInt, defaultValue: defaultFirst, description: `At most ${maxFirst}.` },
       after: { type: GraphQLString },
     }
     return { type: nonNull(connection), description: `A page of entries of ${type.name}.`, args }
