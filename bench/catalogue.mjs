@@ -83,8 +83,8 @@ export async function startCatalogue(count) {
     rmSync(folder, { recursive: true, force: true })
   }
   try {
-    const { token } = await new Service({ baseUrl: service.baseUrl }).begin({
-      code: service.beginCode,
+    const { token } = await new Service({ baseUrl: service.baseUrl }).setUp({
+      code: service.setUpCode,
       email: 'maren@marram.example',
       name: 'Maren Aldous',
       password: 'wind-from-the-west',

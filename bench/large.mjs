@@ -194,8 +194,8 @@ export async function makeLarge(folder, count) {
   if (existsSync(note)) return
   mkdirSync(folder, { recursive: true })
   const service = await child('service', { data: folder })
-  const { token } = await new Service({ baseUrl: service.baseUrl }).begin({
-    code: service.beginCode,
+  const { token } = await new Service({ baseUrl: service.baseUrl }).setUp({
+    code: service.setUpCode,
     email: 'maren@marram.example',
     name: 'Maren Aldous',
     password: 'wind-from-the-west',

@@ -33,7 +33,7 @@ export async function benchReading({ seconds }) {
   const folder = mkdtempSync(join(tmpdir(), 'wisteria-bench-'))
   const service = await child('service', { data: folder, readRate: 10_000_000 })
   try {
-    const seeded = await seedDemo({ baseUrl: service.baseUrl, beginCode: service.beginCode })
+    const seeded = await seedDemo({ baseUrl: service.baseUrl, setUpCode: service.setUpCode })
     const key = seeded.keys.published
     const { token } = await new Service({ baseUrl: service.baseUrl }).signIn({
       email: seeded.users[0].email,

@@ -48,8 +48,8 @@ const kinds = {
   async service() {
     const began = performance.now()
     const service = await startService(readOptions({ readRate: 0, ...options, port: 0, logLevel: 'silent' }, {}))
-    const beginCode = service.beginAddress && new URL(service.beginAddress).hash.slice(1)
-    process.send({ baseUrl: service.baseUrl, beginCode, pid: process.pid, readyAfter: performance.now() - began })
+    const setUpCode = service.setUpAddress && new URL(service.setUpAddress).hash.slice(1)
+    process.send({ baseUrl: service.baseUrl, setUpCode, pid: process.pid, readyAfter: performance.now() - began })
     process.on('SIGTERM', () => void service.stop().then(() => process.exit(0)))
   },
   /** Express sending one constant from memory. */

@@ -129,7 +129,7 @@ describe('every route', () => {
   it('is one that was declared: nothing else answers', async () => {
     for (const path of [
       '/edit/v1',
-      '/edit/v1/sites',
+      '/edit/v1/invitations',
       '/edit/v1/sites/marram/nothing',
       '/read/v1/marram',
       '/metrics',
@@ -392,7 +392,7 @@ describe('sessions', () => {
     expect(statuses.at(-1)).toBe(429)
   })
   it('need no owner twice', async () => {
-    const response = await fetch(`${small.service.baseUrl}/edit/v1/service/begin`, {
+    const response = await fetch(`${small.service.baseUrl}/edit/v1/service/set-up`, {
       method: 'POST',
       body: '{}',
       headers: { 'Content-Type': 'application/json' },

@@ -227,8 +227,8 @@ describe('the command line', () => {
     const folder = mkdtempSync(join(tmpdir(), 'wisteria-accounts-'))
     try {
       const first = await start({}, folder)
-      const code = codeIn(first.beginAddress!)
-      await new Service({ baseUrl: first.baseUrl }).begin({ code, ...ownerOf, site: { name: 'marram', ...settings } })
+      const code = codeIn(first.setUpAddress!)
+      await new Service({ baseUrl: first.baseUrl }).setUp({ code, ...ownerOf, site: { name: 'marram', ...settings } })
       await first.stop()
       expect(existsSync(join(folder, 'operator.sock'))).toBe(false)
       writeFileSync(join(folder, 'operator.sock'), '')

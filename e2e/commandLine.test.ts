@@ -225,14 +225,26 @@ describe('keys, members, webhooks, front ends, locales and sites', () => {
         })
       ).out,
     ).toBe('Nieuw is viewer now.\n')
-    const members = (await run(['member', 'list', '--json'])).json<{ members: { account: string; email: string }[] }>()
-      .members
-    const account = members.find((member) => member.email === 'new@marram.example')!.account
-    expect((await run(['member', 'change', account, '--role', 'editor', '--locales', 'nl'])).out).toBe(
+    const email = 'new@marram.example'
+    expect((await run(['member', 'change', email, '--role', 'editor', '--locales', 'nl'])).out).toBe(
       'Nieuw is editor now.\n',
     )
     expect((await run(['member', 'list'])).out).toMatch(/Nieuw +new@marram.example +editor +nl/)
-    expect((await run(['member', 'remove', account])).code).toBe(0)
+    expect((await run(['member', 'remove', email])).out).toBe('Nieuw is no longer a member.\n')
+    expect((await run(['member', 'remove', email])).err).toMatch(/No member has the e-mail new@marram.example/)
+    expect((await run(['member', 'invite', 'soon@marram.example', '--role', 'viewer'])).out).toMatch(
+      /console\/invitation#[\w-]{43}\nGive it to soon@marram.example alone. It works once, until /,
+    )
+    expect((await run(['member', 'invitations'])).out).toMatch(/soon@marram.example +viewer +good until /)
+    expect((await run(['member', 'revoke', 'soon@marram.example'])).out).toBe(
+      'The invitation of soon@marram.example is revoked.\n',
+    )
+    expect((await run(['member', 'invitations'])).out).toBe('Nobody is invited.\n')
+    expect((await run(['account', 'change', '--time-zone', 'Europe/Amsterdam'])).out).toMatch(
+      /language of the browser, time zone Europe\/Amsterdam/,
+    )
+    expect((await run(['account', 'change'])).err).toMatch(/Say what is to change/)
+    expect((await run(['account', 'sessions'])).out).toMatch(/SINCE[^]*this one/)
     expect((await run(['webhook', 'create', '--label', 'Mine', '--address', 'http://127.0.0.1:9/x'])).out).toMatch(
       /^whsec_/,
     )
@@ -350,10 +362,10 @@ describe('serve', () => {
         let text = ''
         child.stdout
           .setEncoding('utf8')
-          .on('data', (more: string) => (text += more).includes('begin#') && resolve(text))
+          .on('data', (more: string) => (text += more).includes('set-up#') && resolve(text))
       })
       expect(out).toMatch(
-        /It has no owner yet\. Create the first one here, once:\n {2}http:\/\/127\.0\.0\.1:\d+\/console\/begin#[\w-]{43}/,
+        /It has no owner yet\. Create the first one here, once:\n {2}http:\/\/127\.0\.0\.1:\d+\/console\/set-up#[\w-]{43}/,
       )
       const code = new Promise((resolve) => child.once('exit', resolve))
       child.kill(signal)

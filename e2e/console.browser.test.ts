@@ -604,7 +604,7 @@ describe('the console', () => {
     const empty = await start()
     const teun = await open()
     try {
-      await teun.goto(empty.beginAddress!)
+      await teun.goto(empty.setUpAddress!)
       await teun.fill('#name', 'Maren Aldous')
       await teun.fill('#email', 'maren@marram.example')
       await teun.fill('#password', demoPassword)

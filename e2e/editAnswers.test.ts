@@ -112,6 +112,7 @@ describe('the OpenAPI document of the Edit API', () => {
     await new Service({ baseUrl: small.service.baseUrl, token: token!, fetch: checking }).signOut()
     // Sites, settings, models.
     await service.createSite({ name: 'second', ...settings })
+    await service.sites()
     await owner.settings()
     await owner.setOpen(true)
     await owner.rebuild()
@@ -221,6 +222,16 @@ describe('the OpenAPI document of the Edit API', () => {
     await ilse.signOutEverywhere()
     await service.setAccountDisabled(account, true)
     await owner.removeMember(account)
+    const { id: revoked } = await owner.invite({ email: 'nobody@marram.example', role: 'viewer' })
+    await owner.revokeInvitation(revoked)
+    const { address } = await owner.invite({ email: 'tomas@marram.example', role: 'translator', locales: ['nl'] })
+    await owner.invitations()
+    const code = new URL(address).hash.slice(1)
+    await plain.invitation(code)
+    const invited = await plain.acceptInvitation({ code, name: 'Tomas', password: 'a long password', as: 'token' })
+    const tomas = new Service({ baseUrl: small.service.baseUrl, token: invited.token!, fetch: checking })
+    await tomas.changeAccount({ name: 'Tomas', language: 'nl', timeZone: 'Europe/Amsterdam' })
+    await tomas.endSession((await tomas.sessions()).sessions[0]!.id)
     const key = await owner.createKey({ label: 'Site', scope: 'published' })
     await owner.keys()
     await owner.revokeKey(key.id)
@@ -249,7 +260,7 @@ describe('the OpenAPI document of the Edit API', () => {
       Object.values(methods).map(({ operationId }) => operationId),
     )
     // Setting up happens once, before the document can be read.
-    expect(all.filter((name) => !answered.has(name))).toEqual(['postServiceBegin'])
+    expect(all.filter((name) => !answered.has(name))).toEqual(['postServiceSetUp'])
   })
 
   it('describes what is refused: versions that are not met, and whatever is sent', async () => {

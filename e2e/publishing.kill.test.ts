@@ -17,7 +17,7 @@ const folder = mkdtempSync(join(tmpdir(), 'wisteria-kill-'))
 interface Child {
   readonly process: ChildProcess
   readonly baseUrl: string
-  readonly begin: string | null
+  readonly setUp: string | null
   /** The last thing that its transactions said. */
   readonly phase: () => string
   readonly ended: Promise<void>
@@ -46,11 +46,11 @@ async function run(): Promise<Child> {
   let log = ''
   child.stderr.setEncoding('utf8').on('data', (text: string) => (log = (log + text).slice(-4000)))
   const ended = new Promise<void>((resolve) => child.once('close', () => resolve()))
-  const announced = await new Promise<{ baseUrl: string; begin: string | null }>((resolve, reject) => {
+  const announced = await new Promise<{ baseUrl: string; setUp: string | null }>((resolve, reject) => {
     child.once('exit', (code) => reject(new Error(`it did not start (${code}): ${log.slice(-600)}`)))
     child.stdout.setEncoding('utf8').on('data', (text: string) => {
       out += text
-      if (out.trimEnd().endsWith('}')) resolve(JSON.parse(out) as { baseUrl: string; begin: string | null })
+      if (out.trimEnd().endsWith('}')) resolve(JSON.parse(out) as { baseUrl: string; setUp: string | null })
     })
   })
   return {
@@ -73,8 +73,8 @@ beforeAll(async () => {
   expect(existsSync(program), 'the command line is built: npm run prepare:all').toBe(true)
   receiver = await startReceiver()
   const child = await run()
-  const { token: ownerToken } = await new Service({ baseUrl: child.baseUrl }).begin({
-    code: new URL(child.begin!).hash.slice(1),
+  const { token: ownerToken } = await new Service({ baseUrl: child.baseUrl }).setUp({
+    code: new URL(child.setUp!).hash.slice(1),
     ...ownerOf,
     site: { name: 'marram', ...settings },
     as: 'token',

@@ -15,7 +15,7 @@ import {
 export interface SeedOptions {
   readonly baseUrl: string
   /** The one-time code for creating the first owner. */
-  readonly beginCode: string
+  readonly setUpCode: string
   /** Told how far it has come. */
   readonly onProgress?: (done: number, of: number, what: string) => void
 }
@@ -26,15 +26,15 @@ export interface Seeded {
 }
 
 /** Makes the demo world in an empty service, through the same interface that anybody has. */
-export async function seedDemo({ baseUrl, beginCode, onProgress = () => undefined }: SeedOptions): Promise<Seeded> {
+export async function seedDemo({ baseUrl, setUpCode, onProgress = () => undefined }: SeedOptions): Promise<Seeded> {
   const world = readWorld()
   const total = world.length + 4
   let done = 0
   const step = (what: string) => onProgress(++done, total, what)
 
   const { email, name } = demoOwner
-  const { token } = await new Service({ baseUrl }).begin({
-    code: beginCode,
+  const { token } = await new Service({ baseUrl }).setUp({
+    code: setUpCode,
     email,
     name,
     password: demoPassword,

@@ -7,12 +7,14 @@ const keys = ['a key: published', 'a key: draft', 'a key: edit']
  */
 export const routesByCaller: readonly { readonly letsIn: readonly string[]; readonly routes: readonly string[] }[] = [
   {
-    letsIn: ['nobody', 'a stranger', ...members, ...keys],
+    letsIn: ['nobody', 'a stranger', ...members, ...keys, 'a key: model'],
     routes: [
       'GET /edit/v1/service',
-      'POST /edit/v1/service/begin',
+      'POST /edit/v1/service/set-up',
       'POST /edit/v1/session',
       'POST /edit/v1/account/password/by-link',
+      'POST /edit/v1/invitation',
+      'POST /edit/v1/invitation/accept',
       'GET /assets/{site}/{id}/{name}',
       'GET /edit/v1/openapi.json',
     ],
@@ -22,9 +24,13 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
     routes: [
       'GET /edit/v1/session',
       'DELETE /edit/v1/session',
+      'PUT /edit/v1/account',
+      'GET /edit/v1/account/sessions',
+      'DELETE /edit/v1/account/sessions/{session}',
       'PUT /edit/v1/account/password',
       'POST /edit/v1/account/sign-out',
       'GET /edit/v1/accounts',
+      'GET /edit/v1/sites',
       'PUT /edit/v1/accounts/{account}/disabled',
       'POST /edit/v1/accounts/{account}/password-link',
     ],
@@ -34,7 +40,7 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
     routes: ['POST /edit/v1/sites', 'POST /edit/v1/sites/{site}/rebuild'],
   },
   {
-    letsIn: [...members, 'a key: draft', 'a key: edit'],
+    letsIn: [...members, 'a key: draft', 'a key: edit', 'a key: model'],
     routes: [
       'GET /edit/v1/sites/{site}',
       'GET /edit/v1/sites/{site}/locales',
@@ -43,6 +49,12 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
       'GET /edit/v1/sites/{site}/model/history/{version}',
       'GET /edit/v1/sites/{site}/jobs',
       'GET /edit/v1/sites/{site}/jobs/{id}',
+      'GET /edit/v1/sites/{site}/front-ends',
+    ],
+  },
+  {
+    letsIn: [...members, 'a key: draft', 'a key: edit'],
+    routes: [
       'GET /edit/v1/sites/{site}/entries',
       'GET /edit/v1/sites/{site}/search',
       'GET /edit/v1/sites/{site}/jobs/{id}/items',
@@ -62,10 +74,16 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
       'GET /edit/v1/sites/{site}/assets/{id}/usage',
       'GET /edit/v1/sites/{site}/assets/{id}/revisions',
       'GET /edit/v1/sites/{site}/assets/{id}/revisions/{number}/file',
-      'GET /edit/v1/sites/{site}/front-ends',
       'GET /read/v1/{site}/entries/{type}?edition=draft',
       'GET /read/v1/{site}/entries/{type}/{id}?edition=draft',
       'GET /read/v1/{site}/at?edition=draft',
+    ],
+  },
+  {
+    letsIn: ['developer', 'owner', 'the first owner', 'a key: model'],
+    routes: [
+      'POST /edit/v1/sites/{site}/model/proposals',
+      'POST /edit/v1/sites/{site}/model/proposals/{proposal}/adopt',
     ],
   },
   {
@@ -74,8 +92,6 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
       'PUT /edit/v1/sites/{site}/locales',
       'POST /edit/v1/sites/{site}/locales/consequences',
       'PUT /edit/v1/sites/{site}/open',
-      'POST /edit/v1/sites/{site}/model/proposals',
-      'POST /edit/v1/sites/{site}/model/proposals/{proposal}/adopt',
       'GET /edit/v1/sites/{site}/keys',
       'POST /edit/v1/sites/{site}/keys',
       'DELETE /edit/v1/sites/{site}/keys/{key}',
@@ -133,6 +149,7 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
       'PUT /edit/v1/sites/{site}/views/{id}',
       'DELETE /edit/v1/sites/{site}/views/{id}',
       'GET /edit/v1/sites/{site}/members',
+      'GET /edit/v1/sites/{site}/invitations',
       'POST /edit/v1/sites/{site}/entries/{id}/preview',
       'DELETE /edit/v1/sites/{site}/grants',
     ],
@@ -143,6 +160,8 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
       'POST /edit/v1/sites/{site}/members',
       'PUT /edit/v1/sites/{site}/members/{account}',
       'DELETE /edit/v1/sites/{site}/members/{account}',
+      'POST /edit/v1/sites/{site}/invitations',
+      'DELETE /edit/v1/sites/{site}/invitations/{invitation}',
     ],
   },
   {

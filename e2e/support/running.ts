@@ -46,8 +46,8 @@ export interface SmallSite {
 /** A service with the small test model and an owner. */
 export async function startSmall(more: Partial<ServiceOptions> = {}, now?: () => number): Promise<SmallSite> {
   const service = await start(more, undefined, now)
-  const code = new URL(service.beginAddress!).hash.slice(1)
-  const { token } = await new Service({ baseUrl: service.baseUrl }).begin({
+  const code = new URL(service.setUpAddress!).hash.slice(1)
+  const { token } = await new Service({ baseUrl: service.baseUrl }).setUp({
     code,
     ...ownerOf,
     site: { name: 'marram', ...settings },
@@ -68,7 +68,7 @@ export interface DemoWorld {
 /** A service with the demo world in it. */
 export async function startDemo(): Promise<DemoWorld> {
   const service = await start()
-  const seeded = await seedDemo({ baseUrl: service.baseUrl, beginCode: new URL(service.beginAddress!).hash.slice(1) })
+  const seeded = await seedDemo({ baseUrl: service.baseUrl, setUpCode: new URL(service.setUpAddress!).hash.slice(1) })
   return {
     service,
     seeded,

@@ -94,7 +94,7 @@ async function seed(service: RunningService): Promise<Seeded> {
   say('Making the demo world…')
   return seedDemo({
     baseUrl: service.baseUrl,
-    beginCode: new URL(service.beginAddress!).hash.slice(1),
+    setUpCode: new URL(service.setUpAddress!).hash.slice(1),
     onProgress: progress,
   })
 }

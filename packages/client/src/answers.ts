@@ -74,7 +74,16 @@ export interface EntryList {
 }
 
 export interface SignedIn {
-  readonly account: { readonly id: string; readonly email: string; readonly name: string; readonly operator: boolean }
+  readonly account: {
+    readonly id: string
+    readonly email: string
+    readonly name: string
+    readonly operator: boolean
+    /** The language of the console, as a tag; null for that of the browser. */
+    readonly language: string | null
+    /** The time zone that times are shown in; null for that of the browser. */
+    readonly timeZone: string | null
+  }
   readonly sites: readonly {
     readonly name: string
     readonly label: string
@@ -195,6 +204,44 @@ export interface Member {
   readonly name: string
   readonly role: Role
   readonly locales: readonly string[] | null
+}
+
+/** Somebody who was invited to a site and has not come yet. */
+export interface Invitation {
+  readonly id: string
+  readonly email: string
+  readonly role: Role
+  readonly locales: readonly string[] | null
+  readonly createdAt: string
+  readonly createdBy: string
+  /** From then on its link is no longer good. */
+  readonly expiresAt: string
+  /** The one-time link. Only in the answer that made it. */
+  readonly address?: string
+}
+
+/** What an invitation is for, as whoever holds its link sees it. */
+export interface Offer {
+  readonly email: string
+  readonly role: Role
+  readonly locales: readonly string[] | null
+  readonly site: { readonly name: string; readonly label: string }
+  /** Whether there is an account for the e-mail: then its password is needed, and no name. */
+  readonly hasAccount: boolean
+  readonly expiresAt: string
+}
+
+/** Where an account is signed in. */
+export interface Session {
+  readonly id: string
+  /** What it was begun with: the browser or program, as it calls itself. */
+  readonly agent: string | null
+  readonly createdAt: string
+  /** When it was last used, to the hour. */
+  readonly seenAt: string | null
+  readonly expiresAt: string
+  /** Whether it is the one that asks. */
+  readonly current: boolean
 }
 
 export interface FrontEnd {

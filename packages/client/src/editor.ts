@@ -36,6 +36,7 @@ import type {
   EntryList,
   EntryMatch,
   FrontEnd,
+  Invitation,
   Job,
   Member,
   ModelInForce,
@@ -361,6 +362,13 @@ export class Editor {
   changeMember = (account: string, change: { role: Role; locales?: readonly string[] | null }) =>
     this.#call<Member>({ method: 'PUT', path: `/members/${segment(account)}`, body: change })
   removeMember = (account: string) => this.#call<undefined>({ method: 'DELETE', path: `/members/${segment(account)}` })
+
+  /** Who was invited and has not come yet. */
+  invitations = () => this.#call<{ invitations: Invitation[] }>({ path: '/invitations' })
+  /** Invites somebody by a one-time link, which is in this answer alone. An earlier link of theirs is no longer good. */
+  invite = (invited: { email: string; role: Role; locales?: readonly string[] | null }) =>
+    this.#call<Invitation & { address: string }>({ method: 'POST', path: '/invitations', body: invited })
+  revokeInvitation = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/invitations/${segment(id)}` })
 
   keys = () => this.#call<{ keys: AccessKey[] }>({ path: '/keys' })
   createKey = (key: { label: string; scope: KeyScope }) =>

@@ -12,9 +12,9 @@ export const router = createRouter({
       meta: { bare: true, open: true },
     },
     {
-      path: '/begin',
-      name: 'begin',
-      component: () => import('./pages/BeginPage.vue'),
+      path: '/set-up',
+      name: 'set-up',
+      component: () => import('./pages/SetUpPage.vue'),
       meta: { bare: true, open: true },
     },
     {

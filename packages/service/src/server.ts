@@ -32,14 +32,14 @@ import { beginNotedHistory, isRestored, notePositions } from './operator/positio
 import { readRoutes } from './http/routes.js'
 import { Loop } from './worker/loop.js'
 import { fieldReadsOf } from './read/fieldReads.js'
-import { beginCodeOf } from './access/beginning.js'
+import { setUpCodeOf } from './access/setUpCode.js'
 
 /** A service that listens. */
 export interface RunningService {
   /** Where it is reached. */
   readonly baseUrl: string
   /** The address for creating the first owner, while there is none. */
-  readonly beginAddress: string | undefined
+  readonly setUpAddress: string | undefined
   /** Takes no more requests, finishes what is under way, and closes the database. */
   stop(): Promise<void>
 }
@@ -140,9 +140,9 @@ export async function startService(options: ServiceOptions, now: () => number = 
   const tidy = setInterval(() => void tidyUp(kernel), 3_600_000)
   tidy.unref()
   await tidyUp(kernel)
-  const beginAddress = (await hasAccounts(database))
+  const setUpAddress = (await hasAccounts(database))
     ? undefined
-    : `${kernel.baseUrl}/console/begin#${beginCodeOf(kernel).make()}`
+    : `${kernel.baseUrl}/console/set-up#${setUpCodeOf(kernel).make()}`
   logger.info({ baseUrl: kernel.baseUrl }, 'listening')
   let stopping: Promise<void> | undefined
   const stop = async (): Promise<void> => {
@@ -165,7 +165,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
     await lock.release()
     logger.info('stopped')
   }
-  return { baseUrl: kernel.baseUrl, beginAddress, stop: () => (stopping ??= stop()) }
+  return { baseUrl: kernel.baseUrl, setUpAddress, stop: () => (stopping ??= stop()) }
 }
 
 function listenMessage(error: NodeJS.ErrnoException, { host, port }: ServiceOptions): string {
@@ -211,6 +211,8 @@ async function tidyUp(kernel: Kernel): Promise<void> {
     sessions: 0,
     previewCodes: 0,
     passwordLinks: 0,
+    // Shown as expired for a month, so that whoever invited can do it again.
+    invitations: 30,
     idempotency: 1,
     proposals: 7,
     saves: savesKeptDays,

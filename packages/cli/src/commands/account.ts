@@ -12,6 +12,12 @@ interface Options {
   readonly baseUrl?: string
 }
 
+interface Change {
+  readonly name?: string
+  readonly language?: string
+  readonly timeZone?: string
+}
+
 /** Does an operation on a service of this machine, whether it runs or not. Loads the service, which takes most of a second. */
 async function onMachine<Name extends OperationName>(
   { data, baseUrl }: Options,
@@ -39,6 +45,53 @@ export function addAccount(program: Command): void {
       await openService().changePassword({ current, password })
       if (json) printJson({ changed: true })
       else print('Your password is changed. Your other sessions have ended.')
+    })
+  account
+    .command('change')
+    .description('Changes your name, the language of the console and the time zone that it shows times in.')
+    .option('--name <name>', 'your name')
+    .option('--language <tag>', 'the language of the console; "" for that of the browser')
+    .option('--time-zone <zone>', 'a time zone such as Europe/Amsterdam; "" for that of the browser')
+    .option('--json', 'print JSON')
+    .action(async ({ name, language, timeZone, json }: Change & Options) => {
+      if (name === undefined && language === undefined && timeZone === undefined)
+        throw new UsageError('Say what is to change: --name, --language or --time-zone.')
+      const { account } = await openService().session()
+      const changed = await openService().changeAccount({
+        name: name ?? account.name,
+        language: language === undefined ? account.language : language || null,
+        timeZone: timeZone === undefined ? account.timeZone : timeZone || null,
+      })
+      if (json) return printJson(changed.account)
+      const { language: tag, timeZone: zone } = changed.account
+      print(`${changed.account.name}, language ${tag ?? 'of the browser'}, time zone ${zone ?? 'of the browser'}.`)
+    })
+  account
+    .command('sessions')
+    .description('Lists where you are signed in.')
+    .option('--json', 'print JSON')
+    .action(async ({ json }: Options) => {
+      const { sessions } = await openService().sessions()
+      if (json) return printJson({ sessions })
+      printTable(
+        ['since', 'last used', 'with', 'id'],
+        sessions.map(({ id, agent, createdAt, seenAt, current }) => [
+          when(createdAt),
+          when(seenAt),
+          `${agent ?? 'not known'}${current ? ' (this one)' : ''}`,
+          id,
+        ]),
+      )
+    })
+  account
+    .command('end-session')
+    .description('Ends one of your sessions at once.')
+    .argument('<id>')
+    .option('--json', 'print JSON')
+    .action(async (id: string, { json }: Options) => {
+      await openService().endSession(id)
+      if (json) printJson({ ended: id })
+      else print(`Ended: ${id}`)
     })
   account
     .command('sign-out')

@@ -1,8 +1,9 @@
+import type { Member } from '@wisteria/client'
 import type { Role } from '@wisteria/core'
 import type { Command } from 'commander'
-import { openEditor } from '../connection.js'
+import { openEditor, UsageError } from '../connection.js'
 import { readList, readSecret } from '../input.js'
-import { print, printJson, printTable } from '../output.js'
+import { print, printJson, printTable, when } from '../output.js'
 
 interface Json {
   readonly json?: boolean
@@ -21,8 +22,8 @@ export function addMember(program: Command): void {
       const { members } = await openEditor().members()
       if (json) return printJson({ members })
       printTable(
-        ['name', 'e-mail', 'role', 'limited to', 'account'],
-        members.map((member) => [member.name, member.email, member.role, member.locales?.join(', '), member.account]),
+        ['name', 'e-mail', 'role', 'limited to'],
+        members.map((member) => [member.name, member.email, member.role, member.locales?.join(', ')]),
       )
     })
   member
@@ -54,13 +55,59 @@ export function addMember(program: Command): void {
       },
     )
   member
+    .command('invite')
+    .description('Invites somebody by a one-time link, good for 7 days. An earlier link of theirs is no longer good.')
+    .argument('<email>')
+    .requiredOption('--role <role>', 'owner, developer, editor, translator or viewer')
+    .option('--locales <tags>', 'limit them to these locales', readList)
+    .option('--json', 'print JSON')
+    .action(async (email: string, { role, locales, json }: { role: Role; locales?: string[] } & Json) => {
+      const invited = await openEditor().invite({ email, role, ...(locales ? { locales } : {}) })
+      if (json) printJson(invited)
+      else
+        print(`${invited.address}\nGive it to ${invited.email} alone. It works once, until ${when(invited.expiresAt)}.`)
+    })
+  member
+    .command('invitations')
+    .description('Lists who was invited and has not come yet.')
+    .option('--json', 'print JSON')
+    .action(async ({ json }: Json) => {
+      const { invitations } = await openEditor().invitations()
+      if (json) return printJson({ invitations })
+      if (invitations.length === 0) return print('Nobody is invited.')
+      const now = new Date().toISOString()
+      printTable(
+        ['e-mail', 'role', 'limited to', 'link'],
+        invitations.map(({ email, role, locales, expiresAt }) => [
+          email,
+          role,
+          locales?.join(', '),
+          expiresAt > now ? `good until ${when(expiresAt)}` : 'expired',
+        ]),
+      )
+    })
+  member
+    .command('revoke')
+    .description('Revokes an invitation: its link is no longer good.')
+    .argument('<email>')
+    .option('--json', 'print JSON')
+    .action(async (email: string, { json }: Json) => {
+      const { invitations } = await openEditor().invitations()
+      const invitation = invitations.find((candidate) => candidate.email === email.trim().toLowerCase())
+      if (!invitation) throw new UsageError(`${email} is not invited. \`wisteria member invitations\` lists who is.`)
+      await openEditor().revokeInvitation(invitation.id)
+      if (json) printJson({ revoked: invitation.id })
+      else print(`The invitation of ${invitation.email} is revoked.`)
+    })
+  member
     .command('change')
     .description("Changes a member's role and limits.")
-    .argument('<account>')
+    .argument('<email>')
     .requiredOption('--role <role>', 'owner, developer, editor, translator or viewer')
     .option('--locales <tags>', 'limit them to these locales; no limit when left out', readList)
     .option('--json', 'print JSON')
-    .action(async (account: string, { role, locales, json }: { role: Role; locales?: string[] } & Json) => {
+    .action(async (email: string, { role, locales, json }: { role: Role; locales?: string[] } & Json) => {
+      const { account } = await memberWith(email)
       const changed = await openEditor().changeMember(account, { role, locales: locales ?? null })
       if (json) printJson(changed)
       else print(`${changed.name} is ${changed.role} now.`)
@@ -68,11 +115,20 @@ export function addMember(program: Command): void {
   member
     .command('remove')
     .description('Ends a membership. The account stays.')
-    .argument('<account>')
+    .argument('<email>')
     .option('--json', 'print JSON')
-    .action(async (account: string, { json }: Json) => {
+    .action(async (email: string, { json }: Json) => {
+      const { account, name } = await memberWith(email)
       await openEditor().removeMember(account)
       if (json) printJson({ removed: account })
-      else print(`Removed: ${account}`)
+      else print(`${name} is no longer a member.`)
     })
+}
+
+/** The member with an e-mail, or with the id of an account. */
+async function memberWith(said: string): Promise<Member> {
+  const { members } = await openEditor().members()
+  const member = members.find(({ email, account }) => email === said.trim().toLowerCase() || account === said)
+  if (!member) throw new UsageError(`No member has the e-mail ${said}. \`wisteria member list\` lists them.`)
+  return member
 }

@@ -56,7 +56,7 @@ export function addServe(program: Command): void {
 }
 
 function announce(service: RunningService, json: boolean): void {
-  if (json) return printJson({ baseUrl: service.baseUrl, begin: service.beginAddress ?? null })
+  if (json) return printJson({ baseUrl: service.baseUrl, setUp: service.setUpAddress ?? null })
   print(`Wisteria is at ${service.baseUrl}/console/`)
-  if (service.beginAddress) print(`It has no owner yet. Create the first one here, once:\n  ${service.beginAddress}`)
+  if (service.setUpAddress) print(`It has no owner yet. Create the first one here, once:\n  ${service.setUpAddress}`)
 }

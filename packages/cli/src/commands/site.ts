@@ -14,14 +14,19 @@ export function addSite(program: Command): void {
     .description('Sites: each with its own model, entries, locales and keys.')
   site
     .command('list')
-    .description('Lists the sites that you are a member of.')
+    .description('Lists the sites that you are a member of; as an operator all sites of the service.')
     .option('--json', 'print JSON')
     .action(async ({ json }: Json) => {
-      const { sites } = await openService().session()
+      const { sites } = await openService().sites()
       if (json) return printJson({ sites })
       printTable(
         ['site', 'label', 'your role', ''],
-        sites.map((site) => [site.name, site.label, site.role, site.name === readConnection().site ? 'connected' : '']),
+        sites.map((site) => [
+          site.name,
+          site.label,
+          site.role ?? 'none',
+          site.name === readConnection().site ? 'connected' : '',
+        ]),
       )
     })
   site

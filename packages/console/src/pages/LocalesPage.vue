@@ -34,7 +34,7 @@ async function load(): Promise<void> {
 }
 onMounted(load)
 
-const mayChange = computed(() => opened.value !== undefined && decide(opened.value.caller, 'model.change').allowed)
+const mayChange = computed(() => opened.value !== undefined && decide(opened.value.caller, 'settings.change').allowed)
 const now = computed(() => draft.value?.now.value)
 const zones = Intl.supportedValuesOf('timeZone')
 const nameOf = (tag: string): string => now.value?.locales.find((locale) => locale.tag === tag)?.label ?? tag

@@ -2,7 +2,7 @@
 export const roles = ['owner', 'developer', 'editor', 'translator', 'viewer'] as const
 export type Role = (typeof roles)[number]
 
-export const keyScopes = ['published', 'draft', 'edit'] as const
+export const keyScopes = ['published', 'draft', 'edit', 'model'] as const
 export type KeyScope = (typeof keyScopes)[number]
 
 /** Everything that can be asked for, with what it lets somebody do. */
@@ -16,7 +16,8 @@ export const permissions = {
   'entry.translate': 'Change the values of locales, not the shared ones.',
   'entry.publish': 'Publish and withdraw, now or at a time; archive.',
   'model.read': 'Read the model and the settings.',
-  'model.change': 'Adopt another model; change locales and the time zone.',
+  'model.change': 'Compare and adopt models.',
+  'settings.change': 'Change the name, the locales and the time zone of a site, and who may read it without a key.',
   'integration.manage': 'Manage access keys, front ends and webhooks; read the event log.',
   'member.read': 'See who the members are.',
   'member.manage': 'Invite, change and remove members.',
@@ -28,7 +29,7 @@ export type Permission = keyof typeof permissions
 const viewer: Permission[] = ['published.read', 'draft.read', 'model.read', 'member.read', 'member.self']
 const translator: Permission[] = [...viewer, 'entry.translate']
 const editor: Permission[] = [...translator, 'entry.write', 'entry.publish']
-const developer: Permission[] = [...editor, 'model.change', 'integration.manage']
+const developer: Permission[] = [...editor, 'model.change', 'settings.change', 'integration.manage']
 
 const grantedTo: Record<Role, ReadonlySet<Permission>> = {
   viewer: new Set(viewer),
@@ -42,6 +43,7 @@ const opened: Record<KeyScope, ReadonlySet<Permission>> = {
   published: new Set(['published.read']),
   draft: new Set(['published.read', 'draft.read', 'model.read']),
   edit: new Set(['published.read', 'draft.read', 'model.read', 'entry.translate', 'entry.write', 'entry.publish']),
+  model: new Set(['model.read', 'model.change']),
 }
 
 /** Who asks. */

@@ -1,8 +1,9 @@
-import { WisteriaError, type Caller } from '@wisteria/core'
+import { canonicalTag, isTimeZone, WisteriaError, type Caller } from '@wisteria/core'
+import { changeAccount, deleteSession, sessionsOf, type Session } from '@wisteria/store'
 import { z } from 'zod'
 import { route, type Route } from '../kernel/route.js'
 import { sessionHash } from './callers.js'
-import { cookieText, openSession } from './sessionRoutes.js'
+import { accountView, cookieText, openSession } from './sessionRoutes.js'
 import { hashPassword, isPassword } from './secrets.js'
 import {
   accountOfLink,
@@ -11,6 +12,7 @@ import {
   linkAddress,
   makePasswordLink,
   password,
+  personName,
   requireAccount,
   requireManaged,
   setDisabled,
@@ -20,8 +22,66 @@ import {
 
 const accountOf = (caller: Caller): string => (caller.is === 'member' ? caller.account : '')
 
+/** Enough of the digest of a session's token to tell the sessions of one account apart. */
+const sessionId = (hash: string): string => hash.slice(0, 16)
+
+const sessionView = ({ hash, agent, createdAt, seenAt, expiresAt }: Session, current: string) => ({
+  id: sessionId(hash),
+  agent,
+  createdAt,
+  seenAt,
+  expiresAt,
+  current: hash === current,
+})
+
 /** Accounts: one's own, and those that an owner or operator manages. */
 export const accountRoutes: readonly Route[] = [
+  route({
+    method: 'PUT',
+    path: '/edit/v1/account',
+    summary:
+      'Changes your name, the language of the console and the time zone that it shows times in; null takes those of the browser.',
+    permission: 'signedIn',
+    body: z.strictObject({
+      name: personName,
+      language: z
+        .string()
+        .max(35)
+        .refine((tag) => canonicalTag(tag) === tag, 'must be a language tag such as `nl`')
+        .nullable(),
+      timeZone: z.string().refine(isTimeZone, 'must be a time zone such as `Europe/Amsterdam`').nullable(),
+    }),
+    handle: async ({ kernel, caller, body }) => {
+      await kernel.write((transaction) => changeAccount(transaction, accountOf(caller), body))
+      return { body: await accountView(kernel, accountOf(caller)) }
+    },
+  }),
+  route({
+    method: 'GET',
+    path: '/edit/v1/account/sessions',
+    summary: 'Where you are signed in: with what, since when, and when each session was last used, to the hour.',
+    permission: 'signedIn',
+    handle: async ({ kernel, caller, headers }) => {
+      const current = sessionHash(headers)
+      const sessions = await sessionsOf(kernel.database, accountOf(caller), kernel.at)
+      return { body: { sessions: sessions.map((session) => sessionView(session, current)) } }
+    },
+  }),
+  route({
+    method: 'DELETE',
+    path: '/edit/v1/account/sessions/{session}',
+    summary: 'Ends one of your sessions at once.',
+    permission: 'signedIn',
+    handle: async ({ kernel, caller, params }) => {
+      await kernel.write(async (transaction) => {
+        const sessions = await sessionsOf(transaction, accountOf(caller), kernel.at)
+        const session = sessions.find(({ hash }) => sessionId(hash) === params['session'])
+        if (!session) throw new WisteriaError('notFound', `You have no session \`${params['session']!.slice(0, 60)}\`.`)
+        await deleteSession(transaction, session.hash)
+      })
+      return { status: 204 }
+    },
+  }),
   route({
     method: 'PUT',
     path: '/edit/v1/account/password',
@@ -48,7 +108,8 @@ export const accountRoutes: readonly Route[] = [
     permission: 'anyone',
     guarded: () => 'password link',
     body: z.strictObject({ code: z.string().max(200), password, as: z.enum(['cookie', 'token']).default('cookie') }),
-    handle: async ({ kernel, body }) => {
+    handle: async (request) => {
+      const { kernel, body } = request
       // Hashing is dear: nobody has it done without a link that is good.
       await accountOfLink(kernel.database, body.code, kernel.at)
       const hash = await hashPassword(body.password)
@@ -57,7 +118,7 @@ export const accountRoutes: readonly Route[] = [
         await setPassword(transaction, id, hash, kernel.at)
         return id
       })
-      return openSession(kernel, account, body.as)
+      return openSession(request, account, body.as)
     },
   }),
   route({

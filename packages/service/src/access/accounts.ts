@@ -49,6 +49,8 @@ export async function createAccount(
     isOperator: account.operator,
     createdAt: kernel.at,
     disabledAt: null,
+    language: null,
+    timeZone: null,
   })
   return id
 }

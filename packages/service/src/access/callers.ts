@@ -1,7 +1,7 @@
 import type { IncomingHttpHeaders } from 'node:http'
 import { parse } from 'cookie'
 import { WisteriaError, type KeyScope } from '@wisteria/core'
-import { keyWithPrefix, noteKeyUse, signedInBy, type Site } from '@wisteria/store'
+import { keyWithPrefix, noteKeyUse, noteSessionUse, signedInBy, type Site, type Transaction } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
 import { readGrant } from './grants.js'
 import { callerFrom, type Identified } from './memberships.js'
@@ -43,8 +43,10 @@ export async function identify(
 }
 
 async function memberCaller(kernel: Kernel, token: string, site: Site | undefined): Promise<Identified | undefined> {
-  const session = await signedInBy(kernel.database, digest(token), site?.id)
+  const hash = digest(token)
+  const session = await signedInBy(kernel.database, hash, site?.id)
   if (!session || session.expiresAt <= kernel.at || session.account.disabledAt !== null) return undefined
+  if (isNewHour(session.seenAt, kernel.now)) note(kernel, (transaction, at) => noteSessionUse(transaction, hash, at))
   return { caller: callerFrom(session.account, session.membership), actor: `account:${session.account.id}` }
 }
 
@@ -54,13 +56,19 @@ async function keyCaller(kernel: Kernel, secret: string, site: Site | undefined)
   if (!key || !sameDigest(key.hash, digest(secret)) || key.revokedAt !== null)
     throw new WisteriaError('unauthenticated', 'This access key is not known, or was revoked.')
   if (site && key.site !== site.id) throw new WisteriaError('forbidden', 'This access key belongs to another site.')
-  if (key.lastUsedAt === null || Date.parse(key.lastUsedAt) < kernel.now - 3_600_000) {
-    const at = kernel.at
-    void kernel.database
-      .write((transaction) => noteKeyUse(transaction, key.id, at))
-      .catch((error: unknown) => kernel.logger.warn(error))
-  }
+  if (isNewHour(key.lastUsedAt, kernel.now)) note(kernel, (transaction, at) => noteKeyUse(transaction, key.id, at))
   return { caller: { is: 'key', key: key.id, scope: key.scope as KeyScope }, actor: `key:${key.id}` }
+}
+
+/** Whether a use is to be noted: that is done to the hour. */
+const isNewHour = (last: string | null, now: number): boolean => last === null || Date.parse(last) < now - 3_600_000
+
+/** Notes a use beside the request, which does not wait for it. */
+function note(kernel: Kernel, work: (transaction: Transaction, at: string) => Promise<void>): void {
+  const { at } = kernel
+  void kernel.database
+    .write((transaction) => work(transaction, at))
+    .catch((error: unknown) => kernel.logger.warn(error))
 }
 
 /** A cookie goes along with every request that a browser makes, so a change must come from a page of ours. */

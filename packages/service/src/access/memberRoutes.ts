@@ -2,6 +2,7 @@ import { mayGrant, roles, WisteriaError, type Caller, type Role } from '@wisteri
 import {
   accountWithEmail,
   changeMembership,
+  deleteInvitationOf,
   deleteMembership,
   deletePasswordLinks,
   hasMemberWithRole,
@@ -20,7 +21,8 @@ import { hashPassword } from './secrets.js'
 
 const base = '/edit/v1/sites/{site}/members'
 
-const membership = {
+/** What a member may do, as it is sent. */
+export const membershipBody = {
   role: z.enum(roles),
   locales: z.array(z.string()).min(1, 'names at least one locale, or is left out').nullable().optional(),
 }
@@ -36,7 +38,8 @@ const memberView = ({ account, email, name, role, locales }: Member) => ({
 const memberWith = async (reader: Reader, site: string, account: string) =>
   memberView((await membersOf(reader, site)).find((member) => member.account === account)!)
 
-function requireGrantable(caller: Caller, role: Role): void {
+/** @throws WisteriaError `forbidden`. */
+export function requireGrantable(caller: Caller, role: Role): void {
   if (caller.is === 'member' && caller.role && !mayGrant(caller.role, role))
     throw new WisteriaError('forbidden', `The role ${caller.role} cannot give out the role ${role}.`)
 }
@@ -62,7 +65,7 @@ export const memberRoutes: readonly Route[] = [
     summary:
       'Makes somebody a member. `password` and `name` make their account, when the service has none for the e-mail.',
     permission: 'member.manage',
-    body: z.strictObject({ email, name: personName.optional(), password: password.optional(), ...membership }),
+    body: z.strictObject({ email, name: personName.optional(), password: password.optional(), ...membershipBody }),
     handle: async (request) => {
       const { email: address, name, password: chosen, role, locales } = request.body
       requireGrantable(request.caller, role)
@@ -92,6 +95,7 @@ export const memberRoutes: readonly Route[] = [
         )
         // Whoever made a link for it may not manage it any more.
         await deletePasswordLinks(transaction, account)
+        await deleteInvitationOf(transaction, request.site.id, address)
         await insertMembership(transaction, account, request.site.id, { role, locales }, request.kernel.at)
         return { status: 201, body: await memberWith(transaction, request.site.id, account) }
       })
@@ -102,7 +106,7 @@ export const memberRoutes: readonly Route[] = [
     path: `${base}/{account}`,
     summary: "Changes a member's role and limits.",
     permission: 'member.manage',
-    body: z.strictObject(membership),
+    body: z.strictObject(membershipBody),
     handle: (request) =>
       request.write(async (transaction) => {
         const { role, locales } = request.body
@@ -140,7 +144,8 @@ async function requireMember(transaction: Transaction, site: string, account: st
     throw new WisteriaError('notFound', `No member of this site has the account \`${account.slice(0, 60)}\`.`)
 }
 
-function requireKnownLocales(offered: readonly string[], locales: readonly string[] | null | undefined): void {
+/** @throws WisteriaError `invalid`. */
+export function requireKnownLocales(offered: readonly string[], locales: readonly string[] | null | undefined): void {
   const unknown = locales?.find((locale) => !offered.includes(locale))
   if (unknown !== undefined)
     throw new WisteriaError('invalid', `\`${unknown}\` is not a locale of this site (${offered.join(', ')}).`)

@@ -1,8 +1,15 @@
 import type { Route } from '../kernel/route.js'
 import { accountRoutes } from './accountRoutes.js'
+import { invitationRoutes } from './invitationRoutes.js'
 import { keyRoutes } from './keyRoutes.js'
 import { memberRoutes } from './memberRoutes.js'
 import { sessionRoutes } from './sessionRoutes.js'
 
 /** Who may come in, and what they may do. */
-export const accessRoutes: readonly Route[] = [...sessionRoutes, ...accountRoutes, ...memberRoutes, ...keyRoutes]
+export const accessRoutes: readonly Route[] = [
+  ...sessionRoutes,
+  ...accountRoutes,
+  ...memberRoutes,
+  ...invitationRoutes,
+  ...keyRoutes,
+]

@@ -10,16 +10,30 @@ import { sitesOf } from './memberships.js'
 
 const sessionDays = 14
 
+/** So much is kept of what a browser or program calls itself. */
+const maxAgentLength = 300
+
 /** Checked for an unknown e-mail too, so that the time taken does not tell which accounts there are. */
 const decoy = hashPassword('a password that nobody has')
 
 /** Signs an account in. */
-export async function openSession(kernel: Kernel, account: string, as: 'cookie' | 'token'): Promise<Answer> {
+export async function openSession(
+  { kernel, headers }: Pick<Request, 'kernel' | 'headers'>,
+  account: string,
+  as: 'cookie' | 'token',
+): Promise<Answer> {
   const token = `${sessionMark}${makeSecret()}`
   const expires = kernel.now + sessionDays * 86_400_000
   const expiresAt = new Date(expires).toISOString()
   await kernel.database.write((transaction) =>
-    insertSession(transaction, { hash: digest(token), account, createdAt: kernel.at, expiresAt }),
+    insertSession(transaction, {
+      hash: digest(token),
+      account,
+      createdAt: kernel.at,
+      expiresAt,
+      agent: headers['user-agent']?.slice(0, maxAgentLength) ?? null,
+      seenAt: kernel.at,
+    }),
   )
   const body = { ...(await accountView(kernel, account)), expiresAt }
   if (as === 'token') return { status: 201, body: { ...body, token } }
@@ -36,10 +50,10 @@ export function cookieText(kernel: Kernel, value: string, seconds: number): stri
   })
 }
 
-async function accountView(kernel: Kernel, id: string) {
-  const { email, name, isOperator } = (await accountWithId(kernel.database, id))!
+export async function accountView(kernel: Kernel, id: string) {
+  const { email, name, isOperator, language, timeZone } = (await accountWithId(kernel.database, id))!
   return {
-    account: { id, email, name, operator: isOperator },
+    account: { id, email, name, operator: isOperator, language, timeZone },
     sites: await sitesOf(kernel.database, id),
   }
 }
@@ -56,13 +70,14 @@ export const sessionRoutes: readonly Route[] = [
       password: z.string().max(1000),
       as: z.enum(['cookie', 'token']).default('cookie'),
     }),
-    handle: async ({ kernel, body }) => {
+    handle: async (request) => {
+      const { kernel, body } = request
       const account = await accountWithEmail(kernel.database, body.email.trim().toLowerCase())
       const isRight = await isPassword(body.password, account?.passwordHash ?? (await decoy))
       if (!account || !isRight) throw new WisteriaError('unauthenticated', 'E-mail or password is wrong.')
       if (account.disabledAt !== null)
         throw new WisteriaError('forbidden', 'This account is disabled. Ask an owner of the site to enable it.')
-      return openSession(kernel, account.id, body.as)
+      return openSession(request, account.id, body.as)
     },
   }),
   route({

@@ -48,9 +48,12 @@ it('what the SDK promises of answers is what their schemas say', () => {
   same<sdk.Asset, Answer<typeof views.asset>>()
   same<sdk.AssetRevision, Answer<typeof views.assetRevision>>()
   same<sdk.Member, Answer<typeof views.member>>()
+  same<sdk.Offer, Answer<typeof views.offer>>()
+  same<sdk.Session, Answer<typeof views.session>>()
   same<sdk.FrontEnd, Answer<typeof views.frontEnd>>()
   same<sdk.Delivery, Answer<typeof views.delivery>>()
   // Members that only the answer that made one has, or only a list.
+  same<Omit<sdk.Invitation, 'address'>, Shaped<typeof views.invitationShape>>()
   same<Omit<sdk.AccessKey, 'secret'>, Shaped<typeof views.keyShape>>()
   same<Omit<sdk.Webhook, 'secret' | 'waiting' | 'failed'>, Shaped<typeof views.webhookShape>>()
   expectTypeOf<core.Point>().toEqualTypeOf<z.output<typeof views.point>>()

@@ -291,6 +291,37 @@ export const member = schema(
   'Member',
   z.strictObject({ account: text, email: text, name: text, role: z.enum(roles), locales: z.array(text).nullable() }),
 )
+export const invitationShape = {
+  id: text,
+  email: text,
+  role: z.enum(roles),
+  locales: z.array(text).nullable(),
+  createdAt: instant,
+  createdBy: actor,
+  expiresAt: instant,
+}
+export const offer = schema(
+  'Offer',
+  z.strictObject({
+    email: text,
+    role: z.enum(roles),
+    locales: z.array(text).nullable(),
+    site: z.strictObject({ name: text, label: text }),
+    hasAccount: z.boolean(),
+    expiresAt: instant,
+  }),
+)
+export const session = schema(
+  'Session',
+  z.strictObject({
+    id: text,
+    agent: text.nullable(),
+    createdAt: instant,
+    seenAt: instant.nullable(),
+    expiresAt: instant,
+    current: z.boolean(),
+  }),
+)
 export const keyShape = {
   id: text,
   label: text,
@@ -358,7 +389,14 @@ export const account = schema(
   }),
 )
 export const who = {
-  account: z.strictObject({ id: text, email: text, name: text, operator: z.boolean() }),
+  account: z.strictObject({
+    id: text,
+    email: text,
+    name: text,
+    operator: z.boolean(),
+    language: text.nullable(),
+    timeZone: text.nullable(),
+  }),
   sites: z.array(z.strictObject({ name: text, label: text, role: z.enum(roles), locales: z.array(text).nullable() })),
 }
 export const signedIn = schema('SignedIn', z.strictObject({ ...who, expiresAt: instant, token: text.optional() }))

@@ -120,7 +120,7 @@ export const localeRoutes: readonly Route[] = [
     path: `${base}/consequences`,
     summary:
       'What other settings would do: locales that come and go, how many entries are public in those that go, how many of them in no other, and how many URLs would stop working. Changes nothing.',
-    permission: 'model.change',
+    permission: 'settings.change',
     body: settingsBody,
     handle: async ({ kernel, site, body }) => ({
       body: await consequencesOf(kernel.database, site, requireSettings(body)),
@@ -131,7 +131,7 @@ export const localeRoutes: readonly Route[] = [
     path: base,
     summary:
       'Sets label, locales, fallback chains and time zone; everything public is rebuilt under them. A locale that goes and is public somewhere must be named in `retire`: it is withdrawn, and its texts are kept for the day when it comes back.',
-    permission: 'model.change',
+    permission: 'settings.change',
     body: settingsBody.extend({ retire: z.array(z.string().max(40)).max(200).default([]) }),
     handle: (request) =>
       request.write(async (transaction) => {

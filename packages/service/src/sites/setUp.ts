@@ -3,7 +3,7 @@ import { hasAccounts } from '@wisteria/store'
 import { z } from 'zod'
 import { createAccount, email, password, personName } from '../access/accounts.js'
 import { route, type Route } from '../kernel/route.js'
-import { beginCodeOf } from '../access/beginning.js'
+import { setUpCodeOf } from '../access/setUpCode.js'
 import { openSession } from '../access/sessionRoutes.js'
 import { hashPassword } from '../access/secrets.js'
 import { createSite, newSite } from './siteRoutes.js'
@@ -19,7 +19,7 @@ export const setUpRoutes: readonly Route[] = [
   }),
   route({
     method: 'POST',
-    path: '/edit/v1/service/begin',
+    path: '/edit/v1/service/set-up',
     summary:
       'Creates the first owner and the first site, with the one-time code that the service printed at its start.',
     permission: 'anyone',
@@ -39,7 +39,7 @@ export const setUpRoutes: readonly Route[] = [
       await request.kernel.write(async (transaction) => {
         if (await hasAccounts(transaction))
           throw new WisteriaError('conflict', 'The service has an owner already. Sign in.')
-        if (!beginCodeOf(request.kernel).matches(code))
+        if (!setUpCodeOf(request.kernel).matches(code))
           throw new WisteriaError('forbidden', 'This code is not the one that the service printed at its last start.')
         account = await createAccount(request.kernel, transaction, {
           email: request.body.email,
@@ -49,8 +49,8 @@ export const setUpRoutes: readonly Route[] = [
         })
         await createSite(request.kernel, transaction, site, account)
       })
-      beginCodeOf(request.kernel).forget()
-      return openSession(request.kernel, account, as)
+      setUpCodeOf(request.kernel).forget()
+      return openSession(request, account, as)
     },
   }),
 ]

@@ -6,6 +6,7 @@ import {
   insertMembership,
   insertSite,
   rebuildPublished,
+  siteLabels,
   siteNamed,
   siteWithId,
   type Site,
@@ -14,6 +15,7 @@ import {
 import { z } from 'zod'
 import type { Kernel } from '../kernel/kernel.js'
 import { route, type Route } from '../kernel/route.js'
+import { sitesOf } from '../access/memberships.js'
 import { requireSettings, settingsBody } from './localeRoutes.js'
 
 /** A site's name stands in addresses and never changes. */
@@ -53,6 +55,18 @@ export const siteView = (site: Site) => ({
 
 export const siteRoutes: readonly Route[] = [
   route({
+    method: 'GET',
+    path: '/edit/v1/sites',
+    summary: 'The sites that you are a member of; as an operator all sites of the service. `role` is yours there.',
+    permission: 'signedIn',
+    handle: async ({ kernel, caller }) => {
+      const mine = await sitesOf(kernel.database, caller.is === 'member' ? caller.account : '')
+      const all = caller.is === 'member' && caller.operator ? await siteLabels(kernel.database) : mine
+      const roleOn = new Map(mine.map(({ name, role }) => [name, role]))
+      return { body: { sites: all.map(({ name, label }) => ({ name, label, role: roleOn.get(name) ?? null })) } }
+    },
+  }),
+  route({
     method: 'POST',
     path: '/edit/v1/sites',
     summary: 'Creates a site, with its locales and time zone. You become its owner.',
@@ -76,7 +90,7 @@ export const siteRoutes: readonly Route[] = [
     method: 'PUT',
     path: '/edit/v1/sites/{site}/open',
     summary: 'Opens the published edition to readers without a key, or closes it.',
-    permission: 'integration.manage',
+    permission: 'settings.change',
     body: z.strictObject({ open: z.boolean() }),
     handle: (request) =>
       request.write(async (transaction) => {

@@ -12,6 +12,10 @@ export interface Account {
   readonly createdAt: string
   /** Since when it may not sign in; null where it may. */
   readonly disabledAt: string | null
+  /** The language of the console, as a tag; null for that of the browser. */
+  readonly language: string | null
+  /** The time zone that times are shown in; null for that of the browser. */
+  readonly timeZone: string | null
 }
 
 /** An account with the sites that it is a member of, by their names. */
@@ -32,6 +36,8 @@ const accountFrom = (row: AccountRow): Account => ({
   isOperator: row.operator === 1,
   createdAt: row.created_at,
   disabledAt: row.disabled_at,
+  language: row.language,
+  timeZone: row.time_zone,
 })
 
 export const accountWithId = (reader: Reader, id: string): Promise<Account | undefined> =>
@@ -57,6 +63,8 @@ export async function insertAccount(transaction: Transaction, account: Account):
     operator: account.isOperator ? 1 : 0,
     created_at: account.createdAt,
     disabled_at: account.disabledAt,
+    language: account.language,
+    time_zone: account.timeZone,
   })
 }
 
@@ -75,6 +83,20 @@ export async function accountsWithSites(reader: Reader, caller: string, id?: str
       .sort((a, b) => (a[0] < b[0] ? -1 : 1))
       .map(([name, role, roleOfCaller]) => ({ name, role, roleOfCaller: roleOfCaller ?? undefined })),
   }))
+}
+
+/** What somebody says of themselves. */
+export async function changeAccount(
+  transaction: Transaction,
+  account: string,
+  { name, language, timeZone }: Pick<Account, 'name' | 'language' | 'timeZone'>,
+): Promise<void> {
+  await transaction.run('update accounts set name = ?, language = ?, time_zone = ? where id = ?', [
+    name,
+    language,
+    timeZone,
+    account,
+  ])
 }
 
 export async function changePassword(transaction: Transaction, account: string, passwordHash: string): Promise<void> {

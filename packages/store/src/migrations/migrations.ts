@@ -12,7 +12,7 @@ import * as projections from './0011-projections.js'
 import * as richText from './0012-rich-text.js'
 import * as assetRevisions from './0013-asset-revisions.js'
 import * as plainNames from './0014-plain-names.js'
-import * as itemIds from './0015-item-ids.js'
+import * as idsAndInvitations from './0015-ids-and-invitations.js'
 
 /** In the order in which they are run. What is in one never changes: databases out there have been through it. */
 export const migrations = [
@@ -30,5 +30,5 @@ export const migrations = [
   richText,
   assetRevisions,
   plainNames,
-  itemIds,
+  idsAndInvitations,
 ]

@@ -11,6 +11,7 @@ export const forgettable = [
   'sessions',
   'previewCodes',
   'passwordLinks',
+  'invitations',
   'idempotency',
   'proposals',
   'saves',
@@ -35,6 +36,7 @@ const deletions: Readonly<Record<Exclude<Forgettable, 'saves'>, string>> = {
   sessions: `delete from sessions where hash in (select hash from sessions where expires_at < ?1 limit ?2)`,
   previewCodes: `delete from preview_codes where hash in (select hash from preview_codes where expires_at < ?1 limit ?2)`,
   passwordLinks: `delete from password_links where hash in (select hash from password_links where expires_at < ?1 limit ?2)`,
+  invitations: `delete from invitations where id in (select id from invitations where expires_at < ?1 limit ?2)`,
   idempotency: `delete from idempotency where rowid in (select rowid from idempotency where at < ?1 limit ?2)`,
   proposals: `delete from proposals where id in (select id from proposals where at < ?1 limit ?2)`,
 }

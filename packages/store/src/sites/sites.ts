@@ -125,6 +125,14 @@ export async function siteIds(reader: Reader): Promise<string[]> {
   return (await reader.all<{ id: string }>('select id from sites')).map(({ id }) => id)
 }
 
+/** The name and label of every site, by name. */
+export async function siteLabels(reader: Reader): Promise<{ name: string; label: string }[]> {
+  return reader.all(
+    `select sites.name, json_extract(settings.settings, '$.label') as label from sites
+     join settings on settings.site = sites.id and settings.version = sites.settings_version order by sites.name`,
+  )
+}
+
 /** Creates a site without a model. */
 export async function insertSite(
   transaction: Transaction,

@@ -9,6 +9,8 @@ export const accounts = table('accounts', {
   created_at: text,
   /** Since when it may not sign in. */
   disabled_at: nullable(text),
+  language: nullable(text),
+  time_zone: nullable(text),
 })
 export type AccountRow = RowOf<typeof accounts>
 
@@ -31,11 +33,29 @@ export const memberships = table('memberships', {
 })
 export type MembershipRow = RowOf<typeof memberships>
 
+/** Somebody who was invited to a site and has not come yet, by the digest of the code in their link. */
+export const invitations = table('invitations', {
+  id: key(text),
+  site: text,
+  email: text,
+  role: text,
+  locales: nullable(text),
+  hash: text,
+  created_at: text,
+  created_by: text,
+  expires_at: text,
+})
+export type InvitationRow = RowOf<typeof invitations>
+
 export const sessions = table('sessions', {
   hash: key(text),
   account: text,
   created_at: text,
   expires_at: text,
+  /** What it was begun with: the browser or program, as it calls itself. */
+  agent: nullable(text),
+  /** When it was last used, to the hour. */
+  seen_at: nullable(text),
 })
 export type SessionRow = RowOf<typeof sessions>
 

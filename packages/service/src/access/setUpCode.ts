@@ -2,7 +2,7 @@ import { digest, makeSecret, sameDigest } from './secrets.js'
 import { perKernel } from '../kernel/perKernel.js'
 
 /** The one-time code for creating the first owner: made at a start without accounts, kept in memory alone. */
-export class BeginCode {
+export class SetUpCode {
   #digest: string | undefined
 
   /** Makes a new code; an older one is no longer good. */
@@ -21,4 +21,4 @@ export class BeginCode {
   }
 }
 
-export const beginCodeOf = perKernel(() => new BeginCode())
+export const setUpCodeOf = perKernel(() => new SetUpCode())

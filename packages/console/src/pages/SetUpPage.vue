@@ -28,9 +28,9 @@ const siteName = computed(() =>
 )
 const zones = Intl.supportedValuesOf('timeZone')
 
-async function begin(): Promise<void> {
+async function setUp(): Promise<void> {
   const isDone = await send(async () => {
-    session.value = await service.begin({
+    session.value = await service.setUp({
       code: code.value,
       email: form.email,
       name: form.name,
@@ -55,7 +55,7 @@ async function begin(): Promise<void> {
     :problems="problems"
     :is-busy="isBusy"
     is-tall
-    @submit="begin"
+    @submit="setUp"
   >
     <p class="quiet">{{ t('setUp.owner') }}</p>
     <label for="name">{{ t('setUp.name') }}</label>
