@@ -1,4 +1,4 @@
-import { makeId, roles, WisteriaError, type Role } from '@wisteria/core'
+import { makeId, WisteriaError, type Role } from '@wisteria/core'
 import {
   accountWithEmail,
   accountWithId,
