@@ -164,7 +164,7 @@ describe('query', () => {
   })
   it('prints tables, and JSON when asked', async () => {
     const result = await run(['query', 'activity', '--where', 'format = "concert"', '--sort', 'starts', '--count'])
-    expect(result.out).toMatch(/^TITLE[^]*Driftwood Strings[^]*Songs on the Stair[^]*2 of 2\./)
+    expect(result.out).toMatch(/^TITLE[^]*Driftwood Strings[^]*Songs on the Stair[^]*\n2 entries\.\n/)
     expect((await run(['query', '--graphql', '{ museums { count } }'])).json()).toEqual({ museums: { count: 3 } })
     expect(
       (await run(['query', 'person', '--edition', 'draft', '--count', '--json'])).json<{ count: number }>().count,

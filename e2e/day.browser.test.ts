@@ -1,5 +1,3 @@
-import { readFileSync } from 'node:fs'
-import { createRequire } from 'node:module'
 import type { Editor } from '@wisteria/client'
 import type { Page } from 'playwright-core'
 import sharp from 'sharp'
@@ -523,62 +521,5 @@ describe('revisions of a file', () => {
     await part.locator('li').nth(3).waitFor()
     expect(await ilse.asset(id)).toMatchObject({ revision: 4, alt: { en: 'A slipway' } })
     expect(world.faults).toEqual([])
-  })
-})
-
-describe('accessibility', () => {
-  const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8')
-  interface Finding {
-    readonly id: string
-    readonly impact: string
-    readonly nodes: readonly { readonly html: string }[]
-  }
-  const serious = async (): Promise<string[]> => {
-    // By the debugger's hand: the pages' own policy allows no script from elsewhere.
-    await page.evaluate(axe)
-    const wide = await page.evaluate(() =>
-      (globalThis as unknown as { axe: { run(): Promise<{ violations: Finding[] }> } }).axe.run(),
-    )
-    return wide.violations
-      .filter(({ impact }) => impact === 'serious' || impact === 'critical')
-      .map(
-        ({ id, nodes }) =>
-          `${id}: ${nodes
-            .slice(0, 3)
-            .map(({ html }) => html.slice(0, 160))
-            .join(' | ')}`,
-      )
-  }
-  it.each([
-    ['today', 'h1'],
-    ['entries', '.row'],
-    ['entries/activity?columns=format,starts', '.row'],
-    ['tree', '.node'],
-    ['bin', 'h1'],
-    ['assets', '.asset'],
-    ['model', '.box'],
-    ['locales', '#locale-en'],
-    ['model/type/activity', '.fields li'],
-    ['new/activity', '.field'],
-    ['entry/visitorInfo', '.field'],
-  ])('has no serious finding on %s', async (path, ready) => {
-    await page.goto(`${base}marram/${path}`)
-    await page.waitForSelector(ready)
-    expect(await serious()).toEqual([])
-  })
-  it('has none in the editor, in its sheets, in the comparison, and in Arabic', async () => {
-    await open('museum', 'The Saltworks')
-    expect(await serious()).toEqual([])
-    await page.click('.locale:has-text("ar")')
-    expect(await serious()).toEqual([])
-    await page.click('footer.strip button:has-text("Publish…")')
-    await page.waitForSelector('.sheet dl')
-    await page.waitForFunction(() => document.querySelector('.sheet')!.getBoundingClientRect().bottom <= innerHeight)
-    expect(await serious()).toEqual([])
-    await page.keyboard.press('Escape')
-    await open('museum', 'The Saltworks')
-    await page.click('footer.strip a:has-text("History")')
-    await page.waitForSelector('.group')
-    expect(await serious()).toEqual([])
   })
 })

@@ -23,7 +23,7 @@ const tags = async () => (await teun.locales()).settings.locales.map(({ tag }) =
 const sheet = () => page.locator('.sheet:visible')
 const see = async () => {
   await page.click('footer.strip button:has-text("See consequences…")')
-  await sheet().locator('.el-drawer__footer button').nth(1).waitFor()
+  await sheet().locator('.sheet-foot button').nth(1).waitFor()
 }
 const isSaved = () =>
   eventually(
@@ -103,7 +103,7 @@ describe('locales in the console', () => {
     const { settings } = await teun.locales()
     await teun.setLocales(withLocale(settings, 'fy'))
     await see()
-    await sheet().locator('.el-drawer__footer button').last().click()
+    await sheet().locator('.sheet-foot button').last().click()
     await eventually(
       () => sheet().locator('[role=alert]').first().textContent(),
       (text) => text?.includes('somebody else has changed the locales') ?? false,

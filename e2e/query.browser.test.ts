@@ -1,6 +1,5 @@
 import { readFileSync } from 'node:fs'
 import { createServer, type Server } from 'node:http'
-import { createRequire } from 'node:module'
 import type { AddressInfo } from 'node:net'
 import { extname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
@@ -104,19 +103,6 @@ describe('the query page', () => {
     await page.waitForSelector('.cm-lintRange-error')
     await page.click('button:has-text("Run")')
     await expect.poll(answer).toContain('Cannot query field')
-  })
-
-  it('has no serious fault for those who cannot see or point', async () => {
-    await open()
-    const source = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8')
-    await page.evaluate(source)
-    const wrongs = await page.evaluate(async () => {
-      const { violations } = await (
-        globalThis as unknown as { axe: { run: () => Promise<{ violations: { id: string; impact: string }[] }> } }
-      ).axe.run()
-      return violations.filter(({ impact }) => impact === 'serious' || impact === 'critical').map(({ id }) => id)
-    })
-    expect(wrongs).toEqual([])
   })
 })
 

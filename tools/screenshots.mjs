@@ -36,6 +36,15 @@ const browser = await chromium.launch({ executablePath: process.env.CHROMIUM ?? 
 try {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
   const page = await context.newPage()
+  /** Another person signs in. */
+  const becomes = async (email) => {
+    await page.click('.member')
+    await page.click('text=Sign out')
+    await page.fill('#email', email)
+    await page.fill('#password', access.users[0].password)
+    await page.click('button[type=submit]')
+    await page.waitForSelector('.row')
+  }
   const shot = async (name) => {
     await page.evaluate(() => document.fonts.ready)
     await page.mouse.move(640, 790)
@@ -52,10 +61,6 @@ try {
   await page.locator('.row .choose').nth(1).click()
   await page.locator('.row .choose').nth(3).click()
   await shot('entry-list')
-  await page.click('footer.strip button:has-text("Publish…")')
-  await page.waitForSelector('.sheet .going li')
-  await page.waitForFunction(() => document.querySelector('.sheet').getBoundingClientRect().bottom <= innerHeight)
-  await shot('bulk')
   await page.goto(`${console_}marram/tree`)
   await page.waitForSelector('.node')
   await shot('tree')
@@ -104,12 +109,7 @@ try {
   await page.evaluate(() => document.querySelector('.scroll').scrollTo(0, 240))
   await shot('entry-kinds')
   // The model, as a developer sees it.
-  await page.click('.member')
-  await page.click('text=Sign out')
-  await page.fill('#email', 'teun@marram.example')
-  await page.fill('#password', access.users[0].password)
-  await page.click('button[type=submit]')
-  await page.waitForSelector('.row')
+  await becomes('teun@marram.example')
   await page.goto(`${console_}marram/model`)
   await page.waitForSelector('.box')
   await page.evaluate(() => document.fonts.ready)
@@ -135,6 +135,13 @@ try {
   await page.fill('#new-locale', 'de')
   await page.click('button:has-text("Add locale")')
   await shot('locales')
+  await page.click('button:has-text("Discard changes")')
+  // Who works here, as the owner sees it.
+  await becomes('maren@marram.example')
+  await page.goto(`${console_}marram/members`)
+  await page.waitForSelector('tbody tr')
+  await shot('members')
+  await becomes('teun@marram.example')
   // What a front end may ask.
   await page.goto(`${console_}marram/query`)
   await page.waitForSelector('.answer pre')

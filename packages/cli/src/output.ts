@@ -49,6 +49,21 @@ export function printTable(
 
 export const print = (text: string): void => void process.stdout.write(text + '\n')
 
+/** The foot of a page of entries: how many there are, and how to get the next. */
+export function printFoot({ entries, count, next }: PageFoot): void {
+  const total = count ?? entries.length
+  const shown = total === entries.length ? `${total}` : `${entries.length} of ${total}`
+  const more = next ? `${count === undefined ? ', and more' : ''}. Next page: --after ${next}` : '.'
+  print(`\n${shown} ${total === 1 ? 'entry' : 'entries'}${more}`)
+}
+
+interface PageFoot {
+  readonly entries: readonly unknown[]
+  /** Of all pages; undefined where nobody asked. */
+  readonly count?: number | undefined
+  readonly next?: string | null | undefined
+}
+
 /** Progress and remarks, apart from what a program would read. */
 export const say = (text: string): void => void process.stderr.write(text + '\n')
 

@@ -6,6 +6,7 @@ import {
   demoOwner,
   demoPassword,
   demoSite,
+  fillDay,
   seedDemo,
   startFrontEnd,
   type RunningFrontEnd,
@@ -72,7 +73,9 @@ export async function runDemo(options: ServiceOptions, { fresh, json }: Flags): 
           : error.message,
       )
     })
-    webhookSecret = await introduce(baseUrl, frontEnd.address)
+    const owner = await signInOwner(baseUrl)
+    webhookSecret = await introduce(owner, frontEnd.address)
+    if (isNew) await fillDay(owner, Date.now())
     const access: Access = {
       baseUrl,
       site: demoSite.name,
@@ -99,14 +102,17 @@ async function seed(service: RunningService): Promise<Seeded> {
   })
 }
 
-/** Registers the front end where it is now, and subscribes it anew: a webhook's secret is shown only when it is made. */
-async function introduce(baseUrl: string, address: string): Promise<string> {
+async function signInOwner(baseUrl: string): Promise<Editor> {
   const { token } = await new Service({ baseUrl }).signIn({
     email: demoOwner.email,
     password: demoPassword,
     as: 'token',
   })
-  const editor: Editor = new Service({ baseUrl, token }).site(demoSite.name)
+  return new Service({ baseUrl, token }).site(demoSite.name)
+}
+
+/** Registers the front end where it is now, and subscribes it anew: a webhook's secret is shown only when it is made. */
+async function introduce(editor: Editor, address: string): Promise<string> {
   await editor.setFrontEnd('site', {
     label: 'Museum site',
     origins: [address],

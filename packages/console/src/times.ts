@@ -1,3 +1,4 @@
+import { session } from './session'
 import { t } from './messages'
 
 const formatters = new Map<string, Intl.DateTimeFormat>()
@@ -5,9 +6,10 @@ const formatters = new Map<string, Intl.DateTimeFormat>()
 /** A formatter of the language that the console speaks, made once. */
 function formatter(options: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {
   const language = t('times.language')
-  const key = `${language} ${JSON.stringify(options)}`
+  const zoned = { timeZone: ownZone(), ...options }
+  const key = `${language} ${JSON.stringify(zoned)}`
   let cached = formatters.get(key)
-  if (!cached) formatters.set(key, (cached = new Intl.DateTimeFormat(language, options)))
+  if (!cached) formatters.set(key, (cached = new Intl.DateTimeFormat(language, zoned)))
   return cached
 }
 
@@ -21,8 +23,10 @@ export const clock = (instant: string | Date): string => formatter(hours).format
 /** "today 14:32", "12 Mar 09:00", "12 Mar 2031". */
 export function ago(instant: string, now = new Date()): string {
   const then = new Date(instant)
-  if (then.toDateString() === now.toDateString()) return t('times.today', { time: clock(then) })
-  return then.getFullYear() === now.getFullYear()
+  const dayOf = (date: Date): string => formatter(fullDay).format(date)
+  const yearOf = (date: Date): string => formatter({ year: 'numeric' }).format(date)
+  if (dayOf(then) === dayOf(now)) return t('times.today', { time: clock(then) })
+  return yearOf(then) === yearOf(now)
     ? `${formatter(dayAndMonth).format(then)} ${clock(then)}`
     : formatter(fullDay).format(then)
 }
@@ -42,5 +46,5 @@ export const moment = (instant: string, zone?: string): string =>
 export const inSite = (instant: string, zone: string): string =>
   zone === ownZone() ? momentIn(instant, zone) : moment(instant, zone)
 
-/** The time zone of whoever reads. */
-export const ownZone = (): string => Intl.DateTimeFormat().resolvedOptions().timeZone
+/** The time zone of whoever reads: the one that they chose, or that of their browser. */
+export const ownZone = (): string => session.value?.account.timeZone ?? Intl.DateTimeFormat().resolvedOptions().timeZone

@@ -3,7 +3,7 @@ import type { Command } from 'commander'
 import { openEditor, UsageError } from '../connection.js'
 import { printEntry, printResult, printUsedBy, readVersion, short } from '../entryOutput.js'
 import { readList, readMap } from '../input.js'
-import { print, printJson, printTable, when } from '../output.js'
+import { print, printFoot, printJson, printTable, when } from '../output.js'
 import { addEditing } from './editing.js'
 import { addHistory } from './history.js'
 import { addBulk } from './bulk.js'
@@ -77,9 +77,7 @@ export function addEntry(program: Command): void {
             when(entry.updatedAt),
           ]),
         )
-        print(
-          `\n${page.entries.length} of ${page.count ?? page.entries.length}.${page.next ? ` The next: --after ${page.next}` : ''}`,
-        )
+        printFoot(page)
       },
     )
   entry

@@ -1,7 +1,7 @@
 import type { Command } from 'commander'
 import { openReader, UsageError } from '../connection.js'
 import { readText } from '../input.js'
-import { print, printJson, printTable } from '../output.js'
+import { print, printFoot, printJson, printTable } from '../output.js'
 
 interface QueryOptions {
   readonly where?: string
@@ -96,9 +96,7 @@ export function addQuery(program: Command): void {
           entry.path,
         ]),
       )
-      print(
-        `\n${page.entries.length}${page.count === undefined ? '' : ` of ${page.count}`}.${page.next ? ` The next: --after ${page.next}` : ''}`,
-      )
+      printFoot(page)
     })
 }
 

@@ -54,10 +54,10 @@ h1 {
   margin-block-end: 8px;
 }
 form > p,
-form > :slotted(p) {
+form > :deep(p) {
   margin: 0;
 }
-form > :slotted(label) {
+form > :deep(label) {
   margin-block-start: 12px;
   font-size: 13px;
   color: var(--w-ink2);

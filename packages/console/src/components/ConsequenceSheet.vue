@@ -1,48 +1,78 @@
 <script setup lang="ts">
-import { ElDrawer } from 'element-plus'
+import { Close } from '@element-plus/icons-vue'
+import { ElButton, ElDrawer } from 'element-plus'
+import { t } from '../messages'
 
 /** Everything with consequences unfolds here, upward from the strip: what changes, what it touches, what blocks it. */
 const open = defineModel<boolean>({ required: true })
-const { title } = defineProps<{ title: string }>()
+const {
+  title,
+  fits = false,
+  stays = false,
+} = defineProps<{
+  title: string
+  /** Whether it is as high as its content needs, and no higher. */
+  fits?: boolean
+  /** Whether it closes by its own buttons alone. */
+  stays?: boolean
+}>()
+defineEmits<{ opened: [] }>()
 </script>
 
 <template>
   <ElDrawer
     v-model="open"
     direction="btt"
-    size="76%"
+    :size="fits ? 'auto' : '76%'"
     :title="title"
+    :with-header="false"
     class="sheet"
+    :close-on-click-modal="!stays"
+    :close-on-press-escape="!stays"
     :append-to-body="true"
     :lock-scroll="false"
+    @opened="$emit('opened')"
   >
-    <template #header="{ titleId, titleClass }">
-      <h2 :id="titleId" :class="titleClass">{{ title }}</h2>
-    </template>
-    <slot />
-    <template #footer><slot name="foot" /></template>
+    <div class="sheet-head">
+      <h2>{{ title }}</h2>
+      <ElButton v-if="!stays" text :icon="Close" :aria-label="t('common.close')" @click="open = false" />
+    </div>
+    <div class="sheet-body"><slot /></div>
+    <div class="sheet-foot"><slot name="foot" /></div>
   </ElDrawer>
 </template>
 
 <style>
-.sheet .el-drawer__header {
-  margin: 0;
-  padding: 16px 24px;
-  color: var(--w-ink);
-}
-.sheet .el-drawer__title {
-  font: 600 20px/28px var(--w-content);
+.sheet.el-drawer {
+  max-block-size: 76%;
 }
 .sheet .el-drawer__body {
-  padding: 0 24px 24px;
+  display: flex;
+  flex-direction: column;
+  padding: 0;
 }
-.sheet .el-drawer__footer {
+.sheet-head {
   display: flex;
   align-items: center;
+  justify-content: space-between;
   gap: 16px;
+  padding: 12px 16px 12px 24px;
+}
+.sheet-head h2 {
+  font: 600 20px/28px var(--w-content);
+}
+.sheet-body {
+  flex: 1;
+  padding: 0 24px 24px;
+  overflow: auto;
+}
+.sheet-foot {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 8px 16px;
   min-block-size: 52px;
   padding: 8px 24px;
   border-block-start: 1px solid var(--w-hair);
-  text-align: start;
 }
 </style>

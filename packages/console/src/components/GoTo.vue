@@ -4,7 +4,8 @@ import { useTimeoutFn } from '@vueuse/core'
 import { ElDialog } from 'element-plus'
 import { computed, nextTick, ref, shallowRef, useId, watch } from 'vue'
 import { useRouter, type RouteLocationRaw } from 'vue-router'
-import { openSite } from '../session'
+import { callerOn, openSite, session } from '../session'
+import { sectionsFor } from '../site/sections'
 import { useShortcuts } from '../shortcuts'
 import { messageOf, t } from '../messages'
 
@@ -27,7 +28,41 @@ const entries = shallowRef<readonly Place[]>([])
 const trouble = ref('')
 const input = ref<HTMLInputElement>()
 
-const places = computed<readonly Place[]>(() => [...entries.value, ...typesNamed(written.value)])
+const places = computed<readonly Place[]>(() => [
+  ...entries.value,
+  ...typesNamed(written.value),
+  ...pagesNamed(written.value),
+])
+
+/** Pages whose names have a word that begins with what is written. */
+function pagesNamed(text: string): Place[] {
+  const wanted = text.trim().toLowerCase()
+  if (wanted === '') return []
+  const caller = callerOn(session.value?.sites.find(({ name }) => name === site))
+  const named: readonly (readonly [title: string, route: string])[] = [
+    [t('shell.today'), 'today'],
+    [t('shell.entries'), 'entries'],
+    [t('lists.tree'), 'tree'],
+    [t('lists.bin'), 'bin'],
+    [t('shell.assets'), 'assets'],
+    [t('shell.model'), 'model'],
+    [t('shell.query'), 'query'],
+    ...sectionsFor(caller).map(({ label, route }) => [label, route] as const),
+    [t('shell.account'), 'account'],
+  ]
+  return named
+    .filter(([title]) =>
+      title
+        .toLowerCase()
+        .split(' ')
+        .some((_, index, words) => words.slice(index).join(' ').startsWith(wanted)),
+    )
+    .map(([title, name]) => ({
+      title,
+      what: t('goTo.page'),
+      to: { name, params: ['sites', 'account'].includes(name) ? {} : { site } },
+    }))
+}
 
 /** Lists of types whose names begin with what is written. */
 function typesNamed(text: string): Place[] {
@@ -46,6 +81,8 @@ function typesNamed(text: string): Place[] {
 let chosen: Place | undefined
 const isChosen = (place: Place) => JSON.stringify(place.to) === JSON.stringify(chosen?.to)
 
+/** The words that the list answers. */
+const answered = ref('')
 /** Counts what is asked, so that a late answer to an earlier question is not shown. */
 let asked = 0
 async function ask(): Promise<void> {
@@ -71,6 +108,7 @@ async function ask(): Promise<void> {
       places.value.findIndex((place) => isChosen(place)),
     )
     trouble.value = ''
+    answered.value = words
   } catch (error) {
     if (number === asked) trouble.value = messageOf(error)
   }
@@ -98,6 +136,12 @@ async function go(place: Place | undefined): Promise<void> {
   await router.push(place.to)
 }
 
+/** What was typed fast is answered first: the list still shows what matched before. */
+async function goToChosen(): Promise<void> {
+  if (answered.value !== written.value.trim()) await ask()
+  await go(places.value[at.value])
+}
+
 function onInputKey(event: KeyboardEvent): void {
   const step = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0
   if (step !== 0 && places.value.length > 0) {
@@ -107,7 +151,7 @@ function onInputKey(event: KeyboardEvent): void {
     void nextTick(() => document.getElementById(`${id}-${at.value}`)?.scrollIntoView({ block: 'nearest' }))
   } else if (event.key === 'Enter') {
     event.preventDefault()
-    void go(places.value[at.value])
+    void goToChosen()
   }
 }
 useShortcuts({ 'mod+k': open })

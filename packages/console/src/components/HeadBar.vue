@@ -1,17 +1,40 @@
 <script setup lang="ts">
 import { decide } from '@wisteria/core'
-import { ElDropdown, ElDropdownItem, ElDropdownMenu } from 'element-plus'
+import { ArrowDown, User } from '@element-plus/icons-vue'
+import { ElDropdown, ElDropdownItem, ElDropdownMenu, ElIcon } from 'element-plus'
 import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import GoTo from './GoTo.vue'
 import { callerOn, forgetSites, service, session } from '../session'
+import { sectionRoutes } from '../site/sections'
 import { t } from '../messages'
 
 const route = useRoute()
 const router = useRouter()
 const sites = computed(() => session.value?.sites ?? [])
 const site = computed(() => sites.value.find((candidate) => candidate.name === route.params['site']) ?? sites.value[0])
-const mayBuild = computed(() => decide(callerOn(site.value), 'model.change').allowed)
+/** The areas of a site, writing first, building second. */
+const areas = computed(() => {
+  const to = (name: string) => ({ name, params: { site: site.value?.name } })
+  const isAt = (...names: readonly string[]) => names.includes(String(route.name))
+  return {
+    writing: [
+      { label: t('shell.today'), to: to('today'), isHere: isAt('today') },
+      {
+        label: t('shell.entries'),
+        to: to('entries'),
+        isHere: isAt('entries', 'entry', 'new', 'compare', 'tree', 'bin'),
+      },
+      { label: t('shell.assets'), to: to('assets'), isHere: isAt('assets') },
+    ],
+    building: [
+      { label: t('shell.model'), to: to('model'), isHere: isAt('model', 'model-type') },
+      { label: t('shell.query'), to: to('query'), isHere: isAt('query', 'api') },
+      ...(maySet.value ? [{ label: t('shell.site'), to: to('locales'), isHere: isAt(...sectionRoutes) }] : []),
+    ],
+  }
+})
+const maySet = computed(() => decide(callerOn(site.value), 'settings.change').allowed)
 
 async function signOut(): Promise<void> {
   await service.signOut()
@@ -23,8 +46,10 @@ async function signOut(): Promise<void> {
 
 <template>
   <header class="head" data-region="head">
-    <ElDropdown v-if="sites.length > 1" trigger="click">
-      <button class="plain site serif">{{ site?.label }} ▾</button>
+    <ElDropdown v-if="sites.length > 1" class="of-site" trigger="click">
+      <button class="plain site serif">
+        {{ site?.label }} <ElIcon aria-hidden="true"><ArrowDown /></ElIcon>
+      </button>
       <template #dropdown>
         <ElDropdownMenu>
           <ElDropdownItem
@@ -37,44 +62,42 @@ async function signOut(): Promise<void> {
         </ElDropdownMenu>
       </template>
     </ElDropdown>
-    <RouterLink v-else class="site serif" to="/">{{ site?.label ?? t('shell.wisteria') }}</RouterLink>
-    <nav v-if="site" :aria-label="t('shell.areas')">
-      <RouterLink :to="{ name: 'today', params: { site: site.name } }" :class="{ here: route.name === 'today' }">{{
-        t('shell.today')
-      }}</RouterLink>
-      <RouterLink
-        :to="{ name: 'entries', params: { site: site.name } }"
-        :class="{ here: ['entries', 'entry', 'new', 'compare', 'tree', 'bin'].includes(String(route.name)) }"
-      >
-        {{ t('shell.entries') }}
-      </RouterLink>
-      <RouterLink :to="{ name: 'assets', params: { site: site.name } }" :class="{ here: route.name === 'assets' }">{{
-        t('shell.assets')
-      }}</RouterLink>
-    </nav>
-    <span class="gap" />
-    <nav v-if="site" :aria-label="t('shell.building')">
-      <RouterLink
-        :to="{ name: 'model', params: { site: site.name } }"
-        :class="{ here: ['model', 'model-type'].includes(String(route.name)) }"
-        >{{ t('shell.model') }}</RouterLink
-      >
-      <RouterLink
-        :to="{ name: 'query', params: { site: site.name } }"
-        :class="{ here: ['query', 'api'].includes(String(route.name)) }"
-        >{{ t('shell.query') }}</RouterLink
-      >
-      <RouterLink
-        v-if="mayBuild"
-        :to="{ name: 'locales', params: { site: site.name } }"
-        :class="{ here: route.name === 'locales' }"
-        >{{ t('shell.site') }}</RouterLink
-      >
-    </nav>
+    <RouterLink v-else class="of-site site serif" to="/">{{ site?.label ?? t('shell.wisteria') }}</RouterLink>
+    <template v-if="site">
+      <nav :aria-label="t('shell.areas')">
+        <RouterLink v-for="area in areas.writing" :key="area.label" :to="area.to" :class="{ here: area.isHere }">{{
+          area.label
+        }}</RouterLink>
+      </nav>
+      <span class="gap" />
+      <nav :aria-label="t('shell.building')">
+        <RouterLink v-for="area in areas.building" :key="area.label" :to="area.to" :class="{ here: area.isHere }">{{
+          area.label
+        }}</RouterLink>
+      </nav>
+      <ElDropdown class="narrow" trigger="click">
+        <button class="plain">
+          {{ t('shell.menu') }} <ElIcon aria-hidden="true"><ArrowDown /></ElIcon>
+        </button>
+        <template #dropdown>
+          <ElDropdownMenu>
+            <ElDropdownItem
+              v-for="area in [...areas.writing, ...areas.building]"
+              :key="area.label"
+              @click="router.push(area.to)"
+              >{{ area.label }}</ElDropdownItem
+            >
+          </ElDropdownMenu>
+        </template>
+      </ElDropdown>
+    </template>
+    <span v-else class="gap" />
     <GoTo v-if="site" :key="site.name" :site="site.name" />
     <ElDropdown v-if="session" trigger="click">
       <button class="plain member">
-        {{ session.account.name }} <span class="quiet">{{ site?.role }}</span>
+        <span class="name">{{ session.account.name }}</span>
+        <span class="quiet after role">{{ site && t(`roles.${site.role}`) }}</span>
+        <ElIcon class="icon" :aria-label="session.account.name" role="img"><User /></ElIcon>
       </button>
       <template #dropdown>
         <ElDropdownMenu>
@@ -119,6 +142,41 @@ nav a.here {
 }
 .gap {
   flex: 1;
+}
+.narrow,
+.icon {
+  display: none;
+}
+@media (max-width: 900px) {
+  .head {
+    gap: 16px;
+    padding-inline: 16px;
+  }
+  nav,
+  .name,
+  .role {
+    display: none;
+  }
+  .narrow,
+  .icon {
+    display: inline-flex;
+  }
+  .of-site {
+    flex: 1;
+    min-inline-size: 0;
+  }
+  .site {
+    display: block;
+    max-inline-size: 100%;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .narrow button {
+    white-space: nowrap;
+  }
+  .gap {
+    display: none;
+  }
 }
 .member {
   white-space: nowrap;

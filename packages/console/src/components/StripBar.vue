@@ -50,4 +50,26 @@ const { result = '' } = defineProps<{ result?: string | undefined }>()
   align-items: center;
   gap: 8px;
 }
+@media (max-width: 900px) {
+  .strip {
+    flex-wrap: wrap;
+    gap: 4px 16px;
+    padding: 8px 16px;
+  }
+  .start {
+    min-inline-size: 0;
+    max-inline-size: 100%;
+  }
+  .middle {
+    flex-basis: 100%;
+    order: 1;
+  }
+  .middle:empty {
+    display: none;
+  }
+  .end {
+    flex-wrap: wrap;
+    margin-inline-start: auto;
+  }
+}
 </style>

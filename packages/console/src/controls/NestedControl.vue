@@ -8,7 +8,8 @@ import {
   withDefaults,
   type FieldOwner,
 } from '@wisteria/core'
-import { ElButton } from 'element-plus'
+import { ArrowDown } from '@element-plus/icons-vue'
+import { ElButton, ElIcon } from 'element-plus'
 import { computed, nextTick, reactive, watch } from 'vue'
 import { useDragging } from '../components/dragging'
 import { useWorkingCopy } from '../editor/workingCopy'
@@ -218,7 +219,7 @@ function move(index: number, step: 1 | -1): void {
             :aria-label="t(isFolded(item) ? 'controls.unfoldItem' : 'controls.foldItem', { noun, number: index + 1 })"
             @click="toggle(item.id)"
           >
-            <span class="sign" :class="{ folded: isFolded(item) }" aria-hidden="true">▾</span>
+            <ElIcon class="sign" :class="{ folded: isFolded(item) }" aria-hidden="true"><ArrowDown /></ElIcon>
           </button>
           {{ group ? index + 1 : `${typeOf(item)?.icon ?? ''} ${typeOf(item)?.label ?? ''}` }}
           <span v-if="isFolded(item)" class="first" dir="auto">{{ wordsOf(item.values) }}</span>

@@ -75,20 +75,20 @@ describe('forms that only ask what applies', () => {
   it('hide a section as a whole, fold it, and lock what is locked', async () => {
     const { copy, form: wrapper } = form(['format', 'price', 'code', 'meta'], { format: 'concert', code: 'SH-1' })
     expect(
-      wrapper.findAll('h3').map((element) =>
+      wrapper.findAll('h2').map((element) =>
         element
           .text()
           .replace(/[▾\s]+/g, ' ')
           .trim(),
       ),
     ).toEqual(['Tickets', 'Notes 1 field'])
-    await wrapper.findAll('h3 button')[0]!.trigger('click')
-    expect(wrapper.findAll('h3 button')[0]!.attributes('aria-expanded')).toBe('false')
+    await wrapper.findAll('h2 button')[0]!.trigger('click')
+    expect(wrapper.findAll('h2 button')[0]!.attributes('aria-expanded')).toBe('false')
     expect(wrapper.text()).toContain('Locked while entry.state != "new".')
     expect(wrapper.find('textarea').attributes('disabled')).toBeDefined()
     copy.values['format'] = 'talk'
     await nextTick()
-    expect(wrapper.findAll('h3')).toHaveLength(1)
+    expect(wrapper.findAll('h2')).toHaveLength(1)
   })
   it('hold groups: one, and many that are added and filled', async () => {
     const { copy, form: wrapper } = form(['venue', 'sessions'], {})

@@ -64,7 +64,13 @@ const {
 } = useEntrySaving(
   copy,
   { maySave, savePublishes: isImmediate, onTaken: undo.rebase, onAsked: () => (isConflictOpen.value = true) },
-  () => router.replace({ name: 'entry', params: { site: site.name, id: copy.entry.value!.id }, query: route.query }),
+  () =>
+    router.replace({
+      name: 'entry',
+      params: { site: site.name, id: copy.entry.value!.id },
+      query: route.query,
+      state: { isPublishing },
+    }),
 )
 
 const { others, tell } = usePresence(
@@ -108,10 +114,21 @@ async function saveAndPublish(): Promise<void> {
   if (await save()) result.value = t('entry.savedAndPublic')
 }
 
+/** Whether a save comes before the sheet: the page of an entry that was just created opens it then. */
+let isPublishing = false
 async function openSheet(): Promise<void> {
   if (isImmediate) return saveAndPublish()
+  isPublishing = true
   if (await ensureSaved()) isSheetOpen.value = true
+  isPublishing = false
 }
+onMounted(async () => {
+  const { isPublishing: wasPublishing, ...state } = history.state as { isPublishing?: boolean }
+  if (!wasPublishing) return
+  history.replaceState(state, '')
+  await nextTick()
+  await openSheet()
+})
 
 const isPublic = computed(() => copy.isPublic(null))
 async function published(text: string): Promise<void> {
@@ -189,6 +206,9 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
     <div v-else class="folded" />
     <div class="scroll">
       <article class="paper" :class="{ 'with-preview': isPreviewOpen }">
+        <h1 class="visually-hidden" dir="auto">
+          {{ copy.entry.value?.title || t('entry.newOf', { type: type.label }) }}
+        </h1>
         <p class="kind">{{ copy.entry.value ? type.label : t('entry.newOf', { type: type.label }) }}</p>
         <p v-if="isArchived" class="archived">{{ t('entry.isArchived') }}</p>
         <FieldSet :owner="type" :container="copy.values" :locale="locale" pointer="/values" />
@@ -348,5 +368,27 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
 .link {
   color: var(--w-accent);
   text-decoration: underline;
+}
+@media (max-width: 1000px) {
+  .desk,
+  .desk.with-preview {
+    grid-template-columns: minmax(0, 1fr);
+    padding-inline: 16px;
+  }
+  .desk > :first-child:not(.scroll) {
+    display: none;
+  }
+  .paper,
+  .paper.with-preview {
+    inline-size: auto;
+    max-inline-size: 704px;
+    padding: 24px;
+  }
+}
+@media (max-width: 480px) {
+  .paper,
+  .paper.with-preview {
+    padding: 16px;
+  }
 }
 </style>

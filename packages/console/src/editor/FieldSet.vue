@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { ArrowDown } from '@element-plus/icons-vue'
+import { ElIcon } from 'element-plus'
 import {
   chainOf,
   hasContent,
@@ -117,7 +119,7 @@ const hiddenBecause = (part: Part): string =>
 <template>
   <template v-for="(part, index) in parts" :key="part.section?.name ?? index">
     <component :is="part.section ? 'section' : 'div'" v-if="part.isShown" :class="{ section: part.section, inner }">
-      <h3 v-if="part.section">
+      <h2 v-if="part.section">
         <button
           class="plain"
           type="button"
@@ -126,13 +128,13 @@ const hiddenBecause = (part: Part): string =>
             toggle(part.section, ($event.currentTarget as HTMLElement).closest('section')?.querySelector('.body'))
           "
         >
-          <span class="sign" :class="{ folded: isFolded(part.section) }" aria-hidden="true">▾</span>
+          <ElIcon class="sign" :class="{ folded: isFolded(part.section) }" aria-hidden="true"><ArrowDown /></ElIcon>
           {{ part.section.label }}
           <span v-if="isFolded(part.section)" class="quiet count">{{
             t('entry.fieldCount', { n: part.lines.filter(({ ruling }) => ruling.isShown).length })
           }}</span>
         </button>
-      </h3>
+      </h2>
       <div v-show="!part.section || !isFolded(part.section)" class="body">
         <p v-if="part.section?.help" class="help">{{ part.section.help }}</p>
         <FieldRow
@@ -171,7 +173,7 @@ const hiddenBecause = (part: Part): string =>
 .section.inner {
   margin-block-end: 12px;
 }
-h3 {
+h2 {
   margin-block-end: 12px;
   font-size: 14px;
   line-height: 20px;

@@ -1,5 +1,11 @@
+<script lang="ts">
+/** The front end that was chosen last, by site. */
+const recentFrontEnd = new Map<string, string>()
+</script>
+
 <script setup lang="ts">
 import { WisteriaProblem, type FrontEnd } from '@wisteria/client'
+import { ElOption, ElSelect } from 'element-plus'
 import { onMounted, ref, useTemplateRef, watch } from 'vue'
 import PageTrouble from '../components/PageTrouble.vue'
 import { useWorkingCopy } from './workingCopy'
@@ -9,6 +15,7 @@ import { t } from '../messages'
 const { locale } = defineProps<{ locale: string }>()
 const copy = useWorkingCopy()
 const frame = useTemplateRef<HTMLIFrameElement>('frame')
+const frontEnds = ref<readonly FrontEnd[]>([])
 const frontEnd = ref<FrontEnd>()
 const address = ref('')
 const path = ref<string | null>(null)
@@ -17,7 +24,9 @@ const trouble = ref<unknown>()
 async function enter(): Promise<void> {
   trouble.value = undefined
   try {
-    frontEnd.value ??= (await copy.site.editor.frontEnds()).frontEnds[0]
+    frontEnds.value = (await copy.site.editor.frontEnds()).frontEnds
+    const chosen = recentFrontEnd.get(copy.site.name)
+    frontEnd.value ??= frontEnds.value.find(({ name }) => name === chosen) ?? frontEnds.value[0]
     if (!frontEnd.value) throw new Error(t('preview.noFrontEnd'))
     const { address: found, path: at } = await copy.site.editor.preview(
       copy.entry.value!.id,
@@ -29,6 +38,13 @@ async function enter(): Promise<void> {
   } catch (error) {
     trouble.value = error instanceof WisteriaProblem && error.isNotFound ? new Error(t('preview.noPage')) : error
   }
+}
+
+/** Another front end, which the next preview on this site takes too. */
+function choose(name: string): void {
+  frontEnd.value = frontEnds.value.find((candidate) => candidate.name === name)
+  recentFrontEnd.set(copy.site.name, name)
+  void enter()
 }
 
 onMounted(enter)
@@ -46,15 +62,25 @@ watch(
 
 <template>
   <section class="preview" data-region="preview" :aria-label="t('preview.preview')">
-    <PageTrouble v-if="trouble" :error="trouble" @again="enter" />
-    <template v-else>
-      <p class="bar">
-        <span>{{ frontEnd?.label }}</span>
+    <template v-if="trouble || frontEnds.length > 0">
+      <div v-if="frontEnds.length > 0" class="bar">
+        <ElSelect
+          v-if="frontEnds.length > 1"
+          size="small"
+          class="chooser"
+          :model-value="frontEnd?.name"
+          :aria-label="t('preview.frontEnd')"
+          @update:model-value="choose($event as string)"
+        >
+          <ElOption v-for="option in frontEnds" :key="option.name" :value="option.name" :label="option.label" />
+        </ElSelect>
+        <span v-else>{{ frontEnd?.label }}</span>
         <bdi v-if="path" dir="ltr"
           ><code>{{ path }}</code></bdi
         >
-      </p>
-      <p v-if="address && path === null" class="quiet without">
+      </div>
+      <PageTrouble v-if="trouble" :error="trouble" @again="enter" />
+      <p v-else-if="address && path === null" class="quiet without">
         {{ t('preview.noPath', { locale }) }}
       </p>
       <iframe
@@ -80,13 +106,16 @@ watch(
 .bar {
   display: flex;
   gap: 12px;
-  margin: 0;
+  align-items: center;
   padding: 4px 12px;
   font-size: 12px;
   color: var(--w-ink2);
   border-block-end: 1px solid var(--w-hair);
   white-space: nowrap;
   overflow: hidden;
+}
+.chooser {
+  inline-size: 180px;
 }
 .without {
   padding: 24px;

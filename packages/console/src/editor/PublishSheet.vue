@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { WisteriaProblem, type PublishConsequences, type ScheduleView } from '@wisteria/client'
 import { fieldAnywhere, type Change } from '@wisteria/core'
-import { ElButton, ElCheckbox } from 'element-plus'
+import { Right } from '@element-plus/icons-vue'
+import { ElButton, ElCheckbox, ElIcon } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
 import PageTrouble from '../components/PageTrouble.vue'
@@ -205,7 +206,9 @@ async function schedule(at: string, zone: string): Promise<void> {
                 <dd class="before" :lang="group.locale ?? undefined" dir="auto">
                   {{ said(change, change.before) }}
                 </dd>
-                <dd class="arrow" :aria-label="t('publishing.becomes')">→</dd>
+                <dd class="arrow">
+                  <ElIcon :aria-label="t('publishing.becomes')" role="img"><Right /></ElIcon>
+                </dd>
                 <dd class="after" :lang="group.locale ?? undefined" dir="auto">
                   {{ said(change, change.after) }}
                 </dd>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { directionOf, fieldAnywhere } from '@wisteria/core'
-import { ElButton } from 'element-plus'
+import { Sort } from '@element-plus/icons-vue'
+import { ElButton, ElIcon } from 'element-plus'
 import ChangedWords from '../components/ChangedWords.vue'
 import { inWords, type Reading } from '../editor/inWords'
 import { howOfItem, isItem, type Group } from './groups'
@@ -23,13 +24,13 @@ const nameOfItem = (labels: readonly string[]) => labels.slice(group.labels.leng
 <template>
   <section class="group" :aria-label="group.labels.join(', ')">
     <div class="text" :lang="group.locale ?? undefined">
-      <h3>
+      <h2>
         <span v-for="label in group.labels.slice(0, -1)" :key="label" class="outer">{{ label }} › </span
         >{{ group.labels.at(-1) }} <b v-if="group.locale" class="locale">{{ group.locale }}</b>
-      </h3>
+      </h2>
       <div v-for="difference in group.differences" :key="difference.at.join('/')" class="one">
         <p v-if="isItem(difference)" class="how">
-          <span v-if="difference.how === 'moved'" aria-hidden="true">↕ </span>
+          <ElIcon v-if="difference.how === 'moved'" aria-hidden="true"><Sort /></ElIcon>
           <b v-if="nameOfItem(difference.labels)">{{ nameOfItem(difference.labels) }}</b> {{ howOfItem(difference) }}
         </p>
         <p
@@ -69,7 +70,7 @@ const nameOfItem = (labels: readonly string[]) => labels.slice(group.labels.leng
 .text {
   padding: 12px 40px;
 }
-h3 {
+h2 {
   font-size: 13px;
   line-height: 20px;
   font-weight: 400;

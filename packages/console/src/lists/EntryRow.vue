@@ -3,6 +3,7 @@ import type { ListedEntry } from '@wisteria/client'
 import type { ContentType } from '@wisteria/core'
 import { typeNamed } from '@wisteria/core'
 import { computed } from 'vue'
+import FreshnessMark from '../components/FreshnessMark.vue'
 import StateMark from '../components/StateMark.vue'
 import { nameOfActor, type Site } from '../session'
 import { ago } from '../times'
@@ -21,7 +22,6 @@ const { site, entry, type, columns, isChosen } = defineProps<{
 const emit = defineEmits<{ choose: [isRange: boolean] }>()
 const label = computed(() => typeNamed(site.model, entry.type)?.label ?? entry.type)
 const titleId = computed(() => `row-${entry.id}`)
-const freshSigns = { missing: '', current: '✓', outdated: '~' } as const
 const saidOf = (tag: string): string => {
   const fresh = entry.freshness[tag]
   const state = t(`lists.stateInLocale.${entry.states[tag] ?? 'new'}`)
@@ -63,13 +63,11 @@ const saidOf = (tag: string): string => {
         :key="locale.tag"
         class="locale"
         :class="entry.states[locale.tag]"
+        :style="{ '--letters': locale.tag.length }"
         :title="`${locale.label}: ${saidOf(locale.tag)}`"
       >
         <StateMark :state="entry.states[locale.tag] ?? 'new'" :label="`${locale.label}: ${saidOf(locale.tag)}`" />
-        {{ locale.tag
-        }}<span v-if="freshSigns[entry.freshness[locale.tag] ?? 'missing']" class="fresh" aria-hidden="true">{{
-          freshSigns[entry.freshness[locale.tag] ?? 'missing']
-        }}</span>
+        {{ locale.tag }}<FreshnessMark :freshness="entry.freshness[locale.tag]" />
       </span>
     </span>
     <span class="changed"
@@ -144,11 +142,10 @@ const saidOf = (tag: string): string => {
   display: flex;
   align-items: center;
   gap: 4px;
+  /* The same in every row, so that a locale stands in one column: its mark, its tag and its freshness. */
+  inline-size: calc(var(--letters) * 1ch + 36px);
   font-size: 12px;
   color: var(--w-ink3);
-}
-.fresh {
-  font-size: 11px;
 }
 .changed {
   font-size: 12px;
@@ -157,5 +154,19 @@ const saidOf = (tag: string): string => {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+@media (max-width: 900px) {
+  .title {
+    white-space: normal;
+  }
+  .locales {
+    grid-column: 3 / -1;
+    flex-wrap: wrap;
+    padding-block-end: 6px;
+  }
+  .cell,
+  .changed {
+    display: none;
+  }
 }
 </style>

@@ -1,12 +1,14 @@
 <script setup lang="ts">
 import type { ListView } from '@wisteria/client'
 import { decide, eachField, kindOf, type ContentType, type ListAsks } from '@wisteria/core'
+import { Close } from '@element-plus/icons-vue'
 import {
   ElButton,
   ElCheckbox,
   ElDropdown,
   ElDropdownItem,
   ElDropdownMenu,
+  ElIcon,
   ElInput,
   ElOption,
   ElPopover,
@@ -96,9 +98,8 @@ async function remove(view: ListView): Promise<void> {
                 :aria-label="t('lists.deleteView', { name: view.name })"
                 @click.stop="remove(view)"
               >
-                ✕
-              </button></span
-            >
+                <ElIcon aria-hidden="true"><Close /></ElIcon></button
+            ></span>
           </ElDropdownItem>
         </ElDropdownMenu>
       </template>

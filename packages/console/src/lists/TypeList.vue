@@ -82,4 +82,18 @@ hr {
   border-color: var(--w-accent);
   background: var(--w-accent-wash);
 }
+@media (max-width: 900px) {
+  .types {
+    position: static;
+    flex-flow: row wrap;
+  }
+  .types a {
+    padding: 4px 10px;
+    border-inline-start: 0;
+    border-block-end: 2px solid transparent;
+  }
+  hr {
+    display: none;
+  }
+}
 </style>

@@ -110,12 +110,12 @@ const copyName = (): void => void navigator.clipboard?.writeText(path.join('.'))
 
 <template>
   <div v-if="field" class="options">
-    <h3>
+    <h2>
       {{ field.label ?? labelFrom(path.at(-1)!) }}
       <button class="plain" type="button" :title="t('model.copyName', { name: path.join('.') })" @click="copyName">
         <code>{{ path.join('.') }}</code>
       </button>
-    </h3>
+    </h2>
     <p class="quiet summary">{{ kind.summary.replaceAll('`', '') }}</p>
     <p v-if="ownProblem" class="error-text">{{ ownProblem }}</p>
     <div class="two">
@@ -168,7 +168,7 @@ const copyName = (): void => void navigator.clipboard?.writeText(path.join('.'))
 </template>
 
 <style scoped>
-h3 {
+h2 {
   font-size: 14px;
   line-height: 20px;
 }

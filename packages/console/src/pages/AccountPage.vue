@@ -1,18 +1,43 @@
 <script setup lang="ts">
-import type { ManagedAccount, PasswordLink } from '@wisteria/client'
-import { ElButton, ElInput, ElPopconfirm } from 'element-plus'
+import type { ManagedAccount, PasswordLink, Session } from '@wisteria/client'
+import Bowser from 'bowser'
+import { ElButton, ElInput, ElOption, ElPopconfirm } from 'element-plus'
 import { computed, reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import PageTrouble from '../components/PageTrouble.vue'
 import StripBar from '../components/StripBar.vue'
+import TimeZoneSelect from '../components/TimeZoneSelect.vue'
 import { forgetSites, service, session } from '../session'
-import { moment } from '../times'
+import { ago, moment } from '../times'
 import { messagesOf, t } from '../messages'
 import { useSending } from '../sending'
 
 /** One's own password and sessions; and, for owners and operators, the accounts that they manage. */
 const router = useRouter()
 const me = computed(() => session.value!.account)
+/** Stands for the time zone of the browser: an empty value of a list counts as nothing chosen. */
+const ofBrowser = 'browser'
+const about = reactive({ name: me.value.name, timeZone: me.value.timeZone ?? ofBrowser })
+const saving = useSending()
+const saved = ref('')
+async function saveAbout(): Promise<void> {
+  saved.value = ''
+  const { name, timeZone } = about
+  const isDone = await saving.send(async () => {
+    const { language } = me.value
+    session.value = await service.changeAccount({ name, language, timeZone: timeZone === ofBrowser ? null : timeZone })
+  })
+  if (isDone) saved.value = t('common.savedStop')
+}
+
+const sessions = ref<readonly Session[]>([])
+async function endSession({ id }: Session): Promise<void> {
+  await manage(async () => {
+    await service.endSession(id)
+    await load()
+  })
+}
+
 const form = reactive({ current: '', password: '' })
 const { problems, isBusy, send } = useSending()
 const result = ref('')
@@ -40,7 +65,9 @@ const others = computed(() => accounts.value.filter(({ id }) => id !== me.value.
 async function load(): Promise<void> {
   trouble.value = undefined
   try {
-    accounts.value = (await service.accounts()).accounts
+    const [managed, signedIn] = await Promise.all([service.accounts(), service.sessions()])
+    accounts.value = managed.accounts
+    sessions.value = signedIn.sessions
   } catch (error) {
     trouble.value = error
   }
@@ -63,6 +90,12 @@ const setDisabled = (account: ManagedAccount, disabled: boolean) =>
     await service.setAccountDisabled(account.id, disabled)
     await load()
   })
+/** The browser and the system that a `User-Agent` names; of a program its own name. */
+function programIn(agent: string | null): string {
+  if (!agent) return t('account.notKnown')
+  const { browser, os } = Bowser.parse(agent)
+  return browser.name && os.name ? `${browser.name}, ${os.name}` : agent.split(/[ /]/)[0]!
+}
 const sitesOf = ({ sites, operator }: ManagedAccount): string =>
   [...sites.map(({ name, role }) => `${name} (${role})`), ...(operator ? ['operator'] : [])].join(', ') ||
   t('account.noSite')
@@ -70,105 +103,149 @@ const sitesOf = ({ sites, operator }: ManagedAccount): string =>
 
 <template>
   <main class="account" data-region="work">
-    <h1 class="serif">{{ me.name }}</h1>
-    <p class="quiet">{{ me.email }}</p>
-    <section aria-labelledby="password-head">
-      <h2 id="password-head">{{ t('account.changeYourPassword') }}</h2>
-      <form @submit.prevent="changePassword">
-        <input
-          type="text"
-          class="visually-hidden"
-          :value="me.email"
-          autocomplete="username"
-          tabindex="-1"
-          readonly
-          aria-hidden="true"
-        />
-        <label for="current">{{ t('account.currentPassword') }}</label>
-        <ElInput id="current" v-model="form.current" type="password" autocomplete="current-password" required />
-        <label for="new">{{ t('account.newPassword') }}</label>
-        <ElInput id="new" v-model="form.password" type="password" autocomplete="new-password" required />
-        <p v-for="problem in problems" :key="problem" class="error-text" role="alert">{{ problem }}</p>
-        <p v-if="result" role="status">{{ result }}</p>
-        <ElButton type="primary" native-type="submit" :loading="isBusy">{{ t('account.changePassword') }}</ElButton>
-      </form>
-    </section>
-    <section aria-labelledby="sessions-head">
-      <h2 id="sessions-head">{{ t('account.sessions') }}</h2>
-      <p>{{ t('account.endsAll') }}</p>
-      <ElPopconfirm
-        :title="t('account.signOutEverywhereQuestion')"
-        :confirm-button-text="t('account.signOutEverywhere')"
-        :cancel-button-text="t('common.cancel')"
-        width="240"
-        @confirm="signOutEverywhere"
-      >
-        <template #reference
-          ><ElButton>{{ t('account.signOutEverywhereMore') }}</ElButton></template
+    <div class="paper">
+      <h1 class="serif">{{ me.name }}</h1>
+      <p class="quiet">{{ me.email }}</p>
+      <section aria-labelledby="about-head">
+        <h2 id="about-head">{{ t('account.about') }}</h2>
+        <form @submit.prevent="saveAbout">
+          <label for="own-name">{{ t('account.name') }}</label>
+          <ElInput id="own-name" v-model="about.name" autocomplete="name" maxlength="120" required />
+          <label for="own-zone">{{ t('account.timeZone') }}</label>
+          <TimeZoneSelect id="own-zone" v-model="about.timeZone">
+            <ElOption :value="ofBrowser" :label="t('account.zoneOfBrowser')" />
+          </TimeZoneSelect>
+          <p v-for="problem in saving.problems.value" :key="problem" class="error-text" role="alert">{{ problem }}</p>
+          <p v-if="saved" role="status">{{ saved }}</p>
+          <ElButton native-type="submit" :loading="saving.isBusy.value">{{ t('common.save') }}</ElButton>
+        </form>
+      </section>
+      <section aria-labelledby="password-head">
+        <h2 id="password-head">{{ t('account.changeYourPassword') }}</h2>
+        <form @submit.prevent="changePassword">
+          <input
+            type="text"
+            class="visually-hidden"
+            :value="me.email"
+            autocomplete="username"
+            tabindex="-1"
+            readonly
+            aria-hidden="true"
+          />
+          <label for="current">{{ t('account.currentPassword') }}</label>
+          <ElInput id="current" v-model="form.current" type="password" autocomplete="current-password" required />
+          <label for="new">{{ t('account.newPassword') }}</label>
+          <ElInput id="new" v-model="form.password" type="password" autocomplete="new-password" required />
+          <p v-for="problem in problems" :key="problem" class="error-text" role="alert">{{ problem }}</p>
+          <p v-if="result" role="status">{{ result }}</p>
+          <ElButton native-type="submit" :loading="isBusy">{{ t('account.changePassword') }}</ElButton>
+        </form>
+      </section>
+      <section aria-labelledby="sessions-head">
+        <h2 id="sessions-head">{{ t('account.sessions') }}</h2>
+        <p v-if="refused" class="error-text" role="alert">{{ refused }}</p>
+        <table v-if="sessions.length > 0">
+          <thead>
+            <tr>
+              <th scope="col">{{ t('account.with') }}</th>
+              <th scope="col">{{ t('account.since') }}</th>
+              <th scope="col">{{ t('account.lastUsed') }}</th>
+              <th scope="col">
+                <span class="visually-hidden">{{ t('account.actions') }}</span>
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="item in sessions" :key="item.id">
+              <td :title="item.agent ?? undefined">{{ programIn(item.agent) }}</td>
+              <td>{{ ago(item.createdAt) }}</td>
+              <td>{{ item.seenAt ? ago(item.seenAt) : t('account.notKnown') }}</td>
+              <td class="actions">
+                <span v-if="item.current" class="quiet">{{ t('account.thisOne') }}</span>
+                <ElButton v-else size="small" @click="endSession(item)">{{ t('account.endSession') }}</ElButton>
+              </td>
+            </tr>
+          </tbody>
+        </table>
+        <p>{{ t('account.endsAll') }}</p>
+        <ElPopconfirm
+          :title="t('account.signOutEverywhereQuestion')"
+          :confirm-button-text="t('account.signOutEverywhere')"
+          :cancel-button-text="t('common.cancel')"
+          width="240"
+          @confirm="signOutEverywhere"
         >
-      </ElPopconfirm>
-    </section>
-    <PageTrouble v-if="trouble" :error="trouble" @again="load" />
-    <section v-else-if="others.length > 0" aria-labelledby="managed-head">
-      <h2 id="managed-head">{{ t('account.managed') }}</h2>
-      <p v-if="refused" class="error-text" role="alert">{{ refused }}</p>
-      <div v-if="link" class="link" role="status">
-        <p>
-          {{ t('account.sendLink', { name: link.account.name, until: moment(link.link.expiresAt) }) }}
-        </p>
-        <ElInput :model-value="link.link.address" readonly :aria-label="t('account.oneTimeLink')" />
-      </div>
-      <table>
-        <thead>
-          <tr>
-            <th scope="col">{{ t('account.name') }}</th>
-            <th scope="col">{{ t('account.email') }}</th>
-            <th scope="col">{{ t('account.sites') }}</th>
-            <th scope="col">
-              <span class="visually-hidden">{{ t('account.actions') }}</span>
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="account in others" :key="account.id">
-            <td>
-              <bdi>{{ account.name }}</bdi>
-              <small v-if="account.disabledAt" class="quiet after">
-                {{ t('account.disabledAt', { when: moment(account.disabledAt) }) }}</small
-              >
-            </td>
-            <td>{{ account.email }}</td>
-            <td>{{ sitesOf(account) }}</td>
-            <td class="actions">
-              <template v-if="account.disabledAt === null">
-                <ElButton size="small" @click="makeLink(account)">{{ t('account.makeLink') }}</ElButton>
-                <ElPopconfirm
-                  :title="t('account.disableQuestion', { name: account.name })"
-                  :confirm-button-text="t('account.disable')"
-                  confirm-button-type="danger"
-                  :cancel-button-text="t('common.cancel')"
-                  width="260"
-                  @confirm="setDisabled(account, true)"
+          <template #reference
+            ><ElButton>{{ t('account.signOutEverywhereMore') }}</ElButton></template
+          >
+        </ElPopconfirm>
+      </section>
+      <PageTrouble v-if="trouble" :error="trouble" @again="load" />
+      <section v-else-if="others.length > 0" aria-labelledby="managed-head">
+        <h2 id="managed-head">{{ t('account.managed') }}</h2>
+        <div v-if="link" class="link" role="status">
+          <p>
+            {{ t('account.sendLink', { name: link.account.name, until: moment(link.link.expiresAt) }) }}
+          </p>
+          <ElInput :model-value="link.link.address" readonly :aria-label="t('account.oneTimeLink')" />
+        </div>
+        <table>
+          <thead>
+            <tr>
+              <th scope="col">{{ t('account.name') }}</th>
+              <th scope="col">{{ t('account.email') }}</th>
+              <th scope="col">{{ t('account.sites') }}</th>
+              <th scope="col">
+                <span class="visually-hidden">{{ t('account.actions') }}</span>
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="account in others" :key="account.id">
+              <td>
+                <bdi>{{ account.name }}</bdi>
+                <small v-if="account.disabledAt" class="quiet after">
+                  {{ t('account.disabledAt', { when: moment(account.disabledAt) }) }}</small
                 >
-                  <template #reference
-                    ><ElButton size="small">{{ t('account.disableMore') }}</ElButton></template
+              </td>
+              <td>{{ account.email }}</td>
+              <td>{{ sitesOf(account) }}</td>
+              <td class="actions">
+                <template v-if="account.disabledAt === null">
+                  <ElButton size="small" @click="makeLink(account)">{{ t('account.makeLink') }}</ElButton>
+                  <ElPopconfirm
+                    :title="t('account.disableQuestion', { name: account.name })"
+                    :confirm-button-text="t('account.disable')"
+                    confirm-button-type="danger"
+                    :cancel-button-text="t('common.cancel')"
+                    width="260"
+                    @confirm="setDisabled(account, true)"
                   >
-                </ElPopconfirm>
-              </template>
-              <ElButton v-else size="small" @click="setDisabled(account, false)">{{ t('account.enable') }}</ElButton>
-            </td>
-          </tr>
-        </tbody>
-      </table>
-    </section>
+                    <template #reference
+                      ><ElButton size="small">{{ t('account.disableMore') }}</ElButton></template
+                    >
+                  </ElPopconfirm>
+                </template>
+                <ElButton v-else size="small" @click="setDisabled(account, false)">{{ t('account.enable') }}</ElButton>
+              </td>
+            </tr>
+          </tbody>
+        </table>
+      </section>
+    </div>
   </main>
   <StripBar />
 </template>
 
 <style scoped>
 .account {
-  padding: 32px 24px 48px;
+  padding: 24px;
   overflow: auto;
+}
+.paper {
+  max-inline-size: 960px;
+  margin-inline: auto;
+  padding: 24px 32px 32px;
 }
 h1 {
   font-size: 24px;

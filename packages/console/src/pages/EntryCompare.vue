@@ -144,7 +144,7 @@ const count = computed(() => {
           />
         </template>
         <section v-if="gone.length > 0" class="gone">
-          <h3>{{ t('history.removedFields') }}</h3>
+          <h2>{{ t('history.removedFields') }}</h2>
           <p class="quiet">
             {{ t('history.removedFieldsExplained') }}
           </p>

@@ -7,9 +7,11 @@ import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import ConditionLine from '../components/ConditionLine.vue'
 import PageTrouble from '../components/PageTrouble.vue'
+import FreshnessMark from '../components/FreshnessMark.vue'
 import StateMark from '../components/StateMark.vue'
 import StripBar from '../components/StripBar.vue'
 import BulkSheet from '../lists/BulkSheet.vue'
+import FirstSteps from '../site/FirstSteps.vue'
 import EntryRow from '../lists/EntryRow.vue'
 import ListHead from '../lists/ListHead.vue'
 import TypeList from '../lists/TypeList.vue'
@@ -18,7 +20,6 @@ import { headingOf } from '../lists/cells'
 import { createSelection } from '../lists/selection'
 import { openSite, type Site } from '../session'
 import { t } from '../messages'
-import MessageText from '../components/MessageText.vue'
 
 const props = defineProps<{ site: string; type?: string }>()
 const router = useRouter()
@@ -158,12 +159,9 @@ function create(): void {
     <TypeList v-if="opened" :site="opened" :here="type" />
     <span v-else />
     <section class="list" :aria-busy="isLoading">
+      <h1 class="visually-hidden">{{ current?.label ?? t('lists.allTypes') }}</h1>
       <PageTrouble v-if="trouble && !entries.length && !isCondition" :error="trouble" @again="load()" />
-      <p v-else-if="opened && types.length === 0" class="empty content">
-        <MessageText of="lists.noModel"
-          ><template #command><code>wisteria model adopt FOLDER</code></template></MessageText
-        >
-      </p>
+      <FirstSteps v-else-if="opened && types.length === 0" :site="opened" />
       <template v-else-if="opened">
         <ListHead
           :site="opened"
@@ -185,7 +183,7 @@ function create(): void {
         <ul
           v-if="entries.length > 0"
           class="rows"
-          :style="{ '--columns': columns.length > 0 ? `repeat(${columns.length}, minmax(0, 128px))` : '' }"
+          :style="{ '--columns': columns.length > 0 ? `repeat(${columns.length}, minmax(88px, 128px))` : '' }"
           @keydown="onRowKey"
         >
           <li v-if="columns.length > 0" class="headings" aria-hidden="true">
@@ -241,8 +239,8 @@ function create(): void {
         <span class="legend"><StateMark state="edited" /> {{ t('lists.editedSince') }}</span>
         <span class="legend"><StateMark state="new" /> {{ t('states.new') }}</span>
         <span class="legend"><StateMark state="withdrawn" /> {{ t('states.withdrawn') }}</span>
-        <span class="legend">✓ {{ t('lists.translated') }}</span>
-        <span class="legend">~ {{ t('lists.sourceChangedSign') }}</span>
+        <span class="legend"><FreshnessMark freshness="current" /> {{ t('lists.translated') }}</span>
+        <span class="legend"><FreshnessMark freshness="outdated" /> {{ t('lists.sourceChangedSign') }}</span>
       </template>
     </template>
     <template #end>
@@ -309,8 +307,9 @@ function create(): void {
   padding: 0;
   display: grid;
   /* The edges of a row are inside its first and last columns. */
-  grid-template-columns: 26px 14px minmax(0, 1fr) var(--columns,) auto 148px;
+  grid-template-columns: 26px 14px minmax(240px, 1fr) var(--columns,) auto 148px;
   gap: 1px 12px;
+  overflow-x: auto;
 }
 .headings {
   display: grid;
@@ -343,5 +342,18 @@ function create(): void {
   gap: 6px;
   font-size: 12px;
   color: var(--w-ink2);
+}
+@media (max-width: 900px) {
+  .work {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 12px;
+    padding: 16px 16px 0;
+  }
+  .rows {
+    grid-template-columns: 26px 14px minmax(0, 1fr);
+  }
+  .headings {
+    display: none;
+  }
 }
 </style>

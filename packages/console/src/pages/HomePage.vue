@@ -12,7 +12,12 @@ if (first.value) void router.replace({ name: 'entries', params: { site: first.va
 
 <template>
   <main class="nothing" data-region="work">
-    <p v-if="!first">{{ t('shell.noMember') }}</p>
+    <template v-if="!first">
+      <p>{{ t('shell.noMember') }}</p>
+      <p v-if="session?.account.operator">
+        <RouterLink :to="{ name: 'sites' }">{{ t('settings.sites') }}</RouterLink>
+      </p>
+    </template>
   </main>
   <StripBar />
 </template>

@@ -3,9 +3,12 @@ import { canonicalTag, decide, directionOf, withLocale, withoutLocale } from '@w
 import { ArrowDown, ArrowUp } from '@element-plus/icons-vue'
 import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, nextTick, onMounted, ref, shallowRef, watch } from 'vue'
-import PageTrouble from '../components/PageTrouble.vue'
 import StripBar from '../components/StripBar.vue'
+import TimeZoneSelect from '../components/TimeZoneSelect.vue'
 import { forgetSites, loadSession, openSite, type Site } from '../session'
+import FallbackChain from '../site/FallbackChain.vue'
+import ReadingAccess from '../site/ReadingAccess.vue'
+import SettingsFrame from '../site/SettingsFrame.vue'
 import LocalesSheet from '../site/LocalesSheet.vue'
 import { forgetLocalesDraft, openLocalesDraft, type LocalesDraft } from '../site/localesDraft'
 import { ago } from '../times'
@@ -36,7 +39,6 @@ onMounted(load)
 
 const mayChange = computed(() => opened.value !== undefined && decide(opened.value.caller, 'settings.change').allowed)
 const now = computed(() => draft.value?.now.value)
-const zones = Intl.supportedValuesOf('timeZone')
 const nameOf = (tag: string): string => now.value?.locales.find((locale) => locale.tag === tag)?.label ?? tag
 const problemsAt = (pointer: string): string => draft.value?.problemsAt(pointer).join(' ') ?? ''
 watch(
@@ -91,9 +93,8 @@ async function takeSaved(): Promise<void> {
 </script>
 
 <template>
-  <main class="locales" data-region="work">
-    <PageTrouble v-if="trouble" :error="trouble" @again="load" />
-    <div v-else-if="draft && now && opened" class="paper">
+  <SettingsFrame :site="props.site" :trouble="trouble" @again="load">
+    <template v-if="draft && now && opened">
       <h1 class="page-name">{{ t('site.siteAndLocales') }}</h1>
       <div class="settings">
         <label for="site-label">{{ t('site.nameOfSite') }}</label>
@@ -106,15 +107,12 @@ async function takeSaved(): Promise<void> {
         />
         <p v-if="problemsAt('/label')" class="error-text">{{ problemsAt('/label') }}</p>
         <label for="site-zone">{{ t('site.timeZone') }}</label>
-        <ElSelect
+        <TimeZoneSelect
           id="site-zone"
           :model-value="now.timeZone"
           :disabled="!mayChange"
-          filterable
-          @update:model-value="draft.now.value = { ...now, timeZone: $event as string }"
-        >
-          <ElOption v-for="zone in zones" :key="zone" :value="zone" :label="zone" />
-        </ElSelect>
+          @update:model-value="draft.now.value = { ...now, timeZone: $event }"
+        />
         <label for="site-default">{{ t('site.defaultLocale') }}</label>
         <ElSelect
           id="site-default"
@@ -179,6 +177,7 @@ async function takeSaved(): Promise<void> {
                   :label="nameOf(other.tag)"
                 />
               </ElSelect>
+              <FallbackChain :settings="now" :tag="item.tag" />
             </td>
             <td v-if="mayChange" class="actions">
               <span class="order">
@@ -220,8 +219,9 @@ async function takeSaved(): Promise<void> {
         <ElButton native-type="submit">{{ t('site.addLocale') }}</ElButton>
         <p v-if="refused" class="error-text" role="alert">{{ refused }}</p>
       </form>
-    </div>
-  </main>
+      <ReadingAccess :site="opened" :disabled="!mayChange" @changed="result = $event" />
+    </template>
+  </SettingsFrame>
   <StripBar :result="result">
     <template #middle>
       <span v-if="words" :class="{ 'error-text': draft!.problems.value.length > 0 }">{{ words }}</span>
@@ -244,15 +244,6 @@ async function takeSaved(): Promise<void> {
 </template>
 
 <style scoped>
-.locales {
-  padding: 24px;
-  overflow: auto;
-}
-.paper {
-  padding: 24px 32px 32px;
-  max-inline-size: 960px;
-  margin-inline: auto;
-}
 .settings {
   display: grid;
   gap: 4px;
@@ -262,22 +253,6 @@ async function takeSaved(): Promise<void> {
 label {
   margin-block-start: 8px;
   font-size: 13px;
-  color: var(--w-ink2);
-}
-table {
-  inline-size: 100%;
-  border-collapse: collapse;
-}
-th,
-td {
-  text-align: start;
-  vertical-align: top;
-  padding: 8px 16px 8px 0;
-  border-block-end: 1px solid var(--w-hair);
-}
-thead th {
-  font-size: 13px;
-  font-weight: 500;
   color: var(--w-ink2);
 }
 tbody th {
@@ -293,11 +268,6 @@ td:nth-child(2) {
 }
 td .error-text {
   margin: 4px 0 0;
-}
-.actions {
-  text-align: end;
-  white-space: nowrap;
-  padding-inline-end: 0;
 }
 .order .el-button {
   padding-inline: 6px;

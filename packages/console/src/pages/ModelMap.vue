@@ -102,10 +102,10 @@ const shortened = (fields: readonly string[]): string => {
     <template v-else-if="draft && map && opened">
       <section class="map">
         <header>
-          <h2 class="serif">
+          <h1 class="serif">
             {{ t('model.typeCount', { n: draft.model.value.types.length }) }},
             {{ t('model.blockTypeCount', { n: draft.model.value.blockTypes.length }) }}
-          </h2>
+          </h1>
           <button class="plain link" type="button" :aria-pressed="isList" @click="isList = !isList">
             {{ isList ? t('model.showMap') : t('model.showList') }}
           </button>
@@ -182,7 +182,7 @@ const shortened = (fields: readonly string[]): string => {
         </div>
       </section>
       <aside class="history" :aria-label="t('model.historyOfModel')">
-        <h3>{{ t('entry.history') }}</h3>
+        <h2>{{ t('entry.history') }}</h2>
         <ol>
           <li v-for="item in history" :key="item.version">
             <b>{{ t('model.versionComma', { version: item.version }) }}</b>&nbsp;{{ ' ' }}
@@ -261,11 +261,11 @@ header {
   align-items: baseline;
   gap: 16px;
 }
-h2 {
+h1 {
   font-size: 20px;
   line-height: 28px;
 }
-h3 {
+h2 {
   font-size: 14px;
 }
 .link {

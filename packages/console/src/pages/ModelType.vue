@@ -69,7 +69,7 @@ const back = () => router.push({ name: 'model', params: { site: props.site } })
       <section class="column list">
         <header>
           <RouterLink :to="{ name: 'model', params: { site: props.site } }">{{ t('shell.model') }}</RouterLink>
-          <h2 class="serif">
+          <h1 class="serif">
             <button
               class="plain"
               type="button"
@@ -79,7 +79,7 @@ const back = () => router.push({ name: 'model', params: { site: props.site } })
             >
               {{ file.source.icon }} {{ file.source.label ?? nameOf(file.source) }}
             </button>
-          </h2>
+          </h1>
           <code>{{ nameOf(file.source) }}</code>
         </header>
         <FieldList
@@ -141,7 +141,7 @@ header {
   gap: 12px;
   margin-block-end: 12px;
 }
-h2 {
+h1 {
   font-size: 20px;
   line-height: 28px;
 }

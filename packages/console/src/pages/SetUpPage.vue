@@ -1,48 +1,24 @@
 <script setup lang="ts">
-import { ElInput, ElOption, ElSelect } from 'element-plus'
-import { computed, reactive } from 'vue'
+import { ElInput } from 'element-plus'
+import { computed, reactive, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { ownNameOf, slugFrom } from '@wisteria/core'
 import BareForm from '../components/BareForm.vue'
 import { service, session } from '../session'
 import { useSending } from '../sending'
+import NewSiteFields from '../site/NewSiteFields.vue'
+import { emptyNewSite, newSiteFrom } from '../site/newSite'
 import { t } from '../messages'
-import MessageText from '../components/MessageText.vue'
 
 const route = useRoute()
 const router = useRouter()
-const form = reactive({
-  name: '',
-  email: '',
-  password: '',
-  site: '',
-  locale: 'en',
-  timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone,
-})
+const form = reactive({ name: '', email: '', password: '' })
+const site = ref(emptyNewSite())
 const { problems, isBusy, send } = useSending()
 const code = computed(() => route.hash.slice(1))
-const siteName = computed(() =>
-  slugFrom(form.site)
-    .replace(/[^a-z0-9-]/g, '')
-    .slice(0, 40),
-)
-const zones = Intl.supportedValuesOf('timeZone')
 
 async function setUp(): Promise<void> {
   const isDone = await send(async () => {
-    session.value = await service.setUp({
-      code: code.value,
-      email: form.email,
-      name: form.name,
-      password: form.password,
-      site: {
-        name: siteName.value,
-        label: form.site,
-        defaultLocale: form.locale,
-        locales: [{ tag: form.locale, label: ownNameOf(form.locale), fallback: [] }],
-        timeZone: form.timeZone,
-      },
-    })
+    session.value = await service.setUp({ code: code.value, ...form, site: newSiteFrom(site.value) })
   })
   if (isDone) await router.replace('/')
 }
@@ -71,20 +47,6 @@ async function setUp(): Promise<void> {
       minlength="12"
       required
     />
-    <label for="site">{{ t('setUp.siteName') }}</label>
-    <ElInput id="site" v-model="form.site" required />
-    <p v-if="siteName" class="quiet">
-      <MessageText of="setUp.inAddresses"
-        ><template #name
-          ><code>{{ siteName }}</code></template
-        ></MessageText
-      >
-    </p>
-    <label for="locale">{{ t('setUp.defaultLocale') }}</label>
-    <ElInput id="locale" v-model="form.locale" placeholder="en" required />
-    <label for="zone">{{ t('setUp.timeZone') }}</label>
-    <ElSelect id="zone" v-model="form.timeZone" filterable>
-      <ElOption v-for="zone in zones" :key="zone" :value="zone" :label="zone" />
-    </ElSelect>
+    <NewSiteFields v-model="site" />
   </BareForm>
 </template>

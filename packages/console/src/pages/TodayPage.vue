@@ -11,6 +11,7 @@ import { openSite, nameOfActor, session, type Site } from '../session'
 import { ago, moment } from '../times'
 import ScheduleTime from '../schedules/ScheduleTime.vue'
 import { t } from '../messages'
+import FirstSteps from '../site/FirstSteps.vue'
 import EntryLink from '../components/EntryLink.vue'
 
 /** The editor's day: what is scheduled, what was done or failed, bulk actions, and what one was writing. */
@@ -81,6 +82,7 @@ const undoJob = (job: Job) =>
       <h1 class="page-name">{{ t('shell.today') }}</h1>
       <PageTrouble v-if="trouble" :error="trouble" @again="load" />
       <template v-else-if="isLoaded && opened">
+        <FirstSteps :site="opened" />
         <ul v-if="became.length > 0" class="rows" :aria-label="t('today.whatBecame')">
           <li v-for="schedule in became" :key="schedule.id" class="row paper">
             <time class="quiet" :datetime="schedule.endedAt ?? schedule.at">{{
@@ -231,5 +233,16 @@ ul {
   color: var(--w-accent);
   text-decoration: underline;
   font-size: 13px;
+}
+@media (max-width: 900px) {
+  .work {
+    grid-template-columns: minmax(0, 1fr);
+    align-content: start;
+    padding: 16px 16px 0;
+  }
+  .row {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 4px;
+  }
 }
 </style>

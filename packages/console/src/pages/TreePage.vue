@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { ArrowDown } from '@element-plus/icons-vue'
+import { ElIcon } from 'element-plus'
 import type { TreeNode } from '@wisteria/client'
 import { decide, typeNamed } from '@wisteria/core'
 import { computed, nextTick, onMounted, reactive, ref, shallowRef } from 'vue'
@@ -137,7 +139,7 @@ const {
             "
             @click="folded.has(node.id) ? folded.delete(node.id) : folded.add(node.id)"
           >
-            {{ folded.has(node.id) ? '▸' : '▾' }}
+            <ElIcon :class="{ folded: folded.has(node.id) }" aria-hidden="true"><ArrowDown /></ElIcon>
           </button>
           <span v-else class="sign" />
           <StateMark :state="node.state" />
@@ -270,5 +272,11 @@ const {
   align-items: center;
   gap: 6px;
   color: var(--w-edited);
+}
+.sign .folded {
+  transform: rotate(-90deg);
+}
+[dir='rtl'] .sign .folded {
+  transform: rotate(90deg);
 }
 </style>

@@ -19,6 +19,9 @@ export interface Page<E extends Edition> {
 
 type ListedRow<E extends Edition> = Row<E> & Record<string, unknown>
 
+/** Whether the site has no model yet: then it has no projection set, and no entries. */
+const hasNoModel = ({ projection }: Pick<ListQuery, 'projection'>): boolean => projection === ''
+
 /**
  * A page of entries. Paging is by the values of the last row, so that a far page costs what the first does.
  * @throws WisteriaError `tooCostly` where what no index serves would take more than the budget.
@@ -27,6 +30,7 @@ export async function listEntries<E extends Edition>(
   reader: Reader,
   query: ListQuery & { readonly edition: E },
 ): Promise<Page<E>> {
+  if (hasNoModel(query)) return { rows: [], next: undefined, isPartial: false }
   const access = await accessPathOf(reader, query)
   const wanted = query.limit + 1
   const results: ListedRow<E>[] = []
@@ -70,6 +74,7 @@ export async function countEntries(
   reader: Reader,
   query: Omit<ListQuery, 'sort' | 'limit' | 'after'>,
 ): Promise<number> {
+  if (hasNoModel(query)) return 0
   const parts = partsOf(query.condition)
   const isServed = parts.length === 0 || (parts.length === 1 && fieldServing(parts[0]!, query.indexed ?? new Set()))
   const access = isServed ? ({ is: 'plain' } as const) : await accessPathOf(reader, { ...query, sort: [], limit: 1 })
@@ -93,6 +98,7 @@ export async function idsOf(
   query: Omit<ListQuery, 'sort' | 'limit' | 'after'>,
   limit: number,
 ): Promise<string[]> {
+  if (hasNoModel(query)) return []
   const { text, bindings } = whereSql(query)
   const rows = await reader.all<{ entry: string }>(
     `select p.entry from ${editionTables[query.edition].rows} p where ${text} order by p.entry limit ${limit}`,

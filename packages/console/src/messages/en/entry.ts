@@ -78,7 +78,8 @@ export const conflict = {
 } as const
 
 export const preview = {
-  noFrontEnd: 'No front end is registered. A developer adds one: wisteria front-end set.',
+  frontEnd: 'Front end',
+  noFrontEnd: 'No front end is registered. A developer adds one under Site, Front ends.',
   noPage: 'This front end has no pages of this type.',
   preview: 'Preview',
   noPath: 'It has no path in {locale} yet. Write a name or a slug, then save.',

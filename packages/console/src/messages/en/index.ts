@@ -8,6 +8,7 @@ import { lists, bulk, bin, tree } from './lists'
 import { model, options } from './model'
 import { query } from './query'
 import { site } from './site'
+import { settings, roles, reading, members, invitation, keys, frontEnds, webhooks, sites, firstSteps } from './settings'
 
 /** Every text of the console in English, by room. Braces hold parameters; `|` parts the forms of a plural, chosen by `n`. */
 export const en = {
@@ -40,4 +41,14 @@ export const en = {
   options,
   query,
   site,
+  settings,
+  roles,
+  reading,
+  members,
+  invitation,
+  keys,
+  frontEnds,
+  webhooks,
+  sites,
+  firstSteps,
 } as const

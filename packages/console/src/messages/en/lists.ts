@@ -33,7 +33,6 @@ export const lists = {
   create: 'Create {type}',
   columns: 'Columns',
   columnsCount: 'Columns: {count}',
-  noModel: 'There is no model yet. A developer adopts one: {command}',
   editedSince: 'Edited since',
   translated: 'translated',
   sourceChangedSign: 'source changed',

@@ -1,6 +1,7 @@
 export const shell = {
   wisteria: 'Wisteria',
   areas: 'Areas',
+  menu: 'Menu',
   today: 'Today',
   entries: 'Entries',
   assets: 'Assets',
@@ -20,11 +21,12 @@ export const shell = {
 
 export const goTo = {
   allOfType: 'All of this type',
+  page: 'Page',
   open: 'Go to…',
   goTo: 'Go to',
-  goToEntry: 'Go to an entry or a type',
-  placeholder: 'Words of an entry, or a type',
-  nothing: 'No entry or type matches.',
+  goToEntry: 'Go to an entry, a type or a page',
+  placeholder: 'Words of an entry, a type or a page',
+  nothing: 'No entry, type or page matches.',
   places: 'Places',
 } as const
 
@@ -56,6 +58,15 @@ export const setUp = {
 
 export const account = {
   passwordChanged: 'Your password is changed. Your other sessions have ended.',
+  about: 'About you',
+  timeZone: 'Time zone that times are shown in',
+  zoneOfBrowser: 'That of the browser',
+  with: 'Program',
+  since: 'Signed in',
+  lastUsed: 'Last used',
+  notKnown: 'Not known',
+  thisOne: 'this one',
+  endSession: 'End session',
   noSite: 'no site',
   changeYourPassword: 'Change your password',
   currentPassword: 'Current password',

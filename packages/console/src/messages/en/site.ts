@@ -14,6 +14,8 @@ export const site = {
   nameOf: 'Name of {locale}',
   fallbacksOf: 'Fallbacks of {locale}',
   noFallback: 'No fallback',
+  chain: 'Readers of {locale} get {chain}',
+  chainThen: '{locale}, then {others}',
   defaultStays: 'The default locale cannot be removed.',
   addLocale: 'Add locale',
   withdrawAndRemove: 'Withdraw and remove {locales}',

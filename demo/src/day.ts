@@ -1,0 +1,26 @@
+import type { Editor } from '@wisteria/client'
+
+/**
+ * What makes a day of the demo world: somebody is invited, a page is scheduled, and a notice was published, of which the webhook of
+ * the museum site has been told.
+ * @param editor of somebody who manages members and publishes, once the webhook is there.
+ * @param now milliseconds since the epoch.
+ */
+export async function fillDay(editor: Editor, now: number): Promise<void> {
+  await editor.invite({ email: 'ines@marram.example', role: 'translator', locales: ['nl', 'nl-BE'] })
+  const { entries } = await editor.entries({ type: 'page', where: 'title = "Friends of the coast"' })
+  const hour = 3_600_000
+  // At a full hour, 30 days on.
+  const at = new Date(Math.ceil(now / hour) * hour + 30 * 24 * hour).toISOString()
+  for (const { id } of entries) await editor.schedule(id, { does: 'publish', at, zone: 'Europe/Amsterdam' })
+  await editor.create({
+    type: 'notice',
+    values: {
+      text: {
+        en: 'The lamp room is closed on Monday for cleaning.',
+        nl: 'De lampkamer is maandag dicht voor schoonmaak.',
+      },
+      until: '2040-03-31',
+    },
+  })
+}

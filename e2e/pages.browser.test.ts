@@ -1,0 +1,134 @@
+import type { Page } from 'playwright-core'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { findingsOn } from './support/axe.js'
+import { startConsole, type ConsoleWorld } from './support/browser.js'
+
+/** Every page of the console, at every width that it is made for. */
+let world: ConsoleWorld
+let page: Page
+let base = ''
+
+beforeAll(async () => {
+  world = await startConsole()
+  base = world.base
+  page = await world.open()
+  await world.signIn('maren@marram.example', page)
+})
+afterAll(() => world?.end())
+
+/** By address under the site, and what is there when the page is ready. */
+const pages: readonly (readonly [path: string, ready: string])[] = [
+  ['today', 'h1'],
+  ['entries', '.row'],
+  ['entries/activity?columns=format,starts', '.row'],
+  ['tree', '.node'],
+  ['bin', 'h1'],
+  ['assets', '.asset'],
+  ['model', '.box'],
+  ['model/type/activity', '.fields li'],
+  ['locales', '#locale-en'],
+  ['front-ends', 'dl'],
+  ['members', 'tbody tr'],
+  ['keys', 'tbody tr'],
+  ['webhooks', 'tbody tr'],
+  ['new/activity', '.field'],
+  ['entry/visitorInfo', '.field'],
+  ['query', 'button:has-text("Run")'],
+]
+const goTo = async (path: string, ready: string) => {
+  await page.goto(`${base}marram/${path}`)
+  await page.waitForSelector(ready)
+}
+
+/** What of a page reaches beyond its window, or cannot be scrolled into it. */
+const beyond = (): Promise<string[]> =>
+  page.evaluate(() => {
+    const edge = document.documentElement.clientWidth
+    const scrolls = (element: Element | null): boolean =>
+      element !== null &&
+      (/(auto|scroll|hidden)/.test(getComputedStyle(element).overflowX) || scrolls(element.parentElement))
+    const wide = [...document.querySelectorAll('#app *')].filter((element) => {
+      const box = element.getBoundingClientRect()
+      if (box.width === 0 || box.height === 0) return false
+      return (box.right > edge + 1 || box.left < -1) && !scrolls(element.parentElement)
+    })
+    const page = document.documentElement.scrollWidth > edge + 1 ? ['the page scrolls sideways'] : []
+    return [...page, ...wide.slice(0, 5).map((element) => element.outerHTML.slice(0, 140))]
+  })
+
+/** Labels of buttons and links that are cut off where nobody can see the rest. */
+const cut = (): Promise<string[]> =>
+  page.evaluate(() =>
+    [...document.querySelectorAll<HTMLElement>('button, a, th, h1, h2, label')]
+      .filter((element) => element.offsetParent !== null && !element.closest('.visually-hidden'))
+      .filter((element) => {
+        const { overflowX, textOverflow } = getComputedStyle(element)
+        return overflowX === 'hidden' && textOverflow !== 'ellipsis' && element.scrollWidth > element.clientWidth + 1
+      })
+      .map((element) => element.outerHTML.slice(0, 140)),
+  )
+
+describe.each([
+  ['1280', 1280, 800],
+  ['1024', 1024, 800],
+  ['1280 at 200 %', 640, 400],
+])('at %s', (_, width, height) => {
+  beforeAll(() => page.setViewportSize({ width, height }))
+  it.each(pages)('%s fits', async (path, ready) => {
+    await goTo(path, ready)
+    expect([...(await beyond()), ...(await cut())]).toEqual([])
+  })
+})
+
+describe('accessibility', () => {
+  beforeAll(() => page.setViewportSize({ width: 1280, height: 800 }))
+  it.each(pages)('has no finding on %s', async (path, ready) => {
+    await goTo(path, ready)
+    expect(await findingsOn(page)).toEqual([])
+  })
+
+  it.each([
+    ['members', 'Invite…'],
+    ['keys', 'Create key…'],
+    ['front-ends', 'Add front end…'],
+    ['webhooks', 'Add webhook…'],
+  ])('has none in the sheet of %s, which takes the focus and gives it back', async (path, button) => {
+    await goTo(path, 'h1')
+    await page.locator('footer.strip').getByRole('button', { name: button }).click()
+    await page.locator('.sheet form').waitFor()
+    await page.waitForFunction(() => document.querySelector('.sheet')!.getBoundingClientRect().bottom <= innerHeight)
+    await page.waitForFunction(() => document.activeElement?.matches('.sheet input'))
+    expect(await findingsOn(page)).toEqual([])
+    await page.keyboard.press('Escape')
+    await page.waitForFunction((text) => document.activeElement?.textContent?.includes(text), button)
+  })
+
+  it('has none on the pages of an account and of all sites', async () => {
+    for (const path of ['account', 'sites']) {
+      await page.goto(base + path)
+      await page.waitForSelector('tbody tr')
+      expect(await findingsOn(page)).toEqual([])
+    }
+  })
+
+  it('has none in the editor, in its sheets, in the comparison, and in Arabic', async () => {
+    const open = async () => {
+      await page.goto(`${base}marram/entries/museum`)
+      await page.click('.row a:has-text("The Saltworks")')
+      await page.waitForSelector('.field')
+    }
+    await open()
+    expect(await findingsOn(page)).toEqual([])
+    await page.click('.locale:has-text("ar")')
+    expect(await findingsOn(page)).toEqual([])
+    await page.click('footer.strip button:has-text("Publish…")')
+    await page.waitForSelector('.sheet dl')
+    await page.waitForFunction(() => document.querySelector('.sheet')!.getBoundingClientRect().bottom <= innerHeight)
+    expect(await findingsOn(page)).toEqual([])
+    await page.keyboard.press('Escape')
+    await open()
+    await page.click('footer.strip a:has-text("History")')
+    await page.waitForSelector('.group')
+    expect(await findingsOn(page)).toEqual([])
+  })
+})

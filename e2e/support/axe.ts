@@ -1,0 +1,26 @@
+import { readFileSync } from 'node:fs'
+import { createRequire } from 'node:module'
+import type { Page } from 'playwright-core'
+
+const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8')
+
+interface Finding {
+  readonly id: string
+  readonly impact: string
+  readonly nodes: readonly { readonly html: string }[]
+}
+
+/** What axe finds on a page as it is now: moderate, serious and critical findings, each with where. */
+export async function findingsOn(page: Page): Promise<string[]> {
+  // By the debugger's hand: the pages' own policy allows no script from elsewhere.
+  await page.evaluate(axe)
+  const { violations } = await page.evaluate(() =>
+    (globalThis as unknown as { axe: { run(): Promise<{ violations: Finding[] }> } }).axe.run(),
+  )
+  return violations
+    .filter(({ impact }) => impact !== 'minor')
+    .map(({ id, impact, nodes }) => {
+      const places = nodes.slice(0, 3).map(({ html }) => html.slice(0, 160))
+      return `${impact} ${id}: ${places.join(' | ')}`
+    })
+}

@@ -1,0 +1,225 @@
+<script setup lang="ts">
+import type { Invitation, Member } from '@wisteria/client'
+import { decide, localeTags, mayGrant, roles, type Role } from '@wisteria/core'
+import { ElButton, ElInput, ElOption, ElPopconfirm, ElSelect } from 'element-plus'
+import { computed, reactive, ref } from 'vue'
+import { useActs } from '../acts'
+import StripBar from '../components/StripBar.vue'
+import FormSheet from '../site/FormSheet.vue'
+import OneTimeSecret from '../site/OneTimeSecret.vue'
+import SettingsFrame from '../site/SettingsFrame.vue'
+import { useSettings } from '../site/settingsPage'
+import { useSending } from '../sending'
+import { nameOfActor, openSite, session } from '../session'
+import { moment } from '../times'
+import { t } from '../messages'
+
+/** Who may do what on the site, and who was invited. */
+const props = defineProps<{ site: string }>()
+const { site, content, trouble, load } = useSettings(props.site, async ({ editor }) => ({
+  members: (await editor.members()).members,
+  invitations: (await editor.invitations()).invitations,
+}))
+const { result, refused, act } = useActs(load)
+const mayManage = computed(() => site.value !== undefined && decide(site.value.caller, 'member.manage').allowed)
+const tags = computed(() => (site.value ? localeTags(site.value.settings) : []))
+const myRole = computed(() => (site.value?.caller.is === 'member' ? site.value.caller.role : undefined))
+const offered = computed(() => roles.filter((role) => myRole.value && mayGrant(myRole.value, role)))
+const me = computed(() => session.value?.account.id)
+
+const change = (member: Member, role: Role, locales: readonly string[] | null) =>
+  act(
+    () => site.value!.editor.changeMember(member.account, { role, locales: locales?.length ? locales : null }),
+    t('members.changed', { name: member.name }),
+  )
+const remove = (member: Member) =>
+  act(() => site.value!.editor.removeMember(member.account), t('members.removed', { name: member.name }))
+const revoke = ({ id, email }: Invitation) =>
+  act(() => site.value!.editor.revokeInvitation(id), t('members.revoked', { email }))
+
+const isInviting = ref(false)
+const form = reactive<{ email: string; role: Role; locales: string[] }>({ email: '', role: 'editor', locales: [] })
+const { problems, isBusy, send } = useSending()
+const link = ref<{ email: string; address: string; until: string }>()
+
+async function invite(invited: { email: string; role: Role; locales: readonly string[] | null }): Promise<void> {
+  const { email, address, expiresAt } = await site.value!.editor.invite({
+    ...invited,
+    locales: invited.locales?.length ? invited.locales : null,
+  })
+  link.value = { email, address, until: moment(expiresAt) }
+}
+function openForm(): void {
+  Object.assign(form, { email: '', role: 'editor', locales: [] })
+  problems.value = []
+  isInviting.value = true
+}
+async function submit(): Promise<void> {
+  if (!(await send(() => invite(form)))) return
+  isInviting.value = false
+  await load()
+}
+const renew = (invitation: Invitation) => act(() => invite(invitation), '')
+/** The site opened anew: names of members stand beside what they did. */
+async function openAnew(): Promise<void> {
+  link.value = undefined
+  await openSite(props.site)
+  await load()
+}
+</script>
+
+<template>
+  <SettingsFrame :site="props.site" :trouble="trouble" @again="load">
+    <h1 class="page-name">{{ t('settings.members') }}</h1>
+    <p v-if="refused" class="error-text" role="alert">{{ refused }}</p>
+    <table v-if="content">
+      <thead>
+        <tr>
+          <th scope="col">{{ t('settings.name') }}</th>
+          <th scope="col">{{ t('settings.role') }}</th>
+          <th scope="col">{{ t('settings.limitedTo') }}</th>
+          <th v-if="mayManage" scope="col">
+            <span class="visually-hidden">{{ t('settings.actions') }}</span>
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="member in content.members" :key="member.account">
+          <th scope="row">
+            <bdi>{{ member.name }}</bdi><small v-if="member.account === me" class="quiet after">{{
+              t('members.you')
+            }}</small>
+            <small class="quiet email">{{ member.email }}</small>
+          </th>
+          <td class="role">
+            <ElSelect
+              v-if="mayManage"
+              size="small"
+              :model-value="member.role"
+              :aria-label="t('members.roleOf', { name: member.name })"
+              @update:model-value="change(member, $event as Role, member.locales)"
+            >
+              <ElOption v-for="role in offered" :key="role" :value="role" :label="t(`roles.${role}`)" />
+            </ElSelect>
+            <template v-else>{{ t(`roles.${member.role}`) }}</template>
+          </td>
+          <td class="limits">
+            <ElSelect
+              v-if="mayManage"
+              size="small"
+              multiple
+              :model-value="[...(member.locales ?? [])]"
+              :placeholder="t('settings.allLocales')"
+              :aria-label="t('members.localesOf', { name: member.name })"
+              @update:model-value="change(member, member.role, $event as string[])"
+            >
+              <ElOption v-for="tag in tags" :key="tag" :value="tag" :label="tag" />
+            </ElSelect>
+            <template v-else>{{ member.locales?.join(', ') ?? t('settings.allLocales') }}</template>
+          </td>
+          <td v-if="mayManage" class="actions">
+            <ElPopconfirm
+              :title="t('members.removeQuestion', { name: member.name })"
+              :confirm-button-text="t('common.remove')"
+              confirm-button-type="danger"
+              :cancel-button-text="t('common.cancel')"
+              width="260"
+              @confirm="remove(member)"
+            >
+              <template #reference
+                ><ElButton size="small">{{ t('members.removeMore') }}</ElButton></template
+              >
+            </ElPopconfirm>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <section v-if="content" aria-labelledby="invited-head">
+      <h2 id="invited-head">{{ t('members.invited') }}</h2>
+      <p v-if="content.invitations.length === 0" class="quiet">{{ t('members.nobodyInvited') }}</p>
+      <table v-else>
+        <thead>
+          <tr>
+            <th scope="col">{{ t('settings.email') }}</th>
+            <th scope="col">{{ t('settings.role') }}</th>
+            <th scope="col">{{ t('settings.limitedTo') }}</th>
+            <th scope="col">{{ t('members.invitedBy') }}</th>
+            <th scope="col">{{ t('members.link') }}</th>
+            <th v-if="mayManage" scope="col">
+              <span class="visually-hidden">{{ t('settings.actions') }}</span>
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="invited in content.invitations" :key="invited.id">
+            <th scope="row">{{ invited.email }}</th>
+            <td>{{ t(`roles.${invited.role}`) }}</td>
+            <td>{{ invited.locales?.join(', ') ?? t('settings.allLocales') }}</td>
+            <td>
+              <bdi>{{ nameOfActor(site!, invited.createdBy) }}</bdi>
+            </td>
+            <td>
+              {{
+                t(new Date(invited.expiresAt) > new Date() ? 'members.goodUntil' : 'members.expired', {
+                  when: moment(invited.expiresAt),
+                })
+              }}
+            </td>
+            <td v-if="mayManage" class="actions">
+              <ElButton size="small" @click="renew(invited)">{{ t('members.newLink') }}</ElButton>
+              <ElButton size="small" @click="revoke(invited)">{{ t('members.revoke') }}</ElButton>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </section>
+  </SettingsFrame>
+  <StripBar :result="result">
+    <template v-if="mayManage" #end>
+      <ElButton type="primary" @click="openForm">{{ t('members.inviteMore') }}</ElButton>
+    </template>
+  </StripBar>
+  <FormSheet
+    v-model="isInviting"
+    :title="t('members.inviteTitle')"
+    :submit="t('members.invite')"
+    :problems="problems"
+    :is-busy="isBusy"
+    @submit="submit"
+  >
+    <label for="invite-email">{{ t('settings.email') }}</label>
+    <ElInput id="invite-email" v-model="form.email" type="email" autofocus required />
+    <label for="invite-role">{{ t('settings.role') }}</label>
+    <ElSelect id="invite-role" v-model="form.role">
+      <ElOption v-for="role in offered" :key="role" :value="role" :label="t(`roles.${role}`)">
+        <span>{{ t(`roles.${role}`) }}</span> <small class="quiet after">{{ t(`roles.${role}May`) }}</small>
+      </ElOption>
+    </ElSelect>
+    <p class="quiet">{{ t(`roles.${form.role}May`) }}.</p>
+    <label for="invite-locales">{{ t('settings.limitedTo') }}</label>
+    <ElSelect id="invite-locales" v-model="form.locales" multiple :placeholder="t('settings.allLocales')">
+      <ElOption v-for="tag in tags" :key="tag" :value="tag" :label="tag" />
+    </ElSelect>
+    <p class="quiet">{{ t('members.limitExplained') }}</p>
+  </FormSheet>
+  <OneTimeSecret
+    v-if="link"
+    :title="t('members.oneTimeLink')"
+    :explained="t('members.linkFor', { email: link.email, until: link.until })"
+    :label="t('members.oneTimeLink')"
+    :value="link.address"
+    @stored="openAnew"
+  />
+</template>
+
+<style scoped>
+.email {
+  display: block;
+}
+.role {
+  inline-size: 150px;
+}
+.limits {
+  inline-size: 170px;
+}
+</style>

@@ -1,0 +1,32 @@
+import { decide, type Caller, type Permission } from '@wisteria/core'
+import { t } from '../messages'
+
+/** A section of the settings: where it is, and what its page needs. */
+interface Section {
+  readonly route: 'locales' | 'front-ends' | 'members' | 'keys' | 'webhooks' | 'sites'
+  readonly label: string
+}
+
+/** The sections that somebody may see, in their order. */
+export function sectionsFor(caller: Caller): Section[] {
+  const all: readonly (Section & { readonly needs: Permission })[] = [
+    { route: 'locales', label: t('settings.site'), needs: 'model.read' },
+    { route: 'front-ends', label: t('settings.frontEnds'), needs: 'integration.manage' },
+    { route: 'members', label: t('settings.members'), needs: 'member.read' },
+    { route: 'keys', label: t('settings.keys'), needs: 'integration.manage' },
+    { route: 'webhooks', label: t('settings.webhooks'), needs: 'integration.manage' },
+    { route: 'sites', label: t('settings.sites'), needs: 'signedIn' },
+  ]
+  return all.filter(({ needs }) => decide(caller, needs).allowed)
+}
+
+/** The routes of all sections. */
+export const sectionRoutes: readonly string[] = [
+  'locales',
+  'front-ends',
+  'members',
+  'keys',
+  'webhooks',
+  'webhook',
+  'sites',
+]
