@@ -1,4 +1,6 @@
 import Table from 'cli-table3'
+import stringWidth from 'string-width'
+import wrapAnsi from 'wrap-ansi'
 
 /** Prints what a command has to say: for people as text, or with `--json` as one JSON document. */
 export interface Output {
@@ -9,7 +11,31 @@ export function printJson(value: unknown): void {
   process.stdout.write(JSON.stringify(value, null, 2) + '\n')
 }
 
-/** A plain table without lines: the header in capitals, one row a thing. */
+/** Spaces between two columns. */
+const gap = 2
+/** No column gets narrower, however narrow the terminal is. */
+const narrowest = 8
+
+/**
+ * Widths of columns that together fit: the widest give way first. Undefined where they fit as they are.
+ * @param natural the width that each column needs, in characters.
+ */
+export function fittingWidths(natural: readonly number[], available: number): number[] | undefined {
+  const widths = [...natural]
+  let over = widths.reduce((sum, width) => sum + width, 0) + gap * (widths.length - 1) - available
+  if (over <= 0) return undefined
+  for (; over > 0; over--) {
+    const widest = widths.indexOf(Math.max(...widths))
+    if (widths[widest]! <= narrowest) break
+    widths[widest]!--
+  }
+  return widths
+}
+
+/**
+ * A plain table without lines: the header in capitals, one row a thing. On a terminal it fits the width: cells wrap, and nothing is
+ * cut. Into a file or a pipe each row is one line.
+ */
 export function printTable(
   header: readonly string[],
   rows: readonly (readonly (string | number | null | undefined)[])[],
@@ -31,12 +57,18 @@ export function printTable(
     'right-mid': '',
     middle: '  ',
   }
+  const cells = rows.map((row) => row.map((cell) => (cell === null || cell === undefined ? '' : String(cell))))
+  const natural = header.map((name, column) =>
+    Math.max(name.length, ...cells.map((row) => stringWidth(row[column] ?? ''))),
+  )
+  const widths = process.stdout.isTTY ? fittingWidths(natural, process.stdout.columns) : undefined
+  const wrapped = (cell: string, column: number) => (widths ? wrapAnsi(cell, widths[column]!, { hard: true }) : cell)
   const table = new Table({
-    head: header.map((name) => name.toUpperCase()),
+    head: header.map((name, column) => wrapped(name.toUpperCase(), column)),
     chars: none,
     style: { 'padding-left': 0, 'padding-right': 0, head: [], border: [] },
   })
-  table.push(...rows.map((row) => row.map((cell) => (cell === null || cell === undefined ? '' : String(cell)))))
+  table.push(...cells.map((row) => row.map(wrapped)))
   // What stands at the end of a line is nothing that anybody asked for.
   process.stdout.write(
     table
