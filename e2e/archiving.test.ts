@@ -26,7 +26,7 @@ beforeAll(async () => {
 afterAll(() => small.service.end())
 
 describe('archiving', () => {
-  it('takes down what is public, leaves the lists, and lets nothing change until it is taken out', async () => {
+  it('withdraws what is public, leaves the lists, and lets nothing change until it is reactivated', async () => {
     const { id } = await page()
     const { version } = await owner.publish(id)
     const archived = await owner.archive(id, { version })

@@ -72,7 +72,7 @@ describe('adding files', () => {
       'program.png',
       Buffer.from([0x7f, 0x45, 0x4c, 0x46, 2, 1, 1, 0, 0, 0, 0, 0, 0, 0, 0, 0]),
       415,
-      /of no kind that is taken here/,
+      /of a kind that is not accepted/,
     ],
     ['broken.png', Buffer.from('89504e470d0a1a0a0000000d49484452000000ff', 'hex'), 415, /or is damaged/],
     ['empty.txt', Buffer.alloc(0), 400, /is empty/],
@@ -197,7 +197,7 @@ describe('what is said of a file', () => {
     await owner.changeAsset(id, { caption: { en: null } })
     expect((await shown('en'))['caption']).toBeNull()
     expect((await owner.assetUsage(id)).usedBy).toMatchObject([{ id: museum.id, inWorkingCopy: true, inPublic: true }])
-    expect((await problem(() => owner.deleteAsset(id))).message).toMatch(/Entries hold it: “The Boatyard”/)
+    expect((await problem(() => owner.deleteAsset(id))).message).toMatch(/Entries use it: “The Boatyard”/)
     expect((await problem(() => owner.changeAsset(id, { alt: { xx: 'no' } }))).message).toMatch(/`xx` is not a locale/)
   })
   it('is found by, and the newest comes first', async () => {
@@ -227,7 +227,7 @@ describe('replacing a file', () => {
       false,
     ])
     expect((await problem(() => owner.replaceAsset(id, new Blob(['words'])))).message).toMatch(
-      /replace it with one of its kind/,
+      /replace it with a file of the same kind/,
     )
   })
 })
@@ -243,7 +243,7 @@ it('files are sent from a data folder that is named from where the service was s
 })
 
 describe('bytes that nothing speaks of', () => {
-  it('are taken away once they are a day old, and others stay', async () => {
+  it('are deleted once they are a day old, and others stay', async () => {
     const [gone, kept] = [
       await owner.uploadAsset('gone.png', await picture(30, 30)),
       await owner.uploadAsset('kept.png', await picture(32, 32)),
@@ -271,7 +271,7 @@ describe('bytes that nothing speaks of', () => {
 })
 
 describe('the command line', () => {
-  it('adds, describes, replaces and takes away', async () => {
+  it('adds, describes, replaces and deletes', async () => {
     const file = join(folder, 'boat.png')
     writeFileSync(file, Buffer.from(await (await picture()).arrayBuffer()))
     const run = (...args: string[]) =>

@@ -442,7 +442,7 @@ describe('the console', () => {
     expect(faults).toEqual([])
   })
 
-  it('duplicates an entry, takes it down with open eyes, and deletes it', async () => {
+  it('duplicates an entry, withdraws it after its consequences, and deletes it', async () => {
     await editor('activity', 'Night Walk')
     const first = page.url()
     const more = async (what: string) => {
@@ -501,7 +501,7 @@ describe('the console', () => {
     )
   })
 
-  it('puts back what was written when the page went away before it was saved', async () => {
+  it('recovers what was written when the page went away before it was saved', async () => {
     await editor('museum', 'The Boatyard')
     const id = page.url().split('/').at(-1)!
     const town = page.locator('[id^="field-values-town"] textarea')

@@ -6,7 +6,7 @@ import { startConsole, type ConsoleWorld } from './support/browser.js'
 import { richText } from './support/models.js'
 import { eventually } from './support/running.js'
 
-/** An editor's day in the console, from finding to taking down. */
+/** An editor's day in the console, from finding to withdrawing. */
 let world: ConsoleWorld
 let page: Page
 let base = ''
@@ -78,7 +78,7 @@ describe('finding', () => {
 })
 
 describe('writing', () => {
-  it('takes back and brings again what was written, also in blocks', async () => {
+  it('undoes and redoes what was written, also in blocks', async () => {
     await open('page', 'Tickets')
     await page.fill('.field .naming textarea', 'Tickets and prices')
     await page.locator('.strip [aria-label=Undo]').waitFor()

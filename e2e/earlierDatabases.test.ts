@@ -158,7 +158,7 @@ it('rich text of the earlier form is read in the form of now, and everything cou
 })
 
 describe.each(earlier)('the database %s', (name) => {
-  it('gets the same shape as a new one, with nothing that refers to nothing', async () => {
+  it('gets the same shape as a new one, with no broken foreign key', async () => {
     const database = await Database.open({ file: join(folderOf(name), 'wisteria.db') })
     try {
       expect(await shapeOf(database)).toEqual(fresh)

@@ -159,7 +159,7 @@ describe('changing by edits', () => {
   })
   it('refuses a version that has not been, and edits that do not fit, as a whole', async () => {
     const entry = await make('Whole')
-    expect((await problem(() => owner.edit(entry.id, 9, []))).message).toMatch(/Version 9 has not been yet/)
+    expect((await problem(() => owner.edit(entry.id, 9, []))).message).toMatch(/There is no version 9 yet/)
     const error = await problem(() =>
       owner.edit(entry.id, 1, [
         { do: 'set', at: ['price'], value: 3 },
@@ -292,7 +292,7 @@ describe('publishing', () => {
       [1, true, ['en']],
     ])
   })
-  it('takes down one locale or all, and remembers that it was public', async () => {
+  it('withdraws one locale or all, and remembers that it was public', async () => {
     const entry = await make('Down', { title: { en: 'Down', nl: 'Neer' } })
     await owner.publish(entry.id)
     expect((await owner.withdraw(entry.id, { locales: ['nl'] })).states).toMatchObject({
@@ -307,7 +307,7 @@ describe('publishing', () => {
     await owner.patch(entry.id, 1, { summary: { nl: 'Nederlands' } })
     await owner.publish(entry.id, { locales: ['en', 'nl'] })
     expect((await problem(() => owner.withdraw(entry.id, { locales: ['en'] }))).message).toMatch(
-      /Title is empty in nl.*What stays public would not be valid/,
+      /Title is empty in nl.*What stays public would be invalid/,
     )
   })
   it('publishes a type without localized fields under the default locale', async () => {
@@ -349,7 +349,7 @@ describe('a tree of pages', () => {
     const error = await problem(() => owner.withdraw(visit.id))
     expect([error.status, error.message]).toEqual([
       409,
-      'Public entries stand below this one: “Tickets”. Take them down with it: `withChildren`.',
+      'Public entries are below this one: “Tickets”. Withdraw them too: `withChildren`.',
     ])
     await owner.withdraw(visit.id, { withChildren: true })
     expect((await owner.entry(groups.id)).state).toBe('withdrawn')
@@ -410,12 +410,7 @@ describe('requests that are not well formed', () => {
       400,
       /Idempotency-Key/,
     ],
-    [
-      'a method that is not there',
-      { method: 'PUT', body: '{}' },
-      405,
-      /PUT does not go with this address; GET, POST do/,
-    ],
+    ['a method that is not there', { method: 'PUT', body: '{}' }, 405, /PUT is not allowed here. Allowed: GET, POST/],
   ] as [string, RequestInit & { headers?: Record<string, string> }, number, RegExp][])(
     'are told so: %s',
     async (_, init, status, message) => {

@@ -183,7 +183,7 @@ describe('its preview', () => {
     await owner.addMember({ email: ilse.email, role: 'editor' })
     expect((await get(path!, cookie)).text).toContain('Wednesdays')
   })
-  it('leads nowhere else, whatever it is told', async () => {
+  it('redirects nowhere else, whatever it is told', async () => {
     for (const to of ['https://elsewhere.example', '//elsewhere.example', '/\\elsewhere.example', 'javascript:1']) {
       const left = await fetch(`${site.address}/preview/leave`, {
         method: 'POST',

@@ -77,7 +77,7 @@ describe('an asset', () => {
     await owner.delete(holder.id)
     expect((await owner.assetUsage(id)).usedBy).toMatchObject([{ id: holder.id, inWorkingCopy: true, inBin: true }])
     expect(await problem(() => owner.deleteAsset(id))).toBe(
-      `Entries hold it: “${holder.title}” (deleted). Remove it from them first.`,
+      `Entries use it: “${holder.title}” (deleted). Remove it from them first.`,
     )
     await owner.restoreFromBin(holder.id)
     expect((await owner.entry(holder.id)).values).toMatchObject({ picture: id })
@@ -88,13 +88,13 @@ describe('an asset', () => {
     await owner.publish(holder.id)
     await set(holder.id, 'picture', (await asset()).id)
     // Public still holds it.
-    expect(await problem(() => owner.deleteAsset(id, { revisions: 'ignore' }))).toContain('Entries hold it')
+    expect(await problem(() => owner.deleteAsset(id, { revisions: 'ignore' }))).toContain('Entries use it')
     await owner.publish(holder.id)
     expect((await owner.assetUsage(id)).usedBy).toMatchObject([
       { id: holder.id, inWorkingCopy: false, inPublic: false, inRevisions: [1] },
     ])
     expect(await problem(() => owner.deleteAsset(id))).toBe(
-      `Older revisions of “${holder.title}” hold it. Delete it with \`revisions=ignore\` if they may lose it.`,
+      `Older revisions of “${holder.title}” use it. Delete it with \`revisions=ignore\` if they may lose it.`,
     )
     await owner.deleteAsset(id, { revisions: 'ignore' })
     expect(await problem(() => owner.asset(id))).toContain('There is no asset')

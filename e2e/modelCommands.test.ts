@@ -31,7 +31,7 @@ describe('model pull', () => {
     for (const name of readdirSync(pulled))
       expect(readFileSync(join(pulled, name), 'utf8')).toBe(readFileSync(modelFolder + name, 'utf8'))
     expect((await run('model', 'compare', pulled)).out).toMatch(
-      /No change: the files describe the model as it stands \(version 1\)/,
+      /No change: the files are the model in force \(version 1\)/,
     )
     expect((await run('model', 'pull', pulled)).out).toContain(`0 of ${many} files were written`)
   })
@@ -160,7 +160,7 @@ describe('entries and assets', () => {
     expect((await run('entry', 'show', 'visitorInfo')).out).toMatch(/phone: "?\+00 555 0104/)
     expect((await run('entry', 'show', 'museum')).code).toBe(5)
   })
-  it('files are added with their words, listed, and taken away', async () => {
+  it('files are added with their texts, listed, and deleted', async () => {
     const file = join(folder, 'plan.svg')
     writeFileSync(file, '<svg width="20" height="10"></svg>')
     const added = await run('asset', 'add', file, '--alt', 'en=A plan', '--alt', 'nl=Een plan', '--json')

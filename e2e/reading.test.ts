@@ -57,7 +57,7 @@ describe('lists', () => {
     const cases: [string, Parameters<Reader['entries']>[1], RegExp][] = [
       ['activty', {}, /Did you mean `activity`\?/],
       ['activity', { where: 'startz > now' }, /column 1/],
-      ['activity', { where: 'entry.state = "new"' }, /cannot be asked of the published edition/],
+      ['activity', { where: 'entry.state = "new"' }, /is not known in the published edition/],
       ['activity', { sort: 'titel' }, /Did you mean `title`\?/],
       ['activity', { sort: 'speakers' }, /cannot be sorted by: it is a list/],
       ['activity', { sort: 'museum' }, /cannot be sorted by: it is of kind entry/],
@@ -153,7 +153,7 @@ describe('one entry', () => {
     const gone = await raw('/at?path=/exhibitions/moving-sands')
     expect([gone.status, ((await gone.json()) as { detail: string }).detail]).toEqual([
       410,
-      'What stood at /exhibitions/moving-sands is no longer public.',
+      'The entry at /exhibitions/moving-sands is no longer public.',
     ])
   })
   it('that moved says where to, wherever it has moved since', async () => {

@@ -240,7 +240,7 @@ describe('shaped content', () => {
       message: expect.stringMatching(/takes image\/\*/) as string,
     })
     expect((await refusal<WisteriaProblem>(() => owner.deleteAsset(picture))).message).toMatch(
-      /Entries hold it: “Night walk”/,
+      /Entries use it: “Night walk”/,
     )
     await owner.deleteAsset(text)
   })
@@ -288,9 +288,11 @@ describe('shaped content', () => {
       const house = await owner.entry('house')
       expect([house.type, house.version]).toEqual(['house', 1])
       expect((await refusal<WisteriaProblem>(() => owner.create({ type: 'house', values: {} }))).message).toMatch(
-        /has exactly one entry, and it is there/,
+        /has exactly one entry, which exists already/,
       )
-      expect((await refusal<WisteriaProblem>(() => owner.delete('house'))).message).toMatch(/always has its one entry/)
+      expect((await refusal<WisteriaProblem>(() => owner.delete('house'))).message).toMatch(
+        /has exactly one entry, which cannot be deleted/,
+      )
     })
     it('is read without a list around it, in both APIs, once it is public', async () => {
       expect((await get('/entries/house')).status).toBe(404)

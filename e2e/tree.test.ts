@@ -87,7 +87,7 @@ describe('the tree of pages', () => {
     const circle = await problem(() => owner.place(ids['Visit']!, { parent: ids['Boat']!, after: null }))
     expect(circle.message).toMatch(/below itself/)
     const elsewhere = await problem(() => owner.place(ids['Bus']!, { parent: ids['Visit']!, after: ids['About']! }))
-    expect(elsewhere.message).toMatch(/does not stand there/)
+    expect(elsewhere.message).toMatch(/is not below that parent/)
     expect(await below(ids['Visit']!)).toEqual(['Boat', 'Car', 'Bus'])
     const museum = await owner.create({ type: 'museum', values: { name: { en: 'M' } } })
     expect((await problem(() => owner.place(museum.id, { parent: null, after: null }))).message).toMatch(/no `parent`/)

@@ -57,8 +57,8 @@ describe('who uses an entry', () => {
   })
 })
 
-describe('taking down', () => {
-  it('tells before it is done which paths go and who would refer to nothing', async () => {
+describe('withdrawing', () => {
+  it('says first which URLs stop working and which references would break', async () => {
     const { id } = await walk()
     await owner.publish(id)
     const all = await owner.withdrawalConsequences(museum)
@@ -120,7 +120,7 @@ describe('duplicating', () => {
     const added = [...files, { name: 'info.yaml', text: model.info }]
     await owner.adoptModel((await owner.compareModel(added)).id)
     expect((await problem(() => owner.duplicate('info'))).message).toBe(
-      'Info has exactly one entry: it is not duplicated.',
+      'Info has exactly one entry, which cannot be duplicated.',
     )
   })
 })

@@ -19,7 +19,7 @@ export interface ConsoleWorld {
   readonly browser: Browser
   /** Where the console is. */
   readonly base: string
-  /** What went wrong in any page since they were last taken away. */
+  /** What went wrong in any page since they were last cleared. */
   readonly faults: string[]
   /** A window of its own, with a session of its own. */
   open(): Promise<Page>

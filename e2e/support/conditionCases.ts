@@ -83,7 +83,7 @@ export const samples: readonly SampleEntry[] = [
   make(
     'activity',
     'gone',
-    { title: 'refers to nothing', museum: ref('nowhere'), speakers: [ref('nobody')], tags: ['dark'] },
+    { title: 'reference broken', museum: ref('nowhere'), speakers: [ref('nobody')], tags: ['dark'] },
     { state: 'withdrawn' },
   ),
   make('activity', 'tiny', { title: 'tiny', price: 0.5, day: '2031-05-11', free: 0 }),

@@ -151,7 +151,7 @@ export class Editor {
     this.#call<Asset>({ method: 'POST', path: '/assets/upload', query: { name }, file, isLong: true })
   changeAsset = (id: string, change: AssetChange) =>
     this.#call<Asset>({ method: 'PATCH', path: `/assets/${segment(id)}`, body: change })
-  /** Replaces the file; its address stays, and every place that it stands in. */
+  /** Replaces the file; its address stays, and every place that uses it. */
   replaceAsset = (id: string, file: Blob) =>
     this.#call<Asset>({ method: 'PUT', path: `/assets/${segment(id)}/file`, file, isLong: true })
   /** Who holds it. */
@@ -247,7 +247,7 @@ export class Editor {
       path: `/jobs/${segment(job)}/items`,
       query: { after, refused },
     })
-  /** Puts back what a bulk job changed, as another job. */
+  /** Undoes what a bulk job changed, as another job. */
   undoJob = (job: string) => this.#call<Job>({ method: 'POST', path: `/jobs/${segment(job)}/undo`, body: {} })
   /** Schedules, the soonest first; with `ended`, those that have ended. */
   schedules = ({ entry, ended }: { entry?: string; ended?: boolean } = {}) =>
@@ -260,10 +260,10 @@ export class Editor {
   cancelSchedule = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/schedules/${segment(id)}` })
   /** The tree of pages, in the order of readers. */
   tree = () => this.#call<{ nodes: TreeNode[]; isComplete: boolean }>({ path: '/tree' })
-  /** Puts an entry below another, after one that stands there; null for the root, and to be the first. */
+  /** Moves an entry below another, after a sibling; null for the root, and to be the first. */
   place = (id: string, where: { parent: string | null; after: string | null }) =>
     this.#call<EditableEntry>({ method: 'POST', path: `/entries/${segment(id)}/place`, body: where })
-  /** The lists that you keep, and those that everybody shares. */
+  /** The views that you saved, and those that everybody shares. */
   views = () => this.#call<{ views: ListView[] }>({ path: '/views' })
   saveView = (view: { name: string; shared?: boolean; asks: ListAsks }) =>
     this.#call<ListView>({ method: 'POST', path: '/views', body: view })

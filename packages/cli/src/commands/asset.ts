@@ -85,7 +85,7 @@ export function addAsset(program: Command): void {
     )
   asset
     .command('replace')
-    .description('Replaces the file of an asset: its address stays, and every place that it stands in.')
+    .description('Replaces the file of an asset. Its address stays, and so does every place that uses it.')
     .argument('<id>')
     .argument('<file>')
     .option('--json', 'print JSON')

@@ -12,7 +12,7 @@ const marks = { refused: 'refused', breaking: 'breaking', plain: '' } as const
 const namedAtOnce = 3
 
 function printConsequences({ consequences, base }: Proposal): void {
-  if (consequences.length === 0) return print(`No change: the files describe the model as it stands (version ${base}).`)
+  if (consequences.length === 0) return print(`No change: the files are the model in force (version ${base}).`)
   printTable(
     ['', 'place', 'what happens'],
     consequences.map((consequence) => {

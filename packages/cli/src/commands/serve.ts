@@ -43,7 +43,7 @@ export function addServiceOptions(
 export function addServe(program: Command): void {
   addServiceOptions(program.command('serve'))
     .summary('run the service')
-    .description('Runs the service. Every option may also stand in the environment; a flag goes before it.')
+    .description('Runs the service. Every option can also be an environment variable; a flag overrides it.')
     .option('--json', 'print the address as JSON')
     .action(async (flags: Record<string, unknown>) => {
       const { json, ...given } = flags

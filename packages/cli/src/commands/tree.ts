@@ -14,7 +14,7 @@ export function addTree(entry: Command): void {
       const tree = await openEditor().tree()
       if (json) return printJson(tree)
       if (tree.nodes.length === 0)
-        return print('No entry stands below another: no type of the model says `parent`, or there is none yet.')
+        return print('No entry has a parent: no type of the model names a `parent` field, or there are no entries yet.')
       const ids = new Set(tree.nodes.map((node) => node.id))
       const rows: string[][] = []
       const walk = (parent: string | null, depth: number): void => {
@@ -31,10 +31,10 @@ export function addTree(entry: Command): void {
     })
   entry
     .command('place')
-    .description('Puts an entry below another, or in another place among those that stand there.')
+    .description('Moves an entry below another, or to another place among its siblings.')
     .argument('<id>')
-    .option('--below <id>', 'the entry that it is to stand below')
-    .option('--root', 'it is to stand below none')
+    .option('--below <id>', 'the parent')
+    .option('--root', 'no parent')
     .option('--after <id>', 'the one that it is to follow; the first when left out')
     .option('--json', 'print JSON')
     .action(

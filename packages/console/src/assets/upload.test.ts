@@ -68,13 +68,13 @@ describe('adding files', () => {
     add([file('big.png', 1_000_001), file('empty.png', 0), file('exe.png'), file('lost.png')])
     await vi.waitFor(() => expect(Sending.all.length).toBe(2))
     const to = (name: string) => Sending.all.find((sending) => sending.address.endsWith(`name=${name}`))!
-    to('exe.png').answer(415, { detail: 'exe.png is of no kind that is taken here.' })
+    to('exe.png').answer(415, { detail: 'exe.png is of a kind that is not accepted.' })
     to('lost.png').onerror?.()
     await vi.waitFor(() => expect(uploads.every((upload) => upload.failure !== '')).toBe(true))
     expect(uploads.map((upload) => upload.failure)).toEqual([
       'Too large: a file has at most 1 MB.',
       'The file is empty.',
-      'exe.png is of no kind that is taken here.',
+      'exe.png is of a kind that is not accepted.',
       'The connection was lost. Try again.',
     ])
   })

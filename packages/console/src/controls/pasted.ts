@@ -6,7 +6,7 @@ const leftOut = new Set(['SCRIPT', 'STYLE', 'META', 'LINK', 'TITLE', 'TEMPLATE',
 
 /**
  * Cleans HTML that comes from a word processor, a mail or another page, before the editor reads it: lists that are only
- * drawn as such become lists, words that only look bold become bold, and everything that is not said is left out.
+ * drawn as such become lists, words that only look bold become bold, and everything else is left out.
  */
 export function cleanPasted(html: string): string {
   const document = new DOMParser().parseFromString(html.slice(0, maxPasted), 'text/html')

@@ -180,7 +180,7 @@ function nextProblem(): void {
   void jump(problem.pointer ?? '', problem.locale)
 }
 
-/** The editor of rich text takes back letter by letter, by itself. */
+/** The editor of rich text has an undo of its own, letter by letter. */
 const isInRichText = (): boolean => document.activeElement?.closest('.ProseMirror') !== null
 
 const redo = (): boolean => !isInRichText() && undo.redo()

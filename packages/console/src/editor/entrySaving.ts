@@ -147,7 +147,7 @@ export function useEntrySaving(
     return first !== undefined
   }
 
-  /** Puts back what had been written here, by a tab that is gone, and did not reach the service. */
+  /** Recovers what was written here in a tab that is gone, and did not reach the service. */
   async function recall(): Promise<void> {
     const isOpen = await openTabs()
     // Whoever began to write meanwhile is not interrupted.

@@ -11,7 +11,7 @@ const deskOf = (values: Record<string, unknown>) => {
 }
 
 describe('undo', () => {
-  it('takes back what was written in one go, and brings it again', () => {
+  it('undoes what was written in one go, and redoes it', () => {
     const { values, undo } = deskOf({ title: 'Walk' })
     for (const title of ['Walks', 'Walks a', 'Walks at dawn']) values['title'] = title
     vi.advanceTimersByTime(1000)

@@ -79,7 +79,7 @@ function read(): void {
   }
 }
 
-/** What holds while nothing is said: a kind may be fast to find by itself. */
+/** The value that an option has while it is not set: a kind may be indexed by itself. */
 const otherwise = computed(() => form.name === 'indexed' && (field.unique === true || kindNamed(field.kind).indexed))
 const isChecked = computed(() => (value.value === undefined ? otherwise.value : value.value === true))
 const check = (next: boolean): void => emit('change', next === otherwise.value ? undefined : next)

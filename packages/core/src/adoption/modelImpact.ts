@@ -171,7 +171,7 @@ export class ModelImpact {
           code: 'valuesLost',
           weight: 'breaking',
           place: placeOf(this.#before, old, field.id),
-          say: (count) => `${count} hold a value in it, which leaves forms and readers.`,
+          say: (count) => `${count} hold a value in it, which forms and readers would no longer show.`,
         })
       for (const inside of insideOf(this.#before, field, content))
         if (inside.id !== undefined && field.kind === 'block' && stays.has(field.id) && !stays.has(inside.owner.id))
@@ -180,7 +180,7 @@ export class ModelImpact {
             weight: 'refused',
             place: placeOf(this.#before, old, field.id),
             say: (count) =>
-              `${count} hold a block \`${inside.owner.name}\` there, which would go. Remove these blocks first, or keep the block type.`,
+              `${count} hold a block \`${inside.owner.name}\` there, which would be removed. Remove these blocks first, or keep the block type.`,
           })
     })
   }
@@ -212,8 +212,7 @@ export class ModelImpact {
           code: 'listsBroken',
           weight: 'breaking',
           place: placeOf(this.#before, old, field.id),
-          say: (count) =>
-            `${count} hold a list there whose condition or order no longer fits: readers would get it empty.`,
+          say: (count) => `${count} hold a list whose condition or order no longer fits: readers would get it empty.`,
         },
         fault,
       )
@@ -242,7 +241,7 @@ export class ModelImpact {
             weight: 'breaking',
             place: `${now.name}.${(problem.pointer ?? '').split('/')[2] ?? ''}`,
             say: (count) =>
-              `${count} would no longer be valid: what is public stays so, and has to be mended before the next publish.`,
+              `${count} would no longer be valid: they stay public, and must be corrected before the next publish.`,
           },
           problem.message,
         )
@@ -274,7 +273,7 @@ export class ModelImpact {
             code: 'valuesTwice',
             weight: 'breaking',
             place: `${now.name}.${field.name}`,
-            say: (count) => `${count} have a value that another public entry has already.`,
+            say: (count) => `${count} have the same value as another public entry.`,
           })
         else this.#values.set(key, entry)
       }

@@ -57,9 +57,9 @@ describe('mistakes', () => {
     ['', 1, /is empty/],
     ['startz > now', 1, /`startz` is not a field of activity. Did you mean `starts`\?/],
     ['museum.nme = "x"', 1, /`nme` is not a field of museum. Did you mean `name`\?/],
-    ['title.name = "x"', 1, /is of kind text, so nothing can be asked of it with a dot/],
-    ['format = walk', 10, /found the word `walk`. Texts stand in double quotes: `"walk"`/],
-    ["format = 'walk'", 10, /Texts stand in double quotes/],
+    ['title.name = "x"', 1, /is of kind text, so nothing follows it after a dot/],
+    ['format = walk', 10, /found the word `walk`. Write texts in double quotes: `"walk"`/],
+    ["format = 'walk'", 10, /Write texts in double quotes/],
     [
       'format = "wolk"',
       10,
@@ -101,7 +101,7 @@ describe('mistakes', () => {
     ['entry.state.x = "new"', 1, /`entry.state.x` is not a fact of an entry/],
     ['$state = "new"', 1, /`\$` does not belong in a condition/],
     ['entry.id > "x"', 10, /does not go with entry.id. Use `=`, `!=` or `in`/],
-    ['now > starts', 1, /stands on the right of a comparison/],
+    ['now > starts', 1, /goes on the right of a comparison/],
     ['price > 1e999', 9, /too large/],
     ['price\n  > 3 and\n  startz has value', 3, /line 3, column 3/],
   ])('%s', async (text, column, message) => {
@@ -113,7 +113,7 @@ describe('mistakes', () => {
 
   it('refuses entry.state to those who read what is public', async () => {
     const error = await refusal(() => readCondition('entry.state = "new"', { ...context, systemFacts: publicFacts }))
-    expect(error.message).toMatch(/`entry.state` cannot be asked of the published edition/)
+    expect(error.message).toMatch(/`entry.state` is not known in the published edition/)
   })
 
   it('bounds length, depth and the number of comparisons', async () => {

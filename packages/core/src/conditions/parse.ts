@@ -46,7 +46,7 @@ function tokenize(text: string): Token[] {
         letter === '"'
           ? 'This text has no closing quote.'
           : letter === "'"
-            ? 'Texts stand in double quotes.'
+            ? 'Write texts in double quotes.'
             : `\`${letter}\` does not belong in a condition.`
       throw conditionError(text, at, message)
     }
@@ -184,7 +184,7 @@ function read(text: string, what: 'condition' | 'moment'): Expression | Operand 
       )
     if (['and', 'or', 'in', 'contains', 'true', 'false'].includes(first.text))
       fail(`Expected the name of a field, found the word \`${first.text}\`.`)
-    if (isMoment(first)) fail(`\`${first.text}\` stands on the right of a comparison.`)
+    if (isMoment(first)) fail(`\`${first.text}\` goes on the right of a comparison.`)
     index++
     const names = [first.text]
     while (isSign('.')) {
@@ -255,7 +255,7 @@ function read(text: string, what: 'condition' | 'moment'): Expression | Operand 
     }
     if (token.is === 'name')
       fail(
-        `Expected a value, found the word \`${token.text}\`. Texts stand in double quotes: \`"${token.text}"\`.${didYouMean(token.text, moments)}`,
+        `Expected a value, found the word \`${token.text}\`. Write texts in double quotes: \`"${token.text}"\`.${didYouMean(token.text, moments)}`,
       )
     return fail(`Expected a value, found ${seen()}.`)
   }

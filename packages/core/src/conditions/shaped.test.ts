@@ -43,7 +43,7 @@ describe('mistakes in shaped content', () => {
     ['takes > 90', 9, /a length of time in double quotes, such as `"PT90M"`/],
     ['takes > "90 minutes"', 9, /a length of time/],
     ['takes contains "P"', 7, /does not go with `takes`/],
-    ['story.text = "x"', 1, /nothing can be asked of it with a dot/],
+    ['story.text = "x"', 1, /nothing follows it after a dot/],
     ['sessions.host.speak = "en"', 1, /`speak` is not a field of guide. Did you mean `speaks`\?/],
   ])('%s', async (text, column, message) => {
     const error = await refusal<WisteriaError>(() => readCondition(text, context))

@@ -103,7 +103,7 @@ function conflictOf([ours, theirs]: [NamedEdit[], NamedEdit[]]): RebaseConflict 
 
 const depthOf = (edit: NamedEdit): number => edit.at.reduce((depth, step) => depth + step.split('.').length, 0)
 
-/** Puts back what their edit took away as a whole, so that our edits inside it find their place. */
+/** Restores what their edit removed as a whole, so that our edits inside it find their place. */
 function withPlace(values: NamedValues, conflict: RebaseConflict, their: NamedEdit, base: NamedValues): NamedValues {
   const where = their.locale === undefined ? {} : { locale: their.locale }
   if (their.do === 'remove') {

@@ -322,7 +322,7 @@ describe('what a document holds of others', () => {
       cover: { alt: 'x' },
       venue: { door: { keeper: { type: 'guide' } } },
       lead2: { block: 'words', values: { text: 'One', tone: null } },
-      // Search and social texts fall back to the fields that stand in for them.
+      // Search and social texts fall back to the fields that the model names.
       meta: { title: 'Night walk', description: null, image: { alt: 'x' }, hidden: false },
     })
     expect(resolve([])).toMatchObject({ lead: null, venue: { door: { keeper: null } } })

@@ -40,6 +40,6 @@ export const assetMembers = {
   width: { type: ['integer', 'null'] },
   height: { type: ['integer', 'null'] },
   alt: { type: ['string', 'null'], description: 'The alternative text in the locale.' },
-  title: { type: ['string', 'null'], description: 'What it is called, in the locale.' },
+  title: { type: ['string', 'null'], description: 'The title in the locale.' },
   caption: { type: ['string', 'null'], description: 'The caption in the locale.' },
 } as const

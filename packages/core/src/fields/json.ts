@@ -30,7 +30,7 @@ function isUsable(schema: unknown): boolean {
 export const json = defineKind<Options>({
   name: 'json',
   label: 'JSON',
-  summary: 'Any JSON value, for what programs write; held against a JSON Schema (2020-12) when there is one.',
+  summary: 'Any JSON value, written by programs; checked against a JSON Schema (2020-12) when there is one.',
   example: 'dimensions: { kind: json, schema: { type: object, properties: { height: { type: number } } } }',
   options: z.strictObject({
     schema: z

@@ -11,7 +11,7 @@ interface Options {
 export const number = defineKind<Options>({
   name: 'number',
   label: 'Number',
-  summary: 'A number, whole if `integer: true`, with the unit that stands beside it.',
+  summary: 'A number, whole if `integer: true`, with its unit.',
   example: 'price: { kind: number, unit: EUR, range: { min: 0, max: 120 } }',
   options: z.strictObject({
     integer: z.boolean().optional(),
@@ -21,7 +21,7 @@ export const number = defineKind<Options>({
   descriptions: {
     integer: 'Whether it must be whole.',
     range: '`{ min, max }`, both included.',
-    unit: 'Stands beside the value, in forms and in messages.',
+    unit: 'Shown beside the value, in forms and in messages.',
   },
   indexed: false,
   shape: ({ integer }) => ({ is: 'scalar', scalar: integer ? 'integer' : 'number' }),

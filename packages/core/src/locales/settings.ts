@@ -125,7 +125,7 @@ export function checkSettings(settings: SiteSettings): Problem[] {
         problems.push({
           code: 'twice',
           pointer: `${at}/fallback/${place}`,
-          message: `\`${other}\` stands in the chain twice.`,
+          message: `\`${other}\` is in the chain twice.`,
         })
     })
   })

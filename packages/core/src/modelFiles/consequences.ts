@@ -139,7 +139,7 @@ export function consequencesOf(
 const goneWithBin = (count: number): string =>
   count === 0
     ? 'The type is removed. It has no entries.'
-    : `The type is removed, and ${entriesWord(count)} in the bin with it. Restore first what should stay.`
+    : `The type is removed, and ${entriesWord(count)} in the bin with it. Restore those that should stay first.`
 
 type Tell = (code: Consequence['code'], weight: Consequence['weight'], place: string, message: string) => void
 
@@ -171,7 +171,7 @@ function nameChanges(tell: Tell, code: Consequence['code'], old: Named, now: Nam
       code,
       'plain',
       place,
-      `Renamed from \`${old.name}\`: every value is kept, and it goes on answering to \`${old.name}\`, marked as deprecated, until \`was: ${old.name}\` is taken away.`,
+      `Renamed from \`${old.name}\`: every value is kept, and it still answers to \`${old.name}\`, marked as deprecated, until \`was: ${old.name}\` is removed.`,
     )
   for (const name of answered)
     if (!answers.has(name)) tell('nameRetired', 'breaking', place, `It no longer answers to \`${name}\`.`)
@@ -210,7 +210,7 @@ function typeChanges(tell: Tell, old: ContentType, type: ContentType, count: num
         'cardinalityChanged',
         'refused',
         type.name,
-        `It has ${entriesWord(count)}, and only one fits: delete the others first.`,
+        `It has ${entriesWord(count)}, and a type with exactly one keeps one: delete the others first.`,
       )
     else
       tell(
@@ -218,7 +218,7 @@ function typeChanges(tell: Tell, old: ContentType, type: ContentType, count: num
         'breaking',
         type.name,
         type.cardinality === 'one'
-          ? `It becomes a type with exactly one entry: readers get that entry where they got a list, and \`${old.graphql.many}\` goes from GraphQL.`
+          ? `It becomes a type with exactly one entry: readers get that entry where they got a list, and \`${old.graphql.many}\` is removed from GraphQL.`
           : `It becomes a type with many entries: readers get a list where they got the one entry, and GraphQL gains \`${type.graphql.many}\`.`,
       )
   }
@@ -239,7 +239,7 @@ function typeChanges(tell: Tell, old: ContentType, type: ContentType, count: num
         : 'A save no longer publishes: what is public stays, until somebody publishes again.',
     )
   if (old.root !== type.root && type.root === false)
-    tell('typeChanged', 'plain', type.name, 'Entries must stand below another to be published. What is public stays.')
+    tell('typeChanged', 'plain', type.name, 'Entries need a parent to be published. What is public stays.')
   if (old.order !== type.order || old.menu !== type.menu)
     tell('typeChanged', 'plain', type.name, 'Another field says how entries are ordered, or which are in menus.')
   wordChanges(tell, 'typeChanged', old, type, [old.namedBy !== type.namedBy && 'naming field'])
@@ -333,7 +333,7 @@ function fieldChange(
       'graphqlChanged',
       'breaking',
       place,
-      `In GraphQL, \`${graphql}.${field.name}\` changes from ${was} to ${becomes}: queries that select it must be written anew.`,
+      `In GraphQL, \`${graphql}.${field.name}\` changes from ${was} to ${becomes}: queries that select it must change.`,
     )
   if (field.indexed && !old.indexed && entries > 0)
     tell('indexBuilt', 'plain', place, `An index is built over ${entriesWord(entries)}.`)

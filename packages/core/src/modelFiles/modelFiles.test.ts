@@ -66,7 +66,7 @@ describe('reading model files', () => {
       'type: a\nfields:\n  title: { kind: text }\n  locale: { kind: text }',
       4,
       3,
-      /`locale` is a word of Wisteria's own/,
+      /`locale` is a reserved name/,
     ],
     ['a twofold key', 'type: a\nfields:\n  title: { kind: text }\n  title: { kind: text }', 4, 3, /unique/],
     ['broken YAML', 'type: a\nfields: {', 2, 10, /./],
@@ -160,7 +160,7 @@ describe('reading model files', () => {
       /both be `sheep` in GraphQL/,
     )
     expect((await problemsOf({ a: 'type: entry\nfields: { t: { kind: text } }' }))[0]?.message).toMatch(
-      /word of Wisteria's own/,
+      /is a reserved name/,
     )
   })
 

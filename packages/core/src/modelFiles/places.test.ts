@@ -58,9 +58,7 @@ describe('places in the model', () => {
     expect(told(without)).toEqual([expect.stringMatching(/A save publishes at once from now on/)])
     const back = consequencesOf(makeModel(without), makeModel(files, makeModel(without)), {})
     expect(back.map((consequence) => consequence.message).join(' ')).toMatch(/A save no longer publishes/)
-    expect(told({ ...files, page: page('root: false\n') }).join(' ')).toMatch(
-      /must stand below another to be published/,
-    )
+    expect(told({ ...files, page: page('root: false\n') }).join(' ')).toMatch(/need a parent to be published/)
     expect(told({ ...files, page: page('order: place\n', ordered) }).join(' ')).toMatch(
       /Another field says how entries are ordered/,
     )

@@ -93,7 +93,7 @@ describe('mistakes of shaping', () => {
     [
       'a reserved name inside a group',
       '  x: { kind: group, fields: { and: { kind: text } } }',
-      /`and` is a word of Wisteria's own/,
+      /`and` is a reserved name/,
     ],
     [
       'a limit for a block that is not accepted',
@@ -176,12 +176,12 @@ describe('mistakes of shaping', () => {
   it('of renames that cannot be', async () => {
     const before = makeModel({ thing: small + '  x: { kind: text }\n' })
     expect((await problemsOf(small + '  x: { kind: text, was: name }\n', {}, before))[0]?.message).toMatch(
-      /it cannot be both|answers to that/,
+      /it cannot be both|still answers to it/,
     )
     const renamed = makeModel({ thing: small + '  y: { kind: text, was: x }\n' }, before)
     expect(
       (await problemsOf(small + '  y: { kind: text, was: x }\n  x: { kind: text }\n', {}, renamed))[0]?.message,
-    ).toMatch(/`x` is what `y` was called, and it still answers to that/)
+    ).toMatch(/`x` is the earlier name of `y`, which still answers to it/)
   })
   it('of a type with exactly one entry that stands under others', async () =>
     expect(
@@ -190,13 +190,13 @@ describe('mistakes of shaping', () => {
           'type: thing\ncardinality: one\nparent: up\nfields:\n  name: { kind: text }\n  up: { kind: entry, accepts: [thing] }\n',
         )
       )[0]?.message,
-    ).toMatch(/nothing to stand under/))
+    ).toMatch(/cannot have a parent/))
 })
 
 describe('renames', () => {
   const before = makeModel({ thing: small + '  x: { kind: number }\n' })
   const after = (fields: string, model = before) => makeModel({ thing: `type: thing\nfields:\n${fields}` }, model)
-  it('keep the id and answer to the old name until the line is taken away', () => {
+  it('keep the id and answer to the old name until the line is removed', () => {
     const renamed = after('  name: { kind: text }\n  y: { kind: number, was: x }\n')
     const thing = typeNamed(renamed, 'thing')!
     expect([fieldNamed(thing, 'x')?.id, fieldNamed(thing, 'y')?.id]).toEqual(['f2', 'f2'])

@@ -66,7 +66,7 @@ export function entrySchemas(model: Model, at = '#/components/schemas/'): Record
           locale: { type: 'string' },
           contentLocale: {
             type: 'string',
-            description: 'The locale that its words are in: another one where it falls back.',
+            description: 'The locale of its content: another one where it falls back.',
           },
           path: { type: ['string', 'null'] },
           publishedAt: { type: ['string', 'null'], format: 'date-time' },
@@ -77,7 +77,7 @@ export function entrySchemas(model: Model, at = '#/components/schemas/'): Record
           state: {
             type: 'string',
             enum: [...states],
-            description: 'In drafts: how the working copy stands in the locale.',
+            description: 'In drafts: the state in the locale.',
           },
           version: { type: 'integer', description: 'In drafts: the version of the working copy.' },
         },

@@ -266,7 +266,7 @@ describe('the locales of a publish', () => {
   const scope = (asked: string[] | undefined, layers?: PublicLayers) =>
     localesToPublish(model, settings, activity, walk, { layers, withdrawn: [] }, asked)
   it('are those asked for, in the order of the site', () => expect(scope(['nl', 'en'])).toEqual(['en', 'nl']))
-  it('are all that have words or are public, when none are named', () => {
+  it('are all locales with content or public ones, when none are named', () => {
     expect(scope(undefined)).toEqual(['en', 'nl'])
     expect(scope(undefined, layersAfter(walk, ['ar'], undefined))).toEqual(['en', 'nl', 'ar'])
   })

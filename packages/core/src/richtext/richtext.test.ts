@@ -286,7 +286,7 @@ describe('running text', () => {
 describe('references', () => {
   it('are found wherever they stand', () =>
     expect(referencesIn(document)).toEqual({ entries: [id('a')], assets: [id('p'), id('d')] }))
-  it('that lead nowhere leave their text, and drop out where they have none', () => {
+  it('that are broken leave their text, and drop out where they have none', () => {
     const left = withoutReferences(document, () => true)
     expect(referencesIn(left)).toEqual({ entries: [], assets: [] })
     expect(plainText(left)).toBe(plainText(document))

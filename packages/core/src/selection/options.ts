@@ -90,7 +90,7 @@ export const selectionOptions = {
     fit: oneOf(renditionFits, '`inside` keeps the whole picture, `cover` fills both sides around what matters in it.'),
     format: oneOf(renditionFormats, 'The format of the file.'),
   },
-  list: { first: wholeFrom1(1000, 'So many of a list, from its beginning.') },
+  list: { first: wholeFrom1(1000, 'At most this many items of a list, from its start.') },
 } as const satisfies Record<string, Record<string, OptionForm>>
 
 export type { OptionForm }

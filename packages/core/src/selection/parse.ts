@@ -107,7 +107,7 @@ export function parseSelection(text: string): SelectionItem[] {
     skip()
     if (text[at] === ':') {
       if (!options || names.length > 1)
-        return fail(at, 'An option stands in the parentheses of a field: `body(as: html)`.')
+        return fail(at, 'An option goes in the parentheses of a field: `body(as: html)`.')
       at++
       skip()
       const valueAt = at

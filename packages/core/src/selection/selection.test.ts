@@ -88,7 +88,7 @@ describe('a selection', () => {
     ['speakers(first: 0)', /`first` must be a whole number from 1 to 1000, not 0/],
     ['speakers(first: 1), speakers(first: 2)', /`first` of `speakers` is given twice/],
     ['speakers(frist: 1)', /`frist` is not an option of `speakers`. Did you mean `first`\?/],
-    ['as: html', /An option stands in the parentheses of a field/],
+    ['as: html', /An option goes in the parentheses of a field/],
     ['museum(@person(name))', /`person` cannot be here: museum can/],
     ['body(heading)', /`heading` is not a field but what may be here: write `@heading\(…\)`/],
     ['title, @', /The name of a type or block is missing after `@`/],

@@ -70,7 +70,7 @@ export class Attempts {
     this.#tries.set(key, { count, last: now, until: now + pause })
   }
 
-  /** Takes back the count of an attempt that was not wrong. */
+  /** Uncounts an attempt that was not wrong. */
   #forgive(key: string, all: boolean): void {
     const tries = this.#tries.get(key)
     if (!tries) return

@@ -112,7 +112,7 @@ export const invitationRoutes: readonly Route[] = [
   route({
     method: 'POST',
     path: '/edit/v1/invitation',
-    summary: 'What an invitation is for, by the code in its link. Changes nothing.',
+    summary: 'The site and role of an invitation, by the code in its link. Changes nothing.',
     permission: 'anyone',
     guarded: () => 'invitation',
     body: z.strictObject({ code }),

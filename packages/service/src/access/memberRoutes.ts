@@ -41,7 +41,7 @@ const memberWith = async (reader: Reader, site: string, account: string) =>
 /** @throws WisteriaError `forbidden`. */
 export function requireGrantable(caller: Caller, role: Role): void {
   if (caller.is === 'member' && caller.role && !mayGrant(caller.role, role))
-    throw new WisteriaError('forbidden', `The role ${caller.role} cannot give out the role ${role}.`)
+    throw new WisteriaError('forbidden', `The role ${caller.role} cannot grant the role ${role}.`)
 }
 
 async function requireOwnerLeft(transaction: Transaction, site: string): Promise<void> {

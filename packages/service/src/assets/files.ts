@@ -44,7 +44,7 @@ export async function keepFile(kernel: Kernel, name: string, content: Readable, 
     if (!kind)
       throw new WisteriaError(
         'unsupportedMediaType',
-        `${name} is of no kind that is taken here, or is damaged. What is taken: ${takenSaid}.`,
+        `${name} is of a kind that is not accepted, or is damaged. Accepted: ${takenSaid}.`,
       )
     if (kind.mediaType === 'image/svg+xml') return await keepSvg(kernel, coming, kind)
     return await storeFile(kernel, coming, { ...kind, hash: hash.digest('hex'), size })

@@ -64,7 +64,7 @@ export class Renditions {
     if (!isRaster(asset.mediaType) && asset.mediaType !== 'image/svg+xml')
       throw new WisteriaError(
         'badRequest',
-        `${asset.name} is no picture: leave \`w\`, \`h\`, \`fit\` and \`format\` out.`,
+        `${asset.name} is not a picture: leave \`w\`, \`h\`, \`fit\` and \`format\` out.`,
       )
     const asked = renditionFor(wanted)
     if (asked.fit === 'cover' && (asked.w === undefined || asked.h === undefined))

@@ -61,7 +61,7 @@ export const assetRevisionRoutes: readonly Route[] = [
   route({
     method: 'GET',
     path: `${assetPath}/revisions/{number}/file`,
-    summary: 'The file that an asset was in a revision.',
+    summary: 'The file of an asset as it was in a revision.',
     permission: 'draft.read',
     handle: async ({ kernel, site, params }) => {
       const asset = await requireAsset(kernel.database, site, params['id']!)

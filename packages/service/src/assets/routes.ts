@@ -142,7 +142,7 @@ export const assetRoutes: readonly Route[] = [
   route({
     method: 'POST',
     path: `${base}/upload`,
-    summary: 'Adds a file of any size up to the limit: its bytes are the body, its `name` stands in the query.',
+    summary: 'Adds a file of any size up to the limit: its bytes are the body, its `name` is in the query.',
     permission: 'entry.write',
     isFile: true,
     query: z.object({ name: fileName }),
@@ -155,7 +155,7 @@ export const assetRoutes: readonly Route[] = [
   route({
     method: 'GET',
     path: assetPath,
-    summary: 'What is known of an asset.',
+    summary: 'The metadata of an asset.',
     permission: 'draft.read',
     handle: async ({ kernel, site, params }) => ({
       body: assetView(kernel, site, await requireAsset(kernel.database, site, params['id']!)),
@@ -212,7 +212,7 @@ export const assetRoutes: readonly Route[] = [
   route({
     method: 'PUT',
     path: `${assetPath}/file`,
-    summary: 'Replaces the file and keeps its address, its texts, and every place that it stands in.',
+    summary: 'Replaces the file and keeps its address, its texts and every place that uses it.',
     permission: 'entry.write',
     isFile: true,
     handle: async (request) => {
@@ -224,7 +224,7 @@ export const assetRoutes: readonly Route[] = [
       if (file.mediaType !== before.mediaType && !(isPicture(file.mediaType) && isPicture(before.mediaType)))
         throw new WisteriaError(
           'unsupportedMediaType',
-          `${before.name} is ${before.mediaType}, and this is ${file.mediaType}: replace it with one of its kind, or add another file.`,
+          `${before.name} is ${before.mediaType}, and this is ${file.mediaType}: replace it with a file of the same kind, or add another file.`,
         )
       return request.write(async (transaction) => {
         const site = await siteWithId(transaction, request.site.id)
@@ -251,7 +251,7 @@ export const assetRoutes: readonly Route[] = [
     method: 'GET',
     path: `${assetPath}/usage`,
     summary:
-      'The entries that hold it, in working copies, in public, in the bin, or only in older revisions: at most 200.',
+      'The entries that use it, in working copies, in public, in the bin, or only in older revisions: at most 200.',
     permission: 'draft.read',
     handle: async ({ kernel, site, params }) => {
       const { id } = await requireAsset(kernel.database, site, params['id']!)
@@ -273,11 +273,11 @@ export const assetRoutes: readonly Route[] = [
         const holders = await referrersOf(transaction, site, asset.id, 'all')
         const current = holders.filter((holder) => holder.inWorkingCopy || holder.inPublic)
         if (current.length > 0)
-          throw new WisteriaError('conflict', `Entries hold it: ${titlesIn(current)}. Remove it from them first.`)
+          throw new WisteriaError('conflict', `Entries use it: ${titlesIn(current)}. Remove it from them first.`)
         if (holders.length > 0 && request.query.revisions === undefined)
           throw new WisteriaError(
             'conflict',
-            `Older revisions of ${titlesIn(holders)} hold it. Delete it with \`revisions=ignore\` if they may lose it.`,
+            `Older revisions of ${titlesIn(holders)} use it. Delete it with \`revisions=ignore\` if they may lose it.`,
           )
         await deleteAsset(transaction, asset.id)
         const act = new Act(transaction, site, request.actor, request.kernel.environment)

@@ -41,7 +41,7 @@ export async function moveToBin(
   const { site } = act
   requireMay(author.caller, 'entry.write', { type: copy.type.name, shared: true })
   if (copy.type.cardinality === 'one')
-    throw new WisteriaError('conflict', `${copy.type.label} always has its one entry: it is not deleted.`)
+    throw new WisteriaError('conflict', `${copy.type.label} has exactly one entry, which cannot be deleted.`)
   if ((await publicHistoryOf(transaction, site, copy.type, copy.id)).layers)
     throw new WisteriaError('conflict', 'The entry is public. Withdraw it first.')
   const holders = await otherReferrers(transaction, site, copy.id, together)
@@ -145,7 +145,7 @@ export const binRoutes: readonly Route[] = [
   route({
     method: 'POST',
     path: `${base}/{id}/restore`,
-    summary: 'Takes an entry out of the bin, with its history. Nothing becomes public by it.',
+    summary: 'Restores an entry from the bin, with its history. It does not become public.',
     permission: 'entry.write',
     handle: (request) =>
       request.write(async (transaction) => {

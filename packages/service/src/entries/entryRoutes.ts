@@ -135,7 +135,7 @@ export const entryRoutes: readonly Route[] = [
   route({
     method: 'POST',
     path: `${entryPath}/reactivate`,
-    summary: 'Takes an entry out of the archive. Nothing becomes public by it.',
+    summary: 'Reactivates an archived entry. It does not become public.',
     permission: 'entry.publish',
     idempotent: true,
     handle: (request) =>

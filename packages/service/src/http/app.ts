@@ -93,10 +93,7 @@ export function buildApp(kernel: Kernel): Express {
         kernel,
         response,
         idOf(request),
-        new WisteriaError(
-          'methodNotAllowed',
-          `${request.method} does not go with this address; ${allowed.join(', ')} ${allowed.length > 1 ? 'do' : 'does'}.`,
-        ),
+        new WisteriaError('methodNotAllowed', `${request.method} is not allowed here. Allowed: ${allowed.join(', ')}.`),
       )
     })
   serveConsole(app)

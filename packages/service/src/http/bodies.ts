@@ -10,8 +10,7 @@ export function fileIn(request: IncomingMessage): Readable {
   request.once(
     'close',
     () =>
-      request.complete ||
-      file.destroy(new WisteriaError('badRequest', 'The file did not come to its end. Send it again.')),
+      request.complete || file.destroy(new WisteriaError('badRequest', 'The upload ended early. Send the file again.')),
   )
   return file
 }

@@ -38,13 +38,9 @@ export class Routing {
       const allowed = [...new Set(fitting.map(({ route }) => route.method))].flatMap((method) =>
         method === 'GET' ? ['GET', 'HEAD'] : [method],
       )
-      throw new WisteriaError(
-        'methodNotAllowed',
-        `${method} does not go with this address; ${allowed.join(', ')} do.`,
-        {
-          extra: { allow: allowed },
-        },
-      )
+      throw new WisteriaError('methodNotAllowed', `${method} is not allowed here. Allowed: ${allowed.join(', ')}.`, {
+        extra: { allow: allowed },
+      })
     }
     const params = Object.fromEntries(
       match.parts.flatMap((part, index) =>

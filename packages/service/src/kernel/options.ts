@@ -64,7 +64,7 @@ export const serviceOptions = {
     schema: number(0, 4096),
     default: 16,
     placeholder: 'MB',
-    help: 'Memory for published answers that are asked for again, in megabytes; 0 keeps none.',
+    help: 'Memory for cached answers of the published edition, in megabytes; 0 caches none.',
   },
   readRate: {
     schema: number(0, 10_000_000),

@@ -31,9 +31,9 @@ const pageSize = 200
 
 const verbs: Readonly<Record<BulkAction, string>> = {
   publish: 'Publishing',
-  withdraw: 'Taking down',
+  withdraw: 'Withdrawing',
   archive: 'Archiving',
-  reactivate: 'Taking out of the archive',
+  reactivate: 'Reactivating',
   delete: 'Deleting',
   duplicate: 'Duplicating',
   edit: 'Changing',
@@ -216,8 +216,7 @@ export const bulkRoutes: readonly Route[] = [
   route({
     method: 'POST',
     path: `${base}/jobs/{id}/undo`,
-    summary:
-      'Puts every entry that a bulk job changed back to where it was, as another job; entries that somebody changed since stay as they are.',
+    summary: 'Undoes a bulk action, as another job. Entries that somebody changed since stay as they are.',
     permission: 'entry.write',
     idempotent: true,
     handle: async (request) => {
@@ -226,12 +225,15 @@ export const bulkRoutes: readonly Route[] = [
       const task = job.kind === 'bulk' ? (JSON.parse(job.task) as BulkTask) : undefined
       if (!task) throw new WisteriaError('conflict', 'Only a bulk action can be undone.')
       if (task.puttingBack !== undefined)
-        throw new WisteriaError('conflict', 'This job put others back already. Do it again from the list instead.')
+        throw new WisteriaError(
+          'conflict',
+          'This job undid another one. Start the bulk action again from the list instead.',
+        )
       if (job.state === 'running') throw new WisteriaError('conflict', 'The job is still running. Stop it first.')
       requirePermission(request.caller, permissionOfAction[task.does], request.site)
       const answer = await request.write(async (transaction) => {
         const ids = await entriesDoneBy(transaction, job.id)
-        const message = `Putting back ${entriesWord(ids.length)}.`
+        const message = `Undoing an action on ${entriesWord(ids.length)}.`
         const order = { does: task.does, ids, puttingBack: job.id }
         return {
           status: 202,

@@ -25,7 +25,7 @@ export interface BulkOrder {
   readonly edits?: readonly NamedEdit[] | undefined
 }
 
-/** What it takes to put an entry back to where it was before a deed. */
+/** What it takes to undo an action on an entry. */
 export interface Before {
   readonly does: BulkAction
   /** What was public of it. */
@@ -42,7 +42,7 @@ export interface AppliedAction {
   readonly after: number
 }
 
-/** What a caller needs for each deed; asked again for every entry. */
+/** What a caller needs for each action; asked again for every entry. */
 export const permissionOfAction: Readonly<Record<BulkAction, Permission>> = {
   publish: 'entry.publish',
   withdraw: 'entry.publish',
@@ -117,7 +117,7 @@ export async function applyToEntry(
 }
 
 /**
- * Puts one entry back to where it was before a deed, unless somebody changed it since.
+ * Undoes an action on one entry, unless somebody changed it since.
  * @throws WisteriaError `conflict` when somebody did, or where what was can no longer be.
  */
 export async function undoOnEntry(

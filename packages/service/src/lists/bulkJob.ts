@@ -96,8 +96,8 @@ async function carryOut(
   if (task.puttingBack !== undefined) {
     const item = await doneJobItem(transaction, task.puttingBack, id)
     if (!item?.before) return { ...nothing, state: 'skipped', message: 'Nothing was done to it.' }
-    const deed: AppliedAction = { before: JSON.parse(item.before) as Before, after: item.after! }
-    const undone = await tryOrRefuse(transaction, () => undoOnEntry(kernel, transaction, site, author, id, deed))
+    const applied: AppliedAction = { before: JSON.parse(item.before) as Before, after: item.after! }
+    const undone = await tryOrRefuse(transaction, () => undoOnEntry(kernel, transaction, site, author, id, applied))
     if (undone instanceof WisteriaError) return { ...nothing, state: 'refused', message: whyNot(undone) }
     return { ...nothing, title: title || item.title, state: 'done', message: '' }
   }

@@ -57,13 +57,10 @@ async function place(
 ): Promise<WorkingCopy> {
   const { type } = copy
   if (type.parent === undefined)
-    throw new WisteriaError(
-      'conflict',
-      `${type.label} entries do not stand below others: the model says no \`parent\`.`,
-    )
+    throw new WisteriaError('conflict', `${type.label} entries have no parents: the model names no \`parent\` field.`)
   const siblings = await treeRows(transaction, site, maxNodes + 1, wanted.parent)
   if (wanted.after !== null && !siblings.some((sibling) => sibling.entry === wanted.after && sibling.entry !== copy.id))
-    throw new WisteriaError('conflict', 'What it is to follow does not stand there. Read the tree again.')
+    throw new WisteriaError('conflict', 'The entry in `after` is not below that parent. Read the tree again.')
   const edits: NamedEdit[] = []
   if ((parentOf(type, copy.document) ?? null) !== wanted.parent)
     edits.push(
@@ -110,7 +107,7 @@ export const treeRoutes: readonly Route[] = [
     method: 'GET',
     path: '/edit/v1/sites/{site}/tree',
     summary:
-      'Entries of types that have parents, in the order of readers: below what each stands, whether menus show it, and its states.',
+      'Entries of types that have parents, in the order of readers: the parent of each, whether menus show it, and its states.',
     permission: 'draft.read',
     handle: async ({ kernel, site }) => ({ body: await treeOf(kernel, site) }),
   }),
@@ -118,7 +115,7 @@ export const treeRoutes: readonly Route[] = [
     method: 'POST',
     path: '/edit/v1/sites/{site}/entries/{id}/place',
     summary:
-      'Puts an entry below `parent` (null for the root), `after` one that stands there (null to be the first). A save like any other: nothing becomes public by it.',
+      'Puts an entry below `parent` (null for the root), `after` a sibling (null to be the first). A save like any other: nothing becomes public by it.',
     permission: 'entry.write',
     body: z.strictObject({ parent: z.string().max(60).nullable(), after: z.string().max(60).nullable() }),
     handle: (request) =>

@@ -62,7 +62,7 @@ export const viewRoutes: readonly Route[] = [
   route({
     method: 'GET',
     path: base,
-    summary: 'The lists that you keep, and those that everybody shares.',
+    summary: 'The views that you saved, and those that everybody shares.',
     permission: 'draft.read',
     handle: async ({ kernel, site, actor }) => ({
       body: { views: (await savedViewsFor(kernel.database, site.id, actor)).map((view) => viewOf(view, actor)) },
@@ -71,7 +71,7 @@ export const viewRoutes: readonly Route[] = [
   route({
     method: 'POST',
     path: base,
-    summary: 'Keeps a list under a name, for you or for everybody.',
+    summary: 'Saves a view under a name, for you or for everybody.',
     permission: 'member.self',
     idempotent: true,
     body,
@@ -81,7 +81,7 @@ export const viewRoutes: readonly Route[] = [
       requireAskable(request, asked.asks)
       return request.write(async (transaction) => {
         if ((await countSavedViews(transaction, site.id, actor)) >= maxViews)
-          throw new WisteriaError('conflict', `You keep ${maxViews} views already. Take one away first.`)
+          throw new WisteriaError('conflict', `You have ${maxViews} saved views already. Delete one first.`)
         const view: SavedView = {
           id: makeId(kernel.environment),
           site: site.id,
@@ -99,7 +99,7 @@ export const viewRoutes: readonly Route[] = [
   route({
     method: 'PUT',
     path: `${base}/{id}`,
-    summary: 'Changes what a view is called, asks for, or who sees it.',
+    summary: 'Changes the name of a view, what it lists, or who sees it.',
     permission: 'member.self',
     body,
     handle: async (request) => {
@@ -117,7 +117,7 @@ export const viewRoutes: readonly Route[] = [
   route({
     method: 'DELETE',
     path: `${base}/{id}`,
-    summary: 'Takes a view away; the entries stay.',
+    summary: 'Deletes a view; the entries stay.',
     permission: 'member.self',
     handle: async (request) => {
       const view = await requireView(request, request.kernel.database)

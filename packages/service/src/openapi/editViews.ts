@@ -47,7 +47,7 @@ const change = schema(
     after: z.unknown(),
   }),
 )
-export const names = byLocale(text).describe('What entries and assets among the values are called, by id.')
+export const names = byLocale(text).describe('The titles of entries and the names of assets in the values, by id.')
 export const check = schema(
   'PublishCheck',
   z.strictObject({ locales: z.array(text), problems: z.array(problem), changes: z.array(change), names }),

@@ -30,7 +30,7 @@ export const problemSchema: Schema = {
     status: { type: 'integer' },
     detail: { type: 'string', description: 'A sentence for people.' },
     code: { type: 'string', enum: Object.keys(errorCodes), description: 'Stable, for programs.' },
-    requestId: { type: 'string', description: 'To be quoted when it is reported.' },
+    requestId: { type: 'string', description: 'Quote it when you report the problem.' },
     problems: {
       type: 'array',
       description: 'Every place that is wrong.',

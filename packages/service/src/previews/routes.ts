@@ -54,10 +54,7 @@ const frontEndView = ({ name, label, origins, enter, createdAt }: FrontEnd) => (
 function requireConsistent(site: Site, body: z.infer<typeof frontEndBody>): void {
   for (const [type, address] of Object.entries(body.enter)) {
     if (type !== '*' && !site.model.types.some((other) => other.name === type))
-      throw new WisteriaError(
-        'invalid',
-        `\`enter\`: \`${type}\` is not a type of this site; \`*\` stands for all others.`,
-      )
+      throw new WisteriaError('invalid', `\`enter\`: \`${type}\` is not a type of this site; \`*\` means all others.`)
     const origin = new URL(address.replaceAll(/[{}]/g, '')).origin
     if (!body.origins.includes(origin))
       throw new WisteriaError('invalid', `\`enter\`: ${origin} is not among the front end's origins.`)

@@ -20,7 +20,7 @@ export async function archive(
   withChildren: boolean,
 ): Promise<WorkingCopy> {
   if (copy.type.cardinality === 'one')
-    throw new WisteriaError('conflict', `${copy.type.label} always has its one entry: it is not archived.`)
+    throw new WisteriaError('conflict', `${copy.type.label} has exactly one entry, which cannot be archived.`)
   requireMay(author.caller, 'entry.publish', { type: copy.type.name, shared: true })
   if (copy.archivedAt !== null) throw new WisteriaError('conflict', 'The entry is archived already.')
   const { layers } = await publicHistoryOf(transaction, act.site, copy.type, copy.id)

@@ -47,14 +47,14 @@ export async function problemsOf(
     problems.push({
       code: 'noParent',
       pointer: `/values/${parentField.name}`,
-      message: `${parentField.label} is empty, and ${type.label.toLowerCase()} entries stand below another. Choose one.`,
+      message: `${parentField.label} is empty, and ${type.label.toLowerCase()} entries need a parent. Choose one.`,
       parameters: { field: parentField.label, type: type.label },
     })
   if (isOrphan)
     problems.push({
       code: 'parentNotPublic',
       pointer: `/values/${parentField!.name}`,
-      message: `${parentField!.label} is not public. Publish it first: an entry's path hangs on its parent's.`,
+      message: `${parentField!.label} is not public. Publish it first: the path of an entry depends on its parent's.`,
       parameters: { field: parentField!.label },
     })
   const slugField = type.fields.find((field) => field.kind === 'slug')

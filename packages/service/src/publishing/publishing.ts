@@ -57,7 +57,7 @@ export async function publish(
   requireInUse(copy)
   const history = await publicHistoryOf(transaction, site, copy.type, copy.id)
   const locales = localesToPublish(site.model, site.settings, copy.type, copy.document, history, asked)
-  if (locales.length === 0) throw badLocale('There is nothing to publish: the entry has no words in any locale yet.')
+  if (locales.length === 0) throw badLocale('There is nothing to publish: the entry has no content in any locale yet.')
   const touched = { type: copy.type.name, locales, shared: sharedDiffers(site, copy, history) }
   requireMay(author.caller, 'entry.publish', touched)
   const after = layersAfter(copy.document, locales, history.layers)
@@ -134,7 +134,7 @@ async function takeChildrenDown(
     const names = titles.map(({ title }) => `“${title}”`).join(', ')
     throw new WisteriaError(
       'conflict',
-      `Public entries stand below this one: ${names}. Take them down with it: \`withChildren\`.`,
+      `Public entries are below this one: ${names}. Withdraw them too: \`withChildren\`.`,
       { extra: { children: titles } },
     )
   }
@@ -171,7 +171,7 @@ async function takeDown(
       throw invalid(
         problems.map((problem) => ({
           ...problem,
-          message: `${problem.message} What stays public would not be valid.`,
+          message: `${problem.message} What stays public would be invalid.`,
         })),
       )
   }

@@ -75,9 +75,9 @@ function readSchedule(
     new WisteriaError('invalid', message, { problems: [{ code: 'badSchedule', pointer, message }] })
   if (!isTimeZone(zone)) throw bad('/zone', `\`${zone}\` is not a time zone. Write it as \`Europe/Amsterdam\`.`)
   const written = plan.at.replace(' ', 'T').replace(/T(\d{2}:\d{2})(?=$|Z|[+-])/, 'T$1:00')
+  const notATime = `\`${plan.at}\` is not a time. Write it as \`2031-05-04T09:00\`.`
   // A day that there is not, or an hour that no clock shows.
-  if (Number.isNaN(Date.parse(written.slice(0, 19) + 'Z')) || !isDate(written.slice(0, 10)))
-    throw bad('/at', `${plan.at} is no time that there is.`)
+  if (Number.isNaN(Date.parse(written.slice(0, 19) + 'Z')) || !isDate(written.slice(0, 10))) throw bad('/at', notATime)
   const isWallTime = !/(Z|[+-]\d{2}:\d{2})$/.test(written)
   const offsets =
     isWallTime && instantOf(`${written.slice(0, 19)}Z`) ? offsetsOf(written.slice(0, 19), zone) : undefined
@@ -89,9 +89,9 @@ function readSchedule(
       `\`${plan.at}\` comes twice in ${zone}. Add ${offsets.map((offset) => `\`${offset}\``).join(' for the first time or ')} for the second.`,
     )
   const instant = instantOf(isWallTime ? withOffset(written.slice(0, 19), zone) : written)
-  if (instant === undefined) throw bad('/at', `${plan.at} is no time that there is.`)
+  if (instant === undefined) throw bad('/at', notATime)
   const at = Date.parse(instant)
-  if (at <= now) throw bad('/at', `${plan.at} has passed. Choose a time to come, or do it now.`)
+  if (at <= now) throw bad('/at', `${plan.at} has passed. Choose a later time, or do it now.`)
   if (at > now + maxYears * 366 * 86_400_000) throw bad('/at', `Choose a time within ${maxYears} years.`)
   const tags = localeTags(site.settings)
   const unknown = plan.locales?.find((locale) => !tags.includes(locale))

@@ -34,7 +34,7 @@ async function changesSince(kernel: Kernel, site: string, since: number, first: 
   if (since + 1 < (oldest ?? 1))
     throw new WisteriaError(
       'gone',
-      `What changed since position ${since} is no longer kept: read everything anew, and go on from ${newest}.`,
+      `Changes since position ${since} are no longer kept. Read everything again, and continue from ${newest}.`,
     )
   // Numbers leap where the data was restored from a copy.
   const end = Math.min(newest, (next ?? since) + maxLookedAt)

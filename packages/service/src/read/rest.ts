@@ -180,7 +180,7 @@ export const restRoutes: readonly Route[] = [
           depends: [{ id: holder.entry, type: nameOfType(site, moved) }],
         })
       const error = holder
-        ? new WisteriaError('gone', `What stood at ${path.slice(0, 200)} is no longer public.`)
+        ? new WisteriaError('gone', `The entry at ${path.slice(0, 200)} is no longer public.`)
         : new WisteriaError('notFound', `Nothing is at ${path.slice(0, 200)}.`)
       throw dependingOn(error, site, query.edition, [...(holder ? [groups.entry(holder.entry)] : []), groups.site])
     },

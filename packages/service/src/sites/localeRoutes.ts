@@ -39,7 +39,7 @@ export function requireSettings(settings: SiteSettings): SiteSettings {
 /** Why another default locale is refused. */
 async function defaultKept(reader: Reader, site: Site): Promise<string | null> {
   return (await hasBeenPublic(reader, site.id))
-    ? 'The default locale stays what it is once something has been public.'
+    ? 'The default locale cannot change once something has been public.'
     : null
 }
 
@@ -119,7 +119,7 @@ export const localeRoutes: readonly Route[] = [
     method: 'POST',
     path: `${base}/consequences`,
     summary:
-      'What other settings would do: locales that come and go, how many entries are public in those that go, how many of them in no other, and how many URLs would stop working. Changes nothing.',
+      'The consequences of other settings: locales added and removed, how many entries are public in the removed ones, how many of them in no other, and how many URLs would stop working. Changes nothing.',
     permission: 'settings.change',
     body: settingsBody,
     handle: async ({ kernel, site, body }) => ({

@@ -82,7 +82,8 @@ export const siteRoutes: readonly Route[] = [
   route({
     method: 'GET',
     path: '/edit/v1/sites/{site}',
-    summary: 'A site: its settings, the version of its model, where its events and its public generation stand.',
+    summary:
+      'A site: its settings, the version of its model, the number of its newest event and its public generation.',
     permission: 'model.read',
     handle: async ({ site }) => ({ body: siteView(site) }),
   }),
@@ -101,8 +102,7 @@ export const siteRoutes: readonly Route[] = [
   route({
     method: 'POST',
     path: '/edit/v1/sites/{site}/rebuild',
-    summary:
-      'Throws away the rows of the published edition and makes them anew from its publications; and the words that entries are found by.',
+    summary: 'Rebuilds the rows of the published edition from its publications, and the search index.',
     permission: 'operate',
     handle: (request) =>
       request.write(async (transaction) => {

@@ -96,7 +96,7 @@ export const webhookRoutes: readonly Route[] = [
   route({
     method: 'DELETE',
     path: `${base}/{webhook}`,
-    summary: 'Ends a subscription; what waits for it is dropped.',
+    summary: 'Removes a webhook; deliveries that wait are dropped.',
     permission: 'integration.manage',
     handle: async (request) => {
       const { id } = await requireWebhook(request.kernel, request.site, request.params['webhook']!)

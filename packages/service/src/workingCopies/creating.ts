@@ -55,7 +55,7 @@ export async function createEntry(
   if (type.cardinality === 'one')
     throw new WisteriaError(
       'conflict',
-      `${type.label} has exactly one entry, and it is there: change it, at \`entries/${type.name}\`.`,
+      `${type.label} has exactly one entry, which exists already: change it at \`entries/${type.name}\`.`,
     )
   const moment = { now: kernel.now, timeZone: site.settings.timeZone }
   const document = withSlugs(
@@ -74,7 +74,7 @@ export async function duplicateEntry(
   { type, document }: Pick<WorkingCopy, 'type' | 'document'>,
 ): Promise<WorkingCopy> {
   if (type.cardinality === 'one')
-    throw new WisteriaError('conflict', `${type.label} has exactly one entry: it is not duplicated.`)
+    throw new WisteriaError('conflict', `${type.label} has exactly one entry, which cannot be duplicated.`)
   const parentPath = await parentPathsOf(transaction, site, 'draft', parentOf(type, document))
   const pathsOf = (of: Document): string[] =>
     draftRows(site.model, type, site.settings, of, parentPath).flatMap(({ path }) => path ?? [])

@@ -74,7 +74,7 @@ export async function saveEdits(
   named: readonly NamedEdit[],
 ): Promise<Saved> {
   if (base > copy.version)
-    throw new WisteriaError('badRequest', `Version ${base} has not been yet; the entry is at version ${copy.version}.`)
+    throw new WisteriaError('badRequest', `There is no version ${base} yet; the entry is at version ${copy.version}.`)
   const since = base === copy.version ? [] : await savesSince(transaction, copy.id, base)
   if (!since)
     throw new WisteriaError(
@@ -263,13 +263,13 @@ export async function referenceProblems(
     ]
     if (to === 'asset') {
       const media = targets.mediaTypes.get(target)
-      if (media === undefined) return tell('unknownAsset', `refers to \`${target}\`, and there is no such asset.`)
+      if (media === undefined) return tell('unknownAsset', `refers to \`${target}\`, which is no asset of this site.`)
       return acceptsMediaType(accepts, media)
         ? []
         : tell('wrongType', `takes ${accepts.join(', ')}, and \`${target}\` is ${media}.`)
     }
     const type = targets.types.get(target)
-    if (type === undefined) return tell('unknownEntry', `refers to \`${target}\`, and there is no such entry.`)
+    if (type === undefined) return tell('unknownEntry', `refers to \`${target}\`, which is no entry of this site.`)
     const isAccepted = accepts.some((name) => typeNamed(site.model, name)?.id === type.id)
     if (isAccepted) return []
     return tell(
@@ -299,8 +299,7 @@ async function requireNoCircle(transaction: Transaction, site: Site, copy: Worki
 
 /** @throws WisteriaError `conflict` when an entry is archived: it cannot be changed then. */
 export function requireInUse(copy: WorkingCopy): void {
-  if (copy.archivedAt !== null)
-    throw new WisteriaError('conflict', 'The entry is archived. Take it out of the archive first.')
+  if (copy.archivedAt !== null) throw new WisteriaError('conflict', 'The entry is archived. Reactivate it first.')
 }
 
 export const invalid = (problems: readonly Problem[]): WisteriaError =>

@@ -3,7 +3,7 @@ import type { Reader, Transaction } from '../connection/reader.js'
 import { dropFactIndexes } from '../projections/factIndexes.js'
 import { siteIds, siteWithId } from '../sites/sites.js'
 
-/** Takes away some rows of a projection set that is no longer read, and with the last the indexes that only it had. @returns whether any are left. */
+/** Deletes some rows of a projection set that is no longer read, and with the last the indexes that only it had. @returns whether any are left. */
 export async function clearProjection(transaction: Transaction, projection: string, size: number): Promise<boolean> {
   for (const table of ['published', 'drafts']) {
     const some = `select entry from ${table} where projection = ? limit ${size}`

@@ -41,7 +41,7 @@ export async function addFactIndexes(transaction: Transaction, model: Model): Pr
     if (!existing.has(name)) await transaction.run(`create index ${name} ${definition}`)
 }
 
-/** Takes away the indexes that no model asks for any more. */
+/** Drops the indexes that no model asks for any more. */
 export async function dropFactIndexes(transaction: Transaction, models: readonly Model[]): Promise<void> {
   const wanted = new Set(models.flatMap((model) => [...indexesOf(model).keys()]))
   for (const name of await present(transaction)) if (!wanted.has(name)) await transaction.run(`drop index ${name}`)

@@ -46,9 +46,9 @@ export function followPath(
     const isLast = index === path.names.length - 1
     const leads = first.kind === 'group' ? 'elements' : first.kind === 'entry' ? 'entries' : undefined
     if (!isLast && leads === undefined)
-      checking.fail(path.at, `\`${name}\` is of kind ${first.kind}, so nothing can be asked of it with a dot.`)
+      checking.fail(path.at, `\`${name}\` is of kind ${first.kind}, so nothing follows it after a dot.`)
     if (isLast && wanted === 'entries' && leads !== 'entries')
-      checking.fail(path.at, `\`${name}\` is of kind ${first.kind}, so nothing can be asked of it with a dot.`)
+      checking.fail(path.at, `\`${name}\` is of kind ${first.kind}, so nothing follows it after a dot.`)
     if (isLast && wanted === 'any' && !(leads === 'entries' || (leads === 'elements' && first.many)))
       checking.fail(
         path.at,

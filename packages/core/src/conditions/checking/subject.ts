@@ -45,7 +45,7 @@ function systemSubject(checking: Checking, path: WrittenPath, from: readonly Fie
       path.at,
       checking.context.own
         ? `\`${last}\` cannot be asked in a rule of a form${checking.context.systemFacts.length > 0 ? '' : '; of the facts of an entry only `lockIf` may ask one, `entry.state`'}.`
-        : `\`${last}\` cannot be asked of the published edition.`,
+        : `\`${last}\` is not known in the published edition.`,
     )
   if (!before && !checking.context.own && from.some((owner) => !('cardinality' in owner)))
     checking.fail(path.at, `\`${last}\` is a fact of an entry, and ${from[0]!.name} is a group in one.`)

@@ -101,7 +101,7 @@ export const options: ModelCheck = (proposed, tell) => {
         located.problem(
           [...at, 'fields'],
           'tooMany',
-          `${owner.label} has ${owner.fields.length} fields, at most ${maxFields} fit. Put what belongs together into block types or types of their own.`,
+          `${owner.label} has ${owner.fields.length} fields, at most ${maxFields} fit. Move fields that belong together into block types or other types.`,
           true,
         ),
       )

@@ -16,7 +16,7 @@ export const places: ModelCheck = ({ source, model, site }, tell) => {
         accepts !== undefined &&
         accepts.every((name) => model.types.find((candidate) => candidate.name === name)?.path !== undefined)
       if (type.cardinality === 'one')
-        tell(owner.problem(['parent'], 'badOption', 'A type with exactly one entry has nothing to stand under.'))
+        tell(owner.problem(['parent'], 'badOption', 'A type with exactly one entry cannot have a parent.'))
       else if (!fits)
         tell(
           owner.problem(
@@ -46,7 +46,7 @@ export const places: ModelCheck = ({ source, model, site }, tell) => {
         )
     }
     if (type.root === false && type.parent === undefined)
-      tell(owner.problem(['root'], 'badOption', '`root: false` needs `parent:` to say below what an entry stands.'))
+      tell(owner.problem(['root'], 'badOption', '`root: false` needs `parent:`, the field that names the parent.'))
     for (const [locale, pattern] of Object.entries(type.path ?? {})) {
       const bad = (code: string, message: string, onKey = false) =>
         tell(owner.problem(['path', locale], code, message, onKey))

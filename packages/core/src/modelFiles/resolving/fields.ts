@@ -28,7 +28,7 @@ export function resolveFields(
     const at = [...around, 'fields', name]
     if (reservedFieldNames.has(name))
       resolving.problems.push(
-        located.problem(at, 'reservedName', `\`${name}\` is a word of Wisteria's own. Choose another name.`, true),
+        located.problem(at, 'reservedName', `\`${name}\` is a reserved name. Choose another.`, true),
       )
     const holder = taken.get(name)
     if (holder !== undefined && holder !== name)
@@ -36,7 +36,7 @@ export function resolveFields(
         located.problem(
           at,
           'nameTaken',
-          `\`${name}\` is what \`${holder}\` was called, and it still answers to that. Take \`was: ${name}\` away from it first, or choose another name.`,
+          `\`${name}\` is the earlier name of \`${holder}\`, which still answers to it. Remove \`was: ${name}\` there first, or choose another name.`,
           true,
         ),
       )

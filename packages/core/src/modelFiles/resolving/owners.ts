@@ -61,7 +61,7 @@ export function resolveType(resolving: Resolving, located: Located<TypeSource>):
   } = located.source
   if (reservedTypeNames.has(name))
     resolving.problems.push(
-      located.problem(['type'], 'reservedName', `\`${name}\` is a word of Wisteria's own. Choose another name.`),
+      located.problem(['type'], 'reservedName', `\`${name}\` is a reserved name. Choose another.`),
     )
   const aliases = listOf(was)
   const then = resolving.modelThen(located)

@@ -36,7 +36,7 @@ export function graphqlPaths(of: ReadDocument): Paths {
       content: json(graphqlSchema),
     },
     400: {
-      description: 'A request that is no GraphQL request, told as GraphQL does it; or a wrong parameter.',
+      description: 'Not a GraphQL request, answered as GraphQL does; or a wrong parameter.',
       content: { ...json(graphqlSchema), 'application/problem+json': { schema: ref('Problem') } },
     },
   }

@@ -19,7 +19,7 @@ export function parameterDescriptions(
       description: 'A condition that the entries meet.',
       ...(condition ? { examples: { one: { value: condition } } } : {}),
     },
-    search: { description: 'Words that the entries hold, by their beginnings or their stems.' },
+    search: { description: 'Words to search for, matched by their beginnings or their stems.' },
     sort: {
       description: 'Fields to sort by, also through references (`museum.name`); a minus before one sorts downwards.',
       ...(field ? { examples: { one: { value: `-${field}` } } } : {}),
@@ -37,13 +37,13 @@ export function parameterDescriptions(
       schema: { type: 'integer', minimum: 0, maximum: maxFollow, default: 0 },
     },
     locale: {
-      description: `The site's default when left out. \`auto\` takes the one that \`Accept-Language\` likes best.`,
+      description: `The site's default when left out. \`auto\` negotiates by \`Accept-Language\`.`,
       schema: { type: 'string', enum: [...locales, 'auto'] },
     },
     locales: { description: 'Every locale at once: each entry has its locales in `locales`.' },
     edition: { description: 'Working copies need a key that may read them.' },
     richText: { description: 'The form of structured text where `pick` does not say it.' },
-    generation: { description: 'As an event carries it: the answer is no older.' },
+    generation: { description: 'A generation from an event: the answer is no older than it.' },
     path: { description: 'The path of a page.', ...(example?.path ? { example: example.path } : {}) },
     id: { description: 'The id of an entry.', ...(example ? { example: example.id } : {}) },
     type: {

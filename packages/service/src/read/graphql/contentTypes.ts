@@ -77,7 +77,7 @@ export const opaqueItemId = ({ row, edition, id }: ReadBlock): string =>
 export const itemIdFields: GraphQLFieldConfigMap<ReadBlock, Reading> = {
   id: {
     type: nonNull(GraphQLID),
-    description: 'Opaque: stands for the item in its entry, locale and edition.',
+    description: 'Opaque: identifies the item in its entry, locale and edition.',
     resolve: opaqueItemId,
     extensions: { covered: { is: 'item', opaque: true } },
   },
@@ -102,7 +102,7 @@ const assetType = new GraphQLObjectType<LocalAsset, Reading>({
   name: 'Asset',
   description: 'A file of the site.',
   fields: withMembers({
-    id: { type: nonNull(GraphQLID), description: 'Opaque: stands for the asset in its locale.' },
+    id: { type: nonNull(GraphQLID), description: 'Opaque: identifies the asset in its locale.' },
     assetId: { type: nonNull(GraphQLString), description: 'The bare id, as REST has it.' },
     name: { type: nonNull(GraphQLString) },
     address: { type: nonNull(GraphQLString), description: 'Where the file is, on the service.' },
@@ -111,7 +111,7 @@ const assetType = new GraphQLObjectType<LocalAsset, Reading>({
     width: { type: GraphQLInt, description: 'Pixels.' },
     height: { type: GraphQLInt, description: 'Pixels.' },
     alt: { type: GraphQLString, description: 'The alternative text in the locale.' },
-    title: { type: GraphQLString, description: 'What it is called, in the locale.' },
+    title: { type: GraphQLString, description: 'The title in the locale.' },
     caption: { type: GraphQLString, description: 'The caption in the locale.' },
   }),
 })

@@ -46,7 +46,7 @@ function operators(
 
 /** What a comparison looks like in a filter, by how the field's kind is compared. */
 const filterOf = {
-  text: operators('TextFilter', GraphQLString, 'Compares text, folded: accents and capitals do not count.', 'text'),
+  text: operators('TextFilter', GraphQLString, 'Compares text, ignoring accents and capitals.', 'text'),
   exact: operators('ExactFilter', GraphQLString, 'Compares text exactly, letter by letter.', 'text'),
   number: operators('NumberFilter', GraphQLFloat, 'Compares numbers.', 'ordered'),
   boolean: operators('BooleanFilter', GraphQLBoolean, 'Compares true and false.', 'equal'),

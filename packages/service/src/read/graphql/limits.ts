@@ -118,8 +118,8 @@ export const costOf = (
 const wording: Readonly<Record<keyof Measured, (limit: number, asked: number) => string>> = {
   depth: (limit) => `The query is more than ${limit} levels deep.`,
   fields: (limit) => `The query asks for more than ${limit} fields.`,
-  breadth: (limit, asked) => `The query asks for ${asked} fields beside each other; ${limit} are allowed.`,
-  aliases: (limit, asked) => `The query gives ${asked} fields other names; ${limit} may have one.`,
+  breadth: (limit, asked) => `The query asks for ${asked} fields at one level; ${limit} are allowed.`,
+  aliases: (limit, asked) => `The query has ${asked} aliases; ${limit} are allowed.`,
   cost: (limit, asked) =>
     `The query costs ${asked}, the fields of its answer when all lists are full; ${limit} are allowed. Ask for fewer entries with \`first\`, or for less of each.`,
 }

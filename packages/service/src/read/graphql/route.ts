@@ -13,7 +13,7 @@ export const graphqlRoutes: readonly Route[] = [
   route({
     method: 'GET',
     path,
-    summary: 'GraphQL over HTTP, by query parameters: answers can be kept by caches.',
+    summary: 'GraphQL over HTTP, by query parameters: answers can be cached.',
     permission: 'published.read',
     query: z.object({
       query: z.string().optional(),

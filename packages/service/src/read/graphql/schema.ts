@@ -45,13 +45,13 @@ const editionEnum = new GraphQLEnumType({
 
 const localePath = new GraphQLObjectType({
   name: 'LocalePath',
-  description: 'Where an entry stands in a locale.',
+  description: 'The state of an entry in a locale.',
   fields: {
     locale: { type: new GraphQLNonNull(GraphQLString) },
     path: { type: new GraphQLNonNull(GraphQLString) },
     contentLocale: {
       type: new GraphQLNonNull(GraphQLString),
-      description: 'The locale that its words are in there: where it is another one, the page is no translation.',
+      description: 'The locale of its content: another one where it falls back.',
     },
   },
 })
@@ -91,14 +91,14 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
     extensions: { covered: { is: 'head', read } },
   })
   const entryFields = (): GraphQLFieldConfigMap<ReadEntry, Reading> => ({
-    id: head(nonNull(GraphQLID), (entry) => entry.opaqueId, 'Opaque: stands for the entry in its locale and edition.'),
+    id: head(nonNull(GraphQLID), (entry) => entry.opaqueId, 'Opaque: identifies the entry in its locale and edition.'),
     entryId: head(nonNull(GraphQLString), (entry) => entry.row.entry, 'The bare id, as REST has it.'),
     type: head(nonNull(GraphQLString), (entry) => entry.type.name, 'The name of its type.'),
     locale: head(nonNull(GraphQLString), (entry) => entry.row.locale),
     contentLocale: head(
       nonNull(GraphQLString),
       (entry) => entry.row.content_locale,
-      'The locale that its words are in: another one where it falls back.',
+      'The locale of its content: another one where it falls back.',
     ),
     path: head(GraphQLString, (entry) => entry.row.path),
     paths: {
@@ -150,7 +150,7 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
     connections.set(type.name, connection)
     const args: GraphQLFieldConfigArgumentMap = {
       where: { type: filters.get(type.name)! },
-      search: { type: GraphQLString, description: 'Words that the entries hold, by their beginnings or their stems.' },
+      search: { type: GraphQLString, description: 'Words to search for, matched by their beginnings or their stems.' },
       sort: {
         type: new GraphQLList(new GraphQLNonNull(GraphQLString)),
         description: 'Field names, also through references: `museum.name`; a minus before one sorts downwards.',
