@@ -325,14 +325,14 @@ describe('the console', () => {
 
   it('marks what edited, shows what is public, and puts it back', async () => {
     await editor('museum', 'The Saltworks')
-    await page.waitForSelector('.field.changed .bar')
+    await page.waitForSelector('.field.changed .edited-mark')
     const summary = page.locator('[id^="field-values-summary"]')
-    await summary.locator('.bar').click()
+    await summary.locator('.edited-mark').click()
     expect(await summary.locator('.public').textContent()).toContain('and the birds never left')
     await summary.locator('button:has-text("Revert")').click()
     await page.keyboard.press('Control+s')
     await eventually(
-      () => summary.locator('.bar').count(),
+      () => summary.locator('.edited-mark').count(),
       (count) => count === 0,
     )
   })
@@ -412,8 +412,8 @@ describe('the console', () => {
       { do: 'clear', at: ['price'] },
     ])
     await page.goto(`${base}marram/entry/${walk.id}`)
-    await page.waitForSelector('.bar')
-    await page.click('[id^="field-values-title"] .bar')
+    await page.waitForSelector('.field .edited-mark')
+    await page.click('[id^="field-values-title"] .edited-mark')
     expect(await page.locator('[id^="field-values-title"] .public').textContent()).toContain('NightLate Walk')
     await page.click('footer.strip a:has-text("History")')
     await page.waitForURL(/compare/)

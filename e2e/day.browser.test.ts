@@ -482,7 +482,7 @@ describe('files', () => {
     await page.locator('.asset', { hasText: 'quay.png' }).waitFor()
     await page
       .locator('.uploads', { hasText: 'virus.exe' })
-      .getByText(/no kind that is taken/)
+      .getByText(/of a kind that is not accepted/)
       .waitFor()
     await page.locator('.asset', { hasText: 'buoy.png' }).click()
     await page.fill('#asset-alt', 'A red buoy on a slack tide')

@@ -79,7 +79,7 @@ try {
     await page.waitForSelector('.field')
   }
   await openEntry('museum', 'The Saltworks')
-  await page.waitForSelector('.bar')
+  await page.waitForSelector('.field .edited-mark')
   await shot('entry-editor')
   await page.click('footer.strip button:has-text("Preview")')
   await page.frameLocator('iframe').locator('img').first().waitFor()

@@ -44,17 +44,24 @@ export function readConnection(): Saved {
   return { url: url || read.data.url, site: site || read.data.site, token: token || read.data.token }
 }
 
+/** Says which program asks: an account's sessions are listed by it. */
+export const namedFetch: typeof fetch = (input, init) => {
+  const headers = new Headers(init?.headers)
+  headers.set('User-Agent', 'wisteria')
+  return fetch(input, { ...init, headers })
+}
+
 export function openEditor(): Editor {
   const { url, site, token } = readConnection()
-  return new Editor({ baseUrl: url, site, token })
+  return new Editor({ baseUrl: url, site, token, fetch: namedFetch })
 }
 
 export function openService(): Service {
   const { url, token } = readConnection()
-  return new Service({ baseUrl: url, token })
+  return new Service({ baseUrl: url, token, fetch: namedFetch })
 }
 
 export function openReader(edition: 'published' | 'draft'): Reader {
   const { url, site, token } = readConnection()
-  return new Reader({ baseUrl: url, site, token, edition })
+  return new Reader({ baseUrl: url, site, token, edition, fetch: namedFetch })
 }

@@ -1,6 +1,6 @@
 import { Service } from '@wisteria/client'
 import type { Command } from 'commander'
-import { saveConnection, UsageError } from '../connection.js'
+import { namedFetch, saveConnection, UsageError } from '../connection.js'
 import { readSecret } from '../input.js'
 import { print, printJson } from '../output.js'
 
@@ -32,13 +32,13 @@ export function addConnect(program: Command): void {
 async function connectByKey(baseUrl: string, site: string | undefined) {
   if (!site) throw new UsageError('Name the site that the key belongs to: --site NAME.')
   const token = await readSecret('WISTERIA_TOKEN', 'Access key')
-  await new Service({ baseUrl, token }).site(site).settings()
+  await new Service({ baseUrl, token, fetch: namedFetch }).site(site).settings()
   return { token, site }
 }
 
 async function connectByAccount(baseUrl: string, email: string | undefined, wanted: string | undefined) {
   if (!email) throw new UsageError('Name your account: --email you@example.org. Or connect with --key.')
-  const signedIn = await new Service({ baseUrl }).signIn({
+  const signedIn = await new Service({ baseUrl, fetch: namedFetch }).signIn({
     email,
     password: await readSecret('WISTERIA_PASSWORD', `Password of ${email}`),
     as: 'token',

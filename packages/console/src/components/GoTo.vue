@@ -113,7 +113,7 @@ async function ask(): Promise<void> {
     if (number === asked) trouble.value = messageOf(error)
   }
 }
-const { start: askSoon } = useTimeoutFn(() => void ask(), 120, { immediate: false })
+const { start: askSoon, stop: askNoMore } = useTimeoutFn(() => void ask(), 120, { immediate: false })
 watch(written, () => {
   at.value = 0
   chosen = undefined
@@ -138,7 +138,10 @@ async function go(place: Place | undefined): Promise<void> {
 
 /** What was typed fast is answered first: the list still shows what matched before. */
 async function goToChosen(): Promise<void> {
+  // A later question would leave this one's answer aside.
+  askNoMore()
   if (answered.value !== written.value.trim()) await ask()
+  if (trouble.value) return
   await go(places.value[at.value])
 }
 

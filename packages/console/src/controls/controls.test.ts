@@ -190,7 +190,7 @@ describe('a row of the form', () => {
     await copy.weigh()
     await nextTick()
     expect(wrapper.find('.margin').text()).toBe('Title is empty in en.')
-    await wrapper.find('.bar').trigger('click')
+    await wrapper.find('.edited-mark').trigger('click')
     expect(wrapper.find('.public .content del').text()).toBe('Old')
     expect(wrapper.find('.public .content ins').text()).toBe('New')
     await wrapper.find('.public button').trigger('click')

@@ -10,6 +10,7 @@ import { nameOfActor } from '../session'
 import { useWorkingCopy } from './workingCopy'
 import { problemMessage, t } from '../messages'
 import MessageText from '../components/MessageText.vue'
+import StateMark from '../components/StateMark.vue'
 
 /** One field on the paper: its label, its control, what is known of it in the margin. */
 const {
@@ -92,19 +93,27 @@ async function copyName(): Promise<void> {
 
 <template>
   <div :id="`field${spot.replaceAll('/', '-')}`" :data-pointer="spot" class="field" :class="{ inner, changed: change }">
-    <button
-      v-if="change"
-      class="bar"
-      type="button"
-      :aria-expanded="isShown"
-      :aria-label="t('entry.differs', { field: field.label })"
-      @click="isShown = !isShown"
-    />
     <div class="head">
       <label :for="id"
         >{{ field.label }}<span v-if="isRequired" class="quiet" :title="t('entry.neededToPublish')"> *</span></label
       >
-      <button class="plain name" type="button" :title="t('entry.copyName', { name: field.name })" @click="copyName">
+      <button
+        v-if="change"
+        class="plain edited-mark"
+        type="button"
+        :aria-expanded="isShown"
+        :aria-label="t('entry.differs', { field: field.label })"
+        @click="isShown = !isShown"
+      >
+        <StateMark state="edited" /> {{ t('states.edited') }}
+      </button>
+      <button
+        class="plain name"
+        tabindex="-1"
+        type="button"
+        :title="t('entry.copyName', { name: field.name })"
+        @click="copyName"
+      >
         <code>{{ field.name }}</code>
       </button>
       <span v-for="person in here" :key="person.actor" class="here">{{
@@ -230,15 +239,12 @@ async function copyName(): Promise<void> {
   font-size: 12px;
   color: var(--w-ink3);
 }
-.bar {
-  position: absolute;
-  inset-block: 0;
-  inset-inline-start: -20px;
-  inline-size: 12px;
-  border: 0;
-  padding: 0;
-  cursor: pointer;
-  background: linear-gradient(var(--w-edited), var(--w-edited)) center / 4px 100% no-repeat;
+.edited-mark {
+  font-size: 12px;
+  color: var(--w-edited);
+}
+.edited-mark:hover {
+  text-decoration: underline;
 }
 .note {
   margin: 4px 0 0;

@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { useWorkingCopy } from './workingCopy'
 import { t } from '../messages'
 import EntryLink from '../components/EntryLink.vue'
+import StateMark from '../components/StateMark.vue'
 
 /** The fields and blocks of the entry, with where it differs from public and where something is wrong. */
 const { locale } = defineProps<{ locale: string }>()
@@ -84,11 +85,7 @@ function go(line: Line): void {
 <template>
   <nav class="outline" :aria-label="t('entry.outline')" data-region="outline">
     <ol>
-      <li
-        v-for="line in lines"
-        :key="line.pointer"
-        :class="{ inner: line.isInner, changed: has(changed, line), wrong: has(wrong, line) }"
-      >
+      <li v-for="line in lines" :key="line.pointer" :class="{ inner: line.isInner, wrong: has(wrong, line) }">
         <button class="plain" type="button" @click="go(line)">
           <bdi>{{ line.label }}</bdi>
           <svg
@@ -101,7 +98,7 @@ function go(line: Line): void {
           >
             <path d="M7 1 L13.5 13 H0.5 Z" fill="none" stroke="currentColor" stroke-width="1.5" />
           </svg>
-          <span v-else-if="has(changed, line)" class="visually-hidden">{{ t('entry.differsFromPublic') }}</span>
+          <StateMark v-else-if="has(changed, line)" state="edited" class="sign" />
         </button>
       </li>
     </ol>
@@ -149,14 +146,13 @@ ol {
   padding: 0;
 }
 li {
-  padding-inline-start: 10px;
-  border-inline-start: 3px solid transparent;
+  padding-inline-start: 12px;
 }
 li.inner {
-  padding-inline-start: 24px;
+  padding-inline-start: 26px;
 }
-li.changed {
-  border-color: var(--w-edited);
+.sign {
+  transform: scale(0.85);
 }
 .plain {
   display: flex;

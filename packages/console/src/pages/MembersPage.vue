@@ -10,7 +10,7 @@ import OneTimeSecret from '../site/OneTimeSecret.vue'
 import SettingsFrame from '../site/SettingsFrame.vue'
 import { useSettings } from '../site/settingsPage'
 import { useSending } from '../sending'
-import { nameOfActor, openSite, session } from '../session'
+import { forgetSites, nameOfActor, session } from '../session'
 import { moment } from '../times'
 import { t } from '../messages'
 
@@ -20,7 +20,12 @@ const { site, content, trouble, load } = useSettings(props.site, async ({ editor
   members: (await editor.members()).members,
   invitations: (await editor.invitations()).invitations,
 }))
-const { result, refused, act } = useActs(load)
+/** The names of members stand beside what they did, on other pages too. */
+async function reload(): Promise<void> {
+  forgetSites()
+  await load()
+}
+const { result, refused, act } = useActs(reload)
 const mayManage = computed(() => site.value !== undefined && decide(site.value.caller, 'member.manage').allowed)
 const tags = computed(() => (site.value ? localeTags(site.value.settings) : []))
 const myRole = computed(() => (site.value?.caller.is === 'member' ? site.value.caller.role : undefined))
@@ -60,12 +65,6 @@ async function submit(): Promise<void> {
   await load()
 }
 const renew = (invitation: Invitation) => act(() => invite(invitation), '')
-/** The site opened anew: names of members stand beside what they did. */
-async function openAnew(): Promise<void> {
-  link.value = undefined
-  await openSite(props.site)
-  await load()
-}
 </script>
 
 <template>
@@ -208,7 +207,7 @@ async function openAnew(): Promise<void> {
     :explained="t('members.linkFor', { email: link.email, until: link.until })"
     :label="t('members.oneTimeLink')"
     :value="link.address"
-    @stored="openAnew"
+    @stored="link = undefined"
   />
 </template>
 

@@ -2,7 +2,7 @@
 import { ElButton, ElPopconfirm } from 'element-plus'
 import { ref } from 'vue'
 import { messageOf, t } from '../messages'
-import type { Site } from '../session'
+import { forgetSites, type Site } from '../session'
 
 /** Whether the published edition may be read without a key; saved by itself. */
 const { site, disabled } = defineProps<{ site: Site; disabled: boolean }>()
@@ -14,6 +14,7 @@ async function change(): Promise<void> {
   trouble.value = ''
   try {
     isOpen.value = (await site.editor.setOpen(!isOpen.value)).open
+    forgetSites()
     emit('changed', t(isOpen.value ? 'reading.opened' : 'reading.closed'))
   } catch (error) {
     trouble.value = messageOf(error)

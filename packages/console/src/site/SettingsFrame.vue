@@ -65,10 +65,6 @@ nav a.here {
 .paper {
   padding: 24px 32px 32px;
 }
-.paper :slotted(table) {
-  inline-size: 100%;
-  border-collapse: collapse;
-}
 .paper :slotted(section) {
   margin-block-start: 32px;
 }

@@ -33,7 +33,6 @@ export const entry = {
   about: 'About {field}',
   outline: 'Outline',
   wrongHere: 'Has a problem',
-  differsFromPublic: 'edited',
   usedByCount: 'Used by {count}',
   notAType: '`{name}` is not a type of {site}.',
   newOf: '{type}, new',
