@@ -41,7 +41,7 @@ describe('archiving', () => {
     expect(await listed()).toContain(id)
     expect((await problem(() => owner.reactivate(id))).message).toBe('The entry is not archived.')
   })
-  it('asks what to do with what stands below', async () => {
+  it('asks what to do with the pages below', async () => {
     const above = await page()
     await owner.publish(above.id)
     const below = await page(above.id)

@@ -91,7 +91,7 @@ describe('comparing', () => {
     const { id } = await owner.create({ type: 'activity', values: { title: { en: 'First' }, format: 'talk' } })
     expect(await told(id)).toEqual(['added title', 'added slug', 'added format'])
   })
-  it('shows the public edition as readers see it, each locale from its own revision', async () => {
+  it('shows the public edition as readers get it, each locale from its own revision', async () => {
     const id = await walked()
     await owner.publish(id, { locales: ['en'] })
     const { version } = await owner.entry(id)

@@ -173,7 +173,7 @@ describe('how many statements it takes', () => {
   })
   it('as many with five webhooks', async () => {
     for (let count = 0; count < 5; count++) {
-      // They take what they are sent, and never answer: what becomes of it is not counted here.
+      // They take what they are sent, and never answer: their work is not counted here.
       const receiver = await startReceiver(() => new Promise<number>(() => undefined))
       receivers.push(receiver)
       await owner.createWebhook({ label: `Webhook ${count}`, address: receiver.address })

@@ -71,7 +71,7 @@ describe('withdrawing', () => {
     expect(Object.keys(dutch.paths)).toEqual(['nl'])
     expect((await owner.entry(museum)).states).toMatchObject({ en: 'public', nl: 'public' })
   })
-  it('tells what stands below, and nothing of what is not public', async () => {
+  it('tells the public pages below, and nothing of what is not public', async () => {
     const make = async (title: string, parent?: string) =>
       (await owner.create({ type: 'page', values: { title: { en: title }, ...(parent ? { inPage: parent } : {}) } })).id
     const above = await make('Plan your visit')

@@ -1,7 +1,7 @@
 import type { Fact } from '@wisteria/core'
 import { id } from './models.js'
 
-/** An entry as conditions see it, before what it refers to is looked up. */
+/** An entry as conditions read it, before what it refers to is looked up. */
 export interface SampleEntry {
   readonly id: string
   readonly type: 'activity' | 'person' | 'museum'

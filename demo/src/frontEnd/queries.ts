@@ -88,7 +88,7 @@ export const listQueries: Readonly<Record<string, string>> = {
   ),
 }
 
-/** What stands on every page: the menu, notices that still hold, and how to reach the museums. */
+/** The parts of every page: the menu, notices that still hold, and how to reach the museums. */
 export const menuQuery = `
   query Menu($locale: String!, $edition: Edition!) {
     pages(where: { inMenu: { is: true }, inPage: { hasValue: false } }, sort: ["place"], first: 12, locale: $locale, edition: $edition) { nodes { path title shows } }

@@ -15,7 +15,7 @@ export function printEntry(entry: EditableEntry): void {
   print('\n' + stringify(entry.values).trimEnd())
 }
 
-/** What became of an entry, in a line. */
+/** The result for an entry, in a line. */
 export function printResult(entry: EditableEntry, done: string, json: boolean | undefined): void {
   if (json) return printJson(entry)
   const states = Object.entries(entry.states).map(([locale, state]) => `${locale} ${state}`)

@@ -69,7 +69,7 @@ export function printTable(
     style: { 'padding-left': 0, 'padding-right': 0, head: [], border: [] },
   })
   table.push(...cells.map((row) => row.map(wrapped)))
-  // What stands at the end of a line is nothing that anybody asked for.
+  // Spaces at the end of a line are only padding.
   process.stdout.write(
     table
       .toString()

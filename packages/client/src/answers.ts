@@ -155,7 +155,7 @@ export interface Asset {
   readonly size: number
   readonly width: number | null
   readonly height: number | null
-  /** What somebody who cannot see it should know, what it is called, and what stands below it; each by locale. */
+  /** The alternative text, the title and the caption; each by locale. */
   readonly alt: Readonly<Record<string, string>>
   readonly title: Readonly<Record<string, string>>
   readonly caption: Readonly<Record<string, string>>

@@ -178,7 +178,7 @@ export class Reader<Content extends object = AnyContent> {
     return this.#missing(() => this.#read<Entry<Values>>(`/entries/${segment(type)}`, { ...options }))
   }
 
-  /** What stands at a path: an entry, where it has moved to, or null. */
+  /** The entry at a path, where it has moved to, or null. */
   async at<Values = Record<string, unknown>>(
     path: string,
     options: Choosing = {},

@@ -4,7 +4,7 @@ import { openEditor, UsageError } from '../connection.js'
 import { printResult } from '../entryOutput.js'
 import { print, printJson, printTable } from '../output.js'
 
-/** Where entries stand below each other. */
+/** The tree of entries. */
 export function addTree(entry: Command): void {
   entry
     .command('tree')

@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import type { Asset, AssetChange, UsedBy } from '@wisteria/client'
 import { directionOf } from '@wisteria/core'
-import { ElButton, ElInput, ElPopconfirm } from 'element-plus'
+import { ElButton, ElInput } from 'element-plus'
 import { computed, reactive, ref, watch } from 'vue'
 import type { Site } from '../session'
 import { moment } from '../times'
 import { fileOf, isPicture, sizeWords } from './address'
 import AssetRevisions from './AssetRevisions.vue'
 import { replaceFile } from './upload'
+import ConfirmButton from '../components/ConfirmButton.vue'
 import { messageOf, t } from '../messages'
 import EntryLink from '../components/EntryLink.vue'
 
@@ -195,23 +196,17 @@ async function remove(): Promise<void> {
     <p v-if="mayWrite" class="tools">
       <input ref="picker" type="file" class="visually-hidden" tabindex="-1" aria-hidden="true" @change="replace" />
       <ElButton size="small" @click="picker?.click()">{{ t('assets.replaceFile') }}</ElButton>
-      <ElPopconfirm
+      <ConfirmButton
         v-if="!isHeld"
-        :title="
+        :label="t('common.deleteMore')"
+        :question="
           usedBy.length === 0
             ? t('assets.deleteQuestion', { name: asset.name })
             : t('assets.deleteQuestionOlder', { name: asset.name })
         "
-        :confirm-button-text="t('common.deletePermanently')"
-        confirm-button-type="danger"
-        :cancel-button-text="t('common.cancel')"
-        width="260"
+        :verb="t('common.deletePermanently')"
         @confirm="remove"
-      >
-        <template #reference
-          ><ElButton size="small">{{ t('common.deleteMore') }}</ElButton></template
-        >
-      </ElPopconfirm>
+      />
     </p>
   </div>
 </template>

@@ -60,7 +60,7 @@ const parse = (text: string): unknown => {
   }
 }
 
-/** Files that are being added, and what became of them. */
+/** Files that are being added, and the result of each. */
 export function createUploads(
   site: { readonly name: string; readonly editor: Editor },
   onAdded: (asset: Asset) => void,

@@ -38,7 +38,7 @@ const wrong = computed(() =>
   members.filter((member) => written.value[member].trim() !== '' && read(member) === undefined),
 )
 const isEmpty = (member: keyof typeof limits): boolean => written.value[member].trim() === ''
-/** Why what stands there is no place. */
+/** Why the text is no place. */
 const trouble = computed(() => {
   if (wrong.value.includes('latitude')) return t('controls.northRange')
   if (wrong.value.includes('longitude')) return t('controls.eastRange')

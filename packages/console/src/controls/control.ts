@@ -22,6 +22,6 @@ export interface ControlProps {
 export interface ControlEvents {
   /** Another value; undefined where there is none. */
   change: [value: unknown]
-  /** What stands in the control cannot be read as a value; undefined once it can be. */
+  /** The text in the control cannot be read as a value; undefined once it can be. */
   unreadable: [fault: Fault | undefined]
 }

@@ -145,7 +145,7 @@ describe('what an entry refers to', () => {
 })
 
 describe('a condition by choosing', () => {
-  it('writes a test, and joins it to what stands on the line', async () => {
+  it('writes a test, and joins it to the condition on the line', async () => {
     const { site } = deskWith({})
     const wrapper = mount(ConditionLine, {
       props: { site, type: activity, asked: { where: 'price > 3 or free = true' } },

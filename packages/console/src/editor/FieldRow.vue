@@ -67,7 +67,7 @@ const direction = computed(() =>
   directionOf(value.value === undefined && fallback.value ? fallback.value.from : language.value),
 )
 const mayWrite = computed(() => lockedWhile === undefined && copy.mayWrite(isInLocale.value ? locale : undefined))
-/** Without its slug an entry has the path of what it stands under: only where entries stand under each other is that meant. */
+/** Without its slug an entry has the path of its parent: only types with parents mean that. */
 const mayBeEmpty = computed(
   () => mayWrite.value && !isRequired && (field.kind !== 'slug' || copy.type.parent !== undefined),
 )
@@ -79,7 +79,7 @@ function write(next: unknown): void {
   copy.write(container, field.name, ownLocale.value, next)
 }
 
-/** What is public against what stands here, word by word; undefined where the kind is not running text. */
+/** The public value against the value here, word by word; undefined where the kind is not running text. */
 const words = computed(() => {
   if (!change.value || field.many) return undefined
   const [before, now] = [change.value.before, value.value].map((content) => wordsOf(content, field.kind))

@@ -62,7 +62,7 @@ const togetherProblems = computed(
   () =>
     consequences.value?.together.flatMap((entry) => entry.problems.map((problem) => ({ ...problem, of: entry }))) ?? [],
 )
-/** What can be taken along: what it refers to and is not public, what it stands below, and what was taken already. */
+/** What can be taken along: references that are not public, its parent, and what was taken already. */
 const offered = computed(() => {
   const hidden = consequences.value?.hiddenReferences ?? []
   const taken = consequences.value?.together.filter((entry) => !hidden.some((other) => other.id === entry.id)) ?? []
@@ -147,7 +147,7 @@ async function publish(): Promise<void> {
   }
 }
 
-/** Schedules it: what becomes public then is the working copy as it stands by then. */
+/** Schedules it: the working copy as it is then becomes public. */
 async function schedule(at: string, zone: string): Promise<void> {
   isWorking.value = true
   refused.value = ''

@@ -5,7 +5,7 @@ import type { WorkingCopy } from './workingCopy'
 
 type Values = Record<string, unknown>
 
-/** What one step changed: by the name of each field, what stood there before and after. */
+/** What one step changed: by the name of each field, its value before and after. */
 type Step = ReadonlyMap<string, { readonly before: unknown; readonly after: unknown }>
 
 /** Writing that goes on without such a pause is one step, in milliseconds. */

@@ -14,7 +14,7 @@ import { t } from '../messages'
 
 type Values = Record<string, unknown>
 
-/** What stands in a control and is no value of its field: its words, and why not. */
+/** Text in a control that is no value of its field, and why not. */
 export interface Fault {
   readonly text: unknown
   readonly message: string

@@ -12,7 +12,7 @@ export interface Words {
   /** The values of that version. */
   readonly saved: Values
   readonly values: Values
-  /** What stood in controls and was no value. */
+  /** Text in controls that was no value. */
   readonly unread?: readonly Unreadable[]
 }
 

@@ -14,7 +14,7 @@ import { t } from '../messages'
 import EntryLink from '../components/EntryLink.vue'
 import LocalePicker from '../components/LocalePicker.vue'
 
-/** One thing done to many entries: first what would come of it, then how far it is, then what became of it and the way back. */
+/** One action on many entries: first its consequences, then the progress, then the result with Undo. */
 const open = defineModel<boolean>({ required: true })
 const { site, does, chosen, count, type } = defineProps<{
   site: Site

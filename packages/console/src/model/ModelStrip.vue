@@ -17,7 +17,7 @@ const isOpen = ref(false)
 const result = ref('')
 const mayChange = decide(site.caller, 'model.change').allowed
 
-/** That what stands here was not adopted when somebody left, and what happened since. */
+/** That the draft was not adopted when somebody left, and what happened since. */
 const since = computed(() => {
   const { recovered } = draft
   if (!recovered) return ''

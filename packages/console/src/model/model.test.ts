@@ -83,7 +83,7 @@ describe('the draft of a model', () => {
       expect(draft.problems.value, kind).toEqual([])
     }
   })
-  it('takes sections away with what stands in them', () => {
+  it('removes sections and keeps their fields', () => {
     const draft = draftOf()
     const tour = draft.find('type', 'tour')!
     draft.setSection(tour.source, 'tickets', undefined)

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { ManagedAccount, PasswordLink, Session } from '@wisteria/client'
 import Bowser from 'bowser'
-import { ElButton, ElInput, ElOption, ElPopconfirm } from 'element-plus'
+import { ElButton, ElInput, ElOption } from 'element-plus'
 import { computed, reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import PageTrouble from '../components/PageTrouble.vue'
@@ -9,6 +9,9 @@ import StripBar from '../components/StripBar.vue'
 import TimeZoneSelect from '../components/TimeZoneSelect.vue'
 import { forgetSites, service, session } from '../session'
 import { ago, moment } from '../times'
+import ConfirmButton from '../components/ConfirmButton.vue'
+import RowTable from '../components/RowTable.vue'
+import UsernameField from '../components/UsernameField.vue'
 import { messagesOf, t } from '../messages'
 import { useSending } from '../sending'
 
@@ -123,15 +126,7 @@ const sitesOf = ({ sites, operator }: ManagedAccount): string =>
       <section aria-labelledby="password-head">
         <h2 id="password-head">{{ t('account.changeYourPassword') }}</h2>
         <form @submit.prevent="changePassword">
-          <input
-            type="text"
-            class="visually-hidden"
-            :value="me.email"
-            autocomplete="username"
-            tabindex="-1"
-            readonly
-            aria-hidden="true"
-          />
+          <UsernameField :email="me.email" />
           <label for="current">{{ t('account.currentPassword') }}</label>
           <ElInput id="current" v-model="form.current" type="password" autocomplete="current-password" required />
           <label for="new">{{ t('account.newPassword') }}</label>
@@ -144,41 +139,29 @@ const sitesOf = ({ sites, operator }: ManagedAccount): string =>
       <section aria-labelledby="sessions-head">
         <h2 id="sessions-head">{{ t('account.sessions') }}</h2>
         <p v-if="refused" class="error-text" role="alert">{{ refused }}</p>
-        <table v-if="sessions.length > 0">
-          <thead>
-            <tr>
-              <th scope="col">{{ t('account.with') }}</th>
-              <th scope="col">{{ t('account.since') }}</th>
-              <th scope="col">{{ t('account.lastUsed') }}</th>
-              <th scope="col">
-                <span class="visually-hidden">{{ t('account.actions') }}</span>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="item in sessions" :key="item.id">
-              <td :title="item.agent ?? undefined">{{ programIn(item.agent) }}</td>
-              <td>{{ ago(item.createdAt) }}</td>
-              <td>{{ item.seenAt ? ago(item.seenAt) : t('account.notKnown') }}</td>
-              <td class="actions">
-                <span v-if="item.current" class="quiet">{{ t('account.thisOne') }}</span>
-                <ElButton v-else size="small" @click="endSession(item)">{{ t('account.endSession') }}</ElButton>
-              </td>
-            </tr>
-          </tbody>
-        </table>
-        <p>{{ t('account.endsAll') }}</p>
-        <ElPopconfirm
-          :title="t('account.signOutEverywhereQuestion')"
-          :confirm-button-text="t('account.signOutEverywhere')"
-          :cancel-button-text="t('common.cancel')"
-          width="240"
-          @confirm="signOutEverywhere"
+        <RowTable
+          v-if="sessions.length > 0"
+          :heads="[t('account.with'), t('account.since'), t('account.lastUsed')]"
+          has-actions
         >
-          <template #reference
-            ><ElButton>{{ t('account.signOutEverywhereMore') }}</ElButton></template
-          >
-        </ElPopconfirm>
+          <tr v-for="item in sessions" :key="item.id">
+            <td :title="item.agent ?? undefined">{{ programIn(item.agent) }}</td>
+            <td>{{ ago(item.createdAt) }}</td>
+            <td>{{ item.seenAt ? ago(item.seenAt) : t('account.notKnown') }}</td>
+            <td class="actions">
+              <span v-if="item.current" class="quiet">{{ t('account.thisOne') }}</span>
+              <ElButton v-else size="small" @click="endSession(item)">{{ t('account.endSession') }}</ElButton>
+            </td>
+          </tr>
+        </RowTable>
+        <p>{{ t('account.endsAll') }}</p>
+        <ConfirmButton
+          :label="t('account.signOutEverywhereMore')"
+          :question="t('account.signOutEverywhereQuestion')"
+          :verb="t('account.signOutEverywhere')"
+          size="default"
+          @confirm="signOutEverywhere"
+        />
       </section>
       <PageTrouble v-if="trouble" :error="trouble" @again="load" />
       <section v-else-if="others.length > 0" aria-labelledby="managed-head">
@@ -189,48 +172,30 @@ const sitesOf = ({ sites, operator }: ManagedAccount): string =>
           </p>
           <ElInput :model-value="link.link.address" readonly :aria-label="t('account.oneTimeLink')" />
         </div>
-        <table>
-          <thead>
-            <tr>
-              <th scope="col">{{ t('account.name') }}</th>
-              <th scope="col">{{ t('account.email') }}</th>
-              <th scope="col">{{ t('account.sites') }}</th>
-              <th scope="col">
-                <span class="visually-hidden">{{ t('account.actions') }}</span>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="account in others" :key="account.id">
-              <td>
-                <bdi>{{ account.name }}</bdi>
-                <small v-if="account.disabledAt" class="quiet after">
-                  {{ t('account.disabledAt', { when: moment(account.disabledAt) }) }}</small
-                >
-              </td>
-              <td>{{ account.email }}</td>
-              <td>{{ sitesOf(account) }}</td>
-              <td class="actions">
-                <template v-if="account.disabledAt === null">
-                  <ElButton size="small" @click="makeLink(account)">{{ t('account.makeLink') }}</ElButton>
-                  <ElPopconfirm
-                    :title="t('account.disableQuestion', { name: account.name })"
-                    :confirm-button-text="t('account.disable')"
-                    confirm-button-type="danger"
-                    :cancel-button-text="t('common.cancel')"
-                    width="260"
-                    @confirm="setDisabled(account, true)"
-                  >
-                    <template #reference
-                      ><ElButton size="small">{{ t('account.disableMore') }}</ElButton></template
-                    >
-                  </ElPopconfirm>
-                </template>
-                <ElButton v-else size="small" @click="setDisabled(account, false)">{{ t('account.enable') }}</ElButton>
-              </td>
-            </tr>
-          </tbody>
-        </table>
+        <RowTable :heads="[t('account.name'), t('account.email'), t('account.sites')]" has-actions>
+          <tr v-for="account in others" :key="account.id">
+            <td>
+              <bdi>{{ account.name }}</bdi>
+              <small v-if="account.disabledAt" class="quiet after">
+                {{ t('account.disabledAt', { when: moment(account.disabledAt) }) }}</small
+              >
+            </td>
+            <td>{{ account.email }}</td>
+            <td>{{ sitesOf(account) }}</td>
+            <td class="actions">
+              <template v-if="account.disabledAt === null">
+                <ElButton size="small" @click="makeLink(account)">{{ t('account.makeLink') }}</ElButton>
+                <ConfirmButton
+                  :label="t('account.disableMore')"
+                  :question="t('account.disableQuestion', { name: account.name })"
+                  :verb="t('account.disable')"
+                  @confirm="setDisabled(account, true)"
+                />
+              </template>
+              <ElButton v-else size="small" @click="setDisabled(account, false)">{{ t('account.enable') }}</ElButton>
+            </td>
+          </tr>
+        </RowTable>
       </section>
     </div>
   </main>
@@ -279,28 +244,5 @@ section > .el-button {
 }
 .link {
   margin-block-end: 16px;
-}
-table {
-  inline-size: 100%;
-  border-collapse: collapse;
-}
-th,
-td {
-  text-align: start;
-  padding: 8px 16px 8px 0;
-  border-block-end: 1px solid var(--w-hair);
-}
-th {
-  font-size: 13px;
-  font-weight: 500;
-  color: var(--w-ink2);
-}
-.actions .el-button + .el-button {
-  margin-inline-start: 8px;
-}
-.actions {
-  text-align: end;
-  white-space: nowrap;
-  padding-inline-end: 0;
 }
 </style>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { BinnedEntry } from '@wisteria/client'
 import { decide, typeNamed } from '@wisteria/core'
-import { ElButton, ElPopconfirm } from 'element-plus'
+import { ElButton } from 'element-plus'
 import { computed, onMounted, ref, shallowRef } from 'vue'
 import { useActs } from '../acts'
 import PageTrouble from '../components/PageTrouble.vue'
@@ -9,6 +9,7 @@ import StripBar from '../components/StripBar.vue'
 import TypeList from '../lists/TypeList.vue'
 import { nameOfActor, openSite, type Site } from '../session'
 import { ago, day } from '../times'
+import ConfirmButton from '../components/ConfirmButton.vue'
 import { t } from '../messages'
 
 /** Deleted entries, until they are deleted permanently. */
@@ -66,17 +67,12 @@ const deletePermanently = (entry: BinnedEntry) =>
           >
           <span v-if="mayWrite" class="tools">
             <ElButton size="small" @click="restoreFromBin(entry)">{{ t('bin.restore') }}</ElButton>
-            <ElPopconfirm
-              :title="t('bin.deleteQuestion', { name: entry.title })"
-              :confirm-button-text="t('bin.deletePermanently')"
-              :cancel-button-text="t('bin.keepIt')"
-              width="260"
+            <ConfirmButton
+              :label="t('bin.deletePermanentlyMore')"
+              :question="t('bin.deleteQuestion', { name: entry.title })"
+              :verb="t('bin.deletePermanently')"
               @confirm="deletePermanently(entry)"
-            >
-              <template #reference
-                ><ElButton size="small">{{ t('bin.deletePermanentlyMore') }}</ElButton></template
-              >
-            </ElPopconfirm>
+            />
           </span>
         </li>
       </ul>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { FrontEnd } from '@wisteria/client'
 import { slugFrom } from '@wisteria/core'
-import { ElButton, ElInput, ElOption, ElPopconfirm, ElSelect } from 'element-plus'
+import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, reactive, ref } from 'vue'
 import { useActs } from '../acts'
 import MessageText from '../components/MessageText.vue'
@@ -10,6 +10,7 @@ import FormSheet from '../site/FormSheet.vue'
 import SettingsFrame from '../site/SettingsFrame.vue'
 import { useSettings } from '../site/settingsPage'
 import { useSending } from '../sending'
+import ConfirmButton from '../components/ConfirmButton.vue'
 import { t } from '../messages'
 
 /** The front ends of the site: where they are served from, and where previews enter them. */
@@ -93,18 +94,12 @@ async function submit(): Promise<void> {
           <bdi>{{ frontEnd.label }}</bdi> <code class="quiet after">{{ frontEnd.name }}</code>
         </h2>
         <ElButton size="small" @click="openForm(frontEnd)">{{ t('frontEnds.changeMore') }}</ElButton>
-        <ElPopconfirm
-          :title="t('frontEnds.removeQuestion', { label: frontEnd.label })"
-          :confirm-button-text="t('common.remove')"
-          confirm-button-type="danger"
-          :cancel-button-text="t('common.cancel')"
-          width="260"
+        <ConfirmButton
+          :label="t('frontEnds.removeMore')"
+          :question="t('frontEnds.removeQuestion', { label: frontEnd.label })"
+          :verb="t('common.remove')"
           @confirm="remove(frontEnd)"
-        >
-          <template #reference
-            ><ElButton size="small">{{ t('frontEnds.removeMore') }}</ElButton></template
-          >
-        </ElPopconfirm>
+        />
       </div>
       <dl>
         <dt>{{ t('frontEnds.origins') }}</dt>

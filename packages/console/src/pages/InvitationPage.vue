@@ -6,6 +6,7 @@ import { useRoute, useRouter } from 'vue-router'
 import BareForm from '../components/BareForm.vue'
 import { forgetSites, loadSession, service, session } from '../session'
 import { useSending } from '../sending'
+import UsernameField from '../components/UsernameField.vue'
 import { t } from '../messages'
 
 /** Where an invitation leads: somebody becomes a member, with an account of their own, and is signed in. */
@@ -55,47 +56,23 @@ async function join(): Promise<void> {
         <template v-if="offer.locales">{{ t('invitation.limited', { locales: offer.locales.join(', ') }) }}</template>
       </p>
       <p v-if="isSignedIn" class="quiet">{{ t('invitation.signedIn', { name: session!.account.name }) }}</p>
-      <template v-else-if="offer.hasAccount">
-        <p class="quiet">{{ t('invitation.hasAccount', { email: offer.email }) }}</p>
-        <input
-          type="text"
-          class="visually-hidden"
-          :value="offer.email"
-          autocomplete="username"
-          readonly
-          tabindex="-1"
-          aria-hidden="true"
-        />
-        <label for="password">{{ t('signIn.password') }}</label>
-        <ElInput
-          id="password"
-          v-model="form.password"
-          type="password"
-          autocomplete="current-password"
-          autofocus
-          required
-        />
-      </template>
       <template v-else>
-        <p class="quiet">{{ offer.email }}</p>
-        <input
-          type="text"
-          class="visually-hidden"
-          :value="offer.email"
-          autocomplete="username"
-          readonly
-          tabindex="-1"
-          aria-hidden="true"
-        />
-        <label for="name">{{ t('invitation.yourName') }}</label>
-        <ElInput id="name" v-model="form.name" autocomplete="name" maxlength="120" autofocus required />
-        <label for="password">{{ t('setUp.password') }}</label>
+        <p class="quiet">
+          {{ offer.hasAccount ? t('invitation.hasAccount', { email: offer.email }) : offer.email }}
+        </p>
+        <UsernameField :email="offer.email" />
+        <template v-if="!offer.hasAccount">
+          <label for="name">{{ t('invitation.yourName') }}</label>
+          <ElInput id="name" v-model="form.name" autocomplete="name" maxlength="120" autofocus required />
+        </template>
+        <label for="password">{{ t(offer.hasAccount ? 'signIn.password' : 'setUp.password') }}</label>
         <ElInput
           id="password"
           v-model="form.password"
           type="password"
-          autocomplete="new-password"
-          minlength="12"
+          :autocomplete="offer.hasAccount ? 'current-password' : 'new-password'"
+          :minlength="offer.hasAccount ? undefined : 12"
+          :autofocus="offer.hasAccount"
           required
         />
       </template>

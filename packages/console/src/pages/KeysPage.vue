@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { AccessKey } from '@wisteria/client'
 import { keyScopes, type KeyScope } from '@wisteria/core'
-import { ElButton, ElInput, ElPopconfirm, ElRadio, ElRadioGroup } from 'element-plus'
+import { ElButton, ElInput, ElRadio, ElRadioGroup } from 'element-plus'
 import { reactive, ref } from 'vue'
 import { useActs } from '../acts'
 import StripBar from '../components/StripBar.vue'
@@ -12,6 +12,8 @@ import { useSettings } from '../site/settingsPage'
 import { useSending } from '../sending'
 import { nameOfActor } from '../session'
 import { ago } from '../times'
+import ConfirmButton from '../components/ConfirmButton.vue'
+import RowTable from '../components/RowTable.vue'
 import { t } from '../messages'
 
 /** The access keys of programs: made, shown once, revoked. */
@@ -43,53 +45,37 @@ async function create(): Promise<void> {
     <h1 class="page-name">{{ t('settings.keys') }}</h1>
     <p v-if="refused" class="error-text" role="alert">{{ refused }}</p>
     <p v-if="content?.length === 0" class="content">{{ t('keys.none') }}</p>
-    <table v-else-if="content">
-      <thead>
-        <tr>
-          <th scope="col">{{ t('settings.name') }}</th>
-          <th scope="col">{{ t('keys.scopeHead') }}</th>
-          <th scope="col">{{ t('keys.begins') }}</th>
-          <th scope="col">{{ t('keys.lastUsed') }}</th>
-          <th scope="col">{{ t('keys.createdBy') }}</th>
-          <th scope="col">
-            <span class="visually-hidden">{{ t('settings.actions') }}</span>
-          </th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="key in content" :key="key.id" :class="{ revoked: key.revokedAt }">
-          <th scope="row">
-            <bdi>{{ key.label }}</bdi>
-          </th>
-          <td>{{ t(`keys.${key.scope}`) }}</td>
-          <td>
-            <bdi dir="ltr"
-              ><code>{{ key.prefix }}</code></bdi
-            >
-          </td>
-          <td>{{ key.lastUsedAt ? ago(key.lastUsedAt) : t('keys.never') }}</td>
-          <td>
-            <bdi>{{ nameOfActor(site!, key.createdBy) }}</bdi>
-          </td>
-          <td class="actions">
-            <span v-if="key.revokedAt" class="quiet">{{ t('keys.revokedAt', { when: ago(key.revokedAt) }) }}</span>
-            <ElPopconfirm
-              v-else
-              :title="t('keys.revokeQuestion', { label: key.label })"
-              :confirm-button-text="t('keys.revoke')"
-              confirm-button-type="danger"
-              :cancel-button-text="t('common.cancel')"
-              width="280"
-              @confirm="revoke(key)"
-            >
-              <template #reference
-                ><ElButton size="small">{{ t('keys.revokeMore') }}</ElButton></template
-              >
-            </ElPopconfirm>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <RowTable
+      v-else-if="content"
+      :heads="[t('settings.name'), t('keys.scopeHead'), t('keys.begins'), t('keys.lastUsed'), t('keys.createdBy')]"
+      has-actions
+    >
+      <tr v-for="key in content" :key="key.id" :class="{ revoked: key.revokedAt }">
+        <th scope="row">
+          <bdi>{{ key.label }}</bdi>
+        </th>
+        <td>{{ t(`keys.${key.scope}`) }}</td>
+        <td>
+          <bdi dir="ltr"
+            ><code>{{ key.prefix }}</code></bdi
+          >
+        </td>
+        <td>{{ key.lastUsedAt ? ago(key.lastUsedAt) : t('keys.never') }}</td>
+        <td>
+          <bdi>{{ nameOfActor(site!, key.createdBy) }}</bdi>
+        </td>
+        <td class="actions">
+          <span v-if="key.revokedAt" class="quiet">{{ t('keys.revokedAt', { when: ago(key.revokedAt) }) }}</span>
+          <ConfirmButton
+            v-else
+            :label="t('keys.revokeMore')"
+            :question="t('keys.revokeQuestion', { label: key.label })"
+            :verb="t('keys.revoke')"
+            @confirm="revoke(key)"
+          />
+        </td>
+      </tr>
+    </RowTable>
   </SettingsFrame>
   <StripBar :result="result">
     <template v-if="content" #end>

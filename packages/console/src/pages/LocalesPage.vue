@@ -12,6 +12,7 @@ import SettingsFrame from '../site/SettingsFrame.vue'
 import LocalesSheet from '../site/LocalesSheet.vue'
 import { forgetLocalesDraft, openLocalesDraft, type LocalesDraft } from '../site/localesDraft'
 import { ago } from '../times'
+import RowTable from '../components/RowTable.vue'
 import { t } from '../messages'
 import MessageText from '../components/MessageText.vue'
 
@@ -128,86 +129,74 @@ async function takeSaved(): Promise<void> {
           />
         </ElSelect>
       </div>
-      <table>
-        <thead>
-          <tr>
-            <th scope="col">{{ t('site.locale') }}</th>
-            <th scope="col">{{ t('site.name') }}</th>
-            <th scope="col">{{ t('site.fallsBackTo') }}</th>
-            <th v-if="mayChange" scope="col">
-              <span class="visually-hidden">{{ t('account.actions') }}</span>
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="(item, index) in now.locales" :id="`locale-${item.tag}`" :key="item.tag">
-            <th scope="row">
-              <bdi dir="ltr"
-                ><code>{{ item.tag }}</code></bdi
-              >
-              <small v-if="item.tag === now.defaultLocale" class="quiet">{{ t('site.default') }}</small>
-              <small v-if="directionOf(item.tag) === 'rtl'" class="quiet">{{ t('site.rightToLeft') }}</small>
-            </th>
-            <td>
-              <ElInput
-                :model-value="item.label"
-                :aria-label="t('site.nameOf', { locale: item.tag })"
-                :disabled="!mayChange"
-                :lang="item.tag"
-                :dir="directionOf(item.tag)"
-                maxlength="80"
-                @update:model-value="draft.changeLocale(index, { label: $event })"
+      <RowTable :heads="[t('site.locale'), t('site.name'), t('site.fallsBackTo')]" :has-actions="mayChange">
+        <tr v-for="(item, index) in now.locales" :id="`locale-${item.tag}`" :key="item.tag">
+          <th scope="row">
+            <bdi dir="ltr"
+              ><code>{{ item.tag }}</code></bdi
+            >
+            <small v-if="item.tag === now.defaultLocale" class="quiet">{{ t('site.default') }}</small>
+            <small v-if="directionOf(item.tag) === 'rtl'" class="quiet">{{ t('site.rightToLeft') }}</small>
+          </th>
+          <td>
+            <ElInput
+              :model-value="item.label"
+              :aria-label="t('site.nameOf', { locale: item.tag })"
+              :disabled="!mayChange"
+              :lang="item.tag"
+              :dir="directionOf(item.tag)"
+              maxlength="80"
+              @update:model-value="draft.changeLocale(index, { label: $event })"
+            />
+            <p v-if="problemsAt(`/locales/${index}`)" class="error-text">{{ problemsAt(`/locales/${index}`) }}</p>
+          </td>
+          <td>
+            <ElSelect
+              v-if="now.locales.length > 1"
+              :model-value="[...item.fallback]"
+              :aria-label="t('site.fallbacksOf', { locale: item.tag })"
+              :disabled="!mayChange"
+              multiple
+              :placeholder="t('site.noFallback')"
+              @update:model-value="draft.changeLocale(index, { fallback: $event as string[] })"
+            >
+              <ElOption
+                v-for="other in now.locales.filter(({ tag }) => tag !== item.tag)"
+                :key="other.tag"
+                :value="other.tag"
+                :label="nameOf(other.tag)"
               />
-              <p v-if="problemsAt(`/locales/${index}`)" class="error-text">{{ problemsAt(`/locales/${index}`) }}</p>
-            </td>
-            <td>
-              <ElSelect
-                v-if="now.locales.length > 1"
-                :model-value="[...item.fallback]"
-                :aria-label="t('site.fallbacksOf', { locale: item.tag })"
-                :disabled="!mayChange"
-                multiple
-                :placeholder="t('site.noFallback')"
-                @update:model-value="draft.changeLocale(index, { fallback: $event as string[] })"
-              >
-                <ElOption
-                  v-for="other in now.locales.filter(({ tag }) => tag !== item.tag)"
-                  :key="other.tag"
-                  :value="other.tag"
-                  :label="nameOf(other.tag)"
-                />
-              </ElSelect>
-              <FallbackChain :settings="now" :tag="item.tag" />
-            </td>
-            <td v-if="mayChange" class="actions">
-              <span class="order">
-                <ElButton
-                  text
-                  :icon="ArrowUp"
-                  :disabled="index === 0"
-                  :aria-label="t('controls.moveUp', { name: item.tag })"
-                  @click="move(index, index - 1, item.tag)"
-                />
-                <ElButton
-                  text
-                  :icon="ArrowDown"
-                  :disabled="index === now.locales.length - 1"
-                  :aria-label="t('controls.moveDown', { name: item.tag })"
-                  @click="move(index, index + 1, item.tag)"
-                />
-              </span>
+            </ElSelect>
+            <FallbackChain :settings="now" :tag="item.tag" />
+          </td>
+          <td v-if="mayChange" class="actions">
+            <span class="order">
               <ElButton
-                size="small"
-                :disabled="item.tag === now.defaultLocale"
-                :title="item.tag === now.defaultLocale ? t('site.defaultStays') : undefined"
-                :aria-label="t('controls.removeNamed', { name: item.tag })"
-                @click="draft.now.value = withoutLocale(now, item.tag)"
-                >{{ t('common.remove') }}</ElButton
-              >
-            </td>
-          </tr>
-        </tbody>
-      </table>
+                text
+                :icon="ArrowUp"
+                :disabled="index === 0"
+                :aria-label="t('controls.moveUp', { name: item.tag })"
+                @click="move(index, index - 1, item.tag)"
+              />
+              <ElButton
+                text
+                :icon="ArrowDown"
+                :disabled="index === now.locales.length - 1"
+                :aria-label="t('controls.moveDown', { name: item.tag })"
+                @click="move(index, index + 1, item.tag)"
+              />
+            </span>
+            <ElButton
+              size="small"
+              :disabled="item.tag === now.defaultLocale"
+              :title="item.tag === now.defaultLocale ? t('site.defaultStays') : undefined"
+              :aria-label="t('controls.removeNamed', { name: item.tag })"
+              @click="draft.now.value = withoutLocale(now, item.tag)"
+              >{{ t('common.remove') }}</ElButton
+            >
+          </td>
+        </tr>
+      </RowTable>
       <form v-if="mayChange" class="add" @submit.prevent="add">
         <label for="new-locale"
           ><MessageText of="site.tagExample"

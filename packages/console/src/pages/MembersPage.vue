@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { Invitation, Member } from '@wisteria/client'
 import { decide, localeTags, mayGrant, roles, type Role } from '@wisteria/core'
-import { ElButton, ElInput, ElOption, ElPopconfirm, ElSelect } from 'element-plus'
+import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, reactive, ref } from 'vue'
 import { useActs } from '../acts'
 import StripBar from '../components/StripBar.vue'
@@ -12,6 +12,8 @@ import { useSettings } from '../site/settingsPage'
 import { useSending } from '../sending'
 import { forgetSites, nameOfActor, session } from '../session'
 import { moment } from '../times'
+import ConfirmButton from '../components/ConfirmButton.vue'
+import RowTable from '../components/RowTable.vue'
 import { t } from '../messages'
 
 /** Who may do what on the site, and who was invited. */
@@ -71,106 +73,88 @@ const renew = (invitation: Invitation) => act(() => invite(invitation), '')
   <SettingsFrame :site="props.site" :trouble="trouble" @again="load">
     <h1 class="page-name">{{ t('settings.members') }}</h1>
     <p v-if="refused" class="error-text" role="alert">{{ refused }}</p>
-    <table v-if="content">
-      <thead>
-        <tr>
-          <th scope="col">{{ t('settings.name') }}</th>
-          <th scope="col">{{ t('settings.role') }}</th>
-          <th scope="col">{{ t('settings.limitedTo') }}</th>
-          <th v-if="mayManage" scope="col">
-            <span class="visually-hidden">{{ t('settings.actions') }}</span>
-          </th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="member in content.members" :key="member.account">
-          <th scope="row">
-            <bdi>{{ member.name }}</bdi><small v-if="member.account === me" class="quiet after">{{
-              t('members.you')
-            }}</small>
-            <small class="quiet email">{{ member.email }}</small>
-          </th>
-          <td class="role">
-            <ElSelect
-              v-if="mayManage"
-              size="small"
-              :model-value="member.role"
-              :aria-label="t('members.roleOf', { name: member.name })"
-              @update:model-value="change(member, $event as Role, member.locales)"
-            >
-              <ElOption v-for="role in offered" :key="role" :value="role" :label="t(`roles.${role}`)" />
-            </ElSelect>
-            <template v-else>{{ t(`roles.${member.role}`) }}</template>
-          </td>
-          <td class="limits">
-            <ElSelect
-              v-if="mayManage"
-              size="small"
-              multiple
-              :model-value="[...(member.locales ?? [])]"
-              :placeholder="t('settings.allLocales')"
-              :aria-label="t('members.localesOf', { name: member.name })"
-              @update:model-value="change(member, member.role, $event as string[])"
-            >
-              <ElOption v-for="tag in tags" :key="tag" :value="tag" :label="tag" />
-            </ElSelect>
-            <template v-else>{{ member.locales?.join(', ') ?? t('settings.allLocales') }}</template>
-          </td>
-          <td v-if="mayManage" class="actions">
-            <ElPopconfirm
-              :title="t('members.removeQuestion', { name: member.name })"
-              :confirm-button-text="t('common.remove')"
-              confirm-button-type="danger"
-              :cancel-button-text="t('common.cancel')"
-              width="260"
-              @confirm="remove(member)"
-            >
-              <template #reference
-                ><ElButton size="small">{{ t('members.removeMore') }}</ElButton></template
-              >
-            </ElPopconfirm>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <RowTable
+      v-if="content"
+      :heads="[t('settings.name'), t('settings.role'), t('settings.limitedTo')]"
+      :has-actions="mayManage"
+    >
+      <tr v-for="member in content.members" :key="member.account">
+        <th scope="row">
+          <bdi>{{ member.name }}</bdi><small v-if="member.account === me" class="quiet after">{{
+            t('members.you')
+          }}</small>
+          <small class="quiet email">{{ member.email }}</small>
+        </th>
+        <td class="role">
+          <ElSelect
+            v-if="mayManage"
+            size="small"
+            :model-value="member.role"
+            :aria-label="t('members.roleOf', { name: member.name })"
+            @update:model-value="change(member, $event as Role, member.locales)"
+          >
+            <ElOption v-for="role in offered" :key="role" :value="role" :label="t(`roles.${role}`)" />
+          </ElSelect>
+          <template v-else>{{ t(`roles.${member.role}`) }}</template>
+        </td>
+        <td class="limits">
+          <ElSelect
+            v-if="mayManage"
+            size="small"
+            multiple
+            :model-value="[...(member.locales ?? [])]"
+            :placeholder="t('settings.allLocales')"
+            :aria-label="t('members.localesOf', { name: member.name })"
+            @update:model-value="change(member, member.role, $event as string[])"
+          >
+            <ElOption v-for="tag in tags" :key="tag" :value="tag" :label="tag" />
+          </ElSelect>
+          <template v-else>{{ member.locales?.join(', ') ?? t('settings.allLocales') }}</template>
+        </td>
+        <td v-if="mayManage" class="actions">
+          <ConfirmButton
+            :label="t('members.removeMore')"
+            :question="t('members.removeQuestion', { name: member.name })"
+            :verb="t('common.remove')"
+            @confirm="remove(member)"
+          />
+        </td>
+      </tr>
+    </RowTable>
     <section v-if="content" aria-labelledby="invited-head">
       <h2 id="invited-head">{{ t('members.invited') }}</h2>
       <p v-if="content.invitations.length === 0" class="quiet">{{ t('members.nobodyInvited') }}</p>
-      <table v-else>
-        <thead>
-          <tr>
-            <th scope="col">{{ t('settings.email') }}</th>
-            <th scope="col">{{ t('settings.role') }}</th>
-            <th scope="col">{{ t('settings.limitedTo') }}</th>
-            <th scope="col">{{ t('members.invitedBy') }}</th>
-            <th scope="col">{{ t('members.link') }}</th>
-            <th v-if="mayManage" scope="col">
-              <span class="visually-hidden">{{ t('settings.actions') }}</span>
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="invited in content.invitations" :key="invited.id">
-            <th scope="row">{{ invited.email }}</th>
-            <td>{{ t(`roles.${invited.role}`) }}</td>
-            <td>{{ invited.locales?.join(', ') ?? t('settings.allLocales') }}</td>
-            <td>
-              <bdi>{{ nameOfActor(site!, invited.createdBy) }}</bdi>
-            </td>
-            <td>
-              {{
-                t(new Date(invited.expiresAt) > new Date() ? 'members.goodUntil' : 'members.expired', {
-                  when: moment(invited.expiresAt),
-                })
-              }}
-            </td>
-            <td v-if="mayManage" class="actions">
-              <ElButton size="small" @click="renew(invited)">{{ t('members.newLink') }}</ElButton>
-              <ElButton size="small" @click="revoke(invited)">{{ t('members.revoke') }}</ElButton>
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <RowTable
+        v-else
+        :heads="[
+          t('settings.email'),
+          t('settings.role'),
+          t('settings.limitedTo'),
+          t('members.invitedBy'),
+          t('members.link'),
+        ]"
+        :has-actions="mayManage"
+      >
+        <tr v-for="invited in content.invitations" :key="invited.id">
+          <th scope="row">{{ invited.email }}</th>
+          <td>{{ t(`roles.${invited.role}`) }}</td>
+          <td>{{ invited.locales?.join(', ') ?? t('settings.allLocales') }}</td>
+          <td>
+            <bdi>{{ nameOfActor(site!, invited.createdBy) }}</bdi>
+          </td>
+          <td>
+            {{
+              t(new Date(invited.expiresAt) > new Date() ? 'members.goodUntil' : 'members.expired', {
+                when: moment(invited.expiresAt),
+              })
+            }}
+          </td>
+          <td v-if="mayManage" class="actions">
+            <ElButton size="small" @click="renew(invited)">{{ t('members.newLink') }}</ElButton>
+            <ElButton size="small" @click="revoke(invited)">{{ t('members.revoke') }}</ElButton>
+          </td>
+        </tr>
+      </RowTable>
     </section>
   </SettingsFrame>
   <StripBar :result="result">

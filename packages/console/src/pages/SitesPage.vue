@@ -9,6 +9,7 @@ import SettingsFrame from '../site/SettingsFrame.vue'
 import { emptyNewSite, newSiteFrom } from '../site/newSite'
 import { useSending } from '../sending'
 import { loadSession, service, session } from '../session'
+import RowTable from '../components/RowTable.vue'
 import { t } from '../messages'
 
 /** The sites of the service: those that one is a member of, all of them for an operator. */
@@ -48,32 +49,23 @@ async function create(): Promise<void> {
 <template>
   <SettingsFrame :site="first" :trouble="trouble" @again="load">
     <h1 class="page-name">{{ t('sites.title') }}</h1>
-    <table v-if="sites">
-      <thead>
-        <tr>
-          <th scope="col">{{ t('sites.label') }}</th>
-          <th scope="col">{{ t('sites.name') }}</th>
-          <th scope="col">{{ t('sites.yourRole') }}</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="site in sites" :key="site.name">
-          <th scope="row">
-            <RouterLink v-if="site.role" :to="{ name: 'entries', params: { site: site.name } }"
-              ><bdi>{{ site.label }}</bdi></RouterLink
-            ><bdi v-else>{{ site.label }}</bdi>
-          </th>
-          <td>
-            <code>{{ site.name }}</code>
-          </td>
-          <td>
-            <template v-if="site.role">{{ t(`roles.${site.role}`) }}</template><span v-else class="quiet">{{
-              t('sites.notMember')
-            }}</span>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <RowTable v-if="sites" :heads="[t('sites.label'), t('sites.name'), t('sites.yourRole')]">
+      <tr v-for="site in sites" :key="site.name">
+        <th scope="row">
+          <RouterLink v-if="site.role" :to="{ name: 'entries', params: { site: site.name } }"
+            ><bdi>{{ site.label }}</bdi></RouterLink
+          ><bdi v-else>{{ site.label }}</bdi>
+        </th>
+        <td>
+          <code>{{ site.name }}</code>
+        </td>
+        <td>
+          <template v-if="site.role">{{ t(`roles.${site.role}`) }}</template><span v-else class="quiet">{{
+            t('sites.notMember')
+          }}</span>
+        </td>
+      </tr>
+    </RowTable>
   </SettingsFrame>
   <StripBar>
     <template v-if="mayCreate" #end>

@@ -15,7 +15,7 @@ import { forestOf, isWithin, linesOf, placeAfter, placeAt, type Place } from '..
 import { t } from '../messages'
 import EntryLink from '../components/EntryLink.vue'
 
-/** Pages as they stand below each other: moved by dragging and by keyboard, shown in menus or not. */
+/** The tree of pages: moved by dragging and by keyboard, shown in menus or not. */
 const props = defineProps<{ site: string }>()
 const opened = shallowRef<Site>()
 const nodes = shallowRef<readonly TreeNode[]>([])

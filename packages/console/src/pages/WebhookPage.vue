@@ -1,12 +1,14 @@
 <script setup lang="ts">
 import type { Delivery } from '@wisteria/client'
-import { ElButton, ElPopconfirm } from 'element-plus'
+import { ElButton } from 'element-plus'
 import { useRouter } from 'vue-router'
 import { useActs } from '../acts'
 import StripBar from '../components/StripBar.vue'
 import SettingsFrame from '../site/SettingsFrame.vue'
 import { useSettings } from '../site/settingsPage'
 import { ago, moment } from '../times'
+import ConfirmButton from '../components/ConfirmButton.vue'
+import RowTable from '../components/RowTable.vue'
 import { t } from '../messages'
 
 /** One webhook: what was sent, every attempt with its answer, and what is to be sent again. */
@@ -42,18 +44,12 @@ const attemptWords = ({ status, took, error }: Delivery['attempts'][number]): st
       <div class="head">
         <h1 class="page-name">{{ t('webhooks.deliveriesOf', { label: content.webhook.label }) }}</h1>
         <ElButton size="small" @click="load">{{ t('webhooks.reload') }}</ElButton>
-        <ElPopconfirm
-          :title="t('webhooks.removeQuestion', { label: content.webhook.label })"
-          :confirm-button-text="t('common.remove')"
-          confirm-button-type="danger"
-          :cancel-button-text="t('common.cancel')"
-          width="260"
+        <ConfirmButton
+          :label="t('webhooks.removeMore')"
+          :question="t('webhooks.removeQuestion', { label: content.webhook.label })"
+          :verb="t('common.remove')"
           @confirm="remove"
-        >
-          <template #reference
-            ><ElButton size="small">{{ t('webhooks.removeMore') }}</ElButton></template
-          >
-        </ElPopconfirm>
+        />
       </div>
       <p>
         <bdi dir="ltr"
@@ -62,43 +58,31 @@ const attemptWords = ({ status, took, error }: Delivery['attempts'][number]): st
       </p>
       <p v-if="refused" class="error-text" role="alert">{{ refused }}</p>
       <p v-if="content.deliveries.length === 0" class="content">{{ t('webhooks.nothingSent') }}</p>
-      <table v-else>
-        <thead>
-          <tr>
-            <th scope="col">{{ t('webhooks.number') }}</th>
-            <th scope="col">{{ t('webhooks.event') }}</th>
-            <th scope="col">{{ t('webhooks.state') }}</th>
-            <th scope="col">
-              <span class="visually-hidden">{{ t('settings.actions') }}</span>
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="delivery in content.deliveries" :key="delivery.id">
-            <th scope="row">{{ delivery.sequence }}</th>
-            <td>
-              <code>{{ delivery.type }}</code>
-            </td>
-            <td>
-              <span :class="{ 'error-text': delivery.status === 'failed' }">{{ stateOf(delivery) }}</span>
-              <span v-if="delivery.attempts.length === 0" class="quiet">. {{ t('webhooks.noAttempt') }}</span>
-              <details v-else>
-                <summary>{{ t('webhooks.attempts', { n: delivery.attempts.length }) }}</summary>
-                <ol>
-                  <li v-for="attempt in delivery.attempts" :key="attempt.at">
-                    <time :datetime="attempt.at">{{ ago(attempt.at) }}</time>: {{ attemptWords(attempt) }}
-                    <pre v-if="attempt.answer">{{ attempt.answer }}</pre>
-                    <span v-else-if="attempt.status !== null" class="quiet">{{ t('webhooks.noBody') }}</span>
-                  </li>
-                </ol>
-              </details>
-            </td>
-            <td class="actions">
-              <ElButton size="small" @click="resend(delivery)">{{ t('webhooks.resend') }}</ElButton>
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <RowTable v-else :heads="[t('webhooks.number'), t('webhooks.event'), t('webhooks.state')]" has-actions>
+        <tr v-for="delivery in content.deliveries" :key="delivery.id">
+          <th scope="row">{{ delivery.sequence }}</th>
+          <td>
+            <code>{{ delivery.type }}</code>
+          </td>
+          <td>
+            <span :class="{ 'error-text': delivery.status === 'failed' }">{{ stateOf(delivery) }}</span>
+            <span v-if="delivery.attempts.length === 0" class="quiet">. {{ t('webhooks.noAttempt') }}</span>
+            <details v-else>
+              <summary>{{ t('webhooks.attempts', { n: delivery.attempts.length }) }}</summary>
+              <ol>
+                <li v-for="attempt in delivery.attempts" :key="attempt.at">
+                  <time :datetime="attempt.at">{{ ago(attempt.at) }}</time>: {{ attemptWords(attempt) }}
+                  <pre v-if="attempt.answer">{{ attempt.answer }}</pre>
+                  <span v-else-if="attempt.status !== null" class="quiet">{{ t('webhooks.noBody') }}</span>
+                </li>
+              </ol>
+            </details>
+          </td>
+          <td class="actions">
+            <ElButton size="small" @click="resend(delivery)">{{ t('webhooks.resend') }}</ElButton>
+          </td>
+        </tr>
+      </RowTable>
     </template>
   </SettingsFrame>
   <StripBar :result="result" />

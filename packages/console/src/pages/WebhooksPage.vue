@@ -8,6 +8,7 @@ import OneTimeSecret from '../site/OneTimeSecret.vue'
 import SettingsFrame from '../site/SettingsFrame.vue'
 import { useSettings } from '../site/settingsPage'
 import { useSending } from '../sending'
+import RowTable from '../components/RowTable.vue'
 import { t } from '../messages'
 
 /** Who is told of changes; the deliveries of each are a page of their own. */
@@ -43,34 +44,32 @@ async function add(): Promise<void> {
   <SettingsFrame :site="props.site" :trouble="trouble" @again="load">
     <h1 class="page-name">{{ t('settings.webhooks') }}</h1>
     <p v-if="content?.length === 0" class="content">{{ t('webhooks.none') }}</p>
-    <table v-else-if="content">
-      <thead>
-        <tr>
-          <th scope="col">{{ t('webhooks.label') }}</th>
-          <th scope="col">{{ t('webhooks.address') }}</th>
-          <th scope="col">{{ t('webhooks.events') }}</th>
-          <th scope="col">{{ t('webhooks.waiting') }}</th>
-          <th scope="col">{{ t('webhooks.failed') }}</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="webhook in content" :key="webhook.id">
-          <th scope="row">
-            <RouterLink :to="{ name: 'webhook', params: { site: props.site, webhook: webhook.id } }"
-              ><bdi>{{ webhook.label }}</bdi></RouterLink
-            >
-          </th>
-          <td>
-            <bdi dir="ltr"
-              ><code>{{ webhook.address }}</code></bdi
-            >
-          </td>
-          <td>{{ webhook.events?.join(', ') ?? t('webhooks.allPublic') }}</td>
-          <td>{{ webhook.waiting }}</td>
-          <td :class="{ 'error-text': webhook.failed }">{{ webhook.failed }}</td>
-        </tr>
-      </tbody>
-    </table>
+    <RowTable
+      v-else-if="content"
+      :heads="[
+        t('webhooks.label'),
+        t('webhooks.address'),
+        t('webhooks.events'),
+        t('webhooks.waiting'),
+        t('webhooks.failed'),
+      ]"
+    >
+      <tr v-for="webhook in content" :key="webhook.id">
+        <th scope="row">
+          <RouterLink :to="{ name: 'webhook', params: { site: props.site, webhook: webhook.id } }"
+            ><bdi>{{ webhook.label }}</bdi></RouterLink
+          >
+        </th>
+        <td>
+          <bdi dir="ltr"
+            ><code>{{ webhook.address }}</code></bdi
+          >
+        </td>
+        <td>{{ webhook.events?.join(', ') ?? t('webhooks.allPublic') }}</td>
+        <td>{{ webhook.waiting }}</td>
+        <td :class="{ 'error-text': webhook.failed }">{{ webhook.failed }}</td>
+      </tr>
+    </RowTable>
   </SettingsFrame>
   <StripBar>
     <template v-if="content" #end>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { ElButton, ElPopconfirm } from 'element-plus'
 import { ref } from 'vue'
+import ConfirmButton from '../components/ConfirmButton.vue'
 import { messageOf, t } from '../messages'
 import { forgetSites, type Site } from '../session'
 
@@ -27,18 +27,13 @@ async function change(): Promise<void> {
     <h2 id="reading-head">{{ t('reading.title') }}</h2>
     <p>{{ t(isOpen ? 'reading.isOpen' : 'reading.isClosed') }}</p>
     <p v-if="trouble" class="error-text" role="alert">{{ trouble }}</p>
-    <ElPopconfirm
+    <ConfirmButton
       v-if="!disabled"
-      :title="t(isOpen ? 'reading.closeQuestion' : 'reading.openQuestion')"
-      :confirm-button-text="t(isOpen ? 'reading.closeIt' : 'reading.openIt')"
-      :confirm-button-type="isOpen ? 'danger' : 'primary'"
-      :cancel-button-text="t('common.cancel')"
-      width="300"
+      :label="t(isOpen ? 'reading.closeMore' : 'reading.openMore')"
+      :question="t(isOpen ? 'reading.closeQuestion' : 'reading.openQuestion')"
+      :verb="t(isOpen ? 'reading.closeIt' : 'reading.openIt')"
+      :is-harmless="!isOpen"
       @confirm="change"
-    >
-      <template #reference
-        ><ElButton size="small">{{ t(isOpen ? 'reading.closeMore' : 'reading.openMore') }}</ElButton></template
-      >
-    </ElPopconfirm>
+    />
   </section>
 </template>

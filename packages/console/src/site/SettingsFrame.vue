@@ -72,34 +72,6 @@ nav a.here {
   font-size: 15px;
   margin-block-end: 8px;
 }
-.paper :deep(table) {
-  inline-size: 100%;
-  border-collapse: collapse;
-}
-.paper :deep(th),
-.paper :deep(td) {
-  padding: 8px 16px 8px 0;
-  text-align: start;
-  vertical-align: top;
-  border-block-end: 1px solid var(--w-hair);
-  overflow-wrap: break-word;
-}
-.paper :deep(thead th) {
-  font-size: 13px;
-  font-weight: 500;
-  color: var(--w-ink2);
-}
-.paper :deep(tbody th) {
-  font-weight: 400;
-}
-.paper :deep(td.actions) {
-  text-align: end;
-  white-space: nowrap;
-  padding-inline-end: 0;
-}
-.paper :deep(td.actions .el-button + .el-button) {
-  margin-inline-start: 8px;
-}
 @media (max-width: 880px) {
   .frame {
     grid-template-columns: minmax(0, 1fr);

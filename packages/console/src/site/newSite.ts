@@ -13,7 +13,7 @@ export const emptyNewSite = (): NewSiteForm => ({
   timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone,
 })
 
-/** What stands for a label in addresses. */
+/** The name in addresses that a label makes. */
 export const addressName = (label: string): string =>
   slugFrom(label)
     .replace(/[^a-z0-9-]/g, '')

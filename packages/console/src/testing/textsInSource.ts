@@ -51,7 +51,7 @@ function inTemplate(node: Template | Node): string[] {
   // Numbers of the syntax tree of Vue's templates: 1 an element, 2 a text, 5 an interpolation, 6 an attribute, 7 a directive.
   if (node.type === 2 && words.test(node.content)) results.push(node.content.trim())
   if (node.type === 5) results.push(...inScript(node.content.loc.source))
-  // What stands in `code` is typed, not read.
+  // The content of `code` is typed, not read.
   if (node.type === 1 && node.tag === 'code') return results
   if (node.type === 1)
     for (const prop of node.props) {

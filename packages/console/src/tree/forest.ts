@@ -1,6 +1,6 @@
 import type { TreeNode } from '@wisteria/client'
 
-/** A page in the tree with what stands below it. */
+/** A page in the tree, with its children. */
 export interface Branch {
   readonly node: TreeNode
   readonly below: readonly Branch[]
@@ -25,7 +25,7 @@ export function forestOf(nodes: readonly TreeNode[]): Branch[] {
   return below(null, 0)
 }
 
-/** The lines of a tree from top to bottom, without what stands below folded ones. */
+/** The lines of a tree from top to bottom, without the children of folded ones. */
 export const linesOf = (forest: readonly Branch[], folded: ReadonlySet<string>): Branch[] =>
   forest.flatMap((branch) => [branch, ...(folded.has(branch.node.id) ? [] : linesOf(branch.below, folded))])
 
@@ -90,7 +90,7 @@ export function placeAt(
   return { parent, after: where === 'after' ? target : (all[index - 1]?.node.id ?? null) }
 }
 
-/** Whether one stands below another, or is it: such cannot be put below itself. */
+/** Whether one is below another, or is it: a page cannot move below itself. */
 export function isWithin(forest: readonly Branch[], id: string, ancestor: string): boolean {
   const find = (all: readonly Branch[]): Branch | undefined => {
     for (const line of all) {

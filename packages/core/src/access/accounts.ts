@@ -1,4 +1,4 @@
-/** An account as those who manage it see it. */
+/** An account, for those who manage it. */
 export interface ManagedAccount {
   readonly id: string
   readonly email: string

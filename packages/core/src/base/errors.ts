@@ -37,7 +37,7 @@ export const errorCodes = {
   notFound: { status: 404, title: 'Not found', exit: 5 },
   gone: { status: 410, title: 'No longer public', exit: 5 },
   methodNotAllowed: { status: 405, title: 'Method not allowed', exit: 2 },
-  notAcceptable: { status: 406, title: 'Not to be had in that form', exit: 2 },
+  notAcceptable: { status: 406, title: 'Not available in that form', exit: 2 },
   conflict: { status: 409, title: 'In conflict with what is there', exit: 6 },
   editConflict: { status: 409, title: 'Somebody else changed the same place', exit: 6 },
   stale: { status: 412, title: 'Changed since you read it', exit: 6 },

@@ -44,7 +44,7 @@ export const systemFactSays = {
 } as const
 export type SystemFact = keyof typeof systemFactSays
 
-/** Facts of an entry stand under this name, which no field may have: `entry.state`. */
+/** Facts of an entry begin with this name, which no field may have: `entry.state`. */
 export const entryRoot = 'entry'
 /** How a condition writes a fact of the entry. */
 export const factPath = (fact: SystemFact): string => `${entryRoot}.${fact}`

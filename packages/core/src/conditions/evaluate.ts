@@ -2,7 +2,7 @@ import type { Fact } from '../fields/shape.js'
 import { addDays, dayIn, startOfDay } from '../text/time.js'
 import type { Condition, FactSource, Step, Subject, SystemFact, Value } from './condition.js'
 
-/** An entry as conditions see it, in one edition and locale; or one element of a repeated group. */
+/** An entry as conditions read it, in one edition and locale; or one element of a repeated group. */
 export interface Candidate {
   readonly id: string
   readonly facts: Readonly<Record<string, Fact | readonly Fact[]>>

@@ -156,6 +156,20 @@ export function walk(
   into(owner, document, '/values', (step) => [step], undefined)
 }
 
+/** The ids of the items of a document: those of shared lists, and of lists of these locales. */
+export function itemIdsIn(
+  model: Model,
+  owner: FieldOwner,
+  document: Document,
+  locales: readonly string[],
+): Set<string> {
+  const ids = new Set<string>()
+  walk(model, owner, document, locales, (content, { field }) => {
+    if (isList(field) && Array.isArray(content)) for (const { id } of content as Item[]) ids.add(id)
+  })
+  return ids
+}
+
 /** The single values of a content: itself, or those of its items. Empty ones are left out, and what has fields of its own. */
 export function valuesIn(content: unknown, field: Field): unknown[] {
   if (content === undefined || content === null || field.kind === 'group' || field.kind === 'block') return []

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { block, doc, locales, makeModel, model, randomBytes, type } from '../../../../e2e/support/models.js'
-import { itemIdsIn } from '../entries/edits.js'
+import { itemIdsIn } from './document.js'
 import { printValues, readValues } from './names.js'
 import { upgradeDocument } from './upgrade.js'
 

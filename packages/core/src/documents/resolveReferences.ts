@@ -19,7 +19,7 @@ import { everything, type ChosenField, type Selection } from '../selection/selec
 export interface ReferenceSource {
   /** The name of the type of an entry that the reader may see; undefined otherwise. */
   readonly typeOf: (id: string) => string | undefined
-  /** An entry that a selection follows a reference to; undefined where the reader may not see it. */
+  /** An entry that a selection follows a reference to; undefined where the reader has no right to it. */
   readonly entry?: (id: string) => ReachableEntry | undefined
   /** An asset as readers get it; undefined when there is none. */
   readonly asset: (id: string) => object | undefined
@@ -32,7 +32,7 @@ export interface ReferenceSource {
 
 export interface ReachableEntry {
   readonly type: ContentType
-  /** What stands around its values. */
+  /** The members of an entry beside its values. */
   readonly head: Printed
   readonly values: Printed
 }

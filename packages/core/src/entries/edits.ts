@@ -5,11 +5,11 @@ import { fieldsAt, insideGroup, isList, kindOf, type Field, type FieldOwner, typ
 import { didYouMean } from '../text/nearest.js'
 import {
   hasFields,
-  walk,
   holdsLocales,
   identityOf,
   insideOf,
   isRecord,
+  itemIdsIn,
   itemsOf,
   type Document,
   type Item,
@@ -49,7 +49,7 @@ export interface NamedEdit {
   readonly after?: string | null | undefined
 }
 
-/** What stands at a place: a field of an entry or block, or an item of its list. */
+/** The content of a place: a field of an entry or block, or an item of its list. */
 interface Target {
   readonly field: Field
   /** When the place is an item, or a block of rich text. */
@@ -384,18 +384,4 @@ export function listAt(
 function lastIdentity(document: Document, at: readonly string[], locale: string | undefined): string | null {
   const last = listAt(document, at, locale).at(-1)
   return last ? identityOf(last) : null
-}
-
-/** The ids of the items of a document: those of shared lists, and of lists of these locales. */
-export function itemIdsIn(
-  model: Model,
-  owner: FieldOwner,
-  document: Document,
-  locales: readonly string[],
-): Set<string> {
-  const ids = new Set<string>()
-  walk(model, owner, document, locales, (content, { field }) => {
-    if (isList(field) && Array.isArray(content)) for (const { id } of content as Item[]) ids.add(id)
-  })
-  return ids
 }

@@ -132,7 +132,7 @@ export function placeOfPointer(
   return at.length > 0 ? { at, ...(locale === undefined ? {} : { locale }) } : undefined
 }
 
-/** What stands at a place: a field's content, an item's value or values. Undefined where nothing does. */
+/** The content of a place: a field's content, an item's value or values. Undefined where nothing does. */
 export function contentAt(values: NamedValues, at: readonly string[], locale: string | undefined): unknown {
   let content: unknown = values
   let tag = locale

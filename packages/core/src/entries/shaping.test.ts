@@ -57,7 +57,7 @@ describe('what a rule hides', () => {
       ),
     ).toEqual([])
   })
-  it('is asked inside blocks and elements of groups, by what stands around it', () => {
+  it('is asked inside blocks and elements of groups, by the fields around it', () => {
     const body = (tone: string, loudness?: number) => [
       { id: 'w', block: 'words', values: { text: { en: 'x' }, tone, ...(loudness ? { loudness } : {}) } },
     ]

@@ -116,7 +116,7 @@ export interface TreeNode {
   readonly title: string
   /** Of the working copy, in the default locale. */
   readonly path: string | null
-  /** What it stands below; null at the root. */
+  /** Its parent; null at the root. */
   readonly parent: string | null
   readonly order: number | null
   /** Whether menus show it; null where nobody has said, or the type has none. */
@@ -195,7 +195,7 @@ export interface WithdrawalConsequences {
   readonly locales: readonly string[]
   /** The URLs that stop working, by locale. */
   readonly paths: Readonly<Record<string, string>>
-  /** Public entries that stand below it: they go with it, or it stays. */
+  /** Public entries below it: they are withdrawn with it, or it stays. */
   readonly children: readonly { readonly id: string; readonly title: string }[]
   /** Public entries that would refer to something that no reader can see. */
   readonly dangling: readonly UsedBy[]

@@ -5,7 +5,7 @@ export interface PublicChange {
   /** Ask on from here. */
   readonly position: number
   readonly time: string
-  /** What became of the entry or file; `everything` after a change of the model or the settings, or of very much. */
+  /** The change of the entry or file; `everything` after a change of the model or the settings, or of very much. */
   readonly change: 'changed' | 'removed' | 'everything'
   readonly entry?: { readonly id: string; readonly type: string }
   readonly asset?: { readonly id: string }

@@ -17,7 +17,7 @@ export interface ReferencedIds {
 
 /**
  * A field kind: one file in this folder. Everything else about it (validators, SQL, GraphQL, forms,
- * documentation) is derived from what stands here.
+ * documentation) is derived from this.
  */
 export interface FieldKind<Options = Record<string, unknown>> {
   readonly name: string

@@ -75,7 +75,7 @@ export interface ContentType extends FieldOwner {
   readonly order?: string
   /** The name of the field (kind boolean) that says whether an entry is shown in menus. */
   readonly menu?: string
-  /** False where an entry must stand below another to be public. */
+  /** False where an entry needs a parent to be public. */
   readonly root?: false
   /** False where a save publishes at once. */
   readonly drafts?: false

@@ -183,7 +183,7 @@ describe('mistakes of shaping', () => {
       (await problemsOf(small + '  y: { kind: text, was: x }\n  x: { kind: text }\n', {}, renamed))[0]?.message,
     ).toMatch(/`x` is the earlier name of `y`, which still answers to it/)
   })
-  it('of a type with exactly one entry that stands under others', async () =>
+  it('of a type with exactly one entry that has a parent', async () =>
     expect(
       (
         await problemsOf(

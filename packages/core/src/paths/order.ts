@@ -1,4 +1,4 @@
-/** An entry among those that stand below the same one, in the order that readers see. */
+/** An entry among its siblings, in the order that readers see. */
 export interface Sibling {
   readonly id: string
   /** Undefined while nobody has said where it stands: such come last. */

@@ -1,4 +1,4 @@
-/** A path pattern cut into what stands as written and what is filled in. */
+/** A path pattern cut into literal text and placeholders. */
 export type PatternPiece =
   | { readonly is: 'written'; readonly text: string }
   | { readonly is: 'field'; readonly name: string }

@@ -138,7 +138,7 @@ function sampler(
     for (const field of byRules(model, owner)) {
       const read = storedReader(chainOf(settings, settings.defaultLocale), insideLocale)
       if (!isShownAt(model, owner, field, values, read)) continue
-      // An entry stands below nothing here: its parent may have no sample before it.
+      // An entry has no parent here: its parent may have no sample before it.
       if (field.kind === 'entry' && (owner as ContentType).parent === field.name) continue
       const isWanted = fieldRuleState(model, owner, field, values, read).isRequired || depth < maxDepth
       const value = isWanted ? content(field, number, depth) : undefined

@@ -5,7 +5,7 @@ import { fieldNamed } from '../model/model.js'
 import { chainOf, type SiteSettings } from '../locales/settings.js'
 import { fillPattern, readPattern } from '../paths/pattern.js'
 
-/** The id of the entry that a document stands under, when its type has parents and it names one. */
+/** The id of a document's parent, when its type has parents and it names one. */
 export function parentOf(type: ContentType, document: Document): string | undefined {
   const field = type.parent === undefined ? undefined : fieldNamed(type, type.parent)
   const parent = field ? document[field.id] : undefined

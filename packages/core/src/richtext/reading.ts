@@ -84,7 +84,7 @@ export type MakeBlockId = () => string
 /**
  * Reads a document as somebody sends it. Positions of a parser are dropped, nesting of formats takes its one order, and blocks
  * without an id get one: that of an equal block of the document before, or a new one.
- * @param before what stands there so far.
+ * @param before the content so far.
  * @returns the document as it is stored, or what is wrong with it and where.
  */
 export function readRichText(

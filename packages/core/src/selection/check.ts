@@ -75,7 +75,7 @@ class Checker {
     if (owners.some((owner) => fieldNamed(owner, name!))) return
     const names = [...new Set(owners.flatMap((owner) => owner.fields.map((field) => field.name)))]
     const where = owners.map((owner) => owner.name).join(', ')
-    // Whoever names a block or type without the sign means what stands in it.
+    // Whoever names a block or type without the sign means its fields.
     const isOwner = owners.length > 1 && owners.some((owner) => answersTo(owner, name!))
     this.#fail(
       item.at,

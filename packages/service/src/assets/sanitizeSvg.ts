@@ -17,7 +17,7 @@ const functions = new Set([
 
 /**
  * Whether a value refers to nothing outside the drawing: read from bracket to bracket, once. Escapes and at-rules could spell
- * what stands here otherwise, so that values with them are left out.
+ * the other rules here, so that values with them are left out.
  */
 function isWithin(value: string): boolean {
   if (/[\\@]|javascript:|<|&#/i.test(value)) return false

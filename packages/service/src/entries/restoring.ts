@@ -5,7 +5,7 @@ import { documentAt } from './versionRef.js'
 import { saveEdits, type Author } from '../workingCopies/saving.js'
 
 /**
- * Saves a working copy as it was in another state, as a whole or at some places. What stood there until now becomes a
+ * Saves a working copy as it was in another state, as a whole or at some places. The state until now becomes a
  * revision of its own, also within one sitting: there is a way back from this too.
  * @returns the entry, and how many edits that took.
  */

@@ -27,7 +27,7 @@ const openBodyLimit = '16kb'
 /** Where the built console lies beside this package. */
 const consoleFolder = fileURLToPath(new URL('../../../console/dist', import.meta.url))
 
-/** The HTTP interface: the table of routes, the console, and what stands around them. */
+/** The HTTP interface: the table of routes, the console, and everything around them. */
 export function buildApp(kernel: Kernel): Express {
   const app = express()
   app.disable('x-powered-by')

@@ -6,7 +6,7 @@ import type { Logger } from 'pino'
 import type { ServiceOptions } from './options.js'
 import { trustOf, type Trust } from './addresses.js'
 
-/** Long work, as those who begin or end it see it. */
+/** Long work, for those who begin or end it. */
 export interface JobsAtWork {
   wake(): void
   abandon(job: Job): Promise<void>

@@ -17,7 +17,7 @@ const yesOrNo = z
 interface Option {
   readonly schema: z.ZodType
   readonly default: unknown
-  /** What stands for the value in help; nothing for a switch. */
+  /** The placeholder of the value in help; none for a switch. */
   readonly placeholder?: string
   readonly help: string
 }

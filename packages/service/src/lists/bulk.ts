@@ -90,7 +90,7 @@ async function idsFound(kernel: Kernel, reader: Reader, site: Site, body: Chosen
   return idsOf(reader, plan.query, maxEntries + 1)
 }
 
-/** Parents before what stands below them where something becomes public, after it where something goes. */
+/** Parents before their children where something becomes public, after them where something is withdrawn. */
 async function sortedForest(reader: Reader, site: Site, ids: readonly string[], does: BulkAction): Promise<string[]> {
   if (!site.model.types.some((type) => type.parent !== undefined)) return [...ids]
   const all = new Set(ids)

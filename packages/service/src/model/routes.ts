@@ -127,7 +127,7 @@ export const modelRoutes: readonly Route[] = [
       if ((version === undefined) === (request.body.files === undefined))
         throw new WisteriaError('badRequest', 'Send either `files`, or the `version` to go back to.')
       const adopted = version === undefined ? undefined : await requireModel(kernel.database, site, version)
-      // An earlier model is meant with everything that it named then, whatever became of it since.
+      // An earlier model is meant with everything that it named then, whatever happened to it since.
       const files = adopted ? adopted.files.map((file) => withNamesOf(file, adopted.version)) : request.body.files!
       const model = await modelFrom(kernel.database, site, files)
       await fieldReadsOf(kernel).keep()

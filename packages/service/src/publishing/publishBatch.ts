@@ -17,7 +17,7 @@ import { invalid, type Author } from '../workingCopies/saving.js'
 /** More than so many entries are published in a job and not in one transaction. */
 export const maxBatch = 50
 
-/** Entries that stand below others come after them. */
+/** Parents come before their children. */
 export function parentsFirst(copies: readonly WorkingCopy[]): WorkingCopy[] {
   const byId = new Map(copies.map((copy) => [copy.id, copy]))
   const sorted = new Set<WorkingCopy>()

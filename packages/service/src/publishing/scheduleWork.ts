@@ -22,7 +22,7 @@ import type { Work } from '../worker/loop.js'
 const maxTries = 3
 
 /**
- * Carries out schedules: each in one transaction with what becomes of it, so that a crash leaves either both or neither, and
+ * Carries out schedules: each in one transaction with its result, so that a crash leaves either both or neither, and
  * what came due while the service was down is done when it is back.
  */
 export const scheduleWork = (kernel: Kernel): Work<Schedule> => ({

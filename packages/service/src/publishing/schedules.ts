@@ -109,7 +109,7 @@ async function requireScheduled(transaction: Reader, site: Site, id: string): Pr
   return schedule
 }
 
-/** Tells what became of a plan. */
+/** Tells the result of a schedule. */
 export async function tellSchedule(
   act: Act,
   { id, does, at, state, message, locales }: Schedule,

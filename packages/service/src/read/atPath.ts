@@ -16,7 +16,7 @@ export async function rowAt(
   return draftAtPath(kernel.database, site, path, holder?.entry)
 }
 
-/** What stands at a path: a row, or where what stood there is now, or what is known of it. */
+/** The entry at a path: its row, or where it has moved to, or that it was withdrawn. */
 export async function standsAt(kernel: Kernel, site: Site, edition: Edition, path: string) {
   const holder = await holderOf(kernel.database, site.id, path)
   const row = await rowAt(kernel, site, edition, path, holder?.isCurrent ? holder : undefined)

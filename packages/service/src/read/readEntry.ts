@@ -31,7 +31,7 @@ export class ReadEntry {
     return 'state' in this.row ? (this.row as DraftRow).state : null
   }
 
-  /** What stands around its values. */
+  /** The members beside its values. */
   get head(): Record<string, unknown> {
     const {
       entry,

@@ -170,7 +170,7 @@ export class Deliveries implements Work<DueDelivery> {
       )
   }
 
-  /** Keeps an attempt and what became of the event; the next of its queue comes first when it is out of the way. */
+  /** Keeps an attempt and the result for the event; the next of its queue comes first when it is out of the way. */
   #record(due: DueDelivery, outcome: Outcome, status: DeliveryStatus, now: number): Promise<void> {
     const nextAt = new Date(now + pauseAfter(due.attempts + 1, Math.random())).toISOString()
     const attempt = { ...outcome, id: makeId(this.#kernel.environment), at: new Date(now).toISOString() }

@@ -127,7 +127,7 @@ export const webhookRoutes: readonly Route[] = [
   route({
     method: 'POST',
     path: `${base}/{webhook}/deliveries/{delivery}/resend`,
-    summary: 'Sends an event again, now, whatever became of it.',
+    summary: 'Sends an event again, now, whether it was delivered or not.',
     permission: 'integration.manage',
     handle: async (request) => {
       const { kernel, site, params } = request

@@ -109,7 +109,7 @@ export async function buildBatch(
     return wrote.some(({ paths }) => Object.keys(paths).length > 0)
   }
   await build(typed.filter(({ type }) => type.parent === undefined))
-  // Those that may stand below another go one by one: their paths are read from their parents' rows.
+  // Those that may have a parent go one by one: their paths are read from their parents' rows.
   for (const entry of typed.filter(({ type }) => type.parent !== undefined)) {
     const before = await draftPaths(transaction, next, entry.id)
     const hasMoved = await build([entry])

@@ -87,7 +87,7 @@ function candidatesSql(query: Asked, part: Condition): { text: string; bindings:
   const { steps, fact } = part.subject
   const isBeside = fact.is === 'reference' || (fact.is === 'field' && fact.many)
   if (steps.length > 0 || !isBeside || (part.is === 'compare' && part.operator !== '=')) return undefined
-  // The statement ends in `p.entry in (select …)`: what stands inside is what we want.
+  // The statement ends in `p.entry in (select …)`: we want the part inside.
   const sql = conditionToSql(part, query)
   const inside = /^p\.entry in \((select .*)\)$/s.exec(sql.text)?.[1]
   return inside === undefined ? undefined : { text: inside, bindings: sql.bindings }

@@ -7,7 +7,7 @@ export function columnsOf(row: EditionRow) {
     locale: row.locale,
     content_locale: row.contentLocale,
     doc: row.doc,
-    // Elements of repeated groups stand under the group's id and an `e`.
+    // Elements of repeated groups have the group's id and an `e` as their key.
     facts: JSON.stringify({ ...Object.fromEntries(single), ...elementsOf(row) }),
     assets: JSON.stringify(row.assets),
     refs: JSON.stringify([...new Set(row.references.map((reference) => reference.target))]),
@@ -35,7 +35,7 @@ export function sideRowsOf(row: EditionRow): SideRows {
       { field, target, direct: direct ? (1 as const) : (0 as const) },
     ]),
   )
-  // Who holds an asset is told by the same table: its id stands under no field.
+  // Who holds an asset is told by the same table: its id has no field.
   const assets = row.assets.map((target) => ({ field: '', target, direct: 0 as const }))
   return { values, refs: [...refs.values(), ...assets] }
 }

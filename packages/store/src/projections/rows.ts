@@ -5,7 +5,7 @@ import type { Site } from '../sites/sites.js'
 import type { DraftRow, EditionTableRow } from '../tables/tables.js'
 import { editionTables, factExpression, literal, readColumns, type Edition } from './editionTables.js'
 
-/** The row of an entry in a locale; undefined when readers of the edition cannot see it. */
+/** The row of an entry in a locale; undefined when readers of the edition do not get it. */
 export async function rowOfEntry(
   reader: Reader,
   site: Site,

@@ -7,7 +7,7 @@ import { factExpression, literal } from './editionTables.js'
 /** An entry of a type that has parents. */
 export type TreeRow = Pick<DraftRow, 'entry' | 'type' | 'title' | 'path' | 'summary'> & {
   readonly parent: string | null
-  /** Its number among those that stand below the same parent. */
+  /** Its number among its siblings. */
   readonly order: number | null
   readonly isInMenu: boolean | null
 }

@@ -3,7 +3,7 @@ import type { Reader, Subscriber, Transaction } from '../connection/reader.js'
 import type { AttemptRow, DeliveryRow } from '../tables/tables.js'
 import type { Webhook } from './webhooks.js'
 
-/** What became of an event for a webhook. */
+/** The delivery of an event to a webhook. */
 export type DeliveryStatus = DeliveryRow['status']
 
 /** An event that waits for a webhook, with all that is sent. */
@@ -142,7 +142,7 @@ export interface DeliveryAttempt {
   readonly error: string | null
 }
 
-/** Keeps an attempt and what became of the event; the next of its queue becomes the head when this one is out of the way. */
+/** Keeps an attempt and the result for the event; the next of its queue becomes the head when this one is out of the way. */
 export async function recordAttempt(
   transaction: Transaction,
   due: DueDelivery,
@@ -206,7 +206,7 @@ export async function deliveriesOf(reader: Reader, webhook: Webhook['id'], most:
   }))
 }
 
-/** Has an event sent again, whatever became of it. @returns whether the webhook has such a delivery. */
+/** Has an event sent again, whether it was delivered or not. @returns whether the webhook has such a delivery. */
 export async function resendDelivery(
   transaction: Transaction,
   webhook: string,

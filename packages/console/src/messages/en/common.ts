@@ -27,6 +27,7 @@ export const common = {
   discardChanges: 'Discard changes',
   seeConsequences: 'See consequences…',
   copy: 'Copy',
+  actions: 'Actions',
   showMore: 'Show more',
   changesDiscarded: 'Your changes are discarded.',
 } as const

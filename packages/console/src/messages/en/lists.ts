@@ -114,7 +114,6 @@ export const bin = {
   restore: 'Restore',
   deleteQuestion: 'Delete “{name}” permanently, with its history?',
   deletePermanently: 'Delete permanently',
-  keepIt: 'Cancel',
   deletePermanentlyMore: 'Delete permanently…',
   count: '{n} in the bin',
   goesAt: 'deleted permanently {day}',
@@ -123,7 +122,7 @@ export const bin = {
 
 export const tree = {
   moved: 'Moved “{name}”. Publish it to make the move public.',
-  empty: 'No pages yet. Create one to see it here.',
+  empty: 'No pages yet. Create one, and it is shown here.',
   pages: 'Pages',
   unfold: 'Unfold {name}',
   fold: 'Fold {name}',

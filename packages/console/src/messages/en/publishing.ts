@@ -65,7 +65,7 @@ export const removal = {
   referring: 'Entries that refer to it',
   broken: 'Pages with references that would break',
   referencesFirst: 'Remove the references first.',
-  notSeenThere: 'Readers of these pages no longer see it there.',
+  notSeenThere: 'These pages no longer show it to readers.',
   noReferences: 'No other entry refers to it.',
   locales: 'Locales to withdraw',
   withdrawIn: 'Withdraw {locales}',

@@ -14,7 +14,6 @@ export const settings = {
   email: 'E-mail',
   role: 'Role',
   limitedTo: 'Limited to',
-  actions: 'Actions',
 } as const
 
 export const roles = {

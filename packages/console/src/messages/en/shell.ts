@@ -83,7 +83,6 @@ export const account = {
   name: 'Name',
   email: 'E-mail',
   sites: 'Sites',
-  actions: 'Actions',
   disabledAt: 'disabled {when}',
   makeLink: 'Make a password link',
   disableQuestion: 'Disable the account of {name}? Their sessions end at once.',

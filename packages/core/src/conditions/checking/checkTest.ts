@@ -6,7 +6,7 @@ import type { Checking } from './checking.js'
 import { subjectOf } from './subject.js'
 import { valueOf } from './value.js'
 
-/** A test: a subject, an operator and what stands beside it. */
+/** A test: a subject, an operator and its operand. */
 export function checkTest(
   checking: Checking,
   expression: Expression & { is: 'test' },

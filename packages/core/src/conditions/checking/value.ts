@@ -8,7 +8,7 @@ import type { Value } from '../condition.js'
 import type { Operand } from '../expression.js'
 import type { Checking } from './checking.js'
 
-/** The comparable form of what stands beside an operator. */
+/** The comparable form of the operand of an operator. */
 export function valueOf(
   checking: Checking,
   operand: Operand,

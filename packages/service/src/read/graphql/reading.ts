@@ -49,7 +49,7 @@ export class Reading {
     if (edition === 'draft') this.drafts = true
   }
 
-  /** An entry of an edition and locale, or undefined when no reader of them can see it. Batched. */
+  /** An entry of an edition and locale, or undefined when no reader of them gets it. Batched. */
   load(edition: Edition, locale: string, id: string): Promise<ReadEntry | undefined> {
     const key = `${edition} ${locale}`
     let loader = this.#loaders.get(key)

@@ -101,7 +101,7 @@ export async function manyEntries(reading: Reading, type: ContentType, args: Man
   }
 }
 
-/** One entry of a type, by id or by path; null when no reader can see it. */
+/** One entry of a type, by id or by path; null when no reader gets it. */
 export async function oneEntry(reading: Reading, type: ContentType, args: OneArguments): Promise<ReadEntry | null> {
   if ((args.id === undefined) === (args.path === undefined))
     throw new GraphQLError(`Ask for one ${type.name} by \`id\` or by \`path\`.`)
@@ -110,7 +110,7 @@ export async function oneEntry(reading: Reading, type: ContentType, args: OneArg
   return entry && entry.type.name === type.name ? entry : null
 }
 
-/** The entry of a type that has exactly one; null when no reader can see it. */
+/** The entry of a type that has exactly one; null when no reader gets it. */
 export async function onlyEntry(reading: Reading, type: ContentType, args: OneArguments): Promise<ReadEntry | null> {
   const id = await onlyEntryOf(reading.kernel.database, reading.site, type.id)
   return id === undefined ? null : byId(reading, type, { ...args, id })

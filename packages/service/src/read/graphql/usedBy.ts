@@ -20,7 +20,7 @@ interface ListField {
 
 /**
  * Where entries of a type are referred to: for each type that does, a list like any other, narrowed to those entries. `by`
- * says through which field, where there are several. What stands inside blocks is not counted: no list could ask for it.
+ * says through which field, where there are several. References inside blocks are not counted: no list could ask for it.
  */
 export function usedByField(
   model: Model,

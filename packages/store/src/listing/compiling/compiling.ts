@@ -14,7 +14,7 @@ export interface SqlContext {
   readonly locale: string
   readonly moment: Moment
   /**
-   * Whether what stands in other tables is asked row by row. Otherwise all that passes is worked out first, which is right
+   * Whether other tables are asked row by row. Otherwise all that passes is worked out first, which is right
    * where few do, or where all rows are looked at anyway.
    */
   readonly byRow?: boolean
