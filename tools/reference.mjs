@@ -338,6 +338,29 @@ A rich text is a Markdown syntax tree, as the open [mdast](https://github.com/sy
 - **Formats nest in one order**: link, strong, emphasis, delete, inline code. What you send in another order is stored in this one. \`position\`, which parsers add, is dropped. \`html\` and other nodes are refused, and so is anything else in \`data\`.
 - A reference that a reader may not follow is read as its text, or drops out where it has none.
 
+## Sending Markdown or HTML
+
+Wherever you send a rich text (the Edit API, \`wisteria entry create|change|edit\`), you can send \`{ "markdown": "…" }\` or \`{ "html": "…" }\` instead of the tree:
+
+\`\`\`yaml
+story:
+  en:
+    markdown: |
+      ## Eight rings
+
+      It turns with *one finger*, see [the lighthouse](entry:01hz0000000000000000).
+
+      ![](asset:01hz0000000000000001)
+\`\`\`
+
+- Markdown is CommonMark with \`~~\` for struck-through text. \`entry:<id>\` and \`asset:<id>\` as an address refer to an entry or an asset.
+- HTML in Markdown is refused with its line. Of HTML, scripts, styles and attributes are dropped, and the text of unknown elements is kept.
+- Headings take the nearest depth (1 becomes 2, 5 and 6 become 4). Each row of a table becomes a paragraph. An image from another address becomes a link to it.
+- A link to any other kind of address is refused, so that none is lost without notice.
+- At most 200,000 characters are read, and at most 3,000 Markdown marks in one paragraph.
+
+## Reading another form
+
 Over REST \`richText=document|html|markdown|text\` says which form an answer has; in GraphQL each form is a field of \`RichText\`, beside \`entries\`, what it refers to.
 
 ## JSON Schema

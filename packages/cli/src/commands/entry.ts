@@ -110,7 +110,7 @@ export function addEntry(program: Command): void {
   entry
     .command('create')
     .description(
-      'Creates an entry from a YAML or JSON file of values, keyed by field names:\n\n  title: { en: Night Walk, nl: Nachtwandeling }\n  format: walk',
+      'Creates an entry from a YAML or JSON file of values, keyed by field names:\n\n  title: { en: Night Walk, nl: Nachtwandeling }\n  format: walk\n  story: { en: { markdown: Along the *cliff*. } }',
     )
     .argument('<type>')
     .requiredOption('--file <path>', 'the values; - for standard input')

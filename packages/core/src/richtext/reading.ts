@@ -10,6 +10,7 @@ import {
   type RichBlock,
   type RichText,
 } from './document.js'
+import { isRichTextSource, parseRichText } from './input.js'
 import { phrasingOf, spansOf, type Phrasing, type Span } from './phrasing.js'
 
 /* How a rich text is read that somebody sends: what is allowed, and the one form in which it is stored. */
@@ -82,7 +83,7 @@ export const richTextSchema = (): Record<string, unknown> => z.toJSONSchema(root
 export type MakeBlockId = () => string
 
 /**
- * Reads a document as somebody sends it. Positions of a parser are dropped, nesting of formats takes its one order, and blocks
+ * Reads a document as somebody sends it: a tree, or `{ markdown }` or `{ html }`. Positions of a parser are dropped, nesting of formats takes its one order, and blocks
  * without an id get one: that of an equal block of the document before, or a new one.
  * @param before the content so far.
  * @returns the document as it is stored, or what is wrong with it and where.
@@ -92,6 +93,10 @@ export function readRichText(
   makeBlockId: MakeBlockId,
   before?: RichText,
 ): { readonly document: RichText } | { readonly wrong: string } {
+  if (isRichTextSource(value)) {
+    const parsed = parseRichText(value)
+    return 'wrong' in parsed ? parsed : readRichText(parsed.tree, makeBlockId, before)
+  }
   if (levelsOf(value) > 2 * maxDepth + 24) return { wrong: `nests more than ${maxDepth} deep` }
   const read = root.safeParse(withoutPositions(value), { reportInput: true })
   if (!read.success) {

@@ -1,10 +1,12 @@
 import fc from 'fast-check'
 import { toHtml as hastToHtml } from 'hast-util-to-html'
-import type { Nodes } from 'mdast'
+import type { Nodes, Root } from 'mdast'
 import { fromMarkdown } from 'mdast-util-from-markdown'
 import { gfmStrikethroughFromMarkdown } from 'mdast-util-gfm-strikethrough'
 import { gfmStrikethrough } from 'micromark-extension-gfm-strikethrough'
 import { toHast } from 'mdast-util-to-hast'
+import remarkRehype from 'remark-rehype'
+import { unified } from 'unified'
 import { describe, expect, it } from 'vitest'
 import { eachBlock, isLinkAddress, plainText, referencesIn, type RichBlock, type RichText } from './document.js'
 import { marks, phrasingOf, spansOf, type Phrasing } from './phrasing.js'
@@ -211,6 +213,10 @@ describe('the usual tools of Markdown syntax trees', () => {
               .replace(/&(lt|#x3C);/g, '<')
               .replace(/&(amp|#x26);/g, '&'),
           )
+        const rehyped = unified()
+          .use(remarkRehype)
+          .runSync(linked as unknown as Root) as Parameters<typeof hastToHtml>[0]
+        expect(hastToHtml(rehyped, { characterReferences: { useNamedReferences: true } })).toBe(theirs)
         fc.pre(!/[^\x20-\x7E\n]/.test(theirs))
         expect(decodeURI(plain(toHtml(linked)).replaceAll('%', '')).trim()).toBe(
           decodeURI(

@@ -9,7 +9,12 @@ const inside: Schema = { type: 'object', additionalProperties: { $ref: '#/compon
 export const writtenKinds: Readonly<Record<string, Schema>> = {
   text: string({ examples: ['Night walk'] }),
   longText: string({ examples: ['Along the cliff.\n\nBring a coat.'] }),
-  richText: { type: 'object', description: 'A rich text document.' },
+  richText: {
+    type: 'object',
+    description: 'A rich text document; or `{ "markdown": … }` or `{ "html": … }`, which becomes one.',
+    properties: { markdown: string(), html: string() },
+    examples: [{ markdown: 'Along the *cliff*.' }],
+  },
   slug: string({ examples: ['night-walk'] }),
   number: { type: 'number' },
   boolean: { type: 'boolean' },
