@@ -86,7 +86,7 @@ describe('a connection', () => {
 describe('what refers to an entry', () => {
   it('is a list like any other, through one field or any', async () => {
     const { data, errors } = await ask(
-      '{ museum(path: "/museums/lighthouse") { name usedBy { activities(first: 100) { count nodes { museum { slug } } } some: activities(by: museum, search: "walk", where: { format: { is: "walk" } }) { nodes { title format } } } } }',
+      '{ museum(path: "/museums/lighthouse") { name usedBy { activities(first: 100) { count nodes { museum { slug } } } some: activities(by: museum, search: "walk", where: { format: { is: walk } }) { nodes { title format } } } } }',
     )
     expect(errors).toBeUndefined()
     const { usedBy } = data['museum'] as unknown as {

@@ -49,7 +49,10 @@ type Answer = operations['listActivity']['responses'][200]['content']['applicati
 type Page = components['schemas']['ActivityPage']
 export const titles = (page: Page): (string | null | undefined)[] => page.entries.map((entry) => entry.values.title)
 export const isPage = (answer: Answer): answer is Page => !answer.entries.some((one) => 'locales' in one)
-export const format = (entry: Activity): 'talk' | 'walk' | 'concert' | 'workshop' | null | undefined => entry.values.format
+export const format = (entry: Activity): 'talk' | 'walk' | 'concert' | 'workshop' | undefined => {
+  const { format } = entry.values
+  return typeof format === 'object' ? format?.value : format?.startsWith('w') ? 'walk' : undefined
+}
 // @ts-expect-error there is no such field
 export const none = (entry: Activity) => entry.values.tittle
 `,
@@ -110,7 +113,7 @@ describe('what the document of reading says', () => {
   it('names every parameter that a list takes, and no other', () => {
     const { paths } = documentOf('read')
     expect(paths['/entries/activity']!['get']!.parameters.map(({ name }) => name)).toEqual([
-      'where', 'sort', 'first', 'after', 'locale', 'count', 'search', 'locales', 'pick', 'follow', 'edition', 'richText', 'generation',
+      'where', 'sort', 'first', 'after', 'locale', 'count', 'search', 'locales', 'pick', 'follow', 'edition', 'richText', 'choices', 'generation',
     ]) // prettier-ignore
   })
 })

@@ -90,3 +90,31 @@ describe('what was asked in a way that the guides name', () => {
     expect(answer.headers.get('content-type')).toBe('application/json; charset=utf-8')
   })
 })
+
+describe('redirects', () => {
+  it('are the paths that entries left, with where they are now', async () => {
+    const owner = await demo.as('maren@marram.example')
+    const all = async (options = {}) => {
+      const redirects = []
+      for await (const redirect of reader.redirects(options)) redirects.push(redirect)
+      return redirects
+    }
+    const before = await all()
+    const { id, version, paths } = await owner.publish(
+      (await owner.create({ type: 'person', values: { name: 'Wil Duinmeijer', role: { en: 'Dune guide' } } })).id,
+      { locales: ['en'] },
+    )
+    const from = paths['en']!
+    const renamed = await owner.edit(id, version, [{ do: 'set', at: ['slug'], value: 'wil-van-de-duinen' }])
+    const moved = await owner.publish(id, { version: renamed.version, locales: ['en'] })
+    const added = (await all({ locale: 'en' })).filter(({ id: entry }) => entry === id)
+    expect(added).toMatchObject([{ from, to: moved.paths['en'], locale: 'en', type: 'person', permanent: true }])
+    // Nothing leads to what is not public any more.
+    await owner.withdraw(id)
+    expect(await all()).toEqual(before)
+    const pages = await (await raw('/redirects?first=1')).json()
+    expect(Object.keys(pages as object)).toEqual(['redirects', 'next'])
+    expect((await raw('/redirects?locale=xx')).status).toBe(400)
+    expect((await raw('/redirects?after=x')).status).toBe(400)
+  })
+})

@@ -127,6 +127,7 @@ const choosing = (type: string) =>
       locales: fc.option(fc.constant('every'), { nil: undefined, freq: 4 }),
       edition: maybe(fc.constantFrom('published', 'draft')),
       richText: maybe(fc.constantFrom('document', 'html', 'markdown', 'text')),
+      choices: maybe(fc.constantFrom('value', 'label', 'both')),
       pick: maybe(pickOf(type, 2)),
       follow: maybe(fc.constantFrom('0', '1', '2', '3')),
     })
@@ -197,6 +198,12 @@ const question = (): fc.Arbitrary<{ template: string; path: string }> => {
           first: maybe(fc.constant('3')),
         })
         .map((asked) => ({ template: '/paths', path: `/paths${query(asked)}` })),
+    },
+    {
+      weight: 1,
+      arbitrary: fc
+        .record({ locale: maybe(fc.constantFrom('en', 'nl', 'xx')), first: maybe(fc.constant('1')) })
+        .map((asked) => ({ template: '/redirects', path: `/redirects${query(asked)}` })),
     },
     {
       weight: 1,

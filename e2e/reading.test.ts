@@ -360,7 +360,7 @@ describe('GraphQL', () => {
       __type: { description: string; fields: { name: string; description: string }[] }
     }>('{ __type(name: "Museum") { description fields { name description } } }')
     expect(__type.fields.find((field) => field.name === 'town')?.description).toBe(
-      'The place it is in, as on a signpost.',
+      'The place it is in, as on a signpost. Required to publish.',
     )
   })
   it('notes what an answer depends on', async () => {

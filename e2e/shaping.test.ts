@@ -181,7 +181,7 @@ describe('shaped content', () => {
       (await get(`/entries/tour?where=${encodeURIComponent(where)}&sort=-venue.seats`)).body['entries'],
     ).toHaveLength(1)
     const filter =
-      '{ venue: { seats: { moreThan: 10 } }, sessions: { any: { weekday: { is: "friday" }, host: { any: { name: { is: "Anna" } } } } }, takes: { atMost: "PT2H" }, place: { hasValue: true } }'
+      '{ venue: { seats: { moreThan: 10 } }, sessions: { any: { weekday: { is: friday }, host: { any: { name: { is: "Anna" } } } } }, takes: { atMost: "PT2H" }, place: { hasValue: true } }'
     const { data, errors } = await graphql(`{ tours(where: ${filter}, sort: ["-venue.seats"]) { nodes { entryId } } }`)
     expect([errors, data['tours']]).toEqual([undefined, { nodes: [{ entryId: tour }] }])
     expect((await get('/entries/tour?sort=sessions.seats')).status).toBe(400)

@@ -173,6 +173,7 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
       'GET /read/v1/{site}/schema/{file}',
       'GET /read/v1/{site}/at?edition=published',
       'GET /read/v1/{site}/paths',
+      'GET /read/v1/{site}/redirects',
       'GET /read/v1/{site}/slugs/{type}',
       'GET /read/v1/{site}/changes',
       'GET /read/v1/{site}/graphql',

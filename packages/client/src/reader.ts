@@ -30,6 +30,9 @@ export type Edition = 'published' | 'draft'
 /** In which form rich text is printed. */
 export type RichTextForm = 'document' | 'html' | 'markdown' | 'text'
 
+/** How a choice is printed: its value, its label in the locale, or `{ value, label }`. */
+export type ChoiceForm = 'value' | 'label' | 'both'
+
 /** What of entries is wanted. */
 export interface Choosing {
   /** `title, museum(name, town), body(as: html)`; everything when left out, with references as id and type. */
@@ -37,6 +40,7 @@ export interface Choosing {
   /** How far references are followed, where nothing is picked: from 0 to 3. */
   readonly follow?: number | undefined
   readonly richText?: RichTextForm | undefined
+  readonly choices?: ChoiceForm | undefined
 }
 
 /** How an entry is asked for. */
@@ -68,6 +72,19 @@ export interface EntryEverywhere<Values = Record<string, unknown>> {
 }
 
 /** A path that can be read now. */
+/** A path that an entry had, and where it is now. */
+export interface Redirect {
+  readonly from: string
+  readonly to: string
+  readonly locale: string
+  readonly type: string
+  readonly id: string
+  /** Answer with 308 or 301. */
+  readonly permanent: true
+  /** When the entry left the path. */
+  readonly since: string
+}
+
 export interface PublicPath {
   readonly path: string
   readonly locale: string
@@ -196,6 +213,19 @@ export class Reader<Content extends object = AnyContent> {
     do {
       const page: { paths: PublicPath[]; next: string | null } = await this.#public('/paths', { ...options, after })
       yield* page.paths
+      after = page.next ?? undefined
+    } while (after !== undefined)
+  }
+
+  /** Every path that an entry has moved away from, with its path now, page after page. */
+  async *redirects(options: { readonly locale?: string } = {}): AsyncGenerator<Redirect> {
+    let after: string | undefined
+    do {
+      const page: { redirects: Redirect[]; next: string | null } = await this.#public('/redirects', {
+        ...options,
+        after,
+      })
+      yield* page.redirects
       after = page.next ?? undefined
     } while (after !== undefined)
   }

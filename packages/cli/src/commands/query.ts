@@ -1,7 +1,8 @@
+import type { ChoiceForm } from '@wisteria/client'
 import type { Command } from 'commander'
 import { openReader, UsageError } from '../connection.js'
 import { readText } from '../input.js'
-import { print, printFoot, printJson, printTable } from '../output.js'
+import { print, printFoot, printJson, printTable, when } from '../output.js'
 
 interface QueryOptions {
   readonly where?: string
@@ -19,6 +20,8 @@ interface QueryOptions {
   readonly variables?: string
   readonly path?: string
   readonly paths?: boolean
+  readonly redirects?: boolean
+  readonly choices?: string
   readonly changes?: string | true
   readonly json?: boolean
 }
@@ -34,6 +37,7 @@ export function addQuery(program: Command): void {
     .option('--sort <fields>', 'e.g. starts,-museum.name')
     .option('--pick <selection>', "what of each, e.g. 'title, museum(name), body(as: html)'")
     .option('--follow <n>', 'how many references deep to read where nothing is picked: 0 to 3')
+    .option('--choices <form>', 'value, label or both: how choices are printed')
     .option('--first <n>', 'at most 100; 20 when left out')
     .option('--after <cursor>', 'the next page')
     .option('--locale <tag>')
@@ -42,6 +46,7 @@ export function addQuery(program: Command): void {
     .option('--count', 'count them all')
     .option('--path <path>', 'the entry at a path, instead of a list')
     .option('--paths', 'every path that can be read, of the type or of all, instead of entries')
+    .option('--redirects', 'every path that moved, and where to')
     .option('--changes [since]', 'what changed in public since a position, and the position to ask on from')
     .option('--graphql <query>', 'a GraphQL query instead, or @FILE that holds one')
     .option('--variables <json>', 'of the GraphQL query')
@@ -63,6 +68,7 @@ export function addQuery(program: Command): void {
         return printJson(await reader.changes(since))
       }
       if (options.paths) return printPaths(reader, type, options)
+      if (options.redirects) return printRedirects(reader, options)
       if (options.graphql !== undefined) {
         const text = options.graphql.startsWith('@') ? readText(options.graphql.slice(1)) : options.graphql
         return printJson(await reader.graphql(text, readVariables(options.variables)))
@@ -75,7 +81,8 @@ export function addQuery(program: Command): void {
       if (type === undefined) throw new UsageError('Name a type to list, a --path or a --graphql query.')
       const first = whole('first', options.first)
       const { where, search, sort, after, locale, count } = options
-      const asked = { where, search, sort, first, after, locale, count, pick, follow }
+      const choices = readChoiceForm(options.choices)
+      const asked = { where, search, sort, first, after, locale, count, pick, follow, choices }
       if (options.everyLocale) return printJson(await reader.entriesEverywhere(type, asked))
       const page = await reader.entries(type, asked)
       if (options.json) return printJson(page)
@@ -123,6 +130,22 @@ function readVariables(text: string | undefined): Record<string, unknown> {
   }
   if (typeof read === 'object' && read !== null && !Array.isArray(read)) return read as Record<string, unknown>
   throw new UsageError('--variables is a JSON object such as \'{ "first": 5 }\'.')
+}
+
+const readChoiceForm = (text: string | undefined): ChoiceForm | undefined => {
+  if (text === undefined || text === 'value' || text === 'label' || text === 'both') return text
+  throw new UsageError(`--choices is value, label or both, not “${text}”.`)
+}
+
+async function printRedirects(reader: ReturnType<typeof openReader>, { locale, json }: QueryOptions): Promise<void> {
+  const all = []
+  for await (const redirect of reader.redirects(locale ? { locale } : {})) all.push(redirect)
+  if (json) return printJson(all)
+  if (all.length === 0) return print('None.')
+  printTable(
+    ['from', 'to', 'locale', 'since'],
+    all.map(({ from, to, locale, since }) => [from, to, locale, when(since)]),
+  )
 }
 
 async function printPaths(

@@ -1,3 +1,4 @@
+import { labelOfChoice, type ChoiceForm } from '../fields/choice.js'
 import type { Listing } from '../fields/listing.js'
 import { referencesIn, type RichText } from '../richtext/document.js'
 import { printRichText, type RichTextForm } from '../richtext/print.js'
@@ -7,6 +8,7 @@ import {
   insideGroup,
   isList,
   ownersInside,
+  shapeOf,
   type ContentType,
   type Field,
   type FieldOwner,
@@ -28,6 +30,10 @@ export interface ReferenceSource {
   /** How rich text is printed where nothing else is chosen, and where its links lead. */
   readonly richText: RichTextForm
   readonly links: Links
+  /** How choices are printed where nothing else is chosen: by their values when left out. */
+  readonly choices?: ChoiceForm | undefined
+  /** The locales to look for a label in, the reader's first. */
+  readonly locales?: readonly string[] | undefined
 }
 
 export interface ReachableEntry {
@@ -99,8 +105,21 @@ function resolveField(model: Model, chosen: ChosenField, content: unknown, reach
       })
     case 'richText':
       return each((document) =>
-        resolveRichText(document as RichText, { ...reachable, richText: chosen.as ?? reachable.richText }),
+        resolveRichText(document as RichText, {
+          ...reachable,
+          richText: (chosen.as as RichTextForm | undefined) ?? reachable.richText,
+        }),
       )
+    case 'choice': {
+      const form = (chosen.as as ChoiceForm | undefined) ?? reachable.choices ?? 'value'
+      const shape = shapeOf(field)
+      const options = shape.is === 'choice' ? shape.options : []
+      return each((value) => {
+        if (form === 'value') return value
+        const label = labelOfChoice(options, value as string, reachable.locales ?? [])
+        return form === 'label' ? label : { value, label }
+      })
+    }
     case 'group':
       return field.many
         ? each((item) => ({
@@ -146,7 +165,7 @@ function renditionOf(asset: object, rendition: Rendition | undefined): object {
 /** Rich text for a reader: without broken references, in the form asked for. */
 export function resolveRichText(
   document: RichText,
-  { typeOf, asset, richText, links }: Omit<ReferenceSource, 'listed' | 'entry'>,
+  { typeOf, asset, richText, links }: Omit<ReferenceSource, 'listed' | 'entry' | 'choices' | 'locales'>,
 ): unknown {
   const alive = withoutReferences(document, (reference) =>
     'entry' in reference ? typeOf(reference.entry) === undefined : asset(reference.asset) === undefined,
@@ -240,6 +259,12 @@ const withRichText = new WeakMap<Model, Map<string, boolean>>()
 /** Whether entries of an owner may hold rich text, at any depth. */
 export const holdsRichText = (model: Model, owner: FieldOwner): boolean =>
   holds(withRichText, model, owner, ({ kind }) => kind === 'richText')
+
+const withChoices = new WeakMap<Model, Map<string, boolean>>()
+
+/** Whether entries of an owner may hold choices, at any depth. */
+export const holdsChoices = (model: Model, owner: FieldOwner): boolean =>
+  holds(withChoices, model, owner, ({ kind }) => kind === 'choice')
 
 function holds(
   cache: WeakMap<Model, Map<string, boolean>>,

@@ -7,6 +7,18 @@ const value = z.string().regex(/^[A-Za-z0-9][A-Za-z0-9_.-]{0,63}$/, 'must be let
 const label = z.union([z.string().min(1).max(120), z.record(z.string(), z.string().min(1).max(120))])
 const option = z.union([value, z.strictObject({ value, label })])
 
+/** How a choice is printed: its value, its label in the reader's locale, or `{ value, label }`. */
+export const choiceForms = ['value', 'label', 'both'] as const
+export type ChoiceForm = (typeof choiceForms)[number]
+
+/** The label of an option in the first of some locales that has one; the value where it is no option any more. */
+export function labelOfChoice(options: readonly ChoiceOption[], value: string, locales: readonly string[]): string {
+  const option = options.find((candidate) => candidate.value === value)
+  if (!option) return value
+  const tag = locales.find((locale) => option.labels?.[locale] !== undefined)
+  return tag === undefined ? option.label : option.labels![tag]!
+}
+
 interface Options {
   options: (string | { value: string; label: string | Record<string, string> })[]
 }

@@ -8,6 +8,14 @@ interface Options {
   unit?: string | undefined
 }
 
+/** What 32 bits hold, as GraphQL's `Int` does. */
+const minInt = -(2 ** 31)
+const maxInt = 2 ** 31 - 1
+const isInt = (value: number): boolean => value >= minInt && value <= maxInt
+
+/** Whether a range asks for whole numbers of more than 32 bits. */
+const isBeyondInt = (range: Range<number> | undefined): boolean => !isInt(range?.min ?? 0) || !isInt(range?.max ?? 0)
+
 export const number = defineKind<Options>({
   name: 'number',
   label: 'Number',
@@ -19,18 +27,23 @@ export const number = defineKind<Options>({
     unit: z.string().max(40).optional(),
   }),
   descriptions: {
-    integer: 'Whether it must be whole.',
+    integer: 'Whether it must be whole: from −2147483648 to 2147483647, unless `range` has a larger number.',
     range: '`{ min, max }`, both included.',
     unit: 'Shown beside the value, in forms and in messages.',
   },
   indexed: false,
-  shape: ({ integer }) => ({ is: 'scalar', scalar: integer ? 'integer' : 'number' }),
-  checkForm: (value, { integer }) =>
-    typeof value !== 'number' || !Number.isFinite(value)
-      ? 'must be a number'
-      : integer && !Number.isSafeInteger(value)
-        ? 'must be a whole number'
-        : undefined,
+  shape: ({ integer, range }) => ({
+    is: 'scalar',
+    scalar: !integer ? 'number' : isBeyondInt(range) ? 'long' : 'integer',
+  }),
+  checkForm: (value, { integer, range }) => {
+    if (typeof value !== 'number' || !Number.isFinite(value)) return 'must be a number'
+    if (!integer) return undefined
+    if (!Number.isSafeInteger(value)) return 'must be a whole number'
+    return isBeyondInt(range) || isInt(value)
+      ? undefined
+      : `must be a whole number from ${minInt} to ${maxInt}; a larger one needs a \`range\` in the model that has it`
+  },
   checkRules: (value, { range, unit }) =>
     judgeRange(
       value as number,

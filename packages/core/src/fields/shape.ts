@@ -28,7 +28,8 @@ export interface Member {
   readonly says: string
 }
 
-export type Scalar = 'string' | 'number' | 'integer' | 'boolean' | 'date' | 'dateTime'
+/** `integer` fits into 32 bits, `long` is a whole number that may not. */
+export type Scalar = 'string' | 'number' | 'integer' | 'long' | 'boolean' | 'date' | 'dateTime'
 
 export interface ChoiceOption {
   readonly value: string

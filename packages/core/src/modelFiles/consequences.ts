@@ -393,13 +393,14 @@ function graphqlForm(field: Field): string {
         return {
           string: 'String',
           number: 'Float',
-          integer: 'Float',
+          integer: 'Int',
+          long: 'Float',
           boolean: 'Boolean',
           date: 'Date',
           dateTime: 'DateTime',
         }[shape.scalar]
       case 'choice':
-        return 'String'
+        return 'an enum'
       case 'reference':
       case 'blocks': {
         const all = shape.is === 'reference' ? shape.to : shape.of

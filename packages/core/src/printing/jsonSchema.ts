@@ -1,5 +1,5 @@
 import { assetMembers } from '../fields/asset.js'
-import type { Shape } from '../fields/shape.js'
+import type { ChoiceOption, Shape } from '../fields/shape.js'
 import { richTextSchema } from '../richtext/reading.js'
 import {
   blockTypeNamed,
@@ -144,7 +144,7 @@ function valueSchema(model: Model, shape: Shape, into: Definitions): Schema {
     case 'scalar':
       return scalarSchema(shape)
     case 'choice':
-      return { type: 'string', enum: shape.options.map((option) => option.value) }
+      return into.answers === 'any' ? anyChoice(shape.options) : choiceSchema(shape.options)
     case 'reference': {
       const bare = objectOf({ id: { type: 'string' }, type: { type: 'string', enum: [...shape.to] } })
       if (into.answers === 'plain') return bare
@@ -181,6 +181,20 @@ function valueSchema(model: Model, shape: Shape, into: Definitions): Schema {
   }
 }
 
+const choiceSchema = (options: readonly ChoiceOption[]): Schema => ({
+  type: 'string',
+  enum: options.map((option) => option.value),
+})
+
+/** A choice in any of the forms in which it may be asked for. */
+const anyChoice = (options: readonly ChoiceOption[]): Schema => ({
+  anyOf: [
+    choiceSchema(options),
+    { type: 'string', description: 'The label in the locale, where that is asked for.' },
+    objectOf({ value: choiceSchema(options), label: { type: 'string' } }),
+  ],
+})
+
 /** Blocks are defined once each, so that they may nest. */
 const blockSchema = (model: Model, block: BlockType, into: Definitions): Schema =>
   asDefinition(into, block.graphql.type, () => ({
@@ -213,6 +227,8 @@ function scalarSchema({ scalar, format }: Extract<Shape, { is: 'scalar' }>): Sch
       return { type: 'string', format: 'date' }
     case 'dateTime':
       return { type: 'string', format: 'date-time' }
+    case 'long':
+      return { type: 'integer' }
     default:
       return { type: scalar }
   }

@@ -111,6 +111,7 @@ export function typeScriptOf(model: Model, { trustRequired = false }: TypeScript
           string: 'string',
           number: 'number',
           integer: 'number',
+          long: 'number',
           boolean: 'boolean',
           date: 'string',
           dateTime: 'string',

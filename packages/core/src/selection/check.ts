@@ -9,6 +9,7 @@ import {
   type Model,
 } from '../model/model.js'
 import { assetMembers } from '../fields/asset.js'
+import type { ChoiceForm } from '../fields/choice.js'
 import type { RichTextForm } from '../richtext/print.js'
 import { didYouMean } from '../text/nearest.js'
 import { selectionOptions, type OptionForm, type Rendition } from './options.js'
@@ -30,7 +31,7 @@ class Checker {
   /** Every field of whatever stands there. Made when it is looked into: blocks may contain themselves. */
   readonly #whole: Selection = {
     of: (owner) => {
-      const fields = this.#known.get(owner.id) ?? this.#fieldsOf(owner, [{ is: 'all', at: 0 }])
+      const fields = this.#known.get(owner.id) ?? this.#fieldsOf(owner, [{ is: 'all', at: 0 }], [owner], [])
       this.#known.set(owner.id, fields)
       return fields
     },
@@ -58,7 +59,7 @@ class Checker {
           item.is !== 'of' ? [item] : answersTo(owner, item.name) ? item.inside.map(unnested) : [],
         )
         for (const item of items) if (item.is === 'field' && !flat.includes(item)) this.#requireField(item, [owner])
-        return [owner.id, this.#fieldsOf(owner, items)]
+        return [owner.id, this.#fieldsOf(owner, items, owners, flat)]
       }),
     )
     return { of: (owner) => chosen.get(owner.id) }
@@ -85,7 +86,16 @@ class Checker {
     )
   }
 
-  #fieldsOf(owner: FieldOwner, items: readonly SelectionItem[]): ChosenField[] {
+  /**
+   * What is chosen of one owner.
+   * @param common what is said of all `owners`: it only has to go with the field of one of them.
+   */
+  #fieldsOf(
+    owner: FieldOwner,
+    items: readonly SelectionItem[],
+    owners: readonly FieldOwner[],
+    common: readonly SelectionItem[],
+  ): ChosenField[] {
     const named = new Map<string, { field: Field; items: WrittenField[] }>()
     let isAll = false
     const order: string[] = []
@@ -105,10 +115,37 @@ class Checker {
     }
     return [...new Set(order)].map((name) => {
       const said = named.get(name)
-      if (said) return this.#fieldFrom(name, said.field, said.items)
+      if (said) return this.#fieldOfMany(name, said.field, said.items, owners, common)
       const field = isAll ? fieldNamed(owner, name)! : undefined
       return this.#fieldFrom(name, field!, [])
     })
+  }
+
+  /** A field by what is said of it; whole, where that only goes with the field of that name of another owner. */
+  #fieldOfMany(
+    name: string,
+    field: Field,
+    items: readonly WrittenField[],
+    owners: readonly FieldOwner[],
+    common: readonly SelectionItem[],
+  ): ChosenField {
+    try {
+      return this.#fieldFrom(name, field, items)
+    } catch (error) {
+      const others = owners.flatMap((owner) => fieldNamed(owner, name) ?? []).filter((other) => other !== field)
+      if (!items.every((item) => common.includes(item)) || !others.some((other) => this.#goesWith(name, other, items)))
+        throw error
+      return this.#fieldFrom(name, field, [])
+    }
+  }
+
+  #goesWith(name: string, field: Field, items: readonly WrittenField[]): boolean {
+    try {
+      this.#fieldFrom(name, field, items)
+      return true
+    } catch {
+      return false
+    }
   }
 
   #fieldFrom(name: string, field: Field, items: readonly WrittenField[]): ChosenField {
@@ -158,6 +195,7 @@ class Checker {
     const { is } = shapeOf(field)
     const forms: Record<string, OptionForm> = {
       ...(is === 'richText' ? selectionOptions.richText : {}),
+      ...(is === 'choice' ? selectionOptions.choice : {}),
       ...(is === 'asset' ? selectionOptions.asset : {}),
       ...(isListForReaders(field) ? selectionOptions.list : {}),
     }
@@ -170,7 +208,7 @@ class Checker {
       read[option.name] = value
       at[option.name] = option.at
     }
-    const { as, first, ...rendition } = read as { as?: RichTextForm; first?: number } & Rendition
+    const { as, first, ...rendition } = read as { as?: RichTextForm | ChoiceForm; first?: number } & Rendition
     if (rendition.fit === 'cover' && (rendition.w === undefined || rendition.h === undefined))
       this.#fail(at['fit']!, '`fit: cover` needs `w` and `h`.')
     return {

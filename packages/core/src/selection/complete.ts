@@ -78,6 +78,7 @@ function inside(model: Model, owners: readonly FieldOwner[], word: string): Leve
     if (shape.is === 'object') for (const name of Object.keys(shape.members)) members.add(name)
     const forms = {
       ...(shape.is === 'asset' ? selectionOptions.asset : {}),
+      ...(shape.is === 'choice' ? selectionOptions.choice : {}),
       ...(shape.is === 'richText' ? selectionOptions.richText : {}),
       ...(isListForReaders(field) ? selectionOptions.list : {}),
     }

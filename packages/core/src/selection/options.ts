@@ -1,3 +1,4 @@
+import { choiceForms } from '../fields/choice.js'
 import { richTextForms } from '../richtext/print.js'
 
 export const renditionFits = ['inside', 'cover'] as const
@@ -84,6 +85,7 @@ const wholeFrom1 = (max: number, says: string): OptionForm => ({
 /** The options of chosen fields, by what they go with. */
 export const selectionOptions = {
   richText: { as: oneOf(richTextForms, 'The form in which the text is printed.') },
+  choice: { as: oneOf(choiceForms, 'The value, its label in the locale, or both as `{ value, label }`.') },
   asset: {
     w: wholeFrom1(maxSide, 'The largest width, in pixels, rounded up to a size that is made.'),
     h: wholeFrom1(maxSide, 'The largest height, in pixels, rounded up likewise.'),

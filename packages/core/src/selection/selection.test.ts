@@ -57,6 +57,19 @@ describe('a selection', () => {
     expect(names).toContainEqual(['museum', ['museum', 'name']])
   })
 
+  it('takes a field as one type has it, whatever another has of that name', () => {
+    const site = makeModel({
+      walk: 'type: walk\nfields:\n  title: { kind: text }\n  guide: { kind: entry, accepts: [walk] }\n',
+      talk: 'type: talk\nfields:\n  title: { kind: text }\n  guide: { kind: text, many: true }\n',
+    })
+    const selection = readSelection('title, guide(title)', site, site.types)
+    expect(shown(selection, typeNamed(site, 'walk'), site)).toEqual(['title', ['guide', ['walk', 'title']]])
+    expect(shown(selection, typeNamed(site, 'talk'), site)).toEqual(['title', 'guide'])
+    // What no type of them has is a mistake still, and so is what is said of one type alone.
+    expect(() => readSelection('title(x)', site, site.types)).toThrow(/nothing inside/)
+    expect(() => readSelection('@talk(guide(title))', site, site.types)).toThrow(/nothing inside/)
+  })
+
   it('takes what is inside blocks by their types, and what they share', () => {
     const body = readSelection('body(@heading(text), @quote)', model, [activity]).of(activity)![0]!.inside!
     const named = (name: string) => body.of(blockNamed(name))?.map((chosen) => chosen.name)

@@ -1,4 +1,5 @@
 import type { Rendition } from './options.js'
+import type { ChoiceForm } from '../fields/choice.js'
 import type { RichTextForm } from '../richtext/print.js'
 import { shapeOf, type Field, type FieldOwner, type Model } from '../model/model.js'
 
@@ -13,8 +14,8 @@ export interface ChosenField {
   /** As it was asked for: an old name stays one. */
   readonly name: string
   readonly field: Field
-  /** Of rich text; the answer's own form when left out. */
-  readonly as?: RichTextForm
+  /** Of rich text and choices; the answer's own form when left out. */
+  readonly as?: RichTextForm | ChoiceForm
   /** Of pictures: the address is that of the rendition. */
   readonly rendition?: Rendition
   /** Of lists: so many at most, from the beginning. */

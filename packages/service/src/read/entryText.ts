@@ -1,4 +1,6 @@
 import {
+  chainOf,
+  holdsChoices,
   holdsListings,
   holdsRichText,
   localeTags,
@@ -11,6 +13,7 @@ import {
   type Listing,
   type ReferenceSource,
   type CollectedReferences,
+  type ChoiceForm,
   type RichTextForm,
   type Selection,
 } from '@wisteria/core'
@@ -42,6 +45,8 @@ export interface Printing {
   readonly selection?: Selection | undefined
   /** Where nothing else is chosen; the document when left out. */
   readonly richText?: RichTextForm | undefined
+  /** Where nothing else is chosen; the value when left out. */
+  readonly choices?: ChoiceForm | undefined
 }
 
 /** Entries as texts, and what they depend on. */
@@ -68,7 +73,7 @@ export async function printEntries(
   edition: Edition,
   locale: string,
   rows: readonly EditionTableRow[],
-  { selection, richText = 'document' }: Printing = {},
+  { selection, richText = 'document', choices = 'value' }: Printing = {},
 ): Promise<Printed> {
   const gathering = new ReferenceLoader(kernel, site, edition, locale)
   const entries = rows.map((row) => new ReadEntry(row, edition, typeWithId(site.model, row.type)!))
@@ -77,10 +82,11 @@ export async function printEntries(
     row.refs === '[]' &&
     row.assets === '[]' &&
     !holdsListings(site.model, type) &&
-    (richText === 'document' || !holdsRichText(site.model, type))
+    (richText === 'document' || !holdsRichText(site.model, type)) &&
+    (choices === 'value' || !holdsChoices(site.model, type))
   const resolving = entries.filter((entry) => !isAsStored(entry))
   if (resolving.length > 0) await gathering.gather(resolving.map((entry) => ({ entry, selection })))
-  const reachable = gathering.reachable(richText)
+  const reachable = gathering.reachable(richText, choices)
   const texts = entries.map((entry) => {
     const { row, type } = entry
     const values = isAsStored(entry)
@@ -233,7 +239,7 @@ class ReferenceLoader {
     }
   }
 
-  reachable(richText: RichTextForm): ReferenceSource {
+  reachable(richText: RichTextForm, choices: ChoiceForm): ReferenceSource {
     const links: Links = {
       entry: (id) => {
         const row = this.#named.get(id) ?? this.#entries.get(id)?.row
@@ -248,6 +254,8 @@ class ReferenceLoader {
       listed: (listing: Listing) => this.#lists.get(JSON.stringify(listing)) ?? [],
       richText,
       links,
+      choices,
+      locales: chainOf(this.#site.settings, this.#locale),
     }
   }
 }

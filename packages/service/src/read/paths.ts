@@ -1,5 +1,5 @@
 import { didYouMean, WisteriaError, type ContentType } from '@wisteria/core'
-import { publicPaths, slugsOf, type Site } from '@wisteria/store'
+import { publicPaths, redirects, slugsOf, type Site } from '@wisteria/store'
 import { z } from 'zod'
 import { route, type Route } from '../kernel/route.js'
 import { readAnswer } from './answers.js'
@@ -61,6 +61,37 @@ export const pathRoutes: readonly Route[] = [
         depends: [],
         types: type ? [type.name] : [],
         onSite: type === undefined,
+      })
+    },
+  }),
+  route({
+    method: 'GET',
+    path: `${readBase}/redirects`,
+    summary:
+      'Every path that an entry has moved away from, and its path now: for a table of redirects of a front end or a server.',
+    permission: 'published.read',
+    query: z.object({ locale: z.string().optional(), ...pageParameters }),
+    handle: async (request) => {
+      const { kernel, site, query } = request
+      const locale = query.locale === undefined ? undefined : requireLocale(site, query.locale)
+      const after = positionIn(query.after, /^\//)
+      const rows = await redirects(kernel.database, site, { locale, after, limit: query.first + 1 })
+      const { page, next } = pageOf(rows, query.first, ({ from }) => from)
+      const names = new Map(site.model.types.map((type) => [type.id, type.name]))
+      const moved = page.map(({ from, to, locale, entry, type, since }) => ({
+        from,
+        to,
+        locale,
+        type: names.get(type) ?? '',
+        id: entry,
+        permanent: true,
+        since,
+      }))
+      return readAnswer(site, {
+        text: JSON.stringify({ redirects: moved, next }),
+        edition: 'published',
+        depends: [],
+        onSite: true,
       })
     },
   }),

@@ -1,4 +1,5 @@
 import {
+  choiceForms,
   groups,
   jsonSchemaOf,
   localeTags,
@@ -7,6 +8,7 @@ import {
   typeWithId,
   WisteriaError,
   type ContentType,
+  type ChoiceForm,
   type RichTextForm,
 } from '@wisteria/core'
 import { rowOfEntry, type Edition, type EditionTableRow, type Site } from '@wisteria/store'
@@ -44,6 +46,7 @@ const printing = {
   ...choosingParameters,
   edition: editionParameter,
   richText: z.enum(richTextForms, `must be one of ${richTextForms.join(', ')}`).default('document'),
+  choices: z.enum(choiceForms, `must be one of ${choiceForms.join(', ')}`).default('value'),
   generation: generationParameter,
 }
 
@@ -55,6 +58,7 @@ const inLocales = {
 interface Asked {
   readonly edition: Edition
   readonly richText: RichTextForm
+  readonly choices: ChoiceForm
   readonly locale?: string | undefined
   readonly locales?: 'every' | undefined
   readonly pick?: string | undefined
@@ -201,14 +205,14 @@ function withParameter(url: string, name: string, value: string | undefined): st
 const print = (
   kernel: Kernel,
   site: Site,
-  { edition, richText, locales }: Asked,
+  { edition, richText, choices, locales }: Asked,
   locale: string,
   rows: readonly EditionTableRow[],
   { selection }: Chosen,
 ): Promise<Printed> =>
   locales === 'every'
-    ? printEverywhere(kernel, site, edition, rows, { selection, richText })
-    : printEntries(kernel, site, edition, locale, rows, { selection, richText })
+    ? printEverywhere(kernel, site, edition, rows, { selection, richText, choices })
+    : printEntries(kernel, site, edition, locale, rows, { selection, richText, choices })
 
 /** The row of an entry in a locale, or in any when all are asked for. */
 async function rowIn(

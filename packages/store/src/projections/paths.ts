@@ -152,6 +152,32 @@ export function publicPaths(
   )
 }
 
+/** A path that an entry had, and where it is now. */
+export interface Redirect {
+  readonly from: string
+  readonly to: string
+  readonly locale: string
+  readonly entry: string
+  /** Internal id. */
+  readonly type: string
+  /** When the entry left the path. */
+  readonly since: string
+}
+
+/** Paths that now lead elsewhere, in their order, from the one after `after`. Those of what is not public are left out. */
+export const redirects = (
+  reader: Reader,
+  site: Site,
+  asked: { readonly locale: string | undefined; readonly after: string; readonly limit: number },
+): Promise<Redirect[]> =>
+  reader.all<Redirect>(
+    `select p.path as "from", r.path as "to", p.locale, p.entry, r.type, p.since from paths p cross join published r
+     on r.projection = ? and r.entry = p.entry and r.locale = p.locale and r.path is not null
+     where p.site = ? and p.path > ? and p.current = 0${asked.locale === undefined ? '' : ' and p.locale = ?'}
+     order by p.path limit ${asked.limit}`,
+    [site.projection, site.id, asked.after, ...(asked.locale === undefined ? [] : [asked.locale])],
+  )
+
 /** The slugs that can be read now of a type in a locale, in the order of their entries' ids. */
 export const slugsOf = (
   reader: Reader,

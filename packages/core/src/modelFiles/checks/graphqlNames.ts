@@ -1,6 +1,6 @@
 import type { Located } from '../files.js'
 import { eachField, type ContentType, type FieldOwner } from '../../model/model.js'
-import { groupTypeName } from '../../model/graphqlNames.js'
+import { choiceTypeName, groupTypeName } from '../../model/graphqlNames.js'
 import type { ModelCheck } from './check.js'
 
 /** No two things of the model have the same name in GraphQL. */
@@ -20,6 +20,8 @@ export const graphqlNames: ModelCheck = ({ source, model }, tell) => {
   const takeGroups = (group: FieldOwner, typeName: string, owner: Located<unknown>) =>
     eachField(group, (field, on) => {
       if (field.kind === 'group') take(groupTypeName(typeName, [...on, field]), `${group.name}.${field.name}`, owner)
+      if (field.kind === 'choice')
+        take(choiceTypeName(groupTypeName(typeName, on), field), `${group.name}.${field.name}`, owner)
     })
   const ofType = ({ graphql, cardinality }: ContentType): string[] =>
     cardinality === 'one'

@@ -39,7 +39,7 @@ export function operation(
     description: route.summary,
     parameters: parametersOf(pathIn(route), route.query, {
       ...parameterDescriptions(site, type, example),
-      ...(route.path.endsWith('/paths')
+      ...(/\/(paths|redirects)$/.test(route.path)
         ? {
             locale: {
               description: 'Lists only the paths of this locale. Without it, the paths of all locales.',

@@ -3,7 +3,7 @@ import { errors } from '../parts.js'
 import { operation, pathIn, routeAt, type Paths, type ReadDocument } from './operation.js'
 import { cursor, instant, json, object, ref, text } from './schemas.js'
 
-/** What is asked of all types: paths, slugs, changes, schemas. */
+/** What is asked of all types: paths, redirects, slugs, changes, schemas. */
 export function pagePaths(of: ReadDocument): Paths {
   const paths: Record<string, Schema> = {}
   const anyEntry = {
@@ -60,6 +60,27 @@ export function pagePaths(of: ReadDocument): Paths {
       next: cursor,
     }),
     'Paths that can be read now.',
+  )
+  simple(
+    '/redirects',
+    'listRedirects',
+    'Pages',
+    object({
+      redirects: {
+        type: 'array',
+        items: object({
+          from: text,
+          to: text,
+          locale: text,
+          type: text,
+          id: text,
+          permanent: { const: true },
+          since: instant,
+        }),
+      },
+      next: cursor,
+    }),
+    'Paths that lead elsewhere now.',
   )
   simple(
     '/slugs/{type}',

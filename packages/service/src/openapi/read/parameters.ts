@@ -43,6 +43,10 @@ export function parameterDescriptions(
     locales: { description: 'Every locale at once: each entry has its locales in `locales`.' },
     edition: { description: 'Working copies need a key that may read them.' },
     richText: { description: 'The form of structured text where `pick` does not say it.' },
+    choices: {
+      description:
+        'How choices are printed where `pick` does not say it: by value, by their label in the locale, or both as `{ value, label }`.',
+    },
     generation: { description: 'A generation from an event: the answer is no older than it.' },
     path: { description: 'The path of a page.', ...(example?.path ? { example: example.path } : {}) },
     id: { description: 'The id of an entry.', ...(example ? { example: example.id } : {}) },

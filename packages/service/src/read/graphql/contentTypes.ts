@@ -1,9 +1,15 @@
 import {
   blockTypeNamed,
+  chainOf,
+  choiceNames,
+  choiceTypeName,
   groupTypeName,
   insideGroup,
+  fieldNamed,
   isListForReaders,
   itemTypeName,
+  labelFieldName,
+  labelOfChoice,
   plainText,
   referencesIn,
   resolveRichText,
@@ -21,6 +27,7 @@ import {
 } from '@wisteria/core'
 import {
   GraphQLBoolean,
+  GraphQLEnumType,
   GraphQLFloat,
   GraphQLID,
   GraphQLInt,
@@ -51,7 +58,8 @@ const jsonScalar = scalar('JSON', 'Any JSON value.')
 const scalars: Record<Scalar, GraphQLScalarType> = {
   string: GraphQLString,
   number: GraphQLFloat,
-  integer: GraphQLFloat,
+  integer: GraphQLInt,
+  long: GraphQLFloat,
   boolean: GraphQLBoolean,
   date: dateScalar,
   dateTime: dateTimeScalar,
@@ -182,19 +190,40 @@ export function contentTypes(
         const as = (name: string): ContentField => ({
           ...built,
           extensions: { covered: { is: 'content', field, root: root.id, name } },
-          description: field.help ?? field.label,
+          description,
           resolve: (source, args, reading, info) => {
             reading.noteField(root.id, field.id, name)
             return resolve(source, args, reading, info)
           },
         })
+        const says = field.help ?? field.label
+        const description = field.required ? `${says.replace(/\.?$/, '.')} Required to publish.` : says
         const old = (field.aliases ?? []).map((alias): [string, ContentField] => [
           alias,
           { ...as(alias), deprecationReason: `Renamed to \`${field.name}\`.` },
         ])
-        return [[field.name, as(field.name)] as [string, ContentField], ...old]
+        const labels = labelFieldName(field.name)
+        const label: [string, ContentField][] =
+          field.kind === 'choice' && !fieldNamed(owner, labels) ? [[labels, labelField(field, root)]] : []
+        return [[field.name, as(field.name)] as [string, ContentField], ...label, ...old]
       }),
     )
+
+  const labelField = (field: Field, root: FieldOwner): ContentField => {
+    const shape = shapeOf(field)
+    const options = shape.is === 'choice' ? shape.options : []
+    return {
+      type: field.many ? nonNull(new GraphQLList(nonNull(GraphQLString))) : GraphQLString,
+      description: `The label of \`${field.name}\` in the locale.`,
+      resolve: ({ values, row }, _, reading) => {
+        reading.noteField(root.id, field.id, field.name)
+        const locales = chainOf(reading.site.settings, row.locale)
+        const value = values[field.name] ?? (field.many ? [] : null)
+        const labelOf = (item: unknown): string => labelOfChoice(options, item as string, locales)
+        return field.many ? (value as unknown[]).map(labelOf) : value === null ? null : labelOf(value)
+      },
+    }
+  }
 
   const fieldOf = (
     field: Field,
@@ -226,8 +255,18 @@ export function contentTypes(
     switch (shape.is) {
       case 'scalar':
         return { type: many(scalars[shape.scalar]), resolve: stored }
-      case 'choice':
-        return { type: many(GraphQLString), resolve: stored }
+      case 'choice': {
+        const owners = groups.length > 0 ? groupTypeName(ownerName, groups) : ownerName
+        const type = choiceType(model, field, choiceTypeName(owners, field))
+        const known = new Set(shape.options.map(({ value }) => value))
+        // What was an option once and is none any more has no name here.
+        const keep = (value: unknown): unknown => (known.has(value as string) ? value : null)
+        return {
+          type: many(type),
+          resolve: (source) =>
+            field.many ? (stored(source) as unknown[]).filter((value) => keep(value) !== null) : keep(stored(source)),
+        }
+      }
       case 'json':
         return { type: many(jsonScalar), resolve: stored }
       case 'object':
@@ -313,6 +352,26 @@ export function contentTypes(
     }
   }
   return (owner, ownerName) => fieldsOf(owner, ownerName)
+}
+
+const choiceTypes = new WeakMap<Model, Map<string, GraphQLEnumType>>()
+
+/** The values of a choice as an enum, each with its label as its description. */
+export function choiceType(model: Model, field: Field, name: string): GraphQLEnumType {
+  const types = choiceTypes.get(model) ?? new Map<string, GraphQLEnumType>()
+  choiceTypes.set(model, types)
+  const shape = shapeOf(field)
+  const options = shape.is === 'choice' ? shape.options : []
+  const names = choiceNames(field)
+  const type =
+    types.get(name) ??
+    new GraphQLEnumType({
+      name,
+      description: `What \`${field.name}\` may be.`,
+      values: Object.fromEntries(options.map(({ value, label }) => [names.get(value)!, { value, description: label }])),
+    })
+  types.set(name, type)
+  return type
 }
 
 /** A kind's own object: `Location`, `Metadata`. */

@@ -1,4 +1,5 @@
 import {
+  choiceTypeName,
   fieldNamed,
   groupTypeName,
   insideGroup,
@@ -20,15 +21,18 @@ import {
   GraphQLList,
   GraphQLNonNull,
   GraphQLString,
+  type GraphQLEnumType,
   type GraphQLInputFieldConfigMap,
   type GraphQLScalarType,
 } from 'graphql'
 
-const list = (of: GraphQLScalarType) => ({ type: new GraphQLList(new GraphQLNonNull(of)) })
+import { choiceType } from './contentTypes.js'
+
+const list = (of: GraphQLScalarType | GraphQLEnumType) => ({ type: new GraphQLList(new GraphQLNonNull(of)) })
 
 function operators(
   name: string,
-  of: GraphQLScalarType,
+  of: GraphQLScalarType | GraphQLEnumType,
   description: string,
   kind: 'ordered' | 'text' | 'equal',
 ): GraphQLInputObjectType {
@@ -101,6 +105,17 @@ function filterType(
   return filter
 }
 
+const choiceFilters = new WeakMap<Model, Map<string, GraphQLInputObjectType>>()
+
+function choiceFilter(model: Model, type: GraphQLEnumType): GraphQLInputObjectType {
+  const filters = choiceFilters.get(model) ?? new Map<string, GraphQLInputObjectType>()
+  choiceFilters.set(model, filters)
+  const filter =
+    filters.get(type.name) ?? operators(`${type.name}Filter`, type, 'Compares what is chosen of some values.', 'equal')
+  filters.set(type.name, filter)
+  return filter
+}
+
 const referenceFilters = new WeakMap<Model, Map<string, GraphQLInputObjectType>>()
 
 function inputOf(
@@ -121,6 +136,10 @@ function inputOf(
       description: `Asks of ${field.name} whether it has any element, or \`any\` one that meets a condition.`,
       fields: { any: { type: inner }, hasValue: { type: GraphQLBoolean } },
     })
+  }
+  if (field.kind === 'choice') {
+    const owner = groups.length > 0 ? groupTypeName(ownerName, groups) : ownerName
+    return choiceFilter(model, choiceType(model, field, choiceTypeName(owner, field)))
   }
   if (comparison !== 'reference') return filterOf[comparison]
   const shape = shapeOf(field)

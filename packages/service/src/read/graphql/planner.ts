@@ -6,6 +6,7 @@ import {
   GraphQLIncludeDirective,
   GraphQLSkipDirective,
   isAbstractType,
+  isEnumType,
   isListType,
   isNonNullType,
   isObjectType,
@@ -14,6 +15,7 @@ import {
   type DocumentNode,
   type FieldNode,
   type FragmentDefinitionNode,
+  type GraphQLEnumType,
   type GraphQLField,
   type GraphQLObjectType,
   type GraphQLOutputType,
@@ -364,6 +366,12 @@ function blockTypeNames(named: ReturnType<typeof getNamedType>, schema: GraphQLS
   return new Map(types.map((type) => [type.extensions['block'] as string, type.name]))
 }
 
+/** The name of a value of an enum. What is no value of it is left to the reference executor. */
+function enumLeaf(type: GraphQLEnumType): (value: unknown) => unknown {
+  const names = new Map(type.getValues().map(({ name, value }) => [value as unknown, name]))
+  return (value) => (value === null || value === undefined ? null : (names.get(value) ?? uncovered()))
+}
+
 /** Checks a value against a scalar type, or a list of one: anything else than what is surely right is not covered. */
 function leaf(type: GraphQLOutputType): (value: unknown) => unknown {
   if (isNonNullType(type)) {
@@ -374,7 +382,9 @@ function leaf(type: GraphQLOutputType): (value: unknown) => unknown {
     const inner = leaf(type.ofType)
     return (value) => (value === null ? null : Array.isArray(value) ? value.map(inner) : uncovered())
   }
-  const { name } = getNamedType(getNullableType(type))
+  const named = getNamedType(getNullableType(type))
+  if (isEnumType(named)) return enumLeaf(named)
+  const { name } = named
   const is = {
     String: (value: unknown) => typeof value === 'string',
     ID: (value: unknown) => typeof value === 'string',
