@@ -285,6 +285,8 @@ ${table(
 - Days and instants bare: \`2031-05-04\`, \`2031-05-04T20:30:00+02:00\`. A day compared with an instant is its beginning where the site is.
 - \`now\` and \`today\`, with \`+\` and \`-\` and minutes, hours, days and weeks: \`today + 7 days\`. A day begins in the site's time zone.
 - Lengths of time in double quotes: \`"PT90M"\` (ISO 8601).
+- In rules of forms and in \`check\`: another field of the same entry, block or group, of the same kind of comparison: \`ends >= starts\`.
+- In lists that fill themselves: the entry that the list stands in. \`here\` is the entry, \`here.museum\` a field of it: \`museum = here.museum and entry.id != here\`. Against a field without a value no entry meets the comparison.
 
 ## What it means
 
@@ -296,6 +298,8 @@ ${table(
 
 \`showIf\`, \`requireIf\` and \`lockIf\` of fields and sections see the fields around them only: those of their own entry, block or group, as stored, hidden or not.
 They follow no reference and ask no moment; only \`lockIf\` asks a fact, \`entry.state\`. The rule of a field that all locales share asks only what they share.
+
+\`check\` of a type, block type or group must hold to publish. It sees the same fields, without those that are hidden, and is asked in each locale that becomes public. A comparison of two fields is asked once both have a value.
 
 ## Mistakes
 

@@ -19,6 +19,7 @@ const {
   type,
   asked,
   trouble,
+  here,
   onlyCondition = false,
   disabled = false,
   typed,
@@ -28,6 +29,8 @@ const {
   type: ContentType | undefined
   asked: Asked
   trouble?: unknown
+  /** The type of the entry that a list stands in, which its condition may call `here`. */
+  here?: ContentType
   /** Where there is nothing to look for but a condition, as in a list that fills itself: what readers may ask. */
   onlyCondition?: boolean
   disabled?: boolean
@@ -64,6 +67,7 @@ const reading = computed<Reading>(() => {
       owners: owners.value,
       systemFacts: onlyCondition ? publicFacts : draftFacts,
       timeZone: site.settings.timeZone,
+      ...(here ? { here } : {}),
     })
     return { asked: { where: text }, hint: t('conditions.condition') }
   } catch (error) {

@@ -1,6 +1,18 @@
 <script setup lang="ts">
 import type { ListedEntry } from '@wisteria/client'
-import { eachField, kindOf, maxListing, typeNamed, type Listing } from '@wisteria/core'
+import {
+  bindHere,
+  chainOf,
+  eachField,
+  factsIn,
+  kindOf,
+  maxListing,
+  namedReader,
+  speaksOfHere,
+  typeNamed,
+  type Here,
+  type Listing,
+} from '@wisteria/core'
 import { useTimeoutFn } from '@vueuse/core'
 import { ElInputNumber, ElOption, ElSelect } from 'element-plus'
 import { computed, onMounted, ref, watch } from 'vue'
@@ -12,7 +24,7 @@ import { messageOf, t } from '../messages'
 /** What a list asks for that fills itself, and what that finds among the working copies now. */
 const props = defineProps<ControlProps>()
 const emit = defineEmits<ControlEvents>()
-const { site } = useWorkingCopy()
+const { site, type: standsIn, entry, values } = useWorkingCopy()
 
 const accepts = computed(() => (props.field.options['accepts'] as readonly string[] | undefined) ?? [])
 const most = computed(() => (props.field.options['max'] as number | undefined) ?? maxListing)
@@ -51,13 +63,26 @@ function choose(type: string): void {
   put({ type })
 }
 
+/** The entry as its form has it now, for a condition that speaks of it. */
+function here(): Here {
+  const chain = chainOf(site.settings, props.locale)
+  const { facts, references } = factsIn(standsIn, values, namedReader(chain))
+  return { id: entry.value?.id ?? '', owner: standsIn, facts, references }
+}
+
 /** Asks what the list finds among the working copies now. */
 async function find(): Promise<void> {
   const { value: now } = listing
   if (!now) return
   const { where, sort, first, type: of } = now
   try {
-    const query = { type: of, first, locale: props.locale, ...(where ? { where } : {}), ...(sort ? { sort } : {}) }
+    const query = {
+      type: of,
+      first,
+      locale: props.locale,
+      ...(where ? { where: speaksOfHere(where) ? bindHere(where, here()) : where } : {}),
+      ...(sort ? { sort } : {}),
+    }
     const { entries } = await site.editor.entries(query)
     if (now === listing.value) candidates.value = entries
   } catch (error) {
@@ -134,6 +159,7 @@ onMounted(find)
         :asked="asked"
         :trouble="trouble ? new Error(trouble) : undefined"
         only-condition
+        :here="standsIn"
         :disabled="disabled ?? false"
         :typed="fault === undefined ? undefined : String(fault.text)"
         @change="(now) => now.where !== listing?.where && put({ where: now.where })"

@@ -10,10 +10,12 @@ import { t } from '../messages'
 import MessageText from '../components/MessageText.vue'
 
 /** Everything that one field says. */
-const { draft, held, path, disabled } = defineProps<{
+const { draft, held, path, locales, defaultLocale, disabled } = defineProps<{
   draft: ModelDraft
   held: DraftFile
   path: FieldPath
+  locales: readonly string[]
+  defaultLocale: string
   disabled: boolean
 }>()
 const emit = defineEmits<{ renamed: [path: FieldPath] }>()
@@ -41,6 +43,9 @@ const forms = computed(() =>
 )
 const names = (what: 'type' | 'block') =>
   draft.sources.filter(({ source }) => what in source).map(({ source }) => nameOf(source))
+const labels = computed(() =>
+  Object.fromEntries(draft.sources.map(({ source }) => [nameOf(source), source.label ?? labelFrom(nameOf(source))])),
+)
 const siblings = (...kinds: string[]) =>
   Object.entries(draft.fieldsAt(held.source, path.slice(0, -1)))
     .filter(([, sibling]) => kinds.includes(sibling.kind))
@@ -87,6 +92,7 @@ function setKind(next: string): void {
     'showIf',
     'requireIf',
     'lockIf',
+    'check',
     'was',
   ])
   for (const key of Object.keys(options)) if (!stays.has(key)) delete options[key]
@@ -158,6 +164,10 @@ const copyName = (): void => void navigator.clipboard?.writeText(path.join('.'))
         :blocks="names('block')"
         :text-fields="siblings('text', 'longText')"
         :asset-fields="siblings('asset')"
+        :labels="labels"
+        :adopted-choices="form.control === 'choices' ? draft.adoptedChoices(held, path) : []"
+        :locales="locales"
+        :default-locale="defaultLocale"
         :sections="Object.keys(held.source.sections ?? {})"
         :problem="problemOf(form.name)"
         :disabled="disabled"

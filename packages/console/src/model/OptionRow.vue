@@ -3,18 +3,40 @@ import { kindNamed, type FieldSource } from '@wisteria/core'
 import { ElCheckbox, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, ref, useId, watch } from 'vue'
 import { readJson } from '../controls/jsonText'
-import { printChoices, printDefault, readChoices, readDefault, type OptionForm } from './optionForms'
+import CheckRules from './CheckRules.vue'
+import ChoiceOptions from './ChoiceOptions.vue'
+import { printDefault, readDefault, type OptionForm } from './optionForms'
 import { t } from '../messages'
 
 /** One option of a field, in the control that suits it. What is left out is not written into the file. */
-const { form, field, types, blocks, textFields, assetFields, sections, problem, disabled } = defineProps<{
+const {
+  form,
+  field,
+  types,
+  blocks,
+  labels,
+  textFields,
+  assetFields,
+  sections,
+  adoptedChoices,
+  locales,
+  defaultLocale,
+  problem,
+  disabled,
+} = defineProps<{
   form: OptionForm
   field: FieldSource
   types: readonly string[]
   blocks: readonly string[]
+  /** Of types and block types, by name. */
+  labels: Readonly<Record<string, string>>
   textFields: readonly string[]
   assetFields: readonly string[]
   sections: readonly string[]
+  /** Of a choice: the values that the adopted model has. */
+  adoptedChoices: readonly string[]
+  locales: readonly string[]
+  defaultLocale: string
   problem: string | undefined
   disabled: boolean
 }>()
@@ -30,8 +52,6 @@ const from = computed(() => (value.value ?? {}) as Record<string, string>)
 const written = ref('')
 const print = (): string => {
   switch (form.control) {
-    case 'choices':
-      return printChoices((value.value ?? []) as unknown[])
     case 'schema':
       return value.value === undefined ? '' : JSON.stringify(value.value, null, 2)
     case 'media':
@@ -53,8 +73,6 @@ function read(): void {
   wrong.value = ''
   const text = written.value
   switch (form.control) {
-    case 'choices':
-      return emit('change', readChoices(text, (value.value ?? []) as unknown[]))
     case 'schema': {
       const read = readJson(text)
       if ('wrong' in read) return void (wrong.value = read.wrong)
@@ -129,6 +147,12 @@ const hints: Record<string, string> = {
       @update:model-value="check($event === true)"
       >{{ label }}</ElCheckbox
     >
+    <CheckRules
+      v-else-if="form.control === 'checks'"
+      :value="value"
+      :disabled="disabled"
+      @change="emit('change', $event)"
+    />
     <template v-else>
       <label :for="id">{{ label }}</label>
       <span v-if="form.control === 'bounds' || form.control === 'textBounds'" class="pair">
@@ -181,7 +205,12 @@ const hints: Record<string, string> = {
         :disabled="disabled"
         @update:model-value="emit('change', $event.length > 0 || field.kind !== 'richText' ? $event : undefined)"
       >
-        <ElOption v-for="name in form.control === 'types' ? types : blocks" :key="name" :value="name" :label="name" />
+        <ElOption
+          v-for="name in form.control === 'types' ? types : blocks"
+          :key="name"
+          :value="name"
+          :label="labels[name] ?? name"
+        />
       </ElSelect>
       <ElSelect
         v-else-if="form.control === 'textFields' || form.control === 'section'"
@@ -198,6 +227,16 @@ const hints: Record<string, string> = {
           :label="name"
         />
       </ElSelect>
+      <ChoiceOptions
+        v-else-if="form.control === 'choices'"
+        :id="id"
+        :value="(value ?? []) as unknown[]"
+        :adopted="adoptedChoices"
+        :locales="locales"
+        :default-locale="defaultLocale"
+        :disabled="disabled"
+        @change="emit('change', $event)"
+      />
       <span v-else-if="form.control === 'metadataFrom'" class="stack">
         <ElSelect
           v-for="part in ['title', 'description', 'image']"
@@ -218,7 +257,7 @@ const hints: Record<string, string> = {
         </ElSelect>
       </span>
       <ElInput
-        v-else-if="form.control === 'choices' || form.control === 'schema' || form.control === 'each'"
+        v-else-if="form.control === 'schema' || form.control === 'each'"
         :id="id"
         v-model="written"
         class="code"

@@ -2,6 +2,7 @@
 import { labelFrom, type SectionSource, type TypeSource } from '@wisteria/core'
 import { ElButton, ElCheckbox, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, ref } from 'vue'
+import CheckRules from './CheckRules.vue'
 import { nameFrom, nameOf, type DraftFile, type ModelDraft } from './modelDraft'
 import { problemMessage, t } from '../messages'
 
@@ -180,6 +181,9 @@ const sectionProblem = (name: string): string | undefined =>
         >{{ t('model.withoutDrafts') }}</ElCheckbox
       >
     </template>
+    <fieldset>
+      <CheckRules :value="held.source.check" :disabled="disabled" @change="set('check', $event)" />
+    </fieldset>
     <fieldset>
       <legend>{{ t('model.sections') }}</legend>
       <div v-for="(section, name) in held.source.sections" :key="name" class="section">

@@ -6,7 +6,8 @@ import { shapedFiles, shapedModel } from '../../../../e2e/support/shaped.js'
 import type { Site } from '../session'
 import { boxWidth, layOut, neighbourOf, referencesOf } from './mapLayout'
 import { createModelDraft, forgetDraft, nameFrom, openDraft } from './modelDraft'
-import { optionFormsFor, printChoices, printDefault, readChoices, readDefault } from './optionForms'
+import { hasLocaleLabels, readOptions, withLocaleLabels, withValue, writeOptions } from './choiceOptions'
+import { optionFormsFor, printDefault, readDefault } from './optionForms'
 
 const site = { name: 'marram', model: shapedModel, settings: { name: 'marram', ...settings } } as unknown as Site
 const draftOf = () => createModelDraft(site, asFiles(shapedFiles))
@@ -129,6 +130,7 @@ describe('options as they are written', () => {
       'required',
       'many',
       'count',
+      'check',
       'section',
       'help',
       'example',
@@ -138,15 +140,30 @@ describe('options as they are written', () => {
     ])
     expect(names({ kind: 'slug' })).not.toContain('many')
   })
-  it('choices keep labels per locale where the value stays', () => {
-    const before = ['talk', { value: 'walk', label: { en: 'Walk', nl: 'Wandeling' } }]
-    expect(printChoices(before)).toBe('talk\nwalk: Walk')
-    expect(readChoices('walk: Walk\ntalk\n\nconcert: Big concert', before)).toEqual([
-      before[1],
+  it('options of a choice are written as short as they can be, and read back', () => {
+    const options = [
       'talk',
-      { value: 'concert', label: 'Big concert' },
+      { value: 'walk', label: { en: 'Walk', nl: 'Wandeling' } },
+      { value: 'run', label: 'A run' },
+    ]
+    expect(writeOptions(readOptions(options))).toEqual(options)
+    expect(writeOptions([{ value: 'talk', labels: { '': 'Talk' }, was: [] }])).toEqual(['talk'])
+  })
+  it('options of a choice get labels per locale, and one for all again', () => {
+    const perLocale = withLocaleLabels(readOptions(['talk', { value: 'walk', label: 'A walk' }]), true, 'nl')
+    expect(writeOptions(perLocale)).toEqual([
+      { value: 'talk', label: { nl: 'Talk' } },
+      { value: 'walk', label: { nl: 'A walk' } },
     ])
-    expect(readChoices('walk: A walk', before)).toEqual([{ value: 'walk', label: 'A walk' }])
+    expect(hasLocaleLabels(perLocale)).toBe(true)
+    expect(writeOptions(withLocaleLabels(perLocale, false, 'nl'))).toEqual(['talk', { value: 'walk', label: 'A walk' }])
+  })
+  it('an adopted option under another value answers to the old one; a new one does not', () => {
+    const [talk] = readOptions(['talk'])
+    const renamed = withValue(talk!, 'lecture', ['talk'])
+    expect(writeOptions([renamed])).toEqual([{ value: 'lecture', was: 'talk' }])
+    expect(writeOptions([withValue(renamed, 'talk', ['talk'])])).toEqual(['talk'])
+    expect(writeOptions([withValue(talk!, 'lecture', [])])).toEqual(['lecture'])
   })
   it.each<[string, string, unknown]>([
     ['', 'text', undefined], ['12', 'number', 12], ['many', 'number', 'many'], ['true', 'boolean', true], ['price = 0', 'boolean', { expression: 'price = 0' }],

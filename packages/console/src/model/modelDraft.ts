@@ -1,3 +1,4 @@
+import { readOptions } from './choiceOptions'
 import {
   consequencesOf,
   labelFrom,
@@ -168,11 +169,11 @@ export function createModelDraft(site: Site, files: readonly ModelFile[], kept?:
     const fields = fieldsAt(held.source, around)
     if (name === old) return path
     if (name in fields || !/^[a-z][A-Za-z0-9]{0,63}$/.test(name)) return undefined
-    const adopted = adoptedNames(held, around)
+    const adopted = adoptedFields(held, around)
     const entries = Object.entries(fields).map(([key, field]): [string, FieldSource] => {
       if (key !== old) return [key, field]
       const was = listOf(field.was).filter((before) => before !== name)
-      const names = adopted.has(old) && !was.includes(old) ? [old, ...was] : was
+      const names = old in adopted && !was.includes(old) ? [old, ...was] : was
       const { was: _, label, ...options } = field
       // Its label stays what editors know.
       const words = label ?? labelFrom(old)
@@ -183,12 +184,20 @@ export function createModelDraft(site: Site, files: readonly ModelFile[], kept?:
     return [...around, name]
   }
 
-  function adoptedNames(held: DraftFile, around: FieldPath): Set<string> {
-    if (!held.file) return new Set()
+  function adoptedFields(held: DraftFile, around: FieldPath): Readonly<Record<string, FieldSource>> {
+    if (!held.file) return {}
     const { types, blocks } = readModelFiles([held.file])
     let fields = [...types, ...blocks][0]?.source.fields
     for (const name of around) fields = fields?.[name]?.['fields'] as Record<string, FieldSource> | undefined
-    return new Set(Object.keys(fields ?? {}))
+    return fields ?? {}
+  }
+
+  /** The values of a choice's options in the adopted model. */
+  function adoptedChoices(held: DraftFile, path: FieldPath): string[] {
+    const fields = adoptedFields(held, path.slice(0, -1))
+    const names = [path.at(-1)!, ...listOf(fieldAt(held.source, path)?.was)]
+    const field = names.map((name) => fields[name]).find((candidate) => candidate?.kind === 'choice')
+    return readOptions((field?.['options'] ?? []) as unknown[]).map(({ value }) => value)
   }
 
   function addType(label: string): string | undefined {
@@ -255,6 +264,7 @@ export function createModelDraft(site: Site, files: readonly ModelFile[], kept?:
     removeField,
     moveField,
     renameField,
+    adoptedChoices,
     addType,
     addBlock,
     remove,

@@ -21,11 +21,20 @@ export type OptionControl =
   | 'media'
   | 'each'
   | 'metadataFrom'
+  | 'checks'
 
 /** Labels have no parameters. */
 type OptionLabel = Exclude<
   Extract<MessageKey, `options.${string}`>,
-  'options.from' | 'options.most' | 'options.patternMessage'
+  | 'options.from'
+  | 'options.most'
+  | 'options.patternMessage'
+  | 'options.valueOf'
+  | 'options.labelOf'
+  | 'options.labelOfIn'
+  | 'options.wasValue'
+  | 'options.removeOption'
+  | 'options.removeRule'
 >
 
 export interface OptionForm {
@@ -57,6 +66,7 @@ const ownForms: Readonly<Record<string, readonly OptionForm[]>> = {
   listing: [form('accepts', 'options.lists', 'types'), form('max', 'options.atMost', 'whole')],
   asset: [form('accepts', 'options.mediaTypes', 'media')],
   block: [form('accepts', 'options.accepts', 'blocks'), form('each', 'options.atMostEach', 'each')],
+  group: [form('check', 'options.check', 'checks')],
   metadata: [form('from', 'options.fallback', 'metadataFrom')],
 }
 
@@ -100,41 +110,7 @@ export function optionFormsFor(field: FieldSource, isInside: boolean, hasSection
   return forms.filter((form) => form !== false)
 }
 
-/** `walk: Walk` on a line each, as a choice's options; labels per locale are kept where the value stays. */
-export function readChoices(text: string, before: readonly unknown[]): unknown[] {
-  const previous = new Map(
-    before.flatMap((option) =>
-      typeof option === 'object' && option !== null
-        ? [[(option as { value: string }).value, option as { value: string; label: unknown }]]
-        : [],
-    ),
-  )
-  return text
-    .split('\n')
-    .map((line) => line.trim())
-    .filter(Boolean)
-    .map((line) => {
-      const [value, ...label] = line.split(':') as [string, ...string[]]
-      const words = label.join(':').trim()
-      const old = previous.get(value.trim())
-      if (old && typeof old.label === 'object' && (words === '' || words === printedLabel(old.label))) return old
-      return words === '' ? value.trim() : { value: value.trim(), label: words }
-    })
-}
-
-const printedLabel = (label: unknown): string =>
-  typeof label === 'string' ? label : (Object.values(label as Record<string, string>)[0] ?? '')
-
-export const printChoices = (options: readonly unknown[]): string =>
-  options
-    .map((option) =>
-      typeof option === 'string'
-        ? option
-        : `${(option as { value: string }).value}: ${printedLabel((option as { label: unknown }).label)}`,
-    )
-    .join('\n')
-
-/** What is written for a default: a value of the kind, or an expression when it begins with `$` or `=`. */
+/** What is written for a default: a value of the kind, or an expression when it begins with `=`. */
 export function readDefault(text: string, kind: string): unknown {
   const written = text.trim()
   if (written === '') return undefined

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { blockTypeNamed, decide, typeNamed } from '@wisteria/core'
+import { blockTypeNamed, decide, localeTags, typeNamed } from '@wisteria/core'
 import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import PageTrouble from '../components/PageTrouble.vue'
@@ -99,6 +99,8 @@ const back = () => router.push({ name: 'model', params: { site: props.site } })
           :draft="draft"
           :held="file"
           :path="chosen!"
+          :locales="localeTags(opened.settings)"
+          :default-locale="opened.settings.defaultLocale"
           :disabled="!mayChange"
           @renamed="chosen = $event"
         />

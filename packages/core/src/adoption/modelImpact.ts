@@ -144,7 +144,7 @@ export class ModelImpact {
       )
       if (looks.forLost) this.#lost(old, now, asOld, tell)
       if (looks.forRestored) this.#restored(now, asNow, tell)
-      if (looks.forLists) this.#lists(old, asOld, tell)
+      if (looks.forLists) this.#lists(old, now, asOld, tell)
       const both = { old: asOld, now: asNow }
       upgrades.push({ written, both })
       return both
@@ -199,13 +199,18 @@ export class ModelImpact {
   }
 
   /** Lists that fill themselves, and ask for something that there is no more. */
-  #lists(old: ContentType, document: Document, tell: (finding: Finding, because?: string) => void): void {
+  #lists(
+    old: ContentType,
+    now: ContentType,
+    document: Document,
+    tell: (finding: Finding, because?: string) => void,
+  ): void {
     walk(this.#before, old, document, localeTags(this.#settings), (content, { field }) => {
       if (!isListing(field) || typeof content !== 'object' || content === null) return
       const { timeZone } = this.#settings
       const asked = content as Listing
-      if (faultOfListing(this.#before, timeZone, asked) !== undefined) return
-      const fault = faultOfListing(this.#after, timeZone, asked)
+      if (faultOfListing(this.#before, timeZone, asked, old) !== undefined) return
+      const fault = faultOfListing(this.#after, timeZone, asked, now)
       if (fault === undefined) return
       tell(
         {

@@ -57,7 +57,7 @@ export const sortableFacts = ['updated', 'published'] as const satisfies readonl
 /** The names that a condition keeps for itself. */
 export const conditionNames = ['now', 'today', entryRoot, 'here'] as const
 
-/** A comparable value, or one that depends on when it is asked. */
+/** A comparable value, or one that depends on when and of what it is asked. */
 export type Value =
   | Fact
   | {
@@ -66,6 +66,12 @@ export type Value =
       readonly days: number
       readonly as: 'date' | 'dateTime'
     }
+  /** What another field of the same entry holds, in rules of forms. */
+  | { readonly field: string }
+
+/** Whether a value is what another field holds. */
+export const isOfField = (value: Value): value is { readonly field: string } =>
+  typeof value === 'object' && 'field' in value
 
 /** What a condition depends on besides the entry itself. */
 export interface Dependencies {

@@ -1,6 +1,14 @@
 import type { Fact } from '../fields/shape.js'
 import { addDays, dayIn, startOfDay } from '../text/time.js'
-import type { Condition, FactSource, Step, Subject, SystemFact, Value } from './condition.js'
+import {
+  isOfField,
+  type Condition,
+  type FactSource,
+  type Step,
+  type Subject,
+  type SystemFact,
+  type Value,
+} from './condition.js'
 
 /** An entry as conditions read it, in one edition and locale; or one element of a repeated group. */
 export interface Candidate {
@@ -85,12 +93,23 @@ function make(condition: Condition): Meeting {
     case 'in':
       return onFacts(condition.subject, atMoment(condition.values, oneOf))
     case 'compare':
+      if (isOfField(condition.value))
+        return withOtherField(condition.subject, condition.operator, condition.value.field)
       return onFacts(
         condition.subject,
         atMoment([condition.value], ([wanted]) => comparison(condition.operator, wanted!)),
       )
   }
 }
+
+/** A comparison with what another field of the candidate holds: any of its values will do. */
+const withOtherField =
+  (subject: Subject, operator: '=' | '<' | '<=' | '>' | '>=', field: string): Meeting =>
+  (candidate, moment) => {
+    const fact = candidate.facts[field]
+    const others = fact === undefined ? [] : typeof fact === 'object' ? fact : [fact]
+    return others.some((other) => onFacts(subject, always(comparison(operator, other)))(candidate, moment))
+  }
 
 /**
  * A test of one field of the candidate itself, against something that does not depend on the moment: what most tests are.
@@ -273,6 +292,7 @@ function onOwnFacts(source: FactSource, passes: Passes): Meeting {
 /** The comparable form of a value at a moment. */
 export function factAt(value: Value, { now, timeZone }: Moment): Fact {
   if (typeof value !== 'object') return value
+  if (isOfField(value)) throw new Error('what another field holds is no fact by itself')
   if (value.base === 'now') return new Date(now + value.minutes * 60_000 + value.days * 86_400_000).toISOString()
   const day = addDays(dayIn(now, timeZone), value.days)
   return value.as === 'date' ? day : startOfDay(day, timeZone)

@@ -48,3 +48,5 @@ export type Operand =
       readonly at: number
     }
   | { readonly is: 'list'; readonly of: readonly Operand[]; readonly at: number }
+  /** Another field of the same entry, in rules of forms; or one of `here`, in lists that fill themselves. */
+  | { readonly is: 'path'; readonly names: readonly string[]; readonly at: number; readonly end: number }

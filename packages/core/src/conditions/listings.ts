@@ -1,15 +1,19 @@
 import { WisteriaError } from '../base/errors.js'
 import type { Listing } from '../fields/listing.js'
-import { fieldsAt, kindOf, typeNamed, type Model } from '../model/model.js'
+import { fieldsAt, kindOf, typeNamed, type ContentType, type Model } from '../model/model.js'
 import { didYouMean } from '../text/nearest.js'
 import { readCondition } from './check.js'
 import { factPath, publicFacts, sortableFacts } from './condition.js'
 
-/** Why a list that fills itself cannot be filled under a model: a sentence, or undefined where it can be. */
+/**
+ * Why a list that fills itself cannot be filled under a model: a sentence, or undefined where it can be.
+ * @param here the type of the entry that it stands in.
+ */
 export function faultOfListing(
   model: Model,
   timeZone: string,
   { type: name, where, sort }: Listing,
+  here?: ContentType,
 ): string | undefined {
   const type = typeNamed(model, name)
   if (!type)
@@ -18,7 +22,8 @@ export function faultOfListing(
       model.types.map((type) => type.name),
     )}`
   try {
-    if (where !== undefined) readCondition(where, { model, owners: [type], systemFacts: publicFacts, timeZone })
+    if (where !== undefined)
+      readCondition(where, { model, owners: [type], systemFacts: publicFacts, timeZone, ...(here ? { here } : {}) })
   } catch (error) {
     if (error instanceof WisteriaError) return error.message
     throw error

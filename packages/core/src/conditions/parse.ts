@@ -253,10 +253,11 @@ function read(text: string, what: 'condition' | 'moment'): Expression | Operand 
       index++
       return readMoment(token)
     }
-    if (token.is === 'name')
-      fail(
-        `Expected a value, found the word \`${token.text}\`. Write texts in double quotes: \`"${token.text}"\`.${didYouMean(token.text, moments)}`,
-      )
+    if (token.is === 'name') {
+      const { names } = readPath()
+      const last = tokens[index - 1]!
+      return { is: 'path', names, at: token.at, end: last.at + last.text.length }
+    }
     return fail(`Expected a value, found ${seen()}.`)
   }
   const readMoment = (token: Token): Operand => {

@@ -21,9 +21,9 @@ export interface TimeDependencies {
 const none: TimeDependencies = { facts: [], daily: false, unknown: false }
 const unknown: TimeDependencies = { ...none, unknown: true }
 
-const isNow = (value: Value): value is Exclude<Value, string | number> =>
-  typeof value === 'object' && value.base === 'now'
-const isToday = (value: Value): boolean => typeof value === 'object' && value.base === 'today'
+const isNow = (value: Value): value is Extract<Value, { base: string }> =>
+  typeof value === 'object' && 'base' in value && value.base === 'now'
+const isToday = (value: Value): boolean => typeof value === 'object' && 'base' in value && value.base === 'today'
 
 /** Where a condition waits for the time. */
 export function timeDependenciesOf(condition: Condition): TimeDependencies {

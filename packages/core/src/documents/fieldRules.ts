@@ -1,7 +1,15 @@
 import { factsIn, type Facts, type ReadField, type Values } from './facts.js'
-import { anyField, insideGroup, type Field, type FieldOwner, type Model, type Section } from '../model/model.js'
+import {
+  anyField,
+  insideGroup,
+  type Check,
+  type Field,
+  type FieldOwner,
+  type Model,
+  type Section,
+} from '../model/model.js'
 import { readCondition } from '../conditions/check.js'
-import type { CheckedCondition, Condition } from '../conditions/condition.js'
+import { isOfField, type CheckedCondition, type Condition } from '../conditions/condition.js'
 import { meets, type Candidate } from '../conditions/evaluate.js'
 
 /*
@@ -54,6 +62,48 @@ export function ruleHolds(
   return meets(condition, state === undefined ? candidate : { ...candidate, system: { state } }, never)
 }
 
+/**
+ * Whether a rule across fields holds, or is not asked yet: a comparison of two fields waits until both have a value. What is
+ * hidden is not there.
+ */
+export function checkHolds(
+  model: Model,
+  owner: FieldOwner,
+  { holds }: Check,
+  values: Values,
+  read: ReadField,
+): boolean {
+  const { condition } = ruleCondition(model, owner, holds)
+  const facts = factsIn(owner, values, read, (around, field, inside) => isShownAt(model, around, field, inside, read))
+  const isThere = (field: string): boolean =>
+    facts.facts[field] !== undefined || (facts.references[field]?.length ?? 0) > 0
+  if (!comparedFields(condition).every(isThere)) return true
+  return meets(condition, candidateOf(facts), never)
+}
+
+/** The ids of the fields that a rule across fields is about. */
+export const fieldsOfCheck = (model: Model, owner: FieldOwner, { holds }: Check): readonly string[] =>
+  fieldsIn(ruleCondition(model, owner, holds).condition)
+
+/** The ids of fields that a condition compares with one another. */
+function comparedFields(condition: Condition): string[] {
+  switch (condition.is) {
+    case 'and':
+    case 'or':
+      return condition.of.flatMap(comparedFields)
+    case 'not':
+      return comparedFields(condition.of)
+    case 'compare': {
+      const { subject, value } = condition
+      if (!isOfField(value) || subject.fact.is === 'system') return []
+      return [...subject.fact.fields, value.field]
+    }
+    default:
+      // Elements of a group that lack a value do not meet what is asked of `any` of them.
+      return []
+  }
+}
+
 const never = { now: 0, timeZone: 'UTC' }
 
 /** Facts alone as conditions see them: references lead to ids, and nowhere beyond. */
@@ -86,7 +136,8 @@ export function fieldsIn(condition: Condition): string[] {
       return [...condition.step.fields, ...fieldsIn(condition.where)]
     default: {
       const { steps, fact } = condition.subject
-      return [...steps.flatMap((step) => step.fields), ...(fact.is === 'system' ? [] : fact.fields)]
+      const other = condition.is === 'compare' && isOfField(condition.value) ? [condition.value.field] : []
+      return [...steps.flatMap((step) => step.fields), ...(fact.is === 'system' ? [] : fact.fields), ...other]
     }
   }
 }

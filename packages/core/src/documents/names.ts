@@ -240,7 +240,7 @@ function readScalar(reading: Reading, field: Field, value: unknown, pointer: str
         ? (JSON.parse(text.normalize('NFC')) as unknown)
         : value
   const { canonical } = kindOf(field)
-  return canonical && !wrong ? canonical(composed, () => makeItemId(reading), reading.before) : composed
+  return canonical && !wrong ? canonical(composed, () => makeItemId(reading), reading.before, field.options) : composed
 }
 
 /** Whether a single value of the kind is an object, so that an object sent may be the value itself. */

@@ -1,3 +1,5 @@
+import { bindHere, speaksOfHere, type Here } from '../conditions/here.js'
+import type { Listing } from '../fields/listing.js'
 import { isShownAt } from './fieldRules.js'
 import type { Fact } from '../fields/shape.js'
 import {
@@ -49,7 +51,17 @@ export interface Projection {
 export const contentFor = (field: Field, document: Document, chain: readonly string[]): unknown =>
   storedReader(chain)(document, field)
 
-export function project(model: Model, type: ContentType, document: Document, chain: readonly string[]): Projection {
+/**
+ * An entry as readers of a chain of locales get it.
+ * @param id of the entry, which its lists may call `here`.
+ */
+export function project(
+  model: Model,
+  type: ContentType,
+  document: Document,
+  chain: readonly string[],
+  id = '',
+): Projection {
   const references: Reference[] = []
   const assets = new Set<string>()
   const texts: string[] = []
@@ -57,6 +69,8 @@ export function project(model: Model, type: ContentType, document: Document, cha
     const read = storedReader(chain, insideLocale)
     return (owner: FieldOwner, field: Field, values: Values): boolean => isShownAt(model, owner, field, values, read)
   }
+  const facts = factsIn(type, document, storedReader(chain), shown(false))
+  const here = { id, owner: type, facts: facts.facts, references: facts.references }
   const within = (
     owner: FieldOwner,
     values: Document,
@@ -100,13 +114,14 @@ export function project(model: Model, type: ContentType, document: Document, cha
       for (const asset of referred?.assets ?? []) assets.add(asset)
       if (kind.searchText) texts.push(kind.searchText(value))
     }
-    const printed = all.map((value) => kind.print?.(value) ?? value)
+    const printed = all.map(
+      (value) => kind.print?.(value) ?? (field.kind === 'listing' ? listingHere(value, here) : value),
+    )
     return field.many ? printed : (printed[0] ?? null)
   }
   const values = within(type, document, false, true)
   for (const field of type.fields)
     if (field.kind === 'metadata') for (const id of imagesIn(values[field.name])) assets.add(id)
-  const facts = factsIn(type, document, storedReader(chain), shown(false))
   return {
     values,
     facts: facts.facts,
@@ -116,6 +131,12 @@ export function project(model: Model, type: ContentType, document: Document, cha
     texts,
     title: titleOf(type, document, chain),
   }
+}
+
+/** A list with the values of the entry that it stands in. */
+function listingHere(value: unknown, here: Here): unknown {
+  const { where, ...more } = value as Listing
+  return speaksOfHere(where) ? { ...more, where: bindHere(where!, here) } : value
 }
 
 function elementOf({ facts, elements, references }: Facts): Element {

@@ -128,7 +128,7 @@ export function convertContent(
     const kept =
       from.kind === 'group' ||
       from.kind === 'block' ||
-      (from.kind === to.kind && from.kind !== 'dateTime' && from.kind !== 'number')
+      (from.kind === to.kind && !['dateTime', 'number', 'choice'].includes(from.kind))
         ? listed
         : listed.flatMap(({ id, value }) => {
             const current = from.kind === 'richText' ? upgradeRichText(value) : value

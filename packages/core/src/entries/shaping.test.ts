@@ -372,6 +372,24 @@ describe('documents of older models', () => {
     ],
     ['{ kind: longText }', '{ kind: richText }', 'one\n\ntwo', richText('one', 'two')],
     ['{ kind: richText }', '{ kind: text }', richText('one'), 'one'],
+    [
+      '{ kind: choice, options: [walk, talk] }',
+      '{ kind: choice, options: [{ value: stroll, was: walk }, talk] }',
+      'walk',
+      'stroll',
+    ],
+    [
+      '{ kind: choice, many: true, options: [walk, talk] }',
+      '{ kind: choice, many: true, options: [{ value: stroll, was: [walk, hike] }, talk] }',
+      [
+        { id: 'a', value: 'talk' },
+        { id: 'b', value: 'walk' },
+      ],
+      [
+        { id: 'a', value: 'talk' },
+        { id: 'b', value: 'stroll' },
+      ],
+    ],
     ['{ kind: location }', '{ kind: json }', { latitude: 1, longitude: 2 }, { latitude: 1, longitude: 2 }],
     ['{ kind: text }', '{ kind: text, localized: true }', 'x', { en: 'x' }],
     ['{ kind: text, localized: true }', '{ kind: text }', { en: 'x' }, 'x'],

@@ -5,7 +5,8 @@ import type { ChoiceOption } from './shape.js'
 
 const value = z.string().regex(/^[A-Za-z0-9][A-Za-z0-9_.-]{0,63}$/, 'must be letters, digits, `-`, `_` or `.`')
 const label = z.union([z.string().min(1).max(120), z.record(z.string(), z.string().min(1).max(120))])
-const option = z.union([value, z.strictObject({ value, label })])
+const was = z.union([value, z.array(value).min(1).max(20)])
+const option = z.union([value, z.strictObject({ value, label: label.optional(), was: was.optional() })])
 
 /** How a choice is printed: its value, its label in the reader's locale, or `{ value, label }`. */
 export const choiceForms = ['value', 'label', 'both'] as const
@@ -20,15 +21,32 @@ export function labelOfChoice(options: readonly ChoiceOption[], value: string, l
 }
 
 interface Options {
-  options: (string | { value: string; label: string | Record<string, string> })[]
+  options: (
+    | string
+    | {
+        value: string
+        label?: string | Record<string, string> | undefined
+        was?: string | readonly string[] | undefined
+      }
+  )[]
 }
+
+const capital = (value: string): string => value.charAt(0).toUpperCase() + value.slice(1)
+
+/** The value that an option has now, by the one that it has or had; itself where none had it. */
+export const currentChoice = (options: readonly ChoiceOption[], value: string): string =>
+  options.some((option) => option.value === value)
+    ? value
+    : (options.find(({ was }) => was?.includes(value))?.value ?? value)
 
 /** The options with a label each: a bare value is its own label, with a capital. Labels per locale: the first is the plain one. */
 function labelled({ options }: Options): ChoiceOption[] {
   return options.map((item) => {
-    if (typeof item === 'string') return { value: item, label: item.charAt(0).toUpperCase() + item.slice(1) }
-    if (typeof item.label === 'string') return { value: item.value, label: item.label }
-    return { value: item.value, label: Object.values(item.label)[0] ?? item.value, labels: item.label }
+    if (typeof item === 'string') return { value: item, label: capital(item) }
+    const { value, label } = item
+    const earlier = item.was === undefined ? {} : { was: [item.was].flat() }
+    if (typeof label !== 'object') return { value, label: label ?? capital(value), ...earlier }
+    return { value, label: Object.values(label)[0] ?? value, labels: label, ...earlier }
   })
 }
 
@@ -46,11 +64,17 @@ export const choice = defineKind<Options>({
       .refine(
         (items) => new Set(items.map((item) => (typeof item === 'string' ? item : item.value))).size === items.length,
         'lists an option twice',
-      ),
+      )
+      .refine((items) => {
+        const all = items.flatMap((item) =>
+          typeof item === 'string' ? [item] : [item.value, ...[item.was ?? []].flat()],
+        )
+        return new Set(all).size === all.length
+      }, 'has a `was` that is the value of another option, or is there twice'),
   }),
   descriptions: {
     options:
-      'The values there are: `walk`, or `{ value: walk, label: Walk }`, where the label may be a text per locale.',
+      'The values there are: `walk`, or `{ value: walk, label: Walk, was: hike }`, where the label may be a text per locale and `was` is the value that it had before, or a list of them: stored values are read as the new one.',
   },
   indexed: true,
   shape: (options) => ({ is: 'choice', options: labelled(options) }),
@@ -66,6 +90,7 @@ export const choice = defineKind<Options>({
       },
     ]
   },
+  canonical: (value, _, __, options) => currentChoice(labelled(options), value as string),
   comparison: 'exact',
   fact: (value) => value as string,
   sample: (options, seed) => labelled(options)[seed % options.options.length]!.value,

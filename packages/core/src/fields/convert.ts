@@ -1,6 +1,7 @@
 import { plainText, type RichText } from '../richtext/document.js'
 import { phrasingOf } from '../richtext/phrasing.js'
 import { isDate, startOfDay, dayIn, instantOf, readZoned, wallTimeIn, withOffset } from '../text/time.js'
+import { currentChoice } from './choice.js'
 import { kindNamed } from './kinds.js'
 
 /** What a conversion needs to know of the site. */
@@ -82,12 +83,19 @@ export function convertValue(
     if (to.kind === 'dateTime' && typeof next === 'string' && isDate(next))
       next = withOffset(wallTimeIn(startOfDay(next, place.timeZone), place.timeZone), place.timeZone)
   }
+  if (to.kind === 'choice' && typeof next === 'string') next = choiceOf(to.options, next)
   if (to.kind === 'dateTime' && typeof next === 'string') next = zoned(next, to.options['withZone'] === true, place)
   if (to.kind === 'number' && to.options['integer'] && typeof next === 'number' && !Number.isInteger(next))
     return { because: `${say} is not whole` }
   const misfit =
     next === undefined || Number.isNaN(next) ? 'has no such form' : kindNamed(to.kind).checkForm(next, to.options)
   return misfit ? { because: `${say} ${misfit}` } : { value: next }
+}
+
+/** The value that an option has now. */
+function choiceOf(options: Readonly<Record<string, unknown>>, value: string): string {
+  const shape = kindNamed('choice').shape(options)
+  return shape.is === 'choice' ? currentChoice(shape.options, value) : value
 }
 
 /** A time with the zone, or without it, as the field now wants it. */

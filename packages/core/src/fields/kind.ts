@@ -44,7 +44,7 @@ export interface FieldKind<Options = Record<string, unknown>> {
    * @param makeId makes ids of what inside it has one.
    * @param before what is stored there so far.
    */
-  readonly canonical?: (value: unknown, makeId: () => string, before: unknown) => unknown
+  readonly canonical?: (value: unknown, makeId: () => string, before: unknown, options: Options) => unknown
   /** Rules that a value of the right form breaks: saved, but not published. */
   checkRules(value: unknown, options: Options): Finding[]
   /** How conditions compare it, or undefined where they cannot. */

@@ -36,6 +36,8 @@ export interface ChoiceOption {
   readonly label: string
   /** Labels in other locales, by tag. */
   readonly labels?: Readonly<Record<string, string>>
+  /** The values that it had, and still answers to. */
+  readonly was?: readonly string[]
 }
 
 /**

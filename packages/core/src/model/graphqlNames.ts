@@ -17,14 +17,15 @@ export const choiceTypeName = (owner: string, field: Field): string => `${owner}
 export const labelFieldName = (name: string): string => `${name}Label`
 
 /**
- * The names of a choice's values in GraphQL, by the value. What a name may not have becomes a low line; a name that is taken
+ * The names of a choice's values in GraphQL, by the value; also of those that they had before. What a name may not have becomes a low line; a name that is taken
  * already gets a number.
  */
 export function choiceNames(field: Field): ReadonlyMap<string, string> {
   const shape = shapeOf(field)
   const names = new Map<string, string>()
   const taken = new Set(['true', 'false', 'null'])
-  for (const { value } of shape.is === 'choice' ? shape.options : []) {
+  const options = shape.is === 'choice' ? shape.options : []
+  for (const value of [...options.map((option) => option.value), ...options.flatMap(({ was }) => was ?? [])]) {
     const plain = value.replace(/[^A-Za-z0-9_]/g, '_').replace(/^(?=\d|__)/, 'v')
     let name = plain
     for (let count = 2; taken.has(name); count++) name = `${plain}_${count}`

@@ -12,6 +12,13 @@ export interface Rules {
   readonly lockIf?: string
 }
 
+/** A rule across fields, with what is said where it does not hold. */
+export interface Check {
+  /** A condition over the fields of an owner. */
+  readonly holds: string
+  readonly message?: string
+}
+
 export interface Field extends Rules {
   /** Internal: assigned when first seen, never reused. Stored documents are keyed by it. */
   readonly id: string
@@ -35,8 +42,9 @@ export interface Field extends Rules {
   readonly default?: { readonly value: unknown } | { readonly expression: string }
   /** The section it stands in. */
   readonly section?: string
-  /** Of a group: the fields inside. */
+  /** Of a group: the fields inside, and the rules across them. */
   readonly fields?: readonly Field[]
+  readonly checks?: readonly Check[]
   /** The kind's own options, as the kind's schema read them. */
   readonly options: Readonly<Record<string, unknown>>
 }
@@ -59,6 +67,7 @@ export interface FieldOwner {
   readonly icon?: string
   readonly aliases?: readonly string[]
   readonly sections?: readonly Section[]
+  readonly checks?: readonly Check[]
   readonly fields: readonly Field[]
 }
 

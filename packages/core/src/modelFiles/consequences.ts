@@ -8,7 +8,7 @@ import {
   type FieldOwner,
   type Model,
 } from '../model/model.js'
-import { conversionBetween, neverConverts } from './reshaping.js'
+import { conversionBetween, neverConverts, renamedOptions } from './reshaping.js'
 
 /** One thing that adopting a proposal would do. */
 export interface Consequence {
@@ -318,6 +318,7 @@ function fieldChange(
         !old.options['integer'] &&
         field.options['integer'] === true &&
         'to whole numbers',
+      ...renamedOptions(old, field).map(({ from, to }) => `\`${from}\` to \`${to}\``),
     ].filter(Boolean)
     const never = entries > 0 ? neverConverts(old, field) : undefined
     tell(

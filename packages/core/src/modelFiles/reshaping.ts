@@ -1,5 +1,5 @@
 import { canConvert } from '../fields/convert.js'
-import type { Field, FieldForm } from '../model/model.js'
+import { shapeOf, type Field, type FieldForm } from '../model/model.js'
 
 const formOf = ({ kind, many, localized, options }: Field): FieldForm => ({ kind, many, localized, options })
 
@@ -10,8 +10,18 @@ export function conversionBetween(old: Field, field: Field): { from: FieldForm; 
     old.many !== field.many ||
     old.localized !== field.localized ||
     (field.kind === 'dateTime' && old.options['withZone'] !== field.options['withZone']) ||
+    renamedOptions(old, field).length > 0 ||
     (field.kind === 'number' && !old.options['integer'] && field.options['integer'] === true)
   return changed ? { from: formOf(old), to: formOf(field) } : undefined
+}
+
+/** The options of a choice that go on under another value: as they were, and as they are. */
+export function renamedOptions(old: Field, field: Field): { readonly from: string; readonly to: string }[] {
+  const [before, now] = [shapeOf(old), shapeOf(field)]
+  if (before.is !== 'choice' || now.is !== 'choice') return []
+  return now.options.flatMap(({ value, was }) =>
+    before.options.flatMap((option) => (was?.includes(option.value) ? [{ from: option.value, to: value }] : [])),
+  )
 }
 
 /** Why no value could survive a change of form, or undefined when it depends on the values. */

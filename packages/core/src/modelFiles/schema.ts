@@ -11,6 +11,10 @@ const condition = z.string().min(1).max(10_000)
 const whole = z.int().min(0)
 const was = z.union([name, z.array(name).min(1).max(20)])
 
+const check = z.union([condition, z.strictObject({ holds: condition, message: z.string().min(1).max(300).optional() })])
+/** Rules across fields: one, or a list of them. */
+const checks = z.union([check, z.array(check).min(1).max(20)])
+
 const rules = { showIf: condition.optional(), requireIf: condition.optional(), lockIf: condition.optional() }
 
 /** What every field may say, whatever its kind. Kind options are read by the kind's own schema. */
@@ -28,6 +32,7 @@ export const fieldSource = z.looseObject({
   indexed: z.boolean().optional(),
   default: z.unknown().optional(),
   ...rules,
+  check: checks.optional(),
   was: was.optional(),
 })
 
@@ -49,6 +54,8 @@ export const fieldOptionSays: Readonly<Record<string, string>> = {
   showIf: 'A condition. The field is asked for, validated and published only where it holds.',
   requireIf: 'A condition. Where it holds, the field is required to publish.',
   lockIf: 'A condition: where it holds the field cannot be changed. May ask `entry.state`.',
+  check:
+    'Of a group: a condition over the fields in it that must hold to publish, or `{ holds, message }`, or a list of them.',
   was: 'Its earlier name, or a list of them: values are kept, and it also answers to that name until this line is removed.',
 }
 export const commonFieldOptions = Object.keys(fieldOptionSays)
@@ -79,6 +86,8 @@ export const typeOptionSays: Readonly<Record<string, string>> = {
   menu: 'The field of kind boolean that says whether an entry is shown in menus.',
   root: '`false`: an entry without a parent is not published.',
   drafts: '`false`: what is saved is public at once, and there is no working copy apart from it.',
+  check:
+    'A condition over its fields that must hold to publish, `until >= from`; with a message of its own `{ holds, message }`; or a list of them. A comparison of two fields is asked once both have a value.',
   was: 'The earlier name, which still works.',
   namesOf:
     'The model version whose names this file uses; `model pull --at` writes it. Fields and types that were renamed or removed since are recognised by it, and their values return.',
@@ -100,6 +109,7 @@ export const typeSource = z.strictObject({
   menu: z.string().optional(),
   root: z.boolean().optional(),
   drafts: z.boolean().optional(),
+  check: checks.optional(),
   was: was.optional(),
   namesOf: z.int().min(1).optional(),
   sections: sections.optional(),
@@ -111,12 +121,14 @@ export const blockSource = z.strictObject({
   label: label.optional(),
   help: help.optional(),
   icon: icon.optional(),
+  check: checks.optional(),
   was: was.optional(),
   namesOf: z.int().min(1).optional(),
   sections: sections.optional(),
   fields,
 })
 
+export type CheckSource = z.infer<typeof checks>
 export type FieldSource = z.infer<typeof fieldSource>
 export type SectionSource = z.infer<typeof section>
 export type TypeSource = z.infer<typeof typeSource>

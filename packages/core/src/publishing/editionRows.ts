@@ -24,19 +24,23 @@ export interface EditionRow {
 /** The path of the parent in a locale: null without a parent, undefined when it has none there. */
 export type ParentPath = (locale: string) => string | null | undefined
 
-/** A row for every locale in which the entry can be read: those with a published locale in their chain. */
+/**
+ * A row for every locale in which the entry can be read: those with a published locale in their chain.
+ * @param id of the entry; needed where the rows are kept.
+ */
 export function publicRows(
   model: Model,
   type: ContentType,
   settings: SiteSettings,
   layers: PublicLayers,
   parentPath: ParentPath,
+  id?: string,
 ): EditionRow[] {
   const composed = composePublic(model, type, layers)
   const worded = localesWithWords(model, type, composed, Object.keys(layers.locales))
   return localeTags(settings)
     .filter((locale) => chainOf(settings, locale).some((tag) => layers.locales[tag] !== undefined))
-    .map((locale) => rowIn(model, type, settings, composed, locale, worded, parentPath))
+    .map((locale) => rowIn(model, type, settings, composed, locale, worded, parentPath, id))
 }
 
 /** A row for every locale: a working copy can be read in all of them. */
@@ -46,10 +50,11 @@ export function draftRows(
   settings: SiteSettings,
   document: Document,
   parentPath: ParentPath,
+  id?: string,
 ): EditionRow[] {
   const tags = localeTags(settings)
   const worded = localesWithWords(model, type, document, tags)
-  return tags.map((locale) => rowIn(model, type, settings, document, locale, worded, parentPath))
+  return tags.map((locale) => rowIn(model, type, settings, document, locale, worded, parentPath, id))
 }
 
 function rowIn(
@@ -60,9 +65,10 @@ function rowIn(
   locale: string,
   worded: ReadonlySet<string>,
   parentPath: ParentPath,
+  id: string | undefined,
 ): EditionRow {
   const chain = chainOf(settings, locale)
-  const { values, title, ...columns } = project(model, type, document, chain)
+  const { values, title, ...columns } = project(model, type, document, chain, id)
   const contentLocale = chain.find((tag) => worded.has(tag)) ?? locale
   const path = pathIn(type, document, settings, locale, parentPath(locale)) ?? null
   return { locale, contentLocale, doc: JSON.stringify(values), path, title, ...columns }

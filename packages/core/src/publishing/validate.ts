@@ -1,4 +1,4 @@
-import { fieldRuleState } from '../documents/fieldRules.js'
+import { checkHolds, fieldRuleState, fieldsOfCheck } from '../documents/fieldRules.js'
 import { chainOf, localeTags, type SiteSettings } from '../locales/settings.js'
 import type { MessageParameters, Problem } from '../base/errors.js'
 import {
@@ -6,8 +6,10 @@ import {
   blockTypeWithId,
   isList,
   kindOf,
+  type Check,
   type ContentType,
   type Field,
+  type FieldOwner,
   type Model,
 } from '../model/model.js'
 import { composePublic, type PublicLayers } from '../documents/layers.js'
@@ -53,8 +55,10 @@ export function validate(model: Model, type: ContentType, layers: PublicLayers, 
     })
     return all
   }
+  const checked = new CheckedOwners()
   walk(model, type, composed, publicLocales, (content, spot) => {
     const { field, locale } = spot
+    checked.note(spot)
     const chain = chainOf(settings, locale ?? settings.defaultLocale)
     const ruling = fieldRuleState(model, spot.owner, field, spot.around, storedReader(chain, spot.insideLocale))
     if (!ruling.isShown) return false
@@ -86,7 +90,49 @@ export function validate(model: Model, type: ContentType, layers: PublicLayers, 
     }
     return true
   })
+  problems.push(...checked.problems(model, settings, publicLocales))
   return problems
+}
+
+/** Everything with fields that has rules across them, and where its fields are. */
+class CheckedOwners {
+  readonly #spots = new Map<Document, Spot[]>()
+
+  note(spot: Spot): void {
+    if (!spot.owner.checks) return
+    const spots = this.#spots.get(spot.around) ?? []
+    this.#spots.set(spot.around, spots)
+    spots.push(spot)
+  }
+
+  /** The rules that do not hold, each told once in a locale, or once where it is about what all locales share. */
+  problems(model: Model, settings: SiteSettings, locales: readonly string[]): Problem[] {
+    return [...this.#spots.values()].flatMap((spots) => {
+      const { owner, insideLocale, locale } = spots[0]!
+      return owner.checks!.flatMap((check) => {
+        const named = fieldsOfCheck(model, owner, check).flatMap((id) => spots.filter(({ field }) => field.id === id))
+        const isShared = named.every((spot) => spot.locale === undefined)
+        const tags = isShared ? [undefined] : insideLocale ? [locale] : locales
+        return tags.flatMap((tag) => {
+          const read = storedReader(chainOf(settings, tag ?? settings.defaultLocale), insideLocale)
+          if (checkHolds(model, owner, check, spots[0]!.around, read)) return []
+          const at = named.find((spot) => spot.locale === tag) ?? named[0] ?? spots[0]!
+          return [problemOf(check, owner, at.pointer, isShared ? undefined : tag)]
+        })
+      })
+    })
+  }
+}
+
+function problemOf({ holds, message }: Check, owner: FieldOwner, pointer: string, locale: string | undefined): Problem {
+  const where = locale === undefined ? '' : ` (${locale})`
+  return {
+    code: 'checkFailed',
+    message: message ? `${message}${where}` : `${owner.label}: \`${holds}\` does not hold${where}.`,
+    parameters: { check: holds, owner: owner.label },
+    pointer,
+    ...(locale === undefined ? {} : { locale }),
+  }
 }
 
 /** How many there are, of all and of each block type. */

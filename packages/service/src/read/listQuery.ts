@@ -79,6 +79,8 @@ export interface AskedList {
   readonly locale?: string | undefined
   /** Words that entries must hold. */
   readonly search?: string | undefined
+  /** The type of the entry that a list stands in, where it is only looked at whether it can be asked for. */
+  readonly here?: ContentType | undefined
   /** Rows to look at, at most, for what no index serves; without it, as many as it takes. */
   readonly budget?: number | undefined
 }
@@ -168,11 +170,21 @@ function checkList(
   type: ContentType | undefined,
   edition: Edition,
   locale: string,
-  { where, sort: sorted, search }: AskedList,
+  { where, sort: sorted, search, here }: AskedList,
 ): CheckedList {
   const cached = checkedLists.get(site.model) ?? new LRUCache<string, CheckedList>({ max: maxCheckedLists })
   checkedLists.set(site.model, cached)
-  const key = JSON.stringify([site.id, site.settings.timeZone, type?.id, edition, locale, where, sorted, search])
+  const key = JSON.stringify([
+    site.id,
+    site.settings.timeZone,
+    type?.id,
+    edition,
+    locale,
+    where,
+    sorted,
+    search,
+    here?.id,
+  ])
   const kept = cached.get(key)
   if (kept) return kept
   const context: CheckContext = {
@@ -180,6 +192,7 @@ function checkList(
     owners: type ? [type] : site.model.types,
     systemFacts: edition === 'draft' ? draftFacts : publicFacts,
     timeZone: site.settings.timeZone,
+    ...(here ? { here } : {}),
   }
   const checked =
     where === undefined

@@ -1,18 +1,19 @@
-import { typeNamed, WisteriaError, type Listing } from '@wisteria/core'
+import { typeNamed, WisteriaError, type ContentType, type Listing } from '@wisteria/core'
 import type { Edition, EditionTableRow, Site } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
 import { heldUntil, planList, requireType, runList } from './listQuery.js'
 
-/** Plans what a list asks for. @throws WisteriaError where it cannot be asked for, as after a change of the model. */
+/** Plans what a list asks for that stands in an entry of the type `here`. @throws WisteriaError where it cannot be asked for, as after a change of the model. */
 export function planListing(
   kernel: Pick<Kernel, 'now'>,
   site: Site,
   edition: Edition,
   locale: string,
   listing: Listing,
+  here?: ContentType,
 ) {
   const { type, ...asked } = listing
-  return planList(kernel, site, requireType(site, type), edition, { ...asked, locale })
+  return planList(kernel, site, requireType(site, type), edition, { ...asked, locale, here })
 }
 
 /**

@@ -16,7 +16,7 @@ export function listingProblems(site: Site, copy: Pick<WorkingCopy, 'type' | 'do
       return
     }
     try {
-      planListing({ now: 0 }, site, 'published', site.settings.defaultLocale, listing)
+      planListing({ now: 0 }, site, 'published', site.settings.defaultLocale, listing, copy.type)
     } catch (error) {
       if (!(error instanceof WisteriaError)) throw error
       problems.push({

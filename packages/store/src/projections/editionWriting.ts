@@ -83,7 +83,7 @@ export async function projectPublic(
     wanted.push({
       entry: id,
       type,
-      rows: layers ? publicRows(site.model, type, site.settings, layers, parentPath) : [],
+      rows: layers ? publicRows(site.model, type, site.settings, layers, parentPath, id) : [],
       complete: (row, before) => ({ ...row, published_at: before?.published_at ?? at }),
     })
   }
@@ -139,7 +139,7 @@ export async function projectDrafts(
     wanted.push({
       entry: id,
       type,
-      rows: draftRows(site.model, type, site.settings, document, parentPath),
+      rows: draftRows(site.model, type, site.settings, document, parentPath, id),
       complete: (row, before) => ({
         ...row,
         published_at: before?.public_since ?? null,

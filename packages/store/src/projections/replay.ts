@@ -168,8 +168,13 @@ class Replay {
     this.#putBelow(entry, parent)
     const rows =
       type && layers && this.#settings
-        ? publicRows(this.#model, type, this.#settings, layers, (locale) =>
-            parent === undefined ? null : (parentRows?.get(locale)?.path ?? undefined),
+        ? publicRows(
+            this.#model,
+            type,
+            this.#settings,
+            layers,
+            (locale) => (parent === undefined ? null : (parentRows?.get(locale)?.path ?? undefined)),
+            entry,
           )
         : []
     for (const row of rows) {

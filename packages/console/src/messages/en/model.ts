@@ -44,7 +44,7 @@ export const model = {
   neverAtRoot: 'A parent is required',
   orderedBy: 'Ordered by',
   inMenusIf: 'In menus if set',
-  nobodySays: 'not set',
+  nobodySays: 'Not set',
   withoutDrafts: 'Saving publishes at once',
   sections: 'Sections',
   labelOfSection: 'Label of the section {name}',
@@ -99,7 +99,7 @@ export const model = {
   notAdopted: '{n} change, not adopted yet | {n} changes, not adopted yet',
   notAdoptedBreaking:
     '{n} change, {breaking} breaking, not adopted yet | {n} changes, {breaking} breaking, not adopted yet',
-  nothing: 'nothing',
+  nothing: 'Not set',
 } as const
 
 export const options = {
@@ -118,7 +118,19 @@ export const options = {
   fromAndTo: 'From and to',
   withZone: 'With a time zone',
   shortestAndLongest: 'Length of time',
-  choices: 'Options, one per line: value, or value: label',
+  choices: 'Options: value and label',
+  valueOf: 'Value of option {n}',
+  labelOf: 'Label of {option}',
+  labelOfIn: 'Label of {option} in {locale}',
+  moveByKeys: 'Alt with an arrow key moves the option.',
+  wasValue: 'Was {values}: stored values become the new one.',
+  removeOption: 'Remove {option}',
+  addOption: 'Add option',
+  labelsPerLocale: 'Labels per locale',
+  check: 'Rule across fields',
+  checkMessage: 'Message when it does not hold',
+  addRule: 'Add rule',
+  removeRule: 'Remove the rule {rule}',
   jsonSchema: 'JSON Schema',
   accepts: 'Accepts',
   lists: 'Listed types',

@@ -12,7 +12,9 @@ export function checkTest(
   expression: Expression & { is: 'test' },
   from: readonly FieldOwner[],
 ): Condition {
-  const { subject, comparison, label, options } = subjectOf(checking, expression.path, from)
+  const { subject, comparison, label, options, current } = subjectOf(checking, expression.path, from)
+  const valueIn = (operand: Operand) =>
+    valueOf(checking, withCurrent(operand, current), comparison, label, options, from)
   const wrongOperator = (wanted: string): never =>
     checking.fail(expression.at, `\`${expression.operator}\` does not go with ${label}. Use ${wanted}.`)
   const isAsked = expression.operator === 'has value' || expression.operator === 'has no value'
@@ -25,7 +27,10 @@ export function checkTest(
       return { is: 'not', of: { is: 'hasValue', subject } }
     case 'in': {
       const list = expression.operand as Operand & { is: 'list' }
-      return { is: 'in', subject, values: list.of.map((item) => valueOf(checking, item, comparison, label, options)) }
+      for (const item of list.of)
+        if (item.is === 'path')
+          checking.fail(item.at, `A list holds values. Write texts in double quotes: \`"${item.names.join('.')}"\`.`)
+      return { is: 'in', subject, values: list.of.map((item) => valueIn(item)) }
     }
     case 'contains':
     case 'starts with': {
@@ -46,7 +51,7 @@ export function checkTest(
         is: 'compare',
         subject,
         operator: '=',
-        value: valueOf(checking, expression.operand!, comparison, label, options),
+        value: valueIn(expression.operand!),
       }
       return expression.operator === '=' ? compare : { is: 'not', of: compare }
     }
@@ -56,7 +61,11 @@ export function checkTest(
         is: 'compare',
         subject,
         operator: expression.operator,
-        value: valueOf(checking, expression.operand!, comparison, label, options),
+        value: valueIn(expression.operand!),
       }
   }
 }
+
+/** A text with the value of now in place of one that an option had before. */
+const withCurrent = (operand: Operand, current: ((value: string) => string) | undefined): Operand =>
+  current && operand.is === 'text' ? { ...operand, value: current(operand.value as string) } : operand

@@ -1,5 +1,5 @@
 import { WisteriaError } from '../../base/errors.js'
-import type { FieldOwner, Model } from '../../model/model.js'
+import type { ContentType, FieldOwner, Model } from '../../model/model.js'
 import type { SystemFact } from '../condition.js'
 import { conditionError } from '../parse.js'
 
@@ -15,6 +15,8 @@ export interface CheckContext {
   readonly own?: boolean
   /** Whether only what all locales share may be asked. */
   readonly onlyShared?: boolean
+  /** The type of the entry that a list stands in, which the condition may call `here`. */
+  readonly here?: ContentType
 }
 
 /** One check of an expression: what it is checked against, and what was found out on the way. */

@@ -1,3 +1,4 @@
+import { currentChoice } from '../../fields/choice.js'
 import type { Comparison } from '../../fields/shape.js'
 import { kindOf, shapeOf, type Field, type FieldOwner } from '../../model/model.js'
 import { states } from '../../model/states.js'
@@ -15,6 +16,8 @@ export interface CheckedSubject {
   readonly label: string
   /** The values that it can have, where these are known. */
   readonly options: readonly string[] | undefined
+  /** The value of now, by one that it had before. */
+  readonly current?: (value: string) => string
 }
 
 /** How facts of an entry are compared. */
@@ -72,7 +75,13 @@ function fieldSubject(checking: Checking, path: WrittenPath, from: readonly Fiel
     comparison === 'reference' ? { is: 'reference', fields: ids } : { is: 'field', fields: ids, many }
   const shape = shapeOf(first)
   const options = shape.is === 'choice' ? [...new Set(fields.flatMap((field) => choicesOf(field)))] : undefined
-  return { subject: { steps, fact } satisfies Subject, comparison, label, options }
+  const current = (value: string): string => fields.reduce((known, field) => currentOf(field, known), value)
+  return { subject: { steps, fact } satisfies Subject, comparison, label, options, ...(options ? { current } : {}) }
+}
+
+function currentOf(field: Field, value: string): string {
+  const shape = shapeOf(field)
+  return shape.is === 'choice' ? currentChoice(shape.options, value) : value
 }
 
 function choicesOf(field: Field): string[] {

@@ -1,5 +1,5 @@
 import type { Comparison } from '../../fields/shape.js'
-import { typeNamed } from '../../model/model.js'
+import { typeNamed, type FieldOwner } from '../../model/model.js'
 import { fold } from '../../text/fold.js'
 import { didYouMean } from '../../text/nearest.js'
 import { secondsIn } from '../../text/span.js'
@@ -7,6 +7,7 @@ import { instantOf, isDate, startOfDay } from '../../text/time.js'
 import type { Value } from '../condition.js'
 import type { Operand } from '../expression.js'
 import type { Checking } from './checking.js'
+import { otherField } from './otherField.js'
 
 /** The comparable form of the operand of an operator. */
 export function valueOf(
@@ -15,6 +16,7 @@ export function valueOf(
   comparison: Comparison,
   label: string,
   options: readonly string[] | undefined,
+  from: readonly FieldOwner[],
 ): Value {
   const wrong = (wanted: string): never => checking.fail(operand.at, `${label} is compared with ${wanted}.`)
   if (operand.is === 'moment') {
@@ -27,6 +29,7 @@ export function valueOf(
     if (operand.base === 'now') return wrong('a day: use `today`')
     return { base: 'today', minutes: 0, days: operand.days, as: 'date' }
   }
+  if (operand.is === 'path') return otherField(checking, operand, comparison, label, from)
   if (operand.is === 'list') return wrong('one value; a list goes with `in`')
   const { value } = operand
   if (label === 'entry.type') {

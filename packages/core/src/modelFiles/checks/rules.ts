@@ -8,7 +8,7 @@ import { eachOwner } from './check.js'
 
 const names = ['showIf', 'requireIf', 'lockIf'] as const
 
-/** Conditions of fields and sections can be asked, and what a new entry begins with can be stored. */
+/** Conditions of fields, sections and rules across fields can be asked, and what a new entry begins with can be stored. */
 export const rules: ModelCheck = (proposed, tell) => {
   const { model, site } = proposed
   const checkRules = (
@@ -50,6 +50,14 @@ export const rules: ModelCheck = (proposed, tell) => {
   eachOwner(proposed, (owner) => {
     for (const field of owner.made.fields) {
       const at = [...owner.at, 'fields', field.name]
+      if (field.checks && field.kind !== 'group')
+        tell(
+          owner.located.problem(
+            [...at, 'check'],
+            'badOption',
+            '`check` goes with a type, a block type or a group: it is a rule across the fields in it.',
+          ),
+        )
       checkRules(owner, field, at, !field.localized, field)
       const { default: start } = field
       if (start === undefined) continue
@@ -63,6 +71,10 @@ export const rules: ModelCheck = (proposed, tell) => {
           if (typeof read === 'string') throw new WisteriaError('badCondition', read.endsWith('.') ? read : `${read}.`)
         })
     }
+    for (const { holds } of owner.made.checks ?? [])
+      attempt(owner, [...owner.at, 'check'], () =>
+        readCondition(holds, { model, owners: [owner.made], systemFacts: [], timeZone: site.timeZone, own: true }),
+      )
     for (const section of owner.made.sections ?? []) {
       const inside = owner.made.fields.filter((field) => field.section === section.name)
       checkRules(

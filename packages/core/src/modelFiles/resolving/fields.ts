@@ -1,9 +1,9 @@
 import { conditionNames } from '../../conditions/condition.js'
 import { kindNamed } from '../../fields/kinds.js'
-import type { Field, FieldOwner, Model } from '../../model/model.js'
+import type { Check, Field, FieldOwner, Model } from '../../model/model.js'
 import { kindOptions, type Located } from '../files.js'
 import { conversionBetween } from '../reshaping.js'
-import type { FieldSource } from '../schema.js'
+import type { CheckSource, FieldSource } from '../schema.js'
 import { labelFrom, listOf, present } from '../words.js'
 import type { Resolving } from './resolving.js'
 
@@ -70,6 +70,7 @@ export function resolveFields(
       many,
       ...(field.count ? { count: field.count } : {}),
       ...(field.unique ? { unique: true } : {}),
+      ...(field.check === undefined ? {} : { checks: checksOf(field.check) }),
       indexed: field.unique === true || (field.indexed ?? kind.indexed),
       ...(field.default === undefined ? {} : { default: defaultOf(field.default) }),
       ...(field.kind === 'group'
@@ -98,6 +99,12 @@ export function resolveFields(
     return resolved
   })
 }
+
+/** Rules across fields in their one form. */
+export const checksOf = (written: CheckSource): Check[] =>
+  [written]
+    .flat()
+    .map((check) => (typeof check === 'string' ? { holds: check } : { ...present(check), holds: check.holds }))
 
 const defaultOf = (written: unknown): NonNullable<Field['default']> => {
   const keys = typeof written === 'object' && written !== null ? Object.keys(written) : []

@@ -3,7 +3,7 @@ import type { BlockType, ContentType, Model, Section } from '../../model/model.j
 import type { Located } from '../files.js'
 import type { BlockSource, SectionSource, TypeSource } from '../schema.js'
 import { labelFrom, listOf, pluralOf, present } from '../words.js'
-import { resolveFields } from './fields.js'
+import { checksOf, resolveFields } from './fields.js'
 import type { Renamable, Resolving } from './resolving.js'
 
 const reservedTypeNames = new Set([
@@ -30,6 +30,7 @@ export function resolveBlockType(resolving: Resolving, located: Located<BlockSou
     label: rest.label ?? labelFrom(name),
     ...present({ help: rest.help, icon: rest.icon }),
     ...(sections ? { sections: makeSections(sections) } : {}),
+    ...(rest.check === undefined ? {} : { checks: checksOf(rest.check) }),
     graphql: old?.graphql ?? { type: pascal(name) + 'Block' },
     fields: resolveFields(
       resolving,
@@ -85,6 +86,7 @@ export function resolveType(resolving: Resolving, located: Located<TypeSource>):
     cardinality: cardinality ?? 'many',
     namedBy: namedBy ?? fields.find((field) => field.kind === 'text' && !field.many)?.name ?? '',
     ...(sections ? { sections: makeSections(sections) } : {}),
+    ...(rest.check === undefined ? {} : { checks: checksOf(rest.check) }),
     graphql: old?.graphql ?? { type: pascal(name), one: name, many: plural ?? pluralOf(name) },
     fields,
   }

@@ -368,7 +368,16 @@ export function choiceType(model: Model, field: Field, name: string): GraphQLEnu
     new GraphQLEnumType({
       name,
       description: `What \`${field.name}\` may be.`,
-      values: Object.fromEntries(options.map(({ value, label }) => [names.get(value)!, { value, description: label }])),
+      // Of two names for one value the later is written: the one of now.
+      values: Object.fromEntries([
+        ...options.flatMap(({ value, was }) =>
+          (was ?? []).map((earlier) => [
+            names.get(earlier)!,
+            { value, deprecationReason: `Renamed to \`${names.get(value)}\`.` },
+          ]),
+        ),
+        ...options.map(({ value, label }) => [names.get(value)!, { value, description: label }]),
+      ]) as Record<string, { value: string }>,
     })
   types.set(name, type)
   return type
