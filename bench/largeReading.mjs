@@ -55,6 +55,10 @@ async function timesOf(urls, headers) {
 
 const memoryOf = (pid) => Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))[1]) / 1024
 
+/** Words that some thousands of entries hold, and a number that few do. */
+const exactWords = ['lantern', 'anchor', 'ledger', 'sextant'].map((thing) => (number) => `${thing} ${number}`)
+const typoWords = ['lantren', 'anchro', 'legder', 'sexatnt'].map((thing) => (number) => `${thing} ${number}`)
+
 const questions = (base) => ({
   'by condition and sort': ([from, to]) =>
     `${base}/entries/artefact?where=${encodeURIComponent(`made >= ${from} and made <= ${to}`)}&sort=made&first=20`,
@@ -172,6 +176,18 @@ export async function benchLarge({ entries, seconds, keep }) {
       console.log(
         `  ${name.padEnd(48)}${ratio(median(many) / median(little))}   (p99${ratio(percentile(many, 0.99) / percentile(little, 0.99))})`,
       )
+    }
+
+    console.log(`Search over all types to a search of one type by its words, at ${entries} entries (median)`)
+    const looked = (words) =>
+      spans.slice(0, 100).map(([from, to], index) => words[index % words.length](from - 1700 + to))
+    const todayUrls = looked(exactWords).map(
+      (words) => `${base}/entries/artefact?search=${encodeURIComponent(words)}&first=20`,
+    )
+    const today = median(await timesOf(todayUrls, headers))
+    for (const [name, words] of Object.entries({ 'as it is written': exactWords, 'with a typo': typoWords })) {
+      const urls = looked(words).map((words) => `${base}/search?words=${encodeURIComponent(words)}&first=20`)
+      console.log(`  ${name.padEnd(48)}${ratio(median(await timesOf(urls, headers)) / today)}`)
     }
 
     console.log('Start and memory')

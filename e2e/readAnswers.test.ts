@@ -202,6 +202,20 @@ const question = (): fc.Arbitrary<{ template: string; path: string }> => {
     {
       weight: 1,
       arbitrary: fc
+        .record({
+          words: maybe(fc.constantFrom('night walk', 'ligthouse', '!', 'zout')),
+          types: maybe(fc.constantFrom('museum', 'museum,activity', 'nothing')),
+          locale: maybe(fc.constantFrom('en', 'nl', 'ar')),
+          first: maybe(fc.constantFrom('1', '50', '51')),
+          edition: maybe(fc.constant('draft')),
+          choices: maybe(fc.constantFrom('label', 'both')),
+          pick: maybe(fc.constant('summary')),
+        })
+        .map((asked) => ({ template: '/search', path: `/search${query(asked)}` })),
+    },
+    {
+      weight: 1,
+      arbitrary: fc
         .record({ locale: maybe(fc.constantFrom('en', 'nl', 'xx')), first: maybe(fc.constant('1')) })
         .map((asked) => ({ template: '/redirects', path: `/redirects${query(asked)}` })),
     },

@@ -72,6 +72,26 @@ export interface EntryEverywhere<Values = Record<string, unknown>> {
 }
 
 /** A path that can be read now. */
+/** What is searched, and what is wanted of the entries. */
+export interface SearchOptions extends EntryOptions {
+  /** Names of types; all when left out. */
+  readonly types?: readonly string[] | undefined
+  /** At most 50; 20 when left out. */
+  readonly first?: number | undefined
+}
+
+/** An entry that was found, and where. */
+export interface SearchResult<Values = Record<string, unknown>> {
+  readonly entry: Entry<Values>
+  readonly highlights: readonly {
+    /** The name of the entry's field. */
+    readonly field: string
+    readonly text: string
+    /** Where the words stand in `text`: start, and end (excluded). */
+    readonly marks: readonly (readonly [number, number])[]
+  }[]
+}
+
 /** A path that an entry had, and where it is now. */
 export interface Redirect {
   readonly from: string
@@ -176,6 +196,18 @@ export class Reader<Content extends object = AnyContent> {
     options: ListOptions = {},
   ): Promise<{ readonly entries: readonly EntryEverywhere<Values>[]; readonly next: string | null }> {
     return this.#read(`/entries/${segment(type)}`, { ...listQuery(options), locales: 'every' })
+  }
+
+  /**
+   * Entries of all types that hold some words, the best first, with pieces of their texts. At most 50; typos are forgiven.
+   */
+  async search<Values = Record<string, unknown>>(
+    words: string,
+    options: SearchOptions = {},
+  ): Promise<readonly SearchResult<Values>[]> {
+    const { types, ...asked } = options
+    const query = { words, ...asked, types: types?.join(',') }
+    return (await this.#read<{ results: readonly SearchResult<Values>[] }>('/search', query)).results
   }
 
   /** One entry by its id; null when there is none to see. */

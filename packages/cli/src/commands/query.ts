@@ -33,7 +33,7 @@ export function addQuery(program: Command): void {
     .description('Reads entries of a type through the Read API, or runs a GraphQL query.')
     .argument('[type]', 'the type to list')
     .option('--where <condition>', 'e.g. \'format in ["concert", "walk"] and starts >= now\'')
-    .option('--search <words>', 'words that the entries hold')
+    .option('--search <words>', 'words that the entries hold; without a type in all types, the best first')
     .option('--sort <fields>', 'e.g. starts,-museum.name')
     .option('--pick <selection>', "what of each, e.g. 'title, museum(name), body(as: html)'")
     .option('--follow <n>', 'how many references deep to read where nothing is picked: 0 to 3')
@@ -78,7 +78,8 @@ export function addQuery(program: Command): void {
         if (!entry) throw new UsageError(`Nothing is at ${options.path}.`)
         return printJson(entry)
       }
-      if (type === undefined) throw new UsageError('Name a type to list, a --path or a --graphql query.')
+      if (type === undefined && options.search !== undefined) return printSearch(reader, options, { pick, follow })
+      if (type === undefined) throw new UsageError('Name a type to list, a --path, --search or a --graphql query.')
       const first = whole('first', options.first)
       const { where, search, sort, after, locale, count } = options
       const choices = readChoiceForm(options.choices)
@@ -136,6 +137,32 @@ const readChoiceForm = (text: string | undefined): ChoiceForm | undefined => {
   if (text === undefined || text === 'value' || text === 'label' || text === 'both') return text
   throw new UsageError(`--choices is value, label or both, not “${text}”.`)
 }
+
+/** Entries of all types that hold some words, with the words between asterisks. */
+async function printSearch(
+  reader: ReturnType<typeof openReader>,
+  { search, first, locale, json }: QueryOptions,
+  picking: { readonly pick: string | undefined; readonly follow: number | undefined },
+): Promise<void> {
+  const asked = { ...picking, locale, first: first === undefined ? undefined : Number(first) }
+  const results = await reader.search(search!, asked)
+  if (json) return printJson({ results })
+  if (results.length === 0) return print('None.')
+  printTable(
+    ['type', 'path', 'found in'],
+    results.map(({ entry, highlights: [highlight] }) => [
+      entry.type,
+      entry.path ?? entry.id,
+      highlight ? marked(highlight.text, highlight.marks) : '',
+    ]),
+  )
+}
+
+const marked = (text: string, marks: readonly (readonly [number, number])[]): string =>
+  [...marks]
+    .reverse()
+    .reduce((told, [start, end]) => `${told.slice(0, start)}*${told.slice(start, end)}*${told.slice(end)}`, text)
+    .replaceAll('\n', ' ')
 
 async function printRedirects(reader: ReturnType<typeof openReader>, { locale, json }: QueryOptions): Promise<void> {
   const all = []

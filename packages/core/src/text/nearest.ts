@@ -20,7 +20,7 @@ export function didYouMean(written: string, candidates: Iterable<string>): strin
 }
 
 /** Levenshtein distance; a transposition counts as one. */
-function editDistance(a: string, b: string): number {
+export function editDistance(a: string, b: string): number {
   let beforeLast: number[] = []
   let last = Array.from({ length: b.length + 1 }, (_, index) => index)
   for (let i = 1; i <= a.length; i++) {

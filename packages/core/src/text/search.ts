@@ -31,7 +31,7 @@ const algorithms: Readonly<Record<string, string>> = {
 }
 
 /** How a language divides text into words, and what it makes of them. */
-interface Language {
+export interface Language {
   readonly segmenter: Intl.Segmenter
   readonly stemmer: { stem(word: string): string } | undefined
   /** Stems by word, as far as they were met. */
@@ -41,7 +41,7 @@ interface Language {
 const languages = new Map<string, Language>()
 const maxKnownStems = 50_000
 
-function languageOf(locale: string): Language {
+export function languageOf(locale: string): Language {
   const cached = languages.get(locale)
   if (cached) return cached
   const algorithm = algorithms[locale.split('-')[0]!.toLowerCase()]
@@ -58,7 +58,7 @@ function languageOf(locale: string): Language {
 const unspaced = /[\p{sc=Han}\p{sc=Hira}\p{sc=Kana}\p{sc=Thai}\p{sc=Laoo}\p{sc=Khmr}\p{sc=Mymr}]/u
 
 /** The words of a text, in lower case; where no spaces part them, as the language divides them (UAX 29). */
-function wordsIn(text: string, { segmenter }: Language): string[] {
+export function wordsIn(text: string, { segmenter }: Language): string[] {
   const lower = text.toLowerCase()
   // Classes of letters beyond ASCII cost several times more, and dividing by the language a hundred times: only where they must.
   const runs = lower.match(/\P{ASCII}/u.test(lower) ? /[\p{L}\p{N}][\p{L}\p{N}\p{M}]*/gu : /[a-z0-9]+/g) ?? []
@@ -69,7 +69,7 @@ function wordsIn(text: string, { segmenter }: Language): string[] {
 }
 
 /** The folded stem of a word; the folded word itself where the language has no stemmer. */
-function stemOf(word: string, { stemmer, stems }: Language): string {
+export function stemOf(word: string, { stemmer, stems }: Language): string {
   if (!stemmer) return fold(word)
   const cached = stems.get(word)
   if (cached !== undefined) return cached
@@ -121,4 +121,5 @@ export function searchExpression(text: string, locales: readonly string[]): stri
     .join(' AND ')
 }
 
-const quoted = (word: string): string => `"${word.replaceAll('"', '""')}"`
+/** A word as an FTS5 expression writes it. */
+export const quoted = (word: string): string => `"${word.replaceAll('"', '""')}"`

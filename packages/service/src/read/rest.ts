@@ -42,7 +42,7 @@ export const generationParameter = z
 export const readBase = '/read/v1/{site}'
 
 /** How entries are printed, whatever is asked. */
-const printing = {
+export const printingParameters = {
   ...choosingParameters,
   edition: editionParameter,
   richText: z.enum(richTextForms, `must be one of ${richTextForms.join(', ')}`).default('document'),
@@ -76,7 +76,7 @@ export const restRoutes: readonly Route[] = [
       ...listParameters,
       search: z.string().max(500).optional(),
       ...inLocales,
-      ...printing,
+      ...printingParameters,
     }),
     handle: async (request) => {
       const { kernel, site, query } = request
@@ -115,7 +115,7 @@ export const restRoutes: readonly Route[] = [
     path: `${readBase}/entries/{type}/{id}`,
     summary: 'One entry by its id; of a type with exactly one entry, by the name of the type.',
     permission: 'edition',
-    query: z.object({ ...inLocales, ...printing }),
+    query: z.object({ ...inLocales, ...printingParameters }),
     handle: async (request) => {
       const { kernel, site, query, params } = request
       const type = requireType(site, params['type']!)
@@ -164,7 +164,7 @@ export const restRoutes: readonly Route[] = [
     summary:
       'The entry at a path: `{ entry }`, or `{ moved }` when its path has changed. 404 when there never was one, 410 when it was withdrawn.',
     permission: 'edition',
-    query: z.object({ path: z.string(), ...printing }),
+    query: z.object({ path: z.string(), ...printingParameters }),
     handle: async (request) => {
       const { kernel, site, query, caller } = request
       const path = requirePath(query.path)

@@ -57,3 +57,37 @@ export async function bestMatches(
   }
   return [...ranked.values()].slice(0, limit)
 }
+
+/** How a search among the rows of an edition in one locale is narrowed. */
+export interface MatchAsked {
+  readonly locale: string
+  /** Internal ids; all types when left out. */
+  readonly types?: readonly string[] | undefined
+  readonly limit: number
+  /** Whether the best come first; else in no order, which costs no more than what it answers. */
+  readonly ranked: boolean
+}
+
+/** The ids of entries of an edition that meet an FTS5 expression in a locale. Archived ones are left out. */
+export async function matchesInLocale(
+  reader: Reader,
+  edition: Edition,
+  projection: string,
+  expression: string,
+  { locale, types, limit, ranked }: MatchAsked,
+): Promise<string[]> {
+  const { rows: table, texts, words } = editionTables[edition]
+  const ofTypes =
+    types === undefined
+      ? ''
+      : `cross join ${table} d on d.projection = t.projection and d.entry = t.entry and d.locale = t.locale and d.type in (select value from json_each(?))`
+  const order = ranked ? `order by bm25(${words}, 10.0, 1.0, 0.5), t.entry` : ''
+  const archived =
+    edition === 'draft' ? 'and t.entry not in (select id from entries where archived_at is not null)' : ''
+  const rows = await reader.all<{ entry: string }>(
+    `select t.entry from ${words} w cross join ${texts} t on t.id = w.rowid ${ofTypes}
+     where w.${words} match ? and t.projection = ? and t.locale = ? ${archived} ${order} limit ${limit}`,
+    [...(types === undefined ? [] : [JSON.stringify(types)]), expression, projection, locale],
+  )
+  return rows.map(({ entry }) => entry)
+}

@@ -41,6 +41,28 @@ export function pagePaths(of: ReadDocument): Paths {
     somewhere && { entry: somewhere.entry },
   )
   simple(
+    '/search',
+    'search',
+    'Search',
+    object({
+      results: {
+        type: 'array',
+        items: object({
+          entry: { oneOf: of.site.model.types.map(({ graphql: { type } }) => ref(type)) },
+          highlights: {
+            type: 'array',
+            items: object({
+              field: text,
+              text,
+              marks: { type: 'array', items: { type: 'array', items: { type: 'integer' }, minItems: 2, maxItems: 2 } },
+            }),
+          },
+        }),
+      },
+    }),
+    'Entries, the best first, with pieces of their texts. `marks` are where the words stand in `text`: start and end.',
+  )
+  simple(
     '/paths',
     'listPaths',
     'Pages',

@@ -20,6 +20,8 @@ export function parameterDescriptions(
       ...(condition ? { examples: { one: { value: condition } } } : {}),
     },
     search: { description: 'Words to search for, matched by their beginnings or their stems.' },
+    words: { description: 'Words to look for. All of them must be there.', example: 'night walk' },
+    types: { description: 'Only of these types, separated by commas.' },
     sort: {
       description: 'Fields to sort by, also through references (`museum.name`); a minus before one sorts downwards.',
       ...(field ? { examples: { one: { value: `-${field}` } } } : {}),

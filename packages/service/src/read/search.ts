@@ -1,0 +1,123 @@
+import {
+  looseExpression,
+  matchTexts,
+  passagesOf,
+  searchExpression,
+  searchQuestion,
+  type ContentType,
+  type Highlight,
+  type SearchQuestion,
+} from '@wisteria/core'
+import { matchesInLocale, type Edition, type Site } from '@wisteria/store'
+import { z } from 'zod'
+import type { Kernel } from '../kernel/kernel.js'
+import { route, type Route } from '../kernel/route.js'
+import { readAnswer } from './answers.js'
+import { choose } from './choosing.js'
+import { printEntries, rowsOf } from './entryText.js'
+import { requireType, wholeNumber } from './listQuery.js'
+import type { ReadEntry } from './readEntry.js'
+import { localeFor, noteChosen } from './reading.js'
+import { printingParameters, readBase } from './rest.js'
+
+/** So many results at most: whoever looks for more says more words. */
+const maxResults = 50
+/** So many of the best of the index are looked at. */
+const maxRanked = 100
+/** So many candidates are held against the words where these are not found as they are written. */
+const maxCandidates = 300
+
+interface Result {
+  readonly entry: ReadEntry
+  readonly highlights: readonly Highlight[]
+}
+
+/** The entries that meet some words in a locale, the best first. */
+async function search(
+  kernel: Kernel,
+  site: Site,
+  edition: Edition,
+  locale: string,
+  text: string,
+  types: readonly ContentType[] | undefined,
+  first: number,
+): Promise<Result[]> {
+  const question = searchQuestion(text, locale)
+  const exact = searchExpression(text, [locale])
+  if (!question || !exact) return []
+  const ids = types?.map(({ id }) => id)
+  const find = (expression: string, limit: number, ranked: boolean): Promise<string[]> =>
+    matchesInLocale(kernel.database, edition, site.projection, expression, { locale, types: ids, limit, ranked })
+  const best = await find(exact, maxRanked, true)
+  const results = byScore(await judged(kernel, site, edition, locale, question, best)).slice(0, first)
+  if (results.length >= first) return results
+  // Nothing more is written like that: perhaps it is written a little differently.
+  const found = new Set(best)
+  const others = (await find(looseExpression(question), maxCandidates, false)).filter((id) => !found.has(id))
+  const near = await judged(kernel, site, edition, locale, question, others)
+  return [...results, ...byScore(near)].slice(0, first)
+}
+
+/** The best first; of equals those that the index has first. */
+const byScore = <Scored extends { readonly score: number }>(results: readonly Scored[]): Scored[] =>
+  [...results].sort((a, b) => b.score - a.score)
+
+/** Entries held against a question by what readers get of them; what does not meet it is left out. */
+async function judged(
+  kernel: Kernel,
+  site: Site,
+  edition: Edition,
+  locale: string,
+  question: SearchQuestion,
+  ids: readonly string[],
+): Promise<(Result & { readonly score: number })[]> {
+  const entries = await rowsOf(kernel, site, edition, locale, ids)
+  return ids.flatMap((id) => {
+    const entry = entries.get(id)
+    const match = entry && matchTexts(question, passagesOf(site.model, entry.type, entry.values))
+    return match ? [{ entry, ...match }] : []
+  })
+}
+
+export const searchRoutes: readonly Route[] = [
+  route({
+    method: 'GET',
+    path: `${readBase}/search`,
+    summary:
+      'Entries of all types that hold all of `words` in a locale, the best first: by their beginnings, their stems, or with a typo. Each with pieces of its texts and where in them the words stand.',
+    permission: 'edition',
+    query: z.object({
+      words: z.string().max(500),
+      types: z.string().max(1000).optional(),
+      first: wholeNumber(1, maxResults).default(20),
+      locale: z.string().optional(),
+      ...printingParameters,
+    }),
+    handle: async (request) => {
+      const { kernel, site, query, caller } = request
+      const types = query.types?.split(',').map((name) => requireType(site, name.trim()))
+      const chosen = choose(site, types ?? site.model.types, query)
+      const { locale, isNegotiated } = localeFor(site, query.locale, request)
+      const results = await search(kernel, site, query.edition, locale, query.words, types, query.first)
+      const rows = results.map(({ entry }) => entry.row)
+      const { richText, choices } = query
+      const { selection } = chosen
+      const printed = await printEntries(kernel, site, query.edition, locale, rows, { selection, richText, choices })
+      noteChosen(kernel, site, caller, [...new Set(results.map(({ entry }) => entry.type))], chosen)
+      const texts = results.map(({ highlights }, index) => {
+        const told = highlights.map(({ place, text, marks }) => ({ field: place, text, marks }))
+        return `{"entry":${printed.texts[index]},"highlights":${JSON.stringify(told)}}`
+      })
+      return readAnswer(site, {
+        text: `{"results":[${texts.join(',')}]}`,
+        edition: query.edition,
+        depends: printed.depends,
+        types: [...(types ?? site.model.types).map(({ name }) => name), ...printed.types],
+        until: printed.until,
+        cost: results.length + printed.followed,
+        locale,
+        vary: isNegotiated ? ['Accept-Language'] : [],
+      })
+    },
+  }),
+]
