@@ -1,24 +1,12 @@
 import type { PublicChange } from '@wisteria/core'
 import type { Condition } from './conditions.js'
+import type { AnyEntry, Entry, ValuesFor } from './picked.js'
 import { WisteriaProblem } from './problem.js'
 import { call, segment, type Connection, type Reply } from './transport.js'
 import type { WebhookEvent } from './webhooks.js'
 
-/** An entry as the Read API prints it. */
-export interface Entry<Values = Record<string, unknown>> {
-  readonly id: string
-  readonly type: string
-  readonly locale: string
-  /** The locale that its words are in: another one where it falls back. What `lang` and `dir` of its page are made from. */
-  readonly contentLocale: string
-  readonly path: string | null
-  readonly publishedAt: string | null
-  readonly updatedAt: string
-  readonly values: Values
-}
-
-export interface EntryPage<Values = Record<string, unknown>> {
-  readonly entries: readonly Entry<Values>[]
+export interface EntryPage<Values = Record<string, unknown>, Type extends string = string> {
+  readonly entries: readonly Entry<Values, Type>[]
   /** Give it as `after` for the next page; null at the end. */
   readonly next: string | null
   /** With `count: true`. */
@@ -81,8 +69,8 @@ export interface SearchOptions extends EntryOptions {
 }
 
 /** An entry that was found, and where. */
-export interface SearchResult<Values = Record<string, unknown>> {
-  readonly entry: Entry<Values>
+export interface SearchResult<Found = Entry> {
+  readonly entry: Found
   readonly highlights: readonly {
     /** The name of the entry's field. */
     readonly field: string
@@ -169,70 +157,73 @@ export class Reader<Content extends object = AnyContent> {
     return this.#options.edition ?? 'published'
   }
 
-  /** A page of entries of a type. With `pick`, say what comes of it: `entries<'activity', { title: string }>(…)`. */
-  async entries<Type extends keyof Content & string, Values = Content[Type]>(
+  /** A page of entries of a type. Their values have what `pick` names, where it is written there and not put together. */
+  async entries<Type extends keyof Content & string, const Asked extends ListOptions = object>(
     type: Type,
-    options: ListOptions = {},
-  ): Promise<EntryPage<Values>> {
-    return this.#read(`/entries/${segment(type)}`, listQuery(options))
+    options?: Asked & ListOptions,
+  ): Promise<EntryPage<ValuesFor<Content, Type, Asked>, Type>> {
+    return this.#read(`/entries/${segment(type)}`, listQuery(options ?? {}))
   }
 
   /** Every entry that a list has, page after page. */
-  async *allEntries<Type extends keyof Content & string, Values = Content[Type]>(
+  async *allEntries<Type extends keyof Content & string, const Asked extends ListOptions = object>(
     type: Type,
-    options: ListOptions = {},
-  ): AsyncGenerator<Entry<Values>> {
-    let after = options.after
+    options?: Asked & ListOptions,
+  ): AsyncGenerator<Entry<ValuesFor<Content, Type, Asked>, Type>> {
+    let after = options?.after
     do {
-      const page: EntryPage<Values> = await this.entries(type, { first: 100, ...options, after })
-      yield* page.entries
+      const page = await this.entries(type, { first: 100, ...options, after })
+      yield* page.entries as Entry<ValuesFor<Content, Type, Asked>, Type>[]
       after = page.next ?? undefined
     } while (after !== undefined)
   }
 
   /** A page of entries of a type, each in every locale that it can be read in. */
-  async entriesEverywhere<Type extends keyof Content & string, Values = Content[Type]>(
+  async entriesEverywhere<Type extends keyof Content & string, const Asked extends ListOptions = object>(
     type: Type,
-    options: ListOptions = {},
-  ): Promise<{ readonly entries: readonly EntryEverywhere<Values>[]; readonly next: string | null }> {
-    return this.#read(`/entries/${segment(type)}`, { ...listQuery(options), locales: 'every' })
+    options?: Asked & ListOptions,
+  ): Promise<{
+    readonly entries: readonly EntryEverywhere<ValuesFor<Content, Type, Asked>>[]
+    readonly next: string | null
+  }> {
+    return this.#read(`/entries/${segment(type)}`, { ...listQuery(options ?? {}), locales: 'every' })
   }
 
   /**
    * Entries of all types that hold some words, the best first, with pieces of their texts. At most 50; typos are forgiven.
    */
-  async search<Values = Record<string, unknown>>(
+  async search<const Asked extends SearchOptions = object>(
     words: string,
-    options: SearchOptions = {},
-  ): Promise<readonly SearchResult<Values>[]> {
-    const { types, ...asked } = options
+    options?: Asked & SearchOptions,
+  ): Promise<readonly SearchResult<AnyEntry<Content, Asked>>[]> {
+    const { types, ...asked } = (options ?? {}) as SearchOptions
     const query = { words, ...asked, types: types?.join(',') }
-    return (await this.#read<{ results: readonly SearchResult<Values>[] }>('/search', query)).results
+    return (await this.#read<{ results: SearchResult<AnyEntry<Content, Asked>>[] }>('/search', query)).results
   }
 
   /** One entry by its id; null when there is none to see. */
-  async entry<Type extends keyof Content & string, Values = Content[Type]>(
+  async entry<Type extends keyof Content & string, const Asked extends EntryOptions = object>(
     type: Type,
     id: string,
-    options: EntryOptions = {},
-  ): Promise<Entry<Values> | null> {
-    return this.#missing(() => this.#read<Entry<Values>>(`/entries/${segment(type)}/${segment(id)}`, { ...options }))
+    options?: Asked & EntryOptions,
+  ): Promise<Entry<ValuesFor<Content, Type, Asked>, Type> | null> {
+    return this.#missing(() => this.#read(`/entries/${segment(type)}/${segment(id)}`, { ...options }))
   }
 
   /** The entry of a type that has exactly one; null while it is not public. */
-  async only<Type extends keyof Content & string, Values = Content[Type]>(
+  async only<Type extends keyof Content & string, const Asked extends EntryOptions = object>(
     type: Type,
-    options: EntryOptions = {},
-  ): Promise<Entry<Values> | null> {
-    return this.#missing(() => this.#read<Entry<Values>>(`/entries/${segment(type)}`, { ...options }))
+    options?: Asked & EntryOptions,
+  ): Promise<Entry<ValuesFor<Content, Type, Asked>, Type> | null> {
+    return this.#missing(() => this.#read(`/entries/${segment(type)}`, { ...options }))
   }
 
-  /** The entry at a path, where it has moved to, or null. */
-  async at<Values = Record<string, unknown>>(
+  /** The entry at a path, told apart by its `type`; where it has moved to, or null. */
+  async at<const Asked extends Choosing = object>(
     path: string,
-    options: Choosing = {},
+    options?: Asked & Choosing,
   ): Promise<
-    | { readonly entry: Entry<Values> }
+    | { readonly entry: AnyEntry<Content, Asked> }
     | { readonly moved: { readonly path: string; readonly permanent: boolean } }
     | null
   > {

@@ -20,7 +20,8 @@ export function passagesOf(model: Model, type: ContentType, values: Readonly<Rec
       const { searchText } = kindOf(field)
       if (searchText) {
         const weight = place === undefined && field.name === type.namedBy ? titleWeight : 1
-        for (const value of [content].flat()) passages.push({ place: at, text: searchText(value), weight })
+        for (const value of [content].flat())
+          if (value !== null) passages.push({ place: at, text: searchText(value), weight })
         continue
       }
       const group = insideGroup(field)

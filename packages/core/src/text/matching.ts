@@ -1,6 +1,6 @@
 import { editDistance } from './nearest.js'
 import { fold } from './fold.js'
-import { languageOf, quoted, stemOf, wordsIn, type Language } from './search.js'
+import { languageOf, quoted, stemOf, unspaced, wordsIn, type Language } from './search.js'
 
 /* Texts held against what somebody looks for: how well they meet it, and where. An index finds candidates; this decides. */
 
@@ -15,6 +15,8 @@ interface Wanted {
 export interface SearchQuestion {
   readonly language: Language
   readonly wanted: readonly Wanted[]
+  /** How well words meet each that is wanted, as far as they were met: most words of texts come again and again. */
+  readonly grades: Map<string, readonly number[] | undefined>
 }
 
 /** A text that is looked through. */
@@ -53,12 +55,16 @@ export function searchQuestion(text: string, locale: string): SearchQuestion | u
   if (words.length === 0) return undefined
   return {
     language,
+    grades: new Map(),
     wanted: words.map((word) => {
       const folded = fold(word)
-      return { folded, stem: stemOf(word, language), typos: folded.length >= 8 ? 2 : folded.length >= 4 ? 1 : 0 }
+      return { folded, stem: stemOf(word, language), typos: typosOf(folded) }
     }),
   }
 }
+
+/** A number is meant as it is written. */
+const typosOf = (word: string): number => (/\p{N}/u.test(word) || word.length < 4 ? 0 : word.length < 8 ? 1 : 2)
 
 /**
  * An FTS5 expression that also finds what is written a little differently: by the first letters of each word, and by what
@@ -94,8 +100,8 @@ export function matchTexts(question: SearchQuestion, passages: readonly Passage[
     const marks: [number, number][] = []
     const inPassage = question.wanted.map(() => 0)
     for (const { word, start } of tokensIn(text, question.language)) {
-      const grades = question.wanted.map((wanted) => gradeOf(wanted, word, question.language))
-      if (grades.every((grade) => grade === 0)) continue
+      const grades = gradesOf(question, word)
+      if (!grades) continue
       marks.push([start, start + word.length])
       grades.forEach((grade, index) => (inPassage[index] = Math.max(inPassage[index]!, grade)))
     }
@@ -113,22 +119,38 @@ export function matchTexts(question: SearchQuestion, passages: readonly Passage[
   }
 }
 
-const grades = { whole: 1, stem: 0.9, beginning: 0.7, typo: 0.4 }
-
-function gradeOf({ folded, stem, typos }: Wanted, word: string, language: Language): number {
+/** How well a word meets each that is wanted; undefined where it meets none. */
+function gradesOf({ wanted, grades, language }: SearchQuestion, word: string): readonly number[] | undefined {
   const lower = word.toLowerCase()
+  if (grades.has(lower)) return grades.get(lower)
   const plain = fold(lower)
-  if (plain === folded) return grades.whole
-  if (stemOf(lower, language) === stem) return grades.stem
-  if (folded.length > 1 && plain.startsWith(folded)) return grades.beginning
+  const stem = stemOf(lower, language)
+  const all = wanted.map((one) => gradeOf(one, plain, stem))
+  const answer = all.some((grade) => grade > 0) ? all : undefined
+  grades.set(lower, answer)
+  return answer
+}
+
+const gradeFor = { whole: 1, stem: 0.9, beginning: 0.7, typo: 0.4 }
+
+function gradeOf({ folded, stem, typos }: Wanted, plain: string, itsStem: string): number {
+  if (plain === folded) return gradeFor.whole
+  if (itsStem === stem) return gradeFor.stem
+  if (folded.length > 1 && plain.startsWith(folded)) return gradeFor.beginning
   if (typos === 0 || Math.abs(plain.length - folded.length) > typos) return 0
-  return editDistance(plain, folded) <= typos ? grades.typo : 0
+  return editDistance(plain, folded) <= typos ? gradeFor.typo : 0
 }
 
 /** The words of a text with where they begin. */
 function* tokensIn(text: string, language: Language): Generator<{ word: string; start: number }> {
-  for (const match of text.matchAll(/[\p{L}\p{N}][\p{L}\p{N}\p{M}]*/gu)) {
+  // Classes of letters beyond ASCII cost several times more.
+  const form = /\P{ASCII}/u.test(text) ? /[\p{L}\p{N}][\p{L}\p{N}\p{M}]*/gu : /[A-Za-z0-9]+/g
+  for (const match of text.matchAll(form)) {
     let start = match.index
+    if (!unspaced.test(match[0])) {
+      yield { word: match[0], start }
+      continue
+    }
     for (const word of wordsIn(match[0], language)) {
       yield { word: text.slice(start, start + word.length), start }
       start += word.length

@@ -55,7 +55,7 @@ export function languageOf(locale: string): Language {
 }
 
 /** Letters that are written without spaces between the words. */
-const unspaced = /[\p{sc=Han}\p{sc=Hira}\p{sc=Kana}\p{sc=Thai}\p{sc=Laoo}\p{sc=Khmr}\p{sc=Mymr}]/u
+export const unspaced = /[\p{sc=Han}\p{sc=Hira}\p{sc=Kana}\p{sc=Thai}\p{sc=Laoo}\p{sc=Khmr}\p{sc=Mymr}]/u
 
 /** The words of a text, in lower case; where no spaces part them, as the language divides them (UAX 29). */
 export function wordsIn(text: string, { segmenter }: Language): string[] {

@@ -22,10 +22,11 @@ import { printingParameters, readBase } from './rest.js'
 
 /** So many results at most: whoever looks for more says more words. */
 const maxResults = 50
-/** So many of the best of the index are looked at. */
-const maxRanked = 100
-/** So many candidates are held against the words where these are not found as they are written. */
-const maxCandidates = 300
+/** So many times as many of the best of the index are looked at as are wanted: their order is that of the index otherwise. */
+const rankedFor = 2
+/** So many candidates are held against the words where these are not found as they are written, in steps. */
+const maxCandidates = 150
+const step = 50
 
 interface Result {
   readonly entry: ReadEntry
@@ -48,13 +49,15 @@ async function search(
   const ids = types?.map(({ id }) => id)
   const find = (expression: string, limit: number, ranked: boolean): Promise<string[]> =>
     matchesInLocale(kernel.database, edition, site.projection, expression, { locale, types: ids, limit, ranked })
-  const best = await find(exact, maxRanked, true)
+  const best = await find(exact, first * rankedFor, true)
   const results = byScore(await judged(kernel, site, edition, locale, question, best)).slice(0, first)
   if (results.length >= first) return results
   // Nothing more is written like that: perhaps it is written a little differently.
   const found = new Set(best)
   const others = (await find(looseExpression(question), maxCandidates, false)).filter((id) => !found.has(id))
-  const near = await judged(kernel, site, edition, locale, question, others)
+  const near: (Result & { readonly score: number })[] = []
+  for (let at = 0; at < others.length && results.length + near.length < first; at += step)
+    near.push(...(await judged(kernel, site, edition, locale, question, others.slice(at, at + step))))
   return [...results, ...byScore(near)].slice(0, first)
 }
 
