@@ -110,7 +110,7 @@ describe('what the guide shows', () => {
   it.each(blocks('sh'))('answers as it stands, %s', async (_, block) => {
     const { stdout } = await run('sh', ['-ec', block], { env: environment, cwd: folder })
     for (const answer of stdout.trim().split('\n'))
-      expect(answer).toMatch(/^\{"(entries|entry|id|data|paths|slugs|changes)"/)
+      expect(answer).toMatch(/^\{"(entries|entry|id|data|paths|slugs|redirects|results|changes)"/)
   })
 })
 

@@ -161,6 +161,26 @@ describe('a list', () => {
     expect(saved.freshness['nl']).toBe('outdated')
     const [row] = (await owner.entries({ type: 'museum', where: 'name contains "Quay"' })).entries
     expect(row!.freshness['nl']).toBe('outdated')
+    const which = async (freshness: string, locale: string) =>
+      (
+        await owner.entries({
+          type: 'museum',
+          where: `name contains "Quay" and entry.freshness = "${freshness}"`,
+          locale,
+        })
+      ).entries.map((entry) => entry.id)
+    const dutch = { type: 'museum', where: 'entry.freshness = "outdated"', locale: 'nl' }
+    expect((await owner.entries(dutch)).entries.map((entry) => entry.id)).toContain(id)
+    expect([await which('missing', 'ar'), await which('current', 'ar'), await which('missing', 'en')]).toEqual([
+      [id],
+      [],
+      [],
+    ])
+    const none = { type: 'museum', where: 'entry.freshness has no value and name contains "Quay"' }
+    expect((await owner.entries(none)).entries.map((entry) => entry.id)).toEqual([id])
+    expect((await problem(() => owner.entries({ type: 'museum', where: 'entry.freshness = "old"' }))).message).toMatch(
+      /missing, current, outdated/,
+    )
     await owner.edit(id, saved.version, [{ do: 'set', at: ['name'], locale: 'nl', value: 'De lange kade' }])
     expect((await fresh())['nl']).toBe('current')
     await owner.publish(id)

@@ -4,6 +4,7 @@ import { ElInput } from 'element-plus'
 import { computed, ref, useId, watch } from 'vue'
 import type { Fault } from '../editor/unreadable'
 import type { Site } from '../session'
+import ConditionHelp from './ConditionHelp.vue'
 import ConditionPieces from './ConditionPieces.vue'
 import { t } from '../messages'
 
@@ -84,6 +85,11 @@ function add(test: string): void {
   submit()
 }
 
+function use(condition: string): void {
+  onInput(condition)
+  submit()
+}
+
 /** A part of a form is read as it is typed, like every other control; a search waits for Enter. */
 function onInput(text: string): void {
   written.value = text
@@ -123,6 +129,7 @@ function submit(): void {
         @update:model-value="onInput"
       />
       <ConditionPieces :site="site" :types="owners" :disabled="disabled" @add="add" />
+      <ConditionHelp v-if="!onlyCondition" :site="site" :types="owners" @use="use" />
     </div>
     <p class="hint" :class="{ 'error-text': 'error' in reading }" aria-live="polite">
       {{

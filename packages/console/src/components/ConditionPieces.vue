@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { ListedEntry } from '@wisteria/client'
 import { askables, operatorsFor, writeTest, type ContentType, type Operator } from '@wisteria/core'
 import { ElButton, ElInput, ElOption, ElPopover, ElSelect } from 'element-plus'
 import { computed, ref, watch } from 'vue'
@@ -40,6 +41,7 @@ const operand = ref('')
 const all = computed(() =>
   askables(site.model, types, {
     state: t('conditions.facts.state'),
+    freshness: t('conditions.facts.freshness'),
     updated: t('conditions.facts.updated'),
     published: t('conditions.facts.published'),
     ...(types.length > 1 ? { type: t('conditions.facts.type') } : {}),
@@ -62,7 +64,25 @@ const hint = computed(() => {
       return t('conditions.wordsPlaceholder')
   }
 })
+/** Entries that a reference may lead to, by their titles. */
+const candidates = ref<readonly ListedEntry[]>([])
+let latest = ''
+async function find(words: string): Promise<void> {
+  const { types: targets = [] } = chosen.value ?? {}
+  latest = words
+  const found = await Promise.all(
+    targets.map(async (type) =>
+      words.trim() === ''
+        ? (await site.editor.entries({ type, first: 20 })).entries
+        : (await site.editor.search(words, { type, first: 20 })).entries,
+    ),
+  ).catch(() => [])
+  if (latest === words) candidates.value = found.flat()
+}
+
 watch(path, () => {
+  candidates.value = []
+  if (chosen.value?.types) void find('')
   operator.value = operators.value[0] ?? '='
   operand.value = chosen.value?.options?.[0]?.value ?? (chosen.value?.comparison === 'boolean' ? 'true' : '')
 })
@@ -84,6 +104,7 @@ function add(): void {
       <ElSelect
         v-model="path"
         filterable
+        default-first-option
         :placeholder="t('conditions.what')"
         :aria-label="t('conditions.whatIsAsked')"
         :teleported="false"
@@ -121,6 +142,24 @@ function add(): void {
           >
             <ElOption value="true" :label="t('conditions.yes')" />
             <ElOption value="false" :label="t('conditions.no')" />
+          </ElSelect>
+          <ElSelect
+            v-else-if="chosen.types"
+            v-model="operand"
+            filterable
+            remote
+            default-first-option
+            :remote-method="find"
+            :placeholder="t('conditions.findEntry')"
+            :aria-label="t('conditions.againstWhat')"
+            :teleported="false"
+          >
+            <ElOption
+              v-for="entry in candidates"
+              :key="entry.id"
+              :value="entry.id"
+              :label="entry.title || t('common.noName')"
+            />
           </ElSelect>
           <ElInput v-else v-model="operand" :placeholder="hint" :aria-label="t('conditions.againstWhat')" />
         </template>

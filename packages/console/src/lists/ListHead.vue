@@ -1,33 +1,19 @@
 <script setup lang="ts">
-import type { ListView } from '@wisteria/client'
 import { decide, eachField, kindOf, type ContentType, type ListAsks } from '@wisteria/core'
-import { Close } from '@element-plus/icons-vue'
-import {
-  ElButton,
-  ElCheckbox,
-  ElDropdown,
-  ElDropdownItem,
-  ElDropdownMenu,
-  ElIcon,
-  ElInput,
-  ElOption,
-  ElPopover,
-  ElSelect,
-} from 'element-plus'
+import { ElButton, ElCheckbox, ElInput, ElOption, ElPopover, ElSelect } from 'element-plus'
 import { computed, ref } from 'vue'
 import type { Site } from '../session'
+import { newest } from './asks'
 import { messageOf, t } from '../messages'
 
-/** The head of a list: saved views, its order, its columns. */
-const { site, type, asks, views } = defineProps<{
+/** The head of a list: saving it as a view, its columns, its order. */
+const { site, type, asks } = defineProps<{
   site: Site
   type: ContentType | undefined
   asks: Omit<ListAsks, 'type'>
-  views: readonly ListView[]
 }>()
-const emit = defineEmits<{ ask: [change: Partial<ListAsks>]; show: [view: ListView]; changed: [] }>()
+const emit = defineEmits<{ ask: [change: Partial<ListAsks>]; changed: [] }>()
 
-const newest = '-entry.updated'
 const sorts = computed(() => {
   const named: { value: string; label: string }[] = [
     { value: newest, label: t('lists.newestFirst') },
@@ -48,7 +34,7 @@ const sorts = computed(() => {
   return named
 })
 const columns = computed(() => type?.fields.filter((field) => !['block', 'group', 'slug'].includes(field.kind)) ?? [])
-const maxColumns = 4
+const maxColumns = 6
 function setColumns(names: string[]): void {
   const order = type?.fields.map((field) => field.name) ?? []
   emit('ask', { columns: order.filter((name) => names.includes(name)) })
@@ -74,36 +60,10 @@ async function keep(): Promise<void> {
     refused.value = messageOf(error)
   }
 }
-async function remove(view: ListView): Promise<void> {
-  await site.editor.deleteView(view.id)
-  emit('changed')
-}
 </script>
 
 <template>
   <div class="head">
-    <ElDropdown v-if="views.length > 0" trigger="click">
-      <ElButton size="small">{{ t('lists.savedViews') }}</ElButton>
-      <template #dropdown>
-        <ElDropdownMenu>
-          <ElDropdownItem v-for="view in views" :key="view.id" @click="emit('show', view)">
-            <span class="view"
-              ><span
-                >{{ view.name }}<span v-if="view.shared" class="quiet after">{{ t('lists.shared') }}</span></span
-              >
-              <button
-                v-if="view.shared ? mayShare : view.own"
-                class="plain quiet"
-                type="button"
-                :aria-label="t('lists.deleteView', { name: view.name })"
-                @click.stop="remove(view)"
-              >
-                <ElIcon aria-hidden="true"><Close /></ElIcon></button
-            ></span>
-          </ElDropdownItem>
-        </ElDropdownMenu>
-      </template>
-    </ElDropdown>
     <ElPopover v-model:visible="isKeeping" trigger="click" :width="300">
       <template #reference
         ><ElButton size="small">{{ t('lists.saveView') }}</ElButton></template
@@ -177,11 +137,5 @@ async function remove(view: ListView): Promise<void> {
 .note {
   margin: 4px 0 0;
   font-size: 12px;
-}
-.view {
-  display: flex;
-  justify-content: space-between;
-  gap: 24px;
-  inline-size: 100%;
 }
 </style>

@@ -4,7 +4,7 @@ import { useRoute } from 'vue-router'
 import type { Site } from '../session'
 import { t } from '../messages'
 
-/** The types of a site beside its lists: those with exactly one entry come last, for they open directly; then tree and bin. */
+/** The types of a site beside its lists: those with exactly one entry come last, for they open directly; then saved views, tree and bin. */
 const { site, here } = defineProps<{ site: Site; here?: string | undefined }>()
 const route = useRoute()
 const many = computed(() => site.model.types.filter((type) => type.cardinality === 'many'))
@@ -37,6 +37,7 @@ const isAt = (name: string): boolean => route.name === name
       :to="{ name: 'entry', params: { site: site.name, id: type.name } }"
       >{{ type.label }}</RouterLink
     >
+    <slot />
     <hr v-if="many.length > 0" />
     <RouterLink
       v-if="hasTree"
@@ -68,16 +69,16 @@ hr {
   inset-block-start: 0;
   align-self: start;
 }
-.types a {
+.types :deep(a) {
   padding: 6px 12px;
   color: var(--w-ink2);
   text-decoration: none;
   border-inline-start: 2px solid var(--w-hair);
 }
-.types a:hover {
+.types :deep(a:hover) {
   color: var(--w-ink);
 }
-.types a.here {
+.types :deep(a.here) {
   color: var(--w-accent);
   border-color: var(--w-accent);
   background: var(--w-accent-wash);
@@ -87,7 +88,7 @@ hr {
     position: static;
     flex-flow: row wrap;
   }
-  .types a {
+  .types :deep(a) {
     padding: 4px 10px;
     border-inline-start: 0;
     border-block-end: 2px solid transparent;

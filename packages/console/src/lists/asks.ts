@@ -25,6 +25,9 @@ export const writeAsks = ({ search, where, sort, columns }: ListAsks): Record<st
   ...(columns && columns.length > 0 ? { columns: columns.join(',') } : {}),
 })
 
+/** The order that a list has when nothing else is asked. */
+export const newest = '-entry.updated'
+
 export const isNarrowed = ({ search, where }: ListAsks): boolean => search !== undefined || where !== undefined
 
 /** What the list on this page asks for, and how to ask for something else. */

@@ -2,7 +2,7 @@
 import { useTimeoutFn } from '@vueuse/core'
 import { WisteriaProblem, type BulkAction, type ChosenEntries, type ListView, type ListedEntry } from '@wisteria/client'
 import { decide, fieldNamed, typeNamed } from '@wisteria/core'
-import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu } from 'element-plus'
+import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu, ElPopover } from 'element-plus'
 import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import ConditionLine from '../components/ConditionLine.vue'
@@ -12,11 +12,12 @@ import StateMark from '../components/StateMark.vue'
 import StripBar from '../components/StripBar.vue'
 import BulkSheet from '../lists/BulkSheet.vue'
 import FirstSteps from '../site/FirstSteps.vue'
+import ColumnHeads from '../lists/ColumnHeads.vue'
 import EntryRow from '../lists/EntryRow.vue'
 import ListHead from '../lists/ListHead.vue'
+import SavedViews from '../lists/SavedViews.vue'
 import TypeList from '../lists/TypeList.vue'
-import { isNarrowed, useAsks, writeAsks } from '../lists/asks'
-import { headingOf } from '../lists/cells'
+import { isNarrowed, newest, useAsks } from '../lists/asks'
 import { createSelection } from '../lists/selection'
 import { openSite, type Site } from '../session'
 import { t } from '../messages'
@@ -49,7 +50,11 @@ const what = computed(() => current.value?.label.toLowerCase() ?? t('lists.entry
 const isCondition = computed(() => trouble.value instanceof WisteriaProblem && trouble.value.code === 'badCondition')
 const mayWrite = computed(() => opened.value !== undefined && decide(opened.value.caller, 'entry.write').allowed)
 const mayPublish = computed(() => opened.value !== undefined && decide(opened.value.caller, 'entry.publish').allowed)
-const mayCreate = computed(() => mayWrite.value && current.value?.cardinality === 'many')
+const mayCreate = computed(
+  () => mayWrite.value && (current.value?.cardinality ?? 'many') === 'many' && types.value.length > 0,
+)
+/** Where all types are listed, whoever creates an entry chooses its type first. */
+const isChoosingType = ref(false)
 
 const { start: startLate, stop: stopLate } = useTimeoutFn(() => (isLate.value = true), 300, { immediate: false })
 async function load(after?: string): Promise<void> {
@@ -92,15 +97,6 @@ onMounted(async () => {
   await load()
   await loadViews()
 })
-
-function show({ asks: kept }: ListView): void {
-  const { type, ...query } = kept
-  void router.push({
-    name: 'entries',
-    params: { site: props.site, ...(type ? { type } : {}) },
-    query: writeAsks(query),
-  })
-}
 
 const chosen = computed<ChosenEntries>(() => {
   if (!selection.isAll.value) return { ids: [...selection.chosen.keys()] }
@@ -149,29 +145,24 @@ function onKey(event: KeyboardEvent): void {
   if (!selection.isEmpty.value && mayPublish.value) begin('publish')
   else if (mayCreate.value) create()
 }
-function create(): void {
-  void router.push({ name: 'new', params: { site: props.site, type: current.value!.name } })
+function create(type = current.value): void {
+  if (!type) return void (isChoosingType.value = true)
+  void router.push({ name: 'new', params: { site: props.site, type: type.name } })
 }
 </script>
 
 <template>
   <main class="work" data-region="work" @keydown="onKey">
-    <TypeList v-if="opened" :site="opened" :here="type" />
+    <TypeList v-if="opened" :site="opened" :here="type">
+      <SavedViews :site="opened" :views="views" :here="type" @changed="loadViews" />
+    </TypeList>
     <span v-else />
     <section class="list" :aria-busy="isLoading">
       <h1 class="visually-hidden">{{ current?.label ?? t('lists.allTypes') }}</h1>
       <PageTrouble v-if="trouble && !entries.length && !isCondition" :error="trouble" @again="load()" />
       <FirstSteps v-else-if="opened && types.length === 0" :site="opened" />
       <template v-else-if="opened">
-        <ListHead
-          :site="opened"
-          :type="current"
-          :asks="asks"
-          :views="views"
-          @ask="ask"
-          @show="show"
-          @changed="loadViews"
-        />
+        <ListHead :site="opened" :type="current" :asks="asks" @ask="ask" @changed="loadViews" />
         <ConditionLine
           :site="opened"
           :type="current"
@@ -186,8 +177,14 @@ function create(): void {
           :style="{ '--columns': columns.length > 0 ? `repeat(${columns.length}, minmax(88px, 128px))` : '' }"
           @keydown="onRowKey"
         >
-          <li v-if="columns.length > 0" class="headings" aria-hidden="true">
-            <span v-for="field in columns" :key="field.id">{{ opened ? headingOf(field, opened) : field.label }}</span>
+          <li class="heads">
+            <ColumnHeads
+              :site="opened"
+              :type="current"
+              :columns="columns"
+              :sort="asks.sort ?? newest"
+              @sort="(sort) => ask({ sort: sort === newest ? undefined : sort })"
+            />
           </li>
           <EntryRow
             v-for="entry in entries"
@@ -266,9 +263,25 @@ function create(): void {
         </ElDropdown>
         <ElButton v-if="mayPublish" type="primary" @click="begin('publish')">{{ t('entry.publishMore') }}</ElButton>
       </template>
-      <ElButton v-else-if="mayCreate" type="primary" @click="create">{{
-        t('lists.create', { type: current!.label.toLowerCase() })
+      <ElButton v-else-if="mayCreate && current" type="primary" @click="create()">{{
+        t('lists.create', { type: current.label.toLowerCase() })
       }}</ElButton>
+      <ElPopover
+        v-else-if="mayCreate"
+        v-model:visible="isChoosingType"
+        trigger="click"
+        placement="top-end"
+        :width="260"
+      >
+        <template #reference>
+          <ElButton type="primary" aria-haspopup="dialog">{{ t('lists.createMore') }}</ElButton>
+        </template>
+        <ul class="choose-type" :aria-label="t('lists.ofWhichType')">
+          <li v-for="one in types" :key="one.id">
+            <button class="plain" type="button" @click="create(one)">{{ one.label }}</button>
+          </li>
+        </ul>
+      </ElPopover>
     </template>
   </StripBar>
   <BulkSheet
@@ -311,17 +324,24 @@ function create(): void {
   gap: 1px 12px;
   overflow-x: auto;
 }
-.headings {
+.heads {
   display: grid;
   grid-column: 1 / -1;
   grid-template-columns: subgrid;
-  padding-inline: 12px 16px;
-  font-size: 12px;
-  line-height: 16px;
-  color: var(--w-ink2);
 }
-.headings span:first-child {
-  grid-column-start: 4;
+.choose-type {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+.choose-type button {
+  inline-size: 100%;
+  padding: 6px 8px;
+  text-align: start;
+}
+.choose-type button:hover,
+.choose-type button:focus-visible {
+  background: var(--w-accent-wash);
 }
 .row.skeleton {
   grid-column: 1 / -1;
@@ -352,7 +372,7 @@ function create(): void {
   .rows {
     grid-template-columns: 26px 14px minmax(0, 1fr);
   }
-  .headings {
+  .heads {
     display: none;
   }
 }

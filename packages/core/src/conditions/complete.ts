@@ -10,8 +10,7 @@ import {
 } from '../model/model.js'
 import type { Completion, Suggestion } from '../text/completion.js'
 import type { Comparison } from '../fields/shape.js'
-import { states } from '../model/states.js'
-import { systemComparisons } from './checking/subject.js'
+import { optionsOfFact, systemComparisons } from './checking/subject.js'
 import { entryRoot, factPath, systemFactSays, type SystemFact } from './condition.js'
 import { operatorSays, type Operator } from './expression.js'
 
@@ -73,7 +72,9 @@ export function completeCondition(
     const field = fieldAt(model, here, last)
     const fact = factAt(last)
     const comparison = fact ? systemComparisons[fact] : field && kindOf(field).comparison
-    const isChoice = fact === 'state' || fact === 'type' || (field !== undefined && shapeOf(field).is === 'choice')
+    const isChoice =
+      (fact !== undefined && optionsOfFact(fact, model) !== undefined) ||
+      (field !== undefined && shapeOf(field).is === 'choice')
     return {
       from,
       suggestions: operatorsOf(comparison, isChoice).map((operator) => says(operator, operatorSays[operator])),
@@ -146,7 +147,8 @@ const factAt = (path: string): SystemFact | undefined => {
 function valuesOf(model: Model, field: Field | undefined, path: string, inList: boolean): Suggestion[] {
   const fact = factAt(path)
   if (fact === 'type') return model.types.map((type) => says(JSON.stringify(type.name), type.label))
-  if (fact === 'state') return states.map((state) => says(JSON.stringify(state), ''))
+  if (fact !== undefined && optionsOfFact(fact, model))
+    return optionsOfFact(fact, model)!.map((option) => says(JSON.stringify(option), ''))
   const shape = field && shapeOf(field)
   if (shape?.is === 'choice') return shape.options.map(({ value, label }) => says(JSON.stringify(value), label))
   const comparison = fact ? systemComparisons[fact] : field && kindOf(field).comparison

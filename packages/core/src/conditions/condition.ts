@@ -39,6 +39,8 @@ export const systemFactSays = {
   type: 'The name of its type.',
   state:
     'Its state in the locale, in drafts and in `lockIf`: `new`, `public`, `edited`, `withdrawn`, `archived`. Refused in published reads, `showIf` and `requireIf`.',
+  freshness:
+    'Of the translation in the locale, in drafts: `missing`, `current`, or `outdated` where its source has changed since. Nothing in the default locale.',
   updated: 'When its bytes last changed.',
   published: 'Since when it can be read in the locale.',
 } as const
@@ -51,7 +53,7 @@ export const factPath = (fact: SystemFact): string => `${entryRoot}.${fact}`
 /** What may be asked of what is public: there an entry has no state. */
 export const publicFacts = ['id', 'type', 'updated', 'published'] as const satisfies readonly SystemFact[]
 /** What may be asked of drafts. */
-export const draftFacts = [...publicFacts, 'state'] as const satisfies readonly SystemFact[]
+export const draftFacts = [...publicFacts, 'state', 'freshness'] as const satisfies readonly SystemFact[]
 /** What entries of any type can be sorted by. */
 export const sortableFacts = ['updated', 'published'] as const satisfies readonly SystemFact[]
 /** The names that a condition keeps for itself. */

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { model, settings, type } from '../../../../e2e/support/models.js'
 import { readCondition } from './check.js'
+import { exampleConditions } from './examples.js'
 import { askables, operatorsFor, withTest, writeTest } from './pieces.js'
 
 const facts = { state: 'State', updated: 'Last changed' } as const
@@ -45,5 +46,18 @@ describe('conditions by choosing', () => {
     expect(withTest('price > 3 or free = true', 'title has value')).toBe(
       '(price > 3 or free = true) and title has value',
     )
+  })
+})
+
+describe('conditions to try', () => {
+  it('can all be asked of the types they are for, of one or of all', () => {
+    const systemFacts = ['state', 'freshness'] as const
+    for (const owners of [...model.types.map((owner) => [owner]), model.types]) {
+      const examples = exampleConditions(model, owners, 'night')
+      expect(examples.length).toBeGreaterThan(1)
+      for (const example of examples)
+        expect(() => readCondition(example, { model, owners, systemFacts, timeZone: 'UTC' }), example).not.toThrow()
+    }
+    expect(exampleConditions(model, [type('activity')], 'night')).toContain('format in ["talk", "walk"]')
   })
 })

@@ -1,6 +1,6 @@
 import type { Comparison, ChoiceOption } from '../fields/shape.js'
 import { insideGroup, kindOf, shapeOf, typeNamed, type FieldOwner, type Model } from '../model/model.js'
-import { states } from '../model/states.js'
+import { freshnesses, states } from '../model/states.js'
 import { factPath, type SystemFact } from './condition.js'
 import type { Operator } from './expression.js'
 
@@ -48,6 +48,8 @@ function ofSystem(model: Model, fact: SystemFact, label: string): Askable {
       return { path, label, comparison: 'reference' }
     case 'state':
       return { path, label, comparison: 'exact', options: of(states) }
+    case 'freshness':
+      return { path, label, comparison: 'exact', options: of(freshnesses) }
     case 'type':
       return {
         path,
@@ -106,6 +108,7 @@ export function operatorsFor({ comparison, options }: Pick<Askable, 'comparison'
     case 'boolean':
       return ['=', '!=', ...presence]
     case 'reference':
+      return ['=', '!=', ...presence]
     case 'presence':
       return presence
   }
@@ -114,7 +117,12 @@ export function operatorsFor({ comparison, options }: Pick<Askable, 'comparison'
 /** One test as a condition writes it. `operand` is what somebody typed or chose; times and numbers are written as they are. */
 export function writeTest({ path, comparison, options }: Askable, operator: Operator, operand: string): string {
   if (operator === 'has value' || operator === 'has no value') return `${path} ${operator}`
-  const isText = options !== undefined || comparison === 'text' || comparison === 'exact' || comparison === 'span'
+  const isText =
+    options !== undefined ||
+    comparison === 'text' ||
+    comparison === 'exact' ||
+    comparison === 'span' ||
+    comparison === 'reference'
   return `${path} ${operator} ${isText ? JSON.stringify(operand) : operand}`
 }
 

@@ -1,7 +1,7 @@
 import type { Problem } from '../base/errors.js'
 import type { Change } from '../publishing/changes.js'
 import type { Difference } from './compare.js'
-import type { Freshness } from '../publishing/freshness.js'
+import type { Freshness } from '../model/states.js'
 import type { State } from '../model/states.js'
 
 /** An entry as the Edit API shows it. */

@@ -3,10 +3,8 @@ import { isLocalized, type ContentType, type Model } from '../model/model.js'
 import { hasWords, layerOf } from '../documents/layers.js'
 import { sameContent, type Document } from '../documents/document.js'
 import { withoutHidden } from '../documents/shown.js'
+import type { Freshness } from '../model/states.js'
 import type { PublicHistory } from './state.js'
-
-/** Of a translation: whether it is there, and whether its source has changed since it was last published. */
-export type Freshness = 'missing' | 'current' | 'outdated'
 
 /** The locale that one is translated from: the nearest that it falls back to, else the site's default. */
 export const sourceOf = (settings: SiteSettings, locale: string): string =>

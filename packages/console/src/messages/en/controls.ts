@@ -127,6 +127,7 @@ export const conditions = {
   },
   facts: {
     state: 'State',
+    freshness: 'Translation',
     type: 'Type',
     updated: 'Last changed',
     published: 'Public since',
@@ -134,4 +135,11 @@ export const conditions = {
   yes: 'yes',
   no: 'no',
   entries: 'entries',
+  findEntry: 'Find an entry',
+  exampleWord: 'night',
+  whatIsThis: 'What can I write?',
+  explained:
+    'Words find entries that contain all of them. A condition finds entries by their fields; choose one to try it:',
+  explainedMore:
+    'Join conditions with and, or, not and parentheses. A dot follows a reference: museum.town = "Harle". The same language is used in APIs, webhooks and the model.',
 } as const

@@ -1,7 +1,7 @@
 import { currentChoice } from '../../fields/choice.js'
 import type { Comparison } from '../../fields/shape.js'
-import { kindOf, shapeOf, type Field, type FieldOwner } from '../../model/model.js'
-import { states } from '../../model/states.js'
+import { kindOf, shapeOf, type Field, type FieldOwner, type Model } from '../../model/model.js'
+import { freshnesses, states } from '../../model/states.js'
 import { didYouMean } from '../../text/nearest.js'
 import { entryRoot, factPath, type FactSource, type Subject, type SystemFact } from '../condition.js'
 import type { WrittenPath } from '../expression.js'
@@ -25,6 +25,7 @@ export const systemComparisons: Readonly<Record<SystemFact, Comparison>> = {
   id: 'reference',
   type: 'exact',
   state: 'exact',
+  freshness: 'exact',
   updated: 'dateTime',
   published: 'dateTime',
 }
@@ -52,8 +53,7 @@ function systemSubject(checking: Checking, path: WrittenPath, from: readonly Fie
     )
   if (!before && !checking.context.own && from.some((owner) => !('cardinality' in owner)))
     checking.fail(path.at, `\`${last}\` is a fact of an entry, and ${from[0]!.name} is a group in one.`)
-  const options =
-    name === 'state' ? states : name === 'type' ? checking.context.model.types.map((type) => type.name) : undefined
+  const options = optionsOfFact(name, checking.context.model)
   const fact: FactSource = { is: 'system', name }
   return {
     subject: { steps: before ? [...before.steps, stepTo('entries', before.fields)] : [], fact } satisfies Subject,
@@ -62,6 +62,16 @@ function systemSubject(checking: Checking, path: WrittenPath, from: readonly Fie
     options,
   }
 }
+
+/** The values that a fact can have, where these are known. */
+export const optionsOfFact = (fact: SystemFact, model: Model): readonly string[] | undefined =>
+  fact === 'state'
+    ? states
+    : fact === 'freshness'
+      ? freshnesses
+      : fact === 'type'
+        ? model.types.map((type) => type.name)
+        : undefined
 
 function fieldSubject(checking: Checking, path: WrittenPath, from: readonly FieldOwner[]): CheckedSubject {
   const { steps, fields, isRepeated } = followPath(checking, path, from)

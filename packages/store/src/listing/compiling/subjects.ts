@@ -26,7 +26,7 @@ function testFact(
 ): string {
   switch (fact.is) {
     case 'system':
-      return sign(on(`${row.alias}.${systemColumns[fact.name]}`), positive)
+      return sign(on(systemColumn(fact.name, row)), positive)
     case 'reference':
       return passesThrough(compiling, [{ to: 'entries', fields: fact.fields }], row, positive, (last) =>
         on(`${last.alias}.entry`),
@@ -61,7 +61,11 @@ function testFact(
   }
 }
 
-const systemColumns: Readonly<Record<SystemFact, string>> = {
+/** What a row has of a fact. A type with nothing to translate, and the default locale, have an empty freshness: none. */
+const systemColumn = (fact: SystemFact, { alias }: Row): string =>
+  fact === 'freshness' ? `nullif(${alias}.freshness, '')` : `${alias}.${systemColumns[fact]}`
+
+const systemColumns: Readonly<Record<Exclude<SystemFact, 'freshness'>, string>> = {
   id: 'entry',
   type: 'type',
   state: 'state',
