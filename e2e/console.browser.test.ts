@@ -310,6 +310,9 @@ describe('the console', () => {
     expect(await title.getAttribute('placeholder')).toBe('Tar Day')
     expect(await page.locator('.note:has-text("From en")').count()).toBeGreaterThan(0)
     await title.fill('يوم القطران')
+    // The source stays in sight, and the locale in the address.
+    expect(await page.locator('.source').first().textContent()).toContain('Tar Day')
+    expect(page.url()).toContain('locale=ar')
     expect(await page.locator('.written').first().getAttribute('dir')).toBe('rtl')
     // Nobody has to save: a moment after the last letter it is.
     await eventually(
@@ -339,9 +342,15 @@ describe('the console', () => {
 
   it('adds, writes, moves and removes blocks', async () => {
     await editor('museum', 'The Boatyard')
-    await page.click('.add button:has-text("Quote")')
-    const quote = page.locator('.block').last()
-    await quote.locator('textarea').first().fill('Mind the tar.')
+    await page.click('.add button:has-text("Add block")')
+    await page.click('.el-popover:visible button.type:has-text("Quote")')
+    // One writes at once, and nothing is wrong yet.
+    await eventually(
+      () => page.evaluate(() => document.activeElement?.closest('.block') !== null),
+      (isInside) => isInside,
+    )
+    expect(await page.locator('.block').last().locator('.error-text').count()).toBe(0)
+    await page.keyboard.type('Mind the tar.')
     await page.locator('.block header').last().focus()
     await page.keyboard.press('Alt+ArrowUp')
     await page.keyboard.press('Control+s')
@@ -353,6 +362,20 @@ describe('the console', () => {
     const body = values['body'] as { block: string; values: Record<string, unknown> }[]
     expect(body.map((block) => block.block)).toEqual(['heading', 'text', 'quote', 'picture'])
     expect(body[2]!.values).toEqual({ text: { en: 'Mind the tar.' } })
+    // Between two blocks by key: Enter on the head of the one before.
+    await page.locator('.block header').nth(0).focus()
+    await page.keyboard.press('Enter')
+    await page.locator('.el-popover:visible button.type:has-text("Heading")').focus()
+    await page.keyboard.press('Enter')
+    await eventually(
+      () => page.locator('.block .kind').allTextContents(),
+      (kinds) => kinds.join() === 'Heading,Heading,Text,Quote,Picture',
+    )
+    await page.keyboard.press('Control+z')
+    await eventually(
+      () => page.locator('.block').count(),
+      (count) => count === 4,
+    )
     await page.locator('.block').nth(2).hover()
     await page.click('[aria-label="Remove block 3"]')
     await page.keyboard.press('Control+s')
@@ -580,6 +603,7 @@ describe('the console', () => {
     await translator.click('.row a >> nth=0')
     await translator.waitForSelector('.field')
     expect(await translator.locator('textarea').first().isDisabled()).toBe(true)
+    await translator.getByText('Your role does not write en.').first().waitFor()
     await translator.click('.locale:has-text("ar")')
     expect(await translator.locator('textarea').first().isDisabled()).toBe(false)
     expect(await translator.locator('button:has-text("Publish…")').count()).toBe(0)
@@ -589,6 +613,7 @@ describe('the console', () => {
     expect(await viewer.locator('button:has-text("Create")').count()).toBe(0)
     await viewer.click('.row a >> nth=0')
     await viewer.waitForSelector('.field')
+    await viewer.getByText('You can read this entry, and not change it.').waitFor()
     expect(await viewer.locator('footer.strip button:has-text("Save")').count()).toBe(0)
     await viewer.context().close()
   })

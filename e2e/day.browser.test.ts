@@ -199,7 +199,7 @@ describe('two at once', () => {
     await world.signIn('maren@marram.example', other)
     await open('museum', 'The Boatyard', other)
     await open('museum', 'The Boatyard')
-    await strip().getByText('Maren Aldous is here').waitFor()
+    await page.locator('header.head').getByRole('img', { name: 'Maren Aldous is here' }).waitFor()
     // The other is idle: what is saved here arrives there by itself with the next beat.
     await page.fill('.field:has(> .head :text-is("Town")) textarea', 'Oyster Creek, east')
     await strip()

@@ -4,10 +4,11 @@ export function focusRegion(step: 1 | -1): void {
     (region) => region.offsetParent !== null,
   )
   if (regions.length === 0) return
-  const here = regions.findIndex((region) => region.contains(document.activeElement))
+  // A region may be inside another, as the outline is in the work: the innermost is where one is.
+  const here = regions.findLastIndex((region) => region.contains(document.activeElement))
   const next = regions[(here + step + regions.length) % regions.length]!
-  const first = next.querySelector<HTMLElement>(
-    'a[href], button:not([disabled]), input, textarea, select, [tabindex="0"]',
-  )
+  const first = [
+    ...next.querySelectorAll<HTMLElement>('a[href], button:not([disabled]), input, textarea, select, [tabindex="0"]'),
+  ].find((element) => element.closest('[data-region]') === next && element.tabIndex >= 0)
   ;(first ?? next).focus()
 }

@@ -5,6 +5,7 @@ import { ElDropdown, ElDropdownItem, ElDropdownMenu, ElIcon } from 'element-plus
 import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import GoTo from './GoTo.vue'
+import { initialsOf, presentPeople } from '../presentPeople'
 import { callerOn, forgetSites, service, session } from '../session'
 import { sectionRoutes } from '../site/sections'
 import { t } from '../messages'
@@ -92,6 +93,20 @@ async function signOut(): Promise<void> {
       </ElDropdown>
     </template>
     <span v-else class="gap" />
+    <span v-if="presentPeople.length > 0" class="people">
+      <span
+        v-for="person in presentPeople.slice(0, 4)"
+        :key="person.actor"
+        class="face"
+        role="img"
+        :title="t('entry.isHere', { name: person.name })"
+        :aria-label="t('entry.isHere', { name: person.name })"
+        >{{ initialsOf(person.name) }}</span
+      >
+      <span v-if="presentPeople.length > 4" class="quiet">{{
+        t('common.andMore', { count: presentPeople.length - 4 })
+      }}</span>
+    </span>
     <GoTo v-if="site" :key="site.name" :site="site.name" />
     <ElDropdown v-if="session" trigger="click">
       <button class="plain member">
@@ -180,5 +195,20 @@ nav a.here {
 }
 .member {
   white-space: nowrap;
+}
+.people {
+  display: flex;
+  gap: 4px;
+}
+.face {
+  display: grid;
+  place-items: center;
+  inline-size: 28px;
+  block-size: 28px;
+  border-radius: 50%;
+  background: var(--w-accent-wash);
+  color: var(--w-accent-press);
+  font-size: 12px;
+  line-height: 1;
 }
 </style>

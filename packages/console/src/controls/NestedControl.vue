@@ -8,11 +8,13 @@ import {
   withDefaults,
   type FieldOwner,
 } from '@wisteria/core'
-import { ArrowDown } from '@element-plus/icons-vue'
+import { ArrowDown, Bottom, Plus, Top } from '@element-plus/icons-vue'
 import { ElButton, ElIcon } from 'element-plus'
-import { computed, nextTick, reactive, watch } from 'vue'
+import { computed, nextTick, reactive, ref, watch } from 'vue'
 import { useDragging } from '../components/dragging'
+import { controlIn } from '../editor/focusField'
 import { useWorkingCopy } from '../editor/workingCopy'
+import BlockPicker from './BlockPicker.vue'
 import { copied, copyItem, fitsInto, withNewHandles, type CopiedItem } from './blockClipboard'
 import type { ControlProps } from './control'
 import { moved, movedTo, random } from './reordering'
@@ -24,7 +26,7 @@ import { t } from '../messages'
  */
 const props = defineProps<ControlProps & { pointer: string; insideLocale: boolean }>()
 const emit = defineEmits<{ change: [value: unknown] }>()
-const { site, problems, reveal } = useWorkingCopy()
+const { site, problems, reveal, recordStep, untouched } = useWorkingCopy()
 
 interface Item {
   readonly id: string
@@ -58,15 +60,40 @@ function focusBlock(id: string): void {
   void nextTick(() => document.getElementById(`block-${id}`)?.focus())
 }
 
-function add(block: string): void {
+/** Whatever is done to the list is a step of its own: what was typed before it is another. */
+function put(next: readonly Item[] | undefined): void {
+  recordStep.value()
+  emit('change', next)
+  recordStep.value()
+}
+
+/** Puts the focus into what one writes first in a new block. Nothing in it is wrong before somebody was there. */
+function writeIn(id: string): void {
+  untouched.add(id)
+  void nextTick(() => {
+    const header = document.getElementById(`block-${id}`)
+    const control = header?.parentElement && controlIn(header.parentElement)
+    if (control) control.focus()
+    else header?.focus()
+    header?.parentElement?.scrollIntoView({ block: 'nearest' })
+  })
+}
+function onLeave(event: FocusEvent, id: string): void {
+  const section = event.currentTarget as HTMLElement
+  if (event.relatedTarget instanceof Node && !section.contains(event.relatedTarget)) untouched.delete(id)
+}
+
+/** Adds a block behind the one of a place; at the end when left out. */
+function add(block: string, after = items.value.length - 1): void {
   const id = makeItemId({ random })
   const owner = group.value ?? blockTypeNamed(site.model, block)
   const { settings } = site
   const moment = { now: Date.now(), timeZone: settings.timeZone }
   const begun = owner ? withDefaults(site.model, owner, {}, settings, moment, random, props.insideLocale) : {}
   const values = owner ? printValues(site.model, owner, begun, props.insideLocale) : {}
-  emit('change', [...items.value, group.value ? { id, values } : { id, block, values }])
-  focusBlock(id)
+  const added = group.value ? { id, values } : { id, block, values }
+  put([...items.value.slice(0, after + 1), added, ...items.value.slice(after + 1)])
+  writeIn(id)
 }
 
 /** Whether one more of a kind fits: the list has a limit, and each kind may have its own. */
@@ -77,7 +104,7 @@ const fitsItem = (item: CopiedItem): boolean => {
 
 function insert(item: CopiedItem, after: number): void {
   const inserted = withNewHandles(site.model, item)
-  emit('change', [...items.value.slice(0, after + 1), inserted, ...items.value.slice(after + 1)])
+  put([...items.value.slice(0, after + 1), inserted, ...items.value.slice(after + 1)])
   focusBlock(inserted.id)
 }
 const copy = (index: number): void => copyItem(site.name, props.field, items.value[index]!)
@@ -111,9 +138,19 @@ function onKey(event: KeyboardEvent, index: number): void {
   const act = command && !event.altKey && !event.shiftKey ? keys[event.key.toLowerCase()] : undefined
   if (act) act()
   else if (event.key === 'Delete' && !props.disabled) remove(index)
+  else if (event.key === 'Enter' && mayAdd.value) openPicker(index)
   else if (event.key === 'ArrowLeft' || event.key === 'ArrowRight') toggle(items.value[index]!.id)
   else return
   event.preventDefault()
+}
+
+const mayAdd = computed(() => !props.disabled && accepted.value.some(fits))
+/** Behind which block the list of types is open. */
+const picking = ref<number>()
+const isPickingLast = ref(false)
+function openPicker(after: number): void {
+  if (group.value) add(group.value.name, after)
+  else picking.value = after
 }
 
 const folded = reactive(new Set<string>())
@@ -161,19 +198,21 @@ const { dragged, place, from, onto } = useDragging<number, number>(
   (_, index) => index,
   (start, end) => {
     const next = movedTo(items.value, start, end)
-    if (next) emit('change', next)
+    if (next) put(next)
   },
 )
 
 function remove(index: number): void {
   const left = items.value.filter((_, position) => position !== index)
-  emit('change', left.length > 0 ? left : undefined)
+  put(left.length > 0 ? left : undefined)
+  const neighbour = left[Math.min(index, left.length - 1)]
+  if (neighbour) focusBlock(neighbour.id)
 }
 
 function move(index: number, step: 1 | -1): void {
   const next = moved(items.value, index, step)
   if (!next) return
-  emit('change', next)
+  put(next)
   focusBlock(items.value[index]!.id)
 }
 </script>
@@ -193,6 +232,7 @@ function move(index: number, step: 1 | -1): void {
       :key="item.id"
       class="block"
       :class="{ dragged: dragged === index, over: place === index && dragged !== index, up: (dragged ?? 0) > index }"
+      @focusout="onLeave($event, item.id)"
       v-on="onto(index)"
     >
       <header
@@ -221,7 +261,8 @@ function move(index: number, step: 1 | -1): void {
           >
             <ElIcon class="sign" :class="{ folded: isFolded(item) }" aria-hidden="true"><ArrowDown /></ElIcon>
           </button>
-          {{ group ? index + 1 : `${typeOf(item)?.icon ?? ''} ${typeOf(item)?.label ?? ''}` }}
+          <span v-if="!group && typeOf(item)?.icon" class="icon" aria-hidden="true">{{ typeOf(item)?.icon }}</span>
+          <span class="kind">{{ group ? index + 1 : (typeOf(item)?.label ?? '') }}</span>
           <span v-if="isFolded(item)" class="first" dir="auto">{{ wordsOf(item.values) }}</span>
         </span>
         <span class="tools">
@@ -258,7 +299,7 @@ function move(index: number, step: 1 | -1): void {
             :aria-label="t('controls.moveItemUp', { noun, number: index + 1 })"
             @click="move(index, -1)"
           >
-            ↑
+            <ElIcon aria-hidden="true"><Top /></ElIcon>
           </button>
           <button
             class="plain"
@@ -267,7 +308,7 @@ function move(index: number, step: 1 | -1): void {
             :aria-label="t('controls.moveItemDown', { noun, number: index + 1 })"
             @click="move(index, 1)"
           >
-            ↓
+            <ElIcon aria-hidden="true"><Bottom /></ElIcon>
           </button>
           <button
             class="plain"
@@ -287,18 +328,31 @@ function move(index: number, step: 1 | -1): void {
         :container="item.values"
         :pointer="`${pointer}/${index}/values`"
       />
+      <BlockPicker
+        v-if="!group && mayAdd && index < items.length - 1"
+        class="between"
+        is-line
+        :open="picking === index"
+        :types="accepted"
+        :fits="fits"
+        :label="t('controls.addAfter', { number: index + 1 })"
+        @update:open="picking = $event ? index : undefined"
+        @choose="(name) => add(name, index)"
+      />
     </section>
-    <p v-if="accepted.some(fits) && !disabled" class="add">
-      <span class="quiet">{{ t('common.add') }}</span>
-      <ElButton
-        v-for="type in accepted"
-        :key="type.id"
-        size="small"
-        :disabled="disabled || !fits(type)"
-        :title="fits(type) ? (type.help ?? '') : t('controls.isFull')"
-        @click="add(type.name)"
-        >{{ group ? field.label.toLowerCase() : type.label }}</ElButton
+    <p v-if="mayAdd" class="add">
+      <ElButton v-if="group" @click="add(group.name)"
+        ><ElIcon aria-hidden="true"><Plus /></ElIcon>&nbsp;{{ t('controls.addTo', { field: field.label }) }}</ElButton
       >
+      <BlockPicker
+        v-else
+        :open="picking === items.length - 1 && items.length > 0 ? true : isPickingLast"
+        :types="accepted"
+        :fits="fits"
+        :label="t('controls.addBlock')"
+        @update:open="(now) => ((isPickingLast = now), now || (picking = undefined))"
+        @choose="(name) => add(name)"
+      />
       <ElButton v-if="mayPaste" size="small" @click="paste(items.length - 1)">{{ t('controls.paste') }}</ElButton>
     </p>
   </div>
@@ -314,9 +368,21 @@ function move(index: number, step: 1 | -1): void {
 header {
   display: flex;
   justify-content: space-between;
+  align-items: center;
+  gap: 12px;
+  min-block-size: 28px;
+  margin-block-end: 4px;
   font-size: 12px;
-  line-height: 16px;
-  color: var(--w-ink3);
+  line-height: 20px;
+  color: var(--w-ink2);
+}
+.kind {
+  font-size: 14px;
+  font-weight: 600;
+  color: var(--w-ink);
+}
+.between {
+  margin-inline-start: -16px;
 }
 .tools {
   display: flex;

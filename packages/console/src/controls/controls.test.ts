@@ -1,3 +1,4 @@
+import BlockPicker from './BlockPicker.vue'
 import { mount } from '@vue/test-utils'
 import type { Field, Role } from '@wisteria/core'
 import { describe, expect, it } from 'vitest'
@@ -157,8 +158,12 @@ describe('a row of the form', () => {
     expect((copy.values['body'] as { values: unknown }[])[0]!.values).toEqual({ text: { en: 'Better' } })
     await wrapper.findAll('.block header')[1]!.trigger('keydown', { key: 'ArrowUp', altKey: true })
     expect((copy.values['body'] as { id: string }[]).map((item) => item.id)).toEqual(['q', 'h'])
-    await wrapper.findAll('.add button')[0]!.trigger('click')
-    expect(wrapper.findAll('.block')).toHaveLength(3)
+    // A block is chosen by what it is; between two it comes where the line was.
+    wrapper.findAllComponents(BlockPicker)[0]!.vm.$emit('choose', 'heading')
+    await nextTick()
+    const blocks = copy.values['body'] as { id: string; block: string }[]
+    expect(blocks.map(({ block }) => block)).toEqual(['quote', 'heading', 'heading'])
+    expect([blocks[0]!.id, blocks[2]!.id]).toEqual(['q', 'h'])
   })
   it('says what is wrong in the margin, and shows what is public', async () => {
     const problem = { code: 'required', pointer: '/values/title/en', locale: 'en', message: 'Title is empty in en.' }

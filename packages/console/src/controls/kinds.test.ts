@@ -98,7 +98,7 @@ describe('forms that only ask what applies', () => {
     expect(copy.values['venue']).toEqual({ seats: 12 })
     await wrapper
       .findAll('.add button')
-      .find((element) => element.text() === 'sessions')!
+      .find((element) => element.text().endsWith('Add to Sessions'))!
       .trigger('click')
     expect(copy.values['sessions']).toMatchObject([{ values: {} }])
     expect(copy.edits.value.map((edit) => [edit.do, edit.at.join('/')])).toEqual([

@@ -2,13 +2,17 @@
 import type { EditableEntry, ScheduleView } from '@wisteria/client'
 import type { ContentType } from '@wisteria/core'
 import { decide } from '@wisteria/core'
-import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu } from 'element-plus'
-import { computed, nextTick, onMounted, ref, watch } from 'vue'
-import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
+import { RefreshLeft, RefreshRight } from '@element-plus/icons-vue'
+import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu, ElIcon } from 'element-plus'
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { onBeforeRouteLeave, useRoute, useRouter, type HistoryState } from 'vue-router'
+import EntryLink from '../components/EntryLink.vue'
 import StripBar from '../components/StripBar.vue'
+import { presentPeople } from '../presentPeople'
 import { nameOfActor, type Site } from '../session'
 import { ago, moment } from '../times'
 import FieldSet from './FieldSet.vue'
+import { fieldElement, focusField } from './focusField'
 import RemovalSheet from './RemovalSheet.vue'
 import { useEntrySaving } from './entrySaving'
 import OutlinePanel from './OutlinePanel.vue'
@@ -30,8 +34,12 @@ const copy = createWorkingCopy(site, type, entry)
 provideWorkingCopy(copy)
 
 const asked = route.query['locale']
-/** The locale that the form shows. */
+/** What it was made from, where somebody has just duplicated it. */
+const { duplicateOf } = history.state as { duplicateOf?: { readonly id: string; readonly title: string } }
+/** The locale that the form shows; it is in the address, so that it stays on reload. */
 const locale = ref(site.settings.locales.find(({ tag }) => tag === asked)?.tag ?? site.settings.defaultLocale)
+
+watch(locale, (now) => router.replace({ query: { ...route.query, locale: now }, state: history.state as HistoryState }))
 
 const isSheetOpen = ref(false)
 const isGoingOpen = ref(false)
@@ -81,7 +89,15 @@ const { others, tell } = usePresence(
     result.value = t('entry.updatedWith', { name: nameOfActor(site, actor) })
   },
 )
-watch(others, (now) => (copy.others.value = now), { immediate: true })
+watch(
+  others,
+  (now) => {
+    copy.others.value = now
+    presentPeople.value = now.map(({ actor }) => ({ actor, name: nameOfActor(site, actor) }))
+  },
+  { immediate: true },
+)
+onBeforeUnmount(() => (presentPeople.value = []))
 watch(conflict, (now) => now || (isConflictOpen.value = false))
 
 const {
@@ -146,8 +162,10 @@ async function openGoing(how: 'withdraw' | 'archive' | 'delete'): Promise<void> 
 async function duplicate(): Promise<void> {
   if (!(await ensureSaved())) return
   try {
-    const { id } = await site.editor.duplicate(copy.entry.value!.id)
-    await router.push({ name: 'entry', params: { site: site.name, id } })
+    const { id: original, title } = copy.entry.value!
+    const { id } = await site.editor.duplicate(original)
+    const state = { duplicateOf: { id: original, title } }
+    await router.push({ name: 'entry', params: { site: site.name, id }, state })
   } catch (error) {
     failure.value = t('entry.nothingDuplicated', { message: messageOf(error) })
   }
@@ -155,7 +173,9 @@ async function duplicate(): Promise<void> {
 
 async function leaveDeleted(): Promise<void> {
   forget()
-  await router.push({ name: 'entries', params: { site: site.name, type: type.name } })
+  const { id, title } = copy.entry.value!
+  const state = { deleted: { id, title } }
+  await router.push({ name: 'entries', params: { site: site.name, type: type.name }, state })
 }
 
 async function jump(pointer: string, inLocale: string | undefined): Promise<void> {
@@ -165,11 +185,8 @@ async function jump(pointer: string, inLocale: string | undefined): Promise<void
   await nextTick()
   copy.reveal.value = pointer
   await nextTick()
-  let target: HTMLElement | null = null
-  for (let at = pointer; !target && at.length > 1; at = at.slice(0, at.lastIndexOf('/')))
-    target = document.getElementById(`field${at.replaceAll('/', '-')}`)
-  target?.scrollIntoView({ block: 'center' })
-  target?.querySelector<HTMLElement>('input, textarea, button')?.focus({ preventScroll: true })
+  const target = fieldElement(pointer)
+  if (target) focusField(target)
 }
 
 function nextProblem(): void {
@@ -211,6 +228,7 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
         </h1>
         <p class="kind">{{ copy.entry.value ? type.label : t('entry.newOf', { type: type.label }) }}</p>
         <p v-if="isArchived" class="archived">{{ t('entry.isArchived') }}</p>
+        <p v-else-if="!copy.mayWriteAny.value" class="archived">{{ t('entry.mayOnlyRead') }}</p>
         <FieldSet :owner="type" :container="copy.values" :locale="locale" pointer="/values" />
       </article>
     </div>
@@ -237,6 +255,9 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
           :to="{ name: 'compare', params: { site: site.name, id: copy.entry.value.id } }"
           >{{ t('entry.history') }}</RouterLink
         >
+        <span v-if="duplicateOf"
+          >{{ t('entry.duplicateOf') }} <EntryLink :id="duplicateOf.id" :site="site.name" :title="duplicateOf.title"
+        /></span>
       </template>
     </template>
     <template #middle>
@@ -260,11 +281,11 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
         :title="t('entry.undoKey')"
         :aria-label="t('common.undo')"
         @click="undo.undo()"
-        >↶</ElButton
-      >
+        ><ElIcon aria-hidden="true"><RefreshLeft /></ElIcon
+      ></ElButton>
       <ElButton v-if="undo.canRedo.value" :title="t('entry.redoKey')" :aria-label="t('entry.redo')" @click="undo.redo()"
-        >↷</ElButton
-      >
+        ><ElIcon aria-hidden="true"><RefreshRight /></ElIcon
+      ></ElButton>
       <ElButton v-if="copy.entry.value" :aria-pressed="isPreviewOpen" @click="isPreviewOpen = !isPreviewOpen">{{
         isPreviewOpen ? t('entry.closePreview') : t('entry.preview')
       }}</ElButton>

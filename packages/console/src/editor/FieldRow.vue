@@ -48,6 +48,13 @@ const fallback = computed(() =>
   isLocalized.value && value.value === undefined ? copy.inherited(container, field.name, locale) : undefined,
 )
 const spot = computed(() => (isLocalized.value ? `${pointer}/${locale}` : pointer))
+/** What the text is translated from: it stays in sight while one writes. */
+const source = computed(() => {
+  if (!isLocalized.value || field.many || locale === copy.site.settings.defaultLocale) return undefined
+  const inherited = copy.inherited(container, field.name, locale)
+  const text = inherited && wordsOf(inherited.value, field.kind)
+  return text ? { text, from: inherited.from } : undefined
+})
 /** Whether there are rows of their own inside it. */
 const isList = computed(() => isListed(field.kind, field.many))
 const hasInside = computed(() => field.kind === 'block' || field.kind === 'group')
@@ -67,6 +74,10 @@ const direction = computed(() =>
   directionOf(value.value === undefined && fallback.value ? fallback.value.from : language.value),
 )
 const mayWrite = computed(() => lockedWhile === undefined && copy.mayWrite(isInLocale.value ? locale : undefined))
+/** Whether whoever may write something may not write here: that is said, since the reason cannot be seen. */
+const isOthers = computed(
+  () => !mayWrite.value && lockedWhile === undefined && !hasInside.value && copy.mayWriteAny.value,
+)
 /** Without its slug an entry has the path of its parent: only types with parents mean that. */
 const mayBeEmpty = computed(
   () => mayWrite.value && !isRequired && (field.kind !== 'slug' || copy.type.parent !== undefined),
@@ -123,6 +134,9 @@ async function copyName(): Promise<void> {
         isLocalized ? '' : insideLocale || inner || hasInside ? '' : t('entry.allLocales')
       }}</span>
     </div>
+    <p v-if="source && value !== undefined" class="source" :lang="source.from" :dir="directionOf(source.from)">
+      <bdi class="tag" dir="ltr">{{ source.from }}</bdi> {{ source.text }}
+    </p>
     <component
       :is="isList ? ValueListControl : controlOf(field.kind)"
       :id="id"
@@ -160,6 +174,9 @@ async function copyName(): Promise<void> {
           ><code dir="ltr">{{ lockedWhile }}</code></template
         ></MessageText
       >
+    </p>
+    <p v-else-if="isOthers" class="note others">
+      {{ isInLocale ? t('entry.notYourLocale', { locale }) : t('entry.notShared') }}
     </p>
     <p v-if="fallback && !hasInside" class="note">
       {{ t('entry.fromLocale', { locale: fallback.from }) }}
@@ -245,6 +262,22 @@ async function copyName(): Promise<void> {
 }
 .edited-mark:hover {
   text-decoration: underline;
+}
+.source {
+  margin: 0 0 4px;
+  max-block-size: 112px;
+  overflow: auto;
+  font: 15px/22px var(--w-content);
+  white-space: pre-line;
+  color: var(--w-ink2);
+}
+.source .tag {
+  margin-inline-end: 6px;
+  font: 12px/16px var(--w-interface);
+  color: var(--w-ink3);
+}
+.others {
+  color: var(--w-ink3);
 }
 .note {
   margin: 4px 0 0;

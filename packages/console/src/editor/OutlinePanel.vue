@@ -1,7 +1,10 @@
 <script setup lang="ts">
 import { blockTypeNamed, chainOf, holdsLocales, namedReader, fieldRuleState, type Field } from '@wisteria/core'
+import { Back } from '@element-plus/icons-vue'
 import type { UsedBy } from '@wisteria/client'
+import { ElIcon } from 'element-plus'
 import { computed, ref, watch } from 'vue'
+import { focusField } from './focusField'
 import { useWorkingCopy } from './workingCopy'
 import { t } from '../messages'
 import EntryLink from '../components/EntryLink.vue'
@@ -72,18 +75,33 @@ watch(
 )
 const shownUses = 30
 
+/** The list that one came from, as it was; else that of the type. */
+const before = (history.state as { back?: unknown }).back
+const back =
+  typeof before === 'string' && before.startsWith(`/${site.name}/entries`)
+    ? { to: before, label: t('entry.backToList') }
+    : {
+        to: {
+          name: 'entries',
+          params: { site: site.name, ...(type.cardinality === 'many' ? { type: type.name } : {}) },
+        },
+        label: type.cardinality === 'many' ? type.label : t('lists.allTypes'),
+      }
+
 function go(line: Line): void {
   const block = line.isInner ? line.pointer + '-values' : line.pointer
   const target =
     document.getElementById(`field${line.pointer.replaceAll('/', '-')}`) ??
     document.querySelector<HTMLElement>(`[id^="field${block.replaceAll('/', '-')}"]`)
-  target?.scrollIntoView({ block: 'center' })
-  target?.querySelector<HTMLElement>('input, textarea, button.plain')?.focus({ preventScroll: true })
+  if (target) focusField(target)
 }
 </script>
 
 <template>
   <nav class="outline" :aria-label="t('entry.outline')" data-region="outline">
+    <RouterLink class="back" :to="back.to"
+      ><ElIcon class="arrow" aria-hidden="true"><Back /></ElIcon> {{ back.label }}</RouterLink
+    >
     <ol>
       <li v-for="line in lines" :key="line.pointer" :class="{ inner: line.isInner, wrong: has(wrong, line) }">
         <button class="plain" type="button" @click="go(line)">
@@ -123,6 +141,21 @@ function go(line: Line): void {
   max-block-size: 100%;
   overflow: auto;
   font-size: 13px;
+}
+.back {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  margin-block-end: 12px;
+  padding-inline-start: 12px;
+  color: var(--w-ink2);
+  text-decoration: none;
+}
+.back:hover {
+  color: var(--w-accent);
+}
+[dir='rtl'] .arrow {
+  transform: scaleX(-1);
 }
 summary {
   cursor: pointer;

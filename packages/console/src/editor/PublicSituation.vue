@@ -4,12 +4,11 @@ import { chainOf } from '@wisteria/core'
 import { ElDropdown, ElDropdownItem, ElDropdownMenu } from 'element-plus'
 import { computed } from 'vue'
 import StateMark from '../components/StateMark.vue'
-import { nameOfActor } from '../session'
 import { moment } from '../times'
 import { useWorkingCopy } from './workingCopy'
 import { problemMessage, t } from '../messages'
 
-/** What readers get now in each locale, what is scheduled, who else is here, and the problems. */
+/** What readers get now in each locale, what is scheduled, and the problems. */
 const { schedules, mayPublish } = defineProps<{ schedules: readonly ScheduleView[]; mayPublish: boolean }>()
 const emit = defineEmits<{
   jump: [pointer: string, locale: string | undefined]
@@ -74,9 +73,6 @@ const situations = computed(() =>
       </ElDropdownMenu>
     </template>
   </ElDropdown>
-  <span v-for="person in copy.others.value" :key="person.actor" class="present" :title="person.at ?? ''">{{
-    t('entry.isHere', { name: nameOfActor(copy.site, person.actor) })
-  }}</span>
   <ElDropdown v-if="copy.problems.value.length > 0" trigger="click" placement="top" :max-height="320">
     <button class="plain error-text" type="button" :title="t('publishing.nextProblem')">
       {{ t('publishing.problems', { n: copy.problems.value.length }) }}
@@ -101,12 +97,6 @@ const situations = computed(() =>
   gap: 6px;
   color: var(--w-ink2);
 }
-.present {
-  padding: 2px 8px;
-  border-radius: 2px;
-  background: var(--w-accent-wash);
-  color: var(--w-accent-press);
-}
 .locale {
   display: inline-flex;
   align-items: center;
@@ -117,20 +107,17 @@ const situations = computed(() =>
 .locale b {
   font-weight: 600;
 }
-/* Where there is little room, the locale that is shown keeps its words longest. */
-.locale:not(.here) {
-  min-inline-size: 48px;
-  overflow: hidden;
-}
-.locale.here {
+.locale {
   flex: none;
-}
-.locale .quiet {
-  overflow: hidden;
-  text-overflow: ellipsis;
 }
 .locale.here {
   background: var(--w-accent-wash);
   box-shadow: inset 0 -2px var(--w-accent);
+}
+/* Where there is little room, only the locale that is shown has its words; the others have their sign, and the words as a title. */
+@media (max-width: 1180px) {
+  .locale:not(.here) .quiet {
+    display: none;
+  }
 }
 </style>

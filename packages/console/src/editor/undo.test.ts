@@ -56,4 +56,29 @@ describe('undo', () => {
     undo.undo()
     expect(values).toEqual({ body: [{ id: 'a', values: { text: 'x' } }] })
   })
+  it('keeps what is done to blocks apart from what is typed, where it is told so', () => {
+    const recordStep = { value: () => undefined as void }
+    const values = reactive<Record<string, unknown>>({ body: [] })
+    const undo = createUndo({ values, recordStep: recordStep as never })
+    values['title'] = 'Typed'
+    recordStep.value()
+    values['body'] = [{ id: 'a' }]
+    recordStep.value()
+    values['title'] = 'Typed on'
+    undo.undo()
+    expect(values).toEqual({ title: 'Typed', body: [{ id: 'a' }] })
+    undo.undo()
+    expect(values).toEqual({ title: 'Typed', body: [] })
+  })
+  it('passes over a step of which others have left nothing', () => {
+    const { values, undo } = deskOf({ title: 'Walk', price: 1 })
+    values['price'] = 2
+    vi.advanceTimersByTime(1000)
+    values['title'] = 'Dawn'
+    vi.advanceTimersByTime(1000)
+    values['title'] = 'Somebody else'
+    undo.rebase()
+    expect([undo.undo(), values]).toEqual([true, { title: 'Somebody else', price: 1 }])
+    expect(undo.undo()).toBe(false)
+  })
 })

@@ -16,7 +16,7 @@ const maxSteps = 200
  * Undo and redo in a form, field by field: what others saved meanwhile is not taken back, since a step touches only the
  * fields that it changed, and only while they stand as it left them.
  */
-export function createUndo(copy: Pick<WorkingCopy, 'values'>) {
+export function createUndo(copy: Pick<WorkingCopy, 'values'> & Partial<Pick<WorkingCopy, 'recordStep'>>) {
   const past = shallowRef<Step[]>([])
   const future = shallowRef<Step[]>([])
   let recorded = plain(copy.values)
@@ -42,38 +42,48 @@ export function createUndo(copy: Pick<WorkingCopy, 'values'>) {
     { deep: true, flush: 'sync' },
   )
 
-  function apply(step: Step, which: 'before' | 'after'): void {
+  /** @returns whether anything changed: others may have written since at every place that the step touches. */
+  function apply(step: Step, which: 'before' | 'after'): boolean {
     isApplying = true
+    let isChanged = false
     for (const [name, change] of step) {
       const [wanted, expected] = which === 'before' ? [change.before, change.after] : [change.after, change.before]
       if (!sameContent(plainValue(copy.values[name]), expected)) continue
       if (wanted === undefined) delete copy.values[name]
       else copy.values[name] = structuredClone(wanted)
+      isChanged = true
     }
     recorded = plain(copy.values)
     isApplying = false
+    return isChanged
   }
 
+  if (copy.recordStep) copy.recordStep.value = recordStep
   return {
     canUndo: computed(() => past.value.length > 0),
     canRedo: computed(() => future.value.length > 0),
     undo(): boolean {
       recordStep()
-      const step = past.value.at(-1)
-      if (!step) return false
-      apply(step, 'before')
-      past.value = past.value.slice(0, -1)
-      future.value = [...future.value, step]
-      return true
+      // A step that there is nothing left of is passed over: whoever undoes sees something change.
+      for (;;) {
+        const step = past.value.at(-1)
+        if (!step) return false
+        past.value = past.value.slice(0, -1)
+        if (!apply(step, 'before')) continue
+        future.value = [...future.value, step]
+        return true
+      }
     },
     redo(): boolean {
       recordStep()
-      const step = future.value.at(-1)
-      if (!step) return false
-      apply(step, 'after')
-      future.value = future.value.slice(0, -1)
-      past.value = [...past.value, step]
-      return true
+      for (;;) {
+        const step = future.value.at(-1)
+        if (!step) return false
+        future.value = future.value.slice(0, -1)
+        if (!apply(step, 'after')) continue
+        past.value = [...past.value, step]
+        return true
+      }
     },
     /** What came from the service, and not from whoever writes here, is no step. */
     rebase(): void {

@@ -6,6 +6,7 @@ import {
   placeIn,
   rebase,
   sameContent,
+  localeTags,
   type Change,
   type ContentType,
   type NamedEdit,
@@ -42,6 +43,10 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
 
   /** A newer state that changed what is being written here too, and is not taken in before somebody chose. */
   const newer = shallowRef<EditableEntry>()
+  /** Ends a step of undo; whoever undoes puts it here. */
+  const recordStep = shallowRef<() => void>(() => undefined)
+  /** The ids of blocks that were just added, and in which nobody has been yet: nothing in them is told to be wrong. */
+  const untouched = reactive(new Set<string>())
   /** The pointer that somebody asked to be shown: what is folded around it opens. */
   const reveal = ref('')
   const unreadable = createUnreadable(site.model, type, values)
@@ -54,9 +59,9 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
   /** The places where one must be chosen before anything is saved. */
   const conflicts = computed<readonly RebaseConflict[]>(() => rebased.value?.conflicts ?? [])
   const problems = computed<readonly Problem[]>(() =>
-    unreadable.problems.value.concat(
-      saveProblems.value.length > 0 ? saveProblems.value : (check.value?.problems ?? []),
-    ),
+    unreadable.problems.value
+      .concat(saveProblems.value.length > 0 ? saveProblems.value : (check.value?.problems ?? []))
+      .filter(({ pointer }) => untouched.size === 0 || !isInside(values, pointer ?? '', untouched)),
   )
   const states = computed<Readonly<Record<string, State>>>(() => entry.value?.states ?? {})
   const isPublic = (tag: string | null): boolean => {
@@ -260,6 +265,9 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
     return decide(site.caller, 'entry.translate', { ...touch, type: type.name }).allowed
   }
 
+  /** Whether there is anything here that one may write. */
+  const mayWriteAny = computed(() => [undefined, ...localeTags(site.settings)].some((tag) => mayWrite(tag)))
+
   return {
     site,
     type,
@@ -280,6 +288,8 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
     conflicts,
     unreadable,
     reveal,
+    recordStep,
+    untouched,
     take,
     choose,
     restoreUnsaved,
@@ -292,10 +302,22 @@ export function createWorkingCopy(site: Site, type: ContentType, loaded: Editabl
     inherited,
     isPublic,
     mayWrite,
+    mayWriteAny,
   }
 }
 
 export type WorkingCopy = ReturnType<typeof createWorkingCopy>
+
+/** Whether a pointer leads into an item with one of some ids. */
+function isInside(values: Values, pointer: string, ids: ReadonlySet<string>): boolean {
+  let at: unknown = { values }
+  for (const step of pointer.split('/').slice(1)) {
+    at = typeof at === 'object' && at !== null ? (at as Record<string, unknown>)[step] : undefined
+    const { id } = (at ?? {}) as { id?: unknown }
+    if (typeof id === 'string' && ids.has(id)) return true
+  }
+  return false
+}
 
 const plain = (values: Values): Values => JSON.parse(JSON.stringify(values)) as Values
 

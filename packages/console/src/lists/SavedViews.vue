@@ -61,7 +61,7 @@ async function remove(view: ListView): Promise<void> {
 .views-title {
   margin: 0;
   padding: 4px 12px;
-  font: 12px/16px var(--el-font-family);
+  font: 12px/16px var(--w-interface);
   color: var(--w-ink2);
 }
 .view {

@@ -1,5 +1,6 @@
 import { fieldNamed, isRichText, plainText, shapeOf, type ContentType, type Field } from '@wisteria/core'
 import type { Site } from '../session'
+import { t } from '../messages'
 import { day, inSite, momentIn, ownZone } from '../times'
 
 /** A value in a column, in a few words. Entries and files come by what they are called. */
@@ -11,7 +12,7 @@ export function cellWords(value: unknown, site: Site, type: ContentType | undefi
       .filter(Boolean)
       .join(', ')
   const field = type && fieldNamed(type, name)
-  if (typeof value === 'boolean') return value ? 'yes' : 'no'
+  if (typeof value === 'boolean') return value ? t('common.yes') : t('common.no')
   if (typeof value === 'object') {
     const { instant, text } = value as { instant?: string; text?: string }
     const { zone } = value as { zone?: string }

@@ -51,8 +51,8 @@ describe('what is chosen in a list', () => {
 describe('a cell of a column', () => {
   it.each([
     ['format', 'walk', 'Walk'],
-    ['free', true, 'yes'],
-    ['free', false, 'no'],
+    ['free', true, 'Yes'],
+    ['free', false, 'No'],
     ['price', 9.5, '9.5'],
     ['tags', ['dark', 'wet'], 'dark, wet'],
     ['museum', 'The Lighthouse', 'The Lighthouse'],

@@ -20,7 +20,7 @@ import TypeList from '../lists/TypeList.vue'
 import { isNarrowed, newest, useAsks } from '../lists/asks'
 import { createSelection } from '../lists/selection'
 import { openSite, type Site } from '../session'
-import { t } from '../messages'
+import { messageOf, t } from '../messages'
 
 const props = defineProps<{ site: string; type?: string }>()
 const router = useRouter()
@@ -91,6 +91,7 @@ async function loadViews(): Promise<void> {
 
 watch([asks, () => props.type], () => {
   selection.clear()
+  deleted.value = undefined
   void load()
 })
 onMounted(async () => {
@@ -145,6 +146,19 @@ function onKey(event: KeyboardEvent): void {
   if (!selection.isEmpty.value && mayPublish.value) begin('publish')
   else if (mayCreate.value) create()
 }
+/** What was just deleted, until something else is done. */
+const deleted = ref((history.state as { deleted?: { readonly id: string; readonly title: string } }).deleted)
+async function restore(): Promise<void> {
+  const { id, title } = deleted.value!
+  try {
+    await opened.value!.editor.restoreFromBin(id)
+    deleted.value = undefined
+    await after(t('bin.isBack', { name: title || t('common.noName') }))
+  } catch (error) {
+    result.value = messageOf(error)
+  }
+}
+
 function create(type = current.value): void {
   if (!type) return void (isChoosingType.value = true)
   void router.push({ name: 'new', params: { site: props.site, type: type.name } })
@@ -224,6 +238,10 @@ function create(type = current.value): void {
         </button>
         <button class="plain link" type="button" @click="selection.clear()">{{ t('lists.none') }}</button>
       </template>
+      <span v-else-if="deleted">
+        {{ t('lists.inBin', { name: deleted.title || t('common.noName') }) }}
+        <button class="plain link" type="button" @click="restore">{{ t('bin.restore') }}</button>
+      </span>
       <span v-else-if="count !== undefined">{{
         entries.length < count
           ? t('lists.shownOf', { shown: entries.length, n: count })

@@ -20,6 +20,7 @@ export const lists = {
   changed: 'Changed',
   sortBy: 'Sort by {field}',
   createMore: 'Create…',
+  inBin: 'Moved “{name}” to the bin.',
   ofWhichType: 'Of which type',
   types: 'Types',
   allTypes: 'All types',

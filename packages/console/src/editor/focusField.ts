@@ -1,0 +1,33 @@
+/** What is written or chosen in a control, in the order in which one wants to be there; labels and tools are none of it. */
+const written = [
+  '.ProseMirror',
+  'textarea:not([disabled])',
+  'input:not([type="hidden"]):not([type="checkbox"]):not([type="file"]):not([disabled])',
+  '[role="combobox"]',
+  '[role="radiogroup"] input, [role="switch"], input[type="checkbox"]',
+  '.el-button:not([disabled])',
+]
+
+/** The control inside an element that is written in; undefined where there is none. */
+export function controlIn(element: HTMLElement): HTMLElement | undefined {
+  for (const selector of written) {
+    const [first] = [...element.querySelectorAll<HTMLElement>(selector)]
+    if (first) return first
+  }
+  return undefined
+}
+
+/** Shows a field and puts the focus into its control. */
+export function focusField(element: HTMLElement): void {
+  element.scrollIntoView({ block: 'center' })
+  controlIn(element)?.focus({ preventScroll: true })
+}
+
+/** The element of the field at a pointer, or of the nearest around it. */
+export function fieldElement(pointer: string): HTMLElement | null {
+  for (let at = pointer; at.length > 1; at = at.slice(0, at.lastIndexOf('/'))) {
+    const element = document.getElementById(`field${at.replaceAll('/', '-')}`)
+    if (element) return element
+  }
+  return null
+}
