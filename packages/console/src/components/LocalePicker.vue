@@ -6,11 +6,17 @@ const { tags } = defineProps<{ tags: readonly string[] }>()
 const chosen = defineModel<readonly string[]>({ required: true })
 /** In the order in which they stand, whichever was chosen first. */
 const choose = (now: unknown): void => void (chosen.value = tags.filter((tag) => (now as string[]).includes(tag)))
-defineSlots<{ mark?: (of: { readonly tag: string }) => unknown }>()
+defineSlots<{
+  mark?: (of: { readonly tag: string }) => unknown
+  /** What is said of a locale behind its tag. */
+  note?: (of: { readonly tag: string }) => unknown
+}>()
 </script>
 
 <template>
   <ElCheckboxGroup :model-value="[...chosen]" @update:model-value="choose">
-    <ElCheckbox v-for="tag in tags" :key="tag" :value="tag"><slot name="mark" :tag="tag" /> {{ tag }}</ElCheckbox>
+    <ElCheckbox v-for="tag in tags" :key="tag" :value="tag"
+      ><slot name="mark" :tag="tag" /> {{ tag }} <slot name="note" :tag="tag"
+    /></ElCheckbox>
   </ElCheckboxGroup>
 </template>

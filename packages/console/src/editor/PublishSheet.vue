@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { WisteriaProblem, type PublishConsequences, type ScheduleView } from '@wisteria/client'
-import { fieldAnywhere, type Change } from '@wisteria/core'
+import { compareWords, fieldAnywhere, type Change, type Piece } from '@wisteria/core'
 import { Right } from '@element-plus/icons-vue'
 import { ElButton, ElCheckbox, ElIcon } from 'element-plus'
 import { computed, ref, watch } from 'vue'
@@ -8,7 +8,8 @@ import ConsequenceSheet from '../components/ConsequenceSheet.vue'
 import PageTrouble from '../components/PageTrouble.vue'
 import StateMark from '../components/StateMark.vue'
 import ScheduleTime from '../schedules/ScheduleTime.vue'
-import { inWords } from './inWords'
+import ChangedWords from '../components/ChangedWords.vue'
+import { inWords, wordsOf } from './inWords'
 import { clock } from '../times'
 import { useWorkingCopy } from './workingCopy'
 import { messageOf, problemMessage, t } from '../messages'
@@ -82,6 +83,17 @@ const said = ({ fieldId, kind }: Change, value: unknown): string =>
     names: consequences.value?.names,
   })
 
+/** Running text that changes, word by word; undefined where there was none, or where it is no running text. */
+function piecesOf(change: Change): readonly Piece[] | undefined {
+  if (fieldAnywhere(copy.site.model, change.fieldId)?.many) return undefined
+  const [before, after] = [wordsOf(change.before, change.kind), wordsOf(change.after, change.kind)]
+  if (!before || !after) return undefined
+  return compareWords(before, after, change.locale ?? copy.site.settings.defaultLocale)
+}
+/** How many blocking problems a locale has. */
+const missingIn = (tag: string): number =>
+  consequences.value?.problems.filter(({ locale }) => locale === tag).length ?? 0
+
 const groups = computed(() => {
   const changes = consequences.value?.changes ?? []
   const order = [null, ...locales.value.map((locale) => locale.tag)]
@@ -141,7 +153,11 @@ async function publish(): Promise<void> {
     )
   } catch (error) {
     refused.value = t('publishing.nothingPublished', { message: messageOf(error) })
-    if (error instanceof WisteriaProblem && error.code === 'stale') await copy.reload()
+    // Somebody saved meanwhile: the sheet shows what would be published now.
+    if (error instanceof WisteriaProblem && error.code === 'stale') {
+      await copy.reload()
+      await weigh(scope.value)
+    }
   } finally {
     isWorking.value = false
   }
@@ -203,15 +219,20 @@ async function schedule(at: string, zone: string): Promise<void> {
             <dl>
               <div v-for="change in group.changes" :key="change.pointer + change.locale">
                 <dt>{{ change.label }}</dt>
-                <dd class="before" :lang="group.locale ?? undefined" dir="auto">
-                  {{ said(change, change.before) }}
+                <dd v-if="piecesOf(change)" class="words" :lang="group.locale ?? undefined" dir="auto">
+                  <ChangedWords :pieces="piecesOf(change)!" />
                 </dd>
-                <dd class="arrow">
-                  <ElIcon :aria-label="t('publishing.becomes')" role="img"><Right /></ElIcon>
-                </dd>
-                <dd class="after" :lang="group.locale ?? undefined" dir="auto">
-                  {{ said(change, change.after) }}
-                </dd>
+                <template v-else>
+                  <dd class="before" :lang="group.locale ?? undefined" dir="auto">
+                    {{ said(change, change.before) }}
+                  </dd>
+                  <dd class="arrow">
+                    <ElIcon :aria-label="t('publishing.becomes')" role="img"><Right /></ElIcon>
+                  </dd>
+                  <dd class="after" :lang="group.locale ?? undefined" dir="auto">
+                    {{ said(change, change.after) }}
+                  </dd>
+                </template>
               </div>
             </dl>
           </template>
@@ -285,7 +306,13 @@ async function schedule(at: string, zone: string): Promise<void> {
         :aria-label="t('publishing.locales')"
         @update:model-value="rescope"
         ><template #mark="{ tag }"><StateMark :state="copy.states.value[tag] ?? 'new'" /></template
-      ></LocalePicker>
+        ><template #note="{ tag }"
+          ><span v-if="missingIn(tag) > 0" class="error-text note">{{
+            t('publishing.missingIn', { n: missingIn(tag) })
+          }}</span
+          ><span v-else class="quiet note">{{ t(`states.${copy.states.value[tag] ?? 'new'}`) }}</span></template
+        ></LocalePicker
+      >
       <span class="error-text" role="alert">{{ refused }}</span>
       <span class="gap" />
       <ScheduleTime
@@ -383,5 +410,11 @@ li small {
 }
 .gap {
   flex: 1;
+}
+.words {
+  grid-column: 2 / -1;
+}
+.note {
+  font-size: 12px;
 }
 </style>

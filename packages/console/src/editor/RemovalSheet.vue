@@ -170,7 +170,7 @@ async function go(): Promise<void> {
       <ElButton @click="open = false">{{ t('common.notNow') }}</ElButton>
       <ElButton
         v-if="how !== 'withdraw' || isPublic"
-        type="primary"
+        type="danger"
         :disabled="!mayGo"
         :loading="isWorking"
         @click="go"

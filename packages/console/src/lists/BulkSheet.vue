@@ -130,7 +130,7 @@ const shown = computed(() => undone.value ?? job.value)
 </script>
 
 <template>
-  <ConsequenceSheet v-model="open" :title="title">
+  <ConsequenceSheet v-model="open" fits :title="title">
     <PageTrouble v-if="trouble" :error="trouble" :safe="t('bulk.nothingChanged')" @again="weigh" />
     <template v-else-if="shown">
       <p class="content" role="status">
@@ -214,7 +214,7 @@ const shown = computed(() => undone.value ?? job.value)
         <span class="gap" />
         <ElButton @click="open = false">{{ t('common.notNow') }}</ElButton>
         <ElButton
-          type="primary"
+          :type="['delete', 'withdraw', 'archive'].includes(does) ? 'danger' : 'primary'"
           :loading="isWorking"
           :disabled="!trial || trial.total === 0 || (trial.tried === trial.total && refused.length === trial.total)"
           @click="run"

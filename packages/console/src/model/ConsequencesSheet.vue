@@ -126,7 +126,7 @@ async function adopt(): Promise<void> {
       <ElButton :disabled="isAdopting" @click="open = false">{{ t('common.cancel') }}</ElButton>
       <ElButton
         v-if="proposal && proposal.consequences.length > 0"
-        type="primary"
+        :type="proposal.consequences.some(({ weight }) => weight === 'breaking') ? 'danger' : 'primary'"
         :disabled="!proposal.canBeAdopted || isDraftAtRisk"
         :loading="isAdopting"
         @click="adopt"

@@ -4,6 +4,7 @@ export const publishing = {
   nextProblem: 'F8: next problem',
   publicSince: 'Public since {time}',
   nothingPublished: 'Nothing was published. {message}',
+  missingIn: '{n} missing | {n} missing',
   nothingScheduled: 'Nothing was scheduled. {message}',
   nothingPublishedStop: 'Nothing was published.',
   blocking: 'Blocking problems',
