@@ -82,6 +82,7 @@ describe('model', () => {
         ) + '\n  phone: { kind: text }\n',
     )
     const compared = await run(['model', 'compare', written])
+    expect(compared.code).toBe(8)
     expect(compared.out).toMatch(/breaking +museum.summary +The field goes/)
     expect(compared.out).toMatch(/museum.village +Renamed from `town`: every value is kept/)
     expect(compared.out).toMatch(/3 entries hold a value in it/)
@@ -114,11 +115,18 @@ describe('entry', () => {
     const changed = await run(['entry', 'change', id, '--file', '-'], {}, 'role: { en: Head gardener }')
     expect(changed.out).toMatch(/^Changed: Nel Zeeraket .* version 2: en new/)
     const dry = await run(['entry', 'publish', id, '--dry-run'])
+    expect(dry.code).toBe(0)
     expect(dry.out).toMatch(
       /Publishing en, nl of version 2:[^]*Role +en +\(empty\) +Head gardener[^]*path in en: \(none\) -> \/people\/nel-zeeraket/,
     )
     expect((await run(['entry', 'publish', id, '--locales', 'en'])).out).toMatch(/^Published: .*en public, nl new/)
     expect((await run(['entry', 'publish', id, '--at-version', '1'])).code).toBe(6)
+    // A pipeline learns by the exit code whether something stands against it.
+    const nameless = await run(['entry', 'create', 'person', '--file', '-', '--json'], {}, 'role: { en: Guide }')
+    const other = nameless.json<{ id: string }>().id
+    const blocked = await run(['entry', 'publish', other, '--dry-run'])
+    await run(['entry', 'delete', other])
+    expect([blocked.code, blocked.out]).toEqual([9, expect.stringMatching(/blocking: Name is empty/) as string])
     expect((await run(['query', '--path', '/people/nel-zeeraket'])).json()).toMatchObject({ entry: { id } })
     expect((await run(['entry', 'delete', id])).code).toBe(6)
     expect((await run(['entry', 'withdraw', id])).out).toMatch(/^Withdrawn: .*en withdrawn/)

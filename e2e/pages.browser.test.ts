@@ -131,3 +131,47 @@ describe('sheets', () => {
     expect(await findingsOn(page)).toEqual([])
   })
 })
+
+describe('the language of the console', () => {
+  const choose = async (language: string) => {
+    await page.goto(`${base}account`)
+    await page.locator('.el-select:has(#own-language)').click()
+    await page.locator('.el-select-dropdown__item:visible', { hasText: language }).click()
+    await page.locator('form:has(#own-language) button[type=submit]').click()
+  }
+  beforeAll(() => page.setViewportSize({ width: 1280, height: 800 }))
+
+  it('is chosen by each member, and holds on every page and at the next start', async () => {
+    await choose('Nederlands')
+    await page.locator('nav a', { hasText: 'Bestanden' }).waitFor()
+    expect(await page.evaluate(() => [document.documentElement.lang, document.documentElement.dir])).toEqual([
+      'nl',
+      'ltr',
+    ])
+    const wrongs: string[] = []
+    for (const [path, ready] of pages) {
+      // The name of a button is another one.
+      await goTo(path, ready.startsWith('button') ? 'main .el-button--primary' : ready)
+      for (const wrong of [...(await beyond()), ...(await cut())]) wrongs.push(`${path}: ${wrong}`)
+    }
+    expect(wrongs).toEqual([])
+    // Weeks begin on Monday, and months have Dutch names.
+    await goTo('new/exhibition', '.field')
+    await page.locator('[id^="field-values-starts"] input').click()
+    expect(await page.locator('.el-date-table th:visible').first().textContent()).toMatch(/^ma/i)
+  })
+
+  it('is written from right to left where it is Arabic, and everything fits', async () => {
+    await choose('العربية')
+    await page.locator('nav a', { hasText: 'الملفات' }).waitFor()
+    expect(await page.evaluate(() => document.documentElement.dir)).toBe('rtl')
+    const wrongs: string[] = []
+    for (const [path, ready] of pages) {
+      await goTo(path, ready.startsWith('button') ? 'main .el-button--primary' : ready)
+      for (const wrong of [...(await beyond()), ...(await cut())]) wrongs.push(`${path}: ${wrong}`)
+    }
+    expect(wrongs).toEqual([])
+    await choose('English')
+    await page.locator('nav a', { hasText: 'Assets' }).waitFor()
+  })
+})

@@ -1,6 +1,7 @@
 import { WisteriaGraphqlError, WisteriaProblem, WisteriaUnreachable } from '@wisteria/client'
 import { errorCodes, type Problem, type WisteriaError } from '@wisteria/core'
 import { UsageError } from './connection.js'
+import { blockedCode, breakingCode } from './outcome.js'
 import { printJson, say } from './output.js'
 
 /** What exit codes mean; those of the service's errors come from its table. */
@@ -13,6 +14,8 @@ export const exitCodes: Readonly<Record<number, string>> = {
   5: 'Not found.',
   6: 'In conflict with what is there, or with what somebody else did.',
   7: 'The service is not there, or asks to wait.',
+  [breakingCode]: 'Only looked (`model compare`, `--dry-run`): something would break.',
+  [blockedCode]: 'Only looked: blocking problems stand against it.',
 }
 
 /** By its name: the service brings a class of its own along when it is bundled. */

@@ -11,6 +11,7 @@ import { addFrontEnd } from './commands/frontEnd.js'
 import { addLocale } from './commands/locale.js'
 import { addSite } from './commands/site.js'
 import { addAccount } from './commands/account.js'
+import { addCompletion } from './commands/completion.js'
 import { addConnect } from './commands/connect.js'
 import { addAsset } from './commands/asset.js'
 import { addEntry } from './commands/entry.js'
@@ -21,6 +22,7 @@ import { addTypes } from './commands/types.js'
 import { addView } from './commands/view.js'
 import { addRestored } from './commands/restored.js'
 import { UsageError } from './connection.js'
+import { addExamples } from './examples.js'
 import { exitCodes } from './problems.js'
 
 const { version } = JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as { version: string }
@@ -46,6 +48,7 @@ const commands = [
   addFrontEnd,
   addLocale,
   addSite,
+  addCompletion,
 ]
 
 /** @throws UsageError for a word that is no command, also where only its help is asked for. */
@@ -71,5 +74,6 @@ export function buildProgram(): Command {
         .join('\n')}\n`,
     )
   for (const add of commands) add(program)
+  addExamples(program)
   return program
 }

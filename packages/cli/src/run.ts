@@ -1,4 +1,5 @@
 import { CommanderError } from 'commander'
+import { Outcome } from './outcome.js'
 import { report } from './problems.js'
 import { buildProgram, requireCommand } from './program.js'
 
@@ -14,6 +15,7 @@ export async function runCommand(args: readonly string[]): Promise<number> {
     await program.parseAsync(args, { from: 'user' })
     return 0
   } catch (error) {
+    if (error instanceof Outcome) return error.exitCode
     // Commander has said what is wrong with the words of a command; help and version are no mistakes.
     if (error instanceof CommanderError) return error.exitCode === 0 ? 0 : 2
     return report(error, args.includes('--json'))

@@ -1,11 +1,11 @@
 <script setup lang="ts">
-import en from 'element-plus/es/locale/lang/en'
 import { ElConfigProvider } from 'element-plus'
 import { computed, watchEffect } from 'vue'
 import { useRoute } from 'vue-router'
 import HeadBar from './components/HeadBar.vue'
 import SignInAgain from './components/SignInAgain.vue'
 import { focusRegion } from './regions'
+import { elementLanguage } from './messages'
 import { useShortcuts } from './shortcuts'
 
 const route = useRoute()
@@ -16,7 +16,7 @@ useShortcuts({ f6: () => focusRegion(1), 'shift+f6': () => focusRegion(-1) })
 </script>
 
 <template>
-  <ElConfigProvider :locale="en" :button="{ autoInsertSpace: false }">
+  <ElConfigProvider :locale="elementLanguage" :button="{ autoInsertSpace: false }">
     <HeadBar v-if="!isBare" />
     <RouterView :key="route.path" />
     <SignInAgain />

@@ -2,7 +2,7 @@ import { Service, WisteriaProblem, type Editor, type Member, type SignedIn, type
 import type { Caller, Model } from '@wisteria/core'
 import { reactive, shallowRef } from 'vue'
 import { signedOut } from './signedOut'
-import { t } from './messages'
+import { speak, t } from './messages'
 
 /** Who is signed in; null when nobody is, undefined until that is known. */
 export const session = shallowRef<SignedIn | null | undefined>(undefined)
@@ -19,6 +19,7 @@ export async function loadSession(): Promise<SignedIn | null> {
     if (!(error instanceof WisteriaProblem) || error.status !== 401) throw error
     session.value = null
   }
+  await speak(session.value?.account.language)
   return session.value
 }
 

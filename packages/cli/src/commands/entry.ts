@@ -3,6 +3,7 @@ import type { Command } from 'commander'
 import { openEditor, UsageError } from '../connection.js'
 import { printEntry, printResult, printUsedBy, readVersion, short } from '../entryOutput.js'
 import { readList, readMap } from '../input.js'
+import { Outcome } from '../outcome.js'
 import { print, printFoot, printJson, printTable, when } from '../output.js'
 import { addEditing } from './editing.js'
 import { addHistory } from './history.js'
@@ -163,7 +164,12 @@ export function addEntry(program: Command): void {
         }: TimeAsked & { locales?: string[]; atVersion?: string; dryRun?: boolean; json?: boolean; with?: string[] },
       ) => {
         const editor = openEditor()
-        if (dryRun) return printConsequences(await editor.consequences(id, locales, together), json)
+        if (dryRun) {
+          const consequences = await editor.consequences(id, locales, together)
+          printConsequences(consequences, json)
+          const problems = [...consequences.problems, ...consequences.together.flatMap((other) => other.problems)]
+          return Outcome.of({ isBlocked: problems.length > 0, breaks: false })
+        }
         if (time !== undefined) {
           if (together) throw new UsageError('--with publishes now. Schedule each entry by itself with --at.')
           return printSchedule(
@@ -202,7 +208,14 @@ export function addEntry(program: Command): void {
           zone,
         }: TimeAsked & { locales?: string[]; withChildren?: boolean; dryRun?: boolean; json?: boolean },
       ) => {
-        if (dryRun) return printWithdrawal(await openEditor().withdrawalConsequences(id, locales), json)
+        if (dryRun) {
+          const consequences = await openEditor().withdrawalConsequences(id, locales)
+          printWithdrawal(consequences, json)
+          return Outcome.of({
+            isBlocked: consequences.children.length > 0 && !withChildren,
+            breaks: consequences.dangling.length > 0,
+          })
+        }
         if (at !== undefined)
           return printSchedule(
             await openEditor().schedule(id, { does: 'withdraw', ...scheduledTime(at, zone, locales) }),

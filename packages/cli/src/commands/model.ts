@@ -5,6 +5,7 @@ import { withNamesOf } from '@wisteria/core'
 import type { Command } from 'commander'
 import { openEditor, UsageError } from '../connection.js'
 import { readModelFolder } from '../input.js'
+import { Outcome } from '../outcome.js'
 import { print, printJson, printTable, progress, when } from '../output.js'
 
 const marks = { refused: 'refused', breaking: 'breaking', plain: '' } as const
@@ -124,7 +125,9 @@ export function addModel(program: Command): void {
     })
   model
     .command('compare')
-    .description('Shows every consequence of adopting the files of a folder, or an earlier version. Changes nothing.')
+    .description(
+      'Shows every consequence of adopting the files of a folder, or an earlier version. Changes nothing. The exit code says whether anything breaks (8) or is blocked (9).',
+    )
     .argument('[folder]', 'holds the YAML files')
     .option('--at <version>', 'an earlier version of the model, instead of a folder')
     .option('--json', 'print JSON')
@@ -132,6 +135,10 @@ export function addModel(program: Command): void {
       const proposal = await propose(folder, at)
       if (json) printJson(proposal)
       else printConsequences(proposal)
+      Outcome.of({
+        isBlocked: !proposal.canBeAdopted,
+        breaks: proposal.consequences.some(({ weight }) => weight === 'breaking'),
+      })
     })
   model
     .command('adopt')
@@ -154,7 +161,7 @@ export function addModel(program: Command): void {
         const proposal = await propose(folder, at)
         if (!json) printConsequences(proposal)
         if (!proposal.canBeAdopted)
-          throw new UsageError('The model cannot be adopted. Mend what is marked refused first.')
+          throw new UsageError('The model cannot be adopted. Correct the blocking problems first.')
         if (proposal.consequences.length === 0)
           return json ? printJson({ version: proposal.base, consequences: [] }) : undefined
         if (!breaking && proposal.consequences.some((consequence) => consequence.weight === 'breaking'))

@@ -3,7 +3,10 @@ import { afterEach, describe, expect, it } from 'vitest'
 import { h, nextTick } from 'vue'
 import MessageText from '../components/MessageText.vue'
 import { textsInSource } from '../testing/textsInSource'
+import { ar } from './ar'
 import { en } from './en'
+import { languageFor, speak } from './language'
+import { nl } from './nl'
 import { i18n, problemMessage, t, type MessageKey } from './index'
 
 const sources = Object.entries(
@@ -85,6 +88,39 @@ const known = t('common.yes') === 'Yes' ? ['Enter'].includes(found) : document.q
     const text = () => h(MessageText, { of: 'site.areAdded', n: 2 }, { locales: () => h('code', 'de, fr') })
     const { element } = mount(() => h('p', text()))
     expect([element.textContent, element.querySelector('code')?.textContent]).toEqual(['de, fr are added', 'de, fr'])
+  })
+
+  it('is complete in Dutch, with the same parameters and forms of plurals', () => {
+    const { problems: _, ...texts } = nl
+    expect(keysOf(texts)).toEqual(keys)
+    const textAt = (tree: object, key: string): string =>
+      key.split('.').reduce<unknown>((at, name) => (at as Record<string, unknown>)[name], tree) as string
+    const partsOf = (text: string) => [
+      [...new Set(text.match(/\{\w+\}/g) ?? [])].sort().join(' '),
+      text.split(' | ').length,
+    ]
+    expect(keys.filter((key) => String(partsOf(textAt(en, key))) !== String(partsOf(textAt(nl, key))))).toEqual([])
+  })
+
+  it('holds no text in Arabic that there is none of in English', () => {
+    expect(keysOf(ar).filter((key) => !keys.includes(key))).toEqual([])
+  })
+
+  it('is spoken in the first language of a reader that there is', async () => {
+    expect([languageFor(['fr', 'nl-BE', 'en']), languageFor(['de']), languageFor([])]).toEqual(['nl', 'en', 'en'])
+    await speak('ar')
+    expect([document.documentElement.dir, t('common.save'), t('common.discardChanges')]).toEqual([
+      'rtl',
+      'حفظ',
+      'Discard changes',
+    ])
+    await speak('nl')
+    expect([document.documentElement.lang, document.documentElement.dir, t('common.save')]).toEqual([
+      'nl',
+      'ltr',
+      'Opslaan',
+    ])
+    await speak('en')
   })
 
   it('speaks another language at once, and English where that lacks a text', async () => {

@@ -3,6 +3,7 @@ import { i18n } from './language'
 
 export { messageOf, messagesOf, problemMessage } from './failures'
 export { i18n }
+export { elementLanguage, languages, speak } from './language'
 
 type KeyIn<Tree, Path extends string = ''> = {
   [Name in keyof Tree & string]: Tree[Name] extends string ? `${Path}${Name}` : KeyIn<Tree[Name], `${Path}${Name}.`>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { ManagedAccount, PasswordLink, Session } from '@wisteria/client'
 import Bowser from 'bowser'
-import { ElButton, ElInput, ElOption } from 'element-plus'
+import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import PageTrouble from '../components/PageTrouble.vue'
@@ -12,23 +12,29 @@ import { ago, moment } from '../times'
 import ConfirmButton from '../components/ConfirmButton.vue'
 import RowTable from '../components/RowTable.vue'
 import UsernameField from '../components/UsernameField.vue'
-import { messagesOf, t } from '../messages'
+import { languages, messagesOf, speak, t } from '../messages'
 import { useSending } from '../sending'
 
 /** One's own password and sessions; and, for owners and operators, the accounts that they manage. */
 const router = useRouter()
 const me = computed(() => session.value!.account)
-/** Stands for the time zone of the browser: an empty value of a list counts as nothing chosen. */
+/** Stands for the language or the time zone of the browser: an empty value of a list counts as nothing chosen. */
 const ofBrowser = 'browser'
-const about = reactive({ name: me.value.name, timeZone: me.value.timeZone ?? ofBrowser })
+const about = reactive({
+  name: me.value.name,
+  language: me.value.language ?? ofBrowser,
+  timeZone: me.value.timeZone ?? ofBrowser,
+})
 const saving = useSending()
 const saved = ref('')
 async function saveAbout(): Promise<void> {
   saved.value = ''
-  const { name, timeZone } = about
+  const { name } = about
+  const chosen = (value: string): string | null => (value === ofBrowser ? null : value)
   const isDone = await saving.send(async () => {
-    const { language } = me.value
-    session.value = await service.changeAccount({ name, language, timeZone: timeZone === ofBrowser ? null : timeZone })
+    const language = chosen(about.language)
+    session.value = await service.changeAccount({ name, language, timeZone: chosen(about.timeZone) })
+    await speak(language)
   })
   if (isDone) saved.value = t('common.savedStop')
 }
@@ -114,6 +120,11 @@ const sitesOf = ({ sites, operator }: ManagedAccount): string =>
         <form @submit.prevent="saveAbout">
           <label for="own-name">{{ t('account.name') }}</label>
           <ElInput id="own-name" v-model="about.name" autocomplete="name" maxlength="120" required />
+          <label for="own-language">{{ t('account.language') }}</label>
+          <ElSelect id="own-language" v-model="about.language">
+            <ElOption :value="ofBrowser" :label="t('account.languageOfBrowser')" />
+            <ElOption v-for="(label, tag) in languages" :key="tag" :value="tag" :label="label" />
+          </ElSelect>
           <label for="own-zone">{{ t('account.timeZone') }}</label>
           <TimeZoneSelect id="own-zone" v-model="about.timeZone">
             <ElOption :value="ofBrowser" :label="t('account.zoneOfBrowser')" />

@@ -59,6 +59,8 @@ export const setUp = {
 export const account = {
   passwordChanged: 'Your password is changed. Your other sessions have ended.',
   about: 'About you',
+  language: 'Language of the console',
+  languageOfBrowser: 'That of the browser',
   timeZone: 'Time zone that times are shown in',
   zoneOfBrowser: 'That of the browser',
   with: 'Program',

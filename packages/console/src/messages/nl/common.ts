@@ -1,0 +1,63 @@
+export const common = {
+  savedStop: 'Opgeslagen.',
+  usedBy: 'Gebruikt door',
+  noName: 'Nog geen naam',
+  deletePermanently: 'Definitief verwijderen',
+  cancel: 'Annuleren',
+  deleteMore: 'Verwijderen…',
+  restore: 'Herstellen',
+  entriesDone: '{done} van {total} items',
+  tryAgain: 'Opnieuw proberen',
+  request: 'Verzoek {id}',
+  remove: 'Verwijderen',
+  yes: 'Ja',
+  no: 'Nee',
+  open: 'Openen',
+  sizeOf: '{size} van {max}',
+  duplicate: 'Dupliceren',
+  add: 'Toevoegen',
+  save: 'Opslaan',
+  discard: 'Niet bewaren',
+  undo: 'Ongedaan maken',
+  more: 'Meer…',
+  andMore: 'en nog {count}',
+  workingOut: 'Uitrekenen wat er verandert…',
+  notNow: 'Annuleren',
+  close: 'Sluiten',
+  discardChanges: 'Wijzigingen niet bewaren',
+  seeConsequences: 'Gevolgen bekijken…',
+  copy: 'Kopiëren',
+  actions: 'Acties',
+  showMore: 'Meer tonen',
+  changesDiscarded: 'Je wijzigingen zijn niet bewaard.',
+} as const
+
+export const states = {
+  new: 'Nieuw',
+  public: 'Openbaar',
+  edited: 'Bewerkt',
+  withdrawn: 'Ingetrokken',
+  archived: 'Gearchiveerd',
+  fallback: 'Uit een andere taal',
+  scheduled: 'Gepland',
+} as const
+
+export const times = {
+  language: 'nl',
+  today: 'vandaag {time}',
+} as const
+
+export const values = {
+  entryGone: 'Verbroken verwijzing naar een item',
+  assetGone: 'Verbroken verwijzing naar een bestand',
+  group: 'Een groep',
+  title: 'Titel: {title}',
+  description: 'Beschrijving: {description}',
+  image: 'Afbeelding: {image}',
+  hidden: 'Verborgen voor zoekmachines',
+  limited: '{first} van {type}',
+  where: 'waar {where}',
+  sorted: 'gesorteerd op {field}',
+  sortedFalling: 'gesorteerd op {field}, aflopend',
+  assetGoneInside: 'een verbroken verwijzing naar een bestand',
+} as const

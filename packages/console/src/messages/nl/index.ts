@@ -1,0 +1,56 @@
+import { problems } from './problems'
+import { common, states, times, values } from './common'
+import { shell, goTo, signIn, setUp, account } from './shell'
+import { assets } from './assets'
+import { controls, conditions } from './controls'
+import { entry, saving, conflict, preview, history } from './entry'
+import { publishing, removal, schedules, today } from './publishing'
+import { lists, bulk, bin, tree } from './lists'
+import { model, options } from './model'
+import { query } from './query'
+import { site } from './site'
+import { settings, roles, reading, members, invitation, keys, frontEnds, webhooks, sites, firstSteps } from './settings'
+
+/** Every text of the console in Dutch, by room. Braces hold parameters; `|` parts the forms of a plural, chosen by `n`. */
+export const nl = {
+  common,
+  states,
+  times,
+  values,
+  shell,
+  goTo,
+  signIn,
+  setUp,
+  account,
+  assets,
+  controls,
+  conditions,
+  entry,
+  saving,
+  conflict,
+  preview,
+  history,
+  publishing,
+  removal,
+  schedules,
+  today,
+  lists,
+  bulk,
+  bin,
+  tree,
+  model,
+  options,
+  query,
+  site,
+  settings,
+  roles,
+  reading,
+  members,
+  invitation,
+  keys,
+  frontEnds,
+  webhooks,
+  sites,
+  firstSteps,
+  problems,
+} as const
