@@ -173,6 +173,8 @@ try {
       'format in ["concert", "walk"] and museum.name contains "light"',
       '--sort',
       'starts',
+      '--pick',
+      'title, format, starts, museum(name)',
     ],
     ['query', 'activity', '--where', 'startz > now'],
   ]
