@@ -110,6 +110,37 @@ describe('sheets', () => {
     }
   })
 
+  it('have none where the last actions stand as commands and requests, ready to copy', async () => {
+    await goTo('locales', '#locale-en')
+    const open = async () => {
+      await page.click('button.member')
+      await page.getByRole('menuitem', { name: 'Last actions as commands' }).click()
+      await page.getByRole('dialog', { name: 'Your last actions' }).waitFor()
+      await page.waitForFunction(() => document.querySelector('.sheet')!.getBoundingClientRect().bottom <= innerHeight)
+      await page.getByRole('menuitem').first().waitFor({ state: 'hidden' })
+    }
+    await open()
+    await page.getByText('Nothing yet.').waitFor()
+    await page.keyboard.press('Escape')
+    await page.getByRole('dialog', { name: 'Your last actions' }).waitFor({ state: 'hidden' })
+    await page.getByRole('link', { name: 'Access keys' }).click()
+    await page.locator('footer.strip').getByRole('button', { name: 'Create key…' }).click()
+    await page.locator('.sheet form input').first().fill("The coast's site")
+    await page.locator('.sheet').getByRole('button', { name: 'Create key' }).click()
+    await page.getByRole('button', { name: 'I have stored it' }).click()
+    await page.getByRole('dialog', { name: 'Create an access key' }).waitFor({ state: 'hidden' })
+    await open()
+    const command = page.locator('li pre')
+    expect(await command.textContent()).toBe(`wisteria key create --label 'The coast'\\''s site' --scope published`)
+    expect(await findingsOn(page)).toEqual([])
+    await page.getByText('HTTP request').click()
+    expect(await command.textContent()).toContain(`curl -X POST ${new URL(base).origin}/edit/v1/sites/marram/keys`)
+    await page.locator('li').getByRole('button', { name: 'Copy' }).click()
+    await page.locator('li').getByRole('button', { name: 'Copied' }).waitFor()
+    await page.keyboard.press('Escape')
+    await page.getByRole('dialog', { name: 'Your last actions' }).waitFor({ state: 'hidden' })
+  })
+
   it('have none in the editor, nor have the comparison and Arabic', async () => {
     const open = async () => {
       await page.goto(`${base}marram/entries/museum`)

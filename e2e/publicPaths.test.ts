@@ -112,8 +112,8 @@ describe('redirects', () => {
     // Nothing leads to what is not public any more.
     await owner.withdraw(id)
     expect(await all()).toEqual(before)
-    const pages = await (await raw('/redirects?first=1')).json()
-    expect(Object.keys(pages as object)).toEqual(['redirects', 'next'])
+    const pages = (await (await raw('/redirects?first=1')).json()) as object
+    expect(Object.keys(pages)).toEqual(['redirects', 'next'])
     expect((await raw('/redirects?locale=xx')).status).toBe(400)
     expect((await raw('/redirects?after=x')).status).toBe(400)
   })

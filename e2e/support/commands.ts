@@ -61,9 +61,12 @@ export function spawnIn(
   args: readonly string[],
   environment: Readonly<Record<string, string>> = {},
   input = '',
+  /** The folder that paths are read from. */
+  cwd = process.cwd(),
 ): Promise<Result> {
   return new Promise((resolve) => {
     const child = spawn(process.execPath, [program, ...args], {
+      cwd,
       env: { ...process.env, XDG_CONFIG_HOME: configuration, ...environment },
     })
     let [out, err] = ['', '']

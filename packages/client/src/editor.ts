@@ -69,7 +69,13 @@ export class Editor {
   settings = () => this.#call<SiteView>({ path: '' })
   /** What other settings would do. Changes nothing. */
   compareLocales = (settings: SiteSettings) =>
-    this.#call<LocaleConsequences>({ method: 'POST', path: '/locales/consequences', body: settings, isLong: true })
+    this.#call<LocaleConsequences>({
+      method: 'POST',
+      path: '/locales/consequences',
+      body: settings,
+      isQuestion: true,
+      isLong: true,
+    })
   /** Locales, fallback chains and time zone, with the version that `setLocales` may ask for. */
   locales = async (): Promise<{ readonly settings: SiteSettings; readonly version: string }> => {
     const { body, headers } = await this.#reply<SiteSettings>({ path: '/locales' })
@@ -240,7 +246,13 @@ export class Editor {
     this.#call<Job>({ method: 'POST', path: '/entries/bulk', body: order, isLong: true, ...keyed(idempotencyKey) })
   /** What would come of it. Changes nothing. */
   tryBulk = (order: BulkOrder) =>
-    this.#call<BulkTrial>({ method: 'POST', path: '/entries/bulk', body: { ...order, dryRun: true }, isLong: true })
+    this.#call<BulkTrial>({
+      method: 'POST',
+      path: '/entries/bulk',
+      body: { ...order, dryRun: true },
+      isQuestion: true,
+      isLong: true,
+    })
   /** What a bulk job did to each entry so far, a page at a time. */
   bulkItems = (job: string, { after, refused }: { after?: number; refused?: boolean } = {}) =>
     this.#call<{ items: BulkItem[]; next: number | null }>({

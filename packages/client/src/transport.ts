@@ -19,6 +19,8 @@ export interface Connection {
    * more where it resolves to true.
    */
   readonly signInAgain?: (() => Promise<boolean>) | undefined
+  /** Told of each call that may have changed something, once it has succeeded; e.g. to log it. */
+  readonly onChange?: ((asked: Call, reply: Reply<unknown>) => void) | undefined
   /** Instead of the global one, e.g. in tests. */
   readonly fetch?: typeof fetch | undefined
 }
@@ -61,7 +63,9 @@ export async function call<Body>(connection: Connection, asked: Call): Promise<R
   let isSignedInAgain = false
   for (let attempt = 0; ; attempt++)
     try {
-      return await callOnce<Body>(connection, asked)
+      const reply = await callOnce<Body>(connection, asked)
+      if (!isQuestion) connection.onChange?.(asked, reply)
+      return reply
     } catch (error) {
       if (error instanceof WisteriaProblem && error.status === 401 && !isSignedInAgain && connection.signInAgain) {
         isSignedInAgain = await connection.signInAgain()

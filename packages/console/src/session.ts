@@ -1,6 +1,7 @@
 import { Service, WisteriaProblem, type Editor, type Member, type SignedIn, type SiteView } from '@wisteria/client'
 import type { Caller, Model } from '@wisteria/core'
 import { reactive, shallowRef } from 'vue'
+import { recordAct } from './lastActs/lastActs'
 import { signedOut } from './signedOut'
 import { speak, t } from './messages'
 
@@ -10,7 +11,7 @@ export const session = shallowRef<SignedIn | null | undefined>(undefined)
 /** Whoever worked here signs in again without leaving the page; at the start nobody is known, and nobody is asked. */
 export const signInAgain = (): Promise<boolean> => (session.value ? signedOut.askToSignIn() : Promise.resolve(false))
 
-export const service = new Service({ baseUrl: '', signInAgain })
+export const service = new Service({ baseUrl: '', signInAgain, onChange: recordAct })
 
 export async function loadSession(): Promise<SignedIn | null> {
   try {

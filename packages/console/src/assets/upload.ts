@@ -1,5 +1,6 @@
 import type { Asset, Editor } from '@wisteria/client'
 import { reactive } from 'vue'
+import { recordAct } from '../lastActs/lastActs'
 import { signInAgain } from '../session'
 import { messageOf, t } from '../messages'
 
@@ -27,10 +28,15 @@ async function send(
   file: Blob,
   onShare: (share: number) => void,
 ): Promise<Asset> {
-  const sendOnce = () => sendFile(`/edit/v1/sites/${encodeURIComponent(site)}/assets${path}`, method, file, onShare)
+  const address = `/edit/v1/sites/${encodeURIComponent(site)}/assets${path}`
+  const sendOnce = () => sendFile(address, method, file, onShare)
   const answer = await sendOnce()
   const { status, body } = answer.status === 401 && (await signInAgain()) ? await sendOnce() : answer
-  if (status < 300) return body
+  if (status < 300) {
+    const { pathname, searchParams } = new URL(address, location.origin)
+    recordAct({ method, path: pathname, query: Object.fromEntries(searchParams), file }, answer)
+    return body
+  }
   throw new Error(body.detail ?? t('assets.serviceAnswered', { status }))
 }
 

@@ -2,9 +2,11 @@
 import { decide } from '@wisteria/core'
 import { ArrowDown, User } from '@element-plus/icons-vue'
 import { ElDropdown, ElDropdownItem, ElDropdownMenu, ElIcon } from 'element-plus'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import GoTo from './GoTo.vue'
+import { lastActs } from '../lastActs/lastActs'
+import LastActsSheet from '../lastActs/LastActsSheet.vue'
 import { initialsOf, presentPeople } from '../presentPeople'
 import { callerOn, forgetSites, service, session } from '../session'
 import { sectionRoutes } from '../site/sections'
@@ -35,11 +37,13 @@ const areas = computed(() => {
     ],
   }
 })
+const showsLastActs = ref(false)
 const maySet = computed(() => decide(callerOn(site.value), 'settings.change').allowed)
 
 async function signOut(): Promise<void> {
   await service.signOut()
   session.value = null
+  lastActs.value = []
   forgetSites()
   await router.push({ name: 'sign-in' })
 }
@@ -117,10 +121,12 @@ async function signOut(): Promise<void> {
       <template #dropdown>
         <ElDropdownMenu>
           <ElDropdownItem @click="router.push({ name: 'account' })">{{ t('shell.account') }}</ElDropdownItem>
+          <ElDropdownItem @click="showsLastActs = true">{{ t('shell.lastActs') }}</ElDropdownItem>
           <ElDropdownItem @click="signOut">{{ t('shell.signOut') }}</ElDropdownItem>
         </ElDropdownMenu>
       </template>
     </ElDropdown>
+    <LastActsSheet v-if="session" v-model="showsLastActs" :site="site?.name" />
   </header>
 </template>
 

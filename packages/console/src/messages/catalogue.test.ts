@@ -35,7 +35,13 @@ const notTexts = new Set([
   'format = "walk"', 'format = "walk" and starts >= now',
 ]) // prettier-ignore
 /** Files that hold words of other languages: of HTML, of shells and programs. */
-const codeFiles = ['controls/pasted.ts', 'query/question.ts', 'query/examples.ts']
+const codeFiles = [
+  'controls/pasted.ts',
+  'query/question.ts',
+  'query/examples.ts',
+  'lastActs/command.ts',
+  'lastActs/request.ts',
+]
 
 describe('the catalogue', () => {
   afterEach(() => (i18n.global.locale.value = 'en'))

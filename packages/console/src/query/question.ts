@@ -1,3 +1,5 @@
+import { quoted } from '../shellWords'
+
 /** A question to the Read API, as somebody puts it together. */
 export interface RestQuestion {
   readonly api: 'rest'
@@ -62,8 +64,6 @@ export function addressOf(question: Question): string {
   const query = parameters.size > 0 ? `?${parameters}` : ''
   return (ask === 'at' ? '/at' : `/entries/${encodeURIComponent(type)}`) + query
 }
-
-const quoted = (text: string): string => `'${text.replaceAll("'", `'\\''`)}'`
 
 /** The question as a command for a terminal; the key comes from the environment. */
 export function curlOf(question: Question, base: string): string {

@@ -1,5 +1,5 @@
 import { common, states, times, values } from './common'
-import { shell, goTo, signIn, setUp, account } from './shell'
+import { shell, lastActs, goTo, signIn, setUp, account } from './shell'
 import { assets } from './assets'
 import { controls, conditions } from './controls'
 import { entry, saving, conflict, preview, history } from './entry'
@@ -17,6 +17,7 @@ export const en = {
   times,
   values,
   shell,
+  lastActs,
   goTo,
   signIn,
   setUp,

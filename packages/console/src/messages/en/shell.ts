@@ -10,6 +10,7 @@ export const shell = {
   query: 'Query',
   site: 'Site',
   account: 'Your account',
+  lastActs: 'Last actions as commands',
   signOut: 'Sign out',
   noMember: 'You are not a member of any site yet. Ask an owner to add you.',
   nothingHere: 'There is no page at this address.',
@@ -17,6 +18,19 @@ export const shell = {
   somebodyGone: 'A former member',
   accessKey: 'An access key',
   aPreview: 'A preview',
+} as const
+
+export const lastActs = {
+  title: 'Your last actions, as commands and requests',
+  show: 'Shown as',
+  command: 'Command',
+  request: 'HTTP request',
+  connect: 'In a terminal, connect first:',
+  token:
+    'WISTERIA_TOKEN is an access key with the scope “edit”. Members, keys and settings need the token that signing in answers.',
+  none: 'Nothing yet. What you save, publish or set in this tab is listed here as long as the tab is open.',
+  noCommand: 'No command does this. Copy the HTTP request.',
+  cannotCopy: 'The browser did not allow copying. Select the text instead.',
 } as const
 
 export const goTo = {

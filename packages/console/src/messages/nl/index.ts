@@ -1,6 +1,6 @@
 import { problems } from './problems'
 import { common, states, times, values } from './common'
-import { shell, goTo, signIn, setUp, account } from './shell'
+import { shell, lastActs, goTo, signIn, setUp, account } from './shell'
 import { assets } from './assets'
 import { controls, conditions } from './controls'
 import { entry, saving, conflict, preview, history } from './entry'
@@ -18,6 +18,7 @@ export const nl = {
   times,
   values,
   shell,
+  lastActs,
   goTo,
   signIn,
   setUp,

@@ -10,6 +10,7 @@ export const shell = {
   query: 'Query',
   site: 'Site',
   account: 'Je account',
+  lastActs: 'Laatste handelingen als commando’s',
   signOut: 'Afmelden',
   noMember: 'Je bent nog geen lid van een site. Vraag een eigenaar om je toe te voegen.',
   nothingHere: 'Er is geen pagina op dit adres.',
@@ -17,6 +18,19 @@ export const shell = {
   somebodyGone: 'Een vroeger lid',
   accessKey: 'Een toegangssleutel',
   aPreview: 'Een voorbeeldweergave',
+} as const
+
+export const lastActs = {
+  title: 'Je laatste handelingen, als commando’s en verzoeken',
+  show: 'Getoond als',
+  command: 'Commando',
+  request: 'HTTP-verzoek',
+  connect: 'Maak eerst verbinding in een terminal:',
+  token:
+    'WISTERIA_TOKEN is een toegangssleutel met bereik ‘edit’. Voor leden, sleutels en instellingen is het token nodig dat bij het aanmelden wordt gegeven.',
+  none: 'Nog niets. Wat je in dit tabblad opslaat, publiceert of instelt, staat hier zolang het tabblad open is.',
+  noCommand: 'Geen commando doet dit. Kopieer het HTTP-verzoek.',
+  cannotCopy: 'De browser stond kopiëren niet toe. Selecteer de tekst.',
 } as const
 
 export const goTo = {

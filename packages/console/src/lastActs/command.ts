@@ -1,0 +1,240 @@
+import type { AssetChange, BulkOrder, Call, EditableEntry, ListAsks, Proposal, ScheduledTime } from '@wisteria/client'
+import type { ModelFile, NamedEdit } from '@wisteria/core'
+import type { Act } from './lastActs'
+import { fileName } from './request'
+import { withInput, word } from '../shellWords'
+
+/** What the commands name and the requests do not. */
+export interface Known {
+  /** The e-mail of an account. */
+  readonly emailOf: (account: string) => string | undefined
+}
+
+type Body = Readonly<Record<string, unknown>>
+type Part = string | readonly string[] | undefined | false
+
+/** An act as a command, or several; undefined where no command does it. */
+export function asCommand(act: Act, known: Known): string | undefined {
+  const asked = `${act.sent.method} ${act.path}`
+  for (const [pattern, write] of commands) {
+    const found = pattern.exec(asked)
+    if (found) return write(found.slice(1).map(decodeURIComponent), (act.sent.body ?? {}) as Body, act, known)
+  }
+  return undefined
+}
+
+type Write = (ids: readonly string[], body: Body, act: Act, known: Known) => string | undefined
+
+const run = (words: string, ...parts: readonly Part[]): string =>
+  ['wisteria', words, ...parts.flat().filter((part): part is string => Boolean(part))].join(' ')
+
+/** `--name value`; nothing without a value. Lists are parted by commas. */
+function option(name: string, value: unknown): string | undefined {
+  if (value === undefined || value === null || value === false) return undefined
+  if (value === true) return `--${name}`
+  const text = Array.isArray(value) ? value.join(',') : String(value)
+  if (text === '') return undefined
+  return text.startsWith('-') ? `--${name}=${word(text)}` : `--${name} ${word(text)}`
+}
+
+const fromInput = (command: string, content: unknown): string =>
+  withInput(`${command} --file -`, JSON.stringify(content, null, 2))
+
+const onEntry =
+  (words: string, ...options: readonly (readonly [name: string, member: string])[]): Write =>
+  ([id], body) =>
+    run(
+      words,
+      id,
+      options.map(([name, member]) => option(name, body[member]) ?? ''),
+    )
+
+const later = (plan: ScheduledTime): Part[] => [
+  option('at', plan.at),
+  option('zone', plan.zone),
+  option('locales', plan.locales),
+]
+
+const asksOf = ({ type, where, search, sort, columns }: ListAsks): Part[] => [
+  option('type', type),
+  option('where', where),
+  option('search', search),
+  option('sort', sort),
+  option('columns', columns),
+]
+
+/** By the request's method and its path below the site's. */
+const commands: readonly (readonly [RegExp, Write])[] = [
+  [/^POST \/entries$/, (_, { type, values }) => fromInput(run('entry create', word(type as string)), values)],
+  [/^POST \/entries\/bulk$/, (_, body) => bulkCommand(body as unknown as BulkOrder)],
+  [
+    /^POST \/entries\/([^/]+)\/edits$/,
+    ([id], body, { answer }) =>
+      fromInput(
+        run('entry change', id),
+        patchOf(body['edits'] as readonly NamedEdit[], (answer as EditableEntry).values),
+      ),
+  ],
+  [/^PATCH \/entries\/([^/]+)$/, ([id], { values }) => fromInput(run('entry change', id), values)],
+  [/^POST \/entries\/([^/]+)\/publish$/, onEntry('entry publish', ['locales', 'locales'], ['with', 'with'])],
+  [
+    /^POST \/entries\/([^/]+)\/withdraw$/,
+    onEntry('entry withdraw', ['locales', 'locales'], ['with-children', 'withChildren']),
+  ],
+  [/^POST \/entries\/([^/]+)\/archive$/, onEntry('entry archive', ['with-children', 'withChildren'])],
+  [/^POST \/entries\/([^/]+)\/reactivate$/, onEntry('entry reactivate')],
+  [/^POST \/entries\/([^/]+)\/duplicate$/, onEntry('entry duplicate')],
+  [/^DELETE \/entries\/([^/]+)$/, onEntry('entry delete')],
+  [/^POST \/bin\/([^/]+)\/restore$/, onEntry('entry restore')],
+  [/^DELETE \/bin\/([^/]+)$/, ([id]) => run('entry delete', id, '--permanently')],
+  [
+    /^POST \/entries\/([^/]+)\/restore$/,
+    ([id], { from, places }) =>
+      run(
+        'entry restore',
+        id,
+        option('from', from),
+        ((places ?? []) as readonly { at: readonly string[]; locale?: string }[]).map(
+          ({ at, locale }) => option('field', at.join('/') + (locale === undefined ? '' : `:${locale}`)) ?? '',
+        ),
+      ),
+  ],
+  [
+    /^POST \/entries\/([^/]+)\/place$/,
+    ([id], { parent, after }) =>
+      run('entry place', id, parent === null ? '--root' : option('below', parent), option('after', after)),
+  ],
+  [
+    /^POST \/entries\/([^/]+)\/schedule$/,
+    ([id], body) => run(`entry ${body['does'] as string}`, id, ...later(body as unknown as ScheduledTime)),
+  ],
+  [
+    /^PATCH \/schedules\/([^/]+)$/,
+    ([id], body) => run('schedule change', id, ...later({ ...(body as unknown as ScheduledTime), locales: [] })),
+  ],
+  [/^DELETE \/schedules\/([^/]+)$/, ([id]) => run('schedule cancel', id)],
+  [
+    /^POST \/views$/,
+    (_, { name, asks, shared }) =>
+      run('view save', word(name as string), ...asksOf(asks as ListAsks), option('shared', shared)),
+  ],
+  [/^DELETE \/views\/([^/]+)$/, ([id]) => run('view delete', id)],
+  [/^POST \/jobs\/([^/]+)\/stop$/, ([id]) => run('job stop', id)],
+  [/^POST \/jobs\/([^/]+)\/undo$/, ([id]) => run('job undo', id)],
+  [/^POST \/assets\/upload$/, (_, __, { sent }) => run('asset add', word(String(sent.query?.['name'])))],
+  [/^PATCH \/assets\/([^/]+)$/, ([id], body) => assetCommand(id!, body)],
+  [/^PUT \/assets\/([^/]+)\/file$/, ([id], _, { sent }) => run('asset replace', id, word(fileOf(sent)))],
+  [
+    /^POST \/assets\/([^/]+)\/restore$/,
+    ([id], { revision, only }) => run('asset restore', id, option('from', revision), option('only', only)),
+  ],
+  [
+    /^DELETE \/assets\/([^/]+)$/,
+    ([id], _, { sent }) => run('asset delete', id, sent.query?.['revisions'] === 'ignore' && '--ignore-revisions'),
+  ],
+  [/^POST \/model\/proposals\/[^/]+\/adopt$/, (_, __, { first }) => first && adoptCommand(first)],
+  [/^PUT \/locales$/, (_, { retire, ...settings }) => fromInput(run('locale set', option('retire', retire)), settings)],
+  [/^PUT \/open$/, (_, { open }) => run('site open', open === false && '--close')],
+  [/^POST \/rebuild$/, () => run('site rebuild')],
+  [/^POST \/edit\/v1\/sites$/, (_, site) => fromInput(run('site create'), site)],
+  [
+    /^POST \/invitations$/,
+    (_, { email, role, locales }) =>
+      run('member invite', word(email as string), option('role', role), option('locales', locales)),
+  ],
+  [
+    /^PUT \/members\/([^/]+)$/,
+    ([account], { role, locales }, _, { emailOf }) =>
+      run('member change', word(emailOf(account!) ?? 'EMAIL'), option('role', role), option('locales', locales)),
+  ],
+  [
+    /^DELETE \/members\/([^/]+)$/,
+    ([account], _, __, { emailOf }) => run('member remove', word(emailOf(account!) ?? 'EMAIL')),
+  ],
+  [/^POST \/keys$/, (_, { label, scope }) => run('key create', option('label', label), option('scope', scope))],
+  [/^DELETE \/keys\/([^/]+)$/, ([id]) => run('key revoke', id)],
+  [/^PUT \/front-ends\/([^/]+)$/, ([name], frontEnd) => fromInput(run('front-end set', word(name!)), frontEnd)],
+  [/^DELETE \/front-ends\/([^/]+)$/, ([name]) => run('front-end remove', word(name!))],
+  [
+    /^POST \/webhooks$/,
+    (_, { label, address, events }) =>
+      run('webhook create', option('label', label), option('address', address), option('events', events)),
+  ],
+  [/^POST \/webhooks\/([^/]+)\/deliveries\/([^/]+)\/resend$/, (ids) => run('webhook resend', ...ids)],
+  [/^DELETE \/webhooks\/([^/]+)$/, ([id]) => run('webhook remove', id)],
+  [
+    /^PUT \/edit\/v1\/account$/,
+    (_, { name, language, timeZone }) =>
+      run(
+        'account change',
+        option('name', name),
+        language === undefined ? '' : (option('language', language) ?? "--language ''"),
+        timeZone === undefined ? '' : (option('time-zone', timeZone) ?? "--time-zone ''"),
+      ),
+  ],
+]
+
+/** The fields that edits touched as they are now, for a JSON Merge Patch (RFC 7396): in one locale where that was all. */
+function patchOf(edits: readonly NamedEdit[], values: Body): Body {
+  const patch: Record<string, unknown> = {}
+  for (const { at, locale } of edits) {
+    const [name] = at[0]!.split('.') as [string]
+    const value = values[name] ?? null
+    const isOneLocale = locale !== undefined && at.length === 1 && typeof value === 'object' && !at[0]!.includes('.')
+    if (!isOneLocale) patch[name] = value
+    else if (!(name in patch) || isMap(patch[name]))
+      patch[name] = { ...(patch[name] as Body | undefined), [locale]: (value as Body | null)?.[locale] ?? null }
+  }
+  return patch
+}
+
+const isMap = (value: unknown): boolean => typeof value === 'object' && value !== null && !Array.isArray(value)
+
+function bulkCommand({ do: does, ids = [], edits, locales, locale, all, ...asks }: BulkOrder): string | undefined {
+  const command = run(
+    `entry bulk ${does}`,
+    ids,
+    ...asksOf(asks),
+    option('all', all),
+    option('locales', locales),
+    option('locale', locale),
+  )
+  if (edits === undefined) return command
+  // The command sets and clears whole fields.
+  if (edits.some(({ do: how, at }) => !['set', 'clear'].includes(how) || at.length > 1)) return undefined
+  const values: Record<string, unknown> = {}
+  for (const { do: how, at, locale: tag, value } of edits) {
+    const set = how === 'clear' ? null : value
+    values[at[0]!] = tag === undefined ? set : { ...(values[at[0]!] as Body | undefined), [tag]: set }
+  }
+  return fromInput(command, values)
+}
+
+function assetCommand(id: string, { name, alt, title, caption, focalPoint }: AssetChange): string | undefined {
+  if (focalPoint === null) return undefined
+  const inLocales = (as: string, texts: Readonly<Record<string, string | null>> = {}) =>
+    Object.entries(texts).map(([tag, text]) => `--${as} ${word(`${tag}=${text ?? ''}`)}`)
+  return run(
+    'asset change',
+    id,
+    option('name', name),
+    inLocales('alt', alt),
+    inLocales('title', title),
+    inLocales('caption', caption),
+    focalPoint && option('focal', `${focalPoint.x},${focalPoint.y}`),
+  )
+}
+
+const fileOf = (sent: Call): string => (sent.file ? fileName(sent.file) : 'FILE')
+
+/** Writes the files of the proposed model into a new folder, and adopts that. */
+function adoptCommand({ sent, answer }: Act): string {
+  const breaks = (answer as Proposal | undefined)?.consequences.some(({ weight }) => weight === 'breaking')
+  const { files, version } = sent.body as { files?: readonly ModelFile[]; version?: number }
+  if (!files) return run('model adopt', option('at', version), breaks && '--breaking')
+  return [
+    'mkdir model',
+    ...files.map(({ name, text }) => withInput(`cat > ${word(`model/${name}`)}`, text)),
+    run('model adopt', './model', breaks && '--breaking'),
+  ].join('\n')
+}

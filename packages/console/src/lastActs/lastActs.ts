@@ -1,0 +1,75 @@
+import type { Call, Reply } from '@wisteria/client'
+import type { NamedEdit } from '@wisteria/core'
+import { shallowRef } from 'vue'
+
+/** Something that was done here and changed something, as it was sent. */
+export interface Act {
+  readonly time: Date
+  /** The site that it was done on; undefined for the account's own matters. */
+  readonly site: string | undefined
+  /** Its path below the site's, or the whole one. */
+  readonly path: string
+  readonly sent: Call
+  /** Where the command needs it: an answer may hold a secret. */
+  readonly answer?: unknown
+  /** What had to be asked first: the proposal of a model that was then adopted. */
+  readonly first?: Act | undefined
+}
+
+/** So many are kept, in this tab and as long as it is open. */
+const mostActs = 20
+
+/** What was done here lately, newest first. */
+export const lastActs = shallowRef<readonly Act[]>([])
+
+/** Passwords and sessions are nobody's to copy; who is here, and previews, change nothing that is kept. */
+const unshown = /\/(session|set-up|invitation|presence|preview)(\/|$)|password|\/account\/sign-out/
+const isProposal = (act: Act | undefined): boolean => act?.path === '/model/proposals'
+const isEditing = (act: Act | undefined): boolean => /^\/entries\/[^/]+\/edits$/.test(act?.path ?? '')
+
+export function recordAct(sent: Call, { body: answer }: Pick<Reply<unknown>, 'body'>): void {
+  if (unshown.test(sent.path) || (sent.body as { password?: unknown } | undefined)?.password !== undefined) return
+  const [, site, below] = /^\/edit\/v1\/sites\/([^/]+)(\/.*)$/.exec(sent.path) ?? []
+  const act: Act = {
+    time: new Date(),
+    site: site === undefined ? undefined : decodeURIComponent(site),
+    path: below ?? sent.path,
+    // As it was sent: the page may go on changing what it was made of.
+    sent: sent.body === undefined ? sent : { ...sent, body: JSON.parse(JSON.stringify(sent.body)) as unknown },
+    ...(/\/(edits|proposals)$/.test(sent.path) ? { answer } : {}),
+  }
+  lastActs.value = added(act, lastActs.value).slice(0, mostActs)
+}
+
+function added(act: Act, before: readonly Act[]): readonly Act[] {
+  const [last, ...older] = before
+  // A proposal by itself changes nothing: it is kept for the adoption that follows, and gives way to the next.
+  if (isProposal(last) && last?.site === act.site) {
+    if (isProposal(act)) return [act, ...older]
+    if (act.path.startsWith('/model/proposals/')) return [{ ...act, first: last }, ...older]
+  }
+  // Writing is saved every moment: what is written in one entry without doing anything else is one act.
+  if (last && isEditing(act) && act.path === last.path && act.site === last.site) return [joined(last, act), ...older]
+  return [act, ...before]
+}
+
+interface Edits {
+  readonly base: number
+  readonly edits: readonly NamedEdit[]
+}
+
+/** Both, as sent at once on what the first began with. A value that is set twice at one place is set as it was last. */
+function joined(first: Act, second: Act): Act {
+  const [one, other] = [first.sent.body as Edits, second.sent.body as Edits]
+  const placeOf = ({ do: does, at, locale }: NamedEdit): string => JSON.stringify([does, at, locale])
+  const edits = [...one.edits]
+  for (const edit of other.edits) {
+    const last = edits.at(-1)
+    if (edit.do === 'set' && last && placeOf(last) === placeOf(edit)) edits.pop()
+    edits.push(edit)
+  }
+  return { ...second, sent: { ...second.sent, body: { base: one.base, edits } } }
+}
+
+/** What is to be shown: proposals that nobody adopted changed nothing. */
+export const shownActs = (acts: readonly Act[]): readonly Act[] => acts.filter((act) => !isProposal(act))
