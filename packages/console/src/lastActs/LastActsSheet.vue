@@ -4,10 +4,9 @@ import { ElButton, ElRadioButton, ElRadioGroup } from 'element-plus'
 import { computed, ref, shallowRef, watch } from 'vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
 import { openSite, session } from '../session'
-import { word } from '../shellWords'
 import { clock } from '../times'
 import { t } from '../messages'
-import { asCommand } from './command'
+import { asCommand, connectCommand } from './command'
 import { lastActs, shownActs, type Act } from './lastActs'
 import { asRequest } from './request'
 
@@ -26,12 +25,7 @@ const textOf = (act: Act): string | undefined =>
   shown.value === 'command' ? asCommand(act, known) : asRequest(act, baseUrl)
 /** The site of the newest act, or the one in sight. */
 const connectTo = computed(() => acts.value.find((act) => act.site !== undefined)?.site ?? site)
-const connect = computed(() =>
-  [
-    `wisteria connect ${baseUrl} --email ${word(session.value?.account.email ?? '')}`,
-    ...(connectTo.value === undefined ? [] : [`--site ${connectTo.value}`]),
-  ].join(' '),
-)
+const connect = computed(() => connectCommand(baseUrl, session.value?.account.email, connectTo.value))
 
 watch(isOpen, async (opens) => {
   told.value = copied.value = ''

@@ -40,6 +40,10 @@ function option(name: string, value: unknown): string | undefined {
 const fromInput = (command: string, content: unknown): string =>
   withInput(`${command} --file -`, JSON.stringify(content, null, 2))
 
+/** What comes before all others. */
+export const connectCommand = (baseUrl: string, email: string | undefined, site: string | undefined): string =>
+  run('connect', word(baseUrl), option('email', email), option('site', site))
+
 const onEntry =
   (words: string, ...options: readonly (readonly [name: string, member: string])[]): Write =>
   ([id], body) =>
