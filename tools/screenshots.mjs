@@ -188,7 +188,7 @@ try {
     text += `<b>$ wisteria ${escape(shown)}</b>\n${escape((stdout + stderr).replace(/ Saved in .*/, ''))}\n`
   }
   await page.setContent(
-    `<body style="margin:0;background:#191613;color:#eee7db"><pre style="margin:24px;font:14px/20px 'Noto Sans Mono',monospace">${text}</pre></body>`,
+    `<body style="margin:0;background:#191613;color:#eee7db"><pre style="margin:24px;white-space:pre-wrap;font:14px/20px 'Noto Sans Mono',monospace">${text}</pre></body>`,
   )
   await shot('command-line')
 } finally {
