@@ -1,9 +1,9 @@
 import type { Editor, WisteriaProblem } from '@wisteria/client'
-import { Reader } from '@wisteria/client'
+import type { Reader } from '@wisteria/client'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { runIn } from './support/commands.js'
 import { asFiles, refusal } from './support/models.js'
-import { startSmall, type SmallSite } from './support/running.js'
+import { publishedReader, startSmall, type SmallSite } from './support/running.js'
 
 const files = {
   walk: `type: walk
@@ -25,8 +25,7 @@ beforeAll(async () => {
   small = await startSmall()
   owner = small.owner
   await owner.adoptModel((await owner.compareModel(asFiles(files))).id)
-  const key = (await owner.createKey({ label: 'Website', scope: 'published' })).secret
-  reader = new Reader({ baseUrl: small.service.baseUrl, site: 'marram', token: key })
+  reader = await publishedReader(small)
   const other = await owner.create({ type: 'walk', values: { title: 'Short', level: 'hard' } })
   await owner.publish(other.id)
   const made = await owner.create({

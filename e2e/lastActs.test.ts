@@ -8,10 +8,12 @@ import { Service, type Call, type Editor, type EditableEntry, type Reply } from 
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { runIn, spawnIn } from './support/commands.js'
 import { asFiles, files } from './support/models.js'
-import { startSmall, type SmallSite } from './support/running.js'
+import { routesByCaller } from './support/routesByCaller.js'
+import { ownerOf, startSmall, type SmallSite } from './support/running.js'
 
 /** The console's part that says acts as commands and requests, as these tests use it. */
 interface LastActs {
+  readonly unshown: RegExp
   readonly lastActs: { value: readonly Act[] }
   readonly recordAct: (sent: Call, reply: Reply<unknown>) => void
   readonly shownActs: (acts: readonly Act[]) => readonly Act[]
@@ -33,7 +35,9 @@ let small: SmallSite
 let service: Service
 let owner: Editor
 let acts: LastActs
-let asCommand: (act: Act, known: { emailOf: (account: string) => string | undefined }) => string | undefined
+let asCommand: (act: Act, emailOf: (id: string) => string | undefined) => string | undefined
+let commandFor: (request: string) => unknown
+let unshown: RegExp
 let asRequest: (act: Act, baseUrl: string) => string
 let folder: string
 let between: Server
@@ -44,7 +48,10 @@ let asked: Asked[] = []
 beforeAll(async () => {
   small = await startSmall()
   acts = await consolePart<LastActs>('lastActs')
-  asCommand = (await consolePart<{ asCommand: typeof asCommand }>('command')).asCommand
+  ;({ asCommand, commandFor } = await consolePart<{ asCommand: typeof asCommand; commandFor: typeof commandFor }>(
+    'command',
+  ))
+  unshown = acts.unshown
   asRequest = (await consolePart<{ asRequest: typeof asRequest }>('request')).asRequest
   service = new Service({ baseUrl: small.service.baseUrl, token: small.token, onChange: acts.recordAct })
   owner = service.site('marram')
@@ -272,6 +279,12 @@ const same: Readonly<Record<string, () => Promise<unknown>>> = {
     owner.removeWebhook((await owner.createWebhook({ label: 'Old', address: 'https://www.marram.example/h' })).id),
   'a changed account': () =>
     service.changeAccount({ name: "Maren d'Aldous", language: null, timeZone: 'Europe/Amsterdam' }),
+  'an ended session': async () => {
+    const other = new Service({ baseUrl: small.service.baseUrl })
+    const { token } = await other.signIn({ email: ownerOf.email, password: ownerOf.password, as: 'token' })
+    const { sessions } = await new Service({ baseUrl: small.service.baseUrl, token: token! }).sessions()
+    return service.endSession(sessions.find(({ current }) => current)!.id)
+  },
   'a new site': () =>
     service.createSite({
       name: `site${Date.now()}`,
@@ -293,7 +306,7 @@ describe('what was done in the console, as a command and as a request', () => {
     await act()
     const done = last()
     const wanted = plain(await sentBy(done))
-    for (const lines of [asCommand(done, { emailOf }), asRequest(done, baseUrl)]) {
+    for (const lines of [asCommand(done, emailOf), asRequest(done, baseUrl)]) {
       asked = []
       const { err } = await paste(lines!)
       expect(asked.map(plain), `${lines}\n${err}`).toContainEqual(wanted)
@@ -312,14 +325,26 @@ describe('what was done in the console, as a command and as a request', () => {
     await owner.changeMember(member.account, { role: 'translator', locales: ['nl'] })
     const changed = last()
     await owner.removeMember(member.account)
-    expect(asCommand(last(), { emailOf })).toBe('wisteria member remove hanne@marram.example')
+    expect(asCommand(last(), emailOf)).toBe('wisteria member remove hanne@marram.example')
     await owner.addMember({ email: 'hanne@marram.example', role: 'viewer' })
-    expect(await paste(asCommand(changed, { emailOf })!)).toMatchObject({ code: 0 })
+    expect(await paste(asCommand(changed, emailOf)!)).toMatchObject({ code: 0 })
     const { members } = await owner.members()
     expect(members.find(({ email }) => email === 'hanne@marram.example')).toMatchObject({
       role: 'translator',
       locales: ['nl'],
     })
+  })
+
+  it('revokes the invitation of the e-mail that it names', async () => {
+    const email = 'noor@marram.example'
+    const invite = () => owner.invite({ email, role: 'viewer' })
+    await owner.revokeInvitation((await invite()).id)
+    const command = asCommand(last(), () => email)!
+    expect(command).toBe('wisteria member revoke noor@marram.example')
+    await invite()
+    expect(await paste(command)).toMatchObject({ code: 0 })
+    const { invitations } = await owner.invitations()
+    expect(invitations.filter((invitation) => invitation.email === email)).toEqual([])
   })
 
   it('takes what was written in an entry as one act, and writes the same values', async () => {
@@ -339,7 +364,7 @@ describe('what was done in the console, as a command and as a request', () => {
     const edited = await owner.edit(entry.id, version, [{ do: 'clear', at: ['tags'] }])
     expect(acts.lastActs.value).toHaveLength(1)
     expect((last().sent.body as { edits: unknown[] }).edits).toHaveLength(5)
-    const [command, request] = [asCommand(last(), { emailOf })!, asRequest(last(), baseUrl)]
+    const [command, request] = [asCommand(last(), emailOf)!, asRequest(last(), baseUrl)]
     expect(await paste(command.replace(entry.id, other.id))).toMatchObject({ code: 0 })
     const { slug: _, ...wanted } = edited.values
     expect((await owner.entry(other.id)).values).toMatchObject(wanted)
@@ -355,12 +380,12 @@ describe('what was done in the console, as a command and as a request', () => {
     await owner.compareModel(asFiles(files))
     await owner.adoptModel((await owner.compareModel(wider)).id)
     expect(acts.shownActs(acts.lastActs.value)).toHaveLength(1)
-    const [command, request] = [asCommand(last(), { emailOf })!, asRequest(last(), baseUrl)]
+    const [command, request] = [asCommand(last(), emailOf)!, asRequest(last(), baseUrl)]
     const back = async () => owner.adoptModel((await owner.compareModelVersion(version)).id)
     const hours = async () =>
       (await owner.model()).types.find(({ name }) => name === 'museum')!.fields.some(({ name }) => name === 'hours')
     await back()
-    expect(asCommand(last(), { emailOf })).toBe(`wisteria model adopt --at ${version} --breaking`)
+    expect(asCommand(last(), emailOf)).toBe(`wisteria model adopt --at ${version} --breaking`)
     expect(await hours()).toBe(false)
     expect(await paste(command)).toMatchObject({ code: 0 })
     expect(await hours()).toBe(true)
@@ -369,6 +394,31 @@ describe('what was done in the console, as a command and as a request', () => {
     const proposal = JSON.parse((await paste(propose!)).out) as { id: string }
     await paste(`curl ${adopt!.replace('PROPOSAL', proposal.id)}`)
     expect(await hours()).toBe(true)
+  })
+
+  it('has a command for each route that changes something, but for these', () => {
+    const changing = routesByCaller
+      .flatMap(({ routes }) => routes)
+      .filter((route) => /^(POST|PUT|PATCH|DELETE) \/edit\//.test(route))
+      .map((route) => route.replace(/\/edit\/v1\/sites\/\{site\}(?=\/)/, '').replace(/\{\w+\}/g, 'x'))
+    const without = changing.filter((route) => !unshown.test(route) && !commandFor(route))
+    expect(without.sort()).toEqual(
+      [
+        // The console gives out previews and revokes none.
+        'DELETE /grants',
+        // Adds a file by its bytes in base64: the console uploads it.
+        'POST /assets',
+        // Seals a revision, which no client does yet.
+        'POST /entries/x/revisions',
+        // Adds a member with a password: the console sends a link instead.
+        'POST /members',
+        // Ask what would happen.
+        'POST /locales/consequences',
+        'POST /model/proposals',
+        // Saved views are saved or deleted by command, and not changed.
+        'PUT /views/x',
+      ].sort(),
+    )
   })
 
   it('keeps nothing secret, nothing that changed nothing, and no more than twenty', async () => {

@@ -27,6 +27,19 @@ beforeAll(() => {
 })
 afterAll(() => rmSync(project, { recursive: true, force: true }))
 
+/** A project of a front end, whose one file is `use.ts`. */
+function writeConfig(folder: string): void {
+  const compilerOptions = {
+    noEmit: true,
+    strict: true,
+    module: 'nodenext',
+    target: 'es2022',
+    lib: ['es2023', 'dom', 'dom.iterable'],
+    types: [],
+  }
+  writeFileSync(join(folder, 'tsconfig.json'), JSON.stringify({ compilerOptions, files: ['use.ts'] }))
+}
+
 describe('the SDK as it is published', () => {
   it('is two files that depend on nothing', () => {
     expect(readdirSync(installed).sort()).toEqual(['README.md', 'index.d.ts', 'index.js', 'package.json'])
@@ -53,20 +66,7 @@ export const named = (asset: Asset): string => asset.name
 export const service = new Service({ baseUrl: '' })
 `,
     )
-    writeFileSync(
-      join(project, 'tsconfig.json'),
-      JSON.stringify({
-        compilerOptions: {
-          noEmit: true,
-          strict: true,
-          module: 'nodenext',
-          target: 'es2022',
-          lib: ['es2023', 'dom', 'dom.iterable'],
-          types: [],
-        },
-        files: ['use.ts'],
-      }),
-    )
+    writeConfig(project)
     const tsc = join(root, 'node_modules/typescript/bin/tsc')
     expect(spawnSync(process.execPath, [tsc, '-p', project], { encoding: 'utf8' }).stdout).toBe('')
     const script = `import { all, field } from '@wisteria/client'; console.log(String(all(field('a').is(1), field('b').is('x'))))`
@@ -111,20 +111,7 @@ export const at = async (): Promise<string | null | undefined> => {
 }
 ${lines.join('')}`,
       )
-      writeFileSync(
-        join(folder, 'tsconfig.json'),
-        JSON.stringify({
-          compilerOptions: {
-            noEmit: true,
-            strict: true,
-            module: 'nodenext',
-            target: 'es2022',
-            lib: ['es2023', 'dom', 'dom.iterable'],
-            types: [],
-          },
-          files: ['use.ts'],
-        }),
-      )
+      writeConfig(folder)
       const tsc = join(root, 'node_modules/typescript/bin/tsc')
       const { stdout } = spawnSync(process.execPath, [tsc, '-p', folder, '--extendedDiagnostics'], { encoding: 'utf8' })
       expect(stdout.split('\n').filter((line) => line.includes('error'))).toEqual([])

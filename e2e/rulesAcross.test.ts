@@ -1,7 +1,8 @@
-import { Reader, type Editor, type WisteriaProblem } from '@wisteria/client'
+import type { Reader } from '@wisteria/client'
+import { type Editor, type WisteriaProblem } from '@wisteria/client'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { asFiles, refusal } from './support/models.js'
-import { startSmall, type SmallSite } from './support/running.js'
+import { publishedReader, startSmall, type SmallSite } from './support/running.js'
 
 const files = {
   walk: `type: walk
@@ -28,8 +29,7 @@ beforeAll(async () => {
   small = await startSmall()
   owner = small.owner
   await owner.adoptModel((await owner.compareModel(asFiles(files))).id)
-  const key = (await owner.createKey({ label: 'Website', scope: 'published' })).secret
-  reader = new Reader({ baseUrl: small.service.baseUrl, site: 'marram', token: key })
+  reader = await publishedReader(small)
 })
 afterAll(() => small.service.end())
 

@@ -1,11 +1,12 @@
 import { readFileSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
-import { Reader, type Editor } from '@wisteria/client'
+import type { Reader } from '@wisteria/client'
+import { type Editor } from '@wisteria/client'
 import { fieldKinds } from '@wisteria/core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { parse } from 'yaml'
 import { asFiles } from './support/models.js'
-import { startSmall, type SmallSite } from './support/running.js'
+import { publishedReader, startSmall, type SmallSite } from './support/running.js'
 
 const text = readFileSync(fileURLToPath(new URL('../docs/guides/how-values-are-written.md', import.meta.url)), 'utf8')
 const blocks = (language: string): string[] =>
@@ -27,8 +28,7 @@ beforeAll(async () => {
   small = await startSmall()
   owner = small.owner
   await owner.adoptModel((await owner.compareModel(asFiles({ sheet, remark }))).id)
-  const key = (await owner.createKey({ label: 'Website', scope: 'published' })).secret
-  reader = new Reader({ baseUrl: small.service.baseUrl, site: 'marram', token: key })
+  reader = await publishedReader(small)
   first = (await owner.create({ type: 'sheet', values: { title: { en: 'First sheet' }, level: 'easy' } })).id
   await owner.publish(first)
   asset = (await owner.addAsset({ name: 'lens.png', content: pixel, alt: { en: 'The lens' } })).id

@@ -249,7 +249,8 @@ const goesWith = (kind, operator) => {
     return false
   }
 }
-const conditions = `${note}# Conditions
+const conditions =
+  `${note}# Conditions
 
 \`\`\`
 format in ["concert", "walk"] and starts >= now and museum.name contains "Boat" and not (price > 20)
@@ -286,7 +287,7 @@ ${table(
 - \`now\` and \`today\`, with \`+\` and \`-\` and minutes, hours, days and weeks: \`today + 7 days\`. A day begins in the site's time zone.
 - Lengths of time in double quotes: \`"PT90M"\` (ISO 8601).
 - In rules of forms and in \`check\`: another field of the same entry, block or group, of the same kind of comparison: \`ends >= starts\`.
-- In lists that fill themselves: the entry that the list stands in. \`here\` is the entry, \`here.museum\` a field of it: \`museum = here.museum and entry.id != here\`. Against a field without a value no entry meets the comparison.
+- In lists that fill themselves: the entry that the list stands in. \`here\` is the entry, \`here.museum\` a field of it: \`museum = here.museum and entry.id != here\`. If that field has no value, the comparison is false, and \`!=\` true.
 
 ## What it means
 

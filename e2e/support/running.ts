@@ -58,6 +58,12 @@ export async function startSmall(more: Partial<ServiceOptions> = {}, now?: () =>
   return { service, owner, token: token! }
 }
 
+/** A front end's reader of the published edition, with a key of its own. */
+export async function publishedReader({ service, owner }: SmallSite): Promise<Reader> {
+  const { secret } = await owner.createKey({ label: 'Website', scope: 'published' })
+  return new Reader({ baseUrl: service.baseUrl, site: 'marram', token: secret })
+}
+
 export interface DemoWorld {
   readonly service: Running
   readonly seeded: Seeded

@@ -160,7 +160,6 @@ export class Editor {
   /** Replaces the file; its address stays, and every place that uses it. */
   replaceAsset = (id: string, file: Blob) =>
     this.#call<Asset>({ method: 'PUT', path: `/assets/${segment(id)}/file`, file, isLong: true })
-  /** Who holds it. */
   /** Every state of an asset, newest first; those before a revision, at most `first` (50). */
   assetRevisions = (id: string, query: { before?: number; first?: number } = {}) =>
     this.#call<{ revisions: AssetRevision[]; next: number | null }>({
@@ -174,6 +173,7 @@ export class Editor {
       path: `/assets/${segment(id)}/restore`,
       body: { revision, ...(only ? { only } : {}) },
     })
+  /** Which entries hold it. */
   assetUsage = (id: string) => this.#call<Usage>({ path: `/assets/${segment(id)}/usage` })
   /** @param revisions `ignore` to delete it although older revisions hold it. */
   deleteAsset = (id: string, { revisions }: { readonly revisions?: 'ignore' } = {}) =>

@@ -1,12 +1,15 @@
 import { Service, WisteriaProblem, type Editor, type Member, type SignedIn, type SiteView } from '@wisteria/client'
 import type { Caller, Model } from '@wisteria/core'
-import { reactive, shallowRef } from 'vue'
-import { recordAct } from './lastActs/lastActs'
+import { reactive, shallowRef, watch } from 'vue'
+import { forgetActs, recordAct, rememberEmails } from './lastActs/lastActs'
 import { signedOut } from './signedOut'
 import { speak, t } from './messages'
 
 /** Who is signed in; null when nobody is, undefined until that is known. */
 export const session = shallowRef<SignedIn | null | undefined>(undefined)
+
+// What somebody did is not shown to whoever signs in next in this tab.
+watch(() => session.value?.account.id, forgetActs, { flush: 'sync' })
 
 /** Whoever worked here signs in again without leaving the page; at the start nobody is known, and nobody is asked. */
 export const signInAgain = (): Promise<boolean> => (session.value ? signedOut.askToSignIn() : Promise.resolve(false))
@@ -52,6 +55,7 @@ export const forgetSites = (): void => sites.clear()
 async function loadSite(name: string): Promise<Site> {
   const editor = service.site(name)
   const [settings, model, { members }] = await Promise.all([editor.settings(), editor.model(), editor.members()])
+  rememberEmails(members)
   const membership = session.value?.sites.find((site) => site.name === name)
   return { name, editor, settings, model, members, caller: callerOn(membership) }
 }

@@ -5,7 +5,6 @@ import { ElDropdown, ElDropdownItem, ElDropdownMenu, ElIcon } from 'element-plus
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import GoTo from './GoTo.vue'
-import { lastActs } from '../lastActs/lastActs'
 import LastActsSheet from '../lastActs/LastActsSheet.vue'
 import { initialsOf, presentPeople } from '../presentPeople'
 import { callerOn, forgetSites, service, session } from '../session'
@@ -43,7 +42,6 @@ const maySet = computed(() => decide(callerOn(site.value), 'settings.change').al
 async function signOut(): Promise<void> {
   await service.signOut()
   session.value = null
-  lastActs.value = []
   forgetSites()
   await router.push({ name: 'sign-in' })
 }

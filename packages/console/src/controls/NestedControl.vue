@@ -147,7 +147,6 @@ function onKey(event: KeyboardEvent, index: number): void {
 const mayAdd = computed(() => !props.disabled && accepted.value.some(fits))
 /** Behind which block the list of types is open. */
 const picking = ref<number>()
-const isPickingLast = ref(false)
 function openPicker(after: number): void {
   if (group.value) add(group.value.name, after)
   else picking.value = after
@@ -346,11 +345,11 @@ function move(index: number, step: 1 | -1): void {
       >
       <BlockPicker
         v-else
-        :open="picking === items.length - 1 && items.length > 0 ? true : isPickingLast"
+        :open="picking === items.length - 1"
         :types="accepted"
         :fits="fits"
         :label="t('controls.addBlock')"
-        @update:open="(now) => ((isPickingLast = now), now || (picking = undefined))"
+        @update:open="picking = $event ? items.length - 1 : undefined"
         @choose="(name) => add(name)"
       />
       <ElButton v-if="mayPaste" size="small" @click="paste(items.length - 1)">{{ t('controls.paste') }}</ElButton>

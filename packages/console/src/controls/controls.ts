@@ -44,7 +44,7 @@ const controls: Readonly<Record<string, Component>> = {
 const missing = fieldKinds.filter((kind) => !(kind.name in controls)).map((kind) => kind.name)
 if (missing.length > 0) throw new Error(`these field kinds have no control: ${missing.join(', ')}`)
 
-/** Kinds whose control knows how to hold many by itself; many of any other are listed, each in the control of one. */
+/** Kinds whose control takes multiple values itself; those of any other kind are listed, each in a control of its own. */
 const holdsMany = new Set(['entry', 'block', 'group', 'choice', 'asset'])
 
 export const isListed = (kind: string, many: boolean): boolean => many && !holdsMany.has(kind)

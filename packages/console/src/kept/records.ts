@@ -67,7 +67,7 @@ export function keptRecords<Kept extends Dated>(
   }
 }
 
-/** The browser's storage, where it may be used. */
+/** The browser's storage, if the browser permits it. */
 export function browserStorage(): Storage | undefined {
   try {
     return globalThis.localStorage

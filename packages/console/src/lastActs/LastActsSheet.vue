@@ -1,13 +1,12 @@
 <script setup lang="ts">
-import type { Member } from '@wisteria/client'
 import { ElButton, ElRadioButton, ElRadioGroup } from 'element-plus'
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
-import { openSite, session } from '../session'
+import { session } from '../session'
 import { clock } from '../times'
 import { t } from '../messages'
 import { asCommand, connectCommand } from './command'
-import { lastActs, shownActs, type Act } from './lastActs'
+import { emailOf, lastActs, shownActs, type Act } from './lastActs'
 import { asRequest } from './request'
 
 /** What somebody did here lately, each act as the command and as the HTTP request that do the same. */
@@ -16,25 +15,16 @@ const isOpen = defineModel<boolean>({ required: true })
 const shown = ref<'command' | 'request'>('command')
 const told = ref('')
 const copied = ref('')
-const members = shallowRef<readonly Member[]>([])
 
 const baseUrl = location.origin
-const known = { emailOf: (account: string) => members.value.find((member) => member.account === account)?.email }
 const acts = computed(() => shownActs(lastActs.value))
 const textOf = (act: Act): string | undefined =>
-  shown.value === 'command' ? asCommand(act, known) : asRequest(act, baseUrl)
+  shown.value === 'command' ? asCommand(act, emailOf) : asRequest(act, baseUrl)
 /** The site of the newest act, or the one in sight. */
 const connectTo = computed(() => acts.value.find((act) => act.site !== undefined)?.site ?? site)
 const connect = computed(() => connectCommand(baseUrl, session.value?.account.email, connectTo.value))
 
-watch(isOpen, async (opens) => {
-  told.value = copied.value = ''
-  if (!opens || site === undefined) return
-  members.value = await openSite(site).then(
-    (opened) => opened.members,
-    () => [],
-  )
-})
+watch(isOpen, () => (told.value = copied.value = ''))
 
 const copyLabel = (text: string): string => (copied.value === text ? t('query.copied') : t('common.copy'))
 async function copy(text: string): Promise<void> {

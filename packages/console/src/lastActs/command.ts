@@ -4,26 +4,25 @@ import type { Act } from './lastActs'
 import { fileName } from './request'
 import { withInput, word } from '../shellWords'
 
-/** What the commands name and the requests do not. */
-export interface Known {
-  /** The e-mail of an account. */
-  readonly emailOf: (account: string) => string | undefined
-}
+/** The e-mail of an account or an invitation: commands name people by it, and requests by an id. */
+type EmailOf = (id: string) => string | undefined
 
 type Body = Readonly<Record<string, unknown>>
 type Part = string | readonly string[] | undefined | false
 
 /** An act as a command, or several; undefined where no command does it. */
-export function asCommand(act: Act, known: Known): string | undefined {
-  const asked = `${act.sent.method} ${act.path}`
-  for (const [pattern, write] of commands) {
-    const found = pattern.exec(asked)
-    if (found) return write(found.slice(1).map(decodeURIComponent), (act.sent.body ?? {}) as Body, act, known)
-  }
-  return undefined
+export function asCommand(act: Act, emailOf: EmailOf): string | undefined {
+  const request = `${act.sent.method} ${act.path}`
+  const [pattern, write] = commandFor(request) ?? []
+  const ids = pattern?.exec(request)?.slice(1).map(decodeURIComponent) ?? []
+  return write?.(ids, (act.sent.body ?? {}) as Body, act, (id) => emailOf(id) ?? 'EMAIL')
 }
 
-type Write = (ids: readonly string[], body: Body, act: Act, known: Known) => string | undefined
+/** What writes the command of a request, by its method and its path below the site's. */
+export const commandFor = (request: string): (typeof commands)[number] | undefined =>
+  commands.find(([pattern]) => pattern.test(request))
+
+type Write = (ids: readonly string[], body: Body, act: Act, emailOf: (id: string) => string) => string | undefined
 
 const run = (words: string, ...parts: readonly Part[]): string =>
   ['wisteria', words, ...parts.flat().filter((part): part is string => Boolean(part))].join(' ')
@@ -146,15 +145,13 @@ const commands: readonly (readonly [RegExp, Write])[] = [
     (_, { email, role, locales }) =>
       run('member invite', word(email as string), option('role', role), option('locales', locales)),
   ],
+  [/^DELETE \/invitations\/([^/]+)$/, ([id], _, __, emailOf) => run('member revoke', word(emailOf(id!)))],
   [
     /^PUT \/members\/([^/]+)$/,
-    ([account], { role, locales }, _, { emailOf }) =>
-      run('member change', word(emailOf(account!) ?? 'EMAIL'), option('role', role), option('locales', locales)),
+    ([account], { role, locales }, _, emailOf) =>
+      run('member change', word(emailOf(account!)), option('role', role), option('locales', locales)),
   ],
-  [
-    /^DELETE \/members\/([^/]+)$/,
-    ([account], _, __, { emailOf }) => run('member remove', word(emailOf(account!) ?? 'EMAIL')),
-  ],
+  [/^DELETE \/members\/([^/]+)$/, ([account], _, __, emailOf) => run('member remove', word(emailOf(account!)))],
   [/^POST \/keys$/, (_, { label, scope }) => run('key create', option('label', label), option('scope', scope))],
   [/^DELETE \/keys\/([^/]+)$/, ([id]) => run('key revoke', id)],
   [/^PUT \/front-ends\/([^/]+)$/, ([name], frontEnd) => fromInput(run('front-end set', word(name!)), frontEnd)],
@@ -166,6 +163,12 @@ const commands: readonly (readonly [RegExp, Write])[] = [
   ],
   [/^POST \/webhooks\/([^/]+)\/deliveries\/([^/]+)\/resend$/, (ids) => run('webhook resend', ...ids)],
   [/^DELETE \/webhooks\/([^/]+)$/, ([id]) => run('webhook remove', id)],
+  [/^DELETE \/edit\/v1\/account\/sessions\/([^/]+)$/, ([id]) => run('account end-session', id)],
+  [
+    /^PUT \/edit\/v1\/accounts\/([^/]+)\/disabled$/,
+    ([account], { disabled }, _, emailOf) =>
+      run(disabled === true ? 'account disable' : 'account enable', word(emailOf(account!))),
+  ],
   [
     /^PUT \/edit\/v1\/account$/,
     (_, { name, language, timeZone }) =>

@@ -23,9 +23,24 @@ const mostActs = 20
 export const lastActs = shallowRef<readonly Act[]>([])
 
 /** Passwords and sessions are nobody's to copy; who is here, and previews, change nothing that is kept. */
-const unshown = /\/(session|set-up|invitation|presence|preview)(\/|$)|password|\/account\/sign-out/
+export const unshown = /\/(session|set-up|invitation|presence|preview)(\/|$)|password|\/account\/sign-out/
 const isProposal = (act: Act | undefined): boolean => act?.path === '/model/proposals'
 const isEditing = (act: Act | undefined): boolean => /^\/entries\/[^/]+\/edits$/.test(act?.path ?? '')
+
+/** E-mails that were seen here, by the id of an account or an invitation: commands name people by them, also once they are gone. */
+const emails = new Map<string, string>()
+export const emailOf = (id: string): string | undefined => emails.get(id)
+export function rememberEmails(
+  people: readonly ({ readonly email: string } & ({ readonly id: string } | { readonly account: string }))[],
+): void {
+  for (const person of people) emails.set('account' in person ? person.account : person.id, person.email)
+}
+
+/** Somebody else works in this tab now, or nobody. */
+export function forgetActs(): void {
+  lastActs.value = []
+  emails.clear()
+}
 
 export function recordAct(sent: Call, { body: answer }: Pick<Reply<unknown>, 'body'>): void {
   if (unshown.test(sent.path) || (sent.body as { password?: unknown } | undefined)?.password !== undefined) return

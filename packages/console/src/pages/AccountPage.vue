@@ -7,6 +7,7 @@ import { useRouter } from 'vue-router'
 import PageTrouble from '../components/PageTrouble.vue'
 import StripBar from '../components/StripBar.vue'
 import TimeZoneSelect from '../components/TimeZoneSelect.vue'
+import { rememberEmails } from '../lastActs/lastActs'
 import { forgetSites, service, session } from '../session'
 import { ago, moment } from '../times'
 import ConfirmButton from '../components/ConfirmButton.vue'
@@ -76,6 +77,7 @@ async function load(): Promise<void> {
   try {
     const [managed, signedIn] = await Promise.all([service.accounts(), service.sessions()])
     accounts.value = managed.accounts
+    rememberEmails(managed.accounts)
     sessions.value = signedIn.sessions
   } catch (error) {
     trouble.value = error

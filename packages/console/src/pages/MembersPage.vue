@@ -10,6 +10,7 @@ import OneTimeSecret from '../site/OneTimeSecret.vue'
 import SettingsFrame from '../site/SettingsFrame.vue'
 import { useSettings } from '../site/settingsPage'
 import { useSending } from '../sending'
+import { rememberEmails } from '../lastActs/lastActs'
 import { forgetSites, nameOfActor, session } from '../session'
 import { moment } from '../times'
 import ConfirmButton from '../components/ConfirmButton.vue'
@@ -18,10 +19,11 @@ import { t } from '../messages'
 
 /** Who may do what on the site, and who was invited. */
 const props = defineProps<{ site: string }>()
-const { site, content, trouble, load } = useSettings(props.site, async ({ editor }) => ({
-  members: (await editor.members()).members,
-  invitations: (await editor.invitations()).invitations,
-}))
+const { site, content, trouble, load } = useSettings(props.site, async ({ editor }) => {
+  const [{ members }, { invitations }] = await Promise.all([editor.members(), editor.invitations()])
+  rememberEmails([...members, ...invitations])
+  return { members, invitations }
+})
 /** The names of members stand beside what they did, on other pages too. */
 async function reload(): Promise<void> {
   forgetSites()

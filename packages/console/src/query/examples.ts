@@ -92,7 +92,7 @@ const weightOf = (type: ContentType): number =>
 const graphqlField = (_: Model, type: ContentType, name: string): string =>
   type.fields.find((field) => field.name === name)?.kind === 'richText' ? `${name} { text }` : name
 
-/** What is asked of a reference: where it may lead to several types, of one of them. */
+/** What is asked of a reference: of one type, if it accepts several. */
 const inner = (model: Model, reference: Field, target: ContentType): string =>
   targetsOf(reference).length > 1
     ? `... on ${target.graphql.type} { ${graphqlField(model, target, target.namedBy)} }`

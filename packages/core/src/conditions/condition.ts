@@ -33,7 +33,7 @@ export type FactSource =
   | { readonly is: 'reference'; readonly fields: readonly string[] }
   | { readonly is: 'system'; readonly name: SystemFact }
 
-/** What the system knows of every entry, with where it may be asked. */
+/** What the system knows of every entry, and which conditions may use it. */
 export const systemFactSays = {
   id: 'Its id.',
   type: 'The name of its type.',

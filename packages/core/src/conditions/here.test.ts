@@ -73,6 +73,8 @@ describe('`here` in a list that fills itself', () => {
   it('meets nothing where the entry has no value', () => {
     expect(listed('guide = here.guide', {})).toBe('guide in []')
     expect(listed('length > here.length', {})).toBe('length in []')
+    // `!=` is `not =`.
+    expect(listed('guide != here.guide', {})).toBe('not guide in []')
   })
 
   it('is checked against the type that the list stands in', () => {

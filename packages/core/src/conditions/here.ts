@@ -21,8 +21,7 @@ export const speaksOfHere = (where: string | undefined): boolean => where !== un
 
 /**
  * A condition of a list with what the entry around it holds in place of `here`: `museum = here.museum` becomes
- * `museum in ["…"]`. A test against something that the entry does not have is met by none, as every comparison with a missing
- * value. A condition that cannot be read stays as it is.
+ * `museum in ["…"]`. A comparison with a missing value is false, as everywhere, and `!=` turns that around. A condition that cannot be read stays as it is.
  */
 export function bindHere(where: string, here: Here): string {
   let expression: Expression

@@ -10,7 +10,7 @@ export type ReadField = (values: Values, field: Field) => unknown
 
 /** What conditions know of an entry, or of one element of a repeated group. */
 export interface Facts {
-  /** By field id: single values, and lists for fields that hold many or stand inside a repeated group. */
+  /** By field id: single values, and lists for fields with multiple values or inside a repeated group. */
   readonly facts: Record<string, Fact | Fact[]>
   /** By the id of a repeated group: what each of its elements holds. */
   readonly elements: Record<string, Facts[]>

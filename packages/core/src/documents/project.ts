@@ -33,7 +33,7 @@ export interface Element {
 export interface Projection {
   /** By names, after fallback. A reference is `{ "id": … }`, a missing value null, a list without items `[]`. */
   readonly values: Record<string, unknown>
-  /** By field id, comparable forms: single values, and lists for fields that hold many. */
+  /** By field id, comparable forms: single values, and lists for fields with multiple values. */
   readonly facts: Record<string, Fact | Fact[]>
   /** By the id of a repeated group. */
   readonly elements: Record<string, Element[]>

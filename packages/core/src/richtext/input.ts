@@ -152,7 +152,7 @@ function adapt(root: Root): unknown {
       case 'tableRow':
         return block({ type: 'paragraph', children: cells(node) })
       default:
-        // A table is what stands in it; anything else is running text or nothing.
+        // Of a table its cells are kept; anything else is running text or nothing.
         return node.type === 'table' ? blocks(node.children ?? []) : phrasing([node])
     }
   }
@@ -197,7 +197,7 @@ function adapt(root: Root): unknown {
   return { type: 'root', children: blocks((root as Nodes as Loose).children!) }
 }
 
-/** A link; the text alone where it leads nowhere, as an anchor does. */
+/** A link; only its text where it has no URL, as an anchor. */
 function link({ url = '', title }: Loose, children: Loose[]): Loose[] {
   if (url === '') return children
   const reference = referenceIn(url)

@@ -28,7 +28,7 @@ export async function archive(
   return changeArchived(transaction, act, down, act.at)
 }
 
-/** Takes an entry out of the archive. Nothing becomes public by it. */
+/** Reactivates an archived entry. Nothing becomes public by it. */
 export async function reactivate(
   transaction: Transaction,
   act: Act,

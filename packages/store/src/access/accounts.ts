@@ -10,7 +10,7 @@ export interface Account {
   readonly passwordHash: string
   readonly isOperator: boolean
   readonly createdAt: string
-  /** Since when it may not sign in; null where it may. */
+  /** Since when it cannot sign in; null when it can. */
   readonly disabledAt: string | null
   /** The language of the console, as a tag; null for that of the browser. */
   readonly language: string | null

@@ -19,7 +19,7 @@ export function columnsOf(row: EditionRow) {
 const elementsOf = (row: EditionRow) =>
   Object.fromEntries(Object.entries(row.elements).map(([id, all]) => [`${id}e`, all]))
 
-/** The rows of the side tables that belong to it: each value of fields that hold many, and each reference, once. */
+/** The rows of the side tables that belong to it: each value of fields with multiple values, and each reference, once. */
 export interface SideRows {
   readonly values: readonly { readonly field: string; readonly value: string | number }[]
   readonly refs: readonly { readonly field: string; readonly target: string; readonly direct: 0 | 1 }[]

@@ -4,8 +4,8 @@ import { editionTables, factExpression, literal } from './editionTables.js'
 
 /**
  * The database's indexes that a model declares, in both editions: for each type one in the order of entries and one in the
- * order of changes, and an expression index for each field with `indexed: true` that holds one comparable value. (Fields that
- * hold many are served by the side tables.) All of them are partial by type: an index over all types would have more columns
+ * order of changes, and an expression index for each field with `indexed: true` that holds one comparable value. (Fields with
+ * multiple values are served by the side tables.) All of them are partial by type: an index over all types would have more columns
  * to match, and without statistics SQLite takes that for the better one. They serve every projection set, so that one which is being
  * built has them from its first row: making an index reads the whole table, and others wait for that.
  */
