@@ -289,7 +289,7 @@ describe('the console', () => {
       .fill('Barefoot to the sandbank and back before the tide.')
     await page.keyboard.press('Control+Enter')
     await page.waitForSelector('.sheet dl')
-    expect(await page.textContent('.sheet')).toContain('/activities/mudflat-walk')
+    expect(await page.locator('.sheet:visible').textContent()).toContain('/activities/mudflat-walk')
     await page.click('.sheet .el-button--primary:has-text("Publish en")')
     await eventually(
       () => strip().textContent(),
@@ -603,7 +603,7 @@ describe('the console', () => {
     await translator.click('.row a >> nth=0')
     await translator.waitForSelector('.field')
     expect(await translator.locator('textarea').first().isDisabled()).toBe(true)
-    await translator.getByText('Your role does not write en.').first().waitFor()
+    await translator.getByText('Your role may not write en.').first().waitFor()
     await translator.click('.locale:has-text("ar")')
     expect(await translator.locator('textarea').first().isDisabled()).toBe(false)
     expect(await translator.locator('button:has-text("Publish…")').count()).toBe(0)

@@ -249,8 +249,7 @@ const goesWith = (kind, operator) => {
     return false
   }
 }
-const conditions =
-  `${note}# Conditions
+const conditions = `${note}# Conditions
 
 \`\`\`
 format in ["concert", "walk"] and starts >= now and museum.name contains "Boat" and not (price > 20)

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { Close } from '@element-plus/icons-vue'
 import { ElButton, ElDrawer } from 'element-plus'
+import { ref, watch } from 'vue'
 import { t } from '../messages'
 
 /** Everything with consequences unfolds here, upward from the strip: what changes, what it touches, what blocks it. */
@@ -17,10 +18,14 @@ const {
   stays?: boolean
 }>()
 defineEmits<{ opened: [] }>()
+/** A sheet that was never opened is not in the page: nothing can take it for one that is. */
+const wasOpened = ref(false)
+watch(open, (isOpen) => (wasOpened.value ||= isOpen), { immediate: true })
 </script>
 
 <template>
   <ElDrawer
+    v-if="wasOpened"
     v-model="open"
     direction="btt"
     :size="fits ? 'auto' : '76%'"

@@ -165,7 +165,7 @@ const sectionProblem = (name: string): string | undefined =>
                 id="owner-menu"
                 clearable
                 :model-value="type.menu ?? ''"
-                :placeholder="t('model.nobodySays')"
+                :placeholder="t('model.notSet')"
                 :disabled="disabled"
                 @update:model-value="set('menu', $event)"
                 ><ElOption v-for="name in booleans" :key="name" :value="name" :label="name"

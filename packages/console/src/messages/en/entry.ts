@@ -22,7 +22,7 @@ export const entry = {
   differs: '{field} is edited. Show what is public.',
   neededToPublish: 'Needed to publish',
   copyName: 'Copy {name}',
-  notYourLocale: 'Your role does not write {locale}.',
+  notYourLocale: 'Your role may not write {locale}.',
   notShared: 'Your role writes only translated fields; this one has the same value in all locales.',
   mayOnlyRead: 'You can read this entry, and not change it.',
   backToList: 'Back to the list',

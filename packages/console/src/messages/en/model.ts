@@ -44,7 +44,7 @@ export const model = {
   neverAtRoot: 'A parent is required',
   orderedBy: 'Ordered by',
   inMenusIf: 'In menus if set',
-  nobodySays: 'Not set',
+  notSet: 'Not set',
   withoutDrafts: 'Saving publishes at once',
   sections: 'Sections',
   labelOfSection: 'Label of the section {name}',

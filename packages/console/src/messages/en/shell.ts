@@ -27,7 +27,7 @@ export const lastActs = {
   request: 'HTTP request',
   connect: 'In a terminal, connect first:',
   token:
-    'WISTERIA_TOKEN is an access key with the scope “edit”, for the model “model”. Members, keys and settings need the token of a session.',
+    'WISTERIA_TOKEN holds an access key with the scope “edit”; to change the model, one with the scope “model”. To change members, keys and settings, it holds the token of a session.',
   none: 'Nothing yet. What you save, publish or set in this tab is listed here as long as the tab is open.',
   noCommand: 'No command does this. Copy the HTTP request.',
   cannotCopy: 'The browser did not allow copying. Select the text instead.',

@@ -46,7 +46,7 @@ export const model = {
   neverAtRoot: 'Een bovenliggende pagina is verplicht',
   orderedBy: 'Geordend op',
   inMenusIf: 'In menu’s als ingevuld',
-  nobodySays: 'Niet ingevuld',
+  notSet: 'Niet ingevuld',
   withoutDrafts: 'Opslaan publiceert meteen',
   sections: 'Secties',
   labelOfSection: 'Label van de sectie {name}',

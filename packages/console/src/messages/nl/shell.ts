@@ -27,7 +27,7 @@ export const lastActs = {
   request: 'HTTP-verzoek',
   connect: 'Maak eerst verbinding in een terminal:',
   token:
-    'WISTERIA_TOKEN is een toegangssleutel met bereik ‘edit’, voor het model ‘model’. Voor leden, sleutels en instellingen is het token van een sessie nodig.',
+    'In WISTERIA_TOKEN staat een toegangssleutel met het bereik ‘edit’; voor het model een met het bereik ‘model’. Voor leden, sleutels en instellingen staat er het token van een sessie in.',
   none: 'Nog niets. Wat je in dit tabblad opslaat, publiceert of instelt, staat hier zolang het tabblad open is.',
   noCommand: 'Geen commando doet dit. Kopieer het HTTP-verzoek.',
   cannotCopy: 'De browser stond kopiëren niet toe. Selecteer de tekst.',
