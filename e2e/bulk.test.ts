@@ -30,6 +30,7 @@ describe('many at once', () => {
     await owner.edit(ids[2]!, 1, [{ do: 'clear', at: ['name'] }])
     const job = await run({ do: 'publish', ids })
     expect([job.state, job.done, job.total, job.message]).toEqual(['done', 5, 5, '4 done, 1 refused.'])
+    expect([job.does, job.undoes]).toEqual(['publish', null])
     const { items } = await owner.bulkItems(job.id)
     expect(items.map(({ state }) => state)).toEqual(['done', 'done', 'refused', 'done', 'done'])
     expect(items[2]!.message).toMatch(/Name is empty/)
@@ -39,6 +40,8 @@ describe('many at once', () => {
     await owner.edit(ids[0]!, version, [{ do: 'set', at: ['name'], value: 'Changed since' }])
     const back = await undoJob(job)
     expect(back.message).toBe('3 done, 1 refused.')
+    const { jobs } = await owner.jobs()
+    expect(jobs.find(({ id }) => id === back.id)).toMatchObject({ does: 'publish', undoes: job.id })
     expect(await statesOf(ids)).toEqual(['edited', 'withdrawn', 'new', 'withdrawn', 'withdrawn'])
     const [refused] = (await owner.bulkItems(back.id, { refused: true })).items
     expect(refused).toMatchObject({ entry: ids[0], message: 'Somebody changed it since. It stays as it is.' })

@@ -354,6 +354,20 @@ describe('publishing', () => {
     await row.locator('button:has-text("Cancel schedule")').click()
     await page.getByText('Nothing is scheduled.').waitFor()
   })
+  it('stands on Today: what one edited, what others did, and what is outdated in a locale', async () => {
+    await page.goto(`${base}marram/today`)
+    const section = (title: string) => page.locator('section section', { hasText: title })
+    await section('Yours, not public yet').getByRole('link', { name: 'The small pan' }).waitFor()
+    await section('Outdated in Nederlands').getByRole('link', { name: 'Toegankelijkheid' }).click()
+    await page.waitForURL(/locale=nl/)
+    await page.locator('.strip .locale[aria-pressed=true]:has-text("nl")').waitFor()
+    await page.goBack()
+    await section('Yours, not public yet')
+      .getByText(/Show all \d+/)
+      .click()
+    await page.waitForURL(/entry\.updatedBy/)
+    await page.locator('.row', { hasText: 'The small pan' }).waitFor()
+  })
   it('makes what has no drafts public as it is saved', async () => {
     await page.goto(`${base}marram/new/notice`)
     await page.waitForSelector('.field')
@@ -435,7 +449,7 @@ describe('places', () => {
     await node.focus()
     await page.keyboard.press('Alt+ArrowRight')
     await strip()
-      .getByText(/Moved “The people”/)
+      .getByText(/Publish “The people” to make it public/)
       .waitFor()
     const shows = (wanted: string) =>
       eventually(

@@ -1,9 +1,9 @@
 import { join } from 'node:path'
-import { Service, type Editor, type WisteriaProblem } from '@wisteria/client'
+import { Reader, Service, type Editor, type WisteriaProblem } from '@wisteria/client'
 import { Database, fillWords, forgetWords, siteNamed } from '@wisteria/store'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { asFiles, files, refusal } from './support/models.js'
-import { startSmall, type SmallSite } from './support/running.js'
+import { ownerOf, publishedReader, startSmall, type SmallSite } from './support/running.js'
 
 let small: SmallSite
 let owner: Editor
@@ -185,5 +185,29 @@ describe('a list', () => {
     expect((await fresh())['nl']).toBe('current')
     await owner.publish(id)
     expect((await fresh())['nl']).toBe('current')
+  })
+  it('finds what somebody changed last, in the Edit API and nowhere else', async () => {
+    const { id } = await owner.create({ type: 'museum', values: { name: { en: 'The Pier' } } })
+    const { secret } = await owner.createKey({ label: 'Import', scope: 'edit' })
+    const key = new Service({ baseUrl: small.service.baseUrl, token: secret }).site('marram')
+    const byOwner = { where: `entry.updatedBy = "${ownerOf.email}" and name = "The Pier"`, type: 'museum' }
+    const found = async () => (await owner.entries(byOwner)).entries.map((entry) => entry.id)
+    expect(await found()).toEqual([id])
+    expect((await key.entries(byOwner)).entries).toHaveLength(1)
+    await key.edit(id, 1, [{ do: 'set', at: ['town'], value: 'Greyflats' }])
+    expect(await found()).toEqual([])
+    const none = { where: 'entry.updatedBy has no value', type: 'museum' }
+    expect((await owner.entries(none)).entries.map((entry) => entry.id)).toEqual([id])
+    const drafts = await owner.createKey({ label: 'Drafts', scope: 'draft' })
+    const reader = new Reader({
+      baseUrl: small.service.baseUrl,
+      site: 'marram',
+      token: drafts.secret,
+      edition: 'draft',
+    })
+    for (const read of [reader, await publishedReader(small)])
+      expect((await problem(() => read.entries('museum', { where: byOwner.where }))).message).toMatch(
+        /`entry.updatedBy` is known to the Edit API only\./,
+      )
   })
 })

@@ -136,6 +136,10 @@ export interface AdoptedModel {
 export interface Job {
   readonly id: string
   readonly kind: string
+  /** The action of a bulk job. */
+  readonly does: BulkAction | null
+  /** The job that it undoes. */
+  readonly undoes: string | null
   readonly state: 'running' | 'done' | 'failed' | 'stopped'
   readonly done: number
   readonly total: number

@@ -146,7 +146,15 @@ export class Editor {
 
   /** A page of assets; `maxUpload` is the largest file that is taken, in megabytes. */
   assets = (
-    query: { accepts?: string; search?: string; sort?: 'newest' | 'name'; first?: number; after?: string } = {},
+    query: {
+      accepts?: string
+      search?: string
+      /** A locale in which pictures have no alternative text. */
+      withoutAlt?: string
+      sort?: 'newest' | 'name'
+      first?: number
+      after?: string
+    } = {},
   ) => this.#call<{ assets: Asset[]; next: string | null; maxUpload: number }>({ path: '/assets', query })
   asset = (id: string) => this.#call<Asset>({ path: `/assets/${segment(id)}` })
   /** Adds a file; `content` is its bytes in base64. */

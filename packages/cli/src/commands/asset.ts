@@ -16,9 +16,10 @@ export function addAsset(program: Command): void {
     .command('list')
     .description('Lists the assets of the site by name.')
     .option('--accepts <types>', 'media types, e.g. image/*')
-    .option('--search <words>', 'in the name')
+    .option('--search <words>', 'in the name and the texts')
+    .option('--without-alt <locale>', 'pictures that have no alternative text in this locale')
     .option('--json', 'print JSON')
-    .action(async ({ json, ...query }: { json?: boolean; accepts?: string; search?: string }) => {
+    .action(async ({ json, ...query }: { json?: boolean; accepts?: string; search?: string; withoutAlt?: string }) => {
       const page = await openEditor().assets(query)
       if (json) return printJson(page)
       if (page.assets.length === 0) return print('No assets. Add one: `wisteria asset add FILE`.')

@@ -1,6 +1,11 @@
+import type { Job } from '@wisteria/client'
 import type { Command } from 'commander'
 import { openEditor } from '../connection.js'
 import { print, printJson, printTable, progress, say, when } from '../output.js'
+
+/** What a job does, and how it ended. */
+const named = ({ does, undoes, state, message }: Job): string =>
+  does === null || state === 'running' ? message : `${undoes === null ? '' : 'undo '}${does}: ${message}`
 
 export function addJob(program: Command): void {
   const job = program
@@ -17,7 +22,7 @@ export function addJob(program: Command): void {
       if (jobs.length === 0) return print('There are no jobs.')
       printTable(
         ['started', 'job', 'state', 'done', 'id'],
-        jobs.map((job) => [when(job.createdAt), job.message, job.state, `${job.done} of ${job.total}`, job.id]),
+        jobs.map((job) => [when(job.createdAt), named(job), job.state, `${job.done} of ${job.total}`, job.id]),
       )
     })
   job
@@ -30,7 +35,7 @@ export function addJob(program: Command): void {
       const job = await editor.job(id)
       const items = job.kind === 'bulk' ? (await editor.bulkItems(id, { refused: true })).items : []
       if (json) return printJson({ ...job, refused: items })
-      print(`${job.state}, ${job.done} of ${job.total}: ${job.message}`)
+      print(`${job.state}, ${job.done} of ${job.total}: ${named(job)}`)
       for (const { title, entry, message } of items) print(`  refused: “${title || entry}”: ${message}`)
     })
   job

@@ -44,6 +44,7 @@ export function addView(program: Command): void {
     .option('--where <condition>', 'that match a condition')
     .option('--search <words>', 'that contain these words')
     .option('--sort <fields>', 'e.g. starts,-title')
+    .option('--locale <tag>', 'titles and conditions in this locale')
     .option('--columns <fields>', 'fields shown in columns, e.g. format,starts', readList)
     .option('--shared', 'share it with everybody')
     .option('--json', 'print JSON')
@@ -61,6 +62,7 @@ export function addView(program: Command): void {
           where?: string
           search?: string
           sort?: string
+          locale?: string
           columns?: string[]
         },
       ) => {

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Asset, AssetChange, UsedBy } from '@wisteria/client'
-import { directionOf } from '@wisteria/core'
+import { decide, directionOf } from '@wisteria/core'
 import { ElButton, ElInput } from 'element-plus'
 import { computed, reactive, ref, watch } from 'vue'
 import type { Site } from '../session'
@@ -42,6 +42,8 @@ async function act(work: () => Promise<Asset>, done = t('common.savedStop')): Pr
     refused.value = messageOf(error)
   }
 }
+/** Texts of a locale are for translators too. */
+const maySay = computed(() => decide(site.caller, 'entry.translate', { locales: [locale.value] }).allowed)
 const change = (what: AssetChange) => act(() => site.editor.changeAsset(asset.id, what))
 const texts = [
   { name: 'alt', label: t('assets.alternativeText'), rows: 2 },
@@ -162,7 +164,7 @@ async function remove(): Promise<void> {
         type="textarea"
         :rows="text.rows"
         maxlength="1000"
-        :disabled="!mayWrite"
+        :disabled="!maySay"
         :dir="directionOf(locale)"
         :lang="locale"
         @update:model-value="(now: string) => (written[text.name] = now)"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { draftFacts, publicFacts, readCondition, withTest, type ContentType, type WisteriaError } from '@wisteria/core'
+import { editFacts, publicFacts, readCondition, withTest, type ContentType, type WisteriaError } from '@wisteria/core'
 import { ElInput } from 'element-plus'
 import { computed, ref, useId, watch } from 'vue'
 import type { Fault } from '../editor/unreadable'
@@ -66,7 +66,7 @@ const reading = computed<Reading>(() => {
     readCondition(text, {
       model: site.model,
       owners: owners.value,
-      systemFacts: onlyCondition ? publicFacts : draftFacts,
+      systemFacts: onlyCondition ? publicFacts : editFacts,
       timeZone: site.settings.timeZone,
       ...(here ? { here } : {}),
     })

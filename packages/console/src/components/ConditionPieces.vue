@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { ListedEntry } from '@wisteria/client'
-import { askables, operatorsFor, writeTest, type ContentType, type Operator } from '@wisteria/core'
+import { askables, factPath, operatorsFor, writeTest, type ContentType, type Operator } from '@wisteria/core'
 import { ElButton, ElInput, ElOption, ElPopover, ElSelect } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import type { Site } from '../session'
@@ -38,14 +38,16 @@ const path = ref('')
 const operator = ref<Operator>('=')
 const operand = ref('')
 
+const people = computed(() => site.members.map(({ email, name }) => ({ value: email, label: name })))
 const all = computed(() =>
   askables(site.model, types, {
     state: t('conditions.facts.state'),
     freshness: t('conditions.facts.freshness'),
     updated: t('conditions.facts.updated'),
+    updatedBy: t('conditions.facts.updatedBy'),
     published: t('conditions.facts.published'),
     ...(types.length > 1 ? { type: t('conditions.facts.type') } : {}),
-  }),
+  }).map((askable) => (askable.path === factPath('updatedBy') ? { ...askable, options: people.value } : askable)),
 )
 const chosen = computed(() => all.value.find((piece) => piece.path === path.value))
 const operators = computed(() => (chosen.value ? operatorsFor(chosen.value) : []))

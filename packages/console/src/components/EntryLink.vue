@@ -7,9 +7,13 @@ defineProps<{
   site: string
   id: string
   title: string
+  /** In which the form opens; the default one when left out. */
+  locale?: string | undefined
 }>()
 </script>
 
 <template>
-  <RouterLink dir="auto" :to="{ name: 'entry', params: { site, id } }">{{ title || t('common.noName') }}</RouterLink>
+  <RouterLink dir="auto" :to="{ name: 'entry', params: { site, id }, query: locale ? { locale } : {} }">{{
+    title || t('common.noName')
+  }}</RouterLink>
 </template>

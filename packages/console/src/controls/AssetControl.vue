@@ -3,8 +3,9 @@ import { acceptsMediaType, decide, makeItemId, shapeOf } from '@wisteria/core'
 import type { Asset } from '@wisteria/client'
 import { ElButton, ElOption, ElSelect } from 'element-plus'
 import { computed, reactive, ref, watch } from 'vue'
+import AltText from '../assets/AltText.vue'
 import UploadList from '../assets/UploadList.vue'
-import { fileOf } from '../assets/address'
+import { fileOf, isPicture } from '../assets/address'
 import { createUploads, filesOf } from '../assets/upload'
 import { useWorkingCopy } from '../editor/workingCopy'
 import type { ControlProps } from './control'
@@ -107,6 +108,11 @@ function move(index: number, step: 1 | -1): void {
   const next = isMany.value ? moved(items.value, index, step) : undefined
   if (next) emit('change', next)
 }
+const textLocale = computed(() => props.formLocale ?? props.locale)
+const pictureOf = (id: string): Asset | undefined => {
+  const asset = assetsById.get(id)
+  return asset && isPicture(asset) ? asset : undefined
+}
 const nameOf = (id: string): string => assetsById.get(id)?.name ?? (assetsById.has(id) ? t('controls.assetGone') : '…')
 const missing = (id: string): string[] => {
   const alt = assetsById.get(id)?.alt
@@ -137,26 +143,37 @@ const missing = (id: string): string[] => {
         @keydown.alt.down.prevent="move(index, 1)"
       >
         <img
-          v-if="assetsById.get(item.value)?.mediaType.startsWith('image/')"
-          :src="fileOf(assetsById.get(item.value)!, { h: 192 })"
-          :alt="assetsById.get(item.value)!.alt[locale] ?? ''"
+          v-if="pictureOf(item.value)"
+          :src="fileOf(pictureOf(item.value)!, { h: 192 })"
+          :alt="pictureOf(item.value)!.alt[textLocale] ?? ''"
         />
-        <span
-          class="name"
-          :title="
-            missing(item.value).length > 0 ? t('assets.noAlternative', { locales: missing(item.value).join(', ') }) : ''
-          "
-          >{{ nameOf(item.value) }}</span
-        >
-        <button
-          class="plain"
-          type="button"
-          :disabled="disabled"
-          :aria-label="t('controls.removeNamed', { name: nameOf(item.value) })"
-          @click="remove(item.id)"
-        >
-          {{ t('common.remove') }}
-        </button>
+        <span class="head">
+          <span
+            class="name"
+            :title="
+              missing(item.value).length > 0
+                ? t('assets.noAlternative', { locales: missing(item.value).join(', ') })
+                : ''
+            "
+            >{{ nameOf(item.value) }}</span
+          >
+          <button
+            class="plain link"
+            type="button"
+            :disabled="disabled"
+            :aria-label="t('controls.removeNamed', { name: nameOf(item.value) })"
+            @click="remove(item.id)"
+          >
+            {{ t('common.remove') }}
+          </button>
+        </span>
+        <AltText
+          v-if="pictureOf(item.value)"
+          :site="site"
+          :asset="pictureOf(item.value)!"
+          :locale="textLocale"
+          @changed="(asset) => assetsById.set(asset.id, asset)"
+        />
       </li>
     </ul>
     <ElSelect
@@ -213,15 +230,26 @@ const missing = (id: string): string[] => {
 }
 .assets li {
   display: grid;
+  align-content: start;
   gap: 4px;
-  max-inline-size: 200px;
+  inline-size: 240px;
   font-size: 12px;
 }
 .assets img {
-  block-size: 96px;
-  max-inline-size: 200px;
+  block-size: 112px;
+  max-inline-size: 100%;
   inline-size: auto;
+  justify-self: start;
   background: var(--w-sunk);
+}
+.head {
+  display: flex;
+  justify-content: space-between;
+  gap: 8px;
+}
+.link {
+  color: var(--w-accent);
+  text-decoration: underline;
 }
 .name {
   overflow: hidden;

@@ -190,7 +190,7 @@ const tools: Tool[] = [
     isOn: () => is('orderedList'),
     act: () => chain().toggleOrderedList().run(),
   },
-  { sign: '❝', label: t('controls.quote'), isOn: () => is('blockquote'), act: () => chain().toggleBlockquote().run() },
+  { sign: '“”', label: t('controls.quote'), isOn: () => is('blockquote'), act: () => chain().toggleBlockquote().run() },
   { sign: '—', label: t('controls.rule'), isOn: () => false, act: () => chain().setHorizontalRule().run() },
 ]
 

@@ -12,6 +12,8 @@ export interface ControlProps {
   /** Of the value, for its direction and its letters. */
   readonly locale: string
   readonly direction: 'ltr' | 'rtl'
+  /** The locale that the form shows, where it is another: texts of a picture are written in it. */
+  readonly formLocale?: string | undefined
   readonly isNaming?: boolean
   readonly disabled?: boolean
   /** What was typed before and is no value: it stands there again. */

@@ -30,7 +30,10 @@ import { messageOf, t } from '../messages'
 const { site, type, entry } = defineProps<{ site: Site; type: ContentType; entry: EditableEntry | undefined }>()
 const route = useRoute()
 const router = useRouter()
-const copy = createWorkingCopy(site, type, entry)
+/** The page that a new one is to be below, as its address says. */
+const parent = route.query['parent']
+const initial = type.parent && typeof parent === 'string' ? { [type.parent]: parent } : {}
+const copy = createWorkingCopy(site, type, entry, initial)
 provideWorkingCopy(copy)
 
 const asked = route.query['locale']

@@ -145,6 +145,7 @@ async function copyName(): Promise<void> {
       :value="isEmptyOnPurpose ? undefined : value"
       :fallback="fallback?.value"
       :locale="language"
+      :form-locale="locale"
       :direction="direction"
       :is-naming="isNaming"
       :disabled="!mayWrite"
@@ -160,6 +161,7 @@ async function copyName(): Promise<void> {
           v-bind="one"
           :fault="copy.unreadable.at(`${spot}${part}`, 'item')"
           :locale="language"
+          :form-locale="locale"
           :direction="direction"
           :disabled="!mayWrite"
           @change="put"
@@ -189,7 +191,7 @@ async function copyName(): Promise<void> {
       <button v-if="mayWrite" class="plain link" type="button" @click="write(undefined)">{{ t('common.undo') }}</button>
     </p>
     <p v-else-if="field.kind === 'slug' && value === undefined && mayWrite" class="note">
-      <template v-if="slugSource">{{ t('entry.slugFrom', { source: slugSource }) }}</template>
+      <span v-if="slugSource">{{ t('entry.slugFrom', { source: slugSource }) }}</span>
       <button v-if="mayBeEmpty" class="plain link" type="button" @click="write(null)">{{ t('entry.noPath') }}</button>
     </p>
     <p v-if="field.help" class="note">{{ field.help }}</p>

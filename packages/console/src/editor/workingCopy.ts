@@ -30,10 +30,16 @@ const maxRebases = 5
 type Values = Record<string, unknown>
 
 /** The entry on the desk: what is saved, what was written since, and what the service says of publishing it. */
-export function createWorkingCopy(site: Site, type: ContentType, loaded: EditableEntry | undefined) {
+export function createWorkingCopy(
+  site: Site,
+  type: ContentType,
+  loaded: EditableEntry | undefined,
+  /** What a new entry begins with: it goes along with the first save, and is none by itself. */
+  initial: Readonly<Values> = {},
+) {
   const entry = shallowRef<EditableEntry | undefined>(loaded)
-  const saved = shallowRef<Values>(structuredClone(loaded?.values ?? {}) as Values)
-  const values = reactive<Values>(structuredClone(loaded?.values ?? {}))
+  const saved = shallowRef<Values>(structuredClone(loaded?.values ?? initial) as Values)
+  const values = reactive<Values>(structuredClone(loaded?.values ?? initial))
   /** The blocking problems, and where the working copy differs from the published edition. */
   const check = shallowRef<PublishCheck>()
   const saveProblems = ref<readonly Problem[]>([])

@@ -58,11 +58,12 @@ const later = (plan: ScheduledTime): Part[] => [
   option('locales', plan.locales),
 ]
 
-const asksOf = ({ type, where, search, sort, columns }: ListAsks): Part[] => [
+const asksOf = ({ type, where, search, sort, locale, columns }: ListAsks): Part[] => [
   option('type', type),
   option('where', where),
   option('search', search),
   option('sort', sort),
+  option('locale', locale),
   option('columns', columns),
 ]
 

@@ -11,12 +11,21 @@ import { cellWords } from './cells'
 import { t } from '../messages'
 
 /** An entry in a list: its state, its name over its path, its locales, the columns of one's choice, who changed it. */
-const { site, entry, type, columns, isChosen } = defineProps<{
+const {
+  site,
+  entry,
+  type,
+  columns,
+  isChosen,
+  locale = undefined,
+} = defineProps<{
   site: Site
   entry: ListedEntry
   /** Undefined where entries of all types are listed. */
   type: ContentType | undefined
   columns: readonly string[]
+  /** In which it is listed, and opened; the default one when left out. */
+  locale?: string | undefined
   isChosen: boolean
 }>()
 const emit = defineEmits<{ choose: [isRange: boolean] }>()
@@ -40,7 +49,7 @@ const saidOf = (tag: string): string => {
     />
     <StateMark :state="entry.state" />
     <RouterLink
-      :to="{ name: 'entry', params: { site: site.name, id: entry.id } }"
+      :to="{ name: 'entry', params: { site: site.name, id: entry.id }, query: locale ? { locale } : {} }"
       @keydown.space.prevent="emit('choose', $event.shiftKey)"
     >
       <span :id="titleId" class="title serif" dir="auto" :title="entry.title">{{
@@ -59,15 +68,15 @@ const saidOf = (tag: string): string => {
     >
     <span class="locales">
       <span
-        v-for="locale in site.settings.locales"
-        :key="locale.tag"
+        v-for="{ tag, label: name } in site.settings.locales"
+        :key="tag"
         class="locale"
-        :class="entry.states[locale.tag]"
-        :style="{ '--letters': locale.tag.length }"
-        :title="`${locale.label}: ${saidOf(locale.tag)}`"
+        :class="entry.states[tag]"
+        :style="{ '--letters': tag.length }"
+        :title="`${name}: ${saidOf(tag)}`"
       >
-        <StateMark :state="entry.states[locale.tag] ?? 'new'" :label="`${locale.label}: ${saidOf(locale.tag)}`" />
-        {{ locale.tag }}<FreshnessMark :freshness="entry.freshness[locale.tag]" />
+        <StateMark :state="entry.states[tag] ?? 'new'" :label="`${name}: ${saidOf(tag)}`" />
+        {{ tag }}<FreshnessMark :freshness="entry.freshness[tag]" />
       </span>
     </span>
     <span class="changed"

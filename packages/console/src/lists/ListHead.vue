@@ -103,6 +103,18 @@ async function keep(): Promise<void> {
       <p class="quiet note">{{ t('lists.atMost', { max: maxColumns }) }}</p>
     </ElPopover>
     <ElSelect
+      v-if="site.settings.locales.length > 1"
+      :model-value="asks.locale ?? site.settings.defaultLocale"
+      size="small"
+      class="locale"
+      :aria-label="t('lists.locale')"
+      @update:model-value="
+        (locale: string) => emit('ask', { locale: locale === site.settings.defaultLocale ? undefined : locale })
+      "
+    >
+      <ElOption v-for="locale in site.settings.locales" :key="locale.tag" :value="locale.tag" :label="locale.label" />
+    </ElSelect>
+    <ElSelect
       :model-value="asks.sort ?? newest"
       size="small"
       class="sort"
@@ -123,6 +135,9 @@ async function keep(): Promise<void> {
 }
 .gap {
   flex: 1;
+}
+.locale {
+  inline-size: 128px;
 }
 .sort {
   inline-size: 200px;

@@ -13,15 +13,17 @@ export function readAsks(query: LocationQuery): Omit<ListAsks, 'type'> {
     ...(text('search') ? { search: text('search') } : {}),
     ...(text('where') ? { where: text('where') } : {}),
     ...(text('sort') ? { sort: text('sort') } : {}),
+    ...(text('locale') ? { locale: text('locale') } : {}),
     ...(columns ? { columns: columns.split(',') } : {}),
   }
 }
 
 /** The same as an address. */
-export const writeAsks = ({ search, where, sort, columns }: ListAsks): Record<string, string> => ({
+export const writeAsks = ({ search, where, sort, locale, columns }: ListAsks): Record<string, string> => ({
   ...(search ? { search } : {}),
   ...(where ? { where } : {}),
   ...(sort ? { sort } : {}),
+  ...(locale ? { locale } : {}),
   ...(columns && columns.length > 0 ? { columns: columns.join(',') } : {}),
 })
 

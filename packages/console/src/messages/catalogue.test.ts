@@ -39,6 +39,7 @@ const codeFiles = [
   'controls/pasted.ts',
   'query/question.ts',
   'query/examples.ts',
+  'today/lists.ts',
   'lastActs/command.ts',
   'lastActs/request.ts',
 ]

@@ -21,13 +21,15 @@ export interface Box {
   readonly height: number
 }
 
-/** From one box to another, for a reader of the map: which fields lead there. */
-export interface Line {
+/** From one box to another: which fields lead there. */
+export interface Link {
   readonly from: string
   readonly to: string
   readonly fields: readonly string[]
-  /** Whether it leads to or from a block type: most types hold most blocks, so these are drawn when they are asked for. */
-  readonly ofBlock: boolean
+}
+
+/** A link among types as it is drawn. Most types hold most blocks, so links of blocks have no lines: the boxes light up. */
+export interface Line extends Link {
   /** Corners of an orthogonal path, none of them behind a box. */
   readonly points: readonly Point[]
   /** Where its fields are named: at its beginning, on the side it leaves by. */
@@ -38,18 +40,24 @@ type Point = readonly [x: number, y: number]
 
 export interface MapLayout {
   readonly boxes: readonly Box[]
+  readonly links: readonly Link[]
   readonly lines: readonly Line[]
+  /** The height at which the block types begin. */
+  readonly blocksAt: number
   readonly width: number
   readonly height: number
 }
 
-export const boxWidth = 164
+export const boxWidth = 184
 const boxHeight = 52
 /** Between two columns: names of fields first, then the lanes in which lines go up and down. */
-const gapX = 92
-const lanesFrom = 68
+const gapX = 132
+const lanesFrom = 100
+const laneStep = 5
 const gapY = 22
 const margin = 24
+/** Room for the name of what comes below. */
+const captionHeight = 40
 /** Between two lines that leave a box by the same side: a line of small text. */
 const portStep = 17
 
@@ -78,24 +86,32 @@ export function referencesOf(model: Model): Map<string, Map<string, string[]>> {
 
 /**
  * Puts types in columns by the direction of their references, as layered graphs are drawn: what refers stands before what
- * it refers to, circles aside, with few crossings; blocks stand last. The same model always gives the same map.
+ * it refers to, circles aside, with few crossings; block types stand in rows below. The same model always gives the same map.
  */
 export function layOut(model: Model): MapLayout {
   const references = referencesOf(model)
   const layered = layeredTypes(model, references)
-  const boxes = [...layered.boxes, ...blockBoxes(model, layered.boxes)]
-  const bottom = Math.max(0, ...boxes.map((box) => box.y + box.height)) + gapY
-  const byId = new Map(boxes.map((box) => [box.id, box]))
-  const routes: Route[] = boxes.flatMap((from) =>
-    [...(references.get(from.id) ?? [])].flatMap(([id, fields]) => {
-      const to = byId.get(id)
-      if (!to) return []
-      return [{ from, to, fields, between: layered.between.get(`${from.id} ${id}`) ?? [] }]
-    }),
+  const bottom = Math.max(0, ...layered.boxes.map((box) => box.y + box.height)) + gapY
+  const blocksAt = bottom + gapY
+  const columns = Math.max(0, ...layered.boxes.map((box) => box.column + 1))
+  const blocks = blockBoxes(model, columns, blocksAt + captionHeight)
+  const boxes = [...layered.boxes, ...blocks]
+  const links = boxes.flatMap(({ id: from }) =>
+    [...(references.get(from) ?? [])].map(([to, fields]): Link => ({ from, to, fields })),
   )
-  const lines = drawLines(routes, bottom)
-  const columns = Math.max(-1, ...boxes.map((box) => box.column)) + 1
-  return { boxes, lines, width: xOf(columns), height: bottom + margin }
+  const typesById = new Map(layered.boxes.map((box) => [box.id, box]))
+  const routes = links.flatMap(({ from, to, fields }): Route[] => {
+    const [start, end] = [typesById.get(from), typesById.get(to)]
+    return start && end ? [{ from: start, to: end, fields, between: layered.between.get(`${from} ${to}`) ?? [] }] : []
+  })
+  return {
+    boxes,
+    links,
+    lines: drawLines(routes, bottom),
+    blocksAt,
+    width: Math.max(...boxes.map((box) => box.x + boxWidth), 0) + margin,
+    height: Math.max(blocksAt, ...blocks.map((box) => box.y + box.height)) + margin,
+  }
 }
 
 interface Route {
@@ -151,15 +167,14 @@ function layeredTypes(
   return { boxes, between }
 }
 
-/** The block types, in columns after all types. */
-function blockBoxes(model: Model, types: readonly Box[]): Box[] {
-  const first = Math.max(-1, ...types.map((box) => box.column)) + 1
-  const height = Math.max(0, ...types.map((box) => box.y + box.height))
-  const perColumn = Math.max(10, Math.floor(height / (boxHeight + gapY)))
+/** The block types, in rows below all types and about as wide as these. */
+function blockBoxes(model: Model, columns: number, top: number): Box[] {
+  const step = boxWidth + gapY
+  const perRow = Math.max(4, Math.floor((xOf(columns) - gapX) / step))
   return model.blockTypes.map((block, index): Box => {
-    const column = first + Math.floor(index / perColumn)
-    const y = margin + (index % perColumn) * (boxHeight + gapY)
-    return { id: block.id, owner: block, isBlock: true, column, x: xOf(column), y, height: boxHeight }
+    const column = index % perRow
+    const y = top + Math.floor(index / perRow) * (boxHeight + gapY)
+    return { id: block.id, owner: block, isBlock: true, column, x: margin + column * step, y, height: boxHeight }
   })
 }
 
@@ -172,13 +187,10 @@ function drawLines(routes: readonly Route[], bottom: number): Line[] {
   const laneAfter = (gap: number): number => {
     const used = lanes.get(gap) ?? 0
     lanes.set(gap, used + 1)
-    return xOf(gap) + boxWidth + lanesFrom + ((used * 4) % (gapX - lanesFrom - 8))
+    return xOf(gap) + boxWidth + lanesFrom + ((used * laneStep) % (gapX - lanesFrom - 8))
   }
   return routes.map((route): Line => {
     const { from, to, fields, between } = route
-    const ofBlock = from.isBlock || to.isBlock
-    // Those of blocks, of which there are many, are one bundle.
-    const lane = ofBlock ? (gap: number) => xOf(gap) + boxWidth + lanesFrom : laneAfter
     const isForward = to.column > from.column
     const leavesRight = to.column >= from.column
     const [startY, endY] = [leaving.get(route)!, arriving.get(route)!]
@@ -195,12 +207,13 @@ function drawLines(routes: readonly Route[], bottom: number): Line[] {
         isForward ? from.column + step : from.column - 1 - step,
       )
       const heights = [...between, endY]
-      if (gaps.length > 0 && heights.length === gaps.length) gaps.forEach((gap, step) => go(lane(gap), heights[step]!))
+      if (gaps.length > 0 && heights.length === gaps.length)
+        gaps.forEach((gap, step) => go(laneAfter(gap), heights[step]!))
       else {
         // Nothing says where it could pass: below everything.
         const last = isForward ? to.column - 1 : to.column
-        if (gaps.length > 1) go(lane(gaps[0]!), bottom)
-        go(lane(gaps.length > 0 ? last : to.column), endY)
+        if (gaps.length > 1) go(laneAfter(gaps[0]!), bottom)
+        go(laneAfter(gaps.length > 0 ? last : to.column), endY)
       }
       points.push([isForward ? to.x : to.x + boxWidth, endY])
     }
@@ -208,14 +221,11 @@ function drawLines(routes: readonly Route[], bottom: number): Line[] {
       at: [start[0] + (from === to ? 14 : leavesRight ? 6 : -6), startY - 3] as const,
       anchor: leavesRight ? 'start' : 'end',
     } as const
-    return { from: from.id, to: to.id, fields, ofBlock, points, label }
+    return { from: from.id, to: to.id, fields, points, label }
   })
 }
 
-/**
- * The heights at which lines leave their boxes, or arrive at them: in the order of what is at the other end. Those to and from
- * blocks share one, at the foot.
- */
+/** The heights at which lines leave their boxes, or arrive at them: in the order of what is at the other end. */
 function ports(routes: readonly Route[], end: 'from' | 'to'): Map<Route, number> {
   const heights = new Map<Route, number>()
   /** A line back to its own box goes round above all others. */
@@ -227,10 +237,7 @@ function ports(routes: readonly Route[], end: 'from' | 'to'): Map<Route, number>
         : (route.between.at(-1) ?? route.from.y)
   for (const box of new Set(routes.map((route) => route[end]))) {
     const ending = routes.filter((route) => route[end] === box)
-    const isOfBlock = ({ from, to }: Route): boolean => from.isBlock || to.isBlock
-    for (const route of ending.filter(isOfBlock))
-      heights.set(route, box.y + box.height - (box.isBlock ? boxHeight / 2 : 8))
-    const sorted = ending.filter((route) => !isOfBlock(route)).toSorted((a, b) => next(a) - next(b))
+    const sorted = ending.toSorted((a, b) => next(a) - next(b))
     sorted.forEach((route, index) => heights.set(route, box.y + ((index + 1) * box.height) / (sorted.length + 1)))
   }
   return heights
@@ -238,16 +245,20 @@ function ports(routes: readonly Route[], end: 'from' | 'to'): Map<Route, number>
 
 export type Direction = 'left' | 'right' | 'up' | 'down'
 
-/** Where an arrow key leads on the map: along references sideways, within the column up and down. */
-export function neighbourOf({ boxes, lines }: MapLayout, id: string, direction: Direction): string | undefined {
+/** Where an arrow key leads on the map: along references sideways, within the column up and down; among block types within the row. */
+export function neighbourOf({ boxes, links }: MapLayout, id: string, direction: Direction): string | undefined {
   const box = boxes.find((candidate) => candidate.id === id)
   if (!box) return boxes[0]?.id
   if (direction === 'up' || direction === 'down') {
     const column = boxes.filter((other) => other.column === box.column).sort((a, b) => a.y - b.y)
     return column[column.indexOf(box) + (direction === 'down' ? 1 : -1)]?.id
   }
-  const ends = lines.flatMap((line) =>
-    direction === 'right' ? (line.from === id ? [line.to] : []) : line.to === id ? [line.from] : [],
+  if (box.isBlock) {
+    const row = boxes.filter((other) => other.isBlock && other.y === box.y)
+    return row[row.indexOf(box) + (direction === 'right' ? 1 : -1)]?.id
+  }
+  const ends = links.flatMap((link) =>
+    direction === 'right' ? (link.from === id ? [link.to] : []) : link.to === id ? [link.from] : [],
   )
   const near = boxes
     .filter((box) => ends.includes(box.id) && box.id !== id)

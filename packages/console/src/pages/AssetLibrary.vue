@@ -21,6 +21,8 @@ const next = ref<string | null>(null)
 const maxUpload = ref(0)
 const search = ref('')
 const kind = ref('all')
+/** The locale whose missing alternative texts are looked for. */
+const lacking = ref('')
 const chosen = ref<Asset>()
 const trouble = ref<unknown>()
 const isLoaded = ref(false)
@@ -42,6 +44,7 @@ async function load(after?: string): Promise<void> {
     const page = await opened.value.editor.assets({
       ...(search.value.trim() ? { search: search.value } : {}),
       ...(kind.value !== 'all' ? { accepts: kind.value } : {}),
+      ...(lacking.value ? { withoutAlt: lacking.value } : {}),
       ...(after ? { after } : {}),
     })
     assets.value = after ? [...assets.value, ...page.assets] : [...page.assets]
@@ -77,9 +80,9 @@ function deleted(): void {
   result.value = t('assets.tookAway', { name: chosen.value?.name ?? '' })
   chosen.value = undefined
 }
-/** As wide as the picture is at the height of a row. */
-const widthOf = (asset: Asset): number =>
-  asset.width && asset.height ? Math.min(Math.max((asset.width / asset.height) * 140, 72), 420) : 140
+/** Width by height: the pictures of a row are as wide as makes them equally high, so that none is cropped. */
+const ratioOf = (asset: Asset): number =>
+  isPicture(asset) && asset.width && asset.height ? asset.width / asset.height : 1
 const withoutAlt = computed(
   () =>
     assets.value.filter((asset) => isPicture(asset) && !asset.alt[opened.value?.settings.defaultLocale ?? '']).length,
@@ -115,18 +118,29 @@ const kinds = [
         <ElSelect v-model="kind" class="kind" :aria-label="t('assets.kindOfFile')" @change="load()">
           <ElOption v-for="item in kinds" :key="item.value" :value="item.value" :label="item.label" />
         </ElSelect>
+        <ElSelect
+          v-model="lacking"
+          class="lacking"
+          clearable
+          :placeholder="t('assets.anyTexts')"
+          :aria-label="t('assets.missingTexts')"
+          @change="load()"
+        >
+          <ElOption
+            v-for="locale in opened?.settings.locales"
+            :key="locale.tag"
+            :value="locale.tag"
+            :label="t('assets.withoutAlternativeIn', { locale: locale.tag })"
+          />
+        </ElSelect>
       </form>
       <UploadList v-if="uploads" :uploads="uploads.uploads" />
       <PageTrouble v-if="trouble" :error="trouble" @again="load()" />
       <p v-else-if="isLoaded && assets.length === 0" class="content empty">
-        {{ search || kind !== 'all' ? t('assets.nothingFound') : t('assets.noneYet', { limit: maxUpload }) }}
+        {{ search || kind !== 'all' || lacking ? t('assets.nothingFound') : t('assets.noneYet', { limit: maxUpload }) }}
       </p>
       <ul v-else class="assets">
-        <li
-          v-for="asset in assets"
-          :key="asset.id"
-          :style="{ 'flex-grow': widthOf(asset), 'flex-basis': `${widthOf(asset)}px` }"
-        >
+        <li v-for="asset in assets" :key="asset.id" :style="{ '--ratio': ratioOf(asset) }">
           <button
             class="plain asset"
             type="button"
@@ -193,11 +207,16 @@ const kinds = [
 .find {
   display: flex;
   gap: 8px;
-  max-inline-size: 704px;
+  max-inline-size: 880px;
   margin-block-end: 12px;
 }
 .kind {
-  inline-size: 200px;
+  flex: none;
+  inline-size: 168px;
+}
+.lacking {
+  flex: none;
+  inline-size: 248px;
 }
 .assets {
   display: flex;
@@ -206,6 +225,11 @@ const kinds = [
   list-style: none;
   margin: 0 0 24px;
   padding: 0;
+}
+.assets li {
+  flex: var(--ratio) 1 calc(var(--ratio) * 140px);
+  min-inline-size: 72px;
+  max-inline-size: calc(var(--ratio) * 220px);
 }
 .assets::after {
   content: '';
@@ -217,15 +241,14 @@ const kinds = [
 }
 .asset img {
   display: block;
-  block-size: 140px;
   inline-size: 100%;
-  object-fit: cover;
+  aspect-ratio: var(--ratio);
   background: var(--w-sunk);
 }
 .sheet {
   display: grid;
   place-items: center;
-  block-size: 140px;
+  aspect-ratio: 1;
   background: var(--w-sunk);
   color: var(--w-ink2);
 }

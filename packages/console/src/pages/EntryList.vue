@@ -101,13 +101,13 @@ onMounted(async () => {
 
 const chosen = computed<ChosenEntries>(() => {
   if (!selection.isAll.value) return { ids: [...selection.chosen.keys()] }
-  const { search, where } = asks.value
+  const { search, where, locale } = asks.value
   const narrowed = {
     ...(props.type ? { type: props.type } : {}),
     ...(search ? { search } : {}),
     ...(where ? { where } : {}),
   }
-  return Object.keys(narrowed).length > 0 ? narrowed : { all: true }
+  return { ...(Object.keys(narrowed).length > 0 ? narrowed : { all: true }), ...(locale ? { locale } : {}) }
 })
 const chosenCount = computed(() => (selection.isAll.value ? (count.value ?? 0) : selection.chosen.size))
 /** The one type of what is chosen, if it is of one. */
@@ -205,6 +205,7 @@ function create(type = current.value): void {
             :key="entry.id"
             :site="opened"
             :entry="entry"
+            :locale="asks.locale"
             :type="current"
             :columns="columns.map((field) => field.name)"
             :is-chosen="selection.has(entry.id)"

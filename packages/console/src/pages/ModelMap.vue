@@ -8,7 +8,7 @@ import { useRouter } from 'vue-router'
 import PageTrouble from '../components/PageTrouble.vue'
 import StripBar from '../components/StripBar.vue'
 import ModelStrip from '../model/ModelStrip.vue'
-import { boxWidth, layOut, neighbourOf, type Box, type Direction } from '../model/mapLayout'
+import { boxWidth, layOut, neighbourOf, type Box, type Direction, type Link } from '../model/mapLayout'
 import { openDraft, type ModelDraft } from '../model/modelDraft'
 import { nameOfActor, openSite, type Site } from '../session'
 import { ago } from '../times'
@@ -50,11 +50,16 @@ function goBack(version: number): void {
 const mayChange = computed(() => opened.value !== undefined && decide(opened.value.caller, 'model.change').allowed)
 const map = computed(() => (draft.value ? layOut(draft.value.model.value) : undefined))
 const isEmpty = computed(() => draft.value?.sources.length === 0)
+/** Of the box that is pointed at: itself, and what it is linked with. */
 const lit = computed(
-  () => new Set((map.value?.lines ?? []).filter((line) => line.from === chosen.value || line.to === chosen.value)),
+  () =>
+    new Set(
+      (map.value?.links ?? []).flatMap(({ from, to }) =>
+        from === chosen.value || to === chosen.value ? [from, to] : [],
+      ),
+    ),
 )
-/** References among types always; what holds which blocks, of the box that is pointed at. */
-const drawn = computed(() => (map.value?.lines ?? []).filter((line) => !line.ofBlock || lit.value.has(line)))
+const isLit = ({ from, to }: Link): boolean => from === chosen.value || to === chosen.value
 const addressOf = (box: Box) => ({
   name: 'model-type',
   params: { site: props.site, kind: box.isBlock ? 'block' : 'type', type: box.owner.name },
@@ -64,12 +69,12 @@ const changed = (box: Box): boolean =>
     (consequence) => consequence.place === box.owner.name || consequence.place.startsWith(box.owner.name + '.'),
   )
 const leadsTo = (box: Box): string =>
-  (map.value?.lines ?? [])
-    .filter((line) => line.from === box.id)
-    .map((line) =>
+  (map.value?.links ?? [])
+    .filter((link) => link.from === box.id)
+    .map((link) =>
       t('model.leadsTo', {
-        fields: line.fields.join(', '),
-        type: map.value!.boxes.find((candidate) => candidate.id === line.to)?.owner.label ?? '',
+        fields: link.fields.join(', '),
+        type: map.value!.boxes.find((candidate) => candidate.id === link.to)?.owner.label ?? '',
       }),
     )
     .join('; ')
@@ -92,7 +97,7 @@ const points = (all: readonly (readonly [number, number])[]): string => all.map(
 /** Names of fields as far as there is room for them beside a line. */
 const shortened = (fields: readonly string[]): string => {
   const text = fields.join(', ')
-  return text.length > 11 ? `${text.slice(0, 10)}…` : text
+  return text.length > 17 ? `${text.slice(0, 16)}…` : text
 }
 </script>
 
@@ -142,23 +147,35 @@ const shortened = (fields: readonly string[]): string => {
               </marker>
             </defs>
             <g
-              v-for="line in drawn"
+              v-for="line in map.lines"
               :key="`${line.from} ${line.to}`"
-              :class="{ lit: lit.has(line), dim: chosen && !lit.has(line) }"
+              :class="{ lit: isLit(line), dim: chosen && !isLit(line) }"
             >
               <polyline :points="points(line.points)" marker-end="url(#end)" />
-              <text v-if="!line.ofBlock" :x="line.label.at[0]" :y="line.label.at[1]" :text-anchor="line.label.anchor">
-                {{ shortened(line.fields) }}
+              <text :x="line.label.at[0]" :y="line.label.at[1]" :text-anchor="line.label.anchor">
+                {{ isLit(line) ? line.fields.join(', ') : shortened(line.fields) }}
               </text>
             </g>
           </svg>
+          <h2
+            v-if="draft.model.value.blockTypes.length > 0"
+            class="caption"
+            :style="{ insetBlockStart: `${map.blocksAt}px` }"
+          >
+            {{ t('model.blockTypes') }}
+          </h2>
           <RouterLink
             v-for="box in map.boxes"
             :id="`box-${box.id}`"
             :key="box.id"
             :to="addressOf(box)"
             class="box"
-            :class="{ block: box.isBlock, changed: changed(box) }"
+            :class="{
+              block: box.isBlock,
+              changed: changed(box),
+              lit: lit.has(box.id),
+              dim: chosen && !lit.has(box.id) && chosen !== box.id,
+            }"
             :style="{
               insetInlineStart: `${box.x}px`,
               insetBlockStart: `${box.y}px`,
@@ -281,12 +298,20 @@ svg {
 }
 polyline {
   fill: none;
-  stroke: var(--w-rule);
-  stroke-width: 1;
+  stroke: var(--w-ink3);
+  stroke-width: 1.25;
 }
 text {
   fill: var(--w-ink2);
   font-size: 11px;
+  paint-order: stroke;
+  stroke: var(--w-ground);
+  stroke-width: 4px;
+}
+.caption {
+  position: absolute;
+  inset-inline-start: 24px;
+  color: var(--w-ink2);
 }
 .lit polyline {
   stroke: var(--w-accent);
@@ -295,11 +320,11 @@ text {
 .lit text {
   fill: var(--w-accent);
 }
-.dim {
-  opacity: 0.25;
+g.dim {
+  opacity: 0.2;
 }
 .tip {
-  fill: var(--w-rule);
+  fill: var(--w-ink3);
 }
 .box {
   position: absolute;
@@ -318,6 +343,12 @@ text {
 }
 .box.changed {
   border-inline-start: 4px solid var(--w-edited);
+}
+.box.dim {
+  opacity: 0.55;
+}
+.box.lit {
+  border-color: var(--w-accent);
 }
 .box:hover,
 .box:focus {

@@ -1,11 +1,10 @@
 <script setup lang="ts">
-import type { Job, ListedEntry, ScheduleView } from '@wisteria/client'
+import type { Job, ScheduleView } from '@wisteria/client'
 import { decide } from '@wisteria/core'
 import { ElButton } from 'element-plus'
 import { computed, onMounted, ref, shallowRef } from 'vue'
 import { useActs } from '../acts'
 import PageTrouble from '../components/PageTrouble.vue'
-import StateMark from '../components/StateMark.vue'
 import StripBar from '../components/StripBar.vue'
 import { openSite, nameOfActor, session, type Site } from '../session'
 import { ago, moment } from '../times'
@@ -13,13 +12,15 @@ import ScheduleTime from '../schedules/ScheduleTime.vue'
 import { t } from '../messages'
 import FirstSteps from '../site/FirstSteps.vue'
 import EntryLink from '../components/EntryLink.vue'
+import DayList from '../today/DayList.vue'
+import { waitingOn, type Waiting } from '../today/lists'
 
 /** The editor's day: what is scheduled, what was done or failed, bulk actions, and what one was writing. */
 const props = defineProps<{ site: string }>()
 const opened = shallowRef<Site>()
 const scheduled = ref<ScheduleView[]>([])
 const ended = ref<ScheduleView[]>([])
-const mine = ref<ListedEntry[]>([])
+const waiting = shallowRef<Waiting[]>([])
 const jobs = ref<Job[]>([])
 const trouble = ref<unknown>()
 const isLoaded = ref(false)
@@ -45,16 +46,15 @@ async function load(): Promise<void> {
   try {
     opened.value ??= await openSite(props.site)
     const { editor } = opened.value
-    const [now, before, edited, all] = await Promise.all([
+    const [now, before, lists, all] = await Promise.all([
       editor.schedules(),
       editor.schedules({ ended: true }),
-      editor.entries({ where: 'entry.state = "edited"', first: 30 }),
+      waitingOn(opened.value, session.value?.account.email ?? ''),
       editor.jobs(),
     ])
     scheduled.value = now.schedules
     ended.value = before.schedules
-    const me = `account:${session.value?.account.id ?? ''}`
-    mine.value = [...edited.entries].sort((a, b) => Number(b.updatedBy === me) - Number(a.updatedBy === me))
+    waiting.value = lists
     jobs.value = all.jobs.filter((job) => job.kind === 'bulk').slice(0, 8)
     isLoaded.value = true
   } catch (error) {
@@ -62,6 +62,14 @@ async function load(): Promise<void> {
   }
 }
 onMounted(load)
+
+/** A bulk action by its name: what it does, and to how many entries. */
+function jobName({ does, undoes, total }: Job): string {
+  const action = t(`today.actions.${does!}`, { n: total })
+  return undoes === null ? action : t('today.undoOf', { action })
+}
+const undone = computed(() => new Set(jobs.value.map(({ undoes }) => undoes)))
+const mayUndo = (job: Job): boolean => job.state !== 'running' && job.undoes === null && !undone.value.has(job.id)
 
 const { result, refused, act } = useActs(load)
 const cancelSchedule = (schedule: ScheduleView) =>
@@ -123,31 +131,25 @@ const undoJob = (job: Job) =>
             </span>
           </li>
         </ul>
-        <p v-else class="content">{{ t('today.nothingScheduled') }}</p>
+        <p v-else class="quiet">{{ t('today.nothingScheduled') }}</p>
+        <div v-if="waiting.length > 0" class="waiting">
+          <DayList v-for="one in waiting" :key="one.title" :site="opened" v-bind="one" />
+        </div>
+        <p v-else class="content">{{ t('today.allPublic') }}</p>
       </template>
     </section>
-    <aside v-if="isLoaded && opened" class="margin">
-      <h2>{{ t('today.editedNotPublic') }}</h2>
-      <ul v-if="mine.length > 0">
-        <li v-for="entry in mine" :key="entry.id">
-          <StateMark :state="entry.state" />
-          <EntryLink :id="entry.id" class="serif" :site="props.site" :title="entry.title" />
-          <small class="quiet">{{ nameOfActor(opened, entry.updatedBy) }}, {{ ago(entry.updatedAt) }}</small>
+    <aside v-if="jobs.length > 0 && opened" class="margin">
+      <h2>{{ t('today.bulk') }}</h2>
+      <ul>
+        <li v-for="job in jobs" :key="job.id">
+          <b>{{ jobName(job) }}</b>
+          <span class="quiet">{{ job.message }}</span>
+          <small class="quiet">{{ nameOfActor(opened, job.startedBy) }}, {{ ago(job.createdAt) }}</small>
+          <button v-if="mayUndo(job)" class="plain link" type="button" @click="undoJob(job)">
+            {{ t('common.undo') }}
+          </button>
         </li>
       </ul>
-      <p v-else class="quiet">{{ t('today.allPublic') }}</p>
-      <template v-if="jobs.length > 0">
-        <h2>{{ t('today.bulk') }}</h2>
-        <ul>
-          <li v-for="job in jobs" :key="job.id" class="job">
-            <span>{{ job.message }}</span>
-            <small class="quiet">{{ nameOfActor(opened, job.startedBy) }}, {{ ago(job.createdAt) }}</small>
-            <button v-if="job.state !== 'running'" class="plain link" type="button" @click="undoJob(job)">
-              {{ t('common.undo') }}
-            </button>
-          </li>
-        </ul>
-      </template>
     </aside>
   </main>
   <StripBar :result="result">
@@ -163,7 +165,8 @@ const undoJob = (job: Job) =>
 <style scoped>
 .work {
   display: grid;
-  grid-template-columns: minmax(0, 800px) minmax(0, 360px);
+  grid-template-columns: minmax(0, 960px) minmax(0, 280px);
+  justify-content: space-between;
   gap: 40px;
   padding: 24px 24px 0;
   overflow: auto;
@@ -217,17 +220,23 @@ ul {
 .moving {
   margin-block-start: 8px;
 }
-.margin li {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 4px 8px;
-  padding: 6px 0;
-  border-block-end: 1px solid var(--w-hair);
+.waiting {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(min(360px, 100%), 1fr));
+  align-items: start;
+  gap: 24px;
+  margin-block: 24px;
 }
-.margin a {
-  color: var(--w-ink);
-  font-size: 15px;
+.margin li {
+  display: grid;
+  justify-items: start;
+  gap: 2px;
+  padding: 8px 0;
+  border-block-end: 1px solid var(--w-hair);
+  font-size: 13px;
+}
+.margin b {
+  font-weight: 600;
 }
 .link {
   color: var(--w-accent);

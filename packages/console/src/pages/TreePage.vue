@@ -1,22 +1,25 @@
 <script setup lang="ts">
-import { ArrowDown } from '@element-plus/icons-vue'
-import { ElIcon } from 'element-plus'
+import { ArrowDown, Plus, RefreshLeft } from '@element-plus/icons-vue'
+import { ElButton, ElIcon } from 'element-plus'
 import type { TreeNode } from '@wisteria/client'
-import { decide, typeNamed } from '@wisteria/core'
+import { decide, fieldNamed, shapeOf, typeNamed, type ContentType, type NamedEdit } from '@wisteria/core'
 import { computed, nextTick, onMounted, reactive, ref, shallowRef } from 'vue'
 import { useActs } from '../acts'
 import { useDragging } from '../components/dragging'
 import PageTrouble from '../components/PageTrouble.vue'
 import StateMark from '../components/StateMark.vue'
 import StripBar from '../components/StripBar.vue'
+import { useShortcuts } from '../shortcuts'
 import TypeList from '../lists/TypeList.vue'
+import { useRouter } from 'vue-router'
 import { openSite, type Site } from '../session'
-import { forestOf, isWithin, linesOf, placeAfter, placeAt, type Place } from '../tree/forest'
+import { forestOf, isWithin, linesOf, placeAfter, placeAt, placeOf, type Place } from '../tree/forest'
 import { t } from '../messages'
 import EntryLink from '../components/EntryLink.vue'
 
 /** The tree of pages: moved by dragging and by keyboard, shown in menus or not. */
 const props = defineProps<{ site: string }>()
+const router = useRouter()
 const opened = shallowRef<Site>()
 const nodes = shallowRef<readonly TreeNode[]>([])
 const isComplete = ref(true)
@@ -48,20 +51,62 @@ onMounted(load)
 const { result, refused, act } = useActs(() => load())
 
 async function move(node: TreeNode, place: Place | undefined): Promise<void> {
-  if (!place || !mayMove.value) return
+  const before = placeOf(forest.value, node.id)
+  if (!place || !before || !mayMove.value) return
   if (place.parent !== null) folded.delete(place.parent)
-  await act(() => opened.value!.editor.place(node.id, place), t('tree.moved', { name: node.title }))
-  await nextTick()
-  document.getElementById(`node-${node.id}`)?.focus()
+  await act(
+    async () => {
+      await opened.value!.editor.place(node.id, place)
+      steps.value.push({ node, back: () => opened.value!.editor.place(node.id, before) })
+    },
+    t('tree.moved', { name: node.title }),
+  )
+  await focusNode(node)
 }
+
+async function focusNode({ id }: TreeNode): Promise<void> {
+  await nextTick()
+  document.getElementById(`node-${id}`)?.focus()
+}
+
+/** What was done here and can be undone, the last at the end. */
+const steps = ref<{ readonly node: TreeNode; readonly back: () => Promise<unknown> }[]>([])
+async function undo(): Promise<void> {
+  const step = steps.value.pop()
+  if (!step) return
+  await act(step.back, t('tree.undone', { name: step.node.title }))
+  await focusNode(step.node)
+}
+useShortcuts({
+  // Words in a field are undone by the browser.
+  'mod+z': () => steps.value.length > 0 && !(document.activeElement instanceof HTMLInputElement) && undo(),
+})
+
+/** The types whose entries can be below a page, or at the root. */
+const typesBelow = (node?: TreeNode): ContentType[] =>
+  (opened.value?.model.types ?? []).filter((type) => {
+    const field = type.parent === undefined ? undefined : fieldNamed(type, type.parent)
+    const shape = field && shapeOf(field)
+    const accepts = shape?.is === 'reference' && (node === undefined || shape.to.includes(node.type))
+    const mayWrite = decide(opened.value!.caller, 'entry.write', { type: type.name, shared: true }).allowed
+    return accepts && mayWrite && (node !== undefined || type.root !== false)
+  })
 
 async function toggleMenu(node: TreeNode): Promise<void> {
   const field = menuFieldOf(node)
   if (!field || !mayMove.value) return
+  const setMenu = async (edit: Pick<NamedEdit, 'do'> & { value?: boolean }): Promise<void> => {
+    const { version } = await opened.value!.editor.entry(node.id)
+    await opened.value!.editor.edit(node.id, version, [{ ...edit, at: [field] } as NamedEdit])
+  }
   await act(
     async () => {
-      const { version } = await opened.value!.editor.entry(node.id)
-      await opened.value!.editor.edit(node.id, version, [{ do: 'set', at: [field], value: node.inMenu !== true }])
+      await setMenu({ do: 'set', value: node.inMenu !== true })
+      const before = node.inMenu
+      steps.value.push({
+        node,
+        back: () => setMenu(before === null ? { do: 'clear' } : { do: 'set', value: before }),
+      })
     },
     t(node.inMenu ? 'tree.willLeaveMenus' : 'tree.willBeInMenus', { name: node.title }),
   )
@@ -146,6 +191,15 @@ const {
           <EntryLink :id="node.id" class="title serif" :site="props.site" :title="node.title" />
           <bdi v-if="node.path" class="path" dir="ltr">{{ node.path }}</bdi>
           <span v-if="folded.has(node.id)" class="quiet count">{{ t('tree.below', { count: below.length }) }}</span>
+          <RouterLink
+            v-for="type in typesBelow(node)"
+            :key="type.name"
+            class="new-below"
+            :to="{ name: 'new', params: { site: props.site, type: type.name }, query: { parent: node.id } }"
+            :aria-label="t('tree.newBelowNamed', { type: type.label.toLowerCase(), name: node.title })"
+            ><ElIcon aria-hidden="true"><Plus /></ElIcon>
+            {{ t('tree.newBelow', { type: type.label.toLowerCase() }) }}</RouterLink
+          >
           <button
             v-if="menuFieldOf(node)"
             class="plain menu"
@@ -181,7 +235,18 @@ const {
         ><StateMark state="edited" /> {{ t('tree.edited', { n: edited }) }}</RouterLink
       >
     </template>
-    <template #end><span /></template>
+    <template #end>
+      <ElButton v-if="steps.length > 0" :icon="RefreshLeft" :title="t('tree.undoKey')" @click="undo">{{
+        t('common.undo')
+      }}</ElButton>
+      <ElButton
+        v-for="type in typesBelow()"
+        :key="type.name"
+        type="primary"
+        @click="router.push({ name: 'new', params: { site: props.site, type: type.name } })"
+        >{{ t('lists.create', { type: type.label.toLowerCase() }) }}</ElButton
+      >
+    </template>
   </StripBar>
 </template>
 
@@ -249,13 +314,28 @@ const {
   font: 12px/16px var(--w-code);
   color: var(--w-ink3);
 }
+/* In sight where somebody is: a plus in every line would be most of what one sees. */
+.new-below {
+  display: inline-flex;
+  align-items: center;
+  gap: 4px;
+  opacity: 0;
+  color: var(--w-accent);
+}
+.node:hover .new-below,
+.node:focus-within .new-below {
+  opacity: 1;
+}
 .count,
+.new-below,
 .menu {
   font-size: 12px;
   white-space: nowrap;
 }
 .menu {
   margin-inline-start: auto;
+  min-inline-size: 80px;
+  text-align: end;
   color: var(--w-ink2);
 }
 .menu[aria-pressed='true'] {

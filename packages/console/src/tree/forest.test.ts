@@ -1,6 +1,6 @@
 import type { TreeNode } from '@wisteria/client'
 import { describe, expect, it } from 'vitest'
-import { forestOf, isWithin, linesOf, placeAfter, placeAt } from './forest'
+import { forestOf, isWithin, linesOf, placeAfter, placeAt, placeOf } from './forest'
 
 const node = (id: string, parent: string | null = null): TreeNode => ({
   id,
@@ -27,6 +27,11 @@ describe('the tree of pages', () => {
     ])
     expect(linesOf(forest, new Set(['a'])).map((line) => line.node.id)).toEqual(['a', 'b', 'c'])
     expect(forestOf([node('x', 'gone')]).map((other) => other.node.id)).toEqual(['x'])
+  })
+  it('knows where each page is, so that a move can be undone', () => {
+    expect(placeOf(forest, 'a')).toEqual({ parent: null, after: null })
+    expect(placeOf(forest, 'a2')).toEqual({ parent: 'a', after: 'a1' })
+    expect(placeOf(forest, 'gone')).toBeUndefined()
   })
   it('is walked by keyboard in four directions', () => {
     expect(placeAfter(forest, 'b', 'up')).toEqual({ parent: null, after: null })

@@ -48,6 +48,14 @@ function siblingsOf(
   return undefined
 }
 
+/** Where an entry is now. */
+export function placeOf(forest: readonly Branch[], id: string): Place | undefined {
+  const siblings = siblingsOf(forest, id)
+  if (!siblings) return undefined
+  const index = siblings.all.findIndex((line) => line.node.id === id)
+  return { parent: siblings.parent, after: siblings.all[index - 1]?.node.id ?? null }
+}
+
 /** The place that a move by keyboard leads to; undefined when there is none that way. */
 export function placeAfter(
   forest: readonly Branch[],

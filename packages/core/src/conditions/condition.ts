@@ -42,6 +42,7 @@ export const systemFactSays = {
   freshness:
     'Of the translation in the locale, in drafts: `missing`, `current`, or `outdated` where its source has changed since. Nothing in the default locale.',
   updated: 'When its bytes last changed.',
+  updatedBy: 'The e-mail of whoever changed the working copy last, in lists of the Edit API.',
   published: 'Since when it can be read in the locale.',
 } as const
 export type SystemFact = keyof typeof systemFactSays
@@ -54,6 +55,8 @@ export const factPath = (fact: SystemFact): string => `${entryRoot}.${fact}`
 export const publicFacts = ['id', 'type', 'updated', 'published'] as const satisfies readonly SystemFact[]
 /** What may be asked of drafts. */
 export const draftFacts = [...publicFacts, 'state', 'freshness'] as const satisfies readonly SystemFact[]
+/** What may be asked in lists of the Edit API: who works on an entry is no matter of readers. */
+export const editFacts = [...draftFacts, 'updatedBy'] as const satisfies readonly SystemFact[]
 /** What entries of any type can be sorted by. */
 export const sortableFacts = ['updated', 'published'] as const satisfies readonly SystemFact[]
 /** The names that a condition keeps for itself. */

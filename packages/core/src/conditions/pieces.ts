@@ -46,6 +46,8 @@ function ofSystem(model: Model, fact: SystemFact, label: string): Askable {
   switch (fact) {
     case 'id':
       return { path, label, comparison: 'reference' }
+    case 'updatedBy':
+      return { path, label, comparison: 'exact' }
     case 'state':
       return { path, label, comparison: 'exact', options: of(states) }
     case 'freshness':

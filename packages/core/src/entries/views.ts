@@ -95,6 +95,8 @@ export interface ListAsks {
   readonly search?: string | undefined
   readonly where?: string | undefined
   readonly sort?: string | undefined
+  /** In which titles, words and states are asked for; the default locale when left out. */
+  readonly locale?: string | undefined
   /** Names of fields that are shown in columns. */
   readonly columns?: readonly string[] | undefined
 }

@@ -39,10 +39,10 @@ const fileName = z
 const texts = z.record(z.string(), z.string().max(1000))
 const fraction = z.number().min(0).max(1)
 
-/** @throws WisteriaError where a text is in a locale that the site does not have. */
-function requireLocales(site: Site, all: readonly Readonly<Record<string, unknown>>[]): void {
+/** @throws WisteriaError where one is not a locale of the site. */
+function requireLocales(site: Site, asked: readonly string[]): void {
   const tags = localeTags(site.settings)
-  const unknown = all.flatMap((texts) => Object.keys(texts)).find((tag) => !tags.includes(tag))
+  const unknown = asked.find((tag) => !tags.includes(tag))
   if (unknown !== undefined)
     throw new WisteriaError('invalid', `\`${unknown}\` is not a locale of this site (${tags.join(', ')}).`)
 }
@@ -92,21 +92,24 @@ export const assetRoutes: readonly Route[] = [
     method: 'GET',
     path: base,
     summary:
-      'The assets of a site, newest first or by name: `accepts` media types, `search` in their names and texts, paged by `after`.',
+      'The assets of a site, newest first or by name: `accepts` media types, `search` in their names and texts, `withoutAlt` a locale in which pictures have no alternative text, paged by `after`.',
     permission: 'draft.read',
     query: z.object({
       accepts: z.string().max(500).optional(),
       search: z.string().max(200).optional(),
+      withoutAlt: z.string().max(40).optional(),
       sort: z.enum(['newest', 'name'], 'must be newest or name').default('newest'),
       first: z.coerce.number().int().min(1).max(100).default(60),
       after: z.string().max(400).optional(),
     }),
     handle: async ({ kernel, site, query }) => {
       const after = query.after === undefined ? undefined : readCursor(query.after, positionForm)
+      if (query.withoutAlt !== undefined) requireLocales(site, [query.withoutAlt])
       const { assets, next } = await listAssets(kernel.database, site.id, {
         sort: query.sort,
         accepts: query.accepts?.split(',').map((type) => type.trim()) ?? [],
         words: (query.search ?? '').split(/\s+/).filter(Boolean),
+        withoutAlt: query.withoutAlt,
         after: after && { value: after[0], id: after[1] },
         limit: query.first,
       })
@@ -133,7 +136,7 @@ export const assetRoutes: readonly Route[] = [
     }),
     handle: async (request) => {
       const { kernel, site, body } = request
-      requireLocales(site, [body.alt])
+      requireLocales(site, Object.keys(body.alt))
       requireMay(request.caller, 'entry.write', { locales: Object.keys(body.alt) })
       const file = await keepFile(kernel, body.name, Readable.from([Buffer.from(body.content, 'base64')]))
       return addAsset(request, body.name, body.alt, file)
@@ -179,11 +182,11 @@ export const assetRoutes: readonly Route[] = [
         const { kernel, body } = request
         const site = await siteWithId(transaction, request.site.id)
         const asset = await requireAsset(transaction, site, request.params['id']!)
-        requireLocales(site, [body.alt ?? {}, body.title ?? {}, body.caption ?? {}])
-        const said = [body.alt ?? {}, body.title ?? {}, body.caption ?? {}]
+        const locales = [body.alt, body.title, body.caption].flatMap((texts) => Object.keys(texts ?? {}))
+        requireLocales(site, locales)
         const isShared = body.name !== undefined || body.focalPoint !== undefined
         requireMay(request.caller, isShared ? 'entry.write' : 'entry.translate', {
-          locales: [...new Set(said.flatMap((texts) => Object.keys(texts)))],
+          locales: [...new Set(locales)],
           shared: isShared,
         })
         const merged = (

@@ -1,5 +1,5 @@
 import { WisteriaError, type Permission } from '@wisteria/core'
-import { endJob, firstJobOfEachSite, type Job } from '@wisteria/store'
+import { endJob, firstJobOfEachSite, type Job, type JobSummary } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
 import type { Work } from '../worker/loop.js'
 
@@ -93,9 +93,16 @@ export class Jobs implements Work<Job> {
   }
 }
 
-export const jobView = (job: Job) => ({
+/** What a job that was just begun does. */
+function asksOfTask(task: string): Pick<JobSummary, 'does' | 'undoes'> {
+  const { does = null, puttingBack = null } = JSON.parse(task) as { does?: string; puttingBack?: string }
+  return { does, undoes: puttingBack }
+}
+
+export const jobView = (job: Job | JobSummary) => ({
   id: job.id,
   kind: job.kind,
+  ...('task' in job ? asksOfTask(job.task) : { does: job.does, undoes: job.undoes }),
   state: job.state,
   done: job.done,
   total: job.total,

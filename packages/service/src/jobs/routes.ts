@@ -1,5 +1,5 @@
 import { WisteriaError } from '@wisteria/core'
-import { jobOnSite, jobsOf, type Job, type Site } from '@wisteria/store'
+import { jobOnSite, jobsOf, jobSummary, type Job, type Site } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
 import { requirePermission } from '../kernel/permission.js'
 import { route, type Route } from '../kernel/route.js'
@@ -9,9 +9,11 @@ const base = '/edit/v1/sites/{site}/jobs'
 
 /** @throws WisteriaError `notFound` that says what was looked for. */
 export async function requireJob(kernel: Kernel, site: Site, id: string): Promise<Job> {
-  const job = await jobOnSite(kernel.database, site.id, id)
-  if (!job) throw new WisteriaError('notFound', `There is no job \`${id.slice(0, 60)}\` on ${site.settings.label}.`)
-  return job
+  return (await jobOnSite(kernel.database, site.id, id)) ?? noJob(site, id)
+}
+
+function noJob(site: Site, id: string): never {
+  throw new WisteriaError('notFound', `There is no job \`${id.slice(0, 60)}\` on ${site.settings.label}.`)
 }
 
 /** So many jobs of a site are shown. */
@@ -32,7 +34,9 @@ export const jobRoutes: readonly Route[] = [
     path: `${base}/{id}`,
     summary: 'One job.',
     permission: 'model.read',
-    handle: async ({ kernel, site, params }) => ({ body: jobView(await requireJob(kernel, site, params['id']!)) }),
+    handle: async ({ kernel, site, params: { id } }) => ({
+      body: jobView((await jobSummary(kernel.database, site.id, id!)) ?? noJob(site, id!)),
+    }),
   }),
   route({
     method: 'POST',

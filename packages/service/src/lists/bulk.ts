@@ -1,4 +1,12 @@
-import { bulkActions, parentOf, WisteriaError, type BulkAction, type BulkItem, type NamedEdit } from '@wisteria/core'
+import {
+  bulkActions,
+  editFacts,
+  parentOf,
+  WisteriaError,
+  type BulkAction,
+  type BulkItem,
+  type NamedEdit,
+} from '@wisteria/core'
 import {
   entriesDoneBy,
   idsOf,
@@ -86,6 +94,7 @@ async function idsFound(kernel: Kernel, reader: Reader, site: Site, body: Chosen
     where: body.where,
     search: body.search,
     locale: requireLocale(site, body.locale),
+    facts: editFacts,
   })
   return idsOf(reader, plan.query, maxEntries + 1)
 }

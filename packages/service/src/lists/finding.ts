@@ -1,5 +1,6 @@
 import {
   didYouMean,
+  editFacts,
   fieldNamed,
   isRecord,
   localeTags,
@@ -105,7 +106,7 @@ async function draftPage(
   },
 ) {
   const type = asked.type === undefined ? undefined : requireType(site, asked.type)
-  const plan = planList(kernel, site, type, 'draft', { sort: '-entry.updated', ...asked })
+  const plan = planList(kernel, site, type, 'draft', { sort: '-entry.updated', facts: editFacts, ...asked })
   const page = await runList(kernel, plan)
   return {
     entries: await listed(kernel, site, page.rows, requireColumns(type, asked.columns)),

@@ -1,4 +1,4 @@
-import { makeId, WisteriaError, type ListAsks, type ListView } from '@wisteria/core'
+import { editFacts, makeId, WisteriaError, type ListAsks, type ListView } from '@wisteria/core'
 import {
   changeSavedView,
   countSavedViews,
@@ -27,6 +27,7 @@ const body = z.strictObject({
     search: z.string().max(500).optional(),
     where: z.string().max(10_000).optional(),
     sort: z.string().max(300).optional(),
+    locale: z.string().max(40).optional(),
     columns: z.array(z.string().max(200)).max(12).optional(),
   }),
 })
@@ -42,7 +43,7 @@ const viewOf = ({ id, name, isShared, owner, asks }: SavedView, actor: string): 
 /** A list that cannot be asked for is not kept. @throws WisteriaError that says where. */
 function requireAskable({ kernel, site }: SiteRequest<unknown, unknown>, asks: ListAsks): void {
   const type = asks.type === undefined ? undefined : requireType(site, asks.type)
-  planList(kernel, site, type, 'draft', asks)
+  planList(kernel, site, type, 'draft', { ...asks, facts: editFacts })
 }
 
 /** A view that somebody may change: their own, or one that everybody shares. */

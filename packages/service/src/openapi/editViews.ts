@@ -1,4 +1,4 @@
-import { assetChanges, eventTypes, keyScopes, roles, states, type AssetChanged } from '@wisteria/core'
+import { assetChanges, bulkActions, eventTypes, keyScopes, roles, states, type AssetChanged } from '@wisteria/core'
 import { z } from 'zod'
 
 /** What the Edit API shows of each thing, as schemas. Those with an id are there once in its OpenAPI document. */
@@ -186,6 +186,8 @@ export const job = schema(
   z.strictObject({
     id: text,
     kind: text,
+    does: z.enum(bulkActions).nullable().describe('The action of a bulk job.'),
+    undoes: text.nullable().describe('The job that it undoes.'),
     state: z.enum(['running', 'done', 'failed', 'stopped']),
     done: whole,
     total: whole,
@@ -279,6 +281,7 @@ const asks = z.strictObject({
   type: text.optional(),
   search: text.optional(),
   where: text.optional(),
+  locale: text.optional(),
   sort: text.optional(),
   columns: z.array(text).optional(),
 })

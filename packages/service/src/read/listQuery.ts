@@ -27,6 +27,7 @@ import {
   type Field,
   type Model,
   type Moment,
+  type SystemFact,
 } from '@wisteria/core'
 import {
   nextChangeAt,
@@ -83,6 +84,8 @@ export interface AskedList {
   readonly here?: ContentType | undefined
   /** Rows to look at, at most, for what no index serves; without it, as many as it takes. */
   readonly budget?: number | undefined
+  /** What may be asked of the system; what its edition lets anybody ask when left out. */
+  readonly facts?: readonly SystemFact[] | undefined
 }
 
 /** A list that has been checked against the model, ready to run. */
@@ -170,7 +173,7 @@ function checkList(
   type: ContentType | undefined,
   edition: Edition,
   locale: string,
-  { where, sort: sorted, search, here }: AskedList,
+  { where, sort: sorted, search, here, facts = edition === 'draft' ? draftFacts : publicFacts }: AskedList,
 ): CheckedList {
   const cached = checkedLists.get(site.model) ?? new LRUCache<string, CheckedList>({ max: maxCheckedLists })
   checkedLists.set(site.model, cached)
@@ -184,13 +187,14 @@ function checkList(
     sorted,
     search,
     here?.id,
+    facts.length,
   ])
   const kept = cached.get(key)
   if (kept) return kept
   const context: CheckContext = {
     model: site.model,
     owners: type ? [type] : site.model.types,
-    systemFacts: edition === 'draft' ? draftFacts : publicFacts,
+    systemFacts: facts,
     timeZone: site.settings.timeZone,
     ...(here ? { here } : {}),
   }

@@ -99,6 +99,8 @@ export interface AssetQuery {
   readonly accepts: readonly string[]
   /** Each must stand in the name or a text. */
   readonly words: readonly string[]
+  /** Only pictures that have no alternative text in this locale. */
+  readonly withoutAlt?: string | undefined
   readonly after?: AssetPosition | undefined
   readonly limit: number
 }
@@ -113,7 +115,7 @@ export interface AssetPosition {
 export async function listAssets(
   reader: Reader,
   site: string,
-  { sort, accepts, words, after, limit }: AssetQuery,
+  { sort, accepts, words, withoutAlt, after, limit }: AssetQuery,
 ): Promise<{ readonly assets: readonly Asset[]; readonly next: AssetPosition | undefined }> {
   const terms = ['site = ?']
   const bindings: (string | number)[] = [site]
@@ -126,6 +128,10 @@ export async function listAssets(
   for (const word of words) {
     terms.push("instr(lower(name || ' ' || alt || ' ' || title || ' ' || caption), lower(?)) > 0")
     bindings.push(word)
+  }
+  if (withoutAlt !== undefined) {
+    terms.push("media_type like 'image/%' and coalesce(json_extract(alt, ?), '') = ''")
+    bindings.push(`$.${JSON.stringify(withoutAlt)}`)
   }
   if (accepts.length > 0) {
     terms.push(`(${accepts.map(() => 'media_type like ?').join(' or ')})`)

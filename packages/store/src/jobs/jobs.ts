@@ -19,6 +19,14 @@ export interface Job {
   readonly finishedAt: string | null
 }
 
+/** A job as lists show it: what it does, and not to which entries. */
+export type JobSummary = Omit<Job, 'task' | 'cursor'> & {
+  /** The action of a bulk job. */
+  readonly does: string | null
+  /** The job that it undoes. */
+  readonly undoes: string | null
+}
+
 /** One entry of a bulk job, at its position. */
 export interface JobItem {
   readonly job: string
@@ -51,13 +59,30 @@ export async function jobOnSite(reader: Reader, site: string, id: string): Promi
 }
 
 /** The jobs of a site, newest first. */
-export async function jobsOf(reader: Reader, site: string, most: number): Promise<Job[]> {
-  const rows = await reader.all<JobRow>('select * from jobs where site = ? order by created_at desc, id desc limit ?', [
-    site,
-    most,
-  ])
-  return rows.map(jobFrom)
+export async function jobsOf(reader: Reader, site: string, most: number): Promise<JobSummary[]> {
+  const rows = await reader.all<SummaryRow>(
+    `select ${summaryColumns} from jobs where site = ? order by created_at desc, id desc limit ?`,
+    [site, most],
+  )
+  return rows.map(summaryFrom)
 }
+
+export async function jobSummary(reader: Reader, site: string, id: string): Promise<JobSummary | undefined> {
+  const [row] = await reader.all<SummaryRow>(`select ${summaryColumns} from jobs where site = ? and id = ?`, [site, id])
+  return row && summaryFrom(row)
+}
+
+/** A task may name 100,000 entries: only what is shown of it is read. */
+const summaryColumns =
+  'id, site, kind, state, done, total, message, actor, created_at, finished_at,' +
+  " json_extract(task, '$.does') as does, json_extract(task, '$.puttingBack') as undoes"
+type SummaryRow = Omit<JobRow, 'task' | 'cursor'> & Pick<JobSummary, 'does' | 'undoes'>
+
+const summaryFrom = ({ created_at: createdAt, finished_at: finishedAt, ...row }: SummaryRow): JobSummary => ({
+  ...row,
+  createdAt,
+  finishedAt,
+})
 
 /** The oldest job of each site that has not ended: a site's jobs are done one after the other. */
 export async function firstJobOfEachSite(reader: Reader): Promise<Job[]> {

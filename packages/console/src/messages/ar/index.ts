@@ -104,6 +104,6 @@ export const ar = {
     wordsOrCondition: 'كلمات، أو شرط مثل \u2066entry.state = "edited"\u2069',
   },
   controls: { addBlock: 'إضافة كتلة', choose: 'اختر', notSaid: 'غير محدد', block: 'كتلة' },
-  today: { now: 'الآن', scheduled: 'مجدول', nothingScheduled: 'لا شيء مجدول.', editedNotPublic: 'معدّل، غير منشور بعد' },
+  today: { now: 'الآن', scheduled: 'مجدول', nothingScheduled: 'لا شيء مجدول.', edited: 'عدّله آخرون، غير منشور بعد' },
   roles: { owner: 'مالك', developer: 'مطوّر', editor: 'محرّر', translator: 'مترجم', viewer: 'قارئ' },
 } as const

@@ -134,6 +134,7 @@ export const conditions = {
     freshness: 'Translation',
     type: 'Type',
     updated: 'Last changed',
+    updatedBy: 'Last changed by',
     published: 'Public since',
   },
   yes: 'yes',

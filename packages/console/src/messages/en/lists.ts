@@ -15,6 +15,7 @@ export const lists = {
   save: 'Save',
   atMost: 'At most {max}.',
   order: 'Order',
+  locale: 'Locale of titles and conditions',
   title: 'Title',
   locales: 'Locales',
   changed: 'Changed',
@@ -128,7 +129,11 @@ export const bin = {
 } as const
 
 export const tree = {
-  moved: 'Moved “{name}”. Publish it to make the move public.',
+  moved: 'Moved. Publish “{name}” to make it public.',
+  undone: '“{name}” is as it was.',
+  undoKey: 'Undo (Ctrl+Z)',
+  newBelow: 'New {type} below',
+  newBelowNamed: 'New {type} below {name}',
   empty: 'No pages yet. Create one, and it is shown here.',
   pages: 'Pages',
   unfold: 'Unfold {name}',

@@ -81,6 +81,7 @@ export const model = {
   removeBlockType: 'Remove this block type',
   whatEditorsGetIn: 'What editors will get, in {locale}',
   typeCount: '{n} type | {n} types',
+  blockTypes: 'Block types',
   blockTypeCount: '{n} block type | {n} block types',
   noModel: 'There is no model yet. Create a type, or adopt a folder of files: {command}',
   blockTypeFields: 'block type, {n} field. | block type, {n} fields.',

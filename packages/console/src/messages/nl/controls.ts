@@ -134,6 +134,7 @@ export const conditions = {
     freshness: 'Vertaling',
     type: 'Type',
     updated: 'Laatst gewijzigd',
+    updatedBy: 'Laatst gewijzigd door',
     published: 'Openbaar sinds',
   },
   yes: 'ja',

@@ -21,6 +21,7 @@ export const lists = {
   save: 'Opslaan',
   atMost: 'Hoogstens {max}.',
   order: 'Volgorde',
+  locale: 'Taal van titels en voorwaarden',
   title: 'Titel',
   locales: 'Talen',
   changed: 'Gewijzigd',
@@ -134,7 +135,11 @@ export const bin = {
 } as const
 
 export const tree = {
-  moved: '“{name}” is verplaatst. Publiceer het om de verplaatsing openbaar te maken.',
+  moved: 'Verplaatst. Publiceer “{name}” om dit openbaar te maken.',
+  undone: '“{name}” staat weer zoals het was.',
+  undoKey: 'Ongedaan maken (Ctrl+Z)',
+  newBelow: 'Nieuw: {type} hieronder',
+  newBelowNamed: 'Nieuw: {type} onder {name}',
   empty: 'Nog geen pagina’s. Maak er een, dan staat die hier.',
   pages: 'Pagina’s',
   unfold: '{name} uitklappen',

@@ -83,6 +83,7 @@ export const model = {
   removeBlockType: 'Dit bloktype verwijderen',
   whatEditorsGetIn: 'Wat redacteuren krijgen, in {locale}',
   typeCount: '{n} type | {n} typen',
+  blockTypes: 'Bloktypen',
   blockTypeCount: '{n} bloktype | {n} bloktypen',
   noModel: 'Er is nog geen model. Maak een type, of neem een map met bestanden in gebruik: {command}',
   blockTypeFields: 'bloktype, {n} veld. | bloktype, {n} velden.',

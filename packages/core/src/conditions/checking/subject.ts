@@ -27,6 +27,7 @@ export const systemComparisons: Readonly<Record<SystemFact, Comparison>> = {
   state: 'exact',
   freshness: 'exact',
   updated: 'dateTime',
+  updatedBy: 'exact',
   published: 'dateTime',
 }
 
@@ -49,7 +50,9 @@ function systemSubject(checking: Checking, path: WrittenPath, from: readonly Fie
       path.at,
       checking.context.own
         ? `\`${last}\` cannot be asked in a rule of a form${checking.context.systemFacts.length > 0 ? '' : '; of the facts of an entry only `lockIf` may ask one, `entry.state`'}.`
-        : `\`${last}\` is not known in the published edition.`,
+        : name === 'updatedBy'
+          ? `\`${last}\` is known to the Edit API only.`
+          : `\`${last}\` is not known in the published edition.`,
     )
   if (!before && !checking.context.own && from.some((owner) => !('cardinality' in owner)))
     checking.fail(path.at, `\`${last}\` is a fact of an entry, and ${from[0]!.name} is a group in one.`)

@@ -61,11 +61,21 @@ function testFact(
   }
 }
 
-/** What a row has of a fact. A type with nothing to translate, and the default locale, have an empty freshness: none. */
-const systemColumn = (fact: SystemFact, { alias }: Row): string =>
-  fact === 'freshness' ? `nullif(${alias}.freshness, '')` : `${alias}.${systemColumns[fact]}`
+/** What an actor that is a person begins with. */
+const accountPrefix = 'account:'
 
-const systemColumns: Readonly<Record<Exclude<SystemFact, 'freshness'>, string>> = {
+/** What a row has of a fact. A type with nothing to translate, and the default locale, have an empty freshness: none. */
+function systemColumn(fact: SystemFact, { alias }: Row): string {
+  if (fact === 'freshness') return `nullif(${alias}.freshness, '')`
+  if (fact === 'updatedBy')
+    return (
+      `(select b.email from entries w join accounts b on b.id = substr(w.updated_by, ${accountPrefix.length + 1})` +
+      ` where w.id = ${alias}.entry and w.updated_by glob '${accountPrefix}*')`
+    )
+  return `${alias}.${systemColumns[fact]}`
+}
+
+const systemColumns: Readonly<Record<Exclude<SystemFact, 'freshness' | 'updatedBy'>, string>> = {
   id: 'entry',
   type: 'type',
   state: 'state',

@@ -1,0 +1,49 @@
+import type { EntryList } from '@wisteria/client'
+import { decide, type ListAsks } from '@wisteria/core'
+import { t } from '../messages'
+import type { Site } from '../session'
+
+/** What waits for somebody on a site, as lists that can be opened. */
+export interface Waiting {
+  readonly title: string
+  readonly asks: ListAsks
+  readonly list: EntryList
+}
+
+/** So many entries of each list are shown. */
+const shown = 5
+
+/** Entries that are edited or new, and translations that are outdated: those that `email` worked on apart. */
+export async function waitingOn(site: Site, email: string): Promise<Waiting[]> {
+  const { caller, settings } = site
+  const mayWrite = (locale: string): boolean => decide(caller, 'entry.translate', { locales: [locale] }).allowed
+  const tags = settings.locales.map(({ tag }) => tag)
+  // Whoever may not write the default locale works in the first one that they may write.
+  const own = mayWrite(settings.defaultLocale) ? undefined : tags.find(mayWrite)
+  const inOwn = own === undefined ? {} : { locale: own }
+  const mine = `entry.updatedBy = ${JSON.stringify(email)}`
+  const asked: readonly Omit<Waiting, 'list'>[] = [
+    { title: t('today.mine'), asks: { where: `${mine} and entry.state in ["edited", "new"]`, ...inOwn } },
+    { title: t('today.edited'), asks: { where: `entry.state = "edited" and not (${mine})`, ...inOwn } },
+    { title: t('today.fresh'), asks: { where: `entry.state = "new" and not (${mine})`, ...inOwn } },
+    ...settings.locales
+      .filter(({ tag }) => tag !== settings.defaultLocale && mayWrite(tag))
+      .map(({ tag, label }) => ({
+        title: t('today.outdated', { locale: label }),
+        asks: { where: 'entry.freshness = "outdated"', locale: tag },
+      })),
+  ]
+  const lists = await Promise.all(
+    asked.map(({ asks: { where, locale } }) =>
+      site.editor.entries({
+        where: where!,
+        ...(locale === undefined ? {} : { locale }),
+        first: shown,
+        count: true,
+      }),
+    ),
+  )
+  return asked.flatMap((waiting, index) =>
+    lists[index]!.entries.length > 0 ? [{ ...waiting, list: lists[index]! }] : [],
+  )
+}
