@@ -416,6 +416,9 @@ describe('the console', () => {
     await page.locator('[id^="field-values-town"] textarea').fill('Oyster Creek')
     await page.keyboard.press('Control+s')
     const sheet = page.locator('.sheet', { hasText: 'Teun Visser changed what you changed too' })
+    // What is not kept is not lost: it can be copied first.
+    await sheet.getByRole('button', { name: 'Town: copy yours' }).click()
+    await sheet.getByText('Copied').waitFor()
     await sheet.getByRole('radio', { name: 'Town: keep yours' }).check()
     await sheet.getByRole('button', { name: 'Save your choices' }).click()
     await eventually(

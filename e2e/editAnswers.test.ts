@@ -1,6 +1,8 @@
 import { Validator, type Schema } from '@cfworker/json-schema'
 import { Service, type Editor } from '@wisteria/client'
+import { join } from 'node:path'
 import { fieldKinds } from '@wisteria/core'
+import { Database } from '@wisteria/store'
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { often } from './support/length.js'
@@ -28,6 +30,7 @@ interface OpenApi {
 let small: SmallSite
 let document: OpenApi
 let owner: Editor
+let database: Database
 /** The operations that were answered with a success. */
 const answered = new Set<string>()
 const misfits: string[] = []
@@ -46,21 +49,57 @@ const validate = (schema: Schema, value: unknown) => {
   return callees.validate(value).errors.map(({ instanceLocation, error }) => `${instanceLocation} ${error}`)
 }
 
+/** The operation that a request is of, with its path. */
+function operationOf(address: string, method = 'GET'): { template: string; operation: Operation } | undefined {
+  const { pathname } = new URL(address)
+  const name = method.toLowerCase()
+  const template = Object.keys(document.paths).find(
+    (path) => new RegExp(`^${path.replace(/\{\w+\}/g, '[^/]+')}$`).test(pathname) && document.paths[path]![name],
+  )
+  return template === undefined ? undefined : { template, operation: document.paths[template]![name]! }
+}
+
 /** A member of that name is passed over by the service, wherever it stands. */
 const withoutPrototype = (name: string, value: unknown): unknown => (name === '__proto__' ? undefined : value)
 
+/** What is stored, but for what the service notes by itself: who was seen, what was sent, and files that nothing uses yet. */
+const stored = async (): Promise<string> => {
+  const tables = await database.all<{ name: string }>(
+    "select name from sqlite_master where type = 'table' and name not like '%_words_%' and name not in ('sessions', 'access_keys', 'deliveries', 'attempts', 'field_reads', 'files', 'grants')",
+  )
+  const rows: unknown[] = []
+  for (const { name } of tables) rows.push(name, await database.all(`select * from ${name}`))
+  return JSON.stringify(rows)
+}
+/** Operations that were tried before they were done. */
+const tried: string[] = []
+/** Dry runs that were none. */
+const failedTries: string[] = []
+
+/** Asks for a dry run of what is about to be done: it stores nothing, and its answer has the status of the act. */
+async function tryFirst(name: string, address: Parameters<typeof fetch>[0], init: RequestInit | undefined) {
+  const before = await stored()
+  const answer = await fetch(address, { ...init, headers: { ...(init?.headers as object), 'Dry-Run': 'true' } })
+  if ((await stored()) !== before) failedTries.push(`${name} changed something`)
+  if (answer.ok && answer.headers.get('dry-run') !== 'true') failedTries.push(`${name} does not say that it was tried`)
+  tried.push(name)
+  return answer.status
+}
+
 /** `fetch`, whose answers are looked at. */
 const checking: typeof fetch = async (address, init) => {
+  const operationAsked = operationOf(String(address), init?.method)
+  const isTryable = operationAsked?.operation.parameters.some((parameter) => parameter.name === 'Dry-Run')
+  const triedStatus = isTryable ? await tryFirst(operationAsked!.operation.operationId, address, init) : undefined
   const answer = await fetch(address, init)
+  if (triedStatus !== undefined && triedStatus !== answer.status)
+    failedTries.push(`${operationAsked!.operation.operationId}: ${triedStatus} when tried, ${answer.status} when done`)
   const { pathname } = new URL(String(address))
   const method = (init?.method ?? 'GET').toLowerCase()
-  const template = Object.keys(document.paths).find(
-    (path) => new RegExp(`^${path.replace(/\{\w+\}/g, '[^/]+')}$`).test(pathname) && document.paths[path]![method],
-  )
+  const { template, operation } = operationAsked ?? {}
   const name = `${method} ${template ?? pathname} ${answer.status}`
-  const operation = template === undefined ? undefined : document.paths[template]![method]
-  const told = operation?.responses[String(answer.status)] ?? (answer.ok ? operation?.responses['2XX'] : undefined)
-  const response = told?.$ref ? document.components.responses[told.$ref.split('/').at(-1)!] : told
+  const described = operation?.responses[String(answer.status)] ?? (answer.ok ? operation?.responses['2XX'] : undefined)
+  const response = described?.$ref ? document.components.responses[described.$ref.split('/').at(-1)!] : described
   const text = await answer.clone().text()
   const type = (answer.headers.get('content-type') ?? '').split(';')[0]!
   const isFile = response?.content?.['*/*'] !== undefined
@@ -84,8 +123,12 @@ beforeAll(async () => {
   small = await startSmall()
   document = (await (await fetch(`${small.service.baseUrl}/edit/v1/openapi.json`)).json()) as OpenApi
   owner = new Service({ baseUrl: small.service.baseUrl, token: small.token, fetch: checking }).site('marram')
+  database = await Database.open({ file: join(small.service.folder, 'wisteria.db') })
 })
-afterAll(() => small.service.end())
+afterAll(async () => {
+  await database.close()
+  await small.service.end()
+})
 
 const museum = async (name: string) => (await owner.create({ type: 'museum', values: { name: { en: name } } })).id
 const text = new Blob(['notes'])
@@ -177,7 +220,12 @@ describe('the OpenAPI document of the Edit API', () => {
     await owner.waitFor(job)
     await owner.bulkItems(job.id)
     await owner.waitFor(await owner.undoJob(job.id))
-    const many = await Promise.all(Array.from({ length: 60 }, (_, index) => museum(`Museum ${index}`)))
+    // All at once, and so not tried first.
+    const many = await Promise.all(
+      Array.from({ length: 60 }, (_, index) =>
+        small.owner.create({ type: 'museum', values: { name: { en: `Museum ${index}` } } }).then(({ id }) => id),
+      ),
+    )
     await owner.stopJob((await owner.bulk({ do: 'duplicate', ids: many })).id)
     await owner.jobs()
     await owner.delete(person)
@@ -252,10 +300,27 @@ describe('the OpenAPI document of the Edit API', () => {
       .toBe(true)
     const [delivery] = (await owner.deliveries(webhook!.id)).deliveries
     await owner.resend(webhook!.id, delivery!.id)
+    await owner.changeWebhook(webhook!.id, { label: 'The site', events: ['entry.published'], enabled: false })
     await owner.removeWebhook(webhook!.id)
     await owner.events(0, 500)
     await receiver.stop()
     expect(misfits.splice(0)).toEqual([])
+    expect(failedTries).toEqual([])
+    const tryable = Object.values(document.paths)
+      .flatMap((methods) => Object.values(methods))
+      .filter(({ parameters }) => parameters.some(({ name }) => name === 'Dry-Run'))
+    expect([...new Set(tried)].sort()).toEqual(tryable.map(({ operationId }) => operationId).sort())
+    const dry = (path: string, header: string) =>
+      fetch(`${small.service.baseUrl}/edit/v1${path}`, {
+        method: 'POST',
+        headers: { Authorization: `Bearer ${small.token}`, 'Dry-Run': header },
+      })
+    const noneHere = await dry('/account/sign-out', 'true')
+    expect([noneHere.status, await noneHere.text()]).toEqual([
+      400,
+      expect.stringMatching(/has no dry run, so nothing was done/),
+    ])
+    expect((await dry('/sites/marram/rebuild', 'yes')).status).toBe(400)
     const all = Object.values(document.paths).flatMap((methods) =>
       Object.values(methods).map(({ operationId }) => operationId),
     )

@@ -275,6 +275,12 @@ const same: Readonly<Record<string, () => Promise<unknown>>> = {
   'a removed front end': () => owner.removeFrontEnd('www'),
   'a webhook': () =>
     owner.createWebhook({ label: 'Build', address: 'https://www.marram.example/h', events: ['entry.published'] }),
+  'a changed webhook': async () => {
+    const { id } = await owner.createWebhook({ label: 'Old', address: 'https://www.marram.example/h' })
+    await owner.changeWebhook(id, { label: 'New', events: ['entry.published'] })
+    await owner.changeWebhook(id, { address: 'https://www.marram.example/new', events: null, enabled: false })
+    await owner.changeWebhook(id, { enabled: true })
+  },
   'a removed webhook': async () =>
     owner.removeWebhook((await owner.createWebhook({ label: 'Old', address: 'https://www.marram.example/h' })).id),
   'a changed account': () =>

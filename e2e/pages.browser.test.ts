@@ -34,6 +34,8 @@ const pages: readonly (readonly [path: string, ready: string])[] = [
   ['new/activity', '.field'],
   ['entry/visitorInfo', '.field'],
   ['query', 'button:has-text("Run")'],
+  ['api', '.call'],
+  ['api?api=edit', '.call'],
 ]
 const goTo = async (path: string, ready: string) => {
   await page.goto(`${base}marram/${path}`)
@@ -182,7 +184,7 @@ describe('the language of the console', () => {
     const wrongs: string[] = []
     for (const [path, ready] of pages) {
       // The name of a button is another one.
-      await goTo(path, ready.startsWith('button') ? 'main .el-button--primary' : ready)
+      await goTo(path, ready.startsWith('button') ? '.strip .el-button--primary' : ready)
       for (const wrong of [...(await beyond()), ...(await cut())]) wrongs.push(`${path}: ${wrong}`)
     }
     expect(wrongs).toEqual([])
@@ -198,7 +200,7 @@ describe('the language of the console', () => {
     expect(await page.evaluate(() => document.documentElement.dir)).toBe('rtl')
     const wrongs: string[] = []
     for (const [path, ready] of pages) {
-      await goTo(path, ready.startsWith('button') ? 'main .el-button--primary' : ready)
+      await goTo(path, ready.startsWith('button') ? '.strip .el-button--primary' : ready)
       for (const wrong of [...(await beyond()), ...(await cut())]) wrongs.push(`${path}: ${wrong}`)
     }
     expect(wrongs).toEqual([])

@@ -207,6 +207,26 @@ describe('the settings of a site', () => {
     await page.locator('footer.strip').getByText('The invitation of joris@marram.example is revoked.').waitFor()
   })
 
+  it('change a webhook, and switch it off and on', async () => {
+    const maren = await world.demo.as('maren@marram.example')
+    const { id } = await maren.createWebhook({ label: 'Signs', address: `${world.site.address}/hooks/wisteria` })
+    const now = async () => (await maren.webhooks()).webhooks.find((webhook) => webhook.id === id)
+    await section(`webhooks/${id}`)
+    await page.getByRole('button', { name: 'Change…' }).click()
+    await page.fill('#webhook-label', 'Signs in the halls')
+    await page.getByText('Only these events').click()
+    await page.locator('.events').getByText('entry.published').click()
+    await page.locator('.sheet').getByRole('button', { name: 'Save' }).click()
+    await page.getByRole('heading', { name: 'Deliveries of Signs in the halls' }).waitFor()
+    expect(await now()).toMatchObject({ events: ['entry.published'], enabled: true })
+    await page.getByRole('button', { name: 'Switch off' }).click()
+    await page.getByText('Off: nothing is sent here').waitFor()
+    expect((await now())!.enabled).toBe(false)
+    await page.getByRole('button', { name: 'Switch on' }).click()
+    await page.locator('footer.strip').getByText('On again.').waitFor()
+    await maren.removeWebhook(id)
+  })
+
   it('register a front end, which the preview can then choose', async () => {
     await section('front-ends')
     await unfold('Add front end…')

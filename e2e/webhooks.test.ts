@@ -1,4 +1,11 @@
-import { isAffected, Service, verifyWebhook, type Editor, type WebhookEvent } from '@wisteria/client'
+import {
+  isAffected,
+  Service,
+  verifyWebhook,
+  type Editor,
+  type WebhookEvent,
+  type WisteriaProblem,
+} from '@wisteria/client'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
 import { asFiles, files, refusal } from './support/models.js'
 import { eventually, start, startReceiver, startSmall, type SmallSite } from './support/running.js'
@@ -149,6 +156,43 @@ describe('a webhook', () => {
     ])
     expect(eventOf(receiver.received[1]!.body).data).toMatchObject({ fields: ['town'], version: 2 })
     expect(eventOf(receiver.received[1]!.body).data).not.toHaveProperty('affected')
+  })
+
+  it('is changed, and switched off and on, with the same secret', async () => {
+    const [first, second] = [await receive(), await receive()]
+    const { id, secret } = await owner.createWebhook({
+      label: 'Moving',
+      address: first.address,
+      events: ['entry.created'],
+    })
+    await make('Before')
+    await first.until(1)
+    const changed = await owner.changeWebhook(id, { label: 'Moved', address: second.address })
+    expect(changed).toMatchObject({
+      id,
+      label: 'Moved',
+      address: second.address,
+      events: ['entry.created'],
+      enabled: true,
+    })
+    expect(changed).not.toHaveProperty('secret')
+    await make('Seen')
+    await second.until(1)
+    const [{ headers, body }] = second.received as [(typeof second.received)[number]]
+    expect((await verifyWebhook(secret, headers, body)).type).toBe('entry.created')
+    await owner.changeWebhook(id, { enabled: false })
+    await make('Unseen')
+    await owner.changeWebhook(id, { enabled: true, events: null })
+    const entry = await make('Public')
+    await owner.publish(entry)
+    await second.until(2)
+    expect(second.received.map(({ body }) => eventOf(body).type)).toEqual(['entry.created', 'entry.published'])
+    expect(first.received).toHaveLength(1)
+    for (const wrong of [{ address: 'ftp://marram.example' }, { events: ['entry.publishd'] }])
+      expect((await refusal<WisteriaProblem>(() => owner.changeWebhook(id, wrong))).code).toBe('invalid')
+    expect((await refusal<WisteriaProblem>(() => owner.changeWebhook(id, { label: ' ' }))).code).toBe('badRequest')
+    expect((await refusal<WisteriaProblem>(() => owner.changeWebhook('nothing', { label: 'x' }))).code).toBe('notFound')
+    await owner.removeWebhook(id)
   })
 
   it('hears of every public change, and of nothing else, where it names no events', async () => {

@@ -23,7 +23,7 @@ import {
   factPath,
   systemFactSays,
 } from '@wisteria/core'
-import { flagOf, routes, serviceOptions, variableOf } from '@wisteria/service'
+import { flagOf, hasDryRun, routes, serviceOptions, variableOf } from '@wisteria/service'
 
 const folder = fileURLToPath(new URL('../docs/reference/', import.meta.url))
 const note = '<!-- Written by tools/reference.mjs from the code: npm run reference -->\n\n'
@@ -52,6 +52,7 @@ const routeTable = (prefix) =>
           membersOf(route.query),
           route.body ? `body: ${membersOf(route.body) || 'JSON'}` : '',
           route.idempotent ? '`Idempotency-Key`' : '',
+          hasDryRun(route) ? '`Dry-Run`' : '',
         ]
           .filter(Boolean)
           .join('; '),
@@ -73,6 +74,8 @@ A member marked * is needed. \`edition\` needs the right to read the edition tha
 
 ${routeTable('/read/')}
 ## Edit API
+
+With \`Dry-Run: true\` an operation that lists it changes nothing and answers what it would answer, refusals too. Ids and secrets in that answer are not kept. Every other operation refuses the header, so that nothing is done that was only to be tried.
 
 ${routeTable('/edit/')}
 Beside them: \`GET /health\` (alive), \`GET /ready\` (can serve, with the version), and the console at \`/console/\`.

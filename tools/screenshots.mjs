@@ -152,8 +152,8 @@ try {
   await page.waitForSelector('.cm-tooltip-autocomplete')
   await shot('query')
   await page.goto(`${console_}marram/api`)
-  await page.locator('rapi-doc .nav-bar-path:has-text("A page of activity")').click()
-  await page.locator('rapi-doc :text("/entries/activity")').first().waitFor()
+  await page.getByRole('link', { name: 'A page of activity' }).click()
+  await page.locator('.details .call').waitFor()
   await shot('api-reference')
   for (const [name, path] of [['site-home', '/']]) {
     await page.goto(access.frontEndUrl + encodeURI(path))

@@ -100,6 +100,7 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
       'DELETE /edit/v1/sites/{site}/front-ends/{name}',
       'GET /edit/v1/sites/{site}/webhooks',
       'POST /edit/v1/sites/{site}/webhooks',
+      'PATCH /edit/v1/sites/{site}/webhooks/{webhook}',
       'DELETE /edit/v1/sites/{site}/webhooks/{webhook}',
       'GET /edit/v1/sites/{site}/webhooks/{webhook}/deliveries',
       'POST /edit/v1/sites/{site}/webhooks/{webhook}/deliveries/{delivery}/resend',

@@ -4,7 +4,7 @@ import { defineConfig } from 'vite'
 export default defineConfig({
   root: import.meta.dirname,
   base: '/console/',
-  plugins: [vue({ template: { compilerOptions: { isCustomElement: (tag) => tag === 'rapi-doc' } } })],
+  plugins: [vue()],
   define: {
     __VUE_OPTIONS_API__: 'true',
     __VUE_PROD_DEVTOOLS__: 'false',

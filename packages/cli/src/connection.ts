@@ -51,14 +51,19 @@ export const namedFetch: typeof fetch = (input, init) => {
   return fetch(input, { ...init, headers })
 }
 
+/** Whether the command only tries what it would change. */
+let isDryRun = false
+export const setDryRun = (now: boolean): void => void (isDryRun = now)
+export const triesOnly = (): boolean => isDryRun
+
 export function openEditor(): Editor {
   const { url, site, token } = readConnection()
-  return new Editor({ baseUrl: url, site, token, fetch: namedFetch })
+  return new Editor({ baseUrl: url, site, token, fetch: namedFetch, isDryRun })
 }
 
 export function openService(): Service {
   const { url, token } = readConnection()
-  return new Service({ baseUrl: url, token, fetch: namedFetch })
+  return new Service({ baseUrl: url, token, fetch: namedFetch, isDryRun })
 }
 
 export function openReader(edition: 'published' | 'draft'): Reader {

@@ -75,6 +75,7 @@ export const examples: Readonly<Record<string, string>> = {
   'webhook list': 'webhook list',
   'webhook create':
     "webhook create --label 'Rebuild' --address https://www.marram.example/hooks --events entry.published",
+  'webhook change': 'webhook change 01hz0000000000000007 --address https://www.marram.example/changed',
   'webhook deliveries': 'webhook deliveries 01hz0000000000000007',
   'webhook resend': 'webhook resend 01hz0000000000000007 01hz0000000000000008',
   'webhook remove': 'webhook remove 01hz0000000000000007',

@@ -22,6 +22,7 @@ import { addTypes } from './commands/types.js'
 import { addView } from './commands/view.js'
 import { addRestored } from './commands/restored.js'
 import { UsageError } from './connection.js'
+import { addDryRuns } from './dryRun.js'
 import { addExamples } from './examples.js'
 import { exitCodes } from './problems.js'
 
@@ -74,6 +75,7 @@ export function buildProgram(): Command {
         .join('\n')}\n`,
     )
   for (const add of commands) add(program)
+  addDryRuns(program)
   addExamples(program)
   return program
 }

@@ -270,6 +270,15 @@ export interface Webhook {
   readonly secret?: string
 }
 
+/** What of a webhook changes; the rest stays. */
+export interface WebhookChange {
+  readonly label?: string
+  readonly address?: string
+  /** null: every public change. */
+  readonly events?: readonly string[] | null
+  readonly enabled?: boolean
+}
+
 export interface Delivery {
   readonly id: string
   readonly sequence: number

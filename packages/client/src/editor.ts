@@ -44,6 +44,7 @@ import type {
   Proposal,
   SiteView,
   Webhook,
+  WebhookChange,
 } from './answers.js'
 import { WisteriaProblem } from './problem.js'
 import { call, segment, type Call, type Connection, type Reply } from './transport.js'
@@ -403,6 +404,8 @@ export class Editor {
   webhooks = () => this.#call<{ webhooks: Webhook[] }>({ path: '/webhooks' })
   createWebhook = (webhook: { label: string; address: string; events?: readonly string[] }) =>
     this.#call<Webhook & { secret: string }>({ method: 'POST', path: '/webhooks', body: webhook })
+  changeWebhook = (id: string, change: WebhookChange) =>
+    this.#call<Webhook>({ method: 'PATCH', path: `/webhooks/${segment(id)}`, body: change })
   removeWebhook = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/webhooks/${segment(id)}` })
   deliveries = (webhook: string) =>
     this.#call<{ deliveries: Delivery[] }>({ path: `/webhooks/${segment(webhook)}/deliveries` })

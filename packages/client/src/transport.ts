@@ -21,6 +21,8 @@ export interface Connection {
   readonly signInAgain?: (() => Promise<boolean>) | undefined
   /** Told of each call that may have changed something, once it has succeeded; e.g. to log it. */
   readonly onChange?: ((asked: Call, reply: Reply<unknown>) => void) | undefined
+  /** Whether changes are only tried: what is answered is what it would be, and nothing is changed. */
+  readonly isDryRun?: boolean | undefined
   /** Instead of the global one, e.g. in tests. */
   readonly fetch?: typeof fetch | undefined
 }
@@ -85,7 +87,7 @@ export async function call<Body>(connection: Connection, asked: Call): Promise<R
 
 async function callOnce<Body>(
   connection: Connection,
-  { method = 'GET', path, query = {}, body, file, headers = {}, isLong = false }: Call,
+  { method = 'GET', path, query = {}, body, file, headers = {}, isLong = false, isQuestion = false }: Call,
 ): Promise<Reply<Body>> {
   const parameters = new URLSearchParams()
   for (const [name, value] of Object.entries(query)) if (value !== undefined) parameters.set(name, String(value))
@@ -103,6 +105,7 @@ async function callOnce<Body>(
         ...(body === undefined ? {} : { 'Content-Type': 'application/json' }),
         ...(file ? { 'Content-Type': 'application/octet-stream' } : {}),
         ...(connection.token ? { Authorization: `Bearer ${connection.token}` } : {}),
+        ...(connection.isDryRun && method !== 'GET' && !isQuestion ? { 'Dry-Run': 'true' } : {}),
         ...headers,
       },
       ...(body === undefined ? {} : { body: JSON.stringify(body) }),

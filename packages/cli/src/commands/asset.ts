@@ -3,7 +3,7 @@ import { basename } from 'node:path'
 import type { AssetChange } from '@wisteria/client'
 import { assetChanges } from '@wisteria/core'
 import type { Command } from 'commander'
-import { openEditor, UsageError } from '../connection.js'
+import { openEditor, triesOnly, UsageError } from '../connection.js'
 import { printUsedBy } from '../entryOutput.js'
 import { print, printJson, printTable, when } from '../output.js'
 
@@ -51,7 +51,9 @@ export function addAsset(program: Command): void {
           throw new UsageError(`--alt: \`${unknown}\` is not a locale of this site (${tags.join(', ')}).`)
       }
       const uploaded = await editor.uploadAsset(basename(file), await readFileAsBlob(file))
-      const added = Object.keys(texts).length > 0 ? await editor.changeAsset(uploaded.id, { alt: texts }) : uploaded
+      // What was only tried is not there to be changed.
+      const hasTexts = Object.keys(texts).length > 0 && !triesOnly()
+      const added = hasTexts ? await editor.changeAsset(uploaded.id, { alt: texts }) : uploaded
       if (json) printJson(added)
       else print(`Added: ${added.name} (${added.id}), ${added.mediaType}\n${added.address}`)
     })

@@ -1,8 +1,17 @@
+import type { WebhookChange } from '@wisteria/client'
 import type { Command } from 'commander'
 import { readList } from '../input.js'
-import { openEditor } from '../connection.js'
+import { openEditor, UsageError } from '../connection.js'
 import { print, printJson, printTable, when } from '../output.js'
 
+interface WebhookOptions extends Json {
+  label?: string
+  address?: string
+  events?: string[]
+  allEvents?: boolean
+  on?: boolean
+  off?: boolean
+}
 interface Json {
   readonly json?: boolean
 }
@@ -48,6 +57,31 @@ export function addWebhook(program: Command): void {
       const created = await openEditor().createWebhook({ label, address, ...(events ? { events } : {}) })
       if (json) printJson(created)
       else print(created.secret)
+    })
+  webhook
+    .command('change')
+    .description('Changes a webhook, or switches it off and on. Its secret stays.')
+    .argument('<id>')
+    .option('--label <text>', 'what it is for')
+    .option('--address <url>', 'where events are sent')
+    .option('--events <types>', 'e.g. entry.published,entry.withdrawn', readList)
+    .option('--all-events', 'every change of what is public')
+    .option('--off', 'send nothing until it is on again; what happens meanwhile is not sent later')
+    .option('--on', 'send again')
+    .option('--json', 'print JSON')
+    .action(async (id: string, { json, allEvents, events, on, off, label, address }: WebhookOptions) => {
+      if (on && off) throw new UsageError('Say --on or --off, not both.')
+      if (events && allEvents) throw new UsageError('Say --events or --all-events, not both.')
+      const change: WebhookChange = {
+        ...(label === undefined ? {} : { label }),
+        ...(address === undefined ? {} : { address }),
+        ...(allEvents ? { events: null } : events ? { events } : {}),
+        ...(on || off ? { enabled: on === true } : {}),
+      }
+      if (Object.keys(change).length === 0) throw new UsageError('Say what to change, e.g. --address URL.')
+      const changed = await openEditor().changeWebhook(id, change)
+      if (json) printJson(changed)
+      else print(`Changed: ${changed.label} (${changed.id}), ${changed.enabled ? 'on' : 'off'}, ${changed.address}`)
     })
   webhook
     .command('deliveries')

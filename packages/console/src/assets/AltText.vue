@@ -33,7 +33,8 @@ async function save(): Promise<void> {
   <ElInput
     v-model="written"
     type="textarea"
-    :autosize="{ minRows: 1, maxRows: 4 }"
+    :rows="2"
+    resize="none"
     maxlength="1000"
     :lang="locale"
     :dir="directionOf(locale)"

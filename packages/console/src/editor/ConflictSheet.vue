@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { compareWords, contentAt, placeIn, type NamedEdit, type Piece, type RebaseConflict } from '@wisteria/core'
+import { useClipboard } from '@vueuse/core'
 import { ElButton } from 'element-plus'
 import { computed, reactive, ref, watch } from 'vue'
 import ChangedWords from '../components/ChangedWords.vue'
@@ -86,6 +87,13 @@ function said(conflict: RebaseConflict, side: Side): Said {
   }
 }
 
+/** The words that are written here at a place, to be copied. */
+function wordsHere(conflict: RebaseConflict): string | undefined {
+  const kind = placeIn(copy.site.model, copy.type, copy.values, conflict)?.field.kind
+  return kind && wordsOf(contentAt(copy.values, conflict.at, conflict.locale), kind)
+}
+const { copy: copyText, copied, text } = useClipboard({ legacy: true })
+
 const rows = computed(() =>
   copy.conflicts.value.map((conflict) => ({
     key: keyOf(conflict),
@@ -93,6 +101,7 @@ const rows = computed(() =>
     locale: conflict.locale,
     ours: said(conflict, 'ours'),
     theirs: said(conflict, 'theirs'),
+    words: wordsHere(conflict),
   })),
 )
 const elsewhere = computed(() => [
@@ -111,7 +120,7 @@ function apply(): void {
 
 <template>
   <ConsequenceSheet v-model="open" :title="t('conflict.title', { other })">
-    <p>{{ t('conflict.explained') }}</p>
+    <p>{{ t('conflict.explained', { other }) }}</p>
     <table>
       <thead>
         <tr>
@@ -149,6 +158,15 @@ function apply(): void {
                 }}</template>
               </span>
             </label>
+            <button
+              v-if="side === 'ours' && row.words"
+              class="plain link copy"
+              type="button"
+              :aria-label="t('conflict.copyYours', { place: row.name })"
+              @click="copyText(row.words)"
+            >
+              {{ copied && text === row.words ? t('query.copied') : t('common.copy') }}
+            </button>
           </td>
         </tr>
       </tbody>
@@ -199,6 +217,10 @@ label {
   margin-inline-start: 8px;
   color: var(--w-accent);
   text-decoration: underline;
+}
+.copy {
+  margin-inline-start: 24px;
+  font-size: 13px;
 }
 .gap {
   flex: 1;

@@ -163,6 +163,20 @@ const commands: readonly (readonly [RegExp, Write])[] = [
       run('webhook create', option('label', label), option('address', address), option('events', events)),
   ],
   [/^POST \/webhooks\/([^/]+)\/deliveries\/([^/]+)\/resend$/, (ids) => run('webhook resend', ...ids)],
+  [
+    /^PATCH \/webhooks\/([^/]+)$/,
+    ([id], { label, address, events, enabled }) =>
+      run(
+        'webhook change',
+        id,
+        option('label', label),
+        option('address', address),
+        option('all-events', events === null),
+        option('events', events ?? undefined),
+        option('on', enabled === true),
+        option('off', enabled === false),
+      ),
+  ],
   [/^DELETE \/webhooks\/([^/]+)$/, ([id]) => run('webhook remove', id)],
   [/^DELETE \/edit\/v1\/account\/sessions\/([^/]+)$/, ([id]) => run('account end-session', id)],
   [

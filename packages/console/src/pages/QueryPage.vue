@@ -1,16 +1,7 @@
 <script setup lang="ts">
 import { useClipboard } from '@vueuse/core'
-import {
-  completeCondition,
-  completeSelection,
-  decide,
-  readCondition,
-  readSelection,
-  typeNamed,
-  type ContentType,
-  type WisteriaError,
-} from '@wisteria/core'
-import { ElButton, ElInput, ElOption, ElRadioButton, ElRadioGroup, ElSelect } from 'element-plus'
+import { decide, typeNamed } from '@wisteria/core'
+import { ElButton, ElInput, ElRadioButton, ElRadioGroup } from 'element-plus'
 import { buildClientSchema, getIntrospectionQuery, type GraphQLSchema } from 'graphql'
 import { graphql } from 'cm6-graphql'
 import { computed, onMounted, ref, shallowRef } from 'vue'
@@ -18,6 +9,7 @@ import { useRoute, useRouter } from 'vue-router'
 import PageTrouble from '../components/PageTrouble.vue'
 import StripBar from '../components/StripBar.vue'
 import CodeField from '../query/CodeField.vue'
+import RestForm from '../query/RestForm.vue'
 import { examplesFor, type Example } from '../query/examples'
 import {
   addressOf,
@@ -52,64 +44,18 @@ const somePath = ref<string>()
 
 const base = computed(() => `${location.origin}/read/v1/${props.site}`)
 const question = computed(() => (api.value === 'rest' ? rest.value : asked.value))
-const type = computed<ContentType | undefined>(() => opened.value && typeNamed(opened.value.model, rest.value.type))
-const owners = computed(() =>
-  rest.value.ask === 'at' ? (opened.value?.model.types ?? []) : type.value ? [type.value] : [],
-)
 const examples = computed<Example[]>(() => (opened.value ? examplesFor(opened.value.model, somePath.value) : []))
-const facts = computed(() =>
-  rest.value.edition === 'draft'
-    ? (['updated', 'published', 'state', 'type'] as const)
-    : (['updated', 'published', 'type'] as const),
-)
 const isReady = computed(() =>
   api.value === 'graphql'
     ? asked.value.query.trim() !== ''
     : rest.value.ask === 'at'
       ? rest.value.path !== ''
-      : type.value !== undefined,
+      : opened.value !== undefined && typeNamed(opened.value.model, rest.value.type) !== undefined,
 )
 const mayReadDrafts = computed(
   () => key.value !== '' || (opened.value ? decide(opened.value.caller, 'draft.read').allowed : false),
 )
 
-const change = (more: Partial<RestQuestion>): void => {
-  rest.value = { ...rest.value, ...more }
-}
-
-/** What a check refuses, and from where on. */
-function mistakeIn(text: string, check: () => void): { message: string; from: number } | undefined {
-  if (text.trim() === '') return undefined
-  try {
-    check()
-    return undefined
-  } catch (error) {
-    const { line = 1, column = 1 } = (error as WisteriaError).problems[0] ?? {}
-    const from =
-      text
-        .split('\n')
-        .slice(0, line - 1)
-        .join('\n').length +
-      (line > 1 ? 1 : 0) +
-      column -
-      1
-    return { message: (error as WisteriaError).message, from }
-  }
-}
-const wrongCondition = (text: string) =>
-  mistakeIn(text, () =>
-    readCondition(text, {
-      model: opened.value!.model,
-      owners: owners.value,
-      systemFacts: facts.value,
-      timeZone: opened.value!.settings.timeZone,
-    }),
-  )
-const wrongSelection = (text: string) =>
-  mistakeIn(text, () => void readSelection(text, opened.value!.model, owners.value))
-const inCondition = (text: string, at: number) =>
-  completeCondition(text, at, opened.value!.model, owners.value, facts.value)
-const inSelection = (text: string, at: number) => completeSelection(text, at, opened.value!.model, owners.value)
 const language = computed(() => (schema.value ? graphql(schema.value) : []))
 
 async function load(): Promise<void> {
@@ -117,7 +63,7 @@ async function load(): Promise<void> {
   try {
     opened.value = await openSite(props.site)
     const [first] = opened.value.model.types.filter((type) => type.cardinality === 'many')
-    change({ type: first?.name ?? '' })
+    rest.value = { ...rest.value, type: first?.name ?? '' }
     const paths = await fetch(`${base.value}/paths?first=2`)
     if (paths.ok) somePath.value = ((await paths.json()) as { paths: { path: string }[] }).paths.at(-1)?.path
     const kept = unpacked(route.query['question'])
@@ -204,110 +150,7 @@ const milliseconds = (value: number): string =>
         <ElRadioButton value="rest">REST</ElRadioButton>
         <ElRadioButton value="graphql">GraphQL</ElRadioButton>
       </ElRadioGroup>
-      <form v-if="api === 'rest'" @submit.prevent="ask">
-        <div class="row">
-          <ElSelect
-            :model-value="rest.ask"
-            :aria-label="t('query.whatIsAskedFor')"
-            @update:model-value="change({ ask: $event })"
-          >
-            <ElOption value="list" :label="t('query.entriesOf')" />
-            <ElOption value="at" :label="t('query.atPath')" />
-          </ElSelect>
-          <ElInput
-            v-if="rest.ask === 'at'"
-            :model-value="rest.path"
-            :aria-label="t('query.path')"
-            placeholder="/activities/night-walk"
-            @update:model-value="change({ path: $event })"
-          />
-          <ElSelect
-            v-else
-            :model-value="rest.type"
-            :aria-label="t('query.type')"
-            @update:model-value="change({ type: $event })"
-          >
-            <ElOption v-for="item in opened.model.types" :key="item.name" :value="item.name" :label="item.label" />
-          </ElSelect>
-        </div>
-        <template v-if="rest.ask === 'list'">
-          <label class="field"
-            ><span><code>where</code> {{ t('query.aCondition') }}</span
-            ><CodeField
-              :key="`where ${rest.type}`"
-              label="where"
-              :model-value="rest.where"
-              placeholder='format = "walk" and starts &gt;= now'
-              :complete="inCondition"
-              :mistake="wrongCondition"
-              @update:model-value="change({ where: $event })"
-              @run="ask"
-          /></label>
-          <div class="row">
-            <label class="field"
-              ><span><code>search</code> {{ t('query.words') }}</span
-              ><ElInput :model-value="rest.search" aria-label="search" @update:model-value="change({ search: $event })"
-            /></label>
-            <label class="field"
-              ><span><code>sort</code></span
-              ><ElInput
-                :model-value="rest.sort"
-                aria-label="sort"
-                placeholder="-entry.updated"
-                @update:model-value="change({ sort: $event })"
-            /></label>
-          </div>
-        </template>
-        <label class="field"
-          ><span><code>pick</code> {{ t('query.whatOfEach') }}</span
-          ><CodeField
-            :key="`pick ${rest.ask} ${rest.type}`"
-            label="pick"
-            :model-value="rest.pick"
-            placeholder="title, museum(name)"
-            :complete="inSelection"
-            :mistake="wrongSelection"
-            @update:model-value="change({ pick: $event })"
-            @run="ask"
-        /></label>
-        <div class="row">
-          <label v-if="rest.ask === 'list'" class="field"
-            ><span><code>first</code></span
-            ><ElInput
-              :model-value="rest.first"
-              aria-label="first"
-              inputmode="numeric"
-              placeholder="20"
-              @update:model-value="change({ first: $event })"
-          /></label>
-          <label v-if="rest.ask === 'list'" class="field"
-            ><span><code>locale</code></span
-            ><ElSelect
-              :model-value="rest.locale"
-              aria-label="locale"
-              clearable
-              :placeholder="opened.settings.defaultLocale"
-              @update:model-value="change({ locale: $event ?? '' })"
-            >
-              <ElOption
-                v-for="locale in opened.settings.locales"
-                :key="locale.tag"
-                :value="locale.tag"
-                :label="locale.tag" />
-              <ElOption value="auto" label="auto" /></ElSelect
-          ></label>
-          <label class="field"
-            ><span><code>edition</code></span
-            ><ElSelect
-              :model-value="rest.edition"
-              aria-label="edition"
-              @update:model-value="change({ edition: $event })"
-            >
-              <ElOption value="published" label="published" />
-              <ElOption value="draft" label="draft" :disabled="!mayReadDrafts" /></ElSelect
-          ></label>
-        </div>
-      </form>
+      <RestForm v-if="api === 'rest'" v-model="rest" :site="opened" :may-read-drafts="mayReadDrafts" @run="ask" />
       <div v-else class="graphql">
         <CodeField
           :label="t('query.graphqlQuery')"
@@ -327,32 +170,19 @@ const milliseconds = (value: number): string =>
             @run="ask"
         /></label>
       </div>
-      <div class="row end">
-        <label class="field key"
-          ><span>{{ t('query.asWhom') }}</span
-          ><ElInput
-            v-model="key"
-            type="password"
-            autocomplete="off"
-            :aria-label="t('query.asWhom')"
-            :placeholder="t('query.tokenPlaceholder')"
-        /></label>
-        <ElButton type="primary" :disabled="!isReady" :loading="isRunning" @click="ask">{{ t('query.ask') }}</ElButton>
-      </div>
-      <p class="quiet small">{{ t('query.askKey') }}</p>
+      <label class="field key"
+        ><span>{{ t('query.asWhom') }}</span
+        ><ElInput
+          v-model="key"
+          type="password"
+          autocomplete="off"
+          :aria-label="t('query.asWhom')"
+          :placeholder="t('query.tokenPlaceholder')"
+      /></label>
     </section>
     <section class="answer" :aria-label="t('query.answer')" aria-live="polite">
       <PageTrouble v-if="trouble" :error="trouble" @again="load()" />
       <template v-else-if="told">
-        <p class="facts">
-          <strong :class="{ 'error-text': !told.isGood }">{{ told.status }}</strong>
-          <span :title="told.served === undefined ? '' : t('query.ofItService', { time: milliseconds(told.served) })">{{
-            milliseconds(told.took)
-          }}</span>
-          <span>{{ t('query.bytes', { count: told.bytes.toLocaleString(t('times.language')) }) }}</span>
-          <span>{{ told.cache }}</span>
-          <span v-if="told.cost !== null">{{ t('query.cost', { cost: told.cost }) }}</span>
-        </p>
         <div class="shows">
           <ElRadioGroup v-model="shown" size="small" :aria-label="t('query.show')">
             <ElRadioButton value="answer">{{ t('query.answer') }}</ElRadioButton>
@@ -369,7 +199,25 @@ const milliseconds = (value: number): string =>
       </template>
     </section>
   </main>
-  <StripBar />
+  <StripBar>
+    <template #start
+      ><strong v-if="told" :class="{ 'error-text': !told.isGood }">{{ told.status }}</strong></template
+    >
+    <template #middle>
+      <p v-if="told" class="facts">
+        <span :title="told.served === undefined ? '' : t('query.ofItService', { time: milliseconds(told.served) })">{{
+          milliseconds(told.took)
+        }}</span>
+        <span>{{ t('query.bytes', { count: told.bytes.toLocaleString(t('times.language')) }) }}</span>
+        <span>{{ told.cache }}</span>
+        <span v-if="told.cost !== null">{{ t('query.cost', { cost: told.cost }) }}</span>
+      </p>
+    </template>
+    <template #end>
+      <span class="quiet small">{{ t('query.askKey') }}</span>
+      <ElButton type="primary" :disabled="!isReady" :loading="isRunning" @click="ask">{{ t('query.ask') }}</ElButton>
+    </template>
+  </StripBar>
 </template>
 
 <style scoped>
@@ -402,22 +250,10 @@ h2.small {
   color: var(--w-ink2);
 }
 .question,
-form,
 .graphql {
   display: flex;
   flex-direction: column;
   gap: 12px;
-}
-.row {
-  display: grid;
-  grid-auto-flow: column;
-  grid-auto-columns: 1fr;
-  gap: 12px;
-}
-.row.end {
-  grid-template-columns: 1fr auto;
-  grid-auto-columns: auto;
-  align-items: end;
 }
 .field {
   display: flex;

@@ -1,9 +1,11 @@
 <script setup lang="ts">
 import type { Delivery } from '@wisteria/client'
 import { ElButton } from 'element-plus'
+import { ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { useActs } from '../acts'
 import StripBar from '../components/StripBar.vue'
+import WebhookForm from '../site/WebhookForm.vue'
 import SettingsFrame from '../site/SettingsFrame.vue'
 import { useSettings } from '../site/settingsPage'
 import { ago, moment } from '../times'
@@ -21,6 +23,13 @@ const { site, content, trouble, load } = useSettings(props.site, async ({ editor
 const { result, refused, act } = useActs(load)
 const resend = ({ id, sequence }: Delivery) =>
   act(() => site.value!.editor.resend(props.webhook, id), t('webhooks.resent', { number: sequence }))
+const isChanging = ref(false)
+const setEnabled = (enabled: boolean) =>
+  act(
+    () => site.value!.editor.changeWebhook(props.webhook, { enabled }),
+    t(enabled ? 'webhooks.isOnAgain' : 'webhooks.isOff'),
+  )
+const saved = () => act(async () => {}, t('common.savedStop'))
 async function remove(): Promise<void> {
   await site.value!.editor.removeWebhook(props.webhook)
   await router.push({ name: 'webhooks', params: { site: props.site } })
@@ -44,6 +53,10 @@ const attemptWords = ({ status, took, error }: Delivery['attempts'][number]): st
       <div class="head">
         <h1 class="page-name">{{ t('webhooks.deliveriesOf', { label: content.webhook.label }) }}</h1>
         <ElButton size="small" @click="load">{{ t('webhooks.reload') }}</ElButton>
+        <ElButton size="small" @click="isChanging = true">{{ t('webhooks.changeMore') }}</ElButton>
+        <ElButton size="small" @click="setEnabled(!content.webhook.enabled)">{{
+          content.webhook.enabled ? t('webhooks.switchOff') : t('webhooks.switchOn')
+        }}</ElButton>
         <ConfirmButton
           :label="t('webhooks.removeMore')"
           :question="t('webhooks.removeQuestion', { label: content.webhook.label })"
@@ -55,6 +68,7 @@ const attemptWords = ({ status, took, error }: Delivery['attempts'][number]): st
         <bdi dir="ltr"
           ><code>{{ content.webhook.address }}</code></bdi
         >
+        <span v-if="!content.webhook.enabled" class="error-text off">{{ t('webhooks.offExplained') }}</span>
       </p>
       <p v-if="refused" class="error-text" role="alert">{{ refused }}</p>
       <p v-if="content.deliveries.length === 0" class="content">{{ t('webhooks.nothingSent') }}</p>
@@ -86,6 +100,7 @@ const attemptWords = ({ status, took, error }: Delivery['attempts'][number]): st
     </template>
   </SettingsFrame>
   <StripBar :result="result" />
+  <WebhookForm v-if="site && content" v-model="isChanging" :site="site" :webhook="content.webhook" @saved="saved" />
 </template>
 
 <style scoped>
@@ -97,6 +112,9 @@ const attemptWords = ({ status, took, error }: Delivery['attempts'][number]): st
 .head h1 {
   flex: 1;
   margin: 0;
+}
+.off {
+  margin-inline-start: 12px;
 }
 summary {
   cursor: pointer;

@@ -1,13 +1,12 @@
 <script setup lang="ts">
-import { eventTypes } from '@wisteria/core'
-import { ElButton, ElCheckbox, ElCheckboxGroup, ElInput, ElRadio, ElRadioGroup } from 'element-plus'
-import { reactive, ref } from 'vue'
+import type { Webhook } from '@wisteria/client'
+import { ElButton } from 'element-plus'
+import { ref } from 'vue'
 import StripBar from '../components/StripBar.vue'
-import FormSheet from '../site/FormSheet.vue'
 import OneTimeSecret from '../site/OneTimeSecret.vue'
+import WebhookForm from '../site/WebhookForm.vue'
 import SettingsFrame from '../site/SettingsFrame.vue'
 import { useSettings } from '../site/settingsPage'
-import { useSending } from '../sending'
 import RowTable from '../components/RowTable.vue'
 import { t } from '../messages'
 
@@ -18,24 +17,10 @@ const { site, content, trouble, load } = useSettings(
   async ({ editor }) => (await editor.webhooks()).webhooks,
 )
 
-const example = 'https://marram.example/changed'
 const isAdding = ref(false)
-const form = reactive({ label: '', address: '', some: false, events: [] as string[] })
-const { problems, isBusy, send } = useSending()
 const secret = ref('')
-function openForm(): void {
-  Object.assign(form, { label: '', address: '', some: false, events: [] })
-  problems.value = []
-  isAdding.value = true
-}
-async function add(): Promise<void> {
-  const { label, address, some, events } = form
-  const isDone = await send(async () => {
-    const created = await site.value!.editor.createWebhook({ label, address, ...(some ? { events } : {}) })
-    secret.value = created.secret
-  })
-  if (!isDone) return
-  isAdding.value = false
+async function added(webhook: Webhook): Promise<void> {
+  secret.value = webhook.secret ?? ''
   await load()
 }
 </script>
@@ -65,7 +50,10 @@ async function add(): Promise<void> {
             ><code>{{ webhook.address }}</code></bdi
           >
         </td>
-        <td>{{ webhook.events?.join(', ') ?? t('webhooks.allPublic') }}</td>
+        <td>
+          {{ webhook.events?.join(', ') ?? t('webhooks.allPublic') }}
+          <span v-if="!webhook.enabled" class="error-text">{{ t('webhooks.isOff') }}</span>
+        </td>
         <td>{{ webhook.waiting }}</td>
         <td :class="{ 'error-text': webhook.failed }">{{ webhook.failed }}</td>
       </tr>
@@ -73,39 +61,10 @@ async function add(): Promise<void> {
   </SettingsFrame>
   <StripBar>
     <template v-if="content" #end>
-      <ElButton type="primary" @click="openForm">{{ t('webhooks.addMore') }}</ElButton>
+      <ElButton type="primary" @click="isAdding = true">{{ t('webhooks.addMore') }}</ElButton>
     </template>
   </StripBar>
-  <FormSheet
-    v-model="isAdding"
-    :title="t('webhooks.addTitle')"
-    :submit="t('webhooks.add')"
-    :problems="problems"
-    :is-busy="isBusy"
-    @submit="add"
-  >
-    <label for="webhook-label">{{ t('webhooks.label') }}</label>
-    <ElInput
-      id="webhook-label"
-      v-model="form.label"
-      :placeholder="t('webhooks.labelExample')"
-      maxlength="120"
-      autofocus
-      required
-    />
-    <label for="webhook-address">{{ t('webhooks.address') }}</label>
-    <ElInput id="webhook-address" v-model="form.address" type="url" dir="ltr" :placeholder="example" required />
-    <span id="webhook-events" class="label">{{ t('webhooks.events') }}</span>
-    <ElRadioGroup v-model="form.some" aria-labelledby="webhook-events">
-      <ElRadio :value="false">{{ t('webhooks.allPublic') }}</ElRadio>
-      <ElRadio :value="true">{{ t('webhooks.some') }}</ElRadio>
-    </ElRadioGroup>
-    <ElCheckboxGroup v-if="form.some" v-model="form.events" class="events" aria-labelledby="webhook-events">
-      <ElCheckbox v-for="(what, event) in eventTypes" :key="event" :value="event" :title="what">
-        <code>{{ event }}</code>
-      </ElCheckbox>
-    </ElCheckboxGroup>
-  </FormSheet>
+  <WebhookForm v-if="site" v-model="isAdding" :site="site" @saved="added" />
   <OneTimeSecret
     v-if="secret"
     :title="t('webhooks.signing')"
@@ -115,10 +74,3 @@ async function add(): Promise<void> {
     @stored="secret = ''"
   />
 </template>
-
-<style scoped>
-.events {
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(190px, 1fr));
-}
-</style>

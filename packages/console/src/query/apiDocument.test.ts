@@ -1,51 +1,90 @@
 import { describe, expect, it } from 'vitest'
-import { withoutNesting } from './apiDocument'
+import { limitsOf, operationsByTag, partsOf, typeOf, type ApiDocument } from './apiDocument'
 
 const ref = (name: string) => ({ $ref: `#/components/schemas/${name}` })
-
-describe('the document that the viewer is given', () => {
-  const document = {
-    paths: { '/entries/museum': { get: { answer: ref('Museum') } } },
-    components: {
-      schemas: {
-        Museum: { properties: { values: ref('MuseumValues') } },
-        MuseumValues: { properties: { people: { items: ref('Person') }, place: ref('Location') } },
-        Person: { properties: { values: ref('PersonValues') } },
-        PersonValues: { properties: { home: ref('Museum') } },
-        MuseumPage: { properties: { entries: { items: ref('Museum') } } },
-        Location: { type: 'object' },
-        WrittenBlock: { properties: { values: { additionalProperties: ref('WrittenValue') } } },
-        WrittenValue: { anyOf: [ref('WrittenBlock')] },
+const document: ApiDocument = {
+  tags: [{ name: 'Museum', description: 'Museums.' }, { name: 'Others' }],
+  paths: {
+    '/entries/museum': {
+      get: {
+        summary: 'A page of museum',
+        description: 'A page of museum. By `where`.',
+        tags: ['Museum'],
+        responses: {
+          200: {
+            description: 'A page.',
+            content: { 'application/json': { schema: ref('Museum'), example: { id: 'x' } } },
+          },
+          404: { $ref: '#/components/responses/Error404' },
+        },
       },
     },
-  }
-  const shown = withoutNesting(document)
-  it('names the types of entries inside values, and writes them out at their own operation', () => {
-    const { schemas } = shown.components
-    expect(schemas.MuseumValues.properties).toEqual({
-      people: { items: { type: 'object', title: 'Person', description: 'The OpenAPI document has the whole form.' } },
-      place: ref('Location'),
-    })
-    expect([schemas.Museum, schemas.MuseumPage, shown.paths]).toEqual([
-      document.components.schemas.Museum,
-      document.components.schemas.MuseumPage,
-      document.paths,
+    '/hooks': { post: { summary: 'Adds one', tags: ['Others'], requestBody: { required: true, content: {} } } },
+  },
+  components: {
+    responses: { Error404: { description: 'There is none.' } },
+    schemas: {
+      Museum: {
+        type: 'object',
+        required: ['id'],
+        properties: { id: { type: 'string' }, home: { anyOf: [ref('Museum'), { type: 'null' }] } },
+      },
+    },
+  },
+}
+
+describe('the operations of a document', () => {
+  it('are told by tag, with answers and refusals apart', () => {
+    const [museum, others] = operationsByTag(document)
+    expect(museum).toMatchObject({ name: 'Museum', says: 'Museums.' })
+    expect(museum!.operations).toMatchObject([
+      {
+        id: 'get /entries/museum',
+        method: 'GET',
+        summary: 'A page of museum',
+        description: 'By `where`.',
+        answers: [
+          { status: '200', says: 'A page.', contents: [{ mediaType: 'application/json', example: { id: 'x' } }] },
+        ],
+        refusals: [{ status: '404', says: 'There is none.' }],
+        body: undefined,
+      },
     ])
+    expect(others!.operations).toMatchObject([{ id: 'post /hooks', body: { isRequired: true, contents: [] } }])
+    expect(operationsByTag({})).toEqual([])
   })
-  it('goes round in no circle', () => {
-    const { schemas } = shown.components as { schemas: Record<string, unknown> }
-    const walk = (value: unknown, above: readonly string[]): void => {
-      if (typeof value !== 'object' || value === null) return
-      const { $ref } = value as { $ref?: string }
-      if ($ref !== undefined) {
-        const name = $ref.slice('#/components/schemas/'.length)
-        expect(above).not.toContain(name)
-        return walk(schemas[name], [...above, name])
-      }
-      for (const child of Object.values(value)) walk(child, above)
-    }
-    for (const [name, schema] of Object.entries(schemas)) if (name !== 'WrittenValue') walk(schema, [name])
+})
+
+describe('a schema', () => {
+  it.each([
+    [ref('Museum'), 'Museum'],
+    [{ type: 'string', format: 'date-time' }, 'string, date-time'],
+    [{ type: ['string', 'null'] }, 'string | null'],
+    [{ enum: ['walk', 'talk'] }, '"walk" | "talk"'],
+    [{ const: 'museum' }, '"museum"'],
+    [{ anyOf: [ref('Museum'), { type: 'null' }] }, 'Museum | null'],
+    [{ type: 'array', items: ref('Museum') }, 'Museum[]'],
+    [{ type: 'array', items: { enum: ['a', 'b'] } }, '("a" | "b")[]'],
+    [{ properties: {} }, 'object'],
+    [{ type: 'object', properties: { id: {}, type: {} } }, '{ id, type }'],
+    [{}, 'any'],
+  ])('has a type in the words of JSON: %j', (schema, type) => expect(typeOf(schema)).toBe(type))
+
+  it('has its parts inside, also through lists, references and what may be null', () => {
+    const names = (schema: Parameters<typeof partsOf>[1]) =>
+      partsOf(document, schema).map(({ name, isRequired }) => `${name}${isRequired ? '*' : ''}`)
+    expect(names(ref('Museum'))).toEqual(['id*', 'home'])
+    expect(names({ type: 'array', items: ref('Museum') })).toEqual(['id*', 'home'])
+    expect(names({ anyOf: [ref('Museum'), { type: 'null' }] })).toEqual(['id*', 'home'])
+    expect(names({ additionalProperties: ref('Museum') })).toEqual(['…'])
+    expect(names({ type: 'string' })).toEqual([])
+    const block = (name: string) => ({ properties: { block: { const: name }, text: { type: 'string' } } })
+    expect(names({ oneOf: [block('quote'), block('heading')] })).toEqual(['block: "quote"', 'block: "heading"'])
   })
-  it('is the same where there are no schemas', () =>
-    expect(withoutNesting({})).toEqual({ components: { schemas: {} } }))
+
+  it('says its limits, and none that everything has', () => {
+    expect(limitsOf({ type: 'integer', minimum: 1, maximum: 100 })).toEqual([{ unit: 'number', min: 1, max: 100 }])
+    expect(limitsOf({ type: 'string', maxLength: 500 })).toEqual([{ unit: 'characters', min: undefined, max: 500 }])
+    expect(limitsOf({ minimum: -(2 ** 53) + 1, maximum: 2 ** 53 - 1 })).toEqual([])
+  })
 })

@@ -2,6 +2,7 @@ import type { IncomingHttpHeaders } from 'node:http'
 import type { Readable } from 'node:stream'
 import { WisteriaError } from '@wisteria/core'
 import type { Site, Transaction } from '@wisteria/store'
+import { asksForDryRun, tryOut } from '../kernel/dryRun.js'
 import { once, rememberedAs } from './idempotency.js'
 import type { Kernel } from '../kernel/kernel.js'
 import { permissionOf, requirePermission } from '../kernel/permission.js'
@@ -54,6 +55,7 @@ export async function executeRoute(
       `Send ${(route.bodyTypes ?? ['application/json']).join(' or ')}, not ${String(headers['content-type']).slice(0, 80)}.`,
     )
   const body: unknown = route.body ? readBody(route.body, sent) : undefined
+  const isDryRun = asksForDryRun(route, headers['dry-run'])
   const key = headers['idempotency-key']
   const remembered = route.idempotent
     ? rememberedAs(typeof key === 'string' ? key : undefined, actor, method, url, body)
@@ -72,7 +74,9 @@ export async function executeRoute(
     method,
     url,
     write: (work) =>
-      kernel.write((transaction: Transaction) => once(kernel, transaction, remembered, () => work(transaction))),
+      isDryRun
+        ? tryOut(kernel, work)
+        : kernel.write((transaction: Transaction) => once(kernel, transaction, remembered, () => work(transaction))),
   }
   const handle = () => route.handle(request as SiteRequest<never, never>)
   return route.guarded

@@ -216,6 +216,7 @@ export const editAnswers: Readonly<Record<string, z.ZodType>> = {
     webhooks: z.array(z.strictObject({ ...webhookShape, waiting: whole, failed: whole })),
   }),
   [`POST ${s}/webhooks`]: z.strictObject({ ...webhookShape, secret: text.describe('Shown this once.') }),
+  [`PATCH ${s}/webhooks/{webhook}`]: z.strictObject(webhookShape),
   [`GET ${s}/webhooks/{webhook}/deliveries`]: z.strictObject({ deliveries: z.array(delivery) }),
   [`POST ${s}/webhooks/{webhook}/deliveries/{delivery}/resend`]: z.strictObject({ id: text }),
   [`GET ${s}/events`]: z.strictObject({ events: z.array(event), sequence: whole }),

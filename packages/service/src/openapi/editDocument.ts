@@ -1,3 +1,4 @@
+import { dryRunHeader, hasDryRun } from '../kernel/dryRun.js'
 import type { Kernel } from '../kernel/kernel.js'
 import type { Route } from '../kernel/route.js'
 import { editAnswers, fileAnswers } from './editAnswers.js'
@@ -30,12 +31,34 @@ const bodyExamples: Readonly<Record<string, unknown>> = {
   },
 }
 
-const group = (path: string): string => {
-  const [first = 'service', ...rest] = path
+/** What operations are about, by the part of their path that says it; in the order in which they are read. */
+const areas: readonly (readonly [name: string, says: string, parts: readonly string[]])[] = [
+  ['Entries', 'Working copies: find, read, change, publish and withdraw them.', ['entries', 'search', 'tree']],
+  ['Bin', 'Deleted entries, which can be restored.', ['bin']],
+  ['Schedules', 'What is to be published or withdrawn at a time.', ['schedules']],
+  ['Saved views', 'Lists of entries with a name.', ['views']],
+  ['Assets', 'Files, their texts and their revisions.', ['assets']],
+  ['Model', 'Content types: read, compare, adopt.', ['model']],
+  ['Jobs', 'Long work: adoptions and bulk actions.', ['jobs']],
+  ['Site', 'Settings, locales, events, and making a site.', ['sites', 'open', 'rebuild', 'locales', 'events']],
+  ['Front ends', 'Where entries are previewed, and from where browsers may read.', ['front-ends', 'grants']],
+  ['Webhooks', 'Where changes are told, and their deliveries.', ['webhooks']],
+  ['Members', 'Who works on a site, and invitations.', ['members', 'invitations', 'invitation']],
+  ['Access keys', 'Keys for programs.', ['keys']],
+  ['Accounts', 'Sessions, passwords and accounts.', ['session', 'account', 'accounts']],
+  ['Service', 'The first start, and what the API is, for programs.', ['service', 'openapi.json']],
+]
+
+/** The area of a path. @throws Error where a new route has none: it would be in no list. */
+function areaOf(path: string): string {
+  const [first = '', ...rest] = path
     .replace('/edit/v1/', '')
     .split('/')
     .filter((part) => !part.startsWith('{'))
-  return first === 'sites' && rest.length > 0 ? rest[0]! : first
+  const part = first === 'sites' && rest.length > 0 ? rest[0]! : first
+  const area = areas.find(([, , parts]) => parts.includes(part))
+  if (!area) throw new Error(`No area of the Edit API has \`${part}\`.`)
+  return area[0]
 }
 
 function operationId({ method, path }: Route): string {
@@ -68,6 +91,13 @@ const idempotencyKey: Schema = {
   in: 'header',
   schema: { type: 'string' },
   description: 'Done once, however often it is sent within 24 hours.',
+}
+
+const dryRun: Schema = {
+  name: dryRunHeader,
+  in: 'header',
+  schema: { type: 'string', enum: ['true', 'false'] },
+  description: '`true`: nothing is changed, and the answer is what it would be. Ids and secrets in it are not kept.',
 }
 
 /** A body whose values are described by `WrittenValue`. */
@@ -111,10 +141,11 @@ export function editDocument(kernel: Kernel, routes: readonly Route[]): Schema {
         operationId: operationId(route),
         summary: summary.split(/[.:;]/)[0],
         description: `${summary} Needs \`${permission}\`.`,
-        tags: [group(path)],
+        tags: [areaOf(path)],
         parameters: [
           ...parametersOf(path, route.query),
           ...(route.idempotent ? [idempotencyKey] : []),
+          ...(hasDryRun(route) ? [dryRun] : []),
           ...(isGuarded ? [{ ...ifMatch, required: method === 'PATCH' }] : []),
         ],
         ...(body || isFile
@@ -150,10 +181,7 @@ export function editDocument(kernel: Kernel, routes: readonly Route[]): Schema {
       },
     }
   }
-  const tags = [...new Set(editRoutes.map(({ path }) => group(path)))].map((name) => ({
-    name,
-    description: `Everything about ${name}.`,
-  }))
+  const tags = areas.map(([name, description]) => ({ name, description }))
   return document('Editing', 'The Edit API: models, entries, publishing, members, keys.', kernel.baseUrl, {
     tags,
     paths,

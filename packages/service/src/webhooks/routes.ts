@@ -1,5 +1,6 @@
 import { eventTypes, isEventType, makeId, didYouMean, toCloudEvent, WisteriaError } from '@wisteria/core'
 import {
+  changeWebhook,
   deleteWebhook,
   deliveriesOf,
   eventsAfter,
@@ -7,6 +8,7 @@ import {
   resendDelivery,
   webhookOnSite,
   webhooksOf,
+  type Reader,
   type Site,
   type Webhook,
 } from '@wisteria/store'
@@ -31,8 +33,31 @@ const webhookView = ({ id, label, address, events, isEnabled, createdAt, created
   createdBy,
 })
 
-async function requireWebhook(kernel: Kernel, site: Site, id: string): Promise<Webhook> {
-  const webhook = await webhookOnSite(kernel.database, site.id, id)
+const label = z.string().trim().min(1, 'must not be empty').max(120)
+const events = z.array(z.string()).min(1)
+
+/** @throws WisteriaError where nothing may be sent to an address. */
+function requireAddress(kernel: Kernel, address: string): void {
+  const refused = refuseAddress(address, kernel.options.allowPrivateAddresses)
+  if (refused)
+    throw new WisteriaError('invalid', `The address ${refused}.`, {
+      problems: [{ code: 'badAddress', pointer: '/address', message: `The address ${refused}.` }],
+    })
+}
+
+/** @throws WisteriaError that suggests the nearest event. */
+function requireEvents(asked: readonly string[]): void {
+  const unknown = asked.find((event) => !isEventType(event))
+  if (unknown === undefined) return
+  const all = Object.keys(eventTypes)
+  throw new WisteriaError(
+    'invalid',
+    `\`${unknown}\` is not an event.${didYouMean(unknown, all)} There are ${all.join(', ')}.`,
+  )
+}
+
+async function requireWebhook(reader: Reader, site: Site, id: string): Promise<Webhook> {
+  const webhook = await webhookOnSite(reader, site.id, id)
   if (!webhook) throw new WisteriaError('notFound', `There is no webhook \`${id.slice(0, 60)}\`.`)
   return webhook
 }
@@ -60,24 +85,15 @@ export const webhookRoutes: readonly Route[] = [
       'Subscribes an address. Only this answer contains its signing `secret`. Without `events`, it receives every event that changes what published readers see.',
     permission: 'integration.manage',
     body: z.strictObject({
-      label: z.string().trim().min(1, 'must not be empty').max(120),
+      label,
       address: z.string().max(2000),
-      events: z.array(z.string()).min(1).optional(),
+      events: events.optional(),
     }),
     handle: (request) =>
       request.write(async (transaction) => {
         const { label, address, events = [] } = request.body
-        const refused = refuseAddress(address, request.kernel.options.allowPrivateAddresses)
-        if (refused)
-          throw new WisteriaError('invalid', `The address ${refused}.`, {
-            problems: [{ code: 'badAddress', pointer: '/address', message: `The address ${refused}.` }],
-          })
-        const unknown = events.find((event) => !isEventType(event))
-        if (unknown !== undefined)
-          throw new WisteriaError(
-            'invalid',
-            `\`${unknown}\` is not an event.${didYouMean(unknown, Object.keys(eventTypes))} There are ${Object.keys(eventTypes).join(', ')}.`,
-          )
+        requireAddress(request.kernel, address)
+        requireEvents(events)
         const webhook: Webhook = {
           id: makeId(request.kernel.environment),
           site: request.site.id,
@@ -94,12 +110,41 @@ export const webhookRoutes: readonly Route[] = [
       }),
   }),
   route({
+    method: 'PATCH',
+    path: `${base}/{webhook}`,
+    summary:
+      'Changes the label, the address or the events of a webhook, or switches it off and on. Its secret stays. What waits for it goes to the new address; while it is off, nothing is sent and nothing is added.',
+    permission: 'integration.manage',
+    body: z.strictObject({
+      label: label.optional(),
+      address: z.string().max(2000).optional(),
+      events: events.nullable().optional().describe('null: every event that changes what published readers see.'),
+      enabled: z.boolean().optional(),
+    }),
+    handle: (request) =>
+      request.write(async (transaction) => {
+        const { kernel, body, params } = request
+        const before = await requireWebhook(transaction, request.site, params['webhook']!)
+        if (body.address !== undefined) requireAddress(kernel, body.address)
+        requireEvents(body.events ?? [])
+        const webhook: Webhook = {
+          ...before,
+          label: body.label ?? before.label,
+          address: body.address ?? before.address,
+          events: body.events === undefined ? before.events : [...new Set(body.events)],
+          isEnabled: body.enabled ?? before.isEnabled,
+        }
+        await changeWebhook(transaction, webhook)
+        return { body: webhookView(webhook) }
+      }),
+  }),
+  route({
     method: 'DELETE',
     path: `${base}/{webhook}`,
     summary: 'Removes a webhook; deliveries that wait are dropped.',
     permission: 'integration.manage',
     handle: async (request) => {
-      const { id } = await requireWebhook(request.kernel, request.site, request.params['webhook']!)
+      const { id } = await requireWebhook(request.kernel.database, request.site, request.params['webhook']!)
       return request.write(async (transaction) => {
         await deleteWebhook(transaction, id)
         return { status: 204 }
@@ -112,7 +157,7 @@ export const webhookRoutes: readonly Route[] = [
     summary: 'The newest deliveries of a webhook, with every attempt: status, time taken, the beginning of the answer.',
     permission: 'integration.manage',
     handle: async ({ kernel, site, params }) => {
-      const { id } = await requireWebhook(kernel, site, params['webhook']!)
+      const { id } = await requireWebhook(kernel.database, site, params['webhook']!)
       const deliveries = await deliveriesOf(kernel.database, id, maxShown)
       return {
         body: {
@@ -131,7 +176,7 @@ export const webhookRoutes: readonly Route[] = [
     permission: 'integration.manage',
     handle: async (request) => {
       const { kernel, site, params } = request
-      const { id } = await requireWebhook(kernel, site, params['webhook']!)
+      const { id } = await requireWebhook(kernel.database, site, params['webhook']!)
       return request.write(async (transaction) => {
         if (!(await resendDelivery(transaction, id, params['delivery']!, kernel.at)))
           throw new WisteriaError('notFound', `There is no delivery \`${params['delivery']!.slice(0, 60)}\`.`)

@@ -64,6 +64,20 @@ export async function insertWebhook(transaction: Transaction, webhook: Webhook):
   })
 }
 
+/** Stores what of a webhook can change: everything but its secret and who made it. */
+export async function changeWebhook(
+  transaction: Transaction,
+  { id, label, address, events, isEnabled }: Webhook,
+): Promise<void> {
+  await transaction.run('update webhooks set label = ?, address = ?, events = ?, enabled = ? where id = ?', [
+    label,
+    address,
+    JSON.stringify(events),
+    isEnabled ? 1 : 0,
+    id,
+  ])
+}
+
 /** Deletes a webhook with its deliveries. */
 export async function deleteWebhook(transaction: Transaction, id: string): Promise<void> {
   await transaction.run('delete from webhooks where id = ?', [id])

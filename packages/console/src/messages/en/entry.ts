@@ -69,7 +69,9 @@ export const conflict = {
   changed: 'Changed: {what}',
   emptied: 'Emptied',
   title: '{other} changed what you changed too',
-  explained: 'Choose which version to keep at each place. Everything else that either of you changed is kept.',
+  explained:
+    'Choose which version to keep at each place. Everything else that either of you changed is kept. What {other} wrote stays in the history. Yours is not saved yet: copy it where you do not keep it.',
+  copyYours: '{place}: copy yours',
   place: 'Place',
   keepOurs: 'Keep all of yours',
   keepTheirs: 'Keep all of theirs',

@@ -6,7 +6,7 @@ import { entry, saving, conflict, preview, history } from './entry'
 import { publishing, removal, schedules, today } from './publishing'
 import { lists, bulk, bin, tree } from './lists'
 import { model, options } from './model'
-import { query } from './query'
+import { api, query } from './query'
 import { site } from './site'
 import { settings, roles, reading, members, invitation, keys, frontEnds, webhooks, sites, firstSteps } from './settings'
 
@@ -41,6 +41,7 @@ export const en = {
   model,
   options,
   query,
+  api,
   site,
   settings,
   roles,

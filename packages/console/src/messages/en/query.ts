@@ -31,7 +31,6 @@ export const query = {
   link: 'Link',
   copied: 'Copied',
   dependsOn: 'Cache groups: {groups}.',
-  writtenOut: 'The OpenAPI document has the whole form.',
   example: {
     newest: '{type}: the newest',
     by: 'By their {field}',
@@ -52,4 +51,25 @@ export const query = {
   aCondition: 'a condition',
   words: 'words',
   whatOfEach: 'fields; all when empty',
+} as const
+
+export const api = {
+  operations: 'Operations',
+  find: 'Find an operation',
+  noOperation: 'No operation matches.',
+  operationCount: '{n} operation | {n} operations',
+  required: 'required',
+  atMost: 'at most {max}',
+  atLeast: 'at least {min}',
+  range: '{min} to {max}',
+  characters: '{range} characters',
+  items: '{range} items',
+  usual: '{value} when left out',
+  example: 'Example: `{value}`.',
+  in: { path: 'In the path', query: 'In the query', header: 'In headers' },
+  body: 'Body',
+  optionalBody: 'Body, may be left out',
+  answer: 'Answer {status}',
+  exampleAnswer: 'Example',
+  refusals: 'Errors',
 } as const

@@ -69,7 +69,9 @@ export const conflict = {
   changed: 'Gewijzigd: {what}',
   emptied: 'Leeggemaakt',
   title: '{other} wijzigde ook wat jij wijzigde',
-  explained: 'Kies voor elke plaats welke versie blijft. Al het andere dat een van jullie wijzigde blijft bewaard.',
+  explained:
+    'Kies per plaats welke versie blijft. Al het andere dat jullie wijzigden, blijft. Wat {other} schreef, blijft in de geschiedenis staan. Jouw versie is nog niet bewaard: kopieer haar waar je haar niet houdt.',
+  copyYours: '{place}: die van jou kopiëren',
   place: 'Plaats',
   keepOurs: 'Alles van jou houden',
   keepTheirs: 'Alles van de ander houden',

@@ -31,7 +31,6 @@ export const query = {
   link: 'Link',
   copied: 'Gekopieerd',
   dependsOn: 'Cachegroepen: {groups}.',
-  writtenOut: 'Het OpenAPI-document heeft de hele vorm.',
   example: {
     newest: '{type}: de nieuwste',
     by: 'Op {field}',
@@ -52,4 +51,25 @@ export const query = {
   aCondition: 'een voorwaarde',
   words: 'woorden',
   whatOfEach: 'velden; alle als het leeg is',
+} as const
+
+export const api = {
+  operations: 'Bewerkingen',
+  find: 'Een bewerking zoeken',
+  noOperation: 'Geen bewerking voldoet.',
+  operationCount: '{n} bewerking | {n} bewerkingen',
+  required: 'verplicht',
+  atMost: 'hoogstens {max}',
+  atLeast: 'minstens {min}',
+  range: '{min} tot en met {max}',
+  characters: '{range} tekens',
+  items: '{range} items',
+  usual: '{value} als het ontbreekt',
+  example: 'Voorbeeld: `{value}`.',
+  in: { path: 'In het pad', query: 'In de query', header: 'In headers' },
+  body: 'Body',
+  optionalBody: 'Body, mag ontbreken',
+  answer: 'Antwoord {status}',
+  exampleAnswer: 'Voorbeeld',
+  refusals: 'Fouten',
 } as const

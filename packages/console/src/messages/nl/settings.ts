@@ -168,6 +168,13 @@ export const webhooks = {
   resent: 'Gebeurtenis {number} wordt opnieuw verzonden.',
   reload: 'Herladen',
   removeMore: 'Verwijderen…',
+  changeMore: 'Wijzigen…',
+  changeTitle: '“{label}” wijzigen',
+  switchOff: 'Uitzetten',
+  switchOn: 'Aanzetten',
+  isOff: 'Uit.',
+  isOnAgain: 'Weer aan.',
+  offExplained: 'Uit: hierheen wordt niets gestuurd, en wat intussen gebeurt wordt later niet gestuurd.',
   removeQuestion: '“{label}” verwijderen? Wat ervoor wacht vervalt.',
   backToAll: 'Alle webhooks',
 } as const

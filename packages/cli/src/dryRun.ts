@@ -1,0 +1,59 @@
+import type { Command } from 'commander'
+import { setDryRun } from './connection.js'
+import { say } from './output.js'
+
+/**
+ * Commands whose act the service can try and take back. Those that publish, withdraw, restore a revision or work in bulk say more
+ * with `--dry-run` of their own; `model compare` and `locale compare` are that of a model and of locales.
+ */
+const tried = [
+  'entry create',
+  'entry change',
+  'entry duplicate',
+  'entry archive',
+  'entry reactivate',
+  'entry delete',
+  'entry place',
+  'schedule change',
+  'schedule cancel',
+  'asset add',
+  'asset change',
+  'asset replace',
+  'asset restore',
+  'asset delete',
+  'view save',
+  'view delete',
+  'key create',
+  'key revoke',
+  'member add',
+  'member invite',
+  'member revoke',
+  'member change',
+  'member remove',
+  'webhook create',
+  'webhook change',
+  'webhook resend',
+  'webhook remove',
+  'front-end set',
+  'front-end remove',
+  'site create',
+  'site open',
+] as const
+
+/** Gives `--dry-run` to every command whose act can be tried. */
+export function addDryRuns(program: Command): void {
+  const commands = tried.map((path) => {
+    const names = path.split(' ')
+    const command = names.reduce<Command | undefined>(
+      (above, name) => above?.commands.find((one) => one.name() === name),
+      program,
+    )
+    if (!command) throw new Error(`There is no command \`${path}\` to try.`)
+    return command.option('--dry-run', 'show what would come of it, and change nothing')
+  })
+  program.hook('preAction', (_, asked) => {
+    const isDryRun = commands.includes(asked) && asked.opts<{ dryRun?: boolean }>().dryRun === true
+    setDryRun(isDryRun)
+    if (isDryRun) say('Dry run: nothing is changed. This is what would come of it; ids and secrets are made up.')
+  })
+}

@@ -1,0 +1,16 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+/** A text of a document, with what stands in backticks as code. */
+const { text } = defineProps<{ text: string }>()
+const pieces = computed(() => text.split('`').map((piece, index) => ({ piece, isCode: index % 2 === 1 })))
+</script>
+
+<template>
+  <span
+    ><template v-for="({ piece, isCode }, index) in pieces" :key="index"
+      ><code v-if="isCode" dir="ltr">{{ piece }}</code
+      ><template v-else>{{ piece }}</template></template
+    ></span
+  >
+</template>
