@@ -50,6 +50,14 @@ const settled = () =>
   )
 
 describe('the sample front end', () => {
+  it('shows pictures from the service, and facts with one separator between two', async () => {
+    const walk = (await get('/activities/night-walk')).text.replace(/<[^>]+>/g, '')
+    expect(walk).toMatch(/90 minutes · €9\.00 · The Lighthouse/)
+    expect(walk).not.toMatch(/·\s*·/)
+    const { text } = await get('/exhibitions/nine-thousand-nights')
+    const [, address] = /<figure>\s*<img\s+src="([^"]+)"\s+alt="A drawing of a tower in a storm at night\."/.exec(text)!
+    expect((await fetch(address!)).headers.get('content-type')).toBe('image/webp')
+  })
   it.each([
     ['/', 'en', 'ltr', 'Three museums on a windy coast'],
     ['/nl', 'nl', 'ltr', 'Drie musea aan een winderige kust'],

@@ -109,7 +109,11 @@ export const demoPictures: readonly { readonly name: string; readonly alt: Reado
   },
   {
     name: 'boatyard',
-    alt: { en: 'A drawing of a wooden boat on a slip.', nl: 'Een tekening van een houten schip op een helling.' },
+    alt: {
+      en: 'A drawing of a wooden boat on a slip.',
+      nl: 'Een tekening van een houten schip op een helling.',
+      ar: 'رسم لقارب خشبي على منزلق.',
+    },
   },
   {
     name: 'saltworks',
@@ -121,15 +125,32 @@ export const demoPictures: readonly { readonly name: string; readonly alt: Reado
   {
     name: 'lens',
     alt: {
-      en: 'A drawing of a great lens, ring within ring.',
-      nl: 'Een tekening van een grote lens, ring in ring.',
-      ar: 'رسم لعدسة كبيرة، حلقة داخل حلقة.',
+      en: 'A drawing of a great lens, ring within ring, with a small flame in the middle.',
+      nl: 'Een tekening van een grote lens, ring in ring, met een kleine vlam in het midden.',
+      ar: 'رسم لعدسة كبيرة، حلقة داخل حلقة، وفي وسطها شعلة صغيرة.',
     },
   },
   {
     name: 'rope',
-    alt: { en: 'A drawing of a rope, laid in a spiral.', nl: 'Een tekening van een touw in een spiraal.' },
+    alt: {
+      en: 'A drawing of three coils of rope.',
+      nl: 'Een tekening van drie bochten touw.',
+      ar: 'رسم لثلاث لفّات من الحبال.',
+    },
   },
+  {
+    name: 'storm',
+    alt: {
+      en: 'A drawing of a tower in a storm at night.',
+      nl: 'Een tekening van een toren in een nachtelijke storm.',
+      ar: 'رسم لبرج في عاصفة ليلية.',
+    },
+  },
+  {
+    name: 'waders',
+    alt: { en: 'A drawing of birds that wade at low water.', nl: 'Een tekening van vogels die bij laagwater waden.' },
+  },
+  { name: 'chart', alt: { en: 'A drawing of a sea chart with soundings.' } },
 ]
 
 /** A picture's file. */

@@ -3,12 +3,13 @@
 const fragments: Readonly<Record<string, string>> = {
   Head: 'fragment Head on Entry { entryId type locale contentLocale path state paths { locale path contentLocale } }',
   ExhibitionCard:
-    'fragment ExhibitionCard on Exhibition { entryId type path title summary picture starts ends museum { name path town } }',
+    'fragment ExhibitionCard on Exhibition { entryId type path title summary picture { address alt width height } starts ends museum { name path town } }',
   ActivityCard:
     'fragment ActivityCard on Activity { entryId type path title summary format starts minutes price forFamilies museum { name path town } }',
-  MuseumCard: 'fragment MuseumCard on Museum { entryId type path name town summary picture }',
+  MuseumCard:
+    'fragment MuseumCard on Museum { entryId type path name town summary picture { address alt width height } }',
   ArtefactCard:
-    'fragment ArtefactCard on Artefact { entryId type path title inventory made asset: picture { address alt width height } museum { name path } }',
+    'fragment ArtefactCard on Artefact { entryId type path title inventory made picture { address alt width height } museum { name path } }',
   PersonCard: 'fragment PersonCard on Person { entryId type path name role }',
 }
 
@@ -17,7 +18,7 @@ const body = `
     __typename
     ... on HeadingBlock { id heading: text }
     ... on TextBlock { id paragraphs: text }
-    ... on PictureBlock { id file alt caption }
+    ... on PictureBlock { id file { address alt width height } caption }
     ... on QuoteBlock { id quote: text by }
     ... on CallToActionBlock { id label to { ... on Entry { path } } }
     ... on LatestBlock { id listTitle: title listed: entries { ... on Entry { path } ... on Activity { title starts } ... on Exhibition { title begins: starts } ... on Artefact { title } } }
@@ -35,18 +36,18 @@ const query = (text: string): string =>
 export const pageQueries: Readonly<Record<string, string>> = {
   museum: query(`
     query Museum($id: String!, $locale: String!, $edition: Edition!) {
-      entry: museum(id: $id, locale: $locale, edition: $edition) { ...Head name town summary picture openingHours opened stepFree ${body} }
+      entry: museum(id: $id, locale: $locale, edition: $edition) { ...Head name town summary picture { address alt width height } openingHours opened stepFree ${body} }
       exhibitions(where: { museum: { is: $id } }, sort: ["-starts"], first: 20, locale: $locale, edition: $edition) { nodes { ...ExhibitionCard } }
       activities(where: { museum: { is: $id }, starts: { atLeast: "today" } }, sort: ["starts"], first: 6, locale: $locale, edition: $edition) { nodes { ...ActivityCard } }
       artefacts(where: { museum: { is: $id } }, sort: ["inventory"], first: 12, locale: $locale, edition: $edition) { nodes { ...ArtefactCard } }
     }`),
   artefact: query(`
     query Artefact($id: String!, $locale: String!, $edition: Edition!) {
-      entry: artefact(id: $id, locale: $locale, edition: $edition) { ...Head title inventory made asset: picture { address alt width height } story { html } onLoan loan { to until } museum { ...MuseumCard } makers { ...PersonCard } }
+      entry: artefact(id: $id, locale: $locale, edition: $edition) { ...Head title inventory made picture { address alt width height } story { html } onLoan loan { to until } museum { ...MuseumCard } makers { ...PersonCard } }
     }`),
   exhibition: query(`
     query Exhibition($id: String!, $locale: String!, $edition: Edition!) {
-      entry: exhibition(id: $id, locale: $locale, edition: $edition) { ...Head title summary picture starts ends price museum { ...MuseumCard } curators { ...PersonCard } ${body} }
+      entry: exhibition(id: $id, locale: $locale, edition: $edition) { ...Head title summary picture { address alt width height } starts ends price museum { ...MuseumCard } curators { ...PersonCard } ${body} }
       activities(where: { exhibition: { is: $id } }, sort: ["starts"], first: 20, locale: $locale, edition: $edition) { nodes { ...ActivityCard } }
     }`),
   activity: query(`

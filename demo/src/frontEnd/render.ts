@@ -1,98 +1,6 @@
+import type { Block, Card, Lists, Notice, Page, Picture, VisitorInfo } from './answers.js'
 import { Html, html } from './html.js'
 import { homes, localeNames, wordsOf, type Words } from './words.js'
-
-/* What the queries answer, as far as pages use it. */
-export interface Card {
-  readonly entryId: string
-  readonly path: string | null
-  readonly title?: string | null
-  readonly name?: string | null
-  readonly summary?: string | null
-  readonly picture?: string | null
-  readonly town?: string | null
-  readonly role?: string | null
-  readonly format?: string | null
-  readonly starts?: string | null
-  readonly ends?: string | null
-  readonly minutes?: number | null
-  readonly price?: number | null
-  readonly forFamilies?: boolean | null
-  readonly museum?: Card | null
-  readonly inventory?: string | null
-  readonly made?: number | null
-  readonly asset?: Picture | null
-}
-
-export interface Picture {
-  readonly address: string
-  readonly alt: string | null
-  readonly width: number | null
-  readonly height: number | null
-}
-
-/** What is the same on every page. */
-export interface VisitorInfo {
-  readonly claim: string | null
-  readonly contact: { readonly phone: string | null; readonly mail: string | null }
-  readonly openingHours: readonly {
-    readonly museum: Card | null
-    readonly from: string | null
-    readonly to: string | null
-    readonly note: string | null
-  }[]
-}
-
-interface Block {
-  readonly pictures?: readonly Picture[]
-  readonly __typename: string
-  readonly id: string
-  readonly heading?: string | null
-  readonly paragraphs?: string | null
-  readonly file?: string | null
-  readonly alt?: string | null
-  readonly caption?: string | null
-  readonly quote?: string | null
-  readonly by?: string | null
-  readonly label?: string | null
-  readonly to?: { readonly path: string | null } | null
-  readonly listTitle?: string | null
-  readonly listed?: readonly (Card & { readonly begins?: string | null })[]
-}
-
-/** A line above every page. */
-export interface Notice {
-  readonly text: string | null
-  readonly museum: Card | null
-}
-
-export interface Page extends Card {
-  readonly type: string
-  readonly locale: string
-  readonly contentLocale: string
-  readonly paths: readonly { readonly locale: string; readonly path: string; readonly contentLocale: string }[]
-  readonly body?: readonly Block[]
-  readonly shows?: string | null
-  readonly inPage?: Card | null
-  readonly openingHours?: string | null
-  readonly stepFree?: boolean | null
-  readonly bio?: string | null
-  readonly story?: { readonly html: string } | null
-  readonly onLoan?: boolean | null
-  readonly loan?: { readonly to: string | null; readonly until: string | null } | null
-  readonly makers?: readonly Card[]
-  readonly curators?: readonly Card[]
-  readonly speakers?: readonly Card[]
-  readonly exhibition?: Card | null
-}
-
-export type Lists = Readonly<
-  Partial<
-    Record<
-      'museums' | 'exhibitions' | 'activities' | 'artefacts' | 'people' | 'pages',
-      { readonly nodes: readonly Card[] }
-    >
-  >
->
 
 export interface Frame {
   readonly locale: string
@@ -115,16 +23,13 @@ const paragraphs = (text: string | null | undefined): Html[] =>
         html`<p>${new Html(html`${part}`.text.replaceAll('\n', '<br>').replace(/\*([^*<]+)\*/g, '<em>$1</em>'))}</p>`,
     )
 
-const picture = (file: string | null | undefined, alt = ''): Html | null =>
-  file ? html`<img src="/pictures/${file}.webp" alt="${alt}" width="1200" height="750" loading="lazy" />` : null
-
-const asset = (picture: Picture | null | undefined): Html | null =>
-  picture
+const picture = (shown: Picture | null | undefined): Html | null =>
+  shown
     ? html`<img
-        src="${picture.address}"
-        alt="${picture.alt ?? ''}"
-        width="${picture.width ?? ''}"
-        height="${picture.height ?? ''}"
+        src="${shown.address}"
+        alt="${shown.alt ?? ''}"
+        width="${shown.width ?? ''}"
+        height="${shown.height ?? ''}"
         loading="lazy"
       />`
     : null
@@ -152,7 +57,10 @@ const link = (card: Card | null | undefined, text?: string): Html | null => {
   return card.path ? html`<a href="${card.path}">${label}</a>` : html`<span>${label}</span>`
 }
 
-const joined = (parts: readonly (Html | string | null | undefined | false)[]): Html[] =>
+type Fact = Html | string | null | undefined | false
+
+/** What there is of some facts, with one separator between two. */
+const joined = (parts: readonly Fact[]): Html[] =>
   parts.filter(Boolean).map((part, index) => html`${index > 0 && ' · '}${part}`)
 
 function dates(card: Card, locale: string, words: Words): Html | null {
@@ -161,14 +69,13 @@ function dates(card: Card, locale: string, words: Words): Html | null {
   return html`${words.from} ${day(card.starts, locale)}, ${words.permanent}`
 }
 
-const activityFacts = (card: Card, locale: string, words: Words): Html[] =>
-  joined([
-    words.formats[card.format ?? ''],
-    card.starts && moment(card.starts, locale),
-    card.minutes ? `${card.minutes} ${words.minutes}` : null,
-    price(card.price, locale, words),
-    card.forFamilies && words.forFamilies,
-  ])
+const activityFacts = (card: Card, locale: string, words: Words): Fact[] => [
+  words.formats[card.format ?? ''],
+  card.starts && moment(card.starts, locale),
+  card.minutes ? `${card.minutes} ${words.minutes}` : null,
+  price(card.price, locale, words),
+  card.forFamilies && words.forFamilies,
+]
 
 /** Lists below a page, each under its heading when the page has words of its own. */
 function lists(results: Lists, locale: string, words: Words, headed: boolean): Html[] {
@@ -214,7 +121,7 @@ function lists(results: Lists, locale: string, words: Words, headed: boolean): H
         (card) =>
           html`<li>
             <h3>${link(card)}</h3>
-            <p class="facts">${activityFacts(card, locale, words)}</p>
+            <p class="facts">${joined(activityFacts(card, locale, words))}</p>
             <p>${card.summary} ${link(card.museum)}</p>
           </li>`,
       ),
@@ -264,7 +171,7 @@ function block(content: Block, locale: string): Html | null {
       return html`${paragraphs(content.paragraphs)}`
     case 'PictureBlock':
       return html`<figure>
-        ${picture(content.file, content.alt ?? '')}${content.caption && html`<figcaption>${content.caption}</figcaption>`}
+        ${picture(content.file)}${content.caption && html`<figcaption>${content.caption}</figcaption>`}
       </figure>`
     case 'QuoteBlock':
       return html`<blockquote>
@@ -272,7 +179,7 @@ function block(content: Block, locale: string): Html | null {
       </blockquote>`
     case 'GalleryBlock':
       return html`<figure>
-        ${(content.pictures ?? []).map(asset)}${content.caption && html`<figcaption>${content.caption}</figcaption>`}
+        ${(content.pictures ?? []).map(picture)}${content.caption && html`<figcaption>${content.caption}</figcaption>`}
       </figure>`
     case 'CallToActionBlock':
       return content.to?.path ? html`<p><a class="call" href="${content.to.path}">${content.label}</a></p>` : null
@@ -312,7 +219,7 @@ export function renderPage(page: Page, results: Lists, frame: Frame): string {
   const article = html`<article class="${page.type}">
       <h1>${title}</h1>
       ${facts.length > 0 && html`<p class="facts">${facts}</p>`}
-      ${page.summary && html`<p class="lead">${page.summary}</p>`} ${picture(page.picture)}${asset(page.asset)}
+      ${page.summary && html`<p class="lead">${page.summary}</p>`} ${picture(page.picture)}
       ${page.story && new Html(page.story.html)}
       ${
         page.openingHours &&

@@ -6,17 +6,8 @@ import { exchangePreviewCode, previewCookie, Reader, verifyWebhook, WisteriaProb
 import express, { type Express, type Request, type Response } from 'express'
 import { PageCache, type CachedPage } from './pageCache.js'
 import { listQueries, menuQuery, pageQueries } from './queries.js'
-import {
-  renderNothing,
-  renderPage,
-  renderTrouble,
-  type Card,
-  type Frame,
-  type Lists,
-  type Page,
-  type Notice,
-  type VisitorInfo,
-} from './render.js'
+import type { Card, Lists, Notice, Page, VisitorInfo } from './answers.js'
+import { renderNothing, renderPage, renderTrouble, type Frame } from './render.js'
 import { homes, localeOfPath } from './words.js'
 
 export interface FrontEndOptions {
