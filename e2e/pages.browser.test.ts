@@ -165,6 +165,52 @@ describe('sheets', () => {
   })
 })
 
+describe('what opens beside a button or from a menu', () => {
+  const focused = (selector: string) =>
+    page.waitForFunction((inside) => document.activeElement?.matches(inside), selector)
+  const onButton = (text: string) =>
+    page.waitForFunction((words) => document.activeElement?.textContent?.includes(words), text)
+  beforeAll(() => page.setViewportSize({ width: 1280, height: 800 }))
+  afterAll(() => page.emulateMedia({ colorScheme: 'light' }))
+
+  it.each(['light', 'dark'] as const)('takes the focus, gives it back, and has no finding: %s', async (colorScheme) => {
+    await page.emulateMedia({ colorScheme })
+    await goTo('entries/activity', '.row')
+    for (const button of ['Save view…', 'Columns', 'Add a condition…', 'What can I write?']) {
+      await page.locator('main').getByRole('button', { name: button }).click()
+      await focused('.pop-panel *')
+      expect(await findingsOn(page)).toEqual([])
+      await page.keyboard.press('Escape')
+      await onButton(button)
+    }
+    await page.keyboard.press('Control+k')
+    await focused('.go-to input')
+    expect(await findingsOn(page)).toEqual([])
+    await page.keyboard.press('Escape')
+    await page.locator('.row .choose').first().click()
+    for (const action of ['Set a field…', 'Publish…']) {
+      await page.locator('footer.strip').getByRole('button', { name: action }).click()
+      await focused('.sheet *')
+      expect(await findingsOn(page)).toEqual([])
+      await page.keyboard.press('Escape')
+      await onButton(action)
+    }
+    await goTo('entries/museum', '.row')
+    await page.click('.row a:has-text("The Saltworks")')
+    await page.waitForSelector('.field')
+    for (const act of ['Withdraw…', 'Archive…']) {
+      await page.locator('footer.strip').getByRole('button', { name: 'More…' }).click()
+      await page.getByRole('menuitem', { name: act }).click()
+      await focused('.sheet h2')
+      expect(await findingsOn(page)).toEqual([])
+      await page.keyboard.press('Escape')
+      await onButton('More…')
+    }
+    await goTo('model/type/activity', '.fields li')
+    expect(await findingsOn(page)).toEqual([])
+  })
+})
+
 describe('the language of the console', () => {
   const choose = async (language: string) => {
     await page.goto(`${base}account`)

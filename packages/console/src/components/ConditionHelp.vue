@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { exampleConditions, type ContentType } from '@wisteria/core'
 import { QuestionFilled } from '@element-plus/icons-vue'
-import { ElButton, ElIcon, ElPopover } from 'element-plus'
+import { ElButton, ElIcon } from 'element-plus'
 import { computed, ref } from 'vue'
+import PopPanel from './PopPanel.vue'
 import { t } from '../messages'
 import type { Site } from '../session'
 
@@ -19,24 +20,22 @@ function use(condition: string): void {
 </script>
 
 <template>
-  <ElPopover v-model:visible="isOpen" trigger="click" :width="420" placement="bottom-end">
+  <PopPanel v-model="isOpen" :label="t('conditions.whatIsThis')" :width="420" placement="bottom-end">
     <template #reference>
       <ElButton text class="help" aria-haspopup="dialog">
         <ElIcon aria-hidden="true"><QuestionFilled /></ElIcon>&nbsp;{{ t('conditions.whatIsThis') }}
       </ElButton>
     </template>
-    <div role="dialog" :aria-label="t('conditions.whatIsThis')">
-      <p>{{ t('conditions.explained') }}</p>
-      <ul>
-        <li v-for="example in examples" :key="example">
-          <button class="plain example" type="button" @click="use(example)">
-            <code>{{ example }}</code>
-          </button>
-        </li>
-      </ul>
-      <p class="quiet">{{ t('conditions.explainedMore') }}</p>
-    </div>
-  </ElPopover>
+    <p>{{ t('conditions.explained') }}</p>
+    <ul>
+      <li v-for="example in examples" :key="example">
+        <button class="plain example" type="button" @click="use(example)">
+          <code>{{ example }}</code>
+        </button>
+      </li>
+    </ul>
+    <p class="quiet">{{ t('conditions.explainedMore') }}</p>
+  </PopPanel>
 </template>
 
 <style scoped>

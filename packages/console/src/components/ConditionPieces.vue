@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import type { ListedEntry } from '@wisteria/client'
 import { askables, factPath, operatorsFor, writeTest, type ContentType, type Operator } from '@wisteria/core'
-import { ElButton, ElInput, ElOption, ElPopover, ElSelect } from 'element-plus'
+import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, ref, watch } from 'vue'
+import PopPanel from './PopPanel.vue'
 import type { Site } from '../session'
 import { t } from '../messages'
 
@@ -98,7 +99,7 @@ function add(): void {
 </script>
 
 <template>
-  <ElPopover v-model:visible="isOpen" trigger="click" :width="380" placement="bottom-end">
+  <PopPanel v-model="isOpen" :label="t('conditions.addMore')" :width="380" placement="bottom-end">
     <template #reference>
       <ElButton :disabled="disabled" aria-haspopup="dialog">{{ t('conditions.addMore') }}</ElButton>
     </template>
@@ -172,7 +173,7 @@ function add(): void {
         >
       </template>
     </form>
-  </ElPopover>
+  </PopPanel>
 </template>
 
 <style scoped>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Close } from '@element-plus/icons-vue'
 import { ElButton, ElDrawer } from 'element-plus'
-import { ref, watch } from 'vue'
+import { ref, useTemplateRef, watch } from 'vue'
 import { t } from '../messages'
 
 /** Everything with consequences unfolds here, upward from the strip: what changes, what it touches, what blocks it. */
@@ -17,10 +17,24 @@ const {
   /** Whether it closes by its own buttons alone. */
   stays?: boolean
 }>()
-defineEmits<{ opened: [] }>()
+const emit = defineEmits<{ opened: [] }>()
 /** A sheet that was never opened is not in the page: nothing can take it for one that is. */
 const wasOpened = ref(false)
 watch(open, (isOpen) => (wasOpened.value ||= isOpen), { immediate: true })
+
+const heading = useTemplateRef<HTMLElement>('heading')
+let opener: Element | null = null
+/** A menu that the sheet was opened from gives the focus back to its button: that is where it returns, and from where it is taken. */
+function takeFocus(): void {
+  const sheet = heading.value?.closest('.sheet')
+  const now = document.activeElement
+  opener = sheet?.contains(now) ? null : now
+  if (opener) heading.value?.focus()
+  emit('opened')
+}
+function giveBack(): void {
+  if (opener instanceof HTMLElement && document.activeElement === document.body) opener.focus()
+}
 </script>
 
 <template>
@@ -36,10 +50,11 @@ watch(open, (isOpen) => (wasOpened.value ||= isOpen), { immediate: true })
     :close-on-press-escape="!stays"
     :append-to-body="true"
     :lock-scroll="false"
-    @opened="$emit('opened')"
+    @opened="takeFocus"
+    @closed="giveBack"
   >
     <div class="sheet-head">
-      <h2>{{ title }}</h2>
+      <h2 ref="heading" tabindex="-1">{{ title }}</h2>
       <ElButton v-if="!stays" text :icon="Close" :aria-label="t('common.close')" @click="open = false" />
     </div>
     <div class="sheet-body"><slot /></div>
@@ -65,6 +80,9 @@ watch(open, (isOpen) => (wasOpened.value ||= isOpen), { immediate: true })
 }
 .sheet-head h2 {
   font: 600 20px/28px var(--w-content);
+}
+.sheet-head h2:focus {
+  outline: none;
 }
 .sheet-body {
   flex: 1;

@@ -162,51 +162,53 @@ useShortcuts({ 'mod+k': open })
 
 <template>
   <button class="plain go" type="button" title="Ctrl+K" @click="open">{{ t('goTo.open') }}</button>
-  <ElDialog
-    v-model="isOpen"
-    class="go-to"
-    :show-close="false"
-    width="560px"
-    top="88px"
-    :aria-label="t('goTo.goTo')"
-    append-to-body
-    @opened="input?.focus()"
-  >
-    <template #header>
-      <input
-        ref="input"
-        v-model="written"
-        class="serif"
-        type="text"
-        role="combobox"
-        :aria-label="t('goTo.goToEntry')"
-        aria-autocomplete="list"
-        :aria-expanded="places.length > 0"
-        :aria-controls="`${id}-places`"
-        :aria-activedescendant="places.length > 0 ? `${id}-${at}` : undefined"
-        :placeholder="t('goTo.placeholder')"
-        autocomplete="off"
-        maxlength="500"
-        @keydown="onInputKey"
-      />
-    </template>
-    <p v-if="trouble" class="error-text" role="alert">{{ trouble }}</p>
-    <p v-else-if="places.length === 0" class="quiet">{{ t('goTo.nothing') }}</p>
-    <ul :id="`${id}-places`" role="listbox" :aria-label="t('goTo.places')">
-      <li
-        v-for="(place, index) in places"
-        :id="`${id}-${index}`"
-        :key="index"
-        role="option"
-        :aria-selected="index === at"
-        @click="go(place)"
-        @pointermove="at = index"
-      >
-        <span class="title serif" dir="auto">{{ place.title }}</span>
-        <span class="quiet">{{ place.what }}</span>
-      </li>
-    </ul>
-  </ElDialog>
+  <!-- In a section, so that the head of the dialog is not taken for the head of the page. -->
+  <section>
+    <ElDialog
+      v-model="isOpen"
+      class="go-to"
+      :show-close="false"
+      width="560px"
+      top="88px"
+      :title="t('goTo.goTo')"
+      @opened="input?.focus()"
+    >
+      <template #header>
+        <input
+          ref="input"
+          v-model="written"
+          class="serif"
+          type="text"
+          role="combobox"
+          :aria-label="t('goTo.goToEntry')"
+          aria-autocomplete="list"
+          :aria-expanded="places.length > 0"
+          :aria-controls="`${id}-places`"
+          :aria-activedescendant="places.length > 0 ? `${id}-${at}` : undefined"
+          :placeholder="t('goTo.placeholder')"
+          autocomplete="off"
+          maxlength="500"
+          @keydown="onInputKey"
+        />
+      </template>
+      <p v-if="trouble" class="error-text" role="alert">{{ trouble }}</p>
+      <p v-else-if="places.length === 0" class="quiet">{{ t('goTo.nothing') }}</p>
+      <ul :id="`${id}-places`" role="listbox" :aria-label="t('goTo.places')">
+        <li
+          v-for="(place, index) in places"
+          :id="`${id}-${index}`"
+          :key="index"
+          role="option"
+          :aria-selected="index === at"
+          @click="go(place)"
+          @pointermove="at = index"
+        >
+          <span class="title serif" dir="auto">{{ place.title }}</span>
+          <span class="quiet">{{ place.what }}</span>
+        </li>
+      </ul>
+    </ElDialog>
+  </section>
 </template>
 
 <style scoped>

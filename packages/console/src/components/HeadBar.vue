@@ -2,9 +2,10 @@
 import { decide } from '@wisteria/core'
 import { ArrowDown, User } from '@element-plus/icons-vue'
 import { ElDropdown, ElDropdownItem, ElDropdownMenu, ElIcon } from 'element-plus'
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import GoTo from './GoTo.vue'
+import { showsLastActs } from '../lastActs/lastActs'
 import LastActsSheet from '../lastActs/LastActsSheet.vue'
 import { initialsOf, presentPeople } from '../presentPeople'
 import { callerOn, forgetSites, service, session } from '../session'
@@ -36,7 +37,6 @@ const areas = computed(() => {
     ],
   }
 })
-const showsLastActs = ref(false)
 const maySet = computed(() => decide(callerOn(site.value), 'settings.change').allowed)
 
 async function signOut(): Promise<void> {

@@ -39,40 +39,42 @@ function leave(): void {
 </script>
 
 <template>
-  <ElDialog
-    :model-value="isOpen"
-    :title="t('signIn.sessionEnded')"
-    width="440px"
-    :show-close="false"
-    :close-on-click-modal="false"
-    :close-on-press-escape="false"
-    :lock-scroll="false"
-    append-to-body
-  >
-    <form id="sign-in-again" class="again" @submit.prevent="signIn">
-      <p>{{ t('signIn.continueHere') }}</p>
-      <label for="again-email">{{ t('signIn.email') }}</label>
-      <ElInput id="again-email" :model-value="email" autocomplete="username" readonly />
-      <label for="again-password">{{ t('signIn.password') }}</label>
-      <ElInput
-        id="again-password"
-        ref="field"
-        v-model="password"
-        type="password"
-        autocomplete="current-password"
-        required
-      />
-      <p v-for="problem in problems" :key="problem" class="error-text" role="alert">{{ problem }}</p>
-    </form>
-    <template #footer>
-      <div class="buttons">
-        <ElButton @click="leave">{{ t('signIn.otherAccount') }}</ElButton>
-        <ElButton type="primary" native-type="submit" form="sign-in-again" :loading="isBusy">{{
-          t('signIn.signIn')
-        }}</ElButton>
-      </div>
-    </template>
-  </ElDialog>
+  <!-- In a section, so that the head of the dialog is not taken for the head of the page. -->
+  <section>
+    <ElDialog
+      :model-value="isOpen"
+      :title="t('signIn.sessionEnded')"
+      width="440px"
+      :show-close="false"
+      :close-on-click-modal="false"
+      :close-on-press-escape="false"
+      :lock-scroll="false"
+    >
+      <form id="sign-in-again" class="again" @submit.prevent="signIn">
+        <p>{{ t('signIn.continueHere') }}</p>
+        <label for="again-email">{{ t('signIn.email') }}</label>
+        <ElInput id="again-email" :model-value="email" autocomplete="username" readonly />
+        <label for="again-password">{{ t('signIn.password') }}</label>
+        <ElInput
+          id="again-password"
+          ref="field"
+          v-model="password"
+          type="password"
+          autocomplete="current-password"
+          required
+        />
+        <p v-for="problem in problems" :key="problem" class="error-text" role="alert">{{ problem }}</p>
+      </form>
+      <template #footer>
+        <div class="buttons">
+          <ElButton @click="leave">{{ t('signIn.otherAccount') }}</ElButton>
+          <ElButton type="primary" native-type="submit" form="sign-in-again" :loading="isBusy">{{
+            t('signIn.signIn')
+          }}</ElButton>
+        </div>
+      </template>
+    </ElDialog>
+  </section>
 </template>
 
 <style scoped>

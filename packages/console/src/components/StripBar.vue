@@ -1,6 +1,14 @@
 <script setup lang="ts">
+import { DocumentCopy } from '@element-plus/icons-vue'
+import { ElIcon } from 'element-plus'
+import { computed } from 'vue'
+import { lastActs, showsLastActs, shownActs } from '../lastActs/lastActs'
+import { t } from '../messages'
+
 /** The foot of every page. Start: saved, or selected; middle: what readers get; end: the page's only filled button. */
 const { result = '' } = defineProps<{ result?: string | undefined }>()
+/** What was just done is there as a command too. */
+const hasCommand = computed(() => result !== '' && shownActs(lastActs.value).length > 0)
 </script>
 
 <template>
@@ -8,6 +16,16 @@ const { result = '' } = defineProps<{ result?: string | undefined }>()
     <div class="start">
       <slot name="start" />
       <span role="status" class="result">{{ result }}</span>
+      <button
+        v-if="hasCommand"
+        class="plain command"
+        type="button"
+        :title="t('lastActs.asCommand')"
+        :aria-label="t('lastActs.asCommand')"
+        @click="showsLastActs = true"
+      >
+        <ElIcon aria-hidden="true"><DocumentCopy /></ElIcon>
+      </button>
     </div>
     <div class="middle"><slot name="middle" /></div>
     <div class="end"><slot name="end" /></div>
@@ -30,6 +48,11 @@ const { result = '' } = defineProps<{ result?: string | undefined }>()
   overflow: hidden;
   text-overflow: ellipsis;
   color: var(--w-ink2);
+}
+.command {
+  margin-inline-start: 8px;
+  vertical-align: -2px;
+  color: var(--w-accent);
 }
 .result:not(:empty) {
   margin-inline-start: 8px;

@@ -5,8 +5,9 @@ import Code from '@tiptap/extension-code'
 import { UniqueID } from '@tiptap/extension-unique-id'
 import StarterKit from '@tiptap/starter-kit'
 import { EditorContent, useEditor } from '@tiptap/vue-3'
-import { ElButton, ElInput, ElPopover } from 'element-plus'
+import { ElButton, ElInput } from 'element-plus'
 import { computed, ref, watch } from 'vue'
+import PopPanel from '../components/PopPanel.vue'
 import { useWorkingCopy } from '../editor/workingCopy'
 import AssetControl from './AssetControl.vue'
 import type { ControlProps } from './control'
@@ -258,7 +259,7 @@ const putAsset = (id: unknown) =>
       >
         {{ tool.sign }}
       </button>
-      <ElPopover trigger="click" :width="320" placement="bottom-start">
+      <PopPanel :label="t('controls.link')" :width="320">
         <template #reference
           ><button class="plain tool" type="button" :aria-pressed="is('link') || is('entryLink') || is('assetLink')">
             {{ t('controls.link') }}
@@ -274,8 +275,8 @@ const putAsset = (id: unknown) =>
             <ElButton size="small" @click="unlink">{{ t('controls.unlink') }}</ElButton></span
           >
         </form>
-      </ElPopover>
-      <ElPopover v-if="accepts.length > 0" trigger="click" :width="360" placement="bottom-start">
+      </PopPanel>
+      <PopPanel v-if="accepts.length > 0" :label="t('controls.entryMore')" :width="360">
         <template #reference
           ><button class="plain tool" type="button">{{ t('controls.entryMore') }}</button></template
         >
@@ -288,8 +289,8 @@ const putAsset = (id: unknown) =>
           :direction="direction"
           @change="putEntry"
         />
-      </ElPopover>
-      <ElPopover trigger="click" :width="360" placement="bottom-start">
+      </PopPanel>
+      <PopPanel :label="t('controls.fileMore')" :width="360">
         <template #reference
           ><button class="plain tool" type="button">{{ t('controls.fileMore') }}</button></template
         >
@@ -301,7 +302,7 @@ const putAsset = (id: unknown) =>
           :direction="direction"
           @change="putAsset"
         />
-      </ElPopover>
+      </PopPanel>
     </div>
     <EditorContent v-if="editor" class="content paper-words" :editor="editor" />
   </div>

@@ -1,6 +1,6 @@
 import type { Call, Reply } from '@wisteria/client'
 import type { NamedEdit } from '@wisteria/core'
-import { shallowRef } from 'vue'
+import { ref, shallowRef } from 'vue'
 
 /** Something that was done here and changed something, as it was sent. */
 export interface Act {
@@ -18,6 +18,9 @@ export interface Act {
 
 /** So many are kept, in this tab and as long as it is open. */
 const mostActs = 20
+
+/** Whether the sheet with the last actions is open. */
+export const showsLastActs = ref(false)
 
 /** What was done here lately, newest first. */
 export const lastActs = shallowRef<readonly Act[]>([])

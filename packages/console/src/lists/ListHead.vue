@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { decide, eachField, kindOf, type ContentType, type ListAsks } from '@wisteria/core'
-import { ElButton, ElCheckbox, ElInput, ElOption, ElPopover, ElSelect } from 'element-plus'
+import { ElButton, ElCheckbox, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, ref } from 'vue'
+import PopPanel from '../components/PopPanel.vue'
 import type { Site } from '../session'
 import { newest } from './asks'
 import { messageOf, t } from '../messages'
@@ -64,7 +65,7 @@ async function keep(): Promise<void> {
 
 <template>
   <div class="head">
-    <ElPopover v-model:visible="isKeeping" trigger="click" :width="300">
+    <PopPanel v-model="isKeeping" :label="t('lists.saveView')" :width="300">
       <template #reference
         ><ElButton size="small">{{ t('lists.saveView') }}</ElButton></template
       >
@@ -78,9 +79,9 @@ async function keep(): Promise<void> {
           }}</ElButton></span
         >
       </form>
-    </ElPopover>
+    </PopPanel>
     <span class="gap" />
-    <ElPopover v-if="type && columns.length > 0" trigger="click" :width="260">
+    <PopPanel v-if="type && columns.length > 0" :label="t('lists.columns')" :width="260">
       <template #reference
         ><ElButton size="small">{{
           asks.columns?.length ? t('lists.columnsCount', { count: asks.columns.length }) : t('lists.columns')
@@ -101,7 +102,7 @@ async function keep(): Promise<void> {
         >{{ field.label }}</ElCheckbox
       >
       <p class="quiet note">{{ t('lists.atMost', { max: maxColumns }) }}</p>
-    </ElPopover>
+    </PopPanel>
     <ElSelect
       v-if="site.settings.locales.length > 1"
       :model-value="asks.locale ?? site.settings.defaultLocale"

@@ -108,6 +108,10 @@ const copyText = (): void =>
 </template>
 
 <style scoped>
+select {
+  background: var(--w-paper);
+  color: var(--w-ink);
+}
 .sample {
   display: grid;
   grid-template-rows: minmax(0, 1fr) minmax(0, 1fr);

@@ -2,10 +2,11 @@
 import { useTimeoutFn } from '@vueuse/core'
 import { WisteriaProblem, type BulkAction, type ChosenEntries, type ListView, type ListedEntry } from '@wisteria/client'
 import { decide, fieldNamed, typeNamed } from '@wisteria/core'
-import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu, ElPopover } from 'element-plus'
+import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu } from 'element-plus'
 import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import ConditionLine from '../components/ConditionLine.vue'
+import PopPanel from '../components/PopPanel.vue'
 import PageTrouble from '../components/PageTrouble.vue'
 import FreshnessMark from '../components/FreshnessMark.vue'
 import StateMark from '../components/StateMark.vue'
@@ -285,10 +286,10 @@ function create(type = current.value): void {
       <ElButton v-else-if="mayCreate && current" type="primary" @click="create()">{{
         t('lists.create', { type: current.label.toLowerCase() })
       }}</ElButton>
-      <ElPopover
+      <PopPanel
         v-else-if="mayCreate"
-        v-model:visible="isChoosingType"
-        trigger="click"
+        v-model="isChoosingType"
+        :label="t('lists.createMore')"
         placement="top-end"
         :width="260"
       >
@@ -300,7 +301,7 @@ function create(type = current.value): void {
             <button class="plain" type="button" @click="create(one)">{{ one.label }}</button>
           </li>
         </ul>
-      </ElPopover>
+      </PopPanel>
     </template>
   </StripBar>
   <BulkSheet

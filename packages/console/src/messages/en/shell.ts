@@ -15,6 +15,7 @@ export const shell = {
   noMember: 'You are not a member of any site yet. Ask an owner to add you.',
   nothingHere: 'There is no page at this address.',
   goToEntries: 'Go to the entries',
+  openMenus: 'Menus and lists that are open',
   somebodyGone: 'A former member',
   accessKey: 'An access key',
   aPreview: 'A preview',
@@ -22,6 +23,7 @@ export const shell = {
 
 export const lastActs = {
   title: 'Your last actions, as commands and requests',
+  asCommand: 'Show this action as a command and an HTTP request',
   show: 'Shown as',
   command: 'Command',
   request: 'HTTP request',

@@ -15,6 +15,7 @@ export const shell = {
   noMember: 'Je bent nog geen lid van een site. Vraag een eigenaar om je toe te voegen.',
   nothingHere: 'Er is geen pagina op dit adres.',
   goToEntries: 'Naar de items',
+  openMenus: 'Open menu’s en lijsten',
   somebodyGone: 'Een vroeger lid',
   accessKey: 'Een toegangssleutel',
   aPreview: 'Een voorbeeldweergave',
@@ -22,6 +23,7 @@ export const shell = {
 
 export const lastActs = {
   title: 'Je laatste handelingen, als commando’s en verzoeken',
+  asCommand: 'Deze handeling als commando en HTTP-verzoek tonen',
   show: 'Getoond als',
   command: 'Commando',
   request: 'HTTP-verzoek',
