@@ -106,7 +106,7 @@ describe('bulk actions', () => {
     const done = await run('entry', 'bulk', 'publish', ...where)
     expect(done.out).toMatch(/^3 done\. To undo it: wisteria job undo/m)
     const job = /undo (\w{20})/.exec(done.out)![1]!
-    expect((await run('job', 'show', job)).out).toMatch(/^done, 3 of 3: 3 done\./)
+    expect((await run('job', 'show', job)).out).toMatch(/^done, 3 of 3: publish: 3 done\./)
     expect((await run('job', 'undo', job)).err).toMatch(/3 done\./)
     const born = join(folder, 'born.yaml')
     writeFileSync(born, 'born: 1950-05-05\n')

@@ -221,7 +221,7 @@ describe('GraphQL', () => {
     const data = await reader.graphql<{ museum: Record<string, unknown> }>(`{
       museum(path: "/nl/musea/vuurtoren") {
         entryId locale path name paths { locale path }
-        body { __typename ... on HeadingBlock { id itemId text } ... on QuoteBlock { by } ... on PictureBlock { file alt } }
+        body { __typename ... on HeadingBlock { id itemId text } ... on QuoteBlock { by } ... on PictureBlock { file { alt } } }
       }
     }`)
     expect(data.museum).toMatchObject({
@@ -232,7 +232,7 @@ describe('GraphQL', () => {
     expect(data.museum['body']).toMatchObject([
       { __typename: 'HeadingBlock', itemId: 'climb', text: 'Tweehonderdveertien treden' },
       { __typename: 'TextBlock' },
-      { file: 'lens' },
+      { file: { alt: 'Een tekening van een grote lens, ring in ring, met een kleine vlam in het midden.' } },
       { by: 'Uit het logboek van de wachters' },
     ])
     // What client caches key by differs by entry, locale, edition and item, and is no id of an entry.

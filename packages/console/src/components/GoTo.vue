@@ -163,7 +163,7 @@ useShortcuts({ 'mod+k': open })
 <template>
   <button class="plain go" type="button" title="Ctrl+K" @click="open">{{ t('goTo.open') }}</button>
   <!-- In a section, so that the head of the dialog is not taken for the head of the page. -->
-  <section>
+  <section class="dialog">
     <ElDialog
       v-model="isOpen"
       class="go-to"
@@ -212,6 +212,9 @@ useShortcuts({ 'mod+k': open })
 </template>
 
 <style scoped>
+.dialog {
+  display: contents;
+}
 .go {
   color: var(--w-ink2);
   white-space: nowrap;
