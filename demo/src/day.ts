@@ -1,8 +1,8 @@
 import type { Editor } from '@wisteria/client'
 
 /**
- * What makes a day of the demo world: somebody is invited, a page is scheduled, and a notice was published, of which the webhook of
- * the museum site has been told.
+ * What makes a day of the demo world: somebody is invited, a page is scheduled, a notice was published, of which the webhook of the
+ * museum site has been told, two activities were changed in bulk, and one is in the bin.
  * @param editor of somebody who manages members and publishes, once the webhook is there.
  * @param now milliseconds since the epoch.
  */
@@ -23,4 +23,16 @@ export async function fillDay(editor: Editor, now: number): Promise<void> {
       until: '2040-03-31',
     },
   })
+  const salty = await editor.entries({ type: 'activity', where: 'title contains "Salt"', first: 2 })
+  const changed = await editor.bulk({
+    do: 'edit',
+    ids: salty.entries.map(({ id }) => id),
+    edits: [{ do: 'set', at: ['forFamilies'], value: true }],
+  })
+  await editor.waitFor(changed)
+  const calledOff = await editor.create({
+    type: 'activity',
+    values: { title: { en: 'Kites over the Dyke', nl: 'Vliegers boven de dijk' } },
+  })
+  await editor.delete(calledOff.id)
 }

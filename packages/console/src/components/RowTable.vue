@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { onMounted, onUpdated, useTemplateRef } from 'vue'
 import { t } from '../messages'
 
 /** A table with a line below each row; its rows are its content. The cell of a row's buttons has the class `actions`. */
@@ -7,6 +8,15 @@ const { heads, hasActions = false } = defineProps<{
   /** Whether the last column holds buttons: its head is for screen readers alone. */
   hasActions?: boolean
 }>()
+
+/** Where there is no room for columns, a row is a card: each cell then says its head. */
+const body = useTemplateRef<HTMLTableSectionElement>('body')
+function nameCells(): void {
+  for (const row of body.value?.rows ?? [])
+    for (const [index, cell] of [...row.cells].entries()) cell.dataset['head'] = index > 0 ? (heads[index] ?? '') : ''
+}
+onMounted(nameCells)
+onUpdated(nameCells)
 </script>
 
 <template>
@@ -19,7 +29,7 @@ const { heads, hasActions = false } = defineProps<{
         </th>
       </tr>
     </thead>
-    <tbody>
+    <tbody ref="body">
       <slot />
     </tbody>
   </table>
@@ -54,5 +64,40 @@ table :deep(td.actions) {
 }
 table :deep(td.actions .el-button + .el-button) {
   margin-inline-start: 8px;
+}
+@media (max-width: 600px) {
+  table,
+  tbody,
+  table :deep(tr),
+  table :deep(tbody th),
+  table :deep(td) {
+    display: block;
+  }
+  thead {
+    display: none;
+  }
+  table :deep(tr) {
+    padding-block: 12px;
+    border-block-end: 1px solid var(--w-hair);
+  }
+  table :deep(tbody th),
+  table :deep(td),
+  table :deep(td.actions) {
+    inline-size: auto;
+    padding: 4px 0;
+    border: 0;
+    text-align: start;
+    white-space: normal;
+    overflow-wrap: anywhere;
+  }
+  tbody :deep(th) {
+    font-weight: 600;
+  }
+  table :deep(td[data-head]:not([data-head=''])::before) {
+    content: attr(data-head);
+    display: block;
+    font-size: 12px;
+    color: var(--w-ink2);
+  }
 }
 </style>

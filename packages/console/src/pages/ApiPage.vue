@@ -157,6 +157,7 @@ li b {
 @media (max-width: 900px) {
   .work {
     grid-template-columns: minmax(0, 1fr);
+    grid-auto-rows: max-content;
     overflow: auto;
   }
   .operations {
