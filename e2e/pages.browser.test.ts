@@ -71,7 +71,7 @@ const cut = (): Promise<string[]> =>
   )
 
 /** 640 px are 1280 at 200 %. */
-const widths = [1280, 1024, 640]
+const widths = [1280, 1024, 640, 390]
 
 describe('every page', () => {
   it.each(pages)('fits at every width, and has no finding of axe: %s', async (path, ready) => {

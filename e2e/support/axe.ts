@@ -14,6 +14,8 @@ interface Finding {
 export async function findingsOn(page: Page): Promise<string[]> {
   // By the debugger's hand: the pages' own policy allows no script from elsewhere.
   await page.evaluate(axe)
+  // What fades in has other colours on the way.
+  await page.waitForFunction(() => document.getAnimations().every(({ playState }) => playState !== 'running'))
   const { violations } = await page.evaluate(() =>
     (globalThis as unknown as { axe: { run(): Promise<{ violations: Finding[] }> } }).axe.run(),
   )

@@ -18,13 +18,13 @@ const attributes = (object) =>
     .map(([name, value]) => `${name}="${escaped(value)}"`)
     .join(' ')
 
-/** Pages by their path, each with the groups that it depends on. */
+/** Pages by their path, each with its cache groups. */
 const kept = new Map()
 
 async function pageAt(path) {
   const known = kept.get(path)
   if (known) return known
-  // A reader for each page: it remembers what everything read through it depends on.
+  // A reader for each page: it remembers the cache groups of everything read through it.
   const own = reader.forPage()
   const found = await own.at(path, { follow: 1, richText: 'html' })
   if (found && 'moved' in found) return { status: found.moved.permanent ? 301 : 302, location: found.moved.path }

@@ -138,7 +138,7 @@ export function addAccount(program: Command): void {
   account
     .command('link')
     .description(
-      'Makes a one-time link, good for 24 hours, by which somebody who forgot their password sets a new one. Give it to nobody else.',
+      'Makes a one-time link, good for 24 hours, by which somebody who forgot their password sets a new one. Give it only to them.',
     )
     .argument('<email>')
     .addOption(data())

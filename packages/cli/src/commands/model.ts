@@ -91,7 +91,7 @@ export function addModel(program: Command): void {
     })
   model
     .command('pull')
-    .description('Writes the files of the model in force into a folder. Comparing them says: no change.')
+    .description('Writes the files of the model in force into a folder. Comparing that folder then shows no change.')
     .argument('<folder>', 'is made when it is not there')
     .option('--prune', 'remove files of the folder that the model does not have')
     .option('--at <version>', 'the files of an older model')

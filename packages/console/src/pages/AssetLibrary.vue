@@ -216,7 +216,7 @@ const kinds = [
 }
 .lacking {
   flex: none;
-  inline-size: 248px;
+  inline-size: 200px;
 }
 .assets {
   display: flex;
