@@ -53,7 +53,6 @@ export const members = {
   you: 'jij',
   roleOf: 'Rol van {name}',
   localesOf: 'Talen van {name}',
-  removeMore: 'Verwijderen…',
   removeQuestion: '{name} van deze site verwijderen? De items blijven.',
   changed: '{name} is gewijzigd.',
   removed: '{name} is geen lid meer.',
@@ -175,6 +174,7 @@ export const webhooks = {
   isOff: 'Uit.',
   isOnAgain: 'Weer aan.',
   offExplained: 'Uit: hierheen wordt niets gestuurd, en wat intussen gebeurt wordt later niet gestuurd.',
+  removeMore: 'Verwijderen…',
   removeQuestion: '“{label}” verwijderen? Wat ervoor wacht vervalt.',
   backToAll: 'Alle webhooks',
 } as const
