@@ -27,7 +27,7 @@ export async function fillDay(editor: Editor, now: number): Promise<void> {
   const changed = await editor.bulk({
     do: 'edit',
     ids: salty.entries.map(({ id }) => id),
-    edits: [{ do: 'set', at: ['forFamilies'], value: true }],
+    edits: [{ do: 'set', at: ['price'], value: 6 }],
   })
   await editor.waitFor(changed)
   const calledOff = await editor.create({

@@ -33,7 +33,7 @@ async function save(): Promise<void> {
   <ElInput
     v-model="written"
     type="textarea"
-    :rows="2"
+    :rows="3"
     resize="none"
     maxlength="1000"
     :lang="locale"

@@ -19,4 +19,9 @@ const { pieces } = defineProps<{ pieces: readonly Piece[] }>()
 .words {
   white-space: pre-wrap;
 }
+/* Apart, or the last letter that went and the first that came read as one word. */
+del + ins,
+ins + del {
+  margin-inline-start: 4px;
+}
 </style>

@@ -17,6 +17,7 @@ import { useWorkingCopy } from '../editor/workingCopy'
 import BlockPicker from './BlockPicker.vue'
 import { copied, copyItem, fitsInto, withNewHandles, type CopiedItem } from './blockClipboard'
 import type { ControlProps } from './control'
+import { firstWords } from './firstWords'
 import { moved, movedTo, random } from './reordering'
 import { t } from '../messages'
 
@@ -181,18 +182,6 @@ watch(
       if (news.some((pointer) => pointer.startsWith(`${props.pointer}/${index}/`))) folded.delete(id)
   },
 )
-/** The first words of a block, to know it by while it is folded. */
-function wordsOf(value: unknown): string {
-  if (typeof value === 'string') return value
-  if (typeof value !== 'object' || value === null) return ''
-  const parts = Array.isArray(value)
-    ? value
-    : Object.entries(value)
-        .filter(([name]) => !['id', 'block'].includes(name))
-        .map(([, content]: [string, unknown]) => content)
-  return parts.map(wordsOf).find((words) => words !== '') ?? ''
-}
-
 const { dragged, place, from, onto } = useDragging<number, number>(
   (_, index) => index,
   (start, end) => {
@@ -262,7 +251,9 @@ function move(index: number, step: 1 | -1): void {
           </button>
           <span v-if="!group && typeOf(item)?.icon" class="icon" aria-hidden="true">{{ typeOf(item)?.icon }}</span>
           <span class="kind">{{ group ? index + 1 : (typeOf(item)?.label ?? '') }}</span>
-          <span v-if="isFolded(item)" class="first" dir="auto">{{ wordsOf(item.values) }}</span>
+          <span v-if="isFolded(item)" class="first" dir="auto">{{
+            firstWords(group ?? blockTypeNamed(site.model, item.block ?? ''), item.values)
+          }}</span>
         </span>
         <span class="tools">
           <button

@@ -4,6 +4,7 @@ import { Back } from '@element-plus/icons-vue'
 import type { UsedBy } from '@wisteria/client'
 import { ElIcon } from 'element-plus'
 import { computed, ref, watch } from 'vue'
+import { firstWords } from '../controls/firstWords'
 import { focusField } from './focusField'
 import { useWorkingCopy } from './workingCopy'
 import { t } from '../messages'
@@ -38,15 +39,12 @@ const lines = computed<Line[]>(() =>
     return [
       heading,
       ...blocks.map((block, index) => {
-        const words = Object.values(block.values)
-          .map((value) =>
-            typeof value === 'object' && value !== null ? (value as Record<string, unknown>)[locale] : value,
-          )
-          .find((label) => typeof label === 'string')
-        const label = blockTypeNamed(site.model, block.block)?.label ?? block.block
+        const type = blockTypeNamed(site.model, block.block)
+        const words = firstWords(type, block.values, locale)
+        const label = type?.label ?? block.block
         return {
           pointer: `${heading.pointer}/${index}`,
-          label: words ? `${label}: ${shortened(String(words))}` : label,
+          label: words ? `${label}: ${shortened(words)}` : label,
           isInner: true,
         }
       }),
