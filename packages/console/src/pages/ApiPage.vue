@@ -79,7 +79,7 @@ const addressOf = (operation: string) => ({ query: { api: which.value, operation
               :to="addressOf(operation.id)"
               :class="{ here: operation === chosen }"
               :aria-current="operation === chosen ? 'page' : undefined"
-              ><b dir="ltr">{{ operation.method }}</b> <CodedText :text="operation.summary"
+              ><b>{{ operation.method }}</b> <CodedText :text="operation.summary"
             /></RouterLink>
           </li>
         </ul>

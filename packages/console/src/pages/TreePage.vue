@@ -301,12 +301,15 @@ const {
   color: var(--w-ink);
   text-decoration: none;
   white-space: nowrap;
+  min-inline-size: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
 }
 .title:hover {
   text-decoration: underline;
 }
 .path {
-  flex: 1;
+  flex: 1 1000 0;
   min-inline-size: 0;
   overflow: hidden;
   text-overflow: ellipsis;
@@ -316,15 +319,14 @@ const {
 }
 /* In sight where somebody is: a plus in every line would be most of what one sees. */
 .new-below {
-  display: inline-flex;
+  display: none;
   align-items: center;
   gap: 4px;
-  opacity: 0;
   color: var(--w-accent);
 }
 .node:hover .new-below,
 .node:focus-within .new-below {
-  opacity: 1;
+  display: inline-flex;
 }
 .count,
 .new-below,
