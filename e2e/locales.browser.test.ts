@@ -51,7 +51,7 @@ describe('locales in the console', () => {
     await sheet().locator('button:has-text("Save")').click()
     await isSaved()
     expect(await tags()).toEqual(['en', 'nl', 'nl-BE', 'ar', 'de'])
-    expect(await page.locator('footer.strip button').count()).toBe(0)
+    expect(await page.locator('footer.strip .end button').count()).toBe(0)
   })
   it('are not removed while types have paths in them', async () => {
     await page.click('#locale-nl button:has-text("Remove")')

@@ -2,10 +2,11 @@
 import { WisteriaProblem, type PublishConsequences, type ScheduleView } from '@wisteria/client'
 import { compareWords, fieldAnywhere, type Change, type Piece } from '@wisteria/core'
 import { Right } from '@element-plus/icons-vue'
-import { ElButton, ElCheckbox, ElIcon } from 'element-plus'
+import { ElButton, ElIcon } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
 import PageTrouble from '../components/PageTrouble.vue'
+import PublishEffects from './PublishEffects.vue'
 import StateMark from '../components/StateMark.vue'
 import ScheduleTime from '../schedules/ScheduleTime.vue'
 import ChangedWords from '../components/ChangedWords.vue'
@@ -55,21 +56,10 @@ watch(open, (now) => {
   void weigh()
 })
 
-function retake(id: string, isTaken: unknown): void {
+function retake(id: string, isTaken: boolean): void {
   together.value = isTaken ? [...together.value, id] : together.value.filter((entry) => entry !== id)
   void weigh(scope.value.length > 0 ? scope.value : undefined)
 }
-const togetherProblems = computed(
-  () =>
-    consequences.value?.together.flatMap((entry) => entry.problems.map((problem) => ({ ...problem, of: entry }))) ?? [],
-)
-/** What can be taken along: references that are not public, its parent, and what was taken already. */
-const offered = computed(() => {
-  const hidden = consequences.value?.hiddenReferences ?? []
-  const taken = consequences.value?.together.filter((entry) => !hidden.some((other) => other.id === entry.id)) ?? []
-  return [...hidden, ...taken]
-})
-
 function rescope(chosen: readonly string[]): void {
   scope.value = [...chosen]
   if (scope.value.length > 0) void weigh(scope.value)
@@ -125,7 +115,7 @@ const canPublish = computed(
   () =>
     consequences.value !== undefined &&
     consequences.value.problems.length === 0 &&
-    togetherProblems.value.length === 0 &&
+    consequences.value.together.every(({ problems }) => problems.length === 0) &&
     scope.value.length > 0 &&
     !isSame.value &&
     !trouble.value,
@@ -240,62 +230,7 @@ async function schedule(at: string, zone: string): Promise<void> {
             {{ t('publishing.sameWords') }}
           </p>
         </section>
-        <section :aria-label="t('publishing.whatItTouches')">
-          <template v-if="Object.keys(consequences.paths).length > 0">
-            <h3>{{ t('publishing.paths') }}</h3>
-            <ul class="paths">
-              <li v-for="(path, locale) in consequences.paths" :key="locale">
-                {{ locale }}
-                <bdi dir="ltr"
-                  ><code v-if="path.from" class="gone">{{ path.from }}</code>
-                  <code v-if="path.to">{{ path.to }}</code></bdi
-                >
-                <small v-if="path.from" class="quiet">{{
-                  path.to ? t('publishing.oldPathRedirects') : t('publishing.noPathAnyMore')
-                }}</small>
-              </li>
-            </ul>
-          </template>
-          <template v-if="consequences.affects.length > 0">
-            <h3>{{ t('publishing.affectedPages') }}</h3>
-            <ul>
-              <li v-for="page in consequences.affects" :key="page.id">
-                <bdi>{{ page.title }}</bdi>
-                <small class="quiet">{{
-                  page.because === 'below' ? t('publishing.standsBelow') : t('publishing.refersToIt')
-                }}</small>
-              </li>
-            </ul>
-          </template>
-          <template v-if="offered.length > 0">
-            <h3>{{ t('publishing.notPublic') }}</h3>
-            <p class="quiet">
-              {{ t('publishing.together') }}
-            </p>
-            <ul>
-              <li v-for="candidate in offered" :key="candidate.id">
-                <ElCheckbox :model-value="together.includes(candidate.id)" @change="(is) => retake(candidate.id, is)"
-                  ><bdi>{{ candidate.title || t('common.noName') }}</bdi>
-                  <small class="quiet">{{ candidate.type }}</small></ElCheckbox
-                >
-              </li>
-            </ul>
-            <p v-for="problem in togetherProblems" :key="problem.of.id + problem.message" class="error-text">
-              “{{ problem.of.title }}”: {{ problemMessage(problem) }}
-            </p>
-          </template>
-          <p
-            v-if="
-              Object.keys(consequences.paths).length +
-                consequences.affects.length +
-                consequences.hiddenReferences.length ===
-              0
-            "
-            class="quiet"
-          >
-            {{ t('publishing.nothingElse') }}
-          </p>
-        </section>
+        <PublishEffects :consequences="consequences" :together="together" @retake="retake" />
       </div>
     </template>
     <template #foot>
@@ -397,16 +332,6 @@ dd {
 }
 [dir='rtl'] .arrow {
   transform: scaleX(-1);
-}
-.paths li {
-  padding: 2px 0;
-}
-.gone {
-  text-decoration: line-through;
-  color: var(--w-ink2);
-}
-li small {
-  margin-inline-start: 6px;
 }
 .gap {
   flex: 1;

@@ -1,0 +1,105 @@
+<script setup lang="ts">
+import type { PublishConsequences } from '@wisteria/client'
+import { ElCheckbox } from 'element-plus'
+import { computed } from 'vue'
+import { problemMessage, t } from '../messages'
+
+/** What a publish touches beyond the entry: paths, pages, and what is not public and can be published along. */
+const { consequences, together } = defineProps<{
+  consequences: PublishConsequences
+  /** Entries that are to be published along. */
+  together: readonly string[]
+}>()
+const emit = defineEmits<{ retake: [id: string, isTaken: boolean] }>()
+
+const togetherProblems = computed(() =>
+  consequences.together.flatMap((entry) => entry.problems.map((problem) => ({ ...problem, of: entry }))),
+)
+/** What can be taken along: references that are not public, its parent, and what was taken already. */
+const offered = computed(() => {
+  const hidden = consequences.hiddenReferences
+  const taken = consequences.together.filter((entry) => !hidden.some((other) => other.id === entry.id))
+  return [...hidden, ...taken]
+})
+</script>
+
+<template>
+  <section :aria-label="t('publishing.whatItTouches')">
+    <template v-if="Object.keys(consequences.paths).length > 0">
+      <h3>{{ t('publishing.paths') }}</h3>
+      <ul class="paths">
+        <li v-for="(path, locale) in consequences.paths" :key="locale">
+          {{ locale }}
+          <bdi dir="ltr"
+            ><code v-if="path.from" class="gone">{{ path.from }}</code> <code v-if="path.to">{{ path.to }}</code></bdi
+          >
+          <small v-if="path.from" class="quiet">{{
+            path.to ? t('publishing.oldPathRedirects') : t('publishing.noPathAnyMore')
+          }}</small>
+        </li>
+      </ul>
+    </template>
+    <template v-if="consequences.affects.length > 0">
+      <h3>{{ t('publishing.affectedPages') }}</h3>
+      <ul>
+        <li v-for="page in consequences.affects" :key="page.id">
+          <bdi>{{ page.title }}</bdi>
+          <small class="quiet">{{
+            page.because === 'below' ? t('publishing.standsBelow') : t('publishing.refersToIt')
+          }}</small>
+        </li>
+      </ul>
+    </template>
+    <template v-if="offered.length > 0">
+      <h3>{{ t('publishing.notPublic') }}</h3>
+      <p class="quiet">
+        {{ t('publishing.together') }}
+      </p>
+      <ul>
+        <li v-for="candidate in offered" :key="candidate.id">
+          <ElCheckbox
+            :model-value="together.includes(candidate.id)"
+            @change="(is) => emit('retake', candidate.id, is === true)"
+            ><bdi>{{ candidate.title || t('common.noName') }}</bdi>
+            <small class="quiet">{{ candidate.type }}</small></ElCheckbox
+          >
+        </li>
+      </ul>
+      <p v-for="problem in togetherProblems" :key="problem.of.id + problem.message" class="error-text">
+        “{{ problem.of.title }}”: {{ problemMessage(problem) }}
+      </p>
+    </template>
+    <p
+      v-if="
+        Object.keys(consequences.paths).length + consequences.affects.length + consequences.hiddenReferences.length ===
+        0
+      "
+      class="quiet"
+    >
+      {{ t('publishing.nothingElse') }}
+    </p>
+  </section>
+</template>
+
+<style scoped>
+h3 {
+  margin: 16px 0 8px;
+  font-size: 13px;
+  color: var(--w-ink2);
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+.paths li {
+  padding: 2px 0;
+}
+.gone {
+  text-decoration: line-through;
+  color: var(--w-ink2);
+}
+li small {
+  margin-inline-start: 6px;
+}
+</style>
