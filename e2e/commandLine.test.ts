@@ -281,6 +281,10 @@ describe('keys, members, webhooks, front ends, locales and sites', () => {
     )
     const webhook = (await run(['webhook', 'list', '--json'])).json<{ webhooks: { id: string }[] }>().webhooks[0]!.id
     expect((await run(['webhook', 'deliveries', webhook])).out).toBe('Nothing was sent yet.\n')
+    expect((await run(['webhook', 'change', webhook, '--off'])).out).toMatch(/^Changed: Mine .*, off,/)
+    expect((await run(['webhook', 'list'])).out).toMatch(/Mine +off +http/)
+    expect((await run(['webhook', 'change', webhook, '--on', '--off'])).code).toBe(2)
+    expect((await run(['webhook', 'change', webhook])).code).toBe(2)
     expect((await run(['webhook', 'remove', webhook])).code).toBe(0)
     expect((await run(['webhook', 'events', '--after', '3'])).out).toMatch(/NUMBER[^]*entry.created/)
     expect(

@@ -30,9 +30,10 @@ export function addWebhook(program: Command): void {
       if (json) return printJson({ webhooks })
       if (webhooks.length === 0) return print('No webhooks yet. Add one to tell a front end what changed.')
       printTable(
-        ['label', 'address', 'events', 'waiting', 'id'],
-        webhooks.map(({ label, address, events, waiting, id }) => [
+        ['label', 'state', 'address', 'events', 'waiting', 'id'],
+        webhooks.map(({ label, enabled, address, events, waiting, id }) => [
           label,
+          enabled ? 'on' : 'off',
           address,
           events?.join(' ') ?? 'every public change',
           waiting,
