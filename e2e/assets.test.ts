@@ -212,6 +212,20 @@ describe('what is said of a file', () => {
       true,
     )
   })
+  it('is found where a picture has no alternative text in a locale', async () => {
+    const { id } = await owner.uploadAsset('unsaid-too.png', await picture(20, 20))
+    const notes = await owner.uploadAsset('unsaid.txt', new Blob(['notes']))
+    const without = async (locale: string) =>
+      (await owner.assets({ withoutAlt: locale })).assets.map((asset) => asset.id)
+    expect(await without('nl-BE')).toContain(id)
+    expect(await without('nl-BE')).not.toContain(notes.id)
+    await owner.changeAsset(id, { alt: { 'nl-BE': 'Een plaatje', nl: 'Een plaatje' } })
+    expect(await without('nl-BE')).not.toContain(id)
+    expect(await without('en')).toContain(id)
+    await owner.changeAsset(id, { alt: { nl: null } })
+    expect(await without('nl')).toContain(id)
+    expect((await problem(() => owner.assets({ withoutAlt: 'xx' }))).message).toMatch(/`xx` is not a locale/)
+  })
 })
 
 describe('replacing a file', () => {

@@ -210,6 +210,11 @@ describe('saved views', () => {
     const bad = { name: 'Bad', asks: { type: 'person', where: 'nam = "Z"' } }
     expect((await problem(() => owner.saveView(bad))).message).toMatch(/Did you mean `name`/)
     expect((await problem(() => owner.saveView({ name: '  ', asks: {} }))).status).toBe(400)
+    // In a locale, where translations are fresh or not, and by who changed what.
+    const asks = { where: 'entry.freshness = "outdated" and entry.updatedBy has value', locale: 'nl' }
+    expect((await owner.saveView({ name: 'To translate', asks })).asks).toEqual(asks)
+    const elsewhere = { name: 'Elsewhere', asks: { locale: 'xx' } }
+    expect((await problem(() => owner.saveView(elsewhere))).message).toMatch(/`xx` is not a locale/)
   })
 })
 

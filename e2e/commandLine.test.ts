@@ -133,29 +133,6 @@ describe('entry', () => {
     expect((await run(['entry', 'delete', id, '--json'])).json()).toEqual({ deleted: id })
     expect((await run(['entry', 'show', id])).code).toBe(5)
   })
-  it('shows with --dry-run what would come of an act, and changes nothing', async () => {
-    const file = join(folder, 'guide.yaml')
-    writeFileSync(file, 'name: Guus Guide\n')
-    const found = async () => (await run(['entry', 'find', 'Guus'])).out
-    const created = await run(['entry', 'create', 'person', '--file', file, '--dry-run'])
-    expect([created.code, created.out, created.err]).toEqual([
-      0,
-      expect.stringMatching(/^Created: Guus Guide/) as string,
-      expect.stringMatching(/^Dry run: nothing is changed/) as string,
-    ])
-    expect(await found()).toBe('None.\n')
-    const { id } = (await run(['entry', 'create', 'person', '--file', file, '--json'])).json<{ id: string }>()
-    expect((await run(['entry', 'delete', id, '--dry-run'])).code).toBe(0)
-    expect(await found()).toMatch(/Guus Guide/)
-    // What would be refused is: a pipeline learns it by the same exit code.
-    writeFileSync(file, 'nam: Guus Guide\n')
-    expect((await run(['entry', 'change', id, '--file', file, '--dry-run'])).code).toBe(3)
-    const key = await run(['key', 'create', '--label', 'Tried', '--scope', 'published', '--dry-run'])
-    expect(key.code).toBe(0)
-    expect((await run(['key', 'list'])).out).not.toMatch(/Tried/)
-    expect((await run(['asset', 'add', 'demo/pictures/lens.webp', '--alt', 'en=A lens', '--dry-run'])).code).toBe(0)
-    await run(['entry', 'delete', id])
-  })
   it('lists with states, by condition', async () => {
     const result = await run(['entry', 'list', 'activity', '--where', 'entry.state = "withdrawn"'])
     expect(result.out).toMatch(

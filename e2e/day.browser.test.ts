@@ -191,6 +191,16 @@ describe('writing', () => {
       .waitFor()
     expect(world.faults).toEqual([])
   })
+  it('writes the alternative text of a picture where it is used, in the locale of the form', async () => {
+    await open('museum', 'The Boatyard')
+    await page.click('.locale:has-text("nl-BE")')
+    const text = page.getByRole('textbox', { name: 'Alternative text, nl-BE' }).first()
+    await text.fill('Een boot op een helling')
+    await text.blur()
+    const boat = async () => (await ilse.assets({ search: 'boatyard' })).assets[0]!
+    await eventually(boat, ({ alt }) => alt['nl-BE'] === 'Een boot op een helling')
+    await ilse.changeAsset((await boat()).id, { alt: { 'nl-BE': null } })
+  })
 })
 
 describe('two at once', () => {
@@ -464,6 +474,43 @@ describe('places', () => {
     await strip()
       .getByText(/Publish “.*” to remove it from menus/)
       .waitFor()
+  })
+  it('undoes moves and menus in the tree, the last one first', async () => {
+    await page.goto(`${base}marram/tree`)
+    const node = page.locator('.node', { hasText: 'The people' })
+    const before = await node.locator('.menu').textContent()
+    await node.focus()
+    await page.keyboard.press('Alt+ArrowRight')
+    await page.locator('.node .path', { hasText: '/exhibitions/people' }).waitFor()
+    await node.locator('.menu').click()
+    await strip()
+      .getByText(/Publish “.*” to (remove|show) it/)
+      .waitFor()
+    await strip().getByRole('button', { name: 'Undo' }).click()
+    await strip().getByText('“The people” is as it was.').waitFor()
+    expect(await node.locator('.menu').textContent()).toBe(before)
+    await page.keyboard.press('Control+z')
+    await eventually(
+      () => node.locator('.path').textContent(),
+      (path) => path === '/people',
+    )
+    expect(await strip().getByRole('button', { name: 'Undo' }).count()).toBe(0)
+  })
+  it('makes a page below another, which is none until something is written in it', async () => {
+    await page.goto(`${base}marram/tree`)
+    await page.locator('.node', { hasText: 'Plan your visit' }).first().hover()
+    await page.getByRole('link', { name: 'New page below Plan your visit' }).click()
+    await page.locator('.field:has(> .head :text-is("Below the page"))').getByText('Plan your visit').waitFor()
+    await strip().getByText('Not saved yet').waitFor()
+    await page.getByRole('textbox', { name: /Title/ }).first().fill('By boat')
+    await strip().getByRole('button', { name: 'Save' }).click()
+    await strip()
+      .getByText(/^Saved \d/)
+      .waitFor()
+    const { id } = await findEntry('By boat', 'page')
+    const visit = await findEntry('Plan your visit', 'page')
+    expect((await ilse.entry(id)).values['inPage']).toBe(visit.id)
+    await ilse.delete(id)
   })
 })
 

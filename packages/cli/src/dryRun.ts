@@ -3,8 +3,8 @@ import { setDryRun } from './connection.js'
 import { say } from './output.js'
 
 /**
- * Commands whose act the service can try and take back. Those that publish, withdraw, restore a revision or work in bulk say more
- * with `--dry-run` of their own; `model compare` and `locale compare` are that of a model and of locales.
+ * Commands whose act the service can try and roll back. Those that publish, withdraw, restore a revision or work in bulk say more
+ * with `--dry-run` of their own; `model compare` is that of a model.
  */
 const tried = [
   'entry create',
@@ -38,6 +38,8 @@ const tried = [
   'front-end remove',
   'site create',
   'site open',
+  'site rebuild',
+  'locale set',
 ] as const
 
 /** Gives `--dry-run` to every command whose act can be tried. */

@@ -135,6 +135,8 @@ export class Editor {
   stopJob = (id: string) => this.#call<Job>({ method: 'POST', path: `/jobs/${segment(id)}/stop` })
   /** Waits until a job has ended, asking now and then. @throws WisteriaProblem when it failed or was stopped. */
   waitFor = async (job: Job, onProgress?: (job: Job) => void): Promise<Job> => {
+    // What was only tried is nowhere to be asked for.
+    if (this.#connection.isDryRun) return job
     let now = job
     for (let pause = 20; now.state === 'running'; pause = Math.min(pause * 1.5, 1000)) {
       onProgress?.(now)

@@ -168,7 +168,7 @@ export function limitsOf({ minimum, maximum, minLength, maxLength, minItems, max
   ].filter(({ min, max }) => [min, max].some((limit) => limit !== undefined && Math.abs(limit) < 2 ** 53 - 1))
 }
 
-/** One part of a schema: a property, an alternative, or what stands in a list or a map. */
+/** One part of a schema: a property, an alternative, or the items of a list or a map. */
 export interface Part {
   readonly name: string
   readonly isRequired: boolean

@@ -16,7 +16,7 @@ const functions = new Set([
 ]) // prettier-ignore
 
 /**
- * Whether a value refers to nothing outside the drawing: read from bracket to bracket, once. Escapes and at-rules could spell
+ * Whether a value refers only to what is in the drawing: read from bracket to bracket, once. Escapes and at-rules could spell
  * the other rules here, so that values with them are left out.
  */
 function isWithin(value: string): boolean {

@@ -148,6 +148,7 @@ export const entryRoutes: readonly Route[] = [
   route({
     method: 'POST',
     path: `${entryPath}/presence`,
+    insteadOfDryRun: 'It changes nothing that is stored.',
     summary:
       'Says that you have the entry open, `at` a field, or that you `left`; answers who else has it open, and its version. Say it every 15 seconds.',
     permission: 'member.self',

@@ -42,6 +42,7 @@ export async function executeRoute(
     throw new WisteriaError('notFound', `There is no site \`${params['site']!.slice(0, 60)}\`.`)
   // Who may not be here learns nothing of what their request would have meant.
   requirePermission(caller, permissionOf(route, route.permission === 'edition' ? incoming.query : {}), site)
+  const isDryRun = asksForDryRun(route, headers['dry-run'])
   const query = readQuery(route.query, incoming.query)
   const sent = route.body ? await incoming.body() : undefined
   if (
@@ -55,7 +56,6 @@ export async function executeRoute(
       `Send ${(route.bodyTypes ?? ['application/json']).join(' or ')}, not ${String(headers['content-type']).slice(0, 80)}.`,
     )
   const body: unknown = route.body ? readBody(route.body, sent) : undefined
-  const isDryRun = asksForDryRun(route, headers['dry-run'])
   const key = headers['idempotency-key']
   const remembered = route.idempotent
     ? rememberedAs(typeof key === 'string' ? key : undefined, actor, method, url, body)

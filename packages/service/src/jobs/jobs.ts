@@ -1,5 +1,5 @@
 import { WisteriaError, type Permission } from '@wisteria/core'
-import { endJob, firstJobOfEachSite, type Job, type JobSummary } from '@wisteria/store'
+import { endJob, firstJobOfEachSite, summaryOf, type Job, type JobSummary } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
 import type { Work } from '../worker/loop.js'
 
@@ -93,21 +93,9 @@ export class Jobs implements Work<Job> {
   }
 }
 
-/** What a job that was just begun does. */
-function asksOfTask(task: string): Pick<JobSummary, 'does' | 'undoes'> {
-  const { does = null, puttingBack = null } = JSON.parse(task) as { does?: string; puttingBack?: string }
-  return { does, undoes: puttingBack }
+/** A job as the Edit API shows it, whether it was listed or is at hand. */
+export function jobView(job: Job | JobSummary) {
+  const { id, kind, does, undoes, state, done, total, message, actor, createdAt, finishedAt } =
+    'task' in job ? summaryOf(job) : job
+  return { id, kind, does, undoes, state, done, total, message, startedBy: actor, createdAt, finishedAt }
 }
-
-export const jobView = (job: Job | JobSummary) => ({
-  id: job.id,
-  kind: job.kind,
-  ...('task' in job ? asksOfTask(job.task) : { does: job.does, undoes: job.undoes }),
-  state: job.state,
-  done: job.done,
-  total: job.total,
-  message: job.message,
-  startedBy: job.actor,
-  createdAt: job.createdAt,
-  finishedAt: job.finishedAt,
-})

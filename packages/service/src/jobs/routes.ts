@@ -41,6 +41,7 @@ export const jobRoutes: readonly Route[] = [
   route({
     method: 'POST',
     path: `${base}/{id}/stop`,
+    insteadOfDryRun: 'The job says how far it is.',
     summary:
       'Stops a running job. An adoption changes nothing; what a bulk action has done stays done, and can be undone.',
     permission: 'entry.write',

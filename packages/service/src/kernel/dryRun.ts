@@ -6,22 +6,9 @@ import type { Answer, Route } from './route.js'
 /** The header that asks what would come of a request, and stands in its answer. */
 export const dryRunHeader = 'Dry-Run'
 
-const site = '/edit/v1/sites/{site}'
-/** Operations on a site without a dry run, and what to ask instead: those that are one, and those that go on after their answer. */
-const instead: Readonly<Record<string, string>> = {
-  [`POST ${site}/entries/bulk`]: 'Send `dryRun: true` in its body.',
-  [`POST ${site}/jobs/{id}/undo`]: 'The items of the job say what it changed.',
-  [`POST ${site}/jobs/{id}/stop`]: 'The job says how far it is.',
-  [`POST ${site}/model/proposals`]: 'It changes nothing by itself.',
-  [`POST ${site}/model/proposals/{proposal}/adopt`]: 'The proposal says what adopting it would change.',
-  [`POST ${site}/locales/consequences`]: 'It changes nothing by itself.',
-  [`POST ${site}/entries/{id}/presence`]: 'It changes nothing that stays.',
-  [`POST ${site}/entries/{id}/preview`]: 'It changes nothing that stays.',
-}
-
 /** Whether a route changes something of a site in one transaction, which can be tried and rolled back. */
-export const hasDryRun = ({ method, path }: Pick<Route, 'method' | 'path'>): boolean =>
-  method !== 'GET' && path.startsWith('/edit/v1/sites') && !(`${method} ${path}` in instead)
+export const hasDryRun = ({ method, path, insteadOfDryRun }: Route): boolean =>
+  method !== 'GET' && path.startsWith('/edit/v1/sites') && insteadOfDryRun === undefined
 
 /**
  * Whether a request asks for a dry run.
@@ -34,18 +21,18 @@ export function asksForDryRun(route: Route, header: string | readonly string[] |
   if (hasDryRun(route)) return true
   throw new WisteriaError(
     'badRequest',
-    `This operation has no dry run, so nothing was done. ${instead[`${route.method} ${route.path}`] ?? `Send it without \`${dryRunHeader}\`.`}`,
+    `This operation has no dry run, so nothing was done. ${route.insteadOfDryRun ?? `Send it without \`${dryRunHeader}\`.`}`,
   )
 }
 
 /** Thrown to roll back, with what would have been answered. */
 class Tried extends Error {
   constructor(readonly answer: Answer) {
-    super('Tried, and taken back.')
+    super('Tried, and rolled back.')
   }
 }
 
-/** Does the work and takes all of it back. @returns what would have been answered. */
+/** Does the work and rolls all of it back. @returns what would have been answered. */
 export async function tryOut(kernel: Kernel, work: (transaction: Transaction) => Promise<Answer>): Promise<Answer> {
   try {
     await kernel.write(async (transaction) => {

@@ -69,6 +69,8 @@ export interface Route {
   readonly isFile?: boolean
   /** Whether an `Idempotency-Key` is honoured. */
   readonly idempotent?: boolean
+  /** Why a route that sends to a site has no dry run, and what to ask instead. Any other one does all it does in `request.write`. */
+  readonly insteadOfDryRun?: string
   /** Where many wrong attempts are held back: what is tried, such as an account's e-mail. */
   readonly guarded?: (body: never, caller: Caller) => string
   readonly handle: (request: SiteRequest<never, never>) => Promise<Answer>

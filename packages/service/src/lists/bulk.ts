@@ -174,6 +174,7 @@ export const bulkRoutes: readonly Route[] = [
   route({
     method: 'POST',
     path: `${base}/entries/bulk`,
+    insteadOfDryRun: 'Send `dryRun: true` in its body.',
     summary:
       'Does one thing to many entries, as a job: those in `ids`, or all that `type`, `search` and `where` find now. `dryRun` tells what would come of the first of them and changes nothing.',
     permission: 'entry.write',
@@ -225,6 +226,7 @@ export const bulkRoutes: readonly Route[] = [
   route({
     method: 'POST',
     path: `${base}/jobs/{id}/undo`,
+    insteadOfDryRun: 'The items of the job say what it changed.',
     summary: 'Undoes a bulk action, as another job. Entries that somebody changed since stay as they are.',
     permission: 'entry.write',
     idempotent: true,

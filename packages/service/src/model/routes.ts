@@ -115,6 +115,7 @@ export const modelRoutes: readonly Route[] = [
   route({
     method: 'POST',
     path: `${base}/proposals`,
+    insteadOfDryRun: 'It puts no model in force.',
     summary:
       'Compares model files with the model in force, or an earlier `version` of it: every consequence, and a proposal to adopt. Changes nothing.',
     permission: 'model.change',
@@ -162,6 +163,7 @@ export const modelRoutes: readonly Route[] = [
   route({
     method: 'POST',
     path: `${base}/proposals/{proposal}/adopt`,
+    insteadOfDryRun: 'The proposal says what adopting it would change.',
     summary:
       'Adopts a proposal, against exactly the model it was compared with. Over many entries that is a job: 202, with the job to ask for.',
     permission: 'model.change',

@@ -115,6 +115,7 @@ export const frontEndRoutes: readonly Route[] = [
   route({
     method: 'POST',
     path: '/edit/v1/sites/{site}/entries/{id}/preview',
+    insteadOfDryRun: 'It only makes a code that is good for a minute.',
     summary: 'An address that shows the working copy on a front end: it holds a single-use code, good for a minute.',
     permission: 'member.self',
     body: z.strictObject({ frontEnd: z.string(), locale: z.string().optional() }),

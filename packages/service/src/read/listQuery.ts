@@ -187,7 +187,7 @@ function checkList(
     sorted,
     search,
     here?.id,
-    facts.length,
+    facts.join(' '),
   ])
   const kept = cached.get(key)
   if (kept) return kept

@@ -241,7 +241,7 @@ async function onlyEntry(
   if (listing)
     throw new WisteriaError(
       'badRequest',
-      `\`${listing}\`: ${type.name} has exactly one entry, so there is no list to ask for. Leave it out.`,
+      `\`${listing}\`: ${type.name} has exactly one entry, so there is no list to ask for. Send the request without it.`,
     )
   const chosen = choose(site, [type], query)
   noteChosen(kernel, site, caller, [type], chosen)

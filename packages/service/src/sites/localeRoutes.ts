@@ -118,6 +118,7 @@ export const localeRoutes: readonly Route[] = [
   route({
     method: 'POST',
     path: `${base}/consequences`,
+    insteadOfDryRun: 'It changes nothing.',
     summary:
       'The consequences of other settings: locales added and removed, how many entries are public in the removed ones, how many of them in no other, and how many URLs would stop working. Changes nothing.',
     permission: 'settings.change',

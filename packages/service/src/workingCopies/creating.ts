@@ -102,7 +102,7 @@ async function storeNew(
   const act = new Act(transaction, site, author.actor, kernel.environment)
   const entry = { id: id ?? makeId(kernel.environment), type, document }
   if (id !== undefined && (await isIdTaken(transaction, id)))
-    throw new WisteriaError('conflict', `The id \`${id}\` is taken. Choose another, or leave it out.`)
+    throw new WisteriaError('conflict', `The id \`${id}\` is taken. Choose another, or send none.`)
   const copy = await insertEntry(transaction, site, entry, author.actor, act.at)
   await requireReferences(transaction, site, copy)
   await writeDraftRows(transaction, site, type, copy, document, { layers: undefined, withdrawn: [] }, act.at)

@@ -72,6 +72,12 @@ export async function jobSummary(reader: Reader, site: string, id: string): Prom
   return row && summaryFrom(row)
 }
 
+/** The same of a job that is at hand. */
+export function summaryOf({ task, cursor: _, ...job }: Job): JobSummary {
+  const { does = null, puttingBack: undoes = null } = JSON.parse(task) as { does?: string; puttingBack?: string }
+  return { ...job, does, undoes }
+}
+
 /** A task may name 100,000 entries: only what is shown of it is read. */
 const summaryColumns =
   'id, site, kind, state, done, total, message, actor, created_at, finished_at,' +
