@@ -1,11 +1,11 @@
-// What comparing and adopting a change over many entries costs, and how long others wait for it.
+// The cost of comparing and adopting a change over many entries, and how long other writes wait for it.
 import { join } from 'node:path'
 import { performance } from 'node:perf_hooks'
 import { Database } from '@wisteria/store'
 import { model, site, startCatalogue, step, words } from './catalogue.mjs'
 import { median, percentile, ratio } from './figures.mjs'
 
-/** @param entries how many there are. */
+/** @param entries their number. */
 export async function benchAdopting({ entries: count }) {
   const { editor, folder, end } = await startCatalogue(count)
   try {

@@ -1,4 +1,4 @@
-// A service with many artefacts in it, the same for every benchmark that asks what many cost.
+// A service with many artefacts, the same for every benchmark.
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -25,7 +25,7 @@ export const site = {
 }
 export const words = 'A thing that the sea gave back, with a label in a hand that nobody knows. '
 
-/** Puts entries with their revisions and publications where the store keeps them; the first adoption makes their rows. */
+/** Inserts entries with their revisions and publications into the store's tables; the first adoption makes their rows. */
 async function fill(file, count) {
   const database = await Database.open({ file })
   const [{ id: siteId }] = await database.all('select id from sites')
@@ -72,8 +72,8 @@ async function fill(file, count) {
 export const step = (text) => console.error(`  ${new Date().toISOString().slice(11, 19)} ${text}`)
 
 /**
- * Starts a service with so many artefacts, public in one locale, and their rows built.
- * @returns an editor of the site, where its data lies, and how to end it.
+ * Starts a service with that many artefacts, public in one locale, and their rows.
+ * @returns an editor of the site, its data folder, and how to stop it.
  */
 export async function startCatalogue(count) {
   const folder = mkdtempSync(join(tmpdir(), 'wisteria-catalogue-'))

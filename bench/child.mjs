@@ -1,7 +1,7 @@
 import { fork } from 'node:child_process'
 import { fileURLToPath } from 'node:url'
 
-/** Another process, as a reader and the service are apart in life: it serves what it is told to. */
+/** Another process, since reader and service are separate in production: it runs a given server. */
 export function child(kind, options) {
   return new Promise((resolve, reject) => {
     const process = fork(fileURLToPath(new URL('./server.mjs', import.meta.url)), [kind, JSON.stringify(options)], {
@@ -17,7 +17,7 @@ export function child(kind, options) {
     process.once('message', (told) =>
       resolve({
         ...told,
-        /** What share of its busy time goes into files, and not into Node itself, while something is done. */
+        /** The share of its busy time spent in files, and not in Node itself, during some work. */
         ownShare: async (work) => {
           await ask('profile')
           await work()

@@ -1,4 +1,4 @@
-// What an editor waits for, at a few entries and at many, and how that grows.
+// The waiting times of an editor, with few entries and with many, and their growth.
 import { performance } from 'node:perf_hooks'
 import { startCatalogue, step, words } from './catalogue.mjs'
 import { median, percentile, ratio } from './figures.mjs'
@@ -66,7 +66,7 @@ async function measure(count) {
   }
 }
 
-/** @param entries how many there are at the most. */
+/** @param entries the largest number. */
 export async function benchEditing({ entries }) {
   const few = await measure(1000)
   const many = await measure(entries)

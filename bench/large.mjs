@@ -69,7 +69,7 @@ const idOf = (kind, index) =>
 export const museums = 40
 export const people = 2_000
 
-/** What the entry of that number holds, by field name. */
+/** The values of the entry with that number, by field name. */
 function artefactAt(index) {
   const next = numbers(index + 1)
   const thing = next(10)
@@ -188,7 +188,7 @@ async function fill(file, count, told) {
   await database.close()
 }
 
-/** Makes the data set in a folder, unless it is there; `large.json` in it says how to sign in, and a key for reading. */
+/** Makes the data set in a folder, unless it exists; `large.json` in it has the sign-in and a key for reading. */
 export async function makeLarge(folder, count) {
   const note = join(folder, 'large.json')
   if (existsSync(note)) return

@@ -1,4 +1,4 @@
-// Reading a large site: what no cache answers, against floors measured in the same run, on the same data.
+// Reading a large site without cached answers, against floors measured in the same run, on the same data.
 import { readFileSync, rmSync, writeFileSync, mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -40,7 +40,7 @@ async function typesOf(folder) {
   return { projection, type, made: type.fields.find(({ name }) => name === 'made').id }
 }
 
-/** Milliseconds that one read after another takes, each asked for the first time. */
+/** Milliseconds of one read after another, each for the first time. */
 async function timesOf(urls, headers) {
   const times = []
   for (const url of urls) {
@@ -55,7 +55,7 @@ async function timesOf(urls, headers) {
 
 const memoryOf = (pid) => Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))[1]) / 1024
 
-/** Words that some thousands of entries hold, and a number that few do. */
+/** Words that some thousands of entries contain, and a number that few contain. */
 const exactWords = ['lantern', 'anchor', 'ledger', 'sextant'].map((thing) => (number) => `${thing} ${number}`)
 const typoWords = ['lantren', 'anchro', 'legder', 'sexatnt'].map((thing) => (number) => `${thing} ${number}`)
 
@@ -68,7 +68,7 @@ const questions = (base) => ({
 const graphqlQuery =
   '{ artefacts(where: { made: { atLeast: FROM, atMost: TO } }, sort: ["made"], first: 20) { nodes { entryId path title inventory material made length museum { name town summary } maker { name born works { name town } } } } }'
 
-/** What the reference executor is to execute: the service's schema, one question, and the objects that answer it. */
+/** The input of the reference executor: the service's schema, one query, and the objects that answer it. */
 async function executorOf(base, headers, folder) {
   const ask = async (query) => {
     const answer = await fetch(`${base}/graphql`, {
@@ -119,7 +119,7 @@ export async function benchLarge({ entries, seconds, keep }) {
     console.log('List of 20: ratio to the same rows by a hand-written, indexed, prepared query, sent by Express')
     const handwritten = spans.map(([from, to]) => ({ url: `${floor.baseUrl}/?from=${from}&to=${to}` }))
     for (const name of Object.keys(questions(''))) {
-      // So little memory that every answer has gone again before it is asked for the next time.
+      // So little memory that every answer is dropped before its next request.
       const fresh = await started('service', { data: folder, responseCache: 1 })
       const urlOf = questions(baseOf(fresh))[name]
       line(
@@ -136,7 +136,7 @@ export async function benchLarge({ entries, seconds, keep }) {
       'GraphQL list of 20 with two levels of references, one text, other variables each time: ratio to the reference executor on objects in memory',
     )
     const variables = 'query ($from: Float!, $to: Float!) ' + graphqlQuery.replace('FROM', '$from').replace('TO', '$to')
-    // Each is another question to the cache, and there are more of them than it holds.
+    // Each is another key of the cache, and there are more of them than it holds.
     const postsTo = (on) =>
       Array.from({ length: 20_000 }, (_, index) => {
         const [from, to] = spans[index % spans.length]

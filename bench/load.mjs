@@ -1,5 +1,5 @@
-// Asks a server as fast as it answers. `wrk` takes little of the machine for itself, so it is preferred where it is installed;
-// autocannon does otherwise, and then the figures say more about it than about fast answers.
+// Sends requests as fast as a server answers. `wrk` uses little of the machine itself, so it is preferred if it is installed;
+// otherwise autocannon is used, and the figures then depend more on it than on fast answers.
 import { execFile } from 'node:child_process'
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -15,8 +15,8 @@ export const loader = await run('wrk', ['-v']).then(
 )
 
 /**
- * Requests a second that are answered well.
- * @param requests `{ url, method, headers, body }`, asked in turn; all of one server.
+ * Successful requests a second.
+ * @param requests `{ url, method, headers, body }`, sent in turn; all to one server.
  */
 export async function rateOf(requests, seconds, connections = 8) {
   const all = [requests].flat()
@@ -34,7 +34,7 @@ export async function rateOf(requests, seconds, connections = 8) {
   const folder = mkdtempSync(join(tmpdir(), 'wisteria-load-'))
   try {
     const { origin } = new URL(all[0].url)
-    // As they go over the wire: a script that lists many would be more than its compiler takes.
+    // In wire format: its compiler cannot take a script with so many.
     const raw = all.map(({ url, method = 'GET', headers = {}, body = '' }) => {
       const fields = Object.entries({
         Host: new URL(origin).host,

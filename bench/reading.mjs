@@ -13,7 +13,7 @@ import { median, percentile, ratio } from './figures.mjs'
 
 const rounds = 3
 
-/** An answer as it goes over the wire, without what Node adds by itself: status, names and values of headers in turn, bytes. */
+/** An answer in wire format, without the headers that Node adds: status, names and values of headers in turn, bytes. */
 const sent = (url, headers) =>
   new Promise((resolve, reject) => {
     get(url, { headers }, async (response) => {
@@ -27,7 +27,7 @@ const sent = (url, headers) =>
     }).on('error', reject)
   })
 
-/** @param seconds that each round of reading takes. */
+/** @param seconds of each round of reading. */
 export async function benchReading({ seconds }) {
   const rate = (url, options = {}) => rateOf({ url, ...options }, seconds)
   const folder = mkdtempSync(join(tmpdir(), 'wisteria-bench-'))
@@ -124,7 +124,7 @@ export async function benchReading({ seconds }) {
       )
     }
 
-    // What a publish writes, counted from what it left: then a bare transaction of as many rows, in the same kind of file.
+    // The rows that a publish writes, counted afterwards: then a bare transaction of as many rows, in the same kind of file.
     const database = await Database.open({ file: join(folder, 'wisteria.db') })
     const count = async () => {
       const [row] = await database.all(
@@ -146,7 +146,7 @@ export async function benchReading({ seconds }) {
     const savesTell = times // each save before a publish appends one event
     const appended = ((await count()) - before - savesTell) / times
     const locales = 4
-    // Besides what it appends: a row for each reader's locale in both editions, a seal, a version, the site's counters.
+    // Besides the appended rows: a row for each reader's locale in both editions, a seal, a version, the site's counters.
     const rows = Math.round(appended + 2 * locales + 3)
     await database.close()
     const bare = await Database.open({ file: join(folder, 'bare.db') })

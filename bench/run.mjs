@@ -1,5 +1,5 @@
-// Prints benchmarks: ratios to floors measured in the same run. What they are a ratio of changes from machine to machine.
-// Usage: npm run bench [-- --only reading,conditions,adopting,editing,large] [--seconds N] [--entries N] [--keep DIR]
+// Prints benchmarks: ratios to floors measured in the same run. The floors differ from machine to machine. Usage: npm run bench [--
+// --only reading,conditions,adopting,editing,large] [--seconds N] [--entries N] [--keep DIR]
 import { benchAdopting } from './adopting.mjs'
 import { benchConditions } from './conditions.mjs'
 import { benchEditing } from './editing.mjs'

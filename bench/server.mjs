@@ -9,7 +9,7 @@ import sqlite3 from 'sqlite3'
 import { readOptions, startService } from '@wisteria/service'
 
 const [kind, options] = [process.argv[2], JSON.parse(process.argv[3])]
-// Whoever measures may fail: nothing of it goes on alone.
+// When a measurement fails, its servers stop too.
 process.on('disconnect', () => process.exit(0))
 const profiler = new Session()
 profiler.connect()
@@ -69,7 +69,7 @@ const kinds = {
       }),
     )
   },
-  /** Express sending rows of a hand-written, indexed, prepared query, their texts put together as they are stored. */
+  /** Express sending rows of a hand-written, indexed, prepared query, with their texts as they are stored. */
   handwritten() {
     const database = new sqlite3.Database(join(options.data, 'wisteria.db'), sqlite3.OPEN_READONLY)
     const statement = database.prepare(options.sql)

@@ -50,7 +50,7 @@ beforeAll(async () => {
 })
 afterAll(() => small.service.end())
 
-/** An address of a route where nothing is, so that whoever gets through is told that, and changes nothing. */
+/** An address of a route with an id that does not exist, so that an admitted caller gets 404, and nothing changes. */
 function addressOf(route: Route, query = ''): string {
   const path = route.path.replaceAll(/\{(\w+)\}/g, (_, name: string) =>
     name === 'site' ? 'marram' : name === 'type' ? 'museum' : '00000000000000000000',
@@ -61,7 +61,7 @@ function addressOf(route: Route, query = ''): string {
 const send = (route: Route, token: string | undefined, query = '') =>
   fetch(addressOf(route, query), {
     method: route.method,
-    // A body that no schema takes: who gets as far as its being read was let in.
+    // A body that no schema accepts: a caller whose body is read was admitted.
     ...(route.body
       ? {
           body: '"nothing"',
@@ -94,7 +94,7 @@ describe('every route', () => {
       const response = await send(route, token, name.includes('?') ? `?${name.split('?')[1]}` : '')
       await response.arrayBuffer()
       const isRefused = response.status === 401 || response.status === 403
-      // Some routes have more to say about who: a role cannot give out more than it has.
+      // The rights of some routes depend on the body: a role cannot give out more than it has.
       expect([who, isRefused], String(response.status)).toEqual([who, !allowed.get(name)!.includes(who)])
       expect(response.status, who).toBeLessThan(500)
       if (isRefused) expect(response.status, who).toBe(who === 'nobody' ? 401 : 403)

@@ -5,7 +5,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { startConsole, type ConsoleWorld } from './support/browser.js'
 import { eventually } from './support/running.js'
 
-/** Sessions that end while somebody works, and passwords, in the console. */
+/** Sessions that end during work, and passwords, in the console. */
 let world: ConsoleWorld
 let page: Page
 let ilse: Editor
@@ -87,7 +87,7 @@ describe('passwords', () => {
     await page.click('button:has-text("Change password")')
     await page.waitForSelector('[role=status]:has-text("Your password is changed.")')
     await tokenOf('ilse@marram.example', 'a new one for ilse')
-    // An editor manages nobody.
+    // An editor manages no account.
     expect(await page.locator('text=Accounts that you manage').count()).toBe(0)
   })
   it('are reset by a link that an owner makes; a disabled account is out', async () => {

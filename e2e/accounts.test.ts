@@ -17,7 +17,7 @@ const signIn = async (email: string, password = secret) =>
 const codeIn = (address: string) => new URL(address).hash.slice(1)
 
 let people = 0
-/** Somebody who is a member of the site, signed in. */
+/** A signed-in member of the site. */
 async function person(role: 'owner' | 'editor' = 'editor', site: Editor = small.owner) {
   const email = `person-${++people}@marram.example`
   const { account } = await site.addMember({ email, name: `Person ${people}`, role, password: secret })
@@ -68,7 +68,7 @@ describe('a password', () => {
     const first = await service(small.token).makePasswordLink(account)
     const { address } = await service(small.token).makePasswordLink(account)
     expect(address).toMatch(/\/console\/password#[\w-]{43}$/)
-    // The newest is the one that counts.
+    // The newest one counts.
     expect(
       (await problem(() => service().usePasswordLink({ code: codeIn(first.address), password: 'long enough too' })))
         .status,
@@ -167,14 +167,14 @@ describe('an owner', () => {
     const listed = (await as.accounts()).accounts.map(({ id }) => id)
     expect(listed).toContain(colleague.account)
     for (const account of [both.account, theirs.account, operator.id]) expect(listed).not.toContain(account)
-    // A link that was made before an account joined somebody else's site is not good any more.
+    // A link that was made before an account joined another owner's site stops working.
     const { address } = await as.makePasswordLink(colleague.account)
     await elsewhere.addMember({ email: colleague.email, role: 'viewer' })
     expect(
       (await problem(() => service().usePasswordLink({ code: codeIn(address), password: 'taken over, perhaps' })))
         .status,
     ).toBe(403)
-    // Nobody else manages anybody.
+    // Nobody else manages accounts.
     expect((await service(colleague.token).accounts()).accounts).toEqual([])
     expect((await problem(() => service(colleague.token).makePasswordLink(mine.account))).status).toBe(403)
     // An operator manages all.

@@ -22,7 +22,7 @@ describe('revisions of a file', () => {
     const { id, revision } = await owner.uploadAsset('boat.png', await picture())
     expect(revision).toBe(1)
     expect((await owner.changeAsset(id, { alt: { en: 'A boat' } })).revision).toBe(2)
-    // What comes to the same is no revision, and nothing to tell.
+    // A change without a difference makes no revision and no event.
     const { sequence } = await owner.events()
     expect((await owner.changeAsset(id, { alt: { en: 'A boat' } })).revision).toBe(2)
     expect((await owner.replaceAsset(id, await picture())).revision).toBe(2)

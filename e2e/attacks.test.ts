@@ -59,7 +59,7 @@ describe('streams of changes', () => {
       })
     const streams = await Promise.all(Array.from({ length: 32 }, () => open()))
     expect(streams.every(({ status }) => status === 200)).toBe(true)
-    // Asked for the first time: nothing of it is cached.
+    // Requested for the first time: nothing of it is cached.
     const answer = await fetch(`${read}/entries/museum?where=town%20%3D%20%22x%22`, {
       headers: { Authorization: `Bearer ${key}` },
     })
@@ -67,7 +67,7 @@ describe('streams of changes', () => {
     const more = await open()
     expect([more.status, ((await more.json()) as { code: string }).code]).toEqual([429, 'tooMany'])
     ends.abort()
-    // Whoever goes away makes room at once.
+    // A closed connection frees its place at once.
     const again = await eventually(
       () => open(new AbortController()),
       ({ status }) => status === 200,
@@ -197,7 +197,7 @@ describe('requests that are nearly right', () => {
       400,
       '`If-Match` names ETags in quotes: it is "v1" now, not `2`.',
     ])
-    // Somebody removed what an item was to come behind.
+    // Somebody removed the item that another was to follow.
     await owner.edit(id, 1, [{ do: 'remove', at: ['body', 'h1'] }])
     const moved = await refusal<{ code: string }>(() =>
       owner.edit(id, 1, [{ do: 'move', at: ['body', 'h2'], after: 'h1' }]),

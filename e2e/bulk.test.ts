@@ -35,7 +35,7 @@ describe('many at once', () => {
     expect(items.map(({ state }) => state)).toEqual(['done', 'done', 'refused', 'done', 'done'])
     expect(items[2]!.message).toMatch(/Name is empty/)
     expect((await owner.bulkItems(job.id, { refused: true })).items).toEqual([items[2]])
-    // Somebody goes on with one of them: that one stays as it is.
+    // One of them is changed again: that one is not undone.
     const { version } = await owner.entry(ids[0]!)
     await owner.edit(ids[0]!, version, [{ do: 'set', at: ['name'], value: 'Changed since' }])
     const back = await undoJob(job)
@@ -210,7 +210,7 @@ describe('saved views', () => {
     const bad = { name: 'Bad', asks: { type: 'person', where: 'nam = "Z"' } }
     expect((await problem(() => owner.saveView(bad))).message).toMatch(/Did you mean `name`/)
     expect((await problem(() => owner.saveView({ name: '  ', asks: {} }))).status).toBe(400)
-    // In a locale, where translations are fresh or not, and by who changed what.
+    // In a locale: by freshness, and by who changed an entry.
     const asks = { where: 'entry.freshness = "outdated" and entry.updatedBy has value', locale: 'nl' }
     expect((await owner.saveView({ name: 'To translate', asks })).asks).toEqual(asks)
     const elsewhere = { name: 'Elsewhere', asks: { locale: 'xx' } }

@@ -25,7 +25,7 @@ const get = async (path: string) => {
   return { status: response.status, text: await response.text(), headers: JSON.stringify([...response.headers]) }
 }
 
-/** Everything that a reader of what is public can ask: where the answer itself repeats their question, it is taken out first. */
+/** Every question of a reader of the published edition; where the answer repeats the question, the question is removed first. */
 function expectNoLeak(asked: string, { status, text, headers }: Awaited<ReturnType<typeof get>>): void {
   expect(status, asked).toBeLessThan(500)
   const answered = decodeURIComponent(asked).includes(canary)
@@ -104,7 +104,7 @@ it('no condition on any field, with any operator, tells drafts apart', async () 
           for (const test of tests(inner, `${field.name}.${inner.name}`))
             expect([test, await count(type.name, test, 'nl')]).toEqual([test, 0])
     }
-  // A reference to what is hidden is as good as none.
+  // A reference to a hidden entry counts as none.
   expect(await count('person', 'home has value')).toBe(0)
   expect(await count('person', 'home has no value')).toBe(1)
   expect(await count('activity', 'any speakers (home has value)')).toBe(0)

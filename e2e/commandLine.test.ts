@@ -121,7 +121,7 @@ describe('entry', () => {
     )
     expect((await run(['entry', 'publish', id, '--locales', 'en'])).out).toMatch(/^Published: .*en public, nl new/)
     expect((await run(['entry', 'publish', id, '--at-version', '1'])).code).toBe(6)
-    // A pipeline learns by the exit code whether something stands against it.
+    // A pipeline learns by the exit code whether there are blocking problems.
     const nameless = await run(['entry', 'create', 'person', '--file', '-', '--json'], {}, 'role: { en: Guide }')
     const other = nameless.json<{ id: string }>().id
     const blocked = await run(['entry', 'publish', other, '--dry-run'])

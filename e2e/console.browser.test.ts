@@ -78,7 +78,7 @@ describe('shaping in the console', () => {
       'takes',
       'page',
     ])
-    // The form and what readers get stand beside it, and follow.
+    // The form and the JSON stand beside it, and follow.
     await on.locator('.sample .json').getByText('"takes"').waitFor()
     await on.click('.sample .el-radio-button:has-text("Yes")')
     await on.waitForSelector('.sample .section h2:has-text("Going ashore")')
@@ -100,7 +100,7 @@ describe('shaping in the console', () => {
       'timeSpan',
       'block',
     ])
-    // What was adopted from files keeps its comments, also after the console has written its own.
+    // Files that were adopted keep their comments, also after the console has written them.
     expect(model.files.find((file) => file.name === 'activity.yaml')?.text).toContain(
       '# Walks begin where nobody would look',
     )
@@ -232,7 +232,7 @@ describe('the console', () => {
     await page.keyboard.type('submarine')
     await page.locator('.go-to').getByText('No entry, type or page matches.').waitFor()
     await page.keyboard.press('Escape')
-    // Over all types, words find what is inside the texts too.
+    // Over all types, words are also found inside the texts.
     await page.goto(base + 'marram/entries')
     await page.fill('[role=search] input', 'lens')
     await page.keyboard.press('Enter')
@@ -314,7 +314,7 @@ describe('the console', () => {
     expect(await page.locator('.source').first().textContent()).toContain('Tar Day')
     expect(page.url()).toContain('locale=ar')
     expect(await page.locator('.written').first().getAttribute('dir')).toBe('rtl')
-    // Nobody has to save: a moment after the last letter it is.
+    // It is saved a moment after the last letter.
     await eventually(
       () => strip().textContent(),
       (text) => /Saved .* version/.test(text!),
@@ -326,7 +326,7 @@ describe('the console', () => {
     expect(await page.locator('text=All locales').count()).toBeGreaterThan(0)
   })
 
-  it('marks what edited, shows what is public, and puts it back', async () => {
+  it('marks an edited field, shows what is public, and reverts it', async () => {
     await editor('museum', 'The Saltworks')
     await page.waitForSelector('.field.changed .edited-mark')
     const summary = page.locator('[id^="field-values-summary"]')
@@ -344,7 +344,7 @@ describe('the console', () => {
     await editor('museum', 'The Boatyard')
     await page.click('.add button:has-text("Add block")')
     await page.click('.el-popover:visible button.type:has-text("Quote")')
-    // One writes at once, and nothing is wrong yet.
+    // The focus is in it, and no problem is shown yet.
     await eventually(
       () => page.evaluate(() => document.activeElement?.closest('.block') !== null),
       (isInside) => isInside,
@@ -416,7 +416,7 @@ describe('the console', () => {
     await page.locator('[id^="field-values-town"] textarea').fill('Oyster Creek')
     await page.keyboard.press('Control+s')
     const sheet = page.locator('.sheet', { hasText: 'Teun Visser changed what you changed too' })
-    // What is not kept is not lost: it can be copied first.
+    // Unsaved text is not lost: it can be copied first.
     await sheet.getByRole('button', { name: 'Town: copy yours' }).click()
     await sheet.getByText('Copied').waitFor()
     await sheet.getByRole('radio', { name: 'Town: keep yours' }).check()
@@ -480,7 +480,7 @@ describe('the console', () => {
     const copied = page.url()
     await page.waitForSelector('.field')
     expect(await page.locator('[id^="field-values-slug"] input').inputValue()).toBe('night-walk-2')
-    // What somebody refers to stays.
+    // An entry that others refer to stays.
     await editor('museum', 'The Lighthouse')
     await more('Withdraw…')
     const sheet = page.locator('.sheet:visible')

@@ -76,7 +76,7 @@ describe('finding', () => {
     await page.waitForURL(/sort=title/)
     await page.click('.headings button:has-text("Title")')
     await page.waitForURL(/sort=-title/)
-    // A reference is chosen by the title of what it leads to.
+    // A referenced entry is chosen by its title.
     await list('activity')
     await page.click('button:has-text("Add a condition…")')
     await page.getByRole('combobox', { name: 'Field or fact' }).click()
@@ -87,7 +87,7 @@ describe('finding', () => {
     await page.click('.el-popover:visible button:has-text("Add condition")')
     await page.waitForURL(/where=museum/)
     await eventually(titles, (all) => all.length > 0 && all.length < 10)
-    // Where all types are listed, whoever creates an entry chooses its type.
+    // In the list of all types, the type is chosen before an entry is created.
     await page.goto(`${base}marram/entries`)
     await page.click('.strip button:has-text("Create…")')
     await page.click('.choose-type button:has-text("Museum")')
@@ -210,7 +210,7 @@ describe('two at once', () => {
     await open('museum', 'The Boatyard', other)
     await open('museum', 'The Boatyard')
     await page.locator('header.head').getByRole('img', { name: 'Maren Aldous is here' }).waitFor()
-    // The other is idle: what is saved here arrives there by itself with the next beat.
+    // The other is idle: a save here arrives there with the next presence report.
     await page.fill('.field:has(> .head :text-is("Town")) textarea', 'Oyster Creek, east')
     await strip()
       .getByText(/^Saved \d/)
@@ -220,7 +220,7 @@ describe('two at once', () => {
       undefined,
       { timeout: 30_000 },
     )
-    // Both write at the same place, and each at another one.
+    // Both change the same place, and each another one.
     const { id } = await findEntry('The Boatyard at Oyster Creek', 'museum')
     const { version } = await ilse.entry(id)
     await ilse.edit(id, version, [
@@ -257,7 +257,7 @@ describe('two at once', () => {
     await text.getByText('Three.').click()
     await page.keyboard.press('End')
     await page.keyboard.type(' Mine')
-    // Saved elsewhere while this is unsaved: it comes with the answer of the save, and the writing goes on where it was.
+    // Saved elsewhere while this is unsaved: the answer of the save brings it, and writing goes on.
     const theirs = { type: 'paragraph', children: [{ type: 'text', value: 'One, and theirs.' }] }
     await ilse.edit(id, version, [{ do: 'set', at: ['story', 'b1'], locale: 'en', value: theirs }])
     await text.getByText('One, and theirs.').waitFor()
@@ -466,7 +466,7 @@ describe('places', () => {
         () => node.locator('.path').textContent(),
         (path) => path === wanted,
       )
-    // The tree is read again after it was told.
+    // The tree is read again after the result is shown.
     await shows('/exhibitions/people')
     await page.keyboard.press('Alt+ArrowLeft')
     await shows('/people')

@@ -7,7 +7,7 @@ import { runIn } from './support/commands.js'
 import { refusal, settings } from './support/models.js'
 import { ownerOf, startSmall, type SmallSite } from './support/running.js'
 
-/** That every operation with a dry run stores nothing is asked where every operation is: e2e/editAnswers. */
+/** That a dry run of every operation stores nothing is tested in e2e/editAnswers. */
 const folder = mkdtempSync(join(tmpdir(), 'wisteria-dry-run-'))
 let small: SmallSite
 let owner: Editor

@@ -16,14 +16,14 @@ const earlier = readdirSync(folder).filter((name) => name.endsWith('.gz'))
 const base = mkdtempSync(join(tmpdir(), 'wisteria-earlier-'))
 afterAll(() => rmSync(base, { recursive: true, force: true }))
 
-/** A data folder that holds the database of an earlier version. */
+/** A data folder with the database of an earlier version. */
 function folderOf(name: string): string {
   const data = mkdtempSync(join(base, 'data-'))
   writeFileSync(join(data, 'wisteria.db'), gunzipSync(readFileSync(new URL(name, folder))))
   return data
 }
 
-/** Everything that a database is made of: columns by table, indexes, triggers. What `alter table` wrote down counts as it is read. */
+/** The schema of a database: columns by table, indexes, triggers. Columns added by `alter table` count like others. */
 async function shapeOf(database: Database): Promise<unknown> {
   const columns = await database.all(
     `select m.name as of, c.name, lower(c.type) as type, c."notnull", c.dflt_value, c.pk from sqlite_master m, pragma_table_info(m.name) c
@@ -133,15 +133,15 @@ it('rich text of the earlier form is read in the form of now, and everything cou
   const types = (document: unknown) => (document as RichText).children.map(({ type, data }) => `${type} ${data.id}`)
   const published = ['heading b1', 'paragraph b2', 'list b3', 'paragraph b6']
   expect(types(before.values['text'])).toEqual(published)
-  // Words are found, and what refers is known, as before.
+  // Words are found, and references are known, as before.
   expect((await owner.search('lamp')).entries.map(({ id }) => id)).toContain(before.id)
   const copy = await owner.entry(before.id)
   expect(types((copy.values['text'] as { en: unknown }).en)).toEqual([...published, 'thematicBreak b7'])
   expect(copy.states['en']).toBe('edited')
-  // A revision keeps its own form, and is compared in the one of now: the rule was added, and nothing else.
+  // A revision keeps its own form, and is compared in today's: the rule was added, and nothing else.
   const compared = await owner.compare(copy.id, {})
   expect(compared.differences.map(({ at, how }) => [at, how])).toEqual([[['text'], 'changed']])
-  // What was saved before can no longer be merged with, and what is saved now can.
+  // Earlier saves can no longer be merged with, and later ones can.
   const item = { type: 'paragraph', children: [{ type: 'text', value: 'New' }] }
   const insert = { do: 'insert', at: ['text'], locale: 'en', item } as const
   await expect(owner.edit(copy.id, copy.version - 1, [insert])).rejects.toMatchObject({ code: 'stale' })
@@ -191,7 +191,7 @@ describe.each(earlier)('the database %s', (name) => {
       const museum = (await owner.entries({ type: 'museum', first: 5 })).entries[0]!
       expect((await owner.entry(museum.id)).values).toMatchObject({ town: 'Marram' })
       expect((await owner.search('lighthouse')).entries.map(({ id }) => id)).toContain(museum.id)
-      // What refers to it is known from before.
+      // Its referrers are known from before.
       expect((await owner.usage(museum.id)).usedBy.map(({ title }) => title)).toEqual(
         expect.arrayContaining(['Night walk', 'Ada Reed']),
       )
@@ -216,7 +216,7 @@ describe.each(earlier)('the database %s', (name) => {
   })
 })
 
-/** What each of these databases holds. */
+/** The content of each of these databases. */
 async function fill(owner: Editor): Promise<void> {
   const create = async (type: string, values: Record<string, unknown>) => (await owner.create({ type, values })).id
   const museum = await create('museum', { name: { en: 'Lighthouse', nl: 'Vuurtoren' }, town: 'Ebbing' })

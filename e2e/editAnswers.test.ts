@@ -10,7 +10,7 @@ import { mutated } from './support/mutations.js'
 import { asFiles, files, refusal, settings } from './support/models.js'
 import { ownerOf, startReceiver, startSmall, type SmallSite } from './support/running.js'
 
-/** Everything that the Edit API answers here is held against its OpenAPI document, errors too. */
+/** Every answer of the Edit API here is compared with its OpenAPI document, errors too. */
 
 interface Response {
   readonly $ref?: string
@@ -59,10 +59,10 @@ function operationOf(address: string, method = 'GET'): { template: string; opera
   return template === undefined ? undefined : { template, operation: document.paths[template]![name]! }
 }
 
-/** A member of that name is passed over by the service, wherever it stands. */
+/** The service ignores a member of that name, wherever it is. */
 const withoutPrototype = (name: string, value: unknown): unknown => (name === '__proto__' ? undefined : value)
 
-/** What is stored, but for what the service notes by itself: who was seen, what was sent, and files that nothing uses yet. */
+/** The stored data, without what the service records by itself: last uses, deliveries, and files without an asset. */
 const stored = async (): Promise<string> => {
   const tables = await database.all<{ name: string }>(
     "select name from sqlite_master where type = 'table' and name not like '%_words_%' and name not in ('sessions', 'access_keys', 'deliveries', 'attempts', 'field_reads', 'files', 'grants')",
@@ -76,7 +76,7 @@ const tried: string[] = []
 /** Dry runs that were none. */
 const failedTries: string[] = []
 
-/** Asks for a dry run of what is about to be done: it stores nothing, and its answer has the status of the act. */
+/** Sends a dry run before the request itself: it stores nothing, and its answer has the status of the request. */
 async function tryFirst(name: string, address: Parameters<typeof fetch>[0], init: RequestInit | undefined) {
   const before = await stored()
   const answer = await fetch(address, { ...init, headers: { ...(init?.headers as object), 'Dry-Run': 'true' } })
@@ -107,7 +107,7 @@ const checking: typeof fetch = async (address, init) => {
   if (!response) misfits.push(`${name} is not described: ${text.slice(0, 200)}`)
   else if (text === '' ? response.content : !schema && !isFile) misfits.push(`${name}: ${type} is not described`)
   else if (schema) misfits.push(...validate(schema, JSON.parse(text)).map((problem) => `${name}: ${problem}`))
-  // A body that is taken is one that the document allows.
+  // The document allows every accepted body.
   const taken = operation?.requestBody?.content['application/json']?.schema
   if (answer.ok && taken && typeof init?.body === 'string')
     misfits.push(
@@ -370,7 +370,7 @@ describe('the OpenAPI document of the Edit API', () => {
     const asked = fc.constantFrom(...calls).chain((call) => fc.tuple(fc.constant(call), mutated(call.body)))
     await fc.assert(
       fc.asyncProperty(asked, async ([{ method, template, pathname }, body]) => {
-        // On what is there, where it is an entry: what was sent before may be about one that is gone.
+        // On an existing entry: the one of an earlier request may be gone.
         const at = template.includes('/entries/{id}')
           ? template.replace('{site}', 'marram').replace('{id}', id)
           : pathname
@@ -385,7 +385,7 @@ describe('the OpenAPI document of the Edit API', () => {
       }),
       { numRuns: often(300, 10_000), endOnFailure: true },
     )
-    // An order for many may have taken that entry along; the service is there, and answers.
+    // A bulk action may have deleted that entry; the service still answers.
     expect((await owner.settings()).name).toBe('marram')
   })
 })

@@ -2,7 +2,7 @@ import { Service } from '@wisteria/client'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { startSmall, type SmallSite } from './support/running.js'
 
-/** A site that nobody has shaped yet: everything about it can be asked, and nothing is there. */
+/** A site without a model: every read answers, with nothing in it. */
 let small: SmallSite
 const base = () => `${small.service.baseUrl}/edit/v1/sites/flats`
 const headers = () => ({ Authorization: `Bearer ${small.token}`, 'Content-Type': 'application/json' })

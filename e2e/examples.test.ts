@@ -59,7 +59,7 @@ describe('the server that renders', () => {
 
   it('keeps pages until a webhook says that they are stale', async () => {
     const owner = await demo.as('maren@marram.example')
-    // The secret is known once the webhook is made, and the webhook needs an address: a free port is taken first.
+    // The secret exists once the webhook is made, and the webhook needs an address: a free port is taken first.
     const probe: Server = createServer().listen(0, '127.0.0.1')
     await new Promise((resolve) => probe.once('listening', resolve))
     const { port } = probe.address() as AddressInfo

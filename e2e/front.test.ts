@@ -16,7 +16,7 @@ interface Raw {
   readonly json: <T>() => T
 }
 
-/** An answer as it comes over the wire: nothing is unpacked, and nothing is asked for that was not said. */
+/** An answer as it goes over the wire: not decompressed, and without headers of our own in the request. */
 const raw = (
   path: string,
   headers: Record<string, string> = {},
@@ -244,7 +244,7 @@ describe('pages of registered front ends', () => {
     }
     const preflight = await raw('/entries/museum', asked, 'OPTIONS')
     expect([preflight.status, preflight.headers['access-control-allow-methods']]).toEqual([204, 'GET, HEAD, POST'])
-    // A refusal is told to them too, or nobody would know what is wrong.
+    // Pages may read refusals too, so that they can show the reason.
     expect((await raw('/entries/musea', { Origin: origin })).headers['access-control-allow-origin']).toBe(origin)
     await editor.removeFrontEnd('shop')
     expect((await read()).headers['access-control-allow-origin']).toBeUndefined()

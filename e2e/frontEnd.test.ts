@@ -42,7 +42,7 @@ const find = async (type: string, title: string) =>
   ).entries[0]!.id
 const change = async (id: string, values: Record<string, unknown>) =>
   editor.patch(id, (await editor.entry(id)).version, values)
-/** Waits until everything that the webhook was told has been accepted. */
+/** Waits until all deliveries of the webhook have been accepted. */
 const settled = () =>
   eventually(
     async () => (await (await demo.as('maren@marram.example')).deliveries(webhook)).deliveries,

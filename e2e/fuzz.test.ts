@@ -21,7 +21,7 @@ interface Asked {
   readonly headers?: Record<string, string>
 }
 
-/** One request as it is written, however malformed: `fetch` would mend it. */
+/** One request as it is written, however malformed: `fetch` would correct it. */
 const send = ({
   path,
   method = 'GET',
@@ -202,7 +202,7 @@ it(`answers ${times} requests, however they are made, without a fault of its own
       const secret = site.hiddenIds.filter((id) => id !== site.withdrawn || !asked.path.includes('/changes'))
       const leaked = [canary, ...secret].find((secretText) => (text + head).includes(secretText))
       if (leaked) wrong.push(`${said} leaked ${leaked}`)
-      // A refusal says in a sentence what is wrong.
+      // A refusal has a sentence.
       if (status >= 400 && text.startsWith('{')) {
         const body = JSON.parse(text) as { detail?: string; errors?: { message: string }[] }
         if (!(body.detail ?? body.errors?.[0]?.message)) wrong.push(`${said} says nothing: ${text}`)

@@ -119,7 +119,7 @@ describe('restoring', () => {
     expect(await told(id)).toEqual([])
     expect(restored.state).toBe('public')
     expect((await owner.restore(id, { from: 1 })).version).toBe(restored.version)
-    // Also within one sitting: what was there until now can be restored too.
+    // Also within one sitting: the state until now can be restored too.
     await owner.restore(id, { from: before.revision })
     expect((await owner.entry(id)).values).toEqual(before.values)
   })

@@ -3,7 +3,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { asFiles, files, refusal } from './support/models.js'
 import { startSmall, type SmallSite } from './support/running.js'
 
-/** Who refers to an entry or an asset is asked of what is stored, and not of what is shown. */
+/** The referrers of an entry or an asset are found in stored documents, not only in what is shown. */
 
 let small: SmallSite
 let owner: Editor
@@ -87,7 +87,7 @@ describe('an asset', () => {
     const holder = await activity({ picture: id })
     await owner.publish(holder.id)
     await set(holder.id, 'picture', (await asset()).id)
-    // Public still holds it.
+    // The published edition still has it.
     expect(await problem(() => owner.deleteAsset(id, { revisions: 'ignore' }))).toContain('Entries use it')
     await owner.publish(holder.id)
     expect((await owner.assetUsage(id)).usedBy).toMatchObject([

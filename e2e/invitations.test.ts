@@ -75,7 +75,7 @@ describe('an invitation', () => {
     await flats.removeMember((await flats.members()).members.find(({ email }) => email === joris.email)!.account)
     const again = codeIn((await flats.invite(joris)).address)
     expect((await accept(again, {}, token)).sites).toHaveLength(2)
-    // Somebody else's session is none of theirs.
+    // Sessions of other accounts are not found.
     await flats.removeMember((await flats.members()).members.find(({ email }) => email === joris.email)!.account)
     const third = codeIn((await flats.invite(joris)).address)
     expect((await problem(() => accept(third, {}, small.token))).status).toBe(403)
@@ -140,7 +140,7 @@ describe('an account', () => {
     expect((await problem(() => service(there).session())).status).toBe(401)
     expect((await service(here).session()).account.name).toBe('Ines')
     expect((await problem(() => service(here).endSession(theirs.id))).status).toBe(404)
-    // What is another account's is none of theirs.
+    // A session of another account is not found.
     const foreign = (await service(small.token).sessions()).sessions[0]!
     expect((await problem(() => service(here).endSession(foreign.id))).status).toBe(404)
   })

@@ -11,7 +11,7 @@ import { asFiles, files } from './support/models.js'
 import { routesByCaller } from './support/routesByCaller.js'
 import { ownerOf, startSmall, type SmallSite } from './support/running.js'
 
-/** The console's part that says acts as commands and requests, as these tests use it. */
+/** The console's module for actions as commands and requests, for these tests. */
 interface LastActs {
   readonly unshown: RegExp
   readonly lastActs: { value: readonly Act[] }
@@ -42,7 +42,7 @@ let asRequest: (act: Act, baseUrl: string) => string
 let folder: string
 let between: Server
 let baseUrl: string
-/** What was sent through the server in between and was to change something. */
+/** The changing requests that passed through the proxy. */
 let asked: Asked[] = []
 
 beforeAll(async () => {
@@ -100,14 +100,14 @@ interface Result {
   readonly err: string
 }
 
-/** Takes down the words and the input of each command, as a shell hands them over. */
+/** Records the words and the input of each command, as a shell passes them. */
 const takingDown = `n=0
 take() { n=$((n+1)); printf '%s\\0' "$@" > "$n.words"; cat > "$n.input"; }
 wisteria() { take wisteria "$@"; }
 curl() { take curl "$@"; }
 `
 
-/** Runs lines as somebody who pastes them into a shell, the shell first and then each command. @returns what the last said. */
+/** Runs lines as pasted into a shell, first by the shell and then by each command. @returns the last output. */
 async function paste(lines: string): Promise<Result> {
   for (const name of readdirSync(folder)) if (/^\d+\.(words|input)$/.test(name)) rmSync(join(folder, name))
   const { status, stderr } = spawnSync('/bin/sh', ['-ec', takingDown + lines], {
@@ -134,7 +134,7 @@ function runCommand(words: readonly string[], input: string): Promise<Result> {
   return reads ? spawnIn(folder, words, connection, input, folder) : runIn(folder, words, connection)
 }
 
-/** What curl does with these words. */
+/** The request that curl makes from these words. */
 async function send(words: readonly string[], input: string): Promise<Result> {
   const rest = [...words]
   const headers: Record<string, string> = {}
@@ -157,7 +157,7 @@ async function send(words: readonly string[], input: string): Promise<Result> {
 
 const emailOf = () => 'hanne@marram.example'
 const last = (): Act => acts.shownActs(acts.lastActs.value)[0]!
-/** Without what is undefined, and with the file's bytes as text. */
+/** Without undefined members, and with the file's bytes as text. */
 async function sentBy({ sent }: Act): Promise<Asked> {
   const query = new URLSearchParams(
     Object.entries(sent.query ?? {}).flatMap(([name, value]) => (value === undefined ? [] : [[name, String(value)]])),
@@ -168,7 +168,7 @@ async function sentBy({ sent }: Act): Promise<Asked> {
     body: sent.file ? await sent.file.text() : sent.body,
   }
 }
-/** An empty body says the same as none, and a part that is left out the same as an empty one. */
+/** An empty body equals none, and an empty member equals a missing one. */
 const plain = ({ body, ...rest }: Asked): Asked => ({
   ...rest,
   body:
@@ -326,7 +326,7 @@ describe('what was done in the console, as a command and as a request', () => {
       role: 'viewer',
       password: 'wind-from-the-west',
     })
-    // A password is nobody's to copy.
+    // Passwords are left out.
     expect(acts.lastActs.value).toEqual([])
     await owner.changeMember(member.account, { role: 'translator', locales: ['nl'] })
     const changed = last()
@@ -410,7 +410,7 @@ describe('what was done in the console, as a command and as a request', () => {
     const without = changing.filter((route) => !unshown.test(route) && !commandFor(route))
     expect(without.sort()).toEqual(
       [
-        // The console gives out previews and revokes none.
+        // The console creates previews and revokes none.
         'DELETE /grants',
         // Adds a file by its bytes in base64: the console uploads it.
         'POST /assets',
@@ -418,7 +418,7 @@ describe('what was done in the console, as a command and as a request', () => {
         'POST /entries/x/revisions',
         // Adds a member with a password: the console sends a link instead.
         'POST /members',
-        // Ask what would happen.
+        // Routes that only show consequences.
         'POST /locales/consequences',
         'POST /model/proposals',
         // Saved views are saved or deleted by command, and not changed.

@@ -108,7 +108,7 @@ describe('a list that fills itself', () => {
       headers: { Authorization: `Bearer ${small.token}` },
     })
     expect(response.headers.get('cache-groups')).toContain('"t.activity"')
-    // The first of what it lists begins then.
+    // Its first entry begins then.
     expect(Date.parse(response.headers.get('expires')!)).toBeGreaterThan(now)
     expect(Date.parse(response.headers.get('expires')!)).toBeLessThanOrEqual(Date.parse('2031-03-25T09:00:00Z'))
     now = Date.parse('2031-03-25T09:00:00Z')

@@ -43,7 +43,7 @@ describe('locales in the console', () => {
     expect(await page.locator('.add [role=alert]').textContent()).toContain('Did you mean `de`?')
     await add('DE')
     expect(await page.locator('#locale-de input').first().inputValue()).toBe('Deutsch')
-    // What is not saved yet survives the page.
+    // Unsaved changes survive a reload.
     await page.reload()
     await page.waitForSelector('#locale-de')
     await see()

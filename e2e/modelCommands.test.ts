@@ -54,7 +54,7 @@ describe('model pull', () => {
     expect((await run('model', 'adopt', pulled)).out).toMatch(/Adopted: the model is at version 2/)
     expect((await run('model', 'pull', pulled)).out).toContain(`0 of ${many} files`)
     expect((await run('model', 'pull', pulled, '--at', '1')).out).toContain(`Model version 1: ${many} of ${many} files`)
-    // What it takes to find again what was renamed since stands in it.
+    // It has the version that is needed to find renamed fields again.
     expect(readFileSync(activity, 'utf8')).toBe(before.replace('type: activity\n', 'type: activity\nnamesOf: 1\n'))
     const wrong = await run('model', 'pull', pulled, '--at', 'first')
     expect([wrong.code, wrong.err]).toEqual([

@@ -16,7 +16,7 @@ beforeAll(async () => {
 })
 afterAll(() => world?.end())
 
-/** By address under the site, and what is there when the page is ready. */
+/** By address under the site, and the element that is there when the page is ready. */
 const pages: readonly (readonly [path: string, ready: string])[] = [
   ['today', 'h1'],
   ['entries', '.row'],
@@ -42,7 +42,7 @@ const goTo = async (path: string, ready: string) => {
   await page.waitForSelector(ready)
 }
 
-/** What of a page reaches beyond its window, or cannot be scrolled into it. */
+/** Parts of a page that reach beyond its window, or cannot be scrolled into it. */
 const beyond = (): Promise<string[]> =>
   page.evaluate(() => {
     const edge = document.documentElement.clientWidth
@@ -58,7 +58,7 @@ const beyond = (): Promise<string[]> =>
     return [...page, ...wide.slice(0, 5).map((element) => element.outerHTML.slice(0, 140))]
   })
 
-/** Labels of buttons and links that are cut off where nobody can see the rest. */
+/** Labels of buttons and links that are cut off where the rest cannot be seen. */
 const cut = (): Promise<string[]> =>
   page.evaluate(() =>
     [...document.querySelectorAll<HTMLElement>('button, a, th, h1, h2, label')]
@@ -229,7 +229,7 @@ describe('the language of the console', () => {
     ])
     const wrongs: string[] = []
     for (const [path, ready] of pages) {
-      // The name of a button is another one.
+      // The name of a button differs.
       await goTo(path, ready.startsWith('button') ? '.strip .el-button--primary' : ready)
       for (const wrong of [...(await beyond()), ...(await cut())]) wrongs.push(`${path}: ${wrong}`)
     }

@@ -109,7 +109,7 @@ describe('redirects', () => {
     const moved = await owner.publish(id, { version: renamed.version, locales: ['en'] })
     const added = (await all({ locale: 'en' })).filter(({ id: entry }) => entry === id)
     expect(added).toMatchObject([{ from, to: moved.paths['en'], locale: 'en', type: 'person', permanent: true }])
-    // Nothing leads to what is not public any more.
+    // No path leads to an entry that is not public any more.
     await owner.withdraw(id)
     expect(await all()).toEqual(before)
     const pages = (await (await raw('/redirects?first=1')).json()) as object

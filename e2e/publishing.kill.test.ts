@@ -18,12 +18,12 @@ interface Child {
   readonly process: ChildProcess
   readonly baseUrl: string
   readonly setUp: string | null
-  /** The last thing that its transactions said. */
+  /** The last event of its transactions. */
   readonly phase: () => string
   readonly ended: Promise<void>
 }
 
-/** The service as anybody runs it, telling of its transactions as they begin and end. */
+/** The service as users run it, printing when its transactions begin and end. */
 async function run(): Promise<Child> {
   const child = spawn(
     process.execPath,
@@ -160,7 +160,7 @@ describe('killed at random moments of publishing', () => {
         for (const { values } of answers) expect(values.name).toBe(`Museum ${town}`)
       }
     }
-    // What a crash interrupted is finished, each entry of it once; what was planned is done, or says why not.
+    // Interrupted work is finished, each entry of it once; schedules are done, or have a reason.
     const last = editorAt(child, token)
     const ended = await eventually(
       async () => ({ jobs: (await last.jobs()).jobs, plans: (await last.schedules()).schedules }),

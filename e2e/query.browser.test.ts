@@ -62,7 +62,7 @@ describe('the query page', () => {
     await write('where', 'format = "walk" ')
     await write('pick', 'title, museum(na')
     await page.waitForSelector('.cm-tooltip-autocomplete li:has-text("name")')
-    // A suggestion that has only just come is not taken, so that nobody takes one by mistake.
+    // A suggestion that has only just come is not chosen by Enter, so that nobody chooses one by mistake.
     await page.waitForTimeout(200)
     await page.keyboard.press('Enter')
     await page.keyboard.type(')')
@@ -111,7 +111,7 @@ describe('the API reference', () => {
     await page.goto(`${world.base}marram/api`)
     await page.getByRole('link', { name: 'A page of exhibition' }).click()
     await page.locator('.call:has-text("/entries/exhibition")').waitFor()
-    // What stands in an answer opens in its place, as deep as somebody goes.
+    // Nested members of an answer open in their place, at any depth.
     const answer = page.locator('section:has(h3:text-is("Answer 200"))')
     for (const part of ['ExhibitionPage', 'entries', 'values', 'museum'])
       await answer.getByRole('button', { name: part, exact: true }).last().click()

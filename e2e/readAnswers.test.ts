@@ -5,7 +5,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { often } from './support/length.js'
 import { startDemo, type DemoWorld } from './support/running.js'
 
-/** Random valid questions to the Read API, whose answers must fit what its OpenAPI document says of them. */
+/** Random valid requests to the Read API, whose answers must fit its OpenAPI document. */
 
 interface Operation {
   readonly responses: Record<string, { readonly content?: Record<string, { readonly schema: Schema }>; $ref?: string }>
@@ -57,7 +57,7 @@ beforeAll(async () => {
 afterAll(() => demo.service.end())
 
 const validators = new WeakMap<Schema, Validator>()
-/** What of an answer does not fit the document, as sentences. */
+/** The differences between an answer and the document, as sentences. */
 function misfits(template: string, method: 'get' | 'post', answer: Response, body: unknown): string[] {
   const { status } = answer
   const operation = document.paths[template]?.[method]
@@ -119,7 +119,7 @@ const query = (asked: Readonly<Record<string, string | undefined>>): string => {
 }
 const maybe = <Value>(arbitrary: fc.Arbitrary<Value>) => fc.option(arbitrary, { nil: undefined })
 
-/** What every question for entries may say. */
+/** The parameters of every read of entries. */
 const choosing = (type: string) =>
   fc
     .record({

@@ -235,7 +235,7 @@ describe('GraphQL', () => {
       { file: { alt: 'Een tekening van een grote lens, ring in ring, met een kleine vlam in het midden.' } },
       { by: 'Uit het logboek van de wachters' },
     ])
-    // What client caches key by differs by entry, locale, edition and item, and is no id of an entry.
+    // Ids for client caches differ by entry, locale, edition and item, and are no ids of entries.
     const [heading] = data.museum['body'] as { id: string }[]
     const parts = Buffer.from(heading!.id, 'base64url').toString().split(' ')
     expect(parts).toEqual([data.museum['entryId'], 'nl', 'published', 'climb'])

@@ -99,7 +99,8 @@ describe('the published edition', () => {
             const id = ids[entry]!
             const now = await owner.entry(id)
             const name = now.type === 'museum' ? 'name' : 'title'
-            // What is refused (a path taken, a parent that is not public) is part of a history too: it must leave nothing behind.
+            // Refusals (a path that is taken, a parent that is not public) are part of a history too: they must leave nothing
+            // behind.
             await {
               edit: () => owner.patch(id, now.version, { [name]: { [locale]: `${word} ${index}` } }),
               slug: () => owner.patch(id, now.version, { slug: { [locale]: `${word}-${index}-${round}` } }),

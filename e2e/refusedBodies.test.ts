@@ -11,7 +11,7 @@ beforeAll(async () => {
 })
 afterAll(() => small.service.end())
 
-/** One request on that connection; `null` where no answer came within five seconds. */
+/** One request on that connection; `null` without an answer within five seconds. */
 const ask = (agent: Agent, method: string, path: string, body?: Buffer, headers: Record<string, string> = {}) =>
   new Promise<number | null>((resolve, reject) => {
     const sent = request(

@@ -43,7 +43,7 @@ describe('a database that is restored from a copy', () => {
     await again()
     expect(await epoch()).not.toBe(before)
     const { sequence } = await owner().settings()
-    // As many events again as were lost, and more: none of them is taken for one that was heard already.
+    // More events than were lost: no position is used again.
     for (let count = 0; count < 7; count++) await publish(`After ${count}`)
     const { changes } = await reader().changes(lost)
     expect(changes[0]).toMatchObject({ change: 'everything', position: sequence })

@@ -48,7 +48,7 @@ beforeAll(async () => {
   await small.service.stop()
   await refusing.stop()
   await accepting.stop()
-  // A session is over by then: whoever comes back signs in again.
+  // A session has ended by then: people sign in again.
   now += 100 * day
   later = await start({}, small.service.folder, () => now)
   const { token } = await new Service({ baseUrl: later.baseUrl }).signIn({
@@ -77,7 +77,7 @@ describe('after a hundred days', () => {
       sessions: await count('sessions'),
       delivered: await count('deliveries', "status = 'delivered'"),
     }).toEqual({ saves: 0, jobs: 0, items: 0, schedules: 0, proposals: 0, idempotency: 0, sessions: 1, delivered: 0 })
-    // What still waits keeps the event that it tells of; the newest stays in any case.
+    // A waiting delivery keeps its event; the newest event stays in any case.
     expect(waiting).toBeGreaterThan(0)
     expect(await count('events')).toBeLessThanOrEqual(waiting + 1)
     await database.close()

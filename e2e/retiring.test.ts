@@ -116,7 +116,7 @@ nl-BE has other fallbacks.
     const before = await rows()
     await owner.rebuild()
     expect(await rows()).toBe(before)
-    // Editing goes on, and does not touch what was written in it.
+    // Editing goes on, and does not touch the texts in it.
     const { version } = await owner.entry(both[0]!)
     await owner.edit(both[0]!, version, [{ do: 'set', at: ['town'], value: 'Ebbing' }])
     await owner.publish(both[0]!)

@@ -120,7 +120,7 @@ describe('an option with another value', () => {
     })
     const sent = await owner.create({ type: 'walk', values: { title: 'Lock', level: 'hard' } })
     expect(sent.values['level']).toBe('steep')
-    // The old revision is read as the new value, and goes on being so when the line goes.
+    // The old revision is read with the new value, also after the line is removed.
     const settled = files.walk.replace('[easy, hard]', '[easy, steep]')
     await owner.adoptModel((await owner.compareModel(asFiles({ ...files, walk: settled }))).id)
     expect((await reader.entry('walk', id))!.values['level']).toBe('steep')

@@ -19,7 +19,7 @@ const museum = async (values: Record<string, unknown> = {}) => {
     values: { name: { en: `House ${museums}`, nl: `Huis ${museums}` }, ...values },
   })
 }
-/** The clock goes on; a save of anything wakes the service, as a tick of its own would. */
+/** The clock goes on; any save wakes the service, as its own timer would. */
 async function pass(minutes: number) {
   now += minutes * minute
   await museum()

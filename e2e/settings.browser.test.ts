@@ -103,7 +103,7 @@ describe('a new site', () => {
       await owner.click('.sheet button:has-text("Add webhook")')
       expect(await owner.getByRole('textbox', { name: 'Signing secret' }).inputValue()).toMatch(/^whsec_/)
       await owner.click('button:has-text("I have stored it")')
-      // Invite an editor, who comes by the link.
+      // Invite an editor, who accepts by the link.
       await owner.getByRole('link', { name: 'Members' }).click()
       await unfold('Invite…', owner)
       await owner.fill('#invite-email', 'ilse@marram.example')
@@ -118,7 +118,7 @@ describe('a new site', () => {
       await invited.click('button:has-text("Join")')
       await invited.waitForURL(/\/marram-coast-museums\/entries/)
       await invited.locator('.row:has-text("Round the light")').waitFor()
-      // What Ilse publishes arrives, and is seen among the deliveries.
+      // An entry that Ilse publishes is delivered, and shown among the deliveries.
       await invited.click('.row a:has-text("Round the light")')
       await invited.getByRole('textbox', { name: /Title/ }).first().fill('Round the light by night')
       await invited.click('footer.strip button:has-text("Publish…")')

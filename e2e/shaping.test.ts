@@ -17,7 +17,7 @@ beforeAll(async () => {
 })
 afterAll(() => site.service.end())
 
-/** Adopts the shaped model with some files changed; answers what was said of it. */
+/** Adopts the shaped model with some changed files; returns its consequences. */
 async function adopt(changes: Readonly<Record<string, string>> = {}, editor = owner): Promise<readonly Consequence[]> {
   const proposal = await editor.compareModel(asFiles({ ...shapedFiles, ...changes }))
   await editor.adoptModel(proposal.id)
@@ -64,7 +64,7 @@ describe('shaped content', () => {
   let tour: string
   let picture: string
   beforeAll(async () => {
-    // The small model goes: it has no entries.
+    // The small model is removed: it has no entries.
     await adopt()
     guide = (await owner.create({ type: 'guide', values: { name: 'Anna', speaks: ['en'] } })).id
     await owner.publish(guide)
@@ -371,7 +371,7 @@ describe('shaped content', () => {
           'tickets'
         ],
       ).toBe('https://b.example')
-      // What reads it is known when it is to go.
+      // The keys that read it are named when it is to be removed.
       const { consequences } = await owner.compareModel(
         asFiles({ ...shapedFiles, ...change('  site: { kind: webAddress }', '  tickets: { kind: webAddress }') }),
       )
@@ -426,7 +426,7 @@ describe('shaped content', () => {
       )
       expect((await get(`/entries/tour/${tour}`)).body.values).toMatchObject({ venue: { seats: '12' } })
       expect((await get('/entries/tour?where=venue.seats%20%3D%20%2212%22')).body['entries']).toHaveLength(1)
-      // What was read before is too old to merge with: it speaks of another form.
+      // Earlier versions are too old to merge with: they have another form.
       expect(
         (
           await refusal<WisteriaProblem>(() =>
@@ -499,11 +499,11 @@ describe('a model over many entries', () => {
         })
       ).json()) as { job: Job }
       expect(begun.job).toMatchObject({ state: 'running', total: 341 })
-      // Another adoption waits its turn, with words that say so.
+      // Another adoption is refused meanwhile, with a sentence.
       expect((await refusal<WisteriaProblem>(() => editor.compareModel(asFiles(shapedFiles)))).message).toMatch(
         /is being adopted just now/,
       )
-      // Meanwhile somebody writes and publishes, under the model that is in force.
+      // Meanwhile somebody saves and publishes, under the model in force.
       const touched = ids[1]!
       const now = await editor.entry(touched)
       await editor.edit(touched, now.version, [{ do: 'set', at: ['venue.seats'], value: 1000 }])
@@ -512,7 +512,7 @@ describe('a model over many entries', () => {
         await editor.create({ type: 'tour', values: { title: { en: 'Late' }, format: 'talk', venue: { seats: 7 } } })
       ).id
       await editor.publish(created)
-      // The service goes down in the middle of it, and comes back.
+      // The service stops in the middle of it, and starts again.
       await many.service.stop()
       const again = await start({}, many.service.folder)
       try {
@@ -538,7 +538,7 @@ describe('a model over many entries', () => {
         expect((await read('venue.places = "1000"')).entries.map((entry) => entry.id)).toEqual([touched])
         expect((await read('venue.seats = "7"')).entries.map((entry) => entry.id)).toEqual([created])
         expect((await read('title has value')).count).toBe(Math.ceil(340 / 3) + 2)
-        // The same bytes come out when everything is thrown away and made anew.
+        // A rebuild from the publications gives the same bytes.
         const before = await read('title has value')
         await after.rebuild()
         expect(await read('title has value')).toEqual(before)
@@ -607,7 +607,7 @@ describe('a model over many entries', () => {
       expect((await editor.model()).version).toBe(3)
       expect((await editor.entry(first)).values['badge']).toBe('not a number')
 
-      // Of what was built and not put in force, and of what was in force before, no rows stay.
+      // No rows stay of an adoption that was stopped, or of the earlier projection set.
       const database = await Database.open({ file: join(many.service.folder, 'wisteria.db') })
       const left = () => projectionsWithRows(database)
       expect((await eventually(left, (sets) => sets.length === 1)).length).toBe(1)

@@ -5,10 +5,10 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { files, asFiles, settings } from './support/models.js'
 import { startReceiver, startSmall, type SmallSite } from './support/running.js'
 
-/** What SQLite tells of itself while it works: not a statement of ours. */
+/** SQLite's own statements, which are none of ours. */
 const isOwn = (sql: string): boolean => !sql.startsWith('--')
 
-/** Tables that have few rows, however much a site holds. */
+/** Tables with few rows, however much content a site has. */
 const fewRows = /^(sites|webhooks|front_ends|keys|memberships|accounts|models|settings|json_each|value|g|w|schedules)$/
 /** Whether a step of a plan reads all of a table, or all that a site, or an edition of it, has there. */
 function walksEverything(detail: string): boolean {
@@ -33,22 +33,22 @@ async function quiet(): Promise<void> {
   }
 }
 
-/** The statements of one piece of work, sessions, idempotency and its transaction among them. */
+/** The statements of one request, with its session, idempotency and transaction. */
 async function counted<Result>(
   work: () => Promise<Result>,
 ): Promise<{ count: number; result: Result; texts: string[] }> {
   await quiet()
   statements = []
   const result = await work()
-  // A statement that takes rows of other tables along is told once for each of them.
+  // A statement that deletes rows of other tables by cascade is reported once for each of them.
   const texts = statements.filter(isOwn).filter((sql, index, all) => sql !== all[index - 1])
-  // What loops look for after a commit is theirs.
+  // Statements of background loops after a commit.
   const end = texts.findIndex((sql) => /^commit/i.test(sql))
   const before = texts.slice(0, end + 1)
   return { count: before.length, result, texts: before }
 }
 
-/** Steps of the plans of statements that would read more the more a site holds. */
+/** Steps of plans that read more rows the more content a site has. */
 async function walksOf(texts: readonly string[]): Promise<string[]> {
   const asked = await Database.open({ file: join(small.service.folder, 'wisteria.db') })
   const walks: string[] = []
@@ -89,7 +89,7 @@ async function day(blockCount: number): Promise<{ save: number; publish: number;
   return { save: saved.count, publish: published.count, texts: [...saved.texts, '', ...published.texts] }
 }
 
-/** The fewest of three days: what loops do meanwhile, such as giving up on a webhook, may be counted in one of them. */
+/** The fewest of three runs: a background loop, such as giving up on a webhook, may add statements to one of them. */
 async function fewestOn(blockCount: number): Promise<{ save: number; publish: number }> {
   const days = [await day(blockCount), await day(blockCount), await day(blockCount)]
   return { save: Math.min(...days.map(({ save }) => save)), publish: Math.min(...days.map(({ publish }) => publish)) }
@@ -115,7 +115,7 @@ describe('how many statements it takes', () => {
     await owner.publish(museum)
     await day(1)
     few = await day(1)
-    // What is counted is what happens: at least the transaction and its rows.
+    // The count includes real work: at least the transaction and its rows.
     expect(few.texts.filter((sql) => /^begin/i.test(sql)).length).toBe(2)
     expect(few.save, few.texts.join('\n')).toBeLessThanOrEqual(24)
     expect(few.publish, few.texts.join('\n')).toBeLessThanOrEqual(30)
@@ -173,7 +173,7 @@ describe('how many statements it takes', () => {
   })
   it('as many with five webhooks', async () => {
     for (let count = 0; count < 5; count++) {
-      // They take what they are sent, and never answer: their work is not counted here.
+      // They accept deliveries, and never answer: their work is not counted here.
       const receiver = await startReceiver(() => new Promise<number>(() => undefined))
       receivers.push(receiver)
       await owner.createWebhook({ label: `Webhook ${count}`, address: receiver.address })

@@ -38,7 +38,7 @@ beforeAll(async () => {
 })
 afterAll(() => small.service.end())
 
-/** An answer with the names of the guide in place of ids, and of what differs from run to run. */
+/** An answer with the names of the guide in place of ids and other values that differ between runs. */
 const asTold = (answer: unknown): unknown =>
   JSON.parse(
     JSON.stringify(answer, (key, value: unknown) =>

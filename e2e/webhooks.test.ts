@@ -295,7 +295,7 @@ describe('a restart', () => {
       const editor = new Service({ baseUrl: again.baseUrl, token: small.token }).site('marram')
       const { webhooks } = await editor.webhooks()
       expect(webhooks[0]).toMatchObject({ waiting: 1 })
-      // The receiver comes back where it was.
+      // The receiver starts again at the same address.
       const accepting = await receive(undefined, refusing.port)
       await accepting.until(1)
       const { headers, body } = accepting.received[0]!

@@ -1,5 +1,5 @@
-// Puts the service and the packages that it is made of into few files: Node finds and reads one of them faster than a thousand.
-// Usage: node tools/bundle.mjs, after compiling. Who starts Node with `--conditions=bundled` gets these.
+// Bundles the service and its packages into few files: Node reads these faster than a thousand. Usage: node tools/bundle.mjs, after
+// compiling. Node takes them with `--conditions=bundled`.
 import { rmSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
 import { build } from 'rolldown'
@@ -7,7 +7,7 @@ import { build } from 'rolldown'
 const service = fileURLToPath(new URL('../packages/service/dist', import.meta.url))
 /** Packages with native parts, or that load parts of their own by their place on the disk. */
 const apart = ['sqlite3', 'sharp', 'pino', /^sequelize/, 'umzug']
-// As deep as the files that it is made of: what they find beside themselves is found from here.
+// At the depth of the original files, so that relative paths stay right.
 const folder = `${service}/bundle`
 rmSync(folder, { recursive: true, force: true })
 await build({

@@ -1,6 +1,5 @@
-// Checks that imports point one way, go through each package's door, and never run in a circle, types included; and that SQL
-// stands in the store alone.
-// Usage: node tools/check-imports.mjs
+// Checks that imports point one way, use each package's index, and never form a circle, types included; and that SQL is only in the
+// store. Usage: node tools/check-imports.mjs
 import { execFileSync } from 'node:child_process'
 import { existsSync, readFileSync } from 'node:fs'
 import { dirname, join, normalize, relative } from 'node:path'
@@ -8,7 +7,7 @@ import { fileURLToPath } from 'node:url'
 
 const root = fileURLToPath(new URL('..', import.meta.url))
 
-/** What each package may import of ours. `types`: only types, which are gone when it runs. */
+/** The packages that each may import. `types`: only types, which are gone at run time. */
 const may = {
   core: [],
   store: ['core'],
@@ -19,8 +18,8 @@ const may = {
   demo: ['client'],
 }
 /**
- * The rooms of a package, in order: a room uses only those before it, types too. What lies in no room opens the package, and
- * uses all of them.
+ * The rooms of a package, in order: a room uses only those before it, types too. Files outside the rooms are the package's index,
+ * and use all of them.
  */
 const rooms = {
   core: [
@@ -82,16 +81,16 @@ const rooms = {
     'http',
   ],
 }
-/** SQL stands in the store alone: what others need is asked of its repositories, in words of the job. */
+/** SQL is only in the store: others call its repositories. */
 const sql = /\b(select\s+[\w*.,\s]+\sfrom|insert\s+into|update\s+\w+\s+set|delete\s+from)\s/
-/** So many rooms may stand behind one another: who changes the last should not have to know more. */
+/** The longest chain of rooms: whoever changes the last should not need to know more. */
 const longestChain = 8
-/** What a command alone needs is loaded when it runs: the service, and the demo that it runs. */
+/** Modules that only one command needs are loaded when it runs: the service and the demo. */
 const loadedWhenRun = ['service', 'demo']
 const runsDemo = 'packages/cli/src/runDemo.ts'
 /** Second doors of packages. */
 const doors = ['@wisteria/service/options']
-/** The core computes, and knows nothing else. */
+/** The core computes, without I/O. */
 const forbiddenInCore = /^(node:|fs|http|path|express|sequelize|sqlite3|vue|pino)/
 
 const files = execFileSync('git', ['ls-files', '-co', '--exclude-standard', 'packages', 'demo/src'], {
@@ -177,7 +176,7 @@ function chainFrom(room) {
   const chains = [...(uses.get(room) ?? [])].map(chainFrom)
   return [room, ...(chains.sort((chain, other) => other.length - chain.length)[0] ?? [])]
 }
-// In a circle there is no longest chain, and that is told already.
+// A circle has no longest chain, and is reported already.
 if (problems.length === 0)
   for (const room of uses.keys()) {
     const chain = chainFrom(room)

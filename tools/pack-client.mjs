@@ -1,5 +1,5 @@
-// Makes the SDK as it is published: one file that runs, one with its types, and nothing that either depends on.
-// Usage: npm run pack:client [-- FOLDER]; then `npm publish FOLDER`, or `npm pack FOLDER`.
+// Makes the SDK as it is published: one file that runs, one with its types, and no dependencies. Usage: npm run pack:client [--
+// FOLDER]; then `npm publish FOLDER`, or `npm pack FOLDER`.
 import { copyFileSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
 import { fileURLToPath } from 'node:url'
@@ -17,7 +17,7 @@ await build({
   logLevel: 'warn',
   output: { file: join(folder, 'index.js'), format: 'esm' },
 })
-// The types that it shares with the service come along.
+// The types that it shares with the service are included.
 await build({
   input: { index: join(root, 'packages/client/dist/index.d.ts') },
   plugins: [dts({ dtsInput: true, tsconfig: false })],

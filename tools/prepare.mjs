@@ -1,5 +1,5 @@
-// Makes a fresh clone ready: installs, compiles and builds what has changed since the last time, and says what it does.
-// Node built-ins only, since nothing is installed yet. Usage: node tools/prepare.mjs [--browser]
+// Makes a fresh clone ready: installs, compiles and builds what has changed since the last time, with a line for each step. Node
+// built-ins only, since nothing is installed yet. Usage: node tools/prepare.mjs [--browser]
 import { execFileSync, spawnSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
 import {
@@ -46,7 +46,7 @@ function hashOf(files) {
 }
 
 const stampOf = (name) => join(stamps, name)
-/** Runs a step unless nothing it depends on has changed and what it made is still there. */
+/** Runs a step unless its inputs are unchanged and its outputs exist. */
 function step(name, hash, outputs, what, run) {
   const isFresh = existsSync(stampOf(name)) && readFileSync(stampOf(name), 'utf8') === hash
   if (isFresh && outputs.every((output) => existsSync(join(root, output)))) return
@@ -70,7 +70,7 @@ function run(command, args, environment = {}) {
   }
 }
 
-/** Only one at a time: a second one waits for the first, and then finds everything done. */
+/** Only one at a time: a second one waits for the first, and then has nothing to do. */
 async function takeTurn() {
   for (let waited = false; ; waited = true) {
     try {
@@ -112,7 +112,7 @@ step(
   () => {
     const npm = process.env.npm_execpath
     const [command, args] = npm ? [process.execPath, [npm]] : ['npm', []]
-    // Compiling the driver with little optimisation saves a minute; SQLite itself is what takes the time there.
+    // Compiling the driver with little optimisation saves a minute, most of it for SQLite itself.
     const flags = { CFLAGS: process.env.CFLAGS ?? '-O1', CXXFLAGS: process.env.CXXFLAGS ?? '-O1' }
     run(command, [...args, 'ci', '--include=dev', '--no-audit', '--no-fund', '--loglevel=error'], {
       ...flags,
@@ -150,7 +150,7 @@ step('console', consoleHash, ['packages/console/dist/index.html'], 'Building the
   ]),
 )
 
-/** What tests need of Debian's packages, by the command that each brings. */
+/** Debian's packages for tests, by the command that each brings. */
 const debian = { chromium: ['chromium', 'fonts-noto-core'], nginx: ['nginx'], varnishd: ['varnish'] }
 
 if (process.argv.includes('--browser')) {

@@ -1,8 +1,8 @@
-// Writes the reference in docs/reference from the code itself. With --check it only says whether it is current.
-// Usage: node tools/reference.mjs [--check]
+// Writes the reference in docs/reference from the code itself. With --check it only reports whether it is current. Usage: node
+// tools/reference.mjs [--check]
 import { existsSync, readFileSync, writeFileSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
-import { buildProgram, exitCodes } from '@wisteria/cli'
+import { buildProgram, exampleLine, examples, exitCodes } from '@wisteria/cli'
 import {
   decide,
   emptyModel,
@@ -75,7 +75,7 @@ A member marked * is needed. \`edition\` needs the right to read the edition tha
 ${routeTable('/read/')}
 ## Edit API
 
-With \`Dry-Run: true\` an operation that lists it changes nothing and answers what it would answer, refusals too. Ids and secrets in that answer are not kept. Every other operation refuses the header, so that nothing is done that was only to be tried.
+With \`Dry-Run: true\` an operation that lists it changes nothing and answers what it would answer, refusals too. Ids and secrets in that answer are not stored. Every other operation refuses the header, so that no dry run changes anything.
 
 ${routeTable('/edit/')}
 Beside them: \`GET /health\` (alive), \`GET /ready\` (can serve, with the version), and the console at \`/console/\`.
@@ -109,10 +109,13 @@ function describe(command, path = []) {
   const visible = command.commands.filter((command) => command.name() !== 'help')
   const usage = `\`${name.join(' ')}${visible.length ? ' …' : ` ${command.usage()}`.trimEnd()}\``
   const options = command.options.map((option) => [`\`${option.flags}\``, option.description])
+  const example = examples[name.slice(1).join(' ')]
   const own =
     path.length === 0
       ? ''
-      : `${'#'.repeat(Math.min(path.length + 1, 3))} ${usage}\n\n${command.description()}\n\n${options.length && !visible.length ? table(['option', ''], options) + '\n' : ''}`
+      : `${'#'.repeat(Math.min(path.length + 1, 3))} ${usage}\n\n${command.description()}\n\n` +
+        (example === undefined ? '' : `\`\`\`sh\n${exampleLine(example)}\n\`\`\`\n\n`) +
+        (options.length && !visible.length ? table(['option', ''], options) + '\n' : '')
   return own + visible.map((one) => describe(one, name)).join('')
 }
 
@@ -208,7 +211,7 @@ ${table(
   Object.entries(fieldOptionSays).map(([name, says]) => [`\`${name}\``, says]),
 )}`
 
-/** Which operators go with which kind, found out by asking. */
+/** The operators of each kind, found by checking a condition for each. */
 const operands = {
   text: '"x"',
   exact: '"x"',

@@ -1,4 +1,4 @@
-// Takes the pictures in docs/screenshots anew, from a demo of its own. Usage: npm run screenshots
+// Retakes the pictures in docs/screenshots, from a demo of its own. Usage: npm run screenshots
 import { execFile, spawn } from 'node:child_process'
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -142,7 +142,7 @@ try {
   await page.waitForSelector('tbody tr')
   await shot('members')
   await becomes('teun@marram.example')
-  // What a front end may ask.
+  // A query of a front end.
   await page.goto(`${console_}marram/query`)
   await page.waitForSelector('.answer pre')
   await page.click('aside li button:has-text("With their")')
@@ -160,7 +160,7 @@ try {
     await page.waitForLoadState('networkidle')
     await shot(name)
   }
-  // A command's output, as a terminal shows it.
+  // The output of a command, as a terminal shows it.
   const run = promisify(execFile)
   const environment = { ...process.env, XDG_CONFIG_HOME: data, WISTERIA_PASSWORD: access.users[0].password }
   const commands = [

@@ -1,5 +1,6 @@
-// Runs every test and closes with one plain line: "N passed, N failed". Arguments go to Vitest.
-// With --full, everything is tried at length: 200 kills, long random runs. With --checks, types, lint, formatting and import directions are checked first, each counting as a test.
+// Runs every test and closes with one plain line: "N passed, N failed". Arguments are passed to Vitest. With --full, tests run
+// their long versions: 200 kills, long random runs. With --checks, types, lint, formatting and import directions are checked first,
+// each counting as a test.
 import { spawn, spawnSync } from 'node:child_process'
 import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { availableParallelism, tmpdir } from 'node:os'
@@ -20,7 +21,7 @@ const run = (script, more) =>
     env: environment,
   }).status === 0
 
-/** Runs a script beside others. @returns whether it is content, and what it said. */
+/** Runs a script beside others. @returns whether it succeeded, and its output. */
 const runBeside = (script, more) =>
   new Promise((resolve) => {
     const child = spawn(process.execPath, [join(root, 'node_modules', script), ...more], {
@@ -33,7 +34,7 @@ const runBeside = (script, more) =>
   })
 
 if (args.includes('--checks')) {
-  // What others read is made first; the longest of the others begins first.
+  // Outputs that others read are made first; the longest of the others starts first.
   const rounds = [
     [['types of the packages', 'typescript/bin/tsc', ['-b']]],
     [
@@ -83,7 +84,7 @@ if (existsSync(report)) {
 }
 rmSync(folder, { recursive: true, force: true })
 if (!isGood && failed === 0) failed = 1
-// Said again at the end: where it was printed first is some thousand lines above.
+// Repeated at the end: the first print is some thousand lines above.
 for (const name of badChecks) console.log(`BAD   ${name}`)
 console.log(`${passed} passed, ${failed} failed`)
 process.exit(failed > 0 ? 1 : 0)

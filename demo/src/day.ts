@@ -1,9 +1,9 @@
 import type { Editor } from '@wisteria/client'
 
 /**
- * What makes a day of the demo world: somebody is invited, a page is scheduled, a notice was published, of which the webhook of the
- * museum site has been told, two activities were changed in bulk, and one is in the bin.
- * @param editor of somebody who manages members and publishes, once the webhook is there.
+ * Makes a day of the demo world: somebody is invited, a page is scheduled, a notice is published and delivered to the webhook of
+ * the museum site, two activities are changed in bulk, and one is in the bin.
+ * @param editor of a member who manages members and publishes, once the webhook exists.
  * @param now milliseconds since the epoch.
  */
 export async function fillDay(editor: Editor, now: number): Promise<void> {

@@ -50,7 +50,7 @@ describe('the languages of the site', () => {
     ['/nlx', 'en'],
     ['/ar/x', 'ar'],
   ])('%s is in %s', (path, locale) => expect(localeOfPath(path)).toBe(locale))
-  it('have words for everything', () => {
+  it('have a text for everything', () => {
     for (const { tag } of demoSite.locales) expect(Object.values(wordsOf(tag)).every(Boolean)).toBe(true)
   })
 })
@@ -87,7 +87,7 @@ describe('the demo world', () => {
       timeZone: demoSite.timeZone,
     })
     const paged = model.types.filter((type) => type.path !== undefined)
-    // Notices and what is the same on every page have no pages of their own.
+    // Notices and the content of every page have no pages of their own.
     expect(model.types.length - paged.length).toBe(2)
     for (const type of paged) expect(Object.keys(type.path ?? {})).toEqual(['en', 'nl', 'nl-BE', 'ar'])
   })

@@ -16,7 +16,7 @@ export interface SeedOptions {
   readonly baseUrl: string
   /** The one-time code for creating the first owner. */
   readonly setUpCode: string
-  /** Told how far it has come. */
+  /** Called with the progress. */
   readonly onProgress?: (done: number, of: number, what: string) => void
 }
 
@@ -25,7 +25,7 @@ export interface Seeded {
   readonly users: readonly { readonly email: string; readonly password: string; readonly role: string }[]
 }
 
-/** Makes the demo world in an empty service, through the same interface that anybody has. */
+/** Makes the demo world in an empty service, through the public client. */
 export async function seedDemo({ baseUrl, setUpCode, onProgress = () => undefined }: SeedOptions): Promise<Seeded> {
   const world = readWorld()
   const total = world.length + 4
@@ -48,7 +48,7 @@ export async function seedDemo({ baseUrl, setUpCode, onProgress = () => undefine
   await owner.adoptModel(proposal.id)
   step('the model')
 
-  // Written by an editor, so that the history says so.
+  // Written by an editor, so that the history has two authors.
   const editorSession = await new Service({ baseUrl }).signIn({
     email: 'ilse@marram.example',
     password: demoPassword,

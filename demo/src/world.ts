@@ -34,7 +34,7 @@ export const modelFolder = folder('model')
 
 /** An entry of the demo world, as the content files describe it. */
 export interface WorldEntry {
-  /** What others refer to it by: `{ ref: key }`. */
+  /** The key by which others refer to it: `{ ref: key }`. */
   readonly key: string
   readonly type: string
   /** Locales to publish; none leave it new. */
@@ -46,7 +46,7 @@ export interface WorldEntry {
   readonly values: Readonly<Record<string, unknown>>
 }
 
-/** Everything there is, such that what is referred to comes before what refers to it. */
+/** All entries, each after those that it refers to. */
 export function readWorld(): WorldEntry[] {
   const files = [
     'people.yaml',
@@ -97,7 +97,7 @@ export function withIds(value: unknown, ids: ReadonlyMap<string, string>): unkno
 /** The key of a picture among those of entries. */
 export const assetKey = (name: string): string => `asset ${name}`
 
-/** The pictures that come with the demo, each with what somebody who cannot see it should know. */
+/** The pictures that come with the demo, each with its alternative text. */
 export const demoPictures: readonly { readonly name: string; readonly alt: Readonly<Record<string, string>> }[] = [
   {
     name: 'lighthouse',

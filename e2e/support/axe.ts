@@ -10,11 +10,11 @@ interface Finding {
   readonly nodes: readonly { readonly html: string }[]
 }
 
-/** What axe finds on a page as it is now: moderate, serious and critical findings, each with where. */
+/** The findings of axe on a page as it is now: moderate, serious and critical ones, each with its place. */
 export async function findingsOn(page: Page): Promise<string[]> {
   // By the debugger's hand: the pages' own policy allows no script from elsewhere.
   await page.evaluate(axe)
-  // What fades in has other colours on the way.
+  // Fading elements have other colours on the way.
   await page.waitForFunction(() => document.getAnimations().every(({ playState }) => playState !== 'running'))
   const { violations } = await page.evaluate(() =>
     (globalThis as unknown as { axe: { run(): Promise<{ violations: Finding[] }> } }).axe.run(),

@@ -19,7 +19,7 @@ export interface ConsoleWorld {
   readonly browser: Browser
   /** Where the console is. */
   readonly base: string
-  /** What went wrong in any page since they were last cleared. */
+  /** Errors in any page since the last clearing. */
   readonly faults: string[]
   /** A window of its own, with a session of its own. */
   open(): Promise<Page>
@@ -45,10 +45,10 @@ export async function startConsole(): Promise<ConsoleWorld> {
     open: async () => {
       const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
       const page = await context.newPage()
-      // Far longer than anything takes: a busy machine is no failure.
+      // Far longer than anything takes: a busy machine must not fail a test.
       page.setDefaultTimeout(60_000)
       page.on('pageerror', (error) => faults.push(error.message))
-      // Leaving a page with unsaved work asks: a test that leaves it means it.
+      // Leaving a page with unsaved work asks for confirmation: a test that leaves it confirms.
       page.on('dialog', (dialog) => void dialog.accept().catch(() => undefined))
       return page
     },

@@ -1,7 +1,7 @@
 import type { Editor } from '@wisteria/client'
 import { startSmall, type SmallSite } from './running.js'
 
-/** A word that stands in every value that is not public, and nowhere else. */
+/** A word that is in every value that is not public, and nowhere else. */
 export const canary = 'kanarie'
 
 export interface CanarySite {
@@ -14,7 +14,7 @@ export interface CanarySite {
   readonly hiddenPerson: string
   readonly activity: string
   readonly hiddenIds: readonly string[]
-  /** One of them that was public once: that it was withdrawn is no secret. */
+  /** One of them was public once: that it was withdrawn is no secret. */
   readonly withdrawn: string
 }
 
@@ -68,7 +68,7 @@ export async function startWithCanaries(): Promise<CanarySite> {
   })
   await owner.patch(publicMuseum, 2, { name: { en: `${canary} light`, nl: canary }, town: canary })
   await owner.patch(person, 2, { name: `${canary} anna` })
-  // What was public once and is not any more is a draft as well.
+  // A value that was public and is not any more is a draft as well.
   const down = await publish('museum', { name: { en: 'Withdrawn' }, slug: { en: 'withdrawn' } })
   await owner.withdraw(down)
   await owner.patch(down, 3, { town: canary })

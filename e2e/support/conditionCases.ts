@@ -1,7 +1,7 @@
 import type { Fact } from '@wisteria/core'
 import { id } from './models.js'
 
-/** An entry as conditions read it, before what it refers to is looked up. */
+/** An entry as conditions read it, before its references are loaded. */
 export interface SampleEntry {
   readonly id: string
   readonly type: 'activity' | 'person' | 'museum'
@@ -28,7 +28,7 @@ const make = (
 
 const ref = (key: string): string => `${key}${'0'.repeat(20 - key.length)}`
 
-/** The moment at which every case is asked: a spring evening in Amsterdam, already the next day in UTC+3. */
+/** The moment of every case: a spring evening in Amsterdam, already the next day in UTC+3. */
 export const moment = { now: Date.parse('2031-05-04T21:30:00Z'), timeZone: 'Europe/Amsterdam' }
 
 export const samples: readonly SampleEntry[] = [
@@ -89,7 +89,7 @@ export const samples: readonly SampleEntry[] = [
   make('activity', 'tiny', { title: 'tiny', price: 0.5, day: '2031-05-11', free: 0 }),
 ]
 
-/** The specification of what conditions mean: asked of activities, and which of them meet each. */
+/** The specification of conditions: on activities, with the matches of each. */
 export const cases: readonly (readonly [condition: string, meeting: string])[] = [
   // comparisons
   ['format = "walk"', 'walk'],
@@ -133,7 +133,7 @@ export const cases: readonly (readonly [condition: string, meeting: string])[] =
   ['format = "walk" or format = "talk" and price = 9', 'walk'],
   ['(format = "walk" or format = "talk") and price = 0', 'talk'],
   ['not format = "walk" and price has value', 'talk song tiny'],
-  // many-valued paths: any will do
+  // many-valued paths: one match is enough
   ['tags = "dark"', 'walk gone'],
   ['tags != "dark"', 'talk song bare tiny'],
   ['tags contains "side"', 'walk song'],
@@ -142,7 +142,7 @@ export const cases: readonly (readonly [condition: string, meeting: string])[] =
   ['tags has no value', 'talk bare tiny'],
   ['tags in ["inside", "outside"]', 'walk song'],
   ['tags = "dark" and tags = "outside"', 'walk'],
-  // references, and through them; what cannot be seen is not there
+  // references, and through them; hidden entries are missing
   [`museum = "${ref('light')}"`, 'walk'],
   [`museum != "${ref('light')}"`, 'talk song bare gone tiny'],
   [`museum in ["${ref('light')}", "${ref('boat')}"]`, 'walk talk'],

@@ -24,7 +24,7 @@ export const locales = settings.locales.map((locale) => locale.tag)
 
 export const modelSite = { locales, defaultLocale: settings.defaultLocale, timeZone: settings.timeZone }
 
-/** A small model that has one of everything. */
+/** A small model with every construct. */
 export const files = {
   museum: `
 type: museum
@@ -118,7 +118,7 @@ export function randomBytes(seed = 1): (bytes: number) => Uint8Array {
   return (bytes) => Uint8Array.from({ length: bytes }, () => (state = (state * 48271) % 2147483647) % 256)
 }
 
-/** What a promise or call is refused with. */
+/** The error of a rejected promise or call. */
 export async function refusal<E = Error>(work: () => unknown): Promise<E> {
   try {
     await work()

@@ -6,7 +6,7 @@ const deep = (depth: number): unknown => {
   return value
 }
 
-/** What nobody who means well sends in the place of a value. */
+/** Malicious values in the place of a value. */
 const hostile: fc.Arbitrary<unknown> = fc.oneof(
   fc.constantFrom<unknown>(
     null, '', ' ', 0, -1, 1e308, 0.1, true, [], {}, [null], [[]], '\u0000', '\ud800', '\u202e', '../../etc', '%00', '__proto__', 'constructor', "' or 1=1 --", '2030-13-45', '2030-02-30T25:61',
@@ -34,7 +34,7 @@ function changed(value: unknown, at: readonly (string | number)[], to: unknown):
   return { ...value, [first]: changed((value as Record<string, unknown>)[first], rest, to) }
 }
 
-/** A body that was good, with one or two of its places replaced, removed or added to. */
+/** A valid body with one or two of its places replaced, removed or added. */
 export const mutated = (body: unknown): fc.Arbitrary<unknown> => {
   const change = fc.record({
     place: fc.nat(),

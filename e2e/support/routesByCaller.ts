@@ -2,8 +2,8 @@ const members = ['viewer', 'translator', 'editor', 'developer', 'owner', 'the fi
 const keys = ['a key: published', 'a key: draft', 'a key: edit']
 
 /**
- * Who gets through to which route: written down here and not asked of the code, so that a change of who may do what is a
- * change of this list. "The first owner" is an operator of the service as well; "a stranger" is signed in and no member.
+ * Which callers each route admits: written here by hand and not derived from the code, so that a change of rights is a change of
+ * this list. "The first owner" is also an operator of the service; "a stranger" is signed in and no member.
  */
 export const routesByCaller: readonly { readonly letsIn: readonly string[]; readonly routes: readonly string[] }[] = [
   {

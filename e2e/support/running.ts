@@ -124,7 +124,7 @@ export interface Received {
   readonly body: string
 }
 
-/** A server that webhooks are sent to, and what to answer each time. */
+/** A server that receives webhooks, with given answers. */
 export async function startReceiver(
   answer: (received: Received, count: number) => number | Promise<number> = () => 204,
   at = 0,
@@ -150,7 +150,7 @@ export async function startReceiver(
     address: `http://127.0.0.1:${port}/hooks`,
     port,
     received,
-    /** Resolves when so many have come. */
+    /** Resolves after this many requests. */
     until: (count: number) =>
       new Promise<void>((done) => (received.length >= count ? done() : waiting.push({ count, done }))),
     stop: () =>
@@ -161,7 +161,7 @@ export async function startReceiver(
   }
 }
 
-/** Tries until something holds; a test waits for the thing and not for a time. */
+/** Waits until a check holds; a test waits for a result and not for a time. */
 export async function eventually<Value>(
   look: () => Promise<Value> | Value,
   holds: (value: Value) => boolean,

@@ -104,21 +104,21 @@ export const shapedType = (name: string) => shapedModel.types.find((type) => typ
 /** Ids that are 20 characters long whatever they are called. */
 export const ref = (key: string): string => `${key}${'0'.repeat(20 - key.length)}`
 
-/** An entry by its named values, as somebody would send them. */
+/** An entry by its named values, as a request has them. */
 export interface Sent {
   readonly id: string
   readonly type: string
   readonly values: Readonly<Record<string, unknown>>
 }
 
-/** The document of named values; a mistake in them is one of the test. */
+/** The document of named values; an error in them is one of the test. */
 export function documentOf(type: string, values: unknown) {
   const { document, problems } = readValues(shapedModel, shapedType(type), values, locales, randomBytes())
   if (problems.length > 0) throw new Error(JSON.stringify(problems))
   return document
 }
 
-/** Everything that readers and conditions of a locale know of entries. */
+/** The facts of entries for readers of a locale, and for conditions. */
 export const projected = (entries: readonly Sent[], locale = 'nl'): Map<string, Projection & { type: string }> =>
   new Map(
     entries.map((entry) => [
@@ -135,7 +135,7 @@ export const projected = (entries: readonly Sent[], locale = 'nl'): Map<string, 
     ]),
   )
 
-/** Which entries of a type meet a condition, by the evaluator. */
+/** The entries of a type that match a condition, by the evaluator. */
 export function evaluated(
   condition: Condition,
   type: string,
@@ -167,7 +167,7 @@ export function evaluated(
     .sort()
 }
 
-/** Entries for the table below. Conditions are asked in Dutch, which falls back to English. */
+/** Entries for the table below. Conditions are evaluated in Dutch, which falls back to English. */
 export const tours: readonly Sent[] = [
   { id: ref('anna'), type: 'guide', values: { name: 'Anna', speaks: ['en', 'nl'], partner: ref('bert') } },
   { id: ref('bert'), type: 'guide', values: { name: 'Bert', speaks: ['nl'] } },
@@ -239,7 +239,7 @@ export const tours: readonly Sent[] = [
   { id: ref('bare'), type: 'tour', values: {} },
 ]
 
-/** What conditions mean of shaped content: asked of tours in Dutch, and which of them meet each. */
+/** The specification of conditions on shaped content: on tours in Dutch, with the matches of each. */
 export const shapedCases: readonly (readonly [condition: string, meeting: string])[] = [
   // single groups, to any depth
   ['venue.seats > 10', 'walk talk'],
@@ -283,7 +283,7 @@ export const shapedCases: readonly (readonly [condition: string, meeting: string
   ['takes = "PT90M"', 'walk'],
   ['takes in ["PT45M", "PT24H"]', 'talk song'],
   ['takes has no value', 'bare'],
-  // what is only there or not; what is hidden is not there
+  // presence, and hidden values
   ['place has value', 'walk'],
   ['place has no value', 'talk song bare'],
   ['extra has value', 'song'],

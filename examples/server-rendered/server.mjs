@@ -1,5 +1,5 @@
-// Renders pages when they are asked for, keeps them, and drops those that a webhook says are stale.
-// Usage: WISTERIA_URL=… WISTERIA_TOKEN=… WISTERIA_WEBHOOK_SECRET=… PORT=… node server.mjs
+// Renders pages on request, caches them, and drops those that a webhook names as stale. Usage: WISTERIA_URL=… WISTERIA_TOKEN=…
+// WISTERIA_WEBHOOK_SECRET=… PORT=… node server.mjs
 import { createServer } from 'node:http'
 import { isAffected, pictureAttributes, Reader, verifyWebhook } from '@wisteria/client'
 
@@ -55,7 +55,7 @@ const server = createServer(async (request, response) => {
     if (request.method === 'POST' && pathname === '/webhook') {
       const event = await verifyWebhook(process.env.WISTERIA_WEBHOOK_SECRET, request.headers, await bodyOf(request))
       for (const [path, { groups }] of kept) if (isAffected(groups, event)) kept.delete(path)
-      // What is read from now on is no older than what the event was about.
+      // Reads from now on are no older than the event.
       reader = reader.after(event)
       return response.writeHead(204).end()
     }

@@ -18,7 +18,7 @@ const escaped = (text) =>
 
 const written = []
 for await (const { path, locale, contentLocale, hidden, updatedAt } of reader.paths()) {
-  // Rich text comes as HTML, and what is referred to comes along.
+  // Rich text comes as HTML, with the entries that it refers to.
   const found = await reader.at(path, { follow: 1, richText: 'html' })
   if (!found || !('entry' in found)) continue
   const { title, name, summary } = found.entry.values
@@ -34,7 +34,7 @@ for await (const { path, locale, contentLocale, hidden, updatedAt } of reader.pa
 <p>${escaped(summary)}</p>
 `,
   )
-  // A site map has translations, and no page twice: not those that fall back to another locale, or ask to be left out.
+  // A site map lists translations, and no page twice: not those that fall back to another locale, or ask to be left out.
   written.push({ path, updatedAt, isListed: !hidden && contentLocale === locale })
 }
 writeFileSync(

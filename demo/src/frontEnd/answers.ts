@@ -1,4 +1,4 @@
-/* What the queries answer, as far as pages use it. */
+/* The answers to the queries, as far as pages use them. */
 export interface Card {
   readonly entryId: string
   readonly path: string | null
@@ -26,7 +26,7 @@ export interface Picture {
   readonly height: number | null
 }
 
-/** What is the same on every page. */
+/** The content of every page. */
 export interface VisitorInfo {
   readonly claim: string | null
   readonly contact: { readonly phone: string | null; readonly mail: string | null }

@@ -1,6 +1,6 @@
 import { isAffected, type WebhookEvent } from '@wisteria/client'
 
-/** A page as it was sent, with what it was made from. */
+/** A page as it was sent, with the groups of its content. */
 export interface CachedPage {
   readonly status: number
   readonly headers: Readonly<Record<string, string>>

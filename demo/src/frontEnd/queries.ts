@@ -32,7 +32,7 @@ const query = (text: string): string =>
     ...Object.entries(fragments).flatMap(([name, fragment]) => (text.includes(`...${name}`) ? [fragment] : [])),
   ].join('\n')
 
-/** What a page about an entry of each type asks for. */
+/** The fields for the page of an entry, by type. */
 export const pageQueries: Readonly<Record<string, string>> = {
   museum: query(`
     query Museum($id: String!, $locale: String!, $edition: Edition!) {
@@ -67,7 +67,7 @@ export const pageQueries: Readonly<Record<string, string>> = {
     }`),
 }
 
-/** What a page's own list asks for, by what it shows. */
+/** The query of a page's own list, by its `shows`. */
 export const listQueries: Readonly<Record<string, string>> = {
   home: query(`
     query Home($locale: String!, $edition: Edition!) {
@@ -89,7 +89,7 @@ export const listQueries: Readonly<Record<string, string>> = {
   ),
 }
 
-/** The parts of every page: the menu, notices that still hold, and how to reach the museums. */
+/** The parts of every page: the menu, current notices, and the museums' contacts. */
 export const menuQuery = `
   query Menu($locale: String!, $edition: Edition!) {
     pages(where: { inMenu: { is: true }, inPage: { hasValue: false } }, sort: ["place"], first: 12, locale: $locale, edition: $edition) { nodes { path title shows } }

@@ -4,7 +4,7 @@ import { homes, localeNames, wordsOf, type Words } from './words.js'
 
 export interface Frame {
   readonly locale: string
-  /** The locale that the words of the page are in, where it falls back to another one. */
+  /** The locale of the page's content, where it falls back to another one. */
   readonly contentLocale?: string
   readonly menu: readonly Card[]
   readonly paths: Page['paths']
@@ -59,7 +59,7 @@ const link = (card: Card | null | undefined, text?: string): Html | null => {
 
 type Fact = Html | string | null | undefined | false
 
-/** What there is of some facts, with one separator between two. */
+/** The existing ones of some facts, with a separator between two. */
 const joined = (parts: readonly Fact[]): Html[] =>
   parts.filter(Boolean).map((part, index) => html`${index > 0 && ' · '}${part}`)
 

@@ -32,7 +32,7 @@ const assets = fileURLToPath(new URL('../../pictures/', import.meta.url))
 const styles = readFileSync(fileURLToPath(new URL('../../site/site.css', import.meta.url)))
 const previewScript = readFileSync(fileURLToPath(new URL('../../site/preview.js', import.meta.url)))
 
-/** A server-rendered site that caches its pages and knows of content only what the SDK tells it. */
+/** A server-rendered site that caches its pages and uses only the SDK. */
 export async function startFrontEnd(options: FrontEndOptions): Promise<RunningFrontEnd> {
   const server = await listen(buildFrontEnd(options), options)
   const { port } = server.address() as AddressInfo
@@ -102,7 +102,7 @@ async function answer(options: FrontEndOptions, cache: PageCache, request: Reque
     try {
       return send(response, await makePage(options, path, grant), 'preview')
     } catch (error) {
-      // The grant has ended: show what is public, and forget it.
+      // The grant has ended: show the published page, and delete the cookie.
       if (!(error instanceof WisteriaProblem) || error.status !== 401) throw error
       response.setHeader('Set-Cookie', previewCookie({ name: grantCookie }))
     }
@@ -122,7 +122,7 @@ function send(response: Response, page: CachedPage, how: 'hit' | 'miss' | 'previ
   response.status(page.status).type('html').send(page.body)
 }
 
-/** Renders a path. One reader for all that the page asks, so that its groups are the page's groups. */
+/** Renders a path. One reader for all reads of the page, so that its groups are the page's groups. */
 async function makePage(options: FrontEndOptions, path: string, grant: string | undefined): Promise<CachedPage> {
   const reader = new Reader({
     baseUrl: options.baseUrl,

@@ -1,4 +1,4 @@
-/** What the site itself says, beside its content. */
+/** The site's own texts, beside its content. */
 export interface Words {
   readonly home: string
   readonly whatsOn: string

@@ -3,14 +3,14 @@ import type { Command } from 'commander'
 export const shells = ['bash', 'zsh', 'fish'] as const
 export type Shell = (typeof shells)[number]
 
-/** What may follow the words of a command: its commands and options. */
+/** The possible next words of a command: its commands and options. */
 interface Level {
   /** `entry list`; empty at the beginning. */
   readonly path: string
   readonly words: readonly string[]
 }
 
-/** Every command of a program with what may follow it. */
+/** Every command of a program with its next words. */
 export function levelsOf(command: Command, path: readonly string[] = []): Level[] {
   const words = [
     ...command.commands.map((inner) => inner.name()),

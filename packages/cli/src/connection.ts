@@ -7,7 +7,7 @@ import { z } from 'zod'
 const form = z.strictObject({ url: z.string(), site: z.string(), token: z.string() })
 export type Saved = z.infer<typeof form>
 
-/** A mistake in how a command was called: a sentence, and exit code 2. */
+/** A wrong call of a command: a sentence, and exit code 2. */
 export class UsageError extends Error {}
 
 const file = (): string =>
@@ -22,7 +22,7 @@ export function saveConnection(connection: Saved): string {
   return path
 }
 
-/** Where commands go: WISTERIA_URL, WISTERIA_SITE and WISTERIA_TOKEN, each before what `connect` saved. */
+/** The connection of commands: WISTERIA_URL, WISTERIA_SITE and WISTERIA_TOKEN, each before the saved one. */
 export function readConnection(): Saved {
   const { WISTERIA_URL: url, WISTERIA_SITE: site, WISTERIA_TOKEN: token } = process.env
   if (url && site && token) return { url, site, token }
@@ -44,14 +44,14 @@ export function readConnection(): Saved {
   return { url: url || read.data.url, site: site || read.data.site, token: token || read.data.token }
 }
 
-/** Says which program asks: an account's sessions are listed by it. */
+/** The name of this program, for the account's list of sessions. */
 export const namedFetch: typeof fetch = (input, init) => {
   const headers = new Headers(init?.headers)
   headers.set('User-Agent', 'wisteria')
   return fetch(input, { ...init, headers })
 }
 
-/** Whether the command only tries what it would change. */
+/** Whether the command is a dry run. */
 let isDryRun = false
 export const setDryRun = (now: boolean): void => void (isDryRun = now)
 export const triesOnly = (): boolean => isDryRun

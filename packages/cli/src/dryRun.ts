@@ -3,8 +3,8 @@ import { setDryRun } from './connection.js'
 import { say } from './output.js'
 
 /**
- * Commands whose act the service can try and roll back. Those that publish, withdraw, restore a revision or work in bulk say more
- * with `--dry-run` of their own; `model compare` is that of a model.
+ * Commands that the service can run and roll back. Those that publish, withdraw, restore a revision or work in bulk have a
+ * `--dry-run` of their own, which shows more; `model compare` is that of a model.
  */
 const tried = [
   'entry create',
@@ -42,7 +42,7 @@ const tried = [
   'locale set',
 ] as const
 
-/** Gives `--dry-run` to every command whose act can be tried. */
+/** Adds `--dry-run` to each of these commands. */
 export function addDryRuns(program: Command): void {
   const commands = tried.map((path) => {
     const names = path.split(' ')
@@ -51,11 +51,11 @@ export function addDryRuns(program: Command): void {
       program,
     )
     if (!command) throw new Error(`There is no command \`${path}\` to try.`)
-    return command.option('--dry-run', 'show what would come of it, and change nothing')
+    return command.option('--dry-run', 'show what it would do, and change nothing')
   })
   program.hook('preAction', (_, asked) => {
     const isDryRun = commands.includes(asked) && asked.opts<{ dryRun?: boolean }>().dryRun === true
     setDryRun(isDryRun)
-    if (isDryRun) say('Dry run: nothing is changed. This is what would come of it; ids and secrets are made up.')
+    if (isDryRun) say('Dry run: nothing is changed. This is what it would do; ids and secrets are made up.')
   })
 }

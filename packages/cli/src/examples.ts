@@ -22,7 +22,7 @@ export const examples: Readonly<Record<string, string>> = {
   'entry usage': 'entry usage 01hz0000000000000000',
   'entry revisions': 'entry revisions 01hz0000000000000000',
   'entry revision': 'entry revision 01hz0000000000000000 3',
-  'entry compare': 'entry compare 01hz0000000000000000 --from published',
+  'entry compare': 'entry compare 01hz0000000000000000 --from public',
   'entry restore': 'entry restore 01hz0000000000000000 --from 3 --field title --dry-run',
   'entry archive': 'entry archive 01hz0000000000000000',
   'entry reactivate': 'entry reactivate 01hz0000000000000000',
@@ -65,7 +65,7 @@ export const examples: Readonly<Record<string, string>> = {
   'account change': 'account change --language nl --time-zone Europe/Amsterdam',
   'account sessions': 'account sessions',
   'account end-session': 'account end-session 01hz0000000000000006',
-  'account sign-out': 'account sign-out hanne@marram.example',
+  'account sign-out': 'account sign-out hanne@marram.example --data ./data',
   'account list': 'account list --data ./data',
   'account link': 'account link hanne@marram.example --data ./data',
   'account reset': 'account reset hanne@marram.example --data ./data',
@@ -99,13 +99,14 @@ export function* leavesOf(command: Command, path: readonly string[] = []): Gener
   for (const inner of command.commands) yield* leavesOf(inner, [...path, inner.name()])
 }
 
+/** An example as it is typed: variables of the environment, the program, its words. */
+export const exampleLine = (example: string): string => example.replace(/^(?:[A-Z_]+=\S+ )*/, '$&wisteria ')
+
 /** Ends the help of each command with its example. */
 export function addExamples(program: Command): void {
   for (const [path, command] of leavesOf(program)) {
     const example = examples[path]
     if (example === undefined) continue
-    // What is set for the command stands before its name.
-    const [, before = '', words] = /^((?:[A-Z_]+=\S+ )*)(.*)$/.exec(example)!
-    command.addHelpText('after', `\nExample:\n  ${before}${program.name()} ${words}`)
+    command.addHelpText('after', `\nExample:\n  ${exampleLine(example)}`)
   }
 }

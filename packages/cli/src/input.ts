@@ -15,7 +15,7 @@ export function readText(path: string): string {
   }
 }
 
-/** A YAML or JSON file that holds a map. */
+/** A YAML or JSON file with a map. */
 export function readMap(path: string): Record<string, unknown> {
   let content: unknown
   try {
@@ -48,7 +48,7 @@ export function readModelFolder(folder: string): { name: string; text: string }[
   return names.map((name) => ({ name, text: readFileSync(join(folder, name), 'utf8') }))
 }
 
-/** A secret: from the environment, else asked for. Never an argument, where others could read it. */
+/** A secret: from the environment, or else from a prompt. Never an argument, where others could read it. */
 export async function readSecret(variable: string, question: string): Promise<string> {
   const given = process.env[variable]
   if (given) return given

@@ -1,10 +1,10 @@
 #!/usr/bin/env node
 import { runCommand } from './run.js'
 
-// Packages check themselves all the while otherwise; the service is loaded later, and finds it said.
+// Packages would check themselves continually otherwise; the service is loaded later, and reads it.
 process.env['NODE_ENV'] ??= 'production'
 
-// Whoever reads what is printed may have seen enough: that is no mistake.
+// The reader of a pipe may close it early: that is no error.
 process.stdout.on('error', (error: NodeJS.ErrnoException) => {
   if (error.code === 'EPIPE') process.exit(0)
   throw error

@@ -1,6 +1,6 @@
 /**
- * How a command ended that only looked: it has printed all, and its exit code tells a pipeline whether anything would break or
- * is blocked.
+ * The result of a command that changes nothing: everything is printed, and the exit code tells a pipeline whether anything would
+ * break or is blocked.
  */
 export class Outcome extends Error {
   readonly exitCode: number
@@ -10,7 +10,7 @@ export class Outcome extends Error {
     this.exitCode = exitCode
   }
 
-  /** Ends the command; nothing stands against it where neither is so. */
+  /** Sets the exit code of the command; 0 where neither is so. */
   static of({ isBlocked, breaks }: { readonly isBlocked: boolean; readonly breaks: boolean }): void {
     if (isBlocked) throw new Outcome(blockedCode)
     if (breaks) throw new Outcome(breakingCode)

@@ -2,7 +2,7 @@ import Table from 'cli-table3'
 import stringWidth from 'string-width'
 import wrapAnsi from 'wrap-ansi'
 
-/** Prints what a command has to say: for people as text, or with `--json` as one JSON document. */
+/** Prints the result of a command: for people as text, or with `--json` as one JSON document. */
 export interface Output {
   readonly json: boolean
 }
@@ -17,7 +17,7 @@ const gap = 2
 const narrowest = 8
 
 /**
- * Widths of columns that together fit: the widest give way first. Undefined where they fit as they are.
+ * Widths of columns that fit together: the widest are reduced first. Undefined where they fit as they are.
  * @param natural the width that each column needs, in characters.
  */
 export function fittingWidths(natural: readonly number[], available: number): number[] | undefined {
@@ -33,8 +33,8 @@ export function fittingWidths(natural: readonly number[], available: number): nu
 }
 
 /**
- * A plain table without lines: the header in capitals, one row a thing. On a terminal it fits the width: cells wrap, and nothing is
- * cut. Into a file or a pipe each row is one line.
+ * A plain table without lines: the header in capitals, one row for each item. On a terminal it fits the width: cells wrap, and
+ * nothing is cut. Into a file or a pipe each row is one line.
  */
 export function printTable(
   header: readonly string[],
@@ -81,7 +81,7 @@ export function printTable(
 
 export const print = (text: string): void => void process.stdout.write(text + '\n')
 
-/** The foot of a page of entries: how many there are, and how to get the next. */
+/** The foot of a page of entries: how many there are, and how to get the next page. */
 export function printFoot({ entries, count, next }: PageFoot): void {
   const total = count ?? entries.length
   const shown = total === entries.length ? `${total}` : `${entries.length} of ${total}`
@@ -91,21 +91,21 @@ export function printFoot({ entries, count, next }: PageFoot): void {
 
 interface PageFoot {
   readonly entries: readonly unknown[]
-  /** Of all pages; undefined where nobody asked. */
+  /** Of all pages; undefined where it was not counted. */
   readonly count?: number | undefined
   readonly next?: string | null | undefined
 }
 
-/** Progress and remarks, apart from what a program would read. */
+/** Progress and remarks, on standard error. */
 export const say = (text: string): void => void process.stderr.write(text + '\n')
 
-/** One line of progress that renews itself on a terminal; elsewhere every tenth is printed. */
+/** One line of progress that is overwritten on a terminal; elsewhere every tenth is printed. */
 export function progress(done: number, of: number, what: string): void {
   if (process.stderr.isTTY) process.stderr.write(`\r\x1b[2K  ${done} of ${of}: ${what}${done === of ? '\n' : ''}`)
   else if (done % 10 === 0 || done === of) say(`  ${done} of ${of}`)
 }
 
-/** A time as people say it: in a time zone, or in that of this machine. */
+/** A time for people: in a time zone, or in that of this machine. */
 export const when = (instant: string | null | undefined, timeZone?: string): string =>
   instant
     ? new Intl.DateTimeFormat('en-GB', {

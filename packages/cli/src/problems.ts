@@ -4,24 +4,24 @@ import { UsageError } from './connection.js'
 import { blockedCode, breakingCode } from './outcome.js'
 import { printJson, say } from './output.js'
 
-/** What exit codes mean; those of the service's errors come from its table. */
+/** The meaning of exit codes; those of the service's errors come from its table. */
 export const exitCodes: Readonly<Record<number, string>> = {
   0: 'Done.',
-  1: 'Something went wrong that nobody foresaw.',
-  2: 'The command, an option or a condition is not well formed.',
-  3: 'Values or model files are missing something or wrong; every place is listed.',
+  1: 'An unexpected error.',
+  2: 'The command, an option or a condition is malformed.',
+  3: 'Values or model files are incomplete or wrong; every place is listed.',
   4: 'Not signed in, or not allowed.',
   5: 'Not found.',
-  6: 'In conflict with what is there, or with what somebody else did.',
-  7: 'The service is not there, or asks to wait.',
-  [breakingCode]: 'Only looked (`model compare`, `--dry-run`): something would break.',
-  [blockedCode]: 'Only looked: blocking problems stand against it.',
+  6: 'A conflict with the current state, or with somebody else’s change.',
+  7: 'The service does not answer, or asks to wait.',
+  [breakingCode]: '`model compare` or `--dry-run`: something would break.',
+  [blockedCode]: '`model compare` or `--dry-run`: there are blocking problems.',
 }
 
 /** By its name: the service brings a class of its own along when it is bundled. */
 const isRefusal = (error: unknown): error is WisteriaError => error instanceof Error && error.name === 'WisteriaError'
 
-/** Says what went wrong, and where. @returns the exit code. */
+/** Prints the error, and its places. @returns the exit code. */
 export function report(error: unknown, json: boolean): number {
   if (error instanceof UsageError || (error instanceof Error && error.name === 'OptionError')) {
     if (json) printJson({ error: { code: 'usage', message: error.message } })
@@ -46,19 +46,24 @@ export function report(error: unknown, json: boolean): number {
   if (json) printJson({ error: { code: error.code, message: error.message, problems: error.problems } })
   else {
     const [only, ...others] = error.problems
-    // One mistake in a file is said as compilers say it; a condition's message has its column already.
+    // A single error in a file is printed as compilers do; a condition's message has its column already.
     if (only?.file !== undefined && others.length === 0) say(whereIs(only) + only.message)
     else {
       say(error.message)
-      const more = error.problems.filter(
-        (problem) => whereIs(problem) !== '' || !error.message.includes(problem.message),
-      )
+      const more = error.problems.filter((problem) => !error.message.includes(problem.message) || !saysWhere(problem))
       for (const problem of more) say(`  ${whereIs(problem)}${problem.message}`)
     }
   }
   if (error instanceof WisteriaUnreachable || error.code === 'network') return 7
   return errorCodes[error.code].exit
 }
+
+/** Whether the message of a problem names its place itself. */
+const saysWhere = (problem: Problem): boolean =>
+  problem.file === undefined &&
+  (!problem.pointer ||
+    problem.message.includes(`\`${problem.pointer}\``) ||
+    problem.message.includes(`\`${problem.pointer.slice(1)}\``))
 
 function whereIs({ file, line, column, pointer }: Problem): string {
   if (file !== undefined) return `${file}${line === undefined ? '' : `:${line}:${column ?? 1}`}: `

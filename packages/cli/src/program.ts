@@ -52,7 +52,7 @@ const commands = [
   addCompletion,
 ]
 
-/** @throws UsageError for a word that is no command, also where only its help is asked for. */
+/** @throws UsageError for a word that is no command, also with `--help`. */
 export function requireCommand(program: Command, asked: string | undefined): void {
   const names = [...program.commands.flatMap((command) => [command.name(), ...command.aliases()]), 'help']
   if (asked === undefined || asked.startsWith('-') || names.includes(asked)) return
@@ -61,7 +61,7 @@ export function requireCommand(program: Command, asked: string | undefined): voi
   )
 }
 
-/** The command line. What a command alone needs, the service above all, it loads when it runs. */
+/** The command line. Modules that only one command needs, above all the service, are loaded when it runs. */
 export function buildProgram(): Command {
   const program = new Command('wisteria')
     .description('Wisteria keeps a team’s content apart from the pages that show it.')

@@ -6,7 +6,7 @@ import { buildProgram, requireCommand } from './program.js'
 /**
  * Runs a command.
  * @param args the words after `wisteria`.
- * @returns the exit code. `serve` and `demo` go on running after it.
+ * @returns the exit code. `serve` and `demo` keep running after it.
  */
 export async function runCommand(args: readonly string[]): Promise<number> {
   try {
@@ -16,7 +16,7 @@ export async function runCommand(args: readonly string[]): Promise<number> {
     return 0
   } catch (error) {
     if (error instanceof Outcome) return error.exitCode
-    // Commander has said what is wrong with the words of a command; help and version are no mistakes.
+    // Commander has printed the error already; help and version are no errors.
     if (error instanceof CommanderError) return error.exitCode === 0 ? 0 : 2
     return report(error, args.includes('--json'))
   }

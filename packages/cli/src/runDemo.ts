@@ -23,7 +23,7 @@ interface Access extends Seeded {
   readonly frontEndUrl: string
 }
 
-/** Says that a folder is the demo's, so that `--fresh` never throws away what is not. */
+/** Marks a folder as the demo's, so that `--fresh` never deletes any other. */
 const marker = 'demo-world'
 const files = ['wisteria.db', 'wisteria.db-wal', 'wisteria.db-shm', 'demo-access.json', marker]
 
@@ -55,7 +55,7 @@ export async function runDemo(options: ServiceOptions, { fresh, json }: Flags): 
   }
   stopOnSignal(stop)
   try {
-    // Cookies ignore ports, so the two are known by different hosts.
+    // Cookies ignore ports, so the two have different hosts.
     const baseUrl = service.baseUrl.replace('127.0.0.1', 'localhost')
     const seeded = isNew ? await seed(service) : (JSON.parse(readFileSync(accessFile, 'utf8')) as Access)
     let webhookSecret = ''
@@ -111,7 +111,7 @@ async function signInOwner(baseUrl: string): Promise<Editor> {
   return new Service({ baseUrl, token }).site(demoSite.name)
 }
 
-/** Registers the front end where it is now, and subscribes it anew: a webhook's secret is shown only when it is made. */
+/** Registers the front end at its present address, and its webhook again: a webhook's secret is shown only when it is made. */
 async function introduce(editor: Editor, address: string): Promise<string> {
   await editor.setFrontEnd('site', {
     label: 'Museum site',

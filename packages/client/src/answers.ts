@@ -25,7 +25,7 @@ export interface ListedEntry {
   readonly states: Readonly<Record<string, State>>
   /** Of each translation. */
   readonly freshness: Readonly<Record<string, Freshness>>
-  /** The fields that were asked for; entries and files by what they are called. */
+  /** The requested fields; entries and files by their titles and names. */
   readonly columns?: Readonly<Record<string, unknown>>
   readonly updatedAt: string
   readonly updatedBy: string
@@ -46,14 +46,14 @@ export interface ChosenEntries {
   readonly locale?: string
 }
 
-/** What is to be done to each of them. */
+/** The action on each of them. */
 export interface BulkOrder extends ChosenEntries {
   readonly do: BulkAction
   readonly locales?: readonly string[]
   readonly edits?: readonly NamedEdit[]
 }
 
-/** What would come of it, for the first of them. */
+/** The result of a dry run, for the first of them. */
 export interface BulkTrial {
   readonly total: number
   readonly tried: number
@@ -143,7 +143,7 @@ export interface Job {
   readonly state: 'running' | 'done' | 'failed' | 'stopped'
   readonly done: number
   readonly total: number
-  /** What it is about; when it failed, why. */
+  /** Its target; when it failed, the reason. */
   readonly message: string
   readonly startedBy: string
   readonly createdAt: string
@@ -163,7 +163,7 @@ export interface Asset {
   readonly alt: Readonly<Record<string, string>>
   readonly title: Readonly<Record<string, string>>
   readonly caption: Readonly<Record<string, string>>
-  /** What matters in a picture, from 0 to 1 from the start and from the top. */
+  /** The focal point of a picture: from 0 to 1 from the left and from the top. */
   readonly focalPoint: { readonly x: number; readonly y: number } | null
   readonly createdAt: string
   readonly createdBy: string
@@ -176,11 +176,11 @@ export interface Asset {
 export interface AssetRevision extends Omit<Asset, 'id' | 'address' | 'createdAt' | 'createdBy' | 'updatedAt'> {
   readonly at: string
   readonly by: string
-  /** What differs from the revision before; nothing in the first. */
+  /** The differences from the revision before; none in the first. */
   readonly changed: readonly AssetChanged[]
 }
 
-/** What of an asset is to change; null takes a text away. */
+/** A change of an asset; null removes a text. */
 export interface AssetChange {
   readonly name?: string
   readonly alt?: Readonly<Record<string, string | null>>
@@ -210,7 +210,7 @@ export interface Member {
   readonly locales: readonly string[] | null
 }
 
-/** Somebody who was invited to a site and has not come yet. */
+/** An open invitation to a site. */
 export interface Invitation {
   readonly id: string
   readonly email: string
@@ -218,13 +218,13 @@ export interface Invitation {
   readonly locales: readonly string[] | null
   readonly createdAt: string
   readonly createdBy: string
-  /** From then on its link is no longer good. */
+  /** When its link stops working. */
   readonly expiresAt: string
   /** The one-time link. Only in the answer that made it. */
   readonly address?: string
 }
 
-/** What an invitation is for, as whoever holds its link sees it. */
+/** An invitation, as the owner of its link sees it. */
 export interface Offer {
   readonly email: string
   readonly role: Role
@@ -238,13 +238,13 @@ export interface Offer {
 /** Where an account is signed in. */
 export interface Session {
   readonly id: string
-  /** What it was begun with: the browser or program, as it calls itself. */
+  /** The browser or program, as it named itself. */
   readonly agent: string | null
   readonly createdAt: string
   /** When it was last used, to the hour. */
   readonly seenAt: string | null
   readonly expiresAt: string
-  /** Whether it is the one that asks. */
+  /** Whether it is the session of this request. */
   readonly current: boolean
 }
 
@@ -260,7 +260,7 @@ export interface Webhook {
   readonly id: string
   readonly label: string
   readonly address: string
-  /** The events that it names; null where it is told of every public change. */
+  /** The events that it subscribes to; null for every public change. */
   readonly events: readonly string[] | null
   readonly enabled: boolean
   readonly createdAt: string
@@ -270,7 +270,7 @@ export interface Webhook {
   readonly secret?: string
 }
 
-/** What of a webhook changes; the rest stays. */
+/** A change of a webhook; members left out stay. */
 export interface WebhookChange {
   readonly label?: string
   readonly address?: string

@@ -13,7 +13,7 @@ interface Asked {
   readonly body: unknown
 }
 
-/** A fetch that answers what it is told to, and remembers what it was asked. */
+/** A fetch with given answers, which records its requests. */
 function answering(...answers: { status?: number; body?: unknown; headers?: Record<string, string>; fails?: Error }[]) {
   const asked: Asked[] = []
   const send = ((url: string, init: RequestInit) => {
@@ -125,7 +125,7 @@ describe('the reader', () => {
     const error = await refusal<WisteriaGraphqlError>(() => reader(fake).graphql('{ page }', { a: 1 }))
     expect(error).toBeInstanceOf(WisteriaGraphqlError)
     expect([error.message, error.data]).toEqual(['One. Two.', { page: null }])
-    // By GET, so that caches can keep it; by POST what no address has room for.
+    // By GET, so that it can be cached; by POST if it is too long for an address.
     expect(fake.asked[0]).toMatchObject({ method: 'GET', body: undefined })
     const long = answering({ body: { data: {} } })
     await reader(long, { edition: 'draft' }).graphql(`{ page } # ${'x'.repeat(5000)}`, { a: 1 })

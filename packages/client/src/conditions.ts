@@ -1,7 +1,7 @@
 /** A condition of the condition language: give it as `where`. */
 export class Condition {
   readonly #text: string
-  /** Whether it holds together without parentheses. */
+  /** Whether it needs no parentheses. */
   readonly #isSimple: boolean
 
   constructor(text: string, isSimple = true) {
@@ -14,13 +14,13 @@ export class Condition {
     return this.#text
   }
 
-  /** As a part of a larger one. */
+  /** As a part of a larger condition. */
   get part(): string {
     return this.#isSimple ? this.#text : `(${this.#text})`
   }
 }
 
-/** A moment that the service works out when it is asked. */
+/** A moment that the service computes. */
 export class Moment {
   readonly #text: string
 
@@ -44,7 +44,7 @@ export const today = new Moment('today')
 
 type Scalar = string | number | boolean
 
-/** What a field's values are compared with: of lists, any of them; of references, an id. */
+/** The values that a field is compared with: of lists, any of them; of references, an id. */
 type Compared<Value> =
   NonNullable<Value> extends readonly (infer One)[]
     ? Compared<One>
@@ -102,7 +102,7 @@ export function field<Values = Record<string, Scalar | null>, Name extends Field
   return tests as unknown as FieldTests<ValueOf<Values, Name>>
 }
 
-/** `field` for one type, so that it need not be said each time: `const activity = fieldsOf<Content['activity']>()`. */
+/** `field` for one type, so that it need not be repeated: `const activity = fieldsOf<Content['activity']>()`. */
 export const fieldsOf =
   <Values>() =>
   <Name extends FieldName<Values>>(name: Name): FieldTests<ValueOf<Values, Name>> =>
@@ -116,11 +116,11 @@ const joined = (word: 'and' | 'or', parts: readonly Part[]): Condition => {
   return given.length === 1 ? given[0]! : new Condition(given.map((part) => part.part).join(` ${word} `), false)
 }
 
-/** All of them hold; what is left out, as `undefined` or `false`, asks nothing. */
+/** All of them hold; `undefined` and `false` are left out. */
 export const all = (...parts: readonly Part[]): Condition => joined('and', parts)
 /** At least one of them holds. */
 export const either = (...parts: readonly Part[]): Condition => joined('or', parts)
 /** It does not hold. */
 export const not = (condition: Condition): Condition => new Condition(`not (${condition})`)
-/** One element of a list, or one entry of several that are referred to, meets all of it: `any('speakers', …)`. */
+/** One element of a list, or one of several referenced entries, meets all of it: `any('speakers', …)`. */
 export const any = (path: string, condition: Condition): Condition => new Condition(`any ${path} (${condition})`)

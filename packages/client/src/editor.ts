@@ -68,7 +68,7 @@ export class Editor {
   }
 
   settings = () => this.#call<SiteView>({ path: '' })
-  /** What other settings would do. Changes nothing. */
+  /** The consequences of other settings. Changes nothing. */
   compareLocales = (settings: SiteSettings) =>
     this.#call<LocaleConsequences>({
       method: 'POST',
@@ -84,7 +84,7 @@ export class Editor {
   }
   /**
    * @param retire locales whose content may be withdrawn, and is kept.
-   * @param version what was read: it is refused (412) when somebody has changed the locales since.
+   * @param version the version that was read: it is refused (412) when somebody has changed the locales since.
    */
   setLocales = async (
     settings: SiteSettings,
@@ -108,7 +108,7 @@ export class Editor {
   /** Compares model files with the model in force. Changes nothing. */
   compareModel = (files: readonly ModelFile[]) =>
     this.#call<Proposal>({ method: 'POST', path: '/model/proposals', body: { files }, isLong: true })
-  /** Compares an earlier version of the model with the one in force: the way back, with the values that were in it. */
+  /** Compares an earlier version of the model with the one in force: going back, with the values of removed fields. */
   compareModelVersion = (version: number) =>
     this.#call<Proposal>({ method: 'POST', path: '/model/proposals', body: { version }, isLong: true })
   /**
@@ -126,7 +126,7 @@ export class Editor {
   }
   /** The models that have been in force, newest first. */
   modelHistory = () => this.#call<{ models: AdoptedModel[] }>({ path: '/model/history' })
-  /** The files of one model that has been in force. */
+  /** The files of one version of the model. */
   modelAt = (version: number) =>
     this.#call<{ version: number; files: readonly ModelFile[] }>({ path: `/model/history/${version}` })
 
@@ -135,7 +135,7 @@ export class Editor {
   stopJob = (id: string) => this.#call<Job>({ method: 'POST', path: `/jobs/${segment(id)}/stop` })
   /** Waits until a job has ended, asking now and then. @throws WisteriaProblem when it failed or was stopped. */
   waitFor = async (job: Job, onProgress?: (job: Job) => void): Promise<Job> => {
-    // What was only tried is nowhere to be asked for.
+    // The asset of a dry run does not exist, so it is not read again.
     if (this.#connection.isDryRun) return job
     let now = job
     for (let pause = 20; now.state === 'running'; pause = Math.min(pause * 1.5, 1000)) {
@@ -147,7 +147,7 @@ export class Editor {
     return now
   }
 
-  /** A page of assets; `maxUpload` is the largest file that is taken, in megabytes. */
+  /** A page of assets; `maxUpload` is the largest file that is accepted, in megabytes. */
   assets = (
     query: {
       accepts?: string
@@ -184,16 +184,16 @@ export class Editor {
       path: `/assets/${segment(id)}/restore`,
       body: { revision, ...(only ? { only } : {}) },
     })
-  /** Which entries hold it. */
+  /** The entries that use it. */
   assetUsage = (id: string) => this.#call<Usage>({ path: `/assets/${segment(id)}/usage` })
-  /** @param revisions `ignore` to delete it although older revisions hold it. */
+  /** @param revisions `ignore` to delete it although older revisions use it. */
   deleteAsset = (id: string, { revisions }: { readonly revisions?: 'ignore' } = {}) =>
     this.#call<undefined>({ method: 'DELETE', path: `/assets/${segment(id)}`, query: { revisions } })
 
   /** A page of working copies, of one type or of all. */
   entries = (query: {
     type?: string
-    /** Words that they hold in the locale. */
+    /** Words that they contain in the locale. */
     search?: string
     where?: string
     sort?: string
@@ -204,7 +204,7 @@ export class Editor {
     /** Names of fields, parted by commas. */
     columns?: string
   }) => this.#call<EntryList>({ path: '/entries', query })
-  /** What holds all these words in some locale, the best first. */
+  /** Entries that contain all these words in some locale, best first. */
   search = (words: string, { type, first }: { type?: string; first?: number } = {}) =>
     this.#call<{ entries: EntryMatch[] }>({ path: '/search', query: { words, type, first } })
   entry = (id: string) => this.#call<EditableEntry>({ path: `/entries/${segment(id)}` })
@@ -226,12 +226,12 @@ export class Editor {
       body: { values },
       headers: { 'If-Match': `"v${version}"`, 'Content-Type': 'application/merge-patch+json' },
     })
-  /** Puts it into the bin. */
+  /** Moves it to the bin. */
   delete = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/entries/${segment(id)}` })
-  /** What was deleted lately, newest first. */
+  /** Recently deleted entries, newest first. */
   bin = (after?: string) =>
     this.#call<{ entries: BinnedEntry[]; next: string | null }>({ path: '/bin', query: { after } })
-  /** Takes an entry out of the bin. */
+  /** Restores an entry from the bin. */
   restoreFromBin = (id: string) =>
     this.#call<EditableEntry>({ method: 'POST', path: `/bin/${segment(id)}/restore`, body: {} })
   /** Deletes an entry in the bin permanently. */
@@ -245,17 +245,17 @@ export class Editor {
     })
   reactivate = (id: string) =>
     this.#call<EditableEntry>({ method: 'POST', path: `/entries/${segment(id)}/reactivate`, body: {} })
-  /** Says that you have the entry open, or that you left; answers who else has it. */
+  /** Reports that you have the entry open, or that you left; answers who else has it open. */
   presence = (id: string, where: { at?: string | null; left?: boolean } = {}) =>
     this.#call<{ others: Present[]; version: number; updatedBy: string }>({
       method: 'POST',
       path: `/entries/${segment(id)}/presence`,
       body: where,
     })
-  /** Does one thing to many entries, as a job. */
+  /** Does one action on many entries, as a job. */
   bulk = (order: BulkOrder, idempotencyKey?: string) =>
     this.#call<Job>({ method: 'POST', path: '/entries/bulk', body: order, isLong: true, ...keyed(idempotencyKey) })
-  /** What would come of it. Changes nothing. */
+  /** The result of a bulk action. Changes nothing. */
   tryBulk = (order: BulkOrder) =>
     this.#call<BulkTrial>({
       method: 'POST',
@@ -264,15 +264,15 @@ export class Editor {
       isQuestion: true,
       isLong: true,
     })
-  /** What a bulk job did to each entry so far, a page at a time. */
+  /** The results of a bulk job so far, entry by entry, a page at a time. */
   bulkItems = (job: string, { after, refused }: { after?: number; refused?: boolean } = {}) =>
     this.#call<{ items: BulkItem[]; next: number | null }>({
       path: `/jobs/${segment(job)}/items`,
       query: { after, refused },
     })
-  /** Undoes what a bulk job changed, as another job. */
+  /** Undoes a bulk job, as another job. */
   undoJob = (job: string) => this.#call<Job>({ method: 'POST', path: `/jobs/${segment(job)}/undo`, body: {} })
-  /** Schedules, the soonest first; with `ended`, those that have ended. */
+  /** Schedules, soonest first; with `ended`, those that have ended. */
   schedules = ({ entry, ended }: { entry?: string; ended?: boolean } = {}) =>
     this.#call<{ schedules: ScheduleView[] }>({ path: '/schedules', query: { entry, ended } })
   /** Schedules a publish of an entry as it is then, or a withdrawal. */
@@ -286,20 +286,20 @@ export class Editor {
   /** Moves an entry below another, after a sibling; null for the root, and to be the first. */
   place = (id: string, where: { parent: string | null; after: string | null }) =>
     this.#call<EditableEntry>({ method: 'POST', path: `/entries/${segment(id)}/place`, body: where })
-  /** The views that you saved, and those that everybody shares. */
+  /** The views that you saved, and the shared ones. */
   views = () => this.#call<{ views: ListView[] }>({ path: '/views' })
   saveView = (view: { name: string; shared?: boolean; asks: ListAsks }) =>
     this.#call<ListView>({ method: 'POST', path: '/views', body: view })
   changeView = (id: string, view: { name: string; shared?: boolean; asks: ListAsks }) =>
     this.#call<ListView>({ method: 'PUT', path: `/views/${segment(id)}`, body: view })
   deleteView = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/views/${segment(id)}` })
-  /** What publishing would do, in these locales, together with these entries. */
+  /** The consequences of publishing, in these locales, together with these entries. */
   consequences = (id: string, locales?: readonly string[], together?: readonly string[]) =>
     this.#call<PublishConsequences>({
       path: `/entries/${segment(id)}/consequences`,
       query: { locales: locales?.join(','), with: together?.length ? together.join(',') : undefined },
     })
-  /** What withdrawing it would do. */
+  /** The consequences of withdrawing it. */
   withdrawalConsequences = (id: string, locales?: readonly string[]) =>
     this.#call<WithdrawalConsequences>({
       path: `/entries/${segment(id)}/consequences/withdraw`,
@@ -315,7 +315,7 @@ export class Editor {
       body: {},
       ...keyed(idempotencyKey),
     })
-  /** With `version`, only what was seen is published: a later save refuses it. */
+  /** With `version`, only that version is published: after a later save it is refused. */
   publish = (
     id: string,
     {
@@ -353,10 +353,10 @@ export class Editor {
     this.#call<RevisionView & { values: Readonly<Record<string, unknown>>; gone: readonly GoneValue[] }>({
       path: `/entries/${segment(id)}/revisions/${number}`,
     })
-  /** What differs between two states of an entry; between what is public and the working copy when nothing is named. */
+  /** The differences between two states of an entry; between the published and the working copy when none are named. */
   compare = (id: string, { from, to }: { from?: Point; to?: Point } = {}) =>
     this.#call<EntryComparison>({ path: `/entries/${segment(id)}/compare`, query: { from, to } })
-  /** Puts the working copy back, as a whole or at some places. `changed` counts the edits that this took. */
+  /** Restores the working copy, as a whole or at some places. `changed` is the number of edits. */
   restore = (
     id: string,
     { from, places, version }: { from: number | 'public'; places?: readonly FieldPlace[]; version?: number },
@@ -386,9 +386,9 @@ export class Editor {
     this.#call<Member>({ method: 'PUT', path: `/members/${segment(account)}`, body: change })
   removeMember = (account: string) => this.#call<undefined>({ method: 'DELETE', path: `/members/${segment(account)}` })
 
-  /** Who was invited and has not come yet. */
+  /** Open invitations. */
   invitations = () => this.#call<{ invitations: Invitation[] }>({ path: '/invitations' })
-  /** Invites somebody by a one-time link, which is in this answer alone. An earlier link of theirs is no longer good. */
+  /** Invites somebody by a one-time link, which only this answer contains. An earlier link to the same e-mail stops working. */
   invite = (invited: { email: string; role: Role; locales?: readonly string[] | null }) =>
     this.#call<Invitation & { address: string }>({ method: 'POST', path: '/invitations', body: invited })
   revokeInvitation = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/invitations/${segment(id)}` })

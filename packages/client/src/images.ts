@@ -1,4 +1,4 @@
-/** What is needed of a picture: it is part of every answer that shows one. */
+/** The members of a picture that are needed: every answer that shows one has them. */
 export interface Picture {
   readonly address: string
   readonly width: number | null
@@ -10,7 +10,7 @@ export interface PictureOptions {
   /** Widths to offer, in pixels; those beyond the picture's own are left out. */
   readonly widths?: readonly number[]
   readonly format?: 'webp' | 'avif' | 'jpeg' | 'png'
-  /** Width to height, such as `16 / 9`: the picture is cut around what matters in it. */
+  /** Width to height, such as `16 / 9`: the picture is cropped around its focal point. */
   readonly ratio?: number
   /** As HTML has it: `(min-width: 60rem) 50vw, 100vw`. */
   readonly sizes?: string
@@ -37,7 +37,7 @@ export function pictureAttributes(picture: Picture, options: PictureOptions = {}
   const offered = fitting.length > 0 ? fitting : [widths.at(-1) ?? 640]
   const at = (width: number): string => {
     const [base, said] = picture.address.split('?') as [string, string?]
-    // The address of a rendition is one of the same picture: its version stays, its size is another.
+    // The address of a rendition is one of the same picture: its version stays, its size differs.
     const version = new URLSearchParams(said).get('v')
     const query = new URLSearchParams({ w: String(width), ...(version === null ? {} : { v: version }) })
     if (ratio !== undefined) {

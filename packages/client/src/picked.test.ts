@@ -43,7 +43,7 @@ interface Content {
 }
 const reader = new Reader<Content>({ baseUrl: '', site: 'm' })
 type Activity<Pick extends string> = Picked<Content, Content['activity'], Pick>
-/** What a call answers: it is never made, only its type is asked. */
+/** The answer of a call that is never made: only its type is read. */
 type AnswerOf<Call extends (...given: never[]) => Promise<unknown>> = Awaited<ReturnType<Call>>
 type ValuesOf<Page extends { entries: readonly { values: unknown }[] }> = Page['entries'][number]['values']
 

@@ -1,7 +1,7 @@
 /*
- * What comes of a selection, as a type: `Picked<Content, Values, 'title, museum(name)'>` has `title`, and of the museum its
- * `name`, and nothing else. Types alone: nothing of this file runs. A selection that is put together at run time is any text,
- * and what comes of it is loose.
+ * The result of a selection, as a type: `Picked<Content, Values, 'title, museum(name)'>` has `title`, and the `name` of the museum,
+ * and nothing else. Only types: nothing in this file runs. A selection that is computed at run time is any string, and its result
+ * is loose.
  */
 
 /** An entry as the Read API prints it. */
@@ -9,7 +9,7 @@ export interface Entry<Values = Record<string, unknown>, Type extends string = s
   readonly id: string
   readonly type: Type
   readonly locale: string
-  /** The locale that its words are in: another one where it falls back. What `lang` and `dir` of its page are made from. */
+  /** The locale of its content: another one where it falls back. Use it for `lang` and `dir` of the page. */
   readonly contentLocale: string
   readonly path: string | null
   readonly publishedAt: string | null
@@ -17,10 +17,10 @@ export interface Entry<Values = Record<string, unknown>, Type extends string = s
   readonly values: Values
 }
 
-/** Values of which nothing is known. */
+/** Values without known types. */
 export type LooseValues = Record<string, unknown>
 
-/** The forms that an answer is asked for in; each is that of readers who say nothing when left out. */
+/** The forms of an answer; each is the default when left out. */
 export interface AskedForms {
   readonly pick?: string | undefined
   readonly follow?: number | undefined
@@ -28,7 +28,7 @@ export interface AskedForms {
   readonly choices?: string | undefined
 }
 
-/** The values of entries of a type, as they come for what was asked. */
+/** The values of entries of a type, in the requested forms. */
 export type ValuesFor<Content extends object, Type extends keyof Content, Asked extends AskedForms> =
   IsLoose<Content[Type]> extends true
     ? Content[Type]
@@ -40,7 +40,7 @@ export type ValuesFor<Content extends object, Type extends keyof Content, Asked 
         : never
       : AsWhole<Content, Content[Type], FormsOf<Asked>, FollowOf<Asked>>
 
-/** What is picked; everything where it is certain that nothing is. */
+/** The picked values; all values where certainly nothing is picked. */
 type PickOf<Asked extends AskedForms> = [NonNullable<Asked['pick']>] extends [never] ? '*' : NonNullable<Asked['pick']>
 
 /** Entries of any of the types, told apart by `type`. */
@@ -70,12 +70,12 @@ type FormOf<
   : Otherwise
 type FollowOf<Asked extends AskedForms> = Asked extends { readonly follow: infer Follow extends number } ? Follow : 0
 
-/** Whether nothing more is known of values than that they have names. */
+/** Whether values are of unknown types. */
 type IsLoose<Values> = string extends keyof Values ? true : false
 
 type Less = [0, 0, 1, 2]
 
-/** All fields; as they are where nothing but that was asked. */
+/** All fields, unchanged if nothing else is picked. */
 type AsWhole<Content extends object, Values, F extends Forms, Follow extends number> = [F, Follow] extends [Plain, 0]
   ? Values
   : { [Name in keyof Values]: Whole<Content, Values[Name], F, Follow> }
@@ -108,7 +108,7 @@ type Followed<Content extends object, Type, F extends Forms, Follow extends numb
   ? Entry<AsWhole<Content, Content[Type], F, Follow>, Type>
   : Entry
 
-/** What `pick` names of some values, of blocks or entries that may be of several types for each of them. */
+/** The picked part of some values, for each of the types of blocks or entries. */
 export type Picked<
   Content extends object,
   Values,
@@ -116,7 +116,7 @@ export type Picked<
   F extends Forms = Plain,
 > = Values extends unknown ? Of<Content, Values, Items<Pick>, F> : never
 
-/** What items name of values of one owner; `name` is what the model calls it, for what is said of it alone. */
+/** The picked part of the values of one owner; `name` is its name in the model, for items of this owner only. */
 type Of<
   Content extends object,
   Values,
@@ -129,7 +129,7 @@ type Of<
   }
 >
 
-/** One field, with what is said inside its parentheses. */
+/** One field, with the items in its parentheses. */
 type FieldOf<Content extends object, Value, Inside extends string, F extends Forms> = Value extends null
   ? null
   : Value extends readonly (infer Element)[]
@@ -158,11 +158,11 @@ type FieldOf<Content extends object, Value, Inside extends string, F extends For
                   ? Within<Content, Value, Inside, F>
                   : Value
 
-/** What is inside a group or a block: all of it where nothing is said. */
+/** The picked part of a group or a block: all of it without items. */
 type Within<Content extends object, Values, Inside extends string, F extends Forms, Name extends string = string> =
   IsSaid<Inside> extends true ? Of<Content, Values, Items<Inside>, F, Name> : AsWhole<Content, Values, F, 0>
 
-/** The entries that a reference leads to, with what is picked of each. */
+/** The referenced entries, with the picked part of each. */
 type Reached<Content extends object, Type, Inside extends string, F extends Forms> = Type extends keyof Content & string
   ? Entry<Of<Content, Content[Type], Items<Inside>, F, Type>, Type>
   : Entry
@@ -170,7 +170,7 @@ type Reached<Content extends object, Type, Inside extends string, F extends Form
 type Members<Value, Names extends string> = { [Name in Names & keyof Value]: Value[Name] }
 
 type InForm<Value, Form extends string> = Form extends 'document' ? Value : string
-/** A text with known values is a choice. */
+/** A string with known values is a choice. */
 type InChoice<Value extends string, Form extends string> = string extends Value
   ? Value
   : Form extends 'label'
@@ -202,11 +202,11 @@ interface ReferenceLike {
 }
 
 /*
- * The grammar of `pick`, read by types: items with commas between them. `*`; `name(inside)`, `name.of.group`; `@owner(inside)`
- * for what is said of one type alone; and options, `as: html`.
+ * The grammar of `pick`, read by types: items separated by commas. `*`; `name(inside)`, `name.of.group`; `@owner(inside)` for one
+ * type only; and options, `as: html`.
  */
 
-/** An item: its name, and what is in its parentheses. */
+/** An item: its name, and the text in its parentheses. */
 type Item = readonly [name: string, inside: string]
 
 /** Items of a text, the commas inside parentheses left alone. */
@@ -230,7 +230,7 @@ type AfterParenthesis<Opened extends string, Name extends string, All extends re
     ? Items<Trim<Rest> extends `,${infer More}` ? More : Trim<Rest>, [...All, Nested<Trim<Name>, Inside>]>
     : All
 
-/** What is before the parenthesis that closes, and what is after it. */
+/** The text before the closing parenthesis, and the text after it. */
 type Close<
   Text extends string,
   Before extends string = '',
@@ -250,7 +250,7 @@ type Nested<Name extends string, Inside extends string> = Name extends `${infer 
 
 type IsOption<Name extends string> = Name extends `${string}:${string}` ? true : false
 
-/** The fields that items name, of one owner: those of all, and those that are said of it alone. */
+/** The fields of one owner that items name: for all owners, and for this one only. */
 type NamesOf<All extends readonly Item[], Owner extends string = string> = All[number] extends infer Each
   ? Each extends readonly [infer Name extends string, infer Inside extends string]
     ? Name extends '*'
@@ -265,7 +265,7 @@ type NamesOf<All extends readonly Item[], Owner extends string = string> = All[n
     : never
   : never
 
-/** What is said inside the parentheses of a field, joined where it is named more than once. */
+/** The items in the parentheses of a field, joined where it is named more than once. */
 type InsideOf<
   All extends readonly Item[],
   Name extends string,
@@ -289,7 +289,7 @@ type Join<A extends string, B extends string> = A extends '' ? B : B extends '' 
 
 type HasAll<All extends readonly Item[]> = '*' extends All[number][0] ? true : false
 
-/** Whether anything but options is said. */
+/** Whether there is anything but options. */
 type IsSaid<Inside extends string> = Inside extends ''
   ? false
   : [NamesOf<Items<Inside>>] extends [never]
@@ -298,7 +298,7 @@ type IsSaid<Inside extends string> = Inside extends ''
       : false
     : true
 
-/** What an option says; what goes without saying otherwise. */
+/** The value of an option; its default otherwise. */
 type OptionOf<Inside extends string, Option extends string, Otherwise extends string> = Inside extends ''
   ? Otherwise
   : Items<Inside>[number] extends infer Each

@@ -1,6 +1,6 @@
 import type { ErrorCodeName, Problem } from '@wisteria/core'
 
-/** What the service refused, as its problem details (RFC 9457) said it. */
+/** A refusal of the service, from its problem details (RFC 9457). */
 export class WisteriaProblem extends Error {
   readonly status: number
   /** Stable, for programs; `network` when no answer came. */
@@ -8,11 +8,11 @@ export class WisteriaProblem extends Error {
   /** Every place that is wrong, with JSON Pointers. */
   readonly problems: readonly Problem[]
   readonly requestId: string | undefined
-  /** Everything else that the answer told, e.g. both sides of a conflict. */
+  /** All other members of the answer, e.g. both sides of a conflict. */
   readonly details: Readonly<Record<string, unknown>>
-  /** The groups that a "not found" depends on: a page that says so is stale when one of them changes. */
+  /** The groups that a "not found" depends on: a page made from it is stale when one of them changes. */
   readonly groups: readonly string[]
-  /** Seconds after which to ask again, where the service said so. */
+  /** Seconds after which to try again, if the service said so. */
   readonly retryAfter: number | undefined
 
   constructor(
@@ -39,7 +39,7 @@ export class WisteriaProblem extends Error {
 
 /** No answer came: the service is not there, or the network is not. */
 export class WisteriaUnreachable extends WisteriaProblem {
-  /** Whether it took too long; asking again would take as long again. */
+  /** Whether it took too long; another attempt would take as long. */
   readonly timedOut: boolean
 
   constructor(address: string, cause: unknown) {

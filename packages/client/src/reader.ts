@@ -7,7 +7,7 @@ import type { WebhookEvent } from './webhooks.js'
 
 export interface EntryPage<Values = Record<string, unknown>, Type extends string = string> {
   readonly entries: readonly Entry<Values, Type>[]
-  /** Give it as `after` for the next page; null at the end. */
+  /** Pass it as `after` for the next page; null at the end. */
   readonly next: string | null
   /** With `count: true`. */
   readonly count?: number
@@ -21,7 +21,7 @@ export type RichTextForm = 'document' | 'html' | 'markdown' | 'text'
 /** How a choice is printed: its value, its label in the locale, or `{ value, label }`. */
 export type ChoiceForm = 'value' | 'label' | 'both'
 
-/** What of entries is wanted. */
+/** The fields of entries to read. */
 export interface Choosing {
   /** `title, museum(name, town), body(as: html)`; everything when left out, with references as id and type. */
   readonly pick?: string | undefined
@@ -31,19 +31,19 @@ export interface Choosing {
   readonly choices?: ChoiceForm | undefined
 }
 
-/** How an entry is asked for. */
+/** How an entry is read. */
 export interface EntryOptions extends Choosing {
-  /** One of the site's, or `auto`; its default when left out. */
+  /** One of the site's locales, or `auto`; the default locale when left out. */
   readonly locale?: string | undefined
 }
 
-/** Values by the names of types, when nothing more is known: `wisteria types` writes a better one. */
+/** Values by the names of types, without knowledge of the model: `wisteria types` writes better ones. */
 export type AnyContent = Record<string, Record<string, unknown>>
 
 export interface ListOptions extends EntryOptions {
-  /** A condition: `format in ["concert", "walk"] and starts >= now`, or one put together by `all`, `either` and `field`. */
+  /** A condition: `format in ["concert", "walk"] and starts >= now`, or one made with `all`, `either` and `field`. */
   readonly where?: string | Condition | undefined
-  /** Words that the entries hold. */
+  /** Words that the entries contain. */
   readonly search?: string | undefined
   /** `starts,-museum.name` */
   readonly sort?: string | undefined
@@ -60,7 +60,7 @@ export interface EntryEverywhere<Values = Record<string, unknown>> {
 }
 
 /** A path that can be read now. */
-/** What is searched, and what is wanted of the entries. */
+/** The words and types of a search, and the fields of entries to read. */
 export interface SearchOptions extends EntryOptions {
   /** Names of types; all when left out. */
   readonly types?: readonly string[] | undefined
@@ -75,7 +75,7 @@ export interface SearchResult<Found = Entry> {
     /** The name of the entry's field. */
     readonly field: string
     readonly text: string
-    /** Where the words stand in `text`: start, and end (excluded). */
+    /** Where the words are in `text`: start, and end (excluded). */
     readonly marks: readonly (readonly [number, number])[]
   }[]
 }
@@ -96,7 +96,7 @@ export interface Redirect {
 export interface PublicPath {
   readonly path: string
   readonly locale: string
-  /** The locale that its words are in: where it is another one, the page is no translation. */
+  /** The locale of its content: where it is another one, the page is no translation. */
   readonly contentLocale: string
   /** Whether the page asks search engines not to list it. */
   readonly hidden: boolean
@@ -107,11 +107,11 @@ export interface PublicPath {
 
 export interface ReaderOptions extends Connection {
   readonly site: string
-  /** `published` when left out; a grant or key with the right to drafts does not choose drafts by itself. */
+  /** `published` when left out; a grant or key with the right to drafts does not select drafts by itself. */
   readonly edition?: Edition | undefined
-  /** No answer is older than this: what a webhook's event said as `publicGeneration`. */
+  /** No answer is older than this: the `publicGeneration` of a webhook's event. */
   readonly generation?: string | undefined
-  /** What is made of an entry that is not there: null when left out, or a thrown WisteriaProblem. */
+  /** The result for an entry that does not exist: null when left out, or a thrown WisteriaProblem. */
   readonly missing?: 'null' | 'throw' | undefined
 }
 
@@ -121,7 +121,7 @@ export interface GraphqlError {
   readonly extensions?: Readonly<Record<string, unknown>>
 }
 
-/** A GraphQL answer that has errors; `data` is what could be answered all the same. */
+/** A GraphQL answer that has errors; `data` is the part that could be answered. */
 export class WisteriaGraphqlError extends Error {
   readonly errors: readonly GraphqlError[]
   readonly data: unknown
@@ -135,10 +135,9 @@ export class WisteriaGraphqlError extends Error {
 }
 
 /**
- * Reads a site. It remembers the cache groups of every answer: make one reader for each page you render, and keep its
- * `groups` with the page; the page is stale as soon as a webhook's event names one of them.
- *
- * `Content` maps the names of types to their values, as `wisteria types` writes it: `new Reader<Content>(…)`.
+ * Reads a site. It records the cache groups of every answer: make one reader for each page you render, and store its `groups` with
+ * the page; the page is stale as soon as a webhook's event names one of them. `Content` maps the names of types to their values, as
+ * `wisteria types` writes it: `new Reader<Content>(…)`.
  */
 export class Reader<Content extends object = AnyContent> {
   readonly #options: ReaderOptions
@@ -148,7 +147,7 @@ export class Reader<Content extends object = AnyContent> {
     this.#options = options
   }
 
-  /** What everything read so far depends on. */
+  /** The cache groups of everything read so far. */
   get groups(): string[] {
     return [...this.#groups]
   }
@@ -157,7 +156,7 @@ export class Reader<Content extends object = AnyContent> {
     return this.#options.edition ?? 'published'
   }
 
-  /** A page of entries of a type. Their values have what `pick` names, where it is written there and not put together. */
+  /** A page of entries of a type. Their values are typed by `pick`, if it is a literal. */
   async entries<Type extends keyof Content & string, const Asked extends ListOptions = object>(
     type: Type,
     options?: Asked & ListOptions,
@@ -189,9 +188,7 @@ export class Reader<Content extends object = AnyContent> {
     return this.#read(`/entries/${segment(type)}`, { ...listQuery(options ?? {}), locales: 'every' })
   }
 
-  /**
-   * Entries of all types that hold some words, the best first, with pieces of their texts. At most 50; typos are forgiven.
-   */
+  /** Entries of all types that contain some words, best first, with pieces of their texts. At most 50; it tolerates typos. */
   async search<const Asked extends SearchOptions = object>(
     words: string,
     options?: Asked & SearchOptions,
@@ -201,7 +198,7 @@ export class Reader<Content extends object = AnyContent> {
     return (await this.#read<{ results: SearchResult<AnyEntry<Content, Asked>>[] }>('/search', query)).results
   }
 
-  /** One entry by its id; null when there is none to see. */
+  /** One entry by its id; null when readers do not get it. */
   async entry<Type extends keyof Content & string, const Asked extends EntryOptions = object>(
     type: Type,
     id: string,
@@ -218,7 +215,7 @@ export class Reader<Content extends object = AnyContent> {
     return this.#missing(() => this.#read(`/entries/${segment(type)}`, { ...options }))
   }
 
-  /** The entry at a path, told apart by its `type`; where it has moved to, or null. */
+  /** The entry at a path, told apart by its `type`; its new path if it has moved, or null. */
   async at<const Asked extends Choosing = object>(
     path: string,
     options?: Asked & Choosing,
@@ -267,14 +264,14 @@ export class Reader<Content extends object = AnyContent> {
     } while (after !== undefined)
   }
 
-  /** What changed in public since a position, and where to ask on from; without one, only that. */
+  /** Public changes since a position, and the next position; without a position, only the next one. */
   changes(
     since?: number,
   ): Promise<{ readonly changes: readonly PublicChange[]; readonly position: number; readonly more: boolean }> {
     return this.#public('/changes', { since })
   }
 
-  /** A reader of the same that remembers nothing yet: its `groups` are those of one page. */
+  /** A reader of the same site without recorded groups: its `groups` are those of one page. */
   forPage(): Reader<Content> {
     return new Reader<Content>(this.#options)
   }
@@ -301,7 +298,7 @@ export class Reader<Content extends object = AnyContent> {
     const asked = { generation, edition: edition === 'draft' ? 'draft' : undefined }
     const path = `/read/v1/${segment(site)}/graphql`
     const body = { query, ...(Object.keys(variables).length > 0 ? { variables: JSON.stringify(variables) } : {}) }
-    // By GET its answer can be kept by caches, as long as the address is one that they all take.
+    // By GET its answer can be cached, as long as the address is not too long for a cache.
     const isShort = new URLSearchParams(body).toString().length <= longestAddress
     const reply = await call<{ data?: Data; errors?: GraphqlError[] }>(this.#options, {
       path,

@@ -71,7 +71,7 @@ describe('pictures', () => {
   })
 })
 
-/** A service that answers with one status after another. */
+/** A service that answers with a list of statuses. */
 function statuses(...answers: (number | Error)[]) {
   const asked: string[] = []
   const fetch = ((url: string) => {

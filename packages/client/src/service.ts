@@ -3,7 +3,7 @@ import type { NewSite, Offer, Session, SignedIn, SiteView } from './answers.js'
 import { Editor } from './editor.js'
 import { call, segment, type Call, type Connection } from './transport.js'
 
-/** What belongs to no site: signing in, accounts, creating sites. */
+/** Calls outside a site: signing in, accounts, creating sites. */
 export class Service {
   readonly #connection: Connection
 
@@ -35,7 +35,7 @@ export class Service {
   sessions = () => this.#call<{ sessions: Session[] }>({ path: '/edit/v1/account/sessions' })
   endSession = (id: string) =>
     this.#call<undefined>({ method: 'DELETE', path: `/edit/v1/account/sessions/${segment(id)}` })
-  /** What an invitation is for, by the code in its link. */
+  /** The site and role of an invitation, by the code in its link. */
   invitation = (code: string) => this.#call<Offer>({ method: 'POST', path: '/edit/v1/invitation', body: { code } })
   /** Becomes a member by the code of an invitation, and signs in: with a name and a new password, or the password of the account. */
   acceptInvitation = (by: { code: string; name?: string; password?: string; as?: 'cookie' | 'token' }) =>
@@ -56,7 +56,7 @@ export class Service {
       path: `/edit/v1/accounts/${segment(account)}/disabled`,
       body: { disabled },
     })
-  /** A one-time link by which somebody sets a new password. */
+  /** A one-time link to set a new password. */
   makePasswordLink = (account: string) =>
     this.#call<PasswordLink>({ method: 'POST', path: `/edit/v1/accounts/${segment(account)}/password-link` })
   /** The sites that you are a member of; all of them as an operator. `role` is yours there. */

@@ -26,6 +26,6 @@ it('reads with less than the guide says, compressed', async () => {
   const guide = readFileSync(new URL('../../../docs/guides/reading-content.md', import.meta.url), 'utf8')
   const said = Number(/what reads is less than (\d+) kB compressed/.exec(guide)![1])
   expect(bytes).toBeLessThan(said * 1000)
-  // And not so much less that the guide says nothing.
+  // And not so much less that the guide is wrong.
   expect(bytes).toBeGreaterThan((said - 2) * 1000)
 }, 60_000)

@@ -8,20 +8,20 @@ export interface Connection {
   /** Milliseconds to wait for an answer; 30 seconds when left out. */
   readonly timeout?: number | undefined
   /**
-   * How often a question is asked again that got no answer, or one that says to come back later (429, 502, 503, 504); twice
-   * when left out. Only what changes nothing is asked again.
+   * How often a request is sent again after no answer, or after 429, 502, 503 or 504; twice when left out. Only requests that
+   * change nothing are sent again.
    */
   readonly retries?: number | undefined
   /** Ends every call when it is aborted; the call then rejects with its reason. */
   readonly signal?: AbortSignal | undefined
   /**
-   * Asked when the service says that nobody is signed in, as when a session has ended: a call that got this answer is sent once
-   * more where it resolves to true.
+   * Called when the service answers that nobody is signed in, as when a session has ended: the request is sent once more if it
+   * resolves to true.
    */
   readonly signInAgain?: (() => Promise<boolean>) | undefined
-  /** Told of each call that may have changed something, once it has succeeded; e.g. to log it. */
+  /** Called after each successful request that may have changed something; e.g. to log it. */
   readonly onChange?: ((asked: Call, reply: Reply<unknown>) => void) | undefined
-  /** Whether changes are only tried: what is answered is what it would be, and nothing is changed. */
+  /** Whether all changes are dry runs: the answer is the one it would be, and nothing changes. */
   readonly isDryRun?: boolean | undefined
   /** Instead of the global one, e.g. in tests. */
   readonly fetch?: typeof fetch | undefined
@@ -37,7 +37,7 @@ export interface Call {
   readonly headers?: Readonly<Record<string, string>>
   /** Whether it changes nothing, though it is a POST. */
   readonly isQuestion?: boolean
-  /** Work over everything that a site holds: waits for at least ten minutes. */
+  /** Work over all content of a site: waits for at least ten minutes. */
   readonly isLong?: boolean
 }
 
@@ -50,14 +50,14 @@ export interface Reply<Body> {
 }
 
 const worthAsking = [429, 502, 503, 504]
-/** Milliseconds before the second attempt; each further one waits twice as long, and all a little by chance. */
+/** Milliseconds before the second attempt; each further one waits twice as long, with some randomness. */
 const firstPause = 200
-/** A service that says to come back later than that, in milliseconds, is told to whoever asked. */
+/** The longest `Retry-After` that is waited for, in milliseconds; a longer one is passed to the caller. */
 const longestPause = 5_000
 
 /**
- * One call of the service. What changes nothing is asked again where that may help.
- * @throws WisteriaProblem for any answer that is not a success, WisteriaUnreachable when none came.
+ * One request. One that changes nothing is sent again where that may help.
+ * @throws WisteriaProblem for any answer that is not a success, WisteriaUnreachable without an answer.
  */
 export async function call<Body>(connection: Connection, asked: Call): Promise<Reply<Body>> {
   const { method = 'GET', isQuestion = method === 'GET' } = asked
@@ -137,7 +137,7 @@ function parse(text: string): unknown {
   }
 }
 
-/** Seconds to wait; undefined where the header does not say it in seconds. */
+/** Seconds to wait; undefined where the header has no number of seconds. */
 const readRetryAfter = (header: string | null): number | undefined =>
   header !== null && /^\d{1,6}$/.test(header) ? Number(header) : undefined
 

@@ -1,7 +1,7 @@
 import { ref } from 'vue'
 import { messageOf } from './messages'
 
-/** What is done on a page, and what came of it: told in the strip, and the page read anew. */
+/** The actions of a page: their results are shown in the strip, and the page is read again. */
 export function useActs(reload: () => Promise<void>) {
   const result = ref('')
   const refused = ref('')

@@ -2,7 +2,7 @@
 /// <reference types="element-plus/global" />
 
 declare module '@dragdroptouch/drag-drop-touch' {
-  /** Turns touches into the drag events of HTML, on what can be dragged. */
+  /** Turns touches into the drag events of HTML, on draggable elements. */
   export function enableDragDropTouch(
     dragRoot: Document,
     dropRoot: Document,

@@ -13,7 +13,7 @@ const follow = () => document.documentElement.classList.toggle('dark', dark.matc
 dark.addEventListener('change', follow)
 follow()
 
-// Browsers turn no touch into drag events. Who holds a finger on something drags it; who moves it at once scrolls.
+// Browsers make no drag events from touches. A finger that rests drags; one that moves at once scrolls.
 if (navigator.maxTouchPoints > 0)
   void import('@dragdroptouch/drag-drop-touch').then(({ enableDragDropTouch }) =>
     enableDragDropTouch(document, document, { isPressHoldMode: true }),

@@ -4,7 +4,7 @@ export function focusRegion(step: 1 | -1): void {
     (region) => region.offsetParent !== null,
   )
   if (regions.length === 0) return
-  // A region may be inside another, as the outline is in the work: the innermost is where one is.
+  // A region may be inside another, as the outline is in the main one: the innermost counts.
   const here = regions.findLastIndex((region) => region.contains(document.activeElement))
   const next = regions[(here + step + regions.length) % regions.length]!
   const first = [

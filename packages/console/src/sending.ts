@@ -1,7 +1,7 @@
 import { ref } from 'vue'
 import { messagesOf } from './messages'
 
-/** A form that is sent: whether it is on its way, and what was wrong with it. */
+/** The state of a form that is being sent: whether it is running, and its errors. */
 export function useSending(before: readonly string[] = []) {
   const problems = ref<string[]>([...before])
   const isBusy = ref(false)

@@ -5,13 +5,13 @@ import { forgetActs, recordAct, rememberEmails } from './lastActs/lastActs'
 import { signedOut } from './signedOut'
 import { speak, t } from './messages'
 
-/** Who is signed in; null when nobody is, undefined until that is known. */
+/** The signed-in account; null when nobody is signed in, undefined until that is known. */
 export const session = shallowRef<SignedIn | null | undefined>(undefined)
 
-// What somebody did is not shown to whoever signs in next in this tab.
+// Actions of one user are not shown to the next one in this tab.
 watch(() => session.value?.account.id, forgetActs, { flush: 'sync' })
 
-/** Whoever worked here signs in again without leaving the page; at the start nobody is known, and nobody is asked. */
+/** A user whose session has ended signs in again without leaving the page; at the start nobody is asked. */
 export const signInAgain = (): Promise<boolean> => (session.value ? signedOut.askToSignIn() : Promise.resolve(false))
 
 export const service = new Service({ baseUrl: '', signInAgain, onChange: recordAct })
@@ -72,7 +72,7 @@ export function callerOn(membership: SignedIn['sites'][number] | undefined): Cal
   }
 }
 
-/** The person behind `account:…`, or what else did it. */
+/** The name of `account:…`, or of another actor. */
 export function nameOfActor(site: Site, actor: string): string {
   const [kind, id] = actor.split(':')
   if (kind === 'account') return site.members.find((member) => member.account === id)?.name ?? t('shell.somebodyGone')

@@ -1,10 +1,10 @@
-/** Text as one word of a command line, as it is. */
+/** Text as one word of a shell's command line. */
 export const quoted = (text: string): string => `'${text.replaceAll("'", `'\\''`)}'`
 
 /** A word of a command line, in quotes where it needs them. */
 export const word = (text: string): string => (/^[\w./:@%+=,-]+$/.test(text) ? text : quoted(text))
 
-/** Text that a command reads from its standard input, as a here-document that holds it as it is. */
+/** Text for a command's standard input, as a here-document that leaves it unchanged. */
 export function withInput(command: string, text: string): string {
   let end = 'END'
   while (text.split('\n').includes(end)) end += '_'

@@ -1,9 +1,9 @@
 import { useEventListener } from '@vueuse/core'
 
-/** What a key does. It answers `false` where the key has another meaning there, which the browser then gives it. */
+/** The action of a key. It returns `false` where the key has another meaning, which the browser then handles. */
 type Action = () => unknown
 
-/** The name of a pressed key with what is held: `mod+shift+z`, `f6`. `mod` is Ctrl, and Command on a Mac. */
+/** The name of a pressed key with its modifiers: `mod+shift+z`, `f6`. `mod` is Ctrl, and Command on a Mac. */
 export function shortcutOf(event: Pick<KeyboardEvent, 'key' | 'ctrlKey' | 'metaKey' | 'altKey' | 'shiftKey'>): string {
   return [
     (event.ctrlKey || event.metaKey) && 'mod',

@@ -1,7 +1,7 @@
 import { Service, type SignedIn } from '@wisteria/client'
 import { shallowRef } from 'vue'
 
-/** Without the question that `service` asks when nobody is signed in. */
+/** Without the dialogue that `service` shows when nobody is signed in. */
 const plain = new Service({ baseUrl: '' })
 
 /** The question to sign in again; there while it is open. */
@@ -9,9 +9,8 @@ const question = shallowRef<{ readonly answer: (isSignedIn: boolean) => void }>(
 let asked: Promise<boolean> | undefined
 
 /**
- * Asks to sign in again, once for all calls that find out that the session has ended. They wait meanwhile, so that nothing
- * that was typed or begun is lost.
- * @returns whether somebody did.
+ * Shows the sign-in dialogue, once for all calls that meet the end of the session. They wait meanwhile, so that nothing is lost.
+ * @returns whether the user signed in.
  */
 function askToSignIn(): Promise<boolean> {
   asked ??= new Promise<boolean>((resolve) => {

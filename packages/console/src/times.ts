@@ -3,7 +3,7 @@ import { t } from './messages'
 
 const formatters = new Map<string, Intl.DateTimeFormat>()
 
-/** A formatter of the language that the console speaks, made once. */
+/** A formatter of the console's language, made once. */
 function formatter(options: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {
   const language = t('times.language')
   const zoned = { timeZone: ownZone(), ...options }
@@ -38,13 +38,13 @@ export const day = (date: string): string => formatter({ ...fullDay, timeZone: '
 export const momentIn = (instant: string, zone?: string): string =>
   formatter({ ...fullDay, ...hours, ...(zone ? { timeZone: zone } : {}) }).format(new Date(instant))
 
-/** "12 Mar 2031, 09:00", and with a zone, what the clocks there show: "12 Mar 2031, 09:00 (Europe/Amsterdam)". */
+/** "12 Mar 2031, 09:00", and with a zone, the local time there: "12 Mar 2031, 09:00 (Europe/Amsterdam)". */
 export const moment = (instant: string, zone?: string): string =>
   `${momentIn(instant, zone)}${zone ? ` (${zone})` : ''}`
 
-/** A time in a site's time zone, which is said where the reader's clock shows another one. */
+/** A time in a site's time zone, which is named if the reader's differs. */
 export const inSite = (instant: string, zone: string): string =>
   zone === ownZone() ? momentIn(instant, zone) : moment(instant, zone)
 
-/** The time zone of whoever reads: the one that they chose, or that of their browser. */
+/** The time zone of the user: the chosen one, or that of the browser. */
 export const ownZone = (): string => session.value?.account.timeZone ?? Intl.DateTimeFormat().resolvedOptions().timeZone

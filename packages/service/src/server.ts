@@ -38,9 +38,9 @@ import { setUpCodeOf } from './access/setUpCode.js'
 export interface RunningService {
   /** Where it is reached. */
   readonly baseUrl: string
-  /** The address for creating the first owner, while there is none. */
+  /** The address of the set-up, until there is an owner. */
   readonly setUpAddress: string | undefined
-  /** Takes no more requests, finishes what is under way, and closes the database. */
+  /** Accepts no more requests, finishes running ones, and closes the database. */
   stop(): Promise<void>
 }
 
@@ -49,7 +49,7 @@ export interface RunningService {
  * @throws OptionError in a sentence when the port is taken or the data folder cannot be written.
  */
 export async function startService(options: ServiceOptions, now: () => number = Date.now): Promise<RunningService> {
-  // Written at once: what a process that is killed had to say is not lost with it.
+  // Written at once, so that a killed process loses no line.
   const logger = pino({ level: options.logLevel, base: null }, destination({ dest: 2, sync: true }))
   let onWork: (work: ReadonlySet<Work>) => void = () => undefined
   const { database, lock } = await openFolder(options.data, {
@@ -88,10 +88,10 @@ export async function startService(options: ServiceOptions, now: () => number = 
   }
   const front = new Front(kernel, readRoutes, buildApp(kernel))
   const server = createServer(front.listen)
-  // A large file on a slow line takes as long as it takes.
+  // A large file on a slow line may take long.
   server.requestTimeout = 0
   server.headersTimeout = 30_000
-  // Longer than proxies and clients keep theirs: a connection must not go in the moment in which it is used again.
+  // Longer than proxies and clients keep connections open: one must not close in the moment in which it is used again.
   server.keepAliveTimeout = 65_000
   const stopWatching = watchBodies(server)
   try {
@@ -146,7 +146,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
   logger.info({ baseUrl: kernel.baseUrl }, 'listening')
   let stopping: Promise<void> | undefined
   const stop = async (): Promise<void> => {
-    // Whoever is being answered is told that this connection ends with it, and comes back to whoever serves then.
+    // Running answers close their connections, so that clients connect to the next service.
     server.prependListener('request', (_, response) => void (response.shouldKeepAlive = false))
     clearInterval(tidy)
     clearInterval(noting)
@@ -159,7 +159,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
     await Promise.all(loops.map((loop) => loop.stop()))
     await operator?.stop()
     await fieldReadsOf(kernel).keep()
-    // What cannot be written, on a full disk, keeps nobody from closing the database.
+    // A failed write, on a full disk, does not keep the database from closing.
     await notePositions(database, options.data).catch((error: unknown) => logger.warn(error))
     await database.close()
     await lock.release()
@@ -177,7 +177,7 @@ function listenMessage(error: NodeJS.ErrnoException, { host, port }: ServiceOpti
   return `The service cannot listen on ${host}:${port}: ${error.message}.`
 }
 
-/** Writes again what an earlier version wrote in a form of its own, before anybody reads it; then everything counts as changed. */
+/** Writes rows of an earlier version again in today's form, before they are read; then everything counts as changed. */
 async function completeEverything(kernel: Kernel): Promise<void> {
   for (const id of await siteIds(kernel.database)) {
     let isTold = false
@@ -194,10 +194,10 @@ async function completeEverything(kernel: Kernel): Promise<void> {
   }
 }
 
-/** How much is forgotten in one transaction, and how long others may come in between, in milliseconds. */
+/** How many rows are deleted in one transaction, and the pause between two, in milliseconds. */
 const forgottenAtOnce = 500
 
-/** What is done at the start and every hour: forgetting what is too old, and emptying the bin, little by little. */
+/** The work at the start and every hour: deleting old rows and emptying the bin, in small transactions. */
 async function tidyUp(kernel: Kernel): Promise<void> {
   const daysAgo = (days: number): string => new Date(kernel.now - days * 86_400_000).toISOString()
   const { keepEvents, keepHistory } = kernel.options
@@ -211,7 +211,7 @@ async function tidyUp(kernel: Kernel): Promise<void> {
     sessions: 0,
     previewCodes: 0,
     passwordLinks: 0,
-    // Shown as expired for a month, so that whoever invited can do it again.
+    // Shown as expired for a month, so that people can be invited again.
     invitations: 30,
     idempotency: 1,
     proposals: 7,

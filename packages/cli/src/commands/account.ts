@@ -7,7 +7,7 @@ import { print, printJson, printTable, when } from '../output.js'
 
 interface Options {
   readonly json?: boolean
-  /** The folder of a service on this machine: then nobody has to sign in. */
+  /** The data folder of a service on this machine: no sign-in is needed then. */
   readonly data?: string
   readonly baseUrl?: string
 }
@@ -33,7 +33,7 @@ export function addAccount(program: Command): void {
     .command('account')
     .summary('passwords and accounts')
     .description(
-      'Your own account, and those that you manage. With --data, on the machine of the service, nobody has to sign in: any account can be managed.',
+      'Your own account, and those that you manage. With --data, on the machine of the service, no sign-in is needed, and any account can be managed.',
     )
   account
     .command('password')
@@ -138,7 +138,7 @@ export function addAccount(program: Command): void {
   account
     .command('link')
     .description(
-      'Makes a one-time link, good for 24 hours, by which somebody who forgot their password sets a new one. Give it only to them.',
+      'Makes a one-time link, valid for 24 hours, for somebody who forgot their password to set a new one. Give it only to them.',
     )
     .argument('<email>')
     .addOption(data())
@@ -188,7 +188,7 @@ export function addAccount(program: Command): void {
 const data = (): Option =>
   new Option('--data <folder>', 'the data folder of a service on this machine, whether it runs or not')
 
-/** @throws UsageError where it is none of those that one manages. */
+/** @throws UsageError for an account that the user does not manage. */
 async function managed(email: string): Promise<ManagedAccount> {
   const { accounts } = await openService().accounts()
   const match = accounts.find((account) => account.email === email.trim().toLowerCase())

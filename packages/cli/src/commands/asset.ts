@@ -8,10 +8,7 @@ import { printUsedBy } from '../entryOutput.js'
 import { print, printJson, printTable, when } from '../output.js'
 
 export function addAsset(program: Command): void {
-  const asset = program
-    .command('asset')
-    .summary('list and add files')
-    .description('Assets: the files that entries hold.')
+  const asset = program.command('asset').summary('list and add files').description('Assets: the files of the site.')
   asset
     .command('list')
     .description('Lists the assets of the site by name.')
@@ -36,14 +33,14 @@ export function addAsset(program: Command): void {
     })
   asset
     .command('add')
-    .description('Adds a file. What it is is found out from its content.')
+    .description('Adds a file. Its media type is read from its content.')
     .argument('<file>')
     .option('--alt <locale=text>', 'alternative text; repeat it for each locale', collect, [])
     .option('--json', 'print JSON')
     .action(async (file: string, { alt, json }: { alt: string[]; json?: boolean }) => {
       const editor = openEditor()
       const texts = readTexts('--alt', alt)
-      // Asked before anything is sent: a file without the texts that were meant for it would be half of what was asked.
+      // Checked before anything is sent, so that no file is added without its texts.
       if (Object.keys(texts).length > 0) {
         const tags = (await editor.settings()).locales.map((locale) => locale.tag)
         const unknown = Object.keys(texts).find((tag) => !tags.includes(tag))
@@ -51,7 +48,7 @@ export function addAsset(program: Command): void {
           throw new UsageError(`--alt: \`${unknown}\` is not a locale of this site (${tags.join(', ')}).`)
       }
       const uploaded = await editor.uploadAsset(basename(file), await readFileAsBlob(file))
-      // What was only tried is not there to be changed.
+      // The asset of a dry run does not exist, so it cannot be changed.
       const hasTexts = Object.keys(texts).length > 0 && !triesOnly()
       const added = hasTexts ? await editor.changeAsset(uploaded.id, { alt: texts }) : uploaded
       if (json) printJson(added)
@@ -59,13 +56,16 @@ export function addAsset(program: Command): void {
     })
   asset
     .command('change')
-    .description('Changes what is said of a file: its name, its texts by locale, what matters in a picture.')
+    .description('Changes the name of a file, its texts by locale, and the most important point of a picture.')
     .argument('<id>')
-    .option('--name <name>', 'what it is called as a file')
+    .option('--name <name>', 'the file name')
     .option('--alt <locale=text>', 'alternative text; an empty text removes it', collect, [])
     .option('--title <locale=text>', 'what it is called', collect, [])
     .option('--caption <locale=text>', 'caption; repeat it for each locale', collect, [])
-    .option('--focal <x,y>', 'what matters in a picture, from 0 to 1 from the start and the top: 0.5,0.3')
+    .option(
+      '--focal <x,y>',
+      'the most important point of a picture, as parts of its width and height from left and top, e.g. 0.5,0.3',
+    )
     .option('--json', 'print JSON')
     .action(
       async (
@@ -133,7 +133,7 @@ export function addAsset(program: Command): void {
     })
   asset
     .command('usage')
-    .description('Lists the entries that hold a file.')
+    .description('Lists the entries that use a file.')
     .argument('<id>')
     .option('--json', 'print JSON')
     .action(async (id: string, { json }: { json?: boolean }) => {
@@ -144,9 +144,12 @@ export function addAsset(program: Command): void {
     })
   asset
     .command('delete')
-    .description('Deletes a file that no entry holds.')
+    .description('Deletes a file that no entry uses.')
     .argument('<id>')
-    .option('--ignore-revisions', 'delete it although older revisions hold it: restoring one gives a broken reference')
+    .option(
+      '--ignore-revisions',
+      'delete it although older revisions use it: restoring one of them gives a broken reference',
+    )
     .action(async (id: string, { ignoreRevisions }: { ignoreRevisions?: boolean }) => {
       await openEditor().deleteAsset(id, ignoreRevisions ? { revisions: 'ignore' } : {})
       print('Deleted.')

@@ -79,7 +79,7 @@ export function addBulk(entry: Command): void {
     .addArgument(new Argument('<action>', 'what to do').choices(actions))
     .argument('[ids...]')
     .option('--type <name>', 'all of a type')
-    .option('--where <condition>', 'all that match a condition, e.g. \'entry.state = "edited"\'')
+    .option('--where <condition>', 'entries that match a condition, e.g. \'entry.state = "edited"\'')
     .option('--search <words>', 'all that contain these words')
     .option('--view <name>', 'all in a saved view')
     .option('--all', 'all entries')

@@ -14,7 +14,7 @@ export function addConnect(program: Command): void {
     .argument('<url>', 'where the service is, e.g. http://localhost:4080')
     .option('--email <address>', 'your account')
     .option('--key', 'connect with an access key instead of an account')
-    .option('--site <name>', 'the site to work on; your only one when left out')
+    .option('--site <name>', 'the site to work on; may be left out if you are a member of only one')
     .option('--json', 'print JSON')
     .action(async (url: string, options: { email?: string; key?: boolean; site?: string; json?: boolean }) => {
       if (!URL.canParse(url) || !/^https?:/.test(url))

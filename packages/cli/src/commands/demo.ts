@@ -2,7 +2,7 @@ import { readOptions, variableOf } from '@wisteria/service/options'
 import type { Command } from 'commander'
 import { addServiceOptions } from './serve.js'
 
-/** Where the demo keeps its data, and what it logs, when nothing else is said. */
+/** The defaults of the demo. */
 const demoDefaults = { data: './data/demo', logLevel: 'warn' } as const
 
 interface Flags {
@@ -19,7 +19,7 @@ export function addDemo(program: Command): void {
     .description(
       'Runs the service with Marram Coast Museums, three museums that do not exist, and their sample front end on the next port.',
     )
-    .option('--fresh', 'start over: throw away what was changed')
+    .option('--fresh', 'start over, and discard all changes')
     .option('--json', 'print the addresses as JSON')
     .action(async ({ fresh, json, ...given }: Flags) => {
       const defaults = Object.fromEntries(

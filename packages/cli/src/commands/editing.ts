@@ -14,7 +14,7 @@ type Values = Readonly<Record<string, unknown>>
 const isMap = (value: unknown): value is Values => typeof value === 'object' && value !== null && !Array.isArray(value)
 const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b)
 
-/** What differs between values as they were written out and as they came back, as a JSON Merge Patch (RFC 7396). */
+/** The differences between the values as written out and as read back, as a JSON Merge Patch (RFC 7396). */
 export function patchBetween(before: Values, after: Values): Record<string, unknown> {
   const patch: Record<string, unknown> = {}
   for (const name of Object.keys(before)) if (!(name in after) || after[name] === undefined) patch[name] = null
@@ -34,7 +34,7 @@ const remarks = (entry: EditableEntry): string =>
     '',
   ].join('\n')
 
-/** Lets somebody write in the editor of their choice. @returns the text as they left it. */
+/** Opens a text in the user's editor. @returns the text afterwards. */
 function writeIn(file: string): string {
   const editor = process.env['VISUAL'] || process.env['EDITOR']
   if (!editor) throw new UsageError('Set EDITOR to the editor that you write in, such as `EDITOR=vi`.')
@@ -51,7 +51,7 @@ function readBack(text: string): Values | undefined {
   return content
 }
 
-/** Saves what was changed, on top of what others changed meanwhile at other places. */
+/** Saves the changes, and merges them with changes of others at other places. */
 async function saveChanges(editor: Editor, entry: EditableEntry, patch: Values): Promise<EditableEntry> {
   const now = await editor.entry(entry.id)
   if (now.version === entry.version) return editor.patch(entry.id, entry.version, patch)
@@ -91,7 +91,7 @@ export function addEditing(entry: Command): void {
         printResult(await saveChanges(editor, entry, patch), `Saved ${Object.keys(patch).join(', ')}`, json)
         keeps = false
       } catch (error) {
-        // What somebody wrote is not thrown away because it could not be read or saved.
+        // The written text is not thrown away when it cannot be read or saved.
         keeps ||= !(error instanceof UsageError && error.message.includes('Nothing was saved'))
         if (keeps) say(`What you wrote is kept in ${file}.`)
         if (error instanceof WisteriaProblem || error instanceof UsageError) throw error

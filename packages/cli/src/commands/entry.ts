@@ -24,12 +24,12 @@ export function addEntry(program: Command): void {
   const entry = program
     .command('entry')
     .summary('list, show, change and publish entries')
-    .description('Entries: their working copies, and what of them is public.')
+    .description('Entries: their working copies, and what is public.')
   entry
     .command('list')
     .description('Lists working copies with their states, of one type or of all, newest change first.')
     .argument('[type]')
-    .option('--search <words>', 'that hold these words, by their beginnings or their stems')
+    .option('--search <words>', 'entries with these words, by their beginnings or their stems')
     .option('--where <condition>', 'e.g. \'format = "walk" and entry.state = "edited"\'')
     .option('--view <name>', 'a saved view')
     .option('--sort <fields>', 'e.g. starts,-title; newest change first when left out')

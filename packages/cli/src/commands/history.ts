@@ -4,7 +4,7 @@ import { openEditor, UsageError } from '../connection.js'
 import { printResult, readVersion, short } from '../entryOutput.js'
 import { print, printJson, printTable, when } from '../output.js'
 
-/** What an entry was: its revisions, compared and restored. */
+/** Commands about revisions: listing, comparing and restoring them. */
 export function addHistory(entry: Command): void {
   entry
     .command('revisions')
@@ -156,7 +156,7 @@ function printDifferences(all: readonly Difference[]): void {
   }
 }
 
-/** Words as they change: [-what went-]{+what came+}. */
+/** Changed words: [-removed-]{+added+}. */
 const marked = ({ is, text }: { is: string; text: string }): string =>
   is === 'same'
     ? text.length > 80

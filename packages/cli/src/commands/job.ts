@@ -3,7 +3,7 @@ import type { Command } from 'commander'
 import { openEditor } from '../connection.js'
 import { print, printJson, printTable, progress, say, when } from '../output.js'
 
-/** What a job does, and how it ended. */
+/** The action of a job, and its result. */
 const named = ({ does, undoes, state, message }: Job): string =>
   does === null || state === 'running' ? message : `${undoes === null ? '' : 'undo '}${does}: ${message}`
 

@@ -54,7 +54,7 @@ export function addLocale(program: Command): void {
   locale
     .command('compare')
     .description(
-      'Says what the settings in a YAML file would do: locales that come and go, and what is public in them.',
+      'Shows what the settings in a YAML file would do: locales added and removed, and what is public in them.',
     )
     .requiredOption('--file <path>', 'YAML or JSON; - for standard input')
     .option('--json', 'print JSON')

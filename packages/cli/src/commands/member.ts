@@ -56,7 +56,9 @@ export function addMember(program: Command): void {
     )
   member
     .command('invite')
-    .description('Invites somebody by a one-time link, good for 7 days. An earlier link of theirs is no longer good.')
+    .description(
+      'Invites somebody by a one-time link, valid for 7 days. An earlier link to the same e-mail stops working.',
+    )
     .argument('<email>')
     .requiredOption('--role <role>', 'owner, developer, editor, translator or viewer')
     .option('--locales <tags>', 'limit them to these locales', readList)
@@ -69,7 +71,7 @@ export function addMember(program: Command): void {
     })
   member
     .command('invitations')
-    .description('Lists who was invited and has not come yet.')
+    .description('Lists open invitations.')
     .option('--json', 'print JSON')
     .action(async ({ json }: Json) => {
       const { invitations } = await openEditor().invitations()
@@ -88,7 +90,7 @@ export function addMember(program: Command): void {
     })
   member
     .command('revoke')
-    .description('Revokes an invitation: its link is no longer good.')
+    .description('Revokes an invitation: its link stops working.')
     .argument('<email>')
     .option('--json', 'print JSON')
     .action(async (email: string, { json }: Json) => {

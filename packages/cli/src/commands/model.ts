@@ -30,7 +30,7 @@ function printConsequences({ consequences, base }: Proposal): void {
   )
 }
 
-/** Compares what was named: a folder of files, or a version that has been in force. */
+/** Compares a folder of files, or an earlier version, with the model. */
 function propose(folder: string | undefined, at: string | undefined): Promise<Proposal> {
   if ((folder === undefined) === (at === undefined))
     throw new UsageError('Name either a folder of model files, or an earlier version with --at.')
@@ -94,13 +94,13 @@ export function addModel(program: Command): void {
     .description('Writes the files of the model in force into a folder. Comparing that folder then shows no change.')
     .argument('<folder>', 'is made when it is not there')
     .option('--prune', 'remove files of the folder that the model does not have')
-    .option('--at <version>', 'the files of an older model')
+    .option('--at <version>', 'the files of an earlier version')
     .option('--json', 'print JSON')
     .action(async (folder: string, { prune, at, json }: { prune?: boolean; at?: string; json?: boolean }) => {
       const editor = openEditor()
       const inForce = await editor.model()
       const { version, files: currentFiles } = at === undefined ? inForce : await editor.modelAt(versionIn(at))
-      // What was renamed or removed since is found again by the version that the names are of.
+      // Fields renamed or removed since are recognised by the version that the names belong to.
       const files = version === inForce.version ? currentFiles : currentFiles.map((file) => withNamesOf(file, version))
       if (version === 0) throw new UsageError('There is no model yet. Adopt one: `wisteria model adopt FOLDER`.')
       mkdirSync(folder, { recursive: true })
@@ -173,7 +173,7 @@ export function addModel(program: Command): void {
     )
   model
     .command('history')
-    .description('Lists the models that have been in force: who adopted each, and what it did.')
+    .description('Lists the versions of the model: who adopted each, and what it changed.')
     .option('--json', 'print JSON')
     .action(async ({ json }: { json?: boolean }) => {
       const editor = openEditor()

@@ -33,21 +33,21 @@ export function addQuery(program: Command): void {
     .description('Reads entries of a type through the Read API, or runs a GraphQL query.')
     .argument('[type]', 'the type to list')
     .option('--where <condition>', 'e.g. \'format in ["concert", "walk"] and starts >= now\'')
-    .option('--search <words>', 'words that the entries hold; without a type in all types, the best first')
+    .option('--search <words>', 'words that the entries contain; without a type it searches all types, best first')
     .option('--sort <fields>', 'e.g. starts,-museum.name')
-    .option('--pick <selection>', "what of each, e.g. 'title, museum(name), body(as: html)'")
-    .option('--follow <n>', 'how many references deep to read where nothing is picked: 0 to 3')
+    .option('--pick <selection>', "fields of each entry, e.g. 'title, museum(name), body(as: html)'")
+    .option('--follow <n>', 'without --pick: how many levels of references to read, 0 to 3')
     .option('--choices <form>', 'value, label or both: how choices are printed')
     .option('--first <n>', 'at most 100; 20 when left out')
     .option('--after <cursor>', 'the next page')
     .option('--locale <tag>')
-    .option('--every-locale', 'each entry in all its locales, as JSON')
+    .option('--every-locale', 'each entry in all locales, as JSON')
     .option('--edition <name>', 'published or draft', 'published')
-    .option('--count', 'count them all')
+    .option('--count', 'add the total')
     .option('--path <path>', 'the entry at a path, instead of a list')
-    .option('--paths', 'every path that can be read, of the type or of all, instead of entries')
-    .option('--redirects', 'every path that moved, and where to')
-    .option('--changes [since]', 'what changed in public since a position, and the position to ask on from')
+    .option('--paths', 'all readable paths, of the type or of all types, instead of entries')
+    .option('--redirects', 'all paths that moved, and where to')
+    .option('--changes [since]', 'public changes since a position, and the next position')
     .option('--graphql <query>', 'a GraphQL query instead, or @FILE that holds one')
     .option('--variables <json>', 'of the GraphQL query')
     .option('--json', 'print JSON')
@@ -93,7 +93,7 @@ export function addQuery(program: Command): void {
       const rows = page.entries.map((entry) => flatten(entry.values))
       const names = [...new Set(rows.flatMap((row) => Object.keys(row)))]
       const isPlain = (name: string) => pick !== undefined || rows.every((row) => typeof (row[name] ?? '') !== 'object')
-      // Where there is no value, nothing is inside it either: the columns of what is inside stand for it.
+      // A reference without a value has no columns for its inside.
       const isOuter = (name: string) => names.some((other) => other.startsWith(`${name}.`))
       const shown = names.filter((name) => isPlain(name) && !isOuter(name)).slice(0, pick === undefined ? 5 : 12)
       const short = (text: string): string => (text.length > 44 ? text.slice(0, 43) + '…' : text)
@@ -108,7 +108,7 @@ export function addQuery(program: Command): void {
     })
 }
 
-/** Values by their paths: what was picked of a reference or a group has a column of its own, such as `museum.name`. */
+/** Values by their paths: a picked field of a reference or a group has a column of its own, such as `museum.name`. */
 function flatten(values: Readonly<Record<string, unknown>>, before = ''): Record<string, unknown> {
   return Object.fromEntries(
     Object.entries(values).flatMap(([name, value]) => {
@@ -138,7 +138,7 @@ const readChoiceForm = (text: string | undefined): ChoiceForm | undefined => {
   throw new UsageError(`--choices is value, label or both, not “${text}”.`)
 }
 
-/** Entries of all types that hold some words, with the words between asterisks. */
+/** Entries of all types that contain some words, with the words between asterisks. */
 async function printSearch(
   reader: ReturnType<typeof openReader>,
   { search, first, locale, json }: QueryOptions,

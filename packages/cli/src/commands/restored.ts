@@ -6,7 +6,7 @@ export function addRestored(program: Command): void {
     .command('restored')
     .summary('after you restored data from a copy')
     .description(
-      'Tells front ends, caches and webhooks that everything may have changed, after you restored a data folder from a copy.',
+      'Tells front ends, caches and webhooks that everything may have changed. Run it after you restored a data folder from a copy.',
     )
     .requiredOption('--data <folder>', 'the data folder of a service on this machine, whether it runs or not')
     .option('--json', 'print JSON')

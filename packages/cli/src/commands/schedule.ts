@@ -41,9 +41,9 @@ export function addSchedule(program: Command): void {
     )
   schedule
     .command('list')
-    .description('Lists schedules, the soonest first; with --ended those that are done, failed or cancelled.')
+    .description('Lists schedules, the soonest first; with --ended, those that are done, failed or cancelled.')
     .argument('[entry]', 'only of the entry with this id')
-    .option('--ended', 'those that have ended, the newest first')
+    .option('--ended', 'schedules that have ended, newest first')
     .option('--json', 'print JSON')
     .action(async (entry: string | undefined, { ended, json }: { ended?: boolean; json?: boolean }) => {
       const { schedules } = await openEditor().schedules({ ...(entry ? { entry } : {}), ...(ended ? { ended } : {}) })

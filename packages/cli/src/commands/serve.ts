@@ -3,7 +3,7 @@ import { flagOf, readOptions, serviceOptions, variableOf } from '@wisteria/servi
 import { Option, type Command } from 'commander'
 import { print, printJson, say } from '../output.js'
 
-/** Stops once on the first signal; a second one ends the process where it stands. */
+/** Stops once on the first signal; a second one ends the process at once. */
 export function stopOnSignal(stop: () => Promise<void>): void {
   let stopping = false
   const onSignal = (): void => {
@@ -24,7 +24,7 @@ export function stopOnSignal(stop: () => Promise<void>): void {
 
 type OptionName = keyof typeof serviceOptions
 
-/** Adds options of the service to a command; `defaults` are those that it has instead of the service's own. */
+/** Adds options of the service to a command; `defaults` replace the service's own. */
 export function addServiceOptions(
   command: Command,
   names: readonly OptionName[] = Object.keys(serviceOptions) as OptionName[],

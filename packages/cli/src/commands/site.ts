@@ -51,7 +51,7 @@ export function addSite(program: Command): void {
     })
   site
     .command('rebuild')
-    .description('Makes the rows of the published edition anew from its publications.')
+    .description('Rebuilds the rows of the published edition from its publications.')
     .option('--json', 'print JSON')
     .action(async ({ json }: Json) => {
       const { rows } = await openEditor().rebuild()

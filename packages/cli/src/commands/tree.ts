@@ -35,7 +35,7 @@ export function addTree(entry: Command): void {
     .argument('<id>')
     .option('--below <id>', 'the parent')
     .option('--root', 'no parent')
-    .option('--after <id>', 'the one that it is to follow; the first when left out')
+    .option('--after <id>', 'the sibling that it follows; first when left out')
     .option('--json', 'print JSON')
     .action(
       async (

@@ -29,7 +29,10 @@ export function addTypes(program: Command): void {
       'Writes TypeScript types of what readers get, for `new Reader<Content>(…)`; or, from the same model, JSON Schema or sample entries for tests without the service.',
     )
     .option('--out <file>', 'write to a file; printed when left out')
-    .option('--trust-required', 'take required fields to be there: not so in drafts, nor before they became required')
+    .option(
+      '--trust-required',
+      'types of required fields are not null; they still can be in drafts, and in entries published before the field was required',
+    )
     .option('--schema', 'JSON Schema of every type')
     .option('--samples', 'sample entries as REST gives them: valid, and the same for the same seed')
     .option('--seed <n>', 'another seed makes other samples', '1')

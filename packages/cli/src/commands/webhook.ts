@@ -128,7 +128,7 @@ export function addWebhook(program: Command): void {
     })
   webhook
     .command('events')
-    .description('Prints the event log after a sequence number.')
+    .description('Prints the event log, from the event after a sequence number.')
     .option('--after <n>', 'a sequence number', '0')
     .option('--json', 'print JSON')
     .action(async ({ after, json }: { after: string } & Json) => {

@@ -12,7 +12,7 @@ import ConfirmButton from '../components/ConfirmButton.vue'
 import { messageOf, t } from '../messages'
 import EntryLink from '../components/EntryLink.vue'
 
-/** What is known and said of a file: its texts by locale, what matters in it, who holds it. */
+/** The details of a file: its texts by locale, its focal point, the entries that use it. */
 const { site, asset, mayWrite } = defineProps<{ site: Site; asset: Asset; mayWrite: boolean }>()
 const emit = defineEmits<{ changed: [asset: Asset]; deleted: [] }>()
 
@@ -50,7 +50,7 @@ const texts = [
   { name: 'title', label: t('assets.title'), rows: 1 },
   { name: 'caption', label: t('assets.caption'), rows: 2 },
 ] as const
-/** What is being written and was not saved yet: it is with the first leaving of its field. */
+/** Texts that are not saved yet: they are saved on leaving their field. */
 const written = reactive<{ alt?: string; title?: string; caption?: string }>({})
 function forget(): void {
   for (const { name } of texts) delete written[name]
@@ -66,7 +66,7 @@ const missing = computed(() =>
   isPicture(asset) ? site.settings.locales.map(({ tag }) => tag).filter((tag) => !asset.alt[tag]) : [],
 )
 
-/** The place that was pressed in the picture is what matters in it. */
+/** A click in the picture sets its focal point. */
 function focus(event: MouseEvent): void {
   if (!mayWrite) return
   const box = (event.currentTarget as HTMLElement).getBoundingClientRect()

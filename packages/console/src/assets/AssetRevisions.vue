@@ -8,7 +8,7 @@ import { moment } from '../times'
 import { isPicture, sizeWords } from './address'
 import { messageOf, t } from '../messages'
 
-/** Every state of a file, newest first, each of which can be had again. */
+/** Every revision of a file, newest first; each can be restored. */
 const { site, asset, mayWrite } = defineProps<{ site: Site; asset: Asset; mayWrite: boolean }>()
 const emit = defineEmits<{ restore: [revision: number] }>()
 

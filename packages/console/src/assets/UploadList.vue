@@ -3,7 +3,7 @@ import { ElProgress } from 'element-plus'
 import type { Upload } from './upload'
 import { t } from '../messages'
 
-/** Files on their way, and those that were not taken. */
+/** Running uploads, and refused files. */
 const { uploads } = defineProps<{ uploads: readonly Upload[] }>()
 </script>
 

@@ -1,7 +1,10 @@
 import type { Asset } from '@wisteria/client'
 import { t } from '../messages'
 
-/** From where the console itself is: the address readers get may name another host. The time tells one file from its successor. */
+/**
+ * From the console's own origin: the address for readers may name another host. The time distinguishes one file from its
+ * replacement.
+ */
 export function fileOf(asset: Asset, form: { readonly w?: number; readonly h?: number } = {}): string {
   const path = new URL(asset.address, location.origin).pathname
   const query = new URLSearchParams()

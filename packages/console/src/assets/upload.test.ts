@@ -11,7 +11,7 @@ const asset = {
   updatedAt: '2031',
 } as Asset
 
-/** The browser's older way of sending, told by the test what to answer. */
+/** The browser's older way of sending, with answers from the test. */
 class Sending {
   static all: Sending[] = []
   status = 0

@@ -9,16 +9,16 @@ export interface Upload {
   readonly name: string
   /** From 0 to 1. */
   share: number
-  /** Why it was not taken. */
+  /** Why it was refused. */
   failure: string
   asset: Asset | undefined
 }
 
-/** So many go up at a time; the others wait. */
+/** Uploads at a time; the others wait. */
 const atOnce = 3
 
 /**
- * Sends a file with news of how far it is: `fetch` cannot tell that, so it goes by the older way, with the session's cookie.
+ * Uploads a file with progress: `fetch` has none, so it is sent in the older way, with the session's cookie.
  * @throws Error in a sentence.
  */
 async function send(
@@ -83,7 +83,7 @@ export function createUploads(
     const { upload, file } = one
     try {
       limit ??= (await site.editor.assets({ first: 1 })).maxUpload
-      // Said before it is sent, and not after minutes of sending.
+      // Checked before it is sent, and not after minutes of sending.
       if (file.size > limit * 1_000_000) throw new Error(t('assets.tooLarge', { limit }))
       if (file.size === 0) throw new Error(t('assets.isEmpty'))
       const path = `/upload?name=${encodeURIComponent(file.name || 'pasted')}`
@@ -107,7 +107,7 @@ export function createUploads(
       }
       for (let turn = running; turn < atOnce; turn++) void next()
     },
-    /** Forgets those that have ended. */
+    /** Removes ended uploads from the list. */
     clear(): void {
       for (let index = uploads.length - 1; index >= 0; index--)
         if (uploads[index]!.asset || uploads[index]!.failure) uploads.splice(index, 1)
@@ -115,7 +115,7 @@ export function createUploads(
   }
 }
 
-/** Puts another file in the place of one. */
+/** Replaces a file. */
 export const replaceFile = (site: string, id: string, file: Blob, onShare: (share: number) => void): Promise<Asset> =>
   send(site, `/${encodeURIComponent(id)}/file`, 'PUT', file, onShare)
 

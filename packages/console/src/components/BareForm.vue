@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ElButton } from 'element-plus'
 
-/** A page of its own for whoever is not signed in: one form on paper. Labels and controls are its content. */
+/** A page for people who are not signed in: one form on paper. Labels and controls are its content. */
 const {
   title,
   problems,
@@ -12,11 +12,11 @@ const {
 } = defineProps<{
   title: string
   problems: readonly string[]
-  /** What its button says. */
+  /** The text of its button. */
   submit: string
   isBusy: boolean
   disabled?: boolean
-  /** Whether it fills the page: then it begins at the top. */
+  /** Whether it fills the page and begins at the top. */
   isTall?: boolean
 }>()
 defineEmits<{ submit: [] }>()

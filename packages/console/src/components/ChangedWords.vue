@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { Piece } from '@wisteria/core'
 
-/** A text with what came and went in it, in reading order. */
+/** A text with its removed and added words, in reading order. */
 const { pieces } = defineProps<{ pieces: readonly Piece[] }>()
 </script>
 
@@ -19,7 +19,7 @@ const { pieces } = defineProps<{ pieces: readonly Piece[] }>()
 .words {
   white-space: pre-wrap;
 }
-/* Apart, or the last letter that went and the first that came read as one word. */
+/* With a space, or the last removed letter and the first added one would read as one word. */
 del + ins,
 ins + del {
   margin-inline-start: 4px;

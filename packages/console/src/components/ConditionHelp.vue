@@ -7,7 +7,7 @@ import PopPanel from './PopPanel.vue'
 import { t } from '../messages'
 import type { Site } from '../session'
 
-/** What can be written into the line, with conditions of these very types to try. */
+/** The forms of a condition, with examples for these types to try. */
 const { site, types } = defineProps<{ site: Site; types: readonly ContentType[] }>()
 const emit = defineEmits<{ use: [condition: string] }>()
 const isOpen = ref(false)

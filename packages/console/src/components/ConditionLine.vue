@@ -8,13 +8,13 @@ import ConditionHelp from './ConditionHelp.vue'
 import ConditionPieces from './ConditionPieces.vue'
 import { t } from '../messages'
 
-/** What the line asks for: words in any of an entry's texts, or a condition. */
+/** The meaning of the line: words in any of an entry's texts, or a condition. */
 export interface Asked {
   readonly search?: string
   readonly where?: string
 }
 
-/** One line that finds entries: plain words look in their texts; anything that reads as a condition is one. */
+/** One line that finds entries: plain words search their texts; a text that parses as a condition is one. */
 const {
   site,
   type,
@@ -30,12 +30,12 @@ const {
   type: ContentType | undefined
   asked: Asked
   trouble?: unknown
-  /** The type of the entry that a list stands in, which its condition may call `here`. */
+  /** The type of the entry that a list stands in, `here` in its condition. */
   here?: ContentType
-  /** Where there is nothing to look for but a condition, as in a list that fills itself: what readers may ask. */
+  /** For conditions without a search, as in a list that fills itself: only the facts that readers may use. */
   onlyCondition?: boolean
   disabled?: boolean
-  /** What was typed before and is no condition: it stands there again. */
+  /** A typed text that is no condition: it is shown again. */
   typed?: string | undefined
 }>()
 const emit = defineEmits<{
@@ -51,14 +51,14 @@ watch(
   () => asked,
   (now) => {
     const text = now.where ?? now.search ?? ''
-    // What is being typed stays as it is typed, with a space at its end.
+    // The typed text stays as it is, with a space at its end.
     if (text !== written.value.trim() && !('error' in reading.value && onlyCondition)) written.value = text
   },
 )
 
 type Reading = { readonly asked: Asked; readonly hint: string } | { readonly error: string }
 
-/** What the line means: nothing, words, a condition, or a condition with a mistake in it. */
+/** The meaning of the line: nothing, words, a condition, or a condition with an error. */
 const reading = computed<Reading>(() => {
   const text = written.value.trim()
   if (text === '') return { asked: {}, hint: '' }
@@ -78,7 +78,7 @@ const reading = computed<Reading>(() => {
   }
 })
 
-/** What was chosen joins the condition that stands there; words give way to it. */
+/** A chosen test is added to the condition in the line; words are replaced by it. */
 function add(test: string): void {
   const { value: now } = reading
   onInput('asked' in now && now.asked.where === undefined ? test : withTest(written.value, test))

@@ -7,7 +7,7 @@ import PopPanel from './PopPanel.vue'
 import type { Site } from '../session'
 import { t } from '../messages'
 
-/** Builds one test of a condition by choosing: what, how, and against what. */
+/** Builds one test of a condition by choosing: field, operator, value. */
 const {
   site,
   types,

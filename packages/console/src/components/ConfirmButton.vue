@@ -2,7 +2,7 @@
 import { ElButton, ElPopconfirm } from 'element-plus'
 import { t } from '../messages'
 
-/** A button that asks first, in a sentence that says what comes of it. */
+/** A button that asks for confirmation, in a sentence with the consequences. */
 const {
   label,
   question,
@@ -12,7 +12,7 @@ const {
 } = defineProps<{
   label: string
   question: string
-  /** What the button that does it says. */
+  /** The text of the confirming button. */
   verb: string
   size?: 'small' | 'default'
   /** Whether nothing is lost by it: then it does not look destructive. */

@@ -4,7 +4,7 @@ import { ElButton, ElDrawer } from 'element-plus'
 import { ref, useTemplateRef, watch } from 'vue'
 import { t } from '../messages'
 
-/** Everything with consequences unfolds here, upward from the strip: what changes, what it touches, what blocks it. */
+/** The sheet that opens upward from the strip: changes, effects, blocking problems. */
 const open = defineModel<boolean>({ required: true })
 const {
   title,
@@ -18,13 +18,13 @@ const {
   stays?: boolean
 }>()
 const emit = defineEmits<{ opened: [] }>()
-/** A sheet that was never opened is not in the page: nothing can take it for one that is. */
+/** A sheet that was never opened is not in the page, so that it cannot be mistaken for an open one. */
 const wasOpened = ref(false)
 watch(open, (isOpen) => (wasOpened.value ||= isOpen), { immediate: true })
 
 const heading = useTemplateRef<HTMLElement>('heading')
 let opener: Element | null = null
-/** A menu that the sheet was opened from gives the focus back to its button: that is where it returns, and from where it is taken. */
+/** A menu that opened the sheet gives the focus back to its button: the focus is taken from there, and returns to it. */
 function takeFocus(): void {
   const sheet = heading.value?.closest('.sheet')
   const now = document.activeElement

@@ -7,7 +7,7 @@ defineProps<{
   site: string
   id: string
   title: string
-  /** In which the form opens; the default one when left out. */
+  /** The locale in which the form opens; the default one when left out. */
   locale?: string | undefined
 }>()
 </script>

@@ -3,7 +3,7 @@ import type { Freshness } from '@wisteria/core'
 import { Check, Warning } from '@element-plus/icons-vue'
 import { ElIcon } from 'element-plus'
 
-/** Whether a translation still says what its source says; nothing where there is none. The words stand beside it. */
+/** Whether a translation is current; nothing where there is none. The words stand beside it. */
 const { freshness } = defineProps<{ freshness: Freshness | undefined }>()
 </script>
 

@@ -57,7 +57,7 @@ describe('Go to…', () => {
     expect(shown()).toEqual(['The BoatyardMuseum'])
     await input.setValue('light')
     await input.trigger('keydown', { key: 'Enter' })
-    // The pause after the last letter passes too: nothing else is asked, which would leave this answer aside.
+    // The pause after the last letter passes too: no other request is sent, which would make this answer obsolete.
     await vi.advanceTimersByTimeAsync(500)
     expect(asked.map(({ words }) => words)).toEqual(['', 'light'])
     expect(router.currentRoute.value.params['id']).toBeUndefined()

@@ -9,7 +9,7 @@ import { sectionsFor } from '../site/sections'
 import { useShortcuts } from '../shortcuts'
 import { messageOf, t } from '../messages'
 
-/** One key, a few letters, and there: any entry by its words, any type by its name. */
+/** Goes to any entry by its words, and to any type or page by its name. */
 const { site } = defineProps<{ site: string }>()
 const router = useRouter()
 const id = useId()
@@ -34,7 +34,7 @@ const places = computed<readonly Place[]>(() => [
   ...pagesNamed(written.value),
 ])
 
-/** Pages whose names have a word that begins with what is written. */
+/** Pages whose names have a word with this beginning. */
 function pagesNamed(text: string): Place[] {
   const wanted = text.trim().toLowerCase()
   if (wanted === '') return []
@@ -64,7 +64,7 @@ function pagesNamed(text: string): Place[] {
     }))
 }
 
-/** Lists of types whose names begin with what is written. */
+/** Lists of types whose names have this beginning. */
 function typesNamed(text: string): Place[] {
   const wanted = text.trim().toLowerCase()
   if (wanted === '') return []
@@ -77,13 +77,13 @@ function typesNamed(text: string): Place[] {
     }))
 }
 
-/** Where the arrows have led: it stays chosen when late answers come. */
+/** The row chosen by the arrows: it stays chosen when late answers come. */
 let chosen: Place | undefined
 const isChosen = (place: Place) => JSON.stringify(place.to) === JSON.stringify(chosen?.to)
 
 /** The words that the list answers. */
 const answered = ref('')
-/** Counts what is asked, so that a late answer to an earlier question is not shown. */
+/** Counts the requests, so that a late answer to an earlier one is not shown. */
 let asked = 0
 async function ask(): Promise<void> {
   const number = ++asked
@@ -124,7 +124,7 @@ function open(): void {
   written.value = ''
   isOpen.value = true
   void ask()
-  // What is typed at once must not be lost: the box is there after two rounds, before it has faded in.
+  // Letters typed at once must not be lost: the box exists after two ticks, before it has faded in.
   void nextTick()
     .then(() => nextTick())
     .then(() => input.value?.focus())
@@ -136,9 +136,9 @@ async function go(place: Place | undefined): Promise<void> {
   await router.push(place.to)
 }
 
-/** What was typed fast is answered first: the list still shows what matched before. */
+/** Enter waits for the answer to the typed text: the list may still show earlier matches. */
 async function goToChosen(): Promise<void> {
-  // A later question would leave this one's answer aside.
+  // A later request would make this answer obsolete.
   askNoMore()
   if (answered.value !== written.value.trim()) await ask()
   if (trouble.value) return

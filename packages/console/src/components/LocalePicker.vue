@@ -4,11 +4,11 @@ import { ElCheckbox, ElCheckboxGroup } from 'element-plus'
 /** The locales that something is done in. */
 const { tags } = defineProps<{ tags: readonly string[] }>()
 const chosen = defineModel<readonly string[]>({ required: true })
-/** In the order in which they stand, whichever was chosen first. */
+/** In the site's order, not in the order of choosing. */
 const choose = (now: unknown): void => void (chosen.value = tags.filter((tag) => (now as string[]).includes(tag)))
 defineSlots<{
   mark?: (of: { readonly tag: string }) => unknown
-  /** What is said of a locale behind its tag. */
+  /** The text after the tag of a locale. */
   note?: (of: { readonly tag: string }) => unknown
 }>()
 </script>

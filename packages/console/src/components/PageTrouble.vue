@@ -4,7 +4,7 @@ import { ElButton } from 'element-plus'
 import { computed } from 'vue'
 import { messageOf, t } from '../messages'
 
-/** An error in its place: what, what is safe, the way out, and the request's id. */
+/** An error in its place: the error, what is safe, the way out, and the request's id. */
 const { error, safe = '' } = defineProps<{ error: unknown; safe?: string }>()
 defineEmits<{ again: [] }>()
 const message = computed(() => messageOf(error))

@@ -2,7 +2,7 @@
 import { ElPopover, type Placement } from 'element-plus'
 import { useTemplateRef } from 'vue'
 
-/** What opens beside a button: it takes the focus when it opens, and gives it back when it closes. */
+/** A panel beside a button: it takes the focus when it opens, and gives it back when it closes. */
 const isOpen = defineModel<boolean>({ default: false })
 const {
   label,
@@ -29,7 +29,7 @@ function onEscape(event: KeyboardEvent): void {
   event.stopPropagation()
   isOpen.value = false
 }
-/** Whoever has gone elsewhere meanwhile stays there. */
+/** A focus that has moved elsewhere stays there. */
 function giveBack(): void {
   const now = document.activeElement
   if (now === document.body || panel.value?.contains(now)) opener?.focus()

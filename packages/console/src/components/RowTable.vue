@@ -5,11 +5,11 @@ import { t } from '../messages'
 /** A table with a line below each row; its rows are its content. The cell of a row's buttons has the class `actions`. */
 const { heads, hasActions = false } = defineProps<{
   heads: readonly string[]
-  /** Whether the last column holds buttons: its head is for screen readers alone. */
+  /** Whether the last column has buttons: its head is for screen readers only. */
   hasActions?: boolean
 }>()
 
-/** Where there is no room for columns, a row is a card: each cell then says its head. */
+/** Where there is no room for columns, a row is a card: each cell then shows its head. */
 const body = useTemplateRef<HTMLTableSectionElement>('body')
 function nameCells(): void {
   for (const row of body.value?.rows ?? [])

@@ -7,7 +7,7 @@ import { session } from '../session'
 import { signedOut } from '../signedOut'
 import { t } from '../messages'
 
-/** The session ended while somebody worked: they sign in here and go on, on the same page. */
+/** The session has ended during work: people sign in here and go on, on the same page. */
 const router = useRouter()
 const email = computed(() => session.value?.account.email ?? '')
 const isOpen = computed(() => signedOut.question.value !== undefined)
@@ -31,7 +31,7 @@ async function signIn(): Promise<void> {
   else password.value = ''
 }
 
-/** The page is left as a browser leaves one, which keeps unsaved edits: nothing can be saved first. */
+/** The page is left like any page, which keeps unsaved edits in the browser: nothing can be saved first. */
 function leave(): void {
   const here = router.currentRoute.value.fullPath
   location.assign(router.resolve({ name: 'sign-in', query: { to: here } }).href)

@@ -7,7 +7,7 @@ import { t } from '../messages'
 
 /** The foot of every page. Start: saved, or selected; middle: what readers get; end: the page's only filled button. */
 const { result = '' } = defineProps<{ result?: string | undefined }>()
-/** What was just done is there as a command too. */
+/** The last action is also shown as a command. */
 const hasCommand = computed(() => result !== '' && shownActs(lastActs.value).length > 0)
 </script>
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Tells password managers whose password the form is about; nobody sees or reaches it. */
+/** Tells password managers whose password the form is about; it is neither visible nor focusable. */
 const { email } = defineProps<{ email: string }>()
 </script>
 

@@ -6,7 +6,7 @@ const event = () =>
     preventDefault: ReturnType<typeof vi.fn>
   }
 
-/** Letters that may stand anywhere but before `a`. */
+/** Letters that may go anywhere but before `a`. */
 function letters() {
   const drop = vi.fn()
   return { drop, dragging: useDragging<string, string>((_, item) => (item === 'a' ? undefined : item), drop) }

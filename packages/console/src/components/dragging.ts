@@ -1,8 +1,8 @@
 import { shallowRef } from 'vue'
 
 /**
- * Dragging one item of a list onto another. Spread `from(item)` over what is dragged and `onto(item)` over what it is
- * dropped on, with `v-on`.
+ * Dragging one item of a list onto another. Spread `from(item)` over the dragged element and `onto(item)` over the target, with
+ * `v-on`.
  * @param placeAt where the dragged item would go if it were dropped on another; `undefined` where it cannot.
  * @param drop puts it there.
  */

@@ -5,7 +5,7 @@ import { ElButton, ElIcon, ElInput, ElPopover } from 'element-plus'
 import { computed, nextTick, ref, watch } from 'vue'
 import { t } from '../messages'
 
-/** Chooses the type of a new block: each with its sign, its label and what it is for. */
+/** Chooses the type of a new block: each with its symbol, label and help. */
 const {
   types,
   fits,
@@ -16,7 +16,7 @@ const {
   /** Whether another of a type fits. */
   fits: (type: FieldOwner) => boolean
   label: string
-  /** Whether it is a line between two blocks, that shows when one is near. */
+  /** Whether it is a line between two blocks, shown when the pointer is near. */
   isLine?: boolean
 }>()
 const emit = defineEmits<{ choose: [name: string] }>()
@@ -29,7 +29,7 @@ const few = 8
 const shown = computed(() =>
   types.filter(({ label, name }) => `${label} ${name}`.toLowerCase().includes(words.value.trim().toLowerCase())),
 )
-/** What is in a block, where nobody has said what it is for. */
+/** The fields of a block without a help text. */
 const says = (type: FieldOwner): string => type.help ?? type.fields.map((field) => field.label).join(', ')
 
 const list = ref<HTMLElement>()

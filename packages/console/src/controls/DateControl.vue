@@ -7,7 +7,7 @@ import { day } from '../times'
 import type { ControlEvents, ControlProps } from './control'
 import { t } from '../messages'
 
-/** A day, or a time as the clocks of a time zone show it. Where a clock change skips or repeats that time, this asks. */
+/** A day, or a local time in a time zone. Where a clock change skips or repeats that time, this asks for the offset. */
 const props = defineProps<ControlProps>()
 const emit = defineEmits<ControlEvents>()
 const { site } = useWorkingCopy()
@@ -21,7 +21,7 @@ const zone = computed(
     (withZone.value ? (readZoned(String(props.value ?? ''))?.zone ?? chosenZone.value) : undefined) ??
     site.settings.timeZone,
 )
-/** What was picked and does not exist on the clocks. */
+/** A picked time that a clock change skips. */
 const skipped = ref(typeof props.fault?.text === 'string' ? props.fault.text : undefined)
 const shown = computed(() =>
   skipped.value !== undefined

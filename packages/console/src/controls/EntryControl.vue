@@ -70,7 +70,7 @@ async function search(words: string): Promise<void> {
   isSearching.value = false
 }
 
-/** Types of which a new entry can be made from here, called by what was searched for. */
+/** Types of which a new entry can be created here, titled with the search words. */
 const makeable = computed(() =>
   props.disabled || !decide(site.caller, 'entry.write').allowed
     ? []

@@ -6,7 +6,7 @@ import type { ControlEvents, ControlProps } from './control'
 import { readSpan } from './spans'
 import { t } from '../messages'
 
-/** One line that must have a form of its own: an address, a colour, a length of time. What does not fit stays on the line, and is told. */
+/** One line with a form of its own: an address, a colour, a length of time. An invalid text stays in the line, with a problem. */
 const props = defineProps<ControlProps>()
 const emit = defineEmits<ControlEvents>()
 const isSpan = computed(() => props.field.kind === 'timeSpan')

@@ -21,7 +21,7 @@ import { useWorkingCopy } from '../editor/workingCopy'
 import type { ControlEvents, ControlProps } from './control'
 import { messageOf, t } from '../messages'
 
-/** What a list asks for that fills itself, and what that finds among the working copies now. */
+/** The query of a list that fills itself, and the working copies that match it now. */
 const props = defineProps<ControlProps>()
 const emit = defineEmits<ControlEvents>()
 const { site, type: standsIn, entry, values } = useWorkingCopy()
@@ -45,7 +45,7 @@ const sortable = computed(() => {
 function put(change: Partial<Listing>): void {
   const name = change.type ?? listing.value?.type ?? accepts.value[0]
   if (name === undefined) return
-  // Another type has other fields: what was asked of the one before does not go with it.
+  // Another type has other fields: the condition and the order of the one before do not fit.
   const kept = change.type === undefined ? listing.value : undefined
   const next = { first: Math.min(3, most.value), ...kept, ...change, type: name }
   emit('change', Object.fromEntries(Object.entries(next).filter(([, value]) => value !== undefined && value !== '')))
@@ -53,7 +53,7 @@ function put(change: Partial<Listing>): void {
 
 const candidates = ref<readonly ListedEntry[]>([])
 const trouble = ref('')
-/** What was typed of a condition goes with the list, or the type, that it was asked of. */
+/** A typed text belongs to the list, or the type, that it was typed for. */
 function clear(): void {
   emit('unreadable', undefined)
   emit('change', undefined)
@@ -63,14 +63,14 @@ function choose(type: string): void {
   put({ type })
 }
 
-/** The entry as its form has it now, for a condition that speaks of it. */
+/** The entry as its form has it now, for a condition with `here`. */
 function here(): Here {
   const chain = chainOf(site.settings, props.locale)
   const { facts, references } = factsIn(standsIn, values, namedReader(chain))
   return { id: entry.value?.id ?? '', owner: standsIn, facts, references }
 }
 
-/** Asks what the list finds among the working copies now. */
+/** Loads the working copies that the list finds now. */
 async function find(): Promise<void> {
   const { value: now } = listing
   if (!now) return

@@ -7,7 +7,7 @@ import AssetControl from './AssetControl.vue'
 import type { ControlProps } from './control'
 import { t } from '../messages'
 
-/** Search and social texts. What is left out is what readers get from other fields: it stands there in their words. */
+/** Search and social texts. Where one is missing, readers get it from other fields, and the form shows it. */
 const props = defineProps<ControlProps>()
 const emit = defineEmits<{ change: [value: unknown] }>()
 const copy = useWorkingCopy()

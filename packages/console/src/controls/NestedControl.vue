@@ -22,8 +22,8 @@ import { moved, movedTo, random } from './reordering'
 import { t } from '../messages'
 
 /**
- * What has fields of its own: blocks, the elements of a repeated group, or one group. What is inside is written by the form
- * around, which puts its rows in the slot.
+ * Values with fields of their own: blocks, the elements of a repeated group, or one group. The form around it renders their rows in
+ * the slot.
  */
 const props = defineProps<ControlProps & { pointer: string; insideLocale: boolean }>()
 const emit = defineEmits<{ change: [value: unknown] }>()
@@ -42,14 +42,14 @@ const accepted = computed(() => ownersInside(site.model, props.field))
 const typeOf = (item: Item): FieldOwner | undefined => group.value ?? blockTypeNamed(site.model, item.block ?? '')
 const noun = computed(() => t(group.value ? 'controls.item' : 'controls.block'))
 
-/** A group that holds nothing yet: it becomes the value with the first word that is written into it. */
+/** An empty group: it becomes a value with the first text that is written into it. */
 const empty = reactive<Record<string, unknown>>({})
 watch(empty, () => Object.keys(empty).length > 0 && props.value !== empty && emit('change', empty))
 const groupValues = computed(() =>
   typeof props.value === 'object' && props.value !== null ? (props.value as Record<string, unknown>) : empty,
 )
 
-/** Whether another of the type fits: `each` and `count` say how many there may be. */
+/** Whether another block of the type fits, by `each` and `count`. */
 function fits(type: FieldOwner): boolean {
   const each = (props.field.options['each'] ?? {}) as Readonly<Record<string, { readonly max?: number }>>
   const sameKind = items.value.filter((item) => item.block === type.name).length
@@ -61,14 +61,14 @@ function focusBlock(id: string): void {
   void nextTick(() => document.getElementById(`block-${id}`)?.focus())
 }
 
-/** Whatever is done to the list is a step of its own: what was typed before it is another. */
+/** Every action on the list is an undo step of its own, separate from the typing before it. */
 function put(next: readonly Item[] | undefined): void {
   recordStep.value()
   emit('change', next)
   recordStep.value()
 }
 
-/** Puts the focus into what one writes first in a new block. Nothing in it is wrong before somebody was there. */
+/** Focuses the first field of a new block. It shows no problems before it had the focus. */
 function writeIn(id: string): void {
   untouched.add(id)
   void nextTick(() => {
@@ -84,7 +84,7 @@ function onLeave(event: FocusEvent, id: string): void {
   if (event.relatedTarget instanceof Node && !section.contains(event.relatedTarget)) untouched.delete(id)
 }
 
-/** Adds a block behind the one of a place; at the end when left out. */
+/** Adds a block after the given one; at the end when left out. */
 function add(block: string, after = items.value.length - 1): void {
   const id = makeItemId({ random })
   const owner = group.value ?? blockTypeNamed(site.model, block)
@@ -127,7 +127,7 @@ function duplicate(index: number): void {
   if (fitsItem(items.value[index]!)) insert(items.value[index]!, index)
 }
 
-/** With a key held that browsers use for the same, on a focused block: its words are copied as ever inside a control. */
+/** On a focused block, with the key that browsers use for the same: inside a control text is copied as usual. */
 function onKey(event: KeyboardEvent, index: number): void {
   const command = event.ctrlKey || event.metaKey
   const keys: Record<string, () => void> = {
@@ -155,7 +155,7 @@ function openPicker(after: number): void {
 
 const folded = reactive(new Set<string>())
 const isFolded = (item: Item): boolean => folded.has(item.id)
-/** Nothing folds in which somebody is writing. */
+/** A block with the focus in it does not fold. */
 const hasFocus = (id: string): boolean => {
   const inside = document.getElementById(`block-${id}`)?.parentElement
   const { activeElement } = document
@@ -173,7 +173,7 @@ function foldAll(): void {
     if (isAll) folded.delete(id)
     else fold(id)
 }
-/** A problem that turns up, or that somebody asks for, opens the block that it is in; it folds again only when told. */
+/** A new problem, or a link to one, opens its block; only a click folds it again. */
 watch(
   () => [reveal.value, ...problems.value.map((problem) => problem.pointer ?? '')],
   (now, before) => {

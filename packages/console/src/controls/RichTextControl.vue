@@ -24,7 +24,7 @@ const accepts = computed(() => {
   return shape.is === 'richText' ? shape.entries : []
 })
 
-/** What a reference stands for, said inside the text once it is known. */
+/** The title of a reference's target, shown inside the text once it is loaded. */
 const names = new Map<string, string>()
 async function nameOf(what: 'entry' | 'asset', id: string): Promise<string> {
   const cached = names.get(id)
@@ -81,7 +81,7 @@ const referenceLink = (what: 'entry' | 'asset') =>
     renderHTML: ({ HTMLAttributes }) => ['a', { [`data-${what}`]: String(HTMLAttributes[what]) }, 0],
   })
 
-/** What blocks say that nobody sees while writing. */
+/** The parts of blocks that are not shown while writing. */
 const kept = Extension.create({
   name: 'kept',
   addGlobalAttributes: () => [
@@ -141,7 +141,7 @@ watch(
   },
 )
 
-/** Shows another document: only what differs is replaced, so that whoever writes elsewhere in it goes on writing. */
+/** Shows another document: only differences are replaced, so that writing elsewhere in it goes on. */
 function show(document: RichText | null | undefined): void {
   if (!editor.value) return
   const { state, view } = editor.value
@@ -149,7 +149,7 @@ function show(document: RichText | null | undefined): void {
   const start = state.doc.content.findDiffStart(next.content)
   const end = state.doc.content.findDiffEnd(next.content)
   if (start === null || end === null) return
-  // What both begin and end with may overlap, as where a word was doubled.
+  // The common beginning and end may overlap, as where a word was doubled.
   const overlap = Math.max(0, start - Math.min(end.a, end.b))
   const change = state.tr.replace(start, end.a + overlap, next.slice(start, end.b + overlap))
   view.dispatch(change.setMeta('addToHistory', false).setMeta('preventUpdate', true))
@@ -226,7 +226,7 @@ const assetField = computed<Field>(() => ({
   options: {},
 }))
 
-/** Words that are chosen become a link to the entry; without any, it stands between the paragraphs. */
+/** Selected words become a link to the entry; without a selection, a reference is inserted between the paragraphs. */
 function putEntry(id: unknown): void {
   if (typeof id !== 'string') return
   const { empty } = editor.value!.state.selection

@@ -10,7 +10,7 @@ const length = computed(() => props.field.options['length'] as { max?: number } 
 const isLong = computed(() => props.field.kind === 'longText')
 const size = computed(() => [...String(props.value ?? '')].length)
 
-// Its height follows its words by itself, but not its width or its letters.
+// The height follows the text by itself, but not the width of the control or the font size.
 const box = useTemplateRef<HTMLElement>('box')
 const input = useTemplateRef<InputInstance>('input')
 const fit = () => void nextTick(() => input.value?.resizeTextarea())
@@ -30,7 +30,7 @@ function onInput(text: string): void {
   emit('change', clean === '' ? undefined : clean)
 }
 
-/** One line of text wraps, so that a long title is seen whole; Enter does not begin another. */
+/** One line of text wraps, so that a long title is visible as a whole; Enter does not begin another. */
 function onEnter(event: Event): void {
   if (!isLong.value) event.preventDefault()
 }

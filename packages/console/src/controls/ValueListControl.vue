@@ -6,7 +6,7 @@ import type { ControlProps } from './control'
 import { moved, random } from './reordering'
 import { t } from '../messages'
 
-/** Many values of one kind, in order: each in that kind's own control, which the form around puts in the slot. */
+/** Many values of one kind, in order: each in that kind's own control, which the form around renders in the slot. */
 const props = defineProps<ControlProps>()
 const emit = defineEmits<{ change: [value: unknown] }>()
 

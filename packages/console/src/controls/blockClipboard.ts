@@ -2,7 +2,7 @@ import { blockTypeNamed, makeItemId, ownersInside, type Field, type Model } from
 import { ref } from 'vue'
 import { random } from './reordering'
 
-/** A block, or an element of a repeated group, as a form holds it. */
+/** A block, or an element of a repeated group, in the form. */
 export interface CopiedItem {
   readonly id: string
   readonly block?: string
@@ -26,7 +26,7 @@ function read(): Copied | undefined {
   }
 }
 
-/** What was copied last, in any window of this browser. */
+/** The last copied item, in any window of this browser. */
 export const copied = ref<Copied | undefined>(read())
 if (typeof addEventListener === 'function')
   addEventListener('storage', (event) => {
@@ -43,7 +43,7 @@ export function copyItem(site: string, field: Field, item: CopiedItem): void {
   }
 }
 
-/** Whether what was copied may stand in a field. */
+/** Whether the copied item fits a field. */
 export function fitsInto(model: Model, site: string, field: Field): boolean {
   const { value } = copied
   if (!value || value.site !== site) return false
@@ -51,7 +51,7 @@ export function fitsInto(model: Model, site: string, field: Field): boolean {
   return ownersInside(model, field).some((owner) => owner.name === value.of)
 }
 
-/** A copy with ids of its own, at every depth: two things in an entry never share one. */
+/** A copy with new ids, at every depth: an id is unique in an entry. */
 export function withNewHandles(model: Model, item: CopiedItem): CopiedItem {
   const renew = (value: unknown): unknown => {
     if (Array.isArray(value)) return value.map(renew)

@@ -21,7 +21,7 @@ beforeEach(() => {
   copied.value = undefined
 })
 
-/** The control on a desk, with the value that it holds by now. */
+/** The mounted control, with its current value. */
 function mounted(items: CopiedItem[]) {
   const { copy } = deskWith({ body: items })
   const value = ref<unknown>(items)

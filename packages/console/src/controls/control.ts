@@ -1,7 +1,7 @@
 import type { Field } from '@wisteria/core'
 import type { Fault } from '../editor/unreadable'
 
-/** What every control gets and tells: the form around it knows locales, labels and problems. */
+/** The properties and events of every control: the form around it handles locales, labels and problems. */
 export interface ControlProps {
   /** The id of its main element, which the label names. */
   readonly id: string
@@ -16,11 +16,11 @@ export interface ControlProps {
   readonly formLocale?: string | undefined
   readonly isNaming?: boolean
   readonly disabled?: boolean
-  /** What was typed before and is no value: it stands there again. */
+  /** A typed text that is no value: it is shown again. */
   readonly fault?: Fault | undefined
 }
 
-/** What every control tells. */
+/** The events of every control. */
 export interface ControlEvents {
   /** Another value; undefined where there is none. */
   change: [value: unknown]

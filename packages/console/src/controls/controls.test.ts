@@ -158,7 +158,7 @@ describe('a row of the form', () => {
     expect((copy.values['body'] as { values: unknown }[])[0]!.values).toEqual({ text: { en: 'Better' } })
     await wrapper.findAll('.block header')[1]!.trigger('keydown', { key: 'ArrowUp', altKey: true })
     expect((copy.values['body'] as { id: string }[]).map((item) => item.id)).toEqual(['q', 'h'])
-    // A block is chosen by what it is; between two it comes where the line was.
+    // A block type is chosen from the list; between two blocks the new one is inserted at the line.
     wrapper.findAllComponents(BlockPicker)[0]!.vm.$emit('choose', 'heading')
     await nextTick()
     const blocks = copy.values['body'] as { id: string; block: string }[]

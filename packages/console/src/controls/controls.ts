@@ -19,7 +19,7 @@ import TextControl from './TextControl.vue'
 const controls: Readonly<Record<string, Component>> = {
   text: TextControl,
   longText: TextControl,
-  // An editor of its own weight: it comes when the first rich text does.
+  // A large editor: it is loaded with the first rich text.
   richText: defineAsyncComponent(() => import('./RichTextControl.vue')),
   slug: SlugControl,
   number: NumberControl,
@@ -44,7 +44,7 @@ const controls: Readonly<Record<string, Component>> = {
 const missing = fieldKinds.filter((kind) => !(kind.name in controls)).map((kind) => kind.name)
 if (missing.length > 0) throw new Error(`these field kinds have no control: ${missing.join(', ')}`)
 
-/** Kinds whose control takes multiple values itself; those of any other kind are listed, each in a control of its own. */
+/** Kinds whose control handles multiple values itself; other kinds are listed, each value in a control of its own. */
 const holdsMany = new Set(['entry', 'block', 'group', 'choice', 'asset'])
 
 export const isListed = (kind: string, many: boolean): boolean => many && !holdsMany.has(kind)

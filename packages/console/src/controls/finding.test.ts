@@ -22,7 +22,7 @@ const listing: Field = {
   options: { accepts: ['activity', 'person'], max: 5 },
 }
 
-/** A control on a desk whose service is told what to answer, with the value that it holds by now. */
+/** A mounted control whose service gets its answers from the test, with its current value. */
 function control(
   component: Component,
   field: Field,

@@ -1,8 +1,8 @@
 import type { FieldOwner } from '@wisteria/core'
 
 /**
- * The first words in the values of a block or a group, to know it by. Ids of entries and files say nothing to people.
- * @param locale whose words are taken; any where left out.
+ * The first words in the values of a block or a group, to recognise it. Ids of entries and files are left out.
+ * @param locale whose words are taken; any when left out.
  */
 export function firstWords(owner: FieldOwner | undefined, values: unknown, locale?: string): string {
   if (typeof values !== 'object' || values === null) return ''

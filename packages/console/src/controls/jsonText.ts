@@ -1,6 +1,6 @@
 import { t } from '../messages'
 
-/** A JSON text as a value, or what is wrong with it and where. An empty text is no value. */
+/** A JSON text as a value, or its problem and the place. An empty text is no value. */
 export function readJson(text: string): { readonly value: unknown } | { readonly wrong: string } {
   if (text.trim() === '') return { value: undefined }
   try {
@@ -14,7 +14,7 @@ export function readJson(text: string): { readonly value: unknown } | { readonly
   }
 }
 
-/** Where a text stops being JSON (RFC 8259). Engines do not all say. */
+/** The place of the first error in a JSON text (RFC 8259). Not every engine reports it. */
 function firstFault(text: string): number {
   let at = 0
   const space = () => void (at += /^[ \t\n\r]*/.exec(text.slice(at))![0].length)

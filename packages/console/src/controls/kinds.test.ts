@@ -12,7 +12,7 @@ import { readSpan } from './spans'
 
 const tour = shapedType('tour')
 
-/** The form of a tour, or of some of its fields, with what it holds. */
+/** The form of a tour, or of some of its fields, with its values. */
 function form(
   names: readonly string[],
   values: Record<string, unknown>,

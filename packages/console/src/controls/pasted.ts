@@ -1,12 +1,12 @@
-/** So much is pasted at once; what comes after is left out. */
+/** The longest text that is pasted at once; the rest is left out. */
 const maxPasted = 2_000_000
 
-/** What is never said by words. Names with a colon are a word processor's own. */
+/** Elements that are no text. Names with a colon are a word processor's own. */
 const leftOut = new Set(['SCRIPT', 'STYLE', 'META', 'LINK', 'TITLE', 'TEMPLATE', 'XML', 'SVG', 'IFRAME', 'OBJECT'])
 
 /**
- * Cleans HTML that comes from a word processor, a mail or another page, before the editor reads it: lists that are only
- * drawn as such become lists, words that only look bold become bold, and everything else is left out.
+ * Cleans HTML from a word processor, a mail or another page, before the editor reads it: lists that are only drawn as such become
+ * lists, words that only look bold become bold, and everything else is removed.
  */
 export function cleanPasted(html: string): string {
   const document = new DOMParser().parseFromString(html.slice(0, maxPasted), 'text/html')
@@ -54,7 +54,7 @@ function rename(element: Element, name: string): Element {
 
 const unwrap = (element: Element): void => element.replaceWith(...element.childNodes)
 
-/** A frame around blocks goes, and one around words alone becomes a paragraph. */
+/** An element around blocks is removed, and one around text alone becomes a paragraph. */
 function flatten(element: Element): void {
   if (element.tagName !== 'DIV') return unwrap(element)
   const hasBlocks = [...element.children].some((child) =>
@@ -66,7 +66,7 @@ function flatten(element: Element): void {
 
 const styleOf = (element: Element): string => element.getAttribute('style') ?? ''
 
-/** Bold and italics that are only styles are said; a bold that says it is not bold is unsaid. */
+/** Bold and italics by style become elements; a bold element styled as not bold is removed. */
 function meantMarks(body: HTMLElement): void {
   for (const element of body.querySelectorAll('b, strong'))
     if (/font-weight:\s*(normal|[1-4]00)/i.test(styleOf(element))) unwrap(element)
@@ -84,7 +84,7 @@ function wrapInside(element: Element, name: string): void {
   element.append(created)
 }
 
-/** Paragraphs that a word processor draws as a list: a style names the level, the sign stands in the words. */
+/** Paragraphs that a word processor draws as a list: a style has the level, the bullet is part of the text. */
 function drawnLists(body: HTMLElement): void {
   let lists: Element[] = []
   for (const paragraph of [...body.querySelectorAll('p')]) {
@@ -115,7 +115,7 @@ function drawnLists(body: HTMLElement): void {
   }
 }
 
-/** Takes letters away from the start of an element, wherever they stand in it. */
+/** Removes letters from the start of an element, wherever they are in it. */
 function cutStart(element: Element, letters: number): void {
   let left = letters
   const walk = (node: Node): void => {

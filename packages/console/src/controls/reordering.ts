@@ -1,4 +1,4 @@
-/** A list with one of its items at another place; undefined when that is where it stands. */
+/** A list with one of its items at another place; undefined when it is there already. */
 export function movedTo<Item>(items: readonly Item[], from: number, to: number): Item[] | undefined {
   if (from === to || items[from] === undefined || to < 0 || to >= items.length) return undefined
   const next = [...items]

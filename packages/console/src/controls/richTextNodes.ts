@@ -75,7 +75,7 @@ function blockNode(block: RichBlock): EditorNode {
   }
 }
 
-/** A paragraph that holds a reference and nothing else is a block of its own. */
+/** A paragraph with a reference and nothing else is a block of its own. */
 function aloneNode(nodes: readonly Phrasing[], id: string): EditorNode | undefined {
   const [only, ...others] = spansOf(nodes)
   if (!only || others.length > 0 || only.marks.length > 0) return undefined
@@ -85,7 +85,7 @@ function aloneNode(nodes: readonly Phrasing[], id: string): EditorNode | undefin
     : undefined
 }
 
-/** Running text: each span is one run, broken where it has line breaks. */
+/** Running text: each span is one run, broken at line breaks. */
 const inlineNodes = (nodes: readonly Phrasing[]): EditorNode[] =>
   spansOf(nodes).flatMap((span): EditorNode[] => {
     const marks = [
@@ -109,14 +109,14 @@ function linkMark(link: LinkTarget): EditorMark {
   return { type: 'link', attrs: { href: link.url, title: link.title ?? null } }
 }
 
-/** What the editing component holds, as a document is stored; undefined when there is nothing in it. */
+/** The content of the editing component, as a document is stored; undefined when it is empty. */
 export function fromNodes(node: EditorNode): RichText | undefined {
   const children = withoutTrailing((node.content ?? []).flatMap(blockOf))
   const isEmpty = children.every((block) => block.type === 'paragraph' && block.children.length === 0)
   return isEmpty ? undefined : { type: 'root', children }
 }
 
-/** Without the empty paragraph that the editing component puts behind a last block in which nobody can write on. */
+/** Without the empty paragraph that the editing component adds after a last block that cannot be written in. */
 function withoutTrailing(blocks: RichBlock[]): RichBlock[] {
   const [before, last] = blocks.slice(-2)
   const isAdded = last?.type === 'paragraph' && last.children.length === 0 && before!.type !== 'paragraph'
@@ -189,7 +189,7 @@ const imageSpan = (attrs: Readonly<Record<string, unknown>>): Span => ({
   marks: [],
 })
 
-/** Runs of the editing component as nodes: neighbours of the same form are one. */
+/** Runs of the editing component as nodes: neighbours with the same formats are joined. */
 function phrasingIn(node: EditorNode): Phrasing[] {
   const spans = (node.content ?? []).flatMap((run): Span[] => {
     const marks = (run.marks ?? []).flatMap(({ type }) => marksByName.get(type) ?? [])

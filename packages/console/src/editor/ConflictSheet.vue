@@ -10,7 +10,7 @@ import { inWords, wordsOf } from './inWords'
 import { useWorkingCopy } from './workingCopy'
 import { t } from '../messages'
 
-/** The places that two changed, one choice each, with what the other changed besides. */
+/** The conflicting places, with a choice for each, and the other changes of the other person. */
 const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{ choose: [choice: (conflict: RebaseConflict) => 'ours' | 'theirs'] }>()
 const copy = useWorkingCopy()
@@ -20,7 +20,7 @@ const other = computed(() => (copy.newer.value ? nameOfActor(copy.site, copy.new
 const keyOf = ({ at, locale }: RebaseConflict): string => JSON.stringify([at, locale ?? null])
 const chosen = reactive(new Map<string, Side>())
 
-/** What people call a place; found in whichever of the three still has it. */
+/** The labels of a place; found in whichever of the three still has it. */
 function nameOf({ at, locale }: { readonly at: readonly string[]; readonly locale?: string | undefined }): string {
   const place = [copy.values, copy.saved.value, copy.newer.value?.values ?? {}]
     .map((values) => placeIn(copy.site.model, copy.type, values, { at, locale }))
@@ -28,13 +28,13 @@ function nameOf({ at, locale }: { readonly at: readonly string[]; readonly local
   return `${place?.labels.join(', ') ?? at[0]}${locale ? ` (${locale})` : ''}`
 }
 
-/** Names come with the check of the last save, and of those who wrote last. */
+/** Names come with the check of the last save, and of the other people's save. */
 const reading = computed(() => ({
   model: copy.site.model,
   timeZone: copy.site.settings.timeZone,
   names: { ...names.value, ...copy.check.value?.names },
 }))
-/** What entries and assets at the conflicting places are called. */
+/** The titles of entries and names of assets at the conflicting places. */
 const names = ref<Readonly<Record<string, string>>>({})
 watch(
   () => [open.value, copy.conflicts.value] as const,
@@ -62,7 +62,7 @@ interface Said {
   readonly text?: string
 }
 
-/** What one of the two did at a place: word by word where it is running text. */
+/** The change of one of the two at a place: word by word in running text. */
 function said(conflict: RebaseConflict, side: Side): Said {
   const edits = conflict[side]
   const whole = edits.find((edit) => edit.at.length === conflict.at.length && edit.do === 'remove')

@@ -30,14 +30,14 @@ import { messageOf, t } from '../messages'
 const { site, type, entry } = defineProps<{ site: Site; type: ContentType; entry: EditableEntry | undefined }>()
 const route = useRoute()
 const router = useRouter()
-/** The page that a new one is to be below, as its address says. */
+/** The parent of a new page, from the address. */
 const parent = route.query['parent']
 const initial = type.parent && typeof parent === 'string' ? { [type.parent]: parent } : {}
 const copy = createWorkingCopy(site, type, entry, initial)
 provideWorkingCopy(copy)
 
 const asked = route.query['locale']
-/** What it was made from, where somebody has just duplicated it. */
+/** The title of its original, when it has just been duplicated. */
 const { duplicateOf } = history.state as { duplicateOf?: { readonly id: string; readonly title: string } }
 /** The locale that the form shows; it is in the address, so that it stays on reload. */
 const locale = ref(site.settings.locales.find(({ tag }) => tag === asked)?.tag ?? site.settings.defaultLocale)
@@ -46,18 +46,18 @@ watch(locale, (now) => router.replace({ query: { ...route.query, locale: now }, 
 
 const isSheetOpen = ref(false)
 const isGoingOpen = ref(false)
-/** What the sheet is for, once it was asked for. */
+/** The action of the sheet, once it was opened. */
 const going = ref<'withdraw' | 'archive' | 'delete'>()
 const isConflictOpen = ref(false)
 const isPreviewOpen = ref(false)
 const problemIndex = ref(-1)
 const mayPublish = decide(site.caller, 'entry.publish').allowed
-/** Whether the entry as a whole is theirs to archive, delete or duplicate. */
+/** Whether the user may archive, delete or duplicate the entry. */
 const whole = { type: type.name, shared: true }
 const mayWrite = decide(site.caller, 'entry.write', whole).allowed && type.cardinality === 'many'
 const mayArchive = decide(site.caller, 'entry.publish', whole).allowed
 const maySave = decide(site.caller, 'entry.translate').allowed
-/** Without drafts there is one thing to do: what is saved is public. */
+/** Without drafts there is one button: a save publishes. */
 const isImmediate = type.drafts === false
 const undo = createUndo(copy)
 const {
@@ -133,7 +133,7 @@ async function saveAndPublish(): Promise<void> {
   if (await save()) result.value = t('entry.savedAndPublic')
 }
 
-/** Whether a save comes before the sheet: the page of an entry that was just created opens it then. */
+/** Whether a save comes before the sheet: the page of a new entry opens the sheet then. */
 let isPublishing = false
 async function openSheet(): Promise<void> {
   if (isImmediate) return saveAndPublish()
@@ -183,7 +183,7 @@ async function leaveDeleted(): Promise<void> {
 
 async function jump(pointer: string, inLocale: string | undefined): Promise<void> {
   if (inLocale) locale.value = inLocale
-  // Asked for a second time, it opens again.
+  // A second click opens it again.
   copy.reveal.value = ''
   await nextTick()
   copy.reveal.value = pointer
@@ -216,7 +216,7 @@ onMounted(() => {
   void copy.weigh()
   void readSchedules()
 })
-// What is written is saved on the way out, so that leaving a page loses nothing.
+// Unsaved changes are saved on leaving the page.
 onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && maySave && !isImmediate ? save() : true))
 </script>
 

@@ -12,7 +12,7 @@ import { problemMessage, t } from '../messages'
 import MessageText from '../components/MessageText.vue'
 import StateMark from '../components/StateMark.vue'
 
-/** One field on the paper: its label, its control, what is known of it in the margin. */
+/** One field on the paper: its label, its control, and its marks and problems in the margin. */
 const {
   field,
   container,
@@ -30,9 +30,9 @@ const {
   /** JSON Pointer of the field, without a locale. */
   pointer: string
   insideLocale?: boolean
-  /** Whether it stands inside a block or a group. */
+  /** Whether it is inside a block or a group. */
   inner?: boolean
-  /** Whether it is needed to publish, as things stand. */
+  /** Whether it is required to publish now. */
   isRequired?: boolean
   /** The condition that locks it just now. */
   lockedWhile?: string | undefined
@@ -41,21 +41,21 @@ const {
 const copy = useWorkingCopy()
 const id = useId()
 const isLocalized = computed(() => holdsLocales(field, insideLocale))
-/** The locale of the value, where it has one to itself. */
+/** The locale of the value, if it has its own. */
 const ownLocale = computed(() => (isLocalized.value ? locale : undefined))
 const value = computed(() => copy.read(container, field.name, ownLocale.value))
 const fallback = computed(() =>
   isLocalized.value && value.value === undefined ? copy.inherited(container, field.name, locale) : undefined,
 )
 const spot = computed(() => (isLocalized.value ? `${pointer}/${locale}` : pointer))
-/** What the text is translated from: it stays in sight while one writes. */
+/** The source of the translation, which stays visible while writing. */
 const source = computed(() => {
   if (!isLocalized.value || field.many || locale === copy.site.settings.defaultLocale) return undefined
   const inherited = copy.inherited(container, field.name, locale)
   const text = inherited && wordsOf(inherited.value, field.kind)
   return text ? { text, from: inherited.from } : undefined
 })
-/** Whether there are rows of their own inside it. */
+/** Whether it contains rows of its own. */
 const isList = computed(() => isListed(field.kind, field.many))
 const hasInside = computed(() => field.kind === 'block' || field.kind === 'group')
 const problems = computed(() =>
@@ -74,7 +74,7 @@ const direction = computed(() =>
   directionOf(value.value === undefined && fallback.value ? fallback.value.from : language.value),
 )
 const mayWrite = computed(() => lockedWhile === undefined && copy.mayWrite(isInLocale.value ? locale : undefined))
-/** Whether whoever may write something may not write here: that is said, since the reason cannot be seen. */
+/** Whether the user may write, but not here: the form says so, since the reason is not visible. */
 const isOthers = computed(
   () => !mayWrite.value && lockedWhile === undefined && !hasInside.value && copy.mayWriteAny.value,
 )
@@ -82,7 +82,7 @@ const isOthers = computed(
 const mayBeEmpty = computed(
   () => mayWrite.value && !isRequired && (field.kind !== 'slug' || copy.type.parent !== undefined),
 )
-/** What the slug is made from, if anything. */
+/** The field that the slug is made from, if any. */
 const slugSource = computed(() => copy.type.fields.find(({ name }) => name === field.options['from'])?.label)
 const isEmptyOnPurpose = computed(() => value.value === null)
 

@@ -19,7 +19,7 @@ import { useWorkingCopy } from './workingCopy'
 import MessageText from '../components/MessageText.vue'
 import { t } from '../messages'
 
-/** The fields of an entry, a block or a group, in their sections: those that apply, and a word about what is kept meanwhile. */
+/** The fields of an entry, a block or a group, in their sections: those that are shown, and a line about hidden values. */
 const {
   owner,
   container,
@@ -56,7 +56,7 @@ const state = (field: Field) =>
   field.localized || insideLocale ? (copy.states.value[locale] ?? 'new') : summaryOf(copy.states.value)
 const holdsSomething = (field: Field): boolean => hasContent(container[field.name])
 
-/** Sections stand where their first field does. */
+/** A section is where its first field is. */
 const parts = computed<Part[]>(() => {
   const results: { section: Section | undefined; fields: Field[] }[] = []
   for (const field of owner.fields) {
@@ -88,14 +88,14 @@ const parts = computed<Part[]>(() => {
 })
 
 const folded = reactive(new Map<string, boolean>())
-/** Folded as the model has it or somebody left it. */
+/** Folded by the model, or by the user. */
 const isFolded = ({ name, collapsed }: Section): boolean => folded.get(name) ?? collapsed
 function toggle(section: Section, body: HTMLElement | null | undefined): void {
-  // Nothing folds in which somebody is writing.
+  // A section with the focus in it does not fold.
   if (!isFolded(section) && body?.contains(document.activeElement)) return
   folded.set(section.name, !isFolded(section))
 }
-/** A problem that turns up, or that somebody asks for, opens the section that it is in; it folds again only when told. */
+/** A new problem, or a link to one, opens its section; only a click folds it again. */
 watch(
   () => [copy.reveal.value, ...copy.problems.value.map((problem) => problem.pointer ?? '')],
   (now, before) => {

@@ -24,7 +24,7 @@ interface Line {
 
 const pointerOf = (field: Field): string => `/values/${field.name}${holdsLocales(field, false) ? '/' + locale : ''}`
 
-/** What is asked for, as things stand. */
+/** The fields that are shown now. */
 const shown = computed(() => {
   const read = namedReader(chainOf(site.settings, locale))
   return type.fields.filter((field) => fieldRuleState(site.model, type, field, copy.values, read).isShown)
@@ -52,7 +52,7 @@ const lines = computed<Line[]>(() =>
   }),
 )
 
-/** Cut by letters and not by width, so that the beginning is kept in either direction. */
+/** Cut by letters and not by width, so that the beginning is visible in either direction. */
 const shortened = (text: string): string => (text.length > 20 ? text.slice(0, 19) + '…' : text)
 
 const has = (pointers: readonly (string | undefined)[], line: Line): boolean =>
@@ -73,7 +73,7 @@ watch(
 )
 const shownUses = 30
 
-/** The list that one came from, as it was; else that of the type. */
+/** The list that the user came from, with its query; else that of the type. */
 const before = (history.state as { back?: unknown }).back
 const back =
   typeof before === 'string' && before.startsWith(`/${site.name}/entries`)

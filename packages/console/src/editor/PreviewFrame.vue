@@ -11,7 +11,7 @@ import PageTrouble from '../components/PageTrouble.vue'
 import { useWorkingCopy } from './workingCopy'
 import { t } from '../messages'
 
-/** The front end beside the form: it enters with a code of its own, and is told when the working copy was saved. */
+/** The front end beside the form: it enters with a code of its own, and reloads when the working copy was saved. */
 const { locale } = defineProps<{ locale: string }>()
 const copy = useWorkingCopy()
 const frame = useTemplateRef<HTMLIFrameElement>('frame')
@@ -40,7 +40,7 @@ async function enter(): Promise<void> {
   }
 }
 
-/** Another front end, which the next preview on this site takes too. */
+/** Another front end, also for the next preview on this site. */
 function choose(name: string): void {
   frontEnd.value = frontEnds.value.find((candidate) => candidate.name === name)
   recentFrontEnd.set(copy.site.name, name)

@@ -8,13 +8,13 @@ import { moment } from '../times'
 import { useWorkingCopy } from './workingCopy'
 import { problemMessage, t } from '../messages'
 
-/** What readers get now in each locale, what is scheduled, and the problems. */
+/** What readers get now in each locale, schedules, and problems. */
 const { schedules, mayPublish } = defineProps<{ schedules: readonly ScheduleView[]; mayPublish: boolean }>()
 const emit = defineEmits<{
   jump: [pointer: string, locale: string | undefined]
   cancelSchedule: [schedule: ScheduleView]
 }>()
-/** The one that the form shows. */
+/** The locale of the form. */
 const locale = defineModel<string>('locale', { required: true })
 const copy = useWorkingCopy()
 
@@ -114,7 +114,7 @@ const situations = computed(() =>
   background: var(--w-accent-wash);
   box-shadow: inset 0 -2px var(--w-accent);
 }
-/* Where there is little room, only the locale that is shown has its words; the others have their sign, and the words as a title. */
+/* Where there is little room, only the locale of the form has words; the others have their symbol, with the words as a title. */
 @media (max-width: 1180px) {
   .locale:not(.here) .quiet {
     display: none;

@@ -4,7 +4,7 @@ import { ElCheckbox } from 'element-plus'
 import { computed } from 'vue'
 import { problemMessage, t } from '../messages'
 
-/** What a publish touches beyond the entry: paths, pages, and what is not public and can be published along. */
+/** The effects of a publish beyond the entry: paths, pages, and references that can be published too. */
 const { consequences, together } = defineProps<{
   consequences: PublishConsequences
   /** Entries that are to be published along. */
@@ -15,7 +15,7 @@ const emit = defineEmits<{ retake: [id: string, isTaken: boolean] }>()
 const togetherProblems = computed(() =>
   consequences.together.flatMap((entry) => entry.problems.map((problem) => ({ ...problem, of: entry }))),
 )
-/** What can be taken along: references that are not public, its parent, and what was taken already. */
+/** Entries that can be published too: references that are not public, its parent, and those chosen already. */
 const offered = computed(() => {
   const hidden = consequences.hiddenReferences
   const taken = consequences.together.filter((entry) => !hidden.some((other) => other.id === entry.id))

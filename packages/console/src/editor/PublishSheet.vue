@@ -104,7 +104,7 @@ const groups = computed(() => {
   })
 })
 
-/** Nothing differs, and nothing that was asked for is new or withdrawn. */
+/** Nothing differs, and no chosen locale is new or withdrawn. */
 const isSame = computed(
   () =>
     consequences.value !== undefined &&
@@ -143,7 +143,7 @@ async function publish(): Promise<void> {
     )
   } catch (error) {
     refused.value = t('publishing.nothingPublished', { message: messageOf(error) })
-    // Somebody saved meanwhile: the sheet shows what would be published now.
+    // Somebody saved meanwhile: the sheet is loaded again.
     if (error instanceof WisteriaProblem && error.code === 'stale') {
       await copy.reload()
       await weigh(scope.value)
@@ -153,7 +153,7 @@ async function publish(): Promise<void> {
   }
 }
 
-/** Schedules it: the working copy as it is then becomes public. */
+/** Schedules a publish of the working copy as it is then. */
 async function schedule(at: string, zone: string): Promise<void> {
   isWorking.value = true
   refused.value = ''

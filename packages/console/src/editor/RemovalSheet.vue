@@ -9,7 +9,7 @@ import { messageOf, t } from '../messages'
 import EntryLink from '../components/EntryLink.vue'
 import LocalePicker from '../components/LocalePicker.vue'
 
-/** Takes an entry down, or away: what readers lose, and who would point at nothing, before it is done. */
+/** Withdraws, archives or deletes an entry: first shows what readers lose, and the broken references. */
 const open = defineModel<boolean>({ required: true })
 const { how } = defineProps<{ how: 'withdraw' | 'archive' | 'delete' }>()
 const emit = defineEmits<{ takenDown: [result: string]; deleted: [] }>()

@@ -1,13 +1,13 @@
 import { useTimeoutFn } from '@vueuse/core'
 
-/** How long after the last letter what was written is saved, in milliseconds. */
+/** The pause between the last letter and the save, in milliseconds. */
 const pause = 1500
 /** After how long a save that failed is tried again. */
 const retryAfter = 10_000
 
 /**
- * Saves a while after the last change, and again after a failure, until the form around it is gone.
- * @param save tells whether it came through, or why it need not be tried again before the next change.
+ * Saves after a pause in the changes, and again after a failure, until its form is unmounted.
+ * @param save resolves to whether it succeeded, or why it need not be tried again before the next change.
  */
 export function createAutosave(save: () => Promise<'saved' | 'lost' | 'refused'>) {
   let delay = pause

@@ -12,9 +12,9 @@ import { ConflictingChanges, type WorkingCopy } from './workingCopy'
 import { messageOf, t } from '../messages'
 
 /**
- * Sees to it that nothing written on a desk is lost: saves it by itself, keeps it in the browser until it is saved, puts it
- * back after a crash, and asks where somebody else wrote at the same place.
- * @param onCreated told when a new entry was saved for the first time, once nothing is under way any more.
+ * Keeps everything that is written: saves it automatically, stores it in the browser until then, restores it after a crash, and
+ * asks where somebody else changed the same place.
+ * @param onCreated called when a new entry was saved for the first time, once no save is running any more.
  */
 export function useEntrySaving(
   copy: WorkingCopy,
@@ -25,11 +25,11 @@ export function useEntrySaving(
     onAsked = () => undefined,
   }: {
     readonly maySave: boolean
-    /** Whether a save is public at once. Nothing is saved then before somebody asks, or while a control has an unreadable value. */
+    /** Whether a save publishes. Then only the button saves, and not while a control has an unreadable value. */
     readonly savePublishes?: boolean
-    /** Told when what the service has was put on the desk. */
+    /** Called when the working copy was replaced by the service's. */
     readonly onTaken?: () => void
-    /** Told when somebody asked for a save, and must choose first between their words and others'. */
+    /** Called when the user asked for a save, and must decide conflicts first. */
     readonly onAsked?: () => void
   },
   onCreated: () => Promise<unknown>,
@@ -40,7 +40,7 @@ export function useEntrySaving(
   const isSaving = ref(false)
   const result = ref('')
   const failure = ref('')
-  /** Whether somebody must choose before anything is saved. */
+  /** Whether conflicts must be decided before a save. */
   const conflict = computed(() => copy.conflicts.value.length > 0)
   const unread = computed(() => copy.unreadable.list.value)
   /** When the unsaved changes that were restored were written, if any were. */
@@ -65,7 +65,7 @@ export function useEntrySaving(
     return t('saving.saved', { time: clock(copy.savedAt.value!), version: copy.entry.value.version })
   })
 
-  /** Saves by itself what was written; a new entry only once somebody saves it, for its slug is made then. */
+  /** Saves automatically; a new entry only once the user has saved it, because its slug is made then. */
   const autosave = createAutosave(async () => {
     if (!copy.entry.value || !maySave || savePublishes || conflict.value) return 'refused'
     if (await save(true)) return 'saved'
@@ -88,8 +88,8 @@ export function useEntrySaving(
   })
 
   /**
-   * Saves everything that was written. One save at a time: what was written meanwhile is saved by the next.
-   * @param isQuiet whether nobody asked for it, so that nobody is interrupted by a question.
+   * Saves all changes. One save at a time: later changes are saved by the next.
+   * @param isQuiet whether it is automatic, so that no question interrupts the user.
    */
   async function save(isQuiet = false): Promise<boolean> {
     if (savePublishes && isBlocked()) return false
@@ -97,7 +97,7 @@ export function useEntrySaving(
     const isNew = !copy.entry.value
     saving = send()
     const came = await saving.finally(() => (saving = undefined))
-    // What was written while the entry was made is saved as the desk is left for the entry's own address.
+    // Changes made while the entry was created are saved when the page moves on to the entry's own address.
     if (came && isNew) await onCreated()
     if (conflict.value && !isQuiet) onAsked()
     return came
@@ -124,7 +124,7 @@ export function useEntrySaving(
   }
 
   function tell(error: unknown): void {
-    // What is to be chosen stands in the strip for as long as it is.
+    // The strip shows conflicts until they are decided.
     if (error instanceof ConflictingChanges) return
     failure.value = messageOf(error)
     if (!(error instanceof WisteriaProblem)) return
@@ -134,23 +134,23 @@ export function useEntrySaving(
     failure.value = t('saving.connectionLost', { time: clock(new Date()), safe })
   }
 
-  /** Saves if there is anything to save. @returns whether the service has everything. */
+  /** Saves if there are changes. @returns whether the service has everything. */
   async function ensureSaved(): Promise<boolean> {
     const isSaved = (copy.entry.value && !copy.isChanged.value && !conflict.value) || (await save())
     return isSaved && !isBlocked()
   }
 
-  /** Whether a control has an unreadable value, so that nothing may become public. Tells the editor. */
+  /** Whether a control has an unreadable value, so that nothing can be published. Tells the user. */
   function isBlocked(): boolean {
     const first = unread.value[0]
     if (first) failure.value = t('saving.correctFirst', { field: first.place.labels.at(-1)!, message: first.message })
     return first !== undefined
   }
 
-  /** Recovers what was written here in a tab that is gone, and did not reach the service. */
+  /** Restores unsaved edits of a closed tab. */
   async function recall(): Promise<void> {
     const isOpen = await openTabs()
-    // Whoever began to write meanwhile is not interrupted.
+    // A user who has begun to write is not interrupted.
     if (!maySave || copy.isChanged.value) return
     for (let kept = words.recall(isOpen); kept; kept = words.recall(isOpen)) {
       if ((kept.version === 0) !== (copy.entry.value === undefined)) return
@@ -174,7 +174,7 @@ export function useEntrySaving(
     onTaken()
   }
 
-  /** Goes on with what was chosen at each place that two changed, and saves it. */
+  /** Applies the decision for each conflict, and saves. */
   async function choose(choice: (conflict: RebaseConflict) => 'ours' | 'theirs'): Promise<boolean> {
     copy.choose(choice)
     onTaken()

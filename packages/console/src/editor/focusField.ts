@@ -1,4 +1,4 @@
-/** What is written or chosen in a control, in the order in which one wants to be there; labels and tools are none of it. */
+/** Where one writes or chooses in a control, in the order of preference; not labels and tools. */
 const written = [
   '.ProseMirror',
   'textarea:not([disabled])',
@@ -8,7 +8,7 @@ const written = [
   '.el-button:not([disabled])',
 ]
 
-/** The control inside an element that is written in; undefined where there is none. */
+/** The first input inside an element; undefined where there is none. */
 export function controlIn(element: HTMLElement): HTMLElement | undefined {
   for (const selector of written) {
     const [first] = [...element.querySelectorAll<HTMLElement>(selector)]
@@ -17,7 +17,7 @@ export function controlIn(element: HTMLElement): HTMLElement | undefined {
   return undefined
 }
 
-/** Shows a field and puts the focus into its control. */
+/** Shows a field and focuses its control. */
 export function focusField(element: HTMLElement): void {
   element.scrollIntoView({ block: 'center' })
   controlIn(element)?.focus({ preventScroll: true })

@@ -15,7 +15,7 @@ import {
 import { day, inSite } from '../times'
 import { t } from '../messages'
 
-/** What values are read with: the model, the site's time zone, and what entries and assets are called, by id. */
+/** The context for showing values: the model, the site's time zone, and the titles of entries and names of assets, by id. */
 export interface Reading {
   readonly model: Model
   readonly timeZone: string
@@ -23,9 +23,9 @@ export interface Reading {
 }
 
 /**
- * A value as people read it, where there is only a line for it: labels, units, names and times, and never an id or JSON of ours.
- * @param content by names; an item of a list may be itself or what it holds.
- * @param field whose value it is; its kind alone where the field is gone.
+ * A value on one line for people: with labels, units, names and times, and never an id or our JSON.
+ * @param content by names; an item of a list may be itself or its value.
+ * @param field its field; only the kind where the field is gone.
  */
 export function inWords(content: unknown, field: Field | string, reading: Reading): string {
   const kind = typeof field === 'string' ? field : field.kind
@@ -58,7 +58,7 @@ export function inWords(content: unknown, field: Field | string, reading: Readin
       return `${String(content)}${typeof unit === 'string' ? ` ${unit}` : ''}`
     }
     case 'richText':
-      // Of a conflict it may be one block.
+      // In a conflict it may be one block.
       return isRichText(content) ? plainText(content) : plainText({ children: [content as RichBlock] })
     case 'location':
       return isRecord(content) ? `${String(content['latitude'])}, ${String(content['longitude'])}` : String(content)
@@ -69,7 +69,7 @@ export function inWords(content: unknown, field: Field | string, reading: Readin
     case 'group':
       return typeof field === 'string' ? t('values.group') : field.label
     default:
-      // What programs write is what it is.
+      // JSON for programs is shown as it is.
       return typeof content === 'object' ? JSON.stringify(content) : String(content)
   }
 }
@@ -107,7 +107,7 @@ function listingWords(content: Readonly<Record<string, unknown>>, { model }: Rea
     .join(', ')
 }
 
-/** The words of a value, when its kind is one that people read as running text. */
+/** The text of a value, when its kind is running text. */
 export function wordsOf(content: unknown, kind: string): string | undefined {
   const { searchText: words } = kindNamed(kind)
   if (!words || Array.isArray(content)) return undefined

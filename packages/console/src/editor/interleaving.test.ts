@@ -62,7 +62,7 @@ const start = (): Values => ({
   aside: { nl: [words('a1', 'een ', true)] },
 })
 
-/** What the service does with edits, by the same rules of core, without HTTP and SQL. */
+/** The service's handling of edits, by the same rules of core, without HTTP and SQL. */
 function service() {
   const random = randomBytes(7)
   const read = readValues(model, type, start(), locales, random)
@@ -125,7 +125,7 @@ function desk(remote: ReturnType<typeof service>, actor: string, pending: (() =>
 }
 
 let token = 0
-/** One act of writing; every one leaves a word that is nowhere else. */
+/** One edit; each leaves a word that is nowhere else. */
 function write(copy: WorkingCopy, act: number, at: number): string {
   const word = `<${token++}>`
   const values = copy.values as {
@@ -158,7 +158,7 @@ function write(copy: WorkingCopy, act: number, at: number): string {
       values.tags = [...(values.tags ?? []), { id: `t${token}`, value: word }]
       break
     case 5: {
-      // In a paragraph that is there, or a new one.
+      // In an existing paragraph, or a new one.
       const tale = (values.tale?.['en'] ?? richText()) as Tale
       const parent = at % 3 === 0 ? undefined : pick(tale.children)
       const paragraph = { ...richText(word).children[0]!, data: { id: `p${token}` } }
@@ -206,7 +206,7 @@ function write(copy: WorkingCopy, act: number, at: number): string {
       break
     }
     default:
-      // Somebody removes a block: with it go the words that were in it then, and no others.
+      // Somebody removes a block: the words in it are lost with it, and no others.
       if (values.body && values.body.length > 1) {
         const gone = JSON.stringify(pick(values.body))
         values.body = values.body.filter((block) => JSON.stringify(block) !== gone)

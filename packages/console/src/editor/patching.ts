@@ -3,8 +3,8 @@ import { isRecord, sameContent } from '@wisteria/core'
 type Values = Record<string, unknown>
 
 /**
- * Makes values like others, in place: what is the same stays the very object that it is, down to the items of lists, and with
- * it the place where somebody is writing.
+ * Makes values equal to others, in place: equal parts stay the same objects, down to the items of lists, so that the focus in them
+ * stays.
  */
 export function patch(values: Values, next: Values): void {
   for (const name of Object.keys(values)) if (next[name] === undefined) delete values[name]
@@ -22,7 +22,7 @@ interface Item extends Values {
   readonly id: string
 }
 
-/** Whether these are told apart by their ids. A JSON value may hold a list in which some have the same. */
+/** Whether items are matched by their ids. A JSON value may have a list with repeated ids. */
 const isItems = (value: unknown): value is Item[] =>
   Array.isArray(value) &&
   value.every((item) => isRecord(item) && typeof item['id'] === 'string') &&

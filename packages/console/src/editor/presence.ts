@@ -3,14 +3,14 @@ import { useDocumentVisibility, useTimeoutFn } from '@vueuse/core'
 import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import type { WorkingCopy } from './workingCopy'
 
-/** How often one says that one is there, in milliseconds. */
+/** How often presence is reported, in milliseconds. */
 const beat = 12_000
 
 /**
- * Says that one has the entry open and in which field one is, and learns who else has. What others saved is taken in by
- * itself, under what is written here; where both wrote at one place, it waits for a choice.
- * @param mayTake whether it is taken in now: not while a save is under way.
- * @param onOthers told when somebody else's save was taken in, with their actor.
+ * Reports that the user has the entry open and the field with the focus, and learns who else has it open. Saves of others are
+ * merged automatically, below unsaved changes; conflicts wait for a decision.
+ * @param mayTake whether it may merge now: not during a save.
+ * @param onOthers called when a save of somebody else was merged, with their actor.
  */
 export function usePresence(copy: WorkingCopy, mayTake: () => boolean, onOthers: (actor: string) => void) {
   const others = ref<readonly Present[]>([])
@@ -34,14 +34,14 @@ export function usePresence(copy: WorkingCopy, mayTake: () => boolean, onOthers:
         const newest = copy.newer.value ?? copy.entry.value
         if (now.version > (newest?.version ?? 0) && mayTake()) await takeIn(entry.id, now.updatedBy)
       } catch {
-        // Who else is there is not worth an error: the next beat asks again.
+        // A failed report is no error: the next one asks again.
         others.value = []
       }
     }
     if (!isGone) tellLater()
   }
 
-  /** What is written meanwhile stays on top of it: see `WorkingCopy.take`. */
+  /** Changes made meanwhile stay on top of it: see `WorkingCopy.take`. */
   async function takeIn(id: string, by: string): Promise<void> {
     const newest = await copy.site.editor.entry(id)
     // A save that came in between brought at least as much.

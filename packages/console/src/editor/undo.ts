@@ -5,16 +5,16 @@ import type { WorkingCopy } from './workingCopy'
 
 type Values = Record<string, unknown>
 
-/** What one step changed: by the name of each field, its value before and after. */
+/** The changes of one step: by the name of each field, its value before and after. */
 type Step = ReadonlyMap<string, { readonly before: unknown; readonly after: unknown }>
 
-/** Writing that goes on without such a pause is one step, in milliseconds. */
+/** Typing without a pause this long is one step, in milliseconds. */
 const pause = 700
 const maxSteps = 200
 
 /**
- * Undo and redo in a form, field by field: what others saved meanwhile is not taken back, since a step touches only the
- * fields that it changed, and only while they stand as it left them.
+ * Undo and redo in a form, field by field: saves of others are not undone, since a step touches only the fields that it changed,
+ * and only while they have its values.
  */
 export function createUndo(copy: Pick<WorkingCopy, 'values'> & Partial<Pick<WorkingCopy, 'recordStep'>>) {
   const past = shallowRef<Step[]>([])
@@ -22,7 +22,7 @@ export function createUndo(copy: Pick<WorkingCopy, 'values'> & Partial<Pick<Work
   let recorded = plain(copy.values)
   let isApplying = false
 
-  /** Takes what was written since the last step as a step. */
+  /** Makes a step of the changes since the last one. */
   function recordStep(): void {
     stopWaiting()
     const now = plain(copy.values)
@@ -64,7 +64,7 @@ export function createUndo(copy: Pick<WorkingCopy, 'values'> & Partial<Pick<Work
     canRedo: computed(() => future.value.length > 0),
     undo(): boolean {
       recordStep()
-      // A step that there is nothing left of is passed over: whoever undoes sees something change.
+      // A step without remaining changes is skipped, so that each undo changes something visible.
       for (;;) {
         const step = past.value.at(-1)
         if (!step) return false
@@ -85,7 +85,7 @@ export function createUndo(copy: Pick<WorkingCopy, 'values'> & Partial<Pick<Work
         return true
       }
     },
-    /** What came from the service, and not from whoever writes here, is no step. */
+    /** Changes from the service are no step. */
     rebase(): void {
       stopWaiting()
       recorded = plain(copy.values)

@@ -21,20 +21,20 @@ export interface Fault {
 }
 
 export interface Unreadable extends NamedPlace, Fault {
-  /** Which control of the place it is, where there are several. */
+  /** The control at the place, where there are several. */
   readonly part: string
 }
 
 /**
- * What was typed and cannot be read as a value. It holds back its field alone: the rest is saved, and the field keeps what was
- * saved of it, until it can be read.
- * @param values those on the desk, in which blocks and items are found.
+ * A typed text that cannot be read as a value. It holds back only its field: the rest is saved, and the field keeps its saved
+ * value, until the text can be read.
+ * @param values the form's, in which blocks and items are found.
  */
 export function createUnreadable(model: Model, type: ContentType, values: Values) {
   const unreadables = shallowReactive(new Map<string, Unreadable>())
   const keyOf = ({ at, locale }: NamedPlace, part: string): string => JSON.stringify([at, locale ?? null, part])
   const placeAt = (pointer: string) => placeOfPointer(model, type, values, pointer)
-  /** Those that are still there: a block that was removed takes its faults along. */
+  /** Unreadable texts that still exist: those in a removed block are dropped. */
   const list = computed(() =>
     [...unreadables.values()].flatMap((unread) => {
       const place = placeIn(model, type, values, unread)
@@ -52,7 +52,7 @@ export function createUnreadable(model: Model, type: ContentType, values: Values
         ...(locale === undefined ? {} : { locale }),
       })),
     ),
-    /** Notes what a control cannot read, or that it can again. `pointer`: of its field, with the locale. */
+    /** Records that a control cannot read its text, or that it can again. `pointer`: of its field, with the locale. */
     hold(pointer: string, part: string, fault: Fault | undefined): void {
       const place = placeAt(pointer)
       if (!place) return
@@ -60,12 +60,12 @@ export function createUnreadable(model: Model, type: ContentType, values: Values
       if (!fault) unreadables.delete(key)
       else unreadables.set(key, { ...place, part, ...fault })
     },
-    /** What a control had that could not be read. */
+    /** The unreadable text of a control. */
     at(pointer: string, part: string): Fault | undefined {
       const place = placeAt(pointer)
       return place && unreadables.get(keyOf(place, part))
     },
-    /** The values without what may not be sent: such fields are as they are saved. */
+    /** The values to send: fields with unreadable texts have their saved values. */
     without(now: Values, saved: Values): Values {
       return list.value.reduce<Values>((result, { at, locale }) => {
         const before = contentAt(saved, at, locale)

@@ -3,7 +3,7 @@ import type { Unreadable } from './unreadable'
 
 type Values = Record<string, unknown>
 
-/** What was written on a desk and had not reached the service. */
+/** Unsaved edits of an entry. */
 export interface Words {
   /** When they were kept: an ISO instant. */
   readonly at: string

@@ -21,20 +21,20 @@ import type { Words } from './unsavedChanges'
 import { patch } from './patching'
 import { createUnreadable } from './unreadable'
 
-/** Others changed what is being written here too: nothing is saved before somebody chose. */
+/** Others changed the same places: nothing is saved before the conflicts are decided. */
 export class ConflictingChanges extends Error {}
 
-/** How often a save is taken to a newer version that came in between before it is given up. */
+/** How often a save is rebased onto a newer version before it fails. */
 const maxRebases = 5
 
 type Values = Record<string, unknown>
 
-/** The entry on the desk: what is saved, what was written since, and what the service says of publishing it. */
+/** The entry in the form: its saved values, the unsaved changes, and the service's check of publishing it. */
 export function createWorkingCopy(
   site: Site,
   type: ContentType,
   loaded: EditableEntry | undefined,
-  /** What a new entry begins with: it goes along with the first save, and is none by itself. */
+  /** Defaults of a new entry: they are sent with the first save, and are no change by themselves. */
   initial: Readonly<Values> = {},
 ) {
   const entry = shallowRef<EditableEntry | undefined>(loaded)
@@ -47,13 +47,13 @@ export function createWorkingCopy(
   /** Who else has the entry open. */
   const others = ref<readonly Present[]>([])
 
-  /** A newer state that changed what is being written here too, and is not taken in before somebody chose. */
+  /** A newer version with conflicts, which is not merged before they are decided. */
   const newer = shallowRef<EditableEntry>()
-  /** Ends a step of undo; whoever undoes puts it here. */
+  /** Ends a step of undo; set by the undo. */
   const recordStep = shallowRef<() => void>(() => undefined)
-  /** The ids of blocks that were just added, and in which nobody has been yet: nothing in them is told to be wrong. */
+  /** The ids of new blocks that had no focus yet: their problems are not shown. */
   const untouched = reactive(new Set<string>())
-  /** The pointer that somebody asked to be shown: what is folded around it opens. */
+  /** The pointer of a problem to show: folded parts around it open. */
   const reveal = ref('')
   const unreadable = createUnreadable(site.model, type, values)
 
@@ -62,7 +62,7 @@ export function createWorkingCopy(
   )
   const isChanged = computed(() => edits.value.length > 0)
   const rebased = computed(() => (newer.value ? onto(newer.value, saved.value) : undefined))
-  /** The places where one must be chosen before anything is saved. */
+  /** The conflicts to be decided before a save. */
   const conflicts = computed<readonly RebaseConflict[]>(() => rebased.value?.conflicts ?? [])
   const problems = computed<readonly Problem[]>(() =>
     unreadable.problems.value
@@ -76,7 +76,7 @@ export function createWorkingCopy(
       ? all.some(([, state]) => state === 'public' || state === 'edited')
       : ['public', 'edited'].includes(states.value[tag] ?? '')
   }
-  /** Where the working copy differs from what is public; what was never public differs from nothing. */
+  /** Where the working copy differs from the published edition; an entry that was never public has no differences. */
   const changes = computed<readonly Change[]>(() =>
     (check.value?.changes ?? []).filter((change) => isPublic(change.locale)),
   )
@@ -85,9 +85,9 @@ export function createWorkingCopy(
     rebase(site.model, type, base, plain(values), next.values, choose)
 
   /**
-   * Takes in what the service has. What was written here since `base` stays on top of it; where that changed too, nothing is
-   * taken in yet, and `conflicts` says what is to be chosen.
-   * @returns whether it was taken in.
+   * Takes the service's version. Changes made since `base` stay on top of it; with conflicts, nothing is merged yet, and
+   * `conflicts` has them.
+   * @returns whether it was merged.
    */
   function take(next: EditableEntry, base: Values = saved.value): boolean {
     const { values: merged, conflicts: met } = onto(next, base)
@@ -100,7 +100,7 @@ export function createWorkingCopy(
     return true
   }
 
-  /** Takes in the newer state, with a choice for each conflict. What both changed elsewhere stays, whatever is chosen. */
+  /** Merges the newer version, with a decision for each conflict. Changes of other places all stay. */
   function choose(choice: (conflict: RebaseConflict) => 'ours' | 'theirs'): void {
     if (newer.value) showState(newer.value, onto(newer.value, saved.value, choice).values)
   }
@@ -114,7 +114,7 @@ export function createWorkingCopy(
     saveProblems.value = []
   }
 
-  /** Puts words back that had been written on some version and not been saved. */
+  /** Restores unsaved edits that were made on some version. */
   function restoreUnsaved(words: Pick<Words, 'saved' | 'values' | 'unread'>): void {
     const now = entry.value
     patch(values, words.values)
@@ -122,7 +122,7 @@ export function createWorkingCopy(
     unreadable.restoreUnsaved(words.unread ?? [])
   }
 
-  /** Forgets what was written here, and puts on the desk what the service has. */
+  /** Discards unsaved changes, and shows the service's version. */
   async function discard(): Promise<void> {
     unreadable.clear()
     newer.value = undefined
@@ -135,9 +135,9 @@ export function createWorkingCopy(
   }
 
   /**
-   * Saves what was written. Words that were typed while it was under way stay, and are saved by the next.
-   * @returns whether changes of others came in with it.
-   * @throws ConflictingChanges where somebody must choose first.
+   * Saves the changes. Text typed during the save stays, and is saved by the next.
+   * @returns whether changes of others were merged.
+   * @throws ConflictingChanges where conflicts must be decided first.
    */
   async function save(): Promise<{ merged: boolean }> {
     try {
@@ -155,7 +155,7 @@ export function createWorkingCopy(
     }
   }
 
-  /** What was sent when an answer was lost: it may have got there all the same. */
+  /** A save whose answer was lost: the service may have it. */
   let lost: Values | undefined
 
   /** @returns whether changes of others came in. */
@@ -177,7 +177,7 @@ export function createWorkingCopy(
         )
         lost = undefined
         if (!take(answer, sent)) throw new ConflictingChanges()
-        // The answer says it, except where saving was publishing.
+        // From the answer, except where the save published.
         if (answer.check) check.value = answer.check
         else await weigh()
         return merged || answer.merged
@@ -193,7 +193,7 @@ export function createWorkingCopy(
     }
   }
 
-  /** Whether everything that was sent stands in what the service has. */
+  /** Whether the service has all sent values. */
   function isPartOf(sent: Values, newest: EditableEntry): boolean {
     const rebased = rebase(site.model, type, saved.value, sent, newest.values)
     return sameContent(rebased.values, newest.values)
@@ -211,14 +211,14 @@ export function createWorkingCopy(
     return attempt.key
   }
 
-  /** Takes in what the service has now, under what is written here. */
+  /** Merges the service's version, below unsaved changes. */
   async function reload(): Promise<void> {
     if (!entry.value) return patch(values, {})
     take(await site.editor.entry(entry.value.id))
     await weigh()
   }
 
-  /** Problems of a save point into the edits or the sent values: put them where the form shows them. */
+  /** Problems of a save point into the edits or the sent values: this moves them to the fields of the form. */
   const relocated = (problems: readonly Problem[], sent: readonly NamedEdit[]): Problem[] =>
     problems.map((problem) => {
       const index = /^\/edits\/(\d+)/.exec(problem.pointer ?? '')?.[1]
@@ -251,7 +251,7 @@ export function createWorkingCopy(
     else delete container[name]
   }
 
-  /** What a reader of a locale would get instead of a missing value, and from which locale. */
+  /** What a reader of a locale gets instead of a missing value, and from which locale. */
   function inherited(
     container: Values,
     name: string,
@@ -264,14 +264,14 @@ export function createWorkingCopy(
     return from === undefined ? undefined : { value: map![from], from }
   }
 
-  /** Whether whoever is signed in may write a value of a locale, or without one a value that all share. */
+  /** Whether the user may write a value of a locale, or, without one, a shared value. */
   function mayWrite(locale: string | undefined): boolean {
     const touch = { locales: locale === undefined ? [] : [locale], shared: locale === undefined }
     if (entry.value?.state === 'archived') return false
     return decide(site.caller, 'entry.translate', { ...touch, type: type.name }).allowed
   }
 
-  /** Whether there is anything here that one may write. */
+  /** Whether the user may write anything here. */
   const mayWriteAny = computed(() => [undefined, ...localeTags(site.settings)].some((tag) => mayWrite(tag)))
 
   return {

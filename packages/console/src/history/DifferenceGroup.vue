@@ -7,7 +7,7 @@ import { inWords, type Reading } from '../editor/inWords'
 import { howOfItem, isItem, type Group } from './groups'
 import { t } from '../messages'
 
-/** What differs in one field, as it reads, with its way back in the margin. */
+/** The differences of one field, in its form, with Restore in the margin. */
 const { group, reading, mayRestore } = defineProps<{
   group: Group
   reading: Reading

@@ -5,7 +5,7 @@ import { nameOfActor, type Site } from '../session'
 import { ago } from '../times'
 import { t } from '../messages'
 
-/** The states of an entry that one can look at: its revisions, newest first, one for each sitting. */
+/** The states of an entry to choose from: its revisions, newest first, one for each sitting. */
 const { site, revisions, from } = defineProps<{ site: Site; revisions: readonly RevisionView[]; from: Point }>()
 const emit = defineEmits<{ choose: [from: Point] }>()
 </script>

@@ -1,7 +1,7 @@
 import type { Difference, FieldPlace } from '@wisteria/core'
 import { t } from '../messages'
 
-/** The differences of one field in one locale: what is restored together. */
+/** The differences of one field in one locale: they are restored together. */
 export interface Group {
   readonly place: FieldPlace
   readonly labels: readonly string[]
@@ -9,7 +9,7 @@ export interface Group {
   readonly differences: readonly Difference[]
 }
 
-/** Differences by the field that holds them, in their order. An item belongs to the list it stands in. */
+/** Differences by field, in their order. An item belongs to its list. */
 export function groupsOf(differences: readonly Difference[]): Group[] {
   const groups = new Map<string, { group: Group; differences: Difference[] }>()
   for (const difference of differences) {

@@ -5,16 +5,16 @@ import { openTabs, tab } from './tabs'
 /** Something of a site that is being changed, and is not in force before it is sent. */
 interface Draft<Kept> {
   readonly isChanged: ComputedRef<boolean>
-  /** What it takes to take it up again. */
+  /** The stored form of a draft. */
   readonly record: () => Kept
 }
 
 /**
- * Drafts by site: each is kept until it is sent or discarded, on other pages too and while the console is gone. Leaving the
- * console with one asks.
- * @param what names them in the browser's storage.
- * @param source what a draft is watched by.
- * @param isGood whether something that was found in the storage is such a record.
+ * Drafts by site: each is stored until it is sent or discarded, on other pages too and while the console is closed. Leaving the
+ * console with one asks for confirmation.
+ * @param what its name in the browser's storage.
+ * @param source the part of a draft that is watched.
+ * @param isGood whether something in the storage is such a record.
  */
 export function keptDrafts<Kept extends Dated, Kind extends Draft<Kept>>(
   what: string,
@@ -27,9 +27,9 @@ export function keptDrafts<Kept extends Dated, Kind extends Draft<Kept>>(
     forget,
     opened: (site: string): Kind | undefined => opened.get(site)?.draft,
     /**
-     * Opens one instead of what was opened there before.
-     * @param account whose it is.
-     * @param make is given what was kept when the console was left with unsent changes.
+     * Opens one in place of the open one.
+     * @param account its owner.
+     * @param make gets the stored draft, if the console was left with unsent changes.
      */
     async open(site: string, account: string, make: (kept: Kept | undefined) => Kind): Promise<Kind> {
       const records = keptRecords<Kept>(browserStorage(), `wisteria/${what}/${account}/${site}`, tab, isGood)

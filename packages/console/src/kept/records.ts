@@ -1,17 +1,17 @@
 import { upgradeRichTextIn } from '@wisteria/core'
 
-/** What is kept, and since when. */
+/** The stored value, and since when. */
 export interface Dated {
   /** An ISO instant. */
   readonly at: string
 }
 
 /**
- * Unsaved work kept in the browser: what a crash, an empty battery or a lost network cannot take. Each tab keeps its own, so
- * that one tab's save takes nothing of another's.
- * @param storage undefined where the browser gives none.
- * @param place what it is about.
- * @param isGood whether something that was found there is such a record.
+ * Unsaved work stored in the browser, safe from a crash, an empty battery or a lost network. Each tab stores its own, so that a
+ * save of one tab deletes nothing of another.
+ * @param storage undefined where the browser has none.
+ * @param place what it belongs to.
+ * @param isGood whether something in the storage is such a record.
  */
 export function keptRecords<Kept extends Dated>(
   storage: Storage | undefined,
@@ -47,8 +47,8 @@ export function keptRecords<Kept extends Dated>(
       }
     },
     /**
-     * The newest that a tab left here which is no longer open, or this one. It is this tab's from then on.
-     * @param isOpen whether another tab is there to save its own.
+     * The newest record of a closed tab, or of this one. It belongs to this tab from then on.
+     * @param isOpen whether another tab is open and saves its own.
      */
     recall(isOpen: (tab: string) => boolean): Kept | undefined {
       const left = keys()

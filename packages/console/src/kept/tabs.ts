@@ -1,4 +1,4 @@
-/** A name for this tab, as long as the page stands. */
+/** A name for this tab, as long as the page is open. */
 export const tab: string = Array.from(globalThis.crypto.getRandomValues(new Uint32Array(2)), (part) =>
   part.toString(36),
 ).join('')
@@ -6,8 +6,8 @@ export const tab: string = Array.from(globalThis.crypto.getRandomValues(new Uint
 const lockOf = (name: string): string => `wisteria/tab/${name}`
 
 /**
- * Says for as long as the page stands that this tab is open. The browser lets go of the lock when the tab closes or crashes;
- * where it has no locks, every other tab counts as closed.
+ * Holds a lock as long as the page is open. The browser releases it when the tab closes or crashes; where it has no locks, every
+ * other tab counts as closed.
  */
 const locks: LockManager | undefined = globalThis.navigator?.locks
 void locks?.request(lockOf(tab), () => new Promise(() => undefined)).catch(() => undefined)

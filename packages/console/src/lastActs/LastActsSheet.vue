@@ -9,7 +9,7 @@ import { asCommand, connectCommand } from './command'
 import { emailOf, lastActs, shownActs, type Act } from './lastActs'
 import { asRequest } from './request'
 
-/** What somebody did here lately, each act as the command and as the HTTP request that do the same. */
+/** The last actions in this tab, each as the command and as the HTTP request that do the same. */
 const { site = undefined } = defineProps<{ site?: string | undefined }>()
 const isOpen = defineModel<boolean>({ required: true })
 const shown = ref<'command' | 'request'>('command')
@@ -20,7 +20,7 @@ const baseUrl = location.origin
 const acts = computed(() => shownActs(lastActs.value))
 const textOf = (act: Act): string | undefined =>
   shown.value === 'command' ? asCommand(act, emailOf) : asRequest(act, baseUrl)
-/** The site of the newest act, or the one in sight. */
+/** The site of the newest action, or the current one. */
 const connectTo = computed(() => acts.value.find((act) => act.site !== undefined)?.site ?? site)
 const connect = computed(() => connectCommand(baseUrl, session.value?.account.email, connectTo.value))
 

@@ -18,7 +18,7 @@ export function asCommand(act: Act, emailOf: EmailOf): string | undefined {
   return write?.(ids, (act.sent.body ?? {}) as Body, act, (id) => emailOf(id) ?? 'EMAIL')
 }
 
-/** What writes the command of a request, by its method and its path below the site's. */
+/** The writers of commands, by method and path below the site's. */
 export const commandFor = (request: string): (typeof commands)[number] | undefined =>
   commands.find(([pattern]) => pattern.test(request))
 
@@ -39,7 +39,7 @@ function option(name: string, value: unknown): string | undefined {
 const fromInput = (command: string, content: unknown): string =>
   withInput(`${command} --file -`, JSON.stringify(content, null, 2))
 
-/** What comes before all others. */
+/** The first words of every command. */
 export const connectCommand = (baseUrl: string, email: string | undefined, site: string | undefined): string =>
   run('connect', word(baseUrl), option('email', email), option('site', site))
 
@@ -196,7 +196,7 @@ const commands: readonly (readonly [RegExp, Write])[] = [
   ],
 ]
 
-/** The fields that edits touched as they are now, for a JSON Merge Patch (RFC 7396): in one locale where that was all. */
+/** The current values of the fields that edits touched, as a JSON Merge Patch (RFC 7396): in one locale if all edits were in it. */
 function patchOf(edits: readonly NamedEdit[], values: Body): Body {
   const patch: Record<string, unknown> = {}
   for (const { at, locale } of edits) {

@@ -10,9 +10,9 @@ export interface Act {
   /** Its path below the site's, or the whole one. */
   readonly path: string
   readonly sent: Call
-  /** Where the command needs it: an answer may hold a secret. */
+  /** Only where the command needs it: an answer may have a secret. */
   readonly answer?: unknown
-  /** What had to be asked first: the proposal of a model that was then adopted. */
+  /** The request before it: the proposal of a model that was then adopted. */
   readonly first?: Act | undefined
 }
 
@@ -22,10 +22,10 @@ const mostActs = 20
 /** Whether the sheet with the last actions is open. */
 export const showsLastActs = ref(false)
 
-/** What was done here lately, newest first. */
+/** The last actions, newest first. */
 export const lastActs = shallowRef<readonly Act[]>([])
 
-/** Passwords and sessions are nobody's to copy; who is here, and previews, change nothing that is kept. */
+/** Passwords and sessions are left out as secrets; presence and previews, because they change nothing that is stored. */
 export const unshown = /\/(session|set-up|invitation|presence|preview)(\/|$)|password|\/account\/sign-out/
 const isProposal = (act: Act | undefined): boolean => act?.path === '/model/proposals'
 const isEditing = (act: Act | undefined): boolean => /^\/entries\/[^/]+\/edits$/.test(act?.path ?? '')
@@ -39,7 +39,7 @@ export function rememberEmails(
   for (const person of people) emails.set('account' in person ? person.account : person.id, person.email)
 }
 
-/** Somebody else works in this tab now, or nobody. */
+/** Another user works in this tab now, or nobody. */
 export function forgetActs(): void {
   lastActs.value = []
   emails.clear()
@@ -52,7 +52,7 @@ export function recordAct(sent: Call, { body: answer }: Pick<Reply<unknown>, 'bo
     time: new Date(),
     site: site === undefined ? undefined : decodeURIComponent(site),
     path: below ?? sent.path,
-    // As it was sent: the page may go on changing what it was made of.
+    // A copy as it was sent: the page may change the original.
     sent: sent.body === undefined ? sent : { ...sent, body: JSON.parse(JSON.stringify(sent.body)) as unknown },
     ...(/\/(edits|proposals)$/.test(sent.path) ? { answer } : {}),
   }
@@ -61,12 +61,12 @@ export function recordAct(sent: Call, { body: answer }: Pick<Reply<unknown>, 'bo
 
 function added(act: Act, before: readonly Act[]): readonly Act[] {
   const [last, ...older] = before
-  // A proposal by itself changes nothing: it is kept for the adoption that follows, and gives way to the next.
+  // A proposal by itself changes nothing: it is kept for the adoption that follows, and replaced by the next proposal.
   if (isProposal(last) && last?.site === act.site) {
     if (isProposal(act)) return [act, ...older]
     if (act.path.startsWith('/model/proposals/')) return [{ ...act, first: last }, ...older]
   }
-  // Writing is saved every moment: what is written in one entry without doing anything else is one act.
+  // Typing is saved every moment: changes of one entry without another action between them are one action.
   if (last && isEditing(act) && act.path === last.path && act.site === last.site) return [joined(last, act), ...older]
   return [act, ...before]
 }
@@ -76,7 +76,7 @@ interface Edits {
   readonly edits: readonly NamedEdit[]
 }
 
-/** Both, as sent at once on what the first began with. A value that is set twice at one place is set as it was last. */
+/** Both edits, as one request on the base of the first. A value that is set twice has the last value. */
 function joined(first: Act, second: Act): Act {
   const [one, other] = [first.sent.body as Edits, second.sent.body as Edits]
   const placeOf = ({ do: does, at, locale }: NamedEdit): string => JSON.stringify([does, at, locale])
@@ -89,5 +89,5 @@ function joined(first: Act, second: Act): Act {
   return { ...second, sent: { ...second.sent, body: { base: one.base, edits } } }
 }
 
-/** What is to be shown: proposals that nobody adopted changed nothing. */
+/** The actions to show, without proposals that were not adopted. */
 export const shownActs = (acts: readonly Act[]): readonly Act[] => acts.filter((act) => !isProposal(act))

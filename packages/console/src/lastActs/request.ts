@@ -13,7 +13,7 @@ function requestOf({ sent }: Act, baseUrl: string, path: string): string {
   const { method = 'GET', query = {}, body, headers = {} } = sent
   const parameters = new URLSearchParams()
   for (const [name, value] of Object.entries(query)) if (value !== undefined) parameters.set(name, String(value))
-  // A merge patch is on a version. Other acts may be; done again, they are on what is there then.
+  // A merge patch needs a version. Other actions work on the version of the moment.
   const kept = Object.entries(headers).filter(
     ([name]) => method === 'PATCH' && ['if-match', 'content-type'].includes(name.toLowerCase()),
   )

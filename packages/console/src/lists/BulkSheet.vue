@@ -60,7 +60,7 @@ const going = computed(() => trial.value?.items.filter((item) => item.state === 
 const shownGoing = 60
 const left = ref<{ entry: string; title: string; message: string }[]>([])
 
-/** Only the newest question counts, and none is asked while somebody still types. */
+/** Only the newest request counts, and none is sent during typing. */
 let asked = 0
 const { start: weighAfterPause, stop: stopWaiting } = useTimeoutFn(() => void weigh(), 400, { immediate: false })
 function weighSoon(): void {

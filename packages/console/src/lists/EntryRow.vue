@@ -10,7 +10,7 @@ import { ago } from '../times'
 import { cellWords } from './cells'
 import { t } from '../messages'
 
-/** An entry in a list: its state, its name over its path, its locales, the columns of one's choice, who changed it. */
+/** An entry in a list: its state, its title over its path, its locales, the chosen columns, and who changed it. */
 const {
   site,
   entry,
@@ -24,7 +24,7 @@ const {
   /** Undefined where entries of all types are listed. */
   type: ContentType | undefined
   columns: readonly string[]
-  /** In which it is listed, and opened; the default one when left out. */
+  /** The locale in which it is listed, and opened; the default one when left out. */
   locale?: string | undefined
   isChosen: boolean
 }>()
@@ -151,7 +151,7 @@ const saidOf = (tag: string): string => {
   display: flex;
   align-items: center;
   gap: 4px;
-  /* The same in every row, so that a locale stands in one column: its mark, its tag and its freshness. */
+  /* The same in every row, so that a locale has one column: its state, its tag and its freshness. */
   inline-size: calc(var(--letters) * 1ch + 36px);
   font-size: 12px;
   color: var(--w-ink3);

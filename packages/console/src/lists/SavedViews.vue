@@ -9,7 +9,7 @@ import { t } from '../messages'
 import type { Site } from '../session'
 import { writeAsks } from './asks'
 
-/** Saved views beside the lists: a link each; one that is one's own, or shared where one may share, can be deleted. */
+/** Saved views beside the lists: a link each; the user's own, or a shared one if they may share, can be deleted. */
 const { site, views, here } = defineProps<{
   site: Site
   views: readonly ListView[]

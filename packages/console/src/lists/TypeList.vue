@@ -4,7 +4,10 @@ import { useRoute } from 'vue-router'
 import type { Site } from '../session'
 import { t } from '../messages'
 
-/** The types of a site beside its lists: those with exactly one entry come last, for they open directly; then saved views, tree and bin. */
+/**
+ * The types of a site beside its lists: those with exactly one entry come last, since they open directly; then saved views, tree
+ * and bin.
+ */
 const { site, here } = defineProps<{ site: Site; here?: string | undefined }>()
 const route = useRoute()
 const many = computed(() => site.model.types.filter((type) => type.cardinality === 'many'))

@@ -2,7 +2,7 @@ import type { ListAsks } from '@wisteria/core'
 import { computed, type ComputedRef } from 'vue'
 import { useRoute, useRouter, type LocationQuery } from 'vue-router'
 
-/** What a list asks for, as its address says it: so that it can be kept, sent and gone back to. */
+/** The query of a list in its address, so that it can be saved, sent and returned to. */
 export function readAsks(query: LocationQuery): Omit<ListAsks, 'type'> {
   const text = (name: string): string | undefined => {
     const value = query[name]
@@ -27,12 +27,12 @@ export const writeAsks = ({ search, where, sort, locale, columns }: ListAsks): R
   ...(columns && columns.length > 0 ? { columns: columns.join(',') } : {}),
 })
 
-/** The order that a list has when nothing else is asked. */
+/** The default order of a list. */
 export const newest = '-entry.updated'
 
 export const isNarrowed = ({ search, where }: ListAsks): boolean => search !== undefined || where !== undefined
 
-/** What the list on this page asks for, and how to ask for something else. */
+/** The query of the list on this page, and how to change it. */
 export function useAsks(): {
   readonly asks: ComputedRef<Omit<ListAsks, 'type'>>
   readonly ask: (change: Partial<ListAsks>) => Promise<unknown>

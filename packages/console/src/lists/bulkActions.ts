@@ -4,6 +4,6 @@ const kinds = new Set([
   'text', 'longText', 'number', 'boolean', 'date', 'dateTime', 'timeSpan', 'choice', 'colour', 'email', 'webAddress',
 ]) // prettier-ignore
 
-/** The fields that can be given one value in many entries at once. */
+/** The fields that a bulk action can set. */
 export const settable = (type: ContentType): Field[] =>
   type.fields.filter((field) => kinds.has(field.kind) && (!field.many || field.kind === 'choice'))

@@ -3,7 +3,7 @@ import type { Site } from '../session'
 import { t } from '../messages'
 import { day, inSite, momentIn, ownZone } from '../times'
 
-/** A value in a column, in a few words. Entries and files come by what they are called. */
+/** A value in a column, in a few words. Entries and files have their titles and names. */
 export function cellWords(value: unknown, site: Site, type: ContentType | undefined, name: string): string {
   if (value === null || value === undefined || value === '') return ''
   if (Array.isArray(value))
@@ -27,10 +27,10 @@ export function cellWords(value: unknown, site: Site, type: ContentType | undefi
   return `${String(value)}${typeof unit === 'string' ? ` ${unit}` : ''}`
 }
 
-/** A time on the clocks of the site; the heading of its column says where they are. */
+/** A time in the site's time zone; the head of its column names the zone. */
 const clockOf = (instant: string, site: Site): string => momentIn(instant, site.settings.timeZone)
 
-/** What a column is called. Times are those of the site, which is said where the reader's clock shows others. */
+/** The head of a column. Times are in the site's time zone, which is named if the reader's differs. */
 export function headingOf(field: Field, site: Site): string {
   const { timeZone } = site.settings
   if (field.kind !== 'dateTime' || timeZone === ownZone()) return field.label

@@ -1,7 +1,7 @@
 import type { ListedEntry } from '@wisteria/client'
 import { computed, reactive, ref } from 'vue'
 
-/** What is chosen in a list: some of its rows, or all that it finds, those not on the page too. */
+/** The chosen rows of a list: some of them, or all matches, also those of other pages. */
 export function createSelection() {
   const chosen = reactive(new Map<string, ListedEntry>())
   const isAll = ref(false)
@@ -21,7 +21,7 @@ export function createSelection() {
     page(rows: readonly ListedEntry[]): void {
       for (const row of rows) chosen.set(row.id, row)
     },
-    /** Chooses a row or not; with Shift, all from the one before to it. */
+    /** Chooses a row or not; with Shift, all rows from the last one to it. */
     toggle(row: ListedEntry, rows: readonly ListedEntry[], isRange = false): void {
       isAll.value = false
       const [from, to] = [

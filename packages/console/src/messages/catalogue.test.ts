@@ -24,7 +24,7 @@ function keysOf(tree: object, path = ''): MessageKey[] {
 }
 const keys = keysOf(en)
 
-/** What is shown and is no text: names of formats and keys, and what a program reads. */
+/** Strings that are no texts: names of formats and keys, and strings for programs. */
 const notTexts = new Set([
   'REST', 'GraphQL', 'SDK', 'curl', 'auto', 'published', 'draft',
   'where', 'search', 'sort', 'pick', 'first', 'locale', 'edition',
@@ -34,7 +34,7 @@ const notTexts = new Set([
   '/trips/{slug}', '/activities/night-walk', 'en', 'name', 'title, museum(name)', '{ "first": 5 }', '-entry.updated',
   'format = "walk"', 'format = "walk" and starts >= now',
 ]) // prettier-ignore
-/** Files that hold words of other languages: of HTML, of shells and programs. */
+/** Files with words of other languages: of HTML, of shells and programs. */
 const codeFiles = [
   'controls/pasted.ts',
   'query/question.ts',

@@ -3,8 +3,8 @@ import type { Problem } from '@wisteria/core'
 import { i18n } from './language'
 
 /**
- * What is wrong in one place, in the language of the console where its catalogue words problems of this code
- * (`problems.tooLong`, with the problem's parameters), or as the service words it, in English.
+ * A problem in the language of the console, where its catalogue has a text for the code (`problems.tooLong`, with the problem's
+ * parameters), or else in the English of the service.
  */
 export function problemMessage({ code, message, parameters, locale }: Problem): string {
   const { te, t, locale: language } = i18n.global
@@ -12,10 +12,10 @@ export function problemMessage({ code, message, parameters, locale }: Problem): 
   return te(key, language.value) ? t(key, { ...(locale === undefined ? {} : { locale }), ...parameters }) : message
 }
 
-/** What went wrong, in a sentence. Every part of the console says it through here. */
+/** An error in a sentence. Every part of the console uses it. */
 export const messageOf = (error: unknown): string => (error instanceof Error ? error.message : String(error))
 
-/** What went wrong, a sentence for each thing that is wrong with a form. */
+/** An error as sentences, one for each problem of a form. */
 export function messagesOf(error: unknown): string[] {
   if (error instanceof WisteriaProblem && error.problems.length > 0) return error.problems.map(problemMessage)
   return [messageOf(error)]

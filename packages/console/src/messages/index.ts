@@ -25,12 +25,12 @@ type ParametersIn<Message> = BracesIn<Message> | (Message extends `${string} | $
 
 /** The address of a text in the catalogue: `publishing.nothingPublished`. */
 export type MessageKey = KeyIn<typeof en>
-/** What the text at a key has in braces. */
+/** The parameters in braces of the text at a key. */
 export type MessageParameters<Key extends MessageKey> = ParametersIn<MessageAt<typeof en, Key>>
 
 /**
- * A text of the console. It follows the language when it is asked for in a template or a computed value.
- * @param parameters what the text has in braces; `n` also chooses the form of a plural.
+ * A text of the console. It follows the language when it is used in a template or a computed value.
+ * @param parameters the values for the braces; `n` also chooses the form of a plural.
  */
 export function t<Key extends MessageKey>(
   key: Key,

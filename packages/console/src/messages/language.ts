@@ -4,7 +4,7 @@ import { shallowRef } from 'vue'
 import { createI18n } from 'vue-i18n'
 import { en } from './en'
 
-/** Other languages are added by `setLocaleMessage`; what one lacks is said in English. */
+/** Other languages are added by `setLocaleMessage`; a missing text is shown in English. */
 export const i18n = createI18n<false>({ legacy: false, locale: 'en', fallbackLocale: 'en' })
 i18n.global.setLocaleMessage('en', en)
 
@@ -12,7 +12,7 @@ i18n.global.setLocaleMessage('en', en)
 export const languages = { en: 'English', nl: 'Nederlands', ar: 'العربية' } as const
 export type Language = keyof typeof languages
 
-/** What lists, calendars and pagers of the component library say. Its weeks begin as they do in the language. */
+/** The texts of lists, calendars and pagers of the component library. Its weeks begin as in the language. */
 export const elementLanguage = shallowRef<ElementLanguage>({ ...elementEnglish, name: 'en-gb' })
 
 interface Loaded {
@@ -20,7 +20,7 @@ interface Loaded {
   readonly element: ElementLanguage
 }
 
-/** Languages are loaded when they are spoken: English always is, for what the others lack. */
+/** Languages are loaded when they are chosen: English always, for missing texts. */
 const load: Readonly<Record<Language, () => Promise<Loaded>>> = {
   en: async () => {
     await import('dayjs/locale/en-gb')
@@ -46,7 +46,7 @@ const load: Readonly<Record<Language, () => Promise<Loaded>>> = {
 
 const isLanguage = (tag: string): tag is Language => tag in languages
 
-/** The first of some language tags that the console speaks: `nl-BE` is spoken as `nl`. English where it speaks none. */
+/** The first of some language tags that the console has: `nl` for `nl-BE`. English if it has none. */
 export function languageFor(tags: readonly string[]): Language {
   for (const tag of tags) {
     const [language] = tag.toLowerCase().split('-')
@@ -56,8 +56,8 @@ export function languageFor(tags: readonly string[]): Language {
 }
 
 /**
- * Makes the console speak a language, in its direction.
- * @param chosen by whoever is signed in; the browser's languages where there is none.
+ * Sets the language of the console, and its direction.
+ * @param chosen by the user; the browser's languages when left out.
  */
 export async function speak(chosen?: string | null): Promise<void> {
   const language = languageFor(chosen ? [chosen] : navigator.languages)

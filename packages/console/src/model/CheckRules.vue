@@ -4,7 +4,7 @@ import { ElButton, ElIcon, ElInput } from 'element-plus'
 import { computed } from 'vue'
 import { t } from '../messages'
 
-/** Rules across the fields of a type, block type or group: a condition each, with what is said where it does not hold. */
+/** Rules across the fields of a type, block type or group: a condition each, with its message. */
 const { value, disabled } = defineProps<{ value: unknown; disabled: boolean }>()
 const emit = defineEmits<{ change: [value: unknown] }>()
 

@@ -28,7 +28,7 @@ const options = ref<OptionDraft[]>([])
 watch(
   () => value,
   (now) => {
-    // What is being typed, such as a label with a space at its end, stays.
+    // A label that is being typed, with a space at its end, stays.
     if (JSON.stringify(writeOptions(options.value)) !== JSON.stringify(now)) options.value = readOptions(now)
   },
   { immediate: true },

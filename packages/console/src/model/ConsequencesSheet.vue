@@ -11,7 +11,7 @@ import { messageOf, t } from '../messages'
 import MessageText from '../components/MessageText.vue'
 import EntryLink from '../components/EntryLink.vue'
 
-/** Everything that adopting would do: to what is stored, to those who edit and to those who read. */
+/** The consequences of adopting: for stored content, editors and readers. */
 const open = defineModel<boolean>({ required: true })
 const { draft, site, version } = defineProps<{
   draft: ModelDraft
@@ -24,7 +24,7 @@ const proposal = shallowRef<Proposal>()
 const failure = ref('')
 const job = shallowRef<Job>()
 const isAdopting = ref(false)
-/** Adopting forgets the draft: one that was changed is not lost to an earlier version. */
+/** Adopting discards the draft: a changed draft must not be lost to an earlier version. */
 const isDraftAtRisk = computed(() => version !== undefined && draft.isChanged.value)
 const action = computed(() => {
   if (version !== undefined) return t('model.goBackTo', { version })

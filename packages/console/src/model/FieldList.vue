@@ -7,7 +7,7 @@ import KindPicker from './KindPicker.vue'
 import { type FieldPath, type DraftFile, type ModelDraft } from './modelDraft'
 import { t } from '../messages'
 
-/** The fields of a type in order, groups with what is inside them. The last line is blank: label, Tab, kind, Enter. */
+/** The fields of a type in order, groups with their fields. The last line is blank: label, Tab, kind, Enter. */
 const { draft, held, chosen, lit, disabled } = defineProps<{
   draft: ModelDraft
   held: DraftFile
@@ -76,7 +76,7 @@ const { dragged, place, from, onto } = useDragging<Line, Line>(
   (line, target) => (placeOf(line) === placeOf(target) && key(line.path) !== key(target.path) ? target : undefined),
   (line, target) => move(line, target.index),
 )
-/** At which edge of a line the dragged one would come to stand. */
+/** The edge of a line at which the dragged one would be inserted. */
 const edgeOf = (line: Line): string =>
   !dragged.value || !place.value || key(place.value.path) !== key(line.path)
     ? ''

@@ -9,7 +9,7 @@ import { optionFormsFor } from './optionForms'
 import { t } from '../messages'
 import MessageText from '../components/MessageText.vue'
 
-/** Everything that one field says. */
+/** All options of one field. */
 const { draft, held, path, locales, defaultLocale, disabled } = defineProps<{
   draft: ModelDraft
   held: DraftFile
@@ -52,7 +52,7 @@ const siblings = (...kinds: string[]) =>
     .map(([name]) => name)
 
 const pointer = computed(() => path.map((step) => `/fields/${step}`).join(''))
-/** What is wrong with one option, or with the field as a whole. */
+/** The problem of one option, or of the field as a whole. */
 const problemOf = (option: string): string | undefined =>
   draft
     .problemsOf(held)
@@ -75,7 +75,7 @@ function set(option: string, value: unknown): void {
   if (option === 'many' && value === undefined) delete options['count']
 }
 
-/** Another kind keeps what every kind may say, and what goes by the same name. */
+/** Another kind keeps the options of every kind, and those with the same name. */
 function setKind(next: string): void {
   const options = field.value as Record<string, unknown> & FieldSource
   const stays = new Set([

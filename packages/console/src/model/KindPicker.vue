@@ -2,7 +2,7 @@
 import { fieldKinds } from '@wisteria/core'
 import { ElOption, ElSelect } from 'element-plus'
 
-/** Chooses the kind of a field, by label; each says in a sentence what it holds. */
+/** Chooses the kind of a field, by label; each has a sentence of description. */
 const kind = defineModel<string>({ required: true })
 </script>
 

@@ -10,14 +10,14 @@ import ConsequencesSheet from './ConsequencesSheet.vue'
 import { forgetDraft, type ModelDraft } from './modelDraft'
 import { t } from '../messages'
 
-/** The foot of the model's pages: how far the draft is from what is in force, and the way to adopt it. */
+/** The foot of the model's pages: how the draft differs from the adopted model, and the button to adopt it. */
 const { draft, site } = defineProps<{ draft: ModelDraft; site: Site }>()
 const emit = defineEmits<{ adopted: [] }>()
 const isOpen = ref(false)
 const result = ref('')
 const mayChange = decide(site.caller, 'model.change').allowed
 
-/** That the draft was not adopted when somebody left, and what happened since. */
+/** That the draft was not adopted when the console was closed, and the changes since. */
 const since = computed(() => {
   const { recovered } = draft
   if (!recovered) return ''

@@ -8,7 +8,7 @@ import ChoiceOptions from './ChoiceOptions.vue'
 import { printDefault, readDefault, type OptionForm } from './optionForms'
 import { t } from '../messages'
 
-/** One option of a field, in the control that suits it. What is left out is not written into the file. */
+/** One option of a field, in the control that fits it. An option without a value is not written into the file. */
 const {
   form,
   field,
@@ -48,7 +48,7 @@ const bounds = computed(() => (value.value ?? {}) as { min?: number | string; ma
 const pattern = computed(() => (value.value ?? {}) as { matches?: string; message?: string })
 const from = computed(() => (value.value ?? {}) as Record<string, string>)
 
-/** Texts that are read into something else keep what was typed until they are left. */
+/** Texts that are parsed keep the typed text until they lose the focus. */
 const written = ref('')
 const print = (): string => {
   switch (form.control) {
@@ -97,7 +97,7 @@ function read(): void {
   }
 }
 
-/** The value that an option has while it is not set: a kind may be indexed by itself. */
+/** The default of an option: a kind may be indexed by default. */
 const otherwise = computed(() => form.name === 'indexed' && (field.unique === true || kindNamed(field.kind).indexed))
 const isChecked = computed(() => (value.value === undefined ? otherwise.value : value.value === true))
 const check = (next: boolean): void => emit('change', next === otherwise.value ? undefined : next)

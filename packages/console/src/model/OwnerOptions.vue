@@ -6,7 +6,7 @@ import CheckRules from './CheckRules.vue'
 import { nameFrom, nameOf, type DraftFile, type ModelDraft } from './modelDraft'
 import { problemMessage, t } from '../messages'
 
-/** What a type or block type says of itself: names, how many entries, where they stand, its sections. */
+/** The options of a type or block type: names, number of entries, places, sections. */
 const { draft, held, disabled } = defineProps<{ draft: ModelDraft; held: DraftFile; disabled: boolean }>()
 const emit = defineEmits<{ removed: [] }>()
 const type = computed(() => ('type' in held.source ? (held.source as TypeSource) : undefined))

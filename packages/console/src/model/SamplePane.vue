@@ -20,7 +20,7 @@ import type { Site } from '../session'
 import { t } from '../messages'
 import MessageText from '../components/MessageText.vue'
 
-/** What editors will get, above; what readers will get, below: of the same made-up entry, live. */
+/** The form for editors, above, and the JSON for readers, below: of the same made-up entry, live. */
 const { site, model, owner, lit } = defineProps<{
   site: Site
   model: Model
@@ -29,7 +29,7 @@ const { site, model, owner, lit } = defineProps<{
 }>()
 const emit = defineEmits<{ light: [name: string | undefined] }>()
 
-/** A block is shown as the only thing in a made-up entry. */
+/** A block is shown as the only value of a made-up entry. */
 const asType = (owner: FieldOwner): ContentType =>
   'cardinality' in owner
     ? (owner as ContentType)

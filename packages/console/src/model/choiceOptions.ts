@@ -1,4 +1,4 @@
-/** An option of a choice as the form shows it: a label by locale, or one under `''` for all of them. */
+/** An option of a choice in the form: a label by locale, or one under `''` for all of them. */
 export interface OptionDraft {
   readonly value: string
   readonly labels: Readonly<Record<string, string>>
@@ -25,7 +25,7 @@ export const readOptions = (options: readonly unknown[]): OptionDraft[] =>
     }
   })
 
-/** The shortest way to write the options into a model file: what has nothing to say but its value is that alone. */
+/** The shortest form of the options in a model file: an option with nothing but its value is that value. */
 export const writeOptions = (options: readonly OptionDraft[]): unknown[] =>
   options.map(({ value, labels, was }) => {
     const written = Object.entries(labels).filter(([, text]) => text.trim() !== '')
@@ -44,11 +44,11 @@ export const writeOptions = (options: readonly OptionDraft[]): unknown[] =>
 export const hasLocaleLabels = (options: readonly OptionDraft[]): boolean =>
   options.some(({ labels }) => Object.keys(labels).some((locale) => locale !== ''))
 
-/** The label of an option in a locale as it is shown: that for all locales, or what its value makes. */
+/** The shown label of an option in a locale: that for all locales, or one made from its value. */
 export const shownLabel = ({ value, labels }: OptionDraft, locale: string): string =>
   labels[locale] ?? labels[''] ?? (locale === '' ? labelFromValue(value) : '')
 
-/** Options with labels by locale, or with one for all: what there is goes on in the default locale. */
+/** Options with labels by locale, or with one for all: existing labels become those of the default locale. */
 export const withLocaleLabels = (
   options: readonly OptionDraft[],
   perLocale: boolean,
@@ -62,7 +62,7 @@ export const withLocaleLabels = (
     return { value, labels: labelled, was }
   })
 
-/** An option under another value. One that is adopted already keeps answering to the old one. */
+/** An option with another value. An adopted one keeps its old value as `was`. */
 export function withValue(option: OptionDraft, value: string, adopted: readonly string[]): OptionDraft {
   const was = option.was.filter((earlier) => earlier !== value)
   const isAdopted = adopted.includes(option.value) && !was.includes(option.value) && option.value !== value

@@ -21,18 +21,18 @@ export interface Box {
   readonly height: number
 }
 
-/** From one box to another: which fields lead there. */
+/** From one box to another: the fields that lead there. */
 export interface Link {
   readonly from: string
   readonly to: string
   readonly fields: readonly string[]
 }
 
-/** A link among types as it is drawn. Most types hold most blocks, so links of blocks have no lines: the boxes light up. */
+/** A link between types as it is drawn. Most types have most blocks, so links of blocks have no lines: the boxes light up. */
 export interface Line extends Link {
   /** Corners of an orthogonal path, none of them behind a box. */
   readonly points: readonly Point[]
-  /** Where its fields are named: at its beginning, on the side it leaves by. */
+  /** The place of its fields' names: at its beginning, on the side where it leaves the box. */
   readonly label: { readonly at: Point; readonly anchor: 'start' | 'end' }
 }
 
@@ -50,18 +50,18 @@ export interface MapLayout {
 
 export const boxWidth = 184
 const boxHeight = 52
-/** Between two columns: names of fields first, then the lanes in which lines go up and down. */
+/** Between two columns: names of fields first, then lanes for the vertical parts of lines. */
 const gapX = 132
 const lanesFrom = 100
 const laneStep = 5
 const gapY = 22
 const margin = 24
-/** Room for the name of what comes below. */
+/** Room for the heading of the block types. */
 const captionHeight = 40
 /** Between two lines that leave a box by the same side: a line of small text. */
 const portStep = 17
 
-/** What refers to what: by ids of types and block types. */
+/** All references: by ids of types and block types. */
 export function referencesOf(model: Model): Map<string, Map<string, string[]>> {
   const found = new Map<string, Map<string, string[]>>()
   for (const owner of ownersOf(model)) {
@@ -85,8 +85,8 @@ export function referencesOf(model: Model): Map<string, Map<string, string[]>> {
 }
 
 /**
- * Puts types in columns by the direction of their references, as layered graphs are drawn: what refers stands before what
- * it refers to, circles aside, with few crossings; block types stand in rows below. The same model always gives the same map.
+ * Puts types in columns by the direction of their references, as layered graphs are drawn: a type stands before those that it
+ * refers to, except in circles, with few crossings; block types stand in rows below. The same model always gives the same map.
  */
 export function layOut(model: Model): MapLayout {
   const references = referencesOf(model)
@@ -118,7 +118,7 @@ interface Route {
   readonly from: Box
   readonly to: Box
   readonly fields: readonly string[]
-  /** Where it crosses the columns between, from its beginning on. */
+  /** The heights at which it crosses the columns between, from its beginning on. */
   readonly between: readonly number[]
 }
 
@@ -159,7 +159,7 @@ function layeredTypes(
   const between = new Map(
     graph.edges().map(({ v, w }) => {
       const { points } = graph.edge(v, w)
-      // The layout puts a stop between any two columns too, for names that it would place.
+      // The layout puts a stop between any two columns too, for labels.
       const stops = points.slice(1, -1).filter((_, index) => index % 2 === 1)
       return [`${v} ${w}`, stops.map(({ y }) => margin + y - top)] as const
     }),
@@ -178,12 +178,12 @@ function blockBoxes(model: Model, columns: number, top: number): Box[] {
   })
 }
 
-/** Lines from box to box: sideways at the heights where no box stands, up and down in lanes between the columns. */
+/** Lines from box to box: horizontal at heights without boxes, vertical in lanes between the columns. */
 function drawLines(routes: readonly Route[], bottom: number): Line[] {
   const leaving = ports(routes, 'from')
   const arriving = ports(routes, 'to')
   const lanes = new Map<number, number>()
-  /** A lane of its own in the gap after a column, as long as there are any. */
+  /** A lane of its own in the gap after a column, while there are free ones. */
   const laneAfter = (gap: number): number => {
     const used = lanes.get(gap) ?? 0
     lanes.set(gap, used + 1)
@@ -202,7 +202,7 @@ function drawLines(routes: readonly Route[], bottom: number): Line[] {
       const [aside, above] = [from.x + boxWidth + 10, from.y - 8]
       points.push([aside, startY], [aside, above], [aside - 34, above], [aside - 34, from.y])
     } else {
-      // Gaps are numbered by the column before them: those that it goes through, from its beginning on.
+      // Gaps are numbered by the column before them: those on its way, from its beginning on.
       const gaps = Array.from({ length: Math.abs(to.column - from.column) }, (_, step) =>
         isForward ? from.column + step : from.column - 1 - step,
       )
@@ -210,7 +210,7 @@ function drawLines(routes: readonly Route[], bottom: number): Line[] {
       if (gaps.length > 0 && heights.length === gaps.length)
         gaps.forEach((gap, step) => go(laneAfter(gap), heights[step]!))
       else {
-        // Nothing says where it could pass: below everything.
+        // No height is free: below everything.
         const last = isForward ? to.column - 1 : to.column
         if (gaps.length > 1) go(laneAfter(gaps[0]!), bottom)
         go(laneAfter(gaps.length > 0 ? last : to.column), endY)
@@ -225,10 +225,10 @@ function drawLines(routes: readonly Route[], bottom: number): Line[] {
   })
 }
 
-/** The heights at which lines leave their boxes, or arrive at them: in the order of what is at the other end. */
+/** The heights at which lines leave or reach their boxes: in the order of their other ends. */
 function ports(routes: readonly Route[], end: 'from' | 'to'): Map<Route, number> {
   const heights = new Map<Route, number>()
-  /** A line back to its own box goes round above all others. */
+  /** A line back to its own box runs above all others. */
   const next = (route: Route): number =>
     route.from === route.to
       ? -Infinity

@@ -49,7 +49,7 @@ describe('the draft of a model', () => {
     expect(draft.renameField(tour, ['tickets'], 'No name')).toBeUndefined()
     expect(draft.renameField(tour, ['tickets'], 'site')).toEqual(['site'])
     expect(draft.isChanged.value).toBe(false)
-    // What was never adopted has no old name to answer to.
+    // A field that was never adopted has no old name.
     draft.addField(tour.source, [], 'Fresh', 'text')
     draft.renameField(tour, ['fresh'], 'newer')
     expect(tour.source.fields['newer']).toEqual({ kind: 'text', label: 'Fresh' })

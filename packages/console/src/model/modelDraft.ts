@@ -53,8 +53,8 @@ export function nameFrom(label: string): string {
 }
 
 /**
- * A model as somebody is shaping it: the sources of the adopted one, and what was done to them since. What it comes to is
- * worked out by the same rules that the service has; nothing is in force before it is adopted.
+ * A model that is being changed: the sources of the adopted one, with the changes since. It is resolved by the same rules as in the
+ * service; nothing is in force before it is adopted.
  */
 export function createModelDraft(site: Site, files: readonly ModelFile[], kept?: KeptDraft) {
   const adopted = (): DraftFile[] =>
@@ -99,14 +99,14 @@ export function createModelDraft(site: Site, files: readonly ModelFile[], kept?:
       return { model: last, problems: error.problems }
     }
   })
-  /** The last model that had no mistake: what a form can be shown of. */
+  /** The last model without errors: the sample form is made from it. */
   let last: Model = site.model
   const model = computed<Model>(() => {
     if (reading.value.problems.length === 0) last = reading.value.model
     return last
   })
   const problems = computed(() => reading.value.problems)
-  /** What the models alone say would change; what is stored is asked of the service. */
+  /** The consequences in the models alone; those for stored content come from the service. */
   const changes = computed<readonly Consequence[]>(() =>
     problems.value.length > 0 ? [] : consequencesOf(site.model, model.value, {}),
   )
@@ -115,7 +115,7 @@ export function createModelDraft(site: Site, files: readonly ModelFile[], kept?:
     sources.find(({ source }) => (kind === 'type' ? 'type' in source : 'block' in source) && nameOf(source) === name)
 
   const fileOf = (held: DraftFile): string => held.file?.name ?? fileNameOf(held.source)
-  /** What is wrong with one type, told where: pointers into its file. */
+  /** The errors of one type, with their places: pointers into its file. */
   const problemsOf = (held: DraftFile): Problem[] => problems.value.filter((problem) => problem.file === fileOf(held))
 
   function fieldsAt(source: Source, path: FieldPath): Record<string, FieldSource> {
@@ -162,7 +162,7 @@ export function createModelDraft(site: Site, files: readonly ModelFile[], kept?:
     putFields(source, around, entries)
   }
 
-  /** Gives a field another name. One that is adopted already keeps answering to the old one: `was`. */
+  /** Renames a field. An adopted one keeps its old name as `was`. */
   function renameField(held: DraftFile, path: FieldPath, name: string): FieldPath | undefined {
     const around = path.slice(0, -1)
     const old = path.at(-1)!
@@ -175,7 +175,7 @@ export function createModelDraft(site: Site, files: readonly ModelFile[], kept?:
       const was = listOf(field.was).filter((before) => before !== name)
       const names = old in adopted && !was.includes(old) ? [old, ...was] : was
       const { was: _, label, ...options } = field
-      // Its label stays what editors know.
+      // Its label stays, which editors know.
       const words = label ?? labelFrom(old)
       const rest = words === labelFrom(name) ? options : { ...options, label: words }
       return [name, names.length > 0 ? { ...rest, was: names.length === 1 ? names[0]! : names } : rest]
@@ -240,13 +240,13 @@ export function createModelDraft(site: Site, files: readonly ModelFile[], kept?:
   }
 
   return {
-    /** What it takes to take it up again. */
+    /** The stored form of the draft. */
     record: (): KeptDraft => ({
       at: new Date().toISOString(),
       version: site.model.version,
       sources: sources.map(({ source, file, was }) => ({ source: plain(source), file: file?.name, was })),
     }),
-    /** Since when it had been kept, and on which version of the model it was begun, where it was taken up again. */
+    /** When it was stored, and the version of the model that it is based on, if it was restored. */
     recovered: kept && { at: kept.at, version: kept.version },
     site,
     sources,
@@ -274,7 +274,7 @@ export function createModelDraft(site: Site, files: readonly ModelFile[], kept?:
 
 export type ModelDraft = ReturnType<typeof createModelDraft>
 
-/** What a field of a kind has to say at once, so that it can be adopted. */
+/** The options that a field of a kind needs at once, so that it can be adopted. */
 function beginning(kind: string, source: Source, declared: readonly DraftFile[]): Partial<FieldSource> {
   const names = (what: 'type' | 'block') => declared.flatMap(({ source: item }) => (what in item ? nameOf(item) : []))
   switch (kind) {

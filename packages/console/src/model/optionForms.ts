@@ -46,7 +46,7 @@ export interface OptionForm {
 
 const form = (name: string, label: OptionLabel, control: OptionControl): OptionForm => ({ name, label, control })
 
-/** The options of each kind's own, in the order in which they are asked for. */
+/** The options of each kind, in the order of the form. */
 const ownForms: Readonly<Record<string, readonly OptionForm[]>> = {
   text: [form('length', 'options.length', 'bounds'), form('pattern', 'options.pattern', 'pattern')],
   longText: [form('length', 'options.length', 'bounds'), form('pattern', 'options.pattern', 'pattern')],
@@ -84,7 +84,7 @@ const withDefault = new Set([
   'webAddress',
 ])
 
-/** Everything that can be said of a field, as things stand. */
+/** All options of a field, in its present state. */
 export function optionFormsFor(field: FieldSource, isInside: boolean, hasSections: boolean): OptionForm[] {
   const kind = kindNamed(field.kind)
   const many = field.many === true
@@ -110,7 +110,7 @@ export function optionFormsFor(field: FieldSource, isInside: boolean, hasSection
   return forms.filter((form) => form !== false)
 }
 
-/** What is written for a default: a value of the kind, or an expression when it begins with `=`. */
+/** The default as written: a value of the kind, or an expression when it begins with `=`. */
 export function readDefault(text: string, kind: string): unknown {
   const written = text.trim()
   if (written === '') return undefined

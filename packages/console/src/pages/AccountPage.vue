@@ -16,7 +16,7 @@ import UsernameField from '../components/UsernameField.vue'
 import { languages, messagesOf, speak, t } from '../messages'
 import { useSending } from '../sending'
 
-/** One's own password and sessions; and, for owners and operators, the accounts that they manage. */
+/** The user's password and sessions; and, for owners and operators, the accounts that they manage. */
 const router = useRouter()
 const me = computed(() => session.value!.account)
 /** Stands for the language or the time zone of the browser: an empty value of a list counts as nothing chosen. */

@@ -36,7 +36,7 @@ watch(address, load, { immediate: true })
 
 const groups = computed(() => (document.value ? operationsByTag(document.value) : []))
 const operations = computed(() => groups.value.flatMap((group) => group.operations))
-/** Those that hold all words in their summary, their method or their path. */
+/** Operations that have all words in their summary, method or path. */
 const matches = computed(() => {
   const wanted = words.value.toLowerCase().split(/\s+/).filter(Boolean)
   return groups.value

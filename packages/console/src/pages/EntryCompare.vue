@@ -14,13 +14,13 @@ import { openSite, type Site } from '../session'
 import { messageOf, t } from '../messages'
 import MessageText from '../components/MessageText.vue'
 
-/** Two states of an entry beside each other, and the way back from the one to the other. */
+/** Two states of an entry beside each other, and restoring the earlier one. */
 const props = defineProps<{ site: string; id: string }>()
 const route = useRoute()
 const router = useRouter()
 const ready = shallowRef<{ site: Site; entry: EditableEntry; revisions: readonly RevisionView[] }>()
 const comparison = shallowRef<EntryComparison>()
-/** Values of removed fields: of the older revision that was chosen, or of the newest one. */
+/** Values of removed fields: of the older chosen revision, or of the newest one. */
 const gone = shallowRef<readonly GoneValue[]>([])
 const trouble = shallowRef<unknown>()
 const refused = ref('')
@@ -30,7 +30,7 @@ const isWorking = ref(false)
 const pointIn = (asked: unknown, otherwise: Point): Point =>
   asked === 'public' || asked === 'working' ? asked : /^[1-9]\d*$/.test(String(asked)) ? Number(asked) : otherwise
 const isPublic = computed(() => ready.value?.revisions.some((revision) => revision.publicIn.length > 0) ?? false)
-/** What an editor asks first: what differs from public, or, when nothing is, what the last sitting did. */
+/** The first comparison: with the published edition, or, when nothing differs, with the sitting before. */
 const from = computed(() =>
   pointIn(route.query['from'], isPublic.value ? 'public' : Math.max(1, (ready.value?.entry.revision ?? 1) - 1)),
 )

@@ -8,7 +8,7 @@ import type { EditableEntry } from '@wisteria/client'
 import { typeNamed, type ContentType } from '@wisteria/core'
 import { t } from '../messages'
 
-/** Loads what the desk needs: the site with its model, and the entry unless it is new. */
+/** Loads the site with its model, and the entry unless it is new. */
 const props = defineProps<{ site: string; id?: string; type?: string }>()
 const ready = shallowRef<{ site: Site; type: ContentType; entry: EditableEntry | undefined }>()
 const trouble = shallowRef<unknown>()

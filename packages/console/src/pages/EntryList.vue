@@ -47,14 +47,14 @@ const columns = computed(() =>
   current.value ? (asks.value.columns ?? []).flatMap((name) => fieldNamed(current.value!, name) ?? []) : [],
 )
 const what = computed(() => current.value?.label.toLowerCase() ?? t('lists.entry'))
-/** A condition with a mistake is told at the line where it stands, and mended there. */
+/** An error in a condition is shown at its line, and corrected there. */
 const isCondition = computed(() => trouble.value instanceof WisteriaProblem && trouble.value.code === 'badCondition')
 const mayWrite = computed(() => opened.value !== undefined && decide(opened.value.caller, 'entry.write').allowed)
 const mayPublish = computed(() => opened.value !== undefined && decide(opened.value.caller, 'entry.publish').allowed)
 const mayCreate = computed(
   () => mayWrite.value && (current.value?.cardinality ?? 'many') === 'many' && types.value.length > 0,
 )
-/** Where all types are listed, whoever creates an entry chooses its type first. */
+/** In the list of all types, the type is chosen before an entry is created. */
 const isChoosingType = ref(false)
 
 const { start: startLate, stop: stopLate } = useTimeoutFn(() => (isLate.value = true), 300, { immediate: false })
@@ -111,7 +111,7 @@ const chosen = computed<ChosenEntries>(() => {
   return { ...(Object.keys(narrowed).length > 0 ? narrowed : { all: true }), ...(locale ? { locale } : {}) }
 })
 const chosenCount = computed(() => (selection.isAll.value ? (count.value ?? 0) : selection.chosen.size))
-/** The one type of what is chosen, if it is of one. */
+/** The type of the chosen entries, if they have one in common. */
 const chosenType = computed(() => {
   if (current.value || selection.isAll.value) return current.value
   const names = new Set([...selection.chosen.values()].map((entry) => entry.type))
@@ -127,13 +127,13 @@ async function after(text: string): Promise<void> {
   selection.clear()
   await load()
 }
-// What the sheet says stays while it is open, whatever the list does meanwhile.
+// An open sheet stays as it is, whatever the list does meanwhile.
 const inSheet = ref<{ chosen: ChosenEntries; count: number }>({ chosen: {}, count: 0 })
 watch(isBulkOpen, (now) => {
   if (now) inSheet.value = { chosen: chosen.value, count: chosenCount.value }
 })
 
-/** Up and down walk the rows; the browser follows a link on Enter by itself, the space bar chooses. */
+/** Up and down move through the rows; Enter follows the link by itself, the space bar chooses. */
 function onRowKey(event: KeyboardEvent): void {
   const step = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0
   if (step === 0) return
@@ -147,7 +147,7 @@ function onKey(event: KeyboardEvent): void {
   if (!selection.isEmpty.value && mayPublish.value) begin('publish')
   else if (mayCreate.value) create()
 }
-/** What was just deleted, until something else is done. */
+/** The entry that was just deleted, until the next action. */
 const deleted = ref((history.state as { deleted?: { readonly id: string; readonly title: string } }).deleted)
 async function restore(): Promise<void> {
   const { id, title } = deleted.value!

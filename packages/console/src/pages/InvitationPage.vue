@@ -9,7 +9,7 @@ import { useSending } from '../sending'
 import UsernameField from '../components/UsernameField.vue'
 import { t } from '../messages'
 
-/** Where an invitation leads: somebody becomes a member, with an account of their own, and is signed in. */
+/** The page of an invitation: somebody becomes a member, with an account of their own, and is signed in. */
 const route = useRoute()
 const router = useRouter()
 const code = route.hash.slice(1)

@@ -17,14 +17,14 @@ import ConfirmButton from '../components/ConfirmButton.vue'
 import RowTable from '../components/RowTable.vue'
 import { t } from '../messages'
 
-/** Who may do what on the site, and who was invited. */
+/** The members of the site with their roles, and the open invitations. */
 const props = defineProps<{ site: string }>()
 const { site, content, trouble, load } = useSettings(props.site, async ({ editor }) => {
   const [{ members }, { invitations }] = await Promise.all([editor.members(), editor.invitations()])
   rememberEmails([...members, ...invitations])
   return { members, invitations }
 })
-/** The names of members stand beside what they did, on other pages too. */
+/** Names of members are shown on other pages too. */
 async function reload(): Promise<void> {
   forgetSites()
   await load()

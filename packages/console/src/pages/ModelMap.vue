@@ -15,7 +15,7 @@ import { ago } from '../times'
 import { t } from '../messages'
 import MessageText from '../components/MessageText.vue'
 
-/** Types and blocks at a glance, and how they refer to one another. */
+/** All types and blocks, and their references. */
 const props = defineProps<{ site: string }>()
 const router = useRouter()
 const opened = shallowRef<Site>()
@@ -40,7 +40,7 @@ async function load(): Promise<void> {
 }
 onMounted(load)
 
-/** The version that somebody wants to go back to. */
+/** The version to go back to. */
 const backTo = ref<number>()
 const isGoingBack = ref(false)
 function goBack(version: number): void {
@@ -50,7 +50,7 @@ function goBack(version: number): void {
 const mayChange = computed(() => opened.value !== undefined && decide(opened.value.caller, 'model.change').allowed)
 const map = computed(() => (draft.value ? layOut(draft.value.model.value) : undefined))
 const isEmpty = computed(() => draft.value?.sources.length === 0)
-/** Of the box that is pointed at: itself, and what it is linked with. */
+/** The box under the pointer, and those that it is linked with. */
 const lit = computed(
   () =>
     new Set(
@@ -94,7 +94,7 @@ function make(): void {
   if (name) void router.push({ name: 'model-type', params: { site: props.site, kind: making.value, type: name } })
 }
 const points = (all: readonly (readonly [number, number])[]): string => all.map(([x, y]) => `${x},${y}`).join(' ')
-/** Names of fields as far as there is room for them beside a line. */
+/** Names of fields, as many as there is room for beside a line. */
 const shortened = (fields: readonly string[]): string => {
   const text = fields.join(', ')
   return text.length > 17 ? `${text.slice(0, 16)}…` : text

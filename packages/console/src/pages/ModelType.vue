@@ -13,7 +13,7 @@ import SamplePane from '../model/SamplePane.vue'
 import { openSite, type Site } from '../session'
 import { t } from '../messages'
 
-/** One type or block type: its fields, what the chosen one says, and what comes of it, side by side. */
+/** One type or block type: its fields, the options of the chosen one, and the samples, side by side. */
 const props = defineProps<{ site: string; kind: 'type' | 'block'; type: string }>()
 const router = useRouter()
 const opened = shallowRef<Site>()
@@ -51,7 +51,7 @@ const owner = computed(() => {
   const model = draft.value?.model.value
   return model && (props.kind === 'type' ? typeNamed(model, props.type) : blockTypeNamed(model, props.type))
 })
-/** The form is made anew when the shape changes, and not for every letter of a label. */
+/** The form is made again when the fields change, and not for every letter of a label. */
 const shapeKey = computed(() => JSON.stringify(owner.value))
 const isThere = computed(
   () =>

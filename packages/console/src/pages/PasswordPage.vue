@@ -7,7 +7,7 @@ import { forgetSites, service, session } from '../session'
 import { useSending } from '../sending'
 import { t } from '../messages'
 
-/** Where a one-time link leads: somebody sets a new password, and is signed in. */
+/** The page of a password link: somebody sets a new password, and is signed in. */
 const route = useRoute()
 const router = useRouter()
 const code = route.hash.slice(1)

@@ -26,7 +26,7 @@ import { run, type Told } from '../query/running'
 import { openSite, type Site } from '../session'
 import { t } from '../messages'
 
-/** Questions to the Read API, put together and tried. */
+/** Builds and runs queries to the Read API. */
 const props = defineProps<{ site: string }>()
 const route = useRoute()
 const router = useRouter()

@@ -12,7 +12,7 @@ import { loadSession, service, session } from '../session'
 import RowTable from '../components/RowTable.vue'
 import { t } from '../messages'
 
-/** The sites of the service: those that one is a member of, all of them for an operator. */
+/** The sites of the service: those of the user, all of them for an operator. */
 const router = useRouter()
 const sites = shallowRef<Awaited<ReturnType<typeof service.sites>>['sites']>()
 const trouble = shallowRef<unknown>()

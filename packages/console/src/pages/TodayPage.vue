@@ -15,7 +15,7 @@ import EntryLink from '../components/EntryLink.vue'
 import DayList from '../today/DayList.vue'
 import { waitingOn, type Waiting } from '../today/lists'
 
-/** The editor's day: what is scheduled, what was done or failed, bulk actions, and what one was writing. */
+/** What waits for the editor: schedules, failures, lists of entries, bulk actions. */
 const props = defineProps<{ site: string }>()
 const opened = shallowRef<Site>()
 const scheduled = ref<ScheduleView[]>([])
@@ -28,7 +28,7 @@ const isLoaded = ref(false)
 const moving = ref<string>()
 
 const mayPublish = computed(() => opened.value !== undefined && decide(opened.value.caller, 'entry.publish').allowed)
-/** Those that failed first: each asks for something. */
+/** Failed ones first: each needs a decision. */
 const became = computed(() => [
   ...ended.value.filter((job) => job.state === 'failed'),
   ...ended.value.filter((job) => job.state === 'done').slice(0, 10),
@@ -63,7 +63,7 @@ async function load(): Promise<void> {
 }
 onMounted(load)
 
-/** A bulk action by its name: what it does, and to how many entries. */
+/** A bulk action by its name: the action, and the number of entries. */
 function jobName({ does, undoes, total }: Job): string {
   const action = t(`today.actions.${does!}`, { n: total })
   return undoes === null ? action : t('today.undoOf', { action })

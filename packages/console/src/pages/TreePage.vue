@@ -69,7 +69,7 @@ async function focusNode({ id }: TreeNode): Promise<void> {
   document.getElementById(`node-${id}`)?.focus()
 }
 
-/** What was done here and can be undone, the last at the end. */
+/** Actions on this page that can be undone, the last at the end. */
 const steps = ref<{ readonly node: TreeNode; readonly back: () => Promise<unknown> }[]>([])
 async function undo(): Promise<void> {
   const step = steps.value.pop()
@@ -317,7 +317,7 @@ const {
   font: 12px/16px var(--w-code);
   color: var(--w-ink3);
 }
-/* In sight where somebody is: a plus in every line would be most of what one sees. */
+/* Shown in the line with the pointer or the focus: a plus in every line would be too much. */
 .new-below {
   display: none;
   align-items: center;

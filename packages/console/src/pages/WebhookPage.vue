@@ -13,7 +13,7 @@ import ConfirmButton from '../components/ConfirmButton.vue'
 import RowTable from '../components/RowTable.vue'
 import { t } from '../messages'
 
-/** One webhook: what was sent, every attempt with its answer, and what is to be sent again. */
+/** One webhook: its deliveries, every attempt with its answer, and Resend. */
 const props = defineProps<{ site: string; webhook: string }>()
 const router = useRouter()
 const { site, content, trouble, load } = useSettings(props.site, async ({ editor }) => {

@@ -10,7 +10,7 @@ import { useSettings } from '../site/settingsPage'
 import RowTable from '../components/RowTable.vue'
 import { t } from '../messages'
 
-/** Who is told of changes; the deliveries of each are a page of their own. */
+/** The webhooks of the site; the deliveries of each are a page of their own. */
 const props = defineProps<{ site: string }>()
 const { site, content, trouble, load } = useSettings(
   props.site,

@@ -7,7 +7,7 @@ import { minimalSetup } from 'codemirror'
 import type { Completion } from '@wisteria/core'
 import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
-/** A field for something that is written by rules: it completes, and says what is wrong while it is written. */
+/** A text field for a small language: with completion, and with the error while writing. */
 const text = defineModel<string>({ required: true })
 const {
   label,
@@ -19,11 +19,11 @@ const {
 } = defineProps<{
   label: string
   placeholder?: string
-  /** What could be written at a place. */
+  /** The completions at a place. */
   complete?: (text: string, at: number) => Completion
-  /** What is wrong with a text, and from where on; undefined where nothing is. */
+  /** The error in a text, and its place; undefined where there is none. */
   mistake?: (text: string) => { readonly message: string; readonly from: number } | undefined
-  /** What a language of its own brings. */
+  /** The extensions of a language. */
   more?: Extension
   tall?: boolean
 }>()

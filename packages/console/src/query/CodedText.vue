@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-/** A text of a document, with what stands in backticks as code. */
+/** A text of a document, with parts in backticks as code. */
 const { text } = defineProps<{ text: string }>()
 const pieces = computed(() => text.split('`').map((piece, index) => ({ piece, isCode: index % 2 === 1 })))
 </script>

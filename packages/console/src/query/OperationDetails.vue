@@ -5,7 +5,7 @@ import { typeOf, type ApiDocument, type Operation, type Schema } from './apiDocu
 import CodedText from './CodedText.vue'
 import SchemaRows from './SchemaRows.vue'
 
-/** One operation of an API: what it takes, what it answers, when it refuses. */
+/** One operation of an API: its parameters, answers and refusals. */
 const { document, operation } = defineProps<{ document: ApiDocument; operation: Operation }>()
 
 /** Parameters as the parts of a schema, so that they are shown as everything else is. */

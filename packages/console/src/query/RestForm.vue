@@ -16,7 +16,7 @@ import type { Site } from '../session'
 import CodeField from './CodeField.vue'
 import type { RestQuestion } from './question'
 
-/** A question to the REST API, put together by its parameters. */
+/** A query to the REST API, built from its parameters. */
 const { site, mayReadDrafts } = defineProps<{ site: Site; mayReadDrafts: boolean }>()
 const question = defineModel<RestQuestion>({ required: true })
 const emit = defineEmits<{ run: [] }>()
@@ -30,7 +30,7 @@ const owners = computed(() => {
 })
 const facts = computed(() => (question.value.edition === 'draft' ? draftFacts : publicFacts))
 
-/** What a check refuses, and from where on. */
+/** The error of a check, and its place. */
 function mistakeIn(text: string, check: () => void): { message: string; from: number } | undefined {
   if (text.trim() === '') return undefined
   try {

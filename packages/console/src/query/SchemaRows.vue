@@ -6,7 +6,7 @@ import { t } from '../messages'
 import { limitsOf, partsOf, resolved, typeOf, type ApiDocument, type Part, type Schema } from './apiDocument'
 import CodedText from './CodedText.vue'
 
-/** What is inside a schema, a row each; what has more inside opens in its place, as deep as somebody goes. */
+/** The members of a schema, a row each; nested ones open in their place, at any depth. */
 const { document, schema } = defineProps<{ document: ApiDocument; schema: Schema }>()
 const parts = computed(() => partsOf(document, schema))
 const open = reactive(new Set<string>())

@@ -59,7 +59,7 @@ export interface ApiDocument {
   }
 }
 
-/** What is sent or answered, in one media type. */
+/** A request or answer body, in one media type. */
 export interface Content {
   readonly mediaType: string
   readonly schema: Schema
@@ -97,7 +97,7 @@ function operationFrom(document: ApiDocument, path: string, method: string, writ
     method: method.toUpperCase(),
     path,
     summary,
-    // Many begin with their summary.
+    // Many descriptions begin with the summary.
     description: description.startsWith(summary)
       ? description.slice(summary.length).replace(/^\.\s*/, '')
       : description,
@@ -155,7 +155,7 @@ export function typeOf(schema: Schema): string {
   return schema.format === undefined ? word : `${word}, ${schema.format}`
 }
 
-/** What limits a value: `1 to 100`, `at most 500 characters`. */
+/** The limits of a value: `1 to 100`, `at most 500 characters`. */
 export function limitsOf({ minimum, maximum, minLength, maxLength, minItems, maxItems }: Schema): {
   readonly unit: 'number' | 'characters' | 'items'
   readonly min: number | undefined
@@ -175,7 +175,7 @@ export interface Part {
   readonly schema: Schema
 }
 
-/** What is inside a schema, for somebody who opens it; nothing where it is a plain value. */
+/** The parts of a schema that can be opened; nothing for a plain value. */
 export function partsOf(document: ApiDocument, written: Schema): readonly Part[] {
   const schema = resolved(document, written)
   const alternatives = alternativesOf(schema)
@@ -200,7 +200,7 @@ export function partsOf(document: ApiDocument, written: Schema): readonly Part[]
   ]
 }
 
-/** How an alternative is called: by its name, its title, or the value that tells it from the others. */
+/** The name of an alternative: its name, its title, or the value that distinguishes it. */
 function titleOf(document: ApiDocument, schema: Schema): string {
   const { title, properties = {} } = resolved(document, schema)
   const told = Object.entries(properties).find(([, { const: value }]) => value !== undefined)

@@ -2,7 +2,7 @@ import { shapeOf, typeNamed, type ContentType, type Field, type Model } from '@w
 import { emptyGraphql, emptyRest, type Question } from './question'
 import { t } from '../messages'
 
-/** A question that works on the site as it is, with what it is for. */
+/** A query that works on this site, with its purpose. */
 export interface Example {
   readonly says: string
   readonly question: Question
@@ -92,7 +92,7 @@ const weightOf = (type: ContentType): number =>
 const graphqlField = (_: Model, type: ContentType, name: string): string =>
   type.fields.find((field) => field.name === name)?.kind === 'richText' ? `${name} { text }` : name
 
-/** What is asked of a reference: of one type, if it accepts several. */
+/** The selection inside a reference: of one type, if it accepts several. */
 const inner = (model: Model, reference: Field, target: ContentType): string =>
   targetsOf(reference).length > 1
     ? `... on ${target.graphql.type} { ${graphqlField(model, target, target.namedBy)} }`

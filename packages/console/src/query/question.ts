@@ -1,6 +1,6 @@
 import { quoted } from '../shellWords'
 
-/** A question to the Read API, as somebody puts it together. */
+/** A query to the Read API that is being built. */
 export interface RestQuestion {
   readonly api: 'rest'
   readonly ask: 'list' | 'at'
@@ -65,7 +65,7 @@ export function addressOf(question: Question): string {
   return (ask === 'at' ? '/at' : `/entries/${encodeURIComponent(type)}`) + query
 }
 
-/** The question as a command for a terminal; the key comes from the environment. */
+/** The query as a command for a terminal; the key comes from the environment. */
 export function curlOf(question: Question, base: string): string {
   const key = '-H "Authorization: Bearer $WISTERIA_TOKEN"'
   if (question.api === 'rest') return `curl ${key} \\\n  ${quoted(base + addressOf(question))}`

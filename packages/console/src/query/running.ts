@@ -1,14 +1,14 @@
 import { addressOf, type Question } from './question'
 import { t } from '../messages'
 
-/** An answer of the Read API, with what was told beside it. */
+/** An answer of the Read API, with its headers of interest. */
 export interface Told {
   readonly status: number
   readonly isGood: boolean
   readonly text: string
   /** Milliseconds until all of it was here. */
   readonly took: number
-  /** Milliseconds that the service says it took; undefined where it was not asked, as the answer was kept. */
+  /** Milliseconds that the service took; undefined where the answer came from a cache. */
   readonly served: number | undefined
   /** How the service's own cache had it: `hit`, `stored`, `bypass`. */
   readonly cache: string
@@ -17,7 +17,7 @@ export interface Told {
   readonly groups: string
 }
 
-/** Asks a question as whoever is signed in, or with a key. */
+/** Runs a query with the user's session, or with a key. */
 export async function run(question: Question, base: string, key: string): Promise<Told> {
   const began = performance.now()
   const headers: Record<string, string> = key === '' ? {} : { Authorization: `Bearer ${key}` }

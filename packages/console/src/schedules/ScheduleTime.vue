@@ -4,9 +4,9 @@ import { ElButton, ElOption, ElSelect } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import { t } from '../messages'
 
-/** A time to come: what the clocks somewhere show. */
+/** A time in the future: local time in a zone. */
 const { zone, from, verb } = defineProps<{
-  /** Where it is said at first. */
+  /** The initial value. */
   zone: string
   /** The instant that it was planned for until now. */
   from?: string
@@ -20,7 +20,7 @@ const there = ref(zone)
 /** At first: the next full hour, or when it was planned for. */
 const begin = from ?? new Date(Math.ceil((Date.now() + 60_000) / 3_600_000) * 3_600_000).toISOString()
 const local = ref(wallTimeIn(begin, zone).slice(0, 16))
-/** The offsets that the time can have there: none where the clocks skip it, two where it comes twice. */
+/** The offsets that the time can have there: none where a clock change skips it, two where it comes twice. */
 const offsets = computed(() => (local.value === '' ? [''] : offsetsOf(`${local.value}:00`, there.value)))
 const offset = ref<string>()
 watch([local, there], () => (offset.value = undefined))

@@ -3,7 +3,7 @@ import { ref } from 'vue'
 import type { WorkingCopy } from '../editor/workingCopy'
 import { messageOf, t } from '../messages'
 
-/** What is scheduled for the entry of a form. `tell` is told that a schedule was cancelled, `fail` why it was not. */
+/** The schedules of the form's entry. `tell` is called when one was cancelled, `fail` when that failed. */
 export function useSchedules(copy: WorkingCopy, tell: (text: string) => void, fail: (text: string) => void) {
   const schedules = ref<readonly ScheduleView[]>([])
   async function read(): Promise<void> {

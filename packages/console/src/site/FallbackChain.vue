@@ -5,7 +5,7 @@ import { computed } from 'vue'
 import { chainOf, type SiteSettings } from '@wisteria/core'
 import { t } from '../messages'
 
-/** The locales that a value is taken from, drawn in their order: the first that has one. */
+/** The locales that a value is taken from, drawn in their order: the first with a value counts. */
 const { settings, tag } = defineProps<{ settings: SiteSettings; tag: string }>()
 const chain = computed(() => chainOf(settings, tag))
 const said = computed(() =>

@@ -7,7 +7,7 @@ import type { RouteLocationRaw } from 'vue-router'
 import type { Site } from '../session'
 import { t } from '../messages'
 
-/** What leads from an empty site to a page that readers see; absent once all is done. */
+/** The steps from an empty site to a page that readers see; absent once all are done. */
 const { site } = defineProps<{ site: Site }>()
 const params = computed(() => ({ site: site.name }))
 const hasEntries = ref(false)

@@ -14,7 +14,7 @@ const {
 } = defineProps<{
   title: string
   problems: readonly string[]
-  /** What its button says. */
+  /** The text of its button. */
   submit: string
   isBusy?: boolean
 }>()

@@ -10,7 +10,7 @@ import type { Site } from '../session'
 import type { LocalesDraft } from './localesDraft'
 import MessageText from '../components/MessageText.vue'
 
-/** What other locales, fallbacks or another time zone would do, before they are saved. */
+/** The consequences of other locales, fallbacks or another time zone, before they are saved. */
 const open = defineModel<boolean>({ required: true })
 const { draft, site } = defineProps<{ draft: LocalesDraft; site: Site }>()
 const emit = defineEmits<{ saved: []; discarded: [] }>()

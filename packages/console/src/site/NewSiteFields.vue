@@ -5,7 +5,7 @@ import TimeZoneSelect from '../components/TimeZoneSelect.vue'
 import { t } from '../messages'
 import { addressName, type NewSiteForm } from './newSite'
 
-/** What a new site is called, speaks first, and where its clocks are. */
+/** The name, default locale and time zone of a new site. */
 const form = defineModel<NewSiteForm>({ required: true })
 </script>
 

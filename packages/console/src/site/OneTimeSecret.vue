@@ -5,11 +5,11 @@ import { ref } from 'vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
 import { t } from '../messages'
 
-/** What is shown this once: a secret or a link, until somebody says that they have stored it. */
+/** A secret or a link that is shown only once, until the user has stored it. */
 const { title, explained, label, value } = defineProps<{
   title: string
   explained: string
-  /** What the value is. */
+  /** The label of the value. */
   label: string
   value: string
 }>()

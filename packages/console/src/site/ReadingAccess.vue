@@ -4,7 +4,7 @@ import ConfirmButton from '../components/ConfirmButton.vue'
 import { messageOf, t } from '../messages'
 import { forgetSites, type Site } from '../session'
 
-/** Whether the published edition may be read without a key; saved by itself. */
+/** Whether the published edition can be read without a key; saved at once. */
 const { site, disabled } = defineProps<{ site: Site; disabled: boolean }>()
 const emit = defineEmits<{ changed: [what: string] }>()
 const isOpen = ref(site.settings.open)

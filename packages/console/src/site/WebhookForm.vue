@@ -8,7 +8,7 @@ import { useSending } from '../sending'
 import type { Site } from '../session'
 import FormSheet from './FormSheet.vue'
 
-/** A webhook to be added, or one that is changed. */
+/** The form of a new webhook, or of a changed one. */
 const { site, webhook = undefined } = defineProps<{ site: Site; webhook?: Webhook | undefined }>()
 const open = defineModel<boolean>({ required: true })
 const emit = defineEmits<{ saved: [webhook: Webhook] }>()

@@ -6,7 +6,7 @@ const draft = (kept?: Parameters<typeof createLocalesDraft>[2]) => createLocales
 const tags = (locales: ReturnType<typeof draft>) => locales.now.value.locales.map(({ tag }) => tag)
 
 describe('a draft of the locales', () => {
-  it('is changed once something differs, and no longer when it is taken back', () => {
+  it('is changed once something differs, and no longer when that is undone', () => {
     const locales = draft()
     expect(locales.isChanged.value).toBe(false)
     locales.move(0, 1)

@@ -13,13 +13,13 @@ interface KeptLocales {
   readonly settings: SiteSettings
 }
 
-/** Locales and what else belongs to a site, as somebody is changing them. */
+/** The settings of a site that are being changed. */
 export function createLocalesDraft(before: SiteSettings, version: string, kept?: KeptLocales) {
   const base = kept?.before ?? before
   const now = shallowRef<SiteSettings>(kept?.settings ?? before)
   const isChanged = computed(() => JSON.stringify(now.value) !== JSON.stringify(base))
   const problems = computed(() => checkSettings(now.value))
-  /** What is wrong with the locale in that row, or with what is at that pointer. */
+  /** The problem of the locale in a row, or at a pointer. */
   const problemsAt = (pointer: string): string[] =>
     problems.value
       .filter((problem) => `${problem.pointer ?? ''}/`.startsWith(`${pointer}/`))
@@ -44,11 +44,11 @@ export function createLocalesDraft(before: SiteSettings, version: string, kept?:
     problemsAt,
     changeLocale,
     move,
-    /** What saving goes by: the settings that were read. */
+    /** The version of the settings that were read, for saving. */
     version: kept?.version ?? version,
-    /** Since when it had been kept, where it was taken up again. */
+    /** When it was stored, if it was restored. */
     recoveredAt: kept?.at,
-    /** Whether somebody else has changed the locales since it was begun: it cannot be saved any more. */
+    /** Whether somebody else has changed the locales since: it cannot be saved any more. */
     isOutdated: kept !== undefined && kept.version !== version,
     record: (): KeptLocales => ({
       at: new Date().toISOString(),
@@ -68,7 +68,7 @@ const drafts = keptDrafts<KeptLocales, LocalesDraft>(
     typeof version === 'string' && Array.isArray(settings?.locales) && Array.isArray(before?.locales),
 )
 
-/** The draft of a site: the newest settings, unless somebody is changing them here. @param account whose it is. */
+/** The draft of a site: the newest settings, or the changed ones. @param account its owner. */
 export async function openLocalesDraft(site: Site, account = session.value?.account.id ?? ''): Promise<LocalesDraft> {
   const opened = drafts.opened(site.name)
   if (opened?.isChanged.value) return opened

@@ -1,13 +1,13 @@
 import { decide, type Caller, type Permission } from '@wisteria/core'
 import { t } from '../messages'
 
-/** A section of the settings: where it is, and what its page needs. */
+/** A section of the settings: its address, and the rights that it needs. */
 interface Section {
   readonly route: 'locales' | 'front-ends' | 'members' | 'keys' | 'webhooks' | 'sites'
   readonly label: string
 }
 
-/** The sections that somebody may see, in their order. */
+/** The sections that the user may see, in their order. */
 export function sectionsFor(caller: Caller): Section[] {
   const all: readonly (Section & { readonly needs: Permission })[] = [
     { route: 'locales', label: t('settings.site'), needs: 'model.read' },

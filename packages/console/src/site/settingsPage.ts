@@ -2,7 +2,7 @@ import { onMounted, shallowRef } from 'vue'
 import { openSite, type Site } from '../session'
 
 /**
- * What a page of the settings shows: the site, and what was read of it.
+ * The data of a settings page: the site, and the content.
  * @param name of the site.
  * @param read reads the content, at the start and whenever the page is loaded again.
  */

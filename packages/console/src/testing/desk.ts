@@ -35,7 +35,7 @@ export const nothing: PublishConsequences = {
   together: [],
 }
 
-/** A working copy of an activity on a site whose service is told what to answer. */
+/** A working copy of an activity on a site whose service gets its answers from the test. */
 export function deskWith(
   values: Record<string, unknown>,
   answers: Partial<Record<keyof Editor, unknown>> = {},

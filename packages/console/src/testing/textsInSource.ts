@@ -18,7 +18,7 @@ const isPhrase = (text: string): boolean =>
   !/^\p{Lu}+$/u.test(text) &&
   (/^\s*[\p{Lu}“][\p{L}’…?!.]*(\s|$)/u.test(text) || /(\p{L}{2,}|[\d…]) \p{L}{2,}/u.test(text))
 
-/** Where a string is not shown: compared, looked up, imported, thrown at developers, or given to the catalogue. */
+/** Strings that are not shown: compared, looked up, imported, thrown at developers, or keys of the catalogue. */
 function isForPrograms(node: ts.Node): boolean {
   const { parent } = node
   if (ts.isImportDeclaration(parent) || ts.isLiteralTypeNode(parent) || ts.isCaseClause(parent)) return true

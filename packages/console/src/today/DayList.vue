@@ -8,7 +8,7 @@ import { t } from '../messages'
 import { nameOfActor, type Site } from '../session'
 import { ago } from '../times'
 
-/** The newest entries of a list that asks for something, and a way to all of them. */
+/** The newest entries of a list, and a link to all of them. */
 defineProps<{ site: Site; title: string; asks: ListAsks; list: EntryList }>()
 </script>
 

@@ -3,7 +3,7 @@ import { decide, type ListAsks } from '@wisteria/core'
 import { t } from '../messages'
 import type { Site } from '../session'
 
-/** What waits for somebody on a site, as lists that can be opened. */
+/** Lists of what waits for the user on a site. */
 export interface Waiting {
   readonly title: string
   readonly asks: ListAsks
@@ -13,12 +13,12 @@ export interface Waiting {
 /** So many entries of each list are shown. */
 const shown = 5
 
-/** Entries that are edited or new, and translations that are outdated: those that `email` worked on apart. */
+/** Edited and new entries, and outdated translations: those that `email` worked on apart. */
 export async function waitingOn(site: Site, email: string): Promise<Waiting[]> {
   const { caller, settings } = site
   const mayWrite = (locale: string): boolean => decide(caller, 'entry.translate', { locales: [locale] }).allowed
   const tags = settings.locales.map(({ tag }) => tag)
-  // Whoever may not write the default locale works in the first one that they may write.
+  // A user who may not write the default locale works in the first one that they may write.
   const own = mayWrite(settings.defaultLocale) ? undefined : tags.find(mayWrite)
   const inOwn = own === undefined ? {} : { locale: own }
   const mine = `entry.updatedBy = ${JSON.stringify(email)}`

@@ -7,7 +7,7 @@ export interface Branch {
   readonly depth: number
 }
 
-/** Nodes as a tree, in the order they came; one whose parent is not there stands at the root. */
+/** Nodes as a tree, in their order; a node without its parent is at the root. */
 export function forestOf(nodes: readonly TreeNode[]): Branch[] {
   const ids = new Set(nodes.map((node) => node.id))
   const byParent = new Map<string | null, TreeNode[]>()
@@ -29,7 +29,7 @@ export function forestOf(nodes: readonly TreeNode[]): Branch[] {
 export const linesOf = (forest: readonly Branch[], folded: ReadonlySet<string>): Branch[] =>
   forest.flatMap((branch) => [branch, ...(folded.has(branch.node.id) ? [] : linesOf(branch.below, folded))])
 
-/** Where an entry is to stand: below what, and after which of those there. */
+/** The new place of an entry: its parent, and the sibling before it. */
 export interface Place {
   readonly parent: string | null
   readonly after: string | null
@@ -56,7 +56,7 @@ export function placeOf(forest: readonly Branch[], id: string): Place | undefine
   return { parent: siblings.parent, after: siblings.all[index - 1]?.node.id ?? null }
 }
 
-/** The place that a move by keyboard leads to; undefined when there is none that way. */
+/** The place after a move by keyboard; undefined when there is none in that direction. */
 export function placeAfter(
   forest: readonly Branch[],
   id: string,

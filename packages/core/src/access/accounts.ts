@@ -9,7 +9,7 @@ export interface ManagedAccount {
   readonly sites: readonly { readonly name: string; readonly role: string }[]
 }
 
-/** A one-time link by which somebody sets a new password. */
+/** A one-time link to set a new password. */
 export interface PasswordLink {
   readonly address: string
   /** ISO instant. */

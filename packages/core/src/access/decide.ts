@@ -5,21 +5,21 @@ export type Role = (typeof roles)[number]
 export const keyScopes = ['published', 'draft', 'edit', 'model'] as const
 export type KeyScope = (typeof keyScopes)[number]
 
-/** Everything that can be asked for, with what it lets somebody do. */
+/** All permissions, with the right that each gives. */
 export const permissions = {
-  anyone: 'Nothing secret: open to everybody.',
-  signedIn: 'Somebody who is signed in, whatever their sites.',
+  anyone: 'Open to everybody.',
+  signedIn: 'Everybody who is signed in, whatever their sites.',
   'published.read': 'Read the published edition.',
   'draft.read': 'Read working copies and their history.',
-  'member.self': 'Be seen at an entry, keep saved views of one’s own, open previews.',
+  'member.self': 'Report presence at an entry, save views of one’s own, open previews.',
   'entry.write': 'Create and change entries, and delete what is not public.',
   'entry.translate': 'Change the values of locales, not the shared ones.',
-  'entry.publish': 'Publish and withdraw, now or at a time; archive.',
+  'entry.publish': 'Publish and withdraw, now or scheduled; archive.',
   'model.read': 'Read the model and the settings.',
   'model.change': 'Compare and adopt models.',
   'settings.change': 'Change the name, the locales and the time zone of a site, and who may read it without a key.',
   'integration.manage': 'Manage access keys, front ends and webhooks; read the event log.',
-  'member.read': 'See who the members are.',
+  'member.read': 'See the members.',
   'member.manage': 'Invite, change and remove members.',
   'account.manage': 'Disable accounts, and make one-time links for new passwords.',
   operate: 'Operate the service: sites, accounts, rebuilding.',
@@ -46,7 +46,7 @@ const opened: Record<KeyScope, ReadonlySet<Permission>> = {
   model: new Set(['model.read', 'model.change']),
 }
 
-/** Who asks. */
+/** The caller. */
 export type Caller =
   | { readonly is: 'nobody' }
   | {
@@ -61,7 +61,7 @@ export type Caller =
       readonly types?: readonly string[] | undefined
     }
   | { readonly is: 'key'; readonly key: string; readonly scope: KeyScope }
-  /** Somebody with a preview grant. */
+  /** The owner of a preview grant. */
   | { readonly is: 'grant'; readonly grant: string }
 
 export interface Decision {
@@ -70,7 +70,7 @@ export interface Decision {
   readonly because?: string
 }
 
-/** What a permission is asked for. What is left out is not in question. */
+/** The resource of a permission. Members left out are not in question. */
 export interface Resource {
   /** Whether the published edition of its site may be read without a key. */
   readonly siteIsOpen?: boolean | undefined
@@ -88,7 +88,7 @@ export interface Resource {
   }
 }
 
-/** What a caller may do at all, and to what that is limited. */
+/** The permissions of a caller, and their limits. */
 interface Powers {
   readonly permissions: ReadonlySet<Permission>
   /** Why a permission is not among them. */
@@ -126,7 +126,7 @@ function powersOf(caller: Caller): Powers {
   }
 }
 
-/** The one function that decides, for every operation: may this caller do that, to this? */
+/** The one function that decides, for every operation: may this caller do this, to this resource? */
 export function decide(caller: Caller, permission: Permission, resource: Resource = {}): Decision {
   if (permission === 'anyone') return { allowed: true }
   if (permission === 'published.read' && resource.siteIsOpen) return { allowed: true }
@@ -138,7 +138,7 @@ export function decide(caller: Caller, permission: Permission, resource: Resourc
 }
 
 /**
- * An operator manages every account. Others manage those of which they own all sites: an owner of one site could otherwise take
+ * An operator manages every account. Others manage accounts whose sites they all own: otherwise an owner of one site could take
  * over an account on another.
  */
 function decideAccount(caller: Caller, { operator, rolesOfCaller }: NonNullable<Resource['account']>): Decision {
@@ -154,7 +154,7 @@ function decideAccount(caller: Caller, { operator, rolesOfCaller }: NonNullable<
   }
 }
 
-/** Why a resource lies beyond what a caller's permission reaches. */
+/** Why a resource is outside the limits of a caller's permission. */
 function beyondLimits(powers: Powers, permission: Permission, resource: Resource): string | undefined {
   const { type, locales = [], shared = false } = resource
   if (type !== undefined && powers.types && !powers.types.includes(type))
@@ -172,7 +172,7 @@ function beyondLimits(powers: Powers, permission: Permission, resource: Resource
 /** The locales that a caller is limited to; undefined for no limit. */
 export const limitOf = (caller: Caller): readonly string[] | undefined => powersOf(caller).locales
 
-/** A role may give out only what it has: nobody makes somebody more powerful than themselves. */
+/** A role may give only roles below or equal to itself: nobody makes somebody more powerful than themselves. */
 export const mayGrant = (by: Role, role: Role): boolean => roles.indexOf(by) <= roles.indexOf(role)
 
 const lower = (text: string): string => text.charAt(0).toLowerCase() + text.slice(1)

@@ -52,7 +52,7 @@ describe('going back to an earlier model', () => {
       price: 9,
       contact: { phone: '555' },
     })
-    // Without the version a renamed field would be another one.
+    // Without the version a renamed field would be a new one.
     expect(idIn(makeModel(firstTexts, third), 'town')).not.toBe(idIn(first, 'town'))
   })
   it('says what comes back, and what does not', () => {

@@ -17,7 +17,7 @@ export interface StoredEntry {
   /** Internal id of its type. */
   readonly type: string
   readonly copy: WrittenDocument
-  /** What is public of it, if anything is. */
+  /** Its public document, if any. */
   readonly layers?: { readonly shared: WrittenDocument; readonly locales: Readonly<Record<string, WrittenDocument>> }
 }
 
@@ -42,8 +42,8 @@ interface Looks {
 }
 
 /**
- * Weighs what a proposed model would do to the entries there are: values that would be lost, could not be converted, would
- * no longer be valid, would be hidden, or would be there twice. Entries are added one by one, in any number.
+ * Computes the consequences of a proposed model for stored entries: values that would be lost, could not be converted, would no
+ * longer be valid, would be hidden, or would be there twice. Entries are added one by one, in any number.
  */
 export class ModelImpact {
   readonly #before: Model
@@ -54,9 +54,9 @@ export class ModelImpact {
   /** By field id, locale and fact: who has it. */
   readonly #values = new Map<string, string>()
   readonly #unique: ReadonlyMap<string, readonly Field[]>
-  /** Ids of every field that there is before. */
+  /** Ids of every field of the model in force. */
   readonly #known: ReadonlySet<string>
-  /** By type id: what has to be looked for in its documents. Most changes leave most of it as it is. */
+  /** By type id: the checks that its documents need. Most changes need few. */
   readonly #looks: ReadonlyMap<string, Looks>
 
   constructor(before: Model, after: Model, settings: SiteSettings) {
@@ -65,7 +65,7 @@ export class ModelImpact {
     this.#settings = settings
     this.#known = fieldIds(before)
     const touched = before.types.filter((type) => touches(before, after, type))
-    // What a list asks for may no longer fit when any type has changed.
+    // The condition of a list may no longer fit when any type has changed.
     const isShaken = touched.length > 0 || !same(namesOf(before), namesOf(after))
     const listing = isShaken ? before.types.filter((type) => anyField(before, type, isListing)) : []
     this.#types = new Set([...touched, ...listing].map((type) => type.id))
@@ -198,7 +198,7 @@ export class ModelImpact {
     })
   }
 
-  /** Lists that fill themselves, and ask for something that there is no more. */
+  /** Lists that fill themselves and query something that the new model lacks. */
   #lists(
     old: ContentType,
     now: ContentType,
@@ -297,6 +297,6 @@ export class ModelImpact {
   }
 }
 
-/** One entry holds, several hold. */
+/** For a message: one entry has, several have. */
 const capital = (text: string, count: number): string =>
   count === 1 ? text.replace(/ entry hold /, ' entry holds ').replace(/ entry have /, ' entry has ') : text

@@ -10,13 +10,13 @@ import {
 } from '../model/model.js'
 import { same } from '../modelFiles/consequences.js'
 
-/** Whether what is stored of a type would be read otherwise, or held against other rules. */
+/** Whether stored entries of a type would be read differently, or validated by other rules. */
 export function touches(before: Model, after: Model, type: ContentType): boolean {
   const now = typeWithId(after, type.id)
   return now !== undefined && !same(readAs(before, type), readAs(after, now))
 }
 
-/** Everything that says how a type's values are read and held against rules; labels and the like do not. */
+/** The options that decide how a type's values are read and validated; labels and the like do not. */
 function readAs(model: Model, type: ContentType): unknown {
   const owners = new Map<string, unknown>()
   const within = (owner: FieldOwner): void => {
@@ -32,7 +32,7 @@ function readAs(model: Model, type: ContentType): unknown {
   return [...owners]
 }
 
-/** What of a field says how its values are read and checked. */
+/** The options of a field that decide how its values are read and validated. */
 const read = [
   'id',
   'kind',
@@ -65,7 +65,7 @@ export function idsOf(model: Model, type: ContentType): Set<string> {
   return all
 }
 
-/** Where a field stands, for people: `activity.price`, `visitorInfo.contact.phone`, `quote.by`. */
+/** The place of a field, for people: `activity.price`, `visitorInfo.contact.phone`, `quote.by`. */
 export function placeOf(model: Model, type: ContentType, id: string): string {
   for (const owner of [type, ...model.blockTypes]) {
     let path: string | undefined
@@ -86,7 +86,7 @@ export function fieldIds(model: Model): Set<string> {
 
 export const isListing = (field: Field): boolean => field.kind === 'listing'
 
-/** By what types are called: a list names them. */
+/** The names of all types, now and before: the queries of lists use them. */
 export const namesOf = (model: Model): unknown => model.types.map(({ id, name, aliases }) => [id, name, aliases])
 
 export const uniqueFields = (type: ContentType): Field[] => {

@@ -1,7 +1,7 @@
-/** What a message names, by name, for whoever words it in another language. */
+/** The values in a message, by name, for its text in another language. */
 export type MessageParameters = Readonly<Record<string, string | number>>
 
-/** One thing that is wrong, and where. Worded for the person who has to mend it. */
+/** One problem, and its place. Worded for the person who has to mend it. */
 export interface Problem {
   /** Stable, for programs: `required`, `unknownField`, … */
   readonly code: string
@@ -13,7 +13,7 @@ export interface Problem {
   /** Both count from 1. */
   readonly line?: number
   readonly column?: number
-  /** The locale whose layer the problem is in, when it is in one. */
+  /** The locale of the layer with the problem, if it is in one. */
   readonly locale?: string
 }
 
@@ -27,10 +27,10 @@ interface ErrorCode {
 
 /** Every error the product can answer with. HTTP prints them as RFC 9457 problem details. */
 export const errorCodes = {
-  badRequest: { status: 400, title: 'The request is not well formed', exit: 2 },
+  badRequest: { status: 400, title: 'The request is malformed', exit: 2 },
   badCondition: { status: 400, title: 'The condition cannot be used', exit: 2 },
   badSelection: { status: 400, title: 'The selection cannot be used', exit: 2 },
-  tooCostly: { status: 400, title: 'More than one request may ask for', exit: 2 },
+  tooCostly: { status: 400, title: 'The request costs more than the limit', exit: 2 },
   badModel: { status: 422, title: 'The model has mistakes', exit: 3 },
   unauthenticated: { status: 401, title: 'Sign in, or send an access key', exit: 4 },
   forbidden: { status: 403, title: 'Not allowed', exit: 4 },
@@ -38,7 +38,7 @@ export const errorCodes = {
   gone: { status: 410, title: 'No longer public', exit: 5 },
   methodNotAllowed: { status: 405, title: 'Method not allowed', exit: 2 },
   notAcceptable: { status: 406, title: 'Not available in that form', exit: 2 },
-  conflict: { status: 409, title: 'In conflict with what is there', exit: 6 },
+  conflict: { status: 409, title: 'A conflict with the current state', exit: 6 },
   editConflict: { status: 409, title: 'Somebody else changed the same place', exit: 6 },
   stale: { status: 412, title: 'Changed since you read it', exit: 6 },
   preconditionRequired: { status: 428, title: 'Say which version you read', exit: 2 },
@@ -53,7 +53,7 @@ export const errorCodes = {
 
 export type ErrorCodeName = keyof typeof errorCodes
 
-/** The one error class. `detail` is a sentence for people; `problems` says where, one by one. */
+/** The one error class. `detail` is a sentence for people; `problems` has the places, one by one. */
 export class WisteriaError extends Error {
   readonly code: ErrorCodeName
   readonly problems: readonly Problem[]

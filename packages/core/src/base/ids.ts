@@ -1,6 +1,6 @@
 const alphabet = '0123456789abcdefghjkmnpqrstvwxyz'
 
-/** Where a rule needs the outside: time and chance come in as arguments, never from within. */
+/** The inputs that a rule needs from outside: time and randomness are arguments, never read from within. */
 export interface Environment {
   /** Milliseconds since the epoch. */
   readonly now: () => number

@@ -14,7 +14,7 @@ export const readCondition = (text: string, context: CheckContext): CheckedCondi
 
 /**
  * Checks an expression against the model.
- * @param text what the positions in the expression refer to.
+ * @param text the text that positions in the expression refer to.
  */
 export function checkCondition(expression: Expression, context: CheckContext, text = ''): CheckedCondition {
   const checking = new Checking(context, text)

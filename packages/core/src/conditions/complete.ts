@@ -18,7 +18,7 @@ const equal: readonly Operator[] = ['=', '!=', 'in', 'has value', 'has no value'
 const ordered: readonly Operator[] = ['=', '!=', '<', '<=', '>', '>=', 'in', 'has value', 'has no value']
 const texts: readonly Operator[] = [...equal, 'contains', 'starts with']
 
-/** The operators that go with fields of a comparison, and with the choices of one. */
+/** The operators that fit fields of a comparison, and the options of a choice. */
 function operatorsOf(comparison: Comparison | undefined, isChoice: boolean): readonly Operator[] {
   if (comparison === 'presence' || comparison === undefined) return ['has value', 'has no value']
   if (comparison === 'reference' || comparison === 'boolean' || isChoice) return equal
@@ -47,8 +47,8 @@ const words = new Set([
 ])
 
 /**
- * What could be written at a place of a condition.
- * @param owners the types whose entries it is asked of.
+ * The completions at a place of a condition.
+ * @param owners the types whose entries it filters.
  */
 export function completeCondition(
   text: string,
@@ -106,7 +106,7 @@ const leadsTo = (model: Model, field: Field | undefined): readonly FieldOwner[] 
   return group ? [group] : shape.is === 'reference' ? shape.to.flatMap((name) => typeNamed(model, name) ?? []) : []
 }
 
-/** The owners that are asked of at a place: inside `any speakers (` those are speakers. */
+/** The owners at a place: inside `any speakers (` those of speakers. */
 function ownersAt(text: string, model: Model, owners: readonly FieldOwner[]): readonly FieldOwner[] {
   const open: (string | undefined)[] = []
   for (const match of text.matchAll(/"(?:[^"\\]|\\.)*"|(?:\bany\s+([\w.]+)\s*)?\(|\)/g)) {

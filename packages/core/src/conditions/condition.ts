@@ -1,6 +1,6 @@
 import type { Fact } from '../fields/shape.js'
 
-/** A condition that has been checked against a model: it speaks of field ids and comparable values only. */
+/** A condition that has been checked against a model: it contains only field ids and comparable values. */
 export type Condition =
   | { readonly is: 'and' | 'or'; readonly of: readonly Condition[] }
   | { readonly is: 'not'; readonly of: Condition }
@@ -15,7 +15,7 @@ export type Condition =
   | { readonly is: 'hasValue'; readonly subject: Subject }
   | { readonly is: 'any'; readonly step: Step; readonly where: Condition }
 
-/** What a test is about: the references on the way, then the facts compared. */
+/** The left side of a test: the references on the way, then the facts compared. */
 export interface Subject {
   readonly steps: readonly Step[]
   readonly fact: FactSource
@@ -28,12 +28,12 @@ export interface Step {
 }
 
 export type FactSource =
-  /** `many`: the facts of a field with multiple values, or that stands inside a repeated group. */
+  /** `many`: the facts of a field with multiple values, or of a field inside a repeated group. */
   | { readonly is: 'field'; readonly fields: readonly string[]; readonly many: boolean }
   | { readonly is: 'reference'; readonly fields: readonly string[] }
   | { readonly is: 'system'; readonly name: SystemFact }
 
-/** What the system knows of every entry, and which conditions may use it. */
+/** The facts that the system has of every entry, and which conditions may use each. */
 export const systemFactSays = {
   id: 'Its id.',
   type: 'The name of its type.',
@@ -47,22 +47,22 @@ export const systemFactSays = {
 } as const
 export type SystemFact = keyof typeof systemFactSays
 
-/** Facts of an entry begin with this name, which no field may have: `entry.state`. */
+/** The first name of facts of an entry, which no field may have: `entry.state`. */
 export const entryRoot = 'entry'
 /** How a condition writes a fact of the entry. */
 export const factPath = (fact: SystemFact): string => `${entryRoot}.${fact}`
-/** What may be asked of what is public: there an entry has no state. */
+/** The facts for the published edition: there an entry has no state. */
 export const publicFacts = ['id', 'type', 'updated', 'published'] as const satisfies readonly SystemFact[]
-/** What may be asked of drafts. */
+/** The facts for drafts. */
 export const draftFacts = [...publicFacts, 'state', 'freshness'] as const satisfies readonly SystemFact[]
-/** What may be asked in lists of the Edit API: who works on an entry is no matter of readers. */
+/** The facts for lists of the Edit API: readers do not learn who works on an entry. */
 export const editFacts = [...draftFacts, 'updatedBy'] as const satisfies readonly SystemFact[]
-/** What entries of any type can be sorted by. */
+/** The facts by which entries of any type can be sorted. */
 export const sortableFacts = ['updated', 'published'] as const satisfies readonly SystemFact[]
 /** The names that a condition keeps for itself. */
 export const conditionNames = ['now', 'today', entryRoot, 'here'] as const
 
-/** A comparable value, or one that depends on when and of what it is asked. */
+/** A comparable value, or one that depends on the moment or on the entry. */
 export type Value =
   | Fact
   | {
@@ -71,22 +71,22 @@ export type Value =
       readonly days: number
       readonly as: 'date' | 'dateTime'
     }
-  /** What another field of the same entry holds, in rules of forms. */
+  /** The value of another field of the same entry, in rules of forms. */
   | { readonly field: string }
 
-/** Whether a value is what another field holds. */
+/** Whether an operand is another field. */
 export const isOfField = (value: Value): value is { readonly field: string } =>
   typeof value === 'object' && 'field' in value
 
-/** What a condition depends on besides the entry itself. */
+/** The dependencies of a condition besides the entry itself. */
 export interface Dependencies {
   /** Names of types that references lead to. */
   readonly types: readonly string[]
-  /** Whether the answer changes by waiting. */
+  /** Whether the answer changes with the time. */
   readonly time: boolean
 }
 
-/** Whether a condition asks for a fact of the system anywhere. */
+/** Whether a condition uses a fact of the system anywhere. */
 export function asksFor(condition: Condition, fact: SystemFact): boolean {
   switch (condition.is) {
     case 'and':

@@ -21,7 +21,7 @@ export interface Candidate {
   readonly elements: (group: string) => readonly Candidate[]
 }
 
-/** When, and where a day begins. */
+/** The moment, and the time zone of its day. */
 export interface Moment {
   /** Milliseconds since the epoch. */
   readonly now: number
@@ -29,18 +29,18 @@ export interface Moment {
   readonly timeZone: string
 }
 
-/** Answers a condition for one candidate. */
+/** Evaluates a condition for one candidate. */
 export type Meeting = (candidate: Candidate, moment: Moment) => boolean
 
 const compiled = new WeakMap<Condition, Meeting>()
 
-/** Whether a candidate meets a condition. */
+/** Whether a candidate matches a condition. */
 export const meets = (condition: Condition, candidate: Candidate, moment: Moment): boolean =>
   meetingOf(condition)(candidate, moment)
 
 /**
- * A condition as a function. Two-valued: a comparison with a missing value is false, and `not` turns that around; of many
- * values, any will do. Made once for a condition.
+ * A condition as a function. Two-valued: a comparison with a missing value is false, and `not` negates that; of many values, one
+ * must match. Made once for a condition.
  */
 export function meetingOf(condition: Condition): Meeting {
   const cached = compiled.get(condition)
@@ -102,7 +102,7 @@ function make(condition: Condition): Meeting {
   }
 }
 
-/** A comparison with what another field of the candidate holds: any of its values will do. */
+/** A comparison with another field of the candidate: one of its values must match. */
 const withOtherField =
   (subject: Subject, operator: '=' | '<' | '<=' | '>' | '>=', field: string): Meeting =>
   (candidate, moment) => {
@@ -112,8 +112,8 @@ const withOtherField =
   }
 
 /**
- * A test of one field of the candidate itself, against something that does not depend on the moment: what most tests are.
- * Each operator has a function of its own, which a compiler can see through; lists go the general way.
+ * A test of one field of the candidate itself, against a value that does not depend on the moment: the most frequent case. Each
+ * operator has a function of its own, which the JavaScript engine can inline; lists use the general one.
  */
 function onOneField(condition: Condition): Meeting | undefined {
   if (condition.is !== 'compare' && condition.is !== 'in' && condition.is !== 'contains') return undefined
@@ -176,8 +176,8 @@ function onOneField(condition: Condition): Meeting | undefined {
 }
 
 /**
- * Whether the language's own order of texts is that by code point: it goes by code unit, which is the same unless the text
- * that is compared with has units from the surrogates on.
+ * Whether JavaScript's order of texts is the order by code point: it compares code units, which gives the same order unless the
+ * operand has units from the surrogates on.
  */
 const isPlain = (wanted: Fact): boolean => typeof wanted === 'number' || /^[\0-\ud7ff]*$/.test(wanted)
 
@@ -185,7 +185,7 @@ const isPlain = (wanted: Fact): boolean => typeof wanted === 'number' || /^[\0-\
 type Tests = { readonly passes: Passes } | { readonly passesAt: (moment: Moment) => Passes }
 const always = (passes: Passes): Tests => ({ passes })
 
-/** A few values are compared one by one, which is faster than looking them up. */
+/** A few values are compared one by one, which is faster than a set. */
 function oneOf(wanted: readonly Fact[]): Passes {
   if (wanted.length === 1) return (fact) => fact === wanted[0]
   if (wanted.length === 2) return (fact) => fact === wanted[0] || fact === wanted[1]

@@ -3,8 +3,7 @@ import { askables, operatorsFor, writeTest, type Askable } from './pieces.js'
 import type { Operator } from './expression.js'
 
 /**
- * Conditions that can be asked of some types, for whoever sees the language for the first time: of states, and one for each way
- * in which fields are compared.
+ * Example conditions for some types, for people who are new to the language: on states, and one for each kind of comparison.
  * @param word for a field of text.
  */
 export function exampleConditions(model: Model, types: readonly ContentType[], word: string): string[] {

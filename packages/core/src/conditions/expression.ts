@@ -1,4 +1,4 @@
-/** A condition as written, before anything is known of the model. Positions are offsets into the text. */
+/** A condition as written, before it is checked against a model. Positions are offsets into the text. */
 export type Expression =
   | { readonly is: 'and' | 'or'; readonly of: readonly Expression[] }
   | { readonly is: 'not'; readonly of: Expression }
@@ -17,7 +17,7 @@ export interface WrittenPath {
   readonly at: number
 }
 
-/** Every operator, with what it asks. */
+/** Every operator, with its meaning. */
 export const operatorSays = {
   '=': 'Is the same.',
   '!=': 'Is not the same: `not =`, so it also holds where there is no value.',

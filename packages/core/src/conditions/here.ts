@@ -10,18 +10,18 @@ export interface Here {
   readonly owner: FieldOwner
   /** By field id, comparable forms. */
   readonly facts: Readonly<Record<string, Fact | readonly Fact[]>>
-  /** By the id of a field of kind entry: what it refers to. */
+  /** The referenced ids, by the id of a field of kind entry. */
   readonly references: Readonly<Record<string, readonly string[]>>
 }
 
 type HereTest = Extract<Expression, { is: 'test' }> & { readonly operand: Operand & { readonly is: 'path' } }
 
-/** Whether a condition may speak of the entry that its list stands in. */
+/** Whether a condition may use `here`. */
 export const speaksOfHere = (where: string | undefined): boolean => where !== undefined && /\bhere\b/.test(where)
 
 /**
- * A condition of a list with what the entry around it holds in place of `here`: `museum = here.museum` becomes
- * `museum in ["…"]`. A comparison with a missing value is false, as everywhere, and `!=` turns that around. A condition that cannot be read stays as it is.
+ * Replaces `here` in a list's condition by the values of the entry around it: `museum = here.museum` becomes `museum in ["…"]`. A
+ * comparison with a missing value is false, as everywhere, and `!=` negates that. A condition that cannot be read stays as it is.
  */
 export function bindHere(where: string, here: Here): string {
   let expression: Expression
@@ -52,7 +52,7 @@ function testsOfHere(expression: Expression): HereTest[] {
   }
 }
 
-/** One test with values: those of a list count each, as everywhere. */
+/** One test with values: each value of a list counts, as everywhere. */
 function bound({ operator, operand }: HereTest, path: string, here: Here): string {
   const values = valuesOf(operand.names.slice(1), here)
   if (operator === '=') return `${path} in [${values.join(', ')}]`
@@ -62,7 +62,7 @@ function bound({ operator, operand }: HereTest, path: string, here: Here): strin
   return tests.length === 1 ? tests[0]! : `(${tests.join(' or ')})`
 }
 
-/** What the entry holds at a path, as a condition writes it. */
+/** The value of the entry at a path, as a condition writes it. */
 function valuesOf(names: readonly string[], { id, owner, facts, references }: Here): string[] {
   if (names.length === 0) return [JSON.stringify(id)]
   const field = fieldsAt(owner, names.join('.'))?.at(-1)

@@ -6,7 +6,7 @@ import { readCondition } from './check.js'
 import { factPath, publicFacts, sortableFacts } from './condition.js'
 
 /**
- * Why a list that fills itself cannot be filled under a model: a sentence, or undefined where it can be.
+ * Why a list cannot be filled under a model: a sentence, or undefined where it can.
  * @param here the type of the entry that it stands in.
  */
 export function faultOfListing(

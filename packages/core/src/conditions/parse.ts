@@ -10,7 +10,7 @@ const maxTests = 200
 const maxListItems = 500
 const moments = ['now', 'today'] as const
 
-/** A mistake in a condition: line and column count from 1. */
+/** An error in a condition: line and column count from 1. */
 export function conditionError(text: string, at: number, message: string): WisteriaError {
   const { line, column, said } = placeIn(text, at)
   return new WisteriaError('badCondition', `${message} (${said})`, {
@@ -106,14 +106,14 @@ function tokenOf(text: string, is: Token['is'], written: string, at: number): To
 }
 
 /**
- * Reads a condition.
- * @throws WisteriaError `badCondition` with the position of the first mistake.
+ * Parses a condition.
+ * @throws WisteriaError `badCondition` with the position of the first error.
  */
 export const parseCondition = (text: string): Expression => read(text, 'condition') as Expression
 
 /**
- * Reads a moment alone: `now`, `today + 7 days`.
- * @throws WisteriaError `badCondition` with the position of the first mistake.
+ * Parses a moment alone: `now`, `today + 7 days`.
+ * @throws WisteriaError `badCondition` with the position of the first error.
  */
 export const parseMoment = (text: string): Operand & { readonly is: 'moment' } =>
   read(text, 'moment') as Operand & { readonly is: 'moment' }

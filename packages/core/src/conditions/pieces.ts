@@ -4,23 +4,23 @@ import { freshnesses, states } from '../model/states.js'
 import { factPath, type SystemFact } from './condition.js'
 import type { Operator } from './expression.js'
 
-/** Something that a condition can ask about, for building one by choosing. */
+/** A possible left side of a condition, for building one by choosing. */
 export interface Askable {
   /** As a condition writes it: `museum.name`, `entry.state`. */
   readonly path: string
   /** "Museum, name". */
   readonly label: string
   readonly comparison: Comparison
-  /** Of a choice: what it may be. */
+  /** The options of a choice. */
   readonly options?: readonly ChoiceOption[]
   /** Of a reference: names of the types it leads to. */
   readonly types?: readonly string[]
 }
 
 /**
- * What can be asked of entries: their own fields, those in their groups, and one step through their references; only what
- * all owners have.
- * @param facts those of the entry itself that are offered, with their labels.
+ * The possible left sides for entries: their own fields, those in their groups, and one step through their references; only fields
+ * that all owners have.
+ * @param facts the offered facts of the entry itself, with their labels.
  */
 export function askables(
   model: Model,
@@ -93,7 +93,7 @@ function fieldsOf(
   })
 }
 
-/** The operators that go with how something is compared, the likeliest first. */
+/** The operators that fit a comparison, the most frequent first. */
 export function operatorsFor({ comparison, options }: Pick<Askable, 'comparison' | 'options'>): readonly Operator[] {
   const presence: Operator[] = ['has value', 'has no value']
   if (options) return ['=', '!=', ...presence]
@@ -116,7 +116,7 @@ export function operatorsFor({ comparison, options }: Pick<Askable, 'comparison'
   }
 }
 
-/** One test as a condition writes it. `operand` is what somebody typed or chose; times and numbers are written as they are. */
+/** One test as a condition writes it. `operand` is the typed or chosen value; times and numbers are written without quotes. */
 export function writeTest({ path, comparison, options }: Askable, operator: Operator, operand: string): string {
   if (operator === 'has value' || operator === 'has no value') return `${path} ${operator}`
   const isText =
@@ -128,10 +128,10 @@ export function writeTest({ path, comparison, options }: Askable, operator: Oper
   return `${path} ${operator} ${isText ? JSON.stringify(operand) : operand}`
 }
 
-/** A condition with another test that has to hold as well. */
+/** A condition, and another test that must hold too. */
 export function withTest(condition: string, test: string): string {
   const before = condition.trim()
   if (before === '') return test
-  // What is joined by `or` holds together before it is joined by `and`.
+  // An `or` needs parentheses before it is joined by `and`.
   return /\bor\b/.test(before.replace(/"(\\.|[^"\\])*"/g, '')) ? `(${before}) and ${test}` : `${before} and ${test}`
 }

@@ -9,12 +9,12 @@ export interface TimeDependency {
   readonly shift: number
 }
 
-/** Where the answer to a condition changes by waiting. */
+/** How the answer to a condition changes with the time. */
 export interface TimeDependencies {
   readonly facts: readonly TimeDependency[]
   /** Whether it changes when the day does. */
   readonly daily: boolean
-  /** Whether it may change at moments that cannot be told from single facts of the entries themselves. */
+  /** Whether it may change at moments that are not single facts of the entries themselves. */
   readonly unknown: boolean
 }
 

@@ -20,17 +20,17 @@ import { factsIn, storedReader } from './facts.js'
 import { readContent } from './names.js'
 import type { Environment } from '../base/ids.js'
 
-/** What an expression of a default may be, found out when the model is read. */
+/** A checked expression of a default. */
 export type DefaultExpression =
   { readonly is: 'moment' } | { readonly is: 'field'; readonly name: string } | { readonly is: 'condition' }
 
-/** Whether an expression says a moment: `now`, `today + 7 days`. */
+/** Whether an expression is a moment: `now`, `today + 7 days`. */
 export const isMoment = (expression: string): boolean => /^\s*(now|today)\b/.test(expression)
 
 /**
- * Reads a default's expression for a field: a moment for a kind of time, the name of another field of the same kind, or a
- * condition for a boolean.
- * @returns what it is, or a sentence that says what is wrong.
+ * Reads a default's expression for a field: a moment for a kind of time, the name of another field of the same kind, or a condition
+ * for a boolean.
+ * @returns the expression, or a sentence with the problem.
  */
 export function readDefaultExpression(
   text: string,
@@ -60,8 +60,8 @@ export function readDefaultExpression(
 }
 
 /**
- * Fills what a new entry begins with, where nothing was sent: values, then expressions in the order of the fields. A default
- * of a localized field is that of the site's default locale; one taken from a localized field goes with each of its locales.
+ * Fills in the defaults of a new entry, where no value was sent: values, then expressions in the order of the fields. A default of
+ * a localized field goes to the site's default locale; one taken from a localized field goes to each of its locales.
  */
 export function withDefaults(
   model: Model,
@@ -95,7 +95,7 @@ export function withDefaults(
     }
     return filled
   }
-  /** Blocks and elements of which nothing was said begin with their defaults too. */
+  /** Blocks and elements without values get their defaults too. */
   const begun = (field: Field, content: unknown, inLocale: boolean): unknown => {
     if (!Array.isArray(content) || (field.kind !== 'block' && field.kind !== 'group')) return content
     return (content as (NestedItem | BlockItem)[]).map((item) =>
@@ -123,7 +123,7 @@ export function withDefaults(
   return within(type, document)
 }
 
-/** An item with what a new one begins with, where nothing was said of its fields; any other as it is. */
+/** A new item with the defaults of its fields; an item with values is returned as it is. */
 export function withItemDefaults<I extends Item>(
   model: Model,
   field: Field,
@@ -149,7 +149,7 @@ function momentValue(field: Field, expression: string, moment: Moment): string {
   return withOffset(local, moment.timeZone) + (field.options['withZone'] ? `[${moment.timeZone}]` : '')
 }
 
-/** Whether a default's value could be saved, or a sentence that says why not. */
+/** Whether a default's value could be saved, or a sentence with the problem. */
 export function misfitOfDefault(
   model: Model,
   field: Field,

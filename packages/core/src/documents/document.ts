@@ -2,8 +2,8 @@ import { isRichText, type RichBlock } from '../richtext/document.js'
 import { blockTypeWithId, insideGroup, isList, type Field, type FieldOwner, type Model } from '../model/model.js'
 
 /**
- * What an entry holds, as stored: keyed by the internal ids of fields, so that a rename moves nothing.
- * A localized field holds a map from locale to content. Absent is missing; null is empty on purpose.
+ * The values of an entry, as stored: keyed by the internal ids of fields, so that a rename changes nothing. A localized field has a
+ * map from locale to content. Absent is missing; null is empty on purpose.
  */
 export interface Document {
   readonly [fieldId: string]: unknown
@@ -29,7 +29,7 @@ export interface BlockItem extends NestedItem {
 export type Item = ValueItem | NestedItem | BlockItem
 export type LocaleMap = Readonly<Record<string, unknown>>
 
-/** What tells an item from its siblings: its id, or the id of a block of rich text. */
+/** The identity of an item among its siblings: its id, or the id of a block of rich text. */
 export const identityOf = (item: Item | RichBlock): string => ('id' in item ? item.id : item.data.id)
 
 /** The items of a list, or the blocks of a rich text; undefined where a content is neither. */
@@ -40,17 +40,17 @@ export const itemsOf = (content: unknown): readonly (Item | RichBlock)[] | undef
 export const hasFields = (item: Item | RichBlock): item is NestedItem | BlockItem => 'values' in item
 export const isBlockItem = (item: Item): item is BlockItem => 'block' in item
 
-/** The fields inside a place, with what they hold. */
+/** The fields inside a place, with their values. */
 export interface Inside {
   readonly owner: FieldOwner
   readonly values: Document
   /** Of an item; undefined inside a single group. */
   readonly id: string | undefined
-  /** Where among its siblings it stands. */
+  /** Its position among its siblings. */
   readonly index: number
 }
 
-/** What a content opens: the fields of its blocks, of the elements of a group, or of the one group it is. */
+/** The owners inside a content: the fields of its blocks, of the elements of a group, or of the single group. */
 export function insideOf(model: Model, field: Field, content: unknown): Inside[] {
   const group = insideGroup(field)
   if (group && !field.many) return isRecord(content) ? [{ owner: group, values: content, id: undefined, index: 0 }] : []
@@ -62,8 +62,8 @@ export function insideOf(model: Model, field: Field, content: unknown): Inside[]
 }
 
 /**
- * The place of a field inside another place. Inside a block or an element a new step begins; a field of a single group
- * is written on to the group's own step with a dot, as a path is.
+ * The place of a field inside another place. Inside a block or an element a new step begins; a field of a single group is joined to
+ * the group's own step with a dot, as in a path.
  */
 export const placeInside = (place: readonly string[], inside: Inside | undefined, step: string): string[] =>
   inside === undefined
@@ -72,17 +72,19 @@ export const placeInside = (place: readonly string[], inside: Inside | undefined
       ? [...place.slice(0, -1), `${place.at(-1)!}.${step}`]
       : [...place, inside.id, step]
 
-/** The pointer of what is inside a place. */
+/** The JSON Pointer of something inside a place. */
 export const pointerInside = (pointer: string, { id, index }: Inside): string =>
   id === undefined ? pointer : `${pointer}/${index}/values`
 
-/** Whether a field's content is a map of locales where it stands: inside one, everything belongs to that locale already. */
+/**
+ * Whether a field's content is a map of locales at its place: inside a localized one, everything belongs to that locale already.
+ */
 export const holdsLocales = (field: Field, insideLocale: boolean): boolean => field.localized && !insideLocale
 
 export const isRecord = (value: unknown): value is Record<string, unknown> =>
   typeof value === 'object' && value !== null && !Array.isArray(value)
 
-/** Where a single value stands, for those who walk over all of them. */
+/** The place of a single value, for walks over all values. */
 export interface Spot {
   readonly owner: FieldOwner
   readonly field: Field
@@ -92,16 +94,16 @@ export interface Spot {
   readonly place: readonly string[]
   /** The locale whose layer it is in; undefined in the shared layer. */
   readonly locale: string | undefined
-  /** What the fields around it hold. */
+  /** The values of the fields around it. */
   readonly around: Document
   /** Whether everything around it belongs to a locale already. */
   readonly insideLocale: boolean
 }
 
 /**
- * Calls `visit` for every content there is a place for: each field of the entry, of its groups and of its blocks, per locale
- * of `locales` where localized. `content` is undefined where nothing is stored. A list or group is visited as a whole, then
- * what is inside it, unless `visit` answers false.
+ * Calls `visit` for every possible content: each field of the entry, of its groups and of its blocks, per locale of `locales` where
+ * localized. `content` is undefined where nothing is stored. A list or group is visited as a whole, then its inside, unless `visit`
+ * returns false.
  */
 export function walk(
   model: Model,
@@ -118,7 +120,7 @@ export function walk(
     locale: string | undefined,
   ) => {
     const insideLocale = locale !== undefined
-    // One object a spot, written out: this is the innermost loop of all that looks at documents.
+    // One object literal for each spot: this is the innermost loop of all walks over documents.
     const spot = (field: Field, at: string, place: readonly string[], tag: string | undefined): Spot => ({
       owner: type,
       field,
@@ -142,7 +144,7 @@ export function walk(
   const at = (content: unknown, spot: Spot) => {
     if (visit(content, spot) === false) return
     const { field, pointer, place, locale } = spot
-    // What a single group holds is asked for even while there is nothing in it yet.
+    // The fields of a single group are visited even while it has no content.
     const opened = field.kind === 'group' && !field.many && !isRecord(content) ? {} : content
     for (const inside of insideOf(model, field, opened))
       into(
@@ -170,13 +172,13 @@ export function itemIdsIn(
   return ids
 }
 
-/** The single values of a content: itself, or those of its items. Empty ones are left out, and what has fields of its own. */
+/** The single values of a content: itself, or those of its items. Empty ones and those with fields of their own are left out. */
 export function valuesIn(content: unknown, field: Field): unknown[] {
   if (content === undefined || content === null || field.kind === 'group' || field.kind === 'block') return []
   return isList(field) ? (content as ValueItem[]).map((item) => item.value) : [content]
 }
 
-/** Whether somebody reading it would find something there. An empty text, list, group or rich text is nothing. */
+/** Whether a reader would see a value. An empty text, list, group or rich text is none. */
 export const hasContent = (content: unknown): boolean =>
   content !== undefined &&
   content !== null &&

@@ -2,17 +2,17 @@ import type { Fact } from '../fields/shape.js'
 import { insideGroup, isList, kindOf, type Field, type FieldOwner } from '../model/model.js'
 import { hasContent, holdsLocales, type LocaleMap, type NestedItem, type ValueItem } from './document.js'
 
-/** What a set of fields holds, keyed by field ids as stored, or by names as a form has it. */
+/** The values of a set of fields, keyed by field ids as stored, or by names as in a form. */
 export type Values = Readonly<Record<string, unknown>>
 
-/** Reads a field's content out of the values it stands in, as somebody of one locale finds it. */
+/** Reads a field's content from the values around it, as readers of one locale get it. */
 export type ReadField = (values: Values, field: Field) => unknown
 
-/** What conditions know of an entry, or of one element of a repeated group. */
+/** The facts of an entry, or of one element of a repeated group, for conditions. */
 export interface Facts {
   /** By field id: single values, and lists for fields with multiple values or inside a repeated group. */
   readonly facts: Record<string, Fact | Fact[]>
-  /** By the id of a repeated group: what each of its elements holds. */
+  /** The facts of each element, by the id of the repeated group. */
   readonly elements: Record<string, Facts[]>
   /** By the id of a field of kind entry: the ids it refers to. */
   readonly references: Record<string, string[]>
@@ -37,7 +37,7 @@ export function resolve(content: unknown, chain: readonly string[]): { content: 
   return { content: undefined, from: undefined }
 }
 
-/** The comparable facts of an owner's fields, groups included; what `isWanted` refuses is left out. */
+/** The comparable facts of an owner's fields, groups included; without fields that `isWanted` refuses. */
 export function factsIn(
   owner: FieldOwner,
   values: Values,
@@ -76,7 +76,7 @@ export function factsIn(
   return facts
 }
 
-/** What elements hold counts for the whole too: a path through a repeated group means any of them. */
+/** Facts of elements also count for the whole: a path through a repeated group means any of them. */
 function flatten(element: Facts, into: Facts): void {
   for (const [id, fact] of Object.entries(element.facts)) {
     const before = into.facts[id]

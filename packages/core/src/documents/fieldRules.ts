@@ -13,11 +13,11 @@ import { isOfField, type CheckedCondition, type Condition } from '../conditions/
 import { meets, type Candidate } from '../conditions/evaluate.js'
 
 /*
- * Rules of fields and sections: `showIf`, `requireIf`, `lockIf`. They see the fields that stand around them (of the entry,
- * of the block, of the group) as these are stored, hidden or not, and no moment: what they say changes with those alone.
+ * Rules of fields and sections: `showIf`, `requireIf`, `lockIf`. They see the fields around them (of the entry, of the block, of
+ * the group) as stored, hidden or not, and no moment: their results change with those fields alone.
  */
 
-/** What applies to a field just now. */
+/** The results of a field's rules. */
 export interface FieldRuleState {
   readonly isShown: boolean
   readonly isRequired: boolean
@@ -28,7 +28,7 @@ const plain: FieldRuleState = { isShown: true, isRequired: false, isLocked: fals
 const required: FieldRuleState = { isShown: true, isRequired: true, isLocked: false }
 
 interface RuleCondition extends CheckedCondition {
-  /** The fields that it speaks of, or that hold what it speaks of. */
+  /** The fields that a rule reads, or the groups around them. */
   readonly needs: ReadonlySet<string>
 }
 
@@ -47,7 +47,7 @@ function ruleCondition(model: Model, owner: FieldOwner, text: string): RuleCondi
   return condition
 }
 
-/** Whether a rule holds for what an owner's fields hold. `state` is that of the entry in the locale in question. */
+/** Whether a rule holds for the values of an owner. `state` is that of the entry in the locale in question. */
 export function ruleHolds(
   model: Model,
   owner: FieldOwner,
@@ -63,8 +63,8 @@ export function ruleHolds(
 }
 
 /**
- * Whether a rule across fields holds, or is not asked yet: a comparison of two fields waits until both have a value. What is
- * hidden is not there.
+ * Whether a rule across fields holds, or does not apply yet: a comparison of two fields waits until both have a value. Hidden
+ * values count as missing.
  */
 export function checkHolds(
   model: Model,
@@ -99,7 +99,7 @@ function comparedFields(condition: Condition): string[] {
       return [...subject.fact.fields, value.field]
     }
     default:
-      // Elements of a group that lack a value do not meet what is asked of `any` of them.
+      // Elements of a group without a value do not match inside `any`.
       return []
   }
 }
@@ -124,7 +124,7 @@ export function candidateOf(facts: Facts): Candidate {
   }
 }
 
-/** The ids of the fields that a condition speaks of. */
+/** The ids of the fields in a condition. */
 export function fieldsIn(condition: Condition): string[] {
   switch (condition.is) {
     case 'and':
@@ -166,7 +166,7 @@ export function hasRulesInside(model: Model, owner: FieldOwner): boolean {
   return answer
 }
 
-/** What applies to a field: its own rules, and those of the section it stands in. */
+/** The results for a field: of its own rules, and of those of its section. */
 export function fieldRuleState(
   model: Model,
   owner: FieldOwner,
@@ -188,6 +188,6 @@ export function fieldRuleState(
   }
 }
 
-/** Whether a field is asked for at all where it stands. */
+/** Whether a field is shown at its place. */
 export const isShownAt = (model: Model, owner: FieldOwner, field: Field, values: Values, read: ReadField): boolean =>
   !hasRules(owner) || fieldRuleState(model, owner, field, values, read).isShown

@@ -18,9 +18,9 @@ export interface PublicLayers {
 }
 
 /**
- * Puts together what is public: shared values (and so which blocks there are, and in what order) from the shared layer,
- * each locale's values from that locale's own. A block's words in a locale are found by its id, so they stay with it
- * when it was moved since; a block newer than a locale's layer has none in that locale.
+ * Composes the public document: shared values (and with them the blocks and their order) from the shared layer, each locale's
+ * values from that locale's own. A block's values in a locale are found by its id, so they stay with a moved block; a block newer
+ * than a locale's layer has none in that locale.
  */
 export function composePublic(model: Model, owner: FieldOwner, layers: PublicLayers): Document {
   const within = (type: FieldOwner, shared: Document, locales: Readonly<Record<string, Document>>): Document => {
@@ -93,7 +93,7 @@ export function layerOf(model: Model, owner: FieldOwner, document: Document, loc
         })
         if (locale === undefined) layer[field.id] = items
         else {
-          // Which items there are, and where, is the shared layer's: a locale's has only their words.
+          // The items and their order belong to the shared layer: a locale's layer has only their values.
           const filled = items
             .filter((item) => Object.keys(item.values).length > 0)
             .map(({ id, values }) => [id, values] as const)
@@ -106,7 +106,7 @@ export function layerOf(model: Model, owner: FieldOwner, document: Document, loc
   return within(owner, document)
 }
 
-/** Whether a layer of one locale holds anything that somebody wrote: an empty frame of blocks is none. */
+/** Whether a layer of one locale has any value: blocks without values are none. */
 export const hasWords = (layer: unknown): boolean => {
   if (typeof layer === 'string') return layer !== ''
   if (Array.isArray(layer)) return layer.some(hasWords)
@@ -114,7 +114,7 @@ export const hasWords = (layer: unknown): boolean => {
   return Object.entries(layer).some(([key, value]) => key !== 'id' && key !== 'block' && hasWords(value))
 }
 
-/** Those of some locales in which a document holds anything that somebody wrote. */
+/** The locales, of some, in which a document has any value. */
 export function localesWithWords(
   model: Model,
   owner: FieldOwner,

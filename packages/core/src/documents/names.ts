@@ -24,7 +24,7 @@ import {
   type ValueItem,
 } from './document.js'
 
-/** Values as the outside speaks them: keyed by field names. */
+/** Values as clients send and get them: keyed by field names. */
 export type NamedValues = Readonly<Record<string, unknown>>
 
 const maxItems = 1000
@@ -39,15 +39,15 @@ interface Reading {
   readonly random: Environment['random']
   readonly problems: Problem[]
   readonly ids: TakenIds
-  /** The locale of what is being read; `*` for what all locales share. */
+  /** The locale being read; `*` for shared values. */
   readonly scope: string
-  /** What is stored at the place so far, where one place is read. */
+  /** The stored content of the place, when a single place is read. */
   readonly before?: unknown
 }
 
 /**
- * The ids of the items of an entry. An id is there once in each locale: lists of different locales may share some, so that what
- * is translated keeps the ids of its source.
+ * The ids of the items of an entry. An id is unique in each locale: lists of different locales may share ids, so that a translation
+ * keeps the ids of its source.
  */
 class TakenIds {
   readonly #scopes = new Map<string, Set<string>>()
@@ -63,9 +63,9 @@ class TakenIds {
 }
 
 /**
- * Reads named values into a stored document. Checks form (kinds, locales, block types, ids), not rules: what
- * passes can be saved. Ids that the sender left out are made; a plain value in a list stands for an item.
- * @returns the document, and every problem with a JSON Pointer; with problems the document is not to be used.
+ * Reads named values into a stored document. Checks the form (kinds, locales, block types, ids), not rules: a valid form can be
+ * saved. Missing ids are made; a plain value in a list becomes an item.
+ * @returns the document, and every problem with a JSON Pointer; with problems the document must not be used.
  */
 export function readValues(
   model: Model,
@@ -80,8 +80,8 @@ export function readValues(
 }
 
 /**
- * Reads one content for one place, as an edit brings it. `pointer` is where it stands in what was sent, `insideLocale` when the
- * place belongs to a locale, `before` what is stored there so far.
+ * Reads one content for one place, from an edit. `pointer` is its place in the request, `insideLocale` says that it belongs to a
+ * locale, `before` is the stored content.
  */
 export function readContent(
   model: Model,
@@ -129,7 +129,7 @@ function readFields(
     return document
   }
   for (const [name, content] of Object.entries(values)) {
-    // Whoever has so many wrong mends these first; the rest is not worth the time that it takes.
+    // The most problems that are reported; finding more would only take time.
     if (reading.problems.length >= maxProblems) break
     const at = pointerTo(pointer, name)
     const field = fieldNamed(owner, name)
@@ -232,7 +232,7 @@ function readScalar(reading: Reading, field: Field, value: unknown, pointer: str
       message: `${field.label} ${wrong}.`,
       parameters: { field: field.label },
     })
-  // Composed letters have one form everywhere (UAX 15), inside documents too.
+  // Letters are stored in composed form (UAX 15), inside documents too.
   const composed =
     typeof value === 'string'
       ? value.normalize('NFC')
@@ -311,7 +311,7 @@ function readListItem(
   }
 }
 
-/** Prints a stored document by names: the inverse of `readValues`. What the model no longer has is left out. */
+/** Prints a stored document by names: the inverse of `readValues`, without fields that the model no longer has. */
 export function printValues(
   model: Model,
   owner: FieldOwner,

@@ -6,9 +6,8 @@ import { isRecord } from './document.js'
 const titleWeight = 4
 
 /**
- * The texts of an entry as readers get them, to be looked through: those of its fields, groups and blocks, by the name of the
- * entry's own field that they stand in.
- * @param values as they are printed, by names.
+ * The texts of an entry for readers, for a search: of its fields, groups and blocks, by the name of the entry's field around them.
+ * @param values as printed, by names.
  */
 export function passagesOf(model: Model, type: ContentType, values: Readonly<Record<string, unknown>>): Passage[] {
   const passages: Passage[] = []
@@ -36,6 +35,6 @@ export function passagesOf(model: Model, type: ContentType, values: Readonly<Rec
     }
   }
   within(type, values, undefined)
-  // The title is told first.
+  // The title comes first.
   return passages.sort((a, b) => b.weight - a.weight)
 }

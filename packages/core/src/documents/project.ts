@@ -15,21 +15,21 @@ import {
 import { hasContent, holdsLocales, insideOf, isRecord, type Document, type ValueItem } from './document.js'
 import { factsIn, storedReader, type Facts, type Values } from './facts.js'
 
-/** A reference that a projection holds. */
+/** A reference in a projection. */
 export interface Reference {
-  /** The id of the field that holds it; inside blocks, of the block's field. */
+  /** The id of its field; inside blocks, of the block's field. */
   readonly field: string
   readonly target: string
-  /** Whether the entry itself holds it, in a field of kind entry, and not one of its blocks or texts. */
+  /** Whether the entry itself has it, in a field of kind entry, and not one of its blocks or texts. */
   readonly direct: boolean
 }
 
-/** What conditions and sorting know of an element of a repeated group: facts by field id, its own groups by id and an `e`. */
+/** The facts of an element of a repeated group, for conditions and sorting: by field id, its own groups by id and an `e`. */
 export interface Element {
   readonly [key: string]: Fact | readonly Fact[] | readonly Element[]
 }
 
-/** An entry as a reader of one locale gets it, with what conditions and sorting need to know of it. */
+/** An entry for readers of one locale, with its facts for conditions and sorting. */
 export interface Projection {
   /** By names, after fallback. A reference is `{ "id": … }`, a missing value null, a list without items `[]`. */
   readonly values: Record<string, unknown>
@@ -39,11 +39,11 @@ export interface Projection {
   readonly elements: Record<string, Element[]>
   /** In order. */
   readonly references: readonly Reference[]
-  /** Ids of the assets that it holds, each once. */
+  /** Ids of its assets, each once. */
   readonly assets: readonly string[]
-  /** What of it people read as running text, in order. */
+  /** Its running text, in order. */
   readonly texts: readonly string[]
-  /** What the entry is called. */
+  /** The title of the entry. */
   readonly title: string
 }
 
@@ -133,7 +133,7 @@ export function project(
   }
 }
 
-/** A list with the values of the entry that it stands in. */
+/** A list with the values of the entry around it. */
 function listingHere(value: unknown, here: Here): unknown {
   const { where, ...more } = value as Listing
   return speaksOfHere(where) ? { ...more, where: bindHere(where!, here) } : value
@@ -144,7 +144,7 @@ function elementOf({ facts, elements, references }: Facts): Element {
   return { ...facts, ...references, ...Object.fromEntries(inner) }
 }
 
-/** What a metadata field leaves out is taken from the fields that it names. */
+/** Missing parts of metadata are taken from the fields that its `from` names. */
 function completeMetadata(owner: FieldOwner, field: Field, printed: Record<string, unknown>): void {
   const from = (field.options['from'] ?? {}) as Readonly<Record<string, string>>
   const written = (printed[field.name] ?? {}) as Record<string, unknown>
@@ -166,7 +166,7 @@ const imagesIn = (metadata: unknown): string[] => {
   return image ? [image.id] : []
 }
 
-/** What an entry is called in a locale: its naming field, after fallback. Empty when it has no name yet. */
+/** The title of an entry in a locale: its title field, after fallback. Empty when it has none yet. */
 export function titleOf(type: ContentType, document: Document, chain: readonly string[]): string {
   const naming = fieldNamed(type, type.namedBy)
   const title = naming ? contentFor(naming, document, chain) : undefined

@@ -17,13 +17,13 @@ import {
 import { isRendition, renditionAddress, renditionSize, type Rendition } from '../selection/options.js'
 import { everything, type ChosenField, type Selection } from '../selection/selection.js'
 
-/** What a reader may know of what an entry refers to. */
+/** The part of a referenced entry that a reader may see. */
 export interface ReferenceSource {
   /** The name of the type of an entry that the reader may see; undefined otherwise. */
   readonly typeOf: (id: string) => string | undefined
   /** An entry that a selection follows a reference to; undefined where the reader has no right to it. */
   readonly entry?: (id: string) => ReachableEntry | undefined
-  /** An asset as readers get it; undefined when there is none. */
+  /** An asset for readers; undefined when there is none. */
   readonly asset: (id: string) => object | undefined
   /** The entries that a list finds which fills itself. */
   readonly listed: (listing: Listing) => readonly { readonly id: string; readonly type: string }[]
@@ -46,9 +46,9 @@ export interface ReachableEntry {
 type Printed = Record<string, unknown>
 
 /**
- * Resolves what a printed entry refers to: a reference that the reader may not follow becomes null, or drops out of a list;
- * assets are put in; rich text is printed in the form that was asked for.
- * @param selection what is wanted of it; everything when left out.
+ * Resolves the references of a printed entry: one that the reader may not follow becomes null, or is removed from a list; assets
+ * are filled in; rich text is printed in the requested form.
+ * @param selection the selected fields; everything when left out.
  */
 export function resolveReferences(
   model: Model,
@@ -143,7 +143,7 @@ function resolveField(model: Model, chosen: ChosenField, content: unknown, reach
 const membersOf = ({ members }: ChosenField, object: object): object =>
   members ? Object.fromEntries(members.map((name) => [name, (object as Printed)[name] ?? null])) : object
 
-/** An asset with the address and size of a rendition; what is no picture stays as it is. */
+/** An asset with the address and size of a rendition; a file that is not a picture stays as it is. */
 function renditionOf(asset: object, rendition: Rendition | undefined): object {
   const { mediaType, address, width, height } = asset as {
     mediaType?: string
@@ -152,7 +152,7 @@ function renditionOf(asset: object, rendition: Rendition | undefined): object {
     height?: number | null
   }
   if (!rendition || !isRendition(rendition) || !mediaType?.startsWith('image/') || address === undefined) return asset
-  // How many bytes it has is not known before it is made.
+  // Its size in bytes is unknown before it is made.
   const { size: _, ...members } = asset as { size?: number }
   return {
     ...members,
@@ -162,7 +162,7 @@ function renditionOf(asset: object, rendition: Rendition | undefined): object {
   }
 }
 
-/** Rich text for a reader: without broken references, in the form asked for. */
+/** Rich text for a reader: without broken references, in the requested form. */
 export function resolveRichText(
   document: RichText,
   { typeOf, asset, richText, links }: Omit<ReferenceSource, 'listed' | 'entry' | 'choices' | 'locales'>,
@@ -173,14 +173,14 @@ export function resolveRichText(
   return printRichText(alive, richText, links)
 }
 
-/** What has to be known to print some values. */
+/** The entries and assets that are needed to print some values. */
 export interface CollectedReferences {
   /** Ids of entries that are named. */
   readonly entries: Set<string>
-  /** Entries that are followed, with what of them is wanted. */
+  /** Followed entries, with the selection of each. */
   readonly followed: { readonly id: string; readonly inside: Selection }[]
   readonly assets: Set<string>
-  /** Lists that fill themselves, with what of their entries is wanted. */
+  /** Lists that fill themselves, with the selection of their entries. */
   readonly listings: { readonly listing: Listing; readonly inside: Selection | undefined }[]
 }
 
@@ -191,7 +191,7 @@ export const noReferences = (): CollectedReferences => ({
   listings: [],
 })
 
-/** Adds what printed values reach, at any depth of groups and blocks, as far as it is chosen. */
+/** Adds the references of printed values, at any depth of groups and blocks, where they are selected. */
 export function collectReferences(
   model: Model,
   owner: FieldOwner,
@@ -245,24 +245,24 @@ export function collectReferences(
 
 const withItems = new WeakMap<Model, Map<string, boolean>>()
 
-/** Whether entries of an owner may hold lists of items, at any depth. */
+/** Whether entries of an owner may have lists of items, at any depth. */
 export const holdsItems = (model: Model, owner: FieldOwner): boolean => holds(withItems, model, owner, isList)
 
 const withListings = new WeakMap<Model, Map<string, boolean>>()
 
-/** Whether entries of an owner may hold lists that fill themselves, at any depth. */
+/** Whether entries of an owner may have lists that fill themselves, at any depth. */
 export const holdsListings = (model: Model, owner: FieldOwner): boolean =>
   holds(withListings, model, owner, ({ kind }) => kind === 'listing')
 
 const withRichText = new WeakMap<Model, Map<string, boolean>>()
 
-/** Whether entries of an owner may hold rich text, at any depth. */
+/** Whether entries of an owner may have rich text, at any depth. */
 export const holdsRichText = (model: Model, owner: FieldOwner): boolean =>
   holds(withRichText, model, owner, ({ kind }) => kind === 'richText')
 
 const withChoices = new WeakMap<Model, Map<string, boolean>>()
 
-/** Whether entries of an owner may hold choices, at any depth. */
+/** Whether entries of an owner may have choices, at any depth. */
 export const holdsChoices = (model: Model, owner: FieldOwner): boolean =>
   holds(withChoices, model, owner, ({ kind }) => kind === 'choice')
 

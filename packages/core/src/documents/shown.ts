@@ -5,8 +5,8 @@ import { holdsLocales, insideOf, isRecord, type Document, type LocaleMap, type N
 import { storedReader } from './facts.js'
 
 /**
- * A document without what its rules hide: hidden values stay in the working copy, and are no part of what is public. For a
- * localized field that is asked in each locale, as its readers find the fields around it.
+ * A document without values that its rules hide: these stay in the working copy, and are never public. For a localized field the
+ * rules are evaluated in each locale, with the values that its readers get.
  */
 export function withoutHidden(model: Model, owner: FieldOwner, document: Document, settings: SiteSettings): Document {
   if (!hasRulesInside(model, owner)) return document

@@ -3,7 +3,7 @@ import { fieldNamed } from '../model/model.js'
 import { slugFrom } from '../text/fold.js'
 import { isRecord, type Document } from './document.js'
 
-/** Fills slugs that are missing from the text they come `from`, per locale. What is there, or empty on purpose, stays. */
+/** Fills missing slugs from the text that they come `from`, per locale. A slug that exists, or is empty on purpose, stays. */
 export function withSlugs(type: ContentType, document: Document): Document {
   const filled: Record<string, unknown> = { ...document }
   for (const field of type.fields) {

@@ -22,10 +22,9 @@ export interface Lost {
 }
 
 /**
- * Reads a document that was written under an older model as the model has it now: revisions never change, so what has been
- * reshaped since is converted each time, and rich text, lists that fill themselves and items of an earlier form are read in
- * the form of now. What cannot be converted is left out and told to `lost`; a model that would lose something of what is in
- * force is not adopted.
+ * Reads a document of an older model in the form of the current one: revisions never change, so values are converted at each
+ * reading, and rich text, lists that fill themselves and items of an earlier form are upgraded. A value that cannot be converted is
+ * left out and reported to `lost`; a model that would lose current values cannot be adopted.
  * @param version of the model the document was written under.
  */
 export function upgradeDocument(
@@ -86,7 +85,7 @@ function upgradeItem(item: EarlierItem): EarlierItem {
   return { id: handle, ...more }
 }
 
-/** Rich text of a field, per locale or not, one or many, in the form in which it is written now; itself where it is. */
+/** Rich text of a field, per locale or not, one or many, in its current form; itself where it has that form. */
 function inNewForm(content: unknown, field: Field): unknown {
   if (isEarlierRichText(content)) return upgradeRichText(content)
   const each = (content: unknown): unknown =>

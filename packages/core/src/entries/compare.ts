@@ -26,14 +26,14 @@ export interface Difference {
   readonly how: 'added' | 'removed' | 'changed' | 'moved'
   /** Field names and ids in turn, as in an edit; of an item, its id is the last. */
   readonly at: readonly string[]
-  /** What people call it, from the outside in: `["Body", "Quote", "Words"]`. */
+  /** Its labels, from the outside in: `["Body", "Quote", "Words"]`. */
   readonly labels: readonly string[]
   readonly kind: string
-  /** The internal id of the field, which says how its values read. */
+  /** The internal id of the field, which decides how its values are shown. */
   readonly fieldId: string
   /** The locale that it belongs to, or null when all share it. */
   readonly locale: string | null
-  /** By names; null where there is nothing. */
+  /** By names; null where there is no value. */
   readonly before: unknown
   readonly after: unknown
   /** Of text: where the words differ. Of an item with fields that came, went or moved: its words. */
@@ -52,9 +52,9 @@ interface Here {
 }
 
 /**
- * Every place in which two documents differ, in the order of the fields. Items are told apart by their ids, so one that
- * moved is moved, and as few as possible count as moved; one that changed inside is compared inside.
- * @param locales the tags that are looked at, in their order.
+ * Every place in which two documents differ, in the order of the fields. Items are matched by their ids, so a moved one is reported
+ * as moved, and as few as possible; one that changed inside is compared inside.
+ * @param locales the tags to compare, in their order.
  */
 export function compareDocuments(
   model: Model,
@@ -228,7 +228,7 @@ const placeIn = ({ at, dotted, labels, locale }: Here, field: Field): Here => ({
 const mapOf = (content: unknown): Document => (isRecord(content) ? content : {})
 const listOf = (content: unknown): readonly Item[] => (Array.isArray(content) ? (content as Item[]) : [])
 
-/** A longest rising run of distinct numbers: what keeps its order while the rest is moved. */
+/** A longest increasing run of distinct numbers: the items that keep their order while the others are moved. */
 function longestRising(numbers: readonly number[]): Set<number> {
   const tails: number[] = []
   const before: number[] = []

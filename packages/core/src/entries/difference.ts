@@ -15,8 +15,8 @@ type NamedItem =
   | RichBlock
 
 /**
- * The edits that turn named values into others, place by place: what a form sends when it is saved. Items are told
- * apart by their ids, so one that moved is moved and one that changed inside is changed inside.
+ * The edits that turn named values into others, place by place: sent by a form when it is saved. Items are matched by their ids, so
+ * a moved one is moved and one that changed inside is changed inside.
  */
 export function namedEditsBetween(
   model: Model,
@@ -102,8 +102,8 @@ export interface FieldPlace {
 }
 
 /**
- * The edits that lead from one document to another, everywhere or only at some places. What goes is removed first, so
- * that an item may have moved from one list to another.
+ * The edits from one document to another, everywhere or only at some places. Removals come first, so that an item can move from one
+ * list to another.
  */
 export function editsTowards(
   model: Model,
@@ -130,7 +130,7 @@ const isInside = (edit: NamedEdit, { at, locale }: FieldPlace): boolean =>
 const placeOf = (at: readonly string[] | { readonly step: readonly string[] }, name: string): string[] =>
   'step' in at ? [...at.step.slice(0, -1), `${at.step.at(-1)!}.${name}`] : [...at, name]
 
-/** Whether two texts have a block in common: where they have none, one replaces the other as a whole. */
+/** Whether two texts have a block in common: otherwise one replaces the other as a whole. */
 function shareBlocks(a: RichText, b: RichText): boolean {
   const ids = new Set(a.children.map(({ data }) => data.id))
   return b.children.some(({ data }) => ids.has(data.id))

@@ -2,8 +2,7 @@ import type { ContentType } from '../model/model.js'
 import { isRecord, type Document } from '../documents/document.js'
 
 /**
- * What a copy of an entry holds: all of it, except what no two may have. Slugs get a number, values of other unique fields
- * are left for whoever copies.
+ * The document of a copy: everything, except unique values. Slugs get a number, other unique fields are left empty.
  * @param number from 2 on.
  */
 export function duplicateOf(type: ContentType, document: Document, number: number): Document {

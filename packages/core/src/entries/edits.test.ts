@@ -202,7 +202,7 @@ describe('merging', () => {
   })
 })
 
-/** Values of an activity such as a form might hold; the items have ids from a small set, so that two share some. */
+/** Values of an activity as in a form; the ids of items are from a small set, so that two share some. */
 const formValues = fc.record(
   {
     title: fc.dictionary(fc.constantFrom(...locales), fc.constantFrom('One', 'Two', null), { maxKeys: 3 }),
@@ -230,7 +230,7 @@ const formValues = fc.record(
   { requiredKeys: [] },
 )
 
-/** What is read has no empty maps of locales. */
+/** Read values have no empty maps of locales. */
 const tidy = (values: unknown): Record<string, unknown> =>
   printValues(model, activity, readValues(model, activity, values, locales, randomBytes()).document)
 
@@ -262,7 +262,7 @@ describe('the edits of a form', () => {
   })
 })
 
-/** An absent list and an empty one read the same in a form. */
+/** A missing list and an empty one are the same in a form. */
 function withoutEmpty(value: unknown): unknown {
   if (Array.isArray(value)) return value.map(withoutEmpty)
   if (!isRecord(value)) return value

@@ -18,8 +18,8 @@ import { readContent, readItem } from '../documents/names.js'
 
 /**
  * One operation of a save, addressed by place: field ids and item ids in turn from the top (a field inside a single group is
- * written `group.field`, one step; a block of rich text goes by its id too), and the locale where one of
- * the fields on the way is localized. As stored; the outside writes names (see `readEdits`).
+ * written `group.field`, one step; a block of rich text is addressed by its id too), and the locale where one of the fields on the
+ * way is localized. As stored; clients write names (see `readEdits`).
  */
 export type Edit =
   | { readonly do: 'set'; readonly at: readonly string[]; readonly locale?: string; readonly value: unknown }
@@ -45,7 +45,7 @@ export interface NamedEdit {
   readonly locale?: string | undefined
   readonly value?: unknown
   readonly item?: unknown
-  /** The item or block that it comes to stand behind, by its id; null for the first place. */
+  /** The item or block before it, by its id; null for the first place. */
   readonly after?: string | null | undefined
 }
 
@@ -54,16 +54,16 @@ interface Target {
   readonly field: Field
   /** When the place is an item, or a block of rich text. */
   readonly itemId: string | undefined
-  /** What is stored there so far, where the place is a field. */
+  /** The stored content, where the place is a field. */
   readonly content: unknown
   /** Whether the place is inside a locale's value. */
   readonly localized: boolean
 }
 
 /**
- * Reads edits by names against a document, so that ids tell which block type's fields are meant.
- * Edits are read in order: a later one may speak of what an earlier one inserted.
- * @returns stored edits and the document after them, or every problem found (pointers into the array of edits).
+ * Reads edits by names against a document, so that ids decide which block type's fields are meant. Edits are read in order: a later
+ * one may address an item that an earlier one inserted.
+ * @returns stored edits and the document after them, or every problem (pointers into the array of edits).
  */
 export function readEdits(
   model: Model,
@@ -72,15 +72,15 @@ export function readEdits(
   edits: readonly NamedEdit[],
   locales: readonly string[],
   random: Environment['random'],
-  /** Completes an item that is put in, such as with the defaults of its type. */
+  /** Completes an inserted item, such as with the defaults of its type. */
   complete: (field: Field, item: Item, insideLocale: boolean) => Item = (_, item) => item,
 ): { edits: Edit[]; document: Document; problems: Problem[] } {
   const read: Edit[] = []
   const problems: Problem[] = []
   let now = document
-  /** Rich texts whose blocks are changed one by one, by the edit that did it last. */
+  /** Rich texts whose blocks change one by one, by the last edit of each. */
   const texts = new Map<string, { index: number; field: Field; at: readonly string[]; locale: string | undefined }>()
-  /** A block of a rich text as it is stored, whatever else the text holds. */
+  /** A block of a rich text as it is stored, independent of the rest of the text. */
   const readBlock = ({ field, localized }: Target, value: unknown, pointer: string): RichBlock | undefined => {
     const whole = { type: 'root', children: [value] }
     const { content, problems: wrong } = readContent(model, field, whole, pointer, locales, localized, random)
@@ -204,7 +204,7 @@ export function readEdits(
     read.push(readEdit)
     now = applyEdit(now, readEdit)
   })
-  // Between two edits an id may stand twice, as while a paragraph goes into a quote: at the end it may not.
+  // Between two edits an id may be there twice, as while a paragraph moves into a quote: at the end it may not.
   for (const { index, field, at, locale } of texts.values()) {
     const text = { type: 'root', children: listAt(now, at, locale) }
     const wrong = kindOf(field).checkForm(text, field.options)
@@ -288,7 +288,7 @@ function unknownPlace(owner: FieldOwner, path: string): string {
   return `\`${path}\` is not a place in ${owner.name}.`
 }
 
-/** The document after one edit. What it speaks of and is not there (any more) is passed over; a lost `after` means the end. */
+/** The document after one edit. An edit of a missing item changes nothing; a missing `after` means the end. */
 export function applyEdit(document: Document, edit: Edit): Document {
   const change = (values: Document, at: readonly string[], locale: string | undefined): Document => {
     const [step, itemId, ...rest] = at
@@ -334,7 +334,7 @@ export function applyEdit(document: Document, edit: Edit): Document {
     }
     return changed(items, itemId)
   }
-  /** What an edit of an item makes of its list. */
+  /** The list after an edit of one of its items. */
   const changed = <One extends Item | RichBlock>(items: readonly One[], identity: string): readonly One[] => {
     const item = items.find((candidate) => identityOf(candidate) === identity)
     if (!item) return items
@@ -362,7 +362,10 @@ function placed<One extends Item | RichBlock>(items: readonly One[], item: One, 
   return [...items.slice(0, index), item, ...items.slice(index)]
 }
 
-/** The items of the list, or the blocks of the rich text, at a place: keyed as `at` is, by ids or by names. Empty where there is none. */
+/**
+ * The items of the list, or the blocks of the rich text, at a place: keyed as `at` is, by ids or by names. Empty where there is
+ * none.
+ */
 export function listAt(
   document: Document,
   at: readonly string[],

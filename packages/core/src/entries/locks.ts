@@ -9,8 +9,8 @@ import type { State } from '../model/states.js'
 import { summaryOf } from '../publishing/state.js'
 
 /**
- * The edits that touch a locked place: judged by the document as it was before, and by the state of the entry (in the
- * locale of the edit, or over all for what they share). Pointers are into the array of edits.
+ * The edits of locked places: by the document before them, and by the state of the entry (in the locale of the edit, or over all
+ * for shared values). Pointers are into the array of edits.
  */
 export function lockedEdits(
   model: Model,

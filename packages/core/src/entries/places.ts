@@ -19,17 +19,17 @@ export interface NamedPlace {
   readonly locale?: string | undefined
 }
 
-/** A place as the form knows it. */
+/** A place as the form uses it. */
 export interface StandingPlace {
   /** The field that it is, or whose item it is. */
   readonly field: Field
-  /** What people call the fields and items on the way. */
+  /** The labels of the fields and items on the way. */
   readonly labels: readonly string[]
   /** JSON Pointer, with positions where the place has ids. */
   readonly pointer: string
 }
 
-/** What people call the blocks of a rich text. */
+/** The name for people of the blocks of a rich text. */
 const richBlockLabels: Readonly<Record<RichBlock['type'], string>> = {
   paragraph: 'Paragraph',
   heading: 'Heading',
@@ -86,7 +86,7 @@ export function placeIn(
   return undefined
 }
 
-/** The place that a JSON Pointer into named values means, as far as it leads: an item's position becomes its id. */
+/** The place of a JSON Pointer into named values, as far as it exists: an item's position becomes its id. */
 export function placeOfPointer(
   model: Model,
   type: FieldOwner,

@@ -65,7 +65,7 @@ describe('rebasing', () => {
     expect(conflicts.map(({ at }) => at)).toEqual([['body', 'h1']])
     expect(merged(written, removed, 'ours').values).toEqual({ ...written, price: 3 })
     expect(merged(written, removed, 'theirs').values['body']).toEqual([quote('q1', 'Two', 'The keeper')])
-    // The same, seen by whoever removed it.
+    // The same, for the one who removed it.
     expect(merged(removed, written, 'ours').values['body']).toEqual([quote('q1', 'Two', 'The keeper')])
     expect(merged(removed, written, 'theirs').values).toEqual({ ...written, price: 3 })
   })
@@ -176,7 +176,7 @@ describe('rebasing at random', () => {
           const lost = namedEditsBetween(model, activity, values, wanted)
           for (const edit of namedEditsBetween(model, activity, base, wanted)) {
             if (edit.do === 'move' || asked(from, edit)) continue
-            // What they wrote is there: nothing is left to do at that place.
+            // Their value is there: nothing is left to do at that place.
             const missing = lost.find(
               (entry) =>
                 entry.do === edit.do &&

@@ -8,7 +8,7 @@ import { contentAt } from './places.js'
 
 /** A place that two changed on the same version, each in their own way. */
 export interface RebaseConflict {
-  /** The outermost of the places that the edits speak of: field names and ids, in turn. */
+  /** The outermost of the places of some edits: field names and ids, in turn. */
   readonly at: readonly string[]
   /** The locale of the place; undefined where all locales share it. */
   readonly locale: string | undefined
@@ -17,16 +17,16 @@ export interface RebaseConflict {
 }
 
 export interface Rebased {
-  /** The newest values with our edits on top. Where a conflict is not decided, ours stand. */
+  /** The newest values with our edits on top. Where a conflict is open, ours are used. */
   readonly values: NamedValues
   readonly conflicts: readonly RebaseConflict[]
-  /** What the other changed at places that we left alone. */
+  /** Their changes at places that we did not change. */
   readonly elsewhere: readonly NamedEdit[]
 }
 
 /**
- * Takes edits that were made on `base` to newer values. What the two changed at different places all survives; a place that
- * both changed is a conflict, decided by `choose`. The three are values by names, of the same entry.
+ * Rebases edits that were made on `base` onto newer values. Changes of different places all survive; a place that both changed is a
+ * conflict, decided by `choose`. The three are values by names, of the same entry.
  */
 export function rebase(
   model: Model,
@@ -59,8 +59,8 @@ export function rebase(
 }
 
 /**
- * The base, with the items that both put in: an identity is made once, so the two are one item that was put in before,
- * by a save whose answer was lost.
+ * The base, with items that both inserted: an id is made once, so these are one item that was inserted before, by a save whose
+ * answer was lost.
  */
 function withSharedInsertions(
   model: Model,
@@ -77,7 +77,7 @@ function withSharedInsertions(
     .reduce((values, edit) => applyEdit(values, edit as Edit), base)
 }
 
-/** Edits that meet, in groups: one edit of a whole block meets all edits inside it, and they are one question. */
+/** Conflicting edits, in groups: an edit of a whole block conflicts with all edits inside it, and they are one question. */
 function meetings(ours: readonly NamedEdit[], theirs: readonly NamedEdit[]): [NamedEdit[], NamedEdit[]][] {
   const groups: [Set<NamedEdit>, Set<NamedEdit>][] = []
   for (const edit of ours) {
@@ -103,7 +103,7 @@ function conflictOf([ours, theirs]: [NamedEdit[], NamedEdit[]]): RebaseConflict 
 
 const depthOf = (edit: NamedEdit): number => edit.at.reduce((depth, step) => depth + step.split('.').length, 0)
 
-/** Restores what their edit removed as a whole, so that our edits inside it find their place. */
+/** Restores an item that their edit removed as a whole, so that our edits inside it have a place. */
 function withPlace(values: NamedValues, conflict: RebaseConflict, their: NamedEdit, base: NamedValues): NamedValues {
   const where = their.locale === undefined ? {} : { locale: their.locale }
   if (their.do === 'remove') {
@@ -132,7 +132,7 @@ function withPlace(values: NamedValues, conflict: RebaseConflict, their: NamedEd
   )
 }
 
-/** The edit with an `after` that is still there: the nearest one before it in our own order. */
+/** The edit with an `after` that exists: the nearest one before it in our own order. */
 function placeable(edit: NamedEdit, values: NamedValues, ours: NamedValues): NamedEdit {
   if ((edit.do !== 'insert' && edit.do !== 'move') || edit.after === null || edit.after === undefined) return edit
   const list = edit.do === 'insert' ? edit.at : edit.at.slice(0, -1)

@@ -4,10 +4,10 @@ const idleMinutes = 10
 /** How long the edits of each save are kept, to merge late ones against. */
 export const savesKeptDays = 30
 
-/** How long what was deleted lies in the bin. */
+/** How long deleted entries stay in the bin. */
 export const binKeptDays = 30
 
-/** What is known of the newest revision of an entry. */
+/** The newest revision of an entry, as far as a save needs it. */
 export interface NewestRevision {
   readonly author: string
   /** ISO instants. */
@@ -15,7 +15,7 @@ export interface NewestRevision {
   readonly sealedAt: string | null
 }
 
-/** Whether the newest revision takes in another save, or a new one begins: one a sitting, and one author each. */
+/** Whether a save is added to the newest revision, or begins a new one: one for each sitting and author. */
 export function absorbs(revision: NewestRevision, author: string, now: number): boolean {
   return (
     revision.sealedAt === null &&

@@ -332,7 +332,7 @@ describe('what a document holds of others', () => {
 describe('documents of older models', () => {
   const thing = (x: string, before?: Model): Model =>
     makeModel({ thing: `type: thing\nnamedBy: name\nfields:\n  name: { kind: text }\n  x: ${x}\n` }, before)
-  /** A value that was written under one form of the field, read under others that came after it. */
+  /** A value that was written under one form of the field, read under later ones. */
   const read = (value: unknown, from: string, ...to: string[]) => {
     const lost: Lost[] = []
     const first = thing(from)

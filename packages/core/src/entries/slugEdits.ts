@@ -5,8 +5,8 @@ import { isRecord, type Document } from '../documents/document.js'
 import type { Edit } from './edits.js'
 
 /**
- * What follows from a save for slugs per locale: one that is missing is made from the text that was written, and one that was
- * made so changes with it, until the locale is first public. What somebody wrote, or emptied, stays.
+ * The slugs that a save changes, per locale: a missing one is made from the text, and a generated one follows that text, until the
+ * locale is first public. A slug that somebody wrote, or emptied, stays.
  * @param isNew whether a locale was never public.
  */
 export function slugEdits(

@@ -25,7 +25,7 @@ export interface EditableEntry {
   readonly values: Readonly<Record<string, unknown>>
 }
 
-/** An entry that would be published along with another, and what is in its way. */
+/** An entry that would be published together with another, and its blocking problems. */
 export interface PublishTogether {
   readonly id: string
   readonly type: string
@@ -45,7 +45,7 @@ export interface BinnedEntry {
   readonly goesAt: string
 }
 
-/** A publish or a withdrawal at a time, to come or over. */
+/** A scheduled publish or withdrawal, in the future or ended. */
 export interface ScheduleView {
   readonly id: string
   readonly entry: string
@@ -56,7 +56,7 @@ export interface ScheduleView {
   readonly locales: readonly string[] | null
   /** ISO instant. */
   readonly at: string
-  /** The time zone that it was said in. */
+  /** The time zone in which the time was chosen. */
   readonly zone: string
   readonly state: 'scheduled' | 'done' | 'failed' | 'cancelled'
   /** Why it failed. */
@@ -65,7 +65,7 @@ export interface ScheduleView {
   readonly endedAt: string | null
 }
 
-/** What may differ between two revisions of an asset, as people call it. */
+/** The parts that may differ between two revisions of an asset, by their labels. */
 export const assetChanges = {
   name: 'name',
   alt: 'alternative text',
@@ -76,11 +76,11 @@ export const assetChanges = {
 } as const
 export type AssetChanged = keyof typeof assetChanges
 
-/** What is done to many entries at once. */
+/** The bulk actions. */
 export const bulkActions = ['publish', 'withdraw', 'archive', 'reactivate', 'delete', 'duplicate', 'edit'] as const
 export type BulkAction = (typeof bulkActions)[number]
 
-/** What a bulk job did to one entry. */
+/** The result of a bulk job for one entry. */
 export interface BulkItem {
   readonly entry: string
   readonly title: string
@@ -89,24 +89,24 @@ export interface BulkItem {
   readonly message: string
 }
 
-/** What a list asks for: kept under a name, or written into an address. */
+/** The query of a list: stored in a saved view, or written into an address. */
 export interface ListAsks {
   readonly type?: string | undefined
   readonly search?: string | undefined
   readonly where?: string | undefined
   readonly sort?: string | undefined
-  /** In which titles, words and states are asked for; the default locale when left out. */
+  /** The locale of titles, words and states; the default locale when left out. */
   readonly locale?: string | undefined
   /** Names of fields that are shown in columns. */
   readonly columns?: readonly string[] | undefined
 }
 
-/** A list that somebody keeps. */
+/** A saved view. */
 export interface ListView {
   readonly id: string
   readonly name: string
   readonly shared: boolean
-  /** Whether it belongs to who asks. */
+  /** Whether it belongs to the caller. */
   readonly own: boolean
   readonly asks: ListAsks
 }
@@ -121,7 +121,7 @@ export interface TreeNode {
   /** Its parent; null at the root. */
   readonly parent: string | null
   readonly order: number | null
-  /** Whether menus show it; null where nobody has said, or the type has none. */
+  /** Whether menus show it; null where it is not set, or the type has no such field. */
   readonly inMenu: boolean | null
   readonly state: State
   readonly states: Readonly<Record<string, State>>
@@ -136,17 +136,20 @@ export interface Present {
   readonly since: string
 }
 
-/** What a save tells of publishing: what blocks it, and where the working copy differs from what is public. */
+/**
+ * The part of a save's answer about publishing: the blocking problems, and where the working copy differs from the published
+ * edition.
+ */
 export interface PublishCheck {
   /** The locales that publishing would make public. */
   readonly locales: readonly string[]
   readonly problems: readonly Problem[]
   readonly changes: readonly Change[]
-  /** What entries and assets in the changes are called, by id. */
+  /** The titles of entries and names of assets in the changes, by id. */
   readonly names: Readonly<Record<string, string>>
 }
 
-/** What a publish would do, before it is done. */
+/** The consequences of a publish. */
 export interface PublishConsequences {
   readonly version: number
   readonly locales: readonly string[]
@@ -154,7 +157,7 @@ export interface PublishConsequences {
   readonly problems: readonly Problem[]
   /** Public now, and after. */
   readonly changes: readonly Change[]
-  /** What the entries and assets among the values are called, by id. */
+  /** The titles of entries and names of assets among the values, by id. */
   readonly names: Readonly<Record<string, string>>
   readonly paths: Readonly<Record<string, { readonly from: string | null; readonly to: string | null }>>
   /** Entries that it refers to and that no reader can see: they are left out until they are public. */
@@ -166,11 +169,11 @@ export interface PublishConsequences {
     readonly title: string
     readonly because: 'refers' | 'below'
   }[]
-  /** The entries that were asked to come along. */
+  /** The entries to publish together with it. */
   readonly together: readonly PublishTogether[]
 }
 
-/** An entry that refers to another, or holds an asset. */
+/** An entry that refers to another, or uses an asset. */
 export interface UsedBy {
   readonly id: string
   /** The name of its type. */
@@ -181,7 +184,7 @@ export interface UsedBy {
   readonly inPublic: boolean
   /** Whether it was deleted, and can still be restored. */
   readonly inBin: boolean
-  /** The numbers of older revisions that hold it, newest first; only where nothing newer does. */
+  /** The numbers of older revisions that use it, newest first; only where nothing newer does. */
   readonly inRevisions: readonly number[]
 }
 
@@ -190,7 +193,7 @@ export interface Usage {
   readonly usedBy: readonly UsedBy[]
 }
 
-/** What withdrawing an entry would do, before it is done. */
+/** The consequences of withdrawing an entry. */
 export interface WithdrawalConsequences {
   readonly version: number
   readonly publicLocales: readonly string[]
@@ -217,13 +220,13 @@ export interface RevisionView {
   readonly publicIn: readonly string[]
 }
 
-/** A state of an entry to compare with: a revision by its number, what is public, or the working copy. */
+/** A state of an entry to compare with: a revision by its number, the published one, or the working copy. */
 export type Point = number | 'public' | 'working'
 
 export interface EntryComparison {
   readonly from: Point
   readonly to: Point
   readonly differences: readonly Difference[]
-  /** What the entries and assets among the values are called, by id. */
+  /** The titles of entries and names of assets among the values, by id. */
   readonly names: Readonly<Record<string, string>>
 }

@@ -1,15 +1,15 @@
-/** What can happen. `published` and `withdrawn` change what a published reader sees; so may an adopted model. */
+/** All types of events. `published` and `withdrawn` change the published edition; an adopted model may. */
 export const eventTypes = {
   'entry.created': 'An entry was created.',
   'entry.saved': 'A working copy was changed.',
   'entry.published': 'Locales of an entry became public, or were made public again with changes.',
   'entry.withdrawn': 'Locales of an entry were withdrawn.',
-  'entry.archived': 'An entry was archived: what was public of it was withdrawn first.',
+  'entry.archived': 'An entry was archived, and withdrawn first if it was public.',
   'entry.reactivated': 'An archived entry was reactivated.',
-  'entry.deleted': 'An entry that was not public was put into the bin.',
+  'entry.deleted': 'An entry was moved to the bin.',
   'entry.restored': 'An entry was restored from the bin.',
   'entry.scheduled': 'A publish or a withdrawal was scheduled, rescheduled or cancelled.',
-  'entry.scheduleFailed': 'A scheduled publish or withdrawal failed. Nothing of it was done.',
+  'entry.scheduleFailed': 'A scheduled publish or withdrawal failed, and changed nothing.',
   'asset.added': 'A file was added.',
   'asset.changed': 'The texts of a file, or the file itself, were changed.',
   'asset.deleted': 'A file that nothing used was deleted.',
@@ -22,7 +22,7 @@ export type EventType = keyof typeof eventTypes
 
 export const isEventType = (name: string): name is EventType => Object.hasOwn(eventTypes, name)
 
-/** What an event says in its `data`. */
+/** The `data` of an event. */
 export interface EventData {
   readonly entry?: { readonly id: string; readonly type: string }
   readonly asset?: { readonly id: string; readonly name: string }
@@ -33,7 +33,7 @@ export interface EventData {
   /** By reader's locale; null where there was, or is, none. */
   readonly paths?: Readonly<Record<string, { readonly from: string | null; readonly to: string | null }>>
   readonly version?: number
-  /** Of a schedule: what, and when. */
+  /** Of a schedule: the action and the time. */
   readonly schedule?: ScheduleNote
   readonly modelVersion?: number
   /** Present when something that a published reader sees has changed. */
@@ -41,7 +41,7 @@ export interface EventData {
   readonly affected?: Affected
 }
 
-/** What an event says of a plan. */
+/** A schedule in an event. */
 export interface ScheduleNote {
   readonly id: string
   readonly does: 'publish' | 'withdraw'
@@ -52,7 +52,7 @@ export interface ScheduleNote {
   readonly message?: string
 }
 
-/** What a public change reaches: pages of entries, and the groups of every answer whose bytes may differ. */
+/** What a public change affects: pages of entries, and the groups of every answer whose bytes may differ. */
 export interface Affected {
   readonly paths: readonly string[]
   readonly groups: readonly string[]
@@ -60,7 +60,7 @@ export interface Affected {
   readonly all?: boolean
 }
 
-/** The groups that answers name as what they depend on, and events name as what they affect. */
+/** The cache groups: answers name those that they depend on, events those that they affect. */
 export const groups = {
   entry: (id: string): string => `e.${id}`,
   type: (name: string): string => `t.${name}`,
@@ -79,7 +79,7 @@ export const groupsOfChange = (entries: readonly { readonly id: string; readonly
 const maxGroups = 30
 
 /**
- * What an answer depends on, short enough for a header: entries collapse to their types, and types to the site.
+ * The cache groups of an answer, short enough for a header: entries collapse to their types, and types to the site.
  * @param entries ids with type names; `types` are those listed as a whole.
  */
 export function groupsOfAnswer(
@@ -104,7 +104,7 @@ export interface RecordedEvent {
   readonly time: string
   /** `account:…`, `key:…` or `service`. */
   readonly actor: string
-  /** Shared by all events of one act. */
+  /** The same for all events of one act. */
   readonly action: string
   readonly data: EventData
 }

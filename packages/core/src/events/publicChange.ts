@@ -18,7 +18,7 @@ export interface PublicChange {
   readonly generation: string
 }
 
-/** What published readers are told of an event that moved the public generation: nothing of who did it, or of what is not public. */
+/** The public part of an event that moved the public generation: without its actor, and without anything that is not public. */
 export function publicChangeOf(event: {
   readonly sequence: number
   readonly type: EventType

@@ -30,7 +30,7 @@ export const acceptsMediaType = (accepts: readonly string[], type: string): bool
   accepts.length === 0 ||
   accepts.some((accept) => accept === type || (accept.endsWith('/*') && type.startsWith(accept.slice(0, -1))))
 
-/** What readers get of an asset, as JSON Schema; what is said about it is in their locale. */
+/** An asset for readers, as JSON Schema; its texts are in their locale. */
 export const assetMembers = {
   id: { type: 'string' },
   name: { type: 'string' },

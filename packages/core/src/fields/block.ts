@@ -12,7 +12,7 @@ export const block = defineKind<Options>({
   name: 'block',
   label: 'Blocks',
   summary:
-    'A piece that lives inside the entry, of one of the block types in `accepts`; with `many: true` any number of them, in order.',
+    'A part of the entry, of one of the block types in `accepts`; with `many: true` any number of them, in order.',
   example:
     'body: { kind: block, accepts: [heading, text, picture], many: true, each: { heading: { max: 3 } }, count: { max: 40 } }',
   options: z.strictObject({
@@ -20,12 +20,12 @@ export const block = defineKind<Options>({
     each: z.record(z.string(), z.strictObject({ min: whole.optional(), max: whole.optional() })).optional(),
   }),
   descriptions: {
-    accepts: 'The names of the block types it may hold.',
+    accepts: 'The names of the block types it may contain.',
     each: 'How many of a block type there may be: `{ heading: { max: 1 } }`.',
   },
   indexed: false,
   shape: ({ accepts }) => ({ is: 'blocks', of: accepts }),
-  // A block is read by the walk over its own fields, so nothing is left to say about it as a value.
+  // A block's values are read by the walk over its own fields, so a block as a value needs no more.
   checkForm: () => undefined,
   checkRules: () => [],
   comparison: 'presence',

@@ -16,7 +16,7 @@ export interface Range<Value> {
   readonly max?: Value | undefined
 }
 
-/** Holds a value against a range; `order` makes both comparable, `say` prints one for people. */
+/** Checks a value against a range; `order` makes both comparable, `say` prints one for people. */
 export function judgeRange<Value>(
   value: Value,
   range: Range<Value> | undefined,

@@ -12,7 +12,7 @@ const option = z.union([value, z.strictObject({ value, label: label.optional(), 
 export const choiceForms = ['value', 'label', 'both'] as const
 export type ChoiceForm = (typeof choiceForms)[number]
 
-/** The label of an option in the first of some locales that has one; the value where it is no option any more. */
+/** The label of an option in the first of some locales that has one; the value where it is no longer an option. */
 export function labelOfChoice(options: readonly ChoiceOption[], value: string, locales: readonly string[]): string {
   const option = options.find((candidate) => candidate.value === value)
   if (!option) return value
@@ -33,13 +33,13 @@ interface Options {
 
 const capital = (value: string): string => value.charAt(0).toUpperCase() + value.slice(1)
 
-/** The value that an option has now, by the one that it has or had; itself where none had it. */
+/** The current value of an option, by its current or an earlier one; itself where no option has it. */
 export const currentChoice = (options: readonly ChoiceOption[], value: string): string =>
   options.some((option) => option.value === value)
     ? value
     : (options.find(({ was }) => was?.includes(value))?.value ?? value)
 
-/** The options with a label each: a bare value is its own label, with a capital. Labels per locale: the first is the plain one. */
+/** The options with their labels: an option without a label is its own, with a capital. Of labels per locale the first is used. */
 function labelled({ options }: Options): ChoiceOption[] {
   return options.map((item) => {
     if (typeof item === 'string') return { value: item, label: capital(item) }
@@ -74,7 +74,7 @@ export const choice = defineKind<Options>({
   }),
   descriptions: {
     options:
-      'The values there are: `walk`, or `{ value: walk, label: Walk, was: hike }`, where the label may be a text per locale and `was` is the value that it had before, or a list of them: stored values are read as the new one.',
+      'The possible values: `walk`, or `{ value: walk, label: Walk, was: hike }`, where the label may be a text per locale and `was` is the value that it had before, or a list of them: stored values are read as the new one.',
   },
   indexed: true,
   shape: (options) => ({ is: 'choice', options: labelled(options) }),

@@ -4,7 +4,7 @@ import { isDate, startOfDay, dayIn, instantOf, readZoned, wallTimeIn, withOffset
 import { currentChoice } from './choice.js'
 import { kindNamed } from './kinds.js'
 
-/** What a conversion needs to know of the site. */
+/** The settings of the site that a conversion needs. */
 export interface ConversionPlace {
   readonly locale: string
   readonly timeZone: string
@@ -19,7 +19,7 @@ const words = ['text', 'longText', 'email', 'webAddress', 'slug', 'choice', 'col
 const asIs: Convert = (value) => value
 const printed: Convert = (value) => String(value)
 
-/** `from to`: how a value becomes one of another kind. What comes out is held against the new kind's form and rules. */
+/** `from to`: how a value becomes one of another kind. The result is validated by the new kind. */
 const conversions = new Map<string, Convert>()
 const add = (from: readonly string[], to: readonly string[], convert: Convert): void => {
   for (const source of from)
@@ -63,10 +63,10 @@ add(['richText'], ['text', 'longText'], (value: RichText) => {
 })
 add(['location', 'metadata', 'richText', 'number', 'boolean', ...words, 'date', 'dateTime'], ['json'], asIs)
 
-/** Whether there is a conversion at all. */
+/** Whether there is a conversion between two kinds. */
 export const canConvert = (from: string, to: string): boolean => from === to || conversions.has(`${from} ${to}`)
 
-/** Converts one value; refused where nothing of it could be kept as it is meant. */
+/** Converts one value; refused where its meaning would be lost. */
 export function convertValue(
   value: unknown,
   from: { readonly kind: string; readonly options: Readonly<Record<string, unknown>> },
@@ -79,7 +79,7 @@ export function convertValue(
     const convert = conversions.get(`${from.kind} ${to.kind}`)
     if (!convert) return { because: `${say} cannot become of kind ${to.kind}` }
     next = convert(value as never, place)
-    // Times keep what they say: `2031-05-04` is a day, and its beginning where the site is.
+    // Times keep their meaning: `2031-05-04` is a day, and as an instant the beginning of it at the site.
     if (to.kind === 'dateTime' && typeof next === 'string' && isDate(next))
       next = withOffset(wallTimeIn(startOfDay(next, place.timeZone), place.timeZone), place.timeZone)
   }
@@ -98,7 +98,7 @@ function choiceOf(options: Readonly<Record<string, unknown>>, value: string): st
   return shape.is === 'choice' ? currentChoice(shape.options, value) : value
 }
 
-/** A time with the zone, or without it, as the field now wants it. */
+/** A time with the zone, or without it, as the field requires now. */
 function zoned(text: string, wanted: boolean, { timeZone }: ConversionPlace): string {
   const zoned = readZoned(text)
   if (wanted && !zoned) {

@@ -7,7 +7,7 @@ export const dateTime = defineKind<{ withZone?: boolean | undefined }>({
   name: 'dateTime',
   label: 'Date and time',
   summary:
-    'An instant with the offset it was meant in, `2031-05-04T20:30:00+02:00` (RFC 3339 date-time). With `withZone: true` it also says the time zone, `…+02:00[Europe/Amsterdam]` (RFC 9557): what was meant is the time on the clocks there, and readers get `{ local, zone, instant }`.',
+    'An instant with its offset, `2031-05-04T20:30:00+02:00` (RFC 3339 date-time). With `withZone: true` it also has the time zone, `…+02:00[Europe/Amsterdam]` (RFC 9557): the local time there stays the same if the rules of the zone change, and readers get `{ local, zone, instant }`.',
   example: 'starts: { kind: dateTime, withZone: true, required: true }',
   options: z.strictObject({ withZone: z.boolean().optional() }),
   descriptions: { withZone: 'Whether the time zone is part of the value.' },

@@ -9,7 +9,7 @@ const form =
 export const email = defineKind({
   name: 'email',
   label: 'E-mail address',
-  summary: 'An e-mail address, as the HTML standard takes it.',
+  summary: 'An e-mail address, as the HTML standard defines it.',
   example: 'mail: { kind: email }',
   options: z.strictObject({}),
   descriptions: {},

@@ -47,7 +47,7 @@ export const json = defineKind<Options>({
     if (schema === undefined) return []
     const { valid, errors } = validatorOf(schema as object).validate(value)
     if (valid) return []
-    // The outer errors only say that something inside is wrong: the last is the one that says what.
+    // The outer errors only say that something inside is wrong: the last one has the reason.
     const inner = errors.at(-1)!
     const at = inner.instanceLocation.replace(/^#/, '') || '/'
     return [
@@ -63,7 +63,7 @@ export const json = defineKind<Options>({
   sample: ({ schema }, seed) => sampleOf(schema, seed, 0),
 })
 
-/** A value for the plainer part of JSON Schema; null for what is cleverer than that. */
+/** A value for the simpler part of JSON Schema; null for more complex schemas. */
 function sampleOf(schema: unknown, seed: number, depth: number): unknown {
   if (typeof schema !== 'object' || schema === null || depth > 5) return schema === undefined ? { seed } : null
   const { type, properties, items, enum: options, const: only, minimum, minItems } = schema as Record<string, unknown>

@@ -153,7 +153,7 @@ describe('rules', () => {
   })
   it('match in a time that grows with the text alone, whatever the pattern', () => {
     const { checkRules: judge, options } = kindNamed('text')
-    // Each of them takes an engine that goes back for ever on such a text.
+    // Each of them makes a backtracking engine run forever on such a text.
     for (const matches of ['((a+))+b', '(a|a)*b', '(a|aa)+b', '(?:a?){25}a{25}', '(a+)+', '(.*)*x']) {
       const pattern = { matches, message: 'must fit' }
       expect(options.safeParse({ pattern }).success, matches).toBe(true)

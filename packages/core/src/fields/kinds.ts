@@ -21,7 +21,7 @@ import { text } from './text.js'
 import { timeSpan } from './timeSpan.js'
 import { webAddress } from './webAddress.js'
 
-/** Every field kind there is, in the order in which people are offered them. */
+/** Every field kind, in the order in which people choose from them. */
 export const fieldKinds: readonly FieldKind[] = [
   text,
   longText,
@@ -48,7 +48,7 @@ export const fieldKinds: readonly FieldKind[] = [
 
 const byName = new Map(fieldKinds.map((kind) => [kind.name, kind]))
 
-/** The kind of that name. The model has been checked, so an unknown one is a fault of ours. */
+/** The kind of that name. The model has been checked, so an unknown one is a bug. */
 export function kindNamed(name: string): FieldKind {
   const kind = byName.get(name)
   if (!kind) throw new Error(`no field kind is named ${name}`)

@@ -11,7 +11,7 @@ const form = z.strictObject({
   first: z.int().min(1).max(maxListing),
 })
 
-/** What a list asks for that fills itself. */
+/** The query of a list that fills itself. */
 export type Listing = z.infer<typeof form>
 
 /** Before, moments and facts of an entry were written with a sign: `$now`, `$state`; and `first` was called `limit`. */

@@ -11,7 +11,7 @@ const form = z.strictObject({
 })
 type Value = z.infer<typeof form>
 
-/** What is cut off by those who show it; a rule of thumb, so it is told when publishing and not stored away. */
+/** Longer texts are cut off where they are shown; a rule of thumb, so it is reported when publishing and does not block. */
 const limits = { title: 70, description: 200 } as const
 
 export const metadata = defineKind<{
@@ -20,7 +20,7 @@ export const metadata = defineKind<{
   name: 'metadata',
   label: 'Search and social texts',
   summary:
-    'What search engines and shared links show: `{ title, description, image, hidden }`. What is left out is taken from the fields named in `from`.',
+    'Texts for search engines and shared links: `{ title, description, image, hidden }`. Missing ones are taken from the fields named in `from`.',
   example: 'meta: { kind: metadata, localized: true, from: { title: title, description: summary, image: cover } }',
   options: z.strictObject({
     from: z

@@ -8,12 +8,12 @@ interface Options {
   unit?: string | undefined
 }
 
-/** What 32 bits hold, as GraphQL's `Int` does. */
+/** The numbers of 32 bits, as in GraphQL's `Int`. */
 const minInt = -(2 ** 31)
 const maxInt = 2 ** 31 - 1
 const isInt = (value: number): boolean => value >= minInt && value <= maxInt
 
-/** Whether a range asks for whole numbers of more than 32 bits. */
+/** Whether a range needs whole numbers of more than 32 bits. */
 const isBeyondInt = (range: Range<number> | undefined): boolean => !isInt(range?.min ?? 0) || !isInt(range?.max ?? 0)
 
 export const number = defineKind<Options>({

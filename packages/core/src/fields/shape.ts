@@ -1,6 +1,6 @@
 /**
- * What readers get of a value, said once and neutrally. Validators, GraphQL types, JSON Schema, TypeScript types,
- * documentation and forms are printed from it.
+ * The form of a printed value, declared once and neutrally. Validators, GraphQL types, JSON Schema, TypeScript types, documentation
+ * and forms are derived from it.
  */
 export type Shape =
   | { readonly is: 'scalar'; readonly scalar: Scalar; readonly format?: string }
@@ -14,7 +14,7 @@ export type Shape =
   | { readonly is: 'json'; readonly schema?: unknown }
   | ObjectShape
 
-/** A value with members of its own, the same wherever the kind is used; `name` is what GraphQL and TypeScript call it. */
+/** A value with members of its own, the same wherever the kind is used; `name` is its name in GraphQL and TypeScript. */
 export interface ObjectShape {
   readonly is: 'object'
   readonly name: string
@@ -41,11 +41,11 @@ export interface ChoiceOption {
 }
 
 /**
- * How the condition language compares a value of a kind. `text` is compared folded, `span` by length, the others exactly;
- * of a `presence` only whether it is there can be asked.
+ * How the condition language compares values of a kind. `text` is compared folded, `span` by length, the others exactly; for
+ * `presence` only `has value` is possible.
  */
 export type Comparison =
   'text' | 'exact' | 'number' | 'boolean' | 'date' | 'dateTime' | 'span' | 'reference' | 'presence'
 
-/** The comparable form of a value: what conditions and sorting work on. Booleans are 0 and 1. */
+/** The comparable form of a value, for conditions and sorting. Booleans are 0 and 1. */
 export type Fact = string | number

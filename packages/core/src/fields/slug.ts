@@ -8,10 +8,10 @@ export const slug = defineKind<{ from?: string | undefined }>({
   name: 'slug',
   label: 'Slug',
   summary:
-    'The part of a path that names the entry: lowercase letters and digits of any script, joined by hyphens. Empty on purpose, it leaves its place in the path out.',
+    'The part of a path that names the entry: lowercase letters and digits of any script, joined by hyphens. Empty on purpose, it leaves its part of the path out.',
   options: z.strictObject({ from: z.string().optional() }),
   descriptions: {
-    from: 'The field of kind text that it is made from where it is missing. Per locale it then follows that text until the locale is first public.',
+    from: 'The field of kind text that a missing slug is made from. In each locale it follows that text until the locale is first public.',
   },
   example: 'slug: { kind: slug, from: title, localized: true }',
   single: true,

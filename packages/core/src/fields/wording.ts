@@ -9,7 +9,7 @@ const length = z
   .strictObject({ min: whole.optional(), max: whole.optional() })
   .refine(({ min, max }) => min === undefined || max === undefined || min <= max, 'min is more than max')
 
-/** Texts longer than this are not held against a pattern. */
+/** Longer texts are not checked against a pattern. */
 const maxMatched = 5000
 
 const pattern = z
@@ -26,15 +26,15 @@ export type Wording = z.infer<typeof wordingOptions>
 export const wordingSays = {
   length: '`{ min, max }` in characters (Unicode code points).',
   pattern:
-    '`{ matches, message }`: a regular expression for the whole text (ECMAScript, without look-around and references back), and what to say when it does not fit.',
+    '`{ matches, message }`: a regular expression for the whole text (ECMAScript, without look-around and backreferences), and the message when a value does not match.',
 }
 
 type Expression = { readonly fits: (text: string) => boolean } | { readonly wrong: string }
 const expressions = new Map<string, Expression>()
 
 /**
- * The expression of a pattern, for the whole text. It is matched by an engine whose time grows with the text alone, whatever
- * the expression; what such an engine cannot do is refused.
+ * The expression of a pattern, for the whole text. The engine takes time linear in the text, whatever the expression; expressions
+ * that it does not support are refused.
  */
 function readExpression(matches: string): Expression {
   const cached = expressions.get(matches)
@@ -46,7 +46,7 @@ function readExpression(matches: string): Expression {
 
 function compile(matches: string): Expression {
   try {
-    // Valid for other programs too: JSON Schema and forms carry it as it stands.
+    // Valid for other programs too: JSON Schema and forms use it unchanged.
     new RegExp(`^(?:${matches})$`, 'u')
   } catch {
     return { wrong: 'is not a regular expression (ECMAScript, with the `u` flag)' }
@@ -83,12 +83,12 @@ export function judgeWording(value: string, { length, pattern }: Wording): Findi
     ]
   if (!pattern) return []
   const read = readExpression(pattern.matches)
-  // Of a model that was adopted when more was allowed: the comparison names it, and no entry is held against it.
+  // Of a model that was adopted when more was allowed: the comparison names it, and no entry is checked against it.
   if ('wrong' in read) return []
   return size > maxMatched || !read.fits(value) ? [{ code: 'pattern', message: pattern.message }] : []
 }
 
-/** A sample cut to a length, and repeated when that is what the length asks for. */
+/** A sample cut to a length, or repeated to reach it. */
 export function sampleWords(text: string, { length }: Wording): string {
   const min = length?.min ?? 0
   let words = text

@@ -1,4 +1,4 @@
-/** What other settings of a site would do. */
+/** The consequences of other settings of a site. */
 export interface LocaleConsequences {
   readonly added: readonly string[]
   readonly retired: readonly RetiredLocale[]
@@ -9,7 +9,7 @@ export interface LocaleConsequences {
   readonly defaultChanged: { readonly to: string; readonly refused: string | null } | null
 }
 
-/** A locale that would go: its public content is withdrawn, and its texts are kept. */
+/** A locale to be removed: its public content is withdrawn, and its texts are kept. */
 export interface RetiredLocale {
   readonly tag: string
   /** How many entries are public in it. */
@@ -22,6 +22,6 @@ export interface RetiredLocale {
   readonly drafts: number
   /** How many schedules name it: they would fail. */
   readonly schedules: number
-  /** Why it cannot go yet; null where it can. */
+  /** Why it cannot be removed yet; null where it can. */
   readonly refused: string | null
 }

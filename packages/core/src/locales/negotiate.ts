@@ -1,6 +1,6 @@
 /**
- * The locale that serves a reader best, by what their `Accept-Language` says (RFC 9110, looked up as RFC 4647 has it): a
- * wanted tag is shortened until it is one of the known ones; a known one that is more precise will do as well.
+ * The locale that fits a reader best, by `Accept-Language` (RFC 9110, looked up by RFC 4647): a requested tag is shortened until it
+ * is an offered one; an offered one that is more precise fits too.
  * @param offered tags, the default first where nothing else fits.
  */
 export function negotiateLocale(header: string | undefined, offered: readonly string[], otherwise: string): string {

@@ -9,7 +9,7 @@ export interface LocaleSetting {
   readonly fallback: readonly string[]
 }
 
-/** What belongs to the site and not to its model. */
+/** The settings of a site, which are not part of its model. */
 export interface SiteSettings {
   readonly label: string
   readonly defaultLocale: string
@@ -42,7 +42,7 @@ export function canonicalTag(tag: string): string | undefined {
   }
 }
 
-/** What a locale calls itself, such as `Deutsch`; the tag where that is not known. */
+/** The name of a locale in its own language, such as `Deutsch`; the tag where that is not known. */
 export function ownNameOf(tag: string): string {
   try {
     return new Intl.DisplayNames([tag], { type: 'language' }).of(tag) ?? tag
@@ -94,7 +94,7 @@ export function checkSettings(settings: SiteSettings): Problem[] {
   settings.locales.forEach((locale, index) => {
     const at = `/locales/${index}`
     const canonical = canonicalTag(locale.tag)
-    // Languages have two or three letters; what is longer is well formed, and is the name of a language instead.
+    // Languages have two or three letters; a longer tag is valid too, but is the name of a language.
     if (canonical !== undefined && /^[a-z]{4,}(-|$)/i.test(canonical)) {
       const meant = tagOfLanguage(locale.tag)
       problems.push({

@@ -3,22 +3,22 @@ import { shapeOf, type Field } from './model.js'
 /** `openingHours` to `OpeningHours`. */
 export const pascal = (name: string): string => name.charAt(0).toUpperCase() + name.slice(1)
 
-/** What GraphQL and TypeScript call a group: its owner, then the fields down to it, `VisitorInfoContact`. */
+/** The name of a group in GraphQL and TypeScript: its owner, then the fields down to it, `VisitorInfoContact`. */
 export const groupTypeName = (owner: string, fields: readonly Field[]): string =>
   owner + fields.map((field) => pascal(field.name)).join('')
 
-/** What GraphQL and TypeScript call one of the things that a field may hold when these are of several types. */
+/** The name in GraphQL and TypeScript of a union: the possible types of a field. */
 export const itemTypeName = (owner: string, field: Field): string => `${owner}${pascal(field.name)}Item`
 
-/** What GraphQL calls the values of a field of kind choice: `ActivityFormatChoice`. */
+/** The name in GraphQL of the enum of a choice: `ActivityFormatChoice`. */
 export const choiceTypeName = (owner: string, field: Field): string => `${owner}${pascal(field.name)}Choice`
 
-/** What GraphQL calls the field that has the labels of a choice. */
+/** The name in GraphQL of the field with the labels of a choice. */
 export const labelFieldName = (name: string): string => `${name}Label`
 
 /**
- * The names of a choice's values in GraphQL, by the value; also of those that they had before. What a name may not have becomes a low line; a name that is taken
- * already gets a number.
+ * The names of a choice's values in GraphQL, by value; also of earlier values. Characters that a name may not have become
+ * underscores; a name that is taken already gets a number.
  */
 export function choiceNames(field: Field): ReadonlyMap<string, string> {
   const shape = shapeOf(field)

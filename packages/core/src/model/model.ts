@@ -2,17 +2,17 @@ import { kindNamed } from '../fields/kinds.js'
 import type { FieldKind } from '../fields/kind.js'
 import type { Shape } from '../fields/shape.js'
 
-/** When something applies: conditions in the condition language, asked of the fields around it. */
+/** Rules in the condition language, over the fields around the field. */
 export interface Rules {
-  /** Asked for, validated and published only where this holds. */
+  /** Shown, validated and published only where this holds. */
   readonly showIf?: string
-  /** Needed to publish where this holds. */
+  /** Required to publish where this holds. */
   readonly requireIf?: string
-  /** Not to be changed where this holds. */
+  /** Locked where this holds. */
   readonly lockIf?: string
 }
 
-/** A rule across fields, with what is said where it does not hold. */
+/** A rule across fields, with the message for when it does not hold. */
 export interface Check {
   /** A condition over the fields of an owner. */
   readonly holds: string
@@ -28,7 +28,7 @@ export interface Field extends Rules {
   readonly kind: string
   readonly label: string
   readonly help?: string
-  /** What a value may look like, shown to editors. */
+  /** An example value, shown to editors. */
   readonly example?: string
   readonly required: boolean
   readonly localized: boolean
@@ -38,9 +38,9 @@ export interface Field extends Rules {
   readonly indexed: boolean
   /** Whether no two public entries of the type may have the same value in a locale. */
   readonly unique?: boolean
-  /** What a new entry begins with: a value as it is sent, or an expression worked out then. */
+  /** The initial value of a new entry: a value, or an expression. */
   readonly default?: { readonly value: unknown } | { readonly expression: string }
-  /** The section it stands in. */
+  /** Its section. */
   readonly section?: string
   /** Of a group: the fields inside, and the rules across them. */
   readonly fields?: readonly Field[]
@@ -72,7 +72,7 @@ export interface FieldOwner {
 }
 
 export interface ContentType extends FieldOwner {
-  /** `one`: exactly one entry, always there. */
+  /** `one`: exactly one entry, which always exists. */
   readonly cardinality: 'many' | 'one'
   /** The name of the field that names an entry to people. */
   readonly namedBy: string
@@ -82,13 +82,13 @@ export interface ContentType extends FieldOwner {
   readonly parent?: string
   /** The name of the field (kind number) that orders entries with the same parent. */
   readonly order?: string
-  /** The name of the field (kind boolean) that says whether an entry is shown in menus. */
+  /** The name of the field (kind boolean) that decides whether menus show an entry. */
   readonly menu?: string
   /** False where an entry needs a parent to be public. */
   readonly root?: false
   /** False where a save publishes at once. */
   readonly drafts?: false
-  /** Fixed when the type is made, so that queries written then go on working. */
+  /** Fixed when the type is made, so that existing queries keep working. */
   readonly graphql: { readonly type: string; readonly one: string; readonly many: string }
 }
 
@@ -96,7 +96,7 @@ export interface BlockType extends FieldOwner {
   readonly graphql: { readonly type: string }
 }
 
-/** What a field was when documents of older models were written, for reading them. */
+/** A field as it was when documents of older models were written, for reading them. */
 export interface FieldForm {
   readonly kind: string
   readonly many: boolean
@@ -118,7 +118,7 @@ export interface Conversion {
 export interface Model {
   /** 0 before anything was adopted. */
   readonly version: number
-  /** The next internal id to give out. */
+  /** The next internal id. */
   readonly nextId: number
   readonly types: readonly ContentType[]
   readonly blockTypes: readonly BlockType[]
@@ -128,7 +128,7 @@ export interface Model {
 
 export const emptyModel: Model = { version: 0, nextId: 1, types: [], blockTypes: [] }
 
-/** By its name, or one that it had and still answers to. */
+/** By its name, or an earlier one that still works. */
 function named<T extends { readonly name: string; readonly aliases?: readonly string[] }>(
   all: readonly T[],
   name: string,
@@ -168,7 +168,7 @@ export const kindOf = (field: Field): FieldKind => kindNamed(field.kind)
 
 export const shapeOf = (field: Field): Shape => kindOf(field).shape(field.options)
 
-/** Whether a working copy holds a list for it: many values, or the blocks of a field that may hold just one. */
+/** Whether a working copy has a list for it: many values, or blocks, even of a field with one block. */
 export const isList = (field: Field): boolean => field.many || field.kind === 'block'
 
 /** Whether readers get a list of it, whatever is stored. */
@@ -181,7 +181,7 @@ export const isListForReaders = (field: Field): boolean => {
 export const insideGroup = (field: Field): FieldOwner | undefined =>
   field.kind === 'group' ? (field as Field & { fields: readonly Field[] }) : undefined
 
-/** What may be inside a field: the block types that it accepts, or the group itself. */
+/** The owners inside a field: the block types that it accepts, or the group itself. */
 export function ownersInside(model: Model, field: Field): FieldOwner[] {
   const group = insideGroup(field)
   if (group) return [group]
@@ -219,7 +219,7 @@ export function anyField(
 
 const localizedOwners = new WeakMap<Model, Map<string, boolean>>()
 
-/** Whether any field, at any depth, holds a value per locale. */
+/** Whether any field, at any depth, is localized. */
 export function isLocalized(model: Model, owner: FieldOwner): boolean {
   const cached = localizedOwners.get(model) ?? new Map<string, boolean>()
   localizedOwners.set(model, cached)
@@ -228,7 +228,7 @@ export function isLocalized(model: Model, owner: FieldOwner): boolean {
   return answer
 }
 
-/** Everything of the model that has fields by itself: types, then block types. */
+/** Every owner of the model: types, then block types. */
 export const ownersOf = (model: Model): readonly (ContentType | BlockType)[] => [...model.types, ...model.blockTypes]
 
 /** The field of an internal id, wherever in a model it is; undefined where the model has none. */

@@ -1,7 +1,7 @@
 import type { Field } from './model.js'
 import { kindNamed } from '../fields/kinds.js'
 
-/** Whether a field can be told apart by its value: one value of a kind that conditions compare. */
+/** Whether a field can be unique: it has one value, of a kind that conditions compare. */
 export function canBeUnique(field: Pick<Field, 'kind' | 'many'>): boolean {
   const { comparison } = kindNamed(field.kind)
   return (

@@ -10,7 +10,7 @@ import {
 } from '../model/model.js'
 import { conversionBetween, neverConverts, renamedOptions } from './reshaping.js'
 
-/** One thing that adopting a proposal would do. */
+/** One consequence of adopting a proposal. */
 export interface Consequence {
   readonly code:
     | 'typeAdded'
@@ -39,14 +39,14 @@ export interface Consequence {
     | 'valuesInvalid'
     | 'valuesHidden'
     | 'valuesTwice'
-  /** `refused`: it cannot be adopted; `breaking`: somebody who reads or edits it today would notice. */
+  /** `refused`: it cannot be adopted; `breaking`: a reader or an editor of today would see a difference. */
   readonly weight: 'plain' | 'breaking' | 'refused'
   /** `activity`, or `activity.format`, or `visitorInfo.contact.phone`. */
   readonly place: string
   readonly message: string
   /** The entries it is about, when it is about some: how many, and the first of them. */
   readonly entries?: ConcernedEntries
-  /** Who reads the place, as far as it is known. */
+  /** The access keys that read the place, if known. */
   readonly readers?: readonly PlaceReader[]
 }
 
@@ -61,11 +61,11 @@ export interface PlaceReader {
   readonly label: string
   /** ISO instant, to the minute. */
   readonly lastReadAt: string
-  /** Under which name: the field's, or one that it had. */
+  /** The name that they use: the field's current one, or an earlier one. */
   readonly name: string
 }
 
-/** How many entries there are, by type id: a model's consequences depend on what is stored under it. */
+/** The number of entries, by type id: a model's consequences depend on it. */
 export type EntryCounts = Readonly<Record<string, number>>
 
 const weights = { refused: 0, breaking: 1, plain: 2 }
@@ -76,9 +76,9 @@ export const worstFirst = (all: readonly Consequence[]): Consequence[] =>
 const entriesWord = (count: number): string => `${count.toLocaleString('en')} ${count === 1 ? 'entry' : 'entries'}`
 
 /**
- * Everything that changes by the models themselves when `after` takes the place of `before`, worst first.
- * @param counts the entries that stand, which keep their type from going.
- * @param inBin the deleted entries that could still be restored, which go with their type.
+ * Every consequence in the models themselves when `after` replaces `before`, worst first.
+ * @param counts the existing entries, which keep their type from being removed.
+ * @param inBin the deleted entries that could still be restored, which are removed with their type.
  */
 export function consequencesOf(
   before: Model,
@@ -197,7 +197,7 @@ function wordChanges(
 
 const ids = (owner: FieldOwner): string[] => owner.fields.map((field) => field.id)
 
-/** The fields that both have, in the order of one. */
+/** The fields that both have, in the order of the first. */
 const orderOfBoth = (owner: FieldOwner, other: FieldOwner): string =>
   ids(owner)
     .filter((id) => ids(other).includes(id))
@@ -245,7 +245,7 @@ function typeChanges(tell: Tell, old: ContentType, type: ContentType, count: num
   wordChanges(tell, 'typeChanged', old, type, [old.namedBy !== type.namedBy && 'naming field'])
 }
 
-/** Whether something that is not in the model has been in it before: ids are never given twice. */
+/** Whether something that is not in the model was in an earlier one: ids are never reused. */
 const isBack = (before: Model, { id }: { readonly id: string }): boolean => Number(id.slice(1)) < before.nextId
 
 function fieldChanges(
@@ -366,7 +366,7 @@ function fieldChange(
   if (oldGroup && group) fieldChanges(tell, before, oldGroup, group, place, graphql, entries, after)
 }
 
-/** A `was:` that names nothing there is: the value that somebody hoped to keep would not be found. */
+/** A `was:` that names nothing in the model: its values would be lost. */
 function unknownRenames(tell: Tell, old: FieldOwner, field: Field, place: string): void {
   for (const name of field.aliases ?? []) {
     const names = old.fields.map((field) => field.name)

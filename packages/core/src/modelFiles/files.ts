@@ -14,7 +14,7 @@ import {
   type TypeSource,
 } from './schema.js'
 
-/** One file of a model folder, with its name as its reader would know it. */
+/** One file of a model folder, with its name for people. */
 export interface ModelFile {
   readonly name: string
   readonly text: string
@@ -28,7 +28,7 @@ export const withNamesOf = ({ name, text }: ModelFile, version: number): ModelFi
 
 type Path = readonly (string | number)[]
 
-/** A file that has been read, able to say where in it something stands. */
+/** A parsed file, with the position of every place in it. */
 export interface Located<Source> {
   readonly source: Source
   /** A problem at a place inside the file; `at` is a path of keys, `onKey` points at the key and not its value. */
@@ -44,8 +44,8 @@ const maxFileLength = 1_000_000
 const maxGroupDepth = 4
 
 /**
- * Reads a model folder: YAML 1.2, one type or block type a file.
- * @throws WisteriaError `badModel` that lists every mistake with file, line and column.
+ * Reads a model folder: YAML 1.2, one type or block type in each file.
+ * @throws WisteriaError `badModel` with every error at its file, line and column.
  */
 export function readModelFiles(files: readonly ModelFile[]): ModelSource {
   const problems: Problem[] = []
@@ -83,7 +83,7 @@ export function readModelFiles(files: readonly ModelFile[]): ModelSource {
 /** Deeper than any model needs. */
 const maxNesting = 40
 
-/** A YAML text and what it says, or the first thing that is wrong with it: what comes after is mostly its echo. */
+/** A YAML text and its value, or its first error: later ones usually follow from it. */
 function parseYaml(
   { name, text }: ModelFile,
   lines: LineCounter,
@@ -93,7 +93,7 @@ function parseYaml(
     return { problem: { code: 'badYaml', file: name, line, column: col, message } }
   }
   const deep = tooDeepAt(text)
-  // What nests without end would take the parser down.
+  // Endless nesting would crash the parser.
   if (deep !== undefined)
     return {
       problem: { code: 'badYaml', file: name, ...deep, message: `Lists and maps nest at most ${maxNesting} deep.` },
@@ -119,7 +119,7 @@ function parseYaml(
   }
 }
 
-/** Where brackets, or the lines' indentation, go deeper than is allowed. */
+/** The first place where brackets, or the indentation of lines, are nested deeper than the limit. */
 function tooDeepAt(text: string): { line: number; column: number } | undefined {
   let depth = 0
   let line = 1
@@ -198,7 +198,7 @@ function checkField(
   }
 }
 
-/** The fields inside a group, each as one of a type. */
+/** The fields inside a group, each read like one of a type. */
 function checkInside(
   fields: Readonly<Record<string, unknown>>,
   locate: Located<unknown>['problem'],
@@ -274,7 +274,7 @@ function fromIssue(
   return [locate(path, 'badOption', `${place} ${ours(issue)}.`)]
 }
 
-/** A Zod issue in our words, to go on after the name of the place. */
+/** A Zod issue in our words, to follow the name of the place. */
 function ours(issue: z.core.$ZodIssue): string {
   switch (issue.code) {
     case 'invalid_type':
@@ -311,7 +311,7 @@ function locator(file: string, document: Document, lines: LineCounter): Located<
   }
 }
 
-/** Where a place begins in the text; the nearest place around it when it is not there. */
+/** The position of a place in the text; of the nearest place around it when it is missing. */
 function offsetOf(document: Document, at: Path, onKey: boolean): number {
   let node: unknown = document.contents
   let offset = isNode(node) ? (node.range?.[0] ?? 0) : 0

@@ -15,7 +15,7 @@ export function conversionBetween(old: Field, field: Field): { from: FieldForm; 
   return changed ? { from: formOf(old), to: formOf(field) } : undefined
 }
 
-/** The options of a choice that go on under another value: as they were, and as they are. */
+/** The options of a choice whose value changes: before and after. */
 export function renamedOptions(old: Field, field: Field): { readonly from: string; readonly to: string }[] {
   const [before, now] = [shapeOf(old), shapeOf(field)]
   if (before.is !== 'choice' || now.is !== 'choice') return []

@@ -15,10 +15,10 @@ import { Resolving, type ResolvingSite } from './resolving/resolving.js'
 const checks: readonly ModelCheck[] = [naming, places, options, rules, nesting, graphqlNames]
 
 /**
- * Makes a model of its source: gives every type, block type and field its internal id, the one it had in `before`
- * when its name (or `was:`) was there, and checks everything that needs more than one place to be seen.
- * @param past every model that has been in force, oldest first, where a file says that its names are of one of them.
- * @throws WisteriaError `badModel` with every mistake, each at its file, line and column.
+ * Makes a model from its source: gives every type, block type and field its internal id, the one it had in `before` if its name (or
+ * `was:`) was there, and checks the rules over the whole model.
+ * @param past every earlier version, oldest first, if a file uses names of one of them.
+ * @throws WisteriaError `badModel` with every error, each at its file, line and column.
  */
 export function resolveModel(
   source: ModelSource,

@@ -17,7 +17,7 @@ const checks = z.union([check, z.array(check).min(1).max(20)])
 
 const rules = { showIf: condition.optional(), requireIf: condition.optional(), lockIf: condition.optional() }
 
-/** What every field may say, whatever its kind. Kind options are read by the kind's own schema. */
+/** The options of every field, whatever its kind. Kind options are read by the kind's own schema. */
 export const fieldSource = z.looseObject({
   kind: z.string().refine(isKindName, 'is not a field kind'),
   label: label.optional(),
@@ -36,7 +36,7 @@ export const fieldSource = z.looseObject({
   was: was.optional(),
 })
 
-/** What every field may say, with a sentence each for the reference. */
+/** The options of every field, with a sentence each for the reference. */
 export const fieldOptionSays: Readonly<Record<string, string>> = {
   kind: 'The field kind.',
   label: 'The label for editors; made from the name when left out.',
@@ -71,12 +71,12 @@ const section = z.strictObject({
 const sections = z.record(z.string(), section)
 const icon = z.string().min(1).max(8)
 
-/** What a type may say besides its fields, with a sentence each for the reference. */
+/** The options of a type besides its fields, with a sentence each for the reference. */
 export const typeOptionSays: Readonly<Record<string, string>> = {
   type: 'Its name; `block` in the file of a block type.',
   label: 'The label for people; made from the name when left out.',
-  help: 'A sentence for those who choose it.',
-  icon: 'A sign of a few characters.',
+  help: 'A sentence shown when a type is chosen.',
+  icon: 'A symbol of a few characters.',
   plural: 'The name of its lists in GraphQL, where the English plural would be wrong.',
   cardinality: '`many`, or `one` for a type with exactly one entry, always there.',
   namedBy: 'The field that names an entry to people; the first text when left out.',
@@ -85,7 +85,7 @@ export const typeOptionSays: Readonly<Record<string, string>> = {
   order: 'The field of kind number that orders entries with the same parent.',
   menu: 'The field of kind boolean that says whether an entry is shown in menus.',
   root: '`false`: an entry without a parent is not published.',
-  drafts: '`false`: what is saved is public at once, and there is no working copy apart from it.',
+  drafts: '`false`: what is saved is public at once, and there is no separate working copy.',
   check:
     'A condition over its fields that must hold to publish, `until >= from`; with a message of its own `{ holds, message }`; or a list of them. A comparison of two fields is asked once both have a value.',
   was: 'The earlier name, which still works.',

@@ -1,6 +1,6 @@
 import { pascal } from '../model/graphqlNames.js'
 
-/** The members that are there: a model says nothing of what was left out. */
+/** The members that are set, without undefined ones. */
 export const present = <T extends object>(members: T): { [K in keyof T]?: NonNullable<T[K]> } =>
   Object.fromEntries(Object.entries(members).filter(([, value]) => value !== undefined)) as never
 
@@ -13,7 +13,7 @@ export function labelFrom(name: string): string {
   return pascal(words)
 }
 
-/** The regular English plural; a type whose name has another says so with `plural:`. */
+/** The regular English plural; a type with another one sets `plural:`. */
 export function pluralOf(name: string): string {
   if (/[^aeiou]y$/.test(name)) return name.slice(0, -1) + 'ies'
   if (/(s|x|z|ch|sh)$/.test(name)) return name + 'es'

@@ -7,14 +7,11 @@ const maxLine = 150
 
 type Source = TypeSource | BlockSource
 
-/** The name that a type's file is given when it has none yet. */
+/** The name of the file of a new type. */
 export const fileNameOf = (source: Source): string =>
   'type' in source ? `${source.type}.yaml` : `block-${source.block}.yaml`
 
-/**
- * Writes a type as a model file. With the file as it was, only what differs is written anew: comments, the form of the rest
- * and its order stay.
- */
+/** Writes a type as a model file. In an existing file only differences are rewritten: comments, formatting and order stay. */
 export function writeModelFile(source: Source, before?: ModelFile): ModelFile {
   const wanted = JSON.parse(JSON.stringify(source)) as Record<string, unknown>
   if (before) {
@@ -33,10 +30,10 @@ export function writeModelFile(source: Source, before?: ModelFile): ModelFile {
 const print = (document: Document): string =>
   document.toString({ lineWidth: 0, flowCollectionPadding: true, singleQuote: true })
 
-/** The order of fields and of sections is theirs to say; that of options is nobody's. */
+/** The order of fields and of sections matters; that of options does not. */
 const isOrdered = (key: string | undefined): boolean => key === 'fields' || key === 'sections'
 
-/** Whether two values say the same; the order of keys counts only where it means something. */
+/** Whether two values mean the same; the order of keys counts only where it matters. */
 function saysSame(a: unknown, b: unknown, key?: string): boolean {
   if (typeof a !== 'object' || typeof b !== 'object' || a === null || b === null) return a === b
   if (Array.isArray(a) || Array.isArray(b))
@@ -53,7 +50,7 @@ function saysSame(a: unknown, b: unknown, key?: string): boolean {
   )
 }
 
-/** Makes a map say what is wanted, touching only what differs. */
+/** Makes a map equal to the wanted value, changing only what differs. */
 function change(
   document: Document,
   map: YAMLMap,
@@ -88,7 +85,7 @@ function change(
   map.items.sort((a, b) => order.indexOf(keyOf(a)) - order.indexOf(keyOf(b)))
 }
 
-/** Maps that say what one thing is stand on one line, where they fit: fields, sections, path patterns. */
+/** Maps that describe one field, section or path pattern are written on one line, if they fit. */
 function setStyle(pair: Pair, at: readonly string[]): void {
   const { value } = pair
   if (isScalar(value) && typeof value.value === 'string' && value.value.includes('\n'))

@@ -4,7 +4,7 @@ import { ordersAfter, type Sibling } from './order.js'
 
 const siblings = (...orders: (number | undefined)[]): Sibling[] =>
   orders.map((order, index) => ({ id: String.fromCharCode(97 + index), order }))
-/** How siblings stand once the numbers are put in: those without one last, each as it stood. */
+/** The order of siblings once the numbers are set: those without one last, in their earlier order. */
 const orderOf = (all: readonly Sibling[], numbers: ReadonlyMap<string, number>): string[] =>
   all
     .map((item, index) => ({ id: item.id, order: numbers.get(item.id) ?? item.order ?? Infinity, index }))

@@ -1,19 +1,19 @@
 /** An entry among its siblings, in the order that readers see. */
 export interface Sibling {
   readonly id: string
-  /** Undefined while nobody has said where it stands: such come last. */
+  /** Undefined while it is not set: such entries come last. */
   readonly order: number | undefined
 }
 
-/** The distance that siblings are numbered with when they have to be numbered anew: others fit in between. */
+/** The distance between the numbers of siblings when they are numbered again, so that others fit in between. */
 const step = 10
 
 /**
- * The numbers that put an entry in its place among its siblings: its own only, where there is room, or else those of all
- * whose number changes.
+ * The numbers that place an entry among its siblings: only its own, where there is room, or else those of all siblings whose number
+ * changes.
  * @param siblings in their order; the entry may be among them.
- * @param after the sibling that it is to follow; null to be the first.
- * @param isWhole whether the field takes whole numbers only.
+ * @param after the sibling that it follows; null to be the first.
+ * @param isWhole whether the field accepts whole numbers only.
  */
 export function ordersAfter(
   siblings: readonly Sibling[],
@@ -35,7 +35,7 @@ export function ordersAfter(
   )
 }
 
-/** A number between two; null stands for an end, undefined for one without a number. */
+/** A number between two; null is an end, undefined one without a number. */
 function between(
   before: number | undefined | null,
   next: number | undefined | null,

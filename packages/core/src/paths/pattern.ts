@@ -5,9 +5,9 @@ export type PatternPiece =
   | { readonly is: 'parent' }
 
 /**
- * Cuts a pattern such as `/nl/agenda/{slug}` into the pieces between its slashes. A piece is either written
- * out or one placeholder, so that a path can be told from its pieces.
- * @returns the pieces, or a sentence that says what is wrong.
+ * Splits a pattern such as `/nl/agenda/{slug}` at its slashes. A piece is either literal or one placeholder, so that a path can be
+ * parsed.
+ * @returns the pieces, or a sentence with the problem.
  */
 export function readPattern(pattern: string): PatternPiece[] | string {
   if (!pattern.startsWith('/')) return 'must begin with `/`'
@@ -27,13 +27,13 @@ export function readPattern(pattern: string): PatternPiece[] | string {
   return pieces
 }
 
-/** What fills a placeholder: text; null, empty on purpose, which leaves the piece out; undefined, nothing yet. */
+/** The value of a placeholder: text; null, empty on purpose, which leaves the piece out; undefined, missing. */
 export type Filling = string | null | undefined
 
 /**
- * Fills a pattern. `parentPath` is the parent's own path: the pieces written before `{parent}` are taken to be
- * part of it, so `/nl/{parent}/{slug}` under `/nl/visit` makes `/nl/visit/slug`.
- * @returns the path, or undefined when something it needs is missing.
+ * Fills a pattern. `parentPath` is the parent's own path: the pieces before `{parent}` are part of it already, so
+ * `/nl/{parent}/{slug}` under `/nl/visit` makes `/nl/visit/slug`.
+ * @returns the path, or undefined when a value is missing.
  */
 export function fillPattern(
   pieces: readonly PatternPiece[],
@@ -55,7 +55,7 @@ export function fillPattern(
   return path === '' ? '/' : path
 }
 
-/** The form in which a path is looked up: decoded, without a slash at the end. Undefined for what is no path. */
+/** The form in which a path is looked up: decoded, without a slash at the end. Undefined for a text that is no path. */
 export function normalPath(path: string): string | undefined {
   if (!path.startsWith('/') || path.length > 2000) return undefined
   let decoded: string

@@ -17,7 +17,7 @@ import { states } from '../model/states.js'
 
 type Schema = Record<string, unknown>
 
-/** The definitions that schemas refer to, and what readers are taken to have asked for. */
+/** The definitions that schemas refer to, and the requested forms of values. */
 interface Definitions {
   readonly used: Map<string, Schema>
   /**
@@ -28,7 +28,7 @@ interface Definitions {
 }
 
 /**
- * JSON Schema (2020-12) of the values that readers get of a type over REST: fields by name, null for what is missing.
+ * JSON Schema (2020-12) of the printed values of a type over REST: fields by name, null for a missing value.
  * @param address of the schema itself, its `$id`.
  */
 export function jsonSchemaOf(model: Model, type: ContentType, address: string): Schema {
@@ -45,9 +45,9 @@ export function jsonSchemaOf(model: Model, type: ContentType, address: string): 
 }
 
 /**
- * The same as definitions that may refer to each other: for each type `ActivityValues` and `Activity`, the entry around them,
- * by the names that GraphQL has of types, with the blocks and objects inside.
- * @param at where definitions stand in the document that they go into.
+ * The same as definitions that may refer to each other: for each type `ActivityValues` and `Activity`, the entry around them, with
+ * the names of types in GraphQL, and the blocks and objects inside.
+ * @param at where definitions are in the document that they become part of.
  */
 export function entrySchemas(model: Model, at = '#/components/schemas/'): Record<string, Schema> {
   const used = new Map<string, Schema>()
@@ -186,7 +186,7 @@ const choiceSchema = (options: readonly ChoiceOption[]): Schema => ({
   enum: options.map((option) => option.value),
 })
 
-/** A choice in any of the forms in which it may be asked for. */
+/** A choice in any of its requested forms. */
 const anyChoice = (options: readonly ChoiceOption[]): Schema => ({
   anyOf: [
     choiceSchema(options),
@@ -210,7 +210,7 @@ function asDefinition({ used }: Definitions, name: string, make: () => Schema): 
   return { $ref: `#/$defs/${name}` }
 }
 
-/** The document's own definitions move up, so that references to them hold. */
+/** The document's own definitions move up, so that references to them are valid. */
 function documentSchema({ used }: Definitions): Schema {
   const { $schema: _, $defs, ...schema } = richTextSchema() as { $schema?: string; $defs?: Record<string, Schema> }
   const renamed = (text: string): string => text.replaceAll('#/$defs/', '#/$defs/RichText_')
@@ -245,12 +245,12 @@ const objectOf = <Properties extends Record<string, Schema>>(
   additionalProperties: false,
 })
 
-/** An object with those of some properties that were asked for. */
+/** An object with the selected properties. */
 const partsOf = (properties: Record<string, Schema>): Schema => ({
   type: 'object',
   properties,
   additionalProperties: false,
 })
 
-/** What readers get of an asset; everything about it that is said is in the locale. */
+/** An asset for readers; its texts are in the locale. */
 export const assetSchema = (): Schema & { readonly properties: Record<string, Schema> } => objectOf({ ...assetMembers })

@@ -85,7 +85,7 @@ describe('JSON Schema', () => {
 })
 
 describe('TypeScript', () => {
-  /** What the compiler says of a program that uses the types. */
+  /** The compiler's errors in a program that uses the types. */
   const compile = (types: string, use: string): string[] => {
     const sources: Record<string, string> = {
       'content.ts': types,
@@ -142,7 +142,7 @@ describe('TypeScript', () => {
   it('takes required fields to be there only when told to', () => {
     const trusting = typeScriptOf(shapedModel, { trustRequired: true })
     expect(trusting).toMatch(/^ {2}title: string$/m)
-    // What a rule may hide is not trusted.
+    // A value that a rule may hide can be missing.
     expect(trusting).toMatch(/^ {2}place: Location \| null$/m)
   })
 })

@@ -25,7 +25,7 @@ import {
 import { acceptsMediaType } from '../fields/asset.js'
 import { pathIn } from '../publishing/entryPath.js'
 
-/** An entry as REST gives it. */
+/** An entry as REST prints it. */
 export interface SampleEntry {
   readonly id: string
   readonly type: string
@@ -39,17 +39,17 @@ export interface SampleEntry {
 
 export interface Samples {
   readonly entries: Readonly<Record<string, readonly SampleEntry[]>>
-  /** What no sample could be made for. */
+  /** The fields without a sample. */
   readonly problems: readonly Problem[]
 }
 
 const maxDepth = 3
 const at = '2031-01-01T12:00:00.000Z'
 
-/** What a sample may refer to: ids by the name of the type. */
+/** The ids that a sample may refer to, by the name of the type. */
 type SampleIds = ReadonlyMap<string, readonly string[]>
 
-/** The id of a sample asset says of which media type it is, by its place in the list. */
+/** The id of a sample asset has its media type, as the place in the list. */
 const sampleTypes = [
   'image/png',
   'application/pdf',
@@ -62,7 +62,7 @@ const sampleTypes = [
 ] as const
 const assetId = (number: number, accepts: readonly string[]): string => {
   const type = accepts.length === 0 ? 0 : sampleTypes.findIndex((media) => acceptsMediaType(accepts, media))
-  // Of a type that there is no sample of: named by the model, and better than a wrong one.
+  // A media type that is not in the list is shown as the first one.
   return `000000000000000000${Math.max(type, 0)}${number % 10}`
 }
 const sampleTypeOf = (id: string): string => sampleTypes[Number(id.at(-2))] ?? 'image/png'
@@ -134,7 +134,7 @@ function sampler(
   }
   const fieldsOf = (owner: FieldOwner, number: number, depth: number, insideLocale = false): Document => {
     const values: Record<string, unknown> = {}
-    // What other fields' rules ask of comes first, so that hidden fields are known by the time they are reached.
+    // Fields that rules of others read come first, so that hidden fields are known in time.
     for (const field of byRules(model, owner)) {
       const read = storedReader(chainOf(settings, settings.defaultLocale), insideLocale)
       if (!isShownAt(model, owner, field, values, read)) continue
@@ -163,8 +163,8 @@ export function sampleValues(
 }
 
 /**
- * Entries made from the model, valid as published ones are and the same for the same seed: `each` of every type (one of a
- * type with exactly one entry), as a reader of the locale gets them. What they refer to is among them.
+ * Sample entries made from the model, valid as published ones and the same for the same seed: `each` of every type (one of a type
+ * with exactly one entry), as a reader of the locale gets them. The entries that they refer to are among them.
  */
 export function sampleEntries(
   model: Model,
@@ -236,7 +236,7 @@ export function sampleEntries(
   }
 }
 
-/** Fields whose values others' rules ask of come before these. */
+/** Fields that rules of others read come before these. */
 function byRules(model: Model, owner: FieldOwner): Field[] {
   const asked = new Set<string>()
   const texts = [...owner.fields, ...(owner.sections ?? [])].flatMap((labelled) =>

@@ -12,11 +12,11 @@ import {
 } from '../model/model.js'
 
 export interface TypeScriptOptions {
-  /** Take fields that are required to be there: true of what was published since they became so, and not of drafts. */
+  /** Types of required fields are not null: true of entries published since the field was required, and not of drafts. */
   readonly trustRequired?: boolean
 }
 
-/** What every file needs whatever its model: the forms of kinds that are the same everywhere. */
+/** The beginning of every file: forms of kinds that are the same in every model. */
 const common: Record<string, string> = {
   Asset: `/** A file of the site. */
 export interface Asset {

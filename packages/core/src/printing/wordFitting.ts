@@ -1,6 +1,6 @@
 /**
- * A word that fits a plain regular expression: letters, classes, groups with alternatives, repetitions. What is cleverer
- * than that gives a word that may not fit; who asks has to try it.
+ * A word that fits a simple regular expression: letters, classes, groups with alternatives, repetitions. For other expressions it
+ * may not fit; callers must test it.
  */
 export function wordFitting(expression: string, seed: number): string {
   let at = 0

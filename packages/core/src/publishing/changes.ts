@@ -13,23 +13,23 @@ import { nameOf } from './validate.js'
 
 /** One place that differs between two documents. */
 export interface Change {
-  /** JSON Pointer into the later document; into the earlier one for what is gone. */
+  /** JSON Pointer into the later document; into the earlier one for a removed value. */
   readonly pointer: string
   /** The name of the top-level field that it is in. */
   readonly field: string
-  /** The internal id of the field itself, which says how its values read. */
+  /** The internal id of the field itself, which decides how its values are shown. */
   readonly fieldId: string
-  /** What people call the place. */
+  /** The labels of the place. */
   readonly label: string
   readonly kind: string
-  /** The layer it is in: a locale, or null for what all locales share. */
+  /** Its layer: a locale, or null for the shared one. */
   readonly locale: string | null
   /** Empty content is null. For a list of blocks, the id and block type of each. */
   readonly before: unknown
   readonly after: unknown
 }
 
-/** Every place that differs, in the order of the fields. What is inside an added or removed block counts as one: the block. */
+/** Every place that differs, in the order of the fields. An added or removed block is one difference. */
 export function changesBetween(
   model: Model,
   type: ContentType,
@@ -86,7 +86,7 @@ function printed(model: Model, standing: Standing | undefined): unknown {
   if (!standing || !hasContent(standing.content)) return null
   const { content, spot } = standing
   const { field } = spot
-  // What is inside a group changes by itself.
+  // Fields inside a group differ one by one.
   if (field.kind === 'group' && !field.many) return null
   if (!isList(field)) return content
   const items = content as Item[]

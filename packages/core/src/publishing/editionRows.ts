@@ -5,7 +5,7 @@ import { composePublic, localesWithWords, type PublicLayers } from '../documents
 import type { Document } from '../documents/document.js'
 import { project, type Projection } from '../documents/project.js'
 
-/** What is kept, ready to read, of an entry for the readers of one locale in one edition. */
+/** A stored row of an entry: for the readers of one locale in one edition. */
 export interface EditionRow {
   readonly locale: string
   /** The locale that its words are in: its own, or the first in its chain that has any. Its own where nothing is localized. */

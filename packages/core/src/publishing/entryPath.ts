@@ -14,9 +14,9 @@ export function parentOf(type: ContentType, document: Document): string | undefi
 
 /**
  * The path of an entry in a reader's locale.
- * @param document what is public of it (or its working copy, for a proposed path).
+ * @param document the public document (or the working copy, for a proposed path).
  * @param parentPath the parent's path in that locale: null without a parent, undefined when it has none.
- * @returns undefined when the type has no pattern for the locale, or something the pattern needs is missing.
+ * @returns undefined when the type has no pattern for the locale, or a value for the pattern is missing.
  */
 export function pathIn(
   type: ContentType,

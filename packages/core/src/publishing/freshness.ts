@@ -6,13 +6,13 @@ import { withoutHidden } from '../documents/shown.js'
 import type { Freshness } from '../model/states.js'
 import type { PublicHistory } from './state.js'
 
-/** The locale that one is translated from: the nearest that it falls back to, else the site's default. */
+/** The locale that another is translated from: the nearest in its fallbacks, else the site's default. */
 export const sourceOf = (settings: SiteSettings, locale: string): string =>
   chainOf(settings, locale)[1] ?? settings.defaultLocale
 
 /**
- * The freshness of each locale but the default one; empty for types with nothing to translate. What a translation was made
- * of is the source as it stood in the revision that the translation was published from.
+ * The freshness of each locale but the default one; empty for types without localized fields. The source of a translation is the
+ * source in the revision from which the translation was published.
  */
 export function freshnessOf(
   model: Model,
@@ -31,7 +31,7 @@ export function freshnessOf(
         const layer = history.layers?.locales[locale]
         if (layer === undefined) return [locale, 'current']
         const then = withoutHidden(model, type, layer, settings)
-        // What differs from public is being worked on: it counts as made of the source as it stands now.
+        // An edited translation is being worked on: it counts as made from the current source.
         if (!sameContent(layerOf(model, type, now, locale), layerOf(model, type, then, locale)))
           return [locale, 'current']
         const source = sourceOf(settings, locale)

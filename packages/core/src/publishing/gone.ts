@@ -4,7 +4,7 @@ import { printContent } from '../documents/names.js'
 
 /** A value of a field that the model no longer has. */
 export interface GoneValue {
-  /** What people called the place. */
+  /** The labels of the place at that time. */
   readonly label: string
   /** JSON Pointer, by the names of the time. */
   readonly pointer: string
@@ -16,7 +16,7 @@ export interface GoneValue {
 }
 
 /**
- * What a document holds in fields that are gone. Inside a field that is gone as a whole nothing is told by itself.
+ * The values of a document in removed fields. A field inside a removed one is not reported by itself.
  * @param then the model that the document was written under, and the type in it.
  * @param now the model in force.
  */

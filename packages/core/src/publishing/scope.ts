@@ -6,8 +6,8 @@ import type { Document } from '../documents/document.js'
 import type { PublicHistory } from './state.js'
 
 /**
- * The locales to publish when none are named: every one that the working copy has content of its own in, and any that is
- * public already. A type without localized fields is published under the default locale.
+ * The locales to publish when none are named: every one in which the working copy has content of its own, and every public one. A
+ * type without localized fields is published under the default locale.
  */
 export function localesToPublish(
   model: Model,

@@ -5,7 +5,7 @@ import { layerOf, type PublicLayers } from '../documents/layers.js'
 import { sameContent, type Document } from '../documents/document.js'
 import { withoutHidden } from '../documents/shown.js'
 
-/** What `publications` say of an entry: its public layers now, and the locales that once were public and are not. */
+/** The publications of an entry: its public layers now, and the locales that were public once. */
 export interface PublicHistory {
   /** Undefined when nothing of it is public. */
   readonly layers: PublicLayers | undefined
@@ -25,7 +25,7 @@ export function statesOf(
   const { layers } = history
   const locales = localeTags(settings)
   if (history.archived) return Object.fromEntries(locales.map((locale) => [locale, 'archived']))
-  // What rules hide is not public, whatever it holds.
+  // Hidden values are never public.
   const now = withoutHidden(model, type, document, settings)
   const shown = new Map<Document, Document>()
   const layerIn = (of: Document, locale: string | undefined) => {
@@ -44,7 +44,7 @@ export function statesOf(
   )
 }
 
-/** An entry's own state, for lists: what is most worth knowing of its locales. */
+/** An entry's own state, for lists: the most important of its locales' states. */
 export function summaryOf(states: Readonly<Record<string, State>>): State {
   const all = Object.values(states)
   return (['edited', 'public', 'withdrawn', 'archived'] as const).find((state) => all.includes(state)) ?? 'new'

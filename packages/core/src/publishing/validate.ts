@@ -37,16 +37,16 @@ export function layersAfter(
 }
 
 /**
- * Everything that keeps what would be public from being valid: every missing or wrong value, in every locale that
- * would be public, also inside groups and blocks. Required means: has a value after fallback through layers that will be
- * public. What a rule hides is not looked at.
+ * Every problem of the document that would be public: every missing or wrong value, in every locale that would be public, also
+ * inside groups and blocks. Required means: has a value after fallback through layers that will be public. Hidden values are not
+ * checked.
  */
 export function validate(model: Model, type: ContentType, layers: PublicLayers, settings: SiteSettings): Problem[] {
   const problems: Problem[] = []
   const composed = composePublic(model, type, layers)
   const publicLocales = localeTags(settings).filter((locale) => layers.locales[locale] !== undefined)
   let contents: Map<string, unknown> | undefined
-  /** What every spot holds, in locales that will not be public too: put together when something is missing where it is required. */
+  /** The contents of every spot, also in locales that will not be public: computed when a required value is missing. */
   const contentsOf = (): ReadonlyMap<string, unknown> => {
     if (contents) return contents
     const all = (contents = new Map<string, unknown>())
@@ -105,7 +105,7 @@ class CheckedOwners {
     spots.push(spot)
   }
 
-  /** The rules that do not hold, each told once in a locale, or once where it is about what all locales share. */
+  /** The rules that do not hold, each reported once in a locale, or once if it is about shared values. */
   problems(model: Model, settings: SiteSettings, locales: readonly string[]): Problem[] {
     return [...this.#spots.values()].flatMap((spots) => {
       const { owner, insideLocale, locale } = spots[0]!
@@ -135,7 +135,7 @@ function problemOf({ holds, message }: Check, owner: FieldOwner, pointer: string
   }
 }
 
-/** How many there are, of all and of each block type. */
+/** The number of blocks, of all and of each type. */
 function judgeCount(
   model: Model,
   field: Field,
@@ -161,7 +161,7 @@ function judgeCount(
   }
 }
 
-/** What a reader finds at a spot that has nothing of its own: for a localized one, after fallback. */
+/** The value for readers of a spot without one of its own: for a localized one, after fallback. */
 function inherited(spot: Spot, contentsOf: () => ReadonlyMap<string, unknown>, settings: SiteSettings): unknown {
   if (spot.locale === undefined) return undefined
   const chain = chainOf(settings, spot.locale)
@@ -198,7 +198,7 @@ export function nameOf(
     : `${spot.field.label} of ${spot.owner.label} ${index + 1}`
 }
 
-/** What a working copy refers to, with what it may lead to: the service knows which entries and assets there are. */
+/** The references of a working copy, with their possible targets: the service knows which entries and assets exist. */
 export interface PlacedReference {
   readonly pointer: string
   readonly target: string
@@ -208,7 +208,7 @@ export interface PlacedReference {
   readonly field: Field
 }
 
-/** Every reference that a document holds, in every locale. */
+/** Every reference of a document, in every locale. */
 export function referencesOf(
   model: Model,
   type: ContentType,

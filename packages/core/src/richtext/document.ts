@@ -2,8 +2,8 @@ import type { Phrasing } from './phrasing.js'
 
 /*
  * Rich text is a Markdown syntax tree of the open mdast specification, stored and read as JSON; docs/reference/rich-text.md is
- * printed from here. No node holds HTML, so there is nothing in it to run: printers escape all text, and links are of a few
- * kinds only. Each block has an `id` in its `data`, by which edits, merges and translations address it.
+ * printed from here. No node contains HTML, so nothing in it can run: printers escape all text, and links are of a few kinds only.
+ * Each block has an `id` in its `data`, by which edits, merges and translations address it.
  */
 
 export interface BlockData {
@@ -24,7 +24,7 @@ export interface Heading {
 }
 export interface ListItem {
   readonly type: 'listItem'
-  /** Whether its blocks stand apart, as with empty lines between them. */
+  /** Whether its blocks are separate, as with empty lines between them. */
   readonly spread: boolean
   readonly data: BlockData
   readonly children: readonly RichBlock[]
@@ -68,7 +68,7 @@ export const isLinkAddress = (address: string): boolean =>
   !/[\s\p{C}]/u.test(address) &&
   (/^(https?:\/\/[^/]|mailto:.|tel:.)/i.test(address) || /^(\/(?!\/)|#)/.test(address))
 
-/** Every block and list item of some, outer ones first, with how deep it stands. */
+/** Every block and list item of some blocks, outer ones first, with its depth. */
 export function* eachWithDepth(
   nodes: readonly (RichBlock | ListItem)[],
   depth: number,
@@ -85,7 +85,7 @@ export function* eachBlock({ children }: Pick<RichText, 'children'>): Generator<
   for (const { node } of eachWithDepth(children, 1)) yield node
 }
 
-/** The running text of a block; empty for what has none of its own. */
+/** The running text of a block; empty for a block without its own. */
 export const phrasingIn = (node: RichBlock | ListItem): readonly Phrasing[] =>
   node.type === 'paragraph' || node.type === 'heading' ? node.children : []
 

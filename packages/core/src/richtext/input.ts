@@ -9,8 +9,8 @@ import { idPattern } from '../base/ids.js'
 import { isLinkAddress } from './document.js'
 
 /*
- * Rich text may also be sent as Markdown or HTML. Here it becomes a tree, which is then read like one that was sent. What that
- * form cannot hold is taken for the nearest that it can: a heading of depth 1 is one of 2, a row of a table a paragraph.
+ * Rich text may also be sent as Markdown or HTML. Here it becomes a tree, which is then read like one that was sent. Forms that the
+ * tree lacks become the nearest one: a heading of depth 1 becomes one of 2, a row of a table a paragraph.
  */
 
 /** Rich text as Markdown or as HTML. */
@@ -27,11 +27,11 @@ const pairedMarks = /[*_[\]!<>`~&]/g
 const maxMarksOfPassage = 3000
 const maxMarks = 20_000
 
-/** Whether a value says rich text as Markdown or HTML, rather than as a tree. */
+/** Whether a value is rich text as Markdown or HTML, rather than a tree. */
 export const isRichTextSource = (value: unknown): value is RichTextSource =>
   typeof value === 'object' && value !== null && !('type' in value) && ('markdown' in value || 'html' in value)
 
-/** A tree of what Markdown or HTML says, to be read by `readRichText`; or what is wrong with it. */
+/** The tree of Markdown or HTML, to be read by `readRichText`; or the problem. */
 export function parseRichText(source: RichTextSource): { readonly tree: unknown } | { readonly wrong: string } {
   const form = 'html' in source ? 'html' : 'markdown'
   const other = Object.keys(source).find((name) => name !== form)
@@ -69,7 +69,7 @@ function treeOfHtml(text: string): unknown {
   return adapt(toMdast(parseHtml(text), { document: true }) as Root)
 }
 
-/** The elements of HTML. The parser closes what is open in the order of the specification and takes time by length alone. */
+/** The elements of HTML. The parser closes open elements in the order of the specification, in time linear in the length. */
 function parseHtml(text: string): HtmlRoot {
   const root: HtmlRoot = { type: 'root', children: [] }
   const open: { children: ElementContent[] }[] = [root as { children: ElementContent[] }]
@@ -99,11 +99,11 @@ interface Loose {
   readonly position?: { readonly start: { readonly line: number } } | undefined
 }
 
-/** Whether a node stands among running text. */
+/** Whether a node is part of running text. */
 const isPhrasing = ({ type }: Loose): boolean =>
   ['text', 'strong', 'emphasis', 'delete', 'inlineCode', 'break', 'link', 'image'].includes(type)
 
-/** The nodes that rich text knows, in place of those that the parsers make beside them. */
+/** The nodes of rich text, in place of other nodes that the parsers make. */
 function adapt(root: Root): unknown {
   const definitions = new Map<string, Loose>()
   collectDefinitions(root as Nodes as Loose, definitions)
@@ -209,7 +209,7 @@ function link({ url = '', title }: Loose, children: Loose[]): Loose[] {
   return [{ type: 'link', url, ...(title ? { title } : {}), children }]
 }
 
-/** An image of the site. One from elsewhere is a link to it, or its alternative text where it has no address that a link may have. */
+/** An image of the site. One from elsewhere becomes a link to it, or its alternative text if its address is not allowed. */
 function image({ url = '', alt }: Loose, inLink: boolean): Loose[] {
   const reference = referenceIn(url)
   if (reference && 'asset' in reference) return [{ type: 'image', url: '', data: reference } as Loose]
@@ -218,17 +218,17 @@ function image({ url = '', alt }: Loose, inLink: boolean): Loose[] {
   return [{ type: 'link', url, children: [{ type: 'text', value: value || url }] }]
 }
 
-/** What `entry:<id>` and `asset:<id>` name. */
+/** The targets of `entry:<id>` and `asset:<id>`. */
 function referenceIn(url: string): { readonly entry: string } | { readonly asset: string } | undefined {
   const [, kind, id] = /^(entry|asset):(.*)$/.exec(url) ?? []
   if (id === undefined || !idPattern.test(id)) return undefined
   return kind === 'entry' ? { entry: id } : { asset: id }
 }
 
-/** A node without where it stood in its text. */
+/** A node without its position. */
 const bare = ({ position: _, ...node }: Loose): Loose => node
 
-/** What `[name]: address` lines say; the first of a name counts. */
+/** The definitions `[name]: address`; the first of a name counts. */
 function collectDefinitions(node: Loose, into: Map<string, Loose>): void {
   if (node.type === 'definition' && !into.has(node.identifier!)) into.set(node.identifier!, bare(node))
   for (const child of node.children ?? []) collectDefinitions(child, into)

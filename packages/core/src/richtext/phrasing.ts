@@ -1,7 +1,7 @@
 /*
  * Running text of a rich text document in two forms: the nested nodes of the mdast specification, as it is stored and read, and
- * flat spans, as it is edited and compared. Both hold the same, and the nesting has one fixed order: what two editors formatted
- * alike is stored alike.
+ * flat spans, as it is edited and compared. Both have the same content, and the nesting has one fixed order: equal formatting is
+ * stored equally.
  */
 
 /** From the outside in, as they nest. */
@@ -55,7 +55,7 @@ export type Span = {
   readonly link?: LinkTarget | undefined
 } & ({ readonly text: string } | { readonly image: Omit<Image, 'type'> })
 
-/** The nodes as flat spans, neighbours of the same form as one. */
+/** The nodes as flat spans; neighbours with the same formats are joined. */
 export function spansOf(nodes: readonly Phrasing[]): Span[] {
   const spans: Span[] = []
   const add = (span: Span): void => {
@@ -68,7 +68,7 @@ export function spansOf(nodes: readonly Phrasing[]): Span[] {
     for (const node of children)
       switch (node.type) {
         case 'text':
-          // In Markdown a line feed inside a text is a space; what starts a new line is a break.
+          // In Markdown a line feed inside a text is a space; a break starts a new line.
           if (node.value !== '') add({ ...inside, text: node.value.replace(/[ \t]*\r?\n[ \t]*/g, ' ') })
           break
         case 'inlineCode':
@@ -88,7 +88,7 @@ export function spansOf(nodes: readonly Phrasing[]): Span[] {
           const link: LinkTarget = { ...data, url, ...(title ? { title } : {}) }
           const before = spans.length
           into(node.children, { ...inside, link })
-          // A reference without words of its own is read with those of what it leads to.
+          // A reference without text of its own gets the title of its target.
           if (spans.length === before && data) spans.push({ ...inside, link, text: '' })
           break
         }

@@ -29,7 +29,7 @@ const attribute = (name: string, value: string | null | undefined): string =>
 
 const elements = { strong: 'strong', emphasis: 'em', delete: 'del' } as const
 
-/** HTML of known elements only; text and addresses are escaped. The elements are those that the usual mdast printers make. */
+/** HTML of known elements only; text and addresses are escaped. The elements are those of the usual mdast printers. */
 export function toHtml(document: RichText): string {
   const blocks = (nodes: readonly RichBlock[]): string => nodes.map((node) => block(node)).join('\n')
   const block = (node: RichBlock, isTight = false): string => {
@@ -86,7 +86,7 @@ function inline(nodes: readonly Phrasing[]): string {
     .join('')
 }
 
-/** CommonMark, with the usual `~~` for what is struck through. */
+/** CommonMark, with the usual `~~` for struck-through text. */
 export const toMarkdown = (document: RichText): string =>
   // The same tree: its types there are not readonly.
   markdownOf(withoutEmptyLinks(document) as unknown as Parameters<typeof markdownOf>[0], {

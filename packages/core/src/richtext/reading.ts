@@ -13,7 +13,7 @@ import {
 import { isRichTextSource, parseRichText } from './input.js'
 import { phrasingOf, spansOf, type Phrasing, type Span } from './phrasing.js'
 
-/* How a rich text is read that somebody sends: what is allowed, and the one form in which it is stored. */
+/* How a sent rich text is read: the allowed nodes, and the one stored form. */
 
 const maxDepth = 12
 const maxBlocks = 5000
@@ -83,10 +83,10 @@ export const richTextSchema = (): Record<string, unknown> => z.toJSONSchema(root
 export type MakeBlockId = () => string
 
 /**
- * Reads a document as somebody sends it: a tree, or `{ markdown }` or `{ html }`. Positions of a parser are dropped, nesting of formats takes its one order, and blocks
- * without an id get one: that of an equal block of the document before, or a new one.
- * @param before the content so far.
- * @returns the document as it is stored, or what is wrong with it and where.
+ * Reads a sent document: a tree, or `{ markdown }` or `{ html }`. Positions of a parser are dropped, formats are nested in the one
+ * order, and blocks without an id get one: that of an equal block of the document before, or a new one.
+ * @param before the stored content.
+ * @returns the document as it is stored, or the problem and its place.
  */
 export function readRichText(
   value: unknown,
@@ -121,7 +121,7 @@ export function readRichText(
   return { document: canonical(sent, idSource(ids, makeBlockId, before)) }
 }
 
-/** Reads one block of a document, as an edit brings it. */
+/** Reads one block of a document, from an edit. */
 export function readRichBlock(
   value: unknown,
   makeBlockId: MakeBlockId,
@@ -130,7 +130,7 @@ export function readRichBlock(
   return 'wrong' in read ? read : { block: read.document.children[0]! }
 }
 
-/** Gives the id of an equal block that was there before and has not come again, else a new one. */
+/** Gives the id of an equal earlier block that is not used yet, else a new one. */
 function idSource(taken: Set<string>, makeBlockId: MakeBlockId, before: RichText | undefined) {
   const left = new Map<string, string[]>()
   for (const node of before ? eachBlock(before) : []) {
@@ -148,7 +148,7 @@ function idSource(taken: Set<string>, makeBlockId: MakeBlockId, before: RichText
   }
 }
 
-/** What a block says, without the ids in it. */
+/** The content of a block, without the ids in it. */
 const contentKey = (node: RichBlock | ListItem): string =>
   JSON.stringify(node, (key, value: unknown) =>
     key === 'data' && typeof value === 'object' && value !== null && 'id' in value ? undefined : value,
@@ -207,7 +207,7 @@ function canonical(document: RichText, idOf: (node: RichBlock | ListItem) => str
   return { type: 'root', children: blocksOf(document.children) }
 }
 
-/** Of a reference only what it refers to is stored: its address and its text come when it is read. */
+/** Of a reference only its target is stored: address and text are filled in at reading. */
 const storedPhrasing = (nodes: readonly Phrasing[]): Phrasing[] => phrasingOf(spansOf(nodes).map(storedSpan))
 
 function storedSpan(span: Span): Span {
@@ -228,7 +228,7 @@ const hasLinkInLink = (nodes: readonly Phrasing[], inside = false): boolean =>
       ('children' in node && hasLinkInLink(node.children, inside || node.type === 'link')),
   )
 
-/** What a parser adds to every node: where it stood in its text. */
+/** A position, which parsers add to every node. */
 function withoutPositions(value: unknown): unknown {
   if (Array.isArray(value)) return value.map(withoutPositions)
   if (typeof value !== 'object' || value === null) return value
@@ -239,7 +239,7 @@ function withoutPositions(value: unknown): unknown {
   )
 }
 
-/** Of a choice between several forms: what is wrong with the one that was meant. */
+/** Of several possible forms: the problem of the one that was meant. */
 function deepest(issue: z.core.$ZodIssue): z.core.$ZodIssue {
   if (issue.code !== 'invalid_union' || issue.errors.length === 0) return issue
   const values = issue.errors.flatMap(([option]) =>

@@ -1,7 +1,7 @@
 import { isLinkAddress, type ListItem, type RichBlock, type RichText } from './document.js'
 import { phrasingOf, spansOf, type LinkTarget, type Phrasing, type Span } from './phrasing.js'
 
-/** Where what a document refers to can be reached, and what it is called; undefined where there is nothing to lead to. */
+/** The address and title of a reference's target; undefined where there is none. */
 export interface Links {
   readonly entry: (id: string) => { readonly address: string | null; readonly title: string } | undefined
   readonly asset: (
@@ -12,8 +12,8 @@ export interface Links {
 type Reference = { readonly entry: string } | { readonly asset: string }
 
 /**
- * The document without what a reader may not follow: links to it become plain text, and where there was no text they drop out,
- * with the paragraph that held nothing else.
+ * The document without references that a reader may not follow: links become plain text, and without text they are removed, with a
+ * paragraph of nothing else.
  */
 export const withoutReferences = (document: RichText, isGone: (reference: Reference) => boolean): RichText =>
   mapPhrasing(document, (spans) => {
@@ -28,8 +28,8 @@ export const withoutReferences = (document: RichText, isGone: (reference: Refere
   })
 
 /**
- * The document with the addresses and texts of what it refers to: `url` and `title` of an entry, `url` and `alt` of an asset. What
- * is no picture becomes a link. An entry without an address keeps an empty `url`.
+ * The document with the addresses and texts of its references: `url` and `title` of an entry, `url` and `alt` of an asset. An image
+ * of a file that is not a picture becomes a link. An entry without an address keeps an empty `url`.
  */
 export const withLinks = (document: RichText, links: Links): RichText =>
   mapPhrasing(document, (spans) => spans.map((span) => linked(span, links)))
@@ -74,7 +74,7 @@ export const withoutEmptyLinks = (document: RichText): RichText =>
     }),
   )
 
-/** Makes the running text of every block anew; a block for which there is none any more drops out. */
+/** Replaces the running text of every block; a block whose text becomes empty is removed. */
 function mapPhrasing(document: RichText, change: (spans: readonly Span[]) => readonly Span[] | undefined): RichText {
   const textOf = (nodes: readonly Phrasing[]): Phrasing[] | undefined => {
     const spans = change(spansOf(nodes))

@@ -138,7 +138,7 @@ describe('printing', () => {
     ).toBe('<p>x</p>\n<p>No page</p>'))
 })
 
-/** Any document that can be sent: what is drawn and not allowed is made allowed. */
+/** Any valid document: random ones are made valid. */
 const anyDocument = (() => {
   const words = fc.oneof(
     fc.string({ maxLength: 12 }),
@@ -192,7 +192,7 @@ const anyDocument = (() => {
 })()
 
 describe('the usual tools of Markdown syntax trees', () => {
-  // White space after a line break is shown by nobody, and they leave it out.
+  // White space after a line break is not shown, and the usual tools drop it.
   const squeezed = (html: string) =>
     html
       .replace(/>\s+</g, '><')

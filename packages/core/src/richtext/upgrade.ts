@@ -24,7 +24,7 @@ export const isEarlierRichText = (value: unknown): value is { readonly blocks: r
   !('type' in value) &&
   Array.isArray((value as { blocks?: unknown }).blocks)
 
-/** A document as it is now stored. Ids of blocks are their numbers in reading order, so that they come out the same each time. */
+/** A document in today's form. Ids of blocks are their numbers in reading order, so that they are the same each time. */
 export function upgradeRichText(value: unknown): unknown {
   if (!isEarlierRichText(value)) return value
   let count = 0
@@ -85,11 +85,11 @@ function phrasing(spans: readonly EarlierSpan[]): Phrasing[] {
         ...(link ? { link: 'address' in link ? { url: link.address } : link } : {}),
       })),
   )
-  // Neighbours of the same form become one.
+  // Neighbours with the same formats are joined.
   return phrasingOf(spansOf(nodes))
 }
 
-/** Everything that is of the earlier form in some JSON, as it is now stored: what a browser kept meanwhile. */
+/** Upgrades everything of the earlier form in some JSON: unsaved edits in a browser. */
 export function upgradeRichTextIn(value: unknown): unknown {
   if (Array.isArray(value)) return value.map(upgradeRichTextIn)
   if (typeof value !== 'object' || value === null) return value

@@ -18,7 +18,7 @@ import type { ChosenField, Selection } from './selection.js'
 
 /**
  * Reads a selection and checks it against the model.
- * @param owners what it is chosen of: one type, or several where entries may differ.
+ * @param owners the types that it selects from: one, or several where entries may differ.
  * @throws WisteriaError `badSelection` with position and suggestion.
  */
 export const readSelection = (text: string, model: Model, owners: readonly FieldOwner[]): Selection =>
@@ -28,7 +28,7 @@ class Checker {
   readonly #model: Model
   readonly #text: string
   readonly #known = new Map<string, readonly ChosenField[]>()
-  /** Every field of whatever stands there. Made when it is looked into: blocks may contain themselves. */
+  /** Every field of an owner. Made when it is read: blocks may contain themselves. */
   readonly #whole: Selection = {
     of: (owner) => {
       const fields = this.#known.get(owner.id) ?? this.#fieldsOf(owner, [{ is: 'all', at: 0 }], [owner], [])
@@ -54,7 +54,7 @@ class Checker {
     }
     const chosen = new Map(
       owners.map((owner) => {
-        // What is said of this owner alone stands beside what is said of all.
+        // Items for this owner only are added to those for all.
         const items = flat.flatMap((item): readonly SelectionItem[] =>
           item.is !== 'of' ? [item] : answersTo(owner, item.name) ? item.inside.map(unnested) : [],
         )
@@ -76,7 +76,7 @@ class Checker {
     if (owners.some((owner) => fieldNamed(owner, name!))) return
     const names = [...new Set(owners.flatMap((owner) => owner.fields.map((field) => field.name)))]
     const where = owners.map((owner) => owner.name).join(', ')
-    // Whoever names a block or type without the sign means its fields.
+    // The name of a block or type without the sign means its fields.
     const isOwner = owners.length > 1 && owners.some((owner) => answersTo(owner, name!))
     this.#fail(
       item.at,
@@ -87,8 +87,8 @@ class Checker {
   }
 
   /**
-   * What is chosen of one owner.
-   * @param common what is said of all `owners`: it only has to go with the field of one of them.
+   * The selection of one owner.
+   * @param common items for all `owners`: each must fit the field of one of them.
    */
   #fieldsOf(
     owner: FieldOwner,
@@ -121,7 +121,7 @@ class Checker {
     })
   }
 
-  /** A field by what is said of it; whole, where that only goes with the field of that name of another owner. */
+  /** A field with its items; whole, where these only fit the field of that name of another owner. */
   #fieldOfMany(
     name: string,
     field: Field,

@@ -12,7 +12,7 @@ import { assetMembers } from '../fields/asset.js'
 import type { Completion, Suggestion } from '../text/completion.js'
 import { selectionOptions } from './options.js'
 
-/** What is inside a pair of parentheses. */
+/** The items in a pair of parentheses. */
 interface Level {
   readonly owners: readonly FieldOwner[]
   readonly members: readonly string[]
@@ -21,7 +21,7 @@ interface Level {
 
 const nothing: Level = { owners: [], members: [], options: [] }
 
-/** What could be written at a place of a selection. @param owners what it is chosen of. */
+/** The completions at a place of a selection. @param owners the types that it selects from. */
 export function completeSelection(text: string, at: number, model: Model, owners: readonly FieldOwner[]): Completion {
   const before = text.slice(0, at)
   const levels: Level[] = [{ ...nothing, owners }]

@@ -15,7 +15,7 @@ export interface Rendition {
 /** The longest side that a rendition may have, in pixels. */
 export const maxSide = 4000
 
-/** The sides that renditions come in, in pixels: what is asked for is rounded up to one of them, so that there are not too many. */
+/** The sides of renditions, in pixels: a requested size is rounded up to one of them, so that there are not too many. */
 export const renditionSides = [
   16, 32, 48, 64, 96, 128, 160, 240, 320, 400, 480, 640, 800, 960, 1120, 1280, 1440, 1600, 1920, 2240, 2560, 3200, 4000,
 ] as const
@@ -25,7 +25,7 @@ const proportions = 240
 
 const sideFor = (asked: number): number => renditionSides.find((side) => side >= asked) ?? maxSide
 
-/** The rendition that is made for what was asked: each side the next of `renditionSides`; `cover` keeps its proportions. */
+/** The rendition for a requested size: each side the next of `renditionSides`; `cover` keeps its proportions. */
 export function renditionFor(asked: Rendition): Rendition {
   const { w, h, fit } = asked
   if (fit !== 'cover' || w === undefined || h === undefined)
@@ -63,7 +63,7 @@ export function renditionAddress(address: string, asked: Rendition): string {
   return `${address}${address.includes('?') ? '&' : '?'}${said.map(([name, option]) => `${name}=${option}`).join('&')}`
 }
 
-/** What an option of a chosen field may be. */
+/** The possible values of an option of a selected field. */
 interface OptionForm {
   readonly says: string
   readonly read: (text: string) => unknown
@@ -82,7 +82,7 @@ const wholeFrom1 = (max: number, says: string): OptionForm => ({
   wants: `a whole number from 1 to ${max}`,
 })
 
-/** The options of chosen fields, by what they go with. */
+/** The options of selected fields, by the fields that they fit. */
 export const selectionOptions = {
   richText: { as: oneOf(richTextForms, 'The form in which the text is printed.') },
   choice: { as: oneOf(choiceForms, 'The value, its label in the locale, or both as `{ value, label }`.') },

@@ -5,7 +5,7 @@ import { placeIn } from '../text/place.js'
 export type SelectionItem =
   /** `*`: every field that is not named beside it. */
   | { readonly is: 'all'; readonly at: number }
-  /** `@picture(…)`: what is chosen of entries or blocks of one type. */
+  /** `@picture(…)`: the selection for entries or blocks of one type. */
   | { readonly is: 'of'; readonly name: string; readonly at: number; readonly inside: readonly SelectionItem[] }
   | WrittenField
 
@@ -15,7 +15,7 @@ export interface WrittenField {
   readonly names: readonly string[]
   readonly at: number
   readonly options: readonly WrittenOption[]
-  /** Undefined where there are no parentheses, or nothing but options in them. */
+  /** Undefined without parentheses, or with nothing but options in them. */
   readonly inside: readonly SelectionItem[] | undefined
 }
 

@@ -65,7 +65,7 @@ describe('a selection', () => {
     const selection = readSelection('title, guide(title)', site, site.types)
     expect(shown(selection, typeNamed(site, 'walk'), site)).toEqual(['title', ['guide', ['walk', 'title']]])
     expect(shown(selection, typeNamed(site, 'talk'), site)).toEqual(['title', 'guide'])
-    // What no type of them has is a mistake still, and so is what is said of one type alone.
+    // A field that none of the types has is still an error, and so is one named for a single type only.
     expect(() => readSelection('title(x)', site, site.types)).toThrow(/nothing inside/)
     expect(() => readSelection('@talk(guide(title))', site, site.types)).toThrow(/nothing inside/)
   })

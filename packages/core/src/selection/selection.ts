@@ -3,22 +3,22 @@ import type { ChoiceForm } from '../fields/choice.js'
 import type { RichTextForm } from '../richtext/print.js'
 import { shapeOf, type Field, type FieldOwner, type Model } from '../model/model.js'
 
-/** What is chosen, of owners of fields that may differ: the types that a reference accepts, the blocks of a field. */
+/** A selection from owners that may differ: the types that a reference accepts, the blocks of a field. */
 export interface Selection {
-  /** What is chosen of an owner; undefined when nothing is. */
+  /** The selection for an owner; undefined when nothing is selected. */
   of(owner: FieldOwner): readonly ChosenField[] | undefined
 }
 
 /** A field that is printed, and how. */
 export interface ChosenField {
-  /** As it was asked for: an old name stays one. */
+  /** The name in the request: an earlier name stays one. */
   readonly name: string
   readonly field: Field
   /** Of rich text and choices; the answer's own form when left out. */
   readonly as?: RichTextForm | ChoiceForm
   /** Of pictures: the address is that of the rendition. */
   readonly rendition?: Rendition
-  /** Of lists: so many at most, from the beginning. */
+  /** Of lists: the most items, from the beginning. */
   readonly first?: number
   /** Of objects and assets: the members that are printed; all when left out. */
   readonly members?: readonly string[]
@@ -26,7 +26,7 @@ export interface ChosenField {
   readonly inside?: Selection
 }
 
-/** How far references may be followed without saying what of them is wanted. */
+/** How far references may be followed without a selection. */
 export const maxFollow = 3
 
 const whole = new WeakMap<Model, Selection[]>()
@@ -56,15 +56,15 @@ function allOf(field: Field, here: Selection, next: Selection | undefined): Chos
   return [field.name, ...(field.aliases ?? [])].map((name) => ({ name, field, ...(inside ? { inside } : {}) }))
 }
 
-/** A field that a selection asks for, and the name it is asked by. */
+/** A field of a selection, and its name in the request. */
 export interface AskedField {
-  /** Internal ids of what has fields by itself, a type or block type, and of the field. */
+  /** Internal ids of the owner, a type or block type, and of the field. */
   readonly owner: string
   readonly field: string
   readonly name: string
 }
 
-/** Every field that a selection asks of some owners, at any depth, each once. */
+/** Every field that a selection reads of some owners, at any depth, each once. */
 export function askedFields(
   selection: Selection,
   owners: readonly FieldOwner[],

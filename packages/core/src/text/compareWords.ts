@@ -1,12 +1,12 @@
 import { diffArrays } from 'diff'
 
-/** A run of text that both sides have, or only one. */
+/** A piece of text that both sides have, or only one. */
 export interface Piece {
   readonly is: 'same' | 'added' | 'removed'
   readonly text: string
 }
 
-/** Above so many differing words two texts have little in common, and what lies between their common ends is told as one. */
+/** With more differing words than this two texts have little in common, and everything between their common ends is one change. */
 const maxDiffering = 1000
 
 const segmenters = new Map<string, Intl.Segmenter>()
@@ -19,9 +19,9 @@ function tokensOf(text: string, locale: string): string[] {
 }
 
 /**
- * Compares two texts word by word. What was removed stands before what was added in its place; a space between two changed
- * words belongs to the change.
- * @param locale BCP 47, for where words end.
+ * Compares two texts word by word. Removed words come before added ones in the same place; a space between two changed words
+ * belongs to the change.
+ * @param locale BCP 47, for word boundaries.
  */
 export function compareWords(before: string, after: string, locale = 'en'): Piece[] {
   const [old, now] = [tokensOf(before, locale), tokensOf(after, locale)]
@@ -50,7 +50,7 @@ function betweenEnds(old: readonly string[], now: readonly string[]): Piece[] {
   ]
 }
 
-/** Gathers changes that only a space parts, and puts what is removed before what is added. */
+/** Joins changes with only a space between them, removed words before added ones. */
 function joined(pieces: readonly Piece[]): Piece[] {
   const all: Piece[] = []
   let [removed, added] = ['', '']

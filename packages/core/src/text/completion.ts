@@ -1,10 +1,10 @@
-/** Something that could be written at a place, and what it is. */
+/** A completion at a place, with a description. */
 export interface Suggestion {
   readonly label: string
   readonly detail: string
 }
 
-/** What could stand at a place of a text: instead of what was written from `from` on. */
+/** The completions at a place of a text, which replace the text from `from` on. */
 export interface Completion {
   readonly from: number
   readonly suggestions: readonly Suggestion[]

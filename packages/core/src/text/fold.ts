@@ -4,12 +4,12 @@ const letters: Record<string, string> = {
   آ: 'ا', أ: 'ا', إ: 'ا', ٱ: 'ا', ى: 'ي', ة: 'ه', ؤ: 'و', ئ: 'ي',
 } // prettier-ignore
 
-/** What letters outside ASCII become, as far as they were met. */
+/** The ASCII form of other letters, as far as we know them. */
 const folded = new Map<string, string>()
 
 /**
- * The form in which text is compared and sorted: compatibility-decomposed (UAX 15), without marks and
- * tatweel, in lower case, with look-alike Arabic letters made one. Idempotent.
+ * The form in which text is compared and sorted: compatibility-decomposed (UAX 15), without marks and tatweel, in lower case, with
+ * similar Arabic letters made equal. Idempotent.
  */
 export function fold(text: string): string {
   const lower = text.toLowerCase()
@@ -32,9 +32,8 @@ function foldLetter(letter: string): string {
 }
 
 /**
- * A slug from free text: Latin letters become ASCII, and letters of other scripts stay as they are written there, since what
- * looks like an accent may be another letter. Arabic vowel signs, which writers leave out or not, and the tatweel go. The words
- * are joined by hyphens.
+ * A slug from free text: Latin letters become ASCII, and letters of other scripts stay, since a mark there may be another letter.
+ * Optional Arabic vowel signs and the tatweel are dropped. The words are joined by hyphens.
  */
 export function slugFrom(text: string): string {
   return text

@@ -2,7 +2,7 @@ import { editDistance } from './nearest.js'
 import { fold } from './fold.js'
 import { languageOf, quoted, stemOf, unspaced, wordsIn, type Language } from './search.js'
 
-/* Texts held against what somebody looks for: how well they meet it, and where. An index finds candidates; this decides. */
+/* Compares texts with the words of a search: how well they match, and where. An index finds candidates; this decides. */
 
 interface Wanted {
   readonly folded: string
@@ -11,17 +11,17 @@ interface Wanted {
   readonly typos: number
 }
 
-/** What somebody looks for, in one locale. */
+/** The words of a search, in one locale. */
 export interface SearchQuestion {
   readonly language: Language
   readonly wanted: readonly Wanted[]
-  /** How well words meet each that is wanted, as far as they were met: most words of texts come again and again. */
+  /** How well known words match each search word: most words of texts repeat. */
   readonly grades: Map<string, readonly number[] | undefined>
 }
 
 /** A text that is looked through. */
 export interface Passage {
-  /** What the answer calls it by, such as the name of a field. */
+  /** Its name in the answer, such as the name of a field. */
   readonly place: string
   readonly text: string
   /** How much a word in it counts: 1 for running text. */
@@ -32,13 +32,13 @@ export interface Passage {
 export interface Highlight {
   readonly place: string
   readonly text: string
-  /** Where they stand in `text`: start, and end (excluded), in UTF-16 units. */
+  /** Places in `text`: start, and end (excluded), in UTF-16 units. */
   readonly marks: readonly (readonly [number, number])[]
 }
 
 export interface TextMatch {
   readonly score: number
-  /** Those with most of what was looked for first. */
+  /** Texts with most of the search words first. */
   readonly highlights: readonly Highlight[]
 }
 
@@ -48,7 +48,7 @@ const maxLooked = 50_000
 const maxFragment = 160
 const maxHighlights = 3
 
-/** Reads what somebody looks for. Undefined where there is no word in it. */
+/** Reads the words of a search. Undefined without any word. */
 export function searchQuestion(text: string, locale: string): SearchQuestion | undefined {
   const language = languageOf(locale)
   const words = [...new Set(wordsIn(text.slice(0, 500), language))].slice(0, maxWords)
@@ -67,8 +67,8 @@ export function searchQuestion(text: string, locale: string): SearchQuestion | u
 const typosOf = (word: string): number => (/\p{N}/u.test(word) || word.length < 4 ? 0 : word.length < 8 ? 1 : 2)
 
 /**
- * An FTS5 expression that also finds what is written a little differently: by the first letters of each word, and by what
- * these are with one letter too many, or two that changed places. What it finds are candidates alone.
+ * An FTS5 expression that also finds slightly different spellings: by the first letters of each word, and by these with one letter
+ * too many, or two swapped. It finds only candidates.
  */
 export function looseExpression({ wanted }: SearchQuestion): string {
   return wanted
@@ -87,8 +87,7 @@ function beginningsOf(word: string): string[] {
 }
 
 /**
- * How well texts meet a question; undefined unless each of its words is there, whole, by its beginning, by its stem or with a
- * typo.
+ * How well texts match a search; undefined unless each of its words is there, whole, by its beginning, by its stem or with a typo.
  */
 export function matchTexts(question: SearchQuestion, passages: readonly Passage[]): TextMatch | undefined {
   const best = question.wanted.map(() => 0)
@@ -119,7 +118,7 @@ export function matchTexts(question: SearchQuestion, passages: readonly Passage[
   }
 }
 
-/** How well a word meets each that is wanted; undefined where it meets none. */
+/** How well a word matches each search word; undefined where it matches none. */
 function gradesOf({ wanted, grades, language }: SearchQuestion, word: string): readonly number[] | undefined {
   const lower = word.toLowerCase()
   if (grades.has(lower)) return grades.get(lower)
@@ -141,7 +140,7 @@ function gradeOf({ folded, stem, typos }: Wanted, plain: string, itsStem: string
   return editDistance(plain, folded) <= typos ? gradeFor.typo : 0
 }
 
-/** The words of a text with where they begin. */
+/** The words of a text with their positions. */
 function* tokensIn(text: string, language: Language): Generator<{ word: string; start: number }> {
   // Classes of letters beyond ASCII cost several times more.
   const form = /\P{ASCII}/u.test(text) ? /[\p{L}\p{N}][\p{L}\p{N}\p{M}]*/gu : /[A-Za-z0-9]+/g

@@ -1,4 +1,4 @@
-/** The known name that is closest to what was written, or undefined when none is close enough to be meant. */
+/** The known name that is closest to a given one, or undefined when none is close enough. */
 export function nearest(written: string, candidates: Iterable<string>): string | undefined {
   const wanted = written.toLowerCase().slice(0, 80)
   let best: string | undefined

@@ -1,7 +1,7 @@
 import stemmers from 'snowball-stemmers'
 import { fold } from './fold.js'
 
-/** The languages whose words have known stems, by ISO 639. */
+/** The languages with a stemmer, by ISO 639. */
 const algorithms: Readonly<Record<string, string>> = {
   ar: 'arabic',
   hy: 'armenian',
@@ -30,7 +30,7 @@ const algorithms: Readonly<Record<string, string>> = {
   tr: 'turkish',
 }
 
-/** How a language divides text into words, and what it makes of them. */
+/** How a language divides text into words, and stems them. */
 export interface Language {
   readonly segmenter: Intl.Segmenter
   readonly stemmer: { stem(word: string): string } | undefined
@@ -90,7 +90,7 @@ export interface Searchable {
 /** Above so many characters a text's rest is not searched. */
 export const maxSearched = 200_000
 
-/** What is kept of texts in one locale to find them by. */
+/** The indexed form of texts in one locale. */
 export function searchable(texts: readonly string[], locale: string): Searchable {
   const language = languageOf(locale)
   const words = wordsIn(texts.join('\n').slice(0, maxSearched), language)
@@ -100,12 +100,12 @@ export function searchable(texts: readonly string[], locale: string): Searchable
   }
 }
 
-/** More words than this say no more. */
+/** More words than this are ignored. */
 const maxWords = 12
 
 /**
- * What somebody looks for, as an FTS5 expression over the columns `title`, `words` and `stems`: every word, by its beginning
- * or, in any of the locales, by its stem. Undefined where there is no word in it.
+ * The words of a search, as an FTS5 expression over the columns `title`, `words` and `stems`: every word, by its beginning or, in
+ * any of the locales, by its stem. Undefined without any word.
  */
 export function searchExpression(text: string, locales: readonly string[]): string | undefined {
   const [first = 'en'] = locales
@@ -113,7 +113,7 @@ export function searchExpression(text: string, locales: readonly string[]): stri
   if (words.length === 0) return undefined
   return words
     .map((word) => {
-      // The beginning of one Latin letter would find nearly everything.
+      // The beginning of one Latin letter would match nearly everything.
       const begins = /^[ -~]$/.test(word) ? '' : ' *'
       const stems = new Set(locales.map((locale) => stemOf(word, languageOf(locale))))
       return `({title words} : ${quoted(fold(word))}${begins} OR stems : (${[...stems].map(quoted).join(' OR ')}))`

@@ -42,7 +42,7 @@ describe('folding', () => {
     ['Één nacht', 'een-nacht'],
     ['نزهة ليلية', 'نزهة-ليلية'],
     ['مُتْحَف', 'متحف'],
-    // Urdu and Hindi lose no letter: what decomposes may be a letter of its own there.
+    // Urdu and Hindi lose no letter: a decomposed mark may be a letter of its own there.
     ['آئینۂ دل', 'آئینۂ-دل'],
     ['गाँव की हिन्दी', 'गाँव-की-हिन्दी'],
     ['Йод и ёлка', 'йод-и-ёлка'],

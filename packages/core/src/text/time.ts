@@ -18,7 +18,7 @@ export function instantOf(text: string): string | undefined {
     : instant.toISOString()
 }
 
-/** Making a formatter costs a hundred times what using it does: one is kept for each time zone. */
+/** Making a formatter costs a hundred times as much as using it: one is kept for each time zone. */
 const formatters = new Map<string, Intl.DateTimeFormat>()
 
 function partsIn(instant: number, timeZone: string): (type: Intl.DateTimeFormatPartTypes) => string {
@@ -77,15 +77,15 @@ export function isTimeZone(name: string): boolean {
   }
 }
 
-/** What clocks in a time zone show at an instant: `2031-05-04T20:30:00`. */
+/** The local time in a time zone at an instant: `2031-05-04T20:30:00`. */
 export function wallTimeIn(instant: string, timeZone: string): string {
   const part = partsIn(Date.parse(instant), timeZone)
   return `${part('year').padStart(4, '0')}-${part('month')}-${part('day')}T${part('hour')}:${part('minute')}:${part('second')}`
 }
 
 /**
- * The offsets, such as `+02:00`, that a time on the clocks of a time zone can have: none where a clock change skips it, and two
- * where it comes twice, the earlier instant first.
+ * The offsets, such as `+02:00`, that a local time can have in a time zone: none where a clock change skips it, and two where it
+ * comes twice, the earlier instant first.
  */
 export function offsetsOf(wallTime: string, timeZone: string): string[] {
   const { asUtc, offsetAt, candidates } = around(wallTime, timeZone)
@@ -110,16 +110,16 @@ function printOffset(offset: number): string {
 }
 
 /**
- * What clocks show in a time zone, with the offset that it has then. A time that a clock change skips is read with the
- * offset before the change; one that comes twice is the first.
+ * A local time in a time zone, with its offset. A time that a clock change skips gets the offset before the change; one that comes
+ * twice is the first.
  */
 export function withOffset(wallTime: string, timeZone: string): string {
   return wallTime + (offsetsOf(wallTime, timeZone)[0] ?? printOffset(around(wallTime, timeZone).candidates[0]!))
 }
 
-/** What was meant by a time with its zone, and the instant it is. */
+/** A local time with its zone, and its instant. */
 export interface ZonedTime {
-  /** What clocks in the zone show: `2031-05-04T20:30:00`. */
+  /** Local time in the zone: `2031-05-04T20:30:00`. */
   readonly local: string
   /** IANA name. */
   readonly zone: string
@@ -128,9 +128,8 @@ export interface ZonedTime {
 }
 
 /**
- * Reads `2031-05-04T20:30:00+02:00[Europe/Amsterdam]` (RFC 9557). What was meant is the time on the clocks: when the zone's
- * rules have changed since it was written, the instant follows the zone and not the offset. The offset says which of two is
- * meant where the time comes twice.
+ * Reads `2031-05-04T20:30:00+02:00[Europe/Amsterdam]` (RFC 9557). The local time is what counts: when the zone's rules have changed
+ * since it was written, the instant follows the zone and not the offset. The offset decides where the local time comes twice.
  */
 export function readZoned(text: string): ZonedTime | undefined {
   const match = /^(\d{4}-\d{2}-\d{2}T\d{2}:\d{2}(?::\d{2})?)([Zz]|[+-]\d{2}:\d{2})\[([A-Za-z0-9_+/-]{1,60})\]$/.exec(

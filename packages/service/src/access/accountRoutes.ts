@@ -22,7 +22,7 @@ import {
 
 const accountOf = (caller: Caller): string => (caller.is === 'member' ? caller.account : '')
 
-/** Enough of the digest of a session's token to tell the sessions of one account apart. */
+/** Enough of the digest of a session's token to distinguish the sessions of one account. */
 const sessionId = (hash: string): string => hash.slice(0, 16)
 
 const sessionView = ({ hash, agent, createdAt, seenAt, expiresAt }: Session, current: string) => ({
@@ -110,7 +110,7 @@ export const accountRoutes: readonly Route[] = [
     body: z.strictObject({ code: z.string().max(200), password, as: z.enum(['cookie', 'token']).default('cookie') }),
     handle: async (request) => {
       const { kernel, body } = request
-      // Hashing is dear: nobody has it done without a link that is good.
+      // Hashing is expensive, so it is done only for a valid link.
       await accountOfLink(kernel.database, body.code, kernel.at)
       const hash = await hashPassword(body.password)
       const account = await kernel.write(async (transaction) => {
@@ -162,7 +162,7 @@ export const accountRoutes: readonly Route[] = [
     method: 'POST',
     path: '/edit/v1/accounts/{account}/password-link',
     summary:
-      'Makes a one-time link, good for 24 hours, by which somebody who forgot their password sets a new one. Give it to nobody else.',
+      'Makes a one-time link, valid for 24 hours, for somebody who forgot their password to set a new one. Give it to nobody else.',
     permission: 'signedIn',
     handle: async ({ kernel, caller, actor, params }) => {
       const { code, expiresAt } = await kernel.write(async (transaction) => {

@@ -32,7 +32,7 @@ export const personName = z.string().trim().min(1, 'must not be empty').max(120)
 /** How long a link for a new password is good, in hours. */
 export const linkHours = 24
 
-/** @throws WisteriaError `conflict` where there is one for that e-mail. */
+/** @throws WisteriaError `conflict` where an account with that e-mail exists. */
 export async function createAccount(
   kernel: Kernel,
   transaction: Transaction,
@@ -100,7 +100,7 @@ export async function requireManaged(reader: Reader, caller: Caller, id: string)
 
 /**
  * Sets a password, which ends every session and preview grant of the account, and every link to set another.
- * @param stays the hash of a session that goes on.
+ * @param stays the hash of a session that does not end.
  */
 export async function setPassword(
   transaction: Transaction,
@@ -140,13 +140,13 @@ export async function setDisabled(
 }
 
 export interface LinkCode {
-  /** What the address of the console's page carries. */
+  /** The hash part of the address of the console's page. */
   readonly code: string
   /** ISO instant. */
   readonly expiresAt: string
 }
 
-/** A one-time link to set a new password. An older one of the same account is no longer good. */
+/** A one-time link to set a new password. An earlier one of the same account stops working. */
 export async function makePasswordLink(
   transaction: Transaction,
   account: Account,
@@ -170,7 +170,7 @@ export async function makePasswordLink(
 
 /**
  * The account that a link is for.
- * @throws WisteriaError `forbidden` where the link is no longer good.
+ * @throws WisteriaError `forbidden` where the link no longer works.
  */
 export async function accountOfLink(reader: Reader, code: string, at: string): Promise<string> {
   const account = await accountOfPasswordLink(reader, digest(code), at)

@@ -4,7 +4,7 @@ import type { Kernel } from '../kernel/kernel.js'
 import { callerOfAccount } from './memberships.js'
 
 /**
- * Who somebody is now that scheduled or started something: with the rights that they have left.
+ * The caller that scheduled or started something, with the rights that they have now.
  * @param actor as events and jobs name them: `account:…`, `key:…`.
  */
 export async function callerOfActor(kernel: Kernel, actor: string, site: Site): Promise<Caller> {

@@ -3,20 +3,20 @@ import { LRUCache } from 'lru-cache'
 import { createHash } from 'node:crypto'
 import { perKernel } from '../kernel/perKernel.js'
 
-/** Wrong attempts that go unanswered by a pause. */
+/** Wrong attempts before the first pause. */
 const free = 5
-/** Of one address, whatever it tried: enough for an office behind one address on a bad morning. */
+/** The same for one network address over all accounts: enough for an office behind it. */
 const freeOfAddress = 100
 const longestPause = 900_000
-/** After so long without a wrong attempt, nothing is remembered. */
+/** Without a wrong attempt for this long, earlier ones are forgotten. */
 const forgetAfter = 3_600_000
-/** How many are remembered at once: who tries more names than this pushes out the oldest. */
+/** How many are remembered at once; the oldest are dropped. */
 const maxKept = 50_000
 
 interface Tries {
   readonly count: number
   readonly last: number
-  /** Until when the next one is refused unread. */
+  /** Until when the next attempt is refused unread. */
   readonly until: number
 }
 
@@ -33,8 +33,8 @@ export class Attempts {
   }
 
   /**
-   * Does what somebody may get wrong.
-   * @param what what is tried: an account's e-mail, or what there is one of.
+   * Does work that needs a secret, and counts a wrong one.
+   * @param what the account's e-mail, or another name of the attempts.
    * @throws WisteriaError `tooMany` during a pause, with `Retry-After` in seconds.
    */
   async guard<Result>(address: string, what: string, work: () => Promise<Result>): Promise<Result> {

@@ -9,15 +9,15 @@ import { digest, sameDigest } from './secrets.js'
 
 export const sessionCookie = 'wisteria_session'
 
-/** The start of every access key, so that one that was leaked can be recognised. */
+/** The start of every access key, so that a leaked one can be recognised. */
 export const keyMark = 'wk_'
 
-/** The start of every session's token, which is random: without it, one in 64³ would look like an access key. */
+/** The start of every session's token, which is random: without it, one token in 64³ would look like an access key. */
 export const sessionMark = 'ws_'
 
 const nobody: Identified = { caller: { is: 'nobody' }, actor: 'nobody' }
 
-/** Who a request comes from: a session (cookie or token), an access key, or a preview grant. */
+/** The caller of a request: a session (cookie or token), an access key, or a preview grant. */
 export async function identify(
   kernel: Kernel,
   headers: IncomingHttpHeaders,
@@ -71,7 +71,7 @@ function note(kernel: Kernel, work: (transaction: Transaction, at: string) => Pr
     .catch((error: unknown) => kernel.logger.warn(error))
 }
 
-/** A cookie goes along with every request that a browser makes, so a change must come from a page of ours. */
+/** Browsers send a cookie with every request, so a change must come from a page of ours. */
 function refuseForgery(headers: IncomingHttpHeaders): void {
   const origin = headers.origin
   const fetchSite = headers['sec-fetch-site']
@@ -95,6 +95,6 @@ function hostOf(origin: string): string | undefined {
 export const readCookie = (header: string | undefined, name: string): string | undefined =>
   header === undefined ? undefined : parse(header)[name]
 
-/** The digest of the token that a request's session is known by. */
+/** The digest of the token of a request's session. */
 export const sessionHash = (headers: IncomingHttpHeaders): string =>
   digest(/^Bearer +(\S+)$/i.exec(headers.authorization ?? '')?.[1] ?? readCookie(headers.cookie, sessionCookie) ?? '')

@@ -41,7 +41,7 @@ export interface Grant {
   readonly expiresAt: string
 }
 
-/** Takes a code for a grant: a signed right to the site's drafts, registered so that it can be revoked. */
+/** Exchanges a code for a grant: a signed right to the site's drafts, registered so that it can be revoked. */
 export async function exchangeCode(kernel: Kernel, site: Site, code: string): Promise<Grant> {
   const id = makeId(kernel.environment)
   const expires = kernel.now + grantHours * 3_600_000
@@ -75,7 +75,7 @@ export async function exchangeCode(kernel: Kernel, site: Site, code: string): Pr
   return { grant, expiresAt }
 }
 
-/** The caller that a grant stands for. It is worth no more than its issuer's own rights, and ends with them. */
+/** The caller of a grant. It has no more rights than its issuer has now, and ends with them. */
 export async function readGrant(kernel: Kernel, token: string, site: Site | undefined): Promise<Identified> {
   const refused = () =>
     new WisteriaError('unauthenticated', 'This preview grant is not valid (any more). Open the preview again.')
@@ -90,7 +90,7 @@ export async function readGrant(kernel: Kernel, token: string, site: Site | unde
   if (site && grant.site !== site.id)
     throw new WisteriaError('forbidden', 'This preview grant belongs to another site.')
   const identified: Identified = { caller: { is: 'grant', grant: grant.id }, actor: `grant:${grant.id}` }
-  // Outside a site there is nothing that it could show; what is open to everybody is open to it.
+  // Outside a site a grant shows nothing; routes that are open to everybody are open to it.
   if (!site) return identified
   const issuer = await callerOfAccount(kernel, grant.issuer, site)
   if (!decide(issuer, 'draft.read').allowed) throw refused()

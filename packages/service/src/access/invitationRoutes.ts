@@ -51,12 +51,12 @@ async function requireInvitation(reader: Reader, code: string, at: string): Prom
 
 const code = z.string().max(200)
 
-/** Inviting somebody to a site by a one-time link, and coming by it. */
+/** Inviting people to a site by a one-time link, and accepting an invitation. */
 export const invitationRoutes: readonly Route[] = [
   route({
     method: 'GET',
     path: base,
-    summary: 'Who was invited to the site and has not come yet; those whose link has expired too, for a month.',
+    summary: 'Open invitations to the site, and for a month those whose link has expired.',
     permission: 'member.read',
     handle: async ({ kernel, site }) => ({
       body: { invitations: (await invitationsTo(kernel.database, site.id)).map(invitationView) },
@@ -65,7 +65,7 @@ export const invitationRoutes: readonly Route[] = [
   route({
     method: 'POST',
     path: base,
-    summary: `Invites somebody by a one-time link, good for ${invitationDays} days. Only this answer contains its \`address\`; an earlier link to the same e-mail is no longer good.`,
+    summary: `Invites somebody by a one-time link, valid for ${invitationDays} days. Only this answer contains its \`address\`; an earlier link to the same e-mail stops working.`,
     permission: 'member.manage',
     body: z.strictObject({ email, ...membershipBody }),
     handle: (request) =>
@@ -99,7 +99,7 @@ export const invitationRoutes: readonly Route[] = [
   route({
     method: 'DELETE',
     path: `${base}/{invitation}`,
-    summary: 'Revokes an invitation: its link is no longer good.',
+    summary: 'Revokes an invitation: its link stops working.',
     permission: 'member.manage',
     handle: (request) =>
       request.write(async (transaction) => {
@@ -135,7 +135,7 @@ export const invitationRoutes: readonly Route[] = [
     method: 'POST',
     path: '/edit/v1/invitation/accept',
     summary:
-      'Makes somebody a member by the code in their link, and signs them in. Who has no account sends a `name` and a new `password`; who has one sends its `password`, or is signed in with it.',
+      'Makes somebody a member by the code in their link, and signs them in. A new person sends a `name` and a new `password`; somebody with an account sends its `password`, or is signed in with it.',
     permission: 'anyone',
     guarded: () => 'invitation',
     body: z.strictObject({
@@ -149,7 +149,7 @@ export const invitationRoutes: readonly Route[] = [
       const { email: invited } = await requireInvitation(kernel.database, body.code, kernel.at)
       const before = await accountWithEmail(kernel.database, invited)
       const isSignedIn = caller.is === 'member' && caller.account === before?.id
-      // Hashing is dear: it is done outside the transaction, and only for who holds a good code.
+      // Hashing is expensive: it is done outside the transaction, and only for a valid code.
       if (before && !isSignedIn && !(await isPassword(body.password ?? '', before.passwordHash)))
         throw new WisteriaError(
           'forbidden',
@@ -171,7 +171,7 @@ export const invitationRoutes: readonly Route[] = [
             operator: false,
           }))
         const { role, locales } = invitation
-        // Whoever made a link for it may not manage it any more.
+        // The author of a password link may no longer manage the account.
         await deletePasswordLinks(transaction, id)
         if (!(await membershipOf(transaction, id, invitation.site)))
           await insertMembership(transaction, id, invitation.site, { role, locales }, kernel.at)

@@ -21,7 +21,7 @@ import { hashPassword } from './secrets.js'
 
 const base = '/edit/v1/sites/{site}/members'
 
-/** What a member may do, as it is sent. */
+/** A membership as a request sends it. */
 export const membershipBody = {
   role: z.enum(roles),
   locales: z.array(z.string()).min(1, 'names at least one locale, or is left out').nullable().optional(),
@@ -93,7 +93,7 @@ export const memberRoutes: readonly Route[] = [
           request.site.settings.locales.map(({ tag }) => tag),
           locales,
         )
-        // Whoever made a link for it may not manage it any more.
+        // The author of a password link may no longer manage the account.
         await deletePasswordLinks(transaction, account)
         await deleteInvitationOf(transaction, request.site.id, address)
         await insertMembership(transaction, account, request.site.id, { role, locales }, request.kernel.at)

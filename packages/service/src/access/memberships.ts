@@ -10,13 +10,13 @@ import {
 } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
 
-/** Who a request comes from, for deciding and for the record. */
+/** The caller of a request, to decide and to record. */
 export interface Identified {
   readonly caller: Caller
   readonly actor: string
 }
 
-/** What of an account decides what it may do. */
+/** The part of an account that decides about its rights. */
 export type AccountRights = Pick<Account, 'id' | 'isOperator' | 'disabledAt'>
 
 /** An account as a caller on a site. */
@@ -30,8 +30,8 @@ export async function callerOfAccount(
 }
 
 /**
- * A caller from an account and its membership of the site in question, if it has one. A disabled account has no rights left,
- * wherever it is asked for: in a session, a grant or something that it scheduled.
+ * The caller made of an account and its membership of the site, if it has one. A disabled account has no rights, also in a session,
+ * a grant or a schedule of its own.
  */
 export const callerFrom = (account: AccountRights, membership: Membership | undefined): Caller & { is: 'member' } => ({
   is: 'member',

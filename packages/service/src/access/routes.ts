@@ -5,7 +5,7 @@ import { keyRoutes } from './keyRoutes.js'
 import { memberRoutes } from './memberRoutes.js'
 import { sessionRoutes } from './sessionRoutes.js'
 
-/** Who may come in, and what they may do. */
+/** Routes of signing in, accounts, members, invitations and keys. */
 export const accessRoutes: readonly Route[] = [
   ...sessionRoutes,
   ...accountRoutes,

@@ -6,7 +6,7 @@ const deriveAtOnce = promisify<string, Buffer, number, { N: number; r: number; p
   scrypt,
 )
 
-/** Each takes one of the few threads that the database works with too. */
+/** Each hash takes one of the few threads that the database uses too. */
 const hashing = new FairQueue(2, 500)
 const derive: typeof deriveAtOnce = (...given) => hashing.run('', () => deriveAtOnce(...given))
 

@@ -10,10 +10,10 @@ import { sitesOf } from './memberships.js'
 
 const sessionDays = 14
 
-/** So much is kept of what a browser or program calls itself. */
+/** The longest name of a browser or program that is stored, in characters. */
 const maxAgentLength = 300
 
-/** Checked for an unknown e-mail too, so that the time taken does not tell which accounts there are. */
+/** Checked for an unknown e-mail too, so that the response time does not reveal which accounts exist. */
 const decoy = hashPassword('a password that nobody has')
 
 /** Signs an account in. */

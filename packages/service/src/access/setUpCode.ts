@@ -1,11 +1,11 @@
 import { digest, makeSecret, sameDigest } from './secrets.js'
 import { perKernel } from '../kernel/perKernel.js'
 
-/** The one-time code for creating the first owner: made at a start without accounts, kept in memory alone. */
+/** The one-time code for creating the first owner: made at a start without accounts, held in memory only. */
 export class SetUpCode {
   #digest: string | undefined
 
-  /** Makes a new code; an older one is no longer good. */
+  /** Makes a new code; an earlier one stops working. */
   make(): string {
     const code = makeSecret()
     this.#digest = digest(code)

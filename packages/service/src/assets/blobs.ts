@@ -13,7 +13,7 @@ export interface BlobStat {
 
 /** Where the bytes of files are stored, by the digests of their bytes. */
 export interface BlobStore {
-  /** Stores the file at a path on this machine, which goes. What is stored under the digest already stays the same. */
+  /** Moves the file at a path on this machine into the store. A file with the same digest is left as it is. */
   put(hash: string, from: string): Promise<void>
   stat(hash: string): Promise<BlobStat | undefined>
   /** @param range the first and the last byte; all of them when left out. */

@@ -10,7 +10,7 @@ import { maxPixels } from './kinds.js'
 export const mediaTypes = { webp: 'image/webp', avif: 'image/avif', jpeg: 'image/jpeg', png: 'image/png' } as const
 export type RenditionFormat = keyof typeof mediaTypes
 
-/** One rendition to make: of which asset, in which size and format, from which file to which. Sides are in pixels. */
+/** One rendition to make: the asset, size, format, source file and target file. Sides are in pixels. */
 export interface Encoding {
   readonly asset: Asset
   readonly size: Pick<Rendition, 'w' | 'h' | 'fit'>

@@ -18,9 +18,9 @@ export interface KeptFile extends FileKind {
 }
 
 /**
- * Keeps a file as it comes in, without holding it in memory: what it is is found out from its content, and an SVG is made
- * harmless. What is not taken leaves nothing behind.
- * @param announced how many bytes are said to come.
+ * Stores a file as it arrives, without holding it in memory. Its media type is read from its content, and an SVG is cleaned. A
+ * refused file leaves nothing behind.
+ * @param announced the announced number of bytes.
  * @throws WisteriaError `tooLarge`, `unsupportedMediaType` or `badRequest` in a sentence.
  */
 export async function keepFile(kernel: Kernel, name: string, content: Readable, announced = 0): Promise<KeptFile> {
@@ -64,7 +64,7 @@ async function keepSvg(kernel: Kernel, path: string, kind: FileKind): Promise<Ke
   return storeFile(kernel, path, { ...kind, hash, size: clean.length })
 }
 
-/** A file that no asset holds is kept so long: an upload may still be on its way into the tables, in milliseconds. */
+/** How long a file without an asset is kept, in milliseconds: its upload may not be committed yet. */
 const unheldTime = 24 * 3_600_000
 /** So many are looked for at once. */
 const batch = 100
@@ -88,12 +88,12 @@ export async function forgetFiles(kernel: Kernel): Promise<number> {
   return gone
 }
 
-/** What says that every file of the folder has its row. */
+/** A file whose existence says that every file of the folder has its row. */
 const notedName = 'filesNoted'
 
 /**
- * At the start: deletes what uploads left half done. Notes files that the database does not know, so that they are cleaned up:
- * once, those of an earlier version; and after a restore, those that were uploaded since the copy was made.
+ * At the start: deletes unfinished uploads. Adds rows for files without one, so that they are cleaned up: once for those of an
+ * earlier version, and after a restore for those uploaded since the copy was made.
  */
 export async function tidyFolder(kernel: Kernel, isRestored: boolean): Promise<void> {
   await rm(comingFolder(kernel), { recursive: true, force: true })

@@ -1,14 +1,14 @@
 import { open, readFile } from 'node:fs/promises'
 
-/** What a file is, by its content: names and claims are not asked. */
+/** The media type of a file, read from its content. Names and declared types are ignored. */
 export interface FileKind {
   readonly mediaType: string
-  /** Pixels, as it is shown: a picture that was taken sideways counts as upright. */
+  /** In pixels, as shown: a picture taken sideways counts as upright. */
   readonly width?: number
   readonly height?: number
 }
 
-/** What is taken, with what people call it. */
+/** The accepted media types, with their names for people. */
 export const taken: readonly { readonly is: RegExp; readonly called: string }[] = [
   { is: /^image\/(png|jpeg|gif|webp|avif|svg\+xml)$/, called: 'pictures (PNG, JPEG, GIF, WebP, AVIF, SVG)' },
   { is: /^application\/pdf$/, called: 'PDF' },
@@ -23,19 +23,22 @@ export const takenSaid = taken.map(({ called }) => called).join(', ')
 const head = 65_536
 /** An SVG or text larger than this is no picture for a page, in bytes. */
 const maxText = 5_000_000
-/** Larger pictures take more memory to render than a page is worth. */
+/** Larger pictures need too much memory to render. */
 export const maxPixels = 100_000_000
 
 const rasters = new Set(['image/png', 'image/jpeg', 'image/gif', 'image/webp', 'image/avif'])
 export const isRaster = (mediaType: string): boolean => rasters.has(mediaType)
 
-/** Finds out what a file on the disk is; undefined for what is not taken, or cannot be read as what it seems to be. */
+/**
+ * The media type of a file on the disk; undefined for one that is not accepted, or that cannot be read as the type it seems to
+ * have.
+ */
 export async function kindOfFile(path: string, size: number): Promise<FileKind | undefined> {
   const start = await firstBytes(path)
   if (isWide(start)) return undefined
   const { fileTypeFromBuffer } = await import('file-type')
   const type = await fileTypeFromBuffer(start)
-  // What is written in text is read as text here, whatever its first bytes look like.
+  // A type that is text is recognised as text here, whatever its first bytes look like.
   const isWritten = type?.mime === 'application/xml' || String(type?.mime) === 'image/svg+xml'
   const mediaType = isWritten ? undefined : type?.mime
   if (mediaType === undefined) return size <= maxText ? textKind(await readFile(path)) : undefined
@@ -44,7 +47,7 @@ export async function kindOfFile(path: string, size: number): Promise<FileKind |
   return isKnown ? { mediaType } : undefined
 }
 
-/** Whether it begins like text in UTF-16, which sounds like the beginning of an MP3 to those who only look for that. */
+/** Whether it begins like text in UTF-16, which looks like the beginning of an MP3 to a check of those bytes alone. */
 const isWide = ([a, b, c, d]: Uint8Array): boolean =>
   (a === 0xff && b === 0xfe && d === 0) || (a === 0xfe && b === 0xff && c === 0)
 
@@ -70,7 +73,7 @@ async function rasterKind(path: string, mediaType: string): Promise<FileKind | u
 }
 
 function textKind(content: Buffer): FileKind | undefined {
-  // Drawings in another encoding would be read as one thing here and as another by a browser.
+  // In another encoding a browser could read another drawing than we checked.
   let text: string
   try {
     text = new TextDecoder('utf-8', { fatal: true }).decode(content)
@@ -88,8 +91,8 @@ function textKind(content: Buffer): FileKind | undefined {
 const longestPrologue = 20_000
 
 /**
- * The first tag of an SVG document, past declarations and comments: found by looking for the end of each, once. Undefined for
- * what is no SVG; `unreadable` where it begins like a document but cannot be told.
+ * The first tag of an SVG document, after declarations and comments: found in one pass, by the end of each. Undefined for another
+ * document; `unreadable` where it begins like an SVG and is malformed.
  */
 function rootOf(text: string): { readonly tag: string } | 'unreadable' | undefined {
   const head = text.slice(0, longestPrologue)
@@ -106,7 +109,7 @@ function rootOf(text: string): { readonly tag: string } | 'unreadable' | undefin
     if (ends === undefined) break
     const end = head.indexOf(ends, at + 2)
     if (end < 0) return 'unreadable'
-    // Entities of its own could stand for anything.
+    // Entities that a document defines could stand for anything.
     if (ends === '>' && head.slice(at, end).includes('[')) return 'unreadable'
     at = end + ends.length
   }
@@ -115,7 +118,7 @@ function rootOf(text: string): { readonly tag: string } | 'unreadable' | undefin
   return end < 0 ? 'unreadable' : { tag: head.slice(at, end + 1) }
 }
 
-/** A drawing that says it is larger than this is taken at its word by nobody, in pixels. */
+/** The largest size that an SVG may claim, in pixels. */
 const maxSvgSide = 16_384
 
 function svgSize(root: string): { width: number; height: number } | undefined {

@@ -6,7 +6,7 @@ import type { Kernel } from '../kernel/kernel.js'
 export const addressOf = (kernel: Kernel, site: Site, { id, name }: Pick<Asset, 'id' | 'name'>): string =>
   `${kernel.baseUrl}/assets/${site.name}/${id}/${encodeURIComponent(name)}`
 
-/** What of an asset its bytes and renditions depend on: an address that carries it always means the same. */
+/** The part of an asset that its bytes and renditions depend on: an address that carries it always has the same bytes. */
 export const versionOf = ({ hash, focalPoint }: Pick<Asset, 'hash' | 'focalPoint'>): string =>
   hash.slice(0, 12) + (focalPoint ? `-${Math.round(focalPoint.x * 100)}-${Math.round(focalPoint.y * 100)}` : '')
 
@@ -24,7 +24,7 @@ export interface ReadAsset {
   readonly caption: string | null
 }
 
-/** What is said of an asset in one of its texts by locale, for readers of a chain. */
+/** One of the texts of an asset, for readers of a chain of locales. */
 const textIn = (texts: Readonly<Record<string, string>>, chain: readonly string[]): string | null =>
   chain.map((tag) => texts[tag]).find((text) => text !== undefined) ?? null
 

@@ -25,7 +25,7 @@ const side = z.coerce
   .min(1, 'must be at least 1')
   .max(maxSide, `must be at most ${maxSide}`)
 
-/** What a picture may be asked for as. */
+/** The formats of renditions. */
 export const renditionParameters = {
   w: side.optional(),
   h: side.optional(),
@@ -33,16 +33,16 @@ export const renditionParameters = {
   format: z.enum(renditionFormats, `must be one of ${renditionFormats.join(', ')}`).optional(),
 }
 
-/** So many forms of one picture are kept on the disk; the oldest go. */
+/** The largest number of renditions of one picture on the disk; the oldest are deleted. */
 const maxKept = 60
-/** So many are made at a time: making one takes a core and much memory. */
+/** Renditions made at the same time: each takes a core and much memory. */
 const maxAtOnce = 2
-/** So many wait, those of one address behind those of others. */
+/** Renditions that may wait, in turns by address. */
 const maxWaiting = 100
 /** For so long a form that could not be made is not tried again, in milliseconds. */
 const hopelessFor = 600_000
 
-/** Makes renditions of pictures when they are first asked for, and keeps them on the disk. */
+/** Makes renditions of pictures on the first request, and stores them on the disk. */
 export class Renditions {
   readonly #kernel: Kernel
   readonly #making = new Map<string, Promise<void>>()
@@ -55,10 +55,10 @@ export class Renditions {
   }
 
   /**
-   * The file of a rendition. A picture is never made larger than it is; `cover` fills both sides and cuts away what is
-   * farthest from the focal point.
-   * @param who whom it is made for: their address.
-   * @throws WisteriaError where it is no picture, too little is said, or it cannot be made; `unavailable` where too many wait.
+   * The file of a rendition. A picture is never enlarged; `cover` fills both sides and cuts off the parts farthest from the focal
+   * point.
+   * @param who the address that asks for it.
+   * @throws WisteriaError where it is no picture, a parameter is missing, or it cannot be made; `unavailable` where too many wait.
    */
   async of(asset: Asset, wanted: Rendition, who: string): Promise<{ path: string; mediaType: string; tag: string }> {
     if (!isRaster(asset.mediaType) && asset.mediaType !== 'image/svg+xml')
@@ -113,7 +113,7 @@ export class Renditions {
     }
   }
 
-  /** Whoever asks for ever other sizes only pushes out what they asked for before. */
+  /** Requests for ever new sizes only replace renditions of the same picture. */
   async #makeRoom(folder: string): Promise<void> {
     const names = await readdir(folder)
     if (names.length < maxKept) return

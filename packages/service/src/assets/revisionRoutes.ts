@@ -20,7 +20,7 @@ import { assetView, fileHeaders, requireAsset } from './views.js'
 
 const assetPath = '/edit/v1/sites/{site}/assets/{id}'
 
-/** What of an asset is its file, and what is said of it. */
+/** Which members of an asset are its file, and which its texts. */
 const parts = {
   file: ['mediaType', 'size', 'hash', 'width', 'height', 'focalPoint'],
   texts: ['name', 'alt', 'title', 'caption'],
@@ -52,7 +52,7 @@ export const assetRevisionRoutes: readonly Route[] = [
     }),
     handle: async ({ kernel, site, params, query }) => {
       const { id, revision } = await requireAsset(kernel.database, site, params['id']!)
-      // One more than asked for: the last needs the one before it to be compared with.
+      // One more than asked for: the last is compared with the one before it.
       const all = await revisionsOfAsset(kernel.database, id, query.before ?? revision + 1, query.first + 1)
       const revisions = all.slice(0, query.first).map((state, index) => revisionView(state, all[index + 1]))
       return { body: { revisions, next: all.length > query.first ? revisions.at(-1)!.revision : null } }

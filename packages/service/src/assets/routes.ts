@@ -39,7 +39,7 @@ const fileName = z
 const texts = z.record(z.string(), z.string().max(1000))
 const fraction = z.number().min(0).max(1)
 
-/** @throws WisteriaError where one is not a locale of the site. */
+/** @throws WisteriaError where a locale is not one of the site's. */
 function requireLocales(site: Site, asked: readonly string[]): void {
   const tags = localeTags(site.settings)
   const unknown = asked.find((tag) => !tags.includes(tag))
@@ -126,7 +126,7 @@ export const assetRoutes: readonly Route[] = [
     method: 'POST',
     path: base,
     summary:
-      'Adds a small file: `{ name, content }` with the content in base64, and an alternative text per locale. What it is is found out from its content.',
+      'Adds a small file: `{ name, content }` with the content in base64, and an alternative text per locale. Its media type is read from its content.',
     permission: 'entry.write',
     idempotent: true,
     body: z.strictObject({
@@ -168,7 +168,7 @@ export const assetRoutes: readonly Route[] = [
     method: 'PATCH',
     path: assetPath,
     summary:
-      'Changes what is said of an asset: its name, `alt`, `title` and `caption` by locale (null takes one away), and the `focalPoint` of a picture.',
+      'Changes an asset: its name, `alt`, `title` and `caption` by locale (null removes one), and the `focalPoint` of a picture.',
     permission: 'entry.translate',
     body: z.strictObject({
       name: fileName.optional(),
@@ -233,7 +233,7 @@ export const assetRoutes: readonly Route[] = [
         const site = await siteWithId(transaction, request.site.id)
         const asset = await requireAsset(transaction, site, before.id)
         const act = new Act(transaction, site, request.actor, kernel.environment)
-        // The same bytes again: what matters in the picture still does.
+        // The same bytes again: the focal point stays.
         if (file.hash === asset.hash) return { body: assetView(kernel, site, asset) }
         const change = {
           mediaType: file.mediaType,
@@ -265,7 +265,7 @@ export const assetRoutes: readonly Route[] = [
     method: 'DELETE',
     path: assetPath,
     summary:
-      'Deletes an asset that no entry holds. If only older revisions hold it, say `revisions=ignore`: restoring one of them then gives a broken reference.',
+      'Deletes an asset that no entry uses. If only older revisions use it, send `revisions=ignore`: restoring one of them then gives a broken reference.',
     permission: 'entry.write',
     query: z.object({ revisions: z.literal('ignore', 'must be ignore').optional() }),
     handle: (request) =>

@@ -1,6 +1,6 @@
 import sanitize from 'sanitize-html'
 
-/** What draws. Nothing that runs, fetches, or holds other documents is among it. */
+/** Elements that draw. None of them runs code, fetches, or embeds other documents. */
 const elements = [
   'svg', 'g', 'defs', 'symbol', 'use', 'title', 'desc', 'path', 'rect', 'circle', 'ellipse', 'line', 'polyline', 'polygon', 'text', 'tspan',
   'textPath', 'linearGradient', 'radialGradient', 'stop', 'clipPath', 'mask', 'pattern', 'marker', 'filter', 'feBlend', 'feColorMatrix',
@@ -8,7 +8,7 @@ const elements = [
   'feMergeNode', 'feMorphology', 'feOffset', 'feTurbulence',
 ] // prettier-ignore
 
-/** Functions that values may call: they compute, and fetch nothing. `url` is looked at by itself. */
+/** Functions that values may call: they compute, and fetch nothing. `url` is checked separately. */
 const functions = new Set([
   'rgb', 'rgba', 'hsl', 'hsla', 'hwb', 'lab', 'lch', 'oklab', 'oklch', 'color', 'matrix', 'matrix3d', 'translate', 'translatex', 'translatey',
   'scale', 'scalex', 'scaley', 'rotate', 'skew', 'skewx', 'skewy', 'calc', 'min', 'max', 'clamp', 'var', 'blur', 'brightness', 'contrast',
@@ -16,8 +16,8 @@ const functions = new Set([
 ]) // prettier-ignore
 
 /**
- * Whether a value refers only to what is in the drawing: read from bracket to bracket, once. Escapes and at-rules could spell
- * the other rules here, so that values with them are left out.
+ * Whether a value refers only to parts of the drawing: one pass over its brackets. Escapes and at-rules could evade the other
+ * checks, so values with them are removed.
  */
 function isWithin(value: string): boolean {
   if (/[\\@]|javascript:|<|&#/i.test(value)) return false
@@ -42,7 +42,7 @@ export function sanitizeSvg(text: string): string {
     allowedAttributes: false,
     allowedSchemes: [],
     allowVulnerableTags: false,
-    // Of what is left out, the words are left out too.
+    // The text inside a removed element is removed too.
     nonTextTags: ['script', 'style', 'foreignObject', 'iframe', 'object', 'embed', 'metadata', 'animate', 'set', 'a'],
     parser: { xmlMode: true, lowerCaseTags: false, lowerCaseAttributeNames: false },
     exclusiveFilter: undefined,

@@ -16,7 +16,7 @@ export async function requireAsset(reader: Reader, site: Site, id: string): Prom
   return asset
 }
 
-/** How browsers are to treat a file that somebody uploaded: as nothing that can do anything. */
+/** Headers that keep an uploaded file from doing anything in a browser. */
 export const fileHeaders = (mediaType: string, name: string, isShown: boolean): Record<string, string> => ({
   'Content-Type': mediaType,
   'X-Content-Type-Options': 'nosniff',

@@ -28,8 +28,8 @@ import { answerEntry } from '../workingCopies/oneEntry.js'
 import type { Author } from '../workingCopies/saving.js'
 
 /**
- * Puts an entry into the bin. @throws WisteriaError `conflict` while it is public, or others refer to it.
- * @param together ids that go along: references among them block nothing.
+ * Moves an entry to the bin. @throws WisteriaError `conflict` while it is public, or others refer to it.
+ * @param together ids deleted with it: references among them block nothing.
  */
 export async function moveToBin(
   transaction: Transaction,
@@ -52,7 +52,9 @@ export async function moveToBin(
   await act.tell('entry.deleted', { entry: { id: copy.id, type: copy.type.name }, version: copy.version + 1 })
 }
 
-/** The titles of entries outside the bin whose working copies refer to one, except some: the first of them, for a message. */
+/**
+ * The titles of some entries outside the bin whose working copies refer to this one, for a message; without those in `except`.
+ */
 async function otherReferrers(
   transaction: Transaction,
   site: Site,
@@ -63,11 +65,11 @@ async function otherReferrers(
   const others = (await workingCopiesReferringTo(transaction, id)).filter((other) => !except.has(other))
   const copies = await workingCopiesOf(transaction, site, others.slice(0, 100))
   const order = [site.settings.defaultLocale, ...localeTags(site.settings)]
-  // Of types that are gone: nobody can open them.
+  // Entries of removed types cannot be opened.
   return [...copies.values()].map((copy) => ({ title: titleOf(copy.type, copy.document, order), inBin: false }))
 }
 
-/** Takes an entry out of the bin, as it was. */
+/** Restores an entry from the bin, as it was. */
 export async function restoreFromBin(
   transaction: Transaction,
   act: Act,
@@ -84,7 +86,7 @@ export async function restoreFromBin(
   return copy
 }
 
-/** @throws WisteriaError `notFound` that says what was looked for. */
+/** @throws WisteriaError `notFound` with the id. */
 async function requireBinned(reader: Reader, site: Site, id: string): Promise<WorkingCopy> {
   const copy = await binnedCopyOf(reader, site, id)
   if (!copy)
@@ -137,7 +139,7 @@ export const binRoutes: readonly Route[] = [
   route({
     method: 'GET',
     path: base,
-    summary: `What was deleted in the last ${binKeptDays} days, the newest first, and when it is deleted permanently.`,
+    summary: `Entries deleted in the last ${binKeptDays} days, newest first, and when each is deleted permanently.`,
     permission: 'draft.read',
     query: z.object({ after: z.string().max(100).optional() }),
     handle: async ({ kernel, site, query }) => ({ body: await binOf(kernel, site, query.after) }),

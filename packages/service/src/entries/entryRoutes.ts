@@ -150,7 +150,7 @@ export const entryRoutes: readonly Route[] = [
     path: `${entryPath}/presence`,
     insteadOfDryRun: 'It changes nothing that is stored.',
     summary:
-      'Says that you have the entry open, `at` a field, or that you `left`; answers who else has it open, and its version. Say it every 15 seconds.',
+      'Reports that you have the entry open, `at` a field, or that you `left`; answers who else has it open, and its version. Send it every 15 seconds.',
     permission: 'member.self',
     body: z.strictObject({ at: z.string().max(500).nullable().optional(), left: z.boolean().optional() }),
     handle: async ({ kernel, site, params, actor, body }) => {

@@ -62,7 +62,7 @@ export const historyRoutes: readonly Route[] = [
   route({
     method: 'POST',
     path: `${entryPath}/revisions`,
-    summary: 'Seals the open revision: the next save begins another.',
+    summary: 'Seals the newest revision: the next save begins another.',
     permission: 'entry.write',
     handle: (request) =>
       request.write(async (transaction) => {
@@ -115,7 +115,7 @@ export const historyRoutes: readonly Route[] = [
     method: 'POST',
     path: `${entryPath}/restore`,
     summary:
-      'Puts the working copy back to a revision, or to what is public: as a whole, or only the fields that `places` names. A save like any other: nothing becomes public, and nothing is lost.',
+      'Restores the working copy from a revision, or from what is public: as a whole, or only the fields in `places`. A save like any other: nothing becomes public, and nothing is lost.',
     permission: 'entry.translate',
     idempotent: true,
     body: z.strictObject({
@@ -156,7 +156,7 @@ export const historyRoutes: readonly Route[] = [
   }),
 ]
 
-/** What a revision holds in fields that the model no longer has, under the names that they had when it was written. */
+/** The values of a revision in fields that the model no longer has, under the names of that time. */
 async function goneValues(
   reader: Reader,
   site: Site,

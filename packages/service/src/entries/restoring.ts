@@ -5,9 +5,9 @@ import { documentAt } from './versionRef.js'
 import { saveEdits, type Author } from '../workingCopies/saving.js'
 
 /**
- * Saves a working copy as it was in another state, as a whole or at some places. The state until now becomes a
- * revision of its own, also within one sitting: there is a way back from this too.
- * @returns the entry, and how many edits that took.
+ * Saves a working copy as it was in another state, as a whole or at some places. The present state becomes a revision of its own,
+ * also within one sitting, so that this can be undone too.
+ * @returns the entry, and the number of edits.
  */
 export async function restoreTo(
   kernel: Kernel,

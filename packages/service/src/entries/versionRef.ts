@@ -9,7 +9,7 @@ import {
 } from '@wisteria/store'
 import { readersSee } from '../publishing/publishProblems.js'
 
-/** A revision of an entry. @throws WisteriaError `notFound` that says which there are. */
+/** A revision of an entry. @throws WisteriaError `notFound` with the numbers that exist. */
 export async function requireRevision(reader: Reader, copy: WorkingCopy, number: number): Promise<StoredRevision> {
   const revision = await revisionOf(reader, copy.id, number)
   if (!revision)

@@ -21,7 +21,7 @@ import { version } from '../kernel/version.js'
 const bodyLimit = '10mb'
 /** With less room than this on its disk, in bytes, the service cannot be relied on to save. */
 const roomNeeded = 5_000_000
-/** Of routes that anybody may call. */
+/** Routes that are open to everybody. */
 const openBodyLimit = '16kb'
 
 /** Where the built console lies beside this package. */
@@ -74,13 +74,13 @@ export function buildApp(kernel: Kernel): Express {
   }
   const methods = new Map<string, string[]>()
   for (const route of routes) {
-    // Reads are answered before they come here.
+    // Reads are answered before Express.
     if (readRoutes.includes(route)) continue
     const path = route.path.replaceAll(/\{(\w+)\}/g, ':$1')
     methods.set(path, [...(methods.get(path) ?? []), route.method])
     const parse = parserOf(route)
     app[route.method.toLowerCase() as 'get'](path, (request: ExpressRequest, response: Response) => {
-      // What goes wrong in sending is told too: an error that nobody catches would end the service.
+      // Errors while sending are logged too: an uncaught one would end the service.
       serve(kernel, route, request, () => parse(request, response))
         .then((answer) => send(response, request, answer))
         .catch((error: unknown) => sendError(kernel, response, idOf(request), fromExpress(error)))
@@ -119,7 +119,7 @@ function serveConsole(app: Express): void {
   app.get('/console/{*path}', (_, response) => response.sendFile('index.html', { root: consoleFolder }))
 }
 
-/** Reads the body of a route's requests as JSON: little of it where anybody may send one. */
+/** Reads the body of a route's requests as JSON, with a small limit on routes that are open to everybody. */
 function parserOf(route: Route): (request: ExpressRequest, response: Response) => Promise<unknown> {
   const read = express.json({
     limit: route.permission === 'anyone' ? openBodyLimit : bodyLimit,
@@ -169,7 +169,7 @@ async function serve(
 
 function send(response: Response, request: ExpressRequest, answer: Answer): void {
   for (const [name, value] of Object.entries(answer.headers ?? {})) response.setHeader(name, value)
-  // What the Edit API says is for one person, now.
+  // Answers of the Edit API are for one caller, and change.
   if (!response.hasHeader('Cache-Control')) response.setHeader('Cache-Control', 'no-store')
   const status = statusOf(answer)
   response.status(status)
@@ -197,7 +197,7 @@ function send(response: Response, request: ExpressRequest, answer: Answer): void
 
 const idOf = (request: ExpressRequest): string => String((request as ExpressRequest & { id?: unknown }).id ?? '')
 
-/** What Express and its body parser refuse, in our words. */
+/** Refusals of Express and its body parser, in our words. */
 function fromExpress(error: unknown): unknown {
   if (error instanceof WisteriaError) return error
   if (error instanceof Error && error.cause instanceof WisteriaError) return error.cause

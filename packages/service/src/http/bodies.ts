@@ -3,7 +3,7 @@ import type { IncomingMessage, Server, ServerResponse } from 'node:http'
 import type { Socket } from 'node:net'
 import { PassThrough, type Readable } from 'node:stream'
 
-/** The body of a request as a stream of its own: whoever reads it may fail without ending the request. */
+/** The body of a request as a separate stream: reading it may fail without ending the request. */
 export function fileIn(request: IncomingMessage): Readable {
   const file = new PassThrough()
   request.pipe(file)
@@ -15,7 +15,7 @@ export function fileIn(request: IncomingMessage): Readable {
   return file
 }
 
-/** For so long a body may bring nothing, and what is left of one may come after its answer, in milliseconds. */
+/** How long a body may send nothing, and how long the rest of one may take after its answer, in milliseconds. */
 const longestSilence = 60_000
 
 interface Coming {
@@ -28,9 +28,9 @@ interface Coming {
 }
 
 /**
- * Watches bodies as they come. One that stops coming ends its request, however long it has been coming: a large file on a slow
- * line is let through, and a connection that was left half open is not. What is left of one that was refused is passed over, so
- * that the next request on its connection is read.
+ * Watches bodies while they arrive. One that stops for too long ends its request, however long it took until then: a large file on
+ * a slow line passes, and a connection left half open does not. The rest of a refused body is dropped, so that the next request on
+ * its connection is read.
  * @returns a function that stops watching.
  */
 export function watchBodies(server: Server, silence = longestSilence): () => void {
@@ -55,7 +55,7 @@ export function watchBodies(server: Server, silence = longestSilence): () => voi
       for (const [request, body] of open) {
         const { socket } = body
         if (request.complete || socket.destroyed) open.delete(request)
-        // A body that nobody reads yet waits for us, and not for the sender.
+        // While nothing reads a body, the pause is ours and not the sender's.
         else if (!body.isAnswered && (socket.bytesRead !== body.bytes || request.readableFlowing !== true))
           open.set(request, { ...body, bytes: socket.bytesRead, since: now })
         else if (now - body.since >= silence) socket.destroy()

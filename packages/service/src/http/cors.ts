@@ -18,14 +18,14 @@ const exposed = [
 
 const none: readonly string[] = []
 
-/** What an answer says to the page that asks for it: only registered front ends may read it. */
+/** CORS headers of an answer: only pages of registered front ends may read it. */
 export function corsHead({ headers }: IncomingMessage, snapshot: SiteSnapshot | undefined): readonly string[] {
   const { origin } = headers
   if (origin === undefined || !snapshot?.origins.has(origin)) return none
   return ['Access-Control-Allow-Origin', origin, 'Access-Control-Expose-Headers', exposed]
 }
 
-/** What a page is told that asks whether it may ask; without the origin's own header it says nothing. */
+/** The answer to a preflight request; without the origin's header it allows nothing. */
 export const preflightHead: readonly string[] = [
   'Access-Control-Allow-Methods', 'GET, HEAD, POST',
   'Access-Control-Allow-Headers', 'Authorization, Content-Type, If-None-Match, Last-Event-ID',

@@ -8,7 +8,7 @@ export type Encoding = 'br' | 'gzip'
 /** Shorter answers gain nothing. */
 export const shortest = 1_000
 
-/** By header: the same few come again and again. */
+/** By header: the same few are sent again and again. */
 const chosen = new LRUCache<string, Encoding | 'identity'>({
   max: 200,
   maxSize: 100_000,

@@ -11,7 +11,7 @@ import type { Answer, Route, SiteRequest } from '../kernel/route.js'
 import type { Identified } from '../access/memberships.js'
 import { attemptsOf } from '../access/attempts.js'
 
-/** A request as it came in, whoever took it. */
+/** A request, from Express or from the front. */
 export interface Incoming {
   readonly method: string
   /** Path and query. */
@@ -19,7 +19,7 @@ export interface Incoming {
   readonly params: Readonly<Record<string, string>>
   readonly query: Readonly<Record<string, unknown>>
   readonly headers: IncomingHttpHeaders
-  /** Reads the body, once whoever asks is known and may: a text is parsed by nobody else. */
+  /** Reads the body, after access is decided: nobody else's body is parsed. */
   readonly body: () => unknown
   readonly file: Readable
   /** The network address that it came from. */
@@ -27,8 +27,8 @@ export interface Incoming {
 }
 
 /**
- * One request of one route: whether whoever asks may, and what they sent.
- * @param site undefined where the route has one that is not there.
+ * Executes one request of one route: checks access and form, then handles it.
+ * @param site undefined where the route has one that does not exist.
  */
 export async function executeRoute(
   kernel: Kernel,
@@ -40,7 +40,7 @@ export async function executeRoute(
   const { params, headers, method, url } = incoming
   if (route.path.includes('{site}') && !site)
     throw new WisteriaError('notFound', `There is no site \`${params['site']!.slice(0, 60)}\`.`)
-  // Who may not be here learns nothing of what their request would have meant.
+  // A caller without access does not learn how the request would have been read.
   requirePermission(caller, permissionOf(route, route.permission === 'edition' ? incoming.query : {}), site)
   const isDryRun = asksForDryRun(route, headers['dry-run'])
   const query = readQuery(route.query, incoming.query)

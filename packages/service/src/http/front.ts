@@ -27,7 +27,7 @@ const base = '/read/v1/'
 /** More statements at once only make each of them slower. */
 const atOnce = 16
 const maxWaiting = 2_000
-/** GraphQL asked by POST is kept by its text, as far as that is one that a program would send again. */
+/** GraphQL by POST is cached by its text, if it is short enough to be sent again by a program. */
 const longestKeptBody = 20_000
 
 /** One request while it is answered. */
@@ -37,13 +37,13 @@ interface Reading {
   readonly url: string
   readonly snapshot: SiteSnapshot | undefined
   readonly identified: Identified
-  /** Headers of every answer to it: who may read it in a browser, and what is left of their quota. */
+  /** Headers of every answer to it: CORS, and the rest of the caller's quota. */
   readonly head: readonly string[]
 }
 
 /**
- * Answers reads before Express sees them: what was answered lately from memory, the rest by the same table of routes.
- * Everything else goes on to Express.
+ * Answers reads before Express sees them: recent answers from memory, the rest by the same table of routes. Everything else is
+ * passed to Express.
  */
 export class Front {
   readonly #kernel: Kernel
@@ -66,7 +66,7 @@ export class Front {
     this.#rateLimiter = new RateLimiter(kernel.options.readRate, () => kernel.now)
     this.#metrics = metricsOf(kernel)
     this.#fieldReads = fieldReadsOf(kernel)
-    this.#metrics.watch('wisteria_response_cache_bytes', 'Bytes of kept answers.', () => this.#cache.bytes)
+    this.#metrics.watch('wisteria_response_cache_bytes', 'Bytes of cached answers.', () => this.#cache.bytes)
     this.#metrics.watch('wisteria_reads_waiting', 'Reads that wait for their turn.', () => this.#queue.waiting)
   }
 
@@ -139,7 +139,8 @@ export class Front {
     try {
       const matched = this.#routing.match(request.method!, url)
       if (!matched) {
-        // What is no read, like exchanging a preview code, is served by Express; pages of front ends may ask for it too.
+        // Requests that are no reads, such as exchanging a preview code, are served by Express; pages of front ends may send them
+        // too.
         for (let index = 0; index < head.length; index += 2) response.setHeader(head[index]!, head[index + 1]!)
         return this.#others(request, response)
       }
@@ -152,7 +153,7 @@ export class Front {
           return this.#sendCached(reading, names[0], cached, 'wisteria; hit')
       }
       const stream = await this.#queue.run(who, () => this.#fresh(reading, matched, text, names))
-      // A stream lasts for minutes: it is nobody's turn.
+      // A stream lasts for minutes, so it takes no place in the queue.
       if (stream) await sendStream(response, stream)
     } catch (error) {
       this.#refuse(request, response, head, error)
@@ -170,7 +171,7 @@ export class Front {
     const query = parseQuery(url.slice(path.length + 1)) as Record<string, unknown>
     if (snapshot) requireGeneration(snapshot.site, query['generation'])
     const { 'if-none-match': _, ...headers } = request.headers
-    // An own object for this request, so that what it reads can be told apart from what others do.
+    // An object for this request alone, so that its reads are kept apart.
     const caller = { ...identified.caller }
     const reads = this.#fieldReads.record(caller)
     const { method } = request
@@ -251,7 +252,7 @@ export class Front {
     response.end(request.method === 'HEAD' ? undefined : form.body)
   }
 
-  /** Notes the fields that a kept answer reads: once a minute for each key, as reading them would be. */
+  /** Notes the fields that a cached answer reads, once a minute for each key, as for an answer that is not cached. */
   #note(cached: CachedAnswer, { snapshot }: Reading, { caller }: Identified): void {
     if (caller.is !== 'key' || cached.reads.length === 0) return
     const minute = Math.floor(this.#kernel.now / 60_000)
@@ -308,18 +309,18 @@ const whoAsks = (address: string, { caller, actor }: Identified): string =>
 const mayRead = ({ caller }: Identified, { site }: SiteSnapshot): boolean =>
   decide(caller, 'published.read', { siteIsOpen: site.isOpen }).allowed
 
-/** The name that an answer to a request is kept under: everything that its bytes depend on. */
+/** The cache key of a request: everything that the bytes of its answer depend on. */
 function nameOf({ stamp }: SiteSnapshot, { headers }: IncomingMessage, url: string): string {
   const key = `${stamp} ${url}`
   if (negotiates(url)) return `${key} ${headers['accept-language'] ?? ''}`
   return url.includes('/graphql') ? `${key} ${headers.accept ?? ''}` : key
 }
 
-/** Whether an address asks for the language of whoever asks, however it is written: letters may be escaped (`%61` is an a). */
+/** Whether the address has `locale=auto`, also with escaped letters (`%61` is an a). */
 const negotiates = (url: string): boolean =>
   url.includes('locale=auto') || (/%[67]/.test(url) && decode(url).includes('locale=auto'))
 
-/** All names of an answer: as it was asked for, and in the one form that other spellings of the same question share. */
+/** All keys of an answer: the request as it was sent, and the one form that other spellings of it share. */
 function namesOf(snapshot: SiteSnapshot, request: IncomingMessage, url: string, text: string | undefined): string[] {
   if (text !== undefined)
     return text.length > longestKeptBody
@@ -340,7 +341,7 @@ const formOf = (head: readonly string[], body: Buffer, tag: string): Form => ({
   tag,
 })
 
-/** A form's headers without those that are about its bytes. */
+/** Headers of a form without those about its bytes. */
 const bareHead = (head: readonly string[]): readonly string[] => head.slice(0, -4)
 
 function cachedForm(

@@ -6,11 +6,11 @@ import type { Answer } from '../kernel/route.js'
 
 const keptHours = 24
 
-/** What a request is remembered by: the caller's key, and what was asked. */
+/** The key of a remembered request: the caller's idempotency key, and the request. */
 export interface Remembered {
   readonly caller: string
   readonly key: string
-  /** A digest of method, path and body: the same key with another one is a mistake. */
+  /** A digest of method, path and body: the same key with another digest is refused. */
   readonly request: string
 }
 
@@ -34,8 +34,8 @@ export function rememberedAs(
 }
 
 /**
- * Does the work once: under a key that was used within the day, answers what was answered then. Looked up and stored in
- * the transaction of the work itself, so two at once do it once, and a crash forgets both or neither.
+ * Does the work once: a key used within the day answers what it answered then. Looked up and stored in the transaction of the work
+ * itself, so that two requests at once do it once, and a crash leaves both or neither.
  */
 export async function once(
   kernel: Kernel,
@@ -45,7 +45,7 @@ export async function once(
 ): Promise<Answer> {
   if (!as) return work()
   const kept = await keptAnswer(transaction, as.caller, as.key)
-  // What is older than a day is as good as forgotten, and is, within the hour.
+  // Keys older than a day are ignored, and deleted within the hour.
   if (kept && Date.parse(kept.at) < kernel.now - keptHours * 3_600_000)
     await forgetAnswer(transaction, as.caller, as.key)
   else if (kept) {

@@ -1,7 +1,7 @@
 import { collectDefaultMetrics, Counter, Gauge, Histogram, Registry } from 'prom-client'
 import { perKernel } from '../kernel/perKernel.js'
 
-/** What is counted of the running service, in Prometheus' text format. */
+/** Metrics of the running service, in Prometheus' text format. */
 export class Metrics {
   readonly registry = new Registry()
   readonly #reads = new Counter({
@@ -22,7 +22,7 @@ export class Metrics {
     registers: [this.registry],
   })
 
-  /** Adds what is looked at when somebody asks. */
+  /** Adds a value that is read on each request for metrics. */
   watch(name: string, help: string, value: () => number): void {
     new Gauge({
       name,
@@ -39,7 +39,7 @@ export class Metrics {
     this.#duration.observe(milliseconds / 1000)
   }
 
-  /** Begins to watch the process as a whole: memory, the event loop. */
+  /** Also measures the process as a whole: memory, the event loop. */
   watchProcess(): void {
     collectDefaultMetrics({ register: this.registry })
   }

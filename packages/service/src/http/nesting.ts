@@ -4,8 +4,8 @@ import { WisteriaError } from '@wisteria/core'
 export const maxNesting = 100
 
 /**
- * Looks at a JSON text before it is parsed, byte by byte: what nests without end would take the parser, and everything
- * after it, down.
+ * Checks the nesting of a JSON text before it is parsed, byte by byte: endless nesting would crash the parser, and everything after
+ * it.
  * @throws WisteriaError `badRequest` beyond `maxNesting` levels, with line and column.
  */
 export function requireShallow(text: Uint8Array): void {

@@ -1,4 +1,4 @@
-/** What is left of somebody's quota in a window. */
+/** The rest of a caller's quota in a window. */
 export interface Quota {
   readonly isOver: boolean
   /** Fields of RFC-to-be "RateLimit header fields for HTTP": names and values in turn. */
@@ -9,7 +9,7 @@ export interface Quota {
 
 const window = 60_000
 
-/** Counts requests by whoever asks, in windows of a minute. */
+/** Counts requests by caller, in windows of a minute. */
 export class RateLimiter {
   readonly #limit: number
   readonly #now: () => number

@@ -2,9 +2,9 @@ import { LRUCache } from 'lru-cache'
 import type { FieldRead } from '../read/fieldReads.js'
 import type { Encoding } from './encoding.js'
 
-/** One form of an answer, ready to be sent. */
+/** One encoding of an answer, ready to be sent. */
 export interface Form {
-  /** Names and values in turn, as `writeHead` takes them. */
+  /** Names and values in turn, the form of `writeHead`. */
   readonly head: readonly string[]
   readonly body: Buffer
   readonly tag: string
@@ -13,15 +13,15 @@ export interface Form {
 /** An answer that is the same for everybody who may ask, until the public generation moves. */
 export interface CachedAnswer {
   readonly plain: Form
-  /** When it may change by waiting, in milliseconds since the epoch. */
+  /** When it may change with the time, in milliseconds since the epoch. */
   readonly until: number
-  /** What a 304 says. */
+  /** Headers of a 304. */
   readonly notModified: readonly string[]
-  /** Compressed forms, made when they are first asked for. */
+  /** Compressed forms, made on the first request. */
   readonly encoded: Map<Encoding, Form>
-  /** The fields that it reads, to be noted for every key that asks. */
+  /** The fields that it reads, to be noted for every key. */
   readonly reads: readonly FieldRead[]
-  /** The minute in which a key last asked. */
+  /** The minute of a key's last request. */
   readonly noted: Map<string, number>
 }
 
@@ -31,19 +31,19 @@ interface CachedEntry {
   bytes: number
 }
 
-/** What an answer costs besides its bytes: objects, headers, places in maps. */
+/** The memory of an answer besides its bytes: objects, headers, entries of maps. */
 const overhead = 1_500
-/** An answer that would fill so much of the cache alone is not kept. */
+/** An answer that would fill so much of the cache alone is not cached. */
 const largestShare = 8
 
 /**
- * Answers by name, bounded in bytes; the one that was not asked for longest goes first. A name begins with the stamp of the
- * site's snapshot, so that an answer of an older generation is never found again.
+ * Answers by key, bounded in bytes; the least recently used is dropped first. A key begins with the stamp of the site's snapshot,
+ * so that an answer of an older generation is never found.
  */
 export class ResponseCache {
   readonly #limit: number
   readonly #byName = new Map<string, CachedEntry>()
-  /** What each costs, in the order in which they were asked for. An answer that goes takes its names along. */
+  /** The size of each, least recently used first. A dropped answer drops its keys. */
   readonly #sizes: LRUCache<CachedEntry, number>
 
   /** @param limit in bytes. */
@@ -71,7 +71,7 @@ export class ResponseCache {
     return cached.answer
   }
 
-  /** Keeps an answer under some names. @returns whether there was room. */
+  /** Caches an answer under some keys. @returns whether there was room. */
   set(names: readonly string[], answer: CachedAnswer): boolean {
     const bytes = answer.plain.body.length + overhead + names.reduce((sum, name) => sum + 2 * name.length, 0)
     if (bytes > this.#limit / largestShare) return false
@@ -85,7 +85,7 @@ export class ResponseCache {
     return true
   }
 
-  /** Keeps a compressed form beside the plain one. */
+  /** Stores a compressed form beside the plain one. */
   addForm(name: string, encoding: Encoding, form: Form): void {
     const cached = this.#byName.get(name)
     if (!cached || cached.answer.encoded.has(encoding)) return

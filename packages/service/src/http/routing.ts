@@ -1,7 +1,7 @@
 import { WisteriaError } from '@wisteria/core'
 import type { Route } from '../kernel/route.js'
 
-/** A route that an address belongs to, with what its placeholders stand for. */
+/** The route of an address, with the values of its placeholders. */
 export interface Matched {
   readonly route: Route
   readonly params: Readonly<Record<string, string>>

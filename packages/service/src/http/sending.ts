@@ -6,7 +6,7 @@ import { problemDetails } from '../kernel/problems.js'
 import { errorHeaders } from '../read/reading.js'
 import type { Answer } from '../kernel/route.js'
 
-/** What every answer says to browsers, whichever way it is sent. */
+/** Security headers of every answer. */
 export const guardHeaders = helmet({
   strictTransportSecurity: false,
   crossOriginResourcePolicy: { policy: 'cross-origin' },
@@ -23,7 +23,7 @@ export const guardHeaders = helmet({
   },
 })
 
-/** What of it is about data; the rest is about pages, and there are none among reads. */
+/** The headers for data; the others are for pages, and reads have none. */
 const aboutData = ['Content-Security-Policy', 'Cross-Origin-Resource-Policy', 'X-Content-Type-Options']
 
 /** The same for answers of data, as a flat list of names and values: they are sent without Express. */
@@ -37,7 +37,7 @@ export const dataHead: readonly string[] = (() => {
   return said
 })()
 
-/** The status of an answer, when it does not say it. */
+/** The status of an answer that does not set one. */
 export const statusOf = ({ status, body, text, path, stream }: Answer): number =>
   status ?? (body === undefined && text === undefined && path === undefined && stream === undefined ? 204 : 200)
 
@@ -45,7 +45,7 @@ export const statusOf = ({ status, body, text, path, stream }: Answer): number =
 export const bytesOf = ({ text, body }: Answer): Buffer =>
   Buffer.isBuffer(text) ? text : Buffer.from(text ?? (body === undefined ? '' : JSON.stringify(body)))
 
-/** Sends what comes piece by piece, until it ends or nobody listens any more. */
+/** Sends pieces as they come, until the end or until the receiver is gone. */
 export async function sendStream(response: ServerResponse, stream: NonNullable<Answer['stream']>): Promise<void> {
   const gone = new AbortController()
   response.once('close', () => gone.abort())
@@ -64,7 +64,7 @@ export interface SentError {
   readonly text: string
 }
 
-/** What is said of an error; what nobody foresaw is logged. */
+/** Sends an error as problem details; an unexpected one is logged. */
 export function errorAnswer(kernel: Kernel, id: string, error: unknown): SentError {
   if (!(error instanceof WisteriaError) || error.code === 'internal')
     kernel.logger.error({ err: error, requestId: id }, 'a request failed')

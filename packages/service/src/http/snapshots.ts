@@ -5,12 +5,12 @@ import type { Kernel } from '../kernel/kernel.js'
 import type { Identified } from '../access/memberships.js'
 import { identify, keyMark } from '../access/callers.js'
 
-/** What a read needs to know of a site before it looks at anything. */
+/** A site as a read needs it before anything else. */
 export interface SiteSnapshot {
   readonly site: Site
   /** Origins whose pages may read it. */
   readonly origins: ReadonlySet<string>
-  /** The same for as long as every published answer is: part of the name under which answers are kept. */
+  /** The same for as long as every published answer is: part of the key of cached answers. */
   readonly stamp: string
 }
 
@@ -23,8 +23,8 @@ interface Kept<Value> {
 const maxKept = 1000
 
 /**
- * Sites and access keys as they were after the newest commit. Everything that changes them goes through one queue of writes
- * in this process, so that counting commits is enough to know whether they still hold.
+ * Sites and access keys as of the newest commit. All changes of them pass through one queue of writes in this process, so counting
+ * commits is enough to know whether they are current.
  */
 export class Snapshots {
   readonly #kernel: Kernel
@@ -61,7 +61,7 @@ export class Snapshots {
     return value
   }
 
-  /** Who asks. Only access keys are remembered: sessions and grants end by the clock. */
+  /** The caller. Only access keys are remembered: sessions and grants expire with the time. */
   caller(
     headers: IncomingHttpHeaders,
     method: string,

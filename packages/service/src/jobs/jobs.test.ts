@@ -32,7 +32,7 @@ const kernel = {
   at: '2031-01-02',
   write: (work: Parameters<Database['write']>[0]) => database.write(work),
 } as unknown as Kernel
-/** A kind whose jobs take so many steps. */
+/** A kind whose jobs take a number of steps. */
 const counting: JobKind = {
   name: 'counting',
   permission: 'entry.write',

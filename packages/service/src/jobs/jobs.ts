@@ -3,23 +3,23 @@ import { endJob, firstJobOfEachSite, summaryOf, type Job, type JobSummary } from
 import type { Kernel } from '../kernel/kernel.js'
 import type { Work } from '../worker/loop.js'
 
-/** One step of a job in a transaction of its own. @returns whether there is more to do. */
+/** One step of a job in a transaction of its own. @returns whether more steps follow. */
 export type JobStep = (job: Job) => Promise<boolean>
 
-/** How a kind of job goes on, and what is put right when it does not end well. */
+/** How a kind of job continues, and how it cleans up when it does not end well. */
 export interface JobKind {
   /** As its jobs are stored and shown. */
   readonly name: string
-  /** What somebody needs to stop it. */
+  /** The permission to stop it. */
   readonly permission: Permission
   readonly step: JobStep
-  /** After it was stopped or has failed: removes what it had made. */
+  /** After it was stopped or has failed: removes its unfinished work. */
   readonly abandon: (job: Job, state: 'stopped' | 'failed', message: string) => Promise<void>
 }
 
 /**
- * Long work, step by step. The jobs of a site are done one after the other, those of different sites side by side, in turns.
- * What a step does is committed with its progress: after a crash a job goes on where it was.
+ * Jobs, step by step. Those of a site run one after the other, those of different sites take turns. The work of a step is committed
+ * with its progress, so after a crash a job continues where it was.
  */
 export class Jobs implements Work<Job> {
   readonly name = 'jobs'
@@ -30,7 +30,7 @@ export class Jobs implements Work<Job> {
   readonly #turns = new Map<string, number>()
   #turn = 0
 
-  /** @param kinds every kind of job that there is. */
+  /** @param kinds every kind of job. */
   constructor(kernel: Kernel, kinds: readonly JobKind[]) {
     this.#kernel = kernel
     this.#kinds = new Map(kinds.map((kind) => [kind.name, kind]))
@@ -51,7 +51,7 @@ export class Jobs implements Work<Job> {
       .slice(0, most)
   }
 
-  /** Whoever begins a job wakes the loop, and so does the end of each step. */
+  /** A new job wakes the loop, and so does the end of each step. */
   next(): Promise<undefined> {
     return Promise.resolve(undefined)
   }
@@ -72,7 +72,7 @@ export class Jobs implements Work<Job> {
     await this.#kinds.get(job.kind)?.abandon(job, 'failed', error instanceof Error ? error.message : String(error))
   }
 
-  /** What somebody needs to stop a job. */
+  /** The permission to stop a job. */
   permissionFor(job: Job): Permission {
     return this.#kinds.get(job.kind)?.permission ?? 'operate'
   }
@@ -84,7 +84,7 @@ export class Jobs implements Work<Job> {
     else await this.#failUnknown(job)
   }
 
-  /** Of a kind that another version of the service knows. */
+  /** Of a kind that only another version of the service knows. */
   #failUnknown(job: Job): Promise<void> {
     const message = `This version of the service does not know jobs of the kind \`${job.kind}\`.`
     return this.#kernel.write((transaction) =>

@@ -7,7 +7,7 @@ import { jobView } from './jobs.js'
 
 const base = '/edit/v1/sites/{site}/jobs'
 
-/** @throws WisteriaError `notFound` that says what was looked for. */
+/** @throws WisteriaError `notFound` with the id. */
 export async function requireJob(kernel: Kernel, site: Site, id: string): Promise<Job> {
   return (await jobOnSite(kernel.database, site.id, id)) ?? noJob(site, id)
 }
@@ -23,7 +23,7 @@ export const jobRoutes: readonly Route[] = [
   route({
     method: 'GET',
     path: base,
-    summary: 'Long work of the site, newest first: how far it is, and how it ended.',
+    summary: 'The jobs of the site, newest first: their progress, and how they ended.',
     permission: 'model.read',
     handle: async ({ kernel, site }) => ({
       body: { jobs: (await jobsOf(kernel.database, site.id, maxShown)).map(jobView) },

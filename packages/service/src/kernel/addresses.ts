@@ -1,12 +1,12 @@
 import type { IncomingMessage } from 'node:http'
 import proxyAddress from 'proxy-addr'
 
-/** Whether a network address is a proxy's whose word on where a request comes from is taken. */
+/** Whether a network address belongs to a proxy whose `X-Forwarded-For` is believed. */
 export type Trust = (address: string, hop: number) => boolean
 
 /**
  * @param proxies addresses, ranges (`10.0.0.0/8`) or `loopback`, separated by commas; empty for none.
- * @throws TypeError where one of them is no address.
+ * @throws TypeError where one of them is not an address.
  */
 export function trustOf(proxies: string): Trust {
   const list = proxies
@@ -16,6 +16,6 @@ export function trustOf(proxies: string): Trust {
   return list.length === 0 ? () => false : proxyAddress.compile(list)
 }
 
-/** Where a request comes from: the nearest address that is no trusted proxy's. */
+/** The address of a request: the nearest one that is not a trusted proxy's. */
 export const addressOf = (request: IncomingMessage, trust: Trust): string =>
   request.headers['x-forwarded-for'] === undefined ? (request.socket.remoteAddress ?? '') : proxyAddress(request, trust)

@@ -1,7 +1,7 @@
 import { WisteriaError } from '@wisteria/core'
 import type { z } from 'zod'
 
-/** Where a page ended, as a text that says nothing to anybody else. */
+/** The end of a page, as an opaque text. */
 export const writeCursor = (parts: readonly unknown[]): string =>
   Buffer.from(JSON.stringify(parts)).toString('base64url')
 

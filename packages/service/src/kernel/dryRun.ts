@@ -3,7 +3,7 @@ import type { Transaction } from '@wisteria/store'
 import type { Kernel } from './kernel.js'
 import type { Answer, Route } from './route.js'
 
-/** The header that asks what would come of a request, and stands in its answer. */
+/** The header that asks for a dry run, also set on its answer. */
 export const dryRunHeader = 'Dry-Run'
 
 /** Whether a route changes something of a site in one transaction, which can be tried and rolled back. */
@@ -12,7 +12,7 @@ export const hasDryRun = ({ method, path, insteadOfDryRun }: Route): boolean =>
 
 /**
  * Whether a request asks for a dry run.
- * @throws WisteriaError where it cannot have one: it would do what it was asked only to try.
+ * @throws WisteriaError where the route cannot have one: it would really do it.
  */
 export function asksForDryRun(route: Route, header: string | readonly string[] | undefined): boolean {
   if (header === undefined || route.method === 'GET') return false
@@ -25,14 +25,14 @@ export function asksForDryRun(route: Route, header: string | readonly string[] |
   )
 }
 
-/** Thrown to roll back, with what would have been answered. */
+/** Thrown to roll back, with the answer. */
 class Tried extends Error {
   constructor(readonly answer: Answer) {
     super('Tried, and rolled back.')
   }
 }
 
-/** Does the work and rolls all of it back. @returns what would have been answered. */
+/** Does the work and rolls all of it back. @returns the answer. */
 export async function tryOut(kernel: Kernel, work: (transaction: Transaction) => Promise<Answer>): Promise<Answer> {
   try {
     await kernel.write(async (transaction) => {

@@ -7,7 +7,7 @@ export function requireIfMatch(header: string | undefined, etag: string): assert
 }
 
 /**
- * Whether what somebody read is still what is stored (RFC 9110, 13.1.1). Without the header it is.
+ * Whether the version that a caller read is still the stored one (RFC 9110, 13.1.1). True without the header.
  * @throws WisteriaError `badRequest` where the header is not a list of ETags.
  */
 export function meetsIfMatch(header: string | undefined, etag: string): boolean {
@@ -22,7 +22,7 @@ export function meetsIfMatch(header: string | undefined, etag: string): boolean 
 }
 
 /**
- * Whether somebody has an answer already, by `If-None-Match` (RFC 9110, 13.1.2). It compares weakly, so that a compressed copy
+ * Whether a caller has an answer already, by `If-None-Match` (RFC 9110, 13.1.2). The comparison is weak, so that a compressed copy
  * counts as the same.
  */
 export const meetsIfNoneMatch = (header: string | undefined, etag: string): boolean =>

@@ -1,8 +1,8 @@
 import { WisteriaError } from '@wisteria/core'
 
 /**
- * Lets so many run at a time. Those who wait are taken in turns by whom they come from, so that one who asks for very much
- * holds up nobody but themselves.
+ * Runs a limited number at a time. Waiting requests are taken in turns by caller, so that a caller with very many holds up only its
+ * own.
  */
 export class FairQueue {
   readonly #atOnce: number
@@ -54,7 +54,7 @@ export class FairQueue {
     const [who, waiting] = first
     this.#waiting.delete(who)
     const resolve = waiting.shift()!
-    // Whoever has more to ask stands at the end of the line again.
+    // A caller with more requests goes to the end of the line.
     if (waiting.length > 0) this.#waiting.set(who, waiting)
     this.#count--
     resolve()

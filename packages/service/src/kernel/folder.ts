@@ -10,11 +10,11 @@ import {
 } from '@wisteria/store'
 import { OptionError } from './options.js'
 
-/** Who is told of every event, in the transaction that it happens in. */
+/** The subscribers of every event, called in its transaction. */
 const subscribers: readonly Subscriber[] = [queueDeliveries]
 
 /**
- * Takes a data folder for this process and opens its database.
+ * Locks a data folder for this process and opens its database.
  * @throws OptionError, in a sentence, where it cannot be used.
  */
 export async function openFolder(

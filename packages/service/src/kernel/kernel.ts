@@ -6,26 +6,26 @@ import type { Logger } from 'pino'
 import type { ServiceOptions } from './options.js'
 import { trustOf, type Trust } from './addresses.js'
 
-/** Long work, for those who begin or end it. */
+/** The jobs, to begin or end one. */
 export interface JobsAtWork {
   wake(): void
   abandon(job: Job): Promise<void>
   permissionFor(job: Job): Permission
 }
 
-/** What every part of the running service works with. */
+/** Everything that each room of the running service uses. */
 export class Kernel {
   readonly database: Database
   readonly options: ServiceOptions
   readonly logger: Logger
   readonly environment: Environment
-  /** Proxies whose word on where a request comes from is taken. */
+  /** Proxies whose `X-Forwarded-For` is believed. */
   readonly trusted: Trust
-  /** Where the service is reached, without a slash at the end. Known once it listens. */
+  /** The address of the service, without a slash at the end. Set once it listens. */
   baseUrl = ''
   /** Set when the service starts. */
   jobs!: JobsAtWork
-  /** Aborted when the service stops: whoever keeps a connection open lets go of it then. */
+  /** Aborted when the service stops: streams close their connections. */
   readonly ending = new AbortController()
   readonly #committed = new EventEmitter()
 
@@ -48,7 +48,7 @@ export class Kernel {
     return new Date(this.now).toISOString()
   }
 
-  /** One transaction; those who wait for changes are told after it has committed. `isRepeatable` is the database's. */
+  /** One transaction; waiting streams and loops are notified after it has committed. `isRepeatable` is the database's. */
   async write<Result>(work: (transaction: Transaction) => Promise<Result>, isRepeatable = false): Promise<Result> {
     const result = await this.database.write(work, isRepeatable)
     this.#committed.emit('committed')

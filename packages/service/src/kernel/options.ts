@@ -22,7 +22,7 @@ interface Option {
   readonly help: string
 }
 
-/** Every option of the service, once: flags, environment variables, help and documentation come from here. */
+/** Every option of the service, declared once: flags, environment variables, help and documentation come from here. */
 export const serviceOptions = {
   data: {
     schema: z.string().min(1),
@@ -58,7 +58,7 @@ export const serviceOptions = {
     schema: number(1, 4096),
     default: 100,
     placeholder: 'MB',
-    help: 'The largest file that is taken, in megabytes.',
+    help: 'The largest file that is accepted, in megabytes.',
   },
   responseCache: {
     schema: number(0, 4096),
@@ -70,7 +70,7 @@ export const serviceOptions = {
     schema: number(0, 10_000_000),
     default: 30_000,
     placeholder: 'N',
-    help: 'Requests of the Read API that a key may make in a minute; 0 for as many as it likes.',
+    help: 'Requests of the Read API that a key may make in a minute; 0 for no limit.',
   },
   trustProxy: {
     schema: z.string().refine((list) => {
@@ -123,7 +123,7 @@ export interface ServiceOptions {
   readonly allowPrivateAddresses: boolean
 }
 
-/** An option that cannot be used, as a sentence for whoever starts the service. */
+/** An option that cannot be used, in a sentence. */
 export class OptionError extends Error {
   override readonly name = 'OptionError'
 }

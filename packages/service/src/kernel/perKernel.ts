@@ -1,6 +1,6 @@
 import type { Kernel } from './kernel.js'
 
-/** State that a room keeps for each running service: made when it is first asked for, and gone with the service. */
+/** State of a room for each running service: made on first use, dropped with the service. */
 export function perKernel<State>(make: (kernel: Kernel) => State): (kernel: Kernel) => State {
   const kept = new WeakMap<Kernel, { readonly state: State }>()
   return (kernel) => {

@@ -2,7 +2,7 @@ import { decide, WisteriaError, type Caller, type Permission, type Resource } fr
 import type { Site } from '@wisteria/store'
 import type { Route } from './route.js'
 
-/** The permission that a request of a route needs: `edition` depends on which one it asks for. */
+/** The permission that a request of a route needs: with `edition` it depends on the edition in the request. */
 export const permissionOf = (route: Route, query: unknown): Permission =>
   route.permission !== 'edition'
     ? route.permission

@@ -1,10 +1,10 @@
 import { didYouMean, errorCodes, pointerTo, WisteriaError, type Problem } from '@wisteria/core'
 import type { z } from 'zod'
 
-/** Nobody mends more at once. */
+/** More problems at once help nobody. */
 const maxProblems = 50
 
-/** An error as RFC 9457 problem details. Anything that is not ours is told as little of as possible. */
+/** An error as RFC 9457 problem details. An unexpected error reveals as little as possible. */
 export function problemDetails(error: unknown, requestId: string): { status: number; body: Record<string, unknown> } {
   const refusal =
     error instanceof WisteriaError
@@ -37,7 +37,7 @@ const isDiskFull = (error: unknown): boolean => {
   return ['SQLITE_FULL', 'ENOSPC'].includes(code ?? parent?.code ?? '')
 }
 
-/** Reads query parameters; an unknown one is named, with the nearest known. */
+/** Reads query parameters; an unknown one gets a suggestion. */
 export function readQuery(schema: z.ZodObject | undefined, query: Readonly<Record<string, unknown>>): unknown {
   const names = Object.keys(schema?.shape ?? {})
   const problems: Problem[] = []
@@ -119,7 +119,7 @@ function worded(issue: z.core.$ZodIssue): string {
     case 'too_big':
       return `must be at most ${issue.maximum}${issue.origin === 'string' ? ' characters' : ''}`
     case 'invalid_union':
-      // Zod's own message says nothing; a schema may say what would be right.
+      // Zod's own message is empty of content; a schema may have a better one.
       return issue.message === 'Invalid input' ? 'has the wrong form' : issue.message
     default:
       return issue.message.replace(/\.$/, '')

@@ -6,20 +6,20 @@ import type { z } from 'zod'
 import type { Kernel } from './kernel.js'
 
 export interface Answer {
-  /** 200 when left out; 204 when there is no body either. */
+  /** 200 when left out; 204 without a body. */
   readonly status?: number
   /** Printed as JSON. */
   readonly body?: unknown
-  /** Printed as it stands, instead of `body`. */
+  /** Sent as it is, instead of `body`. */
   readonly text?: string | Buffer
   /**
    * Until when it is the same for everybody who may ask, unless the public generation moves before, in milliseconds since the
    * epoch; never where it is left out.
    */
   readonly keptUntil?: number
-  /** Sent piece by piece, as they come, instead of `body`. The signal says that whoever asked has gone away. */
+  /** Sent piece by piece, instead of `body`. The signal is aborted when the receiver is gone. */
   readonly stream?: (gone: AbortSignal) => AsyncGenerator<string>
-  /** A file on the disk, sent instead of `body`; ranges of it may be asked for. */
+  /** A file on the disk, sent instead of `body`; ranges of it may be requested. */
   readonly path?: string
   readonly headers?: Readonly<Record<string, string>>
 }
@@ -27,9 +27,9 @@ export interface Answer {
 /** A request that has been read and allowed. */
 export interface Request<Query = unknown, Body = unknown> {
   readonly kernel: Kernel
-  /** Who asks. */
+  /** The caller. */
   readonly caller: Caller
-  /** Who asks, as events and revisions name them: `account:…`, `key:…`, `grant:…`. */
+  /** The caller as events and revisions name it: `account:…`, `key:…`, `grant:…`. */
   readonly actor: string
   readonly params: Readonly<Record<string, string>>
   readonly query: Query
@@ -38,11 +38,11 @@ export interface Request<Query = unknown, Body = unknown> {
   /** The body of a request that sends a file. */
   readonly file: Readable
   readonly method: string
-  /** The network address of who asks. */
+  /** The network address of the caller. */
   readonly address: string
-  /** Path and query as asked for. */
+  /** Path and query of the request. */
   readonly url: string
-  /** One transaction. What it answers is remembered under the request's idempotency key, if it has one. */
+  /** One transaction. Its answer is remembered under the request's idempotency key, if it has one. */
   write(work: (transaction: Transaction) => Promise<Answer>): Promise<Answer>
 }
 
@@ -51,27 +51,30 @@ export interface SiteRequest<Query = unknown, Body = unknown> extends Request<Qu
 }
 
 /**
- * A route of either API. The table of all of them is what Express serves, what the reference lists and what the access
- * test walks, so a route that nobody declared does not exist.
+ * A route of either API. Express serves the table of all of them, the reference lists it and the access test walks it, so an
+ * undeclared route does not exist.
  */
 export interface Route {
   readonly method: 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE'
   /** With placeholders: `/edit/v1/sites/{site}/entries/{id}`. */
   readonly path: string
   readonly summary: string
-  /** What the caller needs. `edition`: the right to read the edition that the query names. */
+  /** The permission. `edition`: the right to read the edition in the query. */
   readonly permission: Permission | 'edition'
   readonly query?: z.ZodObject
   readonly body?: z.ZodType
   /** The media types of the body; JSON when left out. */
   readonly bodyTypes?: readonly string[]
-  /** Whether the body is a file: it is not parsed, and comes as a stream. */
+  /** Whether the body is a file: it is not parsed, and read as a stream. */
   readonly isFile?: boolean
   /** Whether an `Idempotency-Key` is honoured. */
   readonly idempotent?: boolean
-  /** Why a route that sends to a site has no dry run, and what to ask instead. Any other one does all it does in `request.write`. */
+  /**
+   * Why a route that changes a site has no dry run, and what to use instead. All other routes do their whole work in
+   * `request.write`.
+   */
   readonly insteadOfDryRun?: string
-  /** Where many wrong attempts are held back: what is tried, such as an account's e-mail. */
+  /** For pauses after wrong attempts: the thing tried, such as an account's e-mail. */
   readonly guarded?: (body: never, caller: Caller) => string
   readonly handle: (request: SiteRequest<never, never>) => Promise<Answer>
 }
@@ -79,7 +82,7 @@ export interface Route {
 type QueryOf<R> = R extends { readonly query: infer Q extends z.ZodType } ? z.infer<Q> : Record<string, never>
 type BodyOf<R> = R extends { readonly body: infer B extends z.ZodType } ? z.infer<B> : undefined
 
-/** Declares a route; query and body are typed by their schemas, and the site is there when the path has one. */
+/** Declares a route; query and body are typed by their schemas, and `site` is defined when the path has one. */
 export function route<
   const Path extends string,
   Q extends z.ZodObject | undefined = undefined,

@@ -1,2 +1,2 @@
-/** The version of the service, as `/ready` and the OpenAPI documents say it. */
+/** The version of the service, for `/ready` and the OpenAPI documents. */
 export const version = '0.1.0'

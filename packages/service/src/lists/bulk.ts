@@ -28,7 +28,7 @@ import { tryOrRefuse, beginBulk, titleOfEntry, whyNot, type BulkTask } from './b
 import { namedEdit } from '../workingCopies/namedEdit.js'
 import type { Author } from '../workingCopies/saving.js'
 
-/** More entries than this are not changed by one job. */
+/** The most entries that one job changes. */
 const maxEntries = 100_000
 /** How many a dry run tries at most, and how long it may keep others from writing, in milliseconds. */
 const maxTried = 200
@@ -49,7 +49,7 @@ const verbs: Readonly<Record<BulkAction, string>> = {
 
 const entriesWord = (count: number): string => (count === 1 ? '1 entry' : `${count} entries`)
 
-/** Which entries, as a request says it: by their ids, or all that a list finds. */
+/** The entries of a request: by their ids, or all that a list finds. */
 const chosen = {
   ids: z.array(z.string().max(60)).min(1, 'names no entry').max(10_000).optional(),
   type: z.string().optional(),
@@ -68,7 +68,7 @@ interface Chosen {
   readonly locale?: string | undefined
 }
 
-/** The ids of the chosen entries, in the order that lets each of them come after those it hangs on. */
+/** The ids of the chosen entries, in the order in which each follows those that it depends on. */
 async function idsChosen(
   kernel: Kernel,
   reader: Reader,
@@ -99,7 +99,7 @@ async function idsFound(kernel: Kernel, reader: Reader, site: Site, body: Chosen
   return idsOf(reader, plan.query, maxEntries + 1)
 }
 
-/** Parents before their children where something becomes public, after them where something is withdrawn. */
+/** Parents before their children when publishing, after them when withdrawing. */
 async function sortedForest(reader: Reader, site: Site, ids: readonly string[], does: BulkAction): Promise<string[]> {
   if (!site.model.types.some((type) => type.parent !== undefined)) return [...ids]
   const all = new Set(ids)
@@ -151,7 +151,7 @@ async function tryOut(kernel: Kernel, site: Site, author: Author, order: BulkOrd
   return { total: ids.length, tried: items.length, items }
 }
 
-/** @throws WisteriaError where an order says too little, or what does not go with it. */
+/** @throws WisteriaError where an action lacks a member, or has one of another action. */
 function readOrder(
   site: Site,
   body: { do: BulkAction; locales?: readonly string[] | undefined; edits?: readonly NamedEdit[] | undefined },
@@ -176,7 +176,7 @@ export const bulkRoutes: readonly Route[] = [
     path: `${base}/entries/bulk`,
     insteadOfDryRun: 'Send `dryRun: true` in its body.',
     summary:
-      'Does one thing to many entries, as a job: those in `ids`, or all that `type`, `search` and `where` find now. `dryRun` tells what would come of the first of them and changes nothing.',
+      'Does one action on many entries, as a job: those in `ids`, or all that `type`, `search` and `where` find now. `dryRun` answers what it would do to the first of them and changes nothing.',
     permission: 'entry.write',
     idempotent: true,
     body: z.strictObject({

@@ -18,17 +18,17 @@ import { publish, restorePublic, withdraw, type LayerRevisions } from '../publis
 import { restoreRevision } from '../entries/restoring.js'
 import { saveEdits, type Author } from '../workingCopies/saving.js'
 
-/** What is to be done to each entry of a bulk job. */
+/** An action on each entry of a bulk job. */
 export interface BulkOrder {
   readonly does: BulkAction
   readonly locales?: readonly string[] | undefined
   readonly edits?: readonly NamedEdit[] | undefined
 }
 
-/** What it takes to undo an action on an entry. */
+/** The data to undo an action on an entry. */
 export interface Before {
   readonly does: BulkAction
-  /** What was public of it. */
+  /** The layers that were public. */
   readonly layers?: LayerRevisions
   /** The revision that its working copy was. */
   readonly revision?: number
@@ -42,7 +42,7 @@ export interface AppliedAction {
   readonly after: number
 }
 
-/** What a caller needs for each action; asked again for every entry. */
+/** The permission for each action; checked again for every entry. */
 export const permissionOfAction: Readonly<Record<BulkAction, Permission>> = {
   publish: 'entry.publish',
   withdraw: 'entry.publish',
@@ -54,8 +54,8 @@ export const permissionOfAction: Readonly<Record<BulkAction, Permission>> = {
 }
 
 /**
- * Does one thing to one entry, in a transaction that is its own or rolled back to where it began.
- * @param together all entries that the same is done to.
+ * Does one action on one entry, in a transaction of its own or one that is rolled back to its savepoint.
+ * @param together all entries of the same action.
  * @throws WisteriaError where it cannot be done.
  */
 export async function applyToEntry(
@@ -117,8 +117,8 @@ export async function applyToEntry(
 }
 
 /**
- * Undoes an action on one entry, unless somebody changed it since.
- * @throws WisteriaError `conflict` when somebody did, or where what was can no longer be.
+ * Undoes an action on one entry, unless it has changed since.
+ * @throws WisteriaError `conflict` when it has changed, or the earlier state is no longer possible.
  */
 export async function undoOnEntry(
   kernel: Kernel,

@@ -22,17 +22,17 @@ import { callerOfActor } from '../access/actors.js'
 import { applyToEntry, undoOnEntry, type Before, type BulkOrder, type AppliedAction } from './bulkActions.js'
 import type { Author } from '../workingCopies/saving.js'
 
-/** How long one batch may keep others from writing, in milliseconds. */
+/** How long one batch may block other writes, in milliseconds. */
 const batchTime = 40
 
-/** What a bulk job has to do. The ids are frozen when it begins. */
+/** The task of a bulk job. The ids are fixed when it begins. */
 export interface BulkTask extends BulkOrder {
   readonly ids: readonly string[]
   /** The job that this one undoes. */
   readonly puttingBack?: string
 }
 
-/** Begins a job; it is taken up once its transaction has committed. */
+/** Begins a job; it runs once its transaction has committed. */
 export async function beginBulk(
   kernel: Kernel,
   transaction: Transaction,
@@ -59,7 +59,7 @@ export async function beginBulk(
   return job
 }
 
-/** Tries something that is rolled back when it cannot be done, without touching what was done before it. */
+/** Does work inside a savepoint: a failure rolls back only this part. */
 export async function tryOrRefuse<Result>(
   transaction: Transaction,
   work: () => Promise<Result>,
@@ -108,7 +108,7 @@ async function carryOut(
   return { title, state: 'done', message: '', before: JSON.stringify(done.before), after: done.after }
 }
 
-/** A job's task as it is worked on: what it is about is looked up for every entry. */
+/** A job's task while it runs: its entries are loaded one by one. */
 type OpenTask = BulkTask & { readonly all: ReadonlySet<string> }
 
 const tasks = new Map<string, OpenTask>()

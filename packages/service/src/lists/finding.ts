@@ -52,7 +52,7 @@ async function listed(kernel: Kernel, site: Site, rows: readonly Shown[], column
   })
 }
 
-/** The fields that a list is to show. @throws WisteriaError that suggests the nearest known one. */
+/** The fields of a list's columns. @throws WisteriaError with a suggestion for an unknown one. */
 function requireColumns(type: ContentType | undefined, text: string | undefined): string[] {
   const names = text?.split(',').map((name) => name.trim()) ?? []
   for (const name of names) {
@@ -67,7 +67,7 @@ function requireColumns(type: ContentType | undefined, text: string | undefined)
   return names
 }
 
-/** What rows hold in some of their fields, in the locale that they are listed in; entries and files by what they are called. */
+/** The values of some fields of rows, in the locale of the list; entries and files by their titles and names. */
 async function columnsOf(
   kernel: Kernel,
   site: Site,
@@ -130,7 +130,7 @@ export const findingRoutes: readonly Route[] = [
     method: 'GET',
     path: '/edit/v1/sites/{site}/entries',
     summary:
-      'A page of entries, of one type or of all: working copies with their states, and of their values only the fields in `columns`. `search`: words that the entry holds in the locale.',
+      'A page of entries, of one type or of all: working copies with their states, and of their values only the fields in `columns`. `search`: words that the entry contains in the locale.',
     permission: 'draft.read',
     query: z.object({
       type: z.string().optional(),
@@ -144,7 +144,7 @@ export const findingRoutes: readonly Route[] = [
     method: 'GET',
     path: '/edit/v1/sites/{site}/search',
     summary:
-      'The entries that hold all of `words` in some locale, by their beginnings or their stems; the best first, a word in the name counts for more.',
+      'The entries that contain all of `words` in some locale, by their beginnings or their stems; best first, and a word in the title counts for more.',
     permission: 'draft.read',
     query: z.object({
       words: z.string().max(500),

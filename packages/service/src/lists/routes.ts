@@ -4,5 +4,5 @@ import { findingRoutes } from './finding.js'
 import { treeRoutes } from './tree.js'
 import { viewRoutes } from './views.js'
 
-/** Lists of entries, what is done to many of them, saved views and the tree of pages. */
+/** Lists of entries, bulk actions, saved views and the tree of pages. */
 export const listRoutes: readonly Route[] = [...findingRoutes, ...bulkRoutes, ...viewRoutes, ...treeRoutes]

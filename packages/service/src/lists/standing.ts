@@ -1,7 +1,7 @@
 import { localeTags, type Freshness, type State } from '@wisteria/core'
 import type { LocaleStanding, Site } from '@wisteria/store'
 
-/** How a working copy stands in each locale, in the site's order. */
+/** The states of a working copy in each locale, in the site's order. */
 export function byLocale(
   site: Site,
   standing: readonly LocaleStanding[],
@@ -15,6 +15,6 @@ export function byLocale(
   }
 }
 
-/** What an entry is called in some locale, where it has no name in the default one. */
+/** The title of an entry in some locale, where it has none in the default one. */
 export const titleIn = (standing: readonly LocaleStanding[]): string =>
   standing.find(({ title }) => title !== '')?.title ?? ''

@@ -46,7 +46,7 @@ async function treeOf(kernel: Kernel, site: Site) {
   return { nodes, isComplete: rows.length <= maxNodes }
 }
 
-/** Puts an entry below another, after one of those that stand there already. Others are numbered anew where there is no room. */
+/** Places an entry below another, after one of its children. Siblings are numbered again where there is no room. */
 async function place(
   kernel: Kernel,
   transaction: Transaction,
@@ -115,7 +115,7 @@ export const treeRoutes: readonly Route[] = [
     method: 'POST',
     path: '/edit/v1/sites/{site}/entries/{id}/place',
     summary:
-      'Puts an entry below `parent` (null for the root), `after` a sibling (null to be the first). A save like any other: nothing becomes public by it.',
+      'Places an entry below `parent` (null for the root), `after` a sibling (null to be the first). A save like any other: nothing becomes public by it.',
     permission: 'entry.write',
     body: z.strictObject({ parent: z.string().max(60).nullable(), after: z.string().max(60).nullable() }),
     handle: (request) =>

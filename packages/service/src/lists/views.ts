@@ -16,7 +16,7 @@ import { route, type Route, type SiteRequest } from '../kernel/route.js'
 
 const base = '/edit/v1/sites/{site}/views'
 
-/** One person keeps at most so many. */
+/** The most views that one person may save. */
 const maxViews = 200
 
 const body = z.strictObject({
@@ -40,7 +40,7 @@ const viewOf = ({ id, name, isShared, owner, asks }: SavedView, actor: string): 
   asks,
 })
 
-/** A list that cannot be asked for is not kept. @throws WisteriaError that says where. */
+/** A list that cannot be run is not saved. @throws WisteriaError with the place. */
 function requireAskable({ kernel, site }: SiteRequest<unknown, unknown>, asks: ListAsks): void {
   const type = asks.type === undefined ? undefined : requireType(site, asks.type)
   planList(kernel, site, type, 'draft', { ...asks, facts: editFacts })

@@ -23,7 +23,7 @@ import type { Work } from '../worker/loop.js'
 
 /**
  * Puts another model or other settings in force: at once where there is little to rebuild, or as a job.
- * @returns the job, when it became one.
+ * @returns the job, if there is one.
  */
 export function beginAdoption(
   kernel: Kernel,
@@ -54,13 +54,13 @@ export const adoptionJob = (kernel: Kernel): JobKind => ({
     kernel.write((transaction) => abandonAdoption(transaction, job, state, message, kernel.at)),
 })
 
-/** Clears the projection sets that nobody reads any more, in transactions as short as those of a job. */
+/** Clears projection sets that no site reads any more, in transactions as short as those of a job. */
 export class ClearingWork implements Work<string> {
   readonly name = 'clearing'
   readonly atOnce = 1
   readonly #kernel: Kernel
   readonly #sizes = new Map<string, number>()
-  /** At the start there may be what a crash left. */
+  /** A crash may have left one. */
   #mayBeLeft = true
 
   constructor(kernel: Kernel) {
@@ -103,14 +103,14 @@ export class ClearingWork implements Work<string> {
     else this.#sizes.delete(projection)
   }
 
-  /** What cannot be cleared harms nobody, and is tried again at the next start. */
+  /** A set that cannot be cleared does no harm, and is tried again at the next start. */
   giveUp(): Promise<void> {
     this.#mayBeLeft = false
     return Promise.resolve()
   }
 }
 
-/** Makes sure, at the start, that every site's projection set has its indexes: a migration may have made its tables anew. */
+/** Makes sure, at the start, that every site's projection set has its indexes: a migration may have rebuilt its tables. */
 export async function ensureIndexes(kernel: Kernel): Promise<void> {
   for (const id of await siteIds(kernel.database))
     await kernel.write(async (transaction) => addFactIndexes(transaction, (await siteWithId(transaction, id)).model))

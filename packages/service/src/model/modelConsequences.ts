@@ -14,7 +14,7 @@ import {
 } from '@wisteria/core'
 import { countEntriesByType, fieldReadsOn, storedEntries, type Reader, type Site } from '@wisteria/store'
 
-/** Every consequence of a proposed model: of the models themselves, on what is stored, and for who reads it. */
+/** Every consequence of a proposed model: in the models themselves, for stored content, and for readers. */
 export async function consequencesFor(reader: Reader, site: Site, model: Model): Promise<Consequence[]> {
   const counts = await countEntriesByType(reader, site.id)
   const all = consequencesOf(
@@ -28,7 +28,7 @@ export async function consequencesFor(reader: Reader, site: Site, model: Model):
   return withReaders(reader, site, model, worstFirst([...all, ...weighing.consequences()]))
 }
 
-/** Says of everything that breaks which access keys read it, and when they last did. */
+/** Adds to everything that breaks the access keys that read it, and when they last did. */
 async function withReaders(
   reader: Reader,
   site: Site,

@@ -47,7 +47,7 @@ async function modelFrom(reader: Reader, site: Site, from: readonly ModelFile[])
   )
 }
 
-/** @throws WisteriaError `notFound` that says which versions there are. */
+/** @throws WisteriaError `notFound` with the versions that exist. */
 async function requireModel(reader: Reader, site: Site, version: number): Promise<AdoptedModel> {
   const adopted = Number.isInteger(version) ? await adoptedModel(reader, site.id, version) : undefined
   if (!adopted)
@@ -82,7 +82,7 @@ export const modelRoutes: readonly Route[] = [
   route({
     method: 'GET',
     path: `${base}/history`,
-    summary: 'The models that have been in force, newest first: who adopted each and when, and what that did.',
+    summary: 'The versions of the model, newest first: who adopted each and when, and what it changed.',
     permission: 'model.read',
     handle: async ({ kernel, site }) => {
       const history = await modelHistory(kernel.database, site.id, maxHistory)
@@ -101,7 +101,7 @@ export const modelRoutes: readonly Route[] = [
   route({
     method: 'GET',
     path: `${base}/history/{version}`,
-    summary: 'The files of one model that has been in force.',
+    summary: 'The files of one version of the model.',
     permission: 'model.read',
     handle: async ({ kernel, site, params }) => {
       const { version, at, actor, files } = await requireModel(
@@ -132,7 +132,7 @@ export const modelRoutes: readonly Route[] = [
       const files = adopted ? adopted.files.map((file) => withNamesOf(file, adopted.version)) : request.body.files!
       const model = await modelFrom(kernel.database, site, files)
       await fieldReadsOf(kernel).keep()
-      // What is stored may be much, so it is read outside the transaction: whoever writes does not wait for it.
+      // Stored content may be large, so it is read outside the transaction: other writes do not wait for it.
       const consequences = isSameModel(site.model, model)
         ? writtenAnew((await adoptedModel(kernel.database, site.id, site.model.version))?.files ?? [], files)
         : await consequencesFor(kernel.database, site, model)
@@ -165,7 +165,7 @@ export const modelRoutes: readonly Route[] = [
     path: `${base}/proposals/{proposal}/adopt`,
     insteadOfDryRun: 'The proposal says what adopting it would change.',
     summary:
-      'Adopts a proposal, against exactly the model it was compared with. Over many entries that is a job: 202, with the job to ask for.',
+      'Adopts a proposal, against exactly the model it was compared with. With many entries it is a job: 202, with the job to poll.',
     permission: 'model.change',
     idempotent: true,
     handle: async (request) => {
@@ -211,11 +211,11 @@ export const modelRoutes: readonly Route[] = [
   }),
 ]
 
-/** Whether a proposed model says the same as the one in force, but for its version. */
+/** Whether a proposed model equals the one in force, except for its version. */
 const isSameModel = (before: Model, after: Model): boolean =>
   JSON.stringify({ ...before, version: 0 }) === JSON.stringify({ ...after, version: 0 })
 
-/** Files that say the same in other words: comments, order, how a line is broken. */
+/** Files that mean the same in another form: comments, order, line breaks. */
 function writtenAnew(before: readonly ModelFile[], after: readonly ModelFile[]): Consequence[] {
   const texts = new Map(before.map((file) => [file.name, file.text]))
   const differing = after.filter((file) => texts.get(file.name) !== file.text).map((file) => file.name)

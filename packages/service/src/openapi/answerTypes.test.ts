@@ -5,11 +5,11 @@ import type { z } from 'zod'
 import type * as views from './editViews.js'
 
 /*
- * The interfaces that the SDK promises are written for people, with what each member means; the schemas describe the same answers
- * in the OpenAPI document, and a test holds every answer against those. Here the compiler holds the two against each other.
+ * The interfaces of the SDK are written for people, with the meaning of each member; the schemas describe the same answers in the
+ * OpenAPI document, and a test compares every answer with those. Here the compiler compares the two.
  */
 
-/** Without what the two write differently: readonly, and `undefined` of members that may be absent. */
+/** Without the differences of notation: readonly, and `undefined` of members that may be absent. */
 type Plain<Type> = Type extends readonly (infer Item)[]
   ? Plain<Item>[]
   : Type extends object
@@ -52,7 +52,7 @@ it('what the SDK promises of answers is what their schemas say', () => {
   same<sdk.Session, Answer<typeof views.session>>()
   same<sdk.FrontEnd, Answer<typeof views.frontEnd>>()
   same<sdk.Delivery, Answer<typeof views.delivery>>()
-  // Members that only the answer that made one has, or only a list.
+  // Members that only a creating answer has, or only a list.
   same<Omit<sdk.Invitation, 'address'>, Shaped<typeof views.invitationShape>>()
   same<Omit<sdk.AccessKey, 'secret'>, Shaped<typeof views.keyShape>>()
   same<Omit<sdk.Webhook, 'secret' | 'waiting' | 'failed'>, Shaped<typeof views.webhookShape>>()

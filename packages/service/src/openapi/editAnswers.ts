@@ -45,7 +45,7 @@ import {
   webhookShape,
 } from './editViews.js'
 
-/** What the Edit API answers, as schemas: the OpenAPI document prints them, and a test holds real answers against them. */
+/** The answers of the Edit API, as schemas: the OpenAPI document prints them, and a test compares real answers with them. */
 
 const s = '/edit/v1/sites/{site}'
 const e = `${s}/entries/{id}`

@@ -15,7 +15,7 @@ import {
 } from './parts.js'
 import { writtenSchemas } from './writtenValues.js'
 
-/** Bodies as they may be sent, for the operations that people begin with. */
+/** Example bodies of the most common operations. */
 const bodyExamples: Readonly<Record<string, unknown>> = {
   'POST /edit/v1/sites/{site}/entries': {
     type: 'museum',
@@ -31,7 +31,7 @@ const bodyExamples: Readonly<Record<string, unknown>> = {
   },
 }
 
-/** What operations are about, by the part of their path that says it; in the order in which they are read. */
+/** The areas of the document, by the part of the path that decides; in their order. */
 const areas: readonly (readonly [name: string, says: string, parts: readonly string[]])[] = [
   ['Entries', 'Working copies: find, read, change, publish and withdraw them.', ['entries', 'search', 'tree']],
   ['Bin', 'Deleted entries, which can be restored.', ['bin']],
@@ -70,7 +70,7 @@ function operationId({ method, path }: Route): string {
   return [method.toLowerCase(), ...words.map((word) => word[0]!.toUpperCase() + word.slice(1))].join('')
 }
 
-/** Operations on an entry that go by the version that was read. */
+/** Operations on an entry that need the version that was read. */
 const guardedByETag =
   /^(PATCH|DELETE|POST) \/edit\/v1\/sites\/\{site\}\/entries\/\{id\}(\/(publish|withdraw|archive|reactivate|restore|revisions|place|edits|duplicate|schedule))?$/
 const locales = '/edit/v1/sites/{site}/locales'
@@ -97,7 +97,7 @@ const dryRun: Schema = {
   name: dryRunHeader,
   in: 'header',
   schema: { type: 'string', enum: ['true', 'false'] },
-  description: '`true`: nothing is changed, and the answer is what it would be. Ids and secrets in it are not kept.',
+  description: '`true`: nothing is changed, and the answer is what it would be. Ids and secrets in it are not stored.',
 }
 
 /** A body whose values are described by `WrittenValue`. */

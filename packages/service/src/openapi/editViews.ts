@@ -1,7 +1,7 @@
 import { assetChanges, bulkActions, eventTypes, keyScopes, roles, states, type AssetChanged } from '@wisteria/core'
 import { z } from 'zod'
 
-/** What the Edit API shows of each thing, as schemas. Those with an id are there once in its OpenAPI document. */
+/** The objects of the Edit API, as schemas. Those with an id appear once in its OpenAPI document. */
 
 export const text = z.string()
 export const instant = z.iso.datetime({ offset: true })
@@ -220,7 +220,7 @@ export const consequence = schema(
   }),
 )
 
-/** What can change of an asset. */
+/** The members of an asset that can change. */
 const assetContent = {
   name: text,
   mediaType: text,

@@ -4,7 +4,7 @@ import { version } from '../kernel/version.js'
 
 export type Schema = Record<string, unknown>
 
-/** What both documents begin with. */
+/** The beginning of both documents. */
 export const document = (title: string, description: string, server: string, more: Schema): Schema => ({
   openapi: '3.1.0',
   info: { title, version, description, license: { name: 'Unlicensed', identifier: 'LicenseRef-Unlicensed' } },
@@ -98,7 +98,7 @@ export function schemaOf(schema: z.ZodType): Schema {
   return plain
 }
 
-/** A Zod schema as it is answered. What has an id goes into `definitions`, once for the whole document. */
+/** A Zod schema of an answer. Schemas with an id go into `definitions`, once for the whole document. */
 export function answerSchemaOf(schema: z.ZodType, definitions: Record<string, Schema>): Schema {
   const {
     $schema: _,

@@ -29,7 +29,7 @@ export async function readDocument(kernel: Kernel, site: Site, routes: readonly 
   )
 }
 
-/** What the operations are grouped by. */
+/** The groups of operations. */
 function tagsOf(site: Site): { name: string; description: string }[] {
   const tags = [
     ...site.model.types.map((type) => ({

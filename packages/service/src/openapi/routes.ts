@@ -9,7 +9,7 @@ import { readDocument } from './readDocument.js'
 
 const texts = new WeakMap<Site['model'], { readonly generation: string; readonly text: string }>()
 
-/** The text of a site's document; made once for each state of what is public, since its examples are. */
+/** The text of a site's document; made once for each public generation, since its examples are public entries. */
 async function readText(kernel: Kernel, site: Site, reads: readonly Route[]): Promise<string> {
   const cached = texts.get(site.model)
   if (cached?.generation === site.publicGeneration) return cached.text
@@ -18,7 +18,7 @@ async function readText(kernel: Kernel, site: Site, reads: readonly Route[]): Pr
   return text
 }
 
-/** The document of a site's Read API. @param reads what it describes. */
+/** The document of a site's Read API. @param reads its routes. */
 export const readDocumentRoutes = (reads: readonly Route[]): readonly Route[] => [
   route({
     method: 'GET',

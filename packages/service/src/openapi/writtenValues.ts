@@ -5,7 +5,7 @@ const string = (more: Schema = {}): Schema => ({ type: 'string', ...more })
 const id = string({ description: 'Of an item that is there already; left out, a new one is made.' })
 const inside: Schema = { type: 'object', additionalProperties: { $ref: '#/components/schemas/WrittenValue' } }
 
-/** How one value of each field kind is written. */
+/** The written form of one value of each field kind. */
 export const writtenKinds: Readonly<Record<string, Schema>> = {
   text: string({ examples: ['Night walk'] }),
   longText: string({ examples: ['Along the cliff.\n\nBring a coat.'] }),
@@ -60,7 +60,7 @@ export const writtenKinds: Readonly<Record<string, Schema>> = {
   },
 }
 
-/** The schemas of values as they are written, for the document: one for any value, and one for each kind. */
+/** The schemas of written values, for the document: one for any value, and one for each kind. */
 export function writtenSchemas(): Record<string, Schema> {
   const name = (kind: string): string => `Written${kind[0]!.toUpperCase()}${kind.slice(1)}`
   const all = Object.fromEntries(

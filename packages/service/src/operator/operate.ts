@@ -10,7 +10,7 @@ export type OperationResult<Name extends OperationName> = Awaited<ReturnType<Ope
 
 /**
  * Does an operation on a data folder: through the service that runs on it, or without one.
- * @throws OptionError where there is no database, or it cannot be opened; WisteriaError as the operation throws it.
+ * @throws OptionError where there is no database, or it cannot be opened; WisteriaError of the operation.
  */
 export async function operate<Name extends OperationName>(
   options: ServiceOptions,

@@ -15,7 +15,7 @@ import { readBody } from '../kernel/problems.js'
 import { beginNotedHistory } from './positions.js'
 import { hashPassword } from '../access/secrets.js'
 
-/** What an operation works with: the running service, or a data folder that no service has open. */
+/** The context of an operation: the running service, or a data folder that no service has open. */
 export interface OperatorContext {
   readonly database: Database
   readonly environment: Environment
@@ -42,7 +42,7 @@ const viewOf = async (context: OperatorContext, email: string): Promise<ManagedA
   return (await accountsOf(context.database)).find((account) => account.id === id)!
 }
 
-/** What an operator may do on the service's own machine, without an account of theirs. */
+/** The operations of an operator on the service's own machine, without an account. */
 export const operations = {
   accounts: operation(z.strictObject({}), (context) => accountsOf(context.database)),
   passwordLink: operation(whose, async (context, { email }) => {

@@ -3,7 +3,7 @@ import { join } from 'node:path'
 import { beginHistory, positionsOf, type Database, type HistoryPosition } from '@wisteria/store'
 import type { Environment } from '@wisteria/core'
 
-/** A file beside the database that says how far its history has come: it stays when an older database replaces this one. */
+/** A file beside the database with the position of its history: it stays when an older database replaces this one. */
 const fileIn = (folder: string): string => join(folder, 'positions.json')
 
 export async function notePositions(database: Database, folder: string): Promise<void> {
@@ -12,7 +12,7 @@ export async function notePositions(database: Database, folder: string): Promise
   renameSync(fileIn(folder) + '.new', fileIn(folder))
 }
 
-/** Whether the database is older than the one that was here: restored from a copy. */
+/** Whether the database is older than the last one here: restored from a copy. */
 export async function isRestored(database: Database, folder: string): Promise<boolean> {
   let noted: Record<string, HistoryPosition>
   try {
@@ -26,7 +26,7 @@ export async function isRestored(database: Database, folder: string): Promise<bo
   })
 }
 
-/** Begins another history, and notes it. */
+/** Begins another history, and records it. */
 export async function beginNotedHistory(
   database: Database,
   write: Database['write'],

@@ -5,7 +5,7 @@ import { errorCodes, WisteriaError, type ErrorCodeName } from '@wisteria/core'
 import type { Logger } from 'pino'
 import { runOperation, type OperatorContext } from './operations.js'
 
-/** The socket in a data folder. Whoever may open the folder's files may use it: there is no other check. */
+/** The socket in a data folder. Everybody who may open the folder's files may use it: there is no other check. */
 export const socketOf = (folder: string): string => join(folder, 'operator.sock')
 
 /** The longest path that a socket can have on every system, in bytes. */
@@ -14,13 +14,13 @@ const maxBody = 16_384
 
 /** A socket that is served. */
 export interface OperatorSocket {
-  /** Finishes what is under way. */
+  /** Finishes running operations. */
   stop(): Promise<void>
 }
 
 /**
  * Serves an operator's commands on a socket in the data folder: `POST /<operation>` with a JSON body. The caller has the folder's
- * lock, so that a socket which is there is left over from a crash.
+ * lock, so an existing socket is left over from a crash.
  * @returns undefined where there can be no socket, which is logged: the service runs without it.
  */
 export async function serveOperator(
@@ -96,9 +96,9 @@ async function listen(server: Server, path: string): Promise<void> {
 const longestWait = 30_000
 
 /**
- * Asks the service that runs on a data folder.
+ * Sends an operation to the service that runs on a data folder.
  * @returns undefined where none answers.
- * @throws WisteriaError as the operation threw it.
+ * @throws WisteriaError of the operation.
  */
 export function askService(folder: string, name: string, body: unknown): Promise<{ result: unknown } | undefined> {
   return new Promise((resolve, reject) => {

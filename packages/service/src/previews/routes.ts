@@ -39,7 +39,7 @@ const enterAddress = z
 const frontEndBody = z.strictObject({
   label: z.string().trim().min(1, 'must not be empty').max(120),
   origins: z.array(origin).min(1).max(50),
-  /** By type; `*` stands for all others. */
+  /** By type; `*` for all others. */
   enter: z.record(z.string(), enterAddress),
 })
 
@@ -116,7 +116,8 @@ export const frontEndRoutes: readonly Route[] = [
     method: 'POST',
     path: '/edit/v1/sites/{site}/entries/{id}/preview',
     insteadOfDryRun: 'It only makes a code that is good for a minute.',
-    summary: 'An address that shows the working copy on a front end: it holds a single-use code, good for a minute.',
+    summary:
+      'An address that shows the working copy on a front end: it contains a single-use code, valid for a minute.',
     permission: 'member.self',
     body: z.strictObject({ frontEnd: z.string(), locale: z.string().optional() }),
     handle: async ({ kernel, site, caller, params, body }) => {
@@ -151,7 +152,8 @@ export const frontEndRoutes: readonly Route[] = [
     path: '/read/v1/{site}/grants',
     summary: 'Exchanges a preview code for a grant: a token that reads drafts, for the front end to keep in a cookie.',
     permission: 'published.read',
-    // A code is 256 bits of chance and good for a minute: nobody guesses one, and one front end exchanges them for all its visitors.
+    // A code is 256 random bits and valid for a minute: it cannot be guessed, and one front end exchanges the codes of all its
+    // visitors.
     body: z.strictObject({ code: z.string().max(200) }),
     handle: async ({ kernel, site, body }) => ({
       status: 201,
@@ -162,7 +164,7 @@ export const frontEndRoutes: readonly Route[] = [
   route({
     method: 'DELETE',
     path: '/edit/v1/sites/{site}/grants',
-    summary: 'Revokes every preview grant that you have given out.',
+    summary: 'Revokes every preview grant that you have created.',
     permission: 'member.self',
     handle: (request) =>
       request.write(async (transaction) => {

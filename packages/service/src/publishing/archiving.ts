@@ -28,7 +28,7 @@ export async function archive(
   return changeArchived(transaction, act, down, act.at)
 }
 
-/** Reactivates an archived entry. Nothing becomes public by it. */
+/** Reactivates an archived entry. It does not become public. */
 export async function reactivate(
   transaction: Transaction,
   act: Act,

@@ -90,7 +90,7 @@ async function pathsAfter(
   )
 }
 
-/** So many public entries that refer to one are named. */
+/** The most public entries named that refer to one. */
 const maxReferring = 100
 
 async function affectedBy(

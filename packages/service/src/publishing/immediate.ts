@@ -5,7 +5,7 @@ import { publish } from './publishing.js'
 import type { Author } from '../workingCopies/saving.js'
 
 /**
- * After a save of a type without drafts: what was saved is public in the same transaction, or nothing was saved.
+ * After a save of a type without drafts: publishes it in the same transaction, or refuses the save.
  * @returns the entry, published if its type has no drafts.
  */
 export async function publishIfImmediate(
@@ -23,7 +23,7 @@ export async function publishIfImmediate(
   return publish(transaction, act, author, copy, await ownLocales(transaction, act, author, copy))
 }
 
-/** Of the locales that would be published, those of somebody who is limited to some; all for everybody else. */
+/** Of the locales to publish, those that a limited member may publish; all for everybody else. */
 async function ownLocales(
   transaction: Transaction,
   { site }: Act,

@@ -14,7 +14,7 @@ import { requireEntry } from '../workingCopies/entryView.js'
 import { publish } from './publishing.js'
 import { invalid, type Author } from '../workingCopies/saving.js'
 
-/** More than so many entries are published in a job and not in one transaction. */
+/** More entries than this are published in a job instead of one transaction. */
 export const maxBatch = 50
 
 /** Parents come before their children. */
@@ -71,7 +71,7 @@ function naming(site: Site, copy: WorkingCopy, error: WisteriaError): WisteriaEr
   return new WisteriaError(error.code, message, { problems: error.problems, extra: { ...error.extra, entry: copy.id } })
 }
 
-/** What blocks others from being published together with an entry. A parent that is published too blocks nothing. */
+/** The blocking problems of publishing an entry together with others. A parent that is published too blocks nothing. */
 export async function batchWith(
   reader: Reader,
   site: Site,

@@ -24,7 +24,7 @@ import {
 } from '@wisteria/store'
 import { referenceProblems } from '../workingCopies/saving.js'
 
-/** What layers come to, without what rules hide. */
+/** The composed layers, without values that rules hide. */
 export const readersSee = (site: Site, type: ContentType, layers: PublicLayers): Document =>
   withoutHidden(site.model, type, composePublic(site.model, type, layers), site.settings)
 
@@ -120,7 +120,7 @@ async function takenValues(
       const other = await publicEntryWithFact(reader, site, copy.type, field, row.locale, fact, copy.id)
       if (!other) continue
       const where = field.localized ? row.locale : undefined
-      // A value that all locales share is told once.
+      // A problem of a shared value is reported once.
       if (!where && problems.some((problem) => problem.pointer === pointer)) continue
       problems.push({
         code: 'notUnique',

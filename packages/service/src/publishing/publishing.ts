@@ -91,7 +91,7 @@ const sharedDiffers = (site: Site, copy: WorkingCopy, history: PublicHistory): b
 const sharedIn = (site: Site, { type }: WorkingCopy, document: Document): Document =>
   layerOf(site.model, type, withoutHidden(site.model, type, document, site.settings), undefined)
 
-/** Takes locales of an entry down; with the last one the shared layer leaves too. */
+/** Withdraws locales of an entry; with the last one the shared layer is withdrawn too. */
 export async function withdraw(
   transaction: Transaction,
   act: Act,
@@ -188,8 +188,8 @@ async function takeDown(
 export type LayerRevisions = Readonly<Record<string, number | null>>
 
 /**
- * Makes public again what was: the given layers of an entry, from the revisions they came from.
- * @throws WisteriaError when that would not be valid any more, or a path has gone to another entry.
+ * Makes earlier layers of an entry public again, from their revisions.
+ * @throws WisteriaError when that would not be valid any more, or another entry has the path.
  */
 export async function restorePublic(
   transaction: Transaction,
@@ -250,7 +250,7 @@ async function append(
   )
 }
 
-/** Makes the rows of both editions say what the layers now are, and records paths. */
+/** Writes the rows of both editions for the present layers, and records paths. */
 async function takeEffect(
   transaction: Transaction,
   act: Act,

@@ -18,12 +18,12 @@ import type { Kernel } from '../kernel/kernel.js'
 import { callerOfActor } from '../access/actors.js'
 import type { Work } from '../worker/loop.js'
 
-/** How often a schedule is begun at most: one that never comes to its end must not be begun anew with every start. */
+/** The most attempts of a schedule: one that crashes the process must not run again at every start. */
 const maxTries = 3
 
 /**
- * Carries out schedules: each in one transaction with its result, so that a crash leaves either both or neither, and
- * what came due while the service was down is done when it is back.
+ * Carries out schedules: each in one transaction with its result, so that a crash leaves either both or neither. Schedules due
+ * while the service was down run at its start.
  */
 export const scheduleWork = (kernel: Kernel): Work<Schedule> => ({
   name: 'schedules',
@@ -46,13 +46,13 @@ export const scheduleWork = (kernel: Kernel): Work<Schedule> => ({
     ),
 })
 
-/** One schedule. What it would have to leave half done it leaves undone, and says why. */
+/** One schedule: done as a whole, or not at all with the reason recorded. */
 async function carryOut(kernel: Kernel, { id, tries }: Schedule): Promise<void> {
   if (tries >= maxTries) {
     const message = `It was started ${maxTries} times and never finished.`
     return kernel.write((transaction) => giveUp(kernel, transaction, id, message))
   }
-  // Written before it is tried: a try that takes the process with it counts too.
+  // Written before the attempt: one that crashes the process counts too.
   await kernel.database.write((transaction) => countScheduleTry(transaction, id))
   try {
     await kernel.write((transaction) => attempt(kernel, transaction, id))
@@ -92,7 +92,7 @@ async function giveUp(kernel: Kernel, transaction: Transaction, id: string, mess
   if (!schedule) return
   await endSchedule(transaction, id, 'failed', kernel.at, message)
   const site = await siteWithId(transaction, schedule.site)
-  // What made it fail may be the entry itself, which then cannot be read here either: its id and type are told all the same.
+  // The entry itself may be the reason, and then cannot be read here either: its id and type are recorded all the same.
   const typeId = await typeOfEntry(transaction, schedule.entry)
   const type = site.model.types.find((candidate) => candidate.id === typeId)
   if (!type) return

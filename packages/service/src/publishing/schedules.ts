@@ -76,7 +76,7 @@ function readSchedule(
   if (!isTimeZone(zone)) throw bad('/zone', `\`${zone}\` is not a time zone. Write it as \`Europe/Amsterdam\`.`)
   const written = plan.at.replace(' ', 'T').replace(/T(\d{2}:\d{2})(?=$|Z|[+-])/, 'T$1:00')
   const notATime = `\`${plan.at}\` is not a time. Write it as \`2031-05-04T09:00\`.`
-  // A day that there is not, or an hour that no clock shows.
+  // A day that does not exist, or a time that a clock change skips.
   if (Number.isNaN(Date.parse(written.slice(0, 19) + 'Z')) || !isDate(written.slice(0, 10))) throw bad('/at', notATime)
   const isWallTime = !/(Z|[+-]\d{2}:\d{2})$/.test(written)
   const offsets =
@@ -109,7 +109,7 @@ async function requireScheduled(transaction: Reader, site: Site, id: string): Pr
   return schedule
 }
 
-/** Tells the result of a schedule. */
+/** Records the result of a schedule. */
 export async function tellSchedule(
   act: Act,
   { id, does, at, state, message, locales }: Schedule,
@@ -123,7 +123,7 @@ export async function tellSchedule(
   })
 }
 
-/** Whoever is limited to some locales schedules in those, and leaves others' schedules of others alone. */
+/** A member limited to some locales schedules in those, and cannot change schedules of other locales. */
 const requireMaySchedule = (caller: Caller, site: Site, type: string, { locales }: Pick<Schedule, 'locales'>): void =>
   requireMay(caller, 'entry.publish', {
     type,

@@ -9,33 +9,33 @@ export interface ReadAnswer {
   readonly text: string
   readonly edition: Edition
   readonly depends: readonly Dependence[]
-  /** Types that it depends on as a whole: those it lists, or asks through. */
+  /** Types that it depends on as a whole: those that it lists, or queries through. */
   readonly types?: readonly string[]
-  /** Whether it depends on the site as a whole: what was not found may appear anywhere. */
+  /** Whether it depends on the site as a whole: a missing entry may appear anywhere. */
   readonly onSite?: boolean
-  /** When it may change by waiting, in milliseconds since the epoch; 0 where that cannot be told, Infinity where it does not. */
+  /** When it may change with the time, in milliseconds since the epoch; 0 where that is unknown, Infinity where it does not. */
   readonly until?: number
   readonly type?: string
-  /** What it took: entries that were read, or fields as GraphQL counts them. */
+  /** Its cost: entries that were read, or fields as GraphQL counts them. */
   readonly cost?: number
   /** The locale that all of it is in. */
   readonly locale?: string | undefined
   /** Further headers of the request that it depends on. */
   readonly vary?: readonly string[]
-  /** Relations to other addresses (RFC 8288), by what they are. */
+  /** Relations to other addresses (RFC 8288), by name. */
   readonly links?: Readonly<Record<string, string | undefined>>
 }
 
 /** The headers of a request that every answer of the Read API depends on, refusals too. */
 export const readVary = 'Authorization, Accept-Encoding, Origin'
 
-/** An answer of the Read API, with what caches need: a strong ETag, the groups it depends on, how long it holds. */
+/** An answer of the Read API, with everything that caches need: a strong ETag, its groups, its expiry. */
 export function readAnswer(site: Site, answer: ReadAnswer): Answer {
   const { text, edition, depends, types = [], onSite = false, status = 200, until = Infinity } = answer
   const headers: Record<string, string> = { 'Content-Type': answer.type ?? 'application/json; charset=utf-8' }
   if (edition === 'draft') headers['Cache-Control'] = 'no-store'
   else {
-    // Kept, but asked for again each time, and by nobody longer than it holds; where that cannot be told, not at all.
+    // Cached, but revalidated each time, and never longer than it is valid; not cached where that is unknown.
     headers['Cache-Control'] = until === 0 ? 'no-store' : `${site.isOpen ? 'public' : 'private'}, no-cache`
     if (until > 0 && until < Infinity) headers['Expires'] = new Date(Math.floor(until / 1000) * 1000).toUTCString()
     headers['Cache-Groups'] = groupHeader(groupsOfAnswer(depends, types, onSite))

@@ -12,7 +12,7 @@ export async function rowAt(
 ): Promise<EditionTableRow | undefined> {
   if (edition === 'published')
     return holder ? rowOfEntry(kernel.database, site, edition, holder.entry, holder.locale) : undefined
-  // Two drafts may claim one path until one of them is published: who has it goes first.
+  // Two drafts may have one path until one of them is published: the one that owns it goes first.
   return draftAtPath(kernel.database, site, path, holder?.entry)
 }
 
@@ -25,7 +25,7 @@ export async function standsAt(kernel: Kernel, site: Site, edition: Edition, pat
   return { holder, moved: now?.path == null ? undefined : now }
 }
 
-/** @throws WisteriaError that says how a path begins. */
+/** @throws WisteriaError that explains how a path begins. */
 export function requirePath(text: string): string {
   const path = normalPath(text)
   if (path !== undefined) return path

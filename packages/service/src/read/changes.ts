@@ -10,13 +10,13 @@ import { wholeNumber } from './listQuery.js'
 import { readBase } from './rest.js'
 
 const maxChanges = 500
-/** Events looked at for one answer: most of them tell of working copies, and are nobody's business here. */
+/** Events read for one answer: most of them are about working copies, and are not public. */
 const maxLookedAt = 20_000
-/** Streams at a time: each is asked for news after every commit. */
+/** Streams at a time: each reads the log after every commit. */
 const maxStreams = 500
 const maxStreamsOfOne = 32
 const heartbeat = 15_000
-/** A stream ends by itself, since proxies and phones lose connections without a word; whoever listens comes back. */
+/** A stream ends after a while, since proxies and phones drop connections silently; clients connect again. */
 const longestStream = 300_000
 
 interface Changes {
@@ -26,7 +26,7 @@ interface Changes {
   readonly more: boolean
 }
 
-/** @throws WisteriaError `gone` where the position is older than what is kept. */
+/** @throws WisteriaError `gone` where the position is older than the event log. */
 async function changesSince(kernel: Kernel, site: string, since: number, first: number): Promise<Changes> {
   const { newest, oldest, next } = await logBounds(kernel.database, site, since)
   if (since > newest)
@@ -48,7 +48,7 @@ async function changesSince(kernel: Kernel, site: string, since: number, first: 
 const streams = new Map<string, number>()
 const openStreams = (): number => [...streams.values()].reduce((sum, count) => sum + count, 0)
 
-/** Changes as server-sent events (WHATWG HTML): what has happened since, then what happens. */
+/** Changes as server-sent events (WHATWG HTML): those since the position, then new ones. */
 async function* follow(
   kernel: Kernel,
   site: Site,
@@ -92,7 +92,7 @@ async function* follow(
           resolve(false)
         }
       })
-      // A line that says nothing keeps the connection from being taken for dead, and tells where to ask on from.
+      // An empty event keeps the connection open, and gives the next position.
       if (waited) yield `: ${position}\n\n`
     }
   } finally {
@@ -104,7 +104,7 @@ async function* follow(
   }
 }
 
-/** Whether who sent some headers may read what is public of a site, as things stand now. */
+/** Whether the sender of some headers may read the published edition of a site now. */
 async function mayRead(kernel: Kernel, id: string, headers: IncomingHttpHeaders): Promise<boolean> {
   try {
     const site = await siteWithId(kernel.database, id)
@@ -140,7 +140,7 @@ export const changeRoutes: readonly Route[] = [
     method: 'GET',
     path: `${readBase}/changes`,
     summary:
-      'What changed in public `since` a position, and the position to ask on from; without `since`, only that. As server-sent events when `Accept` says `text/event-stream`. 410 when the position is older than what is kept.',
+      'What changed in public `since` a position, and the next position; without `since`, only that. As server-sent events when `Accept` says `text/event-stream`. 410 when the position is older than the event log.',
     permission: 'published.read',
     query: z.object({
       since: wholeNumber(0, 999_999_999_999).optional(),
@@ -149,7 +149,7 @@ export const changeRoutes: readonly Route[] = [
     handle: async (request) => {
       const { kernel, site, query, headers } = request
       if (/\btext\/event-stream\b/i.test(headers.accept ?? '')) {
-        // A position that cannot be is told before the stream begins.
+        // An impossible position is refused before the stream begins.
         if (query.since !== undefined) await changesSince(kernel, site.id, query.since, 1)
         return startStream(request, query.since)
       }

@@ -18,13 +18,13 @@ import type { Site } from '@wisteria/store'
 import { z } from 'zod'
 import { wholeNumber } from './listQuery.js'
 
-/** The parameters that choose what is printed of entries. */
+/** The parameters that select the printed fields of entries. */
 export const choosingParameters = {
   pick: z.string().optional(),
   follow: wholeNumber(0, maxFollow).optional(),
 }
 
-/** What is chosen of entries, and which fields that asks for. */
+/** The selection of a request, and the fields that it reads. */
 export interface Chosen {
   /** Undefined for everything, with references as id and type. */
   readonly selection: Selection | undefined
@@ -36,7 +36,7 @@ const chosenBefore = new WeakMap<Model, LRUCache<string, Chosen>>()
 const maxKept = 500
 
 /**
- * What a request chooses of entries that may be of some types.
+ * The selection of a request for entries of some types.
  * @throws WisteriaError `badSelection` with the place.
  */
 export function choose(
@@ -62,7 +62,7 @@ export function choose(
   return planned
 }
 
-/** What a field may lead to: what is inside it, or the types that it accepts. */
+/** The owners inside a field: its group, or the types that it accepts. */
 function leadsTo(model: Model, field: Field): readonly FieldOwner[] {
   const shape = shapeOf(field)
   return shape.is === 'reference'

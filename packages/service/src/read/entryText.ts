@@ -39,9 +39,9 @@ export interface Dependence {
   readonly type: string
 }
 
-/** What is printed of entries, and how. */
+/** How entries are printed, and which fields. */
 export interface Printing {
-  /** What is wanted of them; everything when left out. */
+  /** The selection; everything when left out. */
   readonly selection?: Selection | undefined
   /** Where nothing else is chosen; the document when left out. */
   readonly richText?: RichTextForm | undefined
@@ -49,23 +49,23 @@ export interface Printing {
   readonly choices?: ChoiceForm | undefined
 }
 
-/** Entries as texts, and what they depend on. */
+/** Entries as texts, with their dependencies. */
 export interface Printed {
   readonly texts: readonly string[]
   readonly depends: readonly Dependence[]
   readonly types: readonly string[]
-  /** When any of them may change by waiting: see `changesAt`. */
+  /** When any of them may change with the time: see `changesAt`. */
   readonly until: number
   /** How many entries were followed to. */
   readonly followed: number
 }
 
-/** So many entries may be followed to from the entries of one answer. */
+/** The most entries that may be followed from the entries of one answer. */
 export const maxFollowed = 2000
 
 /**
- * Prints rows as readers get them. The stored text is used as it is where nothing is chosen and nothing is referred to;
- * references are resolved now, since whether they may be seen is no business of the row that holds them.
+ * Prints rows for readers. The stored text is used as it is where no field is selected and nothing is referred to. References are
+ * resolved now, since their visibility is not stored in the row.
  */
 export async function printEntries(
   kernel: Kernel,
@@ -142,7 +142,7 @@ interface ToReach {
   readonly selection: Selection | undefined
 }
 
-/** Everything that the entries of one answer reach, fetched level by level: what is followed may reach further. */
+/** All entries that the entries of one answer reach, loaded level by level, since a followed one may reach further. */
 class ReferenceLoader {
   readonly #kernel: Kernel
   readonly #site: Site
@@ -218,7 +218,7 @@ class ReferenceLoader {
     for (const [id, entry] of rows) this.#entries.set(id, entry)
   }
 
-  /** Fills lists, each once; what is wanted of their entries is followed. */
+  /** Fills lists, each once, and follows the selected fields of their entries. */
   async #fill({ listings, followed }: CollectedReferences): Promise<void> {
     for (const { listing, inside } of listings) {
       const key = JSON.stringify(listing)
@@ -286,7 +286,7 @@ export async function rowsOf(
   return read
 }
 
-/** What may be known of entries that are referred to, by id: those that can be read in the edition and locale. */
+/** The public part of referenced entries, by id: those that can be read in the edition and locale. */
 export async function readableEntries(
   kernel: Kernel,
   site: Site,

@@ -5,7 +5,7 @@ import { perKernel } from '../kernel/perKernel.js'
 /** Every field of the type, as an answer without a selection has it. */
 export const allFields = '*'
 
-/** A field of a type that was read, and the name it was asked by. */
+/** A field of a type that was read, and the name in the request. */
 export type FieldRead = Pick<KeptRead, 'type' | 'field' | 'name'>
 
 interface Read extends KeptRead {
@@ -27,7 +27,7 @@ export class FieldReads {
   /** The minute it is, and how it is written. */
   #minute = 0
   #at = ''
-  /** What was noted of kept reads in the minute, by site and key. */
+  /** Noted reads of cached answers in the minute, by site and key. */
   #keptMinute = 0
   #keptReads = new Map<string, Set<FieldRead>>()
   readonly #recorded = new WeakMap<Caller, FieldRead[]>()
@@ -39,7 +39,7 @@ export class FieldReads {
 
   /**
    * @param type internal id of the type or block type, `field` that of the field.
-   * @param name under which it was asked for.
+   * @param name the name in the request.
    */
   note(site: Site, caller: Caller, type: string, field: string, name: string): void {
     if (caller.is !== 'key') return
@@ -57,9 +57,7 @@ export class FieldReads {
     this.#reads.set(place, { site: site.id, key: caller.key, type, field, name, at, isKept: false })
   }
 
-  /**
-   * Notes a read that somebody keeps, as a plan of a query does: the same object again within the minute costs next to nothing.
-   */
+  /** Notes reads that a cached plan or answer repeats: the same object again within the minute costs next to nothing. */
   noteKept(site: Site, caller: Caller, read: FieldRead): void {
     if (caller.is !== 'key') return
     const minute = Math.floor(this.#now() / 60_000)
@@ -78,14 +76,14 @@ export class FieldReads {
     this.note(site, caller, read.type, read.field, read.name)
   }
 
-  /** What is noted from now on of one caller in one request, so that it can be noted again when its answer is. */
+  /** The reads of one request from now on, so that they can be noted again with its cached answer. */
   record(caller: Caller): readonly FieldRead[] {
     const reads: FieldRead[] = []
     this.#recorded.set(caller, reads)
     return reads
   }
 
-  /** Writes down what is new. */
+  /** Writes new reads to the database. */
   async keep(): Promise<void> {
     const fresh = [...this.#reads.values()].filter((read) => !read.isKept)
     if (fresh.length === 0) return

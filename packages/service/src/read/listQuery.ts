@@ -49,7 +49,7 @@ import { fieldReadsOf } from './fieldReads.js'
 export const maxFirst = 100
 export const defaultFirst = 20
 
-/** Rows that a reader's list looks at, at most, for what no index serves. */
+/** The most rows that a reader's list reads without an index. */
 export const readBudget = 20_000
 
 /** `12`, and not `1e1` or nothing at all. */
@@ -60,7 +60,7 @@ export const wholeNumber = (min: number, max: number) =>
     .transform(Number)
     .pipe(z.number().min(min).max(max))
 
-/** The parameters that every list takes. */
+/** The parameters of every list. */
 export const listParameters = {
   where: z.string().optional(),
   sort: z.string().optional(),
@@ -70,7 +70,7 @@ export const listParameters = {
   count: z.enum(['true', 'false']).optional(),
 }
 
-/** A list as somebody asked for it, in any of the APIs. */
+/** A list as any of the APIs describes it. */
 export interface AskedList {
   readonly where?: string | Expression | undefined
   /** `starts,-title`: a minus sorts downwards. */
@@ -78,13 +78,13 @@ export interface AskedList {
   readonly first?: number | undefined
   readonly after?: string | undefined
   readonly locale?: string | undefined
-  /** Words that entries must hold. */
+  /** Words that entries must contain. */
   readonly search?: string | undefined
-  /** The type of the entry that a list stands in, where it is only looked at whether it can be asked for. */
+  /** The type of the entry that a list stands in, when the list is only checked. */
   readonly here?: ContentType | undefined
-  /** Rows to look at, at most, for what no index serves; without it, as many as it takes. */
+  /** The most rows to read without an index; no limit when left out. */
   readonly budget?: number | undefined
-  /** What may be asked of the system; what its edition lets anybody ask when left out. */
+  /** The facts that conditions may use; those of the edition when left out. */
   readonly facts?: readonly SystemFact[] | undefined
 }
 
@@ -139,7 +139,7 @@ export function planList<E extends Edition>(
       locale,
       condition: checked?.condition,
       words,
-      // Archived entries are left out, unless somebody asks for states.
+      // Archived entries are left out, unless a condition is about states.
       withoutArchived: edition === 'draft' && !(checked && asksFor(checked.condition, 'state')),
       moment,
       sort,
@@ -153,7 +153,7 @@ export function planList<E extends Edition>(
   }
 }
 
-/** What of a list hangs on the model and on what was asked, and on no moment. */
+/** The part of a plan that depends on the model and the request, and on no moment. */
 interface CheckedList {
   readonly checked: CheckedCondition | undefined
   readonly sort: readonly SortKey[]
@@ -164,10 +164,10 @@ interface CheckedList {
 
 const checkedLists = new WeakMap<Model, LRUCache<string, CheckedList>>()
 const maxCheckedLists = 500
-/** Longer questions are checked each time, so that what is kept of them stays small. */
+/** Longer requests are checked each time, so that the cache stays small. */
 const maxKeptLength = 2_000
 
-/** Checks what was asked for against the model; what is asked again and again is checked once. */
+/** Checks a request against the model; repeated ones are checked once. */
 function checkList(
   site: Site,
   type: ContentType | undefined,
@@ -205,7 +205,7 @@ function checkList(
         ? readCondition(where, context)
         : checkCondition(where, context)
   const sort = readSort(site.model, type, sorted)
-  // Where there are no words to look for, as in "…", everything is found.
+  // Without any word to search for, as in "…", everything matches.
   const words = search === undefined ? undefined : searchExpression(search, [locale])
   const fingerprint = createHash('sha256')
     .update(
@@ -259,7 +259,7 @@ function sortableIn(type: ContentType): { name: string; id: string }[] {
   return sortable
 }
 
-/** References followed to what a list is sorted by. */
+/** References to follow for sorting. */
 const maxSortSteps = 3
 
 function sortBy(model: Model, type: ContentType | undefined, name: string): SortKey['by'] {
@@ -300,7 +300,7 @@ function sortBy(model: Model, type: ContentType | undefined, name: string): Sort
   }
 }
 
-/** The single reference that a dotted path begins with, and what comes after it. */
+/** The single reference at the start of a dotted path, and the rest of the path. */
 function referenceIn(type: ContentType, path: string): { field: Field; rest: string } | undefined {
   const names = path.split('.')
   for (let count = 1; count < names.length; count++) {
@@ -329,7 +329,7 @@ function positionIn(text: string, fingerprint: string, modelVersion: number, key
   return { entry, values: values }
 }
 
-/** Notes which fields a list is found and sorted by, under the names they were asked by. */
+/** Notes the fields that a list filters and sorts by, under the names in the request. */
 export function noteList(kernel: Kernel, site: Site, caller: Caller, plan: PlannedList, asked: string): void {
   if (caller.is !== 'key') return
   const { condition, sort } = plan.query
@@ -345,11 +345,11 @@ export function noteList(kernel: Kernel, site: Site, caller: Caller, plan: Plann
     })
 }
 
-/** When the answer to a list may change by waiting: see `changesAt`. */
+/** When the answer to a list may change with the time: see `changesAt`. */
 export const heldUntil = (kernel: Kernel, plan: PlannedList): Promise<number> =>
   plan.dependencies.time ? nextChangeAt(kernel.database, plan.query) : Promise.resolve(Infinity)
 
-/** Runs a planned list on what is committed. */
+/** Runs a planned list on committed data. */
 export const runList = <E extends Edition>(kernel: Kernel, plan: PlannedList<E>): Promise<Page<E>> =>
   listEntries(kernel.database, plan.query)
 

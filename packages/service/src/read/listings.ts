@@ -3,7 +3,10 @@ import type { Edition, EditionTableRow, Site } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
 import { heldUntil, planList, requireType, runList } from './listQuery.js'
 
-/** Plans what a list asks for that stands in an entry of the type `here`. @throws WisteriaError where it cannot be asked for, as after a change of the model. */
+/**
+ * Plans a list that stands in an entry of the type `here`. @throws WisteriaError where it cannot be run, as after a change of the
+ * model.
+ */
 export function planListing(
   kernel: Pick<Kernel, 'now'>,
   site: Site,
@@ -17,8 +20,8 @@ export function planListing(
 }
 
 /**
- * Fills lists, each once. One that no longer fits the model is empty: a page must not fail for it, and its editors are told
- * when they next publish.
+ * Fills lists, each once. One that no longer fits the model is empty: a page must not fail for it, and the next publish of the page
+ * reports it.
  */
 export async function fillListing(
   kernel: Kernel,

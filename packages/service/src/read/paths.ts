@@ -98,7 +98,7 @@ export const pathRoutes: readonly Route[] = [
   route({
     method: 'GET',
     path: `${readBase}/slugs/{type}`,
-    summary: 'The slugs alone of a type in a locale, with their entries, in the order in which those were made.',
+    summary: 'Only the slugs of a type in a locale, with their entries, oldest entry first.',
     permission: 'published.read',
     query: z.object({ locale: z.string().optional(), ...pageParameters }),
     handle: async (request) => {

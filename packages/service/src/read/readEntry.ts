@@ -1,7 +1,7 @@
 import type { ContentType } from '@wisteria/core'
 import type { DraftRow, Edition, EditionTableRow } from '@wisteria/store'
 
-/** An entry as readers of an edition and locale get it: the row it came from, with its values parsed when first asked for. */
+/** An entry for readers of an edition and locale: its row, with the values parsed on first use. */
 export class ReadEntry {
   readonly row: EditionTableRow
   readonly edition: Edition

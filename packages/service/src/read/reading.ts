@@ -35,8 +35,8 @@ export function localeFor(
 }
 
 /**
- * Holds an answer back that would be older than an event said. This process writes and reads the same file, so it can only
- * be asked for what has not happened here yet; generations of another history cannot be compared.
+ * Delays an answer that would be older than an event. This process writes and reads the same file, so only a future generation can
+ * be missing; generations of another history cannot be compared.
  * @throws WisteriaError `unavailable`
  */
 export function requireGeneration(site: Site, asked: unknown): void {
@@ -50,7 +50,7 @@ export function requireGeneration(site: Site, asked: unknown): void {
     )
 }
 
-/** Notes which fields a key reads: those that it chose, or all of the types. */
+/** Notes the fields that a key reads: the selected ones, or all of the types. */
 export function noteChosen(
   kernel: Kernel,
   site: Site,
@@ -63,10 +63,10 @@ export function noteChosen(
   else for (const { id, name } of owners) fieldReadsOf(kernel).note(site, caller, id, allFields, name)
 }
 
-/** Headers that an error carries along: what a cached 404 depends on. */
+/** Headers of an error: the dependencies of a cached 404. */
 export const errorHeaders = new WeakMap<WisteriaError, Readonly<Record<string, string>>>()
 
-/** An error that says which groups it depends on, where it is about the published edition. */
+/** An error with its cache groups, where it is about the published edition. */
 export function dependingOn(
   error: WisteriaError,
   site: Site,

@@ -33,7 +33,7 @@ import { dependingOn, localeFor, nameOfType, noteChosen, onlyRowOf } from './rea
 
 export const editionParameter = z.enum(['published', 'draft']).default('published')
 
-/** The answer is no older than this: what an event's `publicGeneration` said. */
+/** The answer is no older than this `publicGeneration` of an event. */
 export const generationParameter = z
   .string()
   .regex(/^[0-9a-z]{1,40}\.\d{1,15}$/, 'must be a generation as an event carries it, such as `k3x9.17`')
@@ -41,7 +41,7 @@ export const generationParameter = z
 
 export const readBase = '/read/v1/{site}'
 
-/** How entries are printed, whatever is asked. */
+/** How entries are printed in every list. */
 export const printingParameters = {
   ...choosingParameters,
   edition: editionParameter,
@@ -121,7 +121,7 @@ export const restRoutes: readonly Route[] = [
       const type = requireType(site, params['type']!)
       const chosen = choose(site, [type], query)
       const { locale, isNegotiated } = localeFor(site, query.locale, request)
-      // A type with exactly one entry is as good a name for it as its id.
+      // A type with exactly one entry may stand for its id.
       const isOnly = type.cardinality === 'one' && typeNamed(site.model, params['id']!) === type
       const row = isOnly
         ? await onlyRowOf(kernel, site, query.edition, type.id, locale)
@@ -168,7 +168,7 @@ export const restRoutes: readonly Route[] = [
     handle: async (request) => {
       const { kernel, site, query, caller } = request
       const path = requirePath(query.path)
-      // The path decides of which type the entry is, so a selection may speak of any.
+      // The path decides the type of the entry, so a selection may name fields of any type.
       const chosen = choose(site, site.model.types, query)
       const stand = await standsAt(kernel, site, query.edition, path)
       if (stand.row) {
@@ -193,7 +193,7 @@ export const restRoutes: readonly Route[] = [
 
 const schemaAddress = (site: Site, type: ContentType): string => `/read/v1/${site.name}/schema/${type.name}.json`
 
-/** An address with one parameter said differently, or left out. */
+/** An address with one parameter replaced, or left out. */
 function withParameter(url: string, name: string, value: string | undefined): string {
   const [path, query = ''] = url.split('?') as [string, string?]
   const parameters = new URLSearchParams(query)
@@ -214,7 +214,7 @@ const print = (
     ? printEverywhere(kernel, site, edition, rows, { selection, richText, choices })
     : printEntries(kernel, site, edition, locale, rows, { selection, richText, choices })
 
-/** The row of an entry in a locale, or in any when all are asked for. */
+/** The row of an entry in a locale, or in any locale for `locales=every`. */
 async function rowIn(
   kernel: Kernel,
   site: Site,
@@ -231,7 +231,7 @@ async function rowIn(
   return undefined
 }
 
-/** The entry of a type that has exactly one: no list around it, and nothing to page. */
+/** The entry of a type that has exactly one, without a list around it. */
 async function onlyEntry(
   request: SiteRequest<Asked & { readonly [parameter: string]: unknown }, unknown>,
   type: ContentType,

@@ -3,18 +3,18 @@ import type { Site } from '@wisteria/store'
 import type { ReadEntry } from './readEntry.js'
 import { perKernel } from '../kernel/perKernel.js'
 
-/** What a kept entry costs besides its text: the parsed values take a few times as much. */
+/** The memory of a cached entry besides its text: the parsed values take several times as much. */
 const weight = 4
 const overhead = 1_000
 
-/** What those who refer to an entry may know of it. */
+/** The public part of an entry, for entries that refer to it. */
 export interface ReadableEntry {
   readonly type: string
   readonly path: string | null
   readonly title: string
 }
 
-/** What one site has kept of one generation. */
+/** The cache of one site in one generation. */
 export interface KeptRows {
   get(locale: string, id: string): ReadEntry | undefined
   keep(entry: ReadEntry): void
@@ -22,20 +22,20 @@ export interface KeptRows {
   keepNamed(locale: string, id: string, entry: ReadableEntry): void
 }
 
-/** What a named entry costs. */
+/** The memory of a named entry. */
 const namedWeight = 400
 /** The part of the cache that is for entries that were only named. */
 const namedShare = 1 / 8
 
 /**
- * Published entries that were followed to lately, as one public generation of their site has them, bounded in bytes. A request
- * that began under an older generation neither finds what is newer nor leaves what is older behind.
+ * Recently followed published entries of each site in one public generation, bounded in bytes. A request that began under an older
+ * generation neither reads newer entries nor leaves older ones behind.
  */
 export class RowCache {
   readonly #entries: LRUCache<string, ReadEntry>
   /** Entries that were only named. */
   readonly #named: LRUCache<string, ReadableEntry>
-  /** The number of each site's generation, which keys begin with. */
+  /** The number of each site's generation, with which keys begin. */
   readonly #generations = new LRUCache<string, { readonly stamp: string; readonly number: number }>({ max: 10_000 })
   #newest = 0
 
@@ -48,7 +48,7 @@ export class RowCache {
     this.#named = new LRUCache({ max: Math.max(1, Math.floor((limit * namedShare) / namedWeight)) })
   }
 
-  /** Entries of a site as it stands: what is found, and how to keep what was read. */
+  /** Entries of a site in one generation: finding and caching them. */
   of(site: Site): KeptRows {
     const number = this.#numberOf(site)
     const keyOf = (locale: string, id: string): string => `${number} ${locale} ${id}`

@@ -20,11 +20,11 @@ import type { ReadEntry } from './readEntry.js'
 import { localeFor, noteChosen } from './reading.js'
 import { printingParameters, readBase } from './rest.js'
 
-/** So many results at most: whoever looks for more says more words. */
+/** The most results. */
 const maxResults = 50
-/** So many times as many of the best of the index are looked at as are wanted: their order is that of the index otherwise. */
+/** How many times the wanted number of candidates are compared: the index orders them differently. */
 const rankedFor = 2
-/** So many candidates are held against the words where these are not found as they are written, in steps. */
+/** How many candidates are compared for typos, in steps. */
 const maxCandidates = 150
 const step = 50
 
@@ -33,7 +33,7 @@ interface Result {
   readonly highlights: readonly Highlight[]
 }
 
-/** The entries that meet some words in a locale, the best first. */
+/** The entries that match some words in a locale, best first. */
 async function search(
   kernel: Kernel,
   site: Site,
@@ -61,11 +61,11 @@ async function search(
   return [...results, ...byScore(near)].slice(0, first)
 }
 
-/** The best first; of equals those that the index has first. */
+/** Best first; equal ones in the order of the index. */
 const byScore = <Scored extends { readonly score: number }>(results: readonly Scored[]): Scored[] =>
   [...results].sort((a, b) => b.score - a.score)
 
-/** Entries held against a question by what readers get of them; what does not meet it is left out. */
+/** Compares what readers get of entries with a query; entries without a match are left out. */
 async function judged(
   kernel: Kernel,
   site: Site,
@@ -87,7 +87,7 @@ export const searchRoutes: readonly Route[] = [
     method: 'GET',
     path: `${readBase}/search`,
     summary:
-      'Entries of all types that hold all of `words` in a locale, the best first: by their beginnings, their stems, or with a typo. Each with pieces of its texts and where in them the words stand.',
+      'Entries of all types that contain all of `words` in a locale, best first: by their beginnings, their stems, or with a typo. Each with pieces of its texts and the places of the words in them.',
     permission: 'edition',
     query: z.object({
       words: z.string().max(500),

@@ -46,7 +46,7 @@ async function defaultKept(reader: Reader, site: Site): Promise<string | null> {
 /** The version of the settings, for `If-Match`. */
 const etagOf = (site: Site): string => `"s${site.settingsVersion}"`
 
-/** What other settings would do to what is there. */
+/** The consequences of other settings for the content. */
 async function consequencesOf(reader: Reader, site: Site, settings: SiteSettings): Promise<LocaleConsequences> {
   const [before, after] = [localeTags(site.settings), localeTags(settings)]
   const retired = []
@@ -81,7 +81,7 @@ async function consequencesOf(reader: Reader, site: Site, settings: SiteSettings
 
 /**
  * Puts other settings in force.
- * @param retire locales whose content may be withdrawn: those that go and have something public must be among them.
+ * @param retire locales whose content may be withdrawn: removed ones with public content must be among them.
  * @returns the job, where there is much to rebuild.
  */
 async function changeSettings(
@@ -131,7 +131,7 @@ export const localeRoutes: readonly Route[] = [
     method: 'PUT',
     path: base,
     summary:
-      'Sets label, locales, fallback chains and time zone; everything public is rebuilt under them. A locale that goes and is public somewhere must be named in `retire`: it is withdrawn, and its texts are kept for the day when it comes back.',
+      'Sets label, locales, fallback chains and time zone; everything public is rebuilt under them. A removed locale that is public somewhere must be named in `retire`: it is withdrawn, and its texts are kept in case it is added again.',
     permission: 'settings.change',
     body: settingsBody.extend({ retire: z.array(z.string().max(40)).max(200).default([]) }),
     handle: (request) =>

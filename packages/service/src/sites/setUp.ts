@@ -13,7 +13,7 @@ export const setUpRoutes: readonly Route[] = [
   route({
     method: 'GET',
     path: '/edit/v1/service',
-    summary: 'Whether the service still waits for its first owner.',
+    summary: 'Whether the service still needs its set-up.',
     permission: 'anyone',
     handle: async ({ kernel }) => ({ body: { waitsForOwner: !(await hasAccounts(kernel.database)) } }),
   }),

@@ -18,7 +18,7 @@ import { route, type Route } from '../kernel/route.js'
 import { sitesOf } from '../access/memberships.js'
 import { requireSettings, settingsBody } from './localeRoutes.js'
 
-/** A site's name stands in addresses and never changes. */
+/** The name of a site is part of addresses and never changes. */
 export const siteName = z
   .string()
   .regex(/^[a-z][a-z0-9-]{0,39}$/, 'must be lowercase letters, digits and hyphens, such as `marram`')

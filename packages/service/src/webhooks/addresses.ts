@@ -38,7 +38,7 @@ for (const [address, prefix] of [
 ] as const)
   privateNetworks.addSubnet(address, prefix, 'ipv6')
 
-/** Whether an IP address is on a network that only those inside can reach. Mapped IPv4 addresses count as what they map. */
+/** Whether an IP address is on a private network. Mapped IPv4 addresses count as the address that they map. */
 export function isPrivateAddress(address: string): boolean {
   const mapped = /^::ffff:(\d+\.\d+\.\d+\.\d+)$/i.exec(address)?.[1]
   const plain = mapped ?? address
@@ -48,8 +48,8 @@ export function isPrivateAddress(address: string): boolean {
 export class PrivateAddressError extends Error {}
 
 /**
- * Looks a name up for a connection, and refuses it when any of its addresses is private: checked where the connection is
- * made, so that a name cannot answer one thing to the check and another to the connection.
+ * Resolves a name for a connection, and refuses it when any of its addresses is private: checked where the connection is made, so
+ * that a name cannot resolve differently for the check and the connection.
  */
 export const publicLookup: LookupFunction = (host, options, callback) => {
   lookup(host, { ...options, all: true }, (error, addresses) => {

@@ -22,7 +22,7 @@ const timeoutMilliseconds = 15_000
 const longestPause = 6 * 3_600_000
 /** After this long a delivery has failed: visible, and no longer blocking later ones. */
 const giveUpAfter = 3 * 86_400_000
-/** How many are under way to one address at once. */
+/** How many deliveries run to one address at once. */
 const perAddress = 4
 /** The longest that an address which does not answer is left in peace, in milliseconds. */
 const longestPeace = 60_000
@@ -34,12 +34,12 @@ function hostOf(address: string): string {
   return URL.canParse(address) ? new URL(address).host : address
 }
 
-/** The pause before the next try: doubling from a second, with up to half of it by chance, so that many do not come at once. */
+/** The pause before the next attempt: doubling from a second, with up to half of it at random, so that many do not come at once. */
 export function pauseAfter(attempts: number, chance: number): number {
   return Math.round(Math.min(1000 * 2 ** Math.min(attempts - 1, 30), longestPause) * (1 + chance / 2))
 }
 
-/** What is under way to an address, and how long it is left in peace after it did not answer. */
+/** Running deliveries to an address, and the end of its pause after a failure. */
 interface Address {
   open: number
   failures: number
@@ -47,16 +47,16 @@ interface Address {
 }
 
 /**
- * Delivers what the outbox holds. Of one webhook and entry only the first waiting event is under way, so that order is
- * kept; others do not wait for it. An address has a few places of its own and is left in peace for a while when it does not
- * answer, so that one that hangs stops nothing. What was under way at a crash is simply still waiting.
+ * Sends the deliveries of the outbox. Of one webhook and entry only the first waiting event is sent, so that order is kept; other
+ * entries do not wait for it. An address has a few places, and a pause after a failure, so that a hanging one blocks no other.
+ * Deliveries that ran at a crash are still waiting.
  */
 export class Deliveries implements Work<DueDelivery> {
   readonly name = 'webhooks'
   readonly atOnce = 64
   readonly #kernel: Kernel
   readonly #addresses = new Map<string, Address>()
-  /** Queues of which something is under way: what is sent again must not run beside what waits. */
+  /** Queues with a running delivery: a resend must not run beside a waiting event. */
   readonly #busy = new Set<string>()
 
   constructor(kernel: Kernel) {
@@ -94,7 +94,7 @@ export class Deliveries implements Work<DueDelivery> {
     const times = await Promise.all(
       (await enabledWebhooks(this.#kernel.database)).map(async ({ id, address }) => {
         const { until, open } = this.#addresses.get(hostOf(address)) ?? { until: 0, open: 0 }
-        // Whoever is under way to it looks again when that is done.
+        // When that is done, the loop looks again.
         if (until <= now && open >= perAddress) return Infinity
         const at = await nextDeliveryAt(this.#kernel.database, id, skipped)
         return at === undefined ? Infinity : Math.max(Date.parse(at), until)
@@ -135,7 +135,7 @@ export class Deliveries implements Work<DueDelivery> {
     return state
   }
 
-  /** How many more may be under way to an address: one, while it is to be seen whether it answers again. */
+  /** How many more may run to an address: one, until it answers again. */
   #room(address: string): number {
     const state = this.#addresses.get(hostOf(address))
     if (!state) return perAddress
@@ -144,7 +144,7 @@ export class Deliveries implements Work<DueDelivery> {
 
   async #deliver(delivery: DueDelivery, address: Address): Promise<void> {
     const { database, logger } = this.#kernel
-    // It may have been sent, given up or deleted since it was looked for.
+    // It may have been sent, given up or deleted meanwhile.
     const due = await dueDelivery(database, delivery.id)
     if (!due) return
     const body = JSON.stringify(
@@ -170,7 +170,7 @@ export class Deliveries implements Work<DueDelivery> {
       )
   }
 
-  /** Keeps an attempt and the result for the event; the next of its queue comes first when it is out of the way. */
+  /** Stores an attempt and the result of the event; when that is final, the next of its queue follows. */
   #record(due: DueDelivery, outcome: Outcome, status: DeliveryStatus, now: number): Promise<void> {
     const nextAt = new Date(now + pauseAfter(due.attempts + 1, Math.random())).toISOString()
     const attempt = { ...outcome, id: makeId(this.#kernel.environment), at: new Date(now).toISOString() }

@@ -6,7 +6,7 @@ const secretMark = 'whsec_'
 export const makeWebhookSecret = (random: (bytes: number) => Uint8Array): string =>
   secretMark + Buffer.from(random(32)).toString('base64')
 
-/** The headers that prove where a delivery comes from (Standard Webhooks 1.0.0, symmetric signatures). */
+/** The headers that prove the sender of a delivery (Standard Webhooks 1.0.0, symmetric signatures). */
 export function signedHeaders(secret: string, id: string, seconds: number, body: string): Record<string, string> {
   const key = Buffer.from(secret.slice(secretMark.length), 'base64')
   const signature = createHmac('sha256', key).update(`${id}.${seconds}.${body}`).digest('base64')

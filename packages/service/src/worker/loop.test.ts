@@ -63,7 +63,7 @@ describe('the loop of what runs by itself', () => {
     expect(log.at(-1)).toBe('aside bad')
     expect(errors).toHaveBeenCalledTimes(4)
   })
-  it('goes on when looking for work, or setting aside, fails', async () => {
+  it('goes on when looking for work, or giving an item up, fails', async () => {
     let broken = true
     const { log, waiting } = looping({ one: 0 }, () => Promise.resolve(), {
       due: () => (broken ? Promise.reject(new Error('disk')) : Promise.resolve(waiting.has('one') ? ['one'] : [])),

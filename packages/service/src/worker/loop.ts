@@ -1,6 +1,6 @@
 import type { Logger } from 'pino'
 
-/** Something that is done by itself, item by item, when an item's time has come. */
+/** Background work, item by item, each when it is due. */
 export interface Work<Item> {
   /** As the log names it. */
   readonly name: string
@@ -8,15 +8,15 @@ export interface Work<Item> {
   readonly atOnce: number
   keyOf(item: Item): string
   /**
-   * Items whose time has come, the most urgent first.
-   * @param skipped keys of those that are under way, or that failed and wait.
+   * Due items, the most urgent first.
+   * @param skipped keys of items that are running, or that failed and wait.
    */
   due(most: number, skipped: readonly string[]): Promise<readonly Item[]>
-  /** When the next item comes due, in milliseconds since the epoch; undefined where none waits. */
+  /** When the next item is due, in milliseconds since the epoch; undefined where none waits. */
   next(skipped: readonly string[]): Promise<number | undefined>
-  /** Does one item. What it refuses is an outcome that it records itself: it rejects only when something unforeseen happened. */
+  /** Does one item. A refusal is a result that it records itself: it rejects only for an unexpected error. */
   run(item: Item): Promise<void>
-  /** After several unforeseen errors: takes the item out of the way, visibly. */
+  /** After several unexpected errors: gives the item up, visibly. */
   giveUp(item: Item, error: unknown): Promise<void>
 }
 
@@ -27,15 +27,15 @@ export interface LoopOptions {
   readonly pause?: number
 }
 
-/** After how many unforeseen errors an item is given up. */
+/** The number of unexpected errors after which an item is given up. */
 const maxFailures = 4
 /** The longest that a loop sleeps: a clock that was set to another time is noticed by then, in milliseconds. */
 const longestSleep = 5_000
 const longestPause = 3_600_000
 
 /**
- * The one loop for what runs by itself. It never ends because of an item, and no item stops another: one that fails
- * unforeseen is tried again after growing pauses, then given up.
+ * The one loop of background work. It never ends because of an item, and no item blocks another: after an unexpected error one is
+ * tried again with growing pauses, then given up.
  */
 export class Loop<Item> {
   readonly #work: Work<Item>
@@ -53,7 +53,7 @@ export class Loop<Item> {
     this.#options = options
   }
 
-  /** Looks for what there is to do. */
+  /** Looks for due items. */
   wake(): void {
     this.#again = true
     if (this.#stopped) return
@@ -63,7 +63,7 @@ export class Loop<Item> {
     })
   }
 
-  /** Takes up nothing new, and waits for what is under way. */
+  /** Starts nothing new, and waits for running items. */
   async stop(): Promise<void> {
     this.#stopped = true
     clearTimeout(this.#timer)
@@ -84,7 +84,7 @@ export class Loop<Item> {
         }
       }
       const waiting = [...this.#failed.values()].flatMap(({ until }) => (until > now() ? [until] : []))
-      // With every place taken, whoever is done next looks again.
+      // With every place taken, the next item to finish looks again.
       const next = this.#running.size < this.#work.atOnce ? await this.#work.next(this.#skipped()) : undefined
       const at = Math.min(...waiting, next ?? Infinity)
       this.#faults = 0

@@ -65,7 +65,7 @@ export async function createEntry(
   return storeNew(kernel, transaction, site, author, type, document, id)
 }
 
-/** Copies an entry: its working copy, with slugs that lead to paths which nobody has. Nothing of the copy is public. */
+/** Copies an entry: its working copy, with slugs whose paths are free. The copy is not public. */
 export async function duplicateEntry(
   kernel: Kernel,
   transaction: Transaction,
@@ -78,7 +78,7 @@ export async function duplicateEntry(
   const parentPath = await parentPathsOf(transaction, site, 'draft', parentOf(type, document))
   const pathsOf = (of: Document): string[] =>
     draftRows(site.model, type, site.settings, of, parentPath).flatMap(({ path }) => path ?? [])
-  // A path without a slug in it is the same whatever the number: that is told when the copy is to be published.
+  // A path without a slug in it is the same for any number: publishing the copy reports it.
   const taken = new Set(pathsOf(document))
   for (let number = 2; ; number++) {
     const copied = duplicateOf(type, document, number)

@@ -10,9 +10,9 @@ import {
 } from '@wisteria/core'
 import { onlyEntryOf, standingOf, workingCopyOf, type Reader, type Site, type WorkingCopy } from '@wisteria/store'
 
-/** @throws WisteriaError `notFound` that says what was looked for. */
+/** @throws WisteriaError `notFound` with the id. */
 export async function requireEntry(reader: Reader, site: Site, id: string): Promise<WorkingCopy> {
-  // A type with exactly one entry is as good a name for it as its id.
+  // A type with exactly one entry may stand for its id.
   const type = idPattern.test(id) ? undefined : typeNamed(site.model, id)
   const only = type?.cardinality === 'one' ? await onlyEntryOf(reader, site, type.id) : undefined
   const copy = await workingCopyOf(reader, site, only ?? id)

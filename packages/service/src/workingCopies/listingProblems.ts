@@ -2,7 +2,9 @@ import { localeTags, typeNamed, walk, WisteriaError, type Listing, type Problem 
 import type { Site, WorkingCopy } from '@wisteria/store'
 import { planListing } from '../read/listings.js'
 
-/** Lists of a working copy that cannot be filled: of a type that the field does not take, or by a condition that does not fit. */
+/**
+ * Lists of a working copy that cannot be filled: of a type that the field does not accept, or with a condition that does not fit.
+ */
 export function listingProblems(site: Site, copy: Pick<WorkingCopy, 'type' | 'document'>): Problem[] {
   const problems: Problem[] = []
   walk(site.model, copy.type, copy.document, localeTags(site.settings), (content, { field, pointer }) => {

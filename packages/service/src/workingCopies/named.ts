@@ -8,7 +8,7 @@ interface Changed {
   readonly after: unknown
 }
 
-/** What the entries and assets that come or go are called, by id: an id says nothing to people. */
+/** The titles of added and removed entries and the names of assets, by id. */
 export async function namesIn(
   reader: Reader,
   site: Site,
@@ -22,7 +22,7 @@ export async function namesIn(
   return namesOf(reader, site, ids)
 }
 
-/** What public entries are called: in the default locale, or in any that they can be read in. */
+/** The titles of public entries: in the default locale, or in any in which they can be read. */
 export async function publicTitles(
   reader: Reader,
   site: Site,

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 
-/** An edit as it is sent: what to do, and where by names and ids. */
+/** An edit of a request: the action, and the place by names and ids. */
 export const namedEdit = z.strictObject({
   do: z.enum(['set', 'clear', 'insert', 'move', 'remove']),
   at: z.array(z.string().max(100)).min(1, 'names a place: a field, then perhaps an id').max(40),

@@ -1,12 +1,12 @@
 import type { Present } from '@wisteria/core'
 import { perKernel } from '../kernel/perKernel.js'
 
-/** How long somebody counts as there after they were last heard of, in milliseconds. */
+/** How long somebody counts as present after their last report, in milliseconds. */
 const patience = 40_000
-/** With so many entries open it looks for those that nobody has open any more. */
+/** With this many open entries it drops those that nobody has open any more. */
 const maxQuiet = 1000
 
-/** Where somebody is in an entry, since when, and when they last said so. */
+/** The place of somebody in an entry, since when, and their last report. */
 interface Heard {
   readonly at: string | null
   readonly since: number
@@ -22,14 +22,14 @@ export class Presence {
     this.#now = now
   }
 
-  /** Forgets those that were not heard of for a while, in all entries: nobody asks about some of them any more. */
+  /** Drops people without a recent report, in all entries. */
   #sweep(): void {
     const before = this.#now() - patience
     for (const [entry, here] of this.#byEntry)
       for (const [actor, { heard }] of here) if (heard < before) this.left(entry, actor)
   }
 
-  /** Somebody is at a place of an entry. */
+  /** Records that somebody is at a place of an entry. */
   heard(entry: string, actor: string, at: string | null): void {
     if (this.#byEntry.size >= maxQuiet) this.#sweep()
     const here = this.#byEntry.get(entry) ?? new Map<string, Heard>()

@@ -51,17 +51,17 @@ export interface Author {
   readonly actor: string
 }
 
-/** A working copy that was just saved, with what is public of it. */
+/** A working copy that was just saved, with its public layers. */
 export type SavedCopy = WorkingCopy & { readonly history?: KnownHistory }
 
-/** A save, and whether others' edits had come between. */
+/** A save, and whether edits of others were merged. */
 export interface Saved {
   readonly copy: SavedCopy
   readonly merged: boolean
 }
 
 /**
- * Saves edits that were made on version `base`. Those of different places merge with what was saved since.
+ * Saves edits that were made on version `base`. Edits of different places are merged with later saves.
  * @throws WisteriaError `editConflict` with both sides, `stale` when the base is too old, `invalid` with pointers.
  */
 export async function saveEdits(
@@ -83,7 +83,7 @@ export async function saveEdits(
     )
   const locales = localeTags(site.settings)
   const theirs = since.flatMap((save) => save.edits)
-  // What somebody removed meanwhile need not be removed again.
+  // An item that is gone need not be removed again.
   const wanted = named.filter((edit) => edit.do !== 'remove' || !theirs.some((their) => speaksOf(copy, edit, their)))
   const { edits, problems } = readEdits(
     site.model,
@@ -128,7 +128,7 @@ export async function saveEdits(
   return { copy: await store(kernel, transaction, site, author, copy, edits), merged: theirs.length > 0 }
 }
 
-/** Saves a whole set of values in place of what is there: what a JSON Merge Patch comes to. */
+/** Replaces the whole set of values: the result of a JSON Merge Patch. */
 export async function saveValues(
   kernel: Kernel,
   transaction: Transaction,
@@ -145,7 +145,7 @@ export async function saveValues(
     kernel.environment.random,
   )
   if (problems.length > 0) throw invalid(problems)
-  // Place by place, as a form sends it. Fields that the model no longer has are not printed, so nothing speaks of them: they stay.
+  // Place by place, as a form sends it. Fields that the model no longer has are not printed, so their values stay.
   const [before, after] = [copy.document, document].map((content) => printValues(site.model, copy.type, content))
   const named = namedEditsBetween(site.model, copy.type, before!, after!)
   const { edits, problems: wrong } = readEdits(
@@ -181,7 +181,7 @@ async function store(
   const locksOf = (some: readonly Edit[]) =>
     lockedEdits(site.model, copy.type, copy.document, some, states, site.settings)
   const isNew = (locale: string) => states[locale] === 'new'
-  // What nobody asked for is no reason to refuse what somebody did.
+  // A generated edit never blocks a save.
   const slugs = slugEdits(copy.type, copy.document, asSent, sent, isNew).filter(
     (slugEdit) => locksOf([slugEdit]).length === 0,
   )
@@ -207,7 +207,7 @@ async function store(
   return { ...saved, standing, history }
 }
 
-/** Writes an entry's rows of the draft edition again, for what changed around it. */
+/** Writes an entry's rows of the draft edition again, after a change of something that it depends on. */
 export async function refreshDraft(transaction: Transaction, site: Site, id: string, at: string): Promise<void> {
   const copy = await workingCopyOf(transaction, site, id)
   if (copy)
@@ -223,7 +223,7 @@ export async function refreshDraft(transaction: Transaction, site: Site, id: str
 }
 
 /**
- * @param before the document that was saved before: what it held already is not held against whoever saves something else.
+ * @param before the document of the earlier version: broken references that it has already do not block the save.
  * @throws WisteriaError `invalid` with every broken reference.
  */
 export async function requireReferences(
@@ -329,8 +329,8 @@ function namesOf(copy: WorkingCopy, edit: Edit): string[] {
 }
 
 /**
- * Whether an edit speaks of the item that another one removed, or of something inside it. Ids of blocks of rich text are those of
- * one text in one locale alone, so the whole place counts.
+ * Whether an edit is of the item that another one removed, or of something inside it. Ids of blocks of rich text are those of one
+ * text in one locale, so the whole place counts.
  */
 function speaksOf(copy: WorkingCopy, edit: NamedEdit, removed: Edit): boolean {
   if (removed.do !== 'remove' || (removed.locale !== undefined && removed.locale !== edit.locale)) return false
@@ -340,10 +340,10 @@ function speaksOf(copy: WorkingCopy, edit: NamedEdit, removed: Edit): boolean {
   return isInside(edit.at) || (typeof edit.after === 'string' && isInside([...list, edit.after]))
 }
 
-/** The type's own field that a place begins with, and the items on the way. */
+/** The type's field at the start of a place, and the items on the way. */
 const itemsOn = (at: readonly string[]): string[] => at.filter((_, index) => index === 0 || index % 2 === 1)
 
-/** Edits of an item that somebody has removed since are a conflict, and not a mistake of who sent them. */
+/** Edits of an item that somebody has removed since are a conflict, and not a mistake of the sender. */
 function removedSince(
   copy: WorkingCopy,
   named: readonly NamedEdit[],

@@ -10,7 +10,7 @@ import {
 } from '@wisteria/store'
 import { publicTitles } from './named.js'
 
-/** What taking locales of an entry down would do. */
+/** The consequences of withdrawing locales of an entry. */
 export async function withdrawalConsequences(
   reader: Reader,
   site: Site,

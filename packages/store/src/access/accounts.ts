@@ -23,7 +23,7 @@ export interface AccountWithSites extends Account {
   readonly sites: readonly {
     readonly name: string
     readonly role: string
-    /** The role there of the account that asks. */
+    /** The role on that site of the account that reads the list. */
     readonly roleOfCaller: string | undefined
   }[]
 }
@@ -68,7 +68,7 @@ export async function insertAccount(transaction: Transaction, account: Account):
   })
 }
 
-/** Accounts with their sites, by e-mail. @param caller the account whose roles are read beside. @param id of one alone. */
+/** Accounts with their sites, by e-mail. @param caller the account whose roles are added. @param id of a single account. */
 export async function accountsWithSites(reader: Reader, caller: string, id?: string): Promise<AccountWithSites[]> {
   const rows = await reader.all<AccountRow & { sites: string }>(
     `select a.*, (
@@ -85,7 +85,7 @@ export async function accountsWithSites(reader: Reader, caller: string, id?: str
   }))
 }
 
-/** What somebody says of themselves. */
+/** The part of an account that its owner can change. */
 export async function changeAccount(
   transaction: Transaction,
   account: string,
@@ -117,7 +117,7 @@ export async function changeDisabled(
   ])
 }
 
-/** A one-time link by which somebody sets a new password. */
+/** A one-time link to set a new password. */
 export interface PasswordLink {
   /** The digest of its code. */
   readonly hash: string
@@ -141,7 +141,7 @@ export async function deletePasswordLinks(transaction: Transaction, account: str
   await transaction.run('delete from password_links where account = ?', [account])
 }
 
-/** The account of a link that is still good; undefined where there is none. */
+/** The account of a valid link; undefined for any other. */
 export async function accountOfPasswordLink(reader: Reader, hash: string, at: string): Promise<string | undefined> {
   const [row] = await reader.all<{ account: string }>(
     'select account from password_links where hash = ? and expires_at > ?',

@@ -69,7 +69,7 @@ export async function insertGrant(transaction: Transaction, grant: PreviewGrant)
   })
 }
 
-/** A grant with what of its issuer decides what it is worth. */
+/** A grant with the rights of its issuer. */
 export async function grantWithIssuer(
   reader: Reader,
   id: string,
@@ -92,7 +92,7 @@ export async function grantWithIssuer(
   )
 }
 
-/** Revokes the grants that an account gave out, on one site or on all. */
+/** Revokes the grants that an account created, on one site or on all. */
 export async function revokeGrantsOf(
   transaction: Transaction,
   account: string,

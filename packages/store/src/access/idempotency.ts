@@ -1,11 +1,11 @@
 import type { Reader, Transaction } from '../connection/reader.js'
 import type { IdempotencyRow } from '../tables/tables.js'
 
-/** What was answered to a request that carried an idempotency key. */
+/** The answer to a request with an idempotency key. */
 export interface KeptAnswer {
   readonly caller: string
   readonly key: string
-  /** A digest of what was asked. */
+  /** A digest of the request. */
   readonly request: string
   readonly status: number
   /** JSON. */

@@ -2,7 +2,7 @@ import type { Reader, Transaction } from '../connection/reader.js'
 import type { InvitationRow } from '../tables/tables.js'
 import type { Membership } from './memberships.js'
 
-/** Somebody who was invited to a site and has not come yet. */
+/** An open invitation to a site. */
 export interface Invitation extends Membership {
   readonly id: string
   readonly site: string
@@ -27,7 +27,7 @@ const invitationFrom = (row: InvitationRow): Invitation => ({
   expiresAt: row.expires_at,
 })
 
-/** The invitations to a site, by e-mail; those that are no longer good too, until they are forgotten. */
+/** The invitations to a site, by e-mail; also expired ones, until they are deleted. */
 export async function invitationsTo(reader: Reader, site: string): Promise<Invitation[]> {
   const rows = await reader.all<InvitationRow>('select * from invitations where site = ? order by email', [site])
   return rows.map(invitationFrom)
@@ -39,7 +39,7 @@ export async function invitationWithHash(reader: Reader, hash: string): Promise<
   return row && invitationFrom(row)
 }
 
-/** Stores an invitation instead of an earlier one of the same e-mail to the same site. */
+/** Stores an invitation, in place of an earlier one of the same e-mail to the same site. */
 export async function storeInvitation(transaction: Transaction, invitation: Invitation): Promise<void> {
   await deleteInvitationOf(transaction, invitation.site, invitation.email)
   await transaction.tables.invitations.create({
@@ -55,7 +55,7 @@ export async function storeInvitation(transaction: Transaction, invitation: Invi
   })
 }
 
-/** @returns whether there was one. */
+/** @returns whether it existed. */
 export const deleteInvitation = async (transaction: Transaction, site: string, id: string): Promise<boolean> =>
   (await transaction.run('delete from invitations where id = ? and site = ?', [id, site])) > 0
 

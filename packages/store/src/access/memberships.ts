@@ -1,6 +1,6 @@
 import type { Reader, Transaction } from '../connection/reader.js'
 
-/** What somebody may do on a site. */
+/** The role and the limits of an account on a site. */
 export interface Membership {
   readonly role: string
   /** The locales that they are limited to; null where they are not. */
@@ -48,7 +48,7 @@ export async function membersOf(reader: Reader, site: string): Promise<Member[]>
   return rows.map((row) => ({ ...row, locales: localesFrom(row.locales) }))
 }
 
-/** Whether anybody on a site has a role. */
+/** Whether any member of a site has a role. */
 export async function hasMemberWithRole(reader: Reader, site: string, role: string): Promise<boolean> {
   return (await reader.all('select 1 from memberships where site = ? and role = ? limit 1', [site, role])).length > 0
 }

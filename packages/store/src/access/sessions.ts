@@ -3,17 +3,17 @@ import type { SessionRow } from '../tables/tables.js'
 import type { Account } from './accounts.js'
 import type { Membership } from './memberships.js'
 
-/** Somebody who is signed in, as a request comes from them. */
+/** A signed-in account, as its requests need it. */
 export interface SignedIn {
   readonly account: Pick<Account, 'id' | 'isOperator' | 'disabledAt'>
   readonly expiresAt: string
   /** When the session was last used, to the hour; null where that was never noted. */
   readonly seenAt: string | null
-  /** On the site that was asked about. */
+  /** On the site of the request. */
   readonly membership: Membership | undefined
 }
 
-/** Who a session belongs to, in one statement with their membership of a site. */
+/** The account of a session, in one statement with its membership of a site. */
 export async function signedInBy(
   reader: Reader,
   hash: string,
@@ -52,7 +52,7 @@ export interface Session {
   readonly account: string
   readonly createdAt: string
   readonly expiresAt: string
-  /** What it was begun with: the browser or program, as it calls itself. */
+  /** The browser or program, as it named itself. */
   readonly agent: string | null
   /** When it was last used, to the hour. */
   readonly seenAt: string | null

@@ -9,14 +9,14 @@ import { clearProjection } from './clearing.js'
 import { switchTo } from './switching.js'
 
 /*
- * Another model, or other settings, put in force for everything that is stored. Rows are built anew in a projection set of their own in small
- * batches, while those who publish write both sets; then one short transaction switches to the new one. Nobody reads the old one
- * any more: it is cleared afterwards, again in small batches, and nobody waits for that.
+ * Puts another model or other settings in force for all stored content. Rows are rebuilt in a new projection set, in small batches,
+ * while publishing writes both sets; then one short transaction switches to the new set. The old set is cleared afterwards, again
+ * in small batches, and blocks no other writes.
  */
 
 /** Up to so many entries it is done at once; above, as a job. */
 const atOnce = 300
-/** How long one step of a job may keep others from writing, in milliseconds; its size follows. */
+/** How long one step of a job may block other writes, in milliseconds; its size follows. */
 const stepTime = 50
 const maxBatch = 500
 export const firstBatch = 20
@@ -27,13 +27,13 @@ interface Cursor {
   readonly size: number
 }
 
-/** What is to be put in force. */
+/** The model or settings to put in force. */
 export type AdoptionOrder = Pick<AdoptionTask, 'what' | 'model' | 'settings'> &
   Partial<Pick<AdoptionTask, 'files' | 'consequences'>>
 
 /**
  * Puts another model or other settings in force: at once where there is little to rebuild, or as a job.
- * @returns the job, when it became one.
+ * @returns the job, if there is one.
  */
 export async function beginAdoption(
   transaction: Transaction,
@@ -87,8 +87,8 @@ export async function beginAdoption(
 }
 
 /**
- * One step of an adoption that became a job: a batch, or the switch.
- * @returns whether there is more to do.
+ * One step of an adoption that is a job: a batch, or the switch.
+ * @returns whether more steps follow.
  */
 export async function continueAdoption(transaction: Transaction, environment: Environment, job: Job): Promise<boolean> {
   if ((await jobWithId(transaction, job.id))?.state !== 'running') return false
@@ -110,10 +110,10 @@ export async function continueAdoption(transaction: Transaction, environment: En
   return false
 }
 
-/** Whether a step of an adoption builds rows, which is done again where it was lost, or puts them in force. */
+/** Whether a step of an adoption builds rows, which can be repeated after a loss of power, or puts them in force. */
 export const isBuilding = (job: Job): boolean => (JSON.parse(job.cursor) as Cursor).progress.phase !== 'built'
 
-/** Ends an adoption before its time: everything stays as it was, and what was built of it is cleared. */
+/** Stops an adoption: everything stays as it was, and its rows are cleared. */
 export async function abandonAdoption(
   transaction: Transaction,
   job: Job,
@@ -126,7 +126,7 @@ export async function abandonAdoption(
   transaction.touch('clearing')
 }
 
-/** How much the next step does, after one that began at a time: as much as fits into a step's time. */
+/** The size of the next step, after one that began at a time: as much as fits into a step's time. */
 export function nextBatch(size: number, began: number): number {
   const fitting = stepTime / Math.max(1, performance.now() - began)
   return Math.max(1, Math.min(maxBatch, Math.round(size * Math.max(0.5, Math.min(2, fitting)))))

@@ -14,7 +14,7 @@ import { addFactIndexes } from '../projections/factIndexes.js'
 import { publicHistoriesOf } from '../publications/publicHistory.js'
 import type { Site } from '../sites/sites.js'
 
-/** Above so many entries an event says that everything changed, and does not name each. */
+/** Above this number of entries an event says that everything changed, and names none. */
 export const maxNamed = 1000
 
 /** How far the building of a projection set is. */
@@ -82,7 +82,7 @@ export async function buildBatch(
   const typed = entries.flatMap(({ id, type: typeId }) => {
     const type = typeWithId(next.model, typeId)
     if (type) return { id, type }
-    // It goes with its type; what was public of it is no more.
+    // A removed type takes its entries along: they are no longer public.
     changed.add(id)
     pathsMove = true
     return []
@@ -109,7 +109,7 @@ export async function buildBatch(
     return wrote.some(({ paths }) => Object.keys(paths).length > 0)
   }
   await build(typed.filter(({ type }) => type.parent === undefined))
-  // Those that may have a parent go one by one: their paths are read from their parents' rows.
+  // Entries with parents are built one by one: their paths need the rows of their parents.
   for (const entry of typed.filter(({ type }) => type.parent !== undefined)) {
     const before = await draftPaths(transaction, next, entry.id)
     const hasMoved = await build([entry])
@@ -125,8 +125,8 @@ export async function buildBatch(
 }
 
 /**
- * Makes sure that everything in force of some entries can be converted: somebody may have written since the comparison.
- * @throws WisteriaError `conflict` that says which entry holds what.
+ * Makes sure that all public and working values of some entries can be converted: they may have changed since the comparison.
+ * @throws WisteriaError `conflict` that names the entry and its values.
  */
 export async function refuseLosses(
   reader: Reader,

@@ -32,7 +32,7 @@ export async function projectionsWithRows(reader: Reader): Promise<string[]> {
   const all = new Set<string>()
   for (const table of ['published', 'drafts'])
     for (let after = ''; ;) {
-      // One by one, each found by the primary key: there may be very many rows.
+      // One by one, by the primary key: there may be very many rows.
       const [row] = await reader.all<{ projection: string | null }>(
         `select min(projection) as projection from ${table} where projection > ?`,
         [after],

@@ -14,7 +14,7 @@ import {
 } from '../sites/sites.js'
 import { maxNamed, refuseLosses, type Progress } from './building.js'
 
-/** One short transaction: from here on everybody reads the next projection set. */
+/** One short transaction: after it everybody reads the next projection set. */
 export async function switchTo(
   transaction: Transaction,
   environment: Environment,
@@ -47,7 +47,7 @@ export async function switchTo(
   await switchProjection(transaction, site.id, next.projection)
   if ((task.model.conversions?.length ?? 0) > (site.model.conversions?.length ?? 0))
     await forgetMerging(transaction, site.id)
-  // An entry of a type that is gone goes with it: only types with exactly one entry may go while they have it.
+  // Entries of a removed type are deleted: only types with exactly one entry can be removed while they have one.
   for (const type of site.model.types)
     if (!typeWithId(next.model, type.id)) await deleteEntriesOfType(transaction, site.id, type.id)
   await act.tell(
@@ -58,7 +58,7 @@ export async function switchTo(
   await makeOnlyEntries(transaction, environment, await siteWithId(transaction, site.id), task.actor)
 }
 
-/** What was written while rows were being built may hold what cannot be converted. */
+/** Values written while rows were built may not be convertible. */
 async function requireNothingLost(
   transaction: Transaction,
   site: Site,
@@ -72,7 +72,7 @@ async function requireNothingLost(
   await refuseLosses(transaction, site, next, typed)
 }
 
-/** Types with exactly one entry have it from the beginning. */
+/** Types with exactly one entry have it from the start. */
 async function makeOnlyEntries(
   transaction: Transaction,
   environment: Environment,
@@ -90,7 +90,7 @@ async function makeOnlyEntries(
   }
 }
 
-/** The entries that somebody wrote or published since an adoption began: what was built of them may have been built before. */
+/** The entries that were saved or published since an adoption began: their rows may be older than that. */
 async function touchedSince(
   reader: Reader,
   site: Site,
@@ -105,8 +105,8 @@ async function touchedSince(
 }
 
 /**
- * What a published reader sees differently in another projection set.
- * @param progress what the building of the projection set has found; `touched`, what was written since, is looked at again.
+ * The differences for published readers in another projection set.
+ * @param progress the differences found while building; `touched`, the entries changed since, are compared again.
  */
 async function differenceOf(
   reader: Reader,

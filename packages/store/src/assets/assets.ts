@@ -1,7 +1,7 @@
 import type { Reader, Transaction } from '../connection/reader.js'
 import type { AssetRevisionRow, AssetRow } from '../tables/tables.js'
 
-/** What can change of an asset: its file, and what is said of it, by locale. */
+/** The part of an asset that can change: its file, and its texts by locale. */
 export interface AssetContent {
   readonly name: string
   readonly mediaType: string
@@ -15,11 +15,11 @@ export interface AssetContent {
   readonly alt: Readonly<Record<string, string>>
   readonly title: Readonly<Record<string, string>>
   readonly caption: Readonly<Record<string, string>>
-  /** What matters in a picture, from 0 to 1 from the left and from the top. */
+  /** The focal point of a picture: from 0 to 1 from the left and from the top. */
   readonly focalPoint: { readonly x: number; readonly y: number } | null
 }
 
-/** A file with what is said of it. */
+/** A file with its texts. */
 export interface Asset extends AssetContent {
   readonly id: string
   readonly site: string
@@ -83,7 +83,7 @@ export async function assetOnSite(reader: Reader, site: string, id: string): Pro
   return row && assetFrom(row)
 }
 
-/** The assets of some ids, in no order; those that are not on the site are left out. */
+/** The assets with some ids, in no order; ids that are not on the site are left out. */
 export async function assetsWithIds(reader: Reader, site: string, ids: readonly string[]): Promise<Asset[]> {
   const rows = await reader.all<AssetRow>(
     'select * from assets where id in (select value from json_each(?)) and +site = ?',
@@ -95,9 +95,9 @@ export async function assetsWithIds(reader: Reader, site: string, ids: readonly 
 /** Which assets are listed, and in which order. */
 export interface AssetQuery {
   readonly sort: 'newest' | 'name'
-  /** Media types; a `*` at the end stands for any ending. Without any, all. */
+  /** Media types; a `*` at the end stands for any ending. Empty for all. */
   readonly accepts: readonly string[]
-  /** Each must stand in the name or a text. */
+  /** Each must be in the name or in a text. */
   readonly words: readonly string[]
   /** Only pictures that have no alternative text in this locale. */
   readonly withoutAlt?: string | undefined
@@ -105,7 +105,7 @@ export interface AssetQuery {
   readonly limit: number
 }
 
-/** Where a page of assets ended: the last one's name, or when it was created, and its id. */
+/** The end of a page of assets: the name of the last one, or its time of creation, and its id. */
 export interface AssetPosition {
   readonly value: string
   readonly id: string
@@ -154,7 +154,7 @@ export async function insertAsset(transaction: Transaction, asset: Asset): Promi
   await insertRevision(transaction, asset, createdBy)
 }
 
-/** Stores another state of an asset: a revision, which is what it is from now on. @returns the asset with it. */
+/** Stores another state of an asset as a new revision, the current one from now on. @returns the asset. */
 export async function changeAsset(
   transaction: Transaction,
   asset: Asset,

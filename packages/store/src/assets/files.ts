@@ -1,6 +1,6 @@
 import type { Reader, Transaction } from '../connection/reader.js'
 
-/** Notes that a file is stored, or is about to be: from then on it is cleaned up when no asset holds it. */
+/** Records that a file is stored, or is about to be: from then on it is cleaned up when no asset uses it. */
 export async function noteFile(transaction: Transaction, hash: string, size: number, at: string): Promise<void> {
   await transaction.run(
     `insert into files (hash, size, stored_at) values (?, ?, ?)
@@ -9,10 +9,10 @@ export async function noteFile(transaction: Transaction, hash: string, size: num
   )
 }
 
-/** A file is held by every asset that is it now, and by every revision that was it. */
+/** A file is used by every asset that has it now, and by every revision that had it. */
 const isHeld = (hash: string): string => `exists (select 1 from asset_revisions r where r.hash = ${hash})`
 
-/** The digests of files that no asset holds and that were stored before an instant, oldest first. */
+/** The digests of files without an asset that were stored before an instant, oldest first. */
 export async function unheldFiles(reader: Reader, before: string, most: number): Promise<string[]> {
   const rows = await reader.all<{ hash: string }>(
     `select hash from files f where stored_at < ? and not ${isHeld('f.hash')}
@@ -22,7 +22,7 @@ export async function unheldFiles(reader: Reader, before: string, most: number):
   return rows.map(({ hash }) => hash)
 }
 
-/** Forgets a file, if still no asset holds it and it was not stored again. @returns whether it did. */
+/** Deletes the row of a file, if no asset uses it and it was not stored again. @returns whether it was deleted. */
 export async function forgetFile(transaction: Transaction, hash: string, before: string): Promise<boolean> {
   const gone = await transaction.run(
     `delete from files where hash = ? and stored_at < ? and not ${isHeld('files.hash')}`,
@@ -31,7 +31,7 @@ export async function forgetFile(transaction: Transaction, hash: string, before:
   return gone > 0
 }
 
-/** Those of some digests that no row tells of. */
+/** Those of some digests that have no row. */
 export async function unnotedFiles(reader: Reader, hashes: readonly string[]): Promise<string[]> {
   const rows = await reader.all<{ hash: string }>(
     'select h.value as hash from json_each(?) h where not exists (select 1 from files f where f.hash = h.value)',

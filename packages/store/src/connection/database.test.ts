@@ -13,14 +13,14 @@ afterAll(async () => {
   rmSync(folder, { recursive: true, force: true })
 })
 
-/** 1: what is committed may still be on its way to the disk; 2: it is there. */
+/** 1: a commit may still be on its way to the disk; 2: it is on the disk. */
 const syncOf = async ({ all }: Transaction): Promise<unknown> =>
   (await all<{ synchronous: number }>('pragma synchronous'))[0]?.synchronous
 
 describe('a transaction', () => {
   it('waits for the disk, but for one that can be done again', async () => {
     expect(await database.write(syncOf)).toBe(2)
-    // Whoever comes next waits again, also after one that failed.
+    // The next transaction waits for the disk again, also after a failed one.
     const [repeated, next] = await Promise.all([database.write(syncOf, true), database.write(syncOf)])
     expect([repeated, next]).toEqual([1, 2])
     await expect(database.write(() => Promise.reject(new Error('no')), true)).rejects.toThrow('no')

@@ -8,7 +8,7 @@ import { tablesOn, type Tables } from '../tables/tables.js'
 /** The folder was written by a newer version of the service. */
 export class NewerDatabase extends Error {}
 
-/** Told of the text of every statement that any database opened from now on runs; for tests that count them. */
+/** Called with the text of every statement that any database opened from now on runs; for tests that count them. */
 let statementListener: ((sql: string) => void) | undefined
 export const watchStatements = (listener: ((sql: string) => void) | undefined): void => {
   statementListener = listener
@@ -17,21 +17,21 @@ export const watchStatements = (listener: ((sql: string) => void) | undefined): 
 export interface DatabaseOptions {
   /** The database file. */
   readonly file: string
-  /** Who is told of every event, within its transaction. */
+  /** Subscribers of every event, called within its transaction. */
   readonly subscribers?: readonly Subscriber[] | undefined
-  /** Told when a write transaction begins and ends, for those who watch. */
+  /** Called when a write transaction begins and ends, for metrics. */
   readonly onTransaction?: ((phase: 'begun' | 'committed' | 'rolledBack') => void) | undefined
-  /** Told, after a commit, what there is to do since. */
+  /** Called after a commit, with the queues that have new work. */
   readonly onWork?: ((work: ReadonlySet<Work>) => void) | undefined
 }
 
 /**
- * The SQLite file. One connection writes, behind one queue: transactions never wait for each other inside SQLite. Reads
- * that may be many have connections of their own and see only what is committed.
+ * The SQLite file. One connection writes, behind one queue: transactions never wait for each other inside SQLite. Parallel reads
+ * have connections of their own and see only committed data.
  */
 export class Database implements CommittedReader {
   readonly #writer: Sequelize
-  /** Each is a connection of its own; reads take them in turns. */
+  /** Connections of their own; reads take them in turns. */
   readonly #readers: readonly Sequelize[]
   readonly #writeTables: Tables
   #writeDriver!: sqlite3.Database
@@ -68,7 +68,7 @@ export class Database implements CommittedReader {
         'busy_timeout = 5000',
         // The log shrinks again after a busy hour, in bytes.
         'journal_size_limit = 67108864',
-        // Kilobytes. What readers find is mostly where they found it before, and stands in the system's own cache besides.
+        // Kilobytes. Most reads find their pages here or in the cache of the operating system.
         `cache_size = -${connection === database.#writer ? 16_000 : 8_000}`,
       ])
         await connection.query(`pragma ${pragma}`)
@@ -89,9 +89,9 @@ export class Database implements CommittedReader {
   }
 
   /**
-   * Brings the tables to the form that this version knows. Each migration is recorded in its own transaction, so that a crash
-   * leaves both or neither.
-   * @throws NewerDatabase when it has been through migrations that this version does not know.
+   * Migrates the tables to the schema of this version. Each migration is recorded in its own transaction, so that a crash leaves
+   * both or neither.
+   * @throws NewerDatabase when it has migrations that this version does not know.
    */
   async #migrate(): Promise<void> {
     await this.write(({ run }) =>
@@ -102,14 +102,14 @@ export class Database implements CommittedReader {
     if (unknown.length > 0)
       throw new NewerDatabase(`it was written by a newer version (${unknown.map(({ name }) => name).join(', ')})`)
     if (done.length === migrations.length) return
-    // It takes long to load, and mostly there is nothing for it to do.
+    // It is slow to load, and usually has nothing to do.
     const { Umzug } = await import('umzug')
     const umzug = new Umzug({
       migrations: migrations.map(({ name, statements }) => ({
         name,
         up: () =>
           this.write(async (transaction) => {
-            // Tables that refer to each other are made anew: what counts is that all fits at the end.
+            // Tables that refer to each other are rebuilt: only the end state must be consistent.
             await transaction.run('pragma defer_foreign_keys = on')
             for (const statement of statements) await transaction.run(statement)
             await transaction.run('insert into migrations (name) values (?)', [name])
@@ -142,10 +142,10 @@ export class Database implements CommittedReader {
   }
 
   /**
-   * Runs work in one transaction; it commits when the work resolves and leaves nothing behind when it rejects.
-   * Work must not call `write` again: it would wait for itself.
-   * @param isRepeatable after the machine lost its power, the transaction may be gone as if it had never been, and its work is
-   *   done again: nobody waits for the disk. What others commit later is on the disk together with it.
+   * Runs work in one transaction; it commits when the work resolves and leaves nothing behind when it rejects. Work must not call
+   * `write` again: it would wait for itself.
+   * @param isRepeatable for work that is done again if a loss of power undoes it: the commit does not wait for the disk. A later
+   * commit puts it on the disk too.
    */
   write<Result>(work: (transaction: Transaction) => Promise<Result>, isRepeatable = false): Promise<Result> {
     if (this.#closed) return Promise.reject(new Error('the database is closed'))
@@ -179,13 +179,13 @@ export class Database implements CommittedReader {
     const database = this as CommittedReader
     try {
       result = await work({
-        // Whoever asks for these may write by them.
+        // Callers of these may write with them.
         get tables() {
           isChanged = true
           return tables
         },
         all: (sql, bindings = []) => {
-          // What begins otherwise changes rows and returns them.
+          // Statements that begin otherwise change rows and return them.
           isChanged ||= !/^\s*(select|with|explain|pragma)\b/i.test(sql)
           return this.#writing.all(sql, bindings)
         },
@@ -211,7 +211,7 @@ export class Database implements CommittedReader {
     return result
   }
 
-  /** Waits for what is being written, then closes. */
+  /** Waits for running writes, then closes. */
   async close(): Promise<void> {
     this.#closed = true
     await this.#queue
@@ -221,7 +221,7 @@ export class Database implements CommittedReader {
   }
 }
 
-/** More of them gave nothing on a machine with two cores; one waits for every slow query. */
+/** More of them were no faster on a machine with two cores; one would wait for every slow query. */
 const readConnections = 2
 
 /** A connection's own driver: `?` bindings, and no parsing of the text by Sequelize. */

@@ -11,9 +11,9 @@ export interface FolderLock {
 }
 
 /**
- * Makes a data folder if there is none, readable by nobody else, and takes it for this process: an exclusive transaction held
- * open on a tiny database of its own, which the system lets go of when the process ends, however it ends.
- * @throws FolderInUse when another process has it.
+ * Makes a data folder if there is none, readable by its owner only, and locks it for this process: an exclusive transaction held
+ * open on a tiny database, which the system releases when the process ends, however it ends.
+ * @throws FolderInUse when another process has locked it.
  */
 export async function lockFolder(folder: string): Promise<FolderLock> {
   if (!existsSync(folder)) mkdirSync(folder, { recursive: true, mode: 0o700 })
@@ -36,7 +36,7 @@ export async function lockFolder(folder: string): Promise<FolderLock> {
   return { release: close }
 }
 
-/** Sees to it that a file is there and that nobody else on the machine can read it: what it holds are secrets too. */
+/** Makes sure that a file exists and that nobody else on the machine can read it: it contains secrets. */
 export function privateFile(file: string): string {
   if (existsSync(file)) chmodSync(file, 0o600)
   else closeSync(openSync(file, 'a', 0o600))

@@ -1,6 +1,6 @@
 import type { Binding, Reader, Transaction } from './reader.js'
 
-/** How many rows one statement brings at most: their text has a limit. */
+/** The most rows that one statement inserts: its text is limited. */
 const maxRowsAtOnce = 1_000
 
 /** Inserts rows that all have the columns of the first. The statement is the same whatever their number. */

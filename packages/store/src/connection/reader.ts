@@ -3,7 +3,7 @@ import type { Tables } from '../tables/tables.js'
 
 export type Binding = string | number | null
 
-/** What loops that run by themselves look for. */
+/** The queues of background loops. */
 export type Work = 'deliveries' | 'schedules' | 'clearing'
 
 /** Raw reads on one connection. */
@@ -13,7 +13,7 @@ export interface Reader {
   readonly all: <Row>(sql: string, bindings?: readonly Binding[]) => Promise<Row[]>
 }
 
-/** Reads what is committed, and counts the commits: while their number stays the same, so does everything that can be read. */
+/** Reads committed data, and counts the commits: while the count is the same, all data is. */
 export interface CommittedReader extends Reader {
   readonly commits: number
 }
@@ -22,21 +22,21 @@ export interface CommittedReader extends Reader {
 export interface Transaction extends Reader {
   /** @returns how many rows it changed. */
   readonly run: (sql: string, bindings?: readonly Binding[]) => Promise<number>
-  /** Says that there is work for a loop that runs by itself: it is woken once this is committed. */
+  /** Says that there is work for a background loop: the loop wakes once this is committed. */
   readonly touch: (what: Work) => void
-  /** Who is told of every event, in this transaction. */
+  /** Subscribers of every event, in this transaction. */
   readonly subscribers: readonly Subscriber[]
-  /** What is committed, as long as nothing was written in this transaction: then what was read since the last commit holds. */
+  /** The count of commits, as long as this transaction has written nothing: then data read since the last commit is current. */
   readonly unchanged: CommittedReader | undefined
 }
 
-/** An event as its subscribers are told of it. */
+/** An event, as its subscribers get it. */
 export interface ToldEvent {
   /** The id of the site. */
   readonly site: string
   readonly sequence: number
   readonly type: EventType
-  /** The id of the entry that it is about, if it is about one. */
+  /** The id of the entry that the event is about, if any. */
   readonly entry: string | null
   /** ISO instant. */
   readonly at: string
@@ -44,5 +44,5 @@ export interface ToldEvent {
   readonly isPublic: boolean
 }
 
-/** What follows from every event, in the transaction that tells of it: rows of a queue, say. */
+/** Work for every event, in its transaction: for example, rows of a queue. */
 export type Subscriber = (transaction: Transaction, event: ToldEvent, environment: Environment) => Promise<void>

@@ -1,6 +1,6 @@
 import type { Transaction } from './reader.js'
 
-/** Does a part of a transaction that leaves nothing behind when it rejects, without touching what was done before it. */
+/** Does a part of a transaction: when it rejects, only this part is rolled back. */
 export async function withSavepoint<Result>(transaction: Transaction, work: () => Promise<Result>): Promise<Result> {
   await transaction.run('savepoint part')
   try {

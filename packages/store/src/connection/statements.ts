@@ -2,9 +2,9 @@ import { LRUCache } from 'lru-cache'
 import type sqlite3 from 'sqlite3'
 import type { Binding } from './reader.js'
 
-/** Statements kept ready on a connection; those that were not needed for longest go. */
+/** Prepared statements kept on a connection; the least recently used are dropped. */
 const maxKept = 300
-/** Longer texts are not asked again the same. */
+/** Longer texts are rarely repeated. */
 const maxLength = 8_000
 
 /** The prepared statements of one connection. */
@@ -25,7 +25,7 @@ export class Statements {
     return new Promise((resolve, reject) => {
       const told = (error: Error | null, rows?: unknown[]): void =>
         error ? reject(error) : resolve((rows ?? []) as Row[])
-      // A plan is asked for once, and one that was kept of a change would count as a change that is still going on.
+      // A plan is asked for once; a kept statement of a change would count as a change that is still running.
       if (sql.length > maxLength || sql.startsWith('explain')) this.#driver.all(sql, bindings, told)
       else this.#ready(sql, reject).all(bindings, told)
     })
@@ -43,7 +43,7 @@ export class Statements {
     })
   }
 
-  /** The statement of a text, made ready when it is asked for the first time. */
+  /** The prepared statement of a text, prepared on first use. */
   #ready(sql: string, failed: (error: Error) => void): sqlite3.Statement {
     const kept = this.#kept.get(sql)
     if (kept) return kept
@@ -56,7 +56,7 @@ export class Statements {
     return statement
   }
 
-  /** Lets go of all of them: a connection with statements cannot be closed. */
+  /** Finalizes all of them: a connection with open statements cannot be closed. */
   async close(): Promise<void> {
     const all = [...this.#kept.values()]
     this.#kept.clear()

@@ -11,7 +11,7 @@ export interface BinnedRow {
   readonly deletedBy: string
 }
 
-/** What was deleted on a site, newest first. @param after where the page before ended. */
+/** Deleted entries of a site, newest first. @param after the end of the page before. */
 export const binPage = (
   reader: Reader,
   site: string,
@@ -38,7 +38,7 @@ export async function deleteEntry(transaction: Transaction, id: string): Promise
   await transaction.run('delete from entries where id = ?', [id])
 }
 
-/** Puts an entry into the bin: it keeps everything, and has no rows of the draft edition any more. */
+/** Moves an entry to the bin: it keeps everything except its rows of the draft edition. */
 export async function markDeleted(
   transaction: Transaction,
   site: Site,
@@ -55,14 +55,14 @@ export async function markDeleted(
     await transaction.run('delete from drafts where projection = ? and entry = ?', [projection, copy.id])
 }
 
-/** Takes an entry out of the bin; its rows are still to be written. */
+/** Restores an entry from the bin; its rows are written separately. */
 export async function markRestored(transaction: Transaction, copy: WorkingCopy): Promise<WorkingCopy> {
   await transaction.run('update entries set deleted_at = null, deleted_by = null where id = ?', [copy.id])
   return raiseVersion(transaction, copy)
 }
 
 /**
- * Deletes permanently what was deleted before an instant, except entries that one outside the bin refers to.
+ * Deletes permanently the entries that were deleted before an instant, except those that an entry outside the bin refers to.
  * @returns how many entries.
  */
 export async function emptyBin(transaction: Transaction, before: string, limit: number): Promise<number> {

@@ -14,7 +14,7 @@ export interface Revision {
   readonly sealedAt: string | null
 }
 
-/** A revision with what it holds, as the model of its time has it. */
+/** A revision with its document, in the form of its time. */
 export interface StoredRevision extends Revision {
   readonly document: Document
   readonly modelVersion: number

@@ -13,7 +13,7 @@ import { insertMany } from '../connection/inserting.js'
 import type { Site } from '../sites/sites.js'
 import type { EntryRow, RevisionRow } from '../tables/tables.js'
 
-/** How a working copy stands, by locale. */
+/** The states of a working copy, by locale. */
 export interface DraftStanding {
   readonly states: Readonly<Record<string, State>>
   readonly freshness: Readonly<Record<string, Freshness>>
@@ -27,7 +27,7 @@ export interface WorkingCopy {
   readonly id: string
   readonly type: ContentType
   readonly version: number
-  /** The number of the newest revision, which holds the working copy. */
+  /** The number of the newest revision, which is the working copy. */
   readonly revision: number
   readonly document: Document
   readonly createdAt: string
@@ -37,7 +37,7 @@ export interface WorkingCopy {
   /** When it was archived; null while it is in use. */
   readonly archivedAt: string | null
   readonly newest: { readonly author: string; readonly updatedAt: string; readonly sealedAt: string | null }
-  /** How its rows of the draft edition stand, where they were just written. */
+  /** The states in its rows of the draft edition, if these were just written. */
   readonly standing?: DraftStanding | undefined
 }
 
@@ -50,7 +50,7 @@ export async function binnedCopyOf(reader: Reader, site: Site, id: string): Prom
   return (await workingCopiesOf(reader, site, [id], 'binned')).get(id)
 }
 
-/** Some entries with their working copies, by id; those that are not on the site, or whose type is gone, are left out. */
+/** Some entries with their working copies, by id; ids that are not on the site, or whose type is removed, are left out. */
 export async function workingCopiesOf(
   reader: Reader,
   site: Site,
@@ -142,7 +142,9 @@ export async function insertEntry(
   }
 }
 
-/** Stores a save: into the open revision of the same sitting, or as the first of a new one. Keeps the edits, to merge against. */
+/**
+ * Stores a save: into the open revision of the same sitting, or as the first of a new one. Stores the edits too, to merge against.
+ */
 export async function storeSave(
   transaction: Transaction,
   site: Site,
@@ -199,7 +201,7 @@ export async function storeSave(
   }
 }
 
-/** Seals the newest revision, if it is still open: from then on it never changes, and the next save begins another. */
+/** Seals the newest revision, if it is still open: it never changes again, and the next save begins another. */
 export async function sealNewest(transaction: Transaction, copy: WorkingCopy, at: string): Promise<WorkingCopy> {
   await transaction.run('update revisions set sealed_at = ? where entry = ? and number = ? and sealed_at is null', [
     at,
@@ -235,13 +237,13 @@ export async function savesSince(reader: Reader, entry: string, version: number)
   return saves.map((save) => ({ ...save, edits: JSON.parse(save.edits) as Edit[] }))
 }
 
-/** Makes every base older than now too old: after values were converted, earlier edits speak of another form. */
+/** Makes every base older than now too old to merge with: after a conversion, earlier edits have another form. */
 export async function forgetMerging(transaction: Transaction, site: string): Promise<void> {
   await transaction.run('update entries set mergeable_from = version where site = ?', [site])
   await transaction.run('delete from saves where site = ?', [site])
 }
 
-/** Sets an entry aside, or takes it out again. Raises its version: an editor that has it open learns of it. */
+/** Archives an entry, or reactivates it. Raises its version, so that open editors notice. */
 export async function setArchived(
   transaction: Transaction,
   copy: WorkingCopy,
@@ -252,7 +254,7 @@ export async function setArchived(
   return { ...raised, archivedAt: at }
 }
 
-/** The one entry of a type that has exactly one. */
+/** The entry of a type that has exactly one. */
 export async function onlyEntryOf(reader: Reader, site: Site, type: string): Promise<string | undefined> {
   const [row] = await reader.all<{ id: string }>(
     'select id from entries where site = ? and type = ? order by id limit 1',
@@ -261,7 +263,7 @@ export async function onlyEntryOf(reader: Reader, site: Site, type: string): Pro
   return row?.id
 }
 
-/** The internal id of an entry's type, whatever else of it can be read; undefined where there is no such entry. */
+/** The internal id of an entry's type, even if the rest of it cannot be read; undefined where there is no such entry. */
 export async function typeOfEntry(reader: Reader, id: string): Promise<string | undefined> {
   const [row] = await reader.all<{ type: string }>('select type from entries where id = ?', [id])
   return row?.type

@@ -11,8 +11,8 @@ export interface PublicChange {
 }
 
 /**
- * One act of somebody on a site, inside its transaction: numbers its events, moves the public generation when it must,
- * and tells every subscriber. Nothing else announces a change.
+ * One act on a site, inside its transaction: numbers its events, moves the public generation if needed, and calls every subscriber.
+ * Nothing else announces a change.
  */
 export class Act {
   readonly site: Site
@@ -26,7 +26,7 @@ export class Act {
   #sequence: number
   #moved = false
 
-  /** @param action of the act that this one is a part of; its own when left out. */
+  /** @param action the id of the act that this one is a part of; a new one when left out. */
   constructor(transaction: Transaction, site: Site, actor: string, environment: Environment, action?: string) {
     this.#transaction = transaction
     this.#environment = environment
@@ -37,7 +37,7 @@ export class Act {
     this.#sequence = site.sequence
   }
 
-  /** The number that the act's next event will have: what is written now belongs to it. */
+  /** The number of the act's next event: rows written now belong to it. */
   get sequence(): number {
     return this.#sequence + 1
   }

@@ -2,7 +2,7 @@ import type { EventData, EventType } from '@wisteria/core'
 import type { Reader } from '../connection/reader.js'
 import type { EventRow } from '../tables/tables.js'
 
-/** An event as it was told. */
+/** A stored event. */
 export interface LoggedEvent {
   readonly id: string
   readonly sequence: number
@@ -41,7 +41,7 @@ export interface LogBounds {
   readonly newest: number
   /** Of the oldest that is kept; null where none is. */
   readonly oldest: number | null
-  /** Of the first after the number that was asked about; null where none came. */
+  /** Of the first event after the given number; null where there is none. */
   readonly next: number | null
 }
 

@@ -1,7 +1,7 @@
 import type { Reader, Transaction } from '../connection/reader.js'
 import type { JobItemRow, JobRow } from '../tables/tables.js'
 
-/** Long work: what it is to do, how far it is, and how it ended. */
+/** A job: its task, its progress and its end. */
 export interface Job {
   readonly id: string
   readonly site: string
@@ -9,7 +9,7 @@ export interface Job {
   readonly state: JobRow['state']
   readonly done: number
   readonly total: number
-  /** What it is to do, as JSON of its kind. */
+  /** The task, as JSON of its kind. */
   readonly task: string
   /** How far it is, as JSON of its kind. */
   readonly cursor: string
@@ -19,7 +19,7 @@ export interface Job {
   readonly finishedAt: string | null
 }
 
-/** A job as lists show it: what it does, and not to which entries. */
+/** A job for lists: without the ids of its entries. */
 export type JobSummary = Omit<Job, 'task' | 'cursor'> & {
   /** The action of a bulk job. */
   readonly does: string | null
@@ -36,7 +36,7 @@ export interface JobItem {
   readonly state: JobItemRow['state']
   /** Why it was refused or skipped. */
   readonly message: string
-  /** What it takes to undo it, as JSON; null where nothing was changed. */
+  /** The data to undo it, as JSON; null where nothing was changed. */
   readonly before: string | null
   /** The version that the job left the entry at. */
   readonly after: number | null
@@ -78,7 +78,7 @@ export function summaryOf({ task, cursor: _, ...job }: Job): JobSummary {
   return { ...job, does, undoes }
 }
 
-/** A task may name 100,000 entries: only what is shown of it is read. */
+/** A task may name 100,000 entries: only the shown part is read. */
 const summaryColumns =
   'id, site, kind, state, done, total, message, actor, created_at, finished_at,' +
   " json_extract(task, '$.does') as does, json_extract(task, '$.puttingBack') as undoes"
@@ -90,7 +90,7 @@ const summaryFrom = ({ created_at: createdAt, finished_at: finishedAt, ...row }:
   finishedAt,
 })
 
-/** The oldest job of each site that has not ended: a site's jobs are done one after the other. */
+/** The oldest unfinished job of each site: a site's jobs run one after the other. */
 export async function firstJobOfEachSite(reader: Reader): Promise<Job[]> {
   const rows = await reader.all<JobRow>(
     `select * from jobs j where state = 'running' and not exists (
@@ -118,7 +118,7 @@ export async function keepJobProgress(
 export interface JobEnd {
   readonly state: Exclude<JobRow['state'], 'running'>
   readonly at: string
-  /** What it says from now on; what it said before when left out. */
+  /** The new message; unchanged when left out. */
   readonly message?: string
   readonly done?: number
 }
@@ -136,7 +136,7 @@ export async function insertJobItem(transaction: Transaction, item: JobItem): Pr
   await transaction.tables.job_items.create({ ...item })
 }
 
-/** What a job did to an entry; undefined where it did nothing. */
+/** The action of a job on an entry; undefined where it did nothing. */
 export async function doneJobItem(reader: Reader, job: string, entry: string): Promise<JobItem | undefined> {
   const [row] = await reader.all<JobItemRow>("select * from job_items where job = ? and entry = ? and state = 'done'", [
     job,
@@ -154,7 +154,7 @@ export async function entriesDoneBy(reader: Reader, job: string): Promise<string
   return rows.map(({ entry }) => entry)
 }
 
-/** The items of a job after a position. @param onlyFailed leaves out those that were done. */
+/** The items of a job after a position. @param onlyFailed leaves out those that succeeded. */
 export const jobItemsAfter = (
   reader: Reader,
   job: string,

@@ -2,7 +2,7 @@ import type { Reader, Transaction } from '../connection/reader.js'
 import type { Site } from '../sites/sites.js'
 import type { ScheduleRow } from '../tables/tables.js'
 
-/** What is to be done to an entry at a time. */
+/** An action on an entry at a time. */
 export interface Schedule {
   readonly id: string
   readonly site: string
@@ -12,7 +12,7 @@ export interface Schedule {
   readonly locales: readonly string[] | null
   /** ISO instant. */
   readonly at: string
-  /** The time zone that it was said in. */
+  /** The time zone in which the time was chosen. */
   readonly zone: string
   readonly state: ScheduleRow['state']
   readonly message: string
@@ -62,7 +62,7 @@ async function withEntries(
   return rows.map((row) => ({ ...scheduleFrom(row), title: row.title ?? undefined, type: row.type ?? undefined }))
 }
 
-/** Schedules of a site, of one entry or of all: those to come, soonest first, or those that ended, newest first. */
+/** Schedules of a site, of one entry or of all: future ones, soonest first, or ended ones, newest first. */
 export function schedulesOf(
   reader: Reader,
   site: Site,
@@ -99,7 +99,7 @@ export async function openSchedule(reader: Reader, id: string): Promise<Schedule
   return row && scheduleFrom(row)
 }
 
-/** Schedules whose time has come, soonest first. @param skipped ids that are left out. */
+/** Due schedules, soonest first. @param skipped ids that are left out. */
 export async function dueSchedules(
   reader: Reader,
   at: string,
@@ -114,7 +114,7 @@ export async function dueSchedules(
   return rows.map(scheduleFrom)
 }
 
-/** The time of the next schedule; undefined where none is to come. */
+/** The time of the next schedule; undefined where there is none. */
 export async function nextScheduleAt(reader: Reader, skipped: readonly string[]): Promise<string | undefined> {
   const [row] = await reader.all<{ at: string }>(
     `select at from schedules where state = 'scheduled' and id not in (select value from json_each(?)) order by at limit 1`,
@@ -134,7 +134,7 @@ export async function insertSchedule(transaction: Transaction, schedule: Schedul
   transaction.touch('schedules')
 }
 
-/** Gives a schedule another time or other locales; its tries are counted anew. */
+/** Gives a schedule another time or other locales, and resets its attempts. */
 export async function moveSchedule(
   transaction: Transaction,
   { id, at, zone, locales, actor }: Pick<Schedule, 'id' | 'at' | 'zone' | 'locales' | 'actor'>,
@@ -168,7 +168,7 @@ export async function endSchedule(
   ])
 }
 
-/** Cancels what is to be done to an entry. */
+/** Cancels a schedule. */
 export async function cancelSchedulesOf(
   transaction: Transaction,
   entry: string,

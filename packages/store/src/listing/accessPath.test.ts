@@ -19,7 +19,7 @@ const count = fewRows + 1_500
 const entryAt = (index: number): string => `entry${String(index).padStart(6, '0')}`
 let database: Database
 
-/** Each price is had by seven; the title tells the index, the format every third. */
+/** Seven rows share a price, and every third is a walk; titles repeat every thousand rows. */
 const factsOf = (index: number) => ({
   [price]: Math.floor(index / 7),
   [title]: `find ${index % 1000}`,
@@ -72,7 +72,7 @@ const query = (more: Partial<Omit<ListQuery, 'edition'>>): ListQuery & { edition
   ...more,
 })
 
-/** A reader that tells how SQLite goes about what is asked. */
+/** A reader that prints SQLite's plan of a query. */
 function watched(plans: string[]): Reader {
   return {
     tables: database.tables,

@@ -6,22 +6,22 @@ import { editionTables, literal } from '../projections/editionTables.js'
 import type { ListQuery, SortKey } from './query.js'
 
 /**
- * How a list is found. Types with few rows need no thought. Of the others SQLite, which has no statistics, cannot know
- * whether a condition holds for three entries or for most: we ask.
+ * How a list is read. Types with few rows need no plan. For others SQLite, which has no statistics, cannot know whether a condition
+ * matches three entries or most: we measure it.
  */
 export type AccessPath =
-  /** As it stands: few rows, or the index in whose order it is walked serves all of it. */
+  /** As written: few rows, or the index of the order serves the whole condition. */
   | { readonly is: 'plain' }
-  /** One part of the condition holds for so few entries that they are fetched, and the rest is asked of them. */
+  /** One part of the condition matches so few entries that they are fetched by id, and the rest is tested on them. */
   | { readonly is: 'few'; readonly entries: readonly string[] }
-  /** Walked in the order of an index, so many rows at most, each asked for what no index serves. */
+  /** Walked in the order of an index, a limited number of rows, each tested on the parts without an index. */
   | { readonly is: 'walk'; readonly rows: number }
 
-/** Rows of a type up to which a list is found as it stands. */
+/** Up to this number of rows of a type a list is read as written. */
 export const fewRows = 5_000
-/** Entries up to which a part of a condition is taken to begin with. */
+/** The most matches of a part that is read first. */
 const fewEntries = 500
-/** So often what is known of a type or a part is believed before it is asked again. */
+/** How often a measured result is used before it is measured again. */
 const usesOfAnEstimate = 200
 
 interface CachedEstimate {
@@ -30,7 +30,7 @@ interface CachedEstimate {
 }
 const cachedEstimates = new LRUCache<string, CachedEstimate>({ max: 2_000 })
 
-/** What was found out lately about something that changes slowly. */
+/** A recent result about something that changes slowly. */
 async function cachedEstimate(key: string, find: () => Promise<boolean>): Promise<boolean> {
   const cached = cachedEstimates.get(key)
   if (cached && cached.uses++ < usesOfAnEstimate) return cached.holds
@@ -46,7 +46,7 @@ const base = (query: Asked, of: string): { text: string; bindings: Binding[] } =
   bindings: [query.locale],
 })
 
-/** Whether there are more rows than that to look through. */
+/** Whether there are more rows than the limit. */
 export function hasMoreRows(reader: Reader, query: Asked, than: number): Promise<boolean> {
   if (query.type === undefined) return Promise.resolve(false)
   const { rows } = editionTables[query.edition]
@@ -72,7 +72,7 @@ export function fieldServing(part: Condition, indexed: ReadonlySet<string>): str
   return steps.length === 0 && field !== undefined && others.length === 0 && indexed.has(field) ? field : undefined
 }
 
-/** The entries for which a part holds, as far as its own index or table tells; undefined where none does. */
+/** The entries for which a part holds, from its own index or table; undefined where there is none. */
 function candidatesSql(query: Asked, part: Condition): { text: string; bindings: readonly Binding[] } | undefined {
   const { rows } = editionTables[query.edition]
   if (fieldServing(part, query.indexed ?? new Set())) {
@@ -87,7 +87,7 @@ function candidatesSql(query: Asked, part: Condition): { text: string; bindings:
   const { steps, fact } = part.subject
   const isBeside = fact.is === 'reference' || (fact.is === 'field' && fact.many)
   if (steps.length > 0 || !isBeside || (part.is === 'compare' && part.operator !== '=')) return undefined
-  // The statement ends in `p.entry in (select …)`: we want the part inside.
+  // The statement ends in `p.entry in (select …)`: this is the part inside.
   const sql = conditionToSql(part, query)
   const inside = /^p\.entry in \((select .*)\)$/s.exec(sql.text)?.[1]
   return inside === undefined ? undefined : { text: inside, bindings: sql.bindings }
@@ -129,7 +129,7 @@ export async function accessPathOf(reader: Reader, query: ListQuery): Promise<Ac
   if (query.type === undefined || !query.indexed) return { is: 'plain' }
   const [first] = query.sort
   const sorted = first && 'field' in first.by && !first.by.through ? first.by.field : undefined
-  // What is asked of the field in whose order the list is walked is where the walk begins and ends.
+  // A comparison of the field of the order sets where the walk begins and ends.
   const rest = partsOf(query.condition).filter(
     (part) => sorted === undefined || fieldServing(part, query.indexed!) !== sorted,
   )

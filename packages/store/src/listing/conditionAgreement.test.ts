@@ -37,7 +37,10 @@ afterAll(async () => {
   rmSync(folder, { recursive: true })
 })
 
-/** Puts entries in a projection set as the store itself does; another projection set holds the same under other facts, and must not show. */
+/**
+ * Puts entries in a projection set as the store does; another projection set has the same entries with other facts, which must not
+ * be found.
+ */
 async function store(projections: ReadonlyMap<string, Projection & { type: string }>): Promise<void> {
   await database.write(async (transaction) => {
     for (const table of ['draft_values', 'draft_refs', 'drafts', 'entries'])
@@ -74,7 +77,7 @@ async function store(projections: ReadonlyMap<string, Projection & { type: strin
   })
 }
 
-/** What meets a condition, found in the one way and the other. */
+/** The matches of a condition, by SQL and by the evaluator. */
 async function findIds(condition: Condition, moment: Moment): Promise<string[]> {
   const whole = await foundBy(condition, moment, false)
   expect(await foundBy(condition, moment, true)).toEqual(whole)
@@ -191,7 +194,7 @@ describe('random documents and conditions', () => {
       fc.tuple(tie('all'), fc.constantFrom('and', 'or'), tie('all')).map(([a, word, b]) => `(${a} ${word} ${b})`),
     ),
   })).all
-  // Both ends of the time zones, and one that is not on the hour.
+  // The first and the last time zone, and one with a half hour.
   const zone = fc.constantFrom('Pacific/Kiritimati', 'Etc/GMT+12', 'Europe/Amsterdam', 'Asia/Kathmandu', 'UTC')
   const now = fc
     .constantFrom('2031-05-03T11:59:00Z', '2031-05-03T12:00:00Z', '2031-05-04T09:30:00Z', '2031-05-04T22:00:00Z')

@@ -22,7 +22,7 @@ const context: CheckContext = {
   timeZone: 'Europe/Amsterdam',
 }
 
-/** Puts samples where the store keeps drafts, in one locale. */
+/** Puts samples into the rows of drafts, in one locale. */
 async function store(entries: readonly SampleEntry[]): Promise<void> {
   await database.write(async ({ run }) => {
     for (const table of ['draft_values', 'draft_refs', 'drafts', 'entries']) await run(`delete from ${table}`)
@@ -63,7 +63,7 @@ async function store(entries: readonly SampleEntry[]): Promise<void> {
   })
 }
 
-/** What meets a condition, found in the one way and the other. */
+/** The matches of a condition, by SQL and by the evaluator. */
 async function findIds(condition: Condition): Promise<string[]> {
   const whole = await foundBy(condition, false)
   expect(await foundBy(condition, true)).toEqual(whole)

@@ -7,8 +7,8 @@ import { testSubject } from './compiling/subjects.js'
 export type { Sql, SqlContext }
 
 /**
- * Compiles a checked condition to an SQL expression over a row of the edition, known as `alias`. `not` is pushed down to
- * the tests, where a missing value is made false before it is turned around: SQL's third truth value never shows.
+ * Compiles a checked condition to an SQL expression over a row of the edition, named `alias`. `not` is pushed down to the tests,
+ * where a missing value becomes false before the negation: SQL's third truth value never appears.
  */
 export function conditionToSql(condition: Condition, context: SqlContext, alias = 'p'): Sql {
   const compiling = new Compiling(context)

@@ -63,7 +63,10 @@ const query = (sort: SortKey[], limit: number, after?: Position): ListQuery & { 
   after,
 })
 
-/** What a page after page must come to: sorted, missing last either way, ties by entry in the first key's direction. */
+/**
+ * The expected result of page after page: sorted, missing values last in either direction, ties by entry in the direction of the
+ * first key.
+ */
 function sorted(rows: readonly Row[], keys: readonly { name: 'price' | 'day'; descending: boolean }[]): string[] {
   const backwards = keys[0]?.descending ?? false
   return [...rows]

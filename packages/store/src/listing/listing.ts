@@ -11,7 +11,7 @@ type Row<E extends Edition> = E extends 'draft' ? DraftRow : EditionTableRow
 
 export interface Page<E extends Edition> {
   readonly rows: readonly Row<E>[]
-  /** Where the next page begins; undefined at the end. */
+  /** The beginning of the next page; undefined at the end. */
   readonly next: Position | undefined
   /** Whether it ended because so many rows had been looked at, and not because it was full. */
   readonly isPartial: boolean
@@ -23,8 +23,8 @@ type ListedRow<E extends Edition> = Row<E> & Record<string, unknown>
 const hasNoModel = ({ projection }: Pick<ListQuery, 'projection'>): boolean => projection === ''
 
 /**
- * A page of entries. Paging is by the values of the last row, so that a far page costs what the first does.
- * @throws WisteriaError `tooCostly` where what no index serves would take more than the budget.
+ * A page of entries. Paging is by the values of the last row, so that a later page costs as much as the first.
+ * @throws WisteriaError `tooCostly` where the parts without an index would read more rows than the budget.
  */
 export async function listEntries<E extends Edition>(
   reader: Reader,
@@ -67,8 +67,8 @@ async function lastLookedAt(
 }
 
 /**
- * How many entries a query has in all.
- * @throws WisteriaError `tooCostly` where counting would take more than the budget.
+ * The total number of entries of a query.
+ * @throws WisteriaError `tooCostly` where counting would read more rows than the budget.
  */
 export async function countEntries(
   reader: Reader,
@@ -118,9 +118,9 @@ function phasesOf({ sort, after }: ListQuery): readonly Phase[] {
 
 type Filtering = Omit<ListQuery, 'sort' | 'limit' | 'after'>
 
-/** What rows must be, besides the condition. */
+/** Restrictions of rows, besides the condition. */
 function ofQuery(query: Filtering, access: AccessPath): { terms: string[]; bindings: Binding[] } {
-  // Those that are known by their ids are found by them: an index by the type must not be used then.
+  // Rows with known ids are found by these: SQLite must not use an index by type then.
   const isFew = access.is === 'few'
   const ofType = query.type === undefined ? "p.projection > ''" : `${isFew ? '+' : ''}p.type = ${literal(query.type)}`
   const terms = [`p.projection = ${literal(query.projection)}`, ofType, 'p.locale = ?']
@@ -138,7 +138,7 @@ function whereSql(query: Filtering, access: AccessPath = { is: 'plain' }): { tex
   return { text: [...terms, ...asked.terms].join(' and '), bindings: [...bindings, ...asked.bindings] }
 }
 
-/** What is asked of rows. */
+/** The condition on rows, in SQL. */
 function askedSql(
   query: Filtering,
   condition: Condition | undefined,
@@ -160,7 +160,7 @@ function askedSql(
   return { terms, bindings }
 }
 
-/** The text of what a key sorts by, of a row known as `p`. */
+/** The expression of a sort key, of a row named `p`. */
 function sortExpression({ by }: SortKey, query: Filtering): string {
   if ('system' in by) return `p.${by.system}_at`
   const { rows, refs } = editionTables[query.edition]
@@ -174,7 +174,7 @@ function sortExpression({ by }: SortKey, query: Filtering): string {
   return at('p', by.through ?? [], 0)
 }
 
-/** The statement of one phase; exported so that tests can ask for its query plan. */
+/** The statement of one phase; exported so that tests can read its query plan. */
 export function listSql(
   query: ListQuery,
   phase: Phase,
@@ -185,7 +185,7 @@ export function listSql(
     const walk = walkSql(query, phase, access.rows)
     const asked = askedSql(query, query.condition, true)
     const sortValues = query.sort.map((_, index) => `, p.s${index}`).join('')
-    // The walk is in the order of the list, and SQLite takes its rows one by one: sorting again would look at all of them.
+    // The walk is in the order of the list, and SQLite reads its rows one by one: sorting again would read all of them.
     return {
       text:
         `select ${readColumns(query.edition, 'r')}${sortValues} from (${walk.text}) p cross join ${editionTables[query.edition].rows} r` +
@@ -202,7 +202,7 @@ export function listSql(
   }
 }
 
-/** Rows in the order of the list, so many at most, with what a condition may ask of them. */
+/** Rows in the order of the list, up to a limit, with the columns that a condition may need. */
 function walkSql(query: ListQuery, phase: Phase, limit: number): { text: string; bindings: Binding[] } {
   const { terms, bindings } = ofQuery(query, { is: 'plain' })
   const [first] = query.sort
@@ -223,7 +223,7 @@ function walkSql(query: ListQuery, phase: Phase, limit: number): { text: string;
   }
 }
 
-/** Where a phase begins, and in which order it goes on. */
+/** Where a phase begins, and in which direction it goes on. */
 function orderedSql(
   query: ListQuery,
   phase: Phase,
@@ -242,7 +242,7 @@ function orderedSql(
     if (after.values.length !== query.sort.length)
       throw new WisteriaError('badRequest', 'The cursor belongs to another sort order.')
     const from = phase === 'without' ? 1 : 0
-    // Said apart from the rest, the bound on the first key lets SQLite seek instead of walk.
+    // As a condition of its own, the bound on the first key lets SQLite seek instead of walk.
     const seek = expressions[from === 0 ? 0 : -1]
     if (seek !== undefined && after.values[0] !== null) {
       terms.push(`${seek} ${query.sort[0]!.descending ? '<=' : '>='} ?`)

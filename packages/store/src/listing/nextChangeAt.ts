@@ -5,8 +5,8 @@ import type { ListQuery } from './query.js'
 import { fewRows, hasMoreRows } from './accessPath.js'
 
 /**
- * The earliest instant at which the answer to a query may change by waiting, in milliseconds since the epoch: Infinity where it
- * does not, 0 where that cannot be told.
+ * The earliest instant at which the answer to a query may change with the time, in milliseconds since the epoch: Infinity where it
+ * does not, 0 where that is unknown.
  */
 export async function nextChangeAt(
   reader: Reader,

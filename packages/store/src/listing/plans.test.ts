@@ -42,7 +42,7 @@ afterAll(async () => {
   rmSync(folder, { recursive: true, force: true })
 })
 
-/** Tells how SQLite goes about every query that is asked through it. */
+/** Reads SQLite's plan of every query. */
 function watched<Own extends Reader>(reader: Own, plans: Set<string>): Own {
   return {
     ...reader,
@@ -119,7 +119,7 @@ describe('what is found by its words', () => {
       moment: { now: 0, timeZone: 'UTC' },
     })
     expect([...plans].some((step) => /SEARCH t USING INTEGER PRIMARY KEY/.test(step))).toBe(true)
-    // `=` in the plan of a virtual table: asked of one row after another.
+    // `=` in the plan of a virtual table: read once for each row.
     expect([...plans].filter((step) => /SEARCH t .*projection=|VIRTUAL TABLE INDEX \d+:=/.test(step))).toEqual([])
   })
 })

@@ -1,7 +1,7 @@
 import type { Condition, Fact, Moment } from '@wisteria/core'
 import type { Edition } from '../projections/editionTables.js'
 
-/** What a list is sorted by: a field's fact, or a fact of the system. Missing values come last either way. */
+/** A sort key: a field's fact, or a fact of the system. Missing values come last in either direction. */
 export interface SortKey {
   readonly by:
     | {
@@ -11,7 +11,7 @@ export interface SortKey {
       }
     | { readonly system: 'updated' | 'published' }
   readonly descending: boolean
-  /** As it was asked for, to speak of it. */
+  /** As written in the request, for messages. */
   readonly name?: string
 }
 
@@ -23,7 +23,7 @@ export interface ListQuery {
   readonly type: string | undefined
   readonly locale: string
   readonly condition?: Condition | undefined
-  /** An FTS5 expression that the words of working copies must meet. */
+  /** An FTS5 expression that the words of working copies must match. */
   readonly words?: string | undefined
   /** Whether archived entries are left out. */
   readonly withoutArchived?: boolean | undefined
@@ -31,9 +31,9 @@ export interface ListQuery {
   readonly sort: readonly SortKey[]
   readonly limit: number
   readonly after?: Position | undefined
-  /** The fields that have an index; without them nothing is known of what serves a list. */
+  /** The fields that have an index; when left out, no plan is made. */
   readonly indexed?: ReadonlySet<string> | undefined
-  /** So many rows at most are looked at for what no index serves; as many as it takes when left out. */
+  /** The most rows that are read without an index; no limit when left out. */
   readonly budget?: number | undefined
 }
 

@@ -2,9 +2,8 @@ import type { Binding, Reader } from '../connection/reader.js'
 import { editionTables, type Edition } from '../projections/editionTables.js'
 
 /**
- * Entries among `p` whose words meet an FTS5 expression.
- * The join is a cross join, here and below, so that SQLite begins with the words: left to choose, it asks of every row
- * of the site whether it has them.
+ * Entries among `p` whose words match an FTS5 expression. The join is a cross join, here and below, so that SQLite begins with the
+ * words: otherwise it tests every row of the site.
  */
 export function wordsSql(
   edition: Edition,
@@ -25,12 +24,12 @@ export interface Match {
   readonly locale: string
 }
 
-/** How many of the best rows are looked at to find entries: one may be found in several locales. */
+/** How many of the best rows are read to find entries: one entry may match in several locales. */
 const maxRanked = 200
 
 /**
- * The entries that meet an FTS5 expression best, in any locale; a word of the title counts for more.
- * @param locales in the order in which an entry found in several is rather shown.
+ * The entries that match an FTS5 expression best, in any locale; a word of the title counts for more.
+ * @param locales in order of preference, for an entry that matches in several.
  */
 export async function bestMatches(
   reader: Reader,
@@ -58,17 +57,17 @@ export async function bestMatches(
   return [...ranked.values()].slice(0, limit)
 }
 
-/** How a search among the rows of an edition in one locale is narrowed. */
+/** Restrictions of a search among the rows of an edition in one locale. */
 export interface MatchAsked {
   readonly locale: string
   /** Internal ids; all types when left out. */
   readonly types?: readonly string[] | undefined
   readonly limit: number
-  /** Whether the best come first; else in no order, which costs no more than what it answers. */
+  /** Whether the best come first; otherwise in no order, which costs only the rows returned. */
   readonly ranked: boolean
 }
 
-/** The ids of entries of an edition that meet an FTS5 expression in a locale. Archived ones are left out. */
+/** The ids of entries of an edition that match an FTS5 expression in a locale, without archived ones. */
 export async function matchesInLocale(
   reader: Reader,
   edition: Edition,

@@ -2,7 +2,7 @@ import type { ListAsks } from '@wisteria/core'
 import type { Reader, Transaction } from '../connection/reader.js'
 import type { ViewRow } from '../tables/tables.js'
 
-/** A list that somebody saved under a name. */
+/** A saved view. */
 export interface SavedView {
   readonly id: string
   readonly site: string
@@ -25,7 +25,7 @@ const viewFrom = (row: ViewRow): SavedView => ({
   createdAt: row.created_at,
 })
 
-/** The views that somebody sees on a site: their own first, then those that everybody shares. */
+/** The saved views of an account on a site: its own first, then the shared ones. */
 export async function savedViewsFor(reader: Reader, site: string, actor: string): Promise<SavedView[]> {
   const rows = await reader.all<ViewRow>(
     'select * from views where site = ? and (owner = ? or shared = 1) order by shared, name, id',
@@ -47,7 +47,7 @@ export async function savedViewFor(
   return row && viewFrom(row)
 }
 
-/** How many views of a site belong to somebody. */
+/** How many views of a site an account has saved. */
 export async function countSavedViews(reader: Reader, site: string, owner: string): Promise<number> {
   const [row] = await reader.all<{ count: number }>(
     'select count(*) as count from views where site = ? and owner = ?',

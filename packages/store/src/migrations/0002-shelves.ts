@@ -1,6 +1,6 @@
 /*
- * Rows of the editions stand on shelves: a site reads from one, while the next model's rows are put on another. And what
- * shaping content needs besides: jobs, assets, notes of who reads which field, consequences kept with each model.
+ * Rows of the editions belong to projection sets (named shelves until migration 0011): a site reads one, while the rows of the next
+ * model are written to another. Also: jobs, assets, which key reads which field, and the consequences of each model.
  */
 
 const columns = 'type, entry, locale, doc, facts, refs, path, title, published_at, updated_at'

@@ -1,7 +1,4 @@
-/*
- * The editor's day: entries that are set aside or lie in the bin, what is planned for a time, what is done to many entries at
- * once, and lists that are kept.
- */
+/* For editors: archived and deleted entries, schedules, bulk jobs and saved views. */
 
 export const name = '0004-editing'
 
@@ -20,7 +17,7 @@ export const statements: readonly string[] = [
   `create index schedules_due on schedules (at) where state = 'planned'`,
   `create index schedules_by_site on schedules (site, at)`,
   `create index schedules_by_entry on schedules (entry)`,
-  // What a bulk job does to each entry, and what it takes to put that back.
+  // The action of a bulk job on each entry, and the data to undo it.
   `create table job_items (
      job text not null references jobs (id) on delete cascade, position integer not null, entry text not null, title text not null,
      state text not null, message text not null, before text, after integer,

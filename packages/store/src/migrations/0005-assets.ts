@@ -1,14 +1,11 @@
-/*
- * Assets as editors keep them: titles and captions, what matters in a picture, and who holds a file, beside the references
- * between entries.
- */
+/* Assets for editors: titles and captions, the focal point, and which entries use a file, beside the references between entries. */
 
 export const name = '0005-assets'
 
 export const statements: readonly string[] = [
   `alter table assets add column title text not null default '{}'`,
   `alter table assets add column caption text not null default '{}'`,
-  // From 0 to 1, from the start and from the top; null where nobody has said.
+  // From 0 to 1, from the left and from the top; null where it is not set.
   `alter table assets add column focal_x real`,
   `alter table assets add column focal_y real`,
   `alter table assets add column updated_at text`,

@@ -1,7 +1,4 @@
-/*
- * Full-text search over what is public, as over working copies: apart from them, so that words of drafts never answer a
- * published question.
- */
+/* Full-text search over public entries, with an index of its own, so that words of drafts never answer a published query. */
 
 export const name = '0006-reading'
 

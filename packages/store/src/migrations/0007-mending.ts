@@ -1,10 +1,10 @@
 /*
- * What use has shown: deliveries are found by webhook, the first of each queue alone; schedules count how often they were
- * begun; what is forgotten after a while is found by its age; a webhook may be told of every public change there is.
+ * Deliveries are found by webhook, only the first of each queue; schedules count their attempts; old rows are found by age; a
+ * webhook may receive every public change.
  */
 export const name = '0007-mending'
 
-/** What a webhook was subscribed to while it had said nothing, in the order that it was stored. */
+/** The default events of a webhook, in the order in which they were stored. */
 const formerDefault = '["entry.published","entry.unpublished","model.adopted","settings.changed"]'
 
 export const statements: readonly string[] = [

@@ -1,6 +1,6 @@
 /*
- * Who refers to an entry or an asset, by what is stored and not by what is shown: every id in a revision's document, hidden
- * values, removed fields and retired locales included. Triggers keep the table, so that a save takes no statement more.
+ * Which entries refer to an entry or an asset, by the stored documents: every id in a revision's document, also in hidden values,
+ * removed fields and retired locales. Triggers maintain the table, so that a save needs no further statement.
  */
 export const name = '0008-holding'
 

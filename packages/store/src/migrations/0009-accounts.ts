@@ -1,6 +1,4 @@
-/*
- * Accounts that are disabled, and one-time links by which somebody sets a new password.
- */
+/* Disabled accounts, and one-time links to set a new password. */
 export const name = '0009-accounts'
 
 export const statements: readonly string[] = [

@@ -1,7 +1,7 @@
 /*
- * Every stored file has a row, so that clean-up asks a table and lists no folder.
- * The rows of an edition under one model are a projection set: its id stands in the column `projection` (it was called a shelf).
- * What an adoption that is under way is to do says so too, and has its files and consequences as they are.
+ * Every stored file has a row, so that clean-up reads a table and lists no folder. The rows of an edition under one model are a
+ * projection set: its id is in the column `projection`, which had another name before. The task of a running adoption names it too,
+ * and has its files and consequences as objects.
  */
 export const name = '0011-projections'
 

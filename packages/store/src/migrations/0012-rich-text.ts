@@ -1,7 +1,7 @@
 /*
- * Rich text has another form: a Markdown syntax tree whose blocks have ids. Revisions stay as they are and are read through
- * `upgradeDocument`. Rows of the editions that hold the earlier form are marked as incomplete: the service writes them again at
- * its start. Kept edits speak of the earlier form, so what was based on a version before this one can no longer be merged.
+ * Rich text gets another form: a Markdown syntax tree whose blocks have ids. Revisions stay as they are and are read through
+ * `upgradeDocument`. Rows of the editions with the earlier form are marked as incomplete: the service writes them again at its
+ * start. Stored edits have the earlier form, so versions before this one can no longer be merged with.
  */
 export const name = '0012-rich-text'
 

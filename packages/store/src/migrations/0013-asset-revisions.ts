@@ -1,6 +1,6 @@
 /*
- * Every state of an asset stays: what was said of it and which file it was. The row of the asset is the newest one, and says its
- * number. What assets are now is their first revision.
+ * Every state of an asset is kept: its texts and its file. The row of the asset is the newest one, with its number. The present
+ * state of each asset becomes its first revision.
  */
 export const name = '0013-asset-revisions'
 

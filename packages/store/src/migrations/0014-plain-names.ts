@@ -1,9 +1,9 @@
 /*
- * Names that say what they mean. Conditions write moments and facts of an entry without a sign (`now`, `entry.state`), and models
- * write `indexed` for `index`. An entry is withdrawn and reactivated, a schedule is cancelled, a delivery has failed, and the
- * address of a preview holds a `{code}`. Models, proposals and saved views are rewritten here; revisions stay as they are and are read
- * through `upgradeDocument`, and rows of the editions that hold lists of the earlier form are marked as incomplete: the service
- * writes them again at its start.
+ * Plain names. Conditions write moments and facts of an entry without a sign (`now`, `entry.state`), and models write `indexed` for
+ * `index`. An entry is withdrawn and reactivated, a schedule is cancelled, a delivery has failed, and the address of a preview has
+ * a `{code}`. Models, proposals and saved views are rewritten here; revisions stay as they are and are read through
+ * `upgradeDocument`, and rows of the editions with lists of the earlier form are marked as incomplete: the service writes them
+ * again at its start.
  */
 export const name = '0014-plain-names'
 
@@ -23,7 +23,7 @@ const models = ['models', 'proposals'].map(
      files = ${replaced('files', [...conditionNames, ['index: true', 'indexed: true'], ['index: false', 'indexed: false']])}`,
 )
 
-/** Names of events, also in the lists of what webhooks subscribe to. */
+/** Names of events, also in the subscriptions of webhooks. */
 const eventNames = [
   ['entry.unpublished', 'entry.withdrawn'],
   ['entry.unarchived', 'entry.reactivated'],

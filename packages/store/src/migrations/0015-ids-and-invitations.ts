@@ -1,11 +1,9 @@
 /*
- * What tells an item of a list from its siblings is its `id` (before, `handle`), and a list that fills itself says how many entries
- * it lists by `first` (before, `limit`). Revisions stay as they are and are read through `upgradeDocument`. Rows of the editions that
- * hold the earlier form are marked as incomplete: the service writes them again at its start. Kept edits speak of the earlier
- * form, so what was based on a version before this one can no longer be merged.
- *
- * Somebody is invited to a site by a one-time link. An account has a language and a time zone of its own, and a session says where
- * it was begun and when it was last used.
+ * The identity of an item of a list is its `id` (before, `handle`), and a list that fills itself has its length in `first` (before,
+ * `limit`). Revisions stay as they are and are read through `upgradeDocument`. Rows of the editions with the earlier form are
+ * marked as incomplete: the service writes them again at its start. Stored edits have the earlier form, so versions before this one
+ * can no longer be merged with. People are invited to a site by a one-time link. An account has a language and a time zone of its
+ * own, and a session has its program and its last use.
  */
 export const name = '0015-ids-and-invitations'
 

@@ -14,7 +14,7 @@ import * as assetRevisions from './0013-asset-revisions.js'
 import * as plainNames from './0014-plain-names.js'
 import * as idsAndInvitations from './0015-ids-and-invitations.js'
 
-/** In the order in which they are run. What is in one never changes: databases out there have been through it. */
+/** In the order in which they run. A migration never changes: databases have run it already. */
 export const migrations = [
   beginning,
   shelves,

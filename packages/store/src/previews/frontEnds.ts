@@ -8,7 +8,7 @@ export interface FrontEnd {
   readonly name: string
   readonly label: string
   readonly origins: readonly string[]
-  /** The address where a preview enters, by type; `*` stands for all others. */
+  /** The address where a preview enters, by type; `*` for all others. */
   readonly enter: Readonly<Record<string, string>>
   readonly createdAt: string
 }
@@ -34,7 +34,7 @@ export async function frontEndNamed(reader: Reader, site: string, name: string):
   return row && frontEndFrom(row)
 }
 
-/** Registers a front end, or changes the one of its name, which keeps its id. */
+/** Registers a front end, or changes the one with its name, which keeps its id. */
 export async function storeFrontEnd(transaction: Transaction, frontEnd: FrontEnd): Promise<void> {
   const { id, site, name, label, origins, enter, createdAt } = frontEnd
   await transaction.run(

@@ -26,7 +26,7 @@ export async function completeRows(
   const copies = await workingCopiesOf(transaction, site, ids)
   for (const id of ids) {
     const copy = copies.get(id)
-    // Of no type that the model has: nobody reads it.
+    // Of a removed type: nobody reads it.
     if (!copy) await transaction.run(`delete from ${table} where content_locale = '' and entry = ?`, [id])
     else {
       const history = await publicHistoryOf(transaction, site, copy.type, id)

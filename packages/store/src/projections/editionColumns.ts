@@ -1,6 +1,6 @@
 import type { EditionRow } from '@wisteria/core'
 
-/** What of an edition's row comes from the entry itself, as the table holds it. */
+/** The part of an edition's row that comes from the entry itself, as the table has it. */
 export function columnsOf(row: EditionRow) {
   const single = Object.entries(row.facts).filter(([, fact]) => !Array.isArray(fact))
   return {
@@ -35,7 +35,7 @@ export function sideRowsOf(row: EditionRow): SideRows {
       { field, target, direct: direct ? (1 as const) : (0 as const) },
     ]),
   )
-  // Who holds an asset is told by the same table: its id has no field.
+  // The same table has references to assets, with an empty field.
   const assets = row.assets.map((target) => ({ field: '', target, direct: 0 as const }))
   return { values, refs: [...refs.values(), ...assets] }
 }

@@ -16,8 +16,8 @@ export const editionTables = {
 } as const satisfies Record<Edition, Record<'rows' | 'values' | 'refs' | 'texts' | 'words', string>>
 
 /**
- * The columns that answers are made of. What entries are found by is large, and stays where it is: every column of every row
- * becomes a value of its own on its way here.
+ * The columns that answers are made of. The columns for finding entries are large, and are not read: every column of every row
+ * becomes a JavaScript value.
  */
 export const readColumns = (edition: Edition, of: string): string =>
   edition === 'draft'
@@ -28,8 +28,8 @@ export const readColumns = (edition: Edition, of: string): string =>
         .join(', ')
 
 /**
- * The text of an expression for a field's single fact. An index only serves an expression written exactly like it, so
- * this is the one place that writes it. Field ids are ours (`f12`), never text from outside.
+ * The expression of a field's single fact. An index serves only an expression written exactly like it, so it is written here alone.
+ * Field ids are ours (`f12`), never text from outside.
  */
 export const factExpression = (field: string, alias?: string): string =>
   `json_extract(${alias ? alias + '.' : ''}facts, '$.${assertId(field)}')`

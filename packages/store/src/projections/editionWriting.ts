@@ -21,8 +21,8 @@ import { writeRows, type EntryRows, type RowsChanged } from './rowWriting.js'
 import type { Site } from '../sites/sites.js'
 
 /**
- * Rebuilds an entry's rows of the published edition from its layers; without layers they go. While a model is being adopted
- * the rows that it will have are rebuilt too.
+ * Rebuilds an entry's rows of the published edition from its layers; without layers they are deleted. While a model is being
+ * adopted its rows are rebuilt too.
  * @param layers as the site's own model reads them.
  */
 export async function writePublicRows(
@@ -42,7 +42,7 @@ export async function writePublicRows(
   return changed!
 }
 
-/** The site as it is becoming, with a type as it will be; undefined when nothing is being adopted, or the type goes. */
+/** The site with the next model, and a type in it; undefined when nothing is being adopted, or the type is removed. */
 function nextOf(site: Site, type: ContentType): { site: Site; type: ContentType } | undefined {
   const next = site.next && typeWithId(site.next.model, type.id)
   return next && site.next ? { site: site.next, type: next } : undefined
@@ -58,7 +58,7 @@ const upgradeLayers = (site: Site, type: ContentType, layers: PublicLayers, vers
   ),
 })
 
-/** An entry whose published rows are to be written; without layers they go. */
+/** An entry whose published rows are to be written; without layers they are deleted. */
 export interface ToPublish {
   readonly id: string
   readonly type: ContentType
@@ -66,8 +66,8 @@ export interface ToPublish {
 }
 
 /**
- * Puts published rows of some entries in the projection set of one site, as that has its model. `from` is the projection set that they have
- * a past on. None of them may be the parent of another. @returns what changed, in their order.
+ * Writes published rows of some entries in the projection set of one site, by its model. `from` is the projection set with their
+ * history. None of them may be the parent of another. @returns the changes, in their order.
  */
 export async function projectPublic(
   transaction: Transaction,
@@ -90,7 +90,7 @@ export async function projectPublic(
   return writeRows(transaction, 'published', site.projection, wanted, at, from)
 }
 
-/** Rebuilds an entry's rows of the draft edition from its working copy. @returns how it stands. */
+/** Rebuilds an entry's rows of the draft edition from its working copy. @returns its states. */
 export async function writeDraftRows(
   transaction: Transaction,
   site: Site,
@@ -120,7 +120,10 @@ export interface ToDraft {
   readonly history: PublicHistory
 }
 
-/** Puts draft rows of some entries in the projection set of one site, as `projectPublic` does. @returns how they stand, in their order. */
+/**
+ * Writes draft rows of some entries in the projection set of one site, as `projectPublic` does. @returns their states, in their
+ * order.
+ */
 export async function projectDrafts(
   transaction: Transaction,
   site: Site,
@@ -173,7 +176,7 @@ export async function parentPathsOf(
   return (locale) => paths.get(locale) ?? undefined
 }
 
-/** The ids of entries that stand directly under another in an edition. */
+/** The ids of entries directly below another in an edition. */
 export async function childrenOf(
   reader: Reader,
   site: Site,
@@ -212,7 +215,7 @@ export async function descendantsOf(
   return all
 }
 
-/** Writes again the published rows of everything below an entry whose path has changed. @returns what changed, by entry. */
+/** Writes again the published rows of everything below an entry whose path has changed. @returns the changes, by entry. */
 export async function rewriteDescendants(
   transaction: Transaction,
   site: Site,

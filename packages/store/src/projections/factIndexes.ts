@@ -3,11 +3,11 @@ import type { Transaction } from '../connection/reader.js'
 import { editionTables, factExpression, literal } from './editionTables.js'
 
 /**
- * The database's indexes that a model declares, in both editions: for each type one in the order of entries and one in the
- * order of changes, and an expression index for each field with `indexed: true` that holds one comparable value. (Fields with
- * multiple values are served by the side tables.) All of them are partial by type: an index over all types would have more columns
- * to match, and without statistics SQLite takes that for the better one. They serve every projection set, so that one which is being
- * built has them from its first row: making an index reads the whole table, and others wait for that.
+ * The database's indexes that a model declares, in both editions: for each type one in the order of entries and one in the order of
+ * changes, and an expression index for each field with `indexed: true` and one comparable value. (The side tables serve fields with
+ * multiple values.) All of them are partial by type: an index over all types would have more columns to match, and without
+ * statistics SQLite prefers such a one. They serve every projection set, so that a new one has them from its first row: making an
+ * index reads the whole table, and blocks others.
  */
 function indexesOf(model: Model): Map<string, string> {
   const wanted = new Map<string, string>()
@@ -41,13 +41,13 @@ export async function addFactIndexes(transaction: Transaction, model: Model): Pr
     if (!existing.has(name)) await transaction.run(`create index ${name} ${definition}`)
 }
 
-/** Drops the indexes that no model asks for any more. */
+/** Drops the indexes that no model declares any more. */
 export async function dropFactIndexes(transaction: Transaction, models: readonly Model[]): Promise<void> {
   const wanted = new Set(models.flatMap((model) => [...indexesOf(model).keys()]))
   for (const name of await present(transaction)) if (!wanted.has(name)) await transaction.run(`drop index ${name}`)
 }
 
-/** The fields with one comparable fact that are to be fast, those of single groups too. */
+/** The indexed fields with one comparable fact, also of single groups. */
 export function indexedFields(type: ContentType): Field[] {
   const all: Field[] = []
   eachField(type, (field, on) => {

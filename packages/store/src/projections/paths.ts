@@ -21,7 +21,7 @@ export async function holderOf(reader: Reader, site: string, path: string): Prom
   return row ? { entry: row.entry, locale: row.locale, path, isCurrent: row.current === 1 } : undefined
 }
 
-/** Who has each of some paths, or last had it; those that nobody has are left out. */
+/** The entry that has each of some paths, or had it last; free paths are left out. */
 export async function holdersOf(
   reader: Reader,
   site: string,
@@ -37,16 +37,16 @@ export async function holdersOf(
   )
 }
 
-/** What the paths of some entries were and are, by locale. */
+/** The earlier and present paths of some entries, by locale. */
 export interface PathsOfEntry {
   readonly entry: string
   readonly paths: RowsChanged['paths']
 }
 
 /**
- * Records the paths that entries have gained and lost. An old path goes on pointing at its entry, wherever that is by
- * then, so that chains of moves collapse by themselves; a living entry takes an old path over.
- * @throws WisteriaError `conflict` that names the entry which has a path.
+ * Records the paths that entries have gained and lost. An old path points at its entry, wherever that is now, so that chains of
+ * moves collapse by themselves; a public entry takes over an old path.
+ * @throws WisteriaError `conflict` that names the entry with the path.
  */
 export async function recordPaths(
   transaction: Transaction,
@@ -118,7 +118,7 @@ export interface PublicPath {
   readonly updated_at: string
 }
 
-/** Paths that can be read now, in their order, from the one after `after`. */
+/** Public paths, in their order, from the one after `after`. */
 export function publicPaths(
   reader: Reader,
   site: Site,
@@ -164,7 +164,7 @@ export interface Redirect {
   readonly since: string
 }
 
-/** Paths that now lead elsewhere, in their order, from the one after `after`. Those of what is not public are left out. */
+/** Paths that lead elsewhere now, in their order, from the one after `after`. Those of entries that are not public are left out. */
 export const redirects = (
   reader: Reader,
   site: Site,
@@ -199,7 +199,7 @@ export const slugsOf = (
   )
 }
 
-/** The model's own check lets no other names through; what becomes part of a statement is looked at again. */
+/** The check of the model allows no other names; parts of a statement are checked again. */
 function requireName(name: string): string {
   if (!/^[A-Za-z][A-Za-z0-9_]*$/.test(name)) throw new Error(`not a name: ${name}`)
   return name

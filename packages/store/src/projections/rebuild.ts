@@ -4,7 +4,7 @@ import type { Site } from '../sites/sites.js'
 import { replayPublished } from './replay.js'
 import { writeSideRows } from './rowWriting.js'
 
-/** Throws the published rows of a site away and makes them anew. @returns how many there are. */
+/** Deletes the published rows of a site and rebuilds them. @returns how many there are. */
 export async function rebuildPublished(transaction: Transaction, site: Site): Promise<number> {
   const rows = await replayPublished(transaction, site)
   await transaction.run('delete from published where projection = ?', [site.projection])

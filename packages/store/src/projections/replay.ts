@@ -16,7 +16,7 @@ import type { PublicationRow } from '../tables/tables.js'
 import { columnsOf, sideRowsOf, type SideRows } from './editionColumns.js'
 import { later, readsTheSame } from './rowWriting.js'
 
-/** A row that `published` must hold, with the values and references that stand beside it. */
+/** An expected row of `published`, with its values and references. */
 export interface ReplayedRow extends ReturnType<typeof columnsOf> {
   readonly entry: string
   readonly type: string
@@ -26,8 +26,8 @@ export interface ReplayedRow extends ReturnType<typeof columnsOf> {
 }
 
 /**
- * Works out what `published` must hold by going through everything that ever happened in public: publications, models
- * and settings, in the order of their events. Needs no row that exists now, and says of each when its bytes last changed.
+ * Computes the rows of `published` from the whole public history: publications, models and settings, in the order of their events.
+ * Needs no existing row, and knows when the bytes of each last changed.
  */
 export async function replayPublished(reader: Reader, site: Site): Promise<ReplayedRow[]> {
   const replay = new Replay(await publicRevisions(reader, site), await typesOfAll(reader, site))
@@ -35,14 +35,14 @@ export async function replayPublished(reader: Reader, site: Site): Promise<Repla
   return replay.rows
 }
 
-/** Something that changed what is public: another model, other settings, or publications of one entry. */
+/** A change of the published edition: another model, other settings, or publications of one entry. */
 type Moment = { readonly sequence: number; readonly at: string } & (
   | { readonly is: 'model'; readonly model: Model }
   | { readonly is: 'settings'; readonly settings: SiteSettings }
   | { readonly is: 'publications'; readonly entry: string; readonly publications: readonly PublicationRow[] }
 )
 
-/** Everything that ever changed what is public of a site, in order. */
+/** All changes of the published edition of a site, in order. */
 async function momentsOf(reader: Reader, site: Site): Promise<Moment[]> {
   const publications = await reader.all<PublicationRow>(
     'select * from publications where site = ? order by sequence, id',
@@ -106,7 +106,7 @@ async function typesOfAll(reader: Reader, site: Site): Promise<Map<string, strin
   return new Map(rows.map(({ id, type }) => [id, type]))
 }
 
-/** What is public at a moment of the history, moment by moment. */
+/** The published edition, moment by moment. */
 class Replay {
   readonly #written: ReadonlyMap<string, WrittenRevision>
   /** The internal id of each entry's type. */
@@ -157,7 +157,7 @@ class Replay {
       if (!seen.has(child)) this.#refreshWithChildren(child, at, seen)
   }
 
-  /** Makes the rows of an entry anew. @returns whether a path of it differs. */
+  /** Rebuilds the rows of an entry. @returns whether one of its paths differs. */
   #refresh(entry: string, at: string): boolean {
     const type = typeWithId(this.#model, this.#types.get(entry) ?? '')
     const layers = type && this.#layersOf(type, entry)
@@ -195,7 +195,7 @@ class Replay {
     )
   }
 
-  /** What is public of an entry, as the model of the moment reads it. */
+  /** The public document of an entry, as the model of that moment reads it. */
   #layersOf(type: ContentType, entry: string) {
     return layersFrom(this.#revisions.get(entry) ?? {}, (revision) => {
       const { document, modelVersion } = this.#written.get(`${entry} ${revision}`)!

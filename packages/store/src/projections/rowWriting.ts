@@ -11,22 +11,22 @@ export interface EntryRows {
   readonly entry: string
   readonly type: ContentType
   readonly rows: readonly EditionRow[]
-  /** Adds what depends on the row as it was before, if it was, and on since when it can be read in public. */
+  /** Adds values that depend on the earlier row, if there was one, and on when it became public. */
   readonly complete: (row: EditionTableRow, before: StoredRow | undefined) => EditionTableRow
 }
 
 export type StoredRow = EditionTableRow & { readonly public_since: string | null }
 
-/** Columns that say how an entry stands and not what it says: where they alone differ, its words and references stay. */
+/** Columns of the states and not of the content: where only these differ, words and references stay. */
 const standingColumns = ['state', 'freshness', 'summary', 'version', 'updated_at', 'published_at'] as const
 
-/** What writing an entry's rows of the published edition changed. */
+/** The changes made by writing an entry's rows of the published edition. */
 export interface RowsChanged {
   /** Locales whose bytes differ from before, or that came or went. */
   readonly locales: readonly string[]
   /** Old and new path, for locales where they differ. */
   readonly paths: Readonly<Record<string, { readonly from: string | null; readonly to: string | null }>>
-  /** Whether any path differs from where it was, in this projection set or on the one it came from. */
+  /** Whether any path differs from the earlier one, in this projection set or in the one with its history. */
   readonly moved: boolean
   /** Where it can be read now, by locale. */
   readonly standing: Readonly<Record<string, string>>
@@ -40,10 +40,10 @@ export interface BesideRow {
 }
 
 /**
- * Makes the rows of some entries in a projection set what they are to be: rows that stay the same are not touched. Rows that are
- * new are brought together, many in a statement.
- * @param from the projection set that the entries have a past on, when this one is new.
- * @returns what changed, in the order of the entries.
+ * Writes the rows of some entries in a projection set: unchanged rows are not touched. New rows are inserted together, many in a
+ * statement.
+ * @param from the projection set with the history of the entries, when this one is new.
+ * @returns the changes, in the order of the entries.
  */
 export async function writeRows(
   transaction: Transaction,
@@ -62,7 +62,7 @@ export async function writeRows(
   const byEntry = new Map<string, StoredRow[]>(entries.map(({ entry }) => [entry, []]))
   for (const row of storedRows) byEntry.get(row.entry)!.push(row)
   const fresh: EditionTableRow[] = []
-  /** Entry and locale of rows that go, or are written anew. */
+  /** Entry and locale of rows that are deleted or rewritten. */
   const gone: [entry: string, locale: string][] = []
   const standing: EditionTableRow[] = []
   const beside: BesideRow[] = []
@@ -109,7 +109,7 @@ export async function writeRows(
     const now = Object.fromEntries(rows.flatMap((row) => (row.path === null ? [] : [[row.locale, row.path]])))
     all.push({ locales: changed, paths, moved, standing: now })
   }
-  // What belongs to a row goes and comes with it.
+  // Words, values and references are deleted and inserted with their row.
   if (gone.length > 0)
     await transaction.run(
       `delete from ${table} where rowid in (
@@ -123,7 +123,7 @@ export async function writeRows(
   return all
 }
 
-/** Rows at other times than now have changed when that began, unless somebody published since. */
+/** The later of two times; the second where the first is missing. */
 export const later = (time: string | undefined, other: string): string =>
   time !== undefined && time > other ? time : other
 
@@ -133,7 +133,7 @@ interface Readable {
   readonly content_locale: string
 }
 
-/** Whether readers get the same of two rows. What an earlier version wrote in its own form says the same. */
+/** Whether readers get the same of two rows, also where an earlier version wrote one in another form. */
 export const readsTheSame = (was: Readable, is: Readable): boolean =>
   was.content_locale === '' || (was.doc === is.doc && was.path === is.path && was.content_locale === is.content_locale)
 
@@ -146,7 +146,7 @@ const saysTheSame = (a: object, b: object): boolean =>
       (standingColumns as readonly string[]).includes(column) || (a as Record<string, unknown>)[column] === value,
   )
 
-/** Writes how rows stand now, all at once. */
+/** Writes the states of rows, all at once. */
 async function standAnew(
   transaction: Transaction,
   table: string,
@@ -164,7 +164,7 @@ async function standAnew(
   )
 }
 
-/** Puts the values and references of rows beside them. */
+/** Inserts the values and references of rows. */
 export async function writeSideRows(
   transaction: Transaction,
   edition: Edition,

@@ -45,7 +45,7 @@ export const rowsInLocale = (
     [site.projection, locale, JSON.stringify(entries)],
   )
 
-/** What may be known of an entry that is referred to. */
+/** The public part of a referenced entry. */
 export interface NamedRow {
   readonly entry: string
   /** Internal id. */
@@ -54,7 +54,7 @@ export interface NamedRow {
   readonly title: string
 }
 
-/** What may be known of some entries in one locale. */
+/** The public part of some entries in one locale. */
 export const namedRowsInLocale = (
   reader: Reader,
   site: Site,
@@ -67,7 +67,7 @@ export const namedRowsInLocale = (
     [site.projection, locale, JSON.stringify(entries)],
   )
 
-/** What is known of some public entries, by entry: in the default locale, or in any that they can be read in. */
+/** The public part of some entries, by entry: in the default locale, or in any in which they can be read. */
 export async function namedPublicRows(
   reader: Reader,
   site: Site,
@@ -80,7 +80,7 @@ export async function namedPublicRows(
   return new Map(rows.map((row) => [row.entry, row]))
 }
 
-/** The draft at a path: two may claim one path until one of them is published, and `preferred` goes first. */
+/** The draft at a path: two may have one path until one of them is published, and `preferred` goes first. */
 export async function draftAtPath(
   reader: Reader,
   site: Site,
@@ -148,7 +148,7 @@ export async function isPublic(reader: Reader, site: Site, entry: string): Promi
   return rows.length > 0
 }
 
-/** What a public entry is called in a locale; undefined where it cannot be read in it. */
+/** The title of a public entry in a locale; undefined where it cannot be read in it. */
 export async function publicTitleOf(
   reader: Reader,
   site: Site,
@@ -180,7 +180,7 @@ export async function publicEntryWithFact(
   return row
 }
 
-/** How the working copy of an entry stands, by locale. */
+/** The states of the working copy of an entry, by locale. */
 export async function standingOf(reader: Reader, site: Site, entry: string): Promise<Omit<DraftStanding, 'moved'>> {
   const rows = await reader.all<Pick<DraftRow, 'locale' | 'path' | 'state' | 'freshness'>>(
     'select locale, path, state, freshness from drafts where projection = ? and entry = ?',
@@ -195,7 +195,7 @@ export async function standingOf(reader: Reader, site: Site, entry: string): Pro
   }
 }
 
-/** How working copies stand in a locale. */
+/** The states of working copies in a locale. */
 export interface LocaleStanding {
   readonly entry: string
   readonly locale: string
@@ -205,7 +205,7 @@ export interface LocaleStanding {
   readonly title: string
 }
 
-/** How some working copies stand, by entry and in all locales. */
+/** The states of some working copies, by entry and in all locales. */
 export async function standingsOf(
   reader: Reader,
   site: Site,
@@ -225,7 +225,7 @@ export async function standingsOf(
   return byEntry
 }
 
-/** What entries and assets of a site are called, by id, in the default locale. */
+/** The titles of entries and the names of assets of a site, by id, in the default locale. */
 export async function namesOf(
   reader: Reader,
   site: Site,

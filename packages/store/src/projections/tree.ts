@@ -13,14 +13,14 @@ export type TreeRow = Pick<DraftRow, 'entry' | 'type' | 'title' | 'path' | 'summ
 }
 
 /**
- * Entries of types that have parents, in the order of readers: by their number, those without one last, then by name.
- * @param below only those right below this entry; null for those at the root.
+ * Entries of types that have parents, in the order of readers: by their number, those without one last, then by title.
+ * @param below only those directly below this entry; null for those at the root.
  */
 export async function treeRows(reader: Reader, site: Site, most: number, below?: string | null): Promise<TreeRow[]> {
   const types = site.model.types.filter((type) => type.parent !== undefined)
   if (types.length === 0) return []
-  // Ids come from the model and not from outside; each type has its own fields for the same thing. A type by itself has an
-  // index of its own: whatever else a site holds is passed over.
+  // Field ids come from the model and not from outside; each type has its own fields for parent, order and menu. Each type has an
+  // index of its own, so other types are not read.
   const fact = (type: ContentType, name: string | undefined): string => {
     const field = name === undefined ? undefined : fieldNamed(type, name)
     return field ? factExpression(field.id, 'd') : 'null'

@@ -13,7 +13,7 @@ export interface TextRow {
   readonly row: Pick<EditionRow, 'locale' | 'title' | 'texts'>
 }
 
-/** The words of texts in a locale, as far as they were worked out lately: what is published was saved before, and says the same. */
+/** The words of texts in a locale, with a cache of recent ones: a published text was saved before, and is the same. */
 const lately = new LRUCache<string, Searchable>({
   maxSize: 8_000_000,
   sizeCalculation: ({ words, stems }, key) => 100 + 2 * (key.length + words.length + stems.length),
@@ -96,6 +96,6 @@ async function textsOf(reader: Reader, site: Site, edition: Edition, ids: readon
   })
 }
 
-/** Forgets the words of a site's entries in an edition, so that they can be kept anew. */
+/** Deletes the words of a site's entries in an edition, before they are written again. */
 export const forgetWords = (transaction: Transaction, site: Site, edition: Edition): Promise<number> =>
   transaction.run(`delete from ${editionTables[edition].texts} where projection = ?`, [site.projection])

@@ -3,13 +3,13 @@ import type { Reader } from '../connection/reader.js'
 import type { WorkingCopy } from '../entries/workingCopies.js'
 import type { Site } from '../sites/sites.js'
 
-/** The layer name of what is not localized. */
+/** The name of the layer of shared values. */
 export const sharedLayer = '*'
 
-/** What is public of an entry, and from which revision each layer was published. */
+/** The public layers of an entry, with the revision of each. */
 export type KnownHistory = PublicHistory & { readonly revisions: Readonly<Record<string, number>> }
 
-/** What is public of one entry now, and what once was. */
+/** The public layers of one entry, and its earlier ones. */
 export async function publicHistoryOf(
   reader: Reader,
   site: Pick<Site, 'model'>,
@@ -20,10 +20,10 @@ export async function publicHistoryOf(
 }
 
 /**
- * What is public of some entries now, and what once was: read from their publications, the only truth about it. Documents
- * are read as the site's model has them.
- * @param copies working copies that were read already: what is public of their revisions is not read again.
- * @returns by entry, for each that was asked about.
+ * The public layers of some entries, and their earlier ones: read from their publications, the only truth about them. Documents are
+ * read in the form of the site's model.
+ * @param copies working copies that were read already: their revisions are not read again.
+ * @returns by entry, for each of the given ones.
  */
 export async function publicHistoriesOf(
   reader: Reader,
@@ -32,7 +32,7 @@ export async function publicHistoriesOf(
   copies: ReadonlyMap<string, Pick<WorkingCopy, 'revision' | 'document'>> = new Map(),
 ): Promise<Map<string, KnownHistory>> {
   const ids = JSON.stringify(entries.map(({ id }) => id))
-  // The newest publication of each layer: SQLite takes the row that `max` names.
+  // The newest publication of each layer: SQLite returns the row of `max`.
   const rows = await reader.all<{
     entry: string
     archived_at: string | null
@@ -88,7 +88,7 @@ export async function publicHistoriesOf(
   )
 }
 
-/** What is public of an entry once some of its layers come from other revisions, or from none. */
+/** The public layers of an entry once some of them come from other revisions, or from none. */
 export function historyAfter(
   history: KnownHistory,
   changed: Readonly<Record<string, number | null>>,

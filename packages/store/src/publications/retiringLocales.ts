@@ -6,7 +6,7 @@ import type { Site } from '../sites/sites.js'
 const publicNow = `select entry, layer from (
   select entry, layer, revision, max(id) from publications where site = ?1 group by entry, layer) where revision is not null`
 
-/** What lies in a locale, by entries: `only` counts those that are public in no other locale. */
+/** The content in a locale, counted in entries: `only` are those that are public in no other locale. */
 export interface LocaleUse {
   readonly public: number
   readonly only: number

@@ -9,7 +9,7 @@ const batch = 500
 /** The entries of a type with the documents that are in force, a batch at a time. Each document is read once. */
 export async function* storedEntries(reader: Reader, site: Site, type: string): AsyncGenerator<StoredEntry> {
   for (let after = ''; ;) {
-    // The copy's revision, and those of the newest publication of each layer: SQLite takes the row that `max` names.
+    // The copy's revision, and those of the newest publication of each layer: SQLite returns the row of `max`.
     const rows = await reader.all<{ id: string; layer: string | null; revision: number | null }>(
       `with asked as materialized (select id, revision from entries where site = ?1 and type = ?2 and id > ?3 order by id limit ${batch})
        select id, null as layer, revision from asked

@@ -3,7 +3,7 @@ import type { Reader } from '../connection/reader.js'
 import type { PublicChange } from '../events/act.js'
 import type { Site } from '../sites/sites.js'
 
-/** What references may lead to. */
+/** The possible targets of references. */
 export interface ReferenceTargets {
   /** The type of each entry that is not in the bin; undefined where the model no longer has it. */
   readonly types: ReadonlyMap<string, ContentType | undefined>
@@ -39,7 +39,7 @@ export async function typesOfEntries(reader: Reader, site: Site, ids: readonly s
   return rows.flatMap((row) => typeWithId(site.model, row.type)?.name ?? [])
 }
 
-/** The public entries that refer to one, by id. */
+/** The public entries that refer to an entry, by id. */
 export async function publicReferrers(reader: Reader, site: Site, target: string, most: number): Promise<string[]> {
   const rows = await reader.all<{ entry: string }>(
     'select distinct entry from published_refs where projection = ? and target = ? order by entry limit ?',

@@ -7,9 +7,9 @@ import { workingCopiesOf } from '../entries/workingCopies.js'
 export const maxReferrers = 200
 
 /**
- * Who holds an entry or an asset. The working copy counts as it is stored: hidden values and values of removed fields too.
- * Entries whose type is gone are left out, because nobody can open them.
- * @param only `current` leaves out entries of which only an older revision holds it.
+ * The entries that use an entry or an asset. Stored working copies count, also hidden values and values of removed fields. Entries
+ * of removed types are left out, because they cannot be opened.
+ * @param only `current` leaves out entries of which only an older revision uses it.
  */
 export async function referrersOf(
   reader: Reader,

@@ -1,6 +1,6 @@
 import type { Transaction } from '../connection/reader.js'
 
-/** What is forgotten once it is old enough. */
+/** The rows that are deleted after a while. */
 export const forgettable = [
   'attempts',
   'deliveries',
@@ -25,7 +25,7 @@ const deletions: Readonly<Record<Exclude<Forgettable, 'saves'>, string>> = {
   deliveries: `delete from deliveries where id in (
     select id from deliveries where status <> 'waiting' and created_at < ?1
       and not exists (select 1 from attempts a where a.delivery = deliveries.id) limit ?2)`,
-  // The newest event of a site stays: it says how far readers have come. So do those that are still to be delivered, or were lately.
+  // The newest event of a site stays: it is the position of its readers. So do events with open or recent deliveries.
   events: `delete from events where id in (
     select e.id from sites s cross join events e on e.site = s.id and e.time < ?1 and e.sequence < s.sequence
     where not exists (select 1 from deliveries d where d.site = e.site and d.sequence = e.sequence) limit ?2)`,
@@ -42,9 +42,9 @@ const deletions: Readonly<Record<Exclude<Forgettable, 'saves'>, string>> = {
 }
 
 /**
- * Forgets what is older than an instant, at most so much at once. What a job did to each entry goes first, so that no job
- * with very many takes its transaction along.
- * @returns how many rows went; fewer than `limit` when nothing is left.
+ * Deletes rows older than an instant, at most `limit` at once. The items of a job go first, so that a large job does not make a
+ * large transaction.
+ * @returns the number of rows; fewer than `limit` when nothing is left.
  */
 export async function forgetOlder(
   transaction: Transaction,
@@ -66,7 +66,7 @@ export async function forgetOlder(
   return transaction.run(deletions[what], [before, limit])
 }
 
-/** Forgets the edits of saves: what was based on them can no longer be merged. */
+/** Deletes stored edits: versions before them can no longer be merged with. */
 async function forgetSaves(transaction: Transaction, before: string, limit: number): Promise<number> {
   const rows = await transaction.all<{ entry: string; version: number }>(
     'select entry, version from saves where at < ? order by at limit ?',

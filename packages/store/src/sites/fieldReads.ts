@@ -8,7 +8,7 @@ export interface FieldRead {
   readonly type: string
   /** Internal id of the field, or `*` for all of the type. */
   readonly field: string
-  /** Under which it was asked for. */
+  /** The name in the request. */
   readonly name: string
   readonly at: string
 }
@@ -22,7 +22,7 @@ export async function keepFieldReads(transaction: Transaction, reads: readonly F
     )
 }
 
-/** What the keys of a site that are not revoked have read, the latest first, with the label of each key. */
+/** The fields that the site's keys have read, except revoked keys, the latest first, with the label of each key. */
 export const fieldReadsOn = (reader: Reader, site: string): Promise<(FieldRead & { readonly label: string })[]> =>
   reader.all(
     `select f.*, k.label from field_reads f join access_keys k on k.id = f.key

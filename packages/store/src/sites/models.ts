@@ -93,7 +93,7 @@ export async function proposalOnSite(reader: Reader, site: string, id: string): 
   )
 }
 
-/** Deletes what was proposed for a site: it was compared with a model that is no longer in force. */
+/** Deletes the proposals of a site: they were compared with a model that is no longer in force. */
 export async function deleteProposals(transaction: Transaction, site: string): Promise<void> {
   await transaction.run('delete from proposals where site = ?', [site])
 }

@@ -6,7 +6,7 @@ export async function serviceValue(reader: Reader, name: string): Promise<string
   return row?.value
 }
 
-/** Keeps a value of the service, unless it has one by that name. */
+/** Stores a value of the service, unless it has one by that name. */
 export async function initServiceValue(transaction: Transaction, name: string, value: string): Promise<void> {
   await transaction.run('insert into service (name, value) values (?, ?) on conflict do nothing', [name, value])
 }

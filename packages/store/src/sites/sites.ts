@@ -18,11 +18,11 @@ export interface Site {
   readonly publicGeneration: string
   /** The projection set its rows are read from. */
   readonly projection: string
-  /** While another model or other settings are being adopted: the site as it will be. Whoever writes rows writes both. */
+  /** While another model or other settings are being adopted: the site with them. Every write of rows writes both. */
   readonly next?: Site
 }
 
-/** What an adoption is to put in force. */
+/** The model or settings of an adoption. */
 export interface AdoptionTask {
   readonly what: 'model' | 'settings'
   readonly model: Model
@@ -33,12 +33,12 @@ export interface AdoptionTask {
   /** The number of the first event since it began. */
   readonly sequence: number
   readonly actor: string
-  /** Of a model: its files, and what was said that adopting them would do. */
+  /** Of a model: its files, and the consequences that were shown. */
   readonly files: readonly ModelFile[]
   readonly consequences: readonly Consequence[]
 }
 
-/** Parsed models and settings by site and version; a version never changes, so neither does what is kept. */
+/** Parsed models and settings by site and version; a version never changes, so the cache is always current. */
 const parsed = new LRUCache<string, object>({ max: 200 })
 
 async function once<Value extends object>(key: string, load: () => Promise<Value>): Promise<Value> {
@@ -49,7 +49,7 @@ async function once<Value extends object>(key: string, load: () => Promise<Value
   return value
 }
 
-/** Sites as they were read by name, and after how many commits: whoever writes next need not read them again. */
+/** Sites by name, with the count of commits at reading: the next write need not read them again. */
 const sites = new WeakMap<CommittedReader, Map<string, { readonly commits: number; readonly site: Site }>>()
 
 export async function siteNamed(reader: Reader, name: string): Promise<Site | undefined> {
@@ -67,7 +67,7 @@ export async function siteNamed(reader: Reader, name: string): Promise<Site | un
 export async function siteWithId(reader: Reader, id: string): Promise<Site> {
   const database = 'unchanged' in reader ? (reader as Transaction).unchanged : undefined
   const kept = database && sites.get(database)?.get(id)
-  // Within a transaction nobody else writes: what was read since the last commit is what is there.
+  // Within a transaction nobody else writes, so a site read since the last commit is current.
   if (kept && kept.commits === database.commits) return kept.site
   const [row] = await reader.all<SiteRow>('select * from sites where id = ?', [id])
   return siteOf(reader, row!)
@@ -166,7 +166,7 @@ export async function changeOpen(transaction: Transaction, site: string, isOpen:
   await transaction.run('update sites set open = ? where id = ?', [isOpen ? 1 : 0, site])
 }
 
-/** Keeps settings as a new version, and puts them in force. */
+/** Stores settings as a new version, and puts them in force. */
 export async function insertSettings(
   transaction: Transaction,
   site: string,
@@ -187,7 +187,7 @@ export async function insertSettings(
   await transaction.run('update sites set settings_version = ? where id = ?', [version, site])
 }
 
-/** Keeps a model as a new version, and puts it in force. */
+/** Stores a model as a new version, and puts it in force. */
 export async function insertModel(
   transaction: Transaction,
   site: string,
@@ -212,7 +212,7 @@ export async function insertModel(
   await transaction.run('update sites set model_version = ? where id = ?', [model.version, site])
 }
 
-/** Notes that an adoption is under way, as the job of its id; with null that none is, where it was the one of `only`. */
+/** Records the job of a running adoption; null records that there is none, if it was the one of `only`. */
 export async function markAdoption(
   transaction: Transaction,
   site: string,

@@ -14,7 +14,7 @@ export const accounts = table('accounts', {
 })
 export type AccountRow = RowOf<typeof accounts>
 
-/** A one-time link by which somebody sets a new password, by the digest of its code. */
+/** A one-time link to set a new password, by the digest of its code. */
 export const passwordLinks = table('password_links', {
   hash: key(text),
   account: text,
@@ -33,7 +33,7 @@ export const memberships = table('memberships', {
 })
 export type MembershipRow = RowOf<typeof memberships>
 
-/** Somebody who was invited to a site and has not come yet, by the digest of the code in their link. */
+/** An open invitation to a site, by the digest of the code in its link. */
 export const invitations = table('invitations', {
   id: key(text),
   site: text,
@@ -52,7 +52,7 @@ export const sessions = table('sessions', {
   account: text,
   created_at: text,
   expires_at: text,
-  /** What it was begun with: the browser or program, as it calls itself. */
+  /** The browser or program, as it named itself. */
   agent: nullable(text),
   /** When it was last used, to the hour. */
   seen_at: nullable(text),

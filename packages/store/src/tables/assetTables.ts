@@ -1,6 +1,6 @@
 import { integer, key, nullable, real, table, text, type RowOf } from './table.js'
 
-/** What can change of an asset: its file, and what is said of it. */
+/** The part of an asset that can change: its file, and its texts. */
 const changing = {
   name: text,
   media_type: text,
@@ -12,7 +12,7 @@ const changing = {
   alt: text,
   title: text,
   caption: text,
-  /** What matters in a picture, from 0 to 1 from the start and from the top. */
+  /** The focal point of a picture: from 0 to 1 from the left and from the top. */
   focal_x: nullable(real),
   focal_y: nullable(real),
 }
@@ -40,7 +40,7 @@ export const assetRevisions = table('asset_revisions', {
 })
 export type AssetRevisionRow = RowOf<typeof assetRevisions>
 
-/** The bytes of assets, each once however many assets hold them. */
+/** The bytes of assets, each once however many assets use them. */
 export const files = table('files', {
   /** The digest of the bytes. */
   hash: key(text),

@@ -16,7 +16,7 @@ export const entries = table('entries', {
   mergeable_from: integer,
   /** When it was archived; null while it is in use. */
   archived_at: nullable(text),
-  /** When it was put into the bin; null while it is not there. */
+  /** When it was moved to the bin; null while it is not there. */
   deleted_at: nullable(text),
   deleted_by: nullable(text),
 })
@@ -54,7 +54,7 @@ export const publications = table('publications', {
   entry: text,
   /** A locale, or `*` for the shared layer. */
   layer: text,
-  /** Null takes the layer down. */
+  /** Null withdraws the layer. */
   revision: nullable(integer),
   model_version: integer,
   sequence: integer,

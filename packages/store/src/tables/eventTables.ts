@@ -31,7 +31,7 @@ export const deliveries = table('deliveries', {
   site: text,
   webhook: text,
   sequence: integer,
-  /** What is kept in order: one queue a webhook and entry. Empty for events of the site. */
+  /** The queue in which order is kept: one for each webhook and entry. Empty for events of the site. */
   entry: text,
   status: oneOf<'waiting' | 'delivered' | 'failed'>(),
   attempts: integer,

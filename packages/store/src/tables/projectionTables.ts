@@ -12,7 +12,7 @@ const edition = {
   facts: text,
   /** The ids it refers to, anywhere, as a JSON list. */
   refs: text,
-  /** The ids of the assets it holds, as a JSON list. */
+  /** The ids of its assets, as a JSON list. */
   assets: text,
   path: nullable(text),
   title: text,

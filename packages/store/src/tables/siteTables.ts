@@ -16,7 +16,7 @@ export const sites = table('sites', {
   created_at: text,
   /** The projection set that the site's rows are read from. */
   projection: text,
-  /** The job that is putting rows in another projection set, while there is one. */
+  /** The job that is building another projection set, if there is one. */
   adoption: nullable(text),
 })
 export type SiteRow = RowOf<typeof sites>

@@ -1,14 +1,14 @@
 import { DataTypes, type Model, type ModelStatic, type Sequelize } from 'sequelize'
 
 /**
- * A column, and the type of what it holds. Columns that hold JSON are texts here: what is in them is the core's, and is
- * parsed where it is needed. Times are ISO instants in UTC.
+ * A column, and the type of its values. JSON columns are texts here: their content belongs to core, and is parsed where it is
+ * needed. Times are ISO instants in UTC.
  */
 export interface Column<Value> {
   readonly type: 'text' | 'integer' | 'real'
   readonly isKey?: boolean
   readonly isNullable?: boolean
-  /** Whether the database counts it up by itself. */
+  /** Whether the database increments it. */
   readonly isCounted?: boolean
   /** Only a type: no column has it. */
   readonly holds?: Value

@@ -1,6 +1,6 @@
 import { integer, key, nullable, oneOf, table, text, type RowOf } from './table.js'
 
-/** Long work: what it is to do, how far it is, and how it ended. */
+/** A job: its task, its progress and its end. */
 export const jobs = table('jobs', {
   id: key(text),
   site: text,
@@ -27,7 +27,7 @@ export const jobItems = table('job_items', {
   state: oneOf<'waiting' | 'done' | 'refused' | 'skipped'>(),
   /** Why it was refused or skipped. */
   message: text,
-  /** What it takes to undo it, as JSON; null where nothing was changed. */
+  /** The data to undo it, as JSON; null where nothing was changed. */
   before: nullable(text),
   /** The version that the job left it at. */
   after: nullable(integer),
@@ -44,7 +44,7 @@ export const schedules = table('schedules', {
   locales: nullable(text),
   /** ISO instant. */
   at: text,
-  /** The time zone that it was said in. */
+  /** The time zone in which the time was chosen. */
   zone: text,
   state: oneOf<'scheduled' | 'done' | 'failed' | 'cancelled'>(),
   message: text,
@@ -56,7 +56,7 @@ export const schedules = table('schedules', {
 })
 export type ScheduleRow = RowOf<typeof schedules>
 
-/** A list that somebody keeps. */
+/** A saved view. */
 export const views = table('views', {
   id: key(text),
   site: text,

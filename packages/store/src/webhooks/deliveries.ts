@@ -69,8 +69,8 @@ const dueFrom = (row: DueRow): DueDelivery => ({
 })
 
 /**
- * Queues an event for every webhook that names it, or that names none where the change is public. Their number changes nothing
- * in how many statements an act takes. A delivery is the head of its queue when no other of its webhook and entry waits.
+ * Queues an event for every webhook that subscribes to it, or to every public change. The number of webhooks does not change the
+ * number of statements. A delivery is the head of its queue when no other of its webhook and entry waits.
  */
 export const queueDeliveries: Subscriber = async (transaction, event, environment) => {
   const queued = await transaction.run(
@@ -92,7 +92,7 @@ export const queueDeliveries: Subscriber = async (transaction, event, environmen
   if (queued > 0) transaction.touch('deliveries')
 }
 
-/** The heads of a webhook's queues whose time has come. @param skipped ids that are left out. */
+/** The due heads of a webhook's queues. @param skipped ids that are left out. */
 export async function dueDeliveries(
   reader: Reader,
   webhook: string,
@@ -131,7 +131,7 @@ export async function nextDeliveryAt(
   return row?.at ?? undefined
 }
 
-/** What came of one attempt to send. */
+/** The result of one attempt to send. */
 export interface DeliveryAttempt {
   readonly at: string
   /** Of the answer; null where there was none. */
@@ -142,7 +142,7 @@ export interface DeliveryAttempt {
   readonly error: string | null
 }
 
-/** Keeps an attempt and the result for the event; the next of its queue becomes the head when this one is out of the way. */
+/** Stores an attempt and the result of the event; the next of its queue becomes the head when that is final. */
 export async function recordAttempt(
   transaction: Transaction,
   due: DueDelivery,

@@ -1,14 +1,14 @@
 import type { Reader, Transaction } from '../connection/reader.js'
 import type { WebhookRow } from '../tables/tables.js'
 
-/** An address that is told of a site's events. */
+/** An address that receives a site's events. */
 export interface Webhook {
   readonly id: string
   readonly site: string
   readonly label: string
   readonly address: string
   readonly secret: string
-  /** The types of events it receives; without any, every event that changes what published readers see. */
+  /** The types of events it receives; empty for every event that changes what published readers see. */
   readonly events: readonly string[]
   readonly isEnabled: boolean
   readonly createdAt: string
@@ -64,7 +64,7 @@ export async function insertWebhook(transaction: Transaction, webhook: Webhook):
   })
 }
 
-/** Stores what of a webhook can change: everything but its secret and who made it. */
+/** Stores the part of a webhook that can change: everything but its secret and its author. */
 export async function changeWebhook(
   transaction: Transaction,
   { id, label, address, events, isEnabled }: Webhook,

@@ -1,4 +1,4 @@
-/** Texts of the console in Arabic, as far as there are some; the others are said in English. It is written from right to left. */
+/** Texts of the console in Arabic, where there are some; the others are shown in English. It is written from right to left. */
 export const ar = {
   common: {
     noName: 'بلا اسم بعد',

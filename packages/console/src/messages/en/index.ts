@@ -10,7 +10,7 @@ import { api, query } from './query'
 import { site } from './site'
 import { settings, roles, reading, members, invitation, keys, frontEnds, webhooks, sites, firstSteps } from './settings'
 
-/** Every text of the console in English, by room. Braces hold parameters; `|` parts the forms of a plural, chosen by `n`. */
+/** Every text of the console in English, by room. Braces hold parameters; `|` separates the forms of a plural, chosen by `n`. */
 export const en = {
   common,
   states,

@@ -66,6 +66,6 @@ export function checkTest(
   }
 }
 
-/** A text with the value of now in place of one that an option had before. */
+/** A text, with an option's earlier value replaced by the current one. */
 const withCurrent = (operand: Operand, current: ((value: string) => string) | undefined): Operand =>
   current && operand.is === 'text' ? { ...operand, value: current(operand.value as string) } : operand

@@ -8,15 +8,15 @@ import type { Checking } from './checking.js'
 export interface FollowedPath {
   /** The references on the way. */
   readonly steps: Step[]
-  /** What its last name means: several fields where several types have one of that name. */
+  /** The fields of its last name: several where several types have a field of that name. */
   readonly fields: Field[]
-  /** What the last field leads to. */
+  /** The targets of the last field. */
   readonly to: readonly FieldOwner[]
   /** Whether it goes through a repeated group. */
   readonly isRepeated: boolean
 }
 
-/** Follows a path through references and groups to its last field(s); `wanted` says what these must lead to. */
+/** Follows a path through references and groups to its last field(s); `wanted` names the required target. */
 export function followPath(
   checking: Checking,
   path: WrittenPath,

@@ -9,8 +9,8 @@ import { followPath } from './followPath.js'
 type PathOperand = Operand & { readonly is: 'path' }
 
 /**
- * The field that a test is compared with: one of the same entry in a rule of a form, one of the entry around it in a list that
- * fills itself.
+ * The field on the right side of a test: one of the same entry in a rule of a form, one of the entry around it in a list that fills
+ * itself.
  */
 export function otherField(
   checking: Checking,

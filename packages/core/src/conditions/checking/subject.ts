@@ -8,15 +8,15 @@ import type { WrittenPath } from '../expression.js'
 import type { Checking } from './checking.js'
 import { dotted, followPath, stepTo } from './followPath.js'
 
-/** What a test compares. */
+/** The left side of a test. */
 export interface CheckedSubject {
   readonly subject: Subject
   readonly comparison: Comparison
   /** As messages name it. */
   readonly label: string
-  /** The values that it can have, where these are known. */
+  /** Its possible values, if they are known. */
   readonly options: readonly string[] | undefined
-  /** The value of now, by one that it had before. */
+  /** The current value of an option, by an earlier one. */
   readonly current?: (value: string) => string
 }
 
@@ -66,7 +66,7 @@ function systemSubject(checking: Checking, path: WrittenPath, from: readonly Fie
   }
 }
 
-/** The values that a fact can have, where these are known. */
+/** The possible values of a fact, if they are known. */
 export const optionsOfFact = (fact: SystemFact, model: Model): readonly string[] | undefined =>
   fact === 'state'
     ? states

@@ -33,7 +33,7 @@ export function valueOf(
   if (operand.is === 'list') return wrong('one value; a list goes with `in`')
   const { value } = operand
   if (label === 'entry.type') {
-    // What is stored is the type's internal id, which outlives its name.
+    // Stored is the type's internal id, which survives a rename.
     const type = typeof value === 'string' ? typeNamed(checking.context.model, value) : undefined
     if (type) return type.id
   }

@@ -11,22 +11,22 @@ export interface Proposed {
   readonly site: ModelSite
 }
 
-/** What a model is checked against besides itself. */
+/** The context of a model's checks. */
 export interface ModelSite {
   readonly locales: readonly string[]
   readonly timeZone: string
 }
 
-/** A rule that a whole model has to keep; it tells each place where it does not. */
+/** A rule that a whole model must keep; it reports each place where it does not. */
 export type ModelCheck = (proposed: Proposed, tell: (problem: Problem) => void) => void
 
 type Step = string | number
 
-/** A type, a block type or a group, with where its source stands. */
+/** A type, a block type or a group, with its place in the source. */
 export interface Owner {
   readonly made: FieldOwner
   readonly located: Located<unknown>
-  /** Keys of the file down to what has the fields: empty, or those of a group. */
+  /** Keys of the file down to the owner of the fields: empty, or those of a group. */
   readonly at: readonly Step[]
   readonly fields: Readonly<Record<string, FieldSource>>
   readonly sections: Readonly<Record<string, SectionSource>>
@@ -65,7 +65,7 @@ export function eachOwner({ source, model }: Proposed, visit: (owner: Owner) => 
   all(source.blocks, model.blockTypes)
 }
 
-/** Every field of every owner, with where it stands. */
+/** Every field of every owner, with its place. */
 export function eachSourceField(
   proposed: Proposed,
   visit: (field: Field, owner: Owner, at: readonly Step[]) => void,

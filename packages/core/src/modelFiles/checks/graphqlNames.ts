@@ -3,7 +3,7 @@ import { eachField, type ContentType, type FieldOwner } from '../../model/model.
 import { choiceTypeName, groupTypeName } from '../../model/graphqlNames.js'
 import type { ModelCheck } from './check.js'
 
-/** No two things of the model have the same name in GraphQL. */
+/** No two names of the model are the same in GraphQL. */
 export const graphqlNames: ModelCheck = ({ source, model }, tell) => {
   const taken = new Map<string, string>()
   const take = (name: string, by: string, owner: Located<unknown>) => {

@@ -1,7 +1,7 @@
 import { shapeOf, type BlockType, type FieldOwner } from '../../model/model.js'
 import type { ModelCheck } from './check.js'
 
-/** A block may hold blocks of its own type, as long as one can ever be finished: none needs another of itself for ever. */
+/** A block may contain blocks of its own type, unless every one needs another without end. */
 export const nesting: ModelCheck = ({ source, model }, tell) => {
   const finishable = new Set<string>()
   const canFinish = (owner: FieldOwner): boolean =>

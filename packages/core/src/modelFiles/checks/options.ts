@@ -7,10 +7,13 @@ import { eachOwner, eachSourceField } from './check.js'
 
 const maxFields = 400
 
-/** Options that need to see more than themselves: what a field accepts, takes its value from, and how many it holds. */
+/**
+ * Options that depend on other parts of the model: what a field accepts, the field that it takes its value from, and its number of
+ * values.
+ */
 export const options: ModelCheck = (proposed, tell) => {
   const { model } = proposed
-  // Inside blocks and repeated groups a value has no entry of its own to be the only one of.
+  // Inside blocks and repeated groups a value cannot be unique.
   const insideTypes = new Set<string>()
   for (const type of model.types) {
     insideTypes.add(type.id)

@@ -2,7 +2,7 @@ import { readPattern } from '../../paths/pattern.js'
 import { didYouMean } from '../../text/nearest.js'
 import type { ModelCheck } from './check.js'
 
-/** Path patterns are well formed, of known locales, and speak of fields that are there; parents are entries, order is a number. */
+/** Path patterns are well formed, of known locales, and name existing fields; parents are entries, order is a number. */
 export const places: ModelCheck = ({ source, model, site }, tell) => {
   source.types.forEach((owner, index) => {
     const type = model.types[index]!

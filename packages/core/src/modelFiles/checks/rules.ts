@@ -8,7 +8,7 @@ import { eachOwner } from './check.js'
 
 const names = ['showIf', 'requireIf', 'lockIf'] as const
 
-/** Conditions of fields, sections and rules across fields can be asked, and what a new entry begins with can be stored. */
+/** Conditions of fields, sections and rules across fields are valid, and defaults can be stored. */
 export const rules: ModelCheck = (proposed, tell) => {
   const { model, site } = proposed
   const checkRules = (

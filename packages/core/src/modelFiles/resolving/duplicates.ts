@@ -2,7 +2,7 @@ import type { Problem } from '../../base/errors.js'
 import type { ModelSource } from '../files.js'
 import { listOf } from '../words.js'
 
-/** Two types, or two block types, of one name; or one that answers to another's. */
+/** Two types, or two block types, with one name; or one whose earlier name is another's. */
 export function refuseDuplicates(source: ModelSource, problems: Problem[]): void {
   for (const [what, owners] of [
     ['type', source.types],

@@ -113,7 +113,7 @@ const defaultOf = (written: unknown): NonNullable<Field['default']> => {
     : { value: written }
 }
 
-/** A field as it last was, wherever it stood. */
+/** A field as it last was, wherever it was. */
 function lastField(past: readonly Model[], id: string): Field | undefined {
   const within = (fields: readonly Field[]): Field | undefined => {
     for (const field of fields) {

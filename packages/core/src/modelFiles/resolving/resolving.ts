@@ -4,7 +4,7 @@ import type { ModelSite } from '../checks/check.js'
 import type { Located } from '../files.js'
 import type { BlockSource, TypeSource } from '../schema.js'
 
-/** Something of an older model that may go on under another name. */
+/** A part of an older model that may continue under another name. */
 export interface Renamable {
   readonly id: string
   readonly name: string
@@ -13,16 +13,16 @@ export interface Renamable {
 
 export type ResolvingSite = ModelSite & { readonly defaultLocale: string }
 
-/** One making of a model from its source: what it comes from, and what was found out on the way. */
+/** The state of making a model from its source: its inputs, and the results so far. */
 export class Resolving {
   readonly before: Model
   readonly site: ResolvingSite
-  /** Every model that has been in force, oldest first, where a file says that its names are of one of them. */
+  /** Every earlier version, oldest first, if a file uses names of one of them. */
   readonly past: readonly Model[]
   readonly problems: Problem[] = []
   readonly conversions: Conversion[]
   nextId: number
-  /** What of the older model goes on already. */
+  /** The parts of the older model that continue already. */
   readonly #claimed = new Set<string>()
 
   constructor(before: Model, site: ResolvingSite, past: readonly Model[]) {
@@ -43,7 +43,7 @@ export class Resolving {
     return `${prefix}${this.nextId++}`
   }
 
-  /** What a thing was before this proposal: by its name, else by `was:`. */
+  /** The earlier part for a part of this proposal: by its name, else by `was:`. */
   predecessor<T extends Renamable>(
     olds: readonly T[],
     name: string,
@@ -51,7 +51,7 @@ export class Resolving {
     tell: (message: string) => void,
     then?: { readonly olds: readonly T[]; readonly last: (id: string) => T | undefined },
   ): T | undefined {
-    // What had the name in the model that the file speaks of: as it is now, or as it last was.
+    // The part with that name in the model that the file names: in its current form, or in its last one.
     const meant = then?.olds.find((old) => old.name === name)
     if (meant && !this.#claimed.has(meant.id) && !olds.some((old) => was.includes(old.name) && old.id !== meant.id)) {
       this.#claimed.add(meant.id)
@@ -67,7 +67,7 @@ export class Resolving {
     return match
   }
 
-  /** The model whose names a file speaks, when it says so. */
+  /** The model whose names a file uses, if it names one. */
   modelThen(located: Located<TypeSource | BlockSource>): Model | undefined {
     const { namesOf } = located.source
     if (namesOf === undefined || this.past.length === 0) return undefined

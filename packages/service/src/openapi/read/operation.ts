@@ -5,18 +5,18 @@ import { errors, parametersOf, type Schema } from '../parts.js'
 import type { Example } from './examples.js'
 import { parameterDescriptions } from './parameters.js'
 
-/** What the document of a site is made from. */
+/** The inputs of a site's document. */
 export interface ReadDocument {
   readonly site: Site
   readonly routes: readonly Route[]
-  /** By type, of those that have a public entry. */
+  /** By type, for types with a public entry. */
   readonly examples: ReadonlyMap<string, Example>
 }
 
 /** Paths of the document, with their operations by method. */
 export type Paths = Readonly<Record<string, Schema>>
 
-/** The route that is asked with GET and ends so. */
+/** The GET route with this ending. */
 export const routeAt = ({ routes }: ReadDocument, end: string): Route =>
   routes.find(({ path, method }) => path.endsWith(end) && method === 'GET')!
 
@@ -26,7 +26,7 @@ export const pathIn = ({ path }: Route): string => path.replace('/read/v1/{site}
 /** The errors that any operation may answer with. */
 export const common = errors('badRequest', 'unauthenticated', 'forbidden', 'notFound', 'tooMany')
 
-/** The operation of a route: what is said of it, its parameters and its answers. */
+/** The operation of a route: its description, parameters and answers. */
 export function operation(
   { site }: ReadDocument,
   route: Route,

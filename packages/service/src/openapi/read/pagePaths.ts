@@ -3,7 +3,7 @@ import { errors } from '../parts.js'
 import { operation, pathIn, routeAt, type Paths, type ReadDocument } from './operation.js'
 import { cursor, instant, json, object, ref, text } from './schemas.js'
 
-/** What is asked of all types: paths, redirects, slugs, changes, schemas. */
+/** Operations over all types: paths, redirects, slugs, changes, schemas. */
 export function pagePaths(of: ReadDocument): Paths {
   const paths: Record<string, Schema> = {}
   const anyEntry = {

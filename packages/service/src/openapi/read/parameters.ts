@@ -3,7 +3,7 @@ import type { Site } from '@wisteria/store'
 import type { Schema } from '../parts.js'
 import type { Example } from './examples.js'
 
-/** What the parameters of reads mean; examples are of the site's own where there are some. */
+/** Descriptions of the parameters of reads, with examples from the site where it has some. */
 export function parameterDescriptions(
   site: Site,
   type: ContentType | undefined,

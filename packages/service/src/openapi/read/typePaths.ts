@@ -3,7 +3,7 @@ import type { Schema } from '../parts.js'
 import { operation, routeAt, type Paths, type ReadDocument } from './operation.js'
 import { json, ref } from './schemas.js'
 
-/** What an answer has: the entry, or, with `locales=every`, the entry in every locale. */
+/** The answer: the entry, or, with `locales=every`, the entry in every locale. */
 const entryOr = (name: string, more = ''): Schema => ({
   anyOf: [ref(`${name}${more}`), { ...ref(`${name}Everywhere${more}`) }],
 })
@@ -24,7 +24,7 @@ const pageSchema = (type: ContentType, item: string): Schema => ({
   additionalProperties: false,
 })
 
-/** What is asked of the entries of one type, with the schemas of its pages. */
+/** Operations on the entries of one type, with the schemas of their pages. */
 export function typePaths(of: ReadDocument, type: ContentType): { paths: Paths; schemas: Record<string, Schema> } {
   const list = routeAt(of, '/entries/{type}')
   const route = routeAt(of, '/entries/{type}/{id}')

@@ -21,11 +21,11 @@ import { costOf, graphqlLimits, withinLimits } from './limits.js'
 import { Reading } from './reading.js'
 import { buildGraphqlSchema } from './schema.js'
 
-/** A document that was parsed and found valid, with what was worked out about it. */
+/** A document that was parsed and validated, with everything derived from it. */
 interface CheckedQuery {
   readonly document: DocumentNode
   readonly deciding: readonly string[]
-  /** By operation and the values that decide what is in it; undefined where the query is not covered. */
+  /** By operation and the values that decide its content; undefined where the query is not covered. */
   readonly plans: Map<string, FastPlan | undefined>
   readonly costs: Map<string, number>
 }
@@ -37,7 +37,7 @@ interface BuiltSchema {
 
 const schemas = new WeakMap<Model, BuiltSchema>()
 const maxQueries = 300
-/** Longer texts are parsed each time, so that what is kept of them stays small. */
+/** Longer texts are parsed each time, so that the cache stays small. */
 const maxKeptLength = 20_000
 const maxPlans = 20
 
@@ -61,7 +61,7 @@ const handler = createHandler<SiteRequest, Reading, Context>({
   parse: (source, options) => parse(source, { ...options, maxTokens: graphqlLimits.tokens }),
   // Beside those of the specification.
   validationRules: [withinLimits],
-  // A query that was found valid before is not read again; its arguments say all that executing it needs.
+  // A query that was validated before is not parsed again; its arguments have all that executing it needs.
   onSubscribe: ({ raw, context }, params) => {
     const { schema, queries } = madeOf(raw.site.model)
     const cached = queries.get(params.query)
@@ -136,7 +136,7 @@ function textIn(method: string, body: unknown, query: unknown): string | undefin
   }
 }
 
-/** The plan of an operation, made once for each set of values that decide what is in it. */
+/** The plan of an operation, made once for each set of values that decide its content. */
 export function planOf({ schema, document, operationName, variableValues }: ExecutionArgs): FastPlan | undefined {
   const operation = getOperationAST(document, operationName)
   if (operation?.operation !== 'query') return undefined
@@ -154,7 +154,7 @@ export function planOf({ schema, document, operationName, variableValues }: Exec
   return plan
 }
 
-/** Answers by the plan where there is one, and by the reference executor where not, or where it could not go through. */
+/** Answers by the plan where there is one; by the reference executor otherwise, or where the plan fails. */
 export async function answerQuery(args: ExecutionArgs): Promise<ExecutionResult> {
   const reading = args.contextValue as Reading
   const plan = planOf(args)
@@ -183,7 +183,7 @@ function costIn(model: Model, { document, operationName }: ExecutionArgs): numbe
   return cost
 }
 
-/** What the protocol refuses without a word. */
+/** Requests that the protocol refuses without a message. */
 const refusals: Readonly<Record<number, WisteriaError>> = {
   405: new WisteriaError('methodNotAllowed', 'A query is asked by GET or by POST.'),
   406: new WisteriaError(
@@ -218,7 +218,7 @@ export async function answer(request: SiteRequest<unknown, unknown>): Promise<An
     depends: reading.depends,
     types: [...reading.types],
     onSite: reading.onSite,
-    // What one may not see another may: an answer with errors is for whoever asked.
+    // An answer with errors is only for its caller: errors depend on rights.
     until: reading.failed ? 0 : reading.until,
     vary: ['Accept'],
     cost: reading.cost,

@@ -67,7 +67,7 @@ const scalars: Record<Scalar, GraphQLScalarType> = {
 
 const nonNull = (of: GraphQLOutputType) => new GraphQLNonNull(of)
 
-/** Says of fields that they are members of an object as it is. */
+/** Marks fields that are plain members of an object. */
 function withMembers<Source>(fields: GraphQLFieldConfigMap<Source, Reading>): GraphQLFieldConfigMap<Source, Reading> {
   return Object.fromEntries(
     Object.entries(fields).map(([name, field]) => [
@@ -77,7 +77,7 @@ function withMembers<Source>(fields: GraphQLFieldConfigMap<Source, Reading>): Gr
   )
 }
 
-/** What GraphQL clients know a block or an element of a group by: its entry, locale, edition and item. */
+/** The id of a block or group element for GraphQL clients: entry, locale, edition and item. */
 export const opaqueItemId = ({ row, edition, id }: ReadBlock): string =>
   Buffer.from([row.entry, row.locale, edition, id].join(' ')).toString('base64url')
 
@@ -97,7 +97,7 @@ export const itemIdFields: GraphQLFieldConfigMap<ReadBlock, Reading> = {
   },
 }
 
-/** An asset in a locale: its texts differ by it, so that client caches must tell them apart. */
+/** An asset in a locale: its texts differ by locale, so client caches must distinguish them. */
 export type LocalAsset = ReadAsset & { readonly assetId: string }
 
 export const localAsset = (asset: ReadAsset, locale: string): LocalAsset => ({
@@ -124,7 +124,7 @@ const assetType = new GraphQLObjectType<LocalAsset, Reading>({
   }),
 })
 
-/** What fields are read from: an entry, or a block or group inside one, which reads as its entry does. */
+/** The source of fields: an entry, or a block or group inside one, which reads in the same way. */
 export type Holder = Pick<ReadEntry, 'row' | 'edition' | 'values'>
 
 /** A block, or an element of a repeated group, while a query runs. */
@@ -139,7 +139,7 @@ interface NestedValues {
   readonly values: Record<string, unknown>
 }
 
-/** A rich text while a query runs: it is resolved when a form of it is asked for. */
+/** A rich text while a query runs: resolved when one of its forms is read. */
 interface ReadText {
   readonly document: RichText
   readonly holder: Holder
@@ -148,8 +148,8 @@ interface ReadText {
 type ContentField = GraphQLFieldConfig<Holder, Reading>
 
 /**
- * Makes the GraphQL fields of owners of fields. Objects of the model's types and blocks are looked up when they are needed,
- * since they refer to one another.
+ * Makes the GraphQL fields of owners of fields. Objects of the model's types and blocks are looked up lazily, since they refer to
+ * one another.
  */
 export function contentTypes(
   model: Model,
@@ -259,7 +259,7 @@ export function contentTypes(
         const owners = groups.length > 0 ? groupTypeName(ownerName, groups) : ownerName
         const type = choiceType(model, field, choiceTypeName(owners, field))
         const known = new Set(shape.options.map(({ value }) => value))
-        // What was an option once and is none any more has no name here.
+        // A removed option has no name here.
         const keep = (value: unknown): unknown => (known.has(value as string) ? value : null)
         return {
           type: many(type),
@@ -368,7 +368,7 @@ export function choiceType(model: Model, field: Field, name: string): GraphQLEnu
     new GraphQLEnumType({
       name,
       description: `What \`${field.name}\` may be.`,
-      // Of two names for one value the later is written: the one of now.
+      // The current name is written after an old one, and so replaces it.
       values: Object.fromEntries([
         ...options.flatMap(({ value, was }) =>
           (was ?? []).map((earlier) => [
@@ -412,7 +412,7 @@ function objectType(shape: ObjectShape): GraphQLObjectType {
   })
 }
 
-/** Rich text in the form that a reader wants, with the entries it refers to. */
+/** Rich text in each of its forms, with the entries it refers to. */
 function richTextType(entryInterface: GraphQLInterfaceType): GraphQLObjectType<ReadText, Reading> {
   const printed =
     (form: RichTextForm) =>

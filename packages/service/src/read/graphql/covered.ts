@@ -3,11 +3,11 @@ import type { ReadEntry } from '../readEntry.js'
 import type { Reading } from './reading.js'
 import type { Connection } from './resolving.js'
 
-/** What a field of the schema is, for the plans; a field that does not say is not covered. */
+/** How a plan reads a field of the schema; a field without this is not covered. */
 export type Covered =
-  /** Of an entry: known without its values. */
+  /** A fact of the entry: read without its values. */
   | { readonly is: 'head'; readonly read: (entry: ReadEntry) => unknown }
-  /** A content field; `root` is the internal id of what has it, `name` what it is asked by. */
+  /** A content field; `root` is the internal id of its owner, `name` the name in the query. */
   | { readonly is: 'content'; readonly field: Field; readonly root: string; readonly name: string }
   /** The id of a block or of an element of a group: the bare one, or the one for clients. */
   | { readonly is: 'item'; readonly opaque: boolean }

@@ -81,7 +81,7 @@ function randomQuery(seed: number): { query: string; variables: Record<string, u
     )
     const chosen = all.filter(({ name }) => chance(name === 'usedBy' || name === 'paths' ? 0.03 : 0.4)).slice(0, 8)
     for (const field of chosen) parts.push(fieldText(field, depth))
-    // The same field once more, under the same key: what is asked of it is put together.
+    // The same field again, under the same key: the selections are merged.
     const again = chosen.find((field) => isObjectType(getNamedType(field.type)) && field.args.length === 0)
     if (again && chance(0.3)) parts.push(`${again.name} ${selection(getNamedType(again.type), Math.max(0, depth - 1))}`)
     if (parts.length === 0) parts.push('__typename')

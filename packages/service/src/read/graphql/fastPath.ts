@@ -13,10 +13,9 @@ import { NotCovered } from './projecting.js'
 import type { Reading } from './reading.js'
 
 /*
- * Most queries ask for lists of entries with what they refer to. Those are planned once by their text, the rows that they
- * reach are fetched level by level, and the answer is projected from the documents in one go. The plan covers what it
- * surely knows; whatever else there is in a query, and whatever goes wrong in one, is left to the reference executor, whose
- * answer is the measure. A test compares both on random queries.
+ * Most queries ask for lists of entries with their references. Those are planned once by their text, the rows that they reach are
+ * loaded level by level, and the answer is projected from the documents in one go. Everything that the plan does not cover, and
+ * every error, is left to the reference executor, whose answer is the right one. A test compares both on random queries.
  */
 
 /** A query that is covered whole. */
@@ -60,7 +59,7 @@ export async function runFast(
   }
 }
 
-/** The names of variables that decide what is in a query: a plan holds for their values. */
+/** The names of variables that decide the content of a query: a plan is valid for their values. */
 export function decidingVariables(document: DocumentNode): string[] {
   const names = new Set<string>()
   const walk = ({ selections }: SelectionSetNode): void => {

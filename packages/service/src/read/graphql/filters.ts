@@ -48,7 +48,7 @@ function operators(
   return new GraphQLInputObjectType({ name, description, fields })
 }
 
-/** What a comparison looks like in a filter, by how the field's kind is compared. */
+/** The comparisons of a filter, by the comparison of the field's kind. */
 const filterOf = {
   text: operators('TextFilter', GraphQLString, 'Compares text, ignoring accents and capitals.', 'text'),
   exact: operators('ExactFilter', GraphQLString, 'Compares text exactly, letter by letter.', 'text'),
@@ -69,7 +69,7 @@ const filterOf = {
   }),
 }
 
-/** The filter input types of a model: one a content type, with a member for each field that conditions can compare. */
+/** The filter input types of a model: one for each content type, with a member for each comparable field. */
 export function filterTypes(model: Model): Map<string, GraphQLInputObjectType> {
   const filters = new Map<string, GraphQLInputObjectType>()
   for (const type of model.types) filters.set(type.name, filterType(model, type, type.graphql.type, [], filters))
@@ -144,7 +144,7 @@ function inputOf(
   if (comparison !== 'reference') return filterOf[comparison]
   const shape = shapeOf(field)
   const target = shape.is === 'reference' && shape.to.length === 1 ? typeNamed(model, shape.to[0]!) : undefined
-  // A reference is compared by id, and through `any` by what it refers to: one element of many, or the only one.
+  // A reference is compared by id, and through `any` by fields of the entry: of one element of many, or of the only one.
   const cached = referenceFilters.get(model) ?? new Map<string, GraphQLInputObjectType>()
   referenceFilters.set(model, cached)
   const name = target ? `${target.graphql.type}ReferenceFilter` : 'ReferenceFilter'
@@ -179,8 +179,8 @@ const written: Record<string, Operator> = {
 type Filter = Readonly<Record<string, unknown>>
 
 /**
- * Turns a filter into the same tree that a written condition makes. Undefined when it asks for nothing.
- * @param around names of the single groups that the owner stands in.
+ * Turns a filter into the tree that a written condition becomes. Undefined for an empty filter.
+ * @param around names of the single groups around the owner.
  */
 export function filterToExpression(
   model: Model,

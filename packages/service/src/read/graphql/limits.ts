@@ -19,15 +19,15 @@ import {
 } from 'graphql'
 import { defaultFirst, maxFirst } from '../listQuery.js'
 
-/** What a query may be; each refusal says which of them it is, and how much was asked. */
+/** The limits of a query; each refusal has the limit and the value. */
 export const graphqlLimits = {
   /** Levels of fields. */
   depth: 12,
   /** Fields in all, those of fragments as often as they are used. */
   fields: 1_500,
-  /** Fields beside each other in one selection. */
+  /** Fields in one selection. */
   breadth: 200,
-  /** Fields that are asked for under another name. */
+  /** Fields with an alias. */
   aliases: 100,
   /** Fields of the answer, as many as there may be: see `costOf`. */
   cost: 30_000,
@@ -35,7 +35,7 @@ export const graphqlLimits = {
   tokens: 10_000,
 } as const
 
-/** How many entries a list of references is taken to have, where the answer is only guessed at. */
+/** The assumed length of a list of references, for the estimate. */
 const guessedLength = 5
 
 interface Measured {
@@ -47,8 +47,8 @@ interface Measured {
 }
 
 /**
- * How much an operation asks for at most: each field counts one, as often as the lists around it may have entries. A list
- * says how many by `first`; where that is a variable, the most is taken.
+ * The cost of an operation: each field counts one, times the most entries that the lists around it may have. A list has its number
+ * in `first`; where that is a variable, the maximum counts.
  */
 function measure(
   schema: GraphQLSchema,
@@ -103,12 +103,12 @@ function lengthOf(definition: GraphQLField<unknown, unknown> | undefined, node: 
     return said.kind === Kind.INT ? Math.min(Math.max(Number(said.value), 1), maxFirst) : maxFirst
   }
   const type = getNullableType(definition.type)
-  // What a connection holds was counted when the connection was.
+  // The content of a connection was counted with the connection.
   if (!isListType(type) || definition.name === 'nodes' || definition.name === 'edges') return 1
   return isObjectType(getNamedType(type)) || isCompositeType(getNamedType(type)) ? guessedLength : 1
 }
 
-/** What an operation of a valid document costs. */
+/** The cost of an operation of a valid document. */
 export const costOf = (
   schema: GraphQLSchema,
   operation: OperationDefinitionNode,
@@ -124,7 +124,7 @@ const wording: Readonly<Record<keyof Measured, (limit: number, asked: number) =>
     `The query costs ${asked}, the fields of its answer when all lists are full; ${limit} are allowed. Ask for fewer entries with \`first\`, or for less of each.`,
 }
 
-/** Refuses queries that are deeper, wider or larger than anybody needs. */
+/** Refuses queries that are deeper, wider or larger than the limits. */
 export const withinLimits: ValidationRule = (context: ValidationContext) => ({
   OperationDefinition(operation) {
     const asked = measure(context.getSchema(), operation, (name) => context.getFragment(name))

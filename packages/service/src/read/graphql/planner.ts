@@ -49,12 +49,12 @@ export interface RootPlan {
   readonly key: string
   readonly definition: GraphQLField<unknown, unknown>
   readonly node: FieldNode
-  /** Arguments in which no variable stands: they are the same each time. */
+  /** Arguments without variables: they are the same each time. */
   readonly fixed: Record<string, unknown> | undefined
   readonly run: (reading: Reading, args: Record<string, unknown>) => Promise<unknown>
 }
 
-/** Plans a query against a schema, for the values of the variables that decide what is in it. */
+/** Plans a query against a schema, for the values of the variables that decide its content. */
 export class Planner {
   readonly #schema: GraphQLSchema
   readonly #fragments: ReadonlyMap<string, FragmentDefinitionNode>
@@ -96,7 +96,7 @@ export class Planner {
     })
   }
 
-  /** A page of entries: its parts are few and known, so they are put together here. */
+  /** A page of entries: its parts are few and known, so they are composed here. */
   #connection(type: GraphQLObjectType, nodes: readonly FieldNode[]) {
     const parts = [...this.#collect(type, sets(nodes))].map(([key, [first, ...more]]) => {
       const name = first!.name.value
@@ -366,13 +366,13 @@ function blockTypeNames(named: ReturnType<typeof getNamedType>, schema: GraphQLS
   return new Map(types.map((type) => [type.extensions['block'] as string, type.name]))
 }
 
-/** The name of a value of an enum. What is no value of it is left to the reference executor. */
+/** The name of a value of an enum. Any other value is left to the reference executor. */
 function enumLeaf(type: GraphQLEnumType): (value: unknown) => unknown {
   const names = new Map(type.getValues().map(({ name, value }) => [value as unknown, name]))
   return (value) => (value === null || value === undefined ? null : (names.get(value) ?? uncovered()))
 }
 
-/** Checks a value against a scalar type, or a list of one: anything else than what is surely right is not covered. */
+/** Checks a value against a scalar type, or a list of one. Values that are not certainly valid are not covered. */
 function leaf(type: GraphQLOutputType): (value: unknown) => unknown {
   if (isNonNullType(type)) {
     const inner = leaf(type.ofType)

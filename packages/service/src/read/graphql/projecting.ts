@@ -6,21 +6,21 @@ import type { ReadEntry } from '../readEntry.js'
 import type { Holder } from './contentTypes.js'
 import type { Reading } from './reading.js'
 
-/* How planned queries are carried out: what they reach is fetched level by level, then documents are projected in one go. */
+/* Executes planned queries: the entries that they reach are loaded level by level, then documents are projected in one go. */
 
-/** Thrown where a plan cannot go on: the reference executor does. */
+/** Thrown where a plan fails: the reference executor takes over. */
 export class NotCovered extends Error {}
 export const uncovered = (): never => {
   throw new NotCovered()
 }
 
-/** What everything that a query reaches was found as. */
+/** All entries that a query reaches, as they were loaded. */
 export interface Loaded {
   readonly entries: Map<string, ReadEntry>
   readonly assets: Map<string, ReadAsset>
 }
 
-/** What a level of a query reaches. */
+/** The entries that a level of a query reaches. */
 export interface Reached {
   readonly entries: { readonly id: string; readonly plans: Plans }[]
   /** Entries that are only named, in rich text. */
@@ -36,7 +36,7 @@ export interface FieldPlan {
   readonly project: (holder: never, loaded: Loaded) => unknown
 }
 
-/** How objects of one type are projected. */
+/** The projection of objects of one type. */
 export interface ObjectPlan {
   readonly fields: readonly FieldPlan[]
   readonly reaching: readonly FieldPlan[]
@@ -76,10 +76,10 @@ export function reachObject(plan: ObjectPlan, holder: Holder, reached: Reached):
   for (const { reach } of plan.reaching) reach!(holder, reached)
 }
 
-/** So many entries may be followed to in one query. */
+/** The most entries that may be followed in one query. */
 const maxFollowed = 5_000
 
-/** Projects entries that all are of one edition and locale, once everything that they reach is there. */
+/** Projects entries of one edition and locale, once all entries that they reach are loaded. */
 export async function projectEntries(
   reading: Reading,
   entries: readonly ReadEntry[],

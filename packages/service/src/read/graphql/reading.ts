@@ -9,7 +9,7 @@ import type { FieldRead } from '../fieldReads.js'
 import { ReadEntry } from '../readEntry.js'
 import { fieldReadsOf } from '../fieldReads.js'
 
-/** What one query of one caller shares: its loaders, and what its answer depends on. */
+/** The state that one query of one caller shares: its loaders and dependencies. */
 export class Reading {
   readonly kernel: Kernel
   readonly site: Site
@@ -18,20 +18,20 @@ export class Reading {
   readonly depends: Dependence[] = []
   readonly types = new Set<string>()
   onSite = false
-  /** Lists asked for so far. */
+  /** Lists read so far. */
   connections = 0
-  /** When the answer may change by waiting: see `changesAt`. */
+  /** When the answer may change with the time: see `changesAt`. */
   until = Infinity
   /** Whether the answer has errors. */
   failed = false
-  /** What the query costs, as the limits count. */
+  /** The cost of the query, as the limits count it. */
   cost = 0
   /** Whether anything was read from drafts. */
   drafts = false
   readonly #assets = new Map<string, DataLoader<string, ReadAsset | undefined>>()
   readonly #loaders = new Map<string, DataLoader<string, ReadEntry | undefined>>()
 
-  /** @param edition that is read where a field does not name one. */
+  /** @param edition the default for fields that do not name one. */
   constructor(kernel: Kernel, site: Site, caller: Caller, edition: Edition = 'published') {
     this.edition = edition
     this.kernel = kernel
@@ -80,7 +80,7 @@ export class Reading {
     return rows.map((row) => this.entry(row, edition))
   }
 
-  /** Notes that a key reads a field of a type, block type or group, under the name it was asked by. */
+  /** Notes that a key reads a field of a type, block type or group, under the name in the query. */
   noteField(owner: string, field: string, name: string): void {
     fieldReadsOf(this.kernel).note(this.site, this.caller, owner, field, name)
   }
@@ -90,7 +90,7 @@ export class Reading {
     fieldReadsOf(this.kernel).noteKept(this.site, this.caller, read)
   }
 
-  /** Entries of an edition and locale, in the order of the ids; undefined where no reader of them can see one. */
+  /** Entries of an edition and locale, in the order of the ids; undefined for one that its readers cannot see. */
   async loadMany(edition: Edition, locale: string, ids: readonly string[]): Promise<(ReadEntry | undefined)[]> {
     const rows = await rowsOf(this.kernel, this.site, edition, locale, ids)
     for (const type of await typesOfEntries(

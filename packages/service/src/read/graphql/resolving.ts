@@ -29,7 +29,7 @@ export interface Connection {
   }
 }
 
-/** Lists may be long, so what is asked for within one query is bounded by what it may load. */
+/** Lists may be long, so one query may load a limited number of entries. */
 const maxConnections = 25
 
 export interface OneArguments {
@@ -47,11 +47,11 @@ export interface ManyArguments {
   readonly after?: string
   readonly locale?: string
   readonly edition: Edition
-  /** What must hold besides. */
+  /** An additional condition. */
   readonly also?: Expression
 }
 
-/** Arguments that are null are as good as left out; the edition is then the one that the whole query is asked of. */
+/** Null arguments count as left out; the edition is then that of the whole query. */
 export function given<Arguments extends { readonly edition: Edition }>(args: Arguments, reading: Reading): Arguments {
   const present = Object.entries(args).filter(([, value]) => value !== null)
   return { edition: reading.edition, ...Object.fromEntries(present) } as unknown as Arguments
@@ -87,7 +87,7 @@ export async function manyEntries(reading: Reading, type: ContentType, args: Man
     node: reading.entry(row, args.edition),
     cursor: plan.cursor({ values: sortValues(row), entry: row.entry }),
   }))
-  // A page may end before it is full, where so much was looked at that it is better to go on with another question.
+  // A page may end before it is full, where the limit of rows is reached: the next page goes on.
   const goesOn = page.next !== undefined || page.rows.length > rows.length
   return {
     plan,
@@ -101,7 +101,7 @@ export async function manyEntries(reading: Reading, type: ContentType, args: Man
   }
 }
 
-/** One entry of a type, by id or by path; null when no reader gets it. */
+/** One entry of a type, by id or by path; null when readers do not get it. */
 export async function oneEntry(reading: Reading, type: ContentType, args: OneArguments): Promise<ReadEntry | null> {
   if ((args.id === undefined) === (args.path === undefined))
     throw new GraphQLError(`Ask for one ${type.name} by \`id\` or by \`path\`.`)
@@ -110,7 +110,7 @@ export async function oneEntry(reading: Reading, type: ContentType, args: OneArg
   return entry && entry.type.name === type.name ? entry : null
 }
 
-/** The entry of a type that has exactly one; null when no reader gets it. */
+/** The entry of a type that has exactly one; null when readers do not get it. */
 export async function onlyEntry(reading: Reading, type: ContentType, args: OneArguments): Promise<ReadEntry | null> {
   const id = await onlyEntryOf(reading.kernel.database, reading.site, type.id)
   return id === undefined ? null : byId(reading, type, { ...args, id })
@@ -123,7 +123,7 @@ async function byId(reading: Reading, type: ContentType, args: OneArguments): Pr
   const edition = opaque?.[2] === 'draft' ? 'draft' : args.edition
   reading.requireEdition(edition)
   const locale = requireLocale(reading.site, args.locale ?? opaque?.[1])
-  // What is not there may come to be: the answer depends on the type as a whole.
+  // A missing entry may appear: the answer depends on the type as a whole.
   const entry = await reading.load(edition, locale, opaque?.[0] ?? args.id!)
   if (!entry) reading.types.add(type.name)
   return entry ?? null

@@ -2,7 +2,7 @@ import { z } from 'zod'
 import { route, type Answer, type Route, type SiteRequest } from '../../kernel/route.js'
 import { generationParameter } from '../rest.js'
 
-/** GraphQL is loaded when it is first asked for: a start need not wait for it. */
+/** GraphQL is loaded on first use: a start need not wait for it. */
 const answer = async (request: SiteRequest<unknown, unknown>): Promise<Answer> =>
   (await import('./answer.js')).answer(request)
 

@@ -71,7 +71,7 @@ const pageInfo = new GraphQLObjectType({
   },
 })
 
-/** The schema of a model: an object type a content type and block type, connections, filters, one entry by id or path. */
+/** The schema of a model: an object type for each content type and block type, connections, filters, one entry by id or path. */
 export function buildGraphqlSchema(model: Model): GraphQLSchema {
   const nonNull = (of: GraphQLOutputType) => new GraphQLNonNull(of)
   const entryInterface: GraphQLInterfaceType = new GraphQLInterfaceType({

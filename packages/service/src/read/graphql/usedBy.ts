@@ -19,8 +19,8 @@ interface ListField {
 }
 
 /**
- * Where entries of a type are referred to: for each type that does, a list like any other, narrowed to those entries. `by`
- * says through which field, where there are several. References inside blocks are not counted: no list could ask for it.
+ * The entries that refer to entries of a type: for each referring type, a list like any other, narrowed to those entries. `by`
+ * names the field, where several are possible. References inside blocks are not counted: no list can filter by them.
  */
 export function usedByField(
   model: Model,

@@ -1,7 +1,7 @@
 import type { Condition } from '@wisteria/core'
 import type { Compiling } from './compiling.js'
 
-/** What is asked of a fact, whose expression is given. */
+/** A comparison with a fact, whose expression is given. */
 export function comparisonSql(
   compiling: Compiling,
   condition: Exclude<Condition, { is: 'and' | 'or' | 'not' | 'any' }>,

@@ -14,19 +14,19 @@ export interface SqlContext {
   readonly locale: string
   readonly moment: Moment
   /**
-   * Whether other tables are asked row by row. Otherwise all that passes is worked out first, which is right
-   * where few do, or where all rows are looked at anyway.
+   * Whether other tables are read row by row. Otherwise all matching ids are computed first, which is right where few match, or
+   * where all rows are read anyway.
    */
   readonly byRow?: boolean
 }
 
-/** What a condition is asked of: a row of the edition, or an element of a repeated group in one. */
+/** The subject of a condition: a row of the edition, or an element of a repeated group in one. */
 export interface Row {
   readonly is: 'row' | 'element'
   readonly alias: string
 }
 
-/** One compilation of a condition: where it is asked, and what was bound so far, in the order of the text. */
+/** One compilation of a condition: its subject, and the bound values so far, in the order of the text. */
 export class Compiling {
   readonly context: SqlContext
   readonly tables: (typeof editionTables)[Edition]

@@ -2,7 +2,7 @@ import type { Step } from '@wisteria/core'
 import { literal } from '../../projections/editionTables.js'
 import { isOneOf, jsonPath, type Compiling, type Row } from './compiling.js'
 
-/** What some step leads to passes: rows of what the edition has, or elements of a group. */
+/** Whether a step leads to a match: rows of the edition, or elements of a group. */
 export function passesThrough(
   compiling: Compiling,
   steps: readonly Step[],
@@ -54,7 +54,7 @@ export function passesThrough(
   return `${row.alias}.entry ${positive ? '' : 'not '}in (${before} and ${inner(next)})`
 }
 
-/** Whether something is there, in the place that any of the fields says. */
+/** Whether there is a value, in any of the fields. */
 export function anyOf(
   fields: readonly string[],
   positive: boolean,

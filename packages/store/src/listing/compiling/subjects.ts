@@ -61,10 +61,10 @@ function testFact(
   }
 }
 
-/** What an actor that is a person begins with. */
+/** The prefix of an actor that is a person. */
 const accountPrefix = 'account:'
 
-/** What a row has of a fact. A type with nothing to translate, and the default locale, have an empty freshness: none. */
+/** The SQL of a fact of a row. Types without localized fields, and the default locale, have no freshness: an empty text. */
 function systemColumn(fact: SystemFact, { alias }: Row): string {
   if (fact === 'freshness') return `nullif(${alias}.freshness, '')`
   if (fact === 'updatedBy')

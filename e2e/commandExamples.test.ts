@@ -1,0 +1,156 @@
+import { cpSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { examples } from '@wisteria/cli'
+import { demoPassword, modelFolder } from '@wisteria/demo'
+import type { Editor } from '@wisteria/client'
+import { afterAll, beforeAll, expect, it } from 'vitest'
+import { runIn, type Result } from './support/commands.js'
+import { picture } from './support/pictures.js'
+import { startDemo, startReceiver, type DemoWorld } from './support/running.js'
+
+/* Every example of the command line's help, run on the demo world as it stands, with ids that are there. */
+
+const folder = mkdtempSync(join(tmpdir(), 'wisteria-examples-'))
+let demo: DemoWorld
+let owner: Editor
+let receiver: Awaited<ReturnType<typeof startReceiver>>
+let pages = 0
+
+/** A public page with three revisions, in English and Dutch. */
+async function page(): Promise<string> {
+  const name = `Page ${++pages}`
+  const { id } = await owner.create({ type: 'page', values: { title: { en: name, nl: name } } })
+  for (const again of ['again', 'and again']) {
+    // A publish seals the revision: the next change begins another.
+    await owner.publish(id)
+    await owner.patch(id, (await owner.entry(id)).version, { title: { en: `${name} ${again}` } })
+  }
+  await owner.publish(id)
+  return id
+}
+
+/** What stands for the id of the example, by the kind of thing that it names. */
+const ids: Record<string, () => Promise<string>> = {
+  '01hz0000000000000000': page,
+  '01hz0000000000000001': page,
+  '01hz0000000000000002': async () =>
+    (await owner.schedule(await page(), { does: 'publish', at: new Date(Date.now() + 30 * 86_400_000).toISOString() }))
+      .id,
+  '01hz0000000000000003': async () => {
+    const { id } = await owner.uploadAsset('lens.jpg', await picture(40, 20, 'jpeg'))
+    await owner.changeAsset(id, { title: { en: 'The lens' } })
+    return id
+  },
+  '01hz0000000000000004': async () => {
+    const job = await owner.bulk({
+      do: 'edit',
+      ids: [await page()],
+      edits: [{ do: 'set', at: ['inMenu'], value: true }],
+    })
+    await owner.waitFor(job)
+    return job.id
+  },
+  '01hz0000000000000005': async () => (await owner.createKey({ label: 'Website', scope: 'published' })).id,
+  '01hz0000000000000007': async () => (await owner.createWebhook({ label: 'Rebuild', address: receiver.address })).id,
+}
+
+/** What has to be done before an example can work. @returns values for its ids. */
+const preparations: Record<string, (run: (line: string) => Promise<Result>) => Promise<Record<string, string>>> = {
+  'entry reactivate': async () => {
+    const id = await page()
+    await owner.archive(id)
+    return { '01hz0000000000000000': id }
+  },
+  'entry delete': async () => {
+    const id = await page()
+    await owner.withdraw(id)
+    return { '01hz0000000000000000': id }
+  },
+  'account end-session': async () => {
+    await demo.as('maren@marram.example')
+    const sessions = (await runIn(folder, ['account', 'sessions', '--json'])).json<{
+      sessions: { id: string; current: boolean }[]
+    }>()
+    return { '01hz0000000000000006': sessions.sessions.find(({ current }) => !current)!.id }
+  },
+  'webhook resend': async () => {
+    const webhook = await ids['01hz0000000000000007']!()
+    await page()
+    await expect
+      .poll(async () => (await owner.deliveries(webhook)).deliveries.length, { timeout: 10_000 })
+      .toBeGreaterThan(0)
+    return {
+      '01hz0000000000000007': webhook,
+      '01hz0000000000000008': (await owner.deliveries(webhook)).deliveries[0]!.id,
+    }
+  },
+  'member invite': async (run) => (await run(examples['member remove']!), {}),
+  'member invitations': async (run) => (await run(examples['member invite']!), {}),
+  'member change': async (run) => (await run(examples['member add']!.replace("--name 'Hanne Kwelder' ", '')), {}),
+  'front-end remove': async (run) => (await run(examples['front-end set']!), {}),
+}
+
+/** Examples that run until they are stopped, end what the others need, or need a job that still runs: other tests run them. */
+const elsewhere = ['serve', 'demo', 'account password', 'job stop']
+
+beforeAll(async () => {
+  demo = await startDemo()
+  owner = await demo.as('maren@marram.example')
+  receiver = await startReceiver()
+  cpSync(modelFolder, join(folder, 'model'), { recursive: true })
+  mkdirSync(join(folder, 'data'))
+  writeFileSync(join(folder, 'lens.jpg'), Buffer.from(await (await picture(60, 20, 'jpeg')).arrayBuffer()))
+  writeFileSync(join(folder, 'person.yaml'), 'name: Nel Zeeraket\n')
+  writeFileSync(join(folder, 'changes.yaml'), 'inMenu: true\n')
+  writeFileSync(
+    join(folder, 'front-end.yaml'),
+    "label: Museums\norigins: ['https://www.marram.example']\nenter: { '*': 'https://www.marram.example/enter?code={code}' }\n",
+  )
+  writeFileSync(
+    join(folder, 'site.yaml'),
+    'name: dune\nlabel: Dune\ndefaultLocale: en\ntimeZone: Europe/Amsterdam\nlocales: [{ tag: en, label: English, fallback: [] }]\n',
+  )
+  writeFileSync(join(folder, 'locales.json'), JSON.stringify((await owner.locales()).settings))
+})
+afterAll(async () => {
+  await receiver.stop()
+  await demo.service.end()
+  rmSync(folder, { recursive: true, force: true })
+})
+
+/** The words of an example, its quotes taken off, its paths in the folder, its service the one that runs. */
+function wordsOf(line: string, ids: Readonly<Record<string, string>>): string[] {
+  const words = line.replace(/^([A-Z_]+=\S+ )+/, '').match(/(?:[^\s']|'[^']*')+/g)!
+  return words.map((word) => {
+    const plain = word.replaceAll("'", '')
+    if (plain === './data') return demo.service.folder
+    if (/^\.?\/?[a-z-]+\.(ya?ml|json|jpg|ts)$|^\.\/model$/.test(plain)) return join(folder, plain)
+    if (/^http:\/\/127/.test(plain)) return demo.service.baseUrl
+    return ids[plain] ?? plain
+  })
+}
+
+const environment = { WISTERIA_PASSWORD: demoPassword, WISTERIA_NEW_PASSWORD: 'sand-between-the-toes' }
+const run = async (line: string, given: Record<string, string> = {}): Promise<Result> => {
+  const all = { ...given }
+  for (const [id] of line.matchAll(/\b01hz\w+\b/g)) all[id] ??= await ids[id]!()
+  return runIn(
+    folder,
+    wordsOf(line, all),
+    line.startsWith('EDITOR=') ? { ...environment, VISUAL: '', EDITOR: 'true' } : environment,
+  )
+}
+
+it('does what the help says, example by example', { timeout: 120_000 }, async () => {
+  const connected = await run(examples['connect']!)
+  expect([connected.code, connected.err]).toEqual([0, ''])
+  const failed: unknown[] = []
+  for (const [path, line] of Object.entries(examples)) {
+    if (elsewhere.includes(path)) continue
+    const given = (await preparations[path]?.((line) => run(line))) ?? {}
+    const result = await run(line, given)
+    if (result.code !== 0) failed.push({ path, ...result })
+  }
+  expect(failed).toEqual([])
+})
