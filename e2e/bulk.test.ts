@@ -121,8 +121,8 @@ describe('many at once', () => {
   })
   it.each([
     [{ do: 'edit' }, /`edits` must say what to change/],
-    [{ do: 'publish', edits: [{ do: 'clear', at: ['name'] }] }, /`edits` go with `do: edit`/],
-    [{ do: 'delete', locales: ['en'] }, /`locales` go with `publish`/],
+    [{ do: 'publish', edits: [{ do: 'clear', at: ['name'] }] }, /Only `do: edit` takes `edits`/],
+    [{ do: 'delete', locales: ['en'] }, /Only `publish` and `withdraw` take `locales`/],
     [{ do: 'publish', locales: ['xx'] }, /`xx` is not a locale/],
     [{ do: 'burn' }, /must be one of publish/],
   ])('refuse %j', async (order, message) => {

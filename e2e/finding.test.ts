@@ -150,7 +150,7 @@ describe('a list', () => {
     expect((await problem(() => owner.entries({ ...query, columns: 'formt' }))).message).toMatch(
       /Did you mean `format`/,
     )
-    expect((await problem(() => owner.entries({ columns: 'format' }))).message).toMatch(/go with a type/)
+    expect((await problem(() => owner.entries({ columns: 'format' }))).message).toMatch(/need a type/)
   })
   it('tells of each translation whether it is there, and whether its source has changed', async () => {
     const { id } = await owner.create({ type: 'museum', values: { name: { en: 'The Quay', nl: 'De kade' } } })

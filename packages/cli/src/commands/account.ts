@@ -55,7 +55,7 @@ export function addAccount(program: Command): void {
     .option('--json', 'print JSON')
     .action(async ({ name, language, timeZone, json }: Change & Options) => {
       if (name === undefined && language === undefined && timeZone === undefined)
-        throw new UsageError('Say what is to change: --name, --language or --time-zone.')
+        throw new UsageError('Say what to change: --name, --language or --time-zone.')
       const { account } = await openService().session()
       const changed = await openService().changeAccount({
         name: name ?? account.name,

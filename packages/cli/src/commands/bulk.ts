@@ -24,7 +24,7 @@ async function orderOf(editor: Editor, does: BulkAction, ids: readonly string[],
   const { type, where, search, all, view, locales, locale, file } = asked
   if ((does === 'edit') !== (file !== undefined))
     throw new UsageError(
-      does === 'edit' ? '`bulk edit` needs --file with the values to set.' : '--file goes with `bulk edit`.',
+      does === 'edit' ? '`bulk edit` needs --file with the values to set.' : 'Only `bulk edit` takes --file.',
     )
   const saved = view === undefined ? {} : (await viewNamed(editor, view)).asks
   return {

@@ -29,7 +29,7 @@ export function addMember(program: Command): void {
   member
     .command('add')
     .description(
-      'Makes somebody a member. With --name their account is made too; its password is asked for, or taken from WISTERIA_NEW_PASSWORD.',
+      'Makes somebody a member. With --name an account is created too; its password is asked for, or taken from WISTERIA_NEW_PASSWORD.',
     )
     .argument('<email>')
     .requiredOption('--role <role>', 'owner, developer, editor, translator or viewer')

@@ -35,9 +35,9 @@ export function printSchedule(schedule: ScheduleView, json: boolean | undefined)
 export function addSchedule(program: Command): void {
   const schedule = program
     .command('schedule')
-    .summary('what is to be published or withdrawn later')
+    .summary('publishing and withdrawing at a time')
     .description(
-      'What is to be published or withdrawn later. `entry publish --at` and `entry withdraw --at` schedule it.',
+      'Publishing and withdrawing at a time. `entry publish --at` and `entry withdraw --at` create a schedule.',
     )
   schedule
     .command('list')

@@ -48,11 +48,7 @@ export function addWebhook(program: Command): void {
     )
     .requiredOption('--label <text>', 'what it is for')
     .requiredOption('--address <url>', 'where events are sent')
-    .option(
-      '--events <types>',
-      'e.g. entry.published,entry.withdrawn; when left out: every change of what is public',
-      readList,
-    )
+    .option('--events <types>', 'e.g. entry.published,entry.withdrawn; when left out: every public change', readList)
     .option('--json', 'print JSON')
     .action(async ({ label, address, events, json }: { label: string; address: string; events?: string[] } & Json) => {
       const created = await openEditor().createWebhook({ label, address, ...(events ? { events } : {}) })
@@ -66,7 +62,7 @@ export function addWebhook(program: Command): void {
     .option('--label <text>', 'what it is for')
     .option('--address <url>', 'where events are sent')
     .option('--events <types>', 'e.g. entry.published,entry.withdrawn', readList)
-    .option('--all-events', 'every change of what is public')
+    .option('--all-events', 'every public change')
     .option('--off', 'send nothing until it is on again; what happens meanwhile is not sent later')
     .option('--on', 'send again')
     .option('--json', 'print JSON')

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { Plus } from '@element-plus/icons-vue'
 import type { FieldOwner } from '@wisteria/core'
-import { ElButton, ElIcon, ElInput, ElPopover } from 'element-plus'
-import { computed, nextTick, ref, watch } from 'vue'
+import { ElButton, ElIcon, ElInput } from 'element-plus'
+import { computed, ref, watch } from 'vue'
+import PopPanel from '../components/PopPanel.vue'
 import { t } from '../messages'
 
 /** Chooses the type of a new block: each with its symbol, label and help. */
@@ -33,12 +34,8 @@ const shown = computed(() =>
 const says = (type: FieldOwner): string => type.help ?? type.fields.map((field) => field.label).join(', ')
 
 const list = ref<HTMLElement>()
-const opener = ref<HTMLElement>()
-watch(isOpen, async (now) => {
-  if (!now) return
-  words.value = ''
-  await nextTick()
-  setTimeout(() => (list.value?.querySelector<HTMLElement>('input') ?? buttons()[0])?.focus())
+watch(isOpen, (now) => {
+  if (now) words.value = ''
 })
 const buttons = (): HTMLElement[] => [
   ...(list.value?.querySelectorAll<HTMLElement>('button.type:not([disabled])') ?? []),
@@ -52,15 +49,11 @@ function choose(type: FieldOwner): void {
   isOpen.value = false
   emit('choose', type.name)
 }
-function close(): void {
-  isOpen.value = false
-  opener.value?.querySelector('button')?.focus()
-}
 </script>
 
 <template>
-  <span ref="opener" :class="isLine ? 'line' : 'end'">
-    <ElPopover v-model:visible="isOpen" trigger="click" :width="360" placement="bottom-start">
+  <span :class="isLine ? 'line' : 'end'">
+    <PopPanel v-model="isOpen" :label="label" :width="360">
       <template #reference>
         <ElButton
           :size="isLine ? 'small' : 'default'"
@@ -73,14 +66,7 @@ function close(): void {
           <ElIcon aria-hidden="true"><Plus /></ElIcon><template v-if="!isLine">&nbsp;{{ label }}</template>
         </ElButton>
       </template>
-      <div
-        ref="list"
-        role="dialog"
-        :aria-label="label"
-        @keydown.down.prevent="step(1)"
-        @keydown.up.prevent="step(-1)"
-        @keydown.esc.stop.prevent="close"
-      >
+      <div ref="list" @keydown.down.prevent="step(1)" @keydown.up.prevent="step(-1)">
         <ElInput
           v-if="types.length > few"
           v-model="words"
@@ -98,7 +84,7 @@ function close(): void {
           </li>
         </ul>
       </div>
-    </ElPopover>
+    </PopPanel>
   </span>
 </template>
 

@@ -12,7 +12,7 @@ import { ArrowDown, Bottom, Plus, Top } from '@element-plus/icons-vue'
 import { ElButton, ElIcon } from 'element-plus'
 import { computed, nextTick, reactive, ref, watch } from 'vue'
 import { useDragging } from '../components/dragging'
-import { controlIn } from '../editor/focusField'
+import { firstControl } from '../editor/focusField'
 import { useWorkingCopy } from '../editor/workingCopy'
 import BlockPicker from './BlockPicker.vue'
 import { copied, copyItem, fitsInto, withNewHandles, type CopiedItem } from './blockClipboard'
@@ -73,7 +73,7 @@ function writeIn(id: string): void {
   untouched.add(id)
   void nextTick(() => {
     const header = document.getElementById(`block-${id}`)
-    const control = header?.parentElement && controlIn(header.parentElement)
+    const control = header?.parentElement && firstControl(header.parentElement)
     if (control) control.focus()
     else header?.focus()
     header?.parentElement?.scrollIntoView({ block: 'nearest' })
@@ -210,6 +210,7 @@ function move(index: number, step: 1 | -1): void {
     <slot name="inside" :owner="group!" :container="groupValues" :pointer="pointer" />
   </div>
   <div v-else :id="id" class="blocks" role="group" :aria-label="field.label">
+    <p v-if="items.length > 0" :id="`${id}-keys`" class="visually-hidden">{{ t('controls.itemKeys') }}</p>
     <p v-if="items.length > 2" class="all">
       <button class="plain quiet" type="button" @click="foldAll">
         {{ items.every((item) => folded.has(item.id)) ? t('controls.unfoldAll') : t('controls.foldAll') }}
@@ -229,8 +230,9 @@ function move(index: number, step: 1 | -1): void {
         role="group"
         :draggable="!disabled"
         :aria-label="
-          t('controls.itemKeys', { label: typeOf(item)?.label ?? '', noun, number: index + 1, count: items.length })
+          t('controls.itemName', { label: typeOf(item)?.label ?? '', noun, number: index + 1, count: items.length })
         "
+        :aria-describedby="`${id}-keys`"
         @keydown.alt.up.prevent.self="move(index, -1)"
         @keydown.alt.down.prevent.self="move(index, 1)"
         @keydown.self.exact="onKey($event, index)"

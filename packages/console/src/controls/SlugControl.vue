@@ -21,7 +21,7 @@ function onInput(text: string): void {
     class="slug"
     :model-value="String(fault?.text ?? value ?? '')"
     :aria-invalid="fault !== undefined"
-    :placeholder="typeof fallback === 'string' ? fallback : t('controls.madeFromName')"
+    :placeholder="typeof fallback === 'string' ? fallback : ''"
     :disabled="disabled"
     spellcheck="false"
     @update:model-value="onInput"

@@ -17,6 +17,16 @@ export function controlIn(element: HTMLElement): HTMLElement | undefined {
   return undefined
 }
 
+/** The control of the first field inside an element that has one. */
+export function firstControl(element: HTMLElement): HTMLElement | undefined {
+  const fields = [...element.querySelectorAll<HTMLElement>('.field')]
+  for (const field of fields) {
+    const control = field.querySelector('.field') ? undefined : controlIn(field)
+    if (control) return control
+  }
+  return controlIn(element)
+}
+
 /** Shows a field and focuses its control. */
 export function focusField(element: HTMLElement): void {
   element.scrollIntoView({ block: 'center' })

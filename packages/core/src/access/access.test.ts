@@ -50,7 +50,7 @@ describe('who may do what', () => {
 
   it('says why not, in a sentence', () => {
     expect(decide(member('viewer'), 'entry.write').because).toBe(
-      'The role viewer does not include this: create and change entries, and delete what is not public.',
+      'The role viewer does not include this: create and change entries, and delete those that are not public.',
     )
     expect(decide(key('published'), 'draft.read').because).toContain('An access key of scope published')
     expect(decide({ is: 'nobody' }, 'signedIn').because).toContain('Sign in')

@@ -12,7 +12,7 @@ export const permissions = {
   'published.read': 'Read the published edition.',
   'draft.read': 'Read working copies and their history.',
   'member.self': 'Report presence at an entry, save views of one’s own, open previews.',
-  'entry.write': 'Create and change entries, and delete what is not public.',
+  'entry.write': 'Create and change entries, and delete those that are not public.',
   'entry.translate': 'Change the values of locales, not the shared ones.',
   'entry.publish': 'Publish and withdraw, now or scheduled; archive.',
   'model.read': 'Read the model and the settings.',
@@ -121,7 +121,7 @@ function powersOf(caller: Caller): Powers {
     case 'grant':
       return {
         permissions: new Set(['published.read', 'draft.read']),
-        lacks: () => 'A preview grant only lets somebody read drafts.',
+        lacks: () => 'A preview grant only gives the right to read drafts.',
       }
   }
 }
@@ -163,7 +163,7 @@ function beyondLimits(powers: Powers, permission: Permission, resource: Resource
   if (outside.length > 0) return `You are limited to ${powers.locales!.join(', ')}; this touches ${outside.join(', ')}.`
   if (!shared || (powers.permissions.has('entry.write') && !powers.locales)) return undefined
   if (permission === 'entry.publish' && locales.length > 0)
-    return 'Values that all locales share have changed; somebody without a limit must publish them.'
+    return 'Shared values have changed; somebody without a limit to locales must publish them.'
   return powers.locales
     ? `You are limited to ${powers.locales.join(', ')}; this touches values that all locales share.`
     : 'This changes values that all locales share.'

@@ -35,7 +35,7 @@ function checkIn(checking: Checking, expression: Expression, from: readonly Fiel
       if (isRepeated && leads === 'elements')
         checking.fail(
           expression.path.at,
-          `${dotted(expression.path)} is repeated inside what is repeated: begin with \`any\` of the outer group.`,
+          `${dotted(expression.path)} is a repeated group inside another: begin with \`any\` of the outer group.`,
         )
       const where = checkIn(checking, expression.where, to)
       const last: Condition = { is: 'any', step: stepTo(leads, fields), where }

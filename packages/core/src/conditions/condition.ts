@@ -42,7 +42,7 @@ export const systemFactSays = {
   freshness:
     'Of the translation in the locale, in drafts: `missing`, `current`, or `outdated` where its source has changed since. Nothing in the default locale.',
   updated: 'When its bytes last changed.',
-  updatedBy: 'The e-mail of whoever changed the working copy last, in lists of the Edit API.',
+  updatedBy: 'The e-mail of the person who changed the working copy last, in lists of the Edit API.',
   published: 'Since when it can be read in the locale.',
 } as const
 export type SystemFact = keyof typeof systemFactSays

@@ -93,7 +93,7 @@ describe('mistakes', () => {
     ['title = "bad \\q"', 9, /escape that JSON does not know/],
     ['price ~ 3', 7, /`~` does not belong/],
     ['body = 1', 6, /`=` does not go with `body` \(kind block\). Use `has value` or `has no value`/],
-    ['any title (name = "x")', 5, /`any` goes with a field of kind entry/],
+    ['any title (name = "x")', 5, /`any` needs a field of kind entry/],
     ['any speakers name = "x"', 14, /Expected `\(`/],
     ['entry.stat = "new"', 1, /`entry.stat` is not a fact of an entry. Did you mean `entry.state`\?/],
     ['entry = "x"', 1, /`entry` is not a fact of an entry. These are: entry.id, entry.type, /],

@@ -34,7 +34,7 @@ describe('mistakes in shaped content', () => {
   it.each([
     ['venue.seat > 1', 1, /`seat` is not a field of venue. Did you mean `seats`\?/],
     ['sessions.weekday = "tuesday"', 20, /monday, friday, sunday/],
-    ['any venue (seats > 1)', 5, /`any` goes with a field of kind entry or a repeated group, and `venue` is one group/],
+    ['any venue (seats > 1)', 5, /`any` needs a field of kind entry or a repeated group, and `venue` is one group/],
     ['any title (x = 1)', 5, /`title` is of kind text/],
     ['any sessions.stops (minutes > 1)', 5, /begin with `any` of the outer group/],
     ['any sessions (entry.updated > 2031-01-01)', 15, /is a fact of an entry, and sessions is a group in one/],

@@ -42,7 +42,7 @@ export function readDefaultExpression(
     return 'only a field that holds one value can begin with an expression'
   if (isMoment(text)) {
     if (field.kind !== 'date' && field.kind !== 'dateTime')
-      return '`now` and `today` go with a field of kind date or dateTime'
+      return '`now` and `today` need a field of kind date or dateTime'
     const moment = parseMoment(text)
     return field.kind === 'date' && moment.base === 'now' ? 'a date begins with `today`' : { is: 'moment' }
   }

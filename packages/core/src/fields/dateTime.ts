@@ -21,7 +21,7 @@ export const dateTime = defineKind<{ withZone?: boolean | undefined }>({
             local: {
               shape: { is: 'scalar', scalar: 'string' },
               always: true,
-              says: 'What clocks there show: `2031-05-04T20:30:00`.',
+              says: 'Local time there: `2031-05-04T20:30:00`.',
             },
             zone: {
               shape: { is: 'scalar', scalar: 'string' },

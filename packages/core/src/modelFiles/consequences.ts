@@ -235,11 +235,11 @@ function typeChanges(tell: Tell, old: ContentType, type: ContentType, count: num
       'plain',
       type.name,
       type.drafts === false
-        ? 'A save publishes at once from now on. What is edited and not public yet stays so until it is saved again.'
-        : 'A save no longer publishes: what is public stays, until somebody publishes again.',
+        ? 'From now on a save publishes at once. Edited entries stay edited until they are saved again.'
+        : 'A save no longer publishes: public values stay until the next publish.',
     )
   if (old.root !== type.root && type.root === false)
-    tell('typeChanged', 'plain', type.name, 'Entries need a parent to be published. What is public stays.')
+    tell('typeChanged', 'plain', type.name, 'Entries need a parent to be published. Public ones stay public.')
   if (old.order !== type.order || old.menu !== type.menu)
     tell('typeChanged', 'plain', type.name, 'Another field says how entries are ordered, or which are in menus.')
   wordChanges(tell, 'typeChanged', old, type, [old.namedBy !== type.namedBy && 'naming field'])

@@ -55,7 +55,7 @@ describe('places in the model', () => {
         .filter((consequence) => consequence.code === 'typeChanged')
         .map((consequence) => consequence.message)
     const without = { ...files, museum: files.museum.replace('namedBy', 'drafts: false\nnamedBy') }
-    expect(told(without)).toEqual([expect.stringMatching(/A save publishes at once from now on/)])
+    expect(told(without)).toEqual([expect.stringMatching(/From now on a save publishes at once/)])
     const back = consequencesOf(makeModel(without), makeModel(files, makeModel(without)), {})
     expect(back.map((consequence) => consequence.message).join(' ')).toMatch(/A save no longer publishes/)
     expect(told({ ...files, page: page('root: false\n') }).join(' ')).toMatch(/need a parent to be published/)

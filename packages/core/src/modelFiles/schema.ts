@@ -50,7 +50,7 @@ export const fieldOptionSays: Readonly<Record<string, string>> = {
   unique: 'Whether no two public entries of the type may have the same value in a locale.',
   indexed: 'Indexed: conditions and sorting by it stay fast at any size.',
   default:
-    'What a new entry begins with: a value, or `{ expression: … }` (a moment such as `today + 7 days`, the name of a field of the same kind, or a condition for a boolean).',
+    'The initial value of a new entry: a value, or `{ expression: … }` (a moment such as `today + 7 days`, the name of a field of the same kind, or a condition for a boolean).',
   showIf: 'A condition. The field is asked for, validated and published only where it holds.',
   requireIf: 'A condition. Where it holds, the field is required to publish.',
   lockIf: 'A condition: where it holds the field cannot be changed. May ask `entry.state`.',
@@ -80,12 +80,12 @@ export const typeOptionSays: Readonly<Record<string, string>> = {
   plural: 'The name of its lists in GraphQL, where the English plural would be wrong.',
   cardinality: '`many`, or `one` for a type with exactly one entry, always there.',
   namedBy: 'The field that names an entry to people; the first text when left out.',
-  path: 'A path pattern for each locale, such as `/nl/agenda/{slug}`; `{parent}` stands for the path of the entry above.',
+  path: 'A path pattern for each locale, such as `/nl/agenda/{slug}`; `{parent}` is the path of the entry above.',
   parent: 'The field of kind entry that names the parent.',
   order: 'The field of kind number that orders entries with the same parent.',
   menu: 'The field of kind boolean that says whether an entry is shown in menus.',
   root: '`false`: an entry without a parent is not published.',
-  drafts: '`false`: what is saved is public at once, and there is no separate working copy.',
+  drafts: '`false`: a save publishes at once, and there is no separate working copy.',
   check:
     'A condition over its fields that must hold to publish, `until >= from`; with a message of its own `{ holds, message }`; or a list of them. A comparison of two fields is asked once both have a value.',
   was: 'The earlier name, which still works.',

@@ -60,15 +60,15 @@ describe('mistakes of shaping', () => {
     [
       'a default worked out of nothing',
       '  x: { kind: number, default: { expression: today } }',
-      /go with a field of kind date or dateTime/,
+      /need a field of kind date or dateTime/,
     ],
     [
       'a default from a field of another kind',
       '  x: { kind: number, default: { expression: name } }',
       /`name` is of kind text, and this field is of kind number/,
     ],
-    ['a unique list', '  x: { kind: text, many: true, unique: true }', /not with a list/],
-    ['a unique location', '  x: { kind: location, unique: true }', /not with kind location/],
+    ['a unique list', '  x: { kind: text, many: true, unique: true }', /not a list/],
+    ['a unique location', '  x: { kind: location, unique: true }', /not kind location/],
     [
       'a unique field in a repeated group',
       '  x: { kind: group, many: true, fields: { y: { kind: text, unique: true } } }',

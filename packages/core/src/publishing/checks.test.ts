@@ -85,8 +85,8 @@ describe('mistakes of rules across fields', () => {
     [thing('size > kin.size'), /only sees its own entry/],
     [thing('size > now'), /must not change by waiting/],
     [thing('size in [size]'), /A list holds values/],
-    [thing('size > here.size'), /`here` is the entry that a list stands in/],
-    [thing('size > 1', ', check: "size > 1"'), /`check` goes with a type, a block type or a group/],
+    [thing('size > here.size'), /`here` is the entry around a list/],
+    [thing('size > 1', ', check: "size > 1"'), /`check` belongs to a type, a block type or a group/],
   ])('%s', async (text, message) => {
     const { problems } = await refusal<WisteriaError>(() => makeModel({ thing: text }))
     expect(problems?.map((problem) => problem.message).join()).toMatch(message)

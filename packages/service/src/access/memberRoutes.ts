@@ -63,7 +63,7 @@ export const memberRoutes: readonly Route[] = [
     method: 'POST',
     path: base,
     summary:
-      'Makes somebody a member. `password` and `name` make their account, when the service has none for the e-mail.',
+      'Makes somebody a member. `password` and `name` create an account, when the service has none for the e-mail.',
     permission: 'member.manage',
     body: z.strictObject({ email, name: personName.optional(), password: password.optional(), ...membershipBody }),
     handle: async (request) => {

@@ -292,7 +292,7 @@ export const assetRoutes: readonly Route[] = [
     method: 'GET',
     path: '/assets/{site}/{id}/{name}',
     summary:
-      'The file itself; whoever has the address may read it. A picture may be asked for in other forms: `w` and `h` in pixels, `fit` (`inside`, or `cover` around its focal point), `format` (webp, avif, jpeg, png). With the `v` that answers print, its bytes never change and are cached for a year.',
+      'The file itself; everybody who has the address can read it. A picture is also available in other forms: `w` and `h` in pixels, `fit` (`inside`, or `cover` around its focal point), `format` (webp, avif, jpeg, png). With the `v` that answers print, its bytes never change and are cached for a year.',
     permission: 'anyone',
     query: z.object({ ...renditionParameters, v: z.string().max(60).optional() }),
     handle: async ({ kernel, site, params, query, headers, address }) => {

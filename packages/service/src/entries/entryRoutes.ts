@@ -193,7 +193,7 @@ export const entryRoutes: readonly Route[] = [
     method: 'GET',
     path: `${entryPath}/consequences/withdraw`,
     summary:
-      'What withdrawing it would do: URLs that stop working, public entries below it, and public entries with references that would break. `locales`: comma-separated.',
+      'The consequences of withdrawing it: URLs that stop working, public entries below it, and public entries with references that would break. `locales`: comma-separated.',
     permission: 'draft.read',
     query: z.object({ locales: z.string().optional() }),
     handle: async ({ kernel, site, params, query }) => {
@@ -205,7 +205,7 @@ export const entryRoutes: readonly Route[] = [
     method: 'GET',
     path: `${entryPath}/consequences`,
     summary:
-      'What publishing would change in public, and every blocking problem. `locales`, and `with`, the ids of entries to publish together with it: comma-separated.',
+      'The consequences of publishing: every change, and every blocking problem. `locales`, and `with`, the ids of entries to publish together with it: comma-separated.',
     permission: 'draft.read',
     query: z.object({ locales: z.string().optional(), with: z.string().max(2000).optional() }),
     handle: async ({ kernel, site, params, query }) => {

@@ -97,7 +97,7 @@ export const historyRoutes: readonly Route[] = [
   route({
     method: 'GET',
     path: `${entryPath}/compare`,
-    summary: `What differs between two states of an entry: \`from\` (\`public\` when left out) and \`to\` (\`working\`), each ${pointsSaid}. Text is compared word by word, items by their ids.`,
+    summary: `The differences between two states of an entry: \`from\` (\`public\` when left out) and \`to\` (\`working\`), each ${pointsSaid}. Text is compared word by word, items by their ids.`,
     permission: 'draft.read',
     query: z.object({ from: point.default('public'), to: point.default('working') }),
     handle: async ({ kernel, site, params, query: { from, to } }) => {

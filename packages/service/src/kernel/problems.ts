@@ -12,7 +12,7 @@ export function problemDetails(error: unknown, requestId: string): { status: num
       : isDiskFull(error)
         ? new WisteriaError(
             'unavailable',
-            'The disk of the service is full. Nothing was saved; what was there is safe.',
+            'The disk of the service is full. Nothing was saved; everything saved before is safe.',
           )
         : new WisteriaError('internal', `Quote request ${requestId} when you report it.`)
   const { status, title } = errorCodes[refusal.code]

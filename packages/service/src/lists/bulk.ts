@@ -160,10 +160,10 @@ function readOrder(
   if ((does === 'edit') !== (edits !== undefined))
     throw new WisteriaError(
       'badRequest',
-      does === 'edit' ? '`edits` must say what to change.' : '`edits` go with `do: edit`.',
+      does === 'edit' ? '`edits` must say what to change.' : 'Only `do: edit` takes `edits`.',
     )
   if (locales && does !== 'publish' && does !== 'withdraw')
-    throw new WisteriaError('badRequest', '`locales` go with `publish` and `withdraw`.')
+    throw new WisteriaError('badRequest', 'Only `publish` and `withdraw` take `locales`.')
   for (const locale of locales ?? []) requireLocale(site, locale)
   return { does, locales, edits }
 }
@@ -208,7 +208,7 @@ export const bulkRoutes: readonly Route[] = [
   route({
     method: 'GET',
     path: `${base}/jobs/{id}/items`,
-    summary: 'What a bulk job has done to each entry so far; `refused=true` for those that were refused or skipped.',
+    summary: 'The results of a bulk job so far, entry by entry; `refused=true` for those that were refused or skipped.',
     permission: 'draft.read',
     query: z.object({
       after: z.coerce.number().int().min(-1).default(-1),

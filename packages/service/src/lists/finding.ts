@@ -56,7 +56,7 @@ async function listed(kernel: Kernel, site: Site, rows: readonly Shown[], column
 function requireColumns(type: ContentType | undefined, text: string | undefined): string[] {
   const names = text?.split(',').map((name) => name.trim()) ?? []
   for (const name of names) {
-    if (!type) throw new WisteriaError('badRequest', '`columns` go with a type: name one with `type`.')
+    if (!type) throw new WisteriaError('badRequest', '`columns` need a type: name one with `type`.')
     if (fieldNamed(type, name)) continue
     const names = type.fields.map((field) => field.name)
     throw new WisteriaError(

@@ -176,7 +176,7 @@ export const modelRoutes: readonly Route[] = [
         if (!proposal)
           throw new WisteriaError(
             'notFound',
-            'There is no such proposal. A proposal goes when another model is adopted: compare again.',
+            'There is no such proposal. Proposals are deleted when another model is adopted. Compare again.',
           )
         if (proposal.baseVersion !== site.model.version)
           throw new WisteriaError('stale', 'Another model was adopted since this proposal was compared. Compare again.')

@@ -35,7 +35,7 @@ const bodyExamples: Readonly<Record<string, unknown>> = {
 const areas: readonly (readonly [name: string, says: string, parts: readonly string[]])[] = [
   ['Entries', 'Working copies: find, read, change, publish and withdraw them.', ['entries', 'search', 'tree']],
   ['Bin', 'Deleted entries, which can be restored.', ['bin']],
-  ['Schedules', 'What is to be published or withdrawn at a time.', ['schedules']],
+  ['Schedules', 'Publishing and withdrawing at a time.', ['schedules']],
   ['Saved views', 'Lists of entries with a name.', ['views']],
   ['Assets', 'Files, their texts and their revisions.', ['assets']],
   ['Model', 'Content types: read, compare, adopt.', ['model']],
@@ -43,7 +43,7 @@ const areas: readonly (readonly [name: string, says: string, parts: readonly str
   ['Site', 'Settings, locales, events, and making a site.', ['sites', 'open', 'rebuild', 'locales', 'events']],
   ['Front ends', 'Where entries are previewed, and from where browsers may read.', ['front-ends', 'grants']],
   ['Webhooks', 'Where changes are told, and their deliveries.', ['webhooks']],
-  ['Members', 'Who works on a site, and invitations.', ['members', 'invitations', 'invitation']],
+  ['Members', 'The members of a site, and invitations.', ['members', 'invitations', 'invitation']],
   ['Access keys', 'Keys for programs.', ['keys']],
   ['Accounts', 'Sessions, passwords and accounts.', ['session', 'account', 'accounts']],
   ['Service', 'The first start, and what the API is, for programs.', ['service', 'openapi.json']],
@@ -76,7 +76,7 @@ const guardedByETag =
 const locales = '/edit/v1/sites/{site}/locales'
 
 const etagHeader: Schema = {
-  ETag: { description: 'The version of what was read, for `If-Match`.', schema: { type: 'string' } },
+  ETag: { description: 'The version that was read, for `If-Match`.', schema: { type: 'string' } },
 }
 
 const ifMatch: Schema = {

@@ -23,7 +23,7 @@ const problem = schema(
     message: text,
     parameters: z
       .record(z.string(), z.union([text, z.number()]))
-      .describe('What the message names, by name: for whoever words it in another language.')
+      .describe('The values in the message, by name, for its text in another language.')
       .optional(),
     pointer: text.optional(),
     file: text.optional(),
@@ -255,7 +255,7 @@ export const assetRevision = schema(
     by: actor,
     changed: z
       .array(z.enum(Object.keys(assetChanges) as [AssetChanged, ...AssetChanged[]]))
-      .describe('What differs from the revision before; nothing in the first.'),
+      .describe('The parts that differ from the revision before; none in the first.'),
   }),
 )
 

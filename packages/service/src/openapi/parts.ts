@@ -22,7 +22,7 @@ export const accessKey: Schema = {
 /** Problem details (RFC 9457), as both APIs answer errors. */
 export const problemSchema: Schema = {
   title: 'Problem',
-  description: 'What was wrong (RFC 9457).',
+  description: 'The problem (RFC 9457).',
   type: 'object',
   properties: {
     type: { type: 'string' },
@@ -41,10 +41,10 @@ export const problemSchema: Schema = {
           message: { type: 'string' },
           parameters: {
             type: 'object',
-            description: 'What the message names, by name: for whoever words it in another language.',
+            description: 'The values in the message, by name, for its text in another language.',
             additionalProperties: { type: ['string', 'number'] },
           },
-          pointer: { type: 'string', description: 'JSON Pointer into what was sent.' },
+          pointer: { type: 'string', description: 'JSON Pointer into the request.' },
           line: { type: 'integer' },
           column: { type: 'integer' },
           locale: { type: 'string' },

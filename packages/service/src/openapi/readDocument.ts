@@ -37,10 +37,10 @@ function tagsOf(site: Site): { name: string; description: string }[] {
       description: type.help ?? `Entries of the type \`${type.name}\`.`,
     })),
     { name: 'Pages', description: 'Which entry is at which path.' },
-    { name: 'Changes', description: 'What changed in public.' },
+    { name: 'Changes', description: 'Public changes.' },
     { name: 'Previews', description: 'The right to read drafts for a while.' },
     { name: 'GraphQL', description: 'All of it in one question.' },
-    { name: 'Descriptions', description: 'What the API is, for programs.' },
+    { name: 'Descriptions', description: 'Descriptions of the API, for programs.' },
   ]
   return [...new Map(tags.map((tag) => [tag.name, tag])).values()]
 }

@@ -140,7 +140,7 @@ export const changeRoutes: readonly Route[] = [
     method: 'GET',
     path: `${readBase}/changes`,
     summary:
-      'What changed in public `since` a position, and the next position; without `since`, only that. As server-sent events when `Accept` says `text/event-stream`. 410 when the position is older than the event log.',
+      'Public changes `since` a position, and the next position; without `since`, only that. As server-sent events when `Accept` says `text/event-stream`. 410 when the position is older than the event log.',
     permission: 'published.read',
     query: z.object({
       since: wholeNumber(0, 999_999_999_999).optional(),

@@ -319,7 +319,7 @@ function positionIn(text: string, fingerprint: string, modelVersion: number, key
   if (of !== fingerprint || values.length !== keys)
     throw new WisteriaError(
       'badRequest',
-      '`after` belongs to another list: the cursor goes with the same type, `where`, `sort`, `locale` and `edition`.',
+      '`after` belongs to another list: a cursor needs the same type, `where`, `sort`, `locale` and `edition`.',
     )
   if (model !== modelVersion)
     throw new WisteriaError(

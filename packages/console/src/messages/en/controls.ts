@@ -47,8 +47,9 @@ export const controls = {
   hideFromSearch: 'Hide from search engines',
   unfoldAll: 'Unfold all',
   foldAll: 'Fold all',
+  itemName: '{label}, {noun} {number} of {count}',
   itemKeys:
-    '{label}, {noun} {number} of {count}. Enter adds a block after it; Alt with an arrow moves it; Ctrl+C, X, V and D copy, cut, paste and duplicate.',
+    'Enter adds a block after it; Alt with an arrow moves it; Ctrl+C, X, V and D copy, cut, paste and duplicate.',
   copyItem: 'Copy {noun} {number}',
   copy: 'Copy',
   duplicateItem: 'Duplicate {noun} {number}',
@@ -88,7 +89,6 @@ export const controls = {
   entryMore: 'Entry…',
   entryInText: 'Selected text becomes a link to the entry. Without a selection, the entry is inserted.',
   fileMore: 'File…',
-  madeFromName: 'made from the name',
   notJson: 'This is not valid JSON: line {line}, column {column}.',
   northMissing: 'The latitude is missing.',
   eastMissing: 'The longitude is missing.',

@@ -47,8 +47,9 @@ export const controls = {
   hideFromSearch: 'Verbergen voor zoekmachines',
   unfoldAll: 'Alles uitklappen',
   foldAll: 'Alles inklappen',
+  itemName: '{label}, {noun} {number} van {count}',
   itemKeys:
-    '{label}, {noun} {number} van {count}. Enter voegt er een blok achter toe; Alt met een pijltje verplaatst het; Ctrl+C, X, V en D kopiëren, knippen, plakken en dupliceren.',
+    'Enter voegt er een blok achter toe; Alt met een pijltje verplaatst het; Ctrl+C, X, V en D kopiëren, knippen, plakken en dupliceren.',
   copyItem: '{noun} {number} kopiëren',
   copy: 'Kopiëren',
   duplicateItem: '{noun} {number} dupliceren',
@@ -88,7 +89,6 @@ export const controls = {
   entryMore: 'Item…',
   entryInText: 'Gekozen tekst wordt een link naar het item. Zonder keuze wordt het item ingevoegd.',
   fileMore: 'Bestand…',
-  madeFromName: 'uit de naam gemaakt',
   notJson: 'Dit is geen geldige JSON: regel {line}, kolom {column}.',
   northMissing: 'De breedtegraad ontbreekt.',
   eastMissing: 'De lengtegraad ontbreekt.',

@@ -52,7 +52,7 @@ export function followPath(
     if (isLast && wanted === 'any' && !(leads === 'entries' || (leads === 'elements' && first.many)))
       checking.fail(
         path.at,
-        `\`any\` goes with a field of kind entry or a repeated group, and ${dotted(path)} is ${first.kind === 'group' ? 'one group' : `of kind ${first.kind}`}.`,
+        `\`any\` needs a field of kind entry or a repeated group, and ${dotted(path)} is ${first.kind === 'group' ? 'one group' : `of kind ${first.kind}`}.`,
       )
     if (leads === 'entries') {
       if (!isLast || wanted !== undefined) {

@@ -23,8 +23,7 @@ export function otherField(
   const [first, ...rest] = operand.names as [string, ...string[]]
   const written = operand.names.join('.')
   if (first === 'here') {
-    if (!here)
-      checking.fail(operand.at, '`here` is the entry that a list stands in, and this condition is not one of a list.')
+    if (!here) checking.fail(operand.at, '`here` is the entry around a list, and this condition is not one of a list.')
     if (rest.length === 0)
       return comparison === 'reference'
         ? ''

@@ -30,7 +30,7 @@ export function valueOf(
     return { base: 'today', minutes: 0, days: operand.days, as: 'date' }
   }
   if (operand.is === 'path') return otherField(checking, operand, comparison, label, from)
-  if (operand.is === 'list') return wrong('one value; a list goes with `in`')
+  if (operand.is === 'list') return wrong('one value; only `in` takes a list')
   const { value } = operand
   if (label === 'entry.type') {
     // Stored is the type's internal id, which survives a rename.

@@ -50,24 +50,20 @@ export const options: ModelCheck = (proposed, tell) => {
     const { min, max } = field.count ?? {}
     if (min !== undefined && max !== undefined && min > max) bad('count', '`count`: min is more than max.')
     if (field.count && !field.many) bad('count', '`count` belongs to a field with `many: true`.')
-    if (field.required === false && min && field.kind === 'block')
-      bad('count', '`count.min` goes with `required: true`.')
+    if (field.required === false && min && field.kind === 'block') bad('count', '`count.min` needs `required: true`.')
     if (field.many && kind.single)
       bad(
         'many',
         field.kind === 'slug'
-          ? 'An entry has one slug: `many` does not go with it.'
+          ? 'An entry has one slug: `many` is not possible.'
           : `A field of kind ${kind.name} holds one value.`,
       )
     if (field.localized && kind.shared)
       bad('localized', `A field of kind ${kind.name} is the same in all locales: localize the fields inside it.`)
     if (field.unique && !canBeUnique(field))
-      bad(
-        'unique',
-        `\`unique\` goes with one value that can be compared, not with ${field.many ? 'a list' : `kind ${field.kind}`}.`,
-      )
+      bad('unique', `\`unique\` needs one comparable value, not ${field.many ? 'a list' : `kind ${field.kind}`}.`)
     if (field.unique && isInside(owner))
-      bad('unique', '`unique` goes with a field of a type, or of a group in it that is not repeated.')
+      bad('unique', '`unique` needs a field of a type, or of a group in it that is not repeated.')
     const sections = Object.keys(owner.sections)
     if (field.section !== undefined && !sections.includes(field.section))
       bad(

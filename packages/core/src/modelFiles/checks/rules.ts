@@ -55,7 +55,7 @@ export const rules: ModelCheck = (proposed, tell) => {
           owner.located.problem(
             [...at, 'check'],
             'badOption',
-            '`check` goes with a type, a block type or a group: it is a rule across the fields in it.',
+            '`check` belongs to a type, a block type or a group: it is a rule across the fields in it.',
           ),
         )
       checkRules(owner, field, at, !field.localized, field)

@@ -60,7 +60,7 @@ export function pagePaths(of: ReadDocument): Paths {
         }),
       },
     }),
-    'Entries, the best first, with pieces of their texts. `marks` are where the words stand in `text`: start and end.',
+    'Entries, best first, with pieces of their texts. `marks` are the places of the words in `text`: start and end.',
   )
   simple(
     '/paths',

@@ -31,7 +31,7 @@ export function parameterDescriptions(
     count: { description: 'Whether the answer says how many there are in all.', schema: { type: 'boolean' } },
     pick: {
       description:
-        'What is wanted of each entry: fields, with what is inside them in parentheses: `title, museum(name, town), body(as: html), cover(w: 640, address)`. `values` then has only that.',
+        'The fields of each entry, with fields inside them in parentheses: `title, museum(name, town), body(as: html), cover(w: 640, address)`. `values` then has only that.',
       ...(field ? { examples: { one: { value: field } } } : {}),
     },
     follow: {

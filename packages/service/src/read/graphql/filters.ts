@@ -110,8 +110,7 @@ const choiceFilters = new WeakMap<Model, Map<string, GraphQLInputObjectType>>()
 function choiceFilter(model: Model, type: GraphQLEnumType): GraphQLInputObjectType {
   const filters = choiceFilters.get(model) ?? new Map<string, GraphQLInputObjectType>()
   choiceFilters.set(model, filters)
-  const filter =
-    filters.get(type.name) ?? operators(`${type.name}Filter`, type, 'Compares what is chosen of some values.', 'equal')
+  const filter = filters.get(type.name) ?? operators(`${type.name}Filter`, type, 'Compares some values.', 'equal')
   filters.set(type.name, filter)
   return filter
 }
@@ -152,7 +151,7 @@ function inputOf(
     cached.get(name) ??
     new GraphQLInputObjectType({
       name,
-      description: 'Compares what is referred to, by id or by `any` of its own fields.',
+      description: 'Compares referenced entries, by id or by `any` of their fields.',
       fields: () => ({
         is: { type: GraphQLString },
         isNot: { type: GraphQLString },

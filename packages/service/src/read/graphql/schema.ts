@@ -38,7 +38,7 @@ const editionEnum = new GraphQLEnumType({
   name: 'Edition',
   description: 'Which version a reader sees.',
   values: {
-    PUBLISHED: { value: 'published', description: 'What is public.' },
+    PUBLISHED: { value: 'published', description: 'The published edition.' },
     DRAFT: { value: 'draft', description: 'The working copies.' },
   },
 })
@@ -76,7 +76,7 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
   const nonNull = (of: GraphQLOutputType) => new GraphQLNonNull(of)
   const entryInterface: GraphQLInterfaceType = new GraphQLInterfaceType({
     name: 'Entry',
-    description: 'What every entry has.',
+    description: 'The fields of every entry.',
     fields: () => entryFields(),
     resolveType: (entry: ReadEntry) => typeNamed(model, entry.type.name)!.graphql.type,
   })
