@@ -243,7 +243,7 @@ describe('keys, members, webhooks, front ends, locales and sites', () => {
     expect((await run(['member', 'invite', 'soon@marram.example', '--role', 'viewer'])).out).toMatch(
       /console\/invitation#[\w-]{43}\nGive it to soon@marram.example alone. It works once, until /,
     )
-    expect((await run(['member', 'invitations'])).out).toMatch(/soon@marram.example +viewer +good until /)
+    expect((await run(['member', 'invitations'])).out).toMatch(/soon@marram.example +viewer +valid until /)
     expect((await run(['member', 'revoke', 'soon@marram.example'])).out).toBe(
       'The invitation of soon@marram.example is revoked.\n',
     )

@@ -70,6 +70,17 @@ const cut = (): Promise<string[]> =>
       .map((element) => element.outerHTML.slice(0, 140)),
   )
 
+/** Parts of a page whose content is wider than they are, and lies over the parts beside them. */
+const squeezed = (): Promise<string[]> =>
+  page.evaluate(() =>
+    [...document.querySelectorAll<HTMLElement>('main > *')]
+      .filter((element) => element.offsetParent !== null && !element.matches('.visually-hidden, :empty'))
+      .filter((element) => getComputedStyle(element).overflowX === 'visible')
+      .filter((element) => element.scrollWidth > element.clientWidth + 1)
+      .map((element) => `${element.scrollWidth} in ${element.clientWidth}: ${element.outerHTML.slice(0, 100)}`),
+  )
+const faults = async (): Promise<string[]> => [...(await beyond()), ...(await cut()), ...(await squeezed())]
+
 /** 640 px are 1280 at 200 %. */
 const widths = [1280, 1024, 640, 390]
 
@@ -80,7 +91,7 @@ describe('every page', () => {
     const wrongs: string[] = await findingsOn(page)
     for (const width of widths) {
       await page.setViewportSize({ width, height: width === 640 ? 400 : 800 })
-      for (const wrong of [...(await beyond()), ...(await cut())]) wrongs.push(`at ${width}: ${wrong}`)
+      for (const wrong of await faults()) wrongs.push(`at ${width}: ${wrong}`)
     }
     expect(wrongs).toEqual([])
   })
@@ -231,7 +242,7 @@ describe('the language of the console', () => {
     for (const [path, ready] of pages) {
       // The name of a button differs.
       await goTo(path, ready.startsWith('button') ? '.strip .el-button--primary' : ready)
-      for (const wrong of [...(await beyond()), ...(await cut())]) wrongs.push(`${path}: ${wrong}`)
+      for (const wrong of await faults()) wrongs.push(`${path}: ${wrong}`)
     }
     expect(wrongs).toEqual([])
     // Weeks begin on Monday, and months have Dutch names.
@@ -247,7 +258,7 @@ describe('the language of the console', () => {
     const wrongs: string[] = []
     for (const [path, ready] of pages) {
       await goTo(path, ready.startsWith('button') ? '.strip .el-button--primary' : ready)
-      for (const wrong of [...(await beyond()), ...(await cut())]) wrongs.push(`${path}: ${wrong}`)
+      for (const wrong of await faults()) wrongs.push(`${path}: ${wrong}`)
     }
     expect(wrongs).toEqual([])
     await choose('English')

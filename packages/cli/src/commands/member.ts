@@ -84,7 +84,7 @@ export function addMember(program: Command): void {
           email,
           role,
           locales?.join(', '),
-          expiresAt > now ? `good until ${when(expiresAt)}` : 'expired',
+          expiresAt > now ? `valid until ${when(expiresAt)}` : 'expired',
         ]),
       )
     })

@@ -159,4 +159,12 @@ function submit(): void {
   line-height: 16px;
   color: var(--w-ink2);
 }
+@media (max-width: 600px) {
+  .both {
+    flex-wrap: wrap;
+  }
+  .words {
+    flex: 1 1 100%;
+  }
+}
 </style>

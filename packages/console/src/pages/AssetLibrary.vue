@@ -3,7 +3,7 @@ import type { Asset } from '@wisteria/client'
 import { useEventListener } from '@vueuse/core'
 import { decide } from '@wisteria/core'
 import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
-import { computed, onMounted, ref, shallowRef } from 'vue'
+import { computed, nextTick, onMounted, ref, shallowRef, useTemplateRef, watch } from 'vue'
 import AssetDetails from '../assets/AssetDetails.vue'
 import UploadList from '../assets/UploadList.vue'
 import { fileOf, isPicture } from '../assets/address'
@@ -83,6 +83,11 @@ function deleted(): void {
 /** Width by height: the pictures of a row are as wide as makes them equally high, so that none is cropped. */
 const ratioOf = (asset: Asset): number =>
   isPicture(asset) && asset.width && asset.height ? asset.width / asset.height : 1
+/** Where the details do not stand beside the files, they may be out of sight. */
+const details = useTemplateRef<HTMLElement>('details')
+watch(chosen, (now, before) => {
+  if (now && now.id !== before?.id) void nextTick(() => details.value?.scrollIntoView({ block: 'nearest' }))
+})
 const withoutAlt = computed(
   () =>
     assets.value.filter((asset) => isPicture(asset) && !asset.alt[opened.value?.settings.defaultLocale ?? '']).length,
@@ -158,7 +163,7 @@ const kinds = [
         <ElButton @click="load(next)">{{ t('common.showMore') }}</ElButton>
       </p>
     </section>
-    <aside class="margin" :aria-label="t('assets.aboutChosen')">
+    <aside ref="details" class="margin" :class="{ none: !chosen }" :aria-label="t('assets.aboutChosen')">
       <AssetDetails
         v-if="chosen && opened"
         :site="opened"
@@ -277,5 +282,33 @@ const kinds = [
 }
 .empty {
   padding: 40px 0;
+}
+@media (max-width: 900px) {
+  .work {
+    grid-template-columns: minmax(0, 1fr);
+    grid-auto-rows: max-content;
+    gap: 0;
+    padding: 16px 16px 0;
+  }
+  .find {
+    flex-wrap: wrap;
+  }
+  .find > :first-child {
+    flex: 1 1 100%;
+  }
+  .kind,
+  .lacking {
+    flex: 1;
+  }
+  /* The details of the chosen file come before the files. */
+  .margin {
+    position: static;
+    order: -1;
+    max-block-size: none;
+    overflow: visible;
+  }
+  .margin.none {
+    display: none;
+  }
 }
 </style>

@@ -126,4 +126,19 @@ const deletePermanently = (entry: BinnedEntry) =>
   display: flex;
   gap: 8px;
 }
+@media (max-width: 900px) {
+  .work {
+    grid-template-columns: minmax(0, 1fr);
+    align-content: start;
+    gap: 12px;
+    padding: 16px 16px 0;
+  }
+}
+@media (max-width: 600px) {
+  .row {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 4px;
+    padding-block: 8px;
+  }
+}
 </style>

@@ -47,7 +47,7 @@ async function create(): Promise<void> {
     <p v-if="content?.length === 0" class="content">{{ t('keys.none') }}</p>
     <RowTable
       v-else-if="content"
-      :heads="[t('settings.name'), t('keys.scopeHead'), t('keys.begins'), t('keys.lastUsed'), t('keys.createdBy')]"
+      :heads="[t('keys.label'), t('keys.scopeHead'), t('keys.begins'), t('keys.lastUsed'), t('keys.createdBy')]"
       has-actions
     >
       <tr v-for="key in content" :key="key.id" :class="{ revoked: key.revokedAt }">

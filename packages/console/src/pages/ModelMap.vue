@@ -23,7 +23,8 @@ const draft = shallowRef<ModelDraft>()
 const history = shallowRef<readonly AdoptedModel[]>([])
 const trouble = shallowRef<unknown>()
 const chosen = ref<string>()
-const isList = ref(false)
+/** A list where a map would not fit. */
+const isList = ref(matchMedia('(max-width: 600px)').matches)
 const making = ref<'type' | 'block'>()
 const label = ref('')
 
@@ -373,6 +374,9 @@ g.dim {
   padding: 0;
   list-style: none;
 }
+.list code {
+  margin-inline: 8px;
+}
 .list li {
   padding-block: 6px;
   border-block-end: 1px solid var(--w-hair);
@@ -395,5 +399,26 @@ g.dim {
 }
 .empty {
   max-inline-size: 640px;
+}
+@media (max-width: 1100px) {
+  .work {
+    grid-template-columns: minmax(0, 1fr);
+    grid-auto-rows: max-content;
+    gap: 0;
+    overflow: auto;
+  }
+  .map {
+    overflow-y: hidden;
+  }
+}
+@media (max-width: 600px) {
+  .map,
+  .history {
+    padding-inline: 16px;
+  }
+  header {
+    flex-wrap: wrap;
+    gap: 0 16px;
+  }
 }
 </style>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { blockTypeNamed, decide, localeTags, typeNamed } from '@wisteria/core'
-import { computed, onMounted, ref, shallowRef, watch } from 'vue'
+import { computed, nextTick, onMounted, ref, shallowRef, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import PageTrouble from '../components/PageTrouble.vue'
 import StripBar from '../components/StripBar.vue'
@@ -59,6 +59,12 @@ const isThere = computed(
     file.value !== undefined &&
     draft.value?.fieldAt(file.value.source, chosen.value) !== undefined,
 )
+/** Where the options do not stand beside the fields, they may be out of sight. */
+const options = useTemplateRef<HTMLElement>('options')
+function choose(path: FieldPath | undefined): void {
+  chosen.value = path
+  void nextTick(() => options.value?.scrollIntoView({ block: 'nearest' }))
+}
 const back = () => router.push({ name: 'model', params: { site: props.site } })
 </script>
 
@@ -75,7 +81,7 @@ const back = () => router.push({ name: 'model', params: { site: props.site } })
               type="button"
               :aria-pressed="!isThere"
               :title="t('model.optionsOfType')"
-              @click="chosen = undefined"
+              @click="choose(undefined)"
             >
               {{ file.source.icon }} {{ file.source.label ?? nameOf(file.source) }}
             </button>
@@ -88,11 +94,11 @@ const back = () => router.push({ name: 'model', params: { site: props.site } })
           :chosen="chosen"
           :lit="lit"
           :disabled="!mayChange"
-          @choose="chosen = $event"
+          @choose="choose"
           @light="lit = $event"
         />
       </section>
-      <section :key="chosen?.join('.') ?? ''" class="column options" :aria-label="t('model.options')">
+      <section :key="chosen?.join('.') ?? ''" ref="options" class="column options" :aria-label="t('model.options')">
         <FieldOptions
           v-if="isThere"
           :key="chosen!.join('.')"
@@ -152,5 +158,26 @@ h2 button {
 }
 .work > :deep(.sample) {
   padding-block: 16px;
+}
+@media (max-width: 980px) {
+  .work {
+    grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+    align-content: start;
+    overflow: auto;
+  }
+  .column {
+    overflow: visible;
+  }
+  .work > :deep(.sample) {
+    grid-column: 1 / -1;
+    grid-template-rows: none;
+    block-size: auto;
+  }
+}
+@media (max-width: 600px) {
+  .work {
+    grid-template-columns: minmax(0, 1fr);
+    padding-inline: 16px;
+  }
 }
 </style>

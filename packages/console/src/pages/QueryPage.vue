@@ -291,4 +291,26 @@ pre {
   white-space: pre-wrap;
   overflow-wrap: anywhere;
 }
+@media (max-width: 980px) {
+  .work {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 12px;
+    align-content: start;
+    padding-inline: 16px;
+    overflow: auto;
+  }
+  .work > * {
+    overflow: visible;
+    padding-block-end: 0;
+  }
+  aside ul {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 0 16px;
+  }
+  pre {
+    flex: none;
+    max-block-size: 60vh;
+  }
+}
 </style>

@@ -361,4 +361,40 @@ const {
 [dir='rtl'] .sign .folded {
   transform: rotate(90deg);
 }
+@media (max-width: 900px) {
+  .work {
+    grid-template-columns: minmax(0, 1fr);
+    align-content: start;
+    gap: 12px;
+    padding: 16px 16px 0;
+  }
+  .nodes {
+    margin-block-end: 12px;
+  }
+  .margin {
+    padding-block-end: 24px;
+  }
+}
+@media (max-width: 600px) {
+  .node {
+    flex-wrap: wrap;
+    gap: 0 8px;
+    padding-block: 6px;
+    padding-inline: calc(8px + var(--depth) * 16px) 8px;
+  }
+  .title {
+    flex: 1;
+    white-space: normal;
+  }
+  /* On a line of its own, below the title. */
+  .path {
+    flex-basis: 100%;
+    order: 1;
+    padding-inline-start: 46px;
+  }
+  .new-below {
+    order: 2;
+    padding-inline-start: 46px;
+  }
+}
 </style>

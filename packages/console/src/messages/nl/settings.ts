@@ -83,7 +83,7 @@ export const keys = {
   createMore: 'Sleutel maken…',
   createTitle: 'Een toegangssleutel maken',
   create: 'Sleutel maken',
-  label: 'Waarvoor is hij?',
+  label: 'Label',
   labelExample: 'De museumsite',
   scope: 'Wat mag hij?',
   scopeHead: 'Mag',
