@@ -50,7 +50,7 @@ async function signOut(): Promise<void> {
 <template>
   <header class="head" data-region="head">
     <ElDropdown v-if="sites.length > 1" class="of-site" trigger="click">
-      <button class="plain site serif">
+      <button class="plain site serif" dir="auto">
         {{ site?.label }} <ElIcon aria-hidden="true"><ArrowDown /></ElIcon>
       </button>
       <template #dropdown>
@@ -65,7 +65,9 @@ async function signOut(): Promise<void> {
         </ElDropdownMenu>
       </template>
     </ElDropdown>
-    <RouterLink v-else class="of-site site serif" to="/">{{ site?.label ?? t('shell.wisteria') }}</RouterLink>
+    <RouterLink v-else class="of-site site serif" dir="auto" to="/">{{
+      site?.label ?? t('shell.wisteria')
+    }}</RouterLink>
     <template v-if="site">
       <nav :aria-label="t('shell.areas')">
         <RouterLink v-for="area in areas.writing" :key="area.label" :to="area.to" :class="{ here: area.isHere }">{{

@@ -80,9 +80,11 @@ const said = (head: Head): string =>
   display: grid;
   grid-column: 1 / -1;
   grid-template-columns: subgrid;
+  align-items: end;
+  padding-block: 4px;
   padding-inline: 12px 16px;
   font-size: 12px;
-  line-height: 24px;
+  line-height: 16px;
   color: var(--w-ink2);
 }
 .headings > :first-child {
@@ -102,9 +104,8 @@ const said = (head: Head): string =>
   color: var(--w-accent);
 }
 .label {
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
+  min-inline-size: 0;
+  overflow-wrap: anywhere;
 }
 @media (max-width: 900px) {
   .headings {

@@ -125,6 +125,13 @@ const saidOf = (tag: string): string => {
   text-overflow: ellipsis;
   white-space: nowrap;
 }
+/* Two lines: most values of a column are whole in them. */
+.cell {
+  display: -webkit-box;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 2;
+  white-space: normal;
+}
 .title {
   font-size: 17px;
   line-height: 24px;
@@ -140,7 +147,7 @@ const saidOf = (tag: string): string => {
 }
 .cell {
   font-size: 13px;
-  line-height: 20px;
+  line-height: 18px;
   color: var(--w-ink2);
 }
 .locales {

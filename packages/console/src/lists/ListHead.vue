@@ -34,7 +34,12 @@ const sorts = computed(() => {
     })
   return named
 })
-const columns = computed(() => type?.fields.filter((field) => !['block', 'group', 'slug'].includes(field.kind)) ?? [])
+/** Title and path stand in every row already. */
+const columns = computed(
+  () =>
+    type?.fields.filter((field) => !['block', 'group', 'slug'].includes(field.kind) && field.name !== type.namedBy) ??
+    [],
+)
 const maxColumns = 6
 function setColumns(names: string[]): void {
   const order = type?.fields.map((field) => field.name) ?? []

@@ -119,7 +119,7 @@ const known = t('common.yes') === 'Yes' ? ['Enter'].includes(found) : document.q
     expect([document.documentElement.dir, t('common.save'), t('common.discardChanges')]).toEqual([
       'rtl',
       'حفظ',
-      'Discard changes',
+      '\u2066Discard changes\u2069',
     ])
     await speak('nl')
     expect([document.documentElement.lang, document.documentElement.dir, t('common.save')]).toEqual([

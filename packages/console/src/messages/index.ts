@@ -1,9 +1,9 @@
 import type { en } from './en'
-import { i18n } from './language'
+import { i18n, isForeign } from './language'
 
 export { messageOf, messagesOf, problemMessage } from './failures'
 export { i18n }
-export { elementLanguage, languages, speak } from './language'
+export { elementLanguage, isForeign, languages, speak } from './language'
 
 type KeyIn<Tree, Path extends string = ''> = {
   [Name in keyof Tree & string]: Tree[Name] extends string ? `${Path}${Name}` : KeyIn<Tree[Name], `${Path}${Name}.`>
@@ -40,5 +40,7 @@ export function t<Key extends MessageKey>(
 ): string {
   const named: Readonly<Record<string, string | number>> = parameters ?? {}
   const count = named['n']
-  return typeof count === 'number' ? i18n.global.t(key, named, count) : i18n.global.t(key, named)
+  const text = typeof count === 'number' ? i18n.global.t(key, named, count) : i18n.global.t(key, named)
+  // Isolated, so that its punctuation and numbers stay where they are in English (Unicode UAX 9).
+  return isForeign(key) ? `\u2066${text}\u2069` : text
 }

@@ -44,6 +44,12 @@ const load: Readonly<Record<Language, () => Promise<Loaded>>> = {
   },
 }
 
+const isRightToLeft = (language: string): boolean => language === 'ar'
+
+/** Whether a text is missing in a language from right to left, and so is shown in English, from left to right. */
+export const isForeign = (key: string): boolean =>
+  isRightToLeft(i18n.global.locale.value) && !i18n.global.te(key, i18n.global.locale.value)
+
 const isLanguage = (tag: string): tag is Language => tag in languages
 
 /** The first of some language tags that the console has: `nl` for `nl-BE`. English if it has none. */
@@ -66,5 +72,5 @@ export async function speak(chosen?: string | null): Promise<void> {
   i18n.global.locale.value = language
   elementLanguage.value = element
   document.documentElement.lang = language
-  document.documentElement.dir = language === 'ar' ? 'rtl' : 'ltr'
+  document.documentElement.dir = isRightToLeft(language) ? 'rtl' : 'ltr'
 }

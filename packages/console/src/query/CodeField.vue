@@ -88,7 +88,7 @@ onBeforeUnmount(() => view?.destroy())
 </script>
 
 <template>
-  <div ref="host" class="code" :class="{ tall }" />
+  <div ref="host" class="code" :class="{ tall }" dir="ltr" />
 </template>
 
 <style scoped>

@@ -74,6 +74,7 @@ const inSelection = (text: string, at: number) => completeSelection(text, at, si
         v-if="question.ask === 'at'"
         :model-value="question.path"
         :aria-label="t('query.path')"
+        dir="ltr"
         placeholder="/activities/night-walk"
         @update:model-value="change({ path: $event })"
       />
@@ -109,6 +110,7 @@ const inSelection = (text: string, at: number) => completeSelection(text, at, si
           ><ElInput
             :model-value="question.sort"
             aria-label="sort"
+            dir="ltr"
             placeholder="-entry.updated"
             @update:model-value="change({ sort: $event })"
         /></label>
