@@ -251,7 +251,7 @@ describe('keys, members, webhooks, front ends, locales and sites', () => {
     expect((await run(['account', 'change', '--time-zone', 'Europe/Amsterdam'])).out).toMatch(
       /language of the browser, time zone Europe\/Amsterdam/,
     )
-    expect((await run(['account', 'change'])).err).toMatch(/Say what is to change/)
+    expect((await run(['account', 'change'])).err).toMatch(/Say what to change/)
     expect((await run(['account', 'sessions'])).out).toMatch(/SINCE[^]*wisteria \(this one\)/)
     expect((await run(['webhook', 'create', '--label', 'Mine', '--address', 'http://127.0.0.1:9/x'])).out).toMatch(
       /^whsec_/,

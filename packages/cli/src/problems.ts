@@ -46,8 +46,9 @@ export function report(error: unknown, json: boolean): number {
   if (json) printJson({ error: { code: error.code, message: error.message, problems: error.problems } })
   else {
     const [only, ...others] = error.problems
-    // A single error in a file is printed as compilers do; a condition's message has its column already.
-    if (only?.file !== undefined && others.length === 0) say(whereIs(only) + only.message)
+    // A single error is printed as compilers do, after its place; a condition's message has its column already.
+    if (only && others.length === 0 && (only.file !== undefined || only.message === error.message))
+      say(saysWhere(only) ? only.message : whereIs(only) + only.message)
     else {
       say(error.message)
       const more = error.problems.filter((problem) => !error.message.includes(problem.message) || !saysWhere(problem))

@@ -143,7 +143,7 @@ export interface Job {
   readonly state: 'running' | 'done' | 'failed' | 'stopped'
   readonly done: number
   readonly total: number
-  /** Its target; when it failed, the reason. */
+  /** Its task and progress, or its result, in a sentence; when it failed, the reason. */
   readonly message: string
   readonly startedBy: string
   readonly createdAt: string

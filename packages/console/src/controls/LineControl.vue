@@ -4,7 +4,7 @@ import { ElInput } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import type { ControlEvents, ControlProps } from './control'
 import { readSpan } from './spans'
-import { t } from '../messages'
+import { formMessage, t } from '../messages'
 
 /** One line with a form of its own: an address, a colour, a length of time. An invalid text stays in the line, with a problem. */
 const props = defineProps<ControlProps>()
@@ -25,7 +25,7 @@ const wrong = computed(() =>
     ? undefined
     : isSpan.value
       ? t('controls.mustBeSpan')
-      : kindOf(props.field).checkForm(written.value.trim(), props.field.options),
+      : formMessage(props.field.kind, kindOf(props.field).checkForm(written.value.trim(), props.field.options) ?? ''),
 )
 const trouble = computed(() => t('controls.wrong', { what: (wrong.value ?? '').replaceAll('`', '') }))
 watch(

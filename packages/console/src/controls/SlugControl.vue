@@ -2,7 +2,7 @@
 import { kindOf } from '@wisteria/core'
 import { ElInput } from 'element-plus'
 import type { ControlEvents, ControlProps } from './control'
-import { t } from '../messages'
+import { formMessage, t } from '../messages'
 
 const props = defineProps<ControlProps>()
 const emit = defineEmits<ControlEvents>()
@@ -10,7 +10,12 @@ const emit = defineEmits<ControlEvents>()
 function onInput(text: string): void {
   const slug = text.toLowerCase().replace(/\s+/g, '-')
   const wrong = slug === '' ? undefined : kindOf(props.field).checkForm(slug, props.field.options)
-  emit('unreadable', wrong === undefined ? undefined : { text: slug, message: t('controls.wrong', { what: wrong }) })
+  emit(
+    'unreadable',
+    wrong === undefined
+      ? undefined
+      : { text: slug, message: t('controls.wrong', { what: formMessage('slug', wrong) }) },
+  )
   if (wrong === undefined) emit('change', slug === '' ? undefined : slug)
 }
 </script>

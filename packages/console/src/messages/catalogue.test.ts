@@ -1,3 +1,4 @@
+import { fieldKinds } from '@wisteria/core'
 import { mount } from '@vue/test-utils'
 import { afterEach, describe, expect, it } from 'vitest'
 import { h, nextTick } from 'vue'
@@ -98,7 +99,8 @@ const known = t('common.yes') === 'Yes' ? ['Enter'].includes(found) : document.q
   })
 
   it('is complete in Dutch, with the same parameters and forms of plurals', () => {
-    const { problems: _, ...texts } = nl
+    const { problems: _, forms: __, kinds, ...texts } = nl
+    expect(Object.keys(kinds).sort()).toEqual(fieldKinds.map(({ name }) => name).sort())
     expect(keysOf(texts)).toEqual(keys)
     const textAt = (tree: object, key: string): string =>
       key.split('.').reduce<unknown>((at, name) => (at as Record<string, unknown>)[name], tree) as string

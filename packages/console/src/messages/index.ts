@@ -1,8 +1,9 @@
 import type { en } from './en'
 import { i18n, isForeign } from './language'
 
-export { messageOf, messagesOf, problemMessage } from './failures'
+export { messageOf, messagesOf } from './failures'
 export { i18n }
+export { formMessage, kindLabel, problemMessage } from './ofCore'
 export { elementLanguage, isForeign, languages, speak } from './language'
 
 type KeyIn<Tree, Path extends string = ''> = {

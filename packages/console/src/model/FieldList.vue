@@ -5,7 +5,7 @@ import { computed, nextTick, ref } from 'vue'
 import { useDragging } from '../components/dragging'
 import KindPicker from './KindPicker.vue'
 import { type FieldPath, type DraftFile, type ModelDraft } from './modelDraft'
-import { t } from '../messages'
+import { kindLabel, t } from '../messages'
 
 /** The fields of a type in order, groups with their fields. The last line is blank: label, Tab, kind, Enter. */
 const { draft, held, chosen, lit, disabled } = defineProps<{
@@ -132,7 +132,7 @@ const marks = (field: FieldSource): string =>
         :aria-label="
           t('model.fieldKeys', {
             field: line.field.label ?? labelFrom(line.name),
-            kind: kindNamed(line.field.kind).label,
+            kind: kindLabel(kindNamed(line.field.kind)),
           })
         "
         :aria-current="isChosen(line.path)"
@@ -146,7 +146,7 @@ const marks = (field: FieldSource): string =>
         <span class="label">{{ line.field.label ?? labelFrom(line.name) }}</span>
         <code>{{ line.name }}</code>
         <span class="kind"
-          >{{ kindNamed(line.field.kind).label
+          >{{ kindLabel(kindNamed(line.field.kind))
           }}<template v-if="marks(line.field)">, {{ marks(line.field) }}</template></span
         >
         <button

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { fieldKinds } from '@wisteria/core'
 import { ElOption, ElSelect } from 'element-plus'
+import { kindLabel } from '../messages'
 
 /** Chooses the kind of a field, by label; each has a sentence of description. */
 const kind = defineModel<string>({ required: true })
@@ -9,11 +10,11 @@ const kind = defineModel<string>({ required: true })
 <template>
   <ElSelect v-model="kind" filterable>
     <ElOption
-      v-for="{ name, label, summary } in fieldKinds"
-      :key="name"
-      :value="name"
-      :label="label"
-      :title="summary"
+      v-for="kindOfField in fieldKinds"
+      :key="kindOfField.name"
+      :value="kindOfField.name"
+      :label="kindLabel(kindOfField)"
+      :title="kindOfField.summary"
     />
   </ElSelect>
 </template>

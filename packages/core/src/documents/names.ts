@@ -230,7 +230,7 @@ function readScalar(reading: Reading, field: Field, value: unknown, pointer: str
       code: 'wrongForm',
       pointer,
       message: `${field.label} ${wrong}.`,
-      parameters: { field: field.label },
+      parameters: { field: field.label, kind: field.kind },
     })
   // Letters are stored in composed form (UAX 15), inside documents too.
   const composed =

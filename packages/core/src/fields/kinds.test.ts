@@ -147,7 +147,11 @@ describe('rules', () => {
     const { checkRules: judge, options } = kindNamed('text')
     const pattern = { matches: '[A-Z]{2}-\\d+', message: 'must look like SH-104' }
     expect(judge('SH-104', { pattern })).toEqual([])
-    expect(judge('xSH-104', { pattern })[0]).toEqual({ code: 'pattern', message: 'must look like SH-104' })
+    expect(judge('xSH-104', { pattern })[0]).toEqual({
+      code: 'pattern',
+      message: 'must look like SH-104',
+      parameters: { said: 'must look like SH-104' },
+    })
     for (const matches of ['(', '(?=a)b', '(?<!a)b', '(a)\\1', '(x{1000}){1000}'])
       expect(options.safeParse({ pattern: { matches, message: 'x' } }).success, matches).toBe(false)
   })

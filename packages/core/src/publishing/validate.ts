@@ -63,11 +63,12 @@ export function validate(model: Model, type: ContentType, layers: PublicLayers, 
     const ruling = fieldRuleState(model, spot.owner, field, spot.around, storedReader(chain, spot.insideLocale))
     if (!ruling.isShown) return false
     const tell = (code: string, say: (name: string, where: string) => string, more: MessageParameters = {}) => {
-      const name = nameOf(spot, composed, model)
+      const place = placeOf(spot, composed, model)
+      const name = printPlace(place)
       problems.push({
         code,
         message: say(name, locale === undefined ? '' : ` in ${locale}`),
-        parameters: { field: name, ...more },
+        parameters: { field: name, ...place, ...more },
         pointer: spot.pointer,
         ...(locale === undefined ? {} : { locale }),
       })
@@ -83,7 +84,7 @@ export function validate(model: Model, type: ContentType, layers: PublicLayers, 
       )
     for (const value of valuesIn(content, field)) {
       const misfit = kindOf(field).checkForm(value, field.options)
-      if (misfit) tell('wrongForm', (name, where) => `${name}${where} ${misfit}.`)
+      if (misfit) tell('wrongForm', (name, where) => `${name}${where} ${misfit}.`, { kind: field.kind })
       else
         for (const { code, message, parameters } of kindOf(field).checkRules(value, field.options))
           tell(code, (name, where) => `${name}${where} ${message.replace(/\.$/, '')}.`, parameters)
@@ -129,7 +130,7 @@ function problemOf({ holds, message }: Check, owner: FieldOwner, pointer: string
   return {
     code: 'checkFailed',
     message: message ? `${message}${where}` : `${owner.label}: \`${holds}\` does not hold${where}.`,
-    parameters: { check: holds, owner: owner.label },
+    parameters: { check: holds, owner: owner.label, ...(message ? { said: message } : {}) },
     pointer,
     ...(locale === undefined ? {} : { locale }),
   }
@@ -177,26 +178,40 @@ const emptyMessage = (name: string, locale: string | undefined): string =>
     ? `${name} is empty. Fill it in.`
     : `${name} is empty in ${locale}. Write one, or leave ${locale} out.`
 
-/** "Title", "Phone of Contact", or "Text of block 2 (Quote)". */
-export function nameOf(
+/** A field, and what it is inside: a group, an element of a repeated one by its number, or a block by its number. */
+type FieldPlace = { readonly label: string } & (
+  { readonly inGroup?: string; readonly inNumber?: number } | { readonly inBlock: string; readonly inNumber: number }
+)
+
+function placeOf(
   spot: Pick<Spot, 'owner' | 'field' | 'pointer' | 'place'>,
   document: Document,
   model: Model,
-): string {
-  if (spot.place.length === 1)
-    return spot.place[0]!.includes('.') ? `${spot.field.label} of ${spot.owner.label}` : spot.field.label
+): FieldPlace {
+  const { label } = spot.field
+  if (spot.place.length === 1) return spot.place[0]!.includes('.') ? { label, inGroup: spot.owner.label } : { label }
   const [listPath, id] = spot.place as [string, string]
   let list: unknown = document
   for (const id of listPath.split('.')) list = (list as Document | undefined)?.[id]
   const items = Array.isArray(list) ? (list as Item[]) : []
   const index = items.findIndex((item) => item.id === id)
   const item = items[index]
-  if (!item) return spot.field.label
-  const block = 'block' in item ? blockTypeWithId(model, item.block) : undefined
-  return block || 'block' in item
-    ? `${spot.field.label} of block ${index + 1} (${block?.label ?? '?'})`
-    : `${spot.field.label} of ${spot.owner.label} ${index + 1}`
+  if (!item) return { label }
+  const inNumber = index + 1
+  return 'block' in item
+    ? { label, inBlock: blockTypeWithId(model, item.block)?.label ?? '?', inNumber }
+    : { label, inGroup: spot.owner.label, inNumber }
 }
+
+function printPlace(place: FieldPlace): string {
+  const { label, inNumber } = place
+  if ('inBlock' in place) return `${label} of block ${inNumber} (${place.inBlock})`
+  if (place.inGroup === undefined) return label
+  return `${label} of ${place.inGroup}${inNumber === undefined ? '' : ` ${inNumber}`}`
+}
+
+/** "Title", "Phone of Contact", or "Text of block 2 (Quote)". */
+export const nameOf = (...place: Parameters<typeof placeOf>): string => printPlace(placeOf(...place))
 
 /** The references of a working copy, with their possible targets: the service knows which entries and assets exist. */
 export interface PlacedReference {

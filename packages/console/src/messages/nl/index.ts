@@ -1,4 +1,4 @@
-import { problems } from './problems'
+import { forms, kinds, problems } from './problems'
 import { common, states, times, values } from './common'
 import { shell, lastActs, goTo, signIn, setUp, account } from './shell'
 import { assets } from './assets'
@@ -55,4 +55,6 @@ export const nl = {
   sites,
   firstSteps,
   problems,
+  forms,
+  kinds,
 } as const
