@@ -109,7 +109,7 @@ describe('the query page', () => {
 describe('the API reference', () => {
   it('is made from the documents of the service, and asks nothing outside', async () => {
     await page.goto(`${world.base}marram/api`)
-    await page.getByRole('link', { name: 'A page of exhibition' }).click()
+    await page.getByRole('link', { name: 'Exhibition: a page of entries' }).click()
     await page.locator('.call:has-text("/entries/exhibition")').waitFor()
     // Nested members of an answer open in their place, at any depth.
     const answer = page.locator('section:has(h3:text-is("Answer 200"))')

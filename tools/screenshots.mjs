@@ -152,7 +152,7 @@ try {
   await page.waitForSelector('.cm-tooltip-autocomplete')
   await shot('query')
   await page.goto(`${console_}marram/api`)
-  await page.getByRole('link', { name: 'A page of activity' }).click()
+  await page.getByRole('link', { name: 'Activity: a page of entries' }).click()
   await page.locator('.details .call').waitFor()
   await shot('api-reference')
   for (const [name, path] of [['site-home', '/']]) {

@@ -73,7 +73,7 @@ export const listParameters = {
 /** A list as any of the APIs describes it. */
 export interface AskedList {
   readonly where?: string | Expression | undefined
-  /** `starts,-title`: a minus sorts downwards. */
+  /** `starts,-title`: a minus sorts in descending order. */
   readonly sort?: string | undefined
   readonly first?: number | undefined
   readonly after?: string | undefined

@@ -70,7 +70,7 @@ export const restRoutes: readonly Route[] = [
     method: 'GET',
     path: `${readBase}/entries/{type}`,
     summary:
-      'A page of entries of a type: `where` a condition, `search` words, `sort`ed, paged by `first` and `after`, with what `pick` names of each. Of a type with exactly one entry: that entry.',
+      'A page of entries of a type: filtered by `where` and `search`, sorted by `sort`, paged by `first` and `after`, with the fields in `pick`. Of a type with exactly one entry: that entry.',
     permission: 'edition',
     query: z.object({
       ...listParameters,

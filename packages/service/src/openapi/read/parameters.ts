@@ -16,26 +16,30 @@ export function parameterDescriptions(
   const condition = option ? `${choice!.name} = ${JSON.stringify(option)}` : field ? `${field} has value` : undefined
   return {
     where: {
-      description: 'A condition that the entries meet.',
+      description: 'A condition that the entries match.',
       ...(condition ? { examples: { one: { value: condition } } } : {}),
     },
     search: { description: 'Words to search for, matched by their beginnings or their stems.' },
-    words: { description: 'Words to look for. All of them must be there.', example: 'night walk' },
+    words: { description: 'Words to search for. An entry must contain all of them.', example: 'night walk' },
     types: { description: 'Only of these types, separated by commas.' },
     sort: {
-      description: 'Fields to sort by, also through references (`museum.name`); a minus before one sorts downwards.',
+      description:
+        'Fields to sort by, also through references (`museum.name`); a minus before a field sorts in descending order.',
       ...(field ? { examples: { one: { value: `-${field}` } } } : {}),
     },
-    first: { description: 'How many at most.', schema: { type: 'integer', minimum: 1, maximum: 100, default: 20 } },
-    after: { description: '`next` of the page before.' },
-    count: { description: 'Whether the answer says how many there are in all.', schema: { type: 'boolean' } },
+    first: {
+      description: 'The number of entries on a page, at most.',
+      schema: { type: 'integer', minimum: 1, maximum: 100, default: 20 },
+    },
+    after: { description: 'The `next` of the previous page.' },
+    count: { description: 'Whether the answer has the total number of entries.', schema: { type: 'boolean' } },
     pick: {
       description:
-        'The fields of each entry, with fields inside them in parentheses: `title, museum(name, town), body(as: html), cover(w: 640, address)`. `values` then has only that.',
+        'The fields of each entry, with fields inside them in parentheses: `title, museum(name, town), body(as: html), cover(w: 640, address)`. `values` then has only these.',
       ...(field ? { examples: { one: { value: field } } } : {}),
     },
     follow: {
-      description: 'How far references are followed, where `pick` does not say it. 0 leaves them as id and type.',
+      description: 'How many levels of references are read without `pick`. With 0 they are id and type.',
       schema: { type: 'integer', minimum: 0, maximum: maxFollow, default: 0 },
     },
     locale: {
@@ -44,10 +48,10 @@ export function parameterDescriptions(
     },
     locales: { description: 'Every locale at once: each entry has its locales in `locales`.' },
     edition: { description: 'Working copies need a key that may read them.' },
-    richText: { description: 'The form of structured text where `pick` does not say it.' },
+    richText: { description: 'The form of rich text, unless `pick` names one.' },
     choices: {
       description:
-        'How choices are printed where `pick` does not say it: by value, by their label in the locale, or both as `{ value, label }`.',
+        'How choices are printed, unless `pick` says it: by value, by their label in the locale, or both as `{ value, label }`.',
     },
     generation: { description: 'A generation from an event: the answer is no older than it.' },
     path: { description: 'The path of a page.', ...(example?.path ? { example: example.path } : {}) },

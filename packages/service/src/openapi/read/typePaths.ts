@@ -9,7 +9,7 @@ const entryOr = (name: string, more = ''): Schema => ({
 })
 
 const pageSchema = (type: ContentType, item: string): Schema => ({
-  title: `A page of ${type.name}`,
+  title: `Page of ${type.name}`,
   type: 'object',
   properties: {
     entries: { type: 'array', items: ref(item) },
@@ -18,7 +18,7 @@ const pageSchema = (type: ContentType, item: string): Schema => ({
       const: true,
       description: 'There where so much was looked at that the page ended before it was full: go on with `next`.',
     },
-    count: { type: 'integer', description: 'With `count=true`: how many there are in all.' },
+    count: { type: 'integer', description: 'With `count=true`: the total number of entries.' },
   },
   required: ['entries', 'next'],
   additionalProperties: false,
@@ -49,7 +49,7 @@ export function typePaths(of: ReadDocument, type: ContentType): { paths: Paths; 
   paths[`/entries/${type.name}`] = {
     get: operation(of, list, type, example, {
       operationId: `list${name}`,
-      summary: `A page of ${type.label.toLowerCase()}`,
+      summary: `${type.label}: a page of entries`,
       tags,
       responses: {
         200: {
@@ -63,7 +63,7 @@ export function typePaths(of: ReadDocument, type: ContentType): { paths: Paths; 
   paths[`/entries/${type.name}/{id}`] = {
     get: operation(of, route, type, example, {
       operationId: `get${name}`,
-      summary: `One ${type.label.toLowerCase()} by its id`,
+      summary: `${type.label}: one entry by its id`,
       tags,
       responses: { 200: { description: 'The entry.', content: json(entryOr(name), example?.entry) } },
     }),

@@ -153,7 +153,8 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
       search: { type: GraphQLString, description: 'Words to search for, matched by their beginnings or their stems.' },
       sort: {
         type: new GraphQLList(new GraphQLNonNull(GraphQLString)),
-        description: 'Field names, also through references: `museum.name`; a minus before one sorts downwards.',
+        description:
+          'Field names, also through references: `museum.name`; a minus before a field sorts in descending order.',
       },
       first: { type: GraphQLInt, defaultValue: defaultFirst, description: `At most ${maxFirst}.` },
       after: { type: GraphQLString },
