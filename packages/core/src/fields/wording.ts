@@ -85,7 +85,9 @@ export function judgeWording(value: string, { length, pattern }: Wording): Findi
   const read = readExpression(pattern.matches)
   // Of a model that was adopted when more was allowed: the comparison names it, and no entry is checked against it.
   if ('wrong' in read) return []
-  return size > maxMatched || !read.fits(value) ? [{ code: 'pattern', message: pattern.message, parameters: { said: pattern.message } }] : []
+  return size > maxMatched || !read.fits(value)
+    ? [{ code: 'pattern', message: pattern.message, parameters: { said: pattern.message } }]
+    : []
 }
 
 /** A sample cut to a length, or repeated to reach it. */
