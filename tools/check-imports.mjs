@@ -35,6 +35,7 @@ const rooms = {
     'conditions',
     'selection',
     'documents',
+    'segments',
     'publishing',
     'entries',
     'modelFiles',

@@ -1,5 +1,7 @@
 import type { z } from 'zod'
 import type { MessageParameters } from '../base/errors.js'
+import type { InlineCode } from '../richtext/segments.js'
+import type { SegmentText } from '../text/segmentText.js'
 import type { Comparison, Fact, Shape } from './shape.js'
 
 /** A rule that a value breaks; the message follows the field's label: "Title has 120 characters, …". */
@@ -7,6 +9,17 @@ export interface Finding {
   readonly code: string
   readonly message: string
   readonly parameters?: MessageParameters
+}
+
+/** A unit of translation in a value. */
+export interface ValueSegment {
+  /** Its place in the value: the id of a block of rich text, a member; empty for the value as a whole. */
+  readonly part: string
+  readonly text: SegmentText
+  /** The meaning of the codes in the text, by id; none when left out. */
+  readonly codes?: Readonly<Record<string, InlineCode>>
+  /** In characters; no limit when left out. */
+  readonly maxLength?: number | undefined
 }
 
 /** The ids of entries and assets in a value. */
@@ -53,6 +66,13 @@ export interface FieldKind<Options = Record<string, unknown>> {
   fact(value: unknown): Fact | undefined
   /** The running text of a value: compared word by word and searched. None when left out. */
   readonly searchText?: (value: unknown) => string
+  /** The units of translation in a value, in reading order; none when left out. */
+  readonly segments?: (value: unknown, options: Options) => readonly ValueSegment[]
+  /**
+   * A translation of a value, made of translated units on top of the translation so far.
+   * @param texts the translated units, by part; parts without one stay as they are in the translation.
+   */
+  readonly translate?: (source: unknown, texts: ReadonlyMap<string, SegmentText>, translation: unknown) => unknown
   /** The references of a value; none when left out. */
   references?(value: unknown): ReferencedIds
   /** The printed form of a stored value; itself when left out. References are printed as `{ id }`. */

@@ -1,6 +1,14 @@
 import { fold } from '../text/fold.js'
 import { defineKind } from './kind.js'
-import { judgeWording, sampleWords, wordingOptions, wordingSays, type Wording } from './wording.js'
+import {
+  judgeWording,
+  sampleWords,
+  translateWording,
+  wordingOptions,
+  wordingSays,
+  wordingSegments,
+  type Wording,
+} from './wording.js'
 
 export const longText = defineKind<Wording>({
   name: 'longText',
@@ -16,5 +24,7 @@ export const longText = defineKind<Wording>({
   comparison: 'text',
   fact: (value) => fold(value as string),
   searchText: (value) => value as string,
+  segments: wordingSegments,
+  translate: translateWording,
   sample: (options, seed) => sampleWords(`The wind comes from the sea here, ${seed % 300} days a year.`, options),
 })

@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { idPattern } from '../base/ids.js'
+import { wordsOf } from '../text/segmentText.js'
 import type { Finding } from './kind.js'
 import { defineKind } from './kind.js'
 
@@ -13,6 +14,8 @@ type Value = z.infer<typeof form>
 
 /** Longer texts are cut off where they are shown; a rule of thumb, so it is reported when publishing and does not block. */
 const limits = { title: 70, description: 200 } as const
+
+const texts = ['title', 'description'] as const
 
 export const metadata = defineKind<{
   from?: { title?: string | undefined; description?: string | undefined; image?: string | undefined } | undefined
@@ -53,7 +56,7 @@ export const metadata = defineKind<{
       ? undefined
       : 'must be `{ title, description, image, hidden }`, each of them optional',
   checkRules: (value) =>
-    (['title', 'description'] as const).flatMap((member): Finding[] => {
+    texts.flatMap((member): Finding[] => {
       const size = [...((value as Value)[member] ?? '')].length
       return size > limits[member]
         ? [
@@ -67,6 +70,21 @@ export const metadata = defineKind<{
     }),
   comparison: 'presence',
   fact: () => 1,
+  segments: (value) =>
+    texts.flatMap((part) => {
+      const text = (value as Value)[part]
+      return text?.trim() ? [{ part, text: [text], maxLength: limits[part] }] : []
+    }),
+  translate: (source, given, translation) => ({
+    // The picture and whether search engines list the page are copied; a translation may have its own.
+    ...(translation ?? { ...(source as Value), title: undefined, description: undefined }),
+    ...Object.fromEntries(
+      texts.flatMap((part) => {
+        const text = given.get(part)
+        return text === undefined ? [] : [[part, wordsOf(text)]]
+      }),
+    ),
+  }),
   references: (value) => ({ entries: [], assets: (value as Value).image ? [(value as Value).image!] : [] }),
   print: (value) => {
     const { title, description, image, hidden } = value as Value

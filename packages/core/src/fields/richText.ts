@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { isRichText, plainText, referencesIn, type RichText } from '../richtext/document.js'
 import { readRichText } from '../richtext/reading.js'
+import { segmentsOfDocument, translateDocument } from '../richtext/segments.js'
 import { fold } from '../text/fold.js'
 import { defineKind } from './kind.js'
 
@@ -61,6 +62,8 @@ export const richText = defineKind<{
   comparison: 'text',
   fact: (value) => fold(plainText(value as RichText)),
   searchText: (value) => plainText(value as RichText),
+  segments: (value) => segmentsOfDocument(value as RichText),
+  translate: (source, texts, translation) => translateDocument(source as RichText, texts, translation),
   references: (value) => referencesIn(value as RichText),
   sample: (_, seed): RichText => ({
     type: 'root',

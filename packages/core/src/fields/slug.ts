@@ -1,8 +1,11 @@
 import { z } from 'zod'
 import { defineKind } from './kind.js'
+import { translateWording } from './wording.js'
 
 const form =
   /^[\p{Ll}\p{Lo}\p{Lm}\p{N}][\p{Ll}\p{Lo}\p{Lm}\p{N}\p{M}]*(-[\p{Ll}\p{Lo}\p{Lm}\p{N}][\p{Ll}\p{Lo}\p{Lm}\p{N}\p{M}]*)*$/u
+
+const maxLength = 120
 
 export const slug = defineKind<{ from?: string | undefined }>({
   name: 'slug',
@@ -18,11 +21,13 @@ export const slug = defineKind<{ from?: string | undefined }>({
   indexed: true,
   shape: () => ({ is: 'scalar', scalar: 'string' }),
   checkForm: (value) =>
-    typeof value === 'string' && value.length <= 120 && form.test(value)
+    typeof value === 'string' && value.length <= maxLength && form.test(value)
       ? undefined
-      : 'must be lowercase letters and digits joined by single hyphens, at most 120, such as `night-walk`',
+      : `must be lowercase letters and digits joined by single hyphens, at most ${maxLength}, such as \`night-walk\``,
   checkRules: () => [],
   comparison: 'exact',
   fact: (value) => value as string,
+  segments: (value) => [{ part: '', text: [value as string], maxLength }],
+  translate: translateWording,
   sample: (_, seed) => `night-walk-${seed}`,
 })

@@ -1,6 +1,14 @@
 import { fold } from '../text/fold.js'
 import { defineKind } from './kind.js'
-import { judgeWording, sampleWords, wordingOptions, wordingSays, type Wording } from './wording.js'
+import {
+  judgeWording,
+  sampleWords,
+  translateWording,
+  wordingOptions,
+  wordingSays,
+  wordingSegments,
+  type Wording,
+} from './wording.js'
 
 export const text = defineKind<Wording>({
   name: 'text',
@@ -21,6 +29,8 @@ export const text = defineKind<Wording>({
   comparison: 'text',
   fact: (value) => fold(value as string),
   searchText: (value) => value as string,
+  segments: wordingSegments,
+  translate: translateWording,
   sample: (options, seed) =>
     sampleWords(`${['Sanderling Head', 'Oyster Creek', 'Greyflats'][seed % 3]!} ${seed}`, options),
 })

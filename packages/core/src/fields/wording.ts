@@ -1,6 +1,7 @@
 import { RE2JS } from 're2js'
 import { z } from 'zod'
-import type { Finding } from './kind.js'
+import { wordsOf, type SegmentText } from '../text/segmentText.js'
+import type { Finding, ValueSegment } from './kind.js'
 
 const whole = z.int().min(0)
 
@@ -88,6 +89,20 @@ export function judgeWording(value: string, { length, pattern }: Wording): Findi
   return size > maxMatched || !read.fits(value)
     ? [{ code: 'pattern', message: pattern.message, parameters: { said: pattern.message } }]
     : []
+}
+
+/** The unit of a plain text: all of it. */
+export const wordingSegments = (value: unknown, { length }: Wording): ValueSegment[] =>
+  (value as string).trim() === '' ? [] : [{ part: '', text: [value as string], maxLength: length?.max }]
+
+/** A plain text made of its unit, without codes. */
+export const translateWording = (
+  _: unknown,
+  texts: ReadonlyMap<string, SegmentText>,
+  translation: unknown,
+): unknown => {
+  const text = texts.get('')
+  return text === undefined ? translation : wordsOf(text)
 }
 
 /** A sample cut to a length, or repeated to reach it. */
