@@ -26,6 +26,10 @@ export function chainOf(settings: SiteSettings, tag: string): string[] {
   return locale ? [locale.tag, ...locale.fallback] : []
 }
 
+/** The locale that another is translated from: the nearest in its fallbacks, else the site's default. */
+export const sourceOf = (settings: SiteSettings, locale: string): string =>
+  chainOf(settings, locale)[1] ?? settings.defaultLocale
+
 /** The writing direction of a locale, by its script. */
 export function directionOf(tag: string): 'ltr' | 'rtl' {
   const { language, script } = new Intl.Locale(tag).maximize()

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { doc, model, settings, type } from '../../../../e2e/support/models.js'
-import { freshnessOf, sourceOf } from './freshness.js'
+import { sourceOf } from '../locales/settings.js'
+import { freshnessOf } from './freshness.js'
 
 const activity = type('activity')
 const titled = (title: Record<string, string>) => doc('activity', { title })

@@ -1,14 +1,10 @@
-import { chainOf, localeTags, type SiteSettings } from '../locales/settings.js'
+import { localeTags, sourceOf, type SiteSettings } from '../locales/settings.js'
 import { isLocalized, type ContentType, type Model } from '../model/model.js'
 import { hasWords, layerOf } from '../documents/layers.js'
 import { sameContent, type Document } from '../documents/document.js'
 import { withoutHidden } from '../documents/shown.js'
 import type { Freshness } from '../model/states.js'
 import type { PublicHistory } from './state.js'
-
-/** The locale that another is translated from: the nearest in its fallbacks, else the site's default. */
-export const sourceOf = (settings: SiteSettings, locale: string): string =>
-  chainOf(settings, locale)[1] ?? settings.defaultLocale
 
 /**
  * The freshness of each locale but the default one; empty for types without localized fields. The source of a translation is the

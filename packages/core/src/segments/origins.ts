@@ -1,0 +1,148 @@
+import { sha256 } from '@noble/hashes/sha2.js'
+import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
+import { localeTags, sourceOf, type SiteSettings } from '../locales/settings.js'
+import type { FieldOwner, Model } from '../model/model.js'
+import { canonicalText, type SegmentText } from '../text/segmentText.js'
+import { walk, type Document } from '../documents/document.js'
+import { segmentKey, segmentsOf, type Segment } from './segments.js'
+
+/** What a translated unit was made from. */
+export interface Origin {
+  /** The locale of its source. */
+  readonly from: string
+  /** The digest of the source text with its codes. */
+  readonly source: string
+  /** The number of the revision in which the source had that text. */
+  readonly revision: number
+  /** Whether somebody said that this text needs no translation: readers get the source. */
+  readonly needsNone?: true
+}
+
+/** The origins of an entry's translated units: by locale, then by key. */
+export type Origins = Readonly<Record<string, Readonly<Record<string, Origin>>>>
+
+/**
+ * The state of a unit in a locale. `current`: made from the source as it is. `outdated`: from an earlier text of the source.
+ * `missing`: not translated. `notNeeded`: marked so, for the source as it is. `empty`: empty on purpose.
+ */
+export type UnitState = 'current' | 'outdated' | 'missing' | 'notNeeded' | 'empty'
+
+/** A unit of the source, with its translation in a locale. */
+export interface TranslationUnit {
+  readonly source: Segment
+  readonly translation: SegmentText | undefined
+  readonly state: UnitState
+  readonly origin: Origin | undefined
+}
+
+/** The digest of a source text: of its words and its codes with their meaning. 24 hexadecimal digits of SHA-256. */
+export const digestOf = ({ text, codes }: Pick<Segment, 'text' | 'codes'>): string =>
+  bytesToHex(sha256(utf8ToBytes(JSON.stringify([canonicalText(text), codes ?? {}])))).slice(0, 24)
+
+const byKey = (segments: readonly Segment[]): Map<string, Segment> =>
+  new Map(segments.map((segment) => [segmentKey(segment), segment]))
+
+/**
+ * The origins after a save: each unit of a translation that the save wrote is made from the source as it is after the save. Units
+ * that were not written keep their origin, and those that are gone lose it. Nothing is guessed from times.
+ * @param revision the number of the revision that the save writes.
+ */
+export function originsAfter(
+  model: Model,
+  owner: FieldOwner,
+  before: Document,
+  after: Document,
+  origins: Origins,
+  revision: number,
+  settings: SiteSettings,
+): Origins {
+  const result: Record<string, Record<string, Origin>> = {}
+  const units = (document: Document) => {
+    const known = new Map<string, Map<string, Segment>>()
+    return (locale: string): Map<string, Segment> => {
+      let segments = known.get(locale)
+      if (!segments) known.set(locale, (segments = byKey(segmentsOf(model, owner, document, locale))))
+      return segments
+    }
+  }
+  const [unitsBefore, unitsAfter] = [units(before), units(after)]
+  for (const locale of localeTags(settings)) {
+    if (locale === settings.defaultLocale) continue
+    const from = sourceOf(settings, locale)
+    const kept: Record<string, Origin> = {}
+    for (const [key, origin] of Object.entries(origins[locale] ?? {}))
+      if (origin.needsNone && unitsAfter(from).has(key)) kept[key] = origin
+    for (const [key, unit] of unitsAfter(locale)) {
+      const earlier = unitsBefore(locale).get(key)
+      const origin = origins[locale]?.[key]
+      const source = unitsAfter(from).get(key)
+      if (earlier && digestOf(earlier) === digestOf(unit)) {
+        if (origin) kept[key] = origin
+      } else if (source) kept[key] = { from, source: digestOf(source), revision }
+      else delete kept[key]
+    }
+    if (Object.keys(kept).length > 0) result[locale] = kept
+  }
+  return result
+}
+
+/** The units of the source of a locale, each with its translation and its state, in the order of the form. */
+export function translationUnits(
+  model: Model,
+  owner: FieldOwner,
+  document: Document,
+  origins: Origins,
+  locale: string,
+  settings: SiteSettings,
+): TranslationUnit[] {
+  const from = sourceOf(settings, locale)
+  const translations = byKey(segmentsOf(model, owner, document, locale))
+  const isEmpty = emptyPlaces(model, owner, document, locale)
+  return segmentsOf(model, owner, document, from).map((source): TranslationUnit => {
+    const key = segmentKey(source)
+    const translation = translations.get(key)?.text
+    const origin = origins[locale]?.[key]
+    const isSame = origin?.source === digestOf(source)
+    const state = (): UnitState => {
+      if (origin?.needsNone) return isSame ? 'notNeeded' : 'outdated'
+      if (translation === undefined) return isEmpty(source.at) ? 'empty' : 'missing'
+      // A translation older than origins counts as current.
+      return origin === undefined || isSame ? 'current' : 'outdated'
+    }
+    return { source, translation, state: state(), origin }
+  })
+}
+
+/** The origins after somebody said of some units that they are still right, or need no translation, for the source as it is. */
+export function confirm(
+  units: readonly TranslationUnit[],
+  origins: Origins,
+  locale: string,
+  keys: ReadonlySet<string>,
+  revision: number,
+  settings: SiteSettings,
+  needsNone = false,
+): Origins {
+  const from = sourceOf(settings, locale)
+  const confirmed = units.flatMap(({ source, translation }): [string, Origin][] => {
+    const key = segmentKey(source)
+    // A text that is there is still right; one that is not can only need none.
+    if (!keys.has(key) || (translation === undefined) !== needsNone) return []
+    return [[key, { from, source: digestOf(source), revision, ...(needsNone ? { needsNone: true } : {}) }]]
+  })
+  return { ...origins, [locale]: { ...origins[locale], ...Object.fromEntries(confirmed) } }
+}
+
+/** Answers whether a place is, or is inside, a value of the locale that is empty on purpose. */
+function emptyPlaces(
+  model: Model,
+  owner: FieldOwner,
+  document: Document,
+  locale: string,
+): (at: readonly string[]) => boolean {
+  const places = new Set<string>()
+  walk(model, owner, document, [locale], (content, spot) => {
+    if (content === null && spot.locale !== undefined) places.add(spot.place.join('/'))
+  })
+  return (at) => at.some((_, index) => places.has(at.slice(0, index + 1).join('/')))
+}
