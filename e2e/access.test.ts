@@ -233,7 +233,7 @@ describe('members', () => {
       values: { name: { en: 'Mill', nl: 'Molen' }, slug: { en: 'mill-2', nl: 'molen-2' } },
     })
     expect((await refusal(() => limited.publish(entry.id, { locales: ['nl'] }))).message).toMatch(
-      /Values that all locales share have changed/,
+      /Shared values have changed/,
     )
     await small.owner.publish(entry.id, { locales: ['en'] })
     const edited = await limited.edit(entry.id, 2, [{ do: 'set', at: ['name'], locale: 'nl', value: 'De Molen' }])
