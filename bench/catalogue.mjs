@@ -50,7 +50,7 @@ async function fill(file, count) {
           "insert into entries (id, site, type, version, revision, created_at, created_by, updated_at, updated_by, mergeable_from) values (?, ?, ?, 1, 1, ?, 'bench', ?, 'bench', 1)",
           [id, siteId, type.id, at, at],
         )
-        await run("insert into revisions values (?, 1, ?, ?, 1, 1, 'bench', ?, ?, ?)", [
+        await run("insert into revisions values (?, 1, ?, ?, 1, 1, 'bench', ?, ?, ?, null)", [
           id,
           siteId,
           document,

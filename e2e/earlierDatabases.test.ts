@@ -42,7 +42,7 @@ beforeAll(async () => {
   await database.close()
 })
 
-/** `KEEP_DATABASE=e2e/fixtures/databases/0015.db.gz npx vitest run e2e/earlierDatabases.test.ts` writes the next one. */
+/** `KEEP_DATABASE=e2e/fixtures/databases/0016.db.gz npx vitest run e2e/earlierDatabases.test.ts` writes the next one. */
 if (process.env['KEEP_DATABASE'])
   it('keeps one of this version', async () => {
     const { service, owner } = await startSmall()

@@ -152,6 +152,21 @@ describe('a list', () => {
     )
     expect((await problem(() => owner.entries({ columns: 'format' }))).message).toMatch(/need a type/)
   })
+  it('tells so of a translation that was never published too, text by text, and of a copy', async () => {
+    const { id, version } = await owner.create({
+      type: 'activity',
+      values: { title: { en: 'The Slip', nl: 'De helling' }, format: 'walk', summary: { en: 'Boats.', nl: 'Boten.' } },
+    })
+    const set = (version: number, at: string, locale: string, value: string) =>
+      owner.edit(id, version, [{ do: 'set', at: [at], locale, value }])
+    const changed = await set(version, 'summary', 'en', 'Boats and ropes.')
+    expect(changed.freshness['nl']).toBe('outdated')
+    // Another text in Dutch does not make the summary current; a copy is as outdated as its original.
+    const other = await set(changed.version, 'title', 'nl', 'De scheepshelling')
+    expect([other.freshness['nl'], (await owner.duplicate(id)).freshness['nl']]).toEqual(['outdated', 'outdated'])
+    const mended = await set(other.version, 'summary', 'nl', 'Boten en touw.')
+    expect(mended.freshness['nl']).toBe('current')
+  })
   it('tells of each translation whether it is there, and whether its source has changed', async () => {
     const { id } = await owner.create({ type: 'museum', values: { name: { en: 'The Quay', nl: 'De kade' } } })
     const fresh = async () => (await owner.entry(id)).freshness

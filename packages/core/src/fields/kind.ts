@@ -20,6 +20,8 @@ export interface ValueSegment {
   readonly codes?: Readonly<Record<string, InlineCode>>
   /** In characters; no limit when left out. */
   readonly maxLength?: number | undefined
+  /** Whether a translation of it stays current when its source changes, as a slug does: it follows the title of its own locale. */
+  readonly isIndependent?: boolean
 }
 
 /** The ids of entries and assets in a value. */

@@ -27,7 +27,7 @@ export const slug = defineKind<{ from?: string | undefined }>({
   checkRules: () => [],
   comparison: 'exact',
   fact: (value) => value as string,
-  segments: (value) => [{ part: '', text: [value as string], maxLength }],
+  segments: (value) => [{ part: '', text: [value as string], maxLength, isIndependent: true }],
   translate: translateWording,
   sample: (_, seed) => `night-walk-${seed}`,
 })

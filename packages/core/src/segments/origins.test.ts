@@ -10,6 +10,7 @@ const model = makeModel({
   page: `type: page
 fields:
   title: { kind: text, localized: true }
+  slug: { kind: slug, localized: true }
   intro: { kind: longText, localized: true }
   body: { kind: block, many: true, accepts: [words] }
 `,
@@ -106,6 +107,12 @@ describe('the units of a translation', () => {
   it('may be empty on purpose', () => {
     const entry = new Entry().save({ title: { en: 'Walk', nl: null }, intro: { en: 'Bring a coat.' } })
     expect(entry.states()).toEqual(['Walk: empty', 'Bring a coat.: missing'])
+  })
+  it('that are slugs stay current, whatever the slug of their source becomes', () => {
+    const entry = new Entry()
+      .save({ slug: { en: 'walk', nl: 'wandeling' } })
+      .save({ slug: { en: 'night-walk', nl: 'wandeling' } })
+    expect(entry.states()).toEqual(['night-walk: current'])
   })
   it('count as current where they are older than origins', () => {
     const entry = translated()

@@ -86,6 +86,15 @@ export function originsAfter(
   return result
 }
 
+/** The origins of a copy of an entry: the same sources, in the first revision of the copy. */
+export const copiedOrigins = (origins: Origins): Origins =>
+  Object.fromEntries(
+    Object.entries(origins).map(([locale, units]) => [
+      locale,
+      Object.fromEntries(Object.entries(units).map(([key, origin]) => [key, { ...origin, revision: 1 }])),
+    ]),
+  )
+
 /** The units of the source of a locale, each with its translation and its state, in the order of the form. */
 export function translationUnits(
   model: Model,
@@ -102,7 +111,7 @@ export function translationUnits(
     const key = segmentKey(source)
     const translation = translations.get(key)?.text
     const origin = origins[locale]?.[key]
-    const isSame = origin?.source === digestOf(source)
+    const isSame = source.isIndependent || origin?.source === digestOf(source)
     const state = (): UnitState => {
       if (origin?.needsNone) return isSame ? 'notNeeded' : 'outdated'
       if (translation === undefined) return isEmpty(source.at) ? 'empty' : 'missing'

@@ -1,9 +1,11 @@
 import {
+  copiedOrigins,
   didYouMean,
   draftRows,
   duplicateOf,
   localeTags,
   makeId,
+  originsAfter,
   parentOf,
   readValues,
   typeNamed,
@@ -12,6 +14,7 @@ import {
   WisteriaError,
   type ContentType,
   type Document,
+  type Origins,
 } from '@wisteria/core'
 import {
   Act,
@@ -62,7 +65,7 @@ export async function createEntry(
     type,
     withDefaults(site.model, type, read, site.settings, moment, kernel.environment.random),
   )
-  return storeNew(kernel, transaction, site, author, type, document, id)
+  return storeNew(kernel, transaction, site, author, type, document, {}, id)
 }
 
 /** Copies an entry: its working copy, with slugs whose paths are free. The copy is not public. */
@@ -71,7 +74,7 @@ export async function duplicateEntry(
   transaction: Transaction,
   site: Site,
   author: Author,
-  { type, document }: Pick<WorkingCopy, 'type' | 'document'>,
+  { type, document, origins }: Pick<WorkingCopy, 'type' | 'document' | 'origins'>,
 ): Promise<WorkingCopy> {
   if (type.cardinality === 'one')
     throw new WisteriaError('conflict', `${type.label} has exactly one entry, which cannot be duplicated.`)
@@ -84,7 +87,7 @@ export async function duplicateEntry(
     const copied = duplicateOf(type, document, number)
     const paths = pathsOf(copied).filter((path) => !taken.has(path))
     if (!(await hasDraftAtPath(transaction, site, paths)))
-      return storeNew(kernel, transaction, site, author, type, copied)
+      return storeNew(kernel, transaction, site, author, type, copied, copiedOrigins(origins ?? {}))
   }
 }
 
@@ -95,12 +98,18 @@ async function storeNew(
   author: Author,
   type: ContentType,
   document: Document,
+  /** Of units that are translated from another text than the one that is there. */
+  known: Origins,
   id?: string,
 ): Promise<WorkingCopy> {
   // An entry is there for all locales, whatever was written in it so far.
   requireMay(author.caller, 'entry.write', { type: type.name, shared: true })
   const act = new Act(transaction, site, author.actor, kernel.environment)
-  const entry = { id: id ?? makeId(kernel.environment), type, document }
+  const written = originsAfter(site.model, type, {}, document, {}, 1, site.settings)
+  const origins = Object.fromEntries(
+    Object.entries(written).map(([locale, units]) => [locale, { ...units, ...known[locale] }]),
+  )
+  const entry = { id: id ?? makeId(kernel.environment), type, document, origins }
   if (id !== undefined && (await isIdTaken(transaction, id)))
     throw new WisteriaError('conflict', `The id \`${id}\` is taken. Choose another, or send none.`)
   const copy = await insertEntry(transaction, site, entry, author.actor, act.at)

@@ -10,9 +10,11 @@ import {
   readValues,
   lockedEdits,
   namedEditsBetween,
+  originsAfter,
   parentOf,
   printValues,
   referencesOf,
+  seedOrigins,
   slugEdits,
   statesOf,
   typeNamed,
@@ -190,7 +192,12 @@ async function store(
   const locked = locksOf(sent)
   if (locked.length > 0) throw invalid(locked)
   const act = new Act(transaction, site, author.actor, kernel.environment)
-  const saved = await storeSave(transaction, site, copy, document, edits, author.actor, act.at)
+  const { model, settings } = site
+  const before =
+    copy.origins ?? seedOrigins(model, copy.type, copy.document, history, history.revisions, copy.revision, settings)
+  const originsIn = (revision: number) =>
+    originsAfter(model, copy.type, copy.document, document, before, revision, settings)
+  const saved = await storeSave(transaction, site, copy, document, originsIn, edits, author.actor, act.at)
   await requireReferences(transaction, site, saved, copy.document)
   await requireNoCircle(transaction, site, saved)
   const standing = await writeDraftRows(transaction, site, saved.type, saved, document, history, act.at)

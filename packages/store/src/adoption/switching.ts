@@ -84,7 +84,13 @@ async function makeOnlyEntries(
     const moment = { now: environment.now(), timeZone: site.settings.timeZone }
     const document = withDefaults(site.model, type, {}, site.settings, moment, environment.random)
     const act = new Act(transaction, await siteWithId(transaction, site.id), actor, environment)
-    const copy = await insertEntry(transaction, site, { id: makeId(environment), type, document }, actor, act.at)
+    const copy = await insertEntry(
+      transaction,
+      site,
+      { id: makeId(environment), type, document, origins: {} },
+      actor,
+      act.at,
+    )
     await writeDraftRows(transaction, site, type, copy, document, { layers: undefined, withdrawn: [] }, act.at)
     await act.tell('entry.created', { entry: { id: copy.id, type: type.name }, version: copy.version })
   }

@@ -6,6 +6,7 @@ import {
   type Document,
   type Edit,
   type Freshness,
+  type Origins,
   type State,
 } from '@wisteria/core'
 import type { Reader, Transaction } from '../connection/reader.js'
@@ -30,6 +31,8 @@ export interface WorkingCopy {
   /** The number of the newest revision, which is the working copy. */
   readonly revision: number
   readonly document: Document
+  /** What its translated units were made from; undefined where no save has recorded it. */
+  readonly origins: Origins | undefined
   readonly createdAt: string
   readonly createdBy: string
   readonly updatedAt: string
@@ -58,9 +61,10 @@ export async function workingCopiesOf(
   which: 'kept' | 'binned' = 'kept',
 ): Promise<Map<string, WorkingCopy>> {
   const rows = await reader.all<
-    EntryRow & Pick<RevisionRow, 'document' | 'model_version' | 'author' | 'sealed_at'> & { revised_at: string }
+    EntryRow &
+      Pick<RevisionRow, 'document' | 'model_version' | 'author' | 'sealed_at' | 'origins'> & { revised_at: string }
   >(
-    `select e.*, r.document, r.model_version, r.author, r.sealed_at, r.updated_at as revised_at
+    `select e.*, r.document, r.origins, r.model_version, r.author, r.sealed_at, r.updated_at as revised_at
      from entries e join revisions r on r.entry = e.id and r.number = e.revision
      where e.id in (select value from json_each(?)) and +e.site = ? and e.deleted_at is ${which === 'kept' ? '' : 'not '}null`,
     [JSON.stringify(ids), site.id],
@@ -79,6 +83,7 @@ export async function workingCopiesOf(
             version: row.version,
             revision: row.revision,
             document,
+            origins: row.origins === null ? undefined : (JSON.parse(row.origins) as Origins),
             createdAt: row.created_at,
             createdBy: row.created_by,
             updatedAt: row.updated_at,
@@ -95,11 +100,16 @@ export async function workingCopiesOf(
 export async function insertEntry(
   transaction: Transaction,
   site: Site,
-  entry: { readonly id: string; readonly type: ContentType; readonly document: Document },
+  entry: {
+    readonly id: string
+    readonly type: ContentType
+    readonly document: Document
+    readonly origins: Origins
+  },
   author: string,
   at: string,
 ): Promise<WorkingCopy> {
-  const { id, type, document } = entry
+  const { id, type, document, origins } = entry
   await transaction.tables.entries.create({
     id,
     site: site.id,
@@ -126,6 +136,7 @@ export async function insertEntry(
     created_at: at,
     updated_at: at,
     sealed_at: null,
+    origins: JSON.stringify(origins),
   })
   return {
     id,
@@ -133,6 +144,7 @@ export async function insertEntry(
     version: 1,
     revision: 1,
     document,
+    origins,
     createdAt: at,
     createdBy: author,
     updatedAt: at,
@@ -144,27 +156,30 @@ export async function insertEntry(
 
 /**
  * Stores a save: into the open revision of the same sitting, or as the first of a new one. Stores the edits too, to merge against.
+ * @param originsIn the origins of its translated units, by the number of the revision that it writes.
  */
 export async function storeSave(
   transaction: Transaction,
   site: Site,
   copy: WorkingCopy,
   document: Document,
+  originsIn: (revision: number) => Origins,
   edits: readonly Edit[],
   author: string,
   at: string,
 ): Promise<WorkingCopy> {
   const version = copy.version + 1
   const text = JSON.stringify(document)
-  let { revision } = copy
-  if (absorbs(copy.newest, author, Date.parse(at)))
+  const isAbsorbed = absorbs(copy.newest, author, Date.parse(at))
+  const revision = isAbsorbed ? copy.revision : copy.revision + 1
+  const origins = originsIn(revision)
+  if (isAbsorbed)
     await transaction.run(
-      'update revisions set document = ?, model_version = ?, version = ?, updated_at = ? where entry = ? and number = ?',
-      [text, site.model.version, version, at, copy.id, revision],
+      'update revisions set document = ?, origins = ?, model_version = ?, version = ?, updated_at = ? where entry = ? and number = ?',
+      [text, JSON.stringify(origins), site.model.version, version, at, copy.id, revision],
     )
   else {
     await sealNewest(transaction, copy, at)
-    revision += 1
     await insertMany(transaction, 'revisions', [
       {
         entry: copy.id,
@@ -177,6 +192,7 @@ export async function storeSave(
         created_at: at,
         updated_at: at,
         sealed_at: null,
+        origins: JSON.stringify(origins),
       },
     ])
   }
@@ -194,6 +210,7 @@ export async function storeSave(
     version,
     revision,
     document,
+    origins,
     updatedAt: at,
     updatedBy: author,
     newest: { author, updatedAt: at, sealedAt: null },

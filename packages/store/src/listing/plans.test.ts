@@ -29,7 +29,7 @@ beforeAll(async () => {
         "insert into entries (id, site, type, version, revision, created_at, created_by, updated_at, updated_by, mergeable_from) values (?, 'site1', ?, 1, 1, '', '', '', '', 1)",
         [id, museum.id],
       )
-      await run("insert into revisions values (?, 1, 'site1', '{}', 1, 1, '', '', '', '')", [id])
+      await run("insert into revisions values (?, 1, 'site1', '{}', 1, 1, '', '', '', '', null)", [id])
       await run(
         "insert into publications (site, entry, layer, revision, model_version, sequence, at, actor, action) values ('site1', ?, '*', 1, 1, 1, '', '', '')",
         [id],

@@ -13,6 +13,7 @@ import * as richText from './0012-rich-text.js'
 import * as assetRevisions from './0013-asset-revisions.js'
 import * as plainNames from './0014-plain-names.js'
 import * as idsAndInvitations from './0015-ids-and-invitations.js'
+import * as origins from './0016-origins.js'
 
 /** In the order in which they run. A migration never changes: databases have run it already. */
 export const migrations = [
@@ -31,4 +32,5 @@ export const migrations = [
   assetRevisions,
   plainNames,
   idsAndInvitations,
+  origins,
 ]

@@ -9,6 +9,7 @@ import {
   upgradeDocument,
   type ContentType,
   type Document,
+  type Origins,
   type ParentPath,
   type PublicHistory,
   type PublicLayers,
@@ -95,7 +96,7 @@ export async function writeDraftRows(
   transaction: Transaction,
   site: Site,
   type: ContentType,
-  entry: { readonly id: string; readonly version: number },
+  entry: Pick<ToDraft, 'id' | 'version' | 'origins'>,
   document: Document,
   history: PublicHistory,
   at: string,
@@ -117,6 +118,8 @@ export interface ToDraft {
   readonly type: ContentType
   readonly version: number
   readonly document: Document
+  /** Undefined where no save has recorded them. */
+  readonly origins: Origins | undefined
   readonly history: PublicHistory
 }
 
@@ -133,11 +136,11 @@ export async function projectDrafts(
 ): Promise<DraftStanding[]> {
   const wanted: EntryRows[] = []
   const all: Omit<DraftStanding, 'paths' | 'moved'>[] = []
-  for (const { id, type, version, document, history } of entries) {
+  for (const { id, type, version, document, origins, history } of entries) {
     const parentPath = await parentPathsOf(transaction, site, 'draft', parentOf(type, document))
     const states = statesOf(site.model, type, document, history, site.settings)
     const summary = summaryOf(states)
-    const freshness = freshnessOf(site.model, type, document, history, site.settings)
+    const freshness = freshnessOf(site.model, type, document, origins, history, site.settings)
     all.push({ states, freshness })
     wanted.push({
       entry: id,

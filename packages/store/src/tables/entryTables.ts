@@ -35,6 +35,8 @@ export const revisions = table('revisions', {
   updated_at: text,
   /** Null while it is open. A sealed revision never changes. */
   sealed_at: nullable(text),
+  /** What its translated units were made from, as JSON; null in revisions of earlier versions. */
+  origins: nullable(text),
 })
 export type RevisionRow = RowOf<typeof revisions>
 
