@@ -110,6 +110,23 @@ describe('comparing', () => {
 })
 
 describe('restoring', () => {
+  it.each(['public', 1] as const)('brings a translation back as fresh as it was: from %s', async (from) => {
+    const id = await walked()
+    const { version } = await owner.entry(id)
+    const both = await owner.edit(id, version, [
+      { do: 'set', at: ['title'], locale: 'nl', value: 'Ochtendwandeling' },
+      { do: 'set', at: ['body', 'h1', 'text'], locale: 'nl', value: 'Neem een lamp mee' },
+    ])
+    expect(both.freshness['nl']).toBe('current')
+    // The earlier Dutch title was made from the earlier English one.
+    const restored = await owner.restore(id, { from, places: [{ at: ['title'], locale: 'nl' }] })
+    expect([restored.values['title'], restored.freshness['nl']]).toEqual([
+      { en: 'Dawn Walk', nl: 'Nachtwandeling' },
+      'outdated',
+    ])
+    expect((await owner.restore(id, { from })).freshness['nl']).toBe('current')
+  })
+
   it('puts everything back in one save, and keeps what was there as a revision', async () => {
     const id = await walked()
     const before = await owner.entry(id)

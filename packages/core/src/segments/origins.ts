@@ -46,6 +46,7 @@ const byKey = (segments: readonly Segment[]): Map<string, Segment> =>
  * The origins after a save: each unit of a translation that the save wrote is made from the source as it is after the save. Units
  * that were not written keep their origin, and those that are gone lose it. Nothing is guessed from times.
  * @param revision the number of the revision that the save writes.
+ * @param known the origins of texts that the save restores from an earlier state.
  */
 export function originsAfter(
   model: Model,
@@ -55,6 +56,7 @@ export function originsAfter(
   origins: Origins,
   revision: number,
   settings: SiteSettings,
+  known: Origins = {},
 ): Origins {
   const result: Record<string, Record<string, Origin>> = {}
   const units = (document: Document) => {
@@ -78,7 +80,7 @@ export function originsAfter(
       const source = unitsAfter(from).get(key)
       if (earlier && digestOf(earlier) === digestOf(unit)) {
         if (origin) kept[key] = origin
-      } else if (source) kept[key] = { from, source: digestOf(source), revision }
+      } else if (source) kept[key] = known[locale]?.[key] ?? { from, source: digestOf(source), revision }
       else delete kept[key]
     }
     if (Object.keys(kept).length > 0) result[locale] = kept

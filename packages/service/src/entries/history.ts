@@ -26,7 +26,7 @@ import { namesIn } from '../workingCopies/named.js'
 import { answerEntry, entryAt } from '../workingCopies/oneEntry.js'
 import { requireEntry } from '../workingCopies/entryView.js'
 import { documentAt, requireRevision } from './versionRef.js'
-import { nothingPublic, restoreTo } from './restoring.js'
+import { restoreTo } from './restoring.js'
 
 const entryPath = '/edit/v1/sites/{site}/entries/{id}'
 
@@ -139,17 +139,7 @@ export const historyRoutes: readonly Route[] = [
       request.write(async (transaction) => {
         const { site, copy } = await entryAt(request, transaction)
         const { from, places } = request.body
-        const target = await documentAt(transaction, site, copy, from)
-        if (from === 'public' && Object.keys(target).length === 0) throw nothingPublic()
-        const { copy: saved, changed } = await restoreTo(
-          request.kernel,
-          transaction,
-          site,
-          request,
-          copy,
-          target,
-          places,
-        )
+        const { copy: saved, changed } = await restoreTo(request.kernel, transaction, site, request, copy, from, places)
         const current = await publishIfImmediate(request.kernel, transaction, site, request, saved)
         return answerEntry(transaction, site, current, { body: { changed } })
       }),

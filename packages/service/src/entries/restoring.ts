@@ -1,7 +1,7 @@
-import { editsTowards, WisteriaError, type Document, type FieldPlace } from '@wisteria/core'
+import { editsTowards, WisteriaError, type FieldPlace, type Point } from '@wisteria/core'
 import { sealNewest, type Site, type Transaction, type WorkingCopy } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
-import { documentAt } from './versionRef.js'
+import { documentAt, originsAt } from './versionRef.js'
 import { saveEdits, type Author } from '../workingCopies/saving.js'
 
 /**
@@ -15,12 +15,16 @@ export async function restoreTo(
   site: Site,
   author: Author,
   copy: WorkingCopy,
-  target: Document,
+  from: Exclude<Point, 'working'>,
   places?: readonly FieldPlace[],
 ): Promise<{ copy: WorkingCopy; changed: number }> {
+  const target = await documentAt(transaction, site, copy, from)
+  if (from === 'public' && Object.keys(target).length === 0) throw nothingPublic()
+  // A restored translation is as fresh as it was then, and not made from the source as it is.
+  const known = await originsAt(transaction, site, copy, from)
   const edits = editsTowards(site.model, copy.type, copy.document, target, places)
   const standing = edits.length > 0 ? await sealNewest(transaction, copy, kernel.at) : copy
-  const { copy: saved } = await saveEdits(kernel, transaction, site, author, standing, copy.version, edits)
+  const { copy: saved } = await saveEdits(kernel, transaction, site, author, standing, copy.version, edits, known)
   return { copy: saved, changed: edits.length }
 }
 
@@ -33,9 +37,8 @@ export async function restoreRevision(
   copy: WorkingCopy,
   number: number,
 ): Promise<WorkingCopy> {
-  const target = await documentAt(transaction, site, copy, number)
-  return (await restoreTo(kernel, transaction, site, author, copy, target)).copy
+  return (await restoreTo(kernel, transaction, site, author, copy, number)).copy
 }
 
-export const nothingPublic = (): WisteriaError =>
+const nothingPublic = (): WisteriaError =>
   new WisteriaError('conflict', 'The entry is not public, so there is nothing to restore from.')

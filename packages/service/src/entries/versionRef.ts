@@ -1,4 +1,4 @@
-import { upgradeDocument, WisteriaError, type Document, type Point } from '@wisteria/core'
+import { upgradeDocument, WisteriaError, type Document, type Origins, type Point } from '@wisteria/core'
 import {
   publicHistoryOf,
   revisionOf,
@@ -26,4 +26,21 @@ export async function documentAt(reader: Reader, site: Site, copy: WorkingCopy, 
   }
   const { document, modelVersion } = await requireRevision(reader, copy, at)
   return upgradeDocument(site.model, copy.type, document, modelVersion)
+}
+
+/** What the translated units of a revision, or of what is public, were made from, as far as that was recorded. */
+export async function originsAt(
+  reader: Reader,
+  site: Site,
+  copy: WorkingCopy,
+  at: Exclude<Point, 'working'>,
+): Promise<Origins> {
+  if (at !== 'public') return (await requireRevision(reader, copy, at)).origins ?? {}
+  const { revisions } = await publicHistoryOf(reader, site, copy.type, copy.id)
+  const origins: Record<string, Origins[string]> = {}
+  for (const [layer, number] of Object.entries(revisions)) {
+    const units = (await revisionOf(reader, copy.id, number))?.origins?.[layer]
+    if (units) origins[layer] = units
+  }
+  return origins
 }

@@ -25,6 +25,7 @@ import {
   type Edit,
   type FieldOwner,
   type NamedEdit,
+  type Origins,
   type Problem,
 } from '@wisteria/core'
 import {
@@ -74,6 +75,8 @@ export async function saveEdits(
   copy: WorkingCopy,
   base: number,
   named: readonly NamedEdit[],
+  /** The origins of texts that are restored from an earlier state. */
+  known: Origins = {},
 ): Promise<Saved> {
   if (base > copy.version)
     throw new WisteriaError('badRequest', `There is no version ${base} yet; the entry is at version ${copy.version}.`)
@@ -127,7 +130,7 @@ export async function saveEdits(
       },
     )
   }
-  return { copy: await store(kernel, transaction, site, author, copy, edits), merged: theirs.length > 0 }
+  return { copy: await store(kernel, transaction, site, author, copy, edits, known), merged: theirs.length > 0 }
 }
 
 /** Replaces the whole set of values: the result of a JSON Merge Patch. */
@@ -169,6 +172,7 @@ async function store(
   author: Author,
   copy: WorkingCopy,
   sent: readonly Edit[],
+  known: Origins = {},
 ): Promise<SavedCopy> {
   if (sent.length === 0) return copy
   requireInUse(copy)
@@ -196,7 +200,7 @@ async function store(
   const before =
     copy.origins ?? seedOrigins(model, copy.type, copy.document, history, history.revisions, copy.revision, settings)
   const originsIn = (revision: number) =>
-    originsAfter(model, copy.type, copy.document, document, before, revision, settings)
+    originsAfter(model, copy.type, copy.document, document, before, revision, settings, known)
   const saved = await storeSave(transaction, site, copy, document, originsIn, edits, author.actor, act.at)
   await requireReferences(transaction, site, saved, copy.document)
   await requireNoCircle(transaction, site, saved)

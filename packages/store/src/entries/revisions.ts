@@ -1,4 +1,4 @@
-import type { Document } from '@wisteria/core'
+import type { Document, Origins } from '@wisteria/core'
 import type { Reader } from '../connection/reader.js'
 import type { RevisionRow } from '../tables/tables.js'
 
@@ -18,9 +18,13 @@ export interface Revision {
 export interface StoredRevision extends Revision {
   readonly document: Document
   readonly modelVersion: number
+  /** What its translated units were made from; undefined where that was not recorded. */
+  readonly origins: Origins | undefined
 }
 
-const revisionFrom = (row: Omit<RevisionRow, 'document' | 'model_version' | 'site' | 'entry'>): Revision => ({
+const revisionFrom = (
+  row: Omit<RevisionRow, 'document' | 'model_version' | 'site' | 'entry' | 'origins'>,
+): Revision => ({
   number: row.number,
   version: row.version,
   author: row.author,
@@ -45,6 +49,7 @@ export async function revisionOf(reader: Reader, entry: string, number: number):
       ...revisionFrom(row),
       document: JSON.parse(row.document) as Document,
       modelVersion: row.model_version,
+      origins: row.origins === null ? undefined : (JSON.parse(row.origins) as Origins),
     }
   )
 }
