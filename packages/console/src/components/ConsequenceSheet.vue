@@ -89,6 +89,26 @@ function giveBack(): void {
   padding: 0 24px 24px;
   overflow: auto;
 }
+/* What most sheets have: what changes beside what it affects, under small headings, in plain lists. */
+.sheet-body .columns {
+  display: grid;
+  grid-template-columns: 7fr 5fr;
+  gap: 40px;
+}
+.sheet-body h3 {
+  margin: 16px 0 8px;
+  font-size: 13px;
+  color: var(--w-ink2);
+}
+.sheet-body :is(ul, ol) {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+.sheet-body .gone {
+  text-decoration: line-through;
+  color: var(--w-ink2);
+}
 .sheet-foot {
   display: flex;
   flex-wrap: wrap;

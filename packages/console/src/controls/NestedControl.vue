@@ -8,13 +8,14 @@ import {
   withDefaults,
   type FieldOwner,
 } from '@wisteria/core'
-import { ArrowDown, Bottom, Plus, Top } from '@element-plus/icons-vue'
+import { Plus } from '@element-plus/icons-vue'
 import { ElButton, ElIcon } from 'element-plus'
 import { computed, nextTick, reactive, ref, watch } from 'vue'
 import { useDragging } from '../components/dragging'
 import { firstControl } from '../editor/focusField'
 import { useWorkingCopy } from '../editor/workingCopy'
 import BlockPicker from './BlockPicker.vue'
+import ItemHead from './ItemHead.vue'
 import { copied, copyItem, fitsInto, withNewHandles, type CopiedItem } from './blockClipboard'
 import type { ControlProps } from './control'
 import { firstWords } from './firstWords'
@@ -224,95 +225,33 @@ function move(index: number, step: 1 | -1): void {
       @focusout="onLeave($event, item.id)"
       v-on="onto(index)"
     >
-      <header
+      <ItemHead
         :id="`block-${item.id}`"
-        tabindex="0"
-        role="group"
-        :draggable="!disabled"
-        :aria-label="
-          t('controls.itemName', { label: typeOf(item)?.label ?? '', noun, number: index + 1, count: items.length })
+        :label="typeOf(item)?.label ?? ''"
+        :icon="group ? undefined : typeOf(item)?.icon"
+        :noun="noun"
+        :number="index + 1"
+        :count="items.length"
+        :is-numbered="group !== undefined"
+        :first-words="
+          isFolded(item) ? firstWords(group ?? blockTypeNamed(site.model, item.block ?? ''), item.values) : undefined
         "
+        :disabled="disabled"
+        :may-duplicate="fitsItem(item)"
         :aria-describedby="`${id}-keys`"
+        @toggle="toggle(item.id)"
+        @copy="copy(index)"
+        @duplicate="duplicate(index)"
+        @cut="cut(index)"
+        @move="move(index, $event)"
+        @remove="remove(index)"
         @keydown.alt.up.prevent.self="move(index, -1)"
         @keydown.alt.down.prevent.self="move(index, 1)"
         @keydown.self.exact="onKey($event, index)"
         @keydown.ctrl.self.exact="onKey($event, index)"
         @keydown.meta.self.exact="onKey($event, index)"
         v-on="from(index)"
-      >
-        <span class="what">
-          <button
-            class="plain"
-            type="button"
-            tabindex="-1"
-            :aria-expanded="!isFolded(item)"
-            :aria-label="t(isFolded(item) ? 'controls.unfoldItem' : 'controls.foldItem', { noun, number: index + 1 })"
-            @click="toggle(item.id)"
-          >
-            <ElIcon class="sign" :class="{ folded: isFolded(item) }" aria-hidden="true"><ArrowDown /></ElIcon>
-          </button>
-          <span v-if="!group && typeOf(item)?.icon" class="icon" aria-hidden="true">{{ typeOf(item)?.icon }}</span>
-          <span class="kind">{{ group ? index + 1 : (typeOf(item)?.label ?? '') }}</span>
-          <span v-if="isFolded(item)" class="first" dir="auto">{{
-            firstWords(group ?? blockTypeNamed(site.model, item.block ?? ''), item.values)
-          }}</span>
-        </span>
-        <span class="tools">
-          <button
-            class="plain"
-            type="button"
-            :aria-label="t('controls.copyItem', { noun, number: index + 1 })"
-            @click="copy(index)"
-          >
-            {{ t('controls.copy') }}
-          </button>
-          <button
-            class="plain"
-            type="button"
-            :disabled="disabled || !fitsItem(item)"
-            :aria-label="t('controls.duplicateItem', { noun, number: index + 1 })"
-            @click="duplicate(index)"
-          >
-            {{ t('common.duplicate') }}
-          </button>
-          <button
-            class="plain"
-            type="button"
-            :disabled="disabled"
-            :aria-label="t('controls.cutItem', { noun, number: index + 1 })"
-            @click="cut(index)"
-          >
-            {{ t('controls.cut') }}
-          </button>
-          <button
-            class="plain"
-            type="button"
-            :disabled="disabled || index === 0"
-            :aria-label="t('controls.moveItemUp', { noun, number: index + 1 })"
-            @click="move(index, -1)"
-          >
-            <ElIcon aria-hidden="true"><Top /></ElIcon>
-          </button>
-          <button
-            class="plain"
-            type="button"
-            :disabled="disabled || index === items.length - 1"
-            :aria-label="t('controls.moveItemDown', { noun, number: index + 1 })"
-            @click="move(index, 1)"
-          >
-            <ElIcon aria-hidden="true"><Bottom /></ElIcon>
-          </button>
-          <button
-            class="plain"
-            type="button"
-            :disabled="disabled"
-            :aria-label="t('controls.removeItem', { noun, number: index + 1 })"
-            @click="remove(index)"
-          >
-            {{ t('common.remove') }}
-          </button>
-        </span>
-      </header>
+      />
       <slot
         v-if="typeOf(item) && !isFolded(item)"
         name="inside"
@@ -357,53 +296,8 @@ function move(index: number, step: 1 | -1): void {
   padding-inline-start: 16px;
   border-inline-start: 1px solid var(--w-hair);
 }
-header {
-  display: flex;
-  justify-content: space-between;
-  align-items: center;
-  gap: 12px;
-  min-block-size: 28px;
-  margin-block-end: 4px;
-  font-size: 12px;
-  line-height: 20px;
-  color: var(--w-ink2);
-}
-.kind {
-  font-size: 14px;
-  font-weight: 600;
-  color: var(--w-ink);
-}
 .between {
   margin-inline-start: -16px;
-}
-.tools {
-  display: flex;
-  gap: 12px;
-  opacity: 0;
-}
-.block:hover > header .tools,
-.block:focus-within > header .tools {
-  opacity: 1;
-}
-.what {
-  display: flex;
-  gap: 6px;
-  min-inline-size: 0;
-}
-.first {
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-  color: var(--w-ink2);
-}
-.sign {
-  display: inline-block;
-}
-.sign.folded {
-  transform: rotate(-90deg);
-}
-[dir='rtl'] .sign.folded {
-  transform: rotate(90deg);
 }
 .all {
   margin: 0 0 4px;
@@ -417,12 +311,6 @@ header {
 }
 .block.over.up {
   box-shadow: 0 -2px var(--w-accent);
-}
-header[draggable='true'] {
-  cursor: grab;
-}
-.tools :disabled {
-  visibility: hidden;
 }
 .add {
   display: flex;

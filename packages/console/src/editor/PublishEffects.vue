@@ -82,22 +82,8 @@ const offered = computed(() => {
 </template>
 
 <style scoped>
-h3 {
-  margin: 16px 0 8px;
-  font-size: 13px;
-  color: var(--w-ink2);
-}
-ul {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
 .paths li {
   padding: 2px 0;
-}
-.gone {
-  text-decoration: line-through;
-  color: var(--w-ink2);
 }
 li small {
   margin-inline-start: 6px;

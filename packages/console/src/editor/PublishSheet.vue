@@ -280,21 +280,6 @@ async function schedule(at: string, zone: string): Promise<void> {
 </template>
 
 <style scoped>
-.columns {
-  display: grid;
-  grid-template-columns: 7fr 5fr;
-  gap: 40px;
-}
-h3 {
-  margin: 16px 0 8px;
-  font-size: 13px;
-  color: var(--w-ink2);
-}
-ul {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
 .obstacles {
   padding: 8px 12px;
   background: var(--w-error-wash);

@@ -183,30 +183,11 @@ async function go(): Promise<void> {
 </template>
 
 <style scoped>
-.columns {
-  display: grid;
-  grid-template-columns: 7fr 5fr;
-  gap: 40px;
-}
-h3 {
-  margin: 16px 0 8px;
-  font-size: 13px;
-  color: var(--w-ink2);
-}
-ul {
-  list-style: none;
-  margin: 0 0 12px;
-  padding: 0;
-}
 li {
   padding: 2px 0;
 }
 li small {
   margin-inline-start: 6px;
-}
-.gone {
-  text-decoration: line-through;
-  color: var(--w-ink2);
 }
 .gap {
   flex: 1;

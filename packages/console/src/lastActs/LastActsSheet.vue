@@ -80,11 +80,6 @@ async function copy(text: string): Promise<void> {
   gap: 16px;
   margin-block: 2px 16px;
 }
-ol {
-  margin: 0;
-  padding: 0;
-  list-style: none;
-}
 .act {
   display: grid;
   grid-template-columns: 1fr auto;

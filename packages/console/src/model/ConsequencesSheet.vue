@@ -140,15 +140,6 @@ async function adopt(): Promise<void> {
 </template>
 
 <style scoped>
-h3 {
-  margin-block: 16px 8px;
-  font-size: 14px;
-}
-ul {
-  margin: 0;
-  padding: 0;
-  list-style: none;
-}
 section > ul > li {
   display: grid;
   grid-template-columns: 220px minmax(0, 1fr);

@@ -43,7 +43,7 @@ const deletePermanently = (entry: BinnedEntry) =>
 </script>
 
 <template>
-  <main class="work" data-region="work">
+  <main class="beside-lists" data-region="work">
     <TypeList v-if="opened" :site="opened" />
     <span v-else />
     <section>
@@ -90,13 +90,6 @@ const deletePermanently = (entry: BinnedEntry) =>
 </template>
 
 <style scoped>
-.work {
-  display: grid;
-  grid-template-columns: 208px minmax(0, 1000px);
-  gap: 24px;
-  padding: 24px 24px 0;
-  overflow: auto;
-}
 .rows {
   list-style: none;
   margin: 0;
@@ -125,14 +118,6 @@ const deletePermanently = (entry: BinnedEntry) =>
 .tools {
   display: flex;
   gap: 8px;
-}
-@media (max-width: 900px) {
-  .work {
-    grid-template-columns: minmax(0, 1fr);
-    align-content: start;
-    gap: 12px;
-    padding: 16px 16px 0;
-  }
 }
 @media (max-width: 600px) {
   .row {

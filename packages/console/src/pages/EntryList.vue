@@ -167,7 +167,7 @@ function create(type = current.value): void {
 </script>
 
 <template>
-  <main class="work" data-region="work" @keydown="onKey">
+  <main class="beside-lists" data-region="work" @keydown="onKey">
     <TypeList v-if="opened" :site="opened" :here="type">
       <SavedViews :site="opened" :views="views" :here="type" @changed="loadViews" />
     </TypeList>
@@ -317,13 +317,6 @@ function create(type = current.value): void {
 </template>
 
 <style scoped>
-.work {
-  display: grid;
-  grid-template-columns: 208px minmax(0, 1000px);
-  gap: 24px;
-  padding: 24px 24px 0;
-  overflow: auto;
-}
 .list {
   padding-block-end: 40px;
 }
@@ -384,11 +377,6 @@ function create(type = current.value): void {
   color: var(--w-ink2);
 }
 @media (max-width: 900px) {
-  .work {
-    grid-template-columns: minmax(0, 1fr);
-    gap: 12px;
-    padding: 16px 16px 0;
-  }
   .rows {
     grid-template-columns: 26px 14px minmax(0, 1fr);
   }

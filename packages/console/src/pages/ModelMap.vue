@@ -7,11 +7,11 @@ import ConsequencesSheet from '../model/ConsequencesSheet.vue'
 import { useRouter } from 'vue-router'
 import PageTrouble from '../components/PageTrouble.vue'
 import StripBar from '../components/StripBar.vue'
+import ModelHistory from '../model/ModelHistory.vue'
 import ModelStrip from '../model/ModelStrip.vue'
 import { boxWidth, layOut, neighbourOf, type Box, type Direction, type Link } from '../model/mapLayout'
 import { openDraft, type ModelDraft } from '../model/modelDraft'
-import { nameOfActor, openSite, type Site } from '../session'
-import { ago } from '../times'
+import { openSite, type Site } from '../session'
 import { t } from '../messages'
 import MessageText from '../components/MessageText.vue'
 
@@ -199,35 +199,7 @@ const shortened = (fields: readonly string[]): string => {
           </RouterLink>
         </div>
       </section>
-      <aside class="history" :aria-label="t('model.historyOfModel')">
-        <h2>{{ t('entry.history') }}</h2>
-        <ol>
-          <li v-for="item in history" :key="item.version">
-            <b>{{ t('model.versionComma', { version: item.version }) }}</b>&nbsp;{{ ' ' }}
-            <span class="quiet"
-              >{{ nameOfActor(opened, item.adoptedBy) }},
-              <time :datetime="item.adoptedAt">{{ ago(item.adoptedAt) }}</time></span
-            >
-            <button
-              v-if="mayChange && item.version !== opened.model.version"
-              class="plain link"
-              type="button"
-              :aria-label="t('model.goBackTitle', { version: item.version })"
-              @click="goBack(item.version)"
-            >
-              {{ t('model.goBack') }}
-            </button>
-            <ul>
-              <li v-for="(consequence, index) in item.consequences.slice(0, 3)" :key="index" class="quiet">
-                <code>{{ consequence.place }}</code> {{ consequence.message }}
-              </li>
-              <li v-if="item.consequences.length > 3" class="quiet">
-                {{ t('common.andMore', { count: item.consequences.length - 3 }) }}
-              </li>
-            </ul>
-          </li>
-        </ol>
-      </aside>
+      <ModelHistory class="history" :site="opened" :versions="history" :may-change="mayChange" @go-back="goBack" />
     </template>
   </main>
   <ConsequencesSheet
@@ -282,9 +254,6 @@ header {
 h1 {
   font-size: 20px;
   line-height: 28px;
-}
-h2 {
-  font-size: 14px;
 }
 .link {
   color: var(--w-accent);
@@ -379,18 +348,6 @@ g.dim {
 }
 .list li {
   padding-block: 6px;
-  border-block-end: 1px solid var(--w-hair);
-}
-.history ol,
-.history ul {
-  margin: 0;
-  padding: 0;
-  list-style: none;
-  font-size: 12px;
-  line-height: 16px;
-}
-.history ol > li {
-  padding-block: 8px;
   border-block-end: 1px solid var(--w-hair);
 }
 .making {

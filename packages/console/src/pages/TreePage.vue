@@ -149,7 +149,7 @@ const {
 </script>
 
 <template>
-  <main class="work" data-region="work">
+  <main class="beside-lists" data-region="work">
     <TypeList v-if="opened" :site="opened" />
     <span v-else />
     <section class="tree">
@@ -251,12 +251,8 @@ const {
 </template>
 
 <style scoped>
-.work {
-  display: grid;
-  grid-template-columns: 208px minmax(0, 704px) 240px;
-  gap: 24px;
-  padding: 24px 24px 0;
-  overflow: auto;
+.beside-lists {
+  --beside-lists: minmax(0, 704px) 240px;
 }
 .nodes {
   list-style: none;
@@ -362,12 +358,6 @@ const {
   transform: rotate(90deg);
 }
 @media (max-width: 900px) {
-  .work {
-    grid-template-columns: minmax(0, 1fr);
-    align-content: start;
-    gap: 12px;
-    padding: 16px 16px 0;
-  }
   .nodes {
     margin-block-end: 12px;
   }

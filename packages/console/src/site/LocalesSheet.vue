@@ -164,10 +164,6 @@ section {
   padding-block: 8px;
   border-block-end: 1px solid var(--w-hair);
 }
-h3 {
-  margin-block: 8px 4px;
-  font-size: 14px;
-}
 p {
   margin: 0 0 4px;
 }

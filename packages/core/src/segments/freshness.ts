@@ -3,8 +3,7 @@ import { isLocalized, type ContentType, type Model } from '../model/model.js'
 import { hasWords, layerOf } from '../documents/layers.js'
 import { sameContent, type Document } from '../documents/document.js'
 import { withoutHidden } from '../documents/shown.js'
-import { digestOf, translationUnits, type Origin, type Origins } from './origins.js'
-import { segmentKey, segmentsOf } from './segments.js'
+import { translationUnits, unitReader, type Origin, type Origins } from './origins.js'
 import type { Freshness } from '../model/states.js'
 import type { PublicHistory } from '../publishing/state.js'
 
@@ -24,14 +23,17 @@ export function freshnessOf(
 ): Record<string, Freshness> {
   if (!isLocalized(model, type)) return {}
   const now = withoutHidden(model, type, document, settings)
+  const units = unitReader(model, type, now)
   return Object.fromEntries(
     localeTags(settings)
       .filter((locale) => locale !== settings.defaultLocale)
       .map((locale): [string, Freshness] => {
         if (!hasWords(layerOf(model, type, now, locale))) return [locale, 'missing']
         if (origins) {
-          const units = translationUnits(model, type, now, origins, locale, settings)
-          return [locale, units.some(({ state }) => state === 'outdated') ? 'outdated' : 'current']
+          const isOutdated = translationUnits(model, type, now, origins, locale, settings, units).some(
+            ({ state }) => state === 'outdated',
+          )
+          return [locale, isOutdated ? 'outdated' : 'current']
         }
         const layer = history.layers?.locales[locale]
         if (layer === undefined) return [locale, 'current']
@@ -61,19 +63,17 @@ export function seedOrigins(
   revision: number,
   settings: SiteSettings,
 ): Origins {
-  const unitsIn = (of: Document, locale: string) =>
-    new Map(segmentsOf(model, type, of, locale).map((segment) => [segmentKey(segment), digestOf(segment)]))
+  const now = unitReader(model, type, document)
   const locales = localeTags(settings).filter((locale) => locale !== settings.defaultLocale)
   return Object.fromEntries(
     locales.flatMap((locale): [string, Record<string, Origin>][] => {
       const from = sourceOf(settings, locale)
       const layer = history.layers?.locales[locale]
-      const [now, then] = [unitsIn(document, locale), layer ? unitsIn(layer, locale) : undefined]
-      if (now.size === 0) return []
-      const [sourceNow, sourceThen] = [unitsIn(document, from), layer ? unitsIn(layer, from) : undefined]
-      const origins = [...now].flatMap(([key, digest]): [string, Origin][] => {
-        const isPublic = then?.get(key) === digest
-        const source = isPublic ? sourceThen!.get(key) : sourceNow.get(key)
+      const then = layer && unitReader(model, type, layer)
+      if (now(locale).size === 0) return []
+      const origins = [...now(locale)].flatMap(([key, { digest }]): [string, Origin][] => {
+        const isPublic = then?.(locale).get(key)?.digest === digest
+        const source = (isPublic ? then : now)(from).get(key)?.digest
         return source === undefined ? [] : [[key, { from, source, revision: isPublic ? revisions[locale]! : revision }]]
       })
       return [[locale, Object.fromEntries(origins)]]

@@ -114,6 +114,18 @@ describe('the units of a translation', () => {
       .save({ slug: { en: 'night-walk', nl: 'wandeling' } })
     expect(entry.states()).toEqual(['night-walk: current'])
   })
+  it('are compared with the locale that they were made from, also when that is no fallback any more', () => {
+    const [flemish, now] = [{ nl: 'Wandeling', 'nl-BE': 'Tocht' }, { en: 'Walk' }]
+    const origins = originsAfter(model, type, {}, read({ title: { ...now, ...flemish } }), {}, 1, settings)
+    expect(origins['nl-BE']).toMatchObject({ [Object.keys(origins['nl-BE']!)[0]!]: { from: 'nl' } })
+    const locales = settings.locales.map((locale) =>
+      locale.tag === 'nl-BE' ? { ...locale, fallback: ['en'] } : locale,
+    )
+    const stateOf = (title: object) =>
+      translationUnits(model, type, read({ title }), origins, 'nl-BE', { ...settings, locales })[0]!.state
+    expect(stateOf({ ...now, ...flemish })).toBe('current')
+    expect(stateOf({ ...now, ...flemish, nl: 'Nachtwandeling' })).toBe('outdated')
+  })
   it('count as current where they are older than origins', () => {
     const entry = translated()
     entry.origins = {}

@@ -39,14 +39,41 @@ export interface TranslationUnit {
 export const digestOf = ({ text, codes }: Pick<Segment, 'text' | 'codes'>): string =>
   bytesToHex(sha256(utf8ToBytes(JSON.stringify([canonicalText(text), codes ?? {}])))).slice(0, 24)
 
-const byKey = (segments: readonly Segment[]): Map<string, Segment> =>
-  new Map(segments.map((segment) => [segmentKey(segment), segment]))
+/** A unit with its digest, which is computed when it is first asked for. */
+interface Unit {
+  readonly segment: Segment
+  readonly digest: string
+}
+
+/** Reads the units of a document by locale, each locale once: by key, in the order of the form. */
+export type UnitReader = (locale: string) => ReadonlyMap<string, Unit>
+
+export function unitReader(model: Model, owner: FieldOwner, document: Document): UnitReader {
+  const locales = new Map<string, Map<string, Unit>>()
+  const unitOf = (segment: Segment): Unit => {
+    let digest: string | undefined
+    return {
+      segment,
+      get digest() {
+        return (digest ??= digestOf(segment))
+      },
+    }
+  }
+  return (locale) => {
+    let units = locales.get(locale)
+    if (!units) {
+      const segments = segmentsOf(model, owner, document, locale)
+      locales.set(locale, (units = new Map(segments.map((segment) => [segmentKey(segment), unitOf(segment)]))))
+    }
+    return units
+  }
+}
 
 /**
  * The origins after a save: each unit of a translation that the save wrote is made from the source as it is after the save. Units
  * that were not written keep their origin, and those that are gone lose it. Nothing is guessed from times.
  * @param revision the number of the revision that the save writes.
- * @param known the origins of texts that the save restores from an earlier state.
+ * @param restored the origins of texts that the save restores from an earlier state.
  */
 export function originsAfter(
   model: Model,
@@ -56,34 +83,25 @@ export function originsAfter(
   origins: Origins,
   revision: number,
   settings: SiteSettings,
-  known: Origins = {},
+  restored: Origins = {},
 ): Origins {
   const result: Record<string, Record<string, Origin>> = {}
-  const units = (document: Document) => {
-    const known = new Map<string, Map<string, Segment>>()
-    return (locale: string): Map<string, Segment> => {
-      let segments = known.get(locale)
-      if (!segments) known.set(locale, (segments = byKey(segmentsOf(model, owner, document, locale))))
-      return segments
-    }
-  }
-  const [unitsBefore, unitsAfter] = [units(before), units(after)]
+  const [unitsBefore, unitsAfter] = [unitReader(model, owner, before), unitReader(model, owner, after)]
   for (const locale of localeTags(settings)) {
     if (locale === settings.defaultLocale) continue
     const from = sourceOf(settings, locale)
-    const kept: Record<string, Origin> = {}
+    const inLocale: Record<string, Origin> = {}
     for (const [key, origin] of Object.entries(origins[locale] ?? {}))
-      if (origin.needsNone && unitsAfter(from).has(key)) kept[key] = origin
+      if (origin.needsNone && unitsAfter(from).has(key)) inLocale[key] = origin
     for (const [key, unit] of unitsAfter(locale)) {
-      const earlier = unitsBefore(locale).get(key)
       const origin = origins[locale]?.[key]
       const source = unitsAfter(from).get(key)
-      if (earlier && digestOf(earlier) === digestOf(unit)) {
-        if (origin) kept[key] = origin
-      } else if (source) kept[key] = known[locale]?.[key] ?? { from, source: digestOf(source), revision }
-      else delete kept[key]
+      if (unitsBefore(locale).get(key)?.digest === unit.digest) {
+        if (origin) inLocale[key] = origin
+      } else if (source) inLocale[key] = restored[locale]?.[key] ?? { from, source: source.digest, revision }
+      else delete inLocale[key]
     }
-    if (Object.keys(kept).length > 0) result[locale] = kept
+    if (Object.keys(inLocale).length > 0) result[locale] = inLocale
   }
   return result
 }
@@ -105,20 +123,21 @@ export function translationUnits(
   origins: Origins,
   locale: string,
   settings: SiteSettings,
+  units: UnitReader = unitReader(model, owner, document),
 ): TranslationUnit[] {
-  const from = sourceOf(settings, locale)
-  const translations = byKey(segmentsOf(model, owner, document, locale))
+  const translations = units(locale)
   const isEmpty = emptyPlaces(model, owner, document, locale)
-  return segmentsOf(model, owner, document, from).map((source): TranslationUnit => {
-    const key = segmentKey(source)
-    const translation = translations.get(key)?.text
+  return [...units(sourceOf(settings, locale))].map(([key, { segment: source }]): TranslationUnit => {
+    const translation = translations.get(key)?.segment.text
     const origin = origins[locale]?.[key]
-    const isSame = source.isIndependent || origin?.source === digestOf(source)
+    // Compared with the locale that it was translated from, which may no longer be its fallback.
+    const isAsThen = (of: Origin): boolean =>
+      source.isIndependent === true || units(of.from).get(key)?.digest === of.source
     const state = (): UnitState => {
-      if (origin?.needsNone) return isSame ? 'notNeeded' : 'outdated'
+      if (origin?.needsNone) return isAsThen(origin) ? 'notNeeded' : 'outdated'
       if (translation === undefined) return isEmpty(source.at) ? 'empty' : 'missing'
       // A translation older than origins counts as current.
-      return origin === undefined || isSame ? 'current' : 'outdated'
+      return origin === undefined || isAsThen(origin) ? 'current' : 'outdated'
     }
     return { source, translation, state: state(), origin }
   })

@@ -21,10 +21,10 @@ export async function restoreTo(
   const target = await documentAt(transaction, site, copy, from)
   if (from === 'public' && Object.keys(target).length === 0) throw nothingPublic()
   // A restored translation is as fresh as it was then, and not made from the source as it is.
-  const known = await originsAt(transaction, site, copy, from)
+  const origins = await originsAt(transaction, site, copy, from)
   const edits = editsTowards(site.model, copy.type, copy.document, target, places)
   const standing = edits.length > 0 ? await sealNewest(transaction, copy, kernel.at) : copy
-  const { copy: saved } = await saveEdits(kernel, transaction, site, author, standing, copy.version, edits, known)
+  const { copy: saved } = await saveEdits(kernel, transaction, site, author, standing, copy.version, edits, origins)
   return { copy: saved, changed: edits.length }
 }
 

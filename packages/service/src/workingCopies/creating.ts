@@ -99,7 +99,7 @@ async function storeNew(
   type: ContentType,
   document: Document,
   /** Of units that are translated from another text than the one that is there. */
-  known: Origins,
+  copied: Origins,
   id?: string,
 ): Promise<WorkingCopy> {
   // An entry is there for all locales, whatever was written in it so far.
@@ -107,7 +107,7 @@ async function storeNew(
   const act = new Act(transaction, site, author.actor, kernel.environment)
   const written = originsAfter(site.model, type, {}, document, {}, 1, site.settings)
   const origins = Object.fromEntries(
-    Object.entries(written).map(([locale, units]) => [locale, { ...units, ...known[locale] }]),
+    Object.entries(written).map(([locale, units]) => [locale, { ...units, ...copied[locale] }]),
   )
   const entry = { id: id ?? makeId(kernel.environment), type, document, origins }
   if (id !== undefined && (await isIdTaken(transaction, id)))

@@ -76,7 +76,7 @@ export async function saveEdits(
   base: number,
   named: readonly NamedEdit[],
   /** The origins of texts that are restored from an earlier state. */
-  known: Origins = {},
+  restored: Origins = {},
 ): Promise<Saved> {
   if (base > copy.version)
     throw new WisteriaError('badRequest', `There is no version ${base} yet; the entry is at version ${copy.version}.`)
@@ -130,7 +130,7 @@ export async function saveEdits(
       },
     )
   }
-  return { copy: await store(kernel, transaction, site, author, copy, edits, known), merged: theirs.length > 0 }
+  return { copy: await store(kernel, transaction, site, author, copy, edits, restored), merged: theirs.length > 0 }
 }
 
 /** Replaces the whole set of values: the result of a JSON Merge Patch. */
@@ -172,7 +172,7 @@ async function store(
   author: Author,
   copy: WorkingCopy,
   sent: readonly Edit[],
-  known: Origins = {},
+  restored: Origins = {},
 ): Promise<SavedCopy> {
   if (sent.length === 0) return copy
   requireInUse(copy)
@@ -200,7 +200,7 @@ async function store(
   const before =
     copy.origins ?? seedOrigins(model, copy.type, copy.document, history, history.revisions, copy.revision, settings)
   const originsIn = (revision: number) =>
-    originsAfter(model, copy.type, copy.document, document, before, revision, settings, known)
+    originsAfter(model, copy.type, copy.document, document, before, revision, settings, restored)
   const saved = await storeSave(transaction, site, copy, document, originsIn, edits, author.actor, act.at)
   await requireReferences(transaction, site, saved, copy.document)
   await requireNoCircle(transaction, site, saved)
