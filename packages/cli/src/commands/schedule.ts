@@ -35,9 +35,9 @@ export function printSchedule(schedule: ScheduleView, json: boolean | undefined)
 export function addSchedule(program: Command): void {
   const schedule = program
     .command('schedule')
-    .summary('publishing and withdrawing at a time')
+    .summary('scheduled publishing and withdrawing')
     .description(
-      'Publishing and withdrawing at a time. `entry publish --at` and `entry withdraw --at` create a schedule.',
+      'Scheduled publishing and withdrawing. `entry publish --at` and `entry withdraw --at` create a schedule.',
     )
   schedule
     .command('list')

@@ -35,7 +35,7 @@ const bodyExamples: Readonly<Record<string, unknown>> = {
 const areas: readonly (readonly [name: string, says: string, parts: readonly string[]])[] = [
   ['Entries', 'Working copies: find, read, change, publish and withdraw them.', ['entries', 'search', 'tree']],
   ['Bin', 'Deleted entries, which can be restored.', ['bin']],
-  ['Schedules', 'Publishing and withdrawing at a time.', ['schedules']],
+  ['Schedules', 'Scheduled publishing and withdrawing.', ['schedules']],
   ['Saved views', 'Lists of entries with a name.', ['views']],
   ['Assets', 'Files, their texts and their revisions.', ['assets']],
   ['Model', 'Content types: read, compare, adopt.', ['model']],
