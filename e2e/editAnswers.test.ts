@@ -257,6 +257,12 @@ describe('the OpenAPI document of the Edit API', () => {
       password: 'a long password',
     })
     await owner.changeMember(account, { role: 'translator', locales: ['nl'] })
+    await owner.translations.assign([lighthouse], 'nl', account, '2031-03-12')
+    const { units } = (await owner.translations.of(lighthouse, 'nl')).entries[0]!
+    await owner.translations.save(lighthouse, { locale: 'nl', texts: [{ unit: units[0]!.unit, text: 'De Vuurtoren' }] })
+    await owner.translations.ready(lighthouse, 'nl')
+    await owner.translations.work({ assignee: account })
+    await owner.translations.board()
     await owner.members()
     await service.accounts()
     const link = await service.makePasswordLink(account)

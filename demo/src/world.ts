@@ -11,7 +11,7 @@ export const demoSite: NewSite = {
   locales: [
     { tag: 'en', label: 'English', fallback: [] },
     { tag: 'nl', label: 'Nederlands', fallback: ['en'] },
-    { tag: 'nl-BE', label: 'Nederlands (België)', fallback: ['nl', 'en'] },
+    { tag: 'nl-BE', label: 'Nederlands (België)', fallback: ['nl', 'en'], variant: true },
     { tag: 'ar', label: 'العربية', fallback: ['en'] },
   ],
   timeZone: 'Europe/Amsterdam',

@@ -18,6 +18,7 @@ import { addEntry } from './commands/entry.js'
 import { addJob } from './commands/job.js'
 import { addModel } from './commands/model.js'
 import { addQuery } from './commands/query.js'
+import { addTranslate } from './commands/translate.js'
 import { addTypes } from './commands/types.js'
 import { addView } from './commands/view.js'
 import { addRestored } from './commands/restored.js'
@@ -39,6 +40,7 @@ const commands = [
   addSchedule,
   addAsset,
   addView,
+  addTranslate,
   addJob,
   addQuery,
   addKey,

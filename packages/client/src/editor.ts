@@ -47,6 +47,7 @@ import type {
   WebhookChange,
 } from './answers.js'
 import { WisteriaProblem } from './problem.js'
+import { Translations } from './translations.js'
 import { call, segment, type Call, type Connection, type Reply } from './transport.js'
 
 /** Changes a site's content, model and settings: everything that the console and the command line do. */
@@ -66,6 +67,8 @@ export class Editor {
   #reply<Body>(request: Call): Promise<Reply<Body>> {
     return call<Body>(this.#connection, { ...request, path: this.#base + request.path })
   }
+
+  readonly translations = new Translations((request) => this.#call(request))
 
   settings = () => this.#call<SiteView>({ path: '' })
   /** The consequences of other settings. Changes nothing. */

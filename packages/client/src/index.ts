@@ -18,6 +18,10 @@ export type {
   PublishConsequences,
   RevisionView,
   ScheduleView,
+  TranslationBoard,
+  TranslationView,
+  EntryTranslation,
+  SavedTranslation,
   TreeNode,
   WithdrawalConsequences,
   Usage,
@@ -32,5 +36,6 @@ export * from './problem.js'
 export type * from './picked.js'
 export * from './reader.js'
 export * from './service.js'
+export * from './translations.js'
 export type { Call, Connection, Reply } from './transport.js'
 export * from './webhooks.js'

@@ -177,7 +177,7 @@ function listenMessage(error: NodeJS.ErrnoException, { host, port }: ServiceOpti
   return `The service cannot listen on ${host}:${port}: ${error.message}.`
 }
 
-/** Writes rows of an earlier version again in today's form, before they are read; then everything counts as changed. */
+/** Writes rows of an earlier version again in today's form, before they are read; then everything public counts as changed. */
 async function completeEverything(kernel: Kernel): Promise<void> {
   for (const id of await siteIds(kernel.database)) {
     let isTold = false
@@ -186,10 +186,11 @@ async function completeEverything(kernel: Kernel): Promise<void> {
         if (all > 0) kernel.logger.info({ site: id, edition, entries: all }, 'bringing rows up to date')
         done = await kernel.write(async (transaction) => {
           const completed = await completeRows(transaction, await siteWithId(transaction, id), edition, kernel.at, 500)
-          if (completed > 0 && !isTold) await beginHistoryOf(transaction, id, kernel.environment)
+          if (completed > 0 && edition === 'published' && !isTold)
+            await beginHistoryOf(transaction, id, kernel.environment)
           return completed
         })
-        isTold ||= done > 0
+        isTold ||= done > 0 && edition === 'published'
       }
   }
 }

@@ -33,7 +33,7 @@ export function addLocale(program: Command): void {
           locale.tag,
           locale.label,
           locale.fallback.join(', '),
-          locale.tag === settings.defaultLocale ? 'default' : '',
+          locale.tag === settings.defaultLocale ? 'default' : locale.variant ? 'variant' : '',
         ]),
       )
       print(`\nTime zone ${settings.timeZone}`)
@@ -68,7 +68,7 @@ export function addLocale(program: Command): void {
 const count = (number: number, singular: string, many: string): string => `${number} ${number === 1 ? singular : many}`
 
 function printLocaleConsequences(consequences: LocaleConsequences): void {
-  const { added, retired, fallbacksChanged, timeZoneChanged, defaultChanged } = consequences
+  const { added, retired, fallbacksChanged, variantsChanged, timeZoneChanged, defaultChanged } = consequences
   for (const tag of added) print(`${tag} is added.`)
   for (const item of retired) {
     print(`${item.tag} is retired:`)
@@ -81,11 +81,16 @@ function printLocaleConsequences(consequences: LocaleConsequences): void {
       print(`  ${count(item.schedules, 'schedule names it, and would fail', 'schedules name it, and would fail')}`)
   }
   for (const tag of fallbacksChanged) print(`${tag} has other fallbacks.`)
+  for (const tag of variantsChanged) print(`What is missing in ${tag} counts otherwise as work for translators.`)
   if (timeZoneChanged) print('The time zone changes.')
   if (defaultChanged)
     print(
       `${defaultChanged.to} becomes the default locale.${defaultChanged.refused === null ? '' : `\n  refused: ${defaultChanged.refused}`}`,
     )
-  if (added.length + retired.length + fallbacksChanged.length === 0 && !timeZoneChanged && !defaultChanged)
+  if (
+    added.length + retired.length + fallbacksChanged.length + variantsChanged.length === 0 &&
+    !timeZoneChanged &&
+    !defaultChanged
+  )
     print('Nothing changes for readers.')
 }

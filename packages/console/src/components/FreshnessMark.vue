@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Freshness } from '@wisteria/core'
-import { Check, Warning } from '@element-plus/icons-vue'
+import { Check, SemiSelect, Warning } from '@element-plus/icons-vue'
 import { ElIcon } from 'element-plus'
 
 /** Whether a translation is current; nothing where there is none. The words stand beside it. */
@@ -9,7 +9,7 @@ const { freshness } = defineProps<{ freshness: Freshness | undefined }>()
 
 <template>
   <ElIcon v-if="freshness && freshness !== 'missing'" class="freshness" :class="freshness" aria-hidden="true"
-    ><Check v-if="freshness === 'current'" /><Warning v-else
+    ><Check v-if="freshness === 'current'" /><SemiSelect v-else-if="freshness === 'partial'" /><Warning v-else
   /></ElIcon>
 </template>
 

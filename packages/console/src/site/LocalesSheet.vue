@@ -47,8 +47,12 @@ const action = computed(() =>
 )
 const isEmpty = computed(() => {
   if (!consequences.value) return false
-  const { added, retired, fallbacksChanged, timeZoneChanged, defaultChanged } = consequences.value
-  return added.length + retired.length + fallbacksChanged.length === 0 && !timeZoneChanged && !defaultChanged
+  const { added, retired, fallbacksChanged, variantsChanged, timeZoneChanged, defaultChanged } = consequences.value
+  return (
+    added.length + retired.length + fallbacksChanged.length + variantsChanged.length === 0 &&
+    !timeZoneChanged &&
+    !defaultChanged
+  )
 })
 
 async function save(): Promise<void> {

@@ -4,6 +4,8 @@ export interface LocaleConsequences {
   readonly retired: readonly RetiredLocale[]
   /** Locales whose chain of fallbacks differs. */
   readonly fallbacksChanged: readonly string[]
+  /** Locales that become variants, or are none any longer. */
+  readonly variantsChanged: readonly string[]
   readonly timeZoneChanged: boolean
   /** Another default locale; null where it stays. */
   readonly defaultChanged: { readonly to: string; readonly refused: string | null } | null

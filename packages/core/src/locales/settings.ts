@@ -7,6 +7,8 @@ export interface LocaleSetting {
   readonly label: string
   /** The whole chain read when a value is missing, nearest first. Never transitive. */
   readonly fallback: readonly string[]
+  /** Whether only what differs from its fallback is translated, as in a regional variant: what is not translated is not missing. */
+  readonly variant?: boolean | undefined
 }
 
 /** The settings of a site, which are not part of its model. */
@@ -29,6 +31,10 @@ export function chainOf(settings: SiteSettings, tag: string): string[] {
 /** The locale that another is translated from: the nearest in its fallbacks, else the site's default. */
 export const sourceOf = (settings: SiteSettings, locale: string): string =>
   chainOf(settings, locale)[1] ?? settings.defaultLocale
+
+/** Whether only differences from the fallback are translated in a locale. */
+export const isVariant = (settings: SiteSettings, tag: string): boolean =>
+  settings.locales.some((locale) => locale.tag === tag && locale.variant === true)
 
 /** The writing direction of a locale, by its script. */
 export function directionOf(tag: string): 'ltr' | 'rtl' {
@@ -63,7 +69,8 @@ export function withLocale(settings: SiteSettings, tag: string): SiteSettings {
   const { defaultLocale, locales } = settings
   const base = locales.find((locale) => locale.tag !== tag && locale.tag === tag.split('-')[0])
   const fallback = base ? [base.tag, ...base.fallback] : [defaultLocale]
-  return { ...settings, locales: [...locales, { tag, label: ownNameOf(tag), fallback }] }
+  const locale = { tag, label: ownNameOf(tag), fallback, ...(base ? { variant: true } : {}) }
+  return { ...settings, locales: [...locales, locale] }
 }
 
 /** Settings without a locale, also in the chains of the others. */

@@ -2,6 +2,9 @@
 export const states = ['new', 'public', 'edited', 'withdrawn', 'archived'] as const
 export type State = (typeof states)[number]
 
-/** Of a translation: whether it is there, and whether its source has changed since it was last published. */
-export const freshnesses = ['missing', 'current', 'outdated'] as const
+/**
+ * Of a translation: `missing` where nothing is translated, `outdated` where the source of a text has changed since, `partial` where
+ * texts are not translated, else `current`.
+ */
+export const freshnesses = ['missing', 'partial', 'outdated', 'current'] as const
 export type Freshness = (typeof freshnesses)[number]

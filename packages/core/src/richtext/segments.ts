@@ -78,7 +78,8 @@ export function segmentsOfDocument(document: RichText): BlockSegment[] {
  * A translation of a rich text, made of its units on top of the translation so far. Blocks keep the ids of their source, by which the
  * two are matched; blocks of the translation that match none are its own, and stay. A new translation also gets the pictures, code
  * and rules of its source.
- * @param texts the translated units, by the id of the block; blocks without one are left as they are.
+ * @param texts the translated units, by the id of the block; blocks without one are left as they are, and those with an empty text are
+ *   removed.
  */
 export function translateDocument(
   source: RichText,
@@ -93,20 +94,27 @@ export function translateDocument(
       const at = result.findIndex((other) => other.data.id === node.data.id)
       const made = translated(node, result[at])
       if (made === undefined) return
-      if (at >= 0) result[at] = made
+      if (made === 'removed') {
+        if (at >= 0) result.splice(at, 1)
+      } else if (at >= 0) result[at] = made
       else result.splice(indexAfter(idsOf(sources.slice(0, index)), idsOf(result)), 0, made)
     })
     return result
   }
-  const translated = <Node extends RichBlock | ListItem>(node: Node, existing: Node | undefined): Node | undefined => {
+  const translated = <Node extends RichBlock | ListItem>(
+    node: Node,
+    existing: Node | undefined,
+  ): Node | 'removed' | undefined => {
     if (node.type === 'list' || node.type === 'listItem' || node.type === 'blockquote') {
       const inside = existing && existing.type === node.type && 'children' in existing ? existing.children : []
       const children = merge(node.children as readonly RichBlock[], inside as readonly RichBlock[])
-      return children.length === 0 ? undefined : { ...(existing ?? node), children }
+      if (children.length === 0) return existing ? 'removed' : undefined
+      return { ...(existing ?? node), children }
     }
     const unit = units.get(node.data.id)
     if (!unit) return before ? undefined : node
     const text = texts.get(unit.part)
+    if (text !== undefined && wordsOf(text).trim() === '') return 'removed'
     return text === undefined ? undefined : { ...node, children: phrasingOfSegment(text, unit.codes) }
   }
   return { type: 'root', children: merge(source.children, before?.children ?? []) }

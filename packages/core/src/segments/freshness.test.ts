@@ -5,6 +5,7 @@ import { originsAfter } from './origins.js'
 import { freshnessOf, seedOrigins } from './freshness.js'
 
 const activity = type('activity')
+const at = '2031-03-12T09:00:00.000Z'
 const titled = (title: Record<string, string>) => doc('activity', { title })
 const fresh = (now: Record<string, string>, published: Record<string, Record<string, string>> = {}) => {
   const locales = Object.fromEntries(Object.entries(published).map(([locale, title]) => [locale, titled(title)]))
@@ -32,9 +33,9 @@ describe('the freshness of translations', () => {
   })
   it('goes by what each text was made from, once that is recorded', () => {
     const of = (now: Record<string, string>, before: Record<string, string>, then: Record<string, string>) => {
-      const first = originsAfter(model, activity, {}, titled(before), {}, 1, settings)
-      const origins = originsAfter(model, activity, titled(before), titled(then), first, 2, settings)
-      const last = originsAfter(model, activity, titled(then), titled(now), origins, 3, settings)
+      const first = originsAfter(model, activity, {}, titled(before), {}, 1, at, settings)
+      const origins = originsAfter(model, activity, titled(before), titled(then), first, 2, at, settings)
+      const last = originsAfter(model, activity, titled(then), titled(now), origins, 3, at, settings)
       return freshnessOf(model, activity, titled(now), last, { layers: undefined, withdrawn: [] }, settings)
     }
     const both = { en: 'Walk', nl: 'Wandeling' }
@@ -48,7 +49,7 @@ describe('the freshness of translations', () => {
     const both = { en: 'Walk', nl: 'Wandeling' }
     const seeded = (now: Record<string, string>, published: Record<string, string>) => {
       const history = { layers: { shared: titled({}), locales: { nl: titled(published) } }, withdrawn: [] }
-      const origins = seedOrigins(model, activity, titled(now), history, { nl: 4 }, 9, settings)
+      const origins = seedOrigins(model, activity, titled(now), history, { nl: 4 }, 9, at, settings)
       return [
         freshnessOf(model, activity, titled(now), origins, history, settings)['nl'],
         Object.values(origins['nl']!)[0]!.revision,

@@ -1,58 +1,99 @@
 import { localeTags, sourceOf, type SiteSettings } from '../locales/settings.js'
 import { isLocalized, type ContentType, type Model } from '../model/model.js'
 import { hasWords, layerOf } from '../documents/layers.js'
-import { sameContent, type Document } from '../documents/document.js'
+import type { Document } from '../documents/document.js'
 import { withoutHidden } from '../documents/shown.js'
-import { translationUnits, unitReader, type Origin, type Origins } from './origins.js'
+import { wordCount } from '../text/search.js'
+import { wordsOf } from '../text/segmentText.js'
+import { translationUnits, unitReader, type Origin, type Origins, type TranslationUnit } from './origins.js'
 import type { Freshness } from '../model/states.js'
 import type { PublicHistory } from '../publishing/state.js'
 
+/** Numbers of units of translation, or of words in their sources, by what is to be done. */
+export interface WorkCount {
+  /** Not translated. */
+  readonly missing: number
+  readonly outdated: number
+  /** Current, marked as needing no translation, or empty on purpose. */
+  readonly done: number
+}
+
+/** How far a translation of an entry is. */
+export interface TranslationProgress {
+  readonly freshness: Freshness
+  readonly units: WorkCount
+  readonly words: WorkCount
+}
+
+export const noWork: WorkCount = { missing: 0, outdated: 0, done: 0 }
+
 /**
- * The freshness of each locale but the default one; empty for types without localized fields. A locale is outdated when one of its
- * units is.
- * @param origins undefined for an entry that was last saved by a version without them: the source of a translation is then the one
- *   in the revision from which the translation was published.
+ * How far each translation of an entry is: of each locale but the default one; empty for types without localized fields. Hidden
+ * values are not translated.
+ * @param origins undefined for an entry that was last saved by a version without them (`seedOrigins`).
  */
-export function freshnessOf(
+export function translationProgress(
   model: Model,
   type: ContentType,
   document: Document,
   origins: Origins | undefined,
   history: PublicHistory,
   settings: SiteSettings,
-): Record<string, Freshness> {
+): Record<string, TranslationProgress> {
   if (!isLocalized(model, type)) return {}
   const now = withoutHidden(model, type, document, settings)
-  const units = unitReader(model, type, now)
+  const reader = unitReader(model, type, now)
+  const recorded = origins ?? seedOrigins(model, type, now, history, {}, 0, undefined, settings)
+  const wordCounts = new Map<string, number>()
   return Object.fromEntries(
     localeTags(settings)
       .filter((locale) => locale !== settings.defaultLocale)
-      .map((locale): [string, Freshness] => {
-        if (!hasWords(layerOf(model, type, now, locale))) return [locale, 'missing']
-        if (origins) {
-          const isOutdated = translationUnits(model, type, now, origins, locale, settings, units).some(
-            ({ state }) => state === 'outdated',
-          )
-          return [locale, isOutdated ? 'outdated' : 'current']
-        }
-        const layer = history.layers?.locales[locale]
-        if (layer === undefined) return [locale, 'current']
-        const then = withoutHidden(model, type, layer, settings)
-        // An edited translation is being worked on: it counts as made from the current source.
-        if (!sameContent(layerOf(model, type, now, locale), layerOf(model, type, then, locale)))
-          return [locale, 'current']
+      .map((locale): [string, TranslationProgress] => {
         const source = sourceOf(settings, locale)
-        const same = sameContent(layerOf(model, type, now, source), layerOf(model, type, then, source))
-        return [locale, same ? 'current' : 'outdated']
+        const units = translationUnits(model, type, now, recorded, locale, settings, reader)
+        const counted = countWork(units, ({ source: segment }) => {
+          if (segment.isIndependent) return 0
+          const text = wordsOf(segment.text)
+          const key = `${source} ${text}`
+          if (!wordCounts.has(key)) wordCounts.set(key, wordCount(text, source))
+          return wordCounts.get(key)!
+        })
+        const isStarted =
+          hasWords(layerOf(model, type, now, locale)) || (units.length > 0 && counted.units.missing === 0)
+        return [locale, { freshness: freshnessFrom(counted.units, isStarted), ...counted }]
       }),
   )
 }
+
+const freshnessFrom = ({ missing, outdated }: WorkCount, isStarted: boolean): Freshness =>
+  !isStarted ? 'missing' : outdated > 0 ? 'outdated' : missing > 0 ? 'partial' : 'current'
+
+/** Counts units by what is to be done, with the words of their sources. */
+export function countWork(
+  units: readonly TranslationUnit[],
+  wordsIn: (unit: TranslationUnit) => number,
+): { units: WorkCount; words: WorkCount } {
+  const counts = { units: { ...noWork }, words: { ...noWork } }
+  for (const unit of units) {
+    const kind = unit.state === 'missing' || unit.state === 'outdated' ? unit.state : 'done'
+    counts.units[kind]++
+    counts.words[kind] += wordsIn(unit)
+  }
+  return counts
+}
+
+/** The freshness of each translation of an entry. */
+export const freshnessOf = (...entry: Parameters<typeof translationProgress>): Record<string, Freshness> =>
+  Object.fromEntries(
+    Object.entries(translationProgress(...entry)).map(([locale, { freshness }]) => [locale, freshness]),
+  )
 
 /**
  * The origins of an entry that was last saved by a version without them. A unit that is as it was published was made from the source
  * in the revision that it was published from; any other one from the source as it is.
  * @param revisions the numbers of the revisions of the public layers.
  * @param revision the number of the newest revision.
+ * @param at when the entry was last saved: the source of outdated units had changed then.
  */
 export function seedOrigins(
   model: Model,
@@ -61,6 +102,7 @@ export function seedOrigins(
   history: PublicHistory,
   revisions: Readonly<Record<string, number>>,
   revision: number,
+  at: string | undefined,
   settings: SiteSettings,
 ): Origins {
   const now = unitReader(model, type, document)
@@ -74,7 +116,10 @@ export function seedOrigins(
       const origins = [...now(locale)].flatMap(([key, { digest }]): [string, Origin][] => {
         const isPublic = then?.(locale).get(key)?.digest === digest
         const source = (isPublic ? then : now)(from).get(key)?.digest
-        return source === undefined ? [] : [[key, { from, source, revision: isPublic ? revisions[locale]! : revision }]]
+        if (source === undefined) return []
+        const origin: Origin = { from, source, revision: isPublic ? (revisions[locale] ?? revision) : revision }
+        const isOutdated = at !== undefined && now(from).get(key)?.digest !== source
+        return [[key, isOutdated ? { ...origin, since: at } : origin]]
       })
       return [[locale, Object.fromEntries(origins)]]
     }),

@@ -17,6 +17,7 @@ fields:
   words: 'block: words\nfields:\n  text: { kind: longText, localized: true }\n',
 })
 const type = model.types[0]!
+const at = '2031-03-12T09:00:00.000Z'
 const read = (values: unknown): Document =>
   readValues(model, type, values, modelSite.locales, (bytes) => new Uint8Array(bytes)).document
 const words = (id: string, text: Record<string, string>) => ({ id, block: 'words', values: { text } })
@@ -28,7 +29,7 @@ class Entry {
   revision = 0
   save(values: unknown): this {
     const after = read(values)
-    this.origins = originsAfter(model, type, this.document, after, this.origins, ++this.revision, settings)
+    this.origins = originsAfter(model, type, this.document, after, this.origins, ++this.revision, at, settings)
     this.document = after
     return this
   }
@@ -116,7 +117,7 @@ describe('the units of a translation', () => {
   })
   it('are compared with the locale that they were made from, also when that is no fallback any more', () => {
     const [flemish, now] = [{ nl: 'Wandeling', 'nl-BE': 'Tocht' }, { en: 'Walk' }]
-    const origins = originsAfter(model, type, {}, read({ title: { ...now, ...flemish } }), {}, 1, settings)
+    const origins = originsAfter(model, type, {}, read({ title: { ...now, ...flemish } }), {}, 1, at, settings)
     expect(origins['nl-BE']).toMatchObject({ [Object.keys(origins['nl-BE']!)[0]!]: { from: 'nl' } })
     const locales = settings.locales.map((locale) =>
       locale.tag === 'nl-BE' ? { ...locale, fallback: ['en'] } : locale,

@@ -1,6 +1,6 @@
 import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
-import { localeTags, sourceOf, type SiteSettings } from '../locales/settings.js'
+import { isVariant, localeTags, sourceOf, type SiteSettings } from '../locales/settings.js'
 import type { FieldOwner, Model } from '../model/model.js'
 import { canonicalText, type SegmentText } from '../text/segmentText.js'
 import { walk, type Document } from '../documents/document.js'
@@ -14,6 +14,8 @@ export interface Origin {
   readonly source: string
   /** The number of the revision in which the source had that text. */
   readonly revision: number
+  /** Since when the source differs, as an ISO instant; left out while it does not. */
+  readonly since?: string
   /** Whether somebody said that this text needs no translation: readers get the source. */
   readonly needsNone?: true
 }
@@ -23,9 +25,11 @@ export type Origins = Readonly<Record<string, Readonly<Record<string, Origin>>>>
 
 /**
  * The state of a unit in a locale. `current`: made from the source as it is. `outdated`: from an earlier text of the source.
- * `missing`: not translated. `notNeeded`: marked so, for the source as it is. `empty`: empty on purpose.
+ * `missing`: not translated. `notNeeded`: marked so, for the source as it is, or not translated in a locale that is a variant.
+ * `empty`: empty on purpose.
  */
-export type UnitState = 'current' | 'outdated' | 'missing' | 'notNeeded' | 'empty'
+export const unitStates = ['current', 'outdated', 'missing', 'notNeeded', 'empty'] as const
+export type UnitState = (typeof unitStates)[number]
 
 /** A unit of the source, with its translation in a locale. */
 export interface TranslationUnit {
@@ -73,7 +77,9 @@ export function unitReader(model: Model, owner: FieldOwner, document: Document):
  * The origins after a save: each unit of a translation that the save wrote is made from the source as it is after the save. Units
  * that were not written keep their origin, and those that are gone lose it. Nothing is guessed from times.
  * @param revision the number of the revision that the save writes.
- * @param restored the origins of texts that the save restores from an earlier state.
+ * @param at when, as an ISO instant.
+ * @param given the origins of texts that were made from another source than the one after the save: restored ones, and ones that were
+ *   away while their source changed.
  */
 export function originsAfter(
   model: Model,
@@ -82,8 +88,9 @@ export function originsAfter(
   after: Document,
   origins: Origins,
   revision: number,
+  at: string,
   settings: SiteSettings,
-  restored: Origins = {},
+  given: Origins = {},
 ): Origins {
   const result: Record<string, Record<string, Origin>> = {}
   const [unitsBefore, unitsAfter] = [unitReader(model, owner, before), unitReader(model, owner, after)]
@@ -91,19 +98,47 @@ export function originsAfter(
     if (locale === settings.defaultLocale) continue
     const from = sourceOf(settings, locale)
     const inLocale: Record<string, Origin> = {}
+    const compared = (key: string, origin: Origin): Origin => {
+      const { since = at, ...rest } = origin
+      return unitsAfter(origin.from).get(key)?.digest === origin.source ? rest : { ...rest, since }
+    }
     for (const [key, origin] of Object.entries(origins[locale] ?? {}))
-      if (origin.needsNone && unitsAfter(from).has(key)) inLocale[key] = origin
+      if (origin.needsNone && unitsAfter(from).has(key)) inLocale[key] = compared(key, origin)
     for (const [key, unit] of unitsAfter(locale)) {
       const origin = origins[locale]?.[key]
       const source = unitsAfter(from).get(key)
       if (unitsBefore(locale).get(key)?.digest === unit.digest) {
-        if (origin) inLocale[key] = origin
-      } else if (source) inLocale[key] = restored[locale]?.[key] ?? { from, source: source.digest, revision }
+        if (origin) inLocale[key] = compared(key, origin)
+      } else if (source)
+        inLocale[key] = compared(key, given[locale]?.[key] ?? { from, source: source.digest, revision })
       else delete inLocale[key]
     }
     if (Object.keys(inLocale).length > 0) result[locale] = inLocale
   }
   return result
+}
+
+/**
+ * Whether a save changes a source text that translations were made from in the newest revision: that revision must stay as it is then,
+ * so that the text they were made from can be shown.
+ */
+export function changesSources(
+  model: Model,
+  owner: FieldOwner,
+  before: Document,
+  after: Document,
+  origins: Origins,
+  revision: number,
+): boolean {
+  const [unitsBefore, unitsAfter] = [unitReader(model, owner, before), unitReader(model, owner, after)]
+  return Object.values(origins).some((units) =>
+    Object.entries(units).some(
+      ([key, { from, source, revision: madeIn }]) =>
+        madeIn === revision &&
+        unitsBefore(from).get(key)?.digest === source &&
+        unitsAfter(from).get(key)?.digest !== source,
+    ),
+  )
 }
 
 /** The origins of a copy of an entry: the same sources, in the first revision of the copy. */
@@ -126,6 +161,7 @@ export function translationUnits(
   units: UnitReader = unitReader(model, owner, document),
 ): TranslationUnit[] {
   const translations = units(locale)
+  const untranslated = isVariant(settings, locale) ? 'notNeeded' : 'missing'
   const isEmpty = emptyPlaces(model, owner, document, locale)
   return [...units(sourceOf(settings, locale))].map(([key, { segment: source }]): TranslationUnit => {
     const translation = translations.get(key)?.segment.text
@@ -135,7 +171,7 @@ export function translationUnits(
       source.isIndependent === true || units(of.from).get(key)?.digest === of.source
     const state = (): UnitState => {
       if (origin?.needsNone) return isAsThen(origin) ? 'notNeeded' : 'outdated'
-      if (translation === undefined) return isEmpty(source.at) ? 'empty' : 'missing'
+      if (translation === undefined) return isEmpty(source.at) ? 'empty' : untranslated
       // A translation older than origins counts as current.
       return origin === undefined || isAsThen(origin) ? 'current' : 'outdated'
     }

@@ -1,6 +1,6 @@
 import { indexAfter } from '../base/siblings.js'
 import type { ValueSegment } from '../fields/kind.js'
-import type { SegmentText } from '../text/segmentText.js'
+import { wordsOf, type SegmentText } from '../text/segmentText.js'
 import { insideGroup, isList, kindOf, type Field, type FieldOwner, type Model } from '../model/model.js'
 import {
   hasContent,
@@ -52,7 +52,7 @@ export function segmentsOf(model: Model, owner: FieldOwner, document: Document, 
  * A document with a locale translated from another, as far as there are translated units. Items of lists keep the ids of their
  * source, by which the two are matched: an item that the translation lacks is added in its place, with its values that hold no
  * units, such as pictures. Items of the translation that match none are its own, and stay.
- * @param texts the translated units, by key.
+ * @param texts the translated units, by key. Without words, the translation of the unit is removed.
  */
 export function translate(
   model: Model,
@@ -94,7 +94,7 @@ class Translation {
       if (holdsLocales(field, false)) {
         const map: LocaleMap = isRecord(content) ? content : {}
         const translated = this.#content(field, map[this.from], map[this.to], at)
-        if (translated !== map[this.to]) result[field.id] = { ...map, [this.to]: translated }
+        if (translated !== map[this.to]) result[field.id] = withoutUnset({ ...map, [this.to]: translated })
       } else
         result[field.id] = this.#within(field, content, (inside) =>
           this.shared(inside.owner, inside.values, at, inside),
@@ -136,7 +136,7 @@ class Translation {
       if (!isNested) {
         const before = (existing as ValueItem | undefined)?.value
         const value = this.#value(field, (item as ValueItem).value, before, [...at, item.id])
-        return value === before ? undefined : { id: item.id, value }
+        return value === before ? undefined : value === undefined ? 'removed' : { id: item.id, value }
       }
       const inside = insides.get(item.id)
       if (!inside) return undefined
@@ -160,7 +160,8 @@ class Translation {
       const before = translation?.[field.id]
       const now = this.#content(field, source[field.id], before, placeInside(place, inside, field.id))
       if (now === before) continue
-      result[field.id] = now
+      if (now === undefined) delete result[field.id]
+      else result[field.id] = now
       isChanged = true
     }
     if (!isChanged) return undefined
@@ -173,7 +174,11 @@ class Translation {
 
   #value(field: Field, source: unknown, translation: unknown, at: readonly string[]): unknown {
     const parts = this.#texts.get(at.join('/'))
-    return (parts && kindOf(field).translate?.(source, parts, translation)) ?? translation
+    if (!parts || !kindOf(field).translate) return translation
+    const value = kindOf(field).translate!(source, parts, translation)
+    // All its words were removed.
+    const isRemoved = [...parts.values()].some((text) => wordsOf(text).trim() === '')
+    return isRemoved && (kindOf(field).segments?.(value, field.options).length ?? 0) === 0 ? undefined : value
   }
 
   /** Whether a content holds units of translation, at any depth. */
@@ -187,15 +192,20 @@ class Translation {
   }
 }
 
+const withoutUnset = (map: LocaleMap): LocaleMap =>
+  Object.fromEntries(Object.entries(map).filter(([, value]) => value !== undefined))
+
 const recordOf = (content: unknown): Document | undefined => (isRecord(content) ? content : undefined)
 
 const idsOf = (items: readonly Item[]): string[] => items.map(({ id }) => id)
 
-/** A list of the translation with the items of its source that `make` answers, each in its place. */
+/**
+ * A list of the translation with the items of its source that `make` answers, each in its place; undefined when all of it is removed.
+ */
 function mergeItems(
   source: readonly Item[],
   translation: unknown,
-  make: (item: Item, existing: Item | undefined) => Item | undefined,
+  make: (item: Item, existing: Item | undefined) => Item | 'removed' | undefined,
 ): unknown {
   const before = Array.isArray(translation) ? (translation as Item[]) : []
   const result = [...before]
@@ -204,9 +214,13 @@ function mergeItems(
     const at = result.findIndex(({ id }) => id === item.id)
     const made = make(item, result[at])
     if (made === undefined) return
-    isChanged = true
-    if (at >= 0) result[at] = made
+    if (made === 'removed') {
+      if (at < 0) return
+      result.splice(at, 1)
+    } else if (at >= 0) result[at] = made
     else result.splice(indexAfter(idsOf(source.slice(0, index)), idsOf(result)), 0, made)
+    isChanged = true
   })
-  return isChanged ? result : translation
+  if (!isChanged) return translation
+  return result.length === 0 ? undefined : result
 }

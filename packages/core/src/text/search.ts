@@ -68,6 +68,9 @@ export function wordsIn(text: string, { segmenter }: Language): string[] {
   )
 }
 
+/** How many words a text has, as `wordsIn` divides them. */
+export const wordCount = (text: string, locale: string): number => wordsIn(text, languageOf(locale)).length
+
 /** The folded stem of a word; the folded word itself where the language has no stemmer. */
 export function stemOf(word: string, { stemmer, stems }: Language): string {
   if (!stemmer) return fold(word)

@@ -10,6 +10,7 @@ import { frontEndRoutes } from '../previews/routes.js'
 import { scheduleRoutes } from '../publishing/schedules.js'
 import { readRoutes as described } from '../read/routes.js'
 import { siteRoutes } from '../sites/routes.js'
+import { translationRoutes } from '../translations/routes.js'
 import { webhookRoutes } from '../webhooks/routes.js'
 
 /** The routes that front ends read by: answered ahead of Express. */
@@ -27,6 +28,7 @@ export const routes: readonly Route[] = [
   ...listRoutes,
   ...entryRoutes,
   ...scheduleRoutes,
+  ...translationRoutes,
   ...assetRoutes,
   ...frontEndRoutes,
   ...webhookRoutes,

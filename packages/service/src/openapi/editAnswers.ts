@@ -45,6 +45,8 @@ import {
   webhookShape,
 } from './editViews.js'
 
+import { entryTranslation, savedTranslation, translationBoard, translationView, workPage } from './translationViews.js'
+
 /** The answers of the Edit API, as schemas: the OpenAPI document prints them, and a test compares real answers with them. */
 
 const s = '/edit/v1/sites/{site}'
@@ -88,6 +90,7 @@ export const editAnswers: Readonly<Record<string, z.ZodType>> = {
       }),
     ),
     fallbacksChanged: z.array(text),
+    variantsChanged: z.array(text),
     timeZoneChanged: z.boolean(),
     defaultChanged: z.strictObject({ to: text, refused: text.nullable() }).nullable(),
   }),
@@ -194,6 +197,12 @@ export const editAnswers: Readonly<Record<string, z.ZodType>> = {
     ),
     isComplete: z.boolean(),
   }),
+  [`GET ${s}/translations`]: translationBoard,
+  [`GET ${s}/translations/work`]: workPage,
+  [`POST ${s}/translations/assign`]: z.strictObject({ assigned: whole }),
+  [`GET ${e}/translation`]: translationView,
+  [`POST ${e}/translation`]: savedTranslation,
+  [`POST ${e}/translation/ready`]: entryTranslation,
   [`GET ${s}/assets`]: z.strictObject({ assets: z.array(asset), next: text.nullable(), maxUpload: whole }),
   [`POST ${s}/assets`]: asset,
   [`POST ${s}/assets/upload`]: asset,

@@ -1,4 +1,13 @@
-import { assetChanges, bulkActions, eventTypes, keyScopes, roles, states, type AssetChanged } from '@wisteria/core'
+import {
+  assetChanges,
+  bulkActions,
+  eventTypes,
+  freshnesses,
+  keyScopes,
+  roles,
+  states,
+  type AssetChanged,
+} from '@wisteria/core'
 import { z } from 'zod'
 
 /** The objects of the Edit API, as schemas. Those with an id appear once in its OpenAPI document. */
@@ -12,11 +21,11 @@ const named = z.strictObject({ id: text, title: text })
 const typed = z.strictObject({ id: text, type: text, title: text })
 
 /** Names that the document's schemas have, so that each is there once. */
-const schema = <Type extends z.ZodType>(id: string, type: Type): Type => type.meta({ id })
+export const schema = <Type extends z.ZodType>(id: string, type: Type): Type => type.meta({ id })
 
 export const state = schema('State', z.enum(states))
-const freshness = schema('Freshness', z.enum(['missing', 'current', 'outdated']))
-const problem = schema(
+const freshness = schema('Freshness', z.enum(freshnesses))
+export const problem = schema(
   'ProblemPlace',
   z.strictObject({
     code: text,
@@ -167,7 +176,9 @@ export const gone = schema(
 export const settingsShape = {
   label: text,
   defaultLocale: text,
-  locales: z.array(z.strictObject({ tag: text, label: text, fallback: z.array(text) })),
+  locales: z.array(
+    z.strictObject({ tag: text, label: text, fallback: z.array(text), variant: z.boolean().optional() }),
+  ),
   timeZone: text,
 }
 export const site = schema(

@@ -19,6 +19,7 @@ const locale = z.strictObject({
   tag: z.string().max(40),
   label: z.string().min(1).max(80),
   fallback: z.array(z.string().max(40)).max(20).default([]),
+  variant: z.boolean().optional(),
 })
 
 export const settingsBody = z.strictObject({
@@ -71,6 +72,10 @@ async function consequencesOf(reader: Reader, site: Site, settings: SiteSettings
     added: after.filter((tag) => !before.includes(tag)),
     retired,
     fallbacksChanged: changed.map(({ tag }) => tag),
+    variantsChanged: settings.locales.flatMap(({ tag, variant = false }) => {
+      const was = site.settings.locales.find((candidate) => candidate.tag === tag)
+      return was !== undefined && (was.variant ?? false) !== variant ? [tag] : []
+    }),
     timeZoneChanged: settings.timeZone !== site.settings.timeZone,
     defaultChanged:
       settings.defaultLocale === site.settings.defaultLocale

@@ -105,7 +105,7 @@ async function storeNew(
   // An entry is there for all locales, whatever was written in it so far.
   requireMay(author.caller, 'entry.write', { type: type.name, shared: true })
   const act = new Act(transaction, site, author.actor, kernel.environment)
-  const written = originsAfter(site.model, type, {}, document, {}, 1, site.settings)
+  const written = originsAfter(site.model, type, {}, document, {}, 1, act.at, site.settings)
   const origins = Object.fromEntries(
     Object.entries(written).map(([locale, units]) => [locale, { ...units, ...copied[locale] }]),
   )

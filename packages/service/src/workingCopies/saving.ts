@@ -1,5 +1,6 @@
 import {
   applyEdits,
+  changesSources,
   conflictsBetween,
   acceptsMediaType,
   fieldNamed,
@@ -75,8 +76,8 @@ export async function saveEdits(
   copy: WorkingCopy,
   base: number,
   named: readonly NamedEdit[],
-  /** The origins of texts that are restored from an earlier state. */
-  restored: Origins = {},
+  /** The origins of texts that were made from another source than the one after the save. */
+  given: Origins = {},
 ): Promise<Saved> {
   if (base > copy.version)
     throw new WisteriaError('badRequest', `There is no version ${base} yet; the entry is at version ${copy.version}.`)
@@ -130,7 +131,7 @@ export async function saveEdits(
       },
     )
   }
-  return { copy: await store(kernel, transaction, site, author, copy, edits, restored), merged: theirs.length > 0 }
+  return { copy: await store(kernel, transaction, site, author, copy, edits, given), merged: theirs.length > 0 }
 }
 
 /** Replaces the whole set of values: the result of a JSON Merge Patch. */
@@ -172,7 +173,7 @@ async function store(
   author: Author,
   copy: WorkingCopy,
   sent: readonly Edit[],
-  restored: Origins = {},
+  given: Origins = {},
 ): Promise<SavedCopy> {
   if (sent.length === 0) return copy
   requireInUse(copy)
@@ -197,11 +198,11 @@ async function store(
   if (locked.length > 0) throw invalid(locked)
   const act = new Act(transaction, site, author.actor, kernel.environment)
   const { model, settings } = site
-  const before =
-    copy.origins ?? seedOrigins(model, copy.type, copy.document, history, history.revisions, copy.revision, settings)
+  const before = originsOf(site, copy, history)
   const originsIn = (revision: number) =>
-    originsAfter(model, copy.type, copy.document, document, before, revision, settings, restored)
-  const saved = await storeSave(transaction, site, copy, document, originsIn, edits, author.actor, act.at)
+    originsAfter(model, copy.type, copy.document, document, before, revision, act.at, settings, given)
+  const keepsNewest = changesSources(model, copy.type, copy.document, document, before, copy.revision)
+  const saved = await storeSave(transaction, site, copy, document, originsIn, edits, author.actor, act.at, keepsNewest)
   await requireReferences(transaction, site, saved, copy.document)
   await requireNoCircle(transaction, site, saved)
   const standing = await writeDraftRows(transaction, site, saved.type, saved, document, history, act.at)
@@ -217,6 +218,20 @@ async function store(
   })
   return { ...saved, standing, history }
 }
+
+/** What the translated units of a working copy were made from; worked out where no save has recorded it. */
+export const originsOf = (site: Site, copy: WorkingCopy, history: KnownHistory): Origins =>
+  copy.origins ??
+  seedOrigins(
+    site.model,
+    copy.type,
+    copy.document,
+    history,
+    history.revisions,
+    copy.revision,
+    copy.updatedAt,
+    site.settings,
+  )
 
 /** Writes an entry's rows of the draft edition again, after a change of something that it depends on. */
 export async function refreshDraft(transaction: Transaction, site: Site, id: string, at: string): Promise<void> {

@@ -1,6 +1,7 @@
 import type { Document, Origins } from '@wisteria/core'
-import type { Reader } from '../connection/reader.js'
+import type { Reader, Transaction } from '../connection/reader.js'
 import type { RevisionRow } from '../tables/tables.js'
+import type { WorkingCopy } from './workingCopies.js'
 
 /** A state of an entry that was saved. */
 export interface Revision {
@@ -52,4 +53,18 @@ export async function revisionOf(reader: Reader, entry: string, number: number):
       origins: row.origins === null ? undefined : (JSON.parse(row.origins) as Origins),
     }
   )
+}
+
+/** Records other origins in the newest revision. Its values stay, also where it is sealed. */
+export async function storeOrigins(
+  transaction: Transaction,
+  copy: WorkingCopy,
+  origins: Origins,
+): Promise<WorkingCopy> {
+  await transaction.run('update revisions set origins = ? where entry = ? and number = ?', [
+    JSON.stringify(origins),
+    copy.id,
+    copy.revision,
+  ])
+  return { ...copy, origins }
 }

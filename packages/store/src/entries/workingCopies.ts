@@ -157,6 +157,7 @@ export async function insertEntry(
 /**
  * Stores a save: into the open revision of the same sitting, or as the first of a new one. Stores the edits too, to merge against.
  * @param originsIn the origins of its translated units, by the number of the revision that it writes.
+ * @param keepsNewest whether the newest revision must stay as it is.
  */
 export async function storeSave(
   transaction: Transaction,
@@ -167,10 +168,11 @@ export async function storeSave(
   edits: readonly Edit[],
   author: string,
   at: string,
+  keepsNewest = false,
 ): Promise<WorkingCopy> {
   const version = copy.version + 1
   const text = JSON.stringify(document)
-  const isAbsorbed = absorbs(copy.newest, author, Date.parse(at))
+  const isAbsorbed = !keepsNewest && absorbs(copy.newest, author, Date.parse(at))
   const revision = isAbsorbed ? copy.revision : copy.revision + 1
   const origins = originsIn(revision)
   if (isAbsorbed)

@@ -14,6 +14,7 @@ import * as assetRevisions from './0013-asset-revisions.js'
 import * as plainNames from './0014-plain-names.js'
 import * as idsAndInvitations from './0015-ids-and-invitations.js'
 import * as origins from './0016-origins.js'
+import * as translationWork from './0017-translation-work.js'
 
 /** In the order in which they run. A migration never changes: databases have run it already. */
 export const migrations = [
@@ -33,4 +34,5 @@ export const migrations = [
   plainNames,
   idsAndInvitations,
   origins,
+  translationWork,
 ]

@@ -1,10 +1,11 @@
 import {
   draftRows,
-  freshnessOf,
+  noWork,
   parentOf,
   publicRows,
   statesOf,
   summaryOf,
+  translationProgress,
   typeWithId,
   upgradeDocument,
   type ContentType,
@@ -13,12 +14,13 @@ import {
   type ParentPath,
   type PublicHistory,
   type PublicLayers,
+  type TranslationProgress,
 } from '@wisteria/core'
 import type { Reader, Transaction } from '../connection/reader.js'
 import { editionTables, type Edition } from './editionTables.js'
 import type { DraftStanding } from '../entries/workingCopies.js'
 import { publicHistoryOf } from '../publications/publicHistory.js'
-import { writeRows, type EntryRows, type RowsChanged } from './rowWriting.js'
+import { writeRows, type EntryRows, type RowsChanged, type StoredRow } from './rowWriting.js'
 import type { Site } from '../sites/sites.js'
 
 /**
@@ -140,7 +142,8 @@ export async function projectDrafts(
     const parentPath = await parentPathsOf(transaction, site, 'draft', parentOf(type, document))
     const states = statesOf(site.model, type, document, history, site.settings)
     const summary = summaryOf(states)
-    const freshness = freshnessOf(site.model, type, document, origins, history, site.settings)
+    const progress = translationProgress(site.model, type, document, origins, history, site.settings)
+    const freshness = Object.fromEntries(Object.entries(progress).map(([locale, { freshness }]) => [locale, freshness]))
     all.push({ states, freshness })
     wanted.push({
       entry: id,
@@ -153,6 +156,7 @@ export async function projectDrafts(
         freshness: freshness[row.locale] ?? '',
         summary,
         version,
+        ...workColumns(states[row.locale] === 'archived' ? undefined : progress[row.locale], before, at),
       }),
     })
   }
@@ -161,6 +165,22 @@ export async function projectDrafts(
     const { standing, paths } = changed[index]!
     return { ...values, paths: standing, moved: Object.keys(paths).length > 0 }
   })
+}
+
+/** The columns of a draft row with the work of translators in it. */
+function workColumns(progress: TranslationProgress | undefined, before: StoredRow | undefined, at: string) {
+  const { units, words } = progress ?? { units: noWork, words: noWork }
+  // A row of a version that counted no work: the work is as old as the text.
+  const since = before?.content_locale === '' ? before.updated_at : (before?.work_since ?? at)
+  return {
+    units_missing: units.missing,
+    units_outdated: units.outdated,
+    units_done: units.done,
+    words_missing: words.missing,
+    words_outdated: words.outdated,
+    words_done: words.done,
+    work_since: units.missing + units.outdated > 0 ? since : null,
+  }
 }
 
 /** The paths of a parent in an edition, by locale: null everywhere without a parent. */

@@ -4,7 +4,7 @@ import { columnsOf, sideRowsOf, type SideRows } from './editionColumns.js'
 import { editionTables, type Edition } from './editionTables.js'
 import { insertMany } from '../connection/inserting.js'
 import { writeWords, type TextRow } from './words.js'
-import type { EditionTableRow } from '../tables/tables.js'
+import type { DraftRow, EditionTableRow } from '../tables/tables.js'
 
 /** The rows that an entry is to have in an edition. */
 export interface EntryRows {
@@ -15,10 +15,25 @@ export interface EntryRows {
   readonly complete: (row: EditionTableRow, before: StoredRow | undefined) => EditionTableRow
 }
 
-export type StoredRow = EditionTableRow & { readonly public_since: string | null }
+export type StoredRow = EditionTableRow &
+  Partial<Pick<DraftRow, 'work_since'>> & { readonly public_since: string | null }
 
 /** Columns of the states and not of the content: where only these differ, words and references stay. */
-const standingColumns = ['state', 'freshness', 'summary', 'version', 'updated_at', 'published_at'] as const
+const standingColumns = [
+  'state',
+  'freshness',
+  'summary',
+  'version',
+  'updated_at',
+  'published_at',
+  'units_missing',
+  'units_outdated',
+  'units_done',
+  'words_missing',
+  'words_outdated',
+  'words_done',
+  'work_since',
+] as const
 
 /** The changes made by writing an entry's rows of the published edition. */
 export interface RowsChanged {

@@ -30,8 +30,33 @@ export const drafts = table('drafts', {
   freshness: text,
   summary: text,
   version: integer,
+  /** Numbers of units of translation, and of words in their sources; 0 where the locale is no translation or the entry is archived. */
+  units_missing: integer,
+  units_outdated: integer,
+  units_done: integer,
+  words_missing: integer,
+  words_outdated: integer,
+  words_done: integer,
+  /** Since when units are missing or outdated; null where none is. */
+  work_since: nullable(text),
 })
 export type DraftRow = RowOf<typeof drafts>
+
+/** Sums of `drafts` by type and locale, without archived entries. Triggers write them. */
+export const translationCounts = table('translation_counts', {
+  projection: key(text),
+  type: key(text),
+  locale: key(text),
+  entries: integer,
+  entries_to_do: integer,
+  units_missing: integer,
+  units_outdated: integer,
+  units_done: integer,
+  words_missing: integer,
+  words_outdated: integer,
+  words_done: integer,
+})
+export type TranslationCountRow = RowOf<typeof translationCounts>
 
 const values = {
   projection: text,

@@ -2,7 +2,15 @@ import type { Sequelize } from 'sequelize'
 import { defineOn } from './table.js'
 import { sites, settings, models, proposals, fieldReads, service } from './siteTables.js'
 import { entries, revisions, saves, publications, paths } from './entryTables.js'
-import { published, drafts, publishedValues, draftValues, publishedRefs, draftRefs } from './projectionTables.js'
+import {
+  published,
+  drafts,
+  translationCounts,
+  publishedValues,
+  draftValues,
+  publishedRefs,
+  draftRefs,
+} from './projectionTables.js'
 import { events, webhooks, deliveries, attempts } from './eventTables.js'
 import {
   accounts,
@@ -16,7 +24,7 @@ import {
   grants,
   idempotency,
 } from './accessTables.js'
-import { jobs, jobItems, schedules, views } from './workTables.js'
+import { jobs, jobItems, schedules, translationTasks, views } from './workTables.js'
 import { assets, assetRevisions, files } from './assetTables.js'
 
 /** All tables, by their names. */
@@ -34,6 +42,7 @@ export const declaredTables = {
   paths,
   published,
   drafts,
+  translation_counts: translationCounts,
   published_values: publishedValues,
   draft_values: draftValues,
   published_refs: publishedRefs,
@@ -55,6 +64,7 @@ export const declaredTables = {
   jobs,
   job_items: jobItems,
   schedules,
+  translation_tasks: translationTasks,
   views,
   assets,
   asset_revisions: assetRevisions,

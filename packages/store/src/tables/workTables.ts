@@ -56,6 +56,22 @@ export const schedules = table('schedules', {
 })
 export type ScheduleRow = RowOf<typeof schedules>
 
+/** Who translates an entry into a locale, until when, and whether it is ready for review. */
+export const translationTasks = table('translation_tasks', {
+  entry: key(text),
+  locale: key(text),
+  site: text,
+  /** The id of an account. */
+  assignee: nullable(text),
+  /** A date, such as `2031-03-12`. */
+  due: nullable(text),
+  assigned_by: nullable(text),
+  assigned_at: nullable(text),
+  ready_by: nullable(text),
+  ready_at: nullable(text),
+})
+export type TranslationTaskRow = RowOf<typeof translationTasks>
+
 /** A saved view. */
 export const views = table('views', {
   id: key(text),

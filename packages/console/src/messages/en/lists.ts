@@ -1,5 +1,10 @@
 export const lists = {
-  freshness: { missing: 'not translated', current: 'translated', outdated: 'its source has changed since' },
+  freshness: {
+    missing: 'not translated',
+    partial: 'partly translated',
+    outdated: 'its source has changed since',
+    current: 'translated',
+  },
   stateInLocale: { new: 'new', public: 'public', edited: 'edited', withdrawn: 'withdrawn', archived: 'archived' },
   newestFirst: 'Newest change first',
   oldestFirst: 'Oldest change first',

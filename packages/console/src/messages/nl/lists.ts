@@ -1,5 +1,10 @@
 export const lists = {
-  freshness: { missing: 'niet vertaald', current: 'vertaald', outdated: 'de bron is sindsdien gewijzigd' },
+  freshness: {
+    missing: 'niet vertaald',
+    partial: 'deels vertaald',
+    outdated: 'de bron is sindsdien gewijzigd',
+    current: 'vertaald',
+  },
   stateInLocale: {
     new: 'nieuw',
     public: 'openbaar',

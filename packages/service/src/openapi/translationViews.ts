@@ -1,0 +1,98 @@
+import { freshnesses, unitStates } from '@wisteria/core'
+import { z } from 'zod'
+import { actor, byLocale, instant, problem, schema, text, whole } from './editViews.js'
+
+/** The objects of translations in the Edit API, as schemas. */
+
+const workCount = schema('WorkCount', z.strictObject({ missing: whole, outdated: whole, done: whole }))
+const progress = schema(
+  'TranslationProgress',
+  z.strictObject({ freshness: z.enum(freshnesses), units: workCount, words: workCount }),
+)
+const date = z.iso.date()
+
+export const translationTask = schema(
+  'TranslationTask',
+  z.strictObject({
+    assignee: text.nullable(),
+    due: date.nullable(),
+    readyBy: actor.nullable(),
+    readyAt: instant.nullable(),
+  }),
+)
+
+const segmentText = schema(
+  'SegmentText',
+  z
+    .array(z.union([text, z.looseObject({ code: text })]))
+    .describe(
+      'Strings and codes in turn: `{ "code": "1", "inside": […] }` encloses text, `{ "code": "2" }` stands alone.',
+    ),
+)
+
+const unit = schema(
+  'TranslationUnit',
+  z.strictObject({
+    unit: text,
+    at: z.array(text),
+    labels: z.array(text),
+    kind: text,
+    state: z.enum(unitStates),
+    source: segmentText,
+    digest: text,
+    codes: z.record(text, z.looseObject({ type: text })),
+    translation: segmentText.nullable(),
+    maxLength: whole.nullable(),
+    since: instant.nullable(),
+    sourceThen: segmentText.nullable(),
+  }),
+)
+
+const translationShape = {
+  entry: text,
+  type: text,
+  title: text,
+  version: whole,
+  revision: whole,
+  locale: text,
+  source: text,
+  progress,
+  task: translationTask.nullable(),
+  units: z.array(unit),
+}
+export const entryTranslation = schema('EntryTranslation', z.strictObject(translationShape))
+export const translationView = z.strictObject({ entries: z.array(entryTranslation), more: z.boolean() })
+export const savedTranslation = z.strictObject({
+  ...translationShape,
+  merged: z.boolean(),
+  problems: z.array(problem),
+})
+
+const workSum = schema(
+  'WorkSum',
+  z.strictObject({
+    entries: whole,
+    entriesToDo: whole,
+    units: workCount,
+    words: workCount,
+    oldest: instant.nullable(),
+  }),
+)
+export const translationBoard = z.strictObject({
+  locales: z.array(z.strictObject({ tag: text, label: text, source: text, variant: z.boolean() })),
+  types: z.array(z.strictObject({ type: text, label: text, work: byLocale(workSum) })),
+})
+
+const workEntry = schema(
+  'WorkEntry',
+  z.strictObject({
+    entry: text,
+    type: text,
+    title: text,
+    locale: text,
+    progress,
+    since: instant.nullable(),
+    task: translationTask.nullable(),
+  }),
+)
+export const workPage = z.strictObject({ entries: z.array(workEntry), next: text.nullable() })
