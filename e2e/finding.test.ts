@@ -194,7 +194,7 @@ describe('a list', () => {
     const none = { type: 'museum', where: 'entry.freshness has no value and name contains "Quay"' }
     expect((await owner.entries(none)).entries.map((entry) => entry.id)).toEqual([id])
     expect((await problem(() => owner.entries({ type: 'museum', where: 'entry.freshness = "old"' }))).message).toMatch(
-      /missing, current, outdated/,
+      /missing, partial, outdated, current/,
     )
     await owner.edit(id, saved.version, [{ do: 'set', at: ['name'], locale: 'nl', value: 'De lange kade' }])
     expect((await fresh())['nl']).toBe('current')

@@ -44,6 +44,18 @@ export const router = createRouter({
       component: () => import('./pages/EntryCompare.vue'),
       props: true,
     },
+    {
+      path: '/:site/translations',
+      name: 'translations',
+      component: () => import('./pages/BoardPage.vue'),
+      props: true,
+    },
+    {
+      path: '/:site/translate/:locale/:entry?',
+      name: 'translate',
+      component: () => import('./pages/TranslatePage.vue'),
+      props: true,
+    },
     { path: '/:site/model', name: 'model', component: () => import('./pages/ModelMap.vue'), props: true },
     {
       path: '/:site/model/:kind(type|block)/:type',

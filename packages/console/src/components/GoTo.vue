@@ -45,6 +45,7 @@ function pagesNamed(text: string): Place[] {
     [t('lists.tree'), 'tree'],
     [t('lists.bin'), 'bin'],
     [t('shell.assets'), 'assets'],
+    [t('shell.translations'), 'translations'],
     [t('shell.model'), 'model'],
     [t('shell.query'), 'query'],
     ...sectionsFor(caller).map(({ label, route }) => [label, route] as const),

@@ -1,5 +1,5 @@
 import type { AssetChange, BulkOrder, Call, EditableEntry, ListAsks, Proposal, ScheduledTime } from '@wisteria/client'
-import type { ModelFile, NamedEdit } from '@wisteria/core'
+import { printCoded, type ModelFile, type NamedEdit, type SegmentText } from '@wisteria/core'
 import type { Act } from './lastActs'
 import { fileName } from './request'
 import { withInput, word } from '../shellWords'
@@ -123,6 +123,22 @@ const commands: readonly (readonly [RegExp, Write])[] = [
       run('view save', word(name as string), ...asksOf(asks as ListAsks), option('shared', shared)),
   ],
   [/^DELETE \/views\/([^/]+)$/, ([id]) => run('view delete', id)],
+  [/^POST \/entries\/([^/]+)\/translation$/, ([id], body) => translationCommand(id!, body)],
+  [
+    /^POST \/entries\/([^/]+)\/translation\/ready$/,
+    ([id], { locale, ready }) => run('translate ready', id, option('locale', locale), option('not', ready === false)),
+  ],
+  [
+    /^POST \/translations\/assign$/,
+    (_, { entries, locale, assignee, due }, __, emailOf) =>
+      run(
+        'translate assign',
+        entries as readonly string[],
+        option('locale', locale),
+        assignee === null ? '--nobody' : option('to', emailOf(assignee as string)),
+        option('due', due),
+      ),
+  ],
   [/^POST \/jobs\/([^/]+)\/stop$/, ([id]) => run('job stop', id)],
   [/^POST \/jobs\/([^/]+)\/undo$/, ([id]) => run('job undo', id)],
   [/^POST \/assets\/upload$/, (_, __, { sent }) => run('asset add', word(String(sent.query?.['name'])))],
@@ -195,6 +211,22 @@ const commands: readonly (readonly [RegExp, Write])[] = [
       ),
   ],
 ]
+
+/** Texts are named by their addresses, which need no request to be found. */
+function translationCommand(id: string, { locale, texts, ...marks }: Body): string {
+  const written = (texts ?? []) as readonly { readonly unit: string; readonly text: SegmentText | string }[]
+  const set = written.map(({ unit, text }) => word(`${unit}=${typeof text === 'string' ? text : printCoded(text)}`))
+  const said = [
+    option('still-right', marks['stillRight']),
+    option('needs-none', marks['needsNone']),
+    option('needed', marks['needed']),
+    option('empty', marks['empty']),
+  ]
+  return [
+    ...(set.length > 0 ? [run('translate set', id, option('locale', locale), set)] : []),
+    ...(said.some(Boolean) ? [run('translate mark', id, option('locale', locale), ...said)] : []),
+  ].join('\n')
+}
 
 /** The current values of the fields that edits touched, as a JSON Merge Patch (RFC 7396): in one locale if all edits were in it. */
 function patchOf(edits: readonly NamedEdit[], values: Body): Body {

@@ -23,6 +23,8 @@ export interface UnitView {
   readonly translation: SegmentText | null
   /** The most characters that the field may have. */
   readonly maxLength: number | null
+  /** The unit of the text that it is made from by itself, as a slug is; null where it is not. */
+  readonly madeFrom: string | null
   /** Since when it is outdated, as an ISO instant. */
   readonly since: string | null
   /** The source that an outdated translation was made from; null where it is no longer known. */

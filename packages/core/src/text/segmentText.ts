@@ -23,6 +23,21 @@ export function canonicalText(text: SegmentText): SegmentText {
   return pieces
 }
 
+/** The deepest that codes are inside each other. */
+const maxDepth = 20
+
+/** Whether something is a text with codes: strings, and codes with an id that may enclose a text. */
+export const isSegmentText = (value: unknown, depth = 0): value is SegmentText =>
+  Array.isArray(value) &&
+  depth <= maxDepth &&
+  value.every((piece: unknown) => {
+    if (typeof piece === 'string') return true
+    if (typeof piece !== 'object' || piece === null) return false
+    const { code, inside, ...rest } = piece as Record<string, unknown>
+    if (typeof code !== 'string' || code === '' || code.length > 32 || Object.keys(rest).length > 0) return false
+    return inside === undefined || isSegmentText(inside, depth + 1)
+  })
+
 /** The ids of the codes in a text, in their order, each as often as it is there; pairs and single ones apart. */
 export function* codesIn(text: SegmentText): Generator<{ code: string; isPair: boolean }> {
   for (const piece of text) {

@@ -43,6 +43,7 @@ const unit = schema(
     codes: z.record(text, z.looseObject({ type: text })),
     translation: segmentText.nullable(),
     maxLength: whole.nullable(),
+    madeFrom: text.nullable(),
     since: instant.nullable(),
     sourceThen: segmentText.nullable(),
   }),

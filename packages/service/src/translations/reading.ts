@@ -1,5 +1,6 @@
 import {
   digestOf,
+  fieldNamed,
   localeTags,
   referencesOf,
   segmentKey,
@@ -12,6 +13,7 @@ import {
   withoutHidden,
   type EntryTranslation,
   type Origins,
+  type Segment,
   type SegmentText,
   type TranslationUnit,
   type TranslationView,
@@ -118,11 +120,20 @@ async function viewTranslation(
         codes: segment.codes ?? {},
         translation: translation ?? null,
         maxLength: segment.maxLength ?? null,
+        madeFrom: madeFrom(copy, segment, units),
         since: state === 'outdated' ? (origin?.since ?? null) : null,
         sourceThen: sourceThen.get(unit) ?? null,
       }
     }),
   }
+}
+
+/** The unit of the text that a slug is made from. */
+function madeFrom({ type }: WorkingCopy, { field }: Segment, units: readonly TranslationUnit[]): string | null {
+  const from = field.options['from']
+  const source = field.kind === 'slug' && typeof from === 'string' ? fieldNamed(type, from) : undefined
+  const unit = source && units.find(({ source: { at } }) => at.length === 1 && at[0] === source.id)
+  return unit ? segmentKey(unit.source) : null
 }
 
 export const taskOf = (stored: StoredProgress | undefined): EntryTranslation['task'] =>

@@ -1,4 +1,4 @@
-import { WisteriaError, type SegmentPiece, type SegmentText } from '@wisteria/core'
+import { isSegmentText, WisteriaError, type SegmentText } from '@wisteria/core'
 import { siteWithId, workingCopiesOf } from '@wisteria/store'
 import { z } from 'zod'
 import { route, type Route } from '../kernel/route.js'
@@ -16,19 +16,17 @@ const entryPath = `${site}/entries/{id}/translation`
 const locale = z.string().max(40)
 const unit = z.string().max(2000)
 const units = z.array(unit).max(2000).optional()
-const piece: z.ZodType<SegmentPiece> = z.lazy(() =>
-  z.union([
-    z.string().max(200_000),
-    z.strictObject({ code: z.string().min(1).max(32), inside: z.array(piece).max(2000).optional() }),
-  ]),
-) as z.ZodType<SegmentPiece>
 /** A text with codes, or a plain one. */
 const text = z.union([
   z
     .string()
     .max(200_000)
     .transform((plain): SegmentText => [plain]),
-  z.array(piece).max(2000),
+  z
+    .array(z.union([z.string(), z.looseObject({ code: z.string() })]))
+    .max(2000)
+    .refine(isSegmentText, 'must be strings and codes such as `{ "code": "1", "inside": ["bold"] }`')
+    .transform((coded) => coded as SegmentText),
 ])
 const date = z
   .string()

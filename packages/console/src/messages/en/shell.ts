@@ -5,6 +5,7 @@ export const shell = {
   today: 'Today',
   entries: 'Entries',
   assets: 'Assets',
+  translations: 'Translations',
   building: 'Building',
   model: 'Model',
   query: 'Query',

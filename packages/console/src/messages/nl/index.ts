@@ -6,6 +6,7 @@ import { controls, conditions } from './controls'
 import { entry, saving, conflict, preview, history } from './entry'
 import { publishing, removal, schedules, today } from './publishing'
 import { lists, bulk, bin, tree } from './lists'
+import { translating } from './translating'
 import { model, options } from './model'
 import { api, query } from './query'
 import { site } from './site'
@@ -39,6 +40,7 @@ export const nl = {
   bulk,
   bin,
   tree,
+  translating,
   model,
   options,
   query,

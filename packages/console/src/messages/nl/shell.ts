@@ -5,6 +5,7 @@ export const shell = {
   today: 'Vandaag',
   entries: 'Items',
   assets: 'Bestanden',
+  translations: 'Vertalingen',
   building: 'Bouwen',
   model: 'Model',
   query: 'Query',

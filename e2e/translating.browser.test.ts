@@ -1,0 +1,184 @@
+import type { Editor } from '@wisteria/client'
+import type { Page } from 'playwright-core'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { findingsOn } from './support/axe.js'
+import { startConsole, type ConsoleWorld } from './support/browser.js'
+import { eventually } from './support/running.js'
+
+/** Translating without the mouse, from the board to the last text. */
+let world: ConsoleWorld
+let page: Page
+let owner: Editor
+
+beforeAll(async () => {
+  world = await startConsole()
+  owner = await world.demo.as('maren@marram.example')
+  page = await world.open()
+  await world.signIn('ilse@marram.example', page)
+})
+afterAll(() => world?.end())
+
+let count = 0
+/** A page with seven blocks in English alone, the newest in its list. */
+async function sevenBlocks(): Promise<{ id: string; title: string }> {
+  const title = `Seven blocks ${++count}`
+  const words = (id: string, text: string) => ({ id, block: 'text', values: { text: { en: text } } })
+  const { id } = await owner.create({
+    type: 'page',
+    values: {
+      title: { en: title },
+      body: [
+        { id: 'b1', block: 'heading', values: { text: { en: 'On foot' } } },
+        ...['two', 'three', 'four', 'five', 'six', 'seven'].map((name, index) =>
+          words(`b${index + 2}`, `Block ${name}`),
+        ),
+      ],
+    },
+  })
+  return { id, title }
+}
+const open = async (id: string, locale = 'nl', more = '') => {
+  await page.goto(`${world.base}marram/translate/${locale}/${id}${more}`)
+  await page.waitForSelector('.unit.here textarea:focus')
+}
+const key = (name: string) => page.keyboard.press(name)
+const here = () => page.locator('.unit.here').getAttribute('aria-label')
+const unitsOf = async (id: string, locale = 'nl') => (await owner.translations.of(id, locale)).entries[0]!.units
+const stateOf = async (id: string, place: string) => (await unitsOf(id)).find(({ at }) => at.join('/') === place)!.state
+const saved = () =>
+  eventually(
+    () => page.locator('.strip .start').textContent(),
+    (text) => /Saved/.test(text ?? ''),
+  )
+
+describe('the translation page', () => {
+  it('translates an entry with seven blocks without the mouse', async () => {
+    const { id, title } = await sevenBlocks()
+    await open(id)
+    expect(await page.locator('h1').textContent()).toBe(title)
+    expect(await here()).toBe('Title')
+    for (const word of ['Zeven', 'Te voet', 'Twee', 'Drie', 'Vier', 'Vijf', 'Zes', 'Zeven']) {
+      await page.keyboard.type(word)
+      await key('Control+Enter')
+    }
+    const units = await eventually(
+      () => unitsOf(id),
+      (all) => all.every(({ state }) => state === 'current'),
+    )
+    expect(units.map(({ translation }) => translation?.join(''))).toEqual(
+      expect.arrayContaining(['Te voet', 'Twee', 'Zeven', 'zeven']),
+    )
+    // The next entry opens, or it says that there is none.
+    await eventually(
+      async () => [await page.locator('h1').textContent(), await page.locator('.strip .result').textContent()],
+      ([heading, result]) => heading !== title || /No more entries/.test(result ?? ''),
+    )
+    expect(world.faults).toEqual([])
+  })
+  it('shows what changed in the source word by word, and takes one key for what is still right', async () => {
+    const { id } = await sevenBlocks()
+    const translated = await owner.translations.save(id, {
+      locale: 'nl',
+      texts: (await unitsOf(id)).map(({ unit }, index) => ({ unit, text: `tekst-${index}` })),
+    })
+    await owner.edit(id, translated.version, [
+      { do: 'set', at: ['body', 'b3', 'text'], locale: 'en', value: 'Block three and a half' },
+    ])
+    await open(id)
+    expect(await page.locator('.unit').count()).toBe(1)
+    expect(await page.locator('.unit ins').textContent()).toContain('and a half')
+    expect(await stateOf(id, 'body/b3/text')).toBe('outdated')
+    await key('Control+Enter')
+    await eventually(
+      () => stateOf(id, 'body/b3/text'),
+      (state) => state === 'current',
+    )
+  })
+  it('keeps inline codes, and saves no text in which one is missing', async () => {
+    const { id } = await owner.create({
+      type: 'artefact',
+      values: {
+        title: { en: 'Pan' },
+        story: {
+          en: {
+            type: 'root',
+            children: [
+              {
+                type: 'paragraph',
+                data: { id: 'p1' },
+                children: [
+                  { type: 'text', value: 'It is ' },
+                  { type: 'strong', children: [{ type: 'text', value: 'small' }] },
+                  { type: 'text', value: '.' },
+                ],
+              },
+            ],
+          },
+        },
+      },
+    })
+    await open(id)
+    await page.locator('.unit[aria-label=Story] textarea').focus()
+    await page.keyboard.type('Hij is klein.')
+    await eventually(
+      () => page.locator('.unit.here [role=alert]').textContent(),
+      (text) => /Code 1 of the source is missing/.test(text ?? ''),
+    )
+    expect(await stateOf(id, 'story')).toBe('missing')
+    for (const _ of 'klein.') await key('Backspace')
+    await key('Alt+Digit1')
+    await page.keyboard.type('klein')
+    await key('End')
+    await page.keyboard.type('.')
+    await saved()
+    expect((await owner.entry(id)).values['story']).toMatchObject({
+      nl: { children: [{ children: [{}, { type: 'strong', children: [{ value: 'klein' }] }, { value: '.' }] }] },
+    })
+  })
+  it('shows both texts where two people wrote the same one, and keeps what is chosen', async () => {
+    const { id } = await sevenBlocks()
+    await open(id)
+    await page.keyboard.type('Mijn titel')
+    const { unit } = (await unitsOf(id))[0]!
+    await owner.translations.save(id, { locale: 'nl', texts: [{ unit, text: 'Hun titel' }] })
+    const both = page.locator('.unit.here .both')
+    await both.waitFor()
+    expect(await both.textContent()).toContain('Hun titel')
+    await both.locator('button:has-text("Keep mine")').click()
+    await eventually(
+      async () => (await unitsOf(id))[0]!.translation?.join(''),
+      (text) => text === 'Mijn titel',
+    )
+  })
+  it('is reached from the board, assigns, marks as ready, and has no barriers', async () => {
+    const { id } = await sevenBlocks()
+    await page.click('nav a:has-text("Translations")')
+    await page.waitForSelector('table .cell')
+    expect(await findingsOn(page)).toEqual([])
+    await page.click('a.cell:has-text("Page, nl:")')
+    await page.waitForSelector('.unit.here')
+    await open(id)
+    expect(await findingsOn(page)).toEqual([])
+    await page.click('.task button:has-text("Assign…")')
+    await page.click('.pop-panel .el-select')
+    await page.click('.el-select-dropdown__item:visible:has-text("Ilse")')
+    await page.click('.pop-panel button:has-text("Assign")')
+    await page.waitForSelector('.task:has-text("Assigned to Ilse")')
+    await page.click('.strip button:has-text("Ready for review")')
+    await page.waitForSelector('.task .ready')
+    expect((await owner.translations.work({ ready: true })).entries.map(({ entry }) => entry)).toEqual([id])
+    // A locale is not lost on reload.
+    await page.reload()
+    await page.waitForSelector('.task .ready')
+    expect(page.url()).toContain('/translate/nl/')
+  })
+  it('cannot be written in by somebody who is limited to another locale', async () => {
+    const { id } = await sevenBlocks()
+    const samira = await world.open()
+    await world.signIn('samira@marram.example', samira)
+    await samira.goto(`${world.base}marram/translate/nl/${id}`)
+    await samira.waitForSelector('.unit')
+    expect(await samira.locator('.unit textarea').first().isDisabled()).toBe(true)
+    expect(await samira.locator('.strip button:has-text("Ready for review")').count()).toBe(0)
+  })
+})
