@@ -125,7 +125,7 @@ function wordsOf(line: string, ids: Readonly<Record<string, string>>): string[] 
   return words.map((word) => {
     const plain = word.replaceAll("'", '')
     if (plain === './data') return demo.service.folder
-    if (/^\.?\/?[a-z-]+\.(ya?ml|json|jpg|ts)$|^\.\/model$/.test(plain)) return join(folder, plain)
+    if (/^\.?\/?[a-z-]+\.(ya?ml|json|jpg|ts|xlf)$|^\.\/model$/.test(plain)) return join(folder, plain)
     if (/^http:\/\/127/.test(plain)) return demo.service.baseUrl
     return ids[plain] ?? plain
   })

@@ -364,13 +364,13 @@ describe('publishing', () => {
     await row.locator('button:has-text("Cancel schedule")').click()
     await page.getByText('Nothing is scheduled.').waitFor()
   })
-  it('stands on Today: what one edited, what others did, and what is outdated in a locale', async () => {
+  it('stands on Today: what one edited, what others did, and what there is to translate', async () => {
     await page.goto(`${base}marram/today`)
     const section = (title: string) => page.locator('section section', { hasText: title })
     await section('Yours, not public yet').getByRole('link', { name: 'The small pan' }).waitFor()
-    await section('Outdated in Nederlands').getByRole('link', { name: 'Toegankelijkheid' }).click()
-    await page.waitForURL(/locale=nl/)
-    await page.locator('.strip .locale[aria-pressed=true]:has-text("nl")').waitFor()
+    await section('To translate').getByRole('link', { name: 'Nederlands', exact: true }).click()
+    await page.waitForURL(/translate\/nl\/\w+/)
+    await page.locator('.unit.here').waitFor()
     await page.goBack()
     await section('Yours, not public yet')
       .getByText(/Show all \d+/)

@@ -418,6 +418,8 @@ describe('what was done in the console, as a command and as a request', () => {
         'POST /entries/x/revisions',
         // Adds a member with a password: the console sends a link instead.
         'POST /members',
+        // The command reads a file and applies it at once.
+        'POST /translations/imports/x/apply',
         // Routes that only show consequences.
         'POST /locales/consequences',
         'POST /model/proposals',

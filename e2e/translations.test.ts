@@ -114,6 +114,24 @@ describe('the translation of an entry', () => {
       data: { locales: ['nl'], fields: ['body'] },
     })
   })
+  it('stays current where the one who publishes says that the change does not matter', async () => {
+    const id = await walk()
+    await translate(id, { title: 'Nachtwandeling', 'body/h1/text': 'Neem een lamp mee' })
+    const { version } = await owner.publish(id, { locales: ['en', 'nl'] })
+    const saved = await owner.edit(id, version, [
+      { do: 'set', at: ['title'], locale: 'en', value: 'Night  Walk' },
+      { do: 'set', at: ['body', 'q1', 'text'], locale: 'en', value: 'The dark is not empty.' },
+    ])
+    const consequences = await owner.consequences(id, ['en', 'nl'])
+    expect(consequences.outdates).toEqual({ nl: 1 })
+    expect(consequences.translations['nl']).toEqual({ missing: 1, outdated: 1, done: 2 })
+    await owner.publish(id, { locales: ['en'], version: saved.version, minor: true })
+    expect(shown((await unitsOf(id)).units)).toMatchObject({
+      title: 'Nachtwandeling, current',
+      'body/q1/text': '–, missing',
+    })
+    expect((await owner.entry(id)).freshness['nl']).toBe('partial')
+  })
   it('may need none, be empty on purpose, and be removed again', async () => {
     const id = await walk()
     const [title, heading, quote] = await Promise.all(

@@ -48,7 +48,7 @@ import type {
 } from './answers.js'
 import { WisteriaProblem } from './problem.js'
 import { Translations } from './translations.js'
-import { call, segment, type Call, type Connection, type Reply } from './transport.js'
+import { addressOf, call, download, segment, type Call, type Connection, type Reply } from './transport.js'
 
 /** Changes a site's content, model and settings: everything that the console and the command line do. */
 export class Editor {
@@ -68,7 +68,11 @@ export class Editor {
     return call<Body>(this.#connection, { ...request, path: this.#base + request.path })
   }
 
-  readonly translations = new Translations((request) => this.#call(request))
+  readonly translations = new Translations(
+    (request) => this.#call(request),
+    (request) => download(this.#connection, { ...request, path: this.#base + request.path }),
+    (path, query) => addressOf(this.#connection, this.#base + path, query),
+  )
 
   settings = () => this.#call<SiteView>({ path: '' })
   /** The consequences of other settings. Changes nothing. */
@@ -326,18 +330,21 @@ export class Editor {
       version,
       idempotencyKey,
       together,
+      minor,
     }: {
       locales?: readonly string[]
       version?: number
       idempotencyKey?: string
       /** Entries to publish along, all or nothing. */
       together?: readonly string[]
+      /** The changes of the source do not matter to translations: those made from what is public stay current. */
+      minor?: boolean
     } = {},
   ) =>
     this.#call<EditableEntry>({
       method: 'POST',
       path: `/entries/${segment(id)}/publish`,
-      body: { locales, with: together },
+      body: { locales, with: together, minor },
       ...keyed(idempotencyKey, version),
     })
   withdraw = (

@@ -20,6 +20,8 @@ export type {
   ScheduleView,
   TranslationBoard,
   TranslationView,
+  ImportedText,
+  ImportView,
   EntryTranslation,
   SavedTranslation,
   TreeNode,

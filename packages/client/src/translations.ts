@@ -1,11 +1,14 @@
 import type {
   EntryTranslation,
+  ImportedText,
+  ImportView,
   SavedTranslation,
   SegmentText,
   TranslationBoard,
   TranslationView,
   WorkPage,
 } from '@wisteria/core'
+import type { Job } from './answers.js'
 import { segment, type Call } from './transport.js'
 
 /** The entries that a board or a list of work is limited to. */
@@ -36,7 +39,13 @@ export interface TranslationChange {
   readonly revision?: number | undefined
   /** An empty text removes the translation. `source`: the digest of the text that it was made from. */
   readonly texts?:
-    | readonly { readonly unit: string; readonly text: SegmentText | string; readonly source?: string | undefined }[]
+    | readonly {
+        readonly unit: string
+        readonly text: SegmentText | string
+        readonly source?: string | undefined
+        /** The source text itself, to be shown when it has changed. */
+        readonly sourceText?: SegmentText | string | undefined
+      }[]
     | undefined
   /** Units whose translation is right for the source as it is. */
   readonly stillRight?: readonly string[] | undefined
@@ -48,12 +57,35 @@ export interface TranslationChange {
   readonly empty?: readonly string[] | undefined
 }
 
+export type TranslationFormat = 'xliff' | 'csv' | 'xlsx'
+
+/** What a file for translators holds. */
+export interface TranslationExport extends WorkFilter {
+  readonly locale: string
+  readonly format?: TranslationFormat | undefined
+  /** Only these entries. */
+  readonly ids?: readonly string[] | undefined
+  /** `todo`: only texts that are missing or outdated, as when left out. */
+  readonly units?: 'todo' | 'all' | undefined
+  /** Also entries that they refer to, so many references deep. */
+  readonly follow?: number | undefined
+}
+
 /** The translations of a site. */
 export class Translations {
   readonly #call: <Body>(request: Call) => Promise<Body>
 
-  constructor(call: <Body>(request: Call) => Promise<Body>) {
+  readonly #download: (request: Call) => Promise<Response>
+  readonly #address: (path: string, query: NonNullable<Call['query']>) => string
+
+  constructor(
+    call: <Body>(request: Call) => Promise<Body>,
+    download: (request: Call) => Promise<Response>,
+    address: (path: string, query: NonNullable<Call['query']>) => string,
+  ) {
     this.#call = call
+    this.#download = download
+    this.#address = address
   }
 
   /** How far translations are, by type and locale. */
@@ -111,4 +143,42 @@ export class Translations {
       path: '/translations/assign',
       body: { entries, locale, assignee, due },
     })
+
+  /**
+   * A file for translators, as it arrives.
+   * @returns the answer: `entries` says how many entries are read for it, and the body is the file.
+   */
+  export = async (order: TranslationExport): Promise<{ readonly entries: number; readonly response: Response }> => {
+    const response = await this.#download({ path: '/translations/export', query: exportQuery(order) })
+    return { entries: Number(response.headers.get('entry-count') ?? 0), response }
+  }
+  /** The address of such a file, for a link. */
+  exportAddress = (order: TranslationExport): string => this.#address('/translations/export', exportQuery(order))
+
+  /** Reads a file with translations, without changing anything. */
+  readImport = (locale: string, format: TranslationFormat, name: string, file: Blob) =>
+    this.#call<ImportView>({
+      method: 'POST',
+      path: '/translations/imports',
+      query: { locale, format, name },
+      file,
+      isLong: true,
+    })
+  imports = () => this.#call<{ readonly imports: readonly ImportView[] }>({ path: '/translations/imports' })
+  import = (id: string) => this.#call<ImportView>({ path: `/translations/imports/${segment(id)}` })
+  /** Texts of a file, each with its line and its outcome. */
+  importTexts = (id: string, outcomes?: readonly string[], after?: number) =>
+    this.#call<{ readonly texts: readonly ImportedText[]; readonly next: number | null }>({
+      path: `/translations/imports/${segment(id)}/texts`,
+      query: { outcomes: outcomes?.join(','), after: after === undefined ? undefined : String(after) },
+    })
+  /** Takes the texts of a file that was read, as a job. @param overwrite also those that were changed since the export. */
+  applyImport = (id: string, overwrite = false) =>
+    this.#call<Job>({ method: 'POST', path: `/translations/imports/${segment(id)}/apply`, body: { overwrite } })
 }
+
+const exportQuery = ({ ids, follow, ...order }: TranslationExport) => ({
+  ...order,
+  ids: ids?.join(','),
+  follow: follow === undefined ? undefined : String(follow),
+})

@@ -85,14 +85,43 @@ export async function call<Body>(connection: Connection, asked: Call): Promise<R
     }
 }
 
+/**
+ * A request whose answer is a file, which is read while it arrives.
+ * @throws WisteriaProblem for an answer that is not a success, WisteriaUnreachable without an answer.
+ */
+export async function download(connection: Connection, { path, query = {}, headers = {} }: Call): Promise<Response> {
+  const send = connection.fetch ?? fetch
+  let response: Response
+  try {
+    response = await send(addressOf(connection, path, query), {
+      headers: { ...(connection.token ? { Authorization: `Bearer ${connection.token}` } : {}), ...headers },
+      ...(connection.signal ? { signal: connection.signal } : {}),
+    })
+  } catch (error) {
+    connection.signal?.throwIfAborted()
+    throw new WisteriaUnreachable(connection.baseUrl || 'The service', error)
+  }
+  if (response.ok) return response
+  const content = parse(await response.text())
+  throw new WisteriaProblem(
+    response.status,
+    typeof content === 'object' && content !== null ? (content as Record<string, unknown>) : {},
+  )
+}
+
+/** The address of a request with its query. */
+export function addressOf(connection: Connection, path: string, query: NonNullable<Call['query']>): string {
+  const parameters = new URLSearchParams()
+  for (const [name, value] of Object.entries(query)) if (value !== undefined) parameters.set(name, String(value))
+  const search = parameters.size > 0 ? `?${parameters}` : ''
+  return connection.baseUrl.replace(/\/+$/, '') + path + search
+}
+
 async function callOnce<Body>(
   connection: Connection,
   { method = 'GET', path, query = {}, body, file, headers = {}, isLong = false, isQuestion = false }: Call,
 ): Promise<Reply<Body>> {
-  const parameters = new URLSearchParams()
-  for (const [name, value] of Object.entries(query)) if (value !== undefined) parameters.set(name, String(value))
-  const search = parameters.size > 0 ? `?${parameters}` : ''
-  const address = connection.baseUrl.replace(/\/+$/, '') + path + search
+  const address = addressOf(connection, path, query)
   const send = connection.fetch ?? fetch
   const limit = AbortSignal.timeout(Math.max(connection.timeout ?? 30_000, isLong ? 600_000 : 0))
   let response: Response

@@ -22,6 +22,7 @@ import { keepWords } from './lists/finding.js'
 import { openFolder } from './kernel/folder.js'
 import { Front } from './http/front.js'
 import { watchBodies } from './http/bodies.js'
+import { translationImportJob } from './translations/importing.js'
 import { Deliveries } from './webhooks/deliveries.js'
 import { Jobs } from './jobs/jobs.js'
 import { scheduleWork } from './publishing/scheduleWork.js'
@@ -57,7 +58,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
     onWork: (work) => onWork(work),
   })
   const kernel = new Kernel(database, options, logger, now)
-  const jobs = new Jobs(kernel, [adoptionJob(kernel), bulkJob(kernel)])
+  const jobs = new Jobs(kernel, [adoptionJob(kernel), bulkJob(kernel), translationImportJob(kernel)])
   const looping = { logger, now: () => kernel.now }
   const jobLoop = new Loop(jobs, looping)
   const clearing = new ClearingWork(kernel)
@@ -216,6 +217,7 @@ async function tidyUp(kernel: Kernel): Promise<void> {
     invitations: 30,
     idempotency: 1,
     proposals: 7,
+    translationImports: keepHistory,
     saves: savesKeptDays,
   }
   try {

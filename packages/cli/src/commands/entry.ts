@@ -145,6 +145,7 @@ export function addEntry(program: Command): void {
     .argument('<id>')
     .option('--locales <tags>', 'e.g. en,nl', readList)
     .option('--with <ids>', 'publish these entries too, all of them or none', readList)
+    .option('--minor', 'the changes do not matter to translations: those of the public texts stay current')
     .option(...timeOptions.at)
     .option(...timeOptions.zone)
     .option('--at-version <n>', 'only if the entry is still at this version')
@@ -161,7 +162,15 @@ export function addEntry(program: Command): void {
           at: time,
           zone,
           with: together,
-        }: TimeAsked & { locales?: string[]; atVersion?: string; dryRun?: boolean; json?: boolean; with?: string[] },
+          minor,
+        }: TimeAsked & {
+          minor?: boolean
+          locales?: string[]
+          atVersion?: string
+          dryRun?: boolean
+          json?: boolean
+          with?: string[]
+        },
       ) => {
         const editor = openEditor()
         if (dryRun) {
@@ -172,6 +181,8 @@ export function addEntry(program: Command): void {
         }
         if (time !== undefined) {
           if (together) throw new UsageError('--with publishes now. Schedule each entry by itself with --at.')
+          if (minor)
+            throw new UsageError('--minor publishes now. Mark translations with `wisteria translate mark` instead.')
           return printSchedule(
             await editor.schedule(id, { does: 'publish', ...scheduledTime(time, zone, locales) }),
             json,
@@ -181,6 +192,7 @@ export function addEntry(program: Command): void {
         const asked = {
           ...(locales ? { locales } : {}),
           ...(together ? { together } : {}),
+          ...(minor ? { minor } : {}),
           ...(at === undefined ? {} : { version: at }),
         }
         printResult(await editor.publish(id, asked), 'Published', json)
@@ -288,6 +300,14 @@ function printConsequences(consequences: Consequences, json: boolean | undefined
     )
   for (const [locale, { from, to }] of Object.entries(consequences.paths))
     print(`  path in ${locale}: ${from ?? '(none)'} -> ${to ?? '(none)'}`)
+  for (const locale of consequences.locales) {
+    const { missing, outdated, done } = consequences.translations[locale] ?? { missing: 0, outdated: 0, done: 0 }
+    if (missing + outdated > 0)
+      print(`  ${locale}: ${missing + outdated} of ${missing + outdated + done} texts not translated or outdated`)
+  }
+  const outdates = Object.entries(consequences.outdates).map(([locale, count]) => `${locale} (${count})`)
+  if (outdates.length > 0)
+    print(`  translations that are outdated by it: ${outdates.join(', ')}; --minor keeps them current`)
   for (const { title, problems } of consequences.together)
     print(
       `  together with “${title}”${problems.length > 0 ? `; blocking: ${problems.map(({ message }) => message).join(' ')}` : ''}`,

@@ -4,6 +4,7 @@ import type { Command } from 'commander'
 import { openEditor, UsageError } from '../connection.js'
 import { readList, readMap } from '../input.js'
 import { print, printJson, printTable, when } from '../output.js'
+import { addTranslateFiles } from './translateFiles.js'
 import { viewNamed } from './view.js'
 
 interface Json {
@@ -277,4 +278,5 @@ export function addTranslate(program: Command): void {
       if (json) printJson(translation)
       else print(not ? 'Not ready for review.' : `Ready for review in ${locale}.`)
     })
+  addTranslateFiles(translate)
 }

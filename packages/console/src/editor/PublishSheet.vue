@@ -2,7 +2,7 @@
 import { WisteriaProblem, type PublishConsequences, type ScheduleView } from '@wisteria/client'
 import { compareWords, fieldAnywhere, type Change, type Piece } from '@wisteria/core'
 import { Right } from '@element-plus/icons-vue'
-import { ElButton, ElIcon } from 'element-plus'
+import { ElButton, ElCheckbox, ElIcon } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
 import PageTrouble from '../components/PageTrouble.vue'
@@ -32,6 +32,8 @@ const isWorking = ref(false)
 /** Entries that are to be published along. */
 const together = ref<string[]>([])
 const isScheduling = ref(false)
+/** Whether the changes do not matter to translations. */
+const isMinor = ref(false)
 const locales = computed(() => copy.site.settings.locales)
 const isScoped = computed(() => Object.keys(copy.states.value).length > 1)
 
@@ -52,6 +54,7 @@ watch(open, (now) => {
   if (!now) return
   refused.value = ''
   together.value = []
+  isMinor.value = false
   isScheduling.value = false
   void weigh()
 })
@@ -80,6 +83,14 @@ function piecesOf(change: Change): readonly Piece[] | undefined {
   if (!before || !after) return undefined
   return compareWords(before, after, change.locale ?? copy.site.settings.defaultLocale)
 }
+/** Texts of a translation that are still to do: said before it is published half translated. */
+const toTranslate = (tag: string) => {
+  const { missing = 0, outdated = 0, done = 0 } = consequences.value?.translations[tag] ?? {}
+  return { n: missing + outdated, all: missing + outdated + done }
+}
+/** Translations that become outdated with this change. */
+const outdates = computed(() => Object.keys(consequences.value?.outdates ?? {}))
+
 /** How many blocking problems a locale has. */
 const missingIn = (tag: string): number =>
   consequences.value?.problems.filter(({ locale }) => locale === tag).length ?? 0
@@ -131,6 +142,7 @@ async function publish(): Promise<void> {
         locales: scope.value,
         version: consequences.value!.version,
         together: together.value,
+        ...(isMinor.value ? { minor: true } : {}),
       }),
     )
     await copy.weigh()
@@ -226,6 +238,9 @@ async function schedule(at: string, zone: string): Promise<void> {
               </div>
             </dl>
           </template>
+          <ElCheckbox v-if="outdates.length > 0" v-model="isMinor" class="minor">{{
+            t('publishing.minor', { locales: outdates.join(', ') })
+          }}</ElCheckbox>
           <p v-if="!isSame && groups.length === 0" class="quiet">
             {{ t('publishing.sameWords') }}
           </p>
@@ -245,7 +260,10 @@ async function schedule(at: string, zone: string): Promise<void> {
           ><span v-if="missingIn(tag) > 0" class="error-text note">{{
             t('publishing.missingIn', { n: missingIn(tag) })
           }}</span
-          ><span v-else class="quiet note">{{ t(`states.${copy.states.value[tag] ?? 'new'}`) }}</span></template
+          ><span v-else class="quiet note">{{ t(`states.${copy.states.value[tag] ?? 'new'}`) }}</span
+          ><span v-if="scope.includes(tag) && toTranslate(tag).n > 0" class="edited-note note">{{
+            t('publishing.toTranslate', toTranslate(tag))
+          }}</span></template
         ></LocalePicker
       >
       <span class="error-text" role="alert">{{ refused }}</span>
@@ -321,10 +339,19 @@ dd {
 .gap {
   flex: 1;
 }
+.minor {
+  block-size: auto;
+  margin-block-start: 12px;
+  white-space: normal;
+}
 .words {
   grid-column: 2 / -1;
 }
 .note {
   font-size: 12px;
+}
+.edited-note {
+  margin-inline-start: 6px;
+  color: var(--w-edited);
 }
 </style>

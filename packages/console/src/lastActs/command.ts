@@ -80,7 +80,10 @@ const commands: readonly (readonly [RegExp, Write])[] = [
       ),
   ],
   [/^PATCH \/entries\/([^/]+)$/, ([id], { values }) => fromInput(run('entry change', id), values)],
-  [/^POST \/entries\/([^/]+)\/publish$/, onEntry('entry publish', ['locales', 'locales'], ['with', 'with'])],
+  [
+    /^POST \/entries\/([^/]+)\/publish$/,
+    onEntry('entry publish', ['locales', 'locales'], ['with', 'with'], ['minor', 'minor']),
+  ],
   [
     /^POST \/entries\/([^/]+)\/withdraw$/,
     onEntry('entry withdraw', ['locales', 'locales'], ['with-children', 'withChildren']),
@@ -127,6 +130,16 @@ const commands: readonly (readonly [RegExp, Write])[] = [
   [
     /^POST \/entries\/([^/]+)\/translation\/ready$/,
     ([id], { locale, ready }) => run('translate ready', id, option('locale', locale), option('not', ready === false)),
+  ],
+  [
+    /^POST \/translations\/imports$/,
+    (_, __, { sent }) =>
+      run(
+        'translate import',
+        word(String(sent.query?.['name'])),
+        option('locale', sent.query?.['locale']),
+        option('format', sent.query?.['format']),
+      ),
   ],
   [
     /^POST \/translations\/assign$/,

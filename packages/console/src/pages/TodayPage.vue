@@ -14,6 +14,8 @@ import FirstSteps from '../site/FirstSteps.vue'
 import EntryLink from '../components/EntryLink.vue'
 import DayList from '../today/DayList.vue'
 import { waitingOn, type Waiting } from '../today/lists'
+import TranslationsList from '../today/TranslationsList.vue'
+import { isAllTranslated, translationsWaiting, type TranslationsWaiting } from '../today/translations'
 
 /** What waits for the editor: schedules, failures, lists of entries, bulk actions. */
 const props = defineProps<{ site: string }>()
@@ -21,6 +23,7 @@ const opened = shallowRef<Site>()
 const scheduled = ref<ScheduleView[]>([])
 const ended = ref<ScheduleView[]>([])
 const waiting = shallowRef<Waiting[]>([])
+const translations = shallowRef<TranslationsWaiting>({ mine: [], ready: [], locales: [] })
 const jobs = ref<Job[]>([])
 const trouble = ref<unknown>()
 const isLoaded = ref(false)
@@ -46,15 +49,17 @@ async function load(): Promise<void> {
   try {
     opened.value ??= await openSite(props.site)
     const { editor } = opened.value
-    const [now, before, lists, all] = await Promise.all([
+    const [now, before, lists, texts, all] = await Promise.all([
       editor.schedules(),
       editor.schedules({ ended: true }),
       waitingOn(opened.value, session.value?.account.email ?? ''),
+      translationsWaiting(opened.value),
       editor.jobs(),
     ])
     scheduled.value = now.schedules
     ended.value = before.schedules
     waiting.value = lists
+    translations.value = texts
     jobs.value = all.jobs.filter((job) => job.kind === 'bulk').slice(0, 8)
     isLoaded.value = true
   } catch (error) {
@@ -132,7 +137,8 @@ const undoJob = (job: Job) =>
           </li>
         </ul>
         <p v-else class="quiet">{{ t('today.nothingScheduled') }}</p>
-        <div v-if="waiting.length > 0" class="waiting">
+        <div v-if="waiting.length > 0 || !isAllTranslated(translations)" class="waiting">
+          <TranslationsList :site="opened" :waiting="translations" />
           <DayList v-for="one in waiting" :key="one.title" :site="opened" v-bind="one" />
         </div>
         <p v-else class="content">{{ t('today.allPublic') }}</p>

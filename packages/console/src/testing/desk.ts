@@ -32,6 +32,8 @@ export const nothing: PublishConsequences = {
   paths: {},
   hiddenReferences: [],
   affects: [],
+  translations: {},
+  outdates: {},
   together: [],
 }
 

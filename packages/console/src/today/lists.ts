@@ -13,7 +13,7 @@ export interface Waiting {
 /** So many entries of each list are shown. */
 const shown = 5
 
-/** Edited and new entries, and outdated translations: those that `email` worked on apart. */
+/** Edited and new entries: those that `email` worked on apart. */
 export async function waitingOn(site: Site, email: string): Promise<Waiting[]> {
   const { caller, settings } = site
   const mayWrite = (locale: string): boolean => decide(caller, 'entry.translate', { locales: [locale] }).allowed
@@ -26,12 +26,6 @@ export async function waitingOn(site: Site, email: string): Promise<Waiting[]> {
     { title: t('today.mine'), asks: { where: `${mine} and entry.state in ["edited", "new"]`, ...inOwn } },
     { title: t('today.edited'), asks: { where: `entry.state = "edited" and not (${mine})`, ...inOwn } },
     { title: t('today.fresh'), asks: { where: `entry.state = "new" and not (${mine})`, ...inOwn } },
-    ...settings.locales
-      .filter(({ tag }) => tag !== settings.defaultLocale && mayWrite(tag))
-      .map(({ tag, label }) => ({
-        title: t('today.outdated', { locale: label }),
-        asks: { where: 'entry.freshness = "outdated"', locale: tag },
-      })),
   ]
   const lists = await Promise.all(
     asked.map(({ asks: { where, locale } }) =>

@@ -144,6 +144,7 @@ export function useBench(site: Site, locale: string, onSaved: (translation: Entr
       unit: unit.unit,
       text: readText(unit, sent.get(key)!),
       source: unit.digest,
+      sourceText: unit.source,
     }))
     if (await send(entry, { locale, base: seen.version, revision: seen.revision, texts }))
       // What was typed meanwhile is saved next.

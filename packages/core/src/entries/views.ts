@@ -1,7 +1,7 @@
 import type { Problem } from '../base/errors.js'
 import type { Change } from '../publishing/changes.js'
 import type { Difference } from './compare.js'
-import type { Freshness } from '../model/states.js'
+import type { Freshness, WorkCount } from '../model/states.js'
 import type { State } from '../model/states.js'
 
 /** An entry as the Edit API shows it. */
@@ -169,6 +169,10 @@ export interface PublishConsequences {
     readonly title: string
     readonly because: 'refers' | 'below'
   }[]
+  /** Texts of each translation: how many are missing, outdated and done. */
+  readonly translations: Readonly<Record<string, WorkCount>>
+  /** How many texts of each translation are outdated because their source differs from what is public. */
+  readonly outdates: Readonly<Record<string, number>>
   /** The entries to publish together with it. */
   readonly together: readonly PublishTogether[]
 }

@@ -8,3 +8,12 @@ export type State = (typeof states)[number]
  */
 export const freshnesses = ['missing', 'partial', 'outdated', 'current'] as const
 export type Freshness = (typeof freshnesses)[number]
+
+/** Numbers of units of translation, or of words in their sources, by what is to be done. */
+export interface WorkCount {
+  /** Not translated. */
+  readonly missing: number
+  readonly outdated: number
+  /** Current, marked as needing no translation, or empty on purpose. */
+  readonly done: number
+}

@@ -6,17 +6,8 @@ import { withoutHidden } from '../documents/shown.js'
 import { wordCount } from '../text/search.js'
 import { wordsOf } from '../text/segmentText.js'
 import { translationUnits, unitReader, type Origin, type Origins, type TranslationUnit } from './origins.js'
-import type { Freshness } from '../model/states.js'
+import type { Freshness, WorkCount } from '../model/states.js'
 import type { PublicHistory } from '../publishing/state.js'
-
-/** Numbers of units of translation, or of words in their sources, by what is to be done. */
-export interface WorkCount {
-  /** Not translated. */
-  readonly missing: number
-  readonly outdated: number
-  /** Current, marked as needing no translation, or empty on purpose. */
-  readonly done: number
-}
 
 /** How far a translation of an entry is. */
 export interface TranslationProgress {

@@ -14,6 +14,8 @@ export interface Origin {
   readonly source: string
   /** The number of the revision in which the source had that text. */
   readonly revision: number
+  /** The source text, where no revision has it: it was handed out, and changed while it was away. */
+  readonly text?: SegmentText
   /** Since when the source differs, as an ISO instant; left out while it does not. */
   readonly since?: string
   /** Whether somebody said that this text needs no translation: readers get the source. */
@@ -40,8 +42,13 @@ export interface TranslationUnit {
 }
 
 /** The digest of a source text: of its words and its codes with their meaning. 24 hexadecimal digits of SHA-256. */
-export const digestOf = ({ text, codes }: Pick<Segment, 'text' | 'codes'>): string =>
-  bytesToHex(sha256(utf8ToBytes(JSON.stringify([canonicalText(text), codes ?? {}])))).slice(0, 24)
+export const digestOf = ({
+  text,
+  codes,
+}: {
+  readonly text: SegmentText
+  readonly codes?: Segment['codes'] | undefined
+}): string => bytesToHex(sha256(utf8ToBytes(JSON.stringify([canonicalText(text), codes ?? {}])))).slice(0, 24)
 
 /** A unit with its digest, which is computed when it is first asked for. */
 interface Unit {

@@ -4,7 +4,7 @@ import type { Document } from '../documents/document.js'
 import type { SiteSettings } from '../locales/settings.js'
 import { sourceOf } from '../locales/settings.js'
 import { canonicalText, codeFaults, wordsOf, type CodeFault, type SegmentText } from '../text/segmentText.js'
-import { digestOf, type Origins, type TranslationUnit } from './origins.js'
+import { digestOf, type Origin, type Origins, type TranslationUnit } from './origins.js'
 import { segmentKey, translate } from './segments.js'
 
 /** A translated text as it is handed in. */
@@ -15,6 +15,8 @@ export interface UnitText {
   readonly text: SegmentText
   /** The digest of the source text that it was made from; the source as it is, when left out. */
   readonly source?: string | undefined
+  /** That source text itself, to be shown when it has changed. */
+  readonly sourceText?: SegmentText | undefined
 }
 
 /** A translation made of units: the document with it, and the origins of texts that were made from another source than there is now. */
@@ -41,9 +43,9 @@ export function putTranslations(
   const byKey = new Map(units.map((unit) => [segmentKey(unit.source), unit]))
   const from = sourceOf(settings, locale)
   const put = new Map<string, SegmentText>()
-  const origins: Record<string, { from: string; source: string; revision: number }> = {}
+  const origins: Record<string, Origin> = {}
   const problems: Problem[] = []
-  texts.forEach(({ unit: key, text, source }, index) => {
+  texts.forEach(({ unit: key, text, source, sourceText }, index) => {
     const unit = byKey.get(key)
     const pointer = `/texts/${index}`
     if (!unit)
@@ -66,7 +68,8 @@ export function putTranslations(
       // Codes of an older source are checked against what is there now: they could not be stored otherwise.
       for (const fault of codeFaults(unit.source.text, text))
         problems.push({ ...faultMessage(fault), pointer: `${pointer}/text`, parameters: { code: fault.code } })
-      if (source !== undefined && source !== digestOf(unit.source)) origins[key] = { from, source, revision }
+      if (source !== undefined && source !== digestOf(unit.source))
+        origins[key] = { from, source, revision, ...(sourceText ? { text: sourceText } : {}) }
     }
   })
   if (problems.length > 0) return { document, origins: {}, problems }

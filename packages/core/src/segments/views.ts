@@ -1,7 +1,9 @@
 import type { Problem } from '../base/errors.js'
 import type { InlineCode } from '../richtext/segments.js'
 import type { SegmentText } from '../text/segmentText.js'
-import type { TranslationProgress, WorkCount } from './freshness.js'
+import type { WorkCount } from '../model/states.js'
+import type { TranslationProgress } from './freshness.js'
+import type { IncomingOutcome } from './incoming.js'
 import type { UnitState } from './origins.js'
 
 /** A unit of translation, as the Edit API shows it. */
@@ -63,6 +65,40 @@ export interface TranslationView {
   readonly entries: readonly EntryTranslation[]
   /** Whether there are more than are answered. */
   readonly more: boolean
+}
+
+/** A file with translations that came back. */
+export interface ImportView {
+  readonly id: string
+  readonly locale: string
+  readonly format: string
+  /** The name of the file. */
+  readonly name: string
+  /** `read`: nothing is changed yet. */
+  readonly state: 'read' | 'running' | 'applied'
+  readonly entries: number
+  /** How many texts have which outcome: planned, as long as it is only read. */
+  readonly outcomes: Readonly<Partial<Record<IncomingOutcome, number>>>
+  /** The job that applies it. */
+  readonly job: string | null
+  readonly actor: string
+  readonly createdAt: string
+  readonly appliedAt: string | null
+}
+
+/** A text in such a file. */
+export interface ImportedText {
+  /** In the file; counts from 1. */
+  readonly line: number
+  readonly entry: string
+  readonly title: string
+  readonly unit: string
+  /** The words of its source. */
+  readonly source: string
+  readonly text: SegmentText | null
+  readonly outcome: IncomingOutcome
+  /** Why it is not taken as it is. */
+  readonly message: string
 }
 
 /** The answer to a save of a translation. */

@@ -6,6 +6,7 @@ import { route, type Route } from '../kernel/route.js'
 import { answerEntry, entryAt } from '../workingCopies/oneEntry.js'
 import { etagOf, requireEntry, viewEntry } from '../workingCopies/entryView.js'
 import { publishCheck, publishConsequences } from '../publishing/consequences.js'
+import { declareMinor } from '../publishing/minorChange.js'
 import { withdraw } from '../publishing/publishing.js'
 import { createEntry, duplicateEntry } from '../workingCopies/creating.js'
 import { archive, reactivate } from '../publishing/archiving.js'
@@ -223,16 +224,21 @@ export const entryRoutes: readonly Route[] = [
     method: 'POST',
     path: `${entryPath}/publish`,
     summary:
-      'Publishes locales (all locales with content, when none are named) with the shared values. `with`: ids of entries to publish together with it, all of them or none. `If-Match` guards what was seen.',
+      'Publishes locales (all locales with content, when none are named) with the shared values. `with`: ids of entries to publish together with it, all of them or none. `minor`: translations made from what is public stay current. `If-Match` guards what was seen.',
     permission: 'entry.publish',
     idempotent: true,
-    body: z.strictObject({ locales, with: z.array(z.string().max(60)).max(maxBatch).optional() }),
+    body: z.strictObject({
+      locales,
+      with: z.array(z.string().max(60)).max(maxBatch).optional(),
+      minor: z.boolean().optional(),
+    }),
     handle: (request) =>
       request.write(async (transaction) => {
         const { site, copy } = await entryAt(request, transaction)
         const act = new Act(transaction, site, request.actor, request.kernel.environment)
-        const { locales: asked, with: others } = request.body
-        return answerEntry(transaction, site, await publishBatch(transaction, act, request, copy, asked, others ?? []))
+        const { locales: asked, with: others, minor } = request.body
+        const ready = minor ? await declareMinor(transaction, act, request, copy) : copy
+        return answerEntry(transaction, site, await publishBatch(transaction, act, request, ready, asked, others ?? []))
       }),
   }),
   route({

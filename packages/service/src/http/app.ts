@@ -13,7 +13,7 @@ import { requireShallow } from './nesting.js'
 import type { Kernel } from '../kernel/kernel.js'
 import type { Answer, Route } from '../kernel/route.js'
 import { readRoutes, routes } from './routes.js'
-import { bytesOf, guardHeaders, sendError, statusOf } from './sending.js'
+import { bytesOf, guardHeaders, sendError, sendStream, statusOf } from './sending.js'
 import { executeRoute } from './executeRoute.js'
 import { identify } from '../access/callers.js'
 import { version } from '../kernel/version.js'
@@ -82,7 +82,7 @@ export function buildApp(kernel: Kernel): Express {
     app[route.method.toLowerCase() as 'get'](path, (request: ExpressRequest, response: Response) => {
       // Errors while sending are logged too: an uncaught one would end the service.
       serve(kernel, route, request, () => parse(request, response))
-        .then((answer) => send(response, request, answer))
+        .then((answer) => send(kernel, response, request, answer))
         .catch((error: unknown) => sendError(kernel, response, idOf(request), fromExpress(error)))
     })
   }
@@ -167,7 +167,7 @@ async function serve(
   return executeRoute(kernel, route, incoming, site, identified)
 }
 
-function send(response: Response, request: ExpressRequest, answer: Answer): void {
+function send(kernel: Kernel, response: Response, request: ExpressRequest, answer: Answer): void {
   for (const [name, value] of Object.entries(answer.headers ?? {})) response.setHeader(name, value)
   // Answers of the Edit API are for one caller, and change.
   if (!response.hasHeader('Cache-Control')) response.setHeader('Cache-Control', 'no-store')
@@ -190,6 +190,11 @@ function send(response: Response, request: ExpressRequest, answer: Answer): void
       response.status(status === 416 ? 416 : 404).end()
     })
   }
+  if (answer.stream && request.method !== 'HEAD')
+    return void sendStream(response, answer.stream).catch((error: unknown) => {
+      kernel.logger.error({ err: error, requestId: idOf(request) }, 'an answer broke off')
+      response.destroy()
+    })
   const bytes = bytesOf(answer)
   response.setHeader('Content-Length', bytes.length)
   response.end(request.method === 'HEAD' ? undefined : bytes)

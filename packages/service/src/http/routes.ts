@@ -10,6 +10,7 @@ import { frontEndRoutes } from '../previews/routes.js'
 import { scheduleRoutes } from '../publishing/schedules.js'
 import { readRoutes as described } from '../read/routes.js'
 import { siteRoutes } from '../sites/routes.js'
+import { translationFileRoutes } from '../translations/fileRoutes.js'
 import { translationRoutes } from '../translations/routes.js'
 import { webhookRoutes } from '../webhooks/routes.js'
 
@@ -29,6 +30,7 @@ export const routes: readonly Route[] = [
   ...entryRoutes,
   ...scheduleRoutes,
   ...translationRoutes,
+  ...translationFileRoutes,
   ...assetRoutes,
   ...frontEndRoutes,
   ...webhookRoutes,

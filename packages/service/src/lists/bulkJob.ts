@@ -8,7 +8,6 @@ import {
   jobWithId,
   keepJobProgress,
   siteWithId,
-  withSavepoint,
   workingCopiesOf,
   type Job,
   type JobItem,
@@ -17,6 +16,7 @@ import {
   type Transaction,
 } from '@wisteria/store'
 import type { JobKind } from '../jobs/jobs.js'
+import { tryOrRefuse, whyNot } from '../kernel/attempt.js'
 import type { Kernel } from '../kernel/kernel.js'
 import { callerOfActor } from '../access/actors.js'
 import { applyToEntry, undoOnEntry, type Before, type BulkOrder, type AppliedAction } from './bulkActions.js'
@@ -58,23 +58,6 @@ export async function beginBulk(
   await insertJob(transaction, job)
   return job
 }
-
-/** Does work inside a savepoint: a failure rolls back only this part. */
-export async function tryOrRefuse<Result>(
-  transaction: Transaction,
-  work: () => Promise<Result>,
-): Promise<Result | WisteriaError> {
-  try {
-    return await withSavepoint(transaction, work)
-  } catch (error) {
-    if (error instanceof WisteriaError) return error
-    throw error
-  }
-}
-
-/** Why something cannot be done, with every place that blocks it. */
-export const whyNot = (error: WisteriaError): string =>
-  error.problems.length > 1 ? error.problems.map((problem) => problem.message).join(' ') : error.message
 
 export async function titleOfEntry(transaction: Reader, site: Site, id: string): Promise<string> {
   const copy = (await workingCopiesOf(transaction, site, [id])).get(id)

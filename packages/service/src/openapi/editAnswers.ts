@@ -45,7 +45,15 @@ import {
   webhookShape,
 } from './editViews.js'
 
-import { entryTranslation, savedTranslation, translationBoard, translationView, workPage } from './translationViews.js'
+import {
+  entryTranslation,
+  importedText,
+  savedTranslation,
+  translationBoard,
+  translationImport,
+  translationView,
+  workPage,
+} from './translationViews.js'
 
 /** The answers of the Edit API, as schemas: the OpenAPI document prints them, and a test compares real answers with them. */
 
@@ -53,7 +61,10 @@ const s = '/edit/v1/sites/{site}'
 const e = `${s}/entries/{id}`
 
 /** Routes that answer a file. */
-export const fileAnswers: readonly string[] = ['GET /edit/v1/sites/{site}/assets/{id}/revisions/{number}/file']
+export const fileAnswers: readonly string[] = [
+  'GET /edit/v1/sites/{site}/assets/{id}/revisions/{number}/file',
+  'GET /edit/v1/sites/{site}/translations/export',
+]
 
 /** By route: the body of a success. Routes that answer 204 have none. */
 export const editAnswers: Readonly<Record<string, z.ZodType>> = {
@@ -200,6 +211,14 @@ export const editAnswers: Readonly<Record<string, z.ZodType>> = {
   [`GET ${s}/translations`]: translationBoard,
   [`GET ${s}/translations/work`]: workPage,
   [`POST ${s}/translations/assign`]: z.strictObject({ assigned: whole }),
+  [`POST ${s}/translations/imports`]: translationImport,
+  [`GET ${s}/translations/imports`]: z.strictObject({ imports: z.array(translationImport) }),
+  [`GET ${s}/translations/imports/{import}`]: translationImport,
+  [`GET ${s}/translations/imports/{import}/texts`]: z.strictObject({
+    texts: z.array(importedText),
+    next: whole.nullable(),
+  }),
+  [`POST ${s}/translations/imports/{import}/apply`]: job,
   [`GET ${e}/translation`]: translationView,
   [`POST ${e}/translation`]: savedTranslation,
   [`POST ${e}/translation/ready`]: entryTranslation,

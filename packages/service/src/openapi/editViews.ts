@@ -24,6 +24,8 @@ const typed = z.strictObject({ id: text, type: text, title: text })
 export const schema = <Type extends z.ZodType>(id: string, type: Type): Type => type.meta({ id })
 
 export const state = schema('State', z.enum(states))
+/** Numbers of texts or words of translations. */
+export const workCount = schema('WorkCount', z.strictObject({ missing: whole, outdated: whole, done: whole }))
 const freshness = schema('Freshness', z.enum(freshnesses))
 export const problem = schema(
   'ProblemPlace',
@@ -125,6 +127,8 @@ export const publishConsequences = schema(
     names,
     paths: byLocale(z.strictObject({ from: text.nullable(), to: text.nullable() })),
     hiddenReferences: z.array(typed),
+    translations: byLocale(workCount),
+    outdates: byLocale(whole),
     affects: z.array(z.strictObject({ id: text, type: text, title: text, because: z.enum(['refers', 'below']) })),
     together: z.array(together),
   }),

@@ -1,10 +1,9 @@
-import { freshnesses, unitStates } from '@wisteria/core'
+import { freshnesses, incomingOutcomes, unitStates } from '@wisteria/core'
 import { z } from 'zod'
-import { actor, byLocale, instant, problem, schema, text, whole } from './editViews.js'
+import { actor, byLocale, instant, problem, schema, text, whole, workCount } from './editViews.js'
 
 /** The objects of translations in the Edit API, as schemas. */
 
-const workCount = schema('WorkCount', z.strictObject({ missing: whole, outdated: whole, done: whole }))
 const progress = schema(
   'TranslationProgress',
   z.strictObject({ freshness: z.enum(freshnesses), units: workCount, words: workCount }),
@@ -97,3 +96,33 @@ const workEntry = schema(
   }),
 )
 export const workPage = z.strictObject({ entries: z.array(workEntry), next: text.nullable() })
+
+export const translationImport = schema(
+  'TranslationImport',
+  z.strictObject({
+    id: text,
+    locale: text,
+    format: text,
+    name: text,
+    state: z.enum(['read', 'running', 'applied']),
+    entries: whole,
+    outcomes: z.partialRecord(z.enum(incomingOutcomes), whole),
+    job: text.nullable(),
+    actor,
+    createdAt: instant,
+    appliedAt: instant.nullable(),
+  }),
+)
+export const importedText = schema(
+  'ImportedText',
+  z.strictObject({
+    line: whole,
+    entry: text,
+    title: text,
+    unit: text,
+    source: text,
+    text: segmentText.nullable(),
+    outcome: z.enum(incomingOutcomes),
+    message: text,
+  }),
+)

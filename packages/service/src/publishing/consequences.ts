@@ -24,8 +24,10 @@ import {
   type RowsChanged,
   type Site,
   type WorkingCopy,
+  workOfEntry,
 } from '@wisteria/store'
 import { namesIn } from '../workingCopies/named.js'
+import { outdatedBySource } from './minorChange.js'
 import { problemsOf, readersSee } from './publishProblems.js'
 
 export async function publishConsequences(
@@ -49,6 +51,10 @@ export async function publishConsequences(
     names: await namesIn(reader, site, changes),
     paths,
     hiddenReferences: await hiddenTargets(reader, site, copy.id),
+    translations: await workOfEntry(reader, site, copy.id),
+    outdates: Object.fromEntries(
+      Object.entries(outdatedBySource(site, copy, history)).map(([locale, units]) => [locale, units.length]),
+    ),
     affects: await affectedBy(reader, site, copy.id, Object.keys(paths).length > 0),
   }
 }

@@ -152,7 +152,11 @@ async function earlierSources(
   const readers = new Map<number, UnitReader | undefined>()
   const found = new Map<TranslationUnit, SegmentText>()
   for (const unit of outdated) {
-    const { from, source, revision } = unit.origin!
+    const { from, source, revision, text } = unit.origin!
+    if (text) {
+      found.set(unit, text)
+      continue
+    }
     if (!readers.has(revision)) {
       const stored = await revisionOf(reader, copy.id, revision)
       const document = stored && upgradeDocument(site.model, copy.type, stored.document, stored.modelVersion)

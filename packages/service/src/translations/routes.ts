@@ -123,7 +123,7 @@ export const translationRoutes: readonly Route[] = [
     method: 'POST',
     path: entryPath,
     summary:
-      'Saves a translation of an entry, unit by unit, made on version `base`. A text is a string, or a list of strings and codes as in the source; an empty one removes the translation. `source`: the digest of the text that it was made from. `stillRight`, `needsNone`, `needed` and `empty` name units.',
+      'Saves a translation of an entry, unit by unit, made on version `base`. A text is a string, or a list of strings and codes as in the source; an empty one removes the translation. `source`: the digest of the text that it was made from, and `sourceText` that text. `stillRight`, `needsNone`, `needed` and `empty` name units.',
     permission: 'entry.translate',
     idempotent: true,
     body: z.strictObject({
@@ -131,7 +131,7 @@ export const translationRoutes: readonly Route[] = [
       base: z.int().min(1).optional(),
       revision: z.int().min(1).optional(),
       texts: z
-        .array(z.strictObject({ unit, text, source: z.string().max(64).optional() }))
+        .array(z.strictObject({ unit, text, source: z.string().max(64).optional(), sourceText: text.optional() }))
         .max(2000)
         .optional(),
       stillRight: units,

@@ -14,6 +14,7 @@ export const forgettable = [
   'invitations',
   'idempotency',
   'proposals',
+  'translationImports',
   'saves',
 ] as const
 export type Forgettable = (typeof forgettable)[number]
@@ -38,6 +39,8 @@ const deletions: Readonly<Record<Exclude<Forgettable, 'saves'>, string>> = {
   passwordLinks: `delete from password_links where hash in (select hash from password_links where expires_at < ?1 limit ?2)`,
   invitations: `delete from invitations where id in (select id from invitations where expires_at < ?1 limit ?2)`,
   idempotency: `delete from idempotency where rowid in (select rowid from idempotency where at < ?1 limit ?2)`,
+  // Their items go with them.
+  translationImports: `delete from translation_imports where id in (select id from translation_imports where created_at < ?1 limit ?2)`,
   proposals: `delete from proposals where id in (select id from proposals where at < ?1 limit ?2)`,
 }
 

@@ -24,7 +24,15 @@ import {
   grants,
   idempotency,
 } from './accessTables.js'
-import { jobs, jobItems, schedules, translationTasks, views } from './workTables.js'
+import {
+  jobs,
+  jobItems,
+  schedules,
+  translationImportItems,
+  translationImports,
+  translationTasks,
+  views,
+} from './workTables.js'
 import { assets, assetRevisions, files } from './assetTables.js'
 
 /** All tables, by their names. */
@@ -65,6 +73,8 @@ export const declaredTables = {
   job_items: jobItems,
   schedules,
   translation_tasks: translationTasks,
+  translation_imports: translationImports,
+  translation_import_items: translationImportItems,
   views,
   assets,
   asset_revisions: assetRevisions,

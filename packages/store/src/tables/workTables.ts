@@ -72,6 +72,38 @@ export const translationTasks = table('translation_tasks', {
 })
 export type TranslationTaskRow = RowOf<typeof translationTasks>
 
+/** A file with translations that came back. */
+export const translationImports = table('translation_imports', {
+  id: key(text),
+  site: text,
+  locale: text,
+  format: text,
+  /** The name of the file. */
+  name: text,
+  state: oneOf<'read' | 'running' | 'applied'>(),
+  overwrites: integer,
+  entries: integer,
+  /** How many texts have which outcome, as JSON. */
+  outcomes: text,
+  job: nullable(text),
+  actor: text,
+  created_at: text,
+  applied_at: nullable(text),
+})
+export type TranslationImportRow = RowOf<typeof translationImports>
+
+/** An entry in such a file: its texts, and what becomes of each, as JSON. */
+export const translationImportItems = table('translation_import_items', {
+  import: key(text),
+  position: key(integer),
+  entry: text,
+  title: text,
+  revision: nullable(integer),
+  texts: text,
+  decided: text,
+})
+export type TranslationImportItemRow = RowOf<typeof translationImportItems>
+
 /** A saved view. */
 export const views = table('views', {
   id: key(text),

@@ -1,3 +1,4 @@
+import { localeTags } from '@wisteria/core'
 import type { Freshness, TranslationProgress, WorkCount } from '@wisteria/core'
 import type { Reader } from '../connection/reader.js'
 import type { Site } from '../sites/sites.js'
@@ -48,6 +49,18 @@ export async function translationWork(reader: Reader, site: Site): Promise<Store
     words: wordsIn(row),
     oldest: row.oldest,
   }))
+}
+
+/** How far the translations of an entry are, in units and by locale. */
+export async function workOfEntry(reader: Reader, site: Site, entry: string): Promise<Record<string, WorkCount>> {
+  const rows = await reader.all<CountColumns & { locale: string }>(
+    `select locale, units_missing, units_outdated, units_done from drafts where projection = ? and entry = ? and freshness <> ''`,
+    [site.projection, entry],
+  )
+  const byLocale = new Map(rows.map((row) => [row.locale, unitsIn(row)]))
+  return Object.fromEntries(
+    localeTags(site.settings).flatMap((tag) => (byLocale.has(tag) ? [[tag, byLocale.get(tag)!]] : [])),
+  )
 }
 
 /** The work in some entries, by type and locale. */

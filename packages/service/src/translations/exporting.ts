@@ -1,0 +1,131 @@
+import { editFacts, isLocalized, sourceOf, translationDigest, WisteriaError } from '@wisteria/core'
+import { idsOf, workingCopiesOf, type Site, type WorkingCopy } from '@wisteria/store'
+import type { Kernel } from '../kernel/kernel.js'
+import type { Answer } from '../kernel/route.js'
+import { planList, requireType } from '../read/listQuery.js'
+import type { OutgoingEntry, OutgoingFile } from './files/handedOut.js'
+import { translationOfEntry, withReferences } from './reading.js'
+
+/** The formats of files with translations. */
+export const fileFormats = ['xliff', 'csv', 'xlsx'] as const
+export type FileFormat = (typeof fileFormats)[number]
+
+export interface ExportOrder {
+  readonly locale: string
+  readonly format: FileFormat
+  readonly type?: string | undefined
+  readonly where?: string | undefined
+  readonly search?: string | undefined
+  /** Only these entries. */
+  readonly ids?: readonly string[] | undefined
+  readonly units: 'todo' | 'all'
+  /** Also entries that they refer to, so many references deep. */
+  readonly follow: number
+}
+
+/** The most entries of one file, and how many are read at once. */
+const maxEntries = 100_000
+const batch = 20
+
+/** The ids of the entries to export. @throws WisteriaError for too many, unknown types and wrong conditions. */
+async function chosen(kernel: Kernel, site: Site, order: ExportOrder): Promise<string[]> {
+  if (order.ids) return [...new Set(order.ids)]
+  const types =
+    order.type === undefined
+      ? site.model.types.filter((type) => isLocalized(site.model, type))
+      : [requireType(site, order.type)]
+  const { where, search } = order
+  const ids: string[] = []
+  // A condition over all types knows no fields: then each type is asked by itself where there is none.
+  const asked = order.type === undefined && where !== undefined ? [undefined] : types
+  for (const type of asked) {
+    const plan = planList(kernel, site, type, 'draft', { where, search, facts: editFacts })
+    ids.push(...(await idsOf(kernel.database, plan.query, maxEntries + 1)))
+    if (ids.length > maxEntries)
+      throw new WisteriaError('tooCostly', `A file has at most ${maxEntries} entries. Use a narrower condition.`)
+  }
+  return ids
+}
+
+/** Entries with their units, a few at a time, each once. */
+async function* outgoing(
+  kernel: Kernel,
+  site: Site,
+  ids: readonly string[],
+  order: ExportOrder,
+  gone?: AbortSignal,
+): AsyncGenerator<OutgoingEntry> {
+  const seen = new Set<string>()
+  for (let from = 0; from < ids.length; from += batch) {
+    gone?.throwIfAborted()
+    const some = await workingCopiesOf(kernel.database, site, ids.slice(from, from + batch))
+    const own = ids.slice(from, from + batch).flatMap((id) => some.get(id) ?? [])
+    const { copies } = await withReferences(kernel.database, site, own, order.follow)
+    for (const copy of copies) {
+      if (seen.has(copy.id) || copy.archivedAt !== null) continue
+      seen.add(copy.id)
+      const entry = await outgoingEntry(kernel, site, copy, order)
+      if (entry.units.length > 0) yield entry
+    }
+  }
+}
+
+async function outgoingEntry(
+  kernel: Kernel,
+  site: Site,
+  copy: WorkingCopy,
+  order: ExportOrder,
+): Promise<OutgoingEntry> {
+  const { title, type, units } = await translationOfEntry(kernel.database, site, copy, order.locale, order.units)
+  return {
+    entry: copy.id,
+    type,
+    title,
+    version: copy.version,
+    revision: copy.revision,
+    address: `${kernel.baseUrl}/console/${site.name}/entry/${copy.id}?locale=${order.locale}`,
+    units: units.map((unit) => ({ unit, base: translationDigest(unit.translation ?? undefined) })),
+  }
+}
+
+/** A file for translators. It is written while it is sent, so its size does not matter; but for XLSX, which is packed as a whole. */
+export async function exportTranslations(kernel: Kernel, site: Site, order: ExportOrder): Promise<Answer> {
+  const ids = await chosen(kernel, site, order)
+  const file: OutgoingFile = { site: site.name, source: sourceOf(site.settings, order.locale), target: order.locale }
+  const name = `${site.name}-${file.source}-${file.target}.${order.format === 'xliff' ? 'xlf' : order.format}`
+  const headers = (type: string) => ({
+    'Content-Type': type,
+    'Content-Disposition': `attachment; filename="${name}"`,
+    'Entry-Count': String(ids.length),
+  })
+  switch (order.format) {
+    case 'xliff': {
+      const { xliffEntry, xliffFoot, xliffHead } = await import('./files/xliffWriting.js')
+      return {
+        headers: headers('application/xliff+xml; charset=utf-8'),
+        stream: async function* (gone) {
+          yield xliffHead(file)
+          for await (const entry of outgoing(kernel, site, ids, order, gone)) yield xliffEntry(entry, file)
+          yield xliffFoot
+        },
+      }
+    }
+    case 'csv': {
+      const { csvEntry, csvHead } = await import('./files/tables.js')
+      return {
+        headers: headers('text/csv; charset=utf-8'),
+        stream: async function* (gone) {
+          yield csvHead(file)
+          for await (const entry of outgoing(kernel, site, ids, order, gone)) yield csvEntry(entry)
+        },
+      }
+    }
+    case 'xlsx': {
+      const { writeXlsx } = await import('./files/tables.js')
+      return {
+        headers: headers('application/vnd.openxmlformats-officedocument.spreadsheetml.sheet'),
+        text: await writeXlsx(file, outgoing(kernel, site, ids, order)),
+      }
+    }
+  }
+}

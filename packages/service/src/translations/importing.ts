@@ -1,0 +1,362 @@
+import {
+  decideIncoming,
+  digestOf,
+  incomingOutcomes,
+  localeTags,
+  makeId,
+  segmentKey,
+  sourceOf,
+  titleOf,
+  translationDigest,
+  unitReader,
+  upgradeDocument,
+  WisteriaError,
+  type Decided,
+  type IncomingOutcome,
+  type IncomingText,
+  type TranslationUnit,
+  type UnitText,
+} from '@wisteria/core'
+import {
+  changeTranslationImport,
+  decideTranslationImportItem,
+  deleteTranslationImport,
+  endJob,
+  insertJob,
+  insertTranslationImport,
+  insertTranslationImportItems,
+  itemsOfTranslationImport,
+  jobWithId,
+  revisionOf,
+  keepJobProgress,
+  siteWithId,
+  translationImportOf,
+  workingCopiesOf,
+  type Job,
+  type Reader,
+  type Site,
+  type Transaction,
+  type TranslationImport,
+  type TranslationImportItem,
+  type WorkingCopy,
+} from '@wisteria/store'
+import type { Readable } from 'node:stream'
+import { callerOfActor } from '../access/actors.js'
+import type { JobKind } from '../jobs/jobs.js'
+import { tryOrRefuse, whyNot } from '../kernel/attempt.js'
+import type { Kernel } from '../kernel/kernel.js'
+import { requireMay } from '../kernel/permission.js'
+import { publishIfImmediate } from '../publishing/immediate.js'
+import type { Author } from '../workingCopies/saving.js'
+import type { FileFormat } from './exporting.js'
+import type { FileReader, ReturnedEntry, ReturnedHead, ReturnedText } from './files/handedOut.js'
+import { unitsOfEntry } from './reading.js'
+import { saveTranslation } from './saving.js'
+
+/** What becomes of one text of a file. */
+export interface DecidedText extends Decided {
+  /** In the file; counts from 1. */
+  readonly line: number
+  readonly unit: string
+}
+
+export type ImportItem = TranslationImportItem<ReturnedText, DecidedText>
+type Outcomes = Readonly<Partial<Record<IncomingOutcome, number>>>
+
+/** How many entries are read and stored in one transaction. */
+const batch = 25
+/** How long one step of the job may block other writes, in milliseconds. */
+const stepTime = 40
+
+async function readerOf(format: FileFormat): Promise<FileReader> {
+  if (format === 'xliff') return (await import('./files/xliffReading.js')).readXliff
+  const { readCsv, readXlsx } = await import('./files/tables.js')
+  return format === 'csv' ? readCsv : readXlsx
+}
+
+/** @throws WisteriaError `invalid` for a file of another pair of locales. */
+function requireLocales(site: Site, locale: string, { source, target }: ReturnedHead): void {
+  const expected = sourceOf(site.settings, locale)
+  if (target !== undefined && target !== locale)
+    throw new WisteriaError('invalid', `The file is a translation into ${target}, and not into ${locale}.`)
+  if (source !== undefined && source !== expected)
+    throw new WisteriaError(
+      'invalid',
+      `The file is translated from ${source}, and ${locale} is translated from ${expected} here.`,
+    )
+}
+
+/**
+ * Reads a file with translations and decides about each text, without changing anything. What it read is kept, to be applied.
+ * @throws WisteriaError `invalid` with line and column, where the file cannot be read: nothing of it is kept then.
+ */
+export async function readImport(
+  kernel: Kernel,
+  site: Site,
+  author: Author,
+  file: Readable,
+  order: { readonly locale: string; readonly format: FileFormat; readonly name: string },
+): Promise<TranslationImport> {
+  const { locale, format, name } = order
+  requireMay(author.caller, 'entry.translate', { locales: [locale] })
+  const made: TranslationImport = {
+    id: makeId(kernel.environment),
+    site: site.id,
+    locale,
+    format,
+    name,
+    state: 'read',
+    overwrites: false,
+    entries: 0,
+    outcomes: {},
+    job: null,
+    actor: author.actor,
+    createdAt: kernel.at,
+    appliedAt: null,
+  }
+  await kernel.write((transaction) => insertTranslationImport(transaction, made))
+  const counts: Partial<Record<IncomingOutcome, number>> = {}
+  let position = 0
+  const keep = async (entries: readonly ReturnedEntry[]): Promise<void> => {
+    const items = await plan(kernel.database, site, locale, entries, position)
+    for (const { outcome } of items.flatMap(({ decided }) => decided)) counts[outcome] = (counts[outcome] ?? 0) + 1
+    position += items.length
+    await kernel.write((transaction) => insertTranslationImportItems(transaction, made.id, items))
+  }
+  try {
+    const read = await readerOf(format)
+    let waiting: ReturnedEntry[] = []
+    for await (const entry of read(file as AsyncIterable<Buffer>, (head) => requireLocales(site, locale, head))) {
+      waiting.push(entry)
+      if (waiting.length < batch) continue
+      await keep(waiting)
+      waiting = []
+    }
+    await keep(waiting)
+    if (Object.keys(counts).length === 0) throw new WisteriaError('invalid', 'The file has no texts.')
+    await kernel.write((transaction) =>
+      changeTranslationImport(transaction, made.id, { entries: position, outcomes: counts }),
+    )
+  } catch (error) {
+    await kernel.write((transaction) => deleteTranslationImport(transaction, made.id))
+    throw error
+  }
+  return { ...made, entries: position, outcomes: counts }
+}
+
+/** What would become of the texts of some entries. */
+async function plan(
+  reader: Reader,
+  site: Site,
+  locale: string,
+  entries: readonly ReturnedEntry[],
+  first: number,
+): Promise<ImportItem[]> {
+  const copies = await workingCopiesOf(
+    reader,
+    site,
+    entries.map(({ entry }) => entry),
+  )
+  const items: ImportItem[] = []
+  for (const [index, { entry, revision, version, texts: sent }] of entries.entries()) {
+    const copy = copies.get(entry)
+    const units = copy ? (await unitsOfEntry(reader, site, copy, locale)).units : []
+    const texts = copy ? await withBases(reader, site, copy, locale, revision, version, sent) : sent
+    items.push({
+      position: first + index,
+      entry,
+      title: copy ? titleIn(site, copy) : '',
+      revision: revision ?? null,
+      texts,
+      decided: decide(site, copy, units, texts, false),
+    })
+  }
+  return items
+}
+
+/**
+ * Texts with the digests of the translations that were handed out, also where a tool has left them out: then they are those of the
+ * revision, as long as nothing was saved into that afterwards.
+ */
+async function withBases(
+  reader: Reader,
+  site: Site,
+  copy: WorkingCopy,
+  locale: string,
+  revision: number | undefined,
+  version: number | undefined,
+  texts: readonly ReturnedText[],
+): Promise<readonly ReturnedText[]> {
+  if (revision === undefined || texts.every(({ base }) => base !== undefined)) return texts
+  const stored = await revisionOf(reader, copy.id, revision)
+  if (!stored || stored.version > (version ?? 0)) return texts
+  const document = upgradeDocument(site.model, copy.type, stored.document, stored.modelVersion)
+  const then = unitReader(site.model, copy.type, document)(locale)
+  return texts.map((text) => ({ ...text, base: text.base ?? translationDigest(then.get(text.unit)?.segment.text) }))
+}
+
+const titleIn = (site: Site, copy: WorkingCopy): string =>
+  titleOf(copy.type, copy.document, [site.settings.defaultLocale, ...localeTags(site.settings)])
+
+function decide(
+  site: Site,
+  copy: WorkingCopy | undefined,
+  units: readonly TranslationUnit[],
+  texts: readonly ReturnedText[],
+  overwrites: boolean,
+): DecidedText[] {
+  const byKey = new Map(units.map((unit) => [segmentKey(unit.source), unit]))
+  return texts.map((text): DecidedText => {
+    const { line, unit } = text
+    if (!copy) return { line, unit, outcome: 'unknown', message: `There is no such entry on ${site.settings.label}.` }
+    if (copy.archivedAt !== null) return { line, unit, outcome: 'unknown', message: 'The entry is archived.' }
+    return { line, unit, ...decideIncoming(byKey.get(unit), text, overwrites) }
+  })
+}
+
+/** Begins to apply what was read. @throws WisteriaError `conflict` where that has been done. */
+export async function applyImport(
+  kernel: Kernel,
+  transaction: Transaction,
+  site: Site,
+  author: Author,
+  id: string,
+  overwrites: boolean,
+): Promise<Job> {
+  const made = await requireImport(transaction, site, id)
+  requireMay(author.caller, 'entry.translate', { locales: [made.locale] })
+  if (made.state !== 'read')
+    throw new WisteriaError('conflict', 'The file has been applied already. Import it again to see what is left.')
+  const job: Job = {
+    id: makeId(kernel.environment),
+    site: site.id,
+    kind: 'translationImport',
+    state: 'running',
+    done: 0,
+    total: made.entries,
+    task: JSON.stringify({ import: id }),
+    cursor: '',
+    message: `Importing translations into ${made.locale} from ${made.name}.`,
+    actor: author.actor,
+    createdAt: kernel.at,
+    finishedAt: null,
+  }
+  await insertJob(transaction, job)
+  await changeTranslationImport(transaction, id, { state: 'running', overwrites, outcomes: {}, job: job.id })
+  return job
+}
+
+/** @throws WisteriaError `notFound`. */
+export async function requireImport(reader: Reader, site: Site, id: string): Promise<TranslationImport> {
+  const made = await translationImportOf(reader, site, id)
+  if (!made) throw new WisteriaError('notFound', `There is no import \`${id.slice(0, 60)}\` on ${site.settings.label}.`)
+  return made
+}
+
+/** Saves the texts of one entry that may be taken. @returns what became of each. */
+export async function applyTexts(
+  kernel: Kernel,
+  transaction: Transaction,
+  site: Site,
+  author: Author,
+  locale: string,
+  item: Pick<ImportItem, 'entry' | 'revision' | 'texts'>,
+  overwrites: boolean,
+): Promise<DecidedText[]> {
+  const copy = (await workingCopiesOf(transaction, site, [item.entry])).get(item.entry)
+  const { units } = copy ? await unitsOfEntry(transaction, site, copy, locale) : { units: [] }
+  const decided = decide(site, copy, units, item.texts, overwrites)
+  const of = (outcome: IncomingOutcome) => decided.flatMap((each, index) => (each.outcome === outcome ? [index] : []))
+  const [taken, outdated, confirmed] = [of('taken'), of('takenOutdated'), of('confirmed')]
+  if (!copy || taken.length + outdated.length + confirmed.length === 0) return decided
+  const byKey = new Map(units.map((unit) => [segmentKey(unit.source), unit]))
+  const textOf = (index: number): UnitText => ({ unit: item.texts[index]!.unit, text: item.texts[index]!.text! })
+  const order = {
+    locale,
+    ...(item.revision === null ? {} : { revision: item.revision }),
+    texts: [
+      ...taken.map(textOf),
+      ...outdated.map((index) => ({
+        ...textOf(index),
+        ...madeFrom(byKey.get(item.texts[index]!.unit)!, item.texts[index]!),
+      })),
+    ],
+    stillRight: confirmed.map((index) => item.texts[index]!.unit),
+  }
+  const saved = await tryOrRefuse(transaction, async () => {
+    const { copy: now } = await saveTranslation(kernel, transaction, site, author, copy, order)
+    return publishIfImmediate(kernel, transaction, site, author, now)
+  })
+  if (!(saved instanceof WisteriaError)) return decided
+  const message = whyNot(saved)
+  return decided.map((each, index) =>
+    [...taken, ...outdated, ...confirmed].includes(index) ? { ...each, outcome: 'faulty', message } : each,
+  )
+}
+
+/** The source that a text was made from, where that has changed meanwhile. */
+const madeFrom = (unit: TranslationUnit, { source }: IncomingText): Pick<UnitText, 'source' | 'sourceText'> =>
+  source === undefined ? {} : { source: digestOf({ text: source, codes: unit.source.codes }), sourceText: source }
+
+/** The texts of a file in words: `12 taken, 3 newer`. */
+export const outcomesInWords = (outcomes: Outcomes): string => {
+  const words: Readonly<Record<IncomingOutcome, string>> = {
+    taken: 'taken',
+    takenOutdated: 'taken as outdated',
+    confirmed: 'confirmed',
+    unchanged: 'unchanged',
+    untranslated: 'not translated',
+    newer: 'not taken: changed since',
+    faulty: 'not taken: wrong codes or values',
+    unknown: 'not taken: no such text',
+  }
+  const parts = incomingOutcomes.flatMap((outcome) =>
+    outcomes[outcome] ? [`${outcomes[outcome]} ${words[outcome]}`] : [],
+  )
+  return parts.length === 0 ? 'No texts.' : `${parts.join(', ')}.`
+}
+
+/** Applies a file, a few entries in a transaction. */
+export const translationImportJob = (kernel: Kernel): JobKind => ({
+  name: 'translationImport',
+  permission: 'entry.translate',
+  step: (job) =>
+    kernel.write(async (transaction) => {
+      const current = await jobWithId(transaction, job.id)
+      if (current?.state !== 'running') return false
+      const site = await siteWithId(transaction, job.site)
+      const { import: id } = JSON.parse(job.task) as { import: string }
+      const made = await requireImport(transaction, site, id)
+      const author = { caller: await callerOfActor(kernel, job.actor, site), actor: job.actor }
+      const counts: Partial<Record<IncomingOutcome, number>> = { ...made.outcomes }
+      const until = performance.now() + stepTime
+      let { done } = current
+      while (done < made.entries) {
+        const [item] = await itemsOfTranslationImport<ReturnedText, DecidedText>(transaction, id, done, 1)
+        const decided = await applyTexts(kernel, transaction, site, author, made.locale, item!, made.overwrites)
+        await decideTranslationImportItem(transaction, id, done, decided)
+        for (const { outcome } of decided) counts[outcome] = (counts[outcome] ?? 0) + 1
+        done++
+        if (performance.now() > until) break
+      }
+      const isDone = done >= made.entries
+      const end = isDone ? { state: 'applied' as const, appliedAt: kernel.at } : {}
+      await changeTranslationImport(transaction, id, { outcomes: counts, ...end })
+      if (isDone)
+        await endJob(transaction, job.id, { state: 'done', at: kernel.at, message: outcomesInWords(counts), done })
+      else await keepJobProgress(transaction, job.id, done, job.cursor)
+      return !isDone
+    }),
+  abandon: (job, state, message) =>
+    kernel.write(async (transaction) => {
+      const site = await siteWithId(transaction, job.site)
+      const { import: id } = JSON.parse(job.task) as { import: string }
+      const made = await requireImport(transaction, site, id)
+      await changeTranslationImport(transaction, id, { state: 'applied', appliedAt: kernel.at })
+      await endJob(transaction, job.id, {
+        state,
+        at: kernel.at,
+        message: `${message} ${outcomesInWords(made.outcomes)}`,
+      })
+    }),
+})
