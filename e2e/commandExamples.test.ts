@@ -102,6 +102,10 @@ beforeAll(async () => {
   mkdirSync(join(folder, 'data'))
   writeFileSync(join(folder, 'lens.jpg'), Buffer.from(await (await picture(60, 20, 'jpeg')).arrayBuffer()))
   writeFileSync(join(folder, 'person.yaml'), 'name: Nel Zeeraket\n')
+  writeFileSync(
+    join(folder, 'glossary.yaml'),
+    'terms: [{ term: Lighthouse, translations: { nl: { use: Vuurtoren, avoid: [Lichttoren] } } }]\n',
+  )
   writeFileSync(join(folder, 'changes.yaml'), 'inMenu: true\n')
   writeFileSync(
     join(folder, 'front-end.yaml'),

@@ -305,3 +305,48 @@ describe('work', () => {
     expect((await problem(() => owner.translations.assign([later], 'nl', ilse.email, '2031-02-30'))).status).toBe(400)
   })
 })
+
+describe('what helps while translating', () => {
+  it('is an earlier translation of the same or nearly the same text, with its likeness', async () => {
+    const [first, second] = [await walk(), await walk()]
+    await translate(first, { 'body/q1/text': 'Donker is niet leeg.' })
+    const unit = await unitAt(second, 'body/q1/text')
+    const same = await owner.translations.memory('nl', 'Dark is not empty.', { entry: second, unit })
+    expect(same.matches[0]).toMatchObject({
+      likeness: 100,
+      translation: ['Donker is niet leeg.'],
+      labels: ['Body', 'Quote 2', 'Text'],
+    })
+    const near = await owner.translations.memory('nl', 'Dark is never empty.')
+    expect(near.matches[0]).toMatchObject({ likeness: 75, source: ['Dark is not empty.'] })
+    expect((await owner.translations.memory('nl', 'Something else entirely')).matches).toEqual([])
+    // Its own translation is no earlier one, and one that is outdated is no help.
+    const own = await unitAt(first, 'body/q1/text')
+    const others = await owner.translations.memory('nl', 'Dark is not empty.', { entry: first, unit: own })
+    expect(others.matches.map(({ entry }) => entry)).not.toContain(first)
+    expect((await owner.translations.memory('ar', 'Dark is not empty.')).matches).toEqual([])
+  })
+  it('is a glossary, checked as a whole, and not overwritten by two people', async () => {
+    const lighthouse = {
+      term: 'lighthouse',
+      note: 'The building',
+      translations: { nl: { use: 'vuurtoren', avoid: ['lichttoren'] } },
+    }
+    const { version } = await owner.translations.setGlossary([lighthouse])
+    expect((await owner.translations.glossary()).terms).toEqual([lighthouse])
+    const wrong = await problem(() =>
+      owner.translations.setGlossary([
+        lighthouse,
+        { term: 'Lighthouses', translations: { de: { use: 'Leuchtturm' }, nl: { use: 'Baken', avoid: ['baken'] } } },
+      ]),
+    )
+    expect(wrong.problems.map(({ pointer }) => pointer)).toEqual([
+      '/terms/1/term',
+      '/terms/1/translations/de',
+      '/terms/1/translations/nl',
+    ])
+    await owner.translations.setGlossary([], version)
+    expect(await problem(() => owner.translations.setGlossary([lighthouse], version))).toMatchObject({ status: 412 })
+    expect((await owner.translations.glossary()).terms).toEqual([])
+  })
+})

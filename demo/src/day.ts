@@ -1,8 +1,9 @@
-import type { Editor } from '@wisteria/client'
+import type { Editor, GlossaryTerm } from '@wisteria/client'
 
 /**
  * Makes a day of the demo world: somebody is invited, a page is scheduled, a notice is published and delivered to the webhook of
- * the museum site, two activities are changed in bulk, and one is in the bin.
+ * the museum site, two activities are changed in bulk, and one is in the bin. Translations are assigned, one is ready for review, and
+ * the glossary has its first terms.
  * @param editor of a member who manages members and publishes, once the webhook exists.
  * @param now milliseconds since the epoch.
  */
@@ -35,4 +36,43 @@ export async function fillDay(editor: Editor, now: number): Promise<void> {
     values: { title: { en: 'Kites over the Dyke', nl: 'Vliegers boven de dijk' } },
   })
   await editor.delete(calledOff.id)
+  await assignTranslations(editor, now)
+}
+
+/** Terms that all translators of the museums use. */
+const terms: readonly GlossaryTerm[] = [
+  {
+    term: 'Lighthouse',
+    note: 'The museum at Sanderling Head, and its building.',
+    translations: { nl: { use: 'Vuurtoren', avoid: ['Lichttoren', 'Baken'] }, ar: { use: 'منارة' } },
+  },
+  {
+    term: 'Boatyard',
+    note: 'The museum at Oyster Creek.',
+    translations: { nl: { use: 'Werf', avoid: ['Botenhuis'] }, ar: { use: 'حوض القوارب' } },
+  },
+  {
+    term: 'Saltworks',
+    note: 'The museum at Greyflats.',
+    translations: { nl: { use: 'Zoutziederij', avoid: ['Zoutfabriek'] }, ar: { use: 'ملاحة' } },
+  },
+  { term: 'keeper', note: 'Of the lighthouse.', translations: { nl: { use: 'wachter', avoid: ['bewaker'] } } },
+  { term: 'lens', translations: { nl: { use: 'lens' }, ar: { use: 'عدسة' } } },
+]
+
+/** Arabic texts for Samira, and a Dutch page of Ilse that waits for review. */
+async function assignTranslations(editor: Editor, now: number): Promise<void> {
+  const day = (days: number): string => new Date(now + days * 86_400_000).toISOString().slice(0, 10)
+  await editor.translations.setGlossary(terms)
+  const arabic = await editor.translations.work({ locale: 'ar', type: 'exhibition', first: 3 })
+  await editor.translations.assign(
+    arabic.entries.map(({ entry }) => entry),
+    'ar',
+    'samira@marram.example',
+    day(10),
+  )
+  const [dutch] = (await editor.translations.work({ locale: 'nl', type: 'page', first: 1 })).entries
+  if (!dutch) return
+  await editor.translations.assign([dutch.entry], 'nl', 'ilse@marram.example', day(4))
+  await editor.translations.ready(dutch.entry, 'nl')
 }

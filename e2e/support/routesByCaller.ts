@@ -67,6 +67,8 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
       'GET /edit/v1/sites/{site}/translations',
       'GET /edit/v1/sites/{site}/translations/work',
       'GET /edit/v1/sites/{site}/translations/export',
+      'GET /edit/v1/sites/{site}/translations/memory',
+      'GET /edit/v1/sites/{site}/translations/glossary',
       'GET /edit/v1/sites/{site}/translations/imports',
       'GET /edit/v1/sites/{site}/translations/imports/{import}',
       'GET /edit/v1/sites/{site}/translations/imports/{import}/texts',
@@ -117,6 +119,7 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
   {
     letsIn: ['editor', 'developer', 'owner', 'the first owner', 'a key: edit'],
     routes: [
+      'PUT /edit/v1/sites/{site}/translations/glossary',
       'POST /edit/v1/sites/{site}/jobs/{id}/stop',
       'POST /edit/v1/sites/{site}/entries/bulk',
       'POST /edit/v1/sites/{site}/jobs/{id}/undo',

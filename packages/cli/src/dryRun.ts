@@ -27,6 +27,7 @@ const tried = [
   'translate mark',
   'translate assign',
   'translate ready',
+  'translate glossary',
   'key create',
   'key revoke',
   'member add',

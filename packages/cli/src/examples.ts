@@ -53,6 +53,7 @@ export const examples: Readonly<Record<string, string>> = {
   'translate mark': 'translate mark 01hz0000000000000000 --locale nl --still-right all',
   'translate assign': 'translate assign 01hz0000000000000000 --locale nl --to ilse@marram.example --due 2031-03-12',
   'translate ready': 'translate ready 01hz0000000000000000 --locale nl',
+  'translate glossary': 'translate glossary --file glossary.yaml',
   'translate export': 'translate export dutch.xlf --locale nl --type activity',
   'translate import': 'translate import dutch.xlf --locale nl --dry-run',
   'translate imports': 'translate imports',

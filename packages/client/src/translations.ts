@@ -1,7 +1,10 @@
 import type {
   EntryTranslation,
+  GlossaryTerm,
+  GlossaryView,
   ImportedText,
   ImportView,
+  MemoryMatch,
   SavedTranslation,
   SegmentText,
   TranslationBoard,
@@ -142,6 +145,22 @@ export class Translations {
       method: 'POST',
       path: '/translations/assign',
       body: { entries, locale, assignee, due },
+    })
+
+  /** Earlier translations of the same or nearly the same text. @param unit the text that it is for. */
+  memory = (locale: string, text: string, unit: { readonly entry?: string; readonly unit?: string } = {}) =>
+    this.#call<{ readonly matches: readonly MemoryMatch[] }>({
+      path: '/translations/memory',
+      query: { locale, text, ...unit },
+    })
+  glossary = () => this.#call<GlossaryView>({ path: '/translations/glossary' })
+  /** Replaces the terms of the site. @param version that was read: it is refused (412) when somebody has changed them since. */
+  setGlossary = (terms: readonly GlossaryTerm[], version?: number) =>
+    this.#call<GlossaryView>({
+      method: 'PUT',
+      path: '/translations/glossary',
+      body: { terms },
+      ...(version === undefined ? {} : { headers: { 'If-Match': `"g${version}"` } }),
     })
 
   /**

@@ -51,6 +51,12 @@ export const router = createRouter({
       props: true,
     },
     {
+      path: '/:site/translations/glossary',
+      name: 'glossary',
+      component: () => import('./pages/GlossaryPage.vue'),
+      props: true,
+    },
+    {
       path: '/:site/translate/:locale/:entry?',
       name: 'translate',
       component: () => import('./pages/TranslatePage.vue'),

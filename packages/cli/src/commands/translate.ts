@@ -1,5 +1,13 @@
 import type { Editor, EntryTranslation } from '@wisteria/client'
-import { codedFaultMessage, didYouMean, printCoded, readCoded, type SegmentText, type UnitView } from '@wisteria/core'
+import {
+  codedFaultMessage,
+  didYouMean,
+  printCoded,
+  readCoded,
+  type GlossaryTerm,
+  type SegmentText,
+  type UnitView,
+} from '@wisteria/core'
 import type { Command } from 'commander'
 import { openEditor, UsageError } from '../connection.js'
 import { readList, readMap } from '../input.js'
@@ -277,6 +285,37 @@ export function addTranslate(program: Command): void {
       const translation = await openEditor().translations.ready(entry, locale, !not)
       if (json) printJson(translation)
       else print(not ? 'Not ready for review.' : `Ready for review in ${locale}.`)
+    })
+  translate
+    .command('glossary')
+    .description(
+      'Shows the terms of the site with the translations to use and to avoid; with --file, replaces them by those of a YAML or JSON file: `terms: [{ term, note, translations: { nl: { use, avoid: [] } } }]`.',
+    )
+    .option('--file <path>', 'YAML or JSON; - for standard input')
+    .option('--json', 'print JSON, as --file takes it')
+    .action(async ({ file, json }: { file?: string } & Json) => {
+      const { translations } = openEditor()
+      if (file !== undefined) {
+        const { terms } = readMap(file)
+        if (!Array.isArray(terms)) throw new UsageError(`${file} must hold a list of \`terms\`.`)
+        const set = await translations.setGlossary(terms as GlossaryTerm[])
+        return json ? printJson({ terms: set.terms }) : print(`The glossary has ${set.terms.length} terms.`)
+      }
+      const { terms } = await translations.glossary()
+      if (json) return printJson({ terms })
+      if (terms.length === 0) return print('The glossary has no terms yet.')
+      printTable(
+        ['term', 'locale', 'use', 'avoid', 'note'],
+        terms.flatMap(({ term, note, translations: by }) =>
+          Object.entries(by).map(([locale, { use, avoid }], index) => [
+            index === 0 ? term : '',
+            locale,
+            use,
+            avoid?.join(', '),
+            index === 0 ? note : '',
+          ]),
+        ),
+      )
     })
   addTranslateFiles(translate)
 }

@@ -46,6 +46,7 @@ function pagesNamed(text: string): Place[] {
     [t('lists.bin'), 'bin'],
     [t('shell.assets'), 'assets'],
     [t('shell.translations'), 'translations'],
+    [t('translating.glossary'), 'glossary'],
     [t('shell.model'), 'model'],
     [t('shell.query'), 'query'],
     ...sectionsFor(caller).map(({ label, route }) => [label, route] as const),

@@ -131,6 +131,7 @@ const commands: readonly (readonly [RegExp, Write])[] = [
     /^POST \/entries\/([^/]+)\/translation\/ready$/,
     ([id], { locale, ready }) => run('translate ready', id, option('locale', locale), option('not', ready === false)),
   ],
+  [/^PUT \/translations\/glossary$/, (_, glossary) => fromInput(run('translate glossary'), glossary)],
   [
     /^POST \/translations\/imports$/,
     (_, __, { sent }) =>

@@ -9,6 +9,8 @@ import StripBar from '../components/StripBar.vue'
 import { openSite, type Site } from '../session'
 import { ago } from '../times'
 import { addWork, workTotal } from '../translating/sums'
+import ExportSheet from '../translating/ExportSheet.vue'
+import ImportSheet from '../translating/ImportSheet.vue'
 import WorkBar from '../translating/WorkBar.vue'
 import { t } from '../messages'
 
@@ -21,6 +23,9 @@ const board = shallowRef<TranslationBoard>()
 const views = ref<readonly ListView[]>([])
 const counts = ref({ mine: 0, ready: 0 })
 const trouble = shallowRef<unknown>()
+const isExporting = ref(false)
+const isImporting = ref(false)
+const mayImport = computed(() => opened.value !== undefined && decide(opened.value.caller, 'entry.translate').allowed)
 
 const view = computed(() => views.value.find(({ id }) => id === route.query['view']))
 const filter = computed(() => {
@@ -78,14 +83,15 @@ const total = computed(() => workTotal(Object.values(totals.value)))
   <main class="work" data-region="work">
     <header>
       <h1 class="page-name">{{ t('translating.board') }}</h1>
+      <RouterLink :to="{ name: 'glossary', params: { site: props.site } }">{{ t('translating.glossary') }}</RouterLink>
       <label v-if="views.length > 0" class="of-view"
         >{{ t('translating.ofView') }}
         <ElSelect
-          :model-value="view?.id ?? ''"
+          :model-value="view?.id ?? '*'"
           size="small"
-          @change="(id: string) => router.replace({ query: id === '' ? {} : { view: id } })"
+          @change="(id: string) => router.replace({ query: id === '*' ? {} : { view: id } })"
         >
-          <ElOption value="" :label="t('translating.allEntries')" />
+          <ElOption value="*" :label="t('translating.allEntries')" />
           <ElOption v-for="one in views" :key="one.id" :value="one.id" :label="one.name" />
         </ElSelect>
       </label>
@@ -157,6 +163,10 @@ const total = computed(() => workTotal(Object.values(totals.value)))
       }}</span>
     </template>
     <template #end>
+      <template v-if="opened && board && board.types.length > 0">
+        <ElButton @click="isExporting = true">{{ t('translating.exportMore') }}</ElButton>
+        <ElButton v-if="mayImport" @click="isImporting = true">{{ t('translating.importMore') }}</ElButton>
+      </template>
       <ElButton v-if="counts.ready > 0 && mineIn('ready')" @click="router.push(mineIn('ready')!)"
         >{{ t('translating.ready') }} ({{ counts.ready }})</ElButton
       >
@@ -165,6 +175,10 @@ const total = computed(() => workTotal(Object.values(totals.value)))
       >
     </template>
   </StripBar>
+  <template v-if="opened && board">
+    <ExportSheet v-model="isExporting" :site="opened" :board="board" :filter="filter" />
+    <ImportSheet v-model="isImporting" :site="opened" :board="board" @applied="load" />
+  </template>
 </template>
 
 <style scoped>

@@ -13,6 +13,7 @@ import { clock } from '../times'
 import TaskLine from './TaskLine.vue'
 import UnitRow from './UnitRow.vue'
 import WorkList from './WorkList.vue'
+import { useHelp } from './help'
 import { isToDo, useBench, type Mark, type Row } from './bench'
 import { messageOf, t } from '../messages'
 
@@ -104,6 +105,8 @@ function onSaved(translation: EntryTranslation): void {
 }
 
 const bench = useBench(props.site, props.locale, onSaved)
+const help = useHelp(props.site, props.locale)
+watch(hereKey, (key) => help.show(rows.value.find((row) => row.key === key)))
 
 async function load(): Promise<void> {
   trouble.value = undefined
@@ -293,6 +296,8 @@ const status = computed(() => {
             :is-same-field="placeOf(row.unit) === placeOf(group.rows[index - 1]?.unit)"
             :is-changed="bench.written.has(row.key)"
             :theirs="bench.theirs.get(row.key)"
+            :terms="help.terms.value"
+            :matches="row.key === hereKey ? help.matches.value : []"
             @focus="hereKey = row.key"
             @write="write(row, $event)"
             @mark="mark(row, $event)"

@@ -1,5 +1,13 @@
 <script setup lang="ts">
-import { compareWords, directionOf, printCoded, wordsOf, type UnitView } from '@wisteria/core'
+import {
+  compareWords,
+  directionOf,
+  printCoded,
+  wordsOf,
+  type GlossaryTerm,
+  type MemoryMatch,
+  type UnitView,
+} from '@wisteria/core'
 import { ElButton, ElInput, type InputInstance } from 'element-plus'
 import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import ChangedWords from '../components/ChangedWords.vue'
@@ -7,6 +15,7 @@ import { ago } from '../times'
 import { t } from '../messages'
 import { faultIn, isToDo, lengthOf, type Mark } from './bench'
 import CodedText from './CodedText.vue'
+import HelpPanel from './HelpPanel.vue'
 import UnitMark from './UnitMark.vue'
 
 /** A unit: its source, its state and its translation; while it is worked on, also what helps with it. */
@@ -24,6 +33,9 @@ const props = defineProps<{
   isChanged: boolean
   /** What somebody else saved, where both wrote. */
   theirs: string | undefined
+  terms: readonly GlossaryTerm[]
+  /** Earlier translations, while it is worked on. */
+  matches: readonly MemoryMatch[]
 }>()
 const emit = defineEmits<{
   focus: []
@@ -33,6 +45,7 @@ const emit = defineEmits<{
 }>()
 
 const input = useTemplateRef<InputInstance>('input')
+const help = useTemplateRef<InstanceType<typeof HelpPanel>>('help')
 defineExpose({ focus: () => input.value?.focus() })
 
 const fault = computed(() => faultIn(props.unit, props.text))
@@ -74,6 +87,10 @@ function onKey(event: Event): void {
   if (event.altKey && !event.ctrlKey && !event.metaKey && code !== undefined) {
     event.preventDefault()
     void insertCode(code)
+  }
+  if (event.altKey && event.key === 'Enter') {
+    event.preventDefault()
+    help.value?.takeBest()
   }
   if (event.altKey && event.key === 'Insert') {
     event.preventDefault()
@@ -161,6 +178,18 @@ function onFocus(): void {
           t('translating.needed')
         }}</ElButton>
       </p>
+      <div class="panel">
+        <HelpPanel
+          ref="help"
+          :unit="unit"
+          :text="text"
+          :source="source"
+          :locale="locale"
+          :terms="terms"
+          :matches="mayWrite ? matches : []"
+          @take="emit('write', $event)"
+        />
+      </div>
     </div>
   </section>
 </template>
@@ -240,6 +269,7 @@ function onFocus(): void {
   grid-column: 1 / -1;
   display: grid;
   grid-template-columns: minmax(0, 480px) 32px minmax(0, 480px);
+  gap: 8px 0;
   padding-block-start: 8px;
   font-size: 13px;
 }
@@ -251,6 +281,11 @@ function onFocus(): void {
   display: flex;
   flex-wrap: wrap;
   gap: 4px 16px;
+}
+.panel {
+  grid-column: 3;
+  display: grid;
+  gap: 8px;
 }
 .tools {
   grid-column: 3;
@@ -275,6 +310,7 @@ function onFocus(): void {
   }
   .target,
   .notes,
+  .panel,
   .tools {
     grid-column: 2;
   }

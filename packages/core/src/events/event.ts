@@ -13,6 +13,7 @@ export const eventTypes = {
   'translation.confirmed': 'Texts of a translation were marked as still right, or as needing no translation.',
   'translation.assigned': 'The translation of an entry was assigned to somebody, or to nobody.',
   'translation.ready': 'The translation of an entry was marked as ready for review, or no longer.',
+  'translation.glossaryChanged': 'The glossary was changed.',
   'asset.added': 'A file was added.',
   'asset.changed': 'The texts of a file, or the file itself, were changed.',
   'asset.deleted': 'A file that nothing used was deleted.',

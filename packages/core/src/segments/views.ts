@@ -3,6 +3,7 @@ import type { InlineCode } from '../richtext/segments.js'
 import type { SegmentText } from '../text/segmentText.js'
 import type { WorkCount } from '../model/states.js'
 import type { TranslationProgress } from './freshness.js'
+import type { GlossaryTerm } from './glossary.js'
 import type { IncomingOutcome } from './incoming.js'
 import type { UnitState } from './origins.js'
 
@@ -65,6 +66,25 @@ export interface TranslationView {
   readonly entries: readonly EntryTranslation[]
   /** Whether there are more than are answered. */
   readonly more: boolean
+}
+
+/** An earlier translation of the same or nearly the same text. */
+export interface MemoryMatch {
+  /** In per cent; 100 for the same text. */
+  readonly likeness: number
+  readonly source: SegmentText
+  readonly translation: SegmentText
+  readonly entry: string
+  readonly title: string
+  /** Labels of its place, from the outside in. */
+  readonly labels: readonly string[]
+}
+
+/** The terms of a site. */
+export interface GlossaryView {
+  readonly terms: readonly GlossaryTerm[]
+  /** Sent back with `If-Match`, so that two people do not overwrite each other. */
+  readonly version: number
 }
 
 /** A file with translations that came back. */

@@ -11,6 +11,7 @@ import { scheduleRoutes } from '../publishing/schedules.js'
 import { readRoutes as described } from '../read/routes.js'
 import { siteRoutes } from '../sites/routes.js'
 import { translationFileRoutes } from '../translations/fileRoutes.js'
+import { translationHelpRoutes } from '../translations/helpRoutes.js'
 import { translationRoutes } from '../translations/routes.js'
 import { webhookRoutes } from '../webhooks/routes.js'
 
@@ -31,6 +32,7 @@ export const routes: readonly Route[] = [
   ...scheduleRoutes,
   ...translationRoutes,
   ...translationFileRoutes,
+  ...translationHelpRoutes,
   ...assetRoutes,
   ...frontEndRoutes,
   ...webhookRoutes,

@@ -47,7 +47,9 @@ import {
 
 import {
   entryTranslation,
+  glossary,
   importedText,
+  memoryMatch,
   savedTranslation,
   translationBoard,
   translationImport,
@@ -211,6 +213,9 @@ export const editAnswers: Readonly<Record<string, z.ZodType>> = {
   [`GET ${s}/translations`]: translationBoard,
   [`GET ${s}/translations/work`]: workPage,
   [`POST ${s}/translations/assign`]: z.strictObject({ assigned: whole }),
+  [`GET ${s}/translations/memory`]: z.strictObject({ matches: z.array(memoryMatch) }),
+  [`GET ${s}/translations/glossary`]: glossary,
+  [`PUT ${s}/translations/glossary`]: glossary,
   [`POST ${s}/translations/imports`]: translationImport,
   [`GET ${s}/translations/imports`]: z.strictObject({ imports: z.array(translationImport) }),
   [`GET ${s}/translations/imports/{import}`]: translationImport,

@@ -126,3 +126,28 @@ export const importedText = schema(
     message: text,
   }),
 )
+
+export const memoryMatch = schema(
+  'MemoryMatch',
+  z.strictObject({
+    likeness: whole,
+    source: segmentText,
+    translation: segmentText,
+    entry: text,
+    title: text,
+    labels: z.array(text),
+  }),
+)
+export const glossary = schema(
+  'Glossary',
+  z.strictObject({
+    terms: z.array(
+      z.strictObject({
+        term: text,
+        note: text.optional(),
+        translations: byLocale(z.strictObject({ use: text.optional(), avoid: z.array(text).optional() })),
+      }),
+    ),
+    version: whole,
+  }),
+)

@@ -15,7 +15,7 @@ import * as plainNames from './0014-plain-names.js'
 import * as idsAndInvitations from './0015-ids-and-invitations.js'
 import * as origins from './0016-origins.js'
 import * as translationWork from './0017-translation-work.js'
-import * as translationImports from './0018-translation-imports.js'
+import * as translationFiles from './0018-translation-files.js'
 
 /** In the order in which they run. A migration never changes: databases have run it already. */
 export const migrations = [
@@ -36,5 +36,5 @@ export const migrations = [
   idsAndInvitations,
   origins,
   translationWork,
-  translationImports,
+  translationFiles,
 ]

@@ -25,6 +25,7 @@ import {
   idempotency,
 } from './accessTables.js'
 import {
+  glossaries,
   jobs,
   jobItems,
   schedules,
@@ -72,6 +73,7 @@ export const declaredTables = {
   jobs,
   job_items: jobItems,
   schedules,
+  glossaries,
   translation_tasks: translationTasks,
   translation_imports: translationImports,
   translation_import_items: translationImportItems,

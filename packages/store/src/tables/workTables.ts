@@ -104,6 +104,17 @@ export const translationImportItems = table('translation_import_items', {
 })
 export type TranslationImportItemRow = RowOf<typeof translationImportItems>
 
+/** The terms of a site, with their translations. */
+export const glossaries = table('glossaries', {
+  site: key(text),
+  /** A list, as JSON. */
+  terms: text,
+  version: integer,
+  at: text,
+  actor: text,
+})
+export type GlossaryRow = RowOf<typeof glossaries>
+
 /** A saved view. */
 export const views = table('views', {
   id: key(text),

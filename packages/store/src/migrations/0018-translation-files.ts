@@ -1,8 +1,8 @@
 /*
  * Translations that come back in files: what a file holds, entry by entry, and what became of each text. A file is read once; it is
- * applied from here.
+ * applied from here. And the glossary of a site: its terms with their translations, as JSON.
  */
-export const name = '0018-translation-imports'
+export const name = '0018-translation-files'
 
 export const statements: readonly string[] = [
   `create table translation_imports (
@@ -15,4 +15,7 @@ export const statements: readonly string[] = [
     import text not null references translation_imports(id) on delete cascade, position integer not null, entry text not null,
     title text not null, revision integer, texts text not null, decided text not null, primary key (import, position)
   ) strict, without rowid`,
+  `create table glossaries (
+    site text primary key references sites(id), terms text not null, version integer not null, at text not null, actor text not null
+  ) strict`,
 ]
