@@ -60,10 +60,22 @@ const terms: readonly GlossaryTerm[] = [
   { term: 'lens', translations: { nl: { use: 'lens' }, ar: { use: 'عدسة' } } },
 ]
 
-/** Arabic texts for Samira, and a Dutch page of Ilse that waits for review. */
+/** Arabic texts for Samira, a Dutch page of Ilse that waits for review, and an outdated Flemish text. */
 async function assignTranslations(editor: Editor, now: number): Promise<void> {
   const day = (days: number): string => new Date(now + days * 86_400_000).toISOString().slice(0, 10)
   await editor.translations.setGlossary(terms)
+  // The Flemish text was made from the Dutch one, which has changed since.
+  const [room] = (await editor.entries({ type: 'exhibition', where: 'title = "The Longest Room"' })).entries
+  if (room)
+    await editor.edit(room.id, room.version, [
+      {
+        do: 'set',
+        at: ['summary'],
+        locale: 'nl',
+        value:
+          'Driehonderd passen achteruit geven één touw. Een lijnbaan in vol bedrijf, en alles wat er ooit aan hing.',
+      },
+    ])
   const arabic = await editor.translations.work({ locale: 'ar', type: 'exhibition', first: 3 })
   await editor.translations.assign(
     arabic.entries.map(({ entry }) => entry),

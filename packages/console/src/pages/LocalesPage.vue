@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { canonicalTag, decide, directionOf, withLocale, withoutLocale } from '@wisteria/core'
 import { ArrowDown, ArrowUp } from '@element-plus/icons-vue'
-import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
+import { ElButton, ElCheckbox, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, nextTick, onMounted, ref, shallowRef, watch } from 'vue'
 import StripBar from '../components/StripBar.vue'
 import TimeZoneSelect from '../components/TimeZoneSelect.vue'
@@ -168,6 +168,14 @@ async function takeSaved(): Promise<void> {
               />
             </ElSelect>
             <FallbackChain :settings="now" :tag="item.tag" />
+            <ElCheckbox
+              v-if="item.tag !== now.defaultLocale && item.fallback.length > 0"
+              size="small"
+              :model-value="item.variant === true"
+              :disabled="!mayChange"
+              @change="draft.changeLocale(index, { variant: $event === true ? true : undefined })"
+              >{{ t('site.variant') }}</ElCheckbox
+            >
           </td>
           <td v-if="mayChange" class="actions">
             <span class="order">

@@ -131,6 +131,10 @@ async function save(): Promise<void> {
         </h3>
         <p>{{ t('site.otherTexts') }}</p>
       </section>
+      <section v-if="consequences.variantsChanged.length > 0" :aria-label="t('site.variants')">
+        <h3>{{ t('site.variants') }}</h3>
+        <p>{{ t('site.variantsChanged', { locales: consequences.variantsChanged.join(', ') }) }}</p>
+      </section>
       <section v-if="consequences.defaultChanged" :aria-label="t('site.defaultLocale')">
         <h3>
           <MessageText of="site.becomesDefault"

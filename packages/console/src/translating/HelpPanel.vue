@@ -46,9 +46,9 @@ defineExpose({ takeBest: () => take(0) })
       <template v-if="use"
         ><span aria-hidden="true"> → </span><b :lang="locale">{{ use }}</b></template
       >
-      <span v-if="is === 'kept'" class="quiet"><span aria-hidden="true">✓</span></span>
+      <span v-if="is === 'kept'" class="quiet" role="img" :aria-label="t('translating.termKept')">✓</span>
       <span v-else-if="is === 'missing'">{{ t('translating.termMissing') }}</span>
-      <span v-else>{{ t('translating.termAvoided', { word: found ?? '' }) }}</span>
+      <span v-else-if="is === 'avoided'">{{ t('translating.termAvoided', { word: found ?? '' }) }}</span>
       <small v-if="term.note" class="quiet">{{ term.note }}</small>
     </li>
   </ul>
@@ -85,6 +85,11 @@ ol {
 }
 .avoided {
   color: var(--w-error);
+}
+.terms li {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 6px;
 }
 .terms small {
   margin-inline-start: 4px;

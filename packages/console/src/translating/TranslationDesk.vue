@@ -359,7 +359,7 @@ h1 {
   display: flex;
   flex-wrap: wrap;
   align-items: center;
-  gap: 8px 24px;
+  gap: 8px 16px;
   margin: 8px 0 0;
 }
 .pair {
@@ -368,10 +368,10 @@ h1 {
   gap: 8px;
 }
 .locales {
-  inline-size: 200px;
+  inline-size: 180px;
 }
 .linked {
-  inline-size: 220px;
+  inline-size: 190px;
 }
 .linked-title {
   margin: 24px 27px 4px;

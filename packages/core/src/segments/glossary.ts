@@ -23,8 +23,8 @@ export interface TermTranslation {
 /** A term in a text, and what its translation does with it. */
 export interface TermFinding {
   readonly term: GlossaryTerm
-  /** `kept`: the right translation is there. `missing`: it is not. `avoided`: a forbidden one is there. */
-  readonly is: 'kept' | 'missing' | 'avoided'
+  /** `open`: nothing is written yet. `kept`: the right translation is there. `missing`: it is not. `avoided`: a forbidden one is there. */
+  readonly is: 'open' | 'kept' | 'missing' | 'avoided'
   /** The translation to use. */
   readonly use: string | undefined
   /** The forbidden translation that is there. */
@@ -84,7 +84,7 @@ export function termsIn(
     const found = avoid.find((other) => contains(inTranslation, wordsOf(other, translation.locale)))
     if (found !== undefined) return [{ term, is: 'avoided', use, found }]
     const isKept = use === undefined || contains(inTranslation, wordsOf(use, translation.locale))
-    return [{ term, is: isKept || !isStarted ? 'kept' : 'missing', use }]
+    return [{ term, is: !isStarted ? 'open' : isKept ? 'kept' : 'missing', use }]
   })
 }
 

@@ -124,6 +124,7 @@ export const translating = {
   overwrite: 'Overwrite 1 text that was changed here | Overwrite {n} texts that were changed here',
   takeTexts: 'Take 1 text | Take {n} texts',
   terms: 'Terms of the glossary',
+  termKept: 'used',
   termMissing: 'is not used here',
   termAvoided: '“{word}” is to be avoided',
   memory: 'Earlier translations',

@@ -123,6 +123,7 @@ export const translating = {
   overwrite: '1 tekst overschrijven die hier gewijzigd is | {n} teksten overschrijven die hier gewijzigd zijn',
   takeTexts: '1 tekst overnemen | {n} teksten overnemen',
   terms: 'Termen van de woordenlijst',
+  termKept: 'gebruikt',
   termMissing: 'staat er niet in',
   termAvoided: 'vermijd “{word}”',
   memory: 'Eerdere vertalingen',
