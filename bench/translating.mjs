@@ -58,7 +58,9 @@ export async function benchTranslating({ entries }) {
   }
   const large = await startCatalogue(entries)
   try {
-    console.log(`  the board at ${entries} entries, to the board at 1000: ${ratio((await boardTime(large.editor)) / atSmall)}`)
+    console.log(
+      `  the board at ${entries} entries, to the board at 1000: ${ratio((await boardTime(large.editor)) / atSmall)}`,
+    )
   } finally {
     await large.end()
   }

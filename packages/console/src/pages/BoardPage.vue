@@ -184,7 +184,7 @@ const total = computed(() => workTotal(Object.values(totals.value)))
 <style scoped>
 .work {
   display: grid;
-  grid-template-rows: auto minmax(0, 1fr);
+  grid-template: auto minmax(0, 1fr) / minmax(0, 1fr);
   padding: 24px 24px 0;
   min-block-size: 0;
 }
@@ -204,7 +204,9 @@ header {
 .of-view .el-select {
   inline-size: 220px;
 }
+/* What is hidden in cells is placed in it, and not in the page. */
 .scroll {
+  position: relative;
   overflow: auto;
   padding-block-end: 24px;
 }
