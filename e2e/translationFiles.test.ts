@@ -22,7 +22,7 @@ beforeAll(async () => {
   small = await startSmall()
   owner = small.owner
   const tale =
-    'type: tale\nfields:\n  title: { kind: text, localized: true }\n  text: { kind: richText, localized: true }\n'
+    'type: tale\nfields:\n  title: { kind: text, localized: true }\n  text: { kind: richText, localized: true }\n  others: { kind: entry, accepts: [tale], many: true }\n'
   const { id } = await owner.compareModel(asFiles({ ...files, tale }))
   await owner.adoptModel(id)
 })
@@ -211,6 +211,16 @@ describe('an XLIFF file', () => {
     await apply(reviewed)
     expect(shown(await unitsOf(id))).toMatchObject({ title: 'Tekst, current' })
   })
+  it('leaves out none of many entries that one refers to', async () => {
+    const others = await Promise.all(
+      Array.from({ length: 60 }, (_, index) =>
+        owner.create({ type: 'tale', values: { title: { en: `Tale ${index}` } } }).then(({ id }) => id),
+      ),
+    )
+    const { id } = await owner.create({ type: 'tale', values: { title: { en: 'Tales' }, others } })
+    const files = [...(await exported({ ids: [id], follow: 1 })).matchAll(/<file id="(\w+)\./g)].map(([, file]) => file)
+    expect(files.sort()).toEqual([id, ...others].sort())
+  })
   it('gathers entries that others refer to, each once', async () => {
     const museum = (await owner.create({ type: 'museum', values: { name: { en: 'The Boatyard' } } })).id
     const ids = [await walk(), await walk()]
@@ -296,6 +306,11 @@ describe('a table', () => {
       .join('\r\n')
     await apply(await read(back, 'csv'))
     expect(shown(await unitsOf(id))).toMatchObject({ name: '=2+2, current' })
+  })
+  it('keeps an apostrophe of its own before a sign of a formula', async () => {
+    const { id } = await owner.create({ type: 'museum', values: { name: { en: "'=1", nl: "'=2" } } })
+    const csv = await exported({ ids: [id], format: 'csv', units: 'all' })
+    expect((await read(csv, 'csv')).outcomes).toEqual({ unchanged: 2 })
   })
   it('goes out and comes back as XLSX, with inline codes', async () => {
     const id = await tale()

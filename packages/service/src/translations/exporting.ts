@@ -60,7 +60,7 @@ async function* outgoing(
     gone?.throwIfAborted()
     const some = await workingCopiesOf(kernel.database, site, ids.slice(from, from + batch))
     const own = ids.slice(from, from + batch).flatMap((id) => some.get(id) ?? [])
-    const { copies } = await withReferences(kernel.database, site, own, order.follow)
+    const { copies } = await withReferences(kernel.database, site, own, order.follow, maxEntries)
     for (const copy of copies) {
       if (seen.has(copy.id) || copy.archivedAt !== null) continue
       seen.add(copy.id)

@@ -189,12 +189,13 @@ export async function translationWith(
   return { entries, more }
 }
 
-/** Entries, and those that they refer to, each once, nearest first; at most `maxTogether` more. */
+/** Entries, and those that they refer to, each once, nearest first. @param most how many more at most. */
 export async function withReferences(
   reader: Reader,
   site: Site,
   entries: readonly WorkingCopy[],
   follow: number,
+  most = maxTogether,
 ): Promise<{ copies: readonly WorkingCopy[]; more: boolean }> {
   const copies = [...entries]
   const seen = new Set(entries.map(({ id }) => id))
@@ -206,7 +207,7 @@ export async function withReferences(
       ),
     )
     const ids = [...new Set(wanted)]
-    const room = entries.length + maxTogether - copies.length
+    const room = entries.length + most - copies.length
     const next = await workingCopiesOf(reader, site, ids.slice(0, room))
     level = ids.flatMap((id) => next.get(id) ?? []).filter(({ archivedAt }) => archivedAt === null)
     for (const { id } of level) seen.add(id)

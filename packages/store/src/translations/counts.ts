@@ -35,8 +35,9 @@ const wordsIn = (row: CountColumns): WorkCount => ({
 /** The work on a site by type and locale. The sums are stored: this reads as many rows as there are types times locales. */
 export async function translationWork(reader: Reader, site: Site): Promise<StoredWork[]> {
   const rows = await reader.all<TranslationCountRow & { oldest: string | null }>(
-    `select c.*, (select min(work_since) from drafts d indexed by drafts_by_work
-       where d.projection = c.projection and d.type = c.type and d.locale = c.locale and d.work_since is not null) as oldest
+    `select c.*, (select work_since from drafts d indexed by drafts_by_work
+       where d.projection = c.projection and d.type = c.type and d.locale = c.locale and d.work_since is not null
+       order by d.work_since limit 1) as oldest
      from translation_counts c where c.projection = ? and c.entries > 0`,
     [site.projection],
   )

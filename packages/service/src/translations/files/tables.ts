@@ -12,11 +12,17 @@ const maxUnpacked = 200_000_000
 
 /** Texts that a spreadsheet would take for a formula get an apostrophe in front, which spreadsheets do not show. */
 const csvOptions = { escape_formulas: true, record_delimiter: '\r\n' } as const
-const formula = /^'(?=[=+\-@\t\r])/
+const guarded = /^'+[=+\-@\t\r]/
+/** One apostrophe is taken off again, so a text that has one of its own gets another. */
+const guard = (cell: string): string => (guarded.test(cell) ? `'${cell}` : cell)
 
 /** With a mark at the start, by which spreadsheets know that it is UTF-8. */
 export const csvHead = (file: OutgoingFile): string => '\uFEFF' + stringify([headsOf(file)], csvOptions)
-export const csvEntry = (entry: OutgoingEntry): string => stringify(rowsOf(entry), csvOptions)
+export const csvEntry = (entry: OutgoingEntry): string =>
+  stringify(
+    rowsOf(entry).map((row) => row.map(guard)),
+    csvOptions,
+  )
 
 /** Reads a CSV file (RFC 4180); the delimiter may be a comma, a semicolon or a tab. */
 export async function* readCsv(
@@ -29,7 +35,7 @@ export async function* readCsv(
   )
   const rows = async function* () {
     for await (const row of parser as AsyncIterable<string[]>)
-      yield row.map((cell) => (formula.test(cell) ? cell.slice(1) : cell))
+      yield row.map((cell) => (guarded.test(cell) ? cell.slice(1) : cell))
   }
   try {
     yield* readRows(rows(), onHead)
