@@ -1,4 +1,4 @@
-import { readdirSync, readFileSync, statSync } from 'node:fs'
+import { existsSync, openAsBlob, readdirSync, readFileSync, statSync } from 'node:fs'
 import { join } from 'node:path'
 import password from '@inquirer/password'
 import { parse } from 'yaml'
@@ -62,3 +62,15 @@ export const readList = (text: string): string[] =>
     .split(',')
     .map((part) => part.trim())
     .filter(Boolean)
+
+/** A file to upload. It is read while it is sent. */
+export async function readFileAsBlob(file: string): Promise<Blob> {
+  try {
+    if (statSync(file).isFile()) return await openAsBlob(file)
+    throw new Error('a folder')
+  } catch {
+    throw new UsageError(
+      `${file} cannot be read: ${existsSync(file) ? 'it may not be read, or is a folder' : 'there is no such file'}.`,
+    )
+  }
+}

@@ -1,10 +1,10 @@
-import { existsSync, openAsBlob } from 'node:fs'
 import { basename } from 'node:path'
 import type { AssetChange } from '@wisteria/client'
 import { assetChanges } from '@wisteria/core'
 import type { Command } from 'commander'
 import { openEditor, triesOnly, UsageError } from '../connection.js'
 import { printUsedBy } from '../entryOutput.js'
+import { readFileAsBlob } from '../input.js'
 import { print, printJson, printTable, when } from '../output.js'
 
 export function addAsset(program: Command): void {
@@ -193,14 +193,4 @@ function readFocal(text: string): { x: number; y: number } {
   if (x === undefined || y === undefined || more.length > 0 || !(x >= 0 && x <= 1 && y >= 0 && y <= 1))
     throw new UsageError(`--focal is two numbers from 0 to 1, such as 0.5,0.3, not “${text}”.`)
   return { x, y }
-}
-
-async function readFileAsBlob(file: string): Promise<Blob> {
-  try {
-    return await openAsBlob(file)
-  } catch {
-    throw new UsageError(
-      `${file} cannot be read: ${existsSync(file) ? 'it may not be read, or is a folder' : 'there is no such file'}.`,
-    )
-  }
 }

@@ -52,13 +52,13 @@ function readText(unit: UnitView, text: string): SegmentText {
 const translationOf = async (editor: Editor, entry: string, locale: string): Promise<EntryTranslation> =>
   (await editor.translations.of(entry, locale)).entries[0]!
 
-function printTranslation(translation: EntryTranslation): void {
+function printTranslation(translation: EntryTranslation, personOf: (account: string) => string): void {
   const { title, type, locale, source, progress, task, units } = translation
   const { missing, outdated, done } = progress.units
   print(
     `${title || translation.entry} (${type}), ${source} to ${locale}: ${done} of ${missing + outdated + done} texts done`,
   )
-  if (task?.assignee) print(`Assigned to ${task.assignee}${task.due ? `, due ${task.due}` : ''}`)
+  if (task?.assignee) print(`Assigned to ${personOf(task.assignee)}${task.due ? `, due ${task.due}` : ''}`)
   if (task?.readyAt) print(`Ready for review since ${when(task.readyAt)}`)
   for (const unit of units) {
     print(`\n${nameOf(unit)}  ${unit.state}${unit.since ? ` since ${when(unit.since)}` : ''}`)
@@ -66,6 +66,13 @@ function printTranslation(translation: EntryTranslation): void {
     print(`  ${source.padEnd(4)} ${printCoded(unit.source)}`)
     if (unit.translation) print(`  ${locale.padEnd(4)} ${printCoded(unit.translation)}`)
   }
+}
+
+/** Names of the members that translations are assigned to; an access key may not read them, and shows their ids. */
+async function peopleOf(editor: Editor, entries: readonly EntryTranslation[]): Promise<(account: string) => string> {
+  if (!entries.some(({ task }) => task?.assignee)) return (account) => account
+  const { members } = await editor.members().catch(() => ({ members: [] }))
+  return (account) => members.find((member) => member.account === account)?.name ?? account
 }
 
 function printSaved(translation: EntryTranslation, json: boolean | undefined): void {
@@ -164,11 +171,13 @@ export function addTranslate(program: Command): void {
         entry: string,
         { locale, todo, follow, json }: { locale: string; todo?: boolean; follow: number } & Json,
       ) => {
-        const view = await openEditor().translations.of(entry, locale, { units: todo ? 'todo' : 'all', follow })
+        const editor = openEditor()
+        const view = await editor.translations.of(entry, locale, { units: todo ? 'todo' : 'all', follow })
         if (json) return printJson(view)
+        const personOf = await peopleOf(editor, view.entries)
         view.entries.forEach((translation, index) => {
           if (index > 0) print('')
-          printTranslation(translation)
+          printTranslation(translation, personOf)
         })
         if (view.more) print('\nIt refers to more entries than are shown.')
       },

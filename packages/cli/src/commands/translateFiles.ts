@@ -1,12 +1,12 @@
 import type { Editor, ImportView, TranslationFormat } from '@wisteria/client'
 import type { IncomingOutcome } from '@wisteria/core'
 import type { Command } from 'commander'
-import { createWriteStream, openAsBlob, renameSync, rmSync } from 'node:fs'
+import { createWriteStream, renameSync, rmSync } from 'node:fs'
 import { basename } from 'node:path'
 import { Readable, Transform } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { openEditor, UsageError } from '../connection.js'
-import { readList } from '../input.js'
+import { readFileAsBlob, readList } from '../input.js'
 import { Outcome } from '../outcome.js'
 import { print, printJson, printTable, progress, say } from '../output.js'
 import { viewNamed } from './view.js'
@@ -116,6 +116,10 @@ export function addTranslateFiles(translate: Command): void {
           renameSync(partly, file)
         } catch (error) {
           rmSync(partly, { force: true })
+          const { code, message } = error as NodeJS.ErrnoException
+          // The path of the error is the one written beside.
+          if (code !== undefined && ['ENOENT', 'EACCES', 'EISDIR', 'ENOSPC', 'EROFS', 'ENOTDIR'].includes(code))
+            throw new UsageError(`${file} cannot be written: ${message.split(',')[0]!.replace(/^[A-Z]+: /, '')}.`)
           throw error
         }
         const size = bytes < 1_000_000 ? `${Math.ceil(bytes / 1000)} kB` : `${(bytes / 1e6).toFixed(1)} MB`
@@ -146,9 +150,7 @@ export function addTranslateFiles(translate: Command): void {
       ) => {
         const editor = openEditor()
         const format = formatOf(file, named)
-        const blob = await openAsBlob(file).catch(() => {
-          throw new UsageError(`${file} cannot be read.`)
-        })
+        const blob = await readFileAsBlob(file)
         const where = format === 'xliff' ? 'line' : 'row'
         const read = await editor.translations.readImport(locale, format, basename(file), blob)
         if (dryRun) {

@@ -65,6 +65,9 @@ type Outcomes = Readonly<Partial<Record<IncomingOutcome, number>>>
 
 /** How many entries are read and stored in one transaction. */
 const batch = 25
+/** The most bytes of a file, and the most entries in it. */
+const maxBytes = 200_000_000
+const maxEntries = 100_000
 /** How long one step of the job may block other writes, in milliseconds. */
 const stepTime = 40
 
@@ -73,6 +76,22 @@ async function readerOf(format: FileFormat): Promise<FileReader> {
   const { readCsv, readXlsx } = await import('./files/tables.js')
   return format === 'csv' ? readCsv : readXlsx
 }
+
+/** @throws WisteriaError `tooLarge`, after so many bytes. */
+async function* limited(file: AsyncIterable<Buffer>): AsyncGenerator<Buffer> {
+  let bytes = 0
+  for await (const chunk of file) {
+    bytes += chunk.length
+    if (bytes > maxBytes) throw tooLarge()
+    yield chunk
+  }
+}
+
+const tooLarge = (): WisteriaError =>
+  new WisteriaError(
+    'tooLarge',
+    `A file with translations has at most ${maxBytes / 1e6} MB and ${maxEntries} entries. Export fewer entries at once.`,
+  )
 
 /** @throws WisteriaError `invalid` for a file of another pair of locales. */
 function requireLocales(site: Site, locale: string, { source, target }: ReturnedHead): void {
@@ -126,7 +145,10 @@ export async function readImport(
   try {
     const read = await readerOf(format)
     let waiting: ReturnedEntry[] = []
-    for await (const entry of read(file as AsyncIterable<Buffer>, (head) => requireLocales(site, locale, head))) {
+    for await (const entry of read(limited(file as AsyncIterable<Buffer>), (head) =>
+      requireLocales(site, locale, head),
+    )) {
+      if (position + waiting.length >= maxEntries) throw tooLarge()
       waiting.push(entry)
       if (waiting.length < batch) continue
       await keep(waiting)
