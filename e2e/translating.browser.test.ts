@@ -4,6 +4,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { findingsOn } from './support/axe.js'
 import { startConsole, type ConsoleWorld } from './support/browser.js'
 import { eventually } from './support/running.js'
+import { boldText } from './support/translations.js'
 
 /** Translating without the mouse, from the board to the last text. */
 let world: ConsoleWorld
@@ -99,22 +100,7 @@ describe('the translation page', () => {
       type: 'artefact',
       values: {
         title: { en: 'Pan' },
-        story: {
-          en: {
-            type: 'root',
-            children: [
-              {
-                type: 'paragraph',
-                data: { id: 'p1' },
-                children: [
-                  { type: 'text', value: 'It is ' },
-                  { type: 'strong', children: [{ type: 'text', value: 'small' }] },
-                  { type: 'text', value: '.' },
-                ],
-              },
-            ],
-          },
-        },
+        story: { en: boldText() },
       },
     })
     await open(id)
@@ -134,6 +120,23 @@ describe('the translation page', () => {
     expect((await owner.entry(id)).values['story']).toMatchObject({
       nl: { children: [{ children: [{}, { type: 'strong', children: [{ value: 'klein' }] }, { value: '.' }] }] },
     })
+  })
+  it('saves the other texts where one is refused, and says why beside it', async () => {
+    const { id } = await sevenBlocks()
+    await open(id, 'nl', '?show=all')
+    await page.locator('.unit[aria-label=Slug] textarea').fill('Geen slug!')
+    await page.locator('.unit[aria-label=Title] textarea').fill('Zeven blokken')
+    await eventually(
+      () => stateOf(id, 'title'),
+      (state) => state === 'current',
+    )
+    await page.locator('.unit[aria-label=Slug] [role=alert]').waitFor()
+    await page.locator('.unit[aria-label=Slug] textarea').fill('zeven')
+    await eventually(
+      async () => (await owner.entry(id)).values['slug'],
+      (slug) => (slug as { nl?: string }).nl === 'zeven',
+    )
+    expect(await page.locator('.unit[aria-label=Slug] [role=alert]').count()).toBe(0)
   })
   it('shows both texts where two people wrote the same one, and keeps what is chosen', async () => {
     const { id } = await sevenBlocks()

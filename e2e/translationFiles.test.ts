@@ -2,7 +2,6 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Editor, ImportView, TranslationExport, TranslationFormat, WisteriaProblem } from '@wisteria/client'
-import { printCoded, type UnitView } from '@wisteria/core'
 import readSheets from 'read-excel-file/node'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import writeXlsxFile from 'write-excel-file/node'
@@ -10,6 +9,7 @@ import { js2xliff, xliff2js } from 'xliff'
 import { runIn } from './support/commands.js'
 import { asFiles, files, refusal } from './support/models.js'
 import { startSmall, type SmallSite } from './support/running.js'
+import { boldText, dutchUnits, nightWalk, shownUnits } from './support/translations.js'
 
 /* Files for translators, out and back: XLIFF with an independent library, tables, and everything that goes wrong on the way. */
 
@@ -31,51 +31,16 @@ afterAll(async () => {
   rmSync(folder, { recursive: true, force: true })
 })
 
-let walks = 0
+let walkTitle = ''
+/** A walk; `walkTitle` is that of the newest. */
 async function walk(): Promise<string> {
-  walks++
-  const { id } = await owner.create({
-    type: 'activity',
-    values: {
-      title: { en: `Night Walk ${walks}` },
-      slug: { en: `night-walk-${walks}` },
-      format: 'walk',
-      body: [
-        { id: 'h1', block: 'heading', values: { text: { en: 'Bring a torch' } } },
-        { id: 'q1', block: 'quote', values: { text: { en: 'Dark is not empty.' } } },
-      ],
-    },
-  })
-  return id
+  const created = await nightWalk(owner)
+  walkTitle = created.title
+  return created.id
 }
-/** An entry with rich text: a bold word, a link and a line break. */
-async function tale(): Promise<string> {
-  const { id } = await owner.create({
-    type: 'tale',
-    values: {
-      title: { en: 'A tale' },
-      text: {
-        en: {
-          type: 'root',
-          children: [
-            {
-              type: 'paragraph',
-              data: { id: 'p1' },
-              children: [
-                { type: 'text', value: 'It was ' },
-                { type: 'strong', children: [{ type: 'text', value: 'dark' }] },
-                { type: 'text', value: ' and' },
-                { type: 'break' },
-                { type: 'text', value: 'late.' },
-              ],
-            },
-          ],
-        },
-      },
-    },
-  })
-  return id
-}
+/** An entry with rich text: a bold word and a line break. */
+const tale = async (): Promise<string> =>
+  (await owner.create({ type: 'tale', values: { title: { en: 'A tale' }, text: { en: boldText(true) } } })).id
 const exported = async (order: Partial<TranslationExport> = {}): Promise<string> =>
   (await owner.translations.export({ locale: 'nl', ...order })).response.text()
 const read = (content: string | Buffer, format: TranslationFormat = 'xliff', locale = 'nl') =>
@@ -84,14 +49,7 @@ async function apply({ id }: ImportView, overwrite = false): Promise<ImportView>
   await owner.waitFor(await owner.translations.applyImport(id, overwrite))
   return owner.translations.import(id)
 }
-const unitsOf = async (id: string) => (await owner.translations.of(id, 'nl')).entries[0]!.units
-const shown = (units: readonly UnitView[]) =>
-  Object.fromEntries(
-    units.map(({ at, translation, state }) => [
-      at.join('/'),
-      `${translation ? printCoded(translation) : '–'}, ${state}`,
-    ]),
-  )
+const unitsOf = (id: string) => dutchUnits(owner, id)
 /** Puts a target behind the source of a unit. */
 const translated = (xliff: string, source: string, target: string): string =>
   xliff.replace(`<source>${source}</source>`, `<source>${source}</source><target>${target}</target>`)
@@ -109,9 +67,9 @@ describe('an XLIFF file', () => {
       translated(translated(file, 'Bring a torch', 'Neem een lamp'), 'Dark is not empty.', 'Leeg?'),
     )
     expect(planned).toMatchObject({ state: 'read', entries: 1, outcomes: { taken: 2, untranslated: 2 } })
-    expect(shown(await unitsOf(id))).toMatchObject({ 'body/h1/text': '–, missing' })
+    expect(shownUnits(await unitsOf(id))).toMatchObject({ 'body/h1/text': '–, missing' })
     expect((await apply(planned)).outcomes).toEqual({ taken: 2, untranslated: 2 })
-    expect(shown(await unitsOf(id))).toMatchObject({
+    expect(shownUnits(await unitsOf(id))).toMatchObject({
       title: '–, missing',
       'body/h1/text': 'Neem een lamp, current',
       'body/q1/text': 'Leeg?, current',
@@ -171,18 +129,18 @@ describe('an XLIFF file', () => {
     await owner.translations.save(id, { locale: 'nl', texts: [{ unit: title.unit, text: 'Hier vertaald' }] })
     let back = translated(file, 'Bring a torch', 'Neem een zaklamp')
     back = translated(back, 'Dark is not empty.', 'Donker is niet leeg.')
-    back = translated(back, `Night Walk ${walks}`, 'Daar vertaald')
+    back = translated(back, walkTitle, 'Daar vertaald')
     const planned = await read(back)
     expect(planned.outcomes).toEqual({ taken: 1, takenOutdated: 1, newer: 1, untranslated: 1 })
     const { texts } = await owner.translations.importTexts(planned.id, ['newer', 'takenOutdated'])
     const lineOf = (words: string) => file.split('\n').findIndex((line) => line.includes(`<source>${words}`)) + 1
     expect(texts.map(({ line, outcome }) => [line, outcome])).toEqual([
-      [lineOf(`Night Walk ${walks}`), 'newer'],
+      [lineOf(walkTitle), 'newer'],
       [lineOf('Bring a torch'), 'takenOutdated'],
     ])
     await apply(planned)
     const units = await unitsOf(id)
-    expect(shown(units)).toMatchObject({
+    expect(shownUnits(units)).toMatchObject({
       title: 'Hier vertaald, current',
       'body/h1/text': 'Neem een zaklamp, outdated',
       'body/q1/text': 'Donker is niet leeg., current',
@@ -190,9 +148,27 @@ describe('an XLIFF file', () => {
     // The source that it was made from comes from the file: no revision has it.
     expect(units.find(({ state }) => state === 'outdated')!.sourceThen).toEqual(['Bring a torch'])
     expect((await apply(await read(back), true)).outcomes).toMatchObject({ taken: 1, unchanged: 2 })
-    expect(shown(await unitsOf(id))).toMatchObject({ title: 'Daar vertaald, current' })
+    expect(shownUnits(await unitsOf(id))).toMatchObject({ title: 'Daar vertaald, current' })
     const applied = await problem(() => owner.translations.applyImport(planned.id))
     expect([applied.status, applied.message]).toEqual([409, expect.stringContaining('applied already')])
+  })
+  it('does not bring back what was removed or marked here meanwhile', async () => {
+    const id = await walk()
+    const [heading, quote] = (await unitsOf(id)).filter(({ at }) => at[0] === 'body')
+    await owner.translations.save(id, { locale: 'nl', texts: [{ unit: heading!.unit, text: 'Neem een lamp' }] })
+    const file = await exported({ ids: [id], units: 'all' })
+    await owner.translations.save(id, {
+      locale: 'nl',
+      texts: [{ unit: heading!.unit, text: '' }],
+      empty: [quote!.unit],
+    })
+    const back = translated(file, 'Dark is not empty.', 'Leeg')
+    expect((await read(back)).outcomes).toEqual({ newer: 2, untranslated: 2 })
+  })
+  it('of entries that are not there is refused before it begins', async () => {
+    const id = await walk()
+    const none = await problem(() => exported({ ids: [id, '0123456789abcdefghij'] }))
+    expect([none.status, none.message]).toEqual([404, expect.stringContaining('no entry `0123456789abcdefghij`')])
   })
   it('confirms an outdated text that comes back as translated, and was left as it is', async () => {
     const id = await walk()
@@ -203,13 +179,13 @@ describe('an XLIFF file', () => {
     await owner.edit(id, saved.version, [{ do: 'set', at: ['title'], locale: 'en', value: 'Dawn Walk' }])
     const file = await exported({ ids: [id] })
     expect(file).toMatch(/state="initial" subState="wisteria:outdated"/)
-    expect(file).toContain(`The source was: Night Walk ${walks}`)
+    expect(file).toContain(`The source was: ${walkTitle}`)
     const left = await read(file)
     expect(left.outcomes).toEqual({ unchanged: 1 })
     const reviewed = await read(file.replace('state="initial" subState="wisteria:outdated"', 'state="reviewed"'))
     expect(reviewed.outcomes).toEqual({ confirmed: 1 })
     await apply(reviewed)
-    expect(shown(await unitsOf(id))).toMatchObject({ title: 'Tekst, current' })
+    expect(shownUnits(await unitsOf(id))).toMatchObject({ title: 'Tekst, current' })
   })
   it('leaves out none of many entries that one refers to', async () => {
     const others = await Promise.all(
@@ -291,7 +267,7 @@ describe('an XLIFF file', () => {
        <segment state="translated"><source>is not empty.</source><target>is niet leeg<cp hex="002E"/></target></segment>`,
     )
     await apply(await read(cut))
-    expect(shown(await unitsOf(id))).toMatchObject({ 'body/q1/text': 'Donker is niet leeg., current' })
+    expect(shownUnits(await unitsOf(id))).toMatchObject({ 'body/q1/text': 'Donker is niet leeg., current' })
   })
 })
 
@@ -305,7 +281,7 @@ describe('a table', () => {
       .map((line) => line.replaceAll(',', ';').replace("'=1+1;;", "'=1+1;'=2+2;"))
       .join('\r\n')
     await apply(await read(back, 'csv'))
-    expect(shown(await unitsOf(id))).toMatchObject({ name: '=2+2, current' })
+    expect(shownUnits(await unitsOf(id))).toMatchObject({ name: '=2+2, current' })
   })
   it('keeps an apostrophe of its own before a sign of a formula', async () => {
     const { id } = await owner.create({ type: 'museum', values: { name: { en: "'=1", nl: "'=2" } } })
@@ -327,7 +303,7 @@ describe('a table', () => {
     const planned = await read(readFileSync(path), 'xlsx')
     expect(planned.outcomes).toEqual({ taken: 1, untranslated: 1 })
     await apply(planned)
-    expect(shown(await unitsOf(id))).toMatchObject({ text: 'Het was <1>donker</1> en<2/>laat., current' })
+    expect(shownUnits(await unitsOf(id))).toMatchObject({ text: 'Het was <1>donker</1> en<2/>laat., current' })
   })
   it.each<[string, string, TranslationFormat, RegExp]>([
     ['nothing', '', 'csv', /empty/],
@@ -375,6 +351,6 @@ describe('the commands', () => {
     writeFileSync(path, readFileSync(path, 'utf8').replace('<pc id="9">mee</pc>', 'mee'))
     const done = await run('translate', 'import', path, '--locale', 'nl')
     expect(done.out).toMatch(/1 taken; 3 not translated/)
-    expect(shown(await unitsOf(id))).toMatchObject({ 'body/h1/text': 'Lamp mee, current' })
+    expect(shownUnits(await unitsOf(id))).toMatchObject({ 'body/h1/text': 'Lamp mee, current' })
   })
 })

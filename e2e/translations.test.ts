@@ -1,8 +1,8 @@
 import type { Editor, TranslationChange, WisteriaProblem } from '@wisteria/client'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { printCoded, type UnitView } from '@wisteria/core'
 import { refusal } from './support/models.js'
 import { signIn, startSmall, type SmallSite } from './support/running.js'
+import { nightWalk, shownUnits } from './support/translations.js'
 
 let small: SmallSite
 let owner: Editor
@@ -17,34 +17,8 @@ beforeAll(async () => {
 })
 afterAll(() => small.service.end())
 
-let walks = 0
-/** A walk in English alone, with two blocks. */
-async function walk(): Promise<string> {
-  walks++
-  const { id } = await owner.create({
-    type: 'activity',
-    values: {
-      title: { en: `Night Walk ${walks}` },
-      slug: { en: `night-walk-${walks}` },
-      format: 'walk',
-      museum,
-      body: [
-        { id: 'h1', block: 'heading', values: { text: { en: 'Bring a torch' } } },
-        { id: 'q1', block: 'quote', values: { text: { en: 'Dark is not empty.' } } },
-      ],
-    },
-  })
-  return id
-}
+const walk = async (): Promise<string> => (await nightWalk(owner, { museum })).id
 const unitsOf = async (id: string, locale = 'nl') => (await owner.translations.of(id, locale)).entries[0]!
-/** The text of the translation by the place of its unit, with its state. */
-const shown = (units: readonly UnitView[]) =>
-  Object.fromEntries(
-    units.map(({ at, translation, state }) => [
-      at.join('/'),
-      `${translation ? printCoded(translation) : '–'}, ${state}`,
-    ]),
-  )
 async function translate(id: string, texts: Record<string, string>, more: Partial<TranslationChange> = {}) {
   const { units } = await unitsOf(id)
   return owner.translations.save(id, {
@@ -64,7 +38,7 @@ describe('the translation of an entry', () => {
     const id = await walk()
     const translation = await unitsOf(id)
     expect(translation).toMatchObject({ entry: id, type: 'activity', locale: 'nl', source: 'en', task: null })
-    expect(shown(translation.units)).toMatchObject({ title: '–, missing', 'body/h1/text': '–, missing' })
+    expect(shownUnits(translation.units)).toMatchObject({ title: '–, missing', 'body/h1/text': '–, missing' })
     expect(translation.units.find(({ at }) => at.join('/') === 'body/q1/text')!.labels).toEqual([
       'Body',
       'Quote 2',
@@ -96,7 +70,7 @@ describe('the translation of an entry', () => {
     // The same person, in the same sitting: the text that the translation was made from is kept all the same.
     await owner.edit(id, version, [{ do: 'set', at: ['body', 'h1', 'text'], locale: 'en', value: 'Bring a lamp' }])
     const outdated = await unitsOf(id)
-    expect(shown(outdated.units)).toMatchObject({
+    expect(shownUnits(outdated.units)).toMatchObject({
       title: 'Nachtwandeling, current',
       'body/h1/text': 'Neem een lamp mee, outdated',
     })
@@ -106,7 +80,7 @@ describe('the translation of an entry', () => {
     expect((await owner.entry(id)).freshness['nl']).toBe('outdated')
 
     const right = await owner.translations.save(id, { locale: 'nl', stillRight: [unit.unit] })
-    expect(shown(right.units)).toMatchObject({ 'body/h1/text': 'Neem een lamp mee, current' })
+    expect(shownUnits(right.units)).toMatchObject({ 'body/h1/text': 'Neem een lamp mee, current' })
     expect(right.version).toBeGreaterThan(outdated.version)
     const { events } = await owner.events()
     expect(events.at(-1)).toMatchObject({
@@ -126,7 +100,7 @@ describe('the translation of an entry', () => {
     expect(consequences.outdates).toEqual({ nl: 1 })
     expect(consequences.translations['nl']).toEqual({ missing: 1, outdated: 1, done: 2 })
     await owner.publish(id, { locales: ['en'], version: saved.version, minor: true })
-    expect(shown((await unitsOf(id)).units)).toMatchObject({
+    expect(shownUnits((await unitsOf(id)).units)).toMatchObject({
       title: 'Nachtwandeling, current',
       'body/q1/text': '–, missing',
     })
@@ -138,13 +112,13 @@ describe('the translation of an entry', () => {
       ['title', 'body/h1/text', 'body/q1/text'].map((place) => unitAt(id, place)),
     )
     const marked = await owner.translations.save(id, { locale: 'nl', needsNone: [title!], empty: [heading!] })
-    expect(shown(marked.units)).toMatchObject({ title: '–, notNeeded', 'body/h1/text': '–, empty' })
+    expect(shownUnits(marked.units)).toMatchObject({ title: '–, notNeeded', 'body/h1/text': '–, empty' })
     expect((await owner.entry(id)).values['body']).toMatchObject([{ values: { text: { nl: null } } }, {}])
     const needed = await owner.translations.save(id, { locale: 'nl', needed: [title!] })
-    expect(shown(needed.units)).toMatchObject({ title: '–, missing' })
+    expect(shownUnits(needed.units)).toMatchObject({ title: '–, missing' })
     await translate(id, { 'body/q1/text': 'Donker.' })
     const removed = await owner.translations.save(id, { locale: 'nl', texts: [{ unit: quote!, text: '' }] })
-    expect(shown(removed.units)).toMatchObject({ 'body/q1/text': '–, missing' })
+    expect(shownUnits(removed.units)).toMatchObject({ 'body/q1/text': '–, missing' })
     expect((await owner.entry(id)).values['body']).toMatchObject([
       {},
       { values: { text: { en: 'Dark is not empty.' } } },
@@ -161,7 +135,7 @@ describe('the translation of an entry', () => {
       revision: seen.revision,
       texts: [{ unit: title.unit, text: 'Nachtwandeling', source: title.digest }],
     })
-    expect(shown(saved.units)).toMatchObject({ title: 'Nachtwandeling, outdated' })
+    expect(shownUnits(saved.units)).toMatchObject({ title: 'Nachtwandeling, outdated' })
   })
   it('by two people at once merges different texts, and refuses the same one', async () => {
     const id = await walk()
@@ -172,7 +146,7 @@ describe('the translation of an entry', () => {
     await save(title, 'Nachtwandeling')
     expect((await save(quote, 'Donker is niet leeg.')).merged).toBe(true)
     expect(await problem(() => save(title, 'Avondwandeling'))).toMatchObject({ status: 409, code: 'editConflict' })
-    expect(shown((await unitsOf(id)).units)).toMatchObject({ title: 'Nachtwandeling, current' })
+    expect(shownUnits((await unitsOf(id)).units)).toMatchObject({ title: 'Nachtwandeling, current' })
   })
   it('follows references, each entry once', async () => {
     const id = await walk()
@@ -269,6 +243,16 @@ describe('work', () => {
     expect([...ids]).toEqual([...new Set(ids)])
     const times = all.entries.map(({ since }) => since!)
     expect([...times].sort()).toEqual(times)
+  })
+  it('is no longer ready for review once it is public', async () => {
+    const id = await walk()
+    await translate(id, { title: 'Ochtendwandeling' })
+    await owner.translations.ready(id, 'nl')
+    await owner.translations.ready(id, 'ar')
+    await owner.publish(id, { locales: ['en', 'nl'] })
+    const ready = (await owner.translations.work({ ready: true })).entries.filter(({ entry }) => entry === id)
+    expect(ready.map(({ locale }) => locale)).toEqual(['ar'])
+    await owner.translations.ready(id, 'ar', false)
   })
   it('is assigned with a due date, and marked as ready for review', async () => {
     const [later, sooner] = [await walk(), await walk()]

@@ -24,24 +24,21 @@ interface Filter {
   readonly search?: string
 }
 
-/** The words of source texts, as people say how much there is to do. */
-const words = (count: number): string => `${count} ${count === 1 ? 'word' : 'words'}`
-const texts = (count: number): string => `${count} ${count === 1 ? 'text' : 'texts'}`
+/** So many texts, and words in their sources. */
+const amount = (texts: number, words: number): string =>
+  `${texts} ${texts === 1 ? 'text' : 'texts'}, ${words} ${words === 1 ? 'word' : 'words'}`
 
-/** A unit by its address, or by its place in names: `title`, `body/k2/text`. */
+/** The name of a text that people can type: its place in names, and the block inside a rich text. */
+const nameOf = ({ at, unit }: UnitView): string => at.join('/') + unit.slice(unit.indexOf('#')).replace(/#$/, '')
+
+/** A text by its address, or by its name: `title`, `body/k2/text`. */
 function unitNamed(units: readonly UnitView[], name: string): UnitView {
-  const byPlace = units.filter(
-    ({ at, unit }) => at.join('/') + unit.slice(unit.indexOf('#')).replace(/#$/, '') === name,
-  )
-  const unit = units.find((candidate) => candidate.unit === name) ?? (byPlace.length === 1 ? byPlace[0] : undefined)
+  const unit = units.find((candidate) => candidate.unit === name || nameOf(candidate) === name)
   if (unit) return unit
   throw new UsageError(
     `\`${name.slice(0, 120)}\` is no text of this entry.${didYouMean(name, units.map(nameOf))} \`wisteria translate show\` lists them with their names.`,
   )
 }
-
-/** The name of a unit that people can type: its place in names, and the block inside a rich text. */
-const nameOf = ({ at, unit }: UnitView): string => at.join('/') + unit.slice(unit.indexOf('#')).replace(/#$/, '')
 
 function readText(unit: UnitView, text: string): SegmentText {
   const read = readCoded(text, new Set(Object.keys(unit.codes)))
@@ -111,13 +108,13 @@ export function addTranslate(program: Command): void {
       printTable(
         ['type', 'locale', 'to do', 'missing', 'outdated', 'done', 'oldest'],
         board.types.flatMap(({ label, work }) =>
-          Object.entries(work).map(([locale, { entriesToDo, entries, units, words: inWords, oldest }]) => [
+          Object.entries(work).map(([locale, { entriesToDo, entries, units, words, oldest }]) => [
             label,
             locale,
             entriesToDo === 0 ? 'all done' : `${entriesToDo} of ${entries} entries`,
-            `${texts(units.missing)}, ${words(inWords.missing)}`,
-            `${texts(units.outdated)}, ${words(inWords.outdated)}`,
-            texts(units.done),
+            amount(units.missing, words.missing),
+            amount(units.outdated, words.outdated),
+            amount(units.done, words.done),
             when(oldest),
           ]),
         ),
@@ -144,12 +141,12 @@ export function addTranslate(program: Command): void {
         if (page.entries.length === 0) return print('Nothing to translate.')
         printTable(
           ['entry', 'type', 'title', 'locale', 'to do', 'since', 'due', ''],
-          page.entries.map(({ entry, type, title, locale, progress, since, task }) => [
+          page.entries.map(({ entry, type, title, locale, progress: { units, words }, since, task }) => [
             entry,
             type,
             title,
             locale,
-            `${texts(progress.units.missing + progress.units.outdated)}, ${words(progress.words.missing + progress.words.outdated)}`,
+            amount(units.missing + units.outdated, words.missing + words.outdated),
             when(since),
             task?.due,
             task?.readyAt ? 'ready for review' : '',

@@ -1,5 +1,5 @@
 import type { Editor, ImportView, TranslationFormat } from '@wisteria/client'
-import type { IncomingOutcome } from '@wisteria/core'
+import { incomingWords, notTaken, outcomesInWords, worthLooking } from '@wisteria/core'
 import type { Command } from 'commander'
 import { createWriteStream, renameSync, rmSync } from 'node:fs'
 import { basename } from 'node:path'
@@ -25,30 +25,20 @@ function formatOf(file: string, named: string | undefined): TranslationFormat {
   return format as TranslationFormat
 }
 
-/** Outcomes of texts that are not taken as they are. */
-const told: readonly IncomingOutcome[] = ['takenOutdated', 'newer', 'faulty', 'unknown']
-const words: Readonly<Record<IncomingOutcome, string>> = {
-  taken: 'taken',
-  takenOutdated: 'taken, and outdated at once',
-  confirmed: 'confirmed as still right',
-  unchanged: 'unchanged',
-  untranslated: 'not translated',
-  newer: 'not taken: changed since',
-  faulty: 'not taken: wrong codes or values',
-  unknown: 'not taken: no such text',
+const states: Readonly<Record<ImportView['state'], string>> = {
+  reading: 'not read to its end',
+  read: 'not applied',
+  running: 'running',
+  applied: 'applied',
 }
 
 async function printOutcomes(editor: Editor, { id, outcomes, entries }: ImportView, where: string): Promise<void> {
-  const parts = Object.entries(words).flatMap(([outcome, said]) => {
-    const count = outcomes[outcome as IncomingOutcome]
-    return count ? [`${count} ${said}`] : []
-  })
-  print(`${entries} ${entries === 1 ? 'entry' : 'entries'}. Texts: ${parts.join('; ') || 'none'}.`)
+  print(`${entries} ${entries === 1 ? 'entry' : 'entries'}. Texts: ${outcomesInWords(outcomes)}.`)
   const rows: string[][] = []
   for (let after: number | null | undefined = undefined; after !== null;) {
-    const page = await editor.translations.importTexts(id, told, after)
+    const page = await editor.translations.importTexts(id, worthLooking, after)
     for (const { line, title, entry, outcome, message, source } of page.texts)
-      rows.push([String(line), title || entry, source.slice(0, 60), words[outcome], message])
+      rows.push([String(line), title || entry, source.slice(0, 60), incomingWords[outcome], message])
     after = page.next
   }
   if (rows.length > 0) printTable([where, 'entry', 'source', 'outcome', 'because'], rows)
@@ -135,7 +125,7 @@ export function addTranslateFiles(translate: Command): void {
     .requiredOption('--locale <tag>', 'the locale that it is translated into')
     .option('--format <format>', 'xliff, csv or xlsx')
     .option('--overwrite', 'overwrite translations that were changed here since the export')
-    .option('--dry-run', 'only show what would become of each text')
+    .option('--dry-run', 'only show the result for each text, and change nothing')
     .option('--json', 'print JSON')
     .action(
       async (
@@ -156,7 +146,7 @@ export function addTranslateFiles(translate: Command): void {
         if (dryRun) {
           if (json) printJson(read)
           else await printOutcomes(editor, read, where)
-          const isBlocked = (['newer', 'faulty', 'unknown'] as const).some((outcome) => read.outcomes[outcome])
+          const isBlocked = notTaken.some((outcome) => read.outcomes[outcome])
           return Outcome.of({ isBlocked, breaks: false })
         }
         const job = await editor.translations.applyImport(read.id, overwrite)
@@ -168,7 +158,9 @@ export function addTranslateFiles(translate: Command): void {
     )
   translate
     .command('imports')
-    .description('Lists files with translations that were read, newest first; with an id, what became of each text.')
+    .description(
+      'Lists files with translations that were read, newest first; with an id, the result for each text that was not simply taken.',
+    )
     .argument('[import]', 'the id of one')
     .option('--json', 'print JSON')
     .action(async (id: string | undefined, { json }: { json?: boolean }) => {
@@ -182,13 +174,7 @@ export function addTranslateFiles(translate: Command): void {
       if (imports.length === 0) return print('No file with translations was read yet.')
       printTable(
         ['file', 'locale', 'entries', 'state', 'id'],
-        imports.map(({ name, locale, entries, state, id }) => [
-          name,
-          locale,
-          entries,
-          state === 'read' ? 'not applied' : state,
-          id,
-        ]),
+        imports.map(({ name, locale, entries, state, id }) => [name, locale, entries, states[state], id]),
       )
     })
 }

@@ -11,7 +11,7 @@ const emit = defineEmits<{ choose: [from: Point] }>()
 </script>
 
 <template>
-  <nav class="revisions" :aria-label="t('history.revisions')" data-region="margin">
+  <nav class="side-list" :aria-label="t('history.revisions')" data-region="margin">
     <ol>
       <li v-if="revisions.some((revision) => revision.publicIn.length > 0)">
         <button
@@ -49,31 +49,6 @@ const emit = defineEmits<{ choose: [from: Point] }>()
 </template>
 
 <style scoped>
-.revisions {
-  overflow: auto;
-  padding-block: 24px;
-}
-ol {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
-.row {
-  display: grid;
-  gap: 2px;
-  inline-size: 100%;
-  padding: 8px 12px;
-  border-inline-start: 3px solid transparent;
-  font-size: 12px;
-  line-height: 16px;
-}
-.row:hover {
-  background: var(--w-sunk);
-}
-.row[aria-current] {
-  border-color: var(--w-accent);
-  background: var(--w-accent-wash);
-}
 .what {
   font-size: 14px;
   line-height: 20px;

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { ListView, TranslationBoard } from '@wisteria/client'
-import { decide, type WorkSum } from '@wisteria/core'
+import { decide } from '@wisteria/core'
 import { ElButton, ElOption, ElSelect } from 'element-plus'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
@@ -8,7 +8,7 @@ import PageTrouble from '../components/PageTrouble.vue'
 import StripBar from '../components/StripBar.vue'
 import { openSite, type Site } from '../session'
 import { ago } from '../times'
-import { addWork, workTotal } from '../translating/sums'
+import { addCounts, addWork, toDo } from '../translating/sums'
 import ExportSheet from '../translating/ExportSheet.vue'
 import ImportSheet from '../translating/ImportSheet.vue'
 import WorkBar from '../translating/WorkBar.vue'
@@ -59,7 +59,6 @@ const locales = computed(() => {
     opened.value !== undefined && decide(opened.value.caller, 'entry.translate', { locales: [tag] }).allowed
   return [...all.filter(({ tag }) => may(tag)), ...all.filter(({ tag }) => !may(tag))]
 })
-const toDo = ({ units }: WorkSum): number => units.missing + units.outdated
 const totals = computed(() =>
   Object.fromEntries(
     locales.value.map(({ tag }) => [tag, addWork((board.value?.types ?? []).flatMap(({ work }) => work[tag] ?? []))]),
@@ -76,7 +75,7 @@ const mineIn = (asked: 'mine' | 'ready') => {
     ? undefined
     : { name: 'translate', params: { site: props.site, locale }, query: { [asked]: '1' } }
 }
-const total = computed(() => workTotal(Object.values(totals.value)))
+const total = computed(() => toDo(addCounts(Object.values(totals.value).map(({ units }) => units))))
 </script>
 
 <template>
@@ -125,9 +124,9 @@ const total = computed(() => workTotal(Object.values(totals.value)))
                 <RouterLink v-if="sums[tag]" :to="work(tag, type)" class="cell">
                   <span class="visually-hidden">{{ label }}, {{ tag }}: </span>
                   <WorkBar :units="sums[tag].units" />
-                  <span v-if="toDo(sums[tag]) === 0" class="quiet">{{ t('translating.allDone') }}</span>
+                  <span v-if="toDo(sums[tag].units) === 0" class="quiet">{{ t('translating.allDone') }}</span>
                   <template v-else>
-                    <b>{{ t('translating.toDo', { n: toDo(sums[tag]) }) }}</b>
+                    <b>{{ t('translating.toDo', { n: toDo(sums[tag].units) }) }}</b>
                     <small v-if="sums[tag].oldest" class="quiet">{{
                       t('translating.since', { when: ago(sums[tag].oldest) })
                     }}</small>
@@ -143,10 +142,12 @@ const total = computed(() => workTotal(Object.values(totals.value)))
                 <span v-if="totals[tag]" class="cell">
                   <WorkBar :units="totals[tag].units" />
                   <b>{{
-                    toDo(totals[tag]) === 0 ? t('translating.allDone') : t('translating.toDo', { n: toDo(totals[tag]) })
+                    toDo(totals[tag].units) === 0
+                      ? t('translating.allDone')
+                      : t('translating.toDo', { n: toDo(totals[tag].units) })
                   }}</b>
-                  <small v-if="toDo(totals[tag]) > 0" class="quiet">{{
-                    t('translating.wordsToDo', { n: totals[tag].words.missing + totals[tag].words.outdated })
+                  <small v-if="toDo(totals[tag].units) > 0" class="quiet">{{
+                    t('translating.wordsToDo', { n: toDo(totals[tag].words) })
                   }}</small>
                 </span>
               </td>
@@ -159,7 +160,7 @@ const total = computed(() => workTotal(Object.values(totals.value)))
   <StripBar>
     <template #start>
       <span v-if="board && board.types.length > 0">{{
-        total.toDo === 0 ? t('translating.allDone') : t('translating.textsToDo', { n: total.toDo })
+        total === 0 ? t('translating.allDone') : t('translating.textsToDo', { n: total })
       }}</span>
     </template>
     <template #end>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { decide, type GlossaryTerm } from '@wisteria/core'
+import { decide, translatedLocales, type GlossaryTerm } from '@wisteria/core'
 import { Delete } from '@element-plus/icons-vue'
 import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, nextTick, ref, shallowRef, useTemplateRef } from 'vue'
@@ -38,9 +38,7 @@ async function load(): Promise<void> {
 }
 void load()
 
-const targets = computed(
-  () => opened.value?.settings.locales.filter(({ tag }) => tag !== opened.value!.settings.defaultLocale) ?? [],
-)
+const targets = computed(() => (opened.value ? translatedLocales(opened.value.settings) : []))
 const locale = computed(() => {
   const asked = route.query['locale']
   return targets.value.find(({ tag }) => tag === asked)?.tag ?? targets.value[0]?.tag ?? ''
@@ -68,6 +66,34 @@ function translate(index: number, next: { use?: string; avoid?: string }): void 
     translations: Object.keys(written).length === 0 ? rest : { ...rest, [locale.value]: written },
   })
 }
+const columns = computed(() => [
+  {
+    name: 'term',
+    head: t('translating.term'),
+    value: (term: GlossaryTerm) => term.term,
+    set: (index: number, term: string) => change(index, { term }),
+  },
+  {
+    name: 'use',
+    head: t('translating.use'),
+    isTranslated: true,
+    value: (term: GlossaryTerm) => term.translations[locale.value]?.use ?? '',
+    set: (index: number, use: string) => translate(index, { use }),
+  },
+  {
+    name: 'avoid',
+    head: t('translating.avoid'),
+    isTranslated: true,
+    value: (term: GlossaryTerm) => term.translations[locale.value]?.avoid?.join(', ') ?? '',
+    set: (index: number, avoid: string) => translate(index, { avoid }),
+  },
+  {
+    name: 'note',
+    head: t('translating.note'),
+    value: (term: GlossaryTerm) => term.note ?? '',
+    set: (index: number, note: string) => change(index, { note }),
+  },
+])
 const list = useTemplateRef<HTMLElement>('list')
 async function add(): Promise<void> {
   wanted.value = ''
@@ -135,41 +161,16 @@ useShortcuts({ 'mod+s': () => void save(), 'mod+enter': () => void save() })
       <p v-if="terms.length === 0" class="content">{{ t('translating.noTerms') }}</p>
       <div v-else ref="list" class="paper list" role="table" :aria-label="t('translating.glossary')">
         <div class="heads" role="row">
-          <span role="columnheader">{{ t('translating.term') }}</span>
-          <span role="columnheader">{{ t('translating.use') }}</span>
-          <span role="columnheader">{{ t('translating.avoid') }}</span>
-          <span role="columnheader">{{ t('translating.note') }}</span>
+          <span v-for="column in columns" :key="column.name" role="columnheader">{{ column.head }}</span>
         </div>
         <div v-for="{ term, index } in shown" :key="index" class="term-row" role="row">
-          <span role="cell"
+          <span v-for="column in columns" :key="column.name" role="cell"
             ><ElInput
-              :model-value="term.term"
+              :model-value="column.value(term)"
               :disabled="!mayWrite"
-              :aria-label="t('translating.term')"
-              @update:model-value="change(index, { term: $event })"
-          /></span>
-          <span role="cell"
-            ><ElInput
-              :model-value="term.translations[locale]?.use ?? ''"
-              :disabled="!mayWrite"
-              :lang="locale"
-              :aria-label="t('translating.use')"
-              @update:model-value="translate(index, { use: $event })"
-          /></span>
-          <span role="cell"
-            ><ElInput
-              :model-value="term.translations[locale]?.avoid?.join(', ') ?? ''"
-              :disabled="!mayWrite"
-              :lang="locale"
-              :aria-label="t('translating.avoid')"
-              @update:model-value="translate(index, { avoid: $event })"
-          /></span>
-          <span role="cell"
-            ><ElInput
-              :model-value="term.note ?? ''"
-              :disabled="!mayWrite"
-              :aria-label="t('translating.note')"
-              @update:model-value="change(index, { note: $event })"
+              :lang="column.isTranslated ? locale : undefined"
+              :aria-label="column.head"
+              @update:model-value="column.set(index, $event)"
           /></span>
           <span role="cell"
             ><ElButton

@@ -13,7 +13,7 @@ defineProps<{ site: Site; title: string; asks: ListAsks; list: EntryList }>()
 </script>
 
 <template>
-  <section>
+  <section class="day-list">
     <h2>
       {{ title }} <span class="count">{{ list.count }}</span>
     </h2>
@@ -34,32 +34,8 @@ defineProps<{ site: Site; title: string; asks: ListAsks; list: EntryList }>()
 </template>
 
 <style scoped>
-h2 {
-  margin-block: 0 8px;
-  font-size: 13px;
-  color: var(--w-ink2);
-}
 .count {
   font-weight: 400;
-}
-ul {
-  list-style: none;
-  margin: 0;
-  padding: 4px 16px;
-}
-li {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 2px 8px;
-  padding: 6px 0;
-}
-li + li {
-  border-block-start: 1px solid var(--w-hair);
-}
-a {
-  color: var(--w-ink);
-  font-size: 15px;
 }
 .all {
   display: inline-block;

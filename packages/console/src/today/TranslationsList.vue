@@ -3,6 +3,7 @@ import type { WorkEntry } from '@wisteria/core'
 import { t } from '../messages'
 import type { Site } from '../session'
 import { day } from '../times'
+import { toDo } from '../translating/sums'
 import WorkBar from '../translating/WorkBar.vue'
 import type { TranslationsWaiting } from './translations'
 
@@ -13,18 +14,25 @@ const to = ({ entry, locale }: WorkEntry, asked: 'mine' | 'ready') => ({
   params: { site: site.name, locale, entry },
   query: { [asked]: '1' },
 })
-const toDo = ({ progress: { units } }: WorkEntry): number => units.missing + units.outdated
 </script>
 
 <template>
-  <section v-for="list in (['mine', 'ready'] as const).filter((name) => waiting[name].length > 0)" :key="list">
+  <section
+    v-for="list in (['mine', 'ready'] as const).filter((name) => waiting[name].length > 0)"
+    :key="list"
+    class="day-list"
+  >
     <h2>{{ t(`translating.${list}`) }}</h2>
     <ul class="paper">
       <li v-for="work in waiting[list]" :key="`${work.entry} ${work.locale}`">
         <RouterLink class="serif" dir="auto" :to="to(work, list)">{{ work.title || t('common.noName') }}</RouterLink>
         <small class="quiet"
           ><bdi>{{ work.locale }}</bdi
-          >, {{ toDo(work) === 0 ? t('translating.allDone') : t('translating.textsToDo', { n: toDo(work) })
+          >,
+          {{
+            toDo(work.progress.units) === 0
+              ? t('translating.allDone')
+              : t('translating.textsToDo', { n: toDo(work.progress.units) })
           }}<template v-if="work.task?.due"
             >, {{ t('translating.dueOn', { day: day(work.task.due) }) }}</template
           ></small
@@ -32,7 +40,7 @@ const toDo = ({ progress: { units } }: WorkEntry): number => units.missing + uni
       </li>
     </ul>
   </section>
-  <section v-if="waiting.locales.length > 0">
+  <section v-if="waiting.locales.length > 0" class="day-list">
     <h2>{{ t('today.toTranslate') }}</h2>
     <ul class="paper">
       <li v-for="{ tag, label, sum } in waiting.locales" :key="tag" class="locale">
@@ -40,8 +48,8 @@ const toDo = ({ progress: { units } }: WorkEntry): number => units.missing + uni
         <WorkBar :units="sum.units" />
         <small class="quiet">{{
           t('today.textsAndWords', {
-            texts: sum.units.missing + sum.units.outdated,
-            words: sum.words.missing + sum.words.outdated,
+            texts: toDo(sum.units),
+            words: toDo(sum.words),
           })
         }}</small>
       </li>
@@ -50,32 +58,8 @@ const toDo = ({ progress: { units } }: WorkEntry): number => units.missing + uni
 </template>
 
 <style scoped>
-h2 {
-  margin-block: 0 8px;
-  font-size: 13px;
-  color: var(--w-ink2);
-}
-ul {
-  list-style: none;
-  margin: 0;
-  padding: 4px 16px;
-}
-li {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 2px 8px;
-  padding: 6px 0;
-}
-li + li {
-  border-block-start: 1px solid var(--w-hair);
-}
-.locale {
+.day-list .locale {
   display: grid;
   grid-template-columns: 140px minmax(40px, 1fr) auto;
-}
-a {
-  color: var(--w-ink);
-  font-size: 15px;
 }
 </style>

@@ -1,12 +1,12 @@
 import { decide, type WorkEntry, type WorkSum } from '@wisteria/core'
-import { addWork } from '../translating/sums'
+import { addWork, toDo } from '../translating/sums'
 import type { Site } from '../session'
 
 /** What waits for translation in a locale that the user may write. */
 export interface LocaleWork {
   readonly tag: string
   readonly label: string
-  readonly sum: WorkSum
+  readonly sum: Pick<WorkSum, 'units' | 'words'>
 }
 
 /** The translations that wait for the user on a site. */
@@ -29,7 +29,7 @@ export async function translationsWaiting({ caller, editor }: Site): Promise<Tra
   const locales = board.locales.flatMap(({ tag, label }): LocaleWork[] => {
     if (!decide(caller, 'entry.translate', { locales: [tag] }).allowed) return []
     const sum = addWork(board.types.flatMap(({ work }) => work[tag] ?? []))
-    return sum && sum.entriesToDo > 0 ? [{ tag, label, sum }] : []
+    return toDo(sum.units) > 0 ? [{ tag, label, sum }] : []
   })
   return { mine: mine.entries, ready: ready.entries, locales }
 }

@@ -6,6 +6,7 @@ import { computed, ref, watch } from 'vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
 import type { Site } from '../session'
 import { t } from '../messages'
+import { addWork, toDo } from './sums'
 
 /** A file for translators: into which locale, of what, and in which format. */
 const open = defineModel<boolean>({ required: true })
@@ -44,11 +45,9 @@ const size = computed(() => {
   const sums = board.types
     .filter((each) => type.value === '*' || each.type === type.value)
     .flatMap(({ work }) => work[locale.value] ?? [])
-  const add = (pick: (one: (typeof sums)[number]) => number): number => sums.reduce((sum, one) => sum + pick(one), 0)
-  return {
-    texts: add(({ units }) => units.missing + units.outdated + (everything.value ? units.done : 0)),
-    words: add(({ words }) => words.missing + words.outdated + (everything.value ? words.done : 0)),
-  }
+  const { units, words } = addWork(sums)
+  const done = everything.value ? { texts: units.done, words: words.done } : { texts: 0, words: 0 }
+  return { texts: toDo(units) + done.texts, words: toDo(words) + done.words }
 })
 const linkedLabel = (depth: number): string =>
   depth === 0 ? t('translating.linkedNone') : t('translating.linkedDepth', { n: depth })

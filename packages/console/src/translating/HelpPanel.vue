@@ -10,6 +10,7 @@ import {
 } from '@wisteria/core'
 import { computed } from 'vue'
 import { t } from '../messages'
+import { wordsIn } from './bench'
 
 /** What helps with a text: earlier translations of the same or nearly the same one, and the terms of the site in it. */
 const { unit, text, source, locale, terms, matches } = defineProps<{
@@ -23,11 +24,7 @@ const { unit, text, source, locale, terms, matches } = defineProps<{
 const emit = defineEmits<{ take: [text: string] }>()
 
 const findings = computed(() =>
-  termsIn(
-    terms,
-    { text: wordsOf(unit.source), locale: source },
-    { text: text.replace(/<\/?[\w.-]+\/?>/g, ' '), locale },
-  ),
+  termsIn(terms, { text: wordsOf(unit.source), locale: source }, { text: wordsIn(unit, text), locale }),
 )
 /** With its codes, where they are those of the source; otherwise its words. */
 const textOf = ({ translation }: MemoryMatch): string =>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { ImportedText, ImportView, Job, TranslationFormat } from '@wisteria/client'
-import { incomingOutcomes, type IncomingOutcome, type TranslationBoard } from '@wisteria/core'
+import { incomingOutcomes, worthLooking, type TranslationBoard } from '@wisteria/core'
 import { ElButton, ElCheckbox, ElOption, ElSelect } from 'element-plus'
 import { computed, ref, shallowRef, useTemplateRef, watch } from 'vue'
 import ConsequenceSheet from '../components/ConsequenceSheet.vue'
@@ -10,7 +10,7 @@ import RowTable from '../components/RowTable.vue'
 import type { Site } from '../session'
 import { messageOf, t } from '../messages'
 
-/** A file with translations: read first, with what would become of each text, then applied. */
+/** A file with translations: read first, with the result for each text, then applied. */
 const open = defineModel<boolean>({ required: true })
 const { site, board } = defineProps<{ site: Site; board: TranslationBoard }>()
 const emit = defineEmits<{ applied: [] }>()
@@ -40,8 +40,6 @@ watch(
 
 const formatOf = (name: string): TranslationFormat =>
   /\.csv$/i.test(name) ? 'csv' : /\.xlsx$/i.test(name) ? 'xlsx' : 'xliff'
-/** Texts that are told one by one: those that are not taken as they are. */
-const told: readonly IncomingOutcome[] = ['newer', 'faulty', 'unknown', 'takenOutdated']
 const counts = computed(() =>
   incomingOutcomes.flatMap((outcome) => {
     const count = read.value?.outcomes[outcome] ?? 0
@@ -54,7 +52,7 @@ const taken = computed(() => {
 })
 
 async function show(view: ImportView): Promise<void> {
-  const page = await site.editor.translations.importTexts(view.id, told)
+  const page = await site.editor.translations.importTexts(view.id, worthLooking)
   read.value = view
   texts.value = page.texts
   hasMore.value = page.next !== null

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { EntryTranslation } from '@wisteria/client'
-import { decide, type UnitView, type WorkEntry } from '@wisteria/core'
+import { decide, isToDo, translatedLocales, type UnitView, type WorkEntry } from '@wisteria/core'
 import { ElButton, ElCheckbox, ElOption, ElSelect } from 'element-plus'
 import { computed, nextTick, ref, shallowRef, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
@@ -14,7 +14,8 @@ import TaskLine from './TaskLine.vue'
 import UnitRow from './UnitRow.vue'
 import WorkList from './WorkList.vue'
 import { useHelp } from './help'
-import { isToDo, useBench, type Mark, type Row } from './bench'
+import { addCounts, toDo } from './sums'
+import { useBench, type Mark, type Row } from './bench'
 import { messageOf, t } from '../messages'
 
 /** An entry's texts in their source locale beside their translation, and the entries that wait. */
@@ -47,9 +48,7 @@ const filter = computed(() => ({
   ...(query('mine') ? { assignee: 'me' } : {}),
   ready: query('ready') !== undefined,
 }))
-const targets = computed(() =>
-  props.site.settings.locales.filter(({ tag }) => tag !== props.site.settings.defaultLocale),
-)
+const targets = computed(() => translatedLocales(props.site.settings))
 const localeLabel = computed(() => targets.value.find(({ tag }) => tag === props.locale)?.label ?? props.locale)
 const entries = computed<readonly EntryTranslation[]>(() => bench.entries.value)
 const main = computed(() => entries.value[0])
@@ -76,13 +75,11 @@ const isAlone = ({ unit }: Row, { units }: EntryTranslation): boolean =>
   units.filter((other) => placeOf(other) === placeOf(unit)).length === 1
 
 const progress = computed(() => {
-  const sums = entries.value.map((each) => each.progress)
-  const add = (pick: (one: (typeof sums)[number]) => number): number => sums.reduce((sum, one) => sum + pick(one), 0)
-  const done = add(({ units }) => units.done)
+  const units = addCounts(entries.value.map((each) => each.progress.units))
   return {
-    done,
-    all: done + add(({ units }) => units.missing + units.outdated),
-    words: add(({ words }) => words.missing + words.outdated),
+    done: units.done,
+    all: units.done + toDo(units),
+    words: toDo(addCounts(entries.value.map((each) => each.progress.words))),
   }
 })
 
@@ -184,9 +181,7 @@ async function doneNext(): Promise<void> {
 async function nextEntry(): Promise<void> {
   const here = work.value.findIndex(({ entry }) => entry === props.entry)
   if (here === work.value.length - 1 && nextWork.value !== null) await loadWork(true)
-  const next = work.value
-    .slice(here + 1)
-    .find(({ progress: { units } }) => units.missing + units.outdated > 0 || filter.value.ready)
+  const next = work.value.slice(here + 1).find((one) => toDo(one.progress.units) > 0 || filter.value.ready)
   if (next) await goTo(next.entry)
   else result.value = t('translating.noMore', { locale: localeLabel.value })
 }
@@ -296,6 +291,7 @@ const status = computed(() => {
             :is-same-field="placeOf(row.unit) === placeOf(group.rows[index - 1]?.unit)"
             :is-changed="bench.written.has(row.key)"
             :theirs="bench.theirs.get(row.key)"
+            :refused="bench.refused.get(row.key)"
             :terms="help.terms.value"
             :matches="row.key === hereKey ? help.matches.value : []"
             @focus="hereKey = row.key"

@@ -2,6 +2,7 @@
 import {
   compareWords,
   directionOf,
+  isToDo,
   printCoded,
   wordsOf,
   type GlossaryTerm,
@@ -13,7 +14,7 @@ import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import ChangedWords from '../components/ChangedWords.vue'
 import { ago } from '../times'
 import { t } from '../messages'
-import { faultIn, isToDo, lengthOf, type Mark } from './bench'
+import { faultIn, wordsIn, type Mark } from './bench'
 import CodedText from './CodedText.vue'
 import HelpPanel from './HelpPanel.vue'
 import UnitMark from './UnitMark.vue'
@@ -33,6 +34,8 @@ const props = defineProps<{
   isChanged: boolean
   /** What somebody else saved, where both wrote. */
   theirs: string | undefined
+  /** Why the service does not take the text. */
+  refused: string | undefined
   terms: readonly GlossaryTerm[]
   /** Earlier translations, while it is worked on. */
   matches: readonly MemoryMatch[]
@@ -48,8 +51,8 @@ const input = useTemplateRef<InputInstance>('input')
 const help = useTemplateRef<InstanceType<typeof HelpPanel>>('help')
 defineExpose({ focus: () => input.value?.focus() })
 
-const fault = computed(() => faultIn(props.unit, props.text))
-const size = computed(() => lengthOf(props.unit, props.text))
+const fault = computed(() => faultIn(props.unit, props.text) ?? props.refused)
+const size = computed(() => [...wordsIn(props.unit, props.text)].length)
 const isTooLong = computed(() => props.unit.maxLength !== null && size.value > props.unit.maxLength)
 /** What changed in the source since the translation was made; undefined where it is not known. */
 const changed = computed(() =>

@@ -2,15 +2,15 @@
 import type { WorkEntry } from '@wisteria/core'
 import { day } from '../times'
 import { t } from '../messages'
+import { toDo } from './sums'
 
 /** Entries to translate, oldest first. */
 const { entries, here } = defineProps<{ entries: readonly WorkEntry[]; here: string | undefined; hasMore: boolean }>()
 const emit = defineEmits<{ choose: [entry: string]; more: [] }>()
-const toDo = ({ progress: { units } }: WorkEntry): number => units.missing + units.outdated
 </script>
 
 <template>
-  <nav class="work-list" :aria-label="t('translating.entries')" data-region="margin">
+  <nav class="side-list" :aria-label="t('translating.entries')" data-region="margin">
     <ol>
       <li v-for="work in entries" :key="work.entry">
         <button
@@ -21,7 +21,10 @@ const toDo = ({ progress: { units } }: WorkEntry): number => units.missing + uni
         >
           <span class="serif" dir="auto">{{ work.title || t('common.noName') }}</span>
           <span class="quiet"
-            >{{ toDo(work) === 0 ? t('translating.allDone') : t('translating.textsToDo', { n: toDo(work) })
+            >{{
+              toDo(work.progress.units) === 0
+                ? t('translating.allDone')
+                : t('translating.textsToDo', { n: toDo(work.progress.units) })
             }}<template v-if="work.task?.due">, {{ t('translating.dueOn', { day: day(work.task.due) }) }}</template>
             <template v-if="work.task?.readyAt">, {{ t('translating.isReady') }}</template></span
           >
@@ -35,34 +38,9 @@ const toDo = ({ progress: { units } }: WorkEntry): number => units.missing + uni
 </template>
 
 <style scoped>
-.work-list {
-  overflow: auto;
-  padding-block: 24px;
-}
-ol {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
-.row {
-  display: grid;
-  gap: 2px;
-  inline-size: 100%;
-  padding: 8px 12px;
-  border-inline-start: 3px solid transparent;
-  font-size: 12px;
-  line-height: 16px;
-}
 .row .serif {
   font-size: 15px;
   line-height: 20px;
-}
-.row:hover {
-  background: var(--w-sunk);
-}
-.row[aria-current] {
-  border-color: var(--w-accent);
-  background: var(--w-accent-wash);
 }
 .more {
   padding: 8px 12px;

@@ -36,12 +36,10 @@ interface KeptTexts {
   readonly texts: Readonly<Record<string, string>>
 }
 
-export const isToDo = ({ state }: Pick<UnitView, 'state'>): boolean => state === 'missing' || state === 'outdated'
-
 const keyOf = (entry: string, unit: string): string => `${entry} ${unit}`
 const clean = (text: string): string => text.replace(/[\r\n]+/g, ' ')
 
-/** What is wrong with a written text; undefined where it can be saved. */
+/** The fault in the codes of a written text; undefined where it can be saved. */
 export function faultIn(unit: UnitView, text: string): string | undefined {
   if (text.trim() === '') return undefined
   const read = readCoded(text, new Set(Object.keys(unit.codes)))
@@ -65,6 +63,8 @@ export function useBench(site: Site, locale: string, onSaved: (translation: Entr
   const hasMore = ref(false)
   /** Texts as written, by row, as far as they differ from what is saved. */
   const written = reactive(new Map<string, string>())
+  /** Why the service does not take a written text, by row: of an invalid slug, for instance. */
+  const refused = reactive(new Map<string, string>())
   /** What somebody else saved in a row that is written in. */
   const theirs = reactive(new Map<string, string>())
   const trouble = ref('')
@@ -95,6 +95,7 @@ export function useBench(site: Site, locale: string, onSaved: (translation: Entr
     await saveAll()
     written.clear()
     theirs.clear()
+    refused.clear()
     trouble.value = ''
     const view = await site.editor.translations.of(id, locale, { follow })
     entries.value = view.entries
@@ -107,6 +108,7 @@ export function useBench(site: Site, locale: string, onSaved: (translation: Entr
 
   function write(row: Row, text: string): void {
     const now = clean(text)
+    refused.delete(row.key)
     if (now === savedText(row.unit)) written.delete(row.key)
     else written.set(row.key, now)
     remember()
@@ -129,6 +131,7 @@ export function useBench(site: Site, locale: string, onSaved: (translation: Entr
             row.entry === entry &&
             written.has(row.key) &&
             !theirs.has(row.key) &&
+            !refused.has(row.key) &&
             faultIn(row.unit, written.get(row.key)!) === undefined,
         )
         if (changed.length > 0) await save(entry, changed)
@@ -146,28 +149,35 @@ export function useBench(site: Site, locale: string, onSaved: (translation: Entr
       source: unit.digest,
       sourceText: unit.source,
     }))
-    if (await send(entry, { locale, base: seen.version, revision: seen.revision, texts }))
-      // What was typed meanwhile is saved next.
-      for (const [key, text] of sent) if (written.get(key) === text) written.delete(key)
+    const result = await send(entry, { locale, base: seen.version, revision: seen.revision, texts })
+    // What was typed meanwhile is saved next.
+    if (result === 'saved') for (const [key, text] of sent) if (written.get(key) === text) written.delete(key)
+    if (result === 'invalid') {
+      // One text that cannot be saved does not keep the others: each is sent by itself.
+      if (changed.length > 1) for (const row of changed) await save(entry, [row])
+      else if (written.get(changed[0]!.key) === sent.get(changed[0]!.key)) refused.set(changed[0]!.key, trouble.value)
+      trouble.value = ''
+    }
     remember()
-    if (written.size > 0 && trouble.value === '') saveSoon()
+    const left = [...written.keys()].some((key) => !refused.has(key) && !theirs.has(key))
+    if (left && trouble.value === '' && result === 'saved') saveSoon()
   }
 
-  /** @returns whether it was saved. */
-  async function send(entry: string, change: TranslationChange): Promise<boolean> {
+  async function send(entry: string, change: TranslationChange): Promise<'saved' | 'invalid' | 'failed'> {
     isSaving.value = true
     try {
       replace(await site.editor.translations.save(entry, change))
       trouble.value = ''
       savedAt.value = new Date()
-      return true
+      return 'saved'
     } catch (error) {
       if (error instanceof WisteriaProblem && error.code === 'editConflict') await meet(entry)
       else {
         trouble.value = messageOf(error)
+        if (error instanceof WisteriaProblem && error.code === 'invalid') return 'invalid'
         if (!isGone && !(error instanceof WisteriaProblem && error.status < 500)) retryLater()
       }
-      return false
+      return 'failed'
     } finally {
       isSaving.value = false
     }
@@ -182,7 +192,7 @@ export function useBench(site: Site, locale: string, onSaved: (translation: Entr
       if (written.has(row.key) && before.get(row.key) !== savedText(row.unit))
         if (written.get(row.key) === savedText(row.unit)) written.delete(row.key)
         else theirs.set(row.key, savedText(row.unit))
-    if ([...written.keys()].some((key) => !theirs.has(key))) saveSoon()
+    if ([...written.keys()].some((key) => !theirs.has(key) && !refused.has(key))) saveSoon()
   }
 
   /** Keeps one of two texts of a row that two people wrote. */
@@ -193,10 +203,10 @@ export function useBench(site: Site, locale: string, onSaved: (translation: Entr
     saveSoon()
   }
 
-  async function mark(row: Row, as: Mark): Promise<boolean> {
+  async function mark(row: Row, as: Mark): Promise<void> {
     await saveAll()
     const { version } = entries.value.find(({ entry }) => entry === row.entry)!
-    return send(row.entry, { locale, base: version, [as]: [row.unit.unit] })
+    await send(row.entry, { locale, base: version, [as]: [row.unit.unit] })
   }
 
   async function setReady(entry: string, isReady: boolean): Promise<void> {
@@ -224,6 +234,7 @@ export function useBench(site: Site, locale: string, onSaved: (translation: Entr
     rows,
     written,
     theirs,
+    refused,
     trouble,
     isSaving,
     savedAt,
@@ -238,5 +249,5 @@ export function useBench(site: Site, locale: string, onSaved: (translation: Entr
 }
 export type Bench = ReturnType<typeof useBench>
 
-/** The number of characters that a field counts: without codes. */
-export const lengthOf = (unit: UnitView, text: string): number => [...wordsOf(readText(unit, text))].length
+/** The words of a written text, without its codes. */
+export const wordsIn = (unit: UnitView, text: string): string => wordsOf(readText(unit, text))

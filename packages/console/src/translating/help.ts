@@ -11,7 +11,7 @@ const pause = 250
 export function useHelp(site: Site, locale: string) {
   const terms = shallowRef<readonly GlossaryTerm[]>([])
   const matches = shallowRef<readonly MemoryMatch[]>([])
-  const known = new Map<string, readonly MemoryMatch[]>()
+  const cache = new Map<string, readonly MemoryMatch[]>()
   let wanted: Row | undefined
 
   // Without help, translating goes on: a failure is not shown.
@@ -26,9 +26,9 @@ export function useHelp(site: Site, locale: string) {
     if (!row) return
     const text = wordsOf(row.unit.source).slice(0, 5000)
     try {
-      const found = await site.editor.translations.memory(locale, text, { entry: row.entry, unit: row.unit.unit })
-      known.set(row.key, found.matches)
-      if (wanted?.key === row.key) matches.value = found.matches
+      const answer = await site.editor.translations.memory(locale, text, { entry: row.entry, unit: row.unit.unit })
+      cache.set(row.key, answer.matches)
+      if (wanted?.key === row.key) matches.value = answer.matches
     } catch {
       // The next text is asked for again.
     }
@@ -38,8 +38,8 @@ export function useHelp(site: Site, locale: string) {
     if (row?.key === wanted?.key) return
     wanted = row
     stop()
-    matches.value = (row && known.get(row.key)) ?? []
-    if (row && !known.has(row.key)) start()
+    matches.value = (row && cache.get(row.key)) ?? []
+    if (row && !cache.has(row.key)) start()
   }
   return { terms, matches, show }
 }

@@ -1,24 +1,20 @@
 import type { WorkCount, WorkSum } from '@wisteria/core'
 
-const plus = (a: WorkCount, b: WorkCount): WorkCount => ({
-  missing: a.missing + b.missing,
-  outdated: a.outdated + b.outdated,
-  done: a.done + b.done,
-})
+/** How many texts or words are to do. */
+export const toDo = ({ missing, outdated }: WorkCount): number => missing + outdated
 
-/** The work of several types, as one; undefined where there is none. */
-export const addWork = (sums: readonly WorkSum[]): WorkSum | undefined =>
-  sums.length === 0
-    ? undefined
-    : sums.reduce((sum, one) => ({
-        entries: sum.entries + one.entries,
-        entriesToDo: sum.entriesToDo + one.entriesToDo,
-        units: plus(sum.units, one.units),
-        words: plus(sum.words, one.words),
-        oldest: [sum.oldest, one.oldest].filter((time) => time !== null).sort()[0] ?? null,
-      }))
+export const addCounts = (counts: readonly WorkCount[]): WorkCount =>
+  counts.reduce(
+    (sum, one) => ({
+      missing: sum.missing + one.missing,
+      outdated: sum.outdated + one.outdated,
+      done: sum.done + one.done,
+    }),
+    { missing: 0, outdated: 0, done: 0 },
+  )
 
-/** How many texts are to do in all locales. */
-export const workTotal = (sums: readonly (WorkSum | undefined)[]): { readonly toDo: number } => ({
-  toDo: sums.reduce((sum, one) => sum + (one ? one.units.missing + one.units.outdated : 0), 0),
+/** The work of several types or locales, in texts and words. */
+export const addWork = (sums: readonly WorkSum[]): Pick<WorkSum, 'units' | 'words'> => ({
+  units: addCounts(sums.map(({ units }) => units)),
+  words: addCounts(sums.map(({ words }) => words)),
 })

@@ -72,7 +72,8 @@ export interface FieldKind<Options = Record<string, unknown>> {
   readonly segments?: (value: unknown, options: Options) => readonly ValueSegment[]
   /**
    * A translation of a value, made of translated units on top of the translation so far.
-   * @param texts the translated units, by part; parts without one stay as they are in the translation.
+   * @param texts the translated units, by part; parts without one stay as they are in the translation, and one without words is removed.
+   * @returns undefined where nothing is left of it.
    */
   readonly translate?: (source: unknown, texts: ReadonlyMap<string, SegmentText>, translation: unknown) => unknown
   /** The references of a value; none when left out. */

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { idPattern } from '../base/ids.js'
-import { wordsOf } from '../text/segmentText.js'
+import { hasNoWords, wordsOf } from '../text/segmentText.js'
 import type { Finding } from './kind.js'
 import { defineKind } from './kind.js'
 
@@ -75,16 +75,18 @@ export const metadata = defineKind<{
       const text = (value as Value)[part]
       return text?.trim() ? [{ part, text: [text], maxLength: limits[part] }] : []
     }),
-  translate: (source, given, translation) => ({
+  translate: (source, given, translation) => {
+    const written = texts.flatMap((part): [string, string | undefined][] => {
+      const text = given.get(part)
+      return text === undefined ? [] : [[part, hasNoWords(text) ? undefined : wordsOf(text)]]
+    })
+    if (translation === undefined && written.every(([, text]) => text === undefined)) return undefined
     // The picture and whether search engines list the page are copied; a translation may have its own.
-    ...(translation ?? { ...(source as Value), title: undefined, description: undefined }),
-    ...Object.fromEntries(
-      texts.flatMap((part) => {
-        const text = given.get(part)
-        return text === undefined ? [] : [[part, wordsOf(text)]]
-      }),
-    ),
-  }),
+    const rest = (translation ?? { ...(source as Value), title: undefined, description: undefined }) as Value
+    return Object.fromEntries(
+      Object.entries({ ...rest, ...Object.fromEntries(written) }).filter(([, value]) => value !== undefined),
+    )
+  },
   references: (value) => ({ entries: [], assets: (value as Value).image ? [(value as Value).image!] : [] }),
   print: (value) => {
     const { title, description, image, hidden } = value as Value

@@ -1,6 +1,6 @@
 import { RE2JS } from 're2js'
 import { z } from 'zod'
-import { wordsOf, type SegmentText } from '../text/segmentText.js'
+import { hasNoWords, wordsOf, type SegmentText } from '../text/segmentText.js'
 import type { Finding, ValueSegment } from './kind.js'
 
 const whole = z.int().min(0)
@@ -102,7 +102,8 @@ export const translateWording = (
   translation: unknown,
 ): unknown => {
   const text = texts.get('')
-  return text === undefined ? translation : wordsOf(text)
+  if (text === undefined) return translation
+  return hasNoWords(text) ? undefined : wordsOf(text)
 }
 
 /** A sample cut to a length, or repeated to reach it. */

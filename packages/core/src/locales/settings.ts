@@ -22,6 +22,10 @@ export interface SiteSettings {
 
 export const localeTags = (settings: SiteSettings): string[] => settings.locales.map((locale) => locale.tag)
 
+/** The locales that are translated: all but the default one. */
+export const translatedLocales = (settings: SiteSettings): LocaleSetting[] =>
+  settings.locales.filter(({ tag }) => tag !== settings.defaultLocale)
+
 /** The locale itself, then its fallbacks: the order in which values are looked for. */
 export function chainOf(settings: SiteSettings, tag: string): string[] {
   const locale = settings.locales.find((candidate) => candidate.tag === tag)

@@ -1,5 +1,5 @@
 import { indexAfter } from '../base/siblings.js'
-import { canonicalText, wordsOf, type SegmentPiece, type SegmentText } from '../text/segmentText.js'
+import { canonicalText, hasNoWords, wordsOf, type SegmentPiece, type SegmentText } from '../text/segmentText.js'
 import { isRichText, phrasingIn, type ListItem, type RichBlock, type RichText } from './document.js'
 import { phrasingOf, spansOf, type Formatted, type Image, type Link, type Phrasing } from './phrasing.js'
 
@@ -69,7 +69,7 @@ export function segmentsOfDocument(document: RichText): BlockSegment[] {
     nodes.flatMap((node) => {
       if (node.type === 'list' || node.type === 'listItem' || node.type === 'blockquote') return into(node.children)
       const segment = segmentOfPhrasing(phrasingIn(node))
-      return wordsOf(segment.text).trim() === '' ? [] : [{ part: node.data.id, ...segment }]
+      return hasNoWords(segment.text) ? [] : [{ part: node.data.id, ...segment }]
     })
   return into(document.children)
 }
@@ -80,12 +80,13 @@ export function segmentsOfDocument(document: RichText): BlockSegment[] {
  * and rules of its source.
  * @param texts the translated units, by the id of the block; blocks without one are left as they are, and those with an empty text are
  *   removed.
+ * @returns undefined where all its words are removed: readers get the source then, and not pictures alone.
  */
 export function translateDocument(
   source: RichText,
   texts: ReadonlyMap<string, SegmentText>,
   translation: unknown,
-): RichText {
+): RichText | undefined {
   const before = isRichText(translation) ? translation : undefined
   const units = new Map(segmentsOfDocument(source).map((segment) => [segment.part, segment]))
   const merge = <Node extends RichBlock | ListItem>(sources: readonly Node[], existing: readonly Node[]): Node[] => {
@@ -114,10 +115,12 @@ export function translateDocument(
     const unit = units.get(node.data.id)
     if (!unit) return before ? undefined : node
     const text = texts.get(unit.part)
-    if (text !== undefined && wordsOf(text).trim() === '') return 'removed'
+    if (text !== undefined && hasNoWords(text)) return 'removed'
     return text === undefined ? undefined : { ...node, children: phrasingOfSegment(text, unit.codes) }
   }
-  return { type: 'root', children: merge(source.children, before?.children ?? []) }
+  const document: RichText = { type: 'root', children: merge(source.children, before?.children ?? []) }
+  const isEmptied = [...texts.values()].some(hasNoWords) && segmentsOfDocument(document).length === 0
+  return isEmptied ? undefined : document
 }
 
 const idsOf = (nodes: readonly (RichBlock | ListItem)[]): string[] => nodes.map(({ data }) => data.id)

@@ -1,11 +1,11 @@
-import { localeTags, sourceOf, type SiteSettings } from '../locales/settings.js'
+import { sourceOf, translatedLocales, type SiteSettings } from '../locales/settings.js'
 import { isLocalized, type ContentType, type Model } from '../model/model.js'
 import { hasWords, layerOf } from '../documents/layers.js'
 import type { Document } from '../documents/document.js'
 import { withoutHidden } from '../documents/shown.js'
 import { wordCount } from '../text/search.js'
 import { wordsOf } from '../text/segmentText.js'
-import { translationUnits, unitReader, type Origin, type Origins, type TranslationUnit } from './origins.js'
+import { translationUnits, unitReader, workIn, type Origin, type Origins, type TranslationUnit } from './origins.js'
 import type { Freshness, WorkCount } from '../model/states.js'
 import type { PublicHistory } from '../publishing/state.js'
 
@@ -37,22 +37,19 @@ export function translationProgress(
   const recorded = origins ?? seedOrigins(model, type, now, history, {}, 0, undefined, settings)
   const wordCounts = new Map<string, number>()
   return Object.fromEntries(
-    localeTags(settings)
-      .filter((locale) => locale !== settings.defaultLocale)
-      .map((locale): [string, TranslationProgress] => {
-        const source = sourceOf(settings, locale)
-        const units = translationUnits(model, type, now, recorded, locale, settings, reader)
-        const counted = countWork(units, ({ source: segment }) => {
-          if (segment.isIndependent) return 0
-          const text = wordsOf(segment.text)
-          const key = `${source} ${text}`
-          if (!wordCounts.has(key)) wordCounts.set(key, wordCount(text, source))
-          return wordCounts.get(key)!
-        })
-        const isStarted =
-          hasWords(layerOf(model, type, now, locale)) || (units.length > 0 && counted.units.missing === 0)
-        return [locale, { freshness: freshnessFrom(counted.units, isStarted), ...counted }]
-      }),
+    translatedLocales(settings).map(({ tag: locale }): [string, TranslationProgress] => {
+      const source = sourceOf(settings, locale)
+      const units = translationUnits(model, type, now, recorded, locale, settings, reader)
+      const counted = countWork(units, ({ source: segment }) => {
+        if (segment.isIndependent) return 0
+        const text = wordsOf(segment.text)
+        const key = `${source} ${text}`
+        if (!wordCounts.has(key)) wordCounts.set(key, wordCount(text, source))
+        return wordCounts.get(key)!
+      })
+      const isStarted = hasWords(layerOf(model, type, now, locale)) || (units.length > 0 && counted.units.missing === 0)
+      return [locale, { freshness: freshnessFrom(counted.units, isStarted), ...counted }]
+    }),
   )
 }
 
@@ -66,7 +63,7 @@ export function countWork(
 ): { units: WorkCount; words: WorkCount } {
   const counts = { units: { ...noWork }, words: { ...noWork } }
   for (const unit of units) {
-    const kind = unit.state === 'missing' || unit.state === 'outdated' ? unit.state : 'done'
+    const kind = workIn(unit.state)
     counts.units[kind]++
     counts.words[kind] += wordsIn(unit)
   }
@@ -97,9 +94,8 @@ export function seedOrigins(
   settings: SiteSettings,
 ): Origins {
   const now = unitReader(model, type, document)
-  const locales = localeTags(settings).filter((locale) => locale !== settings.defaultLocale)
   return Object.fromEntries(
-    locales.flatMap((locale): [string, Record<string, Origin>][] => {
+    translatedLocales(settings).flatMap(({ tag: locale }): [string, Record<string, Origin>][] => {
       const from = sourceOf(settings, locale)
       const layer = history.layers?.locales[locale]
       const then = layer && unitReader(model, type, layer)

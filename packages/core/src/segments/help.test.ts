@@ -39,6 +39,7 @@ describe('the likeness of two texts', () => {
     ['Dark is not empty.', 'Dark is never empty.', 75],
     ['Dark is not empty.', 'The dark is not empty.', 80],
     ['Dark', 'Light', 0],
+    ['Dark is not empty.', 'Dark is', 0],
     ['', '!', 0],
   ])('of “%s” and “%s” is %i per cent', (a, b, likeness) => expect(likenessOf(a, b, 'en')).toBe(likeness))
 })

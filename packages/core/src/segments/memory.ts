@@ -6,14 +6,16 @@ export const leastLikeness = 60
 
 /**
  * How much two texts are alike, in per cent: by the words that have to be inserted, removed or replaced to turn one into the other
- * (Levenshtein's distance of words). 100 only for the same text, letter by letter.
+ * (Levenshtein's distance of words). 100 only for the same text, letter by letter; 0 where one is so long that they cannot reach
+ * `leastLikeness`.
  */
 export function likenessOf(a: string, b: string, locale: string): number {
   if (a === b) return 100
   const language = languageOf(locale)
   const [from, to] = [wordsIn(a, language), wordsIn(b, language)]
   const longest = Math.max(from.length, to.length)
-  if (longest === 0) return 0
+  // Texts of such different lengths cannot be alike enough: no need to compare them word by word.
+  if (longest === 0 || (100 * Math.min(from.length, to.length)) / longest < leastLikeness) return 0
   let row = Array.from({ length: to.length + 1 }, (_, index) => index)
   for (const [index, word] of from.entries()) {
     const next = [index + 1]

@@ -1,4 +1,4 @@
-import { localeTags, type SiteSettings } from '../locales/settings.js'
+import { translatedLocales, type SiteSettings } from '../locales/settings.js'
 import type { FieldOwner, Model } from '../model/model.js'
 import type { Document } from '../documents/document.js'
 import { confirm, translationUnits, unitReader, type Origins, type TranslationUnit } from './origins.js'
@@ -21,15 +21,13 @@ export function outdatedByChange(
 ): OutdatedByChange {
   const [then, now] = [unitReader(model, owner, before), unitReader(model, owner, document)]
   return Object.fromEntries(
-    localeTags(settings)
-      .filter((locale) => locale !== settings.defaultLocale)
-      .flatMap((locale): [string, TranslationUnit[]][] => {
-        const units = translationUnits(model, owner, document, origins, locale, settings, now).filter(
-          ({ state, origin, source }) =>
-            state === 'outdated' && origin && then(origin.from).get(segmentKey(source))?.digest === origin.source,
-        )
-        return units.length > 0 ? [[locale, units]] : []
-      }),
+    translatedLocales(settings).flatMap(({ tag: locale }): [string, TranslationUnit[]][] => {
+      const units = translationUnits(model, owner, document, origins, locale, settings, now).filter(
+        ({ state, origin, source }) =>
+          state === 'outdated' && origin && then(origin.from).get(segmentKey(source))?.digest === origin.source,
+      )
+      return units.length > 0 ? [[locale, units]] : []
+    }),
   )
 }
 

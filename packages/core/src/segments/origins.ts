@@ -1,7 +1,8 @@
 import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
-import { isVariant, localeTags, sourceOf, type SiteSettings } from '../locales/settings.js'
+import { isVariant, sourceOf, translatedLocales, type SiteSettings } from '../locales/settings.js'
 import type { FieldOwner, Model } from '../model/model.js'
+import type { WorkCount } from '../model/states.js'
 import { canonicalText, type SegmentText } from '../text/segmentText.js'
 import { walk, type Document } from '../documents/document.js'
 import { segmentKey, segmentsOf, type Segment } from './segments.js'
@@ -32,6 +33,13 @@ export type Origins = Readonly<Record<string, Readonly<Record<string, Origin>>>>
  */
 export const unitStates = ['current', 'outdated', 'missing', 'notNeeded', 'empty'] as const
 export type UnitState = (typeof unitStates)[number]
+
+/** The work that a unit in a state is. */
+export const workIn = (state: UnitState): keyof WorkCount =>
+  state === 'missing' || state === 'outdated' ? state : 'done'
+
+/** Whether a unit is to be translated. */
+export const isToDo = ({ state }: { readonly state: UnitState }): boolean => workIn(state) !== 'done'
 
 /** A unit of the source, with its translation in a locale. */
 export interface TranslationUnit {
@@ -101,8 +109,7 @@ export function originsAfter(
 ): Origins {
   const result: Record<string, Record<string, Origin>> = {}
   const [unitsBefore, unitsAfter] = [unitReader(model, owner, before), unitReader(model, owner, after)]
-  for (const locale of localeTags(settings)) {
-    if (locale === settings.defaultLocale) continue
+  for (const { tag: locale } of translatedLocales(settings)) {
     const from = sourceOf(settings, locale)
     const inLocale: Record<string, Origin> = {}
     const compared = (key: string, origin: Origin): Origin => {

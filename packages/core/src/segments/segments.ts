@@ -1,6 +1,6 @@
 import { indexAfter } from '../base/siblings.js'
 import type { ValueSegment } from '../fields/kind.js'
-import { wordsOf, type SegmentText } from '../text/segmentText.js'
+import type { SegmentText } from '../text/segmentText.js'
 import { insideGroup, isList, kindOf, type Field, type FieldOwner, type Model } from '../model/model.js'
 import {
   hasContent,
@@ -174,11 +174,8 @@ class Translation {
 
   #value(field: Field, source: unknown, translation: unknown, at: readonly string[]): unknown {
     const parts = this.#texts.get(at.join('/'))
-    if (!parts || !kindOf(field).translate) return translation
-    const value = kindOf(field).translate!(source, parts, translation)
-    // All its words were removed.
-    const isRemoved = [...parts.values()].some((text) => wordsOf(text).trim() === '')
-    return isRemoved && (kindOf(field).segments?.(value, field.options).length ?? 0) === 0 ? undefined : value
+    const { translate } = kindOf(field)
+    return parts && translate ? translate(source, parts, translation) : translation
   }
 
   /** Whether a content holds units of translation, at any depth. */

@@ -1,9 +1,8 @@
 import type { Problem } from '../base/errors.js'
 import type { FieldOwner, Model } from '../model/model.js'
 import type { Document } from '../documents/document.js'
-import type { SiteSettings } from '../locales/settings.js'
-import { sourceOf } from '../locales/settings.js'
-import { canonicalText, codeFaults, wordsOf, type CodeFault, type SegmentText } from '../text/segmentText.js'
+import { sourceOf, type SiteSettings } from '../locales/settings.js'
+import { canonicalText, codeFaults, hasNoWords, type CodeFault, type SegmentText } from '../text/segmentText.js'
 import { digestOf, type Origin, type Origins, type TranslationUnit } from './origins.js'
 import { segmentKey, translate } from './segments.js'
 
@@ -62,7 +61,7 @@ export function putTranslations(
         message: `\`${key}\` is there twice.`,
         parameters: { unit: key },
       })
-    else if (wordsOf(text).trim() === '') put.set(key, [])
+    else if (hasNoWords(text)) put.set(key, [])
     else {
       put.set(key, canonicalText(text))
       // Codes of an older source are checked against what is there now: they could not be stored otherwise.

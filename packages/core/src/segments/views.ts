@@ -94,8 +94,8 @@ export interface ImportView {
   readonly format: string
   /** The name of the file. */
   readonly name: string
-  /** `read`: nothing is changed yet. */
-  readonly state: 'read' | 'running' | 'applied'
+  /** `reading`: not read to its end. `read`: nothing is changed yet. */
+  readonly state: 'reading' | 'read' | 'running' | 'applied'
   readonly entries: number
   /** How many texts have which outcome: planned, as long as it is only read. */
   readonly outcomes: Readonly<Partial<Record<IncomingOutcome, number>>>

@@ -32,6 +32,12 @@ describe('a text with its codes written out', () => {
     ),
     text: fc.array(tie('piece'), { maxLength: 4 }),
   }))
+  it('is read in linear time, however many backslashes it has', () => {
+    // A pattern that counted them would take minutes.
+    const slashes = '\\'.repeat(400_000)
+    expect(read(slashes)).toEqual({ text: [slashes] })
+    expect(printCoded([{ code: '1', inside: [slashes + 'a'] }])).toHaveLength(slashes.length + 8)
+  })
   it('reads back what it printed', () => {
     fc.assert(
       fc.property(fc.array(piece, { maxLength: 5 }), (pieces) => {

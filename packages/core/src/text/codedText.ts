@@ -5,7 +5,14 @@ import { canonicalText, type SegmentPiece, type SegmentText } from './segmentTex
  * such a code, or before another backslash in front of it, makes it ordinary text.
  */
 
-const codePattern = /(\\*)<(\/?)([A-Za-z0-9._-]{1,32})(\/?)>/g
+const codePattern = /<(\/?)([A-Za-z0-9._-]{1,32})(\/?)>/g
+
+/** How many backslashes stand right before a place, and not before another. Counted by hand: a pattern would look at long runs again and again. */
+function slashesBefore(text: string, end: number, start: number): number {
+  let at = end
+  while (at > start && text[at - 1] === '\\') at--
+  return end - at
+}
 
 /** The text with its codes written out. */
 export const printCoded = (text: SegmentText): string => printed(text, false)
@@ -18,16 +25,22 @@ const printed = (text: SegmentText, isInside: boolean): string =>
           ? `<${piece.code}/>`
           : `<${piece.code}>${printed(piece.inside, true)}</${piece.code}>`
       const isBeforeCode = isInside || index < text.length - 1
-      return isBeforeCode ? escaped(piece).replace(/\\+$/, (slashes) => slashes + slashes) : escaped(piece)
+      const slashes = isBeforeCode ? slashesBefore(piece, piece.length, 0) : 0
+      return escaped(piece) + '\\'.repeat(slashes)
     })
     .join('')
 
 /** Backslashes before something that looks like a code are doubled, and one more makes it text. */
-const escaped = (text: string): string =>
-  text.replace(
-    codePattern,
-    (match, slashes: string) => '\\'.repeat(slashes.length * 2 + 1) + match.slice(slashes.length),
-  )
+function escaped(text: string): string {
+  const parts: string[] = []
+  let from = 0
+  for (const match of text.matchAll(codePattern)) {
+    const slashes = slashesBefore(text, match.index, from)
+    parts.push(text.slice(from, match.index), '\\'.repeat(slashes + 1), match[0])
+    from = match.index + match[0].length
+  }
+  return parts.join('') + text.slice(from)
+}
 
 /** A text that cannot be read, and where: the position counts from 0. */
 export interface CodedTextFault {
@@ -51,12 +64,13 @@ export function readCoded(text: string, codes: ReadonlySet<string>): { text: Seg
   let from = 0
   const add = (piece: SegmentPiece): void => void open.at(-1)!.pieces.push(piece)
   for (const match of text.matchAll(codePattern)) {
-    const [all, slashes, closes, code, alone] = match as unknown as [string, string, string, string, string]
-    const at = match.index + slashes.length
-    const isText = slashes.length % 2 === 1
-    add(text.slice(from, match.index) + '\\'.repeat(Math.floor(slashes.length / 2)))
-    from = match.index + all.length
-    if (isText || !codes.has(code) || (closes && alone)) add(all.slice(slashes.length))
+    const [all, closes, code, alone] = match as unknown as [string, string, string, string]
+    const at = match.index
+    const slashes = slashesBefore(text, at, from)
+    const isText = slashes % 2 === 1
+    add(text.slice(from, at - slashes) + '\\'.repeat(Math.floor(slashes / 2)))
+    from = at + all.length
+    if (isText || !codes.has(code) || (closes && alone)) add(all)
     else if (alone) add({ code })
     else if (!closes) open.push({ code, at, pieces: [] })
     else {

@@ -10,6 +10,9 @@ export type SegmentText = readonly SegmentPiece[]
 export const wordsOf = (text: SegmentText): string =>
   text.map((piece) => (typeof piece === 'string' ? piece : wordsOf(piece.inside ?? []))).join('')
 
+/** Whether a text says nothing: then it is no translation. */
+export const hasNoWords = (text: SegmentText): boolean => wordsOf(text).trim() === ''
+
 /** The one form of a text: without empty pieces, neighbouring texts joined. */
 export function canonicalText(text: SegmentText): SegmentText {
   const pieces: SegmentPiece[] = []

@@ -104,7 +104,7 @@ export const translationImport = schema(
     locale: text,
     format: text,
     name: text,
-    state: z.enum(['read', 'running', 'applied']),
+    state: z.enum(['reading', 'read', 'running', 'applied']),
     entries: whole,
     outcomes: z.partialRecord(z.enum(incomingOutcomes), whole),
     job: text.nullable(),

@@ -17,6 +17,7 @@ import {
 import type { Act } from '@wisteria/store'
 import {
   childrenOf,
+  endReviews,
   historyAfter,
   insertMany,
   publicHistoryOf,
@@ -74,6 +75,7 @@ export async function publish(
   await sealNewest(transaction, copy, act.at)
   const layers = Object.fromEntries([sharedLayer, ...locales].map((layer) => [layer, copy.revision]))
   await append(transaction, act, copy, layers)
+  await endReviews(transaction, copy.id, locales)
   const raised = await raiseVersion(transaction, copy)
   const change = await takeEffect(transaction, act, raised, historyAfter(history, layers, after))
   await act.tell(

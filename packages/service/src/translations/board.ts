@@ -2,6 +2,7 @@ import {
   editFacts,
   isVariant,
   sourceOf,
+  translatedLocales,
   typeWithId,
   WisteriaError,
   type TranslationBoard,
@@ -58,9 +59,12 @@ export async function boardOf(kernel: Kernel, site: Site, among: Among): Promise
   const work = ids ? await translationWorkIn(kernel.database, site, ids) : await translationWork(kernel.database, site)
   const { settings, model } = site
   return {
-    locales: settings.locales
-      .filter(({ tag }) => tag !== settings.defaultLocale)
-      .map(({ tag, label }) => ({ tag, label, source: sourceOf(settings, tag), variant: isVariant(settings, tag) })),
+    locales: translatedLocales(settings).map(({ tag, label }) => ({
+      tag,
+      label,
+      source: sourceOf(settings, tag),
+      variant: isVariant(settings, tag),
+    })),
     types: model.types
       .filter((each) => (type === undefined || each === type) && work.some((row) => row.type === each.id))
       .map((each) => ({

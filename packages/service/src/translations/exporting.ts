@@ -1,8 +1,9 @@
-import { editFacts, isLocalized, sourceOf, translationDigest, WisteriaError } from '@wisteria/core'
+import { editFacts, isLocalized, sourceOf, translationBase, WisteriaError } from '@wisteria/core'
 import { idsOf, workingCopiesOf, type Site, type WorkingCopy } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
 import type { Answer } from '../kernel/route.js'
 import { planList, requireType } from '../read/listQuery.js'
+import { requireEntry } from '../workingCopies/entryView.js'
 import type { OutgoingEntry, OutgoingFile } from './files/handedOut.js'
 import { translationOfEntry, withReferences } from './reading.js'
 
@@ -29,14 +30,19 @@ const batch = 20
 
 /** The ids of the entries to export. @throws WisteriaError for too many, unknown types and wrong conditions. */
 async function chosen(kernel: Kernel, site: Site, order: ExportOrder): Promise<string[]> {
-  if (order.ids) return [...new Set(order.ids)]
+  if (order.ids) {
+    const ids = [...new Set(order.ids)]
+    const copies = await workingCopiesOf(kernel.database, site, ids)
+    for (const id of ids) if (!copies.has(id)) await requireEntry(kernel.database, site, id)
+    return ids
+  }
   const types =
     order.type === undefined
       ? site.model.types.filter((type) => isLocalized(site.model, type))
       : [requireType(site, order.type)]
   const { where, search } = order
   const ids: string[] = []
-  // A condition over all types knows no fields: then each type is asked by itself where there is none.
+  // A condition over all types knows facts only, and no fields; without one, types that nobody translates are left out.
   const asked = order.type === undefined && where !== undefined ? [undefined] : types
   for (const type of asked) {
     const plan = planList(kernel, site, type, 'draft', { where, search, facts: editFacts })
@@ -84,7 +90,7 @@ async function outgoingEntry(
     version: copy.version,
     revision: copy.revision,
     address: `${kernel.baseUrl}/console/${site.name}/entry/${copy.id}?locale=${order.locale}`,
-    units: units.map((unit) => ({ unit, base: translationDigest(unit.translation ?? undefined) })),
+    units: units.map((unit) => ({ unit, base: translationBase(unit) })),
   }
 }
 

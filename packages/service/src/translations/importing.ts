@@ -1,14 +1,14 @@
 import {
   decideIncoming,
   digestOf,
-  incomingOutcomes,
   localeTags,
   makeId,
+  outcomesInWords,
   segmentKey,
   sourceOf,
   titleOf,
-  translationDigest,
-  unitReader,
+  translationBase,
+  translationUnits,
   upgradeDocument,
   WisteriaError,
   type Decided,
@@ -53,7 +53,7 @@ import type { FileReader, ReturnedEntry, ReturnedHead, ReturnedText } from './fi
 import { unitsOfEntry } from './reading.js'
 import { saveTranslation } from './saving.js'
 
-/** What becomes of one text of a file. */
+/** The result for one text of a file. */
 export interface DecidedText extends Decided {
   /** In the file; counts from 1. */
   readonly line: number
@@ -61,8 +61,6 @@ export interface DecidedText extends Decided {
 }
 
 export type ImportItem = TranslationImportItem<ReturnedText, DecidedText>
-type Outcomes = Readonly<Partial<Record<IncomingOutcome, number>>>
-
 /** How many entries are read and stored in one transaction. */
 const batch = 25
 /** The most bytes of a file, and the most entries in it. */
@@ -118,13 +116,13 @@ export async function readImport(
 ): Promise<TranslationImport> {
   const { locale, format, name } = order
   requireMay(author.caller, 'entry.translate', { locales: [locale] })
-  const made: TranslationImport = {
+  const imported: TranslationImport = {
     id: makeId(kernel.environment),
     site: site.id,
     locale,
     format,
     name,
-    state: 'read',
+    state: 'reading',
     overwrites: false,
     entries: 0,
     outcomes: {},
@@ -133,14 +131,14 @@ export async function readImport(
     createdAt: kernel.at,
     appliedAt: null,
   }
-  await kernel.write((transaction) => insertTranslationImport(transaction, made))
+  await kernel.write((transaction) => insertTranslationImport(transaction, imported))
   const counts: Partial<Record<IncomingOutcome, number>> = {}
   let position = 0
   const keep = async (entries: readonly ReturnedEntry[]): Promise<void> => {
     const items = await plan(kernel.database, site, locale, entries, position)
     for (const { outcome } of items.flatMap(({ decided }) => decided)) counts[outcome] = (counts[outcome] ?? 0) + 1
     position += items.length
-    await kernel.write((transaction) => insertTranslationImportItems(transaction, made.id, items))
+    await kernel.write((transaction) => insertTranslationImportItems(transaction, imported.id, items))
   }
   try {
     const read = await readerOf(format)
@@ -157,16 +155,16 @@ export async function readImport(
     await keep(waiting)
     if (Object.keys(counts).length === 0) throw new WisteriaError('invalid', 'The file has no texts.')
     await kernel.write((transaction) =>
-      changeTranslationImport(transaction, made.id, { entries: position, outcomes: counts }),
+      changeTranslationImport(transaction, imported.id, { state: 'read', entries: position, outcomes: counts }),
     )
   } catch (error) {
-    await kernel.write((transaction) => deleteTranslationImport(transaction, made.id))
+    await kernel.write((transaction) => deleteTranslationImport(transaction, imported.id))
     throw error
   }
-  return { ...made, entries: position, outcomes: counts }
+  return { ...imported, state: 'read', entries: position, outcomes: counts }
 }
 
-/** What would become of the texts of some entries. */
+/** The results for the texts of some entries, as they would be now. */
 async function plan(
   reader: Reader,
   site: Site,
@@ -180,10 +178,11 @@ async function plan(
     entries.map(({ entry }) => entry),
   )
   const items: ImportItem[] = []
-  for (const [index, { entry, revision, version, texts: sent }] of entries.entries()) {
+  for (const [index, returned] of entries.entries()) {
+    const { entry, revision } = returned
     const copy = copies.get(entry)
     const units = copy ? (await unitsOfEntry(reader, site, copy, locale)).units : []
-    const texts = copy ? await withBases(reader, site, copy, locale, revision, version, sent) : sent
+    const texts = copy ? await withBases(reader, site, copy, locale, returned) : returned.texts
     items.push({
       position: first + index,
       entry,
@@ -197,24 +196,24 @@ async function plan(
 }
 
 /**
- * Texts with the digests of the translations that were handed out, also where a tool has left them out: then they are those of the
- * revision, as long as nothing was saved into that afterwards.
+ * Texts with what was handed out of their translations, also where a tool has left that out: then it is what the revision has, as long
+ * as nothing was saved into that afterwards.
  */
 async function withBases(
   reader: Reader,
   site: Site,
   copy: WorkingCopy,
   locale: string,
-  revision: number | undefined,
-  version: number | undefined,
-  texts: readonly ReturnedText[],
+  { revision, version, texts }: ReturnedEntry,
 ): Promise<readonly ReturnedText[]> {
   if (revision === undefined || texts.every(({ base }) => base !== undefined)) return texts
   const stored = await revisionOf(reader, copy.id, revision)
   if (!stored || stored.version > (version ?? 0)) return texts
-  const document = upgradeDocument(site.model, copy.type, stored.document, stored.modelVersion)
-  const then = unitReader(site.model, copy.type, document)(locale)
-  return texts.map((text) => ({ ...text, base: text.base ?? translationDigest(then.get(text.unit)?.segment.text) }))
+  const { model, settings } = site
+  const document = upgradeDocument(model, copy.type, stored.document, stored.modelVersion)
+  const units = translationUnits(model, copy.type, document, stored.origins ?? {}, locale, settings)
+  const bases = new Map(units.map((unit) => [segmentKey(unit.source), translationBase(unit)]))
+  return texts.map((text) => ({ ...text, base: text.base ?? bases.get(text.unit) }))
 }
 
 const titleIn = (site: Site, copy: WorkingCopy): string =>
@@ -245,9 +244,11 @@ export async function applyImport(
   id: string,
   overwrites: boolean,
 ): Promise<Job> {
-  const made = await requireImport(transaction, site, id)
-  requireMay(author.caller, 'entry.translate', { locales: [made.locale] })
-  if (made.state !== 'read')
+  const imported = await requireImport(transaction, site, id)
+  requireMay(author.caller, 'entry.translate', { locales: [imported.locale] })
+  if (imported.state === 'reading')
+    throw new WisteriaError('conflict', 'The file was not read to its end. Import it again.')
+  if (imported.state !== 'read')
     throw new WisteriaError('conflict', 'The file has been applied already. Import it again to see what is left.')
   const job: Job = {
     id: makeId(kernel.environment),
@@ -255,10 +256,10 @@ export async function applyImport(
     kind: 'translationImport',
     state: 'running',
     done: 0,
-    total: made.entries,
+    total: imported.entries,
     task: JSON.stringify({ import: id }),
     cursor: '',
-    message: `Importing translations into ${made.locale} from ${made.name}.`,
+    message: `Importing translations into ${imported.locale} from ${imported.name}.`,
     actor: author.actor,
     createdAt: kernel.at,
     finishedAt: null,
@@ -270,12 +271,13 @@ export async function applyImport(
 
 /** @throws WisteriaError `notFound`. */
 export async function requireImport(reader: Reader, site: Site, id: string): Promise<TranslationImport> {
-  const made = await translationImportOf(reader, site, id)
-  if (!made) throw new WisteriaError('notFound', `There is no import \`${id.slice(0, 60)}\` on ${site.settings.label}.`)
-  return made
+  const imported = await translationImportOf(reader, site, id)
+  if (!imported)
+    throw new WisteriaError('notFound', `There is no import \`${id.slice(0, 60)}\` on ${site.settings.label}.`)
+  return imported
 }
 
-/** Saves the texts of one entry that may be taken. @returns what became of each. */
+/** Saves the texts of one entry that may be taken. @returns the result for each. */
 export async function applyTexts(
   kernel: Kernel,
   transaction: Transaction,
@@ -320,24 +322,6 @@ export async function applyTexts(
 const madeFrom = (unit: TranslationUnit, { source }: IncomingText): Pick<UnitText, 'source' | 'sourceText'> =>
   source === undefined ? {} : { source: digestOf({ text: source, codes: unit.source.codes }), sourceText: source }
 
-/** The texts of a file in words: `12 taken, 3 newer`. */
-export const outcomesInWords = (outcomes: Outcomes): string => {
-  const words: Readonly<Record<IncomingOutcome, string>> = {
-    taken: 'taken',
-    takenOutdated: 'taken as outdated',
-    confirmed: 'confirmed',
-    unchanged: 'unchanged',
-    untranslated: 'not translated',
-    newer: 'not taken: changed since',
-    faulty: 'not taken: wrong codes or values',
-    unknown: 'not taken: no such text',
-  }
-  const parts = incomingOutcomes.flatMap((outcome) =>
-    outcomes[outcome] ? [`${outcomes[outcome]} ${words[outcome]}`] : [],
-  )
-  return parts.length === 0 ? 'No texts.' : `${parts.join(', ')}.`
-}
-
 /** Applies a file, a few entries in a transaction. */
 export const translationImportJob = (kernel: Kernel): JobKind => ({
   name: 'translationImport',
@@ -348,24 +332,29 @@ export const translationImportJob = (kernel: Kernel): JobKind => ({
       if (current?.state !== 'running') return false
       const site = await siteWithId(transaction, job.site)
       const { import: id } = JSON.parse(job.task) as { import: string }
-      const made = await requireImport(transaction, site, id)
+      const imported = await requireImport(transaction, site, id)
       const author = { caller: await callerOfActor(kernel, job.actor, site), actor: job.actor }
-      const counts: Partial<Record<IncomingOutcome, number>> = { ...made.outcomes }
+      const counts: Partial<Record<IncomingOutcome, number>> = { ...imported.outcomes }
       const until = performance.now() + stepTime
       let { done } = current
-      while (done < made.entries) {
+      while (done < imported.entries) {
         const [item] = await itemsOfTranslationImport<ReturnedText, DecidedText>(transaction, id, done, 1)
-        const decided = await applyTexts(kernel, transaction, site, author, made.locale, item!, made.overwrites)
+        const decided = await applyTexts(kernel, transaction, site, author, imported.locale, item!, imported.overwrites)
         await decideTranslationImportItem(transaction, id, done, decided)
         for (const { outcome } of decided) counts[outcome] = (counts[outcome] ?? 0) + 1
         done++
         if (performance.now() > until) break
       }
-      const isDone = done >= made.entries
+      const isDone = done >= imported.entries
       const end = isDone ? { state: 'applied' as const, appliedAt: kernel.at } : {}
       await changeTranslationImport(transaction, id, { outcomes: counts, ...end })
       if (isDone)
-        await endJob(transaction, job.id, { state: 'done', at: kernel.at, message: outcomesInWords(counts), done })
+        await endJob(transaction, job.id, {
+          state: 'done',
+          at: kernel.at,
+          message: `Texts: ${outcomesInWords(counts)}.`,
+          done,
+        })
       else await keepJobProgress(transaction, job.id, done, job.cursor)
       return !isDone
     }),
@@ -373,12 +362,12 @@ export const translationImportJob = (kernel: Kernel): JobKind => ({
     kernel.write(async (transaction) => {
       const site = await siteWithId(transaction, job.site)
       const { import: id } = JSON.parse(job.task) as { import: string }
-      const made = await requireImport(transaction, site, id)
+      const imported = await requireImport(transaction, site, id)
       await changeTranslationImport(transaction, id, { state: 'applied', appliedAt: kernel.at })
       await endJob(transaction, job.id, {
         state,
         at: kernel.at,
-        message: `${message} ${outcomesInWords(made.outcomes)}`,
+        message: `${message} Texts: ${outcomesInWords(imported.outcomes)}.`,
       })
     }),
 })

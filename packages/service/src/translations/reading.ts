@@ -1,7 +1,9 @@
 import {
   digestOf,
+  isToDo,
   fieldNamed,
   localeTags,
+  noWork,
   referencesOf,
   segmentKey,
   sourceOf,
@@ -65,10 +67,6 @@ export async function unitsOfEntry(
   return { units: translationUnits(site.model, copy.type, shown, origins, locale, site.settings), origins }
 }
 
-/** Whether a unit is to be translated. */
-export const isToDo = ({ state }: Pick<TranslationUnit, 'state'>): boolean =>
-  state === 'missing' || state === 'outdated'
-
 /** The translation of an entry into a locale. @param which `todo`: only units that are missing or outdated. */
 export async function translationOfEntry(
   reader: Reader,
@@ -82,11 +80,7 @@ export async function translationOfEntry(
   return viewTranslation(reader, site, copy, locale, which === 'all' ? units : units.filter(isToDo), progress)
 }
 
-const noProgress = {
-  freshness: 'missing',
-  units: { missing: 0, outdated: 0, done: 0 },
-  words: { missing: 0, outdated: 0, done: 0 },
-} as const
+const noProgress = { freshness: 'missing', units: noWork, words: noWork } as const
 
 async function viewTranslation(
   reader: Reader,
@@ -150,11 +144,11 @@ async function earlierSources(
 ): Promise<Map<TranslationUnit, SegmentText>> {
   const outdated = units.filter(({ state }) => state === 'outdated')
   const readers = new Map<number, UnitReader | undefined>()
-  const found = new Map<TranslationUnit, SegmentText>()
+  const texts = new Map<TranslationUnit, SegmentText>()
   for (const unit of outdated) {
     const { from, source, revision, text } = unit.origin!
     if (text) {
-      found.set(unit, text)
+      texts.set(unit, text)
       continue
     }
     if (!readers.has(revision)) {
@@ -163,9 +157,9 @@ async function earlierSources(
       readers.set(revision, document && unitReader(site.model, copy.type, document))
     }
     const then = readers.get(revision)?.(from).get(segmentKey(unit.source))
-    if (then?.digest === source) found.set(unit, then.segment.text)
+    if (then?.digest === source) texts.set(unit, then.segment.text)
   }
-  return found
+  return texts
 }
 
 /**

@@ -145,7 +145,7 @@ async function confirmUnits(
   const saved = await raiseVersion(transaction, await storeOrigins(transaction, copy, after))
   const history = await publicHistoryOf(transaction, site, copy.type, copy.id)
   const standing = await writeDraftRows(transaction, site, copy.type, saved, saved.document, history, act.at)
-  const fields = [...new Set([...stillRight, ...needsNone, ...needed])].flatMap(
+  const fields = [...stillRight, ...needsNone, ...needed].flatMap(
     (key) => fieldWithId(copy.type, key.split(/[./#]/)[0]!)?.name ?? [],
   )
   await act.tell('translation.confirmed', {

@@ -1,5 +1,5 @@
 /*
- * Translations that come back in files: what a file holds, entry by entry, and what became of each text. A file is read once; it is
+ * Translations that come back in files: what a file holds, entry by entry, and the result for each text. A file is read once; it is
  * applied from here. And the glossary of a site: its terms with their translations, as JSON.
  */
 export const name = '0018-translation-files'

@@ -80,7 +80,7 @@ export const translationImports = table('translation_imports', {
   format: text,
   /** The name of the file. */
   name: text,
-  state: oneOf<'read' | 'running' | 'applied'>(),
+  state: oneOf<'reading' | 'read' | 'running' | 'applied'>(),
   overwrites: integer,
   entries: integer,
   /** How many texts have which outcome, as JSON. */
@@ -92,7 +92,7 @@ export const translationImports = table('translation_imports', {
 })
 export type TranslationImportRow = RowOf<typeof translationImports>
 
-/** An entry in such a file: its texts, and what becomes of each, as JSON. */
+/** An entry in such a file: its texts, and the result for each, as JSON. */
 export const translationImportItems = table('translation_import_items', {
   import: key(text),
   position: key(integer),

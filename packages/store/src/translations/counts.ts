@@ -32,24 +32,28 @@ const wordsIn = (row: CountColumns): WorkCount => ({
   done: row.words_done,
 })
 
+type SummedRow = TranslationCountRow & { readonly oldest: string | null }
+
+const workFrom = (row: SummedRow): StoredWork => ({
+  type: row.type,
+  locale: row.locale,
+  entries: row.entries,
+  entriesToDo: row.entries_to_do,
+  units: unitsIn(row),
+  words: wordsIn(row),
+  oldest: row.oldest,
+})
+
 /** The work on a site by type and locale. The sums are stored: this reads as many rows as there are types times locales. */
 export async function translationWork(reader: Reader, site: Site): Promise<StoredWork[]> {
-  const rows = await reader.all<TranslationCountRow & { oldest: string | null }>(
+  const rows = await reader.all<SummedRow>(
     `select c.*, (select work_since from drafts d indexed by drafts_by_work
        where d.projection = c.projection and d.type = c.type and d.locale = c.locale and d.work_since is not null
        order by d.work_since limit 1) as oldest
      from translation_counts c where c.projection = ? and c.entries > 0`,
     [site.projection],
   )
-  return rows.map((row) => ({
-    type: row.type,
-    locale: row.locale,
-    entries: row.entries,
-    entriesToDo: row.entries_to_do,
-    units: unitsIn(row),
-    words: wordsIn(row),
-    oldest: row.oldest,
-  }))
+  return rows.map(workFrom)
 }
 
 /** How far the translations of an entry are, in units and by locale. */
@@ -66,7 +70,7 @@ export async function workOfEntry(reader: Reader, site: Site, entry: string): Pr
 
 /** The work in some entries, by type and locale. */
 export async function translationWorkIn(reader: Reader, site: Site, entries: readonly string[]): Promise<StoredWork[]> {
-  const rows = await reader.all<TranslationCountRow & { oldest: string | null }>(
+  const rows = await reader.all<SummedRow>(
     `select d.type, d.locale, count(*) as entries, count(d.work_since) as entries_to_do, min(d.work_since) as oldest,
        sum(units_missing) as units_missing, sum(units_outdated) as units_outdated, sum(units_done) as units_done,
        sum(words_missing) as words_missing, sum(words_outdated) as words_outdated, sum(words_done) as words_done
@@ -74,15 +78,7 @@ export async function translationWorkIn(reader: Reader, site: Site, entries: rea
      where d.freshness <> '' and d.state <> 'archived' group by d.type, d.locale`,
     [JSON.stringify(entries), site.projection],
   )
-  return rows.map((row) => ({
-    type: row.type,
-    locale: row.locale,
-    entries: row.entries,
-    entriesToDo: row.entries_to_do,
-    units: unitsIn(row),
-    words: wordsIn(row),
-    oldest: row.oldest,
-  }))
+  return rows.map(workFrom)
 }
 
 /** How far the translation of an entry into a locale is, with its task. */
@@ -112,6 +108,9 @@ export interface WorkQuery {
   /** Only these entries. */
   readonly among?: readonly string[] | undefined
 }
+
+/** Whether only entries with a task are asked for: their order is that of the due dates. */
+const hasTask = ({ assignee, isReady }: WorkQuery): boolean => assignee !== undefined || isReady === true
 
 /** A place in the order of work: the time since when, and the entry with its locale. */
 export type WorkPosition = readonly [since: string, entry: string, locale: string]
@@ -148,37 +147,34 @@ export async function workEntries(
   limit: number,
   after?: WorkPosition,
 ): Promise<StoredProgress[]> {
-  const isTask = query.assignee !== undefined || query.isReady === true
+  const isTask = hasTask(query)
   const order = isTask ? `coalesce(t.due, '9999') || coalesce(t.ready_at, d.work_since, '')` : 'd.work_since'
-  const terms = ['d.projection = ?', `d.freshness <> ''`, `d.state <> 'archived'`]
-  const values: (string | number)[] = [site.settings.defaultLocale, site.projection]
-  const add = (term: string, ...more: (string | number)[]): void => {
-    terms.push(term)
-    values.push(...more)
-  }
-  if (query.isReady) add('t.ready_at is not null')
-  else add('d.work_since is not null')
-  if (query.assignee !== undefined) add('t.site = ? and t.assignee = ?', site.id, query.assignee)
-  if (query.locale !== undefined) add('d.locale = ?', query.locale)
-  if (query.type !== undefined) add('d.type = ?', query.type)
-  if (query.among) add('d.entry in (select value from json_each(?))', JSON.stringify(query.among))
-  if (after) add(`(${order}, d.entry, d.locale) > (?, ?, ?)`, ...after)
+  const work = query.type === undefined ? 'drafts_by_locale_work' : 'drafts_by_work'
   const from = isTask
-    ? `translation_tasks t cross join drafts d on d.projection = ? and d.entry = t.entry and d.locale = t.locale`
-    : `drafts d indexed by ${query.type === undefined ? 'drafts_by_locale_work' : 'drafts_by_work'} left join translation_tasks t on t.entry = d.entry and t.locale = d.locale`
-  if (isTask) values.splice(1, 0, site.projection)
+    ? 'translation_tasks t cross join drafts d on d.entry = t.entry and d.locale = t.locale'
+    : `drafts d indexed by ${work} left join translation_tasks t on t.entry = d.entry and t.locale = d.locale`
+  const terms: (readonly [term: string, ...values: string[]] | false)[] = [
+    ['d.projection = ?', site.projection],
+    [`d.freshness <> '' and d.state <> 'archived'`],
+    [query.isReady ? 't.ready_at is not null' : 'd.work_since is not null'],
+    isTask && ['t.site = ?', site.id],
+    query.assignee !== undefined && ['t.assignee = ?', query.assignee],
+    query.locale !== undefined && ['d.locale = ?', query.locale],
+    query.type !== undefined && ['d.type = ?', query.type],
+    query.among !== undefined && ['d.entry in (select value from json_each(?))', JSON.stringify(query.among)],
+    after !== undefined && [`(${order}, d.entry, d.locale) > (?, ?, ?)`, ...after],
+  ]
+  const asked = terms.filter((term) => term !== false)
   const rows = await reader.all<ProgressRow>(
-    `select ${columns} from ${from} where ${terms.join(' and ')} order by ${order}, d.entry, d.locale limit ${limit}`,
-    values,
+    `select ${columns} from ${from} where ${asked.map(([term]) => term).join(' and ')} order by ${order}, d.entry, d.locale limit ${limit}`,
+    [site.settings.defaultLocale, ...asked.flatMap(([, ...values]) => values)],
   )
   return rows.map(progressFrom)
 }
 
 /** The place of an entry in the order of `workEntries`. */
 export const workPosition = (query: WorkQuery, row: StoredProgress): WorkPosition => [
-  query.assignee !== undefined || query.isReady === true
-    ? (row.due ?? '9999') + (row.readyAt ?? row.since ?? '')
-    : (row.since ?? ''),
+  hasTask(query) ? (row.due ?? '9999') + (row.readyAt ?? row.since ?? '') : (row.since ?? ''),
   row.entry,
   row.locale,
 ]

@@ -10,7 +10,8 @@ export interface TranslationImport {
   readonly locale: string
   readonly format: string
   readonly name: string
-  readonly state: 'read' | 'running' | 'applied'
+  /** `reading`: not read to its end, also where that was broken off. */
+  readonly state: 'reading' | 'read' | 'running' | 'applied'
   readonly overwrites: boolean
   readonly entries: number
   /** How many texts have which outcome. */
@@ -48,22 +49,22 @@ const importFrom = (row: TranslationImportRow): TranslationImport => ({
   appliedAt: row.applied_at,
 })
 
-export async function insertTranslationImport(transaction: Transaction, made: TranslationImport): Promise<void> {
+export async function insertTranslationImport(transaction: Transaction, file: TranslationImport): Promise<void> {
   await insertMany(transaction, 'translation_imports', [
     {
-      id: made.id,
-      site: made.site,
-      locale: made.locale,
-      format: made.format,
-      name: made.name,
-      state: made.state,
-      overwrites: made.overwrites ? 1 : 0,
-      entries: made.entries,
-      outcomes: JSON.stringify(made.outcomes),
-      job: made.job,
-      actor: made.actor,
-      created_at: made.createdAt,
-      applied_at: made.appliedAt,
+      id: file.id,
+      site: file.site,
+      locale: file.locale,
+      format: file.format,
+      name: file.name,
+      state: file.state,
+      overwrites: file.overwrites ? 1 : 0,
+      entries: file.entries,
+      outcomes: JSON.stringify(file.outcomes),
+      job: file.job,
+      actor: file.actor,
+      created_at: file.createdAt,
+      applied_at: file.appliedAt,
     },
   ])
 }
@@ -158,7 +159,7 @@ export async function itemsOfTranslationImport<Text, Decision>(
   }))
 }
 
-/** Records what became of the texts of an entry. */
+/** Records the results for the texts of an entry. */
 export async function decideTranslationImportItem(
   transaction: Transaction,
   id: string,

@@ -38,6 +38,15 @@ export async function setReady(
   await forgetEmptyTasks(transaction, [entry], locale)
 }
 
+/** Ends the review of locales that are public now. */
+export async function endReviews(transaction: Transaction, entry: string, locales: readonly string[]): Promise<void> {
+  await transaction.run(
+    `update translation_tasks set ready_by = null, ready_at = null
+     where entry = ? and locale in (select value from json_each(?)) and ready_at is not null`,
+    [entry, JSON.stringify(locales)],
+  )
+}
+
 const forgetEmptyTasks = (transaction: Transaction, entries: readonly string[], locale: string) =>
   transaction.run(
     `delete from translation_tasks where entry in (select value from json_each(?)) and locale = ?

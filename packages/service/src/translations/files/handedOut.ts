@@ -1,9 +1,9 @@
-import { idPattern, type IncomingText, type SegmentText, type UnitView } from '@wisteria/core'
+import { idPattern, type IncomingText, type UnitView } from '@wisteria/core'
 
 /** A unit in a file that goes out. */
 export interface OutgoingUnit {
   readonly unit: UnitView
-  /** The digest of its translation, empty where there is none. */
+  /** What there is of its translation (`translationBase`). */
   readonly base: string
 }
 
@@ -71,7 +71,3 @@ export function readHandedOut(text: string): Pick<ReturnedEntry, 'entry' | 'revi
   const number = (digits: string | undefined): number | undefined => (digits === undefined ? undefined : Number(digits))
   return { entry, revision: number(revision), version: number(version) }
 }
-
-/** Plain words of a coded text, for reports. */
-export const shownText = (text: SegmentText): string =>
-  text.map((piece) => (typeof piece === 'string' ? piece : shownText(piece.inside ?? []))).join('')

@@ -1,6 +1,6 @@
-import { codedFaultMessage, readCoded, WisteriaError, type SegmentText } from '@wisteria/core'
+import { codedFaultMessage, readCoded, WisteriaError, wordsOf, type SegmentText } from '@wisteria/core'
 import type { OutgoingEntry, OutgoingFile, ReturnedEntry, ReturnedHead, ReturnedText } from './handedOut.js'
-import { printHandedOut, readHandedOut, shownText } from './handedOut.js'
+import { printHandedOut, readHandedOut } from './handedOut.js'
 import { codedLine } from './xliffWriting.js'
 
 /*
@@ -87,7 +87,7 @@ export async function* readRows(
     open.texts.push({
       unit,
       line,
-      shown: source ? shownText(source) : '',
+      shown: source ? wordsOf(source) : '',
       source,
       base: columns.base < 0 ? undefined : cell('base').trim(),
       text: translation.trim() === '' ? undefined : readCell(translation, line),

@@ -1,6 +1,6 @@
-import { canonicalText, WisteriaError, type SegmentPiece } from '@wisteria/core'
+import { canonicalText, WisteriaError, wordsOf, type SegmentPiece } from '@wisteria/core'
 import { SaxesParser, type SaxesTag } from 'saxes'
-import { readHandedOut, shownText, type ReturnedEntry, type ReturnedHead, type ReturnedText } from './handedOut.js'
+import { readHandedOut, type ReturnedEntry, type ReturnedHead, type ReturnedText } from './handedOut.js'
 import { metadataNamespace, unitOfId, xliffNamespace } from './xliffWriting.js'
 
 /** The most texts of one entry, and the most characters of one. */
@@ -318,7 +318,7 @@ class XliffReading {
     file.texts.push({
       unit: address,
       line: unit.line,
-      shown: shownText(source),
+      shown: wordsOf(source),
       source,
       base: unit.base,
       text: unit.target && canonicalText(unit.target),
