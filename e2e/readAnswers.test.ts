@@ -119,6 +119,8 @@ const query = (asked: Readonly<Record<string, string | undefined>>): string => {
 }
 const maybe = <Value>(arbitrary: fc.Arbitrary<Value>) => fc.option(arbitrary, { nil: undefined })
 
+const seldom = () => fc.option(fc.constantFrom('true', 'false'), { nil: undefined, freq: 3 })
+
 /** The parameters of every read of entries. */
 const choosing = (type: string) =>
   fc
@@ -128,6 +130,10 @@ const choosing = (type: string) =>
       edition: maybe(fc.constantFrom('published', 'draft')),
       richText: maybe(fc.constantFrom('document', 'html', 'markdown', 'text')),
       choices: maybe(fc.constantFrom('value', 'label', 'both')),
+      exactLocale: seldom(),
+      alternates: seldom(),
+      valueLocales: seldom(),
+      freshness: seldom(),
       pick: maybe(pickOf(type, 2)),
       follow: maybe(fc.constantFrom('0', '1', '2', '3')),
     })

@@ -15,6 +15,12 @@ export interface Entry<Values = Record<string, unknown>, Type extends string = s
   readonly publishedAt: string | null
   readonly updatedAt: string
   readonly values: Values
+  /** With `alternates`: where it can be read in its own words, in the order of the site's locales. */
+  readonly alternates?: readonly { readonly locale: string; readonly path: string }[]
+  /** With `valueLocales`: the locale of each value that falls back, by its JSON Pointer in `values`. */
+  readonly valueLocales?: Readonly<Record<string, string>>
+  /** With `freshness`: the translated values that have work left, by their JSON Pointer in `values`. */
+  readonly freshness?: Readonly<Record<string, 'missing' | 'outdated' | 'partial'>>
 }
 
 /** Values without known types. */

@@ -21,12 +21,20 @@ export type RichTextForm = 'document' | 'html' | 'markdown' | 'text'
 /** How a choice is printed: its value, its label in the locale, or `{ value, label }`. */
 export type ChoiceForm = 'value' | 'label' | 'both'
 
-/** The fields of entries to read. */
+/** What is read of entries. */
 export interface Choosing {
   /** `title, museum(name, town), body(as: html)`; everything when left out, with references as id and type. */
   readonly pick?: string | undefined
   /** How far references are followed, where nothing is picked: from 0 to 3. */
   readonly follow?: number | undefined
+  /** Without fallback: no entry and no value of another locale. */
+  readonly exactLocale?: boolean | undefined
+  /** Adds where each entry can be read in its own words, for `hreflang`. */
+  readonly alternates?: boolean | undefined
+  /** Adds which values of each entry come from another locale. */
+  readonly valueLocales?: boolean | undefined
+  /** Adds which translated values of each entry are missing or outdated. */
+  readonly freshness?: boolean | undefined
   readonly richText?: RichTextForm | undefined
   readonly choices?: ChoiceForm | undefined
 }

@@ -1,4 +1,4 @@
-import type { ChoiceForm } from '@wisteria/client'
+import type { ChoiceForm, SearchOptions } from '@wisteria/client'
 import type { Command } from 'commander'
 import { openReader, UsageError } from '../connection.js'
 import { readText } from '../input.js'
@@ -22,6 +22,10 @@ interface QueryOptions {
   readonly paths?: boolean
   readonly redirects?: boolean
   readonly choices?: string
+  readonly exactLocale?: boolean
+  readonly alternates?: boolean
+  readonly valueLocales?: boolean
+  readonly freshness?: boolean
   readonly changes?: string | true
   readonly json?: boolean
 }
@@ -41,6 +45,10 @@ export function addQuery(program: Command): void {
     .option('--first <n>', 'at most 100; 20 when left out')
     .option('--after <cursor>', 'the next page')
     .option('--locale <tag>')
+    .option('--exact-locale', 'without fallback: no entry and no value of another locale')
+    .option('--alternates', 'as JSON: where each entry can be read in its own words')
+    .option('--value-locales', 'as JSON: which values of each entry come from another locale')
+    .option('--freshness', 'as JSON: which translated values of each entry are missing or outdated')
     .option('--every-locale', 'each entry in all locales, as JSON')
     .option('--edition <name>', 'published or draft', 'published')
     .option('--count', 'add the total')
@@ -61,7 +69,8 @@ export function addQuery(program: Command): void {
         if (!/^\d{1,9}$/.test(text)) throw new UsageError(`--${name} is a whole number, not “${text}”.`)
         return Number(text)
       }
-      const { pick } = options
+      const { pick, exactLocale, alternates, valueLocales, freshness } = options
+      const extras = { exactLocale, alternates, valueLocales, freshness }
       const follow = whole('follow', options.follow)
       if (options.changes !== undefined) {
         const since = options.changes === true ? undefined : whole('changes', options.changes)
@@ -74,19 +83,20 @@ export function addQuery(program: Command): void {
         return printJson(await reader.graphql(text, readVariables(options.variables)))
       }
       if (options.path !== undefined) {
-        const entry = await reader.at(options.path, { pick, follow })
+        const entry = await reader.at(options.path, { pick, follow, ...extras })
         if (!entry) throw new UsageError(`Nothing is at ${options.path}.`)
         return printJson(entry)
       }
-      if (type === undefined && options.search !== undefined) return printSearch(reader, options, { pick, follow })
+      if (type === undefined && options.search !== undefined)
+        return printSearch(reader, options, { pick, follow, ...extras })
       if (type === undefined) throw new UsageError('Name a type to list, a --path, --search or a --graphql query.')
       const first = whole('first', options.first)
       const { where, search, sort, after, locale, count } = options
       const choices = readChoiceForm(options.choices)
-      const asked = { where, search, sort, first, after, locale, count, pick, follow, choices }
+      const asked = { where, search, sort, first, after, locale, count, pick, follow, choices, ...extras }
       if (options.everyLocale) return printJson(await reader.entriesEverywhere(type, asked))
       const page = await reader.entries(type, asked)
-      if (options.json) return printJson(page)
+      if (options.json || alternates || valueLocales || freshness) return printJson(page)
       if (page.entries.length === 0) return print('None.')
       const cell = (value: unknown): string =>
         (value === null ? '' : typeof value === 'object' ? JSON.stringify(value) : String(value)).replaceAll('\n', ' ')
@@ -142,7 +152,7 @@ const readChoiceForm = (text: string | undefined): ChoiceForm | undefined => {
 async function printSearch(
   reader: ReturnType<typeof openReader>,
   { search, first, locale, json }: QueryOptions,
-  picking: { readonly pick: string | undefined; readonly follow: number | undefined },
+  picking: SearchOptions,
 ): Promise<void> {
   const asked = { ...picking, locale, first: first === undefined ? undefined : Number(first) }
   const results = await reader.search(search!, asked)

@@ -13,7 +13,8 @@ import {
   type Model,
 } from '../model/model.js'
 import { hasContent, holdsLocales, insideOf, isRecord, type Document, type ValueItem } from './document.js'
-import { factsIn, storedReader, type Facts, type Values } from './facts.js'
+import { factsIn, resolve, storedReader, type Facts, type Values } from './facts.js'
+import type { Fallbacks } from './fallbacks.js'
 
 /** A reference in a projection. */
 export interface Reference {
@@ -33,6 +34,8 @@ export interface Element {
 export interface Projection {
   /** By names, after fallback. A reference is `{ "id": … }`, a missing value null, a list without items `[]`. */
   readonly values: Record<string, unknown>
+  /** The values that come from another locale than the first of the chain. */
+  readonly fallbacks: Fallbacks
   /** By field id, comparable forms: single values, and lists for fields with multiple values. */
   readonly facts: Record<string, Fact | Fact[]>
   /** By the id of a repeated group. */
@@ -65,6 +68,8 @@ export function project(
   const references: Reference[] = []
   const assets = new Set<string>()
   const texts: string[] = []
+  const fallbacks: Record<string, string[]> = {}
+  const noteFallback = (locale: string, pointer: string): void => void (fallbacks[locale] ??= []).push(pointer)
   const shown = (insideLocale: boolean) => {
     const read = storedReader(chain, insideLocale)
     return (owner: FieldOwner, field: Field, values: Values): boolean => isShownAt(model, owner, field, values, read)
@@ -74,28 +79,36 @@ export function project(
   const within = (
     owner: FieldOwner,
     values: Document,
+    pointer: string,
     insideLocale: boolean,
     direct: boolean,
   ): Record<string, unknown> => {
     const printed: Record<string, unknown> = {}
-    const read = storedReader(chain, insideLocale)
     const isShown = shown(insideLocale)
+    /** By the names of fields. */
+    const from = new Map<string, string>()
     for (const field of owner.fields) {
-      const content = isShown(owner, field, values) ? read(values, field) : undefined
-      printed[field.name] = print(field, content, insideLocale || holdsLocales(field, insideLocale), direct)
+      const isHere = holdsLocales(field, insideLocale)
+      const found = isHere ? resolve(values[field.id], chain) : { content: values[field.id], from: undefined }
+      const content = isShown(owner, field, values) ? found.content : undefined
+      if (content !== undefined && found.from !== undefined && found.from !== chain[0])
+        for (const name of [field.name, ...(field.aliases ?? [])]) from.set(name, found.from)
+      printed[field.name] = print(field, content, `${pointer}/${field.name}`, insideLocale || isHere, direct)
     }
     for (const field of owner.fields) {
-      if (field.kind === 'metadata') completeMetadata(owner, field, printed)
+      if (field.kind === 'metadata') completeMetadata(owner, field, printed, from)
     }
     for (const field of owner.fields) for (const alias of field.aliases ?? []) printed[alias] = printed[field.name]
+    for (const [name, locale] of from) noteFallback(locale, `${pointer}/${name}`)
     return printed
   }
-  const print = (field: Field, content: unknown, insideLocale: boolean, direct: boolean): unknown => {
+  const print = (field: Field, content: unknown, pointer: string, insideLocale: boolean, direct: boolean): unknown => {
     const group = insideGroup(field)
-    if (group && !field.many) return within(group, isRecord(content) ? content : {}, insideLocale, direct)
+    if (group && !field.many) return within(group, isRecord(content) ? content : {}, pointer, insideLocale, direct)
     if (group || field.kind === 'block') {
-      const items = insideOf(model, field, content).map((inside) => {
-        const values = within(inside.owner, inside.values, insideLocale, direct && group !== undefined)
+      const items = insideOf(model, field, content).map((inside, index) => {
+        const at = field.many ? `${pointer}/${index}/values` : `${pointer}/values`
+        const values = within(inside.owner, inside.values, at, insideLocale, direct && group !== undefined)
         const { id } = inside
         return group ? { id, values } : { id, block: inside.owner.name, values }
       })
@@ -119,11 +132,12 @@ export function project(
     )
     return field.many ? printed : (printed[0] ?? null)
   }
-  const values = within(type, document, false, true)
+  const values = within(type, document, '', false, true)
   for (const field of type.fields)
     if (field.kind === 'metadata') for (const id of imagesIn(values[field.name])) assets.add(id)
   return {
     values,
+    fallbacks,
     facts: facts.facts,
     elements: Object.fromEntries(Object.entries(facts.elements).map(([id, all]) => [id, all.map(elementOf)])),
     references,
@@ -144,19 +158,34 @@ function elementOf({ facts, elements, references }: Facts): Element {
   return { ...facts, ...references, ...Object.fromEntries(inner) }
 }
 
-/** Missing parts of metadata are taken from the fields that its `from` names. */
-function completeMetadata(owner: FieldOwner, field: Field, printed: Record<string, unknown>): void {
+/**
+ * Missing parts of metadata are taken from the fields that its `from` names.
+ * @param locales those that values come from, by name: of metadata its parts are noted, since each has its own.
+ */
+function completeMetadata(
+  owner: FieldOwner,
+  field: Field,
+  printed: Record<string, unknown>,
+  locales: Map<string, string>,
+): void {
   const from = (field.options['from'] ?? {}) as Readonly<Record<string, string>>
   const written = (printed[field.name] ?? {}) as Record<string, unknown>
-  const stand = (member: string): unknown => {
+  const names = [field.name, ...(field.aliases ?? [])]
+  const ownLocale = locales.get(field.name)
+  for (const name of names) locales.delete(name)
+  const part = (member: string): unknown => {
     const name = from[member]
-    const source = name === undefined ? undefined : fieldNamed(owner, name)
-    return source ? (printed[source.name] ?? null) : null
+    const isWritten = (written[member] ?? null) !== null
+    const source = isWritten || name === undefined ? undefined : fieldNamed(owner, name)
+    const value = isWritten ? written[member] : source ? (printed[source.name] ?? null) : null
+    const locale = isWritten ? ownLocale : source && locales.get(source.name)
+    if (value !== null && locale !== undefined) for (const name of names) locales.set(`${name}/${member}`, locale)
+    return value
   }
   printed[field.name] = {
-    title: written['title'] ?? stand('title'),
-    description: written['description'] ?? stand('description'),
-    image: written['image'] ?? stand('image'),
+    title: part('title'),
+    description: part('description'),
+    image: part('image'),
     hidden: written['hidden'] ?? false,
   }
 }

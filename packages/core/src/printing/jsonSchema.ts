@@ -80,6 +80,23 @@ export function entrySchemas(model: Model, at = '#/components/schemas/'): Record
             description: 'In drafts: the state in the locale.',
           },
           version: { type: 'integer', description: 'In drafts: the version of the working copy.' },
+          alternates: {
+            type: 'array',
+            items: objectOf({ locale: { type: 'string' }, path: { type: 'string' } }),
+            description:
+              'With `alternates`: where the entry can be read in its own words, in the order of the locales.',
+          },
+          valueLocales: {
+            type: 'object',
+            additionalProperties: { type: 'string' },
+            description:
+              'With `valueLocales`: the locale of each value that falls back, by its JSON Pointer in `values`.',
+          },
+          freshness: {
+            type: 'object',
+            additionalProperties: { type: 'string', enum: ['missing', 'outdated', 'partial'] },
+            description: 'With `freshness`: translated values with work left, by their JSON Pointer in `values`.',
+          },
         },
       ),
     }

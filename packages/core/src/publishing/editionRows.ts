@@ -12,6 +12,8 @@ export interface EditionRow {
   readonly contentLocale: string
   /** The values as JSON text. References are ids: whether they may be seen is decided at reading. */
   readonly doc: string
+  /** The values that are in another locale. */
+  readonly fallbacks: Projection['fallbacks']
   readonly path: string | null
   readonly title: string
   readonly facts: Projection['facts']

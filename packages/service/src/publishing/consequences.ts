@@ -16,7 +16,7 @@ import {
   hiddenTargets,
   namedPublicRows,
   parentPathsOf,
-  pathsOfEntry,
+  pathsOfEntries,
   publicHistoryOf,
   publicReferrers,
   type KnownHistory,
@@ -87,7 +87,7 @@ async function pathsAfter(
 ): Promise<RowsChanged['paths']> {
   const parent = parentOf(copy.type, composePublic(site.model, copy.type, after))
   const parentPath = await parentPathsOf(reader, site, 'published', parent)
-  const now = await pathsOfEntry(reader, site, 'published', copy.id)
+  const now = await pathsOfEntries(reader, site, 'published', [copy.id])
   return Object.fromEntries(
     publicRows(site.model, copy.type, site.settings, after, parentPath).flatMap(({ locale, path: to }) => {
       const from = now.find((row) => row.locale === locale)?.path ?? null

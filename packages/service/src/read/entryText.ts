@@ -28,6 +28,7 @@ import {
 } from '@wisteria/store'
 import { assetLinks, readAssets, type ReadAsset } from '../assets/reading.js'
 import type { Kernel } from '../kernel/kernel.js'
+import { extrasOf, isAsked, type AskedExtras, type Extras } from './extras.js'
 import { fillListing } from './listings.js'
 import { ReadEntry } from './readEntry.js'
 import type { ReadableEntry } from './rowCache.js'
@@ -40,7 +41,7 @@ export interface Dependence {
 }
 
 /** How entries are printed, and which fields. */
-export interface Printing {
+export interface Printing extends AskedExtras {
   /** The selection; everything when left out. */
   readonly selection?: Selection | undefined
   /** Where nothing else is chosen; the document when left out. */
@@ -73,14 +74,16 @@ export async function printEntries(
   edition: Edition,
   locale: string,
   rows: readonly EditionTableRow[],
-  { selection, richText = 'document', choices = 'value' }: Printing = {},
+  { selection, richText = 'document', choices = 'value', ...asked }: Printing = {},
 ): Promise<Printed> {
-  const gathering = new ReferenceLoader(kernel, site, edition, locale)
-  const entries = rows.map((row) => new ReadEntry(row, edition, typeWithId(site.model, row.type)!))
+  const extras = await extrasOf(kernel, site, edition, rows, asked)
+  const gathering = new ReferenceLoader(kernel, site, edition, locale, extras)
+  const entries = rows.map((row) => new ReadEntry(row, edition, typeWithId(site.model, row.type)!, extras))
   const isAsStored = ({ row, type }: ReadEntry): boolean =>
     selection === undefined &&
     row.refs === '[]' &&
     row.assets === '[]' &&
+    !(extras.exactLocale && row.fallbacks !== '{}') &&
     !holdsListings(site.model, type) &&
     (richText === 'document' || !holdsRichText(site.model, type)) &&
     (choices === 'value' || !holdsChoices(site.model, type))
@@ -98,7 +101,8 @@ export async function printEntries(
     texts,
     depends: [...entries.map(({ row, type }) => ({ id: row.entry, type: type.name })), ...gathering.depends],
     followed: gathering.followed,
-    until: gathering.until,
+    // No event tells of a translation that somebody declared to be still right.
+    until: asked.freshness ? 0 : gathering.until,
     types: [...gathering.types],
   }
 }
@@ -119,7 +123,7 @@ export async function printEverywhere(
   const byEntry = new Map<string, string[]>(rows.map((row) => [row.entry, []]))
   const parts: Printed[] = []
   for (const locale of localeTags(site.settings)) {
-    const local = all.filter((row) => row.locale === locale)
+    const local = all.filter((row) => row.locale === locale && isAsked(row, printing))
     const printed = await printEntries(kernel, site, edition, locale, local, printing)
     parts.push(printed)
     for (const [index, row] of local.entries())
@@ -148,6 +152,7 @@ class ReferenceLoader {
   readonly #site: Site
   readonly #edition: Edition
   readonly #locale: string
+  readonly #extras: Extras
   readonly #entries = new Map<string, ReadEntry>()
   readonly #named = new Map<string, ReadableEntry>()
   readonly #assets = new Map<string, ReadAsset>()
@@ -156,7 +161,8 @@ class ReferenceLoader {
   until = Infinity
   followed = 0
 
-  constructor(kernel: Kernel, site: Site, edition: Edition, locale: string) {
+  constructor(kernel: Kernel, site: Site, edition: Edition, locale: string, extras: Extras) {
+    this.#extras = extras
     this.#kernel = kernel
     this.#site = site
     this.#edition = edition
@@ -204,10 +210,10 @@ class ReferenceLoader {
       readableEntries(this.#kernel, this.#site, this.#edition, this.#locale, unknown),
       readAssets(database, this.#kernel, this.#site, this.#locale, [...assets]),
     ])
-    for (const [id, entry] of readable) this.#named.set(id, entry)
+    for (const [id, entry] of readable) if (this.#isRead(entry.contentLocale)) this.#named.set(id, entry)
     for (const [id, asset] of foundAssets) this.#assets.set(id, asset)
     // They may become readable, and must not be named: the answer depends on their types.
-    const hidden = [...unknown, ...seen.keys()].filter((id) => !this.#entries.has(id) && !readable.has(id))
+    const hidden = [...unknown, ...seen.keys()].filter((id) => !this.#entries.has(id) && !this.#named.has(id))
     for (const type of await typesOfEntries(database, this.#site, hidden)) this.types.add(type)
   }
 
@@ -215,7 +221,13 @@ class ReferenceLoader {
     const missing = [...new Set(ids)].filter((id) => !this.#entries.has(id))
     if (missing.length === 0) return
     const rows = await rowsOf(this.#kernel, this.#site, this.#edition, this.#locale, missing)
-    for (const [id, entry] of rows) this.#entries.set(id, entry)
+    for (const [id, entry] of rows)
+      if (this.#isRead(entry.row.content_locale)) this.#entries.set(id, entry.with(this.#extras))
+  }
+
+  /** Whether an entry with words in a locale is read, or left out as a translation that does not exist. */
+  #isRead(contentLocale: string): boolean {
+    return !this.#extras.exactLocale || contentLocale === this.#locale
   }
 
   /** Fills lists, each once, and follows the selected fields of their entries. */
@@ -223,9 +235,10 @@ class ReferenceLoader {
     for (const { listing, inside } of listings) {
       const key = JSON.stringify(listing)
       if (!this.#lists.has(key)) {
-        const filled = await fillListing(this.#kernel, this.#site, this.#edition, this.#locale, listing)
+        const { exactLocale } = this.#extras
+        const filled = await fillListing(this.#kernel, this.#site, this.#edition, this.#locale, listing, exactLocale)
         const entries = filled.rows.map(
-          (row) => new ReadEntry(row, this.#edition, typeWithId(this.#site.model, row.type)!),
+          (row) => new ReadEntry(row, this.#edition, typeWithId(this.#site.model, row.type)!, this.#extras),
         )
         this.#lists.set(
           key,
@@ -304,8 +317,8 @@ export async function readableEntries(
   }
   if (missing.length === 0) return readable
   const rows = await namedRowsInLocale(kernel.database, site, edition, missing, locale)
-  for (const { entry, type, path, title } of rows) {
-    const named = { type: typeWithId(site.model, type)?.name ?? '', path, title }
+  for (const { entry, type, path, title, contentLocale } of rows) {
+    const named = { type: typeWithId(site.model, type)?.name ?? '', path, title, contentLocale }
     kept?.keepNamed(locale, entry, named)
     readable.set(entry, named)
   }

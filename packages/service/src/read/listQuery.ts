@@ -78,6 +78,8 @@ export interface AskedList {
   readonly first?: number | undefined
   readonly after?: string | undefined
   readonly locale?: string | undefined
+  /** Whether entries are left out whose words are in another locale. */
+  readonly exactLocale?: boolean | undefined
   /** Words that entries must contain. */
   readonly search?: string | undefined
   /** The type of the entry that a list stands in, when the list is only checked. */
@@ -137,6 +139,7 @@ export function planList<E extends Edition>(
       projection: site.projection,
       type: type?.id,
       locale,
+      exactLocale: asked.exactLocale,
       condition: checked?.condition,
       words,
       // Archived entries are left out, unless a condition is about states.

@@ -4,7 +4,9 @@ import type { Kernel } from '../kernel/kernel.js'
 import { heldUntil, planList, requireType, runList } from './listQuery.js'
 
 /**
- * Plans a list that stands in an entry of the type `here`. @throws WisteriaError where it cannot be run, as after a change of the
+ * Plans a list that stands in an entry of the type `here`.
+ * @param exactLocale whether entries are left out whose words are in another locale.
+ * @throws WisteriaError where it cannot be run, as after a change of the
  * model.
  */
 export function planListing(
@@ -14,9 +16,10 @@ export function planListing(
   locale: string,
   listing: Listing,
   here?: ContentType,
+  exactLocale = false,
 ) {
   const { type, ...asked } = listing
-  return planList(kernel, site, requireType(site, type), edition, { ...asked, locale, here })
+  return planList(kernel, site, requireType(site, type), edition, { ...asked, locale, here, exactLocale })
 }
 
 /**
@@ -29,10 +32,11 @@ export async function fillListing(
   edition: Edition,
   locale: string,
   listing: Listing,
+  exactLocale = false,
 ): Promise<{ rows: readonly EditionTableRow[]; types: readonly string[]; until: number }> {
   const type = typeNamed(site.model, listing.type)
   try {
-    const plan = planListing(kernel, site, edition, locale, listing)
+    const plan = planListing(kernel, site, edition, locale, listing, undefined, exactLocale)
     const { rows } = await runList(kernel, plan)
     return { rows, types: [type!.name, ...plan.dependencies.types], until: await heldUntil(kernel, plan) }
   } catch (error) {

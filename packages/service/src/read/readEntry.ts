@@ -1,5 +1,6 @@
-import type { ContentType } from '@wisteria/core'
+import { withoutFallbacks, type ContentType, type Fallbacks } from '@wisteria/core'
 import type { DraftRow, Edition, EditionTableRow } from '@wisteria/store'
+import { noExtras, type Extras } from './extras.js'
 
 /** An entry for readers of an edition and locale: its row, with the values parsed on first use. */
 export class ReadEntry {
@@ -8,8 +9,10 @@ export class ReadEntry {
   readonly type: ContentType
   #values: Record<string, unknown> | undefined
   #opaqueId: string | undefined
+  readonly #extras: Extras
 
-  constructor(row: EditionTableRow, edition: Edition, type: ContentType) {
+  constructor(row: EditionTableRow, edition: Edition, type: ContentType, extras: Extras = noExtras) {
+    this.#extras = extras
     this.row = row
     this.edition = edition
     this.type = type
@@ -17,7 +20,17 @@ export class ReadEntry {
 
   /** Not to be changed: others read the same. */
   get values(): Record<string, unknown> {
-    return (this.#values ??= JSON.parse(this.row.doc) as Record<string, unknown>)
+    return (this.#values ??= this.#readValues())
+  }
+
+  #readValues(): Record<string, unknown> {
+    const values = JSON.parse(this.row.doc) as Record<string, unknown>
+    return this.#extras.exactLocale ? withoutFallbacks(values, JSON.parse(this.row.fallbacks) as Fallbacks) : values
+  }
+
+  /** The same entry with extras: another object, since one without them may be cached. */
+  with(extras: Extras): ReadEntry {
+    return extras === noExtras ? this : new ReadEntry(this.row, this.edition, this.type, extras)
   }
 
   /** For client caches, which key by it: the entry, its locale and its edition. */
@@ -55,6 +68,6 @@ export class ReadEntry {
       head['state'] = state
       head['version'] = version
     }
-    return head
+    return Object.assign(head, this.#extras.members(this.row))
   }
 }

@@ -8,8 +8,6 @@ import {
   typeWithId,
   WisteriaError,
   type ContentType,
-  type ChoiceForm,
-  type RichTextForm,
 } from '@wisteria/core'
 import { rowOfEntry, type Edition, type EditionTableRow, type Site } from '@wisteria/store'
 import { z } from 'zod'
@@ -17,7 +15,8 @@ import type { Kernel } from '../kernel/kernel.js'
 import { route, type Answer, type Route, type SiteRequest } from '../kernel/route.js'
 import { readAnswer } from './answers.js'
 import { choose, choosingParameters, type Chosen } from './choosing.js'
-import { printEntries, printEverywhere, type Printed } from './entryText.js'
+import { printEntries, printEverywhere, type Printed, type Printing } from './entryText.js'
+import { extraParameters, isAsked } from './extras.js'
 import {
   heldUntil,
   listParameters,
@@ -47,6 +46,7 @@ export const printingParameters = {
   edition: editionParameter,
   richText: z.enum(richTextForms, `must be one of ${richTextForms.join(', ')}`).default('document'),
   choices: z.enum(choiceForms, `must be one of ${choiceForms.join(', ')}`).default('value'),
+  ...extraParameters,
   generation: generationParameter,
 }
 
@@ -55,10 +55,8 @@ const inLocales = {
   locales: z.literal('every', 'must be `every`: all locales at once').optional(),
 }
 
-interface Asked {
+interface Asked extends Omit<Printing, 'selection'> {
   readonly edition: Edition
-  readonly richText: RichTextForm
-  readonly choices: ChoiceForm
   readonly locale?: string | undefined
   readonly locales?: 'every' | undefined
   readonly pick?: string | undefined
@@ -127,7 +125,7 @@ export const restRoutes: readonly Route[] = [
         ? await onlyRowOf(kernel, site, query.edition, type.id, locale)
         : await rowIn(kernel, site, query, params['id']!, locale)
       noteChosen(kernel, site, request.caller, [type], chosen)
-      if (row?.type !== type.id)
+      if (row?.type !== type.id || !isAsked(row, query))
         throw dependingOn(
           new WisteriaError(
             'notFound',
@@ -171,12 +169,22 @@ export const restRoutes: readonly Route[] = [
       // The path decides the type of the entry, so a selection may name fields of any type.
       const chosen = choose(site, site.model.types, query)
       const stand = await standsAt(kernel, site, query.edition, path)
-      if (stand.row) {
+      if (stand.row && isAsked(stand.row, query)) {
         noteChosen(kernel, site, caller, [typeWithId(site.model, stand.row.type)!], chosen)
         const { locale } = stand.row
         return entryAnswer(request, query, stand.row, chosen, { locale, wrap: (text) => `{"entry":${text}}` })
       }
-      const { holder, moved } = stand
+      const { holder, moved } = 'holder' in stand ? stand : { holder: undefined, moved: undefined }
+      if (stand.row)
+        throw dependingOn(
+          new WisteriaError(
+            'notFound',
+            `The entry at ${path.slice(0, 200)} is not translated into ${stand.row.locale}.`,
+          ),
+          site,
+          query.edition,
+          [groups.entry(stand.row.entry)],
+        )
       if (holder && moved)
         return readAnswer(site, {
           text: JSON.stringify({ moved: { path: moved.path, permanent: true } }),
@@ -205,28 +213,27 @@ function withParameter(url: string, name: string, value: string | undefined): st
 const print = (
   kernel: Kernel,
   site: Site,
-  { edition, richText, choices, locales }: Asked,
+  { edition, locales, ...printing }: Asked,
   locale: string,
   rows: readonly EditionTableRow[],
   { selection }: Chosen,
 ): Promise<Printed> =>
   locales === 'every'
-    ? printEverywhere(kernel, site, edition, rows, { selection, richText, choices })
-    : printEntries(kernel, site, edition, locale, rows, { selection, richText, choices })
+    ? printEverywhere(kernel, site, edition, rows, { ...printing, selection })
+    : printEntries(kernel, site, edition, locale, rows, { ...printing, selection })
 
 /** The row of an entry in a locale, or in any locale for `locales=every`. */
 async function rowIn(
   kernel: Kernel,
   site: Site,
-  { edition, locales }: Asked,
+  asked: Asked,
   id: string,
   locale: string,
 ): Promise<EditionTableRow | undefined> {
-  const row = await rowOfEntry(kernel.database, site, edition, id, locale)
-  if (row || locales !== 'every') return row
-  for (const other of localeTags(site.settings)) {
-    const row = await rowOfEntry(kernel.database, site, edition, id, other)
-    if (row) return row
+  const others = asked.locales === 'every' ? localeTags(site.settings) : []
+  for (const tag of [locale, ...others]) {
+    const row = await rowOfEntry(kernel.database, site, asked.edition, id, tag)
+    if (row && isAsked(row, asked)) return row
   }
   return undefined
 }
@@ -247,7 +254,7 @@ async function onlyEntry(
   noteChosen(kernel, site, caller, [type], chosen)
   const { locale, isNegotiated } = localeFor(site, query.locale, request)
   const row = await onlyRowOf(kernel, site, query.edition, type.id, locale)
-  if (!row)
+  if (!row || !isAsked(row, query))
     throw dependingOn(
       new WisteriaError('notFound', `${type.label} is not public in ${locale} yet.`),
       site,

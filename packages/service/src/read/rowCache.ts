@@ -12,6 +12,7 @@ export interface ReadableEntry {
   readonly type: string
   readonly path: string | null
   readonly title: string
+  readonly contentLocale: string
 }
 
 /** The cache of one site in one generation. */
@@ -58,7 +59,9 @@ export class RowCache {
       named: (locale, id) => {
         const key = keyOf(locale, id)
         const entry = this.#entries.get(key)
-        return entry ? { type: entry.type.name, path: entry.row.path, title: entry.row.title } : this.#named.get(key)
+        if (!entry) return this.#named.get(key)
+        const { path, title, content_locale: contentLocale } = entry.row
+        return { type: entry.type.name, path, title, contentLocale }
       },
       keepNamed: (locale, id, entry) => void this.#named.set(keyOf(locale, id), entry),
     }

@@ -15,6 +15,7 @@ import { route, type Route } from '../kernel/route.js'
 import { readAnswer } from './answers.js'
 import { choose } from './choosing.js'
 import { printEntries, rowsOf } from './entryText.js'
+import { exactly, isAsked, type AskedExtras } from './extras.js'
 import { requireType, wholeNumber } from './listQuery.js'
 import type { ReadEntry } from './readEntry.js'
 import { localeFor, noteChosen } from './reading.js'
@@ -33,16 +34,21 @@ interface Result {
   readonly highlights: readonly Highlight[]
 }
 
+interface AskedSearch extends AskedExtras {
+  readonly edition: Edition
+  readonly words: string
+  readonly first: number
+}
+
 /** The entries that match some words in a locale, best first. */
 async function search(
   kernel: Kernel,
   site: Site,
-  edition: Edition,
+  asked: AskedSearch,
   locale: string,
-  text: string,
   types: readonly ContentType[] | undefined,
-  first: number,
 ): Promise<Result[]> {
+  const { edition, words: text, first } = asked
   const question = searchQuestion(text, locale)
   const exact = searchExpression(text, [locale])
   if (!question || !exact) return []
@@ -50,14 +56,14 @@ async function search(
   const find = (expression: string, limit: number, ranked: boolean): Promise<string[]> =>
     matchesInLocale(kernel.database, edition, site.projection, expression, { locale, types: ids, limit, ranked })
   const best = await find(exact, first * rankedFor, true)
-  const results = byScore(await judged(kernel, site, edition, locale, question, best)).slice(0, first)
+  const results = byScore(await judged(kernel, site, asked, locale, question, best)).slice(0, first)
   if (results.length >= first) return results
   // Nothing more is written like that: perhaps it is written a little differently.
   const found = new Set(best)
   const others = (await find(looseExpression(question), maxCandidates, false)).filter((id) => !found.has(id))
   const near: (Result & { readonly score: number })[] = []
   for (let at = 0; at < others.length && results.length + near.length < first; at += step)
-    near.push(...(await judged(kernel, site, edition, locale, question, others.slice(at, at + step))))
+    near.push(...(await judged(kernel, site, asked, locale, question, others.slice(at, at + step))))
   return [...results, ...byScore(near)].slice(0, first)
 }
 
@@ -69,14 +75,15 @@ const byScore = <Scored extends { readonly score: number }>(results: readonly Sc
 async function judged(
   kernel: Kernel,
   site: Site,
-  edition: Edition,
+  { edition, ...asked }: AskedSearch,
   locale: string,
   question: SearchQuestion,
   ids: readonly string[],
 ): Promise<(Result & { readonly score: number })[]> {
   const entries = await rowsOf(kernel, site, edition, locale, ids)
   return ids.flatMap((id) => {
-    const entry = entries.get(id)
+    const found = entries.get(id)
+    const entry = found && isAsked(found.row, asked) ? found.with(exactly(asked)) : undefined
     const match = entry && matchTexts(question, passagesOf(site.model, entry.type, entry.values))
     return match ? [{ entry, ...match }] : []
   })
@@ -101,11 +108,10 @@ export const searchRoutes: readonly Route[] = [
       const types = query.types?.split(',').map((name) => requireType(site, name.trim()))
       const chosen = choose(site, types ?? site.model.types, query)
       const { locale, isNegotiated } = localeFor(site, query.locale, request)
-      const results = await search(kernel, site, query.edition, locale, query.words, types, query.first)
+      const results = await search(kernel, site, query, locale, types)
       const rows = results.map(({ entry }) => entry.row)
-      const { richText, choices } = query
       const { selection } = chosen
-      const printed = await printEntries(kernel, site, query.edition, locale, rows, { selection, richText, choices })
+      const printed = await printEntries(kernel, site, query.edition, locale, rows, { ...query, selection })
       noteChosen(kernel, site, caller, [...new Set(results.map(({ entry }) => entry.type))], chosen)
       const texts = results.map(({ highlights }, index) => {
         const told = highlights.map(({ place, text, marks }) => ({ field: place, text, marks }))

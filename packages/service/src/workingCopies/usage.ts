@@ -1,7 +1,7 @@
 import { localeTags, type WithdrawalConsequences } from '@wisteria/core'
 import {
   childrenOf,
-  pathsOfEntry,
+  pathsOfEntries,
   referrersOf,
   publicHistoryOf,
   type Reader,
@@ -21,7 +21,7 @@ export async function withdrawalConsequences(
   const publicLocales = localeTags(site.settings).filter((locale) => layers?.locales[locale] !== undefined)
   const locales = (asked ?? publicLocales).filter((locale) => publicLocales.includes(locale))
   const isWhole = locales.length === publicLocales.length && locales.length > 0
-  const rows = await pathsOfEntry(reader, site, 'published', copy.id)
+  const rows = await pathsOfEntries(reader, site, 'published', [copy.id])
   const goes = rows.filter((row) => isWhole || locales.includes(row.locale))
   const below = isWhole ? await childrenOf(reader, site, 'published', [copy.id]) : []
   const usedBy = await referrersOf(reader, site, copy.id)

@@ -134,7 +134,7 @@ export async function accessPathOf(reader: Reader, query: ListQuery): Promise<Ac
     (part) => sorted === undefined || fieldServing(part, query.indexed!) !== sorted,
   )
   const isSortServed = first === undefined || isServed(first, query.indexed)
-  if (isSortServed && rest.length === 0 && query.sort.length <= 1) return { is: 'plain' }
+  if (isSortServed && rest.length === 0 && query.sort.length <= 1 && !query.exactLocale) return { is: 'plain' }
   if (!(await hasMoreRows(reader, query, fewRows))) return { is: 'plain' }
   const entries = await fewBy(reader, query)
   if (entries) return { is: 'few', entries }

@@ -76,7 +76,9 @@ export async function countEntries(
 ): Promise<number> {
   if (hasNoModel(query)) return 0
   const parts = partsOf(query.condition)
-  const isServed = parts.length === 0 || (parts.length === 1 && fieldServing(parts[0]!, query.indexed ?? new Set()))
+  const isServed =
+    !query.exactLocale &&
+    (parts.length === 0 || (parts.length === 1 && fieldServing(parts[0]!, query.indexed ?? new Set())))
   const access = isServed ? ({ is: 'plain' } as const) : await accessPathOf(reader, { ...query, sort: [], limit: 1 })
   if (access.is === 'walk' && (await hasMoreRows(reader, query, access.rows)))
     throw new WisteriaError(
@@ -151,6 +153,7 @@ function askedSql(
     terms.push(text)
     bindings.push(...more)
   }
+  if (query.exactLocale) terms.push('p.content_locale = p.locale')
   if (query.withoutArchived) terms.push('p.entry not in (select id from entries where archived_at is not null)')
   if (query.words !== undefined) {
     const { text, bindings: more } = wordsSql(query.edition, query.words, query.projection, query.locale)
@@ -217,7 +220,7 @@ function walkSql(query: ListQuery, phase: Phase, limit: number): { text: string;
   const more = query.edition === 'draft' ? ', p.state, p.summary' : ''
   return {
     text:
-      `select p.entry, p.type, p.locale, p.facts, p.updated_at, p.published_at${more}${ordered.sortValues}` +
+      `select p.entry, p.type, p.locale, p.content_locale, p.facts, p.updated_at, p.published_at${more}${ordered.sortValues}` +
       ` from ${editionTables[query.edition].rows} p where ${ordered.where} order by ${ordered.order} limit ${limit}`,
     bindings: ordered.bindings,
   }

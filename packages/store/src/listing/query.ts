@@ -25,6 +25,8 @@ export interface ListQuery {
   readonly condition?: Condition | undefined
   /** An FTS5 expression that the words of working copies must match. */
   readonly words?: string | undefined
+  /** Whether entries are left out whose words are in another locale. */
+  readonly exactLocale?: boolean | undefined
   /** Whether archived entries are left out. */
   readonly withoutArchived?: boolean | undefined
   readonly moment: Moment

@@ -16,6 +16,7 @@ import * as idsAndInvitations from './0015-ids-and-invitations.js'
 import * as origins from './0016-origins.js'
 import * as translationWork from './0017-translation-work.js'
 import * as translationFiles from './0018-translation-files.js'
+import * as fallbacks from './0019-fallbacks.js'
 
 /** In the order in which they run. A migration never changes: databases have run it already. */
 export const migrations = [
@@ -37,4 +38,5 @@ export const migrations = [
   origins,
   translationWork,
   translationFiles,
+  fallbacks,
 ]

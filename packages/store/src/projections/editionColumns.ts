@@ -7,6 +7,7 @@ export function columnsOf(row: EditionRow) {
     locale: row.locale,
     content_locale: row.contentLocale,
     doc: row.doc,
+    fallbacks: JSON.stringify(row.fallbacks),
     // Elements of repeated groups have the group's id and an `e` as their key.
     facts: JSON.stringify({ ...Object.fromEntries(single), ...elementsOf(row) }),
     assets: JSON.stringify(row.assets),

@@ -144,13 +144,18 @@ export const later = (time: string | undefined, other: string): string =>
 
 interface Readable {
   readonly doc: string
+  readonly fallbacks: string
   readonly path: string | null
   readonly content_locale: string
 }
 
 /** Whether readers get the same of two rows, also where an earlier version wrote one in another form. */
 export const readsTheSame = (was: Readable, is: Readable): boolean =>
-  was.content_locale === '' || (was.doc === is.doc && was.path === is.path && was.content_locale === is.content_locale)
+  was.content_locale === '' ||
+  (was.doc === is.doc &&
+    was.path === is.path &&
+    was.content_locale === is.content_locale &&
+    was.fallbacks === is.fallbacks)
 
 const sameRow = (a: object, b: object): boolean =>
   Object.entries(b).every(([column, value]) => (a as Record<string, unknown>)[column] === value)

@@ -52,6 +52,7 @@ export interface NamedRow {
   readonly type: string
   readonly path: string | null
   readonly title: string
+  readonly contentLocale: string
 }
 
 /** The public part of some entries in one locale. */
@@ -63,7 +64,7 @@ export const namedRowsInLocale = (
   locale: string,
 ): Promise<NamedRow[]> =>
   reader.all(
-    `select entry, type, path, title from ${editionTables[edition].rows} where projection = ? and locale = ? and entry in (select value from json_each(?))`,
+    `select entry, type, path, title, content_locale as contentLocale from ${editionTables[edition].rows} where projection = ? and locale = ? and entry in (select value from json_each(?))`,
     [site.projection, locale, JSON.stringify(entries)],
   )
 
@@ -74,7 +75,7 @@ export async function namedPublicRows(
   entries: readonly string[],
 ): Promise<Map<string, NamedRow>> {
   const rows = await reader.all<NamedRow>(
-    `select entry, type, path, title from published where projection = ? and entry in (select value from json_each(?)) order by locale = ?, entry`,
+    `select entry, type, path, title, content_locale as contentLocale from published where projection = ? and entry in (select value from json_each(?)) order by locale = ?, entry`,
     [site.projection, JSON.stringify(entries), site.settings.defaultLocale],
   )
   return new Map(rows.map((row) => [row.entry, row]))
@@ -128,16 +129,25 @@ export const draftRowsIn = (
     [JSON.stringify(wanted), site.projection],
   )
 
-/** Where an entry can be read in an edition: its path in each locale, null where it has none, and the locale of its words. */
-export const pathsOfEntry = (
+/** Where an entry can be read: in a locale at a path, null where it has none, with its words in a locale. */
+export interface PathInLocale {
+  readonly entry: string
+  readonly locale: string
+  readonly path: string | null
+  readonly contentLocale: string
+}
+
+/** Where some entries can be read in an edition, in all locales. */
+export const pathsOfEntries = (
   reader: Reader,
   site: Site,
   edition: Edition,
-  entry: string,
-): Promise<{ locale: string; path: string | null; contentLocale: string }[]> =>
+  entries: readonly string[],
+): Promise<PathInLocale[]> =>
   reader.all(
-    `select locale, path, content_locale as contentLocale from ${editionTables[edition].rows} where projection = ? and entry = ?`,
-    [site.projection, entry],
+    `select entry, locale, path, content_locale as contentLocale from ${editionTables[edition].rows}
+     where projection = ? and entry in (select value from json_each(?))`,
+    [site.projection, JSON.stringify(entries)],
   )
 
 export async function isPublic(reader: Reader, site: Site, entry: string): Promise<boolean> {

@@ -1,4 +1,11 @@
-import { upgradeDocument, type ContentType, type Document, type PublicHistory, type PublicLayers } from '@wisteria/core'
+import {
+  upgradeDocument,
+  type ContentType,
+  type Document,
+  type Origins,
+  type PublicHistory,
+  type PublicLayers,
+} from '@wisteria/core'
 import type { Reader } from '../connection/reader.js'
 import type { WorkingCopy } from '../entries/workingCopies.js'
 import type { Site } from '../sites/sites.js'
@@ -123,4 +130,26 @@ export function layersFrom(
 /** Whether anything of a site has ever been public. */
 export async function hasBeenPublic(reader: Reader, site: string): Promise<boolean> {
   return (await reader.all('select 1 from publications where site = ? limit 1', [site])).length > 0
+}
+
+/**
+ * The origins of public translations: of each locale from the revision that it was published from.
+ * @param layers the revisions of the layers, by entry.
+ */
+export async function originsOfLayers(
+  reader: Reader,
+  layers: ReadonlyMap<string, Readonly<Record<string, number>>>,
+): Promise<Map<string, Origins>> {
+  const wanted = [...layers].flatMap(([entry, revisions]) =>
+    Object.entries(revisions).flatMap(([layer, revision]) => (layer === sharedLayer ? [] : [[entry, layer, revision]])),
+  )
+  const rows = await reader.all<{ entry: string; layer: string; origins: string | null }>(
+    `select r.entry, w.value ->> 1 as layer, r.origins -> (w.value ->> 1) as origins from json_each(?) w
+     join revisions r on r.entry = w.value ->> 0 and r.number = w.value ->> 2`,
+    [JSON.stringify(wanted)],
+  )
+  const byEntry = new Map<string, Record<string, Origins[string]>>()
+  for (const { entry, layer, origins } of rows)
+    if (origins !== null) byEntry.set(entry, { ...byEntry.get(entry), [layer]: JSON.parse(origins) as Origins[string] })
+  return byEntry
 }

@@ -9,6 +9,8 @@ const edition = {
   /** The locale that its words are in. */
   content_locale: text,
   doc: text,
+  /** Which values come from other locales (`Fallbacks`), as JSON. */
+  fallbacks: text,
   facts: text,
   /** The ids it refers to, anywhere, as a JSON list. */
   refs: text,

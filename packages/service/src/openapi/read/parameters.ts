@@ -53,6 +53,24 @@ export function parameterDescriptions(
       description:
         'How choices are printed, unless `pick` says it: by value, by their label in the locale, or both as `{ value, label }`.',
     },
+    exactLocale: {
+      description:
+        'Without fallback: entries whose words are in another locale are left out, also where others refer to them, and values of another locale are missing. `where` and `sort` still go by what readers of the locale get.',
+      schema: { type: 'boolean', default: false },
+    },
+    alternates: {
+      description: 'Whether each entry says where it can be read in its own words, for `hreflang`.',
+      schema: { type: 'boolean', default: false },
+    },
+    valueLocales: {
+      description: 'Whether each entry says which of its values come from another locale.',
+      schema: { type: 'boolean', default: false },
+    },
+    freshness: {
+      description:
+        'Whether each entry says which of its translated values are missing, outdated or translated in part. Of the published edition only what is public is compared. Such answers are not cached.',
+      schema: { type: 'boolean', default: false },
+    },
     generation: { description: 'A generation from an event: the answer is no older than it.' },
     path: { description: 'The path of a page.', ...(example?.path ? { example: example.path } : {}) },
     id: { description: 'The id of an entry.', ...(example ? { example: example.id } : {}) },

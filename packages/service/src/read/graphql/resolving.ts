@@ -1,5 +1,5 @@
 import { localeTags, normalPath, WisteriaError, type ContentType, type Expression } from '@wisteria/core'
-import { holderOf, onlyEntryOf, pathsOfEntry, type Edition } from '@wisteria/store'
+import { holderOf, onlyEntryOf, pathsOfEntries, type Edition } from '@wisteria/store'
 import { GraphQLError } from 'graphql'
 import {
   defaultFirst,
@@ -146,8 +146,10 @@ export async function pathsOf(
   _: unknown,
   { kernel, site }: Reading,
 ): Promise<{ locale: string; path: string; contentLocale: string }[]> {
-  const paths = await pathsOfEntry(kernel.database, site, entry.edition, entry.row.entry)
-  const rows = paths.flatMap(({ path, ...row }) => (path === null ? [] : [{ ...row, path }]))
+  const paths = await pathsOfEntries(kernel.database, site, entry.edition, [entry.row.entry])
+  const rows = paths.flatMap(({ path, locale, contentLocale }) =>
+    path === null ? [] : [{ locale, path, contentLocale }],
+  )
   const order = localeTags(site.settings)
   return rows.sort((a, b) => order.indexOf(a.locale) - order.indexOf(b.locale))
 }
