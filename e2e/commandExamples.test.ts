@@ -2,7 +2,7 @@ import { cpSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { examples } from '@wisteria/cli'
-import { demoPassword, modelFolder } from '@wisteria/demo'
+import { demoPassword, modelFolder, startTranslator, type RunningTranslator } from '@wisteria/demo'
 import type { Editor } from '@wisteria/client'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { runIn, type Result } from './support/commands.js'
@@ -15,6 +15,8 @@ const folder = mkdtempSync(join(tmpdir(), 'wisteria-examples-'))
 let demo: DemoWorld
 let owner: Editor
 let receiver: Awaited<ReturnType<typeof startReceiver>>
+/** Slow, so that what is ordered is still out. */
+let translator: RunningTranslator
 let pages = 0
 
 /** A public page with three revisions, in English and Dutch. */
@@ -28,6 +30,18 @@ async function page(): Promise<string> {
   }
   await owner.publish(id)
   return id
+}
+
+/** A connector to the simulated machine. @param secret a wrong one, so that everything fails. */
+async function machine(secret?: string): Promise<void> {
+  const { connectors } = await owner.ordering.connectors()
+  for (const { id, label } of connectors) if (label === 'Machine') await owner.ordering.removeConnector(id)
+  const added = await owner.ordering.addConnector({ label: 'Machine', address: translator.address })
+  translator.setSecret(secret ?? added.secret)
+}
+async function ordered(secret?: string) {
+  await machine(secret)
+  return owner.ordering.order({ connector: 'Machine', locale: 'nl', type: 'activity' })
 }
 
 /** What stands for the id of the example, by the kind of thing that it names. */
@@ -52,11 +66,26 @@ const ids: Record<string, () => Promise<string>> = {
     return job.id
   },
   '01hz0000000000000005': async () => (await owner.createKey({ label: 'Website', scope: 'published' })).id,
+  '01hz0000000000000010': async () => (await ordered()).id,
+  '01hz0000000000000011': async () => {
+    const { id } = await ordered('whsec_AAAA')
+    while ((await owner.ordering.orderWith(id)).state === 'running') await new Promise((go) => setTimeout(go, 100))
+    return id
+  },
+  '01hz0000000000000012': async () => {
+    await machine()
+    const rule = { label: 'Walks', connector: 'Machine', event: 'entry.published', type: 'activity' } as const
+    return (await owner.ordering.addRule(rule)).id
+  },
   '01hz0000000000000007': async () => (await owner.createWebhook({ label: 'Rebuild', address: receiver.address })).id,
 }
 
 /** What has to be done before an example can work. @returns values for its ids. */
 const preparations: Record<string, (run: (line: string) => Promise<Result>) => Promise<Record<string, string>>> = {
+  'translate order': async () => (await machine(), {}),
+  'connector change': async () => (await machine(), {}),
+  'connector remove': async () => (await machine(), {}),
+  'connector add-rule': async () => (await machine(), {}),
   'entry reactivate': async () => {
     const id = await page()
     await owner.archive(id)
@@ -92,12 +121,13 @@ const preparations: Record<string, (run: (line: string) => Promise<Result>) => P
 }
 
 /** Examples that run until they are stopped, end what the others need, or need a job that still runs: other tests run them. */
-const elsewhere = ['serve', 'demo', 'account password', 'job stop']
+const elsewhere = ['serve', 'demo', 'demo-translator', 'account password', 'job stop']
 
 beforeAll(async () => {
   demo = await startDemo()
   owner = await demo.as('maren@marram.example')
   receiver = await startReceiver()
+  translator = await startTranslator({ port: 0, seconds: 60 })
   cpSync(modelFolder, join(folder, 'model'), { recursive: true })
   mkdirSync(join(folder, 'data'))
   writeFileSync(join(folder, 'lens.jpg'), Buffer.from(await (await picture(60, 20, 'jpeg')).arrayBuffer()))
@@ -119,6 +149,7 @@ beforeAll(async () => {
 })
 afterAll(async () => {
   await receiver.stop()
+  await translator.stop()
   await demo.service.end()
   rmSync(folder, { recursive: true, force: true })
 })

@@ -272,6 +272,32 @@ describe('the OpenAPI document of the Edit API', () => {
     await owner.translations.importTexts(imported.id)
     await owner.waitFor(await owner.translations.applyImport(imported.id))
     await owner.translations.import(imported.id)
+    const { ordering } = owner
+    const machine = await ordering.addConnector({ label: 'Machine', address: 'http://127.0.0.1:1/' })
+    await ordering.changeConnector(machine.id, { locales: ['nl'] })
+    await ordering.connectors()
+    const rule = { label: 'Museums', connector: machine.id, event: 'entry.published', type: 'museum' } as const
+    const { id: ruled } = await ordering.addRule(rule)
+    await ordering.enableRule(ruled, false)
+    await ordering.rules()
+    const { id: untranslated } = await owner.create({ type: 'museum', values: { name: { en: 'The Boatyard' } } })
+    const order = await ordering.order({ connector: machine.id, locale: 'nl', ids: [untranslated] })
+    await ordering.orders()
+    await ordering.orderWith(order.id)
+    await ordering.orderEntries(order.id)
+    await ordering.stopOrder(order.id)
+    // The service itself translates nothing: what is sent to it has failed at once.
+    await ordering.changeConnector(machine.id, { address: `${small.service.baseUrl}/translate` })
+    const failing = await ordering.order({ connector: machine.id, locale: 'nl', ids: [untranslated] })
+    const untilFailed = async () => {
+      while ((await ordering.orderWith(failing.id)).state === 'running') await new Promise((go) => setTimeout(go, 50))
+    }
+    await untilFailed()
+    await ordering.retryOrder(failing.id)
+    // Nothing runs beside what is tried next.
+    await untilFailed()
+    await ordering.removeRule(ruled)
+    await ordering.removeConnector(machine.id)
     await owner.members()
     await service.accounts()
     const link = await service.makePasswordLink(account)

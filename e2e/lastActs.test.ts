@@ -420,6 +420,8 @@ describe('what was done in the console, as a command and as a request', () => {
         'POST /members',
         // The command reads a file and applies it at once.
         'POST /translations/imports/x/apply',
+        // Connectors call it, signed with their secret.
+        'POST /translations/requests/x',
         // Routes that only show consequences.
         'POST /locales/consequences',
         'POST /model/proposals',

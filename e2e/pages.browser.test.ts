@@ -26,6 +26,8 @@ const pages: readonly (readonly [path: string, ready: string])[] = [
   ['assets', '.asset'],
   ['translations', '.cell'],
   ['translations/glossary', '.content, .term-row'],
+  ['translations/orders', '.content'],
+  ['connectors', '.content'],
   ['translate/nl?type=exhibition&show=all', '.unit.here'],
   ['model', '.box'],
   ['model/type/activity', '.fields li'],

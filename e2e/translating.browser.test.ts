@@ -1,4 +1,5 @@
 import type { Editor } from '@wisteria/client'
+import { startTranslator } from '@wisteria/demo'
 import type { Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { findingsOn } from './support/axe.js'
@@ -183,5 +184,42 @@ describe('the translation page', () => {
     await samira.waitForSelector('.unit')
     expect(await samira.locator('.unit textarea').first().isDisabled()).toBe(true)
     expect(await samira.locator('.strip button:has-text("Ready for review")').count()).toBe(0)
+  })
+})
+
+describe('orders', () => {
+  it('are made on the page of an entry, seen failing and coming back, by a connector added in the console', async () => {
+    const translator = await startTranslator({ port: 0, failures: 1 })
+    try {
+      const maren = await world.open()
+      await world.signIn('maren@marram.example', maren)
+      await maren.goto(`${world.base}marram/connectors`)
+      await maren.getByRole('button', { name: 'Add connector…' }).click()
+      await maren.getByLabel('Name').fill('Machine')
+      await maren.getByLabel('Address').fill(translator.address)
+      await maren.getByRole('button', { name: 'Add connector', exact: true }).click()
+      const secret = await maren.getByRole('textbox', { name: 'Secret' }).inputValue()
+      expect(secret).toMatch(/^whsec_/)
+      translator.setSecret(secret)
+      await maren.close()
+
+      const { id, title } = await sevenBlocks()
+      await open(id)
+      await page.getByRole('button', { name: 'Order…' }).click()
+      await page.getByRole('button', { name: 'Order', exact: true }).click()
+      await page.waitForURL(/translations\/orders$/)
+      const first = page.locator('tbody tr').first()
+      await eventually(
+        () => first.textContent(),
+        (text) => /1 entry translated/.test(text ?? ''),
+      )
+      await first.getByRole('button').first().click()
+      await page.waitForSelector(`li:has-text("${title}")`)
+      expect(await page.locator('li', { hasText: title }).textContent()).toContain('8 taken. Ready for review.')
+      expect(await stateOf(id, 'title')).toBe('current')
+      expect(await findingsOn(page)).toEqual([])
+    } finally {
+      await translator.stop()
+    }
   })
 })

@@ -65,6 +65,7 @@ const rooms = {
   ],
   service: [
     'kernel',
+    'outgoing',
     'worker',
     'jobs',
     'access',
@@ -75,6 +76,7 @@ const rooms = {
     'entries',
     'lists',
     'translations',
+    'ordering',
     'model',
     'sites',
     'previews',

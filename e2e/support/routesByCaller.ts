@@ -7,6 +7,11 @@ const keys = ['a key: published', 'a key: draft', 'a key: edit']
  */
 export const routesByCaller: readonly { readonly letsIn: readonly string[]; readonly routes: readonly string[] }[] = [
   {
+    // Connectors alone, by their signature.
+    letsIn: [],
+    routes: ['POST /edit/v1/sites/{site}/translations/requests/{request}'],
+  },
+  {
     letsIn: ['nobody', 'a stranger', ...members, ...keys, 'a key: model'],
     routes: [
       'GET /edit/v1/service',
@@ -69,6 +74,11 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
       'GET /edit/v1/sites/{site}/translations/export',
       'GET /edit/v1/sites/{site}/translations/memory',
       'GET /edit/v1/sites/{site}/translations/glossary',
+      'GET /edit/v1/sites/{site}/translations/connectors',
+      'GET /edit/v1/sites/{site}/translations/rules',
+      'GET /edit/v1/sites/{site}/translations/orders',
+      'GET /edit/v1/sites/{site}/translations/orders/{order}',
+      'GET /edit/v1/sites/{site}/translations/orders/{order}/entries',
       'GET /edit/v1/sites/{site}/translations/imports',
       'GET /edit/v1/sites/{site}/translations/imports/{import}',
       'GET /edit/v1/sites/{site}/translations/imports/{import}/texts',
@@ -114,12 +124,17 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
       'GET /edit/v1/sites/{site}/webhooks/{webhook}/deliveries',
       'POST /edit/v1/sites/{site}/webhooks/{webhook}/deliveries/{delivery}/resend',
       'GET /edit/v1/sites/{site}/events',
+      'POST /edit/v1/sites/{site}/translations/connectors',
+      'PATCH /edit/v1/sites/{site}/translations/connectors/{connector}',
+      'DELETE /edit/v1/sites/{site}/translations/connectors/{connector}',
     ],
   },
   {
     letsIn: ['editor', 'developer', 'owner', 'the first owner', 'a key: edit'],
     routes: [
       'PUT /edit/v1/sites/{site}/translations/glossary',
+      'PATCH /edit/v1/sites/{site}/translations/rules/{rule}',
+      'DELETE /edit/v1/sites/{site}/translations/rules/{rule}',
       'POST /edit/v1/sites/{site}/jobs/{id}/stop',
       'POST /edit/v1/sites/{site}/entries/bulk',
       'POST /edit/v1/sites/{site}/jobs/{id}/undo',
@@ -153,6 +168,10 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
       'POST /edit/v1/sites/{site}/entries/{id}/translation',
       'POST /edit/v1/sites/{site}/entries/{id}/translation/ready',
       'POST /edit/v1/sites/{site}/translations/assign',
+      'POST /edit/v1/sites/{site}/translations/rules',
+      'POST /edit/v1/sites/{site}/translations/orders',
+      'POST /edit/v1/sites/{site}/translations/orders/{order}/retry',
+      'POST /edit/v1/sites/{site}/translations/orders/{order}/stop',
       'POST /edit/v1/sites/{site}/translations/imports',
       'POST /edit/v1/sites/{site}/translations/imports/{import}/apply',
       'PATCH /edit/v1/sites/{site}/assets/{id}',

@@ -2,6 +2,7 @@ import type { Command } from 'commander'
 
 /** An example of each command, as its help shows it. Ids and names are made up. */
 export const examples: Readonly<Record<string, string>> = {
+  'demo-translator': 'demo-translator --seconds 5 --failures 2',
   serve: 'serve --data ./data --port 4310',
   demo: 'demo --data ./data/demo --fresh',
   connect: 'connect http://127.0.0.1:4310 --email maren@marram.example --site marram',
@@ -57,6 +58,19 @@ export const examples: Readonly<Record<string, string>> = {
   'translate export': 'translate export dutch.xlf --locale nl --type activity',
   'translate import': 'translate import dutch.xlf --locale nl --dry-run',
   'translate imports': 'translate imports',
+  'translate order': 'translate order --from Machine --locale nl --type activity',
+  'translate orders': 'translate orders 01hz0000000000000010',
+  'translate retry': 'translate retry 01hz0000000000000011',
+  'translate stop': 'translate stop 01hz0000000000000010',
+  'connector list': 'connector list',
+  'connector add': 'connector add --label Agency --address https://agency.example/texts --locales nl,ar',
+  'connector change': 'connector change Machine --locales nl,ar',
+  'connector remove': 'connector remove Machine',
+  'connector rules': 'connector rules',
+  'connector add-rule':
+    "connector add-rule Machine --label 'Walks into Dutch' --after entry.published --type activity --where 'format = \"walk\"' --locales nl",
+  'connector change-rule': 'connector change-rule 01hz0000000000000012 --off',
+  'connector remove-rule': 'connector remove-rule 01hz0000000000000012',
   'job list': 'job list',
   'job show': 'job show 01hz0000000000000004',
   'job stop': 'job stop 01hz0000000000000004',

@@ -3,6 +3,7 @@ import { didYouMean } from '@wisteria/core'
 import { Command } from 'commander'
 import { addServe } from './commands/serve.js'
 import { addDemo } from './commands/demo.js'
+import { addDemoTranslator } from './commands/demoTranslator.js'
 import { addKey } from './commands/key.js'
 import { addMember } from './commands/member.js'
 import { addWebhook } from './commands/webhook.js'
@@ -12,6 +13,7 @@ import { addLocale } from './commands/locale.js'
 import { addSite } from './commands/site.js'
 import { addAccount } from './commands/account.js'
 import { addCompletion } from './commands/completion.js'
+import { addConnector } from './commands/connector.js'
 import { addConnect } from './commands/connect.js'
 import { addAsset } from './commands/asset.js'
 import { addEntry } from './commands/entry.js'
@@ -33,6 +35,7 @@ const { version } = JSON.parse(readFileSync(new URL('../package.json', import.me
 const commands = [
   addServe,
   addDemo,
+  addDemoTranslator,
   addConnect,
   addModel,
   addTypes,
@@ -41,6 +44,7 @@ const commands = [
   addAsset,
   addView,
   addTranslate,
+  addConnector,
   addJob,
   addQuery,
   addKey,

@@ -1,4 +1,6 @@
 import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { fork, type ChildProcess } from 'node:child_process'
+import { once } from 'node:events'
 import { join } from 'node:path'
 import type { Editor } from '@wisteria/client'
 import { Service } from '@wisteria/client'
@@ -21,6 +23,8 @@ interface Access extends Seeded {
   readonly baseUrl: string
   readonly site: string
   readonly frontEndUrl: string
+  /** Of the connector to the simulated translator. */
+  readonly connectorSecret: string
 }
 
 /** Marks a folder as the demo's, so that `--fresh` never deletes any other. */
@@ -49,7 +53,9 @@ export async function runDemo(options: ServiceOptions, { fresh, json }: Flags): 
   if (isNew)
     writeFileSync(join(options.data, marker), 'Made by `wisteria demo`, which may throw it away with --fresh.\n')
   let frontEnd: RunningFrontEnd | undefined
+  let translator: ChildProcess | undefined
   const stop = async () => {
+    translator?.kill()
     await frontEnd?.stop()
     await service.stop()
   }
@@ -57,7 +63,9 @@ export async function runDemo(options: ServiceOptions, { fresh, json }: Flags): 
   try {
     // Cookies ignore ports, so the two have different hosts.
     const baseUrl = service.baseUrl.replace('127.0.0.1', 'localhost')
-    const seeded = isNew ? await seed(service) : (JSON.parse(readFileSync(accessFile, 'utf8')) as Access)
+    const seeded: Seeded & { readonly connectorSecret?: string } = isNew
+      ? await seed(service)
+      : (JSON.parse(readFileSync(accessFile, 'utf8')) as Access)
     let webhookSecret = ''
     frontEnd = await startFrontEnd({
       baseUrl,
@@ -76,12 +84,19 @@ export async function runDemo(options: ServiceOptions, { fresh, json }: Flags): 
     const owner = await signInOwner(baseUrl)
     webhookSecret = await introduce(owner, frontEnd.address)
     if (isNew) await fillDay(owner, Date.now())
+    const begun = await beginTranslator(options.port === 0 ? 0 : options.port + 2)
+    translator = begun.process
+    const connectorSecret = await introduceTranslator(owner, begun.address, seeded.connectorSecret ?? '')
+    translator.send(connectorSecret)
+    if (isNew)
+      await owner.ordering.order({ connector: translatorLabel, locale: 'ar', type: 'notice' }).catch(() => undefined)
     const access: Access = {
       baseUrl,
       site: demoSite.name,
       frontEndUrl: frontEnd.address,
       keys: seeded.keys,
       users: seeded.users,
+      connectorSecret,
     }
     writeFileSync(accessFile, JSON.stringify(access, null, 2) + '\n', { mode: 0o600 })
     if (json) printJson(access)
@@ -123,6 +138,36 @@ async function introduce(editor: Editor, address: string): Promise<string> {
   const { secret } = await editor.createWebhook({ label: 'Museum site', address: `${address}/hooks/wisteria` })
   for (const webhook of old) await editor.removeWebhook(webhook.id)
   return secret
+}
+
+const translatorLabel = 'Demo machine'
+
+/** Starts the simulated translator as a process of its own, which ends with this one. */
+async function beginTranslator(port: number): Promise<{ process: ChildProcess; address: string }> {
+  const begun = fork(process.argv[1]!, ['demo-translator', '--port', String(port), '--seconds', '2'])
+  const [address] = (await Promise.race([
+    once(begun, 'message'),
+    once(begun, 'exit').then(() => {
+      throw new OptionError(`Port ${port}, for the simulated translator, is taken. Choose another --port.`)
+    }),
+  ])) as [string]
+  return { process: begun, address }
+}
+
+/**
+ * Registers the simulated translator at its present address.
+ * @param secret of its connector, from an earlier start: it is shown only when the connector is made.
+ * @returns its secret.
+ */
+async function introduceTranslator({ ordering }: Editor, address: string, secret: string): Promise<string> {
+  const { connectors } = await ordering.connectors()
+  const known = connectors.find(({ label }) => label === translatorLabel)
+  if (known && secret !== '') {
+    await ordering.changeConnector(known.id, { address })
+    return secret
+  }
+  if (known) await ordering.removeConnector(known.id)
+  return (await ordering.addConnector({ label: translatorLabel, address, locales: ['nl', 'ar'] })).secret
 }
 
 function announce({ baseUrl, frontEndUrl, users }: Access, file: string): void {

@@ -47,6 +47,7 @@ import type {
   WebhookChange,
 } from './answers.js'
 import { WisteriaProblem } from './problem.js'
+import { Ordering } from './ordering.js'
 import { Translations } from './translations.js'
 import { addressOf, call, download, segment, type Call, type Connection, type Reply } from './transport.js'
 
@@ -73,6 +74,8 @@ export class Editor {
     (request) => download(this.#connection, { ...request, path: this.#base + request.path }),
     (path, query) => addressOf(this.#connection, this.#base + path, query),
   )
+
+  readonly ordering = new Ordering((request) => this.#call(request))
 
   settings = () => this.#call<SiteView>({ path: '' })
   /** The consequences of other settings. Changes nothing. */

@@ -57,6 +57,18 @@ export const router = createRouter({
       props: true,
     },
     {
+      path: '/:site/translations/orders',
+      name: 'orders',
+      component: () => import('./pages/OrdersPage.vue'),
+      props: true,
+    },
+    {
+      path: '/:site/connectors',
+      name: 'connectors',
+      component: () => import('./pages/ConnectorsPage.vue'),
+      props: true,
+    },
+    {
       path: '/:site/translate/:locale/:entry?',
       name: 'translate',
       component: () => import('./pages/TranslatePage.vue'),

@@ -23,6 +23,8 @@ import { openFolder } from './kernel/folder.js'
 import { Front } from './http/front.js'
 import { watchBodies } from './http/bodies.js'
 import { translationImportJob } from './translations/importing.js'
+import { OrderWork } from './ordering/orderWork.js'
+import { ruleWork } from './ordering/ruleWork.js'
 import { Deliveries } from './webhooks/deliveries.js'
 import { Jobs } from './jobs/jobs.js'
 import { scheduleWork } from './publishing/scheduleWork.js'
@@ -66,8 +68,11 @@ export async function startService(options: ServiceOptions, now: () => number = 
     deliveries: new Loop(new Deliveries(kernel), looping),
     schedules: new Loop(scheduleWork(kernel), looping),
     clearing: new Loop(clearing, looping),
+    orders: new Loop(new OrderWork(kernel), looping),
   }
-  const loops = [jobLoop, ...Object.values(byWork)]
+  // Looks every few seconds: no transaction says that an event was noted for a rule.
+  const ruleLoop = new Loop(ruleWork(kernel), looping)
+  const loops = [jobLoop, ruleLoop, ...Object.values(byWork)]
   onWork = (work) => {
     if (work.has('clearing')) clearing.tell()
     work.forEach((kind) => byWork[kind].wake())

@@ -17,7 +17,7 @@ export function addDemo(program: Command): void {
   addServiceOptions(program.command('demo'), ['data', 'port', 'logLevel'], demoDefaults)
     .summary('run the service with the demo world')
     .description(
-      'Runs the service with Marram Coast Museums, three museums that do not exist, and their sample front end on the next port.',
+      'Runs the service with Marram Coast Museums, three museums that do not exist, their sample front end on the next port, and a simulated machine that translates on the one after it.',
     )
     .option('--fresh', 'start over, and discard all changes')
     .option('--json', 'print the addresses as JSON')

@@ -13,6 +13,7 @@ import { openEditor, UsageError } from '../connection.js'
 import { readList, readMap } from '../input.js'
 import { print, printJson, printTable, when } from '../output.js'
 import { addTranslateFiles } from './translateFiles.js'
+import { addTranslateOrders } from './translateOrders.js'
 import { viewNamed } from './view.js'
 
 interface Json {
@@ -324,4 +325,5 @@ export function addTranslate(program: Command): void {
       )
     })
   addTranslateFiles(translate)
+  addTranslateOrders(translate)
 }

@@ -47,6 +47,7 @@ function pagesNamed(text: string): Place[] {
     [t('shell.assets'), 'assets'],
     [t('shell.translations'), 'translations'],
     [t('translating.glossary'), 'glossary'],
+    [t('ordering.orders'), 'orders'],
     [t('shell.model'), 'model'],
     [t('shell.query'), 'query'],
     ...sectionsFor(caller).map(({ label, route }) => [label, route] as const),

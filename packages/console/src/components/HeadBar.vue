@@ -29,7 +29,11 @@ const areas = computed(() => {
         isHere: isAt('entries', 'entry', 'new', 'compare', 'tree', 'bin'),
       },
       { label: t('shell.assets'), to: to('assets'), isHere: isAt('assets') },
-      { label: t('shell.translations'), to: to('translations'), isHere: isAt('translations', 'translate', 'glossary') },
+      {
+        label: t('shell.translations'),
+        to: to('translations'),
+        isHere: isAt('translations', 'translate', 'glossary', 'orders'),
+      },
     ],
     building: [
       { label: t('shell.model'), to: to('model'), isHere: isAt('model', 'model-type') },

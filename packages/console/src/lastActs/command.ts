@@ -153,6 +153,61 @@ const commands: readonly (readonly [RegExp, Write])[] = [
         option('due', due),
       ),
   ],
+  [
+    /^POST \/translations\/orders$/,
+    (_, { connector, ids, locale, type, where, search, publish }) =>
+      run(
+        'translate order',
+        (ids as readonly string[] | undefined) ?? [],
+        option('from', connector),
+        option('locale', locale),
+        option('type', type),
+        option('where', where),
+        option('search', search),
+        option('all', ids === undefined && type === undefined && where === undefined && search === undefined),
+        option('publish', publish),
+      ),
+  ],
+  [/^POST \/translations\/orders\/([^/]+)\/retry$/, ([id]) => run('translate retry', id)],
+  [/^POST \/translations\/orders\/([^/]+)\/stop$/, ([id]) => run('translate stop', id)],
+  [
+    /^POST \/translations\/connectors$/,
+    (_, { label, address, locales }) =>
+      run('connector add', option('label', label), option('address', address), option('locales', locales)),
+  ],
+  [
+    /^PATCH \/translations\/connectors\/([^/]+)$/,
+    ([id], { label, address, locales, enabled }) =>
+      run(
+        'connector change',
+        id,
+        option('label', label),
+        option('address', address),
+        locales === null ? '--all-locales' : option('locales', locales),
+        option('on', enabled === true),
+        option('off', enabled === false),
+      ),
+  ],
+  [/^DELETE \/translations\/connectors\/([^/]+)$/, ([id]) => run('connector remove', id)],
+  [
+    /^POST \/translations\/rules$/,
+    (_, { connector, label, event, type, where, locales, publish }) =>
+      run(
+        'connector add-rule',
+        word(connector as string),
+        option('label', label),
+        option('after', event),
+        option('type', type),
+        option('where', where),
+        option('locales', locales),
+        option('publish', publish),
+      ),
+  ],
+  [
+    /^PATCH \/translations\/rules\/([^/]+)$/,
+    ([id], { enabled }) => run('connector change-rule', id, enabled === true ? '--on' : '--off'),
+  ],
+  [/^DELETE \/translations\/rules\/([^/]+)$/, ([id]) => run('connector remove-rule', id)],
   [/^POST \/jobs\/([^/]+)\/stop$/, ([id]) => run('job stop', id)],
   [/^POST \/jobs\/([^/]+)\/undo$/, ([id]) => run('job undo', id)],
   [/^POST \/assets\/upload$/, (_, __, { sent }) => run('asset add', word(String(sent.query?.['name'])))],

@@ -9,6 +9,7 @@ import StripBar from '../components/StripBar.vue'
 import { openSite, type Site } from '../session'
 import { ago } from '../times'
 import { addCounts, addWork, toDo } from '../translating/sums'
+import OrderButton from '../ordering/OrderButton.vue'
 import ExportSheet from '../translating/ExportSheet.vue'
 import ImportSheet from '../translating/ImportSheet.vue'
 import WorkBar from '../translating/WorkBar.vue'
@@ -82,7 +83,12 @@ const total = computed(() => toDo(addCounts(Object.values(totals.value).map(({ u
   <main class="work" data-region="work">
     <header>
       <h1 class="page-name">{{ t('translating.board') }}</h1>
-      <RouterLink :to="{ name: 'glossary', params: { site: props.site } }">{{ t('translating.glossary') }}</RouterLink>
+      <nav class="pages">
+        <RouterLink :to="{ name: 'glossary', params: { site: props.site } }">{{
+          t('translating.glossary')
+        }}</RouterLink>
+        <RouterLink :to="{ name: 'orders', params: { site: props.site } }">{{ t('ordering.orders') }}</RouterLink>
+      </nav>
       <label v-if="views.length > 0" class="of-view"
         >{{ t('translating.ofView') }}
         <ElSelect
@@ -165,6 +171,7 @@ const total = computed(() => toDo(addCounts(Object.values(totals.value).map(({ u
     </template>
     <template #end>
       <template v-if="opened && board && board.types.length > 0">
+        <OrderButton :site="opened" :board="board" :filter="filter" />
         <ElButton @click="isExporting = true">{{ t('translating.exportMore') }}</ElButton>
         <ElButton v-if="mayImport" @click="isImporting = true">{{ t('translating.importMore') }}</ElButton>
       </template>
@@ -195,6 +202,10 @@ header {
   align-items: baseline;
   justify-content: space-between;
   gap: 8px 24px;
+}
+.pages {
+  display: flex;
+  gap: 24px;
 }
 .of-view {
   display: flex;

@@ -3,7 +3,7 @@ import { t } from '../messages'
 
 /** A section of the settings: its address, and the rights that it needs. */
 interface Section {
-  readonly route: 'locales' | 'front-ends' | 'members' | 'keys' | 'webhooks' | 'sites'
+  readonly route: 'locales' | 'front-ends' | 'members' | 'keys' | 'webhooks' | 'connectors' | 'sites'
   readonly label: string
 }
 
@@ -15,6 +15,7 @@ export function sectionsFor(caller: Caller): Section[] {
     { route: 'members', label: t('settings.members'), needs: 'member.read' },
     { route: 'keys', label: t('settings.keys'), needs: 'integration.manage' },
     { route: 'webhooks', label: t('settings.webhooks'), needs: 'integration.manage' },
+    { route: 'connectors', label: t('settings.connectors'), needs: 'entry.write' },
     { route: 'sites', label: t('settings.sites'), needs: 'signedIn' },
   ]
   return all.filter(({ needs }) => decide(caller, needs).allowed)
@@ -28,5 +29,6 @@ export const sectionRoutes: readonly string[] = [
   'keys',
   'webhooks',
   'webhook',
+  'connectors',
   'sites',
 ]

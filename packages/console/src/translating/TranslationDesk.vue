@@ -10,6 +10,7 @@ import StripBar from '../components/StripBar.vue'
 import type { Site } from '../session'
 import { useShortcuts } from '../shortcuts'
 import { clock } from '../times'
+import OrderButton from '../ordering/OrderButton.vue'
 import TaskLine from './TaskLine.vue'
 import UnitRow from './UnitRow.vue'
 import WorkList from './WorkList.vue'
@@ -319,6 +320,13 @@ const status = computed(() => {
       }}</span>
     </template>
     <template #end>
+      <OrderButton
+        v-if="main && progress.done < progress.all"
+        :key="main.entry"
+        :site="site"
+        :entry="{ id: main.entry, title: main.title }"
+        :into="locale"
+      />
       <ElButton v-if="main && mayWrite" @click="setReady">{{
         main.task?.readyAt ? t('translating.notReady') : t('translating.ready')
       }}</ElButton>

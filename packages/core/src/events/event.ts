@@ -13,6 +13,9 @@ export const eventTypes = {
   'translation.confirmed': 'Texts of a translation were marked as still right, or as needing no translation.',
   'translation.assigned': 'The translation of an entry was assigned to somebody, or to nobody.',
   'translation.ready': 'The translation of an entry was marked as ready for review, or no longer.',
+  'translation.ordered': 'Translations were ordered from a connector.',
+  'translation.orderProgressed': 'A tenth more of an order for translations has come back, or has failed.',
+  'translation.orderEnded': 'An order for translations ended: everything came back or failed, or it was stopped.',
   'translation.glossaryChanged': 'The glossary was changed.',
   'asset.added': 'A file was added.',
   'asset.changed': 'The texts of a file, or the file itself, were changed.',
@@ -39,10 +42,27 @@ export interface EventData {
   readonly version?: number
   /** Of a schedule: the action and the time. */
   readonly schedule?: ScheduleNote
+  /** Of an order for translations: how far it is. */
+  readonly order?: OrderNote
   readonly modelVersion?: number
   /** Present when something that a published reader sees has changed. */
   readonly publicGeneration?: string
   readonly affected?: Affected
+}
+
+/** An order for translations in an event. */
+export interface OrderNote {
+  readonly id: string
+  /** The label of the connector. */
+  readonly connector: string
+  readonly locale: string
+  readonly state: 'running' | 'done' | 'stopped'
+  /** Numbers of entries. */
+  readonly total: number
+  readonly done: number
+  readonly failed: number
+  /** In the sources that were sent so far. */
+  readonly words: number
 }
 
 /** A schedule in an event. */

@@ -7,6 +7,8 @@ import { listRoutes } from '../lists/routes.js'
 import { modelRoutes } from '../model/routes.js'
 import { editDocumentRoutes, readDocumentRoutes } from '../openapi/routes.js'
 import { frontEndRoutes } from '../previews/routes.js'
+import { connectorRoutes } from '../ordering/connectorRoutes.js'
+import { orderRoutes } from '../ordering/orderRoutes.js'
 import { scheduleRoutes } from '../publishing/schedules.js'
 import { readRoutes as described } from '../read/routes.js'
 import { siteRoutes } from '../sites/routes.js'
@@ -33,6 +35,8 @@ export const routes: readonly Route[] = [
   ...translationRoutes,
   ...translationFileRoutes,
   ...translationHelpRoutes,
+  ...connectorRoutes,
+  ...orderRoutes,
   ...assetRoutes,
   ...frontEndRoutes,
   ...webhookRoutes,

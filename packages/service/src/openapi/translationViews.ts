@@ -1,4 +1,4 @@
-import { freshnesses, incomingOutcomes, unitStates } from '@wisteria/core'
+import { freshnesses, incomingOutcomes, ruleEvents, unitStates } from '@wisteria/core'
 import { z } from 'zod'
 import { actor, byLocale, instant, problem, schema, text, whole, workCount } from './editViews.js'
 
@@ -151,3 +151,67 @@ export const glossary = schema(
     version: whole,
   }),
 )
+
+const connectorShape = {
+  id: text,
+  label: text,
+  address: text,
+  locales: z.array(text).nullable(),
+  enabled: z.boolean(),
+  createdAt: instant,
+  createdBy: actor,
+}
+export const connector = schema('Connector', z.strictObject(connectorShape))
+export const newConnector = z.strictObject({ ...connectorShape, secret: text })
+export const translationRule = schema(
+  'TranslationRule',
+  z.strictObject({
+    id: text,
+    label: text,
+    connector: text,
+    event: z.enum(ruleEvents),
+    type: text,
+    where: text.nullable(),
+    locales: z.array(text).nullable(),
+    publish: z.boolean(),
+    enabled: z.boolean(),
+    problem: text.nullable(),
+    createdAt: instant,
+    actor,
+  }),
+)
+export const translationOrder = schema(
+  'TranslationOrder',
+  z.strictObject({
+    id: text,
+    connector: text,
+    rule: text.nullable(),
+    locale: text,
+    publish: z.boolean(),
+    state: z.enum(['running', 'done', 'stopped']),
+    total: whole,
+    done: whole,
+    failed: whole,
+    texts: whole,
+    words: whole,
+    actor,
+    createdAt: instant,
+    endedAt: instant.nullable(),
+  }),
+)
+const orderEntry = schema(
+  'TranslationOrderEntry',
+  z.strictObject({
+    position: whole,
+    entry: text,
+    title: text,
+    state: z.enum(['waiting', 'sent', 'done', 'failed', 'stopped']),
+    attempts: whole,
+    nextAt: instant.nullable(),
+    texts: whole,
+    words: whole,
+    outcomes: z.partialRecord(z.enum(incomingOutcomes), whole),
+    message: text,
+  }),
+)
+export const orderEntries = z.strictObject({ entries: z.array(orderEntry), next: whole.nullable() })

@@ -86,7 +86,8 @@ export async function publish(
   return { ...raised, standing: change.standing }
 }
 
-const sharedDiffers = (site: Site, copy: WorkingCopy, history: PublicHistory): boolean =>
+/** Whether shared values of the working copy are not public as they are: publishing any locale would make them so. */
+export const sharedDiffers = (site: Site, copy: WorkingCopy, history: PublicHistory): boolean =>
   history.layers === undefined ||
   !sameContent(sharedIn(site, copy, copy.document), sharedIn(site, copy, history.layers.shared))
 

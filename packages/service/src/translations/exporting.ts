@@ -11,14 +11,9 @@ import { translationOfEntry, withReferences } from './reading.js'
 export const fileFormats = ['xliff', 'csv', 'xlsx'] as const
 export type FileFormat = (typeof fileFormats)[number]
 
-export interface ExportOrder {
+export interface ExportOrder extends EntryScope {
   readonly locale: string
   readonly format: FileFormat
-  readonly type?: string | undefined
-  readonly where?: string | undefined
-  readonly search?: string | undefined
-  /** Only these entries. */
-  readonly ids?: readonly string[] | undefined
   readonly units: 'todo' | 'all'
   /** Also entries that they refer to, so many references deep. */
   readonly follow: number
@@ -28,8 +23,17 @@ export interface ExportOrder {
 const maxEntries = 100_000
 const batch = 20
 
-/** The ids of the entries to export. @throws WisteriaError for too many, unknown types and wrong conditions. */
-async function chosen(kernel: Kernel, site: Site, order: ExportOrder): Promise<string[]> {
+/** The entries whose translations are handed out: of a type, by a condition, or by their ids. */
+export interface EntryScope {
+  readonly type?: string | undefined
+  readonly where?: string | undefined
+  readonly search?: string | undefined
+  /** Only these entries. */
+  readonly ids?: readonly string[] | undefined
+}
+
+/** The ids of the entries of a scope. @throws WisteriaError for too many, unknown types and wrong conditions. */
+export async function entriesInScope(kernel: Kernel, site: Site, order: EntryScope): Promise<string[]> {
   if (order.ids) {
     const ids = [...new Set(order.ids)]
     const copies = await workingCopiesOf(kernel.database, site, ids)
@@ -96,7 +100,7 @@ async function outgoingEntry(
 
 /** A file for translators. It is written while it is sent, so its size does not matter; but for XLSX, which is packed as a whole. */
 export async function exportTranslations(kernel: Kernel, site: Site, order: ExportOrder): Promise<Answer> {
-  const ids = await chosen(kernel, site, order)
+  const ids = await entriesInScope(kernel, site, order)
   const file: OutgoingFile = { site: site.name, source: sourceOf(site.settings, order.locale), target: order.locale }
   const name = `${site.name}-${file.source}-${file.target}.${order.format === 'xliff' ? 'xlf' : order.format}`
   const headers = (type: string) => ({

@@ -1,5 +1,3 @@
-import { request as httpRequest } from 'node:http'
-import { request as httpsRequest } from 'node:https'
 import { makeId, toCloudEvent, type EventData, type EventType } from '@wisteria/core'
 import {
   dueDeliveries,
@@ -12,14 +10,11 @@ import {
   type DueDelivery,
 } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
-import { publicLookup, refuseAddress } from './addresses.js'
+import { callOut, hostOf, pauseAfter, type CallOutcome } from '../outgoing/calling.js'
 import type { Work } from '../worker/loop.js'
-import { signedHeaders } from './signing.js'
 
 type Outcome = Omit<DeliveryAttempt, 'at'>
 
-const timeoutMilliseconds = 15_000
-const longestPause = 6 * 3_600_000
 /** After this long a delivery has failed: visible, and no longer blocking later ones. */
 const giveUpAfter = 3 * 86_400_000
 /** How many deliveries run to one address at once. */
@@ -29,15 +24,6 @@ const longestPeace = 60_000
 const answerKept = 500
 
 const queueOf = (due: DueDelivery): string => `${due.webhook} ${due.entry}`
-
-function hostOf(address: string): string {
-  return URL.canParse(address) ? new URL(address).host : address
-}
-
-/** The pause before the next attempt: doubling from a second, with up to half of it at random, so that many do not come at once. */
-export function pauseAfter(attempts: number, chance: number): number {
-  return Math.round(Math.min(1000 * 2 ** Math.min(attempts - 1, 30), longestPause) * (1 + chance / 2))
-}
 
 /** Running deliveries to an address, and the end of its pause after a failure. */
 interface Address {
@@ -177,42 +163,15 @@ export class Deliveries implements Work<DueDelivery> {
     return this.#kernel.database.write((transaction) => recordAttempt(transaction, due, attempt, status, nextAt))
   }
 
-  #send(due: DueDelivery, body: string): Promise<Outcome> {
-    const began = performance.now()
-    const allowPrivate = this.#kernel.options.allowPrivateAddresses
-    return new Promise((resolve) => {
-      const finish = (status: number | null, answer: string, error: string | null) =>
-        resolve({ status, answer: answer.slice(0, answerKept), error, took: Math.round(performance.now() - began) })
-      const refused = refuseAddress(due.address, allowPrivate)
-      if (refused) return finish(null, '', `The address ${refused}.`)
-      const url = new URL(due.address)
-      const send = url.protocol === 'https:' ? httpsRequest : httpRequest
-      const headers = {
-        'content-type': 'application/cloudevents+json; charset=utf-8',
-        'content-length': String(Buffer.byteLength(body)),
-        'user-agent': 'Wisteria',
-        ...signedHeaders(due.secret, due.event.id, Math.floor(this.#kernel.now / 1000), body),
-      }
-      const request = send(
-        url,
-        { method: 'POST', headers, timeout: timeoutMilliseconds, ...(allowPrivate ? {} : { lookup: publicLookup }) },
-        (response) => {
-          let answer = ''
-          response.setEncoding('utf8')
-          response.on('data', (chunk: string) => {
-            if (answer.length < answerKept) answer += chunk
-          })
-          response.on('end', () => finish(response.statusCode ?? null, answer, null))
-          response.on('error', (error) => finish(null, answer, error.message))
-        },
-      )
-      const limit = setTimeout(
-        () => request.destroy(new Error(`no answer within ${timeoutMilliseconds / 1000} s`)),
-        timeoutMilliseconds,
-      )
-      request.on('close', () => clearTimeout(limit))
-      request.on('error', (error) => finish(null, '', error.message))
-      request.end(body)
+  #send(due: DueDelivery, body: string): Promise<CallOutcome> {
+    return callOut(this.#kernel, {
+      address: due.address,
+      method: 'POST',
+      secret: due.secret,
+      id: due.event.id,
+      type: 'application/cloudevents+json; charset=utf-8',
+      body,
+      answerKept,
     })
   }
 }

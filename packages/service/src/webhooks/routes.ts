@@ -13,8 +13,8 @@ import {
   type Webhook,
 } from '@wisteria/store'
 import { z } from 'zod'
-import { refuseAddress } from './addresses.js'
-import { makeWebhookSecret } from './signing.js'
+import { refuseAddress } from '../outgoing/addresses.js'
+import { makeWebhookSecret } from '../outgoing/signing.js'
 import type { Kernel } from '../kernel/kernel.js'
 import { route, type Route } from '../kernel/route.js'
 

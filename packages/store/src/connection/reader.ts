@@ -4,7 +4,7 @@ import type { Tables } from '../tables/tables.js'
 export type Binding = string | number | null
 
 /** The queues of background loops. */
-export type Work = 'deliveries' | 'schedules' | 'clearing'
+export type Work = 'deliveries' | 'schedules' | 'clearing' | 'orders'
 
 /** Raw reads on one connection. */
 export interface Reader {

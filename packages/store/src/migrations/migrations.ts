@@ -17,6 +17,7 @@ import * as origins from './0016-origins.js'
 import * as translationWork from './0017-translation-work.js'
 import * as translationFiles from './0018-translation-files.js'
 import * as fallbacks from './0019-fallbacks.js'
+import * as translationOrders from './0020-translation-orders.js'
 
 /** In the order in which they run. A migration never changes: databases have run it already. */
 export const migrations = [
@@ -39,4 +40,5 @@ export const migrations = [
   translationWork,
   translationFiles,
   fallbacks,
+  translationOrders,
 ]

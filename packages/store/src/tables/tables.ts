@@ -34,6 +34,13 @@ import {
   translationTasks,
   views,
 } from './workTables.js'
+import {
+  connectors,
+  translationOrderItems,
+  translationOrders,
+  translationRules,
+  translationTriggers,
+} from './orderTables.js'
 import { assets, assetRevisions, files } from './assetTables.js'
 
 /** All tables, by their names. */
@@ -77,6 +84,11 @@ export const declaredTables = {
   translation_tasks: translationTasks,
   translation_imports: translationImports,
   translation_import_items: translationImportItems,
+  connectors,
+  translation_rules: translationRules,
+  translation_triggers: translationTriggers,
+  translation_orders: translationOrders,
+  translation_order_items: translationOrderItems,
   views,
   assets,
   asset_revisions: assetRevisions,
@@ -129,4 +141,5 @@ export type * from './projectionTables.js'
 export type * from './eventTables.js'
 export type * from './accessTables.js'
 export type * from './workTables.js'
+export type * from './orderTables.js'
 export type * from './assetTables.js'

@@ -6,6 +6,7 @@ import { entry, saving, conflict, preview, history } from './entry'
 import { publishing, removal, schedules, today } from './publishing'
 import { lists, bulk, bin, tree } from './lists'
 import { translating } from './translating'
+import { ordering } from './ordering'
 import { model, options } from './model'
 import { api, query } from './query'
 import { site } from './site'
@@ -40,6 +41,7 @@ export const en = {
   bin,
   tree,
   translating,
+  ordering,
   model,
   options,
   query,

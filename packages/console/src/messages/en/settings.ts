@@ -5,6 +5,7 @@ export const settings = {
   members: 'Members',
   keys: 'Access keys',
   webhooks: 'Webhooks',
+  connectors: 'Connectors',
   sites: 'Sites',
   storedIt: 'I have stored it',
   copied: 'Copied.',

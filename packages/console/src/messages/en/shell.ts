@@ -19,6 +19,7 @@ export const shell = {
   openMenus: 'Menus and lists that are open',
   somebodyGone: 'A former member',
   accessKey: 'An access key',
+  connector: 'A connector',
   aPreview: 'A preview',
 } as const
 

@@ -7,6 +7,7 @@ import { entry, saving, conflict, preview, history } from './entry'
 import { publishing, removal, schedules, today } from './publishing'
 import { lists, bulk, bin, tree } from './lists'
 import { translating } from './translating'
+import { ordering } from './ordering'
 import { model, options } from './model'
 import { api, query } from './query'
 import { site } from './site'
@@ -41,6 +42,7 @@ export const nl = {
   bin,
   tree,
   translating,
+  ordering,
   model,
   options,
   query,

@@ -5,6 +5,7 @@ export const settings = {
   members: 'Leden',
   keys: 'Toegangssleutels',
   webhooks: 'Webhooks',
+  connectors: 'Vertaaldiensten',
   sites: 'Sites',
   storedIt: 'Ik heb het bewaard',
   copied: 'Gekopieerd.',

@@ -19,6 +19,7 @@ export const shell = {
   openMenus: 'Open menu’s en lijsten',
   somebodyGone: 'Een vroeger lid',
   accessKey: 'Een toegangssleutel',
+  connector: 'Een vertaaldienst',
   aPreview: 'Een voorbeeldweergave',
 } as const
 

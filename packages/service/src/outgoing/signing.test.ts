@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { pauseAfter } from './deliveries.js'
+import { pauseAfter } from './calling.js'
 import { makeWebhookSecret, signedHeaders } from './signing.js'
 
 describe('deliveries', () => {

@@ -1,0 +1,90 @@
+import { request as httpRequest } from 'node:http'
+import { request as httpsRequest } from 'node:https'
+import type { Kernel } from '../kernel/kernel.js'
+import { publicLookup, refuseAddress } from './addresses.js'
+import { signedHeaders } from './signing.js'
+
+/** A signed call of an address of somebody else. */
+export interface OutgoingCall {
+  readonly address: string
+  readonly method: 'GET' | 'POST' | 'DELETE'
+  /** That it is signed with. */
+  readonly secret: string
+  /** The same for each attempt to say the same, so that a receiver can tell that it has it already. */
+  readonly id: string
+  /** The media type of the body. */
+  readonly type?: string
+  readonly body?: string
+  /** The most characters of the answer that are kept; the rest is not read. */
+  readonly answerKept: number
+}
+
+/** What came of a call. */
+export interface CallOutcome {
+  /** Of the answer; null where there was none. */
+  readonly status: number | null
+  readonly answer: string
+  /** Whether the answer was longer than what was kept of it. */
+  readonly isCut: boolean
+  /** Why there was no answer. */
+  readonly error: string | null
+  /** Milliseconds. */
+  readonly took: number
+}
+
+const timeoutMilliseconds = 15_000
+const longestPause = 6 * 3_600_000
+
+/** The pause before the next attempt, in milliseconds: doubling from a second, with up to half of it at random, so that many do not come at once. */
+export const pauseAfter = (attempts: number, chance: number): number =>
+  Math.round(Math.min(1000 * 2 ** Math.min(attempts - 1, 30), longestPause) * (1 + chance / 2))
+
+/** The host and port of an address; the address itself where it is none. */
+export const hostOf = (address: string): string => (URL.canParse(address) ? new URL(address).host : address)
+
+/** Calls an address, and follows no redirect. It never rejects. */
+export function callOut(kernel: Pick<Kernel, 'options' | 'now'>, call: OutgoingCall): Promise<CallOutcome> {
+  const began = performance.now()
+  const allowPrivate = kernel.options.allowPrivateAddresses
+  const { address, method, body = '', answerKept } = call
+  return new Promise((resolve) => {
+    const finish = (status: number | null, answer: string, error: string | null) =>
+      resolve({
+        status,
+        answer: answer.slice(0, answerKept),
+        isCut: answer.length > answerKept,
+        error,
+        took: Math.round(performance.now() - began),
+      })
+    const refused = refuseAddress(address, allowPrivate)
+    if (refused) return finish(null, '', `The address ${refused}.`)
+    const url = new URL(address)
+    const send = url.protocol === 'https:' ? httpsRequest : httpRequest
+    const headers = {
+      ...(call.type === undefined ? {} : { 'content-type': call.type }),
+      'content-length': String(Buffer.byteLength(body)),
+      'user-agent': 'Wisteria',
+      ...signedHeaders(call.secret, call.id, Math.floor(kernel.now / 1000), body),
+    }
+    const request = send(
+      url,
+      { method, headers, timeout: timeoutMilliseconds, ...(allowPrivate ? {} : { lookup: publicLookup }) },
+      (response) => {
+        let answer = ''
+        response.setEncoding('utf8')
+        response.on('data', (chunk: string) => {
+          if (answer.length <= answerKept) answer += chunk
+        })
+        response.on('end', () => finish(response.statusCode ?? null, answer, null))
+        response.on('error', (error) => finish(null, answer, error.message))
+      },
+    )
+    const limit = setTimeout(
+      () => request.destroy(new Error(`no answer within ${timeoutMilliseconds / 1000} s`)),
+      timeoutMilliseconds,
+    )
+    request.on('close', () => clearTimeout(limit))
+    request.on('error', (error) => finish(null, '', error.message))
+    request.end(body)
+  })
+}
