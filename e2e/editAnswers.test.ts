@@ -272,6 +272,10 @@ describe('the OpenAPI document of the Edit API', () => {
     await owner.translations.importTexts(imported.id)
     await owner.waitFor(await owner.translations.applyImport(imported.id))
     await owner.translations.import(imported.id)
+    const second = new Service({ baseUrl: small.service.baseUrl, token: small.token, fetch: checking }).site('second')
+    await second.adoptModel((await second.compareModelFrom('marram')).id)
+    await second.planCopy({ from: 'marram' })
+    await second.waitFor(await second.copy({ from: 'marram', types: ['museum'] }, true))
     const { ordering } = owner
     const machine = await ordering.addConnector({ label: 'Machine', address: 'http://127.0.0.1:1/' })
     await ordering.changeConnector(machine.id, { locales: ['nl'] })
@@ -354,8 +358,11 @@ describe('the OpenAPI document of the Edit API', () => {
     const all = Object.values(document.paths).flatMap((methods) =>
       Object.values(methods).map(({ operationId }) => operationId),
     )
-    // Setting up happens once, before the document can be read.
-    expect(all.filter((name) => !answered.has(name))).toEqual(['postServiceSetUp'])
+    // Setting up happens once, before the document can be read; connectors call the other, signed.
+    expect(all.filter((name) => !answered.has(name))).toEqual([
+      'postServiceSetUp',
+      'postSitesSiteTranslationsRequestsRequest',
+    ])
   })
 
   it('describes what is refused: versions that are not met, and whatever is sent', async () => {

@@ -425,6 +425,7 @@ describe('what was done in the console, as a command and as a request', () => {
         // Routes that only show consequences.
         'POST /locales/consequences',
         'POST /model/proposals',
+        'POST /copies/plan',
         // Saved views are saved or deleted by command, and not changed.
         'PUT /views/x',
       ].sort(),

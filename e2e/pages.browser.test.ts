@@ -28,6 +28,7 @@ const pages: readonly (readonly [path: string, ready: string])[] = [
   ['translations/glossary', '.content, .term-row'],
   ['translations/orders', '.content'],
   ['connectors', '.content'],
+  ['copy', '.content'],
   ['translate/nl?type=exhibition&show=all', '.unit.here'],
   ['model', '.box'],
   ['model/type/activity', '.fields li'],

@@ -157,6 +157,30 @@ describe('a new site', () => {
     }
   })
 
+  it('takes the model and the content of another, as planned', async () => {
+    await page.goto(`${base}sites`)
+    await unfold('Create site…')
+    await page.fill('#site', 'Dune Museum')
+    await page.click('.sheet button:has-text("Create site")')
+    await page.waitForURL(/\/dune-museum\/entries/)
+    await page.goto(`${base}dune-museum/copy`)
+    await page.locator('label:has-text("Copy from") .el-select').click()
+    await page.locator('.el-select-dropdown__item:visible', { hasText: 'Marram Coast Museums' }).click()
+    await page.getByRole('button', { name: 'Work out' }).click()
+    await page.getByText('This site has no type page. Copy the model first.').waitFor()
+    expect(await page.getByRole('button', { name: /^Copy 0/ }).isDisabled()).toBe(true)
+
+    await page.getByRole('button', { name: 'Compare the models…' }).click()
+    await page.getByRole('button', { name: /^Adopt/ }).click()
+    await expect.poll(() => page.locator('.sheet:visible').count()).toBe(0)
+    await page.getByRole('button', { name: 'Work out' }).click()
+    await page.getByText('Texts in nl, nl-BE, ar are left out').waitFor()
+    await page.getByRole('button', { name: /^Copy \d+ entries/ }).click()
+    await page.getByText(/^Copied: \d+ done/).waitFor()
+    await page.goto(`${base}dune-museum/entries`)
+    await page.getByText('Friends of the coast').first().waitFor()
+  })
+
   it('is created beside others by an operator, and nobody else', async () => {
     await page.goto(`${base}sites`)
     await unfold('Create site…')

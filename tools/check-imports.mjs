@@ -77,6 +77,7 @@ const rooms = {
     'lists',
     'translations',
     'ordering',
+    'copying',
     'model',
     'sites',
     'previews',

@@ -135,6 +135,8 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
       'PUT /edit/v1/sites/{site}/translations/glossary',
       'PATCH /edit/v1/sites/{site}/translations/rules/{rule}',
       'DELETE /edit/v1/sites/{site}/translations/rules/{rule}',
+      'POST /edit/v1/sites/{site}/copies/plan',
+      'POST /edit/v1/sites/{site}/copies',
       'POST /edit/v1/sites/{site}/jobs/{id}/stop',
       'POST /edit/v1/sites/{site}/entries/bulk',
       'POST /edit/v1/sites/{site}/jobs/{id}/undo',

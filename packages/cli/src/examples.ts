@@ -113,6 +113,7 @@ export const examples: Readonly<Record<string, string>> = {
   'locale compare': 'locale compare --file locales.json',
   'site list': 'site list',
   'site create': 'site create --file site.yaml',
+  'site copy': 'site copy --from dune --dry-run',
   'site open': 'site open',
   'site rebuild': 'site rebuild',
   completion: 'completion bash',

@@ -1,6 +1,7 @@
 import type {
   BinnedEntry,
   BulkItem,
+  CopyPlan,
   EntryComparison,
   EditableEntry,
   FieldPlace,
@@ -46,6 +47,7 @@ import type {
   Webhook,
   WebhookChange,
 } from './answers.js'
+import type { CopyOrder } from './copying.js'
 import { WisteriaProblem } from './problem.js'
 import { Ordering } from './ordering.js'
 import { Translations } from './translations.js'
@@ -121,6 +123,15 @@ export class Editor {
   /** Compares an earlier version of the model with the one in force: going back, with the values of removed fields. */
   compareModelVersion = (version: number) =>
     this.#call<Proposal>({ method: 'POST', path: '/model/proposals', body: { version }, isLong: true })
+  /** Compares the model of another site with the one in force. @param types only these are taken from it; all when left out. */
+  compareModelFrom = (from: string, types?: readonly string[]) =>
+    this.#call<Proposal>({ method: 'POST', path: '/model/proposals', body: { from, types }, isLong: true })
+  /** What copying content of another site would do. Changes nothing. */
+  planCopy = (order: CopyOrder) =>
+    this.#call<CopyPlan>({ method: 'POST', path: '/copies/plan', body: order, isLong: true })
+  /** Copies content of another site, as a job. @param publish copies are published where their originals are public. */
+  copy = (order: CopyOrder, publish = false) =>
+    this.#call<Job>({ method: 'POST', path: '/copies', body: { ...order, publish }, isLong: true })
   /**
    * Adopts a proposal. Over many entries that is a job: this waits until it has ended.
    * @throws WisteriaProblem when the job failed or was stopped.

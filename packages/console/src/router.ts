@@ -62,6 +62,7 @@ export const router = createRouter({
       component: () => import('./pages/OrdersPage.vue'),
       props: true,
     },
+    { path: '/:site/copy', name: 'copy', component: () => import('./pages/CopyPage.vue'), props: true },
     {
       path: '/:site/connectors',
       name: 'connectors',

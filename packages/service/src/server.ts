@@ -22,6 +22,7 @@ import { keepWords } from './lists/finding.js'
 import { openFolder } from './kernel/folder.js'
 import { Front } from './http/front.js'
 import { watchBodies } from './http/bodies.js'
+import { siteCopyJob } from './copying/copyJob.js'
 import { translationImportJob } from './translations/importing.js'
 import { OrderWork } from './ordering/orderWork.js'
 import { ruleWork } from './ordering/ruleWork.js'
@@ -60,7 +61,12 @@ export async function startService(options: ServiceOptions, now: () => number = 
     onWork: (work) => onWork(work),
   })
   const kernel = new Kernel(database, options, logger, now)
-  const jobs = new Jobs(kernel, [adoptionJob(kernel), bulkJob(kernel), translationImportJob(kernel)])
+  const jobs = new Jobs(kernel, [
+    adoptionJob(kernel),
+    bulkJob(kernel),
+    translationImportJob(kernel),
+    siteCopyJob(kernel),
+  ])
   const looping = { logger, now: () => kernel.now }
   const jobLoop = new Loop(jobs, looping)
   const clearing = new ClearingWork(kernel)

@@ -11,7 +11,7 @@ export function addJob(program: Command): void {
   const job = program
     .command('job')
     .summary('long work: follow, stop, undo')
-    .description('Jobs: adoptions of a model, and bulk actions.')
+    .description('Jobs: adoptions of a model, bulk actions, imports, and copies from other sites.')
   job
     .command('list')
     .description('Lists jobs, the newest first.')

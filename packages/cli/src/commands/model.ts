@@ -4,7 +4,7 @@ import type { Job, Proposal } from '@wisteria/client'
 import { withNamesOf } from '@wisteria/core'
 import type { Command } from 'commander'
 import { openEditor, UsageError } from '../connection.js'
-import { readModelFolder } from '../input.js'
+import { readList, readModelFolder } from '../input.js'
 import { Outcome } from '../outcome.js'
 import { print, printJson, printTable, progress, when } from '../output.js'
 
@@ -30,13 +30,23 @@ function printConsequences({ consequences, base }: Proposal): void {
   )
 }
 
-/** Compares a folder of files, or an earlier version, with the model. */
-function propose(folder: string | undefined, at: string | undefined): Promise<Proposal> {
-  if ((folder === undefined) === (at === undefined))
-    throw new UsageError('Name either a folder of model files, or an earlier version with --at.')
-  return at === undefined
-    ? openEditor().compareModel(readModelFolder(folder!))
-    : openEditor().compareModelVersion(versionIn(at))
+/** Where a proposed model comes from, instead of a folder. */
+interface ProposedBy {
+  readonly at?: string
+  readonly fromSite?: string
+  readonly types?: string[]
+}
+
+/** Compares a folder of files, an earlier version, or the model of another site with the model. */
+function propose(folder: string | undefined, { at, fromSite, types }: ProposedBy): Promise<Proposal> {
+  if ([folder, at, fromSite].filter((named) => named !== undefined).length !== 1)
+    throw new UsageError(
+      'Name either a folder of model files, an earlier version with --at, or another site with --from-site.',
+    )
+  if (types && fromSite === undefined) throw new UsageError('--types goes with --from-site.')
+  const editor = openEditor()
+  if (fromSite !== undefined) return editor.compareModelFrom(fromSite, types)
+  return at === undefined ? editor.compareModel(readModelFolder(folder!)) : editor.compareModelVersion(versionIn(at))
 }
 
 function versionIn(at: string): number {
@@ -130,9 +140,11 @@ export function addModel(program: Command): void {
     )
     .argument('[folder]', 'holds the YAML files')
     .option('--at <version>', 'an earlier version of the model, instead of a folder')
+    .option('--from-site <name>', 'the model of another site, instead of a folder')
+    .option('--types <names>', 'with --from-site: only these types and blocks; the rest stays', readList)
     .option('--json', 'print JSON')
-    .action(async (folder: string | undefined, { at, json }: { at?: string; json?: boolean }) => {
-      const proposal = await propose(folder, at)
+    .action(async (folder: string | undefined, { json, ...by }: ProposedBy & { json?: boolean }) => {
+      const proposal = await propose(folder, by)
       if (json) printJson(proposal)
       else printConsequences(proposal)
       Outcome.of({
@@ -150,15 +162,17 @@ export function addModel(program: Command): void {
       '--at <version>',
       'an earlier version of the model, instead of a folder: its fields come back with their values',
     )
+    .option('--from-site <name>', 'the model of another site, instead of a folder')
+    .option('--types <names>', 'with --from-site: only these types and blocks; the rest stays', readList)
     .option('--breaking', 'adopt it although something breaks')
     .option('--json', 'print JSON')
     .action(
       async (
         folder: string | undefined,
-        { at, breaking, json }: { at?: string; breaking?: boolean; json?: boolean },
+        { breaking, json, ...by }: ProposedBy & { breaking?: boolean; json?: boolean },
       ) => {
         const editor = openEditor()
-        const proposal = await propose(folder, at)
+        const proposal = await propose(folder, by)
         if (!json) printConsequences(proposal)
         if (!proposal.canBeAdopted)
           throw new UsageError('The model cannot be adopted. Correct the blocking problems first.')

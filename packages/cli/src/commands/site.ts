@@ -1,7 +1,18 @@
 import type { Command } from 'commander'
 import { openEditor, openService, readConnection } from '../connection.js'
-import { readMap } from '../input.js'
-import { print, printJson, printTable } from '../output.js'
+import type { CopyPlan } from '@wisteria/core'
+import { readList, readMap } from '../input.js'
+import { print, printJson, printTable, progress } from '../output.js'
+
+interface CopyOptions {
+  readonly from: string
+  readonly types?: string[]
+  readonly where?: string
+  readonly withoutReferences?: boolean
+  readonly publish?: boolean
+  readonly dryRun?: boolean
+  readonly json?: boolean
+}
 
 interface Json {
   readonly json?: boolean
@@ -40,6 +51,36 @@ export function addSite(program: Command): void {
       else print(`Created: ${created.name}`)
     })
   site
+    .command('copy')
+    .description(
+      'Copies content of another site into this one, with its files: a plan first with --dry-run. Copies get ids of their own.',
+    )
+    .argument('[ids...]', 'entries of that site; those of --types when left out, or all')
+    .requiredOption('--from <site>', 'the name of the other site, of which you are a member')
+    .option('--types <names>', 'entries of these types', readList)
+    .option('--where <condition>', 'of the one type that is named')
+    .option('--without-references', 'not the entries that these refer to')
+    .option('--publish', 'publish the copies where their originals are public')
+    .option('--dry-run', 'show the plan and copy nothing')
+    .option('--json', 'print JSON')
+    .action(async (ids: string[], { dryRun, publish, withoutReferences, json, ...asked }: CopyOptions) => {
+      const editor = openEditor()
+      const order = {
+        ...asked,
+        ...(ids.length > 0 ? { ids } : {}),
+        ...(withoutReferences ? { references: false } : {}),
+      }
+      if (dryRun) {
+        const plan = await editor.planCopy(order)
+        return json ? printJson(plan) : printPlan(plan)
+      }
+      const job = await editor.waitFor(await editor.copy(order, publish), (now) =>
+        progress(now.done, now.total, now.message),
+      )
+      if (json) printJson(job)
+      else print(`${job.message} \`wisteria job show ${job.id}\` shows what was not done.`)
+    })
+  site
     .command('open')
     .description('Opens the published edition to readers without a key; with --close only keys read it.')
     .option('--close', 'close it')
@@ -58,4 +99,23 @@ export function addSite(program: Command): void {
       if (json) printJson({ rows })
       else print(`Rebuilt: ${rows} rows.`)
     })
+}
+
+function printPlan({ types, assets, localesLeftOut, referencesLeftOut }: CopyPlan): void {
+  if (types.length === 0) return print('There is nothing to copy.')
+  printTable(
+    ['type', 'entries', 'cannot be copied'],
+    types.map(({ type, entries, refused }) => [
+      type,
+      entries,
+      refused.map(({ message, entries: count }) => `${count}: ${message}`).join('\n'),
+    ]),
+  )
+  print(`${assets.count} ${assets.count === 1 ? 'file' : 'files'}, ${(assets.bytes / 1e6).toFixed(1)} MB`)
+  if (localesLeftOut.length > 0)
+    print(`Texts in ${localesLeftOut.join(', ')} are left out: this site has no such locale.`)
+  if (referencesLeftOut > 0)
+    print(
+      `${referencesLeftOut} ${referencesLeftOut === 1 ? 'reference' : 'references'} to what is not copied are left out.`,
+    )
 }

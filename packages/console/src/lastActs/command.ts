@@ -221,6 +221,19 @@ const commands: readonly (readonly [RegExp, Write])[] = [
     /^DELETE \/assets\/([^/]+)$/,
     ([id], _, { sent }) => run('asset delete', id, sent.query?.['revisions'] === 'ignore' && '--ignore-revisions'),
   ],
+  [
+    /^POST \/copies$/,
+    (_, { from, types, where, ids, references, publish }) =>
+      run(
+        'site copy',
+        (ids as readonly string[] | undefined) ?? [],
+        option('from', from),
+        option('types', types),
+        option('where', where),
+        option('without-references', references === false),
+        option('publish', publish),
+      ),
+  ],
   [/^POST \/model\/proposals\/[^/]+\/adopt$/, (_, __, { first }) => first && adoptCommand(first)],
   [/^PUT \/locales$/, (_, { retire, ...settings }) => fromInput(run('locale set', option('retire', retire)), settings)],
   [/^PUT \/open$/, (_, { open }) => run('site open', open === false && '--close')],
@@ -353,8 +366,20 @@ const fileOf = (sent: Call): string => (sent.file ? fileName(sent.file) : 'FILE'
 /** Writes the files of the proposed model into a new folder, and adopts that. */
 function adoptCommand({ sent, answer }: Act): string {
   const breaks = (answer as Proposal | undefined)?.consequences.some(({ weight }) => weight === 'breaking')
-  const { files, version } = sent.body as { files?: readonly ModelFile[]; version?: number }
-  if (!files) return run('model adopt', option('at', version), breaks && '--breaking')
+  const { files, version, from, types } = sent.body as {
+    files?: readonly ModelFile[]
+    version?: number
+    from?: string
+    types?: readonly string[]
+  }
+  if (!files)
+    return run(
+      'model adopt',
+      option('at', version),
+      option('from-site', from),
+      option('types', types),
+      breaks && '--breaking',
+    )
   return [
     'mkdir model',
     ...files.map(({ name, text }) => withInput(`cat > ${word(`model/${name}`)}`, text)),

@@ -13,11 +13,13 @@ import EntryLink from '../components/EntryLink.vue'
 
 /** The consequences of adopting: for stored content, editors and readers. */
 const open = defineModel<boolean>({ required: true })
-const { draft, site, version } = defineProps<{
+const { draft, site, version, from } = defineProps<{
   draft: ModelDraft
   site: Site
   /** An earlier version to go back to, instead of the draft. */
   version?: number | undefined
+  /** Another site whose model is taken, instead of the draft. */
+  from?: { readonly name: string; readonly label: string } | undefined
 }>()
 const emit = defineEmits<{ adopted: [version: number] }>()
 const proposal = shallowRef<Proposal>()
@@ -25,12 +27,19 @@ const failure = ref('')
 const job = shallowRef<Job>()
 const isAdopting = ref(false)
 /** Adopting discards the draft: a changed draft must not be lost to an earlier version. */
-const isDraftAtRisk = computed(() => version !== undefined && draft.isChanged.value)
+const isDraftAtRisk = computed(() => (version !== undefined || from !== undefined) && draft.isChanged.value)
 const action = computed(() => {
   if (version !== undefined) return t('model.goBackTo', { version })
   const count = proposal.value?.consequences.length ?? 0
   return t('model.adoptChanges', { n: count })
 })
+const title = computed(() =>
+  from !== undefined
+    ? t('copying.whatTakingChanges', { label: from.label })
+    : version === undefined
+      ? t('model.whatAdoptingChanges')
+      : t('model.whatGoingBackChanges', { version }),
+)
 const groups = computed(() =>
   (['refused', 'breaking', 'plain'] as const)
     .map((weight) => ({
@@ -52,9 +61,11 @@ watch(open, async (now) => {
   job.value = undefined
   try {
     proposal.value =
-      version === undefined
-        ? await site.editor.compareModel(draft.files.value)
-        : await site.editor.compareModelVersion(version)
+      from !== undefined
+        ? await site.editor.compareModelFrom(from.name)
+        : version === undefined
+          ? await site.editor.compareModel(draft.files.value)
+          : await site.editor.compareModelVersion(version)
   } catch (error) {
     failure.value = messageOf(error)
   }
@@ -79,10 +90,7 @@ async function adopt(): Promise<void> {
 </script>
 
 <template>
-  <ConsequenceSheet
-    v-model="open"
-    :title="version === undefined ? t('model.whatAdoptingChanges') : t('model.whatGoingBackChanges', { version })"
-  >
+  <ConsequenceSheet v-model="open" :title="title">
     <p v-if="failure" class="error-text" role="alert">{{ failure }}</p>
     <p v-else-if="!proposal" class="quiet">{{ t('common.workingOut') }}</p>
     <p v-else-if="proposal.consequences.length === 0">{{ t('model.noDifference') }}</p>

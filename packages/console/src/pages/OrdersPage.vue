@@ -76,7 +76,14 @@ const stop = ({ id }: OrderView) => act(() => site.value!.editor.ordering.stopOr
   <main class="work" data-region="work">
     <header>
       <h1 class="page-name">{{ t('ordering.orders') }}</h1>
-      <RouterLink :to="{ name: 'translations', params: { site: props.site } }">{{ t('translating.board') }}</RouterLink>
+      <nav class="pages">
+        <RouterLink :to="{ name: 'connectors', params: { site: props.site } }">{{
+          t('settings.connectors')
+        }}</RouterLink>
+        <RouterLink :to="{ name: 'translations', params: { site: props.site } }">{{
+          t('translating.board')
+        }}</RouterLink>
+      </nav>
     </header>
     <PageTrouble v-if="trouble" :error="trouble" @again="load" />
     <div v-else-if="content" class="paper scroll" tabindex="0" role="region" :aria-label="t('ordering.orders')">
@@ -180,6 +187,10 @@ header {
   align-items: baseline;
   justify-content: space-between;
   gap: 8px 24px;
+}
+.pages {
+  display: flex;
+  gap: 24px;
 }
 .scroll {
   align-self: start;

@@ -3,7 +3,7 @@ import { t } from '../messages'
 
 /** A section of the settings: its address, and the rights that it needs. */
 interface Section {
-  readonly route: 'locales' | 'front-ends' | 'members' | 'keys' | 'webhooks' | 'connectors' | 'sites'
+  readonly route: 'locales' | 'front-ends' | 'members' | 'keys' | 'webhooks' | 'connectors' | 'copy' | 'sites'
   readonly label: string
 }
 
@@ -15,7 +15,8 @@ export function sectionsFor(caller: Caller): Section[] {
     { route: 'members', label: t('settings.members'), needs: 'member.read' },
     { route: 'keys', label: t('settings.keys'), needs: 'integration.manage' },
     { route: 'webhooks', label: t('settings.webhooks'), needs: 'integration.manage' },
-    { route: 'connectors', label: t('settings.connectors'), needs: 'entry.write' },
+    { route: 'connectors', label: t('settings.connectors'), needs: 'integration.manage' },
+    { route: 'copy', label: t('settings.copy'), needs: 'model.change' },
     { route: 'sites', label: t('settings.sites'), needs: 'signedIn' },
   ]
   return all.filter(({ needs }) => decide(caller, needs).allowed)
@@ -30,5 +31,6 @@ export const sectionRoutes: readonly string[] = [
   'webhooks',
   'webhook',
   'connectors',
+  'copy',
   'sites',
 ]

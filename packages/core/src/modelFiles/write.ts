@@ -1,6 +1,6 @@
 import { Document, isMap, isScalar, isSeq, parseDocument, Scalar, visit, type Pair, type YAMLMap } from 'yaml'
 import type { BlockSource, TypeSource } from './schema.js'
-import type { ModelFile } from './files.js'
+import { readModelFiles, type ModelFile } from './files.js'
 
 /** The widest line that a field is written on. */
 const maxLine = 150
@@ -25,6 +25,16 @@ export function writeModelFile(source: Source, before?: ModelFile): ModelFile {
   const document = new Document(wanted)
   if (isMap(document.contents)) for (const pair of document.contents.items) setStyle(pair, [])
   return { name: before?.name ?? fileNameOf(source), text: print(document) }
+}
+
+/** A model file for a site with other locales: without the paths of those that it does not have. */
+export function inLocales(file: ModelFile, locales: readonly string[]): ModelFile {
+  const { types } = readModelFiles([file])
+  const source = types[0]?.source
+  if (!source?.path || Object.keys(source.path).every((tag) => locales.includes(tag))) return file
+  const path = Object.fromEntries(Object.entries(source.path).filter(([tag]) => locales.includes(tag)))
+  const { path: _, ...rest } = source
+  return writeModelFile(Object.keys(path).length === 0 ? rest : { ...rest, path }, file)
 }
 
 const print = (document: Document): string =>

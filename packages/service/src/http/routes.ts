@@ -1,5 +1,6 @@
 import { accessRoutes } from '../access/routes.js'
 import { assetRoutes } from '../assets/routes.js'
+import { copyRoutes } from '../copying/routes.js'
 import { entryRoutes } from '../entries/routes.js'
 import { jobRoutes } from '../jobs/routes.js'
 import type { Route } from '../kernel/route.js'
@@ -37,6 +38,7 @@ export const routes: readonly Route[] = [
   ...translationHelpRoutes,
   ...connectorRoutes,
   ...orderRoutes,
+  ...copyRoutes,
   ...assetRoutes,
   ...frontEndRoutes,
   ...webhookRoutes,

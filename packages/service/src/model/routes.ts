@@ -1,4 +1,7 @@
 import {
+  didYouMean,
+  fileNameOf,
+  inLocales,
   localeTags,
   makeId,
   readModelFiles,
@@ -21,7 +24,9 @@ import {
   type Site,
 } from '@wisteria/store'
 import { z } from 'zod'
+import { requireOtherSite } from '../access/otherSites.js'
 import { jobView } from '../jobs/jobs.js'
+import type { Kernel } from '../kernel/kernel.js'
 import { route, type Route } from '../kernel/route.js'
 import { beginAdoption, requireNoAdoption } from './adopting.js'
 import { consequencesFor } from './modelConsequences.js'
@@ -44,6 +49,44 @@ async function modelFrom(reader: Reader, site: Site, from: readonly ModelFile[])
       timeZone: site.settings.timeZone,
     },
     isOfBefore ? await pastModels(reader, site.id) : [],
+  )
+}
+
+/**
+ * The files of another site's model; with `types` only those, among the site's own.
+ * @throws WisteriaError `notFound` for a site that the caller is no member of, or types that it does not have.
+ */
+async function filesFrom(
+  kernel: Kernel,
+  site: Site,
+  actor: string,
+  from: string,
+  types: readonly string[] | undefined,
+): Promise<readonly ModelFile[]> {
+  const source = await requireOtherSite(kernel, site, actor, from)
+  const filesOf = async (of: Site): Promise<readonly ModelFile[]> =>
+    (await adoptedModel(kernel.database, of.id, of.model.version))?.files ?? []
+  const theirs = (await filesOf(source)).map((file) => inLocales(file, localeTags(site.settings)))
+  if (!types) return theirs
+  const own = await filesOf(site)
+  const [there, here] = [byType(theirs), byType(own)]
+  const unknown = types.find((name) => !there.has(name))
+  if (unknown !== undefined)
+    throw new WisteriaError(
+      'notFound',
+      `\`${unknown}\` is no type of ${source.settings.label}.${didYouMean(unknown, [...there.keys()])}`,
+    )
+  return [...new Map([...here, ...types.map((name) => [name, there.get(name)!] as const)]).values()]
+}
+
+/** Model files by the names of their types and blocks; each is named after its own, since two sites may name theirs alike. */
+function byType(files: readonly ModelFile[]): Map<string, ModelFile> {
+  return new Map(
+    files.map((file) => {
+      const { types, blocks } = readModelFiles([file])
+      const { source } = [...types, ...blocks][0]!
+      return ['type' in source ? source.type : source.block, { ...file, name: fileNameOf(source) }]
+    }),
   )
 }
 
@@ -117,19 +160,33 @@ export const modelRoutes: readonly Route[] = [
     path: `${base}/proposals`,
     insteadOfDryRun: 'It puts no model in force.',
     summary:
-      'Compares model files with the model in force, or an earlier `version` of it: every consequence, and a proposal to adopt. Changes nothing.',
+      'Compares model files with the model in force, or an earlier `version` of it, or the model of another site `from`: every consequence, and a proposal to adopt. `types`: only these types and blocks are taken from the other site, and the rest stays. Changes nothing.',
     permission: 'model.change',
-    body: z.strictObject({ files: files.optional(), version: z.int().min(1).optional() }),
+    body: z.strictObject({
+      files: files.optional(),
+      version: z.int().min(1).optional(),
+      from: z.string().max(120).optional(),
+      types: z.array(z.string().max(64)).min(1).max(500).optional(),
+    }),
     handle: async (request) => {
       const { kernel } = request
       const site = await siteWithId(kernel.database, request.site.id)
       requireNoAdoption(site)
-      const { version } = request.body
-      if ((version === undefined) === (request.body.files === undefined))
-        throw new WisteriaError('badRequest', 'Send either `files`, or the `version` to go back to.')
+      const { version, from, types } = request.body
+      if ([version, from, request.body.files].filter((value) => value !== undefined).length !== 1)
+        throw new WisteriaError(
+          'badRequest',
+          'Send either `files`, the `version` to go back to, or the site to take the model `from`.',
+        )
+      if (types && from === undefined)
+        throw new WisteriaError('badRequest', '`types` go with `from`: they say which types are taken from that site.')
       const adopted = version === undefined ? undefined : await requireModel(kernel.database, site, version)
       // An earlier model is meant with everything that it named then, whatever happened to it since.
-      const files = adopted ? adopted.files.map((file) => withNamesOf(file, adopted.version)) : request.body.files!
+      const files = adopted
+        ? adopted.files.map((file) => withNamesOf(file, adopted.version))
+        : from === undefined
+          ? request.body.files!
+          : await filesFrom(kernel, site, request.actor, from, types)
       const model = await modelFrom(kernel.database, site, files)
       await fieldReadsOf(kernel).keep()
       // Stored content may be large, so it is read outside the transaction: other writes do not wait for it.

@@ -135,6 +135,20 @@ export const editAnswers: Readonly<Record<string, z.ZodType>> = {
     adoptedBy: actor,
     files: z.array(modelFile),
   }),
+  [`POST ${s}/copies/plan`]: z.strictObject({
+    from: text,
+    types: z.array(
+      z.strictObject({
+        type: text,
+        entries: whole,
+        refused: z.array(z.strictObject({ message: text, entries: whole })),
+      }),
+    ),
+    assets: z.strictObject({ count: whole, bytes: whole }),
+    localesLeftOut: z.array(text),
+    referencesLeftOut: whole,
+  }),
+  [`POST ${s}/copies`]: job,
   [`POST ${s}/model/proposals`]: z.strictObject({
     id: text,
     base: whole,

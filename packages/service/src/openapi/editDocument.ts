@@ -34,6 +34,7 @@ const bodyExamples: Readonly<Record<string, unknown>> = {
 /** The areas of the document, by the part of the path that decides; in their order. */
 const areas: readonly (readonly [name: string, says: string, parts: readonly string[]])[] = [
   ['Entries', 'Working copies: find, read, change, publish and withdraw them.', ['entries', 'search', 'tree']],
+  ['Copies', 'Content of another site, copied.', ['copies']],
   ['Translations', 'How far translations are, and the texts of each.', ['translations']],
   ['Bin', 'Deleted entries, which can be restored.', ['bin']],
   ['Schedules', 'Scheduled publishing and withdrawing.', ['schedules']],

@@ -91,6 +91,17 @@ export async function duplicateEntry(
   }
 }
 
+/**
+ * Stores a copy of an entry under an id that was chosen before. What it refers to may be copied later, so its references are not looked at.
+ */
+export const createCopy = (
+  kernel: Kernel,
+  transaction: Transaction,
+  site: Site,
+  author: Author,
+  { type, document, id }: { readonly type: ContentType; readonly document: Document; readonly id: string },
+): Promise<WorkingCopy> => storeNew(kernel, transaction, site, author, type, document, {}, id, false)
+
 async function storeNew(
   kernel: Kernel,
   transaction: Transaction,
@@ -101,6 +112,7 @@ async function storeNew(
   /** Of units that are translated from another text than the one that is there. */
   copied: Origins,
   id?: string,
+  looksAtReferences = true,
 ): Promise<WorkingCopy> {
   // An entry is there for all locales, whatever was written in it so far.
   requireMay(author.caller, 'entry.write', { type: type.name, shared: true })
@@ -113,7 +125,7 @@ async function storeNew(
   if (id !== undefined && (await isIdTaken(transaction, id)))
     throw new WisteriaError('conflict', `The id \`${id}\` is taken. Choose another, or send none.`)
   const copy = await insertEntry(transaction, site, entry, author.actor, act.at)
-  await requireReferences(transaction, site, copy)
+  if (looksAtReferences) await requireReferences(transaction, site, copy)
   await writeDraftRows(transaction, site, type, copy, document, { layers: undefined, withdrawn: [] }, act.at)
   await act.tell('entry.created', { entry: { id: copy.id, type: type.name }, version: copy.version })
   return copy

@@ -7,6 +7,7 @@ import { publishing, removal, schedules, today } from './publishing'
 import { lists, bulk, bin, tree } from './lists'
 import { translating } from './translating'
 import { ordering } from './ordering'
+import { copying } from './copying'
 import { model, options } from './model'
 import { api, query } from './query'
 import { site } from './site'
@@ -42,6 +43,7 @@ export const en = {
   tree,
   translating,
   ordering,
+  copying,
   model,
   options,
   query,

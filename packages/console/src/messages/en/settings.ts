@@ -6,6 +6,7 @@ export const settings = {
   keys: 'Access keys',
   webhooks: 'Webhooks',
   connectors: 'Connectors',
+  copy: 'Copy from a site',
   sites: 'Sites',
   storedIt: 'I have stored it',
   copied: 'Copied.',

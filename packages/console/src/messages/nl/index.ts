@@ -8,6 +8,7 @@ import { publishing, removal, schedules, today } from './publishing'
 import { lists, bulk, bin, tree } from './lists'
 import { translating } from './translating'
 import { ordering } from './ordering'
+import { copying } from './copying'
 import { model, options } from './model'
 import { api, query } from './query'
 import { site } from './site'
@@ -43,6 +44,7 @@ export const nl = {
   tree,
   translating,
   ordering,
+  copying,
   model,
   options,
   query,

@@ -6,6 +6,7 @@ export const settings = {
   keys: 'Toegangssleutels',
   webhooks: 'Webhooks',
   connectors: 'Vertaaldiensten',
+  copy: 'Kopiëren van een site',
   sites: 'Sites',
   storedIt: 'Ik heb het bewaard',
   copied: 'Gekopieerd.',

@@ -1,0 +1,283 @@
+import {
+  localeTags,
+  makeId,
+  parentOf,
+  printValues,
+  referencesOf,
+  titleOf,
+  typeNamed,
+  WisteriaError,
+  type ContentType,
+  type Document,
+} from '@wisteria/core'
+import {
+  Act,
+  assetsWithIds,
+  countJobItems,
+  endJob,
+  insertAsset,
+  insertJob,
+  insertJobItem,
+  jobWithId,
+  keepJobProgress,
+  onlyEntryOf,
+  publicHistoryOf,
+  siteNamed,
+  siteWithId,
+  workingCopiesOf,
+  workingCopyOf,
+  type Job,
+  type JobItem,
+  type Site,
+  type Transaction,
+  type WorkingCopy,
+} from '@wisteria/store'
+import { callerOfActor } from '../access/actors.js'
+import type { JobKind } from '../jobs/jobs.js'
+import { tryOrRefuse, whyNot } from '../kernel/attempt.js'
+import type { Kernel } from '../kernel/kernel.js'
+import { requireMay } from '../kernel/permission.js'
+import { publish } from '../publishing/publishing.js'
+import { createCopy } from '../workingCopies/creating.js'
+import { saveValues, type Author } from '../workingCopies/saving.js'
+import { chooseEntries, copiesOf, type CopyOrder } from './choosing.js'
+import { documentFor } from './planning.js'
+
+/** How long one step may block other writes, in milliseconds. */
+const stepTime = 40
+
+interface CopyTask {
+  /** The id of the site that is copied from, and its name. */
+  readonly from: string
+  readonly name: string
+  /** The ids of entries there, in the order in which they are copied. */
+  readonly ids: readonly string[]
+  /** The ids that their copies get, in the same order. */
+  readonly copies: readonly string[]
+  readonly publish: boolean
+}
+
+/**
+ * Begins to copy. The ids of all copies are chosen first, so that they can refer to each other in any order.
+ * @throws WisteriaError `conflict` where there is nothing to copy.
+ */
+export async function beginCopy(
+  kernel: Kernel,
+  source: Site,
+  target: Site,
+  order: CopyOrder,
+): Promise<(transaction: Transaction, actor: string, publish: boolean) => Promise<Job>> {
+  const chosen = await inOrder(kernel, source, await chooseEntries(kernel, source, order))
+  if (chosen.length === 0) throw new WisteriaError('conflict', `There is nothing to copy on ${source.settings.label}.`)
+  const ids = chosen.map(({ id }) => id)
+  return async (transaction, actor, publish) => {
+    const copies: string[] = []
+    for (const { type } of chosen) {
+      const own = typeNamed(target.model, type.name)
+      const only = own?.cardinality === 'one' ? await onlyEntryOf(transaction, target, own.id) : undefined
+      copies.push(only ?? makeId(kernel.environment))
+    }
+    const task: CopyTask = { from: source.id, name: source.name, ids, copies, publish }
+    const job: Job = {
+      id: makeId(kernel.environment),
+      site: target.id,
+      kind: 'siteCopy',
+      state: 'running',
+      done: 0,
+      // Publishing comes after everything is there.
+      total: publish ? 2 * ids.length : ids.length,
+      task: JSON.stringify(task),
+      cursor: '{}',
+      message: `Copying from ${source.settings.label}.`,
+      actor,
+      createdAt: kernel.at,
+      finishedAt: null,
+    }
+    await insertJob(transaction, job)
+    return job
+  }
+}
+
+/** Entries in the order in which they are copied: parents before what is below them, and the only entries of types last. */
+async function inOrder(
+  kernel: Kernel,
+  source: Site,
+  ids: readonly string[],
+): Promise<Pick<WorkingCopy, 'id' | 'type'>[]> {
+  const all = new Map<string, { id: string; type: ContentType; parent: string | undefined }>()
+  for await (const { id, type, document } of copiesOf(kernel.database, source, ids))
+    all.set(id, { id, type, parent: parentOf(type, document) })
+  const depthOf = (id: string, above = 0): number => {
+    const parent = all.get(id)?.parent
+    return parent === undefined || !all.has(parent) || above > all.size ? above : depthOf(parent, above + 1)
+  }
+  const rank = ({ id, type }: { id: string; type: ContentType }): number =>
+    type.cardinality === 'one' ? Infinity : depthOf(id)
+  const ranked = [...all.values()].map((entry) => ({ entry, rank: rank(entry) }))
+  return ranked.sort((a, b) => (a.rank === b.rank ? 0 : a.rank - b.rank)).map(({ entry }) => entry)
+}
+
+/** Ids by those that they were copied from. */
+type Ids = Record<string, string>
+
+/** One copy under way. */
+interface Copying {
+  readonly kernel: Kernel
+  readonly transaction: Transaction
+  readonly source: Site
+  readonly target: Site
+  readonly author: Author
+  readonly entries: ReadonlyMap<string, string>
+  /** Of assets that are copied so far. */
+  readonly assets: Ids
+}
+
+type Done = Pick<JobItem, 'entry' | 'title' | 'state' | 'message'>
+
+async function copyOne(of: Copying, id: string): Promise<Done> {
+  const { kernel, transaction, source, target, author, entries } = of
+  const copy = (await workingCopiesOf(transaction, source, [id])).get(id)
+  const newId = entries.get(id)!
+  if (!copy) return { entry: newId, title: '', state: 'skipped', message: 'It is gone.' }
+  const title = titleOf(copy.type, copy.document, [source.settings.defaultLocale, ...localeTags(source.settings)])
+  const done = await tryOrRefuse(transaction, async () => {
+    await copyAssets(of, copy)
+    const fitting = documentFor(kernel, source, target, copy, {
+      entry: (other) => entries.get(other),
+      asset: (other) => of.assets[other],
+    })
+    if (typeof fitting === 'string') throw new WisteriaError('conflict', fitting)
+    if (fitting.type.cardinality === 'one') return fillOnly(of, fitting.type, fitting.document)
+    await createCopy(kernel, transaction, target, author, { ...fitting, id: newId })
+    return newId
+  })
+  if (done instanceof WisteriaError) return { entry: newId, title, state: 'refused', message: whyNot(done) }
+  return { entry: done, title, state: 'done', message: '' }
+}
+
+/** Fills the only entry of a type, which every site has; one that has been written in stays as it is. */
+async function fillOnly(
+  { kernel, transaction, target, author }: Copying,
+  type: ContentType,
+  document: Document,
+): Promise<string> {
+  const id = await onlyEntryOf(transaction, target, type.id)
+  const own = id === undefined ? undefined : await workingCopyOf(transaction, target, id)
+  if (!own) throw new WisteriaError('conflict', `${type.label} is not there yet.`)
+  if (own.version > 1) throw new WisteriaError('conflict', `${type.label} has been written here already.`)
+  const values = printValues(target.model, type, document)
+  await saveValues(kernel, transaction, target, author, own, values)
+  return own.id
+}
+
+/** Copies the assets that an entry refers to, each once. Their files are stored once for all sites. */
+async function copyAssets({ kernel, transaction, source, target, author, assets }: Copying, copy: WorkingCopy) {
+  const { assets: ids } = assetsIn(source, copy)
+  const missing = ids.filter((id) => !(id in assets))
+  for (const asset of await assetsWithIds(transaction, source.id, missing)) {
+    const id = makeId(kernel.environment)
+    const act = new Act(transaction, target, author.actor, kernel.environment)
+    const tags = localeTags(target.settings)
+    const texts = (of: Readonly<Record<string, string>>) =>
+      Object.fromEntries(Object.entries(of).filter(([tag]) => tags.includes(tag)))
+    await insertAsset(transaction, {
+      ...asset,
+      id,
+      site: target.id,
+      alt: texts(asset.alt),
+      title: texts(asset.title),
+      caption: texts(asset.caption),
+      createdAt: act.at,
+      createdBy: author.actor,
+      updatedAt: act.at,
+      revision: 1,
+    })
+    await act.tell('asset.added', { asset: { id, name: asset.name } })
+    assets[asset.id] = id
+  }
+}
+
+const assetsIn = (site: Site, { type, document }: WorkingCopy): { assets: string[] } => {
+  const assets = new Set<string>()
+  for (const { to, target } of referencesOf(site.model, type, document, localeTags(site.settings)))
+    if (to === 'asset') assets.add(target)
+  return { assets: [...assets] }
+}
+
+/** Publishes a copy in the locales in which its original is public. */
+async function publishOne(of: Copying, id: string): Promise<Done> {
+  const { kernel, transaction, source, target, author } = of
+  const entry = of.entries.get(id)!
+  const original = (await workingCopiesOf(transaction, source, [id])).get(id)
+  const copy = await workingCopyOf(transaction, target, entry)
+  if (!original || !copy) return { entry, title: '', state: 'skipped', message: 'It was not copied.' }
+  const title = titleOf(copy.type, copy.document, [target.settings.defaultLocale, ...localeTags(target.settings)])
+  const { layers } = await publicHistoryOf(transaction, source, original.type, id)
+  const tags = localeTags(target.settings)
+  const locales = Object.keys(layers?.locales ?? {}).filter((tag) => tags.includes(tag))
+  if (locales.length === 0) return { entry, title, state: 'skipped', message: 'Its original is not public.' }
+  const done = await tryOrRefuse(transaction, async () => {
+    const act = new Act(transaction, target, author.actor, kernel.environment)
+    await publish(transaction, act, author, copy, locales)
+  })
+  return done instanceof WisteriaError
+    ? { entry, title, state: 'refused', message: `It is copied, and not published: ${whyNot(done)}` }
+    : { entry, title, state: 'done', message: `Published in ${locales.join(', ')}.` }
+}
+
+/** Copies content of another site, a few entries in a transaction. */
+export const siteCopyJob = (kernel: Kernel): JobKind => ({
+  name: 'siteCopy',
+  permission: 'entry.write',
+  step: (job) =>
+    kernel.write(async (transaction) => {
+      const current = await jobWithId(transaction, job.id)
+      if (current?.state !== 'running') return false
+      const task = JSON.parse(current.task) as CopyTask
+      const target = await siteWithId(transaction, job.site)
+      const source = await siteNamed(transaction, task.name)
+      if (source?.id !== task.from) throw new WisteriaError('notFound', `There is no site ${task.name} any more.`)
+      requireMay(await callerOfActor(kernel, job.actor, source), 'draft.read', {})
+      const copying: Copying = {
+        kernel,
+        transaction,
+        source,
+        target,
+        author: { caller: await callerOfActor(kernel, job.actor, target), actor: job.actor },
+        entries: new Map(task.ids.map((id, index) => [id, task.copies[index]!])),
+        assets: JSON.parse(current.cursor) as Ids,
+      }
+      const until = performance.now() + stepTime
+      let { done } = current
+      while (done < current.total) {
+        const id = task.ids[done % task.ids.length]!
+        const item = done < task.ids.length ? await copyOne(copying, id) : await publishOne(copying, id)
+        await insertJobItem(transaction, { job: job.id, position: done, ...item, before: null, after: null })
+        done++
+        if (performance.now() > until) break
+      }
+      const isDone = done >= current.total
+      if (isDone)
+        await endJob(transaction, job.id, {
+          state: 'done',
+          at: kernel.at,
+          message: await resultOf(transaction, job.id),
+          done,
+        })
+      else await keepJobProgress(transaction, job.id, done, JSON.stringify(copying.assets))
+      return !isDone
+    }),
+  abandon: (job, state, message) =>
+    kernel.write(async (transaction) => {
+      const result = await resultOf(transaction, job.id)
+      await endJob(transaction, job.id, { state, at: kernel.at, message: `${message} ${result}` })
+    }),
+})
+
+async function resultOf(transaction: Transaction, job: string): Promise<string> {
+  const { done = 0, refused = 0, skipped = 0 } = await countJobItems(transaction, job)
+  const parts = [`${done} done`]
+  if (refused > 0) parts.push(`${refused} refused`)
+  if (skipped > 0) parts.push(`${skipped} skipped`)
+  return `${parts.join(', ')}.`
+}
