@@ -100,7 +100,7 @@ export async function startCatalogue(count) {
     const editor = new Service({ baseUrl: service.baseUrl, token, timeout: 600_000 }).site('marram')
     step('building their rows')
     await editor.adoptModel((await editor.compareModel(model('{ kind: number, integer: true, indexed: true }'))).id)
-    return { editor, folder, baseUrl: service.baseUrl, end }
+    return { editor, folder, baseUrl: service.baseUrl, pid: service.pid, end }
   } catch (error) {
     await end()
     throw error

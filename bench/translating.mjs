@@ -1,6 +1,7 @@
 // The board at two sizes, and files with translations compared with writing and parsing the same XML with the plain libraries.
 import { performance } from 'node:perf_hooks'
 import { createRequire } from 'node:module'
+import { readFileSync } from 'node:fs'
 import { median, ratio } from './figures.mjs'
 import { startCatalogue, step } from './catalogue.mjs'
 
@@ -47,6 +48,28 @@ function plainlyParsed(text) {
   return count
 }
 
+/** The memory of a process, in MB. */
+const memoryOf = (pid) => Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))[1]) / 1024
+
+/** How much more memory a process takes while something runs than before it, in MB. */
+async function memoryDuring(pid, work) {
+  const before = memoryOf(pid)
+  let most = before
+  const timer = setInterval(() => (most = Math.max(most, memoryOf(pid))), 10)
+  try {
+    await work()
+  } finally {
+    clearInterval(timer)
+  }
+  return most - before
+}
+
+/** Reads an answer to its end, and keeps nothing of it. */
+async function drained(response) {
+  const reader = response.body.getReader()
+  while (!(await reader.read()).done) continue
+}
+
 export async function benchTranslating({ entries }) {
   console.log('Translations')
   const small = await startCatalogue(1000)
@@ -70,6 +93,18 @@ export async function benchTranslating({ entries }) {
   try {
     const { translations } = middle.editor
     const exported = async () => (await translations.export({ locale: 'ar', units: 'all' })).response.text()
+    // The first one loads what writes the file: that stays, and is no part of an export.
+    const exportingFew = async () => {
+      const ids = (await middle.editor.translations.work({ locale: 'ar', first: 100 })).entries.map(
+        ({ entry }) => entry,
+      )
+      await drained((await translations.export({ locale: 'ar', ids, units: 'all' })).response)
+    }
+    await exportingFew()
+    const more = await memoryDuring(middle.pid, async () =>
+      drained((await translations.export({ locale: 'ar', units: 'all' })).response),
+    )
+    console.log(`  memory of an export of 5000 entries, above that before it: ${more.toFixed(0)} MB`)
     const text = await exported()
     const units = [...text.matchAll(/<unit id="([^"]*)"[^]*?<source>([^<]*)<\/source>/g)].map(([, id, source]) => ({
       id,

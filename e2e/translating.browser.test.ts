@@ -187,6 +187,28 @@ describe('the translation page', () => {
   })
 })
 
+describe('the list of entries', () => {
+  it('assigns several entries together', async () => {
+    const both = [await sevenBlocks(), await sevenBlocks()]
+    await open(both[0]!.id)
+    for (const { title } of both) await page.getByRole('checkbox', { name: `Choose ${title}`, exact: true }).check()
+    await page.getByRole('button', { name: 'Assign 2…' }).click()
+    const panel = page.locator('[role=dialog][aria-label="Assign 2…"]')
+    await panel.locator('.el-select').click()
+    await page.locator('.el-select-dropdown__item:visible', { hasText: 'Ilse Branding' }).click()
+    await panel.getByRole('button', { name: 'Assign', exact: true }).click()
+    const { members } = await owner.members()
+    const ilse = members.find(({ name }) => name === 'Ilse Branding')!.account
+    const { entries } = await eventually(
+      () => owner.translations.work({ locale: 'nl', assignee: ilse }),
+      ({ entries }) => both.every(({ id }) => entries.some(({ entry }) => entry === id)),
+    )
+    expect(entries.length).toBeGreaterThanOrEqual(2)
+    expect(await page.getByRole('checkbox', { checked: true }).count()).toBe(0)
+    expect(await findingsOn(page)).toEqual([])
+  })
+})
+
 describe('orders', () => {
   it('are made on the page of an entry, seen failing and coming back, by a connector added in the console', async () => {
     const translator = await startTranslator({ port: 0, failures: 1 })

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { decide, type TranslationTask } from '@wisteria/core'
-import { ElButton, ElDatePicker, ElOption, ElSelect } from 'element-plus'
-import { computed, ref } from 'vue'
-import PopPanel from '../components/PopPanel.vue'
+import { ElButton } from 'element-plus'
+import { computed } from 'vue'
 import { nameOfActor, session, type Site } from '../session'
 import { ago, day } from '../times'
 import { t } from '../messages'
+import AssignPanel from './AssignPanel.vue'
 
 /** Who translates the entry, until when, and whether it is ready for review. */
 const props = defineProps<{ task: TranslationTask | null; site: Site; locale: string }>()
@@ -14,21 +14,6 @@ const emit = defineEmits<{ assign: [assignee: string | null, due: string | null]
 const self = computed(() => session.value?.account.id)
 const mayAssign = computed(() => decide(props.site.caller, 'entry.write').allowed)
 const mayTake = computed(() => decide(props.site.caller, 'entry.translate', { locales: [props.locale] }).allowed)
-/** Members who may translate into the locale. */
-const members = computed(() =>
-  props.site.members.filter(({ role, locales }) => role !== 'viewer' && (!locales || locales.includes(props.locale))),
-)
-const assignee = ref<string>()
-const due = ref<string>()
-const isOpen = ref(false)
-function begin(): void {
-  assignee.value = props.task?.assignee ?? undefined
-  due.value = props.task?.due ?? undefined
-}
-function save(): void {
-  emit('assign', assignee.value ?? null, due.value ?? null)
-  isOpen.value = false
-}
 const nameOf = (account: string): string => nameOfActor(props.site, `account:${account}`)
 </script>
 
@@ -40,24 +25,14 @@ const nameOf = (account: string): string => nameOfActor(props.site, `account:${a
         : t('translating.assignedTo', { name: nameOf(task.assignee) })
     }}</span>
     <span v-else class="quiet">{{ t('translating.assignedToNobody') }}</span>
-    <PopPanel v-if="mayAssign" v-model="isOpen" :label="t('translating.assign')" :width="280">
-      <template #reference
-        ><ElButton size="small" @click="begin">{{ t('translating.assign') }}</ElButton></template
-      >
-      <div class="form">
-        <ElSelect v-model="assignee" clearable :placeholder="t('translating.nobody')" :aria-label="t('translating.who')"
-          ><ElOption v-for="member in members" :key="member.account" :value="member.account" :label="member.name"
-        /></ElSelect>
-        <ElDatePicker
-          v-model="due"
-          type="date"
-          value-format="YYYY-MM-DD"
-          :placeholder="t('translating.noDate')"
-          :aria-label="t('translating.until')"
-        />
-        <ElButton @click="save">{{ t('translating.assignNow') }}</ElButton>
-      </div>
-    </PopPanel>
+    <AssignPanel
+      v-if="mayAssign"
+      :site="site"
+      :locale="locale"
+      :label="t('translating.assign')"
+      :task="task"
+      @assign="(assignee, due) => emit('assign', assignee, due)"
+    />
     <ElButton
       v-else-if="mayTake && (!task?.assignee || task.assignee === self)"
       size="small"
@@ -79,12 +54,5 @@ const nameOf = (account: string): string => nameOfActor(props.site, `account:${a
   gap: 4px 16px;
   margin: 8px 0 0;
   font-size: 13px;
-}
-.form {
-  display: grid;
-  gap: 8px;
-}
-.form :deep(.el-date-editor) {
-  inline-size: 100%;
 }
 </style>

@@ -192,10 +192,11 @@ async function setReady(): Promise<void> {
   if (bench.trouble.value === '')
     result.value = isReady ? t('translating.markedReady') : t('translating.markedNotReady')
 }
-async function assign(assignee: string | null, due: string | null): Promise<void> {
+const assign = (assignee: string | null, due: string | null) => assignMany([main.value!.entry], assignee, due)
+async function assignMany(entries: readonly string[], assignee: string | null, due: string | null): Promise<void> {
   try {
-    await props.site.editor.translations.assign([main.value!.entry], props.locale, assignee, due)
-    await bench.open(main.value!.entry, follow.value)
+    await props.site.editor.translations.assign(entries, props.locale, assignee, due)
+    if (main.value && entries.includes(main.value.entry)) await bench.open(main.value.entry, follow.value)
     await loadWork()
     result.value = t('translating.assigned')
   } catch (error) {
@@ -225,6 +226,9 @@ const status = computed(() => {
       :entries="work"
       :here="entry"
       :has-more="nextWork !== null"
+      :site="site"
+      :locale="locale"
+      @assign="assignMany"
       @choose="goTo"
       @more="loadWork(true).catch((error: unknown) => (trouble = error))"
     />
