@@ -108,15 +108,13 @@ function assign(assignee: string | null, due: string | null): void {
   align-items: start;
 }
 input {
-  margin: 11px 0 0 12px;
+  margin-block: 11px 0;
+  margin-inline: 12px 6px;
   accent-color: var(--w-accent);
 }
 .head input {
   margin: 0;
   vertical-align: -2px;
-}
-[dir='rtl'] li input {
-  margin: 11px 12px 0 0;
 }
 .row .serif {
   font-size: 15px;
