@@ -4,6 +4,7 @@ import { join } from 'node:path'
 import { examples } from '@wisteria/cli'
 import { demoPassword, modelFolder, startTranslator, type RunningTranslator } from '@wisteria/demo'
 import type { Editor } from '@wisteria/client'
+import { withLocale } from '@wisteria/core'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { runIn, type Result } from './support/commands.js'
 import { picture } from './support/pictures.js'
@@ -82,6 +83,14 @@ const ids: Record<string, () => Promise<string>> = {
 
 /** What has to be done before an example can work. @returns values for its ids. */
 const preparations: Record<string, (run: (line: string) => Promise<Result>) => Promise<Record<string, string>>> = {
+  'locale forget': async () => {
+    const { settings } = await owner.locales()
+    await owner.setLocales(withLocale(settings, 'fy'))
+    const { id } = await owner.create({ type: 'page', values: { title: { en: 'Ferry', fy: 'Fear' } } })
+    await owner.entry(id)
+    await owner.setLocales(settings)
+    return {}
+  },
   'translate order': async () => (await machine(), {}),
   'connector change': async () => (await machine(), {}),
   'connector remove': async () => (await machine(), {}),

@@ -1,7 +1,7 @@
 import { Validator, type Schema } from '@cfworker/json-schema'
 import { Service, type Editor } from '@wisteria/client'
 import { join } from 'node:path'
-import { fieldKinds } from '@wisteria/core'
+import { fieldKinds, withLocale, withoutLocale } from '@wisteria/core'
 import { Database } from '@wisteria/store'
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -173,6 +173,12 @@ describe('the OpenAPI document of the Edit API', () => {
         },
       })
     await raw('/sites/marram/locales')
+    const frisian = withLocale((await owner.locales()).settings, 'fy')
+    await owner.setLocales(frisian)
+    await owner.create({ type: 'museum', values: { name: { en: 'Mill', fy: 'Mûne' } } })
+    await owner.setLocales(withoutLocale(frisian, 'fy'))
+    await owner.removedLocales()
+    await owner.waitFor(await owner.forgetLocale('fy'))
     await raw('/openapi.json')
     const longer = files.museum.replace('max: 40', 'max: 60')
     await owner.adoptModel((await owner.compareModel(asFiles({ ...files, museum: longer }))).id)
@@ -413,7 +419,8 @@ describe('the OpenAPI document of the Edit API', () => {
 
   it('describes what comes of good requests that were made bad', async () => {
     const id = await museum('Mutated')
-    const calls = good.filter(({ template }) => !/session|sign-out|password|disabled/.test(template))
+    // Each copy of a site would be long work beside the next request; its plan takes the same body.
+    const calls = good.filter(({ template }) => !/session|sign-out|password|disabled|copies$/.test(template))
     expect(new Set(calls.map(({ method, template }) => `${method} ${template}`)).size).toBeGreaterThan(30)
     const asked = fc.constantFrom(...calls).chain((call) => fc.tuple(fc.constant(call), mutated(call.body)))
     await fc.assert(

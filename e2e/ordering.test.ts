@@ -116,6 +116,41 @@ describe('an order', () => {
     expect((await problem(() => owner.ordering.retryOrder(order.id))).message).toBe('Nothing of this order has failed.')
   })
 
+  it('that is sent again after its source changed is another request, and its answer is for the new source', async () => {
+    const { connector, running } = await machine({ seconds: 1 })
+    const id = await walk()
+    const order = await owner.ordering.order({ connector: 'Machine', locale: 'nl', ids: [id] })
+    await until(
+      () => itemOf(order),
+      ({ state }) => state === 'sent',
+    )
+    running.setSecret('whsec_AAAA')
+    await ended(order)
+    running.setSecret(connector.secret)
+    const { version } = await owner.entry(id)
+    await owner.edit(id, version, [{ do: 'set', at: ['body', 'h1', 'text'], locale: 'en', value: 'Bring a lamp' }])
+    await owner.ordering.retryOrder(order.id)
+    await ended(order)
+    expect(shownUnits(await dutchUnits(owner, id))).toMatchObject({ 'body/h1/text': 'Breng een lamp, current' })
+    expect(running.received).toBe(2)
+  })
+
+  it('has the rights of whoever ordered, as long as they have them', async () => {
+    await machine({ seconds: 1 })
+    const email = 'hanne@marram.example'
+    const added = await owner.addMember({
+      email,
+      name: 'Hanne Kwelder',
+      password: 'wind-from-the-west',
+      role: 'editor',
+    })
+    const hanne = await signIn(small.service.baseUrl, email)
+    const order = await hanne.ordering.order({ connector: 'Machine', locale: 'nl', ids: [await walk()] })
+    await owner.removeMember(added.account)
+    expect(await ended(order)).toMatchObject({ failed: 1 })
+    expect((await itemOf(order)).message).toBe('Whoever ordered it may no longer do so.')
+  })
+
   it('is called back for, also after it has failed', async () => {
     const { connector, running } = await machine({ seconds: 1, callsBack: true })
     const id = await walk()

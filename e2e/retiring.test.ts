@@ -1,5 +1,5 @@
 import { Reader, type Editor, type WisteriaProblem } from '@wisteria/client'
-import { withoutLocale } from '@wisteria/core'
+import { withLocale, withoutLocale } from '@wisteria/core'
 import { writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -137,5 +137,48 @@ nl-BE has other fallbacks.
     const before = await rows()
     await owner.rebuild()
     expect(await rows()).toBe(before)
+  })
+})
+
+describe('the texts of a removed locale', () => {
+  it('are kept, counted, and deleted permanently from every revision, file and term', async () => {
+    const added = withLocale((await owner.locales()).settings, 'fy')
+    await owner.setLocales(added)
+    const { id, version } = await owner.create({ type: 'museum', values: { name: { en: 'Mill', fy: 'Mûne' } } })
+    await owner.publish(id)
+    await owner.edit(id, (await owner.entry(id)).version, [{ do: 'set', at: ['name'], locale: 'fy', value: 'De mûne' }])
+    const asset = await owner.addAsset({ name: 'mill.txt', content: Buffer.from('mill').toString('base64') })
+    await owner.changeAsset(asset.id, { title: { en: 'Mill', fy: 'Mûne' } })
+    await owner.translations.setGlossary([{ term: 'mill', translations: { fy: { use: 'mûne' } } }])
+    const without = withoutLocale(added, 'fy')
+    await owner.setLocales(without, ['fy'])
+    expect((await owner.removedLocales()).locales.find(({ tag }) => tag === 'fy')).toEqual({
+      tag: 'fy',
+      entries: 1,
+      assets: 1,
+    })
+    expect((await problem(() => owner.forgetLocale('en'))).message).toBe(
+      '`en` is a locale of this site. Remove it first.',
+    )
+    expect(await problem(() => owner.forgetLocale('zz'))).toMatchObject({ code: 'notFound' })
+
+    const before = await rows()
+    const job = await owner.waitFor(await owner.forgetLocale('fy'))
+    expect(job).toMatchObject({ state: 'done', message: 'The texts in fy are deleted, in 1 entry.' })
+    expect(await rows()).toBe(before)
+    expect((await owner.removedLocales()).locales.map(({ tag }) => tag)).not.toContain('fy')
+
+    await owner.setLocales(added)
+    expect((await owner.entry(id)).values).toMatchObject({ name: { en: 'Mill' } })
+    expect((await owner.entry(id)).values['name']).not.toHaveProperty('fy')
+    for (const { number } of (await owner.revisions(id)).revisions)
+      expect(JSON.stringify(await owner.revision(id, number))).not.toContain('ûne')
+    expect(JSON.stringify(await owner.asset(asset.id))).not.toContain('ûne')
+    expect(JSON.stringify((await owner.translations.glossary()).terms)).not.toContain('ûne')
+    // Whoever began with a version before that is told, and loses nothing of what is there.
+    const late = () => owner.edit(id, version, [{ do: 'set', at: ['name'], locale: 'en', value: 'Windmill' }])
+    expect(await problem(late)).toMatchObject({ status: 412 })
+    expect(await owner.rebuild()).toHaveProperty('rows')
+    await owner.setLocales(without)
   })
 })

@@ -49,6 +49,7 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
     routes: [
       'GET /edit/v1/sites/{site}',
       'GET /edit/v1/sites/{site}/locales',
+      'GET /edit/v1/sites/{site}/locales/removed',
       'GET /edit/v1/sites/{site}/model',
       'GET /edit/v1/sites/{site}/model/history',
       'GET /edit/v1/sites/{site}/model/history/{version}',
@@ -110,6 +111,7 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
     letsIn: ['developer', 'owner', 'the first owner'],
     routes: [
       'PUT /edit/v1/sites/{site}/locales',
+      'DELETE /edit/v1/sites/{site}/locales/removed/{locale}',
       'POST /edit/v1/sites/{site}/locales/consequences',
       'PUT /edit/v1/sites/{site}/open',
       'GET /edit/v1/sites/{site}/keys',

@@ -109,6 +109,8 @@ export const examples: Readonly<Record<string, string>> = {
   'front-end set': 'front-end set www --file front-end.yaml',
   'front-end remove': 'front-end remove www',
   'locale list': 'locale list',
+  'locale removed': 'locale removed',
+  'locale forget': 'locale forget fy',
   'locale set': 'locale set --file locales.json',
   'locale compare': 'locale compare --file locales.json',
   'site list': 'site list',

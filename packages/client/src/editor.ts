@@ -80,6 +80,11 @@ export class Editor {
   readonly ordering = new Ordering((request) => this.#call(request))
 
   settings = () => this.#call<SiteView>({ path: '' })
+  /** Locales that the site had once, whose texts are kept. */
+  removedLocales = () =>
+    this.#call<{ locales: readonly { tag: string; entries: number; assets: number }[] }>({ path: '/locales/removed' })
+  /** Deletes the texts of a removed locale permanently, as a job. */
+  forgetLocale = (locale: string) => this.#call<Job>({ method: 'DELETE', path: `/locales/removed/${segment(locale)}` })
   /** The consequences of other settings. Changes nothing. */
   compareLocales = (settings: SiteSettings) =>
     this.#call<LocaleConsequences>({

@@ -22,6 +22,7 @@ import { keepWords } from './lists/finding.js'
 import { openFolder } from './kernel/folder.js'
 import { Front } from './http/front.js'
 import { watchBodies } from './http/bodies.js'
+import { localeForgettingJob } from './sites/forgetLocaleJob.js'
 import { siteCopyJob } from './copying/copyJob.js'
 import { translationImportJob } from './translations/importing.js'
 import { OrderWork } from './ordering/orderWork.js'
@@ -66,6 +67,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
     bulkJob(kernel),
     translationImportJob(kernel),
     siteCopyJob(kernel),
+    localeForgettingJob(kernel),
   ])
   const looping = { logger, now: () => kernel.now }
   const jobLoop = new Loop(jobs, looping)

@@ -2,7 +2,7 @@ import type { LocaleConsequences, SiteSettings } from '@wisteria/core'
 import type { Command } from 'commander'
 import { openEditor } from '../connection.js'
 import { readList, readMap } from '../input.js'
-import { print, printJson, printTable } from '../output.js'
+import { print, printJson, printTable, progress } from '../output.js'
 
 interface Json {
   readonly json?: boolean
@@ -50,6 +50,32 @@ export function addLocale(program: Command): void {
       const settings = await openEditor().setLocales(readMap(file) as unknown as SiteSettings, retire)
       if (json) printJson(settings)
       else print(`Locales: ${settings.locales.map((locale) => locale.tag).join(', ')}`)
+    })
+  locale
+    .command('removed')
+    .description('Lists locales that the site had once, and how many entries and files still have texts in them.')
+    .option('--json', 'print JSON')
+    .action(async ({ json }: Json) => {
+      const { locales } = await openEditor().removedLocales()
+      if (json) return printJson({ locales })
+      if (locales.length === 0) return print('There are no texts in removed locales.')
+      printTable(
+        ['locale', 'entries', 'files'],
+        locales.map(({ tag, entries, assets }) => [tag, entries, assets]),
+      )
+    })
+  locale
+    .command('forget')
+    .description('Deletes the texts of a removed locale permanently, from all revisions. They do not come back.')
+    .argument('<locale>')
+    .option('--json', 'print JSON')
+    .action(async (tag: string, { json }: Json) => {
+      const editor = openEditor()
+      const job = await editor.waitFor(await editor.forgetLocale(tag), (now) =>
+        progress(now.done, now.total, now.message),
+      )
+      if (json) printJson(job)
+      else print(job.message)
     })
   locale
     .command('compare')

@@ -235,6 +235,7 @@ const commands: readonly (readonly [RegExp, Write])[] = [
       ),
   ],
   [/^POST \/model\/proposals\/[^/]+\/adopt$/, (_, __, { first }) => first && adoptCommand(first)],
+  [/^DELETE \/locales\/removed\/([^/]+)$/, ([tag]) => run('locale forget', tag)],
   [/^PUT \/locales$/, (_, { retire, ...settings }) => fromInput(run('locale set', option('retire', retire)), settings)],
   [/^PUT \/open$/, (_, { open }) => run('site open', open === false && '--close')],
   [/^POST \/rebuild$/, () => run('site rebuild')],

@@ -8,6 +8,7 @@ import TimeZoneSelect from '../components/TimeZoneSelect.vue'
 import { forgetSites, loadSession, openSite, type Site } from '../session'
 import FallbackChain from '../site/FallbackChain.vue'
 import ReadingAccess from '../site/ReadingAccess.vue'
+import RemovedLocales from '../site/RemovedLocales.vue'
 import SettingsFrame from '../site/SettingsFrame.vue'
 import LocalesSheet from '../site/LocalesSheet.vue'
 import { forgetLocalesDraft, openLocalesDraft, type LocalesDraft } from '../site/localesDraft'
@@ -216,6 +217,12 @@ async function takeSaved(): Promise<void> {
         <ElButton native-type="submit">{{ t('site.addLocale') }}</ElButton>
         <p v-if="refused" class="error-text" role="alert">{{ refused }}</p>
       </form>
+      <RemovedLocales
+        :key="opened.settings.locales.length"
+        :site="opened"
+        :disabled="!mayChange"
+        @deleted="result = $event"
+      />
       <ReadingAccess :site="opened" :disabled="!mayChange" @changed="result = $event" />
     </template>
   </SettingsFrame>

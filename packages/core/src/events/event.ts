@@ -16,6 +16,7 @@ export const eventTypes = {
   'translation.ordered': 'Translations were ordered from a connector.',
   'translation.orderProgressed': 'A tenth more of an order for translations has come back, or has failed.',
   'translation.orderEnded': 'An order for translations ended: everything came back or failed, or it was stopped.',
+  'translation.localeDeleted': 'The texts of a locale that the site no longer has were deleted permanently.',
   'translation.glossaryChanged': 'The glossary was changed.',
   'asset.added': 'A file was added.',
   'asset.changed': 'The texts of a file, or the file itself, were changed.',

@@ -135,6 +135,10 @@ export const editAnswers: Readonly<Record<string, z.ZodType>> = {
     adoptedBy: actor,
     files: z.array(modelFile),
   }),
+  [`GET ${s}/locales/removed`]: z.strictObject({
+    locales: z.array(z.strictObject({ tag: text, entries: whole, assets: whole })),
+  }),
+  [`DELETE ${s}/locales/removed/{locale}`]: job,
   [`POST ${s}/copies/plan`]: z.strictObject({
     from: text,
     types: z.array(

@@ -22,6 +22,8 @@ import type { ReturnedText } from '../translations/files/handedOut.js'
 
 /** What was sent of an entry: it says later which source each text was made from, and what of its translation was there. */
 export interface SentEntry {
+  /** The id of the request: another one where other texts are sent, so that no answer is taken for texts that it does not translate. */
+  readonly request: string
   readonly revision: number
   readonly texts: readonly Pick<ReturnedText, 'unit' | 'source' | 'base' | 'shown'>[]
 }
@@ -48,15 +50,17 @@ export interface ConnectorRequest {
 export const unitsToSend = ({ units }: EntryTranslation): UnitView[] =>
   units.filter(({ source, madeFrom }) => madeFrom === null && !hasNoWords(source))
 
-export const sentOf = (translation: EntryTranslation): SentEntry => ({
-  revision: translation.revision,
-  texts: unitsToSend(translation).map((unit) => ({
+/** What is sent now. @param before what was sent of the entry already, if anything: the same again has the same id. */
+export function sentOf(translation: EntryTranslation, before: SentEntry | null, newId: () => string): SentEntry {
+  const texts = unitsToSend(translation).map((unit) => ({
     unit: unit.unit,
     source: unit.source,
     base: translationBase(unit),
     shown: wordsOf(unit.source),
-  })),
-})
+  }))
+  const isSame = before !== null && JSON.stringify(before.texts) === JSON.stringify(texts)
+  return { request: isSame ? before.request : newId(), revision: translation.revision, texts }
+}
 
 /** @param around what is known of the request besides its texts. */
 export function printRequest(

@@ -18,6 +18,7 @@ import { wholeNumber } from '../read/listQuery.js'
 import { entriesInScope } from '../translations/exporting.js'
 import { requireTarget } from '../translations/reading.js'
 import { requireConnector } from './connectors.js'
+import type { SentEntry } from './exchange.js'
 import { orderItemView, orderTranslations, orderView, requireOrder, tellOrder } from './ordering.js'
 import { answerIsThere, withdrawRequests } from './orderWork.js'
 
@@ -120,8 +121,8 @@ export const orderRoutes: readonly Route[] = [
         const order = await requireOrder(transaction, site, params['order']!)
         requireMay(caller, 'entry.translate', { locales: [order.locale] })
         if (order.state !== 'running') throw new WisteriaError('conflict', 'The order has ended already.')
-        const items = await itemsOfTranslationOrder(transaction, order.id, 0, order.total)
-        open.push(...items.flatMap(({ id, state }) => (state === 'sent' ? [id] : [])))
+        const items = await itemsOfTranslationOrder<SentEntry>(transaction, order.id, 0, order.total)
+        open.push(...items.flatMap(({ sent, state }) => (state === 'sent' && sent ? [sent.request] : [])))
         const act = new Act(transaction, site, request.actor, kernel.environment)
         await stopTranslationOrder(transaction, order.id, act.at)
         const stopped = (await translationOrderWithId(transaction, order.id))!

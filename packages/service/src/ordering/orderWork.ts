@@ -1,4 +1,5 @@
 import {
+  makeId,
   outcomesInWords,
   titleOf,
   WisteriaError,
@@ -28,8 +29,9 @@ import {
   type TranslationOrderItem,
 } from '@wisteria/store'
 import { callerOfActor } from '../access/actors.js'
-import { tryOrRefuse, whyNot } from '../kernel/attempt.js'
+import { tryOrRefuse } from '../kernel/attempt.js'
 import type { Kernel } from '../kernel/kernel.js'
+import { requireMay } from '../kernel/permission.js'
 import { callOut, hostOf, pauseAfter, type CallOutcome } from '../outgoing/calling.js'
 import { publish, sharedDiffers } from '../publishing/publishing.js'
 import { applyTexts } from '../translations/importing.js'
@@ -38,7 +40,7 @@ import { markReady } from '../translations/tasks.js'
 import type { Author } from '../workingCopies/saving.js'
 import type { Work } from '../worker/loop.js'
 import { printRequest, readAnswer, returnedTexts, sentOf, type ConnectorAnswer, type SentEntry } from './exchange.js'
-import { tellOrder } from './ordering.js'
+import { tellOrder, whyNoLonger } from './ordering.js'
 
 type Item = TranslationOrderItem<SentEntry>
 
@@ -132,11 +134,11 @@ export class OrderWork implements Work<DueOrderItem> {
     if (!copy || copy.archivedAt !== null)
       return this.#end(item.id, 'failed', copy ? 'The entry is archived.' : 'The entry is no longer there.')
     const translation = await translationOfEntry(database, site, copy, item.locale, 'todo')
-    const sent = sentOf(translation)
+    const sent = sentOf(translation, item.sent, () => makeId(kernel.environment))
     if (sent.texts.length === 0) return this.#end(item.id, 'done', 'There is nothing left to translate.')
     const { terms } = await glossaryOf(database, site)
     const body = printRequest(translation, terms, {
-      request: item.id,
+      request: sent.request,
       site: site.name,
       address: `${baseUrl}/console/${site.name}/entry/${copy.id}?locale=${item.locale}`,
       callback: `${baseUrl}/edit/v1/sites/${site.name}/translations/requests/${item.id}`,
@@ -156,19 +158,19 @@ export class OrderWork implements Work<DueOrderItem> {
       address: connector.address,
       method: 'POST',
       secret: connector.secret,
-      id: item.id,
+      id: sent.request,
       type: 'application/json; charset=utf-8',
       body: JSON.stringify(body),
       answerKept: maxAnswer,
     })
   }
 
-  #ask(connector: Connector, item: Item): Promise<CallOutcome> {
+  #ask(connector: Connector, { sent }: Item): Promise<CallOutcome> {
     return callOut(this.#kernel, {
-      address: addressOfRequest(connector, item.id),
+      address: addressOfRequest(connector, sent!.request),
       method: 'GET',
       secret: connector.secret,
-      id: item.id,
+      id: sent!.request,
       answerKept: maxAnswer,
     })
   }
@@ -308,19 +310,13 @@ async function takeResult(
   const author = { caller: await callerOfActor(kernel, order.actor, site), actor: actorOfConnector(connector.id) }
   const { texts: returned, faults } = returnedTexts(item.sent, texts)
   const { entry, sent } = item
-  const decided = await tryOrRefuse(transaction, () =>
-    applyTexts(
-      kernel,
-      transaction,
-      site,
-      author,
-      order.locale,
-      { entry, revision: sent.revision, texts: returned },
-      false,
-    ),
-  )
+  const decided = await tryOrRefuse(transaction, () => {
+    requireMay(author.caller, 'entry.translate', { locales: [order.locale] })
+    const item = { entry, revision: sent.revision, texts: returned }
+    return applyTexts(kernel, transaction, site, author, order.locale, item, false)
+  })
   if (decided instanceof WisteriaError)
-    return record(kernel, transaction, item, { state: 'failed', nextAt: null, message: whyNot(decided) })
+    return record(kernel, transaction, item, { state: 'failed', nextAt: null, message: whyNoLonger(decided) })
   const outcomes: Partial<Record<IncomingOutcome, number>> = {}
   for (const { outcome } of decided) outcomes[outcome] = (outcomes[outcome] ?? 0) + 1
   const refused = decided.flatMap(({ outcome, message }) => (outcome === 'faulty' ? [message] : []))
@@ -361,5 +357,5 @@ async function publishOrReview(
   if (publishes && !(published instanceof WisteriaError)) return 'Published.'
   // Where the right for it is missing, it is a draft all the same.
   await tryOrRefuse(transaction, () => markReady(kernel, transaction, site, author, copy, locale, true))
-  return published ? `Ready for review, and not published: ${whyNot(published)}` : 'Ready for review.'
+  return published ? `Ready for review, and not published: ${whyNoLonger(published)}` : 'Ready for review.'
 }

@@ -11,6 +11,7 @@ import {
   type TranslationOrder,
   type TranslationOrderItem,
 } from '@wisteria/store'
+import { whyNot } from '../kernel/attempt.js'
 import type { Kernel } from '../kernel/kernel.js'
 import { requireMay } from '../kernel/permission.js'
 import type { Author } from '../workingCopies/saving.js'
@@ -55,6 +56,12 @@ export async function requireOrder(reader: Reader, site: Site, id: string): Prom
   if (order?.site === site.id) return order
   throw new WisteriaError('notFound', `There is no order \`${id.slice(0, 60)}\` on ${site.settings.label}.`)
 }
+
+/** Why something ordered cannot be done: rights that have gone since are told as such. */
+export const whyNoLonger = (error: WisteriaError): string =>
+  error.code === 'unauthenticated' || error.code === 'forbidden'
+    ? 'Whoever ordered it may no longer do so.'
+    : whyNot(error)
 
 /** Tells how far an order is. */
 export async function tellOrder(

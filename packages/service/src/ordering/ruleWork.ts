@@ -13,7 +13,7 @@ import { tryOrRefuse, whyNot } from '../kernel/attempt.js'
 import type { Kernel } from '../kernel/kernel.js'
 import { entriesInScope } from '../translations/exporting.js'
 import type { Work } from '../worker/loop.js'
-import { orderTranslations } from './ordering.js'
+import { orderTranslations, whyNoLonger } from './ordering.js'
 
 const keyOf = ({ sequence, rule }: TranslationTrigger): string => `${sequence} ${rule}`
 
@@ -67,6 +67,6 @@ async function lookAt(kernel: Kernel, trigger: TranslationTrigger): Promise<void
           rule: rule!.id,
         })
     })
-    await noteTranslationRule(transaction, rule!.id, ordered instanceof WisteriaError ? whyNot(ordered) : '')
+    await noteTranslationRule(transaction, rule!.id, ordered instanceof WisteriaError ? whyNoLonger(ordered) : '')
   })
 }

@@ -1,6 +1,7 @@
 import { checkSettings, localeTags, WisteriaError, type LocaleConsequences, type SiteSettings } from '@wisteria/core'
 import {
   hasBeenPublic,
+  removedLocales,
   siteWithId,
   useOfLocale,
   type Job,
@@ -13,6 +14,7 @@ import { jobView } from '../jobs/jobs.js'
 import type { Kernel } from '../kernel/kernel.js'
 import { route, type Route } from '../kernel/route.js'
 import { beginAdoption } from '../model/adopting.js'
+import { beginForgetting } from './forgetLocaleJob.js'
 import { meetsIfMatch } from '../kernel/entityTags.js'
 
 const locale = z.strictObject({
@@ -153,5 +155,29 @@ export const localeRoutes: readonly Route[] = [
         if (job) request.kernel.jobs.wake()
         return { status: job ? 202 : 200, body: { ...settings, ...(job ? { job: jobView(job) } : {}) } }
       }),
+  }),
+  route({
+    method: 'GET',
+    path: `${base}/removed`,
+    summary:
+      'Locales that the site had once and has no longer, with the number of entries and files whose texts in them are kept.',
+    permission: 'model.read',
+    handle: async ({ kernel, site }) => ({ body: { locales: await removedLocales(kernel.database, site) } }),
+  }),
+  route({
+    method: 'DELETE',
+    path: `${base}/removed/{locale}`,
+    summary:
+      'Deletes the texts of a removed locale permanently, as a job: from working copies, all revisions, files and the glossary. They do not come back.',
+    permission: 'settings.change',
+    handle: async (request) => {
+      const answer = await request.write(async (transaction) => {
+        const site = await siteWithId(transaction, request.site.id)
+        const job = await beginForgetting(request.kernel, transaction, site, request.actor, request.params['locale']!)
+        return { status: 202, body: jobView(job) }
+      })
+      request.kernel.jobs.wake()
+      return answer
+    },
   }),
 ]

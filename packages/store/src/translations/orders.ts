@@ -199,13 +199,14 @@ export const dueOrderItems = (
 
 /** When the next item is due; undefined where none waits. */
 export async function nextOrderItemAt(reader: Reader, skipped: readonly string[]): Promise<string | undefined> {
-  const [row] = await reader.all<{ at: string | null }>(
-    `select min(i.next_at) as at from translation_order_items i join translation_orders o on o.id = i.order_id
+  const [row] = await reader.all<{ at: string }>(
+    `select i.next_at as at from translation_order_items i join translation_orders o on o.id = i.order_id
        join connectors c on c.id = o.connector
-     where i.next_at is not null and c.enabled = 1 and i.id not in (select value from json_each(?))`,
+     where i.next_at is not null and c.enabled = 1 and i.id not in (select value from json_each(?))
+     order by i.next_at limit 1`,
     [JSON.stringify(skipped)],
   )
-  return row?.at ?? undefined
+  return row?.at
 }
 
 type ItemChange = Partial<

@@ -50,4 +50,11 @@ export const site = {
     'Readers get the fallbacks until something is published in it. | Readers get the fallbacks until something is published in them.',
   otherFallbacks: '{locales} has other fallbacks | {locales} have other fallbacks',
   becomesDefault: '{locale} becomes the default locale',
+  removedLocales: 'Removed locales',
+  removedExplained: 'Their texts are kept, and come back when the locale is added again.',
+  keptTexts: 'Texts are kept in',
+  keptIn: 'Entries: {entries}; files: {assets}',
+  deleteTextsMore: 'Delete texts…',
+  deleteTexts: 'Delete permanently',
+  deleteTextsQuestion: 'Delete all texts in {tag}, from every revision too? They do not come back.',
 } as const

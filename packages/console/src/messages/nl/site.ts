@@ -51,4 +51,11 @@ export const site = {
     'Lezers krijgen de terugval totdat er iets in gepubliceerd is. | Lezers krijgen de terugval totdat er iets in gepubliceerd is.',
   otherFallbacks: '{locales} heeft een andere terugval | {locales} hebben een andere terugval',
   becomesDefault: '{locale} wordt de standaardtaal',
+  removedLocales: 'Verwijderde talen',
+  removedExplained: 'Hun teksten blijven bewaard, en komen terug als de taal weer wordt toegevoegd.',
+  keptTexts: 'Teksten bewaard in',
+  keptIn: 'Items: {entries}; bestanden: {assets}',
+  deleteTextsMore: 'Teksten verwijderen…',
+  deleteTexts: 'Definitief verwijderen',
+  deleteTextsQuestion: 'Alle teksten in {tag} verwijderen, ook uit elke revisie? Ze komen niet terug.',
 } as const
