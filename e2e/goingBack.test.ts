@@ -80,7 +80,9 @@ describe('a field that was removed', () => {
     expect((await run('compare', '--at', String(version))).out).toMatch(
       /museum\.town +2 entries have an earlier value for it, which returns/,
     )
-    expect((await run('compare')).err).toMatch(/Name either a folder of model files, or an earlier version with --at/)
+    expect((await run('compare')).err).toMatch(
+      /Name either a folder of model files, an earlier version with --at, or another site with --from-site/,
+    )
     expect((await run('compare', '--at', '99')).err).toMatch(/There is no version `99` of the model/)
     expect((await run('pull', join(folder, 'old'), '--at', String(version))).code).toBe(0)
     expect(readFileSync(join(folder, 'old', 'museum.yaml'), 'utf8')).toContain(`namesOf: ${version}`)
@@ -88,7 +90,7 @@ describe('a field that was removed', () => {
     expect((await owner.entry(id)).values).toMatchObject({ town: 'Greyflats' })
     expect((await run('compare', join(folder, 'old'))).out).toMatch(/^No change/)
   })
-  it('asks for one of the two: files, or a version', async () => {
+  it('asks for one of the three: files, a version, or another site', async () => {
     const answer = await fetch(`${small.service.baseUrl}/edit/v1/sites/marram/model/proposals`, {
       method: 'POST',
       body: '{}',
@@ -96,7 +98,7 @@ describe('a field that was removed', () => {
     })
     expect([answer.status, ((await answer.json()) as { detail: string }).detail]).toEqual([
       400,
-      'Send either `files`, or the `version` to go back to.',
+      'Send either `files`, the `version` to go back to, or the site to take the model `from`.',
     ])
   })
 })

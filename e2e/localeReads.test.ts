@@ -1,6 +1,7 @@
 import { Reader } from '@wisteria/client'
-import type { Editor, Entry } from '@wisteria/client'
+import type { Editor, Entry, WisteriaProblem } from '@wisteria/client'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { refusal } from './support/models.js'
 import { publishedReader, startSmall, type SmallSite } from './support/running.js'
 import { dutchUnits, nightWalk } from './support/translations.js'
 
@@ -69,6 +70,13 @@ describe('exactLocale', () => {
     const found = (exactLocale: boolean) => reader.search('torch', { locale: 'nl', exactLocale })
     expect((await found(false)).map(({ entry }) => entry.id).sort()).toEqual([walk, talk].sort())
     expect(await found(true)).toEqual([])
+  })
+  it('has cursors of its own', async () => {
+    const page = await reader.entries('activity', { exactLocale: true, first: 1 })
+    const next = await reader.entries('activity', { exactLocale: true, first: 1, after: page.next! })
+    expect(next.entries.map(({ id }) => id)).toEqual([talk])
+    const other = await refusal<WisteriaProblem>(() => reader.entries('activity', { first: 1, after: page.next! }))
+    expect(other.message).toMatch(/belongs to another list/)
   })
   it('is true or false', async () => {
     const address = `${small.service.baseUrl}/read/v1/marram/entries/activity?exactLocale=yes`

@@ -98,7 +98,7 @@ async function order(): Promise<void> {
     fits
     :title="entry ? t('ordering.orderOf', { title: entry.title }) : t('ordering.orderTitle')"
   >
-    <div class="form">
+    <div class="sheet-fields">
       <label class="choice"
         >{{ t('ordering.connector') }}
         <ElSelect v-model="connector"
@@ -134,18 +134,6 @@ async function order(): Promise<void> {
 </template>
 
 <style scoped>
-.form {
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(260px, 1fr));
-  gap: 12px 24px;
-  align-items: end;
-}
-.choice {
-  display: grid;
-  gap: 4px;
-  font-size: 13px;
-  color: var(--w-ink2);
-}
 .note {
   grid-column: 1 / -1;
   margin: 0;

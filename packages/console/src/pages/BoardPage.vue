@@ -80,7 +80,7 @@ const total = computed(() => toDo(addCounts(Object.values(totals.value).map(({ u
 </script>
 
 <template>
-  <main class="work" data-region="work">
+  <main class="table-page" data-region="work">
     <header>
       <h1 class="page-name">{{ t('translating.board') }}</h1>
       <nav class="pages">
@@ -190,23 +190,6 @@ const total = computed(() => toDo(addCounts(Object.values(totals.value).map(({ u
 </template>
 
 <style scoped>
-.work {
-  display: grid;
-  grid-template: auto minmax(0, 1fr) / minmax(0, 1fr);
-  padding: 24px 24px 0;
-  min-block-size: 0;
-}
-header {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: baseline;
-  justify-content: space-between;
-  gap: 8px 24px;
-}
-.pages {
-  display: flex;
-  gap: 24px;
-}
 .of-view {
   display: flex;
   align-items: center;

@@ -73,7 +73,7 @@ const stop = ({ id }: OrderView) => act(() => site.value!.editor.ordering.stopOr
 </script>
 
 <template>
-  <main class="work" data-region="work">
+  <main class="table-page" data-region="work">
     <header>
       <h1 class="page-name">{{ t('ordering.orders') }}</h1>
       <nav class="pages">
@@ -175,23 +175,6 @@ const stop = ({ id }: OrderView) => act(() => site.value!.editor.ordering.stopOr
 </template>
 
 <style scoped>
-.work {
-  display: grid;
-  grid-template: auto minmax(0, 1fr) / minmax(0, 1fr);
-  padding: 24px 24px 0;
-  min-block-size: 0;
-}
-header {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: baseline;
-  justify-content: space-between;
-  gap: 8px 24px;
-}
-.pages {
-  display: flex;
-  gap: 24px;
-}
 .scroll {
   align-self: start;
   max-block-size: 100%;
@@ -220,7 +203,7 @@ li {
   color: var(--w-accent);
 }
 @media (max-width: 880px) {
-  .work {
+  .table-page {
     padding: 16px 8px 0;
   }
   .scroll {

@@ -55,7 +55,7 @@ const linkedLabel = (depth: number): string =>
 
 <template>
   <ConsequenceSheet v-model="open" fits :title="t('translating.exportTitle')">
-    <div class="form">
+    <div class="sheet-fields">
       <label class="choice"
         >{{ t('translating.into') }}
         <ElSelect v-model="locale"
@@ -100,18 +100,6 @@ const linkedLabel = (depth: number): string =>
 </template>
 
 <style scoped>
-.form {
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(260px, 1fr));
-  gap: 12px 24px;
-  align-items: end;
-}
-.choice {
-  display: grid;
-  gap: 4px;
-  font-size: 13px;
-  color: var(--w-ink2);
-}
 .gap {
   flex: 1;
 }

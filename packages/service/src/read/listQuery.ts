@@ -176,7 +176,7 @@ function checkList(
   type: ContentType | undefined,
   edition: Edition,
   locale: string,
-  { where, sort: sorted, search, here, facts = edition === 'draft' ? draftFacts : publicFacts }: AskedList,
+  { where, sort: sorted, search, here, exactLocale, facts = edition === 'draft' ? draftFacts : publicFacts }: AskedList,
 ): CheckedList {
   const cached = checkedLists.get(site.model) ?? new LRUCache<string, CheckedList>({ max: maxCheckedLists })
   checkedLists.set(site.model, cached)
@@ -190,6 +190,7 @@ function checkList(
     sorted,
     search,
     here?.id,
+    exactLocale,
     facts.join(' '),
   ])
   const kept = cached.get(key)
@@ -220,6 +221,7 @@ function checkList(
         checked?.condition ?? null,
         words,
         sort.map(({ by, descending }) => [by, descending]),
+        ...(exactLocale ? ['exact'] : []),
       ]),
     )
     .digest('base64url')
@@ -322,7 +324,7 @@ function positionIn(text: string, fingerprint: string, modelVersion: number, key
   if (of !== fingerprint || values.length !== keys)
     throw new WisteriaError(
       'badRequest',
-      '`after` belongs to another list: a cursor needs the same type, `where`, `sort`, `locale` and `edition`.',
+      '`after` belongs to another list: a cursor needs the same type, `where`, `sort`, `locale`, `exactLocale` and `edition`.',
     )
   if (model !== modelVersion)
     throw new WisteriaError(
