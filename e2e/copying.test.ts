@@ -162,6 +162,52 @@ describe('content of another site', () => {
     expect(await list(editor, 'person')).toHaveLength(people.entries - people.refused[0]!.entries)
   })
 
+  it('leaves nothing of a refused entry behind: neither a reference to it nor a file that others refer to', async () => {
+    const { editor } = await newSite()
+    const picture = Buffer.from(
+      'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==',
+      'base64',
+    )
+    const asset = await owner.addAsset({ name: 'dot.png', content: picture.toString('base64') })
+    const person = await owner.create({ type: 'person', values: { name: 'Nel Zeeraket', role: { en: 'Keeper' } } })
+    const shown = (name: string) => owner.create({ type: 'museum', values: { name: { en: name }, picture: asset.id } })
+    const [one, two] = [await shown('The Mill'), await shown('The Sluice')]
+    const walk = await owner.create({
+      type: 'activity',
+      values: { title: { en: 'Mill walk' }, museum: two.id, speakers: [person.id] },
+    })
+    // Neither a museum with a town nor a person with a role fits here.
+    const { files } = await editor.model()
+    const without = files.map((file) =>
+      file.name === 'person.yaml' ? { ...file, text: file.text.replace(/\n {2}role:[^\n]*/, '') } : file,
+    )
+    await editor.adoptModel((await editor.compareModel(without)).id)
+    const ids = [person.id, one.id, two.id, walk.id]
+    const job = await editor.waitFor(await editor.copy({ from: 'marram', ids }))
+    expect(job.message).toBe('3 done, 1 refused.')
+    const [copy] = await list(editor, 'activity')
+    expect((await editor.entry(copy!.id)).values['speakers'] ?? []).toEqual([])
+    const museums = await Promise.all((await list(editor, 'museum')).map(({ id }) => editor.entry(id)))
+    const pictures = museums.map(({ values }) => values['picture'] as string)
+    expect(new Set(pictures).size).toBe(1)
+    expect((await editor.asset(pictures[0]!)).name).toBe('dot.png')
+  })
+
+  it('publishes what is public there, and keeps as a draft what nobody has published', async () => {
+    const { name, editor } = await newSite()
+    const { id } = await owner.create({ type: 'page', values: { title: { en: 'Dunes' } } })
+    await owner.publish(id, { locales: ['en'] })
+    await owner.patch(id, (await owner.entry(id)).version, { title: { en: 'Secret dunes' } })
+    const job = await editor.waitFor(await editor.copy({ from: 'marram', ids: [id], references: false }, true))
+    expect(job.message).toBe('2 done.')
+    const [copy] = await list(editor, 'page')
+    const entry = await editor.entry(copy!.id)
+    expect([entry.states['en'], entry.values['title']]).toEqual(['edited', { en: 'Secret dunes' }])
+    const { secret } = await editor.createKey({ label: 'Website', scope: 'published' })
+    const reader = new Reader({ baseUrl: demo.service.baseUrl, site: name, token: secret })
+    expect((await reader.entry('page', copy!.id))!.values['title']).toBe('Dunes')
+  })
+
   it('is refused for others, and for what makes no sense', async () => {
     const { editor } = await newSite()
     const ilse = await signIn(demo.service.baseUrl, 'ilse@marram.example')

@@ -1,4 +1,5 @@
 import {
+  composePublic,
   localeTags,
   makeId,
   parentOf,
@@ -24,6 +25,7 @@ import {
   publicHistoryOf,
   siteNamed,
   siteWithId,
+  standingOf,
   workingCopiesOf,
   workingCopyOf,
   type Job,
@@ -43,6 +45,9 @@ import { saveValues, type Author } from '../workingCopies/saving.js'
 import { chooseEntries, copiesOf, type CopyOrder } from './choosing.js'
 import { documentFor } from './planning.js'
 
+/** References as they are. */
+const same = { entry: (id: string) => id, asset: (id: string) => id }
+
 /** How long one step may block other writes, in milliseconds. */
 const stepTime = 40
 
@@ -52,8 +57,8 @@ interface CopyTask {
   readonly name: string
   /** The ids of entries there, in the order in which they are copied. */
   readonly ids: readonly string[]
-  /** The ids that their copies get, in the same order. */
-  readonly copies: readonly string[]
+  /** The ids that their copies get, in the same order; null for those that do not fit, which nothing refers to. */
+  readonly copies: readonly (string | null)[]
   readonly publish: boolean
 }
 
@@ -67,15 +72,15 @@ export async function beginCopy(
   target: Site,
   order: CopyOrder,
 ): Promise<(transaction: Transaction, actor: string, publish: boolean) => Promise<Job>> {
-  const chosen = await inOrder(kernel, source, await chooseEntries(kernel, source, order))
+  const chosen = await inOrder(kernel, source, target, await chooseEntries(kernel, source, order))
   if (chosen.length === 0) throw new WisteriaError('conflict', `There is nothing to copy on ${source.settings.label}.`)
   const ids = chosen.map(({ id }) => id)
   return async (transaction, actor, publish) => {
-    const copies: string[] = []
-    for (const { type } of chosen) {
+    const copies: (string | null)[] = []
+    for (const { type, fits } of chosen) {
       const own = typeNamed(target.model, type.name)
       const only = own?.cardinality === 'one' ? await onlyEntryOf(transaction, target, own.id) : undefined
-      copies.push(only ?? makeId(kernel.environment))
+      copies.push(fits ? (only ?? makeId(kernel.environment)) : null)
     }
     const task: CopyTask = { from: source.id, name: source.name, ids, copies, publish }
     const job: Job = {
@@ -98,15 +103,19 @@ export async function beginCopy(
   }
 }
 
+/** An entry to copy, and whether the model of the target has a place for it. */
+interface Chosen extends Pick<WorkingCopy, 'id' | 'type'> {
+  readonly fits: boolean
+}
+
 /** Entries in the order in which they are copied: parents before what is below them, and the only entries of types last. */
-async function inOrder(
-  kernel: Kernel,
-  source: Site,
-  ids: readonly string[],
-): Promise<Pick<WorkingCopy, 'id' | 'type'>[]> {
-  const all = new Map<string, { id: string; type: ContentType; parent: string | undefined }>()
-  for await (const { id, type, document } of copiesOf(kernel.database, source, ids))
-    all.set(id, { id, type, parent: parentOf(type, document) })
+async function inOrder(kernel: Kernel, source: Site, target: Site, ids: readonly string[]): Promise<Chosen[]> {
+  const all = new Map<string, Chosen & { readonly parent: string | undefined }>()
+  for await (const copy of copiesOf(kernel.database, source, ids)) {
+    const { id, type } = copy
+    const fits = typeof documentFor(kernel, source, target, copy, same) !== 'string'
+    all.set(id, { id, type, fits, parent: parentOf(type, copy.document) })
+  }
   const depthOf = (id: string, above = 0): number => {
     const parent = all.get(id)?.parent
     return parent === undefined || !all.has(parent) || above > all.size ? above : depthOf(parent, above + 1)
@@ -137,22 +146,22 @@ type Done = Pick<JobItem, 'entry' | 'title' | 'state' | 'message'>
 async function copyOne(of: Copying, id: string): Promise<Done> {
   const { kernel, transaction, source, target, author, entries } = of
   const copy = (await workingCopiesOf(transaction, source, [id])).get(id)
-  const newId = entries.get(id)!
-  if (!copy) return { entry: newId, title: '', state: 'skipped', message: 'It is gone.' }
+  const newId = entries.get(id)
+  // Of an entry without a copy, the original is named.
+  if (!copy) return { entry: id, title: '', state: 'skipped', message: 'It is gone.' }
   const title = titleOf(copy.type, copy.document, [source.settings.defaultLocale, ...localeTags(source.settings)])
   const done = await tryOrRefuse(transaction, async () => {
-    await copyAssets(of, copy)
-    const fitting = documentFor(kernel, source, target, copy, {
-      entry: (other) => entries.get(other),
-      asset: (other) => of.assets[other],
-    })
-    if (typeof fitting === 'string') throw new WisteriaError('conflict', fitting)
-    if (fitting.type.cardinality === 'one') return fillOnly(of, fitting.type, fitting.document)
-    await createCopy(kernel, transaction, target, author, { ...fitting, id: newId })
-    return newId
+    const added = await copyAssets(of, copy)
+    const fitting = documentOf(of, copy, added)
+    if (newId === undefined) throw new WisteriaError('conflict', 'It did not fit the model when the copy began.')
+    if (fitting.type.cardinality === 'one') await fillOnly(of, fitting.type, fitting.document)
+    else await createCopy(kernel, transaction, target, author, { ...fitting, id: newId })
+    return { id: newId, added }
   })
-  if (done instanceof WisteriaError) return { entry: newId, title, state: 'refused', message: whyNot(done) }
-  return { entry: done, title, state: 'done', message: '' }
+  if (done instanceof WisteriaError) return { entry: newId ?? id, title, state: 'refused', message: whyNot(done) }
+  // Only now: the assets of a refused entry are rolled back with it.
+  Object.assign(of.assets, done.added)
+  return { entry: done.id, title, state: 'done', message: '' }
 }
 
 /** Fills the only entry of a type, which every site has; one that has been written in stays as it is. */
@@ -160,19 +169,25 @@ async function fillOnly(
   { kernel, transaction, target, author }: Copying,
   type: ContentType,
   document: Document,
-): Promise<string> {
+): Promise<void> {
   const id = await onlyEntryOf(transaction, target, type.id)
   const own = id === undefined ? undefined : await workingCopyOf(transaction, target, id)
   if (!own) throw new WisteriaError('conflict', `${type.label} is not there yet.`)
   if (own.version > 1) throw new WisteriaError('conflict', `${type.label} has been written here already.`)
   const values = printValues(target.model, type, document)
   await saveValues(kernel, transaction, target, author, own, values)
-  return own.id
 }
 
-/** Copies the assets that an entry refers to, each once. Their files are stored once for all sites. */
-async function copyAssets({ kernel, transaction, source, target, author, assets }: Copying, copy: WorkingCopy) {
-  const { assets: ids } = assetsIn(source, copy)
+/**
+ * Copies the assets that an entry refers to, but for those that are copied already. Their files are stored once for all sites.
+ * @returns the ids of the new ones.
+ */
+async function copyAssets(
+  { kernel, transaction, source, target, author, assets }: Copying,
+  copy: WorkingCopy,
+): Promise<Ids> {
+  const added: Ids = {}
+  const ids = assetsIn(source, copy)
   const missing = ids.filter((id) => !(id in assets))
   for (const asset of await assetsWithIds(transaction, source.id, missing)) {
     const id = makeId(kernel.environment)
@@ -193,21 +208,25 @@ async function copyAssets({ kernel, transaction, source, target, author, assets 
       revision: 1,
     })
     await act.tell('asset.added', { asset: { id, name: asset.name } })
-    assets[asset.id] = id
+    added[asset.id] = id
   }
+  return added
 }
 
-const assetsIn = (site: Site, { type, document }: WorkingCopy): { assets: string[] } => {
+const assetsIn = (site: Site, { type, document }: WorkingCopy): string[] => {
   const assets = new Set<string>()
   for (const { to, target } of referencesOf(site.model, type, document, localeTags(site.settings)))
     if (to === 'asset') assets.add(target)
-  return { assets: [...assets] }
+  return [...assets]
 }
 
-/** Publishes a copy in the locales in which its original is public. */
+/**
+ * Publishes a copy in the locales in which its original is public, with what is public there: changes that nobody has published are a
+ * draft here too.
+ */
 async function publishOne(of: Copying, id: string): Promise<Done> {
   const { kernel, transaction, source, target, author } = of
-  const entry = of.entries.get(id)!
+  const entry = of.entries.get(id) ?? id
   const original = (await workingCopiesOf(transaction, source, [id])).get(id)
   const copy = await workingCopyOf(transaction, target, entry)
   if (!original || !copy) return { entry, title: '', state: 'skipped', message: 'It was not copied.' }
@@ -215,14 +234,35 @@ async function publishOne(of: Copying, id: string): Promise<Done> {
   const { layers } = await publicHistoryOf(transaction, source, original.type, id)
   const tags = localeTags(target.settings)
   const locales = Object.keys(layers?.locales ?? {}).filter((tag) => tags.includes(tag))
-  if (locales.length === 0) return { entry, title, state: 'skipped', message: 'Its original is not public.' }
+  if (!layers || locales.length === 0) return { entry, title, state: 'skipped', message: 'Its original is not public.' }
   const done = await tryOrRefuse(transaction, async () => {
+    const { states } = await standingOf(transaction, source, id)
+    const isEdited = Object.values(states).includes('edited')
+    const draft = printValues(target.model, copy.type, copy.document)
+    const shown = { ...original, document: composePublic(source.model, original.type, layers) }
+    const added = isEdited ? await copyAssets(of, shown) : {}
+    const fitting = isEdited ? documentOf(of, shown, added) : undefined
+    const save = (from: WorkingCopy, values: unknown) => saveValues(kernel, transaction, target, author, from, values)
+    const ready = fitting ? await save(copy, printValues(target.model, copy.type, fitting.document)) : copy
     const act = new Act(transaction, target, author.actor, kernel.environment)
-    await publish(transaction, act, author, copy, locales)
+    const published = await publish(transaction, act, author, ready, locales)
+    if (fitting) await save(published, draft)
+    return added
   })
-  return done instanceof WisteriaError
-    ? { entry, title, state: 'refused', message: `It is copied, and not published: ${whyNot(done)}` }
-    : { entry, title, state: 'done', message: `Published in ${locales.join(', ')}.` }
+  if (done instanceof WisteriaError)
+    return { entry, title, state: 'refused', message: `It is copied, and not published: ${whyNot(done)}` }
+  Object.assign(of.assets, done)
+  return { entry, title, state: 'done', message: `Published in ${locales.join(', ')}.` }
+}
+
+/** The document of a copy. @param added assets that are copied with it. @throws WisteriaError `conflict` where it does not fit. */
+function documentOf({ kernel, source, target, entries, assets }: Copying, copy: WorkingCopy, added: Ids) {
+  const fitting = documentFor(kernel, source, target, copy, {
+    entry: (other) => entries.get(other),
+    asset: (other) => assets[other] ?? added[other],
+  })
+  if (typeof fitting === 'string') throw new WisteriaError('conflict', fitting)
+  return fitting
 }
 
 /** Copies content of another site, a few entries in a transaction. */
@@ -244,7 +284,9 @@ export const siteCopyJob = (kernel: Kernel): JobKind => ({
         source,
         target,
         author: { caller: await callerOfActor(kernel, job.actor, target), actor: job.actor },
-        entries: new Map(task.ids.map((id, index) => [id, task.copies[index]!])),
+        entries: new Map(
+          task.ids.flatMap((id, index): [string, string][] => (task.copies[index] ? [[id, task.copies[index]]] : [])),
+        ),
         assets: JSON.parse(current.cursor) as Ids,
       }
       const until = performance.now() + stepTime

@@ -169,22 +169,22 @@ export const restRoutes: readonly Route[] = [
       // The path decides the type of the entry, so a selection may name fields of any type.
       const chosen = choose(site, site.model.types, query)
       const stand = await standsAt(kernel, site, query.edition, path)
-      if (stand.row && isAsked(stand.row, query)) {
+      if (stand.row) {
+        if (!isAsked(stand.row, query))
+          throw dependingOn(
+            new WisteriaError(
+              'notFound',
+              `The entry at ${path.slice(0, 200)} is not translated into ${stand.row.locale}.`,
+            ),
+            site,
+            query.edition,
+            [groups.entry(stand.row.entry)],
+          )
         noteChosen(kernel, site, caller, [typeWithId(site.model, stand.row.type)!], chosen)
         const { locale } = stand.row
         return entryAnswer(request, query, stand.row, chosen, { locale, wrap: (text) => `{"entry":${text}}` })
       }
-      const { holder, moved } = 'holder' in stand ? stand : { holder: undefined, moved: undefined }
-      if (stand.row)
-        throw dependingOn(
-          new WisteriaError(
-            'notFound',
-            `The entry at ${path.slice(0, 200)} is not translated into ${stand.row.locale}.`,
-          ),
-          site,
-          query.edition,
-          [groups.entry(stand.row.entry)],
-        )
+      const { holder, moved } = stand
       if (holder && moved)
         return readAnswer(site, {
           text: JSON.stringify({ moved: { path: moved.path, permanent: true } }),

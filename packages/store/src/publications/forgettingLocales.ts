@@ -74,10 +74,14 @@ export async function forgetLocaleOfEntry(
     "select number, document, origins, model_version from revisions where entry = ?1 and (document like '%\"' || ?2 || '\":%' or origins like '%\"' || ?2 || '\":%')",
     [entry, locale],
   )
+  const fieldsAt = new Map<number, ReturnType<typeof fieldsEver>>()
   for (const { number, document, origins, model_version: version } of rows) {
-    const model = models.find((candidate) => candidate.version === version) ?? site.model
-    const without = documentWithoutLocale(fieldsEver(model, models), JSON.parse(document) as Document, locale)
-    const { [locale]: _, ...rest } = (origins === null ? {} : JSON.parse(origins)) as Origins
+    const fields =
+      fieldsAt.get(version) ??
+      fieldsEver(models.find((candidate) => candidate.version === version) ?? site.model, models)
+    fieldsAt.set(version, fields)
+    const without = documentWithoutLocale(fields, JSON.parse(document) as Document, locale)
+    const rest = originsWithout((origins === null ? {} : JSON.parse(origins)) as Origins, locale)
     await transaction.run('update revisions set document = ?, origins = ? where entry = ? and number = ?', [
       JSON.stringify(without),
       origins === null ? null : JSON.stringify(rest),
@@ -93,6 +97,26 @@ export async function forgetLocaleOfEntry(
   if (forgotten > 0) await transaction.run('update entries set mergeable_from = version where id = ?', [entry])
 }
 
+/** Origins without those in a locale, and without the texts of those that were translated from it. */
+const originsWithout = (origins: Origins, locale: string): Origins =>
+  Object.fromEntries(
+    Object.entries(origins).flatMap(([tag, units]) =>
+      tag === locale
+        ? []
+        : [
+            [
+              tag,
+              Object.fromEntries(
+                Object.entries(units).map(([key, { text, ...origin }]) => [
+                  key,
+                  text === undefined || origin.from === locale ? origin : { ...origin, text },
+                ]),
+              ),
+            ],
+          ],
+    ),
+  )
+
 /** The models that a site has had, to read its revisions with. */
 export const modelsEver = (reader: Reader, site: Site): Promise<Model[]> => pastModels(reader, site.id)
 
@@ -105,6 +129,11 @@ export async function forgetLocaleElsewhere(transaction: Transaction, site: Site
        where ${table === 'assets' ? 'site = ?1' : 'asset in (select id from assets where site = ?1)'} and (${assetTexts.map(hasText).join(' or ')})`,
       [site.id, locale, path],
     )
+  // What a bulk action could put back. An undo skips these entries then.
+  await transaction.run(
+    "update job_items set before = null where job in (select id from jobs where site = ?1) and before like '%\"' || ?2 || '\"%'",
+    [site.id, locale],
+  )
   for (const table of ['translation_tasks', 'translation_imports', 'translation_orders'])
     await transaction.run(`delete from ${table} where site = ? and locale = ?`, [site.id, locale])
   const [row] = await transaction.all<{ terms: string }>('select terms from glossaries where site = ?', [site.id])
