@@ -1,17 +1,16 @@
 import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { Service, type Editor, type WisteriaProblem } from '@wisteria/client'
-import type { OrderView } from '@wisteria/core'
-import { startTranslator, type RunningTranslator, type TranslatorOptions } from '@wisteria/demo'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
+import { machinesOf } from './support/machines.js'
 import { refusal } from './support/models.js'
-import { signIn, startSmall, type SmallSite } from './support/running.js'
+import { eventually, signIn, startSmall, type SmallSite } from './support/running.js'
 import { dutchUnits, nightWalk, shownUnits } from './support/translations.js'
 
 let small: SmallSite
 let owner: Editor
 let museum: string
-const machines: RunningTranslator[] = []
+const machines = machinesOf(() => owner)
 const problem = (work: () => unknown) => refusal<WisteriaProblem>(work)
 
 beforeAll(async () => {
@@ -20,44 +19,17 @@ beforeAll(async () => {
   museum = (await owner.create({ type: 'museum', values: { name: { en: 'The Lighthouse' } } })).id
 })
 afterAll(() => small.service.end())
-afterEach(async () => {
-  for (const { id } of (await owner.ordering.connectors()).connectors) await owner.ordering.removeConnector(id)
-  for (const machine of machines.splice(0)) await machine.stop()
-})
+afterEach(() => machines.end())
 
 const walk = async (more = {}): Promise<string> => (await nightWalk(owner, { museum, ...more })).id
 
-/** A simulated machine, with its connector. */
-async function machine(options: Omit<TranslatorOptions, 'port'> = {}, locales?: string[]) {
-  const running = await startTranslator({ port: 0, ...options })
-  machines.push(running)
-  const connector = await owner.ordering.addConnector({ label: 'Machine', address: running.address, locales })
-  running.setSecret(connector.secret)
-  return { running, connector }
-}
-
-async function until<Result>(read: () => Promise<Result>, meets: (result: Result) => boolean): Promise<Result> {
-  for (let tries = 0; ; tries++) {
-    const result = await read()
-    if (meets(result)) return result
-    if (tries > 400) throw new Error(`It did not come: ${JSON.stringify(result)}`)
-    await new Promise((resolve) => setTimeout(resolve, 50))
-  }
-}
-const ended = (order: OrderView) =>
-  until(
-    () => owner.ordering.orderWith(order.id),
-    ({ state }) => state !== 'running',
-  )
-const itemOf = async (order: OrderView) => (await owner.ordering.orderEntries(order.id)).entries[0]!
-
 describe('an order', () => {
   it('comes back as drafts that are ready for review, in the name of the connector', async () => {
-    const { connector } = await machine()
+    const { connector } = await machines.start()
     const ids = [await walk(), await walk()]
     const order = await owner.ordering.order({ connector: 'Machine', locale: 'nl', ids })
     expect(order).toMatchObject({ connector: connector.id, state: 'running', total: 2, done: 0, publish: false })
-    expect(await ended(order)).toMatchObject({ state: 'done', done: 2, failed: 0, texts: 6, words: 20 })
+    expect(await machines.ended(order)).toMatchObject({ state: 'done', done: 2, failed: 0, texts: 6, words: 20 })
     expect(shownUnits(await dutchUnits(owner, ids[0]!))).toMatchObject({
       'body/h1/text': 'Breng een zaklamp, current',
       // A word that it does not know.
@@ -77,66 +49,60 @@ describe('an order', () => {
   })
 
   it('uses the terms of the glossary, and keeps inline codes', async () => {
-    await machine()
+    await machines.start()
     await owner.translations.setGlossary([{ term: 'torch', translations: { nl: { use: 'lantaarn' } } }])
     const id = await walk()
-    await ended(await owner.ordering.order({ connector: 'Machine', locale: 'nl', ids: [id] }))
+    await machines.ended(await owner.ordering.order({ connector: 'Machine', locale: 'nl', ids: [id] }))
     expect(shownUnits(await dutchUnits(owner, id))).toMatchObject({ 'body/h1/text': 'Breng een lantaarn, current' })
     await owner.translations.setGlossary([])
   })
 
   it('that fails twice is sent again, and its failures can be seen meanwhile', async () => {
-    const { running } = await machine({ failures: 2 })
+    const { machine } = await machines.start({ failures: 2 })
     const id = await walk()
     const order = await owner.ordering.order({ connector: 'Machine', locale: 'nl', ids: [id] })
-    const failing = await until(
-      () => itemOf(order),
+    const failing = await eventually(
+      () => machines.itemOf(order),
       ({ attempts }) => attempts > 0,
     )
     expect(failing).toMatchObject({ state: 'waiting', message: 'Machine answered 503. Told to fail 2 times.' })
-    expect(await ended(order)).toMatchObject({ done: 1, failed: 0 })
-    expect(running.received).toBe(3)
+    expect(await machines.ended(order)).toMatchObject({ done: 1, failed: 0 })
+    expect(machine.received).toBe(3)
   })
 
   it('that failed for good is sent once more on request, and a late answer is taken', async () => {
-    const { connector, running } = await machine({ seconds: 1 })
+    const { connector, machine } = await machines.start({ seconds: 1 })
     const id = await walk()
     const order = await owner.ordering.order({ connector: 'Machine', locale: 'nl', ids: [id] })
-    await until(
-      () => itemOf(order),
-      ({ state }) => state === 'sent',
-    )
+    await machines.sent(order)
     // It forgets what it was told, and refuses who asks.
-    running.setSecret('whsec_AAAA')
-    expect(await ended(order)).toMatchObject({ state: 'done', done: 0, failed: 1 })
-    expect((await itemOf(order)).message).toBe('Machine answered 401. The signature is wrong.')
-    running.setSecret(connector.secret)
+    machine.setSecret('whsec_AAAA')
+    expect(await machines.ended(order)).toMatchObject({ state: 'done', done: 0, failed: 1 })
+    expect((await machines.itemOf(order)).message).toBe('Machine answered 401. The signature is wrong.')
+    machine.setSecret(connector.secret)
     expect(await owner.ordering.retryOrder(order.id)).toMatchObject({ state: 'running', failed: 0 })
-    expect(await ended(order)).toMatchObject({ done: 1, failed: 0 })
+    expect(await machines.ended(order)).toMatchObject({ done: 1, failed: 0 })
     expect((await problem(() => owner.ordering.retryOrder(order.id))).message).toBe('Nothing of this order has failed.')
   })
 
   it('that is sent again after its source changed is another request, and its answer is for the new source', async () => {
-    const { connector, running } = await machine({ seconds: 1 })
+    const { connector, machine } = await machines.start({ seconds: 1 })
     const id = await walk()
     const order = await owner.ordering.order({ connector: 'Machine', locale: 'nl', ids: [id] })
-    await until(
-      () => itemOf(order),
-      ({ state }) => state === 'sent',
-    )
-    running.setSecret('whsec_AAAA')
-    await ended(order)
-    running.setSecret(connector.secret)
+    await machines.sent(order)
+    machine.setSecret('whsec_AAAA')
+    await machines.ended(order)
+    machine.setSecret(connector.secret)
     const { version } = await owner.entry(id)
     await owner.edit(id, version, [{ do: 'set', at: ['body', 'h1', 'text'], locale: 'en', value: 'Bring a lamp' }])
     await owner.ordering.retryOrder(order.id)
-    await ended(order)
+    await machines.ended(order)
     expect(shownUnits(await dutchUnits(owner, id))).toMatchObject({ 'body/h1/text': 'Breng een lamp, current' })
-    expect(running.received).toBe(2)
+    expect(machine.received).toBe(2)
   })
 
   it('has the rights of whoever ordered, as long as they have them', async () => {
-    await machine({ seconds: 1 })
+    await machines.start({ seconds: 1 })
     const email = 'hanne@marram.example'
     const added = await owner.addMember({
       email,
@@ -147,22 +113,19 @@ describe('an order', () => {
     const hanne = await signIn(small.service.baseUrl, email)
     const order = await hanne.ordering.order({ connector: 'Machine', locale: 'nl', ids: [await walk()] })
     await owner.removeMember(added.account)
-    expect(await ended(order)).toMatchObject({ failed: 1 })
-    expect((await itemOf(order)).message).toBe('Whoever ordered it may no longer do so.')
+    expect(await machines.ended(order)).toMatchObject({ failed: 1 })
+    expect((await machines.itemOf(order)).message).toBe('Whoever ordered it may no longer do so.')
   })
 
   it('is called back for, also after it has failed', async () => {
-    const { connector, running } = await machine({ seconds: 1, callsBack: true })
+    const { connector, machine } = await machines.start({ seconds: 1, callsBack: true })
     const id = await walk()
     const order = await owner.ordering.order({ connector: 'Machine', locale: 'nl', ids: [id] })
-    const sent = await until(
-      () => itemOf(order),
-      ({ state }) => state === 'sent',
-    )
+    const sent = await machines.sent(order)
     // It would be asked in an hour.
     expect(Date.parse(sent.nextAt!) - Date.now()).toBeGreaterThan(3_000_000)
-    expect(await ended(order)).toMatchObject({ done: 1 })
-    expect(running.received).toBe(1)
+    expect(await machines.ended(order)).toMatchObject({ done: 1 })
+    expect(machine.received).toBe(1)
     const address = `${small.service.baseUrl}/edit/v1/sites/marram/translations/requests/`
     const unsigned = await fetch(address + '01hz0000000000000000', { method: 'POST' })
     expect(unsigned.status).toBe(401)
@@ -170,20 +133,17 @@ describe('an order', () => {
   })
 
   it('marks what was translated from an earlier source, and leaves newer translations alone', async () => {
-    await machine({ seconds: 1 })
+    await machines.start({ seconds: 1 })
     const id = await walk()
     const order = await owner.ordering.order({ connector: 'Machine', locale: 'nl', ids: [id] })
-    await until(
-      () => itemOf(order),
-      ({ state }) => state === 'sent',
-    )
+    await machines.sent(order)
     const { version } = await owner.entry(id)
     await owner.edit(id, version, [
       { do: 'set', at: ['body', 'h1', 'text'], locale: 'en', value: 'Bring a lamp' },
       { do: 'set', at: ['body', 'q1', 'text'], locale: 'nl', value: 'Donker is vol.' },
     ])
-    await ended(order)
-    expect(await itemOf(order)).toMatchObject({
+    await machines.ended(order)
+    expect(await machines.itemOf(order)).toMatchObject({
       state: 'done',
       outcomes: { taken: 1, takenOutdated: 1, newer: 1 },
       message: '1 taken; 1 taken as outdated; 1 not taken: changed since. Ready for review.',
@@ -194,36 +154,33 @@ describe('an order', () => {
     })
   })
 
-  it('can be stopped: what comes back then is not taken', async () => {
-    await machine({ seconds: 1 })
+  it('can be stopped: later translations are not taken', async () => {
+    await machines.start({ seconds: 1 })
     const id = await walk()
     const order = await owner.ordering.order({ connector: 'Machine', locale: 'nl', ids: [id] })
-    await until(
-      () => itemOf(order),
-      ({ state }) => state === 'sent',
-    )
+    await machines.sent(order)
     expect(await owner.ordering.stopOrder(order.id)).toMatchObject({ state: 'stopped' })
     await new Promise((resolve) => setTimeout(resolve, 1500))
-    expect((await itemOf(order)).state).toBe('stopped')
+    expect((await machines.itemOf(order)).state).toBe('stopped')
     expect(shownUnits(await dutchUnits(owner, id))).toMatchObject({ title: '–, missing' })
     expect((await problem(() => owner.ordering.stopOrder(order.id))).message).toBe('The order has ended already.')
   })
 
   it('of an entry that another order has out waits for that one, and then sends what is left', async () => {
-    const { running } = await machine({ seconds: 1 })
+    const { machine } = await machines.start({ seconds: 1 })
     const id = await walk()
     const first = await owner.ordering.order({ connector: 'Machine', locale: 'nl', ids: [id] })
     const second = await owner.ordering.order({ connector: 'Machine', locale: 'nl', ids: [id] })
-    await ended(first)
-    expect(await ended(second)).toMatchObject({ done: 1, texts: 0 })
-    expect((await itemOf(second)).message).toBe('There is nothing left to translate.')
-    expect(running.received).toBe(1)
+    await machines.ended(first)
+    expect(await machines.ended(second)).toMatchObject({ done: 1, texts: 0 })
+    expect((await machines.itemOf(second)).message).toBe('There is nothing left to translate.')
+    expect(machine.received).toBe(1)
   })
 
   it('tells how far it is, by events', async () => {
-    await machine()
+    await machines.start()
     const order = await owner.ordering.order({ connector: 'Machine', locale: 'nl', ids: [await walk(), await walk()] })
-    await ended(order)
+    await machines.ended(order)
     const { events } = await owner.events((await owner.events(0)).sequence - 30)
     const told = events.flatMap(({ type, data }) => {
       const { order: note } = data as { order?: { id: string; done: number; state: string; connector: string } }
@@ -249,7 +206,7 @@ describe('an order', () => {
     ['a condition that is wrong', { ids: undefined, where: 'titel = "x"', type: 'activity' }, 'badCondition', /title/],
     ['nothing to translate', { ids: undefined, type: 'activity', where: 'price = 12345' }, 'conflict', /None of these/],
   ])('is refused for %s', async (_, more, code, message) => {
-    await machine({}, ['nl'])
+    await machines.start({}, ['nl'])
     const id = await walk()
     const refused = await problem(() =>
       owner.ordering.order({ connector: 'Machine', locale: 'nl', ids: [id], ...more }),
@@ -259,7 +216,7 @@ describe('an order', () => {
   })
 
   it('needs the right to translate into the locale, and to publish where it publishes', async () => {
-    await machine()
+    await machines.start()
     await owner.addMember({
       email: 'samira@marram.example',
       name: 'Samira Nour',
@@ -275,7 +232,7 @@ describe('an order', () => {
         samira.ordering.order({ connector: 'Machine', locale, ids, publish })
     expect(await problem(order('nl'))).toMatchObject({ code: 'forbidden' })
     expect(await problem(order('ar', true))).toMatchObject({ code: 'forbidden' })
-    expect(await ended(await order('ar')())).toMatchObject({ done: 1 })
+    expect(await machines.ended(await order('ar')())).toMatchObject({ done: 1 })
     expect(
       await problem(() => samira.ordering.addConnector({ label: 'x', address: 'https://x.example' })),
     ).toMatchObject({ code: 'forbidden' })
@@ -317,8 +274,8 @@ describe('a machine that answers nonsense', () => {
     try {
       const id = await walk()
       const order = await owner.ordering.order({ connector: 'Nonsense', locale: 'nl', ids: [id] })
-      const item = await until(
-        () => itemOf(order),
+      const item = await eventually(
+        () => machines.itemOf(order),
         (item) => item.message !== '',
       )
       expect(item.state).toBe(state)
@@ -331,93 +288,16 @@ describe('a machine that answers nonsense', () => {
   it('or is not there says that it cannot be reached', async () => {
     await owner.ordering.addConnector({ label: 'Gone', address: 'http://127.0.0.1:1/' })
     const order = await owner.ordering.order({ connector: 'Gone', locale: 'nl', ids: [await walk()] })
-    const item = await until(
-      () => itemOf(order),
+    const item = await eventually(
+      () => machines.itemOf(order),
       ({ attempts }) => attempts > 0,
     )
     expect(item.message).toMatch(/^Gone cannot be reached: .*ECONNREFUSED/)
   })
 })
 
-describe('a rule', () => {
-  it('orders after an event what meets its condition, publishes the result, and is not triggered by it', async () => {
-    await machine({}, ['nl'])
-    const rule = await owner.ordering.addRule({
-      label: 'Free walks',
-      connector: 'Machine',
-      event: 'entry.published',
-      type: 'activity',
-      where: 'price = 0',
-      publish: true,
-    })
-    const [free, paid] = [await walk({ price: 0 }), await walk({ price: 5 })]
-    for (const id of [paid, free]) await owner.publish(id, { locales: ['en'] })
-    const [order] = await until(
-      async () => (await owner.ordering.orders()).orders.filter(({ rule: by }) => by === rule.id),
-      (orders) => orders[0]?.state === 'done',
-    )
-    expect((await itemOf(order!)).message).toBe('3 taken. Published.')
-    expect((await owner.entry(free)).states['nl']).toBe('public')
-    expect((await owner.entry(paid)).states['nl']).toBe('new')
-    await new Promise((resolve) => setTimeout(resolve, 500))
-    expect((await owner.ordering.orders()).orders.filter(({ rule: by }) => by === rule.id)).toHaveLength(1)
-    await owner.ordering.enableRule(rule.id, false)
-    const another = await walk({ price: 0 })
-    await owner.publish(another, { locales: ['en'] })
-    await new Promise((resolve) => setTimeout(resolve, 300))
-    expect((await owner.ordering.orders()).orders.filter(({ rule: by }) => by === rule.id)).toHaveLength(1)
-    await owner.ordering.removeRule(rule.id)
-    expect((await owner.ordering.rules()).rules).toEqual([])
-  })
-  it('publishes nothing that somebody else has not published yet', async () => {
-    await machine({ seconds: 1 }, ['nl'])
-    await owner.ordering.addRule({
-      label: 'All',
-      connector: 'Machine',
-      event: 'entry.published',
-      type: 'activity',
-      publish: true,
-    })
-    const id = await walk()
-    await owner.publish(id, { locales: ['en'] })
-    const { version } = await owner.entry(id)
-    await owner.patch(id, version, { price: 99 })
-    const [order] = await until(
-      async () => (await owner.ordering.orders()).orders,
-      ([newest]) => newest?.state === 'done',
-    )
-    expect((await itemOf(order!)).message).toBe(
-      '3 taken. Ready for review, and not published: Shared values have changes that nobody has published.',
-    )
-    expect((await owner.entry(id)).states['nl']).toBe('new')
-  })
-  it('says why it could do nothing, and is refused for what it could never do', async () => {
-    await machine({}, ['nl'])
-    const rule = { label: 'x', connector: 'Machine', event: 'entry.saved', type: 'activity' } as const
-    expect(await problem(() => owner.ordering.addRule({ ...rule, where: 'nothing = 1' }))).toMatchObject({
-      code: 'badCondition',
-    })
-    expect(await problem(() => owner.ordering.addRule({ ...rule, locales: ['ar'] }))).toMatchObject({
-      code: 'conflict',
-    })
-    expect(await problem(() => owner.ordering.addRule({ ...rule, type: 'activty' }))).toMatchObject({
-      code: 'notFound',
-    })
-    const made = await owner.ordering.addRule(rule)
-    await owner.ordering.changeConnector('Machine', { enabled: false })
-    const id = await walk()
-    const { version } = await owner.entry(id)
-    await owner.patch(id, version, { price: 1 })
-    const [told] = await until(
-      async () => (await owner.ordering.rules()).rules.filter(({ id }) => id === made.id),
-      ([now]) => now?.problem !== null,
-    )
-    expect(told!.problem).toBe('Machine is switched off.')
-  })
-})
-
 it('two sites see nothing of each other', async () => {
-  const { connector } = await machine()
+  const { connector } = await machines.start()
   const order = await owner.ordering.order({ connector: 'Machine', locale: 'nl', ids: [await walk()] })
   const service = new Service({ baseUrl: small.service.baseUrl, token: small.token })
   await service.createSite({

@@ -135,6 +135,7 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
     letsIn: ['editor', 'developer', 'owner', 'the first owner', 'a key: edit'],
     routes: [
       'PUT /edit/v1/sites/{site}/translations/glossary',
+      'POST /edit/v1/sites/{site}/translations/rules',
       'PATCH /edit/v1/sites/{site}/translations/rules/{rule}',
       'DELETE /edit/v1/sites/{site}/translations/rules/{rule}',
       'POST /edit/v1/sites/{site}/copies/plan',
@@ -172,7 +173,6 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
       'POST /edit/v1/sites/{site}/entries/{id}/translation',
       'POST /edit/v1/sites/{site}/entries/{id}/translation/ready',
       'POST /edit/v1/sites/{site}/translations/assign',
-      'POST /edit/v1/sites/{site}/translations/rules',
       'POST /edit/v1/sites/{site}/translations/orders',
       'POST /edit/v1/sites/{site}/translations/orders/{order}/retry',
       'POST /edit/v1/sites/{site}/translations/orders/{order}/stop',

@@ -48,7 +48,10 @@ export async function runDemo(options: ServiceOptions, { fresh, json }: Flags): 
   const isNew = !has('wisteria.db')
   if (!isNew && !existsSync(accessFile))
     throw new OptionError(`The demo in ${options.data} was not finished. Start it over with --fresh.`)
-  if (options.port === 65535) throw new OptionError('--port must leave room for the sample front end on the next port.')
+  if (options.port > 65533)
+    throw new OptionError(
+      '--port must leave room for the sample front end and the simulated translator on the next two ports.',
+    )
   const service = await startService(options)
   if (isNew)
     writeFileSync(join(options.data, marker), 'Made by `wisteria demo`, which may throw it away with --fresh.\n')

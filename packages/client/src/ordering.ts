@@ -72,7 +72,7 @@ export class Ordering {
     })
   /** Sends the entries that failed once more. */
   retryOrder = (id: string) => this.#call<OrderView>({ method: 'POST', path: `${orders}/${segment(id)}/retry` })
-  /** What has not come back is no longer waited for. */
+  /** Translations that come back later are not taken. */
   stopOrder = (id: string) => this.#call<OrderView>({ method: 'POST', path: `${orders}/${segment(id)}/stop` })
 }
 

@@ -98,7 +98,7 @@ export function addConnector(program: Command): void {
     })
   connector
     .command('remove')
-    .description('Removes a connector with its rules and its orders. What has not come back is not waited for.')
+    .description('Removes a connector with its rules and its orders. Translations that come back later are not taken.')
     .argument('<connector>', 'its id or its label')
     .option('--json', 'print JSON')
     .action(async (named: string, { json }: Json) => {
@@ -141,7 +141,7 @@ export function addConnector(program: Command): void {
     .requiredOption('--type <name>', 'the type of the entries')
     .option('--where <condition>', 'which entries, e.g. \'themes = "sea"\'; all of the type when left out')
     .option('--locales <tags>', 'all that the connector translates into, when left out', readList)
-    .option('--publish', 'publish what comes back; otherwise it is a draft that is ready for review')
+    .option('--publish', 'publish the translations; otherwise they are drafts, ready for review')
     .option('--json', 'print JSON')
     .action(async (connector: string, { json, after, ...options }: RuleOptions) => {
       if (!(ruleEvents as readonly string[]).includes(after))
@@ -166,7 +166,7 @@ export function addConnector(program: Command): void {
     })
   connector
     .command('remove-rule')
-    .description('Removes a rule. What it has ordered goes on.')
+    .description('Removes a rule. Its orders go on.')
     .argument('<rule>', 'its id')
     .option('--json', 'print JSON')
     .action(async (id: string, { json }: Json) => {

@@ -41,8 +41,13 @@ export function addDemoTranslator(program: Command): void {
       // Whoever started it as a process of its own, as the demo does, gets its address and tells it the secret.
       process.on('message', (secret) => running.setSecret(String(secret)))
       process.on('disconnect', () => void running.stop())
-      if (process.send) process.send(running.address)
-      else print(`Translates at ${running.address}. Ctrl-C stops.`)
+      if (process.send) {
+        process.send(running.address)
+        // Ctrl-C reaches both: the one that started it ends it.
+        process.on('SIGINT', () => undefined)
+        return
+      }
+      print(`Translates at ${running.address}. Ctrl-C stops.`)
       stopOnSignal(() => running.stop())
     })
 }

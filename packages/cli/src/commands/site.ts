@@ -116,6 +116,6 @@ function printPlan({ types, assets, localesLeftOut, referencesLeftOut }: CopyPla
     print(`Texts in ${localesLeftOut.join(', ')} are left out: this site has no such locale.`)
   if (referencesLeftOut > 0)
     print(
-      `${referencesLeftOut} ${referencesLeftOut === 1 ? 'reference' : 'references'} to what is not copied are left out.`,
+      `${referencesLeftOut} ${referencesLeftOut === 1 ? 'reference' : 'references'} to entries that are not copied are left out.`,
     )
 }

@@ -28,7 +28,7 @@ const inWords = ({ done, failed, total, state, words }: OrderView): string =>
 export function addTranslateOrders(translate: Command): void {
   translate
     .command('order')
-    .description('Orders translations from a connector. What comes back is a draft that is ready for review.')
+    .description('Orders translations from a connector. They come back as drafts that are ready for review.')
     .argument('[ids...]', 'entries; those of --type, --where and --search when left out')
     .requiredOption('--from <connector>', 'its id or its label')
     .requiredOption('--locale <tag>', 'the locale to translate into')
@@ -36,7 +36,7 @@ export function addTranslateOrders(translate: Command): void {
     .option('--where <condition>', 'entries that meet it')
     .option('--search <words>', 'entries that contain them')
     .option('--all', 'all entries with texts to translate')
-    .option('--publish', 'publish what comes back')
+    .option('--publish', 'publish the translations')
     .option('--wait', 'wait until everything has come back or failed')
     .option('--json', 'print JSON')
     .action(async (ids: string[], { json, from, all, wait, ...options }: OrderOptions) => {
@@ -61,7 +61,7 @@ export function addTranslateOrders(translate: Command): void {
     })
   translate
     .command('orders')
-    .description('Lists the newest orders, or the entries of one with what became of each.')
+    .description('Lists the newest orders, or the entries of one, each with its result.')
     .argument('[order]', 'its id')
     .option('--json', 'print JSON')
     .action(async (id: string | undefined, { json }: Json) => {
@@ -93,7 +93,7 @@ export function addTranslateOrders(translate: Command): void {
       if (json) return printJson({ ...order, entries })
       print(inWords(order))
       printTable(
-        ['entry', 'state', 'texts', 'what became of it', 'id'],
+        ['entry', 'state', 'texts', 'result', 'id'],
         entries.map(({ title, state, texts, message, entry }) => [title, state, texts, message, entry]),
       )
     })
@@ -109,7 +109,7 @@ export function addTranslateOrders(translate: Command): void {
     })
   translate
     .command('stop')
-    .description('Stops an order: what has not come back is no longer waited for.')
+    .description('Stops an order: translations that come back later are not taken.')
     .argument('<order>', 'its id')
     .option('--json', 'print JSON')
     .action(async (id: string, { json }: Json) => {

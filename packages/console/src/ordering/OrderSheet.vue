@@ -9,6 +9,7 @@ import { t } from '../messages'
 import { useSending } from '../sending'
 import type { Site } from '../session'
 import { addWork, toDo } from '../translating/sums'
+import TypeChoice from '../translating/TypeChoice.vue'
 
 /** An order for translations: from which connector, into which locale, and of what. */
 const open = defineModel<boolean>({ required: true })
@@ -109,13 +110,7 @@ async function order(): Promise<void> {
         <ElSelect v-model="locale" :no-data-text="t('ordering.noLocale')"
           ><ElOption v-for="{ tag, label } in locales" :key="tag" :value="tag" :label="`${label} (${tag})`" /></ElSelect
       ></label>
-      <label v-if="board && !filter.type" class="choice"
-        >{{ t('translating.type') }}
-        <ElSelect v-model="type">
-          <ElOption value="*" :label="t('translating.allTypes')" />
-          <ElOption v-for="each in board.types" :key="each.type" :value="each.type" :label="each.label" />
-        </ElSelect>
-      </label>
+      <TypeChoice v-if="board && !filter.type" v-model="type" :board="board" />
       <ElCheckbox v-model="publishes" :disabled="!mayPublish">{{ t('ordering.publish') }}</ElCheckbox>
       <p class="quiet note">
         <template v-if="board">{{ t('today.textsAndWords', size) }}<br /></template>

@@ -22,6 +22,7 @@ const { site, content, trouble, load } = useSettings(props.site, async ({ editor
 })
 const { result, refused, act } = useActs(load)
 const mayManage = computed(() => site.value !== undefined && decide(site.value.caller, 'integration.manage').allowed)
+const mayWrite = computed(() => site.value !== undefined && decide(site.value.caller, 'entry.write').allowed)
 const on = computed(() => content.value?.connectors.filter(({ enabled }) => enabled) ?? [])
 
 const isChanging = ref(false)
@@ -96,7 +97,7 @@ const typeLabel = (name: string): string => site.value!.model.types.find((type) 
         <RowTable
           v-else
           :heads="[t('ordering.label'), t('ordering.after'), t('ordering.whatIsOrdered'), t('ordering.result')]"
-          has-actions
+          :has-actions="mayWrite"
         >
           <tr v-for="rule in content.rules" :key="rule.id">
             <th scope="row">
@@ -116,7 +117,7 @@ const typeLabel = (name: string): string => site.value!.model.types.find((type) 
               <bdi>{{ rule.locales?.join(', ') ?? t('settings.allLocales') }}</bdi>
             </td>
             <td>{{ t(rule.publish ? 'ordering.isPublished' : 'ordering.isDraft') }}</td>
-            <td class="actions">
+            <td v-if="mayWrite" class="actions">
               <ElButton size="small" @click="setRule(rule, !rule.enabled)">{{
                 rule.enabled ? t('webhooks.switchOff') : t('webhooks.switchOn')
               }}</ElButton>
@@ -134,7 +135,7 @@ const typeLabel = (name: string): string => site.value!.model.types.find((type) 
   </SettingsFrame>
   <StripBar :result="result">
     <template v-if="content" #end>
-      <ElButton v-if="on.length > 0" @click="isAddingRule = true">{{ t('ordering.addRuleMore') }}</ElButton>
+      <ElButton v-if="mayWrite && on.length > 0" @click="isAddingRule = true">{{ t('ordering.addRuleMore') }}</ElButton>
       <ElButton v-if="mayManage" type="primary" @click="openForm()">{{ t('ordering.addMore') }}</ElButton>
     </template>
   </StripBar>

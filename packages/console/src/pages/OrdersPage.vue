@@ -14,7 +14,7 @@ import { nameOfActor } from '../session'
 import { ago, moment } from '../times'
 import { t } from '../messages'
 
-/** Orders for translations from machines and agencies: how far each is, and what became of its entries. */
+/** Orders for translations from machines and agencies: how far each is, and the result for each entry. */
 const props = defineProps<{ site: string }>()
 const { site, content, trouble, load } = useSettings(props.site, async ({ editor }) => {
   const [{ orders }, { connectors }, { rules }] = await Promise.all([

@@ -12,7 +12,7 @@ const props = defineProps<{
   locale: string
   /** Of the button. */
   label: string
-  /** What stands at first. */
+  /** The assignment that the form begins with. */
   task?: TranslationTask | null
 }>()
 const emit = defineEmits<{ assign: [assignee: string | null, due: string | null] }>()

@@ -7,6 +7,7 @@ import ConsequenceSheet from '../components/ConsequenceSheet.vue'
 import type { Site } from '../session'
 import { t } from '../messages'
 import { addWork, toDo } from './sums'
+import TypeChoice from './TypeChoice.vue'
 
 /** A file for translators: into which locale, of what, and in which format. */
 const open = defineModel<boolean>({ required: true })
@@ -65,13 +66,7 @@ const linkedLabel = (depth: number): string =>
             :value="tag"
             :label="`${label} (${tag})`" /></ElSelect
       ></label>
-      <label v-if="!filter.type" class="choice"
-        >{{ t('translating.type') }}
-        <ElSelect v-model="type">
-          <ElOption value="*" :label="t('translating.allTypes')" />
-          <ElOption v-for="each in board.types" :key="each.type" :value="each.type" :label="each.label" />
-        </ElSelect>
-      </label>
+      <TypeChoice v-if="!filter.type" v-model="type" :board="board" />
       <label class="choice"
         >{{ t('translating.format') }}
         <ElSelect v-model="format"

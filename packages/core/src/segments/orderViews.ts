@@ -73,6 +73,6 @@ export interface OrderItemView {
   readonly words: number
   /** How many texts have which outcome. */
   readonly outcomes: Readonly<Partial<Record<IncomingOutcome, number>>>
-  /** Why it failed, or what became of it. */
+  /** Why it failed, or its result. */
   readonly message: string
 }

@@ -105,7 +105,7 @@ export const connectorRoutes: readonly Route[] = [
   route({
     method: 'DELETE',
     path: `${connectors}/{connector}`,
-    summary: 'Removes a connector with its rules and its orders. What has not come back is not waited for.',
+    summary: 'Removes a connector with its rules and its orders. Translations that come back later are not taken.',
     permission: 'integration.manage',
     handle: (request) =>
       request.write(async (transaction) => {
@@ -128,7 +128,7 @@ export const connectorRoutes: readonly Route[] = [
     path: rules,
     summary:
       'Adds a rule: after `event`, entries of `type` that meet `where` are translated by `connector`, into `locales` or all that it translates into. `publish`: results are published; otherwise they are drafts that are ready for review. It has the rights of whoever adds it. A result triggers no rule.',
-    permission: 'entry.translate',
+    permission: 'entry.write',
     body: z.strictObject({
       label,
       connector: z.string().max(120),
@@ -185,7 +185,7 @@ export const connectorRoutes: readonly Route[] = [
   route({
     method: 'DELETE',
     path: `${rules}/{rule}`,
-    summary: 'Removes a rule. What it has ordered goes on.',
+    summary: 'Removes a rule. Its orders go on.',
     permission: 'entry.write',
     handle: (request) =>
       request.write(async (transaction) => {

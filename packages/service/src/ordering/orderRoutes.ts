@@ -42,7 +42,7 @@ export const orderRoutes: readonly Route[] = [
     method: 'POST',
     path: `${base}/orders`,
     summary:
-      'Orders translations into `locale` from a connector, by its id or label: of all entries with texts to translate, of those that match `type`, `where` and `search`, or of `ids`. What comes back is a draft that is ready for review; with `publish` it is published.',
+      'Orders translations into `locale` from a connector, by its id or label: of all entries with texts to translate, of those that match `type`, `where` and `search`, or of `ids`. Translations come back as drafts that are ready for review; with `publish` they are published.',
     permission: 'entry.translate',
     idempotent: true,
     body: z.strictObject({
@@ -80,7 +80,7 @@ export const orderRoutes: readonly Route[] = [
   route({
     method: 'GET',
     path: `${base}/orders/{order}/entries`,
-    summary: 'The entries of an order, each with its state, and why it failed or what became of its texts.',
+    summary: 'The entries of an order, each with its state, and why it failed, or the result for its texts.',
     permission: 'draft.read',
     query: z.object({ after: wholeNumber(0, 1_000_000_000).default(0) }),
     handle: async ({ kernel, site, params, query }) => {
@@ -111,7 +111,7 @@ export const orderRoutes: readonly Route[] = [
   route({
     method: 'POST',
     path: `${base}/orders/{order}/stop`,
-    summary: 'Stops an order: what has not come back is no longer waited for, and its connector is told so.',
+    summary: 'Stops an order and tells its connector: translations that come back later are not taken.',
     permission: 'entry.translate',
     handle: async (request) => {
       const { kernel, caller, params } = request

@@ -57,7 +57,7 @@ const longestPause = 300_000
 const maxAnswer = 20_000_000
 
 /**
- * Sends the entries of orders to their connectors, asks for what is not there yet, and takes what comes back. Each entry is a request
+ * Sends the entries of orders to their connectors, asks for what is not there yet, and takes the translations. Each entry is a request
  * of its own: one that fails holds up no other.
  */
 export class OrderWork implements Work<DueOrderItem> {
@@ -335,7 +335,7 @@ async function takeResult(
 
 const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1)
 
-/** @returns what became of it, in a sentence. */
+/** @returns the result, in a sentence. */
 async function publishOrReview(
   kernel: Kernel,
   transaction: Transaction,

@@ -19,7 +19,7 @@ export interface OutgoingCall {
   readonly answerKept: number
 }
 
-/** What came of a call. */
+/** The result of a call. */
 export interface CallOutcome {
   /** Of the answer; null where there was none. */
   readonly status: number | null

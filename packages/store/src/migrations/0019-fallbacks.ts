@@ -1,5 +1,5 @@
 /*
- * Each row of an edition says which of its values come from other locales. Rows of locales that others stand in for are marked as
+ * Each row of an edition says which of its values come from other locales. Rows of locales that have fallbacks are marked as
  * incomplete: the service writes them again at its start.
  */
 export const name = '0019-fallbacks'

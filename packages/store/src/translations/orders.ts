@@ -256,7 +256,7 @@ export async function changeOrderItem(
   return orderFrom(row!)
 }
 
-/** Ends an order: what has not come back is not waited for. */
+/** Ends an order: translations that come back later are not taken. */
 export async function stopTranslationOrder(transaction: Transaction, id: string, at: string): Promise<void> {
   await transaction.run(
     `update translation_order_items set state = 'stopped', next_at = null where order_id = ? and state in ('waiting', 'sent')`,

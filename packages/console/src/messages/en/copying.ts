@@ -15,14 +15,14 @@ export const copying = {
   types: 'Types',
   references: 'Also the entries that these refer to',
   publish: 'Publish the copies where their originals are public',
-  work: 'Work out',
-  plan: 'What would be copied',
+  work: 'Show plan',
+  plan: 'Plan',
   entries: 'Entries',
   refused: 'Cannot be copied',
   files: '1 file, {size} | {n} files, {size}',
   localesLeftOut: 'Texts in {locales} are left out: this site has no such locale.',
   referencesLeftOut:
-    '1 reference to what is not copied is left out. | {n} references to what is not copied are left out.',
+    '1 reference to an entry that is not copied is left out. | {n} references to entries that are not copied are left out.',
   copy: 'Copy 1 entry | Copy {n} entries',
   done: 'Copied: {message}',
 } as const

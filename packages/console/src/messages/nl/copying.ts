@@ -15,14 +15,14 @@ export const copying = {
   types: 'Typen',
   references: 'Ook de items waar deze naar verwijzen',
   publish: 'De kopieën publiceren waar hun origineel openbaar is',
-  work: 'Uitrekenen',
-  plan: 'Wat gekopieerd zou worden',
+  work: 'Plan tonen',
+  plan: 'Plan',
   entries: 'Items',
   refused: 'Kan niet gekopieerd worden',
   files: '1 bestand, {size} | {n} bestanden, {size}',
   localesLeftOut: 'Teksten in {locales} vallen weg: deze site heeft die taal niet.',
   referencesLeftOut:
-    '1 verwijzing naar wat niet gekopieerd wordt, valt weg. | {n} verwijzingen naar wat niet gekopieerd wordt, vallen weg.',
+    '1 verwijzing naar een item dat niet gekopieerd wordt, valt weg. | {n} verwijzingen naar items die niet gekopieerd worden, vallen weg.',
   copy: '1 item kopiëren | {n} items kopiëren',
   done: 'Gekopieerd: {message}',
 } as const
