@@ -371,6 +371,13 @@ describe('sessions', () => {
     )
     expect(await response.json()).not.toHaveProperty('token')
   })
+  it('have ids of hexadecimal digits, which no command takes for an option', async () => {
+    const cookie = (await signIn(who)).headers.get('set-cookie')!.split(';')[0]!
+    const answer = await fetch(`${small.service.baseUrl}/edit/v1/account/sessions`, { headers: { Cookie: cookie } })
+    for (const { id } of ((await answer.json()) as { sessions: { id: string }[] }).sessions) {
+      expect(id).toMatch(/^[0-9a-f]{20}$/)
+    }
+  })
   it('change nothing for a page of somebody else’s', async () => {
     const cookie = (await signIn(who)).headers.get('set-cookie')!.split(';')[0]!
     const seal = (headers: Record<string, string>) =>

@@ -22,8 +22,11 @@ import {
 
 const accountOf = (caller: Caller): string => (caller.is === 'member' ? caller.account : '')
 
-/** Enough of the digest of a session's token to distinguish the sessions of one account. */
-const sessionId = (hash: string): string => hash.slice(0, 16)
+/**
+ * Enough of the digest of a session's token to distinguish the sessions of one account. In hexadecimal digits: the
+ * digest itself may begin with a hyphen, which a command would take for an option.
+ */
+const sessionId = (hash: string): string => Buffer.from(hash, 'base64url').toString('hex').slice(0, 20)
 
 const sessionView = ({ hash, agent, createdAt, seenAt, expiresAt }: Session, current: string) => ({
   id: sessionId(hash),
