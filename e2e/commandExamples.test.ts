@@ -78,6 +78,11 @@ const ids: Record<string, () => Promise<string>> = {
     const rule = { label: 'Walks', connector: 'Machine', event: 'entry.published', type: 'activity' } as const
     return (await owner.ordering.addRule(rule)).id
   },
+  '01hz0000000000000013': async () => {
+    const source = await page()
+    await owner.waitFor(await owner.counterparts.make({ region: 'north', ids: [source] }))
+    return (await owner.counterparts.of(source)).regions.find(({ name }) => name === 'north')!.entry!.id
+  },
   '01hz0000000000000007': async () => (await owner.createWebhook({ label: 'Rebuild', address: receiver.address })).id,
 }
 
@@ -91,6 +96,9 @@ const preparations: Record<string, (run: (line: string) => Promise<Result>) => P
     await owner.setLocales(settings)
     return {}
   },
+  'region place': async () => ({
+    '01hz0000000000000000': (await owner.create({ type: 'page', values: { title: { en: 'Ferry' } } })).id,
+  }),
   'translate order': async () => (await machine(), {}),
   'connector change': async () => (await machine(), {}),
   'connector remove': async () => (await machine(), {}),
@@ -146,6 +154,7 @@ beforeAll(async () => {
     'terms: [{ term: Lighthouse, translations: { nl: { use: Vuurtoren, avoid: [Lichttoren] } } }]\n',
   )
   writeFileSync(join(folder, 'changes.yaml'), 'inMenu: true\n')
+  writeFileSync(join(folder, 'regions.yaml'), 'regions: [{ name: north, label: The north }]\n')
   writeFileSync(
     join(folder, 'front-end.yaml'),
     "label: Museums\norigins: ['https://www.marram.example']\nenter: { '*': 'https://www.marram.example/enter?code={code}' }\n",

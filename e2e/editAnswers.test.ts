@@ -278,6 +278,20 @@ describe('the OpenAPI document of the Edit API', () => {
     await owner.translations.importTexts(imported.id)
     await owner.waitFor(await owner.translations.applyImport(imported.id))
     await owner.translations.import(imported.id)
+    const { counterparts } = owner
+    await counterparts.setRegions([{ name: 'north', label: 'The north' }])
+    await counterparts.regions()
+    const regionalFiles = { ...files, person: files.person.replace('fields:', 'regional: true\nfields:') }
+    await owner.adoptModel((await owner.compareModel(asFiles(regionalFiles))).id)
+    const keeper = await owner.create({ type: 'person', values: { name: 'Ada Bree' } })
+    await counterparts.plan({ region: 'north', ids: [keeper.id] })
+    await owner.waitFor(await counterparts.make({ region: 'north', ids: [keeper.id] }))
+    const there = (await counterparts.of(keeper.id)).regions.find(({ name }) => name === 'north')!.entry!
+    await counterparts.list()
+    await owner.patch(keeper.id, keeper.version, { name: 'Ada Marsh' })
+    await counterparts.changes(there.id)
+    await counterparts.take(there.id)
+    await counterparts.place(there.id, 'north')
     const second = new Service({ baseUrl: small.service.baseUrl, token: small.token, fetch: checking }).site('second')
     await second.adoptModel((await second.compareModelFrom('marram')).id)
     await second.planCopy({ from: 'marram' })

@@ -11,6 +11,9 @@ import { asFiles, files } from './support/models.js'
 import { routesByCaller } from './support/routesByCaller.js'
 import { ownerOf, startSmall, type SmallSite } from './support/running.js'
 
+/** The small model, with pages that belong to regions. */
+const withRegions = { ...files, page: files.page.replace('parent: inPage', 'parent: inPage\nregional: true') }
+
 /** The console's module for actions as commands and requests, for these tests. */
 interface LastActs {
   readonly unshown: RegExp
@@ -291,6 +294,27 @@ const same: Readonly<Record<string, () => Promise<unknown>>> = {
     const { sessions } = await new Service({ baseUrl: small.service.baseUrl, token: token! }).sessions()
     return service.endSession(sessions.find(({ current }) => current)!.id)
   },
+  regions: () =>
+    owner.counterparts.setRegions([
+      { name: 'north', label: "Marram's north" },
+      { name: 'isles', label: 'The isles' },
+    ]),
+  'an entry in a region': () => owner.create({ type: 'page', values: { title: { en: 'Ferry' } }, region: 'north' }),
+  'copies in a region': async () => {
+    const { id } = await owner.create({ type: 'page', values: { title: { en: 'Quay' } } })
+    return owner.counterparts.make({ region: 'isles', ids: [id], withChildren: true })
+  },
+  'changes of a source': async () => {
+    const { id, version } = await owner.create({ type: 'page', values: { title: { en: 'Pier' } } })
+    await owner.waitFor(await owner.counterparts.make({ region: 'isles', ids: [id] }))
+    const copy = (await owner.counterparts.of(id)).regions.find(({ name }) => name === 'isles')!.entry!
+    const source = await owner.patch(id, version, { title: { en: 'Long pier' } })
+    return owner.counterparts.take(copy.id, { take: 'changes', conflicts: 'own', sourceVersion: source.version })
+  },
+  'a place in a region': async () => {
+    const { id } = await owner.create({ type: 'page', values: { title: { en: 'Slip' } } })
+    return owner.counterparts.place(id, 'north', null)
+  },
   'a new site': () =>
     service.createSite({
       name: `site${Date.now()}`,
@@ -303,6 +327,7 @@ const same: Readonly<Record<string, () => Promise<unknown>>> = {
 
 describe('what was done in the console, as a command and as a request', () => {
   beforeAll(async () => {
+    await owner.adoptModel((await owner.compareModel(asFiles(withRegions))).id)
     museum = await owner.create({ type: 'museum', values: { name: { en: 'Lighthouse' }, town: 'Marram' } })
     writeFileSync(join(folder, 'letter one.txt'), 'one')
     writeFileSync(join(folder, 'old.txt'), 'old')
@@ -382,8 +407,11 @@ describe('what was done in the console, as a command and as a request', () => {
 
   it('writes the files of an adopted model, and adopts them', async () => {
     const { version } = await owner.model()
-    const wider = asFiles({ ...files, museum: `${files.museum}  hours: { kind: text, label: "Keeper's hours" }\n` })
-    await owner.compareModel(asFiles(files))
+    const wider = asFiles({
+      ...withRegions,
+      museum: `${files.museum}  hours: { kind: text, label: "Keeper's hours" }\n`,
+    })
+    await owner.compareModel(asFiles(withRegions))
     await owner.adoptModel((await owner.compareModel(wider)).id)
     expect(acts.shownActs(acts.lastActs.value)).toHaveLength(1)
     const [command, request] = [asCommand(last(), emailOf)!, asRequest(last(), baseUrl)]
@@ -426,6 +454,7 @@ describe('what was done in the console, as a command and as a request', () => {
         'POST /locales/consequences',
         'POST /model/proposals',
         'POST /copies/plan',
+        'POST /counterparts/plan',
         // Saved views are saved or deleted by command, and not changed.
         'PUT /views/x',
       ].sort(),
@@ -436,7 +465,7 @@ describe('what was done in the console, as a command and as a request', () => {
     await owner.presence(museum.id)
     await owner.tryBulk({ do: 'publish', ids: [museum.id] })
     await owner.compareLocales((await owner.locales()).settings)
-    await owner.compareModel(asFiles(files))
+    await owner.compareModel(asFiles(withRegions))
     expect(acts.shownActs(acts.lastActs.value)).toEqual([])
     for (let count = 0; count < 25; count++) await owner.setOpen(count % 2 === 0)
     expect(acts.lastActs.value).toHaveLength(20)

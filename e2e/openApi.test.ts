@@ -113,7 +113,7 @@ describe('what the document of reading says', () => {
   it('names every parameter that a list takes, and no other', () => {
     const { paths } = documentOf('read')
     expect(paths['/entries/activity']!['get']!.parameters.map(({ name }) => name)).toEqual([
-      'where', 'sort', 'first', 'after', 'locale', 'count', 'search', 'locales', 'pick', 'follow', 'edition', 'richText', 'choices', 'exactLocale', 'alternates', 'valueLocales', 'freshness', 'generation',
+      'where', 'sort', 'first', 'after', 'locale', 'region', 'count', 'search', 'locales', 'pick', 'follow', 'edition', 'richText', 'choices', 'exactLocale', 'alternates', 'valueLocales', 'freshness', 'generation',
     ]) // prettier-ignore
   })
 })

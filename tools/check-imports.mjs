@@ -78,6 +78,7 @@ const rooms = {
     'translations',
     'ordering',
     'copying',
+    'counterparts',
     'model',
     'sites',
     'previews',

@@ -3,7 +3,7 @@ import type { Editor, GlossaryTerm } from '@wisteria/client'
 /**
  * Makes a day of the demo world: somebody is invited, a page is scheduled, a notice is published and delivered to the webhook of
  * the museum site, two activities are changed in bulk, and one is in the bin. Translations are assigned, one is ready for review, and
- * the glossary has its first terms.
+ * the glossary has its first terms. The north has pages of its own, one of which is behind its source.
  * @param editor of a member who manages members and publishes, once the webhook exists.
  * @param now milliseconds since the epoch.
  */
@@ -37,6 +37,7 @@ export async function fillDay(editor: Editor, now: number): Promise<void> {
   })
   await editor.delete(calledOff.id)
   await assignTranslations(editor, now)
+  await openNorth(editor)
 }
 
 /** Terms that all translators of the museums use. */
@@ -87,4 +88,50 @@ async function assignTranslations(editor: Editor, now: number): Promise<void> {
   if (!dutch) return
   await editor.translations.assign([dutch.entry], 'nl', 'ilse@marram.example', day(4))
   await editor.translations.ready(dutch.entry, 'nl')
+}
+
+/** A region for the ferry towns: some pages are copied there and told otherwise, and their source goes on. */
+async function openNorth(editor: Editor): Promise<void> {
+  const { counterparts } = editor
+  await counterparts.setRegions([{ name: 'north', label: 'The north' }])
+  const pageWith = async (title: string) =>
+    (await editor.entries({ type: 'page', where: `title = ${JSON.stringify(title)}`, region: 'main' })).entries[0]!
+  const home = await pageWith('Three museums on a windy coast')
+  const visit = await pageWith('Plan your visit')
+  await editor.waitFor(await counterparts.make({ region: 'north', ids: [home.id, visit.id], withChildren: true }))
+  const inNorth = async (id: string): Promise<string> =>
+    (await counterparts.of(id)).regions.find(({ name }) => name === 'north')!.entry!.id
+  const [northHome, northVisit] = [await inNorth(home.id), await inNorth(visit.id)]
+  await editor.edit(northHome, 1, [
+    { do: 'set', at: ['title'], locale: 'en', value: 'Three museums, one ferry away' },
+    { do: 'set', at: ['title'], locale: 'nl', value: 'Drie musea, één veerboot ver' },
+  ])
+  await editor.edit(northVisit, 1, [
+    {
+      do: 'set',
+      at: ['body', 'coat', 'text'],
+      locale: 'en',
+      value: 'The ferry lands twice a day. The bus along the coast waits for it.',
+    },
+    {
+      do: 'set',
+      at: ['body', 'coat', 'text'],
+      locale: 'nl',
+      value: 'De veerboot komt twee keer per dag. De kustbus wacht erop.',
+    },
+  ])
+  for (const id of [northHome, northVisit]) await editor.publish(id, { locales: ['en', 'nl'] })
+  // The page that was copied goes on, at the same place and at others.
+  const now = await editor.entry(visit.id)
+  await editor.edit(visit.id, now.version, [
+    { do: 'move', at: ['body', 'wind'], after: 'coat' },
+    { do: 'set', at: ['body', 'wind', 'text'], locale: 'en', value: 'There is always some wind' },
+    {
+      do: 'set',
+      at: ['body', 'coat', 'text'],
+      locale: 'en',
+      value: 'A coat is right in every season. The bus along the coast stops at all three museums, every hour.',
+    },
+    { do: 'set', at: ['summary'], locale: 'en', value: 'Getting here, getting in, what to wear, and where to eat.' },
+  ])
 }

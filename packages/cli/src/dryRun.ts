@@ -54,6 +54,12 @@ const tried = [
   'site open',
   'site rebuild',
   'locale set',
+  'region set',
+  'region add',
+  'region label',
+  'region remove',
+  'region place',
+  'region take',
 ] as const
 
 /** Adds `--dry-run` to each of these commands. */

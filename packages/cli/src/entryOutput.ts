@@ -49,3 +49,6 @@ export function printUsedBy(all: readonly UsedBy[]): void {
     ]),
   )
 }
+
+/** Takes an option that can be repeated. */
+export const collect = (item: string, all: string[]): string[] => [...all, item]

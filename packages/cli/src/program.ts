@@ -10,6 +10,7 @@ import { addWebhook } from './commands/webhook.js'
 import { addSchedule } from './commands/schedule.js'
 import { addFrontEnd } from './commands/frontEnd.js'
 import { addLocale } from './commands/locale.js'
+import { addRegion } from './commands/region.js'
 import { addSite } from './commands/site.js'
 import { addAccount } from './commands/account.js'
 import { addCompletion } from './commands/completion.js'
@@ -54,6 +55,7 @@ const commands = [
   addWebhook,
   addFrontEnd,
   addLocale,
+  addRegion,
   addSite,
   addCompletion,
 ]

@@ -20,6 +20,8 @@ export interface ListedEntry {
   readonly type: string
   readonly title: string
   readonly path: string | null
+  /** The name of its region; null where its type is not regional. */
+  readonly region: string | null
   readonly version: number
   readonly state: State
   readonly states: Readonly<Record<string, State>>
@@ -89,6 +91,7 @@ export interface SignedIn {
     readonly label: string
     readonly role: Role
     readonly locales: readonly string[] | null
+    readonly regions: readonly string[] | null
   }[]
   /** When signed in for a program. */
   readonly token?: string
@@ -202,12 +205,20 @@ export interface AccessKey {
   readonly secret?: string
 }
 
+/** The role of a member and its limits: none where null or left out. */
+export interface MemberLimits {
+  readonly role: Role
+  readonly locales?: readonly string[] | null
+  readonly regions?: readonly string[] | null
+}
+
 export interface Member {
   readonly account: string
   readonly email: string
   readonly name: string
   readonly role: Role
   readonly locales: readonly string[] | null
+  readonly regions: readonly string[] | null
 }
 
 /** An open invitation to a site. */
@@ -216,6 +227,7 @@ export interface Invitation {
   readonly email: string
   readonly role: Role
   readonly locales: readonly string[] | null
+  readonly regions: readonly string[] | null
   readonly createdAt: string
   readonly createdBy: string
   /** When its link stops working. */
@@ -229,6 +241,7 @@ export interface Offer {
   readonly email: string
   readonly role: Role
   readonly locales: readonly string[] | null
+  readonly regions: readonly string[] | null
   readonly site: { readonly name: string; readonly label: string }
   /** Whether there is an account for the e-mail: then its password is needed, and no name. */
   readonly hasAccount: boolean

@@ -19,7 +19,6 @@ import type {
   TreeNode,
   WithdrawalConsequences,
   Usage,
-  Role,
   SiteSettings,
   GoneValue,
   PublishCheck,
@@ -40,6 +39,7 @@ import type {
   Invitation,
   Job,
   Member,
+  MemberLimits,
   ModelInForce,
   ScheduledTime,
   Proposal,
@@ -48,6 +48,7 @@ import type {
   WebhookChange,
 } from './answers.js'
 import type { CopyOrder } from './copying.js'
+import { Counterparts } from './counterparts.js'
 import { WisteriaProblem } from './problem.js'
 import { Ordering } from './ordering.js'
 import { Translations } from './translations.js'
@@ -78,6 +79,10 @@ export class Editor {
   )
 
   readonly ordering = new Ordering((request) => this.#call(request))
+  readonly counterparts = new Counterparts(
+    (request) => this.#call(request),
+    (request) => this.#reply(request),
+  )
 
   settings = () => this.#call<SiteView>({ path: '' })
   /** Locales that the site had once, whose texts are kept. */
@@ -226,6 +231,8 @@ export class Editor {
     first?: number
     after?: string
     locale?: string
+    /** Only entries of this region, and of types that belong to all. */
+    region?: string
     count?: boolean
     /** Names of fields, parted by commas. */
     columns?: string
@@ -234,8 +241,11 @@ export class Editor {
   search = (words: string, { type, first }: { type?: string; first?: number } = {}) =>
     this.#call<{ entries: EntryMatch[] }>({ path: '/search', query: { words, type, first } })
   entry = (id: string) => this.#call<EditableEntry>({ path: `/entries/${segment(id)}` })
-  create = (entry: { type: string; id?: string; values: Readonly<Record<string, unknown>> }, idempotencyKey?: string) =>
-    this.#call<EditableEntry>({ method: 'POST', path: '/entries', body: entry, ...keyed(idempotencyKey) })
+  /** @param entry `region` is for types that are regional; that of its parent when left out. */
+  create = (
+    entry: { type: string; id?: string; values: Readonly<Record<string, unknown>>; region?: string },
+    idempotencyKey?: string,
+  ) => this.#call<EditableEntry>({ method: 'POST', path: '/entries', body: entry, ...keyed(idempotencyKey) })
   /** Saves edits by place that were made on version `base`; merged with others' when they do not touch. */
   edit = (id: string, base: number, edits: readonly NamedEdit[], idempotencyKey?: string) =>
     this.#call<EditableEntry & { merged: boolean; check?: PublishCheck }>({
@@ -404,21 +414,16 @@ export class Editor {
     })
 
   members = () => this.#call<{ members: Member[] }>({ path: '/members' })
-  addMember = (member: {
-    email: string
-    name?: string
-    password?: string
-    role: Role
-    locales?: readonly string[] | null
-  }) => this.#call<Member>({ method: 'POST', path: '/members', body: member })
-  changeMember = (account: string, change: { role: Role; locales?: readonly string[] | null }) =>
+  addMember = (member: MemberLimits & { email: string; name?: string; password?: string }) =>
+    this.#call<Member>({ method: 'POST', path: '/members', body: member })
+  changeMember = (account: string, change: MemberLimits) =>
     this.#call<Member>({ method: 'PUT', path: `/members/${segment(account)}`, body: change })
   removeMember = (account: string) => this.#call<undefined>({ method: 'DELETE', path: `/members/${segment(account)}` })
 
   /** Open invitations. */
   invitations = () => this.#call<{ invitations: Invitation[] }>({ path: '/invitations' })
   /** Invites somebody by a one-time link, which only this answer contains. An earlier link to the same e-mail stops working. */
-  invite = (invited: { email: string; role: Role; locales?: readonly string[] | null }) =>
+  invite = (invited: MemberLimits & { email: string }) =>
     this.#call<Invitation & { address: string }>({ method: 'POST', path: '/invitations', body: invited })
   revokeInvitation = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/invitations/${segment(id)}` })
 

@@ -4,9 +4,13 @@ export type {
   BulkItem,
   ConnectorView,
   CopyPlan,
+  CounterpartList,
+  CounterpartPlan,
+  CounterpartView,
   Difference,
   EditableEntry,
   EntryComparison,
+  EntryCounterparts,
   FieldPlace,
   ListAsks,
   ListView,
@@ -21,7 +25,11 @@ export type {
   PublishTogether,
   PublishConsequences,
   RevisionView,
+  Region,
   ScheduleView,
+  Side,
+  SourceChange,
+  SourceChanges,
   TranslationBoard,
   TranslationView,
   ImportedText,
@@ -39,6 +47,7 @@ export type {
 } from '@wisteria/core'
 export type * from './answers.js'
 export * from './conditions.js'
+export * from './counterparts.js'
 export * from './editor.js'
 export * from './images.js'
 export * from './preview.js'

@@ -12,6 +12,8 @@ export interface Entry<Values = Record<string, unknown>, Type extends string = s
   /** The locale of its content: another one where it falls back. Use it for `lang` and `dir` of the page. */
   readonly contentLocale: string
   readonly path: string | null
+  /** The name of its region, of types that are regional. */
+  readonly region?: string
   readonly publishedAt: string | null
   readonly updatedAt: string
   readonly values: Values

@@ -58,6 +58,8 @@ export interface ListOptions extends EntryOptions {
   readonly first?: number | undefined
   readonly after?: string | undefined
   readonly count?: boolean | undefined
+  /** A region of the site, for types that are regional; the main one when left out. */
+  readonly region?: string | undefined
 }
 
 /** An entry in all its locales. */
@@ -74,6 +76,8 @@ export interface SearchOptions extends EntryOptions {
   readonly types?: readonly string[] | undefined
   /** At most 50; 20 when left out. */
   readonly first?: number | undefined
+  /** A region of the site, for types that are regional; the main one when left out. */
+  readonly region?: string | undefined
 }
 
 /** An entry that was found, and where. */
@@ -109,6 +113,8 @@ export interface PublicPath {
   /** Whether the page asks search engines not to list it. */
   readonly hidden: boolean
   readonly type: string
+  /** Of types that are regional. */
+  readonly region?: string
   readonly id: string
   readonly updatedAt: string
 }
@@ -236,7 +242,9 @@ export class Reader<Content extends object = AnyContent> {
   }
 
   /** Every path that can be read now, page after page: for building pages and site maps. */
-  async *paths(options: { readonly type?: string; readonly locale?: string } = {}): AsyncGenerator<PublicPath> {
+  async *paths(
+    options: { readonly type?: string; readonly locale?: string; readonly region?: string } = {},
+  ): AsyncGenerator<PublicPath> {
     let after: string | undefined
     do {
       const page: { paths: PublicPath[]; next: string | null } = await this.#public('/paths', { ...options, after })
@@ -261,7 +269,7 @@ export class Reader<Content extends object = AnyContent> {
   /** The slugs alone of a type in a locale, page after page. */
   async *slugs(
     type: keyof Content & string,
-    options: { readonly locale?: string } = {},
+    options: { readonly locale?: string; readonly region?: string } = {},
   ): AsyncGenerator<{ readonly slug: string; readonly id: string; readonly updatedAt: string }> {
     let after: string | undefined
     do {

@@ -39,6 +39,13 @@ export const router = createRouter({
     { path: '/:site/new/:type', name: 'new', component: () => import('./pages/EntryEditor.vue'), props: true },
     { path: '/:site/entry/:id', name: 'entry', component: () => import('./pages/EntryEditor.vue'), props: true },
     {
+      path: '/:site/counterparts',
+      name: 'counterparts',
+      component: () => import('./pages/RegionsPage.vue'),
+      props: true,
+    },
+    { path: '/:site/entry/:id/source', name: 'source', component: () => import('./pages/SourcePage.vue'), props: true },
+    {
       path: '/:site/entry/:id/compare',
       name: 'compare',
       component: () => import('./pages/EntryCompare.vue'),

@@ -69,6 +69,7 @@ export function callerOn(membership: SignedIn['sites'][number] | undefined): Cal
     operator: account?.operator ?? false,
     role: membership?.role,
     locales: membership?.locales ?? undefined,
+    regions: membership?.regions ?? undefined,
   }
 }
 

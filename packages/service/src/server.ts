@@ -24,6 +24,7 @@ import { Front } from './http/front.js'
 import { watchBodies } from './http/bodies.js'
 import { localeForgettingJob } from './sites/forgetLocaleJob.js'
 import { siteCopyJob } from './copying/copyJob.js'
+import { counterpartJob } from './counterparts/counterpartJob.js'
 import { translationImportJob } from './translations/importing.js'
 import { OrderWork } from './ordering/orderWork.js'
 import { ruleWork } from './ordering/ruleWork.js'
@@ -67,6 +68,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
     bulkJob(kernel),
     translationImportJob(kernel),
     siteCopyJob(kernel),
+    counterpartJob(kernel),
     localeForgettingJob(kernel),
   ])
   const looping = { logger, now: () => kernel.now }

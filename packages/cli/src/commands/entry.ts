@@ -115,14 +115,21 @@ export function addEntry(program: Command): void {
     )
     .argument('<type>')
     .requiredOption('--file <path>', 'the values; - for standard input')
+    .option('--region <name>', 'of a type that is regional; that of its parent when left out')
     .option('--idempotency-key <key>', 'the same key creates it only once, within a day')
     .option('--json', 'print JSON')
     .action(
       async (
         type: string,
-        { file, idempotencyKey, json }: { file: string; idempotencyKey?: string; json?: boolean },
+        {
+          file,
+          region,
+          idempotencyKey,
+          json,
+        }: { file: string; region?: string; idempotencyKey?: string; json?: boolean },
       ) => {
-        printResult(await openEditor().create({ type, values: readMap(file) }, idempotencyKey), 'Created', json)
+        const entry = { type, values: readMap(file), ...(region === undefined ? {} : { region }) }
+        printResult(await openEditor().create(entry, idempotencyKey), 'Created', json)
       },
     )
   entry

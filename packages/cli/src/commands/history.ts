@@ -1,7 +1,8 @@
-import type { Difference, FieldPlace, Point } from '@wisteria/client'
+import type { Point } from '@wisteria/client'
 import type { Command } from 'commander'
 import { openEditor, UsageError } from '../connection.js'
-import { printResult, readVersion, short } from '../entryOutput.js'
+import { isAt, printDifferences, readPlace } from '../differences.js'
+import { collect, printResult, readVersion, short } from '../entryOutput.js'
 import { print, printJson, printTable, when } from '../output.js'
 
 /** Commands about revisions: listing, comparing and restoring them. */
@@ -112,8 +113,6 @@ export function addHistory(entry: Command): void {
     )
 }
 
-const collect = (item: string, all: string[]): string[] => [...all, item]
-
 function readPoint(text: string): Point {
   if (text === 'public' || text === 'working') return text
   if (!/^[1-9]\d{0,8}$/.test(text))
@@ -123,50 +122,6 @@ function readPoint(text: string): Point {
 
 const nameOfPoint = (point: Point): string =>
   point === 'public' ? 'what is public' : point === 'working' ? 'the working copy' : `revision ${point}`
-
-/** `body/h1/text:en`: field names and ids in turn, and a locale. */
-function readPlace(text: string): FieldPlace {
-  const [path = '', locale] = text.split(':')
-  return { at: path.split('/'), ...(locale ? { locale } : {}) }
-}
-
-const isAt = (difference: Difference, { at, locale }: FieldPlace): boolean =>
-  (locale === undefined || difference.locale === locale) &&
-  at.every(
-    (step, index) =>
-      difference.at[index] === step || (index === at.length - 1 && difference.at[index]?.startsWith(`${step}.`)),
-  )
-
-function printDifferences(all: readonly Difference[]): void {
-  if (all.length === 0) return print('  No differences.')
-  for (const difference of all) {
-    const where = `${difference.labels.join(' › ')}${difference.locale ? ` (${difference.locale})` : ''}`
-    const how =
-      difference.how === 'moved'
-        ? `moved from place ${difference.from} to ${difference.to}`
-        : difference.how === 'changed'
-          ? ''
-          : difference.how
-    print(
-      `  ${where}${how ? `, ${how}` : ''}   [${difference.at.join('/')}${difference.locale ? `:${difference.locale}` : ''}]`,
-    )
-    if (difference.how === 'moved') continue
-    if (difference.words) print(`    ${oneLine(difference.words.map(marked).join(''))}`)
-    else print(`    ${short(difference.before)} -> ${short(difference.after)}`)
-  }
-}
-
-/** Changed words: [-removed-]{+added+}. */
-const marked = ({ is, text }: { is: string; text: string }): string =>
-  is === 'same'
-    ? text.length > 80
-      ? `${text.slice(0, 36)} … ${text.slice(-36)}`
-      : text
-    : is === 'added'
-      ? `{+${text}+}`
-      : `[-${text}-]`
-
-const oneLine = (text: string): string => text.replaceAll('\n', ' ↵ ')
 
 function readNumber(text: string): number {
   if (!/^[1-9]\d{0,8}$/.test(text))

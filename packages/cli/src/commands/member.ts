@@ -22,8 +22,14 @@ export function addMember(program: Command): void {
       const { members } = await openEditor().members()
       if (json) return printJson({ members })
       printTable(
-        ['name', 'e-mail', 'role', 'limited to'],
-        members.map((member) => [member.name, member.email, member.role, member.locales?.join(', ')]),
+        ['name', 'e-mail', 'role', 'locales', 'regions'],
+        members.map((member) => [
+          member.name,
+          member.email,
+          member.role,
+          member.locales?.join(', '),
+          member.regions?.join(', '),
+        ]),
       )
     })
   member
@@ -35,11 +41,18 @@ export function addMember(program: Command): void {
     .requiredOption('--role <role>', 'owner, developer, editor, translator or viewer')
     .option('--name <name>', 'for a new account')
     .option('--locales <tags>', 'limit them to these locales', readList)
+    .option('--regions <names>', 'limit them to these regions', readList)
     .option('--json', 'print JSON')
     .action(
       async (
         email: string,
-        { role, name, locales, json }: { role: Role; name?: string; locales?: string[] } & Json,
+        {
+          role,
+          name,
+          locales,
+          regions,
+          json,
+        }: { role: Role; name?: string; locales?: string[]; regions?: string[] } & Json,
       ) => {
         const password =
           name === undefined ? undefined : await readSecret('WISTERIA_NEW_PASSWORD', `Password for ${email}`)
@@ -49,6 +62,7 @@ export function addMember(program: Command): void {
           ...(name ? { name } : {}),
           ...(password ? { password } : {}),
           ...(locales ? { locales } : {}),
+          ...(regions ? { regions } : {}),
         })
         if (json) printJson(created)
         else print(`${created.name} is ${created.role} now.`)
@@ -62,13 +76,26 @@ export function addMember(program: Command): void {
     .argument('<email>')
     .requiredOption('--role <role>', 'owner, developer, editor, translator or viewer')
     .option('--locales <tags>', 'limit them to these locales', readList)
+    .option('--regions <names>', 'limit them to these regions', readList)
     .option('--json', 'print JSON')
-    .action(async (email: string, { role, locales, json }: { role: Role; locales?: string[] } & Json) => {
-      const invited = await openEditor().invite({ email, role, ...(locales ? { locales } : {}) })
-      if (json) printJson(invited)
-      else
-        print(`${invited.address}\nGive it to ${invited.email} alone. It works once, until ${when(invited.expiresAt)}.`)
-    })
+    .action(
+      async (
+        email: string,
+        { role, locales, regions, json }: { role: Role; locales?: string[]; regions?: string[] } & Json,
+      ) => {
+        const invited = await openEditor().invite({
+          email,
+          role,
+          ...(locales ? { locales } : {}),
+          ...(regions ? { regions } : {}),
+        })
+        if (json) printJson(invited)
+        else
+          print(
+            `${invited.address}\nGive it to ${invited.email} alone. It works once, until ${when(invited.expiresAt)}.`,
+          )
+      },
+    )
   member
     .command('invitations')
     .description('Lists open invitations.')
@@ -107,13 +134,23 @@ export function addMember(program: Command): void {
     .argument('<email>')
     .requiredOption('--role <role>', 'owner, developer, editor, translator or viewer')
     .option('--locales <tags>', 'limit them to these locales; no limit when left out', readList)
+    .option('--regions <names>', 'limit them to these regions; no limit when left out', readList)
     .option('--json', 'print JSON')
-    .action(async (email: string, { role, locales, json }: { role: Role; locales?: string[] } & Json) => {
-      const { account } = await memberWith(email)
-      const changed = await openEditor().changeMember(account, { role, locales: locales ?? null })
-      if (json) printJson(changed)
-      else print(`${changed.name} is ${changed.role} now.`)
-    })
+    .action(
+      async (
+        email: string,
+        { role, locales, regions, json }: { role: Role; locales?: string[]; regions?: string[] } & Json,
+      ) => {
+        const { account } = await memberWith(email)
+        const changed = await openEditor().changeMember(account, {
+          role,
+          locales: locales ?? null,
+          regions: regions ?? null,
+        })
+        if (json) printJson(changed)
+        else print(`${changed.name} is ${changed.role} now.`)
+      },
+    )
   member
     .command('remove')
     .description('Ends a membership. The account stays.')

@@ -10,6 +10,7 @@ interface QueryOptions {
   readonly first?: string
   readonly after?: string
   readonly locale?: string
+  readonly region?: string
   readonly edition: string
   readonly count?: boolean
   readonly search?: string
@@ -45,6 +46,7 @@ export function addQuery(program: Command): void {
     .option('--first <n>', 'at most 100; 20 when left out')
     .option('--after <cursor>', 'the next page')
     .option('--locale <tag>')
+    .option('--region <name>', 'of types that are regional; the main region when left out')
     .option('--exact-locale', 'without fallback: no entry and no value of another locale')
     .option('--alternates', 'as JSON: where each entry can be read in its own words')
     .option('--value-locales', 'as JSON: which values of each entry come from another locale')
@@ -91,9 +93,9 @@ export function addQuery(program: Command): void {
         return printSearch(reader, options, { pick, follow, ...extras })
       if (type === undefined) throw new UsageError('Name a type to list, a --path, --search or a --graphql query.')
       const first = whole('first', options.first)
-      const { where, search, sort, after, locale, count } = options
+      const { where, search, sort, after, locale, region, count } = options
       const choices = readChoiceForm(options.choices)
-      const asked = { where, search, sort, first, after, locale, count, pick, follow, choices, ...extras }
+      const asked = { where, search, sort, first, after, locale, region, count, pick, follow, choices, ...extras }
       if (options.everyLocale) return printJson(await reader.entriesEverywhere(type, asked))
       const page = await reader.entries(type, asked)
       if (options.json || alternates || valueLocales || freshness) return printJson(page)
@@ -151,10 +153,10 @@ const readChoiceForm = (text: string | undefined): ChoiceForm | undefined => {
 /** Entries of all types that contain some words, with the words between asterisks. */
 async function printSearch(
   reader: ReturnType<typeof openReader>,
-  { search, first, locale, json }: QueryOptions,
+  { search, first, locale, region, json }: QueryOptions,
   picking: SearchOptions,
 ): Promise<void> {
-  const asked = { ...picking, locale, first: first === undefined ? undefined : Number(first) }
+  const asked = { ...picking, locale, region, first: first === undefined ? undefined : Number(first) }
   const results = await reader.search(search!, asked)
   if (json) return printJson({ results })
   if (results.length === 0) return print('None.')
@@ -188,10 +190,15 @@ async function printRedirects(reader: ReturnType<typeof openReader>, { locale, j
 async function printPaths(
   reader: ReturnType<typeof openReader>,
   type: string | undefined,
-  { locale, json }: QueryOptions,
+  { locale, region, json }: QueryOptions,
 ): Promise<void> {
   const all = []
-  for await (const path of reader.paths({ ...(type ? { type } : {}), ...(locale ? { locale } : {}) })) all.push(path)
+  for await (const path of reader.paths({
+    ...(type ? { type } : {}),
+    ...(locale ? { locale } : {}),
+    ...(region ? { region } : {}),
+  }))
+    all.push(path)
   if (json) return printJson(all)
   printTable(
     ['path', 'locale', 'type', 'id'],

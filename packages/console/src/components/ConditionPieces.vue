@@ -5,6 +5,7 @@ import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, ref, watch } from 'vue'
 import PopPanel from './PopPanel.vue'
 import type { Site } from '../session'
+import { regionsOf } from '../counterparts/regionNames'
 import { t } from '../messages'
 
 /** Builds one test of a condition by choosing: field, operator, value. */
@@ -40,15 +41,25 @@ const operator = ref<Operator>('=')
 const operand = ref('')
 
 const people = computed(() => site.members.map(({ email, name }) => ({ value: email, label: name })))
+const regions = computed(() => regionsOf(site.settings).map(({ name, label }) => ({ value: name, label })))
 const all = computed(() =>
   askables(site.model, types, {
     state: t('conditions.facts.state'),
     freshness: t('conditions.facts.freshness'),
+    ...(types.some(({ regional }) => regional) && regions.value.length > 0
+      ? { region: t('conditions.facts.region') }
+      : {}),
     updated: t('conditions.facts.updated'),
     updatedBy: t('conditions.facts.updatedBy'),
     published: t('conditions.facts.published'),
     ...(types.length > 1 ? { type: t('conditions.facts.type') } : {}),
-  }).map((askable) => (askable.path === factPath('updatedBy') ? { ...askable, options: people.value } : askable)),
+  }).map((askable) =>
+    askable.path === factPath('updatedBy')
+      ? { ...askable, options: people.value }
+      : askable.path === factPath('region')
+        ? { ...askable, options: regions.value }
+        : askable,
+  ),
 )
 const chosen = computed(() => all.value.find((piece) => piece.path === path.value))
 const operators = computed(() => (chosen.value ? operatorsFor(chosen.value) : []))

@@ -7,6 +7,7 @@ import { ElButton, ElDropdown, ElDropdownItem, ElDropdownMenu, ElIcon } from 'el
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { onBeforeRouteLeave, useRoute, useRouter, type HistoryState } from 'vue-router'
 import EntryLink from '../components/EntryLink.vue'
+import KindLine from '../counterparts/KindLine.vue'
 import StripBar from '../components/StripBar.vue'
 import { presentPeople } from '../presentPeople'
 import { nameOfActor, type Site } from '../session'
@@ -33,7 +34,9 @@ const router = useRouter()
 /** The parent of a new page, from the address. */
 const parent = route.query['parent']
 const initial = type.parent && typeof parent === 'string' ? { [type.parent]: parent } : {}
-const copy = createWorkingCopy(site, type, entry, initial)
+/** The region of that parent. */
+const region = route.query['region']
+const copy = createWorkingCopy(site, type, entry, initial, typeof region === 'string' ? region : undefined)
 provideWorkingCopy(copy)
 
 const asked = route.query['locale']
@@ -51,12 +54,14 @@ const going = ref<'withdraw' | 'archive' | 'delete'>()
 const isConflictOpen = ref(false)
 const isPreviewOpen = ref(false)
 const problemIndex = ref(-1)
-const mayPublish = decide(site.caller, 'entry.publish').allowed
+/** The entry as what rights are about; a new one is in whatever region is chosen. */
+const whole = { type: type.name, region: type.regional ? (entry?.region ?? undefined) : null, shared: true }
+const { shared: _, ...part } = whole
+const mayPublish = decide(site.caller, 'entry.publish', part).allowed
 /** Whether the user may archive, delete or duplicate the entry. */
-const whole = { type: type.name, shared: true }
 const mayWrite = decide(site.caller, 'entry.write', whole).allowed && type.cardinality === 'many'
 const mayArchive = decide(site.caller, 'entry.publish', whole).allowed
-const maySave = decide(site.caller, 'entry.translate').allowed
+const maySave = decide(site.caller, 'entry.translate', part).allowed
 /** Without drafts there is one button: a save publishes. */
 const isImmediate = type.drafts === false
 const undo = createUndo(copy)
@@ -229,7 +234,7 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
         <h1 class="visually-hidden" dir="auto">
           {{ copy.entry.value?.title || t('entry.newOf', { type: type.label }) }}
         </h1>
-        <p class="kind">{{ copy.entry.value ? type.label : t('entry.newOf', { type: type.label }) }}</p>
+        <KindLine />
         <p v-if="isArchived" class="archived">{{ t('entry.isArchived') }}</p>
         <p v-else-if="!copy.mayWriteAny.value" class="archived">{{ t('entry.mayOnlyRead') }}</p>
         <FieldSet :owner="type" :container="copy.values" :locale="locale" pointer="/values" />
@@ -371,12 +376,6 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
 }
 .folded {
   border-inline-end: 1px solid var(--w-hair);
-}
-.kind {
-  margin: 0 0 8px;
-  font-size: 12px;
-  line-height: 16px;
-  color: var(--w-ink3);
 }
 .archived {
   margin: 0 0 16px;

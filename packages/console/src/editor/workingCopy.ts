@@ -2,6 +2,8 @@ import { WisteriaProblem, type EditableEntry, type Present } from '@wisteria/cli
 import {
   chainOf,
   decide,
+  mainRegion,
+  regionLimitOf,
   namedEditsBetween,
   placeIn,
   rebase,
@@ -36,8 +38,12 @@ export function createWorkingCopy(
   loaded: EditableEntry | undefined,
   /** Defaults of a new entry: they are sent with the first save, and are no change by themselves. */
   initial: Readonly<Values> = {},
+  /** The region of a new entry. */
+  initialRegion = regionLimitOf(site.caller)?.[0] ?? mainRegion,
 ) {
   const entry = shallowRef<EditableEntry | undefined>(loaded)
+  /** Where a new entry will be, of a type that is regional. */
+  const region = ref(initialRegion)
   const saved = shallowRef<Values>(structuredClone(loaded?.values ?? initial) as Values)
   const values = reactive<Values>(structuredClone(loaded?.values ?? initial))
   /** The blocking problems, and where the working copy differs from the published edition. */
@@ -61,6 +67,7 @@ export function createWorkingCopy(
     namedEditsBetween(site.model, type, saved.value, unreadable.without(plain(values), saved.value)),
   )
   const isChanged = computed(() => edits.value.length > 0)
+  const placeOfNew = () => (type.regional && (site.settings.regions ?? []).length > 0 ? { region: region.value } : {})
   const rebased = computed(() => (newer.value ? onto(newer.value, saved.value) : undefined))
   /** The conflicts to be decided before a save. */
   const conflicts = computed<readonly RebaseConflict[]>(() => rebased.value?.conflicts ?? [])
@@ -143,7 +150,7 @@ export function createWorkingCopy(
     try {
       if (!entry.value) {
         const sent = unreadable.without(plain(values), {})
-        take(await site.editor.create({ type: type.name, values: sent }, attemptOf([])), sent)
+        take(await site.editor.create({ type: type.name, values: sent, ...placeOfNew() }, attemptOf([])), sent)
         await weigh()
         return { merged: false }
       }
@@ -268,7 +275,8 @@ export function createWorkingCopy(
   function mayWrite(locale: string | undefined): boolean {
     const touch = { locales: locale === undefined ? [] : [locale], shared: locale === undefined }
     if (entry.value?.state === 'archived') return false
-    return decide(site.caller, 'entry.translate', { ...touch, type: type.name }).allowed
+    const at = type.regional ? (entry.value?.region ?? region.value) : null
+    return decide(site.caller, 'entry.translate', { ...touch, type: type.name, region: at }).allowed
   }
 
   /** Whether the user may write anything here. */
@@ -278,6 +286,7 @@ export function createWorkingCopy(
     site,
     type,
     entry,
+    region,
     values,
     saved,
     states,

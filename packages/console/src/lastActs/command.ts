@@ -69,7 +69,11 @@ const asksOf = ({ type, where, search, sort, locale, columns }: ListAsks): Part[
 
 /** By the request's method and its path below the site's. */
 const commands: readonly (readonly [RegExp, Write])[] = [
-  [/^POST \/entries$/, (_, { type, values }) => fromInput(run('entry create', word(type as string)), values)],
+  [
+    /^POST \/entries$/,
+    (_, { type, values, region }) =>
+      fromInput(run('entry create', word(type as string), option('region', region)), values),
+  ],
   [/^POST \/entries\/bulk$/, (_, body) => bulkCommand(body as unknown as BulkOrder)],
   [
     /^POST \/entries\/([^/]+)\/edits$/,
@@ -234,22 +238,51 @@ const commands: readonly (readonly [RegExp, Write])[] = [
         option('publish', publish),
       ),
   ],
+  [
+    /^POST \/counterparts$/,
+    (_, { region, ids, withChildren }) =>
+      run('region copy', word(region as string), ids as readonly string[], option('with-children', withChildren)),
+  ],
+  [/^POST \/entries\/([^/]+)\/source$/, ([id], order) => takeCommand(id!, order)],
+  [
+    /^PUT \/entries\/([^/]+)\/region$/,
+    ([id], { region, counterpartOf }) =>
+      run(
+        'region place',
+        id,
+        word(region as string),
+        counterpartOf === null ? '--alone' : option('of', counterpartOf),
+      ),
+  ],
   [/^POST \/model\/proposals\/[^/]+\/adopt$/, (_, __, { first }) => first && adoptCommand(first)],
   [/^DELETE \/locales\/removed\/([^/]+)$/, ([tag]) => run('locale forget', tag)],
   [/^PUT \/locales$/, (_, { retire, ...settings }) => fromInput(run('locale set', option('retire', retire)), settings)],
+  [/^PUT \/regions$/, (_, regions) => fromInput(run('region set'), regions)],
   [/^PUT \/open$/, (_, { open }) => run('site open', open === false && '--close')],
   [/^POST \/rebuild$/, () => run('site rebuild')],
   [/^POST \/edit\/v1\/sites$/, (_, site) => fromInput(run('site create'), site)],
   [
     /^POST \/invitations$/,
-    (_, { email, role, locales }) =>
-      run('member invite', word(email as string), option('role', role), option('locales', locales)),
+    (_, { email, role, locales, regions }) =>
+      run(
+        'member invite',
+        word(email as string),
+        option('role', role),
+        option('locales', locales),
+        option('regions', regions),
+      ),
   ],
   [/^DELETE \/invitations\/([^/]+)$/, ([id], _, __, emailOf) => run('member revoke', word(emailOf(id!)))],
   [
     /^PUT \/members\/([^/]+)$/,
-    ([account], { role, locales }, _, emailOf) =>
-      run('member change', word(emailOf(account!)), option('role', role), option('locales', locales)),
+    ([account], { role, locales, regions }, _, emailOf) =>
+      run(
+        'member change',
+        word(emailOf(account!)),
+        option('role', role),
+        option('locales', locales),
+        option('regions', regions),
+      ),
   ],
   [/^DELETE \/members\/([^/]+)$/, ([account], _, __, emailOf) => run('member remove', word(emailOf(account!)))],
   [/^POST \/keys$/, (_, { label, scope }) => run('key create', option('label', label), option('scope', scope))],
@@ -294,6 +327,13 @@ const commands: readonly (readonly [RegExp, Write])[] = [
       ),
   ],
 ]
+
+/** Places are named as they stand in changes: a list of them where several are chosen. */
+function takeCommand(id: string, { take, choices, conflicts }: Body): string {
+  const chosen = (choices ?? []) as readonly { at: readonly string[]; locale?: string | null; side: 'source' | 'own' }[]
+  const places = chosen.map(({ at, locale, side }) => option(side, at.join('/') + (locale ? `:${locale}` : '')) ?? '')
+  return run('region take', id, places, option('conflicts', conflicts), option('everything', take === 'everything'))
+}
 
 /** Texts are named by their addresses, which need no request to be found. */
 function translationCommand(id: string, { locale, texts, ...marks }: Body): string {

@@ -5,14 +5,17 @@ import type { Site } from '../session'
 import { t } from '../messages'
 
 /**
- * The types of a site beside its lists: those with exactly one entry come last, since they open directly; then saved views, tree
- * and bin.
+ * The types of a site beside its lists: those with exactly one entry come last, since they open directly; then saved views, the
+ * tree, regions and the bin.
  */
 const { site, here } = defineProps<{ site: Site; here?: string | undefined }>()
 const route = useRoute()
 const many = computed(() => site.model.types.filter((type) => type.cardinality === 'many'))
 const singles = computed(() => site.model.types.filter((type) => type.cardinality === 'one'))
 const hasTree = computed(() => site.model.types.some((type) => type.parent !== undefined))
+const hasRegions = computed(
+  () => (site.settings.regions ?? []).length > 0 && site.model.types.some((type) => type.regional),
+)
 const isAt = (name: string): boolean => route.name === name
 </script>
 
@@ -48,6 +51,13 @@ const isAt = (name: string): boolean => route.name === name
       :class="{ here: isAt('tree') }"
       :aria-current="isAt('tree') ? 'page' : undefined"
       >{{ t('lists.tree') }}</RouterLink
+    >
+    <RouterLink
+      v-if="hasRegions"
+      :to="{ name: 'counterparts', params: { site: site.name } }"
+      :class="{ here: isAt('counterparts') }"
+      :aria-current="isAt('counterparts') ? 'page' : undefined"
+      >{{ t('regions.title') }}</RouterLink
     >
     <RouterLink
       v-if="many.length > 0"

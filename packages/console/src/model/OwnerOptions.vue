@@ -180,6 +180,13 @@ const sectionProblem = (name: string): string | undefined =>
         @update:model-value="set('drafts', $event ? false : undefined)"
         >{{ t('model.withoutDrafts') }}</ElCheckbox
       >
+      <ElCheckbox
+        v-if="type.cardinality !== 'one'"
+        :model-value="type.regional === true"
+        :disabled="disabled"
+        @update:model-value="set('regional', $event ? true : undefined)"
+        >{{ t('regions.regional') }}</ElCheckbox
+      >
     </template>
     <fieldset>
       <CheckRules :value="held.source.check" :disabled="disabled" @change="set('check', $event)" />

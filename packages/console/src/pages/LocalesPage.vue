@@ -8,6 +8,7 @@ import TimeZoneSelect from '../components/TimeZoneSelect.vue'
 import { forgetSites, loadSession, openSite, type Site } from '../session'
 import FallbackChain from '../site/FallbackChain.vue'
 import ReadingAccess from '../site/ReadingAccess.vue'
+import RegionSettings from '../site/RegionSettings.vue'
 import RemovedLocales from '../site/RemovedLocales.vue'
 import SettingsFrame from '../site/SettingsFrame.vue'
 import LocalesSheet from '../site/LocalesSheet.vue'
@@ -85,6 +86,13 @@ function discard(): void {
   isOpen.value = false
   result.value = t('common.changesDiscarded')
   void load()
+}
+/** Regions are part of the settings, which have another version now. */
+async function takeRegions(message: string): Promise<void> {
+  forgetLocalesDraft(props.site)
+  forgetSites()
+  await load()
+  result.value = message
 }
 async function takeSaved(): Promise<void> {
   forgetLocalesDraft(props.site)
@@ -223,6 +231,7 @@ async function takeSaved(): Promise<void> {
         :disabled="!mayChange"
         @deleted="result = $event"
       />
+      <RegionSettings :site="opened" :disabled="!mayChange || draft.isChanged.value" @changed="takeRegions" />
       <ReadingAccess :site="opened" :disabled="!mayChange" @changed="result = $event" />
     </template>
   </SettingsFrame>

@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import type { Invitation, Member } from '@wisteria/client'
+import type { Invitation, Member, MemberLimits } from '@wisteria/client'
 import { decide, localeTags, mayGrant, roles, type Role } from '@wisteria/core'
 import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, reactive, ref } from 'vue'
 import { useActs } from '../acts'
+import { regionsOf, regionTitle } from '../counterparts/regionNames'
 import StripBar from '../components/StripBar.vue'
 import FormSheet from '../site/FormSheet.vue'
 import OneTimeSecret from '../site/OneTimeSecret.vue'
@@ -36,30 +37,48 @@ const myRole = computed(() => (site.value?.caller.is === 'member' ? site.value.c
 const offered = computed(() => roles.filter((role) => myRole.value && mayGrant(myRole.value, role)))
 const me = computed(() => session.value?.account.id)
 
-const change = (member: Member, role: Role, locales: readonly string[] | null) =>
+const regions = computed(() => (site.value ? regionsOf(site.value.settings) : []))
+/** Limits without a name in them are none. */
+const limitsOf = ({ role, locales, regions: places }: MemberLimits) => ({
+  role,
+  locales: locales?.length ? locales : null,
+  regions: places?.length ? places : null,
+})
+const change = (member: Member, changed: Partial<MemberLimits>) =>
   act(
-    () => site.value!.editor.changeMember(member.account, { role, locales: locales?.length ? locales : null }),
+    () => site.value!.editor.changeMember(member.account, limitsOf({ ...member, ...changed })),
     t('members.changed', { name: member.name }),
   )
+/** The limits of somebody in words. */
+const limitWords = ({ locales, regions: places }: MemberLimits): string =>
+  [
+    locales?.join(', ') ?? t('settings.allLocales'),
+    ...(places ? [places.map((name) => regionTitle(site.value!.settings, name)).join(', ')] : []),
+  ].join('; ')
 const remove = (member: Member) =>
   act(() => site.value!.editor.removeMember(member.account), t('members.removed', { name: member.name }))
 const revoke = ({ id, email }: Invitation) =>
   act(() => site.value!.editor.revokeInvitation(id), t('members.revoked', { email }))
 
 const isInviting = ref(false)
-const form = reactive<{ email: string; role: Role; locales: string[] }>({ email: '', role: 'editor', locales: [] })
+const form = reactive<{ email: string; role: Role; locales: string[]; regions: string[] }>({
+  email: '',
+  role: 'editor',
+  locales: [],
+  regions: [],
+})
 const { problems, isBusy, send } = useSending()
 const link = ref<{ email: string; address: string; until: string }>()
 
-async function invite(invited: { email: string; role: Role; locales: readonly string[] | null }): Promise<void> {
+async function invite(invited: MemberLimits & { readonly email: string }): Promise<void> {
   const { email, address, expiresAt } = await site.value!.editor.invite({
-    ...invited,
-    locales: invited.locales?.length ? invited.locales : null,
+    email: invited.email,
+    ...limitsOf(invited),
   })
   link.value = { email, address, until: moment(expiresAt) }
 }
 function openForm(): void {
-  Object.assign(form, { email: '', role: 'editor', locales: [] })
+  Object.assign(form, { email: '', role: 'editor', locales: [], regions: [] })
   problems.value = []
   isInviting.value = true
 }
@@ -93,7 +112,7 @@ const renew = (invitation: Invitation) => act(() => invite(invitation), '')
             size="small"
             :model-value="member.role"
             :aria-label="t('members.roleOf', { name: member.name })"
-            @update:model-value="change(member, $event as Role, member.locales)"
+            @update:model-value="change(member, { role: $event as Role })"
           >
             <ElOption v-for="role in offered" :key="role" :value="role" :label="t(`roles.${role}`)" />
           </ElSelect>
@@ -107,11 +126,22 @@ const renew = (invitation: Invitation) => act(() => invite(invitation), '')
             :model-value="[...(member.locales ?? [])]"
             :placeholder="t('settings.allLocales')"
             :aria-label="t('members.localesOf', { name: member.name })"
-            @update:model-value="change(member, member.role, $event as string[])"
+            @update:model-value="change(member, { locales: $event as string[] })"
           >
             <ElOption v-for="tag in tags" :key="tag" :value="tag" :label="tag" />
           </ElSelect>
-          <template v-else>{{ member.locales?.join(', ') ?? t('settings.allLocales') }}</template>
+          <ElSelect
+            v-if="mayManage && regions.length > 0"
+            size="small"
+            multiple
+            :model-value="[...(member.regions ?? [])]"
+            :placeholder="t('regions.allRegions')"
+            :aria-label="t('regions.regionsOf', { name: member.name })"
+            @update:model-value="change(member, { regions: $event as string[] })"
+          >
+            <ElOption v-for="{ name, label } in regions" :key="name" :value="name" :label="label" />
+          </ElSelect>
+          <template v-if="!mayManage">{{ limitWords(member) }}</template>
         </td>
         <td v-if="mayManage" class="actions">
           <ConfirmButton
@@ -140,7 +170,7 @@ const renew = (invitation: Invitation) => act(() => invite(invitation), '')
         <tr v-for="invited in content.invitations" :key="invited.id">
           <th scope="row">{{ invited.email }}</th>
           <td>{{ t(`roles.${invited.role}`) }}</td>
-          <td>{{ invited.locales?.join(', ') ?? t('settings.allLocales') }}</td>
+          <td>{{ limitWords(invited) }}</td>
           <td>
             <bdi>{{ nameOfActor(site!, invited.createdBy) }}</bdi>
           </td>
@@ -186,6 +216,12 @@ const renew = (invitation: Invitation) => act(() => invite(invitation), '')
       <ElOption v-for="tag in tags" :key="tag" :value="tag" :label="tag" />
     </ElSelect>
     <p class="quiet">{{ t('members.limitExplained') }}</p>
+    <template v-if="regions.length > 0">
+      <label for="invite-regions">{{ t('regions.limitedToRegions') }}</label>
+      <ElSelect id="invite-regions" v-model="form.regions" multiple :placeholder="t('regions.allRegions')">
+        <ElOption v-for="{ name, label } in regions" :key="name" :value="name" :label="label" />
+      </ElSelect>
+    </template>
   </FormSheet>
   <OneTimeSecret
     v-if="link"

@@ -2,13 +2,14 @@
 import { ArrowDown, Plus, RefreshLeft } from '@element-plus/icons-vue'
 import { ElButton, ElIcon } from 'element-plus'
 import type { TreeNode } from '@wisteria/client'
-import { decide, fieldNamed, shapeOf, typeNamed, type ContentType, type NamedEdit } from '@wisteria/core'
+import { decide, fieldNamed, mainRegion, shapeOf, typeNamed, type ContentType, type NamedEdit } from '@wisteria/core'
 import { computed, nextTick, onMounted, reactive, ref, shallowRef } from 'vue'
 import { useActs } from '../acts'
 import { useDragging } from '../components/dragging'
 import PageTrouble from '../components/PageTrouble.vue'
 import StateMark from '../components/StateMark.vue'
 import StripBar from '../components/StripBar.vue'
+import { regionTitle } from '../counterparts/regionNames'
 import { useShortcuts } from '../shortcuts'
 import TypeList from '../lists/TypeList.vue'
 import { useRouter } from 'vue-router'
@@ -88,7 +89,8 @@ const typesBelow = (node?: TreeNode): ContentType[] =>
     const field = type.parent === undefined ? undefined : fieldNamed(type, type.parent)
     const shape = field && shapeOf(field)
     const accepts = shape?.is === 'reference' && (node === undefined || shape.to.includes(node.type))
-    const mayWrite = decide(opened.value!.caller, 'entry.write', { type: type.name, shared: true }).allowed
+    const region = type.regional ? (node?.region ?? undefined) : null
+    const mayWrite = decide(opened.value!.caller, 'entry.write', { type: type.name, region, shared: true }).allowed
     return accepts && mayWrite && (node !== undefined || type.root !== false)
   })
 
@@ -189,13 +191,20 @@ const {
           <span v-else class="sign" />
           <StateMark :state="node.state" />
           <EntryLink :id="node.id" class="title serif" :site="props.site" :title="node.title" />
+          <small v-if="node.region && node.region !== mainRegion" class="region">{{
+            regionTitle(opened!.settings, node.region)
+          }}</small>
           <bdi v-if="node.path" class="path" dir="ltr">{{ node.path }}</bdi>
           <span v-if="folded.has(node.id)" class="quiet count">{{ t('tree.below', { count: below.length }) }}</span>
           <RouterLink
             v-for="type in typesBelow(node)"
             :key="type.name"
             class="new-below"
-            :to="{ name: 'new', params: { site: props.site, type: type.name }, query: { parent: node.id } }"
+            :to="{
+              name: 'new',
+              params: { site: props.site, type: type.name },
+              query: { parent: node.id, ...(node.region ? { region: node.region } : {}) },
+            }"
             :aria-label="t('tree.newBelowNamed', { type: type.label.toLowerCase(), name: node.title })"
             ><ElIcon aria-hidden="true"><Plus /></ElIcon>
             {{ t('tree.newBelow', { type: type.label.toLowerCase() }) }}</RouterLink
@@ -303,6 +312,12 @@ const {
 }
 .title:hover {
   text-decoration: underline;
+}
+.region {
+  padding: 0 6px;
+  border: 1px solid var(--w-hair);
+  color: var(--w-ink2);
+  white-space: nowrap;
 }
 .path {
   flex: 1 1000 0;

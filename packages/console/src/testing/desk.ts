@@ -15,6 +15,7 @@ export const entryOf = (values: Record<string, unknown>, more: Partial<EditableE
   createdBy: '',
   updatedAt: '2031-05-04T10:00:00Z',
   updatedBy: '',
+  region: null,
   state: 'public',
   states: { en: 'public', nl: 'new', 'nl-BE': 'new', ar: 'new' },
   freshness: {},

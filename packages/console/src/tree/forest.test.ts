@@ -7,6 +7,7 @@ const node = (id: string, parent: string | null = null): TreeNode => ({
   type: 'page',
   title: id,
   path: null,
+  region: null,
   parent,
   order: null,
   inMenu: null,

@@ -59,6 +59,8 @@ export type Caller =
       readonly locales?: readonly string[] | undefined
       /** The types they are limited to, by name; undefined for no limit. */
       readonly types?: readonly string[] | undefined
+      /** The regions they are limited to, by name; undefined for no limit. */
+      readonly regions?: readonly string[] | undefined
     }
   | { readonly is: 'key'; readonly key: string; readonly scope: KeyScope }
   /** The owner of a preview grant. */
@@ -76,6 +78,8 @@ export interface Resource {
   readonly siteIsOpen?: boolean | undefined
   /** The name of the entry's type. */
   readonly type?: string | undefined
+  /** The name of the entry's region; null where its type is not regional, and it belongs to all. */
+  readonly region?: string | null | undefined
   /** The locales whose own values, or layers, are touched. */
   readonly locales?: readonly string[]
   /** Whether values are touched that all locales share, or the entry or file as a whole. */
@@ -95,6 +99,7 @@ interface Powers {
   readonly lacks: (permission: Permission) => string
   readonly locales?: readonly string[] | undefined
   readonly types?: readonly string[] | undefined
+  readonly regions?: readonly string[] | undefined
 }
 
 function powersOf(caller: Caller): Powers {
@@ -102,7 +107,7 @@ function powersOf(caller: Caller): Powers {
     case 'nobody':
       return { permissions: new Set(), lacks: () => 'Sign in, or send an access key as `Authorization: Bearer …`.' }
     case 'member': {
-      const { role, operator, locales, types } = caller
+      const { role, operator, locales, types, regions } = caller
       const own: Permission[] = ['signedIn', ...(operator ? (['operate', 'account.manage'] as const) : [])]
       const lacks = (permission: Permission): string =>
         permission === 'operate'
@@ -110,7 +115,7 @@ function powersOf(caller: Caller): Powers {
           : role === undefined
             ? 'You are not a member of this site.'
             : `The role ${role} does not include this: ${lower(permissions[permission])}`
-      return { permissions: new Set([...own, ...(role ? grantedTo[role] : [])]), lacks, locales, types }
+      return { permissions: new Set([...own, ...(role ? grantedTo[role] : [])]), lacks, locales, types, regions }
     }
     case 'key':
       return {
@@ -156,9 +161,13 @@ function decideAccount(caller: Caller, { operator, rolesOfCaller }: NonNullable<
 
 /** Why a resource is outside the limits of a caller's permission. */
 function beyondLimits(powers: Powers, permission: Permission, resource: Resource): string | undefined {
-  const { type, locales = [], shared = false } = resource
+  const { type, region, locales = [], shared = false } = resource
   if (type !== undefined && powers.types && !powers.types.includes(type))
     return `You are limited to entries of ${powers.types.join(', ')}; this is of ${type}.`
+  if (region !== undefined && powers.regions && (region === null || !powers.regions.includes(region)))
+    return region === null
+      ? `You are limited to the regions ${powers.regions.join(', ')}; this belongs to all regions.`
+      : `You are limited to the regions ${powers.regions.join(', ')}; this is in ${region}.`
   const outside = locales.filter((locale) => powers.locales && !powers.locales.includes(locale))
   if (outside.length > 0) return `You are limited to ${powers.locales!.join(', ')}; this touches ${outside.join(', ')}.`
   if (!shared || (powers.permissions.has('entry.write') && !powers.locales)) return undefined
@@ -171,6 +180,9 @@ function beyondLimits(powers: Powers, permission: Permission, resource: Resource
 
 /** The locales that a caller is limited to; undefined for no limit. */
 export const limitOf = (caller: Caller): readonly string[] | undefined => powersOf(caller).locales
+
+/** The regions that a caller is limited to; undefined for no limit. */
+export const regionLimitOf = (caller: Caller): readonly string[] | undefined => powersOf(caller).regions
 
 /** A role may give only roles below or equal to itself: nobody makes somebody more powerful than themselves. */
 export const mayGrant = (by: Role, role: Role): boolean => roles.indexOf(by) <= roles.indexOf(role)

@@ -37,6 +37,7 @@ export type FactSource =
 export const systemFactSays = {
   id: 'Its id.',
   type: 'The name of its type.',
+  region: 'The name of its region, `main` for the main one. Nothing for types that are not regional.',
   state:
     'Its state in the locale, in drafts and in `lockIf`: `new`, `public`, `edited`, `withdrawn`, `archived`. Refused in published reads, `showIf` and `requireIf`.',
   freshness:
@@ -52,7 +53,7 @@ export const entryRoot = 'entry'
 /** How a condition writes a fact of the entry. */
 export const factPath = (fact: SystemFact): string => `${entryRoot}.${fact}`
 /** The facts for the published edition: there an entry has no state. */
-export const publicFacts = ['id', 'type', 'updated', 'published'] as const satisfies readonly SystemFact[]
+export const publicFacts = ['id', 'type', 'region', 'updated', 'published'] as const satisfies readonly SystemFact[]
 /** The facts for drafts. */
 export const draftFacts = [...publicFacts, 'state', 'freshness'] as const satisfies readonly SystemFact[]
 /** The facts for lists of the Edit API: readers do not learn who works on an entry. */

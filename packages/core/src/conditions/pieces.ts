@@ -46,6 +46,7 @@ function ofSystem(model: Model, fact: SystemFact, label: string): Askable {
   switch (fact) {
     case 'id':
       return { path, label, comparison: 'reference' }
+    case 'region':
     case 'updatedBy':
       return { path, label, comparison: 'exact' }
     case 'state':

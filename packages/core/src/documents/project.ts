@@ -1,5 +1,6 @@
 import { bindHere, speaksOfHere, type Here } from '../conditions/here.js'
-import type { Listing } from '../fields/listing.js'
+import type { BoundListing, Listing } from '../fields/listing.js'
+import { mainRegion } from '../locales/regions.js'
 import { isShownAt } from './fieldRules.js'
 import type { Fact } from '../fields/shape.js'
 import {
@@ -57,6 +58,7 @@ export const contentFor = (field: Field, document: Document, chain: readonly str
 /**
  * An entry as readers of a chain of locales get it.
  * @param id of the entry, which its lists may call `here`.
+ * @param region of the entry, whose entries its lists find; null for none.
  */
 export function project(
   model: Model,
@@ -64,6 +66,7 @@ export function project(
   document: Document,
   chain: readonly string[],
   id = '',
+  region: string | null = null,
 ): Projection {
   const references: Reference[] = []
   const assets = new Set<string>()
@@ -128,7 +131,7 @@ export function project(
       if (kind.searchText) texts.push(kind.searchText(value))
     }
     const printed = all.map(
-      (value) => kind.print?.(value) ?? (field.kind === 'listing' ? listingHere(value, here) : value),
+      (value) => kind.print?.(value) ?? (field.kind === 'listing' ? listingHere(value, here, region) : value),
     )
     return field.many ? printed : (printed[0] ?? null)
   }
@@ -148,9 +151,10 @@ export function project(
 }
 
 /** A list with the values of the entry around it. */
-function listingHere(value: unknown, here: Here): unknown {
+function listingHere(value: unknown, here: Here, region: string | null): unknown {
   const { where, ...more } = value as Listing
-  return speaksOfHere(where) ? { ...more, where: bindHere(where!, here) } : value
+  const bound = speaksOfHere(where) ? { ...more, where: bindHere(where!, here) } : (value as Listing)
+  return region === null || region === mainRegion ? bound : ({ ...bound, region } satisfies BoundListing)
 }
 
 function elementOf({ facts, elements, references }: Facts): Element {

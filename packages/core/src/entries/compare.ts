@@ -19,6 +19,7 @@ import {
   type Item,
   type LocaleMap,
 } from '../documents/document.js'
+import { longestRising } from './risingRun.js'
 import { printContent, printValues } from '../documents/names.js'
 
 /** One place in which two documents differ. */
@@ -227,22 +228,3 @@ const placeIn = ({ at, dotted, labels, locale }: Here, field: Field): Here => ({
 
 const mapOf = (content: unknown): Document => (isRecord(content) ? content : {})
 const listOf = (content: unknown): readonly Item[] => (Array.isArray(content) ? (content as Item[]) : [])
-
-/** A longest increasing run of distinct numbers: the items that keep their order while the others are moved. */
-function longestRising(numbers: readonly number[]): Set<number> {
-  const tails: number[] = []
-  const before: number[] = []
-  numbers.forEach((number, index) => {
-    let [low, high] = [0, tails.length]
-    while (low < high) {
-      const middle = (low + high) >> 1
-      if (numbers[tails[middle]!]! < number) low = middle + 1
-      else high = middle
-    }
-    before[index] = low > 0 ? tails[low - 1]! : -1
-    tails[low] = index
-  })
-  const run = new Set<number>()
-  for (let index = tails.at(-1) ?? -1; index >= 0; index = before[index]!) run.add(numbers[index]!)
-  return run
-}

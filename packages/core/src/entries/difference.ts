@@ -2,6 +2,7 @@ import { blockTypeNamed, insideGroup, isList, type Field, type FieldOwner, type 
 import { isRichText, type RichBlock, type RichText } from '../richtext/document.js'
 import { holdsLocales, identityOf, isRecord, sameContent, type Document, type Item } from '../documents/document.js'
 import type { NamedEdit } from './edits.js'
+import { longestRising } from './risingRun.js'
 import { printValues, type NamedValues } from '../documents/names.js'
 
 /** An item of a list by names, or a block of rich text. */
@@ -67,7 +68,9 @@ export function namedEditsBetween(
     const before = new Map(olds.map((item) => [identityOf(item as Item), item]))
     for (const identity of before.keys())
       if (!kept.has(identity)) edits.push({ do: 'remove', ...where, at: [...where.at, identity] })
-    const order = [...before.keys()].filter((identity) => kept.has(identity))
+    const places = new Map([...before.keys()].map((identity, place) => [identity, place]))
+    // As few as possible are moved, and the same ones that a comparison shows as moved.
+    const stays = longestRising(identities.flatMap((identity) => places.get(identity) ?? []))
     nows.forEach((item, index) => {
       const identity = identities[index]!
       const place = [...where.at, identity]
@@ -75,14 +78,9 @@ export function namedEditsBetween(
       const old = before.get(identity)
       if (!old) {
         edits.push({ do: 'insert', ...where, item, after })
-        order.splice(index, 0, identity)
         return
       }
-      if (order[index] !== identity) {
-        edits.push({ do: 'move', ...where, at: place, after })
-        order.splice(order.indexOf(identity), 1)
-        order.splice(index, 0, identity)
-      }
+      if (!stays.has(places.get(identity)!)) edits.push({ do: 'move', ...where, at: place, after })
       if (!('id' in item) || !('id' in old)) {
         if (!sameContent(old, item)) edits.push({ do: 'set', ...where, at: place, value: item })
       } else if (field.kind === 'block' || field.kind === 'group') {
@@ -119,7 +117,8 @@ export function editsTowards(
   return [...all.filter(goes), ...all.filter((edit) => !goes(edit))]
 }
 
-const isInside = (edit: NamedEdit, { at, locale }: FieldPlace): boolean =>
+/** Whether an edit is of a place, or of something inside it. */
+export const isInside = (edit: NamedEdit, { at, locale }: FieldPlace): boolean =>
   (locale === undefined || edit.locale === locale) &&
   at.every((step, index) => {
     const wanted = edit.at[index]

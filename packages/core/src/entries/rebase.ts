@@ -35,6 +35,8 @@ export function rebase(
   ours: NamedValues,
   theirs: NamedValues,
   choose: (conflict: RebaseConflict) => 'ours' | 'theirs' = () => 'ours',
+  /** Whether an edit of ours that meets none of theirs is made. */
+  makes: (edit: NamedEdit) => boolean = () => true,
 ): Rebased {
   const start = withSharedInsertions(model, type, base, ours, theirs)
   const our = namedEditsBetween(model, type, start, ours)
@@ -44,13 +46,15 @@ export function rebase(
   const apply = (edit: NamedEdit): void => {
     values = applyEdit(values, placeable(edit, values, ours) as Edit)
   }
-  const skipped = new Set<NamedEdit>(our.filter((edit) => their.some((other) => isSameEdit(edit, other))))
+  const met = new Set(conflicts.flatMap((conflict) => [...conflict.ours, ...conflict.theirs]))
+  const skipped = new Set<NamedEdit>(
+    our.filter((edit) => their.some((other) => isSameEdit(edit, other)) || (!met.has(edit) && !makes(edit))),
+  )
   for (const conflict of conflicts) {
     if (choose(conflict) === 'theirs') for (const edit of conflict.ours) skipped.add(edit)
     else for (const edit of conflict.theirs) values = withPlace(values, conflict, edit, start)
   }
   for (const edit of our) if (!skipped.has(edit)) apply(edit)
-  const met = new Set(conflicts.flatMap((conflict) => conflict.theirs))
   return {
     values,
     conflicts,

@@ -15,6 +15,8 @@ export interface EditableEntry {
   readonly createdBy: string
   readonly updatedAt: string
   readonly updatedBy: string
+  /** The name of its region; null where its type is not regional. */
+  readonly region: string | null
   /** The summary of its states. */
   readonly state: State
   readonly states: Readonly<Record<string, State>>
@@ -120,6 +122,8 @@ export interface TreeNode {
   readonly path: string | null
   /** Its parent; null at the root. */
   readonly parent: string | null
+  /** The name of its region; null where its type is not regional. */
+  readonly region: string | null
   readonly order: number | null
   /** Whether menus show it; null where it is not set, or the type has no such field. */
   readonly inMenu: boolean | null

@@ -14,6 +14,9 @@ const form = z.strictObject({
 /** The query of a list that fills itself. */
 export type Listing = z.infer<typeof form>
 
+/** A list as a row has it, with what it takes from the entry around it: its region, where that is not the main one. */
+export type BoundListing = Listing & { readonly region?: string }
+
 /** Before, moments and facts of an entry were written with a sign: `$now`, `$state`; and `first` was called `limit`. */
 const signed = /\$(now|today)\b|\$(?=(?:type|state|updated|published)\b)/g
 const isSigned = (text: string | undefined): boolean => text?.includes('$') === true

@@ -1,5 +1,6 @@
 import { isTimeZone } from '../text/time.js'
 import type { Problem } from '../base/errors.js'
+import { checkRegions, type Region } from './regions.js'
 
 export interface LocaleSetting {
   /** BCP 47, in canonical form. */
@@ -18,6 +19,8 @@ export interface SiteSettings {
   readonly locales: readonly LocaleSetting[]
   /** IANA name; `today` is in it. */
   readonly timeZone: string
+  /** Besides the main one; none where left out. */
+  readonly regions?: readonly Region[] | undefined
 }
 
 export const localeTags = (settings: SiteSettings): string[] => settings.locales.map((locale) => locale.tag)
@@ -158,5 +161,6 @@ export function checkSettings(settings: SiteSettings): Problem[] {
       pointer: '/timeZone',
       message: `\`${settings.timeZone}\` is not a time zone such as \`Europe/Amsterdam\`.`,
     })
+  problems.push(...checkRegions(settings.regions ?? []))
   return problems
 }

@@ -88,6 +88,8 @@ export interface ContentType extends FieldOwner {
   readonly root?: false
   /** False where a save publishes at once. */
   readonly drafts?: false
+  /** Whether its entries belong to regions. */
+  readonly regional?: true
   /** Fixed when the type is made, so that existing queries keep working. */
   readonly graphql: { readonly type: string; readonly one: string; readonly many: string }
 }

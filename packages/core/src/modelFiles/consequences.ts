@@ -238,6 +238,15 @@ function typeChanges(tell: Tell, old: ContentType, type: ContentType, count: num
         ? 'From now on a save publishes at once. Edited entries stay edited until they are saved again.'
         : 'A save no longer publishes: public values stay until the next publish.',
     )
+  if (old.regional !== type.regional)
+    tell(
+      'typeChanged',
+      'plain',
+      type.name,
+      type.regional
+        ? 'Its entries belong to regions: those that there are to the main one, which readers get unless they ask for another.'
+        : 'Its entries belong to no region any more.',
+    )
   if (old.root !== type.root && type.root === false)
     tell('typeChanged', 'plain', type.name, 'Entries need a parent to be published. Public ones stay public.')
   if (old.order !== type.order || old.menu !== type.menu)

@@ -86,6 +86,7 @@ export const typeOptionSays: Readonly<Record<string, string>> = {
   menu: 'The field of kind boolean that says whether an entry is shown in menus.',
   root: '`false`: an entry without a parent is not published.',
   drafts: '`false`: a save publishes at once, and there is no separate working copy.',
+  regional: '`true`: its entries belong to regions, and can have counterparts in others.',
   check:
     'A condition over its fields that must hold to publish, `until >= from`; with a message of its own `{ holds, message }`; or a list of them. A comparison of two fields is asked once both have a value.',
   was: 'The earlier name, which still works.',
@@ -109,6 +110,7 @@ export const typeSource = z.strictObject({
   menu: z.string().optional(),
   root: z.boolean().optional(),
   drafts: z.boolean().optional(),
+  regional: z.boolean().optional(),
   check: checks.optional(),
   was: was.optional(),
   namesOf: z.int().min(1).optional(),

@@ -56,13 +56,13 @@ describe('the path of an entry', () => {
   const localized = doc('activity', { slug: { en: 'night-walk', nl: 'nachtwandeling' } })
 
   it('is made from the slug after fallback, where the type has a pattern', () => {
-    expect(pathIn(activity, localized, settings, 'en', null)).toBe('/activities/night-walk')
-    expect(pathIn(activity, localized, settings, 'nl', null)).toBe('/nl/agenda/nachtwandeling')
-    expect(pathIn(activity, doc('activity', { slug: { en: 'night-walk' } }), settings, 'nl', null)).toBe(
+    expect(pathIn(activity, localized, settings, 'en', null, null)).toBe('/activities/night-walk')
+    expect(pathIn(activity, localized, settings, 'nl', null, null)).toBe('/nl/agenda/nachtwandeling')
+    expect(pathIn(activity, doc('activity', { slug: { en: 'night-walk' } }), settings, 'nl', null, null)).toBe(
       '/nl/agenda/night-walk',
     )
-    expect(pathIn(activity, localized, settings, 'ar', null)).toBeUndefined()
-    expect(pathIn(activity, {}, settings, 'en', null)).toBeUndefined()
+    expect(pathIn(activity, localized, settings, 'ar', null, null)).toBeUndefined()
+    expect(pathIn(activity, {}, settings, 'en', null, null)).toBeUndefined()
   })
 
   it('hangs on the parent that the entry names', () => {

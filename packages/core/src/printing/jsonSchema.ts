@@ -79,6 +79,7 @@ export function entrySchemas(model: Model, at = '#/components/schemas/'): Record
             enum: [...states],
             description: 'In drafts: the state in the locale.',
           },
+          ...(type.regional ? { region: { type: 'string', description: 'Its region, `main` for the main one.' } } : {}),
           version: { type: 'integer', description: 'In drafts: the version of the working copy.' },
           alternates: {
             type: 'array',

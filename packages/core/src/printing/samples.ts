@@ -23,6 +23,7 @@ import {
   type Model,
 } from '../model/model.js'
 import { acceptsMediaType } from '../fields/asset.js'
+import { regionOf } from '../publishing/editionRows.js'
 import { pathIn } from '../publishing/entryPath.js'
 
 /** An entry as REST prints it. */
@@ -222,7 +223,7 @@ export function sampleEntries(
         type: type.name,
         locale,
         contentLocale: locale,
-        path: pathIn(type, document, settings, locale, null) ?? null,
+        path: pathIn(type, document, settings, locale, null, regionOf(type, null)) ?? null,
         publishedAt: at,
         updatedAt: at,
         values: resolveReferences(model, type, values, reachable),

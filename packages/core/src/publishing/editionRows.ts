@@ -1,3 +1,4 @@
+import { mainRegion } from '../locales/regions.js'
 import { chainOf, localeTags, type SiteSettings } from '../locales/settings.js'
 import type { ContentType, Model } from '../model/model.js'
 import { pathIn } from './entryPath.js'
@@ -15,6 +16,8 @@ export interface EditionRow {
   /** The values that are in another locale. */
   readonly fallbacks: Projection['fallbacks']
   readonly path: string | null
+  /** Of an entry of a type that is regional; null for others. */
+  readonly region: string | null
   readonly title: string
   readonly facts: Projection['facts']
   readonly elements: Projection['elements']
@@ -23,12 +26,23 @@ export interface EditionRow {
   readonly texts: Projection['texts']
 }
 
+/** Of the entry itself, as it is stored. */
+export interface EntryHead {
+  /** Needed where the rows are kept. */
+  readonly id?: string
+  /** Null for the main region. */
+  readonly region?: string | null | undefined
+}
+
+/** The region that an entry of a type belongs to: null where the type is not regional. @param region as it is stored. */
+export const regionOf = (type: ContentType, region: string | null | undefined): string | null =>
+  type.regional ? (region ?? mainRegion) : null
+
 /** The path of the parent in a locale: null without a parent, undefined when it has none there. */
 export type ParentPath = (locale: string) => string | null | undefined
 
 /**
  * A row for every locale in which the entry can be read: those with a published locale in their chain.
- * @param id of the entry; needed where the rows are kept.
  */
 export function publicRows(
   model: Model,
@@ -36,13 +50,13 @@ export function publicRows(
   settings: SiteSettings,
   layers: PublicLayers,
   parentPath: ParentPath,
-  id?: string,
+  head: EntryHead = {},
 ): EditionRow[] {
   const composed = composePublic(model, type, layers)
   const worded = localesWithWords(model, type, composed, Object.keys(layers.locales))
   return localeTags(settings)
     .filter((locale) => chainOf(settings, locale).some((tag) => layers.locales[tag] !== undefined))
-    .map((locale) => rowIn(model, type, settings, composed, locale, worded, parentPath, id))
+    .map((locale) => rowIn(model, type, settings, composed, locale, worded, parentPath, head))
 }
 
 /** A row for every locale: a working copy can be read in all of them. */
@@ -52,11 +66,11 @@ export function draftRows(
   settings: SiteSettings,
   document: Document,
   parentPath: ParentPath,
-  id?: string,
+  head: EntryHead = {},
 ): EditionRow[] {
   const tags = localeTags(settings)
   const worded = localesWithWords(model, type, document, tags)
-  return tags.map((locale) => rowIn(model, type, settings, document, locale, worded, parentPath, id))
+  return tags.map((locale) => rowIn(model, type, settings, document, locale, worded, parentPath, head))
 }
 
 function rowIn(
@@ -67,11 +81,12 @@ function rowIn(
   locale: string,
   worded: ReadonlySet<string>,
   parentPath: ParentPath,
-  id: string | undefined,
+  { id, region: stored }: EntryHead,
 ): EditionRow {
   const chain = chainOf(settings, locale)
-  const { values, title, ...columns } = project(model, type, document, chain, id)
+  const region = regionOf(type, stored)
+  const { values, title, ...columns } = project(model, type, document, chain, id, region)
   const contentLocale = chain.find((tag) => worded.has(tag)) ?? locale
-  const path = pathIn(type, document, settings, locale, parentPath(locale)) ?? null
-  return { locale, contentLocale, doc: JSON.stringify(values), path, title, ...columns }
+  const path = pathIn(type, document, settings, locale, parentPath(locale), region) ?? null
+  return { locale, contentLocale, doc: JSON.stringify(values), path, region, title, ...columns }
 }

@@ -17,7 +17,7 @@ import {
 import { z } from 'zod'
 import { route, type Route } from '../kernel/route.js'
 import { createAccount, email, password, personName } from './accounts.js'
-import { membershipBody, requireGrantable, requireKnownLocales } from './memberRoutes.js'
+import { membershipBody, requireGrantable, requireKnownLimits } from './memberRoutes.js'
 import { digest, hashPassword, isPassword, makeSecret } from './secrets.js'
 import { openSession } from './sessionRoutes.js'
 
@@ -26,11 +26,12 @@ const base = '/edit/v1/sites/{site}/invitations'
 /** How long an invitation is good, in days. */
 const invitationDays = 7
 
-const invitationView = ({ id, email, role, locales, createdAt, createdBy, expiresAt }: Invitation) => ({
+const invitationView = ({ id, email, role, locales, regions, createdAt, createdBy, expiresAt }: Invitation) => ({
   id,
   email,
   role: role as Role,
   locales,
+  regions,
   createdAt,
   createdBy,
   expiresAt,
@@ -72,10 +73,7 @@ export const invitationRoutes: readonly Route[] = [
       request.write(async (transaction) => {
         const { kernel, site, body, caller, actor } = request
         requireGrantable(caller, body.role)
-        requireKnownLocales(
-          site.settings.locales.map(({ tag }) => tag),
-          body.locales,
-        )
+        requireKnownLimits(site.settings, body)
         const account = await accountWithEmail(transaction, body.email)
         if (account && (await membershipOf(transaction, account.id, site.id)))
           throw new WisteriaError('conflict', `${body.email} is a member already.`)
@@ -86,6 +84,7 @@ export const invitationRoutes: readonly Route[] = [
           email: body.email,
           role: body.role,
           locales: body.locales ?? null,
+          regions: body.regions ?? null,
           hash: digest(secret),
           createdAt: kernel.at,
           createdBy: actor,
@@ -124,6 +123,7 @@ export const invitationRoutes: readonly Route[] = [
           email: invitation.email,
           role: invitation.role as Role,
           locales: invitation.locales,
+          regions: invitation.regions,
           site: { name: site.name, label: site.settings.label },
           hasAccount: (await accountWithEmail(kernel.database, invitation.email)) !== undefined,
           expiresAt: invitation.expiresAt,
@@ -170,11 +170,10 @@ export const invitationRoutes: readonly Route[] = [
             passwordHash: passwordHash!,
             operator: false,
           }))
-        const { role, locales } = invitation
         // The author of a password link may no longer manage the account.
         await deletePasswordLinks(transaction, id)
         if (!(await membershipOf(transaction, id, invitation.site)))
-          await insertMembership(transaction, id, invitation.site, { role, locales }, kernel.at)
+          await insertMembership(transaction, id, invitation.site, invitation, kernel.at)
         await deleteInvitationOf(transaction, invitation.site, invited)
         return (await accountWithId(transaction, id))!.id
       })

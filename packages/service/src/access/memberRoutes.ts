@@ -1,4 +1,13 @@
-import { mayGrant, roles, WisteriaError, type Caller, type Role } from '@wisteria/core'
+import {
+  localeTags,
+  mayGrant,
+  regionNames,
+  roles,
+  WisteriaError,
+  type Caller,
+  type Role,
+  type SiteSettings,
+} from '@wisteria/core'
 import {
   accountWithEmail,
   changeMembership,
@@ -25,14 +34,16 @@ const base = '/edit/v1/sites/{site}/members'
 export const membershipBody = {
   role: z.enum(roles),
   locales: z.array(z.string()).min(1, 'names at least one locale, or is left out').nullable().optional(),
+  regions: z.array(z.string()).min(1, 'names at least one region, or is left out').nullable().optional(),
 }
 
-const memberView = ({ account, email, name, role, locales }: Member) => ({
+const memberView = ({ account, email, name, role, locales, regions }: Member) => ({
   account,
   email,
   name,
   role: role as Role,
   locales,
+  regions,
 })
 
 const memberWith = async (reader: Reader, site: string, account: string) =>
@@ -67,7 +78,8 @@ export const memberRoutes: readonly Route[] = [
     permission: 'member.manage',
     body: z.strictObject({ email, name: personName.optional(), password: password.optional(), ...membershipBody }),
     handle: async (request) => {
-      const { email: address, name, password: chosen, role, locales } = request.body
+      const { email: address, name, password: chosen, ...limited } = request.body
+      const { role } = limited
       requireGrantable(request.caller, role)
       const passwordHash = chosen === undefined ? undefined : await hashPassword(chosen)
       return request.write(async (transaction) => {
@@ -89,14 +101,11 @@ export const memberRoutes: readonly Route[] = [
           }))
         if (await membershipOf(transaction, account, request.site.id))
           throw new WisteriaError('conflict', `${address} is a member already.`)
-        requireKnownLocales(
-          request.site.settings.locales.map(({ tag }) => tag),
-          locales,
-        )
+        requireKnownLimits(request.site.settings, limited)
         // The author of a password link may no longer manage the account.
         await deletePasswordLinks(transaction, account)
         await deleteInvitationOf(transaction, request.site.id, address)
-        await insertMembership(transaction, account, request.site.id, { role, locales }, request.kernel.at)
+        await insertMembership(transaction, account, request.site.id, limited, request.kernel.at)
         return { status: 201, body: await memberWith(transaction, request.site.id, account) }
       })
     },
@@ -109,16 +118,12 @@ export const memberRoutes: readonly Route[] = [
     body: z.strictObject(membershipBody),
     handle: (request) =>
       request.write(async (transaction) => {
-        const { role, locales } = request.body
-        requireGrantable(request.caller, role)
+        requireGrantable(request.caller, request.body.role)
         const site = await siteWithId(transaction, request.site.id)
-        requireKnownLocales(
-          site.settings.locales.map(({ tag }) => tag),
-          locales,
-        )
+        requireKnownLimits(site.settings, request.body)
         const account = request.params['account']!
         await requireMember(transaction, site.id, account)
-        await changeMembership(transaction, account, site.id, { role, locales })
+        await changeMembership(transaction, account, site.id, request.body)
         await requireOwnerLeft(transaction, site.id)
         return { body: await memberWith(transaction, site.id, account) }
       }),
@@ -144,9 +149,25 @@ async function requireMember(transaction: Transaction, site: string, account: st
     throw new WisteriaError('notFound', `No member of this site has the account \`${account.slice(0, 60)}\`.`)
 }
 
-/** @throws WisteriaError `invalid`. */
-export function requireKnownLocales(offered: readonly string[], locales: readonly string[] | null | undefined): void {
-  const unknown = locales?.find((locale) => !offered.includes(locale))
-  if (unknown !== undefined)
-    throw new WisteriaError('invalid', `\`${unknown}\` is not a locale of this site (${offered.join(', ')}).`)
+/** @throws WisteriaError `invalid` where a membership is limited to a locale or a region that the site does not have. */
+export function requireKnownLimits(
+  settings: SiteSettings,
+  {
+    locales,
+    regions,
+  }: {
+    readonly locales?: readonly string[] | null | undefined
+    readonly regions?: readonly string[] | null | undefined
+  },
+): void {
+  const refuse = (what: string, offered: readonly string[], names: readonly string[] | null | undefined): void => {
+    const unknown = names?.find((name) => !offered.includes(name))
+    if (unknown !== undefined)
+      throw new WisteriaError(
+        'invalid',
+        `\`${unknown.slice(0, 60)}\` is not a ${what} of this site (${offered.join(', ')}).`,
+      )
+  }
+  refuse('locale', localeTags(settings), locales)
+  refuse('region', regionNames(settings), regions)
 }

@@ -39,15 +39,16 @@ export const callerFrom = (account: AccountRights, membership: Membership | unde
   operator: account.isOperator && account.disabledAt === null,
   role: account.disabledAt === null ? (membership?.role as Role | undefined) : undefined,
   locales: membership?.locales ?? undefined,
+  regions: membership?.regions ?? undefined,
 })
 
 /** The sites that an account is a member of, with its role. */
 export async function sitesOf(reader: Reader, account: string) {
   const memberships = await membershipsOf(reader, account)
   return Promise.all(
-    memberships.map(async ({ site: id, role, locales }) => {
+    memberships.map(async ({ site: id, role, locales, regions }) => {
       const site = await siteWithId(reader, id)
-      return { name: site.name, label: site.settings.label, role, locales }
+      return { name: site.name, label: site.settings.label, role, locales, regions }
     }),
   )
 }

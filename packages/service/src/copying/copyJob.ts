@@ -3,6 +3,7 @@ import {
   localeTags,
   makeId,
   parentOf,
+  parentsFirst,
   printValues,
   referencesOf,
   titleOf,
@@ -14,13 +15,8 @@ import {
 import {
   Act,
   assetsWithIds,
-  countJobItems,
-  endJob,
   insertAsset,
   insertJob,
-  insertJobItem,
-  jobWithId,
-  keepJobProgress,
   onlyEntryOf,
   publicHistoryOf,
   siteNamed,
@@ -29,12 +25,12 @@ import {
   workingCopiesOf,
   workingCopyOf,
   type Job,
-  type JobItem,
   type Site,
   type Transaction,
   type WorkingCopy,
 } from '@wisteria/store'
 import { callerOfActor } from '../access/actors.js'
+import { itemJob, type ItemResult } from '../jobs/itemJob.js'
 import type { JobKind } from '../jobs/jobs.js'
 import { tryOrRefuse, whyNot } from '../kernel/attempt.js'
 import type { Kernel } from '../kernel/kernel.js'
@@ -47,9 +43,6 @@ import { documentFor } from './planning.js'
 
 /** References as they are. */
 const same = { entry: (id: string) => id, asset: (id: string) => id }
-
-/** How long one step may block other writes, in milliseconds. */
-const stepTime = 40
 
 interface CopyTask {
   /** The id of the site that is copied from, and its name. */
@@ -110,20 +103,14 @@ interface Chosen extends Pick<WorkingCopy, 'id' | 'type'> {
 
 /** Entries in the order in which they are copied: parents before what is below them, and the only entries of types last. */
 async function inOrder(kernel: Kernel, source: Site, target: Site, ids: readonly string[]): Promise<Chosen[]> {
-  const all = new Map<string, Chosen & { readonly parent: string | undefined }>()
+  const all: (Chosen & { readonly parent: string | undefined })[] = []
   for await (const copy of copiesOf(kernel.database, source, ids)) {
     const { id, type } = copy
     const fits = typeof documentFor(kernel, source, target, copy, same) !== 'string'
-    all.set(id, { id, type, fits, parent: parentOf(type, copy.document) })
+    all.push({ id, type, fits, parent: parentOf(type, copy.document) })
   }
-  const depthOf = (id: string, above = 0): number => {
-    const parent = all.get(id)?.parent
-    return parent === undefined || !all.has(parent) || above > all.size ? above : depthOf(parent, above + 1)
-  }
-  const rank = ({ id, type }: { id: string; type: ContentType }): number =>
-    type.cardinality === 'one' ? Infinity : depthOf(id)
-  const ranked = [...all.values()].map((entry) => ({ entry, rank: rank(entry) }))
-  return ranked.sort((a, b) => (a.rank === b.rank ? 0 : a.rank - b.rank)).map(({ entry }) => entry)
+  const isOnly = ({ type }: Chosen): boolean => type.cardinality === 'one'
+  return [...parentsFirst(all.filter((entry) => !isOnly(entry))), ...all.filter(isOnly)]
 }
 
 /** Ids by those that they were copied from. */
@@ -141,9 +128,7 @@ interface Copying {
   readonly assets: Ids
 }
 
-type Done = Pick<JobItem, 'entry' | 'title' | 'state' | 'message'>
-
-async function copyOne(of: Copying, id: string): Promise<Done> {
+async function copyOne(of: Copying, id: string): Promise<ItemResult> {
   const { kernel, transaction, source, target, author, entries } = of
   const copy = (await workingCopiesOf(transaction, source, [id])).get(id)
   const newId = entries.get(id)
@@ -224,7 +209,7 @@ const assetsIn = (site: Site, { type, document }: WorkingCopy): string[] => {
  * Publishes a copy in the locales in which its original is public, with what is public there: changes that nobody has published are a
  * draft here too.
  */
-async function publishOne(of: Copying, id: string): Promise<Done> {
+async function publishOne(of: Copying, id: string): Promise<ItemResult> {
   const { kernel, transaction, source, target, author } = of
   const entry = of.entries.get(id) ?? id
   const original = (await workingCopiesOf(transaction, source, [id])).get(id)
@@ -266,17 +251,15 @@ function documentOf({ kernel, source, target, entries, assets }: Copying, copy: 
 }
 
 /** Copies content of another site, a few entries in a transaction. */
-export const siteCopyJob = (kernel: Kernel): JobKind => ({
-  name: 'siteCopy',
-  permission: 'entry.write',
-  step: (job) =>
-    kernel.write(async (transaction) => {
-      const current = await jobWithId(transaction, job.id)
-      if (current?.state !== 'running') return false
-      const task = JSON.parse(current.task) as CopyTask
+export const siteCopyJob = (kernel: Kernel): JobKind =>
+  itemJob(kernel, {
+    name: 'siteCopy',
+    permission: 'entry.write',
+    open: async (transaction, job) => {
+      const { from, name, ids, copies } = JSON.parse(job.task) as CopyTask
       const target = await siteWithId(transaction, job.site)
-      const source = await siteNamed(transaction, task.name)
-      if (source?.id !== task.from) throw new WisteriaError('notFound', `There is no site ${task.name} any more.`)
+      const source = await siteNamed(transaction, name)
+      if (source?.id !== from) throw new WisteriaError('notFound', `There is no site ${name} any more.`)
       requireMay(await callerOfActor(kernel, job.actor, source), 'draft.read', {})
       const copying: Copying = {
         kernel,
@@ -284,42 +267,15 @@ export const siteCopyJob = (kernel: Kernel): JobKind => ({
         source,
         target,
         author: { caller: await callerOfActor(kernel, job.actor, target), actor: job.actor },
-        entries: new Map(
-          task.ids.flatMap((id, index): [string, string][] => (task.copies[index] ? [[id, task.copies[index]]] : [])),
-        ),
-        assets: JSON.parse(current.cursor) as Ids,
+        entries: new Map(ids.flatMap((id, index): [string, string][] => (copies[index] ? [[id, copies[index]]] : []))),
+        assets: JSON.parse(job.cursor) as Ids,
       }
-      const until = performance.now() + stepTime
-      let { done } = current
-      while (done < current.total) {
-        const id = task.ids[done % task.ids.length]!
-        const item = done < task.ids.length ? await copyOne(copying, id) : await publishOne(copying, id)
-        await insertJobItem(transaction, { job: job.id, position: done, ...item, before: null, after: null })
-        done++
-        if (performance.now() > until) break
+      return {
+        one: (position) => {
+          const id = ids[position % ids.length]!
+          return position < ids.length ? copyOne(copying, id) : publishOne(copying, id)
+        },
+        cursor: () => JSON.stringify(copying.assets),
       }
-      const isDone = done >= current.total
-      if (isDone)
-        await endJob(transaction, job.id, {
-          state: 'done',
-          at: kernel.at,
-          message: await resultOf(transaction, job.id),
-          done,
-        })
-      else await keepJobProgress(transaction, job.id, done, JSON.stringify(copying.assets))
-      return !isDone
-    }),
-  abandon: (job, state, message) =>
-    kernel.write(async (transaction) => {
-      const result = await resultOf(transaction, job.id)
-      await endJob(transaction, job.id, { state, at: kernel.at, message: `${message} ${result}` })
-    }),
-})
-
-async function resultOf(transaction: Transaction, job: string): Promise<string> {
-  const { done = 0, refused = 0, skipped = 0 } = await countJobItems(transaction, job)
-  const parts = [`${done} done`]
-  if (refused > 0) parts.push(`${refused} refused`)
-  if (skipped > 0) parts.push(`${skipped} skipped`)
-  return `${parts.join(', ')}.`
-}
+    },
+  })

@@ -22,7 +22,7 @@ import { z } from 'zod'
 import { readCursor, writeCursor } from '../kernel/cursor.js'
 import type { Kernel } from '../kernel/kernel.js'
 import { titlesIn } from '../kernel/holders.js'
-import { requireMay } from '../kernel/permission.js'
+import { onEntry, requireMay } from '../kernel/permission.js'
 import { route, type Route } from '../kernel/route.js'
 import { answerEntry } from '../workingCopies/oneEntry.js'
 import type { Author } from '../workingCopies/saving.js'
@@ -39,7 +39,7 @@ export async function moveToBin(
   together: ReadonlySet<string> = new Set(),
 ): Promise<void> {
   const { site } = act
-  requireMay(author.caller, 'entry.write', { type: copy.type.name, shared: true })
+  requireMay(author.caller, 'entry.write', { ...onEntry(copy), shared: true })
   if (copy.type.cardinality === 'one')
     throw new WisteriaError('conflict', `${copy.type.label} has exactly one entry, which cannot be deleted.`)
   if ((await publicHistoryOf(transaction, site, copy.type, copy.id)).layers)
@@ -78,7 +78,7 @@ export async function restoreFromBin(
 ): Promise<WorkingCopy> {
   const { site } = act
   const binned = await requireBinned(transaction, site, id)
-  requireMay(author.caller, 'entry.write', { type: binned.type.name, shared: true })
+  requireMay(author.caller, 'entry.write', { ...onEntry(binned), shared: true })
   const copy = await markRestored(transaction, binned)
   const history = await publicHistoryOf(transaction, site, copy.type, copy.id)
   await writeDraftRows(transaction, site, copy.type, copy, copy.document, history, act.at)
@@ -164,8 +164,9 @@ export const binRoutes: readonly Route[] = [
     handle: (request) =>
       request.write(async (transaction) => {
         const site = await siteWithId(transaction, request.site.id)
-        const { id, type } = await requireBinned(transaction, site, request.params['id']!)
-        requireMay(request.caller, 'entry.write', { type: type.name, shared: true })
+        const binned = await requireBinned(transaction, site, request.params['id']!)
+        requireMay(request.caller, 'entry.write', { ...onEntry(binned), shared: true })
+        const { id } = binned
         const holders = (await referrersOf(transaction, site, id)).filter((referrer) => referrer.inWorkingCopy)
         if (holders.length > 0)
           throw new WisteriaError(

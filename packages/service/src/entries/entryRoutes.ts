@@ -27,19 +27,20 @@ export const entryRoutes: readonly Route[] = [
   route({
     method: 'POST',
     path: base,
-    summary: 'Creates an entry. Slugs that are left out are made from the field they come `from`.',
+    summary:
+      'Creates an entry. Slugs that are left out are made from the field they come `from`. `region` is for types that are regional; left out, it is that of its parent.',
     permission: 'entry.write',
     idempotent: true,
     body: z.strictObject({
       type: z.string(),
       id: z.string().regex(idPattern, 'must be 20 lowercase base32 characters').optional(),
       values: z.unknown().optional(),
+      region: z.string().max(60).optional(),
     }),
     handle: (request) =>
       request.write(async (transaction) => {
         const site = await siteWithId(transaction, request.site.id)
-        const { type, values = {}, id } = request.body
-        const created = await createEntry(request.kernel, transaction, site, request, type, values, id)
+        const created = await createEntry(request.kernel, transaction, site, request, request.body)
         const copy = await publishIfImmediate(request.kernel, transaction, site, request, created)
         const answer = await answerEntry(transaction, site, copy, { status: 201 })
         return { ...answer, headers: { ...answer.headers, Location: `/edit/v1/sites/${site.name}/entries/${copy.id}` } }

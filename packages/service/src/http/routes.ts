@@ -1,6 +1,7 @@
 import { accessRoutes } from '../access/routes.js'
 import { assetRoutes } from '../assets/routes.js'
 import { copyRoutes } from '../copying/routes.js'
+import { counterpartRoutes } from '../counterparts/routes.js'
 import { entryRoutes } from '../entries/routes.js'
 import { jobRoutes } from '../jobs/routes.js'
 import type { Route } from '../kernel/route.js'
@@ -39,6 +40,7 @@ export const routes: readonly Route[] = [
   ...connectorRoutes,
   ...orderRoutes,
   ...copyRoutes,
+  ...counterpartRoutes,
   ...assetRoutes,
   ...frontEndRoutes,
   ...webhookRoutes,

@@ -1,5 +1,5 @@
-import { decide, WisteriaError, type Caller, type Permission, type Resource } from '@wisteria/core'
-import type { Site } from '@wisteria/store'
+import { decide, regionOf, WisteriaError, type Caller, type Permission, type Resource } from '@wisteria/core'
+import type { Site, WorkingCopy } from '@wisteria/store'
 import type { Route } from './route.js'
 
 /** The permission that a request of a route needs: with `edition` it depends on the edition in the request. */
@@ -21,3 +21,9 @@ export function requireMay(caller: Caller, permission: Permission, resource: Res
   if (!decision.allowed)
     throw new WisteriaError(caller.is === 'nobody' ? 'unauthenticated' : 'forbidden', decision.because!)
 }
+
+/** An entry as the resource of a permission. */
+export const onEntry = ({ type, region }: Pick<WorkingCopy, 'type' | 'region'>): Resource => ({
+  type: type.name,
+  region: regionOf(type, region),
+})

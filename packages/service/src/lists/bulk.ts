@@ -2,6 +2,7 @@ import {
   bulkActions,
   editFacts,
   parentOf,
+  parentsFirst,
   WisteriaError,
   type BulkAction,
   type BulkItem,
@@ -103,23 +104,14 @@ async function idsFound(kernel: Kernel, reader: Reader, site: Site, body: Chosen
 /** Parents before their children when publishing, after them when withdrawing. */
 async function sortedForest(reader: Reader, site: Site, ids: readonly string[], does: BulkAction): Promise<string[]> {
   if (!site.model.types.some((type) => type.parent !== undefined)) return [...ids]
-  const all = new Set(ids)
   const parents = new Map<string, string>()
   for (let from = 0; from < ids.length; from += 500)
     for (const [id, copy] of await workingCopiesOf(reader, site, ids.slice(from, from + 500))) {
       const parent = parentOf(copy.type, copy.document)
-      if (parent !== undefined && all.has(parent)) parents.set(id, parent)
+      if (parent !== undefined) parents.set(id, parent)
     }
-  const depthOf = (id: string): number => {
-    let depth = 0
-    for (let at = parents.get(id); at !== undefined && depth < 1000; at = parents.get(at)) depth++
-    return depth
-  }
-  const down = ['withdraw', 'archive', 'delete'].includes(does) ? -1 : 1
-  return ids
-    .map((id, index) => ({ id, index, depth: depthOf(id) }))
-    .sort((a, b) => (a.depth - b.depth) * down || a.index - b.index)
-    .map(({ id }) => id)
+  const sorted = parentsFirst(ids.map((id) => ({ id, parent: parents.get(id) }))).map(({ id }) => id)
+  return ['withdraw', 'archive', 'delete'].includes(does) ? sorted.reverse() : sorted
 }
 
 /** The result for each of the first entries; everything that was tried is rolled back. */

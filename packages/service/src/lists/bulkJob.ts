@@ -1,12 +1,7 @@
 import { localeTags, makeId, titleOf, WisteriaError } from '@wisteria/core'
 import {
-  countJobItems,
   doneJobItem,
-  endJob,
   insertJob,
-  insertJobItem,
-  jobWithId,
-  keepJobProgress,
   siteWithId,
   workingCopiesOf,
   type Job,
@@ -15,15 +10,13 @@ import {
   type Site,
   type Transaction,
 } from '@wisteria/store'
+import { itemJob } from '../jobs/itemJob.js'
 import type { JobKind } from '../jobs/jobs.js'
 import { tryOrRefuse, whyNot } from '../kernel/attempt.js'
 import type { Kernel } from '../kernel/kernel.js'
 import { callerOfActor } from '../access/actors.js'
 import { applyToEntry, undoOnEntry, type Before, type BulkOrder, type AppliedAction } from './bulkActions.js'
 import type { Author } from '../workingCopies/saving.js'
-
-/** How long one batch may block other writes, in milliseconds. */
-const batchTime = 40
 
 /** The task of a bulk job. The ids are fixed when it begins. */
 export interface BulkTask extends BulkOrder {
@@ -106,46 +99,20 @@ function taskOf(job: Job): OpenTask {
   return task
 }
 
-export const bulkJob = (kernel: Kernel): JobKind => ({
-  name: 'bulk',
-  permission: 'entry.write',
-  step: (job) =>
-    kernel.write(async (transaction) => {
-      const current = await jobWithId(transaction, job.id)
-      if (current?.state !== 'running') return false
+export const bulkJob = (kernel: Kernel): JobKind =>
+  itemJob(kernel, {
+    name: 'bulk',
+    permission: 'entry.write',
+    open: async (transaction, job) => {
       const task = taskOf(job)
       const site = await siteWithId(transaction, job.site)
       const author = { caller: await callerOfActor(kernel, job.actor, site), actor: job.actor }
-      const until = performance.now() + batchTime
-      let position = current.done
-      while (position < task.ids.length) {
-        const entry = task.ids[position]!
-        const item = await carryOut(kernel, transaction, job, task, entry, author)
-        await insertJobItem(transaction, { job: job.id, position, entry, ...item })
-        position++
-        if (performance.now() > until) break
+      return {
+        one: async (position) => {
+          const entry = task.ids[position]!
+          return { entry, ...(await carryOut(kernel, transaction, job, task, entry, author)) }
+        },
       }
-      const isDone = position >= task.ids.length
-      if (isDone) {
-        const message = await resultOf(transaction, job.id)
-        await endJob(transaction, job.id, { state: 'done', at: kernel.at, message, done: position })
-        tasks.delete(job.id)
-      } else await keepJobProgress(transaction, job.id, position, job.cursor)
-      return !isDone
-    }),
-  abandon: async (job, state, message) => {
-    tasks.delete(job.id)
-    await kernel.write(async (transaction) => {
-      const result = await resultOf(transaction, job.id)
-      await endJob(transaction, job.id, { state, at: kernel.at, message: `${message} ${result}` })
-    })
-  },
-})
-
-async function resultOf(reader: Reader, job: string): Promise<string> {
-  const { done = 0, refused = 0, skipped = 0 } = await countJobItems(reader, job)
-  const parts = [`${done} done`]
-  if (refused > 0) parts.push(`${refused} refused`)
-  if (skipped > 0) parts.push(`${skipped} skipped`)
-  return `${parts.join(', ')}.`
-}
+    },
+    close: (job) => void tasks.delete(job.id),
+  })

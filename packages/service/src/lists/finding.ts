@@ -24,10 +24,21 @@ import {
 import { z } from 'zod'
 import { byLocale, titleIn } from './standing.js'
 import type { Kernel } from '../kernel/kernel.js'
-import { planList, requireType, runCount, runList, listParameters, type AskedList } from '../read/listQuery.js'
+import {
+  planList,
+  requireKnownRegion,
+  requireType,
+  runCount,
+  runList,
+  listParameters,
+  type AskedList,
+} from '../read/listQuery.js'
 import { route, type Route } from '../kernel/route.js'
 
-type Shown = Pick<DraftRow, 'entry' | 'type' | 'title' | 'path' | 'version' | 'summary' | 'updated_at' | 'doc'>
+type Shown = Pick<
+  DraftRow,
+  'entry' | 'type' | 'title' | 'path' | 'region' | 'version' | 'summary' | 'updated_at' | 'doc'
+>
 
 /** Working copies as lists show them: with each locale's state, and who changed them. */
 async function listed(kernel: Kernel, site: Site, rows: readonly Shown[], columns: readonly string[] = []) {
@@ -42,6 +53,7 @@ async function listed(kernel: Kernel, site: Site, rows: readonly Shown[], column
       type: typeWithId(site.model, row.type)?.name ?? '',
       title: row.title || titleIn(standing),
       path: row.path,
+      region: row.region,
       version: row.version,
       state: row.summary,
       ...byLocale(site, standing),
@@ -106,6 +118,7 @@ async function draftPage(
   },
 ) {
   const type = asked.type === undefined ? undefined : requireType(site, asked.type)
+  if (asked.region !== undefined) requireKnownRegion(site, asked.region)
   const plan = planList(kernel, site, type, 'draft', { sort: '-entry.updated', facts: editFacts, ...asked })
   const page = await runList(kernel, plan)
   return {

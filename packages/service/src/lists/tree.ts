@@ -36,6 +36,7 @@ async function treeOf(kernel: Kernel, site: Site) {
       type: typeWithId(site.model, row.type)?.name ?? '',
       title: row.title || titleIn(standing),
       path: row.path,
+      region: row.region,
       parent: row.parent,
       order: row.order,
       inMenu: row.isInMenu,

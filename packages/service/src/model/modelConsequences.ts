@@ -6,13 +6,14 @@ import {
   ownersInside,
   ownersOf,
   ModelImpact,
+  typeWithId,
   worstFirst,
   type Consequence,
   type FieldOwner,
   type Model,
   type PlaceReader,
 } from '@wisteria/core'
-import { countEntriesByType, fieldReadsOn, storedEntries, type Reader, type Site } from '@wisteria/store'
+import { countByRegion, countEntriesByType, fieldReadsOn, storedEntries, type Reader, type Site } from '@wisteria/store'
 
 /** Every consequence of a proposed model: in the models themselves, for stored content, and for readers. */
 export async function consequencesFor(reader: Reader, site: Site, model: Model): Promise<Consequence[]> {
@@ -25,7 +26,21 @@ export async function consequencesFor(reader: Reader, site: Site, model: Model):
   )
   const weighing = new ModelImpact(site.model, model, site.settings)
   for (const type of weighing.types) for await (const entry of storedEntries(reader, site, type)) weighing.add(entry)
-  return withReaders(reader, site, model, worstFirst([...all, ...weighing.consequences()]))
+  const inRegions = await regionalFaults(reader, site, model)
+  return withReaders(reader, site, model, worstFirst([...all, ...inRegions, ...weighing.consequences()]))
+}
+
+/** Types that would be regional no more, and have entries in regions: these would be in no region, with the addresses of others. */
+export async function regionalFaults(reader: Reader, site: Site, model: Model): Promise<Consequence[]> {
+  const lost = model.types.filter(({ id, regional }) => !regional && typeWithId(site.model, id)?.regional)
+  if (lost.length === 0) return []
+  const counts = await countByRegion(reader, site)
+  return lost.flatMap(({ id, name }): Consequence[] => {
+    const entries = counts.filter(({ type }) => type === id).reduce((sum, row) => sum + row.entries, 0)
+    if (entries === 0) return []
+    const message = `${entries === 1 ? '1 entry of it is' : `${entries} entries of it are`} in regions, those in the bin counted: delete them permanently first.`
+    return [{ code: 'typeChanged', weight: 'refused', place: name, message }]
+  })
 }
 
 /** Adds to everything that breaks the access keys that read it, and when they last did. */

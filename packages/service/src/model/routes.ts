@@ -29,7 +29,7 @@ import { jobView } from '../jobs/jobs.js'
 import type { Kernel } from '../kernel/kernel.js'
 import { route, type Route } from '../kernel/route.js'
 import { beginAdoption, requireNoAdoption } from './adopting.js'
-import { consequencesFor } from './modelConsequences.js'
+import { consequencesFor, regionalFaults } from './modelConsequences.js'
 import { fieldReadsOf } from '../read/fieldReads.js'
 
 const base = '/edit/v1/sites/{site}/model'
@@ -238,9 +238,11 @@ export const modelRoutes: readonly Route[] = [
         if (proposal.baseVersion !== site.model.version)
           throw new WisteriaError('stale', 'Another model was adopted since this proposal was compared. Compare again.')
         const { consequences, model, files } = proposal
-        const refused = consequences
+        // Entries may have come into regions since.
+        const refused = [...consequences, ...(await regionalFaults(transaction, site, model))]
           .filter((consequence) => consequence.weight === 'refused')
           .map((consequence) => `${consequence.place}: ${consequence.message}`)
+          .filter((message, index, all) => all.indexOf(message) === index)
         if (refused.length > 0)
           throw new WisteriaError('conflict', `The model cannot be adopted: ${refused.join(' ')}`, {
             problems: refused.map((message) => ({ code: 'refused', message })),

@@ -34,6 +34,7 @@ const bodyExamples: Readonly<Record<string, unknown>> = {
 /** The areas of the document, by the part of the path that decides; in their order. */
 const areas: readonly (readonly [name: string, says: string, parts: readonly string[]])[] = [
   ['Entries', 'Working copies: find, read, change, publish and withdraw them.', ['entries', 'search', 'tree']],
+  ['Regions', 'Regions, and the counterparts of entries in them.', ['regions', 'counterparts']],
   ['Copies', 'Content of another site, copied.', ['copies']],
   ['Translations', 'How far translations are, and the texts of each.', ['translations']],
   ['Bin', 'Deleted entries, which can be restored.', ['bin']],
@@ -74,8 +75,10 @@ function operationId({ method, path }: Route): string {
 
 /** Operations on an entry that need the version that was read. */
 const guardedByETag =
-  /^(PATCH|DELETE|POST) \/edit\/v1\/sites\/\{site\}\/entries\/\{id\}(\/(publish|withdraw|archive|reactivate|restore|revisions|place|edits|duplicate|schedule))?$/
-const locales = '/edit/v1/sites/{site}/locales'
+  /^(PATCH|DELETE|POST) \/edit\/v1\/sites\/\{site\}\/entries\/\{id\}(\/(publish|withdraw|archive|reactivate|restore|revisions|place|edits|duplicate|schedule|source))?$/
+/** Settings are guarded by their version. */
+const settings = ['/edit/v1/sites/{site}/locales', '/edit/v1/sites/{site}/regions']
+const region = '/edit/v1/sites/{site}/entries/{id}/region'
 
 const etagHeader: Schema = {
   ETag: { description: 'The version that was read, for `If-Match`.', schema: { type: 'string' } },
@@ -126,8 +129,10 @@ export function editDocument(kernel: Kernel, routes: readonly Route[]): Schema {
     const sent = body ? valuesDescribed(schemaOf(body)) : { type: 'string', format: 'binary' }
     const answer = editAnswers[`${method} ${path}`]
     const isFileAnswered = fileAnswers.includes(`${method} ${path}`)
-    const isGuarded = guardedByETag.test(`${method} ${path}`) || (method === 'PUT' && path === locales)
-    const hasETag = path === '/edit/v1/sites/{site}/entries/{id}' || path === locales || (isGuarded && method !== 'PUT')
+    const isGuarded =
+      guardedByETag.test(`${method} ${path}`) || (method === 'PUT' && [...settings, region].includes(path))
+    const hasETag =
+      path === '/edit/v1/sites/{site}/entries/{id}' || settings.includes(path) || (isGuarded && method !== 'PUT')
     const success = answer
       ? {
           description: 'Done.',

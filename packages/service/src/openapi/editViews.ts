@@ -74,6 +74,7 @@ export const entryShape = {
   createdBy: actor,
   updatedAt: instant,
   updatedBy: actor,
+  region: text.nullable(),
   state,
   states: byLocale(state),
   freshness: byLocale(freshness),
@@ -87,6 +88,7 @@ export const listedShape = {
   type: text,
   title: text,
   path: text.nullable(),
+  region: text.nullable(),
   version: whole,
   state,
   states: byLocale(state),
@@ -156,22 +158,67 @@ export const revisionShape = {
 }
 export const revision = schema('Revision', z.strictObject(revisionShape))
 export const point = z.union([whole, z.enum(['public', 'working'])])
-export const difference = schema(
-  'Difference',
+const differenceShape = {
+  how: z.enum(['added', 'removed', 'changed', 'moved']),
+  at: z.array(text),
+  labels: z.array(text),
+  kind: text,
+  fieldId: text,
+  locale: text.nullable(),
+  before: z.unknown(),
+  after: z.unknown(),
+  words: z.array(z.strictObject({ is: z.enum(['same', 'added', 'removed']), text })).optional(),
+  from: whole.optional(),
+  to: whole.optional(),
+}
+export const difference = schema('Difference', z.strictObject(differenceShape))
+export const sourceChanges = schema(
+  'SourceChanges',
   z.strictObject({
-    how: z.enum(['added', 'removed', 'changed', 'moved']),
-    at: z.array(text),
-    labels: z.array(text),
-    kind: text,
-    fieldId: text,
-    locale: text.nullable(),
-    before: z.unknown(),
-    after: z.unknown(),
-    words: z.array(z.strictObject({ is: z.enum(['same', 'added', 'removed']), text })).optional(),
-    from: whole.optional(),
-    to: whole.optional(),
+    source: z.strictObject({ id: text, title: text, region: text, version: whole }),
+    revision: whole,
+    changes: z.array(z.strictObject({ ...differenceShape, own: z.array(difference) })),
+    lost: z.array(difference),
+    names,
   }),
 )
+
+const counterpart = schema(
+  'Counterpart',
+  z.strictObject({
+    id: text,
+    type: text,
+    region: text,
+    title: text,
+    path: text.nullable(),
+    state,
+    of: text.nullable(),
+    behind: z.boolean(),
+  }),
+)
+export const entryCounterparts = schema(
+  'EntryCounterparts',
+  z.strictObject({
+    region: text.nullable(),
+    source: counterpart.nullable(),
+    regions: z.array(z.strictObject({ name: text, label: text, entry: counterpart.nullable() })),
+  }),
+)
+export const counterpartList = z.strictObject({
+  families: z.array(z.strictObject({ first: counterpart, regions: z.record(text, counterpart) })),
+  next: whole.nullable(),
+})
+export const counterpartPlan = z.strictObject({
+  region: text,
+  create: whole,
+  entries: z.array(z.strictObject({ id: text, type: text, title: text })),
+  exist: whole,
+  refused: z.array(z.strictObject({ id: text, title: text, message: text })),
+})
+export const siteRegions = z.strictObject({
+  regions: z.array(z.strictObject({ name: text, label: text, entries: whole })),
+  types: z.array(text),
+})
 export const gone = schema(
   'GoneValue',
   z.strictObject({ label: text, pointer: text, kind: text, locale: text.nullable(), value: z.unknown() }),
@@ -184,6 +231,7 @@ export const settingsShape = {
     z.strictObject({ tag: text, label: text, fallback: z.array(text), variant: z.boolean().optional() }),
   ),
   timeZone: text,
+  regions: z.array(z.strictObject({ name: text, label: text })).optional(),
 }
 export const site = schema(
   'Site',
@@ -307,13 +355,21 @@ export const view = schema(
 
 export const member = schema(
   'Member',
-  z.strictObject({ account: text, email: text, name: text, role: z.enum(roles), locales: z.array(text).nullable() }),
+  z.strictObject({
+    account: text,
+    email: text,
+    name: text,
+    role: z.enum(roles),
+    locales: z.array(text).nullable(),
+    regions: z.array(text).nullable(),
+  }),
 )
 export const invitationShape = {
   id: text,
   email: text,
   role: z.enum(roles),
   locales: z.array(text).nullable(),
+  regions: z.array(text).nullable(),
   createdAt: instant,
   createdBy: actor,
   expiresAt: instant,
@@ -324,6 +380,7 @@ export const offer = schema(
     email: text,
     role: z.enum(roles),
     locales: z.array(text).nullable(),
+    regions: z.array(text).nullable(),
     site: z.strictObject({ name: text, label: text }),
     hasAccount: z.boolean(),
     expiresAt: instant,
@@ -415,6 +472,14 @@ export const who = {
     language: text.nullable(),
     timeZone: text.nullable(),
   }),
-  sites: z.array(z.strictObject({ name: text, label: text, role: z.enum(roles), locales: z.array(text).nullable() })),
+  sites: z.array(
+    z.strictObject({
+      name: text,
+      label: text,
+      role: z.enum(roles),
+      locales: z.array(text).nullable(),
+      regions: z.array(text).nullable(),
+    }),
+  ),
 }
 export const signedIn = schema('SignedIn', z.strictObject({ ...who, expiresAt: instant, token: text.optional() }))

@@ -7,7 +7,7 @@ import {
   type Transaction,
   type WorkingCopy,
 } from '@wisteria/store'
-import { requireMay } from '../kernel/permission.js'
+import { onEntry, requireMay } from '../kernel/permission.js'
 import { withdraw } from './publishing.js'
 import type { Author } from '../workingCopies/saving.js'
 
@@ -21,7 +21,7 @@ export async function archive(
 ): Promise<WorkingCopy> {
   if (copy.type.cardinality === 'one')
     throw new WisteriaError('conflict', `${copy.type.label} has exactly one entry, which cannot be archived.`)
-  requireMay(author.caller, 'entry.publish', { type: copy.type.name, shared: true })
+  requireMay(author.caller, 'entry.publish', { ...onEntry(copy), shared: true })
   if (copy.archivedAt !== null) throw new WisteriaError('conflict', 'The entry is archived already.')
   const { layers } = await publicHistoryOf(transaction, act.site, copy.type, copy.id)
   const down = layers ? await withdraw(transaction, act, author, copy, undefined, withChildren) : copy
@@ -35,7 +35,7 @@ export async function reactivate(
   author: Author,
   copy: WorkingCopy,
 ): Promise<WorkingCopy> {
-  requireMay(author.caller, 'entry.publish', { type: copy.type.name, shared: true })
+  requireMay(author.caller, 'entry.publish', { ...onEntry(copy), shared: true })
   if (copy.archivedAt === null) throw new WisteriaError('conflict', 'The entry is not archived.')
   return changeArchived(transaction, act, copy, null)
 }

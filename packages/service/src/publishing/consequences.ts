@@ -89,7 +89,7 @@ async function pathsAfter(
   const parentPath = await parentPathsOf(reader, site, 'published', parent)
   const now = await pathsOfEntries(reader, site, 'published', [copy.id])
   return Object.fromEntries(
-    publicRows(site.model, copy.type, site.settings, after, parentPath).flatMap(({ locale, path: to }) => {
+    publicRows(site.model, copy.type, site.settings, after, parentPath, copy).flatMap(({ locale, path: to }) => {
       const from = now.find((row) => row.locale === locale)?.path ?? null
       return from === to ? [] : [[locale, { from, to }]]
     }),

@@ -8,7 +8,7 @@ import {
   type Transaction,
   type WorkingCopy,
 } from '@wisteria/store'
-import { requireMay } from '../kernel/permission.js'
+import { onEntry, requireMay } from '../kernel/permission.js'
 import { originsOf, type Author } from '../workingCopies/saving.js'
 import { readersSee } from './publishProblems.js'
 
@@ -32,7 +32,7 @@ export async function declareMinor(
   const outdated = outdatedBySource(site, copy, history)
   const locales = Object.keys(outdated)
   if (locales.length === 0) return copy
-  requireMay(author.caller, 'entry.translate', { locales, type: copy.type.name })
+  requireMay(author.caller, 'entry.translate', { locales, ...onEntry(copy) })
   const origins = afterMinorChange(outdated, originsOf(site, copy, history), copy.revision, site.settings)
   const confirmed = await storeOrigins(transaction, copy, origins)
   await act.tell('translation.confirmed', {

@@ -58,7 +58,7 @@ export async function problemsOf(
       parameters: { field: parentField!.label },
     })
   const slugField = type.fields.find((field) => field.kind === 'slug')
-  const rows = publicRows(site.model, type, site.settings, after, parentPath)
+  const rows = publicRows(site.model, type, site.settings, after, parentPath, copy)
   problems.push(...(await takenValues(reader, site, copy, rows, Object.keys(after.locales))))
   const holders = await holdersOf(
     reader,
@@ -117,7 +117,7 @@ async function takenValues(
     for (const { field, pointer } of unique) {
       const fact = row.facts[field.id]
       if (fact === undefined || Array.isArray(fact)) continue
-      const other = await publicEntryWithFact(reader, site, copy.type, field, row.locale, fact, copy.id)
+      const other = await publicEntryWithFact(reader, site, copy.type, field, row.locale, fact, copy.id, row.region)
       if (!other) continue
       const where = field.localized ? row.locale : undefined
       // A problem of a shared value is reported once.

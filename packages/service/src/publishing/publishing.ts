@@ -37,7 +37,7 @@ import {
   type Transaction,
   type WorkingCopy,
 } from '@wisteria/store'
-import { requireMay } from '../kernel/permission.js'
+import { onEntry, requireMay } from '../kernel/permission.js'
 import { problemsOf, readersSee } from './publishProblems.js'
 import { publicTitles } from '../workingCopies/named.js'
 import { invalid, requireInUse, type Author } from '../workingCopies/saving.js'
@@ -59,7 +59,7 @@ export async function publish(
   const history = await publicHistoryOf(transaction, site, copy.type, copy.id)
   const locales = localesToPublish(site.model, site.settings, copy.type, copy.document, history, asked)
   if (locales.length === 0) throw badLocale('There is nothing to publish: the entry has no content in any locale yet.')
-  const touched = { type: copy.type.name, locales, shared: sharedDiffers(site, copy, history) }
+  const touched = { ...onEntry(copy), locales, shared: sharedDiffers(site, copy, history) }
   requireMay(author.caller, 'entry.publish', touched)
   const after = layersAfter(copy.document, locales, history.layers)
   const problems = await problemsOf(transaction, site, copy, after)
@@ -115,7 +115,7 @@ export async function withdraw(
     )
   const left = publicLocales.filter((locale) => !locales.includes(locale))
   // Values that all locales share leave when the last locale does.
-  requireMay(author.caller, 'entry.publish', { type: copy.type.name, locales, shared: left.length === 0 })
+  requireMay(author.caller, 'entry.publish', { ...onEntry(copy), locales, shared: left.length === 0 })
   if (left.length === 0) await takeChildrenDown(transaction, act, copy, withChildren)
   return takeDown(transaction, act, copy, locales, left, history)
 }
@@ -208,7 +208,7 @@ export async function restorePublic(
   if (changing.length === 0) return copy
   const locales = changing.filter((layer) => layer !== sharedLayer)
   const shared = changing.includes(sharedLayer)
-  requireMay(author.caller, 'entry.publish', { type: copy.type.name, locales, shared })
+  requireMay(author.caller, 'entry.publish', { ...onEntry(copy), locales, shared })
   await append(transaction, act, copy, Object.fromEntries(changing.map((layer) => [layer, wanted[layer] ?? null])))
   const now = await publicHistoryOf(transaction, site, copy.type, copy.id)
   const { layers } = now

@@ -24,9 +24,10 @@ import {
   type ScheduleWithEntry,
   type Site,
   type Transaction,
+  type WorkingCopy,
 } from '@wisteria/store'
 import { z } from 'zod'
-import { requireMay } from '../kernel/permission.js'
+import { onEntry, requireMay } from '../kernel/permission.js'
 import { route, type Route } from '../kernel/route.js'
 import { entryAt } from '../workingCopies/oneEntry.js'
 import { requireEntry } from '../workingCopies/entryView.js'
@@ -124,9 +125,14 @@ export async function tellSchedule(
 }
 
 /** A member limited to some locales schedules in those, and cannot change schedules of other locales. */
-const requireMaySchedule = (caller: Caller, site: Site, type: string, { locales }: Pick<Schedule, 'locales'>): void =>
+const requireMaySchedule = (
+  caller: Caller,
+  site: Site,
+  copy: WorkingCopy,
+  { locales }: Pick<Schedule, 'locales'>,
+): void =>
   requireMay(caller, 'entry.publish', {
-    type,
+    ...onEntry(copy),
     locales: locales ?? localeTags(site.settings),
   })
 
@@ -175,7 +181,7 @@ export const scheduleRoutes: readonly Route[] = [
           endedAt: null,
           tries: 0,
         }
-        requireMaySchedule(request.caller, site, copy.type.name, schedule)
+        requireMaySchedule(request.caller, site, copy, schedule)
         await insertSchedule(transaction, schedule)
         await tellSchedule(act, schedule, { id: copy.id, type: copy.type.name })
         return { status: 201, body: await answerSchedule(transaction, site, schedule.id) }
@@ -193,7 +199,7 @@ export const scheduleRoutes: readonly Route[] = [
         const schedule = await requireScheduled(transaction, site, request.params['id']!)
         const copy = await requireEntry(transaction, site, schedule.entry)
         const next = { ...schedule, ...readSchedule(site, request.kernel.now, request.body), actor: request.actor }
-        for (const timing of [schedule, next]) requireMaySchedule(request.caller, site, copy.type.name, timing)
+        for (const timing of [schedule, next]) requireMaySchedule(request.caller, site, copy, timing)
         await moveSchedule(transaction, next)
         const act = new Act(transaction, site, request.actor, request.kernel.environment)
         await tellSchedule(act, next, { id: copy.id, type: copy.type.name })
@@ -210,7 +216,7 @@ export const scheduleRoutes: readonly Route[] = [
         const site = await siteWithId(transaction, request.site.id)
         const schedule = await requireScheduled(transaction, site, request.params['id']!)
         const copy = await requireEntry(transaction, site, schedule.entry)
-        requireMaySchedule(request.caller, site, copy.type.name, schedule)
+        requireMaySchedule(request.caller, site, copy, schedule)
         const act = new Act(transaction, site, request.actor, request.kernel.environment)
         await endSchedule(transaction, schedule.id, 'cancelled', act.at)
         await tellSchedule(act, { ...schedule, state: 'cancelled' }, { id: copy.id, type: copy.type.name })

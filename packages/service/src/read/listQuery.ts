@@ -13,6 +13,8 @@ import {
   ownersOf,
   kindOf,
   localeTags,
+  mainRegion,
+  regionNames,
   readCondition,
   checkCondition,
   searchExpression,
@@ -67,6 +69,7 @@ export const listParameters = {
   first: wholeNumber(1, maxFirst).optional(),
   after: z.string().optional(),
   locale: z.string().optional(),
+  region: z.string().optional(),
   count: z.enum(['true', 'false']).optional(),
 }
 
@@ -80,6 +83,8 @@ export interface AskedList {
   readonly locale?: string | undefined
   /** Whether entries are left out whose words are in another locale. */
   readonly exactLocale?: boolean | undefined
+  /** The region to list of types that are regional: readers get one region; all of them when left out. */
+  readonly region?: string | undefined
   /** Words that entries must contain. */
   readonly search?: string | undefined
   /** The type of the entry that a list stands in, when the list is only checked. */
@@ -120,6 +125,25 @@ export function requireLocale(site: Site, asked: string | undefined): string {
   )
 }
 
+/**
+ * The region that readers get: the one that they ask for, else the main one. Undefined where the site has no other.
+ * @throws WisteriaError `badRequest` that lists the regions.
+ */
+export function regionFor(site: Site, asked: string | undefined): string | undefined {
+  if (asked !== undefined) return requireKnownRegion(site, asked)
+  return (site.settings.regions ?? []).length > 0 ? mainRegion : undefined
+}
+
+/** @throws WisteriaError `badRequest` that lists the regions. @returns its name. */
+export function requireKnownRegion(site: Site, name: string): string {
+  const names = regionNames(site.settings)
+  if (names.includes(name)) return name
+  throw new WisteriaError(
+    'badRequest',
+    `\`${name.slice(0, 60)}\` is not a region of this site (${names.join(', ')}).${didYouMean(name, names)}`,
+  )
+}
+
 /** @param type undefined for entries of all types. */
 export function planList<E extends Edition>(
   kernel: Pick<Kernel, 'now'>,
@@ -140,6 +164,8 @@ export function planList<E extends Edition>(
       type: type?.id,
       locale,
       exactLocale: asked.exactLocale,
+      // A condition about regions says itself which ones.
+      region: (type && !type.regional) || (checked && asksFor(checked.condition, 'region')) ? undefined : asked.region,
       condition: checked?.condition,
       words,
       // Archived entries are left out, unless a condition is about states.
@@ -176,7 +202,15 @@ function checkList(
   type: ContentType | undefined,
   edition: Edition,
   locale: string,
-  { where, sort: sorted, search, here, exactLocale, facts = edition === 'draft' ? draftFacts : publicFacts }: AskedList,
+  {
+    where,
+    sort: sorted,
+    search,
+    here,
+    exactLocale,
+    region,
+    facts = edition === 'draft' ? draftFacts : publicFacts,
+  }: AskedList,
 ): CheckedList {
   const cached = checkedLists.get(site.model) ?? new LRUCache<string, CheckedList>({ max: maxCheckedLists })
   checkedLists.set(site.model, cached)
@@ -191,6 +225,7 @@ function checkList(
     search,
     here?.id,
     exactLocale,
+    region,
     facts.join(' '),
   ])
   const kept = cached.get(key)
@@ -222,6 +257,7 @@ function checkList(
         words,
         sort.map(({ by, descending }) => [by, descending]),
         ...(exactLocale ? ['exact'] : []),
+        ...(region === undefined ? [] : [`region ${region}`]),
       ]),
     )
     .digest('base64url')
@@ -324,7 +360,7 @@ function positionIn(text: string, fingerprint: string, modelVersion: number, key
   if (of !== fingerprint || values.length !== keys)
     throw new WisteriaError(
       'badRequest',
-      '`after` belongs to another list: a cursor needs the same type, `where`, `sort`, `locale`, `exactLocale` and `edition`.',
+      '`after` belongs to another list: a cursor needs the same type, `where`, `sort`, `locale`, `exactLocale`, `region` and `edition`.',
     )
   if (model !== modelVersion)
     throw new WisteriaError(

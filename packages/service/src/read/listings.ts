@@ -1,7 +1,7 @@
-import { typeNamed, WisteriaError, type ContentType, type Listing } from '@wisteria/core'
+import { typeNamed, WisteriaError, type BoundListing, type ContentType } from '@wisteria/core'
 import type { Edition, EditionTableRow, Site } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
-import { heldUntil, planList, requireType, runList } from './listQuery.js'
+import { heldUntil, planList, regionFor, requireType, runList } from './listQuery.js'
 
 /**
  * Plans a list that stands in an entry of the type `here`.
@@ -14,12 +14,13 @@ export function planListing(
   site: Site,
   edition: Edition,
   locale: string,
-  listing: Listing,
+  listing: BoundListing,
   here?: ContentType,
   exactLocale = false,
 ) {
-  const { type, ...asked } = listing
-  return planList(kernel, site, requireType(site, type), edition, { ...asked, locale, here, exactLocale })
+  const { type, region: bound, ...asked } = listing
+  const region = bound ?? regionFor(site, undefined)
+  return planList(kernel, site, requireType(site, type), edition, { ...asked, locale, here, exactLocale, region })
 }
 
 /**
@@ -31,7 +32,7 @@ export async function fillListing(
   site: Site,
   edition: Edition,
   locale: string,
-  listing: Listing,
+  listing: BoundListing,
   exactLocale = false,
 ): Promise<{ rows: readonly EditionTableRow[]; types: readonly string[]; until: number }> {
   const type = typeNamed(site.model, listing.type)

@@ -3,7 +3,7 @@ import { publicPaths, redirects, slugsOf, type Site } from '@wisteria/store'
 import { z } from 'zod'
 import { route, type Route } from '../kernel/route.js'
 import { readAnswer } from './answers.js'
-import { requireLocale, requireType, wholeNumber } from './listQuery.js'
+import { regionFor, requireLocale, requireType, wholeNumber } from './listQuery.js'
 import { generationParameter, readBase } from './rest.js'
 
 /** Lists of paths and slugs are short a line, so that a page of them may be long. */
@@ -37,13 +37,20 @@ export const pathRoutes: readonly Route[] = [
     summary:
       'Every public path with its locale, type, entry and when it last changed: for building pages and site maps.',
     permission: 'published.read',
-    query: z.object({ type: z.string().optional(), locale: z.string().optional(), ...pageParameters }),
+    query: z.object({
+      type: z.string().optional(),
+      locale: z.string().optional(),
+      region: z.string().optional(),
+      ...pageParameters,
+    }),
     handle: async (request) => {
       const { kernel, site, query } = request
       const type = query.type === undefined ? undefined : requireType(site, query.type)
       const locale = query.locale === undefined ? undefined : requireLocale(site, query.locale)
       const after = positionIn(query.after, /^\//)
-      const rows = await publicPaths(kernel.database, site, { type: type?.id, locale, after, limit: query.first + 1 })
+      const region = regionFor(site, query.region)
+      const asked = { type: type?.id, locale, region, after, limit: query.first + 1 }
+      const rows = await publicPaths(kernel.database, site, asked)
       const { page, next } = pageOf(rows, query.first, ({ path }) => path)
       const names = new Map(site.model.types.map((type) => [type.id, type.name]))
       const paths = page.map((row) => ({
@@ -52,6 +59,7 @@ export const pathRoutes: readonly Route[] = [
         contentLocale: row.content_locale,
         hidden: row.hidden === 1,
         type: names.get(row.type) ?? '',
+        ...(row.region === null ? {} : { region: row.region }),
         id: row.entry,
         updatedAt: row.updated_at,
       }))
@@ -100,7 +108,7 @@ export const pathRoutes: readonly Route[] = [
     path: `${readBase}/slugs/{type}`,
     summary: 'Only the slugs of a type in a locale, with their entries, oldest entry first.',
     permission: 'published.read',
-    query: z.object({ locale: z.string().optional(), ...pageParameters }),
+    query: z.object({ locale: z.string().optional(), region: z.string().optional(), ...pageParameters }),
     handle: async (request) => {
       const { kernel, site, query, params } = request
       const type = requireType(site, params['type']!)
@@ -110,6 +118,7 @@ export const pathRoutes: readonly Route[] = [
         type: type.id,
         locale,
         slug: slugField(site, type),
+        region: type.regional ? regionFor(site, query.region) : undefined,
         after,
         limit: query.first + 1,
       }

@@ -51,6 +51,7 @@ export class ReadEntry {
       locale,
       content_locale: contentLocale,
       path,
+      region,
       published_at: publishedAt,
       updated_at: updatedAt,
     } = this.row
@@ -60,6 +61,7 @@ export class ReadEntry {
       locale,
       contentLocale,
       path,
+      ...(region === null ? {} : { region }),
       publishedAt,
       updatedAt,
     }

@@ -22,6 +22,7 @@ import {
   listParameters,
   noteList,
   planList,
+  regionFor,
   readBudget,
   requireType,
   runCount,
@@ -82,7 +83,8 @@ export const restRoutes: readonly Route[] = [
       if (type.cardinality === 'one') return onlyEntry(request, type)
       const chosen = choose(site, [type], query)
       const { locale, isNegotiated } = localeFor(site, query.locale, request)
-      const plan = planList(kernel, site, type, query.edition, { ...query, locale, budget: readBudget })
+      const region = regionFor(site, query.region)
+      const plan = planList(kernel, site, type, query.edition, { ...query, locale, region, budget: readBudget })
       const page = await runList(kernel, plan)
       const printed = await print(kernel, site, query, locale, page.rows, chosen)
       noteChosen(kernel, site, request.caller, [type], chosen)

@@ -16,7 +16,7 @@ import { readAnswer } from './answers.js'
 import { choose } from './choosing.js'
 import { printEntries, rowsOf } from './entryText.js'
 import { exactly, isAsked, type AskedExtras } from './extras.js'
-import { requireType, wholeNumber } from './listQuery.js'
+import { regionFor, requireType, wholeNumber } from './listQuery.js'
 import type { ReadEntry } from './readEntry.js'
 import { localeFor, noteChosen } from './reading.js'
 import { printingParameters, readBase } from './rest.js'
@@ -38,6 +38,7 @@ interface AskedSearch extends AskedExtras {
   readonly edition: Edition
   readonly words: string
   readonly first: number
+  readonly region?: string | undefined
 }
 
 /** The entries that match some words in a locale, best first. */
@@ -53,8 +54,15 @@ async function search(
   const exact = searchExpression(text, [locale])
   if (!question || !exact) return []
   const ids = types?.map(({ id }) => id)
+  const region = regionFor(site, asked.region)
   const find = (expression: string, limit: number, ranked: boolean): Promise<string[]> =>
-    matchesInLocale(kernel.database, edition, site.projection, expression, { locale, types: ids, limit, ranked })
+    matchesInLocale(kernel.database, edition, site.projection, expression, {
+      locale,
+      types: ids,
+      region,
+      limit,
+      ranked,
+    })
   const best = await find(exact, first * rankedFor, true)
   const results = byScore(await judged(kernel, site, asked, locale, question, best)).slice(0, first)
   if (results.length >= first) return results
@@ -101,6 +109,7 @@ export const searchRoutes: readonly Route[] = [
       types: z.string().max(1000).optional(),
       first: wholeNumber(1, maxResults).default(20),
       locale: z.string().optional(),
+      region: z.string().optional(),
       ...printingParameters,
     }),
     handle: async (request) => {

@@ -1,4 +1,12 @@
-import { checkSettings, localeTags, WisteriaError, type LocaleConsequences, type SiteSettings } from '@wisteria/core'
+import {
+  checkSettings,
+  localeTags,
+  maxRegions,
+  sameContent,
+  WisteriaError,
+  type LocaleConsequences,
+  type SiteSettings,
+} from '@wisteria/core'
 import {
   hasBeenPublic,
   removedLocales,
@@ -24,11 +32,17 @@ const locale = z.strictObject({
   variant: z.boolean().optional(),
 })
 
+/** The regions of a request. */
+export const regionsBody = z
+  .array(z.strictObject({ name: z.string().max(60), label: z.string().max(80) }))
+  .max(maxRegions, `has more than ${maxRegions} regions`)
+
 export const settingsBody = z.strictObject({
   label: z.string().min(1).max(120),
   defaultLocale: z.string().max(40),
   locales: z.array(locale).min(1).max(200),
   timeZone: z.string().max(80),
+  regions: regionsBody.optional(),
 })
 
 /** @throws WisteriaError `invalid` with everything that is wrong with them. */
@@ -46,8 +60,15 @@ async function defaultKept(reader: Reader, site: Site): Promise<string | null> {
     : null
 }
 
+/** Settings with the regions of the site. @throws WisteriaError `conflict` where they have others. */
+function withRegionsOf({ settings: { regions } }: Site, wanted: SiteSettings): SiteSettings {
+  if (wanted.regions && !sameContent(wanted.regions, regions ?? []))
+    throw new WisteriaError('conflict', 'Regions are set at `…/regions`, and not with the locales.')
+  return regions ? { ...wanted, regions } : wanted
+}
+
 /** The version of the settings, for `If-Match`. */
-const etagOf = (site: Site): string => `"s${site.settingsVersion}"`
+export const etagOf = (site: Site): string => `"s${site.settingsVersion}"`
 
 /** The consequences of other settings for the content. */
 async function consequencesOf(reader: Reader, site: Site, settings: SiteSettings): Promise<LocaleConsequences> {
@@ -131,7 +152,7 @@ export const localeRoutes: readonly Route[] = [
     permission: 'settings.change',
     body: settingsBody,
     handle: async ({ kernel, site, body }) => ({
-      body: await consequencesOf(kernel.database, site, requireSettings(body)),
+      body: await consequencesOf(kernel.database, site, requireSettings(withRegionsOf(site, body))),
     }),
   }),
   route({
@@ -150,7 +171,7 @@ export const localeRoutes: readonly Route[] = [
             'Somebody else has changed the locales since. Read them again before you change them.',
           )
         const { retire, ...wanted } = request.body
-        const settings = requireSettings(wanted)
+        const settings = requireSettings(withRegionsOf(site, wanted))
         const job = await changeSettings(request.kernel, transaction, site, request.actor, settings, retire)
         if (job) request.kernel.jobs.wake()
         return { status: job ? 202 : 200, body: { ...settings, ...(job ? { job: jobView(job) } : {}) } }

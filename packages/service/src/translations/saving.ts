@@ -24,7 +24,7 @@ import {
   type WorkingCopy,
 } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
-import { requireMay } from '../kernel/permission.js'
+import { onEntry, requireMay } from '../kernel/permission.js'
 import { publishCheck } from '../publishing/consequences.js'
 import { publishIfImmediate } from '../publishing/immediate.js'
 import { invalid, requireInUse, saveEdits, type Author } from '../workingCopies/saving.js'
@@ -63,7 +63,7 @@ export async function saveTranslation(
 ): Promise<{ copy: WorkingCopy; merged: boolean }> {
   const { locale, texts = [], empty = [] } = order
   requireInUse(copy)
-  requireMay(author.caller, 'entry.translate', { locales: [locale], type: copy.type.name })
+  requireMay(author.caller, 'entry.translate', { locales: [locale], ...onEntry(copy) })
   const { units } = await unitsOfEntry(transaction, site, copy, locale)
   const problems = problemsOfOrder(units, order, sourceOf(site.settings, locale))
   const put = putTranslations(

@@ -12,7 +12,7 @@ import {
   type WorkingCopy,
 } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
-import { requireMay } from '../kernel/permission.js'
+import { onEntry, requireMay } from '../kernel/permission.js'
 import type { Author } from '../workingCopies/saving.js'
 
 /** Whom entries are assigned to in a locale, until when. */
@@ -64,10 +64,10 @@ export async function assign(
     locale,
   )
   for (const copy of copies) {
-    requireMay(author.caller, 'entry.translate', { locales: [locale], type: copy.type.name })
+    requireMay(author.caller, 'entry.translate', { locales: [locale], ...onEntry(copy) })
     const before = now.get(copy.id)?.assignee ?? null
     const isOwn = [before, assignee].every((account) => account === null || account === self)
-    if (!isOwn) requireMay(author.caller, 'entry.write', { type: copy.type.name })
+    if (!isOwn) requireMay(author.caller, 'entry.write', onEntry(copy))
   }
   const act = new Act(transaction, site, author.actor, kernel.environment)
   await assignTranslations(
@@ -98,7 +98,7 @@ export async function markReady(
   locale: string,
   isReady: boolean,
 ): Promise<void> {
-  requireMay(author.caller, 'entry.translate', { locales: [locale], type: copy.type.name })
+  requireMay(author.caller, 'entry.translate', { locales: [locale], ...onEntry(copy) })
   const act = new Act(transaction, site, author.actor, kernel.environment)
   await setReady(transaction, site, copy.id, locale, isReady ? { by: author.actor, at: act.at } : undefined)
   await act.tell('translation.ready', {

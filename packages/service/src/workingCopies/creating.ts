@@ -4,10 +4,13 @@ import {
   draftRows,
   duplicateOf,
   localeTags,
+  mainRegion,
   makeId,
   originsAfter,
   parentOf,
   readValues,
+  regionLimitOf,
+  storedRegion,
   typeNamed,
   withDefaults,
   withSlugs,
@@ -22,14 +25,27 @@ import {
   insertEntry,
   isIdTaken,
   parentPathsOf,
+  workingCopyOf,
   writeDraftRows,
+  type CounterpartSource,
   type Site,
   type Transaction,
   type WorkingCopy,
 } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
-import { requireMay } from '../kernel/permission.js'
+import { onEntry, requireMay } from '../kernel/permission.js'
+import { requireRegion } from './regions.js'
 import { invalid, requireReferences, type Author } from './saving.js'
+
+/** A new entry as a request describes it. */
+interface NewEntry {
+  readonly type: string
+  readonly values?: unknown
+  /** Chosen before, or made. */
+  readonly id?: string | undefined
+  /** The name of its region: where left out, that of its parent, or the first that its author is limited to, or the main one. */
+  readonly region?: string | undefined
+}
 
 /** Creates an entry with its first working copy. */
 export async function createEntry(
@@ -37,9 +53,7 @@ export async function createEntry(
   transaction: Transaction,
   site: Site,
   author: Author,
-  typeName: string,
-  values: unknown,
-  id?: string,
+  { type: typeName, values = {}, id, region: wanted }: NewEntry,
 ): Promise<WorkingCopy> {
   const type = typeNamed(site.model, typeName)
   if (!type) {
@@ -65,7 +79,25 @@ export async function createEntry(
     type,
     withDefaults(site.model, type, read, site.settings, moment, kernel.environment.random),
   )
-  return storeNew(kernel, transaction, site, author, type, document, {}, id)
+  const region = await regionFor(transaction, site, author, type, document, wanted)
+  return storeNew(kernel, transaction, site, author, { type, document, id, region })
+}
+
+/** The region of a new entry, as it is stored. @throws WisteriaError `invalid`. */
+async function regionFor(
+  transaction: Transaction,
+  site: Site,
+  { caller }: Author,
+  type: ContentType,
+  document: Document,
+  wanted: string | undefined,
+): Promise<string | null> {
+  if (wanted !== undefined) return requireRegion(site, type, wanted)
+  if (!type.regional) return null
+  const parent = parentOf(type, document)
+  const above = parent === undefined ? undefined : await workingCopyOf(transaction, site, parent)
+  if (above?.type.regional) return above.region
+  return storedRegion(regionLimitOf(caller)?.[0] ?? mainRegion)
 }
 
 /** Copies an entry: its working copy, with slugs whose paths are free. The copy is not public. */
@@ -74,20 +106,25 @@ export async function duplicateEntry(
   transaction: Transaction,
   site: Site,
   author: Author,
-  { type, document, origins }: Pick<WorkingCopy, 'type' | 'document' | 'origins'>,
+  { type, document, origins, region }: Pick<WorkingCopy, 'type' | 'document' | 'origins' | 'region'>,
 ): Promise<WorkingCopy> {
   if (type.cardinality === 'one')
     throw new WisteriaError('conflict', `${type.label} has exactly one entry, which cannot be duplicated.`)
   const parentPath = await parentPathsOf(transaction, site, 'draft', parentOf(type, document))
   const pathsOf = (of: Document): string[] =>
-    draftRows(site.model, type, site.settings, of, parentPath).flatMap(({ path }) => path ?? [])
+    draftRows(site.model, type, site.settings, of, parentPath, { region }).flatMap(({ path }) => path ?? [])
   // A path without a slug in it is the same for any number: publishing the copy reports it.
   const taken = new Set(pathsOf(document))
   for (let number = 2; ; number++) {
     const copied = duplicateOf(type, document, number)
     const paths = pathsOf(copied).filter((path) => !taken.has(path))
     if (!(await hasDraftAtPath(transaction, site, paths)))
-      return storeNew(kernel, transaction, site, author, type, copied, copiedOrigins(origins ?? {}))
+      return storeNew(kernel, transaction, site, author, {
+        type,
+        document: copied,
+        copied: copiedOrigins(origins ?? {}),
+        region,
+      })
   }
 }
 
@@ -99,29 +136,38 @@ export const createCopy = (
   transaction: Transaction,
   site: Site,
   author: Author,
-  { type, document, id }: { readonly type: ContentType; readonly document: Document; readonly id: string },
-): Promise<WorkingCopy> => storeNew(kernel, transaction, site, author, type, document, {}, id, false)
+  copy: Stored & { readonly id: string },
+): Promise<WorkingCopy> => storeNew(kernel, transaction, site, author, copy, false)
+
+/** A new entry as it is stored. */
+interface Stored {
+  readonly type: ContentType
+  readonly document: Document
+  readonly id?: string | undefined
+  /** Of units that are translated from another text than the one that is there. */
+  readonly copied?: Origins | undefined
+  readonly region?: string | null | undefined
+  readonly counterpart?: CounterpartSource | undefined
+  readonly counterpartRoot?: string | undefined
+}
 
 async function storeNew(
   kernel: Kernel,
   transaction: Transaction,
   site: Site,
   author: Author,
-  type: ContentType,
-  document: Document,
-  /** Of units that are translated from another text than the one that is there. */
-  copied: Origins,
-  id?: string,
+  { type, document, id, copied = {}, region = null, counterpart, counterpartRoot }: Stored,
   looksAtReferences = true,
 ): Promise<WorkingCopy> {
   // An entry is there for all locales, whatever was written in it so far.
-  requireMay(author.caller, 'entry.write', { type: type.name, shared: true })
+  requireMay(author.caller, 'entry.write', { ...onEntry({ type, region }), shared: true })
   const act = new Act(transaction, site, author.actor, kernel.environment)
   const written = originsAfter(site.model, type, {}, document, {}, 1, act.at, site.settings)
   const origins = Object.fromEntries(
     Object.entries(written).map(([locale, units]) => [locale, { ...units, ...copied[locale] }]),
   )
-  const entry = { id: id ?? makeId(kernel.environment), type, document, origins }
+  const head = { region, counterpart, counterpartRoot }
+  const entry = { id: id ?? makeId(kernel.environment), type, document, origins, ...head }
   if (id !== undefined && (await isIdTaken(transaction, id)))
     throw new WisteriaError('conflict', `The id \`${id}\` is taken. Choose another, or send none.`)
   const copy = await insertEntry(transaction, site, entry, author.actor, act.at)

@@ -46,7 +46,7 @@ import {
   type WorkingCopy,
 } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
-import { requireMay } from '../kernel/permission.js'
+import { onEntry, requireMay } from '../kernel/permission.js'
 import { listingProblems } from './listingProblems.js'
 
 /** Who saves, for their rights and for the record. */
@@ -181,7 +181,7 @@ async function store(
     locales: [...new Set(sent.flatMap((edit) => edit.locale ?? []))],
     shared: sent.some((edit) => edit.locale === undefined),
   }
-  requireMay(author.caller, 'entry.translate', { ...touch, type: copy.type.name })
+  requireMay(author.caller, 'entry.translate', { ...touch, ...onEntry(copy) })
   const history = await publicHistoryOf(transaction, site, copy.type, copy.id)
   const states = statesOf(site.model, copy.type, copy.document, history, site.settings)
   const asSent = applyEdits(copy.document, sent)

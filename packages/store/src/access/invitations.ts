@@ -1,6 +1,6 @@
 import type { Reader, Transaction } from '../connection/reader.js'
 import type { InvitationRow } from '../tables/tables.js'
-import type { Membership } from './memberships.js'
+import { limitsFrom, limitText, type Membership } from './memberships.js'
 
 /** An open invitation to a site. */
 export interface Invitation extends Membership {
@@ -20,7 +20,7 @@ const invitationFrom = (row: InvitationRow): Invitation => ({
   site: row.site,
   email: row.email,
   role: row.role,
-  locales: row.locales ? (JSON.parse(row.locales) as string[]) : null,
+  ...limitsFrom(row),
   hash: row.hash,
   createdAt: row.created_at,
   createdBy: row.created_by,
@@ -47,7 +47,8 @@ export async function storeInvitation(transaction: Transaction, invitation: Invi
     site: invitation.site,
     email: invitation.email,
     role: invitation.role,
-    locales: invitation.locales ? JSON.stringify(invitation.locales) : null,
+    locales: limitText(invitation.locales),
+    regions: limitText(invitation.regions),
     hash: invitation.hash,
     created_at: invitation.createdAt,
     created_by: invitation.createdBy,

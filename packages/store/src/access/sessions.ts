@@ -1,7 +1,7 @@
 import type { Reader, Transaction } from '../connection/reader.js'
 import type { SessionRow } from '../tables/tables.js'
 import type { Account } from './accounts.js'
-import type { Membership } from './memberships.js'
+import { limitsFrom, type Membership } from './memberships.js'
 
 /** A signed-in account, as its requests need it. */
 export interface SignedIn {
@@ -27,8 +27,9 @@ export async function signedInBy(
     seen_at: string | null
     role: string | null
     locales: string | null
+    regions: string | null
   }>(
-    `select a.id, a.operator, a.disabled_at, s.expires_at, s.seen_at, m.role, m.locales from sessions s join accounts a on a.id = s.account
+    `select a.id, a.operator, a.disabled_at, s.expires_at, s.seen_at, m.role, m.locales, m.regions from sessions s join accounts a on a.id = s.account
      left join memberships m on m.account = a.id and m.site = ? where s.hash = ?`,
     [site ?? '', hash],
   )
@@ -37,10 +38,7 @@ export async function signedInBy(
       account: { id: row.id, isOperator: row.operator === 1, disabledAt: row.disabled_at },
       expiresAt: row.expires_at,
       seenAt: row.seen_at,
-      membership:
-        row.role === null
-          ? undefined
-          : { role: row.role, locales: row.locales ? (JSON.parse(row.locales) as string[]) : null },
+      membership: row.role === null ? undefined : { role: row.role, ...limitsFrom(row) },
     }
   )
 }

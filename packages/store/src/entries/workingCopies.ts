@@ -39,9 +39,23 @@ export interface WorkingCopy {
   readonly updatedBy: string
   /** When it was archived; null while it is in use. */
   readonly archivedAt: string | null
+  /** Null for the main region. Only types that are regional have others. */
+  readonly region: string | null
+  /** Of a counterpart: where it comes from. */
+  readonly counterpart: CounterpartSource | null
+  /** The first of all its counterparts, which may be itself; null without any. */
+  readonly counterpartRoot: string | null
   readonly newest: { readonly author: string; readonly updatedAt: string; readonly sealedAt: string | null }
   /** The states in its rows of the draft edition, if these were just written. */
   readonly standing?: DraftStanding | undefined
+}
+
+/** The source of a counterpart in another region. */
+export interface CounterpartSource {
+  /** The entry that it was copied from. */
+  readonly of: string
+  /** The revision of the source that was taken last. */
+  readonly revision: number
 }
 
 export async function workingCopyOf(reader: Reader, site: Site, id: string): Promise<WorkingCopy | undefined> {
@@ -89,6 +103,9 @@ export async function workingCopiesOf(
             updatedAt: row.updated_at,
             updatedBy: row.updated_by,
             archivedAt: row.archived_at,
+            region: row.region,
+            counterpart: counterpartIn(row),
+            counterpartRoot: row.counterpart_root,
             newest: { author: row.author, updatedAt: row.revised_at, sealedAt: row.sealed_at },
           },
         ],
@@ -96,6 +113,9 @@ export async function workingCopiesOf(
     }),
   )
 }
+
+const counterpartIn = (row: Pick<EntryRow, 'counterpart_of' | 'counterpart_revision'>): CounterpartSource | null =>
+  row.counterpart_of === null ? null : { of: row.counterpart_of, revision: row.counterpart_revision! }
 
 export async function insertEntry(
   transaction: Transaction,
@@ -105,11 +125,14 @@ export async function insertEntry(
     readonly type: ContentType
     readonly document: Document
     readonly origins: Origins
+    readonly region?: string | null | undefined
+    readonly counterpart?: CounterpartSource | null | undefined
+    readonly counterpartRoot?: string | null | undefined
   },
   author: string,
   at: string,
 ): Promise<WorkingCopy> {
-  const { id, type, document, origins } = entry
+  const { id, type, document, origins, region = null, counterpart = null, counterpartRoot = null } = entry
   await transaction.tables.entries.create({
     id,
     site: site.id,
@@ -124,6 +147,10 @@ export async function insertEntry(
     archived_at: null,
     deleted_at: null,
     deleted_by: null,
+    region,
+    counterpart_of: counterpart?.of ?? null,
+    counterpart_root: counterpartRoot,
+    counterpart_revision: counterpart?.revision ?? null,
   })
   await transaction.tables.revisions.create({
     entry: id,
@@ -150,6 +177,9 @@ export async function insertEntry(
     updatedAt: at,
     updatedBy: author,
     archivedAt: null,
+    region,
+    counterpart,
+    counterpartRoot,
     newest: { author, updatedAt: at, sealedAt: null },
   }
 }

@@ -39,7 +39,10 @@ async function cachedEstimate(key: string, find: () => Promise<boolean>): Promis
   return holds
 }
 
-type Asked = Pick<ListQuery, 'edition' | 'projection' | 'type' | 'locale' | 'condition' | 'moment' | 'indexed'>
+type Asked = Pick<
+  ListQuery,
+  'edition' | 'projection' | 'type' | 'locale' | 'region' | 'condition' | 'moment' | 'indexed'
+>
 
 const base = (query: Asked, of: string): { text: string; bindings: Binding[] } => ({
   text: `${of}.projection = ${literal(query.projection)} and ${of}.type = ${literal(query.type!)} and ${of}.locale = ?`,
@@ -101,12 +104,23 @@ function idsIn(part: Condition): readonly string[] | undefined {
   return (part.is === 'in' ? part.values : [part.value]) as string[]
 }
 
+/** The entries of a region, from the index of regions; undefined where all are asked for. */
+function regionSql(query: Asked): { text: string; bindings: readonly Binding[] } | undefined {
+  if (query.region === undefined) return undefined
+  const { text, bindings } = base(query, 'p')
+  const { rows } = editionTables[query.edition]
+  return {
+    text: `select p.entry from ${rows} p indexed by ${rows}_by_region where ${text} and p.region = ?`,
+    bindings: [...bindings, query.region],
+  }
+}
+
 /** The entries that one part leaves, when there are few. */
 async function fewBy(reader: Reader, query: Asked): Promise<readonly string[] | undefined> {
-  for (const part of partsOf(query.condition)) {
-    const named = idsIn(part)
-    if (named) return named
-    const sql = candidatesSql(query, part)
+  const parts = partsOf(query.condition)
+  const named = parts.map(idsIn).find((ids) => ids !== undefined)
+  if (named) return named
+  for (const sql of [regionSql(query), ...parts.map((part) => candidatesSql(query, part))]) {
     if (!sql) continue
     let rows: { entry: string }[] | undefined
     const find = async (): Promise<boolean> => {
@@ -134,7 +148,8 @@ export async function accessPathOf(reader: Reader, query: ListQuery): Promise<Ac
     (part) => sorted === undefined || fieldServing(part, query.indexed!) !== sorted,
   )
   const isSortServed = first === undefined || isServed(first, query.indexed)
-  if (isSortServed && rest.length === 0 && query.sort.length <= 1 && !query.exactLocale) return { is: 'plain' }
+  if (isSortServed && rest.length === 0 && query.sort.length <= 1 && !query.exactLocale && query.region === undefined)
+    return { is: 'plain' }
   if (!(await hasMoreRows(reader, query, fewRows))) return { is: 'plain' }
   const entries = await fewBy(reader, query)
   if (entries) return { is: 'few', entries }
@@ -146,5 +161,7 @@ export async function accessPathOf(reader: Reader, query: ListQuery): Promise<Ac
       `Sorting by \`${first.name ?? 'this'}\` would look through more than ${budget} entries: no index serves it. ` +
         'Give the field `indexed: true` in the model, sort by an indexed field, or narrow the list by one.',
     )
-  return isSortServed && rest.length > 0 ? { is: 'walk', rows: budget } : { is: 'plain' }
+  return isSortServed && (rest.length > 0 || query.region !== undefined)
+    ? { is: 'walk', rows: budget }
+    : { is: 'plain' }
 }

@@ -51,7 +51,7 @@ async function store(projections: ReadonlyMap<string, Projection & { type: strin
         [id, shapedType(type).id],
       )
     for (const [id, stored] of projections) {
-      const row: EditionRow = { ...stored, locale: 'nl', contentLocale: 'nl', doc: '{}', path: null }
+      const row: EditionRow = { ...stored, locale: 'nl', contentLocale: 'nl', doc: '{}', path: null, region: null }
       for (const projection of ['projection1', 'projection2']) {
         const columns = {
           projection,

@@ -78,6 +78,7 @@ export async function countEntries(
   const parts = partsOf(query.condition)
   const isServed =
     !query.exactLocale &&
+    query.region === undefined &&
     (parts.length === 0 || (parts.length === 1 && fieldServing(parts[0]!, query.indexed ?? new Set())))
   const access = isServed ? ({ is: 'plain' } as const) : await accessPathOf(reader, { ...query, sort: [], limit: 1 })
   if (access.is === 'walk' && (await hasMoreRows(reader, query, access.rows)))
@@ -153,6 +154,10 @@ function askedSql(
     terms.push(text)
     bindings.push(...more)
   }
+  if (query.region !== undefined) {
+    terms.push(query.type === undefined ? '(p.region is null or p.region = ?)' : 'p.region = ?')
+    bindings.push(query.region)
+  }
   if (query.exactLocale) terms.push('p.content_locale = p.locale')
   if (query.withoutArchived) terms.push('p.entry not in (select id from entries where archived_at is not null)')
   if (query.words !== undefined) {
@@ -220,7 +225,7 @@ function walkSql(query: ListQuery, phase: Phase, limit: number): { text: string;
   const more = query.edition === 'draft' ? ', p.state, p.summary' : ''
   return {
     text:
-      `select p.entry, p.type, p.locale, p.content_locale, p.facts, p.updated_at, p.published_at${more}${ordered.sortValues}` +
+      `select p.entry, p.type, p.locale, p.content_locale, p.region, p.facts, p.updated_at, p.published_at${more}${ordered.sortValues}` +
       ` from ${editionTables[query.edition].rows} p where ${ordered.where} order by ${ordered.order} limit ${limit}`,
     bindings: ordered.bindings,
   }

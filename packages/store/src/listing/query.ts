@@ -27,6 +27,8 @@ export interface ListQuery {
   readonly words?: string | undefined
   /** Whether entries are left out whose words are in another locale. */
   readonly exactLocale?: boolean | undefined
+  /** The region of entries whose types are regional; those of other types stay. No limit when left out. */
+  readonly region?: string | undefined
   /** Whether archived entries are left out. */
   readonly withoutArchived?: boolean | undefined
   readonly moment: Moment

@@ -62,6 +62,8 @@ export interface MatchAsked {
   readonly locale: string
   /** Internal ids; all types when left out. */
   readonly types?: readonly string[] | undefined
+  /** The region of entries whose types are regional; no limit when left out. */
+  readonly region?: string | undefined
   readonly limit: number
   /** Whether the best come first; otherwise in no order, which costs only the rows returned. */
   readonly ranked: boolean
@@ -73,20 +75,30 @@ export async function matchesInLocale(
   edition: Edition,
   projection: string,
   expression: string,
-  { locale, types, limit, ranked }: MatchAsked,
+  { locale, types, region, limit, ranked }: MatchAsked,
 ): Promise<string[]> {
   const { rows: table, texts, words } = editionTables[edition]
-  const ofTypes =
-    types === undefined
+  const narrowing = [
+    ...(types === undefined ? [] : ['and d.type in (select value from json_each(?))']),
+    ...(region === undefined ? [] : ['and (d.region is null or d.region = ?)']),
+  ]
+  const ofRow =
+    narrowing.length === 0
       ? ''
-      : `cross join ${table} d on d.projection = t.projection and d.entry = t.entry and d.locale = t.locale and d.type in (select value from json_each(?))`
+      : `cross join ${table} d on d.projection = t.projection and d.entry = t.entry and d.locale = t.locale ${narrowing.join(' ')}`
   const order = ranked ? `order by bm25(${words}, 10.0, 1.0, 0.5), t.entry` : ''
   const archived =
     edition === 'draft' ? 'and t.entry not in (select id from entries where archived_at is not null)' : ''
   const rows = await reader.all<{ entry: string }>(
-    `select t.entry from ${words} w cross join ${texts} t on t.id = w.rowid ${ofTypes}
+    `select t.entry from ${words} w cross join ${texts} t on t.id = w.rowid ${ofRow}
      where w.${words} match ? and t.projection = ? and t.locale = ? ${archived} ${order} limit ${limit}`,
-    [...(types === undefined ? [] : [JSON.stringify(types)]), expression, projection, locale],
+    [
+      ...(types === undefined ? [] : [JSON.stringify(types)]),
+      ...(region === undefined ? [] : [region]),
+      expression,
+      projection,
+      locale,
+    ],
   )
   return rows.map(({ entry }) => entry)
 }

@@ -18,6 +18,7 @@ import * as translationWork from './0017-translation-work.js'
 import * as translationFiles from './0018-translation-files.js'
 import * as fallbacks from './0019-fallbacks.js'
 import * as translationOrders from './0020-translation-orders.js'
+import * as regions from './0021-regions.js'
 
 /** In the order in which they run. A migration never changes: databases have run it already. */
 export const migrations = [
@@ -41,4 +42,5 @@ export const migrations = [
   translationFiles,
   fallbacks,
   translationOrders,
+  regions,
 ]

@@ -13,6 +13,7 @@ export function columnsOf(row: EditionRow) {
     assets: JSON.stringify(row.assets),
     refs: JSON.stringify([...new Set(row.references.map((reference) => reference.target))]),
     path: row.path,
+    region: row.region,
     title: row.title,
   }
 }

@@ -80,13 +80,16 @@ export async function projectPublic(
   from?: string,
 ): Promise<RowsChanged[]> {
   const wanted: EntryRows[] = []
+  const regions = await regionsOf(transaction, entries)
   for (const { id, type, layers } of entries) {
     const parent = layers ? parentOf(type, layers.shared) : undefined
     const parentPath = await parentPathsOf(transaction, site, 'published', parent)
     wanted.push({
       entry: id,
       type,
-      rows: layers ? publicRows(site.model, type, site.settings, layers, parentPath, id) : [],
+      rows: layers
+        ? publicRows(site.model, type, site.settings, layers, parentPath, { id, region: regions.get(id) })
+        : [],
       complete: (row, before) => ({ ...row, published_at: before?.published_at ?? at }),
     })
   }
@@ -138,6 +141,7 @@ export async function projectDrafts(
 ): Promise<DraftStanding[]> {
   const wanted: EntryRows[] = []
   const all: Omit<DraftStanding, 'paths' | 'moved'>[] = []
+  const regions = await regionsOf(transaction, entries)
   for (const { id, type, version, document, origins, history } of entries) {
     const parentPath = await parentPathsOf(transaction, site, 'draft', parentOf(type, document))
     const states = statesOf(site.model, type, document, history, site.settings)
@@ -148,7 +152,7 @@ export async function projectDrafts(
     wanted.push({
       entry: id,
       type,
-      rows: draftRows(site.model, type, site.settings, document, parentPath, id),
+      rows: draftRows(site.model, type, site.settings, document, parentPath, { id, region: regions.get(id) }),
       complete: (row, before) => ({
         ...row,
         published_at: before?.public_since ?? null,
@@ -165,6 +169,20 @@ export async function projectDrafts(
     const { standing, paths } = changed[index]!
     return { ...values, paths: standing, moved: Object.keys(paths).length > 0 }
   })
+}
+
+/** The regions of those of some entries whose types are regional and which are not in the main one, by id. */
+async function regionsOf(
+  reader: Reader,
+  entries: readonly { readonly id: string; readonly type: ContentType }[],
+): Promise<ReadonlyMap<string, string>> {
+  const ids = entries.filter(({ type }) => type.regional).map(({ id }) => id)
+  if (ids.length === 0) return new Map()
+  const rows = await reader.all<{ id: string; region: string }>(
+    'select id, region from entries where id in (select value from json_each(?)) and region is not null',
+    [JSON.stringify(ids)],
+  )
+  return new Map(rows.map(({ id, region }) => [id, region]))
 }
 
 /** The columns of a draft row with the work of translators in it. */

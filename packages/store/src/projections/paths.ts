@@ -111,6 +111,8 @@ export interface PublicPath {
   readonly entry: string
   /** Internal id. */
   readonly type: string
+  /** Null where its type is not regional. */
+  readonly region: string | null
   /** The locale that its words are in. */
   readonly content_locale: string
   /** 1 where the page asks search engines not to list it. */
@@ -125,6 +127,8 @@ export function publicPaths(
   asked: {
     readonly type: string | undefined
     readonly locale: string | undefined
+    /** Of entries whose types are regional; no limit when left out. */
+    readonly region: string | undefined
     readonly after: string
     readonly limit: number
   },
@@ -139,13 +143,17 @@ export function publicPaths(
       terms.push(`${column} = ?`)
       bindings.push(value)
     }
+  if (asked.region !== undefined) {
+    terms.push('(r.region is null or r.region = ?)')
+    bindings.push(asked.region)
+  }
   const metadata = site.model.types.flatMap((type) => {
     const field = type.fields.find(({ kind }) => kind === 'metadata')
     return field ? [`when ${literal(type.id)} then json_extract(r.doc, '$.${requireName(field.name)}.hidden')`] : []
   })
   const hidden = metadata.length > 0 ? `coalesce(case r.type ${metadata.join(' ')} end, 0)` : '0'
   return reader.all<PublicPath>(
-    `select p.path, p.locale, p.entry, r.type, r.content_locale, ${hidden} as hidden, r.updated_at from paths p cross join published r
+    `select p.path, p.locale, p.entry, r.type, r.region, r.content_locale, ${hidden} as hidden, r.updated_at from paths p cross join published r
      on r.projection = ? and r.entry = p.entry and r.locale = p.locale and r.path = p.path
      where ${terms.join(' and ')} order by p.path limit ${asked.limit}`,
     bindings,
@@ -187,6 +195,8 @@ export const slugsOf = (
     readonly locale: string
     /** Internal id of the field that is the slug. */
     readonly slug: string
+    /** No limit when left out. */
+    readonly region: string | undefined
     readonly after: string
     readonly limit: number
   },
@@ -194,8 +204,8 @@ export const slugsOf = (
   const slug = factExpression(asked.slug)
   return reader.all(
     `select entry as id, ${slug} as slug, updated_at as updatedAt from published
-     where projection = ? and type = ${literal(asked.type)} and locale = ? and entry > ? and ${slug} is not null order by entry limit ?`,
-    [site.projection, asked.locale, asked.after, asked.limit],
+     where projection = ? and type = ${literal(asked.type)} and locale = ? and entry > ? and ${slug} is not null${asked.region === undefined ? '' : ' and region = ?'} order by entry limit ?`,
+    [site.projection, asked.locale, asked.after, ...(asked.region === undefined ? [] : [asked.region]), asked.limit],
   )
 }
 

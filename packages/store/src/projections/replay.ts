@@ -30,7 +30,7 @@ export interface ReplayedRow extends ReturnType<typeof columnsOf> {
  * Needs no existing row, and knows when the bytes of each last changed.
  */
 export async function replayPublished(reader: Reader, site: Site): Promise<ReplayedRow[]> {
-  const replay = new Replay(await publicRevisions(reader, site), await typesOfAll(reader, site))
+  const replay = new Replay(await publicRevisions(reader, site), await headsOfAll(reader, site))
   for (const moment of await momentsOf(reader, site)) replay.apply(moment)
   return replay.rows
 }
@@ -101,16 +101,23 @@ async function publicRevisions(reader: Reader, site: Site): Promise<Map<string, 
   )
 }
 
-async function typesOfAll(reader: Reader, site: Site): Promise<Map<string, string>> {
-  const rows = await reader.all<{ id: string; type: string }>('select id, type from entries where site = ?', [site.id])
-  return new Map(rows.map(({ id, type }) => [id, type]))
+/** What of an entry does not change with its revisions. */
+interface Head {
+  /** The internal id of its type. */
+  readonly type: string
+  /** It is never another one once the entry has been public. */
+  readonly region: string | null
+}
+
+async function headsOfAll(reader: Reader, site: Site): Promise<Map<string, Head>> {
+  const rows = await reader.all<Head & { id: string }>('select id, type, region from entries where site = ?', [site.id])
+  return new Map(rows.map(({ id, ...head }) => [id, head]))
 }
 
 /** The published edition, moment by moment. */
 class Replay {
   readonly #written: ReadonlyMap<string, WrittenRevision>
-  /** The internal id of each entry's type. */
-  readonly #types: ReadonlyMap<string, string>
+  readonly #heads: ReadonlyMap<string, Head>
   #model = emptyModel
   #settings: SiteSettings | undefined
   /** By entry: the revision that each of its layers is public from. */
@@ -120,9 +127,9 @@ class Replay {
   readonly #children = new Map<string, Set<string>>()
   readonly #parents = new Map<string, string>()
 
-  constructor(written: ReadonlyMap<string, WrittenRevision>, types: ReadonlyMap<string, string>) {
+  constructor(written: ReadonlyMap<string, WrittenRevision>, heads: ReadonlyMap<string, Head>) {
     this.#written = written
-    this.#types = types
+    this.#heads = heads
   }
 
   get rows(): ReplayedRow[] {
@@ -159,7 +166,7 @@ class Replay {
 
   /** Rebuilds the rows of an entry. @returns whether one of its paths differs. */
   #refresh(entry: string, at: string): boolean {
-    const type = typeWithId(this.#model, this.#types.get(entry) ?? '')
+    const type = typeWithId(this.#model, this.#heads.get(entry)?.type ?? '')
     const layers = type && this.#layersOf(type, entry)
     const before = this.#rows.get(entry) ?? new Map<string, ReplayedRow>()
     const after = new Map<string, ReplayedRow>()
@@ -174,7 +181,7 @@ class Replay {
             this.#settings,
             layers,
             (locale) => (parent === undefined ? null : (parentRows?.get(locale)?.path ?? undefined)),
-            entry,
+            { id: entry, region: this.#heads.get(entry)?.region },
           )
         : []
     for (const row of rows) {

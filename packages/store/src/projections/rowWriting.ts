@@ -146,6 +146,7 @@ interface Readable {
   readonly doc: string
   readonly fallbacks: string
   readonly path: string | null
+  readonly region: string | null
   readonly content_locale: string
 }
 
@@ -154,6 +155,7 @@ export const readsTheSame = (was: Readable, is: Readable): boolean =>
   was.content_locale === '' ||
   (was.doc === is.doc &&
     was.path === is.path &&
+    was.region === is.region &&
     was.content_locale === is.content_locale &&
     was.fallbacks === is.fallbacks)
 

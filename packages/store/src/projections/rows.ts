@@ -181,11 +181,12 @@ export async function publicEntryWithFact(
   locale: string,
   fact: Exclude<Fact, boolean> | number,
   except: string,
+  region: string | null,
 ): Promise<{ readonly entry: string; readonly title: string } | undefined> {
   const [row] = await reader.all<{ entry: string; title: string }>(
     `select entry, title from published p where p.projection = ${literal(site.projection)} and p.type = ${literal(type.id)}
-       and p.locale = ? and ${factExpression(field.id, 'p')} = ? and p.entry <> ? limit 1`,
-    [locale, fact, except],
+       and p.locale = ? and ${factExpression(field.id, 'p')} = ? and p.entry <> ? and p.region is ? limit 1`,
+    [locale, fact, except, region],
   )
   return row
 }

@@ -5,7 +5,7 @@ import type { DraftRow } from '../tables/tables.js'
 import { factExpression, literal } from './editionTables.js'
 
 /** An entry of a type that has parents. */
-export type TreeRow = Pick<DraftRow, 'entry' | 'type' | 'title' | 'path' | 'summary'> & {
+export type TreeRow = Pick<DraftRow, 'entry' | 'type' | 'title' | 'path' | 'region' | 'summary'> & {
   readonly parent: string | null
   /** Its number among its siblings. */
   readonly order: number | null
@@ -26,7 +26,7 @@ export async function treeRows(reader: Reader, site: Site, most: number, below?:
     return field ? factExpression(field.id, 'd') : 'null'
   }
   const ofType = (type: ContentType): string =>
-    `select d.entry, d.type, d.title, d.path, d.summary,
+    `select d.entry, d.type, d.title, d.path, d.region, d.summary,
        (select r.target from draft_refs r where r.projection = d.projection and r.entry = d.entry and r.locale = d.locale and r.direct = 1
           and r.field = ${literal(fieldNamed(type, type.parent!)!.id)} limit 1) as parent,
        ${fact(type, type.order)} as place, ${fact(type, type.menu)} as menu

@@ -30,6 +30,7 @@ export const memberships = table('memberships', {
   role: text,
   locales: nullable(text),
   created_at: text,
+  regions: nullable(text),
 })
 export type MembershipRow = RowOf<typeof memberships>
 
@@ -44,6 +45,7 @@ export const invitations = table('invitations', {
   created_at: text,
   created_by: text,
   expires_at: text,
+  regions: nullable(text),
 })
 export type InvitationRow = RowOf<typeof invitations>
 

@@ -19,6 +19,14 @@ export const entries = table('entries', {
   /** When it was moved to the bin; null while it is not there. */
   deleted_at: nullable(text),
   deleted_by: nullable(text),
+  /** Null for the main region. */
+  region: nullable(text),
+  /** Of a counterpart: the entry that it was copied from. */
+  counterpart_of: nullable(text),
+  /** The first of all its counterparts, which may be itself; null without any. */
+  counterpart_root: nullable(text),
+  /** The revision of its source that was taken last. */
+  counterpart_revision: nullable(integer),
 })
 export type EntryRow = RowOf<typeof entries>
 

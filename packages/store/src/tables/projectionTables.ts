@@ -17,6 +17,8 @@ const edition = {
   /** The ids of its assets, as a JSON list. */
   assets: text,
   path: nullable(text),
+  /** Null where the type is not regional. */
+  region: nullable(text),
   title: text,
   published_at: nullable(text),
   updated_at: text,

@@ -132,6 +132,7 @@ export const conditions = {
   facts: {
     state: 'State',
     freshness: 'Translation',
+    region: 'Region',
     type: 'Type',
     updated: 'Last changed',
     updatedBy: 'Last changed by',

@@ -8,6 +8,7 @@ import { lists, bulk, bin, tree } from './lists'
 import { translating } from './translating'
 import { ordering } from './ordering'
 import { copying } from './copying'
+import { regions } from './regions'
 import { model, options } from './model'
 import { api, query } from './query'
 import { site } from './site'
@@ -44,6 +45,7 @@ export const en = {
   translating,
   ordering,
   copying,
+  regions,
   model,
   options,
   query,

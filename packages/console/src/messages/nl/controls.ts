@@ -132,6 +132,7 @@ export const conditions = {
   facts: {
     state: 'Staat',
     freshness: 'Vertaling',
+    region: 'Regio',
     type: 'Type',
     updated: 'Laatst gewijzigd',
     updatedBy: 'Laatst gewijzigd door',

@@ -9,6 +9,7 @@ import { lists, bulk, bin, tree } from './lists'
 import { translating } from './translating'
 import { ordering } from './ordering'
 import { copying } from './copying'
+import { regions } from './regions'
 import { model, options } from './model'
 import { api, query } from './query'
 import { site } from './site'
@@ -45,6 +46,7 @@ export const nl = {
   translating,
   ordering,
   copying,
+  regions,
   model,
   options,
   query,

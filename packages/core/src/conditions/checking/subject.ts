@@ -24,6 +24,7 @@ export interface CheckedSubject {
 export const systemComparisons: Readonly<Record<SystemFact, Comparison>> = {
   id: 'reference',
   type: 'exact',
+  region: 'exact',
   state: 'exact',
   freshness: 'exact',
   updated: 'dateTime',

@@ -47,6 +47,8 @@ export const places: ModelCheck = ({ source, model, site }, tell) => {
     }
     if (type.root === false && type.parent === undefined)
       tell(owner.problem(['root'], 'badOption', '`root: false` needs `parent:`, the field that names the parent.'))
+    if (type.regional && type.cardinality === 'one')
+      tell(owner.problem(['regional'], 'badOption', 'A type with exactly one entry cannot be `regional`.'))
     for (const [locale, pattern] of Object.entries(type.path ?? {})) {
       const bad = (code: string, message: string, onKey = false) =>
         tell(owner.problem(['path', locale], code, message, onKey))

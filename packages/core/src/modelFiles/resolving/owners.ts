@@ -56,6 +56,7 @@ export function resolveType(resolving: Resolving, located: Located<TypeSource>):
     menu,
     root,
     drafts,
+    regional,
     namedBy,
     cardinality,
     ...rest
@@ -83,6 +84,7 @@ export function resolveType(resolving: Resolving, located: Located<TypeSource>):
     ...present({ help: rest.help, icon: rest.icon, path, parent, order, menu }),
     ...(root === false ? { root } : {}),
     ...(drafts === false ? { drafts } : {}),
+    ...(regional === true ? { regional } : {}),
     cardinality: cardinality ?? 'many',
     namedBy: namedBy ?? fields.find((field) => field.kind === 'text' && !field.many)?.name ?? '',
     ...(sections ? { sections: makeSections(sections) } : {}),

@@ -1,4 +1,4 @@
-import { localeTags, maxFollow, type ContentType } from '@wisteria/core'
+import { localeTags, mainRegion, maxFollow, regionNames, type ContentType } from '@wisteria/core'
 import type { Site } from '@wisteria/store'
 import type { Schema } from '../parts.js'
 import type { Example } from './examples.js'
@@ -45,6 +45,11 @@ export function parameterDescriptions(
     locale: {
       description: `The site's default when left out. \`auto\` negotiates by \`Accept-Language\`.`,
       schema: { type: 'string', enum: [...locales, 'auto'] },
+    },
+    region: {
+      description:
+        'The region to read of types that are regional: entries of other types belong to all. The main one when left out.',
+      schema: { type: 'string', enum: regionNames(site.settings), default: mainRegion },
     },
     locales: { description: 'Every locale at once: each entry has its locales in `locales`.' },
     edition: { description: 'Working copies need a key that may read them.' },

@@ -7,6 +7,7 @@ import {
   maxFirst,
   noteList,
   planList,
+  regionFor,
   readBudget,
   requireLocale,
   runList,
@@ -46,6 +47,7 @@ export interface ManyArguments {
   readonly first?: number
   readonly after?: string
   readonly locale?: string
+  readonly region?: string
   readonly edition: Edition
   /** An additional condition. */
   readonly also?: Expression
@@ -74,6 +76,7 @@ export async function manyEntries(reading: Reading, type: ContentType, args: Man
     first: Math.max(first, 1),
     after: args.after,
     locale: args.locale,
+    region: regionFor(reading.site, args.region),
     budget: readBudget,
   })
   for (const name of [type.name, ...plan.dependencies.types]) reading.types.add(name)

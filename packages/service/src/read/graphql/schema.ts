@@ -101,6 +101,7 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
       'The locale of its content: another one where it falls back.',
     ),
     path: head(GraphQLString, (entry) => entry.row.path),
+    region: head(GraphQLString, (entry) => entry.row.region, 'Its region; null where its type is not regional.'),
     paths: {
       type: nonNull(new GraphQLList(nonNull(localePath))),
       description: 'Its paths in all locales.',
@@ -158,6 +159,15 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
       },
       first: { type: GraphQLInt, defaultValue: defaultFirst, description: `At most ${maxFirst}.` },
       after: { type: GraphQLString },
+      ...(type.regional
+        ? {
+            region: {
+              type: GraphQLString,
+              description:
+                'A region of the site; of entries that refer to another, that of the other one; else the main region.',
+            },
+          }
+        : {}),
     }
     return { type: nonNull(connection), description: `A page of entries of ${type.name}.`, args }
   }

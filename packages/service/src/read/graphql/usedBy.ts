@@ -50,9 +50,10 @@ export function usedByField(
         args: { by: { type: by, description: 'Through this field; through any when left out.' }, ...list.args },
         resolve: (entry, { by: asked, ...args }: { by?: string | null }, reading) => {
           const narrowed = asked ? [asked] : sourceFields.map((field) => field.name)
-          const place = { edition: entry.edition, locale: entry.row.locale }
+          const { locale, region } = entry.row
+          const place = { edition: entry.edition, locale }
           return manyEntries(reading, source, {
-            ...given({ ...(args as ManyArguments), ...place }, reading),
+            ...given({ ...(region === null ? {} : { region }), ...(args as ManyArguments), ...place }, reading),
             also: refersTo(narrowed, entry.row.entry),
           })
         },

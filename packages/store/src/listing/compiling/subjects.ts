@@ -78,6 +78,7 @@ function systemColumn(fact: SystemFact, { alias }: Row): string {
 const systemColumns: Readonly<Record<Exclude<SystemFact, 'freshness' | 'updatedBy'>, string>> = {
   id: 'entry',
   type: 'type',
+  region: 'region',
   state: 'state',
   updated: 'updated_at',
   published: 'published_at',
