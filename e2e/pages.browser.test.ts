@@ -22,6 +22,7 @@ const pages: readonly (readonly [path: string, ready: string])[] = [
   ['entries', '.row'],
   ['entries/activity?columns=format,starts', '.row'],
   ['tree', '.node'],
+  ['counterparts', '.content'],
   ['bin', 'h1'],
   ['assets', '.asset'],
   ['translations', '.cell'],

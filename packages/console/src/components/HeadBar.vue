@@ -26,7 +26,7 @@ const areas = computed(() => {
       {
         label: t('shell.entries'),
         to: to('entries'),
-        isHere: isAt('entries', 'entry', 'new', 'compare', 'tree', 'bin'),
+        isHere: isAt('entries', 'counterparts', 'source', 'entry', 'new', 'compare', 'tree', 'bin'),
       },
       { label: t('shell.assets'), to: to('assets'), isHere: isAt('assets') },
       {

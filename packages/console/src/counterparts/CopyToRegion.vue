@@ -48,7 +48,7 @@ async function copy(): Promise<void> {
 </script>
 
 <template>
-  <ConsequenceSheet v-model="open" :title="t('regions.copyTitle', { region: label })">
+  <ConsequenceSheet v-model="open" :title="t('regions.copyTitle', { region: label })" fits>
     <p v-if="refused" class="error-text" role="alert">{{ refused }}</p>
     <ElCheckbox v-model="withChildren">{{ t('regions.withChildren') }}</ElCheckbox>
     <div v-if="plan" class="columns">

@@ -44,7 +44,7 @@ async function copied(message: string): Promise<void> {
 </script>
 
 <template>
-  <ConsequenceSheet v-model="open" :title="t('regions.whereThey', { title })">
+  <ConsequenceSheet v-model="open" :title="t('regions.whereThey', { title })" fits>
     <p v-if="refused" class="error-text" role="alert">{{ refused }}</p>
     <p v-if="result" role="status">{{ result }}</p>
     <RowTable
@@ -86,6 +86,9 @@ async function copied(message: string): Promise<void> {
 </template>
 
 <style scoped>
+td .mark {
+  margin-inline-end: 6px;
+}
 .path {
   margin-inline-start: 8px;
   font: 12px/16px var(--w-code);

@@ -8,10 +8,12 @@ import { howOfItem, isItem, type Group } from './groups'
 import { t } from '../messages'
 
 /** The differences of one field, in its form, with Restore in the margin. */
-const { group, reading, mayRestore } = defineProps<{
+const { group, reading, mayRestore, called } = defineProps<{
   group: Group
   reading: Reading
   mayRestore: boolean
+  /** Its name for those who do not see where it is; its labels when left out. */
+  called?: string
 }>()
 defineEmits<{ restore: [] }>()
 function inside(value: unknown): string {
@@ -22,7 +24,7 @@ const nameOfItem = (labels: readonly string[]) => labels.slice(group.labels.leng
 </script>
 
 <template>
-  <section class="group" :aria-label="group.labels.join(', ')">
+  <section class="group" :aria-label="called ?? group.labels.join(', ')">
     <div class="text" :lang="group.locale ?? undefined">
       <h2>
         <span v-for="label in group.labels.slice(0, -1)" :key="label" class="outer">{{ label }} › </span

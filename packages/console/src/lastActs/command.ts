@@ -247,12 +247,7 @@ const commands: readonly (readonly [RegExp, Write])[] = [
   [
     /^PUT \/entries\/([^/]+)\/region$/,
     ([id], { region, counterpartOf }) =>
-      run(
-        'region place',
-        id,
-        word(region as string),
-        counterpartOf === null ? '--alone' : option('of', counterpartOf),
-      ),
+      run('region place', id, word(region as string), counterpartOf === null ? '--alone' : option('of', counterpartOf)),
   ],
   [/^POST \/model\/proposals\/[^/]+\/adopt$/, (_, __, { first }) => first && adoptCommand(first)],
   [/^DELETE \/locales\/removed\/([^/]+)$/, ([tag]) => run('locale forget', tag)],

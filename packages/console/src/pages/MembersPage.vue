@@ -243,4 +243,7 @@ const renew = (invitation: Invitation) => act(() => invite(invitation), '')
 .limits {
   inline-size: 170px;
 }
+.limits .el-select + .el-select {
+  margin-block-start: 4px;
+}
 </style>

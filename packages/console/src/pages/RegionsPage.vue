@@ -77,7 +77,7 @@ const shown = computed(() =>
     ? `missing ${asked('missing')}`
     : asked('behind') !== undefined
       ? `behind ${asked('behind')}`
-      : '',
+      : 'all',
 )
 function show(what: string): void {
   const [how, name] = what.split(' ')
@@ -102,7 +102,7 @@ const depthOf = ({ path }: CounterpartView): number => Math.max(0, (path?.split(
     <TypeList v-if="opened" :site="opened" />
     <span v-else />
     <section>
-      <h1 class="page-name">{{ t('regions.counterparts') }}</h1>
+      <h1 class="page-name">{{ t('regions.title') }}</h1>
       <PageTrouble v-if="trouble" :error="trouble" @again="load" />
       <template v-else-if="isLoaded">
         <p v-if="regions.length === 0" class="content">{{ t('regions.none') }}</p>
@@ -110,7 +110,7 @@ const depthOf = ({ path }: CounterpartView): number => Math.max(0, (path?.split(
         <template v-else>
           <div class="filters">
             <ElSelect :model-value="shown" :aria-label="t('regions.show')" @update:model-value="show($event as string)">
-              <ElOption value="" :label="t('regions.all')" />
+              <ElOption value="all" :label="t('regions.all')" />
               <ElOption
                 v-for="{ name, label } in regions"
                 :key="`missing ${name}`"
@@ -126,26 +126,29 @@ const depthOf = ({ path }: CounterpartView): number => Math.max(0, (path?.split(
             </ElSelect>
             <ElSelect
               v-if="types.length > 1"
-              :model-value="asked('type') ?? ''"
+              :model-value="asked('type') ?? 'all'"
               :aria-label="t('regions.ofType')"
-              @update:model-value="ask({ type: ($event as string) || undefined })"
+              @update:model-value="ask({ type: $event === 'all' ? undefined : ($event as string) })"
             >
-              <ElOption value="" :label="t('regions.allTypes')" />
+              <ElOption value="all" :label="t('regions.allTypes')" />
               <ElOption v-for="{ name, label } in types" :key="name" :value="name" :label="label" />
             </ElSelect>
           </div>
           <p v-if="families.length === 0" class="content">{{ t('regions.nothing') }}</p>
           <RowTable v-else :heads="[t('regions.entry'), ...regions.map(({ label }) => label)]">
             <tr v-for="{ first, regions: there } in families" :key="first.id">
-              <th scope="row" :style="{ '--depth': depthOf(first) }">
-                <ElCheckbox
-                  :model-value="chosen.includes(first.id)"
-                  :aria-label="t('regions.chooseNamed', { title: first.title })"
-                  @update:model-value="choose(first.id, $event === true)"
-                />
-                <span class="named">
-                  <bdi class="serif">{{ first.title }}</bdi>
-                  <bdi v-if="first.path" class="path" dir="ltr">{{ first.path }}</bdi>
+              <th scope="row">
+                <span class="first">
+                  <span v-if="depthOf(first) > 0" class="deep" :style="{ '--depth': depthOf(first) }" />
+                  <ElCheckbox
+                    :model-value="chosen.includes(first.id)"
+                    :aria-label="t('regions.chooseNamed', { title: first.title })"
+                    @update:model-value="choose(first.id, $event === true)"
+                  />
+                  <span class="named">
+                    <bdi class="serif">{{ first.title }}</bdi>
+                    <bdi v-if="first.path" class="path" dir="ltr">{{ first.path }}</bdi>
+                  </span>
                 </span>
               </th>
               <td v-for="{ name } in regions" :key="name">
@@ -209,13 +212,23 @@ const depthOf = ({ path }: CounterpartView): number => Math.max(0, (path?.split(
 .filters .el-select {
   inline-size: 240px;
 }
-th {
-  padding-inline-start: calc(var(--depth) * 16px);
+.first {
+  display: flex;
+  align-items: start;
+  gap: 8px;
+}
+.first .el-checkbox {
+  block-size: 24px;
+}
+.deep {
+  flex: none;
+  inline-size: calc(var(--depth) * 16px - 8px);
+}
+td .mark {
+  margin-inline-end: 6px;
 }
 .named {
-  display: inline-grid;
-  margin-inline-start: 8px;
-  vertical-align: middle;
+  display: grid;
 }
 .path {
   font: 12px/16px var(--w-code);

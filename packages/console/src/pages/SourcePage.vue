@@ -128,6 +128,7 @@ async function take(everything: boolean): Promise<void> {
             :group="group"
             :reading="reading"
             :may-restore="false"
+            :called="`${t('regions.changedHere')}: ${group.labels.join(', ')}`"
           />
         </div>
         <ElRadioGroup
@@ -213,10 +214,7 @@ h1 {
   border-block-start: 1px solid var(--w-hair);
 }
 .change.open {
-  box-shadow: inset 3px 0 var(--w-edited);
-}
-[dir='rtl'] .change.open {
-  box-shadow: inset -3px 0 var(--w-edited);
+  border-inline-start: 3px solid var(--w-edited);
 }
 .change.left > :first-child {
   opacity: 0.6;
@@ -233,7 +231,15 @@ h1 {
   color: var(--w-ink2);
 }
 .sides {
+  gap: 4px 24px;
   padding-inline: 40px;
+}
+.sides .el-radio {
+  gap: 8px;
+  margin: 0;
+}
+.sides :deep(.el-radio__label) {
+  padding: 0;
 }
 .decide {
   color: var(--w-edited);

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ArrowDown, Plus, RefreshLeft } from '@element-plus/icons-vue'
-import { ElButton, ElIcon } from 'element-plus'
+import { ElButton, ElIcon, ElOption, ElSelect } from 'element-plus'
 import type { TreeNode } from '@wisteria/client'
 import { decide, fieldNamed, mainRegion, shapeOf, typeNamed, type ContentType, type NamedEdit } from '@wisteria/core'
 import { computed, nextTick, onMounted, reactive, ref, shallowRef } from 'vue'
@@ -9,10 +9,10 @@ import { useDragging } from '../components/dragging'
 import PageTrouble from '../components/PageTrouble.vue'
 import StateMark from '../components/StateMark.vue'
 import StripBar from '../components/StripBar.vue'
-import { regionTitle } from '../counterparts/regionNames'
+import { regionsOf } from '../counterparts/regionNames'
 import { useShortcuts } from '../shortcuts'
 import TypeList from '../lists/TypeList.vue'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import { openSite, type Site } from '../session'
 import { forestOf, isWithin, linesOf, placeAfter, placeAt, placeOf, type Place } from '../tree/forest'
 import { t } from '../messages'
@@ -20,6 +20,7 @@ import EntryLink from '../components/EntryLink.vue'
 
 /** The tree of pages: moved by dragging and by keyboard, shown in menus or not. */
 const props = defineProps<{ site: string }>()
+const route = useRoute()
 const router = useRouter()
 const opened = shallowRef<Site>()
 const nodes = shallowRef<readonly TreeNode[]>([])
@@ -28,10 +29,31 @@ const trouble = ref<unknown>()
 const isLoaded = ref(false)
 const folded = reactive(new Set<string>())
 
-const forest = computed(() => forestOf(nodes.value))
+/** The regions of the site, and the one that is shown; it is in the address, so that it stays on reload. */
+const regions = computed(() => (opened.value ? regionsOf(opened.value.settings) : []))
+const region = computed(() => {
+  const asked = route.query['region']
+  return typeof asked === 'string' ? asked : mainRegion
+})
+const shown = computed(() =>
+  regions.value.length === 0
+    ? nodes.value
+    : nodes.value.filter((node) => (node.region ?? region.value) === region.value),
+)
+const forest = computed(() => forestOf(shown.value))
 const lines = computed(() => linesOf(forest.value, folded))
-const mayMove = computed(() => opened.value !== undefined && decide(opened.value.caller, 'entry.write').allowed)
-const edited = computed(() => nodes.value.filter((node) => node.state === 'edited').length)
+const mayMove = computed(
+  () => opened.value !== undefined && decide(opened.value.caller, 'entry.write', { region: region.value }).allowed,
+)
+const edited = computed(() => shown.value.filter((node) => node.state === 'edited').length)
+const editedHere = computed(() =>
+  [
+    'entry.state = "edited"',
+    ...(shown.value.some((node) => node.region !== null) && regions.value.length > 0
+      ? [`entry.region = ${JSON.stringify(region.value)}`]
+      : []),
+  ].join(' and '),
+)
 const menuFieldOf = (node: TreeNode): string | undefined =>
   opened.value && typeNamed(opened.value.model, node.type)?.menu
 
@@ -89,8 +111,8 @@ const typesBelow = (node?: TreeNode): ContentType[] =>
     const field = type.parent === undefined ? undefined : fieldNamed(type, type.parent)
     const shape = field && shapeOf(field)
     const accepts = shape?.is === 'reference' && (node === undefined || shape.to.includes(node.type))
-    const region = type.regional ? (node?.region ?? undefined) : null
-    const mayWrite = decide(opened.value!.caller, 'entry.write', { type: type.name, region, shared: true }).allowed
+    const on = { type: type.name, region: type.regional ? (node?.region ?? region.value) : null, shared: true }
+    const mayWrite = decide(opened.value!.caller, 'entry.write', on).allowed
     return accepts && mayWrite && (node !== undefined || type.root !== false)
   })
 
@@ -156,8 +178,17 @@ const {
     <span v-else />
     <section class="tree">
       <h1 class="page-name">{{ t('lists.tree') }}</h1>
+      <ElSelect
+        v-if="regions.length > 0"
+        class="region"
+        :model-value="region"
+        :aria-label="t('regions.region')"
+        @update:model-value="router.replace({ query: { region: $event === mainRegion ? undefined : $event } })"
+      >
+        <ElOption v-for="{ name, label } in regions" :key="name" :value="name" :label="label" />
+      </ElSelect>
       <PageTrouble v-if="trouble" :error="trouble" @again="load" />
-      <p v-else-if="isLoaded && nodes.length === 0" class="content empty">
+      <p v-else-if="isLoaded && shown.length === 0" class="content empty">
         {{ t('tree.empty') }}
       </p>
       <ul v-else role="tree" :aria-label="t('tree.pages')" class="paper nodes">
@@ -191,9 +222,6 @@ const {
           <span v-else class="sign" />
           <StateMark :state="node.state" />
           <EntryLink :id="node.id" class="title serif" :site="props.site" :title="node.title" />
-          <small v-if="node.region && node.region !== mainRegion" class="region">{{
-            regionTitle(opened!.settings, node.region)
-          }}</small>
           <bdi v-if="node.path" class="path" dir="ltr">{{ node.path }}</bdi>
           <span v-if="folded.has(node.id)" class="quiet count">{{ t('tree.below', { count: below.length }) }}</span>
           <RouterLink
@@ -234,13 +262,13 @@ const {
   <StripBar :result="result">
     <template #start>
       <span v-if="refused" class="error-text" role="alert">{{ refused }}</span>
-      <span v-else>{{ t('tree.pageCount', { count: nodes.length }) }}</span>
+      <span v-else>{{ t('tree.pageCount', { count: shown.length }) }}</span>
     </template>
     <template #middle>
       <RouterLink
         v-if="edited > 0"
         class="edited"
-        :to="{ name: 'entries', params: { site: props.site }, query: { where: 'entry.state = &quot;edited&quot;' } }"
+        :to="{ name: 'entries', params: { site: props.site }, query: { where: editedHere } }"
         ><StateMark state="edited" /> {{ t('tree.edited', { n: edited }) }}</RouterLink
       >
     </template>
@@ -252,7 +280,13 @@ const {
         v-for="type in typesBelow()"
         :key="type.name"
         type="primary"
-        @click="router.push({ name: 'new', params: { site: props.site, type: type.name } })"
+        @click="
+          router.push({
+            name: 'new',
+            params: { site: props.site, type: type.name },
+            query: type.regional && region !== mainRegion ? { region } : {},
+          })
+        "
         >{{ t('lists.create', { type: type.label.toLowerCase() }) }}</ElButton
       >
     </template>
@@ -314,10 +348,8 @@ const {
   text-decoration: underline;
 }
 .region {
-  padding: 0 6px;
-  border: 1px solid var(--w-hair);
-  color: var(--w-ink2);
-  white-space: nowrap;
+  inline-size: 240px;
+  margin-block-end: 12px;
 }
 .path {
   flex: 1 1000 0;

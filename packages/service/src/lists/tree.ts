@@ -2,6 +2,7 @@ import {
   fieldNamed,
   ordersAfter,
   parentOf,
+  regionOf,
   typeWithId,
   WisteriaError,
   type NamedEdit,
@@ -59,7 +60,11 @@ async function place(
   const { type } = copy
   if (type.parent === undefined)
     throw new WisteriaError('conflict', `${type.label} entries have no parents: the model names no \`parent\` field.`)
-  const siblings = await treeRows(transaction, site, maxNodes + 1, wanted.parent)
+  // Each region has an order of its own, also where its pages are below one of another.
+  const region = regionOf(type, copy.region)
+  const siblings = (await treeRows(transaction, site, maxNodes + 1, wanted.parent)).filter(
+    (sibling) => sibling.region === region,
+  )
   if (wanted.after !== null && !siblings.some((sibling) => sibling.entry === wanted.after && sibling.entry !== copy.id))
     throw new WisteriaError('conflict', 'The entry in `after` is not below that parent. Read the tree again.')
   const edits: NamedEdit[] = []

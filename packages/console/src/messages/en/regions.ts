@@ -18,7 +18,6 @@ export const regions = {
   removeQuestion: 'Remove the region {name}?',
   hasEntries: 'A region with entries stays.',
   namePlaceholder: 'north',
-  counterparts: 'Counterparts',
   counterpartsMore: 'Counterparts…',
   whereThey: 'Where “{title}” has counterparts',
   here: 'this entry',
@@ -70,7 +69,7 @@ export const regions = {
   overwriteSame: 'It is the same as its source already.',
   overwritten: 'Overwritten. Version {version}. The history has what was there.',
   regional: 'Its entries belong to regions',
-  allRegions: 'all regions',
+  allRegions: 'All regions',
   regionsOf: 'Regions of {name}',
   limitedToRegions: 'Regions',
 } as const

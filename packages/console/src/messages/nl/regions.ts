@@ -18,7 +18,6 @@ export const regions = {
   removeQuestion: 'De regio {name} verwijderen?',
   hasEntries: 'Een regio met items blijft.',
   namePlaceholder: 'noord',
-  counterparts: 'Tegenhangers',
   counterpartsMore: 'Tegenhangers…',
   whereThey: 'Waar “{title}” tegenhangers heeft',
   here: 'dit item',
@@ -70,7 +69,7 @@ export const regions = {
   overwriteSame: 'Het is al gelijk aan zijn bron.',
   overwritten: 'Overschreven. Versie {version}. De geschiedenis heeft wat er was.',
   regional: 'De items horen bij regio’s',
-  allRegions: 'alle regio’s',
+  allRegions: 'Alle regio’s',
   regionsOf: 'Regio’s van {name}',
   limitedToRegions: 'Regio’s',
 } as const
