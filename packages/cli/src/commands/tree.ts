@@ -16,17 +16,18 @@ export function addTree(entry: Command): void {
       if (tree.nodes.length === 0)
         return print('No entry has a parent: no type of the model names a `parent` field, or there are no entries yet.')
       const ids = new Set(tree.nodes.map((node) => node.id))
+      const hasRegions = tree.nodes.some(({ region }) => region !== null && region !== 'main')
       const rows: string[][] = []
       const walk = (parent: string | null, depth: number): void => {
         for (const node of tree.nodes.filter(
           (node) => (node.parent !== null && ids.has(node.parent) ? node.parent : null) === parent,
         )) {
-          rows.push(rowOf(node, depth))
+          rows.push(rowOf(node, depth, hasRegions))
           walk(node.id, depth + 1)
         }
       }
       walk(null, 0)
-      printTable(['page', 'path', 'state', 'in menus', 'id'], rows)
+      printTable(['page', 'path', ...(hasRegions ? ['region'] : []), 'state', 'in menus', 'id'], rows)
       if (!tree.isComplete) print('\nThere are more: only the first 5000 are shown.')
     })
   entry
@@ -48,9 +49,10 @@ export function addTree(entry: Command): void {
     )
 }
 
-const rowOf = (node: TreeNode, depth: number): string[] => [
+const rowOf = (node: TreeNode, depth: number, hasRegions: boolean): string[] => [
   `${'  '.repeat(depth)}${node.title || '(no name yet)'}`,
   node.path ?? '',
+  ...(hasRegions ? [node.region ?? ''] : []),
   node.state,
   node.inMenu === null ? '' : node.inMenu ? 'yes' : 'no',
   node.id,

@@ -203,7 +203,7 @@ async function take(everything: boolean): Promise<void> {
 }
 header,
 .none {
-  padding-inline: 40px;
+  padding-inline: 43px 40px;
 }
 h1 {
   font-size: 30px;
@@ -212,9 +212,10 @@ h1 {
 .change {
   padding-block-end: 12px;
   border-block-start: 1px solid var(--w-hair);
+  border-inline-start: 3px solid transparent;
 }
 .change.open {
-  border-inline-start: 3px solid var(--w-edited);
+  border-inline-start-color: var(--w-edited);
 }
 .change.left > :first-child {
   opacity: 0.6;

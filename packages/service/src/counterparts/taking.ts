@@ -139,7 +139,7 @@ function sidesOf(changes: readonly SourceChange[], order: TakingOrder): (change:
       `${open.length === 1 ? 'One place was' : `${open.length} places were`} changed here and in the source: ${open
         .slice(0, 5)
         .map(({ labels }) => labels.join(', '))
-        .join('; ')}. Choose a side for each, or send \`conflicts\` for all.`,
+        .join('; ')}. Choose a side for each, or one for all (\`conflicts\`).`,
       { extra: { conflicts: open.map(({ how, at, locale }) => ({ how, at, locale })) } },
     )
   return (change) => sideOf(change) === 'source'
