@@ -52,6 +52,21 @@ describe('exactLocale', () => {
     expect(await reader.entry('activity', talk, asked)).toBeNull()
     expect((await reader.entry('activity', talk, { locale: 'nl' }))!.contentLocale).toBe('en')
   })
+  it('goes for a whole query of GraphQL, whichever way it is answered', async () => {
+    // The second asks for something that has no fast way.
+    for (const extra of ['', 'paths { locale }']) {
+      const query = `{ activities(locale: "nl", sort: ["title"]) { nodes { entryId title summary museum { name } ${extra} } }
+        one: activity(id: "${talk}", locale: "nl") { title } }`
+      const usual = await reader.graphql<Record<string, never>>(query)
+      expect(usual).toMatchObject({ one: { title: 'Night Walk 2' } })
+      const exact = await reader.graphql<{ activities: { nodes: unknown[] } }>(query, {}, { exactLocale: true })
+      expect(exact).toMatchObject({
+        activities: { nodes: [{ entryId: walk, title: 'Nachtwandeling', summary: null, museum: null }] },
+        one: null,
+      })
+      expect(exact.activities.nodes).toHaveLength(1)
+    }
+  })
   it('goes for entries that others refer to, followed or named, and for a path', async () => {
     const asked = { locale: 'nl', exactLocale: true } as const
     expect((await reader.entry('activity', walk, { ...asked, pick: 'museum(name)' }))!.values['museum']).toBeNull()

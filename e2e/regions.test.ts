@@ -492,6 +492,13 @@ describe('a model', () => {
     expect(proposal.canBeAdopted).toBe(false)
     expect(proposal.consequences.map(({ message }) => message).join(' ')).toMatch(/entries of it are in regions/i)
   })
+  it('has no field `region` in a regional type, and may have one in others', async () => {
+    const taken = { ...regional, page: regional.page.replace('code:', 'region:') }
+    const { problems } = await problem(() => owner.compareModel(asFiles(taken)))
+    expect(problems.map(({ message }) => message)).toContainEqual(expect.stringMatching(/have a `region` already/))
+    const museum = `${regional.museum}  region: { kind: text }\n`
+    expect((await owner.compareModel(asFiles({ ...regional, museum }))).canBeAdopted).toBe(true)
+  })
   it('has no regional type with exactly one entry', async () => {
     const wrong = { ...regional, page: regional.page.replace('regional: true', 'regional: true\ncardinality: one') }
     const { problems } = await problem(() => owner.compareModel(asFiles(wrong)))

@@ -309,9 +309,10 @@ export class Reader<Content extends object = AnyContent> {
   async graphql<Data = Record<string, unknown>>(
     query: string,
     variables: Readonly<Record<string, unknown>> = {},
+    { exactLocale }: Pick<Choosing, 'exactLocale'> = {},
   ): Promise<Data> {
     const { site, edition, generation } = this.#options
-    const asked = { generation, edition: edition === 'draft' ? 'draft' : undefined }
+    const asked = { generation, edition: edition === 'draft' ? 'draft' : undefined, exactLocale }
     const path = `/read/v1/${segment(site)}/graphql`
     const body = { query, ...(Object.keys(variables).length > 0 ? { variables: JSON.stringify(variables) } : {}) }
     // By GET its answer can be cached, as long as the address is not too long for a cache.

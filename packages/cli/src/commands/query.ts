@@ -82,7 +82,9 @@ export function addQuery(program: Command): void {
       if (options.redirects) return printRedirects(reader, options)
       if (options.graphql !== undefined) {
         const text = options.graphql.startsWith('@') ? readText(options.graphql.slice(1)) : options.graphql
-        return printJson(await reader.graphql(text, readVariables(options.variables)))
+        return printJson(
+          await reader.graphql(text, readVariables(options.variables), { exactLocale: options.exactLocale }),
+        )
       }
       if (options.path !== undefined) {
         const entry = await reader.at(options.path, { pick, follow, ...extras })

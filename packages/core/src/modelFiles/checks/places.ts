@@ -47,6 +47,15 @@ export const places: ModelCheck = ({ source, model, site }, tell) => {
     }
     if (type.root === false && type.parent === undefined)
       tell(owner.problem(['root'], 'badOption', '`root: false` needs `parent:`, the field that names the parent.'))
+    if (type.regional && type.fields.some(({ name }) => name === 'region'))
+      tell(
+        owner.problem(
+          ['fields', 'region'],
+          'reservedName',
+          'Entries of a type that is `regional` have a `region` already: choose another name for the field.',
+          true,
+        ),
+      )
     if (type.regional && type.cardinality === 'one')
       tell(owner.problem(['regional'], 'badOption', 'A type with exactly one entry cannot be `regional`.'))
     for (const [locale, pattern] of Object.entries(type.path ?? {})) {

@@ -198,8 +198,7 @@ export async function answer(request: SiteRequest<unknown, unknown>): Promise<An
   const { kernel, site, caller } = request
   if (site.model.types.length === 0)
     throw new WisteriaError('notFound', `${site.settings.label} has no model yet. Adopt one: \`wisteria model adopt\`.`)
-  const { edition } = request.query as { edition?: Edition }
-  const reading = new Reading(kernel, site, caller, edition)
+  const reading = new Reading(kernel, site, caller, request.query as { edition?: Edition; exactLocale?: boolean })
   const [text, init] = await handler({
     method: request.method,
     url: request.url,

@@ -3,6 +3,7 @@ import { typesOfEntries, type Edition, type EditionTableRow, type Site } from '@
 import DataLoader from 'dataloader'
 import { readAssets, type ReadAsset } from '../../assets/reading.js'
 import type { Kernel } from '../../kernel/kernel.js'
+import { exactly, isAsked } from '../extras.js'
 import { fillListing } from '../listings.js'
 import { rowsOf, type Dependence } from '../entryText.js'
 import type { FieldRead } from '../fieldReads.js'
@@ -15,6 +16,8 @@ export class Reading {
   readonly site: Site
   readonly caller: Caller
   readonly edition: Edition
+  /** Whether nothing of another locale is read. */
+  readonly exactLocale: boolean
   readonly depends: Dependence[] = []
   readonly types = new Set<string>()
   onSite = false
@@ -32,8 +35,17 @@ export class Reading {
   readonly #loaders = new Map<string, DataLoader<string, ReadEntry | undefined>>()
 
   /** @param edition the default for fields that do not name one. */
-  constructor(kernel: Kernel, site: Site, caller: Caller, edition: Edition = 'published') {
+  constructor(
+    kernel: Kernel,
+    site: Site,
+    caller: Caller,
+    {
+      edition = 'published',
+      exactLocale = false,
+    }: { edition?: Edition | undefined; exactLocale?: boolean | undefined } = {},
+  ) {
     this.edition = edition
+    this.exactLocale = exactLocale
     this.kernel = kernel
     this.site = site
     this.caller = caller
@@ -74,7 +86,7 @@ export class Reading {
 
   /** The entries that a list finds which fills itself. */
   async listed(edition: Edition, locale: string, listing: Listing): Promise<ReadEntry[]> {
-    const { rows, types, until } = await fillListing(this.kernel, this.site, edition, locale, listing)
+    const { rows, types, until } = await fillListing(this.kernel, this.site, edition, locale, listing, this.exactLocale)
     for (const name of types) this.types.add(name)
     this.until = Math.min(this.until, until)
     return rows.map((row) => this.entry(row, edition))
@@ -101,13 +113,13 @@ export class Reading {
       this.types.add(type)
     return ids.map((id) => {
       const entry = rows.get(id)
-      return entry && this.depending(entry)
+      return entry && isAsked(entry.row, this) ? this.depending(entry.with(exactly(this))) : undefined
     })
   }
 
   /** A row as an entry; the answer depends on it from now on. */
   entry(row: EditionTableRow, edition: Edition): ReadEntry {
-    return this.depending(new ReadEntry(row, edition, typeWithId(this.site.model, row.type)!))
+    return this.depending(new ReadEntry(row, edition, typeWithId(this.site.model, row.type)!, exactly(this)))
   }
 
   depending(entry: ReadEntry): ReadEntry {

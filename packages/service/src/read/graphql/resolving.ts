@@ -16,6 +16,7 @@ import {
 import { rowAt } from '../atPath.js'
 import { filterToExpression } from './filters.js'
 import type { ReadEntry } from '../readEntry.js'
+import { isAsked } from '../extras.js'
 import type { Reading } from './reading.js'
 
 /** A page of a list, before it is printed. */
@@ -76,6 +77,7 @@ export async function manyEntries(reading: Reading, type: ContentType, args: Man
     first: Math.max(first, 1),
     after: args.after,
     locale: args.locale,
+    exactLocale: reading.exactLocale,
     region: regionFor(reading.site, args.region),
     budget: readBudget,
   })
@@ -140,7 +142,7 @@ export async function entryAt(reading: Reading, path: string, edition: Edition):
   const holder = await holderOf(reading.kernel.database, reading.site.id, normal)
   const row = await rowAt(reading.kernel, reading.site, edition, normal, holder?.isCurrent ? holder : undefined)
   if (!row) reading.onSite = true
-  return row ? reading.entry(row, edition) : null
+  return row && isAsked(row, reading) ? reading.entry(row, edition) : null
 }
 
 /** The paths of an entry in all locales, in the order of the site's. */

@@ -101,7 +101,6 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
       'The locale of its content: another one where it falls back.',
     ),
     path: head(GraphQLString, (entry) => entry.row.path),
-    region: head(GraphQLString, (entry) => entry.row.region, 'Its region; null where its type is not regional.'),
     paths: {
       type: nonNull(new GraphQLList(nonNull(localePath))),
       description: 'Its paths in all locales.',
@@ -124,6 +123,10 @@ export function buildGraphqlSchema(model: Model): GraphQLSchema {
         interfaces: [entryInterface],
         fields: () => ({
           ...entryFields(),
+          // No field of every entry: other types may have one of their own with this name.
+          ...(type.regional
+            ? { region: head(nonNull(GraphQLString), (entry) => entry.row.region, 'Its region.') }
+            : {}),
           ...contentFields(type, type.graphql.type),
           ...usedByField(model, type, (source) => listField(source)),
         }),
