@@ -10,6 +10,7 @@ import { runIn } from './support/commands.js'
 import { asFiles, files, refusal } from './support/models.js'
 import { startSmall, type SmallSite } from './support/running.js'
 import { boldText, dutchUnits, nightWalk, shownUnits } from './support/translations.js'
+import { openInTool } from './support/xliffTool.js'
 
 /* Files for translators, out and back: XLIFF with an independent library, tables, and everything that goes wrong on the way. */
 
@@ -118,6 +119,69 @@ describe('an XLIFF file', () => {
     const again = await apply(await read(back))
     expect(again.outcomes).toEqual({ unchanged: 1, untranslated: 1 })
     expect((await owner.entry(id)).version).toBe(version)
+  })
+  it('has states that another maker’s library reads and sets, and keeps everything else beside them', async () => {
+    const id = await tale()
+    const walked = await walk()
+    // One text is current, one outdated, others are missing.
+    const units = await unitsOf(walked)
+    const [title, heading] = ['title', 'body/h1/text'].map(
+      (place) => units.find(({ at }) => at.join('/') === place)!.unit,
+    )
+    await owner.translations.save(walked, {
+      locale: 'nl',
+      texts: [
+        { unit: title!, text: 'Nachtwandeling' },
+        { unit: heading!, text: 'Neem een zaklamp mee' },
+      ],
+    })
+    const { version } = await owner.entry(walked)
+    await owner.edit(walked, version, [
+      { do: 'set', at: ['body', 'h1', 'text'], locale: 'en', value: 'Bring a good torch' },
+    ])
+    const file = await exported({ ids: [walked, id], units: 'all' })
+    const theirs = openInTool(file)
+    const stateOf = new Map<string, string>()
+    theirs.forEachTransUnit((unit) => {
+      const source = unit.sourceContent()
+      stateOf.set(source, unit.targetState())
+      if (source === 'Dark is not empty.') {
+        unit.translate('Donker is niet leeg.')
+        unit.setTargetState('final')
+      }
+      // Looked at, and right as it is.
+      if (source === 'Bring a good torch') unit.setTargetState('translated')
+    })
+    expect(Object.fromEntries(stateOf)).toMatchObject({
+      [walkTitle]: 'translated',
+      'Bring a good torch': 'new',
+      'Dark is not empty.': 'new',
+    })
+    const back = theirs.editedContent()
+    for (const kept of [
+      /<note id="n1" category="place">Body › Heading 1 › Text<\/note>/,
+      /<pc id="\w+"/,
+      /<ph id="\w+"/,
+    ])
+      expect(back).toMatch(kept)
+    const states = (xliff: string) => [...xliff.matchAll(/<segment [^>]*?state="(\w+)"/g)].map(([, state]) => state)
+    expect(states(back).filter((state) => state === 'final')).toHaveLength(1)
+    const planned = await read(back)
+    expect(planned.outcomes).toMatchObject({ taken: 1, confirmed: 1 })
+    await apply(planned)
+    expect(shownUnits(await unitsOf(walked))).toMatchObject({
+      title: 'Nachtwandeling, current',
+      'body/h1/text': 'Neem een zaklamp mee, current',
+      'body/q1/text': 'Donker is niet leeg., current',
+    })
+    // What is exported now says so to the library.
+    const after = openInTool(await exported({ ids: [walked], units: 'all' }))
+    const left: string[] = []
+    after.forEachTransUnit((unit) => {
+      if (unit.targetState() === 'new') left.push(unit.sourceContent())
+    })
+    expect(left).not.toContain('Bring a good torch')
+    expect(left).not.toContain('Dark is not empty.')
   })
   it('takes what still matches, marks what has another source by now, and overwrites no newer work', async () => {
     const id = await walk()
