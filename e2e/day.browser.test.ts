@@ -488,7 +488,11 @@ describe('places', () => {
       .waitFor()
     await strip().getByRole('button', { name: 'Undo' }).click()
     await strip().getByText('“The people” is as it was.').waitFor()
-    expect(await node.locator('.menu').textContent()).toBe(before)
+    // The tree is read again after the act.
+    await eventually(
+      () => node.locator('.menu').textContent(),
+      (text) => text === before,
+    )
     await page.keyboard.press('Control+z')
     await eventually(
       () => node.locator('.path').textContent(),

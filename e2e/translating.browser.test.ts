@@ -4,6 +4,7 @@ import type { Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { findingsOn } from './support/axe.js'
 import { startConsole, type ConsoleWorld } from './support/browser.js'
+import { picture } from './support/pictures.js'
 import { eventually } from './support/running.js'
 import { boldText } from './support/translations.js'
 
@@ -152,6 +153,34 @@ describe('the translation page', () => {
     await eventually(
       async () => (await unitsOf(id))[0]!.translation?.join(''),
       (text) => text === 'Mijn titel',
+    )
+  })
+  it('translates the texts of the files that an entry holds, and says when their source has changed', async () => {
+    const { id: file } = await owner.uploadAsset('quay.jpg', await picture(40, 20, 'jpeg'))
+    const { revision } = await owner.changeAsset(file, { alt: { en: 'The quay at low tide' } })
+    const { id } = await owner.create({
+      type: 'museum',
+      values: { name: { en: 'Quay' }, picture: file },
+    })
+    await open(id)
+    await page.locator('h2', { hasText: 'quay.jpg' }).getByText('texts of a file').waitFor()
+    await page.locator('.unit[aria-label="Alternative text"] textarea').fill('De kade bij eb')
+    await saved()
+    await eventually(
+      async () => (await owner.asset(file)).alt['nl'],
+      (text) => text === 'De kade bij eb',
+    )
+    expect((await owner.asset(file)).revision).toBe(revision + 1)
+    await owner.changeAsset(file, { alt: { en: 'The quay at high tide' } })
+    await open(id)
+    const row = page.locator('.unit[aria-label="Alternative text"]')
+    expect(await row.locator('ins').allInnerTexts()).toEqual(['high'])
+    expect(await row.getByRole('button', { name: /empty/i }).count()).toBe(0)
+    await row.locator('textarea').focus()
+    await key('Control+Enter')
+    await eventually(
+      async () => (await owner.translations.ofAsset(file, 'nl')).units[0]!.state,
+      (state) => state === 'current',
     )
   })
   it('is reached from the board, assigns, marks as ready, and has no barriers', async () => {

@@ -127,6 +127,13 @@ export class Translations {
       body: change,
     })
 
+  /** The texts of a file, in the form of those of an entry. */
+  ofAsset = (asset: string, locale: string, { units = 'all' }: { units?: 'todo' | 'all' } = {}) =>
+    this.#call<EntryTranslation>({ path: `/assets/${segment(asset)}/translation`, query: { locale, units } })
+  /** Saves texts of a file: as those of an entry, but none of them can be empty on purpose. */
+  saveAsset = (asset: string, change: Omit<TranslationChange, 'empty'>) =>
+    this.#call<EntryTranslation>({ method: 'POST', path: `/assets/${segment(asset)}/translation`, body: change })
+
   /** Marks a translation as ready for review, or no longer. */
   ready = (entry: string, locale: string, ready = true) =>
     this.#call<EntryTranslation>({

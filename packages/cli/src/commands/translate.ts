@@ -1,4 +1,4 @@
-import type { Editor, EntryTranslation } from '@wisteria/client'
+import type { Editor, EntryTranslation, TranslationChange } from '@wisteria/client'
 import {
   codedFaultMessage,
   didYouMean,
@@ -47,8 +47,21 @@ function readText(unit: UnitView, text: string): SegmentText {
   return read.text
 }
 
-const translationOf = async (editor: Editor, entry: string, locale: string): Promise<EntryTranslation> =>
-  (await editor.translations.of(entry, locale)).entries[0]!
+const translationOf = async (
+  editor: Editor,
+  entry: string,
+  locale: string,
+  isAsset: boolean | undefined,
+): Promise<EntryTranslation> =>
+  isAsset ? await editor.translations.ofAsset(entry, locale) : (await editor.translations.of(entry, locale)).entries[0]!
+
+const save = (
+  editor: Editor,
+  entry: string,
+  change: TranslationChange,
+  isAsset: boolean | undefined,
+): Promise<EntryTranslation> =>
+  isAsset ? editor.translations.saveAsset(entry, change) : editor.translations.save(entry, change)
 
 function printTranslation(translation: EntryTranslation, personOf: (account: string) => string): void {
   const { title, type, locale, source, progress, task, units } = translation
@@ -83,6 +96,7 @@ function printSaved(translation: EntryTranslation, json: boolean | undefined): v
 
 /** Whole entries named on the command line. */
 const entryArgument = ['<entry>', 'its id; of a type with one entry, the name of the type'] as const
+const assetOption = ['--asset', 'the id is that of a file: its texts'] as const
 const localeOption = ['--locale <tag>', 'the locale to translate into'] as const
 
 export function addTranslate(program: Command): void {
@@ -162,15 +176,25 @@ export function addTranslate(program: Command): void {
     .argument(...entryArgument)
     .requiredOption(...localeOption)
     .option('--todo', 'only texts that are missing or outdated')
+    .option(...assetOption)
     .option('--follow <depth>', 'also of entries that it refers to, so many references deep', Number, 0)
     .option('--json', 'print JSON')
     .action(
       async (
         entry: string,
-        { locale, todo, follow, json }: { locale: string; todo?: boolean; follow: number } & Json,
+        {
+          locale,
+          todo,
+          asset,
+          follow,
+          json,
+        }: { locale: string; todo?: boolean; asset?: boolean; follow: number } & Json,
       ) => {
         const editor = openEditor()
-        const view = await editor.translations.of(entry, locale, { units: todo ? 'todo' : 'all', follow })
+        const units = todo ? 'todo' : 'all'
+        const view = asset
+          ? { entries: [await editor.translations.ofAsset(entry, locale, { units })], more: false }
+          : await editor.translations.of(entry, locale, { units, follow })
         if (json) return printJson(view)
         const personOf = await peopleOf(editor, view.entries)
         view.entries.forEach((translation, index) => {
@@ -189,12 +213,13 @@ export function addTranslate(program: Command): void {
     .argument('[texts...]', 'e.g. title=Nachtwandeling')
     .requiredOption(...localeOption)
     .option('--file <path>', 'YAML or JSON; - for standard input')
+    .option(...assetOption)
     .option('--json', 'print JSON')
     .action(
       async (
         entry: string,
         given: readonly string[],
-        { locale, file, json }: { locale: string; file?: string } & Json,
+        { locale, file, asset, json }: { locale: string; file?: string; asset?: boolean } & Json,
       ) => {
         const inFile =
           file === undefined ? [] : Object.entries(readMap(file)).map(([name, text]) => [name, String(text)])
@@ -205,13 +230,13 @@ export function addTranslate(program: Command): void {
         })
         if (inFile.length + pairs.length === 0) throw new UsageError('Name texts as `name=text`, or a `--file`.')
         const editor = openEditor()
-        const now = await translationOf(editor, entry, locale)
+        const now = await translationOf(editor, entry, locale, asset)
         const changed = [...inFile, ...pairs].map(([name, text]) => {
           const unit = unitNamed(now.units, name!)
           return { unit: unit.unit, text: readText(unit, text!), source: unit.digest }
         })
         const change = { locale, base: now.version, revision: now.revision, texts: changed }
-        printSaved(await editor.translations.save(entry, change), json)
+        printSaved(await save(editor, entry, change, asset), json)
       },
     )
   translate
@@ -225,18 +250,27 @@ export function addTranslate(program: Command): void {
     .option('--needs-none <names>', 'names of missing texts; `all` for all of them', readList)
     .option('--needed <names>', 'names of texts that were marked as needing none', readList)
     .option('--empty <names>', 'names of texts', readList)
+    .option(...assetOption)
     .option('--json', 'print JSON')
     .action(
       async (
         entry: string,
         {
           locale,
+          asset,
           json,
           ...marks
-        }: { locale: string; stillRight?: string[]; needsNone?: string[]; needed?: string[]; empty?: string[] } & Json,
+        }: {
+          locale: string
+          asset?: boolean
+          stillRight?: string[]
+          needsNone?: string[]
+          needed?: string[]
+          empty?: string[]
+        } & Json,
       ) => {
         const editor = openEditor()
-        const { units, version } = await translationOf(editor, entry, locale)
+        const { units, version } = await translationOf(editor, entry, locale, asset)
         const chosen = (names: readonly string[] | undefined, all?: string): string[] | undefined =>
           names?.flatMap((name) =>
             name === 'all' && all !== undefined
@@ -255,7 +289,7 @@ export function addTranslate(program: Command): void {
           throw new UsageError('Name texts after `--still-right`, `--needs-none`, `--needed` or `--empty`.')
         if (!Object.values(change).some((names) => Array.isArray(names) && names.length > 0))
           return json ? printJson({ marked: 0 }) : print('There is no such text to mark.')
-        printSaved(await editor.translations.save(entry, change), json)
+        printSaved(await save(editor, entry, change, asset), json)
       },
     )
   translate

@@ -119,7 +119,7 @@ function desk(remote: ReturnType<typeof service>, actor: string, pending: (() =>
     settings: { name: 'marram', ...settings },
     model,
     members: [],
-    caller: {},
+    caller: { is: 'member', account: '', operator: false, role: 'editor' },
   } as unknown as Site
   return createWorkingCopy(site, type, remote.entry())
 }

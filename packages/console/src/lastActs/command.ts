@@ -131,6 +131,7 @@ const commands: readonly (readonly [RegExp, Write])[] = [
   ],
   [/^DELETE \/views\/([^/]+)$/, ([id]) => run('view delete', id)],
   [/^POST \/entries\/([^/]+)\/translation$/, ([id], body) => translationCommand(id!, body)],
+  [/^POST \/assets\/([^/]+)\/translation$/, ([id], body) => translationCommand(id!, body, '--asset')],
   [
     /^POST \/entries\/([^/]+)\/translation\/ready$/,
     ([id], { locale, ready }) => run('translate ready', id, option('locale', locale), option('not', ready === false)),
@@ -331,7 +332,7 @@ function takeCommand(id: string, { take, choices, conflicts }: Body): string {
 }
 
 /** Texts are named by their addresses, which need no request to be found. */
-function translationCommand(id: string, { locale, texts, ...marks }: Body): string {
+function translationCommand(id: string, { locale, texts, ...marks }: Body, kind = ''): string {
   const written = (texts ?? []) as readonly { readonly unit: string; readonly text: SegmentText | string }[]
   const set = written.map(({ unit, text }) => word(`${unit}=${typeof text === 'string' ? text : printCoded(text)}`))
   const said = [
@@ -341,8 +342,8 @@ function translationCommand(id: string, { locale, texts, ...marks }: Body): stri
     option('empty', marks['empty']),
   ]
   return [
-    ...(set.length > 0 ? [run('translate set', id, option('locale', locale), set)] : []),
-    ...(said.some(Boolean) ? [run('translate mark', id, option('locale', locale), ...said)] : []),
+    ...(set.length > 0 ? [run('translate set', id, kind, option('locale', locale), set)] : []),
+    ...(said.some(Boolean) ? [run('translate mark', id, kind, option('locale', locale), ...said)] : []),
   ].join('\n')
 }
 

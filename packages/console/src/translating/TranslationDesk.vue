@@ -53,7 +53,13 @@ const targets = computed(() => translatedLocales(props.site.settings))
 const localeLabel = computed(() => targets.value.find(({ tag }) => tag === props.locale)?.label ?? props.locale)
 const entries = computed<readonly EntryTranslation[]>(() => bench.entries.value)
 const main = computed(() => entries.value[0])
-const mayWrite = computed(() => decide(props.site.caller, 'entry.translate', { locales: [props.locale] }).allowed)
+/** Whether the user may translate something on the page: files belong to no region. */
+const mayTranslate = ({ type, region }: EntryTranslation): boolean =>
+  decide(props.site.caller, 'entry.translate', {
+    locales: [props.locale],
+    ...(type === 'asset' ? {} : { type, region }),
+  }).allowed
+const mayWrite = computed(() => main.value !== undefined && mayTranslate(main.value))
 const rows = computed(() => bench.rows.value)
 const visible = computed(() =>
   showsAll.value ? rows.value : rows.value.filter((row) => waits(row) || shownKeys.value.has(row.key)),
@@ -72,8 +78,8 @@ function waits({ unit, entry }: Row): boolean {
   return isToDo(unit) && !(from && from.unit.state === 'missing')
 }
 const placeOf = (unit: UnitView | undefined): string | undefined => unit?.unit.slice(0, unit.unit.indexOf('#'))
-const isAlone = ({ unit }: Row, { units }: EntryTranslation): boolean =>
-  units.filter((other) => placeOf(other) === placeOf(unit)).length === 1
+const isAlone = ({ unit }: Row, { type, units }: EntryTranslation): boolean =>
+  type !== 'asset' && units.filter((other) => placeOf(other) === placeOf(unit)).length === 1
 
 const progress = computed(() => {
   const units = addCounts(entries.value.map((each) => each.progress.units))
@@ -281,6 +287,7 @@ const status = computed(() => {
         <section v-for="group in groups" :key="group.translation.entry">
           <h2 v-if="group.translation !== main" class="linked-title serif" dir="auto">
             {{ group.translation.title || t('common.noName') }}
+            <small v-if="group.translation.type === 'asset'" class="quiet">{{ t('translating.textsOfFile') }}</small>
           </h2>
           <UnitRow
             v-for="(row, index) in group.rows"
@@ -291,7 +298,7 @@ const status = computed(() => {
             :source="group.translation.source"
             :locale="locale"
             :is-here="row.key === hereKey"
-            :may-write="mayWrite"
+            :may-write="mayTranslate(group.translation)"
             :is-alone="isAlone(row, group.translation)"
             :is-same-field="placeOf(row.unit) === placeOf(group.rows[index - 1]?.unit)"
             :is-changed="bench.written.has(row.key)"
@@ -385,6 +392,10 @@ h1 {
   margin: 24px 27px 4px;
   font-size: 20px;
   line-height: 28px;
+}
+.linked-title small {
+  margin-inline-start: 8px;
+  font: 400 13px/20px var(--w-interface);
 }
 .none {
   padding-inline: 27px;

@@ -163,10 +163,15 @@ export function useBench(site: Site, locale: string, onSaved: (translation: Entr
     if (left && trouble.value === '' && result === 'saved') saveSoon()
   }
 
+  /** Whether something on the page is a file, and no entry. */
+  const isAsset = (id: string): boolean => entries.value.some(({ entry, type }) => entry === id && type === 'asset')
+  const sent = (id: string, change: TranslationChange): Promise<EntryTranslation> =>
+    isAsset(id) ? site.editor.translations.saveAsset(id, change) : site.editor.translations.save(id, change)
+
   async function send(entry: string, change: TranslationChange): Promise<'saved' | 'invalid' | 'failed'> {
     isSaving.value = true
     try {
-      replace(await site.editor.translations.save(entry, change))
+      replace(await sent(entry, change))
       trouble.value = ''
       savedAt.value = new Date()
       return 'saved'
@@ -186,8 +191,10 @@ export function useBench(site: Site, locale: string, onSaved: (translation: Entr
   /** Somebody else has saved one of the texts: shows theirs beside what is written here. */
   async function meet(entry: string): Promise<void> {
     const before = new Map(rows.value.map((row) => [row.key, savedText(row.unit)]))
-    const [now] = (await site.editor.translations.of(entry, locale)).entries
-    replace(now!)
+    const { translations } = site.editor
+    replace(
+      isAsset(entry) ? await translations.ofAsset(entry, locale) : (await translations.of(entry, locale)).entries[0]!,
+    )
     for (const row of rows.value)
       if (written.has(row.key) && before.get(row.key) !== savedText(row.unit))
         if (written.get(row.key) === savedText(row.unit)) written.delete(row.key)

@@ -45,10 +45,13 @@ export interface TranslationTask {
   readonly readyAt: string | null
 }
 
-/** The translation of an entry into a locale: its units, beside those of its source. */
+/** The translation of an entry, or of the texts of a file, into a locale: its units, beside those of its source. */
 export interface EntryTranslation {
+  /** Its id; that of a file where the type is `asset`. */
   readonly entry: string
   readonly type: string
+  /** The name of its region; null where it belongs to all. */
+  readonly region: string | null
   /** In the source locale. */
   readonly title: string
   readonly version: number
@@ -62,7 +65,7 @@ export interface EntryTranslation {
 
 /** The translation of an entry, and of entries that it refers to. */
 export interface TranslationView {
-  /** The entry first, then the others, each once, nearest first. */
+  /** The entry first, then the others, each once, nearest first; then the files that they hold. */
   readonly entries: readonly EntryTranslation[]
   /** Whether there are more than are answered. */
   readonly more: boolean

@@ -52,6 +52,7 @@ async function hold(hash: string): Promise<Asset> {
     title: {},
     caption: {},
     focalPoint: null,
+    origins: null,
     createdAt: '2031',
     createdBy: 'a',
     updatedAt: '2031',

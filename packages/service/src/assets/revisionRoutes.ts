@@ -2,7 +2,6 @@ import { sameContent, WisteriaError, type AssetChanged } from '@wisteria/core'
 import {
   Act,
   assetRevision,
-  changeAsset,
   publicHoldersOf,
   revisionsOfAsset,
   siteWithId,
@@ -13,6 +12,7 @@ import {
 } from '@wisteria/store'
 import { z } from 'zod'
 import { requireMay } from '../kernel/permission.js'
+import { changeTexts } from './origins.js'
 import { route, type Route } from '../kernel/route.js'
 import { blobsOf } from './blobs.js'
 import { isRaster } from './kinds.js'
@@ -35,7 +35,7 @@ function changedIn(now: AssetContent, before: AssetContent | undefined): AssetCh
 }
 
 const revisionView = (revision: AssetRevision, before: AssetRevision | undefined) => {
-  const { hash: _, ...view } = revision
+  const { hash: _, origins: _origins, ...view } = revision
   return { ...view, changed: changedIn(revision, before) }
 }
 
@@ -97,7 +97,8 @@ export const assetRevisionRoutes: readonly Route[] = [
         if (names.every((name) => sameContent(asset[name], state[name])))
           return { body: assetView(kernel, site, asset) }
         const act = new Act(transaction, site, request.actor, kernel.environment)
-        const next = await changeAsset(transaction, asset, change, act.at, request.actor)
+        // Restored texts are as fresh as they were then.
+        const next = await changeTexts(transaction, site, asset, change, act.at, request.actor, state.origins ?? {})
         const holders = await publicHoldersOf(transaction, site, asset.id)
         await act.tell('asset.changed', { asset: { id: asset.id, name: next.name } }, holders)
         return { body: assetView(kernel, site, next) }

@@ -1,5 +1,5 @@
 import { Readable } from 'node:stream'
-import { isRendition, localeTags, makeId, sameContent, WisteriaError } from '@wisteria/core'
+import { WisteriaError, isRendition, localeTags, makeId, maxAssetText, sameContent } from '@wisteria/core'
 import {
   Act,
   changeAsset,
@@ -17,6 +17,7 @@ import { titlesIn } from '../kernel/holders.js'
 import { readCursor, writeCursor } from '../kernel/cursor.js'
 import { meetsIfNoneMatch } from '../kernel/entityTags.js'
 import { requireMay } from '../kernel/permission.js'
+import { changeTexts } from './origins.js'
 import { route, type Answer, type Route, type SiteRequest } from '../kernel/route.js'
 import { blobsOf } from './blobs.js'
 import { keepFile, type KeptFile } from './files.js'
@@ -36,7 +37,7 @@ const fileName = z
   .max(200)
   .regex(/^[^/\\\p{C}]+$/u, 'must be a file name, without a folder')
   .refine((name) => name !== '.' && name !== '..', 'must be a file name, such as `boat.png`')
-const texts = z.record(z.string(), z.string().max(1000))
+const texts = z.record(z.string(), z.string().max(maxAssetText))
 const fraction = z.number().min(0).max(1)
 
 /** @throws WisteriaError where a locale is not one of the site's. */
@@ -69,6 +70,7 @@ async function addAsset(
       title: {},
       caption: {},
       focalPoint: null,
+      origins: null,
       createdAt: act.at,
       createdBy: request.actor,
       updatedAt: act.at,
@@ -172,9 +174,9 @@ export const assetRoutes: readonly Route[] = [
     permission: 'entry.translate',
     body: z.strictObject({
       name: fileName.optional(),
-      alt: z.record(z.string(), z.string().max(1000).nullable()).optional(),
-      title: z.record(z.string(), z.string().max(1000).nullable()).optional(),
-      caption: z.record(z.string(), z.string().max(1000).nullable()).optional(),
+      alt: z.record(z.string(), z.string().max(maxAssetText).nullable()).optional(),
+      title: z.record(z.string(), z.string().max(maxAssetText).nullable()).optional(),
+      caption: z.record(z.string(), z.string().max(maxAssetText).nullable()).optional(),
       focalPoint: z.strictObject({ x: fraction, y: fraction }).nullable().optional(),
     }),
     handle: (request) =>
@@ -206,7 +208,7 @@ export const assetRoutes: readonly Route[] = [
         }
         if (sameContent({ ...asset, ...change }, asset)) return { body: assetView(kernel, site, asset) }
         const act = new Act(transaction, site, request.actor, kernel.environment)
-        const next = await changeAsset(transaction, asset, change, act.at, request.actor)
+        const next = await changeTexts(transaction, site, asset, change, act.at, request.actor)
         const holders = await publicHoldersOf(transaction, site, asset.id)
         await act.tell('asset.changed', { asset: { id: asset.id, name: next.name } }, holders)
         return { body: assetView(kernel, site, next) }

@@ -4,7 +4,11 @@ import type { Kernel } from '../kernel/kernel.js'
 import { addressOf } from './reading.js'
 
 /** An asset as the Edit API answers it. */
-export const assetView = (kernel: Kernel, site: Site, { site: _, hash: _hash, ...asset }: Asset) => ({
+export const assetView = (
+  kernel: Kernel,
+  site: Site,
+  { site: _, hash: _hash, origins: _origins, ...asset }: Asset,
+) => ({
   ...asset,
   address: addressOf(kernel, site, asset),
 })

@@ -1,5 +1,6 @@
 import {
   composePublic,
+  copiedOrigins,
   localeTags,
   makeId,
   parentOf,
@@ -191,6 +192,7 @@ async function copyAssets(
       createdBy: author.actor,
       updatedAt: act.at,
       revision: 1,
+      origins: asset.origins && copiedOrigins(asset.origins),
     })
     await act.tell('asset.added', { asset: { id, name: asset.name } })
     added[asset.id] = id

@@ -278,6 +278,8 @@ export const editAnswers: Readonly<Record<string, z.ZodType>> = {
   [`GET ${e}/translation`]: translationView,
   [`POST ${e}/translation`]: savedTranslation,
   [`POST ${e}/translation/ready`]: entryTranslation,
+  [`GET ${s}/assets/{id}/translation`]: entryTranslation,
+  [`POST ${s}/assets/{id}/translation`]: entryTranslation,
   [`GET ${s}/assets`]: z.strictObject({ assets: z.array(asset), next: text.nullable(), maxUpload: whole }),
   [`POST ${s}/assets`]: asset,
   [`POST ${s}/assets/upload`]: asset,

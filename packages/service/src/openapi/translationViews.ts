@@ -51,6 +51,7 @@ const unit = schema(
 const translationShape = {
   entry: text,
   type: text,
+  region: text.nullable(),
   title: text,
   version: whole,
   revision: whole,

@@ -1,10 +1,11 @@
-import { editFacts, isLocalized, sourceOf, translationBase, WisteriaError } from '@wisteria/core'
+import { editFacts, isLocalized, sourceOf, translationBase, WisteriaError, type EntryTranslation } from '@wisteria/core'
 import { idsOf, workingCopiesOf, type Site, type WorkingCopy } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
 import type { Answer } from '../kernel/route.js'
 import { planList, requireType } from '../read/listQuery.js'
 import { requireEntry } from '../workingCopies/entryView.js'
 import type { OutgoingEntry, OutgoingFile } from './files/handedOut.js'
+import { assetTypeName, translationsOfHeld } from './assetTexts.js'
 import { translationOfEntry, withReferences } from './reading.js'
 
 /** The formats of files with translations. */
@@ -57,7 +58,7 @@ export async function entriesInScope(kernel: Kernel, site: Site, order: EntrySco
   return ids
 }
 
-/** Entries with their units, a few at a time, each once. */
+/** Entries with their units, a few at a time, each once; after each few the files that they hold. */
 async function* outgoing(
   kernel: Kernel,
   site: Site,
@@ -77,6 +78,12 @@ async function* outgoing(
       const entry = await outgoingEntry(kernel, site, copy, order)
       if (entry.units.length > 0) yield entry
     }
+    const { held } = await translationsOfHeld(kernel.database, site, copies, order.locale, order.units, maxEntries)
+    for (const translation of held) {
+      if (seen.has(translation.entry)) continue
+      seen.add(translation.entry)
+      yield outgoingTexts(kernel, site, translation, order)
+    }
   }
 }
 
@@ -86,14 +93,24 @@ async function outgoingEntry(
   copy: WorkingCopy,
   order: ExportOrder,
 ): Promise<OutgoingEntry> {
-  const { title, type, units } = await translationOfEntry(kernel.database, site, copy, order.locale, order.units)
+  const translation = await translationOfEntry(kernel.database, site, copy, order.locale, order.units)
+  return outgoingTexts(kernel, site, translation, order)
+}
+
+function outgoingTexts(
+  kernel: Kernel,
+  site: Site,
+  { entry, type, title, version, revision, units }: EntryTranslation,
+  { locale }: ExportOrder,
+): OutgoingEntry {
+  const page = type === assetTypeName ? 'assets' : `entry/${entry}?locale=${locale}`
   return {
-    entry: copy.id,
+    entry,
     type,
     title,
-    version: copy.version,
-    revision: copy.revision,
-    address: `${kernel.baseUrl}/console/${site.name}/entry/${copy.id}?locale=${order.locale}`,
+    version,
+    revision,
+    address: `${kernel.baseUrl}/console/${site.name}/${page}`,
     units: units.map((unit) => ({ unit, base: translationBase(unit) })),
   }
 }

@@ -18,6 +18,7 @@ import {
   type UnitText,
 } from '@wisteria/core'
 import {
+  assetsWithIds,
   changeTranslationImport,
   decideTranslationImportItem,
   deleteTranslationImport,
@@ -27,11 +28,12 @@ import {
   insertTranslationImportItems,
   itemsOfTranslationImport,
   jobWithId,
-  revisionOf,
   keepJobProgress,
+  revisionOf,
   siteWithId,
   translationImportOf,
   workingCopiesOf,
+  type Asset,
   type Job,
   type Reader,
   type Site,
@@ -50,6 +52,7 @@ import { publishIfImmediate } from '../publishing/immediate.js'
 import type { Author } from '../workingCopies/saving.js'
 import type { FileFormat } from './exporting.js'
 import type { FileReader, ReturnedEntry, ReturnedHead, ReturnedText } from './files/handedOut.js'
+import { saveAssetTranslation, unitsOfAsset } from './assetTexts.js'
 import { unitsOfEntry } from './reading.js'
 import { saveTranslation } from './saving.js'
 
@@ -177,22 +180,38 @@ async function plan(
     site,
     entries.map(({ entry }) => entry),
   )
+  const others = entries.flatMap(({ entry }) => (copies.has(entry) ? [] : [entry]))
+  const assets = new Map((await assetsWithIds(reader, site.id, others)).map((asset) => [asset.id, asset]))
   const items: ImportItem[] = []
   for (const [index, returned] of entries.entries()) {
     const { entry, revision } = returned
-    const copy = copies.get(entry)
-    const units = copy ? (await unitsOfEntry(reader, site, copy, locale)).units : []
-    const texts = copy ? await withBases(reader, site, copy, locale, returned) : returned.texts
+    const [copy, asset] = [copies.get(entry), assets.get(entry)]
+    const units = await unitsOf(reader, site, copy, asset, locale)
+    const texts = copy
+      ? await withBases(reader, site, copy, locale, returned)
+      : withPresentBases(returned, asset, units)
     items.push({
       position: first + index,
       entry,
-      title: copy ? titleIn(site, copy) : '',
+      title: copy ? titleIn(site, copy) : (asset?.name ?? ''),
       revision: revision ?? null,
       texts,
-      decided: decide(site, copy, units, texts, false),
+      decided: decide(site, copy ?? asset, units, texts, false),
     })
   }
   return items
+}
+
+/** The units of an entry or of a file. */
+async function unitsOf(
+  reader: Reader,
+  site: Site,
+  copy: WorkingCopy | undefined,
+  asset: Asset | undefined,
+  locale: string,
+): Promise<readonly TranslationUnit[]> {
+  if (copy) return (await unitsOfEntry(reader, site, copy, locale)).units
+  return asset ? unitsOfAsset(site, asset, locale) : []
 }
 
 /**
@@ -216,12 +235,23 @@ async function withBases(
   return texts.map((text) => ({ ...text, base: text.base ?? bases.get(text.unit) }))
 }
 
+/** The same for a file: as long as it has had no other revision. */
+function withPresentBases(
+  { version, texts }: ReturnedEntry,
+  asset: Asset | undefined,
+  units: readonly TranslationUnit[],
+): readonly ReturnedText[] {
+  if (asset?.revision !== version) return texts
+  const bases = new Map(units.map((unit) => [segmentKey(unit.source), translationBase(unit)]))
+  return texts.map((text) => ({ ...text, base: text.base ?? bases.get(text.unit) }))
+}
+
 const titleIn = (site: Site, copy: WorkingCopy): string =>
   titleOf(copy.type, copy.document, [site.settings.defaultLocale, ...localeTags(site.settings)])
 
 function decide(
   site: Site,
-  copy: WorkingCopy | undefined,
+  found: WorkingCopy | Asset | undefined,
   units: readonly TranslationUnit[],
   texts: readonly ReturnedText[],
   overwrites: boolean,
@@ -229,8 +259,9 @@ function decide(
   const byKey = new Map(units.map((unit) => [segmentKey(unit.source), unit]))
   return texts.map((text): DecidedText => {
     const { line, unit } = text
-    if (!copy) return { line, unit, outcome: 'unknown', message: `There is no such entry on ${site.settings.label}.` }
-    if (copy.archivedAt !== null) return { line, unit, outcome: 'unknown', message: 'The entry is archived.' }
+    if (!found) return { line, unit, outcome: 'unknown', message: `There is no such entry on ${site.settings.label}.` }
+    if ('archivedAt' in found && found.archivedAt !== null)
+      return { line, unit, outcome: 'unknown', message: 'The entry is archived.' }
     return { line, unit, ...decideIncoming(byKey.get(unit), text, overwrites) }
   })
 }
@@ -288,11 +319,12 @@ export async function applyTexts(
   overwrites: boolean,
 ): Promise<DecidedText[]> {
   const copy = (await workingCopiesOf(transaction, site, [item.entry])).get(item.entry)
-  const { units } = copy ? await unitsOfEntry(transaction, site, copy, locale) : { units: [] }
-  const decided = decide(site, copy, units, item.texts, overwrites)
+  const [asset] = copy ? [] : await assetsWithIds(transaction, site.id, [item.entry])
+  const units = await unitsOf(transaction, site, copy, asset, locale)
+  const decided = decide(site, copy ?? asset, units, item.texts, overwrites)
   const of = (outcome: IncomingOutcome) => decided.flatMap((each, index) => (each.outcome === outcome ? [index] : []))
   const [taken, outdated, confirmed] = [of('taken'), of('takenOutdated'), of('confirmed')]
-  if (!copy || taken.length + outdated.length + confirmed.length === 0) return decided
+  if (taken.length + outdated.length + confirmed.length === 0) return decided
   const byKey = new Map(units.map((unit) => [segmentKey(unit.source), unit]))
   const textOf = (index: number): UnitText => ({ unit: item.texts[index]!.unit, text: item.texts[index]!.text! })
   const order = {
@@ -308,6 +340,7 @@ export async function applyTexts(
     stillRight: confirmed.map((index) => item.texts[index]!.unit),
   }
   const saved = await tryOrRefuse(transaction, async () => {
+    if (!copy) return saveAssetTranslation(kernel, transaction, site, author, asset!, order)
     const { copy: now } = await saveTranslation(kernel, transaction, site, author, copy, order)
     return publishIfImmediate(kernel, transaction, site, author, now)
   })

@@ -4,6 +4,7 @@ import {
   fieldNamed,
   localeTags,
   noWork,
+  regionOf,
   referencesOf,
   segmentKey,
   sourceOf,
@@ -34,6 +35,7 @@ import {
 } from '@wisteria/store'
 import { requireLocale } from '../read/listQuery.js'
 import { originsOf } from '../workingCopies/saving.js'
+import { translationsOfHeld } from './assetTexts.js'
 
 /** The most entries that are translated together. */
 export const maxTogether = 50
@@ -95,6 +97,7 @@ async function viewTranslation(
   return {
     entry: copy.id,
     type: copy.type.name,
+    region: regionOf(copy.type, copy.region),
     title: stored?.title ?? '',
     version: copy.version,
     revision: copy.revision,
@@ -163,7 +166,7 @@ async function earlierSources(
 }
 
 /**
- * The translation of an entry and of those that it refers to, each once, nearest first.
+ * The translation of an entry and of those that it refers to, each once, nearest first; then of the files that they hold.
  * @param follow how many references deep.
  */
 export async function translationWith(
@@ -175,12 +178,13 @@ export async function translationWith(
   follow: number,
 ): Promise<TranslationView> {
   const { copies, more } = await withReferences(reader, site, [copy], follow)
+  const files = await translationsOfHeld(reader, site, copies, locale, which, maxTogether)
   const entries: EntryTranslation[] = []
   for (const each of copies) {
     const translation = await translationOfEntry(reader, site, each, locale, which)
     if (each === copy || translation.units.length > 0) entries.push(translation)
   }
-  return { entries, more }
+  return { entries: [...entries, ...files.held], more: more || files.more }
 }
 
 /** Entries, and those that they refer to, each once, nearest first. @param most how many more at most. */

@@ -1,10 +1,12 @@
 import { isSegmentText, WisteriaError, type SegmentText } from '@wisteria/core'
 import { siteWithId, workingCopiesOf } from '@wisteria/store'
 import { z } from 'zod'
+import { requireAsset } from '../assets/views.js'
 import { route, type Route } from '../kernel/route.js'
 import { wholeNumber } from '../read/listQuery.js'
 import { requireEntry } from '../workingCopies/entryView.js'
 import { entryAt } from '../workingCopies/oneEntry.js'
+import { saveAssetTranslation, translationOfAsset } from './assetTexts.js'
 import { boardOf, workPage } from './board.js'
 import { requireTarget, translationOfEntry, translationWith } from './reading.js'
 import { saveAndAnswer } from './saving.js'
@@ -12,6 +14,7 @@ import { assign, markReady } from './tasks.js'
 
 const site = '/edit/v1/sites/{site}'
 const entryPath = `${site}/entries/{id}/translation`
+const assetPath = `${site}/assets/{id}/translation`
 
 const locale = z.string().max(40)
 const unit = z.string().max(2000)
@@ -28,6 +31,20 @@ const text = z.union([
     .refine(isSegmentText, 'must be strings and codes such as `{ "code": "1", "inside": ["bold"] }`')
     .transform((coded) => coded as SegmentText),
 ])
+/** A translation as it is saved. */
+const translationBody = z.strictObject({
+  locale,
+  base: z.int().min(1).optional(),
+  revision: z.int().min(1).optional(),
+  texts: z
+    .array(z.strictObject({ unit, text, source: z.string().max(64).optional(), sourceText: text.optional() }))
+    .max(2000)
+    .optional(),
+  stillRight: units,
+  needsNone: units,
+  needed: units,
+  empty: units,
+})
 const date = z
   .string()
   .regex(/^\d{4}-\d\d-\d\d$/, 'must be a date such as `2031-03-12`')
@@ -106,7 +123,7 @@ export const translationRoutes: readonly Route[] = [
     method: 'GET',
     path: entryPath,
     summary:
-      'The units of translation of an entry in a locale: each text of its source with its translation and its state. `units=todo`: only those that are missing or outdated. `follow`: also of entries that it refers to, so many references deep.',
+      'The units of translation of an entry in a locale: each text of its source with its translation and its state. `units=todo`: only those that are missing or outdated. `follow`: also of entries that it refers to, so many references deep. The files that they hold come last, with the type `asset`.',
     permission: 'draft.read',
     query: z.object({
       locale,
@@ -126,24 +143,43 @@ export const translationRoutes: readonly Route[] = [
       'Saves a translation of an entry, unit by unit, made on version `base`. A text is a string, or a list of strings and codes as in the source; an empty one removes the translation. `source`: the digest of the text that it was made from, and `sourceText` that text. `stillRight`, `needsNone`, `needed` and `empty` name units.',
     permission: 'entry.translate',
     idempotent: true,
-    body: z.strictObject({
-      locale,
-      base: z.int().min(1).optional(),
-      revision: z.int().min(1).optional(),
-      texts: z
-        .array(z.strictObject({ unit, text, source: z.string().max(64).optional(), sourceText: text.optional() }))
-        .max(2000)
-        .optional(),
-      stillRight: units,
-      needsNone: units,
-      needed: units,
-      empty: units,
-    }),
+    body: translationBody,
     handle: (request) =>
       request.write(async (transaction) => {
         const { site, copy } = await entryAt(request, transaction)
         const order = { ...request.body, locale: requireTarget(site, request.body.locale) }
         return { body: await saveAndAnswer(request.kernel, transaction, site, request, copy, order) }
+      }),
+  }),
+  route({
+    method: 'GET',
+    path: assetPath,
+    summary:
+      'The texts of a file in a locale, each with its translation and its state, in the form of those of an entry.',
+    permission: 'draft.read',
+    query: z.object({ locale, units: z.enum(['todo', 'all']).default('all') }),
+    handle: async ({ kernel, site, params, query }) => {
+      const asset = await requireAsset(kernel.database, site, params['id']!)
+      const target = requireTarget(site, query.locale)
+      return { body: await translationOfAsset(kernel.database, site, asset, target, query.units) }
+    },
+  }),
+  route({
+    method: 'POST',
+    path: assetPath,
+    summary:
+      'Saves a translation of the texts of a file, made on revision `base`, as that of an entry is saved; but none of them can be `empty`.',
+    permission: 'entry.translate',
+    idempotent: true,
+    body: translationBody,
+    handle: (request) =>
+      request.write(async (transaction) => {
+        const { kernel, body } = request
+        const at = await siteWithId(transaction, request.site.id)
+        const asset = await requireAsset(transaction, at, request.params['id']!)
+        const order = { ...body, locale: requireTarget(at, body.locale) }
+        const saved = await saveAssetTranslation(kernel, transaction, at, request, asset, order)
+        return { body: await translationOfAsset(transaction, at, saved, order.locale) }
       }),
   }),
   route({

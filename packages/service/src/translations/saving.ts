@@ -8,10 +8,7 @@ import {
   unitPlace,
   segmentKey,
   type NamedEdit,
-  type Problem,
   type SavedTranslation,
-  type TranslationUnit,
-  type UnitText,
 } from '@wisteria/core'
 import {
   Act,
@@ -28,25 +25,8 @@ import { onEntry, requireMay } from '../kernel/permission.js'
 import { publishCheck } from '../publishing/consequences.js'
 import { publishIfImmediate } from '../publishing/immediate.js'
 import { invalid, requireInUse, saveEdits, type Author } from '../workingCopies/saving.js'
+import { problemsOfOrder, type TranslationOrder } from './orderProblems.js'
 import { translationOfEntry, unitsOfEntry } from './reading.js'
-
-/** A save of a translation: texts, and what is said of units. Each unit is in one of them. */
-export interface TranslationOrder {
-  readonly locale: string
-  /** The version of the entry that the translator saw; the newest, when left out. */
-  readonly base?: number | undefined
-  /** The revision of the entry that the translator saw; the newest, when left out. */
-  readonly revision?: number | undefined
-  readonly texts?: readonly UnitText[] | undefined
-  /** Units whose translation is right for the source as it is. */
-  readonly stillRight?: readonly string[] | undefined
-  /** Units that need no translation: readers get the source. */
-  readonly needsNone?: readonly string[] | undefined
-  /** Units that need a translation after all. */
-  readonly needed?: readonly string[] | undefined
-  /** Units that readers of the locale do not get, not even from a fallback. */
-  readonly empty?: readonly string[] | undefined
-}
 
 /**
  * Saves a translation of an entry. Shared values stay as they are.
@@ -92,36 +72,6 @@ export async function saveTranslation(
       : { copy, merged: false }
   const confirmed = await confirmUnits(kernel, transaction, site, author, saved.copy, order)
   return { copy: confirmed, merged: saved.merged }
-}
-
-function problemsOfOrder(
-  units: readonly TranslationUnit[],
-  { texts = [], ...said }: TranslationOrder,
-  source: string,
-): Problem[] {
-  const byKey = new Map(units.map((unit) => [segmentKey(unit.source), unit]))
-  const seen = new Set(texts.map(({ unit }) => unit))
-  const problems: Problem[] = []
-  for (const name of ['stillRight', 'needsNone', 'needed', 'empty'] as const)
-    said[name]?.forEach((key, index) => {
-      const pointer = `/${name}/${index}`
-      const unit = byKey.get(key)
-      const wrong = (code: string, message: string): void => void problems.push({ code, pointer, message })
-      if (!unit)
-        wrong('unknownUnit', `\`${key}\` is no text of this entry in ${source}. It may have been removed since.`)
-      else if (seen.has(key)) wrong('twice', `\`${key}\` is there twice.`)
-      else if (name === 'stillRight' && unit.translation === undefined)
-        wrong('notTranslated', `\`${key}\` has no translation that could be right. Send a text.`)
-      else if (name === 'needsNone' && unit.translation !== undefined)
-        wrong('translated', `\`${key}\` is translated. Remove its text first, or mark it as still right.`)
-      else if (
-        name === 'empty' &&
-        units.filter(({ source: other }) => other.at.join('/') === unit.source.at.join('/')).length > 1
-      )
-        wrong('notAlone', `\`${key}\` is one of several texts of its field, which can be empty only as a whole.`)
-      seen.add(key)
-    })
-  return problems
 }
 
 /** Records what was said of units, without changing a value. */

@@ -1,3 +1,4 @@
+import type { Origins } from '@wisteria/core'
 import type { Reader, Transaction } from '../connection/reader.js'
 import type { AssetRevisionRow, AssetRow } from '../tables/tables.js'
 
@@ -17,6 +18,8 @@ export interface AssetContent {
   readonly caption: Readonly<Record<string, string>>
   /** The focal point of a picture: from 0 to 1 from the left and from the top. */
   readonly focalPoint: { readonly x: number; readonly y: number } | null
+  /** What its translated texts were made from; null where no change has recorded it. */
+  readonly origins: Origins | null
 }
 
 /** A file with its texts. */
@@ -52,6 +55,7 @@ const contentFrom = (row: ContentRow): AssetContent => ({
   title: textsFrom(row.title),
   caption: textsFrom(row.caption),
   focalPoint: row.focal_x === null || row.focal_y === null ? null : { x: row.focal_x, y: row.focal_y },
+  origins: row.origins === null ? null : (JSON.parse(row.origins) as Origins),
 })
 
 const assetFrom = (row: AssetRow): Asset => ({
@@ -76,6 +80,7 @@ const contentRow = (asset: AssetContent): ContentRow => ({
   caption: JSON.stringify(asset.caption),
   focal_x: asset.focalPoint?.x ?? null,
   focal_y: asset.focalPoint?.y ?? null,
+  origins: asset.origins === null ? null : JSON.stringify(asset.origins),
 })
 
 export async function assetOnSite(reader: Reader, site: string, id: string): Promise<Asset | undefined> {
@@ -171,6 +176,18 @@ export async function changeAsset(
   ])
   await insertRevision(transaction, next, by)
   return next
+}
+
+/** Records what the texts of an asset were made from, without another revision: its texts stay. */
+export async function storeAssetOrigins(transaction: Transaction, asset: Asset, origins: Origins): Promise<Asset> {
+  const text = JSON.stringify(origins)
+  await transaction.run('update assets set origins = ? where id = ?', [text, asset.id])
+  await transaction.run('update asset_revisions set origins = ? where asset = ? and revision = ?', [
+    text,
+    asset.id,
+    asset.revision,
+  ])
+  return { ...asset, origins }
 }
 
 async function insertRevision(transaction: Transaction, asset: Asset, by: string): Promise<void> {

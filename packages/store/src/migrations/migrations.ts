@@ -19,6 +19,7 @@ import * as translationFiles from './0018-translation-files.js'
 import * as fallbacks from './0019-fallbacks.js'
 import * as translationOrders from './0020-translation-orders.js'
 import * as regions from './0021-regions.js'
+import * as assetOrigins from './0022-asset-origins.js'
 
 /** In the order in which they run. A migration never changes: databases have run it already. */
 export const migrations = [
@@ -43,4 +44,5 @@ export const migrations = [
   fallbacks,
   translationOrders,
   regions,
+  assetOrigins,
 ]

@@ -15,6 +15,8 @@ const changing = {
   /** The focal point of a picture: from 0 to 1 from the left and from the top. */
   focal_x: nullable(real),
   focal_y: nullable(real),
+  /** What its translated texts were made from, as JSON; null where no change has recorded it. */
+  origins: nullable(text),
 }
 
 export const assets = table('assets', {

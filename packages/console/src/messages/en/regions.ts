@@ -50,7 +50,6 @@ export const regions = {
   entry: 'Entry',
   chooseNamed: 'Choose {title}',
   chosen: '1 entry chosen | {n} entries chosen',
-  changesTitle: 'What changed in the source',
   changesOf: 'What changed in {source} ({region}) since this entry took its changes',
   nothingChanged: 'Nothing has changed in the source since.',
   changedHere: 'Changed here too',

@@ -40,6 +40,7 @@ export const translating = {
   showAll: 'Show finished texts too',
   linkedEntries: 'Linked entries',
   linkedNone: 'Without linked entries',
+  textsOfFile: 'texts of a file',
   linkedDepth: 'With entries linked in it | With linked entries, {n} levels',
   moreLinked: 'It refers to more entries than are shown.',
   openEntry: 'Open entry',

@@ -50,7 +50,6 @@ export const regions = {
   entry: 'Item',
   chooseNamed: '{title} kiezen',
   chosen: '1 item gekozen | {n} items gekozen',
-  changesTitle: 'Wat er in de bron veranderde',
   changesOf: 'Wat er in {source} ({region}) veranderde sinds dit item de wijzigingen overnam',
   nothingChanged: 'In de bron is sindsdien niets veranderd.',
   changedHere: 'Hier ook gewijzigd',

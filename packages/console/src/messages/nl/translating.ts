@@ -39,6 +39,7 @@ export const translating = {
   showAll: 'Ook teksten die klaar zijn',
   linkedEntries: 'Gekoppelde items',
   linkedNone: 'Zonder gekoppelde items',
+  textsOfFile: 'teksten van een bestand',
   linkedDepth: 'Met items waarnaar het verwijst | Met gekoppelde items, {n} niveaus',
   moreLinked: 'Het verwijst naar meer items dan hier staan.',
   openEntry: 'Item openen',
