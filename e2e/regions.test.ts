@@ -485,6 +485,32 @@ describe('a member who is limited to a region', () => {
   })
 })
 
+describe('a copy of the site', () => {
+  it('puts entries into the same regions, and says where one is missing', async () => {
+    const service = new Service({ baseUrl: site.service.baseUrl, token: site.token })
+    const { settings } = await owner.locales()
+    const { regions, ...plain } = settings
+    const page = await newPage({ title: { en: 'Copied' } }, { region: 'isles' })
+    const order = { from: 'marram', ids: [page.id], references: false }
+    for (const [name, more] of [
+      ['bare', {}],
+      ['with-isles', { regions: regions! }],
+    ] as const) {
+      await service.createSite({ name, ...plain, ...more })
+      const editor = service.site(name)
+      await editor.adoptModel((await editor.compareModelFrom('marram')).id)
+      const plan = await editor.planCopy(order)
+      if (name === 'bare') expect(plan.types[0]?.refused[0]?.message).toMatch(/has no region isles/)
+      else {
+        await editor.waitFor(await editor.copy(order))
+        expect((await editor.entries({ type: 'page' })).entries.map(({ region, path }) => [region, path])).toEqual([
+          ['isles', '/isles/copied'],
+        ])
+      }
+    }
+  })
+})
+
 describe('a model', () => {
   it('keeps a type regional while entries of it are in regions', async () => {
     const plain = { ...regional, page: regional.page.replace('regional: true\n', '') }

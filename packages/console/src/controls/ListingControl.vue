@@ -6,6 +6,7 @@ import {
   eachField,
   factsIn,
   kindOf,
+  mainRegion,
   maxListing,
   namedReader,
   speaksOfHere,
@@ -24,7 +25,7 @@ import { messageOf, t } from '../messages'
 /** The query of a list that fills itself, and the working copies that match it now. */
 const props = defineProps<ControlProps>()
 const emit = defineEmits<ControlEvents>()
-const { site, type: standsIn, entry, values } = useWorkingCopy()
+const { site, type: standsIn, entry, values, region } = useWorkingCopy()
 
 const accepts = computed(() => (props.field.options['accepts'] as readonly string[] | undefined) ?? [])
 const most = computed(() => (props.field.options['max'] as number | undefined) ?? maxListing)
@@ -82,6 +83,10 @@ async function find(): Promise<void> {
       locale: props.locale,
       ...(where ? { where: speaksOfHere(where) ? bindHere(where, here()) : where } : {}),
       ...(sort ? { sort } : {}),
+      // Readers get the region of the page that the list stands in.
+      ...((site.settings.regions ?? []).length > 0
+        ? { region: standsIn.regional ? (entry.value?.region ?? region.value) : mainRegion }
+        : {}),
     }
     const { entries } = await site.editor.entries(query)
     if (now === listing.value) candidates.value = entries

@@ -141,7 +141,7 @@ async function copyOne(of: Copying, id: string): Promise<ItemResult> {
     const fitting = documentOf(of, copy, added)
     if (newId === undefined) throw new WisteriaError('conflict', 'It did not fit the model when the copy began.')
     if (fitting.type.cardinality === 'one') await fillOnly(of, fitting.type, fitting.document)
-    else await createCopy(kernel, transaction, target, author, { ...fitting, id: newId })
+    else await createCopy(kernel, transaction, target, author, { ...fitting, id: newId, region: copy.region })
     return { id: newId, added }
   })
   if (done instanceof WisteriaError) return { entry: newId ?? id, title, state: 'refused', message: whyNot(done) }

@@ -1,9 +1,12 @@
 import {
   copyDocument,
   localeTags,
+  mainRegion,
   printValues,
   readValues,
   referencesOf,
+  regionNames,
+  regionOf,
   typeNamed,
   type ContentType,
   type CopyMap,
@@ -27,6 +30,9 @@ export function documentFor(
 ): { readonly type: ContentType; readonly document: Document } | string {
   const type = typeNamed(target.model, copy.type.name)
   if (!type) return `This site has no type ${copy.type.name}. Copy the model first.`
+  const region = regionOf(copy.type, copy.region) ?? mainRegion
+  if (region !== mainRegion && !(type.regional && regionNames(target.settings).includes(region)))
+    return `This site has no region ${region} for ${type.name}. Add it first.`
   const tags = localeTags(target.settings)
   const copied = copyDocument(source.model, copy.type, copy.document, {
     ...map,

@@ -69,15 +69,18 @@ export function pagePaths(of: ReadDocument): Paths {
     object({
       paths: {
         type: 'array',
-        items: object({
-          path: text,
-          locale: text,
-          contentLocale: text,
-          hidden: { type: 'boolean' },
-          type: text,
-          id: text,
-          updatedAt: instant,
-        }),
+        items: object(
+          {
+            path: text,
+            locale: text,
+            contentLocale: text,
+            hidden: { type: 'boolean' },
+            type: text,
+            id: text,
+            updatedAt: instant,
+          },
+          { region: text },
+        ),
       },
       next: cursor,
     }),

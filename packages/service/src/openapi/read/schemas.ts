@@ -6,9 +6,10 @@ export const json = (schema: Schema, example?: unknown): Schema => ({
 })
 
 /** An object with all of these properties. */
-export const object = (properties: Record<string, Schema>): Schema => ({
+/** @param optional members that may be absent. */
+export const object = (properties: Record<string, Schema>, optional: Record<string, Schema> = {}): Schema => ({
   type: 'object',
-  properties,
+  properties: { ...properties, ...optional },
   required: Object.keys(properties),
 })
 export const text = { type: 'string' }
