@@ -1,7 +1,15 @@
+interface Placed {
+  readonly id: string
+  readonly parent: string | undefined
+}
+
 /** Entries so that each follows its parent, where that is among them; otherwise in their order. A circle is walked once. */
-export function parentsFirst<Entry extends { readonly id: string; readonly parent: string | undefined }>(
-  entries: readonly Entry[],
-): Entry[] {
+export const parentsFirst = <Entry extends Placed>(entries: readonly Entry[]): Entry[] => byDepth(entries, 1)
+
+/** Entries so that each follows what is below it; otherwise in their order. */
+export const childrenFirst = <Entry extends Placed>(entries: readonly Entry[]): Entry[] => byDepth(entries, -1)
+
+function byDepth<Entry extends Placed>(entries: readonly Entry[], direction: 1 | -1): Entry[] {
   const parents = new Map(entries.map(({ id, parent }) => [id, parent]))
   const depthOf = (id: string): number => {
     let depth = 0
@@ -11,6 +19,6 @@ export function parentsFirst<Entry extends { readonly id: string; readonly paren
   }
   return entries
     .map((entry, index) => ({ entry, index, depth: depthOf(entry.id) }))
-    .sort((a, b) => a.depth - b.depth || a.index - b.index)
+    .sort((a, b) => (a.depth - b.depth) * direction || a.index - b.index)
     .map(({ entry }) => entry)
 }

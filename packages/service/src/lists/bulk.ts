@@ -1,5 +1,6 @@
 import {
   bulkActions,
+  childrenFirst,
   editFacts,
   parentOf,
   parentsFirst,
@@ -110,8 +111,8 @@ async function sortedForest(reader: Reader, site: Site, ids: readonly string[], 
       const parent = parentOf(copy.type, copy.document)
       if (parent !== undefined) parents.set(id, parent)
     }
-  const sorted = parentsFirst(ids.map((id) => ({ id, parent: parents.get(id) }))).map(({ id }) => id)
-  return ['withdraw', 'archive', 'delete'].includes(does) ? sorted.reverse() : sorted
+  const inOrder = ['withdraw', 'archive', 'delete'].includes(does) ? childrenFirst : parentsFirst
+  return inOrder(ids.map((id) => ({ id, parent: parents.get(id) }))).map(({ id }) => id)
 }
 
 /** The result for each of the first entries; everything that was tried is rolled back. */
