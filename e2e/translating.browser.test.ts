@@ -246,6 +246,7 @@ describe('orders', () => {
       await world.signIn('maren@marram.example', maren)
       await maren.goto(`${world.base}marram/connectors`)
       await maren.getByRole('button', { name: 'Add connector…' }).click()
+      await maren.locator('.sheet form').waitFor()
       await maren.getByLabel('Name').fill('Machine')
       await maren.getByLabel('Address').fill(translator.address)
       await maren.getByRole('button', { name: 'Add connector', exact: true }).click()
