@@ -33,6 +33,7 @@ const rooms = {
     'paths',
     'model',
     'conditions',
+    'expressions',
     'selection',
     'documents',
     'publishing',

@@ -3,7 +3,7 @@ import { Checking, type CheckContext } from './checking/checking.js'
 import { dotted, followPath, stepTo } from './checking/followPath.js'
 import { checkTest } from './checking/checkTest.js'
 import type { CheckedCondition, Condition } from './condition.js'
-import type { Expression } from './expression.js'
+import type { WrittenCondition } from './written.js'
 import { parseCondition } from './parse.js'
 
 export type { CheckContext }
@@ -16,13 +16,13 @@ export const readCondition = (text: string, context: CheckContext): CheckedCondi
  * Checks an expression against the model.
  * @param text the text that positions in the expression refer to.
  */
-export function checkCondition(expression: Expression, context: CheckContext, text = ''): CheckedCondition {
+export function checkCondition(expression: WrittenCondition, context: CheckContext, text = ''): CheckedCondition {
   const checking = new Checking(context, text)
   const condition = checkIn(checking, expression, context.owners)
   return { condition, dependencies: { types: [...checking.types], time: checking.usesTime } }
 }
 
-function checkIn(checking: Checking, expression: Expression, from: readonly FieldOwner[]): Condition {
+function checkIn(checking: Checking, expression: WrittenCondition, from: readonly FieldOwner[]): Condition {
   switch (expression.is) {
     case 'and':
     case 'or':

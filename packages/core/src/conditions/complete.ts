@@ -12,7 +12,7 @@ import type { Completion, Suggestion } from '../text/completion.js'
 import type { Comparison } from '../fields/shape.js'
 import { optionsOfFact, systemComparisons } from './checking/subject.js'
 import { entryRoot, factPath, systemFactSays, type SystemFact } from './condition.js'
-import { operatorSays, type Operator } from './expression.js'
+import { operatorSays, type Operator } from './written.js'
 
 const equal: readonly Operator[] = ['=', '!=', 'in', 'has value', 'has no value']
 const ordered: readonly Operator[] = ['=', '!=', '<', '<=', '>', '>=', 'in', 'has value', 'has no value']

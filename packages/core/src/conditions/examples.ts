@@ -1,6 +1,6 @@
 import type { ContentType, Model } from '../model/model.js'
 import { askables, operatorsFor, writeTest, type Askable } from './pieces.js'
-import type { Operator } from './expression.js'
+import type { Operator } from './written.js'
 
 /**
  * Example conditions for some types, for people who are new to the language: on states, and one for each kind of comparison.

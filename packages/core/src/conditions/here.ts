@@ -1,7 +1,7 @@
 import type { Comparison, Fact } from '../fields/shape.js'
 import { fieldsAt, kindOf, type FieldOwner } from '../model/model.js'
 import { spanOf } from '../text/span.js'
-import type { Expression, Operand } from './expression.js'
+import type { WrittenCondition, Operand } from './written.js'
 import { parseCondition } from './parse.js'
 
 /** The entry that a list stands in. */
@@ -14,7 +14,7 @@ export interface Here {
   readonly references: Readonly<Record<string, readonly string[]>>
 }
 
-type HereTest = Extract<Expression, { is: 'test' }> & { readonly operand: Operand & { readonly is: 'path' } }
+type HereTest = Extract<WrittenCondition, { is: 'test' }> & { readonly operand: Operand & { readonly is: 'path' } }
 
 /** Whether a condition may use `here`. */
 export const speaksOfHere = (where: string | undefined): boolean => where !== undefined && /\bhere\b/.test(where)
@@ -24,7 +24,7 @@ export const speaksOfHere = (where: string | undefined): boolean => where !== un
  * comparison with a missing value is false, as everywhere, and `!=` negates that. A condition that cannot be read stays as it is.
  */
 export function bindHere(where: string, here: Here): string {
-  let expression: Expression
+  let expression: WrittenCondition
   try {
     expression = parseCondition(where)
   } catch {
@@ -38,7 +38,7 @@ export function bindHere(where: string, here: Here): string {
     }, where)
 }
 
-function testsOfHere(expression: Expression): HereTest[] {
+function testsOfHere(expression: WrittenCondition): HereTest[] {
   switch (expression.is) {
     case 'and':
     case 'or':

@@ -1,115 +1,17 @@
-import { WisteriaError } from '../base/errors.js'
 import { didYouMean } from '../text/nearest.js'
-import { placeIn } from '../text/place.js'
-import { instantOf, isDate } from '../text/time.js'
-import type { Expression, Operand, Operator, WrittenPath } from './expression.js'
+import type { WrittenCondition, Operand, Operator, WrittenPath } from './written.js'
+import { conditionError, tokenize, type Token } from './tokens.js'
 
-const maxLength = 10_000
 const maxDepth = 64
 const maxTests = 200
 const maxListItems = 500
 const moments = ['now', 'today'] as const
 
-/** An error in a condition: line and column count from 1. */
-export function conditionError(text: string, at: number, message: string): WisteriaError {
-  const { line, column, said } = placeIn(text, at)
-  return new WisteriaError('badCondition', `${message} (${said})`, {
-    problems: [{ code: 'badCondition', message, line, column }],
-  })
-}
-
-interface Token {
-  readonly is: 'name' | 'text' | 'number' | 'date' | 'dateTime' | 'sign' | 'end'
-  readonly text: string
-  readonly value?: string | number
-  readonly at: number
-}
-
-const tokenForms: readonly [Token['is'] | 'space', RegExp][] = [
-  ['space', /\s+/y],
-  ['dateTime', /\d{4}-\d{2}-\d{2}[Tt][\d:.]+([Zz]|[+-]\d{2}:\d{2})?/y],
-  ['date', /\d{4}-\d{2}-\d{2}(?![\d-])/y],
-  ['number', /-?\d+(\.\d+)?([eE][+-]?\d+)?/y],
-  ['name', /[\p{L}_][\p{L}\p{N}_]*/uy],
-  ['text', /"(?:[^"\\]|\\.)*"/sy],
-  ['sign', /!=|<=|>=|[=<>()[\],.+-]/y],
-]
-
-function tokenize(text: string): Token[] {
-  const tokens: Token[] = []
-  let at = 0
-  while (at < text.length) {
-    const token = match(text, at)
-    if (!token) {
-      const letter = String.fromCodePoint(text.codePointAt(at)!)
-      const message =
-        letter === '"'
-          ? 'This text has no closing quote.'
-          : letter === "'"
-            ? 'Write texts in double quotes.'
-            : `\`${letter}\` does not belong in a condition.`
-      throw conditionError(text, at, message)
-    }
-    const [is, written] = token
-    if (is !== 'space') tokens.push(tokenOf(text, is, written, at))
-    at += written.length
-  }
-  tokens.push({ is: 'end', text: '', at: text.length })
-  return tokens
-}
-
-function match(text: string, at: number): [Token['is'] | 'space', string] | undefined {
-  for (const [is, form] of tokenForms) {
-    form.lastIndex = at
-    const match = form.exec(text)
-    if (match) return [is, match[0]]
-  }
-  return undefined
-}
-
-function tokenOf(text: string, is: Token['is'], written: string, at: number): Token {
-  switch (is) {
-    case 'text': {
-      let value: string
-      try {
-        value = JSON.parse(written.replaceAll('\n', '\\n').replaceAll('\r', '\\r').replaceAll('\t', '\\t')) as string
-      } catch {
-        throw conditionError(
-          text,
-          at,
-          'This text has an escape that JSON does not know; a backslash is written `\\\\`.',
-        )
-      }
-      return { is, text: written, value, at }
-    }
-    case 'number': {
-      const value = Number(written)
-      if (!Number.isFinite(value)) throw conditionError(text, at, 'This number is too large.')
-      return { is, text: written, value, at }
-    }
-    case 'date':
-      if (!isDate(written)) throw conditionError(text, at, `\`${written}\` is not a day that exists.`)
-      return { is, text: written, value: written, at }
-    case 'dateTime': {
-      const instant = instantOf(written)
-      if (instant === undefined)
-        throw conditionError(
-          text,
-          at,
-          `\`${written}\` is not an instant: it needs an offset, such as \`2031-05-04T20:30:00Z\`.`,
-        )
-      return { is, text: written, value: instant, at }
-    }
-    default:
-      return { is, text: written, at }
-  }
-}
-
 /**
  * Parses a condition.
  * @throws WisteriaError `badCondition` with the position of the first error.
  */
-export const parseCondition = (text: string): Expression => read(text, 'condition') as Expression
+export const parseCondition = (text: string): WrittenCondition => read(text, 'condition') as WrittenCondition
 
 /**
  * Parses a moment alone: `now`, `today + 7 days`.
@@ -118,9 +20,8 @@ export const parseCondition = (text: string): Expression => read(text, 'conditio
 export const parseMoment = (text: string): Operand & { readonly is: 'moment' } =>
   read(text, 'moment') as Operand & { readonly is: 'moment' }
 
-function read(text: string, what: 'condition' | 'moment'): Expression | Operand {
-  if (text.length > maxLength) throw conditionError(text, maxLength, `A condition has at most ${maxLength} characters.`)
-  const tokens = tokenize(text)
+function read(text: string, what: 'condition' | 'moment'): WrittenCondition | Operand {
+  const tokens = tokenize(text, 'condition')
   let index = 0
   let tests = 0
   const peek = (): Token => tokens[index]!
@@ -136,9 +37,9 @@ function read(text: string, what: 'condition' | 'moment'): Expression | Operand 
     index++
   }
 
-  const either = (depth: number): Expression => joined('or', depth, both)
-  const both = (depth: number): Expression => joined('and', depth, negated)
-  const joined = (word: 'and' | 'or', depth: number, part: (depth: number) => Expression): Expression => {
+  const either = (depth: number): WrittenCondition => joined('or', depth, both)
+  const both = (depth: number): WrittenCondition => joined('and', depth, negated)
+  const joined = (word: 'and' | 'or', depth: number, part: (depth: number) => WrittenCondition): WrittenCondition => {
     const parts = [part(depth)]
     while (isWord(word)) {
       index++
@@ -146,13 +47,13 @@ function read(text: string, what: 'condition' | 'moment'): Expression | Operand 
     }
     return parts.length === 1 ? parts[0]! : { is: word, of: parts }
   }
-  const negated = (depth: number): Expression => {
+  const negated = (depth: number): WrittenCondition => {
     if (depth > maxDepth) fail(`A condition nests at most ${maxDepth} deep.`)
     if (!isWord('not')) return single(depth)
     index++
     return { is: 'not', of: negated(depth + 1) }
   }
-  const single = (depth: number): Expression => {
+  const single = (depth: number): WrittenCondition => {
     if (isSign('(')) {
       index++
       const inner = either(depth + 1)

@@ -2,7 +2,7 @@ import type { Comparison, ChoiceOption } from '../fields/shape.js'
 import { insideGroup, kindOf, shapeOf, typeNamed, type FieldOwner, type Model } from '../model/model.js'
 import { freshnesses, states } from '../model/states.js'
 import { factPath, type SystemFact } from './condition.js'
-import type { Operator } from './expression.js'
+import type { Operator } from './written.js'
 
 /** A possible left side of a condition, for building one by choosing. */
 export interface Askable {

@@ -25,7 +25,7 @@ import {
   type CheckedCondition,
   type CheckContext,
   type ContentType,
-  type Expression,
+  type WrittenCondition,
   type Field,
   type Model,
   type Moment,
@@ -75,7 +75,7 @@ export const listParameters = {
 
 /** A list as any of the APIs describes it. */
 export interface AskedList {
-  readonly where?: string | Expression | undefined
+  readonly where?: string | WrittenCondition | undefined
   /** `starts,-title`: a minus sorts in descending order. */
   readonly sort?: string | undefined
   readonly first?: number | undefined

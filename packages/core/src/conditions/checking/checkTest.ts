@@ -1,7 +1,7 @@
 import type { FieldOwner } from '../../model/model.js'
 import { fold } from '../../text/fold.js'
 import type { Condition } from '../condition.js'
-import type { Expression, Operand } from '../expression.js'
+import type { WrittenCondition, Operand } from '../written.js'
 import type { Checking } from './checking.js'
 import { subjectOf } from './subject.js'
 import { valueOf } from './value.js'
@@ -9,7 +9,7 @@ import { valueOf } from './value.js'
 /** A test: a subject, an operator and its operand. */
 export function checkTest(
   checking: Checking,
-  expression: Expression & { is: 'test' },
+  expression: WrittenCondition & { is: 'test' },
   from: readonly FieldOwner[],
 ): Condition {
   const { subject, comparison, label, options, current } = subjectOf(checking, expression.path, from)

@@ -1,7 +1,7 @@
 import { WisteriaError } from '../../base/errors.js'
 import type { ContentType, FieldOwner, Model } from '../../model/model.js'
 import type { SystemFact } from '../condition.js'
-import { conditionError } from '../parse.js'
+import { conditionError } from '../tokens.js'
 
 export interface CheckContext {
   readonly model: Model

@@ -1,7 +1,7 @@
 import { fieldNamed, insideGroup, kindOf, shapeOf, typeNamed, type Field, type FieldOwner } from '../../model/model.js'
 import { didYouMean } from '../../text/nearest.js'
 import type { Step } from '../condition.js'
-import type { WrittenPath } from '../expression.js'
+import type { WrittenPath } from '../written.js'
 import type { Checking } from './checking.js'
 
 /** Where a path leads. */

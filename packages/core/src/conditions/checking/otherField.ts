@@ -2,7 +2,7 @@ import type { Comparison } from '../../fields/shape.js'
 import { kindOf, type FieldOwner } from '../../model/model.js'
 import { didYouMean } from '../../text/nearest.js'
 import type { Value } from '../condition.js'
-import type { Operand } from '../expression.js'
+import type { Operand } from '../written.js'
 import type { Checking } from './checking.js'
 import { followPath } from './followPath.js'
 

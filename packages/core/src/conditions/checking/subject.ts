@@ -4,7 +4,7 @@ import { kindOf, shapeOf, type Field, type FieldOwner, type Model } from '../../
 import { freshnesses, states } from '../../model/states.js'
 import { didYouMean } from '../../text/nearest.js'
 import { entryRoot, factPath, type FactSource, type Subject, type SystemFact } from '../condition.js'
-import type { WrittenPath } from '../expression.js'
+import type { WrittenPath } from '../written.js'
 import type { Checking } from './checking.js'
 import { dotted, followPath, stepTo } from './followPath.js'
 

@@ -5,7 +5,7 @@ import { didYouMean } from '../../text/nearest.js'
 import { secondsIn } from '../../text/span.js'
 import { instantOf, isDate, startOfDay } from '../../text/time.js'
 import type { Value } from '../condition.js'
-import type { Operand } from '../expression.js'
+import type { Operand } from '../written.js'
 import type { Checking } from './checking.js'
 import { otherField } from './otherField.js'
 

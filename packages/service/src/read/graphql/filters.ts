@@ -7,7 +7,7 @@ import {
   shapeOf,
   typeNamed,
   WisteriaError,
-  type Expression,
+  type WrittenCondition,
   type Field,
   type FieldOwner,
   type Model,
@@ -187,9 +187,9 @@ export function filterToExpression(
   filter: Filter,
   depth = 0,
   around: readonly string[] = [],
-): Expression | undefined {
+): WrittenCondition | undefined {
   if (depth > 32) throw new WisteriaError('badCondition', 'A filter nests at most 32 deep.')
-  const parts: Expression[] = []
+  const parts: WrittenCondition[] = []
   const inner = (value: unknown) => filterToExpression(model, owner, value as Filter, depth + 1, around)
   for (const [name, value] of Object.entries(filter)) {
     if (value === null || value === undefined) continue
@@ -210,7 +210,7 @@ function fieldTests(
   filter: Filter,
   depth: number,
   around: readonly string[],
-): Expression[] {
+): WrittenCondition[] {
   const names = [...around, field.name]
   const path = { names, at: 0 }
   const group = insideGroup(field)
@@ -218,7 +218,7 @@ function fieldTests(
     const where = filterToExpression(model, group, filter, depth + 1, names)
     return where ? [where] : []
   }
-  return Object.entries(filter).flatMap(([name, value]): Expression[] => {
+  return Object.entries(filter).flatMap(([name, value]): WrittenCondition[] => {
     if (value === null || value === undefined) return []
     if (name === 'hasValue')
       return [{ is: 'test', path, operator: value === true ? 'has value' : 'has no value', at: 0 }]

@@ -1,4 +1,4 @@
-import { localeTags, normalPath, WisteriaError, type ContentType, type Expression } from '@wisteria/core'
+import { localeTags, normalPath, WisteriaError, type ContentType, type WrittenCondition } from '@wisteria/core'
 import { holderOf, onlyEntryOf, pathsOfEntries, type Edition } from '@wisteria/store'
 import { GraphQLError } from 'graphql'
 import {
@@ -51,7 +51,7 @@ export interface ManyArguments {
   readonly region?: string
   readonly edition: Edition
   /** An additional condition. */
-  readonly also?: Expression
+  readonly also?: WrittenCondition
 }
 
 /** Null arguments count as left out; the edition is then that of the whole query. */

@@ -1,4 +1,4 @@
-import { shapeOf, type ContentType, type Expression, type Field, type Model } from '@wisteria/core'
+import { shapeOf, type ContentType, type WrittenCondition, type Field, type Model } from '@wisteria/core'
 import {
   GraphQLEnumType,
   GraphQLNonNull,
@@ -76,8 +76,8 @@ function accepts(field: Field, type: ContentType): boolean {
   return shape.is === 'reference' && shape.to.some((name) => name === type.name || type.aliases?.includes(name))
 }
 
-function refersTo(fields: readonly string[], id: string): Expression {
-  const tests = fields.map((name): Expression => ({
+function refersTo(fields: readonly string[], id: string): WrittenCondition {
+  const tests = fields.map((name): WrittenCondition => ({
     is: 'test',
     path: { names: [name], at: 0 },
     operator: '=',

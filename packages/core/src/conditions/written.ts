@@ -1,7 +1,7 @@
 /** A condition as written, before it is checked against a model. Positions are offsets into the text. */
-export type Expression =
-  | { readonly is: 'and' | 'or'; readonly of: readonly Expression[] }
-  | { readonly is: 'not'; readonly of: Expression }
+export type WrittenCondition =
+  | { readonly is: 'and' | 'or'; readonly of: readonly WrittenCondition[] }
+  | { readonly is: 'not'; readonly of: WrittenCondition }
   | {
       readonly is: 'test'
       readonly path: WrittenPath
@@ -9,7 +9,7 @@ export type Expression =
       readonly operand?: Operand | undefined
       readonly at: number
     }
-  | { readonly is: 'any'; readonly path: WrittenPath; readonly where: Expression }
+  | { readonly is: 'any'; readonly path: WrittenPath; readonly where: WrittenCondition }
 
 /** `museum.name`, or a fact of the system such as `entry.state`. */
 export interface WrittenPath {
