@@ -76,6 +76,13 @@ describe('taking the changes of a source', () => {
     expect(order(take(copied(cleared, start), () => false))).toEqual(['h1', 'q1', 'h2'])
   })
 
+  it('keeps the order of a copy that moved an item elsewhere, where nothing is taken', () => {
+    const of = (...ids: string[]): Values => ({ body: ids.map((id) => heading(id, 'x')) })
+    const nothing = (base: Values, source: Values, copy: Values) => order(take(copied(source, copy, base), () => false))
+    expect(nothing(of('a', 'c', 'e'), of('b', 'e', 'a'), of('a', 'e', 'c'))).toEqual(['a', 'e', 'c'])
+    expect(nothing(of('a', 'e', 'c'), of('e', 'a', 'c'), of('e', 'x2', 'a', 'c'))).toEqual(['e', 'x2', 'a', 'c'])
+  })
+
   const block = fc.record({ id: fc.constantFrom('a', 'b', 'c', 'd', 'e'), en: fc.constantFrom('x', 'y', 'z') })
   const values = fc
     .record({

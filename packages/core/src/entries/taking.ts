@@ -40,11 +40,10 @@ export function changesToTake(
   { base, source, copy }: Copied,
   locales: readonly string[],
 ): SourceChange[] {
-  const theirs = compareDocuments(model, owner, base, source, locales)
-  const own = compareDocuments(model, owner, base, copy, locales)
+  const { theirs, own, has } = differencesOf(model, owner, { base, source, copy }, locales)
   const { conflicts } = merged(model, owner, { base, source, copy }, () => true)
   return theirs
-    .filter((change) => !own.some((mine) => isSameDifference(mine, change)))
+    .filter((change) => !has(change))
     .map((change) => {
       const met = conflicts.filter(({ ours }) => ours.some((edit) => belongsTo(edit, change)))
       const places = met.flatMap((conflict) => conflict.theirs)
@@ -61,8 +60,28 @@ export function takeChanges(
   takes: (change: SourceChange) => boolean,
 ): NamedValues {
   const changes = changesToTake(model, owner, copied, locales)
-  const left = changes.filter((change) => !takes(change))
+  // A move that the copy has made already is not made again: between its own items the place would be another.
+  const { theirs, has } = differencesOf(model, owner, copied, locales)
+  const moved = theirs.filter((change) => change.how === 'moved' && has(change))
+  const left = [...changes.filter((change) => !takes(change)), ...moved]
   return merged(model, owner, copied, (edit) => !left.some((change) => belongsTo(edit, change))).values
+}
+
+/** What the source and the copy have changed since, and which changes of the source the copy has too. */
+function differencesOf(
+  model: Model,
+  owner: FieldOwner,
+  { base, source, copy }: Copied,
+  locales: readonly string[],
+): { theirs: Difference[]; own: Difference[]; has: (change: Difference) => boolean } {
+  const theirs = compareDocuments(model, owner, base, source, locales)
+  const own = compareDocuments(model, owner, base, copy, locales)
+  const outOfOrder = compareDocuments(model, owner, copy, source, locales).filter(({ how }) => how === 'moved')
+  const has = (change: Difference): boolean =>
+    change.how === 'moved'
+      ? !outOfOrder.some((other) => isSameList(other, change))
+      : own.some((mine) => isSameChange(mine, change) && sameContent(mine.after, change.after) && mine.to === change.to)
+  return { theirs, own, has }
 }
 
 /** The copy with the edits of its source on top, but for those that are not taken. */
@@ -88,5 +107,6 @@ function belongsTo(edit: NamedEdit, { how, at, locale }: Difference): boolean {
 const isSamePlace = (a: readonly string[], b: readonly string[]): boolean =>
   a.length === b.length && a.every((step, index) => step === b[index])
 
-const isSameDifference = (a: Difference, b: Difference): boolean =>
-  isSameChange(a, b) && sameContent(a.after, b.after) && a.to === b.to
+/** Whether two items are in the same list. */
+const isSameList = (a: Difference, b: Difference): boolean =>
+  a.locale === b.locale && isSamePlace(a.at.slice(0, -1), b.at.slice(0, -1))
