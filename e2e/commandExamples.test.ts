@@ -83,7 +83,18 @@ const ids: Record<string, () => Promise<string>> = {
     await owner.waitFor(await owner.counterparts.make({ region: 'north', ids: [source] }))
     return (await owner.counterparts.of(source)).regions.find(({ name }) => name === 'north')!.entry!.id
   },
-  '01hz0000000000000007': async () => (await owner.createWebhook({ label: 'Rebuild', address: receiver.address })).id,
+  '01hz0000000000000007': async () => (await owner.webhooks.create({ label: 'Rebuild', address: receiver.address })).id,
+}
+
+/** A webhook with a delivery. */
+async function delivered(): Promise<Record<string, string>> {
+  const webhook = await ids['01hz0000000000000007']!()
+  await page()
+  await expect
+    .poll(async () => (await owner.webhooks.deliveries(webhook)).deliveries.length, { timeout: 10_000 })
+    .toBeGreaterThan(0)
+  const [delivery] = (await owner.webhooks.deliveries(webhook)).deliveries
+  return { '01hz0000000000000007': webhook, '01hz0000000000000008': delivery!.id }
 }
 
 /** What has to be done before an example can work. @returns values for its ids. */
@@ -120,16 +131,12 @@ const preparations: Record<string, (run: (line: string) => Promise<Result>) => P
     }>()
     return { '01hz0000000000000006': sessions.sessions.find(({ current }) => !current)!.id }
   },
-  'webhook resend': async () => {
+  'webhook resend': delivered,
+  'webhook delivery': delivered,
+  'webhook end-secret': async () => {
     const webhook = await ids['01hz0000000000000007']!()
-    await page()
-    await expect
-      .poll(async () => (await owner.deliveries(webhook)).deliveries.length, { timeout: 10_000 })
-      .toBeGreaterThan(0)
-    return {
-      '01hz0000000000000007': webhook,
-      '01hz0000000000000008': (await owner.deliveries(webhook)).deliveries[0]!.id,
-    }
+    const { secrets } = await owner.webhooks.addSecret(webhook)
+    return { '01hz0000000000000007': webhook, '5f3a9c0d1e2b': secrets[1]!.id }
   },
   'member invite': async (run) => (await run(examples['member remove']!), {}),
   'member invitations': async (run) => (await run(examples['member invite']!), {}),

@@ -251,7 +251,7 @@ async function fill(owner: Editor): Promise<void> {
     content: Buffer.from('Notes on a lamp').toString('base64'),
     alt: { en: 'Notes' },
   })
-  await owner.createWebhook({ label: 'Front end', address: 'http://127.0.0.1:9/hear' })
+  await owner.webhooks.create({ label: 'Front end', address: 'http://127.0.0.1:9/hear' })
   await owner.createKey({ label: 'Front end', scope: 'published' })
   await owner.schedule(draft, { does: 'publish', at: new Date(Date.now() + 9 * 365 * 86_400_000).toISOString() })
   await owner.saveView({ name: 'Walks', asks: { type: 'activity', where: 'format = "walk"' } })

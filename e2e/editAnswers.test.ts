@@ -150,7 +150,7 @@ describe('the OpenAPI document of the Edit API', () => {
     await plain.state()
     await service.session()
     const receiver = await startReceiver()
-    await owner.createWebhook({ label: 'Site', address: receiver.address })
+    await owner.webhooks.create({ label: 'Site', address: receiver.address })
     const { token } = await plain.signIn({ email: ownerOf.email, password: ownerOf.password, as: 'token' })
     await new Service({ baseUrl: small.service.baseUrl, token: token!, fetch: checking }).signOut()
     // Sites, settings, models.
@@ -361,16 +361,26 @@ describe('the OpenAPI document of the Edit API', () => {
     await owner.preview(lighthouse, 'site')
     await raw('/sites/marram/grants', { method: 'DELETE' })
     await owner.removeFrontEnd('site')
-    const [webhook] = (await owner.webhooks()).webhooks
+    const [webhook] = (await owner.webhooks.list()).webhooks
     await expect
-      .poll(async () => (await owner.deliveries(webhook!.id)).deliveries.some(({ attempts }) => attempts.length > 0), {
-        timeout: 20_000,
-      })
+      .poll(
+        async () =>
+          (await owner.webhooks.deliveries(webhook!.id)).deliveries.some(({ attempts }) => attempts.length > 0),
+        {
+          timeout: 20_000,
+        },
+      )
       .toBe(true)
-    const [delivery] = (await owner.deliveries(webhook!.id)).deliveries
-    await owner.resend(webhook!.id, delivery!.id)
-    await owner.changeWebhook(webhook!.id, { label: 'The site', events: ['entry.published'], enabled: false })
-    await owner.removeWebhook(webhook!.id)
+    const [delivery] = (await owner.webhooks.deliveries(webhook!.id)).deliveries
+    await owner.webhooks.resend(webhook!.id, delivery!.id)
+    await owner.webhooks.delivery(webhook!.id, delivery!.id)
+    await owner.webhooks.resendSpan(webhook!.id, { from: '2026-01-01T00:00:00Z' })
+    await owner.webhooks.preview({ events: ['entry.published'], merge: 'act' })
+    await owner.webhooks.test(webhook!.id)
+    const { secrets } = await owner.webhooks.addSecret(webhook!.id)
+    await owner.webhooks.endSecret(webhook!.id, secrets[1]!.id)
+    await owner.webhooks.change(webhook!.id, { label: 'The site', events: ['entry.published'], enabled: false })
+    await owner.webhooks.remove(webhook!.id)
     await owner.events(0, 500)
     await receiver.stop()
     expect(misfits.splice(0)).toEqual([])

@@ -64,7 +64,7 @@ describe('the server that renders', () => {
     await new Promise((resolve) => probe.once('listening', resolve))
     const { port } = probe.address() as AddressInfo
     await new Promise((resolve) => probe.close(resolve))
-    const { id, secret } = await owner.createWebhook({
+    const { id, secret } = await owner.webhooks.create({
       label: 'Example',
       address: `http://127.0.0.1:${port}/webhook`,
       events: ['entry.published'],
@@ -88,7 +88,7 @@ describe('the server that renders', () => {
     expect(await page('/museums/boatyard')).not.toContain('The Slipway')
     await owner.publish(entries[0]!.id, { version: saved.version })
     await expect.poll(() => page('/museums/boatyard'), { timeout: 15_000 }).toContain('<h1>The Slipway</h1>')
-    await owner.removeWebhook(hook)
+    await owner.webhooks.remove(hook)
   })
 })
 

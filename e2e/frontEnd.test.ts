@@ -45,7 +45,7 @@ const change = async (id: string, values: Record<string, unknown>) =>
 /** Waits until all deliveries of the webhook have been accepted. */
 const settled = () =>
   eventually(
-    async () => (await (await demo.as('maren@marram.example')).deliveries(webhook)).deliveries,
+    async () => (await (await demo.as('maren@marram.example')).webhooks.deliveries(webhook)).deliveries,
     (all) => all.every((delivery) => delivery.status === 'delivered'),
   )
 

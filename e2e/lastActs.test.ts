@@ -277,15 +277,40 @@ const same: Readonly<Record<string, () => Promise<unknown>>> = {
     }),
   'a removed front end': () => owner.removeFrontEnd('www'),
   'a webhook': () =>
-    owner.createWebhook({ label: 'Build', address: 'https://www.marram.example/h', events: ['entry.published'] }),
+    owner.webhooks.create({ label: 'Build', address: 'https://www.marram.example/h', events: ['entry.published'] }),
   'a changed webhook': async () => {
-    const { id } = await owner.createWebhook({ label: 'Old', address: 'https://www.marram.example/h' })
-    await owner.changeWebhook(id, { label: 'New', events: ['entry.published'] })
-    await owner.changeWebhook(id, { address: 'https://www.marram.example/new', events: null, enabled: false })
-    await owner.changeWebhook(id, { enabled: true })
+    const { id } = await owner.webhooks.create({ label: 'Old', address: 'https://www.marram.example/h' })
+    await owner.webhooks.change(id, { label: 'New', events: ['entry.published'] })
+    await owner.webhooks.change(id, { address: 'https://www.marram.example/new', events: null, enabled: false })
+    await owner.webhooks.change(id, { enabled: true })
+  },
+  'a webhook with a condition': () =>
+    owner.webhooks.create({
+      label: 'Walks',
+      address: 'https://www.marram.example/h',
+      where: 'entry.title = "It\'s"',
+      merge: 'act',
+    }),
+  'a webhook without its condition': async () => {
+    const where = 'before.title != after.title'
+    const { id } = await owner.webhooks.create({ label: 'Old', address: 'https://www.marram.example/h', where })
+    await owner.webhooks.change(id, { where: null, merge: 'entry' })
+    await owner.webhooks.change(id, { paused: false })
+  },
+  'another secret of a webhook': async () => {
+    const { id } = await owner.webhooks.create({ label: 'Old', address: 'https://www.marram.example/h' })
+    await owner.webhooks.addSecret(id, 48)
+  },
+  'a span that is sent again': async () => {
+    const { id } = await owner.webhooks.create({ label: 'Old', address: 'https://www.marram.example/h' })
+    await owner.webhooks.resendSpan(id, { from: '2031-01-01T00:00:00Z', to: '2031-01-02T00:00:00Z', onlyMissed: true })
+  },
+  'a test of a webhook': async () => {
+    const { id } = await owner.webhooks.create({ label: 'Old', address: 'http://127.0.0.1:9/h' })
+    await owner.webhooks.test(id)
   },
   'a removed webhook': async () =>
-    owner.removeWebhook((await owner.createWebhook({ label: 'Old', address: 'https://www.marram.example/h' })).id),
+    owner.webhooks.remove((await owner.webhooks.create({ label: 'Old', address: 'https://www.marram.example/h' })).id),
   'a changed account': () =>
     service.changeAccount({ name: "Maren d'Aldous", language: null, timeZone: 'Europe/Amsterdam' }),
   'an ended session': async () => {

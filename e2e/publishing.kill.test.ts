@@ -82,7 +82,7 @@ beforeAll(async () => {
   token = ownerToken!
   const editor = editorAt(child, token)
   await editor.adoptModel((await editor.compareModel(asFiles(files))).id)
-  await editor.createWebhook({ label: 'Site', address: receiver.address })
+  await editor.webhooks.create({ label: 'Site', address: receiver.address })
   for (let index = 0; index < 6; index++)
     entries.push(
       (await editor.create({ type: 'museum', values: { name: { en: `M${index}`, nl: `M${index}` }, town: '0' } })).id,

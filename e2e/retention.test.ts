@@ -27,8 +27,8 @@ beforeAll(async () => {
   small = await startSmall({}, () => now)
   const refusing = await startReceiver(() => 500)
   const accepting = await startReceiver()
-  await small.owner.createWebhook({ label: 'Refuses', address: refusing.address })
-  const hears = await small.owner.createWebhook({ label: 'Hears', address: accepting.address })
+  await small.owner.webhooks.create({ label: 'Refuses', address: refusing.address })
+  const hears = await small.owner.webhooks.create({ label: 'Hears', address: accepting.address })
   for (let number = 0; number < 4; number++) {
     const { id } = await small.owner.create({ type: 'museum', values: { name: { en: `Museum ${number}` } } })
     ids.push(id)
@@ -41,7 +41,7 @@ beforeAll(async () => {
   await small.owner.compareModel((await small.owner.model()).files)
   await accepting.until(4)
   await eventually(
-    () => small.owner.deliveries(hears.id),
+    () => small.owner.webhooks.deliveries(hears.id),
     ({ deliveries }) => deliveries.every((delivery) => delivery.status === 'delivered'),
   )
   published = await bytes(small.owner, small.service.baseUrl, small.token)

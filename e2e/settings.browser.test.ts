@@ -233,8 +233,8 @@ describe('the settings of a site', () => {
 
   it('change a webhook, and switch it off and on', async () => {
     const maren = await world.demo.as('maren@marram.example')
-    const { id } = await maren.createWebhook({ label: 'Signs', address: `${world.site.address}/hooks/wisteria` })
-    const now = async () => (await maren.webhooks()).webhooks.find((webhook) => webhook.id === id)
+    const { id } = await maren.webhooks.create({ label: 'Signs', address: `${world.site.address}/hooks/wisteria` })
+    const now = async () => (await maren.webhooks.list()).webhooks.find((webhook) => webhook.id === id)
     await section(`webhooks/${id}`)
     await page.getByRole('button', { name: 'Change…' }).click()
     await page.fill('#webhook-label', 'Signs in the halls')
@@ -248,7 +248,7 @@ describe('the settings of a site', () => {
     expect((await now())!.enabled).toBe(false)
     await page.getByRole('button', { name: 'Switch on' }).click()
     await page.locator('footer.strip').getByText('On again.').waitFor()
-    await maren.removeWebhook(id)
+    await maren.webhooks.remove(id)
   })
 
   it('register a front end, which the preview can then choose', async () => {

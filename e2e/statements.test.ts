@@ -176,12 +176,13 @@ describe('how many statements it takes', () => {
       // They accept deliveries, and never answer: their work is not counted here.
       const receiver = await startReceiver(() => new Promise<number>(() => undefined))
       receivers.push(receiver)
-      await owner.createWebhook({ label: `Webhook ${count}`, address: receiver.address })
+      await owner.webhooks.create({ label: `Webhook ${count}`, address: receiver.address })
     }
     const { save, publish } = await fewestOn(1)
-    expect([save, publish]).toEqual([few.save, few.publish])
+    // Looking for webhooks is one; queueing for all that are found is another.
+    expect([save, publish]).toEqual([few.save, few.publish + 1])
   })
-  it('as many in forty locales', async () => {
+  it('as many in forty locales, with these webhooks', async () => {
     const tags = Intl.supportedValuesOf('currency')
       .slice(0, 36)
       .map((_, index) => `en-x-l${index}`)
@@ -190,6 +191,6 @@ describe('how many statements it takes', () => {
       .site('marram')
       .setLocales({ ...settings, locales })
     const { save, publish } = await fewestOn(1)
-    expect([save, publish]).toEqual([few.save, few.publish])
+    expect([save, publish]).toEqual([few.save, few.publish + 1])
   })
 })

@@ -26,7 +26,7 @@ beforeAll(async () => {
   owner = small.owner
 })
 afterEach(async () => {
-  for (const { id } of (await owner.webhooks()).webhooks) await owner.removeWebhook(id)
+  for (const { id } of (await owner.webhooks.list()).webhooks) await owner.webhooks.remove(id)
   for (const stop of stops.splice(0)) await stop()
 })
 afterAll(() => small.service.end())
@@ -34,7 +34,7 @@ afterAll(() => small.service.end())
 describe('a webhook', () => {
   it('is told of what changes something public, signed, with its generation and groups', async () => {
     const receiver = await receive()
-    const { secret } = await owner.createWebhook({ label: 'Site', address: receiver.address })
+    const { secret } = await owner.webhooks.create({ label: 'Site', address: receiver.address })
     expect(secret).toMatch(/^whsec_/)
     const id = await make('Lighthouse')
     await owner.publish(id)
@@ -74,7 +74,7 @@ describe('a webhook', () => {
 
   it('is told nothing that was changed on the way', async () => {
     const receiver = await receive()
-    const { secret } = await owner.createWebhook({ label: 'Site', address: receiver.address })
+    const { secret } = await owner.webhooks.create({ label: 'Site', address: receiver.address })
     await owner.publish(await make('Signed'))
     await receiver.until(1)
     const { headers, body } = receiver.received[0]!
@@ -94,13 +94,13 @@ describe('a webhook', () => {
 
   it('is tried again until it accepts, with every attempt kept', async () => {
     const receiver = await receive((_, count) => (count < 3 ? 503 : 200))
-    const { id: webhook } = await owner.createWebhook({ label: 'Slow', address: receiver.address })
+    const { id: webhook } = await owner.webhooks.create({ label: 'Slow', address: receiver.address })
     await owner.publish(await make('Again'))
     await receiver.until(3)
     const ids = receiver.received.map((request) => request.headers['webhook-id'])
     expect(new Set(ids).size).toBe(1)
     const { deliveries } = await eventually(
-      () => owner.deliveries(webhook),
+      () => owner.webhooks.deliveries(webhook),
       (answer) => answer.deliveries[0]?.status === 'delivered',
     )
     expect(deliveries[0]?.attempts.map((attempt) => [attempt.status, attempt.answer])).toEqual([
@@ -111,7 +111,7 @@ describe('a webhook', () => {
     const [first, second, third] = deliveries[0]!.attempts.map((attempt) => Date.parse(attempt.at))
     expect(second! - first!).toBeGreaterThanOrEqual(1000)
     expect(third! - second!).toBeGreaterThanOrEqual(2000)
-    await owner.resend(webhook, deliveries[0]!.id)
+    await owner.webhooks.resend(webhook, deliveries[0]!.id)
     await receiver.until(4)
     expect(receiver.received[3]?.headers['webhook-id']).toBe(ids[0])
   })
@@ -121,7 +121,7 @@ describe('a webhook', () => {
     const receiver = await receive(({ body }, count) =>
       eventOf(body).data.entry?.id === slow && count < 3 ? 500 : 204,
     )
-    await owner.createWebhook({ label: 'Order', address: receiver.address })
+    await owner.webhooks.create({ label: 'Order', address: receiver.address })
     await owner.publish(slow)
     await owner.withdraw(slow)
     await owner.publish(fast)
@@ -140,7 +140,7 @@ describe('a webhook', () => {
 
   it('hears of what it asked for', async () => {
     const receiver = await receive()
-    await owner.createWebhook({
+    await owner.webhooks.create({
       label: 'All',
       address: receiver.address,
       events: ['entry.created', 'entry.saved', 'entry.deleted'],
@@ -160,14 +160,14 @@ describe('a webhook', () => {
 
   it('is changed, and switched off and on, with the same secret', async () => {
     const [first, second] = [await receive(), await receive()]
-    const { id, secret } = await owner.createWebhook({
+    const { id, secret } = await owner.webhooks.create({
       label: 'Moving',
       address: first.address,
       events: ['entry.created'],
     })
     await make('Before')
     await first.until(1)
-    const changed = await owner.changeWebhook(id, { label: 'Moved', address: second.address })
+    const changed = await owner.webhooks.change(id, { label: 'Moved', address: second.address })
     expect(changed).toMatchObject({
       id,
       label: 'Moved',
@@ -180,24 +180,26 @@ describe('a webhook', () => {
     await second.until(1)
     const [{ headers, body }] = second.received as [(typeof second.received)[number]]
     expect((await verifyWebhook(secret, headers, body)).type).toBe('entry.created')
-    await owner.changeWebhook(id, { enabled: false })
+    await owner.webhooks.change(id, { enabled: false })
     await make('Unseen')
-    await owner.changeWebhook(id, { enabled: true, events: null })
+    await owner.webhooks.change(id, { enabled: true, events: null })
     const entry = await make('Public')
     await owner.publish(entry)
     await second.until(2)
     expect(second.received.map(({ body }) => eventOf(body).type)).toEqual(['entry.created', 'entry.published'])
     expect(first.received).toHaveLength(1)
     for (const wrong of [{ address: 'ftp://marram.example' }, { events: ['entry.publishd'] }])
-      expect((await refusal<WisteriaProblem>(() => owner.changeWebhook(id, wrong))).code).toBe('invalid')
-    expect((await refusal<WisteriaProblem>(() => owner.changeWebhook(id, { label: ' ' }))).code).toBe('badRequest')
-    expect((await refusal<WisteriaProblem>(() => owner.changeWebhook('nothing', { label: 'x' }))).code).toBe('notFound')
-    await owner.removeWebhook(id)
+      expect((await refusal<WisteriaProblem>(() => owner.webhooks.change(id, wrong))).code).toBe('invalid')
+    expect((await refusal<WisteriaProblem>(() => owner.webhooks.change(id, { label: ' ' }))).code).toBe('badRequest')
+    expect((await refusal<WisteriaProblem>(() => owner.webhooks.change('nothing', { label: 'x' }))).code).toBe(
+      'notFound',
+    )
+    await owner.webhooks.remove(id)
   })
 
   it('hears of every public change, and of nothing else, where it names no events', async () => {
     const receiver = await receive()
-    const { events } = await owner.createWebhook({ label: 'All public', address: receiver.address })
+    const { events } = await owner.webhooks.create({ label: 'All public', address: receiver.address })
     expect(events).toBeNull()
     const after = (await owner.events(0)).sequence
     const withPicture = { ...files, museum: files.museum + '  picture: { kind: asset }\n' }
@@ -228,9 +230,9 @@ describe('a webhook', () => {
 
   it('is not kept waiting by other addresses that hang', async () => {
     const hung = await Promise.all(Array.from({ length: 8 }, () => receive(() => new Promise<number>(() => undefined))))
-    for (const [index, { address }] of hung.entries()) await owner.createWebhook({ label: `Hung ${index}`, address })
+    for (const [index, { address }] of hung.entries()) await owner.webhooks.create({ label: `Hung ${index}`, address })
     const receiver = await receive()
-    await owner.createWebhook({ label: 'Ninth', address: receiver.address })
+    await owner.webhooks.create({ label: 'Ninth', address: receiver.address })
     for (let number = 0; number < 12; number++) await owner.publish(await make(`Ninth ${number}`))
     await receiver.until(12)
     expect(receiver.received.length).toBe(12)
@@ -245,11 +247,11 @@ describe('a webhook', () => {
       ['https://u:p@x.example/', /must not carry/],
     ]
     for (const [address, message] of tries)
-      expect((await refusal(() => owner.createWebhook({ label: 'x', address }))).message).toMatch(message)
+      expect((await refusal(() => owner.webhooks.create({ label: 'x', address }))).message).toMatch(message)
     expect(
       (
         await refusal(() =>
-          owner.createWebhook({ label: 'x', address: 'https://x.example', events: ['entry.publishd'] }),
+          owner.webhooks.create({ label: 'x', address: 'https://x.example', events: ['entry.publishd'] }),
         )
       ).message,
     ).toMatch(/Did you mean `entry.published`\?/)
@@ -271,7 +273,7 @@ describe('private networks', () => {
         'http://0.0.0.0/',
         'http://2130706433/',
       ])
-        expect((await refusal(() => careful.owner.createWebhook({ label: 'x', address }))).message, address).toMatch(
+        expect((await refusal(() => careful.owner.webhooks.create({ label: 'x', address }))).message, address).toMatch(
           /private network/,
         )
     } finally {
@@ -284,7 +286,7 @@ describe('a restart', () => {
   it('loses nothing that waits', async () => {
     const small = await startSmall()
     const refusing = await receive(() => 500)
-    const { secret } = await small.owner.createWebhook({ label: 'Later', address: refusing.address })
+    const { secret } = await small.owner.webhooks.create({ label: 'Later', address: refusing.address })
     const id = (await small.owner.create({ type: 'museum', values: { name: { en: 'Later' } } })).id
     await small.owner.publish(id)
     await refusing.until(1)
@@ -293,7 +295,7 @@ describe('a restart', () => {
     const again = await start({}, small.service.folder)
     try {
       const editor = new Service({ baseUrl: again.baseUrl, token: small.token }).site('marram')
-      const { webhooks } = await editor.webhooks()
+      const { webhooks } = await editor.webhooks.list()
       expect(webhooks[0]).toMatchObject({ waiting: 1 })
       // The receiver starts again at the same address.
       const accepting = await receive(undefined, refusing.port)
@@ -305,7 +307,7 @@ describe('a restart', () => {
         subject: `entries/${id}`,
       })
       await eventually(
-        () => editor.webhooks(),
+        () => editor.webhooks.list(),
         (answer) => answer.webhooks[0]!.waiting === 0,
       )
     } finally {

@@ -109,7 +109,7 @@ export async function startSite(
     origins: [site.address],
     enter: { '*': `${site.address}/preview/enter?code={code}&to={path}` },
   })
-  const received = await owner.createWebhook({ label: 'Museum site', address: `${site.address}/hooks/wisteria` })
+  const received = await owner.webhooks.create({ label: 'Museum site', address: `${site.address}/hooks/wisteria` })
   secret = received.secret
   return { ...site, webhook: received.id }
 }
@@ -120,6 +120,7 @@ export async function signIn(baseUrl: string, email: string): Promise<Editor> {
 }
 
 export interface Received {
+  readonly url: string
   readonly headers: IncomingHttpHeaders
   readonly body: string
 }
@@ -136,7 +137,7 @@ export async function startReceiver(
     request.setEncoding('utf8')
     request.on('data', (chunk: string) => (body += chunk))
     request.on('end', () => {
-      const webhook = { headers: request.headers, body }
+      const webhook = { url: request.url ?? '', headers: request.headers, body }
       received.push(webhook)
       void Promise.resolve(answer(webhook, received.length)).then((status) => {
         response.writeHead(status).end(status === 204 ? undefined : 'answered')

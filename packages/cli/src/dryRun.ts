@@ -46,6 +46,8 @@ const tried = [
   'member remove',
   'webhook create',
   'webhook change',
+  'webhook secret',
+  'webhook end-secret',
   'webhook resend',
   'webhook remove',
   'front-end set',

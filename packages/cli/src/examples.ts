@@ -101,7 +101,12 @@ export const examples: Readonly<Record<string, string>> = {
   'webhook create':
     "webhook create --label 'Rebuild' --address https://www.marram.example/hooks --events entry.published",
   'webhook change': 'webhook change 01hz0000000000000007 --address https://www.marram.example/changed',
-  'webhook deliveries': 'webhook deliveries 01hz0000000000000007',
+  'webhook secret': 'webhook secret 01hz0000000000000007 --keep-hours 48',
+  'webhook end-secret': 'webhook end-secret 01hz0000000000000007 5f3a9c0d1e2b',
+  'webhook preview': 'webhook preview --events entry.published --where \'entry.format = "walk"\'',
+  'webhook test': 'webhook test 01hz0000000000000007',
+  'webhook deliveries': 'webhook deliveries 01hz0000000000000007 --status failed',
+  'webhook delivery': 'webhook delivery 01hz0000000000000007 01hz0000000000000008',
   'webhook resend': 'webhook resend 01hz0000000000000007 01hz0000000000000008',
   'webhook remove': 'webhook remove 01hz0000000000000007',
   'webhook events': 'webhook events --after 120',

@@ -15,7 +15,13 @@ export class Outcome extends Error {
     if (isBlocked) throw new Outcome(blockedCode)
     if (breaks) throw new Outcome(breakingCode)
   }
+
+  /** Sets the exit code where somebody else's address did not accept what was sent. */
+  static ofCall({ status }: { readonly status: number | null }): void {
+    if (status === null || status < 200 || status >= 300) throw new Outcome(notAcceptedCode)
+  }
 }
 
 export const breakingCode = 8
 export const blockedCode = 9
+export const notAcceptedCode = 10

@@ -1,7 +1,7 @@
 import { WisteriaGraphqlError, WisteriaProblem, WisteriaUnreachable } from '@wisteria/client'
 import { errorCodes, type Problem, type WisteriaError } from '@wisteria/core'
 import { UsageError } from './connection.js'
-import { blockedCode, breakingCode } from './outcome.js'
+import { blockedCode, breakingCode, notAcceptedCode } from './outcome.js'
 import { printJson, say } from './output.js'
 
 /** The meaning of exit codes; those of the service's errors come from its table. */
@@ -16,6 +16,7 @@ export const exitCodes: Readonly<Record<number, string>> = {
   7: 'The service does not answer, or asks to wait.',
   [breakingCode]: '`model compare` or `--dry-run`: something would break.',
   [blockedCode]: '`model compare` or `--dry-run`: there are blocking problems.',
+  [notAcceptedCode]: '`webhook test`: the address did not accept the sample.',
 }
 
 /** By its name: the service brings a class of its own along when it is bundled. */

@@ -136,10 +136,10 @@ async function introduce(editor: Editor, address: string): Promise<string> {
     origins: [address],
     enter: { '*': `${address}/preview/enter?code={code}&to={path}` },
   })
-  const { webhooks } = await editor.webhooks()
+  const { webhooks } = await editor.webhooks.list()
   const old = webhooks.filter((webhook) => webhook.label === 'Museum site')
-  const { secret } = await editor.createWebhook({ label: 'Museum site', address: `${address}/hooks/wisteria` })
-  for (const webhook of old) await editor.removeWebhook(webhook.id)
+  const { secret } = await editor.webhooks.create({ label: 'Museum site', address: `${address}/hooks/wisteria` })
+  for (const webhook of old) await editor.webhooks.remove(webhook.id)
   return secret
 }
 

@@ -32,7 +32,6 @@ import type {
   AssetRevision,
   BulkOrder,
   BulkTrial,
-  Delivery,
   EntryList,
   EntryMatch,
   FrontEnd,
@@ -44,13 +43,12 @@ import type {
   ScheduledTime,
   Proposal,
   SiteView,
-  Webhook,
-  WebhookChange,
 } from './answers.js'
 import type { CopyOrder } from './copying.js'
 import { Counterparts } from './counterparts.js'
 import { WisteriaProblem } from './problem.js'
 import { Ordering } from './ordering.js'
+import { WebhookAdmin } from './webhookAdmin.js'
 import { Translations } from './translations.js'
 import { addressOf, call, download, segment, type Call, type Connection, type Reply } from './transport.js'
 
@@ -79,6 +77,7 @@ export class Editor {
   )
 
   readonly ordering = new Ordering((request) => this.#call(request))
+  readonly webhooks = new WebhookAdmin((request) => this.#call(request))
   readonly counterparts = new Counterparts(
     (request) => this.#call(request),
     (request) => this.#reply(request),
@@ -437,19 +436,6 @@ export class Editor {
     this.#call<FrontEnd>({ method: 'PUT', path: `/front-ends/${segment(name)}`, body: frontEnd })
   removeFrontEnd = (name: string) => this.#call<undefined>({ method: 'DELETE', path: `/front-ends/${segment(name)}` })
 
-  webhooks = () => this.#call<{ webhooks: Webhook[] }>({ path: '/webhooks' })
-  createWebhook = (webhook: { label: string; address: string; events?: readonly string[] }) =>
-    this.#call<Webhook & { secret: string }>({ method: 'POST', path: '/webhooks', body: webhook })
-  changeWebhook = (id: string, change: WebhookChange) =>
-    this.#call<Webhook>({ method: 'PATCH', path: `/webhooks/${segment(id)}`, body: change })
-  removeWebhook = (id: string) => this.#call<undefined>({ method: 'DELETE', path: `/webhooks/${segment(id)}` })
-  deliveries = (webhook: string) =>
-    this.#call<{ deliveries: Delivery[] }>({ path: `/webhooks/${segment(webhook)}/deliveries` })
-  resend = (webhook: string, delivery: string) =>
-    this.#call<{ id: string }>({
-      method: 'POST',
-      path: `/webhooks/${segment(webhook)}/deliveries/${segment(delivery)}/resend`,
-    })
   events = (after = 0, first = 100) =>
     this.#call<{ events: Record<string, unknown>[]; sequence: number }>({ path: '/events', query: { after, first } })
 }

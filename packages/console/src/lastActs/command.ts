@@ -287,22 +287,33 @@ const commands: readonly (readonly [RegExp, Write])[] = [
   [/^DELETE \/front-ends\/([^/]+)$/, ([name]) => run('front-end remove', word(name!))],
   [
     /^POST \/webhooks$/,
-    (_, { label, address, events }) =>
-      run('webhook create', option('label', label), option('address', address), option('events', events)),
+    (_, { label, address, ...subscription }) =>
+      run('webhook create', option('label', label), option('address', address), ...subscriptionOptions(subscription)),
   ],
   [/^POST \/webhooks\/([^/]+)\/deliveries\/([^/]+)\/resend$/, (ids) => run('webhook resend', ...ids)],
   [
+    /^POST \/webhooks\/([^/]+)\/resend$/,
+    ([id], { from, to, onlyMissed }) =>
+      run('webhook resend', id, option('from', from), option('to', to), option('missed', onlyMissed)),
+  ],
+  [/^POST \/webhooks\/([^/]+)\/test$/, ([id]) => run('webhook test', id)],
+  [
+    /^POST \/webhooks\/([^/]+)\/secrets$/,
+    ([id], { keepHours }) => run('webhook secret', id, option('keep-hours', keepHours)),
+  ],
+  [/^DELETE \/webhooks\/([^/]+)\/secrets\/([^/]+)$/, (ids) => run('webhook end-secret', ...ids)],
+  [
     /^PATCH \/webhooks\/([^/]+)$/,
-    ([id], { label, address, events, enabled }) =>
+    ([id], { label, address, enabled, paused, ...subscription }) =>
       run(
         'webhook change',
         id,
         option('label', label),
         option('address', address),
-        option('all-events', events === null),
-        option('events', events ?? undefined),
+        ...subscriptionOptions(subscription),
         option('on', enabled === true),
         option('off', enabled === false),
+        option('resume', paused === false),
       ),
   ],
   [/^DELETE \/webhooks\/([^/]+)$/, ([id]) => run('webhook remove', id)],
@@ -322,6 +333,15 @@ const commands: readonly (readonly [RegExp, Write])[] = [
         timeZone === undefined ? '' : (option('time-zone', timeZone) ?? "--time-zone ''"),
       ),
   ],
+]
+
+/** What a webhook receives, as options; null takes a limit away. */
+const subscriptionOptions = ({ events, where, merge }: Body): Part[] => [
+  option('all-events', events === null),
+  option('events', events),
+  option('always', where === null),
+  option('where', where),
+  option('merge', merge),
 ]
 
 /** Places are named as they stand in changes: a list of them where several are chosen. */

@@ -45,8 +45,12 @@ export function forgetActs(): void {
   emails.clear()
 }
 
+/** Whether a request holds what nobody may read later: a password, or values of a webhook's headers. */
+const isSecret = ({ body }: Call): boolean =>
+  ['password', 'headers'].some((name) => (body as Record<string, unknown> | undefined)?.[name] !== undefined)
+
 export function recordAct(sent: Call, { body: answer }: Pick<Reply<unknown>, 'body'>): void {
-  if (unshown.test(sent.path) || (sent.body as { password?: unknown } | undefined)?.password !== undefined) return
+  if (unshown.test(sent.path) || isSecret(sent)) return
   const [, site, below] = /^\/edit\/v1\/sites\/([^/]+)(\/.*)$/.exec(sent.path) ?? []
   const act: Act = {
     time: new Date(),

@@ -17,21 +17,24 @@ import { t } from '../messages'
 const props = defineProps<{ site: string; webhook: string }>()
 const router = useRouter()
 const { site, content, trouble, load } = useSettings(props.site, async ({ editor }) => {
-  const [{ webhooks }, { deliveries }] = await Promise.all([editor.webhooks(), editor.deliveries(props.webhook)])
+  const [{ webhooks }, { deliveries }] = await Promise.all([
+    editor.webhooks.list(),
+    editor.webhooks.deliveries(props.webhook),
+  ])
   return { webhook: webhooks.find(({ id }) => id === props.webhook)!, deliveries }
 })
 const { result, refused, act } = useActs(load)
 const resend = ({ id, sequence }: Delivery) =>
-  act(() => site.value!.editor.resend(props.webhook, id), t('webhooks.resent', { number: sequence }))
+  act(() => site.value!.editor.webhooks.resend(props.webhook, id), t('webhooks.resent', { number: sequence }))
 const isChanging = ref(false)
 const setEnabled = (enabled: boolean) =>
   act(
-    () => site.value!.editor.changeWebhook(props.webhook, { enabled }),
+    () => site.value!.editor.webhooks.change(props.webhook, { enabled }),
     t(enabled ? 'webhooks.isOnAgain' : 'webhooks.isOff'),
   )
 const saved = () => act(async () => {}, t('common.savedStop'))
 async function remove(): Promise<void> {
-  await site.value!.editor.removeWebhook(props.webhook)
+  await site.value!.editor.webhooks.remove(props.webhook)
   await router.push({ name: 'webhooks', params: { site: props.site } })
 }
 const stateOf = ({ status, nextAt }: Delivery): string =>

@@ -14,12 +14,12 @@ import { t } from '../messages'
 const props = defineProps<{ site: string }>()
 const { site, content, trouble, load } = useSettings(
   props.site,
-  async ({ editor }) => (await editor.webhooks()).webhooks,
+  async ({ editor }) => (await editor.webhooks.list()).webhooks,
 )
 
 const isAdding = ref(false)
 const secret = ref('')
-async function added(webhook: Webhook): Promise<void> {
+async function added(webhook: Webhook & { readonly secret?: string }): Promise<void> {
   secret.value = webhook.secret ?? ''
   await load()
 }

@@ -31,8 +31,8 @@ async function save(): Promise<void> {
   const { label, address, some, events } = form
   const isDone = await send(async () => {
     const saved = webhook
-      ? await site.editor.changeWebhook(webhook.id, { label, address, events: some ? events : null })
-      : await site.editor.createWebhook({ label, address, ...(some ? { events } : {}) })
+      ? await site.editor.webhooks.change(webhook.id, { label, address, events: some ? events : null })
+      : await site.editor.webhooks.create({ label, address, ...(some ? { events } : {}) })
     emit('saved', saved)
   })
   if (isDone) open.value = false

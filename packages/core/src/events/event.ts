@@ -21,6 +21,8 @@ export const eventTypes = {
   'asset.added': 'A file was added.',
   'asset.changed': 'The texts of a file, or the file itself, were changed.',
   'asset.deleted': 'A file that nothing used was deleted.',
+  'webhook.paused': 'A webhook was paused, because its address accepted nothing for a day. Its events wait.',
+  'webhook.resumed': 'A paused webhook was resumed: what waits for it is sent.',
   'model.adopted': 'Another model was adopted.',
   'settings.changed': "The site's locales, fallbacks or time zone were changed.",
   'site.restored':
@@ -46,6 +48,7 @@ export interface EventData {
   /** Of an order for translations: how far it is. */
   readonly order?: OrderNote
   readonly modelVersion?: number
+  readonly webhook?: { readonly id: string; readonly label: string }
   /** Present when something that a published reader sees has changed. */
   readonly publicGeneration?: string
   readonly affected?: Affected
@@ -134,8 +137,11 @@ export interface RecordedEvent {
   readonly data: EventData
 }
 
+/** An event in its envelope. */
+export type CloudEvent = Readonly<Record<string, unknown>>
+
 /** The envelope: CloudEvents 1.0, structured JSON. */
-export function toCloudEvent(event: RecordedEvent): Record<string, unknown> {
+export function toCloudEvent(event: RecordedEvent): CloudEvent {
   return {
     specversion: '1.0',
     id: event.id,
@@ -145,7 +151,9 @@ export function toCloudEvent(event: RecordedEvent): Record<string, unknown> {
       ? { subject: `entries/${event.data.entry.id}` }
       : event.data.asset
         ? { subject: `assets/${event.data.asset.id}` }
-        : {}),
+        : event.data.webhook
+          ? { subject: `webhooks/${event.data.webhook.id}` }
+          : {}),
     time: event.time,
     datacontenttype: 'application/json',
     sequence: String(event.sequence),

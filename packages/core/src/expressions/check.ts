@@ -1,4 +1,4 @@
-import { draftFacts, entryRoot, type SystemFact } from '../conditions/condition.js'
+import { draftFacts as allFacts, entryRoot, type SystemFact } from '../conditions/condition.js'
 import { conditionError } from '../conditions/tokens.js'
 import type { Comparison } from '../fields/shape.js'
 import {
@@ -27,6 +27,8 @@ export interface Root {
 export interface ExpressionContext {
   readonly model: Model
   readonly roots: Readonly<Record<string, Root>>
+  /** The facts of entries that may be used. */
+  readonly facts: readonly SystemFact[]
   /** Whether a path can go on from a reference into the entry that it leads to. */
   readonly follows: boolean
 }
@@ -157,7 +159,7 @@ class Check {
       )
     }
     if (!root.types || rest.length === 0) return { path }
-    const isFact = first === entryRoot && rest[0] !== undefined && (draftFacts as readonly string[]).includes(rest[0])
+    const isFact = first === entryRoot && rest[0] !== undefined && (allFacts as readonly string[]).includes(rest[0])
     if (isFact || rest[0] === entryRoot) return { path, known: this.#fact(path, isFact ? rest : rest.slice(1)) }
     return this.#fields(path, first, rest, root.types)
   }
@@ -167,10 +169,11 @@ class Check {
 
   #fact(path: Path, names: readonly string[]): Known {
     const name = names[0] as SystemFact | undefined
-    if (names.length !== 1 || !(draftFacts as readonly (string | undefined)[]).includes(name))
+    const { facts } = this.#context
+    if (names.length !== 1 || name === undefined || !facts.includes(name))
       this.#fail(
         path.at,
-        `\`${path.names.join('.')}\` is not a fact of an entry.${didYouMean(name ?? '', draftFacts)} These are: ${draftFacts.join(', ')}.`,
+        `\`${path.names.join('.')}\` is no fact of an entry that can be asked here.${didYouMean(name ?? '', facts)} These can: ${facts.join(', ')}.`,
       )
     const isTime = name === 'updated' || name === 'published'
     const options =

@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { cases, moment, samples, type SampleEntry } from '../../../../e2e/support/conditionCases.js'
 import { model, refusal, type } from '../../../../e2e/support/models.js'
 import type { WisteriaError } from '../base/errors.js'
+import { draftFacts } from '../conditions/condition.js'
 import type { WrittenCondition } from '../conditions/written.js'
 import { parseCondition } from '../conditions/parse.js'
 import { fieldWithId, kindOf } from '../model/model.js'
@@ -13,6 +14,7 @@ const activity = [type('activity')]
 const context: ExpressionContext = {
   model,
   roots: { entry: { types: activity }, before: { types: activity }, after: { types: activity }, trigger: {} },
+  facts: draftFacts,
   follows: true,
 }
 
@@ -149,7 +151,11 @@ describe('mistakes in expressions', () => {
     ['title = "x"', 1, /begins with entry, before, after, trigger, and not with `title`. Did you mean `entry.title`\?/],
     ['bfore.title = "x"', 1, /Did you mean `before`\?/],
     ['before.titel = "x"', 1, /`titel` is not a field of activity. Did you mean `title`\?/],
-    ['before.entry.stat = "x"', 1, /`before.entry.stat` is not a fact of an entry. Did you mean `state`\?/],
+    [
+      'before.entry.stat = "x"',
+      1,
+      /`before.entry.stat` is no fact of an entry that can be asked here. Did you mean `state`\?/,
+    ],
     ['after.price = "9"', 15, /`after.price` \(kind number\) is compared with a number/],
     ['after.format = "wlak"', 16, /is not one of the values of .*Did you mean `walk`\?/],
     ['"wlak" = after.format', 1, /is not one of the values/],

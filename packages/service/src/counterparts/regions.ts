@@ -1,3 +1,4 @@
+import { unchanged } from '../workingCopies/changeSeen.js'
 import { regionOf, WisteriaError } from '@wisteria/core'
 import {
   Act,
@@ -68,12 +69,12 @@ export async function placeInRegion(
   if (standing.moved)
     for (const child of await descendantsOf(transaction, site, 'draft', copy.id))
       await refreshDraft(transaction, site, child.id, act.at)
-  await act.tell('entry.saved', {
-    entry: { id: copy.id, type: type.name },
-    version: raised.version,
-    fields: [],
-    locales: [],
-  })
+  await act.tell(
+    'entry.saved',
+    { entry: { id: copy.id, type: type.name }, version: raised.version, fields: [], locales: [] },
+    undefined,
+    unchanged(site, raised, history),
+  )
   return { ...raised, standing }
 }
 

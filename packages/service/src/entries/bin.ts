@@ -1,3 +1,4 @@
+import { draftChange } from '../workingCopies/changeSeen.js'
 import { binKeptDays, titleOf, localeTags, typeWithId, WisteriaError, type BinnedEntry } from '@wisteria/core'
 import {
   Act,
@@ -42,14 +43,19 @@ export async function moveToBin(
   requireMay(author.caller, 'entry.write', { ...onEntry(copy), shared: true })
   if (copy.type.cardinality === 'one')
     throw new WisteriaError('conflict', `${copy.type.label} has exactly one entry, which cannot be deleted.`)
-  if ((await publicHistoryOf(transaction, site, copy.type, copy.id)).layers)
-    throw new WisteriaError('conflict', 'The entry is public. Withdraw it first.')
+  const history = await publicHistoryOf(transaction, site, copy.type, copy.id)
+  if (history.layers) throw new WisteriaError('conflict', 'The entry is public. Withdraw it first.')
   const holders = await otherReferrers(transaction, site, copy.id, together)
   if (holders.length > 0)
     throw new WisteriaError('conflict', `Other entries refer to it: ${titlesIn(holders)}. Remove the references first.`)
   await markDeleted(transaction, site, copy, author.actor, act.at)
   await cancelSchedulesOf(transaction, copy.id, act.at, 'The entry was deleted.')
-  await act.tell('entry.deleted', { entry: { id: copy.id, type: copy.type.name }, version: copy.version + 1 })
+  await act.tell(
+    'entry.deleted',
+    { entry: { id: copy.id, type: copy.type.name }, version: copy.version + 1 },
+    undefined,
+    draftChange(site, copy, { document: copy.document, history }, undefined),
+  )
 }
 
 /**
@@ -82,7 +88,12 @@ export async function restoreFromBin(
   const copy = await markRestored(transaction, binned)
   const history = await publicHistoryOf(transaction, site, copy.type, copy.id)
   await writeDraftRows(transaction, site, copy.type, copy, copy.document, history, act.at)
-  await act.tell('entry.restored', { entry: { id, type: copy.type.name }, version: copy.version })
+  await act.tell(
+    'entry.restored',
+    { entry: { id, type: copy.type.name }, version: copy.version },
+    undefined,
+    draftChange(site, copy, undefined, { document: copy.document, history }),
+  )
   return copy
 }
 

@@ -2,6 +2,7 @@ import type * as sdk from '@wisteria/client'
 import type * as core from '@wisteria/core'
 import { expectTypeOf, it } from 'vitest'
 import type { z } from 'zod'
+import type * as webhookViews from './webhookViews.js'
 import type * as views from './editViews.js'
 
 /*
@@ -55,10 +56,13 @@ it('what the SDK promises of answers is what their schemas say', () => {
   same<sdk.Offer, Answer<typeof views.offer>>()
   same<sdk.Session, Answer<typeof views.session>>()
   same<sdk.FrontEnd, Answer<typeof views.frontEnd>>()
-  same<sdk.Delivery, Answer<typeof views.delivery>>()
+  same<sdk.Delivery, Answer<typeof webhookViews.delivery>>()
+  same<sdk.DeliveryInFull, Answer<typeof webhookViews.deliveryInFull>>()
+  same<sdk.SentOutcome & { body: core.CloudEvent }, Answer<typeof webhookViews.webhookTest>>()
   // Members that only a creating answer has, or only a list.
   same<Omit<sdk.Invitation, 'address'>, Shaped<typeof views.invitationShape>>()
   same<Omit<sdk.AccessKey, 'secret'>, Shaped<typeof views.keyShape>>()
-  same<Omit<sdk.Webhook, 'secret' | 'waiting' | 'failed'>, Shaped<typeof views.webhookShape>>()
+  same<sdk.Webhook, Shaped<typeof webhookViews.webhookShape>>()
+  same<sdk.WebhookBacklog, Shaped<typeof webhookViews.backlogShape>>()
   expectTypeOf<core.Point>().toEqualTypeOf<z.output<typeof views.point>>()
 })

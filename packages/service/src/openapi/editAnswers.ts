@@ -9,7 +9,6 @@ import {
   byLocale,
   check,
   consequence,
-  delivery,
   counterpartList,
   counterpartPlan,
   difference,
@@ -47,8 +46,8 @@ import {
   whole,
   entryShape,
   revisionShape,
-  webhookShape,
 } from './editViews.js'
+import { backlogShape, delivery, deliveryInFull, webhookPreview, webhookShape, webhookTest } from './webhookViews.js'
 
 import {
   connector,
@@ -299,11 +298,19 @@ export const editAnswers: Readonly<Record<string, z.ZodType>> = {
   [`GET ${s}/front-ends`]: z.strictObject({ frontEnds: z.array(frontEnd) }),
   [`PUT ${s}/front-ends/{name}`]: frontEnd,
   [`GET ${s}/webhooks`]: z.strictObject({
-    webhooks: z.array(z.strictObject({ ...webhookShape, waiting: whole, failed: whole })),
+    webhooks: z.array(z.strictObject({ ...webhookShape, ...backlogShape })),
   }),
   [`POST ${s}/webhooks`]: z.strictObject({ ...webhookShape, secret: text.describe('Shown this once.') }),
   [`PATCH ${s}/webhooks/{webhook}`]: z.strictObject(webhookShape),
-  [`GET ${s}/webhooks/{webhook}/deliveries`]: z.strictObject({ deliveries: z.array(delivery) }),
+  [`POST ${s}/webhooks/preview`]: webhookPreview,
+  [`POST ${s}/webhooks/{webhook}/test`]: webhookTest,
+  [`POST ${s}/webhooks/{webhook}/secrets`]: z.strictObject({
+    ...webhookShape,
+    secret: text.describe('Shown this once.'),
+  }),
+  [`POST ${s}/webhooks/{webhook}/resend`]: z.strictObject({ resent: whole, next: whole.nullable() }),
+  [`GET ${s}/webhooks/{webhook}/deliveries/{delivery}`]: deliveryInFull,
+  [`GET ${s}/webhooks/{webhook}/deliveries`]: z.strictObject({ deliveries: z.array(delivery), next: whole.nullable() }),
   [`POST ${s}/webhooks/{webhook}/deliveries/{delivery}/resend`]: z.strictObject({ id: text }),
   [`GET ${s}/events`]: z.strictObject({ events: z.array(event), sequence: whole }),
   'GET /edit/v1/openapi.json': z.looseObject({ openapi: text }),

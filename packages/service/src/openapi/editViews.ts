@@ -417,26 +417,6 @@ export const frontEnd = schema(
     createdAt: instant,
   }),
 )
-export const webhookShape = {
-  id: text,
-  label: text,
-  address: text,
-  events: z.array(text).nullable(),
-  enabled: z.boolean(),
-  createdAt: instant,
-  createdBy: actor,
-}
-export const delivery = z.strictObject({
-  id: text,
-  sequence: whole,
-  event: text,
-  type: text,
-  status: z.enum(['waiting', 'delivered', 'failed']),
-  nextAt: instant.nullable(),
-  attempts: z.array(
-    z.strictObject({ at: instant, status: whole.nullable(), took: whole, answer: text, error: text.nullable() }),
-  ),
-})
 export const event = schema(
   'Event',
   z.strictObject({

@@ -157,7 +157,7 @@ export class OrderWork implements Work<DueOrderItem> {
     return callOut(kernel, {
       address: connector.address,
       method: 'POST',
-      secret: connector.secret,
+      secrets: [connector.secret],
       id: sent.request,
       type: 'application/json; charset=utf-8',
       body: JSON.stringify(body),
@@ -169,7 +169,7 @@ export class OrderWork implements Work<DueOrderItem> {
     return callOut(this.#kernel, {
       address: addressOfRequest(connector, sent!.request),
       method: 'GET',
-      secret: connector.secret,
+      secrets: [connector.secret],
       id: sent!.request,
       answerKept: maxAnswer,
     })
@@ -266,7 +266,7 @@ export async function withdrawRequests(kernel: Kernel, connector: Connector, ids
     await callOut(kernel, {
       address: addressOfRequest(connector, id),
       method: 'DELETE',
-      secret: connector.secret,
+      secrets: [connector.secret],
       id,
       answerKept: 0,
     })

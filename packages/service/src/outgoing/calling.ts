@@ -8,8 +8,10 @@ import { signedHeaders } from './signing.js'
 export interface OutgoingCall {
   readonly address: string
   readonly method: 'GET' | 'POST' | 'DELETE'
-  /** That it is signed with. */
-  readonly secret: string
+  /** That it is signed with, each by itself. */
+  readonly secrets: readonly string[]
+  /** Further headers, by name. */
+  readonly headers?: Readonly<Record<string, string>>
   /** The same for each attempt to say the same, so that a receiver can tell that it has it already. */
   readonly id: string
   /** The media type of the body. */
@@ -30,7 +32,12 @@ export interface CallOutcome {
   readonly error: string | null
   /** Milliseconds. */
   readonly took: number
+  /** The headers that were sent, without the values of further ones. */
+  readonly sent: Readonly<Record<string, string>>
 }
+
+/** What stands for the value of a secret header. */
+export const hiddenValue = '(hidden)'
 
 const timeoutMilliseconds = 15_000
 const longestPause = 6 * 3_600_000
@@ -55,20 +62,26 @@ export function callOut(kernel: Pick<Kernel, 'options' | 'now'>, call: OutgoingC
         isCut: answer.length > answerKept,
         error,
         took: Math.round(performance.now() - began),
+        sent: { ...headers, ...Object.fromEntries(Object.keys(call.headers ?? {}).map((name) => [name, hiddenValue])) },
       })
-    const refused = refuseAddress(address, allowPrivate)
-    if (refused) return finish(null, '', `The address ${refused}.`)
-    const url = new URL(address)
-    const send = url.protocol === 'https:' ? httpsRequest : httpRequest
     const headers = {
       ...(call.type === undefined ? {} : { 'content-type': call.type }),
       'content-length': String(Buffer.byteLength(body)),
       'user-agent': 'Wisteria',
-      ...signedHeaders(call.secret, call.id, Math.floor(kernel.now / 1000), body),
+      ...signedHeaders(call.secrets, call.id, Math.floor(kernel.now / 1000), body),
     }
+    const refused = refuseAddress(address, allowPrivate)
+    if (refused) return finish(null, '', `The address ${refused}.`)
+    const url = new URL(address)
+    const send = url.protocol === 'https:' ? httpsRequest : httpRequest
     const request = send(
       url,
-      { method, headers, timeout: timeoutMilliseconds, ...(allowPrivate ? {} : { lookup: publicLookup }) },
+      {
+        method,
+        headers: { ...call.headers, ...headers },
+        timeout: timeoutMilliseconds,
+        ...(allowPrivate ? {} : { lookup: publicLookup }),
+      },
       (response) => {
         let answer = ''
         response.setEncoding('utf8')

@@ -12,7 +12,7 @@ describe('deliveries', () => {
   it('are signed as Standard Webhooks says', () => {
     // The worked example of the specification, computed with another implementation of HMAC-SHA256.
     const secret = 'whsec_MfKQ9r8GKYqrTwjUPD8ILPZIo2LaLaSw'
-    const headers = signedHeaders(secret, 'msg_p5jXN8AQM9LWM0D4loKWxJek', 1614265330, '{"test": 2432232314}')
+    const headers = signedHeaders([secret], 'msg_p5jXN8AQM9LWM0D4loKWxJek', 1614265330, '{"test": 2432232314}')
     expect(headers['webhook-signature']).toBe('v1,g0hM9SsE+OTPJTGt/tmIKtSyZlE3uFJELVlNIOLJ1OE=')
     expect(Buffer.from(makeWebhookSecret((bytes) => new Uint8Array(bytes)).slice(6), 'base64')).toHaveLength(32)
   })

@@ -7,11 +7,21 @@ const secretMark = 'whsec_'
 export const makeWebhookSecret = (random: (bytes: number) => Uint8Array): string =>
   secretMark + Buffer.from(random(32)).toString('base64')
 
-/** The headers that prove the sender of a delivery (Standard Webhooks 1.0.0, symmetric signatures). */
-export function signedHeaders(secret: string, id: string, seconds: number, body: string): Record<string, string> {
-  const key = Buffer.from(secret.slice(secretMark.length), 'base64')
-  const signature = createHmac('sha256', key).update(`${id}.${seconds}.${body}`).digest('base64')
-  return { 'webhook-id': id, 'webhook-timestamp': String(seconds), 'webhook-signature': `v1,${signature}` }
+/**
+ * The headers that prove the sender of a delivery (Standard Webhooks 1.0.0, symmetric signatures): one signature for each secret,
+ * so that a receiver can go from one to the next when it likes.
+ */
+export function signedHeaders(
+  secrets: readonly string[],
+  id: string,
+  seconds: number,
+  body: string,
+): Record<string, string> {
+  const signatures = secrets.map((secret) => {
+    const key = Buffer.from(secret.slice(secretMark.length), 'base64')
+    return `v1,${createHmac('sha256', key).update(`${id}.${seconds}.${body}`).digest('base64')}`
+  })
+  return { 'webhook-id': id, 'webhook-timestamp': String(seconds), 'webhook-signature': signatures.join(' ') }
 }
 
 /** How old a signed message may be, in seconds. */
@@ -22,7 +32,7 @@ export function isSigned(secret: string, headers: IncomingHttpHeaders, seconds: 
   const text = (name: string): string => String(headers[name] ?? '')
   const sentAt = Number(text('webhook-timestamp'))
   if (!Number.isInteger(sentAt) || Math.abs(seconds - sentAt) > tolerance) return false
-  const expected = Buffer.from(signedHeaders(secret, text('webhook-id'), sentAt, body)['webhook-signature']!)
+  const expected = Buffer.from(signedHeaders([secret], text('webhook-id'), sentAt, body)['webhook-signature']!)
   return text('webhook-signature')
     .split(' ')
     .some((signature) => {

@@ -1,3 +1,4 @@
+import { draftChange } from '../workingCopies/changeSeen.js'
 import { WisteriaError } from '@wisteria/core'
 import {
   publicHistoryOf,
@@ -50,9 +51,12 @@ async function changeArchived(
   const updated = await setArchived(transaction, copy, at)
   const history = await publicHistoryOf(transaction, site, updated.type, updated.id)
   await writeDraftRows(transaction, site, updated.type, updated, updated.document, history, act.at)
-  await act.tell(at === null ? 'entry.reactivated' : 'entry.archived', {
-    entry: { id: copy.id, type: copy.type.name },
-    version: updated.version,
-  })
+  const { document } = copy
+  await act.tell(
+    at === null ? 'entry.reactivated' : 'entry.archived',
+    { entry: { id: copy.id, type: copy.type.name }, version: updated.version },
+    undefined,
+    draftChange(site, copy, { document, history: { ...history, archived: at === null } }, { document, history }),
+  )
   return updated
 }

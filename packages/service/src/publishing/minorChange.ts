@@ -1,3 +1,4 @@
+import { unchanged } from '../workingCopies/changeSeen.js'
 import { afterMinorChange, outdatedByChange, withoutHidden, type OutdatedByChange } from '@wisteria/core'
 import {
   publicHistoryOf,
@@ -35,10 +36,11 @@ export async function declareMinor(
   requireMay(author.caller, 'entry.translate', { locales, ...onEntry(copy) })
   const origins = afterMinorChange(outdated, originsOf(site, copy, history), copy.revision, site.settings)
   const confirmed = await storeOrigins(transaction, copy, origins)
-  await act.tell('translation.confirmed', {
-    entry: { id: copy.id, type: copy.type.name },
-    version: copy.version,
-    locales,
-  })
+  await act.tell(
+    'translation.confirmed',
+    { entry: { id: copy.id, type: copy.type.name }, version: copy.version, locales },
+    undefined,
+    unchanged(site, copy, history),
+  )
   return confirmed
 }

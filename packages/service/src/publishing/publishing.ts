@@ -39,6 +39,7 @@ import {
 } from '@wisteria/store'
 import { onEntry, requireMay } from '../kernel/permission.js'
 import { problemsOf, readersSee } from './publishProblems.js'
+import { publicChange } from '../workingCopies/changeSeen.js'
 import { publicTitles } from '../workingCopies/named.js'
 import { invalid, requireInUse, type Author } from '../workingCopies/saving.js'
 
@@ -77,11 +78,13 @@ export async function publish(
   await append(transaction, act, copy, layers)
   await endReviews(transaction, copy.id, locales)
   const raised = await raiseVersion(transaction, copy)
-  const change = await takeEffect(transaction, act, raised, historyAfter(history, layers, after))
+  const now = historyAfter(history, layers, after)
+  const change = await takeEffect(transaction, act, raised, now)
   await act.tell(
     'entry.published',
     { entry: { id: copy.id, type: copy.type.name }, version: raised.version, locales, fields, paths: change.paths },
     change.public,
+    publicChange(site, copy, history, now),
   )
   return { ...raised, standing: change.standing }
 }
@@ -178,11 +181,13 @@ async function takeDown(
         })),
       )
   }
-  const change = await takeEffect(transaction, act, raised, historyAfter(history, withdrawn, layers))
+  const now = historyAfter(history, withdrawn, layers)
+  const change = await takeEffect(transaction, act, raised, now)
   await act.tell(
     'entry.withdrawn',
     { entry: { id: copy.id, type: copy.type.name }, version: raised.version, locales, paths: change.paths },
     change.public,
+    publicChange(act.site, copy, history, now),
   )
   return { ...raised, standing: change.standing }
 }
@@ -223,6 +228,7 @@ export async function restorePublic(
     layers ? 'entry.published' : 'entry.withdrawn',
     { entry: { id: copy.id, type: copy.type.name }, version: raised.version, locales, paths: change.paths },
     change.public,
+    publicChange(site, copy, history, now),
   )
   return { ...raised, standing: change.standing }
 }

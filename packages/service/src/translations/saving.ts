@@ -21,6 +21,7 @@ import {
   type WorkingCopy,
 } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
+import { unchanged } from '../workingCopies/changeSeen.js'
 import { onEntry, requireMay } from '../kernel/permission.js'
 import { publishCheck } from '../publishing/consequences.js'
 import { publishIfImmediate } from '../publishing/immediate.js'
@@ -98,12 +99,17 @@ async function confirmUnits(
   const fields = [...stillRight, ...needsNone, ...needed].flatMap(
     (key) => fieldWithId(copy.type, key.split(/[./#]/)[0]!)?.name ?? [],
   )
-  await act.tell('translation.confirmed', {
-    entry: { id: saved.id, type: saved.type.name },
-    version: saved.version,
-    locales: [locale],
-    fields: [...new Set(fields)],
-  })
+  await act.tell(
+    'translation.confirmed',
+    {
+      entry: { id: saved.id, type: saved.type.name },
+      version: saved.version,
+      locales: [locale],
+      fields: [...new Set(fields)],
+    },
+    undefined,
+    unchanged(site, saved, history),
+  )
   return { ...saved, standing }
 }
 

@@ -1,3 +1,4 @@
+import { unchanged } from '../workingCopies/changeSeen.js'
 import { WisteriaError } from '@wisteria/core'
 import {
   Act,
@@ -81,11 +82,12 @@ export async function assign(
     act.at,
   )
   for (const copy of copies)
-    await act.tell('translation.assigned', {
-      entry: { id: copy.id, type: copy.type.name },
-      version: copy.version,
-      locales: [locale],
-    })
+    await act.tell(
+      'translation.assigned',
+      { entry: { id: copy.id, type: copy.type.name }, version: copy.version, locales: [locale] },
+      undefined,
+      unchanged(site, copy),
+    )
 }
 
 /** Marks a translation as ready for review, or no longer. */
@@ -101,9 +103,10 @@ export async function markReady(
   requireMay(author.caller, 'entry.translate', { locales: [locale], ...onEntry(copy) })
   const act = new Act(transaction, site, author.actor, kernel.environment)
   await setReady(transaction, site, copy.id, locale, isReady ? { by: author.actor, at: act.at } : undefined)
-  await act.tell('translation.ready', {
-    entry: { id: copy.id, type: copy.type.name },
-    version: copy.version,
-    locales: [locale],
-  })
+  await act.tell(
+    'translation.ready',
+    { entry: { id: copy.id, type: copy.type.name }, version: copy.version, locales: [locale] },
+    undefined,
+    unchanged(site, copy),
+  )
 }

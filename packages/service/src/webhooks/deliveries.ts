@@ -1,27 +1,35 @@
-import { makeId, toCloudEvent, type EventData, type EventType } from '@wisteria/core'
+import { bodyOf, makeId } from '@wisteria/core'
 import {
+  Act,
   dueDeliveries,
-  dueDelivery,
   enabledWebhooks,
   nextDeliveryAt,
+  noteFailing,
+  outgoingDelivery,
+  pauseWebhook,
   recordAttempt,
+  siteWithId,
   type DeliveryAttempt,
   type DeliveryStatus,
   type DueDelivery,
+  type OutgoingDelivery,
+  type Transaction,
 } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
-import { callOut, hostOf, pauseAfter, type CallOutcome } from '../outgoing/calling.js'
+import { hostOf, pauseAfter } from '../outgoing/calling.js'
 import type { Work } from '../worker/loop.js'
+import { sendBody } from './sending.js'
 
 type Outcome = Omit<DeliveryAttempt, 'at'>
 
-/** After this long a delivery has failed: visible, and no longer blocking later ones. */
+/** After this long a delivery has failed: visible, and no longer blocking later ones. In milliseconds. */
 const giveUpAfter = 3 * 86_400_000
+/** After an address has accepted nothing for this long, its webhook pauses. In milliseconds. */
+const pauseWebhookAfter = 86_400_000
 /** How many deliveries run to one address at once. */
 const perAddress = 4
 /** The longest that an address which does not answer is left in peace, in milliseconds. */
 const longestPeace = 60_000
-const answerKept = 500
 
 const queueOf = (due: DueDelivery): string => `${due.webhook} ${due.entry}`
 
@@ -39,7 +47,8 @@ interface Address {
  */
 export class Deliveries implements Work<DueDelivery> {
   readonly name = 'webhooks'
-  readonly atOnce = 64
+  /** Far more than hang at once: what hangs has up to four places, and then one. */
+  readonly atOnce = 256
   readonly #kernel: Kernel
   readonly #addresses = new Map<string, Address>()
   /** Queues with a running delivery: a resend must not run beside a waiting event. */
@@ -105,13 +114,15 @@ export class Deliveries implements Work<DueDelivery> {
   }
 
   async giveUp(due: DueDelivery, error: unknown): Promise<void> {
-    const outcome = {
-      status: null,
-      answer: '',
-      error: `It could not be sent: ${error instanceof Error ? error.message : String(error)}`,
-      took: 0,
-    }
-    await this.#record(due, outcome, 'failed', this.#kernel.now)
+    const outgoing = await outgoingDelivery(this.#kernel.database, due.id)
+    if (!outgoing) return
+    const message = `It could not be sent: ${error instanceof Error ? error.message : String(error)}`
+    await this.#record(
+      outgoing,
+      { status: null, answer: '', error: message, took: 0, headers: {} },
+      'failed',
+      this.#kernel.now,
+    )
   }
 
   #addressOf(address: string): Address {
@@ -131,12 +142,9 @@ export class Deliveries implements Work<DueDelivery> {
   async #deliver(delivery: DueDelivery, address: Address): Promise<void> {
     const { database, logger } = this.#kernel
     // It may have been sent, given up or deleted meanwhile.
-    const due = await dueDelivery(database, delivery.id)
+    const due = await outgoingDelivery(database, delivery.id)
     if (!due) return
-    const body = JSON.stringify(
-      toCloudEvent({ ...due.event, type: due.event.type as EventType, data: JSON.parse(due.event.data) as EventData }),
-    )
-    const outcome = await this.#send(due, body)
+    const outcome = await sendBody(this.#kernel, due, bodyOf(due.events, due.merge, due.missed))
     const now = this.#kernel.now
     address.failures = outcome.status === null ? address.failures + 1 : 0
     address.until = address.failures > 0 ? now + Math.min(pauseAfter(address.failures, Math.random()), longestPeace) : 0
@@ -147,7 +155,7 @@ export class Deliveries implements Work<DueDelivery> {
       logger.warn(
         {
           webhook: due.webhook,
-          sequence: due.sequence,
+          sequence: due.events.at(-1)?.sequence,
           attempts: due.attempts + 1,
           status: outcome.status,
           error: outcome.error,
@@ -156,22 +164,28 @@ export class Deliveries implements Work<DueDelivery> {
       )
   }
 
-  /** Stores an attempt and the result of the event; when that is final, the next of its queue follows. */
-  #record(due: DueDelivery, outcome: Outcome, status: DeliveryStatus, now: number): Promise<void> {
+  /**
+   * Stores an attempt and the result of the delivery; when that is final, the next of its queue follows. A webhook whose address
+   * has accepted nothing for a day pauses.
+   */
+  #record(due: OutgoingDelivery, outcome: Outcome, status: DeliveryStatus, now: number): Promise<void> {
+    const at = new Date(now).toISOString()
     const nextAt = new Date(now + pauseAfter(due.attempts + 1, Math.random())).toISOString()
-    const attempt = { ...outcome, id: makeId(this.#kernel.environment), at: new Date(now).toISOString() }
-    return this.#kernel.database.write((transaction) => recordAttempt(transaction, due, attempt, status, nextAt))
+    const attempt = { ...outcome, id: makeId(this.#kernel.environment), at }
+    return this.#kernel.write(async (transaction) => {
+      await recordAttempt(transaction, due, attempt, status, nextAt)
+      const failingSince = status === 'delivered' ? null : (due.failingSince ?? at)
+      if (failingSince !== due.failingSince) await noteFailing(transaction, due.webhook, failingSince)
+      if (failingSince !== null && now - Date.parse(failingSince) > pauseWebhookAfter)
+        await this.#pause(transaction, due, at)
+    })
   }
 
-  #send(due: DueDelivery, body: string): Promise<CallOutcome> {
-    return callOut(this.#kernel, {
-      address: due.address,
-      method: 'POST',
-      secret: due.secret,
-      id: due.event.id,
-      type: 'application/cloudevents+json; charset=utf-8',
-      body,
-      answerKept,
-    })
+  async #pause(transaction: Transaction, { webhook, site }: OutgoingDelivery, at: string): Promise<void> {
+    const label = await pauseWebhook(transaction, webhook, at)
+    if (label === undefined) return
+    const act = new Act(transaction, await siteWithId(transaction, site), 'service', this.#kernel.environment)
+    await act.tell('webhook.paused', { webhook: { id: webhook, label } })
+    this.#kernel.logger.warn({ webhook, label }, 'webhook paused: its address accepted nothing for a day')
   }
 }

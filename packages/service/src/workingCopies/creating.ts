@@ -33,6 +33,7 @@ import {
   type WorkingCopy,
 } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
+import { draftChange } from './changeSeen.js'
 import { onEntry, requireMay } from '../kernel/permission.js'
 import { requireRegion } from './regions.js'
 import { invalid, requireReferences, type Author } from './saving.js'
@@ -172,7 +173,9 @@ async function storeNew(
     throw new WisteriaError('conflict', `The id \`${id}\` is taken. Choose another, or send none.`)
   const copy = await insertEntry(transaction, site, entry, author.actor, act.at)
   if (looksAtReferences) await requireReferences(transaction, site, copy)
-  await writeDraftRows(transaction, site, type, copy, document, { layers: undefined, withdrawn: [] }, act.at)
-  await act.tell('entry.created', { entry: { id: copy.id, type: type.name }, version: copy.version })
+  const history = { layers: undefined, withdrawn: [] }
+  await writeDraftRows(transaction, site, type, copy, document, history, act.at)
+  const change = draftChange(site, copy, undefined, { document, history })
+  await act.tell('entry.created', { entry: { id: copy.id, type: type.name }, version: copy.version }, undefined, change)
   return copy
 }

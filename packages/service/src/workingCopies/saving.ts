@@ -46,6 +46,7 @@ import {
   type WorkingCopy,
 } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
+import { draftChange } from './changeSeen.js'
 import { onEntry, requireMay } from '../kernel/permission.js'
 import { listingProblems } from './listingProblems.js'
 
@@ -210,12 +211,12 @@ async function store(
     for (const child of await descendantsOf(transaction, site, 'draft', saved.id))
       await refreshDraft(transaction, site, child.id, act.at)
   const fields = [...new Set(edits.map((edit) => topName(copy, edit)))]
-  await act.tell('entry.saved', {
-    entry: { id: saved.id, type: saved.type.name },
-    version: saved.version,
-    fields,
-    locales: touch.locales,
-  })
+  await act.tell(
+    'entry.saved',
+    { entry: { id: saved.id, type: saved.type.name }, version: saved.version, fields, locales: touch.locales },
+    undefined,
+    draftChange(site, saved, { document: copy.document, history }, { document, history }),
+  )
   return { ...saved, standing, history }
 }
 

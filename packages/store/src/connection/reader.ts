@@ -1,4 +1,4 @@
-import type { Environment, EventType } from '@wisteria/core'
+import type { EntryChange, Environment, EventData, EventType, Model, SiteSettings } from '@wisteria/core'
 import type { Tables } from '../tables/tables.js'
 
 export type Binding = string | number | null
@@ -32,12 +32,14 @@ export interface Transaction extends Reader {
 
 /** An event, as its subscribers get it. */
 export interface ToldEvent {
-  /** The id of the site. */
-  readonly site: string
+  readonly site: { readonly id: string; readonly model: Model; readonly settings: SiteSettings }
   readonly sequence: number
   readonly type: EventType
-  /** The id of the entry that the event is about, if any. */
-  readonly entry: string | null
+  /** Shared by all events of the act. */
+  readonly action: string
+  readonly data: EventData
+  /** What it changed of its entry, for conditions; it is worked out where one asks. */
+  readonly change: (() => EntryChange) | undefined
   /** ISO instant. */
   readonly at: string
   /** Whether published readers see a difference. */

@@ -1,4 +1,12 @@
-import { groupsOfChange, makeId, type Affected, type EventData, type EventType, type Environment } from '@wisteria/core'
+import {
+  groupsOfChange,
+  makeId,
+  type Affected,
+  type EntryChange,
+  type EventData,
+  type EventType,
+  type Environment,
+} from '@wisteria/core'
 import type { Transaction } from '../connection/reader.js'
 import type { Site } from '../sites/sites.js'
 
@@ -42,19 +50,25 @@ export class Act {
     return this.#sequence + 1
   }
 
+  /**
+   * Records an event, and calls the subscribers.
+   * @param affects what it changes of the published edition, if anything.
+   * @param change what it changes of its entry, worked out where a condition asks.
+   */
   async tell(
     type: EventType,
     data: Omit<EventData, 'publicGeneration' | 'affected'>,
-    change?: PublicChange,
+    affects?: PublicChange,
+    change?: () => EntryChange,
   ): Promise<void> {
     const { site } = this
-    const { sequence, publicGeneration } = await this.#count(change !== undefined)
+    const { sequence, publicGeneration } = await this.#count(affects !== undefined)
     let told: EventData = data
-    if (change) {
+    if (affects) {
       const affected: Affected = {
-        paths: [...new Set(change.paths)],
-        groups: groupsOfChange(change.entries),
-        ...(change.all ? { all: true } : {}),
+        paths: [...new Set(affects.paths)],
+        groups: groupsOfChange(affects.entries),
+        ...(affects.all ? { all: true } : {}),
       }
       told = { ...data, publicGeneration, affected }
     }
@@ -73,7 +87,8 @@ export class Act {
         JSON.stringify(told),
       ],
     )
-    const event = { site: site.id, sequence, type, entry, at: this.at, isPublic: change !== undefined }
+    const { action, at } = this
+    const event = { site, sequence, type, action, data: told, change, at, isPublic: affects !== undefined }
     for (const tellSubscriber of this.#transaction.subscribers)
       await tellSubscriber(this.#transaction, event, this.#environment)
   }

@@ -24,15 +24,36 @@ export async function eventsAfter(
     'select * from events where site = ? and sequence > ? order by sequence limit ?',
     [site, sequence, most],
   )
-  return rows.map((row) => ({
-    id: row.id,
-    sequence: row.sequence,
-    type: row.type as EventType,
-    time: row.time,
-    actor: row.actor,
-    action: row.action,
-    data: JSON.parse(row.data) as EventData,
-  }))
+  return rows.map(eventFrom)
+}
+
+/** A row as the event it stores. */
+export const eventFrom = (row: EventRow): LoggedEvent => ({
+  id: row.id,
+  sequence: row.sequence,
+  type: row.type as EventType,
+  time: row.time,
+  actor: row.actor,
+  action: row.action,
+  data: JSON.parse(row.data) as EventData,
+})
+
+/** How far back the newest event of a type is looked for, in events. */
+const farBack = 10_000
+
+/** The newest event of some types; of any that changed something public where none are named. */
+export async function newestEvent(
+  reader: Reader,
+  site: string,
+  types: readonly string[],
+): Promise<LoggedEvent | undefined> {
+  const [row] = await reader.all<EventRow>(
+    `select * from events where site = ?1 and sequence > (select sequence from sites where id = ?1) - ?2
+       and (?3 = '[]' and data ->> 'publicGeneration' is not null or type in (select value from json_each(?3)))
+     order by sequence desc limit 1`,
+    [site, farBack, JSON.stringify(types)],
+  )
+  return row && eventFrom(row)
 }
 
 /** How far the event log of a site reaches. */

@@ -20,6 +20,7 @@ import * as fallbacks from './0019-fallbacks.js'
 import * as translationOrders from './0020-translation-orders.js'
 import * as regions from './0021-regions.js'
 import * as assetOrigins from './0022-asset-origins.js'
+import * as webhooks from './0023-webhooks.js'
 
 /** In the order in which they run. A migration never changes: databases have run it already. */
 export const migrations = [
@@ -45,4 +46,5 @@ export const migrations = [
   translationOrders,
   regions,
   assetOrigins,
+  webhooks,
 ]

@@ -1,3 +1,4 @@
+import type { Merge } from '@wisteria/core'
 import { integer, key, nullable, oneOf, table, text, type RowOf } from './table.js'
 
 export const events = table('events', {
@@ -18,11 +19,18 @@ export const webhooks = table('webhooks', {
   site: text,
   label: text,
   address: text,
-  secret: text,
   events: text,
   enabled: integer,
   created_at: text,
   created_by: text,
+  /** JSON: a list of `WebhookSecret`, newest first. */
+  secrets: text,
+  /** JSON: by name. */
+  headers: text,
+  condition: nullable(text),
+  merge: oneOf<Merge>(),
+  failing_since: nullable(text),
+  paused_at: nullable(text),
 })
 export type WebhookRow = RowOf<typeof webhooks>
 
@@ -39,6 +47,8 @@ export const deliveries = table('deliveries', {
   created_at: text,
   /** Whether it is the first that waits in its queue, 0 or 1. */
   head: integer,
+  /** JSON: the numbers of earlier events that are sent with this one, oldest first. */
+  earlier: text,
 })
 export type DeliveryRow = RowOf<typeof deliveries>
 
@@ -50,5 +60,9 @@ export const attempts = table('attempts', {
   took: integer,
   answer: text,
   error: nullable(text),
+  /** JSON: those that were sent, with the values of secret ones hidden. */
+  headers: text,
+  /** JSON: the numbers of the events that were sent, oldest first. */
+  sequences: text,
 })
 export type AttemptRow = RowOf<typeof attempts>
