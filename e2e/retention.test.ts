@@ -28,12 +28,14 @@ beforeAll(async () => {
   const refusing = await startReceiver(() => 500)
   const accepting = await startReceiver()
   await small.owner.webhooks.create({ label: 'Refuses', address: refusing.address })
+  const off = await small.owner.webhooks.create({ label: 'Off', address: refusing.address, events: ['entry.created'] })
   const hears = await small.owner.webhooks.create({ label: 'Hears', address: accepting.address })
   for (let number = 0; number < 4; number++) {
     const { id } = await small.owner.create({ type: 'museum', values: { name: { en: `Museum ${number}` } } })
     ids.push(id)
     await small.owner.publish(id)
   }
+  await small.owner.webhooks.change(off.id, { enabled: false })
   await small.owner.edit(ids[0]!, 2, [{ do: 'set', at: ['town'], value: 'Tern Bay' }], 'kept-for-a-day')
   await small.owner.waitFor(await small.owner.bulk({ do: 'archive', ids: [ids[3]!] }))
   const at = new Date(now + 60_000).toISOString()
@@ -76,7 +78,18 @@ describe('after a hundred days', () => {
       idempotency: await count('idempotency'),
       sessions: await count('sessions'),
       delivered: await count('deliveries', "status = 'delivered'"),
-    }).toEqual({ saves: 0, jobs: 0, items: 0, schedules: 0, proposals: 0, idempotency: 0, sessions: 1, delivered: 0 })
+      waitingForOff: await count('deliveries', "webhook in (select id from webhooks where label = 'Off')"),
+    }).toEqual({
+      saves: 0,
+      jobs: 0,
+      items: 0,
+      schedules: 0,
+      proposals: 0,
+      idempotency: 0,
+      sessions: 1,
+      delivered: 0,
+      waitingForOff: 0,
+    })
     // A waiting delivery keeps its event; the newest event stays in any case.
     expect(waiting).toBeGreaterThan(0)
     expect(await count('events')).toBeLessThanOrEqual(waiting + 1)

@@ -37,7 +37,7 @@ const settled = (webhook: string) =>
 const problemOf = (work: () => Promise<unknown>) => refusal<WisteriaProblem>(work)
 
 beforeAll(async () => {
-  small = await startSmall({}, () => Date.now() + shift)
+  small = await startSmall({ metrics: true }, () => Date.now() + shift)
   owner = small.owner
 })
 afterEach(async () => {
@@ -83,6 +83,36 @@ describe('a condition of a webhook', () => {
     const { id, where } = await owner.webhooks.create({ label: 'x', address, where: 'after.price > 2' })
     expect(where).toBe('after.price > 2')
     expect(await owner.webhooks.change(id, { where: null })).toMatchObject({ where: null, problem: null })
+  })
+
+  it('that a new model breaks is told of before, and lets everything through after', async () => {
+    const receiver = await receive()
+    const { address } = receiver
+    const { id } = await owner.webhooks.create({
+      label: 'Dear',
+      address,
+      events: ['entry.created'],
+      where: 'entry.price > 90',
+    })
+    const before = (await owner.model()).version
+    const cheaper = asFiles({ ...files, activity: files.activity.replace(/^ {2}price:.*\n/m, '') })
+    const proposal = await owner.compareModel(cheaper)
+    expect(proposal.consequences).toContainEqual({
+      code: 'webhookBroken',
+      weight: 'breaking',
+      place: 'webhooks',
+      message: expect.stringMatching(/^The condition of the webhook “Dear” would no longer fit, .*`price`/) as string,
+    })
+    await owner.adoptModel(proposal.id)
+    try {
+      expect((await owner.webhooks.list()).webhooks[0]!.problem).toMatch(/^The condition no longer fits the model/)
+      await activity('Without a price')
+      await receiver.until(1)
+      expect((await owner.compareModel(cheaper)).consequences.map(({ code }) => code)).not.toContain('webhookBroken')
+    } finally {
+      await owner.adoptModel((await owner.compareModelVersion(before)).id)
+    }
+    await owner.webhooks.remove(id)
   })
 })
 
@@ -406,6 +436,14 @@ describe('an address that fails', () => {
       status = 204
       expect(receiver.received).toHaveLength(tries)
       expect(await owner.webhooks.list()).toMatchObject({ webhooks: [{ waiting: 2, enabled: true }] })
+      const metrics = await (await fetch(`${small.service.baseUrl}/metrics`)).text()
+      const gauge = (name: string) =>
+        Number(
+          new RegExp(`^wisteria_webhook_${name}\\{site="marram",webhook="${id}"\\} (\\S+)$`, 'm').exec(metrics)?.[1],
+        )
+      expect(gauge('deliveries_waiting')).toBe(2)
+      expect(gauge('deliveries_failed')).toBe(0)
+      expect(gauge('lag_seconds')).toBeGreaterThanOrEqual(24 * 3600)
       expect(await owner.webhooks.change(id, { paused: false })).toMatchObject({ pausedAt: null, failingSince: null })
       await settled(id)
       expect((await owner.webhooks.list()).webhooks[0]).toMatchObject({ waiting: 0, oldest: null, failingSince: null })

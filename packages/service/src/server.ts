@@ -7,10 +7,12 @@ import {
   emptyBin,
   forgetOlder,
   forgettable,
+  giveUpWaiting,
   hasAccounts,
   siteIds,
   siteWithId,
   type Forgettable,
+  type Transaction,
   type Work,
 } from '@wisteria/store'
 import { destination, pino } from 'pino'
@@ -235,15 +237,13 @@ async function tidyUp(kernel: Kernel): Promise<void> {
     translationImports: keepHistory,
     saves: savesKeptDays,
   }
+  const inPieces = async (work: (transaction: Transaction) => Promise<number>): Promise<void> => {
+    while (!kernel.ending.signal.aborted && (await kernel.database.write(work)) >= forgottenAtOnce) continue
+  }
   try {
+    await inPieces((transaction) => giveUpWaiting(transaction, daysAgo(keepHistory), forgottenAtOnce))
     for (const what of forgettable)
-      while (
-        !kernel.ending.signal.aborted &&
-        (await kernel.database.write((transaction) =>
-          forgetOlder(transaction, what, daysAgo(days[what]), forgottenAtOnce),
-        )) >= forgottenAtOnce
-      )
-        continue
+      await inPieces((transaction) => forgetOlder(transaction, what, daysAgo(days[what]), forgottenAtOnce))
     while ((await kernel.write((transaction) => emptyBin(transaction, daysAgo(binKeptDays), 100))) > 0) continue
     await forgetFiles(kernel)
     await notePositions(kernel.database, kernel.options.data)

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Job, ScheduleView } from '@wisteria/client'
+import type { Job, ScheduleView, Webhook } from '@wisteria/client'
 import { decide } from '@wisteria/core'
 import { ElButton } from 'element-plus'
 import { computed, onMounted, ref, shallowRef } from 'vue'
@@ -25,6 +25,7 @@ const ended = ref<ScheduleView[]>([])
 const waiting = shallowRef<Waiting[]>([])
 const translations = shallowRef<TranslationsWaiting>({ mine: [], ready: [], locales: [] })
 const jobs = ref<Job[]>([])
+const paused = shallowRef<Webhook[]>([])
 const trouble = ref<unknown>()
 const isLoaded = ref(false)
 /** The schedule whose time is being changed. */
@@ -49,18 +50,20 @@ async function load(): Promise<void> {
   try {
     opened.value ??= await openSite(props.site)
     const { editor } = opened.value
-    const [now, before, lists, texts, all] = await Promise.all([
+    const [now, before, lists, texts, all, { webhooks }] = await Promise.all([
       editor.schedules(),
       editor.schedules({ ended: true }),
       waitingOn(opened.value, session.value?.account.email ?? ''),
       translationsWaiting(opened.value),
       editor.jobs(),
+      decide(opened.value.caller, 'integration.manage').allowed ? editor.webhooks.list() : { webhooks: [] },
     ])
     scheduled.value = now.schedules
     ended.value = before.schedules
     waiting.value = lists
     translations.value = texts
     jobs.value = all.jobs.filter((job) => job.kind === 'bulk').slice(0, 8)
+    paused.value = webhooks.filter(({ enabled, pausedAt }) => enabled && pausedAt !== null)
     isLoaded.value = true
   } catch (error) {
     trouble.value = error
@@ -96,6 +99,19 @@ const undoJob = (job: Job) =>
       <PageTrouble v-if="trouble" :error="trouble" @again="load" />
       <template v-else-if="isLoaded && opened">
         <FirstSteps :site="opened" />
+        <ul v-if="paused.length > 0" class="rows" :aria-label="t('today.pausedWebhooks')">
+          <li v-for="webhook in paused" :key="webhook.id" class="row paper">
+            <time class="quiet" :datetime="webhook.pausedAt!">{{ ago(webhook.pausedAt!) }}</time>
+            <span>
+              <RouterLink
+                class="serif title"
+                :to="{ name: 'webhook', params: { site: props.site, webhook: webhook.id } }"
+                ><bdi>{{ webhook.label }}</bdi></RouterLink
+              >
+              <span class="error-text">{{ t('today.webhookPaused') }}</span>
+            </span>
+          </li>
+        </ul>
         <ul v-if="became.length > 0" class="rows" :aria-label="t('today.whatBecame')">
           <li v-for="schedule in became" :key="schedule.id" class="row paper">
             <time class="quiet" :datetime="schedule.endedAt ?? schedule.at">{{

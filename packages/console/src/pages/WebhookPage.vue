@@ -1,40 +1,65 @@
 <script setup lang="ts">
-import type { Delivery } from '@wisteria/client'
-import { ElButton } from 'element-plus'
-import { ref } from 'vue'
+import type { Delivery, SentOutcome } from '@wisteria/client'
+import type { CloudEvent } from '@wisteria/core'
+import { ElButton, ElRadioButton, ElRadioGroup } from 'element-plus'
+import { ref, shallowRef } from 'vue'
 import { useRouter } from 'vue-router'
 import { useActs } from '../acts'
 import StripBar from '../components/StripBar.vue'
-import WebhookForm from '../site/WebhookForm.vue'
+import OneTimeSecret from '../site/OneTimeSecret.vue'
 import SettingsFrame from '../site/SettingsFrame.vue'
 import { useSettings } from '../site/settingsPage'
 import { ago, moment } from '../times'
 import ConfirmButton from '../components/ConfirmButton.vue'
 import RowTable from '../components/RowTable.vue'
 import { t } from '../messages'
+import AttemptList from '../webhooks/AttemptList.vue'
+import ResendSheet from '../webhooks/ResendSheet.vue'
+import SecretList from '../webhooks/SecretList.vue'
+import SentRequest from '../webhooks/SentRequest.vue'
+import WebhookForm from '../webhooks/WebhookForm.vue'
 
-/** One webhook: its deliveries, every attempt with its answer, and Resend. */
+/** One webhook: a test, its secrets, its deliveries with every attempt, and sending again. */
 const props = defineProps<{ site: string; webhook: string }>()
 const router = useRouter()
+
+type Shown = Delivery['status'] | 'all'
+const shown = ref<Shown>('all')
+const query = () => (shown.value === 'all' ? {} : { status: shown.value })
 const { site, content, trouble, load } = useSettings(props.site, async ({ editor }) => {
-  const [{ webhooks }, { deliveries }] = await Promise.all([
+  const [{ webhooks }, { deliveries, next }] = await Promise.all([
     editor.webhooks.list(),
-    editor.webhooks.deliveries(props.webhook),
+    editor.webhooks.deliveries(props.webhook, query()),
   ])
-  return { webhook: webhooks.find(({ id }) => id === props.webhook)!, deliveries }
+  return { webhook: webhooks.find(({ id }) => id === props.webhook)!, deliveries, next }
 })
 const { result, refused, act } = useActs(load)
+const admin = () => site.value!.editor.webhooks
+
+async function older(): Promise<void> {
+  const { webhook, deliveries, next } = content.value!
+  const more = await admin().deliveries(props.webhook, { ...query(), before: next! })
+  content.value = { webhook, deliveries: [...deliveries, ...more.deliveries], next: more.next }
+}
 const resend = ({ id, sequence }: Delivery) =>
-  act(() => site.value!.editor.webhooks.resend(props.webhook, id), t('webhooks.resent', { number: sequence }))
+  act(() => admin().resend(props.webhook, id), t('webhooks.resent', { number: sequence }))
 const isChanging = ref(false)
+const isResending = ref(false)
 const setEnabled = (enabled: boolean) =>
-  act(
-    () => site.value!.editor.webhooks.change(props.webhook, { enabled }),
-    t(enabled ? 'webhooks.isOnAgain' : 'webhooks.isOff'),
-  )
+  act(() => admin().change(props.webhook, { enabled }), t(enabled ? 'webhooks.isOnAgain' : 'webhooks.isOff'))
+const resume = () => act(() => admin().change(props.webhook, { paused: false }), t('webhooks.resumed'))
 const saved = () => act(async () => {}, t('common.savedStop'))
+const resentSpan = (n: number) => act(async () => {}, t('webhooks.resentSpan', { n }))
+
+const tested = shallowRef<SentOutcome & { readonly body: CloudEvent }>()
+const test = () => act(async () => (tested.value = await admin().test(props.webhook)), '')
+
+const secret = ref('')
+const addSecret = () => act(async () => (secret.value = (await admin().addSecret(props.webhook)).secret), '')
+const endSecret = (id: string) => act(() => admin().endSecret(props.webhook, id), t('webhooks.secretEnded'))
+
 async function remove(): Promise<void> {
-  await site.value!.editor.webhooks.remove(props.webhook)
+  await admin().remove(props.webhook)
   await router.push({ name: 'webhooks', params: { site: props.site } })
 }
 const stateOf = ({ status, nextAt }: Delivery): string =>
@@ -43,8 +68,14 @@ const stateOf = ({ status, nextAt }: Delivery): string =>
     : status === 'failed'
       ? t('webhooks.hasFailed')
       : t('webhooks.isWaiting', { when: nextAt ? moment(nextAt) : '' })
-const attemptWords = ({ status, took, error }: Delivery['attempts'][number]): string =>
+const testWords = ({ status, took, error }: SentOutcome): string =>
   status === null ? t('webhooks.noAnswer', { took, error: error ?? '' }) : t('webhooks.took', { status, took })
+const choices: readonly (readonly [Shown, string])[] = [
+  ['all', t('webhooks.all')],
+  ['waiting', t('webhooks.waiting')],
+  ['failed', t('webhooks.failed')],
+  ['delivered', t('webhooks.delivered')],
+]
 </script>
 
 <template>
@@ -52,10 +83,9 @@ const attemptWords = ({ status, took, error }: Delivery['attempts'][number]): st
     <p>
       <RouterLink :to="{ name: 'webhooks', params: { site: props.site } }">{{ t('webhooks.backToAll') }}</RouterLink>
     </p>
-    <template v-if="content">
+    <template v-if="site && content">
       <div class="head">
         <h1 class="page-name">{{ t('webhooks.deliveriesOf', { label: content.webhook.label }) }}</h1>
-        <ElButton size="small" @click="load">{{ t('webhooks.reload') }}</ElButton>
         <ElButton size="small" @click="isChanging = true">{{ t('webhooks.changeMore') }}</ElButton>
         <ElButton size="small" @click="setEnabled(!content.webhook.enabled)">{{
           content.webhook.enabled ? t('webhooks.switchOff') : t('webhooks.switchOn')
@@ -73,42 +103,82 @@ const attemptWords = ({ status, took, error }: Delivery['attempts'][number]): st
         >
         <span v-if="!content.webhook.enabled" class="error-text off">{{ t('webhooks.offExplained') }}</span>
       </p>
+      <p v-if="content.webhook.pausedAt" class="error-text">
+        {{ t('webhooks.pausedExplained', { when: ago(content.webhook.pausedAt) }) }}
+        <ElButton size="small" @click="resume">{{ t('webhooks.resume') }}</ElButton>
+      </p>
+      <p v-else-if="content.webhook.failingSince" class="error-text">
+        {{ t('webhooks.failing', { when: ago(content.webhook.failingSince) }) }}
+      </p>
+      <p v-if="content.webhook.problem" class="error-text">{{ content.webhook.problem }}</p>
       <p v-if="refused" class="error-text" role="alert">{{ refused }}</p>
-      <p v-if="content.deliveries.length === 0" class="content">{{ t('webhooks.nothingSent') }}</p>
+      <div class="tools">
+        <ElRadioGroup v-model="shown" size="small" :aria-label="t('webhooks.show')" @change="load">
+          <ElRadioButton v-for="[value, label] in choices" :key="value" :value="value">{{ label }}</ElRadioButton>
+        </ElRadioGroup>
+        <ElButton size="small" @click="load">{{ t('webhooks.reload') }}</ElButton>
+        <ElButton size="small" @click="isResending = true">{{ t('webhooks.resendMore') }}</ElButton>
+        <ElButton size="small" @click="test">{{ t('webhooks.test') }}</ElButton>
+      </div>
+      <section v-if="tested" role="status" class="tested" :aria-label="t('webhooks.testResult')">
+        <b>{{ t('webhooks.testResult') }}</b>:
+        <span :class="{ 'error-text': tested.status === null || tested.status >= 300 }">{{ testWords(tested) }}</span>
+        <SentRequest :sent="tested" />
+      </section>
+      <p v-if="content.deliveries.length === 0" class="content">
+        {{ shown === 'all' ? t('webhooks.nothingSent') : t('webhooks.noneSuch') }}
+      </p>
       <RowTable v-else :heads="[t('webhooks.number'), t('webhooks.event'), t('webhooks.state')]" has-actions>
         <tr v-for="delivery in content.deliveries" :key="delivery.id">
           <th scope="row">{{ delivery.sequence }}</th>
           <td>
             <code>{{ delivery.type }}</code>
+            <span v-if="delivery.events > 1" class="quiet line">{{
+              t('webhooks.together', { n: delivery.events })
+            }}</span>
           </td>
           <td>
             <span :class="{ 'error-text': delivery.status === 'failed' }">{{ stateOf(delivery) }}</span>
             <span v-if="delivery.attempts.length === 0" class="quiet">. {{ t('webhooks.noAttempt') }}</span>
-            <details v-else>
-              <summary>{{ t('webhooks.attempts', { n: delivery.attempts.length }) }}</summary>
-              <ol>
-                <li v-for="attempt in delivery.attempts" :key="attempt.at">
-                  <time :datetime="attempt.at">{{ ago(attempt.at) }}</time>: {{ attemptWords(attempt) }}
-                  <pre v-if="attempt.answer">{{ attempt.answer }}</pre>
-                  <span v-else-if="attempt.status !== null" class="quiet">{{ t('webhooks.noBody') }}</span>
-                </li>
-              </ol>
-            </details>
+            <AttemptList
+              v-else
+              :site="site"
+              :webhook="props.webhook"
+              :delivery="delivery.id"
+              :count="delivery.attempts.length"
+            />
           </td>
           <td class="actions">
             <ElButton size="small" @click="resend(delivery)">{{ t('webhooks.resend') }}</ElButton>
           </td>
         </tr>
       </RowTable>
+      <p v-if="content.next !== null">
+        <ElButton size="small" @click="older">{{ t('webhooks.older') }}</ElButton>
+      </p>
+      <SecretList :webhook="content.webhook" @add="addSecret" @end="endSecret" />
     </template>
   </SettingsFrame>
   <StripBar :result="result" />
-  <WebhookForm v-if="site && content" v-model="isChanging" :site="site" :webhook="content.webhook" @saved="saved" />
+  <template v-if="site && content">
+    <WebhookForm v-model="isChanging" :site="site" :webhook="content.webhook" @saved="saved" />
+    <ResendSheet v-model="isResending" :site="site" :webhook="props.webhook" @resent="resentSpan" />
+  </template>
+  <OneTimeSecret
+    v-if="secret"
+    :title="t('webhooks.signing')"
+    :explained="t('webhooks.shownOnce')"
+    :label="t('webhooks.signing')"
+    :value="secret"
+    @stored="secret = ''"
+  />
 </template>
 
 <style scoped>
-.head {
+.head,
+.tools {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
   gap: 8px;
 }
@@ -116,21 +186,21 @@ const attemptWords = ({ status, took, error }: Delivery['attempts'][number]): st
   flex: 1;
   margin: 0;
 }
+.tools {
+  margin-block: 16px;
+}
+.head :deep(.el-button + .el-button),
+.tools :deep(.el-button + .el-button) {
+  margin-inline-start: 0;
+}
 .off {
   margin-inline-start: 12px;
 }
-summary {
-  cursor: pointer;
-  color: var(--w-ink2);
+.line {
+  display: block;
+  font-size: 12px;
 }
-ol {
-  margin: 4px 0 0;
-  padding-inline-start: 20px;
-}
-pre {
-  margin: 4px 0;
-  max-block-size: 120px;
-  overflow: auto;
-  white-space: pre-wrap;
+.tested {
+  margin-block-start: 0 !important;
 }
 </style>

@@ -1,14 +1,15 @@
 <script setup lang="ts">
-import type { Webhook } from '@wisteria/client'
+import type { Webhook, WebhookBacklog } from '@wisteria/client'
 import { ElButton } from 'element-plus'
 import { ref } from 'vue'
 import StripBar from '../components/StripBar.vue'
 import OneTimeSecret from '../site/OneTimeSecret.vue'
-import WebhookForm from '../site/WebhookForm.vue'
 import SettingsFrame from '../site/SettingsFrame.vue'
 import { useSettings } from '../site/settingsPage'
 import RowTable from '../components/RowTable.vue'
 import { t } from '../messages'
+import { ago } from '../times'
+import WebhookForm from '../webhooks/WebhookForm.vue'
 
 /** The webhooks of the site; the deliveries of each are a page of their own. */
 const props = defineProps<{ site: string }>()
@@ -23,6 +24,14 @@ async function added(webhook: Webhook & { readonly secret?: string }): Promise<v
   secret.value = webhook.secret ?? ''
   await load()
 }
+/** What is wrong with a webhook, or why it sends nothing. */
+function troubleOf({ enabled, pausedAt, failingSince, problem }: Webhook): string | undefined {
+  if (!enabled) return t('webhooks.isOff')
+  if (pausedAt !== null) return t('webhooks.isPaused')
+  if (problem !== null) return problem
+  return failingSince === null ? undefined : t('webhooks.failing', { when: ago(failingSince) })
+}
+const isBehind = ({ waiting, oldest }: WebhookBacklog): boolean => waiting > 0 && oldest !== null
 </script>
 
 <template>
@@ -44,6 +53,7 @@ async function added(webhook: Webhook & { readonly secret?: string }): Promise<v
           <RouterLink :to="{ name: 'webhook', params: { site: props.site, webhook: webhook.id } }"
             ><bdi>{{ webhook.label }}</bdi></RouterLink
           >
+          <span v-if="troubleOf(webhook)" class="error-text line">{{ troubleOf(webhook) }}</span>
         </th>
         <td>
           <bdi dir="ltr"
@@ -52,9 +62,16 @@ async function added(webhook: Webhook & { readonly secret?: string }): Promise<v
         </td>
         <td>
           {{ webhook.events?.join(', ') ?? t('webhooks.allPublic') }}
-          <span v-if="!webhook.enabled" class="error-text">{{ t('webhooks.isOff') }}</span>
+          <bdi v-if="webhook.where" dir="ltr" class="line"
+            ><code>{{ webhook.where }}</code></bdi
+          >
         </td>
-        <td>{{ webhook.waiting }}</td>
+        <td>
+          {{ webhook.waiting }}
+          <span v-if="isBehind(webhook)" class="quiet line">{{
+            t('webhooks.since', { when: ago(webhook.oldest!) })
+          }}</span>
+        </td>
         <td :class="{ 'error-text': webhook.failed }">{{ webhook.failed }}</td>
       </tr>
     </RowTable>
@@ -74,3 +91,10 @@ async function added(webhook: Webhook & { readonly secret?: string }): Promise<v
     @stored="secret = ''"
   />
 </template>
+
+<style scoped>
+.line {
+  display: block;
+  font-size: 12px;
+}
+</style>

@@ -69,13 +69,6 @@ const isPast = computed(
   align-items: center;
   gap: 8px;
 }
-.clock {
-  padding: 2px 8px;
-  border: 1px solid var(--w-rule);
-  border-radius: 2px;
-  background: var(--w-paper);
-  color-scheme: light dark;
-}
 .zone,
 .which {
   inline-size: 190px;

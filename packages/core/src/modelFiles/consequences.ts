@@ -33,6 +33,7 @@ export interface Consequence {
     | 'indexBuilt'
     | 'renameUnknown'
     | 'listsBroken'
+    | 'webhookBroken'
     | 'valuesRestored'
     | 'valuesLost'
     | 'valuesRefused'

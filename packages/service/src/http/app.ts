@@ -8,6 +8,7 @@ import express, { type ErrorRequestHandler, type Express, type Request as Expres
 import { pinoHttp } from 'pino-http'
 import { addressOf } from '../kernel/addresses.js'
 import { metricsOf } from './metrics.js'
+import { watchWebhooks } from './webhookMetrics.js'
 import { fileIn } from './bodies.js'
 import { requireShallow } from './nesting.js'
 import type { Kernel } from '../kernel/kernel.js'
@@ -65,6 +66,7 @@ export function buildApp(kernel: Kernel): Express {
   if (kernel.options.metrics) {
     const metrics = metricsOf(kernel)
     metrics.watchProcess()
+    watchWebhooks(kernel, metrics)
     app.get('/metrics', (_, response, next) => {
       metrics.registry
         .metrics()

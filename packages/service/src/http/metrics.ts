@@ -34,6 +34,25 @@ export class Metrics {
     })
   }
 
+  /** Adds a value for each of several things, which are read on each request for metrics. */
+  watchEach<Label extends string>(
+    name: string,
+    help: string,
+    labels: readonly Label[],
+    values: () => Promise<readonly (readonly [labels: Readonly<Record<Label, string>>, value: number])[]>,
+  ): void {
+    new Gauge({
+      name,
+      help,
+      labelNames: [...labels],
+      registers: [this.registry],
+      async collect() {
+        this.reset()
+        for (const [labels, value] of await values()) this.set(labels, value)
+      },
+    })
+  }
+
   took(milliseconds: number): void {
     this.fresh.inc()
     this.#duration.observe(milliseconds / 1000)

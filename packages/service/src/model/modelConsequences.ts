@@ -5,6 +5,7 @@ import {
   insideGroup,
   ownersInside,
   ownersOf,
+  readChangeCondition,
   ModelImpact,
   typeWithId,
   worstFirst,
@@ -13,7 +14,15 @@ import {
   type Model,
   type PlaceReader,
 } from '@wisteria/core'
-import { countByRegion, countEntriesByType, fieldReadsOn, storedEntries, type Reader, type Site } from '@wisteria/store'
+import {
+  countByRegion,
+  countEntriesByType,
+  fieldReadsOn,
+  storedEntries,
+  webhooksOf,
+  type Reader,
+  type Site,
+} from '@wisteria/store'
 
 /** Every consequence of a proposed model: in the models themselves, for stored content, and for readers. */
 export async function consequencesFor(reader: Reader, site: Site, model: Model): Promise<Consequence[]> {
@@ -27,7 +36,28 @@ export async function consequencesFor(reader: Reader, site: Site, model: Model):
   const weighing = new ModelImpact(site.model, model, site.settings)
   for (const type of weighing.types) for await (const entry of storedEntries(reader, site, type)) weighing.add(entry)
   const inRegions = await regionalFaults(reader, site, model)
-  return withReaders(reader, site, model, worstFirst([...all, ...inRegions, ...weighing.consequences()]))
+  const ofWebhooks = await brokenWebhooks(reader, site, model)
+  return withReaders(reader, site, model, worstFirst([...all, ...inRegions, ...ofWebhooks, ...weighing.consequences()]))
+}
+
+/** Webhooks whose condition fits the model in force and would not fit the proposed one. */
+async function brokenWebhooks(reader: Reader, site: Site, model: Model): Promise<Consequence[]> {
+  return (await webhooksOf(reader, site.id)).flatMap(({ label, condition }): Consequence[] => {
+    const fault = condition === null ? undefined : faultOf(condition, model)
+    if (fault === undefined || faultOf(condition!, site.model) !== undefined) return []
+    const message = `The condition of the webhook “${label}” would no longer fit, so it would get all its events: ${fault}`
+    return [{ code: 'webhookBroken', weight: 'breaking', place: 'webhooks', message }]
+  })
+}
+
+/** Why a condition over changes cannot be asked under a model. */
+function faultOf(condition: string, model: Model): string | undefined {
+  try {
+    readChangeCondition(condition, model)
+    return undefined
+  } catch (error) {
+    return (error as Error).message
+  }
 }
 
 /** Types that would be regional no more, and have entries in regions: these would be in no region, with the addresses of others. */

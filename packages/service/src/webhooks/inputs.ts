@@ -5,7 +5,7 @@ import { refuseAddress } from '../outgoing/addresses.js'
 
 export const label = z.string().trim().min(1, 'must not be empty').max(120)
 export const address = z.string().max(2000)
-export const events = z.array(z.string()).min(1).max(100)
+export const events = z.array(z.string()).min(1, 'must name at least one event').max(100)
 export const where = z.string().trim().min(1, 'must not be empty').max(10_000)
 export const headers = z.record(z.string(), z.string().nullable())
 

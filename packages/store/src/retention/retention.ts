@@ -69,6 +69,15 @@ export async function forgetOlder(
   return transaction.run(deletions[what], [before, limit])
 }
 
+/** Gives up deliveries older than an instant that wait for a webhook that is off or paused, at most `limit`. @returns how many. */
+export const giveUpWaiting = (transaction: Transaction, before: string, limit: number): Promise<number> =>
+  transaction.run(
+    `update deliveries set status = 'failed', head = 0 where id in (
+       select d.id from webhooks w cross join deliveries d on d.webhook = w.id and d.status = 'waiting'
+       where (w.enabled = 0 or w.paused_at is not null) and d.created_at < ?1 limit ?2)`,
+    [before, limit],
+  )
+
 /** Deletes stored edits: versions before them can no longer be merged with. */
 async function forgetSaves(transaction: Transaction, before: string, limit: number): Promise<number> {
   const rows = await transaction.all<{ entry: string; version: number }>(

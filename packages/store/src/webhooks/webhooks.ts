@@ -84,16 +84,6 @@ export const backlogs = (reader: Reader): Promise<(Backlog & { readonly id: stri
 export const enabledWebhooks = (reader: Reader): Promise<Pick<Webhook, 'id' | 'address'>[]> =>
   reader.all('select id, address from webhooks where enabled = 1 and paused_at is null order by id')
 
-/** The paused webhooks of a site. */
-export const pausedWebhooks = (
-  reader: Reader,
-  site: string,
-): Promise<{ id: string; label: string; pausedAt: string }[]> =>
-  reader.all(
-    'select id, label, paused_at as pausedAt from webhooks where site = ? and paused_at is not null order by id',
-    [site],
-  )
-
 export async function insertWebhook(transaction: Transaction, webhook: Webhook): Promise<void> {
   await transaction.tables.webhooks.create({
     id: webhook.id,

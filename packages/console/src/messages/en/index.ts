@@ -12,7 +12,8 @@ import { regions } from './regions'
 import { model, options } from './model'
 import { api, query } from './query'
 import { site } from './site'
-import { settings, roles, reading, members, invitation, keys, frontEnds, webhooks, sites, firstSteps } from './settings'
+import { settings, roles, reading, members, invitation, keys, frontEnds, sites, firstSteps } from './settings'
+import { webhooks } from './webhooks'
 
 /** Every text of the console in English, by room. Braces hold parameters; `|` separates the forms of a plural, chosen by `n`. */
 export const en = {

@@ -94,6 +94,8 @@ export const today = {
   moved: 'Rescheduled.',
   undone: 'Undone.',
   whatBecame: 'Done and failed',
+  pausedWebhooks: 'Paused webhooks',
+  webhookPaused: 'Paused: its address accepted nothing for a day. Events wait.',
   now: 'now',
   scheduled: 'Scheduled',
   moveIt: 'Reschedule',

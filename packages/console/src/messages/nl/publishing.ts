@@ -94,6 +94,8 @@ export const today = {
   moved: 'Verplaatst.',
   undone: 'Ongedaan gemaakt.',
   whatBecame: 'Gedaan en mislukt',
+  pausedWebhooks: 'Gepauzeerde webhooks',
+  webhookPaused: 'Gepauzeerd: het adres nam een dag lang niets aan. Gebeurtenissen wachten.',
   now: 'nu',
   scheduled: 'Gepland',
   moveIt: 'Verplaatsen',

@@ -1,0 +1,16 @@
+import { backlogs, type Backlog } from '@wisteria/store'
+import type { Kernel } from '../kernel/kernel.js'
+import type { Metrics } from './metrics.js'
+
+/** Adds how far each webhook is behind. */
+export function watchWebhooks(kernel: Kernel, metrics: Metrics): void {
+  const watch = (name: string, help: string, value: (backlog: Backlog) => number): void =>
+    metrics.watchEach(name, help, ['site', 'webhook'], async () =>
+      (await backlogs(kernel.database)).map((one) => [{ site: one.site, webhook: one.id }, value(one)]),
+    )
+  watch('wisteria_webhook_deliveries_waiting', 'Deliveries that wait for a webhook.', ({ waiting }) => waiting)
+  watch('wisteria_webhook_deliveries_failed', 'Deliveries that were given up.', ({ failed }) => failed)
+  watch('wisteria_webhook_lag_seconds', 'Since when the oldest delivery waits.', ({ oldest }) =>
+    oldest === null ? 0 : Math.max(0, (kernel.now - Date.parse(oldest)) / 1000),
+  )
+}
