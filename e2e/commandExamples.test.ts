@@ -83,6 +83,14 @@ const ids: Record<string, () => Promise<string>> = {
     await owner.waitFor(await owner.counterparts.make({ region: 'north', ids: [source] }))
     return (await owner.counterparts.of(source)).regions.find(({ name }) => name === 'north')!.entry!.id
   },
+  '01hz0000000000000014': async () => {
+    const { id } = await owner.imports.read(new Blob(['name,opened\nHarle light,x\n']), {
+      type: 'museum',
+      name: 'museums.csv',
+    })
+    await owner.waitFor(await owner.imports.run(id))
+    return id
+  },
   '01hz0000000000000007': async () => (await owner.webhooks.create({ label: 'Rebuild', address: receiver.address })).id,
 }
 
@@ -131,6 +139,7 @@ const preparations: Record<string, (run: (line: string) => Promise<Result>) => P
     }>()
     return { '01hz0000000000000006': sessions.sessions.find(({ current }) => !current)!.id }
   },
+  'import forget': async (run) => (await run(examples['import keep']!), {}),
   'webhook resend': delivered,
   'webhook delivery': delivered,
   'webhook end-secret': async () => {
@@ -155,6 +164,7 @@ beforeAll(async () => {
   cpSync(modelFolder, join(folder, 'model'), { recursive: true })
   mkdirSync(join(folder, 'data'))
   writeFileSync(join(folder, 'lens.jpg'), Buffer.from(await (await picture(60, 20, 'jpeg')).arrayBuffer()))
+  writeFileSync(join(folder, 'artefacts.csv'), 'name,town\nHarle light,Harle\n')
   writeFileSync(join(folder, 'person.yaml'), 'name: Nel Zeeraket\n')
   writeFileSync(
     join(folder, 'glossary.yaml'),
@@ -185,7 +195,7 @@ function wordsOf(line: string, ids: Readonly<Record<string, string>>): string[] 
   return words.map((word) => {
     const plain = word.replaceAll("'", '')
     if (plain === './data') return demo.service.folder
-    if (/^\.?\/?[a-z-]+\.(ya?ml|json|jpg|ts|xlf)$|^\.\/model$/.test(plain)) return join(folder, plain)
+    if (/^\.?\/?[a-z-]+\.(ya?ml|json|jpg|ts|xlf|csv)$|^\.\/model$/.test(plain)) return join(folder, plain)
     if (/^http:\/\/127/.test(plain)) return demo.service.baseUrl
     return ids[plain] ?? plain
   })

@@ -282,6 +282,20 @@ describe('the OpenAPI document of the Edit API', () => {
     await owner.translations.importTexts(imported.id)
     await owner.waitFor(await owner.translations.applyImport(imported.id))
     await owner.translations.import(imported.id)
+    const table = await owner.imports.read(new Blob(['town,bad\nHarle,x\n']), { type: 'museum', name: 'museums.csv' })
+    await owner.imports.setMapping(table.id, table.mapping!)
+    await owner.imports.preview(table.id)
+    for (const work of ['check', 'run', 'undo'] as const) {
+      await owner.waitFor(await owner.imports[work](table.id))
+      await owner.imports.rows(table.id)
+    }
+    await (await owner.imports.failed(table.id)).text()
+    await owner.imports.keepMapping('Museums', table.mapping!)
+    await owner.imports.mappings()
+    await owner.imports.forgetMapping('Museums')
+    await owner.imports.list()
+    await owner.imports.one(table.id)
+    await owner.imports.remove(table.id)
     const { counterparts } = owner
     await counterparts.setRegions([{ name: 'north', label: 'The north' }])
     await counterparts.regions()

@@ -309,6 +309,17 @@ const same: Readonly<Record<string, () => Promise<unknown>>> = {
     const { id } = await owner.webhooks.create({ label: 'Old', address: 'http://127.0.0.1:9/h' })
     await owner.webhooks.test(id)
   },
+  'the undoing of an import': async () => {
+    const { id } = await owner.imports.read(new Blob(['town\nHarle\n']), { type: 'museum' })
+    await owner.waitFor(await owner.imports.run(id))
+    await owner.imports.undo(id)
+  },
+  'an import that is forgotten': async () =>
+    owner.imports.remove((await owner.imports.read(new Blob(['town\nHarle\n']), { type: 'museum' })).id),
+  'a mapping that is forgotten': async () => {
+    await owner.imports.keepMapping("Keepers' list", { type: 'museum', columns: [] })
+    await owner.imports.forgetMapping("Keepers' list")
+  },
   'a removed webhook': async () =>
     owner.webhooks.remove((await owner.webhooks.create({ label: 'Old', address: 'https://www.marram.example/h' })).id),
   'a changed account': () =>
@@ -473,6 +484,13 @@ describe('what was done in the console, as a command and as a request', () => {
         'POST /members',
         // The command reads a file and applies it at once.
         'POST /translations/imports/x/apply',
+        // The command reads a file, says where its columns go, and imports it.
+        'POST /imports',
+        'PUT /imports/x/mapping',
+        'POST /imports/x/check',
+        'POST /imports/x/run',
+        // The command keeps the mapping of an import.
+        'PUT /import-mappings/x',
         // Connectors call it, signed with their secret.
         'POST /translations/requests/x',
         // Routes that only show consequences.

@@ -118,7 +118,7 @@ describe('the API reference', () => {
     await answer.getByText('"museum"').first().waitFor()
     await page.click('label:has-text("Editing")')
     await page.getByLabel('Find an operation').fill('resend')
-    await page.getByRole('link', { name: /Sends an event again/ }).click()
+    await page.getByRole('link', { name: /Sends a delivery again/ }).click()
     await page.locator('.call:has-text("/resend")').waitFor()
     await page.reload()
     await page.locator('.call:has-text("/resend")').waitFor()

@@ -6,6 +6,7 @@ import { addDemo } from './commands/demo.js'
 import { addDemoTranslator } from './commands/demoTranslator.js'
 import { addKey } from './commands/key.js'
 import { addMember } from './commands/member.js'
+import { addImport } from './commands/import.js'
 import { addWebhook } from './commands/webhook.js'
 import { addSchedule } from './commands/schedule.js'
 import { addFrontEnd } from './commands/frontEnd.js'
@@ -44,6 +45,7 @@ const commands = [
   addSchedule,
   addAsset,
   addView,
+  addImport,
   addTranslate,
   addConnector,
   addJob,

@@ -49,6 +49,7 @@ import { Counterparts } from './counterparts.js'
 import { WisteriaProblem } from './problem.js'
 import { Ordering } from './ordering.js'
 import { WebhookAdmin } from './webhookAdmin.js'
+import { Imports } from './imports.js'
 import { Translations } from './translations.js'
 import { addressOf, call, download, segment, type Call, type Connection, type Reply } from './transport.js'
 
@@ -76,6 +77,11 @@ export class Editor {
     (path, query) => addressOf(this.#connection, this.#base + path, query),
   )
 
+  readonly imports = new Imports(
+    (request) => this.#call(request),
+    (request) => download(this.#connection, { ...request, path: this.#base + request.path }),
+    (path, query) => addressOf(this.#connection, this.#base + path, query),
+  )
   readonly ordering = new Ordering((request) => this.#call(request))
   readonly webhooks = new WebhookAdmin((request) => this.#call(request))
   readonly counterparts = new Counterparts(

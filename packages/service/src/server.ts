@@ -25,6 +25,7 @@ import { openFolder } from './kernel/folder.js'
 import { Front } from './http/front.js'
 import { watchBodies } from './http/bodies.js'
 import { localeForgettingJob } from './sites/forgetLocaleJob.js'
+import { importJobs } from './imports/importJobs.js'
 import { siteCopyJob } from './copying/copyJob.js'
 import { counterpartJob } from './counterparts/counterpartJob.js'
 import { translationImportJob } from './translations/importing.js'
@@ -72,6 +73,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
     siteCopyJob(kernel),
     counterpartJob(kernel),
     localeForgettingJob(kernel),
+    ...importJobs(kernel),
   ])
   const looping = { logger, now: () => kernel.now }
   const jobLoop = new Loop(jobs, looping)
@@ -235,6 +237,7 @@ async function tidyUp(kernel: Kernel): Promise<void> {
     idempotency: 1,
     proposals: 7,
     translationImports: keepHistory,
+    imports: keepHistory,
     saves: savesKeptDays,
   }
   const inPieces = async (work: (transaction: Transaction) => Promise<number>): Promise<void> => {

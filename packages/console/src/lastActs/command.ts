@@ -285,6 +285,9 @@ const commands: readonly (readonly [RegExp, Write])[] = [
   [/^DELETE \/keys\/([^/]+)$/, ([id]) => run('key revoke', id)],
   [/^PUT \/front-ends\/([^/]+)$/, ([name], frontEnd) => fromInput(run('front-end set', word(name!)), frontEnd)],
   [/^DELETE \/front-ends\/([^/]+)$/, ([name]) => run('front-end remove', word(name!))],
+  [/^POST \/imports\/([^/]+)\/undo$/, ([id]) => run('import undo', id)],
+  [/^DELETE \/imports\/([^/]+)$/, ([id]) => run('import remove', id)],
+  [/^DELETE \/import-mappings\/([^/]+)$/, ([name]) => run('import forget', word(name!))],
   [
     /^POST \/webhooks$/,
     (_, { label, address, ...subscription }) =>

@@ -1,4 +1,4 @@
-import { idPattern, isRichText, isRichTextSource, WisteriaError, type PublishConsequences } from '@wisteria/core'
+import { idPattern, mergePatch, WisteriaError, type PublishConsequences } from '@wisteria/core'
 import { Act, publicHistoryOf, referrersOf, siteWithId } from '@wisteria/store'
 import { z } from 'zod'
 import { meetsIfNoneMatch } from '../kernel/entityTags.js'
@@ -265,16 +265,3 @@ export const entryRoutes: readonly Route[] = [
 ]
 
 const listIn = (text: string | undefined): string[] | undefined => text?.split(',').map((part) => part.trim())
-
-/** RFC 7396: objects merge, null removes, anything else replaces; so does rich text sent as Markdown or HTML. */
-function mergePatch(target: unknown, patch: unknown): unknown {
-  if (typeof patch !== 'object' || patch === null || Array.isArray(patch)) return patch
-  if (isRichText(target) && isRichTextSource(patch)) return patch
-  const merged: Record<string, unknown> =
-    typeof target === 'object' && target !== null && !Array.isArray(target) ? { ...target } : {}
-  for (const [key, value] of Object.entries(patch)) {
-    if (value === null) delete merged[key]
-    else merged[key] = mergePatch(merged[key], value)
-  }
-  return merged
-}

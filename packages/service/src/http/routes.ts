@@ -14,6 +14,7 @@ import { orderRoutes } from '../ordering/orderRoutes.js'
 import { scheduleRoutes } from '../publishing/schedules.js'
 import { readRoutes as described } from '../read/routes.js'
 import { siteRoutes } from '../sites/routes.js'
+import { importRoutes } from '../imports/routes.js'
 import { translationFileRoutes } from '../translations/fileRoutes.js'
 import { translationHelpRoutes } from '../translations/helpRoutes.js'
 import { translationRoutes } from '../translations/routes.js'
@@ -35,6 +36,7 @@ export const routes: readonly Route[] = [
   ...entryRoutes,
   ...scheduleRoutes,
   ...translationRoutes,
+  ...importRoutes,
   ...translationFileRoutes,
   ...translationHelpRoutes,
   ...connectorRoutes,

@@ -3,6 +3,7 @@ import type * as core from '@wisteria/core'
 import { expectTypeOf, it } from 'vitest'
 import type { z } from 'zod'
 import type * as webhookViews from './webhookViews.js'
+import type * as importViews from './importViews.js'
 import type * as views from './editViews.js'
 
 /*
@@ -56,6 +57,10 @@ it('what the SDK promises of answers is what their schemas say', () => {
   same<sdk.Offer, Answer<typeof views.offer>>()
   same<sdk.Session, Answer<typeof views.session>>()
   same<sdk.FrontEnd, Answer<typeof views.frontEnd>>()
+  same<sdk.EntryImportView, Answer<typeof importViews.entryImport>>()
+  same<sdk.EntryImportRowView, Answer<typeof importViews.importRow>>()
+  same<sdk.PlannedImportRow, Answer<typeof importViews.plannedRow>>()
+  same<sdk.KeptMappingView, Answer<typeof importViews.keptMapping>>()
   same<sdk.Delivery, Answer<typeof webhookViews.delivery>>()
   same<sdk.DeliveryInFull, Answer<typeof webhookViews.deliveryInFull>>()
   same<sdk.SentOutcome & { body: core.CloudEvent }, Answer<typeof webhookViews.webhookTest>>()

@@ -47,6 +47,7 @@ import {
   entryShape,
   revisionShape,
 } from './editViews.js'
+import { entryImport, importRow, keptMapping, plannedRow } from './importViews.js'
 import { backlogShape, delivery, deliveryInFull, webhookPreview, webhookShape, webhookTest } from './webhookViews.js'
 
 import {
@@ -75,6 +76,7 @@ const e = `${s}/entries/{id}`
 export const fileAnswers: readonly string[] = [
   'GET /edit/v1/sites/{site}/assets/{id}/revisions/{number}/file',
   'GET /edit/v1/sites/{site}/translations/export',
+  'GET /edit/v1/sites/{site}/imports/{import}/failed',
 ]
 
 /** By route: the body of a success. Routes that answer 204 have none. */
@@ -253,6 +255,17 @@ export const editAnswers: Readonly<Record<string, z.ZodType>> = {
   [`GET ${s}/translations/memory`]: z.strictObject({ matches: z.array(memoryMatch) }),
   [`GET ${s}/translations/glossary`]: glossary,
   [`PUT ${s}/translations/glossary`]: glossary,
+  [`POST ${s}/imports`]: entryImport,
+  [`GET ${s}/imports`]: z.strictObject({ imports: z.array(entryImport) }),
+  [`GET ${s}/imports/{import}`]: entryImport,
+  [`PUT ${s}/imports/{import}/mapping`]: entryImport,
+  [`GET ${s}/imports/{import}/preview`]: z.strictObject({ rows: z.array(plannedRow) }),
+  [`POST ${s}/imports/{import}/check`]: job,
+  [`POST ${s}/imports/{import}/run`]: job,
+  [`POST ${s}/imports/{import}/undo`]: job,
+  [`GET ${s}/imports/{import}/rows`]: z.strictObject({ rows: z.array(importRow), next: whole.nullable() }),
+  [`GET ${s}/import-mappings`]: z.strictObject({ mappings: z.array(keptMapping) }),
+  [`PUT ${s}/import-mappings/{name}`]: keptMapping,
   [`POST ${s}/translations/imports`]: translationImport,
   [`GET ${s}/translations/imports`]: z.strictObject({ imports: z.array(translationImport) }),
   [`GET ${s}/translations/imports/{import}`]: translationImport,

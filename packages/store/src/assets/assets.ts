@@ -97,6 +97,19 @@ export async function assetsWithIds(reader: Reader, site: string, ids: readonly 
   return rows.map(assetFrom)
 }
 
+/** The ids of assets by their names. */
+export async function assetsByName(
+  reader: Reader,
+  site: string,
+  names: readonly string[],
+): Promise<Map<string, readonly string[]>> {
+  const rows = await reader.all<{ name: string; ids: string }>(
+    `select a.name, json_group_array(a.id) as ids from json_each(?) v join assets a on a.site = ? and a.name = v.value group by a.name`,
+    [JSON.stringify(names), site],
+  )
+  return new Map(rows.map(({ name, ids }) => [name, JSON.parse(ids) as string[]]))
+}
+
 /** Which assets are listed, and in which order. */
 export interface AssetQuery {
   readonly sort: 'newest' | 'name'

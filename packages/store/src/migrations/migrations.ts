@@ -21,6 +21,7 @@ import * as translationOrders from './0020-translation-orders.js'
 import * as regions from './0021-regions.js'
 import * as assetOrigins from './0022-asset-origins.js'
 import * as webhooks from './0023-webhooks.js'
+import * as imports from './0024-imports.js'
 
 /** In the order in which they run. A migration never changes: databases have run it already. */
 export const migrations = [
@@ -47,4 +48,5 @@ export const migrations = [
   regions,
   assetOrigins,
   webhooks,
+  imports,
 ]

@@ -15,6 +15,7 @@ export const forgettable = [
   'idempotency',
   'proposals',
   'translationImports',
+  'imports',
   'saves',
 ] as const
 export type Forgettable = (typeof forgettable)[number]
@@ -41,6 +42,7 @@ const deletions: Readonly<Record<Exclude<Forgettable, 'saves'>, string>> = {
   idempotency: `delete from idempotency where rowid in (select rowid from idempotency where at < ?1 limit ?2)`,
   // Their items go with them.
   translationImports: `delete from translation_imports where id in (select id from translation_imports where created_at < ?1 limit ?2)`,
+  imports: `delete from imports where id in (select id from imports where created_at < ?1 limit ?2)`,
   proposals: `delete from proposals where id in (select id from proposals where at < ?1 limit ?2)`,
 }
 

@@ -42,6 +42,7 @@ import {
   translationTriggers,
 } from './orderTables.js'
 import { assets, assetRevisions, files } from './assetTables.js'
+import { importMappings, importRows, imports } from './importTables.js'
 
 /** All tables, by their names. */
 export const declaredTables = {
@@ -80,6 +81,9 @@ export const declaredTables = {
   jobs,
   job_items: jobItems,
   schedules,
+  imports,
+  import_rows: importRows,
+  import_mappings: importMappings,
   glossaries,
   translation_tasks: translationTasks,
   translation_imports: translationImports,
@@ -112,6 +116,9 @@ export const tablesOn = (sequelize: Sequelize) => ({
   drafts: defineOn(sequelize, drafts),
   events: defineOn(sequelize, events),
   webhooks: defineOn(sequelize, webhooks),
+  imports: defineOn(sequelize, imports),
+  import_rows: defineOn(sequelize, importRows),
+  import_mappings: defineOn(sequelize, importMappings),
   deliveries: defineOn(sequelize, deliveries),
   attempts: defineOn(sequelize, attempts),
   accounts: defineOn(sequelize, accounts),

@@ -2,22 +2,12 @@ import { WisteriaError } from '@wisteria/core'
 import { parse } from 'csv-parse'
 import { stringify } from 'csv-stringify/sync'
 import { Readable } from 'node:stream'
-import type { unzipSync } from 'fflate'
+import { byteOrderMark, csvOptions, guard, sheetRows, unguarded, workbookOf } from '../../tables/spreadsheets.js'
 import type { OutgoingEntry, OutgoingFile, ReturnedEntry, ReturnedHead } from './handedOut.js'
 import { headsOf, readRows, rowsOf } from './tableRows.js'
 
-/** The most bytes of a table, as it is and unpacked. */
-const maxSheet = 20_000_000
-const maxUnpacked = 200_000_000
-
-/** Texts that a spreadsheet would take for a formula get an apostrophe in front, which spreadsheets do not show. */
-const csvOptions = { escape_formulas: true, record_delimiter: '\r\n' } as const
-const guarded = /^'+[=+\-@\t\r]/
-/** One apostrophe is taken off again, so a text that has one of its own gets another. */
-const guard = (cell: string): string => (guarded.test(cell) ? `'${cell}` : cell)
-
 /** With a mark at the start, by which spreadsheets know that it is UTF-8. */
-export const csvHead = (file: OutgoingFile): string => '\uFEFF' + stringify([headsOf(file)], csvOptions)
+export const csvHead = (file: OutgoingFile): string => byteOrderMark + stringify([headsOf(file)], csvOptions)
 export const csvEntry = (entry: OutgoingEntry): string =>
   stringify(
     rowsOf(entry).map((row) => row.map(guard)),
@@ -34,8 +24,7 @@ export async function* readCsv(
     parse({ bom: true, delimiter, relax_column_count: true, max_record_size: 2_000_000 }),
   )
   const rows = async function* () {
-    for await (const row of parser as AsyncIterable<string[]>)
-      yield row.map((cell) => (guarded.test(cell) ? cell.slice(1) : cell))
+    for await (const row of parser as AsyncIterable<string[]>) yield row.map(unguarded)
   }
   try {
     yield* readRows(rows(), onHead)
@@ -84,43 +73,10 @@ export async function* readXlsx(
   content: AsyncIterable<Buffer>,
   onHead: (head: ReturnedHead) => void,
 ): AsyncGenerator<ReturnedEntry> {
-  const chunks: Buffer[] = []
-  let size = 0
-  for await (const chunk of content) {
-    chunks.push(chunk)
-    size += chunk.length
-    if (size > maxSheet)
-      throw new WisteriaError('tooLarge', `A workbook may have ${maxSheet / 1e6} MB. Use XLIFF or CSV.`)
-  }
-  const packed = Buffer.concat(chunks)
-  requireSmall(packed, (await import('fflate')).unzipSync)
-  const { readSheet } = await import('read-excel-file/universal')
-  let rows: unknown[][]
-  try {
-    rows = await readSheet(packed.buffer.slice(packed.byteOffset, packed.byteOffset + packed.length), { trim: false })
-  } catch (error) {
-    throw new WisteriaError('invalid', `The file is no XLSX workbook: ${(error as Error).message}`)
-  }
+  const { rows } = await sheetRows(await workbookOf(content, 'Use XLIFF or CSV.'))
   const texts = async function* () {
     for (const row of rows)
       yield await Promise.resolve(row.map((cell) => (cell === null || cell === undefined ? '' : String(cell))))
   }
   yield* readRows(texts(), onHead)
-}
-
-/** @throws WisteriaError where a packed file would unpack to far more than any sheet needs. */
-function requireSmall(packed: Buffer, unzip: typeof unzipSync): void {
-  let total = 0
-  try {
-    unzip(packed, {
-      filter: ({ originalSize }) => {
-        total += originalSize
-        return false
-      },
-    })
-  } catch {
-    throw new WisteriaError('invalid', 'The file is no XLSX workbook: it cannot be unpacked.')
-  }
-  if (total > maxUnpacked)
-    throw new WisteriaError('tooLarge', `Unpacked, the workbook has more than ${maxUnpacked / 1e6} MB.`)
 }

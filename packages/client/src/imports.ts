@@ -1,0 +1,139 @@
+import type { ImportMapping, NamedValues, RowOutcome, RowProblem } from '@wisteria/core'
+import type { Job } from './answers.js'
+import { segment, type Call } from './transport.js'
+
+/** A table whose rows become entries. */
+export interface EntryImportView {
+  readonly id: string
+  /** The name of the file. */
+  readonly name: string
+  /** How the file was read. */
+  readonly source: {
+    readonly format?: 'csv' | 'xlsx' | 'jsonLines' | 'json'
+    readonly encoding?: string
+    readonly delimiter?: string
+    readonly sheet?: string
+    readonly sheets?: readonly string[]
+  }
+  readonly heads: readonly string[]
+  /** Where its columns go; null where no type fits its heads. */
+  readonly mapping: ImportMapping | null
+  readonly state: 'reading' | 'read' | 'checking' | 'checked' | 'running' | 'done' | 'stopped' | 'undoing' | 'undone'
+  readonly rows: number
+  /** How many rows have which outcome: would have, after a check. */
+  readonly outcomes: Readonly<Partial<Record<RowOutcome, number>>>
+  readonly undone: { readonly undone: number; readonly refused: number }
+  /** The job that checks, imports or undoes. */
+  readonly job: string | null
+  readonly actor: string
+  readonly createdAt: string
+  readonly finishedAt: string | null
+}
+
+/** A row of it. */
+export interface EntryImportRowView {
+  readonly position: number
+  /** In the file; counts from 1. */
+  readonly line: number
+  readonly cells: readonly unknown[]
+  readonly outcome: RowOutcome | null
+  readonly entry: string | null
+  readonly title: string
+  readonly problems: readonly RowProblem[]
+  /** Empty where it was undone; else why it was not. Null where nobody tried. */
+  readonly undone: string | null
+}
+
+/** A row as it would become now. */
+export interface PlannedImportRow {
+  readonly line: number
+  readonly cells: readonly unknown[]
+  readonly outcome: RowOutcome
+  readonly entry: string | null
+  readonly title: string
+  /** The values that it sets. */
+  readonly values: NamedValues
+  readonly problems: readonly RowProblem[]
+}
+
+/** What is said about a file; the rest is guessed. */
+export interface ImportAsked {
+  readonly name?: string | undefined
+  readonly type?: string | undefined
+  /** The name of a mapping that is kept. */
+  readonly mapping?: string | undefined
+  readonly format?: string | undefined
+  readonly encoding?: string | undefined
+  readonly delimiter?: string | undefined
+  readonly sheet?: string | undefined
+}
+
+/** A mapping that is kept by its name. */
+export interface KeptMappingView {
+  readonly name: string
+  readonly mapping: ImportMapping
+  readonly actor: string
+  readonly at: string
+}
+
+/** Tables whose rows become entries. */
+export class Imports {
+  readonly #call: <Body>(request: Call) => Promise<Body>
+  readonly #download: (request: Call) => Promise<Response>
+  readonly #address: (path: string, query: Readonly<Record<string, string | undefined>>) => string
+
+  constructor(
+    call: <Body>(request: Call) => Promise<Body>,
+    download: (request: Call) => Promise<Response>,
+    address: (path: string, query: Readonly<Record<string, string | undefined>>) => string,
+  ) {
+    this.#call = call
+    this.#download = download
+    this.#address = address
+  }
+
+  /** Reads a file, without changing anything. */
+  read = (file: Blob, asked: ImportAsked = {}) =>
+    this.#call<EntryImportView>({ method: 'POST', path: imports, query: { ...asked }, file, isLong: true })
+  list = () => this.#call<{ readonly imports: readonly EntryImportView[] }>({ path: imports })
+  one = (id: string) => this.#call<EntryImportView>({ path: at(id) })
+  remove = (id: string) => this.#call<undefined>({ method: 'DELETE', path: at(id) })
+
+  /** Says where its columns go. */
+  setMapping = (id: string, mapping: MappingGiven) =>
+    this.#call<EntryImportView>({ method: 'PUT', path: `${at(id)}/mapping`, body: mapping })
+  /** The first rows as they would become now. */
+  preview = (id: string, query: { readonly first?: number; readonly after?: number } = {}) =>
+    this.#call<{ readonly rows: readonly PlannedImportRow[] }>({ path: `${at(id)}/preview`, query: { ...query } })
+  /** Checks every row, as a job. */
+  check = (id: string) => this.#call<Job>({ method: 'POST', path: `${at(id)}/check` })
+  /** Imports the rows, as a job. */
+  run = (id: string) => this.#call<Job>({ method: 'POST', path: `${at(id)}/run` })
+  /** Undoes what was not changed since, as a job. */
+  undo = (id: string) => this.#call<Job>({ method: 'POST', path: `${at(id)}/undo` })
+
+  rows = (
+    id: string,
+    query: { readonly outcome?: RowOutcome | undefined; readonly after?: number; readonly first?: number } = {},
+  ) =>
+    this.#call<{ readonly rows: readonly EntryImportRowView[]; readonly next: number | null }>({
+      path: `${at(id)}/rows`,
+      query: { ...query },
+    })
+  /** The rows that failed, as a file with the reasons. */
+  failed = (id: string) => this.#download({ path: `${at(id)}/failed` })
+  /** The address of that file, for a link. */
+  failedAddress = (id: string): string => this.#address(`${at(id)}/failed`, {})
+
+  mappings = () => this.#call<{ readonly mappings: readonly KeptMappingView[] }>({ path: mappings })
+  keepMapping = (name: string, mapping: MappingGiven) =>
+    this.#call<KeptMappingView>({ method: 'PUT', path: `${mappings}/${segment(name)}`, body: mapping })
+  forgetMapping = (name: string) => this.#call<undefined>({ method: 'DELETE', path: `${mappings}/${segment(name)}` })
+}
+
+/** A mapping as it is sent: what is left out has its usual value. */
+export type MappingGiven = Pick<ImportMapping, 'type' | 'columns'> & Partial<ImportMapping>
+
+const imports = '/imports'
+const mappings = '/import-mappings'
+const at = (id: string): string => `${imports}/${segment(id)}`

@@ -1,0 +1,176 @@
+import {
+  fieldOf,
+  fold,
+  idPattern,
+  keyOf,
+  kindOf,
+  readCell,
+  wantedIn,
+  type Fact,
+  type Find,
+  type ReadyMapping,
+  type Wanted,
+} from '@wisteria/core'
+import {
+  assetsByName,
+  assetsWithIds,
+  draftsByFact,
+  workingCopiesOf,
+  type EntryImportRow,
+  type Reader,
+  type Site,
+} from '@wisteria/store'
+
+/** How many rows are looked up with one statement for each column. */
+export const lookedUpAtOnce = 500
+
+/**
+ * The entries and files that the rows of an import name, and the entries that its key finds. They are looked up for many rows at once,
+ * and stay known as long as nobody else changes the site.
+ */
+export class Lookups {
+  readonly #mapping: ReadyMapping
+  /** By column and fact: the ids of entries. */
+  readonly #entries = new Map<string, readonly string[]>()
+  readonly #assets = new Map<string, readonly string[]>()
+  #until = 0
+
+  constructor(mapping: ReadyMapping) {
+    this.#mapping = mapping
+  }
+
+  /** Whether the rows from a position on are looked up. */
+  knows(position: number): boolean {
+    return position < this.#until
+  }
+
+  /** Looks up what rows name. */
+  async prepare(reader: Reader, site: Site, rows: readonly EntryImportRow[]): Promise<void> {
+    const wanted = rows.flatMap(({ cells }) => wantedIn(this.#mapping, cells))
+    for (const column of new Set(wanted.map(({ column }) => column))) {
+      const texts = [...new Set(wanted.flatMap((one) => (one.column === column ? [one.text] : [])))]
+      if (wanted.find((one) => one.column === column)!.is === 'asset') await this.#findAssets(reader, site, texts)
+      else await this.#findEntries(reader, site, column, texts)
+    }
+    await this.#findKeys(reader, site, rows)
+    this.#until = Math.max(this.#until, (rows.at(-1)?.position ?? -1) + 1)
+  }
+
+  async #findEntries(reader: Reader, site: Site, column: Wanted['column'], texts: readonly string[]): Promise<void> {
+    const { locale = site.settings.defaultLocale, targets = [], by } = column
+    const put = (text: string, id: string): void => {
+      const name = nameOf(column.to, text)
+      const before = this.#entries.get(name) ?? []
+      if (!before.includes(id)) this.#entries.set(name, [...before, id])
+    }
+    if (by === undefined) {
+      const copies = await workingCopiesOf(
+        reader,
+        site,
+        texts.filter((text) => idPattern.test(text)),
+      )
+      for (const { id, type } of copies.values()) if (targets.some((target) => target.type.id === type.id)) put(id, id)
+      return
+    }
+    for (const { type, by: field } of targets) {
+      if (!field) continue
+      const facts = new Map<Fact, string[]>()
+      for (const text of texts) {
+        const read = readCell(field, text, this.#mapping)
+        const fact =
+          'value' in read && kindOf(field).checkForm(read.value, field.options) === undefined
+            ? kindOf(field).fact(read.value)
+            : undefined
+        if (fact !== undefined) facts.set(fact, [...(facts.get(fact) ?? []), text])
+      }
+      const found = await draftsByFact(reader, site, [type.id], field.id, locale, [...facts.keys()])
+      for (const [fact, ids] of found) for (const text of facts.get(fact) ?? []) for (const id of ids) put(text, id)
+    }
+  }
+
+  async #findAssets(reader: Reader, site: Site, texts: readonly string[]): Promise<void> {
+    const ids = texts.filter((text) => idPattern.test(text))
+    for (const { id } of await assetsWithIds(reader, site.id, ids)) this.#assets.set(id, [id])
+    for (const [name, found] of await assetsByName(reader, site.id, texts)) this.#assets.set(name, found)
+  }
+
+  async #findKeys(reader: Reader, site: Site, rows: readonly EntryImportRow[]): Promise<void> {
+    const { key, contentType } = this.#mapping
+    if (!key) return
+    const facts = [...new Set(rows.flatMap(({ cells }) => keyOf(this.#mapping, cells) ?? []))]
+    const field = fieldOf(key)
+    if (!field) {
+      const copies = await workingCopiesOf(
+        reader,
+        site,
+        facts.map(String).filter((id) => idPattern.test(id)),
+      )
+      for (const { id, type } of copies.values())
+        if (type.id === contentType.id) this.#entries.set(nameOf(keyName, id), [id])
+      return
+    }
+    const locale = key.locale ?? site.settings.defaultLocale
+    for (const [fact, ids] of await draftsByFact(reader, site, [contentType.id], field.id, locale, facts))
+      this.#entries.set(nameOf(keyName, fact), ids)
+  }
+
+  /** The entries that have the key of a row. */
+  withKey(fact: Fact): readonly string[] {
+    return this.#entries.get(nameOf(keyName, fact)) ?? []
+  }
+
+  /** An entry of this import has the key from now on. */
+  noteKey(fact: Fact, id: string): void {
+    this.#entries.set(nameOf(keyName, fact), [id])
+  }
+
+  /** An entry was created for a reference. */
+  noteReference({ column, text }: Wanted, id: string): void {
+    this.#entries.set(nameOf(column.to, text), [id])
+  }
+
+  /** An entry was created of a row: later rows may refer to it. */
+  noteCreated(cells: readonly unknown[], id: string): void {
+    const { columns, contentType } = this.#mapping
+    for (const { to, by, targets = [], locale } of columns) {
+      if (by === undefined || !targets.some(({ type }) => type.id === contentType.id)) continue
+      const source = columns.find(
+        (one) => one.fields.length === 1 && one.fields[0]!.name === by && one.locale === locale,
+      )
+      const text = source && cells[source.index]
+      if (typeof text !== 'string' && typeof text !== 'number') continue
+      const name = nameOf(to, String(text))
+      this.#entries.set(name, [...(this.#entries.get(name) ?? []), id])
+    }
+  }
+
+  readonly find: Find = ({ is, column, text }) => {
+    const ids = (is === 'asset' ? this.#assets.get(text) : this.#entries.get(nameOf(column.to, text))) ?? []
+    const [id, ...more] = ids
+    const shown = text.length > 60 ? `${text.slice(0, 60)}…` : text
+    if (id !== undefined && more.length === 0) return { id }
+    if (is === 'asset')
+      return {
+        problem:
+          id === undefined
+            ? `There is no file \`${shown}\` on this site.`
+            : `There are ${ids.length} files named \`${shown}\`. Name one by its id.`,
+      }
+    const types = column.targets?.map(({ type }) => type.label).join(' or ') ?? ''
+    const said = column.by === undefined ? `the id \`${shown}\`` : `\`${shown}\` as ${column.by}`
+    return {
+      problem:
+        id === undefined
+          ? `There is no ${types} with ${said}.`
+          : `There are ${ids.length} entries of ${types} with ${said}.`,
+    }
+  }
+}
+
+const keyName = '*'
+/** Texts are compared as facts are: without case and marks. */
+const nameOf = (place: string, value: Fact): string =>
+  `${place} ${typeof value === 'number' ? `#${value}` : fold(value.trim())}`
+
+/** The type that a missing reference is created in: the first that has the field. */
+export const typeToCreate = ({ column }: Wanted) => column.targets?.find(({ by }) => by !== undefined)
