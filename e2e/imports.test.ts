@@ -1,4 +1,5 @@
 import type { Editor, EntryImportView, MappingGiven, WisteriaProblem } from '@wisteria/client'
+import { utils, write } from '@e965/xlsx'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { asFiles, files, refusal } from './support/models.js'
 import { startSmall, type SmallSite } from './support/running.js'
@@ -43,7 +44,7 @@ const failures = async (id: string) =>
     ...problems,
   ])
 const countOf = async (where = 'number has value') =>
-  (await owner.entries({ type: 'artefact', where, first: 1, count: 'true' } as never)).count
+  (await owner.entries({ type: 'artefact', where, first: 1, count: true })).count
 const withNumber = async (number: string) => {
   const { entries } = await owner.entries({ type: 'artefact', where: `number = "${number}"` })
   return entries[0] && owner.entry(entries[0].id)
@@ -190,6 +191,33 @@ describe('an import', () => {
     expect(lens.values).toMatchObject({ name: { en: 'Lens', nl: 'Lens' } })
     expect(lamp.values).toMatchObject({ museum: lens.values['museum'], near: [{ value: lens.id }] })
     expect((await owner.entry(lens.values['museum'] as string)).values).toMatchObject({ name: { en: 'New museum' } })
+  })
+
+  it('takes a workbook of another maker, with its days, numbers and choices of sheets', async () => {
+    const book = utils.book_new()
+    utils.book_append_sheet(book, utils.aoa_to_sheet([['nothing here']]), 'Notes')
+    const rows = [
+      ['Inventory number', 'Name', 'Weight', 'Found', 'Name'],
+      ['X-1', 'Buoy', 12.5, new Date(Date.UTC(1931, 4, 4)), 'twice'],
+      [],
+      ['X-2', 'Été', 7, '24-12-1931', ''],
+      ['X-3', true, 'seven', null, ''],
+    ]
+    utils.book_append_sheet(book, utils.aoa_to_sheet(rows, { cellDates: true, UTC: true }), 'Catalogue')
+    const file = new Blob([new Uint8Array(write(book, { type: 'buffer', bookType: 'xlsx' }) as Buffer)])
+    expect((await problemOf(() => read(file, { sheet: 'Katalog' }))).message).toBe(
+      'The workbook has no sheet “Katalog”. It has Notes, Catalogue.',
+    )
+    const made = await read(file, { name: 'catalogue.xlsx', sheet: 'Catalogue' })
+    expect(made).toMatchObject({
+      source: { format: 'xlsx', sheet: 'Catalogue', sheets: ['Notes', 'Catalogue'] },
+      heads: ['Inventory number', 'Name', 'Weight', 'Found', 'Name (2)'],
+      rows: 3,
+    })
+    expect((await finish(made.id, 'run')).outcomes).toEqual({ created: 2, failed: 1 })
+    expect(await failures(made.id)).toEqual([[5, { column: 'Weight', message: '`seven` is no number.' }]])
+    expect((await withNumber('X-1'))!.values).toMatchObject({ weight: 12.5, found: '1931-05-04', name: { en: 'Buoy' } })
+    expect((await withNumber('X-2'))!.values).toMatchObject({ weight: 7, found: '1931-12-24', name: { en: 'Été' } })
   })
 
   it('undoes what it changed to what it was, and deletes what it created for references', async () => {

@@ -24,6 +24,7 @@ const pages: readonly (readonly [path: string, ready: string])[] = [
   ['tree', '.node'],
   ['counterparts', '.content'],
   ['bin', 'h1'],
+  ['imports', '.content'],
   ['assets', '.asset'],
   ['translations', '.cell'],
   ['translations/glossary', '.content, .term-row'],

@@ -26,7 +26,18 @@ const areas = computed(() => {
       {
         label: t('shell.entries'),
         to: to('entries'),
-        isHere: isAt('entries', 'counterparts', 'source', 'entry', 'new', 'compare', 'tree', 'bin'),
+        isHere: isAt(
+          'entries',
+          'counterparts',
+          'source',
+          'entry',
+          'new',
+          'compare',
+          'tree',
+          'bin',
+          'imports',
+          'import',
+        ),
       },
       { label: t('shell.assets'), to: to('assets'), isHere: isAt('assets') },
       {

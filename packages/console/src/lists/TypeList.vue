@@ -6,7 +6,7 @@ import { t } from '../messages'
 
 /**
  * The types of a site beside its lists: those with exactly one entry come last, since they open directly; then saved views, the
- * tree, regions and the bin.
+ * tree, regions, imports and the bin.
  */
 const { site, here } = defineProps<{ site: Site; here?: string | undefined }>()
 const route = useRoute()
@@ -59,6 +59,9 @@ const isAt = (name: string): boolean => route.name === name
       :aria-current="isAt('counterparts') ? 'page' : undefined"
       >{{ t('regions.title') }}</RouterLink
     >
+    <RouterLink v-if="many.length > 0" :to="{ name: 'imports', params: { site: site.name } }">{{
+      t('imports.title')
+    }}</RouterLink>
     <RouterLink
       v-if="many.length > 0"
       :to="{ name: 'bin', params: { site: site.name } }"

@@ -150,7 +150,7 @@ function put(
   let here = patch
   const into = (name: string): void => {
     const inside = here[name]
-    here = (here[name] = isRecord(inside) ? inside : {})
+    here = here[name] = isRecord(inside) ? inside : {}
   }
   // A locale stands where the first field on the way is localized.
   const steps: string[] = []

@@ -36,7 +36,7 @@ import {
 import { moveToBin } from '../entries/bin.js'
 import { tryOrRefuse } from '../kernel/attempt.js'
 import type { Kernel } from '../kernel/kernel.js'
-import { undoOnEntry, type Before } from '../lists/bulkActions.js'
+import { undoOnEntry, type Before } from '../entries/entryActions.js'
 import { publishIfImmediate } from '../publishing/immediate.js'
 import { withdraw } from '../publishing/publishing.js'
 import { createEntry } from '../workingCopies/creating.js'

@@ -15,7 +15,7 @@ import type { JobKind } from '../jobs/jobs.js'
 import { tryOrRefuse, whyNot } from '../kernel/attempt.js'
 import type { Kernel } from '../kernel/kernel.js'
 import { callerOfActor } from '../access/actors.js'
-import { applyToEntry, undoOnEntry, type Before, type BulkOrder, type AppliedAction } from './bulkActions.js'
+import { applyToEntry, undoOnEntry, type Before, type BulkOrder, type AppliedAction } from '../entries/entryActions.js'
 import type { Author } from '../workingCopies/saving.js'
 
 /** The task of a bulk job. The ids are fixed when it begins. */

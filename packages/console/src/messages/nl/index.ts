@@ -14,6 +14,7 @@ import { model, options } from './model'
 import { api, query } from './query'
 import { site } from './site'
 import { settings, roles, reading, members, invitation, keys, frontEnds, sites, firstSteps } from './settings'
+import { imports } from './imports'
 import { webhooks } from './webhooks'
 
 /** Every text of the console in Dutch, by room. Braces hold parameters; `|` separates the forms of a plural, chosen by `n`. */
@@ -60,6 +61,7 @@ export const nl = {
   invitation,
   keys,
   frontEnds,
+  imports,
   webhooks,
   sites,
   firstSteps,

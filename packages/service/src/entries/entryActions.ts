@@ -10,12 +10,12 @@ import {
 } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
 import { archive, reactivate } from '../publishing/archiving.js'
-import { moveToBin, restoreFromBin } from '../entries/bin.js'
+import { moveToBin, restoreFromBin } from './bin.js'
 import { duplicateEntry } from '../workingCopies/creating.js'
 import { publishIfImmediate } from '../publishing/immediate.js'
 import { requireEntry } from '../workingCopies/entryView.js'
 import { publish, restorePublic, withdraw, type LayerRevisions } from '../publishing/publishing.js'
-import { restoreRevision } from '../entries/restoring.js'
+import { restoreRevision } from './restoring.js'
 import { saveEdits, type Author } from '../workingCopies/saving.js'
 
 /** An action on each entry of a bulk job. */
