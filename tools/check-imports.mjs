@@ -88,6 +88,7 @@ const rooms = {
     'sites',
     'previews',
     'webhooks',
+    'assistants',
     'openapi',
     'operator',
     'http',

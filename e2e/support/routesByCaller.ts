@@ -1,5 +1,5 @@
 const members = ['viewer', 'translator', 'editor', 'developer', 'owner', 'the first owner']
-const keys = ['a key: published', 'a key: draft', 'a key: edit']
+const keys = ['a key: published', 'a key: draft', 'a key: write', 'a key: edit']
 
 /**
  * Which callers each route admits: written here by hand and not derived from the code, so that a change of rights is a change of
@@ -45,7 +45,7 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
     routes: ['POST /edit/v1/sites', 'POST /edit/v1/sites/{site}/rebuild'],
   },
   {
-    letsIn: [...members, 'a key: draft', 'a key: edit', 'a key: model'],
+    letsIn: [...members, 'a key: draft', 'a key: write', 'a key: edit', 'a key: model'],
     routes: [
       'GET /edit/v1/sites/{site}',
       'GET /edit/v1/sites/{site}/locales',
@@ -60,7 +60,7 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
     ],
   },
   {
-    letsIn: [...members, 'a key: draft', 'a key: edit'],
+    letsIn: [...members, 'a key: draft', 'a key: write', 'a key: edit'],
     routes: [
       'GET /edit/v1/sites/{site}/entries',
       'GET /edit/v1/sites/{site}/search',
@@ -152,6 +152,18 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
   {
     letsIn: ['editor', 'developer', 'owner', 'the first owner', 'a key: edit'],
     routes: [
+      'POST /edit/v1/sites/{site}/entries/{id}/archive',
+      'POST /edit/v1/sites/{site}/entries/{id}/reactivate',
+      'POST /edit/v1/sites/{site}/entries/{id}/publish',
+      'POST /edit/v1/sites/{site}/entries/{id}/withdraw',
+      'POST /edit/v1/sites/{site}/entries/{id}/schedule',
+      'PATCH /edit/v1/sites/{site}/schedules/{id}',
+      'DELETE /edit/v1/sites/{site}/schedules/{id}',
+    ],
+  },
+  {
+    letsIn: ['editor', 'developer', 'owner', 'the first owner', 'a key: write', 'a key: edit'],
+    routes: [
       'PUT /edit/v1/sites/{site}/translations/glossary',
       'POST /edit/v1/sites/{site}/translations/rules',
       'PATCH /edit/v1/sites/{site}/translations/rules/{rule}',
@@ -175,14 +187,7 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
       'POST /edit/v1/sites/{site}/jobs/{id}/undo',
       'POST /edit/v1/sites/{site}/entries',
       'DELETE /edit/v1/sites/{site}/entries/{id}',
-      'POST /edit/v1/sites/{site}/entries/{id}/archive',
-      'POST /edit/v1/sites/{site}/entries/{id}/reactivate',
       'POST /edit/v1/sites/{site}/entries/{id}/duplicate',
-      'POST /edit/v1/sites/{site}/entries/{id}/publish',
-      'POST /edit/v1/sites/{site}/entries/{id}/withdraw',
-      'POST /edit/v1/sites/{site}/entries/{id}/schedule',
-      'PATCH /edit/v1/sites/{site}/schedules/{id}',
-      'DELETE /edit/v1/sites/{site}/schedules/{id}',
       'POST /edit/v1/sites/{site}/bin/{id}/restore',
       'DELETE /edit/v1/sites/{site}/bin/{id}',
       'POST /edit/v1/sites/{site}/entries/{id}/place',
@@ -195,7 +200,7 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
     ],
   },
   {
-    letsIn: ['translator', 'editor', 'developer', 'owner', 'the first owner', 'a key: edit'],
+    letsIn: ['translator', 'editor', 'developer', 'owner', 'the first owner', 'a key: write', 'a key: edit'],
     routes: [
       'PATCH /edit/v1/sites/{site}/entries/{id}',
       'POST /edit/v1/sites/{site}/entries/{id}/edits',

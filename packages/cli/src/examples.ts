@@ -86,6 +86,7 @@ export const examples: Readonly<Record<string, string>> = {
   'job stop': 'job stop 01hz0000000000000004',
   'job undo': 'job undo 01hz0000000000000004',
   query: "query activity --where 'starts >= now' --pick 'title, museum(name)' --first 5",
+  mcp: 'mcp',
   'key list': 'key list',
   'key create': "key create --label 'Website' --scope published",
   'key revoke': 'key revoke 01hz0000000000000005',

@@ -5,6 +5,7 @@ import { addServe } from './commands/serve.js'
 import { addDemo } from './commands/demo.js'
 import { addDemoTranslator } from './commands/demoTranslator.js'
 import { addKey } from './commands/key.js'
+import { addMcp } from './commands/mcp.js'
 import { addMember } from './commands/member.js'
 import { addImport } from './commands/import.js'
 import { addWebhook } from './commands/webhook.js'
@@ -52,6 +53,7 @@ const commands = [
   addQuery,
   addKey,
   addMember,
+  addMcp,
   addAccount,
   addRestored,
   addWebhook,

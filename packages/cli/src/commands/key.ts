@@ -34,7 +34,7 @@ export function addKey(program: Command): void {
     .command('create')
     .description('Makes a key and prints its secret, this once.')
     .requiredOption('--label <text>', 'what it is for')
-    .requiredOption('--scope <scope>', 'published, draft, edit or model')
+    .requiredOption('--scope <scope>', 'published, draft, write, edit or model')
     .option('--json', 'print JSON')
     .action(async ({ label, scope, json }: { label: string; scope: KeyScope } & Json) => {
       const created = await openEditor().createKey({ label, scope })

@@ -69,25 +69,25 @@ async function read(): Promise<void> {
       />
     </span>
     <label for="import-type">{{ t('imports.type') }}</label>
-    <ElSelect :empty-values="[null]" id="import-type" v-model="form.type" filterable>
+    <ElSelect id="import-type" v-model="form.type" :empty-values="[null]" filterable>
       <ElOption value="" :label="t('imports.guess')" />
       <ElOption v-for="{ name, label } in types" :key="name" :value="name" :label="label" />
     </ElSelect>
     <template v-if="mappings.length > 0">
       <label for="import-mapping">{{ t('imports.mapping') }}</label>
-      <ElSelect :empty-values="[null]" id="import-mapping" v-model="form.mapping" filterable>
+      <ElSelect id="import-mapping" v-model="form.mapping" :empty-values="[null]" filterable>
         <ElOption value="" :label="t('imports.noMapping')" />
         <ElOption v-for="{ name } in mappings" :key="name" :value="name" :label="name" />
       </ElSelect>
     </template>
     <template v-if="isText">
       <label for="import-encoding">{{ t('imports.encoding') }}</label>
-      <ElSelect :empty-values="[null]" id="import-encoding" v-model="form.encoding">
+      <ElSelect id="import-encoding" v-model="form.encoding" :empty-values="[null]">
         <ElOption value="" :label="t('imports.guess')" />
         <ElOption v-for="name in encodings" :key="name" :value="name" :label="name" />
       </ElSelect>
       <label for="import-delimiter">{{ t('imports.delimiter') }}</label>
-      <ElSelect :empty-values="[null]" id="import-delimiter" v-model="form.delimiter">
+      <ElSelect id="import-delimiter" v-model="form.delimiter" :empty-values="[null]">
         <ElOption value="" :label="t('imports.guess')" />
         <ElOption
           v-for="sign in delimiters"

@@ -40,8 +40,8 @@ const orders = ['dmy', 'mdy', 'ymd'] as const
     </ElSelect>
     <label for="mapping-key">{{ t('imports.key') }}</label>
     <ElSelect
-      :empty-values="[null]"
       id="mapping-key"
+      :empty-values="[null]"
       :model-value="mapping.key ?? ''"
       size="small"
       :disabled="disabled"

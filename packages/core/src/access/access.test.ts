@@ -30,6 +30,11 @@ describe('who may do what', () => {
       key('edit'),
       ['anyone', 'published.read', 'draft.read', 'entry.write', 'entry.translate', 'entry.publish', 'model.read'],
     ],
+    [
+      'a key for drafting',
+      key('write'),
+      ['anyone', 'published.read', 'draft.read', 'entry.write', 'entry.translate', 'model.read'],
+    ],
     ['a key for models', key('model'), ['anyone', 'model.read', 'model.change']],
     ['a preview', { is: 'grant', grant: 'g' }, ['anyone', 'published.read', 'draft.read']],
   ])('%s', (_, caller, expected) => expect(granted(caller).sort()).toEqual([...expected].sort()))

@@ -2,7 +2,7 @@
 export const roles = ['owner', 'developer', 'editor', 'translator', 'viewer'] as const
 export type Role = (typeof roles)[number]
 
-export const keyScopes = ['published', 'draft', 'edit', 'model'] as const
+export const keyScopes = ['published', 'draft', 'write', 'edit', 'model'] as const
 export type KeyScope = (typeof keyScopes)[number]
 
 /** All permissions, with the right that each gives. */
@@ -42,6 +42,7 @@ const grantedTo: Record<Role, ReadonlySet<Permission>> = {
 const opened: Record<KeyScope, ReadonlySet<Permission>> = {
   published: new Set(['published.read']),
   draft: new Set(['published.read', 'draft.read', 'model.read']),
+  write: new Set(['published.read', 'draft.read', 'model.read', 'entry.translate', 'entry.write']),
   edit: new Set(['published.read', 'draft.read', 'model.read', 'entry.translate', 'entry.write', 'entry.publish']),
   model: new Set(['model.read', 'model.change']),
 }

@@ -16,6 +16,7 @@ import type { Answer, Route } from '../kernel/route.js'
 import { readRoutes, routes } from './routes.js'
 import { bytesOf, guardHeaders, sendError, sendStream, statusOf } from './sending.js'
 import { executeRoute } from './executeRoute.js'
+import { answerAssistant, assistantPath } from './assistantEndpoint.js'
 import { identify } from '../access/callers.js'
 import { version } from '../kernel/version.js'
 
@@ -98,6 +99,23 @@ export function buildApp(kernel: Kernel): Express {
         new WisteriaError('methodNotAllowed', `${request.method} is not allowed here. Allowed: ${allowed.join(', ')}.`),
       )
     })
+  app.post(assistantPath, (request, response, next) => {
+    express.json({ limit: bodyLimit, verify: (_request, _response, bytes) => carried(() => requireShallow(bytes)) })(
+      request,
+      response,
+      (error?: unknown) => {
+        if (error) return next(error)
+        answerAssistant(kernel, routes, request, response).catch((refused: unknown) =>
+          sendError(kernel, response, idOf(request), fromExpress(refused)),
+        )
+      },
+    )
+  })
+  app.all(assistantPath, (request, response) => {
+    response.setHeader('Allow', 'POST')
+    const message = `${request.method} is not allowed here: assistants send each message by POST.`
+    sendError(kernel, response, idOf(request), new WisteriaError('methodNotAllowed', message))
+  })
   serveConsole(app)
   app.use((request, response) =>
     sendError(
