@@ -290,6 +290,7 @@ describe('the OpenAPI document of the Edit API', () => {
       await owner.imports.rows(table.id)
     }
     await (await owner.imports.failed(table.id)).text()
+    await (await owner.imports.export({ type: 'museum' })).response.text()
     await owner.imports.keepMapping('Museums', table.mapping!)
     await owner.imports.mappings()
     await owner.imports.forgetMapping('Museums')

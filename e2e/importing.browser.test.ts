@@ -90,3 +90,19 @@ describe('a catalogue as a spreadsheet', () => {
     await page.getByText('`7` is no day.').waitFor()
   })
 })
+
+it('a list becomes a table: with its columns, and its condition', async () => {
+  await page.goto(`${world.base}marram/entries/museum?columns=town&where=${encodeURIComponent('name contains "light"')}`)
+  await page.locator('.row').first().waitFor()
+  await page.locator('footer.strip').getByRole('button', { name: 'Export…' }).click()
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('menuitem', { name: 'CSV' }).click(),
+  ])
+  expect(download.suggestedFilename()).toBe('marram-museum.csv')
+  const chunks: Buffer[] = []
+  for await (const chunk of await download.createReadStream()) chunks.push(chunk as Buffer)
+  const lines = Buffer.concat(chunks).toString().trim().split('\r\n')
+  expect(lines[0]).toMatch(/^\uFEFF?entry\.id,name:en,town$/)
+  expect(lines.slice(1)).toEqual([expect.stringContaining('The Lighthouse at Sanderling Head')])
+})

@@ -220,6 +220,32 @@ describe('an import', () => {
     expect((await withNumber('X-2'))!.values).toMatchObject({ weight: 7, found: '1931-12-24', name: { en: 'Été' } })
   })
 
+  it('takes back what was exported, in each format, and changes nothing', async () => {
+    const { sequence } = await owner.events(0, 1)
+    for (const format of ['csv', 'xlsx', 'jsonLines'] as const) {
+      const { entries, response } = await owner.imports.export({
+        type: 'artefact',
+        format,
+        where: 'number starts with "J-"',
+      })
+      expect([format, entries]).toEqual([format, 2])
+      const made = await read(await response.blob(), { type: 'artefact' })
+      expect(made.mapping).toMatchObject({ key: 'entry.id' })
+      const done = await finish(made.id, 'run')
+      expect(await failures(made.id)).toEqual([])
+      expect([format, done.outcomes]).toEqual([format, { unchanged: 2 }])
+    }
+    expect((await owner.events(0, 1)).sequence).toBe(sequence)
+    const some = await owner.imports.export({
+      type: 'artefact',
+      columns: ['number', 'name:nl'],
+      where: 'number = "J-1"',
+    })
+    expect(await some.response.text()).toMatch(/^\uFEFF?number,name:nl\r\nJ-1,Lens\r\n$/)
+    const wrong = await problemOf(() => owner.imports.export({ type: 'artefact', columns: ['nam'] }))
+    expect(wrong.message).toBe('`columns`: `nam` is not a field of Artefact. Did you mean `name`?')
+  })
+
   it('undoes what it changed to what it was, and deletes what it created for references', async () => {
     const { id, version } = (await withNumber('J-1'))!
     await owner.patch(id, version, { weight: 5 })

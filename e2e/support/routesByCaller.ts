@@ -84,6 +84,7 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
       'GET /edit/v1/sites/{site}/translations/orders',
       'GET /edit/v1/sites/{site}/translations/orders/{order}',
       'GET /edit/v1/sites/{site}/translations/orders/{order}/entries',
+      'GET /edit/v1/sites/{site}/export',
       'GET /edit/v1/sites/{site}/imports',
       'GET /edit/v1/sites/{site}/imports/{import}',
       'GET /edit/v1/sites/{site}/imports/{import}/preview',

@@ -71,6 +71,7 @@ export const examples: Readonly<Record<string, string>> = {
     "connector add-rule Machine --label 'Walks into Dutch' --after entry.published --type activity --where 'format = \"walk\"' --locales nl",
   'connector change-rule': 'connector change-rule 01hz0000000000000012 --off',
   'connector remove-rule': 'connector remove-rule 01hz0000000000000012',
+  export: 'export artefacts.csv --type museum --columns town,name:nl',
   'import read': 'import read artefacts.csv --type museum',
   'import run': 'import run artefacts.csv --key town --dry-run',
   'import list': 'import list',

@@ -125,11 +125,32 @@ export class Imports {
   /** The address of that file, for a link. */
   failedAddress = (id: string): string => this.#address(`${at(id)}/failed`, {})
 
+  /** Working copies of a type as a table. @returns the answer: `entries` says how many there are, and the body is the file. */
+  export = async (order: EntryExportOrder): Promise<{ readonly entries: number; readonly response: Response }> => {
+    const response = await this.#download({ path: '/export', query: exportQuery(order) })
+    return { entries: Number(response.headers.get('entry-count') ?? 0), response }
+  }
+  /** The address of such a table, for a link. */
+  exportAddress = (order: EntryExportOrder): string => this.#address('/export', exportQuery(order))
+
   mappings = () => this.#call<{ readonly mappings: readonly KeptMappingView[] }>({ path: mappings })
   keepMapping = (name: string, mapping: MappingGiven) =>
     this.#call<KeptMappingView>({ method: 'PUT', path: `${mappings}/${segment(name)}`, body: mapping })
   forgetMapping = (name: string) => this.#call<undefined>({ method: 'DELETE', path: `${mappings}/${segment(name)}` })
 }
+
+/** Which entries become a table, and with which columns. */
+export interface EntryExportOrder {
+  readonly type: string
+  readonly format?: 'csv' | 'xlsx' | 'jsonLines' | undefined
+  /** Places such as `title:nl`; all, when left out. */
+  readonly columns?: readonly string[] | undefined
+  readonly where?: string | undefined
+  readonly search?: string | undefined
+  readonly locale?: string | undefined
+}
+
+const exportQuery = ({ columns, ...order }: EntryExportOrder) => ({ ...order, columns: columns?.join(',') })
 
 /** A mapping as it is sent: what is left out has its usual value. */
 export type MappingGiven = Pick<ImportMapping, 'type' | 'columns'> & Partial<ImportMapping>

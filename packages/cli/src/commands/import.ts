@@ -2,10 +2,10 @@ import { basename } from 'node:path'
 import { createWriteStream } from 'node:fs'
 import { pipeline } from 'node:stream/promises'
 import { Readable } from 'node:stream'
-import type { Editor, EntryImportView, MappingGiven, PlannedImportRow } from '@wisteria/client'
+import type { Editor, EntryExportOrder, EntryImportView, MappingGiven, PlannedImportRow } from '@wisteria/client'
 import type { Command } from 'commander'
 import { openEditor, UsageError } from '../connection.js'
-import { readFileAsBlob, readMap } from '../input.js'
+import { readFileAsBlob, readList, readMap } from '../input.js'
 import { Outcome } from '../outcome.js'
 import { print, printJson, printTable, progress, say, when } from '../output.js'
 
@@ -136,6 +136,27 @@ const doJob = async (editor: Editor, id: string, work: 'check' | 'run' | 'undo')
 }
 
 export function addImport(program: Command): void {
+  program
+    .command('export')
+    .summary('entries become a table')
+    .description(
+      'Writes the working copies of a type to a table, which `import run` reads back: CSV, XLSX or JSON Lines.',
+    )
+    .argument('<file>', 'e.g. artefacts.csv, artefacts.xlsx or artefacts.jsonl; - for CSV on standard output')
+    .requiredOption('--type <type>', 'of the entries')
+    .option('--columns <places>', 'such as number,title:nl; all when left out', readList)
+    .option('--where <condition>', 'only entries that meet it')
+    .option('--search <words>', 'only entries that contain them')
+    .option('--locale <tag>', 'the locale that condition and words are about')
+    .action(async (file: string, order: Omit<EntryExportOrder, 'format'>) => {
+      const ending = /\.(csv|xlsx|jsonl|ndjson)$/i.exec(file)?.[1]?.toLowerCase() ?? 'csv'
+      const format = ending === 'csv' || ending === 'xlsx' ? ending : 'jsonLines'
+      const { entries, response } = await openEditor().imports.export({ ...order, format })
+      const body = Readable.fromWeb(response.body as Parameters<typeof Readable.fromWeb>[0])
+      if (file === '-') return pipeline(body, process.stdout, { end: false })
+      await pipeline(body, createWriteStream(file))
+      say(`Wrote ${file}: ${entries} ${entries === 1 ? 'entry' : 'entries'}.`)
+    })
   const group = program
     .command('import')
     .summary('a table becomes entries')

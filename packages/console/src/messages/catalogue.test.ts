@@ -27,7 +27,7 @@ const keys = keysOf(en)
 
 /** Strings that are no texts: names of formats and keys, and strings for programs. */
 const notTexts = new Set([
-  'REST', 'GraphQL', 'SDK', 'curl', 'JSON Lines', 'auto', 'published', 'draft',
+  'REST', 'GraphQL', 'SDK', 'curl', 'JSON Lines', 'CSV', 'XLSX', 'auto', 'published', 'draft',
   'where', 'search', 'sort', 'pick', 'first', 'locale', 'edition',
   'Ctrl+K', 'ArrowUp', 'ArrowDown', 'ArrowLeft', 'ArrowRight', 'Enter', 'Escape', 'Delete', 'Mod-Enter',
   'WrittenValue', 'RichText', 'D MMM YYYY', 'D MMM YYYY, HH:mm', 'YYYY-MM-DD',

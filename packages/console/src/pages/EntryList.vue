@@ -15,6 +15,7 @@ import BulkSheet from '../lists/BulkSheet.vue'
 import FirstSteps from '../site/FirstSteps.vue'
 import ColumnHeads from '../lists/ColumnHeads.vue'
 import EntryRow from '../lists/EntryRow.vue'
+import ExportMenu from '../lists/ExportMenu.vue'
 import ListHead from '../lists/ListHead.vue'
 import SavedViews from '../lists/SavedViews.vue'
 import TypeList from '../lists/TypeList.vue'
@@ -283,11 +284,12 @@ function create(type = current.value): void {
         </ElDropdown>
         <ElButton v-if="mayPublish" type="primary" @click="begin('publish')">{{ t('entry.publishMore') }}</ElButton>
       </template>
-      <ElButton v-else-if="mayCreate && current" type="primary" @click="create()">{{
+      <ExportMenu v-if="opened && current && selection.isEmpty.value" :site="opened" :type="current" :asks="asks" />
+      <ElButton v-if="selection.isEmpty.value && mayCreate && current" type="primary" @click="create()">{{
         t('lists.create', { type: current.label.toLowerCase() })
       }}</ElButton>
       <PopPanel
-        v-else-if="mayCreate"
+        v-else-if="selection.isEmpty.value && mayCreate"
         v-model="isChoosingType"
         :label="t('lists.createMore')"
         placement="top-end"

@@ -132,7 +132,7 @@ function keyFault(name: string, key: ReadyColumn | undefined): string | undefine
 }
 
 /** @returns the column, or why it has no place. */
-function readColumn(
+export function readColumn(
   column: ImportColumn,
   heads: readonly string[],
   type: ContentType,

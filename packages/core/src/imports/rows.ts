@@ -50,7 +50,11 @@ export function keyOf(mapping: ReadyMapping, cells: readonly Cell[]): Fact | und
 function namesIn(column: ReadyColumn, cell: Cell): string[] {
   const field = fieldOf(column)!
   const texts = Array.isArray(cell) ? cell : isList(field) ? partsOf(column, cell) : [cell]
-  return texts.map((text) => (isRecord(text) && typeof text['id'] === 'string' ? text['id'] : String(text).trim()))
+  // An item of a list has an id of its own beside its value.
+  return texts.map((text) => {
+    const named: unknown = isRecord(text) ? (text['value'] ?? text['id']) : text
+    return String(named).trim()
+  })
 }
 
 const partsOf = ({ separator = '\n' }: ReadyColumn, cell: Cell): Cell[] =>

@@ -15,6 +15,7 @@ import { z } from 'zod'
 import { jobView } from '../jobs/jobs.js'
 import { route, type Route, type SiteRequest } from '../kernel/route.js'
 import { wholeNumber } from '../read/listQuery.js'
+import { exportEntries, exportFormats } from './exporting.js'
 import { failedRows } from './failedRows.js'
 import { beginImportJob, readyMapping } from './importJobs.js'
 import { Lookups } from './lookups.js'
@@ -120,6 +121,23 @@ async function mappingOf({
 }
 
 export const importRoutes: readonly Route[] = [
+  route({
+    method: 'GET',
+    path: '/edit/v1/sites/{site}/export',
+    summary:
+      'Working copies of a type as a table, as a list would show them: CSV, XLSX or JSON Lines. `columns`: places such as `title:nl`, comma-separated; all, when left out. An import reads it back.',
+    permission: 'draft.read',
+    query: z.object({
+      type: z.string().max(64),
+      format: z.enum(exportFormats).default('csv'),
+      columns: z.string().max(20_000).optional(),
+      where: z.string().max(10_000).optional(),
+      search: z.string().max(500).optional(),
+      locale: z.string().max(40).optional(),
+    }),
+    handle: ({ kernel, site, query: { columns, ...order } }) =>
+      exportEntries(kernel, site, { ...order, columns: columns?.split(',').map((place) => place.trim()) }),
+  }),
   route({
     method: 'POST',
     path: base,

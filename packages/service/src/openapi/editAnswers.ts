@@ -77,6 +77,7 @@ export const fileAnswers: readonly string[] = [
   'GET /edit/v1/sites/{site}/assets/{id}/revisions/{number}/file',
   'GET /edit/v1/sites/{site}/translations/export',
   'GET /edit/v1/sites/{site}/imports/{import}/failed',
+  'GET /edit/v1/sites/{site}/export',
 ]
 
 /** By route: the body of a success. Routes that answer 204 have none. */

@@ -37,7 +37,7 @@ const areas: readonly (readonly [name: string, says: string, parts: readonly str
   ['Regions', 'Regions, and the counterparts of entries in them.', ['regions', 'counterparts']],
   ['Copies', 'Content of another site, copied.', ['copies']],
   ['Translations', 'How far translations are, and the texts of each.', ['translations']],
-  ['Imports', 'Tables whose rows become entries.', ['imports', 'import-mappings']],
+  ['Imports', 'Tables whose rows become entries, and entries as tables.', ['imports', 'import-mappings', 'export']],
   ['Bin', 'Deleted entries, which can be restored.', ['bin']],
   ['Schedules', 'Scheduled publishing and withdrawing.', ['schedules']],
   ['Saved views', 'Lists of entries with a name.', ['views']],

@@ -104,5 +104,6 @@ export const imports = {
   removeQuestion: 'Forget this import? Its entries stay, and it can no longer be undone.',
   remove: 'Forget',
   all: 'All imports',
+  exportMore: 'Export…',
   entry: 'Entry',
 } as const

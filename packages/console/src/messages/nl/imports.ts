@@ -105,5 +105,6 @@ export const imports = {
   removeQuestion: 'Deze import vergeten? De items blijven, en hij kan niet meer ongedaan gemaakt worden.',
   remove: 'Vergeten',
   all: 'Alle importen',
+  exportMore: 'Exporteren…',
   entry: 'Item',
 } as const
