@@ -92,7 +92,9 @@ describe('a catalogue as a spreadsheet', () => {
 })
 
 it('a list becomes a table: with its columns, and its condition', async () => {
-  await page.goto(`${world.base}marram/entries/museum?columns=town&where=${encodeURIComponent('name contains "light"')}`)
+  await page.goto(
+    `${world.base}marram/entries/museum?columns=town&where=${encodeURIComponent('name contains "light"')}`,
+  )
   await page.locator('.row').first().waitFor()
   await page.locator('footer.strip').getByRole('button', { name: 'Export…' }).click()
   const [download] = await Promise.all([

@@ -15,7 +15,7 @@ import { computed } from 'vue'
 import RowTable from '../components/RowTable.vue'
 import { t } from '../messages'
 import type { Site } from '../session'
-import { cellText } from './words'
+import { cellText, withoutUndefined } from './words'
 
 /** Where each column of a table goes, with its first values. */
 const { site, made, mapping, rows, disabled } = defineProps<{
@@ -66,8 +66,7 @@ function put(head: string, change: Partial<ImportColumn> | undefined): void {
     to: before?.to ?? '',
     ...change,
   }
-  const clean =
-    next && (Object.fromEntries(Object.entries(next).filter(([, value]) => value !== undefined)) as ImportColumn)
+  const clean = next && withoutUndefined<ImportColumn>(next)
   const order = (column: ImportColumn): number => made.heads.indexOf(column.from)
   emit(
     'change',

@@ -29,3 +29,7 @@ export const outcomesInWords = ({
 /** A cell as a text. */
 export const cellText = (cell: unknown): string =>
   cell === null || cell === undefined ? '' : typeof cell === 'object' ? JSON.stringify(cell) : String(cell)
+
+/** A record without the members that are undefined. */
+export const withoutUndefined = <Kind extends object>(record: Kind): Kind =>
+  Object.fromEntries(Object.entries(record).filter(([, value]) => value !== undefined)) as Kind

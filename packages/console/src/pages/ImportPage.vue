@@ -12,7 +12,7 @@ import RowTable from '../components/RowTable.vue'
 import StripBar from '../components/StripBar.vue'
 import MappingOptions from '../imports/MappingOptions.vue'
 import MappingTable from '../imports/MappingTable.vue'
-import { outcomesInWords, sourceInWords } from '../imports/words'
+import { outcomesInWords, sourceInWords, withoutUndefined } from '../imports/words'
 import { messagesOf, t } from '../messages'
 import { useSending } from '../sending'
 import FormSheet from '../site/FormSheet.vue'
@@ -80,12 +80,8 @@ async function setMapping(mapping: ImportMapping): Promise<void> {
     problems.value = messagesOf(error)
   }
 }
-function change(part: Partial<ImportMapping>): Promise<void> {
-  const merged = { ...chosen.value!, ...part }
-  return setMapping(
-    Object.fromEntries(Object.entries(merged).filter(([, value]) => value !== undefined)) as ImportMapping,
-  )
-}
+const change = (part: Partial<ImportMapping>): Promise<void> =>
+  setMapping(withoutUndefined({ ...chosen.value!, ...part }))
 function setColumns(columns: ImportColumn[]): Promise<void> {
   const { key } = chosen.value!
   return change({ columns, ...(columns.some(({ to }) => to === key) ? {} : { key: undefined }) })

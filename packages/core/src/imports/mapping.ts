@@ -17,6 +17,36 @@ import { didYouMean } from '../text/nearest.js'
 /** The place that the id of an entry is read from. */
 export const idPlace = 'entry.id'
 
+/** Where a column of a table goes. */
+export interface ImportColumn {
+  /** The head of the column. */
+  readonly from: string
+  /** The field: `price`, `title:nl`, `contact.phone`, or `entry.id`. */
+  readonly to: string
+  /** Between several values in a cell; a line break, when left out. */
+  readonly separator?: string | undefined
+  /** Of a reference: the field by which entries are found; their ids, when left out. */
+  readonly by?: string | undefined
+  /** Of a reference with `by`: whether entries that are not found are created. */
+  readonly create?: boolean | undefined
+}
+
+/** How the rows of a table become entries. */
+export interface ImportMapping {
+  readonly type: string
+  readonly columns: readonly ImportColumn[]
+  /** The place by which an entry is found again: that of a column. */
+  readonly key?: string | undefined
+  /** Whether rows create entries, update those that the key finds, or both. */
+  readonly mode: 'both' | 'create' | 'update'
+  /** The order of `4-5-2031`. */
+  readonly dates: 'dmy' | 'mdy' | 'ymd'
+  /** The decimal sign of numbers. */
+  readonly decimal: ',' | '.'
+  /** Whether an empty cell clears the value of an entry that is updated. */
+  readonly emptyClears: boolean
+}
+
 const text = (max: number) => z.string().min(1, 'must not be empty').max(max)
 
 const column = z.strictObject({
@@ -27,7 +57,7 @@ const column = z.strictObject({
   create: z.boolean().optional().describe('Of a reference with `by`: whether entries that are not found are created.'),
 })
 
-/** How the rows of a table become entries. */
+/** The form of a mapping. */
 export const importMapping = z.strictObject({
   type: text(64),
   columns: z.array(column).max(500),
@@ -42,9 +72,7 @@ export const importMapping = z.strictObject({
     .boolean()
     .default(false)
     .describe('Whether an empty cell clears the value of an entry that is updated.'),
-})
-export type ImportMapping = z.infer<typeof importMapping>
-export type ImportColumn = ImportMapping['columns'][number]
+}) satisfies z.ZodType<ImportMapping>
 
 /** A column whose place is in the model. */
 export interface ReadyColumn extends ImportColumn {
